@@ -1,0 +1,110 @@
+// What the scripts share: paths, staleness, running commands, installing what is missing.
+import { execFileSync, spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+export const root = dirname(dirname(fileURLToPath(import.meta.url)));
+
+/** Newest change below some files and folders, in milliseconds. */
+export function newest(paths) {
+  let latest = 0;
+  const look = (path) => {
+    const s = statSync(path, { throwIfNoEntry: false });
+    if (!s) return;
+    if (s.isDirectory()) for (const name of readdirSync(path)) look(join(path, name));
+    else latest = Math.max(latest, s.mtimeMs);
+  };
+  for (const p of paths) look(join(root, p));
+  return latest;
+}
+
+/** Digest of the contents below some files and folders, tests left out. */
+export function digest(paths) {
+  const hash = createHash("sha256");
+  const look = (path) => {
+    const s = statSync(path, { throwIfNoEntry: false });
+    if (!s) return;
+    if (s.isDirectory()) for (const name of readdirSync(path).sort()) look(join(path, name));
+    else if (!path.includes(".test.")) hash.update(path.slice(root.length)).update(readFileSync(path));
+  };
+  for (const p of paths) look(join(root, p));
+  return hash.digest("hex");
+}
+
+/** The Node header folder where this Node ships one, so that native packages compile without a download. */
+function nodeHeaders() {
+  const prefix = dirname(dirname(process.execPath));
+  return existsSync(join(prefix, "include/node/node.h")) ? prefix : undefined;
+}
+
+export function run(command, args, options = {}) {
+  const result = spawnSync(command, args, { cwd: root, stdio: "inherit", ...options, env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...options.env } });
+  if (result.status !== 0) {
+    console.error(`${command} ${args.join(" ")} failed`);
+    process.exit(result.status ?? 1);
+  }
+}
+
+/** Runs a tool from node_modules/.bin. */
+export const tool = (name, args, options) => run(join(root, "node_modules/.bin", name), args, options);
+
+/** Installs the packages of the lock file unless they are there already. */
+export function install() {
+  const stamp = join(root, "node_modules/.trialmoor-installed");
+  const wanted = digest(["package-lock.json"]);
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
+  console.log("Installing packages; sqlite3 is compiled on the way, which takes a few minutes the first time.");
+  const headers = nodeHeaders();
+  run("npm", ["ci", "--no-audit", "--no-fund"], { env: headers ? { npm_config_nodedir: headers } : {} });
+  writeFileSync(stamp, wanted);
+}
+
+/** Installs Debian's chromium where no browser is found. */
+export function browser() {
+  if (existsSync("/usr/bin/chromium")) return;
+  console.log("Installing chromium for the browser tests.");
+  const sudo = process.getuid?.() === 0 ? [] : ["sudo"];
+  const apt = (...args) => {
+    const [command, ...rest] = [...sudo, "apt-get", ...args];
+    run(command, rest, { env: { DEBIAN_FRONTEND: "noninteractive" } });
+  };
+  apt("update");
+  apt("install", "-y", "--no-install-recommends", "chromium");
+}
+
+/** Bundles the headless command and the server's worker when their sources are newer. */
+export async function bundle() {
+  const built = newest(["dist/headless.mjs"]);
+  if (built > newest(["src/cli", "src/core", "src/server/worker.ts", "scripts/lib.mjs", "tsconfig.json"]) && existsSync(join(root, "dist/worker.mjs"))) return;
+  const { build } = await import("esbuild");
+  mkdirSync(join(root, "dist"), { recursive: true });
+  await build({
+    entryPoints: { headless: join(root, "src/cli/main.ts"), worker: join(root, "src/server/worker.ts") },
+    outdir: join(root, "dist"),
+    outExtension: { ".js": ".mjs" },
+    bundle: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    minify: true,
+    keepNames: true,
+    legalComments: "none",
+    logLevel: "warning",
+    banner: { js: 'import{createRequire as __cr}from"node:module";const require=__cr(import.meta.url);' },
+  });
+}
+
+/** Builds the application unless the sources are those of the last build. */
+export async function buildApp() {
+  await bundle();
+  const stamp = join(root, ".next/trialmoor-built");
+  const wanted = digest(["src", "public", "package-lock.json", "next.config.ts", "tsconfig.json"]);
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
+  console.log("Building the application.");
+  tool("next", ["build"]);
+  writeFileSync(stamp, wanted);
+}
+
+export const silent = (command, args) => execFileSync(command, args, { cwd: root, encoding: "utf8" });

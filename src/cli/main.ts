@@ -1,0 +1,196 @@
+import { Command, CommanderError, InvalidArgumentError } from "commander";
+import { type Criterion, type Direction, type Hierarchy, type PlanOptions, StudyError, type Study, type Transform } from "@/core";
+import { readSettings, readStudy, readTerms, writeStudy } from "./input";
+
+/** A call that is wrong in itself: exit code 2. */
+class WrongCall extends Error {}
+
+const number = (text: string): number => {
+  const v = Number(text);
+  if (text.trim() === "" || !Number.isFinite(v)) throw new InvalidArgumentError("give a number");
+  return v;
+};
+const whole = (text: string): number => {
+  const v = number(text);
+  if (!Number.isInteger(v) || v < 0) throw new InvalidArgumentError("give a whole number");
+  return v;
+};
+const oneOf =
+  <T extends string>(...choices: T[]) =>
+  (text: string): T => {
+    if (!choices.includes(text as T)) throw new InvalidArgumentError(`give one of ${choices.join(", ")}`);
+    return text as T;
+  };
+const transform = (text: string): Transform => {
+  const names = ["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"] as const;
+  const named = names.find((n) => n === text);
+  if (named) return named;
+  const power = /^power[:=](.+)$/.exec(text);
+  if (power) return { power: number(power[1]) };
+  throw new InvalidArgumentError(`give one of ${names.join(", ")} or power:0.3`);
+};
+
+/** JSON at full precision; what is undefined or infinite is null. */
+const print = (json: boolean | undefined, value: unknown, text: () => string): void => {
+  process.stdout.write(`${json ? JSON.stringify(value) : text()}\n`);
+};
+
+interface Common {
+  json?: boolean;
+  terms?: string;
+  seed?: number;
+}
+
+const program = new Command("headless")
+  .description("Plans, appraises, fits and optimises a study file without a browser.")
+  .exitOverride()
+  .configureOutput({ writeErr: (text) => process.stderr.write(text) })
+  .showHelpAfterError(false);
+
+const verb = (name: string, description: string): Command => program.command(name).description(description).option("--json", "full figures as JSON");
+
+verb("plan", "make a plan")
+  .argument("<study>", "study file, or - for standard input")
+  .requiredOption("--family <family>", "factorial or fraction")
+  .option("--trials <n>", "base trials", whole)
+  .option("--replicates <n>", "copies in all", whole)
+  .option("--centre <n>", "centre points in all", whole)
+  .option("--blocks <n>", "blocks, each a wave", whole)
+  .option("--generators <text>", 'own generators, such as "E=ABC,F=-BCD"')
+  .option("--terms <set>", "terms to appraise for")
+  .option("--possible <set>", "terms that may be there unasked")
+  .option("--seed <n>", "seed of the run order", whole)
+  .option("--standard-order", "do not randomise")
+  .option("--no-snap", "do not round to settable steps")
+  .option("--adopt", "add the wave to the study file")
+  .option("--out <file>", "write elsewhere")
+  .action(async (path: string, o: Common & { family: string; trials?: number; replicates?: number; centre?: number; blocks?: number; generators?: string; possible?: string; standardOrder?: boolean; snap: boolean; adopt?: boolean; out?: string }) => {
+    const { planVerb, adoptPlan } = await import("@/core");
+    if (o.family === "fraction" && o.trials === undefined && o.generators === undefined) throw new WrongCall("--trials is needed for a fraction (or --generators).");
+    const study = readStudy(path);
+    const { json: _json, terms, possible, adopt: _adopt, out: _out, ...options } = o;
+    const { answer, plan } = planVerb(study, { seed: 1, ...options } satisfies PlanOptions, appraisalTerms(study, terms, possible));
+    if (o.adopt || o.out) writeStudy(adoptPlan(study, plan), path, o.out);
+    if ((o.adopt || o.out) && path === "-" && !o.out) return;
+    const { planText } = await import("./text");
+    print(o.json, answer, () => planText(study, answer));
+  });
+
+const appraisalTerms = (study: Study, terms: string | undefined, possible: string | undefined): { terms?: ReturnType<typeof readTerms>; possible?: ReturnType<typeof readTerms> } => {
+  const own = terms === undefined ? undefined : readTerms(study, terms);
+  const others = possible === undefined ? undefined : readTerms(study, possible);
+  const keys = new Set((own ?? readTerms(study, "main")).map((t) => [...t].sort().join("*")));
+  return { ...(own ? { terms: own } : {}), ...(others ? { possible: others.filter((t) => !keys.has([...t].sort().join("*"))) } : {}) };
+};
+
+verb("appraise", "appraise all trials of a study")
+  .argument("<study>")
+  .option("--terms <set>")
+  .option("--possible <set>")
+  .option("--noise <s>", "trial-to-trial standard deviation", number)
+  .option("--effect <d>", "change from low to high", number)
+  .option("--alpha <a>", "", number)
+  .action(async (path: string, o: Common & { possible?: string; noise?: number; effect?: number; alpha?: number }) => {
+    const { appraiseVerb } = await import("@/core");
+    const study = readStudy(path);
+    const answer = appraiseVerb(study, { ...appraisalTerms(study, o.terms, o.possible), ...(o.noise === undefined ? {} : { noise: o.noise }), ...(o.effect === undefined ? {} : { effect: o.effect }), ...(o.alpha === undefined ? {} : { alpha: o.alpha }) });
+    const { appraisalText } = await import("./text");
+    print(o.json, answer, () => appraisalText(study, answer));
+  });
+
+verb("fit", "fit one response")
+  .argument("<study>")
+  .requiredOption("--response <id>")
+  .option("--terms <set>")
+  .option("--reduce <direction>", "backward, forward or both", oneOf<Direction>("backward", "forward", "both"))
+  .option("--by <criterion>", "p, aicc or bic", oneOf<Criterion>("p", "aicc", "bic"))
+  .option("--alpha <a>", "", number)
+  .option("--hierarchy <rule>", "strong, weak or off", oneOf<Hierarchy>("strong", "weak", "off"))
+  .option("--transform <scale>", "", transform)
+  .option("--no-block", "leave waves out of the model")
+  .action(async (path: string, o: Common & { response: string; reduce?: Direction; by?: Criterion; alpha?: number; hierarchy?: Hierarchy; transform?: Transform; block: boolean }) => {
+    const { fitVerb } = await import("@/core");
+    const study = readStudy(path);
+    const { json: _json, terms, block, ...rest } = o;
+    const answer = fitVerb(study, { ...rest, ...(block ? {} : { block: false }), ...(terms === undefined ? {} : { terms: readTerms(study, terms) }) });
+    const { fitText } = await import("./text");
+    print(o.json, answer, () => fitText(study, answer));
+  });
+
+verb("predict", "predict every response with a stored model at one point")
+  .argument("<study>")
+  .requiredOption("--at <settings>", "settings as JSON")
+  .action(async (path: string, o: Common & { at: string }) => {
+    const { predictVerb } = await import("@/core");
+    const answer = predictVerb(readStudy(path), readSettings(o.at, "--at"));
+    const { predictText } = await import("./text");
+    print(o.json, answer, () => predictText(answer));
+  });
+
+verb("setpoint", "find the settings with the highest overall desirability")
+  .argument("<study>")
+  .option("--hold <settings>", "settings to hold, as JSON")
+  .option("--draws <n>", "draws for the chance of meeting limits", whole)
+  .option("--seed <n>", "", whole)
+  .action(async (path: string, o: Common & { hold?: string; draws?: number }) => {
+    const { finish, startJob } = await import("@/core");
+    const study = readStudy(path);
+    const held = Object.fromEntries((study.setpoint?.held ?? []).map((id) => [id, study.setpoint?.settings[id] as number | string]));
+    const hold = o.hold === undefined ? held : readSettings(o.hold, "--hold");
+    const answer = finish(startJob("setpoint", { study, hold, seed: o.seed ?? 1, ...(o.draws === undefined ? {} : { draws: o.draws }) }));
+    const { setpointText } = await import("./text");
+    print(o.json, answer, () => setpointText(study, answer));
+  });
+
+verb("power", "solve effect, noise, power or replicates")
+  .argument("<study>")
+  .option("--terms <set>")
+  .option("--alpha <a>", "", number)
+  .option("--effect <d>", "", number)
+  .option("--noise <s>", "", number)
+  .option("--power <p>", "", number)
+  .option("--replicates <n>", "", whole)
+  .action(async (path: string, o: Common & { alpha?: number; effect?: number; noise?: number; power?: number; replicates?: number }) => {
+    const { powerVerb } = await import("@/core");
+    const given = [o.effect, o.noise, o.power, o.replicates].filter((v) => v !== undefined).length;
+    if (given !== 3) throw new WrongCall(`give three of --effect, --noise, --power and --replicates; ${given} were given.`);
+    const study = readStudy(path);
+    const { json: _json, terms, alpha, ...question } = o;
+    const answer = powerVerb(study, readTerms(study, terms ?? "main"), { alpha: alpha ?? 1 - study.confidence, ...question });
+    const { powerText } = await import("./text");
+    print(o.json, answer, () => powerText(answer));
+  });
+
+verb("rig", "run the trials not yet run on a virtual process")
+  .argument("<name>")
+  .argument("<study>")
+  .option("--seed <n>", "", whole)
+  .option("--out <file>", "write elsewhere")
+  .action(async (name: string, path: string, o: Common & { out?: string }) => {
+    const { finish, startJob } = await import("@/core");
+    const { study, ran } = finish(startJob("rig", { study: readStudy(path), name, seed: o.seed ?? 1 }));
+    writeStudy(study, path, o.out);
+    if (path !== "-" || o.out) print(o.json, { ran: ran.map((t) => t.id), seed: o.seed ?? 1 }, () => `${ran.length} trials run on the ${name} rig, seed ${o.seed ?? 1}`);
+  });
+
+verb("example", "the whole job on a shipped example")
+  .argument("[name]", "", "wool-scouring")
+  .option("--seed <n>", "", whole)
+  .action(async (name: string, o: Common) => {
+    const { tellExample } = await import("./example");
+    const { json, text } = tellExample(name, o.seed ?? 1);
+    print(o.json, json, () => text);
+  });
+
+try {
+  await program.parseAsync(process.argv);
+} catch (error) {
+  if (error instanceof StudyError) {
+    process.stderr.write(`${JSON.stringify({ code: error.code, message: error.message, path: error.path })}\n`);
+    process.exitCode = 1;
+  } else if (error instanceof WrongCall) {
+    process.stderr.write(`${error.message}\n`);
+    process.exitCode = 2;
+  } else if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
+  else throw error;
+}

@@ -1,0 +1,204 @@
+import { block, determinant, pickColumns, type Matrix } from "../numerics/least-squares";
+import { activeFactors, sameSetting } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Settings, Study, Term } from "../study/schema";
+import { possibleTerms, termSet } from "../terms/candidates";
+import { encoder } from "../terms/model-matrix";
+import { termKey } from "../terms/term";
+import { aliasChains, aliasMatrix, correlations, regularOf, type TermMapEntry, termMap } from "./aliasing";
+import { reaches, termPower } from "./power";
+import { type PointModel, pointModel, type Points, pointsOf } from "./terms-info";
+import { fractionOfSpace, largestVariance, meanVariance, regionSample, varianceReader } from "./variance";
+
+export interface AppraisalOptions {
+  terms?: Term[];
+  possible?: Term[];
+  noise?: number;
+  effect?: number;
+  alpha?: number;
+}
+
+/** Everything that can be said of a set of trials before a result is in. Shape as in the contract. */
+export interface Appraisal {
+  n: number;
+  p: number;
+  df: { model: number; lackOfFit: number; pureError: number };
+  efficiency: { d: number | null; a: number | null; g: number | null; i: number | null };
+  resolution: number | null;
+  definingRelation: string[] | null;
+  wordLengthPattern: number[] | null;
+  chains: Term[][];
+  chainSigns: number[][];
+  alias: { rows: Term[]; columns: Term[]; values: number[][]; trace: number };
+  correlation: { terms: Term[]; values: number[][] };
+  vif: { term: Term; value: number }[];
+  standardError: { term: Term; level?: string; value: number }[];
+  power: { term: Term; effect: number; value: number | null }[];
+  space: { fraction: number; value: number }[];
+  map: TermMapEntry[];
+  leverage: number[];
+  lost: Term[];
+  readings: { kind: "finding" | "caution" | "next step"; text: string; evidence: string }[];
+}
+
+/** Groups points with the same settings after rounding to the step; returns the cell of each. */
+export function cellsOf(study: Study, settings: readonly Settings[]): number[] {
+  const factors = activeFactors(study);
+  const firsts: Settings[] = [];
+  // Settings are first sorted into buckets by their printed form, so that equal rows cost one look.
+  const known = new Map<string, number>();
+  return settings.map((s) => {
+    const text = factors.map((f) => String(s[f.id])).join("|");
+    const seen = known.get(text);
+    if (seen !== undefined) return seen;
+    let cell = firsts.findIndex((other) => factors.every((f) => sameSetting(f, s[f.id], other[f.id])));
+    if (cell < 0) {
+      cell = firsts.length;
+      firsts.push(s);
+    }
+    known.set(text, cell);
+    return cell;
+  });
+}
+
+/** Pure-error degrees of freedom: n less the rank of cells plus additive waves. */
+export function pureErrorDf(cells: readonly number[], waves: readonly string[]): number {
+  // Rank of cells + waves is cells + waves − connected components of the cell–wave graph.
+  const waveIds = [...new Set(waves)];
+  const cellCount = new Set(cells).size;
+  const parent = Array.from({ length: cellCount + waveIds.length }, (_, i) => i);
+  const index = new Map([...new Set(cells)].map((c, i) => [c, i]));
+  const find = (i: number): number => {
+    let at = i;
+    while (parent[at] !== at) at = parent[at];
+    return at;
+  };
+  cells.forEach((c, i) => {
+    parent[find(index.get(c) ?? 0)] = find(cellCount + waveIds.indexOf(waves[i]));
+  });
+  const components = parent.filter((p, i) => p === i).length;
+  return cells.length - (cellCount + waveIds.length - components);
+}
+
+/** Generalised variance inflation per term, GVIF^(1/df) (Fox & Monette 1992), waves included in the model. */
+export function termVif(model: PointModel, terms: readonly Term[]): { term: Term; value: number }[] {
+  const x = pickColumns(model.matrix, model.rank.kept);
+  return terms.flatMap((term) => {
+    const key = termKey(term);
+    const at = model.kept.flatMap((c, j) => (c.key === key ? [j] : []));
+    if (at.length === 0) return [];
+    const value = determinant(block(model.inverse, at)) * determinant(centredProducts(x, at));
+    return [{ term, value: value ** (1 / at.length) }];
+  });
+}
+
+/** Sums of products about the mean of the listed columns. */
+export function centredProducts(x: Matrix, at: readonly number[]): Matrix {
+  const n = x.rows;
+  const means = at.map((j) => {
+    let t = 0;
+    for (let i = 0; i < n; i++) t += x.data[i * x.cols + j];
+    return t / n;
+  });
+  const out: Matrix = { rows: at.length, cols: at.length, data: new Float64Array(at.length ** 2) };
+  for (let i = 0; i < n; i++)
+    for (let a = 0; a < at.length; a++)
+      for (let b = 0; b < at.length; b++)
+        out.data[a * at.length + b] += (x.data[i * x.cols + at[a]] - means[a]) * (x.data[i * x.cols + at[b]] - means[b]);
+  return out;
+}
+
+const finiteOr = (v: number): number | null => (Number.isFinite(v) ? v : null);
+
+/**
+ * Appraises points for a model against possible terms.
+ *
+ * Efficiencies use orthonormal contrasts for categories (D, A) so that they do not depend on coding; waves are in
+ * the model but not among the parameters D and A speak of.
+ * @throws StudyError when there are no trials or nothing varies
+ */
+export function appraisePoints(study: Study, points: Points, options: AppraisalOptions = {}): Appraisal {
+  const n = points.settings.length;
+  if (n === 0) throw new StudyError("no-trials", "There are no trials to appraise; plan some first.", ["trials"]);
+  const terms = options.terms ?? termSet(study, "main");
+  const possible = options.possible ?? possibleTerms(study, terms);
+  const alpha = options.alpha ?? 1 - study.confidence;
+  const first = study.responses[0];
+  const effect = options.effect ?? first?.smallest ?? 2;
+  const noise = options.noise ?? first?.noise ?? 1;
+
+  const model = pointModel(study, points, terms);
+  const residualDf = n - model.rank.rank;
+  const lost = terms.filter((t) => model.rank.dropped.some((d) => model.columns[d.column].key === termKey(t)));
+  const complete = model.rank.dropped.length === 0;
+  const cells = cellsOf(study, points.settings);
+  const pure = Math.min(residualDf, pureErrorDf(cells, points.waves));
+
+  const readings: Appraisal["readings"] = [];
+  if (!complete)
+    readings.push({ kind: "caution", text: "Efficiencies are left out: these trials cannot estimate every term of the model.", evidence: "map" });
+  if (residualDf < 1)
+    readings.push({ kind: "caution", text: "Power is left out: these trials leave no degrees of freedom for error.", evidence: "df" });
+
+  const sample = regionSample(study);
+  const encoded = encoder(study, terms);
+  const d = varianceReader(encoded, model.kept, model.inverse);
+  const space = complete ? fractionOfSpace(d, sample) : [];
+  let efficiency: Appraisal["efficiency"] = { d: null, a: null, g: null, i: null };
+  if (complete) {
+    const p = encoded.columns.length;
+    const even = pointModel(study, points, terms, "orthonormal");
+    const own = even.kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
+    // With waves, |X′X| after waves: the determinant of the terms' block of the inverse, inverted.
+    const detInverse = determinant(block(even.inverse, own));
+    let trace = 0;
+    for (const j of own) trace += even.inverse.data[j * even.inverse.cols + j];
+    const waves = even.kept.length !== own.length;
+    const dEfficiency = waves ? (100 * detInverse ** (-1 / p)) / n : (100 * Math.exp(even.logDeterminant / p)) / n;
+    efficiency = {
+      d: finiteOr(dEfficiency),
+      a: finiteOr((100 * p) / (n * trace)),
+      g: finiteOr((100 * p) / (n * largestVariance(study, d, sample))),
+      i: finiteOr(meanVariance(study, model.kept, model.inverse, d, sample)),
+    };
+  }
+  const regular = regularOf(study, points);
+  const chains = regular ? aliasChains(regular) : [];
+  const candidates = [...terms, ...possible];
+  const table = correlations(study, points, candidates);
+  const kept = pickColumns(model.matrix, model.rank.kept);
+  const row = new Float64Array(kept.cols);
+  const leverage = points.settings.map((_, i) => {
+    row.set(kept.data.subarray(i * kept.cols, (i + 1) * kept.cols));
+    let total = 0;
+    for (let a = 0; a < kept.cols; a++)
+      for (let b = 0; b < kept.cols; b++) total += row[a] * row[b] * model.inverse.data[a * kept.cols + b];
+    return total;
+  });
+  return {
+    n,
+    p: model.rank.rank,
+    df: { model: model.rank.rank - 1, lackOfFit: residualDf - pure, pureError: pure },
+    efficiency,
+    resolution: regular?.resolution ?? null,
+    definingRelation: regular && regular.definingRelation.length > 0 ? regular.definingRelation : null,
+    wordLengthPattern: regular && regular.definingRelation.length > 0 ? regular.wordLengthPattern : null,
+    chains: chains.map((c) => c.map((m) => m.term)),
+    chainSigns: chains.map((c) => c.map((m) => m.sign)),
+    alias: aliasMatrix(study, points, model, possible),
+    correlation: { terms: table.terms, values: table.values },
+    vif: termVif(model, terms),
+    standardError: model.kept.flatMap((c, j) =>
+      c.key === "@wave" ? [] : [{ term: c.term, ...(c.level === undefined ? {} : { level: c.level }), value: Math.sqrt(model.inverse.data[j * model.inverse.cols + j]) }],
+    ),
+    power: reaches(study, model, terms).map((r) => ({ term: r.term, effect, value: termPower(r, effect / noise, alpha, residualDf) })),
+    space,
+    map: termMap(table),
+    leverage,
+    lost,
+    readings,
+  };
+}
+
+/** Appraises all trials of a study, whatever their results. */
+export const appraise = (study: Study, options: AppraisalOptions = {}): Appraisal => appraisePoints(study, pointsOf(study), options);

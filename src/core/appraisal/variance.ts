@@ -1,0 +1,168 @@
+import { type Matrix, quadraticForm } from "../numerics/least-squares";
+import { type Random, seededRandom } from "../numerics/random";
+import { activeFactors, isNumeric, rangeOf, decode } from "../study/coding";
+import { allowed, isBox } from "../study/region";
+import type { Factor, Settings, Study } from "../study/schema";
+import { type Column, type Contrasts, contrastRows, type Encoder } from "../terms/model-matrix";
+
+const SAMPLE = 5000;
+
+/** A point spread evenly over the box: coded coordinates uniform, discrete values and levels equally likely. */
+export function randomSettings(factors: readonly Factor[], random: Random): Settings {
+  const out: Settings = {};
+  for (const f of factors) {
+    if (f.retired !== undefined) out[f.id] = f.retired;
+    else if (f.kind === "categorical") out[f.id] = f.levels[random.below(f.levels.length)];
+    else if (f.kind === "discrete") out[f.id] = f.values[random.below(f.values.length)];
+    else out[f.id] = decode(f, 2 * random.uniform() - 1);
+  }
+  return out;
+}
+
+/** Points spread evenly over the allowed region (Monte Carlo by rejection); fewer when the region is nearly empty. */
+export function regionSample(study: Study, count = SAMPLE, seed = 1): Settings[] {
+  const random = seededRandom(seed);
+  const out: Settings[] = [];
+  for (let tries = 0; out.length < count && tries < count * 40; tries++) {
+    const s = randomSettings(study.factors, random);
+    if (allowed(study, s)) out.push(s);
+  }
+  return out;
+}
+
+/** Corners of the box with all category levels, at most `most` of them (a seeded draw beyond). */
+function corners(study: Study, most: number): Settings[] {
+  const choices = activeFactors(study).map((f) => ({ f, at: (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[] }));
+  const count = choices.reduce((n, c) => n * c.at.length, 1);
+  const random = seededRandom(1);
+  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  return Array.from({ length: Math.min(count, most) }, (_, i) => {
+    const s: Settings = { ...held };
+    let rest = i;
+    for (const { f, at } of choices) {
+      s[f.id] = count <= most ? at[rest % at.length] : at[random.below(at.length)];
+      rest = Math.floor(rest / at.length);
+    }
+    return s;
+  });
+}
+
+/** Reads x′(X′X)⁻¹x of settings for the columns kept; wave columns stand at zero (the average of waves). */
+export function varianceReader(encoded: Encoder, kept: readonly Column[], inverse: Matrix): (settings: Settings) => number {
+  const row = new Float64Array(encoded.columns.length);
+  const at = kept.map((k) => encoded.columns.findIndex((c) => c.key === k.key && c.index === k.index));
+  const x = new Float64Array(kept.length);
+  return (settings) => {
+    encoded.row(settings, row);
+    for (let j = 0; j < at.length; j++) x[j] = at[j] < 0 ? 0 : row[at[j]];
+    return quadraticForm(inverse, x);
+  };
+}
+
+/** Largest prediction variance over the region: corners first, then a coordinate search from the worst of them and of a sample. */
+export function largestVariance(study: Study, d: (s: Settings) => number, sample: readonly Settings[]): number {
+  const start = [...corners(study, 2048).filter((s) => allowed(study, s)), ...sample.slice(0, 1000)];
+  if (start.length === 0) return Number.NaN;
+  const ranked = start.map((s) => ({ s, v: d(s) })).sort((a, b) => b.v - a.v);
+  let best = ranked[0].v;
+  for (const { s, v } of ranked.slice(0, 5)) {
+    let here = s;
+    let value = v;
+    for (let moved = true, round = 0; moved && round < 20; round++) {
+      moved = false;
+      for (const f of activeFactors(study)) {
+        const options: (number | string)[] = isNumeric(f)
+          ? f.kind === "discrete"
+            ? f.values
+            : Array.from({ length: 21 }, (_, i) => decode(f, -1 + i / 10))
+          : f.levels;
+        for (const option of options) {
+          const next = { ...here, [f.id]: option };
+          const nv = d(next);
+          if (nv > value * (1 + 1e-12) && allowed(study, next)) {
+            here = next;
+            value = nv;
+            moved = true;
+          }
+        }
+      }
+    }
+    best = Math.max(best, value);
+  }
+  return best;
+}
+
+/**
+ * Mean of xx′ over the box: uniform in coded coordinates, discrete levels and categories equally weighted. Exact, as
+ * products of each factor's own moments.
+ */
+function boxMoments(study: Study, columns: readonly Column[], contrasts: Contrasts): number[][] {
+  const factors = new Map(study.factors.map((f) => [f.id, f]));
+  const power = (f: Factor, k: number): number => {
+    if (f.kind === "continuous") return k % 2 ? 0 : 1 / (k + 1);
+    if (f.kind === "discrete") {
+      const [low, high] = rangeOf(f);
+      const coded = f.values.map((v) => (f.scale === "log" ? (2 * Math.log(v / low)) / Math.log(high / low) - 1 : (2 * v - low - high) / (high - low)));
+      return coded.reduce((t, x) => t + x ** k, 0) / coded.length;
+    }
+    return Number.NaN;
+  };
+  // Which contrast column each factor contributes to a model column, in the order the encoder multiplies them.
+  const parts = columns.map((c) => {
+    const out = new Map<string, number[]>();
+    let index = c.index;
+    const widths = c.term.map((id) => {
+      const f = factors.get(id);
+      return f?.kind === "categorical" ? f.levels.length - 1 : 1;
+    });
+    for (let i = c.term.length - 1; i >= 0; i--) {
+      out.set(c.term[i], [...(out.get(c.term[i]) ?? []), index % widths[i]]);
+      index = Math.floor(index / widths[i]);
+    }
+    return out;
+  });
+  const cache = new Map<string, number>();
+  return columns.map((_, a) =>
+    columns.map((__, b) => {
+      let total = 1;
+      for (const id of new Set([...parts[a].keys(), ...parts[b].keys()])) {
+        const f = factors.get(id);
+        if (!f) return 0;
+        const at = [...(parts[a].get(id) ?? []), ...(parts[b].get(id) ?? [])];
+        const key = `${id}|${at.join(",")}`;
+        let value = cache.get(key);
+        if (value === undefined) {
+          if (f.kind === "categorical") {
+            const rows = contrastRows(f.levels.length, contrasts);
+            value = rows.reduce((t, row) => t + at.reduce((p, j) => p * row[j], 1), 0) / rows.length;
+          } else value = power(f, at.length);
+          cache.set(key, value);
+        }
+        total *= value;
+        if (total === 0) return 0;
+      }
+      return total;
+    }),
+  );
+}
+
+/** Mean of x′(X′X)⁻¹x over the region: exact on a box, over the sample under limits. */
+export function meanVariance(study: Study, kept: readonly Column[], inverse: Matrix, d: (s: Settings) => number, sample: readonly Settings[]): number {
+  if (!isBox(study)) return sample.length === 0 ? Number.NaN : sample.reduce((t, s) => t + d(s), 0) / sample.length;
+  const at = kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
+  const moments = boxMoments(study, at.map((j) => kept[j]), "sum");
+  let total = 0;
+  at.forEach((ja, a) => {
+    at.forEach((jb, b) => {
+      total += moments[a][b] * inverse.data[ja * inverse.cols + jb];
+    });
+  });
+  return total;
+}
+
+/** Fraction-of-space curve: prediction variance against the share of the region at or below it, 101 points. */
+export function fractionOfSpace(d: (s: Settings) => number, sample: readonly Settings[]): { fraction: number; value: number }[] {
+  const values = Float64Array.from(sample, d).sort();
+  if (values.length === 0) return [];
+  return Array.from({ length: 101 }, (_, i) => ({ fraction: i / 100, value: values[Math.min(values.length - 1, Math.round((i / 100) * (values.length - 1)))] }));
+}

@@ -1,0 +1,75 @@
+import { z } from "zod";
+import { runRig } from "./rigs";
+import { wishesOf } from "./setpoint/goals";
+import { searchSetpoint, type SearchResult } from "./setpoint/search";
+import { StudyError } from "./study/error";
+import type { Study, Trial } from "./study/schema";
+import { issueError, parseStudy } from "./study/validate";
+
+/** What a long computation says while it runs. */
+export interface JobProgress {
+  /** Share done, 0 … 1. */
+  done: number;
+  text: string;
+  best?: unknown;
+}
+
+const settings = z.record(z.string(), z.union([z.number(), z.string()]));
+const inputs = {
+  setpoint: z.strictObject({ study: z.unknown(), hold: settings.optional(), draws: z.number().int().min(100).max(5_000_000).optional(), seed: z.number().int().nonnegative().optional() }),
+  rig: z.strictObject({ study: z.unknown(), name: z.string(), seed: z.number().int().nonnegative().optional() }),
+};
+
+interface Outputs {
+  setpoint: SearchResult;
+  rig: { study: Study; ran: Trial[] };
+}
+
+export type JobName = keyof typeof inputs;
+export type JobInput<N extends JobName> = z.input<(typeof inputs)[N]>;
+export type JobOutput<N extends JobName> = Outputs[N];
+
+function* setpoint(input: z.output<typeof inputs.setpoint>): Generator<JobProgress, SearchResult, void> {
+  const wishes = wishesOf(parseStudy(input.study));
+  const search = searchSetpoint(wishes, { ...(input.hold ? { hold: input.hold } : {}), ...(input.draws ? { draws: input.draws } : {}), seed: input.seed ?? 1 });
+  for (;;) {
+    const step = search.next();
+    if (step.done) return step.value;
+    yield { done: step.value.done, text: step.value.of, best: step.value.best };
+  }
+}
+
+function* rig(input: z.output<typeof inputs.rig>): Generator<JobProgress, Outputs["rig"], void> {
+  const study = parseStudy(input.study);
+  const total = study.trials.filter((t) => t.state === "planned").length;
+  const ran: Trial[] = [];
+  const running = runRig(study, input.name, input.seed ?? 1);
+  for (;;) {
+    const step = running.next();
+    if (step.done) return { study: step.value, ran };
+    ran.push(step.value);
+    yield { done: ran.length / total, text: `trial ${step.value.order}`, best: step.value };
+  }
+}
+
+const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, void> } = { setpoint, rig };
+
+/**
+ * Starts a named long computation: the same pure function in page worker, server thread and command.
+ * @throws StudyError for an unknown name or a bad input
+ */
+export function startJob<N extends JobName>(name: N, input: unknown): Generator<JobProgress, JobOutput<N>, void> {
+  const schema = inputs[name];
+  if (!schema) throw new StudyError("unknown-job", `There is no computation called “${name}”.`, ["job"]);
+  const parsed = schema.safeParse(input);
+  if (!parsed.success) throw issueError(parsed.error.issues[0], input);
+  return (bodies[name] as (input: unknown) => Generator<JobProgress, JobOutput<N>, void>)(parsed.data);
+}
+
+/** Runs a generator to its end in one go. */
+export function finish<T>(steps: Generator<unknown, T, void>): T {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}

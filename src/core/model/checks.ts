@@ -1,0 +1,221 @@
+import { chiSquaredUpper, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
+import { leastSquares, rankReport, zeros } from "../numerics/least-squares";
+import { seededRandom } from "../numerics/random";
+import { mean, sumOfSquares } from "../numerics/sums";
+import { isNumeric } from "../study/coding";
+import type { Study } from "../study/schema";
+import { termKey } from "../terms/term";
+import { encoder } from "../terms/model-matrix";
+import type { Fit } from "./fit";
+
+export type CheckId = "bell" | "spread" | "order" | "single" | "bend" | "waves";
+
+/** A question about a model with its answer in words and the figure behind it. */
+export interface Check {
+  id: CheckId;
+  question: string;
+  answer: string;
+  /** Whether the answer gives cause for concern. */
+  concern: boolean;
+  statistic: number | null;
+  statisticName: string;
+  p: number | null;
+}
+
+const PERMUTATIONS = 9999;
+
+/** Anderson–Darling A² for a normal with mean and spread from the data, and p (D'Agostino & Stephens 1986, table 4.9). */
+export function andersonDarling(values: readonly number[]): { statistic: number; p: number } {
+  const n = values.length;
+  const centre = mean(values);
+  const spread = Math.sqrt(sumOfSquares(values) / (n - 1));
+  const z = values.map((v) => (v - centre) / spread).sort((a, b) => a - b);
+  let total = 0;
+  for (let i = 0; i < n; i++) total += (2 * i + 1) * (Math.log(normalCdf(z[i])) + Math.log(normalCdf(-z[n - 1 - i])));
+  const statistic = -n - total / n;
+  const a = statistic * (1 + 0.75 / n + 2.25 / n ** 2);
+  let p: number;
+  if (a < 0.2) p = 1 - Math.exp(-13.436 + 101.14 * a - 223.73 * a * a);
+  else if (a < 0.34) p = 1 - Math.exp(-8.318 + 42.796 * a - 59.938 * a * a);
+  else if (a < 0.6) p = Math.exp(0.9177 - 4.279 * a - 1.38 * a * a);
+  else p = Math.exp(1.2937 - 5.709 * a + 0.0186 * a * a);
+  return { statistic, p: Math.min(1, Math.max(0, a > 13 ? 0 : p)) };
+}
+
+/** Koenker's (1981) form of the Breusch–Pagan test of squared residuals on fitted values: n·R², χ² with one df. */
+export function koenker(residuals: readonly number[], fitted: readonly number[]): { statistic: number; p: number } | null {
+  const n = residuals.length;
+  const squares = residuals.map((e) => e * e);
+  const total = sumOfSquares(squares);
+  const sxx = sumOfSquares(fitted);
+  if (!(total > 0) || !(sxx > 1e-24 * n)) return null;
+  const ms = mean(squares);
+  const mf = mean(fitted);
+  let sxy = 0;
+  for (let i = 0; i < n; i++) sxy += (squares[i] - ms) * (fitted[i] - mf);
+  const statistic = (n * sxy * sxy) / (sxx * total);
+  return { statistic, p: chiSquaredUpper(statistic, 1) };
+}
+
+/**
+ * Durbin–Watson of residuals in run order, never pairing across waves, with a two-sided permutation p (9,999 seeded
+ * shuffles within waves).
+ */
+export function durbinWatson(residuals: readonly number[], waves: readonly string[], seed = 1): { statistic: number; p: number } {
+  const groups = [...new Set(waves)].map((w) => waves.flatMap((v, i) => (v === w ? [i] : [])));
+  const squares = residuals.reduce((t, e) => t + e * e, 0);
+  const of = (e: ArrayLike<number>): number => {
+    let total = 0;
+    for (const g of groups) for (let i = 1; i < g.length; i++) total += (e[g[i]] - e[g[i - 1]]) ** 2;
+    return total / squares;
+  };
+  const statistic = of(residuals);
+  const random = seededRandom(seed);
+  const e = Float64Array.from(residuals);
+  let below = 0;
+  let above = 0;
+  for (let round = 0; round < PERMUTATIONS; round++) {
+    for (const g of groups)
+      for (let i = g.length - 1; i > 0; i--) {
+        const j = random.below(i + 1);
+        const held = e[g[i]];
+        e[g[i]] = e[g[j]];
+        e[g[j]] = held;
+      }
+    const d = of(e);
+    if (d <= statistic + 1e-12) below++;
+    if (d >= statistic - 1e-12) above++;
+  }
+  return { statistic, p: Math.min(1, (2 * (Math.min(below, above) + 1)) / (PERMUTATIONS + 1)) };
+}
+
+/** t of a slope of residual on run order, from the regression that also holds the model's own columns. */
+export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; p: number; df: number } | null {
+  return addedColumn(fit, fit.parts.data.trials.map((t) => t.order));
+}
+
+/** Coefficient, standard error and p of one more column added last to a model; null when it adds nothing. */
+export function addedColumn(fit: Fit, column: ArrayLike<number>): { slope: number; standardError: number; p: number; df: number } | null {
+  const { matrix, z } = fit.parts;
+  const n = z.length;
+  const df = n - matrix.cols - 1;
+  if (df < 1 || fit.parts.exact) return null;
+  const wide = zeros(n, matrix.cols + 1);
+  for (let i = 0; i < n; i++) {
+    wide.data.set(matrix.data.subarray(i * matrix.cols, (i + 1) * matrix.cols), i * wide.cols);
+    wide.data[i * wide.cols + matrix.cols] = column[i];
+  }
+  if (rankReport(wide).rank < wide.cols) return null;
+  const solved = leastSquares(wide, z);
+  if (!(solved.rss > 0)) return null;
+  const slope = solved.coefficients[matrix.cols];
+  const standardError = Math.sqrt((solved.rss / df) * solved.inverse.data[wide.cols * wide.cols - 1]);
+  return { slope, standardError, p: tTwoSided(slope / standardError, df), df };
+}
+
+/** Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested once. */
+export function bends(study: Study, fit: Fit): { factor: string; together: string[]; coefficient: number; p: number }[] {
+  const keys = new Set(fit.terms.map(termKey));
+  const out: { factor: string; together: string[]; coefficient: number; p: number; column: Float64Array }[] = [];
+  for (const f of study.factors) {
+    if (f.retired !== undefined || !isNumeric(f) || keys.has(termKey([f.id, f.id]))) continue;
+    const encoded = encoder(study, [[f.id, f.id]]);
+    const row = new Float64Array(2);
+    const column = Float64Array.from(fit.parts.data.actual, (s) => {
+      encoded.row(s, row);
+      return row[1];
+    });
+    const twin = out.find((o) => o.column.every((v, i) => Math.abs(v - column[i]) < 1e-9));
+    if (twin) {
+      twin.together.push(f.id);
+      continue;
+    }
+    const test = addedColumn(fit, column);
+    if (test) out.push({ factor: f.id, together: [f.id], coefficient: test.slope, p: test.p, column });
+  }
+  return out.map(({ factor, together, coefficient, p }) => ({ factor, together, coefficient, p }));
+}
+
+const three = (v: number): string => String(Number(v.toPrecision(3)));
+/** "p 0.021", "p below 0.001". */
+export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
+
+/** The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such. */
+export function runChecks(study: Study, fit: Fit): Check[] {
+  const alpha = 1 - study.confidence;
+  const residuals = fit.trials.map((t) => t.residual);
+  const fitted = fit.trials.map((t) => t.predicted);
+  const { residualDf } = fit.summary;
+  const enough = residualDf >= 3 && !fit.parts.exact && fit.n >= 8;
+  const unknown = (id: CheckId, question: string, statisticName: string): Check => ({ id, question, answer: "Not enough trials to tell.", concern: false, statistic: null, statisticName, p: null });
+  const out: Check[] = [];
+
+  const bellQuestion = "Do the errors look bell-shaped?";
+  if (!enough) out.push(unknown("bell", bellQuestion, "Anderson–Darling A²"));
+  else {
+    const { statistic, p } = andersonDarling(residuals);
+    out.push({ id: "bell", question: bellQuestion, answer: p < alpha ? `No: they depart from a bell shape (${pText(p)}).` : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`, concern: p < alpha, statistic, statisticName: "Anderson–Darling A²", p });
+  }
+
+  const spreadQuestion = "Is the spread the same everywhere?";
+  const spread = enough ? koenker(residuals, fitted) : null;
+  if (!spread) out.push(unknown("spread", spreadQuestion, "Koenker n·R²"));
+  else
+    out.push({ id: "spread", question: spreadQuestion, answer: spread.p < alpha ? `No: it changes with the predicted value (${pText(spread.p)}).` : `Yes: no trend with the predicted value (${pText(spread.p)}).`, concern: spread.p < alpha, statistic: spread.statistic, statisticName: "Koenker n·R²", p: spread.p });
+
+  const orderQuestion = "Did anything drift while the trials ran?";
+  if (!enough) out.push(unknown("order", orderQuestion, "Durbin–Watson"));
+  else {
+    const dw = durbinWatson(residuals, fit.parts.data.waves);
+    const slope = slopeOnOrder(fit);
+    const drifting = slope !== null && slope.p < alpha;
+    const chained = dw.p < alpha;
+    const answer = drifting
+      ? `Yes: the error moves by ${three(slope.slope)} a trial (${pText(slope.p)}).`
+      : chained
+        ? `Perhaps: errors next to each other are ${dw.statistic < 2 ? "alike" : "opposed"} (${pText(dw.p)}).`
+        : `No: neighbours are not alike (${pText(dw.p)})${slope ? ` and there is no slope (${pText(slope.p)})` : ""}.`;
+    out.push({ id: "order", question: orderQuestion, answer, concern: drifting || chained, statistic: dw.statistic, statisticName: "Durbin–Watson", p: dw.p });
+  }
+
+  const singleQuestion = "Does one trial rule the fit?";
+  const deleted = fit.trials.filter((t) => t.deleted !== null);
+  if (!enough || deleted.length === 0) out.push(unknown("single", singleQuestion, "largest deleted residual"));
+  else {
+    const far = deleted.reduce((a, b) => (Math.abs(b.deleted as number) > Math.abs(a.deleted as number) ? b : a));
+    const p = Math.min(1, fit.n * tTwoSided(far.deleted as number, residualDf - 1));
+    const columns = fit.parameters.length;
+    const heavy = fit.trials.reduce((a, b) => ((b.cooks ?? 0) > (a.cooks ?? 0) ? b : a));
+    const cut = Math.min(1, fQuantile(0.5, columns, residualDf));
+    const rules = (heavy.cooks ?? 0) > cut;
+    const orderOf = (id: string): number | undefined => study.trials.find((t) => t.id === id)?.order;
+    const answer =
+      p < alpha
+        ? `Trial ${orderOf(far.id)} stands apart: its error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors (${pText(p)} for the largest of ${fit.n}).`
+        : rules
+          ? `Trial ${orderOf(heavy.id)} pulls the fit hard (Cook's distance ${(heavy.cooks as number).toFixed(2)}).`
+          : `No: the largest error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors, the largest Cook's distance ${(heavy.cooks ?? 0).toFixed(2)}.`;
+    out.push({ id: "single", question: singleQuestion, answer, concern: p < alpha || rules, statistic: far.deleted, statisticName: "largest deleted residual", p });
+  }
+
+  const bendQuestion = "Is a bend missing?";
+  const tested = enough ? bends(study, fit) : [];
+  const curved = fit.curvature;
+  if (curved && curved.p !== null) {
+    const found = curved.p < alpha;
+    out.push({ id: "bend", question: bendQuestion, answer: found ? `Yes: the centre does not lie where straight lines put it (${pText(curved.p)}).` : `No sign of it: the centre lies where straight lines put it (${pText(curved.p)}).`, concern: found, statistic: curved.f, statisticName: "curvature F", p: curved.p });
+  } else if (tested.length === 0) out.push({ ...unknown("bend", bendQuestion, "added-variable t"), answer: enough ? "Not to be told from these trials beyond the squares already in the model." : "Not enough trials to tell." });
+  else {
+    const strongest = tested.reduce((a, b) => (b.p < a.p ? b : a));
+    const p = Math.min(1, strongest.p * tested.length);
+    const name = strongest.together.map((id) => study.factors.find((f) => f.id === id)?.name ?? id).join(" or ");
+    out.push({ id: "bend", question: bendQuestion, answer: p < alpha ? `Yes: ${name} bends (${pText(p)}).` : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`, concern: p < alpha, statistic: strongest.coefficient, statisticName: "coefficient of the square", p });
+  }
+
+  const waveRow = fit.anova.find((r) => r.source === "wave");
+  if (waveRow) {
+    const p = waveRow.p;
+    out.push({ id: "waves", question: "Did waves differ?", answer: p === null ? "Not enough trials to tell." : p < alpha ? `Yes: the shift between waves is clear of noise (${pText(p)}).` : `Not clearly (${pText(p)}).`, concern: false, statistic: waveRow.f, statisticName: "wave F", p });
+  }
+  return out;
+}

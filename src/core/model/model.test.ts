@@ -1,0 +1,221 @@
+import { readFileSync } from "node:fs";
+import { describe, expect, it } from "vitest";
+import reference from "../testing/reference.json";
+import { corners, digits, plainStudy, withTrials } from "../testing/studies";
+import { readStudyFile } from "../formats/study-file";
+import { parseStudy } from "../study/validate";
+import type { Study, Term } from "../study/schema";
+import { termSet } from "../terms/candidates";
+import { predictor } from "../surface/predict";
+import { andersonDarling, durbinWatson, koenker } from "./checks";
+import { equationOf } from "./equation";
+import { fitModel } from "./fit";
+import { effectLadder } from "./ladder";
+import { lenthMargins, saturatedContrasts } from "./lenth";
+import { reduceModel } from "./reduce";
+
+const effectsOf = (study: Study, terms: Term[]) => Object.fromEntries(fitModel(study, "y", { terms }).parameters.filter((p) => p.term.length > 0).map((p) => [p.term.join(""), p.effect]));
+const allTerms = (k: number): Term[] => {
+  const ids = Array.from({ length: k }, (_, i) => String.fromCharCode(97 + i));
+  return Array.from({ length: 2 ** k - 1 }, (_, m) => ids.filter((__, j) => (m + 1) & (1 << j)));
+};
+
+// Box, Hunter & Hunter (2005), pilot plant 2³, table 5.2: yields in standard order and their effects.
+const pilot = withTrials(plainStudy(3), corners(3), [60, 72, 54, 68, 52, 83, 45, 80]);
+// Montgomery (2013), filtration rate 2⁴, table 6.10 and its effects and Lenth margins.
+const filtration = withTrials(plainStudy(4), corners(4), [45, 71, 48, 65, 68, 60, 80, 65, 43, 100, 45, 104, 75, 86, 70, 96]);
+
+describe("two-level effects agree with textbooks", () => {
+  it("pilot plant", () => expect(effectsOf(pilot, allTerms(3))).toEqual({ a: 23, b: -5, ab: 1.5, c: 1.5, ac: 10, bc: 0, abc: 0.5 }));
+  it("filtration rate", () => {
+    const effects = effectsOf(filtration, allTerms(4));
+    expect([effects.a, effects.b, effects.c, effects.d, effects.ac, effects.ad, effects.bcd]).toEqual([21.625, 3.125, 9.875, 14.625, -18.125, 16.625, -2.625]);
+  });
+  it("Lenth's figures of the filtration effects: PSE 2.625, ME 6.748, SME 13.699", () => {
+    const { contrasts, lenth } = saturatedContrasts(filtration, fitModel(filtration, "y", { terms: [] }).parts.data, fitModel(filtration, "y", { terms: [] }).parts.z);
+    expect(contrasts).toHaveLength(15);
+    expect(lenth?.pse).toBeCloseTo(2.625, 10);
+    expect(lenth?.margin).toBeCloseTo(6.748, 3);
+    expect(lenth?.simultaneousMargin).toBeCloseTo(13.699, 2);
+  });
+  it("Lenth is refused below five contrasts and when a trial is missing", () => {
+    expect(lenthMargins([1, 2, 3, 4], 0.95)).toBeUndefined();
+    const holed = { ...filtration, trials: filtration.trials.map((t, i) => (i === 4 ? { ...t, state: "failed" as const } : t)) };
+    const fit = fitModel(holed, "y", { terms: [] });
+    expect(saturatedContrasts(holed, fit.parts.data, fit.parts.z)).toMatchObject({ contrasts: [], refusal: expect.stringContaining("balanced") });
+  });
+  it("the filtration model A, C, D, AC, AD: residual SS 195.12 on 10 df, R² 0.966, predicted 0.9128 (Montgomery, table 6.13)", () => {
+    const fit = fitModel(filtration, "y", { terms: [["a"], ["c"], ["d"], ["a", "c"], ["a", "d"]] });
+    expect(fit.summary.rss).toBeCloseTo(195.125, 8);
+    expect(fit.summary.residualDf).toBe(10);
+    expect(fit.summary.r2).toBeCloseTo(0.966, 3);
+    expect(fit.summary.press).toBeCloseTo(499.52, 2);
+    expect(fit.summary.r2Predicted).toBeCloseTo(0.9128, 4);
+    expect(fit.anova.find((r) => r.term?.join("") === "a")?.ss).toBeCloseTo(1870.5625, 8);
+  });
+});
+
+describe("category of three levels, two waves, as-run settings: exact fractions (scripts/reference/make.py)", () => {
+  const m = reference.mixed;
+  const levels = ["p", "q", "r"];
+  const study = withTrials(
+    plainStudy(0, { factors: [{ id: "temp", kind: "continuous", low: 50, high: 70 }, { id: "dose", kind: "continuous", low: 4, high: 8 }, { id: "kind", kind: "categorical", levels }] }),
+    m.temp.map((t, i) => ({ temp: t === 70.5 ? 70 : t, dose: m.dose[i] === 5.5 ? 6 : m.dose[i], kind: levels[m.kind[i]] })),
+    m.y,
+    { wave: (i) => `w${m.wave[i]}`, asRun: m.temp.map((t, i) => (t === 70.5 ? { temp: 70.5 } : m.dose[i] === 5.5 ? { dose: 5.5 } : undefined)) },
+  );
+  const fit = fitModel(study, "y", { terms: [["temp"], ["dose"], ["kind"], ["temp", "dose"]] });
+  it("coefficients to 12 digits, standard errors to 11", () => {
+    const s2 = Number(m.rss) / (12 - 7);
+    fit.parameters.forEach((p, j) => {
+      expect(digits(p.coefficient, m.coefficients[j])).toBeGreaterThan(12);
+      expect(digits(p.standardError, Math.sqrt(s2 * Number(m.inverse[j])))).toBeGreaterThan(11);
+    });
+  });
+  it("partial and sequential sums of squares, PRESS, total, leverages to 11 digits", () => {
+    const row = (source: string, term?: string) => fit.anova.find((r) => r.source === source && (term === undefined || r.term?.join("") === term));
+    expect(digits(row("wave")?.ss, m.partial[1])).toBeGreaterThan(11);
+    expect(digits(row("term", "temp")?.ss, m.partial[2])).toBeGreaterThan(11);
+    expect(digits(row("term", "dose")?.sequentialSs, m.sequential[3])).toBeGreaterThan(11);
+    expect(digits(row("term", "kind")?.sequentialSs, Number(m.sequential[4]) + Number(m.sequential[5]))).toBeGreaterThan(11);
+    expect(digits(row("term", "tempdose")?.ss, m.partial[6])).toBeGreaterThan(11);
+    expect(digits(fit.summary.press, m.press)).toBeGreaterThan(11);
+    expect(digits(fit.summary.sst, m.sst)).toBeGreaterThan(13);
+    m.leverage.forEach((h, i) => expect(digits(fit.trials[i].leverage, h)).toBeGreaterThan(11));
+  });
+  it("criteria and deleted residuals follow their definitions from the exact sums", () => {
+    const rss = Number(m.rss);
+    const k = 8;
+    expect(digits(fit.summary.aicc, 12 * Math.log(rss / 12) + 2 * k + (2 * k * (k + 1)) / (12 - k - 1))).toBeGreaterThan(10);
+    expect(digits(fit.summary.bic, 12 * Math.log(rss / 12) + k * Math.log(12))).toBeGreaterThan(10);
+    const t = fit.trials[3];
+    const without = (rss - t.residual ** 2 / (1 - t.leverage)) / 4;
+    expect(digits(t.deleted, t.residual / Math.sqrt(without * (1 - t.leverage)))).toBeGreaterThan(9);
+    expect(digits(t.cooks, (t.residual ** 2 * t.leverage) / ((rss / 5) * 7 * (1 - t.leverage) ** 2))).toBeGreaterThan(9);
+    expect(digits(t.dffits, (t.deleted as number) * Math.sqrt(t.leverage / (1 - t.leverage)))).toBeGreaterThan(12);
+  });
+  it("equations in natural units agree with predictions for every level to 1e−12 of the terms' size", () => {
+    const read = predictor(study, fit);
+    for (const equation of equationOf(study, fit).natural)
+      for (const [temp, dose] of [[50, 4], [63.7, 7.1], [70, 8]]) {
+        const at: Record<string, number> = { temp, dose };
+        const parts = equation.coefficients.map((c) => c.coefficient * c.term.reduce((v, id) => v * at[id], 1));
+        const size = parts.reduce((t, v) => t + Math.abs(v), 0);
+        expect(Math.abs(parts.reduce((t, v) => t + v, 0) - read.fitted({ ...at, ...equation.when }))).toBeLessThan(1e-12 * size);
+      }
+    expect(equationOf(study, fit).natural.map((e) => e.when?.kind)).toEqual(levels);
+  });
+  it("a ghost on the ladder is what the fit with it gives", () => {
+    const smaller = fitModel(study, "y", { terms: [["temp"], ["dose"], ["kind"]] });
+    const rung = effectLadder(study, smaller).rungs.find((r) => r.key === "dose*temp");
+    const p = fit.parameters.find((x) => x.term.length === 2);
+    expect(rung?.inModel).toBe(false);
+    expect(digits(rung?.size, 2 * (p?.coefficient ?? 0))).toBeGreaterThan(10);
+    expect(digits(rung?.interval?.[0], 2 * (p?.interval?.[0] ?? 0))).toBeGreaterThan(9);
+    expect(digits(rung?.p, p?.p ?? 0)).toBeGreaterThan(9);
+  });
+});
+
+describe("residual splits", () => {
+  // 2² with five centre points (Montgomery 2013, example 6.7 figures): 39.3, 40.9, 40.0, 41.5; 40.3, 40.5, 40.7, 40.2, 40.6.
+  const centred = withTrials(plainStudy(2), [...corners(2), ...Array.from({ length: 5 }, () => ({ a: 0, b: 0 }))], [39.3, 40.9, 40.0, 41.5, 40.3, 40.5, 40.7, 40.2, 40.6]);
+  it("curvature and pure error: SS curvature 0.0027, pure error 0.1720 on 4 df", () => {
+    const fit = fitModel(centred, "y", { terms: [["a"], ["b"], ["a", "b"]] });
+    expect(fit.curvature?.ss).toBeCloseTo(0.00272222, 8);
+    expect(fit.lackOfFit).toMatchObject({ df: 0, pureErrorDf: 4 });
+    expect(fit.lackOfFit?.pureErrorSs).toBeCloseTo(0.172, 10);
+    expect(fit.curvature?.f).toBeCloseTo(0.00272222 / 0.043, 4);
+  });
+  it("interaction left out becomes lack of fit with one df", () => {
+    const fit = fitModel(centred, "y", { terms: [["a"], ["b"]] });
+    expect(fit.lackOfFit?.df).toBe(1);
+    expect(fit.lackOfFit?.ss).toBeCloseTo(0.0025, 10);
+    expect(fit.lackOfFit?.f).toBeCloseTo(0.0025 / 0.043, 6);
+  });
+});
+
+describe("what cannot be told is reported, never NaN", () => {
+  it("aliased terms are dropped with what they equal; as-run values do not break the chain", () => {
+    const half = corners(2).map((c) => ({ ...c, c: (c.a as number) * (c.b as number) }));
+    const study = withTrials(plainStudy(3), half, [1, 2, 4, 8], { asRun: [{ c: 0.98 }] });
+    const fit = fitModel(study, "y", { terms: [["a"], ["b"], ["c"], ["a", "b"]] });
+    expect(fit.dropped).toEqual([{ term: ["a", "b"], equals: [{ term: ["c"], factor: 1 }] }]);
+    expect(fit.summary).toMatchObject({ s: null, residualDf: 0 });
+    expect(fit.parameters.every((p) => p.p === null && p.interval === null)).toBe(true);
+    expect(JSON.stringify(fit.trials)).not.toMatch(/NaN|Infinity/);
+  });
+  it("leverage one leaves deletion figures and predicted R² absent with the reason", () => {
+    const study = withTrials(plainStudy(1), [{ a: -1 }, { a: -1 }, { a: -1 }, { a: 1 }], [1, 2, 3, 9]);
+    const fit = fitModel(study, "y", { terms: [["a"]] });
+    expect(fit.trials[3].deleted).toBeNull();
+    expect(fit.summary.r2Predicted).toBeNull();
+    expect(fit.absent.map((a) => a.figure)).toContain("predicted R²");
+  });
+  it("an exact fit has no criteria and no p-values", () => {
+    const study = withTrials(plainStudy(1), [{ a: -1 }, { a: 0 }, { a: 1 }, { a: 0.5 }], [1, 2, 3, 2.5]);
+    const fit = fitModel(study, "y", { terms: [["a"]] });
+    expect([fit.summary.aicc, fit.summary.bic, fit.parameters[1].p]).toEqual([null, null, null]);
+  });
+  it.each([
+    ["no-results", []],
+    ["too-few-results", [1]],
+    ["constant-response", [3, 3, 3, 3]],
+  ])("%s is a sentence", (code, y) => expect(() => fitModel(withTrials(plainStudy(2), corners(2), y), "y", { terms: [["a"]] })).toThrow(expect.objectContaining({ code })));
+});
+
+describe("reduction", () => {
+  it("backward by p keeps parents and records each step with what it was compared with", () => {
+    const { fit, steps } = reduceModel(filtration, "y", termSet(filtration, "main+2fi"), { direction: "backward", by: "p", alpha: 0.05, hierarchy: "strong" });
+    expect(fit.terms).toEqual([["a"], ["c"], ["d"], ["a", "c"], ["a", "d"]]);
+    expect(steps[0].compared.length).toBe(6);
+    expect(steps.every((s) => s.action === "drop" && (s.value ?? 1) > 0.05)).toBe(true);
+    expect(steps.at(-1)?.after.rss ?? fit.summary.rss).toBeCloseTo(195.125, 8);
+  });
+  it("by AICc and BIC every step lowers the criterion, and at the end none would", () => {
+    for (const by of ["aicc", "bic"] as const)
+      for (const direction of ["forward", "both", "backward"] as const) {
+        const { fit, steps } = reduceModel(filtration, "y", termSet(filtration, "main+2fi"), { direction, by, alpha: 0.05, hierarchy: "strong" });
+        expect(steps.length).toBeGreaterThan(0);
+        for (const s of steps) expect(s.after[by] as number).toBeLessThan(s.before[by] as number);
+        const more = ["a", "b", "c", "d"].filter((id) => !fit.terms.some((t) => t.length === 1 && t[0] === id));
+        if (direction !== "backward") for (const id of more) expect(fitModel(filtration, "y", { terms: [...fit.terms, [id]] }).summary[by] as number).toBeGreaterThan(fit.summary[by] as number);
+      }
+  });
+  it("a saturated start says that the smallest sum of squares leaves", () => {
+    const { steps } = reduceModel(pilot, "y", allTerms(3), { direction: "backward", by: "p", alpha: 0.05, hierarchy: "strong" });
+    expect(steps[0].term).toEqual(["a", "b", "c"]);
+    expect(steps[0].why).toContain("No error degrees of freedom");
+  });
+});
+
+describe("checks", () => {
+  it("Koenker's n·R² of squared residuals on fitted values, by hand", () => {
+    // e² = 1, 4, 9, 16 on 1 … 4: r² = 25²/(5·129) of n = 4.
+    expect(koenker([1, -2, 3, -4], [1, 2, 3, 4])?.statistic).toBeCloseTo((4 * 625) / (5 * 129), 12);
+  });
+  it("Durbin–Watson does not pair across waves", () => {
+    expect(durbinWatson([1, 1, -1, -1], ["w", "w", "v", "v"]).statistic).toBe(0);
+    expect(durbinWatson([1, 1, -1, -1], ["w", "w", "w", "w"]).statistic).toBe(1);
+  });
+  it("Durbin–Watson's permutation p of an alternating series is small, of a shuffled one is not", () => {
+    const alternating = Array.from({ length: 16 }, (_, i) => (i % 2 ? 1 : -1) * (1 + i / 100));
+    const waves = alternating.map(() => "w");
+    expect(durbinWatson(alternating, waves).p).toBeLessThan(0.001);
+    expect(durbinWatson([3, -1, 2, -2, -3, 1, 0.5, -0.5], waves.slice(0, 8)).p).toBeGreaterThan(0.05);
+  });
+  it("Anderson–Darling of normal scores is small, of an exponential shape is not (D'Agostino & Stephens' 5 % point 0.752)", () => {
+    const scores = [-1.77, -1.28, -0.99, -0.76, -0.57, -0.39, -0.23, -0.08, 0.08, 0.23, 0.39, 0.57, 0.76, 0.99, 1.28, 1.77];
+    expect(andersonDarling(scores).p).toBeGreaterThan(0.9);
+    const skew = Array.from({ length: 20 }, (_, i) => -Math.log(1 - (i + 0.5) / 20));
+    const { statistic, p } = andersonDarling(skew);
+    expect(statistic * (1 + 0.75 / 20 + 2.25 / 400)).toBeGreaterThan(0.752);
+    expect(p).toBeLessThan(0.05);
+  });
+});
+
+describe("shipped examples", () => {
+  it.each(["wool-scouring", "raspberry-drying"])("%s is a study, every model of it fits with hierarchy", (name) => {
+    const study = parseStudy(readStudyFile(readFileSync(new URL(`../../../examples/${name}.trialmoor.json`, import.meta.url), "utf8")));
+    for (const m of study.models) expect(fitModel(study, m.response, { terms: m.terms }).dropped).toEqual([]);
+  });
+});

@@ -1,0 +1,166 @@
+import { type Random, seededRandom } from "../numerics/random";
+import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
+import { StudyError } from "../study/error";
+import { allowed } from "../study/region";
+import type { Factor, Recipe, Settings, Study, TrialKind } from "../study/schema";
+import type { BasePlan, Plan, PlannedTrial, PlanFamily, PlanOptions } from "./plan";
+
+const MOST_TRIALS = 5000;
+
+interface Run {
+  settings: Settings;
+  kind: TrialKind;
+  block: number;
+}
+
+/** Natural settings of a coded point; retired factors at the value they are held at. */
+export function naturalSettings(study: Study, coded: Settings, snapped: boolean): Settings {
+  const out: Settings = {};
+  for (const f of study.factors) {
+    if (f.retired !== undefined) out[f.id] = f.retired;
+    else if (isNumeric(f)) {
+      const value = decode(f, coded[f.id] as number);
+      out[f.id] = snapped || f.kind === "discrete" ? snap(f, value) : value;
+    } else out[f.id] = coded[f.id];
+  }
+  return out;
+}
+
+/** Category combinations, first category fastest; one empty one when there are none. */
+export function categoryCombinations(factors: readonly Factor[]): Settings[] {
+  let all: Settings[] = [{}];
+  for (const f of factors) if (!isNumeric(f)) all = f.levels.flatMap((level) => all.map((s) => ({ ...s, [f.id]: level })));
+  return all;
+}
+
+/** Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed over. */
+function centreRuns(study: Study, count: number, blocks: number, snapped: boolean): Run[] {
+  const factors = activeFactors(study);
+  if (count === 0) return [];
+  if (!factors.some(isNumeric))
+    throw new StudyError("no-centre", "Centre points need a numeric factor; this study has categories only. Ask for replicates instead.", ["centre"]);
+  const stuck = factors.find((f) => f.kind === "discrete" && f.values.length === 2);
+  if (stuck)
+    throw new StudyError("no-centre", `Centre points need a middle for every numeric factor; ${stuck.name} has only two values. Ask for replicates instead.`, [
+      "centre",
+    ]);
+  const base: Settings = {};
+  for (const f of study.factors)
+    if (f.retired !== undefined) base[f.id] = f.retired;
+    else if (isNumeric(f)) base[f.id] = snapped || f.kind === "discrete" ? snap(f, middle(f)) : middle(f);
+  const combinations = categoryCombinations(factors).map((c) => ({ ...base, ...c }));
+  const open = combinations.filter((s) => allowed(study, s));
+  if (open.length === 0) throw new StudyError("no-centre", "The region excludes the centre; ask for no centre points.", ["centre"]);
+  return Array.from({ length: count }, (_, i) => ({ settings: open[Math.floor(i / blocks) % open.length], kind: "centre" as const, block: i % blocks }));
+}
+
+/** Random order with centre points spread evenly from first to last, and hard-to-change factors kept together. */
+function runOrder(study: Study, runs: readonly Run[], random: Random): Run[] {
+  const centres = random.shuffled(runs.filter((r) => r.kind === "centre"));
+  const others = random.shuffled(runs.filter((r) => r.kind !== "centre"));
+  const hard = activeFactors(study).filter((f) => f.change === "hard");
+  if (hard.length > 0) {
+    const groups = new Map<string, Run[]>();
+    for (const run of random.shuffled(runs)) {
+      const key = hard.map((f) => String(run.settings[f.id])).join("|");
+      groups.set(key, [...(groups.get(key) ?? []), run]);
+    }
+    return random.shuffled([...groups.values()]).flat();
+  }
+  const total = runs.length;
+  const at = new Set<number>();
+  centres.forEach((_, i) => {
+    let slot = centres.length === 1 ? Math.floor(total / 2) : Math.round((i * (total - 1)) / (centres.length - 1));
+    while (at.has(slot)) slot++;
+    at.add(slot);
+  });
+  const out: Run[] = [];
+  for (let i = 0; i < total; i++) out.push((at.has(i) ? centres.shift() : others.shift()) as Run);
+  return out;
+}
+
+function wholeNumber(value: number | undefined, fallback: number, least: number, name: string): number {
+  const v = value ?? fallback;
+  if (!Number.isInteger(v) || v < least || v > MOST_TRIALS)
+    throw new StudyError("bad-count", `${name} is ${v}; give a whole number from ${least} to ${MOST_TRIALS}.`, [name]);
+  return v;
+}
+
+const freshId = (taken: Set<string>, stem: string, from: number): string => {
+  for (let i = from; ; i++) {
+    const id = `${stem}${i}`;
+    if (!taken.has(id)) {
+      taken.add(id);
+      return id;
+    }
+  }
+};
+
+/** Highest number in ids like `t12`, so that ids of deleted trials are not used again while later ones stand. */
+const highest = (ids: readonly string[], stem: string): number =>
+  ids.reduce((m, id) => (id.startsWith(stem) && /^\d+$/.test(id.slice(stem.length)) ? Math.max(m, Number(id.slice(stem.length))) : m), 0);
+
+/**
+ * Turns base runs into trials: natural settings on their steps, runs outside the region dropped, replicates and
+ * centre points added, order randomised from the seed within each block, each block a wave.
+ */
+export function arrange(study: Study, family: PlanFamily, options: PlanOptions): Plan {
+  const seed = wholeNumber(options.seed, 1, 0, "seed");
+  const replicates = wholeNumber(options.replicates, 1, 1, "replicates");
+  const centre = wholeNumber(options.centre, 0, 0, "centre");
+  const blocks = wholeNumber(options.blocks, 1, 1, "blocks");
+  const factors = activeFactors(study);
+  if (factors.length === 0) throw new StudyError("no-factors", "This study has no factors yet; add at least two.", ["factors"]);
+  const refusal = family.unfit(study);
+  if (refusal) throw new StudyError("family-unfit", refusal, ["family"]);
+  const random = seededRandom(seed);
+  const base: BasePlan = family.build(study, options, random);
+  const snapped = options.snap !== false;
+  if (base.points.length * replicates + centre > MOST_TRIALS)
+    throw new StudyError("too-many-trials", `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_TRIALS}.`, ["trials"]);
+
+  let lost = 0;
+  const runs: Run[] = [];
+  for (let r = 0; r < replicates; r++)
+    base.points.forEach((point, i) => {
+      const settings = naturalSettings(study, point, snapped);
+      if (!allowed(study, settings)) lost++;
+      else runs.push({ settings, kind: base.kind, block: base.blocks?.[i] ?? 0 });
+    });
+  if (runs.length === 0) throw new StudyError("empty-region", "The region excludes every trial of this plan; widen its limits.", ["region"]);
+  runs.push(...centreRuns(study, centre, blocks, snapped));
+
+  const recipe: Recipe = { family: family.id, trials: base.points.length, replicates, centre, blocks, seed };
+  if (base.generators) recipe.generators = base.generators;
+  if (options.standardOrder) recipe.standardOrder = true;
+  if (!snapped) recipe.snap = false;
+  recipe.ranges = Object.fromEntries(factors.filter(isNumeric).map((f) => [f.id, rangeOf(f)]));
+
+  const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);
+  const firstWave = Math.max(study.waves.length, highest(study.waves.map((w) => w.id), "w")) + 1;
+  const waves = Array.from({ length: blocks }, (_, b) => ({
+    id: freshId(taken, "w", firstWave + b),
+    name: `Wave ${study.waves.length + 1 + b}`,
+    recipe: { ...recipe, block: b + 1 },
+  }));
+  let order = study.trials.reduce((m, t) => Math.max(m, t.order), 0);
+  let next = Math.max(study.trials.length, highest(study.trials.map((t) => t.id), "t")) + 1;
+  const trials: PlannedTrial[] = [];
+  waves.forEach((wave, b) => {
+    const inBlock = runs.filter((r) => r.block === b);
+    const standards = new Map(inBlock.map((run, i) => [run, i + 1]));
+    const ordered = options.standardOrder ? inBlock : runOrder(study, inBlock, random);
+    for (const run of ordered) {
+      trials.push({
+        id: freshId(taken, "t", next++),
+        standard: standards.get(run) ?? 0,
+        order: ++order,
+        wave: wave.id,
+        kind: run.kind,
+        settings: { ...run.settings },
+        coded: codedSettings(factors, run.settings),
+      });
+    }
+  });
+  return { family: family.id, seed, recipe, waves, trials, lost };
+}

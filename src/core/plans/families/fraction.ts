@@ -1,0 +1,118 @@
+import { activeFactors, isNumeric } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { Factor, Settings, Study } from "../../study/schema";
+import { confoundedBlocks } from "../blocks";
+import { catalogueWords } from "../catalogue";
+import type { PlanFamily } from "../plan";
+import { generateWords, type Word, wordLength, wordText } from "../words";
+
+/** A generator: the factor it gives and the signed product of base factors it equals, by factor position. */
+interface Generator {
+  factor: number;
+  mask: number;
+  sign: 1 | -1;
+}
+
+/**
+ * Reads "E=ABC, F=-BCD" in the study's letters.
+ * @throws StudyError naming the part that cannot be read
+ */
+export function parseGenerators(factors: readonly Factor[], text: string): Generator[] {
+  const path = ["generators"];
+  const byLetter = factors.map((f, j) => ({ letter: f.letter, j })).sort((a, b) => b.letter.length - a.letter.length);
+  const read = (part: string, whole: string): number[] => {
+    const found: number[] = [];
+    let rest = part;
+    while (rest) {
+      const hit = byLetter.find((l) => rest.startsWith(l.letter));
+      if (!hit)
+        throw new StudyError("bad-generator", `Generator “${whole}”: “${rest[0]}” is not the letter of a factor; letters are ${factors.map((f) => f.letter).join(", ")}.`, path);
+      found.push(hit.j);
+      rest = rest.slice(hit.letter.length);
+    }
+    return found;
+  };
+  const out = text
+    .split(/[,;]/)
+    .map((s) => s.replace(/\s+/g, ""))
+    .filter(Boolean)
+    .map((part): Generator => {
+      const match = /^([A-Za-z0-9]+)=([+\-−]?)([A-Za-z0-9]+)$/.exec(part);
+      if (!match) throw new StudyError("bad-generator", `Generator “${part}” cannot be read; write it like E=ABC or F=-BCD.`, path);
+      const [factor, ...more] = read(match[1], part);
+      if (more.length > 0) throw new StudyError("bad-generator", `Generator “${part}” has more than one letter on its left.`, path);
+      const right = read(match[3], part);
+      if (new Set(right).size !== right.length) throw new StudyError("bad-generator", `Generator “${part}” names a letter twice on its right.`, path);
+      return { factor, mask: right.reduce((m, j) => m | (1 << j), 0), sign: match[2] === "-" || match[2] === "−" ? -1 : 1 };
+    });
+  const given = new Set(out.map((g) => g.factor));
+  if (given.size !== out.length) throw new StudyError("bad-generator", "The generators give one factor twice; give each once.", path);
+  for (const g of out)
+    for (const j of given)
+      if (g.mask & (1 << j))
+        throw new StudyError("bad-generator", `The generator of ${factors[g.factor].letter} uses ${factors[j].letter}, which is generated itself; use base factors only.`, path);
+  return out;
+}
+
+const sizesFor = (k: number): number[] => [4, 8, 16, 32, 64, 128, 256].filter((n) => n > k && n < 2 ** k);
+
+/** Regular two-level fractions, minimum aberration by default (Fries & Hunter 1980) or by the person's generators. */
+export const fraction: PlanFamily = {
+  id: "fraction",
+  label: "Fraction",
+  unfit(study: Study) {
+    const factors = activeFactors(study);
+    if (factors.length < 3 || factors.length > 15) return `A two-level fraction takes three to fifteen factors; this study has ${factors.length}.`;
+    const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
+    if (wide && !isNumeric(wide)) return `A two-level fraction needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+    return undefined;
+  },
+  sizes: (study) => sizesFor(activeFactors(study).length),
+  build(study, options) {
+    const factors = activeFactors(study);
+    const k = factors.length;
+    let generators: Generator[];
+    if (options.generators) {
+      generators = parseGenerators(factors, options.generators);
+      const runs = 2 ** (k - generators.length);
+      if (generators.length === 0 || runs < 4)
+        throw new StudyError("bad-generator", `${generators.length} generators leave ${runs} trials for ${k} factors; give from 1 to ${k - 2}.`, ["generators"]);
+      if (options.trials !== undefined && options.trials !== runs)
+        throw new StudyError("bad-count", `These generators make ${runs} trials, not ${options.trials}.`, ["trials"]);
+    } else {
+      if (options.trials === undefined) throw new StudyError("bad-count", `Say how many trials: ${sizesFor(k).join(", ")}.`, ["trials"]);
+      if (!sizesFor(k).includes(options.trials))
+        throw new StudyError("bad-count", `A regular fraction of ${k} factors has ${sizesFor(k).join(", ")} trials; ${options.trials} is not one of them.`, ["trials"]);
+      const base = Math.log2(options.trials);
+      generators = catalogueWords(k, options.trials).map((mask, i) => ({ factor: base + i, mask, sign: 1 as const }));
+    }
+    const basis = generators.map((g): Word => ({ mask: g.mask | (1 << g.factor), sign: g.sign }));
+    const short = generateWords(basis).find((w) => wordLength(w.mask) < 3);
+    if (short)
+      throw new StudyError("short-word", `These generators make the word ${wordText(short, factors.map((f) => f.letter))}, which would confound main effects with each other; choose longer ones.`, [
+        "generators",
+      ]);
+    const generated = new Set(generators.map((g) => g.factor));
+    const free = factors.map((_, j) => j).filter((j) => !generated.has(j));
+    const points = Array.from({ length: 2 ** free.length }, (_, i) => {
+      const signs = new Array<number>(k).fill(1);
+      free.forEach((j, bit) => {
+        signs[j] = (i >> bit) & 1 ? 1 : -1;
+      });
+      for (const g of generators) {
+        let product: number = g.sign;
+        for (const j of free) if (g.mask & (1 << j)) product *= signs[j];
+        signs[g.factor] = product;
+      }
+      const point: Settings = {};
+      factors.forEach((f, j) => {
+        point[f.id] = isNumeric(f) ? signs[j] : f.levels[signs[j] > 0 ? 1 : 0];
+      });
+      return point;
+    });
+    const letters = factors.map((f) => f.letter);
+    const text = generators.map((g) => `${letters[g.factor]}=${wordText(g, letters)}`).join(",");
+    const blocks = confoundedBlocks(factors, points, basis, options.blocks ?? 1);
+    return { points, kind: "factorial", generators: text, ...(blocks ? { blocks } : {}) };
+  },
+};

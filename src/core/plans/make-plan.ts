@@ -1,0 +1,40 @@
+import { StudyError } from "../study/error";
+import type { Study, Wave } from "../study/schema";
+import { arrange } from "./arrange";
+import { families } from "./families";
+import type { Plan, PlanOptions } from "./plan";
+
+/**
+ * Makes a plan of a family for a study; the same options and seed give the same trials.
+ * @throws StudyError when the family is unknown or cannot serve the study or the options
+ */
+export function makePlan(study: Study, options: PlanOptions): Plan {
+  const family = families.find((f) => f.id === options.family);
+  if (!family)
+    throw new StudyError("unknown-family", `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`, ["family"]);
+  return arrange(study, family, options);
+}
+
+/** The study with the plan's waves and trials added to its ledger. */
+export function adoptPlan(study: Study, plan: Plan, purpose = "screen"): Study {
+  const waves = plan.waves.map((w): Wave => ({ id: w.id, name: w.name, purpose, plan: w.recipe }));
+  return {
+    ...study,
+    waves: [...study.waves, ...waves],
+    trials: [
+      ...study.trials,
+      ...plan.trials.map((t) => ({
+        id: t.id,
+        wave: t.wave,
+        standard: t.standard,
+        order: t.order,
+        kind: t.kind,
+        state: "planned" as const,
+        note: "",
+        use: true,
+        settings: t.settings,
+        results: {},
+      })),
+    ],
+  };
+}

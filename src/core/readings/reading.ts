@@ -1,0 +1,49 @@
+/** Where a reading's evidence stands: a view of a station. */
+export type Evidence =
+  | "region" | "responses" | "factors" | "chains" | "power" | "plans" | "ledger" | "strip" | "ladder" | "pairs" | "half-normal"
+  | "checks" | "table" | "equation" | "map" | "candidates" | "wishes" | "df" | "settings";
+
+/** What a person may do about a reading, as a button. */
+export interface ReadingAction {
+  label: string;
+  go?: "question" | "plan" | "trials" | "model" | "setpoint" | "report";
+  response?: string;
+  trial?: string;
+}
+
+/** One plain sentence or two that the evidence supports, with its figures. */
+export interface Reading {
+  id: string;
+  kind: "finding" | "caution" | "next step";
+  text: string;
+  evidence: Evidence;
+  /** Larger comes first. */
+  weight: number;
+  action?: ReadingAction;
+  /** What the evidence is about: a response, a trial, a term key. */
+  about?: string;
+}
+
+/** Most consequential first. */
+export const ranked = (readings: readonly Reading[]): Reading[] => [...readings].sort((a, b) => b.weight - a.weight);
+
+/** A figure rounded to what a person can use, with a true minus sign. */
+export function figure(value: number, digits = 2): string {
+  if (value === 0) return "0";
+  const size = Math.abs(value);
+  const text = size >= 1e6 || size < 1e-4 ? value.toExponential(digits - 1) : size >= 10 ** digits ? value.toFixed(0) : String(Number(value.toPrecision(digits)));
+  return text.replace("-", "−");
+}
+
+/** A value to the decimals that an error of this size makes meaningful (two figures of the error). */
+export function rounded(value: number, error: number | null): string {
+  if (error === null || !(error > 0)) return figure(value, 3);
+  const decimals = Math.max(0, Math.min(8, 1 - Math.floor(Math.log10(error))));
+  return value.toFixed(decimals).replace("-", "−");
+}
+
+/** "a, b and c". */
+export const listed = (items: readonly string[]): string => (items.length < 2 ? items.join("") : `${items.slice(0, -1).join(", ")} and ${items[items.length - 1]}`);
+
+/** Joins a number and its unit. */
+export const withUnit = (text: string, unit: string | undefined): string => (unit ? `${text} ${unit}` : text);

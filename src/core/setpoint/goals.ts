@@ -1,0 +1,66 @@
+import { fitModel } from "../model/fit";
+import { storedModel } from "../model/data";
+import { StudyError } from "../study/error";
+import type { Response, Settings, Study } from "../study/schema";
+import { type Predictor, predictor } from "../surface/predict";
+import { desirability, overallDesirability, shortfall } from "./desirability";
+
+/** The responses with goals and how to predict them: what every setpoint question starts from. */
+export interface Wishes {
+  study: Study;
+  responses: Response[];
+  predictors: Map<string, Predictor>;
+  /** Overall desirability at settings. */
+  overall(settings: Settings): number;
+  /** D where it is above 0, else minus the total shortfall, so that a search always has a way up. */
+  score(settings: Settings): number;
+}
+
+/** Fits the stored models of the responses named (all by default); says which are missing. */
+export function storedPredictors(study: Study, responses: readonly Response[]): Map<string, Predictor> {
+  const missing = responses.filter((r) => !storedModel(study, r.id));
+  if (missing.length > 0)
+    throw new StudyError("no-model", `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms on Model.`, ["models"]);
+  return new Map(
+    responses.map((r) => {
+      const model = storedModel(study, r.id);
+      const fit = fitModel(study, r.id, { terms: model?.terms ?? [], transform: model?.transform ?? "none", block: model?.block ?? true });
+      return [r.id, predictor(study, fit)];
+    }),
+  );
+}
+
+/**
+ * Gathers goals and models.
+ * @throws StudyError when no response has a goal or one with a goal has no model
+ */
+export function wishesOf(study: Study, given?: Map<string, Predictor>): Wishes {
+  const responses = study.responses.filter((r) => r.goal.aim !== "watch");
+  if (responses.length === 0)
+    throw new StudyError("no-goals", "No response has a goal yet; say on Question which to raise, lower or keep within limits.", ["responses"]);
+  const predictors = given ?? storedPredictors(study, responses);
+  const value = (settings: Settings) => (id: string) => predictors.get(id)?.value(settings) ?? Number.NaN;
+  return {
+    study,
+    responses,
+    predictors,
+    overall: (settings) => overallDesirability(responses, value(settings)),
+    score(settings) {
+      let total = 0;
+      let weights = 0;
+      let short = 0;
+      let dead = false;
+      for (const r of responses) {
+        const y = value(settings)(r.id);
+        const d = desirability(r.goal, y) ?? 1;
+        weights += r.importance;
+        if (d > 0) total += r.importance * Math.log(d);
+        else {
+          dead = true;
+          short += r.importance * (shortfall(r.goal, y) + 1e-9);
+        }
+      }
+      return dead ? -short / weights : Math.exp(total / weights);
+    },
+  };
+}

@@ -1,0 +1,354 @@
+import { type Random, seededRandom } from "../numerics/random";
+import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
+import { StudyError } from "../study/error";
+import { allowed } from "../study/region";
+import type { Factor, NumericFactor, Settings } from "../study/schema";
+import { chanceOf, type Chance } from "./chance";
+import { desirability } from "./desirability";
+import type { Wishes } from "./goals";
+
+export interface SearchOptions {
+  hold?: Settings;
+  draws?: number;
+  seed?: number;
+}
+
+export interface CandidateResponse {
+  mean: number;
+  desirability: number | null;
+  meanInterval: [number, number] | null;
+  trialInterval: [number, number] | null;
+  extrapolates: boolean;
+  breaksBounds: boolean;
+}
+
+export interface Candidate {
+  settings: Settings;
+  coded: Settings;
+  overall: number;
+  chance: number | null;
+  chanceStandardError: number | null;
+  chanceIndependent: number | null;
+  /** Chance of each response alone meeting its limits. */
+  chances: Record<string, number> | null;
+  responses: Record<string, CandidateResponse>;
+  /** Largest coded difference to the nearest trial that was run. */
+  distance: number | null;
+}
+
+export interface SearchResult {
+  best: Candidate;
+  settable: Candidate;
+  candidates: Candidate[];
+  seed: number;
+  readings: { kind: "finding" | "caution" | "next step"; text: string; evidence: string }[];
+}
+
+export interface SearchProgress {
+  done: number;
+  of: string;
+  best: number;
+}
+
+const MOST_COMBINATIONS = 2000;
+const MOST_CANDIDATES = 5;
+const MERGE = 0.3;
+const MOST_LATTICE = 100_000;
+
+interface Place {
+  settings: Settings;
+  score: number;
+}
+
+/**
+ * Free continuous factors and every combination of what is listed: levels and discrete values. A factor that neither
+ * a model nor the region speaks of makes no difference and stands at its middle (its first level).
+ */
+function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; listed: Settings[] } {
+  const numeric: NumericFactor[] = [];
+  let listed: Settings[] = [{}];
+  const { region } = wishes.study;
+  const spokenOf = new Set([
+    ...[...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()),
+    ...region.limits.flatMap((l) => Object.keys(l.terms)),
+    ...region.forbidden.flatMap((c) => Object.keys(c)),
+  ]);
+  for (const f of wishes.study.factors) {
+    const idle = spokenOf.has(f.id) ? undefined : isNumeric(f) ? snap(f, middle(f)) : f.levels[0];
+    const held = f.retired ?? hold[f.id] ?? idle;
+    const options: (number | string)[] | undefined = held !== undefined ? [held] : f.kind === "categorical" ? f.levels : f.kind === "discrete" ? f.values : undefined;
+    if (!options) numeric.push(f as NumericFactor);
+    else {
+      listed = options.flatMap((o) => listed.map((s) => ({ ...s, [f.id]: o })));
+      if (listed.length > MOST_COMBINATIONS)
+        throw new StudyError("too-many-combinations", `Levels and listed values make more than ${MOST_COMBINATIONS} combinations; hold some factors.`, ["hold"]);
+    }
+  }
+  return { numeric, listed };
+}
+
+/**
+ * Mesh adaptive direct search (Audet & Dennis 2006) with polling along a random orthonormal basis: needs no
+ * derivatives, so knees of desirability curves and the walls of the region do not stop it.
+ */
+function climb(wishes: Wishes, numeric: readonly NumericFactor[], start: Place, random: Random, firstStep: number): Place {
+  const k = numeric.length;
+  if (k === 0) return start;
+  const x = numeric.map((f) => code(f, start.settings[f.id] as number));
+  const here: Settings = { ...start.settings };
+  let score = start.score;
+  let step = firstStep;
+  let last: number[] | undefined;
+  const attempt = (direction: readonly number[], size: number): boolean => {
+    let moved = false;
+    numeric.forEach((f, i) => {
+      const next = Math.min(1, Math.max(-1, x[i] + size * direction[i]));
+      if (next !== x[i]) moved = true;
+      here[f.id] = decode(f, next);
+    });
+    if (moved && allowed(wishes.study, here)) {
+      const value = wishes.score(here);
+      if (value > score) {
+        score = value;
+        numeric.forEach((f, i) => {
+          x[i] = code(f, here[f.id] as number);
+        });
+        return true;
+      }
+    }
+    return false;
+  };
+  for (let round = 0; step > 1e-8 && round < 600; round++) {
+    if (last && attempt(last, step)) {
+      step = Math.min(0.5, step * 1.5);
+      continue;
+    }
+    // Columns of a Householder reflection of a random direction: an orthonormal basis; every third poll uses the axes.
+    const v = numeric.map(() => random.normal());
+    const norm = Math.hypot(...v);
+    let improved = false;
+    const offset = random.below(k);
+    for (let c = 0; c < k && !improved; c++) {
+      const j = (c + offset) % k;
+      const direction = round % 3 === 2 ? v.map((_, i) => (i === j ? 1 : 0)) : v.map((vi, i) => (i === j ? 1 : 0) - (2 * vi * v[j]) / (norm * norm));
+      for (const sign of [1, -1]) {
+        const d = direction.map((q) => sign * q);
+        if (attempt(d, step)) {
+          last = d;
+          improved = true;
+          break;
+        }
+      }
+    }
+    step = improved ? Math.min(0.5, step * 1.5) : step * 0.6;
+    if (!improved) last = undefined;
+  }
+  const settings: Settings = { ...start.settings };
+  numeric.forEach((f, i) => {
+    settings[f.id] = decode(f, x[i]);
+  });
+  return { settings, score };
+}
+
+/** Largest coded difference over numeric factors; infinite when a category differs. */
+export function codedDistance(factors: readonly Factor[], a: Settings, b: Settings): number {
+  let far = 0;
+  for (const f of factors) {
+    if (isNumeric(f)) far = Math.max(far, Math.abs(code(f, a[f.id] as number) - code(f, b[f.id] as number)));
+    else if (a[f.id] !== b[f.id]) return Number.POSITIVE_INFINITY;
+  }
+  return far;
+}
+
+/** Best settable point within two steps of a place: the whole lattice when small enough, else by exchange. */
+function settableNear(wishes: Wishes, numeric: readonly NumericFactor[], place: Place, random: Random): Place | undefined {
+  const stepped = numeric.filter((f) => f.kind === "continuous" && f.step !== undefined);
+  const free = numeric.filter((f) => !stepped.includes(f));
+  const axes = stepped.map((f) => {
+    const [low, high] = rangeOf(f);
+    const step = f.kind === "continuous" ? (f.step as number) : 0;
+    const mid = snap(f, place.settings[f.id] as number);
+    const values = [-2, -1, 0, 1, 2].map((i) => snap(f, mid + i * step)).filter((v) => v >= low - 1e-9 * step && v <= high + 1e-9 * step);
+    return [...new Set(values)];
+  });
+  const total = axes.reduce((n, a) => n * a.length, 1);
+  let best: Place | undefined;
+  const offer = (settings: Settings): void => {
+    if (!allowed(wishes.study, settings)) return;
+    const score = wishes.score(settings);
+    if (!best || score > best.score) best = { settings: { ...settings }, score };
+  };
+  if (total <= MOST_LATTICE) {
+    const here = { ...place.settings };
+    const at = axes.map(() => 0);
+    for (let i = 0; i < total; i++) {
+      stepped.forEach((f, j) => {
+        here[f.id] = axes[j][at[j]];
+      });
+      offer(here);
+      for (let j = 0; j < at.length; j++) {
+        if (++at[j] < axes[j].length) break;
+        at[j] = 0;
+      }
+    }
+  } else {
+    const rounded = { ...place.settings };
+    stepped.forEach((f) => {
+      rounded[f.id] = snap(f, rounded[f.id] as number);
+    });
+    offer(rounded);
+    for (let moved = true; moved; ) {
+      moved = false;
+      const from: Settings = best ? (best as Place).settings : rounded;
+      const before: number = best ? (best as Place).score : Number.NEGATIVE_INFINITY;
+      stepped.forEach((f, j) => {
+        for (const v of axes[j]) offer({ ...from, [f.id]: v });
+        stepped.slice(j + 1).forEach((g, k) => {
+          for (const v of axes[j]) for (const w of axes[j + 1 + k]) offer({ ...from, [f.id]: v, [g.id]: w });
+        });
+      });
+      if (best && (best as Place).score > before + 1e-12) moved = true;
+    }
+  }
+  if (best && free.length > 0) best = climb(wishes, free, best, random, 0.1);
+  return best;
+}
+
+/** Nearest trial that was run, in coded units. */
+function nearestTrial(wishes: Wishes, settings: Settings): number | null {
+  const factors = activeFactors(wishes.study);
+  let near: number | null = null;
+  for (const t of wishes.study.trials) {
+    if (t.state === "skipped" || t.state === "failed" || Object.keys(t.results).length === 0) continue;
+    const d = codedDistance(factors, settings, { ...t.settings, ...t.asRun });
+    if (near === null || d < near) near = d;
+  }
+  return near !== null && Number.isFinite(near) ? near : null;
+}
+
+/** Everything said of one point: predictions, desirabilities, chance. */
+export function describe(wishes: Wishes, settings: Settings, chance: Chance): Candidate {
+  const responses: Record<string, CandidateResponse> = {};
+  for (const [id, p] of wishes.predictors) {
+    const goal = wishes.study.responses.find((r) => r.id === id)?.goal ?? { aim: "watch" as const };
+    const { mean, meanInterval, trialInterval, extrapolates, breaksBounds } = p.predict(settings);
+    responses[id] = { mean, desirability: desirability(goal, mean), meanInterval, trialInterval, extrapolates, breaksBounds };
+  }
+  return {
+    settings,
+    coded: codedSettings(activeFactors(wishes.study), settings),
+    overall: wishes.overall(settings),
+    chance: chance.together,
+    chanceStandardError: chance.standardError,
+    chanceIndependent: chance.independent,
+    chances: chance.each,
+    responses,
+    distance: nearestTrial(wishes, settings),
+  };
+}
+
+/**
+ * Searches the whole region for the best overall desirability: every category and listed value, many starts, a
+ * derivative-free polish of the best, the distinct optima ranked, then the best settable point around each.
+ * The same seed gives the same answer everywhere.
+ *
+ * @throws StudyError when the region is empty or what is held is not allowed
+ */
+export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Generator<SearchProgress, SearchResult, void> {
+  const seed = options.seed ?? 1;
+  const random = seededRandom(seed);
+  const hold = options.hold ?? {};
+  const { numeric, listed } = freedom(wishes, hold);
+  const { study } = wishes;
+  const perCombination = Math.max(24, Math.min(4000, Math.floor(16000 / listed.length)));
+  const starts: Place[] = [];
+  let lastYield = Date.now();
+  let best = Number.NEGATIVE_INFINITY;
+  for (let c = 0; c < listed.length; c++) {
+    const here: Place[] = [];
+    for (let i = 0; i < perCombination; i++) {
+      const settings: Settings = { ...listed[c] };
+      // A quarter of the starts stand on corners and edges, where goals that pull one way end up.
+      for (const f of numeric) {
+        const u = 2 * random.uniform() - 1;
+        settings[f.id] = decode(f, i % 4 === 0 ? Math.sign(u) * (Math.abs(u) > 0.3 ? 1 : 0) : u);
+      }
+      if (!allowed(study, settings)) continue;
+      here.push({ settings, score: wishes.score(settings) });
+      if (numeric.length === 0) break;
+    }
+    here.sort((a, b) => b.score - a.score);
+    // Starts near a better one would climb the same hill.
+    const kept: Place[] = [];
+    for (const place of here) {
+      if (kept.length >= Math.max(3, Math.ceil(24 / listed.length))) break;
+      if (kept.every((k) => codedDistance(numeric, k.settings, place.settings) > 0.4)) kept.push(place);
+    }
+    starts.push(...kept);
+    if (kept[0]) best = Math.max(best, kept[0].score);
+    if (Date.now() - lastYield > 40) {
+      lastYield = Date.now();
+      yield { done: (0.3 * (c + 1)) / listed.length, of: "looking over the region", best };
+    }
+  }
+  if (starts.length === 0) throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", ["region"]);
+  starts.sort((a, b) => b.score - a.score);
+  const peaks: Place[] = [];
+  const chosen = starts.slice(0, 40);
+  for (let i = 0; i < chosen.length; i++) {
+    let place = climb(wishes, numeric, chosen[i], random, 0.25);
+    // Started again with a wide step until it brings nothing: direct searches can stall on a ridge.
+    for (let again = 0; again < 4; again++) {
+      const next = climb(wishes, numeric, place, random, again % 2 === 0 ? 0.1 : 0.02);
+      const gain = next.score - place.score;
+      place = next;
+      if (gain < 1e-7) break;
+    }
+    peaks.push(place);
+    best = Math.max(best, place.score);
+    if (Date.now() - lastYield > 40) {
+      lastYield = Date.now();
+      yield { done: 0.3 + (0.4 * (i + 1)) / chosen.length, of: "climbing", best };
+    }
+  }
+  peaks.sort((a, b) => b.score - a.score);
+  const distinct: Place[] = [];
+  for (const p of peaks) {
+    if (distinct.length >= MOST_CANDIDATES) break;
+    if (distinct.every((q) => codedDistance(study.factors, q.settings, p.settings) > MERGE)) distinct.push(p);
+  }
+  const settable: Place[] = [];
+  for (const p of distinct) {
+    // On a ridge the best settable point may lie farther than two steps: look again from each one found.
+    let near = settableNear(wishes, numeric, p, random);
+    for (let again = near; again && near; ) {
+      again = settableNear(wishes, numeric, near, random);
+      if (!again || again.score <= near.score + 1e-12) break;
+      near = again;
+    }
+    if (near && settable.every((q) => codedDistance(study.factors, q.settings, near.settings) > 1e-9)) settable.push(near);
+    yield { done: 0.75, of: "rounding to settable steps", best };
+  }
+  if (settable.length === 0) throw new StudyError("nothing-settable", "No settable point lies within two steps of an optimum and inside the region; check steps and limits.", ["factors"]);
+  settable.sort((a, b) => b.score - a.score);
+  const draws = options.draws ?? 40_000;
+  const describeWithChance = function* (place: Place, done: number, count: number): Generator<SearchProgress, Candidate, void> {
+    const drawing = chanceOf(wishes, place.settings, { draws: count, seed });
+    for (;;) {
+      const step = drawing.next();
+      if (step.done) return describe(wishes, place.settings, step.value);
+      yield { done, of: "chance of meeting limits", best };
+    }
+  };
+  // The best settable point gets all the draws; a fifth is enough to rank its rivals, and each says its error.
+  const fewer = Math.max(100, Math.round(draws / 5));
+  const exact = yield* describeWithChance(distinct[0], 0.8, fewer);
+  const candidates: Candidate[] = [];
+  for (const place of settable) candidates.push(yield* describeWithChance(place, 0.8 + (0.2 * candidates.length) / settable.length, candidates.length === 0 ? draws : fewer));
+  const readings: SearchResult["readings"] = [];
+  if (candidates[0].overall === 0)
+    readings.push({ kind: "caution", text: "No settings meet every goal at once; the point that falls short least is shown.", evidence: "candidates" });
+  if (candidates[0].chance === null)
+    readings.push({ kind: "caution", text: "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.", evidence: "candidates" });
+  return { best: exact, settable: candidates[0], candidates, seed, readings };
+}

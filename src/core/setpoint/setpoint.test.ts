@@ -1,0 +1,109 @@
+import { describe, expect, it } from "vitest";
+import { normalCdf, tUpper } from "../numerics/distributions";
+import { plainStudy, withTrials } from "../testing/studies";
+import { finish } from "../jobs";
+import type { Goal, Settings, Study } from "../study/schema";
+import { parseStudy } from "../study/validate";
+import { chanceOf } from "./chance";
+import { desirability, overallDesirability, shortfall } from "./desirability";
+import { wishesOf } from "./goals";
+import { searchSetpoint } from "./search";
+
+describe("desirability (Derringer & Suich 1980)", () => {
+  const raise: Goal = { aim: "raise", low: 58, high: 66, weight: 2 };
+  const lower: Goal = { aim: "lower", low: 14, high: 24 };
+  const hit: Goal = { aim: "hit", low: 0, target: 2, high: 6, lowWeight: 1, highWeight: 0.5 };
+  it.each([
+    [raise, 58, 0],
+    [raise, 62, 0.25],
+    [raise, 70, 1],
+    [lower, 14, 1],
+    [lower, 19, 0.5],
+    [lower, 24, 0],
+    [hit, 1, 0.5],
+    [hit, 2, 1],
+    [hit, 5, 0.5],
+    [hit, 6, 0],
+    [{ aim: "within", low: 1, high: 2 } as Goal, 1, 1],
+    [{ aim: "within", low: 1, high: 2 } as Goal, 2, 1],
+    [{ aim: "within", low: 1, high: 2 } as Goal, 2.0001, 0],
+    [{ aim: "within", low: 1, target: 1, high: 2 } as Goal, 1, 1],
+    [{ aim: "watch" } as Goal, 5, null],
+  ])("%o at %f is %s", (goal, y, d) => expect(desirability(goal, y)).toBe(d));
+  it("overall is the weighted geometric mean, 0 if any is", () => {
+    const study = plainStudy(0, { responses: [{ id: "y", importance: 3, goal: { aim: "raise", low: 0, high: 1 } }, { id: "z", importance: 1, goal: { aim: "raise", low: 0, high: 1 } }, { id: "w" }] });
+    expect(overallDesirability(study.responses, new Map([["y", 0.5], ["z", 0.25]]))).toBeCloseTo((0.125 * 0.25) ** 0.25, 14);
+    expect(overallDesirability(study.responses, new Map([["y", 0], ["z", 1]]))).toBe(0);
+  });
+  it("shortfall is distance past the limit in goal widths", () => expect([shortfall(raise, 54), shortfall(lower, 29), shortfall(hit, 9)]).toEqual([0.5, 0.5, 0.5]));
+});
+
+/** A quadratic bowl measured without noise but for ±0.01 at repeated centre points, so that models are nearly exact. */
+function bowl(goal: Goal, more: object = {}): Study {
+  const levels = [-1, 0, 1];
+  const points: Settings[] = [...levels.flatMap((b) => levels.map((a) => ({ a: 5 + 5 * a, b: 20 + 10 * b }))), { a: 5, b: 20 }, { a: 5, b: 20 }];
+  const at = (s: Settings): number => 10 - ((s.a as number) - 6) ** 2 / 5 - ((s.b as number) - 23) ** 2 / 40;
+  const base = plainStudy(0, {
+    factors: [{ id: "a", kind: "continuous", low: 0, high: 10, step: 0.5 }, { id: "b", kind: "continuous", low: 10, high: 30, step: 2 }],
+    responses: [{ id: "y", goal, noise: 0.5 }],
+    ...more,
+  });
+  const run = withTrials(base, points, points.map((s, i) => at(s) + (i === 9 ? 0.01 : i === 10 ? -0.01 : 0)));
+  return parseStudy({ ...run, models: [{ response: "y", terms: [["a"], ["b"], ["a", "a"], ["b", "b"]] }] });
+}
+
+describe("search", () => {
+  it("finds the top of a known bowl, and the best settable point beside it", () => {
+    const r = finish(searchSetpoint(wishesOf(bowl({ aim: "raise", low: 0, high: 12 })), { draws: 200 }));
+    expect(r.best.settings.a).toBeCloseTo(6, 3);
+    expect(r.best.settings.b).toBeCloseTo(23, 2);
+    expect(r.settable.settings.a).toBe(6);
+    expect([22, 24]).toContain(r.settable.settings.b);
+  });
+  it("the same seed gives the same answer; twenty seeds agree to three decimals", () => {
+    const wishes = wishesOf(bowl({ aim: "hit", low: 5, target: 8, high: 9 }));
+    const overall = Array.from({ length: 20 }, (_, i) => finish(searchSetpoint(wishes, { seed: i + 1, draws: 100 })));
+    for (const r of overall) expect(r.best.overall).toBeCloseTo(1, 3);
+    expect(finish(searchSetpoint(wishes, { seed: 4, draws: 100 }))).toEqual(overall[3]);
+  });
+  it("keeps limits, forbidden combinations and held factors exactly", () => {
+    const study = bowl({ aim: "raise", low: 0, high: 12 }, { region: { limits: [{ terms: { a: 2, b: 1 }, at: "most", bound: 30 }] } });
+    const r = finish(searchSetpoint(wishesOf(study), { draws: 100 }));
+    for (const c of [r.best, ...r.candidates]) expect(2 * (c.settings.a as number) + (c.settings.b as number)).toBeLessThanOrEqual(30 + 1e-6);
+    // On the line b = 30 − 2a the bowl is highest where (a − 6)/2.5·… : d/da of (a−6)²/5 + (7 − 2a)²/40 is zero at a = 4.75… worked: 2(a−6)/5 = 4(7−2a)/40·(1) ⇒ a = 31/6.
+    expect(r.best.settings.a).toBeCloseTo(31 / 6, 2);
+    const held = finish(searchSetpoint(wishesOf(study), { draws: 100, hold: { a: 2 } }));
+    expect(held.best.settings.a).toBe(2);
+    expect(held.best.settings.b).toBeCloseTo(23, 2);
+  });
+  it("where no settings meet the goal the shortfall is least and it is said", () => {
+    const r = finish(searchSetpoint(wishesOf(bowl({ aim: "raise", low: 20, high: 30 })), { draws: 100 }));
+    expect(r.best.overall).toBe(0);
+    expect(r.best.settings.a).toBeCloseTo(6, 2);
+    expect(r.readings[0].text).toContain("No settings meet every goal");
+  });
+  it("refuses without goals or models", () => {
+    expect(() => wishesOf(bowl({ aim: "watch" }))).toThrow("No response has a goal");
+    expect(() => wishesOf({ ...bowl({ aim: "raise", low: 0, high: 1 }), models: [] })).toThrow("no model");
+  });
+});
+
+describe("chance of meeting limits", () => {
+  // One response, limits on one side: the predictive distribution is t, so the chance is known exactly.
+  it("agrees with the t distribution of one future trial", () => {
+    const study = withTrials(plainStudy(1, { responses: [{ id: "y", goal: { aim: "raise", low: 4, high: 9 } }] }), [{ a: -1 }, { a: 1 }, { a: -1 }, { a: 1 }, { a: 0 }], [2, 5, 3, 7, 4]);
+    const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
+    const p = wishes.predictors.get("y");
+    const at = { a: 0.5 };
+    const { s, residualDf } = (p as NonNullable<typeof p>).fit.summary;
+    const t = (((p as NonNullable<typeof p>).value(at) - 4) / (s as number)) / Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
+    const chance = finish(chanceOf(wishes, at, { draws: 200_000, seed: 3 }));
+    expect(Math.abs((chance.together as number) - (1 - tUpper(t, residualDf)))).toBeLessThan(4 * (chance.standardError as number));
+  });
+  it("with no error df the stated noise is normal", () => {
+    const study = withTrials(plainStudy(1, { responses: [{ id: "y", noise: 1, goal: { aim: "lower", low: 0, high: 6 } }] }), [{ a: -1 }, { a: 1 }], [2, 5]);
+    const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
+    const chance = finish(chanceOf(wishes, { a: 1 }, { draws: 200_000, seed: 1 }));
+    expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(4 * (chance.standardError as number));
+  });
+});

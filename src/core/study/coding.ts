@@ -1,0 +1,110 @@
+import type { Factor, NumericFactor, Setting, Settings, Study, Trial } from "./schema";
+
+/** Whether a factor is a number rather than a category. */
+export const isNumeric = (factor: Factor): factor is NumericFactor => factor.kind !== "categorical";
+
+/** Low and high of a numeric factor: its range, or its smallest and largest listed value. */
+export const rangeOf = (factor: NumericFactor): [number, number] =>
+  factor.kind === "continuous" ? [factor.low, factor.high] : [factor.values[0], factor.values[factor.values.length - 1]];
+
+/** Factors that take part: those not retired. */
+export const activeFactors = (study: Pick<Study, "factors">): Factor[] => study.factors.filter((f) => f.retired === undefined);
+
+/** Coded value: low → −1, high → +1, on the factor's linear or log scale. */
+export function code(factor: NumericFactor, value: number, range = rangeOf(factor)): number {
+  const [low, high] = range;
+  if (factor.scale === "log") return (2 * Math.log(value / low)) / Math.log(high / low) - 1;
+  return (value - (low + high) / 2) / ((high - low) / 2);
+}
+
+/** Natural value of a coded one. */
+export function decode(factor: NumericFactor, x: number): number {
+  const [low, high] = rangeOf(factor);
+  if (x === -1) return low;
+  if (x === 1) return high;
+  if (factor.scale === "log") return low * (high / low) ** ((x + 1) / 2);
+  return (low + high) / 2 + (x * (high - low)) / 2;
+}
+
+/** The middle of a numeric factor's range on its scale. */
+export const middle = (factor: NumericFactor): number => decode(factor, 0);
+
+/** Rounds away what binary fractions add to a value on a decimal step. */
+const tidy = (value: number): number => Number.parseFloat(value.toPrecision(12));
+
+/**
+ * Nearest settable value within the hard limits (without them within low … high): a whole number of steps from
+ * low, or the nearest listed value. Without a step the value itself.
+ */
+export function snap(factor: NumericFactor, value: number): number {
+  if (factor.kind === "discrete")
+    return factor.values.reduce((best, v) => (Math.abs(v - value) < Math.abs(best - value) ? v : best), factor.values[0]);
+  if (factor.step === undefined) return value;
+  const { low, step } = factor;
+  const floor = factor.hardLow ?? low;
+  const ceiling = factor.hardHigh ?? factor.high;
+  let k = Math.round((value - low) / step);
+  while (low + k * step < floor - 1e-9 * step) k++;
+  while (low + k * step > ceiling + 1e-9 * step) k--;
+  return tidy(low + k * step);
+}
+
+/** Snaps every numeric setting; categories pass through. */
+export function snapSettings(factors: readonly Factor[], settings: Settings): Settings {
+  const out: Settings = { ...settings };
+  for (const f of factors) if (isNumeric(f) && typeof out[f.id] === "number") out[f.id] = snap(f, out[f.id] as number);
+  return out;
+}
+
+/** What was really set: as-run values where they were recorded, else the plan's. */
+export const settingsAsRun = (trial: Trial): Settings => (trial.asRun ? { ...trial.settings, ...trial.asRun } : trial.settings);
+
+/** Coded settings as people and files see them: numbers for numeric factors, level names for categories. */
+export function codedSettings(factors: readonly Factor[], settings: Settings): Settings {
+  const out: Settings = {};
+  for (const f of factors) {
+    const value = settings[f.id];
+    if (value !== undefined) out[f.id] = isNumeric(f) ? code(f, value as number) : value;
+  }
+  return out;
+}
+
+/** Centre settings: every numeric factor at mid (snapped on request), categories at their first level. */
+export function centreSettings(factors: readonly Factor[], snapped = true): Settings {
+  const out: Settings = {};
+  for (const f of factors) out[f.id] = isNumeric(f) ? (snapped ? snap(f, middle(f)) : middle(f)) : f.levels[0];
+  return out;
+}
+
+/** The ranges a trial's wave was planned with; today's where the recipe kept none. */
+export function plannedRange(study: Study, wave: string, factor: NumericFactor): [number, number] {
+  const kept = study.waves.find((w) => w.id === wave)?.plan.ranges?.[factor.id];
+  return kept ?? rangeOf(factor);
+}
+
+/** Numeric distance in coded units used to tell settings apart: half a step, or a billionth of the range. */
+export function sameSetting(factor: Factor, a: Setting, b: Setting): boolean {
+  if (!isNumeric(factor)) return a === b;
+  const step = factor.kind === "continuous" ? factor.step : undefined;
+  const [low, high] = rangeOf(factor);
+  const x = a as number;
+  const y = b as number;
+  if (step !== undefined) return Math.round((x - low) / step) === Math.round((y - low) / step);
+  return Math.abs(x - y) <= 1e-9 * Math.max(Math.abs(x), Math.abs(y), high - low);
+}
+
+/** Whether every numeric factor in use was planned at the middle of the range its wave had (within half a step). */
+export function isCentre(study: Study, trial: Trial): boolean {
+  const numeric = activeFactors(study).filter(isNumeric);
+  if (numeric.length === 0) return false;
+  return numeric.every((f) => {
+    const range = plannedRange(study, trial.wave, f);
+    const slack = f.kind === "continuous" && f.step !== undefined ? Math.min(0.5, (f.step / (range[1] - range[0])) * (1 + 1e-9)) : 1e-9;
+    const x = Math.abs(code(f, trial.settings[f.id] as number, range));
+    if (f.kind === "discrete") {
+      const nearest = Math.min(...f.values.map((v) => Math.abs(code(f, v, range))));
+      return x <= nearest + 1e-9 && nearest < 1;
+    }
+    return x <= slack;
+  });
+}

@@ -1,0 +1,210 @@
+import { z } from "zod";
+
+/**
+ * The study: one question about one process, as it is stored, sent and saved. Everything a person decided is
+ * here and nothing that can be computed from it. Parsed output carries every default.
+ */
+
+export const FORMAT = "trialmoor-study";
+export const VERSION = 1;
+
+const id = z
+  .string()
+  .min(1)
+  .max(64)
+  .regex(/^[^@\s*",][^*",\r\n\t]*$/, "ids hold no quotes, commas or *, and do not begin with @ or a space");
+const name = z.string().trim().min(1).max(120);
+const unit = z.string().max(24);
+const number = z.number();
+const level = z.string().trim().min(1).max(60);
+
+const factorHead = {
+  id,
+  letter: z.string().regex(/^[A-Z][A-Za-z0-9]?$/).optional(),
+  name: name.optional(),
+  unit: unit.optional(),
+  tolerance: number.nonnegative().optional(),
+  change: z.enum(["easy", "hard"]).default("easy"),
+  /** A retired factor keeps its trials' settings, leaves plans and models, and is held at this value. */
+  retired: z.union([number, level]).optional(),
+  notes: z.string().max(2000).optional(),
+};
+
+const continuous = z.strictObject({
+  ...factorHead,
+  kind: z.literal("continuous"),
+  low: number,
+  high: number,
+  hardLow: number.optional(),
+  hardHigh: number.optional(),
+  step: number.positive().optional(),
+  scale: z.enum(["linear", "log"]).default("linear"),
+});
+const discrete = z.strictObject({
+  ...factorHead,
+  kind: z.literal("discrete"),
+  values: z.array(number).min(2).max(100),
+  scale: z.enum(["linear", "log"]).default("linear"),
+});
+const categorical = z.strictObject({ ...factorHead, kind: z.literal("categorical"), levels: z.array(level).min(2).max(30) });
+const factor = z.discriminatedUnion("kind", [continuous, discrete, categorical]);
+
+const covariate = z.strictObject({ id, name: name.optional(), unit: unit.optional() });
+
+const weight = z.number().positive().max(100).optional();
+const goal = z.discriminatedUnion("aim", [
+  z.strictObject({ aim: z.literal("raise"), low: number, high: number, weight }),
+  z.strictObject({ aim: z.literal("lower"), low: number, high: number, weight }),
+  z.strictObject({ aim: z.literal("hit"), low: number, target: number, high: number, lowWeight: weight, highWeight: weight }),
+  z.strictObject({
+    aim: z.literal("within"),
+    low: number,
+    target: number.optional(),
+    high: number,
+    lowWeight: weight,
+    highWeight: weight,
+  }),
+  z.strictObject({ aim: z.literal("watch") }),
+]);
+
+const response = z.strictObject({
+  id,
+  name: name.optional(),
+  unit: unit.optional(),
+  importance: z.number().positive().max(100).default(1),
+  bounds: z.strictObject({ min: number.optional(), max: number.optional() }).optional(),
+  noise: z.number().positive().optional(),
+  smallest: z.number().positive().optional(),
+  decimals: z.number().int().min(0).max(10).optional(),
+  goal: goal.default({ aim: "watch" }),
+  notes: z.string().max(2000).optional(),
+});
+
+const limit = z.strictObject({
+  terms: z.record(z.string(), number),
+  at: z.enum(["most", "least"]),
+  bound: number,
+});
+const forbidden = z.record(
+  z.string(),
+  z.union([z.array(z.union([level, number])).min(1), z.strictObject({ from: number.optional(), to: number.optional() })]),
+);
+
+const setting = z.union([number, z.string()]);
+const settings = z.record(z.string(), setting);
+
+/** What made a wave: enough to make the same trials again. */
+export const recipeSchema = z.strictObject({
+  family: z.string().max(40),
+  trials: z.number().int().nonnegative().optional(),
+  replicates: z.number().int().positive().optional(),
+  centre: z.number().int().nonnegative().optional(),
+  blocks: z.number().int().positive().optional(),
+  block: z.number().int().positive().optional(),
+  generators: z.string().max(2000).optional(),
+  axial: z.union([number, z.string()]).optional(),
+  terms: z.string().max(200).optional(),
+  criterion: z.string().max(20).optional(),
+  possible: z.string().max(200).optional(),
+  keepEfficiency: number.optional(),
+  starts: z.number().int().positive().optional(),
+  seed: z.number().int().nonnegative().optional(),
+  standardOrder: z.boolean().optional(),
+  snap: z.boolean().optional(),
+  /** Low and high of each numeric factor when the wave was planned. */
+  ranges: z.record(z.string(), z.tuple([number, number])).optional(),
+});
+
+const wave = z.strictObject({
+  id,
+  name: name.optional(),
+  purpose: z.string().max(200).default(""),
+  plan: recipeSchema.default({ family: "own" }),
+});
+
+export const TRIAL_KINDS = ["factorial", "axial", "centre", "optimal", "screen", "repeat", "path", "confirm", "other"] as const;
+export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
+const result = z.union([number, z.array(number.nullable()).max(50), z.null()]);
+
+const trial = z.strictObject({
+  id,
+  wave: id,
+  standard: z.number().int().positive().optional(),
+  order: z.number().int().positive().optional(),
+  kind: z.enum(TRIAL_KINDS).default("other"),
+  state: z.enum(TRIAL_STATES).default("planned"),
+  note: z.string().max(4000).default(""),
+  use: z.boolean().default(true),
+  why: z.string().max(400).optional(),
+  settings,
+  asRun: settings.optional(),
+  covariates: z.record(z.string(), number.nullable()).optional(),
+  results: z.record(z.string(), result).default({}),
+});
+
+const term = z.array(z.string()).max(6);
+const transform = z.union([
+  z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]),
+  z.strictObject({ power: z.number().min(-5).max(5) }),
+]);
+const model = z.strictObject({
+  response: id,
+  transform: transform.default("none"),
+  block: z.boolean().default(true),
+  hierarchy: z.enum(["strong", "weak", "off"]).optional(),
+  terms: z.array(term).max(500),
+});
+
+export const studySchema = z.strictObject({
+  format: z.literal(FORMAT),
+  version: z.literal(VERSION),
+  title: z.string().trim().min(1).max(200),
+  notes: z.string().max(20000).default(""),
+  confidence: z.number().gt(0.5).lt(1).default(0.95),
+  factors: z.array(factor).max(50).default([]),
+  covariates: z.array(covariate).max(20).default([]),
+  responses: z.array(response).max(40).default([]),
+  region: z
+    .strictObject({ limits: z.array(limit).max(50).default([]), forbidden: z.array(forbidden).max(50).default([]) })
+    .default({ limits: [], forbidden: [] }),
+  waves: z.array(wave).max(200).default([]),
+  trials: z.array(trial).max(20000).default([]),
+  models: z.array(model).max(40).default([]),
+  setpoint: z.strictObject({ settings, held: z.array(z.string()).default([]) }).optional(),
+});
+
+type Parsed = z.output<typeof studySchema>;
+/** A study file as it may be written: defaults left out. */
+export type StudyInput = z.input<typeof studySchema>;
+
+type Named = { name: string; letter: string };
+export type ContinuousFactor = z.output<typeof continuous> & Named;
+export type DiscreteFactor = z.output<typeof discrete> & Named;
+export type CategoricalFactor = z.output<typeof categorical> & Named;
+export type Factor = ContinuousFactor | DiscreteFactor | CategoricalFactor;
+export type NumericFactor = ContinuousFactor | DiscreteFactor;
+export type Covariate = z.output<typeof covariate> & { name: string };
+export type Response = z.output<typeof response> & { name: string };
+export type Goal = z.output<typeof goal>;
+export type Limit = z.output<typeof limit>;
+export type Forbidden = z.output<typeof forbidden>;
+export type Region = Parsed["region"];
+export type Recipe = z.output<typeof recipeSchema>;
+export type Wave = z.output<typeof wave> & { name: string };
+export type Trial = z.output<typeof trial> & { standard: number; order: number };
+export type TrialKind = Trial["kind"];
+export type Setting = z.output<typeof setting>;
+export type Settings = z.output<typeof settings>;
+export type Result = z.output<typeof result>;
+export type Term = z.output<typeof term>;
+export type Transform = z.output<typeof transform>;
+export type Model = z.output<typeof model>;
+export type Setpoint = NonNullable<Parsed["setpoint"]>;
+
+export interface Study extends Omit<Parsed, "factors" | "covariates" | "responses" | "waves" | "trials"> {
+  factors: Factor[];
+  covariates: Covariate[];
+  responses: Response[];
+  waves: Wave[];
+  trials: Trial[];
+}

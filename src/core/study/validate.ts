@@ -1,0 +1,327 @@
+import type { z } from "zod";
+import { StudyError } from "./error";
+import { type Factor, FORMAT, type Setting, type Settings, type Study, studySchema, VERSION } from "./schema";
+
+type Path = (string | number)[];
+
+/** "factors[2].low" for people. */
+export function pathText(path: ReadonlyArray<string | number>): string {
+  return path.reduce<string>((text, part) => (typeof part === "number" ? `${text}[${part}]` : text ? `${text}.${part}` : part), "");
+}
+
+const quoted = (value: unknown): string => {
+  const text = JSON.stringify(value);
+  return text === undefined ? "nothing" : text.length > 40 ? `${text.slice(0, 37)}…` : text;
+};
+
+/** One sentence for a Zod issue: what is wrong, where, what to do. */
+export function issueError(issue: z.core.$ZodIssue, input: unknown, code = "bad-shape"): StudyError {
+  const path = issue.path as Path;
+  if (issue.code === "unrecognized_keys") {
+    const at = [...path, issue.keys[0]];
+    return new StudyError("unknown-key", `${pathText(at)} is not a key this version knows; remove it or correct its spelling.`, at);
+  }
+  let value: unknown = input;
+  for (const part of path) value = (value as Record<string | number, unknown> | undefined)?.[part];
+  const where = pathText(path) || "the file";
+  if (issue.code === "invalid_union" && "discriminator" in issue && issue.discriminator) {
+    const at = [...path, String(issue.discriminator)];
+    return new StudyError(code, `${pathText(at)} is ${quoted(value)}, which is not one of the choices there.`, at);
+  }
+  if (value === undefined) return new StudyError("missing", `${where} is missing; it is needed.`, path);
+  return new StudyError(code, `${where} is ${quoted(value)}: ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`, path);
+}
+
+/** Letters A, B, … without I, then A2, B2, … */
+export function nextLetter(taken: ReadonlySet<string>): string {
+  const alphabet = "ABCDEFGHJKLMNOPQRSTUVWXYZ";
+  for (let round = 1; ; round++)
+    for (const letter of alphabet) {
+      const candidate = round === 1 ? letter : `${letter}${round}`;
+      if (!taken.has(candidate)) return candidate;
+    }
+}
+
+function unique(items: readonly { value: string; path: Path }[], what: string): void {
+  const seen = new Map<string, Path>();
+  for (const { value, path } of items) {
+    const key = value.toLowerCase();
+    if (seen.has(key)) throw new StudyError("duplicate", `${what} “${value}” is used twice; give each its own.`, path);
+    seen.set(key, path);
+  }
+}
+
+const finite = (value: number, path: Path): void => {
+  if (!Number.isFinite(value) || Math.abs(value) > 1e15)
+    throw new StudyError("absurd-number", `${pathText(path)} is not a usable number; keep it within ±1e15.`, path);
+};
+
+function checkFactor(factor: Factor, path: Path): void {
+  const say = (code: string, message: string, key: string): never => {
+    throw new StudyError(code, message, [...path, key]);
+  };
+  if (factor.kind === "categorical") {
+    unique(
+      factor.levels.map((value, i) => ({ value, path: [...path, "levels", i] })),
+      `In ${factor.name}, level`,
+    );
+    if (factor.retired !== undefined && !factor.levels.includes(String(factor.retired)))
+      say("unknown-level", `${factor.name} is retired at “${factor.retired}”, which is not one of its levels.`, "retired");
+    return;
+  }
+  if (factor.retired !== undefined && typeof factor.retired !== "number")
+    say("not-a-number", `${factor.name} is retired at “${factor.retired}”; give a number.`, "retired");
+  if (factor.kind === "discrete") {
+    factor.values.forEach((v, i) => finite(v, [...path, "values", i]));
+    const sorted = [...factor.values].sort((a, b) => a - b);
+    if (sorted.some((v, i) => i > 0 && v === sorted[i - 1]))
+      say("duplicate", `${factor.name} lists the value ${sorted.find((v, i) => i > 0 && v === sorted[i - 1])} twice; list each once.`, "values");
+    if (factor.scale === "log" && sorted[0] <= 0)
+      say("log-of-nothing", `${factor.name} is on a log scale, so its values must be above 0.`, "values");
+    return;
+  }
+  const { name, low, high, hardLow, hardHigh, step } = factor;
+  finite(low, [...path, "low"]);
+  finite(high, [...path, "high"]);
+  if (!(low < high)) say("low-not-below-high", `${name}: low (${low}) must be below high (${high}).`, "low");
+  if (hardLow !== undefined && hardLow > low)
+    say("hard-limit", `${name}: the hard lower limit (${hardLow}) lies above low (${low}).`, "hardLow");
+  if (hardHigh !== undefined && hardHigh < high)
+    say("hard-limit", `${name}: the hard upper limit (${hardHigh}) lies below high (${high}).`, "hardHigh");
+  if (step !== undefined && step > (high - low) * (1 + 1e-12))
+    say("step-too-large", `${name}: the step (${step}) is larger than the range from ${low} to ${high}.`, "step");
+  if (step !== undefined && (high - low) / step > 1e6)
+    say("step-too-small", `${name}: the step (${step}) cuts the range into more than a million positions; use a larger one.`, "step");
+  if (factor.scale === "log" && (low <= 0 || (hardLow ?? low) <= 0))
+    say("log-of-nothing", `${name} is on a log scale, so low must be above 0.`, "low");
+}
+
+function checkGoal(response: Study["responses"][number], path: Path): void {
+  const { goal, name, bounds } = response;
+  if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
+    throw new StudyError("bounds", `${name}: the physical minimum (${bounds.min}) must be below the maximum (${bounds.max}).`, [
+      ...path,
+      "bounds",
+    ]);
+  if (goal.aim === "watch") return;
+  if (!(goal.low < goal.high))
+    throw new StudyError("goal", `${name}: in its goal, low (${goal.low}) must be below high (${goal.high}).`, [...path, "goal", "low"]);
+  if ((goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined && (goal.target < goal.low || goal.target > goal.high))
+    throw new StudyError("goal", `${name}: the target (${goal.target}) must lie between ${goal.low} and ${goal.high}.`, [
+      ...path,
+      "goal",
+      "target",
+    ]);
+}
+
+function checkSetting(factor: Factor | undefined, id: string, value: Setting, path: Path): void {
+  if (!factor) throw new StudyError("unknown-id", `${pathText(path)}: there is no factor “${id}” in this study.`, path);
+  if (factor.kind === "categorical") {
+    if (typeof value !== "string" || !factor.levels.includes(value))
+      throw new StudyError("unknown-level", `${pathText(path)}: ${factor.name} has no level ${quoted(value)}; it has ${factor.levels.join(", ")}.`, path);
+  } else if (typeof value !== "number")
+    throw new StudyError("not-a-number", `${pathText(path)}: ${factor.name} takes a number, not ${quoted(value)}.`, path);
+  else {
+    finite(value, path);
+    if (factor.scale === "log" && value <= 0)
+      throw new StudyError("log-of-nothing", `${pathText(path)}: ${factor.name} is on a log scale and cannot be ${value}.`, path);
+  }
+}
+
+/** Throws unless every factor in use has a setting of the right kind and no unknown factor is named. */
+export function checkSettings(factors: readonly Factor[], settings: Settings, path: Path, complete = true): void {
+  for (const [id, value] of Object.entries(settings)) checkSetting(factors.find((f) => f.id === id), id, value, [...path, id]);
+  if (complete)
+    for (const factor of factors)
+      if (factor.retired === undefined && settings[factor.id] === undefined)
+        throw new StudyError("missing", `${pathText(path)} has no setting for ${factor.name} (${factor.id}).`, [...path, factor.id]);
+}
+
+function checkRegion(study: Study): void {
+  const byId = new Map(study.factors.map((f) => [f.id, f]));
+  study.region.limits.forEach((limit, i) => {
+    const path: Path = ["region", "limits", i];
+    finite(limit.bound, [...path, "bound"]);
+    const ids = Object.keys(limit.terms);
+    if (ids.length === 0) throw new StudyError("empty-limit", `${pathText(path)} names no factor; name at least one.`, path);
+    for (const id of ids) {
+      const factor = byId.get(id);
+      const at = [...path, "terms", id];
+      if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor “${id}” in this study.`, at);
+      if (factor.kind === "categorical")
+        throw new StudyError("category-in-limit", `${factor.name} is a category and cannot stand in a linear limit; forbid a combination instead.`, at);
+      finite(limit.terms[id], at);
+    }
+  });
+  study.region.forbidden.forEach((combination, i) => {
+    const path: Path = ["region", "forbidden", i];
+    if (Object.keys(combination).length === 0)
+      throw new StudyError("empty-limit", `${pathText(path)} names no factor; a combination needs at least one.`, path);
+    for (const [id, part] of Object.entries(combination)) {
+      const factor = byId.get(id);
+      const at = [...path, id];
+      if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor “${id}” in this study.`, at);
+      if (Array.isArray(part)) {
+        for (const value of part) checkSetting(factor, id, value, at);
+      } else {
+        if (factor.kind === "categorical")
+          throw new StudyError("unknown-level", `${pathText(at)}: ${factor.name} is a category; list its levels.`, at);
+        if (part.from !== undefined && part.to !== undefined && part.from > part.to)
+          throw new StudyError("forbidden", `${pathText(at)}: from (${part.from}) lies above to (${part.to}).`, at);
+      }
+    }
+  });
+}
+
+function checkModels(study: Study): void {
+  const known = new Map<string, { kind: string; name: string }>([
+    ...study.factors.map((f) => [f.id, f] as const),
+    ...study.covariates.map((c) => [c.id, { kind: "covariate", name: c.name }] as const),
+  ]);
+  const seen = new Set<string>();
+  study.models.forEach((model, i) => {
+    const path: Path = ["models", i];
+    if (!study.responses.some((r) => r.id === model.response))
+      throw new StudyError("unknown-id", `${pathText([...path, "response"])}: there is no response “${model.response}”.`, [...path, "response"]);
+    if (seen.has(model.response))
+      throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [...path, "response"]);
+    seen.add(model.response);
+    const terms = new Set<string>();
+    model.terms.forEach((term, j) => {
+      const at = [...path, "terms", j];
+      for (const id of term) {
+        const factor = known.get(id);
+        if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor or covariate “${id}”.`, at);
+        if (factor.kind === "covariate" && term.length > 1)
+          throw new StudyError("covariate-term", `${pathText(at)}: the covariate ${factor.name} can only stand alone in a model.`, at);
+        if (factor.kind === "categorical" && term.filter((other) => other === id).length > 1)
+          throw new StudyError("category-squared", `${pathText(at)}: ${factor.name} is a category and has no square.`, at);
+      }
+      const key = [...term].sort().join("*");
+      if (terms.has(key)) throw new StudyError("duplicate", `${pathText(at)} names the term ${term.join(" × ") || "constant"} a second time.`, at);
+      terms.add(key);
+    });
+  });
+}
+
+/** Fills names, letters, orders; then checks all that a shape alone cannot say. */
+function complete(parsed: ReturnType<typeof studySchema.parse>): Study {
+  const letters = new Set(parsed.factors.flatMap((f) => (f.letter ? [f.letter] : [])));
+  const factors = parsed.factors.map((f): Factor => {
+    const letter = f.letter ?? nextLetter(letters);
+    letters.add(letter);
+    const common = { name: f.name ?? f.id, letter };
+    if (f.kind === "discrete") return { ...f, ...common, values: [...f.values].sort((a, b) => a - b) };
+    return { ...f, ...common };
+  });
+  const standards = new Map<string, number>();
+  let order = 0;
+  const study: Study = {
+    ...parsed,
+    factors,
+    covariates: parsed.covariates.map((c) => ({ ...c, name: c.name ?? c.id })),
+    responses: parsed.responses.map((r) => ({ ...r, name: r.name ?? r.id })),
+    waves: parsed.waves.map((w, i) => ({ ...w, name: w.name ?? `Wave ${i + 1}` })),
+    trials: parsed.trials.map((t) => {
+      const standard = t.standard ?? (standards.get(t.wave) ?? 0) + 1;
+      standards.set(t.wave, standard);
+      order = t.order ?? order + 1;
+      return { ...t, standard, order };
+    }),
+  };
+  check(study);
+  return study;
+}
+
+/**
+ * Checks what a study's shape cannot say: names, ranges, references, orders.
+ * @throws StudyError with the path of the first fault
+ */
+export function check(study: Study): void {
+  const inputs = [
+    ...study.factors.map((f, i) => ({ f, path: ["factors", i] as Path })),
+    ...study.covariates.map((f, i) => ({ f, path: ["covariates", i] as Path })),
+    ...study.responses.map((f, i) => ({ f, path: ["responses", i] as Path })),
+  ];
+  unique(
+    inputs.map(({ f, path }) => ({ value: f.id, path: [...path, "id"] })),
+    "The id",
+  );
+  unique(
+    inputs.map(({ f, path }) => ({ value: f.name, path: [...path, "name"] })),
+    "The name",
+  );
+  unique(
+    study.factors.map((f, i) => ({ value: f.letter, path: ["factors", i, "letter"] })),
+    "The letter",
+  );
+  study.factors.forEach((f, i) => checkFactor(f, ["factors", i]));
+  study.responses.forEach((r, i) => checkGoal(r, ["responses", i]));
+  checkRegion(study);
+  unique(
+    study.waves.map((w, i) => ({ value: w.id, path: ["waves", i, "id"] })),
+    "The wave id",
+  );
+  unique(
+    study.trials.map((t, i) => ({ value: t.id, path: ["trials", i, "id"] })),
+    "The trial id",
+  );
+  const waves = new Set(study.waves.map((w) => w.id));
+  const responses = new Set(study.responses.map((r) => r.id));
+  const covariates = new Set(study.covariates.map((c) => c.id));
+  const orders = new Set<number>();
+  study.trials.forEach((trial, i) => {
+    const path: Path = ["trials", i];
+    if (!waves.has(trial.wave))
+      throw new StudyError("unknown-id", `${pathText([...path, "wave"])}: there is no wave “${trial.wave}”.`, [...path, "wave"]);
+    if (orders.has(trial.order))
+      throw new StudyError("duplicate", `${pathText([...path, "order"])}: run order ${trial.order} is used twice; each trial has its own.`, [
+        ...path,
+        "order",
+      ]);
+    orders.add(trial.order);
+    checkSettings(study.factors, trial.settings, [...path, "settings"]);
+    if (trial.asRun) checkSettings(study.factors, trial.asRun, [...path, "asRun"], false);
+    for (const id of Object.keys(trial.results))
+      if (!responses.has(id))
+        throw new StudyError("unknown-id", `${pathText([...path, "results", id])}: there is no response “${id}”.`, [...path, "results", id]);
+    for (const id of Object.keys(trial.covariates ?? {}))
+      if (!covariates.has(id))
+        throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [
+          ...path,
+          "covariates",
+          id,
+        ]);
+  });
+  checkModels(study);
+  if (study.setpoint) {
+    checkSettings(study.factors, study.setpoint.settings, ["setpoint", "settings"], false);
+    study.setpoint.held.forEach((id, i) => {
+      if (!study.factors.some((f) => f.id === id))
+        throw new StudyError("unknown-id", `setpoint.held[${i}]: there is no factor “${id}”.`, ["setpoint", "held", i]);
+    });
+  }
+}
+
+/**
+ * Reads a study from plain data, fills defaults and checks it whole.
+ * @throws StudyError with a path: unknown keys, unknown ids, newer versions, contradictions
+ */
+export function parseStudy(input: unknown): Study {
+  if (typeof input !== "object" || input === null || Array.isArray(input))
+    throw new StudyError("not-a-study", "This is not a study file: it holds no object at its top.");
+  const { format, version } = input as Record<string, unknown>;
+  if (format !== FORMAT) throw new StudyError("not-a-study", `This is not a study file: its format is not “${FORMAT}”.`, ["format"]);
+  if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
+    throw new StudyError("bad-version", "The study file's version is not a whole number; it was not written by this program.", ["version"]);
+  if (version > VERSION)
+    throw new StudyError("newer-version", `The study file is of version ${version}, newer than version ${VERSION} which this program reads; update it first.`, [
+      "version",
+    ]);
+  const parsed = studySchema.safeParse(input);
+  if (!parsed.success) throw issueError(parsed.error.issues[0], input);
+  return complete(parsed.data);
+}
+
+/** A study with nothing in it but a title. */
+export const blankStudy = (title: string): Study => parseStudy({ format: FORMAT, version: VERSION, title });

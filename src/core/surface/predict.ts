@@ -1,0 +1,108 @@
+import { tQuantile } from "../numerics/distributions";
+import { quadraticForm } from "../numerics/least-squares";
+import type { Fit } from "../model/fit";
+import { scaleOf } from "../model/transform";
+import { allowed, withinRanges } from "../study/region";
+import type { Settings, Study } from "../study/schema";
+
+/** A response at one point of the region, with how sure it is. */
+export interface Prediction {
+  /** On the response's own scale; a median where the model is fitted on another. */
+  mean: number;
+  /** Of the mean, on the fitted scale; null without error degrees of freedom. */
+  standardError: number | null;
+  meanInterval: [number, number] | null;
+  trialInterval: [number, number] | null;
+  /** x′(X′X)⁻¹x, waves at their average. */
+  leverage: number;
+  extrapolates: boolean;
+  breaksBounds: boolean;
+}
+
+/** Reads predictions of one fit; made once per fit, then cheap per point. */
+export interface Predictor {
+  fit: Fit;
+  /** Value on the response's own scale. */
+  value(settings: Settings): number;
+  /** Value on the fitted scale. */
+  fitted(settings: Settings): number;
+  /** x′(X′X)⁻¹x. */
+  leverage(settings: Settings): number;
+  /** The model row at settings, wave columns zero. */
+  row(settings: Settings, into: Float64Array): void;
+  /** Rows that differ from the last one read in these numeric settings alone. */
+  varying(ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  predict(settings: Settings): Prediction;
+  largestLeverage: number;
+}
+
+/** Values a decreasing or cut way back gives to the ends of an interval, in order. */
+function backInterval(back: (z: number) => number, low: number, high: number): [number, number] {
+  const a = back(low);
+  const b = back(high);
+  return a <= b ? [a, b] : [b, a];
+}
+
+/** Makes the predictor of a fit. Predictions take the equal-weight average of waves. */
+export function predictor(study: Study, fit: Fit): Predictor {
+  const { columns, encoded, encoderAt, solution, covariateRanges } = fit.parts;
+  const p = columns.length;
+  const scale = scaleOf(fit.transform);
+  const row = new Float64Array(encoded.columns.length);
+  const x = new Float64Array(p);
+  const coefficients = solution.coefficients;
+  const middles = Object.fromEntries([...covariateRanges].map(([id, [low, high]]) => [id, (low + high) / 2]));
+  const hasCovariates = covariateRanges.size > 0;
+  const read = (settings: Settings, into: Float64Array): void => {
+    encoded.row(hasCovariates ? { ...middles, ...settings } : settings, row);
+    for (let j = 0; j < p; j++) into[j] = encoderAt[j] < 0 ? 0 : row[encoderAt[j]];
+  };
+  const fitted = (settings: Settings): number => {
+    read(settings, x);
+    let total = 0;
+    for (let j = 0; j < p; j++) total += coefficients[j] * x[j];
+    return total;
+  };
+  const leverage = (settings: Settings): number => {
+    read(settings, x);
+    return quadraticForm(solution.inverse, x);
+  };
+  const largestLeverage = fit.trials.reduce((m, t) => Math.max(m, t.leverage), 0);
+  const { s, residualDf } = fit.summary;
+  const critical = residualDf > 0 ? tQuantile((1 + fit.confidence) / 2, residualDf) : null;
+  const bounds = study.responses.find((r) => r.id === fit.response)?.bounds;
+  return {
+    fit,
+    fitted,
+    leverage,
+    largestLeverage,
+    row: read,
+    varying(ids) {
+      const vary = encoded.varying(ids);
+      return (settings, into) => {
+        vary(settings, row);
+        for (let j = 0; j < p; j++) into[j] = encoderAt[j] < 0 ? 0 : row[encoderAt[j]];
+      };
+    },
+    value: (settings) => scale.back(fitted(settings)),
+    predict(settings) {
+      const z = fitted(settings);
+      const d = quadraticForm(solution.inverse, x);
+      const mean = scale.back(z);
+      const standardError = s === null ? null : s * Math.sqrt(d);
+      const meanHalf = critical === null || standardError === null ? null : critical * standardError;
+      const trialHalf = critical === null || s === null ? null : critical * s * Math.sqrt(1 + d);
+      const meanInterval = meanHalf === null ? null : backInterval(scale.back, z - meanHalf, z + meanHalf);
+      const outside = (v: number): boolean => v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
+      return {
+        mean,
+        standardError,
+        meanInterval,
+        trialInterval: trialHalf === null ? null : backInterval(scale.back, z - trialHalf, z + trialHalf),
+        leverage: d,
+        extrapolates: d > largestLeverage * (1 + 1e-9) || !withinRanges(study.factors, settings) || !allowed(study, settings),
+        breaksBounds: outside(mean) || (meanInterval !== null && meanInterval.some(outside)),
+      };
+    },
+  };
+}

@@ -1,0 +1,36 @@
+import { parseStudy } from "../study/validate";
+import type { Settings, Study, StudyInput } from "../study/schema";
+
+/** Digits on which a value agrees with a reference: the log relative error of NIST's comparisons. */
+export function digits(value: number | null | undefined, reference: number | string): number {
+  const r = Number(reference);
+  if (value === null || value === undefined || Number.isNaN(value)) return 0;
+  if (value === r) return 16;
+  return r === 0 ? -Math.log10(Math.abs(value)) : -Math.log10(Math.abs((value - r) / r));
+}
+
+/** A study with `k` two-level factors a, b, … of range −1 … 1 and one response y. */
+export function plainStudy(k: number, more: Partial<StudyInput> = {}): Study {
+  return parseStudy({
+    format: "trialmoor-study",
+    version: 1,
+    title: "test",
+    factors: Array.from({ length: k }, (_, i) => ({ id: String.fromCharCode(97 + i), kind: "continuous" as const, low: -1, high: 1 })),
+    responses: [{ id: "y" }],
+    ...more,
+  });
+}
+
+/** The study with one wave of trials at the settings given and the results in order. */
+export function withTrials(study: Study, settings: Settings[], y: (number | null)[] = [], more: { wave?: (i: number) => string; asRun?: (Settings | undefined)[] } = {}): Study {
+  const waves = [...new Set(settings.map((_, i) => more.wave?.(i) ?? "w1"))];
+  return parseStudy({
+    ...study,
+    waves: waves.map((id) => ({ id })),
+    trials: settings.map((s, i) => ({ id: `t${i + 1}`, wave: more.wave?.(i) ?? "w1", state: "done", settings: s, ...(more.asRun?.[i] ? { asRun: more.asRun[i] } : {}), results: { y: y[i] ?? null } })),
+  });
+}
+
+/** Corners of `k` two-level factors a, b, … in standard order. */
+export const corners = (k: number): Settings[] =>
+  Array.from({ length: 2 ** k }, (_, i) => Object.fromEntries(Array.from({ length: k }, (__, j) => [String.fromCharCode(97 + j), (i >> j) & 1 ? 1 : -1])));

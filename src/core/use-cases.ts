@@ -1,0 +1,80 @@
+import { appraise, appraisePoints, type Appraisal, type AppraisalOptions } from "./appraisal/appraise";
+import { type PowerAnswer, type PowerQuestion, reaches, solvePower } from "./appraisal/power";
+import { pointModel, pointsOf } from "./appraisal/terms-info";
+import { responseOf, storedModel } from "./model/data";
+import { defaultTerms, fitModel } from "./model/fit";
+import { type Criterion, type Direction, reduceModel } from "./model/reduce";
+import { makePlan } from "./plans/make-plan";
+import type { Plan, PlanOptions } from "./plans/plan";
+import { type FitReport, fitReport } from "./readings/fit-report";
+import { storedPredictors } from "./setpoint/goals";
+import { StudyError } from "./study/error";
+import type { Settings, Study, Term, Transform } from "./study/schema";
+import { checkSettings } from "./study/validate";
+import type { Prediction } from "./surface/predict";
+import type { Hierarchy } from "./terms/candidates";
+import { checkTerms } from "./terms/term";
+
+/** The verbs of the contract as functions of a study: one body each for the headless command and for HTTP. */
+
+export interface PlanAnswer extends Pick<Plan, "family" | "seed" | "recipe" | "trials" | "lost"> {
+  appraisal: Appraisal;
+}
+
+/** Makes a plan and appraises its own trials. */
+export function planVerb(study: Study, options: PlanOptions, appraisal: AppraisalOptions): { answer: PlanAnswer; plan: Plan } {
+  const plan = makePlan(study, options);
+  const { family, seed, recipe, trials, lost } = plan;
+  const points = { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) };
+  return { plan, answer: { family, seed, recipe, trials, lost, appraisal: appraisePoints(study, points, appraisal) } };
+}
+
+/** Appraises all trials of a study. */
+export const appraiseVerb = (study: Study, options: AppraisalOptions): Appraisal => appraise(study, options);
+
+export interface FitQuestion {
+  response: string;
+  terms?: Term[];
+  reduce?: Direction;
+  by?: Criterion;
+  alpha?: number;
+  hierarchy?: Hierarchy;
+  transform?: Transform;
+  block?: boolean;
+}
+
+/** Fits a response, reducing on request; without terms the stored model, else main effects. */
+export function fitVerb(study: Study, question: FitQuestion): FitReport {
+  responseOf(study, question.response);
+  const stored = storedModel(study, question.response);
+  const terms = question.terms ? checkTerms(study, question.terms) : defaultTerms(study, question.response);
+  const transform = question.transform ?? (question.terms ? "none" : (stored?.transform ?? "none"));
+  const block = question.block ?? (question.terms ? true : (stored?.block ?? true));
+  if (!question.reduce) return fitReport(study, fitModel(study, question.response, { terms, transform, block }));
+  const { fit, steps } = reduceModel(study, question.response, terms, {
+    direction: question.reduce,
+    by: question.by ?? "p",
+    alpha: question.alpha ?? 1 - study.confidence,
+    hierarchy: question.hierarchy ?? "strong",
+    transform,
+    block,
+  });
+  return fitReport(study, fit, steps);
+}
+
+/** Predicts every response that has a stored model at one point. */
+export function predictVerb(study: Study, at: Settings): { responses: Record<string, Prediction> } {
+  const settings: Settings = { ...Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]]))), ...at };
+  checkSettings(study.factors, settings, ["at"]);
+  const modelled = study.responses.filter((r) => storedModel(study, r.id));
+  if (modelled.length === 0) throw new StudyError("no-model", "No response has a stored model yet; choose terms on Model first.", ["models"]);
+  return { responses: Object.fromEntries([...storedPredictors(study, modelled)].map(([id, p]) => [id, p.predict(settings)])) };
+}
+
+/** Solves a power question on the trials of a study. */
+export function powerVerb(study: Study, terms: Term[], question: PowerQuestion): PowerAnswer {
+  const points = pointsOf(study);
+  if (points.settings.length === 0) throw new StudyError("no-trials", "There are no trials to judge; plan some first.", ["trials"]);
+  const model = pointModel(study, points, terms);
+  return solvePower(reaches(study, model, terms), points.settings.length, model.rank.rank, question);
+}

@@ -1,0 +1,28 @@
+import type { MessagePort } from "node:worker_threads";
+import { type JobName, type JobProgress, startJob, StudyError } from "@/core";
+
+/** What the pool hands to a thread. `port` carries progress out; `stop` is set to 1 to stop. */
+interface Task {
+  name: JobName;
+  input: unknown;
+  port?: MessagePort;
+  stop?: Int32Array;
+}
+
+type Answer = { ok: true; value: unknown } | { ok: false; stopped: true } | { ok: false; stopped: false; code: string; message: string; path: ReadonlyArray<string | number> };
+
+/** Runs one named computation in a worker thread. Errors a person caused come back as data. */
+export default function work(task: Task): Answer {
+  try {
+    const steps = startJob(task.name, task.input);
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return { ok: true, value: step.value };
+      if (task.stop && Atomics.load(task.stop, 0) === 1) return { ok: false, stopped: true };
+      task.port?.postMessage({ done: step.value.done, text: step.value.text } satisfies JobProgress);
+    }
+  } catch (error) {
+    if (error instanceof StudyError) return { ok: false, stopped: false, code: error.code, message: error.message, path: error.path };
+    throw error;
+  }
+}

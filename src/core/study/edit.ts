@@ -1,0 +1,123 @@
+import { z } from "zod";
+import { StudyError } from "./error";
+import type { Study } from "./schema";
+
+/**
+ * One change of one cell of a study, with what stood there before. A path names things by id, so that it means the
+ * same whatever else changed: `["factors", "temp", "low"]`, `["trials", "t3", "results", "grease"]`,
+ * `["models", "grease"]`, `["title"]`. `null` stands for nothing: from null adds, to null removes.
+ */
+export const editSchema = z.strictObject({
+  path: z.array(z.string().min(1).max(200)).min(1).max(4),
+  from: z.json(),
+  to: z.json(),
+  /** Where a thing is put in its list; at the end when left out. */
+  at: z.number().int().nonnegative().optional(),
+});
+export type Edit = z.infer<typeof editSchema>;
+
+/** Lists whose members are addressed by id, and the key that holds it. */
+const LISTS: Readonly<Record<string, string>> = { factors: "id", responses: "id", covariates: "id", waves: "id", trials: "id", models: "response" };
+const PLAIN = ["title", "notes", "confidence", "setpoint", "region"];
+
+type Bag = Record<string, unknown>;
+
+/** Equality of plain data, keys in any order; a missing key equals null. */
+export function sameData(a: unknown, b: unknown): boolean {
+  if (a === b || (a ?? null) === (b ?? null)) return true;
+  if (typeof a !== "object" || typeof b !== "object" || a === null || b === null) return false;
+  if (Array.isArray(a) !== Array.isArray(b)) return false;
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((v, i) => sameData(v, b[i]));
+  const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
+  return [...keys].every((k) => sameData((a as Bag)[k], (b as Bag)[k]));
+}
+
+/** What stands at a path now; null for nothing. */
+export function cellAt(study: Study, path: readonly string[]): unknown {
+  const [head, id, ...rest] = path;
+  const key = LISTS[head];
+  if (!key) return (study as unknown as Bag)[head] ?? null;
+  const list = (study as unknown as Record<string, Bag[]>)[head];
+  if (id === undefined) return list.map((x) => x[key]);
+  let value: unknown = list.find((x) => x[key] === id);
+  for (const part of rest) value = (value as Bag | undefined)?.[part];
+  return value ?? null;
+}
+
+function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
+  const [head, ...rest] = path;
+  const copy = { ...thing };
+  const value = rest.length === 0 ? to : withValue((copy[head] as Bag | undefined) ?? {}, rest, to);
+  if (value === null || value === undefined) delete copy[head];
+  else copy[head] = value;
+  return copy;
+}
+
+function applyOne(study: Study, edit: Edit): Study {
+  const { path, from, to } = edit;
+  const [head, id, ...rest] = path;
+  const key = LISTS[head];
+  if (!key && !(PLAIN.includes(head) && path.length === 1)) throw new StudyError("bad-edit", `There is nothing to edit at ${path.join(" → ")}.`, path);
+  if (!sameData(cellAt(study, path), from)) throw new StudyError("edit-conflict", `What stood at ${path.join(" → ")} has changed elsewhere meanwhile.`, path);
+  const bag = study as unknown as Bag;
+  if (!key) {
+    const copy = { ...bag };
+    if (to === null) delete copy[head];
+    else copy[head] = to;
+    return copy as unknown as Study;
+  }
+  const list = bag[head] as Bag[];
+  if (id === undefined) {
+    // The list itself: a new order of the same members.
+    const order = to as unknown[];
+    if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key]))) throw new StudyError("bad-edit", `The new order of ${head} must hold the same members.`, path);
+    return { ...bag, [head]: order.map((o) => list.find((x) => x[key] === o)) } as unknown as Study;
+  }
+  const at = list.findIndex((x) => x[key] === id);
+  let next: Bag[];
+  if (rest.length > 0) {
+    if (at < 0) throw new StudyError("edit-conflict", `What stood at ${path.join(" → ")} has been removed elsewhere meanwhile.`, path);
+    next = list.slice();
+    next[at] = withValue(list[at], rest, to);
+  } else if (to === null) next = list.filter((_, i) => i !== at);
+  else if (at >= 0) {
+    next = list.slice();
+    next[at] = to as Bag;
+  } else {
+    next = list.slice();
+    next.splice(Math.min(edit.at ?? list.length, list.length), 0, to as Bag);
+  }
+  return { ...bag, [head]: next } as unknown as Study;
+}
+
+/**
+ * Applies edits in order. The result is not yet checked as a study.
+ * @throws StudyError `edit-conflict` when something else stands where an edit expects its `from`
+ */
+export const applyEdits = (study: Study, edits: readonly Edit[]): Study => edits.reduce(applyOne, study);
+
+/** The edits that undo these, given the study they are applied to. */
+export function inverseEdits(study: Study, edits: readonly Edit[]): Edit[] {
+  let now = study;
+  const out: Edit[] = [];
+  for (const edit of edits) {
+    const [head, id] = edit.path;
+    const key = LISTS[head];
+    const index = key && edit.path.length === 2 && edit.to === null ? (now as unknown as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id) : -1;
+    out.unshift({ path: edit.path, from: edit.to, to: edit.from, ...(index >= 0 ? { at: index } : {}) });
+    now = applyOne(now, edit);
+  }
+  return out;
+}
+
+/** One edit from what stands now to a new value. */
+export const edit = (study: Study, path: string[], to: unknown): Edit => ({ path, from: (cellAt(study, path) ?? null) as Edit["from"], to: (to ?? null) as Edit["to"] });
+
+/** Edits that add waves and trials, as an adopted plan or an import does. */
+export function additions(before: Study, after: Study): Edit[] {
+  const news = (head: "waves" | "trials"): Edit[] => {
+    const had = new Set((before[head] as { id: string }[]).map((x) => x.id));
+    return (after[head] as { id: string }[]).filter((x) => !had.has(x.id)).map((x) => ({ path: [head, x.id], from: null, to: JSON.parse(JSON.stringify(x)) as Edit["to"] }));
+  };
+  return [...news("waves"), ...news("trials")];
+}

@@ -1,0 +1,96 @@
+import { mkdirSync } from "node:fs";
+import { join } from "node:path";
+import { DataTypes, type Model, type ModelStatic, Sequelize, Transaction } from "sequelize";
+import { SequelizeStorage, Umzug } from "umzug";
+import { migrations } from "./migrations";
+
+type Row<T extends object> = Model<T, T>;
+export interface StudyRow { id: string; title: string; revision: number; document: string; createdAt: string; updatedAt: string; deletedAt: string | null }
+export interface WaveRow { studyId: string; id: string; position: number; document: string }
+export interface TrialRow { studyId: string; id: string; position: number; wave: string; runOrder: number; document: string }
+export interface ResultRow { studyId: string; trialId: string; response: string; value: string }
+export interface EventRow { id?: number; studyId: string; revision: number; at: string; who: string; what: string; edits: string }
+export interface JobRow { id: string; studyId: string; name: string; state: string; progress: number; text: string; answer: string | null; problem: string | null; createdAt: string; updatedAt: string }
+
+export interface Database {
+  sequelize: Sequelize;
+  studies: ModelStatic<Row<StudyRow>>;
+  waves: ModelStatic<Row<WaveRow>>;
+  trials: ModelStatic<Row<TrialRow>>;
+  results: ModelStatic<Row<ResultRow>>;
+  events: ModelStatic<Row<EventRow>>;
+  jobs: ModelStatic<Row<JobRow>>;
+  /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
+  write<T>(work: (transaction: Transaction) => Promise<T>): Promise<T>;
+}
+
+const PRAGMAS = ["PRAGMA journal_mode = WAL", "PRAGMA busy_timeout = 5000", "PRAGMA foreign_keys = ON", "PRAGMA synchronous = FULL"];
+
+interface Handle {
+  run(sql: string, done: (error: Error | null) => void): void;
+}
+
+/** Transactions open handles of their own: each new one gets the pragmas before it is used. */
+function withPragmas(sequelize: Sequelize): void {
+  const manager = (sequelize as unknown as { connectionManager: { getConnection(options: object): Promise<Handle> } }).connectionManager;
+  const original = manager.getConnection.bind(manager);
+  const ready = new WeakSet<Handle>();
+  manager.getConnection = async (options) => {
+    const handle = await original(options);
+    if (!ready.has(handle)) {
+      for (const sql of PRAGMAS) await new Promise<void>((resolve, reject) => handle.run(sql, (error) => (error ? reject(error) : resolve())));
+      ready.add(handle);
+    }
+    return handle;
+  };
+}
+
+async function open(): Promise<Database> {
+  const folder = process.env.TRIALMOOR_DATA ?? join(process.cwd(), "data");
+  mkdirSync(folder, { recursive: true });
+  const sequelize = new Sequelize({ dialect: "sqlite", storage: join(folder, "trialmoor.sqlite"), logging: false });
+  withPragmas(sequelize);
+  const umzug = new Umzug({
+    migrations: migrations.map((m) => ({
+      name: m.name,
+      async up() {
+        for (const sql of m.statements) await sequelize.query(sql);
+      },
+    })),
+    storage: new SequelizeStorage({ sequelize }),
+    logger: undefined,
+  });
+  await umzug.up();
+  const text = { type: DataTypes.TEXT, allowNull: false };
+  const key = { ...text, primaryKey: true };
+  const whole = { type: DataTypes.INTEGER, allowNull: false };
+  const open = { type: DataTypes.TEXT, allowNull: true };
+  const options = { timestamps: false };
+  let queue: Promise<unknown> = Promise.resolve();
+  const db: Database = {
+    sequelize,
+    studies: sequelize.define("studies", { id: key, title: text, revision: whole, document: text, createdAt: text, updatedAt: text, deletedAt: open }, options),
+    waves: sequelize.define("waves", { studyId: key, id: key, position: whole, document: text }, options),
+    trials: sequelize.define("trials", { studyId: key, id: key, position: whole, wave: text, runOrder: whole, document: text }, options),
+    results: sequelize.define("results", { studyId: key, trialId: key, response: key, value: text }, options),
+    events: sequelize.define("events", { id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true }, studyId: text, revision: whole, at: text, who: text, what: text, edits: text }, options),
+    jobs: sequelize.define("jobs", { id: key, studyId: text, name: text, state: text, progress: { type: DataTypes.FLOAT, allowNull: false }, text, answer: open, problem: open, createdAt: text, updatedAt: text }, options),
+    write(work) {
+      const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));
+      queue = next.catch(() => undefined);
+      return next;
+    },
+  };
+  // What was running when the server last went down will not go on.
+  await db.jobs.update({ state: "interrupted", text: "interrupted by a restart; start it again", updatedAt: new Date().toISOString() }, { where: { state: "running" } });
+  return db;
+}
+
+// One holder for the process: hot reloads and separate route bundles must share it.
+const holder = globalThis as unknown as { trialmoorDatabase?: Promise<Database> };
+
+/** The database, opened and migrated on first use. */
+export const database = (): Promise<Database> => {
+  holder.trialmoorDatabase ??= open();
+  return holder.trialmoorDatabase;
+};

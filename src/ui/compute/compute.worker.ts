@@ -1,0 +1,23 @@
+import { expose } from "comlink";
+import { type JobName, type JobProgress, startJob, StudyError } from "@/core";
+
+export type ComputeAnswer = { state: "done"; value: unknown } | { state: "stopped" } | { state: "refused"; message: string };
+
+/** Runs one named computation, telling how far it is; `onProgress` answers true to stop. */
+async function run(name: JobName, input: unknown, onProgress: (p: JobProgress) => Promise<boolean>): Promise<ComputeAnswer> {
+  try {
+    const steps = startJob(name, input);
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return { state: "done", value: step.value };
+      if (await onProgress(step.value)) return { state: "stopped" };
+    }
+  } catch (error) {
+    if (error instanceof StudyError) return { state: "refused", message: error.message };
+    throw error;
+  }
+}
+
+export const door = { run };
+export type Door = typeof door;
+expose(door);

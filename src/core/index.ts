@@ -6,6 +6,7 @@ export * from "./appraisal/sight";
 export * from "./appraisal/terms-info";
 export * from "./appraisal/variance";
 export * from "./formats/csv";
+export * from "./formats/phrases";
 export * from "./formats/study-file";
 export * from "./jobs";
 export * from "./model/checks";

@@ -1,0 +1,17 @@
+import type { Metadata } from "next";
+import type { ReactNode } from "react";
+import "antd/dist/antd.css";
+import "@/ui/theme/global.css";
+import { Providers } from "@/ui/shell/providers";
+
+export const metadata: Metadata = { title: { default: "Trialmoor", template: "%s · Trialmoor" }, description: "Plan trials, see which factors matter, find the settings to run at." };
+
+export default function Layout({ children }: { children: ReactNode }) {
+  return (
+    <html lang="en">
+      <body>
+        <Providers>{children}</Providers>
+      </body>
+    </html>
+  );
+}

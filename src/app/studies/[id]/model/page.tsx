@@ -1,0 +1,5 @@
+import { ModelStation } from "@/stations/model/station";
+
+export default function Page() {
+  return <ModelStation />;
+}

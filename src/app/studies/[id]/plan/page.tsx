@@ -1,0 +1,5 @@
+import { PlanStation } from "@/stations/plan/station";
+
+export default function Page() {
+  return <PlanStation />;
+}

@@ -1,0 +1,5 @@
+import { QuestionStation } from "@/stations/question/station";
+
+export default function Page() {
+  return <QuestionStation />;
+}

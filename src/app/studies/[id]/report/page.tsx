@@ -1,0 +1,5 @@
+import { ReportStation } from "@/stations/report/station";
+
+export default function Page() {
+  return <ReportStation />;
+}

@@ -1,0 +1,5 @@
+import { SetpointStation } from "@/stations/setpoint/station";
+
+export default function Page() {
+  return <SetpointStation />;
+}

@@ -1,0 +1,5 @@
+import { TrialsStation } from "@/stations/trials/station";
+
+export default function Page() {
+  return <TrialsStation />;
+}

@@ -1,0 +1,155 @@
+import type { Factor, Forbidden, Goal, Limit, Study } from "../study/schema";
+import { isNumeric } from "../study/coding";
+import { readNumber } from "./csv";
+
+/** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */
+
+export type Read<T> = { ok: true; value: T } | { ok: false; sentence: string };
+const no = (sentence: string): { ok: false; sentence: string } => ({ ok: false, sentence });
+
+const num = (v: number): string => String(Number.parseFloat(v.toPrecision(12)));
+const NUMBER = "[-+−]?(?:\\d+(?:[.,]\\d*)?|[.,]\\d+)(?:e[-+]?\\d+)?";
+const SPAN = new RegExp(`^\\s*(${NUMBER})\\s*(?:to|–|—|\\.\\.\\.|…|\\.\\.|→|-)\\s*(${NUMBER})\\s*$`, "i");
+
+export type RangeWords = { kind: "continuous"; low: number; high: number } | { kind: "discrete"; values: number[] } | { kind: "categorical"; levels: string[] };
+
+/** "52 to 68" is a range, "1, 2, 4" listed values, "hill, lowland" levels. */
+export function readRange(text: string): Read<RangeWords> {
+  const span = SPAN.exec(text);
+  if (span) {
+    const low = readNumber(span[1]);
+    const high = readNumber(span[2]);
+    if (low === null || low === undefined || high === null || high === undefined) return no(`“${text}” is not a range; type it like 52 to 68.`);
+    if (low >= high) return no(`Low (${num(low)}) must be below high (${num(high)}); type it like ${num(Math.min(low, high))} to ${num(Math.max(low, high) + (low === high ? 1 : 0))}.`);
+    return { ok: true, value: { kind: "continuous", low, high } };
+  }
+  const separator = text.includes(";") ? ";" : text.includes("/") ? "/" : ",";
+  const parts = text.split(separator).map((p) => p.trim()).filter(Boolean);
+  if (parts.length === 0) return no("Type a range like 52 to 68, values like 1, 2, 4, or levels like hill, lowland.");
+  if (parts.length === 1) return no(`“${parts[0]}” alone does not vary; type a range like 52 to 68 or at least two levels.`);
+  const repeated = parts.find((p, i) => parts.findIndex((q) => q.toLowerCase() === p.toLowerCase()) !== i);
+  if (repeated) return no(`“${repeated}” is listed twice; list each once.`);
+  const values = parts.map((p) => readNumber(p, separator === "," ? "." : "either"));
+  if (values.every((v): v is number => typeof v === "number")) return { ok: true, value: { kind: "discrete", values: [...values].sort((a, b) => a - b) } };
+  return { ok: true, value: { kind: "categorical", levels: parts } };
+}
+
+/** A factor's range as it is typed. */
+export const rangeText = (factor: Factor): string =>
+  factor.kind === "continuous" ? `${num(factor.low)} to ${num(factor.high)}` : factor.kind === "discrete" ? factor.values.map(num).join(", ") : factor.levels.join(", ");
+
+/** Goal limits: two numbers in either order, and a target for hit and within ("0.35 to 0.6 aim 0.45"). */
+export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Goal> {
+  if (aim === "watch") return { ok: true, value: { aim: "watch" } };
+  const example = aim === "raise" ? "58 to 66" : aim === "lower" ? "24 to 14" : "0.35 to 0.6 aim 0.45";
+  const [limits, target] = text.split(/aim|target|@/i);
+  const span = SPAN.exec(limits);
+  const ends = span ? [readNumber(span[1]), readNumber(span[2])] : [];
+  if (!span || ends.some((v) => typeof v !== "number")) return no(`“${text}” is not a pair of limits; type it like ${example}.`);
+  const [a, b] = ends as [number, number];
+  if (a === b) return no(`Both limits are ${num(a)}; they must differ, like ${example}.`);
+  const low = Math.min(a, b);
+  const high = Math.max(a, b);
+  const kept = before && before.aim !== "watch" ? before : undefined;
+  if (aim === "raise" || aim === "lower") {
+    const weight = kept && "weight" in kept ? kept.weight : undefined;
+    return { ok: true, value: { aim, low, high, ...(weight === undefined ? {} : { weight }) } };
+  }
+  const t = target === undefined ? undefined : readNumber(target);
+  if (target !== undefined && typeof t !== "number") return no(`The aim “${target.trim()}” is not a number; type it like ${example}.`);
+  if (typeof t === "number" && (t < low || t > high)) return no(`The aim (${num(t)}) must lie between ${num(low)} and ${num(high)}.`);
+  const weights = { ...(kept && "lowWeight" in kept && kept.lowWeight !== undefined ? { lowWeight: kept.lowWeight } : {}), ...(kept && "highWeight" in kept && kept.highWeight !== undefined ? { highWeight: kept.highWeight } : {}) };
+  if (aim === "hit") return { ok: true, value: { aim, low, high, target: t ?? (low + high) / 2, ...weights } };
+  return { ok: true, value: { aim, low, high, ...(t === null || t === undefined ? {} : { target: t }), ...weights } };
+}
+
+/** A goal's limits as they are typed, worst first for raise and lower. */
+export function goalText(goal: Goal): string {
+  if (goal.aim === "watch") return "";
+  if (goal.aim === "raise") return `${num(goal.low)} to ${num(goal.high)}`;
+  if (goal.aim === "lower") return `${num(goal.high)} to ${num(goal.low)}`;
+  return `${num(goal.low)} to ${num(goal.high)}${goal.target === undefined ? "" : ` aim ${num(goal.target)}`}`;
+}
+
+/** Hard limits: "48 to 72", or nothing. */
+export function readSpan(text: string): Read<[number, number] | undefined> {
+  if (text.trim() === "") return { ok: true, value: undefined };
+  const span = SPAN.exec(text);
+  const low = span ? readNumber(span[1]) : undefined;
+  const high = span ? readNumber(span[2]) : undefined;
+  if (typeof low !== "number" || typeof high !== "number" || low >= high) return no(`“${text}” is not a pair of limits; type it like 48 to 72, or leave it empty.`);
+  return { ok: true, value: [low, high] };
+}
+
+const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "");
+
+/** The factor a person means: by name, id or letter, or by a beginning that only one name has. */
+function factorMeant(study: Pick<Study, "factors">, words: string): Factor | undefined {
+  const w = simple(words);
+  const exact = study.factors.find((f) => simple(f.name) === w || simple(f.id) === w) ?? study.factors.find((f) => f.letter.toLowerCase() === w);
+  if (exact) return exact;
+  const begun = study.factors.filter((f) => w.length >= 3 && simple(f.name).startsWith(w));
+  return begun.length === 1 ? begun[0] : undefined;
+}
+
+export type RegionWords = { kind: "limit"; limit: Limit } | { kind: "forbidden"; forbidden: Forbidden };
+
+/**
+ * A sentence about the region: "1 × Temperature + 4 × Dose ≤ 96" is a linear limit, "Wool lot is lowland and
+ * Temperature is 64 to 68" a combination that must not be run.
+ */
+export function readRegion(study: Pick<Study, "factors">, text: string): Read<RegionWords> {
+  const sides = text.split(/<=|≤|>=|≥|<|>|at most|at least/i);
+  if (sides.length === 2 && !/\bis\b/i.test(text)) {
+    const at = /<=|≤|<|at most/i.test(text) ? "most" : "least";
+    const bound = readNumber(sides[1]);
+    if (typeof bound !== "number") return no(`“${sides[1].trim()}” is not a number; end the limit like ≤ 96.`);
+    const terms: Record<string, number> = {};
+    const pieces = sides[0].replace(/[−–]/g, "-").replace(/-/g, "+-").split("+").map((p) => p.trim()).filter(Boolean);
+    for (const piece of pieces) {
+      const match = /^(-?)\s*(\d+(?:[.,]\d+)?)?\s*[×*x·]?\s*(.+)$/.exec(piece);
+      const factor = match ? factorMeant(study, match[3]) : undefined;
+      if (!match || !factor) return no(`“${piece}” names no factor; write it like 4 × ${study.factors[0]?.name ?? "Dose"}.`);
+      if (!isNumeric(factor)) return no(`${factor.name} is a category; forbid a combination instead, like “${factor.name} is ${factor.levels[0]} and …”.`);
+      const weight = (match[2] ? (readNumber(match[2]) ?? 1) : 1) * (match[1] ? -1 : 1);
+      terms[factor.id] = (terms[factor.id] ?? 0) + weight;
+    }
+    if (pieces.length === 0) return no("The limit names no factor before its sign.");
+    return { ok: true, value: { kind: "limit", limit: { terms, at, bound } } };
+  }
+  const parts = text.split(/\s+and\s+/i).map((p) => p.trim()).filter(Boolean);
+  const forbidden: Forbidden = {};
+  for (const part of parts) {
+    const match = /^(.+?)\s+is\s+(.+)$/i.exec(part);
+    const factor = match ? factorMeant(study, match[1]) : undefined;
+    if (!match) return no(`“${part}” cannot be read; write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.`);
+    if (!factor) return no(`There is no factor called “${match[1]}”.`);
+    const said = match[2].trim();
+    if (!isNumeric(factor)) {
+      const levels = said.split(/\s+or\s+|,/).map((l) => factor.levels.find((x) => x.toLowerCase() === l.trim().toLowerCase()));
+      if (levels.some((l) => l === undefined)) return no(`“${said}” is not a level of ${factor.name}; its levels are ${factor.levels.join(", ")}.`);
+      forbidden[factor.id] = levels as string[];
+      continue;
+    }
+    const span = SPAN.exec(said);
+    const most = /^(?:at most|≤|<=|below|under)\s*(.+)$/i.exec(said);
+    const least = /^(?:at least|≥|>=|above|over)\s*(.+)$/i.exec(said);
+    const from = readNumber(span?.[1] ?? least?.[1] ?? "");
+    const to = readNumber(span?.[2] ?? most?.[1] ?? "");
+    const single = readNumber(said);
+    if (typeof single === "number" && !span) forbidden[factor.id] = { from: single, to: single };
+    else if (typeof from === "number" || typeof to === "number") forbidden[factor.id] = { ...(typeof from === "number" ? { from } : {}), ...(typeof to === "number" ? { to } : {}) };
+    else return no(`“${said}” cannot be read for ${factor.name}; write it like 64 to 68 or at least 64.`);
+  }
+  if (Object.keys(forbidden).length === 0) return no("Write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.");
+  return { ok: true, value: { kind: "forbidden", forbidden } };
+}
+
+/** An id made from a name, not yet taken. */
+export function freshId(name: string, taken: ReadonlySet<string>): string {
+  const stem = name.toLowerCase().normalize("NFKD").replace(/[\u0300-\u036f]/g, "").replace(/[^a-z0-9]+/g, "-").replace(/^-|-$/g, "").slice(0, 40) || "x";
+  for (let i = 1; ; i++) {
+    const id = i === 1 ? stem : `${stem}-${i}`;
+    if (!taken.has(id)) return id;
+  }
+}

@@ -1,0 +1,193 @@
+"use client";
+import { App } from "antd";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useRef, useState } from "react";
+import type { StudySummary } from "@/server/studies";
+import { CairnMark, Mark } from "@/ui/shell/cairn";
+import css from "./home.module.css";
+
+const EXAMPLES: Record<string, { title: string; text: string }> = {
+  "wool-scouring": { title: "Fellgate wool scouring line", text: "Six factors, four responses that pull apart, two waves of trials. The tour." },
+  "raspberry-drying": { title: "Raspberry freeze-drying", text: "Three factors, fifteen trials, a response that cannot go below zero." },
+};
+
+async function send(path: string, body: unknown, method = "POST"): Promise<{ ok: boolean; data: { id?: string; detail?: string }[] }> {
+  try {
+    const response = await fetch(path, { method, headers: { "content-type": "application/json" }, body: JSON.stringify(body) });
+    const data = (await response.json()) as { id?: string; detail?: string } | { id?: string }[];
+    return { ok: response.ok, data: Array.isArray(data) ? data : [data] };
+  } catch {
+    return { ok: false, data: [{ detail: "The server does not answer; start it with npm start and try again." }] };
+  }
+}
+
+const ago = (iso: string): string => {
+  const minutes = Math.round((Date.now() - Date.parse(iso)) / 60_000);
+  if (minutes < 1) return "just now";
+  if (minutes < 60) return `${minutes} min ago`;
+  if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h ago`;
+  return `${Math.round(minutes / 1440)} days ago`;
+};
+
+/** Studies as rows of their trail, and three ways to start. */
+export function HomeStation({ studies, examples }: { studies: StudySummary[]; examples: string[] }) {
+  const router = useRouter();
+  const { message, modal, notification } = App.useApp();
+  const [title, setTitle] = useState("");
+  const [sentence, setSentence] = useState<string | undefined>(undefined);
+  const file = useRef<HTMLInputElement>(null);
+  const [busy, setBusy] = useState(false);
+
+  const act = async (path: string, body: unknown, then: (id: string) => void): Promise<void> => {
+    setBusy(true);
+    setSentence(undefined);
+    const { ok, data } = await send(path, body);
+    setBusy(false);
+    if (ok && data[0]?.id) then(data[0].id);
+    else setSentence(data[0]?.detail ?? "This could not be done.");
+  };
+  const blank = (): void => {
+    if (title.trim() === "") setSentence("Name the study first: what do you want to find out?");
+    else void act("/api/studies", { title: title.trim() }, (id) => router.push(`/studies/${id}/question`));
+  };
+  const openFile = async (f: File | undefined): Promise<void> => {
+    if (!f) return;
+    if (f.size > 20_000_000) return setSentence(`${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a study file holds at most 20.`);
+    let data: unknown;
+    try {
+      data = JSON.parse(await f.text());
+    } catch {
+      return setSentence(`${f.name} is not a study file: its text is not JSON. Choose a file that ends in .trialmoor.json.`);
+    }
+    await act("/api/studies/import", data, (id) => router.push(`/studies/${id}/question`));
+  };
+  const remove = (s: StudySummary): void => {
+    modal.confirm({
+      title: `Delete “${s.title}”?`,
+      content: "It can be brought back from the message that follows.",
+      okText: "Delete",
+      cancelText: "Keep",
+      icon: null,
+      onOk: async () => {
+        const { ok, data } = await send(`/api/studies/${s.id}`, { revision: s.revision }, "DELETE");
+        if (!ok) {
+          void message.error(data[0]?.detail ?? "It could not be deleted.");
+          return;
+        }
+        router.refresh();
+        const key = s.id;
+        notification.open({
+          key,
+          duration: 30,
+          title: `“${s.title}” is deleted`,
+          actions: (
+            <button
+              type="button"
+              className="btn"
+              onClick={() => {
+                notification.destroy(key);
+                void send(`/api/studies/${s.id}/restore`, {}).then(() => router.refresh());
+              }}
+            >
+              Bring it back
+            </button>
+          ),
+        });
+      },
+    });
+  };
+  return (
+    <div className={css.page}>
+      <header className={css.top}>
+        <Mark />
+        Trialmoor
+      </header>
+      <main className={css.inner} data-station="home">
+        <h1>Which settings matter, and where to set them</h1>
+        <div className={css.start}>
+          <form
+            className={css.card}
+            onSubmit={(e) => {
+              e.preventDefault();
+              blank();
+            }}
+          >
+            <h2>Start a study</h2>
+            <p>One question about one process. Give it a name; everything else comes after.</p>
+            <input className="field" aria-label="Name of the new study" placeholder="e.g. Dye bath, evenness and cost" maxLength={200} value={title} onChange={(e) => setTitle(e.target.value)} aria-invalid={sentence !== undefined && title === ""} />
+            <button type="submit" className="btn main" disabled={busy} style={{ alignSelf: "flex-start" }}>
+              Start blank
+            </button>
+          </form>
+          <div className={css.card}>
+            <h2>Look at an example</h2>
+            {examples.map((name) => (
+              <div key={name} className={css.example}>
+                <div>
+                  <strong>{EXAMPLES[name]?.title ?? name}</strong>
+                  <p>{EXAMPLES[name]?.text}</p>
+                </div>
+                <button type="button" className="btn" disabled={busy} onClick={() => void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))}>
+                  Open a copy
+                </button>
+              </div>
+            ))}
+          </div>
+          <div className={css.card}>
+            <h2>Files</h2>
+            <p>A study file holds question, plans, trials, models and setpoint.</p>
+            <input ref={file} type="file" accept=".json,application/json" hidden data-file="study" onChange={(e) => void openFile(e.target.files?.[0]).then(() => file.current && (file.current.value = ""))} />
+            <button type="button" className="btn" disabled={busy} onClick={() => file.current?.click()}>
+              Open a study file or backup
+            </button>
+            <a className="btn" href="/api/studies/backup" style={{ textDecoration: "none", color: "inherit" }}>
+              Back up all studies
+            </a>
+          </div>
+        </div>
+        {sentence && (
+          <p className="rowan" role="alert" style={{ marginBottom: 14 }}>
+            {sentence}
+          </p>
+        )}
+        <div className="row" style={{ marginBottom: 10 }}>
+          <h2 className="grow">Studies</h2>
+          <span className="small quiet">last touched first</span>
+        </div>
+        {studies.length === 0 && <div className={css.empty}>No studies yet. Start one above, or open a copy of an example to look around.</div>}
+        {studies.map((s) => (
+          <article key={s.id} className={css.study}>
+            <div style={{ minWidth: 0 }}>
+              <Link href={`/studies/${s.id}/${s.trail[2].stones === 3 ? "model" : s.trail[1].stones === 3 ? "trials" : "question"}`} className={css.name}>
+                {s.title}
+              </Link>
+              <div className="small quiet" suppressHydrationWarning>
+                touched {ago(s.updatedAt)}
+              </div>
+            </div>
+            <div className={css.trail}>
+              {s.trail.map((c) => (
+                <Link key={c.station} href={`/studies/${s.id}/${c.station}`} title={`${c.station}: ${c.fact}`}>
+                  <CairnMark stones={c.stones} loose={c.loose} active={false} size={26} />
+                  <span>{c.fact}</span>
+                </Link>
+              ))}
+            </div>
+            <div className={css.acts}>
+              <button type="button" className="btn small" onClick={() => void act(`/api/studies/${s.id}/duplicate`, {}, () => router.refresh())}>
+                Duplicate
+              </button>
+              <a className="btn small" href={`/api/studies/${s.id}/export?format=json`} style={{ textDecoration: "none", color: "inherit" }}>
+                Save file
+              </a>
+              <button type="button" className="btn small" onClick={() => remove(s)}>
+                Delete
+              </button>
+            </div>
+          </article>
+        ))}
+      </main>
+    </div>
+  );
+}

@@ -1,0 +1,88 @@
+"use client";
+import { useState } from "react";
+import { activeFactors, alphabetOf, isNumeric, type Study, type Term, termKey, termLetters, type TermMapEntry, termName } from "@/core";
+import { colours } from "@/ui/theme/theme";
+
+/**
+ * A triangle of effects: mains in a strip along its top, squares on the diagonal, interactions below. A cell is filled
+ * by how much of the effect is its own; pointing at one lights those that travel with it and says so in words.
+ */
+export function TermMap({ study, map, letter }: { study: Study; map: readonly TermMapEntry[]; letter: string }) {
+  const [at, setAt] = useState<string | undefined>(undefined);
+  const factors = activeFactors(study);
+  const k = factors.length;
+  const alphabet = alphabetOf(study);
+  const size = k <= 8 ? 20 : k <= 11 ? 15 : 11.5;
+  const gap = k <= 8 ? 3 : 2;
+  const entries = new Map(map.map((m) => [termKey(m.term), m]));
+  const pointed = at === undefined ? undefined : entries.get(at);
+  const lit = new Set(pointed?.with.map(termKey) ?? []);
+  const left = 20;
+  const place = (col: number, row: number): [number, number] => [left + col * (size + gap), 4 + row * (size + gap)];
+  const cells: { term: Term; x: number; y: number }[] = [];
+  factors.forEach((f, i) => {
+    const [x, y] = place(i, 0);
+    cells.push({ term: [f.id], x, y });
+    factors.slice(0, i).forEach((g, j) => {
+      const [cx, cy] = place(j, i + 1);
+      cells.push({ term: [g.id, f.id], x: cx, y: cy + 4 });
+    });
+    if (isNumeric(f) && entries.has(termKey([f.id, f.id]))) {
+      const [cx, cy] = place(i, i + 1);
+      cells.push({ term: [f.id, f.id], x: cx, y: cy + 4 });
+    }
+  });
+  const words = (m: TermMapEntry): string => {
+    const name = termName(alphabet, m.term);
+    if (m.state === "clear") return `${name} is all its own.`;
+    if (m.state === "lost") return m.with.length === 0 ? `${name} cannot be estimated.` : `${name} cannot be told from ${m.with.slice(0, 4).map((t) => termName(alphabet, t)).join(", ")}${m.with.length > 4 ? ` and ${m.with.length - 4} more` : ""}.`;
+    return `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${m.with.slice(0, 2).map((t) => termName(alphabet, t)).join(", ")}${m.with.length > 2 ? ` and ${m.with.length - 2} more` : ""}.`;
+  };
+  const width = left + k * (size + gap) + 4;
+  const height = 4 + (k + 1) * (size + gap) + 8;
+  const shared = map.filter((m) => m.state !== "clear").length;
+  return (
+    <div>
+      <svg width={width} height={height} role="group" aria-label={`Term map of plan ${letter}: ${map.length - shared} of ${map.length} effects are clear`}>
+        {factors.map((f, i) => (
+          <g key={f.id} fontSize={k <= 8 ? 11 : 9.5} fill={colours.quiet} className="num" aria-hidden="true">
+            <text x={left - 5} y={place(0, i + 1)[1] + size / 2 + 8} textAnchor="end">
+              {f.letter}
+            </text>
+          </g>
+        ))}
+        {cells.map(({ term, x, y }) => {
+          const key = termKey(term);
+          const m = entries.get(key);
+          const own = m ? (m.state === "lost" ? 0 : 1 - m.largest ** 2) : undefined;
+          const main = term.length === 1;
+          return (
+            <g
+              key={key}
+              tabIndex={m ? 0 : -1}
+              role="img"
+              aria-label={m ? words(m) : `${termName(alphabet, term)}: not asked`}
+              onPointerEnter={() => setAt(key)}
+              onPointerLeave={() => setAt(undefined)}
+              onFocus={() => setAt(key)}
+              onBlur={() => setAt(undefined)}
+              style={{ outlineOffset: 1 }}
+            >
+              <rect x={x} y={y} width={size} height={size} rx="3" fill={own === undefined ? "none" : "#fff"} stroke={lit.has(key) || at === key ? colours.gorse : own === undefined ? "#E4DECF" : "#B9AFC0"} strokeWidth={lit.has(key) || at === key ? 2.5 : 1} />
+              {own !== undefined && own > 0 && <rect x={x + 1.5} y={y + 1.5 + (size - 3) * (1 - own)} width={size - 3} height={(size - 3) * own} rx="2" fill={colours.heather} opacity={main ? 1 : 0.72} pointerEvents="none" />}
+              {m?.state === "lost" && <line x1={x + 4} y1={y + size - 4} x2={x + size - 4} y2={y + 4} stroke={colours.bracken} strokeWidth="1.500" pointerEvents="none" />}
+              {main && size > 14 && (
+                <text x={x + size / 2} y={y + size / 2 + 4} textAnchor="middle" fontSize="10.500" className="num" fill={own && own > 0.6 ? "#fff" : colours.ink} pointerEvents="none">
+                  {termLetters(alphabet, term)}
+                </text>
+              )}
+            </g>
+          );
+        })}
+      </svg>
+      <p className="small quiet" style={{ minHeight: 34, marginTop: 2 }} aria-live="polite">
+        {pointed ? words(pointed) : shared === 0 ? "Every effect asked is all its own." : "Struck: lost. Part filled: shared. Point at a cell."}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,117 @@
+import { type Edit, edit, type Factor, freshId, type Goal, nextLetter, type RangeWords, readGoal, readNumber, readRange, readSheet, type Response, type Setting, type Study } from "@/core";
+
+/** Edits behind the Question station: plain functions of the study, so that undo and the server see the same. */
+
+const idsOf = (study: Study): Set<string> => new Set([...study.factors, ...study.responses, ...study.covariates].map((x) => x.id));
+
+const asData = (v: unknown): Edit["to"] => JSON.parse(JSON.stringify(v)) as Edit["to"];
+
+/** A new factor; `held` is what trials already run were set to. */
+export function addFactor(study: Study, name: string, words: RangeWords, more: { unit?: string; step?: number } = {}, held?: Setting): Edit[] {
+  const id = freshId(name, idsOf(study));
+  const letter = nextLetter(new Set(study.factors.map((f) => f.letter)));
+  const head = { id, letter, name, change: "easy" as const, ...(more.unit ? { unit: more.unit } : {}) };
+  const factor: Factor = words.kind === "categorical" ? { ...head, ...words } : words.kind === "discrete" ? { ...head, ...words, scale: "linear" } : { ...head, ...words, scale: "linear", ...(more.step ? { step: more.step } : {}) };
+  const earlier: Edit[] = held === undefined ? [] : study.trials.map((t) => ({ path: ["trials", t.id, "settings", id], from: null, to: held }));
+  return [{ path: ["factors", id], from: null, to: asData(factor) }, ...earlier];
+}
+
+/** The factor with another range, values or levels; what no longer applies falls away. */
+export function withRange(factor: Factor, words: RangeWords): Factor {
+  const { id, letter, name, unit, change, tolerance, retired, notes } = factor;
+  const head = { id, letter, name, change, ...(unit === undefined ? {} : { unit }), ...(retired === undefined ? {} : { retired }), ...(notes === undefined ? {} : { notes }) };
+  if (words.kind === "categorical") return { ...head, ...words };
+  const scale = factor.kind === "categorical" ? "linear" : factor.scale;
+  const tol = tolerance === undefined ? {} : { tolerance };
+  if (words.kind === "discrete") return { ...head, ...tol, ...words, scale };
+  const kept = factor.kind === "continuous" ? factor : undefined;
+  return { ...head, ...tol, ...words, scale, ...(kept?.step === undefined ? {} : { step: kept.step }), ...(kept?.hardLow === undefined ? {} : { hardLow: kept.hardLow }), ...(kept?.hardHigh === undefined ? {} : { hardHigh: kept.hardHigh }) };
+}
+
+/** Removes a factor that no trial needs: from limits, models and setpoint too. */
+export function removeFactor(study: Study, id: string): Edit[] {
+  const region = {
+    limits: study.region.limits.filter((l) => !(id in l.terms)),
+    forbidden: study.region.forbidden.filter((c) => !(id in c)),
+  };
+  return [
+    ...(region.limits.length !== study.region.limits.length || region.forbidden.length !== study.region.forbidden.length ? [edit(study, ["region"], asData(region))] : []),
+    ...study.models.filter((m) => m.terms.some((t) => t.includes(id))).map((m) => edit(study, ["models", m.response, "terms"], asData(m.terms.filter((t) => !t.includes(id))))),
+    ...(study.setpoint ? [edit(study, ["setpoint"], null)] : []),
+    ...study.trials.filter((t) => t.settings[id] !== undefined).map((t) => edit(study, ["trials", t.id, "settings", id], null)),
+    ...study.trials.filter((t) => t.asRun?.[id] !== undefined).map((t) => edit(study, ["trials", t.id, "asRun", id], null)),
+    edit(study, ["factors", id], null),
+  ];
+}
+
+/** Retires a factor at a value, or brings it back. */
+export const retire = (study: Study, id: string, at: Setting | null): Edit[] => [edit(study, ["factors", id, "retired"], at)];
+
+/** Moves a row of a list up or down. */
+export function moveRow(study: Study, list: "factors" | "responses", id: string, by: -1 | 1): Edit[] {
+  const ids = (study[list] as { id: string }[]).map((x) => x.id);
+  const at = ids.indexOf(id);
+  const to = at + by;
+  if (to < 0 || to >= ids.length) return [];
+  const next = ids.slice();
+  [next[at], next[to]] = [next[to], next[at]];
+  return [{ path: [list], from: ids, to: next }];
+}
+
+/** A new response, watched until it has a goal. */
+export function addResponse(study: Study, name: string, more: { unit?: string; goal?: Goal } = {}): Edit[] {
+  const id = freshId(name, idsOf(study));
+  const response: Response = { id, name, importance: 1, goal: more.goal ?? { aim: "watch" }, ...(more.unit ? { unit: more.unit } : {}) };
+  return [{ path: ["responses", id], from: null, to: asData(response) }];
+}
+
+/** Removes a response with its results and model. */
+export const removeResponse = (study: Study, id: string): Edit[] => [
+  ...study.models.filter((m) => m.response === id).map((m) => edit(study, ["models", m.response], null)),
+  ...study.trials.filter((t) => t.results[id] !== undefined).map((t) => edit(study, ["trials", t.id, "results", id], null)),
+  edit(study, ["responses", id], null),
+];
+
+/** Rows pasted from a spreadsheet: factors as name, unit, range (one cell or low and high), step. */
+export function pasteFactors(study: Study, text: string): { edits: Edit[]; problems: string[]; count: number } {
+  const problems: string[] = [];
+  const edits: Edit[] = [];
+  let now = study;
+  let count = 0;
+  for (const [i, cells] of readSheet(text).rows.entries()) {
+    const [name = "", unit = "", a = "", b = "", c = ""] = cells;
+    if (name === "" || (i === 0 && /^(name|factor)$/i.test(name))) continue;
+    const pair = b !== "" && typeof readNumber(a) === "number" && typeof readNumber(b) === "number";
+    const words = readRange(pair ? `${a} to ${b}` : a);
+    if (!words.ok) {
+      problems.push(`Row ${i + 1} (${name}): ${words.sentence}`);
+      continue;
+    }
+    const step = readNumber(pair ? c : b);
+    const added = addFactor(now, name, words.value, { unit, ...(typeof step === "number" && step > 0 ? { step } : {}) });
+    edits.push(...added);
+    now = { ...now, factors: [...now.factors, added[0].to as unknown as Factor] };
+    count++;
+  }
+  return { edits, problems, count };
+}
+
+/** Rows pasted from a spreadsheet: responses as name, unit, aim, limits (one cell or two). */
+export function pasteResponses(study: Study, text: string): { edits: Edit[]; problems: string[]; count: number } {
+  const problems: string[] = [];
+  const edits: Edit[] = [];
+  let now = study;
+  let count = 0;
+  for (const [i, cells] of readSheet(text).rows.entries()) {
+    const [name = "", unit = "", aimText = "", a = "", b = ""] = cells;
+    if (name === "" || (i === 0 && /^(name|response)$/i.test(name))) continue;
+    const aim = (["raise", "lower", "hit", "within"] as const).find((x) => x === aimText.toLowerCase());
+    const goal = aim ? readGoal(aim, b === "" ? a : `${a} to ${b}`) : undefined;
+    if (goal && !goal.ok) problems.push(`Row ${i + 1} (${name}): ${goal.sentence} It is watched for now.`);
+    const added = addResponse(now, name, { unit, ...(goal?.ok ? { goal: goal.value } : {}) });
+    edits.push(...added);
+    now = { ...now, responses: [...now.responses, added[0].to as unknown as Response] };
+    count++;
+  }
+  return { edits, problems, count };
+}

@@ -1,0 +1,369 @@
+"use client";
+import { Dropdown, Modal } from "antd";
+import { useState } from "react";
+import { code, type Edit, edit, type Factor, isNumeric, middle, rangeOf, rangeText, type RangeWords, readNumber, readRange, readSpan, type Setting, snap, type Study } from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { DraftField } from "@/ui/parts/draft";
+import { settingText } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+import { addFactor, moveRow, pasteFactors, removeFactor, retire, withRange } from "./actions";
+import css from "./question.module.css";
+import { useTroubles } from "./use-troubles";
+
+/** A factor's range with its settable positions, hard limits and the trials that stand on it. */
+function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
+  const width = 118;
+  if (!isNumeric(factor))
+    return (
+      <svg width={width} height="22" role="img" aria-label={`${factor.levels.length} levels`}>
+        {factor.levels.slice(0, 8).map((l, i) => (
+          <g key={l}>
+            <circle cx={10 + (i * (width - 20)) / Math.max(1, Math.min(7, factor.levels.length - 1))} cy="11" r="4" fill="none" stroke={colours.heather} strokeWidth="1.500" />
+          </g>
+        ))}
+      </svg>
+    );
+  const [low, high] = rangeOf(factor);
+  const hard = factor.kind === "continuous" ? [factor.hardLow ?? low, factor.hardHigh ?? high] : [low, high];
+  const x = (v: number): number => 18 + ((code(factor, v) + 1) / 2) * (width - 36);
+  const step = factor.kind === "continuous" ? factor.step : undefined;
+  const count = step === undefined ? 0 : Math.floor((high - low) / step + 1e-9) + 1;
+  const marks = factor.kind === "discrete" ? factor.values : count > 0 && count <= 41 && step !== undefined ? Array.from({ length: count }, (_, i) => low + i * step) : [];
+  const used = [...new Set(study.trials.map((t) => t.settings[factor.id] as number))];
+  return (
+    <svg width={width} height="22" role="img" aria-label={`${settingText(low)} to ${settingText(high)}${count > 0 ? `, ${count} positions` : ""}`}>
+      <line x1={Math.max(2, x(hard[0]))} x2={Math.min(width - 2, x(hard[1]))} y1="12" y2="12" stroke="#C9C1AE" strokeWidth="2" />
+      <line x1={x(low)} x2={x(high)} y1="12" y2="12" stroke={colours.heather} strokeWidth="3" />
+      {marks.map((m) => (
+        <line key={m} x1={x(m)} x2={x(m)} y1="7" y2="12" stroke={colours.heather} strokeWidth={count > 25 ? 0.6 : 1} />
+      ))}
+      {used.map((v) => (
+        <circle key={v} cx={Math.max(3, Math.min(width - 3, x(v)))} cy="17" r="1.800" fill={colours.loch} />
+      ))}
+    </svg>
+  );
+}
+
+interface Asking {
+  title: string;
+  text: string;
+  factor: Pick<Factor, "name" | "unit"> & { levels?: string[] };
+  value: string;
+  take(value: Setting): string | undefined;
+}
+
+/** Asks for one setting: what earlier trials were held at, or what a retired factor is held at. */
+function AskSetting({ asking, close }: { asking: Asking | undefined; close(): void }) {
+  const [text, setText] = useState<string | undefined>(undefined);
+  const [trouble, setTrouble] = useState<string | undefined>(undefined);
+  const done = (): void => {
+    setText(undefined);
+    setTrouble(undefined);
+    close();
+  };
+  if (!asking) return null;
+  const value = text ?? asking.value;
+  const take = (): void => {
+    const setting = asking.factor.levels ? asking.factor.levels.find((l) => l === value) : readNumber(value);
+    if (setting === undefined || setting === null) setTrouble(asking.factor.levels ? `Choose one of ${asking.factor.levels.join(", ")}.` : `“${value}” is not a number; type the value${asking.factor.unit ? ` in ${asking.factor.unit}` : ""}.`);
+    else {
+      const refused = asking.take(setting);
+      if (refused) setTrouble(refused);
+      else done();
+    }
+  };
+  return (
+    <Modal open title={asking.title} okText="Use it" cancelText="Leave it" onOk={take} onCancel={done}>
+      <p style={{ marginBottom: 8 }}>{asking.text}</p>
+      {asking.factor.levels ? (
+        <select className="field" aria-label={asking.factor.name} value={value} onChange={(e) => setText(e.target.value)}>
+          {asking.factor.levels.map((l) => (
+            <option key={l}>{l}</option>
+          ))}
+        </select>
+      ) : (
+        // biome-ignore lint/a11y/noAutofocus: the dialog asks for exactly this.
+        <input className="field num" aria-label={asking.factor.name} autoFocus value={value} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Enter" && take()} />
+      )}{" "}
+      {asking.factor.unit}
+      {trouble && (
+        <p className={css.wrong} role="alert">
+          {trouble}
+        </p>
+      )}
+    </Modal>
+  );
+}
+
+/** What is set: one dense table; the last row takes a new factor by name, unit and range. */
+export function FactorTable() {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const { first, tell } = useTroubles();
+  const [asking, setAsking] = useState<Asking | undefined>(undefined);
+  const [draft, setDraft] = useState({ name: "", unit: "", generation: 0 });
+  const [notice, setNotice] = useState<string | undefined>(undefined);
+  const put = (f: Factor, key: string, value: Edit["to"] | undefined, what: string): string | undefined => commit([edit(study, ["factors", f.id, key], value ?? null)], `${what} of ${f.name}`);
+
+  const create = (name: string, unit: string, words: RangeWords): string | undefined => {
+    const finish = (held?: Setting): string | undefined => {
+      const refused = commit(addFactor(study, name, words, { unit }, held), `added ${name}`);
+      if (!refused) setDraft((d) => ({ name: "", unit: "", generation: d.generation + 1 }));
+      return refused;
+    };
+    if (study.trials.length === 0) return finish();
+    const levels = words.kind === "categorical" ? words.levels : undefined;
+    setAsking({
+      title: `Where did ${name} stand until now?`,
+      text: `${study.trials.length} trials are in the ledger already. Say what ${name} was held at in them; nothing else of theirs changes.`,
+      factor: { name, unit, ...(levels ? { levels } : {}) },
+      value: levels ? levels[0] : words.kind === "continuous" ? String((words.low + words.high) / 2) : String((words as { values: number[] }).values[0]),
+      take: finish,
+    });
+    return undefined;
+  };
+  const changeRange = (f: Factor, text: string): string | undefined => {
+    const words = readRange(text);
+    if (!words.ok) return `${f.name}: ${words.sentence}`;
+    return commit([{ path: ["factors", f.id], from: JSON.parse(JSON.stringify(f)) as Edit["from"], to: JSON.parse(JSON.stringify(withRange(f, words.value))) as Edit["to"] }], `range of ${f.name}`);
+  };
+  const rows = study.factors;
+  return (
+    <section id="factors" aria-label="Factors">
+      <div className={css.section}>
+        <h2>What is set</h2>
+        <span className="small quiet">A range like 52 to 68, listed values like 1, 2, 4, or levels like hill, lowland.</span>
+      </div>
+      <table className={css.table} data-grid="factors">
+        <colgroup>
+          <col style={{ width: 34 }} />
+          <col style={{ width: "21%" }} />
+          <col style={{ width: "8%" }} />
+          <col style={{ width: "18%" }} />
+          <col style={{ width: "8%" }} />
+          <col style={{ width: "8%" }} />
+          <col style={{ width: "13%" }} />
+          <col style={{ width: "11%" }} />
+          <col style={{ width: 124 }} />
+          <col style={{ width: 34 }} />
+        </colgroup>
+        <thead>
+          <tr>
+            <th />
+            <th>Factor</th>
+            <th>Unit</th>
+            <th>Range or levels</th>
+            <th style={{ textAlign: "right" }}>Step</th>
+            <th style={{ textAlign: "right" }}>± set</th>
+            <th>Hard limits</th>
+            <th>To change</th>
+            <th>Positions</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((f, row) => (
+            <tr key={f.id} data-retired={f.retired === undefined ? "no" : "yes"}>
+              <td className="num quiet" style={{ textAlign: "center" }}>
+                {f.letter}
+              </td>
+              <td>
+                <DraftField name={`${f.id}:name`} label={`Factor ${row + 1} name`} value={f.name} row={row} col={0} onTrouble={tell} take={(t) => (t.trim() === "" ? "A factor needs a name; type one, or remove the row from its menu." : put(f, "name", t.trim(), "name"))} />
+              </td>
+              <td>
+                <DraftField name={`${f.id}:unit`} label={`${f.name} unit`} value={f.unit ?? ""} placeholder="–" row={row} col={1} take={(t) => put(f, "unit", t.trim() || null, "unit")} />
+              </td>
+              <td>
+                <DraftField name={`${f.id}:range`} label={`${f.name} range or levels`} mono={isNumeric(f)} value={rangeText(f)} row={row} col={2} onTrouble={tell} check={(t) => {
+                    const words = readRange(t);
+                    return words.ok ? undefined : `${f.name}: ${words.sentence}`;
+                  }} take={(t) => changeRange(f, t)} />
+              </td>
+              <td>
+                {f.kind === "continuous" && (
+                  <DraftField
+                    name={`${f.id}:step`}
+                    label={`${f.name} step`}
+                    mono
+                    align="right"
+                    value={f.step === undefined ? "" : String(f.step)}
+                    placeholder="any"
+                    row={row}
+                    col={3}
+                    onTrouble={tell}
+                    take={(t) => {
+                      const v = readNumber(t);
+                      if (v === undefined || (v !== null && v <= 0)) return `${f.name}: the step “${t}” must be a number above 0, or empty when any value can be set.`;
+                      return put(f, "step", v, "step");
+                    }}
+                  />
+                )}
+              </td>
+              <td>
+                {f.kind === "continuous" && (
+                  <DraftField
+                    name={`${f.id}:tolerance`}
+                    label={`${f.name} setting tolerance`}
+                    mono
+                    align="right"
+                    value={f.tolerance === undefined ? "" : String(f.tolerance)}
+                    placeholder="0"
+                    row={row}
+                    col={4}
+                    onTrouble={tell}
+                    take={(t) => {
+                      const v = readNumber(t);
+                      if (v === undefined || (v !== null && v < 0)) return `${f.name}: the tolerance “${t}” must be a number, how far a setting may be off.`;
+                      return put(f, "tolerance", v, "tolerance");
+                    }}
+                  />
+                )}
+              </td>
+              <td>
+                {f.kind === "continuous" && (
+                  <DraftField
+                    name={`${f.id}:hard`}
+                    label={`${f.name} hard limits`}
+                    mono
+                    value={f.hardLow === undefined && f.hardHigh === undefined ? "" : `${f.hardLow ?? f.low} to ${f.hardHigh ?? f.high}`}
+                    placeholder="the range"
+                    row={row}
+                    col={5}
+                    onTrouble={tell}
+                    take={(t) => {
+                      const span = readSpan(t);
+                      if (!span.ok) return `${f.name}: ${span.sentence}`;
+                      return commit([edit(study, ["factors", f.id, "hardLow"], span.value?.[0] ?? null), edit(study, ["factors", f.id, "hardHigh"], span.value?.[1] ?? null)], `hard limits of ${f.name}`);
+                    }}
+                  />
+                )}
+              </td>
+              <td>
+                {f.retired === undefined ? (
+                  <select aria-label={`${f.name} to change`} value={f.change} data-row={row} data-col={6} onChange={(e) => put(f, "change", e.target.value, "change")}>
+                    <option value="easy">easy</option>
+                    <option value="hard">hard</option>
+                  </select>
+                ) : (
+                  <span className="small" style={{ paddingLeft: 6 }}>
+                    held at {settingText(f.retired)}
+                  </span>
+                )}
+              </td>
+              <td>
+                <RangePicture factor={f} study={study} />
+              </td>
+              <td>
+                <Dropdown
+                  trigger={["click"]}
+                  menu={{
+                    items: [
+                      { key: "up", label: "Move up", disabled: row === 0, onClick: () => commit(moveRow(study, "factors", f.id, -1), `moved ${f.name}`) },
+                      { key: "down", label: "Move down", disabled: row === rows.length - 1, onClick: () => commit(moveRow(study, "factors", f.id, 1), `moved ${f.name}`) },
+                      ...(isNumeric(f) ? [{ key: "log", label: f.scale === "log" ? "Code on a linear scale" : "Code on a log scale", onClick: () => setNotice(put(f, "scale", f.scale === "log" ? "linear" : "log", "scale")) }] : []),
+                      f.retired === undefined
+                        ? {
+                            key: "retire",
+                            label: "Retire, held at …",
+                            onClick: () =>
+                              setAsking({
+                                title: `Retire ${f.name}`,
+                                text: "It leaves plans and models; its settings in trials stay. What is it held at from now on?",
+                                factor: { name: f.name, ...(f.unit ? { unit: f.unit } : {}), ...(f.kind === "categorical" ? { levels: f.levels } : {}) },
+                                value: f.kind === "categorical" ? f.levels[0] : settingText(snap(f, middle(f))),
+                                take: (v) => {
+                                  const models = study.models.filter((m) => m.terms.some((t) => t.includes(f.id))).map((m) => edit(study, ["models", m.response, "terms"], m.terms.filter((t) => !t.includes(f.id))));
+                                  return commit([...models, ...retire(study, f.id, v)], `retired ${f.name}`);
+                                },
+                              }),
+                          }
+                        : { key: "back", label: "Bring back", onClick: () => commit(retire(study, f.id, null), `brought ${f.name} back`) },
+                      { key: "remove", label: study.trials.length > 0 ? "Remove, with its settings" : "Remove", danger: true, onClick: () => setNotice(commit(removeFactor(study, f.id), `removed ${f.name}`)) },
+                    ],
+                  }}
+                >
+                  <button type="button" className={css.menu} aria-label={`Menu of ${f.name}`}>
+                    ⋯
+                  </button>
+                </Dropdown>
+              </td>
+            </tr>
+          ))}
+          <tr key={`new-${draft.generation}`}>
+            <td />
+            <td>
+              <DraftField
+                name="new-factor:name"
+                label="New factor name"
+                value={draft.name}
+                placeholder="Add a factor"
+                row={rows.length}
+                col={0}
+                autoFocus={draft.generation > 0}
+                onPasteBlock={(text) => {
+                  if (study.trials.length > 0) {
+                    setNotice("Trials exist already, so add factors one by one: each asks what those trials were held at.");
+                    return true;
+                  }
+                  const { edits, problems, count } = pasteFactors(study, text);
+                  setNotice(count > 0 ? (commit(edits, `pasted ${count} factors`) ?? problems[0]) : (problems[0] ?? "No rows were found in what was pasted."));
+                  return true;
+                }}
+                onTrouble={tell}
+                take={(t) => {
+                  const clash = study.factors.some((f) => f.name.toLowerCase() === t.trim().toLowerCase()) || study.responses.some((r) => r.name.toLowerCase() === t.trim().toLowerCase());
+                  if (clash) return `The name “${t.trim()}” is used twice; give each its own.`;
+                  setDraft({ ...draft, name: t.trim() });
+                  return undefined;
+                }}
+              />
+            </td>
+            <td>
+              <DraftField
+                name="new-factor:unit"
+                label="New factor unit"
+                value={draft.unit}
+                placeholder="unit"
+                row={rows.length}
+                col={1}
+                take={(t) => {
+                  setDraft({ ...draft, unit: t.trim() });
+                  return undefined;
+                }}
+              />
+            </td>
+            <td>
+              <DraftField
+                name="new-factor:range"
+                label="New factor range or levels"
+                mono
+                value=""
+                placeholder="52 to 68"
+                row={rows.length}
+                col={2}
+                onTrouble={tell}
+                take={(t) => {
+                  if (t.trim() === "") return undefined;
+                  const words = readRange(t);
+                  if (!words.ok) return words.sentence;
+                  if (draft.name === "") return "Name the factor first, in the cell to the left; the range typed stays.";
+                  return create(draft.name, draft.unit, words.value);
+                }}
+              />
+            </td>
+            <td colSpan={6} className="small quiet">
+              Enter adds it; or paste rows: name, unit, low, high, step
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      {(first ?? notice) && (
+        <p className={css.wrong} role="alert">
+          {first ?? notice}
+        </p>
+      )}
+      <AskSetting asking={asking} close={() => setAsking(undefined)} />
+    </section>
+  );
+}
+

@@ -1,0 +1,337 @@
+"use client";
+import { Dropdown } from "antd";
+import { Fragment, useRef, useState } from "react";
+import { edit, type Goal, goalText, readGoal, readNumber, type Response } from "@/core";
+import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
+import { useDesk } from "@/ui/desk/store";
+import { DraftField, moveInGrid } from "@/ui/parts/draft";
+import { addResponse, moveRow, pasteResponses, removeResponse } from "./actions";
+import css from "./question.module.css";
+import { useTroubles } from "./use-troubles";
+
+const AIMS: [Goal["aim"], string][] = [
+  ["watch", "watch only"],
+  ["raise", "raise"],
+  ["lower", "lower"],
+  ["hit", "hit a value"],
+  ["within", "keep within"],
+];
+
+const optional = (v: number | undefined): string => (v === undefined ? "" : String(v));
+
+/** Importance as one to five stones. */
+function Importance({ response }: { response: Response }) {
+  const commit = useDesk((d) => d.commit);
+  const study = useDesk((d) => d.study);
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: five toggles in a table cell.
+    <span className={css.stones} role="group" aria-label={`Importance of ${response.name}: ${response.importance}`}>
+      {[1, 2, 3, 4, 5].map((n) => (
+        <button key={n} type="button" data-on={n <= response.importance ? "yes" : "no"} aria-label={`${response.name}: importance ${n}`} aria-pressed={n === response.importance} onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)} />
+      ))}
+    </span>
+  );
+}
+
+/** The opened row: knees to drag, weights, bounds, decimals. */
+function Opened({ response, tell }: { response: Response; tell(name: string, s: string | undefined): void }) {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const { goal } = response;
+  const setGoal = (next: Goal, what: string): string | undefined => commit([edit(study, ["responses", response.id, "goal"], next)], what);
+  const weight = (key: "weight" | "lowWeight" | "highWeight", label: string) => (
+    <label key={key}>
+      {label}
+      <DraftField
+        name={`${response.id}:${key}`}
+        label={`${response.name} ${label}`}
+        mono
+        width={70}
+        align="right"
+        value={optional((goal as Record<string, unknown>)[key] as number | undefined) || "1"}
+        onTrouble={tell}
+        take={(t) => {
+          const v = readNumber(t);
+          if (typeof v !== "number" || v <= 0 || v > 100) return `${response.name}: the weight “${t}” must be a number above 0, such as 1 or 2.`;
+          return setGoal({ ...goal, [key]: v } as Goal, `weight of ${response.name}`);
+        }}
+      />
+    </label>
+  );
+  const bound = (key: "min" | "max", label: string) => (
+    <label>
+      {label}
+      <DraftField
+        name={`${response.id}:bound-${key}`}
+        label={`${response.name} ${label}`}
+        mono
+        width={70}
+        align="right"
+        value={optional(response.bounds?.[key])}
+        onTrouble={tell}
+        take={(t) => {
+          const v = readNumber(t);
+          if (v === undefined) return `${response.name}: “${t}” is not a number; leave it empty for no bound.`;
+          const { [key]: _old, ...rest } = response.bounds ?? {};
+          const bounds = v === null ? rest : { ...rest, [key]: v };
+          return commit([edit(study, ["responses", response.id, "bounds"], Object.keys(bounds).length === 0 ? null : bounds)], `bounds of ${response.name}`);
+        }}
+      />
+    </label>
+  );
+  return (
+    <div className={css.grid}>
+      <div>
+        <DesirabilityCurve
+          goal={goal}
+          name={response.name}
+          width={360}
+          height={96}
+          labels
+          onKnee={(key, at) => {
+            if (goal.aim === "watch") return;
+            const next = { ...goal, [key]: at };
+            if (next.low < next.high && (!("target" in next) || next.target === undefined || (next.target >= next.low && next.target <= next.high))) setGoal(next as Goal, `goal of ${response.name}`);
+          }}
+        />
+        <p className="small quiet" style={{ marginTop: 4 }}>
+          {goal.aim === "watch" ? "Choose an aim to draw a curve." : `Drag a knee, move it by arrow keys, or type it above. Desirability over ${response.unit ?? "its value"}.`}
+        </p>
+      </div>
+      <div style={{ width: 210 }}>
+        {goal.aim === "raise" || goal.aim === "lower" ? weight("weight", "weight of the slope") : goal.aim === "watch" ? null : [weight("lowWeight", "weight below the aim"), weight("highWeight", "weight above the aim")]}
+        {bound("min", "physically at least")}
+        {bound("max", "physically at most")}
+      </div>
+      <div style={{ width: 190 }}>
+        <label>
+          decimals shown
+          <DraftField
+            name={`${response.id}:decimals`}
+            label={`${response.name} decimals`}
+            mono
+            width={60}
+            align="right"
+            value={optional(response.decimals)}
+            onTrouble={tell}
+            take={(t) => {
+              const v = readNumber(t);
+              if (v === undefined || (v !== null && (!Number.isInteger(v) || v < 0 || v > 10))) return `${response.name}: decimals must be a whole number from 0 to 10.`;
+              return commit([edit(study, ["responses", response.id, "decimals"], v)], `decimals of ${response.name}`);
+            }}
+          />
+        </label>
+      </div>
+    </div>
+  );
+}
+
+/** What is measured: one dense table, edited in place. */
+export function ResponseTable() {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const { first, tell } = useTroubles();
+  const [open, setOpen] = useState<string | undefined>(undefined);
+  /** An aim chosen whose limits are still to be typed. */
+  const [asked, setAsked] = useState<Record<string, Goal["aim"]>>({});
+  const [fresh, setFresh] = useState(0);
+  const table = useRef<HTMLTableElement>(null);
+  const known = (r: Response, key: "noise" | "smallest", label: string, row: number, col: number) => (
+    <DraftField
+      name={`${r.id}:${key}`}
+      label={`${r.name} ${label}`}
+      mono
+      align="right"
+      value={optional(r[key])}
+      placeholder="–"
+      row={row}
+      col={col}
+      onTrouble={tell}
+      check={(t) => (typeof readNumber(t) === "number" || t.trim() === "" ? undefined : `${r.name}: “${t}” is not a number; type ${label} in ${r.unit ?? "the response's units"}.`)}
+      take={(t) => {
+        const v = readNumber(t);
+        if (v === undefined || (v !== null && v <= 0)) return `${r.name}: ${label} “${t}” must be a number above 0${r.unit ? ` in ${r.unit}` : ""}, or empty.`;
+        return commit([edit(study, ["responses", r.id, key], v)], `${label} of ${r.name}`);
+      }}
+    />
+  );
+  return (
+    <section id="responses" aria-label="Responses">
+      <div className={css.section}>
+        <h2>What is measured</h2>
+        <span className="small quiet">Noise: standard deviation from trial to trial. Smallest: the least change worth finding.</span>
+      </div>
+      <table ref={table} className={css.table} data-grid="responses">
+        <colgroup>
+          <col style={{ width: "23%" }} />
+          <col style={{ width: "8%" }} />
+          <col style={{ width: "12%" }} />
+          <col style={{ width: "18%" }} />
+          <col style={{ width: "9%" }} />
+          <col style={{ width: "9%" }} />
+          <col style={{ width: 72 }} />
+          <col style={{ width: 104 }} />
+          <col style={{ width: 34 }} />
+        </colgroup>
+        <thead>
+          <tr>
+            <th>Response</th>
+            <th>Unit</th>
+            <th>Aim</th>
+            <th>Limits</th>
+            <th style={{ textAlign: "right" }}>Noise</th>
+            <th style={{ textAlign: "right" }}>Smallest</th>
+            <th>Weight</th>
+            <th>Desirability</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {study.responses.map((r, row) => {
+            const aim = asked[r.id] ?? r.goal.aim;
+            return (
+              <Fragment key={r.id}>
+                <tr>
+                  <td>
+                    <DraftField name={`${r.id}:name`} label={`Response ${row + 1} name`} value={r.name} row={row} col={0} onTrouble={tell} take={(t) => (t.trim() === "" ? "A response needs a name; type one, or remove the row from its menu." : commit([edit(study, ["responses", r.id, "name"], t.trim())], `renamed ${r.name}`))} />
+                  </td>
+                  <td>
+                    <DraftField name={`${r.id}:unit`} label={`${r.name} unit`} value={r.unit ?? ""} placeholder="–" row={row} col={1} take={(t) => commit([edit(study, ["responses", r.id, "unit"], t.trim() || null)], `unit of ${r.name}`)} />
+                  </td>
+                  <td>
+                    <select
+                      aria-label={`${r.name} aim`}
+                      value={aim}
+                      data-row={row}
+                      data-col={2}
+                      onChange={(e) => {
+                        const next = e.target.value as Goal["aim"];
+                        const read = next === "watch" ? ({ ok: true, value: { aim: "watch" } } as const) : r.goal.aim === "watch" ? undefined : readGoal(next, goalText(r.goal), r.goal);
+                        if (read?.ok) {
+                          setAsked(({ [r.id]: _gone, ...rest }) => rest);
+                          tell(`${r.id}:aim`, undefined);
+                          commit([edit(study, ["responses", r.id, "goal"], read.value)], `aim of ${r.name}`);
+                        } else {
+                          setAsked({ ...asked, [r.id]: next });
+                          tell(`${r.id}:aim`, `${r.name}: type the limits to ${next === "raise" ? "raise it between, like 58 to 66" : next === "lower" ? "lower it between, like 24 to 14" : "keep it in, like 0.35 to 0.6 aim 0.45"}.`);
+                          moveInGrid(e.currentTarget, 0, 1);
+                        }
+                      }}
+                    >
+                      {AIMS.map(([id, name]) => (
+                        <option key={id} value={id}>
+                          {name}
+                        </option>
+                      ))}
+                    </select>
+                  </td>
+                  <td>
+                    {aim === "watch" ? (
+                      <span className="quiet small" style={{ paddingLeft: 6 }}>
+                        –
+                      </span>
+                    ) : (
+                      <DraftField
+                        name={`${r.id}:goal`}
+                        label={`${r.name} limits`}
+                        mono
+                        value={goalText(r.goal)}
+                        placeholder={aim === "raise" ? "58 to 66" : aim === "lower" ? "24 to 14" : "0.35 to 0.6 aim 0.45"}
+                        row={row}
+                        col={3}
+                        onTrouble={tell}
+                        check={(t) => {
+                          const read = readGoal(aim, t, r.goal);
+                          return read.ok || t.length < 3 ? undefined : `${r.name}: ${read.sentence}`;
+                        }}
+                        take={(t) => {
+                          const read = readGoal(aim, t, r.goal);
+                          if (!read.ok) return `${r.name}: ${read.sentence}`;
+                          const refused = commit([edit(study, ["responses", r.id, "goal"], read.value)], `limits of ${r.name}`);
+                          if (!refused) {
+                            setAsked(({ [r.id]: _gone, ...rest }) => rest);
+                            tell(`${r.id}:aim`, undefined);
+                          }
+                          return refused;
+                        }}
+                      />
+                    )}
+                  </td>
+                  <td>{known(r, "noise", "noise", row, 4)}</td>
+                  <td>{known(r, "smallest", "smallest change", row, 5)}</td>
+                  <td>
+                    <Importance response={r} />
+                  </td>
+                  <td>
+                    <button type="button" style={{ border: 0, background: "none", padding: 0, cursor: "pointer", display: "block" }} aria-expanded={open === r.id} aria-label={`Open the curve of ${r.name}`} onClick={() => setOpen(open === r.id ? undefined : r.id)}>
+                      <DesirabilityCurve goal={r.goal} name={r.name} width={98} height={24} />
+                    </button>
+                  </td>
+                  <td>
+                    <Dropdown
+                      trigger={["click"]}
+                      menu={{
+                        items: [
+                          { key: "open", label: open === r.id ? "Close curve" : "Curve, weights, bounds", onClick: () => setOpen(open === r.id ? undefined : r.id) },
+                          { key: "up", label: "Move up", disabled: row === 0, onClick: () => commit(moveRow(study, "responses", r.id, -1), `moved ${r.name}`) },
+                          { key: "down", label: "Move down", disabled: row === study.responses.length - 1, onClick: () => commit(moveRow(study, "responses", r.id, 1), `moved ${r.name}`) },
+                          { key: "remove", label: study.trials.some((t) => t.results[r.id] !== undefined) ? "Remove, with its results" : "Remove", danger: true, onClick: () => commit(removeResponse(study, r.id), `removed ${r.name}`) },
+                        ],
+                      }}
+                    >
+                      <button type="button" className={css.menu} aria-label={`Menu of ${r.name}`}>
+                        ⋯
+                      </button>
+                    </Dropdown>
+                  </td>
+                </tr>
+                {open === r.id && (
+                  <tr>
+                    <td colSpan={9} className={css.open}>
+                      <Opened response={r} tell={tell} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
+            );
+          })}
+          <tr>
+            <td colSpan={2}>
+              <DraftField
+                key={fresh}
+                name="new-response"
+                label="New response name"
+                value=""
+                placeholder="Add a response: type its name"
+                row={study.responses.length}
+                col={0}
+                autoFocus={fresh > 0 && study.responses.length < 2}
+                onTrouble={tell}
+                onPasteBlock={(text) => {
+                  const { edits, problems, count } = pasteResponses(study, text);
+                  if (count > 0) tell("paste", commit(edits, `pasted ${count} responses`) ?? problems[0]);
+                  else tell("paste", problems[0] ?? "No rows were found in what was pasted; copy the cells with names first.");
+                  return true;
+                }}
+                take={(t) => {
+                  if (t.trim() === "") return undefined;
+                  const refused = commit(addResponse(study, t.trim()), `added ${t.trim()}`);
+                  if (!refused) setFresh(fresh + 1);
+                  return refused;
+                }}
+              />
+            </td>
+            <td colSpan={7} className="small quiet">
+              or paste rows: name, unit, aim, limits
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      {first && (
+        <p className={css.wrong} role="alert">
+          {first}
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,10 @@
+"use client";
+import { StationFrame } from "@/ui/shell/frame";
+
+export function SetpointStation() {
+  return (
+    <StationFrame name="Setpoint" readings={[]} probe>
+      <p />
+    </StationFrame>
+  );
+}

@@ -1,0 +1,89 @@
+import { type Edit, edit, type ImportPreview, isNumeric, type Factor, readNumber, type Result, type Setting, type Study, type Trial } from "@/core";
+
+/** A result as typed: one number, or repeats separated by spaces or semicolons. */
+export function readResult(text: string): { ok: true; value: Result } | { ok: false; sentence: string } {
+  const t = text.trim();
+  if (t === "") return { ok: true, value: null };
+  const whole = readNumber(t);
+  if (typeof whole === "number") return { ok: true, value: whole };
+  const parts = t.split(/[;\s/]+/).filter(Boolean);
+  const values = parts.map((p) => readNumber(p));
+  if (parts.length > 1 && values.every((v): v is number => typeof v === "number")) return { ok: true, value: values };
+  return { ok: false, sentence: `“${t}” is not a number; type one value, or repeats with spaces between.` };
+}
+
+export const resultText = (r: Result | undefined): string => (r === undefined || r === null ? "" : Array.isArray(r) ? r.map((v) => (v === null ? "–" : String(v))).join(" ") : String(r));
+
+/** Entering a result marks the trial as run; clearing the last one marks it as waiting again. */
+export function enterResult(study: Study, trial: Trial, response: string, value: Result): Edit[] {
+  const own = edit(study, ["trials", trial.id, "results", response], value);
+  const others = Object.entries(trial.results).some(([id, v]) => id !== response && v !== null);
+  if (value !== null && trial.state === "planned") return [own, edit(study, ["trials", trial.id, "state"], "done")];
+  if (value === null && !others && trial.state === "done") return [own, edit(study, ["trials", trial.id, "state"], "planned")];
+  return [own];
+}
+
+/** What was really set, where it differs from the plan; the planned value takes the mark away. */
+export function enterAsRun(study: Study, trial: Trial, factor: Factor, text: string): { ok: true; edits: Edit[] } | { ok: false; sentence: string } {
+  let value: Setting;
+  if (isNumeric(factor)) {
+    const v = readNumber(text);
+    if (typeof v !== "number") {
+      if (v === null) return { ok: true, edits: [edit(study, ["trials", trial.id, "asRun", factor.id], null)] };
+      return { ok: false, sentence: `${factor.name}: “${text}” is not a number; type what was really set${factor.unit ? ` in ${factor.unit}` : ""}.` };
+    }
+    value = v;
+  } else {
+    const level = factor.levels.find((l) => l.toLowerCase() === text.trim().toLowerCase());
+    if (!level) return { ok: false, sentence: `${factor.name} has no level “${text}”; it has ${factor.levels.join(", ")}.` };
+    value = level;
+  }
+  return { ok: true, edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)] };
+}
+
+/** Edits of an import that was looked at and taken. */
+export function takeImport(study: Study, preview: ImportPreview): Edit[] {
+  const results = preview.values.flatMap((v) => {
+    const trial = study.trials.find((t) => t.id === v.trial);
+    return trial ? enterResult(study, trial, v.response, v.after) : [];
+  });
+  const seen = new Set<string>();
+  const once = results.filter((e) => {
+    const key = e.path.join("/");
+    if (seen.has(key)) return false;
+    seen.add(key);
+    return true;
+  });
+  return [...once, ...preview.notes.map((n) => edit(study, ["trials", n.trial, "note"], n.after))];
+}
+
+/** A block without headings, laid from one cell on over the rows as they are shown: said so before it is taken. */
+export function blockPreview(rows: readonly Trial[], fromRow: number, columns: readonly string[], fromColumn: number, cells: readonly string[][]): ImportPreview & { positional: true } {
+  const values: ImportPreview["values"] = [];
+  const problems: ImportPreview["problems"] = [];
+  const matched: ImportPreview["matched"] = [];
+  cells.forEach((line, i) => {
+    const trial = rows[fromRow + i];
+    if (!trial) {
+      problems.push({ row: i + 1, text: `Line ${i + 1}: there is no trial left for it.` });
+      return;
+    }
+    matched.push({ row: i + 1, trial: trial.id, order: trial.order });
+    line.forEach((cell, j) => {
+      const response = columns[fromColumn + j];
+      if (cell === "") return;
+      if (!response) {
+        problems.push({ row: i + 1, text: `Line ${i + 1}: “${cell}” falls outside the results.` });
+        return;
+      }
+      const read = readResult(cell);
+      if (!read.ok) {
+        problems.push({ row: i + 1, text: `Line ${i + 1}: ${read.sentence}` });
+        return;
+      }
+      const before = trial.results[response] ?? null;
+      if (JSON.stringify(before) !== JSON.stringify(read.value)) values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
+    });
+  });
+  return { by: "trial number", positional: true, values, notes: [], matched, problems, ignored: [], separator: "\t", decimal: "." };
+}

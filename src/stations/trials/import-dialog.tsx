@@ -1,0 +1,136 @@
+"use client";
+import { Modal } from "antd";
+import { useRef, useState } from "react";
+import { type ImportPreview, previewImport, StudyError } from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { resultText, takeImport } from "./actions";
+import css from "./trials.module.css";
+
+export type Preview = ImportPreview & { positional?: true };
+
+/** Shows what a pasted block or a file would change, and by what match, before anything is taken. */
+export function ImportDialog({ open, close, given }: { open: boolean; close(): void; given: Preview | undefined }) {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const [text, setText] = useState("");
+  const [read, setRead] = useState<Preview | undefined>(undefined);
+  const [sentence, setSentence] = useState<string | undefined>(undefined);
+  const file = useRef<HTMLInputElement>(null);
+  const preview = given ?? read;
+  const look = (body: string): void => {
+    setText(body);
+    try {
+      setRead(body.trim() === "" ? undefined : previewImport(study, body));
+      setSentence(undefined);
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      setRead(undefined);
+      setSentence(error.message);
+    }
+  };
+  const done = (): void => {
+    setText("");
+    setRead(undefined);
+    setSentence(undefined);
+    close();
+  };
+  const take = (): void => {
+    if (!preview) return;
+    const refused = commit(takeImport(study, preview), `took ${preview.values.length} results`);
+    if (refused) setSentence(refused);
+    else done();
+  };
+  const count = preview ? preview.values.length + preview.notes.length : 0;
+  const name = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
+  return (
+    <Modal open={open} onCancel={done} title={given ? "Paste into the ledger" : "Paste or import results"} width={760} okText={count === 0 ? "Nothing to take" : `Take ${count} ${count === 1 ? "value" : "values"}`} cancelText="Leave" okButtonProps={{ disabled: count === 0 }} onOk={take} destroyOnHidden>
+      {!given && (
+        <>
+          <p className="small quiet" style={{ marginBottom: 6 }}>
+            Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column “order”) or by their settings, never by position. Comma, semicolon, tab and decimal comma are recognised.
+          </p>
+          <textarea className="field num" aria-label="Text to import" style={{ width: "100%", height: 110, padding: 8 }} value={text.length > 20_000 ? `${text.slice(0, 20_000)}\n…` : text} onChange={(e) => look(e.target.value)} placeholder={"order\tgrease\twhite\n1\t0.61\t60.2"} />
+          <input
+            ref={file}
+            type="file"
+            hidden
+            accept=".csv,.txt,.tsv,text/*"
+            data-file="csv"
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              if (!f) return;
+              if (f.size > 5_000_000) {
+                setRead(undefined);
+                setSentence(`${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a results file holds at most 5. Save only the result columns.`);
+              } else void f.text().then(look);
+              e.target.value = "";
+            }}
+          />
+          <button type="button" className="btn small" style={{ marginTop: 6 }} onClick={() => file.current?.click()}>
+            Choose a file
+          </button>
+        </>
+      )}
+      {sentence && (
+        <p className="rowan" role="alert" style={{ marginTop: 8 }}>
+          {sentence}
+        </p>
+      )}
+      {preview && (
+        <>
+          <p style={{ marginTop: 10 }}>
+            {preview.positional ? (
+              <>
+                No headings were found, so lines go to the trials <strong>as they stand in the ledger</strong> from the chosen cell down: trials {preview.matched[0]?.order} to {preview.matched.at(-1)?.order}.
+              </>
+            ) : (
+              <>
+                <strong>{preview.matched.length}</strong> rows matched by <strong>{preview.by}</strong>
+                {preview.ignored.length > 0 ? `; left aside: ${preview.ignored.join(", ")}` : ""}
+                {preview.decimal === "," ? "; decimal comma read" : ""}.
+              </>
+            )}
+          </p>
+          {preview.problems.length > 0 && (
+            <ul className="bracken small" style={{ margin: "6px 0 0", paddingLeft: 18 }}>
+              {preview.problems.slice(0, 6).map((p) => (
+                <li key={p.text}>{p.text}</li>
+              ))}
+              {preview.problems.length > 6 && <li>and {preview.problems.length - 6} more</li>}
+            </ul>
+          )}
+          <div style={{ maxHeight: 260, overflow: "auto" }}>
+            <table className={css.preview}>
+              <thead>
+                <tr>
+                  <th>Trial</th>
+                  <th>Response</th>
+                  <th>Now</th>
+                  <th>Then</th>
+                </tr>
+              </thead>
+              <tbody>
+                {preview.values.slice(0, 300).map((v) => (
+                  <tr key={`${v.trial}-${v.response}`}>
+                    <td className="num">{v.order}</td>
+                    <td>{name(v.response)}</td>
+                    <td className="num quiet">{resultText(v.before) || "·"}</td>
+                    <td className="num">{resultText(v.after)}</td>
+                  </tr>
+                ))}
+                {preview.notes.map((n) => (
+                  <tr key={n.trial}>
+                    <td className="num">{n.order}</td>
+                    <td>note</td>
+                    <td />
+                    <td>{n.after}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        </>
+      )}
+    </Modal>
+  );
+}

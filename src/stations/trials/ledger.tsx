@@ -1,0 +1,337 @@
+"use client";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { Dropdown } from "antd";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type Edit, edit, type Factor, isNumeric, matchColumns, readSheet, type Response, StudyError, type Study, type Trial } from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { settingText } from "@/ui/parts/format";
+import { blockPreview, enterAsRun, enterResult, readResult, resultText } from "./actions";
+import type { Preview } from "./import-dialog";
+import css from "./trials.module.css";
+
+type Column = { kind: "setting"; id: string; factor: Factor; width: number } | { kind: "result"; id: string; response: Response; width: number } | { kind: "note"; id: "note"; width: number };
+
+type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row: number };
+
+const KINDS: Record<Trial["kind"], string> = { factorial: "corner", axial: "axial", centre: "centre", optimal: "chosen", screen: "screen", repeat: "repeat", path: "path", confirm: "confirm", other: "–" };
+
+const numberWidth = (name: string, unit: string | undefined): number => Math.max(64, Math.min(124, (name.length + (unit?.length ?? 0) + 3) * 7.1));
+
+function columnsOf(study: Study): Column[] {
+  return [
+    ...study.factors.map((factor): Column => ({ kind: "setting", id: factor.id, factor, width: numberWidth(factor.name, factor.unit) })),
+    ...study.responses.map((response): Column => ({ kind: "result", id: response.id, response, width: Math.max(numberWidth(response.name, response.unit), study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0) })),
+    { kind: "note", id: "note", width: 150 },
+  ];
+}
+
+/** The ledger: every trial over all waves, edited like a spreadsheet. */
+export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(preview: Preview | undefined, text: string): void; goTo: string | undefined }) {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const lit = useDesk((d) => d.lit);
+  const light = useDesk((d) => d.light);
+  const columns = useMemo(() => columnsOf(study), [study]);
+  const rows = useMemo(() => {
+    const waves = new Map(study.waves.map((w, i) => [w.id, i]));
+    return [...study.trials].sort((a, b) => (by === "run" ? a.order - b.order : (waves.get(a.wave) ?? 0) - (waves.get(b.wave) ?? 0) || a.standard - b.standard));
+  }, [study, by]);
+  const lines = useMemo(() => {
+    const out: Line[] = [];
+    rows.forEach((trial, row) => {
+      if (row === 0 || rows[row - 1].wave !== trial.wave) out.push({ kind: "band", wave: trial.wave });
+      out.push({ kind: "trial", trial, row });
+    });
+    return out;
+  }, [rows]);
+  const firstResult = columns.findIndex((c) => c.kind === "result");
+  const firstWaiting = rows.findIndex((t) => t.state === "planned");
+  const [at, setAt] = useState({ row: Math.max(0, firstWaiting), col: Math.max(0, firstResult) });
+  const [editing, setEditing] = useState<string | undefined>(undefined);
+  const [sentence, setSentence] = useState<string | undefined>(undefined);
+  const scroll = useRef<HTMLDivElement>(null);
+  const virtual = useVirtualizer({ count: lines.length, getScrollElement: () => scroll.current, estimateSize: (i) => (lines[i].kind === "band" ? 25 : 27), overscan: 16 });
+  const lineOf = (row: number): number => lines.findIndex((l) => l.kind === "trial" && l.row === row);
+  const reveal = (row: number): void => virtual.scrollToIndex(lineOf(row), { align: "auto" });
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new wish to go somewhere moves the cursor.
+  useEffect(() => {
+    if (!goTo) return;
+    const row = rows.findIndex((t) => t.id === goTo.split("#")[0]);
+    if (row >= 0) {
+      setAt({ row, col: Math.max(0, firstResult) });
+      reveal(row);
+      scroll.current?.focus();
+    }
+  }, [goTo]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the view opens where work goes on, once.
+  useEffect(() => {
+    if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
+  }, []);
+
+  const cellText = (trial: Trial, c: Column): string => (c.kind === "result" ? resultText(trial.results[c.id]) : c.kind === "note" ? trial.note : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]));
+  const take = (trial: Trial, c: Column, text: string): boolean => {
+    if (text === cellText(trial, c)) return true;
+    let edits: Edit[];
+    if (c.kind === "result") {
+      const read = readResult(text);
+      if (!read.ok) {
+        setSentence(`Trial ${trial.order}, ${c.response.name}: ${read.sentence}`);
+        return false;
+      }
+      edits = enterResult(study, trial, c.id, read.value);
+    } else if (c.kind === "note") edits = [edit(study, ["trials", trial.id, "note"], text)];
+    else {
+      const read = enterAsRun(study, trial, c.factor, text);
+      if (!read.ok) {
+        setSentence(`Trial ${trial.order}, ${read.sentence}`);
+        return false;
+      }
+      edits = read.edits;
+    }
+    const refused = commit(edits, `trial ${trial.order}`);
+    setSentence(refused);
+    return refused === undefined;
+  };
+  const move = (dRow: number, dCol: number): void => {
+    const row = Math.max(0, Math.min(rows.length - 1, at.row + dRow));
+    const col = Math.max(0, Math.min(columns.length - 1, at.col + dCol));
+    setAt({ row, col });
+    reveal(row);
+  };
+  const current = rows[at.row];
+  const column = columns[at.col];
+  const finish = (dRow: number, dCol: number): void => {
+    if (editing === undefined || !current || !column) return;
+    if (!take(current, column, editing)) return;
+    setEditing(undefined);
+    scroll.current?.focus();
+    move(dRow, dCol);
+  };
+  const onGridKey = (e: KeyboardEvent): void => {
+    if (editing !== undefined || !current || !column) return;
+    const arrows: Record<string, [number, number]> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageDown: [15, 0], PageUp: [-15, 0] };
+    if (arrows[e.key]) {
+      e.preventDefault();
+      move(...arrows[e.key]);
+    } else if (e.key === "Home" || e.key === "End") {
+      e.preventDefault();
+      if (e.ctrlKey || e.metaKey) move(e.key === "Home" ? -rows.length : rows.length, 0);
+      else setAt({ row: at.row, col: e.key === "Home" ? 0 : columns.length - 1 });
+    } else if (e.key === "Enter" || e.key === "F2") {
+      e.preventDefault();
+      setEditing(cellText(current, column));
+    } else if (e.key === "Delete" || e.key === "Backspace") {
+      e.preventDefault();
+      take(current, column, "");
+    } else if (e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey) {
+      e.preventDefault();
+      e.stopPropagation();
+      setEditing(e.key);
+    }
+  };
+  const paste = (text: string): void => {
+    try {
+      const sheet = readSheet(text);
+      const headed = matchColumns(study, sheet.rows[0]).some((u) => u.to === "result");
+      if (headed) onPaste(undefined, text);
+      else if (sheet.rows.length === 1 && sheet.rows[0].length === 1) {
+        if (current && column) take(current, column, text.trim());
+      } else {
+        const results = columns.filter((c) => c.kind === "result").map((c) => c.id);
+        const from = column?.kind === "result" ? results.indexOf(column.id) : 0;
+        onPaste(blockPreview(rows, at.row, results, from, sheet.rows), text);
+      }
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      setSentence(error.message);
+    }
+  };
+  const menu = (trial: Trial) => {
+    const set = (edits: Edit[], what: string): void => setSentence(commit(edits, what));
+    const state = (s: Trial["state"], name: string) => ({ key: s, label: name, disabled: trial.state === s, onClick: () => set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`) });
+    const measured = Object.values(trial.results).some((v) => v !== null);
+    return {
+      items: [
+        state(measured ? "done" : "planned", measured ? "Mark as run" : "Mark as waiting"),
+        state("skipped", "Skip it"),
+        state("failed", "Mark as failed"),
+        trial.use
+          ? { key: "out", label: "Leave out of models", onClick: () => set([edit(study, ["trials", trial.id, "use"], false), edit(study, ["trials", trial.id, "why"], "left out by hand")], `left trial ${trial.order} out`) }
+          : { key: "in", label: "Use in models again", onClick: () => set([edit(study, ["trials", trial.id, "use"], true), edit(study, ["trials", trial.id, "why"], null)], `used trial ${trial.order} again`) },
+        { key: "asplanned", label: "It ran as planned", disabled: !trial.asRun, onClick: () => set([edit(study, ["trials", trial.id, "asRun"], null)], `trial ${trial.order} as planned`) },
+      ],
+    };
+  };
+  const fixed = [
+    { name: "run", width: 46 },
+    { name: "std", width: 42 },
+    { name: "kind", width: 62 },
+  ];
+  const total = fixed.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
+  return (
+    <>
+      {/* biome-ignore lint/a11y/useSemanticElements: a virtual grid; a table element cannot hold rows that are not there. */}
+      <div
+        ref={scroll}
+        className={css.scroll}
+        role="grid"
+        tabIndex={0}
+        aria-label="Ledger"
+        aria-rowcount={rows.length}
+        aria-colcount={columns.length + 3}
+        aria-activedescendant={current ? `cell-${at.row}-${at.col}` : undefined}
+        data-testid="ledger"
+        onKeyDown={onGridKey}
+        onPaste={(e) => {
+          if (editing !== undefined) return;
+          e.preventDefault();
+          paste(e.clipboardData.getData("text"));
+        }}
+        onCopy={(e) => {
+          if (editing !== undefined || !current || !column) return;
+          e.preventDefault();
+          e.clipboardData.setData("text/plain", cellText(current, column));
+        }}
+      >
+        {/* biome-ignore lint/a11y/useSemanticElements: see the grid. */}
+        {/* biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus. */}
+        <div className={css.head} style={{ width: total }} role="row">
+          {fixed.map((f) => (
+            // biome-ignore lint/a11y/useSemanticElements: see the grid.
+            // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
+            <div key={f.name} role="columnheader" style={{ width: f.width, textAlign: f.name === "kind" ? "left" : "right" }}>
+              {f.name}
+            </div>
+          ))}
+          {columns.map((c) => {
+            const name = c.kind === "setting" ? `${c.factor.letter} ${c.factor.name}` : c.kind === "result" ? c.response.name : "Note";
+            const unit = c.kind === "setting" ? c.factor.unit : c.kind === "result" ? c.response.unit : undefined;
+            const right = c.kind === "result" || (c.kind === "setting" && isNumeric(c.factor));
+            return (
+              // biome-ignore lint/a11y/useSemanticElements: see the grid.
+              // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
+              <div key={`${c.kind}-${c.id}`} role="columnheader" style={{ width: c.width, textAlign: right ? "right" : "left" }} title={unit ? `${name}, ${unit}` : name}>
+                {name}
+                {unit && <span style={{ fontWeight: 400 }}> {unit}</span>}
+              </div>
+            );
+          })}
+        </div>
+        <div className={css.rows} style={{ height: virtual.getTotalSize(), width: total }}>
+          {virtual.getVirtualItems().map((item) => {
+            const line = lines[item.index];
+            if (line.kind === "band") {
+              const w = study.waves.find((x) => x.id === line.wave);
+              const own = study.trials.filter((t) => t.wave === line.wave);
+              return (
+                <div key={item.key} className={css.band} style={{ transform: `translateY(${item.start}px)` }}>
+                  {w?.name}
+                  {w?.purpose ? ` · ${w.purpose}` : ""} · {own.length} trials · {own.filter((t) => t.state === "done").length} run
+                </div>
+              );
+            }
+            const { trial, row } = line;
+            const off = trial.state === "skipped" || trial.state === "failed" || !trial.use;
+            return (
+              // biome-ignore lint/a11y/useSemanticElements: see the grid.
+              // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
+              <div key={item.key} className={css.line} role="row" aria-rowindex={row + 1} data-state={trial.state} data-lit={lit === trial.id ? "yes" : "no"} data-off={off ? "yes" : "no"} data-trial={trial.order} style={{ transform: `translateY(${item.start}px)`, width: total }} onPointerEnter={() => light(trial.id)} onPointerLeave={() => light(undefined)}>
+                <div className={css.num} style={{ width: 46 }}>
+                  {trial.order}
+                </div>
+                <div className={css.num} style={{ width: 42, color: "#8d8d83" }}>
+                  {trial.standard}
+                </div>
+                <div style={{ width: 62, fontSize: 12, color: "#5d5e54" }} title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}>
+                  {trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.use ? KINDS[trial.kind] : "left out"}
+                </div>
+                {columns.map((c, col) => {
+                  const here = at.row === row && at.col === col;
+                  const right = c.kind === "result" || (c.kind === "setting" && isNumeric(c.factor));
+                  const asRun = c.kind === "setting" ? trial.asRun?.[c.id] : undefined;
+                  const text = cellText(trial, c);
+                  return (
+                    // biome-ignore lint/a11y/useSemanticElements: see the grid.
+                    // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys.
+                    // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
+                    <div
+                      key={`${c.kind}-${c.id}`}
+                      id={`cell-${row}-${col}`}
+                      role="gridcell"
+                      aria-selected={here}
+                      className={`${css.cell} ${right ? css.num : ""} ${c.kind === "setting" ? css.set : c.kind === "result" ? css.res : ""} ${here ? css.chosen : ""} ${asRun !== undefined ? css.asrun : ""}`}
+                      style={{ width: c.width }}
+                      title={asRun !== undefined ? `planned ${trial.settings[c.id]}` : c.kind === "note" ? trial.note : undefined}
+                      onClick={() => {
+                        if (editing !== undefined && (at.row !== row || at.col !== col) && current && column && !take(current, column, editing)) return;
+                        setEditing(undefined);
+                        setAt({ row, col });
+                        scroll.current?.focus({ preventScroll: true });
+                      }}
+                      onDoubleClick={() => setEditing(text)}
+                    >
+                      {here && editing !== undefined ? (
+                        <input
+                          className={css.editor}
+                          aria-label={`Trial ${trial.order}, ${c.kind === "setting" ? c.factor.name : c.kind === "result" ? c.response.name : "note"}`}
+                          // biome-ignore lint/a11y/noAutofocus: the cell was opened by typing into it.
+                          autoFocus
+                          value={editing}
+                          style={{ textAlign: right ? "right" : "left" }}
+                          onChange={(e) => setEditing(e.target.value)}
+                          onBlur={() => {
+                            if (take(trial, c, editing)) setEditing(undefined);
+                          }}
+                          onKeyDown={(e) => {
+                            if (e.key === "Enter") {
+                              e.preventDefault();
+                              e.stopPropagation();
+                              finish(e.shiftKey ? -1 : 1, 0);
+                            } else if (e.key === "Tab") {
+                              e.preventDefault();
+                              finish(0, e.shiftKey ? -1 : 1);
+                            } else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
+                              e.preventDefault();
+                              e.stopPropagation();
+                              finish(e.key === "ArrowDown" ? 1 : -1, 0);
+                            } else if (e.key === "Escape") {
+                              setEditing(undefined);
+                              setSentence(undefined);
+                              scroll.current?.focus();
+                            } else e.stopPropagation();
+                          }}
+                        />
+                      ) : (
+                        <>
+                          {text === "" && c.kind === "result" ? <span style={{ color: "#a9a89d" }}>·</span> : text}
+                          {asRun !== undefined && <sup>{settingText(trial.settings[c.id])}</sup>}
+                        </>
+                      )}
+                    </div>
+                  );
+                })}
+                <div style={{ width: 30, padding: 0 }}>
+                  <Dropdown trigger={["click"]} menu={menu(trial)}>
+                    <button type="button" tabIndex={-1} className={css.menu} aria-label={`Menu of trial ${trial.order}`}>
+                      ⋯
+                    </button>
+                  </Dropdown>
+                </div>
+              </div>
+            );
+          })}
+        </div>
+      </div>
+      <div className={css.foot}>
+        {sentence ? (
+          <span className="rowan" role="alert">
+            {sentence}
+          </span>
+        ) : (
+          <span className="quiet small">Type to enter, Enter moves down, Tab right; repeats with spaces between; a setting typed over is kept as run. Paste a block with or without headings.</span>
+        )}
+      </div>
+    </>
+  );
+}

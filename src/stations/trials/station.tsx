@@ -1,0 +1,179 @@
+"use client";
+import { App } from "antd";
+import { useRouter } from "next/navigation";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { edit, type Evidence, previewImport, rigsFor, StudyError, type Trial, trialsReadings, waiting } from "@/core";
+import { useJob } from "@/ui/compute/use-job";
+import { useDesk } from "@/ui/desk/store";
+import { axisName, clip } from "@/ui/parts/format";
+import { StationFrame } from "@/ui/shell/frame";
+import { ImportDialog, type Preview } from "./import-dialog";
+import { Ledger } from "./ledger";
+import { Strip } from "./strip";
+import css from "./trials.module.css";
+
+/** How long a trial on the rig is shown, so that a person can follow it. */
+const PACE = 45;
+
+/** Enter what was measured, watch it come in, keep what was really set. */
+export function TrialsStation() {
+  const study = useDesk((d) => d.study);
+  const id = useDesk((d) => d.id);
+  const commit = useDesk((d) => d.commit);
+  const light = useDesk((d) => d.light);
+  const router = useRouter();
+  const { message } = App.useApp();
+  const [by, setBy] = useState<"run" | "standard">("run");
+  const [strip, setStrip] = useState<string | undefined>(undefined);
+  const [importing, setImporting] = useState<{ open: boolean; given: Preview | undefined }>({ open: false, given: undefined });
+  const [goTo, setGoTo] = useState<string | undefined>(undefined);
+  const [shown, setShown] = useState<{ ran: Trial[]; at: number } | undefined>(undefined);
+  const readings = useMemo(() => trialsReadings(study), [study]);
+  const rig = useMemo(() => rigsFor(study)[0], [study]);
+  const left = waiting(study).length;
+  const job = useJob("rig", undefined, ({ ran }) => setShown({ ran, at: 0 }));
+  const keepRun = (ran: Trial[]): void => {
+    setShown(undefined);
+    const now = useDesk.getState().study;
+    const edits = ran.flatMap((t) => [edit(now, ["trials", t.id, "results"], t.results), edit(now, ["trials", t.id, "state"], "done")]);
+    const refused = commit(edits, `ran ${ran.length} trials on the rig`);
+    if (refused) void message.warning(refused);
+  };
+  const finishing = useRef(keepRun);
+  finishing.current = keepRun;
+  useEffect(() => {
+    if (!shown) return;
+    const timer = setTimeout(() => {
+      if (shown.at >= shown.ran.length) finishing.current(shown.ran);
+      else {
+        light(shown.ran[shown.at].id);
+        setShown({ ...shown, at: shown.at + 1 });
+      }
+    }, PACE);
+    return () => clearTimeout(timer);
+  }, [shown, light]);
+  // While the rig runs, the ledger shows the trials it has done so far, not yet stored.
+  const response = study.responses.find((r) => r.id === strip) ?? study.responses[0];
+  const onPaste = (given: Preview | undefined, text: string): void => {
+    if (given) {
+      setImporting({ open: true, given });
+      return;
+    }
+    try {
+      setImporting({ open: true, given: previewImport(study, text) });
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      void message.warning(error.message, 8);
+    }
+  };
+  const show = (evidence: Evidence, about: string | undefined): void => {
+    if (evidence === "plans") router.push(`/studies/${id}/plan`);
+    else if (evidence === "ladder") router.push(`/studies/${id}/model`);
+    else if (about && study.responses.some((r) => r.id === about)) setStrip(about);
+    else if (about) {
+      light(about);
+      setGoTo(`${about}#${Date.now()}`);
+    }
+  };
+  const progress = shown ?? (job.running ? { ran: [], at: 0 } : undefined);
+  const of = shown?.ran.length ?? left;
+  return (
+    <StationFrame
+      name="Trials"
+      readings={readings}
+      onShow={show}
+      heading={
+        study.trials.length > 0 && (
+          <div className="row grow" style={{ flexWrap: "wrap" }}>
+            <span className="small quiet">order:</span>
+            <button type="button" className="btn small" aria-pressed={by === "run"} onClick={() => setBy("run")}>
+              as run
+            </button>
+            <button type="button" className="btn small" aria-pressed={by === "standard"} onClick={() => setBy("standard")}>
+              standard
+            </button>
+            <span className="grow" />
+            <button type="button" className="btn" onClick={() => setImporting({ open: true, given: undefined })}>
+              Paste or import
+            </button>
+            <a className="btn" style={{ textDecoration: "none", color: "inherit" }} href={`/api/studies/${id}/export?format=csv`}>
+              Export CSV
+            </a>
+            {progress ? (
+              <span className="row" role="status">
+                <span className={css.bar}>
+                  <i style={{ width: `${(100 * progress.at) / Math.max(1, of)}%` }} />
+                </span>
+                <span className="small">
+                  rig: {progress.at} of {of}
+                </span>
+                <button
+                  type="button"
+                  className="btn small"
+                  onClick={() => {
+                    job.stop();
+                    if (shown) keepRun(shown.ran.slice(0, shown.at));
+                  }}
+                >
+                  Stop, keep these
+                </button>
+              </span>
+            ) : (
+              rig &&
+              left > 0 && (
+                <button type="button" className="btn main" onClick={() => job.start({ study, name: rig.id, seed: 1 })} title={`A virtual ${rig.name} that knows these factors`}>
+                  Run the rest on the rig
+                </button>
+              )
+            )}
+          </div>
+        )
+      }
+    >
+      {job.trouble && (
+        <p className="rowan" role="alert">
+          {job.trouble}
+        </p>
+      )}
+      {study.trials.length === 0 ? (
+        <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 560 }}>
+          <h2>No trials yet</h2>
+          <p style={{ margin: "6px 0 12px" }}>The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept.</p>
+          <button type="button" className="btn main" onClick={() => router.push(`/studies/${id}/plan`)}>
+            Weigh plans
+          </button>
+        </div>
+      ) : (
+        <div className={css.wrap}>
+          {response && (
+            <div>
+              <div className="row" style={{ flexWrap: "wrap", gap: 10 }}>
+                <strong>{axisName(response.name, response.unit)}</strong>
+                <span className="small quiet">in the order run; shaded: within limits; ticks: fitted</span>
+                <span className="grow" />
+                {study.responses.length > 1 && (
+                  <span className="small">
+                    <span className="quiet">also: </span>
+                    {study.responses
+                      .filter((r) => r.id !== response.id)
+                      .map((r, i) => (
+                        <span key={r.id}>
+                          {i > 0 ? " · " : ""}
+                          <button type="button" className="link" onClick={() => setStrip(r.id)} title={r.name}>
+                            {clip(r.name, 22)}
+                          </button>
+                        </span>
+                      ))}
+                  </span>
+                )}
+              </div>
+              <Strip study={study} response={response.id} />
+            </div>
+          )}
+          <Ledger key={by} by={by} onPaste={onPaste} goTo={goTo} />
+        </div>
+      )}
+      <ImportDialog open={importing.open} given={importing.given} close={() => setImporting({ open: false, given: undefined })} />
+    </StationFrame>
+  );
+}

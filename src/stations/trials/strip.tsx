@@ -1,0 +1,89 @@
+"use client";
+import { useMemo } from "react";
+import { limitsOf, resultValue, settingsAsRun, type Study } from "@/core";
+import { type Box, linear } from "@/ui/charts/axes";
+import { fittedOf } from "@/ui/desk/derive";
+import { useDesk } from "@/ui/desk/store";
+import { axisName, figure } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+
+const WIDTH = 960;
+const HEIGHT = 96;
+
+/** Results of one response in the order run, waves as bands, the fitted value as a tick, limits shaded. */
+export function Strip({ study, response, upTo }: { study: Study; response: string; upTo?: number | undefined }) {
+  const lit = useDesk((d) => d.lit);
+  const light = useDesk((d) => d.light);
+  const about = study.responses.find((r) => r.id === response);
+  const ordered = useMemo(() => [...study.trials].sort((a, b) => a.order - b.order), [study]);
+  const points = useMemo(() => ordered.flatMap((t, i) => {
+      const v = resultValue(t.results[response]);
+      return v === null ? [] : [{ t, i, v }];
+    }), [ordered, response]);
+  const model = useMemo(() => (study.models.some((m) => m.response === response) ? fittedOf(study, response) : undefined), [study, response]);
+  if (!about) return null;
+  const box: Box = { left: 46, top: 6, width: WIDTH - 56, height: HEIGHT - 26 };
+  const limits = limitsOf(about.goal);
+  const values = points.map((p) => p.v);
+  const low = Math.min(...values, ...(Number.isFinite(limits.low) && values.length > 0 ? [limits.low] : []));
+  const high = Math.max(...values, ...(Number.isFinite(limits.high) && values.length > 0 ? [limits.high] : []));
+  const has = values.length > 0;
+  const pad = (high - low) * 0.08 || Math.abs(high) * 0.05 || 1;
+  const y = linear(has ? [low - pad, high + pad] : [0, 1], [box.top + box.height, box.top]);
+  const x = linear([0, Math.max(1, ordered.length - 1)], [box.left + 8, box.left + box.width - 8]);
+  const waves = study.waves.map((w) => {
+    const at = ordered.flatMap((t, i) => (t.wave === w.id ? [i] : []));
+    return { w, from: Math.min(...at), to: Math.max(...at), count: at.length };
+  });
+  const gap = ordered.length > 1 ? (x(1) - x(0)) / 2 : 8;
+  const ticks = has ? y.ticks(3) : [];
+  return (
+    <svg width="100%" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={`${axisName(about.name, about.unit)} in the order run, ${points.length} results`} style={{ display: "block" }}>
+      {waves.map((b, i) =>
+        b.count === 0 ? null : (
+          <g key={b.w.id}>
+            {i % 2 === 1 && <rect x={x(b.from) - gap} y={box.top - 4} width={x(b.to) - x(b.from) + 2 * gap} height={box.height + 8} fill="#EDE6D6" />}
+            <text x={x(b.from) - 4} y={HEIGHT - 5} fontSize="12" fill="#5d5e54">
+              {b.w.name}
+              {b.w.purpose ? ` · ${b.w.purpose}` : ""} · {b.count}
+            </text>
+          </g>
+        ),
+      )}
+      {has && about.goal.aim !== "watch" && (
+        <rect x={box.left} width={box.width} y={y(Math.min(limits.high, high + pad))} height={Math.max(0, y(Math.max(limits.low, low - pad)) - y(Math.min(limits.high, high + pad)))} fill={colours.moss} opacity="0.1" />
+      )}
+      {ticks.map((t) => (
+        <text key={t} x={box.left - 6} y={y(t) + 4} fontSize="11.500" textAnchor="end" className="tick" fill={colours.quiet}>
+          {figure(t, 3)}
+        </text>
+      ))}
+      {!has && (
+        <text x={WIDTH / 2} y={HEIGHT / 2} textAnchor="middle" fontSize="13" fill={colours.quiet}>
+          Results appear here in the order run as they are entered.
+        </text>
+      )}
+      <path d={points.map((p, k) => `${k === 0 || points[k - 1].i !== p.i - 1 ? "M" : "L"}${x(p.i).toFixed(1)} ${y(p.v).toFixed(1)}`).join("")} fill="none" stroke="#A79A83" strokeWidth="1" />
+      {model?.ok &&
+        points.map((p) => {
+          const v = model.fitted.predictor.value(settingsAsRun(p.t));
+          return <line key={p.t.id} x1={x(p.i) - Math.min(6, gap)} x2={x(p.i) + Math.min(6, gap)} y1={y(v)} y2={y(v)} stroke={colours.loch} strokeWidth="1.500" />;
+        })}
+      {points.map((p) => (
+        <circle
+          key={p.t.id}
+          cx={x(p.i)}
+          cy={y(p.v)}
+          r={lit === p.t.id ? 6 : ordered.length > 200 ? 2 : 4}
+          fill={lit === p.t.id ? colours.gorse : p.t.use ? colours.heather : colours.paper}
+          stroke={p.t.use ? "none" : colours.heather}
+          opacity={upTo !== undefined && p.i > upTo ? 0.3 : 1}
+          onPointerEnter={() => light(p.t.id)}
+          onPointerLeave={() => light(undefined)}
+        >
+          <title>{`Trial ${p.t.order}: ${p.v} ${about.unit ?? ""}`}</title>
+        </circle>
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,100 @@
+"use client";
+import { useRef } from "react";
+import { desirability, type Goal } from "@/core";
+import { colours } from "../theme/theme";
+import { settingText } from "../parts/format";
+
+interface Knee {
+  key: "low" | "target" | "high";
+  at: number;
+}
+
+/** Where a goal's knees stand. */
+const kneesOf = (goal: Goal): Knee[] => {
+  if (goal.aim === "watch") return [];
+  const ends: Knee[] = [{ key: "low", at: goal.low }, { key: "high", at: goal.high }];
+  return (goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined ? [ends[0], { key: "target", at: goal.target }, ends[1]] : ends;
+};
+
+/**
+ * A desirability curve. Small, it is a picture; with `onKnee` its knees can be dragged or moved by arrow keys.
+ * `value` marks where the response stands now.
+ */
+export function DesirabilityCurve({ goal, name, width, height, value, onKnee, labels }: { goal: Goal; name: string; width: number; height: number; value?: number | undefined; onKnee?: (key: Knee["key"], at: number) => void; labels?: boolean }) {
+  const svg = useRef<SVGSVGElement>(null);
+  if (goal.aim === "watch")
+    return (
+      <svg width={width} height={height} role="img" aria-label={`${name}: watched, no goal`}>
+        <rect width={width} height={height} rx="4" fill="#F1ECE1" />
+        <text x={width / 2} y={height / 2 + 4} textAnchor="middle" fontSize="11" fill={colours.quiet}>
+          watched
+        </text>
+      </svg>
+    );
+  const span = goal.high - goal.low;
+  const from = goal.low - 0.25 * span;
+  const to = goal.high + 0.25 * span;
+  const foot = labels ? 15 : 3;
+  const x = (v: number): number => ((v - from) / (to - from)) * width;
+  const y = (d: number): number => height - foot - d * (height - foot - 5);
+  const samples = Array.from({ length: 61 }, (_, i) => from + (i / 60) * (to - from));
+  const all = [...samples, goal.low, goal.high, ...(("target" in goal && goal.target !== undefined) ? [goal.target] : []), goal.low - span * 1e-9, goal.high + span * 1e-9].sort((a, b) => a - b);
+  const d = (v: number): number => desirability(goal, v) ?? 0;
+  const path = all.map((v, i) => `${i === 0 ? "M" : "L"}${x(v).toFixed(2)} ${y(d(v)).toFixed(2)}`).join("");
+  const move = (key: Knee["key"], clientX: number): void => {
+    const box = svg.current?.getBoundingClientRect();
+    if (!box || !onKnee) return;
+    const raw = from + ((clientX - box.left) / box.width) * (to - from);
+    const grain = 10 ** Math.floor(Math.log10(span) - 1.3);
+    onKnee(key, Number((Math.round(raw / grain) * grain).toPrecision(8)));
+  };
+  return (
+    <svg ref={svg} width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="img" aria-label={`${name}: desirability from ${settingText(goal.low)} to ${settingText(goal.high)}`} style={{ overflow: "visible", touchAction: "none" }}>
+      <rect width={width} height={height - (labels ? 13 : 0)} rx="4" fill="#F1ECE1" />
+      <path d={`${path}L${width} ${y(0)}L0 ${y(0)}Z`} fill={colours.moss} opacity="0.16" />
+      <path d={path} fill="none" stroke={colours.moss} strokeWidth="2" strokeLinejoin="round" />
+      {value !== undefined && value >= from && value <= to && (
+        <g>
+          <line x1={x(value)} x2={x(value)} y1="2" y2={height - foot} stroke={colours.loch} />
+          <circle cx={x(value)} cy={y(d(value))} r="4.500" fill="#fff" stroke={colours.loch} strokeWidth="2" />
+        </g>
+      )}
+      {kneesOf(goal).map((k) => (
+        <g key={k.key}>
+          {onKnee && (
+            <rect
+              x={x(k.at) - 5}
+              y={y(d(k.at)) - 5}
+              width="10"
+              height="10"
+              rx="2"
+              fill="#fff"
+              stroke={colours.moss}
+              strokeWidth="2"
+              style={{ cursor: "ew-resize" }}
+              tabIndex={0}
+              role="slider"
+              aria-label={`${name}: ${k.key}`}
+              aria-valuenow={k.at}
+              onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+              onPointerMove={(e) => {
+                if (e.buttons === 1) move(k.key, e.clientX);
+              }}
+              onKeyDown={(e) => {
+                const step = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
+                if (step === 0) return;
+                e.preventDefault();
+                onKnee(k.key, Number((k.at + (step * span) / 40).toPrecision(6)));
+              }}
+            />
+          )}
+          {labels && (
+            <text x={Math.max(14, Math.min(width - 14, x(k.at)))} y={height - 2} textAnchor="middle" fontSize="11" className="num" fill={colours.quiet}>
+              {settingText(k.at)}
+            </text>
+          )}
+        </g>
+      ))}
+    </svg>
+  );
+}

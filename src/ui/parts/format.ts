@@ -1,0 +1,25 @@
+import { figure, type Response, rounded, withUnit } from "@/core";
+
+export { figure, rounded, withUnit };
+
+/** A response's value at the decimals its error makes meaningful, else those the response states. */
+export function valueText(response: Pick<Response, "decimals"> | undefined, value: number, error: number | null): string {
+  if (error !== null && error > 0) return rounded(value, error);
+  if (response?.decimals !== undefined) return value.toFixed(response.decimals).replace("-", "−");
+  return figure(value, 3);
+}
+
+/** A setting without the noise of binary fractions. */
+export const settingText = (value: number | string | undefined): string =>
+  value === undefined ? "–" : typeof value === "string" ? value : String(Number(value.toPrecision(6))).replace("-", "−");
+
+export const percent = (share: number, digits = 0): string => `${(100 * share).toFixed(digits)} %`;
+
+/** "p < .001", "p .021" as the ladder writes them. */
+export const pShort = (p: number | null): string => (p === null ? "" : p < 0.001 ? "p <.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2).replace("0.", ".")}`);
+
+/** Shortens a long name for a tight place; the full one goes into a title. */
+export const clip = (text: string, most: number): string => (text.length <= most ? text : `${text.slice(0, Math.max(1, most - 1)).trimEnd()}…`);
+
+/** "name, unit" as every axis says it. */
+export const axisName = (name: string, unit: string | undefined): string => (unit ? `${name}, ${unit}` : name);

@@ -1,0 +1,288 @@
+"use client";
+import { useMemo, useRef } from "react";
+import { activeFactors, code, decode, type Factor, isNumeric, limitsOf, type NumericFactor, overallDesirability, rangeOf, readNumber, type Settings, settingsAsRun, snap, type Study } from "@/core";
+import { type Fitted, fittedOf } from "../desk/derive";
+import { useDesk } from "../desk/store";
+import { DraftField } from "../parts/draft";
+import { settingText, valueText, withUnit } from "../parts/format";
+import { colours } from "../theme/theme";
+import css from "./shell.module.css";
+
+const WIDTH = 218;
+
+/** Fitted response along one factor, others at the probe, with the interval of the mean as a band. */
+function Track({ factor, fitted, study, probe, height, set }: { factor: NumericFactor; fitted: Fitted | undefined; study: Study; probe: Settings; height: number; set(value: number): void }) {
+  const svg = useRef<SVGSVGElement>(null);
+  const [low, high] = rangeOf(factor);
+  const x = (v: number): number => 6 + ((code(factor, v) + 1) / 2) * (WIDTH - 12);
+  const line = useMemo(() => {
+    if (!fitted) return undefined;
+    const at = Array.from({ length: 25 }, (_, i) => decode(factor, -1 + i / 12));
+    const points = at.map((v) => ({ v, p: fitted.predictor.predict({ ...probe, [factor.id]: v }) }));
+    return points;
+  }, [fitted, factor, probe]);
+  const span = useMemo(() => {
+    if (!fitted) return [0, 1];
+    const values = fitted.fit.trials.map((t) => fitted.predictor.value(study.trials.find((s) => s.id === t.id)?.settings ?? probe));
+    return [Math.min(...values), Math.max(...values)];
+  }, [fitted, study, probe]);
+  const pad = (span[1] - span[0]) * 0.12 || 1;
+  const y = (v: number): number => Math.max(1, Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)));
+  const move = (clientX: number): void => {
+    const box = svg.current?.getBoundingClientRect();
+    if (!box) return;
+    const share = ((clientX - box.left) * (WIDTH / box.width) - 6) / (WIDTH - 12);
+    set(snap(factor, decode(factor, Math.max(-1, Math.min(1, 2 * share - 1)))));
+  };
+  const here = probe[factor.id] as number;
+  const path = (pick: (q: NonNullable<typeof line>[number]) => number): string => (line ?? []).map((q, i) => `${i === 0 ? "M" : "L"}${x(q.v).toFixed(1)} ${y(pick(q)).toFixed(1)}`).join("");
+  const withBand = line?.every((q) => q.p.meanInterval !== null);
+  const step = factor.kind === "continuous" ? (factor.step ?? (high - low) / 50) : 0;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: it is a slider; the role is given below.
+    <svg
+      ref={svg}
+      className={css.track}
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      height={height}
+      role="slider"
+      tabIndex={0}
+      aria-label={`${factor.name} at the probe`}
+      aria-valuemin={low}
+      aria-valuemax={high}
+      aria-valuenow={here}
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        move(e.clientX);
+      }}
+      onPointerMove={(e) => {
+        if (e.buttons === 1) move(e.clientX);
+      }}
+      onKeyDown={(e) => {
+        const d = e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
+        if (d === 0) return;
+        e.preventDefault();
+        if (factor.kind === "discrete") set(factor.values[Math.max(0, Math.min(factor.values.length - 1, factor.values.indexOf(here) + d))]);
+        else set(Math.max(low, Math.min(high, snap(factor, here + d * step * (e.shiftKey ? 5 : 1)))));
+      }}
+    >
+      <rect width={WIDTH} height={height} rx="4" fill="#F1ECE1" />
+      {line && withBand && (
+        <path d={`${path((q) => q.p.meanInterval?.[1] ?? q.p.mean)}${[...line].reverse().map((q) => `L${x(q.v).toFixed(1)} ${y(q.p.meanInterval?.[0] ?? q.p.mean).toFixed(1)}`).join("")}Z`} fill={colours.loch} opacity="0.16" />
+      )}
+      {line && <path d={path((q) => q.p.mean)} fill="none" stroke={colours.loch} strokeWidth="2" />}
+      {!line &&
+        [...new Set(study.trials.map((t) => t.settings[factor.id] as number))].map((v) => <line key={v} x1={x(v)} x2={x(v)} y1={height - 9} y2={height - 3} stroke={colours.quiet} strokeWidth="1.500" />)}
+      <line x1={x(here)} x2={x(here)} y1="2" y2={height - 2} stroke={colours.loch} />
+      <circle cx={x(here)} cy={line ? y(fitted?.predictor.value(probe) ?? 0) : height / 2} r="4.500" fill="#fff" stroke={colours.loch} strokeWidth="2" />
+    </svg>
+  );
+}
+
+/** One factor's row of the probe. */
+function FactorRow({ factor, fitted, study, probe, tight, set }: { factor: Factor; fitted: Fitted | undefined; study: Study; probe: Settings; tight: boolean; set(settings: Settings): void }) {
+  if (!isNumeric(factor))
+    return (
+      <div className={css.factor}>
+        <header>
+          <i>{factor.letter}</i>
+          <span title={factor.name}>{factor.name}</span>
+        </header>
+        {/* biome-ignore lint/a11y/useSemanticElements: a row of toggles, not a form. */}
+        <div className={css.levels} role="group" aria-label={`${factor.name} at the probe`}>
+          {factor.levels.map((level) => (
+            <button key={level} type="button" aria-pressed={probe[factor.id] === level} onClick={() => set({ ...probe, [factor.id]: level })}>
+              {level}
+            </button>
+          ))}
+        </div>
+      </div>
+    );
+  const [low, high] = rangeOf(factor);
+  const value = probe[factor.id] as number;
+  return (
+    <div className={css.factor}>
+      <header>
+        <i>{factor.letter}</i>
+        <span title={factor.name}>{factor.name}</span>
+        <DraftField
+          name={`probe:${factor.id}`}
+          label={`${factor.name} value`}
+          value={settingText(value)}
+          width={58}
+          take={(text) => {
+            const v = readNumber(text);
+            if (v === null || v === undefined) return `${factor.name}: “${text}” is not a number; type one between ${low} and ${high}.`;
+            if (v < low - (high - low) * 2 || v > high + (high - low) * 2) return `${factor.name}: ${text} lies far outside ${low} to ${high}.`;
+            set({ ...probe, [factor.id]: v });
+            return undefined;
+          }}
+        />
+        <small>{factor.unit}</small>
+      </header>
+      <Track factor={factor} fitted={fitted} study={study} probe={probe} height={tight ? 14 : 30} set={(v) => set({ ...probe, [factor.id]: v })} />
+    </div>
+  );
+}
+
+/** A bar of the response's range with its goal, the intervals and the prediction. */
+function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe: Settings }) {
+  const response = study.responses.find((r) => r.id === fitted.fit.response);
+  const p = fitted.predictor.predict(probe);
+  const seen = fitted.fit.parts.data.y;
+  const goal = response?.goal ?? { aim: "watch" as const };
+  const limits = limitsOf(goal);
+  const ends = [...seen, p.mean, ...[limits.low, limits.high].filter(Number.isFinite)];
+  const low = Math.min(...ends);
+  const high = Math.max(...ends);
+  const x = (v: number): number => 4 + ((Math.max(low, Math.min(high, v)) - low) / (high - low || 1)) * (WIDTH - 8);
+  return (
+    <svg width="100%" viewBox={`0 0 ${WIDTH} 18`} role="img" aria-label={`${response?.name}: prediction against its limits`}>
+      <rect x="0" y="7" width={WIDTH} height="4" rx="2" fill="#E4DECF" />
+      {goal.aim !== "watch" && <rect x={x(limits.low)} y="6" width={Math.max(0, x(limits.high) - x(limits.low))} height="6" rx="2" fill={colours.moss} opacity="0.55" />}
+      {p.trialInterval && <line x1={x(p.trialInterval[0])} x2={x(p.trialInterval[1])} y1="9" y2="9" stroke={colours.loch} strokeWidth="1.500" />}
+      {p.meanInterval && <rect x={x(p.meanInterval[0])} y="6.500" width={Math.max(1, x(p.meanInterval[1]) - x(p.meanInterval[0]))} height="5" fill={colours.loch} opacity="0.5" />}
+      <circle cx={x(p.mean)} cy="9" r="5" fill="#fff" stroke={colours.loch} strokeWidth="2" />
+    </svg>
+  );
+}
+
+/** One point of the region, shared by all views. */
+export function Probe() {
+  const study = useDesk((d) => d.study);
+  const probe = useDesk((d) => d.probe);
+  const setProbe = useDesk((d) => d.setProbe);
+  const chosen = useDesk((d) => d.response);
+  const choose = useDesk((d) => d.choose);
+  const folded = useDesk((d) => d.folded.probe);
+  const fold = useDesk((d) => d.fold);
+  const pins = useDesk((d) => d.pins);
+  const pin = useDesk((d) => d.pin);
+  const unpin = useDesk((d) => d.unpin);
+  const results = useMemo(() => new Map(study.responses.map((r) => [r.id, fittedOf(study, r.id)])), [study]);
+  if (folded)
+    return (
+      <aside className={`${css.side} ${css.probe} ${css.folded}`} aria-label="Probe, folded">
+        <button type="button" onClick={() => fold("probe")} title="Unfold the probe ( [ )">
+          Probe
+        </button>
+      </aside>
+    );
+  const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
+  const result = response ? results.get(response.id) : undefined;
+  const fitted = result?.ok ? result.fitted : undefined;
+  const p = fitted?.predictor.predict(probe);
+  const factors = activeFactors(study);
+  const tight = factors.length > 7;
+  const inModel = new Set(fitted?.fit.terms.flat() ?? []);
+  const ordered = tight ? [...factors].sort((a, b) => Number(inModel.has(b.id)) - Number(inModel.has(a.id))) : factors;
+  const centre = (): void => setProbe(Object.fromEntries(factors.map((f) => [f.id, isNumeric(f) ? snap(f, decode(f, 0)) : (probe[f.id] ?? f.levels[0])])));
+  const best = (): void => {
+    // Best by overall desirability of what the models say of each trial that was run.
+    const value = (s: Settings) => (id: string): number => {
+      const r = results.get(id);
+      return r?.ok ? r.fitted.predictor.value(s) : Number.NaN;
+    };
+    const run = study.trials.filter((t) => t.state === "done" && t.use).map((t) => ({ s: settingsAsRun(t), d: overallDesirability(study.responses, value(settingsAsRun(t))) }));
+    const top = run.sort((a, b) => b.d - a.d)[0];
+    if (top) setProbe(top.s);
+  };
+  return (
+    <aside className={`${css.side} ${css.probe}`} aria-label="Probe">
+      <div className={css.head}>
+        <h2>Probe</h2>
+        <button type="button" onClick={() => fold("probe")} title="Fold ( [ )">
+          fold
+        </button>
+      </div>
+      <div className="row small" style={{ gap: 10, marginBottom: 8 }}>
+        <button type="button" className="link" onClick={centre}>
+          centre
+        </button>
+        <button type="button" className="link" onClick={best} disabled={!study.trials.some((t) => t.state === "done")}>
+          best trial
+        </button>
+        {study.setpoint && (
+          <button type="button" className="link" onClick={() => setProbe({ ...probe, ...study.setpoint?.settings })}>
+            setpoint
+          </button>
+        )}
+        <button type="button" className="link" onClick={pin} title="Keep this point to compare">
+          pin
+        </button>
+      </div>
+      {response && (
+        <div style={{ marginBottom: 8 }}>
+          <div className="small quiet" title={response.name}>
+            {response.name}
+          </div>
+          {p && fitted ? (
+            <>
+              <div className="row" style={{ justifyContent: "space-between", alignItems: "flex-end" }}>
+                <span>
+                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, fitted.fit.transform === "none" ? p.standardError : null)}</span> <span className="quiet small">{response.unit}</span>
+                </span>
+                {p.meanInterval && p.trialInterval && (
+                  <span className="num quiet" style={{ fontSize: 11, textAlign: "right", lineHeight: 1.3 }}>
+                    mean {p.meanInterval.map((v) => valueText(response, v, p.standardError)).join("–")}
+                    <br />
+                    one trial {p.trialInterval.map((v) => valueText(response, v, p.standardError)).join("–")}
+                  </span>
+                )}
+              </div>
+              <GoalBar fitted={fitted} study={study} probe={probe} />
+              {p.extrapolates && <div className="small bracken">Outside what the trials cover.</div>}
+              {p.breaksBounds && <div className="small bracken">Passes a physical bound.</div>}
+              {!p.meanInterval && <div className="small bracken">No interval: nothing is left to judge noise by.</div>}
+            </>
+          ) : (
+            <p className="small quiet">{result && !result.ok ? result.reason : "No model yet."}</p>
+          )}
+        </div>
+      )}
+      {ordered.map((f) => (
+        <FactorRow key={f.id} factor={f} fitted={fitted} study={study} probe={probe} tight={tight} set={setProbe} />
+      ))}
+      {study.responses.length > 1 && (
+        <table className={css.others}>
+          <tbody>
+            {study.responses
+              .filter((r) => r.id !== response?.id)
+              .map((r) => {
+                const other = results.get(r.id);
+                const q = other?.ok ? other.fitted.predictor.predict(probe) : undefined;
+                const half = q?.meanInterval ? (q.meanInterval[1] - q.meanInterval[0]) / 2 : null;
+                return (
+                  <tr key={r.id}>
+                    <td>
+                      <button type="button" onClick={() => choose(r.id)} title={`Show ${r.name}`}>
+                        {r.name}
+                      </button>
+                    </td>
+                    <td className="num">
+                      {q ? valueText(r, q.mean, q.standardError) : "–"} <span className="quiet">{half !== null && q ? `±${valueText(r, half, q.standardError)}` : ""}</span>
+                    </td>
+                  </tr>
+                );
+              })}
+          </tbody>
+        </table>
+      )}
+      {pins.map((s, i) => {
+        const q = fitted?.predictor.predict(s);
+        return (
+          // biome-ignore lint/suspicious/noArrayIndexKey: pins have no other name than their place.
+          <div key={i} className="row small" style={{ marginTop: 4 }}>
+            <button type="button" className="link" onClick={() => setProbe(s)}>
+              pin {i + 1}
+            </button>
+            <span className="grow num">{q && response ? withUnit(valueText(response, q.mean, q.standardError), response.unit) : ""}</span>
+            <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => unpin(i)}>
+              remove
+            </button>
+          </div>
+        );
+      })}
+    </aside>
+  );
+}

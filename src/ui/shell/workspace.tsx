@@ -1,0 +1,265 @@
+"use client";
+import { App, Modal } from "antd";
+import Link from "next/link";
+import { usePathname, useRouter } from "next/navigation";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
+import { fittedOf } from "../desk/derive";
+import { useDesk } from "../desk/store";
+import { CairnMark, Mark } from "./cairn";
+import { Glossary } from "./glossary";
+import css from "./shell.module.css";
+
+const NAMES: Record<Station, string> = { question: "Question", plan: "Plan", trials: "Trials", model: "Model", setpoint: "Setpoint", report: "Report" };
+const SAVED = { saved: "all changes saved", saving: "saving…", offline: "not saved: the server does not answer; trying again", refused: "the last change was refused" } as const;
+
+/** The trail with what only fitted models can say. */
+function useTrail(study: Study, response: string | undefined) {
+  return useMemo(
+    () =>
+      trailOf(study).map((c) => {
+        if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
+          const f = fittedOf(study, response);
+          const name = study.responses.find((r) => r.id === response)?.name ?? response;
+          if (f.ok) return { ...c, fact: `${name}: ${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`}` };
+        }
+        if (c.station === "setpoint" && study.setpoint) {
+          const settings = study.setpoint.settings;
+          const complete = study.factors.every((f) => settings[f.id] !== undefined);
+          const wished = study.responses.filter((r) => r.goal.aim !== "watch");
+          const fits = wished.map((r) => [r.id, fittedOf(study, r.id)] as const);
+          if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
+            const d = overallDesirability(wished, new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])));
+            return { ...c, fact: `D ${d.toFixed(2)}, not confirmed` };
+          }
+        }
+        return c;
+      }),
+    [study, response],
+  );
+}
+
+function Title() {
+  const title = useDesk((d) => d.study.title);
+  const commit = useDesk((d) => d.commit);
+  const [draft, setDraft] = useState<string | undefined>(undefined);
+  const { message } = App.useApp();
+  const take = (): void => {
+    if (draft !== undefined && draft.trim() !== title) {
+      const trouble = draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(useDesk.getState().study, ["title"], draft.trim())], "renamed the study");
+      if (trouble) void message.warning(trouble);
+    }
+    setDraft(undefined);
+  };
+  if (draft === undefined)
+    return (
+      <button type="button" className={css.title} title={`${title} (click to rename)`} onClick={() => setDraft(title)}>
+        {title}
+      </button>
+    );
+  return (
+    <input
+      className={css.title}
+      aria-label="Study name"
+      // biome-ignore lint/a11y/noAutofocus: the name was clicked to be changed.
+      autoFocus
+      value={draft}
+      maxLength={200}
+      onChange={(e) => setDraft(e.target.value)}
+      onBlur={take}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") take();
+        if (e.key === "Escape") setDraft(undefined);
+      }}
+    />
+  );
+}
+
+const plainCell = (v: unknown): string => (v === null || v === undefined ? "nothing" : typeof v === "object" ? JSON.stringify(v).slice(0, 120) : String(v));
+
+/** Cells that two tabs changed at once, side by side. */
+function Clashes() {
+  const clashes = useDesk((d) => d.clashes);
+  const settle = useDesk((d) => d.settle);
+  return (
+    <Modal open={clashes.length > 0} footer={null} closable={false} title="Changed here and in another tab">
+      <p className="quiet" style={{ marginBottom: 10 }}>
+        Nothing was overwritten. Choose what each cell shall hold.
+      </p>
+      {clashes.map((c) => (
+        <div key={c.path.join("/")} className={css.clash}>
+          <strong>{c.path.join(" → ")}</strong>
+          <div className="row" style={{ marginTop: 6 }}>
+            <button type="button" className="btn" onClick={() => settle(c, "mine")}>
+              keep mine: {plainCell(c.mine)}
+            </button>
+            <button type="button" className="btn" onClick={() => settle(c, "theirs")}>
+              keep theirs: {plainCell(c.theirs)}
+            </button>
+          </div>
+        </div>
+      ))}
+    </Modal>
+  );
+}
+
+interface PaletteCommand {
+  name: string;
+  keys?: string;
+  run(): void;
+}
+
+function Palette({ open, close, commands }: { open: boolean; close(): void; commands: PaletteCommand[] }) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const found = commands.filter((c) => c.name.toLowerCase().includes(text.toLowerCase()));
+  const run = (c: PaletteCommand | undefined): void => {
+    if (!c) return;
+    close();
+    setText("");
+    c.run();
+  };
+  return (
+    <Modal open={open} onCancel={close} footer={null} closable={false} width={480} destroyOnHidden>
+      <input
+        className="field"
+        style={{ width: "100%" }}
+        aria-label="Find a command"
+        placeholder="Find a command"
+        // biome-ignore lint/a11y/noAutofocus: the palette is opened to type.
+        autoFocus
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+          if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+          if (e.key === "Enter") run(found[at]);
+        }}
+      />
+      <ul className={css.palette} role="listbox" aria-label="Commands">
+        {found.map((c, i) => (
+          <li key={c.name} role="option" aria-selected={i === at}>
+            <button type="button" onClick={() => run(c)}>
+              <span>{c.name}</span>
+              {c.keys && <kbd>{c.keys}</kbd>}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {found.length === 0 && <p className="quiet small">No command is called that.</p>}
+    </Modal>
+  );
+}
+
+/** The shell around every station of one study. */
+export function Workspace({ id, revision, study: given, children }: { id: string; revision: number; study: Study; children: ReactNode }) {
+  const opened = useRef<string | undefined>(undefined);
+  if (opened.current !== id) {
+    opened.current = id;
+    useDesk.getState().open(id, revision, given);
+  }
+  const study = useDesk((d) => d.study);
+  const saved = useDesk((d) => d.saved);
+  const pending = useDesk((d) => d.pending.length);
+  const trouble = useDesk((d) => d.trouble);
+  const response = useDesk((d) => d.response);
+  const undoable = useDesk((d) => d.undoable.at(-1)?.what);
+  const redoable = useDesk((d) => d.redoable.at(-1)?.what);
+  const { undo, redo, fold } = useDesk.getState();
+  const trail = useTrail(study, response);
+  const path = usePathname();
+  const router = useRouter();
+  const { message } = App.useApp();
+  const [palette, setPalette] = useState(false);
+  const [help, setHelp] = useState(false);
+  const go = (station: Station): void => router.push(`/studies/${id}/${station}`);
+  const say = (sentence: string | undefined): void => {
+    if (sentence) void message.warning(sentence, 6);
+  };
+  const hot = { preventDefault: true };
+  useHotkeys("g>q", () => go("question"));
+  useHotkeys("g>p", () => go("plan"));
+  useHotkeys("g>t", () => go("trials"));
+  useHotkeys("g>m", () => go("model"));
+  useHotkeys("g>s", () => go("setpoint"));
+  useHotkeys("g>r", () => go("report"));
+  useHotkeys("bracketleft", () => fold("probe"));
+  useHotkeys("bracketright", () => fold("readings"));
+  useHotkeys("mod+k", () => setPalette(true), { ...hot, enableOnFormTags: true });
+  useHotkeys("mod+z", () => say(undo()), hot);
+  useHotkeys("mod+shift+z, mod+y", () => say(redo()), hot);
+  useEffect(() => {
+    const warn = (e: BeforeUnloadEvent): void => {
+      if (useDesk.getState().saved === "offline") e.preventDefault();
+    };
+    window.addEventListener("beforeunload", warn);
+    return () => window.removeEventListener("beforeunload", warn);
+  }, []);
+  const commands: PaletteCommand[] = [
+    ...STATIONS.map((s) => ({ name: `Go to ${NAMES[s]}`, keys: `g ${s[0]}`, run: () => go(s) })),
+    { name: "Home", run: () => router.push("/") },
+    { name: "Undo", keys: "Ctrl Z", run: () => say(undo()) },
+    { name: "Redo", keys: "Ctrl Shift Z", run: () => say(redo()) },
+    { name: "Fold or unfold the probe", keys: "[", run: () => fold("probe") },
+    { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
+    { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
+    { name: "Download the ledger as CSV", run: () => window.location.assign(`/api/studies/${id}/export?format=csv`) },
+    ...study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => useDesk.getState().choose(r.id) })),
+    { name: "Glossary", run: () => setHelp(true) },
+  ];
+  return (
+    <div className={css.shell}>
+      <header className={css.top}>
+        <Link href="/" className={css.brand} title="Home">
+          <Mark />
+          Trialmoor
+        </Link>
+        <span className={css.divider} />
+        <Title />
+        <span className={css.saved} data-state={saved} data-saved={saved === "saved" && pending === 0 ? "yes" : "no"} role="status" title={trouble}>
+          {saved === "refused" && trouble ? trouble : SAVED[saved]}
+        </span>
+        <div className={css.tools}>
+          <button type="button" disabled={!undoable} onClick={() => say(undo())} title={undoable ? `Undo: ${undoable}` : "Nothing to undo"}>
+            Undo <kbd>Ctrl Z</kbd>
+          </button>
+          <button type="button" disabled={!redoable} onClick={() => say(redo())} title={redoable ? `Redo: ${redoable}` : "Nothing to redo"}>
+            Redo
+          </button>
+          <button type="button" onClick={() => setPalette(true)}>
+            Commands <kbd>Ctrl K</kbd>
+          </button>
+          <button type="button" onClick={() => setHelp(true)}>
+            Help
+          </button>
+        </div>
+      </header>
+      <nav className={css.trail} aria-label="Stations">
+        <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
+          <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z" fill="#E6DFCF" />
+          <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12" fill="none" stroke="#B8AC90" />
+        </svg>
+        {trail.map((c) => {
+          const active = path.endsWith(`/${c.station}`);
+          return (
+            <Link key={c.station} href={`/studies/${id}/${c.station}`} className={css.stop} aria-current={active ? "page" : undefined} title={`${NAMES[c.station]}: ${c.fact}${c.loose ? "; something upstream changed since" : ""}`}>
+              <CairnMark stones={c.stones} loose={c.loose} active={active} />
+              <span style={{ minWidth: 0 }}>
+                <strong>{NAMES[c.station]}</strong>
+                <em>{c.fact}</em>
+              </span>
+            </Link>
+          );
+        })}
+      </nav>
+      {children}
+      <Clashes />
+      <Palette open={palette} close={() => setPalette(false)} commands={commands} />
+      <Glossary open={help} close={() => setHelp(false)} />
+    </div>
+  );
+}

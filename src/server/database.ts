@@ -61,20 +61,21 @@ async function open(): Promise<Database> {
     logger: undefined,
   });
   await umzug.up();
-  const text = { type: DataTypes.TEXT, allowNull: false };
-  const key = { ...text, primaryKey: true };
-  const whole = { type: DataTypes.INTEGER, allowNull: false };
-  const open = { type: DataTypes.TEXT, allowNull: true };
+  // Functions, since Sequelize writes each column's name into the object that describes it.
+  const text = () => ({ type: DataTypes.TEXT, allowNull: false });
+  const key = () => ({ ...text(), primaryKey: true });
+  const whole = () => ({ type: DataTypes.INTEGER, allowNull: false });
+  const open = () => ({ type: DataTypes.TEXT, allowNull: true });
   const options = { timestamps: false };
   let queue: Promise<unknown> = Promise.resolve();
   const db: Database = {
     sequelize,
-    studies: sequelize.define("studies", { id: key, title: text, revision: whole, document: text, createdAt: text, updatedAt: text, deletedAt: open }, options),
-    waves: sequelize.define("waves", { studyId: key, id: key, position: whole, document: text }, options),
-    trials: sequelize.define("trials", { studyId: key, id: key, position: whole, wave: text, runOrder: whole, document: text }, options),
-    results: sequelize.define("results", { studyId: key, trialId: key, response: key, value: text }, options),
-    events: sequelize.define("events", { id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true }, studyId: text, revision: whole, at: text, who: text, what: text, edits: text }, options),
-    jobs: sequelize.define("jobs", { id: key, studyId: text, name: text, state: text, progress: { type: DataTypes.FLOAT, allowNull: false }, text, answer: open, problem: open, createdAt: text, updatedAt: text }, options),
+    studies: sequelize.define("studies", { id: key(), title: text(), revision: whole(), document: text(), createdAt: text(), updatedAt: text(), deletedAt: open() }, options),
+    waves: sequelize.define("waves", { studyId: key(), id: key(), position: whole(), document: text() }, options),
+    trials: sequelize.define("trials", { studyId: key(), id: key(), position: whole(), wave: text(), runOrder: whole(), document: text() }, options),
+    results: sequelize.define("results", { studyId: key(), trialId: key(), response: key(), value: text() }, options),
+    events: sequelize.define("events", { id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true }, studyId: text(), revision: whole(), at: text(), who: text(), what: text(), edits: text() }, options),
+    jobs: sequelize.define("jobs", { id: key(), studyId: text(), name: text(), state: text(), progress: { type: DataTypes.FLOAT, allowNull: false }, text: text(), answer: open(), problem: open(), createdAt: text(), updatedAt: text() }, options),
     write(work) {
       const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));
       queue = next.catch(() => undefined);

@@ -106,13 +106,16 @@ export function sightsFor(study: Study, ask: Ask): { sights: Sight[]; refusals: 
       continue;
     }
     for (const size of family.sizes(study)) {
-      if (size * ask.replicates + ask.centre > ask.budget) continue;
-      const options: PlanOptions = { family: family.id, trials: size, replicates: ask.replicates, centre: ask.centre, seed: ask.seed, ...(ask.standardOrder ? { standardOrder: true } : {}) };
+      // Twice over as well where the budget allows: replicates compete with larger fractions.
+      for (const replicates of [ask.replicates, 2 * ask.replicates]) {
+      if (size * replicates + ask.centre > ask.budget) continue;
+      const options: PlanOptions = { family: family.id, trials: size, replicates, centre: ask.centre, seed: ask.seed, ...(ask.standardOrder ? { standardOrder: true } : {}) };
       try {
-        sights.push(sightOf(study, makePlan(study, options), `${family.label} ${size}`, options, ask));
+        sights.push(sightOf(study, makePlan(study, options), `${family.label} ${size}${replicates > 1 ? ` × ${replicates}` : ""}`, options, ask));
       } catch (error) {
         if (!(error instanceof StudyError)) throw error;
         refusals.push({ family: `${family.label} ${size}`, text: error.message });
+      }
       }
     }
   }

@@ -43,6 +43,9 @@ export function questionReadings(study: Study): Reading[] {
   const hard = factors.filter((f) => f.change === "hard");
   if (hard.length > 0)
     out.push({ id: "hard-to-change", kind: "caution", text: `${listed(hard.map((f) => f.name))} ${hard.length === 1 ? "is" : "are"} hard to change: runs are grouped by ${hard.length === 1 ? "it" : "them"}, and intervals and p-values for ${hard.length === 1 ? "it" : "them"} will look surer than they are.`, evidence: "factors", weight: 45 });
+  const sharp = study.responses.filter((r) => r.noise !== undefined && r.smallest !== undefined && r.smallest >= r.noise).sort((a, b) => (a.smallest ?? 0) / (a.noise ?? 1) - (b.smallest ?? 0) / (b.noise ?? 1))[0];
+  if (sharp?.noise !== undefined && sharp.smallest !== undefined && unsaid.length === 0)
+    out.push({ id: "hardest", kind: "finding", text: `${sharp.name} is the hardest to see: its smallest change worth finding is ${figure(sharp.smallest / sharp.noise)} times its noise. Plans are judged by it first.`, evidence: "responses", weight: 20, about: sharp.id });
   if (factors.length >= 2 && study.responses.length > 0 && study.trials.length === 0)
     out.push({ id: "ready-to-plan", kind: "next step", text: `${factors.length} factors${factors.filter(isNumeric).length < factors.length ? ", categories among them," : ""} and ${study.responses.length} ${study.responses.length === 1 ? "response" : "responses"}: enough to weigh plans.`, evidence: "plans", weight: 40, action: { label: "Weigh plans", go: "plan" } });
   return ranked(out);

@@ -159,7 +159,7 @@ export function HomeStation({ studies, examples }: { studies: StudySummary[]; ex
         {studies.map((s) => (
           <article key={s.id} className={css.study}>
             <div style={{ minWidth: 0 }}>
-              <Link href={`/studies/${s.id}/${s.trail[2].stones === 3 ? "model" : s.trail[1].stones === 3 ? "trials" : "question"}`} className={css.name}>
+              <Link prefetch={false} href={`/studies/${s.id}/${s.trail[2].stones === 3 ? "model" : s.trail[1].stones === 3 ? "trials" : "question"}`} className={css.name}>
                 {s.title}
               </Link>
               <div className="small quiet" suppressHydrationWarning>
@@ -168,7 +168,7 @@ export function HomeStation({ studies, examples }: { studies: StudySummary[]; ex
             </div>
             <div className={css.trail}>
               {s.trail.map((c) => (
-                <Link key={c.station} href={`/studies/${s.id}/${c.station}`} title={`${c.station}: ${c.fact}`}>
+                <Link prefetch={false} key={c.station} href={`/studies/${s.id}/${c.station}`} title={`${c.station}: ${c.fact}`}>
                   <CairnMark stones={c.stones} loose={c.loose} active={false} size={26} />
                   <span>{c.fact}</span>
                 </Link>

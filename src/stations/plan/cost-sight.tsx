@@ -16,7 +16,7 @@ export function CostSight({ sights, picked, pick, unit, noise, wanted, name, hei
   const x = linear([Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4], [box.left, box.left + box.width]);
   const y = linear([Math.max(0, least - 0.25 * (most - least || least)), most + 0.12 * (most - least || most)], [box.top + box.height, box.top]).nice();
   const frontier = shown.filter((s) => s.onFrontier);
-  const labels = placeLabels(shown.map((s) => ({ key: s.id, x: x(s.n), y: y(value(s)), text: s.label })), box, 11);
+  const labels = placeLabels(shown.map((s) => ({ key: s.id, x: x(s.n), y: y(value(s)), text: s.label })), box, 16);
   const letter = (id: string): string | undefined => (picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined);
   return (
     <svg width="100%" viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Plans: trials against the smallest ${name} they would see`}>

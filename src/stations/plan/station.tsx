@@ -216,11 +216,6 @@ export function PlanStation() {
               ))}
             </select>
           </label>
-          <Count label="seed" value={ask.seed} least={0} most={999999} set={(seed) => setAsk({ ...ask, seed })} />
-          <label>
-            <input type="checkbox" checked={!ask.standardOrder} onChange={(e) => setAsk({ ...ask, standardOrder: !e.target.checked })} />
-            randomise
-          </label>
         </div>
       }
     >
@@ -240,8 +235,15 @@ export function PlanStation() {
               </label>
             )}
             <span>● tells all that is asked</span>
-            <span>○ leaves some of it shared or lost</span>
-            <span>lower is sharper, left is cheaper; pick up to three</span>
+            <span>○ leaves some of it shared</span>
+            <span title="Lower is sharper, left is cheaper">pick up to three</span>
+            <label className="row" title="The seed makes the same run order again">
+              <input type="checkbox" checked={!ask.standardOrder} onChange={(e) => setAsk({ ...ask, standardOrder: !e.target.checked })} />
+              randomise
+            </label>
+            <span className={css.asks}>
+              <Count label="seed" value={ask.seed} least={0} most={999999} set={(seed) => setAsk({ ...ask, seed })} />
+            </span>
             <form
               className="row"
               style={{ marginLeft: "auto" }}
@@ -250,7 +252,7 @@ export function PlanStation() {
                 addOwn();
               }}
             >
-              <input className="field num" style={{ width: 150, height: 26 }} aria-label="Own generators" placeholder="own: E=ABC, F=BCD" value={own.text} onChange={(e) => setOwn({ ...own, text: e.target.value, sentence: undefined })} />
+              <input className="field num" style={{ width: 132, height: 26 }} aria-label="Own generators" placeholder="E=ABC, F=BCD" value={own.text} onChange={(e) => setOwn({ ...own, text: e.target.value, sentence: undefined })} />
               <button type="submit" className="btn small" disabled={own.text.trim() === ""}>
                 Add
               </button>
@@ -261,7 +263,7 @@ export function PlanStation() {
               {own.sentence}
             </p>
           )}
-          <CostSight sights={sights} picked={pickedIds} pick={pick} unit={unit} noise={noise} wanted={response?.smallest} name={`smallest change seen, ${response ? `${response.name}${unit ? ` ${unit}` : ""}` : "σ"}`} height={232} />
+          <CostSight sights={sights} picked={pickedIds} pick={pick} unit={unit} noise={noise} wanted={response?.smallest} name={`smallest change seen, ${unit || "its unit"}`} height={226} />
           {picked.length > 0 ? (
             <div className={css.picked} style={{ gridTemplateColumns: `124px repeat(${picked.length}, minmax(0, 1fr))` }}>
               <div />

@@ -18,7 +18,10 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   const pointed = at === undefined ? undefined : entries.get(at);
   const lit = new Set(pointed?.with.map(termKey) ?? []);
   const left = 20;
-  const place = (col: number, row: number): [number, number] => [left + col * (size + gap), 4 + row * (size + gap)];
+  // Without squares the first factor has no row of its own below the strip.
+  const squares = factors.some((f) => entries.has(termKey([f.id, f.id])));
+  const lift = squares ? 0 : 1;
+  const place = (col: number, row: number): [number, number] => [left + col * (size + gap), 4 + (row === 0 ? 0 : row - lift) * (size + gap)];
   const cells: { term: Term; x: number; y: number }[] = [];
   factors.forEach((f, i) => {
     const [x, y] = place(i, 0);
@@ -39,14 +42,14 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
     return `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${m.with.slice(0, 2).map((t) => termName(alphabet, t)).join(", ")}${m.with.length > 2 ? ` and ${m.with.length - 2} more` : ""}.`;
   };
   const width = left + k * (size + gap) + 4;
-  const height = 4 + (k + 1) * (size + gap) + 8;
+  const height = 4 + (k + 1 - lift) * (size + gap) + 8;
   const shared = map.filter((m) => m.state !== "clear").length;
   return (
-    <div>
-      <svg width={width} height={height} role="group" aria-label={`Term map of plan ${letter}: ${map.length - shared} of ${map.length} effects are clear`}>
-        {factors.map((f, i) => (
+    <div style={{ display: "flex", gap: 12, alignItems: "flex-start" }}>
+      <svg width={width} height={height} style={{ flex: "none" }} role="group" aria-label={`Term map of plan ${letter}: ${map.length - shared} of ${map.length} effects are clear`}>
+        {factors.slice(lift).map((f, i) => (
           <g key={f.id} fontSize={k <= 8 ? 11 : 9.5} fill={colours.quiet} className="num" aria-hidden="true">
-            <text x={left - 5} y={place(0, i + 1)[1] + size / 2 + 8} textAnchor="end">
+            <text x={left - 5} y={place(0, i + 1 + lift)[1] + size / 2 + 8} textAnchor="end">
               {f.letter}
             </text>
           </g>
@@ -80,7 +83,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
           );
         })}
       </svg>
-      <p className="small quiet" style={{ minHeight: 34, marginTop: 2 }} aria-live="polite">
+      <p className="small quiet" style={{ minWidth: 90, marginTop: 4 }} aria-live="polite">
         {pointed ? words(pointed) : shared === 0 ? "Every effect asked is all its own." : "Struck: lost. Part filled: shared. Point at a cell."}
       </p>
     </div>

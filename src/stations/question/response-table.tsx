@@ -163,10 +163,10 @@ export function ResponseTable() {
       </div>
       <table ref={table} className={css.table} data-grid="responses">
         <colgroup>
-          <col style={{ width: "23%" }} />
-          <col style={{ width: "8%" }} />
+          <col style={{ width: "21%" }} />
+          <col style={{ width: "7%" }} />
           <col style={{ width: "12%" }} />
-          <col style={{ width: "18%" }} />
+          <col style={{ width: "22%" }} />
           <col style={{ width: "9%" }} />
           <col style={{ width: "9%" }} />
           <col style={{ width: 72 }} />

@@ -1,10 +1,355 @@
 "use client";
+import { App } from "antd";
+import { useRouter } from "next/navigation";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { activeFactors, allowed, bestTrial, type Candidate, desirability, edit, type Evidence, type Goal, isNumeric, limitsOf, type NumericFactor, rangeOf, type Response, type SearchResult, setpointReadings, type Settings, settingsAsRun, type Study, StudyError, type Wishes, wishesOf, wishReadings } from "@/core";
+import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
+import { SurfaceMap } from "@/ui/charts/surface-map";
+import { useJob } from "@/ui/compute/use-job";
+import { fittedOf } from "@/ui/desk/derive";
+import { useDesk } from "@/ui/desk/store";
+import { percent, settingText, valueText } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
+import css from "./setpoint.module.css";
 
-export function SetpointStation() {
+/** Goals and models as they stand, from the fits the page already has. */
+function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
+  return useMemo(() => {
+    try {
+      const wished = study.responses.filter((r) => r.goal.aim !== "watch");
+      const missing = wished.filter((r) => !study.models.some((m) => m.response === r.id));
+      if (wished.length === 0) throw new StudyError("no-goals", "No response has a goal yet; say on Question which to raise, lower or keep within limits.");
+      if (missing.length > 0) throw new StudyError("no-model", `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} a goal but no model yet; choose its terms on Model.`);
+      const predictors = new Map(
+        wished.map((r) => {
+          const f = fittedOf(study, r.id);
+          if (!f.ok) throw new StudyError("no-fit", f.reason);
+          return [r.id, f.fitted.predictor] as const;
+        }),
+      );
+      return { wishes: wishesOf(study, predictors) };
+    } catch (error) {
+      if (error instanceof StudyError) return { reason: error.message };
+      throw error;
+    }
+  }, [study]);
+}
+
+/** What a search depends on: when it changes, candidates are from before. */
+const questionKey = (study: Study): string => JSON.stringify([study.factors, study.responses, study.region, study.models, study.trials.map((t) => [t.settings, t.asRun, t.results, t.use, t.state])]);
+
+const AIM: Record<Goal["aim"], string> = { raise: "raise", lower: "lower", hit: "hit", within: "within", watch: "watch" };
+
+/** One wish: its curve with the probe on it, its importance. */
+function Wish({ response, value }: { response: Response; value: number | undefined }) {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const { goal } = response;
+  const limits = limitsOf(goal);
+  const ends = goal.aim === "raise" ? `${settingText(goal.low)} to ${settingText(goal.high)}` : goal.aim === "lower" ? `${settingText(goal.high)} to ${settingText(goal.low)}` : goal.aim === "watch" ? "" : `${settingText(limits.low)}–${settingText(limits.high)}`;
   return (
-    <StationFrame name="Setpoint" readings={[]} probe>
-      <p />
+    <div className={css.wish}>
+      <header>
+        <strong title={response.name}>{response.name}</strong>
+        <span className="small quiet grow" style={{ whiteSpace: "nowrap" }}>
+          {AIM[goal.aim]} {ends} {response.unit}
+        </span>
+      </header>
+      <DesirabilityCurve
+        goal={goal}
+        name={response.name}
+        width={252}
+        height={60}
+        labels
+        value={value}
+        onKnee={(key, at) => {
+          if (goal.aim === "watch") return;
+          const next = { ...goal, [key]: at } as Goal & { low: number; high: number; target?: number };
+          if (next.low < next.high && (next.target === undefined || (next.target >= next.low && next.target <= next.high))) commit([edit(study, ["responses", response.id, "goal"], next)], `goal of ${response.name}`);
+        }}
+      />
+      <div className="row small" style={{ marginTop: 3 }}>
+        <span className="quiet">importance</span>
+        {[1, 2, 3, 4, 5].map((n) => (
+          <button key={n} type="button" aria-label={`${response.name}: importance ${n}`} aria-pressed={n === response.importance} style={{ width: 11, height: 13, padding: 0, border: 0, borderRadius: 2, cursor: "pointer", background: n <= response.importance ? "var(--heather)" : "#e2dccf", marginLeft: -4 }} onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)} />
+        ))}
+        <span className="grow" />
+        <span className="num">d {value === undefined ? "–" : (desirability(goal, value) ?? 0).toFixed(2)}</span>
+      </div>
+    </div>
+  );
+}
+
+const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
+
+/** Candidates on settable steps, one a row, with what they promise. */
+function Candidates({ study, result, wishes, stale, pick }: { study: Study; result: SearchResult; wishes: Wishes; stale: boolean; pick(c: Candidate): void }) {
+  const probe = useDesk((d) => d.probe);
+  const setProbe = useDesk((d) => d.setProbe);
+  const spoken = new Set([...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()));
+  const factors = activeFactors(study).filter((f) => spoken.has(f.id));
+  const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
+  const nearest = bestTrial(wishes);
+  const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
+  const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
+  const cell = (c: Candidate, r: Response) => {
+    const p = c.responses[r.id];
+    const error = wishes.predictors.get(r.id)?.predict(c.settings).standardError ?? null;
+    const h = half(p.meanInterval);
+    return (
+      <td key={r.id} title={`${p.mean}${p.trialInterval ? `; one trial ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`}>
+        {valueText(r, p.mean, error)} <small>{h === null ? "" : `±${valueText(r, h, error)}`}</small>
+        {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
+      </td>
+    );
+  };
+  return (
+    <div style={{ overflowX: "auto", opacity: stale ? 0.6 : 1 }}>
+      <table className={css.table} data-testid="candidates">
+        <thead>
+          <tr>
+            <th />
+            {factors.map((f) => (
+              <th key={f.id}>
+                {f.name}
+                <small>{f.unit ?? "\u00a0"}</small>
+              </th>
+            ))}
+            {wishes.responses.map((r) => (
+              <th key={r.id}>
+                {r.name}
+                <small>{r.unit ?? "\u00a0"}</small>
+              </th>
+            ))}
+            <th>Overall</th>
+            <th>All limits</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {result.candidates.map((c, i) => (
+            <tr key={JSON.stringify(c.settings)} data-chosen={same(c.settings) ? "yes" : "no"} onClick={() => setProbe(c.settings)} title={c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`}>
+              <td>
+                <strong className="heather">{i + 1}</strong>
+              </td>
+              {factors.map((f) => (
+                <td key={f.id}>{settingText(c.settings[f.id])}</td>
+              ))}
+              {wishes.responses.map((r) => cell(c, r))}
+              <td>
+                <strong>{c.overall.toFixed(3)}</strong>
+              </td>
+              <td title={c.chance === null ? undefined : `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`}>{c.chance === null ? "–" : c.chance > 0.995 && c.chance < 1 ? ">99 %" : percent(c.chance)}</td>
+              <td>
+                <button
+                  type="button"
+                  className={`btn small ${i === 0 ? "main" : ""}`}
+                  onClick={(e) => {
+                    e.stopPropagation();
+                    pick(c);
+                  }}
+                >
+                  Choose
+                </button>
+              </td>
+            </tr>
+          ))}
+          {run && nearest && (
+            <tr onClick={() => setProbe(settingsAsRun(run))} data-chosen={same(settingsAsRun(run)) ? "yes" : "no"}>
+              <td style={{ fontFamily: "var(--sans)" }}>trial {nearest.order}</td>
+              {factors.map((f) => (
+                <td key={f.id} className="quiet">
+                  {settingText(settingsAsRun(run)[f.id])}
+                </td>
+              ))}
+              {wishes.responses.map((r) => (
+                <td key={r.id} className="quiet">
+                  {valueText(r, wishes.predictors.get(r.id)?.value(settingsAsRun(run)) ?? 0, wishes.predictors.get(r.id)?.predict(settingsAsRun(run)).standardError ?? null)}
+                </td>
+              ))}
+              <td className="quiet">{nearest.overall.toFixed(3)}</td>
+              <td className="quiet">–</td>
+              <td />
+            </tr>
+          )}
+        </tbody>
+      </table>
+      <p className="small quiet" style={{ marginTop: 4 }}>
+        ± is half the {Math.round(100 * study.confidence)} % interval of the mean. “!”: outside what trials cover, or past a physical bound.
+        {idle.length > 0 ? ` ${idle.map((f) => f.name).join(", ")} ${idle.length === 1 ? "is" : "are"} in no model and ${idle.length === 1 ? "stands" : "stand"} at ${idle.map((f) => settingText(result.candidates[0]?.settings[f.id])).join(", ")}.` : ""} Exact optimum {result.best.overall.toFixed(3)}, seed {result.seed}.
+      </p>
+    </div>
+  );
+}
+
+/** The best settings, with how sure one can be of them. */
+export function SetpointStation() {
+  const study = useDesk((d) => d.study);
+  const id = useDesk((d) => d.id);
+  const probe = useDesk((d) => d.probe);
+  const setProbe = useDesk((d) => d.setProbe);
+  const commit = useDesk((d) => d.commit);
+  const router = useRouter();
+  const { message } = App.useApp();
+  const found = useWishes(study);
+  const wishes = "wishes" in found ? found.wishes : undefined;
+  const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
+  const [axes, setAxes] = useState<{ x?: string; y?: string }>({});
+  const asked = useRef("");
+  const job = useJob("setpoint", undefined, (r) => setProbe(r.settable.settings));
+  const result = job.result;
+  const key = useMemo(() => questionKey(study), [study]);
+  const stale = result !== undefined && asked.current !== key;
+  const search = (): void => {
+    asked.current = key;
+    const held = Object.fromEntries(hold.map((f) => [f, probe[f]]));
+    job.start({ study, hold: held, seed: 1 });
+  };
+  // A first visit finds the answer being looked for.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once per visit.
+  useEffect(() => {
+    if (wishes && !result && !job.running) search();
+  }, []);
+  const readings = useMemo(() => {
+    if (!wishes) return wishReadings(study);
+    return result && !stale ? setpointReadings(wishes, result) : [{ id: "search", kind: "next step" as const, text: stale ? "Something changed since the last search: candidates may not be the best any more. Search again." : "Search the region for the best settings.", evidence: "candidates" as const, weight: 100 }];
+  }, [wishes, result, stale, study]);
+  const numeric = activeFactors(study).filter((f): f is NumericFactor => isNumeric(f));
+  // The two factors that move overall desirability most from here make the first map.
+  const movers = useMemo(() => {
+    if (!wishes) return numeric.map((f) => f.id);
+    const at = result?.settable.settings ?? probe;
+    const swing = (f: NumericFactor): number => {
+      const d = [0, 0.25, 0.5, 0.75, 1].map((u) => wishes.overall({ ...at, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }));
+      return Math.max(...d) - Math.min(...d);
+    };
+    return [...numeric].sort((a, b) => swing(b) - swing(a)).map((f) => f.id);
+    // biome-ignore lint/correctness/useExhaustiveDependencies: the choice of axes follows results, not every move of the probe.
+  }, [wishes, result]);
+  const x = numeric.find((f) => f.id === (axes.x ?? movers[0]));
+  const y = numeric.find((f) => f.id === axes.y && f.id !== x?.id) ?? numeric.find((f) => f.id === movers.find((m) => m !== x?.id));
+  const overall = useMemo(() => (wishes ? (s: Settings): number => wishes.overall(s) : undefined), [wishes]);
+  const common = useMemo(() => {
+    if (!wishes) return undefined;
+    return (s: Settings): number => {
+      let least = Number.POSITIVE_INFINITY;
+      for (const r of wishes.responses) {
+        const v = wishes.predictors.get(r.id)?.value(s) ?? 0;
+        const l = limitsOf(r.goal);
+        const width = "low" in r.goal ? r.goal.high - r.goal.low : 1;
+        least = Math.min(least, Number.isFinite(l.low) ? (v - l.low) / width : Number.POSITIVE_INFINITY, Number.isFinite(l.high) ? (l.high - v) / width : Number.POSITIVE_INFINITY);
+      }
+      return least;
+    };
+  }, [wishes]);
+  const inRegion = useMemo(() => (study.region.limits.length + study.region.forbidden.length > 0 ? (s: Settings): boolean => allowed(study, s) : undefined), [study]);
+  const choose = (c: Candidate): void => {
+    const refused = commit([edit(study, ["setpoint"], { settings: c.settings, held: hold })], "chose a setpoint");
+    if (refused) void message.warning(refused);
+    else void message.success("Chosen: it stands in the report now.");
+  };
+  const show = (evidence: Evidence): void => {
+    if (evidence === "ladder") router.push(`/studies/${id}/model`);
+    else document.querySelector(`[data-testid="${evidence === "map" ? "desirability-map" : "candidates"}"]`)?.scrollIntoView({ block: "center", behavior: "smooth" });
+  };
+  const free = activeFactors(study).filter((f) => !hold.includes(f.id));
+  return (
+    <StationFrame
+      name="Setpoint"
+      readings={readings}
+      onShow={show}
+      probe
+      heading={
+        wishes && (
+          <div className="row grow" style={{ flexWrap: "wrap" }}>
+            <span className="quiet">
+              overall desirability at the probe <strong className="num" style={{ color: "var(--ink)", fontSize: 14 }}>{wishes.overall(probe).toFixed(2)}</strong>
+            </span>
+            <span className="grow" />
+            {hold.map((f) => {
+              const factor = study.factors.find((q) => q.id === f);
+              return factor ? (
+                <span key={f} className={css.hold}>
+                  {factor.name} = {settingText(probe[f])}
+                  <button type="button" aria-label={`Free ${factor.name}`} onClick={() => setHold(hold.filter((h) => h !== f))}>
+                    ×
+                  </button>
+                </span>
+              ) : null;
+            })}
+            {free.length > 0 && (
+              <select className="field" aria-label="Hold a factor at the probe" value="" onChange={(e) => e.target.value && setHold([...hold, e.target.value])}>
+                <option value="">hold …</option>
+                {free.map((f) => (
+                  <option key={f.id} value={f.id}>
+                    {f.name} at {settingText(probe[f.id])}
+                  </option>
+                ))}
+              </select>
+            )}
+            {job.running ? (
+              <button type="button" className="btn" onClick={job.stop}>
+                Stop · {job.progress ? `${job.progress.text} ${percent(job.progress.done)}` : "starting"}
+              </button>
+            ) : (
+              <button type="button" className="btn main" onClick={search}>
+                {stale ? "Search again" : "Search the region"}
+              </button>
+            )}
+          </div>
+        )
+      }
+    >
+      {!wishes ? (
+        <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 540 }}>
+          <h2>A setpoint needs goals and models</h2>
+          <p style={{ margin: "6px 0 12px" }}>{"reason" in found ? found.reason : ""}</p>
+          <button type="button" className="btn main" onClick={() => router.push(`/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`)}>
+            {study.responses.some((r) => r.goal.aim !== "watch") ? "Choose models" : "Set goals"}
+          </button>
+        </div>
+      ) : (
+        <>
+          {job.trouble && (
+            <p className="rowan" role="alert" style={{ marginBottom: 8 }}>
+              {job.trouble}
+            </p>
+          )}
+          <div className={css.split}>
+            <div style={{ maxHeight: 400, overflow: "auto" }}>
+              {wishes.responses.map((r) => (
+                <Wish key={r.id} response={r} value={wishes.predictors.get(r.id)?.value(probe)} />
+              ))}
+              <p className="small quiet">Drag a knee; goals are those of Question.</p>
+            </div>
+            <div data-testid="desirability-map">
+              {x && y && overall ? (
+                <>
+                  <div className="row small" style={{ marginBottom: 2 }}>
+                    {(["x", "y"] as const).map((which) => (
+                      <span key={which} className="row">
+                        <select className="field" style={{ height: 26 }} aria-label={which === "x" ? "Across" : "Upwards"} value={which === "x" ? x.id : y.id} onChange={(e) => setAxes({ ...axes, [which]: e.target.value })}>
+                          {numeric.map((f) => (
+                            <option key={f.id} value={f.id}>
+                              {f.name}
+                            </option>
+                          ))}
+                        </select>
+                        <span className="quiet">{which === "x" ? "across," : "upwards, others at the probe"}</span>
+                      </span>
+                    ))}
+                  </div>
+                  <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={overall} {...(common ? { inLimits: common, common: true } : {})} {...(inRegion ? { allowed: inRegion } : {})} pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))} width={440} height={360} text={(v) => v.toFixed(2).replace(/0$/, "")} name="Overall desirability" />
+                  <p className="small quiet">Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.</p>
+                </>
+              ) : (
+                <p className="quiet">A map needs two numeric factors; candidates are below.</p>
+              )}
+            </div>
+          </div>
+          {result && <Candidates study={study} result={result} wishes={wishes} stale={stale} pick={choose} />}
+        </>
+      )}
     </StationFrame>
   );
 }

@@ -12,7 +12,12 @@ export function readResult(text: string): { ok: true; value: Result } | { ok: fa
   return { ok: false, sentence: `“${t}” is not a number; type one value, or repeats with spaces between.` };
 }
 
-export const resultText = (r: Result | undefined): string => (r === undefined || r === null ? "" : Array.isArray(r) ? r.map((v) => (v === null ? "–" : String(v))).join(" ") : String(r));
+/** A result as it is shown: to the response's decimals where that loses nothing. */
+export function resultText(r: Result | undefined, decimals?: number): string {
+  const one = (v: number): string => (decimals !== undefined && Number(v.toFixed(decimals)) === v ? v.toFixed(decimals) : String(v));
+  if (r === undefined || r === null) return "";
+  return Array.isArray(r) ? r.map((v) => (v === null ? "–" : one(v))).join(" ") : one(r);
+}
 
 /** Entering a result marks the trial as run; clearing the last one marks it as waiting again. */
 export function enterResult(study: Study, trial: Trial, response: string, value: Result): Edit[] {

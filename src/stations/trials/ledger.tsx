@@ -15,13 +15,14 @@ type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row:
 
 const KINDS: Record<Trial["kind"], string> = { factorial: "corner", axial: "axial", centre: "centre", optimal: "chosen", screen: "screen", repeat: "repeat", path: "path", confirm: "confirm", other: "–" };
 
-const numberWidth = (name: string, unit: string | undefined): number => Math.max(64, Math.min(124, (name.length + (unit?.length ?? 0) + 3) * 7.1));
+/** Wide enough for the longest word of the heading, which may take two lines, and for a number. */
+const numberWidth = (name: string): number => Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
 
 function columnsOf(study: Study): Column[] {
   return [
-    ...study.factors.map((factor): Column => ({ kind: "setting", id: factor.id, factor, width: numberWidth(factor.name, factor.unit) })),
-    ...study.responses.map((response): Column => ({ kind: "result", id: response.id, response, width: Math.max(numberWidth(response.name, response.unit), study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0) })),
-    { kind: "note", id: "note", width: 150 },
+    ...study.factors.map((factor): Column => ({ kind: "setting", id: factor.id, factor, width: Math.max(numberWidth(factor.name), factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0) })),
+    ...study.responses.map((response): Column => ({ kind: "result", id: response.id, response, width: Math.max(numberWidth(response.name), study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0) })),
+    { kind: "note", id: "note", width: 140 },
   ];
 }
 
@@ -69,7 +70,7 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
-  const cellText = (trial: Trial, c: Column): string => (c.kind === "result" ? resultText(trial.results[c.id]) : c.kind === "note" ? trial.note : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]));
+  const cellText = (trial: Trial, c: Column): string => (c.kind === "result" ? resultText(trial.results[c.id], c.response.decimals) : c.kind === "note" ? trial.note : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]));
   const take = (trial: Trial, c: Column, text: string): boolean => {
     if (text === cellText(trial, c)) return true;
     let edits: Edit[];
@@ -164,9 +165,9 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
     };
   };
   const fixed = [
-    { name: "run", width: 46 },
-    { name: "std", width: 42 },
-    { name: "kind", width: 62 },
+    { name: "run", width: 40 },
+    { name: "std", width: 38 },
+    { name: "kind", width: 56 },
   ];
   const total = fixed.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
   return (
@@ -212,8 +213,8 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
               // biome-ignore lint/a11y/useSemanticElements: see the grid.
               // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
               <div key={`${c.kind}-${c.id}`} role="columnheader" style={{ width: c.width, textAlign: right ? "right" : "left" }} title={unit ? `${name}, ${unit}` : name}>
-                {name}
-                {unit && <span style={{ fontWeight: 400 }}> {unit}</span>}
+                <span className={css.headname}>{name}</span>
+                <span style={{ fontWeight: 400 }}>{unit ?? "\u00a0"}</span>
               </div>
             );
           })}
@@ -237,13 +238,13 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
               // biome-ignore lint/a11y/useSemanticElements: see the grid.
               // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
               <div key={item.key} className={css.line} role="row" aria-rowindex={row + 1} data-state={trial.state} data-lit={lit === trial.id ? "yes" : "no"} data-off={off ? "yes" : "no"} data-trial={trial.order} style={{ transform: `translateY(${item.start}px)`, width: total }} onPointerEnter={() => light(trial.id)} onPointerLeave={() => light(undefined)}>
-                <div className={css.num} style={{ width: 46 }}>
+                <div className={css.num} style={{ width: 40 }}>
                   {trial.order}
                 </div>
-                <div className={css.num} style={{ width: 42, color: "#8d8d83" }}>
+                <div className={css.num} style={{ width: 38, color: "#77776c" }}>
                   {trial.standard}
                 </div>
-                <div style={{ width: 62, fontSize: 12, color: "#5d5e54" }} title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}>
+                <div style={{ width: 56, fontSize: 12, color: "#5d5e54" }} title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}>
                   {trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.use ? KINDS[trial.kind] : "left out"}
                 </div>
                 {columns.map((c, col) => {

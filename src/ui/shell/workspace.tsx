@@ -214,7 +214,7 @@ export function Workspace({ id, revision, study: given, children }: { id: string
   return (
     <div className={css.shell}>
       <header className={css.top}>
-        <Link href="/" className={css.brand} title="Home">
+        <Link prefetch={false} href="/" className={css.brand} title="Home">
           <Mark />
           Trialmoor
         </Link>
@@ -246,7 +246,7 @@ export function Workspace({ id, revision, study: given, children }: { id: string
         {trail.map((c) => {
           const active = path.endsWith(`/${c.station}`);
           return (
-            <Link key={c.station} href={`/studies/${id}/${c.station}`} className={css.stop} aria-current={active ? "page" : undefined} title={`${NAMES[c.station]}: ${c.fact}${c.loose ? "; something upstream changed since" : ""}`}>
+            <Link prefetch={false} key={c.station} href={`/studies/${id}/${c.station}`} className={css.stop} aria-current={active ? "page" : undefined} title={`${NAMES[c.station]}: ${c.fact}${c.loose ? "; something upstream changed since" : ""}`}>
               <CairnMark stones={c.stones} loose={c.loose} active={active} />
               <span style={{ minWidth: 0 }}>
                 <strong>{NAMES[c.station]}</strong>

@@ -1,0 +1,174 @@
+"use client";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { alphabetOf, type Rung, type Study, termLetters } from "@/core";
+import { linear } from "@/ui/charts/axes";
+import type { Fitted } from "@/ui/desk/derive";
+import { figure, percent, pShort } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+import css from "./model.module.css";
+
+const SHOWN_OTHERS = 20;
+const BAR = 180;
+
+/** One bar from the zero line with its interval; ghosts dashed, parents kept for hierarchy hatched. */
+function Bar({ rung, reach }: { rung: Rung; reach: number }) {
+  const x = linear([-reach, reach], [2, BAR - 2]);
+  if (rung.lost || rung.size === null)
+    return (
+      <svg width="100%" height="28" viewBox={`0 0 ${BAR} 28`} preserveAspectRatio="none" aria-hidden="true">
+        <line x1={BAR / 2} x2={BAR / 2} y1="0" y2="28" stroke="#CFC6B2" />
+      </svg>
+    );
+  const zero = x(0);
+  const end = x(Math.max(-reach, Math.min(reach, rung.size)));
+  const clampX = (v: number): number => x(Math.max(-reach, Math.min(reach, v)));
+  const inside = rung.inModel;
+  return (
+    <svg width="100%" height="28" viewBox={`0 0 ${BAR} 28`} preserveAspectRatio="none" aria-hidden="true">
+      <line x1={zero} x2={zero} y1="0" y2="28" stroke="#CFC6B2" />
+      <rect x={Math.min(zero, end)} y="7" width={Math.max(0.8, Math.abs(end - zero))} height="14" fill={inside ? (rung.parentOnly ? "url(#parent)" : colours.heather) : "none"} stroke={colours.heather} strokeOpacity={inside ? 1 : 0.45} strokeDasharray={inside ? undefined : "3 2"} strokeWidth="1" vectorEffect="non-scaling-stroke" />
+      {rung.interval && (
+        <g vectorEffect="non-scaling-stroke">
+          {/* A pale line under a dark one stays visible on paper and on the bar. */}
+          <line x1={clampX(rung.interval[0])} x2={clampX(rung.interval[1])} y1="14" y2="14" stroke="#fff" strokeWidth="3.500" vectorEffect="non-scaling-stroke" opacity={inside ? 0.85 : 0} />
+          <line x1={clampX(rung.interval[0])} x2={clampX(rung.interval[1])} y1="14" y2="14" stroke={inside ? colours.ink : "#8b8c82"} strokeWidth="1.500" vectorEffect="non-scaling-stroke" />
+        </g>
+      )}
+    </svg>
+  );
+}
+
+/**
+ * The effect ladder: one rung per candidate term. Up and down move, space takes a term in or out; the order holds
+ * until it is sorted again, so that no rung leaves the cursor.
+ */
+export function EffectLadder({ study, fitted, unit, toggle, marked }: { study: Study; fitted: Fitted; unit: string; toggle(rung: Rung, force: boolean): void; marked: string | undefined }) {
+  const { rungs, shareOf } = fitted.ladder;
+  const response = fitted.fit.response;
+  const order = useRef<{ response: string; keys: string[] }>({ response: "", keys: [] });
+  const [, redraw] = useState(0);
+  const [at, setAt] = useState<string | undefined>(undefined);
+  const [unfolded, setUnfolded] = useState(false);
+  const box = useRef<HTMLDivElement>(null);
+  const byKey = useMemo(() => new Map(rungs.map((r) => [r.key, r])), [rungs]);
+  const sorted = useMemo(() => rungs.map((r) => r.key), [rungs]);
+  if (order.current.response !== response) order.current = { response, keys: sorted };
+  const held = [...order.current.keys.filter((k) => byKey.has(k)), ...sorted.filter((k) => !order.current.keys.includes(k))];
+  const stale = held.some((k, i) => k !== sorted[i]);
+  // Folding follows the held order, so that taking a term out never hides it under the cursor.
+  const others = held.filter((k) => !byKey.get(k)?.inModel);
+  const folded = new Set(unfolded ? [] : others.slice(SHOWN_OTHERS));
+  const shown = held.filter((k) => !folded.has(k) || k === at);
+  const current = at && shown.includes(at) ? at : shown[0];
+  useEffect(() => {
+    if (marked && byKey.has(marked)) setAt(marked);
+  }, [marked, byKey]);
+  useEffect(() => {
+    if (current) box.current?.querySelector(`[data-key="${CSS.escape(current)}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [current]);
+  const alphabet = alphabetOf(study);
+  const inside = rungs.filter((r) => r.inModel);
+  const reach = Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
+  const x = linear([-reach, reach], [0, 100]);
+  const onKey = (e: KeyboardEvent): void => {
+    const i = shown.indexOf(current ?? "");
+    if (e.key === "ArrowDown" || e.key === "ArrowUp") {
+      e.preventDefault();
+      setAt(shown[Math.max(0, Math.min(shown.length - 1, i + (e.key === "ArrowDown" ? 1 : -1)))]);
+    } else if (e.key === "Home" || e.key === "End") {
+      e.preventDefault();
+      setAt(e.key === "Home" ? shown[0] : shown[shown.length - 1]);
+    } else if (e.key === " " || e.key === "Enter") {
+      e.preventDefault();
+      const rung = byKey.get(current ?? "");
+      if (rung) toggle(rung, e.shiftKey);
+    }
+  };
+  return (
+    <>
+      <div className="row small" style={{ justifyContent: "space-between", minHeight: 22 }}>
+        <span>
+          <span className="quiet">
+            {inside.length} of {rungs.length} terms in ·
+          </span>{" "}
+          <kbd>space</kbd> <span className="quiet">in or out</span>
+        </span>
+        <span className="quiet">
+          {stale ? (
+            <button
+              type="button"
+              className="link"
+              onClick={() => {
+                order.current = { response, keys: sorted };
+                redraw((n) => n + 1);
+              }}
+            >
+              sort again
+            </button>
+          ) : (
+            `share of ${shareOf === "total" ? "all variation" : "partial sums"}`
+          )}
+        </span>
+      </div>
+      <svg width="0" height="0" style={{ position: "absolute" }} aria-hidden="true">
+        <defs>
+          <pattern id="parent" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="5" height="5" fill="#E4D8E8" />
+            <line x1="0" y1="0" x2="0" y2="5" stroke={colours.heather} strokeWidth="2" />
+          </pattern>
+        </defs>
+      </svg>
+      <div className={css.axis} style={{ marginLeft: "calc((100% - 93px) * 0.38 + 9px)" }} aria-hidden="true">
+        {x.ticks(4).map((t) => (
+          <span key={t} className="num quiet" style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}>
+            {t > 0 ? `+${figure(t)}` : figure(t)}
+          </span>
+        ))}
+      </div>
+      {/* biome-ignore lint/a11y/useSemanticElements: rungs hold drawings; a select cannot. */}
+      <div ref={box} className={css.rungs} role="listbox" aria-multiselectable="true" tabIndex={0} aria-label={`Effect ladder of ${response}, ${unit}`} aria-activedescendant={current ? `rung-${current}` : undefined} onKeyDown={onKey} data-testid="ladder">
+        {shown.map((k) => {
+          const r = byKey.get(k) as Rung;
+          const chain = r.aliases.map((t) => termLetters(alphabet, t));
+          const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
+          return (
+            // biome-ignore lint/a11y/useKeyWithClickEvents: the listbox takes the keys.
+            // biome-ignore lint/a11y/useSemanticElements: see the listbox.
+            // biome-ignore lint/a11y/useFocusableInteractive: the listbox itself holds the focus.
+            <div key={k} id={`rung-${k}`} data-key={k} role="option" aria-selected={r.inModel} aria-current={k === current} aria-label={text} title={text} className={css.rung} data-in={r.inModel ? "yes" : "no"} onClick={() => setAt(k)} onDoubleClick={(e) => toggle(r, e.shiftKey)}>
+              <div className={css.term}>
+                <span>
+                  {r.name}
+                  {r.level ? ` [${r.level}]` : ""}
+                </span>
+                {chain.length > 0 && (
+                  <small>
+                    {termLetters(alphabet, r.term)} = {chain.slice(0, 3).join(" = ")}
+                    {chain.length > 3 ? " = …" : ""}
+                  </small>
+                )}
+              </div>
+              <Bar rung={r} reach={reach} />
+              <div className={css.figures}>
+                {r.lost ? (
+                  <span>not told</span>
+                ) : (
+                  <>
+                    {r.share === null ? "" : percent(r.share, r.share < 0.0995 ? 1 : 0)}
+                    <br />
+                    <span>{pShort(r.p)}</span>
+                  </>
+                )}
+              </div>
+            </div>
+          );
+        })}
+        {others.length > SHOWN_OTHERS && (
+          <button type="button" className="link small" style={{ padding: "6px 9px" }} onClick={() => setUnfolded(!unfolded)}>
+            {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}
+          </button>
+        )}
+      </div>
+    </>
+  );
+}

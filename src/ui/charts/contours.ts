@@ -1,0 +1,86 @@
+import { contours as isolines } from "d3-contour";
+import { ticks } from "d3-array";
+
+/** Values on a square grid over two axes, row by row from the low end of y. */
+export interface Grid {
+  n: number;
+  values: Float64Array;
+  low: number;
+  high: number;
+}
+
+/** Evaluates a function on an n × n grid over 0 … 1 in both directions. */
+export function gridOf(n: number, value: (u: number, v: number) => number): Grid {
+  const values = new Float64Array(n * n);
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (let j = 0; j < n; j++)
+    for (let i = 0; i < n; i++) {
+      const z = value(i / (n - 1), j / (n - 1));
+      values[j * n + i] = z;
+      if (z < low) low = z;
+      if (z > high) high = z;
+    }
+  return { n, values, low, high };
+}
+
+export interface Band {
+  level: number;
+  /** SVG path of the area at or above the level. */
+  path: string;
+  /** A place on the line for its label: pixel and angle. */
+  label: { x: number; y: number; angle: number } | undefined;
+}
+
+/** About `count` round levels between low and high, both ends left out when nothing lies beyond them. */
+export const levelsOf = (grid: Grid, count: number): number[] => (grid.high > grid.low ? ticks(grid.low, grid.high, count) : []);
+
+/**
+ * Areas at or above each level as paths in pixels.
+ *
+ * @param x pixel of 0 and of 1 across; @param y pixel of 0 and of 1 upwards
+ */
+export function bands(grid: Grid, levels: readonly number[], x: [number, number], y: [number, number]): Band[] {
+  const { n, values } = grid;
+  const px = (i: number): number => x[0] + ((i - 0.5) / (n - 1)) * (x[1] - x[0]);
+  const py = (j: number): number => y[0] + ((j - 0.5) / (n - 1)) * (y[1] - y[0]);
+  const clampX = (v: number): number => Math.max(Math.min(x[0], x[1]), Math.min(Math.max(x[0], x[1]), v));
+  const clampY = (v: number): number => Math.max(Math.min(y[0], y[1]), Math.min(Math.max(y[0], y[1]), v));
+  const make = isolines().size([n, n]).smooth(true);
+  const used: [number, number][] = [];
+  return levels.map((level) => {
+    const shape = make.contour(Array.from(values), level);
+    let path = "";
+    let label: Band["label"];
+    let longest = 0;
+    for (const polygon of shape.coordinates)
+      for (const ring of polygon) {
+        const points = ring.map(([i, j]): [number, number] => [clampX(px(i)), clampY(py(j))]);
+        path += `M${points.map((p) => `${p[0].toFixed(1)} ${p[1].toFixed(1)}`).join("L")}Z`;
+        // Label in the middle of the longest inner stretch, away from the frame and from other labels.
+        let start = -1;
+        for (let k = 0; k <= points.length; k++) {
+          const p = points[k];
+          const inner = p !== undefined && p[0] > Math.min(...x) + 14 && p[0] < Math.max(...x) - 14 && p[1] > Math.min(...y) + 10 && p[1] < Math.max(...y) - 10;
+          if (inner && start < 0) start = k;
+          if (!inner && start >= 0) {
+            const mid = Math.floor((start + k) / 2);
+            const at = points[mid];
+            const clear = used.every((u) => Math.hypot(u[0] - at[0], u[1] - at[1]) > 46);
+            if (k - start > longest && k - start > 7 && clear) {
+              longest = k - start;
+              const before = points[Math.max(start, mid - 3)];
+              const after = points[Math.min(k - 1, mid + 3)];
+              let angle = (Math.atan2(after[1] - before[1], after[0] - before[0]) * 180) / Math.PI;
+              if (angle > 90) angle -= 180;
+              if (angle < -90) angle += 180;
+              label = { x: at[0], y: at[1], angle };
+            }
+            start = -1;
+          }
+        }
+      }
+    if (label) used.push([label.x, label.y]);
+    return { level, path, label };
+  });
+}

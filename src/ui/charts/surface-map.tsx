@@ -1,0 +1,186 @@
+"use client";
+import { useId, useMemo, useRef } from "react";
+import { code, decode, type NumericFactor, rangeOf, type Settings, settingsAsRun, snap, type Study } from "@/core";
+import { useDesk } from "../desk/store";
+import { axisName } from "../parts/format";
+import { colours, ramp } from "../theme/theme";
+import { AxisX, type Box, linear } from "./axes";
+import { bands, gridOf, levelsOf } from "./contours";
+
+export interface MapPin {
+  settings: Settings;
+  text: string;
+}
+
+/** Axes reach a little past low and high, so that marks on the edge are whole. */
+const MARGIN = 0.06;
+
+/**
+ * Filled contours of a function over two factors, others at the probe: trials with their count, the probe to drag,
+ * what breaks limits hatched, the area where all limits are met outlined on request.
+ */
+export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allowed, common, pins, width, height, text, name }: {
+  study: Study;
+  x: NumericFactor;
+  y: NumericFactor;
+  probe: Settings;
+  setProbe(s: Settings): void;
+  value(s: Settings): number;
+  /** Positive inside the limits, negative outside: drawn as a hatch where negative. */
+  inLimits?: (s: Settings) => number;
+  allowed?: (s: Settings) => boolean;
+  common?: boolean;
+  pins?: MapPin[];
+  width: number;
+  height: number;
+  text(v: number): string;
+  name: string;
+}) {
+  const svg = useRef<SVGSVGElement>(null);
+  const hatch = useId().replace(/:/g, "");
+  const lit = useDesk((d) => d.lit);
+  const light = useDesk((d) => d.light);
+  const box: Box = { left: 52, top: 8, width: width - 64, height: height - 50 };
+  const coded = (u: number): number => -1 - 2 * MARGIN + u * (2 + 4 * MARGIN);
+  const at = (u: number, v: number): Settings => ({ ...probe, [x.id]: decode(x, coded(u)), [y.id]: decode(y, coded(v)) });
+  const px = linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [box.left, box.left + box.width]);
+  const py = linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [box.top + box.height, box.top]);
+  const across: [number, number] = [box.left, box.left + box.width];
+  const up: [number, number] = [box.top + box.height, box.top];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the grid depends on the functions and the probe's other settings.
+  const { areas, hatched, walls } = useMemo(() => {
+    const grid = gridOf(46, (u, v) => value(at(u, v)));
+    const inside = inLimits ? gridOf(46, (u, v) => inLimits(at(u, v))) : undefined;
+    const open = allowed ? gridOf(46, (u, v) => (allowed(at(u, v)) ? 1 : -1)) : undefined;
+    return {
+      areas: bands(grid, levelsOf(grid, 9), across, up),
+      hatched: inside && inside.low < 0 ? bands(inside, [0], across, up)[0] : undefined,
+      walls: open && open.low < 0 ? bands(open, [0], across, up)[0] : undefined,
+    };
+  }, [value, inLimits, allowed, x, y, probe, width, height]);
+  const whole = `M${box.left} ${box.top}H${box.left + box.width}V${box.top + box.height}H${box.left}Z`;
+  const shade = (i: number): string => ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
+  const trials = useMemo(() => {
+    const groups = new Map<string, { x: number; y: number; ids: string[] }>();
+    for (const t of study.trials) {
+      if (t.state !== "done" || !t.use) continue;
+      const s = settingsAsRun(t);
+      const key = `${s[x.id]}|${s[y.id]}`;
+      const g = groups.get(key) ?? { x: code(x, s[x.id] as number), y: code(y, s[y.id] as number), ids: [] };
+      g.ids.push(t.id);
+      groups.set(key, g);
+    }
+    return [...groups.values()].filter((g) => Math.abs(g.x) <= 1 + 2 * MARGIN && Math.abs(g.y) <= 1 + 2 * MARGIN);
+  }, [study, x, y]);
+  const move = (clientX: number, clientY: number): void => {
+    const b = svg.current?.getBoundingClientRect();
+    if (!b) return;
+    const cx = px.invert(((clientX - b.left) / b.width) * width);
+    const cy = py.invert(((clientY - b.top) / b.height) * height);
+    const keep = (v: number): number => Math.max(-1, Math.min(1, v));
+    setProbe({ ...probe, [x.id]: snap(x, decode(x, keep(cx))), [y.id]: snap(y, decode(y, keep(cy))) });
+  };
+  const step = (f: NumericFactor): number => {
+    const [low, high] = rangeOf(f);
+    return f.kind === "continuous" ? (f.step ?? (high - low) / 50) : (high - low) / 20;
+  };
+  const naturalTicks = (f: NumericFactor, count: number): { at: number; text: string }[] => {
+    const [low, high] = rangeOf(f);
+    return linear([low, high], [0, 1]).ticks(count).map((t) => ({ at: code(f, t), text: String(Number(t.toPrecision(8))).replace("-", "−") }));
+  };
+  const hx = px(code(x, probe[x.id] as number));
+  const hy = py(code(y, probe[y.id] as number));
+  return (
+    <svg
+      ref={svg}
+      width={width}
+      height={height}
+      viewBox={`0 0 ${width} ${height}`}
+      role="application"
+      tabIndex={0}
+      aria-label={`${name} over ${x.name} and ${y.name}; arrow keys move the probe`}
+      style={{ touchAction: "none", display: "block" }}
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        move(e.clientX, e.clientY);
+      }}
+      onPointerMove={(e) => {
+        if (e.buttons === 1) move(e.clientX, e.clientY);
+      }}
+      onKeyDown={(e) => {
+        const d: Record<string, [NumericFactor, number]> = { ArrowLeft: [x, -1], ArrowRight: [x, 1], ArrowUp: [y, 1], ArrowDown: [y, -1] };
+        const m = d[e.key];
+        if (!m) return;
+        e.preventDefault();
+        const [f, sign] = m;
+        const [low, high] = rangeOf(f);
+        setProbe({ ...probe, [f.id]: snap(f, Math.max(low, Math.min(high, (probe[f.id] as number) + sign * step(f)))) });
+      }}
+    >
+      <defs>
+        <pattern id={hatch} width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2="7" stroke="#fff" strokeWidth="1.600" opacity="0.75" />
+        </pattern>
+        <clipPath id={`${hatch}c`}>
+          <path d={whole} />
+        </clipPath>
+      </defs>
+      <g clipPath={`url(#${hatch}c)`}>
+        <path d={whole} fill={ramp[0]} />
+        {areas.map((a, i) => (
+          <path key={a.level} d={a.path} fill={shade(i)} stroke="#23261F" strokeOpacity="0.22" strokeWidth="0.700" fillRule="evenodd" />
+        ))}
+        {hatched && <path d={`${whole}${hatched.path}`} fill={`url(#${hatch})`} fillRule="evenodd" pointerEvents="none" />}
+        {hatched && <path d={hatched.path} fill="none" stroke={common ? colours.gorse : colours.ink} strokeWidth={common ? 3 : 1.5} strokeDasharray={common ? undefined : "5 3"} pointerEvents="none" />}
+        {walls && <path d={`${whole}${walls.path}`} fill={colours.paper} fillOpacity="0.8" fillRule="evenodd" pointerEvents="none" />}
+        {areas.map((a) =>
+          a.label ? (
+            <text key={a.level} transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`} dy="4" textAnchor="middle" fontSize="11.500" className="num" fill={colours.ink} stroke="#F7F5F0" strokeWidth="3.500" paintOrder="stroke" strokeOpacity="0.85" pointerEvents="none">
+              {text(a.level)}
+            </text>
+          ) : null,
+        )}
+        <rect x={px(-1)} y={py(1)} width={px(1) - px(-1)} height={py(-1) - py(1)} fill="none" stroke="#fff" strokeOpacity="0.55" strokeDasharray="2 4" pointerEvents="none" />
+      </g>
+      <path d={whole} fill="none" stroke="#B8AC90" />
+      {trials.map((g) => (
+        <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
+          <circle cx={px(g.x)} cy={py(g.y)} r="8" fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"} stroke={colours.ink} strokeOpacity="0.75" />
+          <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
+            {g.ids.length}
+          </text>
+        </g>
+      ))}
+      {pins?.map((p) => (
+        <g key={p.text} transform={`translate(${px(code(x, p.settings[x.id] as number))} ${py(code(y, p.settings[y.id] as number))})`} pointerEvents="none">
+          <path d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z" fill={colours.heather} stroke="#fff" strokeWidth="1.500" />
+          <text y="-13" textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
+            {p.text}
+          </text>
+        </g>
+      ))}
+      <g pointerEvents="none">
+        <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke="#fff" strokeWidth="4.500" />
+        <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke={colours.loch} strokeWidth="2" />
+        <circle cx={hx} cy={hy} r="5" fill="#fff" stroke={colours.loch} strokeWidth="2.500" />
+      </g>
+      <g aria-hidden="true">
+        {naturalTicks(x, 6).map((t) => (
+          <text key={t.text} x={px(t.at)} y={box.top + box.height + 16} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
+            {t.text}
+          </text>
+        ))}
+        {naturalTicks(y, 6).map((t) => (
+          <text key={t.text} x={box.left - 6} y={py(t.at) + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
+            {t.text}
+          </text>
+        ))}
+      </g>
+      <AxisX scale={px} box={box} name={axisName(x.name, x.unit)} ticks={[]} />
+      <text transform={`translate(13 ${box.top + box.height / 2}) rotate(-90)`} textAnchor="middle" fontSize="12.500" fill={colours.ink} aria-hidden="true">
+        {axisName(y.name, y.unit)}
+      </text>
+    </svg>
+  );
+}
+

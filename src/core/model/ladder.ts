@@ -165,6 +165,6 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
       lost: false,
     };
   });
-  rungs.sort((a, b) => Math.abs(b.size ?? -1) - Math.abs(a.size ?? -1) || (a.key < b.key ? -1 : 1));
+  rungs.sort((a, b) => Number(a.lost) - Number(b.lost) || Math.abs(b.size ?? 0) - Math.abs(a.size ?? 0) || (a.key < b.key ? -1 : 1));
   return { rungs, shareOf: orthogonal ? "total" : "partial" };
 }

@@ -3,7 +3,7 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 import { alphabetOf, type Rung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import type { Fitted } from "@/ui/desk/derive";
-import { figure, percent, pShort } from "@/ui/parts/format";
+import { clip, figure, percent, pShort } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
 
@@ -36,6 +36,13 @@ function Bar({ rung, reach }: { rung: Rung; reach: number }) {
       )}
     </svg>
   );
+}
+
+/** A term's name that fits its place: in a pair, long names are cut each. */
+function shortTerm(study: Study, rung: Rung): string {
+  if (rung.name.length <= 25 || rung.term.length < 2) return rung.name;
+  const names = rung.term.map((id) => study.factors.find((f) => f.id === id)?.name ?? id);
+  return names.map((n) => clip(n, n.length <= 9 ? n.length : 12)).join(" × ");
 }
 
 /**
@@ -118,8 +125,8 @@ export function EffectLadder({ study, fitted, unit, toggle, marked }: { study: S
           </pattern>
         </defs>
       </svg>
-      <div className={css.axis} style={{ marginLeft: "calc((100% - 93px) * 0.38 + 9px)" }} aria-hidden="true">
-        {x.ticks(4).map((t) => (
+      <div className={css.axis} style={{ marginLeft: "calc((100% - 9px) * 0.44 + 9px)" }} aria-hidden="true">
+        {x.ticks(3).map((t) => (
           <span key={t} className="num quiet" style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}>
             {t > 0 ? `+${figure(t)}` : figure(t)}
           </span>
@@ -138,7 +145,7 @@ export function EffectLadder({ study, fitted, unit, toggle, marked }: { study: S
             <div key={k} id={`rung-${k}`} data-key={k} role="option" aria-selected={r.inModel} aria-current={k === current} aria-label={text} title={text} className={css.rung} data-in={r.inModel ? "yes" : "no"} onClick={() => setAt(k)} onDoubleClick={(e) => toggle(r, e.shiftKey)}>
               <div className={css.term}>
                 <span>
-                  {r.name}
+                  {shortTerm(study, r)}
                   {r.level ? ` [${r.level}]` : ""}
                 </span>
                 {chain.length > 0 && (

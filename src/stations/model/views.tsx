@@ -6,6 +6,7 @@ import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import type { Fitted } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
+import { useSize } from "@/ui/parts/use-size";
 import { axisName, clip, figure, settingText, valueText } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
@@ -45,6 +46,7 @@ export function MapView({ study, fitted }: ViewProps) {
     return [...found, ...numeric.map((f) => f.id)];
   }, [fitted, numeric]);
   const [pick, setPick] = useState<{ x?: string; y?: string }>({});
+  const [frame, size] = useSize<HTMLDivElement>({ width: 380, height: 540 });
   const x = numeric.find((f) => f.id === (pick.x ?? strongest[0]));
   const y = numeric.find((f) => f.id === pick.y && f.id !== x?.id) ?? numeric.find((f) => f.id === strongest.find((s) => s !== x?.id));
   const response = study.responses.find((r) => r.id === fitted.fit.response);
@@ -56,7 +58,7 @@ export function MapView({ study, fitted }: ViewProps) {
   }, [value, limits.low, limits.high]);
   if (!x || !y) return <p className="quiet">A map needs two numeric factors.</p>;
   const select = (which: "x" | "y", now: string) => (
-    <select className="field" style={{ height: 26 }} aria-label={which === "x" ? "Across" : "Upwards"} value={now} onChange={(e) => setPick({ ...pick, [which]: e.target.value })}>
+    <select className="field" style={{ height: 26, minWidth: 0, maxWidth: 130 }} aria-label={which === "x" ? "Across" : "Upwards"} value={now} onChange={(e) => setPick({ ...pick, [which]: e.target.value })}>
       {numeric.map((f) => (
         <option key={f.id} value={f.id}>
           {f.name}
@@ -66,12 +68,12 @@ export function MapView({ study, fitted }: ViewProps) {
   );
   const others = activeFactors(study).filter((f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)));
   return (
-    <div>
+    <div ref={frame} style={{ height: "100%" }}>
       <div className="row small" style={{ marginBottom: 4 }}>
-        {select("x", x.id)} <span className="quiet">across,</span> {select("y", y.id)} <span className="quiet">upwards</span>
+        {select("x", x.id)} <span className="quiet">across,</span> {select("y", y.id)} <span className="quiet">up</span>
       </div>
-      <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={value} {...(inLimits ? { inLimits } : {})} width={430} height={400} text={(v) => figure(v, 3)} name={axisName(response?.name ?? "", response?.unit)} />
-      <p className="small quiet" style={{ maxWidth: 430 }}>
+      <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={value} {...(inLimits ? { inLimits } : {})} width={Math.max(260, Math.min(640, size.width))} height={Math.max(260, Math.min(560, size.height - 96))} text={(v) => figure(v, 3)} name={axisName(response?.name ?? "", response?.unit)} />
+      <p className="small quiet">
         {axisName(response?.name ?? "", response?.unit)}. {inLimits ? "Hatched: outside its limits. " : ""}Numbers: trials run there. Drag to move the probe; others stand at it
         {others.length > 0 ? `: ${others.slice(0, 4).map((f) => `${f.name} ${settingText(probe[f.id])}`).join(", ")}` : ""}.
       </p>
@@ -182,8 +184,8 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
         </p>
       </div>
     );
-  const W = 450;
-  const H = 420;
+  const W = 376;
+  const H = 430;
   const box: Box = { left: 50, top: 10, width: W - 74, height: H - 56 };
   const m = contrasts.length;
   const points = [...contrasts].sort((a, b) => Math.abs(a.scaled) - Math.abs(b.scaled)).map((c, i) => ({ c, q: normalQuantile(0.5 + (0.5 * (i + 0.5)) / m), v: Math.abs(c.scaled) }));
@@ -254,7 +256,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   );
 }
 
-const CHECK_W = 400;
+const CHECK_W = 350;
 const CHECK_H = 190;
 
 /** The small chart behind a check's answer. */
@@ -303,7 +305,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   const reach = Math.max(...ys.map(Math.abs)) * 1.12 || 1;
   const y = linear([-reach, reach], [box.top + box.height, box.top]);
   return (
-    <svg width={CHECK_W} height={CHECK_H} role="img" aria-label={`${yName} against ${xName}`} style={{ marginLeft: 20 }}>
+    <svg width={CHECK_W} height={CHECK_H} role="img" aria-label={`${yName} against ${xName}`} style={{ marginLeft: 8 }}>
       <AxisX scale={x} box={box} name={xName} count={6} />
       <AxisY scale={y} box={box} name={yName} count={4} grid offset={44} />
       <line x1={box.left} x2={box.left + box.width} y1={y(0)} y2={y(0)} stroke="#B8AC90" />

@@ -9,6 +9,7 @@ import { useJob } from "@/ui/compute/use-job";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { percent, settingText, valueText } from "@/ui/parts/format";
+import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
 import css from "./setpoint.module.css";
 
@@ -195,6 +196,7 @@ export function SetpointStation() {
   const wishes = "wishes" in found ? found.wishes : undefined;
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
   const [axes, setAxes] = useState<{ x?: string; y?: string }>({});
+  const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
   const asked = useRef("");
   const job = useJob("setpoint", undefined, (r) => setProbe(r.settable.settings));
   const result = job.result;
@@ -322,7 +324,7 @@ export function SetpointStation() {
               ))}
               <p className="small quiet">Drag a knee; goals are those of Question.</p>
             </div>
-            <div data-testid="desirability-map">
+            <div data-testid="desirability-map" ref={frame}>
               {x && y && overall ? (
                 <>
                   <div className="row small" style={{ marginBottom: 2 }}>
@@ -339,7 +341,7 @@ export function SetpointStation() {
                       </span>
                     ))}
                   </div>
-                  <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={overall} {...(common ? { inLimits: common, common: true } : {})} {...(inRegion ? { allowed: inRegion } : {})} pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))} width={440} height={360} text={(v) => v.toFixed(2).replace(/0$/, "")} name="Overall desirability" />
+                  <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={overall} {...(common ? { inLimits: common, common: true } : {})} {...(inRegion ? { allowed: inRegion } : {})} pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))} width={Math.max(280, Math.min(620, size.width))} height={360} text={(v) => v.toFixed(2).replace(/0$/, "")} name="Overall desirability" />
                   <p className="small quiet">Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.</p>
                 </>
               ) : (

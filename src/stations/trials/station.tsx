@@ -4,7 +4,7 @@ import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { edit, type Evidence, previewImport, rigsFor, StudyError, type Trial, trialsReadings, waiting } from "@/core";
 import { useJob } from "@/ui/compute/use-job";
-import { useDesk } from "@/ui/desk/store";
+import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
 import { ImportDialog, type Preview } from "./import-dialog";
@@ -21,6 +21,7 @@ export function TrialsStation() {
   const id = useDesk((d) => d.id);
   const commit = useDesk((d) => d.commit);
   const light = useDesk((d) => d.light);
+  const desk = useDeskStore();
   const router = useRouter();
   const { message } = App.useApp();
   const [by, setBy] = useState<"run" | "standard">("run");
@@ -34,7 +35,7 @@ export function TrialsStation() {
   const job = useJob("rig", undefined, ({ ran }) => setShown({ ran, at: 0 }));
   const keepRun = (ran: Trial[]): void => {
     setShown(undefined);
-    const now = useDesk.getState().study;
+    const now = desk.getState().study;
     const edits = ran.flatMap((t) => [edit(now, ["trials", t.id, "results"], t.results), edit(now, ["trials", t.id, "state"], "done")]);
     const refused = commit(edits, `ran ${ran.length} trials on the rig`);
     if (refused) void message.warning(refused);

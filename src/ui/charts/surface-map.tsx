@@ -135,7 +135,7 @@ export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allo
         {walls && <path d={`${whole}${walls.path}`} fill={colours.paper} fillOpacity="0.8" fillRule="evenodd" pointerEvents="none" />}
         {areas.map((a) =>
           a.label ? (
-            <text key={a.level} transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`} dy="4" textAnchor="middle" fontSize="11.500" className="num" fill={colours.ink} stroke="#F7F5F0" strokeWidth="3.500" paintOrder="stroke" strokeOpacity="0.85" pointerEvents="none">
+            <text key={a.level} transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`} dy="4" textAnchor="middle" fontSize="11.500" className="num" fill={colours.ink} stroke="#F7F5F0" strokeWidth="3" paintOrder="stroke" strokeOpacity="0.9" pointerEvents="none">
               {text(a.level)}
             </text>
           ) : null,
@@ -145,7 +145,7 @@ export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allo
       <path d={whole} fill="none" stroke="#B8AC90" />
       {trials.map((g) => (
         <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
-          <circle cx={px(g.x)} cy={py(g.y)} r="8" fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"} stroke={colours.ink} strokeOpacity="0.75" />
+          <circle cx={px(g.x)} cy={py(g.y)} r={g.ids.length > 9 ? 10 : 8} fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"} stroke={colours.ink} strokeOpacity="0.75" />
           <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
             {g.ids.length}
           </text>

@@ -1,5 +1,7 @@
 "use client";
-import { create } from "zustand";
+import { createContext, useContext } from "react";
+import { useStore } from "zustand";
+import { createStore, type StoreApi } from "zustand/vanilla";
 import { applyEdits, cellAt, centreSettings, type Edit, inverseEdits, parseStudy, sameData, type Settings, StudyError, type Study } from "@/core";
 
 /** One change as a person made it: its edits, what undoes them, and what it is called. */
@@ -38,7 +40,8 @@ interface Desk {
   /** A trial pointed at in any view lights in all. */
   lit: string | undefined;
   folded: { probe: boolean; readings: boolean };
-  open(id: string, revision: number, study: Study): void;
+  /** Takes up changes that a reload interrupted. */
+  resume(): void;
   /** Makes a change; answers the reason when the study would not be one any more, and changes nothing then. */
   commit(edits: Edit[], what: string): string | undefined;
   undo(): string | undefined;
@@ -92,7 +95,8 @@ function completed(study: Study, probe: Settings): Settings {
 
 const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
-export const useDesk = create<Desk>((set, get) => {
+/** A desk for one study: what is edited, what waits to be saved, what can be undone, where the probe stands. */
+export const createDesk = (id: string, revision: number, opened: Study): StoreApi<Desk> => createStore<Desk>((set, get) => {
   let flying = false;
 
   /** Sends what waits, one change at a time, on the revision of the last acknowledgement. */
@@ -192,27 +196,26 @@ export const useDesk = create<Desk>((set, get) => {
   }
 
   return {
-    id: "",
-    revision: 0,
-    study: parseStudy({ format: "trialmoor-study", version: 1, title: "…" }),
+    id,
+    revision,
+    study: opened,
     saved: "saved",
     trouble: undefined,
     pending: [],
     undoable: [],
     redoable: [],
     clashes: [],
-    probe: {},
+    probe: completed(opened, startProbe(opened)),
     pins: [],
-    response: undefined,
+    response: opened.responses[0]?.id,
     lit: undefined,
     folded: { probe: false, readings: false },
-    open(id, revision, study) {
+    resume() {
       const waiting = kept(id);
-      set({ id, revision, study, pending: waiting, saved: waiting.length > 0 ? "saving" : "saved", undoable: [], redoable: [], clashes: [], trouble: undefined, probe: completed(study, startProbe(study)), pins: [], response: study.responses[0]?.id, lit: undefined });
-      if (waiting.length > 0) {
-        rebase(study, revision);
-        void send();
-      }
+      if (waiting.length === 0) return;
+      set({ pending: waiting, saved: "saving" });
+      rebase(get().study, get().revision);
+      void send();
     },
     commit(edits, what) {
       const real = edits.filter((e) => !sameData(e.from, e.to) || e.path.length === 1);
@@ -253,3 +256,16 @@ export const useDesk = create<Desk>((set, get) => {
     fold: (panel) => set({ folded: { ...get().folded, [panel]: !get().folded[panel] } }),
   };
 });
+
+const DeskContext = createContext<StoreApi<Desk> | undefined>(undefined);
+export const DeskProvider = DeskContext.Provider;
+
+/** The desk itself, for handlers that need its state when they run. */
+export function useDeskStore(): StoreApi<Desk> {
+  const store = useContext(DeskContext);
+  if (!store) throw new Error("No desk: this part stands outside a study.");
+  return store;
+}
+
+/** A piece of the desk that a part of the page follows. */
+export const useDesk = <T>(select: (desk: Desk) => T): T => useStore(useDeskStore(), select);

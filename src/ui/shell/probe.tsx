@@ -110,6 +110,7 @@ function FactorRow({ factor, fitted, study, probe, tight, set }: { factor: Facto
           label={`${factor.name} value`}
           value={settingText(value)}
           width={58}
+          align="right"
           take={(text) => {
             const v = readNumber(text);
             if (v === null || v === undefined) return `${factor.name}: “${text}” is not a number; type one between ${low} and ${high}.`;
@@ -218,16 +219,16 @@ export function Probe() {
           </div>
           {p && fitted ? (
             <>
-              <div className="row" style={{ justifyContent: "space-between", alignItems: "flex-end" }}>
-                <span>
+              <div>
+                <span style={{ whiteSpace: "nowrap" }}>
                   <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, fitted.fit.transform === "none" ? p.standardError : null)}</span> <span className="quiet small">{response.unit}</span>
                 </span>
                 {p.meanInterval && p.trialInterval && (
-                  <span className="num quiet" style={{ fontSize: 11, textAlign: "right", lineHeight: 1.3 }}>
+                  <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
                     mean {p.meanInterval.map((v) => valueText(response, v, p.standardError)).join("–")}
                     <br />
                     one trial {p.trialInterval.map((v) => valueText(response, v, p.standardError)).join("–")}
-                  </span>
+                  </div>
                 )}
               </div>
               <GoalBar fitted={fitted} study={study} probe={probe} />

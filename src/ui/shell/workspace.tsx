@@ -2,11 +2,11 @@
 import { App, Modal } from "antd";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
 import { fittedOf } from "../desk/derive";
-import { useDesk } from "../desk/store";
+import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { CairnMark, Mark } from "./cairn";
 import { Glossary } from "./glossary";
 import css from "./shell.module.css";
@@ -22,7 +22,7 @@ function useTrail(study: Study, response: string | undefined) {
         if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
           const f = fittedOf(study, response);
           const name = study.responses.find((r) => r.id === response)?.name ?? response;
-          if (f.ok) return { ...c, fact: `${name}: ${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`}` };
+          if (f.ok) return { ...c, fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`} · ${name}` };
         }
         if (c.station === "setpoint" && study.setpoint) {
           const settings = study.setpoint.settings;
@@ -43,11 +43,12 @@ function useTrail(study: Study, response: string | undefined) {
 function Title() {
   const title = useDesk((d) => d.study.title);
   const commit = useDesk((d) => d.commit);
+  const study = useDesk((d) => d.study);
   const [draft, setDraft] = useState<string | undefined>(undefined);
   const { message } = App.useApp();
   const take = (): void => {
     if (draft !== undefined && draft.trim() !== title) {
-      const trouble = draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(useDesk.getState().study, ["title"], draft.trim())], "renamed the study");
+      const trouble = draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(study, ["title"], draft.trim())], "renamed the study");
       if (trouble) void message.warning(trouble);
     }
     setDraft(undefined);
@@ -155,13 +156,20 @@ function Palette({ open, close, commands }: { open: boolean; close(): void; comm
   );
 }
 
-/** The shell around every station of one study. */
-export function Workspace({ id, revision, study: given, children }: { id: string; revision: number; study: Study; children: ReactNode }) {
-  const opened = useRef<string | undefined>(undefined);
-  if (opened.current !== id) {
-    opened.current = id;
-    useDesk.getState().open(id, revision, given);
-  }
+/** The desk of one study with the shell around its stations. */
+export function Workspace({ id, revision, study, children }: { id: string; revision: number; study: Study; children: ReactNode }) {
+  const [desk] = useState(() => createDesk(id, revision, study));
+  useEffect(() => desk.getState().resume(), [desk]);
+  return (
+    <DeskProvider value={desk}>
+      <Shell>{children}</Shell>
+    </DeskProvider>
+  );
+}
+
+function Shell({ children }: { children: ReactNode }) {
+  const desk = useDeskStore();
+  const id = useDesk((d) => d.id);
   const study = useDesk((d) => d.study);
   const saved = useDesk((d) => d.saved);
   const pending = useDesk((d) => d.pending.length);
@@ -169,7 +177,7 @@ export function Workspace({ id, revision, study: given, children }: { id: string
   const response = useDesk((d) => d.response);
   const undoable = useDesk((d) => d.undoable.at(-1)?.what);
   const redoable = useDesk((d) => d.redoable.at(-1)?.what);
-  const { undo, redo, fold } = useDesk.getState();
+  const { undo, redo, fold } = desk.getState();
   const trail = useTrail(study, response);
   const path = usePathname();
   const router = useRouter();
@@ -194,11 +202,11 @@ export function Workspace({ id, revision, study: given, children }: { id: string
   useHotkeys("mod+shift+z, mod+y", () => say(redo()), hot);
   useEffect(() => {
     const warn = (e: BeforeUnloadEvent): void => {
-      if (useDesk.getState().saved === "offline") e.preventDefault();
+      if (desk.getState().saved === "offline") e.preventDefault();
     };
     window.addEventListener("beforeunload", warn);
     return () => window.removeEventListener("beforeunload", warn);
-  }, []);
+  }, [desk]);
   const commands: PaletteCommand[] = [
     ...STATIONS.map((s) => ({ name: `Go to ${NAMES[s]}`, keys: `g ${s[0]}`, run: () => go(s) })),
     { name: "Home", run: () => router.push("/") },
@@ -208,7 +216,7 @@ export function Workspace({ id, revision, study: given, children }: { id: string
     { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
     { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
     { name: "Download the ledger as CSV", run: () => window.location.assign(`/api/studies/${id}/export?format=csv`) },
-    ...study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => useDesk.getState().choose(r.id) })),
+    ...study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => desk.getState().choose(r.id) })),
     { name: "Glossary", run: () => setHelp(true) },
   ];
   return (

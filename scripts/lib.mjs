@@ -40,7 +40,12 @@ function nodeHeaders() {
 }
 
 export function run(command, args, options = {}) {
-  const result = spawnSync(command, args, { cwd: root, stdio: "inherit", ...options, env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...options.env } });
+  const result = spawnSync(command, args, {
+    cwd: root,
+    stdio: "inherit",
+    ...options,
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...options.env },
+  });
   if (result.status !== 0) {
     console.error(`${command} ${args.join(" ")} failed`);
     process.exit(result.status ?? 1);
@@ -77,7 +82,11 @@ export function browser() {
 /** Bundles the headless command and the server's worker when their sources are newer. */
 export async function bundle() {
   const built = newest(["dist/headless.mjs"]);
-  if (built > newest(["src/cli", "src/core", "src/server/worker.ts", "scripts/lib.mjs", "tsconfig.json"]) && existsSync(join(root, "dist/worker.mjs"))) return;
+  if (
+    built > newest(["src/cli", "src/core", "src/server/worker.ts", "scripts/lib.mjs", "tsconfig.json"]) &&
+    existsSync(join(root, "dist/worker.mjs"))
+  )
+    return;
   const { build } = await import("esbuild");
   mkdirSync(join(root, "dist"), { recursive: true });
   await build({

@@ -4,7 +4,10 @@ import "antd/dist/antd.css";
 import "@/ui/theme/global.css";
 import { Providers } from "@/ui/shell/providers";
 
-export const metadata: Metadata = { title: { default: "Trialmoor", template: "%s · Trialmoor" }, description: "Plan trials, see which factors matter, find the settings to run at." };
+export const metadata: Metadata = {
+  title: { default: "Trialmoor", template: "%s · Trialmoor" },
+  description: "Plan trials, see which factors matter, find the settings to run at.",
+};
 
 export default function Layout({ children }: { children: ReactNode }) {
   return (

@@ -1,5 +1,5 @@
-import { HomeStation } from "@/stations/home/station";
 import { exampleNames, listStudies } from "@/server/studies";
+import { HomeStation } from "@/stations/home/station";
 
 export const dynamic = "force-dynamic";
 

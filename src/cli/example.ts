@@ -1,13 +1,16 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { appraiseVerb, finish, fitVerb, readStudyFile, startJob, StudyError, storedModel } from "@/core";
+import { appraiseVerb, finish, fitVerb, readStudyFile, StudyError, startJob, storedModel } from "@/core";
 import { appraisalText, fitText, setpointText } from "./text";
 
 /** The whole job on a shipped example, step by step: question, plan, trials, models, setpoint. */
 export function tellExample(name: string, seed: number): { json: unknown; text: string } {
   const folder = process.env.TRIALMOOR_EXAMPLES ?? join(process.cwd(), "examples");
-  const names = readdirSync(folder).filter((f) => f.endsWith(".trialmoor.json")).map((f) => f.replace(".trialmoor.json", ""));
-  if (!names.includes(name)) throw new StudyError("unknown-example", `There is no example “${name}”; the examples are ${names.join(", ")}.`, ["name"]);
+  const names = readdirSync(folder)
+    .filter((f) => f.endsWith(".trialmoor.json"))
+    .map((f) => f.replace(".trialmoor.json", ""));
+  if (!names.includes(name))
+    throw new StudyError("unknown-example", `There is no example “${name}”; the examples are ${names.join(", ")}.`, ["name"]);
   const study = readStudyFile(readFileSync(join(folder, `${name}.trialmoor.json`), "utf8"));
   const appraisal = appraiseVerb(study, {});
   const fits = study.responses.filter((r) => storedModel(study, r.id)).map((r) => fitVerb(study, { response: r.id }));
@@ -15,7 +18,10 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
   const text = [
     study.title,
     `\n1. Question: ${study.factors.length} factors, ${study.responses.length} responses`,
-    ...study.factors.map((f) => `   ${f.letter} ${f.name}: ${f.kind === "continuous" ? `${f.low}–${f.high} ${f.unit ?? ""}` : f.kind === "discrete" ? f.values.join(", ") : f.levels.join(", ")}`),
+    ...study.factors.map(
+      (f) =>
+        `   ${f.letter} ${f.name}: ${f.kind === "continuous" ? `${f.low}–${f.high} ${f.unit ?? ""}` : f.kind === "discrete" ? f.values.join(", ") : f.levels.join(", ")}`,
+    ),
     ...study.responses.map((r) => `   ${r.name}: ${r.goal.aim}`),
     `\n2. Plan: ${study.waves.map((w) => `${w.name} (${w.plan.family})`).join(", ")}`,
     appraisalText(study, appraisal),

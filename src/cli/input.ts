@@ -1,6 +1,6 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
 import { resolve } from "node:path";
-import { checkTerms, readStudyFile, StudyError, type Study, type Term, termSet, writeStudyFile } from "@/core";
+import { checkTerms, readStudyFile, type Study, StudyError, type Term, termSet, writeStudyFile } from "@/core";
 
 /** Paths are relative to where the command was called, not to where npm runs it. */
 const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);
@@ -39,7 +39,8 @@ export function readTerms(study: Study, text: string): Term[] {
   try {
     data = JSON.parse(readText(text));
   } catch (error) {
-    if (error instanceof StudyError) throw new StudyError("bad-terms", `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`, ["terms"]);
+    if (error instanceof StudyError)
+      throw new StudyError("bad-terms", `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`, ["terms"]);
     throw new StudyError("bad-terms", `The file ${text} does not hold a JSON array of terms.`, ["terms"]);
   }
   if (!Array.isArray(data) || !data.every((t) => Array.isArray(t) && t.every((id) => typeof id === "string")))
@@ -55,7 +56,12 @@ export function readSettings(text: string, flag: string): Record<string, number 
   } catch {
     throw new StudyError("bad-settings", `${flag} is not JSON; write it like '{"temp":60}'.`, [flag]);
   }
-  if (typeof data !== "object" || data === null || Array.isArray(data) || !Object.values(data).every((v) => typeof v === "number" || typeof v === "string"))
+  if (
+    typeof data !== "object" ||
+    data === null ||
+    Array.isArray(data) ||
+    !Object.values(data).every((v) => typeof v === "number" || typeof v === "string")
+  )
     throw new StudyError("bad-settings", `${flag} must be an object of settings, like '{"temp":60}'.`, [flag]);
   return data as Record<string, number | string>;
 }

@@ -1,5 +1,5 @@
 import { Command, CommanderError, InvalidArgumentError } from "commander";
-import { type Criterion, type Direction, type Hierarchy, type PlanOptions, StudyError, type Study, type Transform } from "@/core";
+import { type Criterion, type Direction, type Hierarchy, type PlanOptions, type Study, StudyError, type Transform } from "@/core";
 import { readSettings, readStudy, readTerms, writeStudy } from "./input";
 
 /** A call that is wrong in itself: exit code 2. */
@@ -64,19 +64,41 @@ verb("plan", "make a plan")
   .option("--no-snap", "do not round to settable steps")
   .option("--adopt", "add the wave to the study file")
   .option("--out <file>", "write elsewhere")
-  .action(async (path: string, o: Common & { family: string; trials?: number; replicates?: number; centre?: number; blocks?: number; generators?: string; possible?: string; standardOrder?: boolean; snap: boolean; adopt?: boolean; out?: string }) => {
-    const { planVerb, adoptPlan } = await import("@/core");
-    if (o.family === "fraction" && o.trials === undefined && o.generators === undefined) throw new WrongCall("--trials is needed for a fraction (or --generators).");
-    const study = readStudy(path);
-    const { json: _json, terms, possible, adopt: _adopt, out: _out, ...options } = o;
-    const { answer, plan } = planVerb(study, { seed: 1, ...options } satisfies PlanOptions, appraisalTerms(study, terms, possible));
-    if (o.adopt || o.out) writeStudy(adoptPlan(study, plan), path, o.out);
-    if ((o.adopt || o.out) && path === "-" && !o.out) return;
-    const { planText } = await import("./text");
-    print(o.json, answer, () => planText(study, answer));
-  });
+  .action(
+    async (
+      path: string,
+      o: Common & {
+        family: string;
+        trials?: number;
+        replicates?: number;
+        centre?: number;
+        blocks?: number;
+        generators?: string;
+        possible?: string;
+        standardOrder?: boolean;
+        snap: boolean;
+        adopt?: boolean;
+        out?: string;
+      },
+    ) => {
+      const { planVerb, adoptPlan } = await import("@/core");
+      if (o.family === "fraction" && o.trials === undefined && o.generators === undefined)
+        throw new WrongCall("--trials is needed for a fraction (or --generators).");
+      const study = readStudy(path);
+      const { json: _json, terms, possible, adopt: _adopt, out: _out, ...options } = o;
+      const { answer, plan } = planVerb(study, { seed: 1, ...options } satisfies PlanOptions, appraisalTerms(study, terms, possible));
+      if (o.adopt || o.out) writeStudy(adoptPlan(study, plan), path, o.out);
+      if ((o.adopt || o.out) && path === "-" && !o.out) return;
+      const { planText } = await import("./text");
+      print(o.json, answer, () => planText(study, answer));
+    },
+  );
 
-const appraisalTerms = (study: Study, terms: string | undefined, possible: string | undefined): { terms?: ReturnType<typeof readTerms>; possible?: ReturnType<typeof readTerms> } => {
+const appraisalTerms = (
+  study: Study,
+  terms: string | undefined,
+  possible: string | undefined,
+): { terms?: ReturnType<typeof readTerms>; possible?: ReturnType<typeof readTerms> } => {
   const own = terms === undefined ? undefined : readTerms(study, terms);
   const others = possible === undefined ? undefined : readTerms(study, possible);
   const keys = new Set((own ?? readTerms(study, "main")).map((t) => [...t].sort().join("*")));
@@ -93,7 +115,12 @@ verb("appraise", "appraise all trials of a study")
   .action(async (path: string, o: Common & { possible?: string; noise?: number; effect?: number; alpha?: number }) => {
     const { appraiseVerb } = await import("@/core");
     const study = readStudy(path);
-    const answer = appraiseVerb(study, { ...appraisalTerms(study, o.terms, o.possible), ...(o.noise === undefined ? {} : { noise: o.noise }), ...(o.effect === undefined ? {} : { effect: o.effect }), ...(o.alpha === undefined ? {} : { alpha: o.alpha }) });
+    const answer = appraiseVerb(study, {
+      ...appraisalTerms(study, o.terms, o.possible),
+      ...(o.noise === undefined ? {} : { noise: o.noise }),
+      ...(o.effect === undefined ? {} : { effect: o.effect }),
+      ...(o.alpha === undefined ? {} : { alpha: o.alpha }),
+    });
     const { appraisalText } = await import("./text");
     print(o.json, answer, () => appraisalText(study, answer));
   });
@@ -108,14 +135,31 @@ verb("fit", "fit one response")
   .option("--hierarchy <rule>", "strong, weak or off", oneOf<Hierarchy>("strong", "weak", "off"))
   .option("--transform <scale>", "", transform)
   .option("--no-block", "leave waves out of the model")
-  .action(async (path: string, o: Common & { response: string; reduce?: Direction; by?: Criterion; alpha?: number; hierarchy?: Hierarchy; transform?: Transform; block: boolean }) => {
-    const { fitVerb } = await import("@/core");
-    const study = readStudy(path);
-    const { json: _json, terms, block, ...rest } = o;
-    const answer = fitVerb(study, { ...rest, ...(block ? {} : { block: false }), ...(terms === undefined ? {} : { terms: readTerms(study, terms) }) });
-    const { fitText } = await import("./text");
-    print(o.json, answer, () => fitText(study, answer));
-  });
+  .action(
+    async (
+      path: string,
+      o: Common & {
+        response: string;
+        reduce?: Direction;
+        by?: Criterion;
+        alpha?: number;
+        hierarchy?: Hierarchy;
+        transform?: Transform;
+        block: boolean;
+      },
+    ) => {
+      const { fitVerb } = await import("@/core");
+      const study = readStudy(path);
+      const { json: _json, terms, block, ...rest } = o;
+      const answer = fitVerb(study, {
+        ...rest,
+        ...(block ? {} : { block: false }),
+        ...(terms === undefined ? {} : { terms: readTerms(study, terms) }),
+      });
+      const { fitText } = await import("./text");
+      print(o.json, answer, () => fitText(study, answer));
+    },
+  );
 
 verb("predict", "predict every response with a stored model at one point")
   .argument("<study>")
@@ -170,7 +214,8 @@ verb("rig", "run the trials not yet run on a virtual process")
     const { finish, startJob } = await import("@/core");
     const { study, ran } = finish(startJob("rig", { study: readStudy(path), name, seed: o.seed ?? 1 }));
     writeStudy(study, path, o.out);
-    if (path !== "-" || o.out) print(o.json, { ran: ran.map((t) => t.id), seed: o.seed ?? 1 }, () => `${ran.length} trials run on the ${name} rig, seed ${o.seed ?? 1}`);
+    if (path !== "-" || o.out)
+      print(o.json, { ran: ran.map((t) => t.id), seed: o.seed ?? 1 }, () => `${ran.length} trials run on the ${name} rig, seed ${o.seed ?? 1}`);
   });
 
 verb("example", "the whole job on a shipped example")

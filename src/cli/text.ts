@@ -1,11 +1,33 @@
-import { type Appraisal, alphabetOf, type Candidate, figure, type FitReport, type PlanAnswer, type PowerAnswer, type Prediction, rounded, type SearchResult, type Study, type Term, termLetters, termName } from "@/core";
+import {
+  type Appraisal,
+  alphabetOf,
+  type Candidate,
+  type FitReport,
+  figure,
+  type PlanAnswer,
+  type PowerAnswer,
+  type Prediction,
+  rounded,
+  type SearchResult,
+  type Study,
+  type Term,
+  termLetters,
+  termName,
+} from "@/core";
 
 /** Readable text for people at a terminal; the figures in full come with --json. */
 
 const table = (rows: (string | number | null | undefined)[][]): string => {
   const cells = rows.map((r) => r.map((c) => (c === null || c === undefined ? "–" : String(c))));
   const widths = cells[0]?.map((_, j) => Math.max(...cells.map((r) => (r[j] ?? "").length))) ?? [];
-  return cells.map((r) => r.map((c, j) => (j === 0 ? c.padEnd(widths[j]) : c.padStart(widths[j]))).join("  ").trimEnd()).join("\n");
+  return cells
+    .map((r) =>
+      r
+        .map((c, j) => (j === 0 ? c.padEnd(widths[j]) : c.padStart(widths[j])))
+        .join("  ")
+        .trimEnd(),
+    )
+    .join("\n");
 };
 const num = (v: number | null | undefined, digits = 4): string => (v === null || v === undefined ? "–" : figure(v, digits));
 const pValue = (p: number | null): string => (p === null ? "–" : p < 0.0001 ? "< 0.0001" : p.toFixed(4));
@@ -17,25 +39,64 @@ export function appraisalText(study: Study, a: Appraisal): string {
     `efficiency %: D ${num(a.efficiency.d)}  A ${num(a.efficiency.a)}  G ${num(a.efficiency.g)}; mean prediction variance ${num(a.efficiency.i)}`,
   ];
   if (a.definingRelation) lines.push(`resolution ${a.resolution}; I = ${a.definingRelation.join(" = ")}`);
-  if (a.chains.length > 0) lines.push(`chains: ${a.chains.map((c, i) => c.map((t, j) => (j === 0 ? letters(t) : `${a.chainSigns[i][j] < 0 ? "−" : ""}${letters(t)}`)).join(" = ")).join("; ")}`);
-  lines.push("", table([["term", "state", "largest r", "power", "VIF"], ...a.map.map((m) => [letters(m.term), m.state, m.largest.toFixed(2), num(a.power.find((p) => letters(p.term) === letters(m.term))?.value, 3), num(a.vif.find((v) => letters(v.term) === letters(m.term))?.value, 3)])]));
+  if (a.chains.length > 0)
+    lines.push(
+      `chains: ${a.chains.map((c, i) => c.map((t, j) => (j === 0 ? letters(t) : `${a.chainSigns[i][j] < 0 ? "−" : ""}${letters(t)}`)).join(" = ")).join("; ")}`,
+    );
+  lines.push(
+    "",
+    table([
+      ["term", "state", "largest r", "power", "VIF"],
+      ...a.map.map((m) => [
+        letters(m.term),
+        m.state,
+        m.largest.toFixed(2),
+        num(a.power.find((p) => letters(p.term) === letters(m.term))?.value, 3),
+        num(a.vif.find((v) => letters(v.term) === letters(m.term))?.value, 3),
+      ]),
+    ]),
+  );
   return [...lines, ...a.readings.map((r) => `\n${r.kind}: ${r.text}`)].join("\n");
 }
 
 export function planText(study: Study, answer: PlanAnswer): string {
   const rows = answer.trials.map((t) => [t.order, t.standard, t.wave, t.kind, ...study.factors.map((f) => String(t.settings[f.id]))]);
-  return [`${answer.family}, ${answer.trials.length} trials, seed ${answer.seed}${answer.recipe.generators ? `, ${answer.recipe.generators}` : ""}${answer.lost > 0 ? `; ${answer.lost} lost to the region` : ""}`, "", table([["run", "std", "wave", "kind", ...study.factors.map((f) => f.id)], ...rows]), "", appraisalText(study, answer.appraisal)].join("\n");
+  return [
+    `${answer.family}, ${answer.trials.length} trials, seed ${answer.seed}${answer.recipe.generators ? `, ${answer.recipe.generators}` : ""}${answer.lost > 0 ? `; ${answer.lost} lost to the region` : ""}`,
+    "",
+    table([["run", "std", "wave", "kind", ...study.factors.map((f) => f.id)], ...rows]),
+    "",
+    appraisalText(study, answer.appraisal),
+  ].join("\n");
 }
 
 export function fitText(study: Study, fit: FitReport): string {
   const alphabet = alphabetOf(study);
   const s = fit.summary;
-  const lines = [`${fit.response}: ${fit.n} trials, ${fit.terms.length} terms${fit.transform === "none" ? "" : `, scale ${JSON.stringify(fit.transform)}`}`, ""];
+  const lines = [
+    `${fit.response}: ${fit.n} trials, ${fit.terms.length} terms${fit.transform === "none" ? "" : `, scale ${JSON.stringify(fit.transform)}`}`,
+    "",
+  ];
   if (fit.steps) lines.push(...fit.steps.map((x) => `${x.action} ${termName(alphabet, x.term)} (${x.why}; ${num(x.value)})`), "");
   lines.push(
-    table([["term", "coefficient", "std error", "t", "p", "low", "high", "VIF"], ...fit.parameters.map((p) => [`${termName(alphabet, p.term)}${p.level ? ` [${p.level}]` : ""}`, num(p.coefficient, 5), num(p.standardError, 3), num(p.t, 3), pValue(p.p), p.interval ? rounded(p.interval[0], p.standardError) : "–", p.interval ? rounded(p.interval[1], p.standardError) : "–", num(p.vif, 3)])]),
+    table([
+      ["term", "coefficient", "std error", "t", "p", "low", "high", "VIF"],
+      ...fit.parameters.map((p) => [
+        `${termName(alphabet, p.term)}${p.level ? ` [${p.level}]` : ""}`,
+        num(p.coefficient, 5),
+        num(p.standardError, 3),
+        num(p.t, 3),
+        pValue(p.p),
+        p.interval ? rounded(p.interval[0], p.standardError) : "–",
+        p.interval ? rounded(p.interval[1], p.standardError) : "–",
+        num(p.vif, 3),
+      ]),
+    ]),
     "",
-    table([["source", "df", "sum of squares", "mean square", "F", "p"], ...fit.anova.map((r) => [r.term ? `  ${termName(alphabet, r.term)}` : r.source, r.df, num(r.ss, 5), num(r.ms, 5), num(r.f, 4), pValue(r.p)])]),
+    table([
+      ["source", "df", "sum of squares", "mean square", "F", "p"],
+      ...fit.anova.map((r) => [r.term ? `  ${termName(alphabet, r.term)}` : r.source, r.df, num(r.ss, 5), num(r.ms, 5), num(r.f, 4), pValue(r.p)]),
+    ]),
     "",
     `s ${num(s.s)}  R² ${num(s.r2)}  adjusted ${num(s.r2Adjusted)}  predicted ${num(s.r2Predicted)}  AICc ${num(s.aicc, 5)}  BIC ${num(s.bic, 5)}`,
     `coded: ${fit.equation.coded}`,
@@ -50,15 +111,36 @@ export function fitText(study: Study, fit: FitReport): string {
 const interval = (i: [number, number] | null): string => (i ? `${num(i[0])} … ${num(i[1])}` : "–");
 
 export const predictText = (answer: { responses: Record<string, Prediction> }): string =>
-  table([["response", "mean", "mean interval", "one trial", "leverage", ""], ...Object.entries(answer.responses).map(([id, p]) => [id, num(p.mean), interval(p.meanInterval), interval(p.trialInterval), num(p.leverage, 3), [p.extrapolates ? "extrapolates" : "", p.breaksBounds ? "passes a physical bound" : ""].filter(Boolean).join(", ")])]);
+  table([
+    ["response", "mean", "mean interval", "one trial", "leverage", ""],
+    ...Object.entries(answer.responses).map(([id, p]) => [
+      id,
+      num(p.mean),
+      interval(p.meanInterval),
+      interval(p.trialInterval),
+      num(p.leverage, 3),
+      [p.extrapolates ? "extrapolates" : "", p.breaksBounds ? "passes a physical bound" : ""].filter(Boolean).join(", "),
+    ]),
+  ]);
 
 export function setpointText(study: Study, result: SearchResult): string {
-  const row = (name: string, c: Candidate): (string | number | null)[] => [name, ...study.factors.map((f) => (typeof c.settings[f.id] === "number" ? num(c.settings[f.id] as number, 5) : String(c.settings[f.id]))), ...Object.values(c.responses).map((r) => num(r.mean)), c.overall.toFixed(4), c.chance === null ? "–" : `${(100 * c.chance).toFixed(1)} %`];
+  const row = (name: string, c: Candidate): (string | number | null)[] => [
+    name,
+    ...study.factors.map((f) => (typeof c.settings[f.id] === "number" ? num(c.settings[f.id] as number, 5) : String(c.settings[f.id]))),
+    ...Object.values(c.responses).map((r) => num(r.mean)),
+    c.overall.toFixed(4),
+    c.chance === null ? "–" : `${(100 * c.chance).toFixed(1)} %`,
+  ];
   return [
     `seed ${result.seed}`,
-    table([["", ...study.factors.map((f) => f.id), ...Object.keys(result.best.responses), "overall", "all limits"], row("exact", result.best), ...result.candidates.map((c, i) => row(String(i + 1), c))]),
+    table([
+      ["", ...study.factors.map((f) => f.id), ...Object.keys(result.best.responses), "overall", "all limits"],
+      row("exact", result.best),
+      ...result.candidates.map((c, i) => row(String(i + 1), c)),
+    ]),
     ...result.readings.map((r) => `${r.kind}: ${r.text}`),
   ].join("\n");
 }
 
-export const powerText = (a: PowerAnswer): string => `${a.solved} solved: effect ${num(a.effect)}, noise ${num(a.noise)}, power ${num(a.power)}, replicates ${a.replicates}, α ${num(a.alpha)}, error df ${a.df}`;
+export const powerText = (a: PowerAnswer): string =>
+  `${a.solved} solved: effect ${num(a.effect)}, noise ${num(a.noise)}, power ${num(a.power)}, replicates ${a.replicates}, α ${num(a.alpha)}, error df ${a.df}`;

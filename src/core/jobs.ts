@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { runRig } from "./rigs";
 import { wishesOf } from "./setpoint/goals";
-import { searchSetpoint, type SearchResult } from "./setpoint/search";
+import { type SearchResult, searchSetpoint } from "./setpoint/search";
 import { StudyError } from "./study/error";
 import type { Study, Trial } from "./study/schema";
 import { issueError, parseStudy } from "./study/validate";
@@ -16,7 +16,12 @@ export interface JobProgress {
 
 const settings = z.record(z.string(), z.union([z.number(), z.string()]));
 const inputs = {
-  setpoint: z.strictObject({ study: z.unknown(), hold: settings.optional(), draws: z.number().int().min(100).max(5_000_000).optional(), seed: z.number().int().nonnegative().optional() }),
+  setpoint: z.strictObject({
+    study: z.unknown(),
+    hold: settings.optional(),
+    draws: z.number().int().min(100).max(5_000_000).optional(),
+    seed: z.number().int().nonnegative().optional(),
+  }),
   rig: z.strictObject({ study: z.unknown(), name: z.string(), seed: z.number().int().nonnegative().optional() }),
 };
 
@@ -31,7 +36,11 @@ export type JobOutput<N extends JobName> = Outputs[N];
 
 function* setpoint(input: z.output<typeof inputs.setpoint>): Generator<JobProgress, SearchResult, void> {
   const wishes = wishesOf(parseStudy(input.study));
-  const search = searchSetpoint(wishes, { ...(input.hold ? { hold: input.hold } : {}), ...(input.draws ? { draws: input.draws } : {}), seed: input.seed ?? 1 });
+  const search = searchSetpoint(wishes, {
+    ...(input.hold ? { hold: input.hold } : {}),
+    ...(input.draws ? { draws: input.draws } : {}),
+    seed: input.seed ?? 1,
+  });
   for (;;) {
     const step = search.next();
     if (step.done) return step.value;

@@ -1,4 +1,4 @@
-import { appraise, appraisePoints, type Appraisal, type AppraisalOptions } from "./appraisal/appraise";
+import { type Appraisal, type AppraisalOptions, appraise, appraisePoints } from "./appraisal/appraise";
 import { type PowerAnswer, type PowerQuestion, reaches, solvePower } from "./appraisal/power";
 import { pointModel, pointsOf } from "./appraisal/terms-info";
 import { responseOf, storedModel } from "./model/data";

@@ -5,12 +5,56 @@ import { SequelizeStorage, Umzug } from "umzug";
 import { migrations } from "./migrations";
 
 type Row<T extends object> = Model<T, T>;
-export interface StudyRow { id: string; title: string; revision: number; document: string; createdAt: string; updatedAt: string; deletedAt: string | null }
-export interface WaveRow { studyId: string; id: string; position: number; document: string }
-export interface TrialRow { studyId: string; id: string; position: number; wave: string; runOrder: number; document: string }
-export interface ResultRow { studyId: string; trialId: string; response: string; value: string }
-export interface EventRow { id?: number; studyId: string; revision: number; at: string; who: string; what: string; edits: string }
-export interface JobRow { id: string; studyId: string; name: string; state: string; progress: number; text: string; answer: string | null; problem: string | null; createdAt: string; updatedAt: string }
+export interface StudyRow {
+  id: string;
+  title: string;
+  revision: number;
+  document: string;
+  createdAt: string;
+  updatedAt: string;
+  deletedAt: string | null;
+}
+export interface WaveRow {
+  studyId: string;
+  id: string;
+  position: number;
+  document: string;
+}
+export interface TrialRow {
+  studyId: string;
+  id: string;
+  position: number;
+  wave: string;
+  runOrder: number;
+  document: string;
+}
+export interface ResultRow {
+  studyId: string;
+  trialId: string;
+  response: string;
+  value: string;
+}
+export interface EventRow {
+  id?: number;
+  studyId: string;
+  revision: number;
+  at: string;
+  who: string;
+  what: string;
+  edits: string;
+}
+export interface JobRow {
+  id: string;
+  studyId: string;
+  name: string;
+  state: string;
+  progress: number;
+  text: string;
+  answer: string | null;
+  problem: string | null;
+  createdAt: string;
+  updatedAt: string;
+}
 
 export interface Database {
   sequelize: Sequelize;
@@ -70,12 +114,43 @@ async function open(): Promise<Database> {
   let queue: Promise<unknown> = Promise.resolve();
   const db: Database = {
     sequelize,
-    studies: sequelize.define("studies", { id: key(), title: text(), revision: whole(), document: text(), createdAt: text(), updatedAt: text(), deletedAt: open() }, options),
+    studies: sequelize.define(
+      "studies",
+      { id: key(), title: text(), revision: whole(), document: text(), createdAt: text(), updatedAt: text(), deletedAt: open() },
+      options,
+    ),
     waves: sequelize.define("waves", { studyId: key(), id: key(), position: whole(), document: text() }, options),
     trials: sequelize.define("trials", { studyId: key(), id: key(), position: whole(), wave: text(), runOrder: whole(), document: text() }, options),
     results: sequelize.define("results", { studyId: key(), trialId: key(), response: key(), value: text() }, options),
-    events: sequelize.define("events", { id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true }, studyId: text(), revision: whole(), at: text(), who: text(), what: text(), edits: text() }, options),
-    jobs: sequelize.define("jobs", { id: key(), studyId: text(), name: text(), state: text(), progress: { type: DataTypes.FLOAT, allowNull: false }, text: text(), answer: open(), problem: open(), createdAt: text(), updatedAt: text() }, options),
+    events: sequelize.define(
+      "events",
+      {
+        id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
+        studyId: text(),
+        revision: whole(),
+        at: text(),
+        who: text(),
+        what: text(),
+        edits: text(),
+      },
+      options,
+    ),
+    jobs: sequelize.define(
+      "jobs",
+      {
+        id: key(),
+        studyId: text(),
+        name: text(),
+        state: text(),
+        progress: { type: DataTypes.FLOAT, allowNull: false },
+        text: text(),
+        answer: open(),
+        problem: open(),
+        createdAt: text(),
+        updatedAt: text(),
+      },
+      options,
+    ),
     write(work) {
       const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));
       queue = next.catch(() => undefined);
@@ -83,7 +158,10 @@ async function open(): Promise<Database> {
     },
   };
   // What was running when the server last went down will not go on.
-  await db.jobs.update({ state: "interrupted", text: "interrupted by a restart; start it again", updatedAt: new Date().toISOString() }, { where: { state: "running" } });
+  await db.jobs.update(
+    { state: "interrupted", text: "interrupted by a restart; start it again", updatedAt: new Date().toISOString() },
+    { where: { state: "running" } },
+  );
   return db;
 }
 

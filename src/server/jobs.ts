@@ -1,6 +1,6 @@
 import { randomBytes } from "node:crypto";
-import { MessageChannel } from "node:worker_threads";
 import { join } from "node:path";
+import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
 import type { JobName, JobOutput, JobProgress } from "@/core";
 import { database } from "./database";
@@ -10,7 +10,11 @@ import { Problem } from "./problem";
 const holder = globalThis as unknown as { trialmoorPool?: Piscina; trialmoorStops?: Map<string, Int32Array> };
 
 const pool = (): Piscina => {
-  holder.trialmoorPool ??= new Piscina({ filename: join(/* turbopackIgnore: true */ process.cwd(), "dist/worker.mjs"), maxThreads: 2, idleTimeout: 60_000 });
+  holder.trialmoorPool ??= new Piscina({
+    filename: join(/* turbopackIgnore: true */ process.cwd(), "dist/worker.mjs"),
+    maxThreads: 2,
+    idleTimeout: 60_000,
+  });
   return holder.trialmoorPool;
 };
 const stops = (): Map<string, Int32Array> => {
@@ -21,7 +25,12 @@ const stops = (): Map<string, Int32Array> => {
 type Answer = { ok: true; value: unknown } | { ok: false; stopped: boolean; code?: string; message?: string; path?: (string | number)[] };
 
 /** Runs a named computation in a worker thread and waits for it. */
-export async function compute<N extends JobName>(name: N, input: unknown, onProgress?: (p: JobProgress) => void, stop?: Int32Array): Promise<JobOutput<N>> {
+export async function compute<N extends JobName>(
+  name: N,
+  input: unknown,
+  onProgress?: (p: JobProgress) => void,
+  stop?: Int32Array,
+): Promise<JobOutput<N>> {
   const channel = new MessageChannel();
   if (onProgress) channel.port1.on("message", onProgress);
   try {
@@ -41,8 +50,14 @@ export async function startInBackground(name: JobName, studyId: string, input: u
   const now = (): string => new Date().toISOString();
   const stop = new Int32Array(new SharedArrayBuffer(4));
   stops().set(id, stop);
-  await db.write((transaction) => db.jobs.create({ id, studyId, name, state: "running", progress: 0, text: "waiting", answer: null, problem: null, createdAt: now(), updatedAt: now() }, { transaction }));
-  const set = (values: object): Promise<unknown> => db.write((transaction) => db.jobs.update({ ...values, updatedAt: now() }, { where: { id }, transaction }));
+  await db.write((transaction) =>
+    db.jobs.create(
+      { id, studyId, name, state: "running", progress: 0, text: "waiting", answer: null, problem: null, createdAt: now(), updatedAt: now() },
+      { transaction },
+    ),
+  );
+  const set = (values: object): Promise<unknown> =>
+    db.write((transaction) => db.jobs.update({ ...values, updatedAt: now() }, { where: { id }, transaction }));
   let last = 0;
   compute(
     name,
@@ -56,7 +71,10 @@ export async function startInBackground(name: JobName, studyId: string, input: u
   )
     .then((value) => set({ state: "done", progress: 1, text: "done", answer: JSON.stringify(value) }))
     .catch((error: unknown) => {
-      const problem = error instanceof Problem ? { code: error.code, detail: error.message, path: error.path } : { code: "server-error", detail: "The computation failed; the server's log says why.", path: [] };
+      const problem =
+        error instanceof Problem
+          ? { code: error.code, detail: error.message, path: error.path }
+          : { code: "server-error", detail: "The computation failed; the server's log says why.", path: [] };
       if (!(error instanceof Problem)) log.error(error);
       return set({ state: problem.code === "stopped" ? "stopped" : "failed", text: problem.detail, problem: JSON.stringify(problem) });
     })

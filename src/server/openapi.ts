@@ -6,7 +6,18 @@ export const createSchema = z.union([z.strictObject({ title: z.string().trim().m
 
 const schemaOf = (schema: z.ZodType): object => z.toJSONSchema(schema, { target: "draft-2020-12", io: "input", unrepresentable: "any" });
 const json = (schema: object): object => ({ content: { "application/json": { schema } } });
-const problem = { description: "A problem document (RFC 9457) with code, detail and path", content: { "application/problem+json": { schema: { type: "object", required: ["status", "code", "detail"], properties: { status: { type: "integer" }, code: { type: "string" }, detail: { type: "string" }, path: { type: "array", items: {} } } } } } };
+const problem = {
+  description: "A problem document (RFC 9457) with code, detail and path",
+  content: {
+    "application/problem+json": {
+      schema: {
+        type: "object",
+        required: ["status", "code", "detail"],
+        properties: { status: { type: "integer" }, code: { type: "string" }, detail: { type: "string" }, path: { type: "array", items: {} } },
+      },
+    },
+  },
+};
 const id = { name: "id", in: "path", required: true, schema: { type: "string" } };
 const refusals = { "404": problem, "409": problem, "422": problem };
 
@@ -42,23 +53,47 @@ export function openApi(): object {
   const study = "/api/studies/{id}";
   return {
     openapi: "3.1.0",
-    info: { title: "Trialmoor", version: "1", description: "Every write carries the study's revision; a stale one is answered 409 with both versions and changes nothing." },
+    info: {
+      title: "Trialmoor",
+      version: "1",
+      description: "Every write carries the study's revision; a stale one is answered 409 with both versions and changes nothing.",
+    },
     paths: {
       "/api/health": { get: operation({ summary: "Whether the server and its database answer" }) },
       "/api/examples": { get: operation({ summary: "Names of the shipped studies" }) },
-      "/api/studies": { get: operation({ summary: "All studies, last touched first" }), post: operation({ summary: "Create a blank study or open a shipped example", body: createSchema, created: true }) },
+      "/api/studies": {
+        get: operation({ summary: "All studies, last touched first" }),
+        post: operation({ summary: "Create a blank study or open a shipped example", body: createSchema, created: true }),
+      },
       "/api/studies/import": { post: operation({ summary: "Open a study file or a backup", body: studySchema, created: true }) },
       "/api/studies/backup": { get: operation({ summary: "Every study as one file" }) },
       [study]: {
         get: operation({ summary: "Read a study with its revision", withId: true }),
         patch: operation({ summary: "Change cells of a study", body: verbSchemas.edits, withId: true }),
-        delete: operation({ summary: "Delete a study; it can be restored", body: z.strictObject({ revision: z.number().int().positive() }), withId: true }),
+        delete: operation({
+          summary: "Delete a study; it can be restored",
+          body: z.strictObject({ revision: z.number().int().positive() }),
+          withId: true,
+        }),
       },
       [`${study}/duplicate`]: { post: operation({ summary: "Copy a study", created: true, withId: true }) },
       [`${study}/restore`]: { post: operation({ summary: "Bring a deleted study back", withId: true }) },
-      [`${study}/export`]: { get: { ...operation({ summary: "Download the ledger (csv) or the study file (json)" }), parameters: [id, { name: "format", in: "query", schema: { enum: ["csv", "json"] } }] } },
-      ...Object.fromEntries(Object.entries(VERB_SUMMARIES).map(([verb, summary]) => [`${study}/${verb}`, { post: operation({ summary, body: verbSchemas[verb as keyof typeof verbSchemas], withId: true }) }])),
-      "/api/jobs/{id}": { get: operation({ summary: "State, progress and answer of a long computation", withId: true }), delete: operation({ summary: "Stop it", withId: true }) },
+      [`${study}/export`]: {
+        get: {
+          ...operation({ summary: "Download the ledger (csv) or the study file (json)" }),
+          parameters: [id, { name: "format", in: "query", schema: { enum: ["csv", "json"] } }],
+        },
+      },
+      ...Object.fromEntries(
+        Object.entries(VERB_SUMMARIES).map(([verb, summary]) => [
+          `${study}/${verb}`,
+          { post: operation({ summary, body: verbSchemas[verb as keyof typeof verbSchemas], withId: true }) },
+        ]),
+      ),
+      "/api/jobs/{id}": {
+        get: operation({ summary: "State, progress and answer of a long computation", withId: true }),
+        delete: operation({ summary: "Stop it", withId: true }),
+      },
     },
   };
 }

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import type { z } from "zod";
 import { issueError, StudyError } from "@/core";
 import { log } from "./log";
 
@@ -17,12 +17,23 @@ export class Problem extends Error {
 
 const MOST_BYTES = 25_000_000;
 
-const TITLES: Record<number, string> = { 400: "Bad request", 404: "Not found", 409: "Stale revision", 413: "Too large", 415: "Unsupported type", 422: "Refused", 500: "Server error" };
+const TITLES: Record<number, string> = {
+  400: "Bad request",
+  404: "Not found",
+  409: "Stale revision",
+  413: "Too large",
+  415: "Unsupported type",
+  422: "Refused",
+  500: "Server error",
+};
 
 /** RFC 9457. */
 function problemResponse(problem: Problem): Response {
   const { status, code, message, path, more } = problem;
-  return Response.json({ type: "about:blank", title: TITLES[status] ?? "Refused", status, code, detail: message, path, ...more }, { status, headers: { "content-type": "application/problem+json" } });
+  return Response.json(
+    { type: "about:blank", title: TITLES[status] ?? "Refused", status, code, detail: message, path, ...more },
+    { status, headers: { "content-type": "application/problem+json" } },
+  );
 }
 
 /** Runs a handler; anything it throws becomes a problem document, and only unexpected errors are logged. */
@@ -40,7 +51,8 @@ export async function answering(work: () => Promise<Response | object>): Promise
 
 /** The request's JSON body, within size, checked by a schema. */
 export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): Promise<z.output<S>> {
-  if (!/^application\/(.+\+)?json/.test(request.headers.get("content-type") ?? "")) throw new Problem(415, "not-json", "The body must be sent as application/json.");
+  if (!/^application\/(.+\+)?json/.test(request.headers.get("content-type") ?? ""))
+    throw new Problem(415, "not-json", "The body must be sent as application/json.");
   const declared = Number(request.headers.get("content-length") ?? 0);
   if (declared > MOST_BYTES) throw new Problem(413, "too-large", `The body is larger than ${MOST_BYTES / 1e6} MB.`);
   const text = await request.text();

@@ -2,7 +2,20 @@ import { randomBytes } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Transaction } from "sequelize";
-import { applyEdits, blankStudy, type Cairn, type Edit, parseStudy, readStudyFile, sameData, StudyError, type Study, type Trial, trailOf, type Wave } from "@/core";
+import {
+  applyEdits,
+  blankStudy,
+  type Cairn,
+  type Edit,
+  parseStudy,
+  readStudyFile,
+  type Study,
+  StudyError,
+  sameData,
+  type Trial,
+  trailOf,
+  type Wave,
+} from "@/core";
 import { type Database, database } from "./database";
 import { Problem } from "./problem";
 
@@ -53,7 +66,10 @@ async function load(db: Database, id: string, transaction?: Transaction): Promis
 }
 
 async function writeTrial(db: Database, studyId: string, trial: Trial, position: number, transaction: Transaction): Promise<void> {
-  await db.trials.upsert({ studyId, id: trial.id, position, wave: trial.wave, runOrder: trial.order, document: trialDocument(trial) }, { transaction });
+  await db.trials.upsert(
+    { studyId, id: trial.id, position, wave: trial.wave, runOrder: trial.order, document: trialDocument(trial) },
+    { transaction },
+  );
 }
 
 /** Stores what differs between two states of a study. */
@@ -62,7 +78,8 @@ async function storeChanges(db: Database, id: string, before: Study | undefined,
   for (const [i, w] of after.waves.entries()) {
     const had = wavesBefore.get(w.id);
     wavesBefore.delete(w.id);
-    if (had?.w !== w || had.i !== i) await db.waves.upsert({ studyId: id, id: w.id, position: i, document: JSON.stringify(w satisfies Wave) }, { transaction });
+    if (had?.w !== w || had.i !== i)
+      await db.waves.upsert({ studyId: id, id: w.id, position: i, document: JSON.stringify(w satisfies Wave) }, { transaction });
   }
   const trialsBefore = new Map((before?.trials ?? []).map((t, i) => [t.id, { t, i }]));
   for (const [i, t] of after.trials.entries()) {
@@ -74,7 +91,8 @@ async function storeChanges(db: Database, id: string, before: Study | undefined,
     for (const response of responses) {
       const value = t.results[response];
       if (value === undefined) await db.results.destroy({ where: { studyId: id, trialId: t.id, response }, transaction });
-      else if (!had || !sameData(had.t.results[response], value)) await db.results.upsert({ studyId: id, trialId: t.id, response, value: JSON.stringify(value) }, { transaction });
+      else if (!had || !sameData(had.t.results[response], value))
+        await db.results.upsert({ studyId: id, trialId: t.id, response, value: JSON.stringify(value) }, { transaction });
     }
   }
   for (const gone of trialsBefore.keys()) await db.trials.destroy({ where: { studyId: id, id: gone }, transaction });
@@ -85,7 +103,10 @@ async function insert(study: Study, what: string, who: string): Promise<StoredSt
   const db = await database();
   const id = newId();
   await db.write(async (transaction) => {
-    await db.studies.create({ id, title: study.title, revision: 1, document: questionOf(study), createdAt: now(), updatedAt: now(), deletedAt: null }, { transaction });
+    await db.studies.create(
+      { id, title: study.title, revision: 1, document: questionOf(study), createdAt: now(), updatedAt: now(), deletedAt: null },
+      { transaction },
+    );
     await storeChanges(db, id, undefined, study, transaction);
     await db.events.create({ studyId: id, revision: 1, at: now(), who, what, edits: "[]" }, { transaction });
   });
@@ -97,7 +118,12 @@ const gone = (): Problem => new Problem(404, "no-study", "There is no such study
 /** All studies, last touched first. */
 export async function listStudies(): Promise<StudySummary[]> {
   const db = await database();
-  const rows = (await db.studies.findAll({ where: { deletedAt: null }, attributes: ["id", "title", "revision", "updatedAt"], order: [["updatedAt", "DESC"]], raw: true })) as unknown as Omit<StudySummary, "trail">[];
+  const rows = (await db.studies.findAll({
+    where: { deletedAt: null },
+    attributes: ["id", "title", "revision", "updatedAt"],
+    order: [["updatedAt", "DESC"]],
+    raw: true,
+  })) as unknown as Omit<StudySummary, "trail">[];
   const out: StudySummary[] = [];
   for (const row of rows) {
     const stored = await load(db, row.id);
@@ -153,7 +179,13 @@ export async function changeStudy(id: string, revision: number, edits: readonly 
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
     if (stored.revision !== revision)
-      throw new Problem(409, "stale-revision", `The study was changed elsewhere: it is at revision ${stored.revision}, this change was made on ${revision}. Nothing was overwritten.`, ["revision"], { revision: stored.revision, study: stored.study, yours: edits });
+      throw new Problem(
+        409,
+        "stale-revision",
+        `The study was changed elsewhere: it is at revision ${stored.revision}, this change was made on ${revision}. Nothing was overwritten.`,
+        ["revision"],
+        { revision: stored.revision, study: stored.study, yours: edits },
+      );
     const after = parseStudy(applyEdits(stored.study, edits));
     const next = stored.revision + 1;
     await storeChanges(db, id, stored.study, after, transaction);
@@ -169,7 +201,14 @@ export async function deleteStudy(id: string, revision: number, who: string): Pr
   return db.write(async (transaction) => {
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
-    if (stored.revision !== revision) throw new Problem(409, "stale-revision", "The study was changed elsewhere since this page showed it; look again before deleting it.", ["revision"], { revision: stored.revision });
+    if (stored.revision !== revision)
+      throw new Problem(
+        409,
+        "stale-revision",
+        "The study was changed elsewhere since this page showed it; look again before deleting it.",
+        ["revision"],
+        { revision: stored.revision },
+      );
     await db.studies.update({ deletedAt: now() }, { where: { id }, transaction });
     await db.events.create({ studyId: id, revision, at: now(), who, what: "deleted", edits: "[]" }, { transaction });
     return { id, revision };

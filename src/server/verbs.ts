@@ -1,5 +1,20 @@
 import { z } from "zod";
-import { additions, adoptPlan, appraiseVerb, checkTerms, edit, editSchema, fitVerb, planVerb, powerVerb, predictVerb, type Study, type Term, type TermSetName, termSet } from "@/core";
+import {
+  additions,
+  adoptPlan,
+  appraiseVerb,
+  checkTerms,
+  edit,
+  editSchema,
+  fitVerb,
+  planVerb,
+  powerVerb,
+  predictVerb,
+  type Study,
+  type Term,
+  type TermSetName,
+  termSet,
+} from "@/core";
 import { compute, startInBackground } from "./jobs";
 import { changeStudy, readStudy, type StoredStudy } from "./studies";
 
@@ -23,27 +38,69 @@ const planOptions = {
   snap: z.boolean().optional(),
 };
 
-const termsOf = (study: Study, given: z.output<typeof terms>): Term[] => (typeof given === "string" ? termSet(study, given as TermSetName) : checkTerms(study, given));
+const termsOf = (study: Study, given: z.output<typeof terms>): Term[] =>
+  typeof given === "string" ? termSet(study, given as TermSetName) : checkTerms(study, given);
 
 /** The bodies of the verbs under /api/studies/{id}/. */
 export const verbSchemas = {
   waves: z.strictObject({ revision, plan: z.strictObject(planOptions), purpose: z.string().max(200).optional() }),
-  trials: z.strictObject({ revision, id: z.string(), state: z.enum(["planned", "done", "skipped", "failed"]).optional(), note: z.string().max(4000).optional(), use: z.boolean().optional(), asRun: settings.nullable().optional() }),
-  results: z.strictObject({ revision, results: z.array(z.strictObject({ trial: z.string(), response: z.string(), value: z.union([z.number(), z.array(z.number().nullable()), z.null()]) })).min(1).max(5000) }),
+  trials: z.strictObject({
+    revision,
+    id: z.string(),
+    state: z.enum(["planned", "done", "skipped", "failed"]).optional(),
+    note: z.string().max(4000).optional(),
+    use: z.boolean().optional(),
+    asRun: settings.nullable().optional(),
+  }),
+  results: z.strictObject({
+    revision,
+    results: z
+      .array(z.strictObject({ trial: z.string(), response: z.string(), value: z.union([z.number(), z.array(z.number().nullable()), z.null()]) }))
+      .min(1)
+      .max(5000),
+  }),
   edits: z.strictObject({ revision, edits: z.array(editSchema).min(1).max(20000), what: z.string().max(200).optional() }),
   plan: z.strictObject({ ...planOptions, terms: terms.optional(), possible: terms.optional() }),
-  appraise: z.strictObject({ terms: terms.optional(), possible: terms.optional(), noise: positive.optional(), effect: positive.optional(), alpha: alpha.optional() }),
-  fit: z.strictObject({ response: z.string(), terms: terms.optional(), reduce: z.enum(["backward", "forward", "both"]).optional(), by: z.enum(["p", "aicc", "bic"]).optional(), alpha: alpha.optional(), hierarchy: z.enum(["strong", "weak", "off"]).optional(), transform: transform.optional(), block: z.boolean().optional() }),
+  appraise: z.strictObject({
+    terms: terms.optional(),
+    possible: terms.optional(),
+    noise: positive.optional(),
+    effect: positive.optional(),
+    alpha: alpha.optional(),
+  }),
+  fit: z.strictObject({
+    response: z.string(),
+    terms: terms.optional(),
+    reduce: z.enum(["backward", "forward", "both"]).optional(),
+    by: z.enum(["p", "aicc", "bic"]).optional(),
+    alpha: alpha.optional(),
+    hierarchy: z.enum(["strong", "weak", "off"]).optional(),
+    transform: transform.optional(),
+    block: z.boolean().optional(),
+  }),
   predict: z.strictObject({ at: settings }),
-  setpoint: z.strictObject({ hold: settings.optional(), draws: z.number().int().min(100).max(5_000_000).optional(), seed: seed.optional(), background: z.boolean().optional() }),
-  power: z.strictObject({ terms: terms.optional(), alpha: alpha.optional(), effect: positive.optional(), noise: positive.optional(), power: alpha.optional(), replicates: z.number().int().positive().optional() }),
+  setpoint: z.strictObject({
+    hold: settings.optional(),
+    draws: z.number().int().min(100).max(5_000_000).optional(),
+    seed: seed.optional(),
+    background: z.boolean().optional(),
+  }),
+  power: z.strictObject({
+    terms: terms.optional(),
+    alpha: alpha.optional(),
+    effect: positive.optional(),
+    noise: positive.optional(),
+    power: alpha.optional(),
+    replicates: z.number().int().positive().optional(),
+  }),
   rig: z.strictObject({ revision, name: z.string(), seed: seed.optional() }),
 } as const;
 
 export type VerbName = keyof typeof verbSchemas;
 type Body<V extends VerbName> = z.output<(typeof verbSchemas)[V]>;
 
-const defined = <T extends object>(o: T): { [K in keyof T]: Exclude<T[K], undefined> } => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as { [K in keyof T]: Exclude<T[K], undefined> };
+const defined = <T extends object>(o: T): { [K in keyof T]: Exclude<T[K], undefined> } =>
+  Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as { [K in keyof T]: Exclude<T[K], undefined> };
 
 /** What each verb does with a study that was read and a body that was checked. */
 export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who: string) => Promise<object> } = {
@@ -65,13 +122,21 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
   },
   edits: ({ id }, body, who) => changeStudy(id, body.revision, body.edits, body.what ?? "edited", who),
   async plan({ study }, { terms: t, possible, ...options }) {
-    return planVerb(study, defined(options) as Parameters<typeof planVerb>[1], defined({ terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) })).answer;
+    return planVerb(
+      study,
+      defined(options) as Parameters<typeof planVerb>[1],
+      defined({ terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) }),
+    ).answer;
   },
-  appraise: async ({ study }, { terms: t, possible, ...rest }) => appraiseVerb(study, defined({ ...rest, terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) })),
-  fit: async ({ study }, { terms: t, ...rest }) => fitVerb(study, defined({ ...rest, terms: t && termsOf(study, t) }) as Parameters<typeof fitVerb>[1]),
+  appraise: async ({ study }, { terms: t, possible, ...rest }) =>
+    appraiseVerb(study, defined({ ...rest, terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) })),
+  fit: async ({ study }, { terms: t, ...rest }) =>
+    fitVerb(study, defined({ ...rest, terms: t && termsOf(study, t) }) as Parameters<typeof fitVerb>[1]),
   predict: async ({ study }, { at }) => predictVerb(study, at),
-  setpoint: async ({ id, study }, { background, ...rest }) => (background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest })),
-  power: async ({ study }, { terms: t, alpha: a, ...rest }) => powerVerb(study, termsOf(study, t ?? "main"), { alpha: a ?? 1 - study.confidence, ...defined(rest) }),
+  setpoint: async ({ id, study }, { background, ...rest }) =>
+    background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest }),
+  power: async ({ study }, { terms: t, alpha: a, ...rest }) =>
+    powerVerb(study, termsOf(study, t ?? "main"), { alpha: a ?? 1 - study.confidence, ...defined(rest) }),
   async rig({ id, study }, body, who) {
     const { ran } = await compute("rig", { study, name: body.name, ...(body.seed === undefined ? {} : { seed: body.seed }) });
     const edits = ran.flatMap((t) => [edit(study, ["trials", t.id, "results"], t.results), edit(study, ["trials", t.id, "state"], "done")]);
@@ -80,5 +145,5 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
 };
 
 /** Reads the study and runs a verb on it. */
-export const runVerb = async <V extends VerbName>(id: string, verb: V, body: Body<V>, who: string): Promise<object> => verbs[verb](await readStudy(id), body, who);
-
+export const runVerb = async <V extends VerbName>(id: string, verb: V, body: Body<V>, who: string): Promise<object> =>
+  verbs[verb](await readStudy(id), body, who);

@@ -1,5 +1,5 @@
 import type { MessagePort } from "node:worker_threads";
-import { type JobName, type JobProgress, startJob, StudyError } from "@/core";
+import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
 
 /** What the pool hands to a thread. `port` carries progress out; `stop` is set to 1 to stop. */
 interface Task {
@@ -9,7 +9,10 @@ interface Task {
   stop?: Int32Array;
 }
 
-type Answer = { ok: true; value: unknown } | { ok: false; stopped: true } | { ok: false; stopped: false; code: string; message: string; path: ReadonlyArray<string | number> };
+type Answer =
+  | { ok: true; value: unknown }
+  | { ok: false; stopped: true }
+  | { ok: false; stopped: false; code: string; message: string; path: ReadonlyArray<string | number> };
 
 /** Runs one named computation in a worker thread. Errors a person caused come back as data. */
 export default function work(task: Task): Answer {

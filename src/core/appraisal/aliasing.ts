@@ -1,5 +1,5 @@
-import { chainsOf, findRegular, generateWords, type RegularPlan, wordLength, wordLengthPattern, wordText } from "../plans/words";
 import { pickColumns, zeros } from "../numerics/least-squares";
+import { chainsOf, findRegular, generateWords, type RegularPlan, wordLength, wordLengthPattern, wordText } from "../plans/words";
 import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
 import type { Factor, Study, Term } from "../study/schema";
 import { encoder, modelMatrix } from "../terms/model-matrix";
@@ -56,7 +56,12 @@ export function regularOf(study: Study, points: Points): Regular | undefined {
     factors: corners.factors,
     plan,
     resolution: words.length === 0 ? null : wordLength(words[0].mask),
-    definingRelation: words.map((w) => wordText(w, corners.factors.map((f) => f.letter))),
+    definingRelation: words.map((w) =>
+      wordText(
+        w,
+        corners.factors.map((f) => f.letter),
+      ),
+    ),
     wordLengthPattern: wordLengthPattern(words, corners.factors.length),
   };
 }
@@ -88,7 +93,12 @@ export function aliasChains(regular: Regular, order = 2): ChainMember[][] {
 }
 
 /** Alias matrix A = (X₁′X₁)⁻¹X₁′X₂ (Box & Wilson 1951): rows the model's columns but waves, columns the possible terms. */
-export function aliasMatrix(study: Study, points: Points, model: PointModel, possible: readonly Term[]): { rows: Term[]; columns: Term[]; values: number[][]; trace: number } {
+export function aliasMatrix(
+  study: Study,
+  points: Points,
+  model: PointModel,
+  possible: readonly Term[],
+): { rows: Term[]; columns: Term[]; values: number[][]; trace: number } {
   const encoded = encoder(study, possible);
   const { matrix: all } = modelMatrix(encoded, points.settings);
   const x2 = pickColumns(all, encoded.columns.map((_, j) => j).slice(1));

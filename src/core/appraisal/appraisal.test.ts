@@ -1,19 +1,39 @@
 import { describe, expect, it } from "vitest";
-import { corners, digits, plainStudy, withTrials } from "../testing/studies";
 import type { Settings } from "../study/schema";
 import { termSet } from "../terms/candidates";
+import { corners, digits, plainStudy, withTrials } from "../testing/studies";
 import { appraise, pureErrorDf } from "./appraise";
 import { detectable, reaches, solvePower, termPower } from "./power";
-import { pointModel, pointsOf } from "./terms-info";
 import { sightsFor } from "./sight";
+import { pointModel, pointsOf } from "./terms-info";
 
 const half: Settings[] = corners(3).map((c) => ({ ...c, d: (c.a as number) * (c.b as number) * (c.c as number) }));
 
 describe("appraisal of a resolution IV half fraction, by algebra", () => {
   const a = appraise(withTrials(plainStudy(4), half));
   it("degrees of freedom, resolution, relation, pattern, chains", () => {
-    expect(a).toMatchObject({ n: 8, p: 5, df: { model: 4, lackOfFit: 3, pureError: 0 }, resolution: 4, definingRelation: ["ABCD"], wordLengthPattern: [0, 1] });
-    expect(a.chains).toEqual([[["a", "b"], ["c", "d"]], [["a", "c"], ["b", "d"]], [["a", "d"], ["b", "c"]]]);
+    expect(a).toMatchObject({
+      n: 8,
+      p: 5,
+      df: { model: 4, lackOfFit: 3, pureError: 0 },
+      resolution: 4,
+      definingRelation: ["ABCD"],
+      wordLengthPattern: [0, 1],
+    });
+    expect(a.chains).toEqual([
+      [
+        ["a", "b"],
+        ["c", "d"],
+      ],
+      [
+        ["a", "c"],
+        ["b", "d"],
+      ],
+      [
+        ["a", "d"],
+        ["b", "c"],
+      ],
+    ]);
   });
   it("an orthogonal two-level plan is fully efficient: D = A = G = 100, standard errors 1/√8, no inflation, no aliasing of mains", () => {
     expect(a.efficiency.d).toBeCloseTo(100, 10);
@@ -47,13 +67,21 @@ describe("aliasing and efficiency of plans that are not regular", () => {
   });
   it("D does not depend on how a category is coded: three levels once each is fully efficient", () => {
     const study = plainStudy(0, { factors: [{ id: "k", kind: "categorical", levels: ["p", "q", "r"] }] });
-    const a = appraise(withTrials(study, ["p", "q", "r"].map((k) => ({ k }))));
+    const a = appraise(
+      withTrials(
+        study,
+        ["p", "q", "r"].map((k) => ({ k })),
+      ),
+    );
     expect(a.efficiency.d).toBeCloseTo(100, 10);
     expect(a.efficiency.a).toBeCloseTo(100, 10);
   });
   it("quadratic moments: I of a 3² factorial is its exact integral", () => {
     const levels = [-1, 0, 1];
-    const study = withTrials(plainStudy(2), levels.flatMap((b) => levels.map((a) => ({ a, b }))));
+    const study = withTrials(
+      plainStudy(2),
+      levels.flatMap((b) => levels.map((a) => ({ a, b }))),
+    );
     const terms = termSet(study, "quadratic");
     const i = appraise(study, { terms }).efficiency.i as number;
     // (X′X)⁻¹ of the 3²: constant 5/9, linear 1/6, interaction 1/4, squares 1/2, constant–square −1/3.
@@ -84,7 +112,8 @@ describe("power", () => {
   it("with no effect the power is α", () => expect(termPower(a, 0, 0.05, 4)).toBeCloseTo(0.05, 10));
   it("without error df there is none", () => expect(termPower(a, 1, 0.05, 0)).toBeNull());
   it("detectable effect and power undo each other, wide terms too", () => {
-    for (const reach of [a, { term: ["k"], df: 3, unit: 1.7 }]) expect(termPower(reach, detectable(reach, 0.8, 0.05, 6) as number, 0.05, 6)).toBeCloseTo(0.8, 9);
+    for (const reach of [a, { term: ["k"], df: 3, unit: 1.7 }])
+      expect(termPower(reach, detectable(reach, 0.8, 0.05, 6) as number, 0.05, 6)).toBeCloseTo(0.8, 9);
   });
   it("each quantity is solved back from the others", () => {
     const p = solvePower([a], 8, 4, { alpha: 0.05, effect: 2, noise: 1, replicates: 2 });
@@ -100,7 +129,11 @@ describe("cost–sight", () => {
   it("six factors: 32 + 3 tells all interactions apart, 16 + 3 does not, and the frontier starts at what does", () => {
     const { sights } = sightsFor(plainStudy(6), ask);
     const once = sights.filter((s) => s.options.replicates === 1);
-    expect(once.map((s) => [s.n, s.tellsAll, s.onFrontier])).toEqual([[11, false, false], [19, false, false], [35, true, true]]);
+    expect(once.map((s) => [s.n, s.tellsAll, s.onFrontier])).toEqual([
+      [11, false, false],
+      [19, false, false],
+      [35, true, true],
+    ]);
     expect(once[2].lostTerms).toEqual([]);
     expect(once[1].lostTerms).toHaveLength(15);
     expect(sights.filter((s) => s.options.replicates === 2).map((s) => s.n)).toEqual([19, 35]);

@@ -1,4 +1,4 @@
-import { block, determinant, pickColumns, type Matrix } from "../numerics/least-squares";
+import { block, determinant, type Matrix, pickColumns } from "../numerics/least-squares";
 import { activeFactors, sameSetting } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Settings, Study, Term } from "../study/schema";
@@ -7,7 +7,7 @@ import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
 import { aliasChains, aliasMatrix, correlations, regularOf, type TermMapEntry, termMap } from "./aliasing";
 import { reaches, termPower } from "./power";
-import { type PointModel, pointModel, type Points, pointsOf } from "./terms-info";
+import { type PointModel, type Points, pointModel, pointsOf } from "./terms-info";
 import { fractionOfSpace, largestVariance, meanVariance, regionSample, varianceReader } from "./variance";
 
 export interface AppraisalOptions {
@@ -171,8 +171,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   const leverage = points.settings.map((_, i) => {
     row.set(kept.data.subarray(i * kept.cols, (i + 1) * kept.cols));
     let total = 0;
-    for (let a = 0; a < kept.cols; a++)
-      for (let b = 0; b < kept.cols; b++) total += row[a] * row[b] * model.inverse.data[a * kept.cols + b];
+    for (let a = 0; a < kept.cols; a++) for (let b = 0; b < kept.cols; b++) total += row[a] * row[b] * model.inverse.data[a * kept.cols + b];
     return total;
   });
   return {
@@ -189,7 +188,9 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
     correlation: { terms: table.terms, values: table.values },
     vif: termVif(model, terms),
     standardError: model.kept.flatMap((c, j) =>
-      c.key === "@wave" ? [] : [{ term: c.term, ...(c.level === undefined ? {} : { level: c.level }), value: Math.sqrt(model.inverse.data[j * model.inverse.cols + j]) }],
+      c.key === "@wave"
+        ? []
+        : [{ term: c.term, ...(c.level === undefined ? {} : { level: c.level }), value: Math.sqrt(model.inverse.data[j * model.inverse.cols + j]) }],
     ),
     power: reaches(study, model, terms).map((r) => ({ term: r.term, effect, value: termPower(r, effect / noise, alpha, residualDf) })),
     space,

@@ -2,8 +2,8 @@ import { fQuantile, noncentralFCdf, noncentralTCdf, tQuantile } from "../numeric
 import { block, inverseForm } from "../numerics/least-squares";
 import { StudyError } from "../study/error";
 import type { Factor, Study, Term } from "../study/schema";
-import { termKey, termShape } from "../terms/term";
 import { contrastRows } from "../terms/model-matrix";
+import { termKey, termShape } from "../terms/term";
 import type { PointModel } from "./terms-info";
 
 /** Noncentrality of a term for an effect of one σ: λ grows with the square of effect/σ. */
@@ -156,7 +156,12 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     let worst = 0;
     for (const t of terms) {
       const v = detectable({ ...t, unit: t.unit * r }, question.power as number, alpha, dfAt(r));
-      if (v === null) throw new StudyError("no-error-df", "These trials leave no degrees of freedom for error, so there is no power to speak of; add trials or replicates.", ["replicates"]);
+      if (v === null)
+        throw new StudyError(
+          "no-error-df",
+          "These trials leave no degrees of freedom for error, so there is no power to speak of; add trials or replicates.",
+          ["replicates"],
+        );
       worst = Math.max(worst, v);
     }
     return worst;
@@ -168,7 +173,10 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     let r = 1;
     while ((powerAt(ratio, r) ?? 0) < (power as number)) {
       r++;
-      if (r > 100_000) throw new StudyError("too-many-replicates", "More than 100,000 replicates would be needed; the effect is too small for this noise.", ["effect"]);
+      if (r > 100_000)
+        throw new StudyError("too-many-replicates", "More than 100,000 replicates would be needed; the effect is too small for this noise.", [
+          "effect",
+        ]);
       if (r > 64) r += Math.floor(r / 16);
     }
     while (r > 1 && (powerAt(ratio, r - 1) ?? 0) >= (power as number)) r--;

@@ -4,14 +4,14 @@ import { makePlan } from "../plans/make-plan";
 import type { Plan, PlanOptions } from "../plans/plan";
 import { StudyError } from "../study/error";
 import type { Study, Term } from "../study/schema";
-import { canBend, possibleTerms, termSet, type TermSetName } from "../terms/candidates";
+import { canBend, possibleTerms, type TermSetName, termSet } from "../terms/candidates";
+import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import { aliasChains, correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
 import { cellsOf, pureErrorDf, termVif } from "./appraise";
 import { detectable, reaches } from "./power";
-import { pointModel, type Points } from "./terms-info";
+import { type Points, pointModel } from "./terms-info";
 import { fractionOfSpace, regionSample, varianceReader } from "./variance";
-import { encoder } from "../terms/model-matrix";
 
 /** What a person asks a plan to tell, and at what price. */
 export interface Ask {
@@ -52,7 +52,8 @@ export interface Sight {
 const planPoints = (plan: Plan): Points => ({ settings: plan.trials.map((t) => t.settings), waves: plan.trials.map((t) => t.wave) });
 
 /** Detectable effect without error degrees of freedom: the normal's, at the stated noise. */
-const byStatedNoise = (unit: number, power: number, alpha: number): number => (normalQuantile(1 - alpha / 2) + normalQuantile(power)) / Math.sqrt(unit);
+const byStatedNoise = (unit: number, power: number, alpha: number): number =>
+  (normalQuantile(1 - alpha / 2) + normalQuantile(power)) / Math.sqrt(unit);
 
 /** Looks at one plan for what is asked. */
 export function sightOf(study: Study, plan: Plan, label: string, options: PlanOptions, ask: Ask): Sight {
@@ -73,7 +74,14 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
   const candidates = [...terms, ...(ask.terms === "main" ? possibleTerms(study, terms) : [])];
   const map = termMap(correlations(study, points, candidates));
   const keys = new Set(terms.map(termKey));
-  const lostTerms = map.filter((m) => keys.has(termKey(m.term)) && (model.rank.dropped.some((d) => model.columns[d.column].key === termKey(m.term)) || (m.state === "lost" && m.with.some((t) => keys.has(termKey(t)))))).map((m) => m.term);
+  const lostTerms = map
+    .filter(
+      (m) =>
+        keys.has(termKey(m.term)) &&
+        (model.rank.dropped.some((d) => model.columns[d.column].key === termKey(m.term)) ||
+          (m.state === "lost" && m.with.some((t) => keys.has(termKey(t))))),
+    )
+    .map((m) => m.term);
   const pure = Math.min(Math.max(0, residualDf), pureErrorDf(cellsOf(study, points.settings), points.waves));
   const regular = regularOf(study, points);
   return {
@@ -108,14 +116,21 @@ export function sightsFor(study: Study, ask: Ask): { sights: Sight[]; refusals: 
     for (const size of family.sizes(study)) {
       // Twice over as well where the budget allows: replicates compete with larger fractions.
       for (const replicates of [ask.replicates, 2 * ask.replicates]) {
-      if (size * replicates + ask.centre > ask.budget) continue;
-      const options: PlanOptions = { family: family.id, trials: size, replicates, centre: ask.centre, seed: ask.seed, ...(ask.standardOrder ? { standardOrder: true } : {}) };
-      try {
-        sights.push(sightOf(study, makePlan(study, options), `${family.label} ${size}${replicates > 1 ? ` × ${replicates}` : ""}`, options, ask));
-      } catch (error) {
-        if (!(error instanceof StudyError)) throw error;
-        refusals.push({ family: `${family.label} ${size}`, text: error.message });
-      }
+        if (size * replicates + ask.centre > ask.budget) continue;
+        const options: PlanOptions = {
+          family: family.id,
+          trials: size,
+          replicates,
+          centre: ask.centre,
+          seed: ask.seed,
+          ...(ask.standardOrder ? { standardOrder: true } : {}),
+        };
+        try {
+          sights.push(sightOf(study, makePlan(study, options), `${family.label} ${size}${replicates > 1 ? ` × ${replicates}` : ""}`, options, ask));
+        } catch (error) {
+          if (!(error instanceof StudyError)) throw error;
+          refusals.push({ family: `${family.label} ${size}`, text: error.message });
+        }
       }
     }
   }
@@ -133,7 +148,17 @@ export function sightsFor(study: Study, ask: Ask): { sights: Sight[]; refusals: 
 }
 
 /** The rows that open below: prediction error over the region, inflation, chains in letters. */
-export function sightDetail(study: Study, sight: Sight, ask: Ask): { space: { fraction: number; value: number }[]; meanError: number | null; largestVif: number | null; chains: string[]; definingRelation: string[] } {
+export function sightDetail(
+  study: Study,
+  sight: Sight,
+  ask: Ask,
+): {
+  space: { fraction: number; value: number }[];
+  meanError: number | null;
+  largestVif: number | null;
+  chains: string[];
+  definingRelation: string[];
+} {
   const points = planPoints(sight.plan);
   const lost = new Set(sight.lostTerms.map(termKey));
   const model = pointModel(study, points, termSet(study, ask.terms));
@@ -144,13 +169,18 @@ export function sightDetail(study: Study, sight: Sight, ask: Ask): { space: { fr
   const sample = regionSample(study, 1500);
   const space = fractionOfSpace((s) => Math.sqrt(d(s)), sample);
   const mean = sample.length === 0 ? null : Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length);
-  const vif = termVif(reduced, estimable.filter((t) => !lost.has(termKey(t)))).reduce((m, v) => Math.max(m, v.value), 0);
+  const vif = termVif(
+    reduced,
+    estimable.filter((t) => !lost.has(termKey(t))),
+  ).reduce((m, v) => Math.max(m, v.value), 0);
   const letters = (t: Term): string => t.map((id) => study.factors.find((f) => f.id === id)?.letter ?? id).join("");
   return {
     space,
     meanError: mean,
     largestVif: vif || null,
-    chains: sight.regular ? aliasChains(sight.regular).map((c) => c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join("")) : [],
+    chains: sight.regular
+      ? aliasChains(sight.regular).map((c) => c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join(""))
+      : [],
     definingRelation: sight.regular?.definingRelation ?? [],
   };
 }

@@ -1,6 +1,6 @@
 import { information, type Matrix, pickColumns, type RankReport, rankReport } from "../numerics/least-squares";
-import { type Column, type Contrasts, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import type { Settings, Study, Term } from "../study/schema";
+import { type Column, type Contrasts, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 
 /** Points of a plan or a ledger, each with the wave it belongs to. */
 export interface Points {

@@ -1,6 +1,6 @@
 import { type Matrix, quadraticForm } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
-import { activeFactors, isNumeric, rangeOf, decode } from "../study/coding";
+import { activeFactors, decode, isNumeric, rangeOf } from "../study/coding";
 import { allowed, isBox } from "../study/region";
 import type { Factor, Settings, Study } from "../study/schema";
 import { type Column, type Contrasts, contrastRows, type Encoder } from "../terms/model-matrix";
@@ -102,7 +102,9 @@ function boxMoments(study: Study, columns: readonly Column[], contrasts: Contras
     if (f.kind === "continuous") return k % 2 ? 0 : 1 / (k + 1);
     if (f.kind === "discrete") {
       const [low, high] = rangeOf(f);
-      const coded = f.values.map((v) => (f.scale === "log" ? (2 * Math.log(v / low)) / Math.log(high / low) - 1 : (2 * v - low - high) / (high - low)));
+      const coded = f.values.map((v) =>
+        f.scale === "log" ? (2 * Math.log(v / low)) / Math.log(high / low) - 1 : (2 * v - low - high) / (high - low),
+      );
       return coded.reduce((t, x) => t + x ** k, 0) / coded.length;
     }
     return Number.NaN;
@@ -147,10 +149,20 @@ function boxMoments(study: Study, columns: readonly Column[], contrasts: Contras
 }
 
 /** Mean of x′(X′X)⁻¹x over the region: exact on a box, over the sample under limits. */
-export function meanVariance(study: Study, kept: readonly Column[], inverse: Matrix, d: (s: Settings) => number, sample: readonly Settings[]): number {
+export function meanVariance(
+  study: Study,
+  kept: readonly Column[],
+  inverse: Matrix,
+  d: (s: Settings) => number,
+  sample: readonly Settings[],
+): number {
   if (!isBox(study)) return sample.length === 0 ? Number.NaN : sample.reduce((t, s) => t + d(s), 0) / sample.length;
   const at = kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
-  const moments = boxMoments(study, at.map((j) => kept[j]), "sum");
+  const moments = boxMoments(
+    study,
+    at.map((j) => kept[j]),
+    "sum",
+  );
   let total = 0;
   at.forEach((ja, a) => {
     at.forEach((jb, b) => {
@@ -164,5 +176,8 @@ export function meanVariance(study: Study, kept: readonly Column[], inverse: Mat
 export function fractionOfSpace(d: (s: Settings) => number, sample: readonly Settings[]): { fraction: number; value: number }[] {
   const values = Float64Array.from(sample, d).sort();
   if (values.length === 0) return [];
-  return Array.from({ length: 101 }, (_, i) => ({ fraction: i / 100, value: values[Math.min(values.length - 1, Math.round((i / 100) * (values.length - 1)))] }));
+  return Array.from({ length: 101 }, (_, i) => ({
+    fraction: i / 100,
+    value: values[Math.min(values.length - 1, Math.round((i / 100) * (values.length - 1)))],
+  }));
 }

@@ -27,7 +27,18 @@ export function ledgerCsv(study: Study): string {
     const n = repeatsOf(study, r.id);
     return Array.from({ length: n }, (_, i) => ({ id: r.id, i, head: n === 1 ? r.id : `${r.id}.${i + 1}` }));
   });
-  const fields = ["order", "standard", "wave", "kind", "state", ...study.factors.map((f) => f.id), ...asRun.map((f) => `${f.id} (as run)`), ...study.covariates.map((c) => c.id), ...results.map((r) => r.head), "note"];
+  const fields = [
+    "order",
+    "standard",
+    "wave",
+    "kind",
+    "state",
+    ...study.factors.map((f) => f.id),
+    ...asRun.map((f) => `${f.id} (as run)`),
+    ...study.covariates.map((c) => c.id),
+    ...results.map((r) => r.head),
+    "note",
+  ];
   const data = [...study.trials]
     .sort((a, b) => a.order - b.order)
     .map((t) => [
@@ -61,11 +72,16 @@ export interface Sheet {
  * @throws StudyError for empty, oversized or binary text
  */
 export function readSheet(text: string): Sheet {
-  if (text.length > MOST_CHARACTERS) throw new StudyError("too-large", `The text holds ${(text.length / 1e6).toFixed(1)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`);
+  if (text.length > MOST_CHARACTERS)
+    throw new StudyError(
+      "too-large",
+      `The text holds ${(text.length / 1e6).toFixed(1)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`,
+    );
   const body = text.replace(/^\uFEFF/, "").replace(/\s+$/, "");
   if (body === "") throw new StudyError("empty-sheet", "There is no text to read; copy the cells in the spreadsheet first.");
   // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what tells a binary file.
-  if (/[\u0000-\u0008\u000E-\u001F\uFFFD]/.test(body)) throw new StudyError("not-text", "This is not plain text but a binary file; save the sheet as CSV first.");
+  if (/[\u0000-\u0008\u000E-\u001F\uFFFD]/.test(body))
+    throw new StudyError("not-text", "This is not plain text but a binary file; save the sheet as CSV first.");
   const lines = body.split(/\r\n|\r|\n/).slice(0, 50);
   const count = (sep: string): number[] => lines.map((l) => l.replace(/"[^"]*"/g, "").split(sep).length - 1);
   const separator =
@@ -89,7 +105,10 @@ export function readSheet(text: string): Sheet {
  * @returns null for an empty cell, undefined for text that is not a number
  */
 export function readNumber(text: string, decimal: "." | "," | "either" = "either"): number | null | undefined {
-  const t = text.trim().replace(/[\u2212\u2013]/g, "-").replace(/(?<=\d)[\s\u00A0\u2009\u202F](?=\d{3}(\D|$))/g, "");
+  const t = text
+    .trim()
+    .replace(/[\u2212\u2013]/g, "-")
+    .replace(/(?<=\d)[\s\u00A0\u2009\u202F](?=\d{3}(\D|$))/g, "");
   if (t === "" || /^(na|n\/a|-|·|\.)$/i.test(t)) return null;
   const plain = decimal === "." ? t : t.replace(/^([-+]?\d*),(\d+)(e[-+]?\d+)?$/i, "$1.$2$3");
   if (!/^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i.test(plain)) return undefined;
@@ -97,9 +116,16 @@ export function readNumber(text: string, decimal: "." | "," | "either" = "either
   return Number.isFinite(v) ? v : undefined;
 }
 
-type ColumnUse = { to: "order" | "standard" | "note" | "ignored" } | { to: "setting" | "asRun" | "covariate"; id: string } | { to: "result"; id: string; repeat: number };
+type ColumnUse =
+  | { to: "order" | "standard" | "note" | "ignored" }
+  | { to: "setting" | "asRun" | "covariate"; id: string }
+  | { to: "result"; id: string; repeat: number };
 
-const simple = (s: string): string => s.toLowerCase().replace(/[([].*?[)\]]/g, "").replace(/[^\p{L}\p{N}]+/gu, "");
+const simple = (s: string): string =>
+  s
+    .toLowerCase()
+    .replace(/[([].*?[)\]]/g, "")
+    .replace(/[^\p{L}\p{N}]+/gu, "");
 
 /** What each heading of a sheet stands for: ids first, then names with or without units. */
 export function matchColumns(study: Study, header: readonly string[]): ColumnUse[] {
@@ -167,12 +193,23 @@ export function previewImport(study: Study, text: string): ImportPreview {
   const uses = matchColumns(study, rows[0]);
   const ignored = rows[0].filter((_, i) => uses[i].to === "ignored");
   if (!uses.some((u) => u.to === "result" || u.to === "note"))
-    throw new StudyError("no-results-column", `No column is named for a response; the first row must hold headings such as ${study.responses.map((r) => r.name).slice(0, 3).join(", ") || "the responses' names"}.`);
+    throw new StudyError(
+      "no-results-column",
+      `No column is named for a response; the first row must hold headings such as ${
+        study.responses
+          .map((r) => r.name)
+          .slice(0, 3)
+          .join(", ") || "the responses' names"
+      }.`,
+    );
   const byOrder = uses.some((u) => u.to === "order");
   const settingsAt = uses.flatMap((u, i) => (u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : []));
   const needed = study.factors.filter((f) => f.retired === undefined);
   if (!byOrder && needed.some((f) => !settingsAt.some((s) => s.factor.id === f.id)))
-    throw new StudyError("no-match-column", `The sheet has neither a trial number (a column “order”) nor a column for every factor (${needed.find((f) => !settingsAt.some((s) => s.factor.id === f.id))?.name} is missing), so its rows cannot be matched to trials.`);
+    throw new StudyError(
+      "no-match-column",
+      `The sheet has neither a trial number (a column “order”) nor a column for every factor (${needed.find((f) => !settingsAt.some((s) => s.factor.id === f.id))?.name} is missing), so its rows cannot be matched to trials.`,
+    );
   const problems: ImportPreview["problems"] = [];
   const matched: ImportPreview["matched"] = [];
   const notes: ImportPreview["notes"] = [];
@@ -192,7 +229,8 @@ export function previewImport(study: Study, text: string): ImportPreview {
       } else settings[factor.id] = v;
     }
     if (unreadable) return;
-    const fits = (t: Trial): boolean => settingsAt.every(({ factor }) => settings[factor.id] === undefined || sameSetting(factor, settings[factor.id], t.settings[factor.id]));
+    const fits = (t: Trial): boolean =>
+      settingsAt.every(({ factor }) => settings[factor.id] === undefined || sameSetting(factor, settings[factor.id], t.settings[factor.id]));
     let trial: Trial | undefined;
     if (byOrder) {
       const at = uses.findIndex((u) => u.to === "order");

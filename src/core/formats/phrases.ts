@@ -1,5 +1,5 @@
-import type { Factor, Forbidden, Goal, Limit, Study } from "../study/schema";
 import { isNumeric } from "../study/coding";
+import type { Factor, Forbidden, Goal, Limit, Study } from "../study/schema";
 import { readNumber } from "./csv";
 
 /** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */
@@ -11,7 +11,10 @@ const num = (v: number): string => String(Number.parseFloat(v.toPrecision(12)));
 const NUMBER = "[-+−]?(?:\\d+(?:[.,]\\d*)?|[.,]\\d+)(?:e[-+]?\\d+)?";
 const SPAN = new RegExp(`^\\s*(${NUMBER})\\s*(?:to|–|—|\\.\\.\\.|…|\\.\\.|→|-)\\s*(${NUMBER})\\s*$`, "i");
 
-export type RangeWords = { kind: "continuous"; low: number; high: number } | { kind: "discrete"; values: number[] } | { kind: "categorical"; levels: string[] };
+export type RangeWords =
+  | { kind: "continuous"; low: number; high: number }
+  | { kind: "discrete"; values: number[] }
+  | { kind: "categorical"; levels: string[] };
 
 /** "52 to 68" is a range, "1, 2, 4" listed values, "hill, lowland" levels. */
 export function readRange(text: string): Read<RangeWords> {
@@ -20,23 +23,34 @@ export function readRange(text: string): Read<RangeWords> {
     const low = readNumber(span[1]);
     const high = readNumber(span[2]);
     if (low === null || low === undefined || high === null || high === undefined) return no(`“${text}” is not a range; type it like 52 to 68.`);
-    if (low >= high) return no(`Low (${num(low)}) must be below high (${num(high)}); type it like ${num(Math.min(low, high))} to ${num(Math.max(low, high) + (low === high ? 1 : 0))}.`);
+    if (low >= high)
+      return no(
+        `Low (${num(low)}) must be below high (${num(high)}); type it like ${num(Math.min(low, high))} to ${num(Math.max(low, high) + (low === high ? 1 : 0))}.`,
+      );
     return { ok: true, value: { kind: "continuous", low, high } };
   }
   const separator = text.includes(";") ? ";" : text.includes("/") ? "/" : ",";
-  const parts = text.split(separator).map((p) => p.trim()).filter(Boolean);
+  const parts = text
+    .split(separator)
+    .map((p) => p.trim())
+    .filter(Boolean);
   if (parts.length === 0) return no("Type a range like 52 to 68, values like 1, 2, 4, or levels like hill, lowland.");
   if (parts.length === 1) return no(`“${parts[0]}” alone does not vary; type a range like 52 to 68 or at least two levels.`);
   const repeated = parts.find((p, i) => parts.findIndex((q) => q.toLowerCase() === p.toLowerCase()) !== i);
   if (repeated) return no(`“${repeated}” is listed twice; list each once.`);
   const values = parts.map((p) => readNumber(p, separator === "," ? "." : "either"));
-  if (values.every((v): v is number => typeof v === "number")) return { ok: true, value: { kind: "discrete", values: [...values].sort((a, b) => a - b) } };
+  if (values.every((v): v is number => typeof v === "number"))
+    return { ok: true, value: { kind: "discrete", values: [...values].sort((a, b) => a - b) } };
   return { ok: true, value: { kind: "categorical", levels: parts } };
 }
 
 /** A factor's range as it is typed. */
 export const rangeText = (factor: Factor): string =>
-  factor.kind === "continuous" ? `${num(factor.low)} to ${num(factor.high)}` : factor.kind === "discrete" ? factor.values.map(num).join(", ") : factor.levels.join(", ");
+  factor.kind === "continuous"
+    ? `${num(factor.low)} to ${num(factor.high)}`
+    : factor.kind === "discrete"
+      ? factor.values.map(num).join(", ")
+      : factor.levels.join(", ");
 
 /** Goal limits: two numbers in either order, and a target for hit and within ("0.35 to 0.6 aim 0.45"). */
 export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Goal> {
@@ -58,7 +72,10 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
   const t = target === undefined ? undefined : readNumber(target);
   if (target !== undefined && typeof t !== "number") return no(`The aim “${target.trim()}” is not a number; type it like ${example}.`);
   if (typeof t === "number" && (t < low || t > high)) return no(`The aim (${num(t)}) must lie between ${num(low)} and ${num(high)}.`);
-  const weights = { ...(kept && "lowWeight" in kept && kept.lowWeight !== undefined ? { lowWeight: kept.lowWeight } : {}), ...(kept && "highWeight" in kept && kept.highWeight !== undefined ? { highWeight: kept.highWeight } : {}) };
+  const weights = {
+    ...(kept && "lowWeight" in kept && kept.lowWeight !== undefined ? { lowWeight: kept.lowWeight } : {}),
+    ...(kept && "highWeight" in kept && kept.highWeight !== undefined ? { highWeight: kept.highWeight } : {}),
+  };
   if (aim === "hit") return { ok: true, value: { aim, low, high, target: t ?? (low + high) / 2, ...weights } };
   return { ok: true, value: { aim, low, high, ...(t === null || t === undefined ? {} : { target: t }), ...weights } };
 }
@@ -77,7 +94,8 @@ export function readSpan(text: string): Read<[number, number] | undefined> {
   const span = SPAN.exec(text);
   const low = span ? readNumber(span[1]) : undefined;
   const high = span ? readNumber(span[2]) : undefined;
-  if (typeof low !== "number" || typeof high !== "number" || low >= high) return no(`“${text}” is not a pair of limits; type it like 48 to 72, or leave it empty.`);
+  if (typeof low !== "number" || typeof high !== "number" || low >= high)
+    return no(`“${text}” is not a pair of limits; type it like 48 to 72, or leave it empty.`);
   return { ok: true, value: [low, high] };
 }
 
@@ -105,24 +123,36 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
     const bound = readNumber(sides[1]);
     if (typeof bound !== "number") return no(`“${sides[1].trim()}” is not a number; end the limit like ≤ 96.`);
     const terms: Record<string, number> = {};
-    const pieces = sides[0].replace(/[−–]/g, "-").replace(/-/g, "+-").split("+").map((p) => p.trim()).filter(Boolean);
+    const pieces = sides[0]
+      .replace(/[−–]/g, "-")
+      .replace(/-/g, "+-")
+      .split("+")
+      .map((p) => p.trim())
+      .filter(Boolean);
     for (const piece of pieces) {
       const match = /^(-?)\s*(\d+(?:[.,]\d+)?)?\s*[×*x·]?\s*(.+)$/.exec(piece);
       const factor = match ? factorMeant(study, match[3]) : undefined;
       if (!match || !factor) return no(`“${piece}” names no factor; write it like 4 × ${study.factors[0]?.name ?? "Dose"}.`);
-      if (!isNumeric(factor)) return no(`${factor.name} is a category; forbid a combination instead, like “${factor.name} is ${factor.levels[0]} and …”.`);
+      if (!isNumeric(factor))
+        return no(`${factor.name} is a category; forbid a combination instead, like “${factor.name} is ${factor.levels[0]} and …”.`);
       const weight = (match[2] ? (readNumber(match[2]) ?? 1) : 1) * (match[1] ? -1 : 1);
       terms[factor.id] = (terms[factor.id] ?? 0) + weight;
     }
     if (pieces.length === 0) return no("The limit names no factor before its sign.");
     return { ok: true, value: { kind: "limit", limit: { terms, at, bound } } };
   }
-  const parts = text.split(/\s+and\s+/i).map((p) => p.trim()).filter(Boolean);
+  const parts = text
+    .split(/\s+and\s+/i)
+    .map((p) => p.trim())
+    .filter(Boolean);
   const forbidden: Forbidden = {};
   for (const part of parts) {
     const match = /^(.+?)\s+is\s+(.+)$/i.exec(part);
     const factor = match ? factorMeant(study, match[1]) : undefined;
-    if (!match) return no(`“${part}” cannot be read; write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.`);
+    if (!match)
+      return no(
+        `“${part}” cannot be read; write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.`,
+      );
     if (!factor) return no(`There is no factor called “${match[1]}”.`);
     const said = match[2].trim();
     if (!isNumeric(factor)) {
@@ -138,16 +168,25 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
     const to = readNumber(span?.[2] ?? most?.[1] ?? "");
     const single = readNumber(said);
     if (typeof single === "number" && !span) forbidden[factor.id] = { from: single, to: single };
-    else if (typeof from === "number" || typeof to === "number") forbidden[factor.id] = { ...(typeof from === "number" ? { from } : {}), ...(typeof to === "number" ? { to } : {}) };
+    else if (typeof from === "number" || typeof to === "number")
+      forbidden[factor.id] = { ...(typeof from === "number" ? { from } : {}), ...(typeof to === "number" ? { to } : {}) };
     else return no(`“${said}” cannot be read for ${factor.name}; write it like 64 to 68 or at least 64.`);
   }
-  if (Object.keys(forbidden).length === 0) return no("Write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.");
+  if (Object.keys(forbidden).length === 0)
+    return no("Write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.");
   return { ok: true, value: { kind: "forbidden", forbidden } };
 }
 
 /** An id made from a name, not yet taken. */
 export function freshId(name: string, taken: ReadonlySet<string>): string {
-  const stem = name.toLowerCase().normalize("NFKD").replace(/[\u0300-\u036f]/g, "").replace(/[^a-z0-9]+/g, "-").replace(/^-|-$/g, "").slice(0, 40) || "x";
+  const stem =
+    name
+      .toLowerCase()
+      .normalize("NFKD")
+      .replace(/[\u0300-\u036f]/g, "")
+      .replace(/[^a-z0-9]+/g, "-")
+      .replace(/^-|-$/g, "")
+      .slice(0, 40) || "x";
   for (let i = 1; ; i++) {
     const id = i === 1 ? stem : `${stem}-${i}`;
     if (!taken.has(id)) return id;

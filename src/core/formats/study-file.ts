@@ -10,7 +10,11 @@ export const MOST_CHARACTERS = 20_000_000;
  * @throws StudyError for text that is not JSON, is too large, or is not a study this version knows
  */
 export function readStudyFile(text: string): Study {
-  if (text.length > MOST_CHARACTERS) throw new StudyError("too-large", `The file holds ${Math.round(text.length / 1e6)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`);
+  if (text.length > MOST_CHARACTERS)
+    throw new StudyError(
+      "too-large",
+      `The file holds ${Math.round(text.length / 1e6)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`,
+    );
   let data: unknown;
   try {
     data = JSON.parse(text.replace(/^\uFEFF/, ""));

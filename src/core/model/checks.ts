@@ -4,8 +4,8 @@ import { seededRandom } from "../numerics/random";
 import { mean, sumOfSquares } from "../numerics/sums";
 import { isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
-import { termKey } from "../terms/term";
 import { encoder } from "../terms/model-matrix";
+import { termKey } from "../terms/term";
 import type { Fit } from "./fit";
 
 export type CheckId = "bell" | "spread" | "order" | "single" | "bend" | "waves";
@@ -91,7 +91,10 @@ export function durbinWatson(residuals: readonly number[], waves: readonly strin
 
 /** t of a slope of residual on run order, from the regression that also holds the model's own columns. */
 export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; p: number; df: number } | null {
-  return addedColumn(fit, fit.parts.data.trials.map((t) => t.order));
+  return addedColumn(
+    fit,
+    fit.parts.data.trials.map((t) => t.order),
+  );
 }
 
 /** Coefficient, standard error and p of one more column added last to a model; null when it adds nothing. */
@@ -147,21 +150,48 @@ export function runChecks(study: Study, fit: Fit): Check[] {
   const fitted = fit.trials.map((t) => t.predicted);
   const { residualDf } = fit.summary;
   const enough = residualDf >= 3 && !fit.parts.exact && fit.n >= 8;
-  const unknown = (id: CheckId, question: string, statisticName: string): Check => ({ id, question, answer: "Not enough trials to tell.", concern: false, statistic: null, statisticName, p: null });
+  const unknown = (id: CheckId, question: string, statisticName: string): Check => ({
+    id,
+    question,
+    answer: "Not enough trials to tell.",
+    concern: false,
+    statistic: null,
+    statisticName,
+    p: null,
+  });
   const out: Check[] = [];
 
   const bellQuestion = "Do the errors look bell-shaped?";
   if (!enough) out.push(unknown("bell", bellQuestion, "Anderson–Darling A²"));
   else {
     const { statistic, p } = andersonDarling(residuals);
-    out.push({ id: "bell", question: bellQuestion, answer: p < alpha ? `No: they depart from a bell shape (${pText(p)}).` : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`, concern: p < alpha, statistic, statisticName: "Anderson–Darling A²", p });
+    out.push({
+      id: "bell",
+      question: bellQuestion,
+      answer: p < alpha ? `No: they depart from a bell shape (${pText(p)}).` : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`,
+      concern: p < alpha,
+      statistic,
+      statisticName: "Anderson–Darling A²",
+      p,
+    });
   }
 
   const spreadQuestion = "Is the spread the same everywhere?";
   const spread = enough ? koenker(residuals, fitted) : null;
   if (!spread) out.push(unknown("spread", spreadQuestion, "Koenker n·R²"));
   else
-    out.push({ id: "spread", question: spreadQuestion, answer: spread.p < alpha ? `No: it changes with the predicted value (${pText(spread.p)}).` : `Yes: no trend with the predicted value (${pText(spread.p)}).`, concern: spread.p < alpha, statistic: spread.statistic, statisticName: "Koenker n·R²", p: spread.p });
+    out.push({
+      id: "spread",
+      question: spreadQuestion,
+      answer:
+        spread.p < alpha
+          ? `No: it changes with the predicted value (${pText(spread.p)}).`
+          : `Yes: no trend with the predicted value (${pText(spread.p)}).`,
+      concern: spread.p < alpha,
+      statistic: spread.statistic,
+      statisticName: "Koenker n·R²",
+      p: spread.p,
+    });
 
   const orderQuestion = "Did anything drift while the trials ran?";
   if (!enough) out.push(unknown("order", orderQuestion, "Durbin–Watson"));
@@ -175,7 +205,15 @@ export function runChecks(study: Study, fit: Fit): Check[] {
       : chained
         ? `Perhaps: errors next to each other are ${dw.statistic < 2 ? "alike" : "opposed"} (${pText(dw.p)}).`
         : `No: neighbours are not alike (${pText(dw.p)})${slope ? ` and there is no slope (${pText(slope.p)})` : ""}.`;
-    out.push({ id: "order", question: orderQuestion, answer, concern: drifting || chained, statistic: dw.statistic, statisticName: "Durbin–Watson", p: dw.p });
+    out.push({
+      id: "order",
+      question: orderQuestion,
+      answer,
+      concern: drifting || chained,
+      statistic: dw.statistic,
+      statisticName: "Durbin–Watson",
+      p: dw.p,
+    });
   }
 
   const singleQuestion = "Does one trial rule the fit?";
@@ -195,7 +233,15 @@ export function runChecks(study: Study, fit: Fit): Check[] {
         : rules
           ? `Trial ${orderOf(heavy.id)} pulls the fit hard (Cook's distance ${(heavy.cooks as number).toFixed(2)}).`
           : `No: the largest error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors, the largest Cook's distance ${(heavy.cooks ?? 0).toFixed(2)}.`;
-    out.push({ id: "single", question: singleQuestion, answer, concern: p < alpha || rules, statistic: far.deleted, statisticName: "largest deleted residual", p });
+    out.push({
+      id: "single",
+      question: singleQuestion,
+      answer,
+      concern: p < alpha || rules,
+      statistic: far.deleted,
+      statisticName: "largest deleted residual",
+      p,
+    });
   }
 
   const bendQuestion = "Is a bend missing?";
@@ -203,19 +249,54 @@ export function runChecks(study: Study, fit: Fit): Check[] {
   const curved = fit.curvature;
   if (curved && curved.p !== null) {
     const found = curved.p < alpha;
-    out.push({ id: "bend", question: bendQuestion, answer: found ? `Yes: the centre does not lie where straight lines put it (${pText(curved.p)}).` : `No sign of it: the centre lies where straight lines put it (${pText(curved.p)}).`, concern: found, statistic: curved.f, statisticName: "curvature F", p: curved.p });
-  } else if (tested.length === 0) out.push({ ...unknown("bend", bendQuestion, "added-variable t"), answer: enough ? "Not to be told from these trials beyond the squares already in the model." : "Not enough trials to tell." });
+    out.push({
+      id: "bend",
+      question: bendQuestion,
+      answer: found
+        ? `Yes: the centre does not lie where straight lines put it (${pText(curved.p)}).`
+        : `No sign of it: the centre lies where straight lines put it (${pText(curved.p)}).`,
+      concern: found,
+      statistic: curved.f,
+      statisticName: "curvature F",
+      p: curved.p,
+    });
+  } else if (tested.length === 0)
+    out.push({
+      ...unknown("bend", bendQuestion, "added-variable t"),
+      answer: enough ? "Not to be told from these trials beyond the squares already in the model." : "Not enough trials to tell.",
+    });
   else {
     const strongest = tested.reduce((a, b) => (b.p < a.p ? b : a));
     const p = Math.min(1, strongest.p * tested.length);
     const name = strongest.together.map((id) => study.factors.find((f) => f.id === id)?.name ?? id).join(" or ");
-    out.push({ id: "bend", question: bendQuestion, answer: p < alpha ? `Yes: ${name} bends (${pText(p)}).` : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`, concern: p < alpha, statistic: strongest.coefficient, statisticName: "coefficient of the square", p });
+    out.push({
+      id: "bend",
+      question: bendQuestion,
+      answer: p < alpha ? `Yes: ${name} bends (${pText(p)}).` : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`,
+      concern: p < alpha,
+      statistic: strongest.coefficient,
+      statisticName: "coefficient of the square",
+      p,
+    });
   }
 
   const waveRow = fit.anova.find((r) => r.source === "wave");
   if (waveRow) {
     const p = waveRow.p;
-    out.push({ id: "waves", question: "Did waves differ?", answer: p === null ? "Not enough trials to tell." : p < alpha ? `Yes: the shift between waves is clear of noise (${pText(p)}).` : `Not clearly (${pText(p)}).`, concern: false, statistic: waveRow.f, statisticName: "wave F", p });
+    out.push({
+      id: "waves",
+      question: "Did waves differ?",
+      answer:
+        p === null
+          ? "Not enough trials to tell."
+          : p < alpha
+            ? `Yes: the shift between waves is clear of noise (${pText(p)}).`
+            : `Not clearly (${pText(p)}).`,
+      concern: false,
+      statistic: waveRow.f,
+      statisticName: "wave F",
+      p,
+    });
   }
   return out;
 }

@@ -62,7 +62,9 @@ export function responseOf(study: Study, id: string): Study["responses"][number]
   if (!found)
     throw new StudyError(
       "unknown-id",
-      study.responses.length === 0 ? `There is no response “${id}”; this study has none yet.` : `There is no response “${id}”; the responses are ${study.responses.map((r) => r.id).join(", ")}.`,
+      study.responses.length === 0
+        ? `There is no response “${id}”; this study has none yet.`
+        : `There is no response “${id}”; the responses are ${study.responses.map((r) => r.id).join(", ")}.`,
       ["response"],
     );
   return found;

@@ -1,8 +1,8 @@
+import { categoryCombinations } from "../plans/arrange";
 import { isNumeric, rangeOf } from "../study/coding";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
 import { alphabetOf, compareTerms, powers, termKey, termLetters } from "../terms/term";
-import { categoryCombinations } from "../plans/arrange";
 import type { Fit } from "./fit";
 
 const MOST_COMBINATIONS = 64;
@@ -37,7 +37,9 @@ function joined(parts: { coefficient: number; name: string }[]): string {
 function contrastOf(study: Study, term: Term, index: number, levels: Settings): number {
   let rest = index;
   let product = 1;
-  const categories = term.map((id) => study.factors.find((f) => f.id === id)).filter((f): f is Extract<Factor, { kind: "categorical" }> => f?.kind === "categorical");
+  const categories = term
+    .map((id) => study.factors.find((f) => f.id === id))
+    .filter((f): f is Extract<Factor, { kind: "categorical" }> => f?.kind === "categorical");
   for (let i = categories.length - 1; i >= 0; i--) {
     const f = categories[i];
     const width = f.levels.length - 1;
@@ -81,16 +83,25 @@ function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; c
 export function equationOf(study: Study, fit: Fit): Equation {
   const alphabet = alphabetOf(study);
   const own = fit.parameters.filter((p) => p.term[0] !== "@wave");
-  const coded = joined(own.map((p) => ({ coefficient: p.coefficient, name: p.term.length === 0 ? "" : p.level === undefined ? termLetters(alphabet, p.term) : `${termLetters(alphabet, p.term)}[${p.level}]` })));
+  const coded = joined(
+    own.map((p) => ({
+      coefficient: p.coefficient,
+      name: p.term.length === 0 ? "" : p.level === undefined ? termLetters(alphabet, p.term) : `${termLetters(alphabet, p.term)}[${p.level}]`,
+    })),
+  );
   const categories = study.factors.filter((f) => !isNumeric(f) && fit.terms.some((t) => t.includes(f.id)));
   const combinations = categoryCombinations(categories);
-  if (combinations.length > MOST_COMBINATIONS) return { coded, natural: [], note: `${combinations.length} category combinations: equations in natural units are given for chosen levels only.` };
+  if (combinations.length > MOST_COMBINATIONS)
+    return { coded, natural: [], note: `${combinations.length} category combinations: equations in natural units are given for chosen levels only.` };
   const numericName = (id: string): string => {
     const factor = study.factors.find((f) => f.id === id);
     const name = alphabet.names.get(id) ?? id;
     return factor && isNumeric(factor) && factor.scale === "log" ? `ln(${name})` : name;
   };
-  const textOf = (term: Term): string => powers(alphabet, term).map(({ id, power }) => numericName(id) + ["", "", "²", "³", "⁴", "⁵", "⁶"][power]).join(" × ");
+  const textOf = (term: Term): string =>
+    powers(alphabet, term)
+      .map(({ id, power }) => numericName(id) + ["", "", "²", "³", "⁴", "⁵", "⁶"][power])
+      .join(" × ");
   const natural = combinations.map((levels): NaturalEquation => {
     const total = new Map<string, { term: Term; coefficient: number }>();
     const index = new Map<string, number>();
@@ -104,8 +115,14 @@ export function equationOf(study: Study, fit: Fit): Equation {
         total.set(k, { term: had?.term ?? part.term, coefficient: (had?.coefficient ?? 0) + weight * part.coefficient });
       }
     }
-    const coefficients = [...total.values()].sort((a, b) => compareTerms(alphabet, a.term, b.term)).filter((c) => c.coefficient !== 0 || c.term.length === 0);
-    return { ...(categories.length > 0 ? { when: levels } : {}), text: joined(coefficients.map((c) => ({ coefficient: c.coefficient, name: textOf(c.term) }))), coefficients };
+    const coefficients = [...total.values()]
+      .sort((a, b) => compareTerms(alphabet, a.term, b.term))
+      .filter((c) => c.coefficient !== 0 || c.term.length === 0);
+    return {
+      ...(categories.length > 0 ? { when: levels } : {}),
+      text: joined(coefficients.map((c) => ({ coefficient: c.coefficient, name: textOf(c.term) }))),
+      coefficients,
+    };
   });
   return { coded, natural };
 }

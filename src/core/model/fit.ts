@@ -1,12 +1,12 @@
 import { fUpper, tQuantile, tTwoSided } from "../numerics/distributions";
-import { block, inverseForm, leastSquares, type LeastSquares, type Matrix, pickColumns, rankReport } from "../numerics/least-squares";
+import { block, inverseForm, type LeastSquares, leastSquares, type Matrix, pickColumns, rankReport } from "../numerics/least-squares";
 import { sumOfSquares } from "../numerics/sums";
 import { StudyError } from "../study/error";
 import type { Study, Term, Transform } from "../study/schema";
-import { type Column, type CovariateRanges, encoder, type Encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
-import { alphabetOf, inModelOrder, termKey, termName, termShape } from "../terms/term";
+import { type Column, type CovariateRanges, type Encoder, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
+import { alphabetOf, inModelOrder, termKey, termShape } from "../terms/term";
 import { covariateRanges, type ModelData, modelData, responseOf } from "./data";
-import { splitResidual, type ResidualSplit } from "./residual-split";
+import { type ResidualSplit, splitResidual } from "./residual-split";
 import { onScale } from "./transform";
 
 export interface FitOptions {
@@ -139,7 +139,11 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   if (n === 1) throw new StudyError("too-few-results", `${about.name} has one result; at least two are needed to fit anything.`, ["trials"]);
   if (data.y.every((v) => v === data.y[0]))
     throw new StudyError("constant-response", `${about.name} is ${data.y[0]} in every trial; there is nothing to explain.`, ["responses", response]);
-  const z = onScale(transform, data.y, data.trials.map((t) => t.id));
+  const z = onScale(
+    transform,
+    data.y,
+    data.trials.map((t) => t.id),
+  );
 
   const ranges = covariateRanges(study, data);
   const encoded = encoder(study, terms, "sum", ranges);
@@ -176,7 +180,11 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const tCritical = residualDf > 0 ? tQuantile((1 + study.confidence) / 2, residualDf) : null;
   const vifs = columnVif(matrix, inverse);
   const absent: Fit["absent"] = [];
-  if (residualDf === 0) absent.push({ figure: "standard errors", reason: "The model has as many coefficients as there are results, so nothing is left to judge noise by." });
+  if (residualDf === 0)
+    absent.push({
+      figure: "standard errors",
+      reason: "The model has as many coefficients as there are results, so nothing is left to judge noise by.",
+    });
   else if (exact) absent.push({ figure: "p-values", reason: "The model passes through every result exactly; what is left is rounding." });
 
   const parameters = columns.map((c, j): Parameter => {
@@ -192,7 +200,8 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
       standardError,
       t,
       p: t === null ? null : tTwoSided(t, residualDf),
-      interval: standardError === null || tCritical === null ? null : [coefficient - tCritical * standardError, coefficient + tCritical * standardError],
+      interval:
+        standardError === null || tCritical === null ? null : [coefficient - tCritical * standardError, coefficient + tCritical * standardError],
       vif: j === 0 ? null : vifs[j],
     };
   });
@@ -200,7 +209,10 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const keys = [...new Set(columns.slice(1).map((c) => c.key))];
   const rowFor = (key: string): AnovaRow => {
     const at = columns.flatMap((c, j) => (c.key === key ? [j] : []));
-    const ss = inverseForm(block(inverse, at), at.map((j) => coefficients[j]));
+    const ss = inverseForm(
+      block(inverse, at),
+      at.map((j) => coefficients[j]),
+    );
     const sequentialSs = at.reduce((t, j) => t + solution.sequential[j], 0);
     const mean = ss / at.length;
     const f = usable && ms !== null ? mean / ms : null;
@@ -223,11 +235,25 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const modelDf = p - 1 - (waveRow?.df ?? 0);
   const modelSs = Math.max(0, sst - rss - waveSequential);
   const modelF = usable && ms !== null && modelDf > 0 ? modelSs / modelDf / ms : null;
-  const split = splitResidual(study, data, z, { matrix, rss, residualDf, exact, hasSquares: terms.some((t) => termShape(t) === "square" && keys.includes(termKey(t))) });
+  const split = splitResidual(study, data, z, {
+    matrix,
+    rss,
+    residualDf,
+    exact,
+    hasSquares: terms.some((t) => termShape(t) === "square" && keys.includes(termKey(t))),
+  });
 
   const anova: AnovaRow[] = [];
   if (waveRow) anova.push(waveRow);
-  anova.push({ source: "model", df: modelDf, ss: modelSs, sequentialSs: modelSs, ms: modelDf > 0 ? modelSs / modelDf : null, f: modelF, p: modelF === null ? null : fUpper(modelF, modelDf, residualDf) });
+  anova.push({
+    source: "model",
+    df: modelDf,
+    ss: modelSs,
+    sequentialSs: modelSs,
+    ms: modelDf > 0 ? modelSs / modelDf : null,
+    f: modelF,
+    p: modelF === null ? null : fUpper(modelF, modelDf, residualDf),
+  });
   anova.push(...termKeys.map(rowFor));
   if (split.curvature) {
     const c = split.curvature;
@@ -237,14 +263,25 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   if (split.lackOfFit) {
     const l = split.lackOfFit;
     anova.push({ source: "lack-of-fit", df: l.df, ss: l.ss, sequentialSs: null, ms: l.df > 0 ? l.ss / l.df : null, f: l.f, p: l.p });
-    anova.push({ source: "pure-error", df: l.pureErrorDf, ss: l.pureErrorSs, sequentialSs: null, ms: l.pureErrorDf > 0 ? l.pureErrorSs / l.pureErrorDf : null, f: null, p: null });
+    anova.push({
+      source: "pure-error",
+      df: l.pureErrorDf,
+      ss: l.pureErrorSs,
+      sequentialSs: null,
+      ms: l.pureErrorDf > 0 ? l.pureErrorSs / l.pureErrorDf : null,
+      f: null,
+      p: null,
+    });
   }
   anova.push({ source: "total", df: n - 1, ss: sst, sequentialSs: null, ms: null, f: null, p: null });
 
   const full = solution.leverage.findIndex((h) => h > FULL_LEVERAGE);
   let press: number | null = null;
   if (full >= 0)
-    absent.push({ figure: "predicted R²", reason: `The model passes through trial ${data.trials[full].id} whatever it gave (leverage 1), so it cannot be predicted without itself.` });
+    absent.push({
+      figure: "predicted R²",
+      reason: `The model passes through trial ${data.trials[full].id} whatever it gave (leverage 1), so it cannot be predicted without itself.`,
+    });
   else press = solution.residuals.reduce((t, e, i) => t + (e / (1 - solution.leverage[i])) ** 2, 0);
   if (exact) absent.push({ figure: "AICc and BIC", reason: "The residuals are rounding only, so criteria built on them mean nothing." });
   const k = p + 1;
@@ -311,15 +348,4 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
 export function defaultTerms(study: Study, response: string): Term[] {
   const stored = study.models.find((m) => m.response === response);
   return stored ? stored.terms : study.factors.filter((f) => f.retired === undefined).map((f): Term => [f.id]);
-}
-
-/** A dropped column in words: "Temperature × Dose equals Soda × Squeeze". */
-export function droppedText(study: Study, dropped: DroppedColumn): string {
-  const alphabet = alphabetOf(study);
-  const right = dropped.equals.map(({ term, factor }, i) => {
-    const name = termName(alphabet, term);
-    const size = Math.abs(factor) === 1 ? "" : `${Number(Math.abs(factor).toPrecision(3))} × `;
-    return `${factor < 0 ? "− " : i > 0 ? "+ " : ""}${size}${name}`;
-  });
-  return `${termName(alphabet, dropped.term)} ${right.length === 0 ? "does not vary" : `equals ${right.join(" ")}`}`;
 }

@@ -1,5 +1,5 @@
-import { tQuantile, fUpper } from "../numerics/distributions";
 import { correlations } from "../appraisal/aliasing";
+import { fUpper, tQuantile } from "../numerics/distributions";
 import type { Study, Term } from "../study/schema";
 import { candidateTerms, dependants } from "../terms/candidates";
 import { encoder, modelMatrix } from "../terms/model-matrix";
@@ -34,12 +34,22 @@ const displayFactor = (term: Term, width: number): number => (width > 1 || termS
 /** Groups of candidates that the trials of a fit cannot tell apart, by term key. */
 export function travellers(study: Study, fit: Fit, candidates: readonly Term[]): Map<string, Term[]> {
   const factorTerms = candidates.filter((t) => t.every((id) => study.factors.some((f) => f.id === id)));
-  const table = correlations(study, { settings: fit.parts.data.planned, waves: fit.block ? fit.parts.data.waves : fit.parts.data.waves.map(() => "") }, factorTerms);
+  const table = correlations(
+    study,
+    { settings: fit.parts.data.planned, waves: fit.block ? fit.parts.data.waves : fit.parts.data.waves.map(() => "") },
+    factorTerms,
+  );
   return new Map(factorTerms.map((t, i) => [termKey(t), factorTerms.filter((_, j) => j !== i && table.values[i][j] >= 1)]));
 }
 
 /** The figures of one term as if added last to the fit; undefined when it adds nothing new. */
-function ghost(study: Study, fit: Fit, term: Term): { coefficients: number[]; errors: number[]; levels: (string | undefined)[]; ss: number; df: number; residualDf: number; p: number | null } | undefined {
+function ghost(
+  study: Study,
+  fit: Fit,
+  term: Term,
+):
+  | { coefficients: number[]; errors: number[]; levels: (string | undefined)[]; ss: number; df: number; residualDf: number; p: number | null }
+  | undefined {
   const { data, z, solution, covariateRanges } = fit.parts;
   const encoded = encoder(study, [term], "sum", covariateRanges);
   const { matrix } = modelMatrix(encoded, data.actual);
@@ -116,7 +126,9 @@ function widest(values: readonly number[], levels: readonly (string | undefined)
  */
 export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = []): { rungs: Rung[]; shareOf: "total" | "partial" } {
   const alphabet = alphabetOf(study);
-  const candidates = candidateTerms(study, [...fit.terms, ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"), ...more]).filter((t) => t.every((id) => study.factors.find((f) => f.id === id)?.retired === undefined));
+  const candidates = candidateTerms(study, [...fit.terms, ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"), ...more]).filter((t) =>
+    t.every((id) => study.factors.find((f) => f.id === id)?.retired === undefined),
+  );
   const along = travellers(study, fit, candidates);
   const alpha = 1 - study.confidence;
   const rows = fit.anova.filter((r) => r.source === "term");
@@ -132,7 +144,10 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
     if (own.length > 0) {
       const row = rows.find((r) => r.term && termKey(r.term) === key);
       const factor = displayFactor(term, own.length);
-      const { at, level } = widest(own.map((p) => p.coefficient), own.map((p) => p.level));
+      const { at, level } = widest(
+        own.map((p) => p.coefficient),
+        own.map((p) => p.level),
+      );
       const interval = own[at].interval;
       const quiet = row?.p !== null && row?.p !== undefined && row.p >= alpha;
       return {

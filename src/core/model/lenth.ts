@@ -144,6 +144,9 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
   }
   if (refusal) return { contrasts: [], refusal };
   const contrasts = found.map((f) => f.contrast);
-  const lenth = lenthMargins(contrasts.map((c) => c.scaled), study.confidence);
+  const lenth = lenthMargins(
+    contrasts.map((c) => c.scaled),
+    study.confidence,
+  );
   return lenth ? { contrasts, lenth } : { contrasts, refusal: "Fewer than five contrasts: too few for a margin." };
 }

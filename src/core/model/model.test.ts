@@ -1,12 +1,12 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
+import { readStudyFile } from "../formats/study-file";
+import type { Settings, Study, Term } from "../study/schema";
+import { parseStudy } from "../study/validate";
+import { predictor } from "../surface/predict";
+import { termSet } from "../terms/candidates";
 import reference from "../testing/reference.json";
 import { corners, digits, plainStudy, withTrials } from "../testing/studies";
-import { readStudyFile } from "../formats/study-file";
-import { parseStudy } from "../study/validate";
-import type { Settings, Study, Term } from "../study/schema";
-import { termSet } from "../terms/candidates";
-import { predictor } from "../surface/predict";
 import { andersonDarling, durbinWatson, koenker } from "./checks";
 import { equationOf } from "./equation";
 import { fitModel } from "./fit";
@@ -14,7 +14,12 @@ import { effectLadder } from "./ladder";
 import { lenthMargins, saturatedContrasts } from "./lenth";
 import { reduceModel } from "./reduce";
 
-const effectsOf = (study: Study, terms: Term[]) => Object.fromEntries(fitModel(study, "y", { terms }).parameters.filter((p) => p.term.length > 0).map((p) => [p.term.join(""), p.effect]));
+const effectsOf = (study: Study, terms: Term[]) =>
+  Object.fromEntries(
+    fitModel(study, "y", { terms })
+      .parameters.filter((p) => p.term.length > 0)
+      .map((p) => [p.term.join(""), p.effect]),
+  );
 const allTerms = (k: number): Term[] => {
   const ids = Array.from({ length: k }, (_, i) => String.fromCharCode(97 + i));
   return Array.from({ length: 2 ** k - 1 }, (_, m) => ids.filter((__, j) => (m + 1) & (1 << j)));
@@ -29,10 +34,16 @@ describe("two-level effects agree with textbooks", () => {
   it("pilot plant", () => expect(effectsOf(pilot, allTerms(3))).toEqual({ a: 23, b: -5, ab: 1.5, c: 1.5, ac: 10, bc: 0, abc: 0.5 }));
   it("filtration rate", () => {
     const effects = effectsOf(filtration, allTerms(4));
-    expect([effects.a, effects.b, effects.c, effects.d, effects.ac, effects.ad, effects.bcd]).toEqual([21.625, 3.125, 9.875, 14.625, -18.125, 16.625, -2.625]);
+    expect([effects.a, effects.b, effects.c, effects.d, effects.ac, effects.ad, effects.bcd]).toEqual([
+      21.625, 3.125, 9.875, 14.625, -18.125, 16.625, -2.625,
+    ]);
   });
   it("Lenth's figures of the filtration effects: PSE 2.625, ME 6.748, SME 13.699", () => {
-    const { contrasts, lenth } = saturatedContrasts(filtration, fitModel(filtration, "y", { terms: [] }).parts.data, fitModel(filtration, "y", { terms: [] }).parts.z);
+    const { contrasts, lenth } = saturatedContrasts(
+      filtration,
+      fitModel(filtration, "y", { terms: [] }).parts.data,
+      fitModel(filtration, "y", { terms: [] }).parts.z,
+    );
     expect(contrasts).toHaveLength(15);
     expect(lenth?.pse).toBeCloseTo(2.625, 10);
     expect(lenth?.margin).toBeCloseTo(6.748, 3);
@@ -59,10 +70,19 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
   const m = reference.mixed;
   const levels = ["p", "q", "r"];
   const study = withTrials(
-    plainStudy(0, { factors: [{ id: "temp", kind: "continuous", low: 50, high: 70 }, { id: "dose", kind: "continuous", low: 4, high: 8 }, { id: "kind", kind: "categorical", levels }] }),
+    plainStudy(0, {
+      factors: [
+        { id: "temp", kind: "continuous", low: 50, high: 70 },
+        { id: "dose", kind: "continuous", low: 4, high: 8 },
+        { id: "kind", kind: "categorical", levels },
+      ],
+    }),
     m.temp.map((t, i) => ({ temp: t === 70.5 ? 70 : t, dose: m.dose[i] === 5.5 ? 6 : m.dose[i], kind: levels[m.kind[i]] })),
     m.y,
-    { wave: (i) => `w${m.wave[i]}`, asRun: m.temp.map((t, i): Settings | undefined => (t === 70.5 ? { temp: 70.5 } : m.dose[i] === 5.5 ? { dose: 5.5 } : undefined)) },
+    {
+      wave: (i) => `w${m.wave[i]}`,
+      asRun: m.temp.map((t, i): Settings | undefined => (t === 70.5 ? { temp: 70.5 } : m.dose[i] === 5.5 ? { dose: 5.5 } : undefined)),
+    },
   );
   const fit = fitModel(study, "y", { terms: [["temp"], ["dose"], ["kind"], ["temp", "dose"]] });
   it("coefficients to 12 digits, standard errors to 11", () => {
@@ -97,7 +117,11 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
   it("equations in natural units agree with predictions for every level to 1e−12 of the terms' size", () => {
     const read = predictor(study, fit);
     for (const equation of equationOf(study, fit).natural)
-      for (const [temp, dose] of [[50, 4], [63.7, 7.1], [70, 8]]) {
+      for (const [temp, dose] of [
+        [50, 4],
+        [63.7, 7.1],
+        [70, 8],
+      ]) {
         const at: Record<string, number> = { temp, dose };
         const parts = equation.coefficients.map((c) => c.coefficient * c.term.reduce((v, id) => v * at[id], 1));
         const size = parts.reduce((t, v) => t + Math.abs(v), 0);
@@ -118,7 +142,11 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
 
 describe("residual splits", () => {
   // 2² with five centre points (Montgomery 2013, example 6.7 figures): 39.3, 40.9, 40.0, 41.5; 40.3, 40.5, 40.7, 40.2, 40.6.
-  const centred = withTrials(plainStudy(2), [...corners(2), ...Array.from({ length: 5 }, () => ({ a: 0, b: 0 }))], [39.3, 40.9, 40.0, 41.5, 40.3, 40.5, 40.7, 40.2, 40.6]);
+  const centred = withTrials(
+    plainStudy(2),
+    [...corners(2), ...Array.from({ length: 5 }, () => ({ a: 0, b: 0 }))],
+    [39.3, 40.9, 40.0, 41.5, 40.3, 40.5, 40.7, 40.2, 40.6],
+  );
   it("curvature and pure error: SS curvature 0.0027, pure error 0.1720 on 4 df", () => {
     const fit = fitModel(centred, "y", { terms: [["a"], ["b"], ["a", "b"]] });
     expect(fit.curvature?.ss).toBeCloseTo(0.00272222, 8);
@@ -160,12 +188,19 @@ describe("what cannot be told is reported, never NaN", () => {
     ["no-results", []],
     ["too-few-results", [1]],
     ["constant-response", [3, 3, 3, 3]],
-  ])("%s is a sentence", (code, y) => expect(() => fitModel(withTrials(plainStudy(2), corners(2), y), "y", { terms: [["a"]] })).toThrow(expect.objectContaining({ code })));
+  ])("%s is a sentence", (code, y) =>
+    expect(() => fitModel(withTrials(plainStudy(2), corners(2), y), "y", { terms: [["a"]] })).toThrow(expect.objectContaining({ code })),
+  );
 });
 
 describe("reduction", () => {
   it("backward by p keeps parents and records each step with what it was compared with", () => {
-    const { fit, steps } = reduceModel(filtration, "y", termSet(filtration, "main+2fi"), { direction: "backward", by: "p", alpha: 0.05, hierarchy: "strong" });
+    const { fit, steps } = reduceModel(filtration, "y", termSet(filtration, "main+2fi"), {
+      direction: "backward",
+      by: "p",
+      alpha: 0.05,
+      hierarchy: "strong",
+    });
     expect(fit.terms).toEqual([["a"], ["c"], ["d"], ["a", "c"], ["a", "d"]]);
     expect(steps[0].compared.length).toBe(6);
     expect(steps.every((s) => s.action === "drop" && (s.value ?? 1) > 0.05)).toBe(true);
@@ -179,7 +214,9 @@ describe("reduction", () => {
         expect(steps.length).toBeGreaterThan(0);
         for (const s of steps) expect(s.after[by] as number).toBeLessThan(s.before[by] as number);
         const more = ["a", "b", "c", "d"].filter((id) => !fit.terms.some((t) => t.length === 1 && t[0] === id));
-        if (direction !== "backward") for (const id of more) expect(fitModel(filtration, "y", { terms: [...fit.terms, [id]] }).summary[by] as number).toBeGreaterThan(fit.summary[by] as number);
+        if (direction !== "backward")
+          for (const id of more)
+            expect(fitModel(filtration, "y", { terms: [...fit.terms, [id]] }).summary[by] as number).toBeGreaterThan(fit.summary[by] as number);
       }
   });
   it("a saturated start says that the smallest sum of squares leaves", () => {

@@ -2,7 +2,7 @@ import { StudyError } from "../study/error";
 import type { Study, Term, Transform } from "../study/schema";
 import { dependants, type Hierarchy, parentsPresent } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
-import { fitModel, type Fit, type FitSummary } from "./fit";
+import { type Fit, type FitSummary, fitModel } from "./fit";
 
 export type Direction = "backward" | "forward" | "both";
 export type Criterion = "p" | "aicc" | "bic";
@@ -32,7 +32,15 @@ export interface ReduceStep {
   why: string;
 }
 
-const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: FitSummary): Figures => ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf });
+const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: FitSummary): Figures => ({
+  s,
+  r2,
+  r2Adjusted,
+  r2Predicted,
+  aicc,
+  bic,
+  residualDf,
+});
 
 /** Criterion of a model with given RSS and columns; infinite where it is not defined. */
 function criterionOf(by: "aicc" | "bic", rss: number, n: number, p: number): number {
@@ -54,7 +62,11 @@ export function reduceModel(study: Study, response: string, candidates: readonly
   if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
   const alphabet = alphabetOf(study);
   const at = (terms: Term[]): Fit =>
-    fitModel(study, response, { terms, ...(options.transform === undefined ? {} : { transform: options.transform }), ...(options.block === undefined ? {} : { block: options.block }) });
+    fitModel(study, response, {
+      terms,
+      ...(options.transform === undefined ? {} : { transform: options.transform }),
+      ...(options.block === undefined ? {} : { block: options.block }),
+    });
   const pool = inModelOrder(alphabet, candidates);
   let fit = at(direction === "backward" ? pool : []);
   // Columns that cannot be estimated are out from the start.
@@ -92,7 +104,11 @@ export function reduceModel(study: Study, response: string, candidates: readonly
       before: figures(fit.summary),
       after: figures(fit.summary),
       terms,
-      why: saturated ? "No error degrees of freedom: the smallest sum of squares leaves." : by === "p" ? `p above ${alpha}` : `lower ${by === "aicc" ? "AICc" : "BIC"} without it`,
+      why: saturated
+        ? "No error degrees of freedom: the smallest sum of squares leaves."
+        : by === "p"
+          ? `p above ${alpha}`
+          : `lower ${by === "aicc" ? "AICc" : "BIC"} without it`,
     };
   };
 

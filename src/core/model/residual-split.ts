@@ -39,7 +39,10 @@ function pureErrorSs(cells: readonly number[], waves: readonly string[], z: read
     if (w > 0) m.data[r * m.cols + often.length + w - 1] = 1;
   });
   const x = pickColumns(m, rankReport(m).kept);
-  return leastSquares(x, rows.map((i) => z[i])).rss;
+  return leastSquares(
+    x,
+    rows.map((i) => z[i]),
+  ).rss;
 }
 
 /**
@@ -90,7 +93,15 @@ export function splitResidual(
       if (known === undefined) first.set(cells[i], text);
       else if (known !== text) approximate = true;
     });
-    out.lackOfFit = { df: Math.max(0, df), ss: df > 0 ? ss : 0, f, p: f === null ? null : fUpper(f, df, pureDf), pureErrorDf: pureDf, pureErrorSs: pureSs, approximate };
+    out.lackOfFit = {
+      df: Math.max(0, df),
+      ss: df > 0 ? ss : 0,
+      f,
+      p: f === null ? null : fUpper(f, df, pureDf),
+      pureErrorDf: pureDf,
+      pureErrorSs: pureSs,
+      approximate,
+    };
   }
   return out;
 }

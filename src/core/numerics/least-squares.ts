@@ -13,8 +13,7 @@ export const zeros = (rows: number, cols: number): Matrix => ({ rows, cols, data
 /** The matrix made of the listed columns. */
 export function pickColumns(m: Matrix, columns: readonly number[]): Matrix {
   const out = zeros(m.rows, columns.length);
-  for (let i = 0; i < m.rows; i++)
-    for (let j = 0; j < columns.length; j++) out.data[i * columns.length + j] = m.data[i * m.cols + columns[j]];
+  for (let i = 0; i < m.rows; i++) for (let j = 0; j < columns.length; j++) out.data[i * columns.length + j] = m.data[i * m.cols + columns[j]];
   return out;
 }
 
@@ -348,8 +347,7 @@ export function cholesky(m: Matrix): Matrix | null {
 /** The square block of the listed rows and columns. */
 export function block(m: Matrix, at: readonly number[]): Matrix {
   const out = zeros(at.length, at.length);
-  for (let i = 0; i < at.length; i++)
-    for (let j = 0; j < at.length; j++) out.data[i * at.length + j] = m.data[at[i] * m.cols + at[j]];
+  for (let i = 0; i < at.length; i++) for (let j = 0; j < at.length; j++) out.data[i * at.length + j] = m.data[at[i] * m.cols + at[j]];
   return out;
 }
 

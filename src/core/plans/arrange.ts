@@ -3,7 +3,7 @@ import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap 
 import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
 import type { Factor, Recipe, Settings, Study, TrialKind } from "../study/schema";
-import type { BasePlan, Plan, PlannedTrial, PlanFamily, PlanOptions } from "./plan";
+import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanOptions } from "./plan";
 
 const MOST_TRIALS = 5000;
 
@@ -41,9 +41,11 @@ function centreRuns(study: Study, count: number, blocks: number, snapped: boolea
     throw new StudyError("no-centre", "Centre points need a numeric factor; this study has categories only. Ask for replicates instead.", ["centre"]);
   const stuck = factors.find((f) => f.kind === "discrete" && f.values.length === 2);
   if (stuck)
-    throw new StudyError("no-centre", `Centre points need a middle for every numeric factor; ${stuck.name} has only two values. Ask for replicates instead.`, [
-      "centre",
-    ]);
+    throw new StudyError(
+      "no-centre",
+      `Centre points need a middle for every numeric factor; ${stuck.name} has only two values. Ask for replicates instead.`,
+      ["centre"],
+    );
   const base: Settings = {};
   for (const f of study.factors)
     if (f.retired !== undefined) base[f.id] = f.retired;
@@ -51,7 +53,11 @@ function centreRuns(study: Study, count: number, blocks: number, snapped: boolea
   const combinations = categoryCombinations(factors).map((c) => ({ ...base, ...c }));
   const open = combinations.filter((s) => allowed(study, s));
   if (open.length === 0) throw new StudyError("no-centre", "The region excludes the centre; ask for no centre points.", ["centre"]);
-  return Array.from({ length: count }, (_, i) => ({ settings: open[Math.floor(i / blocks) % open.length], kind: "centre" as const, block: i % blocks }));
+  return Array.from({ length: count }, (_, i) => ({
+    settings: open[Math.floor(i / blocks) % open.length],
+    kind: "centre" as const,
+    block: i % blocks,
+  }));
 }
 
 /** Random order with centre points spread evenly from first to last, and hard-to-change factors kept together. */
@@ -137,14 +143,28 @@ export function arrange(study: Study, family: PlanFamily, options: PlanOptions):
   recipe.ranges = Object.fromEntries(factors.filter(isNumeric).map((f) => [f.id, rangeOf(f)]));
 
   const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);
-  const firstWave = Math.max(study.waves.length, highest(study.waves.map((w) => w.id), "w")) + 1;
+  const firstWave =
+    Math.max(
+      study.waves.length,
+      highest(
+        study.waves.map((w) => w.id),
+        "w",
+      ),
+    ) + 1;
   const waves = Array.from({ length: blocks }, (_, b) => ({
     id: freshId(taken, "w", firstWave + b),
     name: `Wave ${study.waves.length + 1 + b}`,
     recipe: { ...recipe, block: b + 1 },
   }));
   let order = study.trials.reduce((m, t) => Math.max(m, t.order), 0);
-  let next = Math.max(study.trials.length, highest(study.trials.map((t) => t.id), "t")) + 1;
+  let next =
+    Math.max(
+      study.trials.length,
+      highest(
+        study.trials.map((t) => t.id),
+        "t",
+      ),
+    ) + 1;
   const trials: PlannedTrial[] = [];
   waves.forEach((wave, b) => {
     const inBlock = runs.filter((r) => r.block === b);

@@ -24,11 +24,20 @@ function classLengths(effect: number, words: readonly Word[]): number[] {
  * @returns block of each point from 0, or undefined for a single block
  * @throws StudyError when the count is not a power of two or the plan cannot be split without losing a main effect
  */
-export function confoundedBlocks(factors: readonly Factor[], points: readonly Settings[], basis: readonly Word[], blocks: number): number[] | undefined {
+export function confoundedBlocks(
+  factors: readonly Factor[],
+  points: readonly Settings[],
+  basis: readonly Word[],
+  blocks: number,
+): number[] | undefined {
   if (blocks === 1) return undefined;
   const q = Math.log2(blocks);
   if (!Number.isInteger(q) || blocks > points.length / 2)
-    throw new StudyError("bad-blocks", `${points.length} two-level trials split into 2, 4, 8 … blocks of at least two; ${blocks} is not one of them.`, ["blocks"]);
+    throw new StudyError(
+      "bad-blocks",
+      `${points.length} two-level trials split into 2, 4, 8 … blocks of at least two; ${blocks} is not one of them.`,
+      ["blocks"],
+    );
   if (factors.some((f) => !isNumeric(f) && f.levels.length > 2))
     throw new StudyError("bad-blocks", "Blocks by confounding need two levels of every factor; run the plan in one block.", ["blocks"]);
   const words = generateWords(basis);
@@ -72,7 +81,11 @@ export function confoundedBlocks(factors: readonly Factor[], points: readonly Se
   };
   walk(0, [], []);
   if (!best)
-    throw new StudyError("bad-blocks", `${points.length} trials cannot be split into ${blocks} blocks without losing a main effect; use fewer blocks.`, ["blocks"]);
+    throw new StudyError(
+      "bad-blocks",
+      `${points.length} trials cannot be split into ${blocks} blocks without losing a main effect; use fewer blocks.`,
+      ["blocks"],
+    );
   const { chosen } = best;
   return rows.map((row) => chosen.reduce((b, mask, i) => b + (parity(mask & row) << i), 0));
 }

@@ -61,9 +61,6 @@ const GENERATORS: Readonly<Record<string, string>> = {
 
 const LETTERS = "ABCDEFGHJKLMNOPQ";
 
-/** Whether the fraction of this size is proved to have minimum aberration, rather than being the best found. */
-export const isProved = (runs: number): boolean => runs <= 64;
-
 /**
  * Masks over the basic factors that the generated factors equal, in factor order.
  * @throws StudyError when the catalogue has no such fraction

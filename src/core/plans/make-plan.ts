@@ -11,7 +11,9 @@ import type { Plan, PlanOptions } from "./plan";
 export function makePlan(study: Study, options: PlanOptions): Plan {
   const family = families.find((f) => f.id === options.family);
   if (!family)
-    throw new StudyError("unknown-family", `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`, ["family"]);
+    throw new StudyError("unknown-family", `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`, [
+      "family",
+    ]);
   return arrange(study, family, options);
 }
 

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { aliasChains, regularOf } from "../appraisal/aliasing";
-import { allowed } from "../study/region";
 import { StudyError } from "../study/error";
+import { allowed } from "../study/region";
 import { plainStudy } from "../testing/studies";
 import { adoptPlan, makePlan } from "./make-plan";
 import type { Plan } from "./plan";
@@ -71,7 +71,9 @@ describe("own generators", () => {
   it("signs and chains are those of the defining relation I = ABD = −ACE = −BCDE (Box, Hunter & Hunter's algebra)", () => {
     const regular = regularOf(study, pointsOf(makePlan(study, { family: "fraction", generators: "D=AB, E=-AC" })));
     expect(regular?.definingRelation).toEqual(["ABD", "-ACE", "-BCDE"]);
-    const chains = aliasChains(regular as NonNullable<typeof regular>).map((c) => c.map((m) => `${m.sign < 0 ? "-" : ""}${m.term.join("")}`).join(" "));
+    const chains = aliasChains(regular as NonNullable<typeof regular>).map((c) =>
+      c.map((m) => `${m.sign < 0 ? "-" : ""}${m.term.join("")}`).join(" "),
+    );
     expect(chains).toEqual(["a bd -ce", "b ad", "c -ae", "d ab", "e -ac", "bc -de", "be -cd"]);
   });
   it.each([
@@ -82,13 +84,18 @@ describe("own generators", () => {
     ["D=AB,D=AC", undefined, "bad-generator"],
     ["D~AB", undefined, "bad-generator"],
     ["A=BC,B=DE,C=DE", undefined, "bad-generator"],
-  ])("%s is refused", (generators, trials, code) => expect(codeOf(() => makePlan(study, { family: "fraction", generators, ...(trials ? { trials: Number(trials) } : {}) }))).toBe(code));
+  ])("%s is refused", (generators, trials, code) =>
+    expect(codeOf(() => makePlan(study, { family: "fraction", generators, ...(trials ? { trials: Number(trials) } : {}) }))).toBe(code),
+  );
 });
 
 describe("arrangement", () => {
   const study = plainStudy(4);
   it("the same seed gives the same order, another seed another", () => {
-    const order = (seed: number) => makePlan(study, { family: "factorial", centre: 3, seed }).trials.map((t) => t.standard).join();
+    const order = (seed: number) =>
+      makePlan(study, { family: "factorial", centre: 3, seed })
+        .trials.map((t) => t.standard)
+        .join();
     expect(order(5)).toBe(order(5));
     expect(order(5)).not.toBe(order(6));
   });
@@ -103,29 +110,62 @@ describe("arrangement", () => {
   });
   it("standard order is Yates order on request", () => {
     const plan = makePlan(plainStudy(2), { family: "factorial", standardOrder: true });
-    expect(plan.trials.map((t) => [t.settings.a, t.settings.b])).toEqual([[-1, -1], [1, -1], [-1, 1], [1, 1]]);
+    expect(plan.trials.map((t) => [t.settings.a, t.settings.b])).toEqual([
+      [-1, -1],
+      [1, -1],
+      [-1, 1],
+      [1, 1],
+    ]);
   });
   it("blocks of a 2³ in two confound ABC, in four confound two-factor interactions, mains stay clear (Box, Hunter & Hunter 2005, 5.13)", () => {
     const two = makePlan(plainStudy(3), { family: "factorial", blocks: 2 });
-    for (const t of two.trials) expect((t.settings.a as number) * (t.settings.b as number) * (t.settings.c as number)).toBe(t.wave === two.trials[0].wave ? (two.trials[0].settings.a as number) * (two.trials[0].settings.b as number) * (two.trials[0].settings.c as number) : -(two.trials[0].settings.a as number) * (two.trials[0].settings.b as number) * (two.trials[0].settings.c as number));
+    for (const t of two.trials)
+      expect((t.settings.a as number) * (t.settings.b as number) * (t.settings.c as number)).toBe(
+        t.wave === two.trials[0].wave
+          ? (two.trials[0].settings.a as number) * (two.trials[0].settings.b as number) * (two.trials[0].settings.c as number)
+          : -(two.trials[0].settings.a as number) * (two.trials[0].settings.b as number) * (two.trials[0].settings.c as number),
+      );
     const four = makePlan(plainStudy(3), { family: "factorial", blocks: 4 });
-    for (const w of four.waves) for (const id of ["a", "b", "c"]) expect(four.trials.filter((t) => t.wave === w.id).reduce((s, t) => s + (t.settings[id] as number), 0)).toBe(0);
+    for (const w of four.waves)
+      for (const id of ["a", "b", "c"])
+        expect(four.trials.filter((t) => t.wave === w.id).reduce((s, t) => s + (t.settings[id] as number), 0)).toBe(0);
   });
   it("hard-to-change factors are grouped in the run order", () => {
-    const hard = plainStudy(3, { factors: ["a", "b", "c"].map((id) => ({ id, kind: "continuous" as const, low: -1, high: 1, ...(id === "a" ? { change: "hard" as const } : {}) })) });
+    const hard = plainStudy(3, {
+      factors: ["a", "b", "c"].map((id) => ({
+        id,
+        kind: "continuous" as const,
+        low: -1,
+        high: 1,
+        ...(id === "a" ? { change: "hard" as const } : {}),
+      })),
+    });
     const a = makePlan(hard, { family: "factorial", seed: 3 }).trials.map((t) => t.settings.a);
     expect(a.filter((v, i) => i > 0 && v !== a[i - 1])).toHaveLength(1);
   });
   it("what the region excludes is left out and counted; every trial is settable and allowed", () => {
-    const limited = plainStudy(3, { factors: ["a", "b", "c"].map((id) => ({ id, kind: "continuous" as const, low: 0, high: 10, step: 1 })), region: { limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 15 }] } });
+    const limited = plainStudy(3, {
+      factors: ["a", "b", "c"].map((id) => ({ id, kind: "continuous" as const, low: 0, high: 10, step: 1 })),
+      region: { limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 15 }] },
+    });
     const plan = makePlan(limited, { family: "factorial" });
     expect([plan.trials.length, plan.lost]).toEqual([6, 2]);
     expect(plan.trials.every((t) => allowed(limited, t.settings))).toBe(true);
   });
   it("categories: centre points are spread over levels, factorials cross every level", () => {
-    const mixed = plainStudy(2, { factors: [{ id: "a", kind: "continuous", low: 0, high: 2 }, { id: "k", kind: "categorical", levels: ["p", "q", "r"] }] });
+    const mixed = plainStudy(2, {
+      factors: [
+        { id: "a", kind: "continuous", low: 0, high: 2 },
+        { id: "k", kind: "categorical", levels: ["p", "q", "r"] },
+      ],
+    });
     const plan = makePlan(mixed, { family: "factorial", centre: 3 });
-    expect(plan.trials.filter((t) => t.kind === "centre").map((t) => t.settings.k).sort()).toEqual(["p", "q", "r"]);
+    expect(
+      plan.trials
+        .filter((t) => t.kind === "centre")
+        .map((t) => t.settings.k)
+        .sort(),
+    ).toEqual(["p", "q", "r"]);
     expect(plan.trials.filter((t) => t.kind === "factorial")).toHaveLength(6);
   });
   it("refuses what it cannot serve in a sentence", () => {

@@ -20,8 +20,7 @@ const parity = (mask: number): number => wordLength(mask) & 1;
 /** All words that the given ones generate, the identity left out, by length then by letters. */
 export function generateWords(basis: readonly Word[]): Word[] {
   let all: Word[] = [{ mask: 0, sign: 1 }];
-  for (const word of basis)
-    all = [...all, ...all.map((w): Word => ({ mask: w.mask ^ word.mask, sign: (w.sign * word.sign) as 1 | -1 }))];
+  for (const word of basis) all = [...all, ...all.map((w): Word => ({ mask: w.mask ^ word.mask, sign: (w.sign * word.sign) as 1 | -1 }))];
   return all.filter((w) => w.mask !== 0).sort((a, b) => wordLength(a.mask) - wordLength(b.mask) || reversedOrder(a.mask, b.mask));
 }
 

@@ -1,16 +1,31 @@
-import { runChecks, pText } from "../model/checks";
-import { fitModel, type Fit } from "../model/fit";
-import { effectLadder, type Rung } from "../model/ladder";
 import { regionSample } from "../appraisal/variance";
+import { pText, runChecks } from "../model/checks";
+import { type Fit, fitModel } from "../model/fit";
+import { effectLadder, type Rung } from "../model/ladder";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
+import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
-import { predictor } from "../surface/predict";
 import { figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
-const WEIGHTS = { noDf: 100, dropped: 88, drivers: 90, curvature: 86, alias: 84, influential: 80, lackOfFit: 76, overfit: 74, wave: 60, bounds: 72, check: 66, idle: 40, nothing: 92, parents: 50 };
+const WEIGHTS = {
+  noDf: 100,
+  dropped: 88,
+  drivers: 90,
+  curvature: 86,
+  alias: 84,
+  influential: 80,
+  lackOfFit: 76,
+  overfit: 74,
+  wave: 60,
+  bounds: 72,
+  check: 66,
+  idle: 40,
+  nothing: 92,
+  parents: 50,
+};
 
 /** The lower-case start of a name inside a sentence is kept as the person wrote it. */
 const nameOf = (study: Study, id: string): string => study.factors.find((f) => f.id === id)?.name ?? id;
@@ -36,20 +51,50 @@ function drivers(study: Study, fit: Fit, active: readonly Rung[], unit: string |
   const alphabet = alphabetOf(study);
   if (active.length === 0)
     return fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.parts.exact
-      ? [{ id: "nothing-active", kind: "finding", text: `No term of ${responseName} stands clear of the noise (s ${rounded(fit.summary.s ?? 0, fit.summary.s)}${unit ? ` ${unit}` : ""}). It may be steady over these ranges, or the effects are smaller than these trials can see.`, evidence: "ladder", weight: WEIGHTS.nothing }]
+      ? [
+          {
+            id: "nothing-active",
+            kind: "finding",
+            text: `No term of ${responseName} stands clear of the noise (s ${rounded(fit.summary.s ?? 0, fit.summary.s)}${unit ? ` ${unit}` : ""}). It may be steady over these ranges, or the effects are smaller than these trials can see.`,
+            evidence: "ladder",
+            weight: WEIGHTS.nothing,
+          },
+        ]
       : [];
   const mains = active.filter((r) => r.term.length === 1);
   const pairs = active.filter((r) => r.term.length === 2 && r.term[0] !== r.term[1]);
   const out: Reading[] = [];
   const lead = (mains.length > 0 ? mains : active).slice(0, 3);
   const sizes = lead.map((r) => `${r.name} ${rounded(r.size ?? 0, fit.summary.s)}`);
-  out.push({ id: "drivers", kind: "finding", text: `${listed(lead.map((r) => r.name))} ${lead.length === 1 ? "drives" : "drive"} ${responseName}: ${sizes.join(", ")}${unit ? ` ${unit}` : ""} from low to high.`, evidence: "ladder", weight: WEIGHTS.drivers, about: lead[0].key });
+  out.push({
+    id: "drivers",
+    kind: "finding",
+    text: `${listed(lead.map((r) => r.name))} ${lead.length === 1 ? "drives" : "drive"} ${responseName}: ${sizes.join(", ")}${unit ? ` ${unit}` : ""} from low to high.`,
+    evidence: "ladder",
+    weight: WEIGHTS.drivers,
+    about: lead[0].key,
+  });
   for (const pair of pairs.slice(0, 2)) {
     const how = together(study, fit, pair.term);
-    if (how) out.push({ id: `together-${pair.key}`, kind: "finding", text: `${termName(alphabet, pair.term)} act together: ${how}. Read the two as a pair.`, evidence: "pairs", weight: WEIGHTS.drivers - 1, about: pair.key });
+    if (how)
+      out.push({
+        id: `together-${pair.key}`,
+        kind: "finding",
+        text: `${termName(alphabet, pair.term)} act together: ${how}. Read the two as a pair.`,
+        evidence: "pairs",
+        weight: WEIGHTS.drivers - 1,
+        about: pair.key,
+      });
   }
   for (const square of active.filter((r) => r.term.length === 2 && r.term[0] === r.term[1]).slice(0, 2))
-    out.push({ id: `bend-${square.key}`, kind: "finding", text: `${nameOf(study, square.term[0])} bends: its edges lie ${rounded(Math.abs(square.size ?? 0), fit.summary.s)} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], fit.summary.s)} to ${rounded(square.interval[1], fit.summary.s)})` : ""}.`, evidence: "ladder", weight: WEIGHTS.drivers - 4, about: square.key });
+    out.push({
+      id: `bend-${square.key}`,
+      kind: "finding",
+      text: `${nameOf(study, square.term[0])} bends: its edges lie ${rounded(Math.abs(square.size ?? 0), fit.summary.s)} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], fit.summary.s)} to ${rounded(square.interval[1], fit.summary.s)})` : ""}.`,
+      evidence: "ladder",
+      weight: WEIGHTS.drivers - 4,
+      about: square.key,
+    });
   return out;
 }
 
@@ -72,7 +117,14 @@ function chains(study: Study, active: readonly Rung[]): Reading[] {
           : likely.length === 1
             ? `${termName(alphabet, likely[0])} is the likelier: ${best === 2 ? "both its factors are" : "one of its factors is"} active on ${best === 2 ? "their" : "its"} own${termKey(likely[0]) === r.key ? "" : ", so swap it in"}.`
             : `${listed(likely.map((t) => termLetters(alphabet, t)))} are equally likely.`;
-      return { id: `alias-${r.key}`, kind: "caution", text: `${r.name} cannot be told from ${listed(others.slice(0, 3))}${others.length > 3 ? ` and ${others.length - 3} more` : ""} in these trials. ${judged} A fold-over wave, or the missing fraction, would part them.`, evidence: "chains", weight: WEIGHTS.alias, about: r.key };
+      return {
+        id: `alias-${r.key}`,
+        kind: "caution",
+        text: `${r.name} cannot be told from ${listed(others.slice(0, 3))}${others.length > 3 ? ` and ${others.length - 3} more` : ""} in these trials. ${judged} A fold-over wave, or the missing fraction, would part them.`,
+        evidence: "chains",
+        weight: WEIGHTS.alias,
+        about: r.key,
+      };
     });
 }
 
@@ -80,19 +132,35 @@ function chains(study: Study, active: readonly Rung[]): Reading[] {
 function influential(study: Study, fit: Fit, response: string, unit: string | undefined): Reading[] {
   const checks = runChecks(study, fit).find((c) => c.id === "single");
   if (!checks?.concern) return [];
-  const pick = fit.trials.reduce((a, b) => (Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10) ? b : a));
+  const pick = fit.trials.reduce((a, b) =>
+    Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10) ? b : a,
+  );
   const trial = study.trials.find((t) => t.id === pick.id);
   if (!trial) return [];
-  const without = fitModel({ ...study, trials: study.trials.map((t) => (t.id === pick.id ? { ...t, use: false } : t)) }, response, { terms: fit.terms, transform: fit.transform, block: fit.block });
+  const without = fitModel({ ...study, trials: study.trials.map((t) => (t.id === pick.id ? { ...t, use: false } : t)) }, response, {
+    terms: fit.terms,
+    transform: fit.transform,
+    block: fit.block,
+  });
   let worst: { name: string; before: number; after: number } | undefined;
   const alphabet = alphabetOf(study);
   for (const p of fit.parameters) {
     if (p.term.length === 0 || p.term[0] === "@wave") continue;
     const q = without.parameters.find((x) => termKey(x.term) === termKey(p.term) && x.level === p.level);
-    if (q && (!worst || Math.abs(q.coefficient - p.coefficient) > Math.abs(worst.after - worst.before))) worst = { name: termName(alphabet, p.term), before: p.coefficient, after: q.coefficient };
+    if (q && (!worst || Math.abs(q.coefficient - p.coefficient) > Math.abs(worst.after - worst.before)))
+      worst = { name: termName(alphabet, p.term), before: p.coefficient, after: q.coefficient };
   }
   const s = fit.summary.s;
-  return [{ id: "influential", kind: "caution", text: `Trial ${trial.order} rules part of the fit (${pick.cooks === null ? "" : `Cook's distance ${figure(pick.cooks)}, `}${figure(Math.abs(pick.deleted ?? pick.studentized ?? 0))} standard errors off). Without it s goes from ${rounded(s ?? 0, s)} to ${rounded(without.summary.s ?? 0, s)}${unit ? ` ${unit}` : ""}${worst ? ` and the coefficient of ${worst.name} from ${rounded(worst.before, s)} to ${rounded(worst.after, s)}` : ""}.`, evidence: "checks", weight: WEIGHTS.influential, about: trial.id }];
+  return [
+    {
+      id: "influential",
+      kind: "caution",
+      text: `Trial ${trial.order} rules part of the fit (${pick.cooks === null ? "" : `Cook's distance ${figure(pick.cooks)}, `}${figure(Math.abs(pick.deleted ?? pick.studentized ?? 0))} standard errors off). Without it s goes from ${rounded(s ?? 0, s)} to ${rounded(without.summary.s ?? 0, s)}${unit ? ` ${unit}` : ""}${worst ? ` and the coefficient of ${worst.name} from ${rounded(worst.before, s)} to ${rounded(worst.after, s)}` : ""}.`,
+      evidence: "checks",
+      weight: WEIGHTS.influential,
+      about: trial.id,
+    },
+  ];
 }
 
 /** Readings on the Model station for one response. */
@@ -106,24 +174,60 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   const out: Reading[] = [];
   const { summary } = fit;
   if (summary.residualDf === 0)
-    out.push({ id: "no-residual-df", kind: "caution", text: `${fit.parameters.length} coefficients on ${fit.n} results: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`, evidence: "half-normal", weight: WEIGHTS.noDf });
+    out.push({
+      id: "no-residual-df",
+      kind: "caution",
+      text: `${fit.parameters.length} coefficients on ${fit.n} results: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`,
+      evidence: "half-normal",
+      weight: WEIGHTS.noDf,
+    });
   out.push(...drivers(study, fit, active, unit, name), ...chains(study, active));
   if (fit.dropped.length > 0) {
     const d = fit.dropped[0];
     const alphabet = alphabetOf(study);
-    out.push({ id: "dropped", kind: "caution", text: `${listed(fit.dropped.slice(0, 3).map((x) => termName(alphabet, x.term)))} cannot be estimated beside the rest${d.equals.length > 0 ? `: ${termName(alphabet, d.term)} equals ${listed(d.equals.slice(0, 3).map((e) => `${e.factor < 0 ? "minus " : ""}${termName(alphabet, e.term)}`))}` : ""}.`, evidence: "table", weight: WEIGHTS.dropped });
+    out.push({
+      id: "dropped",
+      kind: "caution",
+      text: `${listed(fit.dropped.slice(0, 3).map((x) => termName(alphabet, x.term)))} cannot be estimated beside the rest${d.equals.length > 0 ? `: ${termName(alphabet, d.term)} equals ${listed(d.equals.slice(0, 3).map((e) => `${e.factor < 0 ? "minus " : ""}${termName(alphabet, e.term)}`))}` : ""}.`,
+      evidence: "table",
+      weight: WEIGHTS.dropped,
+    });
   }
   if (fit.curvature && fit.curvature.p !== null && fit.curvature.p < alpha)
-    out.push({ id: "curvature", kind: "caution", text: `The centre does not lie where straight lines put it (${pText(fit.curvature.p)}): at least one factor bends, and these trials cannot say which. Axial points would.`, evidence: "table", weight: WEIGHTS.curvature });
+    out.push({
+      id: "curvature",
+      kind: "caution",
+      text: `The centre does not lie where straight lines put it (${pText(fit.curvature.p)}): at least one factor bends, and these trials cannot say which. Axial points would.`,
+      evidence: "table",
+      weight: WEIGHTS.curvature,
+    });
   if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < alpha)
-    out.push({ id: "lack-of-fit", kind: "caution", text: `The model misses more than repeats explain: lack of fit F ${figure(fit.lackOfFit.f ?? 0, 3)} on ${fit.lackOfFit.df} and ${fit.lackOfFit.pureErrorDf} df (${pText(fit.lackOfFit.p)}). A term is missing or a scale would help.`, evidence: "table", weight: WEIGHTS.lackOfFit });
+    out.push({
+      id: "lack-of-fit",
+      kind: "caution",
+      text: `The model misses more than repeats explain: lack of fit F ${figure(fit.lackOfFit.f ?? 0, 3)} on ${fit.lackOfFit.df} and ${fit.lackOfFit.pureErrorDf} df (${pText(fit.lackOfFit.p)}). A term is missing or a scale would help.`,
+      evidence: "table",
+      weight: WEIGHTS.lackOfFit,
+    });
   if (summary.r2 !== null && summary.r2Predicted !== null && summary.r2 - summary.r2Predicted > 0.2)
-    out.push({ id: "overfit", kind: "caution", text: `R² is ${summary.r2.toFixed(2)} but predicted R² only ${Math.max(0, summary.r2Predicted).toFixed(2)}: the model follows these trials better than it will follow the next. Reduce it.`, evidence: "ladder", weight: WEIGHTS.overfit });
+    out.push({
+      id: "overfit",
+      kind: "caution",
+      text: `R² is ${summary.r2.toFixed(2)} but predicted R² only ${Math.max(0, summary.r2Predicted).toFixed(2)}: the model follows these trials better than it will follow the next. Reduce it.`,
+      evidence: "ladder",
+      weight: WEIGHTS.overfit,
+    });
   const waves = fit.parameters.filter((p) => p.term[0] === "@wave");
   if (waves.length === 1 && waves[0].interval && waves[0].p !== null && waves[0].p < alpha) {
     const w = waves[0];
     const [low, high] = waves[0].interval;
-    out.push({ id: "wave-shift", kind: "finding", text: `${w.level} lies ${rounded(Math.abs(2 * w.coefficient), summary.s)}${unit ? ` ${unit}` : ""} ${w.coefficient > 0 ? "above" : "below"} the wave before it (${rounded(2 * low, summary.s)} to ${rounded(2 * high, summary.s)}). It is in the model as a block.`, evidence: "checks", weight: WEIGHTS.wave });
+    out.push({
+      id: "wave-shift",
+      kind: "finding",
+      text: `${w.level} lies ${rounded(Math.abs(2 * w.coefficient), summary.s)}${unit ? ` ${unit}` : ""} ${w.coefficient > 0 ? "above" : "below"} the wave before it (${rounded(2 * low, summary.s)} to ${rounded(2 * high, summary.s)}). It is in the model as a block.`,
+      evidence: "checks",
+      weight: WEIGHTS.wave,
+    });
   }
   out.push(...influential(study, fit, fit.response, unit));
   for (const c of runChecks(study, fit))
@@ -132,14 +236,26 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   const keys = new Set(fit.terms.map(termKey));
   const orphans = fit.terms.filter((t) => !parentsPresent(t, keys, "strong"));
   if (orphans.length > 0)
-    out.push({ id: "orphans", kind: "caution", text: `${listed(orphans.slice(0, 3).map((t) => termName(alphabetOf(study), t)))} ${orphans.length === 1 ? "stands" : "stand"} in the model without ${orphans.length === 1 ? "its" : "their"} main effects; such a model changes with the coding.`, evidence: "ladder", weight: WEIGHTS.parents });
+    out.push({
+      id: "orphans",
+      kind: "caution",
+      text: `${listed(orphans.slice(0, 3).map((t) => termName(alphabetOf(study), t)))} ${orphans.length === 1 ? "stands" : "stand"} in the model without ${orphans.length === 1 ? "its" : "their"} main effects; such a model changes with the coding.`,
+      evidence: "ladder",
+      weight: WEIGHTS.parents,
+    });
   const bounds = response?.bounds;
   if (bounds && (bounds.min !== undefined || bounds.max !== undefined)) {
     const read = predictor(study, fit);
     const values = regionSample(study, 400).map((s) => read.value(s));
     const beyond = values.filter((v) => v < (bounds.min ?? Number.NEGATIVE_INFINITY) || v > (bounds.max ?? Number.POSITIVE_INFINITY)).length;
     if (beyond > 0)
-      out.push({ id: "beyond-bounds", kind: "caution", text: `In about ${Math.max(1, Math.round((100 * beyond) / values.length))} % of the region the model gives ${name} values that cannot be (${bounds.min !== undefined && values.some((v) => v < (bounds.min as number)) ? `below ${bounds.min}` : `above ${bounds.max}`}). Another scale, such as log, would hold it.`, evidence: "map", weight: WEIGHTS.bounds });
+      out.push({
+        id: "beyond-bounds",
+        kind: "caution",
+        text: `In about ${Math.max(1, Math.round((100 * beyond) / values.length))} % of the region the model gives ${name} values that cannot be (${bounds.min !== undefined && values.some((v) => v < (bounds.min as number)) ? `below ${bounds.min}` : `above ${bounds.max}`}). Another scale, such as log, would hold it.`,
+        evidence: "map",
+        weight: WEIGHTS.bounds,
+      });
   }
   if (summary.residualDf >= 3 && !fit.parts.exact) {
     const idle = activeFactors(study).filter((f) => {
@@ -147,7 +263,13 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
       return own.length > 0 && own.some((r) => r.term.length === 1) && own.every((r) => r.p !== null && r.p >= alpha);
     });
     if (idle.length > 0 && active.length > 0)
-      out.push({ id: "idle", kind: "finding", text: `${listed(idle.map((f) => f.name))} ${idle.length === 1 ? "looks" : "look"} idle for ${name}: no term with ${idle.length === 1 ? "it" : "them"} stands clear of noise.`, evidence: "ladder", weight: WEIGHTS.idle });
+      out.push({
+        id: "idle",
+        kind: "finding",
+        text: `${listed(idle.map((f) => f.name))} ${idle.length === 1 ? "looks" : "look"} idle for ${name}: no term with ${idle.length === 1 ? "it" : "them"} stands clear of noise.`,
+        evidence: "ladder",
+        weight: WEIGHTS.idle,
+      });
   }
   return ranked(out);
 }

@@ -1,7 +1,24 @@
 /** Where a reading's evidence stands: a view of a station. */
 export type Evidence =
-  | "region" | "responses" | "factors" | "chains" | "power" | "plans" | "ledger" | "strip" | "ladder" | "pairs" | "half-normal"
-  | "checks" | "table" | "equation" | "map" | "candidates" | "wishes" | "df" | "settings";
+  | "region"
+  | "responses"
+  | "factors"
+  | "chains"
+  | "power"
+  | "plans"
+  | "ledger"
+  | "strip"
+  | "ladder"
+  | "pairs"
+  | "half-normal"
+  | "checks"
+  | "table"
+  | "equation"
+  | "map"
+  | "candidates"
+  | "wishes"
+  | "df"
+  | "settings";
 
 /** What a person may do about a reading, as a button. */
 export interface ReadingAction {
@@ -31,7 +48,12 @@ export const ranked = (readings: readonly Reading[]): Reading[] => [...readings]
 export function figure(value: number, digits = 2): string {
   if (value === 0) return "0";
   const size = Math.abs(value);
-  const text = size >= 1e6 || size < 1e-4 ? value.toExponential(digits - 1) : size >= 10 ** digits ? value.toFixed(0) : String(Number(value.toPrecision(digits)));
+  const text =
+    size >= 1e6 || size < 1e-4
+      ? value.toExponential(digits - 1)
+      : size >= 10 ** digits
+        ? value.toFixed(0)
+        : String(Number(value.toPrecision(digits)));
   return text.replace("-", "−");
 }
 
@@ -43,7 +65,8 @@ export function rounded(value: number, error: number | null): string {
 }
 
 /** "a, b and c". */
-export const listed = (items: readonly string[]): string => (items.length < 2 ? items.join("") : `${items.slice(0, -1).join(", ")} and ${items[items.length - 1]}`);
+export const listed = (items: readonly string[]): string =>
+  items.length < 2 ? items.join("") : `${items.slice(0, -1).join(", ")} and ${items[items.length - 1]}`;
 
 /** Joins a number and its unit. */
 export const withUnit = (text: string, unit: string | undefined): string => (unit ? `${text} ${unit}` : text);

@@ -32,14 +32,33 @@ export function bestTrial(wishes: Wishes): { trial: string; order: number; overa
   return best;
 }
 
+/** A chance in per cent; what draws cannot tell from certain is not called certain. */
+export const chanceText = (p: number): string =>
+  p > 0.9985 ? "over 99.8 %" : p < 0.0015 ? "under 0.2 %" : p > 0.985 ? `${(100 * p).toFixed(1)} %` : `${(100 * p).toFixed(0)} %`;
+
 /** Before a search: what is missing. */
 export function wishReadings(study: Study): Reading[] {
   const out: Reading[] = [];
   const wished = study.responses.filter((r) => r.goal.aim !== "watch");
-  if (wished.length === 0) out.push({ id: "no-goals", kind: "next step", text: "No response has a goal yet. Say which to raise, lower or keep within limits.", evidence: "wishes", weight: 100, action: { label: "Open Question", go: "question" } });
+  if (wished.length === 0)
+    out.push({
+      id: "no-goals",
+      kind: "next step",
+      text: "No response has a goal yet. Say which to raise, lower or keep within limits.",
+      evidence: "wishes",
+      weight: 100,
+      action: { label: "Open Question", go: "question" },
+    });
   const missing = wished.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
-    out.push({ id: "missing-models", kind: "next step", text: `${listed(missing.map((r) => r.name))} ${missing.length === 1 ? "has" : "have"} a goal but no model yet.`, evidence: "ladder", weight: 95, action: { label: "Open Model", go: "model", response: missing[0].id } });
+    out.push({
+      id: "missing-models",
+      kind: "next step",
+      text: `${listed(missing.map((r) => r.name))} ${missing.length === 1 ? "has" : "have"} a goal but no model yet.`,
+      evidence: "ladder",
+      weight: 95,
+      action: { label: "Open Model", go: "model", response: missing[0].id },
+    });
   return out;
 }
 
@@ -51,49 +70,142 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
   const nameOf = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
   if (top.overall === 0) {
     const failing = wishes.responses.filter((r) => top.responses[r.id]?.desirability === 0).map((r) => r.name);
-    out.push({ id: "nothing-meets", kind: "caution", text: `No settings in the region meet every goal at once; at the nearest, ${listed(failing)} ${failing.length === 1 ? "falls" : "fall"} short. Loosen a limit or widen a range.`, evidence: "candidates", weight: 100 });
+    out.push({
+      id: "nothing-meets",
+      kind: "caution",
+      text: `No settings in the region meet every goal at once; at the nearest, ${listed(failing)} ${failing.length === 1 ? "falls" : "fall"} short. Loosen a limit or widen a range.`,
+      evidence: "candidates",
+      weight: 100,
+    });
   } else {
     const cost = result.best.overall - top.overall;
-    out.push({ id: "best-settable", kind: "finding", text: `The best settable point has overall desirability ${top.overall.toFixed(2)}; the exact optimum has ${result.best.overall.toFixed(3)}: rounding costs ${cost < 0.0005 ? "next to nothing" : cost.toFixed(3)}.`, evidence: "candidates", weight: 90 });
+    out.push({
+      id: "best-settable",
+      kind: "finding",
+      text: `The best settable point has overall desirability ${top.overall.toFixed(2)}; the exact optimum has ${result.best.overall.toFixed(3)}: rounding costs ${cost < 0.0005 ? "next to nothing" : cost.toFixed(3)}.`,
+      evidence: "candidates",
+      weight: 90,
+    });
   }
   if (top.chance !== null && top.chances) {
     const weakest = Object.entries(top.chances).sort((a, b) => a[1] - b[1])[0];
-    out.push({ id: "chance", kind: "finding", text: `All limits are met in one future trial with chance ${(100 * top.chance).toFixed(0)} %${study.factors.some((f) => (f.tolerance ?? 0) > 0) ? ", setting errors included" : ""}.${weakest[1] < 0.995 ? ` ${nameOf(weakest[0])} is what fails first (${(100 * weakest[1]).toFixed(0)} %).` : ""}`, evidence: "candidates", weight: 85 });
+    out.push({
+      id: "chance",
+      kind: "finding",
+      text: `All limits are met in one future trial with chance ${chanceText(top.chance)}${study.factors.some((f) => (f.tolerance ?? 0) > 0) ? ", setting errors included" : ""}.${weakest[1] < 0.995 ? ` ${nameOf(weakest[0])} is what fails first (met with ${chanceText(weakest[1])}).` : ""}`,
+      evidence: "candidates",
+      weight: 85,
+    });
     if (top.chance < 0.5 && top.overall > 0)
-      out.push({ id: "low-chance", kind: "caution", text: `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${nameOf(weakest[0])} before you promise anything.`, evidence: "candidates", weight: 92 });
-  } else out.push({ id: "no-chance", kind: "caution", text: "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.", evidence: "candidates", weight: 80 });
+      out.push({
+        id: "low-chance",
+        kind: "caution",
+        text: `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${nameOf(weakest[0])} before you promise anything.`,
+        evidence: "candidates",
+        weight: 92,
+      });
+  } else
+    out.push({
+      id: "no-chance",
+      kind: "caution",
+      text: "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.",
+      evidence: "candidates",
+      weight: 80,
+    });
   const far = Object.entries(top.responses).filter(([, r]) => r.extrapolates);
-  if (far.length > 0) out.push({ id: "extrapolates", kind: "caution", text: `For ${listed(far.map(([id]) => nameOf(id)))} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`, evidence: "candidates", weight: 88 });
+  if (far.length > 0)
+    out.push({
+      id: "extrapolates",
+      kind: "caution",
+      text: `For ${listed(far.map(([id]) => nameOf(id)))} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`,
+      evidence: "candidates",
+      weight: 88,
+    });
   const broken = Object.entries(top.responses).filter(([, r]) => r.breaksBounds);
-  if (broken.length > 0) out.push({ id: "breaks-bounds", kind: "caution", text: `${listed(broken.map(([id]) => nameOf(id)))}: the prediction or its interval passes a physical bound at the best point.`, evidence: "candidates", weight: 87 });
+  if (broken.length > 0)
+    out.push({
+      id: "breaks-bounds",
+      kind: "caution",
+      text: `${listed(broken.map(([id]) => nameOf(id)))}: the prediction or its interval passes a physical bound at the best point.`,
+      evidence: "candidates",
+      weight: 87,
+    });
   const sensitive = sensitivity(wishes, top.settings).filter((s) => s.loss >= 0.005);
   if (sensitive.length > 0) {
     const said = sensitive.slice(0, 2).map((s) => {
       const f = study.factors.find((x) => x.id === s.factor);
       return `${withUnit(figure(s.off), f?.unit)} off in ${f?.name} costs ${s.loss.toFixed(2)}`;
     });
-    out.push({ id: "control", kind: "finding", text: `Control ${listed(sensitive.slice(0, 2).map((s) => study.factors.find((x) => x.id === s.factor)?.name ?? s.factor))} tightest: ${listed(said)} of desirability.`, evidence: "candidates", weight: 60 });
+    out.push({
+      id: "control",
+      kind: "finding",
+      text: `Control ${listed(sensitive.slice(0, 2).map((s) => study.factors.find((x) => x.id === s.factor)?.name ?? s.factor))} tightest: ${listed(said)} of desirability.`,
+      evidence: "candidates",
+      weight: 60,
+    });
   }
   const best = bestTrial(wishes);
   if (best && top.overall > 0)
-    out.push({ id: "against-best", kind: "finding", text: `Of the trials run, number ${best.order} comes nearest with ${best.overall.toFixed(2)}; the best settable point ${top.overall - best.overall > 0.005 ? `gains ${(top.overall - best.overall).toFixed(2)} on it` : "is no better"}.`, evidence: "map", weight: 50 });
+    out.push({
+      id: "against-best",
+      kind: "finding",
+      text: `Of the trials run, number ${best.order} comes nearest with ${best.overall.toFixed(2)}; the best settable point ${top.overall - best.overall > 0.005 ? `gains ${(top.overall - best.overall).toFixed(2)} on it` : "is no better"}.`,
+      evidence: "map",
+      weight: 50,
+    });
   const chosen = study.setpoint;
   if (chosen) {
     const complete = study.factors.every((f) => f.retired !== undefined || chosen.settings[f.id] !== undefined);
-    if (!complete) out.push({ id: "setpoint-incomplete", kind: "next step", text: "The chosen setpoint lacks a factor that was added since; choose again.", evidence: "candidates", weight: 89 });
+    if (!complete)
+      out.push({
+        id: "setpoint-incomplete",
+        kind: "next step",
+        text: "The chosen setpoint lacks a factor that was added since; choose again.",
+        evidence: "candidates",
+        weight: 89,
+      });
     else {
       const now = wishes.overall(chosen.settings);
       if (!withinRanges(study.factors, chosen.settings) || !allowed(study, chosen.settings))
-        out.push({ id: "setpoint-outside", kind: "caution", text: "The chosen setpoint lies outside the region as it is now; choose again.", evidence: "candidates", weight: 91 });
-      else if (top.overall - now > 0.02) out.push({ id: "setpoint-older", kind: "next step", text: `The chosen setpoint has desirability ${now.toFixed(2)} under the present models; the best settable point has ${top.overall.toFixed(2)}. Choose again, or keep it knowingly.`, evidence: "candidates", weight: 82 });
+        out.push({
+          id: "setpoint-outside",
+          kind: "caution",
+          text: "The chosen setpoint lies outside the region as it is now; choose again.",
+          evidence: "candidates",
+          weight: 91,
+        });
+      else if (top.overall - now > 0.02)
+        out.push({
+          id: "setpoint-older",
+          kind: "next step",
+          text: `The chosen setpoint has desirability ${now.toFixed(2)} under the present models; the best settable point has ${top.overall.toFixed(2)}. Choose again, or keep it knowingly.`,
+          evidence: "candidates",
+          weight: 82,
+        });
       else {
         const widths = wishes.responses.flatMap((r) => {
           const p = wishes.predictors.get(r.id)?.predict(chosen.settings);
-          return p?.meanInterval ? [`${r.name} ${rounded(p.meanInterval[0], p.standardError)} to ${withUnit(rounded(p.meanInterval[1], p.standardError), r.unit)}`] : [];
+          return p?.meanInterval
+            ? [`${r.name} ${rounded(p.meanInterval[0], p.standardError)} to ${withUnit(rounded(p.meanInterval[1], p.standardError), r.unit)}`]
+            : [];
         });
-        if (widths.length > 0) out.push({ id: "confirm", kind: "next step", text: `Confirm the setpoint with a few trials: their means should fall near ${listed(widths.slice(0, 3))}.`, evidence: "candidates", weight: 70 });
+        if (widths.length > 0)
+          out.push({
+            id: "confirm",
+            kind: "next step",
+            text: `Confirm the setpoint with a few trials: their means should fall near ${listed(widths.slice(0, 3))}.`,
+            evidence: "candidates",
+            weight: 70,
+          });
       }
     }
-  } else if (top.overall > 0) out.push({ id: "choose", kind: "next step", text: "Choose a candidate as the setpoint; it then stands in the report.", evidence: "candidates", weight: 65 });
+  } else if (top.overall > 0)
+    out.push({
+      id: "choose",
+      kind: "next step",
+      text: "Choose a candidate as the setpoint; it then stands in the report.",
+      evidence: "candidates",
+      weight: 65,
+    });
   return ranked(out);
 }

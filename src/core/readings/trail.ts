@@ -29,11 +29,31 @@ export function trailOf(study: Study): Cairn[] {
   const modelled = study.models.length;
   const asked = (factors >= 2 ? 1 : 0) + (responses > 0 ? 1 : 0) + (wished.length > 0 ? 1 : 0);
   return [
-    { station: "question", fact: factors + responses === 0 ? "nothing asked yet" : `${count(factors, "factor")} · ${count(responses, "response")}`, stones: asked as 0 | 1 | 2 | 3, loose: false },
-    { station: "plan", fact: trials === 0 ? (factors < 2 ? "needs factors" : "choosing wave 1") : `${count(study.waves.length, "wave")} · ${count(trials, "trial")}`, stones: trials > 0 ? 3 : 0, loose: false },
+    {
+      station: "question",
+      fact: factors + responses === 0 ? "nothing asked yet" : `${count(factors, "factor")} · ${count(responses, "response")}`,
+      stones: asked as 0 | 1 | 2 | 3,
+      loose: false,
+    },
+    {
+      station: "plan",
+      fact: trials === 0 ? (factors < 2 ? "needs factors" : "choosing wave 1") : `${count(study.waves.length, "wave")} · ${count(trials, "trial")}`,
+      stones: trials > 0 ? 3 : 0,
+      loose: false,
+    },
     { station: "trials", fact: trials === 0 ? "none yet" : `${run} of ${trials} run`, stones: third(trials - waiting, trials), loose: false },
-    { station: "model", fact: run === 0 ? "needs results" : modelled === 0 ? "none chosen yet" : `${modelled} of ${count(responses, "response")}`, stones: third(Math.min(modelled, responses), responses), loose: modelled > 0 && waiting > 0 && run > 0 },
-    { station: "setpoint", fact: study.setpoint ? "chosen, not confirmed" : wished.length > 0 && modelled >= wished.length ? "not chosen yet" : "needs models", stones: study.setpoint ? 2 : 0, loose: study.setpoint !== undefined && waiting > 0 },
+    {
+      station: "model",
+      fact: run === 0 ? "needs results" : modelled === 0 ? "none chosen yet" : `${modelled} of ${count(responses, "response")}`,
+      stones: third(Math.min(modelled, responses), responses),
+      loose: modelled > 0 && waiting > 0 && run > 0,
+    },
+    {
+      station: "setpoint",
+      fact: study.setpoint ? "chosen, not confirmed" : wished.length > 0 && modelled >= wished.length ? "not chosen yet" : "needs models",
+      stones: study.setpoint ? 2 : 0,
+      loose: study.setpoint !== undefined && waiting > 0,
+    },
     { station: "report", fact: "draft", stones: study.setpoint ? 1 : 0, loose: false },
   ];
 }

@@ -1,5 +1,5 @@
-import { counts, resultValue, storedModel } from "../model/data";
 import { pText, slopeOnOrder } from "../model/checks";
+import { counts, resultValue, storedModel } from "../model/data";
 import { fitModel } from "../model/fit";
 import { waiting } from "../rigs";
 import { isNumeric, settingsAsRun } from "../study/coding";
@@ -13,17 +13,35 @@ const inOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.or
 
 /** What must be set anew between two trials, in words. */
 export function changes(study: Study, from: Settings, to: Settings): { id: string; name: string; text: string }[] {
-  return study.factors.flatMap((f) => (from[f.id] === to[f.id] ? [] : [{ id: f.id, name: f.name, text: `${f.name} from ${from[f.id]} to ${withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined)}` }]));
+  return study.factors.flatMap((f) =>
+    from[f.id] === to[f.id]
+      ? []
+      : [{ id: f.id, name: f.name, text: `${f.name} from ${from[f.id]} to ${withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined)}` }],
+  );
 }
 
 function nextTrial(study: Study): Reading | undefined {
   const next = waiting(study)[0];
   if (!next) return undefined;
-  const before = inOrder(study).filter((t) => t.order < next.order && t.state === "done").pop();
+  const before = inOrder(study)
+    .filter((t) => t.order < next.order && t.state === "done")
+    .pop();
   const left = waiting(study).length;
   const moves = before ? changes(study, settingsAsRun(before), next.settings) : [];
-  const what = !before ? "set every factor" : moves.length === 0 ? "nothing changes" : `change ${listed(moves.slice(0, 4).map((c) => c.text))}${moves.length > 4 ? ` and ${moves.length - 4} more` : ""}`;
-  return { id: "next-trial", kind: "next step", text: `Trial ${next.order}: ${what}. ${left} ${left === 1 ? "trial" : "trials"} left.`, evidence: "ledger", weight: 40, about: next.id, action: { label: "Open at the bench", go: "trials", trial: next.id } };
+  const what = !before
+    ? "set every factor"
+    : moves.length === 0
+      ? "nothing changes"
+      : `change ${listed(moves.slice(0, 4).map((c) => c.text))}${moves.length > 4 ? ` and ${moves.length - 4} more` : ""}`;
+  return {
+    id: "next-trial",
+    kind: "next step",
+    text: `Trial ${next.order}: ${what}. ${left} ${left === 1 ? "trial" : "trials"} left.`,
+    evidence: "ledger",
+    weight: 40,
+    about: next.id,
+    action: { label: "Open at the bench", go: "trials", trial: next.id },
+  };
 }
 
 /** Trials that a model of the trials before them did not expect: outside the interval for one trial. */
@@ -36,7 +54,10 @@ function surprises(study: Study): Reading[] {
     try {
       const model = storedModel(study, r.id);
       const earlier: Study = { ...study, trials: study.trials.filter((t) => t.order < last.order) };
-      const fit = fitModel(earlier, r.id, { terms: model?.terms ?? study.factors.filter((f) => f.retired === undefined).map((f) => [f.id]), transform: model?.transform ?? "none" });
+      const fit = fitModel(earlier, r.id, {
+        terms: model?.terms ?? study.factors.filter((f) => f.retired === undefined).map((f) => [f.id]),
+        transform: model?.transform ?? "none",
+      });
       if (fit.dropped.length > 0 || fit.summary.residualDf < 3) continue;
       const expected = predictor(earlier, fit).predict(settingsAsRun(last));
       const value = resultValue(last.results[r.id]) as number;
@@ -44,7 +65,14 @@ function surprises(study: Study): Reading[] {
       const [low, high] = expected.trialInterval;
       if (value >= low && value <= high) continue;
       const error = fit.summary.s;
-      out.push({ id: `surprise-${r.id}`, kind: "finding", text: `Trial ${last.order}: ${r.name} is ${rounded(Math.abs(value - expected.mean), error)} ${value > expected.mean ? "above" : "below"} what the trials before it lead to expect, outside the interval for one trial (${rounded(low, error)} to ${withUnit(rounded(high, error), r.unit)}).`, evidence: "strip", weight: 75, about: last.id });
+      out.push({
+        id: `surprise-${r.id}`,
+        kind: "finding",
+        text: `Trial ${last.order}: ${r.name} is ${rounded(Math.abs(value - expected.mean), error)} ${value > expected.mean ? "above" : "below"} what the trials before it lead to expect, outside the interval for one trial (${rounded(low, error)} to ${withUnit(rounded(high, error), r.unit)}).`,
+        evidence: "strip",
+        weight: 75,
+        about: last.id,
+      });
     } catch (error) {
       // No model can be fitted before this trial: nothing to expect, so nothing to say.
       if (!(error instanceof StudyError)) throw error;
@@ -58,11 +86,24 @@ function drift(study: Study): Reading[] {
   for (const r of study.responses) {
     try {
       const model = storedModel(study, r.id);
-      const fit = fitModel(study, r.id, { terms: model?.terms ?? study.factors.filter((f) => f.retired === undefined).map((f) => [f.id]), transform: model?.transform ?? "none" });
+      const fit = fitModel(study, r.id, {
+        terms: model?.terms ?? study.factors.filter((f) => f.retired === undefined).map((f) => [f.id]),
+        transform: model?.transform ?? "none",
+      });
       if (fit.n < 8 || fit.summary.residualDf < 3) continue;
       const slope = slopeOnOrder(fit);
       if (!slope || slope.p >= 1 - study.confidence) continue;
-      out.push({ id: `drift-${r.id}`, kind: "caution", text: `${r.name} drifts by ${figure(slope.slope)} ${r.unit ?? ""} a trial while the trials run (${pText(slope.p)}). Look for what changed with time.`.replace(/ {2,}/g, " "), evidence: "strip", weight: 70, about: r.id });
+      out.push({
+        id: `drift-${r.id}`,
+        kind: "caution",
+        text: `${r.name} drifts by ${figure(slope.slope)} ${r.unit ?? ""} a trial while the trials run (${pText(slope.p)}). Look for what changed with time.`.replace(
+          / {2,}/g,
+          " ",
+        ),
+        evidence: "strip",
+        weight: 70,
+        about: r.id,
+      });
     } catch (error) {
       // Too little to fit yet; drift is not to be told.
       if (!(error instanceof StudyError)) throw error;
@@ -75,7 +116,16 @@ function drift(study: Study): Reading[] {
 export function trialsReadings(study: Study): Reading[] {
   const out: Reading[] = [];
   if (study.trials.length === 0)
-    return [{ id: "no-trials", kind: "next step", text: "There are no trials yet. Choose a plan and adopt it as wave 1.", evidence: "plans", weight: 100, action: { label: "Weigh plans", go: "plan" } }];
+    return [
+      {
+        id: "no-trials",
+        kind: "next step",
+        text: "There are no trials yet. Choose a plan and adopt it as wave 1.",
+        evidence: "plans",
+        weight: 100,
+        action: { label: "Weigh plans", go: "plan" },
+      },
+    ];
   const next = nextTrial(study);
   if (next) out.push(next);
   const differing = inOrder(study).filter((t) => t.asRun && Object.entries(t.asRun).some(([id, v]) => t.settings[id] !== v));
@@ -83,19 +133,58 @@ export function trialsReadings(study: Study): Reading[] {
     const t = differing[differing.length - 1];
     const [id, v] = Object.entries(t.asRun ?? {}).find(([k, x]) => t.settings[k] !== x) as [string, number | string];
     const f = study.factors.find((x) => x.id === id);
-    out.push({ id: "as-run-differs", kind: "caution", text: `Trial ${t.order} ran at ${withUnit(String(v), f?.unit)}, not ${t.settings[id]}${differing.length > 1 ? `; ${differing.length - 1} more ran off plan` : ""}. Models use what was run.`, evidence: "ledger", weight: 45, about: t.id });
+    out.push({
+      id: "as-run-differs",
+      kind: "caution",
+      text: `Trial ${t.order} ran at ${withUnit(String(v), f?.unit)}, not ${t.settings[id]}${differing.length > 1 ? `; ${differing.length - 1} more ran off plan` : ""}. Models use what was run.`,
+      evidence: "ledger",
+      weight: 45,
+      about: t.id,
+    });
   }
   const outside = inOrder(study).filter((t) => !withinRanges(study.factors, settingsAsRun(t)) || !allowed(study, settingsAsRun(t)));
   if (outside.length > 0)
-    out.push({ id: "outside-region", kind: "caution", text: `${outside.length === 1 ? `Trial ${outside[0].order} stands` : `${outside.length} trials (${outside.slice(0, 4).map((t) => t.order).join(", ")}${outside.length > 4 ? ", …" : ""}) stand`} outside the region as it is now. ${outside.length === 1 ? "It still counts" : "They still count"}.`, evidence: "ledger", weight: 35, about: outside[0].id });
+    out.push({
+      id: "outside-region",
+      kind: "caution",
+      text: `${
+        outside.length === 1
+          ? `Trial ${outside[0].order} stands`
+          : `${outside.length} trials (${outside
+              .slice(0, 4)
+              .map((t) => t.order)
+              .join(", ")}${outside.length > 4 ? ", …" : ""}) stand`
+      } outside the region as it is now. ${outside.length === 1 ? "It still counts" : "They still count"}.`,
+      evidence: "ledger",
+      weight: 35,
+      about: outside[0].id,
+    });
   const done = study.trials.filter((t) => t.state === "done" && t.use);
   for (const r of study.responses) {
     const without = done.filter((t) => resultValue(t.results[r.id]) === null);
     if (without.length > 0 && without.length < done.length)
-      out.push({ id: `missing-${r.id}`, kind: "next step", text: `${r.name} is missing in ${without.length} of ${done.length} trials that were run (${without.slice(0, 4).map((t) => t.order).join(", ")}${without.length > 4 ? ", …" : ""}).`, evidence: "ledger", weight: 50, about: without[0].id });
+      out.push({
+        id: `missing-${r.id}`,
+        kind: "next step",
+        text: `${r.name} is missing in ${without.length} of ${done.length} trials that were run (${without
+          .slice(0, 4)
+          .map((t) => t.order)
+          .join(", ")}${without.length > 4 ? ", …" : ""}).`,
+        evidence: "ledger",
+        weight: 50,
+        about: without[0].id,
+      });
   }
   out.push(...surprises(study), ...drift(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
-  if (!next && ran > 0) out.push({ id: "all-run", kind: "next step", text: `All ${study.trials.length} trials are run. See what they tell.`, evidence: "ladder", weight: 42, action: { label: "Open the model", go: "model" } });
+  if (!next && ran > 0)
+    out.push({
+      id: "all-run",
+      kind: "next step",
+      text: `All ${study.trials.length} trials are run. See what they tell.`,
+      evidence: "ladder",
+      weight: 42,
+      action: { label: "Open the model", go: "model" },
+    });
   return ranked(out);
 }

@@ -26,15 +26,18 @@ export interface Rig {
 }
 
 const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "");
-const matches = (thing: { id: string; name: string }, other: { id: string; name: string }): boolean => thing.id === other.id || simple(thing.name) === simple(other.name);
+const matches = (thing: { id: string; name: string }, other: { id: string; name: string }): boolean =>
+  thing.id === other.id || simple(thing.name) === simple(other.name);
 
 /** Why a rig cannot run a study's trials, in one sentence; undefined when it can. */
 export function rigUnfit(rig: Rig, study: Study): string | undefined {
   const missing = rig.knobs.filter((k) => !study.factors.some((f) => matches(f, k)));
-  if (missing.length > 0) return `The ${rig.name} rig also has ${missing.map((k) => k.name).join(", ")} to set; add ${missing.length === 1 ? "that factor" : "those factors"} to the study.`;
+  if (missing.length > 0)
+    return `The ${rig.name} rig also has ${missing.map((k) => k.name).join(", ")} to set; add ${missing.length === 1 ? "that factor" : "those factors"} to the study.`;
   const extra = study.factors.find((f) => !rig.knobs.some((k) => matches(f, k)));
   if (extra) return `The ${rig.name} rig has no knob called ${extra.name}.`;
-  if (!study.responses.some((r) => rig.gauges.some((g) => matches(r, g)))) return `The ${rig.name} rig measures ${rig.gauges.map((g) => g.name).join(", ")}; this study has none of these.`;
+  if (!study.responses.some((r) => rig.gauges.some((g) => matches(r, g))))
+    return `The ${rig.name} rig measures ${rig.gauges.map((g) => g.name).join(", ")}; this study has none of these.`;
   return undefined;
 }
 

@@ -1,6 +1,6 @@
+import { scaleOf } from "../model/transform";
 import { cholesky, type Matrix, zeros } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
-import { scaleOf } from "../model/transform";
 import { isNumeric } from "../study/coding";
 import type { Settings } from "../study/schema";
 import type { Predictor } from "../surface/predict";
@@ -65,7 +65,8 @@ function crossInverse(a: Predictor, b: Predictor): Float64Array {
   a.fit.parts.data.trials.forEach((t, i) => {
     const j = at.get(t.id);
     if (j === undefined) return;
-    for (let u = 0; u < pa; u++) for (let v = 0; v < pb; v++) middle[u * pb + v] += a.fit.parts.matrix.data[i * pa + u] * b.fit.parts.matrix.data[j * pb + v];
+    for (let u = 0; u < pa; u++)
+      for (let v = 0; v < pb; v++) middle[u * pb + v] += a.fit.parts.matrix.data[i * pa + u] * b.fit.parts.matrix.data[j * pb + v];
   });
   const left = new Float64Array(pa * pb);
   for (let u = 0; u < pa; u++)

@@ -1,5 +1,5 @@
-import { fitModel } from "../model/fit";
 import { storedModel } from "../model/data";
+import { fitModel } from "../model/fit";
 import { StudyError } from "../study/error";
 import type { Response, Settings, Study } from "../study/schema";
 import { type Predictor, predictor } from "../surface/predict";

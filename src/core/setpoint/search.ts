@@ -3,7 +3,7 @@ import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf,
 import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
-import { chanceOf, type Chance } from "./chance";
+import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
 import type { Wishes } from "./goals";
 
@@ -76,12 +76,17 @@ function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; li
   for (const f of wishes.study.factors) {
     const idle = spokenOf.has(f.id) ? undefined : isNumeric(f) ? snap(f, middle(f)) : f.levels[0];
     const held = f.retired ?? hold[f.id] ?? idle;
-    const options: (number | string)[] | undefined = held !== undefined ? [held] : f.kind === "categorical" ? f.levels : f.kind === "discrete" ? f.values : undefined;
+    const options: (number | string)[] | undefined =
+      held !== undefined ? [held] : f.kind === "categorical" ? f.levels : f.kind === "discrete" ? f.values : undefined;
     if (!options) numeric.push(f as NumericFactor);
     else {
       listed = options.flatMap((o) => listed.map((s) => ({ ...s, [f.id]: o })));
       if (listed.length > MOST_COMBINATIONS)
-        throw new StudyError("too-many-combinations", `Levels and listed values make more than ${MOST_COMBINATIONS} combinations; hold some factors.`, ["hold"]);
+        throw new StudyError(
+          "too-many-combinations",
+          `Levels and listed values make more than ${MOST_COMBINATIONS} combinations; hold some factors.`,
+          ["hold"],
+        );
     }
   }
   return { numeric, listed };
@@ -291,7 +296,8 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
       yield { done: (0.3 * (c + 1)) / listed.length, of: "looking over the region", best };
     }
   }
-  if (starts.length === 0) throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", ["region"]);
+  if (starts.length === 0)
+    throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", ["region"]);
   starts.sort((a, b) => b.score - a.score);
   const peaks: Place[] = [];
   const chosen = starts.slice(0, 40);
@@ -329,7 +335,10 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     if (near && settable.every((q) => codedDistance(study.factors, q.settings, near.settings) > 1e-9)) settable.push(near);
     yield { done: 0.75, of: "rounding to settable steps", best };
   }
-  if (settable.length === 0) throw new StudyError("nothing-settable", "No settable point lies within two steps of an optimum and inside the region; check steps and limits.", ["factors"]);
+  if (settable.length === 0)
+    throw new StudyError("nothing-settable", "No settable point lies within two steps of an optimum and inside the region; check steps and limits.", [
+      "factors",
+    ]);
   settable.sort((a, b) => b.score - a.score);
   const draws = options.draws ?? 40_000;
   const describeWithChance = function* (place: Place, done: number, count: number): Generator<SearchProgress, Candidate, void> {
@@ -344,11 +353,20 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   const fewer = Math.max(100, Math.round(draws / 5));
   const exact = yield* describeWithChance(distinct[0], 0.8, fewer);
   const candidates: Candidate[] = [];
-  for (const place of settable) candidates.push(yield* describeWithChance(place, 0.8 + (0.2 * candidates.length) / settable.length, candidates.length === 0 ? draws : fewer));
+  for (const place of settable)
+    candidates.push(yield* describeWithChance(place, 0.8 + (0.2 * candidates.length) / settable.length, candidates.length === 0 ? draws : fewer));
   const readings: SearchResult["readings"] = [];
   if (candidates[0].overall === 0)
-    readings.push({ kind: "caution", text: "No settings meet every goal at once; the point that falls short least is shown.", evidence: "candidates" });
+    readings.push({
+      kind: "caution",
+      text: "No settings meet every goal at once; the point that falls short least is shown.",
+      evidence: "candidates",
+    });
   if (candidates[0].chance === null)
-    readings.push({ kind: "caution", text: "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.", evidence: "candidates" });
+    readings.push({
+      kind: "caution",
+      text: "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
+      evidence: "candidates",
+    });
   return { best: exact, settable: candidates[0], candidates, seed, readings };
 }

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { normalCdf, tUpper } from "../numerics/distributions";
-import { plainStudy, withTrials } from "../testing/studies";
 import { finish } from "../jobs";
+import { normalCdf, tUpper } from "../numerics/distributions";
 import type { Goal, Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
+import { plainStudy, withTrials } from "../testing/studies";
 import { chanceOf } from "./chance";
 import { desirability, overallDesirability, shortfall } from "./desirability";
 import { wishesOf } from "./goals";
@@ -31,11 +31,34 @@ describe("desirability (Derringer & Suich 1980)", () => {
     [{ aim: "watch" } as Goal, 5, null],
   ])("%o at %f is %s", (goal, y, d) => expect(desirability(goal, y)).toBe(d));
   it("overall is the weighted geometric mean, 0 if any is", () => {
-    const study = plainStudy(0, { responses: [{ id: "y", importance: 3, goal: { aim: "raise", low: 0, high: 1 } }, { id: "z", importance: 1, goal: { aim: "raise", low: 0, high: 1 } }, { id: "w" }] });
-    expect(overallDesirability(study.responses, new Map([["y", 0.5], ["z", 0.25]]))).toBeCloseTo((0.125 * 0.25) ** 0.25, 14);
-    expect(overallDesirability(study.responses, new Map([["y", 0], ["z", 1]]))).toBe(0);
+    const study = plainStudy(0, {
+      responses: [
+        { id: "y", importance: 3, goal: { aim: "raise", low: 0, high: 1 } },
+        { id: "z", importance: 1, goal: { aim: "raise", low: 0, high: 1 } },
+        { id: "w" },
+      ],
+    });
+    expect(
+      overallDesirability(
+        study.responses,
+        new Map([
+          ["y", 0.5],
+          ["z", 0.25],
+        ]),
+      ),
+    ).toBeCloseTo((0.125 * 0.25) ** 0.25, 14);
+    expect(
+      overallDesirability(
+        study.responses,
+        new Map([
+          ["y", 0],
+          ["z", 1],
+        ]),
+      ),
+    ).toBe(0);
   });
-  it("shortfall is distance past the limit in goal widths", () => expect([shortfall(raise, 54), shortfall(lower, 29), shortfall(hit, 9)]).toEqual([0.5, 0.5, 0.5]));
+  it("shortfall is distance past the limit in goal widths", () =>
+    expect([shortfall(raise, 54), shortfall(lower, 29), shortfall(hit, 9)]).toEqual([0.5, 0.5, 0.5]));
 });
 
 /** A quadratic bowl measured without noise but for ±0.01 at repeated centre points, so that models are nearly exact. */
@@ -44,11 +67,18 @@ function bowl(goal: Goal, more: object = {}): Study {
   const points: Settings[] = [...levels.flatMap((b) => levels.map((a) => ({ a: 5 + 5 * a, b: 20 + 10 * b }))), { a: 5, b: 20 }, { a: 5, b: 20 }];
   const at = (s: Settings): number => 10 - ((s.a as number) - 6) ** 2 / 5 - ((s.b as number) - 23) ** 2 / 40;
   const base = plainStudy(0, {
-    factors: [{ id: "a", kind: "continuous", low: 0, high: 10, step: 0.5 }, { id: "b", kind: "continuous", low: 10, high: 30, step: 2 }],
+    factors: [
+      { id: "a", kind: "continuous", low: 0, high: 10, step: 0.5 },
+      { id: "b", kind: "continuous", low: 10, high: 30, step: 2 },
+    ],
     responses: [{ id: "y", goal, noise: 0.5 }],
     ...more,
   });
-  const run = withTrials(base, points, points.map((s, i) => at(s) + (i === 9 ? 0.01 : i === 10 ? -0.01 : 0)));
+  const run = withTrials(
+    base,
+    points,
+    points.map((s, i) => at(s) + (i === 9 ? 0.01 : i === 10 ? -0.01 : 0)),
+  );
   return parseStudy({ ...run, models: [{ response: "y", terms: [["a"], ["b"], ["a", "a"], ["b", "b"]] }] });
 }
 
@@ -91,17 +121,25 @@ describe("search", () => {
 describe("chance of meeting limits", () => {
   // One response, limits on one side: the predictive distribution is t, so the chance is known exactly.
   it("agrees with the t distribution of one future trial", () => {
-    const study = withTrials(plainStudy(1, { responses: [{ id: "y", goal: { aim: "raise", low: 4, high: 9 } }] }), [{ a: -1 }, { a: 1 }, { a: -1 }, { a: 1 }, { a: 0 }], [2, 5, 3, 7, 4]);
+    const study = withTrials(
+      plainStudy(1, { responses: [{ id: "y", goal: { aim: "raise", low: 4, high: 9 } }] }),
+      [{ a: -1 }, { a: 1 }, { a: -1 }, { a: 1 }, { a: 0 }],
+      [2, 5, 3, 7, 4],
+    );
     const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
     const p = wishes.predictors.get("y");
     const at = { a: 0.5 };
     const { s, residualDf } = (p as NonNullable<typeof p>).fit.summary;
-    const t = (((p as NonNullable<typeof p>).value(at) - 4) / (s as number)) / Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
+    const t = ((p as NonNullable<typeof p>).value(at) - 4) / (s as number) / Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
     const chance = finish(chanceOf(wishes, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((chance.together as number) - (1 - tUpper(t, residualDf)))).toBeLessThan(4 * (chance.standardError as number));
   });
   it("with no error df the stated noise is normal", () => {
-    const study = withTrials(plainStudy(1, { responses: [{ id: "y", noise: 1, goal: { aim: "lower", low: 0, high: 6 } }] }), [{ a: -1 }, { a: 1 }], [2, 5]);
+    const study = withTrials(
+      plainStudy(1, { responses: [{ id: "y", noise: 1, goal: { aim: "lower", low: 0, high: 6 } }] }),
+      [{ a: -1 }, { a: 1 }],
+      [2, 5],
+    );
     const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
     const chance = finish(chanceOf(wishes, { a: 1 }, { draws: 200_000, seed: 1 }));
     expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(4 * (chance.standardError as number));

@@ -57,8 +57,10 @@ function applyOne(study: Study, edit: Edit): Study {
   const { path, from, to } = edit;
   const [head, id, ...rest] = path;
   const key = LISTS[head];
-  if (!key && !(PLAIN.includes(head) && path.length === 1)) throw new StudyError("bad-edit", `There is nothing to edit at ${path.join(" → ")}.`, path);
-  if (!sameData(cellAt(study, path), from)) throw new StudyError("edit-conflict", `What stood at ${path.join(" → ")} has changed elsewhere meanwhile.`, path);
+  if (!key && !(PLAIN.includes(head) && path.length === 1))
+    throw new StudyError("bad-edit", `There is nothing to edit at ${path.join(" → ")}.`, path);
+  if (!sameData(cellAt(study, path), from))
+    throw new StudyError("edit-conflict", `What stood at ${path.join(" → ")} has changed elsewhere meanwhile.`, path);
   const bag = study as unknown as Bag;
   if (!key) {
     const copy = { ...bag };
@@ -70,7 +72,8 @@ function applyOne(study: Study, edit: Edit): Study {
   if (id === undefined) {
     // The list itself: a new order of the same members.
     const order = to as unknown[];
-    if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key]))) throw new StudyError("bad-edit", `The new order of ${head} must hold the same members.`, path);
+    if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key])))
+      throw new StudyError("bad-edit", `The new order of ${head} must hold the same members.`, path);
     return { ...bag, [head]: order.map((o) => list.find((x) => x[key] === o)) } as unknown as Study;
   }
   const at = list.findIndex((x) => x[key] === id);
@@ -103,7 +106,8 @@ export function inverseEdits(study: Study, edits: readonly Edit[]): Edit[] {
   for (const edit of edits) {
     const [head, id] = edit.path;
     const key = LISTS[head];
-    const index = key && edit.path.length === 2 && edit.to === null ? (now as unknown as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id) : -1;
+    const index =
+      key && edit.path.length === 2 && edit.to === null ? (now as unknown as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id) : -1;
     out.unshift({ path: edit.path, from: edit.to, to: edit.from, ...(index >= 0 ? { at: index } : {}) });
     now = applyOne(now, edit);
   }
@@ -111,13 +115,19 @@ export function inverseEdits(study: Study, edits: readonly Edit[]): Edit[] {
 }
 
 /** One edit from what stands now to a new value. */
-export const edit = (study: Study, path: string[], to: unknown): Edit => ({ path, from: (cellAt(study, path) ?? null) as Edit["from"], to: (to ?? null) as Edit["to"] });
+export const edit = (study: Study, path: string[], to: unknown): Edit => ({
+  path,
+  from: (cellAt(study, path) ?? null) as Edit["from"],
+  to: (to ?? null) as Edit["to"],
+});
 
 /** Edits that add waves and trials, as an adopted plan or an import does. */
 export function additions(before: Study, after: Study): Edit[] {
   const news = (head: "waves" | "trials"): Edit[] => {
     const had = new Set((before[head] as { id: string }[]).map((x) => x.id));
-    return (after[head] as { id: string }[]).filter((x) => !had.has(x.id)).map((x) => ({ path: [head, x.id], from: null, to: JSON.parse(JSON.stringify(x)) as Edit["to"] }));
+    return (after[head] as { id: string }[])
+      .filter((x) => !had.has(x.id))
+      .map((x) => ({ path: [head, x.id], from: null, to: JSON.parse(JSON.stringify(x)) as Edit["to"] }));
   };
   return [...news("waves"), ...news("trials")];
 }

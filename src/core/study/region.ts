@@ -30,13 +30,6 @@ export const allowed = (study: Pick<Study, "region">, settings: Settings): boole
   study.region.limits.every((limit) => keepsLimit(limit, settings)) &&
   !study.region.forbidden.some((combination) => hitsForbidden(combination, settings));
 
-/** Bounds that a factor may be run within: hard limits where given, else low and high. */
-export function runnableRange(factor: Factor): [number, number] | undefined {
-  if (!isNumeric(factor)) return undefined;
-  const [low, high] = rangeOf(factor);
-  return factor.kind === "continuous" ? [factor.hardLow ?? low, factor.hardHigh ?? high] : [low, high];
-}
-
 /** Whether every numeric setting lies within low … high. */
 export function withinRanges(factors: readonly Factor[], settings: Settings): boolean {
   return factors.every((f) => {
@@ -49,8 +42,7 @@ export function withinRanges(factors: readonly Factor[], settings: Settings): bo
 }
 
 /** Whether the study's region has limits beyond its ranges. */
-export const isBox = (study: Pick<Study, "region">): boolean =>
-  study.region.limits.length === 0 && study.region.forbidden.length === 0;
+export const isBox = (study: Pick<Study, "region">): boolean => study.region.limits.length === 0 && study.region.forbidden.length === 0;
 
 /** A number as text without the noise of binary fractions. */
 const plain = (v: number): string => String(Number.parseFloat(v.toPrecision(10)));

@@ -20,7 +20,10 @@ const level = z.string().trim().min(1).max(60);
 
 const factorHead = {
   id,
-  letter: z.string().regex(/^[A-Z][A-Za-z0-9]?$/).optional(),
+  letter: z
+    .string()
+    .regex(/^[A-Z][A-Za-z0-9]?$/)
+    .optional(),
   name: name.optional(),
   unit: unit.optional(),
   tolerance: number.nonnegative().optional(),
@@ -143,10 +146,7 @@ const trial = z.strictObject({
 });
 
 const term = z.array(z.string()).max(6);
-const transform = z.union([
-  z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]),
-  z.strictObject({ power: z.number().min(-5).max(5) }),
-]);
+const transform = z.union([z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]), z.strictObject({ power: z.number().min(-5).max(5) })]);
 const model = z.strictObject({
   response: id,
   transform: transform.default("none"),
@@ -188,7 +188,6 @@ export type Response = z.output<typeof response> & { name: string };
 export type Goal = z.output<typeof goal>;
 export type Limit = z.output<typeof limit>;
 export type Forbidden = z.output<typeof forbidden>;
-export type Region = Parsed["region"];
 export type Recipe = z.output<typeof recipeSchema>;
 export type Wave = z.output<typeof wave> & { name: string };
 export type Trial = z.output<typeof trial> & { standard: number; order: number };
@@ -199,7 +198,6 @@ export type Result = z.output<typeof result>;
 export type Term = z.output<typeof term>;
 export type Transform = z.output<typeof transform>;
 export type Model = z.output<typeof model>;
-export type Setpoint = NonNullable<Parsed["setpoint"]>;
 
 export interface Study extends Omit<Parsed, "factors" | "covariates" | "responses" | "waves" | "trials"> {
   factors: Factor[];

@@ -76,16 +76,14 @@ function checkFactor(factor: Factor, path: Path): void {
     const sorted = [...factor.values].sort((a, b) => a - b);
     if (sorted.some((v, i) => i > 0 && v === sorted[i - 1]))
       say("duplicate", `${factor.name} lists the value ${sorted.find((v, i) => i > 0 && v === sorted[i - 1])} twice; list each once.`, "values");
-    if (factor.scale === "log" && sorted[0] <= 0)
-      say("log-of-nothing", `${factor.name} is on a log scale, so its values must be above 0.`, "values");
+    if (factor.scale === "log" && sorted[0] <= 0) say("log-of-nothing", `${factor.name} is on a log scale, so its values must be above 0.`, "values");
     return;
   }
   const { name, low, high, hardLow, hardHigh, step } = factor;
   finite(low, [...path, "low"]);
   finite(high, [...path, "high"]);
   if (!(low < high)) say("low-not-below-high", `${name}: low (${low}) must be below high (${high}).`, "low");
-  if (hardLow !== undefined && hardLow > low)
-    say("hard-limit", `${name}: the hard lower limit (${hardLow}) lies above low (${low}).`, "hardLow");
+  if (hardLow !== undefined && hardLow > low) say("hard-limit", `${name}: the hard lower limit (${hardLow}) lies above low (${low}).`, "hardLow");
   if (hardHigh !== undefined && hardHigh < high)
     say("hard-limit", `${name}: the hard upper limit (${hardHigh}) lies below high (${high}).`, "hardHigh");
   if (step !== undefined && step > (high - low) * (1 + 1e-12))
@@ -99,26 +97,23 @@ function checkFactor(factor: Factor, path: Path): void {
 function checkGoal(response: Study["responses"][number], path: Path): void {
   const { goal, name, bounds } = response;
   if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
-    throw new StudyError("bounds", `${name}: the physical minimum (${bounds.min}) must be below the maximum (${bounds.max}).`, [
-      ...path,
-      "bounds",
-    ]);
+    throw new StudyError("bounds", `${name}: the physical minimum (${bounds.min}) must be below the maximum (${bounds.max}).`, [...path, "bounds"]);
   if (goal.aim === "watch") return;
   if (!(goal.low < goal.high))
     throw new StudyError("goal", `${name}: in its goal, low (${goal.low}) must be below high (${goal.high}).`, [...path, "goal", "low"]);
   if ((goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined && (goal.target < goal.low || goal.target > goal.high))
-    throw new StudyError("goal", `${name}: the target (${goal.target}) must lie between ${goal.low} and ${goal.high}.`, [
-      ...path,
-      "goal",
-      "target",
-    ]);
+    throw new StudyError("goal", `${name}: the target (${goal.target}) must lie between ${goal.low} and ${goal.high}.`, [...path, "goal", "target"]);
 }
 
 function checkSetting(factor: Factor | undefined, id: string, value: Setting, path: Path): void {
   if (!factor) throw new StudyError("unknown-id", `${pathText(path)}: there is no factor “${id}” in this study.`, path);
   if (factor.kind === "categorical") {
     if (typeof value !== "string" || !factor.levels.includes(value))
-      throw new StudyError("unknown-level", `${pathText(path)}: ${factor.name} has no level ${quoted(value)}; it has ${factor.levels.join(", ")}.`, path);
+      throw new StudyError(
+        "unknown-level",
+        `${pathText(path)}: ${factor.name} has no level ${quoted(value)}; it has ${factor.levels.join(", ")}.`,
+        path,
+      );
   } else if (typeof value !== "number")
     throw new StudyError("not-a-number", `${pathText(path)}: ${factor.name} takes a number, not ${quoted(value)}.`, path);
   else {
@@ -130,7 +125,13 @@ function checkSetting(factor: Factor | undefined, id: string, value: Setting, pa
 
 /** Throws unless every factor in use has a setting of the right kind and no unknown factor is named. */
 export function checkSettings(factors: readonly Factor[], settings: Settings, path: Path, complete = true): void {
-  for (const [id, value] of Object.entries(settings)) checkSetting(factors.find((f) => f.id === id), id, value, [...path, id]);
+  for (const [id, value] of Object.entries(settings))
+    checkSetting(
+      factors.find((f) => f.id === id),
+      id,
+      value,
+      [...path, id],
+    );
   if (complete)
     for (const factor of factors)
       if (factor.retired === undefined && settings[factor.id] === undefined)
@@ -149,7 +150,11 @@ function checkRegion(study: Study): void {
       const at = [...path, "terms", id];
       if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor “${id}” in this study.`, at);
       if (factor.kind === "categorical")
-        throw new StudyError("category-in-limit", `${factor.name} is a category and cannot stand in a linear limit; forbid a combination instead.`, at);
+        throw new StudyError(
+          "category-in-limit",
+          `${factor.name} is a category and cannot stand in a linear limit; forbid a combination instead.`,
+          at,
+        );
       finite(limit.terms[id], at);
     }
   });
@@ -183,8 +188,7 @@ function checkModels(study: Study): void {
     const path: Path = ["models", i];
     if (!study.responses.some((r) => r.id === model.response))
       throw new StudyError("unknown-id", `${pathText([...path, "response"])}: there is no response “${model.response}”.`, [...path, "response"]);
-    if (seen.has(model.response))
-      throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [...path, "response"]);
+    if (seen.has(model.response)) throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [...path, "response"]);
     seen.add(model.response);
     const terms = new Set<string>();
     model.terms.forEach((term, j) => {
@@ -287,11 +291,7 @@ export function check(study: Study): void {
         throw new StudyError("unknown-id", `${pathText([...path, "results", id])}: there is no response “${id}”.`, [...path, "results", id]);
     for (const id of Object.keys(trial.covariates ?? {}))
       if (!covariates.has(id))
-        throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [
-          ...path,
-          "covariates",
-          id,
-        ]);
+        throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [...path, "covariates", id]);
   });
   checkModels(study);
   if (study.setpoint) {
@@ -315,9 +315,11 @@ export function parseStudy(input: unknown): Study {
   if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
     throw new StudyError("bad-version", "The study file's version is not a whole number; it was not written by this program.", ["version"]);
   if (version > VERSION)
-    throw new StudyError("newer-version", `The study file is of version ${version}, newer than version ${VERSION} which this program reads; update it first.`, [
-      "version",
-    ]);
+    throw new StudyError(
+      "newer-version",
+      `The study file is of version ${version}, newer than version ${VERSION} which this program reads; update it first.`,
+      ["version"],
+    );
   const parsed = studySchema.safeParse(input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
   return complete(parsed.data);

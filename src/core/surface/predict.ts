@@ -1,7 +1,7 @@
-import { tQuantile } from "../numerics/distributions";
-import { quadraticForm } from "../numerics/least-squares";
 import type { Fit } from "../model/fit";
 import { scaleOf } from "../model/transform";
+import { tQuantile } from "../numerics/distributions";
+import { quadraticForm } from "../numerics/least-squares";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 
@@ -101,7 +101,7 @@ export function predictor(study: Study, fit: Fit): Predictor {
         trialInterval: trialHalf === null ? null : backInterval(scale.back, z - trialHalf, z + trialHalf),
         leverage: d,
         extrapolates: d > largestLeverage * (1 + 1e-9) || !withinRanges(study.factors, settings) || !allowed(study, settings),
-        breaksBounds: outside(mean) || (meanInterval !== null && meanInterval.some(outside)),
+        breaksBounds: outside(mean) || (meanInterval?.some(outside) ?? false),
       };
     },
   };

@@ -1,12 +1,11 @@
 import { activeFactors, isNumeric } from "../study/coding";
 import type { Factor, Study, Term } from "../study/schema";
-import { type Alphabet, alphabetOf, inModelOrder, powers, termKey } from "./term";
+import { type Alphabet, alphabetOf, inModelOrder, termKey } from "./term";
 
 /** The term sets with a name of their own. */
 export type TermSetName = "main" | "main+2fi" | "quadratic";
 
-const pairs = (factors: readonly Factor[]): Term[] =>
-  factors.flatMap((a, i) => factors.slice(i + 1).map((b): Term => [a.id, b.id]));
+const pairs = (factors: readonly Factor[]): Term[] => factors.flatMap((a, i) => factors.slice(i + 1).map((b): Term => [a.id, b.id]));
 
 /** Whether a factor has three or more numeric positions and so can show a bend. */
 export const canBend = (factor: Factor): boolean => isNumeric(factor) && (factor.kind === "continuous" || factor.values.length > 2);
@@ -29,11 +28,7 @@ export function possibleTerms(study: Pick<Study, "factors">, terms: readonly Ter
 
 /** All terms a person may take in or out on the Model station: quadratic set, covariates and what the model holds. */
 export function candidateTerms(study: Pick<Study, "factors" | "covariates">, inModel: readonly Term[]): Term[] {
-  return inModelOrder(alphabetOf(study), [
-    ...termSet(study, "quadratic"),
-    ...study.covariates.map((c): Term => [c.id]),
-    ...inModel,
-  ]);
+  return inModelOrder(alphabetOf(study), [...termSet(study, "quadratic"), ...study.covariates.map((c): Term => [c.id]), ...inModel]);
 }
 
 export type Hierarchy = "strong" | "weak" | "off";
@@ -78,7 +73,3 @@ export function withParents(alphabet: Alphabet, terms: readonly Term[]): Term[] 
   for (const term of terms) add(term);
   return inModelOrder(alphabet, all);
 }
-
-/** Which factors a set of terms names. */
-export const factorsIn = (alphabet: Alphabet, terms: readonly Term[]): Set<string> =>
-  new Set(terms.flatMap((t) => powers(alphabet, t).map((p) => p.id)));

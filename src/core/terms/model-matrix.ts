@@ -27,9 +27,7 @@ interface FactorCode {
 export function contrastRows(levels: number, contrasts: Contrasts): number[][] {
   if (levels === 2) return [[-1], [1]];
   if (contrasts === "sum")
-    return Array.from({ length: levels }, (_, i) =>
-      Array.from({ length: levels - 1 }, (__, j) => (i === levels - 1 ? -1 : i === j ? 1 : 0)),
-    );
+    return Array.from({ length: levels }, (_, i) => Array.from({ length: levels - 1 }, (__, j) => (i === levels - 1 ? -1 : i === j ? 1 : 0)));
   // Helmert contrasts scaled to mean square 1 over equally weighted levels.
   return Array.from({ length: levels }, (_, i) =>
     Array.from({ length: levels - 1 }, (__, j) => {
@@ -98,8 +96,7 @@ export function encoder(
                 into[0] = ((v as number) - mid) / half;
               },
       });
-    }
-    else if (covariates.has(id)) {
+    } else if (covariates.has(id)) {
       const [low, high] = ranges.get(id) ?? [-1, 1];
       const half = (high - low) / 2 || 1;
       codes.set(id, {

@@ -34,9 +34,7 @@ export const termKey = (term: Term): string => (term.length < 2 ? term.join("") 
 export function powers(alphabet: Alphabet, term: Term): { id: string; power: number }[] {
   const found = new Map<string, number>();
   for (const id of term) found.set(id, (found.get(id) ?? 0) + 1);
-  return [...found]
-    .map(([id, power]) => ({ id, power }))
-    .sort((a, b) => (alphabet.order.get(a.id) ?? 0) - (alphabet.order.get(b.id) ?? 0));
+  return [...found].map(([id, power]) => ({ id, power })).sort((a, b) => (alphabet.order.get(a.id) ?? 0) - (alphabet.order.get(b.id) ?? 0));
 }
 
 /** Highest power of one factor in the term. */

@@ -1,5 +1,5 @@
-import { parseStudy } from "../study/validate";
 import type { Settings, Study, StudyInput } from "../study/schema";
+import { parseStudy } from "../study/validate";
 
 /** Digits on which a value agrees with a reference: the log relative error of NIST's comparisons. */
 export function digits(value: number | null | undefined, reference: number | string): number {
@@ -22,15 +22,29 @@ export function plainStudy(k: number, more: Partial<StudyInput> = {}): Study {
 }
 
 /** The study with one wave of trials at the settings given and the results in order. */
-export function withTrials(study: Study, settings: Settings[], y: (number | null)[] = [], more: { wave?: (i: number) => string; asRun?: (Settings | undefined)[] } = {}): Study {
+export function withTrials(
+  study: Study,
+  settings: Settings[],
+  y: (number | null)[] = [],
+  more: { wave?: (i: number) => string; asRun?: (Settings | undefined)[] } = {},
+): Study {
   const waves = [...new Set(settings.map((_, i) => more.wave?.(i) ?? "w1"))];
   return parseStudy({
     ...study,
     waves: waves.map((id) => ({ id })),
-    trials: settings.map((s, i) => ({ id: `t${i + 1}`, wave: more.wave?.(i) ?? "w1", state: "done", settings: s, ...(more.asRun?.[i] ? { asRun: more.asRun[i] } : {}), results: { y: y[i] ?? null } })),
+    trials: settings.map((s, i) => ({
+      id: `t${i + 1}`,
+      wave: more.wave?.(i) ?? "w1",
+      state: "done",
+      settings: s,
+      ...(more.asRun?.[i] ? { asRun: more.asRun[i] } : {}),
+      results: { y: y[i] ?? null },
+    })),
   });
 }
 
 /** Corners of `k` two-level factors a, b, … in standard order. */
 export const corners = (k: number): Settings[] =>
-  Array.from({ length: 2 ** k }, (_, i) => Object.fromEntries(Array.from({ length: k }, (__, j) => [String.fromCharCode(97 + j), (i >> j) & 1 ? 1 : -1])));
+  Array.from({ length: 2 ** k }, (_, i) =>
+    Object.fromEntries(Array.from({ length: k }, (__, j) => [String.fromCharCode(97 + j), (i >> j) & 1 ? 1 : -1])),
+  );

@@ -1,4 +1,4 @@
-import type { Migration } from "./index";
+import type { Migration } from "./migration";
 
 /** Studies in pieces: what is asked as one document, waves, trials and results as rows, every change as an event. */
 export const studies: Migration = {

@@ -115,7 +115,15 @@ export function HomeStation({ studies, examples }: { studies: StudySummary[]; ex
           >
             <h2>Start a study</h2>
             <p>One question about one process. Give it a name; everything else comes after.</p>
-            <input className="field" aria-label="Name of the new study" placeholder="e.g. Dye bath, evenness and cost" maxLength={200} value={title} onChange={(e) => setTitle(e.target.value)} aria-invalid={sentence !== undefined && title === ""} />
+            <input
+              className="field"
+              aria-label="Name of the new study"
+              placeholder="e.g. Dye bath, evenness and cost"
+              maxLength={200}
+              value={title}
+              onChange={(e) => setTitle(e.target.value)}
+              aria-invalid={sentence !== undefined && title === ""}
+            />
             <button type="submit" className="btn main" disabled={busy} style={{ alignSelf: "flex-start" }}>
               Start blank
             </button>
@@ -128,7 +136,12 @@ export function HomeStation({ studies, examples }: { studies: StudySummary[]; ex
                   <strong>{EXAMPLES[name]?.title ?? name}</strong>
                   <p>{EXAMPLES[name]?.text}</p>
                 </div>
-                <button type="button" className="btn" disabled={busy} onClick={() => void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))}>
+                <button
+                  type="button"
+                  className="btn"
+                  disabled={busy}
+                  onClick={() => void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))}
+                >
                   Open a copy
                 </button>
               </div>
@@ -137,7 +150,19 @@ export function HomeStation({ studies, examples }: { studies: StudySummary[]; ex
           <div className={css.card}>
             <h2>Files</h2>
             <p>A study file holds question, plans, trials, models and setpoint.</p>
-            <input ref={file} type="file" accept=".json,application/json" hidden data-file="study" onChange={(e) => void openFile(e.target.files?.[0]).then(() => file.current && (file.current.value = ""))} />
+            <input
+              ref={file}
+              type="file"
+              accept=".json,application/json"
+              hidden
+              data-file="study"
+              onChange={(e) => {
+                const input = e.currentTarget;
+                void openFile(input.files?.[0]).then(() => {
+                  input.value = "";
+                });
+              }}
+            />
             <button type="button" className="btn" disabled={busy} onClick={() => file.current?.click()}>
               Open a study file or backup
             </button>
@@ -159,7 +184,11 @@ export function HomeStation({ studies, examples }: { studies: StudySummary[]; ex
         {studies.map((s) => (
           <article key={s.id} className={css.study}>
             <div style={{ minWidth: 0 }}>
-              <Link prefetch={false} href={`/studies/${s.id}/${s.trail[2].stones === 3 ? "model" : s.trail[1].stones === 3 ? "trials" : "question"}`} className={css.name}>
+              <Link
+                prefetch={false}
+                href={`/studies/${s.id}/${s.trail[2].stones === 3 ? "model" : s.trail[1].stones === 3 ? "trials" : "question"}`}
+                className={css.name}
+              >
                 {s.title}
               </Link>
               <div className="small quiet" suppressHydrationWarning>

@@ -1,11 +1,30 @@
-import { alphabetOf, dependants, type Edit, edit, inModelOrder, type Model, storedModel, type Study, type Term, termKey, termName, withParents } from "@/core";
+import {
+  alphabetOf,
+  dependants,
+  type Edit,
+  edit,
+  inModelOrder,
+  type Model,
+  type Study,
+  storedModel,
+  type Term,
+  termKey,
+  termName,
+  withParents,
+} from "@/core";
 
 /** Edits behind the Model station. */
 
 /** Stores a response's terms, keeping its scale and block. */
 export function setTerms(study: Study, response: string, terms: readonly Term[]): Edit[] {
   const had = storedModel(study, response);
-  const model: Model = { response, transform: had?.transform ?? "none", block: had?.block ?? true, ...(had?.hierarchy ? { hierarchy: had.hierarchy } : {}), terms: inModelOrder(alphabetOf(study), terms) };
+  const model: Model = {
+    response,
+    transform: had?.transform ?? "none",
+    block: had?.block ?? true,
+    ...(had?.hierarchy ? { hierarchy: had.hierarchy } : {}),
+    terms: inModelOrder(alphabetOf(study), terms),
+  };
   return [edit(study, ["models", response], model)];
 }
 
@@ -21,10 +40,26 @@ export function toggleTerm(study: Study, terms: readonly Term[], term: Term, for
   if (!terms.some((t) => termKey(t) === key)) {
     const next = withParents(alphabet, [...terms, term]);
     const parents = next.filter((t) => termKey(t) !== key && !terms.some((u) => termKey(u) === termKey(t)));
-    return { ok: true, terms: next, ...(parents.length > 0 ? { note: `${parents.map((p) => termName(alphabet, p)).join(", ")} came in too: ${termName(alphabet, term)} needs ${parents.length === 1 ? "it" : "them"}.` } : {}) };
+    return {
+      ok: true,
+      terms: next,
+      ...(parents.length > 0
+        ? {
+            note: `${parents.map((p) => termName(alphabet, p)).join(", ")} came in too: ${termName(alphabet, term)} needs ${parents.length === 1 ? "it" : "them"}.`,
+          }
+        : {}),
+    };
   }
   const needing = dependants(terms, term, "strong");
-  if (needing.length > 0 && !force) return { ok: false, sentence: `${termName(alphabet, term)} stays: ${needing.map((t) => termName(alphabet, t)).join(", ")} ${needing.length === 1 ? "needs" : "need"} it. Shift+space takes them all out.` };
+  if (needing.length > 0 && !force)
+    return {
+      ok: false,
+      sentence: `${termName(alphabet, term)} stays: ${needing.map((t) => termName(alphabet, t)).join(", ")} ${needing.length === 1 ? "needs" : "need"} it. Shift+space takes them all out.`,
+    };
   const gone = new Set([key, ...needing.map(termKey)]);
-  return { ok: true, terms: terms.filter((t) => !gone.has(termKey(t))), ...(needing.length > 0 ? { note: `${needing.map((t) => termName(alphabet, t)).join(", ")} went with it.` } : {}) };
+  return {
+    ok: true,
+    terms: terms.filter((t) => !gone.has(termKey(t))),
+    ...(needing.length > 0 ? { note: `${needing.map((t) => termName(alphabet, t)).join(", ")} went with it.` } : {}),
+  };
 }

@@ -26,12 +26,40 @@ function Bar({ rung, reach }: { rung: Rung; reach: number }) {
   return (
     <svg width="100%" height="28" viewBox={`0 0 ${BAR} 28`} preserveAspectRatio="none" aria-hidden="true">
       <line x1={zero} x2={zero} y1="0" y2="28" stroke="#CFC6B2" />
-      <rect x={Math.min(zero, end)} y="7" width={Math.max(0.8, Math.abs(end - zero))} height="14" fill={inside ? (rung.parentOnly ? "url(#parent)" : colours.heather) : "none"} stroke={colours.heather} strokeOpacity={inside ? 1 : 0.45} strokeDasharray={inside ? undefined : "3 2"} strokeWidth="1" vectorEffect="non-scaling-stroke" />
+      <rect
+        x={Math.min(zero, end)}
+        y="7"
+        width={Math.max(0.8, Math.abs(end - zero))}
+        height="14"
+        fill={inside ? (rung.parentOnly ? "url(#parent)" : colours.heather) : "none"}
+        stroke={colours.heather}
+        strokeOpacity={inside ? 1 : 0.45}
+        strokeDasharray={inside ? undefined : "3 2"}
+        strokeWidth="1"
+        vectorEffect="non-scaling-stroke"
+      />
       {rung.interval && (
         <g vectorEffect="non-scaling-stroke">
           {/* A pale line under a dark one stays visible on paper and on the bar. */}
-          <line x1={clampX(rung.interval[0])} x2={clampX(rung.interval[1])} y1="14" y2="14" stroke="#fff" strokeWidth="3.500" vectorEffect="non-scaling-stroke" opacity={inside ? 0.85 : 0} />
-          <line x1={clampX(rung.interval[0])} x2={clampX(rung.interval[1])} y1="14" y2="14" stroke={inside ? colours.ink : "#8b8c82"} strokeWidth="1.500" vectorEffect="non-scaling-stroke" />
+          <line
+            x1={clampX(rung.interval[0])}
+            x2={clampX(rung.interval[1])}
+            y1="14"
+            y2="14"
+            stroke="#fff"
+            strokeWidth="3.500"
+            vectorEffect="non-scaling-stroke"
+            opacity={inside ? 0.85 : 0}
+          />
+          <line
+            x1={clampX(rung.interval[0])}
+            x2={clampX(rung.interval[1])}
+            y1="14"
+            y2="14"
+            stroke={inside ? colours.ink : "#8b8c82"}
+            strokeWidth="1.500"
+            vectorEffect="non-scaling-stroke"
+          />
         </g>
       )}
     </svg>
@@ -49,7 +77,19 @@ function shortTerm(study: Study, rung: Rung): string {
  * The effect ladder: one rung per candidate term. Up and down move, space takes a term in or out; the order holds
  * until it is sorted again, so that no rung leaves the cursor.
  */
-export function EffectLadder({ study, fitted, unit, toggle, marked }: { study: Study; fitted: Fitted; unit: string; toggle(rung: Rung, force: boolean): void; marked: string | undefined }) {
+export function EffectLadder({
+  study,
+  fitted,
+  unit,
+  toggle,
+  marked,
+}: {
+  study: Study;
+  fitted: Fitted;
+  unit: string;
+  toggle(rung: Rung, force: boolean): void;
+  marked: string | undefined;
+}) {
   const { rungs, shareOf } = fitted.ladder;
   const response = fitted.fit.response;
   const order = useRef<{ response: string; keys: string[] }>({ response: "", keys: [] });
@@ -75,7 +115,8 @@ export function EffectLadder({ study, fitted, unit, toggle, marked }: { study: S
   }, [current]);
   const alphabet = alphabetOf(study);
   const inside = rungs.filter((r) => r.inModel);
-  const reach = Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
+  const reach =
+    Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
   const x = linear([-reach, reach], [0, 100]);
   const onKey = (e: KeyboardEvent): void => {
     const i = shown.indexOf(current ?? "");
@@ -132,17 +173,36 @@ export function EffectLadder({ study, fitted, unit, toggle, marked }: { study: S
           </span>
         ))}
       </div>
-      {/* biome-ignore lint/a11y/useSemanticElements: rungs hold drawings; a select cannot. */}
-      <div ref={box} className={css.rungs} role="listbox" aria-multiselectable="true" tabIndex={0} aria-label={`Effect ladder of ${response}, ${unit}`} aria-activedescendant={current ? `rung-${current}` : undefined} onKeyDown={onKey} data-testid="ladder">
+      <div
+        ref={box}
+        className={css.rungs}
+        role="listbox"
+        aria-multiselectable="true"
+        tabIndex={0}
+        aria-label={`Effect ladder of ${response}, ${unit}`}
+        aria-activedescendant={current ? `rung-${current}` : undefined}
+        onKeyDown={onKey}
+        data-testid="ladder"
+      >
         {shown.map((k) => {
           const r = byKey.get(k) as Rung;
           const chain = r.aliases.map((t) => termLetters(alphabet, t));
           const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
           return (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: the listbox takes the keys.
-            // biome-ignore lint/a11y/useSemanticElements: see the listbox.
-            // biome-ignore lint/a11y/useFocusableInteractive: the listbox itself holds the focus.
-            <div key={k} id={`rung-${k}`} data-key={k} role="option" aria-selected={r.inModel} aria-current={k === current} aria-label={text} title={text} className={css.rung} data-in={r.inModel ? "yes" : "no"} onClick={() => setAt(k)} onDoubleClick={(e) => toggle(r, e.shiftKey)}>
+            <div
+              key={k}
+              id={`rung-${k}`}
+              data-key={k}
+              role="option"
+              aria-selected={r.inModel}
+              aria-current={k === current}
+              aria-label={text}
+              title={text}
+              className={css.rung}
+              data-in={r.inModel ? "yes" : "no"}
+              onClick={() => setAt(k)}
+              onDoubleClick={(e) => toggle(r, e.shiftKey)}
+            >
               <div className={css.term}>
                 <span>
                   {shortTerm(study, r)}

@@ -2,7 +2,22 @@
 import { App, Popover } from "antd";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
-import { alphabetOf, candidateTerms, type Criterion, type Direction, type Evidence, reduceModel, type ReduceStep, type Rung, storedModel, StudyError, type Study, type Term, termKey, termName } from "@/core";
+import {
+  alphabetOf,
+  type Criterion,
+  candidateTerms,
+  type Direction,
+  type Evidence,
+  type ReduceStep,
+  type Rung,
+  reduceModel,
+  type Study,
+  StudyError,
+  storedModel,
+  type Term,
+  termKey,
+  termName,
+} from "@/core";
 import { type Fitted, fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure, pShort } from "@/ui/parts/format";
@@ -50,7 +65,14 @@ function AllResponses({ study, choose }: { study: Study; choose(id: string): voi
                 return (
                   <td key={r.id} title={`${r.name}: ${rung.size} ${r.unit ?? ""}, ${pShort(rung.p)}`}>
                     <svg width="72" height="12" aria-hidden="true">
-                      <rect x={(rung.size ?? 0) < 0 ? 36 - 34 * share : 36} width={34 * share} y="1" height="10" fill={colours.heather} opacity={rung.p !== null && rung.p < 0.05 ? 1 : 0.4} />
+                      <rect
+                        x={(rung.size ?? 0) < 0 ? 36 - 34 * share : 36}
+                        width={34 * share}
+                        y="1"
+                        height="10"
+                        fill={colours.heather}
+                        opacity={rung.p !== null && rung.p < 0.05 ? 1 : 0.4}
+                      />
                       <line x1="36" x2="36" y1="0" y2="12" stroke="#B8AC90" />
                     </svg>{" "}
                     {figure(rung.size ?? 0)}
@@ -70,7 +92,8 @@ function AllResponses({ study, choose }: { study: Study; choose(id: string): voi
         </tbody>
       </table>
       <p className="small quiet" style={{ marginTop: 6 }}>
-        Change from low to high (centre to edge for squares) in each response's unit; bars are scaled within a response, pale where not clear of noise.
+        Change from low to high (centre to edge for squares) in each response's unit; bars are scaled within a response, pale where not clear of
+        noise.
       </p>
     </div>
   );
@@ -118,7 +141,13 @@ function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: numbe
           {by === "p" && (
             <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
               α to stay
-              <input className="field num" style={{ width: 80, textAlign: "right", ...(wrong ? { borderColor: colours.rowan } : {}) }} value={alpha} aria-invalid={wrong} onChange={(e) => setAlpha(e.target.value)} />
+              <input
+                className="field num"
+                style={{ width: 80, textAlign: "right", ...(wrong ? { borderColor: colours.rowan } : {}) }}
+                value={alpha}
+                aria-invalid={wrong}
+                onChange={(e) => setAlpha(e.target.value)}
+              />
             </label>
           )}
           {pick("among", from, setFrom, [
@@ -183,7 +212,16 @@ export function ModelStation() {
   const toggle = (rung: Rung, force = false): void => {
     if (!fitted) return;
     if (rung.lost && !rung.inModel) {
-      setNote(`${rung.name} cannot be estimated beside what is in the model${rung.aliases.length > 0 ? `: these trials cannot tell it from ${rung.aliases.slice(0, 3).map((t) => termName(alphabet, t)).join(", ")}` : ""}.`);
+      setNote(
+        `${rung.name} cannot be estimated beside what is in the model${
+          rung.aliases.length > 0
+            ? `: these trials cannot tell it from ${rung.aliases
+                .slice(0, 3)
+                .map((t) => termName(alphabet, t))
+                .join(", ")}`
+            : ""
+        }.`,
+      );
       return;
     }
     const next = toggleTerm(study, fitted.fit.terms, rung.term, force);
@@ -197,9 +235,19 @@ export function ModelStation() {
   const reduce = (direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void => {
     if (!fitted) return;
     try {
-      const pool = from === "model" ? fitted.fit.terms : candidateTerms(study, fitted.fit.terms).filter((t) => t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined));
+      const pool =
+        from === "model"
+          ? fitted.fit.terms
+          : candidateTerms(study, fitted.fit.terms).filter((t) => t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined));
       const stored = storedModel(study, response.id);
-      const { fit, steps } = reduceModel(study, response.id, pool, { direction, by, alpha, hierarchy: stored?.hierarchy ?? "strong", transform: stored?.transform ?? "none", block: stored?.block ?? true });
+      const { fit, steps } = reduceModel(study, response.id, pool, {
+        direction,
+        by,
+        alpha,
+        hierarchy: stored?.hierarchy ?? "strong",
+        transform: stored?.transform ?? "none",
+        block: stored?.block ?? true,
+      });
       setHistory({ response: response.id, start: fitted.fit.terms, steps, at: steps.length });
       setNote(steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined);
       set(fit.terms, `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`);
@@ -215,7 +263,14 @@ export function ModelStation() {
   };
   const show = (evidence: Evidence, about: string | undefined): void => {
     setAll(false);
-    const views: Partial<Record<Evidence, View>> = { pairs: "Pairs", "half-normal": "Half-normal", checks: "Checks", table: "Table", equation: "Equation", map: "Map" };
+    const views: Partial<Record<Evidence, View>> = {
+      pairs: "Pairs",
+      "half-normal": "Half-normal",
+      checks: "Checks",
+      table: "Table",
+      equation: "Equation",
+      map: "Map",
+    };
     const wanted = views[evidence];
     setMarked(undefined);
     if (wanted) setView(wanted);
@@ -234,12 +289,33 @@ export function ModelStation() {
         <div className="row grow" style={{ minWidth: 0, flexWrap: "wrap" }}>
           {study.responses.length <= 5 ? (
             study.responses.map((r) => (
-              <button key={r.id} type="button" className="btn" style={{ maxWidth: 190, overflow: "hidden", textOverflow: "ellipsis", display: "inline-block" }} aria-pressed={!all && r.id === response.id} title={r.name} onClick={() => { setAll(false); choose(r.id); setNote(undefined); }}>
+              <button
+                key={r.id}
+                type="button"
+                className="btn"
+                style={{ maxWidth: 190, overflow: "hidden", textOverflow: "ellipsis", display: "inline-block" }}
+                aria-pressed={!all && r.id === response.id}
+                title={r.name}
+                onClick={() => {
+                  setAll(false);
+                  choose(r.id);
+                  setNote(undefined);
+                }}
+              >
                 {r.name}
               </button>
             ))
           ) : (
-            <select className="field" aria-label="Response" value={response.id} onChange={(e) => { setAll(false); choose(e.target.value); setNote(undefined); }}>
+            <select
+              className="field"
+              aria-label="Response"
+              value={response.id}
+              onChange={(e) => {
+                setAll(false);
+                choose(e.target.value);
+                setNote(undefined);
+              }}
+            >
               {study.responses.map((r) => (
                 <option key={r.id} value={r.id}>
                   {r.name}
@@ -257,7 +333,13 @@ export function ModelStation() {
       }
     >
       {all ? (
-        <AllResponses study={study} choose={(r) => { choose(r); setAll(false); }} />
+        <AllResponses
+          study={study}
+          choose={(r) => {
+            choose(r);
+            setAll(false);
+          }}
+        />
       ) : !fitted ? (
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 520 }}>
           <h2>No model of {response.name} yet</h2>
@@ -272,7 +354,10 @@ export function ModelStation() {
             <div className="row" style={{ marginBottom: 2 }}>
               <strong className="grow" style={{ fontSize: 13.5 }}>
                 Change in {axisName(response.name, unit || undefined)}, low to high
-                <span className="quiet" style={{ fontWeight: 400 }}> (squares: centre to edge)</span>
+                <span className="quiet" style={{ fontWeight: 400 }}>
+                  {" "}
+                  (squares: centre to edge)
+                </span>
               </strong>
               <Reduce run={reduce} />
             </div>
@@ -288,11 +373,19 @@ export function ModelStation() {
                   <span className="grow">before reducing</span>
                 </button>
                 {history.steps.map((step, i) => (
-                  <button key={`${step.action}-${termKey(step.term)}`} type="button" aria-current={history.at === i + 1} onClick={() => walk(i + 1)} title={`${step.why}; compared with ${step.compared.length} terms`}>
+                  <button
+                    key={`${step.action}-${termKey(step.term)}`}
+                    type="button"
+                    aria-current={history.at === i + 1}
+                    onClick={() => walk(i + 1)}
+                    title={`${step.why}; compared with ${step.compared.length} terms`}
+                  >
                     <span className="grow">
                       {i + 1}. {step.action === "drop" ? "out" : "in"}: {termName(alphabet, step.term)}
                     </span>
-                    <span className="num quiet">{step.value === null ? "" : Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)}</span>
+                    <span className="num quiet">
+                      {step.value === null ? "" : Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)}
+                    </span>
                     <span className="num quiet">R²p {step.after.r2Predicted === null ? "–" : step.after.r2Predicted.toFixed(2)}</span>
                   </button>
                 ))}

@@ -1,13 +1,30 @@
 "use client";
 import { App } from "antd";
 import { type ReactNode, useMemo, useState } from "react";
-import { activeFactors, alphabetOf, type Check, decode, equationOf, type Factor, isNumeric, limitsOf, normalQuantile, rangeOf, type Rung, type Settings, type Study, termKey, termLetters, termName } from "@/core";
+import {
+  activeFactors,
+  alphabetOf,
+  type Check,
+  decode,
+  equationOf,
+  type Factor,
+  isNumeric,
+  limitsOf,
+  normalQuantile,
+  type Rung,
+  rangeOf,
+  type Settings,
+  type Study,
+  termKey,
+  termLetters,
+  termName,
+} from "@/core";
 import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import type { Fitted } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
-import { useSize } from "@/ui/parts/use-size";
 import { axisName, clip, figure, settingText, valueText } from "@/ui/parts/format";
+import { useSize } from "@/ui/parts/use-size";
 import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
 
@@ -42,7 +59,8 @@ export function MapView({ study, fitted }: ViewProps) {
   const numeric = activeFactors(study).filter(isNumeric);
   const strongest = useMemo(() => {
     const found: string[] = [];
-    for (const r of fitted.ladder.rungs) if (r.inModel) for (const id of r.term) if (numeric.some((f) => f.id === id) && !found.includes(id)) found.push(id);
+    for (const r of fitted.ladder.rungs)
+      if (r.inModel) for (const id of r.term) if (numeric.some((f) => f.id === id) && !found.includes(id)) found.push(id);
     return [...found, ...numeric.map((f) => f.id)];
   }, [fitted, numeric]);
   const [pick, setPick] = useState<{ x?: string; y?: string }>({});
@@ -54,11 +72,21 @@ export function MapView({ study, fitted }: ViewProps) {
   const limits = limitsOf(response?.goal ?? { aim: "watch" });
   const inLimits = useMemo(() => {
     if (!Number.isFinite(limits.low) && !Number.isFinite(limits.high)) return undefined;
-    return (s: Settings): number => Math.min(Number.isFinite(limits.low) ? value(s) - limits.low : Number.POSITIVE_INFINITY, Number.isFinite(limits.high) ? limits.high - value(s) : Number.POSITIVE_INFINITY);
+    return (s: Settings): number =>
+      Math.min(
+        Number.isFinite(limits.low) ? value(s) - limits.low : Number.POSITIVE_INFINITY,
+        Number.isFinite(limits.high) ? limits.high - value(s) : Number.POSITIVE_INFINITY,
+      );
   }, [value, limits.low, limits.high]);
   if (!x || !y) return <p className="quiet">A map needs two numeric factors.</p>;
   const select = (which: "x" | "y", now: string) => (
-    <select className="field" style={{ height: 26, minWidth: 0, maxWidth: 130 }} aria-label={which === "x" ? "Across" : "Upwards"} value={now} onChange={(e) => setPick({ ...pick, [which]: e.target.value })}>
+    <select
+      className="field"
+      style={{ height: 26, minWidth: 0, maxWidth: 130 }}
+      aria-label={which === "x" ? "Across" : "Upwards"}
+      value={now}
+      onChange={(e) => setPick({ ...pick, [which]: e.target.value })}
+    >
       {numeric.map((f) => (
         <option key={f.id} value={f.id}>
           {f.name}
@@ -72,22 +100,61 @@ export function MapView({ study, fitted }: ViewProps) {
       <div className="row small" style={{ marginBottom: 4 }}>
         {select("x", x.id)} <span className="quiet">across,</span> {select("y", y.id)} <span className="quiet">up</span>
       </div>
-      <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={value} {...(inLimits ? { inLimits } : {})} width={Math.max(260, Math.min(640, size.width))} height={Math.max(260, Math.min(560, size.height - 96))} text={(v) => figure(v, 3)} name={axisName(response?.name ?? "", response?.unit)} />
+      <SurfaceMap
+        study={study}
+        x={x}
+        y={y}
+        probe={probe}
+        setProbe={setProbe}
+        value={value}
+        {...(inLimits ? { inLimits } : {})}
+        width={Math.max(260, Math.min(640, size.width))}
+        height={Math.max(260, Math.min(560, size.height - 96))}
+        text={(v) => figure(v, 3)}
+        name={axisName(response?.name ?? "", response?.unit)}
+      />
       <p className="small quiet">
-        {axisName(response?.name ?? "", response?.unit)}. {inLimits ? "Hatched: outside its limits. " : ""}Numbers: trials run there. Drag to move the probe; others stand at it
-        {others.length > 0 ? `: ${others.slice(0, 4).map((f) => `${f.name} ${settingText(probe[f.id])}`).join(", ")}` : ""}.
+        {axisName(response?.name ?? "", response?.unit)}. {inLimits ? "Hatched: outside its limits. " : ""}Numbers: trials run there. Drag to move the
+        probe; others stand at it
+        {others.length > 0
+          ? `: ${others
+              .slice(0, 4)
+              .map((f) => `${f.name} ${settingText(probe[f.id])}`)
+              .join(", ")}`
+          : ""}
+        .
       </p>
     </div>
   );
 }
 
 /** One small interaction plot: the response along one factor at both ends of another. */
-function Pair({ study, fitted, a, b, low, high, rung, mark }: { study: Study; fitted: Fitted; a: Factor; b: Factor; low: number; high: number; rung: Rung | undefined; mark: boolean }) {
+function Pair({
+  study,
+  fitted,
+  a,
+  b,
+  low,
+  high,
+  rung,
+  mark,
+}: {
+  study: Study;
+  fitted: Fitted;
+  a: Factor;
+  b: Factor;
+  low: number;
+  high: number;
+  rung: Rung | undefined;
+  mark: boolean;
+}) {
   const probe = useDesk((d) => d.probe);
   const W = 160;
   const H = 96;
   const ends: (number | string)[] = isNumeric(b) ? rangeOf(b) : b.levels.slice(0, 3);
-  const along: { at: number; v: number | string }[] = isNumeric(a) ? Array.from({ length: 13 }, (_, i) => ({ at: i / 12, v: decode(a, -1 + i / 6) })) : a.levels.map((l, i) => ({ at: i / (a.levels.length - 1), v: l }));
+  const along: { at: number; v: number | string }[] = isNumeric(a)
+    ? Array.from({ length: 13 }, (_, i) => ({ at: i / 12, v: decode(a, -1 + i / 6) }))
+    : a.levels.map((l, i) => ({ at: i / (a.levels.length - 1), v: l }));
   const x = linear([0, 1], [4, W - 42]);
   const y = linear([low, high], [H - 16, 6]);
   const active = rung?.inModel === true && rung.p !== null && rung.p < 1 - study.confidence;
@@ -103,8 +170,32 @@ function Pair({ study, fitted, a, b, low, high, rung, mark }: { study: Study; fi
           const last = points[points.length - 1];
           return (
             <g key={String(e)}>
-              <path d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")} fill="none" stroke={strokes[i]} strokeWidth="2" strokeDasharray={i === 0 ? "4 3" : undefined} />
-              <text x={W - 39} y={Math.max(8, Math.min(H - 18, last.y + 4 + (i === 0 ? 0 : ends.length === 2 && Math.abs(last.y - y(fitted.predictor.value({ ...probe, [b.id]: ends[0], [a.id]: along[along.length - 1].v }))) < 11 ? 11 : 0)))} fontSize="10" fill={strokes[i]}>
+              <path
+                d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
+                fill="none"
+                stroke={strokes[i]}
+                strokeWidth="2"
+                strokeDasharray={i === 0 ? "4 3" : undefined}
+              />
+              <text
+                x={W - 39}
+                y={Math.max(
+                  8,
+                  Math.min(
+                    H - 18,
+                    last.y +
+                      4 +
+                      (i === 0
+                        ? 0
+                        : ends.length === 2 &&
+                            Math.abs(last.y - y(fitted.predictor.value({ ...probe, [b.id]: ends[0], [a.id]: along[along.length - 1].v }))) < 11
+                          ? 11
+                          : 0),
+                  ),
+                )}
+                fontSize="10"
+                fill={strokes[i]}
+              >
                 {clip(`${b.letter} ${settingText(e)}`, 8)}
               </text>
             </g>
@@ -119,7 +210,11 @@ function Pair({ study, fitted, a, b, low, high, rung, mark }: { study: Study; fi
       </svg>
       {rung && rung.aliases.length > 0 && (
         <div className="small bracken num" style={{ fontSize: 11 }}>
-          = {rung.aliases.map((t) => termLetters(alphabetOf(study), t)).slice(0, 3).join(" = ")}
+          ={" "}
+          {rung.aliases
+            .map((t) => termLetters(alphabetOf(study), t))
+            .slice(0, 3)
+            .join(" = ")}
         </div>
       )}
     </div>
@@ -139,12 +234,24 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
   const inside = ordered.filter((p) => p.rung?.inModel);
   const shown = all ? ordered : inside.length > 0 ? inside : ordered.slice(0, 6);
   const span = useMemo(() => {
-    const values = factors.flatMap((f) => factors.filter((g) => g.id !== f.id).flatMap((g) => (isNumeric(f) ? rangeOf(f) : f.levels).flatMap((u) => (isNumeric(g) ? rangeOf(g) : g.levels).map((v) => fitted.predictor.value({ ...probe, [f.id]: u, [g.id]: v })))));
+    const values = factors.flatMap((f) =>
+      factors
+        .filter((g) => g.id !== f.id)
+        .flatMap((g) =>
+          (isNumeric(f) ? rangeOf(f) : f.levels).flatMap((u) =>
+            (isNumeric(g) ? rangeOf(g) : g.levels).map((v) => fitted.predictor.value({ ...probe, [f.id]: u, [g.id]: v })),
+          ),
+        ),
+    );
     return [Math.min(...values), Math.max(...values)];
   }, [factors, fitted, probe]);
   const alpha = 1 - study.confidence;
   const mains = fitted.ladder.rungs.filter((r) => r.term.length === 1 && r.inModel);
-  const entangled = mains.filter((m) => fitted.ladder.rungs.some((r) => r.term.length === 2 && r.term[0] !== r.term[1] && r.inModel && r.p !== null && r.p < alpha && r.term.includes(m.term[0])));
+  const entangled = mains.filter((m) =>
+    fitted.ladder.rungs.some(
+      (r) => r.term.length === 2 && r.term[0] !== r.term[1] && r.inModel && r.p !== null && r.p < alpha && r.term.includes(m.term[0]),
+    ),
+  );
   if (factors.length < 2) return <p className="quiet">Pairs need two factors.</p>;
   return (
     <div>
@@ -158,12 +265,23 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
       </div>
       {entangled.length > 0 && (
         <p className="small" style={{ marginBottom: 6 }}>
-          Do not read {entangled.map((m) => m.name).join(", ")} alone: an active interaction says {entangled.length === 1 ? "its" : "their"} effect depends on another factor.
+          Do not read {entangled.map((m) => m.name).join(", ")} alone: an active interaction says {entangled.length === 1 ? "its" : "their"} effect
+          depends on another factor.
         </p>
       )}
       <div className={css.pairs}>
         {shown.map(({ a, b, rung }) => (
-          <Pair key={`${a.id}-${b.id}`} study={study} fitted={fitted} a={a} b={b} low={span[0]} high={span[1]} rung={rung} mark={marked === termKey([a.id, b.id])} />
+          <Pair
+            key={`${a.id}-${b.id}`}
+            study={study}
+            fitted={fitted}
+            a={a}
+            b={b}
+            low={span[0]}
+            high={span[1]}
+            rung={rung}
+            mark={marked === termKey([a.id, b.id])}
+          />
         ))}
       </div>
     </div>
@@ -188,14 +306,28 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const H = 430;
   const box: Box = { left: 50, top: 10, width: W - 74, height: H - 56 };
   const m = contrasts.length;
-  const points = [...contrasts].sort((a, b) => Math.abs(a.scaled) - Math.abs(b.scaled)).map((c, i) => ({ c, q: normalQuantile(0.5 + (0.5 * (i + 0.5)) / m), v: Math.abs(c.scaled) }));
+  const points = [...contrasts]
+    .sort((a, b) => Math.abs(a.scaled) - Math.abs(b.scaled))
+    .map((c, i) => ({ c, q: normalQuantile(0.5 + (0.5 * (i + 0.5)) / m), v: Math.abs(c.scaled) }));
   const most = Math.max(...points.map((p) => p.v), lenth?.simultaneousMargin ?? 0);
   const x = linear([0, most * 1.12], [box.left, box.left + box.width]);
   const y = linear([0, points[m - 1].q * 1.08], [box.top + box.height, box.top]);
   const inside = new Set(fitted.fit.terms.map(termKey));
   const keyOf = (p: (typeof points)[number]): string => termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
   const large = points.filter((p) => p.v > (lenth?.margin ?? 0) * 0.6 || inside.has(keyOf(p)));
-  const labels = placeLabels(large.map((p) => ({ key: keyOf(p), x: x(p.v), y: y(p.q), text: p.c.chain.slice(0, 2).map((t) => termLetters(alphabet, t.term)).join(" = ") })), box, 8);
+  const labels = placeLabels(
+    large.map((p) => ({
+      key: keyOf(p),
+      x: x(p.v),
+      y: y(p.q),
+      text: p.c.chain
+        .slice(0, 2)
+        .map((t) => termLetters(alphabet, t.term))
+        .join(" = "),
+    })),
+    box,
+    8,
+  );
   return (
     <div>
       <svg width={W} height={H} role="group" aria-label={`Half-normal plot of ${m} contrasts`}>
@@ -213,10 +345,21 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
               </text>
             </g>
           ))}
-        {lenth && <line x1={x(0)} y1={y(0)} x2={x(Math.min(most * 1.12, lenth.pse * y.domain()[1]))} y2={y(Math.min(y.domain()[1], (most * 1.12) / lenth.pse))} stroke="#B8AC90" />}
+        {lenth && (
+          <line
+            x1={x(0)}
+            y1={y(0)}
+            x2={x(Math.min(most * 1.12, lenth.pse * y.domain()[1]))}
+            y2={y(Math.min(y.domain()[1], (most * 1.12) / lenth.pse))}
+            stroke="#B8AC90"
+          />
+        )}
         {points.map((p) => {
           const key = keyOf(p);
-          const name = p.c.chain.map((t) => termName(alphabet, t.term)).slice(0, 3).join(" = ");
+          const name = p.c.chain
+            .map((t) => termName(alphabet, t.term))
+            .slice(0, 3)
+            .join(" = ");
           return (
             <circle
               key={key}
@@ -244,13 +387,28 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
           );
         })}
         {labels.map((l) => (
-          <text key={l.key} x={l.lx} y={l.ly} textAnchor={l.anchor} fontSize="12" className="num" fill={colours.ink} stroke={colours.paper} strokeWidth="3" paintOrder="stroke" pointerEvents="none">
+          <text
+            key={l.key}
+            x={l.lx}
+            y={l.ly}
+            textAnchor={l.anchor}
+            fontSize="12"
+            className="num"
+            fill={colours.ink}
+            stroke={colours.paper}
+            strokeWidth="3"
+            paintOrder="stroke"
+            pointerEvents="none"
+          >
             {l.text}
           </text>
         ))}
       </svg>
       <p className="small quiet" style={{ maxWidth: W }}>
-        {lenth ? `Pseudo standard error ${figure(lenth.pse)}; a contrast past the margin (${figure(lenth.margin)}) is hard to put down to noise, past “all at once” (${figure(lenth.simultaneousMargin)}) harder still.` : refusal} Tap a point to take its term in or out; filled points are in the model.
+        {lenth
+          ? `Pseudo standard error ${figure(lenth.pse)}; a contrast past the margin (${figure(lenth.margin)}) is hard to put down to noise, past “all at once” (${figure(lenth.simultaneousMargin)}) harder still.`
+          : refusal}{" "}
+        Tap a point to take its term in or out; filled points are in the model.
       </p>
     </div>
   );
@@ -313,7 +471,16 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
         <line key={c} x1={box.left} x2={box.left + box.width} y1={y(c)} y2={y(c)} stroke={colours.bracken} strokeDasharray="4 3" />
       ))}
       {points.map((p) => (
-        <circle key={p.id} cx={x(p.x)} cy={y(p.y)} r={lit === p.id ? 6 : 3.5} fill={lit === p.id ? colours.gorse : colours.heather} fillOpacity="0.9" onPointerEnter={() => light(p.id)} onPointerLeave={() => light(undefined)}>
+        <circle
+          key={p.id}
+          cx={x(p.x)}
+          cy={y(p.y)}
+          r={lit === p.id ? 6 : 3.5}
+          fill={lit === p.id ? colours.gorse : colours.heather}
+          fillOpacity="0.9"
+          onPointerEnter={() => light(p.id)}
+          onPointerLeave={() => light(undefined)}
+        >
           <title>{`Trial ${orders.get(p.id)}: ${figure(p.y, 3)}`}</title>
         </circle>
       ))}
@@ -351,7 +518,15 @@ export function ChecksView({ study, fitted, marked }: ViewProps & { marked: stri
   );
 }
 
-const SOURCES: Record<string, string> = { wave: "waves", model: "model", curvature: "curvature", residual: "residual", "lack-of-fit": "lack of fit", "pure-error": "pure error", total: "total" };
+const SOURCES: Record<string, string> = {
+  wave: "waves",
+  model: "model",
+  curvature: "curvature",
+  residual: "residual",
+  "lack-of-fit": "lack of fit",
+  "pure-error": "pure error",
+  total: "total",
+};
 const pText = (p: number | null): string => (p === null ? "" : p < 0.0001 ? "<.0001" : p.toFixed(4));
 
 /** Analysis of variance and coefficients. */
@@ -373,7 +548,23 @@ export function TableView({ study, fitted }: ViewProps) {
     <div>
       {section(
         "Coefficients, coded",
-        <CopyRows what="Coefficients" rows={[["term", "level", "coefficient", "standard error", "t", "p", "low", "high", "VIF"], ...fit.parameters.map((p) => [termName(alphabet, p.term), p.level, p.coefficient, p.standardError, p.t, p.p, p.interval?.[0], p.interval?.[1], p.vif])]} />,
+        <CopyRows
+          what="Coefficients"
+          rows={[
+            ["term", "level", "coefficient", "standard error", "t", "p", "low", "high", "VIF"],
+            ...fit.parameters.map((p) => [
+              termName(alphabet, p.term),
+              p.level,
+              p.coefficient,
+              p.standardError,
+              p.t,
+              p.p,
+              p.interval?.[0],
+              p.interval?.[1],
+              p.vif,
+            ]),
+          ]}
+        />,
         <table className={css.table}>
           <thead>
             <tr>
@@ -402,7 +593,13 @@ export function TableView({ study, fitted }: ViewProps) {
       <div style={{ height: 10 }} />
       {section(
         "Analysis of variance",
-        <CopyRows what="Analysis of variance" rows={[["source", "df", "partial SS", "sequential SS", "mean square", "F", "p"], ...anova.map((r) => [r.name, r.df, r.ss, r.sequentialSs, r.ms, r.f, r.p])]} />,
+        <CopyRows
+          what="Analysis of variance"
+          rows={[
+            ["source", "df", "partial SS", "sequential SS", "mean square", "F", "p"],
+            ...anova.map((r) => [r.name, r.df, r.ss, r.sequentialSs, r.ms, r.f, r.p]),
+          ]}
+        />,
         <table className={css.table}>
           <thead>
             <tr>
@@ -417,7 +614,13 @@ export function TableView({ study, fitted }: ViewProps) {
           <tbody>
             {anova.map((r) => (
               <tr key={r.source + r.name}>
-                <td style={{ paddingLeft: r.source === "term" || r.source === "lack-of-fit" || r.source === "pure-error" || r.source === "curvature" ? 20 : 8 }}>{r.name}</td>
+                <td
+                  style={{
+                    paddingLeft: r.source === "term" || r.source === "lack-of-fit" || r.source === "pure-error" || r.source === "curvature" ? 20 : 8,
+                  }}
+                >
+                  {r.name}
+                </td>
                 <td>{r.df}</td>
                 <td title={String(r.ss)}>{figure(r.ss, 4)}</td>
                 <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
@@ -428,7 +631,9 @@ export function TableView({ study, fitted }: ViewProps) {
           </tbody>
         </table>,
       )}
-      {fit.lackOfFit?.approximate && <p className="small quiet">Pure error is approximate: some repeats ran at settings that differ within a step.</p>}
+      {fit.lackOfFit?.approximate && (
+        <p className="small quiet">Pure error is approximate: some repeats ran at settings that differ within a step.</p>
+      )}
       {fit.absent.map((a) => (
         <p key={a.figure} className="small bracken" style={{ marginTop: 6 }}>
           No {a.figure}: {a.reason}
@@ -442,7 +647,10 @@ export function TableView({ study, fitted }: ViewProps) {
 export function EquationView({ study, fitted }: ViewProps) {
   const equation = useMemo(() => equationOf(study, fitted.fit), [study, fitted]);
   const response = study.responses.find((r) => r.id === fitted.fit.response);
-  const left = fitted.fit.transform === "none" ? (response?.name ?? "") : `${typeof fitted.fit.transform === "string" ? fitted.fit.transform : "power"}(${response?.name})`;
+  const left =
+    fitted.fit.transform === "none"
+      ? (response?.name ?? "")
+      : `${typeof fitted.fit.transform === "string" ? fitted.fit.transform : "power"}(${response?.name})`;
   return (
     <div>
       <div className="row">

@@ -7,22 +7,63 @@ import { colours } from "@/ui/theme/theme";
 const WIDTH = 960;
 
 /** Trials across, the smallest effect a plan would see upwards; the frontier joined, picked plans ringed. */
-export function CostSight({ sights, picked, pick, unit, noise, wanted, name, height }: { sights: readonly Sight[]; picked: readonly string[]; pick(id: string): void; unit: string; noise: number; wanted: number | undefined; name: string; height: number }) {
+export function CostSight({
+  sights,
+  picked,
+  pick,
+  unit,
+  noise,
+  wanted,
+  name,
+  height,
+}: {
+  sights: readonly Sight[];
+  picked: readonly string[];
+  pick(id: string): void;
+  unit: string;
+  noise: number;
+  wanted: number | undefined;
+  name: string;
+  height: number;
+}) {
   const shown = sights.filter((s) => s.ratio !== null);
   const box: Box = { left: 62, top: 10, width: WIDTH - 62 - 150, height: height - 52 };
   const value = (s: Sight): number => (s.ratio ?? 0) * noise;
   const most = Math.max(...shown.map(value), wanted ?? 0);
   const least = Math.min(...shown.map(value), wanted ?? Number.POSITIVE_INFINITY);
   const x = linear([Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4], [box.left, box.left + box.width]);
-  const y = linear([Math.max(0, least - 0.25 * (most - least || least)), most + 0.12 * (most - least || most)], [box.top + box.height, box.top]).nice();
+  const y = linear(
+    [Math.max(0, least - 0.25 * (most - least || least)), most + 0.12 * (most - least || most)],
+    [box.top + box.height, box.top],
+  ).nice();
   const frontier = shown.filter((s) => s.onFrontier);
-  const labels = placeLabels(shown.map((s) => ({ key: s.id, x: x(s.n), y: y(value(s)), text: s.label })), box, 16);
+  // Plans that fall on one spot stand side by side, so that each can be picked.
+  const spots = new Map<string, { cx: number; cy: number }>();
+  for (const s of shown) {
+    let cx = x(s.n);
+    const cy = y(value(s));
+    while ([...spots.values()].some((p) => Math.hypot(p.cx - cx, p.cy - cy) < 15)) cx += 16;
+    spots.set(s.id, { cx, cy });
+  }
+  const spot = (s: Sight): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.n), cy: y(value(s)) };
+  const labels = placeLabels(
+    shown.map((s) => ({ key: s.id, x: spot(s).cx, y: spot(s).cy, text: s.label })),
+    box,
+    16,
+  );
   const letter = (id: string): string | undefined => (picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined);
   return (
     <svg width="100%" viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Plans: trials against the smallest ${name} they would see`}>
       {wanted !== undefined && (
         <g>
-          <rect x={box.left} y={y(wanted)} width={box.width} height={Math.max(0, box.top + box.height - y(wanted))} fill={colours.moss} opacity="0.09" />
+          <rect
+            x={box.left}
+            y={y(wanted)}
+            width={box.width}
+            height={Math.max(0, box.top + box.height - y(wanted))}
+            fill={colours.moss}
+            opacity="0.09"
+          />
           <line x1={box.left} x2={box.left + box.width} y1={y(wanted)} y2={y(wanted)} stroke={colours.moss} strokeDasharray="4 3" />
           <text x={box.left + box.width + 6} y={y(wanted) - 4} fontSize="12" fill={colours.moss}>
             smallest change
@@ -34,11 +75,28 @@ export function CostSight({ sights, picked, pick, unit, noise, wanted, name, hei
       )}
       <AxisX scale={x} box={box} name="trials, centre points included" grid />
       <AxisY scale={y} box={box} name={name} grid offset={46} />
-      {frontier.length > 1 && <path d={frontier.map((s, i) => `${i === 0 ? "M" : "L"}${x(s.n)} ${y(value(s))}`).join("")} fill="none" stroke={colours.heather} strokeWidth="1.500" />}
+      {frontier.length > 1 && (
+        <path
+          d={frontier.map((s, i) => `${i === 0 ? "M" : "L"}${x(s.n)} ${y(value(s))}`).join("")}
+          fill="none"
+          stroke={colours.heather}
+          strokeWidth="1.500"
+        />
+      )}
       {labels.map((l) => (
         <g key={l.key} pointerEvents="none">
           {l.leader && <line x1={l.x} y1={l.y} x2={l.lx} y2={l.ly - 4} stroke="#B8AC90" strokeWidth="0.800" />}
-          <text x={l.lx} y={l.ly} textAnchor={l.anchor} fontSize="12.500" fill={picked.includes(l.key) ? colours.ink : "#5d5e54"} fontWeight={picked.includes(l.key) ? 600 : 400} stroke={colours.paper} strokeWidth="3" paintOrder="stroke">
+          <text
+            x={l.lx}
+            y={l.ly}
+            textAnchor={l.anchor}
+            fontSize="12.500"
+            fill={picked.includes(l.key) ? colours.ink : "#5d5e54"}
+            fontWeight={picked.includes(l.key) ? 600 : 400}
+            stroke={colours.paper}
+            strokeWidth="3"
+            paintOrder="stroke"
+          >
             {l.text}
           </text>
         </g>
@@ -61,10 +119,25 @@ export function CostSight({ sights, picked, pick, unit, noise, wanted, name, hei
           }}
         >
           <title>{`${s.label}: ${s.n} trials, sees ${figure(value(s), 3)} ${unit}`}</title>
-          <circle cx={x(s.n)} cy={y(value(s))} r="13" fill="transparent" stroke={picked.includes(s.id) ? colours.loch : "none"} strokeWidth="2" />
-          <circle cx={x(s.n)} cy={y(value(s))} r="6" fill={s.tellsAll ? colours.heather : colours.paper} stroke={s.tellsAll ? colours.heather : "#5d5e54"} strokeWidth="2" strokeDasharray={s.noErrorDf ? "3 2" : undefined} />
+          <circle {...spot(s)} r="13" fill="transparent" stroke={picked.includes(s.id) ? colours.loch : "none"} strokeWidth="2" />
+          <circle
+            {...spot(s)}
+            r="6"
+            fill={s.tellsAll ? colours.heather : colours.paper}
+            stroke={s.tellsAll ? colours.heather : "#5d5e54"}
+            strokeWidth="2"
+            strokeDasharray={s.noErrorDf ? "3 2" : undefined}
+          />
           {letter(s.id) && (
-            <text x={x(s.n)} y={y(value(s)) - 17} textAnchor="middle" fontSize="14" fontWeight="600" style={{ fontFamily: "var(--serif)" }} fill={colours.loch}>
+            <text
+              x={spot(s).cx}
+              y={spot(s).cy - 17}
+              textAnchor="middle"
+              fontSize="14"
+              fontWeight="600"
+              style={{ fontFamily: "var(--serif)" }}
+              fill={colours.loch}
+            >
               {letter(s.id)}
             </text>
           )}

@@ -18,8 +18,21 @@ export function SpaceChart({ curves }: { curves: { letter: string; points: { fra
       <AxisY scale={y} box={box} name="prediction error, σ" count={4} grid offset={36} />
       {curves.map((c, i) => (
         <g key={c.letter}>
-          <path d={c.points.map((p, j) => `${j === 0 ? "M" : "L"}${x(100 * p.fraction).toFixed(1)} ${y(p.value).toFixed(1)}`).join("")} fill="none" stroke={STROKES[i]} strokeWidth="2" strokeDasharray={DASHES[i]} />
-          <text x={box.left + box.width + 5} y={y(c.points[c.points.length - 1]?.value ?? 0) + 4} fontSize="13" fontWeight="600" fill={STROKES[i]} style={{ fontFamily: "var(--serif)" }}>
+          <path
+            d={c.points.map((p, j) => `${j === 0 ? "M" : "L"}${x(100 * p.fraction).toFixed(1)} ${y(p.value).toFixed(1)}`).join("")}
+            fill="none"
+            stroke={STROKES[i]}
+            strokeWidth="2"
+            strokeDasharray={DASHES[i]}
+          />
+          <text
+            x={box.left + box.width + 5}
+            y={y(c.points[c.points.length - 1]?.value ?? 0) + 4}
+            fontSize="13"
+            fontWeight="600"
+            fill={STROKES[i]}
+            style={{ fontFamily: "var(--serif)" }}
+          >
             {c.letter}
           </text>
         </g>

@@ -2,7 +2,22 @@
 import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { Fragment, useDeferredValue, useMemo, useState } from "react";
-import { additions, adoptPlan, type Ask, bendable, type Evidence, makePlan, planReadings, readNumber, type Sight, sightDetail, sightOf, sightsFor, StudyError, type TermSetName } from "@/core";
+import {
+  type Ask,
+  additions,
+  adoptPlan,
+  bendable,
+  type Evidence,
+  makePlan,
+  planReadings,
+  readNumber,
+  type Sight,
+  StudyError,
+  sightDetail,
+  sightOf,
+  sightsFor,
+  type TermSetName,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { figure, percent } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
@@ -61,7 +76,14 @@ function DfBar({ df }: { df: Sight["df"] }) {
   let x = 0;
   return (
     <div>
-      <svg width="100%" height="12" viewBox="0 0 240 12" preserveAspectRatio="none" role="img" aria-label={`${df.model} model, ${df.lackOfFit} lack of fit, ${df.pureError} pure error`}>
+      <svg
+        width="100%"
+        height="12"
+        viewBox="0 0 240 12"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label={`${df.model} model, ${df.lackOfFit} lack of fit, ${df.pureError} pure error`}
+      >
         {parts.map((p) => {
           const w = (240 * p.n) / total;
           const at = x;
@@ -83,7 +105,16 @@ export function PlanStation() {
   const router = useRouter();
   const id = useDesk((d) => d.id);
   const { message } = App.useApp();
-  const [ask, setAsk] = useState<Ask>({ terms: "main+2fi", budget: 40, replicates: 1, centre: 3, power: 0.8, alpha: 1 - study.confidence, seed: 1, standardOrder: false });
+  const [ask, setAsk] = useState<Ask>({
+    terms: "main+2fi",
+    budget: 40,
+    replicates: 1,
+    centre: 3,
+    power: 0.8,
+    alpha: 1 - study.confidence,
+    seed: 1,
+    standardOrder: false,
+  });
   const [responseId, setResponse] = useState<string | undefined>(undefined);
   const [own, setOwn] = useState<{ text: string; sights: Sight[]; sentence: string | undefined }>({ text: "", sights: [], sentence: undefined });
   const [chosen, setChosen] = useState<string[] | undefined>(undefined);
@@ -91,7 +122,9 @@ export function PlanStation() {
   const deferred = useDeferredValue(ask);
   const judged = study.responses.filter((r) => r.noise !== undefined);
   // The hardest first: the response whose smallest change is smallest against its noise.
-  const hardest = [...judged].sort((a, b) => (a.smallest ?? Number.POSITIVE_INFINITY) / (a.noise ?? 1) - (b.smallest ?? Number.POSITIVE_INFINITY) / (b.noise ?? 1))[0];
+  const hardest = [...judged].sort(
+    (a, b) => (a.smallest ?? Number.POSITIVE_INFINITY) / (a.noise ?? 1) - (b.smallest ?? Number.POSITIVE_INFINITY) / (b.noise ?? 1),
+  )[0];
   const response = judged.find((r) => r.id === responseId) ?? hardest;
   const noise = response?.noise ?? 1;
   const unit = response ? (response.unit ?? "") : "σ";
@@ -103,13 +136,15 @@ export function PlanStation() {
   const usual = useMemo(() => {
     const affordable = sights.filter((s) => s.ratio !== null);
     const first = affordable.find((s) => s.tellsAll) ?? affordable[affordable.length - 1];
-    const cheaper = affordable.filter((s) => s !== first && s.n < (first?.n ?? 0)).pop();
+    const cheaper = affordable
+      .filter((s) => s.n < (first?.n ?? 0))
+      .sort((a, b) => b.n - a.n || a.lostTerms.length - b.lostTerms.length || (a.ratio ?? 0) - (b.ratio ?? 0))[0];
     return [cheaper, first].filter((s): s is Sight => s !== undefined).map((s) => s.id);
   }, [sights]);
   const pickedIds = (chosen ?? usual).filter((p) => sights.some((s) => s.id === p));
   const picked = pickedIds.map((p) => sights.find((s) => s.id === p) as Sight);
   const details = useMemo(() => picked.map((s) => sightDetail(study, s, deferred)), [study, picked, deferred]);
-  const readings = useMemo(() => planReadings(study, deferred, sights, picked), [study, deferred, sights, picked]);
+  const readings = useMemo(() => planReadings(study, deferred, sights, picked, response?.id), [study, deferred, sights, picked, response?.id]);
   const pick = (plan: string): void => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
   const adopt = (s: Sight): void => {
     try {
@@ -143,7 +178,12 @@ export function PlanStation() {
     }
   };
   const rows: { key: string; name: string; note: string; cell(s: Sight, i: number): React.ReactNode }[] = [
-    { key: "map", name: "Term map", note: "a cell is one effect, filled by how much of it is its own", cell: (s, i) => <TermMap study={study} map={s.map} letter={String.fromCharCode(97 + i)} /> },
+    {
+      key: "map",
+      name: "Term map",
+      note: "a cell is one effect, filled by how much of it is its own",
+      cell: (s, i) => <TermMap study={study} map={s.map} letter={String.fromCharCode(97 + i)} />,
+    },
     { key: "df", name: "Degrees of freedom", note: "model · lack of fit · pure error", cell: (s) => <DfBar df={s.df} /> },
     {
       key: "power",
@@ -155,7 +195,8 @@ export function PlanStation() {
           <span className="quiet small">
             {" "}
             {s.noErrorDf ? "by the stated noise alone" : "worst effect"}
-            {s.squareRatio !== null ? `; squares ${figure(s.squareRatio * noise)} ${unit}` : ""} · mean prediction error {details[i]?.meanError === null ? "–" : `${figure(details[i]?.meanError ?? 0)} σ`}
+            {s.squareRatio !== null ? `; squares ${figure(s.squareRatio * noise)} ${unit}` : ""} · mean prediction error{" "}
+            {details[i]?.meanError === null ? "–" : `${figure(details[i]?.meanError ?? 0)} σ`}
           </span>
         </div>
       ),
@@ -167,16 +208,22 @@ export function PlanStation() {
       cell: (s, i) => {
         const d = details[i];
         if (!s.regular) return <span className="small quiet">Not a regular plan: see the correlations in the term map.</span>;
-        if (d?.chains.length === 0) return <span className="small">{s.resolution === null ? "None: every combination is run." : `None among mains and pairs: resolution ${s.resolution}.`}</span>;
+        if (d?.chains.length === 0)
+          return (
+            <span className="small">
+              {s.resolution === null ? "None: every combination is run." : `None among mains and pairs: resolution ${s.resolution}.`}
+            </span>
+          );
         return (
           <>
             <div className="small quiet">
               resolution {s.resolution}, I = {d?.definingRelation.slice(0, 4).join(" = ")}
               {(d?.definingRelation.length ?? 0) > 4 ? ` = … (${d?.definingRelation.length} words)` : ""}
             </div>
-            {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a box that scrolls must be reachable by keyboard. */}
             <div className={css.chains} tabIndex={0} role="region" aria-label="Alias chains">
-              {d?.chains.map((c) => <span key={c}>{c}</span>)}
+              {d?.chains.map((c) => (
+                <span key={c}>{c}</span>
+              ))}
             </div>
           </>
         );
@@ -188,7 +235,14 @@ export function PlanStation() {
       note: "largest; 1 is none",
       cell: (_s, i) => <span className="num">{details[i]?.largestVif === null ? "–" : figure(details[i]?.largestVif ?? 0, 3)}</span>,
     },
-    { key: "recipe", name: "Recipe", note: "makes the same trials again", cell: (s) => <span className="num small">{[s.options.family, s.plan.recipe.generators, `seed ${s.options.seed}`].filter(Boolean).join(" · ")}</span> },
+    {
+      key: "recipe",
+      name: "Recipe",
+      note: "makes the same trials again",
+      cell: (s) => (
+        <span className="num small">{[s.options.family, s.plan.recipe.generators, `seed ${s.options.seed}`].filter(Boolean).join(" · ")}</span>
+      ),
+    },
   ];
   return (
     <StationFrame
@@ -234,9 +288,8 @@ export function PlanStation() {
                 </select>
               </label>
             )}
-            <span>● tells all that is asked</span>
-            <span>○ leaves some of it shared</span>
-            <span title="Lower is sharper, left is cheaper">pick up to three</span>
+            <span>● tells all asked</span>
+            <span>○ leaves some shared</span>
             <label className="row" title="The seed makes the same run order again">
               <input type="checkbox" checked={!ask.standardOrder} onChange={(e) => setAsk({ ...ask, standardOrder: !e.target.checked })} />
               randomise
@@ -252,7 +305,14 @@ export function PlanStation() {
                 addOwn();
               }}
             >
-              <input className="field num" style={{ width: 132, height: 26 }} aria-label="Own generators" placeholder="E=ABC, F=BCD" value={own.text} onChange={(e) => setOwn({ ...own, text: e.target.value, sentence: undefined })} />
+              <input
+                className="field num"
+                style={{ width: 132, height: 26 }}
+                aria-label="Own generators"
+                placeholder="E=ABC, F=BCD"
+                value={own.text}
+                onChange={(e) => setOwn({ ...own, text: e.target.value, sentence: undefined })}
+              />
               <button type="submit" className="btn small" disabled={own.text.trim() === ""}>
                 Add
               </button>
@@ -263,7 +323,16 @@ export function PlanStation() {
               {own.sentence}
             </p>
           )}
-          <CostSight sights={sights} picked={pickedIds} pick={pick} unit={unit} noise={noise} wanted={response?.smallest} name={`smallest change seen, ${unit || "its unit"}`} height={226} />
+          <CostSight
+            sights={sights}
+            picked={pickedIds}
+            pick={pick}
+            unit={unit}
+            noise={noise}
+            wanted={response?.smallest}
+            name={`smallest change seen, ${unit || "its unit"}`}
+            height={226}
+          />
           {picked.length > 0 ? (
             <div className={css.picked} style={{ gridTemplateColumns: `124px repeat(${picked.length}, minmax(0, 1fr))` }}>
               <div />
@@ -274,8 +343,15 @@ export function PlanStation() {
                     {s.label}
                     {ask.centre > 0 ? ` + ${ask.centre}` : ""}
                   </strong>
-                  <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>{s.tellsAll ? "all clear of each other" : s.plan.lost > 0 ? `loses ${s.plan.lost} trials` : `${s.lostTerms.length} in chains`}</span>
-                  <button type="button" className={`btn small ${s.tellsAll || picked.length === 1 ? "main" : ""}`} onClick={() => adopt(s)} data-adopt={s.id}>
+                  <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>
+                    {s.tellsAll ? "all clear of each other" : s.plan.lost > 0 ? `loses ${s.plan.lost} trials` : `${s.lostTerms.length} in chains`}
+                  </span>
+                  <button
+                    type="button"
+                    className={`btn small ${s.tellsAll || picked.length === 1 ? "main" : ""}`}
+                    onClick={() => adopt(s)}
+                    data-adopt={s.id}
+                  >
                     Adopt as wave {study.waves.length + 1}
                   </button>
                 </div>
@@ -283,7 +359,12 @@ export function PlanStation() {
               {rows.map((r) => (
                 <Fragment key={r.key}>
                   <div className={css.rowname} id={`row-${r.key}`}>
-                    <button type="button" className={css.fold} aria-expanded={open[r.key] ?? false} onClick={() => setOpen({ ...open, [r.key]: !open[r.key] })}>
+                    <button
+                      type="button"
+                      className={css.fold}
+                      aria-expanded={open[r.key] ?? false}
+                      onClick={() => setOpen({ ...open, [r.key]: !open[r.key] })}
+                    >
                       <strong style={{ color: "var(--ink)" }}>
                         {open[r.key] ? "▾" : "▸"} {r.name}
                       </strong>
@@ -298,12 +379,19 @@ export function PlanStation() {
                 </Fragment>
               ))}
               <div className={css.rowname}>
-                <button type="button" className={css.fold} aria-expanded={open.space ?? false} onClick={() => setOpen({ ...open, space: !open.space })}>
+                <button
+                  type="button"
+                  className={css.fold}
+                  aria-expanded={open.space ?? false}
+                  onClick={() => setOpen({ ...open, space: !open.space })}
+                >
                   <strong style={{ color: "var(--ink)" }}>{open.space ? "▾" : "▸"} Prediction error</strong>
                 </button>
               </div>
               <div className={css.cell} style={{ gridColumn: `2 / span ${picked.length}` }}>
-                {open.space && <SpaceChart curves={picked.map((_, i) => ({ letter: String.fromCharCode(97 + i), points: details[i]?.space ?? [] }))} />}
+                {open.space && (
+                  <SpaceChart curves={picked.map((_, i) => ({ letter: String.fromCharCode(97 + i), points: details[i]?.space ?? [] }))} />
+                )}
               </div>
             </div>
           ) : (
@@ -311,7 +399,11 @@ export function PlanStation() {
           )}
         </>
       ) : (
-        <p className={css.empty}>{study.factors.length < 2 ? "Plans appear here once Question lists two factors." : (refusals[0]?.text ?? `No plan fits ${ask.budget} trials; raise the budget.`)}</p>
+        <p className={css.empty}>
+          {study.factors.length < 2
+            ? "Plans appear here once Question lists two factors."
+            : (refusals[0]?.text ?? `No plan fits ${ask.budget} trials; raise the budget.`)}
+        </p>
       )}
       {refusals.length > 0 && sights.length > 0 && (
         <p className="small quiet" style={{ marginTop: 8 }}>
@@ -320,7 +412,8 @@ export function PlanStation() {
       )}
       {study.trials.length > 0 && (
         <p className="small quiet" style={{ marginTop: 8 }}>
-          The ledger holds {study.trials.length} trials, {percent(study.trials.filter((t) => t.state === "done").length / study.trials.length)} of them run. A further wave is added to it; nothing is replaced.
+          The ledger holds {study.trials.length} trials, {percent(study.trials.filter((t) => t.state === "done").length / study.trials.length)} of
+          them run. A further wave is added to it; nothing is replaced.
         </p>
       )}
     </StationFrame>

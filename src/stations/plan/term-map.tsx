@@ -1,6 +1,6 @@
 "use client";
 import { useState } from "react";
-import { activeFactors, alphabetOf, isNumeric, type Study, type Term, termKey, termLetters, type TermMapEntry, termName } from "@/core";
+import { activeFactors, alphabetOf, isNumeric, type Study, type Term, type TermMapEntry, termKey, termLetters, termName } from "@/core";
 import { colours } from "@/ui/theme/theme";
 
 /**
@@ -38,15 +38,30 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   const words = (m: TermMapEntry): string => {
     const name = termName(alphabet, m.term);
     if (m.state === "clear") return `${name} is all its own.`;
-    if (m.state === "lost") return m.with.length === 0 ? `${name} cannot be estimated.` : `${name} cannot be told from ${m.with.slice(0, 4).map((t) => termName(alphabet, t)).join(", ")}${m.with.length > 4 ? ` and ${m.with.length - 4} more` : ""}.`;
-    return `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${m.with.slice(0, 2).map((t) => termName(alphabet, t)).join(", ")}${m.with.length > 2 ? ` and ${m.with.length - 2} more` : ""}.`;
+    if (m.state === "lost")
+      return m.with.length === 0
+        ? `${name} cannot be estimated.`
+        : `${name} cannot be told from ${m.with
+            .slice(0, 4)
+            .map((t) => termName(alphabet, t))
+            .join(", ")}${m.with.length > 4 ? ` and ${m.with.length - 4} more` : ""}.`;
+    return `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${m.with
+      .slice(0, 2)
+      .map((t) => termName(alphabet, t))
+      .join(", ")}${m.with.length > 2 ? ` and ${m.with.length - 2} more` : ""}.`;
   };
   const width = left + k * (size + gap) + 4;
   const height = 4 + (k + 1 - lift) * (size + gap) + 8;
   const shared = map.filter((m) => m.state !== "clear").length;
   return (
     <div style={{ display: "flex", gap: 12, alignItems: "flex-start" }}>
-      <svg width={width} height={height} style={{ flex: "none" }} role="group" aria-label={`Term map of plan ${letter}: ${map.length - shared} of ${map.length} effects are clear`}>
+      <svg
+        width={width}
+        height={height}
+        style={{ flex: "none" }}
+        role="group"
+        aria-label={`Term map of plan ${letter}: ${map.length - shared} of ${map.length} effects are clear`}
+      >
         {factors.slice(lift).map((f, i) => (
           <g key={f.id} fontSize={k <= 8 ? 11 : 9.5} fill={colours.quiet} className="num" aria-hidden="true">
             <text x={left - 5} y={place(0, i + 1 + lift)[1] + size / 2 + 8} textAnchor="end">
@@ -71,11 +86,41 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
               onBlur={() => setAt(undefined)}
               style={{ outlineOffset: 1 }}
             >
-              <rect x={x} y={y} width={size} height={size} rx="3" fill={own === undefined ? "none" : "#fff"} stroke={lit.has(key) || at === key ? colours.gorse : own === undefined ? "#E4DECF" : "#B9AFC0"} strokeWidth={lit.has(key) || at === key ? 2.5 : 1} />
-              {own !== undefined && own > 0 && <rect x={x + 1.5} y={y + 1.5 + (size - 3) * (1 - own)} width={size - 3} height={(size - 3) * own} rx="2" fill={colours.heather} opacity={main ? 1 : 0.72} pointerEvents="none" />}
-              {m?.state === "lost" && <line x1={x + 4} y1={y + size - 4} x2={x + size - 4} y2={y + 4} stroke={colours.bracken} strokeWidth="1.500" pointerEvents="none" />}
+              <rect
+                x={x}
+                y={y}
+                width={size}
+                height={size}
+                rx="3"
+                fill={own === undefined ? "none" : "#fff"}
+                stroke={lit.has(key) || at === key ? colours.gorse : own === undefined ? "#E4DECF" : "#B9AFC0"}
+                strokeWidth={lit.has(key) || at === key ? 2.5 : 1}
+              />
+              {own !== undefined && own > 0 && (
+                <rect
+                  x={x + 1.5}
+                  y={y + 1.5 + (size - 3) * (1 - own)}
+                  width={size - 3}
+                  height={(size - 3) * own}
+                  rx="2"
+                  fill={colours.heather}
+                  opacity={main ? 1 : 0.72}
+                  pointerEvents="none"
+                />
+              )}
+              {m?.state === "lost" && (
+                <line x1={x + 4} y1={y + size - 4} x2={x + size - 4} y2={y + 4} stroke={colours.bracken} strokeWidth="1.500" pointerEvents="none" />
+              )}
               {main && size > 14 && (
-                <text x={x + size / 2} y={y + size / 2 + 4} textAnchor="middle" fontSize="10.500" className="num" fill={own && own > 0.6 ? "#fff" : colours.ink} pointerEvents="none">
+                <text
+                  x={x + size / 2}
+                  y={y + size / 2 + 4}
+                  textAnchor="middle"
+                  fontSize="10.500"
+                  className="num"
+                  fill={own && own > 0.6 ? "#fff" : colours.ink}
+                  pointerEvents="none"
+                >
                   {termLetters(alphabet, term)}
                 </text>
               )}

@@ -1,4 +1,19 @@
-import { type Edit, edit, type Factor, freshId, type Goal, nextLetter, type RangeWords, readGoal, readNumber, readRange, readSheet, type Response, type Setting, type Study } from "@/core";
+import {
+  type Edit,
+  edit,
+  type Factor,
+  freshId,
+  type Goal,
+  nextLetter,
+  type RangeWords,
+  type Response,
+  readGoal,
+  readNumber,
+  readRange,
+  readSheet,
+  type Setting,
+  type Study,
+} from "@/core";
 
 /** Edits behind the Question station: plain functions of the study, so that undo and the server see the same. */
 
@@ -11,7 +26,12 @@ export function addFactor(study: Study, name: string, words: RangeWords, more: {
   const id = freshId(name, idsOf(study));
   const letter = nextLetter(new Set(study.factors.map((f) => f.letter)));
   const head = { id, letter, name, change: "easy" as const, ...(more.unit ? { unit: more.unit } : {}) };
-  const factor: Factor = words.kind === "categorical" ? { ...head, ...words } : words.kind === "discrete" ? { ...head, ...words, scale: "linear" } : { ...head, ...words, scale: "linear", ...(more.step ? { step: more.step } : {}) };
+  const factor: Factor =
+    words.kind === "categorical"
+      ? { ...head, ...words }
+      : words.kind === "discrete"
+        ? { ...head, ...words, scale: "linear" }
+        : { ...head, ...words, scale: "linear", ...(more.step ? { step: more.step } : {}) };
   const earlier: Edit[] = held === undefined ? [] : study.trials.map((t) => ({ path: ["trials", t.id, "settings", id], from: null, to: held }));
   return [{ path: ["factors", id], from: null, to: asData(factor) }, ...earlier];
 }
@@ -19,13 +39,29 @@ export function addFactor(study: Study, name: string, words: RangeWords, more: {
 /** The factor with another range, values or levels; what no longer applies falls away. */
 export function withRange(factor: Factor, words: RangeWords): Factor {
   const { id, letter, name, unit, change, tolerance, retired, notes } = factor;
-  const head = { id, letter, name, change, ...(unit === undefined ? {} : { unit }), ...(retired === undefined ? {} : { retired }), ...(notes === undefined ? {} : { notes }) };
+  const head = {
+    id,
+    letter,
+    name,
+    change,
+    ...(unit === undefined ? {} : { unit }),
+    ...(retired === undefined ? {} : { retired }),
+    ...(notes === undefined ? {} : { notes }),
+  };
   if (words.kind === "categorical") return { ...head, ...words };
   const scale = factor.kind === "categorical" ? "linear" : factor.scale;
   const tol = tolerance === undefined ? {} : { tolerance };
   if (words.kind === "discrete") return { ...head, ...tol, ...words, scale };
   const kept = factor.kind === "continuous" ? factor : undefined;
-  return { ...head, ...tol, ...words, scale, ...(kept?.step === undefined ? {} : { step: kept.step }), ...(kept?.hardLow === undefined ? {} : { hardLow: kept.hardLow }), ...(kept?.hardHigh === undefined ? {} : { hardHigh: kept.hardHigh }) };
+  return {
+    ...head,
+    ...tol,
+    ...words,
+    scale,
+    ...(kept?.step === undefined ? {} : { step: kept.step }),
+    ...(kept?.hardLow === undefined ? {} : { hardLow: kept.hardLow }),
+    ...(kept?.hardHigh === undefined ? {} : { hardHigh: kept.hardHigh }),
+  };
 }
 
 /** Removes a factor that no trial needs: from limits, models and setpoint too. */
@@ -35,8 +71,12 @@ export function removeFactor(study: Study, id: string): Edit[] {
     forbidden: study.region.forbidden.filter((c) => !(id in c)),
   };
   return [
-    ...(region.limits.length !== study.region.limits.length || region.forbidden.length !== study.region.forbidden.length ? [edit(study, ["region"], asData(region))] : []),
-    ...study.models.filter((m) => m.terms.some((t) => t.includes(id))).map((m) => edit(study, ["models", m.response, "terms"], asData(m.terms.filter((t) => !t.includes(id))))),
+    ...(region.limits.length !== study.region.limits.length || region.forbidden.length !== study.region.forbidden.length
+      ? [edit(study, ["region"], asData(region))]
+      : []),
+    ...study.models
+      .filter((m) => m.terms.some((t) => t.includes(id)))
+      .map((m) => edit(study, ["models", m.response, "terms"], asData(m.terms.filter((t) => !t.includes(id))))),
     ...(study.setpoint ? [edit(study, ["setpoint"], null)] : []),
     ...study.trials.filter((t) => t.settings[id] !== undefined).map((t) => edit(study, ["trials", t.id, "settings", id], null)),
     ...study.trials.filter((t) => t.asRun?.[id] !== undefined).map((t) => edit(study, ["trials", t.id, "asRun", id], null)),

@@ -1,7 +1,23 @@
 "use client";
 import { Dropdown, Modal } from "antd";
 import { useState } from "react";
-import { code, type Edit, edit, type Factor, isNumeric, middle, rangeOf, rangeText, type RangeWords, readNumber, readRange, readSpan, type Setting, snap, type Study } from "@/core";
+import {
+  code,
+  type Edit,
+  edit,
+  type Factor,
+  isNumeric,
+  middle,
+  type RangeWords,
+  rangeOf,
+  rangeText,
+  readNumber,
+  readRange,
+  readSpan,
+  type Setting,
+  type Study,
+  snap,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { settingText } from "@/ui/parts/format";
@@ -18,7 +34,14 @@ function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
       <svg width={width} height="22" role="img" aria-label={`${factor.levels.length} levels`}>
         {factor.levels.slice(0, 8).map((l, i) => (
           <g key={l}>
-            <circle cx={10 + (i * (width - 20)) / Math.max(1, Math.min(7, factor.levels.length - 1))} cy="11" r="4" fill="none" stroke={colours.heather} strokeWidth="1.500" />
+            <circle
+              cx={10 + (i * (width - 20)) / Math.max(1, Math.min(7, factor.levels.length - 1))}
+              cy="11"
+              r="4"
+              fill="none"
+              stroke={colours.heather}
+              strokeWidth="1.500"
+            />
           </g>
         ))}
       </svg>
@@ -28,7 +51,12 @@ function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
   const x = (v: number): number => 18 + ((code(factor, v) + 1) / 2) * (width - 36);
   const step = factor.kind === "continuous" ? factor.step : undefined;
   const count = step === undefined ? 0 : Math.floor((high - low) / step + 1e-9) + 1;
-  const marks = factor.kind === "discrete" ? factor.values : count > 0 && count <= 41 && step !== undefined ? Array.from({ length: count }, (_, i) => low + i * step) : [];
+  const marks =
+    factor.kind === "discrete"
+      ? factor.values
+      : count > 0 && count <= 41 && step !== undefined
+        ? Array.from({ length: count }, (_, i) => low + i * step)
+        : [];
   const used = [...new Set(study.trials.map((t) => t.settings[factor.id] as number))];
   return (
     <svg width={width} height="22" role="img" aria-label={`${settingText(low)} to ${settingText(high)}${count > 0 ? `, ${count} positions` : ""}`}>
@@ -65,7 +93,12 @@ function AskSetting({ asking, close }: { asking: Asking | undefined; close(): vo
   const value = text ?? asking.value;
   const take = (): void => {
     const setting = asking.factor.levels ? asking.factor.levels.find((l) => l === value) : readNumber(value);
-    if (setting === undefined || setting === null) setTrouble(asking.factor.levels ? `Choose one of ${asking.factor.levels.join(", ")}.` : `“${value}” is not a number; type the value${asking.factor.unit ? ` in ${asking.factor.unit}` : ""}.`);
+    if (setting === undefined || setting === null)
+      setTrouble(
+        asking.factor.levels
+          ? `Choose one of ${asking.factor.levels.join(", ")}.`
+          : `“${value}” is not a number; type the value${asking.factor.unit ? ` in ${asking.factor.unit}` : ""}.`,
+      );
     else {
       const refused = asking.take(setting);
       if (refused) setTrouble(refused);
@@ -82,8 +115,14 @@ function AskSetting({ asking, close }: { asking: Asking | undefined; close(): vo
           ))}
         </select>
       ) : (
-        // biome-ignore lint/a11y/noAutofocus: the dialog asks for exactly this.
-        <input className="field num" aria-label={asking.factor.name} autoFocus value={value} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Enter" && take()} />
+        <input
+          className="field num"
+          aria-label={asking.factor.name}
+          autoFocus
+          value={value}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && take()}
+        />
       )}{" "}
       {asking.factor.unit}
       {trouble && (
@@ -103,7 +142,8 @@ export function FactorTable() {
   const [asking, setAsking] = useState<Asking | undefined>(undefined);
   const [draft, setDraft] = useState({ name: "", unit: "", generation: 0 });
   const [notice, setNotice] = useState<string | undefined>(undefined);
-  const put = (f: Factor, key: string, value: Edit["to"] | undefined, what: string): string | undefined => commit([edit(study, ["factors", f.id, key], value ?? null)], `${what} of ${f.name}`);
+  const put = (f: Factor, key: string, value: Edit["to"] | undefined, what: string): string | undefined =>
+    commit([edit(study, ["factors", f.id, key], value ?? null)], `${what} of ${f.name}`);
 
   const create = (name: string, unit: string, words: RangeWords): string | undefined => {
     const finish = (held?: Setting): string | undefined => {
@@ -117,7 +157,11 @@ export function FactorTable() {
       title: `Where did ${name} stand until now?`,
       text: `${study.trials.length} trials are in the ledger already. Say what ${name} was held at in them; nothing else of theirs changes.`,
       factor: { name, unit, ...(levels ? { levels } : {}) },
-      value: levels ? levels[0] : words.kind === "continuous" ? String((words.low + words.high) / 2) : String((words as { values: number[] }).values[0]),
+      value: levels
+        ? levels[0]
+        : words.kind === "continuous"
+          ? String((words.low + words.high) / 2)
+          : String((words as { values: number[] }).values[0]),
       take: finish,
     });
     return undefined;
@@ -125,7 +169,16 @@ export function FactorTable() {
   const changeRange = (f: Factor, text: string): string | undefined => {
     const words = readRange(text);
     if (!words.ok) return `${f.name}: ${words.sentence}`;
-    return commit([{ path: ["factors", f.id], from: JSON.parse(JSON.stringify(f)) as Edit["from"], to: JSON.parse(JSON.stringify(withRange(f, words.value))) as Edit["to"] }], `range of ${f.name}`);
+    return commit(
+      [
+        {
+          path: ["factors", f.id],
+          from: JSON.parse(JSON.stringify(f)) as Edit["from"],
+          to: JSON.parse(JSON.stringify(withRange(f, words.value))) as Edit["to"],
+        },
+      ],
+      `range of ${f.name}`,
+    );
   };
   const rows = study.factors;
   return (
@@ -168,16 +221,44 @@ export function FactorTable() {
                 {f.letter}
               </td>
               <td>
-                <DraftField name={`${f.id}:name`} label={`Factor ${row + 1} name`} value={f.name} row={row} col={0} onTrouble={tell} take={(t) => (t.trim() === "" ? "A factor needs a name; type one, or remove the row from its menu." : put(f, "name", t.trim(), "name"))} />
+                <DraftField
+                  name={`${f.id}:name`}
+                  label={`Factor ${row + 1} name`}
+                  value={f.name}
+                  row={row}
+                  col={0}
+                  onTrouble={tell}
+                  take={(t) =>
+                    t.trim() === "" ? "A factor needs a name; type one, or remove the row from its menu." : put(f, "name", t.trim(), "name")
+                  }
+                />
               </td>
               <td>
-                <DraftField name={`${f.id}:unit`} label={`${f.name} unit`} value={f.unit ?? ""} placeholder="–" row={row} col={1} take={(t) => put(f, "unit", t.trim() || null, "unit")} />
+                <DraftField
+                  name={`${f.id}:unit`}
+                  label={`${f.name} unit`}
+                  value={f.unit ?? ""}
+                  placeholder="–"
+                  row={row}
+                  col={1}
+                  take={(t) => put(f, "unit", t.trim() || null, "unit")}
+                />
               </td>
               <td>
-                <DraftField name={`${f.id}:range`} label={`${f.name} range or levels`} mono={isNumeric(f)} value={rangeText(f)} row={row} col={2} onTrouble={tell} check={(t) => {
+                <DraftField
+                  name={`${f.id}:range`}
+                  label={`${f.name} range or levels`}
+                  mono={isNumeric(f)}
+                  value={rangeText(f)}
+                  row={row}
+                  col={2}
+                  onTrouble={tell}
+                  check={(t) => {
                     const words = readRange(t);
                     return words.ok ? undefined : `${f.name}: ${words.sentence}`;
-                  }} take={(t) => changeRange(f, t)} />
+                  }}
+                  take={(t) => changeRange(f, t)}
+                />
               </td>
               <td>
                 {f.kind === "continuous" && (
@@ -193,7 +274,8 @@ export function FactorTable() {
                     onTrouble={tell}
                     take={(t) => {
                       const v = readNumber(t);
-                      if (v === undefined || (v !== null && v <= 0)) return `${f.name}: the step “${t}” must be a number above 0, or empty when any value can be set.`;
+                      if (v === undefined || (v !== null && v <= 0))
+                        return `${f.name}: the step “${t}” must be a number above 0, or empty when any value can be set.`;
                       return put(f, "step", v, "step");
                     }}
                   />
@@ -213,7 +295,8 @@ export function FactorTable() {
                     onTrouble={tell}
                     take={(t) => {
                       const v = readNumber(t);
-                      if (v === undefined || (v !== null && v < 0)) return `${f.name}: the tolerance “${t}” must be a number, how far a setting may be off.`;
+                      if (v === undefined || (v !== null && v < 0))
+                        return `${f.name}: the tolerance “${t}” must be a number, how far a setting may be off.`;
                       return put(f, "tolerance", v, "tolerance");
                     }}
                   />
@@ -233,14 +316,26 @@ export function FactorTable() {
                     take={(t) => {
                       const span = readSpan(t);
                       if (!span.ok) return `${f.name}: ${span.sentence}`;
-                      return commit([edit(study, ["factors", f.id, "hardLow"], span.value?.[0] ?? null), edit(study, ["factors", f.id, "hardHigh"], span.value?.[1] ?? null)], `hard limits of ${f.name}`);
+                      return commit(
+                        [
+                          edit(study, ["factors", f.id, "hardLow"], span.value?.[0] ?? null),
+                          edit(study, ["factors", f.id, "hardHigh"], span.value?.[1] ?? null),
+                        ],
+                        `hard limits of ${f.name}`,
+                      );
                     }}
                   />
                 )}
               </td>
               <td>
                 {f.retired === undefined ? (
-                  <select aria-label={`${f.name} to change`} value={f.change} data-row={row} data-col={6} onChange={(e) => put(f, "change", e.target.value, "change")}>
+                  <select
+                    aria-label={`${f.name} to change`}
+                    value={f.change}
+                    data-row={row}
+                    data-col={6}
+                    onChange={(e) => put(f, "change", e.target.value, "change")}
+                  >
                     <option value="easy">easy</option>
                     <option value="hard">hard</option>
                   </select>
@@ -258,9 +353,27 @@ export function FactorTable() {
                   trigger={["click"]}
                   menu={{
                     items: [
-                      { key: "up", label: "Move up", disabled: row === 0, onClick: () => commit(moveRow(study, "factors", f.id, -1), `moved ${f.name}`) },
-                      { key: "down", label: "Move down", disabled: row === rows.length - 1, onClick: () => commit(moveRow(study, "factors", f.id, 1), `moved ${f.name}`) },
-                      ...(isNumeric(f) ? [{ key: "log", label: f.scale === "log" ? "Code on a linear scale" : "Code on a log scale", onClick: () => setNotice(put(f, "scale", f.scale === "log" ? "linear" : "log", "scale")) }] : []),
+                      {
+                        key: "up",
+                        label: "Move up",
+                        disabled: row === 0,
+                        onClick: () => commit(moveRow(study, "factors", f.id, -1), `moved ${f.name}`),
+                      },
+                      {
+                        key: "down",
+                        label: "Move down",
+                        disabled: row === rows.length - 1,
+                        onClick: () => commit(moveRow(study, "factors", f.id, 1), `moved ${f.name}`),
+                      },
+                      ...(isNumeric(f)
+                        ? [
+                            {
+                              key: "log",
+                              label: f.scale === "log" ? "Code on a linear scale" : "Code on a log scale",
+                              onClick: () => setNotice(put(f, "scale", f.scale === "log" ? "linear" : "log", "scale")),
+                            },
+                          ]
+                        : []),
                       f.retired === undefined
                         ? {
                             key: "retire",
@@ -269,16 +382,33 @@ export function FactorTable() {
                               setAsking({
                                 title: `Retire ${f.name}`,
                                 text: "It leaves plans and models; its settings in trials stay. What is it held at from now on?",
-                                factor: { name: f.name, ...(f.unit ? { unit: f.unit } : {}), ...(f.kind === "categorical" ? { levels: f.levels } : {}) },
+                                factor: {
+                                  name: f.name,
+                                  ...(f.unit ? { unit: f.unit } : {}),
+                                  ...(f.kind === "categorical" ? { levels: f.levels } : {}),
+                                },
                                 value: f.kind === "categorical" ? f.levels[0] : settingText(snap(f, middle(f))),
                                 take: (v) => {
-                                  const models = study.models.filter((m) => m.terms.some((t) => t.includes(f.id))).map((m) => edit(study, ["models", m.response, "terms"], m.terms.filter((t) => !t.includes(f.id))));
+                                  const models = study.models
+                                    .filter((m) => m.terms.some((t) => t.includes(f.id)))
+                                    .map((m) =>
+                                      edit(
+                                        study,
+                                        ["models", m.response, "terms"],
+                                        m.terms.filter((t) => !t.includes(f.id)),
+                                      ),
+                                    );
                                   return commit([...models, ...retire(study, f.id, v)], `retired ${f.name}`);
                                 },
                               }),
                           }
                         : { key: "back", label: "Bring back", onClick: () => commit(retire(study, f.id, null), `brought ${f.name} back`) },
-                      { key: "remove", label: study.trials.length > 0 ? "Remove, with its settings" : "Remove", danger: true, onClick: () => setNotice(commit(removeFactor(study, f.id), `removed ${f.name}`)) },
+                      {
+                        key: "remove",
+                        label: study.trials.length > 0 ? "Remove, with its settings" : "Remove",
+                        danger: true,
+                        onClick: () => setNotice(commit(removeFactor(study, f.id), `removed ${f.name}`)),
+                      },
                     ],
                   }}
                 >
@@ -306,12 +436,16 @@ export function FactorTable() {
                     return true;
                   }
                   const { edits, problems, count } = pasteFactors(study, text);
-                  setNotice(count > 0 ? (commit(edits, `pasted ${count} factors`) ?? problems[0]) : (problems[0] ?? "No rows were found in what was pasted."));
+                  setNotice(
+                    count > 0 ? (commit(edits, `pasted ${count} factors`) ?? problems[0]) : (problems[0] ?? "No rows were found in what was pasted."),
+                  );
                   return true;
                 }}
                 onTrouble={tell}
                 take={(t) => {
-                  const clash = study.factors.some((f) => f.name.toLowerCase() === t.trim().toLowerCase()) || study.responses.some((r) => r.name.toLowerCase() === t.trim().toLowerCase());
+                  const clash =
+                    study.factors.some((f) => f.name.toLowerCase() === t.trim().toLowerCase()) ||
+                    study.responses.some((r) => r.name.toLowerCase() === t.trim().toLowerCase());
                   if (clash) return `The name “${t.trim()}” is used twice; give each its own.`;
                   setDraft({ ...draft, name: t.trim() });
                   return undefined;
@@ -366,4 +500,3 @@ export function FactorTable() {
     </section>
   );
 }
-

@@ -1,6 +1,19 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, allowed, centreSettings, decode, edit, type Factor, forbiddenText, isNumeric, limitText, type NumericFactor, readRegion, type Study } from "@/core";
+import {
+  activeFactors,
+  allowed,
+  centreSettings,
+  decode,
+  edit,
+  type Factor,
+  forbiddenText,
+  isNumeric,
+  limitText,
+  type NumericFactor,
+  readRegion,
+  type Study,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
 import css from "./question.module.css";
@@ -12,15 +25,30 @@ const SIZE = 64;
 function Projections({ study }: { study: Study }) {
   const named = useMemo(() => {
     const ids = new Set([...study.region.limits.flatMap((l) => Object.keys(l.terms)), ...study.region.forbidden.flatMap((c) => Object.keys(c))]);
-    return activeFactors(study).filter((f): f is NumericFactor => isNumeric(f) && ids.has(f.id)).slice(0, 4);
+    return activeFactors(study)
+      .filter((f): f is NumericFactor => isNumeric(f) && ids.has(f.id))
+      .slice(0, 4);
   }, [study]);
   const categories = useMemo(() => activeFactors(study).filter((f: Factor): boolean => !isNumeric(f)), [study]);
-  const pairs = named.length === 1 ? [[named[0], activeFactors(study).filter(isNumeric).find((f) => f.id !== named[0].id)] as const] : named.flatMap((a, i) => named.slice(i + 1).map((b) => [a, b] as const));
+  const pairs =
+    named.length === 1
+      ? [
+          [
+            named[0],
+            activeFactors(study)
+              .filter(isNumeric)
+              .find((f) => f.id !== named[0].id),
+          ] as const,
+        ]
+      : named.flatMap((a, i) => named.slice(i + 1).map((b) => [a, b] as const));
   const shade = (a: NumericFactor, b: NumericFactor): number[] => {
     // The others run over their ends and middle, categories over all levels: enough to tell all from some.
-    const others = activeFactors(study).filter((f) => f.id !== a.id && f.id !== b.id && (named.includes(f as NumericFactor) || categories.includes(f)));
+    const others = activeFactors(study).filter(
+      (f) => f.id !== a.id && f.id !== b.id && (named.includes(f as NumericFactor) || categories.includes(f)),
+    );
     let rest = [centreSettings(study.factors)];
-    for (const f of others.slice(0, 4)) rest = (isNumeric(f) ? [-1, 0, 1].map((x) => decode(f, x)) : f.levels).flatMap((v) => rest.map((s) => ({ ...s, [f.id]: v })));
+    for (const f of others.slice(0, 4))
+      rest = (isNumeric(f) ? [-1, 0, 1].map((x) => decode(f, x)) : f.levels).flatMap((v) => rest.map((s) => ({ ...s, [f.id]: v })));
     return Array.from({ length: CELLS * CELLS }, (_, i) => {
       const u = decode(a, -1 + (2 * ((i % CELLS) + 0.5)) / CELLS);
       const v = decode(b, -1 + (2 * (Math.floor(i / CELLS) + 0.5)) / CELLS);
@@ -39,8 +67,15 @@ function Projections({ study }: { study: Study }) {
               <rect x="1" y="1" width={SIZE} height={SIZE} fill="#fff" stroke="#B8AC90" />
               {cells.map((share, i) =>
                 share === 0 ? null : (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: a fixed grid of cells.
-                  <rect key={i} x={1 + ((i % CELLS) * SIZE) / CELLS} y={1 + SIZE - ((Math.floor(i / CELLS) + 1) * SIZE) / CELLS} width={SIZE / CELLS + 0.3} height={SIZE / CELLS + 0.3} fill="#6a5a48" opacity={share === 1 ? 0.75 : 0.28} />
+                  <rect
+                    key={i}
+                    x={1 + ((i % CELLS) * SIZE) / CELLS}
+                    y={1 + SIZE - ((Math.floor(i / CELLS) + 1) * SIZE) / CELLS}
+                    width={SIZE / CELLS + 0.3}
+                    height={SIZE / CELLS + 0.3}
+                    fill="#6a5a48"
+                    opacity={share === 1 ? 0.75 : 0.28}
+                  />
                 ),
               )}
             </svg>
@@ -68,7 +103,10 @@ export function RegionEditor() {
       return;
     }
     const { limits, forbidden } = study.region;
-    const region = words.value.kind === "limit" ? { limits: [...limits, words.value.limit], forbidden } : { limits, forbidden: [...forbidden, words.value.forbidden] };
+    const region =
+      words.value.kind === "limit"
+        ? { limits: [...limits, words.value.limit], forbidden }
+        : { limits, forbidden: [...forbidden, words.value.forbidden] };
     const refused = commit([edit(study, ["region"], region)], "added to the region");
     setSentence(refused);
     if (!refused) setText("");
@@ -85,7 +123,12 @@ export function RegionEditor() {
           {limits.map((l, i) => (
             <div key={limitText(study, l)} className={css.rule}>
               <span className="grow num">{limitText(study, l)}</span>
-              <button type="button" className="link" aria-label={`Remove ${limitText(study, l)}`} onClick={() => commit([edit(study, ["region"], { limits: limits.filter((_, j) => j !== i), forbidden })], "removed a limit")}>
+              <button
+                type="button"
+                className="link"
+                aria-label={`Remove ${limitText(study, l)}`}
+                onClick={() => commit([edit(study, ["region"], { limits: limits.filter((_, j) => j !== i), forbidden })], "removed a limit")}
+              >
                 remove
               </button>
             </div>
@@ -93,7 +136,12 @@ export function RegionEditor() {
           {forbidden.map((c, i) => (
             <div key={forbiddenText(study, c)} className={css.rule}>
               <span className="grow">never: {forbiddenText(study, c)}</span>
-              <button type="button" className="link" aria-label={`Remove ${forbiddenText(study, c)}`} onClick={() => commit([edit(study, ["region"], { limits, forbidden: forbidden.filter((_, j) => j !== i) })], "removed a combination")}>
+              <button
+                type="button"
+                className="link"
+                aria-label={`Remove ${forbiddenText(study, c)}`}
+                onClick={() => commit([edit(study, ["region"], { limits, forbidden: forbidden.filter((_, j) => j !== i) })], "removed a combination")}
+              >
                 remove
               </button>
             </div>
@@ -105,7 +153,13 @@ export function RegionEditor() {
               add();
             }}
           >
-            <input className="field grow" aria-label="Add to the region" placeholder={`${study.factors.filter(isNumeric)[0]?.name ?? "Temperature"} + 4 × ${study.factors.filter(isNumeric)[1]?.name ?? "Dose"} ≤ 96,  or  Lot is lowland and Temperature is 64 to 68`} value={text} onChange={(e) => setText(e.target.value)} />
+            <input
+              className="field grow"
+              aria-label="Add to the region"
+              placeholder={`${study.factors.filter(isNumeric)[0]?.name ?? "Temperature"} + 4 × ${study.factors.filter(isNumeric)[1]?.name ?? "Dose"} ≤ 96,  or  Lot is lowland and Temperature is 64 to 68`}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
             <button type="submit" className="btn">
               Add
             </button>

@@ -1,7 +1,7 @@
 "use client";
 import { Dropdown } from "antd";
 import { Fragment, useRef, useState } from "react";
-import { edit, type Goal, goalText, readGoal, readNumber, type Response } from "@/core";
+import { edit, type Goal, goalText, type Response, readGoal, readNumber } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid } from "@/ui/parts/draft";
@@ -24,10 +24,16 @@ function Importance({ response }: { response: Response }) {
   const commit = useDesk((d) => d.commit);
   const study = useDesk((d) => d.study);
   return (
-    // biome-ignore lint/a11y/useSemanticElements: five toggles in a table cell.
     <span className={css.stones} role="group" aria-label={`Importance of ${response.name}: ${response.importance}`}>
       {[1, 2, 3, 4, 5].map((n) => (
-        <button key={n} type="button" data-on={n <= response.importance ? "yes" : "no"} aria-label={`${response.name}: importance ${n}`} aria-pressed={n === response.importance} onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)} />
+        <button
+          key={n}
+          type="button"
+          data-on={n <= response.importance ? "yes" : "no"}
+          aria-label={`${response.name}: importance ${n}`}
+          aria-pressed={n === response.importance}
+          onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)}
+        />
       ))}
     </span>
   );
@@ -74,7 +80,10 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
           if (v === undefined) return `${response.name}: “${t}” is not a number; leave it empty for no bound.`;
           const { [key]: _old, ...rest } = response.bounds ?? {};
           const bounds = v === null ? rest : { ...rest, [key]: v };
-          return commit([edit(study, ["responses", response.id, "bounds"], Object.keys(bounds).length === 0 ? null : bounds)], `bounds of ${response.name}`);
+          return commit(
+            [edit(study, ["responses", response.id, "bounds"], Object.keys(bounds).length === 0 ? null : bounds)],
+            `bounds of ${response.name}`,
+          );
         }}
       />
     </label>
@@ -91,15 +100,22 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
           onKnee={(key, at) => {
             if (goal.aim === "watch") return;
             const next = { ...goal, [key]: at };
-            if (next.low < next.high && (!("target" in next) || next.target === undefined || (next.target >= next.low && next.target <= next.high))) setGoal(next as Goal, `goal of ${response.name}`);
+            if (next.low < next.high && (!("target" in next) || next.target === undefined || (next.target >= next.low && next.target <= next.high)))
+              setGoal(next as Goal, `goal of ${response.name}`);
           }}
         />
         <p className="small quiet" style={{ marginTop: 4 }}>
-          {goal.aim === "watch" ? "Choose an aim to draw a curve." : `Drag a knee, move it by arrow keys, or type it above. Desirability over ${response.unit ?? "its value"}.`}
+          {goal.aim === "watch"
+            ? "Choose an aim to draw a curve."
+            : `Drag a knee, move it by arrow keys, or type it above. Desirability over ${response.unit ?? "its value"}.`}
         </p>
       </div>
       <div style={{ width: 210 }}>
-        {goal.aim === "raise" || goal.aim === "lower" ? weight("weight", "weight of the slope") : goal.aim === "watch" ? null : [weight("lowWeight", "weight below the aim"), weight("highWeight", "weight above the aim")]}
+        {goal.aim === "raise" || goal.aim === "lower"
+          ? weight("weight", "weight of the slope")
+          : goal.aim === "watch"
+            ? null
+            : [weight("lowWeight", "weight below the aim"), weight("highWeight", "weight above the aim")]}
         {bound("min", "physically at least")}
         {bound("max", "physically at most")}
       </div>
@@ -116,7 +132,8 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
             onTrouble={tell}
             take={(t) => {
               const v = readNumber(t);
-              if (v === undefined || (v !== null && (!Number.isInteger(v) || v < 0 || v > 10))) return `${response.name}: decimals must be a whole number from 0 to 10.`;
+              if (v === undefined || (v !== null && (!Number.isInteger(v) || v < 0 || v > 10)))
+                return `${response.name}: decimals must be a whole number from 0 to 10.`;
               return commit([edit(study, ["responses", response.id, "decimals"], v)], `decimals of ${response.name}`);
             }}
           />
@@ -147,10 +164,15 @@ export function ResponseTable() {
       row={row}
       col={col}
       onTrouble={tell}
-      check={(t) => (typeof readNumber(t) === "number" || t.trim() === "" ? undefined : `${r.name}: “${t}” is not a number; type ${label} in ${r.unit ?? "the response's units"}.`)}
+      check={(t) =>
+        typeof readNumber(t) === "number" || t.trim() === ""
+          ? undefined
+          : `${r.name}: “${t}” is not a number; type ${label} in ${r.unit ?? "the response's units"}.`
+      }
       take={(t) => {
         const v = readNumber(t);
-        if (v === undefined || (v !== null && v <= 0)) return `${r.name}: ${label} “${t}” must be a number above 0${r.unit ? ` in ${r.unit}` : ""}, or empty.`;
+        if (v === undefined || (v !== null && v <= 0))
+          return `${r.name}: ${label} “${t}” must be a number above 0${r.unit ? ` in ${r.unit}` : ""}, or empty.`;
         return commit([edit(study, ["responses", r.id, key], v)], `${label} of ${r.name}`);
       }}
     />
@@ -193,10 +215,30 @@ export function ResponseTable() {
               <Fragment key={r.id}>
                 <tr>
                   <td>
-                    <DraftField name={`${r.id}:name`} label={`Response ${row + 1} name`} value={r.name} row={row} col={0} onTrouble={tell} take={(t) => (t.trim() === "" ? "A response needs a name; type one, or remove the row from its menu." : commit([edit(study, ["responses", r.id, "name"], t.trim())], `renamed ${r.name}`))} />
+                    <DraftField
+                      name={`${r.id}:name`}
+                      label={`Response ${row + 1} name`}
+                      value={r.name}
+                      row={row}
+                      col={0}
+                      onTrouble={tell}
+                      take={(t) =>
+                        t.trim() === ""
+                          ? "A response needs a name; type one, or remove the row from its menu."
+                          : commit([edit(study, ["responses", r.id, "name"], t.trim())], `renamed ${r.name}`)
+                      }
+                    />
                   </td>
                   <td>
-                    <DraftField name={`${r.id}:unit`} label={`${r.name} unit`} value={r.unit ?? ""} placeholder="–" row={row} col={1} take={(t) => commit([edit(study, ["responses", r.id, "unit"], t.trim() || null)], `unit of ${r.name}`)} />
+                    <DraftField
+                      name={`${r.id}:unit`}
+                      label={`${r.name} unit`}
+                      value={r.unit ?? ""}
+                      placeholder="–"
+                      row={row}
+                      col={1}
+                      take={(t) => commit([edit(study, ["responses", r.id, "unit"], t.trim() || null)], `unit of ${r.name}`)}
+                    />
                   </td>
                   <td>
                     <select
@@ -206,14 +248,22 @@ export function ResponseTable() {
                       data-col={2}
                       onChange={(e) => {
                         const next = e.target.value as Goal["aim"];
-                        const read = next === "watch" ? ({ ok: true, value: { aim: "watch" } } as const) : r.goal.aim === "watch" ? undefined : readGoal(next, goalText(r.goal), r.goal);
+                        const read =
+                          next === "watch"
+                            ? ({ ok: true, value: { aim: "watch" } } as const)
+                            : r.goal.aim === "watch"
+                              ? undefined
+                              : readGoal(next, goalText(r.goal), r.goal);
                         if (read?.ok) {
                           setAsked(({ [r.id]: _gone, ...rest }) => rest);
                           tell(`${r.id}:aim`, undefined);
                           commit([edit(study, ["responses", r.id, "goal"], read.value)], `aim of ${r.name}`);
                         } else {
                           setAsked({ ...asked, [r.id]: next });
-                          tell(`${r.id}:aim`, `${r.name}: type the limits to ${next === "raise" ? "raise it between, like 58 to 66" : next === "lower" ? "lower it between, like 24 to 14" : "keep it in, like 0.35 to 0.6 aim 0.45"}.`);
+                          tell(
+                            `${r.id}:aim`,
+                            `${r.name}: type the limits to ${next === "raise" ? "raise it between, like 58 to 66" : next === "lower" ? "lower it between, like 24 to 14" : "keep it in, like 0.35 to 0.6 aim 0.45"}.`,
+                          );
                           moveInGrid(e.currentTarget, 0, 1);
                         }
                       }}
@@ -263,7 +313,13 @@ export function ResponseTable() {
                     <Importance response={r} />
                   </td>
                   <td>
-                    <button type="button" style={{ border: 0, background: "none", padding: 0, cursor: "pointer", display: "block" }} aria-expanded={open === r.id} aria-label={`Open the curve of ${r.name}`} onClick={() => setOpen(open === r.id ? undefined : r.id)}>
+                    <button
+                      type="button"
+                      style={{ border: 0, background: "none", padding: 0, cursor: "pointer", display: "block" }}
+                      aria-expanded={open === r.id}
+                      aria-label={`Open the curve of ${r.name}`}
+                      onClick={() => setOpen(open === r.id ? undefined : r.id)}
+                    >
                       <DesirabilityCurve goal={r.goal} name={r.name} width={98} height={24} />
                     </button>
                   </td>
@@ -272,10 +328,29 @@ export function ResponseTable() {
                       trigger={["click"]}
                       menu={{
                         items: [
-                          { key: "open", label: open === r.id ? "Close curve" : "Curve, weights, bounds", onClick: () => setOpen(open === r.id ? undefined : r.id) },
-                          { key: "up", label: "Move up", disabled: row === 0, onClick: () => commit(moveRow(study, "responses", r.id, -1), `moved ${r.name}`) },
-                          { key: "down", label: "Move down", disabled: row === study.responses.length - 1, onClick: () => commit(moveRow(study, "responses", r.id, 1), `moved ${r.name}`) },
-                          { key: "remove", label: study.trials.some((t) => t.results[r.id] !== undefined) ? "Remove, with its results" : "Remove", danger: true, onClick: () => commit(removeResponse(study, r.id), `removed ${r.name}`) },
+                          {
+                            key: "open",
+                            label: open === r.id ? "Close curve" : "Curve, weights, bounds",
+                            onClick: () => setOpen(open === r.id ? undefined : r.id),
+                          },
+                          {
+                            key: "up",
+                            label: "Move up",
+                            disabled: row === 0,
+                            onClick: () => commit(moveRow(study, "responses", r.id, -1), `moved ${r.name}`),
+                          },
+                          {
+                            key: "down",
+                            label: "Move down",
+                            disabled: row === study.responses.length - 1,
+                            onClick: () => commit(moveRow(study, "responses", r.id, 1), `moved ${r.name}`),
+                          },
+                          {
+                            key: "remove",
+                            label: study.trials.some((t) => t.results[r.id] !== undefined) ? "Remove, with its results" : "Remove",
+                            danger: true,
+                            onClick: () => commit(removeResponse(study, r.id), `removed ${r.name}`),
+                          },
                         ],
                       }}
                     >

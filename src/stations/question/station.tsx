@@ -13,7 +13,12 @@ export function QuestionStation() {
   const readings = useMemo(() => questionReadings(study), [study]);
   const show = (evidence: Evidence): void => document.getElementById(evidence)?.scrollIntoView({ block: "start", behavior: "smooth" });
   return (
-    <StationFrame name="Question" heading={<span className="quiet">Goals, units, steps and limits are said here once and used everywhere.</span>} readings={readings} onShow={show}>
+    <StationFrame
+      name="Question"
+      heading={<span className="quiet">Goals, units, steps and limits are said here once and used everywhere.</span>}
+      readings={readings}
+      onShow={show}
+    >
       <ResponseTable />
       <FactorTable />
       <RegionEditor />

@@ -1,8 +1,22 @@
 "use client";
 import { useMemo, useRef, useState } from "react";
-import { activeFactors, alphabetOf, equationOf, forbiddenText, goalText, isNumeric, limitText, rangeText, type Reading, resultValue, settingsAsRun, storedModel, termName } from "@/core";
-import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
+import {
+  activeFactors,
+  alphabetOf,
+  equationOf,
+  forbiddenText,
+  goalText,
+  isNumeric,
+  limitText,
+  type Reading,
+  rangeText,
+  resultValue,
+  settingsAsRun,
+  storedModel,
+  termName,
+} from "@/core";
 import { linear } from "@/ui/charts/axes";
+import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure, settingText, valueText } from "@/ui/parts/format";
@@ -39,7 +53,14 @@ function EffectFigure({ response }: { response: string }) {
   const height = rungs.length * 20 + 40;
   return (
     <figure style={{ margin: "6px 0" }}>
-      <svg ref={svg} viewBox={`0 0 720 ${height}`} width="100%" role="img" aria-label={`Effects on ${about?.name}`} fontFamily="Source Sans 3, sans-serif">
+      <svg
+        ref={svg}
+        viewBox={`0 0 720 ${height}`}
+        width="100%"
+        role="img"
+        aria-label={`Effects on ${about?.name}`}
+        fontFamily="Source Sans 3, sans-serif"
+      >
         <line x1={x(0)} x2={x(0)} y1="0" y2={rungs.length * 20} stroke="#B8AC90" />
         {rungs.map((r, i) => (
           <g key={r.key} transform={`translate(0 ${i * 20})`}>
@@ -76,10 +97,33 @@ export function ReportStation() {
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
   const readings = useMemo((): Reading[] => {
     const out: Reading[] = [];
-    if (!study.setpoint) out.push({ id: "no-setpoint", kind: "next step", text: "No setpoint is chosen yet; the report ends with the models.", evidence: "candidates", weight: 50, action: { label: "Open Setpoint", go: "setpoint" } });
-    else out.push({ id: "unconfirmed", kind: "caution", text: "The setpoint has not been confirmed by trials of its own: say so when you hand this on.", evidence: "candidates", weight: 60 });
+    if (!study.setpoint)
+      out.push({
+        id: "no-setpoint",
+        kind: "next step",
+        text: "No setpoint is chosen yet; the report ends with the models.",
+        evidence: "candidates",
+        weight: 50,
+        action: { label: "Open Setpoint", go: "setpoint" },
+      });
+    else
+      out.push({
+        id: "unconfirmed",
+        kind: "caution",
+        text: "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
+        evidence: "candidates",
+        weight: 60,
+      });
     const missing = study.responses.filter((r) => !storedModel(study, r.id));
-    if (missing.length > 0 && study.trials.length > 0) out.push({ id: "unmodelled", kind: "next step", text: `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} no chosen model and ${missing.length === 1 ? "is" : "are"} left out.`, evidence: "ladder", weight: 40, action: { label: "Open Model", go: "model" } });
+    if (missing.length > 0 && study.trials.length > 0)
+      out.push({
+        id: "unmodelled",
+        kind: "next step",
+        text: `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} no chosen model and ${missing.length === 1 ? "is" : "are"} left out.`,
+        evidence: "ladder",
+        weight: 40,
+        action: { label: "Open Model", go: "model" },
+      });
     return out;
   }, [study]);
   const setpoint = study.setpoint;
@@ -195,7 +239,16 @@ export function ReportStation() {
                     <tr key={w.id}>
                       <td>{w.name}</td>
                       <td>{w.purpose}</td>
-                      <td>{[w.plan.family, w.plan.generators, w.plan.centre ? `${w.plan.centre} centre` : "", w.plan.seed === undefined ? "" : `seed ${w.plan.seed}`].filter(Boolean).join(", ")}</td>
+                      <td>
+                        {[
+                          w.plan.family,
+                          w.plan.generators,
+                          w.plan.centre ? `${w.plan.centre} centre` : "",
+                          w.plan.seed === undefined ? "" : `seed ${w.plan.seed}`,
+                        ]
+                          .filter(Boolean)
+                          .join(", ")}
+                      </td>
                       <td data-n>{own.length}</td>
                       <td data-n>{own.filter((t) => t.state === "done").length}</td>
                     </tr>
@@ -215,7 +268,9 @@ export function ReportStation() {
               <section key={r.id}>
                 <h2>{r.name}</h2>
                 <p>
-                  {fit.n} trials, {fit.terms.length} terms: R² {fit.summary.r2?.toFixed(3) ?? "–"}, adjusted {fit.summary.r2Adjusted?.toFixed(3) ?? "–"}, predicted {fit.summary.r2Predicted?.toFixed(3) ?? "–"}; s {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.transform === "none" ? r.unit : ""} on {fit.summary.residualDf} df.
+                  {fit.n} trials, {fit.terms.length} terms: R² {fit.summary.r2?.toFixed(3) ?? "–"}, adjusted{" "}
+                  {fit.summary.r2Adjusted?.toFixed(3) ?? "–"}, predicted {fit.summary.r2Predicted?.toFixed(3) ?? "–"}; s{" "}
+                  {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.transform === "none" ? r.unit : ""} on {fit.summary.residualDf} df.
                 </p>
                 <EffectFigure response={r.id} />
                 <table>
@@ -260,7 +315,10 @@ export function ReportStation() {
         {shown.Setpoint && setpoint && complete && (
           <section>
             <h2>Setpoint</h2>
-            <p>{factors.map((f) => `${f.name} ${settingText(setpoint.settings[f.id])}${isNumeric(f) && f.unit ? ` ${f.unit}` : ""}`).join(", ")}. Not confirmed by trials of its own.</p>
+            <p>
+              {factors.map((f) => `${f.name} ${settingText(setpoint.settings[f.id])}${isNumeric(f) && f.unit ? ` ${f.unit}` : ""}`).join(", ")}. Not
+              confirmed by trials of its own.
+            </p>
             <table>
               <thead>
                 <tr>

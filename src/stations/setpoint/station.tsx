@@ -2,7 +2,31 @@
 import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { activeFactors, allowed, bestTrial, type Candidate, desirability, edit, type Evidence, type Goal, isNumeric, limitsOf, type NumericFactor, rangeOf, type Response, type SearchResult, setpointReadings, type Settings, settingsAsRun, type Study, StudyError, type Wishes, wishesOf, wishReadings } from "@/core";
+import {
+  activeFactors,
+  allowed,
+  bestTrial,
+  type Candidate,
+  chanceText,
+  desirability,
+  type Evidence,
+  edit,
+  type Goal,
+  isNumeric,
+  limitsOf,
+  type NumericFactor,
+  type Response,
+  rangeOf,
+  type SearchResult,
+  type Settings,
+  type Study,
+  StudyError,
+  setpointReadings,
+  settingsAsRun,
+  type Wishes,
+  wishesOf,
+  wishReadings,
+} from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import { useJob } from "@/ui/compute/use-job";
@@ -19,8 +43,13 @@ function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
     try {
       const wished = study.responses.filter((r) => r.goal.aim !== "watch");
       const missing = wished.filter((r) => !study.models.some((m) => m.response === r.id));
-      if (wished.length === 0) throw new StudyError("no-goals", "No response has a goal yet; say on Question which to raise, lower or keep within limits.");
-      if (missing.length > 0) throw new StudyError("no-model", `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} a goal but no model yet; choose its terms on Model.`);
+      if (wished.length === 0)
+        throw new StudyError("no-goals", "No response has a goal yet; say on Question which to raise, lower or keep within limits.");
+      if (missing.length > 0)
+        throw new StudyError(
+          "no-model",
+          `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} a goal but no model yet; choose its terms on Model.`,
+        );
       const predictors = new Map(
         wished.map((r) => {
           const f = fittedOf(study, r.id);
@@ -37,7 +66,14 @@ function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
 }
 
 /** What a search depends on: when it changes, candidates are from before. */
-const questionKey = (study: Study): string => JSON.stringify([study.factors, study.responses, study.region, study.models, study.trials.map((t) => [t.settings, t.asRun, t.results, t.use, t.state])]);
+const questionKey = (study: Study): string =>
+  JSON.stringify([
+    study.factors,
+    study.responses,
+    study.region,
+    study.models,
+    study.trials.map((t) => [t.settings, t.asRun, t.results, t.use, t.state]),
+  ]);
 
 const AIM: Record<Goal["aim"], string> = { raise: "raise", lower: "lower", hit: "hit", within: "within", watch: "watch" };
 
@@ -47,7 +83,14 @@ function Wish({ response, value }: { response: Response; value: number | undefin
   const commit = useDesk((d) => d.commit);
   const { goal } = response;
   const limits = limitsOf(goal);
-  const ends = goal.aim === "raise" ? `${settingText(goal.low)} to ${settingText(goal.high)}` : goal.aim === "lower" ? `${settingText(goal.high)} to ${settingText(goal.low)}` : goal.aim === "watch" ? "" : `${settingText(limits.low)}–${settingText(limits.high)}`;
+  const ends =
+    goal.aim === "raise"
+      ? `${settingText(goal.low)} to ${settingText(goal.high)}`
+      : goal.aim === "lower"
+        ? `${settingText(goal.high)} to ${settingText(goal.low)}`
+        : goal.aim === "watch"
+          ? ""
+          : `${settingText(limits.low)}–${settingText(limits.high)}`;
   return (
     <div className={css.wish}>
       <header>
@@ -60,19 +103,36 @@ function Wish({ response, value }: { response: Response; value: number | undefin
         goal={goal}
         name={response.name}
         width={252}
-        height={60}
+        height={48}
         labels
         value={value}
         onKnee={(key, at) => {
           if (goal.aim === "watch") return;
           const next = { ...goal, [key]: at } as Goal & { low: number; high: number; target?: number };
-          if (next.low < next.high && (next.target === undefined || (next.target >= next.low && next.target <= next.high))) commit([edit(study, ["responses", response.id, "goal"], next)], `goal of ${response.name}`);
+          if (next.low < next.high && (next.target === undefined || (next.target >= next.low && next.target <= next.high)))
+            commit([edit(study, ["responses", response.id, "goal"], next)], `goal of ${response.name}`);
         }}
       />
       <div className="row small" style={{ marginTop: 3 }}>
         <span className="quiet">importance</span>
         {[1, 2, 3, 4, 5].map((n) => (
-          <button key={n} type="button" aria-label={`${response.name}: importance ${n}`} aria-pressed={n === response.importance} style={{ width: 11, height: 13, padding: 0, border: 0, borderRadius: 2, cursor: "pointer", background: n <= response.importance ? "var(--heather)" : "#e2dccf", marginLeft: -4 }} onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)} />
+          <button
+            key={n}
+            type="button"
+            aria-label={`${response.name}: importance ${n}`}
+            aria-pressed={n === response.importance}
+            style={{
+              width: 11,
+              height: 13,
+              padding: 0,
+              border: 0,
+              borderRadius: 2,
+              cursor: "pointer",
+              background: n <= response.importance ? "var(--heather)" : "#e2dccf",
+              marginLeft: -4,
+            }}
+            onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)}
+          />
         ))}
         <span className="grow" />
         <span className="num">d {value === undefined ? "–" : (desirability(goal, value) ?? 0).toFixed(2)}</span>
@@ -84,7 +144,19 @@ function Wish({ response, value }: { response: Response; value: number | undefin
 const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
 
 /** Candidates on settable steps, one a row, with what they promise. */
-function Candidates({ study, result, wishes, stale, pick }: { study: Study; result: SearchResult; wishes: Wishes; stale: boolean; pick(c: Candidate): void }) {
+function Candidates({
+  study,
+  result,
+  wishes,
+  stale,
+  pick,
+}: {
+  study: Study;
+  result: SearchResult;
+  wishes: Wishes;
+  stale: boolean;
+  pick(c: Candidate): void;
+}) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
   const spoken = new Set([...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()));
@@ -98,9 +170,13 @@ function Candidates({ study, result, wishes, stale, pick }: { study: Study; resu
     const error = wishes.predictors.get(r.id)?.predict(c.settings).standardError ?? null;
     const h = half(p.meanInterval);
     return (
-      <td key={r.id} title={`${p.mean}${p.trialInterval ? `; one trial ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`}>
-        {valueText(r, p.mean, error)} <small>{h === null ? "" : `±${valueText(r, h, error)}`}</small>
+      <td
+        key={r.id}
+        title={`${p.mean}${p.trialInterval ? `; one trial ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`}
+      >
+        {valueText(r, p.mean, error)}
         {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
+        <small>{h === null ? "" : `±${valueText(r, h, error)}`}</small>
       </td>
     );
   };
@@ -129,7 +205,12 @@ function Candidates({ study, result, wishes, stale, pick }: { study: Study; resu
         </thead>
         <tbody>
           {result.candidates.map((c, i) => (
-            <tr key={JSON.stringify(c.settings)} data-chosen={same(c.settings) ? "yes" : "no"} onClick={() => setProbe(c.settings)} title={c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`}>
+            <tr
+              key={JSON.stringify(c.settings)}
+              data-chosen={same(c.settings) ? "yes" : "no"}
+              onClick={() => setProbe(c.settings)}
+              title={c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`}
+            >
               <td>
                 <strong className="heather">{i + 1}</strong>
               </td>
@@ -140,7 +221,15 @@ function Candidates({ study, result, wishes, stale, pick }: { study: Study; resu
               <td>
                 <strong>{c.overall.toFixed(3)}</strong>
               </td>
-              <td title={c.chance === null ? undefined : `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`}>{c.chance === null ? "–" : c.chance > 0.995 && c.chance < 1 ? ">99 %" : percent(c.chance)}</td>
+              <td
+                title={
+                  c.chance === null
+                    ? undefined
+                    : `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`
+                }
+              >
+                {c.chance === null ? "–" : chanceText(c.chance)}
+              </td>
               <td>
                 <button
                   type="button"
@@ -165,7 +254,11 @@ function Candidates({ study, result, wishes, stale, pick }: { study: Study; resu
               ))}
               {wishes.responses.map((r) => (
                 <td key={r.id} className="quiet">
-                  {valueText(r, wishes.predictors.get(r.id)?.value(settingsAsRun(run)) ?? 0, wishes.predictors.get(r.id)?.predict(settingsAsRun(run)).standardError ?? null)}
+                  {valueText(
+                    r,
+                    wishes.predictors.get(r.id)?.value(settingsAsRun(run)) ?? 0,
+                    wishes.predictors.get(r.id)?.predict(settingsAsRun(run)).standardError ?? null,
+                  )}
                 </td>
               ))}
               <td className="quiet">{nearest.overall.toFixed(3)}</td>
@@ -177,7 +270,10 @@ function Candidates({ study, result, wishes, stale, pick }: { study: Study; resu
       </table>
       <p className="small quiet" style={{ marginTop: 4 }}>
         ± is half the {Math.round(100 * study.confidence)} % interval of the mean. “!”: outside what trials cover, or past a physical bound.
-        {idle.length > 0 ? ` ${idle.map((f) => f.name).join(", ")} ${idle.length === 1 ? "is" : "are"} in no model and ${idle.length === 1 ? "stands" : "stand"} at ${idle.map((f) => settingText(result.candidates[0]?.settings[f.id])).join(", ")}.` : ""} Exact optimum {result.best.overall.toFixed(3)}, seed {result.seed}.
+        {idle.length > 0
+          ? ` ${idle.map((f) => f.name).join(", ")} ${idle.length === 1 ? "is" : "are"} in no model and ${idle.length === 1 ? "stands" : "stand"} at ${idle.map((f) => settingText(result.candidates[0]?.settings[f.id])).join(", ")}.`
+          : ""}{" "}
+        Exact optimum {result.best.overall.toFixed(3)}, seed {result.seed}.
       </p>
     </div>
   );
@@ -214,10 +310,23 @@ export function SetpointStation() {
   }, []);
   const readings = useMemo(() => {
     if (!wishes) return wishReadings(study);
-    return result && !stale ? setpointReadings(wishes, result) : [{ id: "search", kind: "next step" as const, text: stale ? "Something changed since the last search: candidates may not be the best any more. Search again." : "Search the region for the best settings.", evidence: "candidates" as const, weight: 100 }];
+    return result && !stale
+      ? setpointReadings(wishes, result)
+      : [
+          {
+            id: "search",
+            kind: "next step" as const,
+            text: stale
+              ? "Something changed since the last search: candidates may not be the best any more. Search again."
+              : "Search the region for the best settings.",
+            evidence: "candidates" as const,
+            weight: 100,
+          },
+        ];
   }, [wishes, result, stale, study]);
   const numeric = activeFactors(study).filter((f): f is NumericFactor => isNumeric(f));
   // The two factors that move overall desirability most from here make the first map.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the choice of axes follows results, not every move of the probe.
   const movers = useMemo(() => {
     if (!wishes) return numeric.map((f) => f.id);
     const at = result?.settable.settings ?? probe;
@@ -226,7 +335,6 @@ export function SetpointStation() {
       return Math.max(...d) - Math.min(...d);
     };
     return [...numeric].sort((a, b) => swing(b) - swing(a)).map((f) => f.id);
-    // biome-ignore lint/correctness/useExhaustiveDependencies: the choice of axes follows results, not every move of the probe.
   }, [wishes, result]);
   const x = numeric.find((f) => f.id === (axes.x ?? movers[0]));
   const y = numeric.find((f) => f.id === axes.y && f.id !== x?.id) ?? numeric.find((f) => f.id === movers.find((m) => m !== x?.id));
@@ -239,12 +347,19 @@ export function SetpointStation() {
         const v = wishes.predictors.get(r.id)?.value(s) ?? 0;
         const l = limitsOf(r.goal);
         const width = "low" in r.goal ? r.goal.high - r.goal.low : 1;
-        least = Math.min(least, Number.isFinite(l.low) ? (v - l.low) / width : Number.POSITIVE_INFINITY, Number.isFinite(l.high) ? (l.high - v) / width : Number.POSITIVE_INFINITY);
+        least = Math.min(
+          least,
+          Number.isFinite(l.low) ? (v - l.low) / width : Number.POSITIVE_INFINITY,
+          Number.isFinite(l.high) ? (l.high - v) / width : Number.POSITIVE_INFINITY,
+        );
       }
       return least;
     };
   }, [wishes]);
-  const inRegion = useMemo(() => (study.region.limits.length + study.region.forbidden.length > 0 ? (s: Settings): boolean => allowed(study, s) : undefined), [study]);
+  const inRegion = useMemo(
+    () => (study.region.limits.length + study.region.forbidden.length > 0 ? (s: Settings): boolean => allowed(study, s) : undefined),
+    [study],
+  );
   const choose = (c: Candidate): void => {
     const refused = commit([edit(study, ["setpoint"], { settings: c.settings, held: hold })], "chose a setpoint");
     if (refused) void message.warning(refused);
@@ -252,7 +367,10 @@ export function SetpointStation() {
   };
   const show = (evidence: Evidence): void => {
     if (evidence === "ladder") router.push(`/studies/${id}/model`);
-    else document.querySelector(`[data-testid="${evidence === "map" ? "desirability-map" : "candidates"}"]`)?.scrollIntoView({ block: "center", behavior: "smooth" });
+    else
+      document
+        .querySelector(`[data-testid="${evidence === "map" ? "desirability-map" : "candidates"}"]`)
+        ?.scrollIntoView({ block: "center", behavior: "smooth" });
   };
   const free = activeFactors(study).filter((f) => !hold.includes(f.id));
   return (
@@ -265,7 +383,10 @@ export function SetpointStation() {
         wishes && (
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <span className="quiet">
-              overall desirability at the probe <strong className="num" style={{ color: "var(--ink)", fontSize: 14 }}>{wishes.overall(probe).toFixed(2)}</strong>
+              overall desirability at the probe{" "}
+              <strong className="num" style={{ color: "var(--ink)", fontSize: 14 }}>
+                {wishes.overall(probe).toFixed(2)}
+              </strong>
             </span>
             <span className="grow" />
             {hold.map((f) => {
@@ -280,7 +401,12 @@ export function SetpointStation() {
               ) : null;
             })}
             {free.length > 0 && (
-              <select className="field" aria-label="Hold a factor at the probe" value="" onChange={(e) => e.target.value && setHold([...hold, e.target.value])}>
+              <select
+                className="field"
+                aria-label="Hold a factor at the probe"
+                value=""
+                onChange={(e) => e.target.value && setHold([...hold, e.target.value])}
+              >
                 <option value="">hold …</option>
                 {free.map((f) => (
                   <option key={f.id} value={f.id}>
@@ -306,7 +432,11 @@ export function SetpointStation() {
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 540 }}>
           <h2>A setpoint needs goals and models</h2>
           <p style={{ margin: "6px 0 12px" }}>{"reason" in found ? found.reason : ""}</p>
-          <button type="button" className="btn main" onClick={() => router.push(`/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`)}>
+          <button
+            type="button"
+            className="btn main"
+            onClick={() => router.push(`/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`)}
+          >
             {study.responses.some((r) => r.goal.aim !== "watch") ? "Choose models" : "Set goals"}
           </button>
         </div>
@@ -318,7 +448,7 @@ export function SetpointStation() {
             </p>
           )}
           <div className={css.split}>
-            <div style={{ maxHeight: 400, overflow: "auto" }}>
+            <div style={{ maxHeight: 436, overflow: "auto" }}>
               {wishes.responses.map((r) => (
                 <Wish key={r.id} response={r} value={wishes.predictors.get(r.id)?.value(probe)} />
               ))}
@@ -330,19 +460,41 @@ export function SetpointStation() {
                   <div className="row small" style={{ marginBottom: 2 }}>
                     {(["x", "y"] as const).map((which) => (
                       <span key={which} className="row">
-                        <select className="field" style={{ height: 26 }} aria-label={which === "x" ? "Across" : "Upwards"} value={which === "x" ? x.id : y.id} onChange={(e) => setAxes({ ...axes, [which]: e.target.value })}>
+                        <select
+                          className="field"
+                          style={{ height: 26 }}
+                          aria-label={which === "x" ? "Across" : "Upwards"}
+                          value={which === "x" ? x.id : y.id}
+                          onChange={(e) => setAxes({ ...axes, [which]: e.target.value })}
+                        >
                           {numeric.map((f) => (
                             <option key={f.id} value={f.id}>
                               {f.name}
                             </option>
                           ))}
                         </select>
-                        <span className="quiet">{which === "x" ? "across," : "upwards, others at the probe"}</span>
+                        <span className="quiet">{which === "x" ? "across," : "up"}</span>
                       </span>
                     ))}
                   </div>
-                  <SurfaceMap study={study} x={x} y={y} probe={probe} setProbe={setProbe} value={overall} {...(common ? { inLimits: common, common: true } : {})} {...(inRegion ? { allowed: inRegion } : {})} pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))} width={Math.max(280, Math.min(620, size.width))} height={360} text={(v) => v.toFixed(2).replace(/0$/, "")} name="Overall desirability" />
-                  <p className="small quiet">Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.</p>
+                  <SurfaceMap
+                    study={study}
+                    x={x}
+                    y={y}
+                    probe={probe}
+                    setProbe={setProbe}
+                    value={overall}
+                    {...(common ? { inLimits: common, common: true } : {})}
+                    {...(inRegion ? { allowed: inRegion } : {})}
+                    pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))}
+                    width={Math.max(280, Math.min(620, size.width))}
+                    height={372}
+                    text={(v) => v.toFixed(2).replace(/0$/, "")}
+                    name="Overall desirability"
+                  />
+                  <p className="small quiet">
+                    Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.
+                  </p>
                 </>
               ) : (
                 <p className="quiet">A map needs two numeric factors; candidates are below.</p>

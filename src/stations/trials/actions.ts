@@ -1,4 +1,4 @@
-import { type Edit, edit, type ImportPreview, isNumeric, type Factor, readNumber, type Result, type Setting, type Study, type Trial } from "@/core";
+import { type Edit, edit, type Factor, type ImportPreview, isNumeric, type Result, readNumber, type Setting, type Study, type Trial } from "@/core";
 
 /** A result as typed: one number, or repeats separated by spaces or semicolons. */
 export function readResult(text: string): { ok: true; value: Result } | { ok: false; sentence: string } {
@@ -35,7 +35,10 @@ export function enterAsRun(study: Study, trial: Trial, factor: Factor, text: str
     const v = readNumber(text);
     if (typeof v !== "number") {
       if (v === null) return { ok: true, edits: [edit(study, ["trials", trial.id, "asRun", factor.id], null)] };
-      return { ok: false, sentence: `${factor.name}: “${text}” is not a number; type what was really set${factor.unit ? ` in ${factor.unit}` : ""}.` };
+      return {
+        ok: false,
+        sentence: `${factor.name}: “${text}” is not a number; type what was really set${factor.unit ? ` in ${factor.unit}` : ""}.`,
+      };
     }
     value = v;
   } else {
@@ -63,7 +66,13 @@ export function takeImport(study: Study, preview: ImportPreview): Edit[] {
 }
 
 /** A block without headings, laid from one cell on over the rows as they are shown: said so before it is taken. */
-export function blockPreview(rows: readonly Trial[], fromRow: number, columns: readonly string[], fromColumn: number, cells: readonly string[][]): ImportPreview & { positional: true } {
+export function blockPreview(
+  rows: readonly Trial[],
+  fromRow: number,
+  columns: readonly string[],
+  fromColumn: number,
+  cells: readonly string[][],
+): ImportPreview & { positional: true } {
   const values: ImportPreview["values"] = [];
   const problems: ImportPreview["problems"] = [];
   const matched: ImportPreview["matched"] = [];
@@ -87,7 +96,8 @@ export function blockPreview(rows: readonly Trial[], fromRow: number, columns: r
         return;
       }
       const before = trial.results[response] ?? null;
-      if (JSON.stringify(before) !== JSON.stringify(read.value)) values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
+      if (JSON.stringify(before) !== JSON.stringify(read.value))
+        values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
     });
   });
   return { by: "trial number", positional: true, values, notes: [], matched, problems, ignored: [], separator: "\t", decimal: "." };

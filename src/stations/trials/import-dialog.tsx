@@ -43,13 +43,31 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
   const count = preview ? preview.values.length + preview.notes.length : 0;
   const name = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
   return (
-    <Modal open={open} onCancel={done} title={given ? "Paste into the ledger" : "Paste or import results"} width={760} okText={count === 0 ? "Nothing to take" : `Take ${count} ${count === 1 ? "value" : "values"}`} cancelText="Leave" okButtonProps={{ disabled: count === 0 }} onOk={take} destroyOnHidden>
+    <Modal
+      open={open}
+      onCancel={done}
+      title={given ? "Paste into the ledger" : "Paste or import results"}
+      width={760}
+      okText={count === 0 ? "Nothing to take" : `Take ${count} ${count === 1 ? "value" : "values"}`}
+      cancelText="Leave"
+      okButtonProps={{ disabled: count === 0 }}
+      onOk={take}
+      destroyOnHidden
+    >
       {!given && (
         <>
           <p className="small quiet" style={{ marginBottom: 6 }}>
-            Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column “order”) or by their settings, never by position. Comma, semicolon, tab and decimal comma are recognised.
+            Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column “order”) or by their settings,
+            never by position. Comma, semicolon, tab and decimal comma are recognised.
           </p>
-          <textarea className="field num" aria-label="Text to import" style={{ width: "100%", height: 110, padding: 8 }} value={text.length > 20_000 ? `${text.slice(0, 20_000)}\n…` : text} onChange={(e) => look(e.target.value)} placeholder={"order\tgrease\twhite\n1\t0.61\t60.2"} />
+          <textarea
+            className="field num"
+            aria-label="Text to import"
+            style={{ width: "100%", height: 110, padding: 8 }}
+            value={text.length > 20_000 ? `${text.slice(0, 20_000)}\n…` : text}
+            onChange={(e) => look(e.target.value)}
+            placeholder={"order\tgrease\twhite\n1\t0.61\t60.2"}
+          />
           <input
             ref={file}
             type="file"
@@ -81,7 +99,8 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
           <p style={{ marginTop: 10 }}>
             {preview.positional ? (
               <>
-                No headings were found, so lines go to the trials <strong>as they stand in the ledger</strong> from the chosen cell down: trials {preview.matched[0]?.order} to {preview.matched.at(-1)?.order}.
+                No headings were found, so lines go to the trials <strong>as they stand in the ledger</strong> from the chosen cell down: trials{" "}
+                {preview.matched[0]?.order} to {preview.matched.at(-1)?.order}.
               </>
             ) : (
               <>

@@ -2,32 +2,67 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Dropdown } from "antd";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
-import { type Edit, edit, type Factor, isNumeric, matchColumns, readSheet, type Response, StudyError, type Study, type Trial } from "@/core";
+import { type Edit, edit, type Factor, isNumeric, matchColumns, type Response, readSheet, type Study, StudyError, type Trial } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { blockPreview, enterAsRun, enterResult, readResult, resultText } from "./actions";
 import type { Preview } from "./import-dialog";
 import css from "./trials.module.css";
 
-type Column = { kind: "setting"; id: string; factor: Factor; width: number } | { kind: "result"; id: string; response: Response; width: number } | { kind: "note"; id: "note"; width: number };
+type Column =
+  | { kind: "setting"; id: string; factor: Factor; width: number }
+  | { kind: "result"; id: string; response: Response; width: number }
+  | { kind: "note"; id: "note"; width: number };
 
 type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row: number };
 
-const KINDS: Record<Trial["kind"], string> = { factorial: "corner", axial: "axial", centre: "centre", optimal: "chosen", screen: "screen", repeat: "repeat", path: "path", confirm: "confirm", other: "–" };
+const KINDS: Record<Trial["kind"], string> = {
+  factorial: "corner",
+  axial: "axial",
+  centre: "centre",
+  optimal: "chosen",
+  screen: "screen",
+  repeat: "repeat",
+  path: "path",
+  confirm: "confirm",
+  other: "–",
+};
 
 /** Wide enough for the longest word of the heading, which may take two lines, and for a number. */
 const numberWidth = (name: string): number => Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
 
 function columnsOf(study: Study): Column[] {
   return [
-    ...study.factors.map((factor): Column => ({ kind: "setting", id: factor.id, factor, width: Math.max(numberWidth(factor.name), factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0) })),
-    ...study.responses.map((response): Column => ({ kind: "result", id: response.id, response, width: Math.max(numberWidth(response.name), study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0) })),
+    ...study.factors.map(
+      (factor): Column => ({
+        kind: "setting",
+        id: factor.id,
+        factor,
+        width: Math.max(numberWidth(factor.name), factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0),
+      }),
+    ),
+    ...study.responses.map(
+      (response): Column => ({
+        kind: "result",
+        id: response.id,
+        response,
+        width: Math.max(numberWidth(response.name), study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0),
+      }),
+    ),
     { kind: "note", id: "note", width: 140 },
   ];
 }
 
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
-export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(preview: Preview | undefined, text: string): void; goTo: string | undefined }) {
+export function Ledger({
+  by,
+  onPaste,
+  goTo,
+}: {
+  by: "run" | "standard";
+  onPaste(preview: Preview | undefined, text: string): void;
+  goTo: string | undefined;
+}) {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const lit = useDesk((d) => d.lit);
@@ -35,7 +70,9 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
   const columns = useMemo(() => columnsOf(study), [study]);
   const rows = useMemo(() => {
     const waves = new Map(study.waves.map((w, i) => [w.id, i]));
-    return [...study.trials].sort((a, b) => (by === "run" ? a.order - b.order : (waves.get(a.wave) ?? 0) - (waves.get(b.wave) ?? 0) || a.standard - b.standard));
+    return [...study.trials].sort((a, b) =>
+      by === "run" ? a.order - b.order : (waves.get(a.wave) ?? 0) - (waves.get(b.wave) ?? 0) || a.standard - b.standard,
+    );
   }, [study, by]);
   const lines = useMemo(() => {
     const out: Line[] = [];
@@ -51,7 +88,12 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
   const [editing, setEditing] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const scroll = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({ count: lines.length, getScrollElement: () => scroll.current, estimateSize: (i) => (lines[i].kind === "band" ? 25 : 27), overscan: 16 });
+  const virtual = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: (i) => (lines[i].kind === "band" ? 25 : 27),
+    overscan: 16,
+  });
   const lineOf = (row: number): number => lines.findIndex((l) => l.kind === "trial" && l.row === row);
   const reveal = (row: number): void => virtual.scrollToIndex(lineOf(row), { align: "auto" });
 
@@ -70,7 +112,12 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
-  const cellText = (trial: Trial, c: Column): string => (c.kind === "result" ? resultText(trial.results[c.id], c.response.decimals) : c.kind === "note" ? trial.note : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]));
+  const cellText = (trial: Trial, c: Column): string =>
+    c.kind === "result"
+      ? resultText(trial.results[c.id], c.response.decimals)
+      : c.kind === "note"
+        ? trial.note
+        : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]);
   const take = (trial: Trial, c: Column, text: string): boolean => {
     if (text === cellText(trial, c)) return true;
     let edits: Edit[];
@@ -111,7 +158,14 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
   };
   const onGridKey = (e: KeyboardEvent): void => {
     if (editing !== undefined || !current || !column) return;
-    const arrows: Record<string, [number, number]> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageDown: [15, 0], PageUp: [-15, 0] };
+    const arrows: Record<string, [number, number]> = {
+      ArrowDown: [1, 0],
+      ArrowUp: [-1, 0],
+      ArrowLeft: [0, -1],
+      ArrowRight: [0, 1],
+      PageDown: [15, 0],
+      PageUp: [-15, 0],
+    };
     if (arrows[e.key]) {
       e.preventDefault();
       move(...arrows[e.key]);
@@ -150,7 +204,12 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
   };
   const menu = (trial: Trial) => {
     const set = (edits: Edit[], what: string): void => setSentence(commit(edits, what));
-    const state = (s: Trial["state"], name: string) => ({ key: s, label: name, disabled: trial.state === s, onClick: () => set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`) });
+    const state = (s: Trial["state"], name: string) => ({
+      key: s,
+      label: name,
+      disabled: trial.state === s,
+      onClick: () => set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`),
+    });
     const measured = Object.values(trial.results).some((v) => v !== null);
     return {
       items: [
@@ -158,9 +217,30 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
         state("skipped", "Skip it"),
         state("failed", "Mark as failed"),
         trial.use
-          ? { key: "out", label: "Leave out of models", onClick: () => set([edit(study, ["trials", trial.id, "use"], false), edit(study, ["trials", trial.id, "why"], "left out by hand")], `left trial ${trial.order} out`) }
-          : { key: "in", label: "Use in models again", onClick: () => set([edit(study, ["trials", trial.id, "use"], true), edit(study, ["trials", trial.id, "why"], null)], `used trial ${trial.order} again`) },
-        { key: "asplanned", label: "It ran as planned", disabled: !trial.asRun, onClick: () => set([edit(study, ["trials", trial.id, "asRun"], null)], `trial ${trial.order} as planned`) },
+          ? {
+              key: "out",
+              label: "Leave out of models",
+              onClick: () =>
+                set(
+                  [edit(study, ["trials", trial.id, "use"], false), edit(study, ["trials", trial.id, "why"], "left out by hand")],
+                  `left trial ${trial.order} out`,
+                ),
+            }
+          : {
+              key: "in",
+              label: "Use in models again",
+              onClick: () =>
+                set(
+                  [edit(study, ["trials", trial.id, "use"], true), edit(study, ["trials", trial.id, "why"], null)],
+                  `used trial ${trial.order} again`,
+                ),
+            },
+        {
+          key: "asplanned",
+          label: "It ran as planned",
+          disabled: !trial.asRun,
+          onClick: () => set([edit(study, ["trials", trial.id, "asRun"], null)], `trial ${trial.order} as planned`),
+        },
       ],
     };
   };
@@ -172,7 +252,6 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
   const total = fixed.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
   return (
     <>
-      {/* biome-ignore lint/a11y/useSemanticElements: a virtual grid; a table element cannot hold rows that are not there. */}
       <div
         ref={scroll}
         className={css.scroll}
@@ -195,12 +274,8 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
           e.clipboardData.setData("text/plain", cellText(current, column));
         }}
       >
-        {/* biome-ignore lint/a11y/useSemanticElements: see the grid. */}
-        {/* biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus. */}
         <div className={css.head} style={{ width: total }} role="row">
           {fixed.map((f) => (
-            // biome-ignore lint/a11y/useSemanticElements: see the grid.
-            // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
             <div key={f.name} role="columnheader" style={{ width: f.width, textAlign: f.name === "kind" ? "left" : "right" }}>
               {f.name}
             </div>
@@ -210,9 +285,12 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
             const unit = c.kind === "setting" ? c.factor.unit : c.kind === "result" ? c.response.unit : undefined;
             const right = c.kind === "result" || (c.kind === "setting" && isNumeric(c.factor));
             return (
-              // biome-ignore lint/a11y/useSemanticElements: see the grid.
-              // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
-              <div key={`${c.kind}-${c.id}`} role="columnheader" style={{ width: c.width, textAlign: right ? "right" : "left" }} title={unit ? `${name}, ${unit}` : name}>
+              <div
+                key={`${c.kind}-${c.id}`}
+                role="columnheader"
+                style={{ width: c.width, textAlign: right ? "right" : "left" }}
+                title={unit ? `${name}, ${unit}` : name}
+              >
                 <span className={css.headname}>{name}</span>
                 <span style={{ fontWeight: 400 }}>{unit ?? "\u00a0"}</span>
               </div>
@@ -235,16 +313,29 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
             const { trial, row } = line;
             const off = trial.state === "skipped" || trial.state === "failed" || !trial.use;
             return (
-              // biome-ignore lint/a11y/useSemanticElements: see the grid.
-              // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
-              <div key={item.key} className={css.line} role="row" aria-rowindex={row + 1} data-state={trial.state} data-lit={lit === trial.id ? "yes" : "no"} data-off={off ? "yes" : "no"} data-trial={trial.order} style={{ transform: `translateY(${item.start}px)`, width: total }} onPointerEnter={() => light(trial.id)} onPointerLeave={() => light(undefined)}>
+              <div
+                key={item.key}
+                className={css.line}
+                role="row"
+                aria-rowindex={row + 1}
+                data-state={trial.state}
+                data-lit={lit === trial.id ? "yes" : "no"}
+                data-off={off ? "yes" : "no"}
+                data-trial={trial.order}
+                style={{ transform: `translateY(${item.start}px)`, width: total }}
+                onPointerEnter={() => light(trial.id)}
+                onPointerLeave={() => light(undefined)}
+              >
                 <div className={css.num} style={{ width: 40 }}>
                   {trial.order}
                 </div>
                 <div className={css.num} style={{ width: 38, color: "#77776c" }}>
                   {trial.standard}
                 </div>
-                <div style={{ width: 56, fontSize: 12, color: "#5d5e54" }} title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}>
+                <div
+                  style={{ width: 56, fontSize: 12, color: "#5d5e54" }}
+                  title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}
+                >
                   {trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.use ? KINDS[trial.kind] : "left out"}
                 </div>
                 {columns.map((c, col) => {
@@ -253,9 +344,6 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
                   const asRun = c.kind === "setting" ? trial.asRun?.[c.id] : undefined;
                   const text = cellText(trial, c);
                   return (
-                    // biome-ignore lint/a11y/useSemanticElements: see the grid.
-                    // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys.
-                    // biome-ignore lint/a11y/useFocusableInteractive: the grid itself holds the focus.
                     <div
                       key={`${c.kind}-${c.id}`}
                       id={`cell-${row}-${col}`}
@@ -265,7 +353,8 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
                       style={{ width: c.width }}
                       title={asRun !== undefined ? `planned ${trial.settings[c.id]}` : c.kind === "note" ? trial.note : undefined}
                       onClick={() => {
-                        if (editing !== undefined && (at.row !== row || at.col !== col) && current && column && !take(current, column, editing)) return;
+                        if (editing !== undefined && (at.row !== row || at.col !== col) && current && column && !take(current, column, editing))
+                          return;
                         setEditing(undefined);
                         setAt({ row, col });
                         scroll.current?.focus({ preventScroll: true });
@@ -276,7 +365,6 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
                         <input
                           className={css.editor}
                           aria-label={`Trial ${trial.order}, ${c.kind === "setting" ? c.factor.name : c.kind === "result" ? c.response.name : "note"}`}
-                          // biome-ignore lint/a11y/noAutofocus: the cell was opened by typing into it.
                           autoFocus
                           value={editing}
                           style={{ textAlign: right ? "right" : "left" }}
@@ -330,7 +418,10 @@ export function Ledger({ by, onPaste, goTo }: { by: "run" | "standard"; onPaste(
             {sentence}
           </span>
         ) : (
-          <span className="quiet small">Type to enter, Enter moves down, Tab right; repeats with spaces between; a setting typed over is kept as run. Paste a block with or without headings.</span>
+          <span className="quiet small">
+            Type to enter, Enter moves down, Tab right; repeats with spaces between; a setting typed over is kept as run. Paste a block with or
+            without headings.
+          </span>
         )}
       </div>
     </>

@@ -2,7 +2,7 @@
 import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { edit, type Evidence, previewImport, rigsFor, StudyError, type Trial, trialsReadings, waiting } from "@/core";
+import { type Evidence, edit, previewImport, rigsFor, StudyError, type Trial, trialsReadings, waiting } from "@/core";
 import { useJob } from "@/ui/compute/use-job";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
@@ -122,7 +122,12 @@ export function TrialsStation() {
             ) : (
               rig &&
               left > 0 && (
-                <button type="button" className="btn main" onClick={() => job.start({ study, name: rig.id, seed: 1 })} title={`A virtual ${rig.name} that knows these factors`}>
+                <button
+                  type="button"
+                  className="btn main"
+                  onClick={() => job.start({ study, name: rig.id, seed: 1 })}
+                  title={`A virtual ${rig.name} that knows these factors`}
+                >
                   Run the rest on the rig
                 </button>
               )
@@ -139,7 +144,9 @@ export function TrialsStation() {
       {study.trials.length === 0 ? (
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 560 }}>
           <h2>No trials yet</h2>
-          <p style={{ margin: "6px 0 12px" }}>The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept.</p>
+          <p style={{ margin: "6px 0 12px" }}>
+            The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept.
+          </p>
           <button type="button" className="btn main" onClick={() => router.push(`/studies/${id}/plan`)}>
             Weigh plans
           </button>

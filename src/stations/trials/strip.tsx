@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { limitsOf, resultValue, settingsAsRun, type Study } from "@/core";
+import { limitsOf, resultValue, type Study, settingsAsRun } from "@/core";
 import { type Box, linear } from "@/ui/charts/axes";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
@@ -16,10 +16,14 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
   const light = useDesk((d) => d.light);
   const about = study.responses.find((r) => r.id === response);
   const ordered = useMemo(() => [...study.trials].sort((a, b) => a.order - b.order), [study]);
-  const points = useMemo(() => ordered.flatMap((t, i) => {
-      const v = resultValue(t.results[response]);
-      return v === null ? [] : [{ t, i, v }];
-    }), [ordered, response]);
+  const points = useMemo(
+    () =>
+      ordered.flatMap((t, i) => {
+        const v = resultValue(t.results[response]);
+        return v === null ? [] : [{ t, i, v }];
+      }),
+    [ordered, response],
+  );
   const model = useMemo(() => (study.models.some((m) => m.response === response) ? fittedOf(study, response) : undefined), [study, response]);
   if (!about) return null;
   const box: Box = { left: 46, top: 6, width: WIDTH - 56, height: HEIGHT - 26 };
@@ -38,7 +42,13 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
   const gap = ordered.length > 1 ? (x(1) - x(0)) / 2 : 8;
   const ticks = has ? y.ticks(3) : [];
   return (
-    <svg width="100%" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={`${axisName(about.name, about.unit)} in the order run, ${points.length} results`} style={{ display: "block" }}>
+    <svg
+      width="100%"
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      role="img"
+      aria-label={`${axisName(about.name, about.unit)} in the order run, ${points.length} results`}
+      style={{ display: "block" }}
+    >
       {waves.map((b, i) =>
         b.count === 0 ? null : (
           <g key={b.w.id}>
@@ -51,7 +61,14 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
         ),
       )}
       {has && about.goal.aim !== "watch" && (
-        <rect x={box.left} width={box.width} y={y(Math.min(limits.high, high + pad))} height={Math.max(0, y(Math.max(limits.low, low - pad)) - y(Math.min(limits.high, high + pad)))} fill={colours.moss} opacity="0.1" />
+        <rect
+          x={box.left}
+          width={box.width}
+          y={y(Math.min(limits.high, high + pad))}
+          height={Math.max(0, y(Math.max(limits.low, low - pad)) - y(Math.min(limits.high, high + pad)))}
+          fill={colours.moss}
+          opacity="0.1"
+        />
       )}
       {ticks.map((t) => (
         <text key={t} x={box.left - 6} y={y(t) + 4} fontSize="11.500" textAnchor="end" className="tick" fill={colours.quiet}>
@@ -63,11 +80,26 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           Results appear here in the order run as they are entered.
         </text>
       )}
-      <path d={points.map((p, k) => `${k === 0 || points[k - 1].i !== p.i - 1 ? "M" : "L"}${x(p.i).toFixed(1)} ${y(p.v).toFixed(1)}`).join("")} fill="none" stroke="#A79A83" strokeWidth="1" />
+      <path
+        d={points.map((p, k) => `${k === 0 || points[k - 1].i !== p.i - 1 ? "M" : "L"}${x(p.i).toFixed(1)} ${y(p.v).toFixed(1)}`).join("")}
+        fill="none"
+        stroke="#A79A83"
+        strokeWidth="1"
+      />
       {model?.ok &&
         points.map((p) => {
           const v = model.fitted.predictor.value(settingsAsRun(p.t));
-          return <line key={p.t.id} x1={x(p.i) - Math.min(6, gap)} x2={x(p.i) + Math.min(6, gap)} y1={y(v)} y2={y(v)} stroke={colours.loch} strokeWidth="1.500" />;
+          return (
+            <line
+              key={p.t.id}
+              x1={x(p.i) - Math.min(6, gap)}
+              x2={x(p.i) + Math.min(6, gap)}
+              y1={y(v)}
+              y2={y(v)}
+              stroke={colours.loch}
+              strokeWidth="1.500"
+            />
+          );
         })}
       {points.map((p) => (
         <circle

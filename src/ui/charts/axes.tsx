@@ -15,11 +15,28 @@ export type Linear = ReturnType<typeof linear>;
 const tickText = (v: number, all: readonly number[]): string => {
   const step = all.length > 1 ? Math.abs(all[1] - all[0]) : Math.abs(v) || 1;
   const decimals = Math.max(0, Math.min(8, Math.ceil(-Math.log10(step) - 1e-9)));
-  return v.toFixed(decimals).replace(/^-0(\.0*)?$/, "0").replace("-", "−");
+  return v
+    .toFixed(decimals)
+    .replace(/^-0(\.0*)?$/, "0")
+    .replace("-", "−");
 };
 
 /** Bottom axis with its name and unit. */
-export function AxisX({ scale, box, name, count = 7, grid, ticks: own }: { scale: Linear; box: Box; name: string; count?: number; grid?: boolean; ticks?: number[] }) {
+export function AxisX({
+  scale,
+  box,
+  name,
+  count = 7,
+  grid,
+  ticks: own,
+}: {
+  scale: Linear;
+  box: Box;
+  name: string;
+  count?: number;
+  grid?: boolean;
+  ticks?: number[];
+}) {
   const ticks = own ?? scale.ticks(count);
   const y = box.top + box.height;
   return (
@@ -41,7 +58,21 @@ export function AxisX({ scale, box, name, count = 7, grid, ticks: own }: { scale
 }
 
 /** Left axis with its name and unit, written upwards. */
-export function AxisY({ scale, box, name, count = 5, grid, offset = 40 }: { scale: Linear; box: Box; name: string; count?: number; grid?: boolean; offset?: number }) {
+export function AxisY({
+  scale,
+  box,
+  name,
+  count = 5,
+  grid,
+  offset = 40,
+}: {
+  scale: Linear;
+  box: Box;
+  name: string;
+  count?: number;
+  grid?: boolean;
+  offset?: number;
+}) {
   const ticks = scale.ticks(count);
   return (
     <g aria-hidden="true">
@@ -53,7 +84,12 @@ export function AxisY({ scale, box, name, count = 5, grid, offset = 40 }: { scal
           </text>
         </g>
       ))}
-      <text transform={`translate(${box.left - offset} ${box.top + box.height / 2}) rotate(-90)`} textAnchor="middle" fontSize="12.500" fill={colours.ink}>
+      <text
+        transform={`translate(${box.left - offset} ${box.top + box.height / 2}) rotate(-90)`}
+        textAnchor="middle"
+        fontSize="12.500"
+        fill={colours.ink}
+      >
         {name}
       </text>
     </g>
@@ -75,8 +111,17 @@ const widthOf = (text: string): number => text.length * 6.3 + 4;
  * Places labels beside their points without overlap: right, left, above, below, then farther out; the first free place
  * wins, and a label that finds none is left out rather than drawn over another.
  */
-export function placeLabels(labels: readonly Label[], box: Box, radius = 9): (Label & { lx: number; ly: number; anchor: "start" | "end" | "middle"; leader: boolean })[] {
-  const taken: { x0: number; x1: number; y0: number; y1: number }[] = labels.map((l) => ({ x0: l.x - radius + 2, x1: l.x + radius - 2, y0: l.y - radius + 2, y1: l.y + radius - 2 }));
+export function placeLabels(
+  labels: readonly Label[],
+  box: Box,
+  radius = 9,
+): (Label & { lx: number; ly: number; anchor: "start" | "end" | "middle"; leader: boolean })[] {
+  const taken: { x0: number; x1: number; y0: number; y1: number }[] = labels.map((l) => ({
+    x0: l.x - radius + 2,
+    x1: l.x + radius - 2,
+    y0: l.y - radius + 2,
+    y1: l.y + radius - 2,
+  }));
   const out: ReturnType<typeof placeLabels> = [];
   for (const l of labels) {
     const w = widthOf(l.text);

@@ -1,5 +1,5 @@
-import { contours as isolines } from "d3-contour";
 import { ticks } from "d3-array";
+import { contours as isolines } from "d3-contour";
 
 /** Values on a square grid over two axes, row by row from the low end of y. */
 export interface Grid {
@@ -61,7 +61,8 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
         let start = -1;
         for (let k = 0; k <= points.length; k++) {
           const p = points[k];
-          const inner = p !== undefined && p[0] > Math.min(...x) + 14 && p[0] < Math.max(...x) - 14 && p[1] > Math.min(...y) + 10 && p[1] < Math.max(...y) - 10;
+          const inner =
+            p !== undefined && p[0] > Math.min(...x) + 14 && p[0] < Math.max(...x) - 14 && p[1] > Math.min(...y) + 10 && p[1] < Math.max(...y) - 10;
           if (inner && start < 0) start = k;
           if (!inner && start >= 0) {
             const mid = Math.floor((start + k) / 2);

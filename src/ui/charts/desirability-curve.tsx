@@ -1,8 +1,8 @@
 "use client";
 import { useRef } from "react";
 import { desirability, type Goal } from "@/core";
-import { colours } from "../theme/theme";
 import { settingText } from "../parts/format";
+import { colours } from "../theme/theme";
 
 interface Knee {
   key: "low" | "target" | "high";
@@ -12,7 +12,10 @@ interface Knee {
 /** Where a goal's knees stand. */
 const kneesOf = (goal: Goal): Knee[] => {
   if (goal.aim === "watch") return [];
-  const ends: Knee[] = [{ key: "low", at: goal.low }, { key: "high", at: goal.high }];
+  const ends: Knee[] = [
+    { key: "low", at: goal.low },
+    { key: "high", at: goal.high },
+  ];
   return (goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined ? [ends[0], { key: "target", at: goal.target }, ends[1]] : ends;
 };
 
@@ -20,7 +23,23 @@ const kneesOf = (goal: Goal): Knee[] => {
  * A desirability curve. Small, it is a picture; with `onKnee` its knees can be dragged or moved by arrow keys.
  * `value` marks where the response stands now.
  */
-export function DesirabilityCurve({ goal, name, width, height, value, onKnee, labels }: { goal: Goal; name: string; width: number; height: number; value?: number | undefined; onKnee?: (key: Knee["key"], at: number) => void; labels?: boolean }) {
+export function DesirabilityCurve({
+  goal,
+  name,
+  width,
+  height,
+  value,
+  onKnee,
+  labels,
+}: {
+  goal: Goal;
+  name: string;
+  width: number;
+  height: number;
+  value?: number | undefined;
+  onKnee?: (key: Knee["key"], at: number) => void;
+  labels?: boolean;
+}) {
   const svg = useRef<SVGSVGElement>(null);
   if (goal.aim === "watch")
     return (
@@ -38,7 +57,14 @@ export function DesirabilityCurve({ goal, name, width, height, value, onKnee, la
   const x = (v: number): number => ((v - from) / (to - from)) * width;
   const y = (d: number): number => height - foot - d * (height - foot - 5);
   const samples = Array.from({ length: 61 }, (_, i) => from + (i / 60) * (to - from));
-  const all = [...samples, goal.low, goal.high, ...(("target" in goal && goal.target !== undefined) ? [goal.target] : []), goal.low - span * 1e-9, goal.high + span * 1e-9].sort((a, b) => a - b);
+  const all = [
+    ...samples,
+    goal.low,
+    goal.high,
+    ...("target" in goal && goal.target !== undefined ? [goal.target] : []),
+    goal.low - span * 1e-9,
+    goal.high + span * 1e-9,
+  ].sort((a, b) => a - b);
   const d = (v: number): number => desirability(goal, v) ?? 0;
   const path = all.map((v, i) => `${i === 0 ? "M" : "L"}${x(v).toFixed(2)} ${y(d(v)).toFixed(2)}`).join("");
   const move = (key: Knee["key"], clientX: number): void => {
@@ -49,7 +75,15 @@ export function DesirabilityCurve({ goal, name, width, height, value, onKnee, la
     onKnee(key, Number((Math.round(raw / grain) * grain).toPrecision(8)));
   };
   return (
-    <svg ref={svg} width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="img" aria-label={`${name}: desirability from ${settingText(goal.low)} to ${settingText(goal.high)}`} style={{ overflow: "visible", touchAction: "none" }}>
+    <svg
+      ref={svg}
+      width={width}
+      height={height}
+      viewBox={`0 0 ${width} ${height}`}
+      role="img"
+      aria-label={`${name}: desirability from ${settingText(goal.low)} to ${settingText(goal.high)}`}
+      style={{ overflow: "visible", touchAction: "none" }}
+    >
       <rect width={width} height={height - (labels ? 13 : 0)} rx="4" fill="#F1ECE1" />
       <path d={`${path}L${width} ${y(0)}L0 ${y(0)}Z`} fill={colours.moss} opacity="0.16" />
       <path d={path} fill="none" stroke={colours.moss} strokeWidth="2" strokeLinejoin="round" />
@@ -89,7 +123,14 @@ export function DesirabilityCurve({ goal, name, width, height, value, onKnee, la
             />
           )}
           {labels && (
-            <text x={Math.max(14, Math.min(width - 14, x(k.at)))} y={height - 2} textAnchor="middle" fontSize="11" className="num" fill={colours.quiet}>
+            <text
+              x={Math.max(14, Math.min(width - 14, x(k.at)))}
+              y={height - 2}
+              textAnchor="middle"
+              fontSize="11"
+              className="num"
+              fill={colours.quiet}
+            >
               {settingText(k.at)}
             </text>
           )}

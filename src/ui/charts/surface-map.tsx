@@ -1,6 +1,6 @@
 "use client";
 import { useId, useMemo, useRef } from "react";
-import { code, decode, type NumericFactor, rangeOf, type Settings, settingsAsRun, snap, type Study } from "@/core";
+import { code, decode, type NumericFactor, rangeOf, type Settings, type Study, settingsAsRun, snap } from "@/core";
 import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
@@ -19,7 +19,22 @@ const MARGIN = 0.06;
  * Filled contours of a function over two factors, others at the probe: trials with their count, the probe to drag,
  * what breaks limits hatched, the area where all limits are met outlined on request.
  */
-export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allowed, common, pins, width, height, text, name }: {
+export function SurfaceMap({
+  study,
+  x,
+  y,
+  probe,
+  setProbe,
+  value,
+  inLimits,
+  allowed,
+  common,
+  pins,
+  width,
+  height,
+  text,
+  name,
+}: {
   study: Study;
   x: NumericFactor;
   y: NumericFactor;
@@ -86,7 +101,9 @@ export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allo
   };
   const naturalTicks = (f: NumericFactor, count: number): { at: number; text: string }[] => {
     const [low, high] = rangeOf(f);
-    return linear([low, high], [0, 1]).ticks(count).map((t) => ({ at: code(f, t), text: String(Number(t.toPrecision(8))).replace("-", "−") }));
+    return linear([low, high], [0, 1])
+      .ticks(count)
+      .map((t) => ({ at: code(f, t), text: String(Number(t.toPrecision(8))).replace("-", "−") }));
   };
   const hx = px(code(x, probe[x.id] as number));
   const hy = py(code(y, probe[y.id] as number));
@@ -131,28 +148,71 @@ export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allo
           <path key={a.level} d={a.path} fill={shade(i)} stroke="#23261F" strokeOpacity="0.22" strokeWidth="0.700" fillRule="evenodd" />
         ))}
         {hatched && <path d={`${whole}${hatched.path}`} fill={`url(#${hatch})`} fillRule="evenodd" pointerEvents="none" />}
-        {hatched && <path d={hatched.path} fill="none" stroke={common ? colours.gorse : colours.ink} strokeWidth={common ? 3 : 1.5} strokeDasharray={common ? undefined : "5 3"} pointerEvents="none" />}
+        {hatched && (
+          <path
+            d={hatched.path}
+            fill="none"
+            stroke={common ? colours.gorse : colours.ink}
+            strokeWidth={common ? 3 : 1.5}
+            strokeDasharray={common ? undefined : "5 3"}
+            pointerEvents="none"
+          />
+        )}
         {walls && <path d={`${whole}${walls.path}`} fill={colours.paper} fillOpacity="0.8" fillRule="evenodd" pointerEvents="none" />}
         {areas.map((a) =>
           a.label ? (
-            <text key={a.level} transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`} dy="4" textAnchor="middle" fontSize="11.500" className="num" fill={colours.ink} stroke="#F7F5F0" strokeWidth="3" paintOrder="stroke" strokeOpacity="0.9" pointerEvents="none">
+            <text
+              key={a.level}
+              transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`}
+              dy="4"
+              textAnchor="middle"
+              fontSize="11.500"
+              className="num"
+              fill={colours.ink}
+              stroke="#F7F5F0"
+              strokeWidth="3"
+              paintOrder="stroke"
+              strokeOpacity="0.9"
+              pointerEvents="none"
+            >
               {text(a.level)}
             </text>
           ) : null,
         )}
-        <rect x={px(-1)} y={py(1)} width={px(1) - px(-1)} height={py(-1) - py(1)} fill="none" stroke="#fff" strokeOpacity="0.55" strokeDasharray="2 4" pointerEvents="none" />
+        <rect
+          x={px(-1)}
+          y={py(1)}
+          width={px(1) - px(-1)}
+          height={py(-1) - py(1)}
+          fill="none"
+          stroke="#fff"
+          strokeOpacity="0.55"
+          strokeDasharray="2 4"
+          pointerEvents="none"
+        />
       </g>
       <path d={whole} fill="none" stroke="#B8AC90" />
       {trials.map((g) => (
         <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
-          <circle cx={px(g.x)} cy={py(g.y)} r={g.ids.length > 9 ? 10 : 8} fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"} stroke={colours.ink} strokeOpacity="0.75" />
+          <circle
+            cx={px(g.x)}
+            cy={py(g.y)}
+            r={g.ids.length > 9 ? 10 : 8}
+            fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"}
+            stroke={colours.ink}
+            strokeOpacity="0.75"
+          />
           <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
             {g.ids.length}
           </text>
         </g>
       ))}
       {pins?.map((p) => (
-        <g key={p.text} transform={`translate(${px(code(x, p.settings[x.id] as number))} ${py(code(y, p.settings[y.id] as number))})`} pointerEvents="none">
+        <g
+          key={p.text}
+          transform={`translate(${px(code(x, p.settings[x.id] as number))} ${py(code(y, p.settings[y.id] as number))})`}
+          pointerEvents="none"
+        >
           <path d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z" fill={colours.heather} stroke="#fff" strokeWidth="1.500" />
           <text y="-13" textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
             {p.text}
@@ -177,10 +237,15 @@ export function SurfaceMap({ study, x, y, probe, setProbe, value, inLimits, allo
         ))}
       </g>
       <AxisX scale={px} box={box} name={axisName(x.name, x.unit)} ticks={[]} />
-      <text transform={`translate(13 ${box.top + box.height / 2}) rotate(-90)`} textAnchor="middle" fontSize="12.500" fill={colours.ink} aria-hidden="true">
+      <text
+        transform={`translate(13 ${box.top + box.height / 2}) rotate(-90)`}
+        textAnchor="middle"
+        fontSize="12.500"
+        fill={colours.ink}
+        aria-hidden="true"
+      >
         {axisName(y.name, y.unit)}
       </text>
     </svg>
   );
 }
-

@@ -1,5 +1,5 @@
 import { expose } from "comlink";
-import { type JobName, type JobProgress, startJob, StudyError } from "@/core";
+import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
 
 export type ComputeAnswer = { state: "done"; value: unknown } | { state: "stopped" } | { state: "refused"; message: string };
 

@@ -15,7 +15,12 @@ export interface JobState<N extends JobName> {
 
 /** A named computation in a web worker of its own, with progress and stop. */
 export function useJob<N extends JobName>(name: N, onProgress?: (p: JobProgress) => void, onDone?: (value: JobOutput<N>) => void): JobState<N> {
-  const [state, setState] = useState<Pick<JobState<N>, "running" | "progress" | "result" | "trouble">>({ running: false, progress: undefined, result: undefined, trouble: undefined });
+  const [state, setState] = useState<Pick<JobState<N>, "running" | "progress" | "result" | "trouble">>({
+    running: false,
+    progress: undefined,
+    result: undefined,
+    trouble: undefined,
+  });
   const worker = useRef<{ raw: Worker; door: Remote<Door> } | undefined>(undefined);
   const stopping = useRef(false);
   const generation = useRef(0);
@@ -37,17 +42,24 @@ export function useJob<N extends JobName>(name: N, onProgress?: (p: JobProgress)
         setState((s) => ({ ...s, progress: p }));
         return stopping.current;
       };
-      worker.current.door.run(name, input, proxy(async (p: JobProgress) => tell(p))).then(
-        (answer) => {
-          if (run !== generation.current) return;
-          if (answer.state === "done") {
-            const value = answer.value as JobOutput<N>;
-            callbacks.current.onDone?.(value);
-            setState({ running: false, progress: undefined, result: value, trouble: undefined });
-          } else setState((s) => ({ ...s, running: false, progress: undefined, trouble: answer.state === "refused" ? answer.message : undefined }));
-        },
-        () => setState((s) => ({ ...s, running: false, progress: undefined, trouble: "The computation failed in the page; reload and try again." })),
-      );
+      worker.current.door
+        .run(
+          name,
+          input,
+          proxy(async (p: JobProgress) => tell(p)),
+        )
+        .then(
+          (answer) => {
+            if (run !== generation.current) return;
+            if (answer.state === "done") {
+              const value = answer.value as JobOutput<N>;
+              callbacks.current.onDone?.(value);
+              setState({ running: false, progress: undefined, result: value, trouble: undefined });
+            } else setState((s) => ({ ...s, running: false, progress: undefined, trouble: answer.state === "refused" ? answer.message : undefined }));
+          },
+          () =>
+            setState((s) => ({ ...s, running: false, progress: undefined, trouble: "The computation failed in the page; reload and try again." })),
+        );
     },
     [name],
   );

@@ -1,5 +1,21 @@
 "use client";
-import { type Check, defaultTerms, effectLadder, type Fit, fitModel, modelReadings, type Predictor, predictor, type Reading, resultValue, runChecks, saturatedContrasts, storedModel, StudyError, type Study, type Term } from "@/core";
+import {
+  type Check,
+  defaultTerms,
+  effectLadder,
+  type Fit,
+  fitModel,
+  modelReadings,
+  type Predictor,
+  predictor,
+  type Reading,
+  runChecks,
+  type Study,
+  StudyError,
+  saturatedContrasts,
+  storedModel,
+  type Term,
+} from "@/core";
 
 /** A fit with what the Model station reads off it, each worked out when first asked for. */
 export interface Fitted {
@@ -65,15 +81,4 @@ export function fittedOf(study: Study, response: string): FitResult {
   }
   byResponse.set(response, result);
   return result;
-}
-
-/** The trial that was run with the highest value of a function of its results; undefined before any. */
-export function bestRun(study: Study, score: (results: (id: string) => number | null) => number | null): string | undefined {
-  let best: { id: string; v: number } | undefined;
-  for (const t of study.trials) {
-    if (t.state !== "done" || !t.use) continue;
-    const v = score((id) => resultValue(t.results[id]));
-    if (v !== null && (!best || v > best.v)) best = { id: t.id, v };
-  }
-  return best?.id;
 }

@@ -2,7 +2,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { applyEdits, cellAt, centreSettings, type Edit, inverseEdits, parseStudy, sameData, type Settings, StudyError, type Study } from "@/core";
+import { applyEdits, cellAt, centreSettings, type Edit, inverseEdits, parseStudy, type Settings, type Study, StudyError, sameData } from "@/core";
 
 /** One change as a person made it: its edits, what undoes them, and what it is called. */
 interface Change {
@@ -96,166 +96,182 @@ function completed(study: Study, probe: Settings): Settings {
 const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 /** A desk for one study: what is edited, what waits to be saved, what can be undone, where the probe stands. */
-export const createDesk = (id: string, revision: number, opened: Study): StoreApi<Desk> => createStore<Desk>((set, get) => {
-  let flying = false;
+export const createDesk = (id: string, revision: number, opened: Study): StoreApi<Desk> =>
+  createStore<Desk>((set, get) => {
+    let flying = false;
 
-  /** Sends what waits, one change at a time, on the revision of the last acknowledgement. */
-  async function send(): Promise<void> {
-    if (flying) return;
-    flying = true;
-    try {
-      for (;;) {
-        const { pending, id, revision } = get();
-        const change = pending[0];
-        if (!change) break;
-        set({ saved: "saving" });
-        let response: Response;
-        try {
-          response = await fetch(`/api/studies/${id}`, {
-            method: "PATCH",
-            headers: { "content-type": "application/json", "x-trialmoor-tab": tab },
-            body: JSON.stringify({ revision, edits: change.edits, what: change.what.slice(0, 200) }),
-          });
-        } catch {
-          set({ saved: "offline" });
-          await wait(2000);
-          continue;
+    /** Sends what waits, one change at a time, on the revision of the last acknowledgement. */
+    async function send(): Promise<void> {
+      if (flying) return;
+      flying = true;
+      try {
+        for (;;) {
+          const { pending, id, revision } = get();
+          const change = pending[0];
+          if (!change) break;
+          set({ saved: "saving" });
+          let response: Response;
+          try {
+            response = await fetch(`/api/studies/${id}`, {
+              method: "PATCH",
+              headers: { "content-type": "application/json", "x-trialmoor-tab": tab },
+              body: JSON.stringify({ revision, edits: change.edits, what: change.what.slice(0, 200) }),
+            });
+          } catch {
+            set({ saved: "offline" });
+            await wait(2000);
+            continue;
+          }
+          const answer = (await response.json().catch(() => ({}))) as { revision?: number; study?: unknown; detail?: string };
+          if (response.ok && answer.revision !== undefined) {
+            const rest = get().pending.slice(1);
+            keep(id, rest);
+            set({ revision: answer.revision, pending: rest, saved: rest.length > 0 ? "saving" : "saved", trouble: undefined });
+          } else if (response.status === 409 && answer.study) rebase(parseStudy(answer.study), answer.revision ?? revision);
+          else if (response.status >= 500) {
+            set({ saved: "offline", trouble: answer.detail });
+            await wait(2000);
+          } else {
+            // The server will never take this change: step back to what it has.
+            keep(id, []);
+            set({ saved: "refused", trouble: answer.detail ?? "The server refused the last change.", pending: [] });
+            await reload();
+          }
         }
-        const answer = (await response.json().catch(() => ({}))) as { revision?: number; study?: unknown; detail?: string };
-        if (response.ok && answer.revision !== undefined) {
-          const rest = get().pending.slice(1);
-          keep(id, rest);
-          set({ revision: answer.revision, pending: rest, saved: rest.length > 0 ? "saving" : "saved", trouble: undefined });
-        } else if (response.status === 409 && answer.study) rebase(parseStudy(answer.study), answer.revision ?? revision);
-        else if (response.status >= 500) {
-          set({ saved: "offline", trouble: answer.detail });
-          await wait(2000);
-        } else {
-          // The server will never take this change: step back to what it has.
-          keep(id, []);
-          set({ saved: "refused", trouble: answer.detail ?? "The server refused the last change.", pending: [] });
-          await reload();
-        }
+      } finally {
+        flying = false;
       }
-    } finally {
-      flying = false;
     }
-  }
 
-  async function reload(): Promise<void> {
-    const response = await fetch(`/api/studies/${get().id}`);
-    if (!response.ok) return;
-    const { revision, study } = (await response.json()) as { revision: number; study: Study };
-    set({ revision, study, undoable: [], redoable: [], probe: completed(study, get().probe) });
-  }
+    async function reload(): Promise<void> {
+      const response = await fetch(`/api/studies/${get().id}`);
+      if (!response.ok) return;
+      const { revision, study } = (await response.json()) as { revision: number; study: Study };
+      set({ revision, study, undoable: [], redoable: [], probe: completed(study, get().probe) });
+    }
 
-  /** Puts the waiting changes on top of what another tab made of the study; cells both touched are shown side by side. */
-  function rebase(theirs: Study, revision: number): void {
-    const clashes: Clash[] = [...get().clashes];
-    const still: Change[] = [];
-    let study = theirs;
-    for (const change of get().pending) {
-      const good: Edit[] = [];
-      for (const edit of change.edits) {
-        const now = cellAt(study, edit.path);
-        if (sameData(now, edit.to)) continue;
-        if (!sameData(now, edit.from)) {
-          clashes.push({ path: edit.path, mine: edit.to, theirs: now });
-          continue;
+    /** Puts the waiting changes on top of what another tab made of the study; cells both touched are shown side by side. */
+    function rebase(theirs: Study, revision: number): void {
+      const clashes: Clash[] = [...get().clashes];
+      const still: Change[] = [];
+      let study = theirs;
+      for (const change of get().pending) {
+        const good: Edit[] = [];
+        for (const edit of change.edits) {
+          const now = cellAt(study, edit.path);
+          if (sameData(now, edit.to)) continue;
+          if (!sameData(now, edit.from)) {
+            clashes.push({ path: edit.path, mine: edit.to, theirs: now });
+            continue;
+          }
+          try {
+            study = parseStudy(applyEdits(study, [edit]));
+            good.push(edit);
+          } catch {
+            clashes.push({ path: edit.path, mine: edit.to, theirs: now });
+          }
         }
-        try {
-          study = parseStudy(applyEdits(study, [edit]));
-          good.push(edit);
-        } catch {
-          clashes.push({ path: edit.path, mine: edit.to, theirs: now });
+        if (good.length > 0) still.push({ edits: good, inverse: good.map((e) => ({ ...e, from: e.to, to: e.from })).reverse(), what: change.what });
+      }
+      keep(get().id, still);
+      set({
+        study,
+        revision,
+        pending: still,
+        clashes,
+        undoable: [],
+        redoable: [],
+        probe: completed(study, get().probe),
+        saved: still.length > 0 ? "saving" : "saved",
+      });
+    }
+
+    /** Applies and queues a change. */
+    function take(edits: Edit[], what: string): Change | string {
+      const { study, id, pending } = get();
+      try {
+        const inverse = inverseEdits(study, edits);
+        const next = parseStudy(applyEdits(study, edits));
+        const change: Change = { edits, inverse, what };
+        const queue = [...pending, change];
+        keep(id, queue);
+        const response = get().response;
+        set({
+          study: next,
+          pending: queue,
+          saved: "saving",
+          probe: completed(next, get().probe),
+          response: next.responses.some((r) => r.id === response) ? response : next.responses[0]?.id,
+        });
+        void send();
+        return change;
+      } catch (error) {
+        if (error instanceof StudyError) return error.message;
+        throw error;
+      }
+    }
+
+    return {
+      id,
+      revision,
+      study: opened,
+      saved: "saved",
+      trouble: undefined,
+      pending: [],
+      undoable: [],
+      redoable: [],
+      clashes: [],
+      probe: completed(opened, startProbe(opened)),
+      pins: [],
+      response: opened.responses[0]?.id,
+      lit: undefined,
+      folded: { probe: false, readings: false },
+      resume() {
+        const waiting = kept(id);
+        if (waiting.length === 0) return;
+        set({ pending: waiting, saved: "saving" });
+        rebase(get().study, get().revision);
+        void send();
+      },
+      commit(edits, what) {
+        const real = edits.filter((e) => !sameData(e.from, e.to) || e.path.length === 1);
+        if (real.length === 0) return undefined;
+        const taken = take(real, what);
+        if (typeof taken === "string") return taken;
+        set({ undoable: [...get().undoable, taken].slice(-MOST_UNDO), redoable: [], trouble: undefined });
+        return undefined;
+      },
+      undo() {
+        const change = get().undoable.at(-1);
+        if (!change) return undefined;
+        const taken = take(change.inverse, `undo: ${change.what}`);
+        if (typeof taken === "string") return `“${change.what}” cannot be undone: ${taken}`;
+        set({ undoable: get().undoable.slice(0, -1), redoable: [...get().redoable, change] });
+        return undefined;
+      },
+      redo() {
+        const change = get().redoable.at(-1);
+        if (!change) return undefined;
+        const taken = take(change.edits, `redo: ${change.what}`);
+        if (typeof taken === "string") return `“${change.what}” cannot be done again: ${taken}`;
+        set({ redoable: get().redoable.slice(0, -1), undoable: [...get().undoable, change] });
+        return undefined;
+      },
+      settle(clash, choice) {
+        set({ clashes: get().clashes.filter((c) => c !== clash) });
+        if (choice === "mine") {
+          const from = cellAt(get().study, clash.path);
+          get().commit([{ path: clash.path, from: (from ?? null) as Edit["from"], to: (clash.mine ?? null) as Edit["to"] }], "kept own version");
         }
-      }
-      if (good.length > 0) still.push({ edits: good, inverse: good.map((e) => ({ ...e, from: e.to, to: e.from })).reverse(), what: change.what });
-    }
-    keep(get().id, still);
-    set({ study, revision, pending: still, clashes, undoable: [], redoable: [], probe: completed(study, get().probe), saved: still.length > 0 ? "saving" : "saved" });
-  }
-
-  /** Applies and queues a change. */
-  function take(edits: Edit[], what: string): Change | string {
-    const { study, id, pending } = get();
-    try {
-      const inverse = inverseEdits(study, edits);
-      const next = parseStudy(applyEdits(study, edits));
-      const change: Change = { edits, inverse, what };
-      const queue = [...pending, change];
-      keep(id, queue);
-      const response = get().response;
-      set({ study: next, pending: queue, saved: "saving", probe: completed(next, get().probe), response: next.responses.some((r) => r.id === response) ? response : next.responses[0]?.id });
-      void send();
-      return change;
-    } catch (error) {
-      if (error instanceof StudyError) return error.message;
-      throw error;
-    }
-  }
-
-  return {
-    id,
-    revision,
-    study: opened,
-    saved: "saved",
-    trouble: undefined,
-    pending: [],
-    undoable: [],
-    redoable: [],
-    clashes: [],
-    probe: completed(opened, startProbe(opened)),
-    pins: [],
-    response: opened.responses[0]?.id,
-    lit: undefined,
-    folded: { probe: false, readings: false },
-    resume() {
-      const waiting = kept(id);
-      if (waiting.length === 0) return;
-      set({ pending: waiting, saved: "saving" });
-      rebase(get().study, get().revision);
-      void send();
-    },
-    commit(edits, what) {
-      const real = edits.filter((e) => !sameData(e.from, e.to) || e.path.length === 1);
-      if (real.length === 0) return undefined;
-      const taken = take(real, what);
-      if (typeof taken === "string") return taken;
-      set({ undoable: [...get().undoable, taken].slice(-MOST_UNDO), redoable: [], trouble: undefined });
-      return undefined;
-    },
-    undo() {
-      const change = get().undoable.at(-1);
-      if (!change) return undefined;
-      const taken = take(change.inverse, `undo: ${change.what}`);
-      if (typeof taken === "string") return `“${change.what}” cannot be undone: ${taken}`;
-      set({ undoable: get().undoable.slice(0, -1), redoable: [...get().redoable, change] });
-      return undefined;
-    },
-    redo() {
-      const change = get().redoable.at(-1);
-      if (!change) return undefined;
-      const taken = take(change.edits, `redo: ${change.what}`);
-      if (typeof taken === "string") return `“${change.what}” cannot be done again: ${taken}`;
-      set({ redoable: get().redoable.slice(0, -1), undoable: [...get().undoable, change] });
-      return undefined;
-    },
-    settle(clash, choice) {
-      set({ clashes: get().clashes.filter((c) => c !== clash) });
-      if (choice === "mine") {
-        const from = cellAt(get().study, clash.path);
-        get().commit([{ path: clash.path, from: (from ?? null) as Edit["from"], to: (clash.mine ?? null) as Edit["to"] }], "kept own version");
-      }
-    },
-    setProbe: (settings) => set({ probe: completed(get().study, settings) }),
-    pin: () => set({ pins: [...get().pins, get().probe].slice(-4) }),
-    unpin: (index) => set({ pins: get().pins.filter((_, i) => i !== index) }),
-    choose: (response) => set({ response }),
-    light: (trial) => set({ lit: trial }),
-    fold: (panel) => set({ folded: { ...get().folded, [panel]: !get().folded[panel] } }),
-  };
-});
+      },
+      setProbe: (settings) => set({ probe: completed(get().study, settings) }),
+      pin: () => set({ pins: [...get().pins, get().probe].slice(-4) }),
+      unpin: (index) => set({ pins: get().pins.filter((_, i) => i !== index) }),
+      choose: (response) => set({ response }),
+      light: (trial) => set({ lit: trial }),
+      fold: (panel) => set({ folded: { ...get().folded, [panel]: !get().folded[panel] } }),
+    };
+  });
 
 const DeskContext = createContext<StoreApi<Desk> | undefined>(undefined);
 export const DeskProvider = DeskContext.Provider;

@@ -52,8 +52,18 @@ export function moveInGrid(from: HTMLElement, dRow: number, dCol: number): boole
   const col = Number(from.dataset.col);
   const cells = [...grid.querySelectorAll<HTMLElement>("[data-row][data-col]")];
   const wanted = cells
-    .filter((c) => (dRow === 0 ? Number(c.dataset.row) === row && Math.sign(Number(c.dataset.col) - col) === dCol : Number(c.dataset.col) === col && Math.sign(Number(c.dataset.row) - row) === dRow))
-    .sort((a, b) => Math.abs(Number(a.dataset.row) - row) + Math.abs(Number(a.dataset.col) - col) - Math.abs(Number(b.dataset.row) - row) - Math.abs(Number(b.dataset.col) - col))[0];
+    .filter((c) =>
+      dRow === 0
+        ? Number(c.dataset.row) === row && Math.sign(Number(c.dataset.col) - col) === dCol
+        : Number(c.dataset.col) === col && Math.sign(Number(c.dataset.row) - row) === dRow,
+    )
+    .sort(
+      (a, b) =>
+        Math.abs(Number(a.dataset.row) - row) +
+        Math.abs(Number(a.dataset.col) - col) -
+        Math.abs(Number(b.dataset.row) - row) -
+        Math.abs(Number(b.dataset.col) - col),
+    )[0];
   if (!wanted) return false;
   wanted.focus();
   if (wanted instanceof HTMLInputElement && wanted.type === "text") wanted.select();
@@ -61,7 +71,25 @@ export function moveInGrid(from: HTMLElement, dRow: number, dCol: number): boole
 }
 
 /** A text cell: Enter or leaving takes what was typed, Escape gives it up, a refusal keeps the text and says why. */
-export function DraftField({ name, label, value, take, check, onTrouble, mono, align, width, placeholder, style, className, list, onPasteBlock, row, col, autoFocus }: DraftProps) {
+export function DraftField({
+  name,
+  label,
+  value,
+  take,
+  check,
+  onTrouble,
+  mono,
+  align,
+  width,
+  placeholder,
+  style,
+  className,
+  list,
+  onPasteBlock,
+  row,
+  col,
+  autoFocus,
+}: DraftProps) {
   const study = useDesk((d) => d.id);
   const key = draftKey(study, name);
   const [text, setText] = useState<string | undefined>(undefined);
@@ -133,7 +161,6 @@ export function DraftField({ name, label, value, take, check, onTrouble, mono, a
         data-row={row}
         data-col={col}
         autoComplete="off"
-        // biome-ignore lint/a11y/noAutofocus: a new row is typed into at once, where the person's hands are.
         autoFocus={autoFocus}
         onChange={(e) => {
           setText(e.target.value);

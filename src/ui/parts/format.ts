@@ -4,7 +4,12 @@ export { figure, rounded, withUnit };
 
 /** A response's value at the decimals its error makes meaningful, else those the response states. */
 export function valueText(response: Pick<Response, "decimals"> | undefined, value: number, error: number | null): string {
-  if (error !== null && error > 0) return rounded(value, error);
+  if (error !== null && error > 0) {
+    const most = response?.decimals;
+    const text = rounded(value, error);
+    // The gauge's own decimals are the most that mean anything.
+    return most !== undefined && (text.split(".")[1]?.length ?? 0) > most ? value.toFixed(most).replace("-", "−") : text;
+  }
   if (response?.decimals !== undefined) return value.toFixed(response.decimals).replace("-", "−");
   return figure(value, 3);
 }

@@ -8,7 +8,9 @@ export function useSize<E extends HTMLElement>(start: { width: number; height: n
   useEffect(() => {
     const element = ref.current;
     if (!element) return;
-    const watch = new ResizeObserver(([entry]) => setSize({ width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) }));
+    const watch = new ResizeObserver(([entry]) =>
+      setSize({ width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) }),
+    );
     watch.observe(element);
     return () => watch.disconnect();
   }, []);

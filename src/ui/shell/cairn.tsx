@@ -10,7 +10,17 @@ export function CairnMark({ stones, loose, active, size = 22 }: { stones: number
     <svg width={size} height={size} viewBox="0 0 24 24" aria-hidden="true">
       {shapes.map((s, i) => {
         const tipped = loose && i === 2;
-        return <ellipse key={s.cy} {...s} cx={tipped ? 18 : s.cx} fill={i < stones ? full : "#fbfaf6"} stroke={full} strokeWidth="1.2" transform={tipped ? "rotate(24 18 8)" : undefined} />;
+        return (
+          <ellipse
+            key={s.cy}
+            {...s}
+            cx={tipped ? 18 : s.cx}
+            fill={i < stones ? full : "#fbfaf6"}
+            stroke={full}
+            strokeWidth="1.2"
+            transform={tipped ? "rotate(24 18 8)" : undefined}
+          />
+        );
       })}
     </svg>
   );

@@ -6,7 +6,21 @@ import { Readings } from "./readings";
 import css from "./shell.module.css";
 
 /** What every station stands in: its work, the probe where it has one, its readings. */
-export function StationFrame({ name, heading, readings, onShow, probe, children }: { name: string; heading?: ReactNode; readings: readonly Reading[]; onShow?: (evidence: Evidence, about: string | undefined) => void; probe?: boolean; children: ReactNode }) {
+export function StationFrame({
+  name,
+  heading,
+  readings,
+  onShow,
+  probe,
+  children,
+}: {
+  name: string;
+  heading?: ReactNode;
+  readings: readonly Reading[];
+  onShow?: (evidence: Evidence, about: string | undefined) => void;
+  probe?: boolean;
+  children: ReactNode;
+}) {
   return (
     <div className={css.body} data-probe={probe ? "yes" : "no"}>
       {probe && <Probe />}

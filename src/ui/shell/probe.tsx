@@ -1,6 +1,21 @@
 "use client";
 import { useMemo, useRef } from "react";
-import { activeFactors, code, decode, type Factor, isNumeric, limitsOf, type NumericFactor, overallDesirability, rangeOf, readNumber, type Settings, settingsAsRun, snap, type Study } from "@/core";
+import {
+  activeFactors,
+  code,
+  decode,
+  type Factor,
+  isNumeric,
+  limitsOf,
+  type NumericFactor,
+  overallDesirability,
+  rangeOf,
+  readNumber,
+  type Settings,
+  type Study,
+  settingsAsRun,
+  snap,
+} from "@/core";
 import { type Fitted, fittedOf } from "../desk/derive";
 import { useDesk } from "../desk/store";
 import { DraftField } from "../parts/draft";
@@ -11,7 +26,21 @@ import css from "./shell.module.css";
 const WIDTH = 218;
 
 /** Fitted response along one factor, others at the probe, with the interval of the mean as a band. */
-function Track({ factor, fitted, study, probe, height, set }: { factor: NumericFactor; fitted: Fitted | undefined; study: Study; probe: Settings; height: number; set(value: number): void }) {
+function Track({
+  factor,
+  fitted,
+  study,
+  probe,
+  height,
+  set,
+}: {
+  factor: NumericFactor;
+  fitted: Fitted | undefined;
+  study: Study;
+  probe: Settings;
+  height: number;
+  set(value: number): void;
+}) {
   const svg = useRef<SVGSVGElement>(null);
   const [low, high] = rangeOf(factor);
   const x = (v: number): number => 6 + ((code(factor, v) + 1) / 2) * (WIDTH - 12);
@@ -27,7 +56,8 @@ function Track({ factor, fitted, study, probe, height, set }: { factor: NumericF
     return [Math.min(...values), Math.max(...values)];
   }, [fitted, study, probe]);
   const pad = (span[1] - span[0]) * 0.12 || 1;
-  const y = (v: number): number => Math.max(1, Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)));
+  const y = (v: number): number =>
+    Math.max(1, Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)));
   const move = (clientX: number): void => {
     const box = svg.current?.getBoundingClientRect();
     if (!box) return;
@@ -35,11 +65,11 @@ function Track({ factor, fitted, study, probe, height, set }: { factor: NumericF
     set(snap(factor, decode(factor, Math.max(-1, Math.min(1, 2 * share - 1)))));
   };
   const here = probe[factor.id] as number;
-  const path = (pick: (q: NonNullable<typeof line>[number]) => number): string => (line ?? []).map((q, i) => `${i === 0 ? "M" : "L"}${x(q.v).toFixed(1)} ${y(pick(q)).toFixed(1)}`).join("");
+  const path = (pick: (q: NonNullable<typeof line>[number]) => number): string =>
+    (line ?? []).map((q, i) => `${i === 0 ? "M" : "L"}${x(q.v).toFixed(1)} ${y(pick(q)).toFixed(1)}`).join("");
   const withBand = line?.every((q) => q.p.meanInterval !== null);
   const step = factor.kind === "continuous" ? (factor.step ?? (high - low) / 50) : 0;
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: it is a slider; the role is given below.
     <svg
       ref={svg}
       className={css.track}
@@ -68,19 +98,49 @@ function Track({ factor, fitted, study, probe, height, set }: { factor: NumericF
     >
       <rect width={WIDTH} height={height} rx="4" fill="#F1ECE1" />
       {line && withBand && (
-        <path d={`${path((q) => q.p.meanInterval?.[1] ?? q.p.mean)}${[...line].reverse().map((q) => `L${x(q.v).toFixed(1)} ${y(q.p.meanInterval?.[0] ?? q.p.mean).toFixed(1)}`).join("")}Z`} fill={colours.loch} opacity="0.16" />
+        <path
+          d={`${path((q) => q.p.meanInterval?.[1] ?? q.p.mean)}${[...line]
+            .reverse()
+            .map((q) => `L${x(q.v).toFixed(1)} ${y(q.p.meanInterval?.[0] ?? q.p.mean).toFixed(1)}`)
+            .join("")}Z`}
+          fill={colours.loch}
+          opacity="0.16"
+        />
       )}
       {line && <path d={path((q) => q.p.mean)} fill="none" stroke={colours.loch} strokeWidth="2" />}
       {!line &&
-        [...new Set(study.trials.map((t) => t.settings[factor.id] as number))].map((v) => <line key={v} x1={x(v)} x2={x(v)} y1={height - 9} y2={height - 3} stroke={colours.quiet} strokeWidth="1.500" />)}
+        [...new Set(study.trials.map((t) => t.settings[factor.id] as number))].map((v) => (
+          <line key={v} x1={x(v)} x2={x(v)} y1={height - 9} y2={height - 3} stroke={colours.quiet} strokeWidth="1.500" />
+        ))}
       <line x1={x(here)} x2={x(here)} y1="2" y2={height - 2} stroke={colours.loch} />
-      <circle cx={x(here)} cy={line ? y(fitted?.predictor.value(probe) ?? 0) : height / 2} r="4.500" fill="#fff" stroke={colours.loch} strokeWidth="2" />
+      <circle
+        cx={x(here)}
+        cy={line ? y(fitted?.predictor.value(probe) ?? 0) : height / 2}
+        r="4.500"
+        fill="#fff"
+        stroke={colours.loch}
+        strokeWidth="2"
+      />
     </svg>
   );
 }
 
 /** One factor's row of the probe. */
-function FactorRow({ factor, fitted, study, probe, tight, set }: { factor: Factor; fitted: Fitted | undefined; study: Study; probe: Settings; tight: boolean; set(settings: Settings): void }) {
+function FactorRow({
+  factor,
+  fitted,
+  study,
+  probe,
+  tight,
+  set,
+}: {
+  factor: Factor;
+  fitted: Fitted | undefined;
+  study: Study;
+  probe: Settings;
+  tight: boolean;
+  set(settings: Settings): void;
+}) {
   if (!isNumeric(factor))
     return (
       <div className={css.factor}>
@@ -88,7 +148,6 @@ function FactorRow({ factor, fitted, study, probe, tight, set }: { factor: Facto
           <i>{factor.letter}</i>
           <span title={factor.name}>{factor.name}</span>
         </header>
-        {/* biome-ignore lint/a11y/useSemanticElements: a row of toggles, not a form. */}
         <div className={css.levels} role="group" aria-label={`${factor.name} at the probe`}>
           {factor.levels.map((level) => (
             <button key={level} type="button" aria-pressed={probe[factor.id] === level} onClick={() => set({ ...probe, [factor.id]: level })}>
@@ -140,9 +199,20 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
   return (
     <svg width="100%" viewBox={`0 0 ${WIDTH} 18`} role="img" aria-label={`${response?.name}: prediction against its limits`}>
       <rect x="0" y="7" width={WIDTH} height="4" rx="2" fill="#E4DECF" />
-      {goal.aim !== "watch" && <rect x={x(limits.low)} y="6" width={Math.max(0, x(limits.high) - x(limits.low))} height="6" rx="2" fill={colours.moss} opacity="0.55" />}
+      {goal.aim !== "watch" && (
+        <rect x={x(limits.low)} y="6" width={Math.max(0, x(limits.high) - x(limits.low))} height="6" rx="2" fill={colours.moss} opacity="0.55" />
+      )}
       {p.trialInterval && <line x1={x(p.trialInterval[0])} x2={x(p.trialInterval[1])} y1="9" y2="9" stroke={colours.loch} strokeWidth="1.500" />}
-      {p.meanInterval && <rect x={x(p.meanInterval[0])} y="6.500" width={Math.max(1, x(p.meanInterval[1]) - x(p.meanInterval[0]))} height="5" fill={colours.loch} opacity="0.5" />}
+      {p.meanInterval && (
+        <rect
+          x={x(p.meanInterval[0])}
+          y="6.500"
+          width={Math.max(1, x(p.meanInterval[1]) - x(p.meanInterval[0]))}
+          height="5"
+          fill={colours.loch}
+          opacity="0.5"
+        />
+      )}
       <circle cx={x(p.mean)} cy="9" r="5" fill="#fff" stroke={colours.loch} strokeWidth="2" />
     </svg>
   );
@@ -177,14 +247,19 @@ export function Probe() {
   const tight = factors.length > 7;
   const inModel = new Set(fitted?.fit.terms.flat() ?? []);
   const ordered = tight ? [...factors].sort((a, b) => Number(inModel.has(b.id)) - Number(inModel.has(a.id))) : factors;
-  const centre = (): void => setProbe(Object.fromEntries(factors.map((f) => [f.id, isNumeric(f) ? snap(f, decode(f, 0)) : (probe[f.id] ?? f.levels[0])])));
+  const centre = (): void =>
+    setProbe(Object.fromEntries(factors.map((f) => [f.id, isNumeric(f) ? snap(f, decode(f, 0)) : (probe[f.id] ?? f.levels[0])])));
   const best = (): void => {
     // Best by overall desirability of what the models say of each trial that was run.
-    const value = (s: Settings) => (id: string): number => {
-      const r = results.get(id);
-      return r?.ok ? r.fitted.predictor.value(s) : Number.NaN;
-    };
-    const run = study.trials.filter((t) => t.state === "done" && t.use).map((t) => ({ s: settingsAsRun(t), d: overallDesirability(study.responses, value(settingsAsRun(t))) }));
+    const value =
+      (s: Settings) =>
+      (id: string): number => {
+        const r = results.get(id);
+        return r?.ok ? r.fitted.predictor.value(s) : Number.NaN;
+      };
+    const run = study.trials
+      .filter((t) => t.state === "done" && t.use)
+      .map((t) => ({ s: settingsAsRun(t), d: overallDesirability(study.responses, value(settingsAsRun(t))) }));
     const top = run.sort((a, b) => b.d - a.d)[0];
     if (top) setProbe(top.s);
   };
@@ -221,7 +296,10 @@ export function Probe() {
             <>
               <div>
                 <span style={{ whiteSpace: "nowrap" }}>
-                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, fitted.fit.transform === "none" ? p.standardError : null)}</span> <span className="quiet small">{response.unit}</span>
+                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>
+                    {valueText(response, p.mean, fitted.fit.transform === "none" ? p.standardError : null)}
+                  </span>{" "}
+                  <span className="quiet small">{response.unit}</span>
                 </span>
                 {p.meanInterval && p.trialInterval && (
                   <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
@@ -261,7 +339,8 @@ export function Probe() {
                       </button>
                     </td>
                     <td className="num">
-                      {q ? valueText(r, q.mean, q.standardError) : "–"} <span className="quiet">{half !== null && q ? `±${valueText(r, half, q.standardError)}` : ""}</span>
+                      {q ? valueText(r, q.mean, q.standardError) : "–"}{" "}
+                      <span className="quiet">{half !== null && q ? `±${valueText(r, half, q.standardError)}` : ""}</span>
                     </td>
                   </tr>
                 );
@@ -272,7 +351,6 @@ export function Probe() {
       {pins.map((s, i) => {
         const q = fitted?.predictor.predict(s);
         return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: pins have no other name than their place.
           <div key={i} className="row small" style={{ marginTop: 4 }}>
             <button type="button" className="link" onClick={() => setProbe(s)}>
               pin {i + 1}

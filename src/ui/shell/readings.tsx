@@ -7,7 +7,13 @@ import css from "./shell.module.css";
 const KIND = { finding: "Finding", caution: "Caution", "next step": "Next step" } as const;
 
 /** The right column: what the evidence says now, each leading to where it stands. */
-export function Readings({ readings, onShow }: { readings: readonly Reading[]; onShow?: ((evidence: Evidence, about: string | undefined) => void) | undefined }) {
+export function Readings({
+  readings,
+  onShow,
+}: {
+  readings: readonly Reading[];
+  onShow?: ((evidence: Evidence, about: string | undefined) => void) | undefined;
+}) {
   const folded = useDesk((d) => d.folded.readings);
   const fold = useDesk((d) => d.fold);
   const choose = useDesk((d) => d.choose);

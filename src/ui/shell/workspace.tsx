@@ -11,8 +11,20 @@ import { CairnMark, Mark } from "./cairn";
 import { Glossary } from "./glossary";
 import css from "./shell.module.css";
 
-const NAMES: Record<Station, string> = { question: "Question", plan: "Plan", trials: "Trials", model: "Model", setpoint: "Setpoint", report: "Report" };
-const SAVED = { saved: "all changes saved", saving: "saving…", offline: "not saved: the server does not answer; trying again", refused: "the last change was refused" } as const;
+const NAMES: Record<Station, string> = {
+  question: "Question",
+  plan: "Plan",
+  trials: "Trials",
+  model: "Model",
+  setpoint: "Setpoint",
+  report: "Report",
+};
+const SAVED = {
+  saved: "all changes saved",
+  saving: "saving…",
+  offline: "not saved: the server does not answer; trying again",
+  refused: "the last change was refused",
+} as const;
 
 /** The trail with what only fitted models can say. */
 function useTrail(study: Study, response: string | undefined) {
@@ -22,7 +34,11 @@ function useTrail(study: Study, response: string | undefined) {
         if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
           const f = fittedOf(study, response);
           const name = study.responses.find((r) => r.id === response)?.name ?? response;
-          if (f.ok) return { ...c, fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`} · ${name}` };
+          if (f.ok)
+            return {
+              ...c,
+              fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`} · ${name}`,
+            };
         }
         if (c.station === "setpoint" && study.setpoint) {
           const settings = study.setpoint.settings;
@@ -48,7 +64,8 @@ function Title() {
   const { message } = App.useApp();
   const take = (): void => {
     if (draft !== undefined && draft.trim() !== title) {
-      const trouble = draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(study, ["title"], draft.trim())], "renamed the study");
+      const trouble =
+        draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(study, ["title"], draft.trim())], "renamed the study");
       if (trouble) void message.warning(trouble);
     }
     setDraft(undefined);
@@ -63,7 +80,6 @@ function Title() {
     <input
       className={css.title}
       aria-label="Study name"
-      // biome-ignore lint/a11y/noAutofocus: the name was clicked to be changed.
       autoFocus
       value={draft}
       maxLength={200}
@@ -77,7 +93,8 @@ function Title() {
   );
 }
 
-const plainCell = (v: unknown): string => (v === null || v === undefined ? "nothing" : typeof v === "object" ? JSON.stringify(v).slice(0, 120) : String(v));
+const plainCell = (v: unknown): string =>
+  v === null || v === undefined ? "nothing" : typeof v === "object" ? JSON.stringify(v).slice(0, 120) : String(v);
 
 /** Cells that two tabs changed at once, side by side. */
 function Clashes() {
@@ -128,7 +145,6 @@ function Palette({ open, close, commands }: { open: boolean; close(): void; comm
         style={{ width: "100%" }}
         aria-label="Find a command"
         placeholder="Find a command"
-        // biome-ignore lint/a11y/noAutofocus: the palette is opened to type.
         autoFocus
         value={text}
         onChange={(e) => {
@@ -249,12 +265,23 @@ function Shell({ children }: { children: ReactNode }) {
       <nav className={css.trail} aria-label="Stations">
         <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
           <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z" fill="#E6DFCF" />
-          <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12" fill="none" stroke="#B8AC90" />
+          <path
+            d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12"
+            fill="none"
+            stroke="#B8AC90"
+          />
         </svg>
         {trail.map((c) => {
           const active = path.endsWith(`/${c.station}`);
           return (
-            <Link prefetch={false} key={c.station} href={`/studies/${id}/${c.station}`} className={css.stop} aria-current={active ? "page" : undefined} title={`${NAMES[c.station]}: ${c.fact}${c.loose ? "; something upstream changed since" : ""}`}>
+            <Link
+              prefetch={false}
+              key={c.station}
+              href={`/studies/${id}/${c.station}`}
+              className={css.stop}
+              aria-current={active ? "page" : undefined}
+              title={`${NAMES[c.station]}: ${c.fact}${c.loose ? "; something upstream changed since" : ""}`}
+            >
               <CairnMark stones={c.stones} loose={c.loose} active={active} />
               <span style={{ minWidth: 0 }}>
                 <strong>{NAMES[c.station]}</strong>

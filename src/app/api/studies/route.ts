@@ -1,5 +1,5 @@
-import { answering, bodyOf } from "@/server/problem";
 import { createSchema } from "@/server/openapi";
+import { answering, bodyOf } from "@/server/problem";
 import { createFromExample, createStudy, listStudies } from "@/server/studies";
 import { whoOf } from "@/server/who";
 

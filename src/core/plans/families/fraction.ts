@@ -26,7 +26,11 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
     while (rest) {
       const hit = byLetter.find((l) => rest.startsWith(l.letter));
       if (!hit)
-        throw new StudyError("bad-generator", `Generator “${whole}”: “${rest[0]}” is not the letter of a factor; letters are ${factors.map((f) => f.letter).join(", ")}.`, path);
+        throw new StudyError(
+          "bad-generator",
+          `Generator “${whole}”: “${rest[0]}” is not the letter of a factor; letters are ${factors.map((f) => f.letter).join(", ")}.`,
+          path,
+        );
       found.push(hit.j);
       rest = rest.slice(hit.letter.length);
     }
@@ -50,7 +54,11 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
   for (const g of out)
     for (const j of given)
       if (g.mask & (1 << j))
-        throw new StudyError("bad-generator", `The generator of ${factors[g.factor].letter} uses ${factors[j].letter}, which is generated itself; use base factors only.`, path);
+        throw new StudyError(
+          "bad-generator",
+          `The generator of ${factors[g.factor].letter} uses ${factors[j].letter}, which is generated itself; use base factors only.`,
+          path,
+        );
   return out;
 }
 
@@ -76,22 +84,33 @@ export const fraction: PlanFamily = {
       generators = parseGenerators(factors, options.generators);
       const runs = 2 ** (k - generators.length);
       if (generators.length === 0 || runs < 4)
-        throw new StudyError("bad-generator", `${generators.length} generators leave ${runs} trials for ${k} factors; give from 1 to ${k - 2}.`, ["generators"]);
+        throw new StudyError("bad-generator", `${generators.length} generators leave ${runs} trials for ${k} factors; give from 1 to ${k - 2}.`, [
+          "generators",
+        ]);
       if (options.trials !== undefined && options.trials !== runs)
         throw new StudyError("bad-count", `These generators make ${runs} trials, not ${options.trials}.`, ["trials"]);
     } else {
       if (options.trials === undefined) throw new StudyError("bad-count", `Say how many trials: ${sizesFor(k).join(", ")}.`, ["trials"]);
       if (!sizesFor(k).includes(options.trials))
-        throw new StudyError("bad-count", `A regular fraction of ${k} factors has ${sizesFor(k).join(", ")} trials; ${options.trials} is not one of them.`, ["trials"]);
+        throw new StudyError(
+          "bad-count",
+          `A regular fraction of ${k} factors has ${sizesFor(k).join(", ")} trials; ${options.trials} is not one of them.`,
+          ["trials"],
+        );
       const base = Math.log2(options.trials);
       generators = catalogueWords(k, options.trials).map((mask, i) => ({ factor: base + i, mask, sign: 1 as const }));
     }
     const basis = generators.map((g): Word => ({ mask: g.mask | (1 << g.factor), sign: g.sign }));
     const short = generateWords(basis).find((w) => wordLength(w.mask) < 3);
     if (short)
-      throw new StudyError("short-word", `These generators make the word ${wordText(short, factors.map((f) => f.letter))}, which would confound main effects with each other; choose longer ones.`, [
-        "generators",
-      ]);
+      throw new StudyError(
+        "short-word",
+        `These generators make the word ${wordText(
+          short,
+          factors.map((f) => f.letter),
+        )}, which would confound main effects with each other; choose longer ones.`,
+        ["generators"],
+      );
     const generated = new Set(generators.map((g) => g.factor));
     const free = factors.map((_, j) => j).filter((j) => !generated.has(j));
     const points = Array.from({ length: 2 ** free.length }, (_, i) => {

@@ -6,5 +6,7 @@ export const dynamic = "force-dynamic";
 export const GET = (): Promise<Response> =>
   answering(async () => {
     const file = await backup();
-    return new Response(JSON.stringify(file, null, 2), { headers: { "content-type": "application/json", "content-disposition": `attachment; filename="trialmoor-backup-${file.at.slice(0, 10)}.json"` } });
+    return new Response(JSON.stringify(file, null, 2), {
+      headers: { "content-type": "application/json", "content-disposition": `attachment; filename="trialmoor-backup-${file.at.slice(0, 10)}.json"` },
+    });
   });

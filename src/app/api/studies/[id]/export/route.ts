@@ -4,14 +4,23 @@ import { readStudy } from "@/server/studies";
 
 export const dynamic = "force-dynamic";
 
-const fileName = (title: string): string => title.toLowerCase().normalize("NFKD").replace(/[^a-z0-9]+/g, "-").replace(/^-|-$/g, "") || "study";
+const fileName = (title: string): string =>
+  title
+    .toLowerCase()
+    .normalize("NFKD")
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-|-$/g, "") || "study";
 
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
   answering(async () => {
     const { study } = await readStudy((await params).id);
     const format = new URL(request.url).searchParams.get("format") ?? "json";
     const attachment = (end: string): string => `attachment; filename="${fileName(study.title)}${end}"`;
-    if (format === "csv") return new Response(ledgerCsv(study), { headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": attachment(".csv") } });
-    if (format === "json") return new Response(writeStudyFile(study), { headers: { "content-type": "application/json", "content-disposition": attachment(".trialmoor.json") } });
+    if (format === "csv")
+      return new Response(ledgerCsv(study), { headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": attachment(".csv") } });
+    if (format === "json")
+      return new Response(writeStudyFile(study), {
+        headers: { "content-type": "application/json", "content-disposition": attachment(".trialmoor.json") },
+      });
     throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv and json.`, ["format"]);
   });

@@ -1,0 +1,39 @@
+/** The floors of the house: nothing imports upwards, nothing goes round in circles. */
+const core = "^src/core/";
+const floor = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: "\\.test\\.ts$" }, to: { path: to } });
+const inCore = (parts) => parts.map((p) => `${core}${p}`).join("|");
+const rooms = [
+  ["numerics", "study/"],
+  ["terms/", "formats/study-file"],
+  ["plans/", "appraisal/", "model/"],
+  ["surface/"],
+  ["setpoint/", "rigs/"],
+  ["readings/"],
+  ["jobs", "use-cases", "index"],
+];
+const upward = rooms.slice(0, -1).map((own, i) => floor(`core-no-upward-${i}`, inCore(own), inCore(rooms.slice(i + 1).flat())));
+
+module.exports = {
+  forbidden: [
+    { name: "no-circular", severity: "error", from: { pathNot: "\\.test\\.ts$" }, to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } } },
+    { name: "core-is-pure", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$|/testing/" }, to: { path: "^src/(server|app|stations|ui|cli)/|node_modules/(react|next|antd|sequelize|sqlite3|d3-)", dependencyTypesNot: [] } },
+    { name: "core-no-node", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$" }, to: { dependencyTypes: ["core"] } },
+    { name: "core-one-door", severity: "error", from: { path: "^src/(server|app|stations|ui|cli)/" }, to: { path: core, pathNot: "^src/core/index\\.ts$" } },
+    ...upward,
+    floor("ui-below-stations", "^src/ui/", "^src/(stations|app|server|cli)/"),
+    // A station may read the types of what the server hands it, nothing else of the server.
+    { name: "stations-below-app", severity: "error", from: { path: "^src/stations/" }, to: { path: "^src/(app|cli|server)/", dependencyTypesNot: ["type-only"] } },
+    floor("stations-apart", "^src/stations/([^/]+)/", "^src/stations/(?!$1/)"),
+    floor("server-below-app", "^src/server/", "^src/(app|stations|ui|cli)/"),
+    floor("cli-alone", "^src/cli/", "^src/(app|stations|ui|server)/"),
+    { name: "no-orphans", severity: "error", from: { orphan: true, pathNot: "\\.(css|json|d\\.ts)$|^src/app/|theme\\.ts$" }, to: {} },
+  ],
+  options: {
+    parser: "swc",
+    tsConfig: { fileName: "tsconfig.json" },
+    tsPreCompilationDeps: true,
+    doNotFollow: { path: "node_modules" },
+    exclude: { path: "\\.test\\.ts$" },
+    enhancedResolveOptions: { extensions: [".ts", ".tsx", ".js", ".mjs", ".json"] },
+  },
+};

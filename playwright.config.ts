@@ -1,0 +1,28 @@
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { defineConfig } from "@playwright/test";
+
+const port = 4291;
+
+export default defineConfig({
+  testDir: "e2e",
+  workers: 1,
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  outputDir: "test-results/browser",
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: "reduce" },
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    },
+  },
+  webServer: {
+    command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,
+    url: `http://127.0.0.1:${port}/api/health`,
+    timeout: 60_000,
+    env: { TRIALMOOR_DATA: join(tmpdir(), `trialmoor-e2e-${Date.now()}`), NEXT_TELEMETRY_DISABLED: "1", LOG_LEVEL: "warn" },
+  },
+});

@@ -1,0 +1,5 @@
+/** A numbered step forward; there is no way back. */
+export interface Migration {
+  name: string;
+  statements: string[];
+}

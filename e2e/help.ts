@@ -1,0 +1,95 @@
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { test as base, expect, type Page } from "@playwright/test";
+
+const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+/** What the page may say: a test that provokes a refusal names its status here. */
+export const test = base.extend<{ allowed: { statuses: number[] } }>({
+  // biome-ignore lint/correctness/noEmptyPattern: fixtures take their dependencies this way.
+  allowed: async ({}, use) => {
+    await use({ statuses: [] });
+  },
+  page: async ({ page, allowed }, use) => {
+    const troubles: string[] = [];
+    page.on("console", (m) => {
+      if (m.type() === "error" && !allowed.statuses.some((s) => m.text().includes(String(s)))) troubles.push(m.text());
+    });
+    page.on("pageerror", (e) => troubles.push(e.message));
+    page.on("requestfailed", (r) => {
+      // Leaving a page while it still loads something is no failure.
+      if (r.failure()?.errorText !== "net::ERR_ABORTED") troubles.push(`${r.method()} ${r.url()}`);
+    });
+    page.on("response", (r) => {
+      if (r.status() >= 400 && !allowed.statuses.includes(r.status())) troubles.push(`${r.status()} ${r.url()}`);
+    });
+    await use(page);
+    expect(troubles).toEqual([]);
+  },
+});
+export { expect };
+
+/** Waits until everything that was changed is on disk. */
+export const saved = (page: Page): Promise<void> => expect(page.locator("[data-saved]")).toHaveAttribute("data-saved", "yes");
+
+/** Opens a copy of the wool line of the shipped examples and answers its id. */
+export async function openExample(page: Page, name = "wool-scouring"): Promise<string> {
+  const made = await page.request.post("/api/studies", { data: { example: name } });
+  return ((await made.json()) as { id: string }).id;
+}
+
+/** A study made through HTTP from a study file. */
+export async function importStudy(page: Page, study: object): Promise<string> {
+  const made = await page.request.post("/api/studies/import", { data: { format: "trialmoor-study", version: 1, title: "Test", ...study } });
+  expect(made.status()).toBe(201);
+  return ((await made.json()) as { id: string }[])[0].id;
+}
+
+export interface StudyJson {
+  revision: number;
+  study: {
+    title: string;
+    factors: { id: string; name: string; low?: number; high?: number }[];
+    responses: { id: string; name: string }[];
+    trials: {
+      id: string;
+      order: number;
+      state: string;
+      use: boolean;
+      settings: Record<string, unknown>;
+      asRun?: Record<string, unknown>;
+      results: Record<string, unknown>;
+      note: string;
+    }[];
+    waves: { plan: { seed?: number } }[];
+    models: { response: string; terms: string[][] }[];
+    setpoint?: { settings: Record<string, unknown> };
+  };
+}
+
+/** The study as the server has it. */
+export async function stored(page: Page, id: string): Promise<StudyJson> {
+  return (await (await page.request.get(`/api/studies/${id}`)).json()) as StudyJson;
+}
+
+/** Serious and critical findings of axe on the page as it stands. */
+export async function axe(page: Page): Promise<string[]> {
+  await page.evaluate(axeSource);
+  const found = await page.evaluate(async () => {
+    const run = (
+      window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> } }
+    ).axe;
+    return (await run.run({ resultTypes: ["violations"] })).violations.map((v) => ({
+      id: v.id,
+      impact: v.impact,
+      html: v.nodes[0].html.slice(0, 160),
+    }));
+  });
+  return found.filter((v) => v.impact === "serious" || v.impact === "critical").map((v) => `${v.id}: ${v.html}`);
+}
+
+/** Nothing that a person reads says NaN, Infinity or undefined. */
+export async function readsWell(page: Page): Promise<void> {
+  const text = await page.locator("body").innerText();
+  expect(text).not.toMatch(/\bNaN\b|\bInfinity\b|\bundefined\b/);
+}

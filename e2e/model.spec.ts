@@ -1,0 +1,80 @@
+import { axe, expect, openExample, readsWell, saved, stored, test } from "./help";
+
+test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/model`);
+  const ladder = page.getByTestId("ladder");
+  await ladder.focus();
+  const before = await page.getByTestId("summary").innerText();
+  for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowDown");
+  const rung = ladder.locator('[aria-current="true"]');
+  const key = await rung.getAttribute("data-key");
+  await expect(rung).toHaveAttribute("aria-selected", "true");
+  await page.keyboard.press("Space");
+  await expect(ladder.locator(`[data-key="${key}"]`)).toHaveAttribute("aria-selected", "false");
+  await expect(ladder.locator('[aria-current="true"]')).toHaveAttribute("data-key", key ?? "");
+  await expect(page.getByTestId("summary")).not.toHaveText(before);
+  await page.keyboard.press("Space");
+  await expect(page.getByTestId("summary")).toHaveText(before);
+  await saved(page);
+});
+
+test("a parent stays for its interaction; a term brings its parents; one that is aliased says so", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/model`);
+  const ladder = page.getByTestId("ladder");
+  await ladder.locator('[data-key="temp"]').dblclick();
+  await expect(page.getByRole("status").filter({ hasText: "stays" })).toContainText("Bowl temperature × Detergent needs it");
+  await ladder.locator('[data-key="feed*squeeze"]').dblclick();
+  await expect(page.getByRole("status").filter({ hasText: "came in too" })).toContainText("Squeeze");
+  await ladder.locator('[data-key="soda*squeeze"]').dblclick();
+  await expect(page.getByRole("status").filter({ hasText: "cannot be estimated" })).toContainText("Bowl temperature × Detergent");
+  await saved(page);
+  expect((await stored(page, id)).study.models.find((m) => m.response === "grease")?.terms).toContainEqual(["feed", "squeeze"]);
+});
+
+test("every view opens, reads well and passes axe; readings lead to their evidence", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/model`);
+  for (const view of ["Map", "Pairs", "Half-normal", "Checks", "Table", "Equation"]) {
+    await page.getByRole("tab", { name: view }).click();
+    await expect(page.getByRole("tabpanel", { name: view })).toBeVisible();
+    await readsWell(page);
+    expect(await axe(page)).toEqual([]);
+  }
+  await page.locator('[data-reading^="together"]').getByRole("button", { name: "show" }).click();
+  await expect(page.getByRole("tab", { name: "Pairs" })).toHaveAttribute("aria-selected", "true");
+  await page.getByRole("button", { name: "All responses" }).click();
+  await expect(page.getByRole("main")).toContainText("R² predicted");
+  expect(await axe(page)).toEqual([]);
+});
+
+test("half-normal points take terms in and out; reducing can be walked back", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/model`);
+  await page.getByRole("button", { name: "Reduce" }).click();
+  await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
+  const steps = page.getByLabel("Steps of reducing").getByRole("button");
+  await expect(steps.first()).toContainText("before reducing");
+  const after = await page.getByTestId("summary").innerText();
+  await steps.nth(1).click();
+  await expect(page.getByTestId("summary")).not.toHaveText(after);
+  await steps.first().click();
+  await page.getByRole("tab", { name: "Half-normal" }).click();
+  const point = page.getByRole("button", { name: /^Feed:.*in the model/ });
+  await point.focus();
+  await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: /^Feed:/ })).toHaveAttribute("aria-pressed", "false");
+  await saved(page);
+});
+
+test("the probe moves by keys and every response follows", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/model`);
+  const others = page.locator("aside").first().locator("table");
+  const before = await others.innerText();
+  await page.getByRole("slider", { name: "Bowl temperature at the probe" }).focus();
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowRight");
+  await expect(others).not.toHaveText(before);
+});

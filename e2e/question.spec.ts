@@ -1,0 +1,81 @@
+import { axe, expect, importStudy, openExample, saved, stored, test } from "./help";
+
+const two = {
+  factors: [
+    { id: "heat", name: "Heat", kind: "continuous", low: 10, high: 20, step: 1 },
+    { id: "dose", name: "Dose", kind: "continuous", low: 1, high: 2 },
+  ],
+  responses: [{ id: "y", name: "Yield" }],
+};
+
+test("by keyboard alone: a factor's range is changed, moved through, undone and done again", async ({ page }) => {
+  const id = await importStudy(page, two);
+  await page.goto(`/studies/${id}/question`);
+  await page.getByLabel("Heat range or levels").focus();
+  await page.keyboard.type("12 to 24");
+  await page.keyboard.press("Enter");
+  await expect(page.getByLabel("Dose range or levels")).toBeFocused();
+  await page.keyboard.press("ArrowUp");
+  await expect(page.getByLabel("Heat range or levels")).toBeFocused();
+  await saved(page);
+  expect((await stored(page, id)).study.factors[0]).toMatchObject({ low: 12, high: 24 });
+  await page.getByRole("heading", { name: "Question" }).click();
+  await page.keyboard.press("Control+z");
+  await expect(page.getByLabel("Heat range or levels")).toHaveValue("10 to 20");
+  await page.keyboard.press("Control+Shift+z");
+  await expect(page.getByLabel("Heat range or levels")).toHaveValue("12 to 24");
+  await saved(page);
+});
+
+test("rows pasted from a spreadsheet become factors", async ({ page }) => {
+  const id = await importStudy(page, { responses: [{ id: "y" }] });
+  await page.goto(`/studies/${id}/question`);
+  await page.getByLabel("New factor name").evaluate((el) => {
+    const data = new DataTransfer();
+    data.setData("text", "Heat\t°C\t10\t20\t1\nCatalyst\t\told / new\nBroken\t\t5\t5");
+    el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(page.getByLabel("Factor 1 name")).toHaveValue("Heat");
+  await expect(page.getByLabel("Catalyst range or levels")).toHaveValue("old, new");
+  await expect(page.getByRole("alert").first()).toContainText("Row 3 (Broken): Low (5) must be below high (5)");
+  await saved(page);
+  expect((await stored(page, id)).study.factors).toHaveLength(2);
+});
+
+test("the region is written as sentences and its corners are counted", async ({ page }) => {
+  const id = await importStudy(page, two);
+  await page.goto(`/studies/${id}/question`);
+  const box = page.getByLabel("Add to the region");
+  await box.fill("Heat + 4 × Dose ≤ 26");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#region")).toContainText("1 × Heat + 4 × Dose ≤ 26");
+  await expect(page.locator("aside")).toContainText("excludes 1 of the 4 corners");
+  await box.fill("Warmth is hot");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("alert").first()).toContainText("There is no factor called “Warmth”");
+  await expect(box).toHaveValue("Warmth is hot");
+});
+
+test("a factor added, moved and retired after trials exist loses no result", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/question`);
+  await page.getByLabel("New factor name").fill("Rinse");
+  await page.keyboard.press("Enter");
+  await page.getByLabel("New factor range or levels").fill("20 to 40");
+  await page.keyboard.press("Enter");
+  await page.getByRole("dialog").getByLabel("Rinse").fill("25");
+  await page.getByRole("button", { name: "Use it" }).click();
+  await expect(page.getByLabel("Factor 7 name")).toHaveValue("Rinse");
+  await page.getByLabel("Menu of Squeeze").click();
+  await page.getByRole("menuitem", { name: "Retire" }).click();
+  await page.getByRole("button", { name: "Use it" }).click();
+  await expect(page.getByText("held at 8")).toBeVisible();
+  await page.getByLabel("Menu of Rinse").click();
+  await page.getByRole("menuitem", { name: "Move up" }).click();
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.factors.map((f) => f.name)[5]).toBe("Rinse");
+  expect(study.trials.every((t) => t.settings.rinse === 25)).toBe(true);
+  expect(study.trials.filter((t) => t.results.grease !== undefined)).toHaveLength(31);
+  expect(await axe(page)).toEqual([]);
+});

@@ -1,0 +1,36 @@
+import { axe, expect, openExample, readsWell, saved, stored, test } from "./help";
+
+test("search, hold a factor, search again, choose: the setpoint is on settable steps", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/setpoint`);
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  expect(await axe(page)).toEqual([]);
+  await page.getByLabel("Wool lot at the probe").getByRole("button", { name: "lowland" }).click();
+  await page.getByLabel("Hold a factor at the probe").selectOption("lot");
+  await page.getByRole("button", { name: /Search/ }).click();
+  await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText("lowland", { timeout: 30_000 });
+  await page.getByRole("button", { name: "Choose" }).first().click();
+  await saved(page);
+  const { study } = await stored(page, id);
+  const { temp, dose, feed, lot } = study.setpoint?.settings as { temp: number; dose: number; feed: number; lot: string };
+  expect([temp % 1, (dose * 2) % 1, feed % 10, lot]).toEqual([0, 0, 0, "lowland"]);
+  await readsWell(page);
+});
+
+test("a changed goal makes candidates stale and says so", async ({ page }) => {
+  const id = await openExample(page);
+  await page.goto(`/studies/${id}/setpoint`);
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await page.getByLabel("Whiteness: importance 5").click();
+  await expect(page.getByRole("button", { name: "Search again" })).toBeVisible();
+  await expect(page.locator("aside").last()).toContainText("Something changed since the last search");
+  await saved(page);
+});
+
+test("page, server and headless figures are the same for the same seed", async ({ page }) => {
+  const id = await openExample(page);
+  const answer = await page.request.post(`/api/studies/${id}/setpoint`, { data: { seed: 1 } });
+  const { settable } = (await answer.json()) as { settable: { overall: number; settings: Record<string, unknown> } };
+  await page.goto(`/studies/${id}/setpoint`);
+  await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText(settable.overall.toFixed(3), { timeout: 30_000 });
+});

@@ -1,0 +1,137 @@
+import { expect, importStudy, saved, stored, test } from "./help";
+
+const planned = {
+  factors: [
+    { id: "heat", name: "Heat", kind: "continuous", low: 10, high: 20, step: 1 },
+    { id: "lot", name: "Lot", kind: "categorical", levels: ["old", "new"] },
+  ],
+  responses: [
+    { id: "y", name: "Yield", unit: "%" },
+    { id: "z", name: "Haze" },
+  ],
+  waves: [{ id: "w1", plan: { family: "factorial", seed: 3 } }],
+  trials: [
+    { id: "t1", wave: "w1", standard: 3, order: 1, settings: { heat: 10, lot: "new" } },
+    { id: "t2", wave: "w1", standard: 1, order: 2, settings: { heat: 10, lot: "old" } },
+    { id: "t3", wave: "w1", standard: 4, order: 3, settings: { heat: 20, lot: "new" } },
+    { id: "t4", wave: "w1", standard: 2, order: 4, settings: { heat: 20, lot: "old" } },
+  ],
+};
+
+test("by keyboard alone: results, repeats, as-run settings, clearing", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await page.goto(`/studies/${id}/trials`);
+  await page.getByTestId("ledger").focus();
+  await page.keyboard.type("61.5");
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("62,5");
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("60 61 62");
+  await page.keyboard.press("Tab");
+  await page.keyboard.type("7");
+  await page.keyboard.press("Enter");
+  await page.keyboard.press("Home");
+  await page.keyboard.type("20.4");
+  await page.keyboard.press("Enter");
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.trials.map((t) => t.results.y)).toEqual([61.5, 62.5, [60, 61, 62], undefined]);
+  expect(study.trials[2].results.z).toBe(7);
+  expect(study.trials[3].asRun).toEqual({ heat: 20.4 });
+  expect(study.trials.map((t) => t.state)).toEqual(["done", "done", "done", "planned"]);
+  await expect(page.locator('[data-trial="4"]')).toContainText("20.420");
+});
+
+test("standard order shows the same trials and never changes the stored order", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await page.goto(`/studies/${id}/trials`);
+  await page.getByRole("button", { name: "standard" }).click();
+  const shown = await page
+    .getByTestId("ledger")
+    .locator("[data-trial]")
+    .evaluateAll((rows) => rows.map((r) => (r as HTMLElement).dataset.trial));
+  expect(shown).toEqual(["2", "4", "1", "3"]);
+  await page.getByTestId("ledger").focus();
+  await page.keyboard.type("5");
+  await page.keyboard.press("Enter");
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.trials.find((t) => t.order === 2)?.results.y).toBe(5);
+  expect(study.trials.map((t) => t.order)).toEqual([1, 2, 3, 4]);
+});
+
+test("a sheet in another order is matched by settings, previewed, then taken", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await page.goto(`/studies/${id}/trials`);
+  await page.getByRole("button", { name: "Paste or import" }).click();
+  await page.getByLabel("Text to import").fill("Heat;Lot;Yield (%);Operator\n20;old;44,5;ann\n10;old;41;bob\n20;new;oops;cy\n15;new;40;di");
+  const dialog = page.getByRole("dialog");
+  await expect(dialog).toContainText("3 rows matched by settings; left aside: Operator; decimal comma read");
+  await expect(dialog).toContainText("“oops” in Yield is not a number");
+  await expect(dialog).toContainText("no trial with these settings");
+  await dialog.getByRole("button", { name: "Take 2 values" }).click();
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.trials.map((t) => t.results.y ?? null)).toEqual([null, 41, null, 44.5]);
+});
+
+test("a block without headings says where it will go before it is taken; undo takes it back", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await page.goto(`/studies/${id}/trials`);
+  await page.getByTestId("ledger").evaluate((el) => {
+    const data = new DataTransfer();
+    data.setData("text", "1\t5\n2\t6\n3\t7");
+    el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(page.getByRole("dialog")).toContainText("trials 1 to 3");
+  await page.getByRole("button", { name: "Take 6 values" }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.trials.map((t) => t.results.z ?? null)).toEqual([5, 6, 7, null]);
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.trials.map((t) => t.results.y ?? null)).toEqual([null, null, null, null]);
+});
+
+test("a trial is skipped, failed and left out by its menu; CSV holds the ledger", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await page.goto(`/studies/${id}/trials`);
+  await page.getByLabel("Menu of trial 2").click();
+  await page.getByRole("menuitem", { name: "Skip it" }).click();
+  await page.getByLabel("Menu of trial 3").click();
+  await page.getByRole("menuitem", { name: "Leave out of models" }).click();
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect([study.trials[1].state, study.trials[2].use]).toEqual(["skipped", false]);
+  const csv = await (await page.request.get(`/api/studies/${id}/export?format=csv`)).text();
+  expect(csv.split("\r\n").slice(0, 3)).toEqual([
+    "order,standard,wave,kind,state,heat,lot,y,z,note",
+    "1,3,w1,other,planned,10,new,,,",
+    "2,1,w1,other,skipped,10,old,,,",
+  ]);
+});
+
+test("a thousand trials scroll without blank rows", async ({ page }) => {
+  const trials = Array.from({ length: 1000 }, (_, i) => ({
+    id: `t${i + 1}`,
+    wave: "w1",
+    state: "done",
+    settings: { heat: i % 2 ? 10 : 20, lot: i % 4 < 2 ? "old" : "new" },
+    results: { y: 50 + (i % 7) },
+  }));
+  const id = await importStudy(page, { ...planned, trials });
+  await page.goto(`/studies/${id}/trials`);
+  const ledger = page.getByTestId("ledger");
+  for (const share of [0.25, 0.5, 1]) {
+    await ledger.evaluate((el, s) => el.scrollTo(0, s * el.scrollHeight), share);
+    await expect(async () => {
+      const visible = await ledger.evaluate((el) => {
+        const box = el.getBoundingClientRect();
+        return [...el.querySelectorAll("[data-trial]")].filter(
+          (r) => r.getBoundingClientRect().bottom > box.top + 60 && r.getBoundingClientRect().top < box.bottom,
+        ).length;
+      });
+      expect(visible).toBeGreaterThan(12);
+    }).toPass();
+  }
+  await expect(page.locator('[data-trial="1000"]')).toBeVisible();
+});

@@ -22,13 +22,11 @@ test("home: examples open as copies, studies duplicate, delete and come back, ba
   await expect(page.getByRole("link", { name: `${title} (copy)` })).toBeVisible();
   const backup = await (await page.request.get("/api/studies/backup")).body();
   expect(JSON.parse(backup.toString()).studies.map((s: { title: string }) => s.title)).toContain(title);
-  await page
-    .locator('[data-file="study"]')
-    .setInputFiles({
-      name: "one.trialmoor.json",
-      mimeType: "application/json",
-      buffer: Buffer.from(JSON.stringify({ format: "trialmoor-study", version: 1, title: `${title} opened` })),
-    });
+  await page.locator('[data-file="study"]').setInputFiles({
+    name: "one.trialmoor.json",
+    mimeType: "application/json",
+    buffer: Buffer.from(JSON.stringify({ format: "trialmoor-study", version: 1, title: `${title} opened` })),
+  });
   await page.waitForURL(/question$/);
 });
 

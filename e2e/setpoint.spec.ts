@@ -12,7 +12,7 @@ test("search, hold a factor, search again, choose: the setpoint is on settable s
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
   const { study } = await stored(page, id);
-  const { temp, dose, feed, lot } = study.setpoint?.settings as { temp: number; dose: number; feed: number; lot: string };
+  const { temp, dose, feed, lot } = (study.setpoint ?? { settings: {} }).settings as { temp: number; dose: number; feed: number; lot: string };
   expect([temp % 1, (dose * 2) % 1, feed % 10, lot]).toEqual([0, 0, 0, "lowland"]);
   await readsWell(page);
 });

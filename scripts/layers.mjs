@@ -14,7 +14,11 @@ function copy(from, to) {
     const path = join(from, entry.name);
     if (entry.isDirectory()) copy(path, join(to, entry.name));
     else if (entry.name.endsWith(".tsx")) {
-      const { code } = transformSync(readFileSync(path, "utf8"), { loader: "tsx", jsx: "automatic", tsconfigRaw: { compilerOptions: { verbatimModuleSyntax: true } } });
+      const { code } = transformSync(readFileSync(path, "utf8"), {
+        loader: "tsx",
+        jsx: "automatic",
+        tsconfigRaw: { compilerOptions: { verbatimModuleSyntax: true } },
+      });
       writeFileSync(join(to, entry.name.replace(/x$/, "")), code);
       modules++;
     } else {

@@ -21,7 +21,7 @@ import { seededRandom } from "../src/core/numerics/random";
 /** Reduces a model for each response and stores it. */
 function withModels(study: Study): Study {
   const models = study.responses.map((r) => {
-    const { fit } = reduceModel(study, r.id, termSet(study, "quadratic"), { direction: "both", by: "aicc", alpha: 0.05, hierarchy: "strong" });
+    const { fit } = reduceModel(study, r.id, termSet(study, "quadratic"), { direction: "both", by: "p", alpha: 0.02, hierarchy: "strong" });
     return { response: r.id, transform: "none" as const, block: true, terms: fit.terms };
   });
   return { ...study, models };
@@ -126,9 +126,10 @@ const wool = parseStudy({
 });
 let line = adoptPlan(wool, makePlan(wool, { family: "fraction", generators: "E=ABC,F=BCD", centre: 3, seed: 7 }));
 const mid = centreSettings(line.factors);
+// Both ends of a factor get one lot and the centres make up the balance, so that contrasts stay orthogonal.
 const axial = ["temp", "dose", "soda", "feed", "squeeze"].flatMap((id, i) => {
   const f = line.factors.find((x) => x.id === id) as Extract<Study["factors"][number], { kind: "continuous" }>;
-  return [f.low, f.high].map((v, j) => ({ kind: "axial" as const, settings: { ...mid, [id]: v, lot: (i + j) % 2 === 0 ? "hill" : "lowland" } }));
+  return [f.low, f.high].map((v) => ({ kind: "axial" as const, settings: { ...mid, [id]: v, lot: i % 2 === 0 ? "hill" : "lowland" } }));
 });
 line = finish(runRig(line, "wool-line", 3));
 line = wave(
@@ -137,7 +138,7 @@ line = wave(
   "Wave 2",
   "axial points for a bend",
   "axial",
-  [...axial, { kind: "centre", settings: { ...mid, lot: "hill" } }, { kind: "centre", settings: { ...mid, lot: "lowland" } }],
+  [...axial, { kind: "centre", settings: { ...mid, lot: "lowland" } }, { kind: "centre", settings: { ...mid, lot: "lowland" } }],
   11,
 );
 line = finish(runRig(line, "wool-line", 3));

@@ -42,10 +42,20 @@ check("layers", process.execPath, ["scripts/layers.mjs"]);
 check("dead code", bin("knip"), ["--no-config-hints"]);
 check("schema is current", bin("tsx"), ["scripts/schema.ts", "--check"]);
 const unit = join(results, "unit.json");
-suite("unit tests", bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`], unit, (r) => ({ good: r.numPassedTests, bad: r.numFailedTests + (r.numFailedTestSuites > 0 && r.numFailedTests === 0 ? 1 : 0) }));
+suite("unit tests", bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`], unit, (r) => ({
+  good: r.numPassedTests,
+  bad: r.numFailedTests + (r.numFailedTestSuites > 0 && r.numFailedTests === 0 ? 1 : 0),
+}));
 await buildApp();
 const report = join(results, "browser.json");
-suite("browser tests", bin("playwright"), ["test", "--reporter=list,json"], report, (r) => ({ good: r.stats.expected + r.stats.flaky, bad: r.stats.unexpected }), { PLAYWRIGHT_JSON_OUTPUT_FILE: report });
+suite(
+  "browser tests",
+  bin("playwright"),
+  ["test", "--reporter=list,json"],
+  report,
+  (r) => ({ good: r.stats.expected + r.stats.flaky, bad: r.stats.unexpected }),
+  { PLAYWRIGHT_JSON_OUTPUT_FILE: report },
+);
 
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed > 0 ? 1 : 0);

@@ -54,71 +54,55 @@ const MOST_CONTRASTS = 1023;
 
 /**
  * All one-df contrasts that the two-level part of the trials can estimate, waves and the constant excluded, whatever
- * terms are kept. Refused when they are not orthogonal.
+ * terms are kept. Only trials at the corners of their wave's ranges enter: centre and axial points say nothing of an
+ * interaction's chain and would unbalance a category's contrast. Refused when the contrasts are not orthogonal.
  *
  * @param z results on the fitted scale, one per trial of `data`
  */
 export function saturatedContrasts(study: Study, data: ModelData, z: readonly number[]): ContrastSet {
-  const n = z.length;
-  const factors = activeFactors(study).filter((f) => {
-    const first = data.planned[0][f.id];
-    return data.planned.some((s) => s[f.id] !== first);
-  });
+  const factors = activeFactors(study).filter((f) => data.planned.some((s) => s[f.id] !== data.planned[0][f.id]));
   const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
   if (wide) return { contrasts: [], refusal: `${wide.name} has more than two levels, so there is no set of two-level contrasts.` };
   if (factors.length === 0) return { contrasts: [], refusal: "No factor varies in these trials." };
-  const columns = factors.map((f) =>
-    Float64Array.from(data.trials, (t, i) => {
+  const signs = data.trials.map((t, i) =>
+    factors.map((f) => {
       const value = data.planned[i][f.id];
       if (!isNumeric(f)) return value === f.levels[1] ? 1 : -1;
-      const x = code(f, value as number, plannedRange(study, t.wave, f));
-      const slack = f.kind === "continuous" && f.step !== undefined ? Math.min(0.4, f.step / (f.high - f.low)) : 1e-9;
-      // Whole steps beside the corner or the centre count as the corner or the centre.
-      return Math.abs(Math.abs(x) - 1) <= slack + 1e-9 ? Math.sign(x) : Math.abs(x) <= slack + 1e-9 ? 0 : x;
+      const range = plannedRange(study, t.wave, f);
+      const x = code(f, value as number, range);
+      // A corner rounded to the nearest step is still a corner.
+      const slack = f.kind === "continuous" && f.step !== undefined ? Math.min(0.4, f.step / (range[1] - range[0])) : 0;
+      return Math.abs(Math.abs(x) - 1) <= slack + 1e-9 ? Math.sign(x) : Number.NaN;
     }),
   );
-  const waves = [...new Set(data.waves)];
-  const groups = waves.map((w) => data.waves.flatMap((v, i) => (v === w ? [i] : [])));
-  const squares = new Float64Array(n);
-  for (const c of columns) for (let i = 0; i < n; i++) squares[i] += Math.abs(c[i]);
-  const cornered = data.trials.filter((_, i) => columns.every((c) => Math.abs(c[i]) === 1)).length;
-  if (cornered < 4) return { contrasts: [], refusal: "These trials hold no two-level part." };
-
-  const found: { vector: Float64Array; norm: number; contrast: Contrast }[] = [];
+  const corners = signs.flatMap((row, i) => (row.every((v) => !Number.isNaN(v)) ? [i] : []));
+  const n = corners.length;
+  if (n < 4) return { contrasts: [], refusal: "These trials hold no two-level part." };
+  const waves = corners.map((i) => data.waves[i]);
+  const groups = [...new Set(waves)].map((w) => waves.flatMap((v, i) => (v === w ? [i] : [])));
   const alphabet = alphabetOf(study);
+  const found: { vector: Float64Array; contrast: Contrast }[] = [];
   let refusal: string | undefined;
-  const rest = data.trials.length;
+
   const consider = (at: readonly number[]): void => {
-    if (refusal) return;
-    const v = new Float64Array(n).fill(1);
-    for (const j of at) for (let i = 0; i < n; i++) v[i] *= columns[j][i];
-    // Interactions live on the corners alone; off them their products say nothing of the chain.
-    if (at.length > 1) for (let i = 0; i < n; i++) if (columns.some((c) => Math.abs(c[i]) !== 1)) v[i] = 0;
-    let norm = 0;
-    for (let i = 0; i < n; i++) norm += v[i] ** 2;
-    if (norm === 0) return;
-    const onCorners = Math.sqrt(norm * norm);
-    const slackOf = 1e-9 * Math.max(onCorners, 1);
+    const v = Float64Array.from(corners, (i) => at.reduce((product, j) => product * signs[i][j], 1));
     const term = at.map((j) => factors[j].id);
     let confounded = false;
     for (const group of groups) {
       const total = group.reduce((t, i) => t + v[i], 0);
-      if (Math.abs(total) <= slackOf) continue;
-      const size = group.reduce((t, i) => t + Math.abs(v[i]), 0);
-      if (Math.abs(Math.abs(total) - size) <= slackOf) confounded = true;
-      else {
+      if (Math.abs(total) === group.length) confounded = true;
+      else if (total !== 0) {
         refusal = `${termName(alphabet, term)} is not balanced over these trials, so contrasts are not orthogonal.`;
         return;
       }
     }
+    // Constant within every wave: it travels with the constant or with the waves.
     if (confounded) return;
     for (const other of found) {
       let dot = 0;
       for (let i = 0; i < n; i++) dot += v[i] * other.vector[i];
-      if (Math.abs(dot) <= 1e-9 * n) continue;
-      // The same contrast on the corners: another member of a chain already met.
-      const same = v.every((x, i) => columns.some((c) => Math.abs(c[i]) !== 1) || Math.abs(Math.abs(x) - Math.abs(other.vector[i])) < 1e-9);
-      if (same && at.length > 1 && Math.abs(Math.abs(dot) - cornered) <= 1e-9 * n) {
+      if (dot === 0) continue;
+      if (Math.abs(dot) === n) {
         other.contrast.chain.push({ term, sign: dot > 0 ? 1 : -1 });
         return;
       }
@@ -126,9 +110,10 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
       return;
     }
     let cross = 0;
-    for (let i = 0; i < n; i++) cross += v[i] * z[i];
-    const effect = (2 * cross) / norm;
-    found.push({ vector: v, norm, contrast: { term, chain: [{ term, sign: 1 }], effect, scaled: effect * Math.sqrt(norm / cornered) } });
+    for (let i = 0; i < n; i++) cross += v[i] * z[corners[i]];
+    const effect = (2 * cross) / n;
+    // Every contrast is a sum of ±1 over the same corners, so all have one variance as they stand.
+    found.push({ vector: v, contrast: { term, chain: [{ term, sign: 1 }], effect, scaled: effect } });
   };
   const grow = (from: number, chosen: number[], left: number): void => {
     for (let j = from; j < factors.length && found.length < MOST_CONTRASTS && !refusal; j++) {
@@ -136,7 +121,7 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
       else grow(j + 1, [...chosen, j], left - 1);
     }
   };
-  for (let size = 1; size <= factors.length && found.length < Math.min(rest - 1, MOST_CONTRASTS); size++) {
+  for (let size = 1; size <= factors.length && found.length < Math.min(n - 1, MOST_CONTRASTS) && !refusal; size++) {
     const before = found.length;
     grow(0, [], size);
     // Orders past the third are looked at only while they still bring new contrasts.

@@ -196,7 +196,6 @@ export function EffectLadder({
               role="option"
               aria-selected={r.inModel}
               aria-current={k === current}
-              aria-label={text}
               title={text}
               className={css.rung}
               data-in={r.inModel ? "yes" : "no"}
@@ -204,7 +203,8 @@ export function EffectLadder({
               onDoubleClick={(e) => toggle(r, e.shiftKey)}
             >
               <div className={css.term}>
-                <span>
+                <span className="hidden">{text}</span>
+                <span aria-hidden="true">
                   {shortTerm(study, r)}
                   {r.level ? ` [${r.level}]` : ""}
                 </span>

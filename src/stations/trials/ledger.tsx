@@ -326,13 +326,14 @@ export function Ledger({
                 onPointerEnter={() => light(trial.id)}
                 onPointerLeave={() => light(undefined)}
               >
-                <div className={css.num} style={{ width: 40 }}>
+                <div className={css.num} role="gridcell" style={{ width: 40 }}>
                   {trial.order}
                 </div>
-                <div className={css.num} style={{ width: 38, color: "#77776c" }}>
+                <div className={css.num} role="gridcell" style={{ width: 38, color: "var(--quiet)" }}>
                   {trial.standard}
                 </div>
                 <div
+                  role="gridcell"
                   style={{ width: 56, fontSize: 12, color: "#5d5e54" }}
                   title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}
                 >
@@ -400,7 +401,7 @@ export function Ledger({
                     </div>
                   );
                 })}
-                <div style={{ width: 30, padding: 0 }}>
+                <div role="gridcell" style={{ width: 30, padding: 0 }}>
                   <Dropdown trigger={["click"]} menu={menu(trial)}>
                     <button type="button" tabIndex={-1} className={css.menu} aria-label={`Menu of trial ${trial.order}`}>
                       ⋯

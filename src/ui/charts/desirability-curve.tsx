@@ -80,7 +80,7 @@ export function DesirabilityCurve({
       width={width}
       height={height}
       viewBox={`0 0 ${width} ${height}`}
-      role="img"
+      role={onKnee ? "group" : "img"}
       aria-label={`${name}: desirability from ${settingText(goal.low)} to ${settingText(goal.high)}`}
       style={{ overflow: "visible", touchAction: "none" }}
     >

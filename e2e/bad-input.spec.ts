@@ -1,4 +1,4 @@
-import { expect, importStudy, openExample, readsWell, saved, stored, test } from "./help";
+import { expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 const small = {
   factors: [
@@ -10,7 +10,7 @@ const small = {
 
 test("low above high, a duplicate name, a step beyond the range, text for a number: one sentence each, nothing typed is lost", async ({ page }) => {
   const id = await importStudy(page, small);
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   const alert = page.getByLabel("Factors", { exact: true }).getByRole("alert");
   const range = page.getByLabel("Heat range or levels");
   await range.fill("30 to 20");
@@ -37,7 +37,7 @@ test("low above high, a duplicate name, a step beyond the range, text for a numb
 
 test("text in a result cell keeps the text and says why", async ({ page }) => {
   const id = await importStudy(page, { ...small, waves: [{ id: "w" }], trials: [{ id: "t", wave: "w", settings: { heat: 10, dose: 1 } }] });
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByTestId("ledger").focus();
   await page.keyboard.type("about 5");
   await page.keyboard.press("Enter");
@@ -59,7 +59,7 @@ test("a constant response, a single result, no result: the model says what is mi
     [trials.map((t) => ({ ...t, results: {} })), "Yield has no results that count yet"],
   ] as const) {
     const id = await importStudy(page, { ...small, waves: [{ id: "w" }], trials: given });
-    await page.goto(`/studies/${id}/model`);
+    await visit(page, id, "model");
     await expect(page.getByRole("main")).toContainText(sentence);
     await readsWell(page);
   }
@@ -79,7 +79,7 @@ test("more terms than trials: no NaN, the lack of error df is said", async ({ pa
     trials,
     models: [{ response: "y", terms: [["heat"], ["dose"], ["heat", "dose"]] }],
   });
-  await page.goto(`/studies/${id}/model`);
+  await visit(page, id, "model");
   await expect(page.locator("aside").last()).toContainText("nothing is left to judge noise by");
   for (const view of ["Pairs", "Half-normal", "Checks", "Table", "Equation"]) {
     await page.getByRole("tab", { name: view }).click();
@@ -105,7 +105,7 @@ test("files that are no study: newer, unknown key, rubbish, too large", async ({
 
 test("CSV with other columns, and ten megabytes of rubbish", async ({ page }) => {
   const id = await importStudy(page, { ...small, waves: [{ id: "w" }], trials: [{ id: "t", wave: "w", settings: { heat: 10, dose: 1 } }] });
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByRole("button", { name: "Paste or import" }).click();
   const alert = page.getByRole("dialog").getByRole("alert");
   await page.getByLabel("Text to import").fill("colour,size\nred,3");
@@ -129,9 +129,9 @@ test("a deleted study says so and leads home", async ({ page, allowed }) => {
 test("two tabs: other cells merge, the same cell is shown side by side", async ({ page, context, allowed }) => {
   allowed.statuses.push(409);
   const id = await importStudy(page, small);
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   const other = await context.newPage();
-  await other.goto(`/studies/${id}/question`);
+  await visit(other, id, "question");
   await other.getByLabel("Dose unit").fill("g");
   await other.keyboard.press("Enter");
   await other.getByLabel("Heat unit").fill("K");
@@ -156,7 +156,7 @@ test("two tabs: other cells merge, the same cell is shown side by side", async (
 test("an answer that never comes: the change is kept through a reload and saved later", async ({ page, allowed }) => {
   allowed.statuses.push(0);
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   await page.route(`**/api/studies/${id}`, (route) =>
     route.request().method() === "PATCH" ? route.fulfill({ status: 503, body: "{}", contentType: "application/json" }) : route.continue(),
   );

@@ -29,6 +29,12 @@ export const test = base.extend<{ allowed: { statuses: number[] } }>({
 });
 export { expect };
 
+/** Opens a station of a study and waits until it answers to keys. */
+export async function visit(page: Page, id: string, station: string): Promise<void> {
+  await page.goto(`/studies/${id}/${station}`);
+  await page.locator('[data-ready="yes"]').waitFor();
+}
+
 /** Waits until everything that was changed is on disk. */
 export const saved = (page: Page): Promise<void> => expect(page.locator("[data-saved]")).toHaveAttribute("data-saved", "yes");
 

@@ -1,4 +1,4 @@
-import { axe, expect, importStudy, stored, test } from "./help";
+import { axe, expect, importStudy, stored, test, visit } from "./help";
 
 test("home: examples open as copies, studies duplicate, delete and come back, back up and open again", async ({ page }) => {
   await page.goto("/");
@@ -32,7 +32,7 @@ test("home: examples open as copies, studies duplicate, delete and come back, ba
 
 test("the shell: commands, glossary, stations by keys, renaming", async ({ page }) => {
   const id = await importStudy(page, { title: "Old name" });
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   await page.getByRole("button", { name: "Old name" }).click();
   await page.getByLabel("Study name").fill("New name");
   await page.keyboard.press("Enter");

@@ -1,11 +1,11 @@
-import { axe, expect, openExample, readsWell, saved, stored, test } from "./help";
+import { axe, expect, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/model`);
+  await visit(page, id, "model");
   const ladder = page.getByTestId("ladder");
   await ladder.focus();
-  const before = await page.getByTestId("summary").innerText();
+  const before = (await page.getByTestId("summary").textContent()) ?? "";
   for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowDown");
   const rung = ladder.locator('[aria-current="true"]');
   const key = await rung.getAttribute("data-key");
@@ -21,7 +21,7 @@ test("by keyboard alone: a term goes out and comes back, figures follow, the run
 
 test("a parent stays for its interaction; a term brings its parents; one that is aliased says so", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/model`);
+  await visit(page, id, "model");
   const ladder = page.getByTestId("ladder");
   await ladder.locator('[data-key="temp"]').dblclick();
   await expect(page.getByRole("status").filter({ hasText: "stays" })).toContainText("Bowl temperature × Detergent needs it");
@@ -35,7 +35,7 @@ test("a parent stays for its interaction; a term brings its parents; one that is
 
 test("every view opens, reads well and passes axe; readings lead to their evidence", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/model`);
+  await visit(page, id, "model");
   for (const view of ["Map", "Pairs", "Half-normal", "Checks", "Table", "Equation"]) {
     await page.getByRole("tab", { name: view }).click();
     await expect(page.getByRole("tabpanel", { name: view })).toBeVisible();
@@ -51,12 +51,12 @@ test("every view opens, reads well and passes axe; readings lead to their eviden
 
 test("half-normal points take terms in and out; reducing can be walked back", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/model`);
+  await visit(page, id, "model");
   await page.getByRole("button", { name: "Reduce" }).click();
   await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
   const steps = page.getByLabel("Steps of reducing").getByRole("button");
   await expect(steps.first()).toContainText("before reducing");
-  const after = await page.getByTestId("summary").innerText();
+  const after = (await page.getByTestId("summary").textContent()) ?? "";
   await steps.nth(1).click();
   await expect(page.getByTestId("summary")).not.toHaveText(after);
   await steps.first().click();
@@ -70,9 +70,9 @@ test("half-normal points take terms in and out; reducing can be walked back", as
 
 test("the probe moves by keys and every response follows", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/model`);
+  await visit(page, id, "model");
   const others = page.locator("aside").first().locator("table");
-  const before = await others.innerText();
+  const before = (await others.textContent()) ?? "";
   await page.getByRole("slider", { name: "Bowl temperature at the probe" }).focus();
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("ArrowRight");

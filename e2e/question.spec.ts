@@ -1,4 +1,4 @@
-import { axe, expect, importStudy, openExample, saved, stored, test } from "./help";
+import { axe, expect, importStudy, openExample, saved, stored, test, visit } from "./help";
 
 const two = {
   factors: [
@@ -10,7 +10,7 @@ const two = {
 
 test("by keyboard alone: a factor's range is changed, moved through, undone and done again", async ({ page }) => {
   const id = await importStudy(page, two);
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   await page.getByLabel("Heat range or levels").focus();
   await page.keyboard.type("12 to 24");
   await page.keyboard.press("Enter");
@@ -29,7 +29,7 @@ test("by keyboard alone: a factor's range is changed, moved through, undone and 
 
 test("rows pasted from a spreadsheet become factors", async ({ page }) => {
   const id = await importStudy(page, { responses: [{ id: "y" }] });
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   await page.getByLabel("New factor name").evaluate((el) => {
     const data = new DataTransfer();
     data.setData("text", "Heat\t°C\t10\t20\t1\nCatalyst\t\told / new\nBroken\t\t5\t5");
@@ -44,7 +44,7 @@ test("rows pasted from a spreadsheet become factors", async ({ page }) => {
 
 test("the region is written as sentences and its corners are counted", async ({ page }) => {
   const id = await importStudy(page, two);
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   const box = page.getByLabel("Add to the region");
   await box.fill("Heat + 4 × Dose ≤ 26");
   await page.keyboard.press("Enter");
@@ -58,7 +58,7 @@ test("the region is written as sentences and its corners are counted", async ({ 
 
 test("a factor added, moved and retired after trials exist loses no result", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/question`);
+  await visit(page, id, "question");
   await page.getByLabel("New factor name").fill("Rinse");
   await page.keyboard.press("Enter");
   await page.getByLabel("New factor range or levels").fill("20 to 40");

@@ -1,8 +1,8 @@
-import { axe, expect, openExample, readsWell, saved, stored, test } from "./help";
+import { axe, expect, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 test("search, hold a factor, search again, choose: the setpoint is on settable steps", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/setpoint`);
+  await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
   expect(await axe(page)).toEqual([]);
   await page.getByLabel("Wool lot at the probe").getByRole("button", { name: "lowland" }).click();
@@ -19,7 +19,7 @@ test("search, hold a factor, search again, choose: the setpoint is on settable s
 
 test("a changed goal makes candidates stale and says so", async ({ page }) => {
   const id = await openExample(page);
-  await page.goto(`/studies/${id}/setpoint`);
+  await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
   await page.getByLabel("Whiteness: importance 5").click();
   await expect(page.getByRole("button", { name: "Search again" })).toBeVisible();
@@ -31,6 +31,6 @@ test("page, server and headless figures are the same for the same seed", async (
   const id = await openExample(page);
   const answer = await page.request.post(`/api/studies/${id}/setpoint`, { data: { seed: 1 } });
   const { settable } = (await answer.json()) as { settable: { overall: number; settings: Record<string, unknown> } };
-  await page.goto(`/studies/${id}/setpoint`);
+  await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText(settable.overall.toFixed(3), { timeout: 30_000 });
 });

@@ -78,8 +78,8 @@ test("from a blank study to a setpoint", async ({ page }) => {
   for (const [name] of responses) {
     await page.getByRole("main").getByRole("button", { name, exact: true }).click();
     await page.getByRole("button", { name: "Reduce" }).click();
-    await page.getByLabel("way").selectOption("both");
-    await page.getByLabel("by", { exact: true }).selectOption("aicc");
+    await page.getByLabel("reduce way").selectOption("both");
+    await page.getByLabel("reduce by").selectOption("aicc");
     await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
     await expect(page.getByLabel("Steps of reducing")).toBeVisible();
   }

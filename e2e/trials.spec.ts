@@ -1,4 +1,4 @@
-import { expect, importStudy, saved, stored, test } from "./help";
+import { expect, importStudy, saved, stored, test, visit } from "./help";
 
 const planned = {
   factors: [
@@ -20,7 +20,7 @@ const planned = {
 
 test("by keyboard alone: results, repeats, as-run settings, clearing", async ({ page }) => {
   const id = await importStudy(page, planned);
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByTestId("ledger").focus();
   await page.keyboard.type("61.5");
   await page.keyboard.press("Enter");
@@ -44,7 +44,7 @@ test("by keyboard alone: results, repeats, as-run settings, clearing", async ({ 
 
 test("standard order shows the same trials and never changes the stored order", async ({ page }) => {
   const id = await importStudy(page, planned);
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByRole("button", { name: "standard" }).click();
   const shown = await page
     .getByTestId("ledger")
@@ -62,7 +62,7 @@ test("standard order shows the same trials and never changes the stored order", 
 
 test("a sheet in another order is matched by settings, previewed, then taken", async ({ page }) => {
   const id = await importStudy(page, planned);
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByRole("button", { name: "Paste or import" }).click();
   await page.getByLabel("Text to import").fill("Heat;Lot;Yield (%);Operator\n20;old;44,5;ann\n10;old;41;bob\n20;new;oops;cy\n15;new;40;di");
   const dialog = page.getByRole("dialog");
@@ -77,7 +77,7 @@ test("a sheet in another order is matched by settings, previewed, then taken", a
 
 test("a block without headings says where it will go before it is taken; undo takes it back", async ({ page }) => {
   const id = await importStudy(page, planned);
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByTestId("ledger").evaluate((el) => {
     const data = new DataTransfer();
     data.setData("text", "1\t5\n2\t6\n3\t7");
@@ -94,7 +94,7 @@ test("a block without headings says where it will go before it is taken; undo ta
 
 test("a trial is skipped, failed and left out by its menu; CSV holds the ledger", async ({ page }) => {
   const id = await importStudy(page, planned);
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   await page.getByLabel("Menu of trial 2").click();
   await page.getByRole("menuitem", { name: "Skip it" }).click();
   await page.getByLabel("Menu of trial 3").click();
@@ -119,7 +119,7 @@ test("a thousand trials scroll without blank rows", async ({ page }) => {
     results: { y: 50 + (i % 7) },
   }));
   const id = await importStudy(page, { ...planned, trials });
-  await page.goto(`/studies/${id}/trials`);
+  await visit(page, id, "trials");
   const ledger = page.getByTestId("ledger");
   for (const share of [0.25, 0.5, 1]) {
     await ledger.evaluate((el, s) => el.scrollTo(0, s * el.scrollHeight), share);

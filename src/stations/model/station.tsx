@@ -111,7 +111,7 @@ function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: numbe
   const pick = <T extends string>(name: string, now: T, set: (v: T) => void, options: [T, string][]) => (
     <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
       {name}
-      <select className="field" value={now} onChange={(e) => set(e.target.value as T)}>
+      <select className="field" aria-label={`reduce ${name}`} value={now} onChange={(e) => set(e.target.value as T)}>
         {options.map(([v, text]) => (
           <option key={v} value={v}>
             {text}

@@ -321,6 +321,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
       x: x(p.v),
       y: y(p.q),
       text: p.c.chain
+        .filter((t, k) => k === 0 || t.term.length <= 2)
         .slice(0, 2)
         .map((t) => termLetters(alphabet, t.term))
         .join(" = "),
@@ -357,6 +358,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
         {points.map((p) => {
           const key = keyOf(p);
           const name = p.c.chain
+            .filter((t, k) => k === 0 || t.term.length <= 2)
             .map((t) => termName(alphabet, t.term))
             .slice(0, 3)
             .join(" = ");

@@ -154,7 +154,11 @@ function Palette({ open, close, commands }: { open: boolean; close(): void; comm
         onKeyDown={(e) => {
           if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
           if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
-          if (e.key === "Enter") run(found[at]);
+          if (e.key === "Enter") {
+            // Else the same key would press the first button of what opens next.
+            e.preventDefault();
+            run(found[at]);
+          }
         }}
       />
       <ul className={css.palette} role="listbox" aria-label="Commands">
@@ -200,6 +204,9 @@ function Shell({ children }: { children: ReactNode }) {
   const { message } = App.useApp();
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
+  // Told once the page answers to keys, so that nothing types into a page that is still being put together.
+  const [ready, setReady] = useState(false);
+  useEffect(() => setReady(true), []);
   const go = (station: Station): void => router.push(`/studies/${id}/${station}`);
   const say = (sentence: string | undefined): void => {
     if (sentence) void message.warning(sentence, 6);
@@ -236,7 +243,7 @@ function Shell({ children }: { children: ReactNode }) {
     { name: "Glossary", run: () => setHelp(true) },
   ];
   return (
-    <div className={css.shell}>
+    <div className={css.shell} data-ready={ready ? "yes" : "no"}>
       <header className={css.top}>
         <Link prefetch={false} href="/" className={css.brand} title="Home">
           <Mark />

@@ -351,6 +351,7 @@ export function FactorTable() {
               <td>
                 <Dropdown
                   trigger={["click"]}
+                  placement="bottomRight"
                   menu={{
                     items: [
                       {

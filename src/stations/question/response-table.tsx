@@ -326,6 +326,7 @@ export function ResponseTable() {
                   <td>
                     <Dropdown
                       trigger={["click"]}
+                      placement="bottomRight"
                       menu={{
                         items: [
                           {

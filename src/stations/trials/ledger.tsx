@@ -402,7 +402,7 @@ export function Ledger({
                   );
                 })}
                 <div role="gridcell" style={{ width: 30, padding: 0 }}>
-                  <Dropdown trigger={["click"]} menu={menu(trial)}>
+                  <Dropdown trigger={["click"]} placement="bottomRight" menu={menu(trial)}>
                     <button type="button" tabIndex={-1} className={css.menu} aria-label={`Menu of trial ${trial.order}`}>
                       ⋯
                     </button>

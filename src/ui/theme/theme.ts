@@ -43,7 +43,7 @@ export const theme: ThemeConfig = {
     boxShadow: "0 1px 0 rgba(35,38,31,.05)",
     boxShadowSecondary: "0 2px 10px rgba(35,38,31,.12)",
     wireframe: false,
-    // Nothing of Ant Design's own moves; what moves here explains something.
+    // Menus and dialogs do not move: motion is kept for what explains something.
     motion: false,
   },
 };

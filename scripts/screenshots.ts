@@ -1,0 +1,23 @@
+/** Takes the pictures in docs/screenshots from the demo data of a running application. Run: npx tsx scripts/screenshots.ts URL */
+import { chromium } from "@playwright/test";
+
+const base = process.argv[2] ?? "http://127.0.0.1:4270";
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const shot = (name: string): Promise<Buffer> => page.screenshot({ path: `docs/screenshots/${name}.png` });
+await page.goto(base);
+await page.waitForLoadState("networkidle");
+await shot("home");
+const studies = (await (await page.request.get(`${base}/api/studies`)).json()) as { id: string; title: string }[];
+const wool = studies.find((s) => s.title.startsWith("Fellgate"))?.id;
+for (const station of ["question", "plan", "trials", "model", "setpoint", "report"]) {
+  await page.goto(`${base}/studies/${wool}/${station}`);
+  await page.locator('[data-ready="yes"]').waitFor();
+  if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
+  await page.waitForTimeout(500);
+  await shot(station);
+}
+await browser.close();

@@ -185,9 +185,8 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
       else {
         const widths = wishes.responses.flatMap((r) => {
           const p = wishes.predictors.get(r.id)?.predict(chosen.settings);
-          return p?.meanInterval
-            ? [`${r.name} ${rounded(p.meanInterval[0], p.standardError)} to ${withUnit(rounded(p.meanInterval[1], p.standardError), r.unit)}`]
-            : [];
+          const show = (v: number): string => (r.decimals === undefined ? rounded(v, p?.standardError ?? null) : v.toFixed(r.decimals));
+          return p?.meanInterval ? [`${r.name} ${show(p.meanInterval[0])} to ${withUnit(show(p.meanInterval[1]), r.unit)}`] : [];
         });
         if (widths.length > 0)
           out.push({

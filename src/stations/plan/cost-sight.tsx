@@ -46,10 +46,15 @@ export function CostSight({
     spots.set(s.id, { cx, cy });
   }
   const spot = (s: Sight): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.n), cy: y(value(s)) };
+  // The letter of a picked plan stands above its point: no label goes there.
+  const lettered = shown
+    .filter((p) => picked.includes(p.id))
+    .map((p) => ({ x0: spot(p).cx - 8, x1: spot(p).cx + 8, y0: spot(p).cy - 30, y1: spot(p).cy - 14 }));
   const labels = placeLabels(
-    shown.map((s) => ({ key: s.id, x: spot(s).cx, y: spot(s).cy, text: s.label })),
+    shown.map((p) => ({ key: p.id, x: spot(p).cx, y: spot(p).cy, text: p.label })),
     box,
     16,
+    lettered,
   );
   const letter = (id: string): string | undefined => (picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined);
   return (

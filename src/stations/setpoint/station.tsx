@@ -200,7 +200,6 @@ function Candidates({
             ))}
             <th>Overall</th>
             <th>All limits</th>
-            <th />
           </tr>
         </thead>
         <tbody>
@@ -212,7 +211,17 @@ function Candidates({
               title={c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`}
             >
               <td>
-                <strong className="heather">{i + 1}</strong>
+                <strong className="heather">{i + 1}</strong>{" "}
+                <button
+                  type="button"
+                  className={`btn small ${i === 0 ? "main" : ""}`}
+                  onClick={(e) => {
+                    e.stopPropagation();
+                    pick(c);
+                  }}
+                >
+                  Choose
+                </button>
               </td>
               {factors.map((f) => (
                 <td key={f.id}>{settingText(c.settings[f.id])}</td>
@@ -228,19 +237,7 @@ function Candidates({
                     : `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`
                 }
               >
-                {c.chance === null ? "–" : chanceText(c.chance)}
-              </td>
-              <td>
-                <button
-                  type="button"
-                  className={`btn small ${i === 0 ? "main" : ""}`}
-                  onClick={(e) => {
-                    e.stopPropagation();
-                    pick(c);
-                  }}
-                >
-                  Choose
-                </button>
+                {c.chance === null ? "–" : chanceText(c.chance).replace("over ", ">").replace("under ", "<")}
               </td>
             </tr>
           ))}
@@ -263,7 +260,6 @@ function Candidates({
               ))}
               <td className="quiet">{nearest.overall.toFixed(3)}</td>
               <td className="quiet">–</td>
-              <td />
             </tr>
           )}
         </tbody>

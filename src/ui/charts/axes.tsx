@@ -110,18 +110,24 @@ const widthOf = (text: string): number => text.length * 6.3 + 4;
 /**
  * Places labels beside their points without overlap: right, left, above, below, then farther out; the first free place
  * wins, and a label that finds none is left out rather than drawn over another.
+ *
+ * @param blocked areas that hold something else
  */
 export function placeLabels(
   labels: readonly Label[],
   box: Box,
   radius = 9,
+  blocked: readonly { x0: number; x1: number; y0: number; y1: number }[] = [],
 ): (Label & { lx: number; ly: number; anchor: "start" | "end" | "middle"; leader: boolean })[] {
-  const taken: { x0: number; x1: number; y0: number; y1: number }[] = labels.map((l) => ({
-    x0: l.x - radius + 2,
-    x1: l.x + radius - 2,
-    y0: l.y - radius + 2,
-    y1: l.y + radius - 2,
-  }));
+  const taken: { x0: number; x1: number; y0: number; y1: number }[] = [
+    ...blocked,
+    ...labels.map((l) => ({
+      x0: l.x - radius + 2,
+      x1: l.x + radius - 2,
+      y0: l.y - radius + 2,
+      y1: l.y + radius - 2,
+    })),
+  ];
   const out: ReturnType<typeof placeLabels> = [];
   for (const l of labels) {
     const w = widthOf(l.text);

@@ -232,7 +232,7 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
   const strong = (p: (typeof pairs)[number]): number => (p.rung?.inModel ? 1e9 : 0) + Math.abs(p.rung?.size ?? 0);
   const ordered = [...pairs].sort((p, q) => strong(q) - strong(p));
   const inside = ordered.filter((p) => p.rung?.inModel);
-  const shown = all ? ordered : inside.length > 0 ? inside : ordered.slice(0, 6);
+  const shown = all ? ordered : ordered.slice(0, Math.max(6, inside.length));
   const span = useMemo(() => {
     const values = factors.flatMap((f) =>
       factors
@@ -260,7 +260,7 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
           {axisName(response?.name ?? "", response?.unit)}, {figure(span[0], 3)} to {figure(span[1], 3)} in every frame; others at the probe.
         </span>
         <button type="button" className="link" onClick={() => setAll(!all)}>
-          {all ? "only those in the model" : `all ${pairs.length} pairs`}
+          {all ? "the strongest only" : `all ${pairs.length} pairs`}
         </button>
       </div>
       {entangled.length > 0 && (
@@ -302,7 +302,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
         </p>
       </div>
     );
-  const W = 376;
+  const W = 338;
   const H = 430;
   const box: Box = { left: 50, top: 10, width: W - 74, height: H - 56 };
   const m = contrasts.length;
@@ -341,7 +341,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
           ].map((l) => (
             <g key={l.name}>
               <line x1={x(l.v)} x2={x(l.v)} y1={box.top} y2={box.top + box.height} stroke={colours.bracken} strokeDasharray="4 3" />
-              <text x={x(l.v) + 4} y={box.top + box.height - 6} fontSize="11.500" fill="#97511F">
+              <text x={x(l.v) + 4} y={box.top + box.height - (l.name === "margin" ? 6 : 22)} fontSize="11.500" fill="#97511F">
                 {l.name}
               </text>
             </g>

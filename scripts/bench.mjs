@@ -5,6 +5,6 @@ import { browser, buildApp, install, root, run, tool } from "./lib.mjs";
 install();
 browser();
 await buildApp();
-tool("esbuild", ["bench/core.ts", "--bundle", "--platform=node", "--format=esm", "--outfile=dist/bench.mjs", "--log-level=error"]);
-run(process.execPath, [join(root, "dist/bench.mjs")]);
+tool("esbuild", ["bench/core.ts", "--bundle", "--platform=node", "--format=cjs", "--outfile=dist/bench.cjs", "--log-level=error"]);
+run(process.execPath, [join(root, "dist/bench.cjs")]);
 run(process.execPath, [join(root, "bench/browser.mjs")]);

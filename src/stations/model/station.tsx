@@ -1,7 +1,7 @@
 "use client";
 import { App, Popover } from "antd";
 import { useRouter } from "next/navigation";
-import { useMemo, useState } from "react";
+import { useDeferredValue, useMemo, useState } from "react";
 import {
   alphabetOf,
   type Criterion,
@@ -197,7 +197,9 @@ export function ModelStation() {
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
   const result = response ? fittedOf(study, response.id) : undefined;
   const fitted: Fitted | undefined = result?.ok ? result.fitted : undefined;
-  const readings = useMemo(() => fitted?.readings ?? [], [fitted]);
+  // Readings take longer than a frame: the ladder and its figures are painted first.
+  const settled = useDeferredValue(fitted, undefined);
+  const readings = useMemo(() => settled?.readings ?? [], [settled]);
   const alphabet = alphabetOf(study);
   if (!response)
     return (

@@ -66,6 +66,9 @@ try {
     await page.locator('[data-ready="yes"]').waitFor();
     return performance.now() - start;
   };
+  // A browser that runs and has never seen the application: its own start is not ours to time.
+  await page.goto("about:blank");
+  await (await browser.newPage()).goto(`${base}/api/health`);
   const cold = await open(model, "model");
   row("first load of Model to interactive, cold cache", `${cold.toFixed(0)} ms`, "≤ 1,000 ms");
   row("first-load JavaScript, compressed", `${(bytes / 1024).toFixed(0)} kB`, "≤ 450 kB");
@@ -77,11 +80,22 @@ try {
       const start = performance.now();
       ladder.dispatchEvent(new KeyboardEvent("keydown", { key: " ", bubbles: true, cancelable: true, shiftKey: true }));
       await new Promise((r) => requestAnimationFrame(() => setTimeout(r, 0)));
-      times.push(performance.now() - start);
+      const painted = performance.now() - start;
+      // The map follows in the frame after: it is there once no frame changes it any more.
+      const map = document.querySelector('[aria-label^="y over"]');
+      let before = "";
+      while (map && before !== map.innerHTML) {
+        before = map.innerHTML;
+        await new Promise((r) => requestAnimationFrame(() => setTimeout(r, 0)));
+      }
+      times.push([painted, performance.now() - start]);
+      // A person looks before the next press; meanwhile checks and readings are worked out aside.
+      await new Promise((r) => setTimeout(r, 1000));
     }
     return times;
   });
-  row("a term in or out to the next paint, 100 × 30", `${median(toggles).toFixed(0)} ms`, "≤ 50 ms");
+  row("a term in or out to the next paint, 100 × 30", `${median(toggles.map((t) => t[0])).toFixed(0)} ms`, "≤ 50 ms");
+  row("… to the last repaint of the map, with the frames it took to see", `${median(toggles.map((t) => t[1])).toFixed(0)} ms`, "");
   const large = await make({ factors, responses: [{ id: "y" }], waves: [{ id: "w" }], trials: trials(1000) });
   row("opening a study with 1,000 trials", `${(await open(large, "trials")).toFixed(0)} ms`, "≤ 1,000 ms");
   await browser.close();

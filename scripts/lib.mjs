@@ -2,7 +2,7 @@
 import { execFileSync, spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
-import { dirname, join } from "node:path";
+import { delimiter, dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -55,12 +55,36 @@ export function run(command, args, options = {}) {
 /** Runs a tool from node_modules/.bin. */
 export const tool = (name, args, options) => run(join(root, "node_modules/.bin", name), args, options);
 
+/** Whether a program is found on the path. */
+const onPath = (name) => (process.env.PATH ?? "").split(delimiter).some((dir) => existsSync(join(dir, name)));
+
+/** Installs Debian packages, as root or through sudo. */
+function debian(why, packages) {
+  console.log(why);
+  const sudo = process.getuid?.() === 0 ? [] : ["sudo"];
+  const apt = (...args) => {
+    const [command, ...rest] = [...sudo, "apt-get", ...args];
+    run(command, rest, { env: { DEBIAN_FRONTEND: "noninteractive" } });
+  };
+  apt("update");
+  apt("install", "-y", "--no-install-recommends", ...packages);
+}
+
+/** What sqlite3 is compiled with: program, and the Debian package that brings it. */
+const COMPILERS = { python3: "python3", make: "make", "g++": "g++" };
+
 /** Installs the packages of the lock file unless they are there already. */
 export function install() {
   const stamp = join(root, "node_modules/.trialmoor-installed");
   const wanted = digest(["package-lock.json"]);
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
   console.log("Installing packages; sqlite3 is compiled on the way, which takes a few minutes the first time.");
+  const missing = Object.keys(COMPILERS).filter((name) => !onPath(name));
+  if (missing.length > 0)
+    debian(
+      `Installing ${missing.join(", ")}, which sqlite3 is compiled with.`,
+      missing.map((name) => COMPILERS[name]),
+    );
   const headers = nodeHeaders();
   run("npm", ["ci", "--no-audit", "--no-fund"], { env: headers ? { npm_config_nodedir: headers } : {} });
   writeFileSync(stamp, wanted);
@@ -69,14 +93,7 @@ export function install() {
 /** Installs Debian's chromium where no browser is found. */
 export function browser() {
   if (existsSync("/usr/bin/chromium")) return;
-  console.log("Installing chromium for the browser tests.");
-  const sudo = process.getuid?.() === 0 ? [] : ["sudo"];
-  const apt = (...args) => {
-    const [command, ...rest] = [...sudo, "apt-get", ...args];
-    run(command, rest, { env: { DEBIAN_FRONTEND: "noninteractive" } });
-  };
-  apt("update");
-  apt("install", "-y", "--no-install-recommends", "chromium");
+  debian("Installing chromium for the browser tests.", ["chromium"]);
 }
 
 /** Bundles the headless command and the server's worker when their sources are newer. */

@@ -1,6 +1,5 @@
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
-import "antd/dist/antd.css";
 import "@/ui/theme/global.css";
 import { Providers } from "@/ui/shell/providers";
 

@@ -1,4 +1,9 @@
 import { z } from "zod";
+import { type Check, runChecks } from "./model/checks";
+import { presentFit } from "./model/fit";
+import { modelReadings } from "./readings/model";
+import type { Reading } from "./readings/reading";
+import { trialsReadings } from "./readings/trials";
 import { runRig } from "./rigs";
 import { wishesOf } from "./setpoint/goals";
 import { type SearchResult, searchSetpoint } from "./setpoint/search";
@@ -23,11 +28,26 @@ const inputs = {
     seed: z.number().int().nonnegative().optional(),
   }),
   rig: z.strictObject({ study: z.unknown(), name: z.string(), seed: z.number().int().nonnegative().optional() }),
+  evidence: z.strictObject({
+    study: z.unknown(),
+    of: z.discriminatedUnion("station", [
+      z.strictObject({ station: z.literal("model"), response: z.string() }),
+      z.strictObject({ station: z.literal("trials") }),
+    ]),
+  }),
 };
+
+/** What takes longer to read off a study than a frame of the screen lasts. */
+export interface StationEvidence {
+  /** Of the response's present model; none on Trials. */
+  checks: Check[];
+  readings: Reading[];
+}
 
 interface Outputs {
   setpoint: SearchResult;
   rig: { study: Study; ran: Trial[] };
+  evidence: StationEvidence;
 }
 
 export type JobName = keyof typeof inputs;
@@ -61,7 +81,16 @@ function* rig(input: z.output<typeof inputs.rig>): Generator<JobProgress, Output
   }
 }
 
-const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, void> } = { setpoint, rig };
+/** The checks and readings of a response's present model, or the readings of the ledger. */
+// biome-ignore lint/correctness/useYield: one step, over in a tenth of a second; it shares the shape of the long ones.
+function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgress, StationEvidence, void> {
+  const study = parseStudy(input.study);
+  if (input.of.station === "trials") return { checks: [], readings: trialsReadings(study) };
+  const fit = presentFit(study, input.of.response);
+  return { checks: runChecks(study, fit), readings: modelReadings(study, fit) };
+}
+
+const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, void> } = { setpoint, rig, evidence };
 
 /**
  * Starts a named long computation: the same pure function in page worker, server thread and command.

@@ -3,12 +3,12 @@ import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Transaction } from "sequelize";
 import {
-  applyEdits,
   blankStudy,
   type Cairn,
   type Edit,
   parseStudy,
   readStudyFile,
+  reviseStudy,
   type Study,
   StudyError,
   sameData,
@@ -186,7 +186,7 @@ export async function changeStudy(id: string, revision: number, edits: readonly 
         ["revision"],
         { revision: stored.revision, study: stored.study, yours: edits },
       );
-    const after = parseStudy(applyEdits(stored.study, edits));
+    const after = reviseStudy(stored.study, edits);
     const next = stored.revision + 1;
     await storeChanges(db, id, stored.study, after, transaction);
     await db.studies.update({ title: after.title, revision: next, document: questionOf(after), updatedAt: now() }, { where: { id }, transaction });

@@ -186,7 +186,13 @@ function termBlocks(study: Study, points: Points, candidates: readonly Term[]): 
 /** Largest canonical correlation of two orthonormal blocks: the largest singular value of their product. */
 function canonical(a: TermBlock, b: TermBlock): number {
   if (a.basis.length === 0 || b.basis.length === 0) return 0;
-  const product = a.basis.map((u) => b.basis.map((v) => u.reduce((t, x, i) => t + x * v[i], 0)));
+  const product = a.basis.map((u) =>
+    b.basis.map((v) => {
+      let dot = 0;
+      for (let i = 0; i < u.length; i++) dot += u[i] * v[i];
+      return dot;
+    }),
+  );
   if (product.length === 1 && product[0].length === 1) return Math.min(1, Math.abs(product[0][0]));
   // Power iteration on M′M from a fixed start: a handful of columns, so it settles in a few rounds.
   const width = product[0].length;

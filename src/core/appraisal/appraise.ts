@@ -1,5 +1,5 @@
 import { block, determinant, type Matrix, pickColumns } from "../numerics/least-squares";
-import { activeFactors, sameSetting } from "../study/coding";
+import { activeFactors, isNumeric, rangeOf, sameSetting } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Settings, Study, Term } from "../study/schema";
 import { possibleTerms, termSet } from "../terms/candidates";
@@ -44,17 +44,28 @@ export interface Appraisal {
 /** Groups points with the same settings after rounding to the step; returns the cell of each. */
 export function cellsOf(study: Study, settings: readonly Settings[]): number[] {
   const factors = activeFactors(study);
-  const firsts: Settings[] = [];
-  // Settings are first sorted into buckets by their printed form, so that equal rows cost one look.
+  // Settings are looked up by their printed form first, then among the few cells that are near in the first numeric
+  // factor, so that a thousand trials cost no million comparisons.
   const known = new Map<string, number>();
+  const lead = factors.find(isNumeric);
+  const near = new Map<number, { settings: Settings; cell: number }[]>();
+  const stepped = lead?.kind === "continuous" ? lead.step : undefined;
+  const [low, high] = lead ? rangeOf(lead) : [0, 0];
+  const grain = stepped ?? 1e-6 * Math.max(Math.abs(low), Math.abs(high), high - low);
+  const slot = (s: Settings): number => (lead ? Math.round(((s[lead.id] as number) - low) / grain) : 0);
+  const reach = lead && stepped === undefined ? 1 : 0;
+  let count = 0;
   return settings.map((s) => {
     const text = factors.map((f) => String(s[f.id])).join("|");
     const seen = known.get(text);
     if (seen !== undefined) return seen;
-    let cell = firsts.findIndex((other) => factors.every((f) => sameSetting(f, s[f.id], other[f.id])));
-    if (cell < 0) {
-      cell = firsts.length;
-      firsts.push(s);
+    const at = slot(s);
+    let cell: number | undefined;
+    for (let d = -reach; d <= reach && cell === undefined; d++)
+      cell = near.get(at + d)?.find((other) => factors.every((f) => sameSetting(f, s[f.id], other.settings[f.id])))?.cell;
+    if (cell === undefined) {
+      cell = count++;
+      near.set(at, [...(near.get(at) ?? []), { settings: s, cell }]);
     }
     known.set(text, cell);
     return cell;

@@ -23,21 +23,31 @@ export interface ModelData {
 /** Whether a trial's results may enter models. */
 export const counts = (trial: Trial): boolean => trial.use && trial.state !== "skipped" && trial.state !== "failed";
 
+/** Kept per list of trials: taking terms in and out reads the same results again and again. */
+const known = new WeakMap<readonly Trial[], Map<string, ModelData>>();
+
 /** Results of a response that count: measured, not skipped or failed, in use, with the covariates a model needs. */
 export function modelData(study: Study, response: string, terms: readonly Term[]): ModelData {
   const covariates = study.covariates.filter((c) => terms.some((t) => t.includes(c.id))).map((c) => c.id);
+  const key = JSON.stringify([response, covariates]);
+  const kept = known.get(study.trials) ?? new Map<string, ModelData>();
+  known.set(study.trials, kept);
+  const had = kept.get(key);
+  if (had) return had;
   const trials = study.trials
     .filter((t) => counts(t) && resultValue(t.results[response]) !== null && covariates.every((c) => typeof t.covariates?.[c] === "number"))
     .sort((a, b) => a.order - b.order);
   const merged = (t: Trial, s: Settings): Settings =>
     covariates.length === 0 ? s : { ...s, ...Object.fromEntries(covariates.map((c) => [c, t.covariates?.[c] as number])) };
-  return {
+  const data: ModelData = {
     trials,
     y: trials.map((t) => resultValue(t.results[response]) as number),
     planned: trials.map((t) => merged(t, t.settings)),
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
   };
+  kept.set(key, data);
+  return data;
 }
 
 /** Measured range of each covariate in the data. */

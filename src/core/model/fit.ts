@@ -5,7 +5,7 @@ import { StudyError } from "../study/error";
 import type { Study, Term, Transform } from "../study/schema";
 import { type Column, type CovariateRanges, type Encoder, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import { alphabetOf, inModelOrder, termKey, termShape } from "../terms/term";
-import { covariateRanges, type ModelData, modelData, responseOf } from "./data";
+import { covariateRanges, type ModelData, modelData, responseOf, storedModel } from "./data";
 import { type ResidualSplit, splitResidual } from "./residual-split";
 import { onScale } from "./transform";
 
@@ -148,8 +148,9 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const ranges = covariateRanges(study, data);
   const encoded = encoder(study, terms, "sum", ranges);
   const waves = useBlocks ? waveColumns(data.waves, new Map(study.waves.map((w) => [w.id, w.name]))) : undefined;
-  const planned = modelMatrix(encoded, data.planned, waves);
   const all = modelMatrix(encoded, data.actual, waves);
+  const asPlanned = data.trials.every((t) => t.asRun === undefined);
+  const planned = asPlanned ? all : modelMatrix(encoded, data.planned, waves);
   const judged = rankReport(planned.matrix);
   const dropped: DroppedColumn[] = judged.dropped.map((d) => ({
     ...columnLabel(all.columns[d.column]),
@@ -157,13 +158,15 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   }));
   let kept = judged.kept;
   // As-run settings may lose what the plan could tell, when a factor was not set as planned.
-  const second = rankReport(pickColumns(all.matrix, kept));
-  for (const d of second.dropped)
-    dropped.push({
-      ...columnLabel(all.columns[kept[d.column]]),
-      equals: d.equals.map((e) => ({ ...columnLabel(all.columns[kept[e.column]]), factor: e.factor })),
-    });
-  kept = second.kept.map((j) => kept[j]);
+  if (!asPlanned) {
+    const second = rankReport(pickColumns(all.matrix, kept));
+    for (const d of second.dropped)
+      dropped.push({
+        ...columnLabel(all.columns[kept[d.column]]),
+        equals: d.equals.map((e) => ({ ...columnLabel(all.columns[kept[e.column]]), factor: e.factor })),
+      });
+    kept = second.kept.map((j) => kept[j]);
+  }
   const matrix = pickColumns(all.matrix, kept);
   const columns = kept.map((j) => all.columns[j]);
   const p = columns.length;
@@ -236,7 +239,7 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const modelSs = Math.max(0, sst - rss - waveSequential);
   const modelF = usable && ms !== null && modelDf > 0 ? modelSs / modelDf / ms : null;
   const split = splitResidual(study, data, z, {
-    matrix,
+    solution,
     rss,
     residualDf,
     exact,
@@ -348,4 +351,15 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
 export function defaultTerms(study: Study, response: string): Term[] {
   const stored = study.models.find((m) => m.response === response);
   return stored ? stored.terms : study.factors.filter((f) => f.retired === undefined).map((f): Term => [f.id]);
+}
+
+/**
+ * The fit of a response as the study stands: its stored model, else main effects; terms of retired factors left out.
+ * @throws StudyError as `fitModel`
+ */
+export function presentFit(study: Study, response: string): Fit {
+  const stored = storedModel(study, response);
+  const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
+  const terms = defaultTerms(study, response).filter((t) => !t.some((id) => retired.has(id)));
+  return fitModel(study, response, { terms, transform: stored?.transform ?? "none", block: stored?.block ?? true });
 }

@@ -1,10 +1,11 @@
 import { correlations } from "../appraisal/aliasing";
 import { fUpper, tQuantile } from "../numerics/distributions";
-import type { Study, Term } from "../study/schema";
-import { candidateTerms, dependants } from "../terms/candidates";
+import { type Matrix, pickColumns } from "../numerics/least-squares";
+import type { Factor, Study, Term, Trial } from "../study/schema";
+import { candidateTerms, parentsOf } from "../terms/candidates";
 import { encoder, modelMatrix } from "../terms/model-matrix";
 import { alphabetOf, termKey, termName, termShape } from "../terms/term";
-import type { Fit } from "./fit";
+import type { Fit, Parameter } from "./fit";
 
 /** One rung: a candidate term with its size and how sure it is, in the model or as it would stand if added alone. */
 export interface Rung {
@@ -31,39 +32,68 @@ export interface Rung {
 /** How many times the coefficient a bar shows. */
 const displayFactor = (term: Term, width: number): number => (width > 1 || termShape(term) === "square" || termShape(term) === "higher" ? 1 : 2);
 
-/** Groups of candidates that the trials of a fit cannot tell apart, by term key. */
+const known = new WeakMap<readonly Trial[], { factors: readonly Factor[]; tables: Map<string, Map<string, Term[]>> }>();
+
+/**
+ * Groups of candidates that the trials of a fit cannot tell apart, by term key. They depend on the trials alone, so
+ * they are kept while terms go in and out.
+ */
 export function travellers(study: Study, fit: Fit, candidates: readonly Term[]): Map<string, Term[]> {
   const factorTerms = candidates.filter((t) => t.every((id) => study.factors.some((f) => f.id === id)));
+  let kept = known.get(study.trials);
+  if (kept?.factors !== study.factors) {
+    kept = { factors: study.factors, tables: new Map() };
+    known.set(study.trials, kept);
+  }
+  const key = JSON.stringify([fit.block, fit.parts.data.trials.map((t) => t.id), factorTerms]);
+  const had = kept.tables.get(key);
+  if (had) return had;
   const table = correlations(
     study,
     { settings: fit.parts.data.planned, waves: fit.block ? fit.parts.data.waves : fit.parts.data.waves.map(() => "") },
     factorTerms,
   );
-  return new Map(factorTerms.map((t, i) => [termKey(t), factorTerms.filter((_, j) => j !== i && table.values[i][j] >= 1)]));
+  const groups = new Map(factorTerms.map((t, i) => [termKey(t), factorTerms.filter((_, j) => j !== i && table.values[i][j] >= 1)]));
+  kept.tables.set(key, groups);
+  return groups;
+}
+
+/** The columns of one candidate on the trials of a fit. */
+interface CandidateColumns {
+  matrix: Matrix;
+  labels: (string | undefined)[];
+}
+
+/** The columns of all candidates out of the model, worked out in one pass over the trials. */
+function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<string, CandidateColumns> {
+  const encoded = encoder(study, terms, "sum", fit.parts.covariateRanges);
+  const { matrix } = modelMatrix(encoded, fit.parts.data.actual);
+  const at = new Map<string, number[]>();
+  encoded.columns.forEach((c, j) => {
+    if (j > 0) at.set(c.key, [...(at.get(c.key) ?? []), j]);
+  });
+  return new Map([...at].map(([key, js]) => [key, { matrix: pickColumns(matrix, js), labels: js.map((j) => encoded.columns[j].level) }]));
 }
 
 /** The figures of one term as if added last to the fit; undefined when it adds nothing new. */
 function ghost(
-  study: Study,
   fit: Fit,
-  term: Term,
+  { matrix, labels }: CandidateColumns,
 ):
   | { coefficients: number[]; errors: number[]; levels: (string | undefined)[]; ss: number; df: number; residualDf: number; p: number | null }
   | undefined {
-  const { data, z, solution, covariateRanges } = fit.parts;
-  const encoded = encoder(study, [term], "sum", covariateRanges);
-  const { matrix } = modelMatrix(encoded, data.actual);
+  const { z, solution } = fit.parts;
   const n = z.length;
   const basis: Float64Array[] = [];
   const lengths: number[][] = [];
-  for (let c = 1; c < matrix.cols; c++) {
+  for (let c = 0; c < matrix.cols; c++) {
     const v = new Float64Array(n);
     let before = 0;
     for (let i = 0; i < n; i++) {
       v[i] = matrix.data[i * matrix.cols + c];
       before += v[i] ** 2;
     }
-    const parts = new Array<number>(matrix.cols - 1).fill(0);
+    const parts = new Array<number>(matrix.cols).fill(0);
     for (let pass = 0; pass < 2; pass++) {
       for (const q of solution.basis) {
         let dot = 0;
@@ -107,7 +137,7 @@ function ghost(
   const s = residualDf > 0 ? Math.sqrt(rest / residualDf) : Number.NaN;
   const errors = inverse.map((row) => s * Math.hypot(...row));
   const p = residualDf > 0 && rest > 1e-14 * fit.summary.rss ? fUpper(ss / w / (rest / residualDf), w, residualDf) : null;
-  return { coefficients, errors, levels: encoded.columns.slice(1).map((c) => c.level), ss, df: w, residualDf, p };
+  return { coefficients, errors, levels: labels, ss, df: w, residualDf, p };
 }
 
 /** All level effects of a wide category: the coefficients and what they leave for the last level. */
@@ -136,13 +166,22 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
   const modelSs = fit.anova.find((r) => r.source === "model")?.ss ?? 0;
   const orthogonal = Math.abs(partial - modelSs) <= 1e-8 * fit.summary.sst;
   const whole = orthogonal ? fit.summary.sst : partial + fit.summary.rss;
+  const byKey = new Map<string, Parameter[]>();
+  for (const p of fit.parameters) if (p.term.length > 0) byKey.set(termKey(p.term), [...(byKey.get(termKey(p.term)) ?? []), p]);
+  const rowOf = new Map(rows.map((r) => [termKey(r.term ?? []), r]));
+  const outside = candidateColumns(
+    study,
+    fit,
+    candidates.filter((t) => !byKey.has(termKey(t))),
+  );
+  const neededBy = new Set(fit.terms.flatMap((t) => parentsOf(t).map(termKey)));
   const rungs = candidates.map((term): Rung => {
     const key = termKey(term);
     const name = termName(alphabet, term);
-    const own = fit.parameters.filter((p) => termKey(p.term) === key && p.term.length > 0);
+    const own = byKey.get(key) ?? [];
     const base = { term, key, name, aliases: along.get(key) ?? [] };
     if (own.length > 0) {
-      const row = rows.find((r) => r.term && termKey(r.term) === key);
+      const row = rowOf.get(key);
       const factor = displayFactor(term, own.length);
       const { at, level } = widest(
         own.map((p) => p.coefficient),
@@ -153,7 +192,7 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
       return {
         ...base,
         inModel: true,
-        parentOnly: quiet && dependants(fit.terms, term, "strong").length > 0,
+        parentOnly: quiet && neededBy.has(key),
         size: factor * own[at].coefficient,
         interval: interval ? [factor * interval[0], factor * interval[1]] : null,
         ...(own.length > 1 && level !== undefined ? { level } : {}),
@@ -162,7 +201,8 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
         lost: false,
       };
     }
-    const g = ghost(study, fit, term);
+    const columns = outside.get(key);
+    const g = columns && ghost(fit, columns);
     if (!g) return { ...base, inModel: false, parentOnly: false, size: null, interval: null, p: null, share: null, lost: true };
     const factor = displayFactor(term, g.df);
     const { at, level } = widest(g.coefficients, g.levels);

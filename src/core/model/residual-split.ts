@@ -1,6 +1,6 @@
 import { cellsOf, pureErrorDf } from "../appraisal/appraise";
 import { fUpper } from "../numerics/distributions";
-import { leastSquares, type Matrix, pickColumns, rankReport, zeros } from "../numerics/least-squares";
+import { type LeastSquares, leastSquares, pickColumns, rankReport, zeros } from "../numerics/least-squares";
 import { isCentre } from "../study/coding";
 import type { Study } from "../study/schema";
 import type { ModelData } from "./data";
@@ -45,6 +45,32 @@ function pureErrorSs(cells: readonly number[], waves: readonly string[], z: read
   ).rss;
 }
 
+/** What of the split depends on the trials alone, whatever the model. */
+interface Layout {
+  factors: Study["factors"];
+  waves: Study["waves"];
+  /** 1 for centre points. */
+  centre: number[];
+  cells: number[];
+  pureDf: number;
+}
+const layouts = new WeakMap<ModelData, Layout>();
+
+function layoutOf(study: Study, data: ModelData): Layout {
+  const had = layouts.get(data);
+  if (had && had.factors === study.factors && had.waves === study.waves) return had;
+  const cells = cellsOf(study, data.actual);
+  const layout: Layout = {
+    factors: study.factors,
+    waves: study.waves,
+    centre: data.trials.map((t) => (isCentre(study, t) ? 1 : 0)),
+    cells,
+    pureDf: pureErrorDf(cells, data.waves),
+  };
+  layouts.set(data, layout);
+  return layout;
+}
+
 /**
  * Splits the residual. Curvature is the drop of RSS when an indicator of centre points enters last, tested on what
  * then remains; lack of fit is what curvature and pure error leave.
@@ -53,33 +79,40 @@ export function splitResidual(
   study: Study,
   data: ModelData,
   z: readonly number[],
-  model: { matrix: Matrix; rss: number; residualDf: number; exact: boolean; hasSquares: boolean },
+  model: { solution: LeastSquares; rss: number; residualDf: number; exact: boolean; hasSquares: boolean },
 ): ResidualSplit {
   const out: ResidualSplit = {};
-  const { matrix, rss, residualDf, exact } = model;
+  const { solution, rss, residualDf, exact } = model;
   if (residualDf < 1) return out;
   const n = z.length;
-  const centre = data.trials.map((t) => (isCentre(study, t) ? 1 : 0));
+  const { centre, cells, pureDf } = layoutOf(study, data);
   const centres = centre.reduce((t: number, c) => t + c, 0);
   let curvatureSs = 0;
   let curvatureDf = 0;
   if (!model.hasSquares && centres > 0 && centres < n) {
-    const wide = zeros(n, matrix.cols + 1);
+    // The indicator cleared of the model, twice so that rounding of the first pass is taken out by the second (Björck 1994).
+    const own = Float64Array.from(centre);
+    for (let pass = 0; pass < 2; pass++)
+      for (const q of solution.basis) {
+        let dot = 0;
+        for (let i = 0; i < n; i++) dot += q[i] * own[i];
+        for (let i = 0; i < n; i++) own[i] -= dot * q[i];
+      }
+    let rest = 0;
+    let along = 0;
     for (let i = 0; i < n; i++) {
-      wide.data.set(matrix.data.subarray(i * matrix.cols, (i + 1) * matrix.cols), i * wide.cols);
-      wide.data[i * wide.cols + matrix.cols] = centre[i];
+      rest += own[i] ** 2;
+      along += own[i] * solution.residuals[i];
     }
-    if (rankReport(wide).rank === wide.cols) {
-      curvatureSs = leastSquares(wide, z).sequential[matrix.cols];
+    if (Math.sqrt(rest) > n * Number.EPSILON * 1e3 * Math.sqrt(centres)) {
+      curvatureSs = along ** 2 / rest;
       curvatureDf = 1;
       const restDf = residualDf - 1;
-      const rest = Math.max(0, rss - curvatureSs);
-      const f = restDf > 0 && !exact && rest > 1e-14 * rss ? curvatureSs / (rest / restDf) : null;
+      const left = Math.max(0, rss - curvatureSs);
+      const f = restDf > 0 && !exact && left > 1e-14 * rss ? curvatureSs / (left / restDf) : null;
       out.curvature = { df: 1, ss: curvatureSs, f, p: f === null ? null : fUpper(f, 1, restDf) };
     }
   }
-  const cells = cellsOf(study, data.actual);
-  const pureDf = pureErrorDf(cells, data.waves);
   if (pureDf > 0 && pureDf <= residualDf) {
     const pureSs = pureErrorSs(cells, data.waves, z);
     const df = residualDf - pureDf - curvatureDf;

@@ -139,7 +139,7 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   const backs = predictors.map((p) => (p.fit.transform === "none" ? undefined : scaleOf(p.fit.transform).back));
   const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
   const ids = wobbling.map((f) => f.id);
-  const vary = predictors.map((p) => p.varying(ids));
+  const vary = predictors.map((p) => p.varying(settings, ids));
   const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);

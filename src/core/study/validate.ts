@@ -208,10 +208,15 @@ function checkModels(study: Study): void {
   });
 }
 
-/** Fills names, letters, orders; then checks all that a shape alone cannot say. */
-function complete(parsed: ReturnType<typeof studySchema.parse>): Study {
+/** Fills names, letters, orders; then checks all that a shape alone cannot say. What is whole already keeps its identity. */
+export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: Study): Study {
   const letters = new Set(parsed.factors.flatMap((f) => (f.letter ? [f.letter] : [])));
-  const factors = parsed.factors.map((f): Factor => {
+  const kept = new Set<unknown>(before ? [...before.factors, ...before.covariates, ...before.responses, ...before.waves, ...before.trials] : []);
+  const list = <T, U extends T>(items: readonly T[], had: readonly U[] | undefined, fill: (item: T, i: number) => U): U[] => {
+    const filled = items.map((item, i) => (kept.has(item) ? (item as U) : fill(item, i)));
+    return had?.length === filled.length && filled.every((x, i) => x === had[i]) ? (had as U[]) : filled;
+  };
+  const factors = list(parsed.factors, before?.factors, (f): Factor => {
     const letter = f.letter ?? nextLetter(letters);
     letters.add(letter);
     const common = { name: f.name ?? f.id, letter };
@@ -223,25 +228,40 @@ function complete(parsed: ReturnType<typeof studySchema.parse>): Study {
   const study: Study = {
     ...parsed,
     factors,
-    covariates: parsed.covariates.map((c) => ({ ...c, name: c.name ?? c.id })),
-    responses: parsed.responses.map((r) => ({ ...r, name: r.name ?? r.id })),
-    waves: parsed.waves.map((w, i) => ({ ...w, name: w.name ?? `Wave ${i + 1}` })),
-    trials: parsed.trials.map((t) => {
-      const standard = t.standard ?? (standards.get(t.wave) ?? 0) + 1;
-      standards.set(t.wave, standard);
-      order = t.order ?? order + 1;
-      return { ...t, standard, order };
-    }),
+    covariates: list(parsed.covariates, before?.covariates, (c) => ({ ...c, name: c.name ?? c.id })),
+    responses: list(parsed.responses, before?.responses, (r) => ({ ...r, name: r.name ?? r.id })),
+    waves: list(parsed.waves, before?.waves, (w, i) => ({ ...w, name: w.name ?? `Wave ${i + 1}` })),
+    trials: [],
   };
-  check(study);
+  for (const t of parsed.trials)
+    if (kept.has(t)) {
+      order = Math.max(order, t.order ?? 0);
+      standards.set(t.wave, Math.max(standards.get(t.wave) ?? 0, t.standard ?? 0));
+    }
+  study.trials = list(parsed.trials, before?.trials, (t) => {
+    const standard = t.standard ?? (standards.get(t.wave) ?? 0) + 1;
+    standards.set(t.wave, standard);
+    order = t.order ?? order + 1;
+    return { ...t, standard, order };
+  });
+  check(study, before);
   return study;
 }
 
 /**
  * Checks what a study's shape cannot say: names, ranges, references, orders.
+ *
+ * @param before a study known to be whole: what it shares with this one, by identity, is not looked at again
  * @throws StudyError with the path of the first fault
  */
-export function check(study: Study): void {
+function check(study: Study, before?: Study): void {
+  const sameQuestion =
+    before !== undefined &&
+    before.factors === study.factors &&
+    before.covariates === study.covariates &&
+    before.responses === study.responses &&
+    before.waves === study.waves;
+  const looked = new Set(sameQuestion ? before.trials : []);
   const inputs = [
     ...study.factors.map((f, i) => ({ f, path: ["factors", i] as Path })),
     ...study.covariates.map((f, i) => ({ f, path: ["covariates", i] as Path })),
@@ -284,6 +304,7 @@ export function check(study: Study): void {
         "order",
       ]);
     orders.add(trial.order);
+    if (looked.has(trial)) return;
     checkSettings(study.factors, trial.settings, [...path, "settings"]);
     if (trial.asRun) checkSettings(study.factors, trial.asRun, [...path, "asRun"], false);
     for (const id of Object.keys(trial.results))

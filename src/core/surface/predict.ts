@@ -19,6 +19,9 @@ export interface Prediction {
   breaksBounds: boolean;
 }
 
+/** A function over two numeric factors, all others standing where they stood when it was made. */
+export type Plane = (x: number, y: number) => number;
+
 /** Reads predictions of one fit; made once per fit, then cheap per point. */
 export interface Predictor {
   fit: Fit;
@@ -30,8 +33,12 @@ export interface Predictor {
   leverage(settings: Settings): number;
   /** The model row at settings, wave columns zero. */
   row(settings: Settings, into: Float64Array): void;
-  /** Rows that differ from the last one read in these numeric settings alone. */
-  varying(ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  /** Rows that differ from these settings in the listed numeric factors alone. */
+  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  /** Values on the response's own scale over two numeric factors: for maps, which ask thousands of points at once. */
+  plane(at: Settings, x: string, y: string): Plane;
+  /** Mean and its interval along one numeric factor, all others as given. */
+  line(at: Settings, id: string, values: readonly number[]): Pick<Prediction, "mean" | "meanInterval">[];
   predict(settings: Settings): Prediction;
   largestLeverage: number;
 }
@@ -53,8 +60,9 @@ export function predictor(study: Study, fit: Fit): Predictor {
   const coefficients = solution.coefficients;
   const middles = Object.fromEntries([...covariateRanges].map(([id, [low, high]]) => [id, (low + high) / 2]));
   const hasCovariates = covariateRanges.size > 0;
+  const complete = (settings: Settings): Settings => (hasCovariates ? { ...middles, ...settings } : settings);
   const read = (settings: Settings, into: Float64Array): void => {
-    encoded.row(hasCovariates ? { ...middles, ...settings } : settings, row);
+    encoded.row(complete(settings), row);
     for (let j = 0; j < p; j++) into[j] = encoderAt[j] < 0 ? 0 : row[encoderAt[j]];
   };
   const fitted = (settings: Settings): number => {
@@ -77,14 +85,46 @@ export function predictor(study: Study, fit: Fit): Predictor {
     leverage,
     largestLeverage,
     row: read,
-    varying(ids) {
-      const vary = encoded.varying(ids);
+    varying(at, ids) {
+      const vary = encoded.varying(complete(at), ids);
       return (settings, into) => {
         vary(settings, row);
         for (let j = 0; j < p; j++) into[j] = encoderAt[j] < 0 ? 0 : row[encoderAt[j]];
       };
     },
     value: (settings) => scale.back(fitted(settings)),
+    plane(at, first, second) {
+      const vary = encoded.varying(complete(at), [first, second]);
+      const here = new Float64Array(2);
+      const full = new Float64Array(encoded.columns.length);
+      const used = Array.from({ length: p }, (_, j) => j).filter((j) => encoderAt[j] >= 0);
+      return (vx, vy) => {
+        here[0] = vx;
+        here[1] = vy;
+        vary(here, full);
+        let total = 0;
+        for (const j of used) total += coefficients[j] * full[encoderAt[j]];
+        return scale.back(total);
+      };
+    },
+    line(at, id, values) {
+      const vary = encoded.varying(complete(at), [id]);
+      const here = new Float64Array(1);
+      const full = new Float64Array(encoded.columns.length);
+      const own = new Float64Array(p);
+      return values.map((v) => {
+        here[0] = v;
+        vary(here, full);
+        let z = 0;
+        for (let j = 0; j < p; j++) {
+          own[j] = encoderAt[j] < 0 ? 0 : full[encoderAt[j]];
+          z += coefficients[j] * own[j];
+        }
+        if (critical === null || s === null) return { mean: scale.back(z), meanInterval: null };
+        const half = critical * s * Math.sqrt(quadraticForm(solution.inverse, own));
+        return { mean: scale.back(z), meanInterval: backInterval(scale.back, z - half, z + half) };
+      });
+    },
     predict(settings) {
       const z = fitted(settings);
       const d = quadraticForm(solution.inverse, x);

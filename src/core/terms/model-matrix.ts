@@ -58,8 +58,8 @@ export interface Encoder {
   columns: Column[];
   /** Writes one row (constant first) into `into` at `from`. Wave columns are not part of it. */
   row(settings: Settings, into: Float64Array, from?: number): void;
-  /** A quick way to write rows that differ from the last `row` in the settings of these numeric factors alone. */
-  varying(ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  /** A quick way to write rows that differ from these settings in the listed numeric factors alone. */
+  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
 }
 
 /**
@@ -140,7 +140,7 @@ export function encoder(
   const starts = Int32Array.from([0, ...slots.map((parts) => parts.length)]);
   for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
   const flat = Int32Array.from(slots.flat());
-  const products = (into: Float64Array, from: number): void => {
+  const products = (values: Float64Array, into: Float64Array, from: number): void => {
     into[from] = 1;
     for (let k = 0; k + 1 < starts.length; k++) {
       let product = 1;
@@ -148,24 +148,29 @@ export function encoder(
       into[from + 1 + k] = product;
     }
   };
+  const read = (settings: Settings): void => {
+    for (let e = 0; e < entries.length; e++) {
+      const { id, code, at } = entries[e];
+      code.values(settings[id], scratch);
+      for (let j = 0; j < code.width; j++) values[at + j] = scratch[j];
+    }
+  };
   return {
     columns,
     row(settings, into, from = 0) {
-      for (let e = 0; e < entries.length; e++) {
-        const { id, code, at } = entries[e];
-        code.values(settings[id], scratch);
-        for (let j = 0; j < code.width; j++) values[at + j] = scratch[j];
-      }
-      products(into, from);
+      read(settings);
+      products(values, into, from);
     },
-    varying(ids) {
+    varying(at, ids) {
+      read(at);
       const moving = ids.flatMap((id, from) => entries.filter((e) => e.id === id).map((e) => ({ ...e, from })));
+      const own = values.slice();
       return (settings, into) => {
         for (let m = 0; m < moving.length; m++) {
           moving[m].code.values(settings[moving[m].from], scratch);
-          values[moving[m].at] = scratch[0];
+          own[moving[m].at] = scratch[0];
         }
-        products(into, 0);
+        products(own, into, 0);
       };
     },
   };

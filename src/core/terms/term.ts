@@ -27,8 +27,17 @@ export function alphabetOf(study: Pick<Study, "factors" | "covariates">): Alphab
   return { order, names, letters, factors: new Map(study.factors.map((f) => [f.id, f])) };
 }
 
-/** The term as a text that is equal for equal terms, whatever the order inside. */
-export const termKey = (term: Term): string => (term.length < 2 ? term.join("") : [...term].sort().join("*"));
+const keys = new WeakMap<Term, string>();
+
+/** The term as a text that is equal for equal terms, whatever the order inside. Terms are never changed in place. */
+export function termKey(term: Term): string {
+  let key = keys.get(term);
+  if (key === undefined) {
+    key = term.length < 2 ? term.join("") : [...term].sort().join("*");
+    keys.set(term, key);
+  }
+  return key;
+}
 
 /** Distinct ids of a term with their powers, in study order. */
 export function powers(alphabet: Alphabet, term: Term): { id: string; power: number }[] {

@@ -1,5 +1,5 @@
 "use client";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { alphabetOf, type Rung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import type { Fitted } from "@/ui/desk/derive";
@@ -73,6 +73,69 @@ function shortTerm(study: Study, rung: Rung): string {
   return names.map((n) => clip(n, n.length <= 9 ? n.length : 12)).join(" × ");
 }
 
+/** One rung; drawn anew only when its own figures change. */
+const RungRow = memo(function RungRow({
+  study,
+  rung: r,
+  reach,
+  unit,
+  current,
+  at,
+  toggle,
+}: {
+  study: Study;
+  rung: Rung;
+  reach: number;
+  unit: string;
+  current: boolean;
+  at(key: string): void;
+  toggle(key: string, force: boolean): void;
+}) {
+  const alphabet = alphabetOf(study);
+  const chain = r.aliases.map((t) => termLetters(alphabet, t));
+  const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
+  return (
+    <div
+      id={`rung-${r.key}`}
+      data-key={r.key}
+      role="option"
+      aria-selected={r.inModel}
+      aria-current={current}
+      aria-label={text}
+      title={text}
+      className={css.rung}
+      data-in={r.inModel ? "yes" : "no"}
+      onClick={() => at(r.key)}
+      onDoubleClick={(e) => toggle(r.key, e.shiftKey)}
+    >
+      <div className={css.term}>
+        <span aria-hidden="true">
+          {shortTerm(study, r)}
+          {r.level ? ` [${r.level}]` : ""}
+        </span>
+        {chain.length > 0 && (
+          <small>
+            {termLetters(alphabet, r.term)} = {chain.slice(0, 3).join(" = ")}
+            {chain.length > 3 ? " = …" : ""}
+          </small>
+        )}
+      </div>
+      <Bar rung={r} reach={reach} />
+      <div className={css.figures}>
+        {r.lost ? (
+          <span>not told</span>
+        ) : (
+          <>
+            {r.share === null ? "" : percent(r.share, r.share < 0.0995 ? 1 : 0)}
+            <br />
+            <span>{pShort(r.p)}</span>
+          </>
+        )}
+      </div>
+    </div>
+  );
+});
+
 /**
  * The effect ladder: one rung per candidate term. Up and down move, space takes a term in or out; the order holds
  * until it is sorted again, so that no rung leaves the cursor.
@@ -113,7 +176,15 @@ export function EffectLadder({
   useEffect(() => {
     if (current) box.current?.querySelector(`[data-key="${CSS.escape(current)}"]`)?.scrollIntoView({ block: "nearest" });
   }, [current]);
-  const alphabet = alphabetOf(study);
+  // The same function throughout, so that rungs whose figures stay are not drawn anew.
+  const latest = useRef({ byKey, toggle });
+  useEffect(() => {
+    latest.current = { byKey, toggle };
+  });
+  const take = useCallback((key: string, force: boolean): void => {
+    const rung = latest.current.byKey.get(key);
+    if (rung) latest.current.toggle(rung, force);
+  }, []);
   const inside = rungs.filter((r) => r.inModel);
   const reach =
     Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
@@ -128,8 +199,7 @@ export function EffectLadder({
       setAt(e.key === "Home" ? shown[0] : shown[shown.length - 1]);
     } else if (e.key === " " || e.key === "Enter") {
       e.preventDefault();
-      const rung = byKey.get(current ?? "");
-      if (rung) toggle(rung, e.shiftKey);
+      take(current ?? "", e.shiftKey);
     }
   };
   return (
@@ -184,52 +254,9 @@ export function EffectLadder({
         onKeyDown={onKey}
         data-testid="ladder"
       >
-        {shown.map((k) => {
-          const r = byKey.get(k) as Rung;
-          const chain = r.aliases.map((t) => termLetters(alphabet, t));
-          const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
-          return (
-            <div
-              key={k}
-              id={`rung-${k}`}
-              data-key={k}
-              role="option"
-              aria-selected={r.inModel}
-              aria-current={k === current}
-              title={text}
-              className={css.rung}
-              data-in={r.inModel ? "yes" : "no"}
-              onClick={() => setAt(k)}
-              onDoubleClick={(e) => toggle(r, e.shiftKey)}
-            >
-              <div className={css.term}>
-                <span className="hidden">{text}</span>
-                <span aria-hidden="true">
-                  {shortTerm(study, r)}
-                  {r.level ? ` [${r.level}]` : ""}
-                </span>
-                {chain.length > 0 && (
-                  <small>
-                    {termLetters(alphabet, r.term)} = {chain.slice(0, 3).join(" = ")}
-                    {chain.length > 3 ? " = …" : ""}
-                  </small>
-                )}
-              </div>
-              <Bar rung={r} reach={reach} />
-              <div className={css.figures}>
-                {r.lost ? (
-                  <span>not told</span>
-                ) : (
-                  <>
-                    {r.share === null ? "" : percent(r.share, r.share < 0.0995 ? 1 : 0)}
-                    <br />
-                    <span>{pShort(r.p)}</span>
-                  </>
-                )}
-              </div>
-            </div>
-          );
-        })}
+        {shown.map((k) => (
+          <RungRow key={k} study={study} rung={byKey.get(k) as Rung} reach={reach} unit={unit} current={k === current} at={setAt} toggle={take} />
+        ))}
         {others.length > SHOWN_OTHERS && (
           <button type="button" className="link small" style={{ padding: "6px 9px" }} onClick={() => setUnfolded(!unfolded)}>
             {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}

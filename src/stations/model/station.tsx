@@ -1,7 +1,7 @@
 "use client";
 import { App, Popover } from "antd";
 import { useRouter } from "next/navigation";
-import { useDeferredValue, useMemo, useState } from "react";
+import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import {
   alphabetOf,
   type Criterion,
@@ -18,6 +18,7 @@ import {
   termKey,
   termName,
 } from "@/core";
+import { useEvidence } from "@/ui/compute/use-evidence";
 import { type Fitted, fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure, pShort } from "@/ui/parts/format";
@@ -26,10 +27,7 @@ import { colours } from "@/ui/theme/theme";
 import { setTerms, toggleTerm } from "./actions";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
-import { ChecksView, EquationView, HalfNormalView, MapView, PairsView, TableView } from "./views";
-
-const VIEWS = ["Map", "Pairs", "Half-normal", "Checks", "Table", "Equation"] as const;
-type View = (typeof VIEWS)[number];
+import { VIEWS, type View, ViewPanel } from "./view-panel";
 
 /** Every response against every term that any model holds: which factor drives what, at a glance. */
 function AllResponses({ study, choose }: { study: Study; choose(id: string): void }) {
@@ -120,6 +118,13 @@ function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: numbe
       </select>
     </label>
   );
+  const trigger = (
+    <button type="button" className="btn" {...(open ? {} : { onClick: () => setOpen(true) })}>
+      Reduce
+    </button>
+  );
+  // The panel is built when first asked for, so that taking terms in and out does not pay for it.
+  if (!open) return trigger;
   return (
     <Popover
       trigger="click"
@@ -173,9 +178,7 @@ function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: numbe
         </div>
       }
     >
-      <button type="button" className="btn">
-        Reduce
-      </button>
+      {trigger}
     </Popover>
   );
 }
@@ -197,9 +200,12 @@ export function ModelStation() {
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
   const result = response ? fittedOf(study, response.id) : undefined;
   const fitted: Fitted | undefined = result?.ok ? result.fitted : undefined;
-  // Readings take longer than a frame: the ladder and its figures are painted first.
-  const settled = useDeferredValue(fitted, undefined);
-  const readings = useMemo(() => settled?.readings ?? [], [settled]);
+  const evidence = useEvidence(study, response?.id);
+  // The ladder and its figures are painted first; the view beside it follows in the next frame.
+  const now = useMemo(() => (fitted ? { study, fitted } : undefined), [study, fitted]);
+  const late = useDeferredValue(now) ?? now;
+  const latest = useRef<(key: string) => void>(() => undefined);
+  const toggleKey = useCallback((key: string) => latest.current(key), []);
   const alphabet = alphabetOf(study);
   if (!response)
     return (
@@ -279,12 +285,19 @@ export function ModelStation() {
     if (about) requestAnimationFrame(() => setMarked(about));
     if (evidence === "plans") router.push(`/studies/${id}/plan`);
   };
+  latest.current = (key) => {
+    if (!fitted) return;
+    const rung = fitted.ladder.rungs.find((r) => r.key === key);
+    if (rung) return toggle(rung);
+    const term = fitted.contrasts.contrasts.flatMap((c) => c.chain).find((c) => termKey(c.term) === key)?.term;
+    if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabet, term)}`);
+  };
   const s = fitted?.fit.summary;
   const unit = fitted?.fit.transform === "none" ? (response.unit ?? "") : "";
   return (
     <StationFrame
       name="Model"
-      readings={readings}
+      readings={evidence?.readings ?? []}
       onShow={show}
       probe
       heading={
@@ -422,27 +435,7 @@ export function ModelStation() {
                 </button>
               ))}
             </div>
-            <div className={css.view} role="tabpanel" aria-label={view}>
-              {view === "Map" && <MapView study={study} fitted={fitted} />}
-              {view === "Pairs" && <PairsView study={study} fitted={fitted} marked={marked} />}
-              {view === "Half-normal" && (
-                <HalfNormalView
-                  study={study}
-                  fitted={fitted}
-                  toggle={(key) => {
-                    const rung = fitted.ladder.rungs.find((r) => r.key === key);
-                    if (rung) toggle(rung);
-                    else {
-                      const term = fitted.contrasts.contrasts.flatMap((c) => c.chain).find((c) => termKey(c.term) === key)?.term;
-                      if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabet, term)}`);
-                    }
-                  }}
-                />
-              )}
-              {view === "Checks" && <ChecksView key={`${response.id}-${marked}`} study={study} fitted={fitted} marked={marked} />}
-              {view === "Table" && <TableView study={study} fitted={fitted} />}
-              {view === "Equation" && <EquationView study={study} fitted={fitted} />}
-            </div>
+            <ViewPanel view={view} shown={late} marked={marked} checks={evidence?.checks} toggle={toggleKey} />
           </div>
         </div>
       )}

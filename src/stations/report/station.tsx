@@ -11,12 +11,14 @@ import {
   type Reading,
   rangeText,
   resultValue,
+  type Study,
   settingsAsRun,
   storedModel,
   termName,
 } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
+import { useEvidence } from "@/ui/compute/use-evidence";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure, settingText, valueText } from "@/ui/parts/format";
@@ -85,6 +87,16 @@ function EffectFigure({ response }: { response: string }) {
       </button>
     </figure>
   );
+}
+
+function ChecksInWords({ study, response }: { study: Study; response: string }) {
+  const evidence = useEvidence(study, response);
+  if (!evidence) return <p className="small quiet">Working out the checks…</p>;
+  return evidence.checks.map((c) => (
+    <p key={c.id} className="small">
+      {c.question} {c.answer}
+    </p>
+  ));
 }
 
 /** A page as it will print: question, plan, ledger, models, setpoint. */
@@ -304,11 +316,7 @@ export function ReportStation() {
                     {n.when ? ` (${Object.values(n.when).join(", ")})` : ""} = {n.text}
                   </p>
                 ))}
-                {f.fitted.checks.map((c) => (
-                  <p key={c.id} className="small">
-                    {c.question} {c.answer}
-                  </p>
-                ))}
+                <ChecksInWords study={study} response={r.id} />
               </section>
             );
           })}

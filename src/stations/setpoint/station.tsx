@@ -28,10 +28,11 @@ import {
   wishReadings,
 } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
-import { SurfaceMap } from "@/ui/charts/surface-map";
+import { pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { useJob } from "@/ui/compute/use-job";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
+import { AxisPick } from "@/ui/parts/axis-pick";
 import { percent, settingText, valueText } from "@/ui/parts/format";
 import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
@@ -334,10 +335,10 @@ export function SetpointStation() {
   }, [wishes, result]);
   const x = numeric.find((f) => f.id === (axes.x ?? movers[0]));
   const y = numeric.find((f) => f.id === axes.y && f.id !== x?.id) ?? numeric.find((f) => f.id === movers.find((m) => m !== x?.id));
-  const overall = useMemo(() => (wishes ? (s: Settings): number => wishes.overall(s) : undefined), [wishes]);
+  const overall = useMemo(() => (wishes ? pointwise((s) => wishes.overall(s)) : undefined), [wishes]);
   const common = useMemo(() => {
     if (!wishes) return undefined;
-    return (s: Settings): number => {
+    return pointwise((s) => {
       let least = Number.POSITIVE_INFINITY;
       for (const r of wishes.responses) {
         const v = wishes.predictors.get(r.id)?.value(s) ?? 0;
@@ -350,10 +351,10 @@ export function SetpointStation() {
         );
       }
       return least;
-    };
+    });
   }, [wishes]);
   const inRegion = useMemo(
-    () => (study.region.limits.length + study.region.forbidden.length > 0 ? (s: Settings): boolean => allowed(study, s) : undefined),
+    () => (study.region.limits.length + study.region.forbidden.length > 0 ? pointwise((s) => (allowed(study, s) ? 1 : -1)) : undefined),
     [study],
   );
   const choose = (c: Candidate): void => {
@@ -453,26 +454,7 @@ export function SetpointStation() {
             <div data-testid="desirability-map" ref={frame}>
               {x && y && overall ? (
                 <>
-                  <div className="row small" style={{ marginBottom: 2 }}>
-                    {(["x", "y"] as const).map((which) => (
-                      <span key={which} className="row">
-                        <select
-                          className="field"
-                          style={{ height: 26 }}
-                          aria-label={which === "x" ? "Across" : "Upwards"}
-                          value={which === "x" ? x.id : y.id}
-                          onChange={(e) => setAxes({ ...axes, [which]: e.target.value })}
-                        >
-                          {numeric.map((f) => (
-                            <option key={f.id} value={f.id}>
-                              {f.name}
-                            </option>
-                          ))}
-                        </select>
-                        <span className="quiet">{which === "x" ? "across," : "up"}</span>
-                      </span>
-                    ))}
-                  </div>
+                  <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />
                   <SurfaceMap
                     study={study}
                     x={x}

@@ -2,7 +2,8 @@
 import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { type Evidence, edit, previewImport, rigsFor, StudyError, type Trial, trialsReadings, waiting } from "@/core";
+import { type Evidence, edit, previewImport, rigsFor, StudyError, type Trial, waiting } from "@/core";
+import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useJob } from "@/ui/compute/use-job";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
@@ -29,7 +30,7 @@ export function TrialsStation() {
   const [importing, setImporting] = useState<{ open: boolean; given: Preview | undefined }>({ open: false, given: undefined });
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ ran: Trial[]; at: number } | undefined>(undefined);
-  const readings = useMemo(() => trialsReadings(study), [study]);
+  const readings = useTrialsEvidence(study)?.readings ?? [];
   const rig = useMemo(() => rigsFor(study)[0], [study]);
   const left = waiting(study).length;
   const job = useJob("rig", undefined, ({ ran }) => setShown({ ran, at: 0 }));

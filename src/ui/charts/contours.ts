@@ -9,14 +9,14 @@ export interface Grid {
   high: number;
 }
 
-/** Evaluates a function on an n × n grid over 0 … 1 in both directions. */
-export function gridOf(n: number, value: (u: number, v: number) => number): Grid {
+/** Evaluates a function of column and row on an n × n grid. */
+export function gridOf(n: number, value: (i: number, j: number) => number): Grid {
   const values = new Float64Array(n * n);
   let low = Number.POSITIVE_INFINITY;
   let high = Number.NEGATIVE_INFINITY;
   for (let j = 0; j < n; j++)
     for (let i = 0; i < n; i++) {
-      const z = value(i / (n - 1), j / (n - 1));
+      const z = value(i, j);
       values[j * n + i] = z;
       if (z < low) low = z;
       if (z > high) high = z;
@@ -47,16 +47,20 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
   const clampX = (v: number): number => Math.max(Math.min(x[0], x[1]), Math.min(Math.max(x[0], x[1]), v));
   const clampY = (v: number): number => Math.max(Math.min(y[0], y[1]), Math.min(Math.max(y[0], y[1]), v));
   const make = isolines().size([n, n]).smooth(true);
+  const heights = Array.from(values);
   const used: [number, number][] = [];
   return levels.map((level) => {
-    const shape = make.contour(Array.from(values), level);
+    const shape = make.contour(heights, level);
     let path = "";
     let label: Band["label"];
     let longest = 0;
     for (const polygon of shape.coordinates)
       for (const ring of polygon) {
         const points = ring.map(([i, j]): [number, number] => [clampX(px(i)), clampY(py(j))]);
-        path += `M${points.map((p) => `${p[0].toFixed(1)} ${p[1].toFixed(1)}`).join("L")}Z`;
+        points.forEach((p, k) => {
+          path += `${k === 0 ? "M" : "L"}${Math.round(p[0] * 10) / 10} ${Math.round(p[1] * 10) / 10}`;
+        });
+        path += "Z";
         // Label in the middle of the longest inner stretch, away from the frame and from other labels.
         let start = -1;
         for (let k = 0; k <= points.length; k++) {

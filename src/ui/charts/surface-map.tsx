@@ -1,19 +1,77 @@
 "use client";
-import { useId, useMemo, useRef } from "react";
-import { code, decode, type NumericFactor, rangeOf, type Settings, type Study, settingsAsRun, snap } from "@/core";
+import { memo, useId, useMemo, useRef } from "react";
+import { code, decode, type NumericFactor, type Plane, rangeOf, type Settings, type Study, settingsAsRun, snap } from "@/core";
 import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
 import { AxisX, type Box, linear } from "./axes";
-import { bands, gridOf, levelsOf } from "./contours";
+import { bands, type Grid, gridOf, levelsOf } from "./contours";
 
 export interface MapPin {
   settings: Settings;
   text: string;
 }
 
+/** Makes the function of the two shown factors, all others as at the point given. */
+export type OverPlane = (at: Settings, x: string, y: string) => Plane;
+
+/** A function of whole settings over any plane, for what has no quicker way. */
+export const pointwise =
+  (f: (s: Settings) => number): OverPlane =>
+  (at, x, y) => {
+    const s = { ...at };
+    return (vx, vy) => {
+      s[x] = vx;
+      s[y] = vy;
+      return f(s);
+    };
+  };
+
+/** Cells across and up at which a map is worked out. */
+const CELLS = 30;
+
 /** Axes reach a little past low and high, so that marks on the edge are whole. */
 const MARGIN = 0.06;
+
+const LEFT = 52;
+const TOP = 8;
+
+interface TrialGroup {
+  x: number;
+  y: number;
+  ids: string[];
+}
+
+/** Trials with their count; drawn anew only when they or the frame change. */
+const TrialMarks = memo(function TrialMarks({
+  groups,
+  px,
+  py,
+  lit,
+  light,
+}: {
+  groups: readonly TrialGroup[];
+  px(v: number): number;
+  py(v: number): number;
+  lit: string | undefined;
+  light(trial: string | undefined): void;
+}) {
+  return groups.map((g) => (
+    <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
+      <circle
+        cx={px(g.x)}
+        cy={py(g.y)}
+        r={g.ids.length > 9 ? 10 : 8}
+        fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"}
+        stroke={colours.ink}
+        strokeOpacity="0.75"
+      />
+      <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
+        {g.ids.length}
+      </text>
+    </g>
+  ));
+});
 
 /**
  * Filled contours of a function over two factors, others at the probe: trials with their count, the probe to drag,
@@ -40,10 +98,11 @@ export function SurfaceMap({
   y: NumericFactor;
   probe: Settings;
   setProbe(s: Settings): void;
-  value(s: Settings): number;
+  value: OverPlane;
   /** Positive inside the limits, negative outside: drawn as a hatch where negative. */
-  inLimits?: (s: Settings) => number;
-  allowed?: (s: Settings) => boolean;
+  inLimits?: OverPlane;
+  /** Positive where trials may be run, negative where the region forbids them. */
+  allowed?: OverPlane;
   common?: boolean;
   pins?: MapPin[];
   width: number;
@@ -55,18 +114,23 @@ export function SurfaceMap({
   const hatch = useId().replace(/:/g, "");
   const lit = useDesk((d) => d.lit);
   const light = useDesk((d) => d.light);
-  const box: Box = { left: 52, top: 8, width: width - 64, height: height - 50 };
+  const box: Box = { left: LEFT, top: TOP, width: width - 64, height: height - 50 };
   const coded = (u: number): number => -1 - 2 * MARGIN + u * (2 + 4 * MARGIN);
-  const at = (u: number, v: number): Settings => ({ ...probe, [x.id]: decode(x, coded(u)), [y.id]: decode(y, coded(v)) });
-  const px = linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [box.left, box.left + box.width]);
-  const py = linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [box.top + box.height, box.top]);
+  const px = useMemo(() => linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [LEFT, LEFT + width - 64]), [width]);
+  const py = useMemo(() => linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [TOP + height - 50, TOP]), [height]);
   const across: [number, number] = [box.left, box.left + box.width];
   const up: [number, number] = [box.top + box.height, box.top];
   // biome-ignore lint/correctness/useExhaustiveDependencies: the grid depends on the functions and the probe's other settings.
   const { areas, hatched, walls } = useMemo(() => {
-    const grid = gridOf(46, (u, v) => value(at(u, v)));
-    const inside = inLimits ? gridOf(46, (u, v) => inLimits(at(u, v))) : undefined;
-    const open = allowed ? gridOf(46, (u, v) => (allowed(at(u, v)) ? 1 : -1)) : undefined;
+    const over = (f: OverPlane): Grid => {
+      const plane = f(probe, x.id, y.id);
+      const xs = Float64Array.from({ length: CELLS }, (_, i) => decode(x, coded(i / (CELLS - 1))));
+      const ys = Float64Array.from({ length: CELLS }, (_, i) => decode(y, coded(i / (CELLS - 1))));
+      return gridOf(CELLS, (i, j) => plane(xs[i], ys[j]));
+    };
+    const grid = over(value);
+    const inside = inLimits ? over(inLimits) : undefined;
+    const open = allowed ? over(allowed) : undefined;
     return {
       areas: bands(grid, levelsOf(grid, 9), across, up),
       hatched: inside && inside.low < 0 ? bands(inside, [0], across, up)[0] : undefined,
@@ -76,7 +140,7 @@ export function SurfaceMap({
   const whole = `M${box.left} ${box.top}H${box.left + box.width}V${box.top + box.height}H${box.left}Z`;
   const shade = (i: number): string => ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
   const trials = useMemo(() => {
-    const groups = new Map<string, { x: number; y: number; ids: string[] }>();
+    const groups = new Map<string, TrialGroup>();
     for (const t of study.trials) {
       if (t.state !== "done" || !t.use) continue;
       const s = settingsAsRun(t);
@@ -86,7 +150,7 @@ export function SurfaceMap({
       groups.set(key, g);
     }
     return [...groups.values()].filter((g) => Math.abs(g.x) <= 1 + 2 * MARGIN && Math.abs(g.y) <= 1 + 2 * MARGIN);
-  }, [study, x, y]);
+  }, [study.trials, x, y]);
   const move = (clientX: number, clientY: number): void => {
     const b = svg.current?.getBoundingClientRect();
     if (!b) return;
@@ -192,21 +256,7 @@ export function SurfaceMap({
         />
       </g>
       <path d={whole} fill="none" stroke="#B8AC90" />
-      {trials.map((g) => (
-        <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
-          <circle
-            cx={px(g.x)}
-            cy={py(g.y)}
-            r={g.ids.length > 9 ? 10 : 8}
-            fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"}
-            stroke={colours.ink}
-            strokeOpacity="0.75"
-          />
-          <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
-            {g.ids.length}
-          </text>
-        </g>
-      ))}
+      <TrialMarks groups={trials} px={px} py={py} lit={lit} light={light} />
       {pins?.map((p) => (
         <g
           key={p.text}

@@ -4,13 +4,13 @@ import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
 export type ComputeAnswer = { state: "done"; value: unknown } | { state: "stopped" } | { state: "refused"; message: string };
 
 /** Runs one named computation, telling how far it is; `onProgress` answers true to stop. */
-async function run(name: JobName, input: unknown, onProgress: (p: JobProgress) => Promise<boolean>): Promise<ComputeAnswer> {
+async function run(name: JobName, input: unknown, onProgress?: (p: JobProgress) => Promise<boolean>): Promise<ComputeAnswer> {
   try {
     const steps = startJob(name, input);
     for (;;) {
       const step = steps.next();
       if (step.done) return { state: "done", value: step.value };
-      if (await onProgress(step.value)) return { state: "stopped" };
+      if (await onProgress?.(step.value)) return { state: "stopped" };
     }
   } catch (error) {
     if (error instanceof StudyError) return { state: "refused", message: error.message };

@@ -1,20 +1,15 @@
 "use client";
 import {
-  type Check,
-  defaultTerms,
   effectLadder,
   type Fit,
-  fitModel,
-  modelReadings,
   type Predictor,
   predictor,
-  type Reading,
-  runChecks,
+  presentFit,
   type Study,
   StudyError,
   saturatedContrasts,
+  scaleOf,
   storedModel,
-  type Term,
 } from "@/core";
 
 /** A fit with what the Model station reads off it, each worked out when first asked for. */
@@ -24,9 +19,15 @@ export interface Fitted {
   /** Whether the model was chosen, rather than the first look of main effects. */
   chosen: boolean;
   ladder: ReturnType<typeof effectLadder>;
+  /** Least and greatest fitted value over the trials, in the response's own units. */
+  span: [number, number];
   readonly contrasts: ReturnType<typeof saturatedContrasts>;
-  readonly checks: Check[];
-  readonly readings: Reading[];
+}
+
+function spanOf(fit: Fit): [number, number] {
+  const { back } = scaleOf(fit.transform);
+  const values = fit.trials.map((t) => back(t.predicted));
+  return [Math.min(...values), Math.max(...values)];
 }
 
 export type FitResult = { ok: true; fitted: Fitted } | { ok: false; reason: string };
@@ -50,28 +51,18 @@ export function fittedOf(study: Study, response: string): FitResult {
   if (had) return had;
   let result: FitResult;
   try {
-    const stored = storedModel(study, response);
-    const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
-    const terms: Term[] = defaultTerms(study, response).filter((t) => !t.some((id) => retired.has(id)));
-    const fit = fitModel(study, response, { terms, transform: stored?.transform ?? "none", block: stored?.block ?? true });
+    const fit = presentFit(study, response);
     const contrasts = once(() => saturatedContrasts(study, fit.parts.data, fit.parts.z));
-    const checks = once(() => runChecks(study, fit));
-    const readings = once(() => modelReadings(study, fit));
     result = {
       ok: true,
       fitted: {
         fit,
         predictor: predictor(study, fit),
-        chosen: stored !== undefined,
+        chosen: storedModel(study, response) !== undefined,
         ladder: effectLadder(study, fit),
+        span: spanOf(fit),
         get contrasts() {
           return contrasts();
-        },
-        get checks() {
-          return checks();
-        },
-        get readings() {
-          return readings();
         },
       },
     };

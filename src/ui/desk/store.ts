@@ -2,7 +2,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { applyEdits, cellAt, centreSettings, type Edit, inverseEdits, parseStudy, type Settings, type Study, StudyError, sameData } from "@/core";
+import { cellAt, centreSettings, type Edit, inverseEdits, parseStudy, reviseStudy, type Settings, type Study, StudyError, sameData } from "@/core";
 
 /** One change as a person made it: its edits, what undoes them, and what it is called. */
 interface Change {
@@ -165,7 +165,7 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
             continue;
           }
           try {
-            study = parseStudy(applyEdits(study, [edit]));
+            study = reviseStudy(study, [edit]);
             good.push(edit);
           } catch {
             clashes.push({ path: edit.path, mine: edit.to, theirs: now });
@@ -191,7 +191,7 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
       const { study, id, pending } = get();
       try {
         const inverse = inverseEdits(study, edits);
-        const next = parseStudy(applyEdits(study, edits));
+        const next = reviseStudy(study, edits);
         const change: Change = { edits, inverse, what };
         const queue = [...pending, change];
         keep(id, queue);
@@ -203,7 +203,8 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
           probe: completed(next, get().probe),
           response: next.responses.some((r) => r.id === response) ? response : next.responses[0]?.id,
         });
-        void send();
+        // After the change is on the screen; until then it is kept where a reload finds it.
+        setTimeout(() => void send(), 16);
         return change;
       } catch (error) {
         if (error instanceof StudyError) return error.message;

@@ -30,9 +30,9 @@ const KEYS: [string, string][] = [
 ];
 
 /** Help: the trade's words in plain ones, and the keys. */
-export function Glossary({ open, close }: { open: boolean; close(): void }) {
+export function Glossary({ close }: { close(): void }) {
   return (
-    <Modal open={open} onCancel={close} footer={null} title="Words and keys" width={640}>
+    <Modal open onCancel={close} footer={null} title="Words and keys" width={640}>
       <dl style={{ display: "grid", gridTemplateColumns: "150px 1fr", gap: "4px 12px", margin: 0, maxHeight: "60vh", overflow: "auto" }}>
         {[...KEYS, ...WORDS].map(([word, meaning], i) => (
           <div key={word} style={{ display: "contents" }}>

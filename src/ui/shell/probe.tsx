@@ -24,6 +24,8 @@ import { colours } from "../theme/theme";
 import css from "./shell.module.css";
 
 const WIDTH = 218;
+/** Places along a track at which the response is read. */
+const POINTS = 17;
 
 /** Fitted response along one factor, others at the probe, with the interval of the mean as a band. */
 function Track({
@@ -46,15 +48,11 @@ function Track({
   const x = (v: number): number => 6 + ((code(factor, v) + 1) / 2) * (WIDTH - 12);
   const line = useMemo(() => {
     if (!fitted) return undefined;
-    const at = Array.from({ length: 25 }, (_, i) => decode(factor, -1 + i / 12));
-    const points = at.map((v) => ({ v, p: fitted.predictor.predict({ ...probe, [factor.id]: v }) }));
-    return points;
+    const at = Array.from({ length: POINTS }, (_, i) => decode(factor, -1 + (2 * i) / (POINTS - 1)));
+    const along = fitted.predictor.line(probe, factor.id, at);
+    return at.map((v, i) => ({ v, p: along[i] }));
   }, [fitted, factor, probe]);
-  const span = useMemo(() => {
-    if (!fitted) return [0, 1];
-    const values = fitted.fit.trials.map((t) => fitted.predictor.value(study.trials.find((s) => s.id === t.id)?.settings ?? probe));
-    return [Math.min(...values), Math.max(...values)];
-  }, [fitted, study, probe]);
+  const span = fitted?.span ?? [0, 1];
   const pad = (span[1] - span[0]) * 0.12 || 1;
   const y = (v: number): number =>
     Math.max(1, Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)));

@@ -2,7 +2,7 @@
 import { App, Modal } from "antd";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { memo, type ReactNode, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
 import { fittedOf } from "../desk/derive";
@@ -56,6 +56,71 @@ function useTrail(study: Study, response: string | undefined) {
   );
 }
 
+/** One cairn; drawn anew only when its fact changes. */
+const Stop = memo(function Stop({
+  study,
+  station,
+  fact,
+  stones,
+  loose,
+  active,
+}: {
+  study: string;
+  station: Station;
+  fact: string;
+  stones: number;
+  loose: boolean;
+  active: boolean;
+}) {
+  return (
+    <Link
+      prefetch={false}
+      href={`/studies/${study}/${station}`}
+      className={css.stop}
+      aria-current={active ? "page" : undefined}
+      title={`${NAMES[station]}: ${fact}${loose ? "; something upstream changed since" : ""}`}
+    >
+      <CairnMark stones={stones} loose={loose} active={active} />
+      <span style={{ minWidth: 0 }}>
+        <strong>{NAMES[station]}</strong>
+        <em>{fact}</em>
+      </span>
+    </Link>
+  );
+});
+
+/** Six cairns on a ridge, each with its live fact. */
+function Trail() {
+  const id = useDesk((d) => d.id);
+  const study = useDesk((d) => d.study);
+  const response = useDesk((d) => d.response);
+  const trail = useTrail(study, response);
+  const path = usePathname();
+  return (
+    <nav className={css.trail} aria-label="Stations">
+      <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
+        <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z" fill="#E6DFCF" />
+        <path
+          d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12"
+          fill="none"
+          stroke="#B8AC90"
+        />
+      </svg>
+      {trail.map((c) => (
+        <Stop
+          key={c.station}
+          study={id}
+          station={c.station}
+          fact={c.fact}
+          stones={c.stones}
+          loose={c.loose}
+          active={path.endsWith(`/${c.station}`)}
+        />
+      ))}
+    </nav>
+  );
+}
+
 function Title() {
   const title = useDesk((d) => d.study.title);
   const commit = useDesk((d) => d.commit);
@@ -100,8 +165,9 @@ const plainCell = (v: unknown): string =>
 function Clashes() {
   const clashes = useDesk((d) => d.clashes);
   const settle = useDesk((d) => d.settle);
+  if (clashes.length === 0) return null;
   return (
-    <Modal open={clashes.length > 0} footer={null} closable={false} title="Changed here and in another tab">
+    <Modal open footer={null} closable={false} title="Changed here and in another tab">
       <p className="quiet" style={{ marginBottom: 10 }}>
         Nothing was overwritten. Choose what each cell shall hold.
       </p>
@@ -128,18 +194,17 @@ interface PaletteCommand {
   run(): void;
 }
 
-function Palette({ open, close, commands }: { open: boolean; close(): void; commands: PaletteCommand[] }) {
+function Palette({ close, commands }: { close(): void; commands: PaletteCommand[] }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const found = commands.filter((c) => c.name.toLowerCase().includes(text.toLowerCase()));
   const run = (c: PaletteCommand | undefined): void => {
     if (!c) return;
     close();
-    setText("");
     c.run();
   };
   return (
-    <Modal open={open} onCancel={close} footer={null} closable={false} width={480} destroyOnHidden>
+    <Modal open onCancel={close} footer={null} closable={false} width={480}>
       <input
         className="field"
         style={{ width: "100%" }}
@@ -179,7 +244,25 @@ function Palette({ open, close, commands }: { open: boolean; close(): void; comm
 /** The desk of one study with the shell around its stations. */
 export function Workspace({ id, revision, study, children }: { id: string; revision: number; study: Study; children: ReactNode }) {
   const [desk] = useState(() => createDesk(id, revision, study));
-  useEffect(() => desk.getState().resume(), [desk]);
+  // A desk is drawn in the page alone: on the server its fits and charts would be worked out only to be done again here.
+  const [here, setHere] = useState(false);
+  useEffect(() => {
+    desk.getState().resume();
+    setHere(true);
+  }, [desk]);
+  if (!here)
+    return (
+      <div className={css.shell} data-ready="no">
+        <header className={css.top}>
+          <span className={css.brand}>
+            <Mark />
+            Trialmoor
+          </span>
+          <span className={css.divider} />
+          <span className={css.title}>{study.title}</span>
+        </header>
+      </div>
+    );
   return (
     <DeskProvider value={desk}>
       <Shell>{children}</Shell>
@@ -190,16 +273,12 @@ export function Workspace({ id, revision, study, children }: { id: string; revis
 function Shell({ children }: { children: ReactNode }) {
   const desk = useDeskStore();
   const id = useDesk((d) => d.id);
-  const study = useDesk((d) => d.study);
   const saved = useDesk((d) => d.saved);
   const pending = useDesk((d) => d.pending.length);
   const trouble = useDesk((d) => d.trouble);
-  const response = useDesk((d) => d.response);
   const undoable = useDesk((d) => d.undoable.at(-1)?.what);
   const redoable = useDesk((d) => d.redoable.at(-1)?.what);
   const { undo, redo, fold } = desk.getState();
-  const trail = useTrail(study, response);
-  const path = usePathname();
   const router = useRouter();
   const { message } = App.useApp();
   const [palette, setPalette] = useState(false);
@@ -230,7 +309,7 @@ function Shell({ children }: { children: ReactNode }) {
     window.addEventListener("beforeunload", warn);
     return () => window.removeEventListener("beforeunload", warn);
   }, [desk]);
-  const commands: PaletteCommand[] = [
+  const commands = (): PaletteCommand[] => [
     ...STATIONS.map((s) => ({ name: `Go to ${NAMES[s]}`, keys: `g ${s[0]}`, run: () => go(s) })),
     { name: "Home", run: () => router.push("/") },
     { name: "Undo", keys: "Ctrl Z", run: () => say(undo()) },
@@ -239,7 +318,7 @@ function Shell({ children }: { children: ReactNode }) {
     { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
     { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
     { name: "Download the ledger as CSV", run: () => window.location.assign(`/api/studies/${id}/export?format=csv`) },
-    ...study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => desk.getState().choose(r.id) })),
+    ...desk.getState().study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => desk.getState().choose(r.id) })),
     { name: "Glossary", run: () => setHelp(true) },
   ];
   return (
@@ -269,39 +348,11 @@ function Shell({ children }: { children: ReactNode }) {
           </button>
         </div>
       </header>
-      <nav className={css.trail} aria-label="Stations">
-        <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
-          <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z" fill="#E6DFCF" />
-          <path
-            d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12"
-            fill="none"
-            stroke="#B8AC90"
-          />
-        </svg>
-        {trail.map((c) => {
-          const active = path.endsWith(`/${c.station}`);
-          return (
-            <Link
-              prefetch={false}
-              key={c.station}
-              href={`/studies/${id}/${c.station}`}
-              className={css.stop}
-              aria-current={active ? "page" : undefined}
-              title={`${NAMES[c.station]}: ${c.fact}${c.loose ? "; something upstream changed since" : ""}`}
-            >
-              <CairnMark stones={c.stones} loose={c.loose} active={active} />
-              <span style={{ minWidth: 0 }}>
-                <strong>{NAMES[c.station]}</strong>
-                <em>{c.fact}</em>
-              </span>
-            </Link>
-          );
-        })}
-      </nav>
+      <Trail />
       {children}
       <Clashes />
-      <Palette open={palette} close={() => setPalette(false)} commands={commands} />
-      <Glossary open={help} close={() => setHelp(false)} />
+      {palette && <Palette close={() => setPalette(false)} commands={commands()} />}
+      {help && <Glossary close={() => setHelp(false)} />}
     </div>
   );
 }

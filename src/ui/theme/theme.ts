@@ -22,7 +22,7 @@ export const ramp = ["#362C27", "#50392E", "#6C4935", "#89603F", "#A27C4B", "#B8
 export const theme: ThemeConfig = {
   cssVar: { key: "trialmoor" },
   hashed: false,
-  zeroRuntime: true,
+
   token: {
     colorPrimary: colours.heather,
     colorInfo: colours.loch,

@@ -1,0 +1,44 @@
+import { applyEdits, type Edit } from "./edit";
+import { type Study, studySchema } from "./schema";
+import { complete, issueError } from "./validate";
+
+const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models"] as const;
+
+/**
+ * A study after edits, checked. Only what the edits touched is read anew; all else keeps its identity, so that what
+ * was worked out from it can be kept too.
+ *
+ * @param before a whole study
+ * @throws StudyError `edit-conflict`, or what `parseStudy` would say of the result
+ */
+export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
+  const raw = applyEdits(before, edits);
+  const fresh = new Map(LISTS.map((head) => [head, touched(raw[head], before[head])]));
+  const shape = studySchema.safeParse({ ...raw, ...Object.fromEntries([...fresh].map(([head, f]) => [head, f.items])) });
+  if (!shape.success) {
+    const issue = shape.error.issues[0];
+    const [head, i, ...rest] = issue.path;
+    const at = fresh.get(head as (typeof LISTS)[number])?.at;
+    throw issueError(at && typeof i === "number" ? { ...issue, path: [head, at[i], ...rest] } : issue, raw);
+  }
+  const whole = { ...shape.data };
+  for (const [head, { at }] of fresh) {
+    const read: unknown[] = shape.data[head];
+    const members: unknown[] = [...raw[head]];
+    at.forEach((where, i) => {
+      members[where] = read[i];
+    });
+    Object.assign(whole, { [head]: members });
+  }
+  if (raw.models === before.models) whole.models = before.models;
+  if (raw.region === before.region) whole.region = before.region;
+  if (raw.setpoint && raw.setpoint === before.setpoint) whole.setpoint = before.setpoint;
+  return complete(whole, before);
+}
+
+/** The members of a list that were not in it before, and where they stand. */
+function touched(now: readonly unknown[], before: readonly unknown[]): { items: unknown[]; at: number[] } {
+  const had = new Set(before);
+  const at = now.flatMap((x, i) => (had.has(x) ? [] : [i]));
+  return { items: at.map((i) => now[i]), at };
+}

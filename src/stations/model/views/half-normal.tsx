@@ -1,0 +1,134 @@
+"use client";
+import { alphabetOf, normalQuantile, termKey, termLetters, termName } from "@/core";
+import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
+import { axisName, figure } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+import type { ViewProps } from "./view";
+
+/** Half-normal plot of all contrasts; tapping a point takes its term in or out. */
+export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(key: string): void }) {
+  const { contrasts, lenth, refusal } = fitted.contrasts;
+  const response = study.responses.find((r) => r.id === fitted.fit.response);
+  const alphabet = alphabetOf(study);
+  if (contrasts.length === 0)
+    return (
+      <div>
+        <p>No half-normal plot: {refusal}</p>
+        <p className="small quiet" style={{ marginTop: 4 }}>
+          It needs orthogonal two-level contrasts. The ladder shows the same terms with their intervals.
+        </p>
+      </div>
+    );
+  const W = 338;
+  const H = 430;
+  const box: Box = { left: 50, top: 10, width: W - 74, height: H - 56 };
+  const m = contrasts.length;
+  const points = [...contrasts]
+    .sort((a, b) => Math.abs(a.scaled) - Math.abs(b.scaled))
+    .map((c, i) => ({ c, q: normalQuantile(0.5 + (0.5 * (i + 0.5)) / m), v: Math.abs(c.scaled) }));
+  const most = Math.max(...points.map((p) => p.v), lenth?.simultaneousMargin ?? 0);
+  const x = linear([0, most * 1.12], [box.left, box.left + box.width]);
+  const y = linear([0, points[m - 1].q * 1.08], [box.top + box.height, box.top]);
+  const inside = new Set(fitted.fit.terms.map(termKey));
+  const keyOf = (p: (typeof points)[number]): string => termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
+  const large = points.filter((p) => p.v > (lenth?.margin ?? 0) * 0.6 || inside.has(keyOf(p)));
+  const labels = placeLabels(
+    large.map((p) => ({
+      key: keyOf(p),
+      x: x(p.v),
+      y: y(p.q),
+      text: p.c.chain
+        .filter((t, k) => k === 0 || t.term.length <= 2)
+        .slice(0, 2)
+        .map((t) => termLetters(alphabet, t.term))
+        .join(" = "),
+    })),
+    box,
+    8,
+  );
+  return (
+    <div>
+      <svg width={W} height={H} role="group" aria-label={`Half-normal plot of ${m} contrasts`}>
+        <AxisX scale={x} box={box} name={`size of contrast, ${axisName(response?.name ?? "", response?.unit)}`} grid />
+        <AxisY scale={y} box={box} name="half-normal quantile" grid offset={36} />
+        {lenth &&
+          [
+            { v: lenth.margin, name: "margin" },
+            { v: lenth.simultaneousMargin, name: "all at once" },
+          ].map((l) => (
+            <g key={l.name}>
+              <line x1={x(l.v)} x2={x(l.v)} y1={box.top} y2={box.top + box.height} stroke={colours.bracken} strokeDasharray="4 3" />
+              <text x={x(l.v) + 4} y={box.top + box.height - (l.name === "margin" ? 6 : 22)} fontSize="11.500" fill="#97511F">
+                {l.name}
+              </text>
+            </g>
+          ))}
+        {lenth && (
+          <line
+            x1={x(0)}
+            y1={y(0)}
+            x2={x(Math.min(most * 1.12, lenth.pse * y.domain()[1]))}
+            y2={y(Math.min(y.domain()[1], (most * 1.12) / lenth.pse))}
+            stroke="#B8AC90"
+          />
+        )}
+        {points.map((p) => {
+          const key = keyOf(p);
+          const name = p.c.chain
+            .filter((t, k) => k === 0 || t.term.length <= 2)
+            .map((t) => termName(alphabet, t.term))
+            .slice(0, 3)
+            .join(" = ");
+          return (
+            <circle
+              key={key}
+              cx={x(p.v)}
+              cy={y(p.q)}
+              r="5"
+              fill={inside.has(key) ? colours.heather : colours.paper}
+              stroke={inside.has(key) ? colours.heather : "#5d5e54"}
+              strokeWidth="1.500"
+              style={{ cursor: "pointer" }}
+              tabIndex={0}
+              role="button"
+              aria-pressed={inside.has(key)}
+              aria-label={`${name}: ${figure(p.c.effect, 3)}${inside.has(key) ? ", in the model" : ""}`}
+              onClick={() => toggle(key)}
+              onKeyDown={(e) => {
+                if (e.key === " " || e.key === "Enter") {
+                  e.preventDefault();
+                  toggle(key);
+                }
+              }}
+            >
+              <title>{`${name}: ${figure(p.c.effect, 3)} ${response?.unit ?? ""}`}</title>
+            </circle>
+          );
+        })}
+        {labels.map((l) => (
+          <text
+            key={l.key}
+            x={l.lx}
+            y={l.ly}
+            textAnchor={l.anchor}
+            fontSize="12"
+            className="num"
+            fill={colours.ink}
+            stroke={colours.paper}
+            strokeWidth="3"
+            paintOrder="stroke"
+            pointerEvents="none"
+          >
+            {l.text}
+          </text>
+        ))}
+      </svg>
+      <p className="small quiet" style={{ maxWidth: W }}>
+        {lenth
+          ? `Pseudo standard error ${figure(lenth.pse)}; a contrast past the margin (${figure(lenth.margin)}) is hard to put down to noise, past “all at once” (${figure(lenth.simultaneousMargin)}) harder still.`
+          : refusal}{" "}
+        Tap a point to take its term in or out; filled points are in the model.
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+"use client";
+import { useMemo, useState } from "react";
+import { activeFactors, isNumeric, limitsOf } from "@/core";
+import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
+import { useDesk } from "@/ui/desk/store";
+import { AxisPick } from "@/ui/parts/axis-pick";
+import { axisName, figure, settingText } from "@/ui/parts/format";
+import { useSize } from "@/ui/parts/use-size";
+import type { ViewProps } from "./view";
+
+/** Filled contours of the response over two factors at the probe. */
+export function MapView({ study, fitted }: ViewProps) {
+  const probe = useDesk((d) => d.probe);
+  const setProbe = useDesk((d) => d.setProbe);
+  const numeric = useMemo(() => activeFactors(study).filter(isNumeric), [study]);
+  const strongest = useMemo(() => {
+    const found: string[] = [];
+    for (const r of fitted.ladder.rungs)
+      if (r.inModel) for (const id of r.term) if (numeric.some((f) => f.id === id) && !found.includes(id)) found.push(id);
+    return [...found, ...numeric.map((f) => f.id)];
+  }, [fitted, numeric]);
+  const [pick, setPick] = useState<{ x?: string; y?: string }>({});
+  const [frame, size] = useSize<HTMLDivElement>({ width: 380, height: 540 });
+  const x = numeric.find((f) => f.id === (pick.x ?? strongest[0]));
+  const y = numeric.find((f) => f.id === pick.y && f.id !== x?.id) ?? numeric.find((f) => f.id === strongest.find((s) => s !== x?.id));
+  const response = study.responses.find((r) => r.id === fitted.fit.response);
+  const limits = limitsOf(response?.goal ?? { aim: "watch" });
+  const inLimits = useMemo(
+    (): OverPlane | undefined =>
+      Number.isFinite(limits.low) || Number.isFinite(limits.high)
+        ? (at, a, b) => {
+            const plane = fitted.predictor.plane(at, a, b);
+            return (vx, vy) => {
+              const v = plane(vx, vy);
+              return Math.min(v - limits.low, limits.high - v);
+            };
+          }
+        : undefined,
+    [fitted, limits.low, limits.high],
+  );
+  if (!x || !y) return <p className="quiet">A map needs two numeric factors.</p>;
+  const others = activeFactors(study).filter((f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)));
+  return (
+    <div ref={frame} style={{ height: "100%" }}>
+      <AxisPick factors={numeric} x={x.id} y={y.id} pick={(axes) => setPick({ ...pick, ...axes })} />
+      <SurfaceMap
+        study={study}
+        x={x}
+        y={y}
+        probe={probe}
+        setProbe={setProbe}
+        value={fitted.predictor.plane}
+        {...(inLimits ? { inLimits } : {})}
+        width={Math.max(260, Math.min(640, size.width))}
+        height={Math.max(260, Math.min(560, size.height - 96))}
+        text={(v) => figure(v, 3)}
+        name={axisName(response?.name ?? "", response?.unit)}
+      />
+      <p className="small quiet">
+        {axisName(response?.name ?? "", response?.unit)}. {inLimits ? "Hatched: outside its limits. " : ""}Numbers: trials run there. Drag to move the
+        probe; others stand at it
+        {others.length > 0
+          ? `: ${others
+              .slice(0, 4)
+              .map((f) => `${f.name} ${settingText(probe[f.id])}`)
+              .join(", ")}`
+          : ""}
+        .
+      </p>
+    </div>
+  );
+}

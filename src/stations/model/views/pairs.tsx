@@ -1,0 +1,170 @@
+"use client";
+import { useMemo, useState } from "react";
+import { activeFactors, alphabetOf, decode, type Factor, isNumeric, type Rung, rangeOf, type Study, termKey, termLetters } from "@/core";
+import { linear } from "@/ui/charts/axes";
+import type { Fitted } from "@/ui/desk/derive";
+import { useDesk } from "@/ui/desk/store";
+import { axisName, clip, figure, settingText } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+import css from "../model.module.css";
+import type { ViewProps } from "./view";
+
+/** One small interaction plot: the response along one factor at both ends of another. */
+function Pair({
+  study,
+  fitted,
+  a,
+  b,
+  low,
+  high,
+  rung,
+  mark,
+}: {
+  study: Study;
+  fitted: Fitted;
+  a: Factor;
+  b: Factor;
+  low: number;
+  high: number;
+  rung: Rung | undefined;
+  mark: boolean;
+}) {
+  const probe = useDesk((d) => d.probe);
+  const W = 160;
+  const H = 96;
+  const ends: (number | string)[] = isNumeric(b) ? rangeOf(b) : b.levels.slice(0, 3);
+  const along: { at: number; v: number | string }[] = isNumeric(a)
+    ? Array.from({ length: 13 }, (_, i) => ({ at: i / 12, v: decode(a, -1 + i / 6) }))
+    : a.levels.map((l, i) => ({ at: i / (a.levels.length - 1), v: l }));
+  const x = linear([0, 1], [4, W - 42]);
+  const y = linear([low, high], [H - 16, 6]);
+  const active = rung?.inModel === true && rung.p !== null && rung.p < 1 - study.confidence;
+  const strokes = [colours.bracken, colours.heather, colours.loch];
+  return (
+    <div className={css.pair} data-active={active || mark ? "yes" : "no"} style={mark ? { boxShadow: `0 0 0 2px ${colours.gorse}` } : undefined}>
+      <h3 title={`${a.name} × ${b.name}`}>
+        {a.letter} × {b.letter} <span style={{ fontWeight: 400 }}>{clip(a.name, 16)}</span>
+      </h3>
+      <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`${a.name} at ${b.name} ${ends.join(" and ")}`}>
+        {ends.map((e, i) => {
+          const points = along.map((p) => ({ x: x(p.at), y: y(fitted.predictor.value({ ...probe, [b.id]: e, [a.id]: p.v })) }));
+          const last = points[points.length - 1];
+          return (
+            <g key={String(e)}>
+              <path
+                d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
+                fill="none"
+                stroke={strokes[i]}
+                strokeWidth="2"
+                strokeDasharray={i === 0 ? "4 3" : undefined}
+              />
+              <text
+                x={W - 39}
+                y={Math.max(
+                  8,
+                  Math.min(
+                    H - 18,
+                    last.y +
+                      4 +
+                      (i === 0
+                        ? 0
+                        : ends.length === 2 &&
+                            Math.abs(last.y - y(fitted.predictor.value({ ...probe, [b.id]: ends[0], [a.id]: along[along.length - 1].v }))) < 11
+                          ? 11
+                          : 0),
+                  ),
+                )}
+                fontSize="10"
+                fill={strokes[i]}
+              >
+                {clip(`${b.letter} ${settingText(e)}`, 8)}
+              </text>
+            </g>
+          );
+        })}
+        <text x="4" y={H - 3} fontSize="10" className="tick" fill={colours.quiet}>
+          {isNumeric(a) ? settingText(rangeOf(a)[0]) : clip(a.levels[0], 7)}
+        </text>
+        <text x={W - 42} y={H - 3} fontSize="10" textAnchor="end" className="tick" fill={colours.quiet}>
+          {isNumeric(a) ? `${settingText(rangeOf(a)[1])} ${a.unit ?? ""}` : clip(a.levels[a.levels.length - 1], 9)}
+        </text>
+      </svg>
+      {rung && rung.aliases.length > 0 && (
+        <div className="small bracken num" style={{ fontSize: 11 }}>
+          ={" "}
+          {rung.aliases
+            .map((t) => termLetters(alphabetOf(study), t))
+            .slice(0, 3)
+            .join(" = ")}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** All pairs as small multiples on one scale, those in the model first; a main effect with an active interaction is read here. */
+export function PairsView({ study, fitted, marked }: ViewProps & { marked: string | undefined }) {
+  const probe = useDesk((d) => d.probe);
+  const [all, setAll] = useState(false);
+  const response = study.responses.find((r) => r.id === fitted.fit.response);
+  const factors = activeFactors(study);
+  const rungs = new Map(fitted.ladder.rungs.map((r) => [r.key, r]));
+  const pairs = factors.flatMap((a, i) => factors.slice(i + 1).map((b) => ({ a, b, rung: rungs.get(termKey([a.id, b.id])) })));
+  const strong = (p: (typeof pairs)[number]): number => (p.rung?.inModel ? 1e9 : 0) + Math.abs(p.rung?.size ?? 0);
+  const ordered = [...pairs].sort((p, q) => strong(q) - strong(p));
+  const inside = ordered.filter((p) => p.rung?.inModel);
+  const shown = all ? ordered : ordered.slice(0, Math.max(6, inside.length));
+  const span = useMemo(() => {
+    const values = factors.flatMap((f) =>
+      factors
+        .filter((g) => g.id !== f.id)
+        .flatMap((g) =>
+          (isNumeric(f) ? rangeOf(f) : f.levels).flatMap((u) =>
+            (isNumeric(g) ? rangeOf(g) : g.levels).map((v) => fitted.predictor.value({ ...probe, [f.id]: u, [g.id]: v })),
+          ),
+        ),
+    );
+    return [Math.min(...values), Math.max(...values)];
+  }, [factors, fitted, probe]);
+  const alpha = 1 - study.confidence;
+  const mains = fitted.ladder.rungs.filter((r) => r.term.length === 1 && r.inModel);
+  const entangled = mains.filter((m) =>
+    fitted.ladder.rungs.some(
+      (r) => r.term.length === 2 && r.term[0] !== r.term[1] && r.inModel && r.p !== null && r.p < alpha && r.term.includes(m.term[0]),
+    ),
+  );
+  if (factors.length < 2) return <p className="quiet">Pairs need two factors.</p>;
+  return (
+    <div>
+      <div className="row small" style={{ marginBottom: 6 }}>
+        <span className="quiet grow">
+          {axisName(response?.name ?? "", response?.unit)}, {figure(span[0], 3)} to {figure(span[1], 3)} in every frame; others at the probe.
+        </span>
+        <button type="button" className="link" onClick={() => setAll(!all)}>
+          {all ? "the strongest only" : `all ${pairs.length} pairs`}
+        </button>
+      </div>
+      {entangled.length > 0 && (
+        <p className="small" style={{ marginBottom: 6 }}>
+          Do not read {entangled.map((m) => m.name).join(", ")} alone: an active interaction says {entangled.length === 1 ? "its" : "their"} effect
+          depends on another factor.
+        </p>
+      )}
+      <div className={css.pairs}>
+        {shown.map(({ a, b, rung }) => (
+          <Pair
+            key={`${a.id}-${b.id}`}
+            study={study}
+            fitted={fitted}
+            a={a}
+            b={b}
+            low={span[0]}
+            high={span[1]}
+            rung={rung}
+            mark={marked === termKey([a.id, b.id])}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,132 @@
+"use client";
+import type { ReactNode } from "react";
+import { alphabetOf, termKey, termName } from "@/core";
+import { figure, valueText } from "@/ui/parts/format";
+import css from "../model.module.css";
+import { CopyRows } from "./copy-rows";
+import type { ViewProps } from "./view";
+
+const SOURCES: Record<string, string> = {
+  wave: "waves",
+  model: "model",
+  curvature: "curvature",
+  residual: "residual",
+  "lack-of-fit": "lack of fit",
+  "pure-error": "pure error",
+  total: "total",
+};
+const pText = (p: number | null): string => (p === null ? "" : p < 0.0001 ? "<.0001" : p.toFixed(4));
+
+/** Analysis of variance and coefficients. */
+export function TableView({ study, fitted }: ViewProps) {
+  const { fit } = fitted;
+  const alphabet = alphabetOf(study);
+  const name = (level: string | undefined, term: string[]): string => `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
+  const anova = fit.anova.map((r) => ({ ...r, name: r.term ? termName(alphabet, r.term) : SOURCES[r.source] }));
+  const section = (title: string, copy: ReactNode, table: ReactNode): ReactNode => (
+    <>
+      <div className="row" style={{ margin: "4px 0" }}>
+        <h2 className="grow">{title}</h2>
+        {copy}
+      </div>
+      {table}
+    </>
+  );
+  return (
+    <div>
+      {section(
+        "Coefficients, coded",
+        <CopyRows
+          what="Coefficients"
+          rows={[
+            ["term", "level", "coefficient", "standard error", "t", "p", "low", "high", "VIF"],
+            ...fit.parameters.map((p) => [
+              termName(alphabet, p.term),
+              p.level,
+              p.coefficient,
+              p.standardError,
+              p.t,
+              p.p,
+              p.interval?.[0],
+              p.interval?.[1],
+              p.vif,
+            ]),
+          ]}
+        />,
+        <table className={css.table}>
+          <thead>
+            <tr>
+              <th>Term</th>
+              <th>coef</th>
+              <th>std err</th>
+              <th>p</th>
+              <th>{Math.round(100 * study.confidence)} % interval</th>
+              <th>VIF</th>
+            </tr>
+          </thead>
+          <tbody>
+            {fit.parameters.map((p) => (
+              <tr key={`${termKey(p.term)}-${p.level}`}>
+                <td>{name(p.level, p.term)}</td>
+                <td title={String(p.coefficient)}>{valueText(undefined, p.coefficient, p.standardError)}</td>
+                <td title={String(p.standardError ?? "")}>{p.standardError === null ? "–" : figure(p.standardError)}</td>
+                <td title={String(p.p ?? "")}>{pText(p.p)}</td>
+                <td>{p.interval ? p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" … ") : "–"}</td>
+                <td>{p.vif === null ? "" : p.vif.toFixed(2)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>,
+      )}
+      <div style={{ height: 10 }} />
+      {section(
+        "Analysis of variance",
+        <CopyRows
+          what="Analysis of variance"
+          rows={[
+            ["source", "df", "partial SS", "sequential SS", "mean square", "F", "p"],
+            ...anova.map((r) => [r.name, r.df, r.ss, r.sequentialSs, r.ms, r.f, r.p]),
+          ]}
+        />,
+        <table className={css.table}>
+          <thead>
+            <tr>
+              <th>Source</th>
+              <th>df</th>
+              <th>sum of squares</th>
+              <th>mean square</th>
+              <th>F</th>
+              <th>p</th>
+            </tr>
+          </thead>
+          <tbody>
+            {anova.map((r) => (
+              <tr key={r.source + r.name}>
+                <td
+                  style={{
+                    paddingLeft: r.source === "term" || r.source === "lack-of-fit" || r.source === "pure-error" || r.source === "curvature" ? 20 : 8,
+                  }}
+                >
+                  {r.name}
+                </td>
+                <td>{r.df}</td>
+                <td title={String(r.ss)}>{figure(r.ss, 4)}</td>
+                <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
+                <td title={String(r.f ?? "")}>{r.f === null ? "" : r.f < 1000 ? r.f.toFixed(2) : figure(r.f, 4)}</td>
+                <td title={String(r.p ?? "")}>{pText(r.p)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>,
+      )}
+      {fit.lackOfFit?.approximate && (
+        <p className="small quiet">Pure error is approximate: some repeats ran at settings that differ within a step.</p>
+      )}
+      {fit.absent.map((a) => (
+        <p key={a.figure} className="small bracken" style={{ marginTop: 6 }}>
+          No {a.figure}: {a.reason}
+        </p>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+"use client";
+import { type Remote, wrap } from "comlink";
+import { useEffect, useState } from "react";
+import type { StationEvidence, Study } from "@/core";
+import type { Door } from "./compute.worker";
+
+let door: Remote<Door> | undefined;
+const known = new WeakMap<Study, Map<string, Promise<StationEvidence>>>();
+
+/** Of a response's model, or of the ledger. */
+const LEDGER = "@trials";
+
+/** Works evidence out in a worker of its own, once per study state. */
+function evidenceOf(study: Study, response: string): Promise<StationEvidence> {
+  const byResponse = known.get(study) ?? new Map<string, Promise<StationEvidence>>();
+  known.set(study, byResponse);
+  const had = byResponse.get(response);
+  if (had) return had;
+  door ??= wrap<Door>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
+  // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
+  const asked = door
+    .run("evidence", { study, of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
+    .then((answer): StationEvidence => (answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] }));
+  byResponse.set(response, asked);
+  asked.catch(() => byResponse.delete(response));
+  return asked;
+}
+
+const FAILED: StationEvidence = {
+  checks: [],
+  readings: [
+    {
+      id: "evidence-failed",
+      kind: "caution",
+      text: "Checks and readings could not be worked out in this page; reload it and look again.",
+      evidence: "checks",
+      weight: 100,
+    },
+  ],
+};
+
+/** One question at a time: while a person takes terms in and out, only the newest state waits for its turn. */
+const PAUSE = 60;
+
+/**
+ * Checks and readings of a response's present model; those of the last state until the new ones are there, nothing
+ * while there are none.
+ */
+export function useEvidence(study: Study, response: string | undefined): StationEvidence | undefined {
+  const [shown, setShown] = useState<{ response: string; evidence: StationEvidence } | undefined>(undefined);
+  useEffect(() => {
+    if (response === undefined) return;
+    let over = false;
+    const wait = setTimeout(
+      () =>
+        evidenceOf(study, response)
+          .catch(() => FAILED)
+          .then((evidence) => {
+            if (!over) setShown({ response, evidence });
+          }),
+      PAUSE,
+    );
+    return () => {
+      over = true;
+      clearTimeout(wait);
+    };
+  }, [study, response]);
+  return shown?.response === response ? shown?.evidence : undefined;
+}
+
+/** Readings of the ledger; those of the last state until the new ones are there. */
+export const useTrialsEvidence = (study: Study): StationEvidence | undefined => useEvidence(study, LEDGER);

@@ -35,6 +35,8 @@ const print = (json: boolean | undefined, value: unknown, text: () => string): v
   process.stdout.write(`${json ? JSON.stringify(value) : text()}\n`);
 };
 
+const axial = (text: string): string | number => (Number.isFinite(Number(text)) && text.trim() !== "" ? Number(text) : text);
+
 interface Common {
   json?: boolean;
   terms?: string;
@@ -51,14 +53,21 @@ const verb = (name: string, description: string): Command => program.command(nam
 
 verb("plan", "make a plan")
   .argument("<study>", "study file, or - for standard input")
-  .requiredOption("--family <family>", "factorial or fraction")
+  .requiredOption("--family <family>", "factorial, fraction, plackett-burman, composite, box-behnken, definitive, array, optimal or least-aliasing")
   .option("--trials <n>", "base trials", whole)
   .option("--replicates <n>", "copies in all", whole)
   .option("--centre <n>", "centre points in all", whole)
   .option("--blocks <n>", "blocks, each a wave", whole)
   .option("--generators <text>", 'own generators, such as "E=ABC,F=-BCD"')
-  .option("--terms <set>", "terms to appraise for")
+  .option("--axial <distance>", "rotatable, spherical, face, orthogonal-blocks, or a number", axial)
+  .option("--levels <text>", 'levels of continuous factors, such as "3" or "temp=3,dose=2"')
+  .option("--fold-over", "Plackett–Burman: every run also with all signs turned")
+  .option("--terms <set>", "terms to build or appraise for")
+  .option("--criterion <letter>", "D, A or I", oneOf<"D" | "A" | "I">("D", "A", "I"))
   .option("--possible <set>", "terms that may be there unasked")
+  .option("--keep-efficiency <share>", "least aliasing: share of the best D-efficiency to keep", number)
+  .option("--starts <n>", "random starts of a search", whole)
+  .option("--keep", "count the study's own trials as runs already made")
   .option("--seed <n>", "seed of the run order", whole)
   .option("--standard-order", "do not randomise")
   .option("--no-snap", "do not round to settable steps")
@@ -74,7 +83,14 @@ verb("plan", "make a plan")
         centre?: number;
         blocks?: number;
         generators?: string;
+        axial?: string | number;
+        levels?: string;
+        foldOver?: boolean;
+        criterion?: "D" | "A" | "I";
         possible?: string;
+        keepEfficiency?: number;
+        starts?: number;
+        keep?: boolean;
         standardOrder?: boolean;
         snap: boolean;
         adopt?: boolean;
@@ -82,17 +98,32 @@ verb("plan", "make a plan")
       },
     ) => {
       const { planVerb, adoptPlan } = await import("@/core");
-      if (o.family === "fraction" && o.trials === undefined && o.generators === undefined)
-        throw new WrongCall("--trials is needed for a fraction (or --generators).");
+      const counted = ["fraction", "plackett-burman", "array", "optimal", "least-aliasing"];
+      if (counted.includes(o.family) && o.trials === undefined && o.generators === undefined)
+        throw new WrongCall(`--trials is needed for ${o.family}${o.family === "fraction" ? " (or --generators)" : ""}.`);
       const study = readStudy(path);
+      const searches = o.family === "optimal" || o.family === "least-aliasing";
       const { json: _json, terms, possible, adopt: _adopt, out: _out, ...options } = o;
-      const { answer, plan } = planVerb(study, { seed: 1, ...options } satisfies PlanOptions, appraisalTerms(study, terms, possible));
+      const { answer, plan } = planVerb(
+        study,
+        {
+          seed: 1,
+          ...options,
+          ...(searches && terms !== undefined ? { terms: asked(study, terms) } : {}),
+          ...(searches && possible !== undefined ? { possible: asked(study, possible) } : {}),
+        } satisfies PlanOptions,
+        appraisalTerms(study, terms, possible),
+      );
       if (o.adopt || o.out) writeStudy(adoptPlan(study, plan), path, o.out);
       if ((o.adopt || o.out) && path === "-" && !o.out) return;
       const { planText } = await import("./text");
       print(o.json, answer, () => planText(study, answer));
     },
   );
+
+/** A set of terms by its name where it has one, so that the recipe says it as briefly. */
+const asked = (study: Study, text: string): NonNullable<PlanOptions["terms"]> =>
+  text === "main" || text === "main+2fi" || text === "quadratic" ? text : readTerms(study, text);
 
 const appraisalTerms = (
   study: Study,

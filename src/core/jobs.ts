@@ -1,6 +1,8 @@
 import { z } from "zod";
 import { type Check, runChecks } from "./model/checks";
 import { presentFit } from "./model/fit";
+import { planSteps } from "./plans/make-plan";
+import type { Plan, PlanOptions } from "./plans/plan";
 import { modelReadings } from "./readings/model";
 import type { Reading } from "./readings/reading";
 import { trialsReadings } from "./readings/trials";
@@ -20,6 +22,30 @@ export interface JobProgress {
 }
 
 const settings = z.record(z.string(), z.union([z.number(), z.string()]));
+const termList = z.union([z.enum(["main", "main+2fi", "quadratic"]), z.array(z.array(z.string()).max(6)).max(500)]);
+const count = z.number().int().positive();
+
+/** What a plan is asked for, as it comes through any door. */
+export const planOptionsSchema = z.strictObject({
+  family: z.string(),
+  trials: count.optional(),
+  replicates: count.optional(),
+  centre: z.number().int().nonnegative().optional(),
+  blocks: count.optional(),
+  generators: z.string().max(2000).optional(),
+  axial: z.union([z.number(), z.string().max(40)]).optional(),
+  levels: z.string().max(2000).optional(),
+  foldOver: z.boolean().optional(),
+  terms: termList.optional(),
+  criterion: z.enum(["D", "A", "I"]).optional(),
+  possible: termList.optional(),
+  keepEfficiency: z.number().optional(),
+  starts: count.max(100_000).optional(),
+  keep: z.boolean().optional(),
+  seed: z.number().int().nonnegative().optional(),
+  standardOrder: z.boolean().optional(),
+  snap: z.boolean().optional(),
+});
 const inputs = {
   setpoint: z.strictObject({
     study: z.unknown(),
@@ -28,6 +54,7 @@ const inputs = {
     seed: z.number().int().nonnegative().optional(),
   }),
   rig: z.strictObject({ study: z.unknown(), name: z.string(), seed: z.number().int().nonnegative().optional() }),
+  plan: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
   evidence: z.strictObject({
     study: z.unknown(),
     of: z.discriminatedUnion("station", [
@@ -47,6 +74,7 @@ export interface StationEvidence {
 interface Outputs {
   setpoint: SearchResult;
   rig: { study: Study; ran: Trial[] };
+  plan: Plan;
   evidence: StationEvidence;
 }
 
@@ -54,7 +82,7 @@ export type JobName = keyof typeof inputs;
 export type JobInput<N extends JobName> = z.input<(typeof inputs)[N]>;
 export type JobOutput<N extends JobName> = Outputs[N];
 
-function* setpoint(input: z.output<typeof inputs.setpoint>): Generator<JobProgress, SearchResult, void> {
+function* setpoint(input: z.output<typeof inputs.setpoint>): Generator<JobProgress, SearchResult, boolean | undefined> {
   const wishes = wishesOf(parseStudy(input.study));
   const search = searchSetpoint(wishes, {
     ...(input.hold ? { hold: input.hold } : {}),
@@ -68,7 +96,7 @@ function* setpoint(input: z.output<typeof inputs.setpoint>): Generator<JobProgre
   }
 }
 
-function* rig(input: z.output<typeof inputs.rig>): Generator<JobProgress, Outputs["rig"], void> {
+function* rig(input: z.output<typeof inputs.rig>): Generator<JobProgress, Outputs["rig"], boolean | undefined> {
   const study = parseStudy(input.study);
   const total = study.trials.filter((t) => t.state === "planned").length;
   const ran: Trial[] = [];
@@ -81,31 +109,39 @@ function* rig(input: z.output<typeof inputs.rig>): Generator<JobProgress, Output
   }
 }
 
+/** A plan of any family; sent `true` it ends with the best so far. */
+function* plan(input: z.output<typeof inputs.plan>): Generator<JobProgress, Plan, boolean | undefined> {
+  const steps = planSteps(parseStudy(input.study), input.options as PlanOptions);
+  let step = steps.next();
+  while (!step.done) step = steps.next(yield step.value);
+  return step.value;
+}
+
 /** The checks and readings of a response's present model, or the readings of the ledger. */
 // biome-ignore lint/correctness/useYield: one step, over in a tenth of a second; it shares the shape of the long ones.
-function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgress, StationEvidence, void> {
+function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgress, StationEvidence, boolean | undefined> {
   const study = parseStudy(input.study);
   if (input.of.station === "trials") return { checks: [], readings: trialsReadings(study) };
   const fit = presentFit(study, input.of.response);
   return { checks: runChecks(study, fit), readings: modelReadings(study, fit) };
 }
 
-const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, void> } = { setpoint, rig, evidence };
+const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, boolean | undefined> } = { setpoint, rig, plan, evidence };
 
 /**
  * Starts a named long computation: the same pure function in page worker, server thread and command.
  * @throws StudyError for an unknown name or a bad input
  */
-export function startJob<N extends JobName>(name: N, input: unknown): Generator<JobProgress, JobOutput<N>, void> {
+export function startJob<N extends JobName>(name: N, input: unknown): Generator<JobProgress, JobOutput<N>, boolean | undefined> {
   const schema = inputs[name];
   if (!schema) throw new StudyError("unknown-job", `There is no computation called “${name}”.`, ["job"]);
   const parsed = schema.safeParse(input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
-  return (bodies[name] as (input: unknown) => Generator<JobProgress, JobOutput<N>, void>)(parsed.data);
+  return (bodies[name] as (input: unknown) => Generator<JobProgress, JobOutput<N>, boolean | undefined>)(parsed.data);
 }
 
 /** Runs a generator to its end in one go. */
-export function finish<T>(steps: Generator<unknown, T, void>): T {
+export function finish<T>(steps: Iterator<unknown, T, undefined>): T {
   for (;;) {
     const step = steps.next();
     if (step.done) return step.value;

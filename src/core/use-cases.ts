@@ -21,12 +21,17 @@ export interface PlanAnswer extends Pick<Plan, "family" | "seed" | "recipe" | "t
   appraisal: Appraisal;
 }
 
+/** A plan with the appraisal of its own trials. */
+export function planAnswer(study: Study, plan: Plan, appraisal: AppraisalOptions): PlanAnswer {
+  const { family, seed, recipe, trials, lost } = plan;
+  const points = { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) };
+  return { family, seed, recipe, trials, lost, appraisal: appraisePoints(study, points, appraisal) };
+}
+
 /** Makes a plan and appraises its own trials. */
 export function planVerb(study: Study, options: PlanOptions, appraisal: AppraisalOptions): { answer: PlanAnswer; plan: Plan } {
   const plan = makePlan(study, options);
-  const { family, seed, recipe, trials, lost } = plan;
-  const points = { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) };
-  return { plan, answer: { family, seed, recipe, trials, lost, appraisal: appraisePoints(study, points, appraisal) } };
+  return { plan, answer: planAnswer(study, plan, appraisal) };
 }
 
 /** Appraises all trials of a study. */

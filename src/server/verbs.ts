@@ -7,7 +7,8 @@ import {
   edit,
   editSchema,
   fitVerb,
-  planVerb,
+  planAnswer,
+  planOptionsSchema,
   powerVerb,
   predictVerb,
   type Study,
@@ -26,24 +27,12 @@ const positive = z.number().positive();
 const alpha = z.number().gt(0).lt(1);
 const transform = z.union([z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]), z.strictObject({ power: z.number() })]);
 const seed = z.number().int().nonnegative();
-const planOptions = {
-  family: z.string(),
-  trials: z.number().int().positive().optional(),
-  replicates: z.number().int().positive().optional(),
-  centre: z.number().int().nonnegative().optional(),
-  blocks: z.number().int().positive().optional(),
-  generators: z.string().max(2000).optional(),
-  seed: seed.optional(),
-  standardOrder: z.boolean().optional(),
-  snap: z.boolean().optional(),
-};
-
 const termsOf = (study: Study, given: z.output<typeof terms>): Term[] =>
   typeof given === "string" ? termSet(study, given as TermSetName) : checkTerms(study, given);
 
 /** The bodies of the verbs under /api/studies/{id}/. */
 export const verbSchemas = {
-  waves: z.strictObject({ revision, plan: z.strictObject(planOptions), purpose: z.string().max(200).optional() }),
+  waves: z.strictObject({ revision, plan: planOptionsSchema, purpose: z.string().max(200).optional() }),
   trials: z.strictObject({
     revision,
     id: z.string(),
@@ -60,7 +49,7 @@ export const verbSchemas = {
       .max(5000),
   }),
   edits: z.strictObject({ revision, edits: z.array(editSchema).min(1).max(20000), what: z.string().max(200).optional() }),
-  plan: z.strictObject({ ...planOptions, terms: terms.optional(), possible: terms.optional() }),
+  plan: planOptionsSchema.extend({ background: z.boolean().optional() }),
   appraise: z.strictObject({
     terms: terms.optional(),
     possible: terms.optional(),
@@ -105,7 +94,7 @@ const defined = <T extends object>(o: T): { [K in keyof T]: Exclude<T[K], undefi
 /** What each verb does with a study that was read and a body that was checked. */
 export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who: string) => Promise<object> } = {
   async waves({ id, study }, body, who) {
-    const { plan } = planVerb(study, defined(body.plan) as Parameters<typeof planVerb>[1], {});
+    const plan = await compute("plan", { study, options: body.plan });
     return changeStudy(id, body.revision, additions(study, adoptPlan(study, plan, body.purpose)), "adopted a plan", who);
   },
   async trials({ id, study }, { revision: at, id: trial, ...patch }, who) {
@@ -121,12 +110,13 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
     return changeStudy(id, body.revision, edits, "entered results", who);
   },
   edits: ({ id }, body, who) => changeStudy(id, body.revision, body.edits, body.what ?? "edited", who),
-  async plan({ study }, { terms: t, possible, ...options }) {
-    return planVerb(
+  async plan({ id, study }, { background, ...options }) {
+    if (background) return startInBackground("plan", id, { study, options });
+    return planAnswer(
       study,
-      defined(options) as Parameters<typeof planVerb>[1],
-      defined({ terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) }),
-    ).answer;
+      await compute("plan", { study, options }),
+      defined({ terms: options.terms && termsOf(study, options.terms), possible: options.possible && termsOf(study, options.possible) }),
+    );
   },
   appraise: async ({ study }, { terms: t, possible, ...rest }) =>
     appraiseVerb(study, defined({ ...rest, terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) })),

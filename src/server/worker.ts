@@ -21,7 +21,11 @@ export default function work(task: Task): Answer {
     for (;;) {
       const step = steps.next();
       if (step.done) return { ok: true, value: step.value };
-      if (task.stop && Atomics.load(task.stop, 0) === 1) return { ok: false, stopped: true };
+      if (task.stop && Atomics.load(task.stop, 0) === 1) {
+        // A search that can end early does so with the best it has.
+        const last = steps.next(true);
+        return last.done ? { ok: true, value: last.value } : { ok: false, stopped: true };
+      }
       task.port?.postMessage({ done: step.value.done, text: step.value.text } satisfies JobProgress);
     }
   } catch (error) {

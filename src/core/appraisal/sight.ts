@@ -108,6 +108,8 @@ export function sightsFor(study: Study, ask: Ask): { sights: Sight[]; refusals: 
   const sights: Sight[] = [];
   const refusals: { family: string; text: string }[] = [];
   for (const family of families) {
+    // Plans built for a model take seconds: they are searched for aside and join as they are found.
+    if (family.searches) continue;
     const refusal = family.unfit(study);
     if (refusal) {
       refusals.push({ family: family.label, text: refusal });

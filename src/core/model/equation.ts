@@ -1,4 +1,4 @@
-import { categoryCombinations } from "../plans/arrange";
+import { categoryCombinations } from "../plans/cross";
 import { isNumeric, rangeOf } from "../study/coding";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";

@@ -2,8 +2,9 @@ import { type Random, seededRandom } from "../numerics/random";
 import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
-import type { Factor, Recipe, Settings, Study, TrialKind } from "../study/schema";
-import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanOptions } from "./plan";
+import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
+import { categoryCombinations } from "./cross";
+import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanOptions, PlanProgress } from "./plan";
 
 const MOST_TRIALS = 5000;
 
@@ -19,18 +20,12 @@ export function naturalSettings(study: Study, coded: Settings, snapped: boolean)
   for (const f of study.factors) {
     if (f.retired !== undefined) out[f.id] = f.retired;
     else if (isNumeric(f)) {
-      const value = decode(f, coded[f.id] as number);
-      out[f.id] = snapped || f.kind === "discrete" ? snap(f, value) : value;
+      const x = coded[f.id] as number;
+      const value = decode(f, x);
+      out[f.id] = snapped || f.kind === "discrete" ? snap(f, value, Math.abs(x) > 1 + 1e-9) : value;
     } else out[f.id] = coded[f.id];
   }
   return out;
-}
-
-/** Category combinations, first category fastest; one empty one when there are none. */
-export function categoryCombinations(factors: readonly Factor[]): Settings[] {
-  let all: Settings[] = [{}];
-  for (const f of factors) if (!isNumeric(f)) all = f.levels.flatMap((level) => all.map((s) => ({ ...s, [f.id]: level })));
-  return all;
 }
 
 /** Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed over. */
@@ -106,21 +101,38 @@ const freshId = (taken: Set<string>, stem: string, from: number): string => {
 const highest = (ids: readonly string[], stem: string): number =>
   ids.reduce((m, id) => (id.startsWith(stem) && /^\d+$/.test(id.slice(stem.length)) ? Math.max(m, Number(id.slice(stem.length))) : m), 0);
 
+/** Centre runs in natural settings for families that must know of them while they search. */
+export const centreSettingsOf = (study: Study, count: number, blocks: number, snapped: boolean): Settings[] =>
+  centreRuns(study, count, blocks, snapped).map((r) => r.settings);
+
+/** Blocks within each replicate: when copies and blocks go evenly, every copy has blocks of its own. */
+export const blocksPerCopy = (blocks: number, replicates: number): number =>
+  replicates > 1 && blocks % replicates === 0 ? blocks / replicates : blocks;
+
 /**
  * Turns base runs into trials: natural settings on their steps, runs outside the region dropped, replicates and
  * centre points added, order randomised from the seed within each block, each block a wave.
  */
-export function arrange(study: Study, family: PlanFamily, options: PlanOptions): Plan {
+export function* arrange(study: Study, family: PlanFamily, options: PlanOptions): Generator<PlanProgress, Plan, boolean | undefined> {
   const seed = wholeNumber(options.seed, 1, 0, "seed");
   const replicates = wholeNumber(options.replicates, 1, 1, "replicates");
   const centre = wholeNumber(options.centre, 0, 0, "centre");
   const blocks = wholeNumber(options.blocks, 1, 1, "blocks");
+  if (options.trials !== undefined) wholeNumber(options.trials, 1, 1, "trials");
   const factors = activeFactors(study);
   if (factors.length === 0) throw new StudyError("no-factors", "This study has no factors yet; add at least two.", ["factors"]);
   const refusal = family.unfit(study);
   if (refusal) throw new StudyError("family-unfit", refusal, ["family"]);
   const random = seededRandom(seed);
-  const base: BasePlan = family.build(study, options, random);
+  const inner = blocksPerCopy(blocks, replicates);
+  const built = family.build(study, { ...options, seed, blocks: inner }, random);
+  const base: BasePlan = "points" in built ? built : yield* built;
+  if (inner > 1 && !base.blocks)
+    throw new StudyError(
+      "bad-blocks",
+      `${family.label} plans are not split into blocks; ask for as many replicates as blocks, and each copy is a block.`,
+      ["blocks"],
+    );
   const snapped = options.snap !== false;
   if (base.points.length * replicates + centre > MOST_TRIALS)
     throw new StudyError("too-many-trials", `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_TRIALS}.`, ["trials"]);
@@ -130,14 +142,15 @@ export function arrange(study: Study, family: PlanFamily, options: PlanOptions):
   for (let r = 0; r < replicates; r++)
     base.points.forEach((point, i) => {
       const settings = naturalSettings(study, point, snapped);
+      const block = (base.blocks?.[i] ?? 0) + (inner < blocks ? r * inner : 0);
       if (!allowed(study, settings)) lost++;
-      else runs.push({ settings, kind: base.kind, block: base.blocks?.[i] ?? 0 });
+      else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });
     });
   if (runs.length === 0) throw new StudyError("empty-region", "The region excludes every trial of this plan; widen its limits.", ["region"]);
   runs.push(...centreRuns(study, centre, blocks, snapped));
 
   const recipe: Recipe = { family: family.id, trials: base.points.length, replicates, centre, blocks, seed };
-  if (base.generators) recipe.generators = base.generators;
+  Object.assign(recipe, base.recipe);
   if (options.standardOrder) recipe.standardOrder = true;
   if (!snapped) recipe.snap = false;
   recipe.ranges = Object.fromEntries(factors.filter(isNumeric).map((f) => [f.id, rangeOf(f)]));

@@ -2,19 +2,29 @@ import { StudyError } from "../study/error";
 import type { Study, Wave } from "../study/schema";
 import { arrange } from "./arrange";
 import { families } from "./families";
-import type { Plan, PlanOptions } from "./plan";
+import type { Plan, PlanOptions, PlanProgress } from "./plan";
 
 /**
- * Makes a plan of a family for a study; the same options and seed give the same trials.
+ * Makes a plan of a family for a study, telling how far a search is; sent `true` it ends early with the best so far.
+ * The same options and seed give the same trials.
  * @throws StudyError when the family is unknown or cannot serve the study or the options
  */
-export function makePlan(study: Study, options: PlanOptions): Plan {
+export function planSteps(study: Study, options: PlanOptions): Generator<PlanProgress, Plan, boolean | undefined> {
   const family = families.find((f) => f.id === options.family);
   if (!family)
     throw new StudyError("unknown-family", `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`, [
       "family",
     ]);
   return arrange(study, family, options);
+}
+
+/** Makes a plan in one go. */
+export function makePlan(study: Study, options: PlanOptions): Plan {
+  const steps = planSteps(study, options);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
 }
 
 /** The study with the plan's waves and trials added to its ledger. */

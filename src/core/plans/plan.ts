@@ -1,5 +1,6 @@
 import type { Random } from "../numerics/random";
-import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
+import type { Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
+import type { TermSetName } from "../terms/candidates";
 
 /** What a person asks of a family. Counts as in the contract: base runs, copies in all, centre points in all, blocks. */
 export interface PlanOptions {
@@ -9,6 +10,23 @@ export interface PlanOptions {
   centre?: number;
   blocks?: number;
   generators?: string;
+  /** Composite: `rotatable`, `spherical`, `face`, `orthogonal-blocks`, or the coded distance itself. */
+  axial?: string | number;
+  /** Full factorials and arrays: levels of continuous factors, such as `3` or `temp=3,dose=2`. */
+  levels?: string;
+  /** Plackett–Burman: every run also with all signs turned round. */
+  foldOver?: boolean;
+  /** Built for a model: what it must estimate. */
+  terms?: TermSetName | Term[];
+  criterion?: "D" | "A" | "I";
+  /** Least aliasing: terms that may be there though the model leaves them out. */
+  possible?: TermSetName | Term[];
+  /** Least aliasing: share of the best D-efficiency that must be kept. */
+  keepEfficiency?: number;
+  /** Random starts of a search. */
+  starts?: number;
+  /** Built for a model: the study's own trials count as runs already made. */
+  keep?: boolean;
   seed?: number;
   standardOrder?: boolean;
   snap?: boolean;
@@ -19,10 +37,20 @@ export interface BasePlan {
   /** −1 … 1 (past it for axial points) for numeric factors, level names for categories. */
   points: Settings[];
   kind: TrialKind;
+  /** Kind of each point, where they differ. */
+  kinds?: TrialKind[];
   /** Block of each point, from 0; left out when there is one block. */
   blocks?: number[];
-  /** Generators that made it, in the study's letters. */
-  generators?: string;
+  /** What the family settled itself, so that the recipe makes the same plan again. */
+  recipe?: Partial<Recipe>;
+}
+
+/** How far the making of a plan is: families that search tell it as they go. */
+export interface PlanProgress {
+  done: number;
+  text: string;
+  /** D-, A- or I-efficiency, or the alias trace, of the best so far. */
+  best?: { measure: string; value: number };
 }
 
 /** One family of plans: a file in `families/` and a line in `families/index.ts`. */
@@ -34,11 +62,16 @@ export interface PlanFamily {
   unfit(study: Study): string | undefined;
   /** Base run counts on offer, ascending. */
   sizes(study: Study): number[];
+  /** It keeps to the region by itself; others lose the runs that the region excludes. */
+  keepsRegion?: boolean;
+  /** It searches: takes seconds, not milliseconds. */
+  searches?: boolean;
   /**
-   * Base runs.
+   * Base runs; a family that searches does so as a generator that yields progress and ends early, with the best so
+   * far, when `true` is sent to it.
    * @throws StudyError with a sentence when the options cannot be met
    */
-  build(study: Study, options: PlanOptions, random: Random): BasePlan;
+  build(study: Study, options: PlanOptions, random: Random): BasePlan | Generator<PlanProgress, BasePlan, boolean | undefined>;
 }
 
 export interface PlannedTrial {

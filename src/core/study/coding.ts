@@ -35,14 +35,16 @@ const tidy = (value: number): number => Number.parseFloat(value.toPrecision(12))
 /**
  * Nearest settable value within the hard limits (without them within low … high): a whole number of steps from
  * low, or the nearest listed value. Without a step the value itself.
+ *
+ * @param beyond for axial points asked for: where no hard limit is stated, past low and high as well
  */
-export function snap(factor: NumericFactor, value: number): number {
+export function snap(factor: NumericFactor, value: number, beyond = false): number {
   if (factor.kind === "discrete")
     return factor.values.reduce((best, v) => (Math.abs(v - value) < Math.abs(best - value) ? v : best), factor.values[0]);
   if (factor.step === undefined) return value;
   const { low, step } = factor;
-  const floor = factor.hardLow ?? low;
-  const ceiling = factor.hardHigh ?? factor.high;
+  const floor = factor.hardLow ?? (beyond ? Number.NEGATIVE_INFINITY : low);
+  const ceiling = factor.hardHigh ?? (beyond ? Number.POSITIVE_INFINITY : factor.high);
   let k = Math.round((value - low) / step);
   while (low + k * step < floor - 1e-9 * step) k++;
   while (low + k * step > ceiling + 1e-9 * step) k--;

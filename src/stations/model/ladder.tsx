@@ -101,7 +101,6 @@ const RungRow = memo(function RungRow({
       role="option"
       aria-selected={r.inModel}
       aria-current={current}
-      aria-label={text}
       title={text}
       className={css.rung}
       data-in={r.inModel ? "yes" : "no"}
@@ -109,6 +108,7 @@ const RungRow = memo(function RungRow({
       onDoubleClick={(e) => toggle(r.key, e.shiftKey)}
     >
       <div className={css.term}>
+        <span className="hidden">{text}</span>
         <span aria-hidden="true">
           {shortTerm(study, r)}
           {r.level ? ` [${r.level}]` : ""}

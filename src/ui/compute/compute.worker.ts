@@ -10,7 +10,11 @@ async function run(name: JobName, input: unknown, onProgress?: (p: JobProgress) 
     for (;;) {
       const step = steps.next();
       if (step.done) return { state: "done", value: step.value };
-      if (await onProgress?.(step.value)) return { state: "stopped" };
+      if (await onProgress?.(step.value)) {
+        // A search that can end early does so with the best it has.
+        const last = steps.next(true);
+        return last.done ? { state: "done", value: last.value } : { state: "stopped" };
+      }
     }
   } catch (error) {
     if (error instanceof StudyError) return { state: "refused", message: error.message };

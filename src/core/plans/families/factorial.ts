@@ -1,28 +1,43 @@
-import { activeFactors, isNumeric } from "../../study/coding";
+import { activeFactors, code, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings, Study } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
+import { evenly, readLevels } from "../levels";
 import type { PlanFamily } from "../plan";
 
-const choices = (study: Study): (number | string)[][] => activeFactors(study).map((f) => (isNumeric(f) ? [-1, 1] : f.levels));
+const MOST = 4096;
 
-const size = (study: Study): number => choices(study).reduce((n, c) => n * c.length, 1);
+/** Coded values or level names of each factor: continuous ones at two levels unless asked, listed values and levels all. */
+function choices(study: Study, levels?: string): (number | string)[][] {
+  const factors = activeFactors(study);
+  const asked = readLevels(factors, levels);
+  return factors.map((f) => {
+    if (!isNumeric(f)) return f.levels;
+    if (f.kind === "discrete") return f.values.map((v) => code(f, v));
+    return evenly(asked.get(f.id) ?? 2);
+  });
+}
 
-/** Every combination of low and high, categories at each of their levels; the first factor changes fastest (Yates order). */
+const product = (all: readonly (readonly unknown[])[]): number => all.reduce((n, c) => n * c.length, 1);
+
+/** Every combination of the levels; the first factor changes fastest (Yates order). */
 export const factorial: PlanFamily = {
   id: "factorial",
   label: "Full factorial",
   unfit(study) {
     const count = activeFactors(study).length;
     if (count < 2 || count > 10) return `A full factorial takes two to ten factors; this study has ${count}.`;
-    if (size(study) > 4096) return `A full factorial of these factors takes ${size(study)} trials; use a fraction.`;
+    const size = product(choices(study));
+    if (size > MOST) return `A full factorial of these factors takes ${size} trials; use a fraction.`;
     return undefined;
   },
-  sizes: (study) => [size(study)],
+  sizes: (study) => [product(choices(study))],
   build(study, options) {
     const factors = activeFactors(study);
-    const levels = choices(study);
-    const runs = size(study);
+    const levels = choices(study, options.levels);
+    const runs = product(levels);
+    if (runs > MOST)
+      throw new StudyError("too-many-trials", `A full factorial of these levels takes ${runs} trials; ask for fewer levels.`, ["levels"]);
     if (options.trials !== undefined && options.trials !== runs)
       throw new StudyError("bad-count", `A full factorial of these ${factors.length} factors has ${runs} trials, not ${options.trials}.`, ["trials"]);
     const points = Array.from({ length: runs }, (_, i) => {
@@ -34,7 +49,15 @@ export const factorial: PlanFamily = {
       });
       return point;
     });
-    const blocks = confoundedBlocks(factors, points, [], options.blocks ?? 1);
-    return blocks ? { points, kind: "factorial", blocks } : { points, kind: "factorial" };
+    const recipe = options.levels ? { recipe: { levels: options.levels } } : {};
+    const blocks = options.blocks ?? 1;
+    if (blocks > 1 && levels.some((l) => l.length > 2))
+      throw new StudyError(
+        "bad-blocks",
+        "Blocks by confounding need two levels of every factor; ask for as many replicates as blocks, each a block.",
+        ["blocks"],
+      );
+    const at = confoundedBlocks(factors, points, [], blocks);
+    return { points, kind: "factorial", ...(at ? { blocks: at } : {}), ...recipe };
   },
 };

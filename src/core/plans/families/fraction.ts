@@ -132,6 +132,6 @@ export const fraction: PlanFamily = {
     const letters = factors.map((f) => f.letter);
     const text = generators.map((g) => `${letters[g.factor]}=${wordText(g, letters)}`).join(",");
     const blocks = confoundedBlocks(factors, points, basis, options.blocks ?? 1);
-    return { points, kind: "factorial", generators: text, ...(blocks ? { blocks } : {}) };
+    return { points, kind: "factorial", recipe: { generators: text }, ...(blocks ? { blocks } : {}) };
   },
 };

@@ -1,0 +1,127 @@
+import { activeFactors } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { Settings } from "../../study/schema";
+import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
+import type { PlanFamily } from "../plan";
+
+/** Which factors stand at their ends together (Box & Behnken 1960), by orthogonal block; 6 and 7 split by the sign of the product. */
+const GROUPS: Readonly<Record<number, number[][][]>> = {
+  3: [
+    [
+      [0, 1],
+      [0, 2],
+      [1, 2],
+    ],
+  ],
+  4: [
+    [
+      [0, 1],
+      [2, 3],
+    ],
+    [
+      [0, 3],
+      [1, 2],
+    ],
+    [
+      [0, 2],
+      [1, 3],
+    ],
+  ],
+  5: [
+    [
+      [0, 1],
+      [2, 3],
+      [1, 4],
+      [0, 2],
+      [3, 4],
+    ],
+    [
+      [1, 2],
+      [0, 3],
+      [2, 4],
+      [0, 4],
+      [1, 3],
+    ],
+  ],
+  6: [
+    [
+      [0, 1, 3],
+      [1, 2, 4],
+      [2, 3, 5],
+      [0, 3, 4],
+      [1, 4, 5],
+      [0, 2, 5],
+    ],
+  ],
+  7: [
+    [
+      [3, 4, 5],
+      [0, 5, 6],
+      [1, 4, 6],
+      [0, 1, 3],
+      [2, 3, 6],
+      [0, 2, 4],
+      [1, 2, 5],
+    ],
+  ],
+};
+const BLOCKS: Readonly<Record<number, number>> = { 4: 3, 5: 2, 6: 2, 7: 2 };
+
+const numbers = { 3: "three", 4: "four", 5: "five", 6: "six", 7: "seven" } as Record<number, string>;
+const baseSize = (k: number): number => GROUPS[k].flat().reduce((n, g) => n + 2 ** g.length, 0);
+
+/** Second-order plans without corners (Box & Behnken 1960); centre points are asked for apart. */
+export const boxBehnken: PlanFamily = {
+  id: "box-behnken",
+  label: "Box–Behnken",
+  unfit(study) {
+    const factors = activeFactors(study);
+    const numeric = numericOf(factors);
+    if (numeric.length < 3 || numeric.length > 7) return `Box–Behnken needs three to seven numeric factors; this study has ${countText(factors)}.`;
+    const stuck = numeric.find((f) => !hasMiddle(f));
+    if (stuck) return `Box–Behnken needs a middle for every numeric factor; ${stuck.name} has only two values.`;
+    return undefined;
+  },
+  sizes(study) {
+    const factors = activeFactors(study);
+    return [baseSize(numericOf(factors).length) * categoryCombinations(factors).length];
+  },
+  build(study, options) {
+    const factors = activeFactors(study);
+    const numeric = numericOf(factors);
+    const k = numeric.length;
+    const [size] = boxBehnken.sizes(study);
+    if (options.trials !== undefined && options.trials !== size)
+      throw new StudyError("bad-count", `Box–Behnken with these factors has ${size} trials and centre points besides, not ${options.trials}.`, [
+        "trials",
+      ]);
+    const blocks = options.blocks ?? 1;
+    if (blocks > 1 && BLOCKS[k] !== blocks)
+      throw new StudyError(
+        "bad-blocks",
+        BLOCKS[k]
+          ? `Box–Behnken of ${numbers[k]} factors splits into ${numbers[BLOCKS[k]] ?? "two"} orthogonal blocks, not ${blocks}.`
+          : "Box–Behnken of three factors has no orthogonal blocks; run it in one.",
+        ["blocks"],
+      );
+    const points: Settings[] = [];
+    const at: number[] = [];
+    for (const category of categoryCombinations(factors))
+      GROUPS[k].forEach((groups, block) => {
+        for (const group of groups)
+          for (let i = 0; i < 2 ** group.length; i++) {
+            const point: Settings = { ...category };
+            for (const f of numeric) point[f.id] = 0;
+            let product = 1;
+            group.forEach((j, bit) => {
+              const sign = (i >> bit) & 1 ? 1 : -1;
+              point[numeric[j].id] = sign;
+              product *= sign;
+            });
+            points.push(point);
+            at.push(GROUPS[k].length > 1 ? block : product < 0 ? 0 : 1);
+          }
+      });
+    return { points, kind: "factorial", ...(blocks > 1 ? { blocks: at } : {}) };
+  },
+};

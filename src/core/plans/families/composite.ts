@@ -1,0 +1,216 @@
+import { activeFactors, code, rangeOf } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
+import { confoundedBlocks } from "../blocks";
+import { catalogueWords } from "../catalogue";
+import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
+import type { PlanFamily, PlanOptions } from "../plan";
+import { generateWords, type Word, wordLength } from "../words";
+
+/** Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V). */
+function fractionOf(k: number): Word[] {
+  if (k < 5) return [];
+  const runs = ({ 5: 16, 6: 32, 7: 64, 8: 64 } as Record<number, number>)[k];
+  const base = Math.log2(runs);
+  return catalogueWords(k, runs).map((mask, i): Word => ({ mask: mask | (1 << (base + i)), sign: 1 }));
+}
+
+/** Corners of k factors, signs by the generators. */
+function cube(k: number, basis: readonly Word[]): number[][] {
+  const base = k - basis.length;
+  return Array.from({ length: 2 ** base }, (_, i) => {
+    const signs = Array.from({ length: k }, (__, j): number => (j < base && (i >> j) & 1 ? 1 : -1));
+    for (let g = 0; g < basis.length; g++) {
+      let product: number = basis[g].sign;
+      for (let j = 0; j < base; j++) if (basis[g].mask & (1 << j)) product *= signs[j];
+      signs[base + g] = product;
+    }
+    return signs;
+  });
+}
+
+const cubes = (k: number): { runs: number; basis: Word[] }[] => {
+  const fraction = fractionOf(k);
+  const full = { runs: 2 ** k, basis: [] };
+  return fraction.length > 0 ? [{ runs: 2 ** (k - fraction.length), basis: fraction }, full] : [full];
+};
+
+/** Farthest coded distance every factor may be run at, both ways; hard limits where given, else its range. */
+function reach(factors: readonly NumericFactor[]): { distance: number; by: NumericFactor } {
+  let distance = Number.POSITIVE_INFINITY;
+  let by = factors[0];
+  for (const f of factors) {
+    const [low, high] = rangeOf(f);
+    const own = f.kind === "discrete" ? 1 : Math.min(code(f, f.hardHigh ?? high), -code(f, f.hardLow ?? low));
+    if (own < distance - 1e-12) {
+      distance = own;
+      by = f;
+    }
+  }
+  return { distance, by };
+}
+
+/** What the axial distance is worked out from. */
+interface Frame {
+  factors: readonly NumericFactor[];
+  /** Corner runs. */
+  corners: number;
+  centreCorners: number;
+  centreAxial: number;
+}
+
+/**
+ * Coded axial distance: rotatable F^¼ (Box & Hunter 1957), spherical √k, face 1, orthogonal to blocks
+ * α² = F(2k + n_a0)/(2(F + n_c0)); left out, rotatable but no farther than the limits allow.
+ */
+function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, asked: PlanOptions["axial"]): number {
+  const k = factors.length;
+  const rotatable = corners ** 0.25;
+  const { distance, by } = reach(factors);
+  // Without hard limits nothing is known to lie beyond low and high, so nothing is planned there unasked.
+  if (asked === undefined) return Math.max(1, Math.min(rotatable, distance));
+  const number = typeof asked === "number" ? asked : Number(asked);
+  const alpha =
+    asked === "rotatable"
+      ? rotatable
+      : asked === "spherical"
+        ? Math.sqrt(k)
+        : asked === "face"
+          ? 1
+          : asked === "orthogonal-blocks"
+            ? Math.sqrt((corners * (2 * k + centreAxial)) / (2 * (corners + centreCorners)))
+            : number;
+  if (!(alpha > 0 && alpha <= 10))
+    throw new StudyError(
+      "bad-axial",
+      `The axial distance “${asked}” cannot be read; give rotatable, spherical, face, orthogonal-blocks, or a number from above 0 to 10.`,
+      ["axial"],
+    );
+  const stated = factors.some((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined);
+  const bound = reach(factors.filter((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined));
+  if (stated && alpha > bound.distance * (1 + 1e-9) && alpha > 1)
+    throw new StudyError(
+      "axial-too-far",
+      `Axial points at ${alpha.toFixed(3)} half-ranges lie outside what ${(bound.by ?? by).name} can be run at (${bound.distance.toFixed(3)}); use face, or a number up to that.`,
+      ["axial"],
+    );
+  return alpha;
+}
+
+const FEWEST = 2;
+const MOST = 8;
+
+/** Second-order plans of corners, axial points and centre points (Box & Wilson 1951), categories crossed. */
+export const composite: PlanFamily = {
+  id: "composite",
+  label: "Central composite",
+  unfit(study) {
+    const factors = activeFactors(study);
+    const numeric = numericOf(factors);
+    if (numeric.length < FEWEST || numeric.length > MOST)
+      return `A central composite plan needs two to eight numeric factors; this study has ${countText(factors)}.`;
+    const stuck = numeric.find((f) => !hasMiddle(f));
+    if (stuck) return `A central composite plan needs a middle for every numeric factor; ${stuck.name} has only two values.`;
+    return undefined;
+  },
+  sizes(study) {
+    const factors = activeFactors(study);
+    const k = numericOf(factors).length;
+    return cubes(k).map((c) => (c.runs + 2 * k) * categoryCombinations(factors).length);
+  },
+  build(study: Study, options) {
+    const factors = activeFactors(study);
+    const numeric = numericOf(factors);
+    const k = numeric.length;
+    const sizes = composite.sizes(study);
+    const which = options.trials === undefined ? 0 : sizes.indexOf(options.trials);
+    if (which < 0)
+      throw new StudyError(
+        "bad-count",
+        `A central composite plan of these factors has ${sizes.join(" or ")} trials and centre points besides, not ${options.trials}.`,
+        ["trials"],
+      );
+    const { basis } = cubes(k)[which];
+    const corners = cube(k, basis);
+    const blocks = options.blocks ?? 1;
+    const cubeBlocks = blocks - 1;
+    if (blocks > 1 && cubeBlocks > 1 && k === 2)
+      throw new StudyError("bad-blocks", "The corners of a two-factor composite cannot be split: use two blocks, corners and axial points.", [
+        "blocks",
+      ]);
+    const combinations = categoryCombinations(factors);
+    const coded = corners.map((signs) => Object.fromEntries(numeric.map((f, j) => [f.id, signs[j]])));
+    let split: number[] | undefined;
+    if (cubeBlocks > 1) {
+      split = confoundedBlocks(numeric, coded, basis, cubeBlocks);
+      const clear = splitIsClear(k, basis, coded, numeric, split ?? []);
+      if (!clear)
+        throw new StudyError(
+          "bad-blocks",
+          `The ${corners.length} corners cannot be split into ${cubeBlocks} blocks without losing an interaction; use fewer blocks.`,
+          ["blocks"],
+        );
+    }
+    // Centre points are dealt to the blocks in turn, corners first, axial points last.
+    const centre = options.centre ?? 0;
+    const inAxial = blocks > 1 ? Math.floor(centre / blocks) : 0;
+    const alpha = axialDistance(
+      {
+        factors: numeric,
+        corners: corners.length,
+        centreCorners: (centre - inAxial) / combinations.length,
+        centreAxial: inAxial / combinations.length,
+      },
+      options.axial,
+    );
+    const points: Settings[] = [];
+    const kinds: TrialKind[] = [];
+    const at: number[] = [];
+    for (const category of combinations) {
+      coded.forEach((point, i) => {
+        points.push({ ...category, ...point });
+        kinds.push("factorial");
+        at.push(split?.[i] ?? 0);
+      });
+      for (const f of numeric)
+        for (const sign of [-1, 1]) {
+          const point: Settings = { ...category };
+          for (const other of numeric) point[other.id] = other === f ? sign * alpha : 0;
+          points.push(point);
+          kinds.push("axial");
+          at.push(blocks - 1);
+        }
+    }
+    const stated = options.axial !== undefined;
+    return {
+      points,
+      kind: "factorial",
+      kinds,
+      ...(blocks > 1 ? { blocks: at } : {}),
+      ...(stated ? { recipe: { axial: options.axial as string | number } } : {}),
+    };
+  },
+};
+
+/** Whether every main effect and two-factor interaction of the corners is orthogonal to how they are split. */
+function splitIsClear(
+  k: number,
+  basis: readonly Word[],
+  points: readonly Settings[],
+  factors: readonly NumericFactor[],
+  split: readonly number[],
+): boolean {
+  const words = generateWords(basis);
+  if (words.some((w) => wordLength(w.mask) < 5)) return false;
+  const blocks = Math.max(...split) + 1;
+  for (let a = 0; a < k; a++)
+    for (let b = a; b < k; b++)
+      for (let block = 0; block < blocks; block++) {
+        let sum = 0;
+        points.forEach((p, i) => {
+          if (split[i] === block) sum += (p[factors[a].id] as number) * (a === b ? 1 : (p[factors[b].id] as number));
+        });
+        if (sum !== 0) return false;
+      }
+  return true;
+}

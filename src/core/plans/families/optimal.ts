@@ -1,0 +1,63 @@
+import { activeFactors } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import { termSet } from "../../terms/candidates";
+import type { PlanFamily } from "../plan";
+import { searchPlan } from "../search/optimal";
+import { defaultStarts, measured, searchQuestion } from "../search/question";
+
+/**
+ * Plans built for a model: any terms, any number of runs, any region, by coordinate exchange (Meyer & Nachtsheim 1995)
+ * for D, A or I.
+ */
+export const optimal: PlanFamily = {
+  id: "optimal",
+  label: "Built for the model",
+  keepsRegion: true,
+  searches: true,
+  unfit(study) {
+    const count = activeFactors(study).length;
+    if (count < 1 || count > 30) return `A plan built for a model takes one to thirty factors; this study has ${count}.`;
+    return undefined;
+  },
+  sizes(study) {
+    const p = 1 + termSet(study, "main").reduce((t, [id]) => t + Math.max(1, levelsOf(study, id) - 1), 0);
+    return [p, p + 2, p + 4, 2 * p];
+  },
+  *build(study, options, random) {
+    const { problem, terms, points } = searchQuestion(study, options, random);
+    const starts = options.starts ?? defaultStarts(problem);
+    const search = searchPlan(problem, starts, options.seed ?? 1);
+    let step = search.next();
+    while (!step.done) {
+      const { done, tries, hits, best } = step.value;
+      const stop = yield {
+        done,
+        text: `try ${tries + 1} of ${starts}${best ? `, the best met ${hits} ${hits === 1 ? "time" : "times"}` : ""}`,
+        ...(best ? { best: measured(problem, best.score) } : {}),
+      };
+      step = search.next(stop);
+    }
+    if (!step.value)
+      throw new StudyError("cannot-estimate", "No set of trials in this region can estimate every term asked; take terms out or widen the region.", [
+        "terms",
+      ]);
+    const at = problem.blocks;
+    const first = at.length > 0 ? Math.min(...at) : 0;
+    return {
+      points: points(step.value.rows),
+      kind: "optimal",
+      ...((options.blocks ?? 1) > 1 ? { blocks: Array.from(at, (b) => b - first) } : {}),
+      recipe: {
+        terms: typeof options.terms === "object" ? terms : (options.terms ?? "main"),
+        criterion: problem.criterion,
+        starts: step.value.tries,
+        ...(options.keep ? { keep: true } : {}),
+      },
+    };
+  },
+};
+
+const levelsOf = (study: Parameters<PlanFamily["sizes"]>[0], id: string): number => {
+  const f = study.factors.find((x) => x.id === id);
+  return f?.kind === "categorical" ? f.levels.length : 2;
+};

@@ -1,0 +1,44 @@
+import { activeFactors, isNumeric } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { Settings } from "../../study/schema";
+import { hadamardColumns, SCREEN_SIZES } from "../hadamard";
+import type { PlanFamily } from "../plan";
+
+/** Two-level screening in every multiple of four runs from 12 to 48 (Plackett & Burman 1946), folded over on request. */
+export const plackettBurman: PlanFamily = {
+  id: "plackett-burman",
+  label: "Plackett–Burman",
+  unfit(study) {
+    const factors = activeFactors(study);
+    if (factors.length < 3 || factors.length > 47)
+      return `A Plackett–Burman plan takes three to forty-seven factors; this study has ${factors.length}.`;
+    const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
+    if (wide && !isNumeric(wide)) return `A Plackett–Burman plan needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+    return undefined;
+  },
+  // 16 and 32 are regular fractions and stand there.
+  sizes: (study) => SCREEN_SIZES.filter((n) => n > activeFactors(study).length && n !== 16 && n !== 32),
+  build(study, options) {
+    const factors = activeFactors(study);
+    const able = SCREEN_SIZES.filter((n) => n > factors.length);
+    const asked = options.trials === undefined ? undefined : options.foldOver ? options.trials / 2 : options.trials;
+    if (asked === undefined || !(able as readonly number[]).includes(asked))
+      throw new StudyError(
+        "bad-count",
+        `A Plackett–Burman plan of ${factors.length} factors has ${able.map((n) => (options.foldOver ? 2 * n : n)).join(", ")} trials${options.foldOver ? " folded over" : ""}; ${options.trials === undefined ? "say which" : `${options.trials} is not one of them`}.`,
+        ["trials"],
+      );
+    const columns = hadamardColumns(asked);
+    const signs = options.foldOver ? [...columns, ...columns.map((r) => r.map((v) => -v))] : columns;
+    const points = signs.map((row) => {
+      const point: Settings = {};
+      factors.forEach((f, j) => {
+        point[f.id] = isNumeric(f) ? row[j] : f.levels[row[j] > 0 ? 1 : 0];
+      });
+      return point;
+    });
+    // The fold-over half is a block of its own when two are asked for.
+    const blocks = options.foldOver && options.blocks === 2 ? points.map((_, i) => (i < asked ? 0 : 1)) : undefined;
+    return { points, kind: "screen", ...(blocks ? { blocks } : {}), ...(options.foldOver ? { recipe: { foldOver: true } } : {}) };
+  },
+};

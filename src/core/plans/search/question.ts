@@ -1,0 +1,147 @@
+import { rankReport } from "../../numerics/least-squares";
+import type { Random } from "../../numerics/random";
+import { activeFactors, code, isNumeric } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { Settings, Study, Term } from "../../study/schema";
+import { type TermSetName, termSet } from "../../terms/candidates";
+import { alphabetOf, checkTerms, termName } from "../../terms/term";
+import { centreSettingsOf } from "../arrange";
+import type { PlanOptions } from "../plan";
+import { type Columns, compileColumns } from "./columns";
+import type { Problem } from "./exchange";
+import { type Row, type Space, searchSpace } from "./space";
+
+/** Beyond this a search could not be stopped within reason: columns of the model, and products of one pass. */
+const MOST_COLUMNS = 300;
+const MOST_WORK = 4e9;
+
+export const termsAsked = (study: Study, asked: TermSetName | Term[] | undefined, fallback: TermSetName): Term[] =>
+  (asked === undefined ? termSet(study, fallback) : typeof asked === "string" ? termSet(study, asked) : checkTerms(study, asked)).filter(
+    (t) => t.length > 0,
+  );
+
+/** A search's question in its own terms, from a study and what was asked. */
+export interface SearchQuestion {
+  problem: Problem;
+  terms: Term[];
+  points(rows: readonly Row[]): Settings[];
+}
+
+const rowOf = (space: Space, settings: Settings, block: number): Row =>
+  Float64Array.from([
+    ...space.factors.map((f) => (isNumeric(f) ? code(f, settings[f.id] as number) : f.levels.indexOf(settings[f.id] as string))),
+    block,
+  ]);
+
+/** Rank of the model's columns on some rows. */
+function rankOf(columns: Columns, rows: readonly Row[]): number {
+  if (rows.length === 0) return 0;
+  const data = new Float64Array(rows.length * columns.count);
+  rows.forEach((r, i) => {
+    columns.row(r, data.subarray(i * columns.count, (i + 1) * columns.count));
+  });
+  return rankReport({ rows: rows.length, cols: columns.count, data }).rank;
+}
+
+/**
+ * Sets a search up: region, columns, runs that stand, blocks, weights.
+ * @throws StudyError when the runs cannot carry the terms, the region is empty, or the question is too large
+ */
+export function searchQuestion(study: Study, options: PlanOptions, random: Random): SearchQuestion {
+  const factors = activeFactors(study);
+  const terms = termsAsked(study, options.terms, "main");
+  const stray = terms.find((t) => t.some((id) => !factors.some((f) => f.id === id)));
+  if (stray)
+    throw new StudyError("covariate-term", `${termName(alphabetOf(study), stray)} is measured, not set; a plan cannot be built for it.`, ["terms"]);
+  const snapped = options.snap !== false;
+  const flat = terms.flatMap((t) => t.filter((id, i) => t.indexOf(id) !== i));
+  for (const id of new Set(flat)) {
+    const f = factors.find((x) => x.id === id);
+    const need = Math.max(...terms.map((t) => t.filter((q) => q === id).length)) + 1;
+    if (f?.kind === "discrete" && f.values.length < need)
+      throw new StudyError("too-few-levels", `${f.name} has ${f.values.length} values, too few for its power in the model; take that term out.`, [
+        "terms",
+      ]);
+  }
+  const kept = options.keep ? study.trials.filter((t) => t.use && t.state !== "skipped" && t.state !== "failed") : [];
+  const waves = [...new Set(kept.map((t) => t.wave))];
+  const own = options.blocks ?? 1;
+  const columns = compileColumns(factors, terms, waves.length + own);
+  const p = columns.count;
+  if (p > MOST_COLUMNS)
+    throw new StudyError("too-many-terms", `That model has ${p} columns; a plan can be built for at most ${MOST_COLUMNS}. Ask for fewer terms.`, [
+      "terms",
+    ]);
+  const space = searchSpace(study, factors, snapped, random);
+  const centre = centreSettingsOf(study, options.centre ?? 0, own, snapped);
+  const fixed = [
+    ...kept.map((t) => rowOf(space, t.settings, waves.indexOf(t.wave))),
+    ...centre.map((s, i) => rowOf(space, s, waves.length + (i % own))),
+  ];
+  const least = p - rankOf(columns, fixed);
+  const runs = options.trials;
+  if (runs === undefined)
+    throw new StudyError("bad-count", `Say how many trials: this model has ${p} columns, so at least ${Math.max(1, least)}.`, ["trials"]);
+  if (runs < least)
+    throw new StudyError(
+      "too-few-trials",
+      `This model has ${p} columns${fixed.length > 0 ? `, of which the runs that stand carry ${p - least}` : ""}; ${runs} trials cannot estimate it, at least ${least} can.`,
+      ["trials"],
+    );
+  if (runs < own) throw new StudyError("bad-blocks", `${runs} trials cannot fill ${own} blocks.`, ["blocks"]);
+  if (runs * factors.length * p * p > MOST_WORK)
+    throw new StudyError(
+      "too-large",
+      `A search over ${runs} trials, ${factors.length} factors and ${p} columns is too large; ask for fewer trials or terms.`,
+      ["trials"],
+    );
+  const criterion = options.criterion ?? "D";
+  let weight: Float64Array | undefined;
+  if (criterion === "A") {
+    weight = new Float64Array(p * p);
+    for (let a = 0; a < columns.own; a++) weight[a * p + a] = 1;
+  }
+  if (criterion === "I") {
+    if (space.box) weight = columns.boxMoments(factors.map((f) => (f.kind === "discrete" ? f.values.map((v) => code(f, v)) : undefined)));
+    else {
+      // Sampled under limits.
+      weight = new Float64Array(p * p);
+      const x = new Float64Array(p);
+      const count = 2000;
+      for (let n = 0; n < count; n++) {
+        columns.row(space.draw(random, factors.length + 1), x);
+        for (let a = 0; a < columns.own; a++) for (let b = 0; b < columns.own; b++) weight[a * p + b] += (x[a] * x[b]) / count;
+      }
+    }
+  }
+  return {
+    terms,
+    problem: {
+      space,
+      columns,
+      runs,
+      blocks: Int32Array.from({ length: runs }, (_, i) => waves.length + (i % own)),
+      fixed,
+      criterion,
+      weight,
+      grid: Math.max(5, 2 * Math.max(...columns.degree) + 1),
+      refine: true,
+    },
+    points: (rows) => rows.map((r) => Object.fromEntries(space.factors.map((f, j) => [f.id, isNumeric(f) ? r[j] : f.levels[r[j]]]))),
+  };
+}
+
+/** Random starts that take about as long as a person waits: fewer for larger questions. */
+export function defaultStarts(problem: Problem): number {
+  const unit = problem.runs * problem.space.factors.length * problem.columns.count ** 2 * (problem.weight ? 14 : 1);
+  return Math.max(8, Math.min(400, Math.round(1e7 / unit)));
+}
+
+/** How good rows are by the criterion, as people read it. */
+export function measured(problem: Problem, score: number): { measure: string; value: number } {
+  const n = problem.runs + problem.fixed.length;
+  const p = problem.columns.count;
+  if (problem.criterion === "D") return { measure: "D-efficiency", value: (100 * Math.exp(score / p)) / n };
+  if (problem.criterion === "A") return { measure: "A-efficiency", value: (100 * problem.columns.own) / (n * Math.exp(-score)) };
+  return { measure: "mean prediction variance", value: Math.exp(-score) };
+}

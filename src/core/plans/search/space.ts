@@ -1,0 +1,183 @@
+import type { Random } from "../../numerics/random";
+import { code, decode, isNumeric, rangeOf } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import { allowed, isBox } from "../../study/region";
+import type { Factor, NumericFactor, Settings, Study } from "../../study/schema";
+
+/** A run as the searches see it: coded values of numeric factors, level numbers of categories, then its block. */
+export type Row = Float64Array;
+
+/** Stepped factors with more positions than this are searched as if continuous, then moved to the nearest two steps. */
+const MOST_POSITIONS = 401;
+const ENOUGH_POINTS = 400;
+
+/** Where one factor may stand, others as in a row. */
+export interface Space {
+  factors: Factor[];
+  /** Coded positions of discrete and stepped factors; undefined for continuous ones. */
+  positions: (Float64Array | undefined)[];
+  /** Number of levels of categories, 0 for numeric factors. */
+  levels: number[];
+  box: boolean;
+  settings(row: Row): Settings;
+  allowed(row: Row): boolean;
+  /** Intervals of coded values, ascending, in which numeric factor `j` keeps the region. */
+  open(row: Row, j: number): [number, number][];
+  /** A run drawn evenly from the region (rejection, then the closest allowed point found beforehand). */
+  draw(random: Random, width: number): Row;
+}
+
+const tidy = (value: number): number => Number.parseFloat(value.toPrecision(12));
+
+function positionsOf(factor: NumericFactor, snapped: boolean): Float64Array | undefined {
+  if (factor.kind === "discrete") return Float64Array.from(factor.values, (v) => code(factor, v));
+  if (!snapped || factor.step === undefined) return undefined;
+  const { low, high, step } = factor;
+  const count = Math.floor((high - low) / step + 1e-9) + 1;
+  if (count > MOST_POSITIONS) return undefined;
+  return Float64Array.from({ length: count }, (_, i) => code(factor, tidy(low + i * step)));
+}
+
+/** A point moved onto the half-spaces it breaks, one after another (Kaczmarz 1937), for regions too thin to hit by chance. */
+function pushed(study: Study, factors: readonly Factor[], settings: Settings): Settings {
+  const s = { ...settings };
+  for (let round = 0; round < 60; round++) {
+    let broken = false;
+    for (const limit of study.region.limits) {
+      const numeric = factors.filter((f): f is NumericFactor => isNumeric(f) && limit.terms[f.id] !== undefined);
+      const value = Object.entries(limit.terms).reduce((t, [id, w]) => t + w * (s[id] as number), 0);
+      const excess = limit.at === "most" ? value - limit.bound : limit.bound - value;
+      if (excess <= 0) continue;
+      broken = true;
+      const sign = limit.at === "most" ? -1 : 1;
+      const weights = numeric.map((f) => {
+        const [low, high] = rangeOf(f);
+        return (limit.terms[f.id] * (high - low)) / 2;
+      });
+      const norm = weights.reduce((t, w) => t + w * w, 0) || 1;
+      numeric.forEach((f, i) => {
+        const [low, high] = rangeOf(f);
+        const moved = (s[f.id] as number) + ((sign * excess * weights[i]) / norm) * 1.0000001 * ((high - low) / 2);
+        s[f.id] = Math.max(low, Math.min(high, moved));
+      });
+    }
+    if (!broken) break;
+  }
+  return s;
+}
+
+/**
+ * The region as coordinate searches see it.
+ * @throws StudyError `empty-region` when no allowed point is found, `one-level` when the region leaves a factor one setting
+ */
+export function searchSpace(study: Study, factors: readonly Factor[], snapped: boolean, random: Random): Space {
+  const k = factors.length;
+  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const positions = factors.map((f) => (isNumeric(f) ? positionsOf(f, snapped) : undefined));
+  const levels = factors.map((f) => (isNumeric(f) ? 0 : f.levels.length));
+  const box = isBox(study);
+  const settings = (row: Row): Settings => {
+    const out: Settings = { ...held };
+    for (let j = 0; j < k; j++) {
+      const f = factors[j];
+      out[f.id] = isNumeric(f) ? decode(f, row[j]) : f.levels[row[j]];
+    }
+    return out;
+  };
+  const keeps = (row: Row): boolean => box || allowed(study, settings(row));
+  const random1 = (j: number, source: Random): number => {
+    if (levels[j] > 0) return source.below(levels[j]);
+    const p = positions[j];
+    return p ? p[source.below(p.length)] : 2 * source.uniform() - 1;
+  };
+  const nearest = (j: number, x: number): number => {
+    const p = positions[j];
+    return p ? p.reduce((best, v) => (Math.abs(v - x) < Math.abs(best - x) ? v : best), p[0]) : x;
+  };
+  // Points known to be allowed: what a draw falls back on, and the proof that the region is not empty.
+  const pool: Row[] = [];
+  if (!box) {
+    for (let tries = 0; tries < (pool.length === 0 ? 5 : 40) * ENOUGH_POINTS && pool.length < ENOUGH_POINTS; tries++) {
+      const row = Float64Array.from({ length: k }, (_, j) => random1(j, random));
+      if (keeps(row)) pool.push(row);
+      else if (pool.length < ENOUGH_POINTS / 4) {
+        const moved = pushed(study, factors, settings(row));
+        const near = Float64Array.from(factors, (f, j) => (isNumeric(f) ? nearest(j, code(f, moved[f.id] as number)) : row[j]));
+        if (keeps(near)) pool.push(near);
+      }
+    }
+    if (pool.length === 0)
+      throw new StudyError("empty-region", "No point was found that keeps every limit and forbidden combination; take one away or widen its bound.", [
+        "region",
+      ]);
+    factors.forEach((f, j) => {
+      const seen = new Set(pool.map((r) => r[j]));
+      if (seen.size === 1 && pool.length > 20)
+        throw new StudyError(
+          "one-level",
+          `The region leaves ${f.name} only ${isNumeric(f) ? "one value" : `the level ${f.levels[pool[0][j]]}`}, so its effect cannot be planned for; retire it or widen the region.`,
+          ["region"],
+        );
+    });
+  }
+  const edge = 1e-7;
+  return {
+    factors: [...factors],
+    positions,
+    levels,
+    box,
+    settings,
+    allowed: keeps,
+    open(row, j) {
+      if (box) return [[-1, 1]];
+      const f = factors[j] as NumericFactor;
+      const [low, high] = rangeOf(f);
+      let a = low;
+      let b = high;
+      const now = settings(row);
+      for (const limit of study.region.limits) {
+        const w = limit.terms[f.id];
+        if (w === undefined || w === 0) continue;
+        let rest = 0;
+        for (const [id, weight] of Object.entries(limit.terms)) if (id !== f.id) rest += weight * (now[id] as number);
+        const bound = (limit.bound - rest) / w;
+        if ((limit.at === "most") === w > 0) b = Math.min(b, bound);
+        else a = Math.max(a, bound);
+      }
+      if (a > b) return [];
+      let parts: [number, number][] = [[Math.max(-1, code(f, a)), Math.min(1, code(f, b))]];
+      for (const combination of study.region.forbidden) {
+        const part = combination[f.id];
+        if (part === undefined) continue;
+        const others = Object.entries(combination).every(([id, p]) => {
+          if (id === f.id) return true;
+          const v = now[id];
+          if (v === undefined) return false;
+          if (Array.isArray(p)) return p.some((q) => q === v);
+          return (v as number) >= (p.from ?? Number.NEGATIVE_INFINITY) - 1e-9 && (v as number) <= (p.to ?? Number.POSITIVE_INFINITY) + 1e-9;
+        });
+        if (!others) continue;
+        const cuts: [number, number][] = Array.isArray(part)
+          ? part.map((v) => [code(f, v as number) - edge, code(f, v as number) + edge])
+          : [[part.from === undefined ? -9 : code(f, part.from) - edge, part.to === undefined ? 9 : code(f, part.to) + edge]];
+        for (const [from, to] of cuts)
+          parts = parts.flatMap(([lo, hi]): [number, number][] => {
+            if (to <= lo || from >= hi) return [[lo, hi]];
+            const left: [number, number][] = from > lo ? [[lo, from]] : [];
+            return to < hi ? [...left, [to, hi]] : left;
+          });
+      }
+      return parts;
+    },
+    draw(source, width) {
+      for (let tries = 0; tries < 30; tries++) {
+        const row = new Float64Array(width);
+        for (let j = 0; j < k; j++) row[j] = random1(j, source);
+        if (keeps(row)) return row;
+      }
+      const row = new Float64Array(width);
+      row.set(pool[source.below(pool.length)]);
+      return row;
+    },
+  };
+}

@@ -228,10 +228,14 @@ verb("power", "solve effect, noise, power or replicates")
   .action(async (path: string, o: Common & { alpha?: number; effect?: number; noise?: number; power?: number; replicates?: number }) => {
     const { powerVerb } = await import("@/core");
     const given = [o.effect, o.noise, o.power, o.replicates].filter((v) => v !== undefined).length;
-    if (given !== 3) throw new WrongCall(`give three of --effect, --noise, --power and --replicates; ${given} were given.`);
+    if (given !== 3 && !(given === 4 && o.alpha === undefined))
+      throw new WrongCall(`give three of --effect, --noise, --power and --replicates (or all four without --alpha); ${given} were given.`);
     const study = readStudy(path);
     const { json: _json, terms, alpha, ...question } = o;
-    const answer = powerVerb(study, readTerms(study, terms ?? "main"), { alpha: alpha ?? 1 - study.confidence, ...question });
+    const answer = powerVerb(study, readTerms(study, terms ?? "main"), {
+      ...(given === 4 ? {} : { alpha: alpha ?? 1 - study.confidence }),
+      ...question,
+    });
     const { powerText } = await import("./text");
     print(o.json, answer, () => powerText(answer));
   });

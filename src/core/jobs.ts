@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { type Ask, type SightsStep, sightSteps, type TradePoint, tradeSteps } from "./appraisal/sight";
 import { type Check, runChecks } from "./model/checks";
 import { presentFit } from "./model/fit";
 import { planSteps } from "./plans/make-plan";
@@ -54,7 +55,9 @@ const inputs = {
     seed: z.number().int().nonnegative().optional(),
   }),
   rig: z.strictObject({ study: z.unknown(), name: z.string(), seed: z.number().int().nonnegative().optional() }),
+  sights: z.strictObject({ study: z.unknown(), ask: z.custom<Ask>((v) => typeof v === "object" && v !== null), rivals: z.boolean().optional() }),
   plan: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
+  trade: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
   evidence: z.strictObject({
     study: z.unknown(),
     of: z.discriminatedUnion("station", [
@@ -75,6 +78,8 @@ interface Outputs {
   setpoint: SearchResult;
   rig: { study: Study; ran: Trial[] };
   plan: Plan;
+  sights: SightsStep;
+  trade: TradePoint[];
   evidence: StationEvidence;
 }
 
@@ -117,6 +122,33 @@ function* plan(input: z.output<typeof inputs.plan>): Generator<JobProgress, Plan
   return step.value;
 }
 
+/** All plans in sight of what is asked, those that are searched for joining as they are found. */
+function* sights(input: z.output<typeof inputs.sights>): Generator<JobProgress, SightsStep, boolean | undefined> {
+  const study = parseStudy(input.study);
+  const steps = sightSteps(study, input.ask, input.rivals === false ? [] : study.rivals);
+  let step = steps.next();
+  let told: SightsStep["sights"] = [];
+  while (!step.done) {
+    const { done, text } = step.value;
+    // The plans themselves go along only when one has joined.
+    const best = step.value.sights === told ? {} : { best: step.value };
+    told = step.value.sights;
+    step = steps.next(yield { done, text, ...best });
+  }
+  return step.value;
+}
+
+/** The curve of least aliasing against D-efficiency kept. */
+function* trade(input: z.output<typeof inputs.trade>): Generator<JobProgress, TradePoint[], boolean | undefined> {
+  const steps = tradeSteps(parseStudy(input.study), input.options as PlanOptions);
+  let step = steps.next();
+  while (!step.done) {
+    const { done, text, points } = step.value;
+    step = steps.next(yield { done, text, best: points });
+  }
+  return step.value;
+}
+
 /** The checks and readings of a response's present model, or the readings of the ledger. */
 // biome-ignore lint/correctness/useYield: one step, over in a tenth of a second; it shares the shape of the long ones.
 function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgress, StationEvidence, boolean | undefined> {
@@ -126,7 +158,14 @@ function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgre
   return { checks: runChecks(study, fit), readings: modelReadings(study, fit) };
 }
 
-const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, boolean | undefined> } = { setpoint, rig, plan, evidence };
+const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutput<N>, boolean | undefined> } = {
+  setpoint,
+  rig,
+  plan,
+  sights,
+  trade,
+  evidence,
+};
 
 /**
  * Starts a named long computation: the same pure function in page worker, server thread and command.

@@ -125,8 +125,11 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
   predict: async ({ study }, { at }) => predictVerb(study, at),
   setpoint: async ({ id, study }, { background, ...rest }) =>
     background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest }),
-  power: async ({ study }, { terms: t, alpha: a, ...rest }) =>
-    powerVerb(study, termsOf(study, t ?? "main"), { alpha: a ?? 1 - study.confidence, ...defined(rest) }),
+  power: async ({ study }, { terms: t, alpha: a, ...rest }) => {
+    const question = defined(rest);
+    const all = Object.keys(question).length === 4;
+    return powerVerb(study, termsOf(study, t ?? "main"), { ...(a === undefined && all ? {} : { alpha: a ?? 1 - study.confidence }), ...question });
+  },
   async rig({ id, study }, body, who) {
     const { ran } = await compute("rig", { study, name: body.name, ...(body.seed === undefined ? {} : { seed: body.seed }) });
     const edits = ran.flatMap((t) => [edit(study, ["trials", t.id, "results"], t.results), edit(study, ["trials", t.id, "state"], "done")]);

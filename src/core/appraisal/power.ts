@@ -68,40 +68,94 @@ export function termPower(reach: TermReach, ratio: number, alpha: number, residu
   return 1 - noncentralFCdf(fQuantile(1 - alpha, reach.df, residualDf), reach.df, residualDf, lambda);
 }
 
+const noncentralities = new Map<string, number | null>();
+
+/** √λ at which the test of a term with these degrees of freedom reaches the power; worked out once for each. */
+function noncentrality(df: number, residualDf: number, power: number, alpha: number): number | null {
+  const key = `${df}|${residualDf}|${power}|${alpha}`;
+  const had = noncentralities.get(key);
+  if (had !== undefined) return had;
+  const at = (root: number): number => (termPower({ term: [], df, unit: 1 }, root, alpha, residualDf) ?? 0) - power;
+  let value: number | null = 0;
+  if (at(0) < 0) {
+    let high = 4;
+    while (high < 1e9 && at(high) < 0) high *= 2;
+    value = high < 1e9 ? solve(at, high === 4 ? 0 : high / 2, high) : null;
+  }
+  if (noncentralities.size > 5000) noncentralities.clear();
+  noncentralities.set(key, value);
+  return value;
+}
+
 /** Effect in units of σ that reaches the wanted power; null without error degrees of freedom. */
 export function detectable(reach: TermReach, power: number, alpha: number, residualDf: number): number | null {
   if (residualDf < 1) return null;
-  const at = (ratio: number): number => (termPower(reach, ratio, alpha, residualDf) ?? 0) - power;
-  if (at(0) >= 0) return 0;
-  let high = 1 / Math.sqrt(reach.unit);
-  while (at(high) < 0) {
-    high *= 2;
-    if (high > 1e12) return null;
-  }
-  return solve(at, 0, high);
+  // λ grows with the square of the effect, so one noncentrality serves every term of the same degrees of freedom.
+  const root = noncentrality(reach.df, residualDf, power, alpha);
+  return root === null ? null : root / Math.sqrt(reach.unit);
 }
 
-/** Root of an increasing function by the method of Brent's bracket with bisection safeguards. */
+/** Root of an increasing function between values of unlike sign (Brent 1973: inverse quadratic steps, bisection to be safe). */
 function solve(f: (x: number) => number, low: number, high: number): number {
   let a = low;
   let b = high;
   let fa = f(a);
-  for (let i = 0; i < 200 && b - a > 1e-13 * Math.max(1e-300, Math.abs(b)); i++) {
-    const fb = f(b);
-    const secant = b - (fb * (b - a)) / (fb - fa || 1);
-    const inside = secant > a + 0.01 * (b - a) && secant < b - 0.01 * (b - a);
-    const mid = i % 2 === 0 && inside ? secant : (a + b) / 2;
-    const fm = f(mid);
-    if (fm < 0) {
-      a = mid;
-      fa = fm;
-    } else b = mid;
+  let fb = f(b);
+  let c = a;
+  let fc = fa;
+  let step = b - a;
+  let before = step;
+  for (let i = 0; i < 200 && fb !== 0; i++) {
+    if (Math.sign(fb) === Math.sign(fc)) {
+      c = a;
+      fc = fa;
+      step = b - a;
+      before = step;
+    }
+    if (Math.abs(fc) < Math.abs(fb)) {
+      [a, b, c] = [b, c, b];
+      [fa, fb, fc] = [fb, fc, fb];
+    }
+    const tolerance = 2 * Number.EPSILON * Math.abs(b) + 1e-14;
+    const half = (c - b) / 2;
+    if (Math.abs(half) <= tolerance) return b;
+    if (Math.abs(before) < tolerance || Math.abs(fa) <= Math.abs(fb)) {
+      step = half;
+      before = half;
+    } else {
+      const s = fb / fa;
+      let p: number;
+      let q: number;
+      if (a === c) {
+        p = 2 * half * s;
+        q = 1 - s;
+      } else {
+        const r = fb / fc;
+        const t = fa / fc;
+        p = s * (2 * half * t * (t - r) - (b - a) * (r - 1));
+        q = (t - 1) * (r - 1) * (s - 1);
+      }
+      if (p > 0) q = -q;
+      else p = -p;
+      if (2 * p < Math.min(3 * half * q - Math.abs(tolerance * q), Math.abs(before * q))) {
+        before = step;
+        step = p / q;
+      } else {
+        step = half;
+        before = half;
+      }
+    }
+    a = b;
+    fa = fb;
+    b += Math.abs(step) > tolerance ? step : Math.sign(half) * tolerance;
+    fb = f(b);
   }
-  return (a + b) / 2;
+  return b;
 }
 
 export interface PowerQuestion {
-  alpha: number;
+  /** Left out when all four others are given: then it is what is solved for. */
+  alpha?: number;
   effect?: number;
   noise?: number;
   power?: number;
@@ -127,26 +181,29 @@ export interface PowerAnswer {
  * @throws StudyError when not exactly one is left out, or nothing can be estimated
  */
 export function solvePower(terms: readonly TermReach[], n: number, p: number, question: PowerQuestion): PowerAnswer {
-  const { alpha } = question;
-  if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
   const keys = ["effect", "noise", "power", "replicates"] as const;
   const missing = keys.filter((k) => question[k] === undefined);
-  if (missing.length !== 1)
+  const seeksAlpha = question.alpha === undefined && missing.length === 0;
+  if (question.alpha === undefined && !seeksAlpha)
+    throw new StudyError("power-question", "Give α, or all of effect, noise, power and replicates to have α worked out.", ["alpha"]);
+  let alpha = question.alpha ?? 0.05;
+  if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
+  if (!seeksAlpha && missing.length !== 1)
     throw new StudyError("power-question", `Give three of effect, noise, power and replicates; ${4 - missing.length} were given.`, ["power"]);
   for (const k of keys) {
     const v = question[k];
     if (v !== undefined && !(v > 0 && Number.isFinite(v))) throw new StudyError("power-question", `${k} is ${v}; give a number above 0.`, [k]);
   }
-  if (question.power !== undefined && (question.power >= 1 || question.power <= alpha))
-    throw new StudyError("power-question", `Power is ${question.power}; give a number between α (${alpha}) and 1.`, ["power"]);
+  if (question.power !== undefined && (question.power >= 1 || question.power <= (seeksAlpha ? 0 : alpha)))
+    throw new StudyError("power-question", `Power is ${question.power}; give a number between ${seeksAlpha ? 0 : `α (${alpha})`} and 1.`, ["power"]);
   if (question.replicates !== undefined && !Number.isInteger(question.replicates))
     throw new StudyError("power-question", `Replicates is ${question.replicates}; give a whole number.`, ["replicates"]);
   if (terms.length === 0) throw new StudyError("nothing-to-estimate", "These trials cannot estimate any of the terms asked.", ["terms"]);
   const dfAt = (r: number): number => r * n - p;
-  const powerAt = (ratio: number, r: number): number | null => {
+  const powerAt = (ratio: number, r: number, level = alpha): number | null => {
     let worst: number | null = null;
     for (const t of terms) {
-      const v = termPower({ ...t, unit: t.unit * r }, ratio, alpha, dfAt(r));
+      const v = termPower({ ...t, unit: t.unit * r }, ratio, level, dfAt(r));
       if (v === null) return null;
       worst = worst === null ? v : Math.min(worst, v);
     }
@@ -167,7 +224,20 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     return worst;
   };
   let { effect, noise, power, replicates } = question;
-  const solved = missing[0];
+  const solved = seeksAlpha ? "alpha" : missing[0];
+  if (seeksAlpha) {
+    const ratio = (effect as number) / (noise as number);
+    if (powerAt(ratio, replicates as number) === null)
+      throw new StudyError(
+        "no-error-df",
+        "These trials leave no degrees of freedom for error, so there is no power to speak of; add trials or replicates.",
+        ["replicates"],
+      );
+    // Power grows with α; the root is sought on its logarithm, since wanted levels may be very small.
+    const low = Math.log(1e-15);
+    const at = (logAlpha: number): number => (powerAt(ratio, replicates as number, Math.exp(logAlpha)) ?? 0) - (power as number);
+    alpha = at(low) >= 0 ? 1e-15 : Math.exp(solve(at, low, Math.log(1 - 1e-12)));
+  }
   if (solved === "replicates") {
     const ratio = (effect as number) / (noise as number);
     let r = 1;

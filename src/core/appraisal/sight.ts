@@ -1,29 +1,34 @@
 import { normalQuantile } from "../numerics/distributions";
 import { families } from "../plans/families";
-import { makePlan } from "../plans/make-plan";
-import type { Plan, PlanOptions } from "../plans/plan";
+import { planSteps } from "../plans/make-plan";
+import type { Plan, PlanFamily, PlanOptions, PlanProgress } from "../plans/plan";
+import { activeFactors, isNumeric } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { Study, Term } from "../study/schema";
+import type { Recipe, Rival, Study, Term } from "../study/schema";
 import { canBend, possibleTerms, type TermSetName, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
-import { aliasChains, correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
-import { cellsOf, pureErrorDf, termVif } from "./appraise";
-import { detectable, reaches } from "./power";
+import { aliasChains, aliasMatrix, correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
+import { appraisePoints, cellsOf, pureErrorDf, termVif } from "./appraise";
+import { detectable, reaches, type TermReach } from "./power";
 import { type Points, pointModel } from "./terms-info";
 import { fractionOfSpace, regionSample, varianceReader } from "./variance";
 
 /** What a person asks a plan to tell, and at what price. */
 export interface Ask {
-  terms: TermSetName;
+  /** A set by its name, or terms picked one by one. */
+  terms: TermSetName | Term[];
   budget: number;
   replicates: number;
   centre: number;
+  blocks: number;
   power: number;
   alpha: number;
   seed: number;
   standardOrder: boolean;
 }
+
+export const askedTerms = (study: Study, ask: Pick<Ask, "terms">): Term[] => (typeof ask.terms === "string" ? termSet(study, ask.terms) : ask.terms);
 
 /** A plan as the cost–sight chart sees it. */
 export interface Sight {
@@ -36,6 +41,9 @@ export interface Sight {
   ratio: number | null;
   /** The same for squares, which are measured from centre to edge. */
   squareRatio: number | null;
+  /** The term that is hardest to see, and how far it reaches. */
+  worst: TermReach | null;
+  residualDf: number;
   /** It can estimate all that is asked within the region. */
   tellsAll: boolean;
   /** No degrees of freedom for error: judged by the stated noise. */
@@ -46,9 +54,11 @@ export interface Sight {
   resolution: number | null;
   regular: Regular | undefined;
   onFrontier: boolean;
+  /** Kept by the person under this name. */
+  rival?: string;
 }
 
-/** Points of a plan together with all trials the study already has that count. */
+/** Points of a plan. */
 const planPoints = (plan: Plan): Points => ({ settings: plan.trials.map((t) => t.settings), waves: plan.trials.map((t) => t.wave) });
 
 /** Detectable effect without error degrees of freedom: the normal's, at the stated noise. */
@@ -58,40 +68,41 @@ const byStatedNoise = (unit: number, power: number, alpha: number): number =>
 /** Looks at one plan for what is asked. */
 export function sightOf(study: Study, plan: Plan, label: string, options: PlanOptions, ask: Ask): Sight {
   const points = planPoints(plan);
-  const terms = termSet(study, ask.terms);
+  const terms = askedTerms(study, ask);
   const n = points.settings.length;
   const model = pointModel(study, points, terms);
   const residualDf = n - model.rank.rank;
   const reach = reaches(study, model, terms);
-  const worst = (list: typeof reach): number | null => {
-    let value: number | null = null;
+  const worst = (list: typeof reach): { ratio: number; reach: TermReach } | null => {
+    let found: { ratio: number; reach: TermReach } | null = null;
     for (const r of list) {
       const ratio = residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha);
-      if (ratio !== null) value = value === null ? ratio : Math.max(value, ratio);
+      if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
     }
-    return value;
+    return found;
   };
   const candidates = [...terms, ...(ask.terms === "main" ? possibleTerms(study, terms) : [])];
   const map = termMap(correlations(study, points, candidates));
   const keys = new Set(terms.map(termKey));
+  const droppedKeys = new Set(model.rank.dropped.map((d) => model.columns[d.column].key));
   const lostTerms = map
     .filter(
-      (m) =>
-        keys.has(termKey(m.term)) &&
-        (model.rank.dropped.some((d) => model.columns[d.column].key === termKey(m.term)) ||
-          (m.state === "lost" && m.with.some((t) => keys.has(termKey(t))))),
+      (m) => keys.has(termKey(m.term)) && (droppedKeys.has(termKey(m.term)) || (m.state === "lost" && m.with.some((t) => keys.has(termKey(t))))),
     )
     .map((m) => m.term);
   const pure = Math.min(Math.max(0, residualDf), pureErrorDf(cellsOf(study, points.settings), points.waves));
   const regular = regularOf(study, points);
+  const effects = worst(reach.filter((r) => termShape(r.term) !== "square"));
   return {
-    id: `${options.family}-${plan.recipe.trials ?? 0}-${options.replicates ?? 1}-${options.centre ?? 0}`,
+    id: sightId(options),
     label,
     options,
     plan,
     n,
-    ratio: worst(reach.filter((r) => termShape(r.term) !== "square")),
-    squareRatio: worst(reach.filter((r) => termShape(r.term) === "square")),
+    ratio: effects?.ratio ?? null,
+    squareRatio: worst(reach.filter((r) => termShape(r.term) === "square"))?.ratio ?? null,
+    worst: effects?.reach ?? null,
+    residualDf,
     tellsAll: lostTerms.length === 0 && plan.lost === 0,
     noErrorDf: residualDf < 1,
     lostTerms,
@@ -103,42 +114,121 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
   };
 }
 
-/** Every suitable plan within the budget, cheapest first, with the frontier of the sharpest at each price marked. */
-export function sightsFor(study: Study, ask: Ask): { sights: Sight[]; refusals: { family: string; text: string }[] } {
-  const sights: Sight[] = [];
+/** The same options name the same plan. */
+export const sightId = ({ seed: _seed, standardOrder: _order, ...options }: PlanOptions): string =>
+  Object.entries(options)
+    .filter(([, v]) => v !== undefined)
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([k, v]) => (k === "family" ? String(v) : `${k}:${typeof v === "object" ? v.length : v}`))
+    .join(" ");
+
+/** Which terms a search is made for, for its label. */
+const setWords = (terms: PlanOptions["terms"]): string =>
+  terms === undefined || terms === "main" ? "" : terms === "main+2fi" ? ", interactions" : terms === "quadratic" ? ", bends" : ", picked terms";
+
+/** What a plan is called in the chart. */
+export function planLabel(family: PlanFamily, options: PlanOptions, base: number): string {
+  const copies = (options.replicates ?? 1) > 1 ? ` × ${options.replicates}` : "";
+  const more = [
+    options.foldOver ? "folded over" : "",
+    options.axial !== undefined ? `axial ${typeof options.axial === "number" ? options.axial : options.axial.replace("-", " ")}` : "",
+    options.levels ? `levels ${options.levels}` : "",
+    options.criterion && options.criterion !== "D" ? options.criterion : "",
+    options.keepEfficiency !== undefined ? `keeps ${Math.round(100 * options.keepEfficiency)} %` : "",
+    options.generators ?? "",
+    options.keep ? "with the runs made" : "",
+  ].filter(Boolean);
+  return `${family.label} ${base}${copies}${family.searches ? setWords(options.terms) : ""}${more.length > 0 ? `, ${more.join(", ")}` : ""}`;
+}
+
+/** Families whose doubling competes with their larger sizes. */
+const DOUBLED = ["factorial", "fraction"];
+const MOST_SCREENS = 3;
+
+/** What each quick family offers within the budget, cheapest first. */
+function quickOffers(
+  study: Study,
+  ask: Ask,
+): { offers: { family: PlanFamily; options: PlanOptions }[]; refusals: { family: string; text: string }[] } {
+  const offers: { family: PlanFamily; options: PlanOptions; n: number }[] = [];
   const refusals: { family: string; text: string }[] = [];
+  const common = {
+    centre: ask.centre,
+    seed: ask.seed,
+    ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
+    ...(ask.standardOrder ? { standardOrder: true } : {}),
+  };
   for (const family of families) {
-    // Plans built for a model take seconds: they are searched for aside and join as they are found.
     if (family.searches) continue;
     const refusal = family.unfit(study);
     if (refusal) {
       refusals.push({ family: family.label, text: refusal });
       continue;
     }
-    for (const size of family.sizes(study)) {
-      // Twice over as well where the budget allows: replicates compete with larger fractions.
-      for (const replicates of [ask.replicates, 2 * ask.replicates]) {
-        if (size * replicates + ask.centre > ask.budget) continue;
-        const options: PlanOptions = {
-          family: family.id,
-          trials: size,
-          replicates,
-          centre: ask.centre,
-          seed: ask.seed,
-          ...(ask.standardOrder ? { standardOrder: true } : {}),
-        };
-        try {
-          sights.push(sightOf(study, makePlan(study, options), `${family.label} ${size}${replicates > 1 ? ` × ${replicates}` : ""}`, options, ask));
-        } catch (error) {
-          if (!(error instanceof StudyError)) throw error;
-          refusals.push({ family: `${family.label} ${size}`, text: error.message });
-        }
+    // Arrays of two levels alone are the fractions and screens that stand there already.
+    const wide = activeFactors(study).some((f) => (isNumeric(f) ? f.kind === "discrete" && f.values.length > 2 : f.levels.length > 2));
+    let sizes = family.sizes(study);
+    if (family.id === "array") sizes = sizes.filter((n) => wide || n % 3 === 0 || n === 25).filter((n) => n !== 12 || wide);
+    if (family.id === "plackett-burman") sizes = sizes.slice(0, MOST_SCREENS);
+    for (const size of sizes)
+      for (const replicates of DOUBLED.includes(family.id) ? [ask.replicates, 2 * ask.replicates] : [ask.replicates]) {
+        const n = size * replicates + ask.centre;
+        if (n > ask.budget) continue;
+        offers.push({ family, n, options: { family: family.id, trials: size, replicates, ...common } });
       }
-    }
   }
-  sights.sort((a, b) => a.n - b.n || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
-  // The frontier joins plans that tell all that is asked; where none does, all of them compete.
-  const able = sights.some((s) => s.tellsAll) ? sights.filter((s) => s.tellsAll) : sights;
+  return { offers: offers.sort((a, b) => a.n - b.n), refusals };
+}
+
+/** Plans to be built for what is asked, at a few sizes within the budget. */
+function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: PlanOptions }[] {
+  const columns = encoder(study, askedTerms(study, ask)).columns.length + ask.blocks - 1;
+  const room = Math.floor((ask.budget - ask.centre) / ask.replicates);
+  const sizes = [...new Set([columns + 2, Math.round(1.35 * columns) + 2, 2 * columns])].filter((n) => n <= room && n >= 4);
+  if (sizes.length === 0 && room >= columns) sizes.push(room);
+  const common = {
+    replicates: ask.replicates,
+    centre: ask.centre,
+    seed: ask.seed,
+    terms: ask.terms,
+    ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
+    ...(ask.standardOrder ? { standardOrder: true } : {}),
+  };
+  const byId = (id: string): PlanFamily | undefined => families.find((f) => f.id === id && f.unfit(study) === undefined);
+  const optimal = byId("optimal");
+  const least = byId("least-aliasing");
+  const even = 2 * Math.ceil((columns + 4) / 2);
+  return [
+    ...(optimal ? sizes.map((trials) => ({ family: optimal, options: { family: "optimal", trials, ...common } })) : []),
+    ...(least && ask.terms === "main" && even <= room ? [{ family: least, options: { family: "least-aliasing", trials: even, ...common } }] : []),
+  ];
+}
+
+/** The options that make a plan again from what a study keeps of it. */
+export function optionsOf(recipe: Recipe): PlanOptions {
+  const { ranges: _ranges, block: _block, criterion, terms, possible, ...rest } = recipe;
+  const sets = (t: Recipe["terms"]): PlanOptions["terms"] => t as PlanOptions["terms"];
+  const options: PlanOptions = Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== undefined)) as unknown as PlanOptions;
+  if (criterion === "D" || criterion === "A" || criterion === "I") options.criterion = criterion;
+  if (terms !== undefined) options.terms = sets(terms);
+  if (possible !== undefined) options.possible = sets(possible);
+  return options;
+}
+
+/** What is in sight so far, and what is being searched for. */
+export interface SightsStep {
+  sights: Sight[];
+  refusals: { family: string; text: string }[];
+  done: number;
+  text: string;
+}
+
+/** Marks the sharpest at each price: among plans that tell all that is asked, or among all where none does. */
+function withFrontier(sights: readonly Sight[]): Sight[] {
+  const out = sights
+    .map((s) => ({ ...s, onFrontier: false }))
+    .sort((a, b) => a.n - b.n || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
+  const able = out.some((s) => s.tellsAll) ? out.filter((s) => s.tellsAll) : out;
   let sharpest = Number.POSITIVE_INFINITY;
   for (const s of able) {
     if (s.ratio !== null && s.ratio < sharpest - 1e-9) {
@@ -146,26 +236,102 @@ export function sightsFor(study: Study, ask: Ask): { sights: Sight[]; refusals: 
       s.onFrontier = true;
     }
   }
-  return { sights, refusals };
+  return out;
 }
 
-/** The rows that open below: prediction error over the region, inflation, chains in letters. */
-export function sightDetail(
-  study: Study,
-  sight: Sight,
-  ask: Ask,
-): {
+/**
+ * Every suitable plan within the budget: the quick families first, kept rivals, then those that are searched for, each
+ * joining as it is found. Sent `true` it ends with what is there.
+ */
+export function* sightSteps(study: Study, ask: Ask, rivals: readonly Rival[] = []): Generator<SightsStep, SightsStep, boolean | undefined> {
+  const { offers, refusals } = quickOffers(study, ask);
+  const sights = new Map<string, Sight>();
+  // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
+  let list: Sight[] = [];
+  const step = (done: number, text: string): SightsStep => ({ sights: list, refusals, done, text });
+  const searched = searchedOffers(study, ask);
+  const named = rivals.map((r) => ({ rival: r, options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? ask.seed } }));
+  const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival }[] = [...offers, ...named, ...searched];
+  let clock = performance.now();
+  for (const [i, offer] of all.entries()) {
+    const family = offer.family ?? families.find((f) => f.id === offer.options.family);
+    if (!family) continue;
+    try {
+      const steps = planSteps(study, offer.options);
+      let made: IteratorResult<PlanProgress, Plan> = steps.next();
+      while (!made.done) {
+        const best = made.value.best
+          ? `, best ${made.value.best.measure} ${made.value.best.value.toFixed(made.value.best.measure === "alias trace" ? 2 : 1)}`
+          : "";
+        const stop = yield step(
+          (i + made.value.done) / all.length,
+          `${planLabel(family, offer.options, offer.options.trials ?? 0)}: ${made.value.text}${best}`,
+        );
+        made = steps.next(stop);
+        if (stop) {
+          if (made.done) addSight(made.value);
+          return step(1, "stopped");
+        }
+      }
+      addSight(made.value);
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      const text = error.message;
+      if (!refusals.some((r) => r.text === text)) refusals.push({ family: family.label, text });
+    }
+    function addSight(plan: Plan): void {
+      const label = offer.rival?.name ?? planLabel(family as PlanFamily, offer.options, plan.recipe.trials ?? 0);
+      const sight = sightOf(study, plan, label, offer.options, ask);
+      const id = offer.rival ? `rival ${offer.rival.id}` : sight.id;
+      sights.set(id, { ...sight, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
+      list = withFrontier([...sights.values()]);
+    }
+    if (performance.now() - clock > 60 || i === offers.length - 1) {
+      clock = performance.now();
+      if (yield step((i + 1) / all.length, "")) return step(1, "stopped");
+    }
+  }
+  return step(1, "");
+}
+
+/** The quick families' plans within the budget, in one go. */
+export function sightsFor(study: Study, ask: Ask): Pick<SightsStep, "sights" | "refusals"> {
+  const { offers, refusals } = quickOffers(study, ask);
+  const sights: Sight[] = [];
+  for (const { family, options } of offers) {
+    try {
+      const steps = planSteps(study, options);
+      const made = steps.next();
+      if (made.done) sights.push(sightOf(study, made.value, planLabel(family, options, options.trials ?? 0), options, ask));
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      if (!refusals.some((r) => r.text === error.message)) refusals.push({ family: family.label, text: error.message });
+    }
+  }
+  return { sights: withFrontier(sights), refusals };
+}
+
+export interface SightDetail {
   space: { fraction: number; value: number }[];
   meanError: number | null;
   largestVif: number | null;
   chains: string[];
   definingRelation: string[];
-} {
+  efficiency: { d: number | null; a: number | null; g: number | null; i: number | null };
+  /** trace(A′A) of the terms asked against the two-factor interactions besides. */
+  aliasTrace: number | null;
+  /** The worst of the alias matrix: a term asked, a term that may be there, and how much of it is taken up. */
+  leaks: { term: Term; from: Term; share: number }[];
+}
+
+/** The rows that open below: prediction error over the region, inflation, chains in letters, efficiencies, aliasing. */
+export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
   const points = planPoints(sight.plan);
   const lost = new Set(sight.lostTerms.map(termKey));
-  const model = pointModel(study, points, termSet(study, ask.terms));
-  const kept = [...new Set(model.kept.map((c) => c.key))];
-  const estimable = termSet(study, ask.terms).filter((t) => kept.includes(termKey(t)));
+  const terms = askedTerms(study, ask);
+  const model = pointModel(study, points, terms);
+  const kept = new Set(model.kept.map((c) => c.key));
+  const estimable = terms.filter((t) => kept.has(termKey(t)));
   const reduced = pointModel(study, points, estimable);
   const d = varianceReader(encoder(study, estimable), reduced.kept, reduced.inverse);
   const sample = regionSample(study, 1500);
@@ -176,6 +342,13 @@ export function sightDetail(
     estimable.filter((t) => !lost.has(termKey(t))),
   ).reduce((m, v) => Math.max(m, v.value), 0);
   const letters = (t: Term): string => t.map((id) => study.factors.find((f) => f.id === id)?.letter ?? id).join("");
+  const possible = possibleTerms(study, estimable);
+  const alias = possible.length > 0 ? aliasMatrix(study, points, reduced, possible) : undefined;
+  const leaks = (alias?.rows ?? [])
+    .flatMap((term, r) => (alias?.columns ?? []).map((from, c) => ({ term, from, share: alias?.values[r][c] ?? 0 })))
+    .filter((l) => l.term.length > 0 && Math.abs(l.share) > 0.05)
+    .sort((a, b) => Math.abs(b.share) - Math.abs(a.share))
+    .slice(0, 12);
   return {
     space,
     meanError: mean,
@@ -184,11 +357,51 @@ export function sightDetail(
       ? aliasChains(sight.regular).map((c) => c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join(""))
       : [],
     definingRelation: sight.regular?.definingRelation ?? [],
+    efficiency: appraisePoints(study, points, { terms: estimable, possible: [] }).efficiency,
+    aliasTrace: alias?.trace ?? null,
+    leaks,
   };
 }
 
 /** Fewest trials any plan needs to tell a set of terms apart: one per column. */
-export const fewestTrials = (study: Study, name: TermSetName): number => encoder(study, termSet(study, name)).columns.length;
+export const fewestTrials = (study: Study, terms: Ask["terms"]): number => encoder(study, askedTerms(study, { terms })).columns.length;
 
 /** Whether squares can be asked of this study at all. */
 export const bendable = (study: Study): boolean => study.factors.some((f) => f.retired === undefined && canBend(f));
+
+/** One point of the trade between sharpness and aliasing. */
+export interface TradePoint {
+  keep: number;
+  /** D-efficiency reached, %. */
+  d: number | null;
+  /** trace(A′A) against the possible terms. */
+  trace: number;
+  options: PlanOptions;
+}
+
+const SHARES = [1, 0.97, 0.94, 0.9, 0.85, 0.8, 0.7];
+const TRADE_STARTS = 6;
+
+/** The least alias trace at several shares of the best D-efficiency, each point joining as it is found. */
+export function* tradeSteps(
+  study: Study,
+  options: PlanOptions,
+): Generator<PlanProgress & { points: TradePoint[] }, TradePoint[], boolean | undefined> {
+  const points: TradePoint[] = [];
+  const terms = askedTerms(study, { terms: options.terms ?? "main" });
+  for (const [i, keep] of SHARES.entries()) {
+    const own: PlanOptions = { ...options, family: "least-aliasing", keepEfficiency: keep, starts: options.starts ?? TRADE_STARTS };
+    const steps = planSteps(study, own);
+    let made = steps.next();
+    let stopped = false;
+    while (!made.done) {
+      const stop = yield { done: (i + made.value.done) / SHARES.length, text: `keeping ${Math.round(100 * keep)} %: ${made.value.text}`, points };
+      stopped = stopped || stop === true;
+      made = steps.next(stop);
+    }
+    const a = appraisePoints(study, planPoints(made.value), { terms });
+    points.push({ keep, d: a.efficiency.d, trace: a.alias.trace, options: own });
+    if (stopped) break;
+  }
+  return points;
+}

@@ -89,23 +89,31 @@ export const chiSquaredUpper = (x: number, df: number): number => (x <= 0 ? 1 : 
 export const digamma = (x: number): number => digammaOf(x);
 
 /**
- * Walks outwards from the mode of a Poisson(mean) law, adding weight × value until both tails are negligible.
- * Starting at the mode keeps large means from underflowing (Benton & Krishnamoorthy 2003).
+ * Σⱼ halfʲ e^{−half} / Γ(j + shift) · I_x(a + j, b), all terms positive. One incomplete beta is worked out where the
+ * weights have died away; the others follow downwards by I_x(a, b) = I_x(a + 1, b) + xᵃyᵇ/(a·B(a, b)), which adds
+ * positive numbers and so loses no digits.
  */
-function poissonMixture(mean: number, value: (j: number) => number, logWeight: (j: number) => number): number {
-  const mode = Math.floor(mean);
+function poissonMixture(half: number, shift: number, x: number, y: number, a: number, b: number): number {
+  const logHalf = Math.log(half);
+  const mode = Math.floor(half);
+  let top = mode;
+  let logWeight = -half + mode * logHalf - gammaln(mode + shift);
+  while (logWeight > -44 || top < half) {
+    logWeight += logHalf - Math.log(top + shift);
+    top++;
+  }
+  let at = a + top;
+  let cdf = betaTail(x, y, at, b);
+  let logTerm = at * Math.log(x) + b * Math.log(y) + gammaln(at + b) - gammaln(at + 1) - gammaln(b);
   let total = 0;
-  for (let j = mode; ; j++) {
-    const weight = Math.exp(logWeight(j));
-    total += weight * value(j);
-    if (weight < 1e-18 && j > mean) break;
+  for (let j = top; ; j--) {
+    total += Math.exp(logWeight) * cdf;
+    if (j === 0 || (j < half && logWeight < -44)) return total;
+    logTerm += Math.log(at / (at + b - 1)) - Math.log(x);
+    cdf += Math.exp(logTerm);
+    logWeight += Math.log(j - 1 + shift) - logHalf;
+    at--;
   }
-  for (let j = mode - 1; j >= 0; j--) {
-    const weight = Math.exp(logWeight(j));
-    total += weight * value(j);
-    if (weight < 1e-18) break;
-  }
-  return total;
 }
 
 /**
@@ -117,11 +125,7 @@ export function noncentralFCdf(f: number, d1: number, d2: number, lambda: number
   const y = d2 / (d2 + d1 * f);
   const half = lambda / 2;
   if (half === 0) return betaTail(x, y, d1 / 2, d2 / 2);
-  const cdf = poissonMixture(
-    half,
-    (j) => betaTail(x, y, d1 / 2 + j, d2 / 2),
-    (j) => -half + j * Math.log(half) - gammaln(j + 1),
-  );
+  const cdf = poissonMixture(half, 1, x, y, d1 / 2, d2 / 2);
   return Math.min(1, cdf);
 }
 
@@ -134,17 +138,9 @@ export function noncentralTCdf(t: number, df: number, delta: number): number {
   const x = (t * t) / (df + t * t);
   const y = df / (df + t * t);
   const half = (delta * delta) / 2;
-  const even = poissonMixture(
-    half,
-    (j) => betaTail(x, y, j + 0.5, df / 2),
-    (j) => -half + j * Math.log(half) - gammaln(j + 1),
-  );
-  // The odd part carries the sign of δ; its weights are δ/√2 · half^j e^{−half} / Γ(j + 3/2).
-  const odd = poissonMixture(
-    half,
-    (j) => betaTail(x, y, j + 1, df / 2),
-    (j) => Math.log(Math.abs(delta) / Math.SQRT2) - half + j * Math.log(half) - gammaln(j + 1.5),
-  );
+  const even = poissonMixture(half, 1, x, y, 0.5, df / 2);
+  // The odd part carries the sign of δ; its weights are |δ|/√2 · half^j e^{−half} / Γ(j + 3/2).
+  const odd = (Math.abs(delta) / Math.SQRT2) * poissonMixture(half, 1.5, x, y, 1, df / 2);
   const cdf = normalCdf(-delta) + 0.5 * (even + Math.sign(delta) * odd);
   return Math.min(1, Math.max(0, cdf));
 }

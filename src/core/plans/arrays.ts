@@ -16,45 +16,51 @@ const parity = (m: number): number => {
 
 const weight = (m: number): number => Array.from({ length: 5 }, (_, i) => (m >> i) & 1).reduce((t, v) => t + v, 0);
 
-/** Disjoint flats of a binary space: `large` planes of seven points, then `lines` of three, by search. */
-function flats(m: number, planes: number, lines: number): { planes: number[][]; lines: number[][]; points: number[] } | undefined {
-  const n = 2 ** m;
-  const used = new Set<number>();
-  const plane = [1, 2, 3, 4, 5, 6, 7];
-  if (planes > 1 || (planes === 1 && m < 4)) return undefined;
-  if (planes === 1) for (const p of plane) used.add(p);
-  const found: number[][] = [];
-  const walk = (): boolean => {
-    if (found.length === lines) return true;
-    let a = 1;
-    while (a < n && used.has(a)) a++;
-    // The first free point either lies on a line of the set or on none: both ways are tried.
-    const tried: number[] = [];
-    for (; a < n; a++) {
-      if (used.has(a)) continue;
-      for (let b = a + 1; b < n; b++) {
-        const c = a ^ b;
-        if (c < b || used.has(b) || used.has(c)) continue;
-        for (const p of [a, b, c]) used.add(p);
-        found.push([a, b, c]);
-        if (walk()) return true;
-        found.pop();
-        for (const p of [a, b, c]) used.delete(p);
-      }
-      used.add(a);
-      tried.push(a);
-      if (tried.length > 2) break;
-    }
-    for (const p of tried) used.delete(p);
-    return false;
-  };
-  if (!walk()) return undefined;
-  const taken = new Set([...(planes === 1 ? plane : []), ...found.flat()]);
+/** Two points of each line of a partial spread, found by search: in 8, 16 and 32 runs, and beside the plane 1 … 7 in 32. */
+const LINES: Readonly<Record<number, [number, number][]>> = {
+  3: [[3, 1]],
+  4: [
+    [3, 15],
+    [7, 5],
+    [11, 13],
+    [14, 10],
+    [8, 9],
+  ],
+  5: [
+    [14, 3],
+    [7, 19],
+    [2, 29],
+    [17, 15],
+    [26, 10],
+    [8, 9],
+    [22, 4],
+    [28, 5],
+    [12, 27],
+  ],
+};
+const BESIDE_PLANE: [number, number][] = [
+  [10, 23],
+  [14, 31],
+  [24, 20],
+  [27, 16],
+  [18, 26],
+  [30, 19],
+  [9, 28],
+  [25, 22],
+];
+
+/** Disjoint flats of a binary space: a plane of seven points on request, then lines of three; the points left over. */
+function flats(m: number, planes: number, lines: number): { planes: number; lines: [number, number][]; points: number[] } | undefined {
+  if (planes === 1 && m < 4) return undefined;
+  const known = planes === 1 ? (m === 5 ? BESIDE_PLANE : []) : (LINES[m] ?? []);
+  if (known.length < lines) return undefined;
+  const used = known.slice(0, lines);
+  const taken = new Set([...(planes === 1 ? [1, 2, 3, 4, 5, 6, 7] : []), ...used.flatMap(([a, b]) => [a, b, a ^ b])]);
   // Products of an odd number of basic columns first: any of them are clear of two-factor interactions of each other.
-  const points = Array.from({ length: n - 1 }, (_, i) => i + 1)
+  const points = Array.from({ length: 2 ** m - 1 }, (_, i) => i + 1)
     .filter((p) => !taken.has(p))
     .sort((a, b) => parity(b) - parity(a) || weight(a) - weight(b) || a - b);
-  return { planes: planes === 1 ? [plane] : [], lines: found, points };
+  return { planes, lines: used, points };
 }
 
 /** Arrays in 2^m runs: two-level columns, lines of three made four-level, a plane of seven made eight-level (Addelman 1962). */
@@ -65,7 +71,7 @@ function binary(m: number, eights: number, fours: number): OrthogonalArray | und
   return {
     runs: 2 ** m,
     columns: [
-      ...parts.planes.map(() => ({ levels: 8, values: runs.map((r) => 4 * parity(r & 4) + 2 * parity(r & 2) + parity(r & 1)) })),
+      ...Array.from({ length: parts.planes }, () => ({ levels: 8, values: runs.map((r) => 4 * parity(r & 4) + 2 * parity(r & 2) + parity(r & 1)) })),
       ...parts.lines.map(([a, b]) => ({ levels: 4, values: runs.map((r) => 2 * parity(r & a) + parity(r & b)) })),
       ...parts.points.map((p) => ({ levels: 2, values: runs.map((r) => parity(r & p)) })),
     ],

@@ -1,5 +1,5 @@
 import { isNumeric } from "../study/coding";
-import type { CategoricalFactor, Factor, NumericFactor, Settings } from "../study/schema";
+import type { Factor, NumericFactor, Settings } from "../study/schema";
 
 /** Category combinations, first category fastest; one empty one when there are none. */
 export function categoryCombinations(factors: readonly Factor[]): Settings[] {
@@ -9,9 +9,6 @@ export function categoryCombinations(factors: readonly Factor[]): Settings[] {
 }
 
 export const numericOf = (factors: readonly Factor[]): NumericFactor[] => factors.filter(isNumeric);
-export const categoriesOf = (factors: readonly Factor[]): CategoricalFactor[] =>
-  factors.filter((f): f is CategoricalFactor => f.kind === "categorical");
-
 /** A discrete factor of two values is as good as a category: it has no middle. */
 export const hasMiddle = (f: NumericFactor): boolean => f.kind === "continuous" || f.values.length > 2;
 

@@ -1,5 +1,5 @@
 import { StudyError } from "../study/error";
-import type { Study, Wave } from "../study/schema";
+import type { Study } from "../study/schema";
 import { arrange } from "./arrange";
 import { families } from "./families";
 import type { Plan, PlanOptions, PlanProgress } from "./plan";
@@ -25,28 +25,4 @@ export function makePlan(study: Study, options: PlanOptions): Plan {
     const step = steps.next();
     if (step.done) return step.value;
   }
-}
-
-/** The study with the plan's waves and trials added to its ledger. */
-export function adoptPlan(study: Study, plan: Plan, purpose = "screen"): Study {
-  const waves = plan.waves.map((w): Wave => ({ id: w.id, name: w.name, purpose, plan: w.recipe }));
-  return {
-    ...study,
-    waves: [...study.waves, ...waves],
-    trials: [
-      ...study.trials,
-      ...plan.trials.map((t) => ({
-        id: t.id,
-        wave: t.wave,
-        standard: t.standard,
-        order: t.order,
-        kind: t.kind,
-        state: "planned" as const,
-        note: "",
-        use: true,
-        settings: t.settings,
-        results: {},
-      })),
-    ],
-  };
 }

@@ -4,7 +4,8 @@ import { aliasChains, regularOf } from "../appraisal/aliasing";
 import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
 import { plainStudy } from "../testing/studies";
-import { adoptPlan, makePlan } from "./make-plan";
+import { adoptPlan } from "./adopt";
+import { makePlan } from "./make-plan";
 import type { Plan } from "./plan";
 
 const pointsOf = (plan: Plan) => ({ settings: plan.trials.map((t) => t.settings), waves: plan.trials.map((t) => t.wave) });

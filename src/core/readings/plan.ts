@@ -1,8 +1,7 @@
-import { type Ask, fewestTrials, type Sight } from "../appraisal/sight";
+import { type Ask, askedTerms, fewestTrials, type Sight, type SightDetail } from "../appraisal/sight";
 import { activeFactors } from "../study/coding";
 import type { Study } from "../study/schema";
-import { termSet } from "../terms/candidates";
-import { alphabetOf, termLetters } from "../terms/term";
+import { alphabetOf, termLetters, termName } from "../terms/term";
 import { figure, listed, type Reading, ranked, withUnit } from "./reading";
 
 const ASKED = {
@@ -10,6 +9,7 @@ const ASKED = {
   "main+2fi": "main effects and two-factor interactions",
   quadratic: "main effects, interactions and bends",
 } as const;
+const askedWords = (terms: Ask["terms"]): string => (typeof terms === "string" ? ASKED[terms] : `the ${terms.length} terms picked`);
 
 /**
  * Readings on the Plan station: what is asked, what the plans in sight can tell of it, what to do.
@@ -36,7 +36,7 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
   out.push({
     id: "fewest-trials",
     kind: "finding",
-    text: `${factors.length} factors have ${pairs} two-factor ${pairs === 1 ? "interaction" : "interactions"}: ${least} trials are the least that can tell ${ASKED[ask.terms]} apart.`,
+    text: `${factors.length} factors have ${pairs} two-factor ${pairs === 1 ? "interaction" : "interactions"}: ${least} trials are the least that can tell ${askedWords(ask.terms)} apart.`,
     evidence: "plans",
     weight: 60,
   });
@@ -56,7 +56,7 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
       text:
         ask.terms === "quadratic"
           ? "Two-level plans cannot show which factor bends, only whether anything does, from centre points. A second wave with axial points can."
-          : `No plan within ${ask.budget} trials tells ${ASKED[ask.terms]} all apart.`,
+          : `No plan within ${ask.budget} trials tells ${askedWords(ask.terms)} all apart.`,
       evidence: "plans",
       weight: 80,
     });
@@ -66,7 +66,8 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
   if (first?.noise !== undefined && first.smallest !== undefined) {
     const noise = first.noise;
     const wanted = first.smallest / noise;
-    const sharp = sights.filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf).sort((a, b) => a.n - b.n)[0];
+    // Enough means enough for all that is asked, where any plan tells it all.
+    const sharp = (able.length > 0 ? able : sights).filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf).sort((a, b) => a.n - b.n)[0];
     if (sharp)
       out.push({
         id: "sharp-enough",
@@ -104,7 +105,7 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
         out.push({
           id: `chains-${p.id}`,
           kind: "caution",
-          text: `Plan ${letter} leaves ${p.lostTerms.length} of ${termSet(study, ask.terms).length} effects in chains: ${termLetters(alphabet, example.term)} cannot be told from ${listed(example.with.slice(0, 3).map((t) => termLetters(alphabet, t)))}. If one turns out active, a second wave must part them.`,
+          text: `Plan ${letter} leaves ${p.lostTerms.length} of ${askedTerms(study, ask).length} effects in chains: ${termLetters(alphabet, example.term)} cannot be told from ${listed(example.with.slice(0, 3).map((t) => termLetters(alphabet, t)))}. If one turns out active, a second wave must part them.`,
           evidence: "chains",
           weight: 75,
         });
@@ -159,4 +160,34 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
       weight: 30,
     });
   return ranked(out);
+}
+
+/** What could go wrong with a plan, in words, worst first: what it cannot tell apart, cannot see, or rests on. */
+export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDetail): string[] {
+  const alphabet = alphabetOf(study);
+  const name = (t: readonly string[]): string => termName(alphabet, [...t]);
+  const out: string[] = [];
+  const asked = new Set(askedTerms(study, ask).map((t) => t.join("*")));
+  const mains = sight.map.filter((m) => m.term.length === 1 && m.state === "lost" && m.with.length > 0);
+  for (const m of mains.slice(0, 3)) out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 3).map(name))}.`);
+  const pairs = sight.map.filter(
+    (m) => m.term.length > 1 && m.state === "lost" && m.with.length > 0 && !m.with.some((t) => t.length === 1) && asked.has(m.term.join("*")),
+  );
+  for (const m of pairs.slice(0, mains.length > 0 ? 1 : 3)) out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 2).map(name))}.`);
+  const together = sight.lostTerms.filter((t) => sight.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"));
+  if (together.length > 0)
+    out.push(
+      `${together.length} of the effects asked ${together.length === 1 ? "has" : "have"} no estimate beside the others, such as ${listed(together.slice(0, 2).map(name))}.`,
+    );
+  const dead = sight.lostTerms.filter((t) => sight.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0));
+  if (dead.length > 0) out.push(`${listed(dead.slice(0, 3).map(name))} cannot be estimated at all.`);
+  const leak = detail.leaks.find((l) => l.term.length === 1);
+  if (leak && mains.length === 0)
+    out.push(`${name(leak.term)} takes up ${Math.round(Math.abs(leak.share) * 100)} % of ${name(leak.from)}, should that be active.`);
+  if (sight.noErrorDf) out.push("Nothing is left to judge noise by: it rests on the stated noise.");
+  else if (sight.residualDf < 3) out.push(`Only ${sight.residualDf} degrees of freedom judge the noise, so intervals will be wide.`);
+  if (sight.df.pureError === 0 && !sight.noErrorDf) out.push("No trial is run twice, so lack of fit cannot be tested.");
+  if ((detail.largestVif ?? 1) > 5) out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
+  if (sight.plan.lost > 0) out.push(`The region takes ${sight.plan.lost} of its trials away.`);
+  return out;
 }

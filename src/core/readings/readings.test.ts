@@ -86,7 +86,7 @@ describe("Question", () => {
 });
 
 describe("Plan", () => {
-  const ask: Ask = { terms: "main+2fi", budget: 40, replicates: 1, centre: 3, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false };
+  const ask: Ask = { terms: "main+2fi", budget: 40, replicates: 1, centre: 3, blocks: 1, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false };
   const read = (study: Study, a: Ask, pick: (label: string) => boolean = () => true): Reading[] => {
     const { sights } = sightsFor(study, a);
     return planReadings(study, a, sights, sights.filter((s) => pick(s.label)).slice(0, 3));

@@ -17,7 +17,15 @@ export const editSchema = z.strictObject({
 export type Edit = z.infer<typeof editSchema>;
 
 /** Lists whose members are addressed by id, and the key that holds it. */
-const LISTS: Readonly<Record<string, string>> = { factors: "id", responses: "id", covariates: "id", waves: "id", trials: "id", models: "response" };
+const LISTS: Readonly<Record<string, string>> = {
+  factors: "id",
+  responses: "id",
+  covariates: "id",
+  waves: "id",
+  trials: "id",
+  models: "response",
+  rivals: "id",
+};
 const PLAIN = ["title", "notes", "confidence", "setpoint", "region"];
 
 type Bag = Record<string, unknown>;

@@ -1,5 +1,5 @@
-import { activeFactors, isNumeric, rangeOf } from "./coding";
-import type { Factor, Forbidden, Limit, Settings, Study } from "./schema";
+import { activeFactors, centreSettings, decode, isNumeric, rangeOf } from "./coding";
+import type { Factor, Forbidden, Limit, NumericFactor, Settings, Study } from "./schema";
 
 const SLACK = 1e-9;
 
@@ -91,4 +91,22 @@ export function excludedCorners(study: Study): { excluded: number; corners: numb
     if (!allowed(study, settings)) excluded++;
   }
   return { excluded: looked === corners ? excluded : Math.round((excluded * corners) / looked), corners };
+}
+
+/**
+ * Share of the other factors' settings that the region excludes over the plane of two factors, cell by cell from low
+ * to high (rows upwards): 1 where every setting is excluded. Others that the region names run over their ends and
+ * middle, categories over all levels.
+ */
+export function excludedShares(study: Study, a: NumericFactor, b: NumericFactor, cells: number): number[] {
+  const named = new Set([...study.region.limits.flatMap((l) => Object.keys(l.terms)), ...study.region.forbidden.flatMap((c) => Object.keys(c))]);
+  const others = activeFactors(study).filter((f) => f.id !== a.id && f.id !== b.id && named.has(f.id));
+  let rest = [centreSettings(study.factors)];
+  for (const f of others.slice(0, 4))
+    rest = (isNumeric(f) ? [-1, 0, 1].map((x) => decode(f, x)) : f.levels).flatMap((v) => rest.map((s) => ({ ...s, [f.id]: v })));
+  return Array.from({ length: cells * cells }, (_, i) => {
+    const u = decode(a, -1 + (2 * ((i % cells) + 0.5)) / cells);
+    const v = decode(b, -1 + (2 * (Math.floor(i / cells) + 0.5)) / cells);
+    return rest.filter((s) => !allowed(study, { ...s, [a.id]: u, [b.id]: v })).length / rest.length;
+  });
 }

@@ -2,7 +2,7 @@ import { applyEdits, type Edit } from "./edit";
 import { type Study, studySchema } from "./schema";
 import { complete, issueError } from "./validate";
 
-const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models"] as const;
+const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models", "rivals"] as const;
 
 /**
  * A study after edits, checked. Only what the edits touched is read anew; all else keeps its identity, so that what
@@ -31,6 +31,7 @@ export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
     Object.assign(whole, { [head]: members });
   }
   if (raw.models === before.models) whole.models = before.models;
+  if (raw.rivals === before.rivals) whole.rivals = before.rivals;
   if (raw.region === before.region) whole.region = before.region;
   if (raw.setpoint && raw.setpoint === before.setpoint) whole.setpoint = before.setpoint;
   return complete(whole, before);

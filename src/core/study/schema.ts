@@ -159,6 +159,9 @@ const model = z.strictObject({
   terms: z.array(term).max(500),
 });
 
+/** A plan weighed but not adopted: its recipe makes it again. */
+const rival = z.strictObject({ id, name: z.string().trim().min(1).max(80), recipe: recipeSchema });
+
 export const studySchema = z.strictObject({
   format: z.literal(FORMAT),
   version: z.literal(VERSION),
@@ -174,6 +177,7 @@ export const studySchema = z.strictObject({
   waves: z.array(wave).max(200).default([]),
   trials: z.array(trial).max(20000).default([]),
   models: z.array(model).max(40).default([]),
+  rivals: z.array(rival).max(60).default([]),
   setpoint: z.strictObject({ settings, held: z.array(z.string()).default([]) }).optional(),
 });
 
@@ -194,6 +198,7 @@ export type Limit = z.output<typeof limit>;
 export type Forbidden = z.output<typeof forbidden>;
 export type Recipe = z.output<typeof recipeSchema>;
 export type Wave = z.output<typeof wave> & { name: string };
+export type Rival = z.output<typeof rival>;
 export type Trial = z.output<typeof trial> & { standard: number; order: number };
 export type TrialKind = Trial["kind"];
 export type Setting = z.output<typeof setting>;

@@ -315,6 +315,10 @@ function check(study: Study, before?: Study): void {
         throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [...path, "covariates", id]);
   });
   checkModels(study);
+  unique(
+    study.rivals.map((r, i) => ({ value: r.id, path: ["rivals", i, "id"] })),
+    "The rival plan's id",
+  );
   if (study.setpoint) {
     checkSettings(study.factors, study.setpoint.settings, ["setpoint", "settings"], false);
     study.setpoint.held.forEach((id, i) => {

@@ -1,6 +1,6 @@
 "use client";
 import type { Sight } from "@/core";
-import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
+import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
@@ -32,10 +32,8 @@ export function CostSight({
   const most = Math.max(...shown.map(value), wanted ?? 0);
   const least = Math.min(...shown.map(value), wanted ?? Number.POSITIVE_INFINITY);
   const x = linear([Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4], [box.left, box.left + box.width]);
-  const y = linear(
-    [Math.max(0, least - 0.25 * (most - least || least)), most + 0.12 * (most - least || most)],
-    [box.top + box.height, box.top],
-  ).nice();
+  // Logarithmic: twice as sharp is the same step everywhere, and one blunt plan does not flatten the rest.
+  const y = logarithmic([(least || 1) / 1.35, (most || 1) * 1.25], [box.top + box.height, box.top]);
   const frontier = shown.filter((s) => s.onFrontier);
   // Plans that fall on one spot stand side by side, so that each can be picked.
   const spots = new Map<string, { cx: number; cy: number }>();
@@ -79,7 +77,7 @@ export function CostSight({
         </g>
       )}
       <AxisX scale={x} box={box} name="trials, centre points included" grid />
-      <AxisY scale={y} box={box} name={name} grid offset={46} />
+      <AxisY scale={y} box={box} name={name} grid offset={46} ticks={logTicks(y.domain())} text={(v) => figure(v)} />
       {frontier.length > 1 && (
         <path
           d={frontier.map((s, i) => `${i === 0 ? "M" : "L"}${x(s.n)} ${y(value(s))}`).join("")}

@@ -6,26 +6,39 @@ import {
   type Ask,
   additions,
   adoptPlan,
+  askedTerms,
   bendable,
   type Evidence,
-  makePlan,
+  edit,
+  families,
+  type Plan,
+  type PlanOptions,
+  planCsv,
+  planLabel,
   planReadings,
-  readNumber,
+  planRisks,
   type Sight,
-  StudyError,
   sightDetail,
+  sightId,
   sightOf,
-  sightsFor,
   type TermSetName,
 } from "@/core";
+import { useJob } from "@/ui/compute/use-job";
 import { useDesk } from "@/ui/desk/store";
 import { figure, percent } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
-import { colours } from "@/ui/theme/theme";
 import { CostSight } from "./cost-sight";
+import { Count } from "./count";
+import { ImportTrials } from "./import-trials";
+import { OwnPlan } from "./own-plan";
 import css from "./plan.module.css";
-import { SpaceChart } from "./space-chart";
+import { PowerChart, SpaceChart } from "./rows/curves";
+import { DfBar } from "./rows/df-bar";
+import { PointsMatrix } from "./rows/points-matrix";
+import { TradeCurve } from "./rows/trade-curve";
 import { TermMap } from "./term-map";
+import { TermPicker } from "./term-picker";
+import { useSights } from "./use-sights";
 
 const ASKS: [TermSetName, string][] = [
   ["main", "main effects"],
@@ -33,70 +46,16 @@ const ASKS: [TermSetName, string][] = [
   ["quadratic", "+ curvature"],
 ];
 
-/** A whole number typed into a small box; what cannot be read stays and says why. */
-function Count({ label, value, least, most, set }: { label: string; value: number; least: number; most: number; set(v: number): void }) {
-  const [text, setText] = useState<string | undefined>(undefined);
-  const read = readNumber(text ?? String(value));
-  const wrong = typeof read !== "number" || !Number.isInteger(read) || read < least || read > most;
-  return (
-    <label>
-      {label}
-      <input
-        type="text"
-        className="field num"
-        inputMode="numeric"
-        value={text ?? String(value)}
-        aria-invalid={wrong}
-        title={wrong ? `Type a whole number from ${least} to ${most}.` : undefined}
-        style={wrong ? { borderColor: colours.rowan } : undefined}
-        onChange={(e) => {
-          setText(e.target.value);
-          const v = readNumber(e.target.value);
-          if (typeof v === "number" && Number.isInteger(v) && v >= least && v <= most) set(v);
-        }}
-        onBlur={() => !wrong && setText(undefined)}
-      />
-      {wrong && (
-        <span className="rowan small" role="alert">
-          {least}–{most}
-        </span>
-      )}
-    </label>
-  );
+/** Saves text as a file. */
+function saveText(text: string, name: string): void {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([text], { type: "text/csv" }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
 }
 
-/** Degrees of freedom as one bar: model, lack of fit, pure error. */
-function DfBar({ df }: { df: Sight["df"] }) {
-  const total = Math.max(1, df.model + df.lackOfFit + df.pureError);
-  const parts = [
-    { n: df.model, fill: colours.heather },
-    { n: df.lackOfFit, fill: "#C4A25A" },
-    { n: df.pureError, fill: "#8A8268" },
-  ];
-  let x = 0;
-  return (
-    <div>
-      <svg
-        width="100%"
-        height="12"
-        viewBox="0 0 240 12"
-        preserveAspectRatio="none"
-        role="img"
-        aria-label={`${df.model} model, ${df.lackOfFit} lack of fit, ${df.pureError} pure error`}
-      >
-        {parts.map((p) => {
-          const w = (240 * p.n) / total;
-          const at = x;
-          x += w;
-          return p.n > 0 ? <rect key={p.fill} x={at} width={Math.max(0, w - 1.5)} height="12" rx="2" fill={p.fill} /> : null;
-        })}
-      </svg>
-      <div className="small quiet">
-        {df.model} model · {df.lackOfFit} lack of fit · {df.pureError} pure error
-      </div>
-    </div>
-  );
-}
+const efficiencyText = (v: number | null): string => (v === null ? "–" : `${figure(v, 3)} %`);
 
 /** Weigh plans against what they can tell, pick up to three, adopt one as a wave. */
 export function PlanStation() {
@@ -110,15 +69,19 @@ export function PlanStation() {
     budget: 40,
     replicates: 1,
     centre: 3,
+    blocks: 1,
     power: 0.8,
     alpha: 1 - study.confidence,
     seed: 1,
     standardOrder: false,
   });
   const [responseId, setResponse] = useState<string | undefined>(undefined);
-  const [own, setOwn] = useState<{ text: string; sights: Sight[]; sentence: string | undefined }>({ text: "", sights: [], sentence: undefined });
+  const [own, setOwn] = useState<Sight[]>([]);
+  const [pendingOwn, setPendingOwn] = useState<PlanOptions | undefined>(undefined);
   const [chosen, setChosen] = useState<string[] | undefined>(undefined);
-  const [open, setOpen] = useState<Record<string, boolean>>({ map: true, df: true, power: true });
+  const [open, setOpen] = useState<Record<string, boolean>>({ map: true, df: true, risks: true });
+  const [naming, setNaming] = useState<{ sight: string; text: string } | undefined>(undefined);
+  const [importing, setImporting] = useState(false);
   const deferred = useDeferredValue(ask);
   const judged = study.responses.filter((r) => r.noise !== undefined);
   // The hardest first: the response whose smallest change is smallest against its noise.
@@ -128,46 +91,73 @@ export function PlanStation() {
   const response = judged.find((r) => r.id === responseId) ?? hardest;
   const noise = response?.noise ?? 1;
   const unit = response ? (response.unit ?? "") : "σ";
-  const { sights: found, refusals } = useMemo(() => {
-    if (study.factors.filter((f) => f.retired === undefined).length < 2) return { sights: [], refusals: [] };
-    return sightsFor(study, deferred);
-  }, [study, deferred]);
-  const sights = useMemo(() => [...found, ...own.sights], [found, own.sights]);
+  const search = useSights(study, deferred);
+  const { refusals } = search.step;
+  const sights = useMemo(
+    () => [...search.step.sights, ...own.filter((o) => !search.step.sights.some((s) => s.id === o.id))],
+    [search.step.sights, own],
+  );
   const usual = useMemo(() => {
     const affordable = sights.filter((s) => s.ratio !== null);
-    const first = affordable.find((s) => s.tellsAll) ?? affordable[affordable.length - 1];
+    const able = affordable.filter((s) => s.tellsAll);
+    // The cheapest that tells all, the sharpest that does, and what is left cheaper than both.
+    const first = able.find((s) => !s.noErrorDf) ?? able[0] ?? affordable[affordable.length - 1];
     const cheaper = affordable
       .filter((s) => s.n < (first?.n ?? 0))
       .sort((a, b) => b.n - a.n || a.lostTerms.length - b.lostTerms.length || (a.ratio ?? 0) - (b.ratio ?? 0))[0];
     return [cheaper, first].filter((s): s is Sight => s !== undefined).map((s) => s.id);
   }, [sights]);
   const pickedIds = (chosen ?? usual).filter((p) => sights.some((s) => s.id === p));
-  const picked = pickedIds.map((p) => sights.find((s) => s.id === p) as Sight);
+  const pickedKey = pickedIds.join("|");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the ids say which; a new list of the same plans is no news.
+  const picked = useMemo(() => pickedIds.map((p) => sights.find((s) => s.id === p) as Sight), [pickedKey, sights]);
   const details = useMemo(() => picked.map((s) => sightDetail(study, s, deferred)), [study, picked, deferred]);
   const readings = useMemo(() => planReadings(study, deferred, sights, picked, response?.id), [study, deferred, sights, picked, response?.id]);
   const pick = (plan: string): void => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
+  const letterOf = (i: number): string => String.fromCharCode(97 + i);
   const adopt = (s: Sight): void => {
-    try {
-      const plan = makePlan(study, s.options);
-      const refused = commit(additions(study, adoptPlan(study, plan, study.waves.length === 0 ? "screen" : "next wave")), `adopted ${s.label}`);
-      if (refused) void message.warning(refused);
-      else router.push(`/studies/${id}/trials`);
-    } catch (error) {
-      if (!(error instanceof StudyError)) throw error;
-      void message.warning(error.message);
-    }
+    const refused = commit(additions(study, adoptPlan(study, s.plan, study.waves.length === 0 ? "screen" : "next wave")), `adopted ${s.label}`);
+    if (refused) void message.warning(refused);
+    else router.push(`/studies/${id}/trials`);
   };
-  const addOwn = (): void => {
-    try {
-      const options = { family: "fraction", generators: own.text, replicates: ask.replicates, centre: ask.centre, seed: ask.seed };
-      const plan = makePlan(study, options);
-      const sight = { ...sightOf(study, plan, `Own ${plan.recipe.trials}`, options, ask), id: `own-${own.text}-${ask.replicates}-${ask.centre}` };
-      setOwn({ text: "", sights: [...own.sights.filter((s) => s.id !== sight.id), sight].slice(-3), sentence: undefined });
-      setChosen([...pickedIds.slice(-2), sight.id]);
-    } catch (error) {
-      if (!(error instanceof StudyError)) throw error;
-      setOwn({ ...own, sentence: error.message });
+  const building = useJob("plan", undefined, (plan: Plan) => {
+    const options = pendingOwn;
+    const family = families.find((f) => f.id === options?.family);
+    if (!options || !family) return;
+    const sight = { ...sightOf(study, plan, planLabel(family, options, plan.recipe.trials ?? 0), options, ask), id: `own ${sightId(options)}` };
+    setOwn((before) => [...before.filter((s) => s.id !== sight.id), sight].slice(-6));
+    setChosen([...pickedIds.slice(-2), sight.id]);
+    setPendingOwn(undefined);
+  });
+  const addOwn = (options: PlanOptions): void => {
+    setPendingOwn(options);
+    building.start({ study, options });
+  };
+  const keep = (s: Sight, name: string): void => {
+    const text = name.trim();
+    if (text === "") {
+      setNaming(undefined);
+      return;
     }
+    const known = study.rivals.find((r) => s.id === `rival ${r.id}`);
+    const taken = new Set(study.rivals.map((r) => r.id));
+    let n = study.rivals.length + 1;
+    while (taken.has(`plan${n}`)) n++;
+    const refused = commit(
+      [
+        known
+          ? edit(study, ["rivals", known.id, "name"], text)
+          : edit(study, ["rivals", `plan${n}`], { id: `plan${n}`, name: text, recipe: JSON.parse(JSON.stringify(s.plan.recipe)) }),
+      ],
+      `kept the plan ${text}`,
+    );
+    if (refused) void message.warning(refused);
+    else if (!known) setChosen(pickedIds.map((p) => (p === s.id ? `rival plan${n}` : p)));
+    setNaming(undefined);
+  };
+  const forget = (s: Sight): void => {
+    const known = study.rivals.find((r) => s.id === `rival ${r.id}`);
+    if (known) commit([edit(study, ["rivals", known.id], null)], `let go of the plan ${known.name}`);
   };
   const show = (evidence: Evidence): void => {
     if (evidence === "responses" || evidence === "factors" || evidence === "region") router.push(`/studies/${id}/question`);
@@ -177,27 +167,40 @@ export function PlanStation() {
       document.getElementById(`row-${row}`)?.scrollIntoView({ block: "center", behavior: "smooth" });
     }
   };
-  const rows: { key: string; name: string; note: string; cell(s: Sight, i: number): React.ReactNode }[] = [
+  const rows: { key: string; name: string; note: string; cell(s: Sight, i: number): React.ReactNode; across?: React.ReactNode }[] = [
     {
       key: "map",
       name: "Term map",
       note: "a cell is one effect, filled by how much of it is its own",
-      cell: (s, i) => <TermMap study={study} map={s.map} letter={String.fromCharCode(97 + i)} />,
+      cell: (s, i) => <TermMap study={study} map={s.map} letter={letterOf(i)} />,
     },
     { key: "df", name: "Degrees of freedom", note: "model · lack of fit · pure error", cell: (s) => <DfBar df={s.df} /> },
     {
+      key: "risks",
+      name: "Risks",
+      note: "what could go wrong",
+      cell: (s, i) => {
+        const d = details[i];
+        const risks = d ? planRisks(study, deferred, s, d) : [];
+        return (
+          <ul className={css.risks}>{risks.length === 0 ? <li>None that the plan itself shows.</li> : risks.map((r) => <li key={r}>{r}</li>)}</ul>
+        );
+      },
+    },
+    {
       key: "power",
-      name: "Sees",
-      note: `at power ${ask.power.toFixed(2)}, α ${figure(ask.alpha)}`,
-      cell: (s, i) => (
-        <div>
-          <span className="num">{s.ratio === null ? "–" : `${figure(s.ratio * noise)} ${unit}`}</span>
-          <span className="quiet small">
-            {" "}
-            {s.noErrorDf ? "by the stated noise alone" : "worst effect"}
-            {s.squareRatio !== null ? `; squares ${figure(s.squareRatio * noise)} ${unit}` : ""} · mean prediction error{" "}
-            {details[i]?.meanError === null ? "–" : `${figure(details[i]?.meanError ?? 0)} σ`}
-          </span>
+      name: "Power",
+      note: `α ${figure(ask.alpha)}; for the hardest effect asked`,
+      across: <PowerChart sights={picked} noise={noise} unit={unit} wanted={response?.smallest} alpha={ask.alpha} />,
+      cell: (s) => (
+        <div className="small">
+          sees{" "}
+          <span className="num" style={{ fontSize: 14 }}>
+            {s.ratio === null ? "–" : `${figure(s.ratio * noise)} ${unit}`}
+          </span>{" "}
+          at power {ask.power.toFixed(2)}
+          {s.noErrorDf ? ", by the stated noise alone" : ""}
+          {s.squareRatio !== null ? `; bends ${figure(s.squareRatio * noise)} ${unit}` : ""}
         </div>
       ),
     },
@@ -207,7 +210,7 @@ export function PlanStation() {
       note: "what one estimate cannot tell apart",
       cell: (s, i) => {
         const d = details[i];
-        if (!s.regular) return <span className="small quiet">Not a regular plan: see the correlations in the term map.</span>;
+        if (!s.regular) return <span className="small quiet">Not a regular plan: the term map and the risks show what is shared.</span>;
         if (d?.chains.length === 0)
           return (
             <span className="small">
@@ -230,20 +233,75 @@ export function PlanStation() {
       },
     },
     {
-      key: "inflation",
-      name: "Variance inflation",
-      note: "largest; 1 is none",
-      cell: (_s, i) => <span className="num">{details[i]?.largestVif === null ? "–" : figure(details[i]?.largestVif ?? 0, 3)}</span>,
+      key: "space",
+      name: "Prediction error",
+      note: "over the region, in σ",
+      across: <SpaceChart curves={picked.map((_, i) => ({ letter: letterOf(i), points: details[i]?.space ?? [] }))} />,
+      cell: (_s, i) => (
+        <div className="small">
+          on average{" "}
+          <span className="num" style={{ fontSize: 14 }}>
+            {details[i]?.meanError === null ? "–" : `${figure(details[i]?.meanError ?? 0)} σ`}
+          </span>
+        </div>
+      ),
+    },
+    {
+      key: "efficiency",
+      name: "Efficiency and inflation",
+      note: "for what is asked and can be estimated",
+      cell: (_s, i) => {
+        const d = details[i];
+        return (
+          <div className="small num">
+            D {efficiencyText(d?.efficiency.d ?? null)} · A {efficiencyText(d?.efficiency.a ?? null)} · G {efficiencyText(d?.efficiency.g ?? null)}
+            <br />
+            variance inflated up to {d?.largestVif === null || d === undefined ? "–" : figure(d.largestVif, 3)} · alias trace{" "}
+            {d?.aliasTrace === null || d === undefined ? "–" : figure(d.aliasTrace, 3)}
+          </div>
+        );
+      },
+    },
+    {
+      key: "points",
+      name: "Where it runs",
+      note: "trials over every pair of factors; shaded: excluded",
+      cell: (s, i) => <PointsMatrix study={study} plan={s.plan} letter={letterOf(i)} />,
+    },
+    {
+      key: "trade",
+      name: "Aliasing traded",
+      note: "alias trace against D-efficiency given up",
+      cell: (s) =>
+        s.options.family === "least-aliasing" ? (
+          <TradeCurve study={study} options={s.options} pick={addOwn} />
+        ) : (
+          <span className="small quiet">Only for plans of least aliasing.</span>
+        ),
     },
     {
       key: "recipe",
       name: "Recipe",
       note: "makes the same trials again",
-      cell: (s) => (
-        <span className="num small">{[s.options.family, s.plan.recipe.generators, `seed ${s.options.seed}`].filter(Boolean).join(" · ")}</span>
-      ),
+      cell: (s) => {
+        const r = s.plan.recipe;
+        const words = [
+          r.family,
+          r.generators,
+          r.axial !== undefined ? `axial ${r.axial}` : undefined,
+          r.criterion,
+          typeof r.terms === "string" ? r.terms : r.terms ? `${r.terms.length} terms` : undefined,
+          r.keepEfficiency !== undefined ? `keeps ${r.keepEfficiency}` : undefined,
+          r.starts !== undefined ? `${r.starts} starts` : undefined,
+          `seed ${r.seed}`,
+        ];
+        return <span className="num small">{words.filter(Boolean).join(" · ")}</span>;
+      },
     },
   ];
+  // Rows that say nothing of any plan picked stay away.
+  const shownRows = rows.filter((r) => r.key !== "trade" || picked.some((s) => s.options.family === "least-aliasing"));
+  const picking = typeof ask.terms !== "string";
   return (
     <StationFrame
       name="Plan"
@@ -257,19 +315,11 @@ export function PlanStation() {
               {name}
             </button>
           ))}
+          <TermPicker study={study} terms={askedTerms(study, ask)} active={picking} set={(terms) => setAsk({ ...ask, terms })} />
           <Count label="up to" value={ask.budget} least={4} most={1024} set={(budget) => setAsk({ ...ask, budget })} />
           <Count label="replicates" value={ask.replicates} least={1} most={16} set={(replicates) => setAsk({ ...ask, replicates })} />
           <Count label="centre points" value={ask.centre} least={0} most={24} set={(centre) => setAsk({ ...ask, centre })} />
-          <label>
-            power
-            <select className="field num" value={ask.power} onChange={(e) => setAsk({ ...ask, power: Number(e.target.value) })}>
-              {[0.7, 0.8, 0.9, 0.95, 0.99].map((p) => (
-                <option key={p} value={p}>
-                  {p.toFixed(2)}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Count label="blocks" value={ask.blocks} least={1} most={16} set={(blocks) => setAsk({ ...ask, blocks })} />
         </div>
       }
     >
@@ -279,7 +329,7 @@ export function PlanStation() {
             {judged.length > 0 && (
               <label className="row">
                 judged by
-                <select className="field" style={{ height: 26, maxWidth: 190 }} value={response?.id} onChange={(e) => setResponse(e.target.value)}>
+                <select className="field" style={{ height: 26, maxWidth: 150 }} value={response?.id} onChange={(e) => setResponse(e.target.value)}>
                   {judged.map((r) => (
                     <option key={r.id} value={r.id}>
                       {r.name}
@@ -288,6 +338,21 @@ export function PlanStation() {
                 </select>
               </label>
             )}
+            <label className="row">
+              at power
+              <select
+                className="field num"
+                style={{ height: 26 }}
+                value={ask.power}
+                onChange={(e) => setAsk({ ...ask, power: Number(e.target.value) })}
+              >
+                {[0.7, 0.8, 0.9, 0.95, 0.99].map((p) => (
+                  <option key={p} value={p}>
+                    {p.toFixed(2)}
+                  </option>
+                ))}
+              </select>
+            </label>
             <span>● tells all asked</span>
             <span>○ leaves some shared</span>
             <label className="row" title="The seed makes the same run order again">
@@ -297,32 +362,40 @@ export function PlanStation() {
             <span className={css.asks}>
               <Count label="seed" value={ask.seed} least={0} most={999999} set={(seed) => setAsk({ ...ask, seed })} />
             </span>
-            <form
-              className="row"
-              style={{ marginLeft: "auto" }}
-              onSubmit={(e) => {
-                e.preventDefault();
-                addOwn();
-              }}
-            >
-              <input
-                className="field num"
-                style={{ width: 132, height: 26 }}
-                aria-label="Own generators"
-                placeholder="E=ABC, F=BCD"
-                value={own.text}
-                onChange={(e) => setOwn({ ...own, text: e.target.value, sentence: undefined })}
-              />
-              <button type="submit" className="btn small" disabled={own.text.trim() === ""}>
-                Add
+            <span style={{ marginLeft: "auto" }} className="row">
+              <button type="button" className="link" onClick={() => setImporting(true)}>
+                trials run elsewhere
               </button>
-            </form>
+              <OwnPlan study={study} ask={ask} add={addOwn} busy={building.running} sentence={building.trouble} />
+            </span>
           </div>
-          {own.sentence && (
-            <p className="rowan small" role="alert">
-              {own.sentence}
-            </p>
-          )}
+          <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
+            {building.running && (
+              <span>
+                own plan: {building.progress?.text ?? "starting"}{" "}
+                <button type="button" className="link" onClick={building.stop}>
+                  stop and keep the best
+                </button>
+              </span>
+            )}
+            {search.running && !building.running && (
+              <span>
+                {search.progress?.text || "looking at plans"} · {percent(search.progress?.done ?? 0)}{" "}
+                <button type="button" className="link" onClick={search.stop}>
+                  stop and keep the best
+                </button>
+              </span>
+            )}
+            {!search.running && search.step.text === "stopped" && (
+              <span>
+                Stopped; what was found stands.{" "}
+                <button type="button" className="link" onClick={search.again}>
+                  search on
+                </button>
+              </span>
+            )}
+            {search.trouble && <span className="rowan">{search.trouble}</span>}
+          </div>
           <CostSight
             sights={sights}
             picked={pickedIds}
@@ -338,14 +411,28 @@ export function PlanStation() {
               <div />
               {picked.map((s, i) => (
                 <div key={s.id} className={css.head}>
-                  <span className={css.letter}>{String.fromCharCode(97 + i)}</span>
-                  <strong className="grow" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }} title={s.label}>
-                    {s.label}
-                    {ask.centre > 0 ? ` + ${ask.centre}` : ""}
-                  </strong>
-                  <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>
-                    {s.tellsAll ? "all clear of each other" : s.plan.lost > 0 ? `loses ${s.plan.lost} trials` : `${s.lostTerms.length} in chains`}
-                  </span>
+                  <span className={css.letter}>{letterOf(i)}</span>
+                  {naming?.sight === s.id ? (
+                    <input
+                      className="field grow"
+                      style={{ minWidth: 60, height: 26 }}
+                      aria-label="Name of the plan"
+                      autoFocus
+                      maxLength={80}
+                      value={naming.text}
+                      onChange={(e) => setNaming({ sight: s.id, text: e.target.value })}
+                      onBlur={() => keep(s, naming.text)}
+                      onKeyDown={(e) => {
+                        if (e.key === "Enter") keep(s, naming.text);
+                        if (e.key === "Escape") setNaming(undefined);
+                      }}
+                    />
+                  ) : (
+                    <strong className="grow" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }} title={s.label}>
+                      {s.label}
+                      {ask.centre > 0 && !s.rival ? ` + ${ask.centre}` : ""}
+                    </strong>
+                  )}
                   <button
                     type="button"
                     className={`btn small ${s.tellsAll || picked.length === 1 ? "main" : ""}`}
@@ -356,7 +443,32 @@ export function PlanStation() {
                   </button>
                 </div>
               ))}
-              {rows.map((r) => (
+              <div className={css.rowname} />
+              {picked.map((s) => (
+                <div key={s.id} className={css.verdict}>
+                  <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>
+                    {s.n} trials ·{" "}
+                    {s.tellsAll
+                      ? "tells all that is asked"
+                      : s.plan.lost > 0
+                        ? `loses ${s.plan.lost} trials to the region`
+                        : `${s.lostTerms.length} of ${askedTerms(study, deferred).length} cannot be told apart`}
+                  </span>
+                  <span className="grow" />
+                  <button type="button" className="link small" onClick={() => setNaming({ sight: s.id, text: s.rival ?? s.label })}>
+                    {s.rival ? "rename" : "keep"}
+                  </button>
+                  {s.rival && (
+                    <button type="button" className="link small" onClick={() => forget(s)}>
+                      let go
+                    </button>
+                  )}
+                  <button type="button" className="link small" onClick={() => saveText(planCsv(study, s.plan), `${s.label}.csv`)}>
+                    CSV
+                  </button>
+                </div>
+              ))}
+              {shownRows.map((r) => (
                 <Fragment key={r.key}>
                   <div className={css.rowname} id={`row-${r.key}`}>
                     <button
@@ -376,45 +488,62 @@ export function PlanStation() {
                       {open[r.key] && r.cell(s, i)}
                     </div>
                   ))}
+                  {open[r.key] && r.across && (
+                    <>
+                      <div className={css.rowname} />
+                      <div className={css.cell} style={{ gridColumn: `2 / span ${picked.length}` }}>
+                        {r.across}
+                      </div>
+                    </>
+                  )}
                 </Fragment>
               ))}
-              <div className={css.rowname}>
-                <button
-                  type="button"
-                  className={css.fold}
-                  aria-expanded={open.space ?? false}
-                  onClick={() => setOpen({ ...open, space: !open.space })}
-                >
-                  <strong style={{ color: "var(--ink)" }}>{open.space ? "▾" : "▸"} Prediction error</strong>
-                </button>
-              </div>
-              <div className={css.cell} style={{ gridColumn: `2 / span ${picked.length}` }}>
-                {open.space && (
-                  <SpaceChart curves={picked.map((_, i) => ({ letter: String.fromCharCode(97 + i), points: details[i]?.space ?? [] }))} />
-                )}
-              </div>
             </div>
           ) : (
             <p className={css.empty}>Pick up to three plans in the chart to read them side by side.</p>
           )}
         </>
       ) : (
-        <p className={css.empty}>
-          {study.factors.length < 2
-            ? "Plans appear here once Question lists two factors."
-            : (refusals[0]?.text ?? `No plan fits ${ask.budget} trials; raise the budget.`)}
-        </p>
+        <div className={css.empty}>
+          <p>
+            {study.factors.length < 2
+              ? "Plans appear here once Question lists two factors."
+              : search.running
+                ? "Looking at plans…"
+                : (search.trouble ?? refusals[0]?.text ?? `No plan fits ${ask.budget} trials; raise the budget.`)}
+          </p>
+          {study.factors.length >= 2 && (
+            <p style={{ marginTop: 8 }}>
+              <button type="button" className="btn" onClick={() => setImporting(true)}>
+                Take trials run elsewhere
+              </button>
+            </p>
+          )}
+        </div>
       )}
       {refusals.length > 0 && sights.length > 0 && (
-        <p className="small quiet" style={{ marginTop: 8 }}>
-          Not on offer: {refusals.map((r) => r.text).join(" ")}
-        </p>
+        <details className="small quiet" style={{ marginTop: 8 }}>
+          <summary>
+            Not on offer here: {refusals.length} {refusals.length === 1 ? "kind of plan" : "kinds of plans"}
+          </summary>
+          {refusals.map((r) => (
+            <p key={`${r.family}${r.text}`}>{r.text}</p>
+          ))}
+        </details>
       )}
       {study.trials.length > 0 && (
         <p className="small quiet" style={{ marginTop: 8 }}>
           The ledger holds {study.trials.length} trials, {percent(study.trials.filter((t) => t.state === "done").length / study.trials.length)} of
           them run. A further wave is added to it; nothing is replaced.
         </p>
+      )}
+      {importing && (
+        <ImportTrials
+          close={(took) => {
+            setImporting(false);
+            if (took) router.push(`/studies/${id}/trials`);
+          }}
+        />
       )}
     </StationFrame>
   );

@@ -1,19 +1,6 @@
 "use client";
 import { useMemo, useState } from "react";
-import {
-  activeFactors,
-  allowed,
-  centreSettings,
-  decode,
-  edit,
-  type Factor,
-  forbiddenText,
-  isNumeric,
-  limitText,
-  type NumericFactor,
-  readRegion,
-  type Study,
-} from "@/core";
+import { activeFactors, edit, excludedShares, forbiddenText, isNumeric, limitText, type NumericFactor, readRegion, type Study } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
 import css from "./question.module.css";
@@ -29,7 +16,6 @@ function Projections({ study }: { study: Study }) {
       .filter((f): f is NumericFactor => isNumeric(f) && ids.has(f.id))
       .slice(0, 4);
   }, [study]);
-  const categories = useMemo(() => activeFactors(study).filter((f: Factor): boolean => !isNumeric(f)), [study]);
   const pairs =
     named.length === 1
       ? [
@@ -41,26 +27,12 @@ function Projections({ study }: { study: Study }) {
           ] as const,
         ]
       : named.flatMap((a, i) => named.slice(i + 1).map((b) => [a, b] as const));
-  const shade = (a: NumericFactor, b: NumericFactor): number[] => {
-    // The others run over their ends and middle, categories over all levels: enough to tell all from some.
-    const others = activeFactors(study).filter(
-      (f) => f.id !== a.id && f.id !== b.id && (named.includes(f as NumericFactor) || categories.includes(f)),
-    );
-    let rest = [centreSettings(study.factors)];
-    for (const f of others.slice(0, 4))
-      rest = (isNumeric(f) ? [-1, 0, 1].map((x) => decode(f, x)) : f.levels).flatMap((v) => rest.map((s) => ({ ...s, [f.id]: v })));
-    return Array.from({ length: CELLS * CELLS }, (_, i) => {
-      const u = decode(a, -1 + (2 * ((i % CELLS) + 0.5)) / CELLS);
-      const v = decode(b, -1 + (2 * (Math.floor(i / CELLS) + 0.5)) / CELLS);
-      return rest.filter((s) => !allowed(study, { ...s, [a.id]: u, [b.id]: v })).length / rest.length;
-    });
-  };
   const drawn = pairs.filter((p): p is readonly [NumericFactor, NumericFactor] => p[1] !== undefined);
   if (drawn.length === 0) return null;
   return (
     <div style={{ display: "flex", gap: 14, flexWrap: "wrap", maxWidth: 420 }}>
       {drawn.map(([a, b]) => {
-        const cells = shade(a, b);
+        const cells = excludedShares(study, a, b, CELLS);
         return (
           <figure key={`${a.id}-${b.id}`} style={{ margin: 0 }}>
             <svg width={SIZE + 4} height={SIZE + 4} role="img" aria-label={`${a.name} against ${b.name}: shaded where the region excludes`}>

@@ -1,4 +1,4 @@
-import { scaleLinear } from "d3-scale";
+import { scaleLinear, scaleLog } from "d3-scale";
 import { colours } from "../theme/theme";
 
 export interface Box {
@@ -11,6 +11,18 @@ export interface Box {
 /** A linear scale from values to pixels. */
 export const linear = (from: [number, number], to: [number, number]) => scaleLinear().domain(from).range(to);
 export type Linear = ReturnType<typeof linear>;
+
+/** A logarithmic scale from values above 0 to pixels. */
+export const logarithmic = (from: [number, number], to: [number, number]) => scaleLog().domain(from).range(to);
+export type Log = ReturnType<typeof logarithmic>;
+
+/** 1, 2 and 5 times powers of ten within a domain. */
+export const logTicks = ([low, high]: readonly number[]): number[] => {
+  const out: number[] = [];
+  for (let e = Math.floor(Math.log10(low)); e <= Math.ceil(Math.log10(high)); e++)
+    for (const m of [1, 2, 5]) if (m * 10 ** e >= low * 0.999 && m * 10 ** e <= high * 1.001) out.push(Number((m * 10 ** e).toPrecision(3)));
+  return out;
+};
 
 const tickText = (v: number, all: readonly number[]): string => {
   const step = all.length > 1 ? Math.abs(all[1] - all[0]) : Math.abs(v) || 1;
@@ -65,22 +77,26 @@ export function AxisY({
   count = 5,
   grid,
   offset = 40,
+  ticks: own,
+  text,
 }: {
-  scale: Linear;
+  scale: Linear | Log;
   box: Box;
   name: string;
   count?: number;
   grid?: boolean;
   offset?: number;
+  ticks?: number[];
+  text?(v: number): string;
 }) {
-  const ticks = scale.ticks(count);
+  const ticks = own ?? scale.ticks(count);
   return (
     <g aria-hidden="true">
       {ticks.map((t) => (
         <g key={t} transform={`translate(0 ${scale(t)})`}>
           {grid && <line x1={box.left} x2={box.left + box.width} stroke="#E9E4D8" />}
           <text x={box.left - 6} y="4" textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
-            {tickText(t, ticks)}
+            {text ? text(t) : tickText(t, ticks)}
           </text>
         </g>
       ))}

@@ -3,13 +3,19 @@ import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
 
 export type ComputeAnswer = { state: "done"; value: unknown } | { state: "stopped" } | { state: "refused"; message: string };
 
+const PAUSE = 150;
+
 /** Runs one named computation, telling how far it is; `onProgress` answers true to stop. */
 async function run(name: JobName, input: unknown, onProgress?: (p: JobProgress) => Promise<boolean>): Promise<ComputeAnswer> {
   try {
     const steps = startJob(name, input);
+    let told = 0;
     for (;;) {
       const step = steps.next();
       if (step.done) return { state: "done", value: step.value };
+      // News goes at once, mere progress a few times a second: each costs a round trip to the page.
+      if (step.value.best === undefined && performance.now() - told < PAUSE) continue;
+      told = performance.now();
       if (await onProgress?.(step.value)) {
         // A search that can end early does so with the best it has.
         const last = steps.next(true);

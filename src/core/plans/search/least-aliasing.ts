@@ -1,6 +1,6 @@
 import { seededRandom } from "../../numerics/random";
 import type { Columns } from "./columns";
-import { invert, type Problem, products, type State } from "./exchange";
+import { invert, type Problem, products } from "./exchange";
 import type { Row } from "./space";
 
 /** A plan under search with its alias matrix. */
@@ -552,5 +552,3 @@ export function* searchLeastAliasing(
   }
   return best ? { ...best, tries, stopped } : undefined;
 }
-
-export type { State };

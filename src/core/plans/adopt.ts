@@ -1,0 +1,26 @@
+import type { Study, Wave } from "../study/schema";
+import type { Plan } from "./plan";
+
+/** The study with the plan's waves and trials added to its ledger. */
+export function adoptPlan(study: Study, plan: Plan, purpose = "screen"): Study {
+  const waves = plan.waves.map((w): Wave => ({ id: w.id, name: w.name, purpose, plan: w.recipe }));
+  return {
+    ...study,
+    waves: [...study.waves, ...waves],
+    trials: [
+      ...study.trials,
+      ...plan.trials.map((t) => ({
+        id: t.id,
+        wave: t.wave,
+        standard: t.standard,
+        order: t.order,
+        kind: t.kind,
+        state: "planned" as const,
+        note: "",
+        use: true,
+        settings: t.settings,
+        results: {},
+      })),
+    ],
+  };
+}

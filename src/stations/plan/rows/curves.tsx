@@ -1,0 +1,152 @@
+"use client";
+import { useMemo } from "react";
+import { type Sight, termPower } from "@/core";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { colours } from "@/ui/theme/theme";
+
+const STROKES = [colours.loch, colours.heather, colours.bracken];
+const DASHES = [undefined, "6 3", "2 3"];
+const WIDTH = 380;
+const HEIGHT = 170;
+const BOX: Box = { left: 46, top: 8, width: WIDTH - 70, height: HEIGHT - 48 };
+
+interface Curve {
+  letter: string;
+  points: { x: number; y: number }[];
+}
+
+/** Curves of the picked plans in one chart, each with its letter; a wanted place marked across. */
+function Curves({
+  curves,
+  xName,
+  yName,
+  xMost,
+  yMost,
+  mark,
+  text,
+}: {
+  curves: readonly Curve[];
+  xName: string;
+  yName: string;
+  xMost: number;
+  yMost: number;
+  mark?: { x: number; text: string };
+  text: string;
+}) {
+  const x = linear([0, xMost], [BOX.left, BOX.left + BOX.width]);
+  const y = linear([0, yMost], [BOX.top + BOX.height, BOX.top]);
+  // Letters stand where the curves end, pushed apart where they end together.
+  const ends = curves.map((c, i) => ({ i, y: y(Math.min(yMost, c.points[c.points.length - 1]?.y ?? 0)) })).sort((a, b) => a.y - b.y);
+  ends.forEach((e, n) => {
+    if (n > 0) e.y = Math.max(e.y, ends[n - 1].y + 14);
+  });
+  return (
+    <svg width={WIDTH} height={HEIGHT} role="img" aria-label={text}>
+      <AxisX scale={x} box={BOX} name={xName} count={5} grid />
+      <AxisY scale={y} box={BOX} name={yName} count={4} grid offset={36} />
+      {mark && mark.x <= xMost && (
+        <g>
+          <line x1={x(mark.x)} x2={x(mark.x)} y1={BOX.top} y2={BOX.top + BOX.height} stroke={colours.moss} strokeDasharray="4 3" />
+          <text x={x(mark.x) + 4} y={BOX.top + BOX.height - 5} fontSize="11.500" fill={colours.moss}>
+            {mark.text}
+          </text>
+        </g>
+      )}
+      {curves.map((c, i) => (
+        <path
+          key={c.letter}
+          d={c.points
+            .filter((p) => p.y <= yMost)
+            .map((p, j) => `${j === 0 ? "M" : "L"}${x(p.x).toFixed(1)} ${y(p.y).toFixed(1)}`)
+            .join("")}
+          fill="none"
+          stroke={STROKES[i]}
+          strokeWidth="2"
+          strokeDasharray={DASHES[i]}
+        />
+      ))}
+      {ends.map((e) => (
+        <text
+          key={e.i}
+          x={BOX.left + BOX.width + 5}
+          y={e.y + 4}
+          fontSize="13"
+          fontWeight="600"
+          fill={STROKES[e.i]}
+          style={{ fontFamily: "var(--serif)" }}
+        >
+          {curves[e.i].letter}
+        </text>
+      ))}
+    </svg>
+  );
+}
+
+/** Fraction-of-space curves: share of the region against prediction error in σ. */
+export function SpaceChart({ curves }: { curves: { letter: string; points: { fraction: number; value: number }[] }[] }) {
+  // A plan that predicts the last corners very badly must not flatten the others: the scale ends at three times the typical.
+  const typical = Math.max(0.1, ...curves.map((c) => c.points[50]?.value ?? 0));
+  const most = Math.min(3 * typical, Math.max(0.1, ...curves.flatMap((c) => c.points.map((p) => p.value))) * 1.08);
+  return (
+    <Curves
+      curves={curves.map((c) => ({ letter: c.letter, points: c.points.map((p) => ({ x: 100 * p.fraction, y: p.value })) }))}
+      xName="share of the region, %"
+      yName="prediction error, σ"
+      xMost={100}
+      yMost={most}
+      text={`Prediction error over the region for plans ${curves.map((c) => c.letter).join(", ")}`}
+    />
+  );
+}
+
+const STEPS = 32;
+
+/** Power of each picked plan for its hardest effect, over the size of the effect in the response's units. */
+export function PowerChart({
+  sights,
+  noise,
+  unit,
+  wanted,
+  alpha,
+}: {
+  sights: readonly Sight[];
+  noise: number;
+  unit: string;
+  wanted: number | undefined;
+  alpha: number;
+}) {
+  const reach = Math.max(wanted ?? 0, ...sights.map((s) => (s.ratio ?? 0) * noise), noise * 0.5) * 1.6;
+  const curves = useMemo(
+    () =>
+      sights.map((s, i): Curve => {
+        const worst = s.worst;
+        return {
+          letter: String.fromCharCode(97 + i),
+          points: worst
+            ? Array.from({ length: STEPS + 1 }, (_, k) => {
+                const effect = (reach * k) / STEPS;
+                return { x: effect, y: termPower(worst, effect / noise, alpha, s.residualDf) ?? Number.NaN };
+              }).filter((p) => Number.isFinite(p.y))
+            : [],
+        };
+      }),
+    [sights, noise, alpha, reach],
+  );
+  if (curves.every((c) => c.points.length === 0))
+    return (
+      <p className="small quiet">
+        None of these plans leaves degrees of freedom for error, so there is no power to draw; the chart above goes by the stated noise.
+      </p>
+    );
+  return (
+    <Curves
+      curves={curves}
+      xName={`effect, ${unit || "its unit"}`}
+      yName="power"
+      xMost={reach}
+      yMost={1}
+      {...(wanted !== undefined ? { mark: { x: wanted, text: "worth finding" } } : {})}
+      text={`Power for the hardest effect of plans ${curves.map((c) => c.letter).join(", ")}`}
+    />
+  );
+}

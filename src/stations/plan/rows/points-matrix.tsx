@@ -1,0 +1,114 @@
+"use client";
+import { useMemo } from "react";
+import { activeFactors, code, excludedShares, isNumeric, type NumericFactor, type Plan, type Study } from "@/core";
+import { clip } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+
+const CELLS = 12;
+/** More factors than this make cells too small to read: the first are drawn and the rest named. */
+const MOST = 7;
+
+/** Where a plan's trials lie: every pair of factors as a small square, larger dots for more trials, what the region excludes shaded. */
+export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan; letter: string }) {
+  const all = activeFactors(study);
+  const factors = all.slice(0, MOST);
+  const k = factors.length;
+  const size = Math.min(54, Math.floor(232 / Math.max(1, k - 1)));
+  const gap = 5;
+  const left = 20;
+  const limited = study.region.limits.length + study.region.forbidden.length > 0;
+  const shades = useMemo(() => {
+    if (!limited) return new Map<string, number[]>();
+    const numeric = factors.filter((f): f is NumericFactor => isNumeric(f));
+    return new Map(
+      numeric.flatMap((a, i) => numeric.slice(i + 1).map((b): [string, number[]] => [`${a.id}|${b.id}`, excludedShares(study, a, b, CELLS)])),
+    );
+  }, [study, factors, limited]);
+  const at = (f: (typeof factors)[number], value: number | string): number =>
+    isNumeric(f) ? code(f, value as number) : f.levels.length === 1 ? 0 : -1 + (2 * f.levels.indexOf(String(value))) / (f.levels.length - 1);
+  const beyond = Math.max(1, ...plan.trials.flatMap((t) => factors.map((f) => Math.abs(at(f, t.settings[f.id])))));
+  const spot = (v: number): number => size / 2 + (v / beyond) * (size / 2 - 5);
+  const width = left + (k - 1) * (size + gap);
+  return (
+    <div>
+      <svg width={width} height={(k - 1) * (size + gap) + 16} role="img" aria-label={`Trials of plan ${letter} over every pair of factors`}>
+        {factors.slice(1).map((b, r) => (
+          <g key={b.id}>
+            <text x={left - 6} y={r * (size + gap) + size / 2 + 4} textAnchor="end" fontSize="11" className="num" fill={colours.quiet}>
+              {b.letter}
+            </text>
+            {factors.slice(0, r + 1).map((a, c) => {
+              const counts = new Map<string, { x: number; y: number; n: number }>();
+              for (const t of plan.trials) {
+                const x = at(a, t.settings[a.id]);
+                const y = at(b, t.settings[b.id]);
+                const key = `${x.toFixed(3)}|${y.toFixed(3)}`;
+                const had = counts.get(key);
+                counts.set(key, { x, y, n: (had?.n ?? 0) + 1 });
+              }
+              const most = Math.max(...[...counts.values()].map((p) => p.n));
+              const shade = shades.get(`${a.id}|${b.id}`);
+              const inner = (size - 10) / beyond;
+              return (
+                <g key={a.id} transform={`translate(${left + c * (size + gap)} ${r * (size + gap)})`}>
+                  <rect width={size} height={size} rx="3" fill="#fff" stroke="#DDD8CB" />
+                  {shade?.map((share, i) =>
+                    share < 1 ? null : (
+                      <rect
+                        key={i}
+                        x={size / 2 - inner / 2 + ((i % CELLS) * inner) / CELLS}
+                        y={size / 2 + inner / 2 - ((Math.floor(i / CELLS) + 1) * inner) / CELLS}
+                        width={inner / CELLS + 0.3}
+                        height={inner / CELLS + 0.3}
+                        fill="#6a5a48"
+                        opacity="0.55"
+                      />
+                    ),
+                  )}
+                  {[...counts.values()].map((p) => (
+                    <circle
+                      key={`${p.x}|${p.y}`}
+                      cx={spot(p.x)}
+                      cy={size - spot(p.y)}
+                      r={Math.min(size / 9, 1.4 + 2.6 * Math.sqrt(p.n / most))}
+                      fill={colours.heather}
+                      fillOpacity="0.75"
+                    >
+                      <title>{`${p.n} ${p.n === 1 ? "trial" : "trials"}`}</title>
+                    </circle>
+                  ))}
+                </g>
+              );
+            })}
+          </g>
+        ))}
+        {factors.slice(0, -1).map((a, c) => (
+          <text
+            key={a.id}
+            x={left + c * (size + gap) + size / 2}
+            y={(k - 1) * (size + gap) + 10}
+            textAnchor="middle"
+            fontSize="11"
+            className="num"
+            fill={colours.quiet}
+          >
+            {a.letter}
+          </text>
+        ))}
+      </svg>
+      {all.length > MOST && (
+        <p className="small quiet">
+          The first {MOST} factors; {all.length - MOST} more:{" "}
+          {clip(
+            all
+              .slice(MOST)
+              .map((f) => f.name)
+              .join(", "),
+            60,
+          )}
+          .
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,82 @@
+"use client";
+import { useEffect } from "react";
+import type { PlanOptions, Study, TradePoint } from "@/core";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { useJob } from "@/ui/compute/use-job";
+import { colours } from "@/ui/theme/theme";
+
+const WIDTH = 330;
+const HEIGHT = 180;
+const BOX: Box = { left: 48, top: 10, width: WIDTH - 64, height: HEIGHT - 52 };
+
+/** Alias trace against the D-efficiency given up: a curve to pick a point on. */
+export function TradeCurve({ study, options, pick }: { study: Study; options: PlanOptions; pick(options: PlanOptions): void }) {
+  const job = useJob("trade");
+  const { start, stop } = job;
+  useEffect(() => stop, [stop]);
+  const points = (job.running ? (job.progress?.best as TradePoint[] | undefined) : job.result) ?? [];
+  if (!job.running && points.length === 0)
+    return (
+      <div>
+        <button type="button" className="btn small" onClick={() => start({ study, options })}>
+          Draw the trade
+        </button>
+        <p className="small quiet" style={{ marginTop: 4 }}>
+          {job.trouble ?? "How much aliasing each share of D-efficiency buys; takes some seconds."}
+        </p>
+      </div>
+    );
+  const known = points.filter((p): p is TradePoint & { d: number } => p.d !== null);
+  const x = linear([Math.min(95, ...known.map((p) => p.d)) - 2, 101], [BOX.left, BOX.left + BOX.width]);
+  const y = linear([0, Math.max(0.1, ...known.map((p) => p.trace)) * 1.1], [BOX.top + BOX.height, BOX.top]).nice();
+  const line = [...known].sort((a, b) => a.d - b.d);
+  return (
+    <div>
+      <svg
+        width="100%"
+        style={{ maxWidth: WIDTH }}
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        role="group"
+        aria-label="Alias trace against D-efficiency kept"
+      >
+        <AxisX scale={x} box={BOX} name="D-efficiency, %" count={4} grid />
+        <AxisY scale={y} box={BOX} name="alias trace" count={4} grid offset={36} />
+        <path
+          d={line.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.d)} ${y(p.trace)}`).join("")}
+          fill="none"
+          stroke={colours.heather}
+          strokeWidth="1.500"
+        />
+        {known.map((p) => (
+          <g
+            key={p.keep}
+            role="button"
+            tabIndex={0}
+            aria-label={`D-efficiency ${p.d.toFixed(1)} %, alias trace ${p.trace.toFixed(2)}: put it in the chart`}
+            style={{ cursor: "pointer" }}
+            onClick={() => pick(p.options)}
+            onKeyDown={(e) => {
+              if (e.key !== "Enter" && e.key !== " ") return;
+              e.preventDefault();
+              pick(p.options);
+            }}
+          >
+            <title>{`D ${p.d.toFixed(1)} %, alias trace ${p.trace.toFixed(2)}`}</title>
+            <circle cx={x(p.d)} cy={y(p.trace)} r="11" fill="transparent" />
+            <circle cx={x(p.d)} cy={y(p.trace)} r="5" fill={colours.heather} />
+          </g>
+        ))}
+      </svg>
+      {job.running ? (
+        <p className="small quiet">
+          {job.progress?.text ?? "starting"}{" "}
+          <button type="button" className="link" onClick={stop}>
+            stop
+          </button>
+        </p>
+      ) : (
+        <p className="small quiet">Press a point to put that plan in the chart.</p>
+      )}
+    </div>
+  );
+}

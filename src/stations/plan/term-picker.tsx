@@ -1,0 +1,137 @@
+"use client";
+import { Popover } from "antd";
+import { useState } from "react";
+import { activeFactors, alphabetOf, canBend, isNumeric, type Study, type Term, termKey, termLetters, termName } from "@/core";
+import { colours } from "@/ui/theme/theme";
+
+/** Reads a term typed in the study's letters: AAB is the square of A by B. */
+function readTerm(study: Study, text: string): Term | string {
+  const factors = [...activeFactors(study)].sort((a, b) => b.letter.length - a.letter.length);
+  const term: string[] = [];
+  let rest = text.replace(/[\s×*.]/g, "").toUpperCase();
+  while (rest) {
+    const hit = factors.find((f) => rest.startsWith(f.letter));
+    if (!hit)
+      return `“${rest[0]}” is not the letter of a factor; letters are ${activeFactors(study)
+        .map((f) => f.letter)
+        .join(", ")}.`;
+    term.push(hit.id);
+    rest = rest.slice(hit.letter.length);
+  }
+  if (term.length === 0) return "Type the letters of a term, such as ABC or AAA.";
+  if (term.length > 4) return "A term of more than four letters is not offered; use four at most.";
+  const twice = activeFactors(study).find((f) => !isNumeric(f) && term.filter((id) => id === f.id).length > 1);
+  return twice ? `${twice.name} is a category and has no square.` : term;
+}
+
+/** Terms picked one by one: a triangle to tick, and a line for cubic and three-factor terms. */
+export function TermPicker({ study, terms, set, active }: { study: Study; terms: readonly Term[]; set(terms: Term[]): void; active: boolean }) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const [sentence, setSentence] = useState<string | undefined>(undefined);
+  const factors = activeFactors(study);
+  const alphabet = alphabetOf(study);
+  const keys = new Set(terms.map(termKey));
+  const toggle = (t: Term): void => set(keys.has(termKey(t)) ? terms.filter((x) => termKey(x) !== termKey(t)) : [...terms, t]);
+  const box = (t: Term) => (
+    <button
+      key={termKey(t)}
+      type="button"
+      aria-pressed={keys.has(termKey(t))}
+      aria-label={termName(alphabet, t)}
+      title={termName(alphabet, t)}
+      onClick={() => toggle(t)}
+      style={{
+        width: 22,
+        height: 22,
+        border: `1px solid ${colours.hairline}`,
+        borderRadius: 3,
+        background: keys.has(termKey(t)) ? colours.heather : "#fff",
+        color: keys.has(termKey(t)) ? "#fff" : colours.quiet,
+        fontSize: 10.5,
+        padding: 0,
+        cursor: "pointer",
+      }}
+      className="num"
+    >
+      {t.length === 1 ? termLetters(alphabet, t) : t[0] === t[1] ? "²" : ""}
+    </button>
+  );
+  const higher = terms.filter((t) => t.length > 2);
+  const add = (): void => {
+    const read = readTerm(study, text);
+    if (typeof read === "string") setSentence(read);
+    else {
+      if (!keys.has(termKey(read))) set([...terms, read]);
+      setText("");
+      setSentence(undefined);
+    }
+  };
+  const trigger = (
+    <button type="button" className="btn" aria-pressed={active} {...(open ? {} : { onClick: () => setOpen(true) })}>
+      {active ? `${terms.length} picked` : "pick terms"}
+    </button>
+  );
+  if (!open) return trigger;
+  return (
+    <Popover
+      open
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomLeft"
+      content={
+        <div style={{ maxWidth: 420 }}>
+          <p className="small quiet" style={{ marginBottom: 6 }}>
+            Tick what must be told apart: main effects in the first row, squares on the diagonal, interactions below.
+          </p>
+          <div style={{ display: "grid", gap: 2, gridTemplateColumns: `repeat(${factors.length}, 22px)`, overflow: "auto" }}>
+            {factors.map((f) => box([f.id]))}
+            {factors.flatMap((f, i) =>
+              factors.map((g, j) =>
+                j < i ? box([g.id, f.id]) : j === i && canBend(f) ? box([f.id, f.id]) : <span key={`${f.id}|${g.id}`} aria-hidden="true" />,
+              ),
+            )}
+          </div>
+          <form
+            className="row"
+            style={{ marginTop: 8 }}
+            onSubmit={(e) => {
+              e.preventDefault();
+              add();
+            }}
+          >
+            <input
+              className="field num"
+              style={{ width: 120 }}
+              aria-label="Higher term in letters"
+              placeholder="ABC or AAA"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
+            <button type="submit" className="btn small" disabled={text.trim() === ""}>
+              Add
+            </button>
+            {higher.map((t) => (
+              <button
+                key={termKey(t)}
+                type="button"
+                className="link small num"
+                aria-label={`Take out ${termName(alphabet, t)}`}
+                onClick={() => toggle(t)}
+              >
+                {termLetters(alphabet, t)} ×
+              </button>
+            ))}
+          </form>
+          {sentence && (
+            <p className="rowan small" role="alert" style={{ marginTop: 4 }}>
+              {sentence}
+            </p>
+          )}
+        </div>
+      }
+    >
+      {trigger}
+    </Popover>
+  );
+}

@@ -1,0 +1,57 @@
+"use client";
+import { useEffect, useRef, useState } from "react";
+import { type Ask, activeFactors, type JobProgress, type SightsStep, type Study } from "@/core";
+import { useJob } from "@/ui/compute/use-job";
+
+const EMPTY: SightsStep = { sights: [], refusals: [], done: 1, text: "" };
+/** While a person types or steps a count, only what they end on is worked out. */
+const PAUSE = 80;
+
+/**
+ * All plans in sight of what is asked, from a worker: quick families at once, searched ones as they are found. What was
+ * there stays on screen until the new ones come.
+ */
+export function useSights(
+  study: Study,
+  ask: Ask,
+): {
+  step: SightsStep;
+  progress: JobProgress | undefined;
+  running: boolean;
+  stopped: boolean;
+  trouble: string | undefined;
+  stop(): void;
+  again(): void;
+} {
+  const [found, setFound] = useState<SightsStep | undefined>(undefined);
+  const job = useJob(
+    "sights",
+    (p) => p.best !== undefined && setFound(p.best as SightsStep),
+    (end) => setFound(end),
+  );
+  const { start } = job;
+  const halted = useRef(false);
+  const { factors, region, rivals, responses } = study;
+  const ledger = `${study.waves.length}|${study.trials.length}`;
+  const latest = useRef(study);
+  latest.current = study;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: plans depend on the question and on how long the ledger is, not on results typed into it.
+  useEffect(() => {
+    if (activeFactors(latest.current).length < 2) return;
+    halted.current = false;
+    const wait = setTimeout(() => start({ study: latest.current, ask }), PAUSE);
+    return () => clearTimeout(wait);
+  }, [factors, region, rivals, responses, ledger, ask, start]);
+  return {
+    step: activeFactors(study).length < 2 ? EMPTY : (found ?? EMPTY),
+    progress: job.progress,
+    running: job.running,
+    stopped: halted.current,
+    trouble: job.trouble,
+    stop() {
+      halted.current = true;
+      job.stop();
+    },
+    again: () => start({ study: latest.current, ask }),
+  };
+}

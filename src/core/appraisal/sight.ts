@@ -114,13 +114,14 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
   };
 }
 
-/** The same options name the same plan. */
-export const sightId = ({ seed: _seed, standardOrder: _order, ...options }: PlanOptions): string =>
-  Object.entries(options)
+/** The same options name the same plan: family, base trials, copies and centre points, then what else was asked. */
+export const sightId = ({ family, trials, replicates, centre, seed: _seed, standardOrder: _order, ...rest }: PlanOptions): string => {
+  const more = Object.entries(rest)
     .filter(([, v]) => v !== undefined)
     .sort(([a], [b]) => (a < b ? -1 : 1))
-    .map(([k, v]) => (k === "family" ? String(v) : `${k}:${typeof v === "object" ? v.length : v}`))
-    .join(" ");
+    .map(([k, v]) => `-${k}:${typeof v === "object" ? v.map((t) => t.join("")).join("+") : v}`);
+  return `${family}-${trials ?? "all"}-${replicates ?? 1}-${centre ?? 0}${more.join("")}`;
+};
 
 /** Which terms a search is made for, for its label. */
 const setWords = (terms: PlanOptions["terms"]): string =>

@@ -130,7 +130,7 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
       out.push({
         id: `lost-${p.id}`,
         kind: "caution",
-        text: `The region excludes ${p.plan.lost} trials of plan ${letter}; what is left is no longer balanced.`,
+        text: `The region excludes ${p.plan.lost} ${p.plan.lost === 1 ? "trial" : "trials"} of plan ${letter}; what is left is no longer balanced.`,
         evidence: "region",
         weight: 74,
       });
@@ -185,9 +185,12 @@ export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDet
   if (leak && mains.length === 0)
     out.push(`${name(leak.term)} takes up ${Math.round(Math.abs(leak.share) * 100)} % of ${name(leak.from)}, should that be active.`);
   if (sight.noErrorDf) out.push("Nothing is left to judge noise by: it rests on the stated noise.");
-  else if (sight.residualDf < 3) out.push(`Only ${sight.residualDf} degrees of freedom judge the noise, so intervals will be wide.`);
+  else if (sight.residualDf < 3)
+    out.push(
+      `Only ${sight.residualDf} ${sight.residualDf === 1 ? "degree" : "degrees"} of freedom ${sight.residualDf === 1 ? "judges" : "judge"} the noise, so intervals will be wide.`,
+    );
   if (sight.df.pureError === 0 && !sight.noErrorDf) out.push("No trial is run twice, so lack of fit cannot be tested.");
   if ((detail.largestVif ?? 1) > 5) out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
-  if (sight.plan.lost > 0) out.push(`The region takes ${sight.plan.lost} of its trials away.`);
+  if (sight.plan.lost > 0) out.push(`The region takes ${sight.plan.lost === 1 ? "one" : sight.plan.lost} of its trials away.`);
   return out;
 }

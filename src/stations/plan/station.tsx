@@ -451,7 +451,7 @@ export function PlanStation() {
                     {s.tellsAll
                       ? "tells all that is asked"
                       : s.plan.lost > 0
-                        ? `loses ${s.plan.lost} trials to the region`
+                        ? `loses ${s.plan.lost} ${s.plan.lost === 1 ? "trial" : "trials"} to the region`
                         : `${s.lostTerms.length} of ${askedTerms(study, deferred).length} cannot be told apart`}
                   </span>
                   <span className="grow" />

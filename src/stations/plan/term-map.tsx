@@ -21,7 +21,9 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   // Without squares the first factor has no row of its own below the strip.
   const squares = factors.some((f) => entries.has(termKey([f.id, f.id])));
   const lift = squares ? 0 : 1;
-  const place = (col: number, row: number): [number, number] => [left + col * (size + gap), 4 + (row === 0 ? 0 : row - lift) * (size + gap)];
+  // Small cells hold no letters: those stand along the edges.
+  const top = size > 14 ? 4 : 15;
+  const place = (col: number, row: number): [number, number] => [left + col * (size + gap), top + (row === 0 ? 0 : row - lift) * (size + gap)];
   const cells: { term: Term; x: number; y: number }[] = [];
   factors.forEach((f, i) => {
     const [x, y] = place(i, 0);
@@ -51,7 +53,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
       .join(", ")}${m.with.length > 2 ? ` and ${m.with.length - 2} more` : ""}.`;
   };
   const width = left + k * (size + gap) + 4;
-  const height = 4 + (k + 1 - lift) * (size + gap) + 8;
+  const height = top + (k + 1 - lift) * (size + gap) + 8;
   const shared = map.filter((m) => m.state !== "clear").length;
   return (
     <div style={{ display: "flex", gap: 12, alignItems: "flex-start" }}>
@@ -69,6 +71,21 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
             </text>
           </g>
         ))}
+        {size <= 14 &&
+          factors.map((f, i) => (
+            <text
+              key={f.id}
+              x={place(i, 0)[0] + size / 2}
+              y="10"
+              textAnchor="middle"
+              fontSize="9.500"
+              className="num"
+              fill={colours.quiet}
+              aria-hidden="true"
+            >
+              {f.letter}
+            </text>
+          ))}
         {cells.map(({ term, x, y }) => {
           const key = termKey(term);
           const m = entries.get(key);

@@ -84,13 +84,17 @@ export function TermPicker({ study, terms, set, active }: { study: Study; terms:
           <p className="small quiet" style={{ marginBottom: 6 }}>
             Tick what must be told apart: main effects in the first row, squares on the diagonal, interactions below.
           </p>
-          <div style={{ display: "grid", gap: 2, gridTemplateColumns: `repeat(${factors.length}, 22px)`, overflow: "auto" }}>
+          <div style={{ display: "grid", gap: 2, gridTemplateColumns: `18px repeat(${factors.length}, 22px)`, overflow: "auto" }}>
+            <span aria-hidden="true" />
             {factors.map((f) => box([f.id]))}
-            {factors.flatMap((f, i) =>
-              factors.map((g, j) =>
+            {factors.flatMap((f, i) => [
+              <span key={f.id} className="num small quiet" aria-hidden="true" title={f.name}>
+                {f.letter}
+              </span>,
+              ...factors.map((g, j) =>
                 j < i ? box([g.id, f.id]) : j === i && canBend(f) ? box([f.id, f.id]) : <span key={`${f.id}|${g.id}`} aria-hidden="true" />,
               ),
-            )}
+            ])}
           </div>
           <form
             className="row"

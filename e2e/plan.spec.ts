@@ -1,0 +1,178 @@
+import { readFileSync } from "node:fs";
+import type { Page } from "@playwright/test";
+import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
+
+const factors = (k: number, more: object = {}) =>
+  Array.from({ length: k }, (_, i) => ({ id: `f${i + 1}`, name: `Setting ${i + 1}`, kind: "continuous", low: 10, high: 20, ...more }));
+const responses = [{ id: "y", name: "Yield", unit: "kg", noise: 0.5, smallest: 1.5 }];
+
+const points = (page: Page) => page.locator("[data-plan]");
+const heads = (page: Page) => page.locator("[data-adopt]");
+const searched = (page: Page) => expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 45_000 });
+
+for (const k of [4, 8, 12])
+  test(`${k} factors: plans of many kinds, three side by side, one adopted`, async ({ page }) => {
+    const id = await importStudy(page, { factors: factors(k), responses });
+    await visit(page, id, "plan");
+    await page.getByRole("button", { name: "main effects" }).click();
+    await expect(points(page).first()).toBeVisible();
+    await searched(page);
+    const kinds = await points(page).evaluateAll((all) => new Set(all.map((p) => p.getAttribute("data-plan")?.split("-")[0])).size);
+    expect(kinds).toBeGreaterThanOrEqual(4);
+    while ((await heads(page).count()) > 0) await page.locator("[data-plan][aria-pressed=true]").first().click();
+    for (let i = 0; i < 3; i++) await points(page).nth(i).click();
+    await expect(heads(page)).toHaveCount(3);
+    await expect(page.getByRole("group", { name: /^Term map of plan/ })).toHaveCount(3);
+    await readsWell(page);
+    expect(await axe(page)).toEqual([]);
+    const first = await heads(page).first().getAttribute("data-adopt");
+    await heads(page).first().click();
+    await page.waitForURL(/trials$/);
+    await saved(page);
+    const { study } = await stored(page, id);
+    expect(study.waves).toHaveLength(1);
+    expect(study.trials.length).toBeGreaterThan(k);
+    expect(`${(study.waves[0].plan as { family?: string }).family}`).toBe(first?.replace(/-\d+-\d+-\d+.*$/, ""));
+  });
+
+test("a search under limits stopped half way keeps its best, which keeps the limits", async ({ page }) => {
+  const id = await importStudy(page, {
+    factors: factors(5),
+    responses,
+    region: { limits: [{ terms: { f1: 1, f2: 1 }, at: "most", bound: 33 }], forbidden: [{ f3: { from: 18, to: 20 }, f4: { from: 18, to: 20 } }] },
+  });
+  await visit(page, id, "plan");
+  await page.getByRole("button", { name: "+ curvature" }).click();
+  await expect(points(page).first()).toBeVisible();
+  await page.getByRole("button", { name: "Own plan" }).click();
+  await page.getByLabel("Plan family").selectOption("optimal");
+  await page.getByLabel("base trials").fill("26");
+  await page.getByLabel("random starts").fill("90000");
+  await page.getByRole("button", { name: "Put it in the chart" }).click();
+  await expect(page.getByText(/own plan: try \d+ of 90000, the best met/)).toBeVisible({ timeout: 20_000 });
+  await page.getByRole("button", { name: "stop and keep the best" }).click();
+  const own = page.locator('[data-adopt^="own optimal-26"]');
+  await expect(own).toBeVisible({ timeout: 20_000 });
+  await page.keyboard.press("Escape");
+  await own.click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.trials).toHaveLength(29);
+  for (const t of study.trials) {
+    const s = t.settings as Record<string, number>;
+    expect(s.f1 + s.f2).toBeLessThanOrEqual(33 + 1e-6);
+    expect(s.f3 >= 18 && s.f4 >= 18).toBe(false);
+  }
+});
+
+test("by keyboard alone: a plan picked, its rows opened, a term asked about, adopted", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(4), responses });
+  await visit(page, id, "plan");
+  await expect(points(page).first()).toBeVisible();
+  await searched(page);
+  await page.locator('[data-plan="fraction-8-1-3"]').focus();
+  await page.keyboard.press("Enter");
+  await expect(page.locator('[data-adopt="fraction-8-1-3"]')).toBeVisible();
+  await page.getByRole("button", { name: /Chains/ }).focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("region", { name: "Alias chains" })).toContainText("AB = CD");
+  // The term map says the chain in words when a cell has the cursor.
+  await page
+    .getByRole("img", { name: /Setting 1 × Setting 2 cannot be told from/ })
+    .first()
+    .focus();
+  await expect(page.locator("p[aria-live]").filter({ hasText: "Setting 3 × Setting 4" }).first()).toBeVisible();
+  await page.locator('[data-adopt="fraction-8-1-3"]').focus();
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/trials$/);
+});
+
+test("own plans: a composite at its own distance; what cannot be made says why and keeps what was typed", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(3, { hardLow: 9, hardHigh: 21 }), responses });
+  await visit(page, id, "plan");
+  await expect(points(page).first()).toBeVisible();
+  await page.getByRole("button", { name: "Own plan" }).click();
+  await page.getByLabel("base trials").selectOption("4");
+  await page.getByLabel("generators").fill("C=AX");
+  await page.getByRole("button", { name: "Put it in the chart" }).click();
+  await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("“X” is not the letter of a factor");
+  await expect(page.getByLabel("generators")).toHaveValue("C=AX");
+  await page.getByLabel("Plan family").selectOption("composite");
+  await page.getByLabel("axial points").selectOption("rotatable");
+  await page.getByRole("button", { name: "Put it in the chart" }).click();
+  await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("lie outside what Setting 1 can be run at (1.200)");
+  await page.getByLabel("axial points").selectOption("own");
+  await page.getByLabel("Axial distance").fill("1.2");
+  await page.getByRole("button", { name: "Put it in the chart" }).click();
+  await expect(page.locator('[data-adopt^="own composite"]')).toBeVisible();
+  await page.getByLabel("Plan family").selectOption("box-behnken");
+  await page.getByLabel("blocks").last().fill("2");
+  await page.getByRole("button", { name: "Put it in the chart" }).click();
+  await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("no orthogonal blocks");
+});
+
+test("a plan is kept under a name, outlives a reload, goes out as CSV, and is let go", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(5), responses });
+  await visit(page, id, "plan");
+  await expect(points(page).first()).toBeVisible();
+  await searched(page);
+  const adopt = heads(page).first();
+  await expect(adopt).toBeVisible();
+  await page.getByRole("button", { name: "keep", exact: true }).first().click();
+  await page.getByLabel("Name of the plan").fill("For Monday");
+  await page.keyboard.press("Enter");
+  await saved(page);
+  await page.reload();
+  await page.locator('[data-ready="yes"]').waitFor();
+  const rival = page.locator('[data-plan^="rival"]');
+  await expect(rival).toBeVisible({ timeout: 20_000 });
+  await searched(page);
+  if ((await rival.getAttribute("aria-pressed")) === "false") await rival.click();
+  await expect(page.getByText("For Monday").first()).toBeVisible();
+  const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "CSV" }).last().click()]);
+  const text = readFileSync(await download.path(), "utf8");
+  expect(text.split("\n")[0]).toContain("order,standard,wave,kind,state,f1,f2,f3,f4,f5");
+  expect(text.trim().split("\n").length).toBeGreaterThan(8);
+  await page.getByRole("button", { name: "let go" }).click();
+  await expect(rival).toHaveCount(0, { timeout: 20_000 });
+});
+
+test("trials run elsewhere become a wave; a sheet that lacks a factor says which", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(2), responses });
+  await visit(page, id, "plan");
+  await page.getByRole("button", { name: /trials run elsewhere/i }).click();
+  const box = page.getByLabel("Trials as text");
+  await box.fill("Setting 1,Yield\n10,3.1");
+  await expect(page.getByRole("dialog").getByRole("alert")).toContainText("no column for Setting 2");
+  await box.fill("Setting 1;Setting 2;Yield (kg);Operator\n10;12;3,1;me\n20;18,5;4,4;you\nhot;1;2;me");
+  await expect(page.getByRole("dialog").getByRole("status")).toContainText("2 trials, 2 with results. Not used: Operator.");
+  await expect(page.getByRole("dialog").getByRole("status")).toContainText("“hot” is not a setting of Setting 1");
+  await page.getByRole("button", { name: "Take 2 trials as a wave" }).click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.trials.map((t) => [t.settings.f1, t.settings.f2, t.results.y, t.state])).toEqual([
+    [10, 12, 3.1, "done"],
+    [20, 18.5, 4.4, "done"],
+  ]);
+});
+
+test("terms picked one by one, a cubic typed, are what plans are built for", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(2), responses });
+  await visit(page, id, "plan");
+  await page.getByRole("button", { name: "main effects" }).click();
+  await expect(points(page).first()).toBeVisible();
+  await page.getByRole("button", { name: "pick terms" }).click();
+  await page.getByRole("button", { name: "Setting 1²", exact: true }).click();
+  await page.getByLabel("Higher term in letters").fill("AAZ");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("“Z” is not the letter of a factor");
+  await page.getByLabel("Higher term in letters").fill("AAA");
+  await page.keyboard.press("Enter");
+  await page.keyboard.press("Escape");
+  await expect(page.locator("aside")).toContainText("the 4 terms picked");
+  await searched(page);
+  await expect(page.locator('[data-plan^="optimal-"]').first()).toBeVisible();
+  expect(await page.locator('[data-plan^="optimal-"]').first().getAttribute("aria-label")).toContain("tells all that is asked");
+});

@@ -5,6 +5,9 @@ import { browser, buildApp, install, root, run, tool } from "./lib.mjs";
 install();
 browser();
 await buildApp();
-tool("esbuild", ["bench/core.ts", "--bundle", "--platform=node", "--format=cjs", "--outfile=dist/bench.cjs", "--log-level=error"]);
-run(process.execPath, [join(root, "dist/bench.cjs")]);
+for (const name of ["core", "plans"]) {
+  const out = join(root, `dist/bench-${name}.cjs`);
+  tool("esbuild", [`bench/${name}.ts`, "--bundle", "--platform=node", "--format=cjs", `--outfile=${out}`, "--log-level=error"]);
+  run(process.execPath, [out]);
+}
 run(process.execPath, [join(root, "bench/browser.mjs")]);

@@ -327,7 +327,8 @@ function bestPlace(judge: Judge, open: readonly [number, number][], grid: number
     for (let g = 0; g < grid; g++) {
       const t = g === grid - 1 ? high : low + g * step;
       const gain = judge.at(t);
-      if (!best || gain > best.gain) best = { t, gain, low: Math.max(low, t - step), high: Math.min(high, t + step) };
+      // Places that differ by rounding alone count as equal: the first stands.
+      if (!best || gain > best.gain + 1e-10) best = { t, gain, low: Math.max(low, t - step), high: Math.min(high, t + step) };
       if (step === 0) break;
     }
   }

@@ -2,7 +2,7 @@
 import { spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
-import { browser, buildApp, install, root } from "./lib.mjs";
+import { browser, buildApp, bundle, install, root } from "./lib.mjs";
 
 install();
 browser();
@@ -41,6 +41,8 @@ check("types", bin("tsc"), ["--noEmit", "-p", "."]);
 check("layers", process.execPath, ["scripts/layers.mjs"]);
 check("dead code", bin("knip"), ["--no-config-hints"]);
 check("schema is current", bin("tsx"), ["scripts/schema.ts", "--check"]);
+// The headless command is tested as it is run: as a bundle.
+await bundle();
 const unit = join(results, "unit.json");
 suite("unit tests", bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`], unit, (r) => ({
   good: r.numPassedTests,

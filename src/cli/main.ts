@@ -60,6 +60,7 @@ verb("plan", "make a plan")
   .option("--blocks <n>", "blocks, each a wave", whole)
   .option("--generators <text>", 'own generators, such as "E=ABC,F=-BCD"')
   .option("--axial <distance>", "rotatable, spherical, face, orthogonal-blocks, or a number", axial)
+  .option("--shrink", "composite: drawn in until its axial points stand at low and high")
   .option("--levels <text>", 'levels of continuous factors, such as "3" or "temp=3,dose=2"')
   .option("--fold-over", "Plackett–Burman: every run also with all signs turned")
   .option("--terms <set>", "terms to build or appraise for")
@@ -84,6 +85,7 @@ verb("plan", "make a plan")
         blocks?: number;
         generators?: string;
         axial?: string | number;
+        shrink?: boolean;
         levels?: string;
         foldOver?: boolean;
         criterion?: "D" | "A" | "I";

@@ -22,6 +22,7 @@ export * from "./plans/adopt";
 export * from "./plans/families";
 export * from "./plans/make-plan";
 export * from "./plans/plan";
+export { missingFractions } from "./plans/words";
 export * from "./readings/fit-report";
 export * from "./readings/model";
 export * from "./readings/plan";

@@ -35,6 +35,7 @@ export const planOptionsSchema = z.strictObject({
   blocks: count.optional(),
   generators: z.string().max(2000).optional(),
   axial: z.union([z.number(), z.string().max(40)]).optional(),
+  shrink: z.boolean().optional(),
   levels: z.string().max(2000).optional(),
   foldOver: z.boolean().optional(),
   terms: termList.optional(),
@@ -118,7 +119,10 @@ function* rig(input: z.output<typeof inputs.rig>): Generator<JobProgress, Output
 function* plan(input: z.output<typeof inputs.plan>): Generator<JobProgress, Plan, boolean | undefined> {
   const steps = planSteps(parseStudy(input.study), input.options as PlanOptions);
   let step = steps.next();
-  while (!step.done) step = steps.next(yield step.value);
+  while (!step.done) {
+    const { done, text, best } = step.value;
+    step = steps.next(yield { done, text: best ? `${text}; ${best.measure} ${best.value.toFixed(3)}` : text });
+  }
   return step.value;
 }
 

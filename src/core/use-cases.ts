@@ -6,6 +6,7 @@ import { defaultTerms, fitModel } from "./model/fit";
 import { type Criterion, type Direction, reduceModel } from "./model/reduce";
 import { makePlan } from "./plans/make-plan";
 import type { Plan, PlanOptions } from "./plans/plan";
+import { missingFractions } from "./plans/words";
 import { type FitReport, fitReport } from "./readings/fit-report";
 import { storedPredictors } from "./setpoint/goals";
 import { StudyError } from "./study/error";
@@ -18,6 +19,8 @@ import { checkTerms } from "./terms/term";
 /** The verbs of the contract as functions of a study: one body each for the headless command and for HTTP. */
 
 export interface PlanAnswer extends Pick<Plan, "family" | "seed" | "recipe" | "trials" | "lost"> {
+  /** For a fraction: the generators of the others of its family, which a later wave can run. */
+  missingFractions?: string[];
   appraisal: Appraisal;
 }
 
@@ -25,7 +28,16 @@ export interface PlanAnswer extends Pick<Plan, "family" | "seed" | "recipe" | "t
 export function planAnswer(study: Study, plan: Plan, appraisal: AppraisalOptions): PlanAnswer {
   const { family, seed, recipe, trials, lost } = plan;
   const points = { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) };
-  return { family, seed, recipe, trials, lost, appraisal: appraisePoints(study, points, appraisal) };
+  const missing = recipe.generators ? missingFractions(recipe.generators) : [];
+  return {
+    family,
+    seed,
+    recipe,
+    trials,
+    lost,
+    ...(missing.length > 0 ? { missingFractions: missing } : {}),
+    appraisal: appraisePoints(study, points, appraisal),
+  };
 }
 
 /** Makes a plan and appraises its own trials. */

@@ -154,8 +154,8 @@ const readExample = (name: string): Study => {
 };
 
 export const createStudy = (title: string, who: string): Promise<StoredStudy> => insert(blankStudy(title), "created", who);
-export const createFromExample = (name: string, who: string): Promise<StoredStudy> => insert(readExample(name), `opened example ${name}`, who);
-export const importStudy = (file: unknown, who: string): Promise<StoredStudy> => insert(parseStudy(file), "opened from file", who);
+export const createFromExample = async (name: string, who: string): Promise<StoredStudy> => insert(readExample(name), `opened example ${name}`, who);
+export const importStudy = async (file: unknown, who: string): Promise<StoredStudy> => insert(parseStudy(file), "opened from file", who);
 
 export async function duplicateStudy(id: string, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);

@@ -132,6 +132,7 @@ export function planLabel(family: PlanFamily, options: PlanOptions, base: number
   const copies = (options.replicates ?? 1) > 1 ? ` × ${options.replicates}` : "";
   const more = [
     options.foldOver ? "folded over" : "",
+    options.shrink ? "drawn in" : "",
     options.axial !== undefined ? `axial ${typeof options.axial === "number" ? options.axial : options.axial.replace("-", " ")}` : "",
     options.levels ? `levels ${options.levels}` : "",
     options.criterion && options.criterion !== "D" ? options.criterion : "",

@@ -12,6 +12,8 @@ export interface PlanOptions {
   generators?: string;
   /** Composite: `rotatable`, `spherical`, `face`, `orthogonal-blocks`, or the coded distance itself. */
   axial?: string | number;
+  /** Composite: the whole plan drawn in until its axial points stand at low and high. */
+  shrink?: boolean;
   /** Full factorials and arrays: levels of continuous factors, such as `3` or `temp=3,dose=2`. */
   levels?: string;
   /** Plackett–Burman: every run also with all signs turned round. */

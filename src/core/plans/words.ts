@@ -118,3 +118,24 @@ export function wordText(word: Word, letters: readonly string[]): string {
   });
   return text;
 }
+
+/**
+ * The fractions of the same family that a regular plan leaves out, each by its signed generators: every choice of
+ * signs but the plan's own. Running one of them doubles the plan.
+ *
+ * @param generators as a recipe has them, such as "E=ABC,F=-BCD"
+ */
+export function missingFractions(generators: string): string[] {
+  const parts = generators.split(/[,;]/).map((g) => /^\s*([^=]+)=([+\-\u2212]?)(.+?)\s*$/.exec(g));
+  if (parts.length === 0 || parts.length > 8 || parts.some((p) => p === null)) return [];
+  const read = parts as RegExpExecArray[];
+  return Array.from({ length: 2 ** read.length - 1 }, (_, i) =>
+    read
+      .map(([, factor, sign, word], j) => {
+        const turned = (((i + 1) >> j) & 1) === 1;
+        const negative = (sign === "-" || sign === "\u2212") !== turned;
+        return `${factor.trim()}=${negative ? "-" : ""}${word}`;
+      })
+      .join(","),
+  );
+}

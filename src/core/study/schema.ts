@@ -106,6 +106,7 @@ export const recipeSchema = z.strictObject({
   block: z.number().int().positive().optional(),
   generators: z.string().max(2000).optional(),
   axial: z.union([number, z.string()]).optional(),
+  shrink: z.boolean().optional(),
   levels: z.string().max(2000).optional(),
   foldOver: z.boolean().optional(),
   /** The name of a set of terms, or the terms themselves. */

@@ -8,18 +8,19 @@ const FIELDS: Readonly<Record<string, readonly Field[]>> = {
   factorial: ["levels", "blocks"],
   fraction: ["trials", "generators", "blocks"],
   "plackett-burman": ["trials", "foldOver"],
-  composite: ["axial", "blocks"],
+  composite: ["axial", "shrink", "blocks"],
   "box-behnken": ["blocks"],
   definitive: ["trials"],
   array: ["trials", "levels"],
   optimal: ["trials", "criterion", "starts", "blocks", "keep"],
   "least-aliasing": ["trials", "keepEfficiency", "starts"],
 };
-type Field = "trials" | "generators" | "axial" | "levels" | "foldOver" | "criterion" | "keepEfficiency" | "starts" | "blocks" | "keep";
+type Field = "trials" | "generators" | "axial" | "shrink" | "levels" | "foldOver" | "criterion" | "keepEfficiency" | "starts" | "blocks" | "keep";
 const NAMES: Readonly<Record<Field, string>> = {
   trials: "base trials",
   generators: "generators",
   axial: "axial points",
+  shrink: "drawn in to the range",
   levels: "levels",
   foldOver: "fold over",
   criterion: "sharpest by",
@@ -92,6 +93,7 @@ export function OwnPlan({
       if (fields.includes("starts")) set("starts", whole("starts"));
       if (fields.includes("generators")) set("generators", values.generators?.trim() || undefined);
       if (fields.includes("levels")) set("levels", values.levels?.trim() || undefined);
+      if (fields.includes("shrink") && values.shrink === "yes") set("shrink", true);
       if (fields.includes("foldOver") && values.foldOver === "yes") set("foldOver", true);
       if (fields.includes("keep") && values.keep === "yes") set("keep", true);
       if (fields.includes("criterion")) set("criterion", (values.criterion as "D" | "A" | "I" | undefined) ?? "D");
@@ -153,7 +155,7 @@ export function OwnPlan({
           </label>
           {fields.map((field) => {
             const choices = field === "trials" && sizes.length > 0 ? sizes.map((n): [string, string] => [String(n), String(n)]) : CHOICES[field];
-            if (field === "foldOver" || field === "keep")
+            if (field === "foldOver" || field === "keep" || field === "shrink")
               return label(
                 field,
                 <input

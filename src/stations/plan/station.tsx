@@ -11,6 +11,7 @@ import {
   type Evidence,
   edit,
   families,
+  missingFractions,
   type Plan,
   type PlanOptions,
   planCsv,
@@ -223,6 +224,18 @@ export function PlanStation() {
               resolution {s.resolution}, I = {d?.definingRelation.slice(0, 4).join(" = ")}
               {(d?.definingRelation.length ?? 0) > 4 ? ` = … (${d?.definingRelation.length} words)` : ""}
             </div>
+            {s.plan.recipe.generators && (
+              <div className="small quiet">
+                missing fractions:{" "}
+                <span className="num">
+                  {missingFractions(s.plan.recipe.generators)
+                    .slice(0, 2)
+                    .map((g) => g.replaceAll("-", "−"))
+                    .join(" or ")}
+                </span>
+                {missingFractions(s.plan.recipe.generators).length > 2 ? ` and ${missingFractions(s.plan.recipe.generators).length - 2} more` : ""}
+              </div>
+            )}
             <div className={css.chains} tabIndex={0} role="region" aria-label="Alias chains">
               {d?.chains.map((c) => (
                 <span key={c}>{c}</span>

@@ -114,6 +114,12 @@ export const removeResponse = (study: Study, id: string): Edit[] => [
 
 /** Rows pasted from a spreadsheet: factors as name, unit, range (one cell or low and high), step. */
 export function pasteFactors(study: Study, text: string): { edits: Edit[]; problems: string[]; count: number } {
+  if (study.trials.length > 0)
+    return {
+      edits: [],
+      problems: ["Trials exist already: add factors one by one, so that each can say what earlier trials were held at."],
+      count: 0,
+    };
   const problems: string[] = [];
   const edits: Edit[] = [];
   let now = study;

@@ -63,10 +63,12 @@ interface Frame {
  * Coded axial distance: rotatable F^¼ (Box & Hunter 1957), spherical √k, face 1, orthogonal to blocks
  * α² = F(2k + n_a0)/(2(F + n_c0)); left out, rotatable but no farther than the limits allow.
  */
-function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, asked: PlanOptions["axial"]): number {
+function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, asked: PlanOptions["axial"], shrink: boolean): number {
   const k = factors.length;
   const rotatable = corners ** 0.25;
   const { distance, by } = reach(factors);
+  // Drawn in, the plan keeps to low and high whatever the distance.
+  if (shrink && (asked === undefined || asked === "rotatable")) return rotatable;
   // Without hard limits nothing is known to lie beyond low and high, so nothing is planned there unasked.
   if (asked === undefined) return Math.max(1, Math.min(rotatable, distance));
   const number = typeof asked === "number" ? asked : Number(asked);
@@ -88,7 +90,7 @@ function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, 
     );
   const stated = factors.some((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined);
   const bound = reach(factors.filter((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined));
-  if (stated && alpha > bound.distance * (1 + 1e-9) && alpha > 1)
+  if (!shrink && stated && alpha > bound.distance * (1 + 1e-9) && alpha > 1)
     throw new StudyError(
       "axial-too-far",
       `Axial points at ${alpha.toFixed(3)} half-ranges lie outside what ${(bound.by ?? by).name} can be run at (${bound.distance.toFixed(3)}); use face, or a number up to that.`,
@@ -162,20 +164,22 @@ export const composite: PlanFamily = {
         centreAxial: inAxial / combinations.length,
       },
       options.axial,
+      options.shrink === true,
     );
+    const scale = options.shrink ? 1 / Math.max(1, alpha) : 1;
     const points: Settings[] = [];
     const kinds: TrialKind[] = [];
     const at: number[] = [];
     for (const category of combinations) {
       coded.forEach((point, i) => {
-        points.push({ ...category, ...point });
+        points.push({ ...category, ...Object.fromEntries(Object.entries(point).map(([id, v]) => [id, scale * (v as number)])) });
         kinds.push("factorial");
         at.push(split?.[i] ?? 0);
       });
       for (const f of numeric)
         for (const sign of [-1, 1]) {
           const point: Settings = { ...category };
-          for (const other of numeric) point[other.id] = other === f ? sign * alpha : 0;
+          for (const other of numeric) point[other.id] = other === f ? sign * alpha * scale : 0;
           points.push(point);
           kinds.push("axial");
           at.push(blocks - 1);
@@ -187,7 +191,7 @@ export const composite: PlanFamily = {
       kind: "factorial",
       kinds,
       ...(blocks > 1 ? { blocks: at } : {}),
-      ...(stated ? { recipe: { axial: options.axial as string | number } } : {}),
+      recipe: { ...(stated ? { axial: options.axial as string | number } : {}), ...(options.shrink ? { shrink: true } : {}) },
     };
   },
 };

@@ -1,0 +1,217 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+
+const folder = mkdtempSync(join(tmpdir(), "trialmoor-headless-"));
+const bundle = join(process.cwd(), "dist/headless.mjs");
+
+interface Outcome {
+  code: number | null;
+  out: string;
+  err: string;
+}
+const run = (args: string[], input?: string): Outcome => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [bundle, ...args], {
+    cwd: folder,
+    encoding: "utf8",
+    env: { ...process.env, INIT_CWD: folder, TRIALMOOR_EXAMPLES: join(process.cwd(), "examples") },
+    ...(input === undefined ? {} : { input }),
+  });
+  return { code: status, out: stdout, err: stderr };
+};
+const json = (args: string[], input?: string) => {
+  const { code, out, err } = run([...args, "--json"], input);
+  expect(err).toBe("");
+  expect(code).toBe(0);
+  return JSON.parse(out);
+};
+const refused = (args: string[], input?: string): { code: string; message: string; path: unknown[] } => {
+  const { code, out, err } = run(args, input);
+  expect([code, out]).toEqual([1, ""]);
+  expect(err.trim().split("\n")).toHaveLength(1);
+  return JSON.parse(err);
+};
+const file = (name: string, study: object): string => {
+  writeFileSync(join(folder, name), JSON.stringify({ format: "trialmoor-study", version: 1, title: "t", ...study }));
+  return name;
+};
+const cont = (id: string) => ({ id, kind: "continuous", low: -1, high: 1 });
+const three = { factors: ["a", "b", "c"].map(cont), responses: [{ id: "y", noise: 1, smallest: 2 }] };
+/** y = 5 + 2a − b + ab in a full 2³, so every figure is exact. */
+const run8 = {
+  ...three,
+  waves: [{ id: "w1" }],
+  trials: Array.from({ length: 8 }, (_, i) => {
+    const [a, b, c] = [0, 1, 2].map((j) => ((i >> j) & 1 ? 1 : -1));
+    return {
+      id: `t${i + 1}`,
+      wave: "w1",
+      state: "done",
+      settings: { a, b, c },
+      results: { y: 5 + 2 * a - b + a * b + (i % 2 === (i >> 2) % 2 ? 0.1 : -0.1) },
+    };
+  }),
+};
+
+describe("plan", () => {
+  const study = file("three.json", three);
+  it.each([
+    ["factorial", [], 8],
+    ["fraction", ["--trials", "4"], 4],
+    ["plackett-burman", ["--trials", "12"], 12],
+    ["plackett-burman", ["--trials", "24", "--fold-over"], 24],
+    ["composite", ["--axial", "1.5", "--centre", "2"], 16],
+    ["composite", ["--shrink"], 14],
+    ["box-behnken", ["--centre", "3"], 15],
+    ["array", ["--trials", "9"], 9],
+    ["optimal", ["--trials", "7", "--terms", "main+2fi", "--starts", "5"], 7],
+    ["least-aliasing", ["--trials", "6", "--keep-efficiency", "0.8", "--starts", "2"], 6],
+  ])("%s %j makes %i trials in the contract's shape", (family, options, n) => {
+    const answer = json(["plan", study, "--family", family, ...options]);
+    expect(Object.keys(answer)).toEqual(expect.arrayContaining(["family", "seed", "recipe", "trials", "appraisal"]));
+    expect(answer.family).toBe(family);
+    expect(answer.seed).toBe(1);
+    expect(answer.trials).toHaveLength(n);
+    for (const t of answer.trials) {
+      expect(Object.keys(t).sort()).toEqual(["coded", "id", "kind", "order", "settings", "standard", "wave"]);
+      expect(Object.keys(t.settings)).toEqual(["a", "b", "c"]);
+    }
+    expect(answer.trials.map((t: { order: number }) => t.order)).toEqual(answer.trials.map((_: unknown, i: number) => i + 1));
+    for (const key of [
+      "n",
+      "p",
+      "df",
+      "efficiency",
+      "resolution",
+      "definingRelation",
+      "wordLengthPattern",
+      "chains",
+      "alias",
+      "correlation",
+      "vif",
+      "standardError",
+      "power",
+      "space",
+      "map",
+    ])
+      expect(answer.appraisal).toHaveProperty(key);
+  });
+
+  it("drawn in, keeps a composite plan between low and high with its corners inside", () => {
+    const answer = json(["plan", study, "--family", "composite", "--shrink"]);
+    const coded = answer.trials.flatMap((t: { coded: Record<string, number> }) => Object.values(t.coded));
+    expect(Math.max(...coded)).toBe(1);
+    // Corners at 1/α with α = 8^¼.
+    expect(coded.some((v: number) => Math.abs(v - 8 ** -0.25) < 1e-12)).toBe(true);
+  });
+
+  it("names the fractions it leaves out, and each can be run", () => {
+    const answer = json(["plan", study, "--family", "fraction", "--trials", "4"]);
+    expect(answer.recipe.generators).toBe("C=AB");
+    expect(answer.missingFractions).toEqual(["C=-AB"]);
+    const other = json(["plan", study, "--family", "fraction", "--generators", answer.missingFractions[0]]);
+    const key = (t: { settings: object }): string => JSON.stringify(t.settings);
+    expect(new Set([...answer.trials.map(key), ...other.trials.map(key)]).size).toBe(8);
+  });
+
+  it("adopts into the file, whole, and goes on from there", () => {
+    const own = file("adopt.json", three);
+    json(["plan", own, "--family", "fraction", "--trials", "4", "--adopt"]);
+    json(["plan", own, "--family", "fraction", "--generators", "C=-AB", "--adopt"]);
+    const stored = JSON.parse(readFileSync(join(folder, own), "utf8"));
+    expect(stored.waves.map((w: { id: string }) => w.id)).toEqual(["w1", "w2"]);
+    expect(stored.trials.map((t: { order: number }) => t.order)).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
+    expect(json(["appraise", own]).n).toBe(8);
+  });
+
+  it("reads from standard input and, adopting, prints the study", () => {
+    const text = readFileSync(join(folder, study), "utf8");
+    const { code, out } = run(["plan", "-", "--family", "factorial", "--adopt"], text);
+    expect(code).toBe(0);
+    expect(JSON.parse(out).trials).toHaveLength(8);
+  });
+
+  it("tells a wrong call (2) from a refused input (1)", () => {
+    expect(run(["plan", study]).code).toBe(2);
+    expect(run(["plan", study, "--family", "fraction"]).code).toBe(2);
+    expect(run(["plan", study, "--family", "optimal"]).code).toBe(2);
+    expect(run(["plan", study, "--family", "factorial", "--trials", "many"]).code).toBe(2);
+    expect(run(["nothing"]).code).toBe(2);
+    expect(refused(["plan", study, "--family", "spiral"]).code).toBe("unknown-family");
+    expect(refused(["plan", study, "--family", "definitive"]).message).toContain("four to sixteen");
+    expect(refused(["plan", "missing.json", "--family", "factorial"]).code).toBe("no-file");
+    expect(refused(["plan", "-", "--family", "factorial"], "{").code).toBeTruthy();
+  });
+});
+
+describe("fit, predict, power", () => {
+  const study = file("run8.json", run8);
+  it("fits what is there: effects twice the coefficients, sums of squares exact", () => {
+    const fit = json(["fit", study, "--response", "y", "--terms", "main+2fi"]);
+    const coefficient = (term: string[]) => fit.parameters.find((p: { term: string[] }) => p.term.join() === term.join());
+    expect(coefficient([]).coefficient).toBeCloseTo(5, 12);
+    expect(coefficient(["a"]).coefficient).toBeCloseTo(2, 12);
+    expect(coefficient(["a"]).effect).toBeCloseTo(4, 12);
+    expect(coefficient(["a", "b"]).coefficient).toBeCloseTo(1, 12);
+    // The jitter is 0.1 times a·c: eight times its square.
+    expect(coefficient(["a", "c"]).coefficient).toBeCloseTo(0.1, 12);
+    const rows = fit.anova.filter((r: { source: string }) => r.source === "term");
+    expect(rows.find((r: { term: string[] }) => r.term.join() === "a").ss).toBeCloseTo(32, 10);
+    expect(fit.summary.residualDf).toBe(1);
+  });
+
+  it("reduces with its steps, and says what it does not know", () => {
+    const fit = json(["fit", study, "--response", "y", "--terms", "main+2fi", "--reduce", "backward", "--by", "bic"]);
+    expect(fit.steps.length).toBeGreaterThan(0);
+    expect(refused(["fit", study, "--response", "z"]).message).toContain("the responses are y");
+    expect(refused(["predict", study, "--at", '{"a":0,"b":0,"c":0}']).code).toBe("no-model");
+    expect(refused(["predict", study, "--at", "{a"]).message).toContain("not JSON");
+  });
+
+  it("solves whichever of effect, noise, power, replicates and α is left out, and they agree", () => {
+    const base = ["power", study, "--terms", "main"];
+    const power = json([...base, "--alpha", "0.05", "--effect", "2", "--noise", "1", "--replicates", "1"]);
+    expect(power.solved).toBe("power");
+    const p = power.power;
+    expect(json([...base, "--alpha", "0.05", "--noise", "1", "--power", `${p}`, "--replicates", "1"]).effect).toBeCloseTo(2, 8);
+    expect(json([...base, "--alpha", "0.05", "--effect", "2", "--power", `${p}`, "--replicates", "1"]).noise).toBeCloseTo(1, 8);
+    const alpha = json([...base, "--effect", "2", "--noise", "1", "--power", `${p}`, "--replicates", "1"]);
+    expect([alpha.solved, Number(alpha.alpha.toFixed(8))]).toEqual(["alpha", 0.05]);
+    expect(json([...base, "--alpha", "0.05", "--effect", "2", "--noise", "1", "--power", "0.99"]).replicates).toBeGreaterThan(1);
+    expect(run([...base, "--alpha", "0.05", "--effect", "2"]).code).toBe(2);
+  });
+
+  it("predicts and optimises from stored models; text is readable without --json", () => {
+    const modelled = file("modelled.json", {
+      ...run8,
+      responses: [{ id: "y", goal: { aim: "raise", low: 4, high: 9 } }],
+      models: [{ response: "y", terms: [["a"], ["b"], ["a", "b"]] }],
+    });
+    const at = json(["predict", modelled, "--at", '{"a":1,"b":-1,"c":0}']).responses.y;
+    expect(at.mean).toBeCloseTo(7, 12);
+    expect(at.meanInterval[0]).toBeLessThan(7);
+    const best = json(["setpoint", modelled, "--draws", "2000"]);
+    expect(best.best.settings.a).toBeCloseTo(1, 6);
+    expect(best.best.overall).toBeCloseTo((7 - 4) / 5, 6);
+    const held = json(["setpoint", modelled, "--hold", '{"a":-1}', "--draws", "2000"]);
+    expect(held.best.settings.a).toBe(-1);
+    const { code, out } = run(["setpoint", modelled, "--draws", "2000"]);
+    expect(code).toBe(0);
+    expect(out).not.toMatch(/NaN|undefined|\[object/);
+  });
+});
+
+describe("rig and example", () => {
+  it("tells the whole job on a shipped example", () => {
+    const { code, out } = run(["example", "raspberry-drying"]);
+    expect(code).toBe(0);
+    for (const part of ["1. Question", "2. Plan", "3. Trials", "4. Models"]) expect(out).toContain(part);
+    expect(out).not.toMatch(/NaN|undefined/);
+  });
+  it("refuses a rig that does not fit the study", () => {
+    expect(refused(["rig", "wool-line", file("norig.json", three)]).message.length).toBeGreaterThan(20);
+    expect(refused(["rig", "no-such", file("norig2.json", three)]).message.length).toBeGreaterThan(20);
+  });
+});

@@ -1,0 +1,160 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { edit, type Study } from "@/core";
+import { database } from "./database";
+import { Problem } from "./problem";
+import {
+  backup,
+  changeStudy,
+  createFromExample,
+  createStudy,
+  deleteStudy,
+  duplicateStudy,
+  importFile,
+  listStudies,
+  readStudy,
+  restoreStudy,
+  seedExamples,
+} from "./studies";
+
+const folder = mkdtempSync(join(tmpdir(), "trialmoor-server-"));
+beforeAll(() => {
+  process.env.TRIALMOOR_DATA = folder;
+});
+afterAll(async () => {
+  await (await database()).sequelize.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const problem = async (work: Promise<unknown>): Promise<Problem> => {
+  try {
+    await work;
+  } catch (error) {
+    if (error instanceof Problem) return error;
+    throw error;
+  }
+  throw new Error("It was not refused.");
+};
+const small = {
+  format: "trialmoor-study",
+  version: 1,
+  title: "Small",
+  factors: [{ id: "a", kind: "continuous", low: 0, high: 10 }],
+  responses: [{ id: "y" }],
+  waves: [{ id: "w1" }],
+  trials: [
+    { id: "t1", wave: "w1", settings: { a: 0 } },
+    { id: "t2", wave: "w1", settings: { a: 10 }, results: { y: [1, 2] } },
+  ],
+};
+const fresh = async (): Promise<{ id: string; study: Study }> => (await importFile(small, "test"))[0];
+
+describe("studies in the database", () => {
+  it("come back as they were stored, by rows", async () => {
+    const { id, study } = await fresh();
+    const back = await readStudy(id);
+    expect(back.revision).toBe(1);
+    expect(back.study).toEqual(study);
+    const db = await database();
+    expect(await db.trials.count({ where: { studyId: id } })).toBe(2);
+    expect(await db.results.count({ where: { studyId: id } })).toBe(1);
+  });
+
+  it("are changed edit by edit, each kept in the log with old and new value", async () => {
+    const { id, study } = await fresh();
+    const changed = await changeStudy(id, 1, [edit(study, ["trials", "t1", "results", "y"], 4.5)], "entered", "Ada");
+    expect(changed.revision).toBe(2);
+    expect((await readStudy(id)).study.trials[0].results.y).toBe(4.5);
+    const db = await database();
+    const events = (await db.events.findAll({ where: { studyId: id }, order: ["id"], raw: true })) as unknown as {
+      who: string;
+      what: string;
+      edits: string;
+      revision: number;
+    }[];
+    expect(events.map((e) => [e.revision, e.who, e.what])).toEqual([
+      [1, "test", "opened from file"],
+      [2, "Ada", "entered"],
+    ]);
+    expect(JSON.parse(events[1].edits)).toEqual([{ path: ["trials", "t1", "results", "y"], from: null, to: 4.5 }]);
+  });
+
+  it("refuse a stale revision with both versions and overwrite nothing", async () => {
+    const { id, study } = await fresh();
+    await changeStudy(id, 1, [edit(study, ["title"], "First")], "renamed", "a");
+    const mine = [edit(study, ["title"], "Second")];
+    const refused = await problem(changeStudy(id, 1, mine, "renamed", "b"));
+    expect([refused.status, refused.code]).toEqual([409, "stale-revision"]);
+    expect(refused.more).toMatchObject({ revision: 2, study: { title: "First" }, yours: mine });
+    expect((await readStudy(id)).study.title).toBe("First");
+  });
+
+  it("take all edits of a change or none", async () => {
+    const { id, study } = await fresh();
+    await expect(changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a")).rejects.toThrow(
+      /must be below high/,
+    );
+    const back = await readStudy(id);
+    expect([back.revision, back.study.title]).toEqual([1, "Small"]);
+  });
+
+  it("remove rows that an edit removed and keep their order", async () => {
+    const { id, study } = await fresh();
+    await changeStudy(id, 1, [edit(study, ["trials", "t1"], null)], "removed", "a");
+    expect((await readStudy(id)).study.trials.map((t) => t.id)).toEqual(["t2"]);
+    const db = await database();
+    expect(await db.trials.count({ where: { studyId: id } })).toBe(1);
+  });
+
+  it("queue writes from many hands: fifty changes on their own studies and one on the same", async () => {
+    const made = await Promise.all(Array.from({ length: 10 }, fresh));
+    await Promise.all(made.flatMap(({ id, study }, i) => [changeStudy(id, 1, [edit(study, ["title"], `T${i}`)], "renamed", "a")]));
+    for (const [i, { id }] of made.entries()) expect((await readStudy(id)).study.title).toBe(`T${i}`);
+    const { id, study } = made[0];
+    const results = await Promise.allSettled(
+      Array.from({ length: 5 }, (_, i) => changeStudy(id, 2, [edit({ ...study, title: "T0" }, ["title"], `R${i}`)], "r", "a")),
+    );
+    expect(results.filter((r) => r.status === "fulfilled")).toHaveLength(1);
+  });
+
+  it("are deleted so that they can come back, and are gone in between", async () => {
+    const { id } = await fresh();
+    await deleteStudy(id, 1, "a");
+    expect((await problem(readStudy(id))).status).toBe(404);
+    expect((await listStudies()).some((s) => s.id === id)).toBe(false);
+    expect((await restoreStudy(id, "a")).study.title).toBe("Small");
+    expect((await problem(restoreStudy("nowhere", "a"))).status).toBe(404);
+    expect((await problem(deleteStudy(id, 7, "a"))).status).toBe(409);
+  });
+
+  it("are copied, opened from examples, listed last touched first with their trail", async () => {
+    const { id } = await fresh();
+    const copy = await duplicateStudy(id, "a");
+    expect(copy.study.title).toBe("Small (copy)");
+    const wool = await createFromExample("wool-scouring", "a");
+    expect(wool.study.trials.length).toBeGreaterThan(20);
+    const list = await listStudies();
+    expect(list[0].id).toBe(wool.id);
+    expect(list[0].trail.map((c) => c.station)).toEqual(["question", "plan", "trials", "model", "setpoint", "report"]);
+    expect((await problem(createFromExample("no-such", "a"))).message).toContain("no-such");
+  });
+
+  it("go out as one backup that opens again, whole or not at all", async () => {
+    await createStudy("Blank", "a");
+    const all = await backup();
+    const opened = await importFile(JSON.parse(JSON.stringify(all)), "b");
+    expect(opened.map((s) => s.study.title).sort()).toEqual(all.studies.map((s) => s.title).sort());
+    const before = (await listStudies()).length;
+    await expect(importFile({ format: "trialmoor-backup", version: 1, studies: [small, { ...small, title: "" }] }, "b")).rejects.toThrow();
+    expect((await listStudies()).length).toBe(before);
+    await expect(importFile({ format: "trialmoor-backup", studies: [] }, "b")).rejects.toThrow("holds no studies");
+  });
+
+  it("are not seeded into a database that holds some", async () => {
+    const before = (await listStudies()).length;
+    await seedExamples();
+    expect((await listStudies()).length).toBe(before);
+  });
+});

@@ -1,0 +1,141 @@
+import { describe, expect, it } from "vitest";
+import { applyEdits, type Factor, parseStudy, type Study, type StudyInput, type Term } from "@/core";
+import { setTerms, toggleTerm } from "./model/actions";
+import { addFactor, addResponse, moveRow, pasteFactors, pasteResponses, removeFactor, removeResponse, retire, withRange } from "./question/actions";
+import { blockPreview, enterAsRun, enterResult, readResult, resultText, takeImport } from "./trials/actions";
+
+const study = (more: Partial<StudyInput> = {}): Study =>
+  parseStudy({
+    format: "trialmoor-study",
+    version: 1,
+    title: "t",
+    factors: [
+      { id: "temp", name: "Temperature", kind: "continuous", low: 10, high: 20, step: 1, hardLow: 5, hardHigh: 25 },
+      { id: "lot", name: "Lot", kind: "categorical", levels: ["hill", "lowland"] },
+    ],
+    responses: [{ id: "y", name: "Yield" }],
+    waves: [{ id: "w1" }],
+    trials: [
+      { id: "t1", wave: "w1", settings: { temp: 10, lot: "hill" } },
+      { id: "t2", wave: "w1", state: "done", settings: { temp: 20, lot: "lowland" }, results: { y: 3 } },
+    ],
+    models: [{ response: "y", terms: [["temp"], ["lot"], ["temp", "lot"]], transform: "log" }],
+    region: { limits: [{ terms: { temp: 1 }, at: "most", bound: 19 }], forbidden: [] },
+    setpoint: { settings: { temp: 12, lot: "hill" } },
+    ...more,
+  });
+const edited = (s: Study, edits: Parameters<typeof applyEdits>[1]): Study => parseStudy(applyEdits(s, edits));
+
+describe("Question", () => {
+  it("adds a factor with what earlier trials were held at, and a fresh id and letter", () => {
+    const s = study();
+    const next = edited(s, addFactor(s, "Temperature 2", { kind: "continuous", low: 0, high: 1 }, { unit: "m", step: 0.1 }, 0.5));
+    const made = next.factors[2];
+    expect([made.name, made.letter, made.unit]).toEqual(["Temperature 2", "C", "m"]);
+    expect(next.trials.map((t) => t.settings[made.id])).toEqual([0.5, 0.5]);
+    expect(next.factors.map((f) => f.id)).not.toContain(undefined);
+  });
+  it("keeps what still applies when a range becomes values or levels", () => {
+    const f = study().factors[0] as Factor;
+    expect(withRange(f, { kind: "continuous", low: 11, high: 19 })).toMatchObject({ step: 1, hardLow: 5, hardHigh: 25, low: 11 });
+    const listed = withRange(f, { kind: "discrete", values: [1, 2] });
+    expect(listed).toMatchObject({ kind: "discrete", values: [1, 2], id: "temp", letter: "A" });
+    expect(listed).not.toHaveProperty("step");
+    expect(withRange(f, { kind: "categorical", levels: ["x", "y"] })).not.toHaveProperty("scale");
+  });
+  it("removes a factor from limits, models, setpoint and trials at once", () => {
+    const s = study();
+    const next = edited(s, removeFactor(s, "temp"));
+    expect(next.factors.map((f) => f.id)).toEqual(["lot"]);
+    expect(next.region.limits).toEqual([]);
+    expect(next.models[0].terms).toEqual([["lot"]]);
+    expect(next.setpoint).toBeUndefined();
+    expect(next.trials.every((t) => !("temp" in t.settings))).toBe(true);
+  });
+  it("retires and brings back, moves rows within their list, removes a response with its results", () => {
+    const s = study();
+    expect(edited(s, retire(s, "lot", "hill")).factors[1].retired).toBe("hill");
+    expect(edited(s, moveRow(s, "factors", "lot", -1)).factors.map((f) => f.id)).toEqual(["lot", "temp"]);
+    expect(moveRow(s, "factors", "lot", 1)).toEqual([]);
+    const bare = edited(s, removeResponse(s, "y"));
+    expect([bare.responses, bare.models, bare.trials[1].results]).toEqual([[], [], {}]);
+    expect(edited(s, addResponse(s, "Cost", { unit: "p" })).responses[1]).toMatchObject({ name: "Cost", unit: "p", goal: { aim: "watch" } });
+  });
+  it("reads factors pasted from a spreadsheet and says which rows it could not", () => {
+    expect(pasteFactors(study(), "Feed\tkg/h\t450\t750").problems[0]).toContain("add factors one by one");
+    const s = study({ trials: [], waves: [] });
+    const { edits, problems, count } = pasteFactors(
+      s,
+      "name\tunit\tlow\thigh\tstep\nFeed\tkg/h\t450\t750\t10\nPasses\t\t1, 2, 4\nBroken\t\tnothing much\n",
+    );
+    expect(count).toBe(2);
+    expect(problems).toHaveLength(1);
+    expect(problems[0]).toContain("Row 4 (Broken)");
+    const next = edited(s, edits);
+    expect(next.factors[2]).toMatchObject({ name: "Feed", low: 450, high: 750, step: 10, unit: "kg/h" });
+    expect(next.factors[3]).toMatchObject({ kind: "discrete", values: [1, 2, 4] });
+  });
+  it("reads responses with their goals, and watches those it cannot read", () => {
+    const s = study();
+    const { edits, problems } = pasteResponses(s, "Whiteness\tindex\traise\t58\t66\nCost\tp\tlower\tcheap\n");
+    const next = edited(s, edits);
+    expect(next.responses[1].goal).toMatchObject({ aim: "raise", low: 58, high: 66 });
+    expect(next.responses[2].goal).toEqual({ aim: "watch" });
+    expect(problems[0]).toContain("watched for now");
+  });
+});
+
+describe("Trials", () => {
+  it("reads one value, repeats, decimal commas and nothing; refuses words", () => {
+    expect(readResult("1,5")).toEqual({ ok: true, value: 1.5 });
+    expect(readResult("0.61 0.63; 0.7")).toEqual({ ok: true, value: [0.61, 0.63, 0.7] });
+    expect(readResult("  ")).toEqual({ ok: true, value: null });
+    expect(readResult("wet")).toMatchObject({ ok: false });
+    expect(resultText([0.6, null, 1], 2)).toBe("0.60 – 1.00");
+    expect(resultText(0.123, 2)).toBe("0.123");
+  });
+  it("marks a trial run with its first result and waiting again with its last one gone", () => {
+    const s = study();
+    expect(edited(s, enterResult(s, s.trials[0], "y", 4)).trials[0].state).toBe("done");
+    expect(edited(s, enterResult(s, s.trials[1], "y", null)).trials[1].state).toBe("planned");
+  });
+  it("keeps what was really set and lets the mark go when it is the plan's again", () => {
+    const s = study();
+    const entered = enterAsRun(s, s.trials[0], s.factors[0], "10.4");
+    expect(entered.ok && edited(s, entered.edits).trials[0].asRun).toEqual({ temp: 10.4 });
+    const level = enterAsRun(s, s.trials[0], s.factors[1], "LOWLAND");
+    expect(level.ok && edited(s, level.edits).trials[0].asRun).toEqual({ lot: "lowland" });
+    const same = enterAsRun(s, s.trials[0], s.factors[0], "10");
+    expect(same.ok && same.edits[0].to).toBeNull();
+    expect(enterAsRun(s, s.trials[0], s.factors[1], "moor")).toMatchObject({ ok: false, sentence: expect.stringContaining("no level “moor”") });
+    expect(enterAsRun(s, s.trials[0], s.factors[0], "warm")).toMatchObject({ ok: false });
+  });
+  it("lays a block without headings over rows as shown and says what falls outside", () => {
+    const s = study();
+    const preview = blockPreview(s.trials, 0, ["y"], 0, [["5"], ["3", "9"], ["7"]]);
+    expect(preview.values).toEqual([{ trial: "t1", order: 1, response: "y", before: null, after: 5 }]);
+    expect(preview.problems.map((p) => p.text)).toEqual(["Line 2: “9” falls outside the results.", "Line 3: there is no trial left for it."]);
+    expect(edited(s, takeImport(s, preview)).trials[0]).toMatchObject({ state: "done", results: { y: 5 } });
+  });
+});
+
+describe("Model", () => {
+  it("brings parents in with an interaction and says so", () => {
+    const toggled = toggleTerm(study(), [], ["temp", "lot"], false);
+    expect(toggled).toMatchObject({ ok: true, note: expect.stringContaining("came in too") });
+    expect(toggled.ok && toggled.terms).toEqual([["temp"], ["lot"], ["temp", "lot"]]);
+  });
+  it("keeps a parent that is needed, or takes all out when forced", () => {
+    const terms: Term[] = [["temp"], ["lot"], ["temp", "lot"]];
+    expect(toggleTerm(study(), terms, ["temp"], false)).toMatchObject({ ok: false, sentence: expect.stringContaining("needs it") });
+    const forced = toggleTerm(study(), terms, ["temp"], true);
+    expect(forced.ok && forced.terms).toEqual([["lot"]]);
+    const out = toggleTerm(study(), terms, ["lot", "temp"], false);
+    expect(out.ok && out.terms).toEqual([["temp"], ["lot"]]);
+  });
+  it("stores terms in model order and keeps the scale", () => {
+    const s = study();
+    const next = edited(s, setTerms(s, "y", [["lot", "temp"], ["temp"]]));
+    expect(next.models[0]).toMatchObject({ terms: [["temp"], ["temp", "lot"]], transform: "log" });
+  });
+});

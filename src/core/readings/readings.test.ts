@@ -431,4 +431,101 @@ describe("Setpoint", () => {
         responses: wool.responses.map(({ noise: _gone, ...r }) => r),
       }),
   );
+
+  /** Two responses on the corners of a square: what is there is chosen so that one thing at a time changes. */
+  const square = (
+    more: { goal?: object; tolerance?: number; bounds?: object; setpoint?: object; noise?: number; y?: number[]; limits?: object[] } = {},
+  ): Study =>
+    parseStudy({
+      format: "trialmoor-study",
+      version: 1,
+      title: "t",
+      factors: [
+        { id: "a", kind: "continuous", low: -1, high: 1, ...(more.tolerance ? { tolerance: more.tolerance } : {}) },
+        { id: "b", kind: "continuous", low: -1, high: 1 },
+      ],
+      responses: [
+        {
+          id: "y",
+          goal: (more.goal ?? { aim: "raise", low: 0, high: 10 }) as never,
+          ...(more.bounds ? { bounds: more.bounds } : {}),
+          ...(more.noise ? { noise: more.noise } : {}),
+        },
+      ],
+      waves: [{ id: "w" }],
+      trials: [...corners(2), ...corners(2)].map((settings, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        state: "done" as const,
+        settings,
+        results: { y: (more.y ?? [2, 5.9, 4.1, 8, 2.1, 6, 4, 7.9])[i] },
+      })),
+      models: [{ response: "y", terms: [["a"], ["b"]] }],
+      region: { limits: (more.limits ?? []) as never, forbidden: [] },
+      ...(more.setpoint ? { setpoint: more.setpoint as never } : {}),
+    });
+  fires(
+    "against-best",
+    () => search(square()),
+    () => search(square({ goal: { aim: "raise", low: 20, high: 30 } })),
+  );
+  fires(
+    "breaks-bounds",
+    () => search(square({ bounds: { max: 7.5 } })),
+    () => search(square({ bounds: { max: 9 } })),
+  );
+  fires(
+    "control",
+    () => search(square({ tolerance: 0.4, goal: { aim: "hit", low: 4, target: 5, high: 6 } })),
+    () => search(square({ tolerance: 0.4, goal: { aim: "within", low: 0, high: 10 } })),
+  );
+  fires(
+    "low-chance",
+    () => search(square({ goal: { aim: "hit", low: 4.98, target: 5, high: 5.02 } })),
+    () => search(square({ goal: { aim: "hit", low: 2, target: 5, high: 8 } })),
+  );
+  fires(
+    "setpoint-outside",
+    () => search(square({ setpoint: { settings: { a: 1, b: 1 } }, limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 1.99 }] })),
+    () => search(square({ setpoint: { settings: { a: 1, b: 1 } }, limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 2 }] })),
+  );
+  fires(
+    "setpoint-incomplete",
+    () => search(square({ setpoint: { settings: { a: 1 } } })),
+    () => search(square({ setpoint: { settings: { a: 1, b: 1 } } })),
+  );
+  fires(
+    "confirm",
+    () => search(square({ setpoint: { settings: { a: 1, b: 1 } } })),
+    () => search(square({ setpoint: { settings: { a: 1 } } })),
+  );
+  it("says what the best settable point gains over the best trial, in figures", () =>
+    expect(textOf(search(square()), "against-best")).toMatch(/number \d+ comes nearest with 0\.\d\d/));
+});
+
+describe("Checks among the readings of a model", () => {
+  const line = Array.from({ length: 24 }, (_, i) => ({ a: i % 2 ? 1 : -1, b: (i >> 1) % 2 ? 1 : -1 }));
+  const even = [
+    0.1, -0.12, 0.08, -0.1, 0.05, -0.07, 0.11, -0.05, 0.02, -0.03, 0.06, -0.08, 0.09, -0.11, 0.04, -0.02, 0.07, -0.06, 0.03, -0.09, 0.12, -0.04, 0.01,
+    -0.01,
+  ];
+  const of = (noise: (i: number) => number): Reading[] => {
+    const study = withTrials(
+      plainStudy(2),
+      line,
+      line.map((s, i) => 5 + 2 * s.a + s.b + noise(i)),
+    );
+    return modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]] }));
+  };
+  const shuffled = (i: number): number => even[(i * 7) % 24];
+  fires(
+    "check-spread",
+    () => of((i) => shuffled(i) * (line[i].a > 0 ? 12 : 1)),
+    () => of(shuffled),
+  );
+  fires(
+    "check-order",
+    () => of((i) => (i - 12) * 0.05 + shuffled(i) * 0.2),
+    () => of(shuffled),
+  );
 });

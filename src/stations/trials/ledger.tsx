@@ -46,7 +46,12 @@ function columnsOf(study: Study): Column[] {
         kind: "result",
         id: response.id,
         response,
-        width: Math.max(numberWidth(response.name), study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0),
+        width: Math.max(
+          numberWidth(response.name),
+          study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0,
+          // The longest result shows whole.
+          Math.min(150, study.trials.reduce((m, t) => Math.max(m, resultText(t.results[response.id], response.decimals).length), 0) * 8.2 + 20),
+        ),
       }),
     ),
     { kind: "note", id: "note", width: 140 },

@@ -33,6 +33,8 @@ const CELLS = 30;
 /** Axes reach a little past low and high, so that marks on the edge are whole. */
 const MARGIN = 0.06;
 
+/** Places that still carry the number of their trials. */
+const MOST_NUMBERED = 60;
 const LEFT = 52;
 const TOP = 8;
 
@@ -56,19 +58,23 @@ const TrialMarks = memo(function TrialMarks({
   lit: string | undefined;
   light(trial: string | undefined): void;
 }) {
+  // Many places: small dots, lest the marks hide the surface.
+  const small = groups.length > MOST_NUMBERED;
   return groups.map((g) => (
     <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
       <circle
         cx={px(g.x)}
         cy={py(g.y)}
-        r={g.ids.length > 9 ? 10 : 8}
+        r={small ? (g.ids.includes(lit ?? "") ? 5 : 2.6) : g.ids.length > 9 ? 10 : 8}
         fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"}
         stroke={colours.ink}
         strokeOpacity="0.75"
       />
-      <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
-        {g.ids.length}
-      </text>
+      {!small && (
+        <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
+          {g.ids.length}
+        </text>
+      )}
     </g>
   ));
 });

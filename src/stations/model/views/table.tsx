@@ -53,14 +53,13 @@ export function TableView({ study, fitted }: ViewProps) {
             ]),
           ]}
         />,
-        <table className={css.table}>
+        <table className={`${css.table} ${css.tight}`}>
           <thead>
             <tr>
               <th>Term</th>
-              <th>coef</th>
+              <th title={`with its ${Math.round(100 * study.confidence)} % interval`}>coef, {Math.round(100 * study.confidence)} %</th>
               <th>std err</th>
               <th>p</th>
-              <th>{Math.round(100 * study.confidence)} % interval</th>
               <th>VIF</th>
             </tr>
           </thead>
@@ -68,10 +67,12 @@ export function TableView({ study, fitted }: ViewProps) {
             {fit.parameters.map((p) => (
               <tr key={`${termKey(p.term)}-${p.level}`}>
                 <td>{name(p.level, p.term)}</td>
-                <td title={String(p.coefficient)}>{valueText(undefined, p.coefficient, p.standardError)}</td>
+                <td title={String(p.coefficient)}>
+                  {valueText(undefined, p.coefficient, p.standardError)}
+                  {p.interval && <small>{p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" … ")}</small>}
+                </td>
                 <td title={String(p.standardError ?? "")}>{p.standardError === null ? "–" : figure(p.standardError)}</td>
                 <td title={String(p.p ?? "")}>{pText(p.p)}</td>
-                <td>{p.interval ? p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" … ") : "–"}</td>
                 <td>{p.vif === null ? "" : p.vif.toFixed(2)}</td>
               </tr>
             ))}
@@ -88,13 +89,13 @@ export function TableView({ study, fitted }: ViewProps) {
             ...anova.map((r) => [r.name, r.df, r.ss, r.sequentialSs, r.ms, r.f, r.p]),
           ]}
         />,
-        <table className={css.table}>
+        <table className={`${css.table} ${css.tight}`}>
           <thead>
             <tr>
               <th>Source</th>
               <th>df</th>
-              <th>sum of squares</th>
-              <th>mean square</th>
+              <th title="partial sum of squares">SS</th>
+              <th title="mean square">MS</th>
               <th>F</th>
               <th>p</th>
             </tr>
@@ -104,7 +105,7 @@ export function TableView({ study, fitted }: ViewProps) {
               <tr key={r.source + r.name}>
                 <td
                   style={{
-                    paddingLeft: r.source === "term" || r.source === "lack-of-fit" || r.source === "pure-error" || r.source === "curvature" ? 20 : 8,
+                    paddingLeft: r.source === "term" || r.source === "lack-of-fit" || r.source === "pure-error" || r.source === "curvature" ? 14 : 5,
                   }}
                 >
                   {r.name}

@@ -1,0 +1,95 @@
+import { describe, expect, it } from "vitest";
+import { planRisks } from "../readings/plan";
+import type { Study } from "../study/schema";
+import { parseStudy } from "../study/validate";
+import { plainStudy } from "../testing/studies";
+import { type Ask, optionsOf, type SightsStep, sightDetail, sightId, sightSteps, tradeSteps } from "./sight";
+
+const ask: Ask = { terms: "main", budget: 24, replicates: 1, centre: 2, blocks: 1, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false };
+const all = (study: Study, a: Ask, rivals: Study["rivals"] = []): { steps: SightsStep[]; end: SightsStep } => {
+  const gen = sightSteps(study, a, rivals);
+  const steps: SightsStep[] = [];
+  let step = gen.next();
+  while (!step.done) {
+    steps.push(step.value);
+    step = gen.next();
+  }
+  return { steps, end: step.value };
+};
+
+describe("plans in sight", () => {
+  it("come quick families first and searched ones as they are found, each within the budget", () => {
+    const { steps, end } = all(plainStudy(5), ask);
+    const families = new Set(end.sights.map((s) => s.options.family));
+    for (const f of ["fraction", "plackett-burman", "definitive", "array", "optimal", "least-aliasing"]) expect(families).toContain(f);
+    expect(end.sights.every((s) => s.n <= 24)).toBe(true);
+    expect(new Set(end.sights.map((s) => s.id)).size).toBe(end.sights.length);
+    const firstWithSearched = steps.findIndex((s) => s.sights.some((x) => x.options.family === "optimal"));
+    expect(steps.slice(0, Math.max(1, firstWithSearched)).some((s) => s.sights.length > 0)).toBe(true);
+    expect(end.sights.map((s) => s.n)).toEqual(end.sights.map((s) => s.n).sort((a, b) => a - b));
+  });
+
+  it("end with what is there when told to stop", () => {
+    const gen = sightSteps(plainStudy(6), { ...ask, terms: "quadratic", budget: 200 });
+    let step = gen.next();
+    while (!step.done && !step.value.text.startsWith("Built")) step = gen.next();
+    step = gen.next(true);
+    expect(step.done).toBe(true);
+    expect(step.value.sights.length).toBeGreaterThan(3);
+  });
+
+  it("hold rivals under their names, made again from their recipes", () => {
+    const study = plainStudy(5);
+    const first = all(study, ask).end.sights.find((s) => s.options.family === "fraction");
+    const kept = parseStudy({ ...study, rivals: [{ id: "p1", name: "For Monday", recipe: first?.plan.recipe ?? { family: "" } }] });
+    const rival = all(kept, { ...ask, centre: 0 }, kept.rivals).end.sights.find((s) => s.id === "rival p1");
+    expect([rival?.label, rival?.rival]).toEqual(["For Monday", "For Monday"]);
+    expect(rival?.plan.trials.map((t) => t.settings)).toEqual(first?.plan.trials.map((t) => t.settings));
+  });
+
+  it("have ids that tell different options apart and forget the seed", () => {
+    expect(sightId({ family: "fraction", trials: 8, centre: 3, seed: 4 })).toBe("fraction-8-1-3");
+    expect(sightId({ family: "composite", axial: 1.2 })).not.toBe(sightId({ family: "composite" }));
+    expect(optionsOf({ family: "optimal", trials: 9, criterion: "I", terms: [["a"]], block: 2, ranges: { a: [0, 1] } })).toEqual({
+      family: "optimal",
+      trials: 9,
+      criterion: "I",
+      terms: [["a"]],
+    });
+  });
+
+  it("say their risks: chains by name, leaks in percent, thin error, no pure error", () => {
+    const study = plainStudy(5);
+    const { sights } = all(study, { ...ask, centre: 0 }).end;
+    const risksOf = (family: string, n: number, a: Ask = ask): string[] => {
+      const s = sights.find((x) => x.options.family === family && x.n === n);
+      if (!s) throw new Error(`no ${family} ${n}`);
+      return planRisks(study, { ...a, centre: 0 }, s, sightDetail(study, s, { ...a, centre: 0 }));
+    };
+    expect(risksOf("fraction", 8).join(" ")).toContain("cannot be told from");
+    // Each main effect of twelve Plackett–Burman trials takes up a third of interactions outside it.
+    expect(risksOf("plackett-burman", 12).join(" ")).toContain("takes up 33 %");
+    expect(risksOf("plackett-burman", 12).join(" ")).toContain("No trial is run twice");
+    expect(risksOf("definitive", 13).join(" ")).not.toContain("takes up");
+  });
+
+  it("count what is asked for terms picked one by one", () => {
+    const { end } = all(plainStudy(2), { ...ask, centre: 0, terms: [["a"], ["b"], ["a", "a"]] });
+    expect(end.sights.some((s) => s.tellsAll && s.options.family === "optimal")).toBe(true);
+    const two = end.sights.find((s) => s.options.family === "factorial");
+    expect(two?.tellsAll ?? false).toBe(false);
+  });
+});
+
+describe("the trade of aliasing", () => {
+  it("falls as more D-efficiency is given up, each point a plan that can be made", () => {
+    const gen = tradeSteps(plainStudy(5), { family: "least-aliasing", trials: 8, starts: 4 });
+    let step = gen.next();
+    while (!step.done) step = gen.next();
+    const points = step.value;
+    expect(points.length).toBeGreaterThan(4);
+    for (const p of points) expect(p.d ?? 0).toBeGreaterThan(0);
+    expect(points[points.length - 1].trace).toBeLessThan(points[0].trace);
+    expect(points.every((p) => p.options.keepEfficiency === p.keep)).toBe(true);
+  });
+});

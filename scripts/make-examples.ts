@@ -10,7 +10,6 @@ import {
   runRig,
   type Study,
   searchSetpoint,
-  snapSettings,
   type Trial,
   termSet,
   wishesOf,
@@ -184,28 +183,58 @@ const dryer = parseStudy({
     },
   ],
 });
-// Box & Behnken (1960): the middles of the twelve edges of the cube, and the centre three times.
-const level = (id: string, s: number): number => {
-  const f = dryer.factors.find((x) => x.id === id) as Extract<Study["factors"][number], { kind: "continuous" }>;
-  return (f.low + f.high) / 2 + (s * (f.high - f.low)) / 2;
-};
-const ids = ["shelf", "pressure", "slice"];
-const edges = [
-  [0, 1],
-  [0, 2],
-  [1, 2],
-].flatMap((pair) =>
-  [
-    [-1, -1],
-    [1, -1],
-    [-1, 1],
-    [1, 1],
-  ].map((signs) => ({
-    kind: "other" as const,
-    settings: snapSettings(dryer.factors, Object.fromEntries(ids.map((id, j) => [id, level(id, pair.includes(j) ? signs[pair.indexOf(j)] : 0)]))),
-  })),
-);
-const centre = { kind: "centre" as const, settings: centreSettings(dryer.factors) };
-let berries = wave(dryer, "w1", "Wave 1", "characterise", "box-behnken", [...edges, centre, centre, centre], 5);
-berries = finish(runRig(berries, "freeze-dryer", 2));
+const berries = finish(runRig(adoptPlan(dryer, makePlan(dryer, { family: "box-behnken", centre: 3, seed: 5 }), "characterise"), "freeze-dryer", 2));
 writeFileSync("examples/raspberry-drying.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(withModels(berries)))));
+
+const bath = parseStudy({
+  format: "trialmoor-study",
+  version: 1,
+  title: "Nickel bath screening",
+  notes: "Which of ten knobs make the coating, and which make it even? Thickness is read at four places of each panel.",
+  factors: [
+    { id: "nickel", letter: "A", name: "Nickel", unit: "g/L", kind: "continuous", low: 60, high: 90, step: 1 },
+    { id: "chloride", letter: "B", name: "Chloride", unit: "g/L", kind: "continuous", low: 8, high: 20, step: 1 },
+    { id: "boric", letter: "C", name: "Boric acid", unit: "g/L", kind: "continuous", low: 35, high: 45, step: 1 },
+    { id: "ph", letter: "D", name: "pH", kind: "continuous", low: 3.6, high: 4.6, step: 0.1, tolerance: 0.05 },
+    { id: "temp", letter: "E", name: "Bath temperature", unit: "°C", kind: "continuous", low: 50, high: 62, step: 1, tolerance: 0.5 },
+    { id: "current", letter: "F", name: "Current density", unit: "A/dm²", kind: "continuous", low: 2, high: 6, step: 0.1, tolerance: 0.1 },
+    { id: "agitation", letter: "G", name: "Agitation", unit: "rpm", kind: "continuous", low: 20, high: 100, step: 5 },
+    { id: "brightener", letter: "H", name: "Brightener", unit: "mL/L", kind: "continuous", low: 1, high: 9, step: 0.5 },
+    { id: "distance", letter: "J", name: "Anode distance", unit: "cm", kind: "continuous", low: 12, high: 28, step: 1 },
+    { id: "filter", letter: "K", name: "Filter cycles", unit: "1/h", kind: "continuous", low: 1, high: 5, step: 1 },
+  ],
+  responses: [
+    {
+      id: "thickness",
+      name: "Thickness",
+      unit: "µm",
+      importance: 3,
+      bounds: { min: 0 },
+      noise: 0.6,
+      smallest: 2,
+      decimals: 1,
+      goal: { aim: "hit", low: 16, target: 20, high: 24 },
+    },
+    {
+      id: "gloss",
+      name: "Gloss",
+      unit: "GU",
+      importance: 1,
+      bounds: { min: 0 },
+      noise: 2,
+      smallest: 5,
+      decimals: 0,
+      goal: { aim: "raise", low: 60, high: 80 },
+    },
+  ],
+});
+const plated = finish(runRig(adoptPlan(bath, makePlan(bath, { family: "definitive", seed: 4 }), "screen"), "nickel-bath", 6));
+// Screening terms only: main effects first, then what stands out among bends and interactions of the active ones.
+const screened: Study = {
+  ...plated,
+  models: plated.responses.map((r) => {
+    const { fit } = reduceModel(plated, r.id, termSet(plated, "quadratic"), { direction: "forward", by: "p", alpha: 0.01, hierarchy: "strong" });
+    return { response: r.id, transform: "none" as const, block: true, terms: fit.terms };
+  }),
+};
+writeFileSync("examples/nickel-screening.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(screened))));

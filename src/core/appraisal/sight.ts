@@ -288,7 +288,7 @@ export function* sightSteps(study: Study, ask: Ask, rivals: readonly Rival[] = [
       sights.set(id, { ...sight, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
       list = withFrontier([...sights.values()]);
     }
-    if (performance.now() - clock > 60 || i === offers.length - 1) {
+    if (performance.now() - clock > 40 || i === offers.length - 1) {
       clock = performance.now();
       if (yield step((i + 1) / all.length, "")) return step(1, "stopped");
     }

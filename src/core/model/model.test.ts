@@ -252,7 +252,7 @@ describe("checks", () => {
 });
 
 describe("shipped examples", () => {
-  it.each(["wool-scouring", "raspberry-drying"])("%s is a study, every model of it fits with hierarchy", (name) => {
+  it.each(["wool-scouring", "raspberry-drying", "nickel-screening"])("%s is a study, every model of it fits with hierarchy", (name) => {
     const study = parseStudy(readStudyFile(readFileSync(new URL(`../../../examples/${name}.trialmoor.json`, import.meta.url), "utf8")));
     for (const m of study.models) expect(fitModel(study, m.response, { terms: m.terms }).dropped).toEqual([]);
   });

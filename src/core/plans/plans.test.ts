@@ -1,8 +1,11 @@
 import fc from "fast-check";
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { aliasChains, regularOf } from "../appraisal/aliasing";
+import { aliasChains, aliasMatrix, regularOf } from "../appraisal/aliasing";
+import { pointModel } from "../appraisal/terms-info";
 import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
+import { termSet } from "../terms/candidates";
 import { plainStudy } from "../testing/studies";
 import { adoptPlan } from "./adopt";
 import { makePlan } from "./make-plan";
@@ -186,6 +189,42 @@ describe("arrangement", () => {
         expect(both.waves.map((w) => w.id)).toEqual(["w1", "w2"]);
       }),
       { numRuns: 20, seed: 1 },
+    );
+  });
+});
+
+describe("chains", () => {
+  it("read from the defining relation are those the alias matrix shows, sign by sign", () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 4, max: 8 }), fc.constantFrom(8, 16, 32), fc.integer({ min: 0, max: 255 }), (k, runs, signs) => {
+        fc.pre(runs > k && runs < 2 ** k);
+        const study = plainStudy(k);
+        const base = makePlan(study, { family: "fraction", trials: runs }).recipe.generators ?? "";
+        const generators = base
+          .split(",")
+          .map((g, i) => ((signs >> i) & 1 ? g.replace("=", "=-") : g))
+          .join(",");
+        const points = pointsOf(makePlan(study, { family: "fraction", generators }));
+        const regular = regularOf(study, points);
+        if (!regular) throw new Error("a fraction is regular");
+        const terms = termSet(study, "main+2fi");
+        const key = (t: readonly string[]): string => [...t].sort().join("");
+        const chains = aliasChains(regular);
+        const signOf = new Map(chains.flatMap((c, i) => c.map((m) => [key(m.term), { chain: i, sign: m.sign }] as const)));
+        for (const a of terms) {
+          // The alias matrix of a model of this one term: ±1 for those it cannot be told from, 0 for the rest.
+          const model = pointModel(study, points, [a]);
+          const others = terms.filter((t) => t !== a);
+          const { values } = aliasMatrix(study, points, model, others);
+          others.forEach((b, c) => {
+            const x = signOf.get(key(a));
+            const y = signOf.get(key(b));
+            const expected = x && y && x.chain === y.chain ? x.sign * y.sign : 0;
+            expect(values[1][c]).toBeCloseTo(expected, 12);
+          });
+        }
+      }),
+      { numRuns: 25 },
     );
   });
 });

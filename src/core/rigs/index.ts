@@ -1,11 +1,12 @@
 import { StudyError } from "../study/error";
 import type { Study, Trial } from "../study/schema";
 import { freezeDryer } from "./freeze-dryer";
+import { nickelBath } from "./nickel-bath";
 import { type Rig, rigUnfit, runTrial } from "./rig";
 import { woolLine } from "./wool-line";
 
 /** Every virtual process that ships. */
-export const rigs: readonly Rig[] = [woolLine, freezeDryer];
+export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath];
 
 /**
  * The rig of that name.

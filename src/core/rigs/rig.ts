@@ -22,7 +22,8 @@ export interface Rig {
   knobs: { id: string; name: string; range?: [number, number]; levels?: string[] }[];
   /** The gauges it has, with the decimals they show. */
   gauges: { id: string; name: string; decimals: number }[];
-  run(input: RigInput): Record<string, number>;
+  /** A number, or several where a gauge is read at several places (repeats). */
+  run(input: RigInput): Record<string, number | number[]>;
 }
 
 const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "");
@@ -52,7 +53,7 @@ function hash(text: string): number {
  * Runs one trial on a rig: results by the study's response ids, rounded to what the gauges show.
  * @throws StudyError when the rig does not fit the study
  */
-export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, number> {
+export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, number | number[]> {
   const refusal = rigUnfit(rig, study);
   if (refusal) throw new StudyError("rig-unfit", refusal, ["rig"]);
   const settings = settingsAsRun(trial);
@@ -71,10 +72,13 @@ export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Re
     wave: study.waves.findIndex((w) => w.id === trial.wave),
     random: seededRandom(hash(`${seed}|${trial.order}|${trial.id}`)),
   });
-  const out: Record<string, number> = {};
+  const out: Record<string, number | number[]> = {};
   for (const gauge of rig.gauges) {
     const response = study.responses.find((r) => matches(r, gauge));
-    if (response) out[response.id] = Number(measured[gauge.id].toFixed(response.decimals ?? gauge.decimals));
+    if (!response) continue;
+    const shown = (v: number): number => Number(v.toFixed(response.decimals ?? gauge.decimals));
+    const value = measured[gauge.id];
+    out[response.id] = Array.isArray(value) ? value.map(shown) : shown(value);
   }
   return out;
 }

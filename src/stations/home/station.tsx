@@ -10,6 +10,7 @@ import css from "./home.module.css";
 const EXAMPLES: Record<string, { title: string; text: string }> = {
   "wool-scouring": { title: "Fellgate wool scouring line", text: "Six factors, four responses that pull apart, two waves of trials. The tour." },
   "raspberry-drying": { title: "Raspberry freeze-drying", text: "Three factors, fifteen trials, a response that cannot go below zero." },
+  "nickel-screening": { title: "Nickel bath screening", text: "Ten factors in twenty-one trials, thickness measured at four places." },
 };
 
 async function send(path: string, body: unknown, method = "POST"): Promise<{ ok: boolean; data: { id?: string; detail?: string }[] }> {

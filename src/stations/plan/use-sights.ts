@@ -5,7 +5,7 @@ import { useJob } from "@/ui/compute/use-job";
 
 const EMPTY: SightsStep = { sights: [], refusals: [], done: 1, text: "" };
 /** While a person types or steps a count, only what they end on is worked out. */
-const PAUSE = 80;
+const PAUSE = 40;
 
 /**
  * All plans in sight of what is asked, from a worker: quick families at once, searched ones as they are found. What was

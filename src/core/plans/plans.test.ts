@@ -1,5 +1,4 @@
 import fc from "fast-check";
-import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { aliasChains, aliasMatrix, regularOf } from "../appraisal/aliasing";
 import { pointModel } from "../appraisal/terms-info";

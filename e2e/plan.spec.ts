@@ -1,3 +1,4 @@
+import { spawnSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import type { Page } from "@playwright/test";
 import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
@@ -175,4 +176,60 @@ test("terms picked one by one, a cubic typed, are what plans are built for", asy
   await searched(page);
   await expect(page.locator('[data-plan^="optimal-"]').first()).toBeVisible();
   expect(await page.locator('[data-plan^="optimal-"]').first().getAttribute("aria-label")).toContain("tells all that is asked");
+});
+
+test("server and headless command make the same plan from the same seed; a search on the server is cancelled and keeps its best", async ({
+  page,
+}) => {
+  const study = { format: "trialmoor-study", version: 1, title: "Same", factors: factors(4), responses };
+  const id = await importStudy(page, study);
+  const ask = { family: "optimal", trials: 12, terms: "main+2fi", seed: 3, starts: 8 };
+  const answer = (await (await page.request.post(`/api/studies/${id}/plan`, { data: ask })).json()) as {
+    trials: { settings: object; order: number }[];
+  };
+  const headless = spawnSync(
+    process.execPath,
+    ["dist/headless.mjs", "plan", "-", "--family", "optimal", "--trials", "12", "--terms", "main+2fi", "--seed", "3", "--starts", "8", "--json"],
+    { input: JSON.stringify(study), encoding: "utf8" },
+  );
+  expect((JSON.parse(headless.stdout) as typeof answer).trials).toEqual(answer.trials);
+
+  const started = await page.request.post(`/api/studies/${id}/plan`, {
+    data: { family: "optimal", trials: 24, terms: "quadratic", starts: 90_000, background: true },
+  });
+  const job = ((await started.json()) as { id: string }).id;
+  const read = async () =>
+    (await (await page.request.get(`/api/jobs/${job}`)).json()) as { state: string; text: string; answer: { trials: object[] } | null };
+  await expect.poll(async () => (await read()).text, { timeout: 20_000 }).toContain("D-efficiency");
+  await page.request.delete(`/api/jobs/${job}`);
+  await expect.poll(async () => (await read()).state, { timeout: 20_000 }).toBe("done");
+  expect((await read()).answer?.trials).toHaveLength(24);
+});
+
+test("what cannot be planned is refused by the server in one sentence", async ({ page, allowed }) => {
+  allowed.statuses.push(422);
+  const id = await importStudy(page, {
+    factors: factors(3),
+    responses,
+    region: {
+      limits: [
+        { terms: { f1: 1, f2: 1 }, at: "most", bound: 25 },
+        { terms: { f1: 1, f2: 1 }, at: "least", bound: 35 },
+      ],
+      forbidden: [],
+    },
+  });
+  const refusal = async (data: object): Promise<string> => {
+    const response = await page.request.post(`/api/studies/${id}/plan`, { data });
+    expect(response.status()).toBe(422);
+    return ((await response.json()) as { detail: string }).detail;
+  };
+  expect(await refusal({ family: "optimal", trials: 8 })).toContain("No point was found that keeps every limit");
+  expect(await refusal({ family: "optimal", trials: 5, terms: "quadratic" })).toContain("10 columns; 5 trials cannot");
+  expect(await refusal({ family: "factorial", replicates: 4000 })).toContain("most is 5000");
+  expect(await refusal({ family: "definitive" })).toContain("four to sixteen factors");
+  // On the screen the same region leaves no plan, and says why.
+  await visit(page, id, "plan");
+  await expect(page.locator("main")).toContainText(/excludes every trial|No point was found/, { timeout: 30_000 });
+  await readsWell(page);
 });

@@ -19,6 +19,8 @@ import {
   planReadings,
   planRisks,
   type Sight,
+  type SightDetail,
+  type Study,
   sightDetail,
   sightId,
   sightOf,
@@ -54,6 +56,20 @@ function saveText(text: string, name: string): void {
   link.download = name;
   link.click();
   URL.revokeObjectURL(link.href);
+}
+
+const worked = new Map<string, { factors: Study["factors"]; region: Study["region"]; detail: SightDetail }>();
+const MOST_WORKED = 60;
+
+/** The rows of a plan, kept while the question stands: plans that join do not have the others worked out anew. */
+function detailOf(study: Study, sight: Sight, ask: Ask): SightDetail {
+  const key = JSON.stringify([sight.id, ask.terms, sight.options, sight.plan.trials.length]);
+  const had = worked.get(key);
+  if (had && had.factors === study.factors && had.region === study.region) return had.detail;
+  const detail = sightDetail(study, sight, ask);
+  if (worked.size >= MOST_WORKED) worked.clear();
+  worked.set(key, { factors: study.factors, region: study.region, detail });
+  return detail;
 }
 
 const efficiencyText = (v: number | null): string => (v === null ? "–" : `${figure(v, 3)} %`);
@@ -112,7 +128,10 @@ export function PlanStation() {
   const pickedKey = pickedIds.join("|");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the ids say which; a new list of the same plans is no news.
   const picked = useMemo(() => pickedIds.map((p) => sights.find((s) => s.id === p) as Sight), [pickedKey, sights]);
-  const details = useMemo(() => picked.map((s) => sightDetail(study, s, deferred)), [study, picked, deferred]);
+  // What opens below takes longer than a frame for large plans: the pick itself is shown first.
+  const late = useDeferredValue(picked);
+  const known = useMemo(() => new Map(late.map((s) => [s.id, detailOf(study, s, deferred)])), [study, late, deferred]);
+  const details = picked.map((s) => known.get(s.id));
   const readings = useMemo(() => planReadings(study, deferred, sights, picked, response?.id), [study, deferred, sights, picked, response?.id]);
   const pick = (plan: string): void => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
   const letterOf = (i: number): string => String.fromCharCode(97 + i);
@@ -254,7 +273,7 @@ export function PlanStation() {
         <div className="small">
           on average{" "}
           <span className="num" style={{ fontSize: 14 }}>
-            {details[i]?.meanError === null ? "–" : `${figure(details[i]?.meanError ?? 0)} σ`}
+            {typeof details[i]?.meanError === "number" ? `${figure(details[i]?.meanError ?? 0)} σ` : "–"}
           </span>
         </div>
       ),

@@ -1,9 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { makePlan } from "../plans/make-plan";
-import { StudyError } from "../study/error";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { plainStudy } from "../testing/studies";
+import { plainStudy, refusal } from "../testing/studies";
 import { ledgerCsv, planCsv, waveFromSheet } from "./csv";
 
 const study = (more: Partial<StudyInput> = {}): Study =>
@@ -20,15 +19,6 @@ const study = (more: Partial<StudyInput> = {}): Study =>
     responses: [{ id: "grease", name: "Residual grease", unit: "%" }, { id: "white" }],
     ...more,
   });
-const message = (work: () => unknown): string => {
-  try {
-    work();
-  } catch (error) {
-    if (error instanceof StudyError) return error.message;
-    throw error;
-  }
-  return "";
-};
 
 describe("trials run elsewhere", () => {
   it("become a wave: columns by id or name, units ignored, repeats gathered, retired factors held", () => {
@@ -73,10 +63,10 @@ describe("trials run elsewhere", () => {
   });
 
   it("are refused whole when a factor has no column or no row can be read", () => {
-    expect(message(() => waveFromSheet(study(), "temp,grease\n1,2", "x"))).toContain("no column for Wool lot");
-    expect(message(() => waveFromSheet(study(), "temp,lot\nhot,hill", "x"))).toContain("“hot” is not a setting");
-    expect(message(() => waveFromSheet(study(), "temp,lot", "x"))).toContain("no trials");
-    expect(message(() => waveFromSheet(study(), "", "x"))).toContain("no text");
+    expect(refusal(() => waveFromSheet(study(), "temp,grease\n1,2", "x"))).toContain("no column for Wool lot");
+    expect(refusal(() => waveFromSheet(study(), "temp,lot\nhot,hill", "x"))).toContain("“hot” is not a setting");
+    expect(refusal(() => waveFromSheet(study(), "temp,lot", "x"))).toContain("no trials");
+    expect(refusal(() => waveFromSheet(study(), "", "x"))).toContain("no text");
   });
 });
 

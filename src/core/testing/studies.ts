@@ -1,3 +1,4 @@
+import { StudyError } from "../study/error";
 import type { Settings, Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 
@@ -48,3 +49,14 @@ export const corners = (k: number): Settings[] =>
   Array.from({ length: 2 ** k }, (_, i) =>
     Object.fromEntries(Array.from({ length: k }, (__, j) => [String.fromCharCode(97 + j), (i >> j) & 1 ? 1 : -1])),
   );
+
+/** The sentence with which some work is refused; empty when it is not. Any other error goes on. */
+export function refusal(work: () => unknown): string {
+  try {
+    work();
+  } catch (error) {
+    if (error instanceof StudyError) return error.message;
+    throw error;
+  }
+  return "";
+}

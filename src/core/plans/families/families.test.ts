@@ -5,13 +5,12 @@ import { appraisePoints } from "../../appraisal/appraise";
 import { pointModel } from "../../appraisal/terms-info";
 import { varianceReader } from "../../appraisal/variance";
 import { code, isNumeric, snap } from "../../study/coding";
-import { StudyError } from "../../study/error";
 import { allowed, withinRanges } from "../../study/region";
 import type { Settings, Study, StudyInput } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { possibleTerms, termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
-import { plainStudy } from "../../testing/studies";
+import { plainStudy, refusal } from "../../testing/studies";
 import { ARRAY_SIZES, arraysOf } from "../arrays";
 import { conferenceMatrix, hadamardColumns, SCREEN_SIZES } from "../hadamard";
 import { makePlan, planSteps } from "../make-plan";
@@ -22,15 +21,6 @@ const points = (p: Plan): { settings: Settings[]; waves: string[] } => ({
   settings: p.trials.map((t) => t.settings),
   waves: p.trials.map((t) => t.wave),
 });
-const refusal = (work: () => unknown): string => {
-  try {
-    work();
-  } catch (error) {
-    if (error instanceof StudyError) return error.message;
-    throw error;
-  }
-  return "";
-};
 const study = (factors: StudyInput["factors"], more: Partial<StudyInput> = {}): Study =>
   parseStudy({ format: "trialmoor-study", version: 1, title: "t", factors, responses: [{ id: "y" }], ...more });
 const cont = (id: string, more: object = {}) => ({ id, kind: "continuous" as const, low: -1, high: 1, ...more });

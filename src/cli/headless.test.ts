@@ -215,3 +215,17 @@ describe("rig and example", () => {
     expect(refused(["rig", "no-such", file("norig2.json", three)]).message.length).toBeGreaterThan(20);
   });
 });
+
+describe("subsets", () => {
+  it("lists every model in the contract's shape and averages on request", () => {
+    const study = file("subsets.json", run8);
+    const plain = json(["subsets", study, "--response", "y", "--terms", "main"]);
+    expect(plain.examined).toBe(8);
+    expect(plain).not.toHaveProperty("average");
+    expect(Object.keys(plain.models[0]).sort()).toEqual(["aicc", "bic", "k", "r2", "r2Adjusted", "r2Predicted", "rss", "terms", "weight"]);
+    const averaged = json(["subsets", study, "--response", "y", "--terms", "main", "--average"]);
+    expect(averaged.average.coefficients[0]).toHaveProperty("evidence");
+    expect(run(["subsets", study, "--response", "y"]).out).toContain("models");
+    expect(refused(["subsets", study, "--response", "z"]).message).toContain("the responses are y");
+  });
+});

@@ -194,6 +194,30 @@ verb("fit", "fit one response")
     },
   );
 
+verb("subsets", "all subsets of candidate terms, exactly, and their average")
+  .argument("<study>")
+  .requiredOption("--response <id>")
+  .option("--terms <set>", "candidates; main+2fi unless said")
+  .option("--hierarchy <rule>", "strong, weak or off", oneOf<Hierarchy>("strong", "weak", "off"))
+  .option("--average", "average the models by their weights")
+  .option("--no-block", "leave waves out of the models")
+  .action(async (path: string, o: Common & { response: string; hierarchy?: Hierarchy; average?: boolean; block: boolean }) => {
+    const { finish, startJob } = await import("@/core");
+    const study = readStudy(path);
+    const answer = finish(
+      startJob("subsets", {
+        study,
+        response: o.response,
+        ...(o.terms === undefined ? {} : { terms: asked(study, o.terms) }),
+        ...(o.hierarchy === undefined ? {} : { hierarchy: o.hierarchy }),
+        ...(o.block ? {} : { block: false }),
+      }),
+    );
+    const { average, ...rest } = answer;
+    const { subsetsText } = await import("./text");
+    print(o.json, o.average ? { ...rest, average } : rest, () => subsetsText(study, answer, o.average === true));
+  });
+
 verb("predict", "predict every response with a stored model at one point")
   .argument("<study>")
   .requiredOption("--at <settings>", "settings as JSON")

@@ -10,6 +10,7 @@ import {
   rounded,
   type SearchResult,
   type Study,
+  type SubsetsResult,
   type Term,
   termLetters,
   termName,
@@ -144,3 +145,40 @@ export function setpointText(study: Study, result: SearchResult): string {
 
 export const powerText = (a: PowerAnswer): string =>
   `${a.solved} solved: effect ${num(a.effect)}, noise ${num(a.noise)}, power ${num(a.power)}, replicates ${a.replicates}, α ${num(a.alpha)}, error df ${a.df}`;
+
+export function subsetsText(study: Study, result: SubsetsResult, averaged: boolean): string {
+  const letters = (t: Term): string => termLetters(alphabetOf(study), t);
+  return [
+    `${result.examined.toLocaleString("en")} models, ${result.singular.toLocaleString("en")} left out since their columns are not independent`,
+    "",
+    table([
+      ["terms", "size", "RSS", "R² adj", "R² pred", "AICc", "BIC", "weight"],
+      ...result.models
+        .slice(0, 20)
+        .map((m) => [
+          m.terms.map(letters).join(" ") || "constant",
+          m.k,
+          num(m.rss, 5),
+          num(m.r2Adjusted, 3),
+          num(m.r2Predicted, 3),
+          num(m.aicc, 5),
+          num(m.bic, 5),
+          m.weight > 0 ? m.weight.toFixed(3) : "",
+        ]),
+    ]),
+    ...(averaged
+      ? [
+          "",
+          table([
+            ["term", "averaged", "std err", "evidence"],
+            ...result.average.coefficients.map((c) => [
+              `${letters(c.term) || "constant"}${c.level ? ` [${c.level}]` : ""}`,
+              num(c.coefficient, 5),
+              num(c.standardError, 3),
+              c.evidence.toFixed(3),
+            ]),
+          ]),
+        ]
+      : []),
+  ].join("\n");
+}

@@ -16,6 +16,7 @@ export * from "./model/fit";
 export * from "./model/ladder";
 export * from "./model/lenth";
 export * from "./model/reduce";
+export * from "./model/subsets";
 export * from "./model/transform";
 export * from "./numerics/distributions";
 export * from "./plans/adopt";

@@ -1,7 +1,9 @@
 import { z } from "zod";
 import { type Ask, type SightsStep, sightSteps, type TradePoint, tradeSteps } from "./appraisal/sight";
 import { type Check, runChecks } from "./model/checks";
+import { storedModel } from "./model/data";
 import { presentFit } from "./model/fit";
+import { type SubsetsResult, searchSubsets } from "./model/subsets";
 import { planSteps } from "./plans/make-plan";
 import type { Plan, PlanOptions } from "./plans/plan";
 import { modelReadings } from "./readings/model";
@@ -13,6 +15,8 @@ import { type SearchResult, searchSetpoint } from "./setpoint/search";
 import { StudyError } from "./study/error";
 import type { Study, Trial } from "./study/schema";
 import { issueError, parseStudy } from "./study/validate";
+import { termSet } from "./terms/candidates";
+import { checkTerms } from "./terms/term";
 
 /** What a long computation says while it runs. */
 export interface JobProgress {
@@ -59,6 +63,13 @@ const inputs = {
   sights: z.strictObject({ study: z.unknown(), ask: z.custom<Ask>((v) => typeof v === "object" && v !== null), rivals: z.boolean().optional() }),
   plan: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
   trade: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
+  subsets: z.strictObject({
+    study: z.unknown(),
+    response: z.string(),
+    terms: termList.optional(),
+    hierarchy: z.enum(["strong", "weak", "off"]).optional(),
+    block: z.boolean().optional(),
+  }),
   evidence: z.strictObject({
     study: z.unknown(),
     of: z.discriminatedUnion("station", [
@@ -81,6 +92,7 @@ interface Outputs {
   plan: Plan;
   sights: SightsStep;
   trade: TradePoint[];
+  subsets: SubsetsResult;
   evidence: StationEvidence;
 }
 
@@ -153,6 +165,19 @@ function* trade(input: z.output<typeof inputs.trade>): Generator<JobProgress, Tr
   return step.value;
 }
 
+/** All subsets of the candidate terms of one response: main effects and interactions unless others are named. */
+function* subsets(input: z.output<typeof inputs.subsets>): Generator<JobProgress, SubsetsResult, boolean | undefined> {
+  const study = parseStudy(input.study);
+  const asked = input.terms ?? "main+2fi";
+  const terms = typeof asked === "string" ? termSet(study, asked) : checkTerms(study, asked);
+  const stored = storedModel(study, input.response);
+  return yield* searchSubsets(study, input.response, terms, {
+    hierarchy: input.hierarchy ?? "strong",
+    transform: stored?.transform ?? "none",
+    block: input.block ?? stored?.block ?? true,
+  });
+}
+
 /** The checks and readings of a response's present model, or the readings of the ledger. */
 // biome-ignore lint/correctness/useYield: one step, over in a tenth of a second; it shares the shape of the long ones.
 function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgress, StationEvidence, boolean | undefined> {
@@ -168,6 +193,7 @@ const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutp
   plan,
   sights,
   trade,
+  subsets,
   evidence,
 };
 

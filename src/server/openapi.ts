@@ -42,6 +42,7 @@ const VERB_SUMMARIES: Record<Exclude<keyof typeof verbSchemas, "edits">, string>
   plan: "Make and appraise a plan without adopting it",
   appraise: "Appraise all trials",
   fit: "Fit one response",
+  subsets: "All subsets of candidate terms, exactly, with weights; background for long ones",
   predict: "Predict every modelled response at one point",
   setpoint: "Search the best settings (background: true answers a job)",
   power: "Solve effect, noise, power or replicates",

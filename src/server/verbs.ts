@@ -67,6 +67,14 @@ export const verbSchemas = {
     transform: transform.optional(),
     block: z.boolean().optional(),
   }),
+  subsets: z.strictObject({
+    response: z.string(),
+    terms: terms.optional(),
+    hierarchy: z.enum(["strong", "weak", "off"]).optional(),
+    block: z.boolean().optional(),
+    average: z.boolean().optional(),
+    background: z.boolean().optional(),
+  }),
   predict: z.strictObject({ at: settings }),
   setpoint: z.strictObject({
     hold: settings.optional(),
@@ -122,6 +130,12 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
     appraiseVerb(study, defined({ ...rest, terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) })),
   fit: async ({ study }, { terms: t, ...rest }) =>
     fitVerb(study, defined({ ...rest, terms: t && termsOf(study, t) }) as Parameters<typeof fitVerb>[1]),
+  async subsets({ id, study }, { background, average, ...question }) {
+    if (background) return startInBackground("subsets", id, { study, ...question });
+    const answer = await compute("subsets", { study, ...question });
+    const { average: averaged, ...rest } = answer;
+    return average ? { ...rest, average: averaged } : rest;
+  },
   predict: async ({ study }, { at }) => predictVerb(study, at),
   setpoint: async ({ id, study }, { background, ...rest }) =>
     background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest }),

@@ -199,7 +199,10 @@ function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: 
   const byId = (id: string): PlanFamily | undefined => families.find((f) => f.id === id && f.unfit(study) === undefined);
   const optimal = byId("optimal");
   const least = byId("least-aliasing");
-  const even = 2 * Math.ceil((columns + 4) / 2);
+  // Twice as many trials as factors let the second half mirror the first, which clears main effects of interactions.
+  const small = 2 * Math.ceil((columns + 4) / 2);
+  const mirrored = Math.max(small, 2 * activeFactors(study).length);
+  const even = mirrored <= room ? mirrored : small;
   return [
     ...(optimal ? sizes.map((trials) => ({ family: optimal, options: { family: "optimal", trials, ...common } })) : []),
     ...(least && ask.terms === "main" && even <= room ? [{ family: least, options: { family: "least-aliasing", trials: even, ...common } }] : []),

@@ -17,7 +17,24 @@ for (const station of ["question", "plan", "trials", "model", "setpoint", "repor
   await page.goto(`${base}/studies/${wool}/${station}`);
   await page.locator('[data-ready="yes"]').waitFor();
   if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
-  await page.waitForTimeout(500);
+  if (station === "plan") {
+    await page.locator("[data-plan]").first().waitFor({ timeout: 30_000 });
+    await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
+  }
+  await page.waitForTimeout(1500);
   await shot(station);
+  if (station === "plan") {
+    await page.getByRole("button", { name: /Term map/ }).click();
+    for (const row of ["Power", "Where it runs"]) await page.getByRole("button", { name: new RegExp(row) }).click();
+    await page.locator("#row-df").evaluate((e) => e.scrollIntoView({ block: "start" }));
+    await page.waitForTimeout(300);
+    await shot("plan-rows");
+  }
+  if (station === "model")
+    for (const view of ["Pairs", "Half-normal", "Checks", "Table"]) {
+      await page.getByRole("tab", { name: view }).click();
+      await page.waitForTimeout(400);
+      await shot(`model-${view.toLowerCase()}`);
+    }
 }
 await browser.close();

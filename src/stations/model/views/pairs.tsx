@@ -9,6 +9,27 @@ import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
+const W = 160;
+const H = 96;
+const LINE = 11;
+
+/** Heights of labels beside the ends of lines, pushed apart where lines meet and kept in the frame. */
+function spread(wanted: readonly number[]): number[] {
+  const order = wanted.map((v, i) => ({ i, v: Math.max(8, Math.min(H - 18, v)) })).sort((p, q) => p.v - q.v || p.i - q.i);
+  order.forEach((o, n) => {
+    if (n > 0) o.v = Math.max(o.v, order[n - 1].v + LINE);
+  });
+  // What was pushed out below comes back up, taking those above along.
+  let floor = H - 18;
+  for (const o of [...order].reverse()) {
+    o.v = Math.min(o.v, floor);
+    floor = o.v - LINE;
+  }
+  const out = new Array<number>(wanted.length);
+  for (const o of order) out[o.i] = o.v;
+  return out;
+}
+
 /** One small interaction plot: the response along one factor at both ends of another. */
 function Pair({
   study,
@@ -30,14 +51,17 @@ function Pair({
   mark: boolean;
 }) {
   const probe = useDesk((d) => d.probe);
-  const W = 160;
-  const H = 96;
   const ends: (number | string)[] = isNumeric(b) ? rangeOf(b) : b.levels.slice(0, 3);
   const along: { at: number; v: number | string }[] = isNumeric(a)
     ? Array.from({ length: 13 }, (_, i) => ({ at: i / 12, v: decode(a, -1 + i / 6) }))
     : a.levels.map((l, i) => ({ at: i / (a.levels.length - 1), v: l }));
   const x = linear([0, 1], [4, W - 42]);
   const y = linear([low, high], [H - 16, 6]);
+  const lines = ends.map((e) => ({
+    e,
+    points: along.map((p) => ({ x: x(p.at), y: y(fitted.predictor.value({ ...probe, [b.id]: e, [a.id]: p.v })) })),
+  }));
+  const labelAt = spread(lines.map((l) => l.points[l.points.length - 1].y + 4));
   const active = rung?.inModel === true && rung.p !== null && rung.p < 1 - study.confidence;
   const strokes = [colours.bracken, colours.heather, colours.loch];
   return (
@@ -46,42 +70,20 @@ function Pair({
         {a.letter} × {b.letter} <span style={{ fontWeight: 400 }}>{clip(a.name, 16)}</span>
       </h3>
       <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`${a.name} at ${b.name} ${ends.join(" and ")}`}>
-        {ends.map((e, i) => {
-          const points = along.map((p) => ({ x: x(p.at), y: y(fitted.predictor.value({ ...probe, [b.id]: e, [a.id]: p.v })) }));
-          const last = points[points.length - 1];
-          return (
-            <g key={String(e)}>
-              <path
-                d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
-                fill="none"
-                stroke={strokes[i]}
-                strokeWidth="2"
-                strokeDasharray={i === 0 ? "4 3" : undefined}
-              />
-              <text
-                x={W - 39}
-                y={Math.max(
-                  8,
-                  Math.min(
-                    H - 18,
-                    last.y +
-                      4 +
-                      (i === 0
-                        ? 0
-                        : ends.length === 2 &&
-                            Math.abs(last.y - y(fitted.predictor.value({ ...probe, [b.id]: ends[0], [a.id]: along[along.length - 1].v }))) < 11
-                          ? 11
-                          : 0),
-                  ),
-                )}
-                fontSize="10"
-                fill={strokes[i]}
-              >
-                {clip(`${b.letter} ${settingText(e)}`, 8)}
-              </text>
-            </g>
-          );
-        })}
+        {lines.map(({ e, points }, i) => (
+          <g key={String(e)}>
+            <path
+              d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
+              fill="none"
+              stroke={strokes[i]}
+              strokeWidth="2"
+              strokeDasharray={i === 0 ? "4 3" : undefined}
+            />
+            <text x={W - 39} y={labelAt[i]} fontSize="10" fill={strokes[i]}>
+              {clip(`${b.letter} ${settingText(e)}`, 8)}
+            </text>
+          </g>
+        ))}
         <text x="4" y={H - 3} fontSize="10" className="tick" fill={colours.quiet}>
           {isNumeric(a) ? settingText(rangeOf(a)[0]) : clip(a.levels[0], 7)}
         </text>

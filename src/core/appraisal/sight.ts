@@ -138,6 +138,9 @@ export function planLabel(family: PlanFamily, options: PlanOptions, base: number
     options.criterion && options.criterion !== "D" ? options.criterion : "",
     options.keepEfficiency !== undefined ? `keeps ${Math.round(100 * options.keepEfficiency)} %` : "",
     options.generators ?? "",
+    options.possible !== undefined
+      ? `clear of ${typeof options.possible === "string" ? (options.possible === "quadratic" ? "interactions and bends" : "interactions") : `${options.possible.length} terms`}`
+      : "",
     options.keep ? "with the runs made" : "",
   ].filter(Boolean);
   return `${family.label} ${base}${copies}${family.searches ? setWords(options.terms) : ""}${more.length > 0 ? `, ${more.join(", ")}` : ""}`;

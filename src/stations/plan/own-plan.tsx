@@ -13,9 +13,21 @@ const FIELDS: Readonly<Record<string, readonly Field[]>> = {
   definitive: ["trials"],
   array: ["trials", "levels"],
   optimal: ["trials", "criterion", "starts", "blocks", "keep"],
-  "least-aliasing": ["trials", "keepEfficiency", "starts"],
+  "least-aliasing": ["trials", "possible", "keepEfficiency", "starts"],
 };
-type Field = "trials" | "generators" | "axial" | "shrink" | "levels" | "foldOver" | "criterion" | "keepEfficiency" | "starts" | "blocks" | "keep";
+type Field =
+  | "trials"
+  | "generators"
+  | "axial"
+  | "shrink"
+  | "levels"
+  | "foldOver"
+  | "criterion"
+  | "possible"
+  | "keepEfficiency"
+  | "starts"
+  | "blocks"
+  | "keep";
 const NAMES: Readonly<Record<Field, string>> = {
   trials: "base trials",
   generators: "generators",
@@ -24,6 +36,7 @@ const NAMES: Readonly<Record<Field, string>> = {
   levels: "levels",
   foldOver: "fold over",
   criterion: "sharpest by",
+  possible: "kept clear of",
   keepEfficiency: "D-efficiency kept, %",
   starts: "random starts",
   blocks: "blocks",
@@ -38,6 +51,11 @@ const CHOICES: Partial<Record<Field, [string, string][]>> = {
     ["face", "on the faces"],
     ["orthogonal-blocks", "orthogonal to blocks"],
     ["own", "own distance"],
+  ],
+  possible: [
+    ["main+2fi", "two-factor interactions"],
+    ["quadratic", "interactions and bends"],
+    ["asked", "the terms asked above"],
   ],
   criterion: [
     ["D", "D: terms jointly"],
@@ -111,6 +129,11 @@ export function OwnPlan({
         set("keepEfficiency", v / 100);
       }
       if (chosen?.searches) options.terms = ask.terms;
+      if (fields.includes("possible") && values.possible) {
+        // What is asked is then kept clear of the main effects rather than estimated beside them.
+        if (values.possible === "asked") options.terms = "main";
+        options.possible = values.possible === "asked" ? ask.terms : (values.possible as "main+2fi" | "quadratic");
+      }
       setWrong(undefined);
       add(options);
     } catch (error) {

@@ -51,13 +51,6 @@ export function snap(factor: NumericFactor, value: number, beyond = false): numb
   return tidy(low + k * step);
 }
 
-/** Snaps every numeric setting; categories pass through. */
-export function snapSettings(factors: readonly Factor[], settings: Settings): Settings {
-  const out: Settings = { ...settings };
-  for (const f of factors) if (isNumeric(f) && typeof out[f.id] === "number") out[f.id] = snap(f, out[f.id] as number);
-  return out;
-}
-
 /** What was really set: as-run values where they were recorded, else the plan's. */
 export const settingsAsRun = (trial: Trial): Settings => (trial.asRun ? { ...trial.settings, ...trial.asRun } : trial.settings);
 

@@ -60,3 +60,21 @@ export function refusal(work: () => unknown): string {
   }
   return "";
 }
+
+/** A study of these factors with one response y. */
+export const studyOf = (factors: StudyInput["factors"], more: Partial<StudyInput> = {}): Study =>
+  parseStudy({ format: "trialmoor-study", version: 1, title: "t", factors, responses: [{ id: "y" }], ...more });
+
+/** A continuous factor of range −1 … 1 unless said otherwise. */
+export const cont = (id: string, more: object = {}) => ({ id, kind: "continuous" as const, low: -1, high: 1, ...more });
+
+/** A category. */
+export const cat = (id: string, ...levels: string[]) => ({ id, kind: "categorical" as const, levels });
+
+/** A plan's trials as the appraisal takes them. */
+export const pointsOf = (plan: { trials: { settings: Settings; wave: string }[] }): { settings: Settings[]; waves: string[] } => ({
+  settings: plan.trials.map((t) => t.settings),
+  waves: plan.trials.map((t) => t.wave),
+});
+
+export const sum = (values: readonly number[]): number => values.reduce((t, v) => t + v, 0);

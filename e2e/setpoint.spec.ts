@@ -34,3 +34,27 @@ test("page, server and headless figures are the same for the same seed", async (
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText(settable.overall.toFixed(3), { timeout: 30_000 });
 });
+
+test("a knee dragged is one change, undone in one step", async ({ page }) => {
+  const id = await openExample(page);
+  await visit(page, id, "setpoint");
+  const lowOf = async (): Promise<number | undefined> =>
+    ((await stored(page, id)).study.responses as { id: string; goal?: { low?: number } }[]).find((r) => r.id === "white")?.goal?.low;
+  const before = await lowOf();
+  const knee = page
+    .getByRole("slider", { name: "Whiteness index: low" })
+    .or(page.getByRole("slider", { name: "Whiteness: low" }))
+    .first();
+  const box = await knee.boundingBox();
+  if (!box) throw new Error("The knee is not on the screen.");
+  await page.mouse.move(box.x + 5, box.y + 5);
+  await page.mouse.down();
+  for (let i = 1; i <= 6; i++) await page.mouse.move(box.x + 5 + 6 * i, box.y + 5);
+  await page.mouse.up();
+  await saved(page);
+  const moved = await lowOf();
+  expect(moved).toBeGreaterThan(before ?? 0);
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await saved(page);
+  expect(await lowOf()).toBe(before);
+});

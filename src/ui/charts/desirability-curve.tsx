@@ -1,5 +1,5 @@
 "use client";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { desirability, type Goal } from "@/core";
 import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
@@ -24,7 +24,7 @@ const kneesOf = (goal: Goal): Knee[] => {
  * `value` marks where the response stands now.
  */
 export function DesirabilityCurve({
-  goal,
+  goal: kept,
   name,
   width,
   height,
@@ -41,7 +41,10 @@ export function DesirabilityCurve({
   labels?: boolean;
 }) {
   const svg = useRef<SVGSVGElement>(null);
-  if (goal.aim === "watch")
+  // A drag is one change: the knee moves here and is handed on when it is let go.
+  const [drag, setDrag] = useState<Knee | undefined>(undefined);
+  const goal = drag && kept.aim !== "watch" ? ({ ...kept, [drag.key]: drag.at } as Exclude<Goal, { aim: "watch" }>) : kept;
+  if (kept.aim === "watch" || goal.aim === "watch")
     return (
       <svg width={width} height={height} role="img" aria-label={`${name}: watched, no goal`}>
         <rect width={width} height={height} rx="4" fill="#F1ECE1" />
@@ -50,9 +53,10 @@ export function DesirabilityCurve({
         </text>
       </svg>
     );
-  const span = goal.high - goal.low;
-  const from = goal.low - 0.25 * span;
-  const to = goal.high + 0.25 * span;
+  // The frame stands still while a knee moves in it.
+  const span = kept.high - kept.low;
+  const from = kept.low - 0.25 * span;
+  const to = kept.high + 0.25 * span;
   const foot = labels ? 15 : 3;
   const x = (v: number): number => ((v - from) / (to - from)) * width;
   const y = (d: number): number => height - foot - d * (height - foot - 5);
@@ -72,7 +76,17 @@ export function DesirabilityCurve({
     if (!box || !onKnee) return;
     const raw = from + ((clientX - box.left) / box.width) * (to - from);
     const grain = 10 ** Math.floor(Math.log10(span) - 1.3);
-    onKnee(key, Number((Math.round(raw / grain) * grain).toPrecision(8)));
+    const at = Number((Math.round(raw / grain) * grain).toPrecision(8));
+    // Knees keep their order: one pushed past another stops short of it.
+    const knees = kneesOf(kept);
+    const i = knees.findIndex((k) => k.key === key);
+    const below = knees[i - 1]?.at ?? Number.NEGATIVE_INFINITY;
+    const above = knees[i + 1]?.at ?? Number.POSITIVE_INFINITY;
+    if (at > below && at < above) setDrag({ key, at });
+  };
+  const drop = (): void => {
+    if (drag && onKnee) onKnee(drag.key, drag.at);
+    setDrag(undefined);
   };
   return (
     <svg
@@ -114,6 +128,8 @@ export function DesirabilityCurve({
               onPointerMove={(e) => {
                 if (e.buttons === 1) move(k.key, e.clientX);
               }}
+              onPointerUp={drop}
+              onPointerCancel={() => setDrag(undefined)}
               onKeyDown={(e) => {
                 const step = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
                 if (step === 0) return;

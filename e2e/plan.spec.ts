@@ -219,12 +219,13 @@ test("what cannot be planned is refused by the server in one sentence", async ({
       forbidden: [],
     },
   });
-  const refusal = async (data: object): Promise<string> => {
-    const response = await page.request.post(`/api/studies/${id}/plan`, { data });
+  const open = await importStudy(page, { factors: factors(3), responses });
+  const refusal = async (data: object, study = open): Promise<string> => {
+    const response = await page.request.post(`/api/studies/${study}/plan`, { data });
     expect(response.status()).toBe(422);
     return ((await response.json()) as { detail: string }).detail;
   };
-  expect(await refusal({ family: "optimal", trials: 8 })).toContain("No point was found that keeps every limit");
+  expect(await refusal({ family: "optimal", trials: 8 }, id)).toContain("No point was found that keeps every limit");
   expect(await refusal({ family: "optimal", trials: 5, terms: "quadratic" })).toContain("10 columns; 5 trials cannot");
   expect(await refusal({ family: "factorial", replicates: 4000 })).toContain("most is 5000");
   expect(await refusal({ family: "definitive" })).toContain("four to sixteen factors");

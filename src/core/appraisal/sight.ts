@@ -285,7 +285,9 @@ export function* sightSteps(study: Study, ask: Ask, rivals: readonly Rival[] = [
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       const text = error.message;
-      if (!refusals.some((r) => r.text === text)) refusals.push({ family: family.label, text });
+      // What the region forbids is said before what a family cannot serve: it is what a person can change.
+      const first = error.code === "empty-region" || error.code === "one-level";
+      if (!refusals.some((r) => r.text === text)) refusals[first ? "unshift" : "push"]({ family: family.label, text });
     }
     function addSight(plan: Plan): void {
       const label = offer.rival?.name ?? planLabel(family as PlanFamily, offer.options, plan.recipe.trials ?? 0);

@@ -211,7 +211,7 @@ export function PlanStation() {
       key: "power",
       name: "Power",
       note: `α ${figure(ask.alpha)}; for the hardest effect asked`,
-      across: <PowerChart sights={picked} noise={noise} unit={unit} wanted={response?.smallest} alpha={ask.alpha} />,
+      across: <PowerChart sights={picked} noise={noise} unit={unit} wanted={response?.smallest} alpha={ask.alpha} power={ask.power} />,
       cell: (s) => (
         <div className="small">
           sees{" "}

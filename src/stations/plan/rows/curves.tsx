@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import { type Sight, termPower } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
 const STROKES = [colours.loch, colours.heather, colours.bracken];
@@ -13,6 +14,8 @@ const BOX: Box = { left: 46, top: 8, width: WIDTH - 70, height: HEIGHT - 48 };
 interface Curve {
   letter: string;
   points: { x: number; y: number }[];
+  /** A place on the curve to mark, said in words. */
+  dot?: { x: number; y: number; text: string };
 }
 
 /** Curves of the picked plans in one chart, each with its letter; a wanted place marked across. */
@@ -65,6 +68,13 @@ function Curves({
           strokeDasharray={DASHES[i]}
         />
       ))}
+      {curves.map((c, i) =>
+        c.dot && c.dot.x <= xMost ? (
+          <circle key={c.letter} cx={x(c.dot.x)} cy={y(c.dot.y)} r="4.500" fill="#fff" stroke={STROKES[i]} strokeWidth="2">
+            <title>{c.dot.text}</title>
+          </circle>
+        ) : null,
+      )}
       {ends.map((e) => (
         <text
           key={e.i}
@@ -108,12 +118,15 @@ export function PowerChart({
   unit,
   wanted,
   alpha,
+  power,
 }: {
   sights: readonly Sight[];
   noise: number;
   unit: string;
   wanted: number | undefined;
   alpha: number;
+  /** The power at which each plan's effect is marked. */
+  power: number;
 }) {
   const reach = Math.max(wanted ?? 0, ...sights.map((s) => (s.ratio ?? 0) * noise), noise * 0.5) * 1.6;
   const curves = useMemo(
@@ -122,6 +135,9 @@ export function PowerChart({
         const worst = s.worst;
         return {
           letter: String.fromCharCode(97 + i),
+          ...(s.ratio !== null && !s.noErrorDf
+            ? { dot: { x: s.ratio * noise, y: power, text: `sees ${figure(s.ratio * noise)} ${unit} at power ${power.toFixed(2)}` } }
+            : {}),
           points: worst
             ? Array.from({ length: STEPS + 1 }, (_, k) => {
                 const effect = (reach * k) / STEPS;
@@ -130,7 +146,7 @@ export function PowerChart({
             : [],
         };
       }),
-    [sights, noise, alpha, reach],
+    [sights, noise, alpha, reach, power, unit],
   );
   if (curves.every((c) => c.points.length === 0))
     return (

@@ -35,13 +35,15 @@ export function CostSight({
   // Logarithmic: twice as sharp is the same step everywhere, and one blunt plan does not flatten the rest.
   const y = logarithmic([(least || 1) / 1.35, (most || 1) * 1.25], [box.top + box.height, box.top]);
   const frontier = shown.filter((s) => s.onFrontier);
-  // Plans that fall on one spot stand side by side, so that each can be picked.
+  // Plans that fall on one spot stand around it, never far from their own trials, so that each can be picked.
+  const around = [0, 1, -1, 2, -2]
+    .flatMap((i) => [0, -1, 1].map((j) => ({ dx: 15 * i, dy: 15 * j })))
+    .sort((a, b) => Math.hypot(a.dx, a.dy) - Math.hypot(b.dx, b.dy));
   const spots = new Map<string, { cx: number; cy: number }>();
   for (const s of shown) {
-    let cx = x(s.n);
-    const cy = y(value(s));
-    while ([...spots.values()].some((p) => Math.hypot(p.cx - cx, p.cy - cy) < 15)) cx += 16;
-    spots.set(s.id, { cx, cy });
+    const taken = [...spots.values()];
+    const places = around.map(({ dx, dy }) => ({ cx: x(s.n) + dx, cy: y(value(s)) + dy }));
+    spots.set(s.id, places.find((q) => taken.every((t) => Math.hypot(t.cx - q.cx, t.cy - q.cy) >= 14)) ?? places[0]);
   }
   const spot = (s: Sight): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.n), cy: y(value(s)) };
   // The letter of a picked plan stands above its point: no label goes there.

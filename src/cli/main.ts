@@ -228,6 +228,23 @@ verb("predict", "predict every response with a stored model at one point")
     print(o.json, answer, () => predictText(answer));
   });
 
+verb("surface", "the shape of one response's model: stationary point, steepest ascent, importance of factors")
+  .argument("<study>")
+  .requiredOption("--response <id>")
+  .option("--at <settings>", "where the path starts, as JSON; the centre unless said")
+  .option("--step <n>", "step of the steepest factor along the path, in its unit", number)
+  .action(async (path: string, o: Common & { response: string; at?: string; step?: number }) => {
+    const { surfaceVerb } = await import("@/core");
+    const study = readStudy(path);
+    const answer = surfaceVerb(study, {
+      response: o.response,
+      ...(o.at === undefined ? {} : { at: readSettings(o.at, "--at") }),
+      ...(o.step === undefined ? {} : { step: o.step }),
+    });
+    const { surfaceText } = await import("./text");
+    print(o.json, answer, () => surfaceText(study, answer));
+  });
+
 verb("setpoint", "find the settings with the highest overall desirability")
   .argument("<study>")
   .option("--hold <settings>", "settings to hold, as JSON")

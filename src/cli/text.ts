@@ -11,6 +11,7 @@ import {
   type SearchResult,
   type Study,
   type SubsetsResult,
+  type SurfaceAnswer,
   type Term,
   termLetters,
   termName,
@@ -180,5 +181,38 @@ export function subsetsText(study: Study, result: SubsetsResult, averaged: boole
           ]),
         ]
       : []),
+  ].join("\n");
+}
+
+export function surfaceText(study: Study, a: SurfaceAnswer): string {
+  const places = (settings: Record<string, number | string>): (string | number | null)[] =>
+    study.factors.map((f) => (typeof settings[f.id] === "number" ? num(settings[f.id] as number, 5) : String(settings[f.id] ?? "")));
+  const { stationary: s } = a;
+  return [
+    ...(s
+      ? [
+          `${s.nature} of ${num(s.value)} ${s.inside ? "inside" : "outside"} the region, ${num(s.distance, 3)} coded units from the centre; eigenvalues ${s.eigenvalues.map((v) => num(v, 3)).join(", ")}`,
+          table([
+            ["", ...study.factors.map((f) => f.id)],
+            ["at", ...places(s.settings)],
+          ]),
+        ]
+      : []),
+    ...(a.ascent.length > 0
+      ? [
+          "",
+          table([
+            ["step", ...study.factors.map((f) => f.id), "predicted", "inside"],
+            ...a.ascent.map((p) => [p.step, ...places(p.settings), num(p.predicted), p.inside ? "yes" : "no"]),
+          ]),
+        ]
+      : []),
+    a.path.reason,
+    "",
+    table([
+      ["factor", "alone", "with interactions"],
+      ...a.importance.map((i) => [i.factor, `${(100 * i.first).toFixed(1)} %`, `${(100 * i.total).toFixed(1)} %`]),
+    ]),
+    ...a.readings.map((r) => `${r.kind}: ${r.text}`),
   ].join("\n");
 }

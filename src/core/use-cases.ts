@@ -9,10 +9,15 @@ import type { Plan, PlanOptions } from "./plans/plan";
 import { missingFractions } from "./plans/words";
 import { type FitReport, fitReport } from "./readings/fit-report";
 import { storedPredictors } from "./setpoint/goals";
+import { centreSettings } from "./study/coding";
 import { StudyError } from "./study/error";
 import type { Settings, Study, Term, Transform } from "./study/schema";
 import { checkSettings } from "./study/validate";
+import { type Path, steepestAscent } from "./surface/ascent";
+import { presentPredictor } from "./surface/average";
+import { type Importance, importanceOf } from "./surface/importance";
 import type { Prediction } from "./surface/predict";
+import { type Stationary, stationaryPoint } from "./surface/stationary";
 import type { Hierarchy } from "./terms/candidates";
 import { checkTerms } from "./terms/term";
 
@@ -86,6 +91,52 @@ export function predictVerb(study: Study, at: Settings): { responses: Record<str
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
   if (modelled.length === 0) throw new StudyError("no-model", "No response has a stored model yet; choose terms on Model first.", ["models"]);
   return { responses: Object.fromEntries([...storedPredictors(study, modelled)].map(([id, p]) => [id, p.predict(settings)])) };
+}
+
+export interface SurfaceQuestion {
+  response: string;
+  at?: Settings;
+  step?: number;
+}
+
+export interface SurfaceAnswer {
+  response: string;
+  stationary: Stationary | null;
+  ascent: Path["points"];
+  /** The factor whose step was chosen, where the path leads and why it ends. */
+  path: Omit<Path, "points">;
+  importance: Importance[];
+  readings: { kind: string; text: string; evidence: string }[];
+}
+
+/**
+ * The shape of one response's stored model: where it is level, the path of steepest ascent from a point (the centre
+ * unless said), and which factors carry its variation. Categories stand at the setpoint's level, else the first.
+ */
+export function surfaceVerb(study: Study, question: SurfaceQuestion): SurfaceAnswer {
+  const about = responseOf(study, question.response);
+  if (!storedModel(study, question.response))
+    throw new StudyError("no-model", `There is no model yet for ${about.name}; choose its terms on Model.`, ["models"]);
+  const read = presentPredictor(study, question.response);
+  const levels = Object.fromEntries(
+    study.factors.flatMap((f) =>
+      f.kind === "categorical" && study.setpoint?.settings[f.id] !== undefined ? [[f.id, study.setpoint.settings[f.id]]] : [],
+    ),
+  );
+  const retired = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const at: Settings = { ...centreSettings(study.factors), ...levels, ...retired, ...question.at };
+  checkSettings(study.factors, at, ["at"]);
+  const { stationary, reason } = stationaryPoint(study, read, at);
+  const { points, ...path } = steepestAscent(study, read, at, question.step === undefined ? {} : { step: question.step });
+  const readings: SurfaceAnswer["readings"] = [];
+  if (!stationary && reason) readings.push({ kind: "finding", text: reason, evidence: "map" });
+  if (points.length > 1 && points[1].inside)
+    readings.push({
+      kind: "caution",
+      text: "The first step stays inside what these trials already cover; the map says as much as a path would.",
+      evidence: "map",
+    });
+  return { response: question.response, stationary, ascent: points, path, importance: importanceOf(study, read), readings };
 }
 
 /** Solves a power question on the trials of a study. */

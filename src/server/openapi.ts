@@ -44,6 +44,7 @@ const VERB_SUMMARIES: Record<Exclude<keyof typeof verbSchemas, "edits">, string>
   fit: "Fit one response",
   subsets: "All subsets of candidate terms, exactly, with weights; background for long ones",
   predict: "Predict every modelled response at one point",
+  surface: "Stationary point, path of steepest ascent and each factor's share of variation",
   setpoint: "Search the best settings (background: true answers a job)",
   power: "Solve effect, noise, power or replicates",
   rig: "Run the remaining trials on a virtual process",

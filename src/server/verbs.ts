@@ -12,6 +12,7 @@ import {
   powerVerb,
   predictVerb,
   type Study,
+  surfaceVerb,
   type Term,
   type TermSetName,
   termSet,
@@ -76,6 +77,7 @@ export const verbSchemas = {
     background: z.boolean().optional(),
   }),
   predict: z.strictObject({ at: settings }),
+  surface: z.strictObject({ response: z.string(), at: settings.optional(), step: positive.optional() }),
   setpoint: z.strictObject({
     hold: settings.optional(),
     draws: z.number().int().min(100).max(5_000_000).optional(),
@@ -137,6 +139,7 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
     return average ? { ...rest, average: averaged } : rest;
   },
   predict: async ({ study }, { at }) => predictVerb(study, at),
+  surface: async ({ study }, body) => surfaceVerb(study, defined(body)),
   setpoint: async ({ id, study }, { background, ...rest }) =>
     background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest }),
   power: async ({ study }, { terms: t, alpha: a, ...rest }) => {

@@ -1,7 +1,7 @@
 import Papa from "papaparse";
 import { adoptPlan } from "../plans/adopt";
 import type { Plan } from "../plans/plan";
-import { activeFactors, sameSetting } from "../study/coding";
+import { activeFactors, measuredResponses, sameSetting } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Factor, Result, Setting, Settings, Study, Trial, Wave } from "../study/schema";
 
@@ -25,7 +25,7 @@ const safe = (value: string | number | null | undefined): string => {
 /** The whole ledger in run order as comma-separated text (RFC 4180), full precision. */
 export function ledgerCsv(study: Study): string {
   const asRun = study.factors.filter((f) => study.trials.some((t) => t.asRun?.[f.id] !== undefined));
-  const results = study.responses.flatMap((r) => {
+  const results = measuredResponses(study).flatMap((r) => {
     const n = repeatsOf(study, r.id);
     return Array.from({ length: n }, (_, i) => ({ id: r.id, i, head: n === 1 ? r.id : `${r.id}.${i + 1}` }));
   });
@@ -143,10 +143,10 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
       return f ? { to: "asRun", id: f.id } : { to: "ignored" };
     }
     const repeat = /^(.*)\.(\d+)$/.exec(text);
-    const response = study.responses.find((r) => r.id === text || simple(r.name) === simple(text));
+    const response = measuredResponses(study).find((r) => r.id === text || simple(r.name) === simple(text));
     if (response) return { to: "result", id: response.id, repeat: 0 };
     if (repeat) {
-      const r = study.responses.find((x) => x.id === repeat[1] || simple(x.name) === simple(repeat[1]));
+      const r = measuredResponses(study).find((x) => x.id === repeat[1] || simple(x.name) === simple(repeat[1]));
       if (r) return { to: "result", id: r.id, repeat: Number(repeat[2]) };
     }
     const factor = study.factors.find((f) => f.id === text || simple(f.name) === simple(text));
@@ -198,7 +198,7 @@ export function previewImport(study: Study, text: string): ImportPreview {
     throw new StudyError(
       "no-results-column",
       `No column is named for a response; the first row must hold headings such as ${
-        study.responses
+        measuredResponses(study)
           .map((r) => r.name)
           .slice(0, 3)
           .join(", ") || "the responses' names"

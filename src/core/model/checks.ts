@@ -1,14 +1,16 @@
-import { chiSquaredUpper, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
+import { chiSquaredUpper, fQuantile, fUpper, normalCdf, tTwoSided } from "../numerics/distributions";
 import { leastSquares, rankReport, zeros } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
-import { mean, sumOfSquares } from "../numerics/sums";
-import { isNumeric } from "../study/coding";
+import { mean, median, sumOfSquares } from "../numerics/sums";
+import { code, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
+import { boxCox, powerOf } from "./box-cox";
 import type { Fit } from "./fit";
+import { scaleOf } from "./transform";
 
-export type CheckId = "bell" | "spread" | "order" | "single" | "bend" | "waves";
+export type CheckId = "bell" | "spread" | "spread-factor" | "order" | "single" | "bend" | "scale" | "waves";
 
 /** A question about a model with its answer in words and the figure behind it. */
 export interface Check {
@@ -20,6 +22,8 @@ export interface Check {
   statistic: number | null;
   statisticName: string;
   p: number | null;
+  /** The factor it is about. */
+  about?: string;
 }
 
 const PERMUTATIONS = 9999;
@@ -89,6 +93,59 @@ export function durbinWatson(residuals: readonly number[], waves: readonly strin
   return { statistic, p: Math.min(1, (2 * (Math.min(below, above) + 1)) / (PERMUTATIONS + 1)) };
 }
 
+/**
+ * Brown & Forsythe (1974): whether the sizes of errors about their group's median differ between groups, by an
+ * analysis of variance of |e − median|.
+ *
+ * @returns null for fewer than two groups of three
+ */
+export function brownForsythe(groups: readonly (readonly number[])[]): { statistic: number; p: number; df: [number, number] } | null {
+  const used = groups.filter((g) => g.length >= 3);
+  if (used.length < 2) return null;
+  const sizes = used.map((g) => {
+    const middle = median(g);
+    return g.map((v) => Math.abs(v - middle));
+  });
+  const all = sizes.flat();
+  const between = sizes.reduce((t, g) => t + g.length * (mean(g) - mean(all)) ** 2, 0);
+  const within = sizes.reduce((t, g) => t + sumOfSquares(g), 0);
+  const df: [number, number] = [used.length - 1, all.length - used.length];
+  if (!(within > 0)) return null;
+  const statistic = between / df[0] / (within / df[1]);
+  return { statistic, p: fUpper(statistic, df[0], df[1]), df };
+}
+
+/** A factor whose low and high halves (or levels) were compared for the size of their errors. */
+export interface SpreadByFactor {
+  factor: string;
+  groups: { label: string; s: number; n: number }[];
+  p: number;
+}
+
+/** Brown–Forsythe of the errors by each factor, its coded halves or its levels, most telling first. */
+export function spreadByFactor(study: Study, fit: Fit): SpreadByFactor[] {
+  const out: SpreadByFactor[] = [];
+  for (const f of study.factors) {
+    if (f.retired !== undefined) continue;
+    const groups = new Map<string, number[]>();
+    fit.trials.forEach((t, i) => {
+      const value = fit.parts.data.actual[i][f.id];
+      const x = isNumeric(f) ? code(f, value as number) : 0;
+      if (isNumeric(f) && Math.abs(x) < 0.1) return;
+      const label = isNumeric(f) ? (x < 0 ? "low" : "high") : String(value);
+      groups.set(label, [...(groups.get(label) ?? []), t.residual]);
+    });
+    const test = brownForsythe([...groups.values()]);
+    if (test)
+      out.push({
+        factor: f.id,
+        groups: [...groups].map(([label, e]) => ({ label, n: e.length, s: Math.sqrt(sumOfSquares(e) / (e.length - 1)) })),
+        p: test.p,
+      });
+  }
+  return out.sort((a, b) => a.p - b.p);
+}
+
 /** t of a slope of residual on run order, from the regression that also holds the model's own columns. */
 export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; p: number; df: number } | null {
   return addedColumn(
@@ -99,14 +156,16 @@ export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; 
 
 /** Coefficient, standard error and p of one more column added last to a model; null when it adds nothing. */
 export function addedColumn(fit: Fit, column: ArrayLike<number>): { slope: number; standardError: number; p: number; df: number } | null {
-  const { matrix, z } = fit.parts;
+  const { matrix, data } = fit.parts;
+  const roots = data.weights?.map(Math.sqrt);
+  const z = roots ? fit.parts.z.map((v, i) => v * roots[i]) : fit.parts.z;
   const n = z.length;
   const df = n - matrix.cols - 1;
   if (df < 1 || fit.parts.exact) return null;
   const wide = zeros(n, matrix.cols + 1);
   for (let i = 0; i < n; i++) {
     wide.data.set(matrix.data.subarray(i * matrix.cols, (i + 1) * matrix.cols), i * wide.cols);
-    wide.data[i * wide.cols + matrix.cols] = column[i];
+    wide.data[i * wide.cols + matrix.cols] = column[i] * (roots?.[i] ?? 1);
   }
   if (rankReport(wide).rank < wide.cols) return null;
   const solved = leastSquares(wide, z);
@@ -206,6 +265,29 @@ function answerChecks(study: Study, fit: Fit): Check[] {
       p: spread.p,
     });
 
+  const byFactor = enough ? spreadByFactor(study, fit) : [];
+  const factorQuestion = "Does the spread depend on a factor?";
+  if (byFactor.length === 0) out.push(unknown("spread-factor", factorQuestion, "Brown–Forsythe p"));
+  else {
+    const [worst] = byFactor;
+    const p = Math.min(1, worst.p * byFactor.length);
+    const name = study.factors.find((f) => f.id === worst.factor)?.name ?? worst.factor;
+    const sides = [...worst.groups].sort((a, b) => b.s - a.s);
+    out.push({
+      id: "spread-factor",
+      question: factorQuestion,
+      answer:
+        p < alpha
+          ? `Yes: with ${name} ${sides[0].label} errors are ${three(sides[0].s / sides[sides.length - 1].s)} times as wide as with ${name} ${sides[sides.length - 1].label} (${pText(p)}).`
+          : `No: the strongest sign is ${name} (${pText(p)} among ${byFactor.length}).`,
+      concern: p < alpha,
+      statistic: sides[sides.length - 1].s > 0 ? sides[0].s / sides[sides.length - 1].s : null,
+      statisticName: "ratio of standard deviations",
+      p,
+      about: worst.factor,
+    });
+  }
+
   const orderQuestion = "Did anything drift while the trials ran?";
   if (!enough) out.push(unknown("order", orderQuestion, "Durbin–Watson"));
   else {
@@ -291,6 +373,33 @@ function answerChecks(study: Study, fit: Fit): Check[] {
       statisticName: "coefficient of the square",
       p,
     });
+  }
+
+  const scaleQuestion = "Would another scale fit better?";
+  if (!study.responses.find((r) => r.id === fit.response)?.spread) {
+    const profile = boxCox(fit);
+    const present = powerOf(fit.transform);
+    if (!profile)
+      out.push({
+        ...unknown("scale", scaleQuestion, "Box–Cox power"),
+        answer: fit.parts.data.y.some((v) => !(v > 0)) ? "Powers need results above 0; these hold others." : "Not enough trials to tell.",
+      });
+    else {
+      const [low, high] = profile.interval.map((v) => (Math.abs(v) < 0.05 ? "0" : v.toFixed(1).replace("-", "−")));
+      const fine = present !== undefined && present >= profile.interval[0] && present <= profile.interval[1];
+      const advised = scaleOf(profile.advice).name;
+      out.push({
+        id: "scale",
+        question: scaleQuestion,
+        answer: fine
+          ? `No need: powers from ${low} to ${high} fit alike, and the present one is among them.`
+          : `Yes: powers from ${low} to ${high} fit best; the ${advised === "none" ? "response's own" : advised} scale is one.`,
+        concern: !fine && present !== undefined,
+        statistic: profile.best,
+        statisticName: "best power",
+        p: null,
+      });
+    }
   }
 
   const waveRow = fit.anova.find((r) => r.source === "wave");

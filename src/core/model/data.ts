@@ -1,7 +1,8 @@
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { Model, Result, Settings, Study, Term, Trial } from "../study/schema";
+import type { Model, Response, Result, Settings, Study, Term, Trial } from "../study/schema";
 import type { CovariateRanges } from "../terms/model-matrix";
+import { spreadValues } from "./spread";
 
 /** Mean of the repeats that were measured; null when none was. */
 export function resultValue(result: Result | undefined): number | null {
@@ -18,6 +19,10 @@ export interface ModelData {
   planned: Settings[];
   actual: Settings[];
   waves: string[];
+  /** Of a spread measured with unequal degrees of freedom: what each value weighs, mean 1. */
+  weights?: number[];
+  /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
+  floored?: string[];
 }
 
 /** Whether a trial's results may enter models. */
@@ -26,25 +31,37 @@ export const counts = (trial: Trial): boolean => trial.use && trial.state !== "s
 /** Kept per list of trials: taking terms in and out reads the same results again and again. */
 const known = new WeakMap<readonly Trial[], Map<string, ModelData>>();
 
+/** What a spread depends on beside the trials. */
+const spreadKey = (study: Study, spread: NonNullable<Response["spread"]>): unknown[] => [
+  spread,
+  study.responses.find((r) => r.id === spread.of)?.decimals ?? null,
+  study.factors.map((f) => (f.kind === "continuous" ? (f.step ?? null) : null)),
+];
+
 /** Results of a response that count: measured, not skipped or failed, in use, with the covariates a model needs. */
 export function modelData(study: Study, response: string, terms: readonly Term[]): ModelData {
   const covariates = study.covariates.filter((c) => terms.some((t) => t.includes(c.id))).map((c) => c.id);
-  const key = JSON.stringify([response, covariates]);
+  const about = study.responses.find((r) => r.id === response);
+  const key = JSON.stringify([response, covariates, ...(about?.spread ? spreadKey(study, about.spread) : [])]);
   const kept = known.get(study.trials) ?? new Map<string, ModelData>();
   known.set(study.trials, kept);
   const had = kept.get(key);
   if (had) return had;
-  const trials = study.trials
-    .filter((t) => counts(t) && resultValue(t.results[response]) !== null && covariates.every((c) => typeof t.covariates?.[c] === "number"))
+  const usable = study.trials
+    .filter((t) => counts(t) && covariates.every((c) => typeof t.covariates?.[c] === "number"))
     .sort((a, b) => a.order - b.order);
+  const spread = about?.spread ? spreadValues(study, about, usable) : undefined;
+  const trials = spread ? spread.cells.map((c) => c.trial) : usable.filter((t) => resultValue(t.results[response]) !== null);
   const merged = (t: Trial, s: Settings): Settings =>
     covariates.length === 0 ? s : { ...s, ...Object.fromEntries(covariates.map((c) => [c, t.covariates?.[c] as number])) };
   const data: ModelData = {
     trials,
-    y: trials.map((t) => resultValue(t.results[response]) as number),
+    y: spread ? spread.y : trials.map((t) => resultValue(t.results[response]) as number),
     planned: trials.map((t) => merged(t, t.settings)),
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
+    ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
+    ...(spread?.cells.some((c) => c.floored) ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) } : {}),
   };
   kept.set(key, data);
   return data;

@@ -111,13 +111,27 @@ const FULL_LEVERAGE = 1 - 1e-8;
 
 const columnLabel = (c: Column): { term: Term; level?: string } => (c.level === undefined ? { term: c.term } : { term: c.term, level: c.level });
 
+/** Rows times the roots of their weights; the matrix itself where all weigh the same. */
+export function weighted(matrix: Matrix, roots: readonly number[] | undefined): Matrix {
+  if (!roots) return matrix;
+  return { ...matrix, data: matrix.data.map((v, at) => v * roots[Math.floor(at / matrix.cols)]) };
+}
+
+/** Sum of squares about the mean, weighted where values weigh differently. */
+function totalOf(values: ArrayLike<number>, weights: readonly number[] | undefined): number {
+  if (!weights) return sumOfSquares(values);
+  const v = Array.from(values);
+  const mean = v.reduce((t, x, i) => t + weights[i] * x, 0) / weights.reduce((t, w) => t + w, 0);
+  return v.reduce((t, x, i) => t + weights[i] * (x - mean) ** 2, 0);
+}
+
 /** VIF of each column but the constant: (X′X)⁻¹ⱼⱼ times the sum of squares about the mean. */
-function columnVif(matrix: Matrix, inverse: Matrix): number[] {
+function columnVif(matrix: Matrix, inverse: Matrix, weights: readonly number[] | undefined): number[] {
   const { rows: n, cols: p } = matrix;
   return Array.from({ length: p }, (_, j) => {
     const column = new Float64Array(n);
-    for (let i = 0; i < n; i++) column[i] = matrix.data[i * p + j];
-    return inverse.data[j * p + j] * sumOfSquares(column);
+    for (let i = 0; i < n; i++) column[i] = matrix.data[i * p + j] / Math.sqrt(weights?.[i] ?? 1);
+    return inverse.data[j * p + j] * totalOf(column, weights);
   });
 }
 
@@ -131,7 +145,8 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const about = responseOf(study, response);
   const alphabet = alphabetOf(study);
   const terms = inModelOrder(alphabet, options.terms);
-  const transform = options.transform ?? "none";
+  // The logarithm of a standard deviation is what has an even spread of its own.
+  const transform = about.spread ? "log" : (options.transform ?? "none");
   const useBlocks = options.block ?? true;
   const data = modelData(study, response, terms);
   const n = data.y.length;
@@ -167,12 +182,13 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
       });
     kept = second.kept.map((j) => kept[j]);
   }
-  const matrix = pickColumns(all.matrix, kept);
+  const roots = data.weights?.map(Math.sqrt);
+  const matrix = weighted(pickColumns(all.matrix, kept), roots);
   const columns = kept.map((j) => all.columns[j]);
   const p = columns.length;
-  const solution = leastSquares(matrix, z);
+  const solution = leastSquares(matrix, roots ? z.map((v, i) => v * roots[i]) : z);
   const { coefficients, inverse } = solution;
-  const sst = sumOfSquares(z);
+  const sst = totalOf(z, data.weights);
   const scale = z.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
   const exact = solution.rss <= n * (64 * Number.EPSILON * scale) ** 2;
   const rss = exact ? 0 : solution.rss;
@@ -181,7 +197,7 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const usable = ms !== null && !exact;
   const s = ms === null ? null : Math.sqrt(ms);
   const tCritical = residualDf > 0 ? tQuantile((1 + study.confidence) / 2, residualDf) : null;
-  const vifs = columnVif(matrix, inverse);
+  const vifs = columnVif(matrix, inverse, data.weights);
   const absent: Fit["absent"] = [];
   if (residualDf === 0)
     absent.push({
@@ -238,13 +254,16 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const modelDf = p - 1 - (waveRow?.df ?? 0);
   const modelSs = Math.max(0, sst - rss - waveSequential);
   const modelF = usable && ms !== null && modelDf > 0 ? modelSs / modelDf / ms : null;
-  const split = splitResidual(study, data, z, {
-    solution,
-    rss,
-    residualDf,
-    exact,
-    hasSquares: terms.some((t) => termShape(t) === "square" && keys.includes(termKey(t))),
-  });
+  // Values that weigh differently have no common pure error to split off.
+  const split = roots
+    ? {}
+    : splitResidual(study, data, z, {
+        solution,
+        rss,
+        residualDf,
+        exact,
+        hasSquares: terms.some((t) => termShape(t) === "square" && keys.includes(termKey(t))),
+      });
 
   const anova: AnovaRow[] = [];
   if (waveRow) anova.push(waveRow);
@@ -318,8 +337,8 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
     return {
       id: trial.id,
       observed: z[i],
-      predicted: solution.fitted[i],
-      residual: e,
+      predicted: roots ? z[i] - e / roots[i] : solution.fitted[i],
+      residual: roots ? e / roots[i] : e,
       leverage: h,
       studentized,
       deleted,

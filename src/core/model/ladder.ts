@@ -5,7 +5,7 @@ import type { Factor, Study, Term, Trial } from "../study/schema";
 import { candidateTerms, parentsOf } from "../terms/candidates";
 import { encoder, modelMatrix } from "../terms/model-matrix";
 import { alphabetOf, termKey, termName, termShape } from "../terms/term";
-import type { Fit, Parameter } from "./fit";
+import { type Fit, type Parameter, weighted } from "./fit";
 
 /** One rung: a candidate term with its size and how sure it is, in the model or as it would stand if added alone. */
 export interface Rung {
@@ -67,7 +67,7 @@ interface CandidateColumns {
 /** The columns of all candidates out of the model, worked out in one pass over the trials. */
 function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<string, CandidateColumns> {
   const encoded = encoder(study, terms, "sum", fit.parts.covariateRanges);
-  const { matrix } = modelMatrix(encoded, fit.parts.data.actual);
+  const matrix = weighted(modelMatrix(encoded, fit.parts.data.actual).matrix, fit.parts.data.weights?.map(Math.sqrt));
   const at = new Map<string, number[]>();
   encoded.columns.forEach((c, j) => {
     if (j > 0) at.set(c.key, [...(at.get(c.key) ?? []), j]);

@@ -14,6 +14,8 @@ export interface Contrast {
   effect: number;
   /** Effect scaled so that all contrasts have one variance. */
   scaled: number;
+  /** Sign of the contrast at each corner trial, by the trial's place in the data. */
+  signs: { at: number; sign: 1 | -1 }[];
 }
 
 /** Pseudo standard error and margins (Lenth 1989). */
@@ -113,7 +115,10 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
     for (let i = 0; i < n; i++) cross += v[i] * z[corners[i]];
     const effect = (2 * cross) / n;
     // Every contrast is a sum of ±1 over the same corners, so all have one variance as they stand.
-    found.push({ vector: v, contrast: { term, chain: [{ term, sign: 1 }], effect, scaled: effect } });
+    found.push({
+      vector: v,
+      contrast: { term, chain: [{ term, sign: 1 }], effect, scaled: effect, signs: corners.map((at, i) => ({ at, sign: v[i] > 0 ? 1 : -1 })) },
+    });
   };
   const grow = (from: number, chosen: number[], left: number): void => {
     for (let j = from; j < factors.length && found.length < MOST_CONTRASTS && !refusal; j++) {

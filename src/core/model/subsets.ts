@@ -5,7 +5,7 @@ import { type Hierarchy, parentsOf, parentsPresent } from "../terms/candidates";
 import { encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
 import { covariateRanges, modelData, responseOf } from "./data";
-import { type Fit, fitModel } from "./fit";
+import { type Fit, fitModel, weighted } from "./fit";
 import { onScale } from "./transform";
 
 export interface SubsetsOptions {
@@ -111,14 +111,17 @@ export function* searchSubsets(
   });
   const data = modelData(study, response, terms);
   const z = onScale(
-    options.transform ?? "none",
+    full.transform,
     data.y,
     data.trials.map((t) => t.id),
   );
   const n = z.length;
   const waves = (options.block ?? true) ? waveColumns(data.waves, new Map()) : undefined;
   const encoded = encoder(study, terms, "sum", covariateRanges(study, data));
-  const { matrix, columns } = modelMatrix(encoded, data.actual, waves);
+  const whole = modelMatrix(encoded, data.actual, waves);
+  const roots = data.weights?.map(Math.sqrt);
+  const { columns } = whole;
+  const matrix = weighted(whole.matrix, roots);
   const base = 1 + (waves?.columns.length ?? 0);
   const baseRank = rankReport({
     rows: n,
@@ -153,7 +156,7 @@ export function* searchSubsets(
     if (c.length <= 1e-10 * (c.was || 1)) dead.add(term);
     own.push({ term, v: c.length > 0 ? c.v.map((x) => x / c.length) : c.v });
   }
-  const y = cleared(Float64Array.from(z));
+  const y = cleared(Float64Array.from(z, (v, i) => v * (roots?.[i] ?? 1)));
   const width = terms.map((_, t) => own.filter((c) => c.term === t).length);
   const total = own.length;
   const size = total + 1;

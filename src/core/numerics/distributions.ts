@@ -5,6 +5,7 @@ import erfcinv from "@stdlib/math-base-special-erfcinv";
 import gammainc from "@stdlib/math-base-special-gammainc";
 import gammaln from "@stdlib/math-base-special-gammaln";
 import kernelBetaincinv from "@stdlib/math-base-special-kernel-betaincinv";
+import trigammaOf from "@stdlib/math-base-special-trigamma";
 
 /**
  * Probability distributions. Tails are computed directly, never as one minus the other side, so that small
@@ -87,6 +88,9 @@ export const chiSquaredUpper = (x: number, df: number): number => (x <= 0 ? 1 : 
 
 /** Digamma function ψ. */
 export const digamma = (x: number): number => digammaOf(x);
+
+/** Trigamma function ψ′. */
+export const trigamma = (x: number): number => trigammaOf(x);
 
 /**
  * Σⱼ halfʲ e^{−half} / Γ(j + shift) · I_x(a + j, b), all terms positive. One incomplete beta is worked out where the

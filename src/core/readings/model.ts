@@ -4,6 +4,7 @@ import { type Fit, fitModel } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
+import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
@@ -231,7 +232,7 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   }
   out.push(...influential(study, fit, fit.response, unit));
   for (const c of runChecks(study, fit))
-    if (c.concern && (c.id === "bell" || c.id === "spread" || c.id === "order"))
+    if (c.concern && (c.id === "bell" || c.id === "spread" || c.id === "spread-factor" || c.id === "order" || c.id === "scale"))
       out.push({ id: `check-${c.id}`, kind: "caution", text: `${c.question} ${c.answer}`, evidence: "checks", weight: WEIGHTS.check, about: c.id });
   const keys = new Set(fit.terms.map(termKey));
   const orphans = fit.terms.filter((t) => !parentsPresent(t, keys, "strong"));
@@ -245,7 +246,7 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
     });
   const bounds = response?.bounds;
   if (bounds && (bounds.min !== undefined || bounds.max !== undefined)) {
-    const read = predictor(study, fit);
+    const read = presentPredictor(study, fit.response, fit);
     const values = regionSample(study, 400).map((s) => read.value(s));
     const beyond = values.filter((v) => v < (bounds.min ?? Number.NEGATIVE_INFINITY) || v > (bounds.max ?? Number.POSITIVE_INFINITY)).length;
     if (beyond > 0)

@@ -1,4 +1,4 @@
-import { activeFactors, isNumeric } from "../study/coding";
+import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { figure, listed, type Reading, ranked, withUnit } from "./reading";
@@ -35,7 +35,7 @@ export function questionReadings(study: Study): Reading[] {
       evidence: "responses",
       weight: 70,
     });
-  const unsaid = study.responses.filter((r) => r.goal.aim !== "watch" && (r.noise === undefined || r.smallest === undefined));
+  const unsaid = measuredResponses(study).filter((r) => r.goal.aim !== "watch" && (r.noise === undefined || r.smallest === undefined));
   if (unsaid.length > 0)
     out.push({
       id: "noise-unsaid",

@@ -2,7 +2,7 @@ import { pText, slopeOnOrder } from "../model/checks";
 import { counts, resultValue, storedModel } from "../model/data";
 import { fitModel } from "../model/fit";
 import { waiting } from "../rigs";
-import { isNumeric, settingsAsRun } from "../study/coding";
+import { isNumeric, measuredResponses, settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study, Trial } from "../study/schema";
@@ -47,7 +47,7 @@ function nextTrial(study: Study): Reading | undefined {
 /** Trials that a model of the trials before them did not expect: outside the interval for one trial. */
 function surprises(study: Study): Reading[] {
   const out: Reading[] = [];
-  for (const r of study.responses) {
+  for (const r of measuredResponses(study)) {
     const measured = inOrder(study).filter((t) => counts(t) && resultValue(t.results[r.id]) !== null);
     const last = measured[measured.length - 1];
     if (!last || measured.length < 6) continue;
@@ -83,7 +83,7 @@ function surprises(study: Study): Reading[] {
 
 function drift(study: Study): Reading[] {
   const out: Reading[] = [];
-  for (const r of study.responses) {
+  for (const r of measuredResponses(study)) {
     try {
       const model = storedModel(study, r.id);
       const fit = fitModel(study, r.id, {
@@ -160,7 +160,7 @@ export function trialsReadings(study: Study): Reading[] {
       about: outside[0].id,
     });
   const done = study.trials.filter((t) => t.state === "done" && t.use);
-  for (const r of study.responses) {
+  for (const r of measuredResponses(study)) {
     const without = done.filter((t) => resultValue(t.results[r.id]) === null);
     if (without.length > 0 && without.length < done.length)
       out.push({

@@ -1,9 +1,9 @@
 import { scaleOf } from "../model/transform";
-import { cholesky, type Matrix, zeros } from "../numerics/least-squares";
+import { cholesky, type Matrix, quadraticForm, zeros } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
 import type { Settings } from "../study/schema";
-import type { Predictor } from "../surface/predict";
+import type { Member, Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
 import type { Wishes } from "./goals";
 
@@ -22,10 +22,14 @@ export interface ChanceOptions {
   seed: number;
 }
 
-/** Residual correlations of the responses on the trials they share, shrunk until positive definite. */
-export function residualCorrelation(predictors: readonly Predictor[]): Matrix {
+/**
+ * Residual correlations of the responses on the trials they share, shrunk until positive definite.
+ *
+ * @param apart which of them are spreads, whose errors are of another kind
+ */
+export function residualCorrelation(predictors: readonly Predictor[], apart: readonly boolean[] = []): Matrix {
   const k = predictors.length;
-  const byTrial = predictors.map((p) => new Map(p.fit.trials.map((t) => [t.id, t.residual])));
+  const byTrial = predictors.map((p) => new Map(p.residuals.map((t) => [t.id, t.residual])));
   const raw = zeros(k, k);
   for (let i = 0; i < k; i++) {
     raw.data[i * k + i] = 1;
@@ -42,7 +46,7 @@ export function residualCorrelation(predictors: readonly Predictor[]): Matrix {
         sxx += e * e;
         syy += f * f;
       }
-      const r = common >= 4 && sxx > 0 && syy > 0 ? Math.max(-0.999, Math.min(0.999, sxy / Math.sqrt(sxx * syy))) : 0;
+      const r = !apart[i] && !apart[j] && common >= 4 && sxx > 0 && syy > 0 ? Math.max(-0.999, Math.min(0.999, sxy / Math.sqrt(sxx * syy))) : 0;
       raw.data[i * k + j] = raw.data[j * k + i] = r;
     }
   }
@@ -57,7 +61,7 @@ export function residualCorrelation(predictors: readonly Predictor[]): Matrix {
 }
 
 /** Cᵢ Xᵢ′Xⱼ Cⱼ over shared trials: what the coefficients of two responses have in common, per unit of σᵢσⱼρ. */
-function crossInverse(a: Predictor, b: Predictor): Float64Array {
+function crossInverse(a: Member, b: Member): Float64Array {
   const pa = a.fit.parts.matrix.cols;
   const pb = b.fit.parts.matrix.cols;
   const at = new Map(b.fit.parts.data.trials.map((t, i) => [t.id, i]));
@@ -109,108 +113,163 @@ function factorInto(m: Float64Array, l: Float64Array, k: number): boolean {
   return true;
 }
 
-/** One-sided Wilson (1927) standard error: finite also when no draw, or every draw, meets the limits. */
-function wilsonError(share: number, draws: number): number {
-  if (share > 0 && share < 1) return Math.sqrt((share * (1 - share)) / draws);
-  return 1 / (draws + 1);
+/** Noise draws at each draw of settings and models: moving the settings is what costs. */
+const CLUSTER = 4;
+
+/** One response as the draws see it. */
+interface Drawn {
+  members: Member[];
+  /** Sums of the members' weights up to each. */
+  upTo: number[];
+  noise: { s: number; df: number }[];
+  low: number;
+  high: number;
+  back: ((z: number) => number) | undefined;
+  /** 1 for a measured response, whose next trial has noise of its own; 0 for a spread, which is asked for itself. */
+  own: 0 | 1;
 }
 
 /**
- * Draws one future trial many times: settings uniform within ± tolerance, per response σ² = νs²/χ²_ν, coefficients
- * and noise from that σ², both correlated between responses as the residuals are. Yields now and then.
+ * Draws one future trial many times: settings uniform within ± tolerance, a model by its weight where models are
+ * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ², both correlated between responses as the
+ * residuals are. Each draw of settings serves four draws of noise, which the standard error knows. Yields now and then.
  */
 export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOptions): Generator<number, Chance, void> {
   const absent: Chance = { together: null, standardError: null, independent: null, each: null };
   const { responses, study } = wishes;
   const predictors = responses.map((r) => wishes.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
   const k = predictors.length;
-  const noises = predictors.map((p, i) => {
-    const { s, residualDf } = p.fit.summary;
-    if (residualDf > 0 && s !== null) return { s, df: residualDf };
-    const stated = responses[i].noise;
-    return stated !== undefined && p.fit.transform === "none" ? { s: stated, df: 0 } : null;
+  const drawn = predictors.map((p, i): Drawn | null => {
+    const noise = p.members.map(({ fit }) => {
+      const { s, residualDf } = fit.summary;
+      if (residualDf > 0 && s !== null) return { s, df: residualDf };
+      const stated = responses[i].noise;
+      return stated !== undefined && fit.transform === "none" ? { s: stated, df: 0 } : null;
+    });
+    if (noise.some((n) => n === null)) return null;
+    let sum = 0;
+    return {
+      members: p.members,
+      upTo: p.members.map((m) => {
+        sum += m.weight;
+        return sum;
+      }),
+      noise: noise as Drawn["noise"],
+      ...limitsOf(responses[i].goal),
+      back: p.fit.transform === "none" ? undefined : scaleOf(p.fit.transform).back,
+      own: responses[i].spread ? 0 : 1,
+    };
   });
-  if (k === 0 || noises.some((n) => n === null)) return absent;
+  if (k === 0 || drawn.some((d) => d === null)) return absent;
+  const of = drawn as Drawn[];
   const random = seededRandom(options.seed);
-  const correlation = residualCorrelation(predictors);
-  const cross = predictors.map((a, i) => predictors.map((b, j) => (j < i ? crossInverse(a, b) : null)));
-  const rows = predictors.map((p) => new Float64Array(p.fit.parts.matrix.cols));
-  const limits = responses.map((r) => limitsOf(r.goal));
-  const backs = predictors.map((p) => (p.fit.transform === "none" ? undefined : scaleOf(p.fit.transform).back));
+  const correlation = residualCorrelation(
+    predictors,
+    responses.map((r) => r.spread !== undefined),
+  );
+  const crosses = new Map<string, Float64Array>();
+  const cross = (i: number, a: number, j: number, b: number): Float64Array => {
+    const key = `${i}.${a}.${j}.${b}`;
+    const had = crosses.get(key) ?? crossInverse(of[i].members[a], of[j].members[b]);
+    crosses.set(key, had);
+    return had;
+  };
+  const rows = of.map((d) => d.members.map((m) => new Float64Array(m.fit.parts.matrix.cols)));
   const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
   const ids = wobbling.map((f) => f.id);
-  const vary = predictors.map((p) => p.varying(settings, ids));
+  const vary = of.map((d) => d.members.map((m) => m.varying(settings, ids)));
   const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
+  /** Which model of each response the present draw uses. */
+  const pick = new Int32Array(k);
   const means = new Float64Array(k);
   const spread = new Float64Array(k * k);
   const lower = new Float64Array(k * k);
-  const coefficients = predictors.map((p) => p.fit.parts.solution.coefficients);
-  const inverses = predictors.map((p) => p.fit.parts.solution.inverse.data);
   const alone = new Float64Array(k);
   const prepare = (): void => {
     for (let i = 0; i < k; i++) {
-      const b = coefficients[i];
-      const x = rows[i];
+      const { fit } = of[i].members[pick[i]];
+      const b = fit.parts.solution.coefficients;
+      const x = rows[i][pick[i]];
       let total = 0;
       for (let j = 0; j < x.length; j++) total += x[j] * b[j];
       means[i] = total;
-      const own = 1 + bilinear(inverses[i], x, x);
+      const own = of[i].own + quadraticForm(fit.parts.solution.inverse, x);
       spread[i * k + i] = own;
       alone[i] = Math.sqrt(own);
       for (let j = 0; j < i; j++) {
         const rho = correlation.data[i * k + j];
-        const m = cross[i][j];
-        spread[i * k + j] = rho === 0 || !m ? 0 : rho * (1 + bilinear(m, x, rows[j]));
+        spread[i * k + j] = rho === 0 ? 0 : rho * (1 + bilinear(cross(i, pick[i], j, pick[j]), x, rows[j][pick[j]]));
       }
     }
     // A product of two positive definite matrices, entry by entry, is one too (Schur 1911), so this never fails but by rounding.
     factorInto(spread, lower, k);
   };
-  predictors.forEach((p, i) => {
-    p.row(settings, rows[i]);
+  of.forEach((d, i) => {
+    d.members.forEach((m, a) => {
+      m.row(settings, rows[i][a]);
+    });
   });
+  const choosing = of.some((d) => d.members.length > 1);
   prepare();
   const z = new Float64Array(k);
+  const each = new Float64Array(k);
   let hits = 0;
   let hitsAlone = 0;
-  const each = new Float64Array(k);
+  let squares = 0;
+  const clusters = Math.max(1, Math.round(options.draws / CLUSTER));
   let lastYield = Date.now();
-  for (let draw = 0; draw < options.draws; draw++) {
+  for (let c = 0; c < clusters; c++) {
+    if (choosing)
+      for (let i = 0; i < k; i++) {
+        const u = random.uniform() * of[i].upTo[of[i].upTo.length - 1];
+        let a = 0;
+        while (a < of[i].upTo.length - 1 && of[i].upTo[a] <= u) a++;
+        pick[i] = a;
+      }
     if (wobbling.length > 0) {
       for (let w = 0; w < wobbling.length; w++) moved[w] = middles[w] + (2 * random.uniform() - 1) * reach[w];
-      for (let i = 0; i < k; i++) vary[i](moved, rows[i]);
-      prepare();
+      for (let i = 0; i < k; i++) vary[i][pick[i]](moved, rows[i][pick[i]]);
     }
-    for (let i = 0; i < k; i++) z[i] = random.normal();
-    let good = true;
-    let goodAlone = true;
-    for (let i = 0; i < k; i++) {
-      const noise = noises[i] as { s: number; df: number };
-      const sigma = noise.df > 0 ? noise.s * Math.sqrt(noise.df / random.chiSquared(noise.df)) : noise.s;
-      let e = 0;
-      for (let j = 0; j <= i; j++) e += lower[i * k + j] * z[j];
-      const back = backs[i];
-      const y = back ? back(means[i] + sigma * e) : means[i] + sigma * e;
-      if (y < limits[i].low || y > limits[i].high) good = false;
-      else each[i]++;
-      const zAlone = means[i] + sigma * alone[i] * z[i];
-      const yAlone = back ? back(zAlone) : zAlone;
-      if (yAlone < limits[i].low || yAlone > limits[i].high) goodAlone = false;
+    if (choosing || wobbling.length > 0) prepare();
+    let here = 0;
+    for (let draw = 0; draw < CLUSTER; draw++) {
+      for (let i = 0; i < k; i++) z[i] = random.normal();
+      let good = true;
+      let goodAlone = true;
+      for (let i = 0; i < k; i++) {
+        const { noise, back, low, high } = of[i];
+        const { s, df } = noise[pick[i]];
+        const sigma = df > 0 ? s * Math.sqrt(df / random.chiSquared(df)) : s;
+        let e = 0;
+        for (let j = 0; j <= i; j++) e += lower[i * k + j] * z[j];
+        const y = back ? back(means[i] + sigma * e) : means[i] + sigma * e;
+        if (y < low || y > high) good = false;
+        else each[i]++;
+        const zAlone = means[i] + sigma * alone[i] * z[i];
+        const yAlone = back ? back(zAlone) : zAlone;
+        if (yAlone < low || yAlone > high) goodAlone = false;
+      }
+      if (good) here++;
+      if (goodAlone) hitsAlone++;
     }
-    if (good) hits++;
-    if (goodAlone) hitsAlone++;
-    if ((draw & 1023) === 0 && Date.now() - lastYield > 40) {
+    hits += here;
+    squares += here * here;
+    if ((c & 255) === 0 && Date.now() - lastYield > 40) {
       lastYield = Date.now();
-      yield draw / options.draws;
+      yield c / clusters;
     }
   }
-  const together = hits / options.draws;
+  const draws = clusters * CLUSTER;
+  const together = hits / draws;
+  // Between clusters of draws, which share their settings.
+  const between = clusters > 1 ? (squares - hits ** 2 / clusters) / (clusters - 1) : 0;
   return {
     together,
-    standardError: wilsonError(together, options.draws),
-    independent: hitsAlone / options.draws,
-    each: Object.fromEntries(responses.map((r, i) => [r.id, each[i] / options.draws])),
+    // At 0 or 1 the one-sided bound of Wilson (1927).
+    standardError: together > 0 && together < 1 && between > 0 ? Math.sqrt(between / clusters) / CLUSTER : 1 / (draws + 1),
+    independent: hitsAlone / draws,
+    each: Object.fromEntries(responses.map((r, i) => [r.id, each[i] / draws])),
   };
 }

@@ -1,8 +1,8 @@
 import { storedModel } from "../model/data";
-import { fitModel } from "../model/fit";
 import { StudyError } from "../study/error";
 import type { Response, Settings, Study } from "../study/schema";
-import { type Predictor, predictor } from "../surface/predict";
+import { presentPredictor } from "../surface/average";
+import type { Predictor } from "../surface/predict";
 import { desirability, overallDesirability, shortfall } from "./desirability";
 
 /** The responses with goals and how to predict them: what every setpoint question starts from. */
@@ -21,13 +21,7 @@ export function storedPredictors(study: Study, responses: readonly Response[]): 
   const missing = responses.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
     throw new StudyError("no-model", `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms on Model.`, ["models"]);
-  return new Map(
-    responses.map((r) => {
-      const model = storedModel(study, r.id);
-      const fit = fitModel(study, r.id, { terms: model?.terms ?? [], transform: model?.transform ?? "none", block: model?.block ?? true });
-      return [r.id, predictor(study, fit)];
-    }),
-  );
+  return new Map(responses.map((r) => [r.id, presentPredictor(study, r.id)]));
 }
 
 /**

@@ -10,6 +10,9 @@ export const rangeOf = (factor: NumericFactor): [number, number] =>
 /** Factors that take part: those not retired. */
 export const activeFactors = (study: Pick<Study, "factors">): Factor[] => study.factors.filter((f) => f.retired === undefined);
 
+/** The responses that are measured; spreads, which are worked out, left out. */
+export const measuredResponses = (study: Pick<Study, "responses">): Study["responses"] => study.responses.filter((r) => r.spread === undefined);
+
 /** Coded value: low → −1, high → +1, on the factor's linear or log scale. */
 export function code(factor: NumericFactor, value: number, range = rangeOf(factor)): number {
   const [low, high] = range;

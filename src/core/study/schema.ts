@@ -80,6 +80,8 @@ const response = z.strictObject({
   smallest: z.number().positive().optional(),
   decimals: z.number().int().min(0).max(10).optional(),
   goal: goal.default({ aim: "watch" }),
+  /** A spread: the standard deviation of another response, from repeats within trials or from trials run again. */
+  spread: z.strictObject({ of: id, from: z.enum(["repeats", "replicates"]) }).optional(),
   notes: z.string().max(2000).optional(),
 });
 
@@ -158,6 +160,10 @@ const model = z.strictObject({
   block: z.boolean().default(true),
   hierarchy: z.enum(["strong", "weak", "off"]).optional(),
   terms: z.array(term).max(500),
+  /** Other sets of terms kept for this response, to be seen side by side and averaged. */
+  rivals: z.array(z.array(term).max(500)).max(40).optional(),
+  /** Predictions come from the average of the rivals, weighed so. */
+  average: z.enum(["akaike", "equal"]).optional(),
 });
 
 /** A plan weighed but not adopted: its recipe makes it again. */

@@ -190,21 +190,27 @@ function checkModels(study: Study): void {
       throw new StudyError("unknown-id", `${pathText([...path, "response"])}: there is no response “${model.response}”.`, [...path, "response"]);
     if (seen.has(model.response)) throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [...path, "response"]);
     seen.add(model.response);
-    const terms = new Set<string>();
-    model.terms.forEach((term, j) => {
-      const at = [...path, "terms", j];
-      for (const id of term) {
-        const factor = known.get(id);
-        if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor or covariate “${id}”.`, at);
-        if (factor.kind === "covariate" && term.length > 1)
-          throw new StudyError("covariate-term", `${pathText(at)}: the covariate ${factor.name} can only stand alone in a model.`, at);
-        if (factor.kind === "categorical" && term.filter((other) => other === id).length > 1)
-          throw new StudyError("category-squared", `${pathText(at)}: ${factor.name} is a category and has no square.`, at);
-      }
-      const key = [...term].sort().join("*");
-      if (terms.has(key)) throw new StudyError("duplicate", `${pathText(at)} names the term ${term.join(" × ") || "constant"} a second time.`, at);
-      terms.add(key);
-    });
+    const sets = [{ terms: model.terms, at: [...path, "terms"] }, ...(model.rivals ?? []).map((terms, r) => ({ terms, at: [...path, "rivals", r] }))];
+    for (const set of sets) checkTermSet(known, set.terms, set.at);
+  });
+}
+
+/** Throws unless a set of terms names what the study has, each term once. */
+function checkTermSet(known: ReadonlyMap<string, { kind: string; name: string }>, set: readonly string[][], path: Path): void {
+  const terms = new Set<string>();
+  set.forEach((term, j) => {
+    const at = [...path, j];
+    for (const id of term) {
+      const factor = known.get(id);
+      if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor or covariate “${id}”.`, at);
+      if (factor.kind === "covariate" && term.length > 1)
+        throw new StudyError("covariate-term", `${pathText(at)}: the covariate ${factor.name} can only stand alone in a model.`, at);
+      if (factor.kind === "categorical" && term.filter((other) => other === id).length > 1)
+        throw new StudyError("category-squared", `${pathText(at)}: ${factor.name} is a category and has no square.`, at);
+    }
+    const key = [...term].sort().join("*");
+    if (terms.has(key)) throw new StudyError("duplicate", `${pathText(at)} names the term ${term.join(" × ") || "constant"} a second time.`, at);
+    terms.add(key);
   });
 }
 
@@ -280,7 +286,18 @@ function check(study: Study, before?: Study): void {
     "The letter",
   );
   study.factors.forEach((f, i) => checkFactor(f, ["factors", i]));
-  study.responses.forEach((r, i) => checkGoal(r, ["responses", i]));
+  study.responses.forEach((r, i) => {
+    checkGoal(r, ["responses", i]);
+    if (!r.spread) return;
+    const source = study.responses.find((q) => q.id === r.spread?.of);
+    if (!source || source.spread)
+      throw new StudyError("unknown-id", `${r.name} is the spread of “${r.spread.of}”, which is not a measured response of this study.`, [
+        "responses",
+        i,
+        "spread",
+        "of",
+      ]);
+  });
   checkRegion(study);
   unique(
     study.waves.map((w, i) => ({ value: w.id, path: ["waves", i, "id"] })),
@@ -292,6 +309,7 @@ function check(study: Study, before?: Study): void {
   );
   const waves = new Set(study.waves.map((w) => w.id));
   const responses = new Set(study.responses.map((r) => r.id));
+  const spreads = new Set(study.responses.flatMap((r) => (r.spread ? [r.id] : [])));
   const covariates = new Set(study.covariates.map((c) => c.id));
   const orders = new Set<number>();
   study.trials.forEach((trial, i) => {
@@ -310,6 +328,12 @@ function check(study: Study, before?: Study): void {
     for (const id of Object.keys(trial.results))
       if (!responses.has(id))
         throw new StudyError("unknown-id", `${pathText([...path, "results", id])}: there is no response “${id}”.`, [...path, "results", id]);
+      else if (spreads.has(id))
+        throw new StudyError(
+          "spread-result",
+          `${pathText([...path, "results", id])}: “${id}” is worked out from another response and takes no results.`,
+          [...path, "results", id],
+        );
     for (const id of Object.keys(trial.covariates ?? {}))
       if (!covariates.has(id))
         throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [...path, "covariates", id]);

@@ -4,6 +4,7 @@ import { tQuantile } from "../numerics/distributions";
 import { quadraticForm } from "../numerics/least-squares";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
+import type { Coefficient } from "./polynomial";
 
 /** A response at one point of the region, with how sure it is. */
 export interface Prediction {
@@ -22,21 +23,37 @@ export interface Prediction {
 /** A function over two numeric factors, all others standing where they stood when it was made. */
 export type Plane = (x: number, y: number) => number;
 
-/** Reads predictions of one fit; made once per fit, then cheap per point. */
-export interface Predictor {
+/** One fitted model among those a prediction rests on. */
+export interface Member {
+  /** Share of it in an average; 1 alone. */
+  weight: number;
   fit: Fit;
+  /** The model row at settings, wave columns zero. */
+  row(settings: Settings, into: Float64Array): void;
+  /** Rows that differ from these settings in the listed numeric factors alone. */
+  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+}
+
+/** Reads predictions of one fit, or of the average of several; made once, then cheap per point. */
+export interface Predictor {
+  /** The model chosen; of an average, the one its terms are chosen by. */
+  fit: Fit;
+  /** The models behind the figures with their weights: one, unless they are averaged. */
+  members: Member[];
+  /** Coefficients of the polynomial on the fitted scale, waves left out. */
+  basis: Coefficient[];
+  /** Residuals by trial, of the average where models are averaged. */
+  residuals: { id: string; residual: number }[];
   /** Value on the response's own scale. */
   value(settings: Settings): number;
   /** Value on the fitted scale. */
   fitted(settings: Settings): number;
   /** x′(X′X)⁻¹x. */
   leverage(settings: Settings): number;
-  /** The model row at settings, wave columns zero. */
-  row(settings: Settings, into: Float64Array): void;
-  /** Rows that differ from these settings in the listed numeric factors alone. */
-  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
   /** Values on the response's own scale over two numeric factors: for maps, which ask thousands of points at once. */
   plane(at: Settings, x: string, y: string): Plane;
+  /** The same on the fitted scale. */
+  fittedPlane(at: Settings, x: string, y: string): Plane;
   /** Mean and its interval along one numeric factor, all others as given. */
   line(at: Settings, id: string, values: readonly number[]): Pick<Prediction, "mean" | "meanInterval">[];
   predict(settings: Settings): Prediction;
@@ -44,7 +61,7 @@ export interface Predictor {
 }
 
 /** Values a decreasing or cut way back gives to the ends of an interval, in order. */
-function backInterval(back: (z: number) => number, low: number, high: number): [number, number] {
+export function backInterval(back: (z: number) => number, low: number, high: number): [number, number] {
   const a = back(low);
   const b = back(high);
   return a <= b ? [a, b] : [b, a];
@@ -75,38 +92,51 @@ export function predictor(study: Study, fit: Fit): Predictor {
     read(settings, x);
     return quadraticForm(solution.inverse, x);
   };
+  const fittedPlane = (at: Settings, first: string, second: string): Plane => {
+    const vary = encoded.varying(complete(at), [first, second]);
+    const here = new Float64Array(2);
+    const full = new Float64Array(encoded.columns.length);
+    const used = Array.from({ length: p }, (_, j) => j).filter((j) => encoderAt[j] >= 0);
+    return (vx, vy) => {
+      here[0] = vx;
+      here[1] = vy;
+      vary(here, full);
+      let total = 0;
+      for (const j of used) total += coefficients[j] * full[encoderAt[j]];
+      return total;
+    };
+  };
   const largestLeverage = fit.trials.reduce((m, t) => Math.max(m, t.leverage), 0);
   const { s, residualDf } = fit.summary;
   const critical = residualDf > 0 ? tQuantile((1 + fit.confidence) / 2, residualDf) : null;
   const bounds = study.responses.find((r) => r.id === fit.response)?.bounds;
   return {
     fit,
+    members: [
+      {
+        weight: 1,
+        fit,
+        row: read,
+        varying(at, ids) {
+          const vary = encoded.varying(complete(at), ids);
+          return (settings, into) => {
+            vary(settings, row);
+            for (let j = 0; j < p; j++) into[j] = encoderAt[j] < 0 ? 0 : row[encoderAt[j]];
+          };
+        },
+      },
+    ],
+    basis: columns.flatMap((column, j) => (column.key === "@wave" ? [] : [{ column, value: coefficients[j] }])),
+    residuals: fit.trials.map(({ id, residual }) => ({ id, residual })),
     fitted,
     leverage,
     largestLeverage,
-    row: read,
-    varying(at, ids) {
-      const vary = encoded.varying(complete(at), ids);
-      return (settings, into) => {
-        vary(settings, row);
-        for (let j = 0; j < p; j++) into[j] = encoderAt[j] < 0 ? 0 : row[encoderAt[j]];
-      };
-    },
     value: (settings) => scale.back(fitted(settings)),
     plane(at, first, second) {
-      const vary = encoded.varying(complete(at), [first, second]);
-      const here = new Float64Array(2);
-      const full = new Float64Array(encoded.columns.length);
-      const used = Array.from({ length: p }, (_, j) => j).filter((j) => encoderAt[j] >= 0);
-      return (vx, vy) => {
-        here[0] = vx;
-        here[1] = vy;
-        vary(here, full);
-        let total = 0;
-        for (const j of used) total += coefficients[j] * full[encoderAt[j]];
-        return scale.back(total);
-      };
+      const z = fittedPlane(at, first, second);
+      return (vx, vy) => scale.back(z(vx, vy));
     },
+    fittedPlane,
     line(at, id, values) {
       const vary = encoded.varying(complete(at), [id]);
       const here = new Float64Array(1);

@@ -1,0 +1,147 @@
+import { EigenvalueDecomposition, Matrix } from "ml-matrix";
+import { scaleOf } from "../model/transform";
+import { code, codedSettings, decode, snap } from "../study/coding";
+import { StudyError } from "../study/error";
+import { allowed, withinRanges } from "../study/region";
+import type { NumericFactor, Settings, Study } from "../study/schema";
+import { quadraticAt } from "./polynomial";
+import type { Predictor } from "./predict";
+
+/** One point of a path of steepest ascent. */
+export interface PathPoint {
+  step: number;
+  /** On settable steps. */
+  settings: Settings;
+  coded: Settings;
+  predicted: number;
+  meanInterval: [number, number] | null;
+  trialInterval: [number, number] | null;
+  /** Within the ranges and limits that earlier trials covered. */
+  inside: boolean;
+}
+
+export interface Path {
+  points: PathPoint[];
+  /** The factor whose step was chosen and its step in natural units (a ratio on a log scale). */
+  by: { factor: string; step: number } | null;
+  /** Whether the path climbs or falls. */
+  towards: "higher" | "lower";
+  /** Why the path ends, or why there is none. */
+  reason: string;
+}
+
+const MOST_POINTS = 12;
+
+export interface AscentOptions {
+  /** Step of the steepest factor in natural units; half of its half-range unless said. */
+  step?: number;
+  most?: number;
+}
+
+/**
+ * The path of steepest ascent from a point (Box & Wilson 1951): for a first-order model the straight line along its
+ * gradient, with curvature the best point at each distance (ridge analysis, Hoerl 1959; Draper 1963), both in coded
+ * units. It climbs or falls as the goal asks, and ends at hard limits, at limits of the region, where a target is
+ * passed, or where the model turns.
+ *
+ * @param at where the path starts; categories stay as there
+ * @throws StudyError for a step that is not above 0
+ */
+export function steepestAscent(study: Study, predictor: Predictor, at: Settings, options: AscentOptions = {}): Path {
+  if (options.step !== undefined && !(options.step > 0 && Number.isFinite(options.step)))
+    throw new StudyError("bad-step", `The step is ${options.step}; give a number above 0.`, ["step"]);
+  const goal = study.responses.find((r) => r.id === predictor.fit.response)?.goal ?? { aim: "watch" as const };
+  const start = predictor.value(at);
+  const target = goal.aim === "hit" || goal.aim === "within" ? (goal.target ?? (goal.low + goal.high) / 2) : undefined;
+  const up = goal.aim === "lower" ? false : target !== undefined ? start < target : true;
+  const towards = up ? "higher" : "lower";
+  const none = (reason: string): Path => ({ points: [], by: null, towards, reason });
+  const quadratic = quadraticAt(study, predictor.basis, at);
+  if (!quadratic) return none("The model has terms of third order; look along its map instead.");
+  const { ids, linear, square } = quadratic;
+  const k = ids.length;
+  const factors = ids.map((id) => study.factors.find((f) => f.id === id) as NumericFactor);
+  const origin = factors.map((f) => code(f, at[f.id] as number));
+  // Seen from the start, with up always the way to go.
+  const sign = (up ? 1 : -1) * (scaleOf(predictor.fit.transform).decreasing ? -1 : 1);
+  const slope = Float64Array.from({ length: k }, (_, i) => {
+    let g = linear[i];
+    for (let j = 0; j < k; j++) g += 2 * square[i * k + j] * origin[j];
+    return sign * g;
+  });
+  const steep = Math.hypot(...slope);
+  if (k === 0 || !(steep > 1e-12 * (Math.abs(quadratic.constant) + 1e-300)))
+    return none("The model is level at the start; there is no way up from it.");
+  const lead = slope.reduce((best, g, i) => (Math.abs(g) > Math.abs(slope[best]) ? i : best), 0);
+  const leadFactor = factors[lead];
+  const natural = options.step ?? (leadFactor.scale === "log" ? undefined : Math.abs(decode(leadFactor, 0.5) - decode(leadFactor, 0)));
+  const codedStep = natural === undefined ? 0.5 : Math.abs(code(leadFactor, (at[leadFactor.id] as number) + natural) - origin[lead]);
+  const radius = (codedStep * steep) / Math.abs(slope[lead]);
+  const evd = new EigenvalueDecomposition(
+    new Matrix(Array.from({ length: k }, (_, i) => Array.from({ length: k }, (__, j) => sign * square[i * k + j]))),
+    { assumeSymmetric: true },
+  );
+  const values = evd.realEigenvalues;
+  const top = Math.max(...values, 0);
+  const along = values.map((_, j) => slope.reduce((t, g, i) => t + g * evd.eigenvectorMatrix.get(i, j), 0));
+  /** x(μ) = ½(μI − B)⁻¹ g in eigen coordinates, its length falling as μ rises above the largest eigenvalue. */
+  const length = (mu: number): number => Math.hypot(...along.map((g, j) => g / (2 * (mu - values[j]))));
+  const best = (r: number): number[] => {
+    let low = top;
+    let high = top + steep / (2 * r) + 1e-12;
+    while (length(high) > r) high = top + 2 * (high - top);
+    for (let i = 0; i < 200; i++) {
+      const mid = (low + high) / 2;
+      if (mid === low || mid === high) break;
+      if (length(mid) > r) low = mid;
+      else high = mid;
+    }
+    const z = along.map((g, j) => g / (2 * (high - values[j])));
+    // Where the gradient has no part along the highest eigenvector, the rest of the way is along it.
+    const short = Math.sqrt(Math.max(0, r * r - z.reduce((t, v) => t + v * v, 0)));
+    if (short > 1e-6 * r) z[values.indexOf(Math.max(...values))] += short;
+    return origin.map((o, i) => o + z.reduce((t, v, j) => t + v * evd.eigenvectorMatrix.get(i, j), 0));
+  };
+  const points: PathPoint[] = [];
+  let reason = "";
+  let before = Number.NaN;
+  const most = options.most ?? MOST_POINTS;
+  for (let step = 0; step < most && reason === ""; step++) {
+    const x = step === 0 ? origin : best(step * radius);
+    const settings: Settings = { ...at };
+    factors.forEach((f, i) => {
+      settings[f.id] = snap(f, decode(f, x[i]), true);
+    });
+    const past = factors.find((f, i) => {
+      const value = decode(f, x[i]);
+      if (f.kind === "discrete") return value < f.values[0] - 1e-9 || value > f.values[f.values.length - 1] + 1e-9;
+      return value < (f.hardLow ?? Number.NEGATIVE_INFINITY) - 1e-9 || value > (f.hardHigh ?? Number.POSITIVE_INFINITY) + 1e-9;
+    });
+    if (past && step > 0) {
+      reason = `It ends where ${past.name} reaches what it can be set to.`;
+      break;
+    }
+    if (!allowed(study, settings) && step > 0) {
+      reason = "It ends at a limit of the region.";
+      break;
+    }
+    const { mean, meanInterval, trialInterval } = predictor.predict(settings);
+    if (step > 1 && sign * (predictor.fitted(settings) - before) < 0) {
+      reason = "It ends where the model turns.";
+      break;
+    }
+    before = predictor.fitted(settings);
+    points.push({
+      step,
+      settings,
+      coded: codedSettings(study.factors, settings),
+      predicted: mean,
+      meanInterval,
+      trialInterval,
+      inside: withinRanges(study.factors, settings) && allowed(study, settings),
+    });
+    if (target !== undefined && step > 0 && (up ? mean >= target : mean <= target)) reason = "It ends where the target is reached.";
+  }
+  const step = Math.abs(decode(leadFactor, origin[lead] + codedStep) - (at[leadFactor.id] as number));
+  return { points, by: { factor: leadFactor.id, step }, towards, reason: reason || `It goes on past ${most} points.` };
+}

@@ -1,0 +1,213 @@
+import { describe, expect, it } from "vitest";
+import { fitModel } from "../model/fit";
+import type { Settings, Study, StudyInput, Term } from "../study/schema";
+import { parseStudy } from "../study/validate";
+import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
+import { surfaceVerb } from "../use-cases";
+import { steepestAscent } from "./ascent";
+import { averagedPredictor, modelWeights, presentPredictor } from "./average";
+import { importanceOf } from "./importance";
+import { predictor } from "./predict";
+import { stationaryPoint } from "./stationary";
+
+/** Corners, faces and centre of two or three factors: enough for any quadratic. */
+const grid = (k: number): Settings[] =>
+  Array.from({ length: 3 ** k }, (_, i) => Object.fromEntries(Array.from({ length: k }, (__, j) => ["abc"[j], (Math.floor(i / 3 ** j) % 3) - 1])));
+
+/** A study whose model passes through a polynomial given in coded units. */
+function through(k: number, f: (a: number, b: number, c: number) => number, terms: Term[], more: Partial<StudyInput> = {}): Study {
+  const points = grid(k);
+  const study = withTrials(
+    plainStudy(k, more),
+    points,
+    points.map((s) => f(s.a as number, (s.b ?? 0) as number, (s.c ?? 0) as number)),
+  );
+  return parseStudy({ ...study, models: [{ response: "y", terms }] });
+}
+const quadratic: Term[] = [["a"], ["b"], ["a", "b"], ["a", "a"], ["b", "b"]];
+const read = (study: Study) => presentPredictor(study, "y");
+
+describe("importance", () => {
+  it("of a + b + ab spread evenly: variances 1/3, 1/3 and 1/9", () => {
+    const study = through(2, (a, b) => 5 + a + b + a * b, [["a"], ["b"], ["a", "b"]]);
+    const [a, b] = importanceOf(study, read(study));
+    for (const f of [a, b]) {
+      expect(digits(f.first, 3 / 7)).toBeGreaterThan(12);
+      expect(digits(f.total, 4 / 7)).toBeGreaterThan(12);
+    }
+  });
+  it("of 3a² + b: 9·(1/5 − 1/9) = 4/5 against 1/3", () => {
+    const study = through(2, (a, b) => 3 * a * a + b, [["a"], ["b"], ["a", "a"]]);
+    const [a, b] = importanceOf(study, read(study));
+    expect(digits(a.first, 0.8 / (0.8 + 1 / 3))).toBeGreaterThan(12);
+    expect(digits(b.total, 1 / 3 / (0.8 + 1 / 3))).toBeGreaterThan(12);
+  });
+  it("of a category and a discrete factor, each level weighing the same", () => {
+    const study = studyOf([{ id: "n", kind: "discrete", values: [1, 2, 4] }, cat("lot", "p", "q", "r")]);
+    const points = [1, 2, 4].flatMap((n) => ["p", "q", "r"].map((lot) => ({ n, lot })));
+    const level: Record<string, number> = { p: 0, q: 1, r: 5 };
+    const full = parseStudy({
+      ...withTrials(
+        study,
+        points,
+        points.map((s) => 2 * s.n + (level[s.lot] as number)),
+      ),
+      models: [{ response: "y", terms: [["n"], ["lot"]] }],
+    });
+    // Population variances: 2n over 2, 4, 8 is 56/9; 0, 1, 5 is 14/3.
+    const [n, lot] = importanceOf(full, read(full));
+    expect(digits(n.first, 56 / 9 / (56 / 9 + 14 / 3))).toBeGreaterThan(12);
+    expect(digits(lot.total, 14 / 3 / (56 / 9 + 14 / 3))).toBeGreaterThan(12);
+  });
+  it("on another scale, by sampling: e^(a+b) has a known share by itself", () => {
+    const study = through(2, (a, b) => Math.exp(a + b) * (1 + 1e-9 * a * b), [["a"], ["b"]]);
+    const logged = parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]], transform: "log" }] });
+    const s = Math.sinh(1);
+    const own = s * s * (Math.sinh(2) / 2 - s * s);
+    const all = (Math.sinh(2) / 2) ** 2 - s ** 4;
+    const [a] = importanceOf(logged, read(logged));
+    expect(Math.abs(a.first - own / all)).toBeLessThan(0.02);
+    expect(Math.abs(a.total - (1 - own / all))).toBeLessThan(0.02);
+  });
+});
+
+describe("stationary point", () => {
+  it("of the yield surface in Montgomery, Design and Analysis of Experiments, ch. 11: maximum 80.21 at (0.389, 0.306)", () => {
+    const study = through(2, (a, b) => 79.94 + 0.995 * a + 0.515 * b - 1.376 * a * a - 1.001 * b * b + 0.25 * a * b, quadratic);
+    const { stationary } = stationaryPoint(study, read(study), { a: 0, b: 0 });
+    expect(stationary?.nature).toBe("maximum");
+    expect(stationary?.inside).toBe(true);
+    expect(stationary?.settings.a).toBeCloseTo(0.389, 3);
+    expect(stationary?.settings.b).toBeCloseTo(0.306, 3);
+    expect(stationary?.value).toBeCloseTo(80.21, 2);
+    expect(stationary?.eigenvalues[0]).toBeCloseTo(-1.4141, 3);
+    expect(stationary?.eigenvalues[1]).toBeCloseTo(-0.9634, 3);
+  });
+  it("tells saddles, minima and ridges apart, and where there is none", () => {
+    const nature = (f: (a: number, b: number) => number, terms = quadratic): string | undefined => {
+      const study = through(2, f, terms);
+      const answer = stationaryPoint(study, read(study), { a: 0, b: 0 });
+      return answer.stationary ? answer.stationary.nature : answer.reason;
+    };
+    expect(nature((a, b) => a * a - b * b)).toBe("saddle");
+    expect(nature((a, b) => a * a + b * b + 0.3 * a)).toBe("minimum");
+    expect(nature((a, b) => -a * a - 0.04 * b * b)).toBe("ridge");
+    expect(nature((a, b) => a + b, [["a"], ["b"]])).toContain("no squares");
+    expect(nature((a, b) => -a * a + b, [["a"], ["b"], ["a", "a"]])).toContain("rising ridge");
+    expect(nature((a, b) => a ** 2 * b + a, [["a"], ["b"], ["a", "a"], ["a", "a", "b"]])).toContain("third order");
+  });
+  it("stands where the category says", () => {
+    const study = studyOf([cont("a"), cat("lot", "p", "q")]);
+    const points = [-1, 0, 1].flatMap((a) => ["p", "q"].map((lot) => ({ a, lot })));
+    const full = parseStudy({
+      ...withTrials(
+        study,
+        points,
+        points.map((s) => -(s.a * s.a) + (s.lot === "p" ? 0.4 : -0.8) * s.a),
+      ),
+      models: [{ response: "y", terms: [["a"], ["lot"], ["a", "a"], ["a", "lot"]] }],
+    });
+    const at = (lot: string) => stationaryPoint(full, read(full), { a: 0, lot }).stationary?.settings.a;
+    expect(at("p")).toBeCloseTo(0.2, 12);
+    expect(at("q")).toBeCloseTo(-0.4, 12);
+  });
+});
+
+describe("steepest ascent", () => {
+  it("of ŷ = 40.44 + 0.775x₁ + 0.325x₂ goes 5 minutes and 2.1 degrees a step (Montgomery, ch. 11)", () => {
+    const study = studyOf([
+      { id: "time", kind: "continuous", low: 30, high: 40 },
+      { id: "temp", kind: "continuous", low: 150, high: 160 },
+    ]);
+    const points = [30, 40].flatMap((time) => [150, 160].map((temp) => ({ time, temp })));
+    const full = parseStudy({
+      ...withTrials(
+        study,
+        points,
+        points.map((s) => 40.44 + (0.775 * (s.time - 35)) / 5 + (0.325 * (s.temp - 155)) / 5),
+      ),
+      models: [{ response: "y", terms: [["time"], ["temp"]] }],
+    });
+    const { points: path, by } = steepestAscent(full, read(full), { time: 35, temp: 155 }, { step: 5 });
+    expect(by).toEqual({ factor: "time", step: 5 });
+    expect(path[1].settings.time).toBeCloseTo(40, 9);
+    expect(path[1].settings.temp).toBeCloseTo(155 + (5 * 0.325) / 0.775, 9);
+    expect(path[3].settings.time).toBeCloseTo(50, 9);
+    expect(path[3].inside).toBe(false);
+    expect(path[3].predicted).toBeCloseTo(40.44 + 3 * 0.775 + (3 * 0.325 ** 2) / 0.775, 9);
+  });
+  it("with curvature takes the best point at each distance, found by looking all round the circle", () => {
+    const f = (a: number, b: number): number => 10 + a + 0.4 * b - 0.3 * a * a + 0.2 * b * b + 0.5 * a * b;
+    const study = through(2, f, quadratic);
+    const { points } = steepestAscent(study, read(study), { a: 0, b: 0 }, { step: 0.4 });
+    for (const p of points.slice(1, 6)) {
+      const r = Math.hypot(p.settings.a as number, p.settings.b as number);
+      let best = Number.NEGATIVE_INFINITY;
+      for (let i = 0; i < 100_000; i++) best = Math.max(best, f(r * Math.cos((2 * Math.PI * i) / 1e5), r * Math.sin((2 * Math.PI * i) / 1e5)));
+      expect(p.predicted).toBeGreaterThan(best - 1e-7);
+    }
+  });
+  it("falls for a response to be lowered, ends at hard limits and where a target is met", () => {
+    const lower = through(1, (a) => 5 + 2 * a, [["a"]], { responses: [{ id: "y", goal: { aim: "lower", low: 0, high: 9 } }] });
+    const down = steepestAscent(lower, read(lower), { a: 0 });
+    expect(down.towards).toBe("lower");
+    expect(down.points[1].predicted).toBeCloseTo(4, 9);
+    const walled = through(1, (a) => 5 + 2 * a, [["a"]], {
+      factors: [{ id: "a", kind: "continuous", low: -1, high: 1, hardHigh: 1.2, hardLow: -1 }],
+    });
+    const up = steepestAscent(walled, read(walled), { a: 0 });
+    expect(up.points.at(-1)?.settings.a).toBe(1);
+    expect(up.reason).toContain("reaches what it can be set to");
+    const aimed = through(1, (a) => 5 + 2 * a, [["a"]], { responses: [{ id: "y", goal: { aim: "hit", low: 0, target: 6, high: 9 } }] });
+    expect(steepestAscent(aimed, read(aimed), { a: 0 }).reason).toContain("target");
+    expect(() => steepestAscent(aimed, read(aimed), { a: 0 }, { step: -1 })).toThrow("above 0");
+  });
+});
+
+describe("the average of models", () => {
+  const points = corners(3);
+  const y = [3.1, 5.2, 2.7, 6.9, 3.4, 5.8, 2.2, 7.7];
+  const study = withTrials(plainStudy(3), points, y);
+  const sets: Term[][] = [[["a"]], [["a"], ["b"], ["a", "b"]], [["a"], ["c"]]];
+  const fits = sets.map((terms) => fitModel(study, "y", { terms }));
+  it("weighs by exp(−Δ/2) of AICc", () => {
+    const aicc = fits.map((f) => f.summary.aicc as number);
+    const raw = aicc.map((v) => Math.exp(-(v - Math.min(...aicc)) / 2));
+    const weights = modelWeights(fits, "akaike");
+    weights.forEach((w, i) => {
+      expect(w).toBeCloseTo(raw[i] / raw.reduce((t, v) => t + v, 0), 14);
+    });
+    expect(modelWeights(fits, "equal")).toEqual([1 / 3, 1 / 3, 1 / 3]);
+  });
+  it("predicts the weighted mean, its variance with the models' disagreement, and has averaged coefficients with zeros", () => {
+    const weights = modelWeights(fits, "akaike");
+    const mean = averagedPredictor(study, fits, "akaike", fits[1]);
+    const at = { a: 0.3, b: -0.7, c: 0.9 };
+    const said = fits.map((f) => predictor(study, f).predict(at));
+    const z = said.reduce((t, p, i) => t + weights[i] * p.mean, 0);
+    const variance = said.reduce((t, p, i) => t + weights[i] * ((p.standardError as number) ** 2 + (p.mean - z) ** 2), 0);
+    expect(mean.predict(at).mean).toBeCloseTo(z, 12);
+    expect(mean.predict(at).standardError).toBeCloseTo(Math.sqrt(variance), 12);
+    expect(mean.plane(at, "a", "b")(0.3, -0.7)).toBeCloseTo(z, 12);
+    expect(mean.line(at, "a", [0.3])[0].mean).toBeCloseTo(z, 12);
+    const b = mean.basis.find((c) => c.column.key === "b")?.value;
+    expect(b).toBeCloseTo(weights[1] * (fits[1].parameters.find((p) => p.term[0] === "b" && p.term.length === 1)?.coefficient as number), 12);
+  });
+  it("stands for the response wherever the study says so", () => {
+    const kept = parseStudy({ ...study, models: [{ response: "y", terms: [["a"]], rivals: sets, average: "equal" }] });
+    const at = { a: 1, b: 1, c: 1 };
+    const expected = fits.reduce((t, f) => t + predictor(study, f).value(at) / 3, 0);
+    expect(presentPredictor(kept, "y").value(at)).toBeCloseTo(expected, 12);
+    const alone = parseStudy({ ...study, models: [{ response: "y", terms: [["a"]], rivals: sets }] });
+    expect(presentPredictor(alone, "y").value(at)).toBeCloseTo(predictor(study, fits[0]).value(at), 12);
+  });
+});
+
+describe("the surface verb", () => {
+  it("says what is missing, and when the path stays inside what is covered", () => {
+    expect(() => surfaceVerb(withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], [1, 2]), { response: "y" })).toThrow("no model yet");
+    const study = through(2, (a, b) => a + b, [["a"], ["b"]]);
+    expect(surfaceVerb(study, { response: "y" }).readings.some((r) => r.text.includes("already cover"))).toBe(true);
+    expect(surfaceVerb(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) => r.text.includes("already cover"))).toBe(false);
+  });
+});

@@ -134,3 +134,9 @@ export async function buildApp() {
 }
 
 export const silent = (command, args) => execFileSync(command, args, { cwd: root, encoding: "utf8" });
+
+/** Asks a started server once for its pages, so that the first person does not wait while it reads its own code. */
+export async function warm(base) {
+  const studies = await (await fetch(`${base}/api/studies`)).json();
+  for (const path of ["/", ...(studies[0] ? [`/studies/${studies[0].id}/model`] : [])]) await (await fetch(base + path)).text();
+}

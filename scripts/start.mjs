@@ -1,7 +1,7 @@
 // npm start: installs what is missing, builds when stale, serves on 127.0.0.1. The server migrates and seeds as it starts.
 import { spawn } from "node:child_process";
 import { join } from "node:path";
-import { buildApp, install, root } from "./lib.mjs";
+import { buildApp, install, root, warm } from "./lib.mjs";
 
 const port = Number(process.env.PORT ?? 4270);
 if (!Number.isInteger(port) || port < 1 || port > 65535) {
@@ -15,8 +15,11 @@ const server = spawn(process.execPath, [join(root, "node_modules/next/dist/bin/n
   stdio: ["ignore", "pipe", "inherit"],
   env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
 });
-server.stdout.on("data", (chunk) => {
-  if (String(chunk).includes("Ready")) console.log(`Trialmoor is at http://127.0.0.1:${port}`);
+server.stdout.on("data", async (chunk) => {
+  if (!String(chunk).includes("Ready")) return;
+  const base = `http://127.0.0.1:${port}`;
+  await warm(base).catch((error) => console.error(`The server started but did not answer: ${error.message}`));
+  console.log(`Trialmoor is at ${base}`);
 });
 for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, () => server.kill(signal));
 server.on("exit", (code) => process.exit(code ?? 0));

@@ -1,7 +1,7 @@
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
 import "@/ui/theme/global.css";
-import { Providers } from "@/ui/shell/providers";
+import { SaidRegion } from "@/ui/parts/say";
 
 export const metadata: Metadata = {
   title: { default: "Trialmoor", template: "%s · Trialmoor" },
@@ -12,7 +12,8 @@ export default function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en">
       <body>
-        <Providers>{children}</Providers>
+        {children}
+        <SaidRegion />
       </body>
     </html>
   );

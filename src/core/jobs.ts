@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { type Ask, type SightsStep, sightSteps, type TradePoint, tradeSteps } from "./appraisal/sight";
 import { type Check, runChecks } from "./model/checks";
 import { storedModel } from "./model/data";

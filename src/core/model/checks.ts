@@ -8,9 +8,10 @@ import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
 import { boxCox, powerOf } from "./box-cox";
 import type { Fit } from "./fit";
+import { type SpreadCell, spreadCells } from "./spread";
 import { scaleOf } from "./transform";
 
-export type CheckId = "bell" | "spread" | "spread-factor" | "order" | "single" | "bend" | "scale" | "waves";
+export type CheckId = "bell" | "spread" | "spread-factor" | "order" | "single" | "bend" | "scale" | "copies" | "waves";
 
 /** A question about a model with its answer in words and the figure behind it. */
 export interface Check {
@@ -196,6 +197,35 @@ export function bends(study: Study, fit: Fit): { factor: string; together: strin
     if (test) out.push({ factor: f.id, together: [f.id], coefficient: test.slope, p: test.p, column });
   }
   return out.map(({ factor, together, coefficient, p }) => ({ factor, together, coefficient, p }));
+}
+
+/** Spread wherever the response was measured again, with the pooled spread and the chance of so wide a widest cell. */
+export interface Copies {
+  from: "repeats" | "replicates";
+  cells: SpreadCell[];
+  pooled: number;
+  worst: SpreadCell;
+  p: number;
+}
+
+/**
+ * What an s chart shows: the standard deviation of each cell measured again (trials run again first, else repeats),
+ * judged by νs²/s²ₚ on χ² with ν degrees of freedom, the widest of m by Bonferroni.
+ *
+ * @returns undefined for fewer than two cells or no spread at all
+ */
+export function copiesOf(study: Study, fit: Fit): Copies | undefined {
+  if (study.responses.find((r) => r.id === fit.response)?.spread) return undefined;
+  for (const from of ["replicates", "repeats"] as const) {
+    const cells = spreadCells(study, fit.response, from, fit.parts.data.trials);
+    const df = cells.reduce((t, c) => t + c.df, 0);
+    const pooled = Math.sqrt(cells.reduce((t, c) => t + (c.floored ? 0 : c.df * c.s ** 2), 0) / df);
+    if (cells.length < 2 || !(pooled > 0)) continue;
+    const judged = cells.map((cell) => ({ cell, p: chiSquaredUpper((cell.df * cell.s ** 2) / pooled ** 2, cell.df) }));
+    const worst = judged.reduce((a, b) => (b.p < a.p ? b : a));
+    return { from, cells, pooled, worst: worst.cell, p: Math.min(1, worst.p * cells.length) };
+  }
+  return undefined;
 }
 
 const three = (v: number): string => String(Number(v.toPrecision(3)));
@@ -400,6 +430,24 @@ function answerChecks(study: Study, fit: Fit): Check[] {
         p: null,
       });
     }
+  }
+
+  const copies = copiesOf(study, fit);
+  if (copies) {
+    const { worst, p } = copies;
+    const orders = worst.orders.length > 1 ? `trials ${worst.orders.join(", ")}` : `trial ${worst.orders[0]}`;
+    out.push({
+      id: "copies",
+      question: copies.from === "repeats" ? "Do repeats scatter alike in every trial?" : "Do copies of a trial scatter alike?",
+      answer:
+        p < alpha
+          ? `No: ${orders} scatters more than the rest (s ${three(worst.s)} against ${three(copies.pooled)}, ${pText(p)} for the widest of ${copies.cells.length}).`
+          : `Yes: the widest is ${orders} (s ${three(worst.s)} against ${three(copies.pooled)} in all, ${pText(p)} for the widest of ${copies.cells.length}).`,
+      concern: p < alpha,
+      statistic: worst.s / copies.pooled,
+      statisticName: "s over pooled s",
+      p,
+    });
   }
 
   const waveRow = fit.anova.find((r) => r.source === "wave");

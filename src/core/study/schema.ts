@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 
 /**
  * The study: one question about one process, as it is stored, sent and saved. Everything a person decided is

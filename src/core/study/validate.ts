@@ -1,4 +1,4 @@
-import type { z } from "zod";
+import type * as z from "zod";
 import { StudyError } from "./error";
 import { type Factor, FORMAT, type Setting, type Settings, type Study, studySchema, VERSION } from "./schema";
 

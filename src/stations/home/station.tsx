@@ -5,6 +5,7 @@ import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import type { StudySummary } from "@/server/studies";
 import { CairnMark, Mark } from "@/ui/shell/cairn";
+import { Themed } from "@/ui/theme/themed";
 import css from "./home.module.css";
 
 const EXAMPLES: Record<string, { title: string; text: string }> = {
@@ -31,8 +32,23 @@ const ago = (iso: string): string => {
   return `${Math.round(minutes / 1440)} days ago`;
 };
 
+interface HomeProps {
+  studies: StudySummary[];
+  examples: string[];
+}
+
 /** Studies as rows of their trail, and three ways to start. */
-export function HomeStation({ studies, examples }: { studies: StudySummary[]; examples: string[] }) {
+export function HomeStation(props: HomeProps) {
+  return (
+    <Themed>
+      <App message={{ maxCount: 2 }}>
+        <Home {...props} />
+      </App>
+    </Themed>
+  );
+}
+
+function Home({ studies, examples }: HomeProps) {
   const router = useRouter();
   const { message, modal, notification } = App.useApp();
   const [title, setTitle] = useState("");

@@ -174,8 +174,9 @@ export function EffectLadder({
     if (marked && byKey.has(marked)) setAt(marked);
   }, [marked, byKey]);
   useEffect(() => {
-    if (current) box.current?.querySelector(`[data-key="${CSS.escape(current)}"]`)?.scrollIntoView({ block: "nearest" });
-  }, [current]);
+    // Nothing to scroll to until somebody has moved: looking would make the browser lay the page out at once.
+    if (at && current) box.current?.querySelector(`[data-key="${CSS.escape(current)}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [at, current]);
   // The same function throughout, so that rungs whose figures stay are not drawn anew.
   const latest = useRef({ byKey, toggle });
   useEffect(() => {

@@ -1,5 +1,4 @@
 "use client";
-import { App, Popover } from "antd";
 import { useRouter } from "next/navigation";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import {
@@ -22,6 +21,8 @@ import { useEvidence } from "@/ui/compute/use-evidence";
 import { type Fitted, fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure, pShort } from "@/ui/parts/format";
+import { Popover } from "@/ui/parts/overlays";
+import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { colours } from "@/ui/theme/theme";
 import { setTerms, toggleTerm } from "./actions";
@@ -191,7 +192,6 @@ export function ModelStation() {
   const choose = useDesk((d) => d.choose);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const { message } = App.useApp();
   const [view, setView] = useState<View>("Map");
   const [all, setAll] = useState(false);
   const [marked, setMarked] = useState<string | undefined>(undefined);
@@ -203,7 +203,7 @@ export function ModelStation() {
   const evidence = useEvidence(study, response?.id);
   // The ladder and its figures are painted first; the view beside it follows in the next frame.
   const now = useMemo(() => (fitted ? { study, fitted } : undefined), [study, fitted]);
-  const late = useDeferredValue(now) ?? now;
+  const late = useDeferredValue(now, undefined);
   const latest = useRef<(key: string) => void>(() => undefined);
   const toggleKey = useCallback((key: string) => latest.current(key), []);
   const alphabet = alphabetOf(study);
@@ -215,7 +215,7 @@ export function ModelStation() {
     );
   const set = (terms: readonly Term[], what: string): void => {
     const refused = commit(setTerms(study, response.id, terms), what);
-    if (refused) void message.warning(refused);
+    if (refused) say(refused);
   };
   const toggle = (rung: Rung, force = false): void => {
     if (!fitted) return;
@@ -261,7 +261,7 @@ export function ModelStation() {
       set(fit.terms, `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
-      void message.warning(error.message);
+      say(error.message);
     }
   };
   const walk = (at: number): void => {

@@ -1,14 +1,16 @@
 "use client";
-import { memo } from "react";
+import { lazy, memo, Suspense } from "react";
 import type { Check } from "@/core";
 import css from "./model.module.css";
-import { ChecksView } from "./views/checks";
-import { EquationView } from "./views/equation";
-import { HalfNormalView } from "./views/half-normal";
 import { MapView } from "./views/map";
-import { PairsView } from "./views/pairs";
-import { TableView } from "./views/table";
 import type { ViewProps } from "./views/view";
+
+// The map stands when the station opens; the others are fetched when first asked for.
+const ChecksView = lazy(() => import("./views/checks").then((m) => ({ default: m.ChecksView })));
+const EquationView = lazy(() => import("./views/equation").then((m) => ({ default: m.EquationView })));
+const HalfNormalView = lazy(() => import("./views/half-normal").then((m) => ({ default: m.HalfNormalView })));
+const PairsView = lazy(() => import("./views/pairs").then((m) => ({ default: m.PairsView })));
+const TableView = lazy(() => import("./views/table").then((m) => ({ default: m.TableView })));
 
 export const VIEWS = ["Map", "Pairs", "Half-normal", "Checks", "Table", "Equation"] as const;
 export type View = (typeof VIEWS)[number];
@@ -29,12 +31,14 @@ export const ViewPanel = memo(function ViewPanel({
 }) {
   return (
     <div className={css.view} role="tabpanel" aria-label={view}>
-      {shown && view === "Map" && <MapView {...shown} />}
-      {shown && view === "Pairs" && <PairsView {...shown} marked={marked} />}
-      {shown && view === "Half-normal" && <HalfNormalView {...shown} toggle={toggle} />}
-      {shown && view === "Checks" && <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />}
-      {shown && view === "Table" && <TableView {...shown} />}
-      {shown && view === "Equation" && <EquationView {...shown} />}
+      <Suspense fallback={null}>
+        {shown && view === "Map" && <MapView {...shown} />}
+        {shown && view === "Pairs" && <PairsView {...shown} marked={marked} />}
+        {shown && view === "Half-normal" && <HalfNormalView {...shown} toggle={toggle} />}
+        {shown && view === "Checks" && <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />}
+        {shown && view === "Table" && <TableView {...shown} />}
+        {shown && view === "Equation" && <EquationView {...shown} />}
+      </Suspense>
     </div>
   );
 });

@@ -1,8 +1,8 @@
 "use client";
-import { Modal } from "antd";
 import { useRef, useState } from "react";
 import { type Edit, type ForeignWave, StudyError, waveFromSheet } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Modal } from "@/ui/parts/overlays";
 
 /** Takes trials run elsewhere as a wave: what was understood is shown before anything is taken. */
 export function ImportTrials({ close }: { close(took: boolean): void }) {

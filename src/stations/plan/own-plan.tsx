@@ -1,7 +1,7 @@
 "use client";
-import { Popover } from "antd";
 import { useState } from "react";
 import { type Ask, families, type PlanOptions, readNumber, type Study } from "@/core";
+import { Popover } from "@/ui/parts/overlays";
 
 /** Fields that a family reads, besides the counts that all share. */
 const FIELDS: Readonly<Record<string, readonly Field[]>> = {

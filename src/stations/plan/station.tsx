@@ -1,5 +1,4 @@
 "use client";
-import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { Fragment, useDeferredValue, useMemo, useState } from "react";
 import {
@@ -29,6 +28,7 @@ import {
 import { useJob } from "@/ui/compute/use-job";
 import { useDesk } from "@/ui/desk/store";
 import { figure, percent } from "@/ui/parts/format";
+import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { CostSight } from "./cost-sight";
 import { Count } from "./count";
@@ -80,7 +80,6 @@ export function PlanStation() {
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
   const id = useDesk((d) => d.id);
-  const { message } = App.useApp();
   const [ask, setAsk] = useState<Ask>({
     terms: "main+2fi",
     budget: 40,
@@ -137,7 +136,7 @@ export function PlanStation() {
   const letterOf = (i: number): string => String.fromCharCode(97 + i);
   const adopt = (s: Sight): void => {
     const refused = commit(additions(study, adoptPlan(study, s.plan, study.waves.length === 0 ? "screen" : "next wave")), `adopted ${s.label}`);
-    if (refused) void message.warning(refused);
+    if (refused) say(refused);
     else router.push(`/studies/${id}/trials`);
   };
   const building = useJob("plan", undefined, (plan: Plan) => {
@@ -171,7 +170,7 @@ export function PlanStation() {
       ],
       `kept the plan ${text}`,
     );
-    if (refused) void message.warning(refused);
+    if (refused) say(refused);
     else if (!known) setChosen(pickedIds.map((p) => (p === s.id ? `rival plan${n}` : p)));
     setNaming(undefined);
   };

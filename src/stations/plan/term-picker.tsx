@@ -1,7 +1,7 @@
 "use client";
-import { Popover } from "antd";
 import { useState } from "react";
 import { activeFactors, alphabetOf, canBend, isNumeric, type Study, type Term, termKey, termLetters, termName } from "@/core";
+import { Popover } from "@/ui/parts/overlays";
 import { colours } from "@/ui/theme/theme";
 
 /** Reads a term typed in the study's letters: AAB is the square of A by B. */

@@ -1,5 +1,4 @@
 "use client";
-import { Dropdown, Modal } from "antd";
 import { useState } from "react";
 import {
   code,
@@ -21,6 +20,7 @@ import {
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { settingText } from "@/ui/parts/format";
+import { Dropdown, Modal } from "@/ui/parts/overlays";
 import { colours } from "@/ui/theme/theme";
 import { addFactor, moveRow, pasteFactors, removeFactor, retire, withRange } from "./actions";
 import css from "./question.module.css";

@@ -1,10 +1,10 @@
 "use client";
-import { Dropdown } from "antd";
 import { Fragment, useRef, useState } from "react";
 import { edit, type Goal, goalText, type Response, readGoal, readNumber } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid } from "@/ui/parts/draft";
+import { Dropdown } from "@/ui/parts/overlays";
 import { addResponse, moveRow, pasteResponses, removeResponse } from "./actions";
 import css from "./question.module.css";
 import { useTroubles } from "./use-troubles";

@@ -1,5 +1,4 @@
 "use client";
-import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
@@ -34,6 +33,7 @@ import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { AxisPick } from "@/ui/parts/axis-pick";
 import { percent, settingText, valueText } from "@/ui/parts/format";
+import { say } from "@/ui/parts/say";
 import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
 import css from "./setpoint.module.css";
@@ -284,7 +284,6 @@ export function SetpointStation() {
   const setProbe = useDesk((d) => d.setProbe);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const { message } = App.useApp();
   const found = useWishes(study);
   const wishes = "wishes" in found ? found.wishes : undefined;
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
@@ -359,8 +358,8 @@ export function SetpointStation() {
   );
   const choose = (c: Candidate): void => {
     const refused = commit([edit(study, ["setpoint"], { settings: c.settings, held: hold })], "chose a setpoint");
-    if (refused) void message.warning(refused);
-    else void message.success("Chosen: it stands in the report now.");
+    if (refused) say(refused);
+    else say("Chosen: it stands in the report now.", "done");
   };
   const show = (evidence: Evidence): void => {
     if (evidence === "ladder") router.push(`/studies/${id}/model`);

@@ -1,8 +1,8 @@
 "use client";
-import { Modal } from "antd";
 import { useRef, useState } from "react";
 import { type ImportPreview, previewImport, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Modal } from "@/ui/parts/overlays";
 import { resultText, takeImport } from "./actions";
 import css from "./trials.module.css";
 

@@ -1,10 +1,10 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Dropdown } from "antd";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import { type Edit, edit, type Factor, isNumeric, matchColumns, type Response, readSheet, type Study, StudyError, type Trial } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
+import { Dropdown } from "@/ui/parts/overlays";
 import { blockPreview, enterAsRun, enterResult, readResult, resultText } from "./actions";
 import type { Preview } from "./import-dialog";
 import css from "./trials.module.css";

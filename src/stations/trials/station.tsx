@@ -1,5 +1,4 @@
 "use client";
-import { App } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { type Evidence, edit, previewImport, rigsFor, StudyError, type Trial, waiting } from "@/core";
@@ -7,6 +6,7 @@ import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useJob } from "@/ui/compute/use-job";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
+import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { ImportDialog, type Preview } from "./import-dialog";
 import { Ledger } from "./ledger";
@@ -24,7 +24,6 @@ export function TrialsStation() {
   const light = useDesk((d) => d.light);
   const desk = useDeskStore();
   const router = useRouter();
-  const { message } = App.useApp();
   const [by, setBy] = useState<"run" | "standard">("run");
   const [strip, setStrip] = useState<string | undefined>(undefined);
   const [importing, setImporting] = useState<{ open: boolean; given: Preview | undefined }>({ open: false, given: undefined });
@@ -39,7 +38,7 @@ export function TrialsStation() {
     const now = desk.getState().study;
     const edits = ran.flatMap((t) => [edit(now, ["trials", t.id, "results"], t.results), edit(now, ["trials", t.id, "state"], "done")]);
     const refused = commit(edits, `ran ${ran.length} trials on the rig`);
-    if (refused) void message.warning(refused);
+    if (refused) say(refused);
   };
   const finishing = useRef(keepRun);
   finishing.current = keepRun;
@@ -65,7 +64,7 @@ export function TrialsStation() {
       setImporting({ open: true, given: previewImport(study, text) });
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
-      void message.warning(error.message, 8);
+      say(error.message);
     }
   };
   const show = (evidence: Evidence, about: string | undefined): void => {

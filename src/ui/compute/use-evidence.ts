@@ -40,7 +40,7 @@ const FAILED: StationEvidence = {
 };
 
 /** One question at a time: while a person takes terms in and out, only the newest state waits for its turn. */
-const PAUSE = 60;
+const PAUSE = 200;
 
 /**
  * Checks and readings of a response's present model; those of the last state until the new ones are there, nothing

@@ -3,8 +3,8 @@ import {
   effectLadder,
   type Fit,
   type Predictor,
-  predictor,
   presentFit,
+  presentPredictor,
   type Study,
   StudyError,
   saturatedContrasts,
@@ -18,7 +18,7 @@ export interface Fitted {
   predictor: Predictor;
   /** Whether the model was chosen, rather than the first look of main effects. */
   chosen: boolean;
-  ladder: ReturnType<typeof effectLadder>;
+  readonly ladder: ReturnType<typeof effectLadder>;
   /** Least and greatest fitted value over the trials, in the response's own units. */
   span: [number, number];
   readonly contrasts: ReturnType<typeof saturatedContrasts>;
@@ -53,13 +53,16 @@ export function fittedOf(study: Study, response: string): FitResult {
   try {
     const fit = presentFit(study, response);
     const contrasts = once(() => saturatedContrasts(study, fit.parts.data, fit.parts.z));
+    const ladder = once(() => effectLadder(study, fit));
     result = {
       ok: true,
       fitted: {
         fit,
-        predictor: predictor(study, fit),
+        predictor: presentPredictor(study, response, fit),
         chosen: storedModel(study, response) !== undefined,
-        ladder: effectLadder(study, fit),
+        get ladder() {
+          return ladder();
+        },
         span: spanOf(fit),
         get contrasts() {
           return contrasts();

@@ -1,5 +1,5 @@
 "use client";
-import { Modal } from "antd";
+import { Modal } from "../parts/overlays";
 
 const WORDS: [string, string][] = [
   ["alias chain", "Effects that one estimate cannot tell apart: the figure is their sum."],

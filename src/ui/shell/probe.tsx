@@ -1,5 +1,5 @@
 "use client";
-import { useMemo, useRef } from "react";
+import { memo, useDeferredValue, useMemo, useRef } from "react";
 import {
   activeFactors,
   code,
@@ -216,9 +216,15 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
   );
 }
 
-/** One point of the region, shared by all views. */
+/** The probe a moment after the work beside it: what a person does is drawn first, what follows from it next. */
 export function Probe() {
   const study = useDesk((d) => d.study);
+  const late = useDeferredValue<Study | undefined>(study, undefined);
+  return late ? <ProbeOf study={late} /> : <aside className={`${css.side} ${css.probe}`} aria-label="Probe" />;
+}
+
+/** One point of the region, shared by all views. */
+const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
   const chosen = useDesk((d) => d.response);
@@ -362,4 +368,4 @@ export function Probe() {
       })}
     </aside>
   );
-}
+});

@@ -1,12 +1,13 @@
 "use client";
-import { App, Modal } from "antd";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { memo, type ReactNode, useEffect, useMemo, useState } from "react";
+import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
 import { fittedOf } from "../desk/derive";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
+import { Modal, usePrefetchedOverlays } from "../parts/overlays";
+import { say } from "../parts/say";
 import { CairnMark, Mark } from "./cairn";
 import { Glossary } from "./glossary";
 import css from "./shell.module.css";
@@ -92,7 +93,7 @@ const Stop = memo(function Stop({
 /** Six cairns on a ridge, each with its live fact. */
 function Trail() {
   const id = useDesk((d) => d.id);
-  const study = useDesk((d) => d.study);
+  const study = useDeferredValue(useDesk((d) => d.study));
   const response = useDesk((d) => d.response);
   const trail = useTrail(study, response);
   const path = usePathname();
@@ -126,12 +127,11 @@ function Title() {
   const commit = useDesk((d) => d.commit);
   const study = useDesk((d) => d.study);
   const [draft, setDraft] = useState<string | undefined>(undefined);
-  const { message } = App.useApp();
   const take = (): void => {
     if (draft !== undefined && draft.trim() !== title) {
       const trouble =
         draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(study, ["title"], draft.trim())], "renamed the study");
-      if (trouble) void message.warning(trouble);
+      if (trouble) say(trouble);
     }
     setDraft(undefined);
   };
@@ -280,15 +280,15 @@ function Shell({ children }: { children: ReactNode }) {
   const redoable = useDesk((d) => d.redoable.at(-1)?.what);
   const { undo, redo, fold } = desk.getState();
   const router = useRouter();
-  const { message } = App.useApp();
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
   // Told once the page answers to keys, so that nothing types into a page that is still being put together.
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
+  usePrefetchedOverlays();
   const go = (station: Station): void => router.push(`/studies/${id}/${station}`);
-  const say = (sentence: string | undefined): void => {
-    if (sentence) void message.warning(sentence, 6);
+  const tell = (sentence: string | undefined): void => {
+    if (sentence) say(sentence);
   };
   const hot = { preventDefault: true };
   useHotkeys("g>q", () => go("question"));
@@ -300,8 +300,8 @@ function Shell({ children }: { children: ReactNode }) {
   useHotkeys("bracketleft", () => fold("probe"));
   useHotkeys("bracketright", () => fold("readings"));
   useHotkeys("mod+k", () => setPalette(true), { ...hot, enableOnFormTags: true });
-  useHotkeys("mod+z", () => say(undo()), hot);
-  useHotkeys("mod+shift+z, mod+y", () => say(redo()), hot);
+  useHotkeys("mod+z", () => tell(undo()), hot);
+  useHotkeys("mod+shift+z, mod+y", () => tell(redo()), hot);
   useEffect(() => {
     const warn = (e: BeforeUnloadEvent): void => {
       if (desk.getState().saved === "offline") e.preventDefault();
@@ -312,8 +312,8 @@ function Shell({ children }: { children: ReactNode }) {
   const commands = (): PaletteCommand[] => [
     ...STATIONS.map((s) => ({ name: `Go to ${NAMES[s]}`, keys: `g ${s[0]}`, run: () => go(s) })),
     { name: "Home", run: () => router.push("/") },
-    { name: "Undo", keys: "Ctrl Z", run: () => say(undo()) },
-    { name: "Redo", keys: "Ctrl Shift Z", run: () => say(redo()) },
+    { name: "Undo", keys: "Ctrl Z", run: () => tell(undo()) },
+    { name: "Redo", keys: "Ctrl Shift Z", run: () => tell(redo()) },
     { name: "Fold or unfold the probe", keys: "[", run: () => fold("probe") },
     { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
     { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
@@ -334,10 +334,10 @@ function Shell({ children }: { children: ReactNode }) {
           {saved === "refused" && trouble ? trouble : SAVED[saved]}
         </span>
         <div className={css.tools}>
-          <button type="button" disabled={!undoable} onClick={() => say(undo())} title={undoable ? `Undo: ${undoable}` : "Nothing to undo"}>
+          <button type="button" disabled={!undoable} onClick={() => tell(undo())} title={undoable ? `Undo: ${undoable}` : "Nothing to undo"}>
             Undo <kbd>Ctrl Z</kbd>
           </button>
-          <button type="button" disabled={!redoable} onClick={() => say(redo())} title={redoable ? `Redo: ${redoable}` : "Nothing to redo"}>
+          <button type="button" disabled={!redoable} onClick={() => tell(redo())} title={redoable ? `Redo: ${redoable}` : "Nothing to redo"}>
             Redo
           </button>
           <button type="button" onClick={() => setPalette(true)}>

@@ -1,9 +1,8 @@
 "use client";
-import { App } from "antd";
+import { say } from "@/ui/parts/say";
 
 /** Copies a table's rows as tab-separated text, full precision. */
 export function CopyRows({ rows, what }: { rows: (string | number | null | undefined)[][]; what: string }) {
-  const { message } = App.useApp();
   return (
     <button
       type="button"
@@ -11,8 +10,8 @@ export function CopyRows({ rows, what }: { rows: (string | number | null | undef
       onClick={() => {
         navigator.clipboard
           .writeText(rows.map((r) => r.map((c) => c ?? "").join("\t")).join("\n"))
-          .then(() => message.success(`${what} copied as tab-separated text`))
-          .catch(() => message.warning("The browser does not let this page copy; select the table and copy it by hand."));
+          .then(() => say(`${what} copied as tab-separated text`, "done"))
+          .catch(() => say("The browser does not let this page copy; select the table and copy it by hand."));
       }}
     >
       copy

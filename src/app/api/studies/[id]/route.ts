@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { answering, bodyOf } from "@/server/problem";
 import { changeStudy, deleteStudy, readStudy } from "@/server/studies";
 import { verbSchemas } from "@/server/verbs";

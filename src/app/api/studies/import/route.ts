@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { answering, bodyOf } from "@/server/problem";
 import { importFile } from "@/server/studies";
 import { whoOf } from "@/server/who";

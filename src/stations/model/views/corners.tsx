@@ -1,0 +1,164 @@
+"use client";
+import { useMemo, useState } from "react";
+import { activeFactors, allowed, type Factor, isNumeric, rangeOf, type Setting, type Settings, settingsAsRun } from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { axisName, clip, settingText, valueText } from "@/ui/parts/format";
+import { colours, ramp } from "@/ui/theme/theme";
+import type { ViewProps } from "./view";
+
+const W = 380;
+const H = 400;
+/** Where each corner of the cube stands: right is the first factor, up the second, back the third. */
+const place = (i: number, j: number, k: number): [number, number] => [70 + 190 * i + 82 * k, 310 - 190 * j - 78 * k];
+
+const endsOf = (f: Factor): [Setting, Setting] => (isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]]);
+
+/** Cube plot: what the model says at the corners of three factors, others at the probe, beside what was measured there. */
+export function CornersView({ study, fitted }: ViewProps) {
+  const probe = useDesk((d) => d.probe);
+  const setProbe = useDesk((d) => d.setProbe);
+  const lit = useDesk((d) => d.lit);
+  const light = useDesk((d) => d.light);
+  const response = study.responses.find((r) => r.id === fitted.fit.response);
+  const factors = activeFactors(study);
+  const strongest = useMemo(() => {
+    const found: string[] = [];
+    for (const r of fitted.ladder.rungs) if (r.inModel) for (const id of r.term) if (!found.includes(id)) found.push(id);
+    return [...found.filter((id) => factors.some((f) => f.id === id)), ...factors.map((f) => f.id).filter((id) => !found.includes(id))];
+  }, [fitted, factors]);
+  const [pick, setPick] = useState<(string | undefined)[]>([]);
+  const ids = [0, 1, 2].reduce<string[]>((chosen, n) => {
+    const wanted = pick[n];
+    const id = wanted && !chosen.includes(wanted) ? wanted : strongest.find((s) => !chosen.includes(s) && !pick.includes(s));
+    return id ? [...chosen, id] : chosen;
+  }, []);
+  const three = ids.map((id) => factors.find((f) => f.id === id)).filter((f): f is Factor => f !== undefined);
+  if (three.length < 3) return <p className="quiet">A cube needs three factors.</p>;
+  const corners = [0, 1].flatMap((i) =>
+    [0, 1].flatMap((j) =>
+      [0, 1].map((k) => {
+        const settings: Settings = { ...probe };
+        [i, j, k].forEach((end, n) => {
+          settings[three[n].id] = endsOf(three[n])[end];
+        });
+        const said = fitted.predictor.predict(settings);
+        const trials = fitted.fit.parts.data.trials.filter((t) => three.every((f) => settingsAsRun(t)[f.id] === settings[f.id]));
+        const y = fitted.fit.parts.data.y;
+        const values = trials.map((t) => y[fitted.fit.parts.data.trials.indexOf(t)]);
+        return {
+          key: `${i}${j}${k}`,
+          at: place(i, j, k),
+          settings,
+          said,
+          trials,
+          mean: values.length > 0 ? values.reduce((a, b) => a + b, 0) / values.length : undefined,
+          open: allowed(study, settings),
+        };
+      }),
+    ),
+  );
+  const values = corners.map((c) => c.said.mean);
+  const low = Math.min(...values);
+  const high = Math.max(...values);
+  const shade = (v: number): string => ramp[Math.min(ramp.length - 1, Math.round(((v - low) / (high - low || 1)) * (ramp.length - 1)))];
+  const edges = corners.flatMap((a, i) =>
+    corners.slice(i + 1).flatMap((b) => ([...a.key].filter((c, n) => c !== b.key[n]).length === 1 ? [{ a, b }] : [])),
+  );
+  const axis = (n: number, from: [number, number], to: [number, number], anchor: "start" | "middle" | "end", dx: number, dy: number) => {
+    const f = three[n];
+    const [lo, hi] = endsOf(f);
+    return (
+      <g key={f.id} aria-hidden="true">
+        <text x={(from[0] + to[0]) / 2 + dx} y={(from[1] + to[1]) / 2 + dy} textAnchor={anchor} fontSize="12.500" fill={colours.ink}>
+          {clip(axisName(f.name, isNumeric(f) ? f.unit : undefined), 22)}
+        </text>
+        <text x={from[0] + dx * 0.7} y={from[1] + dy * 0.75} textAnchor={anchor} fontSize="11.500" className="tick" fill={colours.quiet}>
+          {settingText(lo)}
+        </text>
+        <text x={to[0] + dx * 0.7} y={to[1] + dy * 0.75} textAnchor={anchor} fontSize="11.500" className="tick" fill={colours.quiet}>
+          {settingText(hi)}
+        </text>
+      </g>
+    );
+  };
+  return (
+    <div>
+      <div className="row small" style={{ flexWrap: "wrap", gap: 6 }}>
+        {["across", "up", "back"].map((side, n) => (
+          <label key={side} className="row" style={{ gap: 4 }}>
+            {side}
+            <select
+              className="field"
+              style={{ maxWidth: 120 }}
+              aria-label={`Factor ${side}`}
+              value={three[n].id}
+              onChange={(e) => setPick([0, 1, 2].map((m) => (m === n ? e.target.value : ids[m] === e.target.value ? ids[n] : ids[m])))}
+            >
+              {factors.map((f) => (
+                <option key={f.id} value={f.id}>
+                  {f.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        ))}
+      </div>
+      <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="group" aria-label={`${response?.name} at the corners of ${three.map((f) => f.name).join(", ")}`}>
+        {edges.map(({ a, b }) => (
+          <line
+            key={a.key + b.key}
+            x1={a.at[0]}
+            y1={a.at[1]}
+            x2={b.at[0]}
+            y2={b.at[1]}
+            stroke="#B8AC90"
+            strokeDasharray={a.key === "001" || b.key === "001" ? "4 3" : undefined}
+          />
+        ))}
+        {axis(0, place(0, 0, 0), place(1, 0, 0), "middle", 0, 50)}
+        {axis(1, place(0, 0, 0), place(0, 1, 0), "middle", -50, -26)}
+        {axis(2, place(1, 0, 0), place(1, 0, 1), "start", 44, 22)}
+        {corners.map((c) => {
+          const ids = c.trials.map((t) => t.id);
+          const on = ids.includes(lit ?? "");
+          return (
+            <g
+              key={c.key}
+              transform={`translate(${c.at[0]} ${c.at[1]})`}
+              role="button"
+              tabIndex={0}
+              style={{ cursor: "pointer" }}
+              opacity={c.open ? 1 : 0.45}
+              aria-label={`Move the probe to ${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}: ${valueText(response, c.said.mean, c.said.standardError)}`}
+              onClick={() => setProbe(c.settings)}
+              onKeyDown={(e) => {
+                if (e.key === "Enter" || e.key === " ") {
+                  e.preventDefault();
+                  setProbe(c.settings);
+                }
+              }}
+              onPointerEnter={() => ids[0] && light(ids[0])}
+              onPointerLeave={() => light(undefined)}
+            >
+              <rect x="-31" y="-17" width="62" height="34" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
+              <rect x="-31" y="-17" width="8" height="34" rx="3" fill={shade(c.said.mean)} />
+              <text x="4" y={c.mean === undefined ? 5 : -2} textAnchor="middle" fontSize="13" className="num" fontWeight="600" fill={colours.ink}>
+                {valueText(response, c.said.mean, fitted.fit.transform === "none" ? c.said.standardError : null)}
+              </text>
+              {c.mean !== undefined && (
+                <text x="4" y="12" textAnchor="middle" fontSize="10.500" className="num" fill={colours.quiet}>
+                  {`${c.trials.length} run ${valueText(response, c.mean, fitted.fit.transform === "none" ? fitted.fit.summary.s : null)}`}
+                </text>
+              )}
+              <title>{`${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}${c.open ? "" : "; the region forbids it"}`}</title>
+            </g>
+          );
+        })}
+      </svg>
+      <p className="small quiet">
+        {axisName(response?.name ?? "", response?.unit)}: predicted with the other factors at the probe; small, the trials run at that corner and their
+        mean whatever else was set. Press a corner to take the probe there.
+      </p>
+    </div>
+  );
+}

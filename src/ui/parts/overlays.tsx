@@ -1,0 +1,46 @@
+"use client";
+import type { DropdownProps, ModalProps, PopoverProps } from "antd";
+import { cloneElement, lazy, type ReactElement, Suspense, useEffect, useState } from "react";
+
+/*
+ * Dialogs and menus are fetched when a page stands, not with it: what a person sees first does not wait for what
+ * they may open later.
+ */
+const shelf = () => import("./antd-shelf");
+const LazyModal = lazy(() => shelf().then((m) => ({ default: m.ShelfModal })));
+const LazyPopover = lazy(() => shelf().then((m) => ({ default: m.ShelfPopover })));
+const LazyDropdown = lazy(() => shelf().then((m) => ({ default: m.ShelfDropdown })));
+
+/** Fetches the overlays once the browser has nothing better to do. */
+export function usePrefetchedOverlays(): void {
+  useEffect(() => {
+    const idle = setTimeout(() => void shelf(), 1200);
+    return () => clearTimeout(idle);
+  }, []);
+}
+
+export const Modal = (props: ModalProps) => (
+  <Suspense fallback={null}>
+    <LazyModal {...props} />
+  </Suspense>
+);
+
+/** A panel at a trigger that is open already; the trigger alone until the panel is there. */
+export const Popover = ({ children, ...props }: PopoverProps & { children: ReactElement }) => (
+  <Suspense fallback={children}>
+    <LazyPopover {...props}>{children}</LazyPopover>
+  </Suspense>
+);
+
+/** A menu at a button; built when first asked for, so that a table of a thousand buttons costs a thousand buttons. */
+export function Dropdown({ children, ...props }: DropdownProps & { children: ReactElement<{ onClick?: () => void }> }) {
+  const [open, setOpen] = useState<boolean | undefined>(undefined);
+  if (open === undefined) return cloneElement(children, { onClick: () => setOpen(true) });
+  return (
+    <Suspense fallback={children}>
+      <LazyDropdown {...props} autoFocus open={open} onOpenChange={setOpen}>
+        {children}
+      </LazyDropdown>
+    </Suspense>
+  );
+}

@@ -1,0 +1,11 @@
+"use client";
+import { ConfigProvider } from "antd";
+import type { ReactNode } from "react";
+import { theme } from "./antd-theme";
+
+/** Whatever stands inside is drawn in our tokens. */
+export const Themed = ({ children }: { children: ReactNode }) => (
+  <ConfigProvider theme={theme} wave={{ disabled: true }}>
+    {children}
+  </ConfigProvider>
+);

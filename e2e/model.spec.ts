@@ -54,8 +54,8 @@ test("half-normal points take terms in and out; reducing can be walked back", as
   await visit(page, id, "model");
   await page.getByRole("button", { name: "Reduce" }).click();
   await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
-  const steps = page.getByLabel("Steps of reducing").getByRole("button");
-  await expect(steps.first()).toContainText("before reducing");
+  const steps = page.getByLabel("Steps to this model").getByRole("button");
+  await expect(steps.first()).toContainText("at first");
   const after = (await page.getByTestId("summary").textContent()) ?? "";
   await steps.nth(1).click();
   await expect(page.getByTestId("summary")).not.toHaveText(after);

@@ -28,6 +28,8 @@ export interface Check {
 }
 
 const PERMUTATIONS = 9999;
+/** Largest over smallest result below which powers hardly differ (Box, Hunter & Hunter 2005, chapter 8). */
+const SPAN = 3;
 
 /** Anderson–Darling A² for a normal with mean and spread from the data, and p (D'Agostino & Stephens 1986, table 4.9). */
 export function andersonDarling(values: readonly number[]): { statistic: number; p: number } {
@@ -418,13 +420,17 @@ function answerChecks(study: Study, fit: Fit): Check[] {
       const [low, high] = profile.interval.map((v) => (Math.abs(v) < 0.05 ? "0" : v.toFixed(1).replace("-", "−")));
       const fine = present !== undefined && present >= profile.interval[0] && present <= profile.interval[1];
       const advised = scaleOf(profile.advice).name;
+      const { y } = fit.parts.data;
+      const ratio = Math.max(...y) / Math.min(...y);
       out.push({
         id: "scale",
         question: scaleQuestion,
         answer: fine
           ? `No need: powers from ${low} to ${high} fit alike, and the present one is among them.`
-          : `Yes: powers from ${low} to ${high} fit best; the ${advised === "none" ? "response's own" : advised} scale is one.`,
-        concern: !fine && present !== undefined,
+          : ratio < SPAN
+            ? `Hardly: powers from ${low} to ${high} fit a little better, but over results within a factor of ${three(ratio)} scales differ little.`
+            : `Yes: powers from ${low} to ${high} fit best; the ${advised === "none" ? "response's own" : advised} scale is one.`,
+        concern: !fine && present !== undefined && ratio >= SPAN,
         statistic: profile.best,
         statisticName: "best power",
         p: null,

@@ -3,11 +3,13 @@ import {
   dependants,
   type Edit,
   edit,
+  type Fit,
   inModelOrder,
   type Model,
   type Study,
   storedModel,
   type Term,
+  type Transform,
   termKey,
   termName,
   withParents,
@@ -15,17 +17,33 @@ import {
 
 /** Edits behind the Model station. */
 
-/** Stores a response's terms, keeping its scale and block. */
+/** Stores a response's terms, keeping all else of its model. */
 export function setTerms(study: Study, response: string, terms: readonly Term[]): Edit[] {
-  const had = storedModel(study, response);
-  const model: Model = {
-    response,
-    transform: had?.transform ?? "none",
-    block: had?.block ?? true,
-    ...(had?.hierarchy ? { hierarchy: had.hierarchy } : {}),
-    terms: inModelOrder(alphabetOf(study), terms),
+  const had: Model = storedModel(study, response) ?? { response, transform: "none", block: true, terms: [] };
+  return [edit(study, ["models", response], { ...had, terms: inModelOrder(alphabetOf(study), terms) })];
+}
+
+/** Stores the scale a response is fitted on. */
+export function setScale(study: Study, fit: Fit, transform: Transform): Edit[] {
+  const had: Model = storedModel(study, fit.response) ?? { response: fit.response, transform: "none", block: fit.block, terms: fit.terms };
+  return [edit(study, ["models", fit.response], { ...had, transform })];
+}
+
+/** A response that is the spread of another, with an id and a name of its own. */
+export function addSpread(study: Study, of: string, from: "repeats" | "replicates"): { id: string; edits: Edit[] } {
+  const source = study.responses.find((r) => r.id === of);
+  const taken = new Set([...study.factors, ...study.covariates, ...study.responses].map((x) => x.id));
+  const names = new Set([...study.factors, ...study.covariates, ...study.responses].map((x) => x.name.toLowerCase()));
+  const numbered = (base: string, used: ReadonlySet<string>, join: string): string => {
+    for (let n = 1; ; n++) {
+      const text = n === 1 ? base : `${base}${join}${n}`;
+      if (!used.has(text.toLowerCase()) && !used.has(text)) return text;
+    }
   };
-  return [edit(study, ["models", response], model)];
+  const id = numbered(`${of}-spread`, taken, "-");
+  const name = numbered(`Spread of ${(source?.name ?? of).toLowerCase()}`, names, " ");
+  const response = { id, name, ...(source?.unit ? { unit: source.unit } : {}), spread: { of, from } };
+  return { id, edits: [edit(study, ["responses", id], response)] };
 }
 
 export type Toggle = { ok: true; terms: Term[]; note?: string } | { ok: false; sentence: string };

@@ -5,13 +5,16 @@ import {
   alphabetOf,
   type Criterion,
   candidateTerms,
+  counts,
   type Direction,
   type Evidence,
-  type ReduceStep,
+  fitModel,
+  type Response,
   type Rung,
   reduceModel,
   type Study,
   StudyError,
+  spreadCells,
   storedModel,
   type Term,
   termKey,
@@ -19,169 +22,60 @@ import {
 } from "@/core";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { type Fitted, fittedOf } from "@/ui/desk/derive";
-import { useDesk } from "@/ui/desk/store";
+import { type ModelStep, useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, figure, pShort } from "@/ui/parts/format";
-import { Popover } from "@/ui/parts/overlays";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
-import { colours } from "@/ui/theme/theme";
-import { setTerms, toggleTerm } from "./actions";
+import { addSpread, setTerms, toggleTerm } from "./actions";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
+import { Reduce } from "./reduce-panel";
+import { AllResponses } from "./response-matrix";
 import { VIEWS, type View, ViewPanel } from "./view-panel";
 
-/** Every response against every term that any model holds: which factor drives what, at a glance. */
-function AllResponses({ study, choose }: { study: Study; choose(id: string): void }) {
-  const alphabet = alphabetOf(study);
-  const fits = study.responses.map((r) => ({ r, f: fittedOf(study, r.id) }));
-  const keys = new Map<string, Term>();
-  for (const { f } of fits) if (f.ok) for (const t of f.fitted.fit.terms) keys.set(termKey(t), t);
-  const terms = [...keys.values()].sort((a, b) => a.length - b.length);
+const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
+const r2Text = (r2: number | null): string => `R²p ${r2 === null ? "–" : r2.toFixed(2)}`;
+
+/** Offers to model how much a response scatters, where something was measured again. */
+function SpreadButton({ study, response, add }: { study: Study; response: Response; add(from: "repeats" | "replicates"): void }) {
+  const from = useMemo(
+    () =>
+      response.spread
+        ? undefined
+        : (["repeats", "replicates"] as const).find(
+            (f) =>
+              !study.responses.some((r) => r.spread?.of === response.id && r.spread.from === f) &&
+              spreadCells(study, response.id, f, study.trials.filter(counts)).length >= 4,
+          ),
+    [study, response],
+  );
+  if (!from) return null;
   return (
-    <div style={{ overflow: "auto", maxHeight: "calc(100vh - 190px)" }}>
-      <table className={`${css.table} ${css.matrix}`}>
-        <thead>
-          <tr>
-            <th>Term</th>
-            {fits.map(({ r }) => (
-              <th key={r.id}>
-                <button type="button" className="link" onClick={() => choose(r.id)}>
-                  {r.name}
-                </button>
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {terms.map((t) => (
-            <tr key={termKey(t)}>
-              <td>{termName(alphabet, t)}</td>
-              {fits.map(({ r, f }) => {
-                const rung = f.ok ? f.fitted.ladder.rungs.find((x) => x.key === termKey(t)) : undefined;
-                const most = f.ok ? Math.max(...f.fitted.ladder.rungs.filter((x) => x.inModel).map((x) => Math.abs(x.size ?? 0)), 1e-300) : 1;
-                if (!rung?.inModel) return <td key={r.id}>·</td>;
-                const share = Math.abs(rung.size ?? 0) / most;
-                return (
-                  <td key={r.id} title={`${r.name}: ${rung.size} ${r.unit ?? ""}, ${pShort(rung.p)}`}>
-                    <svg width="72" height="12" aria-hidden="true">
-                      <rect
-                        x={(rung.size ?? 0) < 0 ? 36 - 34 * share : 36}
-                        width={34 * share}
-                        y="1"
-                        height="10"
-                        fill={colours.heather}
-                        opacity={rung.p !== null && rung.p < 0.05 ? 1 : 0.4}
-                      />
-                      <line x1="36" x2="36" y1="0" y2="12" stroke="#B8AC90" />
-                    </svg>{" "}
-                    {figure(rung.size ?? 0)}
-                  </td>
-                );
-              })}
-            </tr>
-          ))}
-          <tr>
-            <td>
-              <strong>R² predicted</strong>
-            </td>
-            {fits.map(({ r, f }) => (
-              <td key={r.id}>{f.ok && f.fitted.fit.summary.r2Predicted !== null ? f.fitted.fit.summary.r2Predicted.toFixed(2) : "–"}</td>
-            ))}
-          </tr>
-        </tbody>
-      </table>
-      <p className="small quiet" style={{ marginTop: 6 }}>
-        Change from low to high (centre to edge for squares) in each response's unit; bars are scaled within a response, pale where not clear of
-        noise.
-      </p>
-    </div>
+    <button
+      type="button"
+      className="btn"
+      title={
+        from === "repeats"
+          ? "Model the standard deviation of the repeats within trials (measurement) as a response of its own"
+          : "Model the standard deviation between trials run again (process) as a response of its own"
+      }
+      onClick={() => add(from)}
+    >
+      Model its spread
+    </button>
   );
 }
 
-/** What to reduce by; the steps stay below the ladder. */
-function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void }) {
-  const [direction, setDirection] = useState<Direction>("backward");
-  const [by, setBy] = useState<Criterion>("p");
-  const [alpha, setAlpha] = useState("0.05");
-  const [from, setFrom] = useState<"model" | "all">("all");
-  const [open, setOpen] = useState(false);
-  const a = Number(alpha.replace(",", "."));
-  const wrong = by === "p" && !(a > 0 && a < 1);
-  const pick = <T extends string>(name: string, now: T, set: (v: T) => void, options: [T, string][]) => (
-    <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
-      {name}
-      <select className="field" aria-label={`reduce ${name}`} value={now} onChange={(e) => set(e.target.value as T)}>
-        {options.map(([v, text]) => (
-          <option key={v} value={v}>
-            {text}
-          </option>
-        ))}
-      </select>
-    </label>
-  );
-  const trigger = (
-    <button type="button" className="btn" {...(open ? {} : { onClick: () => setOpen(true) })}>
-      Reduce
-    </button>
-  );
-  // The panel is built when first asked for, so that taking terms in and out does not pay for it.
-  if (!open) return trigger;
-  return (
-    <Popover
-      trigger="click"
-      placement="bottomLeft"
-      open={open}
-      onOpenChange={setOpen}
-      content={
-        <div style={{ width: 250 }}>
-          {pick("way", direction, setDirection, [
-            ["backward", "backward"],
-            ["forward", "forward"],
-            ["both", "both ways"],
-          ])}
-          {pick("by", by, setBy, [
-            ["p", "p"],
-            ["aicc", "AICc"],
-            ["bic", "BIC"],
-          ])}
-          {by === "p" && (
-            <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
-              α to stay
-              <input
-                className="field num"
-                style={{ width: 80, textAlign: "right", ...(wrong ? { borderColor: colours.rowan } : {}) }}
-                value={alpha}
-                aria-invalid={wrong}
-                onChange={(e) => setAlpha(e.target.value)}
-              />
-            </label>
-          )}
-          {pick("among", from, setFrom, [
-            ["all", "all it can estimate"],
-            ["model", "terms in the model"],
-          ])}
-          {wrong && (
-            <p className="rowan small" role="alert">
-              α must lie between 0 and 1, such as 0.05.
-            </p>
-          )}
-          <button
-            type="button"
-            className="btn main"
-            disabled={wrong}
-            onClick={() => {
-              setOpen(false);
-              run(direction, by, by === "p" ? a : 0.05, from);
-            }}
-          >
-            Reduce
-          </button>
-        </div>
-      }
-    >
-      {trigger}
-    </Popover>
-  );
+/** The model that reducing starts from when it may take all that these trials can estimate. */
+function fullStep(pool: readonly Term[], study: Study, response: string): ModelStep {
+  const stored = storedModel(study, response);
+  const fit = fitModel(study, response, { terms: [...pool], transform: stored?.transform ?? "none", block: stored?.block ?? true });
+  return {
+    label: `all ${fit.terms.length} it can estimate`,
+    terms: fit.terms,
+    figure: r2Text(fit.summary.r2Predicted),
+    title: "where reducing began",
+  };
 }
 
 /** Which factors matter, and how sure we are. */
@@ -191,11 +85,13 @@ export function ModelStation() {
   const chosen = useDesk((d) => d.response);
   const choose = useDesk((d) => d.choose);
   const commit = useDesk((d) => d.commit);
+  const desk = useDeskStore();
   const router = useRouter();
   const [view, setView] = useState<View>("Map");
   const [all, setAll] = useState(false);
   const [marked, setMarked] = useState<string | undefined>(undefined);
-  const [history, setHistory] = useState<{ response: string; start: Term[]; steps: ReduceStep[]; at: number } | undefined>(undefined);
+  const stepModel = useDesk((d) => d.stepModel);
+  const modelSteps = useDesk((d) => d.modelSteps);
   const [note, setNote] = useState<string | undefined>(undefined);
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
   const result = response ? fittedOf(study, response.id) : undefined;
@@ -213,9 +109,23 @@ export function ModelStation() {
         <p className="quiet">Name a response on Question first.</p>
       </StationFrame>
     );
-  const set = (terms: readonly Term[], what: string): void => {
+  const steps = modelSteps[response.id] ?? [];
+  const present = fitted ? termsKey(fitted.fit.terms) : "";
+  // Where the present model stands on its way; undo may have gone back along it.
+  const at = steps.findLastIndex((s) => termsKey(s.terms) === present);
+  /** Stores terms and puts the way there into the history: the steps given, else one of this name. */
+  const set = (terms: readonly Term[], what: string, way?: ModelStep[]): void => {
+    const before = fitted?.fit;
     const refused = commit(setTerms(study, response.id, terms), what);
-    if (refused) say(refused);
+    if (refused || !before) {
+      if (refused) say(refused);
+      return;
+    }
+    const start =
+      steps.length === 0 || at < 0 ? [{ label: "at first", terms: before.terms, figure: r2Text(before.summary.r2Predicted), title: "" }] : [];
+    const now = fittedOf(desk.getState().study, response.id);
+    const own = way ?? [{ label: what, terms, figure: r2Text(now.ok ? now.fitted.fit.summary.r2Predicted : null), title: "" }];
+    stepModel(response.id, at < 0 ? 0 : at + 1, [...start, ...own]);
   };
   const toggle = (rung: Rung, force = false): void => {
     if (!fitted) return;
@@ -256,18 +166,23 @@ export function ModelStation() {
         transform: stored?.transform ?? "none",
         block: stored?.block ?? true,
       });
-      setHistory({ response: response.id, start: fitted.fit.terms, steps, at: steps.length });
+      const way = steps.map((step) => ({
+        label: `${step.action === "drop" ? "out" : "in"}: ${termName(alphabet, step.term)}`,
+        terms: step.terms,
+        figure: `${step.value === null ? "" : `${Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)} `}${r2Text(step.after.r2Predicted)}`,
+        title: `${step.why}; compared with ${step.compared.length} terms`,
+      }));
       setNote(steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined);
-      set(fit.terms, `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`);
+      const what = `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`;
+      if (way.length > 0) set(fit.terms, what, from === "all" ? [fullStep(pool, study, response.id), ...way] : way);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       say(error.message);
     }
   };
-  const walk = (at: number): void => {
-    if (!history) return;
-    setHistory({ ...history, at });
-    set(at === 0 ? history.start : history.steps[at - 1].terms, at === 0 ? "back to before reducing" : `step ${at} of reducing`);
+  const walk = (to: number): void => {
+    const refused = commit(setTerms(study, response.id, steps[to].terms), `back to step ${to} of ${response.name}`);
+    if (refused) say(refused);
   };
   const show = (evidence: Evidence, about: string | undefined): void => {
     setAll(false);
@@ -339,6 +254,16 @@ export function ModelStation() {
             </select>
           )}
           <span className="grow" />
+          <SpreadButton
+            study={study}
+            response={response}
+            add={(from) => {
+              const made = addSpread(study, response.id, from);
+              const refused = commit(made.edits, `made the spread of ${response.name} a response`);
+              if (refused) say(refused);
+              else choose(made.id);
+            }}
+          />
           {study.responses.length > 1 && (
             <button type="button" className="btn" aria-pressed={all} onClick={() => setAll(!all)}>
               All responses
@@ -353,6 +278,12 @@ export function ModelStation() {
           choose={(r) => {
             choose(r);
             setAll(false);
+          }}
+          copy={(from, to) => {
+            const terms = fittedOf(study, from);
+            if (!terms.ok) return;
+            const refused = commit(setTerms(study, to, terms.fitted.fit.terms), `copied a set of terms`);
+            if (refused) say(refused);
           }}
         />
       ) : !fitted ? (
@@ -382,26 +313,15 @@ export function ModelStation() {
                 {note}
               </p>
             )}
-            {history && history.response === response.id && history.steps.length > 0 && (
-              <div className={css.steps} role="list" aria-label="Steps of reducing">
-                <button type="button" aria-current={history.at === 0} onClick={() => walk(0)}>
-                  <span className="grow">before reducing</span>
-                </button>
-                {history.steps.map((step, i) => (
-                  <button
-                    key={`${step.action}-${termKey(step.term)}`}
-                    type="button"
-                    aria-current={history.at === i + 1}
-                    onClick={() => walk(i + 1)}
-                    title={`${step.why}; compared with ${step.compared.length} terms`}
-                  >
+            {steps.length > 1 && (
+              <div className={css.steps} role="list" aria-label="Steps to this model">
+                {steps.map((step, i) => (
+                  <button key={i} type="button" aria-current={at === i} onClick={() => walk(i)} title={step.title || "Walk back to this model"}>
                     <span className="grow">
-                      {i + 1}. {step.action === "drop" ? "out" : "in"}: {termName(alphabet, step.term)}
+                      {i > 0 ? `${i}. ` : ""}
+                      {step.label}
                     </span>
-                    <span className="num quiet">
-                      {step.value === null ? "" : Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)}
-                    </span>
-                    <span className="num quiet">R²p {step.after.r2Predicted === null ? "–" : step.after.r2Predicted.toFixed(2)}</span>
+                    <span className="num quiet">{step.figure}</span>
                   </button>
                 ))}
               </div>

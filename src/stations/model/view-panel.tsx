@@ -1,6 +1,7 @@
 "use client";
-import { lazy, memo, Suspense } from "react";
+import { lazy, memo, Suspense, useRef } from "react";
 import type { Check } from "@/core";
+import { FigureTools } from "@/ui/parts/figure-tools";
 import css from "./model.module.css";
 import { MapView } from "./views/map";
 import type { ViewProps } from "./views/view";
@@ -12,7 +13,11 @@ const HalfNormalView = lazy(() => import("./views/half-normal").then((m) => ({ d
 const PairsView = lazy(() => import("./views/pairs").then((m) => ({ default: m.PairsView })));
 const TableView = lazy(() => import("./views/table").then((m) => ({ default: m.TableView })));
 
-export const VIEWS = ["Map", "Pairs", "Half-normal", "Checks", "Table", "Equation"] as const;
+const CornersView = lazy(() => import("./views/corners").then((m) => ({ default: m.CornersView })));
+const RivalsView = lazy(() => import("./views/rivals").then((m) => ({ default: m.RivalsView })));
+const SharesView = lazy(() => import("./views/shares").then((m) => ({ default: m.SharesView })));
+
+export const VIEWS = ["Map", "Pairs", "Corners", "Half-normal", "Checks", "Rivals", "Table", "Equation", "Shares"] as const;
 export type View = (typeof VIEWS)[number];
 
 /** The view beside the ladder; drawn anew only when what it shows has changed. */
@@ -29,16 +34,30 @@ export const ViewPanel = memo(function ViewPanel({
   checks: readonly Check[] | undefined;
   toggle(key: string): void;
 }) {
+  const panel = useRef<HTMLDivElement>(null);
   return (
-    <div className={css.view} role="tabpanel" aria-label={view}>
-      <Suspense fallback={null}>
-        {shown && view === "Map" && <MapView {...shown} />}
-        {shown && view === "Pairs" && <PairsView {...shown} marked={marked} />}
-        {shown && view === "Half-normal" && <HalfNormalView {...shown} toggle={toggle} />}
-        {shown && view === "Checks" && <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />}
-        {shown && view === "Table" && <TableView {...shown} />}
-        {shown && view === "Equation" && <EquationView {...shown} />}
-      </Suspense>
-    </div>
+    <>
+      <div ref={panel} className={css.view} role="tabpanel" aria-label={view}>
+        <Suspense fallback={null}>
+          {shown && view === "Map" && <MapView {...shown} />}
+          {shown && view === "Pairs" && <PairsView {...shown} marked={marked} />}
+          {shown && view === "Half-normal" && <HalfNormalView {...shown} toggle={toggle} />}
+          {shown && view === "Checks" && <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />}
+          {shown && view === "Table" && <TableView {...shown} />}
+          {shown && view === "Equation" && <EquationView {...shown} />}
+          {shown && view === "Corners" && <CornersView {...shown} />}
+          {shown && view === "Rivals" && <RivalsView key={shown.fitted.fit.response} {...shown} />}
+          {shown && view === "Shares" && <SharesView {...shown} />}
+        </Suspense>
+      </div>
+      <div className={css.tools}>
+        <span className="grow" />
+        {view !== "Equation" && view !== "Table" && (
+          <>
+            copy the figure <FigureTools panel={panel} name={`${shown?.fitted.fit.response ?? "figure"} ${view}`} />
+          </>
+        )}
+      </div>
+    </>
   );
 });

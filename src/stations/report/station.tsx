@@ -8,6 +8,7 @@ import {
   goalText,
   isNumeric,
   limitText,
+  measuredResponses,
   type Reading,
   rangeText,
   resultValue,
@@ -370,7 +371,7 @@ export function ReportStation() {
                       {f.letter} {f.unit}
                     </th>
                   ))}
-                  {study.responses.map((r) => (
+                  {measuredResponses(study).map((r) => (
                     <th key={r.id} data-n>
                       {axisName(r.name, r.unit)}
                     </th>
@@ -389,7 +390,7 @@ export function ReportStation() {
                           {settingText(settingsAsRun(t)[f.id])}
                         </td>
                       ))}
-                      {study.responses.map((r) => {
+                      {measuredResponses(study).map((r) => {
                         const v = resultValue(t.results[r.id]);
                         return (
                           <td key={r.id} data-n>

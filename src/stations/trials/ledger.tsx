@@ -1,10 +1,22 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
-import { type Edit, edit, type Factor, isNumeric, matchColumns, type Response, readSheet, type Study, StudyError, type Trial } from "@/core";
+import {
+  type Edit,
+  edit,
+  type Factor,
+  isNumeric,
+  matchColumns,
+  measuredResponses,
+  type Response,
+  readSheet,
+  type Study,
+  StudyError,
+  type Trial,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
-import { Dropdown } from "@/ui/parts/overlays";
+import { Dropdown, Modal } from "@/ui/parts/overlays";
 import { blockPreview, enterAsRun, enterResult, readResult, resultText } from "./actions";
 import type { Preview } from "./import-dialog";
 import css from "./trials.module.css";
@@ -41,7 +53,7 @@ function columnsOf(study: Study): Column[] {
         width: Math.max(numberWidth(factor.name), factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0),
       }),
     ),
-    ...study.responses.map(
+    ...measuredResponses(study).map(
       (response): Column => ({
         kind: "result",
         id: response.id,
@@ -99,6 +111,8 @@ export function Ledger({
     estimateSize: (i) => (lines[i].kind === "band" ? 25 : 27),
     overscan: 16,
   });
+  /** A trial about to be left out of models, with the reason being typed. */
+  const [leaving, setLeaving] = useState<{ trial: Trial; why: string } | undefined>(undefined);
   const lineOf = (row: number): number => lines.findIndex((l) => l.kind === "trial" && l.row === row);
   const reveal = (row: number): void => virtual.scrollToIndex(lineOf(row), { align: "auto" });
 
@@ -207,6 +221,17 @@ export function Ledger({
       setSentence(error.message);
     }
   };
+  const leave = (): void => {
+    if (!leaving || leaving.why.trim() === "") return;
+    const { trial, why } = leaving;
+    setSentence(
+      commit(
+        [edit(study, ["trials", trial.id, "use"], false), edit(study, ["trials", trial.id, "why"], why.trim())],
+        `left trial ${trial.order} out`,
+      ),
+    );
+    setLeaving(undefined);
+  };
   const menu = (trial: Trial) => {
     const set = (edits: Edit[], what: string): void => setSentence(commit(edits, what));
     const state = (s: Trial["state"], name: string) => ({
@@ -225,11 +250,7 @@ export function Ledger({
           ? {
               key: "out",
               label: "Leave out of models",
-              onClick: () =>
-                set(
-                  [edit(study, ["trials", trial.id, "use"], false), edit(study, ["trials", trial.id, "why"], "left out by hand")],
-                  `left trial ${trial.order} out`,
-                ),
+              onClick: () => setLeaving({ trial, why: "" }),
             }
           : {
               key: "in",
@@ -418,10 +439,40 @@ export function Ledger({
           })}
         </div>
       </div>
+      {leaving && (
+        <Modal
+          open
+          title={`Leave trial ${leaving.trial.order} out of models`}
+          okText="Leave it out"
+          cancelText="Keep it in"
+          okButtonProps={{ disabled: leaving.why.trim() === "" }}
+          onOk={leave}
+          onCancel={() => setLeaving(undefined)}
+        >
+          <p style={{ marginBottom: 8 }}>It stays in the ledger with its results. Say why, so that the report can.</p>
+          <input
+            className="field"
+            style={{ width: "100%" }}
+            aria-label="Reason"
+            placeholder="such as: valve stuck half open"
+            maxLength={400}
+            autoFocus
+            value={leaving.why}
+            onChange={(e) => setLeaving({ ...leaving, why: e.target.value })}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") leave();
+            }}
+          />
+        </Modal>
+      )}
       <div className={css.foot}>
         {sentence ? (
           <span className="rowan" role="alert">
             {sentence}
+          </span>
+        ) : current && !current.use && current.why ? (
+          <span>
+            Trial {current.order} is left out of models: {current.why}
           </span>
         ) : (
           <span className="quiet small">

@@ -1,7 +1,7 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { type Evidence, edit, previewImport, rigsFor, StudyError, type Trial, waiting } from "@/core";
+import { type Evidence, edit, measuredResponses, previewImport, rigsFor, StudyError, type Trial, waiting } from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useJob } from "@/ui/compute/use-job";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
@@ -54,7 +54,7 @@ export function TrialsStation() {
     return () => clearTimeout(timer);
   }, [shown, light]);
   // While the rig runs, the ledger shows the trials it has done so far, not yet stored.
-  const response = study.responses.find((r) => r.id === strip) ?? study.responses[0];
+  const response = measuredResponses(study).find((r) => r.id === strip) ?? measuredResponses(study)[0];
   const onPaste = (given: Preview | undefined, text: string): void => {
     if (given) {
       setImporting({ open: true, given });
@@ -70,7 +70,7 @@ export function TrialsStation() {
   const show = (evidence: Evidence, about: string | undefined): void => {
     if (evidence === "plans") router.push(`/studies/${id}/plan`);
     else if (evidence === "ladder") router.push(`/studies/${id}/model`);
-    else if (about && study.responses.some((r) => r.id === about)) setStrip(about);
+    else if (about && measuredResponses(study).some((r) => r.id === about)) setStrip(about);
     else if (about) {
       light(about);
       setGoTo(`${about}#${Date.now()}`);
@@ -159,10 +159,10 @@ export function TrialsStation() {
                 <strong>{axisName(response.name, response.unit)}</strong>
                 <span className="small quiet">in the order run; shaded: within limits; ticks: fitted</span>
                 <span className="grow" />
-                {study.responses.length > 1 && (
+                {measuredResponses(study).length > 1 && (
                   <span className="small">
                     <span className="quiet">also: </span>
-                    {study.responses
+                    {measuredResponses(study)
                       .filter((r) => r.id !== response.id)
                       .map((r, i) => (
                         <span key={r.id}>

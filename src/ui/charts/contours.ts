@@ -33,7 +33,8 @@ export interface Band {
 }
 
 /** About `count` round levels between low and high, both ends left out when nothing lies beyond them. */
-export const levelsOf = (grid: Grid, count: number): number[] => (grid.high > grid.low ? ticks(grid.low, grid.high, count) : []);
+export const levelsOf = (grid: Pick<Grid, "low" | "high">, count: number): number[] =>
+  grid.high > grid.low ? ticks(grid.low, grid.high, count) : [];
 
 /**
  * Areas at or above each level as paths in pixels.

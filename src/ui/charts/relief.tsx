@@ -30,17 +30,14 @@ export function Relief({
   name: string;
 }) {
   const [turn, setTurn] = useState({ around: -0.6, up: 0.55 });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the heights depend on the function and the probe's other settings.
   const { heights, low, high } = useMemo(() => {
     const plane = value(probe, x.id, y.id);
     const at = (i: number): number => -1 + (2 * i) / CELLS;
-    const grid = Array.from({ length: CELLS + 1 }, (_, i) =>
-      Array.from({ length: CELLS + 1 }, (__, j) => plane(decode(x, at(i)), decode(y, at(j)))),
-    );
+    const grid = Array.from({ length: CELLS + 1 }, (_, i) => Array.from({ length: CELLS + 1 }, (__, j) => plane(decode(x, at(i)), decode(y, at(j)))));
     const all = grid.flat();
     return { heights: grid, low: Math.min(...all), high: Math.max(...all) };
   }, [value, x, y, probe]);
-  const scale = Math.min(width / 3.1, height / 3);
+  const scale = Math.min(width / 3, height / 2.8);
   const cos = Math.cos(turn.around);
   const sin = Math.sin(turn.around);
   const up = Math.sin(turn.up);
@@ -49,7 +46,7 @@ export function Relief({
   const project = (a: number, b: number, h: number): [number, number, number] => {
     const px = a * cos - b * sin;
     const depth = a * sin + b * cos;
-    return [width / 2 + scale * px, height * 0.5 + scale * (-depth * up - h * Math.cos(turn.up) * 1.1), depth];
+    return [width / 2 + scale * px, height * 0.44 + scale * (-depth * up - h * Math.cos(turn.up) * 1.1), depth];
   };
   const at = (i: number): number => -1 + (2 * i) / CELLS;
   const faces = [];
@@ -114,8 +111,7 @@ export function Relief({
       style={{ touchAction: "none", display: "block", cursor: "grab" }}
       onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
       onPointerMove={(e) => {
-        if (e.buttons === 1)
-          setTurn((t) => ({ around: t.around + e.movementX / 120, up: Math.max(0.15, Math.min(1.4, t.up + e.movementY / 160)) }));
+        if (e.buttons === 1) setTurn((t) => ({ around: t.around + e.movementX / 120, up: Math.max(0.15, Math.min(1.4, t.up + e.movementY / 160)) }));
       }}
       onKeyDown={(e) => {
         const d: Record<string, [number, number]> = { ArrowLeft: [-0.12, 0], ArrowRight: [0.12, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] };
@@ -132,11 +128,11 @@ export function Relief({
       ))}
       <circle cx={top[0]} cy={top[1]} r="5.500" fill="#fff" stroke={colours.loch} strokeWidth="2.500" />
       <g aria-hidden="true">
-        {label(-0.9, front, String(Number(xl.toPrecision(6))), "xl")}
-        {label(0.9, front, String(Number(xh.toPrecision(6))), "xh")}
+        {label(-0.82, front, String(Number(xl.toPrecision(6))), "xl")}
+        {label(0.82, front, String(Number(xh.toPrecision(6))), "xh")}
         {label(0, front, axisName(x.name, x.unit), "x", true)}
-        {label(side, -0.9, String(Number(yl.toPrecision(6))), "yl")}
-        {label(side, 0.9, String(Number(yh.toPrecision(6))), "yh")}
+        {label(side, -0.82, String(Number(yl.toPrecision(6))), "yl")}
+        {label(side, 0.82, String(Number(yh.toPrecision(6))), "yh")}
         {label(side, 0, axisName(y.name, y.unit), "y", true)}
         {z.ticks(4).map((v) => {
           const p = project(front * -1, side, z(v));

@@ -98,6 +98,7 @@ export function SurfaceMap({
   height,
   text,
   name,
+  scaleOver,
 }: {
   study: Study;
   x: NumericFactor;
@@ -115,6 +116,8 @@ export function SurfaceMap({
   height: number;
   text(v: number): string;
   name: string;
+  /** Values that the shades and lines run over, where several maps are to be compared; else this map's own. */
+  scaleOver?: [number, number];
 }) {
   const svg = useRef<SVGSVGElement>(null);
   const hatch = useId().replace(/:/g, "");
@@ -138,7 +141,7 @@ export function SurfaceMap({
     const inside = inLimits ? over(inLimits) : undefined;
     const open = allowed ? over(allowed) : undefined;
     return {
-      areas: bands(grid, levelsOf(grid, 9), across, up),
+      areas: bands(grid, levelsOf(scaleOver ? { low: scaleOver[0], high: scaleOver[1] } : grid, 9), across, up),
       hatched: inside && inside.low < 0 ? bands(inside, [0], across, up)[0] : undefined,
       walls: open && open.low < 0 ? bands(open, [0], across, up)[0] : undefined,
     };

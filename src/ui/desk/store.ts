@@ -2,7 +2,19 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { cellAt, centreSettings, type Edit, inverseEdits, parseStudy, reviseStudy, type Settings, type Study, StudyError, sameData } from "@/core";
+import {
+  cellAt,
+  centreSettings,
+  type Edit,
+  inverseEdits,
+  parseStudy,
+  reviseStudy,
+  type Settings,
+  type Study,
+  StudyError,
+  sameData,
+  type Term,
+} from "@/core";
 
 /** One change as a person made it: its edits, what undoes them, and what it is called. */
 interface Change {
@@ -16,6 +28,15 @@ export interface Clash {
   path: string[];
   mine: unknown;
   theirs: unknown;
+}
+
+/** One step of a person (or of reducing) through the models of a response. */
+export interface ModelStep {
+  label: string;
+  terms: readonly Term[];
+  /** What it was judged by, and what came of it. */
+  figure: string;
+  title: string;
 }
 
 export type SavedState = "saved" | "saving" | "offline" | "refused";
@@ -40,6 +61,8 @@ interface Desk {
   /** A trial pointed at in any view lights in all. */
   lit: string | undefined;
   folded: { probe: boolean; readings: boolean };
+  /** The way each response's model came to be, while this desk is open. */
+  modelSteps: Record<string, ModelStep[]>;
   /** Takes up changes that a reload interrupted. */
   resume(): void;
   /** Makes a change; answers the reason when the study would not be one any more, and changes nothing then. */
@@ -53,6 +76,8 @@ interface Desk {
   choose(response: string): void;
   light(trial: string | undefined): void;
   fold(panel: "probe" | "readings"): void;
+  /** Puts steps after the `at`th of a response's; what came after it is forgotten. */
+  stepModel(response: string, at: number, steps: ModelStep[]): void;
 }
 
 const MOST_UNDO = 200;
@@ -227,6 +252,7 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
       response: opened.responses[0]?.id,
       lit: undefined,
       folded: { probe: false, readings: false },
+      modelSteps: {},
       resume() {
         const waiting = kept(id);
         if (waiting.length === 0) return;
@@ -270,6 +296,10 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
       unpin: (index) => set({ pins: get().pins.filter((_, i) => i !== index) }),
       choose: (response) => set({ response }),
       light: (trial) => set({ lit: trial }),
+      stepModel: (response, at, steps) => {
+        const had = get().modelSteps[response] ?? [];
+        set({ modelSteps: { ...get().modelSteps, [response]: [...had.slice(0, at), ...steps] } });
+      },
       fold: (panel) => set({ folded: { ...get().folded, [panel]: !get().folded[panel] } }),
     };
   });

@@ -1,16 +1,143 @@
 "use client";
-import { useState } from "react";
-import { activeFactors, type Check, isNumeric, normalQuantile, type Study } from "@/core";
+import { useMemo, useState } from "react";
+import {
+  activeFactors,
+  boxCox,
+  type Check,
+  chiSquaredQuantile,
+  copiesOf,
+  isNumeric,
+  normalQuantile,
+  powerOf,
+  type Study,
+  scaleLikelihoods,
+  type Transform,
+} from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import type { Fitted } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
+import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
+import { setScale } from "../actions";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
 const CHECK_W = 350;
 const CHECK_H = 190;
+
+/** Log-likelihood over powers of the response with its interval, and the scales to fit on. */
+function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
+  const commit = useDesk((d) => d.commit);
+  const { fit } = fitted;
+  const profile = useMemo(() => boxCox(fit), [fit]);
+  const scales = useMemo(() => scaleLikelihoods(fit), [fit]);
+  const present = JSON.stringify(fit.transform);
+  const use = (transform: Transform, name: string): void => {
+    const refused = commit(setScale(study, fit, transform), `fitted on the ${name === "none" ? "response's own" : name} scale`);
+    if (refused) say(refused);
+  };
+  const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };
+  const shown = profile?.profile.filter((p) => p.likelihood > -12) ?? [];
+  const x = linear([-2, 3], [box.left, box.left + box.width]);
+  const lowest = Math.min(-4, ...shown.map((p) => p.likelihood));
+  const y = linear([lowest, 0.4], [box.top + box.height, box.top]);
+  const cut = -(normalQuantile((1 + study.confidence) / 2) ** 2) / 2;
+  const power = powerOf(fit.transform);
+  return (
+    <div style={{ marginLeft: 8 }}>
+      {profile && (
+        <svg width={CHECK_W} height={CHECK_H} role="img" aria-label="Log-likelihood against power of the response">
+          <AxisX scale={x} box={box} name="power of the response (1 as it is, 0 log)" count={6} />
+          <AxisY scale={y} box={box} name="log-likelihood" count={4} grid offset={44} />
+          <rect
+            x={x(profile.interval[0])}
+            y={box.top}
+            width={x(profile.interval[1]) - x(profile.interval[0])}
+            height={box.height}
+            fill={colours.heather}
+            opacity="0.12"
+          />
+          <line x1={box.left} x2={box.left + box.width} y1={y(cut)} y2={y(cut)} stroke={colours.bracken} strokeDasharray="4 3" />
+          <path
+            d={shown.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.power).toFixed(1)} ${y(p.likelihood).toFixed(1)}`).join("")}
+            fill="none"
+            stroke={colours.heather}
+            strokeWidth="2"
+          />
+          {power !== undefined && <line x1={x(power)} x2={x(power)} y1={box.top} y2={box.top + box.height} stroke={colours.loch} strokeWidth="2" />}
+        </svg>
+      )}
+      <p className="small quiet">
+        {profile
+          ? `Shaded: powers the results do not speak against (${Math.round(100 * study.confidence)} %); the upright line is the present scale. `
+          : ""}
+        Predictions from another scale are medians brought back, intervals likewise; goals stay in the response's own units.
+      </p>
+      <div className="row small" style={{ flexWrap: "wrap", gap: 6, margin: "6px 0" }}>
+        {scales.map((s) => (
+          <button
+            key={s.name}
+            type="button"
+            className="btn"
+            disabled={s.likelihood === null}
+            aria-pressed={JSON.stringify(s.transform) === present}
+            title={
+              s.likelihood === null
+                ? "These results hold values that this scale does not take"
+                : `log-likelihood ${figure(s.likelihood, 3)} against the best`
+            }
+            onClick={() => use(s.transform, s.name)}
+          >
+            {s.name === "none" ? "as it is" : s.name}
+            {s.likelihood !== null && <span className="num quiet"> {s.likelihood > -0.005 ? "best" : figure(s.likelihood, 2)}</span>}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** Standard deviation of every cell measured again, in run order, with the pooled one and where a wide one would stand. */
+function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
+  const lit = useDesk((d) => d.lit);
+  const light = useDesk((d) => d.light);
+  const copies = useMemo(() => copiesOf(study, fitted.fit), [study, fitted]);
+  if (!copies) return null;
+  const unit = study.responses.find((r) => r.id === fitted.fit.response)?.unit;
+  const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };
+  const orders = copies.cells.map((c) => c.trial.order);
+  const x = linear([Math.min(...orders) - 0.5, Math.max(...orders) + 0.5], [box.left, box.left + box.width]);
+  const limit = (df: number): number => copies.pooled * Math.sqrt(chiSquaredQuantile(1 - (1 - study.confidence) / copies.cells.length, df) / df);
+  const limits = copies.cells.map((c) => limit(c.df));
+  const y = linear([0, Math.max(...copies.cells.map((c) => c.s), ...limits) * 1.08], [box.top + box.height, box.top]);
+  return (
+    <div style={{ marginLeft: 8 }}>
+      <svg width={CHECK_W} height={CHECK_H} role="img" aria-label="Standard deviation of each cell in run order">
+        <AxisX scale={x} box={box} name="first trial of the cell, in run order" count={6} />
+        <AxisY scale={y} box={box} name={axisName("s", unit)} count={4} grid offset={44} />
+        <line x1={box.left} x2={box.left + box.width} y1={y(copies.pooled)} y2={y(copies.pooled)} stroke="#8b8c82" />
+        {copies.cells.map((c, i) => (
+          <g key={c.trial.id} onPointerEnter={() => light(c.trial.id)} onPointerLeave={() => light(undefined)}>
+            <line x1={x(c.trial.order) - 5} x2={x(c.trial.order) + 5} y1={y(limits[i])} y2={y(limits[i])} stroke={colours.bracken} />
+            <circle
+              cx={x(c.trial.order)}
+              cy={y(c.floored ? 0 : c.s)}
+              r={lit === c.trial.id ? 6 : 3.5}
+              fill={lit === c.trial.id ? colours.gorse : c.s > limits[i] ? colours.bracken : colours.heather}
+            >
+              <title>{`${c.orders.length > 1 ? "Trials" : "Trial"} ${c.orders.join(", ")}: s ${figure(c.s, 3)}, range ${figure(c.range, 3)}, ${c.values.length} values`}</title>
+            </circle>
+          </g>
+        ))}
+      </svg>
+      <p className="small quiet">
+        Line: pooled s {figure(copies.pooled, 3)}. A point above its bracken bar is wider than the widest of {copies.cells.length} should be.
+        {copies.cells.some((c) => c.floored) ? " Cells with equal values stand at 0." : ""}
+      </p>
+    </div>
+  );
+}
 
 /** The small chart behind a check's answer. */
 function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; study: Study }) {
@@ -40,6 +167,13 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     xName = "trial in run order";
     yName = "deleted residual";
     cut = [-3, 3];
+  } else if (check.id === "spread-factor") {
+    const f = study.factors.find((q) => q.id === check.about);
+    const position = (value: number | string | undefined): number =>
+      !f ? 0 : isNumeric(f) ? (value as number) : f.levels.indexOf(String(value)) + 1;
+    points = f ? rows.map((r, i) => ({ id: r.id, x: position(fit.parts.data.actual[i][f.id]), y: r.residual })) : [];
+    xName = f ? (isNumeric(f) ? axisName(f.name, f.unit) : `${f.name}: ${f.levels.map((l, i) => `${i + 1} ${l}`).join(", ")}`) : "";
+    yName = errorName;
   } else if (check.id === "waves" || check.id === "order") {
     points = rows.map((r) => ({ id: r.id, x: r.order, y: r.residual }));
     xName = "trial in run order";
@@ -51,6 +185,8 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     xName = f ? axisName(f.name, f.unit) : "";
     yName = errorName;
   }
+  if (check.id === "scale") return <ScaleChart fitted={fitted} study={study} />;
+  if (check.id === "copies") return <CopiesChart fitted={fitted} study={study} />;
   if (points.length === 0) return null;
   const xs = points.map((p) => p.x);
   const ys = [...points.map((p) => p.y), ...cut];

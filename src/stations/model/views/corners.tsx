@@ -6,10 +6,10 @@ import { axisName, clip, settingText, valueText } from "@/ui/parts/format";
 import { colours, ramp } from "@/ui/theme/theme";
 import type { ViewProps } from "./view";
 
-const W = 380;
-const H = 400;
+const W = 400;
+const H = 372;
 /** Where each corner of the cube stands: right is the first factor, up the second, back the third. */
-const place = (i: number, j: number, k: number): [number, number] => [70 + 190 * i + 82 * k, 310 - 190 * j - 78 * k];
+const place = (i: number, j: number, k: number): [number, number] => [88 + 174 * i + 84 * k, 296 - 182 * j - 72 * k];
 
 const endsOf = (f: Factor): [Setting, Setting] => (isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]]);
 
@@ -27,11 +27,11 @@ export function CornersView({ study, fitted }: ViewProps) {
     return [...found.filter((id) => factors.some((f) => f.id === id)), ...factors.map((f) => f.id).filter((id) => !found.includes(id))];
   }, [fitted, factors]);
   const [pick, setPick] = useState<(string | undefined)[]>([]);
-  const ids = [0, 1, 2].reduce<string[]>((chosen, n) => {
-    const wanted = pick[n];
-    const id = wanted && !chosen.includes(wanted) ? wanted : strongest.find((s) => !chosen.includes(s) && !pick.includes(s));
-    return id ? [...chosen, id] : chosen;
-  }, []);
+  const ids: string[] = [];
+  for (const wanted of [pick[0], pick[1], pick[2]]) {
+    const id = wanted && !ids.includes(wanted) ? wanted : strongest.find((s) => !ids.includes(s) && !pick.includes(s));
+    if (id) ids.push(id);
+  }
   const three = ids.map((id) => factors.find((f) => f.id === id)).filter((f): f is Factor => f !== undefined);
   if (three.length < 3) return <p className="quiet">A cube needs three factors.</p>;
   const corners = [0, 1].flatMap((i) =>
@@ -103,7 +103,12 @@ export function CornersView({ study, fitted }: ViewProps) {
           </label>
         ))}
       </div>
-      <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="group" aria-label={`${response?.name} at the corners of ${three.map((f) => f.name).join(", ")}`}>
+      <svg
+        width="100%"
+        viewBox={`0 0 ${W} ${H}`}
+        role="group"
+        aria-label={`${response?.name} at the corners of ${three.map((f) => f.name).join(", ")}`}
+      >
         {edges.map(({ a, b }) => (
           <line
             key={a.key + b.key}
@@ -116,8 +121,22 @@ export function CornersView({ study, fitted }: ViewProps) {
           />
         ))}
         {axis(0, place(0, 0, 0), place(1, 0, 0), "middle", 0, 50)}
-        {axis(1, place(0, 0, 0), place(0, 1, 0), "middle", -50, -26)}
-        {axis(2, place(1, 0, 0), place(1, 0, 1), "start", 44, 22)}
+        {axis(2, place(1, 0, 0), place(1, 0, 1), "start", 30, 40)}
+        <g aria-hidden="true">
+          <text
+            transform={`translate(16 ${(place(0, 0, 0)[1] + place(0, 1, 0)[1]) / 2}) rotate(-90)`}
+            textAnchor="middle"
+            fontSize="12.500"
+            fill={colours.ink}
+          >
+            {axisName(three[1].name, isNumeric(three[1]) ? three[1].unit : undefined)}
+          </text>
+          {endsOf(three[1]).map((end, j) => (
+            <text key={String(end)} x="42" y={place(0, j, 0)[1] + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
+              {settingText(end)}
+            </text>
+          ))}
+        </g>
         {corners.map((c) => {
           const ids = c.trials.map((t) => t.id);
           const on = ids.includes(lit ?? "");
@@ -140,14 +159,14 @@ export function CornersView({ study, fitted }: ViewProps) {
               onPointerEnter={() => ids[0] && light(ids[0])}
               onPointerLeave={() => light(undefined)}
             >
-              <rect x="-31" y="-17" width="62" height="34" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
-              <rect x="-31" y="-17" width="8" height="34" rx="3" fill={shade(c.said.mean)} />
+              <rect x="-42" y="-18" width="84" height="36" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
+              <rect x="-42" y="-18" width="8" height="36" rx="3" fill={shade(c.said.mean)} />
               <text x="4" y={c.mean === undefined ? 5 : -2} textAnchor="middle" fontSize="13" className="num" fontWeight="600" fill={colours.ink}>
                 {valueText(response, c.said.mean, fitted.fit.transform === "none" ? c.said.standardError : null)}
               </text>
               {c.mean !== undefined && (
                 <text x="4" y="12" textAnchor="middle" fontSize="10.500" className="num" fill={colours.quiet}>
-                  {`${c.trials.length} run ${valueText(response, c.mean, fitted.fit.transform === "none" ? fitted.fit.summary.s : null)}`}
+                  {`${valueText(response, c.mean, fitted.fit.transform === "none" ? fitted.fit.summary.s : null)} (${c.trials.length})`}
                 </text>
               )}
               <title>{`${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}${c.open ? "" : "; the region forbids it"}`}</title>
@@ -156,8 +175,8 @@ export function CornersView({ study, fitted }: ViewProps) {
         })}
       </svg>
       <p className="small quiet">
-        {axisName(response?.name ?? "", response?.unit)}: predicted with the other factors at the probe; small, the trials run at that corner and their
-        mean whatever else was set. Press a corner to take the probe there.
+        {axisName(response?.name ?? "", response?.unit)}: predicted with the other factors at the probe; small, the trials run at that corner and
+        their mean whatever else was set. Press a corner to take the probe there.
       </p>
     </div>
   );

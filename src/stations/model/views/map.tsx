@@ -1,11 +1,13 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, isNumeric, limitsOf } from "@/core";
+import { activeFactors, decode, isNumeric, limitsOf, rangeOf, regionSample, type Setting, snap } from "@/core";
+import { Relief } from "@/ui/charts/relief";
 import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
 import { useDesk } from "@/ui/desk/store";
 import { AxisPick } from "@/ui/parts/axis-pick";
 import { axisName, figure, settingText } from "@/ui/parts/format";
 import { useSize } from "@/ui/parts/use-size";
+import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
 /** Filled contours of the response over two factors at the probe. */
@@ -19,7 +21,8 @@ export function MapView({ study, fitted }: ViewProps) {
       if (r.inModel) for (const id of r.term) if (numeric.some((f) => f.id === id) && !found.includes(id)) found.push(id);
     return [...found, ...numeric.map((f) => f.id)];
   }, [fitted, numeric]);
-  const [pick, setPick] = useState<{ x?: string; y?: string }>({});
+  const [pick, setPick] = useState<{ x?: string; y?: string; third?: string }>({});
+  const [mode, setMode] = useState<"contours" | "surface" | "slices">("contours");
   const [frame, size] = useSize<HTMLDivElement>({ width: 380, height: 540 });
   const x = numeric.find((f) => f.id === (pick.x ?? strongest[0]));
   const y = numeric.find((f) => f.id === pick.y && f.id !== x?.id) ?? numeric.find((f) => f.id === strongest.find((s) => s !== x?.id));
@@ -38,27 +41,103 @@ export function MapView({ study, fitted }: ViewProps) {
         : undefined,
     [fitted, limits.low, limits.high],
   );
+  // One scale over all slices, so that their shades can be compared.
+  const span = useMemo((): [number, number] => {
+    const values = regionSample({ ...study, region: { limits: [], forbidden: [] } }, 400).map((at) => fitted.predictor.value(at));
+    return [Math.min(...values), Math.max(...values)];
+  }, [study, fitted]);
   if (!x || !y) return <p className="quiet">A map needs two numeric factors.</p>;
   const others = activeFactors(study).filter((f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)));
+  const unitName = axisName(response?.name ?? "", response?.unit);
+  // Slices stand over the strongest category, else over the next numeric factor.
+  const third =
+    activeFactors(study).find((f) => f.id === pick.third && f.id !== x.id && f.id !== y.id) ??
+    others.find((f) => !isNumeric(f)) ??
+    others[0] ??
+    activeFactors(study).find((f) => f.id !== x.id && f.id !== y.id);
+  const cuts: Setting[] = !third ? [] : isNumeric(third) ? [rangeOf(third)[0], snap(third, decode(third, 0)), rangeOf(third)[1]] : third.levels;
   return (
     <div ref={frame} style={{ height: "100%" }}>
-      <AxisPick factors={numeric} x={x.id} y={y.id} pick={(axes) => setPick({ ...pick, ...axes })} />
-      <SurfaceMap
-        study={study}
-        x={x}
-        y={y}
-        probe={probe}
-        setProbe={setProbe}
-        value={fitted.predictor.plane}
-        {...(inLimits ? { inLimits } : {})}
-        width={Math.max(260, Math.min(640, size.width))}
-        height={Math.max(260, Math.min(560, size.height - 96))}
-        text={(v) => figure(v, 3)}
-        name={axisName(response?.name ?? "", response?.unit)}
-      />
+      <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
+        <AxisPick factors={numeric} x={x.id} y={y.id} pick={(axes) => setPick({ ...pick, ...axes })} />
+        <select className="field" aria-label="Drawn as" value={mode} onChange={(e) => setMode(e.target.value as typeof mode)}>
+          <option value="contours">contours</option>
+          <option value="surface">surface</option>
+          <option value="slices">slices</option>
+        </select>
+        {mode === "slices" && third && (
+          <select
+            className="field"
+            aria-label="Slices over"
+            style={{ maxWidth: 130 }}
+            value={third.id}
+            onChange={(e) => setPick({ ...pick, third: e.target.value })}
+          >
+            {activeFactors(study)
+              .filter((f) => f.id !== x.id && f.id !== y.id)
+              .map((f) => (
+                <option key={f.id} value={f.id}>
+                  {f.name}
+                </option>
+              ))}
+          </select>
+        )}
+      </div>
+      {mode === "surface" ? (
+        <Relief
+          x={x}
+          y={y}
+          probe={probe}
+          value={fitted.predictor.plane}
+          width={Math.max(260, Math.min(640, size.width))}
+          height={Math.max(260, Math.min(520, size.height - 96))}
+          text={(v) => figure(v, 3)}
+          name={unitName}
+        />
+      ) : mode === "slices" && third ? (
+        <div className={css.slices}>
+          {cuts.map((cut) => (
+            <div key={String(cut)}>
+              <h3>
+                {third.name} {settingText(cut)} {isNumeric(third) ? (third.unit ?? "") : ""}
+              </h3>
+              <SurfaceMap
+                study={study}
+                x={x}
+                y={y}
+                probe={{ ...probe, [third.id]: cut }}
+                setProbe={setProbe}
+                value={fitted.predictor.plane}
+                {...(inLimits ? { inLimits } : {})}
+                width={Math.max(200, Math.floor((size.width - 10) / (size.width >= 430 ? 2 : 1)))}
+                height={Math.max(185, Math.min(250, Math.floor((size.height - 130) / (size.width >= 430 ? Math.ceil(cuts.length / 2) : 2))))}
+                text={(v) => figure(v, 3)}
+                name={unitName}
+                scaleOver={span}
+              />
+            </div>
+          ))}
+        </div>
+      ) : (
+        <SurfaceMap
+          study={study}
+          x={x}
+          y={y}
+          probe={probe}
+          setProbe={setProbe}
+          value={fitted.predictor.plane}
+          {...(inLimits ? { inLimits } : {})}
+          width={Math.max(260, Math.min(640, size.width))}
+          height={Math.max(260, Math.min(560, size.height - 96))}
+          text={(v) => figure(v, 3)}
+          name={unitName}
+        />
+      )}
       <p className="small quiet">
-        {axisName(response?.name ?? "", response?.unit)}. {inLimits ? "Hatched: outside its limits. " : ""}Numbers: trials run there. Drag to move the
-        probe; others stand at it
+        {unitName}.{" "}
+        {mode === "surface"
+          ? "Drag or use the arrow keys to turn it; the ring is the probe; others stand at it"
+          : `${inLimits ? "Hatched: outside its limits. " : ""}Numbers: trials run there. Drag to move the probe; others stand at it`}
         {others.length > 0
           ? `: ${others
               .slice(0, 4)

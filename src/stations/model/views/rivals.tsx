@@ -127,15 +127,21 @@ export function RivalsView({ study, fitted }: ViewProps) {
   const x = linear([-0.4, Math.max(1, ...drawn.map((m) => m.k)) + 0.4], [box.left, box.left + box.width]);
   const values = drawn.map(value);
   const pad = (Math.max(...values) - Math.min(...values)) * 0.06 || 1;
-  const y = linear(
-    criterion.low ? [Math.max(...values) + pad, Math.min(...values) - pad] : [Math.min(...values) - pad, Math.max(...values) + pad],
-    [box.top + box.height, box.top],
-  );
+  const y = linear(criterion.low ? [Math.max(...values) + pad, Math.min(...values) - pad] : [Math.min(...values) - pad, Math.max(...values) + pad], [
+    box.top + box.height,
+    box.top,
+  ]);
   const keptFits = useMemo(
     () => kept.map((terms) => ({ terms, fit: fitModel(study, response, { terms, transform: fit.transform, block: fit.block }) })),
     [kept, study, response, fit.transform, fit.block],
   );
-  const weights = keptFits.length > 1 ? modelWeights(keptFits.map((k) => k.fit), stored?.average ?? "akaike") : [];
+  const weights =
+    keptFits.length > 1
+      ? modelWeights(
+          keptFits.map((k) => k.fit),
+          stored?.average ?? "akaike",
+        )
+      : [];
   const average =
     keptFits.length > 1
       ? averagedPredictor(
@@ -151,8 +157,8 @@ export function RivalsView({ study, fitted }: ViewProps) {
     { name: "adjusted", of: (f) => f.summary.r2Adjusted?.toFixed(3) ?? "–" },
     { name: "predicted", of: (f) => f.summary.r2Predicted?.toFixed(3) ?? "–" },
     { name: "s", of: (f) => (f.summary.s === null ? "–" : figure(f.summary.s, 3)) },
-    { name: "AICc", of: (f) => f.summary.aicc?.toFixed(1) ?? "–" },
-    { name: "BIC", of: (f) => f.summary.bic?.toFixed(1) ?? "–" },
+    { name: "AICc", of: (f) => f.summary.aicc?.toFixed(1).replace("-", "−") ?? "–" },
+    { name: "BIC", of: (f) => f.summary.bic?.toFixed(1).replace("-", "−") ?? "–" },
     { name: "largest error", of: (f) => figure(Math.max(...f.trials.map((t) => Math.abs(t.residual))), 2) },
   ];
   const keptTerms = inModelOrder(alphabet, kept.flat());
@@ -235,7 +241,11 @@ export function RivalsView({ study, fitted }: ViewProps) {
                     <td style={{ textAlign: "left", whiteSpace: "normal", fontFamily: "var(--sans)", fontSize: 12.5 }}>
                       {difference(study, fit.terms, m.terms)}
                     </td>
-                    <td>{by === "aicc" || by === "bic" ? value(m).toFixed(1) : value(m).toFixed(3)}</td>
+                    <td>
+                      {value(m)
+                        .toFixed(by === "aicc" || by === "bic" ? 1 : 3)
+                        .replace("-", "−")}
+                    </td>
                     <td>
                       {setKey(m.terms) !== here && (
                         <button type="button" className="link small" onClick={() => use(m.terms)}>
@@ -294,6 +304,8 @@ export function RivalsView({ study, fitted }: ViewProps) {
               <thead>
                 <tr>
                   <th>term</th>
+                  {average && <th title="sum of the weights of the models that hold the term">evidence</th>}
+                  {average && <th title="coefficient averaged over the models, zeros included">average</th>}
                   {kept.map((k, i) => (
                     <th key={setKey(k)}>
                       <button type="button" className="link" title="Use this model" onClick={() => use(k)}>
@@ -316,8 +328,6 @@ export function RivalsView({ study, fitted }: ViewProps) {
                       </button>
                     </th>
                   ))}
-                  {average && <th title="sum of the weights of the models that hold the term">evidence</th>}
-                  {average && <th title="coefficient averaged over the models, zeros included">average</th>}
                 </tr>
               </thead>
               <tbody>
@@ -328,31 +338,31 @@ export function RivalsView({ study, fitted }: ViewProps) {
                   return (
                     <tr key={key}>
                       <td title={termName(alphabet, t)}>{termLetters(alphabet, t)}</td>
+                      {average && <td>{evidence.toFixed(2)}</td>}
+                      {average && <td>{mean === undefined ? "" : figure(mean, 3)}</td>}
                       {keptFits.map((k) => {
                         const p = k.fit.parameters.find((q) => termKey(q.term) === key);
                         return <td key={setKey(k.terms)}>{p ? rounded(p.coefficient, p.standardError) : "·"}</td>;
                       })}
-                      {average && <td>{evidence.toFixed(2)}</td>}
-                      {average && <td>{mean === undefined ? "" : figure(mean, 3)}</td>}
                     </tr>
                   );
                 })}
                 {rows.map((r) => (
                   <tr key={r.name}>
-                    <td>{r.name}</td>
+                    <td style={{ whiteSpace: "nowrap" }}>{r.name}</td>
+                    {average && <td colSpan={2} />}
                     {keptFits.map((k) => (
                       <td key={setKey(k.terms)}>{r.of(k.fit)}</td>
                     ))}
-                    {average && <td colSpan={2} />}
                   </tr>
                 ))}
                 {average && (
                   <tr>
                     <td>weight</td>
+                    <td colSpan={2} />
                     {weights.map((w, i) => (
                       <td key={setKey(kept[i])}>{w.toFixed(2)}</td>
                     ))}
-                    <td colSpan={2} />
                   </tr>
                 )}
               </tbody>

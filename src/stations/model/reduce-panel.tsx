@@ -1,0 +1,91 @@
+"use client";
+import { useState } from "react";
+import type { Criterion, Direction } from "@/core";
+import { Popover } from "@/ui/parts/overlays";
+import { colours } from "@/ui/theme/theme";
+
+/** What to reduce by; the steps stay below the ladder. */
+export function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void }) {
+  const [direction, setDirection] = useState<Direction>("backward");
+  const [by, setBy] = useState<Criterion>("p");
+  const [alpha, setAlpha] = useState("0.05");
+  const [from, setFrom] = useState<"model" | "all">("all");
+  const [open, setOpen] = useState(false);
+  const a = Number(alpha.replace(",", "."));
+  const wrong = by === "p" && !(a > 0 && a < 1);
+  const pick = <T extends string>(name: string, now: T, set: (v: T) => void, options: [T, string][]) => (
+    <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
+      {name}
+      <select className="field" aria-label={`reduce ${name}`} value={now} onChange={(e) => set(e.target.value as T)}>
+        {options.map(([v, text]) => (
+          <option key={v} value={v}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+  const trigger = (
+    <button type="button" className="btn" {...(open ? {} : { onClick: () => setOpen(true) })}>
+      Reduce
+    </button>
+  );
+  // The panel is built when first asked for, so that taking terms in and out does not pay for it.
+  if (!open) return trigger;
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomLeft"
+      open={open}
+      onOpenChange={setOpen}
+      content={
+        <div style={{ width: 250 }}>
+          {pick("way", direction, setDirection, [
+            ["backward", "backward"],
+            ["forward", "forward"],
+            ["both", "both ways"],
+          ])}
+          {pick("by", by, setBy, [
+            ["p", "p"],
+            ["aicc", "AICc"],
+            ["bic", "BIC"],
+          ])}
+          {by === "p" && (
+            <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
+              α to stay
+              <input
+                className="field num"
+                style={{ width: 80, textAlign: "right", ...(wrong ? { borderColor: colours.rowan } : {}) }}
+                value={alpha}
+                aria-invalid={wrong}
+                onChange={(e) => setAlpha(e.target.value)}
+              />
+            </label>
+          )}
+          {pick("among", from, setFrom, [
+            ["all", "all it can estimate"],
+            ["model", "terms in the model"],
+          ])}
+          {wrong && (
+            <p className="rowan small" role="alert">
+              α must lie between 0 and 1, such as 0.05.
+            </p>
+          )}
+          <button
+            type="button"
+            className="btn main"
+            disabled={wrong}
+            onClick={() => {
+              setOpen(false);
+              run(direction, by, by === "p" ? a : 0.05, from);
+            }}
+          >
+            Reduce
+          </button>
+        </div>
+      }
+    >
+      {trigger}
+    </Popover>
+  );
+}

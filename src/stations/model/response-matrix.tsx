@@ -1,0 +1,132 @@
+"use client";
+import { useState } from "react";
+import { alphabetOf, inModelOrder, type Study, type Term, termKey, termLetters, termName } from "@/core";
+import { fittedOf } from "@/ui/desk/derive";
+import { figure, pShort } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+import css from "./model.module.css";
+import { CopyRows } from "./views/copy-rows";
+
+/** Every response against every term that any model holds: which factor drives what, at a glance. */
+export function AllResponses({
+  study,
+  choose,
+  copy,
+}: {
+  study: Study;
+  choose(id: string): void;
+  /** Gives one response the terms of another. */
+  copy(from: string, to: string): void;
+}) {
+  const [from, setFrom] = useState<string | undefined>(undefined);
+  const alphabet = alphabetOf(study);
+  const fits = study.responses.map((r) => ({ r, f: fittedOf(study, r.id) }));
+  const terms = inModelOrder(
+    alphabet,
+    fits.flatMap(({ f }): Term[] => (f.ok ? f.fitted.fit.terms : [])),
+  );
+  const alpha = 1 - study.confidence;
+  return (
+    <div style={{ overflow: "auto", maxHeight: "calc(100vh - 190px)" }}>
+      <table className={`${css.table} ${css.matrix}`}>
+        <thead>
+          <tr>
+            <th>
+              <CopyRows
+                what="Effects"
+                rows={[
+                  ["term", ...fits.map(({ r }) => r.name)],
+                  ...terms.map((t) => [
+                    termName(alphabet, t),
+                    ...fits.map(({ f }) => (f.ok ? (f.fitted.ladder.rungs.find((x) => x.key === termKey(t) && x.inModel)?.size ?? null) : null)),
+                  ]),
+                ]}
+              />
+            </th>
+            {fits.map(({ r, f }) => (
+              <th key={r.id}>
+                <button type="button" className="link" onClick={() => choose(r.id)}>
+                  {r.name}
+                </button>
+                <div style={{ fontWeight: 400 }}>
+                  {from === undefined ? (
+                    f.ok && (
+                      <button
+                        type="button"
+                        className="link small"
+                        title={`Give another response the terms of ${r.name}`}
+                        onClick={() => setFrom(r.id)}
+                      >
+                        copy terms
+                      </button>
+                    )
+                  ) : from === r.id ? (
+                    <button type="button" className="link small" onClick={() => setFrom(undefined)}>
+                      leave
+                    </button>
+                  ) : (
+                    f.ok && (
+                      <button
+                        type="button"
+                        className="link small"
+                        onClick={() => {
+                          copy(from, r.id);
+                          setFrom(undefined);
+                        }}
+                      >
+                        put here
+                      </button>
+                    )
+                  )}
+                </div>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {terms.map((t) => (
+            <tr key={termKey(t)}>
+              <td>
+                <span className="num quiet">{termLetters(alphabet, t)}</span> {termName(alphabet, t)}
+              </td>
+              {fits.map(({ r, f }) => {
+                const rung = f.ok ? f.fitted.ladder.rungs.find((x) => x.key === termKey(t)) : undefined;
+                const most = f.ok ? Math.max(...f.fitted.ladder.rungs.filter((x) => x.inModel).map((x) => Math.abs(x.size ?? 0)), 1e-300) : 1;
+                if (!rung?.inModel) return <td key={r.id}>·</td>;
+                const share = Math.abs(rung.size ?? 0) / most;
+                return (
+                  <td key={r.id} title={`${r.name}: ${rung.size} ${r.unit ?? ""}, ${pShort(rung.p)}`}>
+                    <svg width="72" height="12" aria-hidden="true">
+                      <rect
+                        x={(rung.size ?? 0) < 0 ? 36 - 34 * share : 36}
+                        width={34 * share}
+                        y="1"
+                        height="10"
+                        fill={colours.heather}
+                        opacity={rung.p !== null && rung.p < alpha ? 1 : 0.4}
+                      />
+                      <line x1="36" x2="36" y1="0" y2="12" stroke="#B8AC90" />
+                    </svg>{" "}
+                    {figure(rung.size ?? 0)}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+          <tr>
+            <td>
+              <strong>R² predicted</strong>
+            </td>
+            {fits.map(({ r, f }) => (
+              <td key={r.id}>{f.ok && f.fitted.fit.summary.r2Predicted !== null ? f.fitted.fit.summary.r2Predicted.toFixed(2) : "–"}</td>
+            ))}
+          </tr>
+        </tbody>
+      </table>
+      <p className="small quiet" style={{ marginTop: 6 }}>
+        Change from low to high (centre to edge for squares) in each response’s unit; bars are scaled within a response, pale where not clear of
+        noise.
+      </p>
+    </div>
+  );
+}

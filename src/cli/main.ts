@@ -1,5 +1,5 @@
 import { Command, CommanderError, InvalidArgumentError } from "commander";
-import { type Criterion, type Direction, type Hierarchy, type PlanOptions, type Study, StudyError, type Transform } from "@/core";
+import { type Criterion, type Direction, type FollowKind, type Hierarchy, type PlanOptions, type Study, StudyError, type Transform } from "@/core";
 import { readSettings, readStudy, readTerms, writeStudy } from "./input";
 
 /** A call that is wrong in itself: exit code 2. */
@@ -282,6 +282,68 @@ verb("power", "solve effect, noise, power or replicates")
     const { powerText } = await import("./text");
     print(o.json, answer, () => powerText(answer));
   });
+
+verb("follow", "plan the wave that follows the trials of a study")
+  .argument("<study>")
+  .requiredOption(
+    "--kind <kind>",
+    "foldover, missing-fraction, axial, augment, centre, repeat, carry, ascent or confirm",
+    oneOf<FollowKind>("foldover", "missing-fraction", "axial", "augment", "centre", "repeat", "carry", "ascent", "confirm"),
+  )
+  .option("--factors <list>", "factors turned, moved or carried on, such as A,B", (text: string) => text.split(",").map((t) => t.trim()))
+  .option("--half", "fold-over: half of it")
+  .option("--trials <n>", "new trials; copies of a repeat", whole)
+  .option("--centre <n>", "centre points beside the others", whole)
+  .option("--terms <set>", "terms to part or to appraise for")
+  .option("--axial <distance>", "rotatable, spherical, face, orthogonal-blocks, or a number", axial)
+  .option("--at <settings>", "where to confirm, start a path or hold idle factors, as JSON")
+  .option("--of <list>", "ids of the trials to repeat", (text: string) => text.split(",").map((t) => t.trim()))
+  .option("--response <id>", "the response a path climbs for")
+  .option("--step <n>", "step of a path's steepest factor, in its unit", number)
+  .option("--seed <n>", "seed of the run order", whole)
+  .option("--standard-order", "do not randomise")
+  .option("--adopt", "add the wave to the study file")
+  .option("--out <file>", "write elsewhere")
+  .action(
+    async (
+      path: string,
+      o: Common & {
+        kind: FollowKind;
+        factors?: string[];
+        half?: boolean;
+        trials?: number;
+        centre?: number;
+        axial?: string | number;
+        at?: string;
+        of?: string[];
+        response?: string;
+        step?: number;
+        standardOrder?: boolean;
+        adopt?: boolean;
+        out?: string;
+      },
+    ) => {
+      const { adoptPlan, followVerb } = await import("@/core");
+      if (o.kind === "augment" && o.trials === undefined) throw new WrongCall("--trials is needed for augment.");
+      if (o.kind === "carry" && o.factors === undefined) throw new WrongCall("--factors is needed for carry.");
+      const study = readStudy(path);
+      const { json: _json, adopt: _adopt, out: _out, terms, at, ...rest } = o;
+      const { answer, follow } = followVerb(
+        study,
+        {
+          seed: 1,
+          ...rest,
+          ...(terms === undefined ? {} : { terms: asked(study, terms) }),
+          ...(at === undefined ? {} : { at: readSettings(at, "--at") }),
+        },
+        terms === undefined ? {} : { terms: readTerms(study, terms) },
+      );
+      if (o.adopt || o.out) writeStudy(adoptPlan(study, follow.plan, follow.purpose), path, o.out);
+      if ((o.adopt || o.out) && path === "-" && !o.out) return;
+      const { followText } = await import("./text");
+      print(o.json, answer, () => followText(study, answer));
+    },
+  );
 
 verb("rig", "run the trials not yet run on a virtual process")
   .argument("<name>")

@@ -3,6 +3,7 @@ import {
   alphabetOf,
   type Candidate,
   type FitReport,
+  type FollowAnswer,
   figure,
   type PlanAnswer,
   type PowerAnswer,
@@ -212,6 +213,29 @@ export function surfaceText(study: Study, a: SurfaceAnswer): string {
     table([
       ["factor", "alone", "with interactions"],
       ...a.importance.map((i) => [i.factor, `${(100 * i.first).toFixed(1)} %`, `${(100 * i.total).toFixed(1)} %`]),
+    ]),
+    ...a.readings.map((r) => `${r.kind}: ${r.text}`),
+  ].join("\n");
+}
+
+export function followText(study: Study, a: FollowAnswer): string {
+  const side = (x: Appraisal): (string | number | null)[] => [
+    x.n,
+    x.p,
+    x.resolution,
+    x.chains.length,
+    x.lost.length,
+    num(x.efficiency.d, 3),
+    num(x.efficiency.i, 3),
+    x.df.lackOfFit + x.df.pureError,
+  ];
+  return [
+    planText(study, a),
+    "",
+    table([
+      ["", "trials", "coefs", "resolution", "chains", "lost", "D", "I", "error df"],
+      ["before", ...side(a.before)],
+      ["after", ...side(a.after)],
     ]),
     ...a.readings.map((r) => `${r.kind}: ${r.text}`),
   ].join("\n");

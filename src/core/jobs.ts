@@ -1,12 +1,14 @@
 import * as z from "zod";
-import { type Ask, type SightsStep, sightSteps, type TradePoint, tradeSteps } from "./appraisal/sight";
+import { type Ask, type FollowOffer, type SightsStep, sightSteps, type TradePoint, tradeSteps } from "./appraisal/sight";
 import { type Check, runChecks } from "./model/checks";
 import { storedModel } from "./model/data";
 import { presentFit } from "./model/fit";
 import { type SubsetsResult, searchSubsets } from "./model/subsets";
+import { FOLLOW_KINDS } from "./plans/follow-up/follow";
 import { planSteps } from "./plans/make-plan";
 import type { Plan, PlanOptions } from "./plans/plan";
 import { modelReadings } from "./readings/model";
+import { nextWaves } from "./readings/next-wave";
 import type { Reading } from "./readings/reading";
 import { trialsReadings } from "./readings/trials";
 import { runRig } from "./rigs";
@@ -17,6 +19,7 @@ import type { Study, Trial } from "./study/schema";
 import { issueError, parseStudy } from "./study/validate";
 import { termSet } from "./terms/candidates";
 import { checkTerms } from "./terms/term";
+import { completeFollow } from "./use-cases";
 
 /** What a long computation says while it runs. */
 export interface JobProgress {
@@ -51,6 +54,23 @@ export const planOptionsSchema = z.strictObject({
   seed: z.number().int().nonnegative().optional(),
   standardOrder: z.boolean().optional(),
   snap: z.boolean().optional(),
+});
+
+/** What a next wave is asked for, as it comes through any door. */
+export const followOptionsSchema = z.strictObject({
+  kind: z.enum(FOLLOW_KINDS),
+  factors: z.array(z.string()).max(50).optional(),
+  half: z.boolean().optional(),
+  trials: count.optional(),
+  centre: z.number().int().nonnegative().optional(),
+  terms: termList.optional(),
+  axial: z.union([z.number(), z.string().max(40)]).optional(),
+  at: settings.optional(),
+  of: z.array(z.string()).max(500).optional(),
+  response: z.string().optional(),
+  step: z.number().positive().optional(),
+  seed: z.number().int().nonnegative().optional(),
+  standardOrder: z.boolean().optional(),
 });
 const inputs = {
   setpoint: z.strictObject({
@@ -141,7 +161,16 @@ function* plan(input: z.output<typeof inputs.plan>): Generator<JobProgress, Plan
 /** All plans in sight of what is asked, those that are searched for joining as they are found. */
 function* sights(input: z.output<typeof inputs.sights>): Generator<JobProgress, SightsStep, boolean | undefined> {
   const study = parseStudy(input.study);
-  const steps = sightSteps(study, input.ask, input.rivals === false ? [] : study.rivals);
+  const follows = nextWaves(study).flatMap((offer): FollowOffer[] => {
+    try {
+      return [{ ...offer, options: completeFollow(study, offer.options) }];
+    } catch (error) {
+      // A path that no model can draw is no offer.
+      if (error instanceof StudyError) return [];
+      throw error;
+    }
+  });
+  const steps = sightSteps(study, input.ask, input.rivals === false ? [] : study.rivals, follows);
   let step = steps.next();
   let told: SightsStep["sights"] = [];
   while (!step.done) {

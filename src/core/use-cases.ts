@@ -4,6 +4,7 @@ import { pointModel, pointsOf } from "./appraisal/terms-info";
 import { responseOf, storedModel } from "./model/data";
 import { defaultTerms, fitModel } from "./model/fit";
 import { type Criterion, type Direction, reduceModel } from "./model/reduce";
+import { type FollowOptions, type FollowUp, followUp } from "./plans/follow-up/follow";
 import { makePlan } from "./plans/make-plan";
 import type { Plan, PlanOptions } from "./plans/plan";
 import { missingFractions } from "./plans/words";
@@ -145,4 +146,41 @@ export function powerVerb(study: Study, terms: Term[], question: PowerQuestion):
   if (points.settings.length === 0) throw new StudyError("no-trials", "There are no trials to judge; plan some first.", ["trials"]);
   const model = pointModel(study, points, terms);
   return solvePower(reaches(study, model, terms), points.settings.length, model.rank.rank, question);
+}
+
+export interface FollowAnswer extends PlanAnswer {
+  before: Appraisal;
+  after: Appraisal;
+  readings: { kind: string; text: string; evidence: string }[];
+}
+
+/** A next wave's options with what only models know filled in: the path of steepest ascent. */
+export function completeFollow(study: Study, options: FollowOptions): FollowOptions {
+  if (options.kind !== "ascent" || options.path) return options;
+  const response =
+    options.response ?? study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ?? study.models[0]?.response;
+  if (response === undefined) throw new StudyError("no-model", "A path of steepest ascent needs a model; choose terms on Model first.", ["models"]);
+  const { ascent } = surfaceVerb(study, {
+    response,
+    ...(options.at ? { at: options.at } : {}),
+    ...(options.step === undefined ? {} : { step: options.step }),
+  });
+  return { ...options, response, path: ascent.slice(1).map((p) => p.settings) };
+}
+
+/** Plans the wave that follows a study's trials and appraises all trials without and with it. */
+export function followVerb(study: Study, options: FollowOptions, appraisal: AppraisalOptions): { answer: FollowAnswer; follow: FollowUp } {
+  const follow = followUp(study, completeFollow(study, options));
+  const { plan, cautions } = follow;
+  const earlier = pointsOf(study);
+  const own = { settings: plan.trials.map((t) => t.settings), waves: plan.trials.map((t) => t.wave) };
+  return {
+    follow,
+    answer: {
+      ...planAnswer(study, plan, appraisal),
+      before: appraisePoints(study, earlier, appraisal),
+      after: appraisePoints(study, { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] }, appraisal),
+      readings: cautions.map((text) => ({ kind: "caution", text, evidence: "plans" })),
+    },
+  };
 }

@@ -45,6 +45,7 @@ const VERB_SUMMARIES: Record<Exclude<keyof typeof verbSchemas, "edits">, string>
   subsets: "All subsets of candidate terms, exactly, with weights; background for long ones",
   predict: "Predict every modelled response at one point",
   surface: "Stationary point, path of steepest ascent and each factor's share of variation",
+  follow: "Plan the wave that follows, appraised before and after; adopt: true puts it in the ledger",
   setpoint: "Search the best settings (background: true answers a job)",
   power: "Solve effect, noise, power or replicates",
   rig: "Run the remaining trials on a virtual process",

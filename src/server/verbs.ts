@@ -6,12 +6,16 @@ import {
   checkTerms,
   edit,
   editSchema,
+  type FollowOptions,
   fitVerb,
+  followOptionsSchema,
+  followVerb,
   planAnswer,
   planOptionsSchema,
   powerVerb,
   predictVerb,
   type Study,
+  StudyError,
   surfaceVerb,
   type Term,
   type TermSetName,
@@ -78,6 +82,7 @@ export const verbSchemas = {
   }),
   predict: z.strictObject({ at: settings }),
   surface: z.strictObject({ response: z.string(), at: settings.optional(), step: positive.optional() }),
+  follow: followOptionsSchema.extend({ adopt: z.boolean().optional(), revision: revision.optional() }),
   setpoint: z.strictObject({
     hold: settings.optional(),
     draws: z.number().int().min(100).max(5_000_000).optional(),
@@ -140,6 +145,13 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
   },
   predict: async ({ study }, { at }) => predictVerb(study, at),
   surface: async ({ study }, body) => surfaceVerb(study, defined(body)),
+  async follow({ id, study }, { adopt, revision: at, ...options }, who) {
+    const { terms: t } = options;
+    const { answer, follow } = followVerb(study, defined(options) as FollowOptions, t === undefined ? {} : { terms: termsOf(study, t) });
+    if (!adopt) return answer;
+    if (at === undefined) throw new StudyError("missing", "Adopting a wave changes the study; send the revision it was planned from.", ["revision"]);
+    return changeStudy(id, at, additions(study, adoptPlan(study, follow.plan, follow.purpose)), `adopted a wave to ${follow.purpose}`, who);
+  },
   setpoint: async ({ id, study }, { background, ...rest }) =>
     background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest }),
   power: async ({ study }, { terms: t, alpha: a, ...rest }) => {

@@ -1,5 +1,6 @@
 import { normalQuantile } from "../numerics/distributions";
 import { families } from "../plans/families";
+import { type FollowKind, type FollowOptions, followUp } from "../plans/follow-up/follow";
 import { planSteps } from "../plans/make-plan";
 import type { Plan, PlanFamily, PlanOptions, PlanProgress } from "../plans/plan";
 import { activeFactors, isNumeric } from "../study/coding";
@@ -11,7 +12,7 @@ import { termKey, termShape } from "../terms/term";
 import { aliasChains, aliasMatrix, correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
 import { appraisePoints, cellsOf, pureErrorDf, termVif } from "./appraise";
 import { detectable, reaches, type TermReach } from "./power";
-import { type Points, pointModel } from "./terms-info";
+import { type Points, pointModel, pointsOf } from "./terms-info";
 import { fractionOfSpace, regionSample, varianceReader } from "./variance";
 
 /** What a person asks a plan to tell, and at what price. */
@@ -26,6 +27,8 @@ export interface Ask {
   alpha: number;
   seed: number;
   standardOrder: boolean;
+  /** Judged with the trials already in the ledger; the new ones are further waves. */
+  together?: boolean;
 }
 
 export const askedTerms = (study: Study, ask: Pick<Ask, "terms">): Term[] => (typeof ask.terms === "string" ? termSet(study, ask.terms) : ask.terms);
@@ -56,6 +59,41 @@ export interface Sight {
   onFrontier: boolean;
   /** Kept by the person under this name. */
   rival?: string;
+  /** What it is judged on: its own trials with those already run, where it joins them. */
+  points: Points;
+  /** A wave that follows what was run: what it would tell beyond that. */
+  follow?: FollowSight;
+}
+
+/** What can be told of a set of trials, in the few figures a person weighs. */
+export interface Told {
+  /** Asked terms that can be estimated, and of these the ones clear of every other. */
+  estimable: number;
+  clear: number;
+  /** Smallest main effect or interaction seen, in σ. */
+  ratio: number | null;
+  /** Root mean prediction variance over the region, in σ, of the terms that can be estimated. */
+  meanError: number | null;
+}
+
+export interface FollowSight {
+  kind: FollowKind;
+  options: FollowOptions;
+  purpose: string;
+  /** Why the study needs it now; none when it is there for choice alone. */
+  why?: string;
+  cautions: string[];
+  before: Told;
+  after: Told;
+  /** Pairs of asked terms that travelled together before and do not after. */
+  parted: Term[][];
+}
+
+/** A next wave to be looked at, with the reason where the study gives one. */
+export interface FollowOffer {
+  options: FollowOptions;
+  label: string;
+  why?: string;
 }
 
 /** Points of a plan. */
@@ -67,11 +105,13 @@ const byStatedNoise = (unit: number, power: number, alpha: number): number =>
 
 /** Looks at one plan for what is asked. */
 export function sightOf(study: Study, plan: Plan, label: string, options: PlanOptions, ask: Ask): Sight {
-  const points = planPoints(plan);
+  const own = planPoints(plan);
+  const earlier = ask.together ? pointsOf(study) : { settings: [], waves: [] };
+  const points: Points = { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
   const terms = askedTerms(study, ask);
-  const n = points.settings.length;
+  const n = own.settings.length;
   const model = pointModel(study, points, terms);
-  const residualDf = n - model.rank.rank;
+  const residualDf = points.settings.length - model.rank.rank;
   const reach = reaches(study, model, terms);
   const worst = (list: typeof reach): { ratio: number; reach: TermReach } | null => {
     let found: { ratio: number; reach: TermReach } | null = null;
@@ -111,6 +151,65 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
     resolution: regular?.resolution ?? null,
     regular,
     onFrontier: false,
+    points,
+  };
+}
+
+/** What a set of trials tells of what is asked. */
+function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: Set<string> } {
+  const terms = askedTerms(study, ask);
+  const model = pointModel(study, points, terms);
+  const residualDf = points.settings.length - model.rank.rank;
+  const kept = new Set(model.kept.map((c) => c.key));
+  const map = termMap(correlations(study, points, terms));
+  const together = new Set(map.flatMap((m) => (m.state === "lost" ? m.with.map((t) => [termKey(m.term), termKey(t)].sort().join("|")) : [])));
+  const estimable = terms.filter((t) => kept.has(termKey(t)));
+  const ratios = reaches(study, model, terms)
+    .filter((r) => termShape(r.term) !== "square")
+    .map((r) => (residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha)))
+    .filter((r): r is number => r !== null);
+  const reduced = pointModel(study, points, estimable);
+  const d = varianceReader(encoder(study, estimable), reduced.kept, reduced.inverse);
+  const sample = regionSample(study, 600);
+  return {
+    groups: together,
+    told: {
+      estimable: estimable.length,
+      clear: map.filter((m) => m.state === "clear").length,
+      ratio: ratios.length > 0 ? Math.max(...ratios) : null,
+      meanError: sample.length > 0 && estimable.length > 0 ? Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length) : null,
+    },
+  };
+}
+
+/** Looks at a next wave beside what was run: its own sight and what it changes. */
+export function followSightOf(study: Study, offer: FollowOffer, ask: Ask): Sight {
+  const { plan, purpose, cautions } = followUp(study, { seed: ask.seed, ...offer.options });
+  const sight = sightOf(study, plan, offer.label, { family: offer.options.kind, trials: plan.trials.length }, { ...ask, together: true });
+  const before = toldOf(study, pointsOf(study), ask);
+  const after = toldOf(study, sight.points, ask);
+  const terms = new Map(askedTerms(study, ask).map((t) => [termKey(t), t]));
+  return {
+    ...sight,
+    id: `follow ${JSON.stringify(offer.options)}`,
+    follow: {
+      kind: offer.options.kind,
+      options: offer.options,
+      purpose,
+      cautions,
+      ...(offer.why === undefined ? {} : { why: offer.why }),
+      before: before.told,
+      after: after.told,
+      parted: [...before.groups]
+        .filter((g) => !after.groups.has(g))
+        .map((g) =>
+          g
+            .split("|")
+            .map((k) => terms.get(k))
+            .filter((t): t is Term => t !== undefined),
+        )
+        .filter((pair) => pair.length === 2),
+    },
   };
 }
 
@@ -251,7 +350,12 @@ function withFrontier(sights: readonly Sight[]): Sight[] {
  * Every suitable plan within the budget: the quick families first, kept rivals, then those that are searched for, each
  * joining as it is found. Sent `true` it ends with what is there.
  */
-export function* sightSteps(study: Study, ask: Ask, rivals: readonly Rival[] = []): Generator<SightsStep, SightsStep, boolean | undefined> {
+export function* sightSteps(
+  study: Study,
+  ask: Ask,
+  rivals: readonly Rival[] = [],
+  follows: readonly FollowOffer[] = [],
+): Generator<SightsStep, SightsStep, boolean | undefined> {
   const { offers, refusals } = quickOffers(study, ask);
   const sights = new Map<string, Sight>();
   // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
@@ -261,6 +365,17 @@ export function* sightSteps(study: Study, ask: Ask, rivals: readonly Rival[] = [
   const named = rivals.map((r) => ({ rival: r, options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? ask.seed } }));
   const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival }[] = [...offers, ...named, ...searched];
   let clock = performance.now();
+  for (const offer of follows) {
+    try {
+      const sight = followSightOf(study, offer, ask);
+      sights.set(sight.id, sight);
+      list = withFrontier([...sights.values()]);
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      refusals.push({ family: offer.label, text: error.message });
+    }
+    if (yield step(0, `next waves: ${offer.label}`)) return step(1, "stopped");
+  }
   for (const [i, offer] of all.entries()) {
     const family = offer.family ?? families.find((f) => f.id === offer.options.family);
     if (!family) continue;
@@ -336,7 +451,7 @@ export interface SightDetail {
 
 /** The rows that open below: prediction error over the region, inflation, chains in letters, efficiencies, aliasing. */
 export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
-  const points = planPoints(sight.plan);
+  const { points } = sight;
   const lost = new Set(sight.lostTerms.map(termKey));
   const terms = askedTerms(study, ask);
   const model = pointModel(study, points, terms);

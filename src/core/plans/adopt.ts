@@ -17,7 +17,9 @@ export function adoptPlan(study: Study, plan: Plan, purpose = "screen"): Study {
         kind: t.kind,
         state: "planned" as const,
         note: "",
-        use: true,
+        // A confirmation is compared with the model first; whether it joins it is the person's to say.
+        use: t.kind !== "confirm",
+        ...(t.kind === "confirm" ? { why: "confirmation" } : {}),
         settings: t.settings,
         results: {},
       })),

@@ -8,7 +8,7 @@ import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanOptions, PlanProgres
 
 const MOST_TRIALS = 5000;
 
-interface Run {
+export interface Run {
   settings: Settings;
   kind: TrialKind;
   block: number;
@@ -29,7 +29,7 @@ export function naturalSettings(study: Study, coded: Settings, snapped: boolean)
 }
 
 /** Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed over. */
-function centreRuns(study: Study, count: number, blocks: number, snapped: boolean): Run[] {
+export function centreRuns(study: Study, count: number, blocks: number, snapped: boolean): Run[] {
   const factors = activeFactors(study);
   if (count === 0) return [];
   if (!factors.some(isNumeric))
@@ -155,6 +155,23 @@ export function* arrange(study: Study, family: PlanFamily, options: PlanOptions)
   if (!snapped) recipe.snap = false;
   recipe.ranges = Object.fromEntries(factors.filter(isNumeric).map((f) => [f.id, rangeOf(f)]));
 
+  return layOut(study, { runs, recipe, seed, lost, ...(options.standardOrder ? { standardOrder: true } : {}) }, random);
+}
+
+/** Runs to be made trials of: in standard order, each with the block (a wave) it belongs to. */
+export interface Layout {
+  runs: readonly Run[];
+  recipe: Recipe;
+  seed: number;
+  lost: number;
+  /** Keep the runs as they stand. */
+  standardOrder?: boolean;
+}
+
+/** Gives runs their ids, waves and run order, going on from what the ledger holds; the order is random from the seed within each wave. */
+export function layOut(study: Study, { runs, recipe, seed, lost, standardOrder }: Layout, random = seededRandom(seed)): Plan {
+  const factors = activeFactors(study);
+  const blocks = runs.reduce((m, r) => Math.max(m, r.block), 0) + 1;
   const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);
   const firstWave =
     Math.max(
@@ -182,7 +199,7 @@ export function* arrange(study: Study, family: PlanFamily, options: PlanOptions)
   waves.forEach((wave, b) => {
     const inBlock = runs.filter((r) => r.block === b);
     const standards = new Map(inBlock.map((run, i) => [run, i + 1]));
-    const ordered = options.standardOrder ? inBlock : runOrder(study, inBlock, random);
+    const ordered = standardOrder ? inBlock : runOrder(study, inBlock, random);
     for (const run of ordered) {
       trials.push({
         id: freshId(taken, "t", next++),
@@ -195,5 +212,5 @@ export function* arrange(study: Study, family: PlanFamily, options: PlanOptions)
       });
     }
   });
-  return { family: family.id, seed, recipe, waves, trials, lost };
+  return { family: recipe.family, seed, recipe, waves, trials, lost };
 }

@@ -121,6 +121,13 @@ export const recipeSchema = z.strictObject({
   seed: z.number().int().nonnegative().optional(),
   standardOrder: z.boolean().optional(),
   snap: z.boolean().optional(),
+  /** A follow-up: which factors it turns, moves or carries on, whether it is half of one, where it starts or stands. */
+  factors: z.array(z.string()).max(50).optional(),
+  half: z.boolean().optional(),
+  of: z.array(z.string()).max(500).optional(),
+  at: settings.optional(),
+  step: number.optional(),
+  response: z.string().optional(),
   /** Low and high of each numeric factor when the wave was planned. */
   ranges: z.record(z.string(), z.tuple([number, number])).optional(),
 });

@@ -63,7 +63,7 @@ interface Frame {
  * Coded axial distance: rotatable F^¼ (Box & Hunter 1957), spherical √k, face 1, orthogonal to blocks
  * α² = F(2k + n_a0)/(2(F + n_c0)); left out, rotatable but no farther than the limits allow.
  */
-function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, asked: PlanOptions["axial"], shrink: boolean): number {
+export function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, asked: PlanOptions["axial"], shrink: boolean): number {
   const k = factors.length;
   const rotatable = corners ** 0.25;
   const { distance, by } = reach(factors);

@@ -1,0 +1,61 @@
+import { activeFactors, isCentre, isNumeric } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { NumericFactor, Settings, Study } from "../../study/schema";
+import { centreRuns, naturalSettings } from "../arrange";
+import { categoryCombinations, hasMiddle } from "../cross";
+import { axialDistance } from "../families/composite";
+import { type FollowOptions, type FollowRuns, namedFactors } from "./follow";
+
+const CENTRES = 3;
+const AXIAL_CENTRES = 2;
+
+/** Centre points alone, spread over categories. */
+export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
+  const n = options.trials ?? CENTRES;
+  if (!Number.isInteger(n) || n < 1 || n > 200)
+    throw new StudyError("bad-count", `The number of centre points is ${n}; give a whole number from 1 to 200.`, ["trials"]);
+  return {
+    runs: centreRuns(study, n, 1, true),
+    cautions: [
+      study.trials.some((t) => isCentre(study, t))
+        ? "Set beside the centre points already run, these show whether the process has shifted; they tell a bend only through them."
+        : "A wave of centre points alone cannot tell a bend from a shift between waves: both move all its trials alike. Run a few corners again with it.",
+    ],
+  };
+}
+
+/**
+ * Axial points (Box & Wilson 1951) for the factors named, all numeric ones unless said, others at their middle: with
+ * the corners already run they make a second-order plan. Categories take turns, so that each is met.
+ */
+export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
+  const active = activeFactors(study);
+  const named = namedFactors(study, options.factors);
+  const numeric = active.filter((f): f is NumericFactor => isNumeric(f) && hasMiddle(f));
+  const moved = (named.length > 0 ? named : numeric).filter((f): f is NumericFactor => {
+    if (isNumeric(f) && hasMiddle(f)) return true;
+    throw new StudyError("no-middle", `${f.name} has no middle, so it takes no axial points; leave it out.`, ["factors"]);
+  });
+  if (moved.length === 0) throw new StudyError("no-middle", "Axial points need a numeric factor with a middle; this study has none.", ["factors"]);
+  const counted = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
+  const centreCorners = counted.filter((t) => isCentre(study, t)).length;
+  const corners = Math.max(1, counted.filter((t) => t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal").length);
+  const centre = options.centre ?? AXIAL_CENTRES;
+  const alpha = axialDistance({ factors: moved, corners, centreCorners, centreAxial: centre }, options.axial, false);
+  const combinations = categoryCombinations(active);
+  const runs: FollowRuns["runs"] = [];
+  moved.forEach((f, i) =>
+    [-1, 1].forEach((sign, j) => {
+      const point: Settings = { ...combinations[(i + j) % combinations.length] };
+      for (const other of numeric) point[other.id] = 0;
+      for (const other of active) if (isNumeric(other) && point[other.id] === undefined) point[other.id] = -1;
+      point[f.id] = sign * alpha;
+      runs.push({ settings: naturalSettings(study, point, true), kind: "axial" });
+    }),
+  );
+  runs.push(...centreRuns(study, centre, 1, true));
+  const cautions: string[] = [];
+  if (centre === 0)
+    cautions.push("Without centre points in this wave its shift can only be told through the axial points; two or three would settle it.");
+  return { runs, recipe: { axial: options.axial ?? alpha, centre, factors: moved.map((f) => f.id) }, cautions };
+}

@@ -1,0 +1,157 @@
+import { activeFactors, isNumeric, rangeOf } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import { allowed } from "../../study/region";
+import type { Recipe, Settings, Study, Term } from "../../study/schema";
+import type { TermSetName } from "../../terms/candidates";
+import { layOut, type Run } from "../arrange";
+import { makePlan } from "../make-plan";
+import type { Plan } from "../plan";
+import { confirmRuns, pathRuns, repeatRuns } from "./again";
+import { axialRuns, centreOnly } from "./bends";
+import { carryRuns } from "./carry";
+import { foldOver, missingFraction } from "./turned";
+
+export const FOLLOW_KINDS = ["foldover", "missing-fraction", "axial", "augment", "centre", "repeat", "carry", "ascent", "confirm"] as const;
+export type FollowKind = (typeof FOLLOW_KINDS)[number];
+
+/** What a next wave is asked for. */
+export interface FollowOptions {
+  kind: FollowKind;
+  /** Ids or letters: turned by a fold-over, moved by axial points, carried on by `carry`. */
+  factors?: string[];
+  /** Fold-over: run half of it. */
+  half?: boolean;
+  /** New trials: of an augmentation, a confirmation, a path, copies of a repeat, or centre points. */
+  trials?: number;
+  /** Centre points beside the others. */
+  centre?: number;
+  terms?: TermSetName | Term[];
+  axial?: string | number;
+  /** Where a confirmation stands, a path starts, or idle factors are held. */
+  at?: Settings;
+  /** Trials to repeat; all that count unless said. */
+  of?: string[];
+  /** Of a path: its points, worked out from a model. */
+  path?: readonly Settings[];
+  /** Of a path: the response it climbs for and the step of its steepest factor. */
+  response?: string;
+  step?: number;
+  seed?: number;
+  standardOrder?: boolean;
+}
+
+/** Base runs of a next wave and what must be said before it is adopted. */
+export interface FollowRuns {
+  runs: { settings: Settings; kind: Run["kind"] }[];
+  recipe?: Partial<Recipe>;
+  cautions?: string[];
+  /** Run one after another, as they stand. */
+  inOrder?: boolean;
+}
+
+export interface FollowUp {
+  plan: Plan;
+  purpose: string;
+  cautions: string[];
+}
+
+const PURPOSES: Record<FollowKind, string> = {
+  foldover: "fold over",
+  "missing-fraction": "run the missing fraction",
+  axial: "look for bends",
+  augment: "part named terms",
+  centre: "centre points",
+  repeat: "repeat",
+  carry: "characterise the active factors",
+  ascent: "climb",
+  confirm: "confirm",
+};
+
+/** Factors named by id, letter or name. */
+export function namedFactors(study: Study, names: readonly string[] | undefined): Study["factors"] {
+  const factors = activeFactors(study);
+  return (names ?? []).map((name) => {
+    const found = factors.find((f) => f.id === name || f.letter === name || f.name.toLowerCase() === name.toLowerCase());
+    if (!found)
+      throw new StudyError(
+        "unknown-id",
+        `There is no factor “${name}” in use; the factors are ${factors.map((f) => `${f.letter} ${f.id}`).join(", ")}.`,
+        ["factors"],
+      );
+    return found;
+  });
+}
+
+function runsOf(study: Study, options: FollowOptions): FollowRuns {
+  switch (options.kind) {
+    case "foldover":
+      return foldOver(study, options);
+    case "missing-fraction":
+      return missingFraction(study, options);
+    case "axial":
+      return axialRuns(study, options);
+    case "centre":
+      return centreOnly(study, options);
+    case "repeat":
+      return repeatRuns(study, options);
+    case "carry":
+      return carryRuns(study, options);
+    case "ascent":
+      return pathRuns(study, options);
+    case "confirm":
+      return confirmRuns(study, options);
+    case "augment":
+      throw new StudyError("unreachable", "An augmentation is built for a model.", ["kind"]);
+  }
+}
+
+/**
+ * Plans the wave that follows the trials of a study: a wave of its own, a block in the model, the ledger kept.
+ * @throws StudyError when the study's trials do not allow it, with the way out
+ */
+export function followUp(study: Study, options: FollowOptions): FollowUp {
+  const earlier = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
+  if (earlier.length === 0 && options.kind !== "confirm")
+    throw new StudyError("no-trials", "There are no trials to follow up; plan a first wave.", ["trials"]);
+  const seed = options.seed ?? 1;
+  if (options.kind === "augment") {
+    if (options.trials === undefined)
+      throw new StudyError("missing", "An augmentation needs the number of trials to add; give --trials.", ["trials"]);
+    const plan = makePlan(study, {
+      family: "optimal",
+      keep: true,
+      trials: options.trials,
+      terms: options.terms ?? "quadratic",
+      seed,
+      ...(options.centre ? { centre: options.centre } : {}),
+      ...(options.standardOrder ? { standardOrder: true } : {}),
+    });
+    return { plan, purpose: PURPOSES.augment, cautions: [] };
+  }
+  const { runs, recipe: more, cautions = [], inOrder } = runsOf(study, options);
+  const open = runs.filter((r) => r.kind === "confirm" || allowed(study, r.settings));
+  if (open.length === 0)
+    throw new StudyError("empty-region", "The region excludes every trial of this wave; widen its limits or choose another wave.", ["region"]);
+  const recipe: Recipe = {
+    family: options.kind,
+    trials: runs.length,
+    seed,
+    ...(options.factors?.length ? { factors: namedFactors(study, options.factors).map((f) => f.id) } : {}),
+    ...(options.half ? { half: true } : {}),
+    ...(options.at ? { at: options.at } : {}),
+    ...more,
+    ranges: Object.fromEntries(
+      activeFactors(study)
+        .filter(isNumeric)
+        .map((f) => [f.id, rangeOf(f)]),
+    ),
+  };
+  const plan = layOut(study, {
+    runs: open.map((r) => ({ ...r, block: 0 })),
+    recipe,
+    seed,
+    lost: runs.length - open.length,
+    ...(options.standardOrder || inOrder ? { standardOrder: true } : {}),
+  });
+  return { plan, purpose: PURPOSES[options.kind], cautions };
+}

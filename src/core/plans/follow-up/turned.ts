@@ -1,0 +1,148 @@
+import { regularOf } from "../../appraisal/aliasing";
+import { pointModel } from "../../appraisal/terms-info";
+import { activeFactors, isNumeric, plannedRange, snap } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { Factor, Settings, Study, Trial } from "../../study/schema";
+import { termSet } from "../../terms/candidates";
+import { makePlan } from "../make-plan";
+import { generateWords, missingFractions, wordLength, wordText } from "../words";
+import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from "./follow";
+
+const MOST_MISSING = 63;
+
+/** The latest wave of corners that is not itself a follow-up. */
+function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[] } {
+  const own = (t: Trial): boolean =>
+    t.state !== "skipped" && t.state !== "failed" && (t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal");
+  const wave = [...study.waves]
+    .reverse()
+    .find((w) => !(FOLLOW_KINDS as readonly string[]).includes(w.plan.family) && study.trials.filter((t) => t.wave === w.id && own(t)).length >= 4);
+  if (!wave) throw new StudyError("no-corners", "No wave of at least four corner trials is there to turn; plan a two-level wave first.", ["waves"]);
+  return { wave, trials: study.trials.filter((t) => t.wave === wave.id && own(t)) };
+}
+
+/** The opposite of a setting within the range its wave was planned with. */
+function opposite(study: Study, wave: string, f: Factor, value: number | string): number | string {
+  if (!isNumeric(f)) return f.levels[0] === value ? f.levels[1] : f.levels[0];
+  const [low, high] = plannedRange(study, wave, f);
+  const turned = f.scale === "log" ? (low * high) / (value as number) : low + high - (value as number);
+  return snap(f, turned, true);
+}
+
+/** How many main effects and pairs a set of points tells apart: the rank of their columns. */
+const tells = (study: Study, settings: readonly Settings[], waves: readonly string[]): number =>
+  pointModel(study, { settings: [...settings], waves: [...waves] }, termSet(study, "main+2fi")).rank.rank;
+
+/**
+ * Fold-over (Box & Hunter 1961): the latest wave of corners again with the factors named (all unless said) at their
+ * opposite ends. Half of it (Mee & Peralta 2000) keeps the half that tells most apart.
+ */
+export function foldOver(study: Study, options: FollowOptions): FollowRuns {
+  const { wave, trials } = cornersOf(study);
+  const active = activeFactors(study);
+  const named = namedFactors(study, options.factors);
+  const turned = named.length > 0 ? named : options.half ? [bestToTurn(study, wave.id, trials)] : active;
+  const wide = turned.find((f) => !isNumeric(f) && f.levels.length > 2);
+  if (wide)
+    throw new StudyError("wide-category", `${wide.name} has more than two levels, so it has no opposite; name the factors to turn without it.`, [
+      "factors",
+    ]);
+  const fold = (t: Trial): Settings => ({
+    ...t.settings,
+    ...Object.fromEntries(turned.map((f) => [f.id, opposite(study, wave.id, f, t.settings[f.id])])),
+  });
+  let runs = trials.map((t) => ({ settings: fold(t), kind: "factorial" as const }));
+  const cautions: string[] = [];
+  const regular = regularOf(study, { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) });
+  if (regular) {
+    const mask = regular.factors.reduce((m, f, j) => (turned.some((t) => t.id === f.id) ? m | (1 << j) : m), 0);
+    const odd = generateWords(regular.plan.basis)
+      .filter((w) => wordLength(w.mask & mask) % 2 === 1)
+      .map((w) =>
+        wordText(
+          w,
+          regular.factors.map((f) => f.letter),
+        ),
+      );
+    if (regular.definingRelation.length > 0 && odd.length === 0)
+      throw new StudyError(
+        "fold-over-idle",
+        `Every word of this plan (${regular.definingRelation.slice(0, 3).join(", ")}) holds an even number of the factors turned, so turning them gives the same trials again; turn one factor alone.`,
+        ["factors"],
+      );
+    if (odd.length > 0)
+      cautions.push(
+        `The new wave is a block: what the turned words say (${odd.slice(0, 3).join(", ")}${odd.length > 3 ? ", …" : ""}) is from now on confounded with the shift between waves.`,
+      );
+  }
+  if (options.half) {
+    const halves = active
+      .filter((f) => isNumeric(f) || f.levels.length === 2)
+      .flatMap((f) => {
+        const ends = [...new Set(runs.map((r) => r.settings[f.id]))];
+        return ends.length === 2 ? ends.map((end) => runs.filter((r) => r.settings[f.id] === end)) : [];
+      })
+      .filter((half) => half.length * 2 === runs.length);
+    if (halves.length === 0) throw new StudyError("no-half", "This fold-over has no factor that splits it in halves; run all of it.", ["half"]);
+    const base = trials.map((t) => t.settings);
+    runs = halves
+      .map((half) => ({ half, told: tells(study, [...base, ...half.map((r) => r.settings)], [...base.map(() => "a"), ...half.map(() => "b")]) }))
+      .reduce((a, b) => (b.told > a.told ? b : a)).half;
+  }
+  if (options.centre) cautions.push("Centre points of this wave beside those of the first show the shift between waves.");
+  return { runs, recipe: { factors: turned.map((f) => f.id) }, cautions };
+}
+
+/** The one factor whose turning, in halves, tells most apart. */
+function bestToTurn(study: Study, wave: string, trials: readonly Trial[]): Factor {
+  const base = trials.map((t) => t.settings);
+  const able = activeFactors(study).filter((f) => isNumeric(f) || f.levels.length === 2);
+  if (able.length === 0) throw new StudyError("wide-category", "No factor has just two ends to turn.", ["factors"]);
+  return able
+    .map((f) => {
+      const turned = trials.map((t) => ({ ...t.settings, [f.id]: opposite(study, wave, f, t.settings[f.id]) }));
+      return { f, told: tells(study, [...base, ...turned], [...base.map(() => "a"), ...turned.map(() => "b")]) };
+    })
+    .reduce((a, b) => (b.told > a.told ? b : a)).f;
+}
+
+/** The fraction of the same family, not yet run, that makes most of the whole: highest resolution, fewest short words. */
+export function missingFraction(study: Study, options: FollowOptions): FollowRuns {
+  const { wave, trials } = cornersOf(study);
+  const { generators } = wave.plan;
+  if (!generators)
+    throw new StudyError(
+      "not-a-fraction",
+      `${wave.name} is not a regular fraction, so no fraction of its family is missing; a fold-over or an augmentation would part its effects.`,
+      ["waves"],
+    );
+  const run = new Set(study.waves.flatMap((w) => (w.plan.generators ? [w.plan.generators.replaceAll(" ", "")] : [])));
+  const left = missingFractions(generators)
+    .filter((g) => !run.has(g))
+    .slice(0, MOST_MISSING);
+  if (left.length === 0) throw new StudyError("all-run", "Every fraction of this family has been run.", ["waves"]);
+  const base = trials.map((t) => t.settings);
+  const offers = left.map((g) => {
+    const plan = makePlan({ ...study, trials: [], waves: [] }, { family: "fraction", generators: g, standardOrder: true, seed: options.seed ?? 1 });
+    const settings = plan.trials.map((t) => t.settings);
+    const regular = regularOf(study, { settings: [...base, ...settings], waves: [...base, ...settings].map(() => "") });
+    return { g, settings, resolution: regular ? (regular.resolution ?? 99) : 0, words: regular?.wordLengthPattern ?? [] };
+  });
+  const best = offers.reduce((a, b) => (b.resolution > a.resolution || (b.resolution === a.resolution && fewer(b.words, a.words)) ? b : a));
+  const before = regularOf(study, { settings: base, waves: base.map(() => "") });
+  const parted = before?.definingRelation ?? [];
+  return {
+    runs: best.settings.map((settings) => ({ settings, kind: "factorial" as const })),
+    recipe: { generators: best.g },
+    cautions:
+      parted.length > 0
+        ? ["One word of the first fraction now stands for the shift between the waves; the effects in it are confounded with that shift."]
+        : [],
+  };
+}
+
+/** Whether one word-length pattern has fewer short words than another. */
+function fewer(a: readonly number[], b: readonly number[]): boolean {
+  for (let i = 0; i < Math.max(a.length, b.length); i++) if ((a[i] ?? 0) !== (b[i] ?? 0)) return (a[i] ?? 0) < (b[i] ?? 0);
+  return false;
+}

@@ -1,0 +1,138 @@
+import type { FollowOffer } from "../appraisal/sight";
+import { pText } from "../model/checks";
+import { storedModel } from "../model/data";
+import { type Fit, presentFit } from "../model/fit";
+import { effectLadder, type Rung } from "../model/ladder";
+import { hasMiddle } from "../plans/cross";
+import { activeFactors, centreSettings, isNumeric } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Study, Term } from "../study/schema";
+import { steepestAscent } from "../surface/ascent";
+import { presentPredictor } from "../surface/average";
+import { alphabetOf, inModelOrder, termLetters } from "../terms/term";
+import { listed } from "./reading";
+
+/** What each modelled response says of its terms. */
+interface Said {
+  name: string;
+  fit: Fit;
+  active: Rung[];
+}
+
+function saidOf(study: Study): Said[] {
+  const alpha = 1 - study.confidence;
+  return study.responses.flatMap((r) => {
+    try {
+      const fit = presentFit(study, r.id);
+      if (!storedModel(study, r.id) && fit.summary.residualDf < 1) return [];
+      return [{ name: r.name, fit, active: effectLadder(study, fit).rungs.filter((x) => x.inModel && x.p !== null && x.p < alpha) }];
+    } catch (error) {
+      // A response without results, or constant, asks for nothing.
+      if (error instanceof StudyError) return [];
+      throw error;
+    }
+  });
+}
+
+/**
+ * The waves that may follow a study's trials, those it needs now first, each with the reason: an active chain to part,
+ * a bend that nothing carries, a best that lies outside, no pure error, a setpoint not confirmed. The person decides.
+ */
+export function nextWaves(study: Study): FollowOffer[] {
+  if (!study.trials.some((t) => t.state !== "skipped" && t.state !== "failed")) return [];
+  const alphabet = alphabetOf(study);
+  const said = saidOf(study);
+  const factors = activeFactors(study);
+  const numeric = factors.filter((f) => isNumeric(f) && hasMiddle(f));
+  const out: FollowOffer[] = [];
+  const chained = said.flatMap((s) => s.active.filter((r) => r.aliases.length > 0).map((r) => ({ ...s, rung: r })));
+  const chain = chained[0];
+  const chainWords = chain
+    ? `${termLetters(alphabet, chain.rung.term)} = ${chain.rung.aliases
+        .slice(0, 2)
+        .map((t) => termLetters(alphabet, t))
+        .join(" = ")} is active in ${chain.name} and cannot be told apart${chained.length > 1 ? `, nor ${chained.length - 1} more like it` : ""}.`
+    : undefined;
+  const bent = said.find((s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < 1 - study.confidence);
+  const hasAxial = study.trials.some((t) => t.kind === "axial");
+  const waiting = study.trials.some((t) => t.kind === "confirm");
+  if (study.setpoint && !waiting)
+    out.push({ options: { kind: "confirm", trials: 3 }, label: "Confirm the setpoint", why: "The setpoint is chosen and has not been run." });
+  const fraction = study.waves.find((w) => w.plan.generators);
+  const wide = factors.some((f) => !isNumeric(f) && f.levels.length > 2);
+  if (chainWords) {
+    // The pairs in question, by name: fewest trials that part them.
+    const terms = inModelOrder(alphabet, [
+      ...said.flatMap((s) => s.fit.terms),
+      ...chained.flatMap((c) => [c.rung.term, ...c.rung.aliases]).filter((t): t is Term => t.length <= 2),
+    ]);
+    const whole = inModelOrder(alphabet, [...factors.map((f): Term => [f.id]), ...terms]);
+    out.push({
+      options: { kind: "augment", trials: Math.max(4, Math.ceil(chained.length * 2)), terms: whole },
+      label: "Part the active chains",
+      why: chainWords,
+    });
+    if (!wide) out.push({ options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWords });
+    if (fraction) out.push({ options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWords });
+  }
+  if (bent && !hasAxial && numeric.length > 0)
+    out.push({
+      options: { kind: "axial" },
+      label: "Axial points",
+      why: `The centre of ${bent.name} lies off the straight lines (${pText(bent.fit.curvature?.p ?? 1)}); axial points say which factor bends.`,
+    });
+  const uphill = study.responses.find((r) => {
+    if (r.goal.aim === "watch" || !storedModel(study, r.id)) return false;
+    try {
+      const predictor = presentPredictor(study, r.id);
+      const retired = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+      const centre = { ...centreSettings(study.factors), ...retired };
+      const path = steepestAscent(study, predictor, centre);
+      const within = path.points.filter((p) => p.inside);
+      const limit = r.goal.aim === "raise" ? r.goal.low : r.goal.aim === "lower" ? r.goal.high : undefined;
+      const last = within[within.length - 1];
+      return (
+        limit !== undefined &&
+        last !== undefined &&
+        path.points.some((p) => !p.inside) &&
+        (r.goal.aim === "raise" ? last.predicted < limit : last.predicted > limit)
+      );
+    } catch (error) {
+      if (error instanceof StudyError) return false;
+      throw error;
+    }
+  });
+  if (uphill)
+    out.push({
+      options: { kind: "ascent", response: uphill.id, trials: 4 },
+      label: `Climb for ${uphill.name}`,
+      why: `${uphill.name} does not reach its limit inside these ranges, and its model still climbs at their edge.`,
+    });
+  const noisy = said.find((s) => s.fit.summary.residualDf < 3);
+  if (noisy)
+    out.push({
+      options: { kind: "centre", trials: 4 },
+      label: "Centre points",
+      why: `${noisy.name} has ${noisy.fit.summary.residualDf} degrees of freedom for error: too few to judge effects by.`,
+    });
+  // Then what may be chosen though nothing asks for it.
+  const offered = new Set(out.map((o) => o.options.kind));
+  const also = (options: FollowOffer["options"], label: string): void => {
+    if (!offered.has(options.kind)) out.push({ options, label });
+  };
+  if (!wide) also({ kind: "foldover" }, "Fold-over");
+  if (fraction) also({ kind: "missing-fraction" }, "The missing fraction");
+  if (numeric.length > 0 && !hasAxial) also({ kind: "axial" }, "Axial points");
+  const active = new Set(said.flatMap((s) => s.active.flatMap((r) => r.term)));
+  const carried = factors.filter((f) => active.has(f.id));
+  const idle = factors.filter((f) => !active.has(f.id));
+  if (said.length > 0 && carried.length >= 2 && idle.length > 0 && carried.length <= 6)
+    out.push({
+      options: { kind: "carry", factors: carried.map((f) => f.id) },
+      label: `Carry ${listed(carried.map((f) => f.letter))} on`,
+      why: `${listed(idle.slice(0, 4).map((f) => f.name))} ${idle.length === 1 ? "looks" : "look"} idle in every response; the rest can be characterised.`,
+    });
+  also({ kind: "centre", trials: 3 }, "Centre points");
+  also({ kind: "repeat" }, "Repeat what was run");
+  return out;
+}

@@ -1,0 +1,179 @@
+import { resultValue, storedModel } from "../model/data";
+import { tQuantile } from "../numerics/distributions";
+import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
+import type { Settings, Study, Trial } from "../study/schema";
+import { presentPredictor } from "../surface/average";
+import type { Prediction } from "../surface/predict";
+import { limitsOf } from "./desirability";
+
+/** One response of a confirmation: what was said, what came, whether they agree. */
+export interface Verdict {
+  response: string;
+  predicted: number;
+  /** Interval for the mean of as many new trials, no shift between waves assumed. */
+  interval: [number, number] | null;
+  /** The same with the variance between waves added, where two or more were run before. */
+  withWaves: [number, number] | null;
+  mean: number;
+  n: number;
+  s: number | null;
+  /** Inside the interval, each response judged at the joint level (Bonferroni). */
+  agrees: boolean | null;
+  /** The mean keeps the limits of the goal. */
+  meetsLimits: boolean | null;
+  /** Distance of the mean from the nearer limit over three standard deviations of single trials, from noise alone. */
+  ppk: number | null;
+}
+
+export interface Confirmation {
+  settings: Settings;
+  wave: string;
+  trials: Trial[];
+  /** Trials with a result of every judged response. */
+  complete: boolean;
+  verdicts: Verdict[];
+  /** Null while results are missing. */
+  agrees: boolean | null;
+  /** What to look at first where it does not agree, with figures. */
+  suspects: string[];
+}
+
+/** Variance between waves of one fit, from its wave coefficients about their mean. */
+function waveVariance(coefficients: readonly number[]): number {
+  // Sum-to-zero coding leaves the last wave out: it is minus the sum of the others.
+  const all = coefficients.length === 1 ? [-coefficients[0], coefficients[0]] : [...coefficients, -coefficients.reduce((t, c) => t + c, 0)];
+  return all.reduce((t, c) => t + c * c, 0) / (all.length - 1);
+}
+
+/**
+ * Compares the latest confirmation wave with what the models, which do not use it, say of its settings:
+ * ŷ ± t·s·√(d + 1/m) for the mean of m new trials, Bonferroni over responses for the joint verdict.
+ *
+ * @returns undefined when no confirmation is planned
+ */
+export function confirmation(study: Study): Confirmation | undefined {
+  const last = [...study.trials].reverse().find((t) => t.kind === "confirm" && t.state !== "skipped");
+  if (!last) return undefined;
+  const trials = study.trials.filter((t) => t.kind === "confirm" && t.wave === last.wave && t.state !== "skipped" && t.state !== "failed");
+  const judged = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
+  const factors = activeFactors(study);
+  const settings = last.settings;
+  const out: Confirmation = {
+    settings,
+    wave: last.wave,
+    trials,
+    complete: trials.every((t) => judged.every((r) => resultValue(t.results[r.id]) !== null)),
+    verdicts: [],
+    agrees: null,
+    suspects: [],
+  };
+  // The models are those without the confirmation, even where a person has let it join since.
+  const before: Study = { ...study, trials: study.trials.map((t) => (trials.includes(t) ? { ...t, use: false } : t)) };
+  const alpha = (1 - study.confidence) / Math.max(1, judged.length);
+  const far: { name: string; text: string; prediction: Prediction }[] = [];
+  for (const r of judged) {
+    const read = presentPredictor(before, r.id);
+    const { fit } = read;
+    const values = trials.map((t) => resultValue(t.results[r.id])).filter((v): v is number => v !== null);
+    if (values.length === 0) continue;
+    // Trials set a little differently are compared with what the model says of what was set.
+    const at = trials.every((t) => factors.every((f) => sameSetting(f, settingsAsRun(t)[f.id], settings[f.id]))) ? settings : settingsAsRun(last);
+    const said = read.predict(at);
+    const m = values.length;
+    const mean = values.reduce((t, v) => t + v, 0) / m;
+    const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - mean) ** 2, 0) / (m - 1)) : null;
+    const df = Math.min(...read.members.map((q) => q.fit.summary.residualDf));
+    const noise = Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
+    let interval: Verdict["interval"] = null;
+    let withWaves: Verdict["withWaves"] = null;
+    if (df > 0 && said.standardError !== null && fit.transform === "none") {
+      const t = tQuantile(1 - alpha / 2, df);
+      const half = t * Math.sqrt(said.standardError ** 2 + noise ** 2 / m);
+      interval = [said.mean - half, said.mean + half];
+      const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
+      if (shifts.length > 0) {
+        const wide = t * Math.sqrt(said.standardError ** 2 + noise ** 2 / m + waveVariance(shifts));
+        withWaves = [said.mean - wide, said.mean + wide];
+      }
+    }
+    const limits = limitsOf(r.goal);
+    const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);
+    out.verdicts.push({
+      response: r.id,
+      predicted: said.mean,
+      interval,
+      withWaves,
+      mean,
+      n: m,
+      s,
+      agrees: interval ? mean >= interval[0] && mean <= interval[1] : null,
+      meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
+      ppk: bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
+    });
+    if (interval && (mean < interval[0] || mean > interval[1]))
+      far.push({
+        name: r.name,
+        text: `${mean < interval[0] ? "below" : "above"} by ${(Math.abs(mean - said.mean) / noise).toFixed(1)} s`,
+        prediction: said,
+      });
+  }
+  const told = out.verdicts.filter((v) => v.agrees !== null);
+  if (!out.complete || told.length === 0) return out;
+  out.agrees = told.every((v) => v.agrees);
+  if (!out.agrees) out.suspects = suspectsOf(before, out, far);
+  return out;
+}
+
+/** What may be behind a confirmation that does not agree, the likeliest first. */
+function suspectsOf(study: Study, c: Confirmation, far: readonly { name: string; text: string; prediction: Prediction }[]): string[] {
+  const out: string[] = [];
+  const missed = c.verdicts.filter((v) => v.agrees === false);
+  const explained = missed.filter((v) => v.withWaves && v.mean >= v.withWaves[0] && v.mean <= v.withWaves[1]);
+  if (explained.length === missed.length)
+    out.push(
+      `A shift between waves: with the variation seen between earlier waves ${missed.length === 1 ? "the result lies" : "all results lie"} inside the interval.`,
+    );
+  else if (missed.length > 1 && far.every((f) => f.text.startsWith(far[0].text.slice(0, 5))))
+    out.push(`A shift between waves: ${far.map((f) => `${f.name} lies ${f.text}`).join(", ")}, all to one side.`);
+  const beyond = far.filter((f) => f.prediction.extrapolates);
+  if (beyond.length > 0) out.push(`Extrapolation: the place lies farther out than any trial behind ${beyond.map((f) => f.name).join(", ")}.`);
+  for (const v of missed) {
+    const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
+    const { fit } = presentPredictor(study, v.response);
+    if (fit.curvature && fit.curvature.p !== null && fit.curvature.p < 1 - study.confidence)
+      out.push(`A missing bend: the centre of ${name} lay off the straight lines (p ${fit.curvature.p.toFixed(3)}), and no square carries it.`);
+    else if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < 1 - study.confidence)
+      out.push(`A missing term: lack of fit of ${name} was clear of noise (p ${fit.lackOfFit.p.toFixed(3)}).`);
+  }
+  const order = c.trials.map((t) => t.order);
+  for (const v of missed) {
+    const values = c.trials.map((t) => resultValue(t.results[v.response])).filter((x): x is number => x !== null);
+    const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
+    const rising = values.slice(1).every((x, i) => x > values[i]);
+    const falling = values.slice(1).every((x, i) => x < values[i]);
+    if (values.length >= 3 && (rising || falling))
+      out.push(`Drift: ${name} ${rising ? "rose" : "fell"} from trial to trial (${order[0]} to ${order[order.length - 1]}).`);
+  }
+  for (const v of missed) {
+    const near = out.length === 0;
+    const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
+    if (near) out.push(`None of the usual causes shows for ${name}: look at how the trials were set and measured before the model.`);
+  }
+  return out;
+}
+
+/**
+ * Fewest confirmation trials for an interval of the mean no wider than asked.
+ *
+ * @param half half the width wanted, in the response's unit
+ * @returns null when even a hundred would not do, or nothing is known of the noise
+ */
+export function confirmationsFor(study: Study, response: string, at: Settings, half: number): number | null {
+  const read = presentPredictor(study, response);
+  const { s, residualDf } = read.fit.summary;
+  const said = read.predict(at);
+  if (s === null || residualDf < 1 || said.standardError === null) return null;
+  const t = tQuantile((1 + study.confidence) / 2, residualDf);
+  for (let m = 1; m <= 100; m++) if (t * Math.sqrt(said.standardError ** 2 + s ** 2 / m) <= half) return m;
+  return null;
+}

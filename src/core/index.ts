@@ -39,6 +39,7 @@ export * from "./readings/trail";
 export * from "./readings/trials";
 export * from "./rigs";
 export * from "./rigs/rig";
+export * from "./setpoint/capability";
 export * from "./setpoint/chance";
 export * from "./setpoint/confirm";
 export * from "./setpoint/desirability";

@@ -56,8 +56,6 @@ export function nextWaves(study: Study): FollowOffer[] {
   const bent = said.find((s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < 1 - study.confidence);
   const hasAxial = study.trials.some((t) => t.kind === "axial");
   const waiting = study.trials.some((t) => t.kind === "confirm");
-  if (study.setpoint && !waiting)
-    out.push({ options: { kind: "confirm", trials: 3 }, label: "Confirm the setpoint", why: "The setpoint is chosen and has not been run." });
   const fraction = study.waves.find((w) => w.plan.generators);
   const wide = factors.some((f) => !isNumeric(f) && f.levels.length > 2);
   if (chainWords) {
@@ -115,6 +113,8 @@ export function nextWaves(study: Study): FollowOffer[] {
       label: "Centre points",
       why: `${noisy.name} has ${noisy.fit.summary.residualDf} degrees of freedom for error: too few to judge effects by.`,
     });
+  if (study.setpoint && !waiting)
+    out.push({ options: { kind: "confirm", trials: 3 }, label: "Confirm the setpoint", why: "The setpoint is chosen and has not been run." });
   // Then what may be chosen though nothing asks for it.
   const offered = new Set(out.map((o) => o.options.kind));
   const also = (options: FollowOffer["options"], label: string): void => {

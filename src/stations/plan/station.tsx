@@ -33,6 +33,7 @@ import { StationFrame } from "@/ui/shell/frame";
 import { CostSight } from "./cost-sight";
 import { Count } from "./count";
 import { ImportTrials } from "./import-trials";
+import { NextWave } from "./next-wave";
 import { OwnPlan } from "./own-plan";
 import css from "./plan.module.css";
 import { PowerChart, SpaceChart } from "./rows/curves";
@@ -90,6 +91,8 @@ export function PlanStation() {
     alpha: 1 - study.confidence,
     seed: 1,
     standardOrder: false,
+    // A wave that follows is judged with what was run before it.
+    together: study.trials.some((t) => t.state !== "skipped" && t.state !== "failed"),
   });
   const [responseId, setResponse] = useState<string | undefined>(undefined);
   const [own, setOwn] = useState<Sight[]>([]);
@@ -113,8 +116,11 @@ export function PlanStation() {
     () => [...search.step.sights, ...own.filter((o) => !search.step.sights.some((s) => s.id === o.id))],
     [search.step.sights, own],
   );
+  const follows = useMemo(() => sights.filter((s) => s.follow), [sights]);
   const usual = useMemo(() => {
-    const affordable = sights.filter((s) => s.ratio !== null);
+    const needed = follows.filter((s) => s.follow?.why).slice(0, 2);
+    if (needed.length > 0) return needed.map((s) => s.id);
+    const affordable = sights.filter((s) => s.ratio !== null && !s.follow);
     const able = affordable.filter((s) => s.tellsAll);
     // The cheapest that tells all, the sharpest that does, and what is left cheaper than both.
     const first = able.find((s) => !s.noErrorDf) ?? able[0] ?? affordable[affordable.length - 1];
@@ -122,7 +128,7 @@ export function PlanStation() {
       .filter((s) => s.n < (first?.n ?? 0))
       .sort((a, b) => b.n - a.n || a.lostTerms.length - b.lostTerms.length || (a.ratio ?? 0) - (b.ratio ?? 0))[0];
     return [cheaper, first].filter((s): s is Sight => s !== undefined).map((s) => s.id);
-  }, [sights]);
+  }, [sights, follows]);
   const pickedIds = (chosen ?? usual).filter((p) => sights.some((s) => s.id === p));
   const pickedKey = pickedIds.join("|");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the ids say which; a new list of the same plans is no news.
@@ -135,7 +141,10 @@ export function PlanStation() {
   const pick = (plan: string): void => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
   const letterOf = (i: number): string => String.fromCharCode(97 + i);
   const adopt = (s: Sight): void => {
-    const refused = commit(additions(study, adoptPlan(study, s.plan, study.waves.length === 0 ? "screen" : "next wave")), `adopted ${s.label}`);
+    const refused = commit(
+      additions(study, adoptPlan(study, s.plan, s.follow?.purpose ?? (study.waves.length === 0 ? "screen" : "next wave"))),
+      `adopted ${s.label}`,
+    );
     if (refused) say(refused);
     else router.push(`/studies/${id}/trials`);
   };
@@ -200,7 +209,7 @@ export function PlanStation() {
       note: "what could go wrong",
       cell: (s, i) => {
         const d = details[i];
-        const risks = d ? planRisks(study, deferred, s, d) : [];
+        const risks = [...(s.follow?.cautions ?? []), ...(d ? planRisks(study, deferred, s, d) : [])];
         return (
           <ul className={css.risks}>{risks.length === 0 ? <li>None that the plan itself shows.</li> : risks.map((r) => <li key={r}>{r}</li>)}</ul>
         );
@@ -354,6 +363,9 @@ export function PlanStation() {
         </div>
       }
     >
+      {follows.length > 0 && (
+        <NextWave study={study} follows={follows} ask={deferred} noise={noise} unit={unit} picked={pickedIds} pick={pick} adopt={adopt} />
+      )}
       {sights.length > 0 ? (
         <>
           <div className={css.key}>
@@ -461,7 +473,7 @@ export function PlanStation() {
                   ) : (
                     <strong className="grow" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }} title={s.label}>
                       {s.label}
-                      {ask.centre > 0 && !s.rival ? ` + ${ask.centre}` : ""}
+                      {ask.centre > 0 && !s.rival && !s.follow ? ` + ${ask.centre}` : ""}
                     </strong>
                   )}
                   <button
@@ -486,9 +498,11 @@ export function PlanStation() {
                         : `${s.lostTerms.length} of ${askedTerms(study, deferred).length} cannot be told apart`}
                   </span>
                   <span className="grow" />
-                  <button type="button" className="link small" onClick={() => setNaming({ sight: s.id, text: s.rival ?? s.label })}>
-                    {s.rival ? "rename" : "keep"}
-                  </button>
+                  {!s.follow && (
+                    <button type="button" className="link small" onClick={() => setNaming({ sight: s.id, text: s.rival ?? s.label })}>
+                      {s.rival ? "rename" : "keep"}
+                    </button>
+                  )}
                   {s.rival && (
                     <button type="button" className="link small" onClick={() => forget(s)}>
                       let go

@@ -7,6 +7,7 @@ import {
   bestTrial,
   type Candidate,
   chanceText,
+  decode,
   desirability,
   type Evidence,
   edit,
@@ -22,6 +23,7 @@ import {
   StudyError,
   setpointReadings,
   settingsAsRun,
+  snap,
   type Wishes,
   wishesOf,
   wishReadings,
@@ -36,7 +38,10 @@ import { percent, settingText, valueText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
+import { Confirm } from "./confirm";
+import { Sensitive } from "./sensitive";
 import css from "./setpoint.module.css";
+import { Trade } from "./trade";
 
 /** Goals and models as they stand, from the fits the page already has. */
 function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
@@ -287,7 +292,8 @@ export function SetpointStation() {
   const found = useWishes(study);
   const wishes = "wishes" in found ? found.wishes : undefined;
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
-  const [axes, setAxes] = useState<{ x?: string; y?: string }>({});
+  const [axes, setAxes] = useState<{ x?: string; y?: string; third?: string }>({});
+  const [picture, setPicture] = useState<"map" | "slices" | "trade">("map");
   const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
   const asked = useRef("");
   const job = useJob("setpoint", undefined, (r) => setProbe(r.settable.settings));
@@ -334,6 +340,15 @@ export function SetpointStation() {
   }, [wishes, result]);
   const x = numeric.find((f) => f.id === (axes.x ?? movers[0]));
   const y = numeric.find((f) => f.id === axes.y && f.id !== x?.id) ?? numeric.find((f) => f.id === movers.find((m) => m !== x?.id));
+  const third =
+    activeFactors(study).find((f) => f.id === axes.third && f.id !== x?.id && f.id !== y?.id) ??
+    activeFactors(study).find((f) => !isNumeric(f)) ??
+    numeric.find((f) => f.id === movers.find((m) => m !== x?.id && m !== y?.id));
+  const cuts: (number | string)[] = !third
+    ? []
+    : isNumeric(third)
+      ? [rangeOf(third)[0], snap(third, decode(third, 0)), rangeOf(third)[1]]
+      : third.levels;
   const overall = useMemo(() => (wishes ? pointwise((s) => wishes.overall(s)) : undefined), [wishes]);
   const common = useMemo(() => {
     if (!wishes) return undefined;
@@ -453,23 +468,88 @@ export function SetpointStation() {
             <div data-testid="desirability-map" ref={frame}>
               {x && y && overall ? (
                 <>
-                  <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />
-                  <SurfaceMap
-                    study={study}
-                    x={x}
-                    y={y}
-                    probe={probe}
-                    setProbe={setProbe}
-                    value={overall}
-                    {...(common ? { inLimits: common, common: true } : {})}
-                    {...(inRegion ? { allowed: inRegion } : {})}
-                    pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))}
-                    width={Math.max(280, Math.min(620, size.width))}
-                    height={372}
-                    text={(v) => v.toFixed(2).replace(/0$/, "")}
-                    name="Overall desirability"
-                  />
-                  <p className="small quiet">
+                  <div className="row" style={{ flexWrap: "wrap" }}>
+                    <select
+                      className="field small"
+                      style={{ height: 26 }}
+                      aria-label="Picture"
+                      value={picture}
+                      onChange={(e) => setPicture(e.target.value as typeof picture)}
+                    >
+                      <option value="map">map</option>
+                      <option value="slices">slices over a third</option>
+                      <option value="trade">trade-off</option>
+                    </select>
+                    {picture !== "trade" && <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />}
+                    {picture === "slices" && third && (
+                      <select
+                        className="field small"
+                        style={{ height: 26, maxWidth: 130 }}
+                        aria-label="Slices over"
+                        value={third.id}
+                        onChange={(e) => setAxes({ ...axes, third: e.target.value })}
+                      >
+                        {activeFactors(study)
+                          .filter((f) => f.id !== x.id && f.id !== y.id)
+                          .map((f) => (
+                            <option key={f.id} value={f.id}>
+                              {f.name}
+                            </option>
+                          ))}
+                      </select>
+                    )}
+                  </div>
+                  {picture === "trade" ? (
+                    <Trade
+                      study={study}
+                      wishes={wishes}
+                      candidates={stale ? [] : (result?.candidates ?? [])}
+                      width={Math.max(280, Math.min(620, size.width))}
+                      height={372}
+                    />
+                  ) : picture === "slices" && third ? (
+                    <div style={{ display: "grid", gridTemplateColumns: "repeat(2, minmax(0, 1fr))", gap: 6 }}>
+                      {cuts.map((cut) => (
+                        <div key={String(cut)}>
+                          <h3 className="small">
+                            {third.name} {settingText(cut)} {isNumeric(third) ? (third.unit ?? "") : ""}
+                          </h3>
+                          <SurfaceMap
+                            study={study}
+                            x={x}
+                            y={y}
+                            probe={{ ...probe, [third.id]: cut }}
+                            setProbe={setProbe}
+                            value={overall}
+                            {...(common ? { inLimits: common, common: true } : {})}
+                            {...(inRegion ? { allowed: inRegion } : {})}
+                            width={Math.max(190, Math.floor((size.width - 8) / 2))}
+                            height={cuts.length > 2 ? 196 : 300}
+                            text={(v) => v.toFixed(2).replace(/0$/, "")}
+                            name={`Overall desirability at ${third.name} ${settingText(cut)}`}
+                            scaleOver={[0, 1]}
+                          />
+                        </div>
+                      ))}
+                    </div>
+                  ) : (
+                    <SurfaceMap
+                      study={study}
+                      x={x}
+                      y={y}
+                      probe={probe}
+                      setProbe={setProbe}
+                      value={overall}
+                      {...(common ? { inLimits: common, common: true } : {})}
+                      {...(inRegion ? { allowed: inRegion } : {})}
+                      pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))}
+                      width={Math.max(280, Math.min(620, size.width))}
+                      height={372}
+                      text={(v) => v.toFixed(2).replace(/0$/, "")}
+                      name="Overall desirability"
+                    />
+                  )}
+                  <p className="small quiet" hidden={picture === "trade"}>
                     Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.
                   </p>
                 </>
@@ -479,6 +559,8 @@ export function SetpointStation() {
             </div>
           </div>
           {result && <Candidates study={study} result={result} wishes={wishes} stale={stale} pick={choose} />}
+          <Confirm study={study} />
+          <Sensitive study={study} wishes={wishes} at={probe} />
         </>
       )}
     </StationFrame>

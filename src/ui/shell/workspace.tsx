@@ -3,7 +3,7 @@ import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
+import { confirmation, edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
 import { fittedOf } from "../desk/derive";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
@@ -48,7 +48,9 @@ function useTrail(study: Study, response: string | undefined) {
           const fits = wished.map((r) => [r.id, fittedOf(study, r.id)] as const);
           if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
             const d = overallDesirability(wished, new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])));
-            return { ...c, fact: `D ${d.toFixed(2)}, not confirmed` };
+            const tested = confirmation(study);
+            const verdict = !tested ? "not confirmed" : tested.agrees === null ? "being confirmed" : tested.agrees ? "confirmed" : "not as predicted";
+            return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: tested?.agrees ? 3 : c.stones };
           }
         }
         return c;

@@ -1,0 +1,55 @@
+import { normalQuantile } from "../numerics/distributions";
+import { seededRandom } from "../numerics/random";
+import { isNumeric } from "../study/coding";
+import type { Settings } from "../study/schema";
+import { limitsOf } from "./desirability";
+import type { Wishes } from "./goals";
+
+/** How comfortably single trials stay inside a response's limits. */
+export interface Capability {
+  response: string;
+  /** Distance of the mean from the nearer limit over three standard deviations of single trials. */
+  ppk: number;
+  /** One-sided lower confidence bound (Bissell 1990). */
+  lower: number | null;
+  /** Standard deviation of single trials: noise with what setting errors add. */
+  sigma: number;
+}
+
+const DRAWS = 2000;
+
+/**
+ * Ppk at some settings from the noise of each model and from settings that vary evenly within ± tolerance, at the
+ * fitted coefficients. Responses on another scale are left out: their limits are not a distance on it.
+ */
+export function capability(wishes: Wishes, settings: Settings, seed = 1): Capability[] {
+  const wobbling = wishes.study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
+  const random = seededRandom(seed);
+  const places = Array.from({ length: wobbling.length > 0 ? DRAWS : 1 }, () => ({
+    ...settings,
+    ...Object.fromEntries(wobbling.map((f) => [f.id, (settings[f.id] as number) + (2 * random.uniform() - 1) * (f.tolerance ?? 0)])),
+  }));
+  return wishes.responses.flatMap((r): Capability[] => {
+    const read = wishes.predictors.get(r.id);
+    if (!read || read.fit.transform !== "none" || r.spread) return [];
+    const { s, residualDf } = read.fit.summary;
+    const noise = residualDf > 0 && s !== null ? s : r.noise;
+    if (noise === undefined) return [];
+    const values = places.map((p) => read.value(p));
+    const mean = values.reduce((t, v) => t + v, 0) / values.length;
+    const wobble = values.length > 1 ? values.reduce((t, v) => t + (v - mean) ** 2, 0) / (values.length - 1) : 0;
+    const sigma = Math.sqrt(noise ** 2 + wobble);
+    const { low, high } = limitsOf(r.goal);
+    const ppk = Math.min(high - mean, mean - low) / (3 * sigma);
+    if (!Number.isFinite(ppk)) return [];
+    const z = normalQuantile(wishes.study.confidence);
+    return [
+      {
+        response: r.id,
+        ppk,
+        sigma,
+        lower: residualDf > 0 ? ppk - z * Math.sqrt(1 / (9 * (residualDf + 1)) + ppk ** 2 / (2 * residualDf)) : null,
+      },
+    ];
+  });
+}

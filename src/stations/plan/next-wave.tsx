@@ -1,0 +1,139 @@
+"use client";
+import { useState } from "react";
+import { type Ask, alphabetOf, askedTerms, type Sight, type Study, type Told, termLetters } from "@/core";
+import { figure } from "@/ui/parts/format";
+import css from "./plan.module.css";
+
+/** "before → after", one figure where nothing changes. */
+function Change({ before, after, better }: { before: string; after: string; better: boolean }) {
+  return (
+    <span className="num">
+      {before === after ? (
+        <span className="quiet">{after}</span>
+      ) : (
+        <>
+          <span className="quiet">{before} →</span> <span className={better ? "moss" : "bracken"}>{after}</span>
+        </>
+      )}
+    </span>
+  );
+}
+
+/**
+ * What each wave that may follow would tell beyond the trials already there, in one table of before and after: those
+ * the study needs now first, each with its reason.
+ */
+export function NextWave({
+  study,
+  follows,
+  ask,
+  noise,
+  unit,
+  picked,
+  pick,
+  adopt,
+}: {
+  study: Study;
+  follows: readonly Sight[];
+  ask: Ask;
+  noise: number;
+  unit: string;
+  picked: readonly string[];
+  pick(id: string): void;
+  adopt(s: Sight): void;
+}) {
+  const [all, setAll] = useState(false);
+  const alphabet = alphabetOf(study);
+  const needed = follows.filter((s) => s.follow?.why);
+  const shown = all || needed.length === 0 ? follows : needed;
+  const asked = askedTerms(study, ask).length;
+  const ratio = (t: Told): string => (t.ratio === null ? "–" : figure(t.ratio * noise));
+  return (
+    <section className={css.next} aria-label="Next wave" data-testid="next-wave">
+      <div className="row">
+        <h2 className="grow">What would the next wave tell?</h2>
+        {needed.length > 0 && needed.length < follows.length && (
+          <button type="button" className="link small" onClick={() => setAll(!all)}>
+            {all ? "only what the study needs now" : `${follows.length - needed.length} more kinds`}
+          </button>
+        )}
+      </div>
+      <table>
+        <thead>
+          <tr>
+            <th>Wave</th>
+            <th>trials</th>
+            <th title="pairs of asked effects that travel together now and would not any more">parts</th>
+            <th title={`of the ${asked} effects asked about`}>told, of {asked}</th>
+            <th title="asked effects clear of every other">clear</th>
+            <th title={`smallest change seen at power ${ask.power}`}>sees, {unit || "its unit"}</th>
+            <th title="root mean prediction variance over the region">error, σ</th>
+            <th aria-label="act" />
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((s, i) => {
+            const f = s.follow;
+            if (!f) return null;
+            const pairs = f.parted.slice(0, 3).map((pair) => pair.map((t) => termLetters(alphabet, t)).join("|"));
+            return (
+              <tr key={s.id} data-follow={f.kind} data-picked={picked.includes(s.id) ? "yes" : "no"}>
+                <td>
+                  <button
+                    type="button"
+                    className="link"
+                    aria-pressed={picked.includes(s.id)}
+                    title="Open beside other plans"
+                    onClick={() => pick(s.id)}
+                  >
+                    {s.label}
+                  </button>
+                  {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{f.why}</div>}
+                  {f.cautions.map((c) => (
+                    <div key={c} className="small bracken">
+                      {c}
+                    </div>
+                  ))}
+                </td>
+                <td className="num">+{s.n}</td>
+                <td
+                  className="num"
+                  title={
+                    f.parted.map((pair) => pair.map((t) => termLetters(alphabet, t)).join(" from ")).join(", ") || "nothing asked travelled together"
+                  }
+                >
+                  {f.parted.length === 0 ? "–" : `${pairs.join(" ")}${f.parted.length > 3 ? ` +${f.parted.length - 3}` : ""}`}
+                </td>
+                <td>
+                  <Change before={String(f.before.estimable)} after={String(f.after.estimable)} better={f.after.estimable > f.before.estimable} />
+                </td>
+                <td>
+                  <Change before={String(f.before.clear)} after={String(f.after.clear)} better={f.after.clear > f.before.clear} />
+                </td>
+                <td>
+                  <Change before={ratio(f.before)} after={ratio(f.after)} better={(f.after.ratio ?? 9e9) < (f.before.ratio ?? 9e9)} />
+                </td>
+                <td>
+                  <Change
+                    before={f.before.meanError === null ? "–" : figure(f.before.meanError)}
+                    after={f.after.meanError === null ? "–" : figure(f.after.meanError)}
+                    better={(f.after.meanError ?? 9e9) < (f.before.meanError ?? 9e9)}
+                  />
+                </td>
+                <td>
+                  <button type="button" className={`btn small ${s === needed[0] ? "main" : ""}`} onClick={() => adopt(s)}>
+                    Adopt
+                  </button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <p className="small quiet">
+        Judged with the {study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length} trials already there; the new ones are a
+        wave of their own. More effects told can mean a larger smallest change: it is that of the hardest one told.
+      </p>
+    </section>
+  );
+}

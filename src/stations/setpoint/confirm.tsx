@@ -1,0 +1,236 @@
+"use client";
+import { useRouter } from "next/navigation";
+import { useMemo, useState } from "react";
+import {
+  additions,
+  adoptPlan,
+  confirmation,
+  edit,
+  followUp,
+  presentPredictor,
+  type Settings,
+  type Study,
+  StudyError,
+  storedModel,
+  tQuantile,
+} from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { axisName, settingText, valueText } from "@/ui/parts/format";
+import { say } from "@/ui/parts/say";
+import css from "./setpoint.module.css";
+
+const MOST = 50;
+
+/** Half the width of the interval that the mean of m new trials should fall in, all responses judged together. */
+function halfWidth(
+  study: Study,
+  response: string,
+  at: Settings,
+  m: number,
+  together: number,
+): { mean: number; half: number | null; error: number | null } {
+  const read = presentPredictor(study, response);
+  const said = read.predict(at);
+  const { s, residualDf } = read.fit.summary;
+  if (s === null || residualDf < 1 || said.standardError === null || read.fit.transform !== "none")
+    return { mean: said.mean, half: null, error: said.standardError };
+  const t = tQuantile(1 - (1 - study.confidence) / together / 2, residualDf);
+  return { mean: said.mean, half: t * Math.sqrt(said.standardError ** 2 + s ** 2 / m), error: said.standardError };
+}
+
+/** How many trials confirm the setpoint, and the wave that runs them. */
+function PlanConfirmation({ study, settings }: { study: Study; settings: Settings }) {
+  const id = useDesk((d) => d.id);
+  const commit = useDesk((d) => d.commit);
+  const router = useRouter();
+  const [text, setText] = useState("3");
+  const n = Number(text);
+  const fine = Number.isInteger(n) && n >= 1 && n <= MOST;
+  const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
+  const rows = modelled.map((r) => ({ r, ...halfWidth(study, r.id, settings, fine ? n : 3, modelled.length) }));
+  const plan = (): void => {
+    try {
+      const { plan: wave, purpose } = followUp(study, { kind: "confirm", trials: n });
+      const refused = commit(additions(study, adoptPlan(study, wave, purpose)), `planned ${n} confirmation trials`);
+      if (refused) say(refused);
+      else router.push(`/studies/${id}/trials`);
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      say(error.message);
+    }
+  };
+  return (
+    <>
+      <p className="small" style={{ marginBottom: 6 }}>
+        Run the setpoint (
+        {study.factors
+          .filter((f) => f.retired === undefined)
+          .map((f) => `${f.name} ${settingText(settings[f.id])}`)
+          .join(", ")}
+        ) several times. Each mean should fall inside its interval; the trials stay out of the models until you say otherwise.
+      </p>
+      <table className={css.verdict}>
+        <thead>
+          <tr>
+            <th>Response</th>
+            <th>predicted</th>
+            <th>the mean of {fine ? n : 3} should lie</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ r, mean, half, error }) => (
+            <tr key={r.id}>
+              <td>{axisName(r.name, r.unit)}</td>
+              <td className="num">{valueText(r, mean, error)}</td>
+              <td className="num">
+                {half === null ? "not told: no noise to judge by" : `${valueText(r, mean - half, error)} to ${valueText(r, mean + half, error)}`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="row" style={{ marginTop: 8 }}>
+        <label className="row small">
+          trials
+          <input
+            className="field num"
+            style={{ width: 56, textAlign: "right" }}
+            aria-label="Confirmation trials"
+            aria-invalid={!fine}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+        </label>
+        <button type="button" className="btn main" disabled={!fine} onClick={plan}>
+          Plan the confirmation
+        </button>
+        {!fine && (
+          <span className="small rowan" role="alert">
+            Give a whole number from 1 to {MOST}.
+          </span>
+        )}
+      </div>
+    </>
+  );
+}
+
+/** The setpoint put to the test: its plan, then the verdict beside the prediction. */
+export function Confirm({ study }: { study: Study }) {
+  const id = useDesk((d) => d.id);
+  const commit = useDesk((d) => d.commit);
+  const router = useRouter();
+  const found = useMemo(() => confirmation(study), [study]);
+  const [again, setAgain] = useState(false);
+  if (!found && !study.setpoint) return null;
+  const settings = study.setpoint?.settings;
+  const moved = found && settings && study.factors.some((f) => settings[f.id] !== undefined && settings[f.id] !== found.settings[f.id]);
+  const joined = found?.trials.every((t) => t.use);
+  const join = (): void => {
+    const refused = commit(
+      (found?.trials ?? []).flatMap((t) => [
+        edit(study, ["trials", t.id, "use"], !joined),
+        edit(study, ["trials", t.id, "why"], joined ? "confirmation" : null),
+      ]),
+      joined ? "took the confirmation out of the models" : "took the confirmation into the models",
+    );
+    if (refused) say(refused);
+  };
+  return (
+    <section className={css.confirm} aria-label="Confirmation" data-testid="confirmation">
+      <div className="row">
+        <h2 className="grow">Confirm</h2>
+        {found && settings && (
+          <button type="button" className="link small" onClick={() => setAgain(!again)}>
+            {again ? "show the verdict" : "confirm again"}
+          </button>
+        )}
+      </div>
+      {settings && (!found || again) ? (
+        <PlanConfirmation study={study} settings={settings} />
+      ) : found ? (
+        <>
+          <p
+            role="status"
+            className={found.agrees === null ? "quiet" : found.agrees ? "moss" : "bracken"}
+            style={{ fontSize: 15, fontWeight: 600, margin: "2px 0 6px" }}
+          >
+            {found.agrees === null
+              ? found.complete
+                ? "No verdict: there is no noise to judge by."
+                : `${found.trials.filter((t) => t.state === "done").length} of ${found.trials.length} confirmation trials are run.`
+              : found.agrees
+                ? `It agrees: every mean of ${found.verdicts[0]?.n} lies inside its interval.`
+                : `It does not agree: ${found.verdicts
+                    .filter((v) => v.agrees === false)
+                    .map((v) => study.responses.find((r) => r.id === v.response)?.name)
+                    .join(", ")} ${found.verdicts.filter((v) => v.agrees === false).length === 1 ? "lies" : "lie"} outside.`}
+            {moved ? " The setpoint has been moved since." : ""}
+          </p>
+          {found.verdicts.length > 0 && (
+            <table className={css.verdict}>
+              <thead>
+                <tr>
+                  <th>Response</th>
+                  <th>predicted</th>
+                  <th title="for the mean of these trials, all responses judged together; no shift between waves assumed">interval</th>
+                  <th title="the same with the variation seen between earlier waves">with waves</th>
+                  <th>mean of {found.verdicts[0].n}</th>
+                  <th>verdict</th>
+                  <th>limits</th>
+                  <th title="distance to the nearer limit over three standard deviations of single trials, by the models' noise">Ppk</th>
+                </tr>
+              </thead>
+              <tbody>
+                {found.verdicts.map((v) => {
+                  const r = study.responses.find((q) => q.id === v.response);
+                  const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
+                  const range = (i: [number, number] | null): string => (i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–");
+                  return (
+                    <tr key={v.response}>
+                      <td>{axisName(r?.name ?? v.response, r?.unit)}</td>
+                      <td className="num">{valueText(r, v.predicted, width)}</td>
+                      <td className="num">{range(v.interval)}</td>
+                      <td className="num quiet">{range(v.withWaves)}</td>
+                      <td className="num">
+                        <strong>{valueText(r, v.mean, width)}</strong>
+                      </td>
+                      <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
+                        {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
+                      </td>
+                      <td className={v.meetsLimits === false ? "bracken" : "moss"}>
+                        {v.meetsLimits === null ? "" : v.meetsLimits ? "✓ kept" : "! broken"}
+                      </td>
+                      <td className="num">{v.ppk === null ? "" : v.ppk.toFixed(2).replace("-", "−")}</td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+          )}
+          {found.suspects.length > 0 && (
+            <>
+              <h3 style={{ marginTop: 8 }}>What to suspect, in order</h3>
+              <ol className="small" style={{ margin: "2px 0 0", paddingLeft: 20 }}>
+                {found.suspects.map((s) => (
+                  <li key={s}>{s}</li>
+                ))}
+              </ol>
+            </>
+          )}
+          <div className="row" style={{ marginTop: 8 }}>
+            {!found.complete && (
+              <button type="button" className="btn" onClick={() => router.push(`/studies/${id}/trials`)}>
+                Enter its results
+              </button>
+            )}
+            {found.complete && (
+              <button type="button" className="btn" onClick={join}>
+                {joined ? "Take them out of the models" : "Use them in the models"}
+              </button>
+            )}
+          </div>
+        </>
+      ) : null}
+    </section>
+  );
+}

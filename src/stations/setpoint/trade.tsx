@@ -1,0 +1,136 @@
+"use client";
+import { useMemo, useState } from "react";
+import { activeFactors, type Candidate, desirability, isNumeric, regionSample, type Settings, type Study, snap, type Wishes } from "@/core";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { useDesk } from "@/ui/desk/store";
+import { axisName, figure } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
+
+const SAMPLE = 2500;
+
+/** What one response must give for another: places of the region by two responses, the best trade drawn through them. */
+export function Trade({
+  study,
+  wishes,
+  candidates,
+  width,
+  height,
+}: {
+  study: Study;
+  wishes: Wishes;
+  candidates: readonly Candidate[];
+  width: number;
+  height: number;
+}) {
+  const setProbe = useDesk((d) => d.setProbe);
+  const probe = useDesk((d) => d.probe);
+  const { responses, predictors } = wishes;
+  const [pick, setPick] = useState<{ a?: string; b?: string }>({});
+  const a = responses.find((r) => r.id === pick.a) ?? responses[0];
+  const b = responses.find((r) => r.id === pick.b && r.id !== a?.id) ?? responses.find((r) => r.id !== a?.id);
+  const places = useMemo(() => {
+    const steps = activeFactors(study).filter(isNumeric);
+    const all: Settings[] = regionSample(study, SAMPLE).map((s) => ({
+      ...s,
+      ...Object.fromEntries(steps.map((f) => [f.id, snap(f, s[f.id] as number)])),
+    }));
+    // Thinly sampled regions are joined by what the search found.
+    return [...all, ...candidates.map((c) => c.settings)].map((settings) => ({
+      settings,
+      values: new Map(responses.map((r) => [r.id, predictors.get(r.id)?.value(settings) ?? Number.NaN])),
+    }));
+  }, [study, responses, predictors, candidates]);
+  if (!a || !b) return <p className="quiet">A trade-off needs two responses with goals.</p>;
+  const points = places.map((p) => {
+    const u = p.values.get(a.id) as number;
+    const v = p.values.get(b.id) as number;
+    const others = responses.filter((r) => r !== a && r !== b).every((r) => (desirability(r.goal, p.values.get(r.id) as number) ?? 1) > 0);
+    return { settings: p.settings, u, v, da: desirability(a.goal, u) ?? 0, db: desirability(b.goal, v) ?? 0, others };
+  });
+  // Best trade: no other place is better for both.
+  const open = points.filter((p) => p.others);
+  const front: typeof open = [];
+  for (const p of [...open].sort((p, q) => q.da - p.da || q.db - p.db))
+    if (front.length === 0 || p.db > front[front.length - 1].db + 1e-9) front.push(p);
+  const box: Box = { left: 58, top: 12, width: width - 78, height: height - 60 };
+  const x = linear([-0.02, 1.02], [box.left, box.left + box.width]);
+  const y = linear([-0.02, 1.02], [box.top + box.height, box.top]);
+  const here = {
+    da: desirability(a.goal, predictors.get(a.id)?.value(probe) ?? 0) ?? 0,
+    db: desirability(b.goal, predictors.get(b.id)?.value(probe) ?? 0) ?? 0,
+  };
+  const select = (label: string, now: string, set: (id: string) => void) => (
+    <select className="field" style={{ height: 26, maxWidth: 150 }} aria-label={label} value={now} onChange={(e) => set(e.target.value)}>
+      {responses.map((r) => (
+        <option key={r.id} value={r.id}>
+          {r.name}
+        </option>
+      ))}
+    </select>
+  );
+  const said = (p: { u: number; v: number }): string => `${a.name} ${figure(p.u, 3)} ${a.unit ?? ""}, ${b.name} ${figure(p.v, 3)} ${b.unit ?? ""}`;
+  return (
+    <div>
+      <div className="row small" style={{ marginBottom: 4 }}>
+        {select("Response across", a.id, (id) => setPick({ a: id, b: id === b.id ? a.id : b.id }))} <span className="quiet">against</span>
+        {select("Response upwards", b.id, (id) => setPick({ a: id === a.id ? b.id : a.id, b: id }))}
+      </div>
+      <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Desirability of ${b.name} against ${a.name}`}>
+        <AxisX scale={x} box={box} name={`desirability of ${axisName(a.name, undefined)}`} count={6} grid />
+        <AxisY scale={y} box={box} name={`desirability of ${axisName(b.name, undefined)}`} count={6} grid offset={42} />
+        {points.map((p, i) =>
+          i % 2 === 0 || p.others ? (
+            <circle key={i} cx={x(p.da)} cy={y(p.db)} r="1.600" fill={p.others ? colours.heather : "#B8AC90"} opacity={p.others ? 0.55 : 0.35} />
+          ) : null,
+        )}
+        <path
+          d={front.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.da).toFixed(1)} ${y(p.db).toFixed(1)}`).join("")}
+          fill="none"
+          stroke={colours.ink}
+          strokeWidth="1.500"
+        />
+        {front.map((p) => (
+          <circle
+            key={JSON.stringify(p.settings)}
+            cx={x(p.da)}
+            cy={y(p.db)}
+            r="4.500"
+            fill={colours.raised}
+            stroke={colours.ink}
+            strokeWidth="1.500"
+            style={{ cursor: "pointer" }}
+            tabIndex={0}
+            role="button"
+            aria-label={`Take the probe to ${said(p)}`}
+            onClick={() => setProbe({ ...probe, ...p.settings })}
+            onKeyDown={(e) => {
+              if (e.key === "Enter" || e.key === " ") {
+                e.preventDefault();
+                setProbe({ ...probe, ...p.settings });
+              }
+            }}
+          >
+            <title>{said(p)}</title>
+          </circle>
+        ))}
+        {candidates.map((c, i) => (
+          <g
+            key={JSON.stringify(c.settings)}
+            transform={`translate(${x(c.responses[a.id]?.desirability ?? 0)} ${y(c.responses[b.id]?.desirability ?? 0)})`}
+            pointerEvents="none"
+          >
+            <path d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z" fill={colours.heather} stroke="#fff" strokeWidth="1.500" />
+            <text y="-13" textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
+              {i + 1}
+            </text>
+          </g>
+        ))}
+        <circle cx={x(here.da)} cy={y(here.db)} r="5" fill="#fff" stroke={colours.loch} strokeWidth="2.500" pointerEvents="none" />
+      </svg>
+      <p className="small quiet">
+        Each dot is a settable place of the region; heather where every other goal is met at all, the line through the best trades. Press a ring to
+        take the probe there; pins are candidates.
+      </p>
+    </div>
+  );
+}

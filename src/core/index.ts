@@ -25,6 +25,7 @@ export * from "./numerics/distributions";
 export * from "./plans/adopt";
 export * from "./plans/families";
 export * from "./plans/follow-up/follow";
+export * from "./plans/follow-up/options";
 export * from "./plans/make-plan";
 export * from "./plans/plan";
 export { missingFractions } from "./plans/words";

@@ -4,7 +4,7 @@ import { type Check, runChecks } from "./model/checks";
 import { storedModel } from "./model/data";
 import { presentFit } from "./model/fit";
 import { type SubsetsResult, searchSubsets } from "./model/subsets";
-import { FOLLOW_KINDS } from "./plans/follow-up/follow";
+import { FOLLOW_KINDS } from "./plans/follow-up/options";
 import { planSteps } from "./plans/make-plan";
 import type { Plan, PlanOptions } from "./plans/plan";
 import { modelReadings } from "./readings/model";

@@ -1,6 +1,7 @@
 import { normalQuantile } from "../numerics/distributions";
 import { families } from "../plans/families";
-import { type FollowKind, type FollowOptions, followUp } from "../plans/follow-up/follow";
+import { followUp } from "../plans/follow-up/follow";
+import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
 import { planSteps } from "../plans/make-plan";
 import type { Plan, PlanFamily, PlanOptions, PlanProgress } from "../plans/plan";
 import { activeFactors, isNumeric } from "../study/coding";

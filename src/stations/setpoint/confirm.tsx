@@ -44,6 +44,8 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
   const [text, setText] = useState("3");
+  const [sure, setSure] = useState(study.responses.find((r) => storedModel(study, r.id) && !r.spread)?.id ?? "");
+  const [width, setWidth] = useState("");
   const n = Number(text);
   const fine = Number.isInteger(n) && n >= 1 && n <= MOST;
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
@@ -104,6 +106,39 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
         <button type="button" className="btn main" disabled={!fine} onClick={plan}>
           Plan the confirmation
         </button>
+        {rows.some((r) => r.half !== null) && (
+          <label className="row small quiet" style={{ gap: 6 }}>
+            as many as bring{" "}
+            <select
+              className="field"
+              style={{ height: 26, maxWidth: 130 }}
+              aria-label="Response to be sure of"
+              value={sure}
+              onChange={(e) => setSure(e.target.value)}
+            >
+              {modelled.map((r) => (
+                <option key={r.id} value={r.id}>
+                  {r.name}
+                </option>
+              ))}
+            </select>
+            within ±
+            <input
+              className="field num"
+              style={{ width: 70, textAlign: "right" }}
+              aria-label="Half width wanted"
+              value={width}
+              onChange={(e) => {
+                setWidth(e.target.value);
+                const wanted = Number(e.target.value.replace(",", "."));
+                if (!(wanted > 0)) return;
+                const needed = confirmationsFor(study, sure, settings, wanted);
+                if (needed !== null && needed <= MOST) setText(String(needed));
+                else say(`No number of trials up to ${MOST} brings that: the model itself is less sure of its mean there.`);
+              }}
+            />
+          </label>
+        )}
         {!fine && (
           <span className="small rowan" role="alert">
             Give a whole number from 1 to {MOST}.

@@ -4,7 +4,7 @@ import type { NumericFactor, Settings, Study } from "../../study/schema";
 import { centreRuns, naturalSettings } from "../arrange";
 import { categoryCombinations, hasMiddle } from "../cross";
 import { axialDistance } from "../families/composite";
-import { type FollowOptions, type FollowRuns, namedFactors } from "./follow";
+import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 const CENTRES = 3;
 const AXIAL_CENTRES = 2;

@@ -3,7 +3,7 @@ import { StudyError } from "../../study/error";
 import type { Settings, Study } from "../../study/schema";
 import { hasMiddle } from "../cross";
 import { makePlan } from "../make-plan";
-import { type FollowOptions, type FollowRuns, namedFactors } from "./follow";
+import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 /**
  * A second-order plan of the active factors (a full factorial where there is no middle to run), idle ones held; what

@@ -6,7 +6,7 @@ import type { Factor, Settings, Study, Trial } from "../../study/schema";
 import { termSet } from "../../terms/candidates";
 import { makePlan } from "../make-plan";
 import { generateWords, missingFractions, wordLength, wordText } from "../words";
-import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from "./follow";
+import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 const MOST_MISSING = 63;
 

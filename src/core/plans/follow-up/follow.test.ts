@@ -1,0 +1,283 @@
+import { describe, expect, it } from "vitest";
+import { regularOf } from "../../appraisal/aliasing";
+import { followSightOf } from "../../appraisal/sight";
+import { pointModel, pointsOf } from "../../appraisal/terms-info";
+import { nextWaves } from "../../readings/next-wave";
+import { capability } from "../../setpoint/capability";
+import { confirmation } from "../../setpoint/confirm";
+import { wishesOf } from "../../setpoint/goals";
+import type { Settings, Study } from "../../study/schema";
+import { parseStudy } from "../../study/validate";
+import { termSet } from "../../terms/candidates";
+import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../../testing/studies";
+import { completeFollow, followVerb } from "../../use-cases";
+import { adoptPlan } from "../adopt";
+import { makePlan } from "../make-plan";
+import { followUp } from "./follow";
+import type { FollowOptions } from "./options";
+
+/** The study after its first wave of a family. */
+const ran = (study: Study, options: Parameters<typeof makePlan>[1]): Study => adoptPlan(study, makePlan(study, options));
+const settingsOf = (study: Study): Settings[] => study.trials.map((t) => t.settings);
+const after = (study: Study, options: FollowOptions): Study => parseStudy(adoptPlan(study, followUp(study, options).plan));
+const distinct = (settings: Settings[]): number => new Set(settings.map((s) => JSON.stringify(Object.entries(s).sort()))).size;
+const oneBlock = (study: Study) => ({ settings: settingsOf(study), waves: study.trials.map(() => "") });
+
+describe("fold-over (Box & Hunter 1961)", () => {
+  it("of a fraction of resolution III makes resolution IV", () => {
+    const study = ran(plainStudy(7), { family: "fraction", trials: 8 });
+    expect(regularOf(study, oneBlock(study))?.resolution).toBe(3);
+    const folded = after(study, { kind: "foldover" });
+    expect(folded.trials).toHaveLength(16);
+    expect(regularOf(folded, oneBlock(folded))?.resolution).toBe(4);
+  });
+  it("of one factor parts that factor and all its interactions: only words without it are left", () => {
+    const study = ran(plainStudy(6), { family: "fraction", trials: 16 });
+    const folded = after(study, { kind: "foldover", factors: ["A"] });
+    const words = regularOf(folded, oneBlock(folded))?.definingRelation ?? [];
+    expect(words.length).toBeGreaterThan(0);
+    expect(words.every((w) => !w.includes("A"))).toBe(true);
+  });
+  it("is refused where every word is even, for then it repeats the plan", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    expect(refusal(() => followUp(study, { kind: "foldover" }))).toContain("the same trials again");
+  });
+  it("says which words stand for the shift between waves from now on", () => {
+    const study = ran(plainStudy(3), { family: "fraction", generators: "C=AB" });
+    expect(followUp(study, { kind: "foldover" }).cautions[0]).toContain("ABC");
+  });
+  it("in half runs half, and parts pairs that travelled together", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    const { plan } = followUp(study, { kind: "foldover", half: true });
+    expect(plan.trials).toHaveLength(4);
+    const points = pointsOf(adoptPlan(study, plan));
+    // Mee & Peralta (2000): with half a fold-over all six pairs of a 2⁴⁻¹ can be estimated beside the mains and the block.
+    expect(pointModel(study, points, termSet(study, "main+2fi")).rank.rank).toBe(12);
+  });
+  it("turns about the ranges its wave was planned with, though they have moved since", () => {
+    const study = ran(plainStudy(3), { family: "fraction", generators: "C=AB" });
+    const moved = parseStudy({ ...study, factors: study.factors.map((f) => (f.id === "a" ? { ...f, low: 0, high: 3 } : f)) });
+    const folded = after(moved, { kind: "foldover" });
+    expect(new Set(folded.trials.map((t) => t.settings.a))).toEqual(new Set([-1, 1]));
+    expect(distinct(settingsOf(folded))).toBe(8);
+  });
+  it("has no opposite for three levels, and none without corners", () => {
+    const wide = ran(studyOf([cont("a"), cat("lot", "p", "q", "r")]), { family: "factorial" });
+    expect(refusal(() => followUp(wide, { kind: "foldover" }))).toContain("lot has more than two levels");
+    expect(followUp(wide, { kind: "foldover", factors: ["a"] }).plan.trials).toHaveLength(6);
+    expect(refusal(() => followUp(plainStudy(2), { kind: "foldover" }))).toContain("plan a first wave");
+  });
+});
+
+describe("the missing fraction", () => {
+  it("of 2⁴⁻¹ makes the whole 2⁴", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    expect(distinct(settingsOf(after(study, { kind: "missing-fraction" })))).toBe(16);
+  });
+  it("of 2⁷⁻⁴ is the one that makes resolution IV", () => {
+    const study = ran(plainStudy(7), { family: "fraction", trials: 8 });
+    const both = after(study, { kind: "missing-fraction" });
+    expect(regularOf(both, oneBlock(both))?.resolution).toBe(4);
+  });
+  it("is refused for what is no fraction", () => {
+    expect(refusal(() => followUp(ran(plainStudy(3), { family: "factorial" }), { kind: "missing-fraction" }))).toContain("not a regular fraction");
+  });
+});
+
+describe("axial points", () => {
+  it("with orthogonal blocks for three factors, four centres with the corners, two with the axials: α = 1.633 (Box & Hunter 1957)", () => {
+    const study = ran(plainStudy(3), { family: "factorial", centre: 4 });
+    const both = after(study, { kind: "axial", axial: "orthogonal-blocks", centre: 2 });
+    const axial = both.trials.filter((t) => t.kind === "axial");
+    expect(axial).toHaveLength(6);
+    expect(Math.max(...axial.map((t) => t.settings.a as number))).toBeCloseTo(1.633, 3);
+    // Orthogonal blocking: the mean of each square is the same in both waves.
+    const mean = (wave: string): number => {
+      const own = both.trials.filter((t) => t.wave === wave);
+      return own.reduce((t, x) => t + (x.settings.a as number) ** 2, 0) / own.length;
+    };
+    expect(mean(both.waves[0].id)).toBeCloseTo(mean(both.waves[1].id), 12);
+  });
+  it("stand at the faces unless asked farther, makes every square estimable, and keeps the ledger", () => {
+    const study = ran(plainStudy(3), { family: "factorial", centre: 3 });
+    const both = after(study, { kind: "axial" });
+    expect(both.trials.slice(0, study.trials.length).map((t) => t.settings)).toEqual(settingsOf(study));
+    expect(Math.max(...both.trials.map((t) => t.settings.a as number))).toBe(1);
+    expect(pointModel(both, pointsOf(both), termSet(both, "quadratic")).rank.dropped).toEqual([]);
+    expect(both.trials.map((t) => t.order)).toEqual(both.trials.map((_, i) => i + 1));
+  });
+  it("for named factors alone move those alone", () => {
+    const both = after(ran(plainStudy(3), { family: "factorial" }), { kind: "axial", factors: ["b"], centre: 0 });
+    const own = both.trials.filter((t) => t.kind === "axial");
+    expect(own.map((t) => t.settings.b).sort()).toEqual([-1, 1]);
+    expect(own.every((t) => t.settings.a === 0 && t.settings.c === 0)).toBe(true);
+  });
+});
+
+describe("augmentation, carrying on, repeating", () => {
+  it("keeps every trial and estimates what it was asked for", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    const both = after(study, { kind: "augment", trials: 6, terms: "main+2fi" });
+    expect(both.trials.slice(0, 8).map((t) => [t.id, t.settings])).toEqual(study.trials.map((t) => [t.id, t.settings]));
+    expect(pointModel(both, pointsOf(both), termSet(both, "main+2fi")).rank.dropped).toEqual([]);
+  });
+  it("carries two of four factors on: the four corners already run serve, faces and centres are new, idle factors held", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    const done = parseStudy({ ...study, trials: study.trials.map((t) => ({ ...t, state: "done" })) });
+    const { plan, cautions } = followUp(done, { kind: "carry", factors: ["a", "b"], at: { c: 0.5, d: -1 } });
+    expect(plan.trials).toHaveLength(7);
+    expect(plan.trials.every((t) => t.settings.c === 0.5 && t.settings.d === -1)).toBe(true);
+    expect(cautions[0]).toContain("4 of the 11 points");
+  });
+  it("repeats distinct settings once, or what was picked as often as asked", () => {
+    const study = ran(plainStudy(2), { family: "factorial", replicates: 2 });
+    expect(followUp(study, { kind: "repeat" }).plan.trials).toHaveLength(4);
+    expect(followUp(study, { kind: "repeat", of: [study.trials[0].id], trials: 3 }).plan.trials.map((t) => t.settings)).toEqual(
+      [1, 2, 3].map(() => study.trials[0].settings),
+    );
+  });
+  it("centre points alone cannot tell a bend from a shift, and say so", () => {
+    expect(followUp(ran(plainStudy(2), { family: "factorial" }), { kind: "centre" }).cautions[0]).toContain("shift between waves");
+  });
+});
+
+/** A straight line: 1, 3 at low, 5, 7 at high. ŷ = 4 + 2a, s² = 2 on 2 df. */
+const line = (): Study =>
+  parseStudy({
+    ...withTrials(
+      plainStudy(1, { responses: [{ id: "y", goal: { aim: "raise", low: 4, high: 9 } }] }),
+      [{ a: -1 }, { a: -1 }, { a: 1 }, { a: 1 }],
+      [1, 3, 5, 7],
+    ),
+    models: [{ response: "y", terms: [["a"]] }],
+    setpoint: { settings: { a: 1 } },
+  });
+const confirmed = (values: number[]): Study => {
+  const planned = adoptPlan(line(), followUp(line(), { kind: "confirm", trials: values.length }).plan, "confirm");
+  let i = 0;
+  return parseStudy({
+    ...planned,
+    trials: planned.trials.map((t) => (t.kind === "confirm" ? { ...t, state: "done", results: { y: values[i++] } } : t)),
+  });
+};
+
+describe("confirmation", () => {
+  it("runs the setpoint, out of the models", () => {
+    const study = confirmed([6, 6, 6]);
+    const own = study.trials.filter((t) => t.kind === "confirm");
+    expect(own).toHaveLength(3);
+    expect(own.every((t) => !t.use && t.why === "confirmation" && t.settings.a === 1)).toBe(true);
+  });
+  it("is judged by ŷ ± t·s·√(d + 1/m): at a = 1, d = 1/2", () => {
+    const [v] = confirmation(confirmed([5, 6.5, 7.1]))?.verdicts ?? [];
+    // On 2 df the quantile has a closed form: (2p − 1)·√(2/(1 − (2p − 1)²)) at p = 0.975.
+    const half = 0.95 * Math.sqrt(2 / (1 - 0.95 ** 2)) * Math.sqrt(2) * Math.sqrt(0.5 + 1 / 3);
+    expect(v.predicted).toBeCloseTo(6, 12);
+    expect(digits(v.interval?.[0], 6 - half)).toBeGreaterThan(11);
+    expect(digits(v.interval?.[1], 6 + half)).toBeGreaterThan(11);
+    expect(v.agrees).toBe(true);
+    expect(v.meetsLimits).toBe(true);
+    expect(digits(v.ppk, (18.6 / 3 - 4) / (3 * Math.sqrt(2)))).toBeGreaterThan(11);
+  });
+  it("that fails says what to suspect; while results are missing there is no verdict", () => {
+    const c = confirmation(confirmed([13, 14, 15]));
+    expect(c?.agrees).toBe(false);
+    expect(c?.suspects.some((s) => s.startsWith("Drift"))).toBe(true);
+    const open = parseStudy({
+      ...confirmed([6, 6]),
+      trials: confirmed([6, 6]).trials.map((t) => (t.kind === "confirm" ? { ...t, results: {} } : t)),
+    });
+    expect(confirmation(open)?.agrees).toBeNull();
+  });
+  it("needs a setpoint, or a place", () => {
+    const none = parseStudy({ ...line(), setpoint: undefined });
+    expect(refusal(() => followUp(none, { kind: "confirm" }))).toContain("no setpoint");
+    expect(followUp(none, { kind: "confirm", at: { a: 0 }, trials: 2 }).plan.trials.map((t) => t.settings.a)).toEqual([0, 0]);
+  });
+  it("capability by hand: (6 − 4)/(3√2), bound by Bissell's formula", () => {
+    const [c] = capability(wishesOf(line()), { a: 1 });
+    const ppk = 2 / (3 * Math.SQRT2);
+    expect(digits(c.ppk, ppk)).toBeGreaterThan(11);
+    expect(c.lower).toBeCloseTo(ppk - 1.6448536269514722 * Math.sqrt(1 / 27 + ppk ** 2 / 4), 10);
+  });
+});
+
+describe("what the study needs next", () => {
+  // 2⁴⁻¹ with D = ABC: A, B and AB act, and AB travels with CD.
+  const chained = (): Study => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8, centre: 2 });
+    const noise = [0.11, -0.07, 0.05, -0.12, 0.08, -0.03, 0.02, -0.06, 0.04, -0.02];
+    return parseStudy({
+      ...study,
+      trials: study.trials.map((t, i) => ({
+        ...t,
+        state: "done",
+        results: {
+          y: 5 + 3 * (t.settings.a as number) + 2 * (t.settings.b as number) + 2 * (t.settings.a as number) * (t.settings.b as number) + noise[i],
+        },
+      })),
+      models: [{ response: "y", terms: [["a"], ["b"], ["a", "b"]] }],
+    });
+  };
+  it("an active chain asks for the wave that parts it, by name", () => {
+    const offers = nextWaves(chained());
+    expect(offers[0].why).toContain("AB = CD");
+    expect(offers.filter((o) => o.why?.includes("AB = CD")).map((o) => o.options.kind)).toContain("missing-fraction");
+  });
+  it("without an active interaction no chain is worth a wave", () => {
+    const quiet = parseStudy({ ...chained(), models: [{ response: "y", terms: [["a"], ["b"]] }] });
+    expect(nextWaves(quiet).some((o) => o.why?.includes("="))).toBe(false);
+  });
+  it("a bent centre asks for axial points, a setpoint for its confirmation", () => {
+    const study = chained();
+    const bent = parseStudy({
+      ...study,
+      trials: study.trials.map((t) => (t.kind === "centre" ? { ...t, results: { y: 9 + (t.order % 2) * 0.1 } } : t)),
+      setpoint: { settings: { a: 1, b: 1, c: 0, d: 0 } },
+    });
+    const needed = nextWaves(bent).filter((o) => o.why);
+    expect(needed.map((o) => o.options.kind)).toContain("axial");
+    expect(needed.map((o) => o.options.kind)).toContain("confirm");
+    expect(nextWaves(study).filter((o) => o.why && o.options.kind === "axial")).toEqual([]);
+  });
+  it("its table says what the missing fraction parts, with figures before and after", () => {
+    const study = chained();
+    const offer = nextWaves(study).find((o) => o.options.kind === "missing-fraction");
+    const ask = {
+      terms: "main+2fi" as const,
+      budget: 40,
+      replicates: 1,
+      centre: 0,
+      blocks: 1,
+      power: 0.8,
+      alpha: 0.05,
+      seed: 1,
+      standardOrder: false,
+    };
+    const sight = followSightOf(study, offer as NonNullable<typeof offer>, ask);
+    expect(sight.n).toBe(8);
+    expect(sight.follow?.before.estimable).toBe(7);
+    expect(sight.follow?.after.estimable).toBe(10);
+    expect(sight.follow?.parted).toHaveLength(3);
+  });
+  it("a path is filled in from the model and run in order", () => {
+    const study = parseStudy({ ...chained(), responses: [{ id: "y", goal: { aim: "raise", low: 20, high: 30 } }] });
+    const { follow } = followVerb(study, completeFollow(study, { kind: "ascent", trials: 3 }), {});
+    expect(follow.plan.trials.map((t) => t.kind)).toEqual(["path", "path", "path"]);
+    const climbed = follow.plan.trials.map((t) => t.settings.a as number);
+    expect([...climbed].sort((p, q) => p - q)).toEqual(climbed);
+  });
+  it("before and after of the verb are the trials without and with the wave", () => {
+    const study = chained();
+    const { answer } = followVerb(study, { kind: "missing-fraction" }, { terms: termSet(study, "main+2fi") });
+    expect([answer.before.n, answer.after.n]).toEqual([10, 18]);
+    expect([answer.before.lost.length, answer.after.lost.length]).toEqual([3, 0]);
+  });
+});
+
+describe("corners", () => {
+  it("of a full factorial need no fold-over to tell pairs apart", () => {
+    const study = withTrials(plainStudy(3), corners(3), [1, 2, 3, 4, 5, 6, 7, 8]);
+    expect(nextWaves(study).every((o) => o.options.kind !== "missing-fraction")).toBe(true);
+  });
+});

@@ -1,0 +1,58 @@
+import { activeFactors } from "../../study/coding";
+import { StudyError } from "../../study/error";
+import type { Recipe, Settings, Study, Term } from "../../study/schema";
+import type { TermSetName } from "../../terms/candidates";
+import type { Run } from "../arrange";
+
+export const FOLLOW_KINDS = ["foldover", "missing-fraction", "axial", "augment", "centre", "repeat", "carry", "ascent", "confirm"] as const;
+export type FollowKind = (typeof FOLLOW_KINDS)[number];
+
+/** What a next wave is asked for. */
+export interface FollowOptions {
+  kind: FollowKind;
+  /** Ids or letters: turned by a fold-over, moved by axial points, carried on by `carry`. */
+  factors?: string[];
+  /** Fold-over: run half of it. */
+  half?: boolean;
+  /** New trials: of an augmentation, a confirmation, a path, copies of a repeat, or centre points. */
+  trials?: number;
+  /** Centre points beside the others. */
+  centre?: number;
+  terms?: TermSetName | Term[];
+  axial?: string | number;
+  /** Where a confirmation stands, a path starts, or idle factors are held. */
+  at?: Settings;
+  /** Trials to repeat; all that count unless said. */
+  of?: string[];
+  /** Of a path: its points, worked out from a model. */
+  path?: readonly Settings[];
+  /** Of a path: the response it climbs for and the step of its steepest factor. */
+  response?: string;
+  step?: number;
+  seed?: number;
+  standardOrder?: boolean;
+}
+
+/** Base runs of a next wave and what must be said before it is adopted. */
+export interface FollowRuns {
+  runs: { settings: Settings; kind: Run["kind"] }[];
+  recipe?: Partial<Recipe>;
+  cautions?: string[];
+  /** Run one after another, as they stand. */
+  inOrder?: boolean;
+}
+
+/** Factors named by id, letter or name. */
+export function namedFactors(study: Study, names: readonly string[] | undefined): Study["factors"] {
+  const factors = activeFactors(study);
+  return (names ?? []).map((name) => {
+    const found = factors.find((f) => f.id === name || f.letter === name || f.name.toLowerCase() === name.toLowerCase());
+    if (!found)
+      throw new StudyError(
+        "unknown-id",
+        `There is no factor “${name}” in use; the factors are ${factors.map((f) => `${f.letter} ${f.id}`).join(", ")}.`,
+        ["factors"],
+      );
+    return found;
+  });
+}

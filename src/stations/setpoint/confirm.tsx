@@ -5,6 +5,7 @@ import {
   additions,
   adoptPlan,
   confirmation,
+  confirmationsFor,
   edit,
   followUp,
   presentPredictor,

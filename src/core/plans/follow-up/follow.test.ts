@@ -19,7 +19,7 @@ import type { FollowOptions } from "./options";
 /** The study after its first wave of a family. */
 const ran = (study: Study, options: Parameters<typeof makePlan>[1]): Study => adoptPlan(study, makePlan(study, options));
 const settingsOf = (study: Study): Settings[] => study.trials.map((t) => t.settings);
-const after = (study: Study, options: FollowOptions): Study => parseStudy(adoptPlan(study, followUp(study, options).plan));
+const followed = (study: Study, options: FollowOptions): Study => parseStudy(adoptPlan(study, followUp(study, options).plan));
 const distinct = (settings: Settings[]): number => new Set(settings.map((s) => JSON.stringify(Object.entries(s).sort()))).size;
 const oneBlock = (study: Study) => ({ settings: settingsOf(study), waves: study.trials.map(() => "") });
 
@@ -27,13 +27,13 @@ describe("fold-over (Box & Hunter 1961)", () => {
   it("of a fraction of resolution III makes resolution IV", () => {
     const study = ran(plainStudy(7), { family: "fraction", trials: 8 });
     expect(regularOf(study, oneBlock(study))?.resolution).toBe(3);
-    const folded = after(study, { kind: "foldover" });
+    const folded = followed(study, { kind: "foldover" });
     expect(folded.trials).toHaveLength(16);
     expect(regularOf(folded, oneBlock(folded))?.resolution).toBe(4);
   });
   it("of one factor parts that factor and all its interactions: only words without it are left", () => {
     const study = ran(plainStudy(6), { family: "fraction", trials: 16 });
-    const folded = after(study, { kind: "foldover", factors: ["A"] });
+    const folded = followed(study, { kind: "foldover", factors: ["A"] });
     const words = regularOf(folded, oneBlock(folded))?.definingRelation ?? [];
     expect(words.length).toBeGreaterThan(0);
     expect(words.every((w) => !w.includes("A"))).toBe(true);
@@ -57,7 +57,7 @@ describe("fold-over (Box & Hunter 1961)", () => {
   it("turns about the ranges its wave was planned with, though they have moved since", () => {
     const study = ran(plainStudy(3), { family: "fraction", generators: "C=AB" });
     const moved = parseStudy({ ...study, factors: study.factors.map((f) => (f.id === "a" ? { ...f, low: 0, high: 3 } : f)) });
-    const folded = after(moved, { kind: "foldover" });
+    const folded = followed(moved, { kind: "foldover" });
     expect(new Set(folded.trials.map((t) => t.settings.a))).toEqual(new Set([-1, 1]));
     expect(distinct(settingsOf(folded))).toBe(8);
   });
@@ -72,11 +72,11 @@ describe("fold-over (Box & Hunter 1961)", () => {
 describe("the missing fraction", () => {
   it("of 2⁴⁻¹ makes the whole 2⁴", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
-    expect(distinct(settingsOf(after(study, { kind: "missing-fraction" })))).toBe(16);
+    expect(distinct(settingsOf(followed(study, { kind: "missing-fraction" })))).toBe(16);
   });
   it("of 2⁷⁻⁴ is the one that makes resolution IV", () => {
     const study = ran(plainStudy(7), { family: "fraction", trials: 8 });
-    const both = after(study, { kind: "missing-fraction" });
+    const both = followed(study, { kind: "missing-fraction" });
     expect(regularOf(both, oneBlock(both))?.resolution).toBe(4);
   });
   it("is refused for what is no fraction", () => {
@@ -87,7 +87,7 @@ describe("the missing fraction", () => {
 describe("axial points", () => {
   it("with orthogonal blocks for three factors, four centres with the corners, two with the axials: α = 1.633 (Box & Hunter 1957)", () => {
     const study = ran(plainStudy(3), { family: "factorial", centre: 4 });
-    const both = after(study, { kind: "axial", axial: "orthogonal-blocks", centre: 2 });
+    const both = followed(study, { kind: "axial", axial: "orthogonal-blocks", centre: 2 });
     const axial = both.trials.filter((t) => t.kind === "axial");
     expect(axial).toHaveLength(6);
     expect(Math.max(...axial.map((t) => t.settings.a as number))).toBeCloseTo(1.633, 3);
@@ -100,14 +100,14 @@ describe("axial points", () => {
   });
   it("stand at the faces unless asked farther, makes every square estimable, and keeps the ledger", () => {
     const study = ran(plainStudy(3), { family: "factorial", centre: 3 });
-    const both = after(study, { kind: "axial" });
+    const both = followed(study, { kind: "axial" });
     expect(both.trials.slice(0, study.trials.length).map((t) => t.settings)).toEqual(settingsOf(study));
     expect(Math.max(...both.trials.map((t) => t.settings.a as number))).toBe(1);
     expect(pointModel(both, pointsOf(both), termSet(both, "quadratic")).rank.dropped).toEqual([]);
     expect(both.trials.map((t) => t.order)).toEqual(both.trials.map((_, i) => i + 1));
   });
   it("for named factors alone move those alone", () => {
-    const both = after(ran(plainStudy(3), { family: "factorial" }), { kind: "axial", factors: ["b"], centre: 0 });
+    const both = followed(ran(plainStudy(3), { family: "factorial" }), { kind: "axial", factors: ["b"], centre: 0 });
     const own = both.trials.filter((t) => t.kind === "axial");
     expect(own.map((t) => t.settings.b).sort()).toEqual([-1, 1]);
     expect(own.every((t) => t.settings.a === 0 && t.settings.c === 0)).toBe(true);
@@ -117,7 +117,7 @@ describe("axial points", () => {
 describe("augmentation, carrying on, repeating", () => {
   it("keeps every trial and estimates what it was asked for", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
-    const both = after(study, { kind: "augment", trials: 6, terms: "main+2fi" });
+    const both = followed(study, { kind: "augment", trials: 6, terms: "main+2fi" });
     expect(both.trials.slice(0, 8).map((t) => [t.id, t.settings])).toEqual(study.trials.map((t) => [t.id, t.settings]));
     expect(pointModel(both, pointsOf(both), termSet(both, "main+2fi")).rank.dropped).toEqual([]);
   });

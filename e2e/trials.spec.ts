@@ -99,6 +99,8 @@ test("a trial is skipped, failed and left out by its menu; CSV holds the ledger"
   await page.getByRole("menuitem", { name: "Skip it" }).click();
   await page.getByLabel("Menu of trial 3").click();
   await page.getByRole("menuitem", { name: "Leave out of models" }).click();
+  await page.getByLabel("Reason").fill("valve stuck half open");
+  await page.getByRole("button", { name: "Leave it out" }).click();
   await saved(page);
   const { study } = await stored(page, id);
   expect([study.trials[1].state, study.trials[2].use]).toEqual(["skipped", false]);
@@ -108,6 +110,11 @@ test("a trial is skipped, failed and left out by its menu; CSV holds the ledger"
     "1,3,w1,other,planned,10,new,,,",
     "2,1,w1,other,skipped,10,old,,,",
   ]);
+  expect((study.trials[2] as unknown as { why: string }).why).toBe("valve stuck half open");
+  await page.getByLabel("Menu of trial 3").click();
+  await page.getByRole("menuitem", { name: "Use in models again" }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.trials[2].use).toBe(true);
 });
 
 test("a thousand trials scroll without blank rows", async ({ page }) => {

@@ -113,6 +113,14 @@ longley = regression([[1] + r[1:] for r in rows], [r[0] for r in rows])
 powers = [[F(i) ** k for k in range(6)] for i in range(21)]
 wampler1 = regression(powers, [sum(r) for r in powers])
 noise = [759, -2048, 2048, -2048, 2523, -2048, 2048, -2048, 1838, -2048, 2048, -2048, 1838, -2048, 2048, -2048, 2523, -2048, 2048, -2048, 759]
+tenths = [F(1, 10) ** k for k in range(6)]
+# NIST gives these results to five decimals; as binary numbers they are what every program is given.
+wampler2 = regression(powers, [F(float("%.5f" % float(sum(t * r for t, r in zip(tenths, row))))) for row in powers])
+wampler3 = regression(powers, [sum(r) + e for r, e in zip(powers, noise)])
+wampler4 = regression(powers, [sum(r) + 100 * e for r, e in zip(powers, noise)])
+# Natural units that lie far from zero on very different scales: kelvin-like, kilopascal-like and parts per million.
+far = [[F(1), F(u), F(v), F(w), F(u) * F(v)] for u in (1000.5, 1001.5) for v in (101325.0, 101327.0) for w in (0.0009765625, 0.001953125)]
+scaled = regression(far + [[F(1), F(1001), F(101326), F(0.00146484375), F(1001) * F(101326)]], [10.25, 11.5, 9.75, 14.125, 12.0, 13.25, 10.5, 16.75, 12.5])
 wampler5 = regression(powers, [sum(r) + 10000 * e for r, e in zip(powers, noise)])
 
 # A two-factor study with a three-level category, two waves and as-run settings: dyadic values, so that binary input is exact.
@@ -135,7 +143,11 @@ out = {
     "noncentralF": [[f, i, j, l, num(ncf_cdf(f, i, j, l))] for f, i, j, l in [(4.1, 2, 10, 3), (3.5, 3, 20, 12), (2.2, 5, 40, 60), (4.96, 1, 10, 9), (3, 4, 12, 200)]],
     "longley": longley,
     "wampler1": wampler1,
+    "wampler2": wampler2,
+    "wampler3": wampler3,
+    "wampler4": wampler4,
     "wampler5": wampler5,
+    "scaled": scaled,
     "mixed": {**mixed, "temp": temp, "dose": dose, "kind": kind, "wave": wave},
 }
 print(json.dumps(out, indent=1))

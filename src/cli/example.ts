@@ -1,6 +1,20 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { appraiseVerb, finish, fitVerb, readStudyFile, StudyError, startJob, storedModel } from "@/core";
+import {
+  adoptPlan,
+  appraiseVerb,
+  confirmation,
+  figure,
+  finish,
+  fitVerb,
+  followUp,
+  nextWaves,
+  readStudyFile,
+  rigsFor,
+  StudyError,
+  startJob,
+  storedModel,
+} from "@/core";
 import { appraisalText, fitText, setpointText } from "./text";
 
 /** The whole job on a shipped example, step by step: question, plan, trials, models, setpoint. */
@@ -15,6 +29,12 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
   const appraisal = appraiseVerb(study, {});
   const fits = study.responses.filter((r) => storedModel(study, r.id)).map((r) => fitVerb(study, { response: r.id }));
   const setpoint = finish(startJob("setpoint", { study, seed }));
+  const next = nextWaves(study).filter((o) => o.why);
+  // The setpoint found is run on the virtual process it belongs to, and judged beside its prediction.
+  const rig = rigsFor(study)[0];
+  const chosen = { ...study, setpoint: { settings: setpoint.settable.settings, held: [] } };
+  const planned = adoptPlan(chosen, followUp(chosen, { kind: "confirm", trials: 4, seed }).plan, "confirm");
+  const verdict = rig ? confirmation(finish(startJob("rig", { study: planned, name: rig.id, seed })).study) : undefined;
   const text = [
     study.title,
     `\n1. Question: ${study.factors.length} factors, ${study.responses.length} responses`,
@@ -30,6 +50,17 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
     ...fits.map((f) => `\n${fitText(study, f)}`),
     "\n5. Setpoint",
     setpointText(study, setpoint),
+    ...(next.length > 0 ? ["\n6. What the study would need next", ...next.map((o) => `   ${o.label}: ${o.why}`)] : []),
+    ...(verdict
+      ? [
+          `\n7. Confirmation: ${verdict.trials.length} trials at the best settable point ${verdict.agrees ? "agree" : "do not agree"}`,
+          ...verdict.verdicts.map(
+            (v) =>
+              `   ${v.response}: predicted ${figure(v.predicted, 4)}, interval ${v.interval?.map((x) => figure(x, 4)).join(" to ") ?? "none"}, mean ${figure(v.mean, 4)}`,
+          ),
+          ...verdict.suspects.map((x) => `   suspect: ${x}`),
+        ]
+      : []),
   ].join("\n");
-  return { json: { title: study.title, appraisal, fits, setpoint }, text };
+  return { json: { title: study.title, appraisal, fits, setpoint, next, ...(verdict ? { confirmation: verdict } : {}) }, text };
 }

@@ -2,7 +2,10 @@ import * as z from "zod";
 import { studySchema } from "@/core";
 import { verbSchemas } from "./verbs";
 
-export const createSchema = z.union([z.strictObject({ title: z.string().trim().min(1).max(200) }), z.strictObject({ example: z.string().max(100) })]);
+export const createSchema = z.union([
+  z.strictObject({ title: z.string().trim().min(1).max(200) }),
+  z.strictObject({ example: z.string().max(100), questionOnly: z.boolean().optional() }),
+]);
 
 const schemaOf = (schema: z.ZodType): object => z.toJSONSchema(schema, { target: "draft-2020-12", io: "input", unrepresentable: "any" });
 const json = (schema: object): object => ({ content: { "application/json": { schema } } });

@@ -154,7 +154,13 @@ const readExample = (name: string): Study => {
 };
 
 export const createStudy = (title: string, who: string): Promise<StoredStudy> => insert(blankStudy(title), "created", who);
-export const createFromExample = async (name: string, who: string): Promise<StoredStudy> => insert(readExample(name), `opened example ${name}`, who);
+export const createFromExample = async (name: string, who: string, questionOnly = false): Promise<StoredStudy> => {
+  const example = readExample(name);
+  const { setpoint: _setpoint, ...rest } = example;
+  return questionOnly
+    ? insert({ ...rest, title: `${example.title}: the tour`, waves: [], trials: [], models: [], rivals: [] }, `began the tour of ${name}`, who)
+    : insert(example, `opened example ${name}`, who);
+};
 export const importStudy = async (file: unknown, who: string): Promise<StoredStudy> => insert(parseStudy(file), "opened from file", who);
 
 export async function duplicateStudy(id: string, who: string): Promise<StoredStudy> {

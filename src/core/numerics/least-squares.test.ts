@@ -10,6 +10,9 @@ const matrixOf = (rows: number[][]): Matrix => ({ rows: rows.length, cols: rows[
 describe.each([
   ["longley", 12],
   ["wampler1", 9],
+  ["wampler2", 9],
+  ["wampler3", 9],
+  ["wampler4", 8],
   // Residuals 10,000 times the signal leave this much in double precision.
   ["wampler5", 8],
 ] as const)("%s", (name, least) => {

@@ -9,7 +9,7 @@ import { StudyError } from "../study/error";
 import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
-import { alphabetOf, inModelOrder, termLetters } from "../terms/term";
+import { alphabetOf, inModelOrder, termLetters, termShape } from "../terms/term";
 import { listed } from "./reading";
 
 /** What each modelled response says of its terms. */
@@ -45,7 +45,10 @@ export function nextWaves(study: Study): FollowOffer[] {
   const factors = activeFactors(study);
   const numeric = factors.filter((f) => isNumeric(f) && hasMiddle(f));
   const out: FollowOffer[] = [];
-  const chained = said.flatMap((s) => s.active.filter((r) => r.aliases.length > 0).map((r) => ({ ...s, rung: r })));
+  const aliased = said.flatMap((s) => s.active.filter((r) => r.aliases.length > 0).map((r) => ({ ...s, rung: r })));
+  // Squares that travel together ask for axial points; a chain of interactions for corners.
+  const chained = aliased.filter((c) => termShape(c.rung.term) !== "square");
+  const bends = aliased.filter((c) => termShape(c.rung.term) === "square");
   const chain = chained[0];
   const chainWords = chain
     ? `${termLetters(alphabet, chain.rung.term)} = ${chain.rung.aliases
@@ -61,7 +64,7 @@ export function nextWaves(study: Study): FollowOffer[] {
   if (chainWords) {
     // The pairs in question, by name: fewest trials that part them.
     const terms = inModelOrder(alphabet, [
-      ...said.flatMap((s) => s.fit.terms),
+      ...said.flatMap((s) => s.fit.terms).filter((t) => termShape(t) !== "square"),
       ...chained.flatMap((c) => [c.rung.term, ...c.rung.aliases]).filter((t): t is Term => t.length <= 2),
     ]);
     const whole = inModelOrder(alphabet, [...factors.map((f): Term => [f.id]), ...terms]);
@@ -73,7 +76,16 @@ export function nextWaves(study: Study): FollowOffer[] {
     if (!wide) out.push({ options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWords });
     if (fraction) out.push({ options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWords });
   }
-  if (bent && !hasAxial && numeric.length > 0)
+  if (bends.length > 0 && numeric.length > 0)
+    out.push({
+      options: { kind: "axial" },
+      label: "Axial points",
+      why: `Something bends in ${bends[0].name}, and ${termLetters(alphabet, bends[0].rung.term)} cannot be told from ${bends[0].rung.aliases
+        .slice(0, 2)
+        .map((t) => termLetters(alphabet, t))
+        .join(", ")}${bends[0].rung.aliases.length > 2 ? ", …" : ""}; axial points say which factor bends.`,
+    });
+  else if (bent && !hasAxial && numeric.length > 0)
     out.push({
       options: { kind: "axial" },
       label: "Axial points",

@@ -5,6 +5,7 @@ import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import type { StudySummary } from "@/server/studies";
 import { CairnMark, Mark } from "@/ui/shell/cairn";
+import { startTour } from "@/ui/shell/tour";
 import { Themed } from "@/ui/theme/themed";
 import css from "./home.module.css";
 
@@ -146,7 +147,23 @@ function Home({ studies, examples }: HomeProps) {
             </button>
           </form>
           <div className={css.card}>
-            <h2>Look at an example</h2>
+            <div className="row">
+              <h2 className="grow">Look at an example</h2>
+              <button
+                type="button"
+                className="btn main small"
+                disabled={busy}
+                title="The whole job on a made-up scouring line, from question to confirmed setpoint"
+                onClick={() =>
+                  void act("/api/studies", { example: "wool-scouring", questionOnly: true }, (id) => {
+                    startTour(id);
+                    router.push(`/studies/${id}/question`);
+                  })
+                }
+              >
+                Take the tour
+              </button>
+            </div>
             {examples.map((name) => (
               <div key={name} className={css.example}>
                 <div>

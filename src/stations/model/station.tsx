@@ -314,7 +314,7 @@ export function ModelStation() {
               </p>
             )}
             {steps.length > 1 && (
-              <div className={css.steps} role="list" aria-label="Steps to this model">
+              <div className={css.steps} role="group" aria-label="Steps to this model">
                 {steps.map((step, i) => (
                   <button key={i} type="button" aria-current={at === i} onClick={() => walk(i)} title={step.title || "Walk back to this model"}>
                     <span className="grow">

@@ -3,6 +3,7 @@ import { useMemo, useRef, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
+  confirmation,
   equationOf,
   forbiddenText,
   goalText,
@@ -108,6 +109,7 @@ export function ReportStation() {
   const alphabet = alphabetOf(study);
   const factors = activeFactors(study);
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
+  const tested = useMemo(() => confirmation(study), [study]);
   const readings = useMemo((): Reading[] => {
     const out: Reading[] = [];
     if (!study.setpoint)
@@ -119,11 +121,14 @@ export function ReportStation() {
         weight: 50,
         action: { label: "Open Setpoint", go: "setpoint" },
       });
-    else
+    else if (confirmation(study)?.agrees !== true)
       out.push({
         id: "unconfirmed",
         kind: "caution",
-        text: "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
+        text:
+          confirmation(study)?.agrees === false
+            ? "The confirmation does not agree with the prediction: say so when you hand this on."
+            : "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
         evidence: "candidates",
         weight: 60,
       });
@@ -325,8 +330,8 @@ export function ReportStation() {
           <section>
             <h2>Setpoint</h2>
             <p>
-              {factors.map((f) => `${f.name} ${settingText(setpoint.settings[f.id])}${isNumeric(f) && f.unit ? ` ${f.unit}` : ""}`).join(", ")}. Not
-              confirmed by trials of its own.
+              {factors.map((f) => `${f.name} ${settingText(setpoint.settings[f.id])}${isNumeric(f) && f.unit ? ` ${f.unit}` : ""}`).join(", ")}.
+              {tested ? "" : " Not confirmed by trials of its own."}
             </p>
             <table>
               <thead>
@@ -356,6 +361,48 @@ export function ReportStation() {
                 })}
               </tbody>
             </table>
+            {tested && (
+              <>
+                <h3>Confirmation</h3>
+                <p>
+                  {tested.trials.length} trials{" "}
+                  {tested.agrees === null
+                    ? "are planned or not all measured yet."
+                    : tested.agrees
+                      ? "agree with the prediction: every mean lies inside its interval."
+                      : "do not agree with the prediction."}{" "}
+                  {tested.suspects.join(" ")}
+                </p>
+                {tested.verdicts.length > 0 && (
+                  <table>
+                    <thead>
+                      <tr>
+                        <th>Response</th>
+                        <th data-n>Predicted</th>
+                        <th data-n>Interval for the mean of {tested.verdicts[0].n}</th>
+                        <th data-n>Mean</th>
+                        <th />
+                      </tr>
+                    </thead>
+                    <tbody>
+                      {tested.verdicts.map((v) => {
+                        const r = study.responses.find((q) => q.id === v.response);
+                        const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
+                        return (
+                          <tr key={v.response}>
+                            <td>{axisName(r?.name ?? v.response, r?.unit)}</td>
+                            <td data-n>{valueText(r, v.predicted, width)}</td>
+                            <td data-n>{v.interval ? v.interval.map((x) => valueText(r, x, width)).join(" to ") : "–"}</td>
+                            <td data-n>{valueText(r, v.mean, width)}</td>
+                            <td className={v.agrees === false ? "bracken" : "moss"}>{v.agrees === null ? "" : v.agrees ? "agrees" : "outside"}</td>
+                          </tr>
+                        );
+                      })}
+                    </tbody>
+                  </table>
+                )}
+              </>
+            )}
           </section>
         )}
         {shown.Ledger && study.trials.length > 0 && (

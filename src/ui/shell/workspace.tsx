@@ -11,6 +11,7 @@ import { say } from "../parts/say";
 import { CairnMark, Mark } from "./cairn";
 import { Glossary } from "./glossary";
 import css from "./shell.module.css";
+import { startTour, Tour } from "./tour";
 
 const NAMES: Record<Station, string> = {
   question: "Question",
@@ -322,6 +323,13 @@ function Shell({ children }: { children: ReactNode }) {
     { name: "Download the ledger as CSV", run: () => window.location.assign(`/api/studies/${id}/export?format=csv`) },
     ...desk.getState().study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => desk.getState().choose(r.id) })),
     { name: "Glossary", run: () => setHelp(true) },
+    {
+      name: "Tour of this study",
+      run: () => {
+        startTour(id);
+        window.location.assign(`/studies/${id}/question`);
+      },
+    },
   ];
   return (
     <div className={css.shell} data-ready={ready ? "yes" : "no"}>
@@ -353,6 +361,7 @@ function Shell({ children }: { children: ReactNode }) {
       <Trail />
       {children}
       <Clashes />
+      <Tour />
       {palette && <Palette close={() => setPalette(false)} commands={commands()} />}
       {help && <Glossary close={() => setHelp(false)} />}
     </div>

@@ -10,6 +10,7 @@ export const GET = (): Promise<Response> => answering(listStudies);
 export const POST = (request: Request): Promise<Response> =>
   answering(async () => {
     const body = await bodyOf(request, createSchema);
-    const made = "example" in body ? await createFromExample(body.example, whoOf(request)) : await createStudy(body.title, whoOf(request));
+    const made =
+      "example" in body ? await createFromExample(body.example, whoOf(request), body.questionOnly) : await createStudy(body.title, whoOf(request));
     return Response.json(made, { status: 201 });
   });

@@ -1,0 +1,150 @@
+"use client";
+import { usePathname, useRouter } from "next/navigation";
+import { useEffect, useState } from "react";
+import type { Station, Study } from "@/core";
+import { useDesk } from "../desk/store";
+import css from "./tour.module.css";
+
+/** One stop of the guided tour: where it is, what to see and do there, and how one can tell that it is done. */
+interface Stop {
+  station: Station;
+  title: string;
+  text: string;
+  done(study: Study): boolean;
+}
+
+const measured = (study: Study): number => study.trials.filter((t) => t.state === "done").length;
+const waiting = (study: Study): boolean => study.trials.some((t) => t.state === "planned");
+const goals = (study: Study): Study["responses"] => study.responses.filter((r) => r.goal.aim !== "watch");
+
+const STOPS: Stop[] = [
+  {
+    station: "question",
+    title: "The question",
+    text: "A scouring line leaves grease in the wool; heat cleans but tangles. Four responses with their goals, six factors with what the machine can be set to. Everything after this is judged by what stands here.",
+    done: (s) => s.responses.length > 0 && s.factors.length > 1,
+  },
+  {
+    station: "plan",
+    title: "Weigh plans",
+    text: "Each point is a plan: across its price in trials, up the smallest effect it would see. “Fraction 16” with three centre points is cheap, and leaves pairs that travel together. Adopt it; the tour shows how to part them later.",
+    done: (s) => s.trials.length > 0,
+  },
+  {
+    station: "trials",
+    title: "Run the trials",
+    text: "This is where results are typed or pasted, in run order. A virtual line stands in for the real one: press “Run the rest on the rig”.",
+    done: (s) => measured(s) > 0 && !waiting(s),
+  },
+  {
+    station: "model",
+    title: "See what matters",
+    text: "Each rung is an effect with its interval. Reduce every response to the terms that earn their place, then read the readings: two factors act together, a chain cannot be told apart, the centre lies off the straight lines.",
+    done: (s) => goals(s).every((r) => s.models.some((m) => m.response === r.id)),
+  },
+  {
+    station: "plan",
+    title: "The next wave",
+    text: "The table says what each wave would tell beyond the trials you have: which chains it parts, what becomes clear, at what price. Adopt the missing fraction, run it on the rig, and the axial points after it if the centre is still off.",
+    done: (s) => s.waves.length > 1,
+  },
+  {
+    station: "trials",
+    title: "Run it too",
+    text: "The new wave goes on in the same ledger: nothing already run is touched. Let the rig run the rest.",
+    done: (s) => s.waves.length > 1 && !waiting(s),
+  },
+  {
+    station: "model",
+    title: "Model again",
+    text: "With the new wave the chain is parted and the bend has a factor. Reduce again; the shift between waves is in the model as a block.",
+    done: (s) => s.waves.length > 1 && !waiting(s),
+  },
+  {
+    station: "setpoint",
+    title: "Find the setpoint",
+    text: "The whole region is searched for the best overall desirability, then rounded to steps the machine has. Look at the trade-off picture, then choose a candidate.",
+    done: (s) => s.setpoint !== undefined,
+  },
+  {
+    station: "setpoint",
+    title: "Confirm it",
+    text: "Below the candidates, plan a few confirmation trials, run them on the rig under Trials, and come back: the verdict stands beside the prediction, with what to suspect if it fails.",
+    done: (s) => s.trials.some((t) => t.kind === "confirm" && t.state === "done"),
+  },
+  {
+    station: "report",
+    title: "Hand it on",
+    text: "What was asked, planned, run, found, chosen and confirmed, as a page to print. The study file holds it all for somebody else.",
+    done: () => false,
+  },
+];
+
+const keyOf = (id: string): string => `trialmoor:tour:${id}`;
+
+/** Starts the tour for a study; kept in this browser. */
+export const startTour = (id: string): void => localStorage.setItem(keyOf(id), "0");
+
+/** A card that leads through the whole story, at its reader's pace; it can be left at any time. */
+export function Tour() {
+  const id = useDesk((d) => d.id);
+  const study = useDesk((d) => d.study);
+  const router = useRouter();
+  const path = usePathname();
+  const [at, setAt] = useState<number | undefined>(undefined);
+  useEffect(() => {
+    const kept = localStorage.getItem(keyOf(id));
+    if (kept !== null) setAt(Math.max(0, Math.min(STOPS.length - 1, Number(kept) || 0)));
+  }, [id]);
+  if (at === undefined) return null;
+  const stop = STOPS[at];
+  const move = (to: number): void => {
+    localStorage.setItem(keyOf(id), String(to));
+    setAt(to);
+    if (!path.endsWith(`/${STOPS[to].station}`)) router.push(`/studies/${id}/${STOPS[to].station}`);
+  };
+  const leave = (): void => {
+    localStorage.removeItem(keyOf(id));
+    setAt(undefined);
+  };
+  const elsewhere = !path.endsWith(`/${stop.station}`);
+  const done = stop.done(study);
+  return (
+    <aside className={css.tour} aria-label="Guided tour" data-testid="tour">
+      <div className="row small quiet">
+        <span className="grow">
+          Tour · {at + 1} of {STOPS.length}
+        </span>
+        <button type="button" className="link small" onClick={leave}>
+          leave the tour
+        </button>
+      </div>
+      <h2>
+        {stop.title} {done && <span className="moss">✓</span>}
+      </h2>
+      <p>{stop.text}</p>
+      <div className="row">
+        {at > 0 && (
+          <button type="button" className="btn" onClick={() => move(at - 1)}>
+            Back
+          </button>
+        )}
+        <span className="grow" />
+        {elsewhere && (
+          <button type="button" className="btn" onClick={() => move(at)}>
+            Take me there
+          </button>
+        )}
+        {at < STOPS.length - 1 ? (
+          <button type="button" className={done ? "btn main" : "btn"} onClick={() => move(at + 1)}>
+            {done ? "Next" : "Skip this"}
+          </button>
+        ) : (
+          <button type="button" className="btn main" onClick={leave}>
+            Done
+          </button>
+        )}
+      </div>
+    </aside>
+  );
+}

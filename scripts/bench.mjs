@@ -5,7 +5,7 @@ import { browser, buildApp, install, root, run, tool } from "./lib.mjs";
 install();
 browser();
 await buildApp();
-for (const name of ["core", "plans", "subsets"]) {
+for (const name of ["core", "plans", "subsets", "setpoint"]) {
   const out = join(root, `dist/bench-${name}.cjs`);
   tool("esbuild", [`bench/${name}.ts`, "--bundle", "--platform=node", "--format=cjs", `--outfile=${out}`, "--log-level=error"]);
   run(process.execPath, [out]);

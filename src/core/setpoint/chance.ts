@@ -181,26 +181,44 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
+  // Responses fitted to the same columns on the same trials have one row and one variance between them.
+  const design = of.map((d) =>
+    d.members.length > 1
+      ? ""
+      : JSON.stringify([d.members[0].fit.parts.data.trials.map((t) => t.id), d.members[0].fit.parts.columns.map((c) => [c.key, c.index])]),
+  );
+  const twin = design.map((d, i) => (d === "" || of[i].members[0].fit.parts.data.weights ? i : design.indexOf(d)));
   /** Which model of each response the present draw uses. */
   const pick = new Int32Array(k);
   const means = new Float64Array(k);
   const spread = new Float64Array(k * k);
   const lower = new Float64Array(k * k);
+  /** What the coefficients of two responses have in common at the settings, per unit of σᵢσⱼρ. */
+  const inner = new Float64Array(k * k);
   const alone = new Float64Array(k);
   const prepare = (): void => {
     for (let i = 0; i < k; i++) {
       const { fit } = of[i].members[pick[i]];
       const b = fit.parts.solution.coefficients;
-      const x = rows[i][pick[i]];
+      const x = rows[twin[i]][pick[i]];
       let total = 0;
       for (let j = 0; j < x.length; j++) total += x[j] * b[j];
       means[i] = total;
-      const own = of[i].own + quadraticForm(fit.parts.solution.inverse, x);
+      const t = twin[i];
+      inner[i * k + i] = t < i ? inner[t * k + t] : quadraticForm(fit.parts.solution.inverse, x);
+      const own = of[i].own + inner[i * k + i];
       spread[i * k + i] = own;
       alone[i] = Math.sqrt(own);
       for (let j = 0; j < i; j++) {
         const rho = correlation.data[i * k + j];
-        spread[i * k + j] = rho === 0 ? 0 : rho * (1 + bilinear(cross(i, pick[i], j, pick[j]), x, rows[j][pick[j]]));
+        const u = twin[j];
+        inner[i * k + j] =
+          t === u
+            ? inner[t * k + t]
+            : t < i || u < j
+              ? inner[Math.max(t, u) * k + Math.min(t, u)]
+              : bilinear(cross(i, pick[i], j, pick[j]), x, rows[j][pick[j]]);
+        spread[i * k + j] = rho * (1 + inner[i * k + j]);
       }
     }
     // A product of two positive definite matrices, entry by entry, is one too (Schur 1911), so this never fails but by rounding.
@@ -230,7 +248,7 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
       }
     if (wobbling.length > 0) {
       for (let w = 0; w < wobbling.length; w++) moved[w] = middles[w] + (2 * random.uniform() - 1) * reach[w];
-      for (let i = 0; i < k; i++) vary[i][pick[i]](moved, rows[i][pick[i]]);
+      for (let i = 0; i < k; i++) if (twin[i] === i) vary[i][pick[i]](moved, rows[i][pick[i]]);
     }
     if (choosing || wobbling.length > 0) prepare();
     let here = 0;

@@ -1,0 +1,44 @@
+import { scaleOf } from "../model/transform";
+import type { Settings, Study, Term } from "../study/schema";
+import { encoder } from "../terms/model-matrix";
+import { termKey } from "../terms/term";
+import type { Predictor } from "./predict";
+
+/**
+ * Predicted values of several responses at once: their models' columns are written down once per point, whatever
+ * number of responses reads them.
+ *
+ * @returns a function that fills and answers the same array at each call, in the order of the predictors
+ */
+export function jointValues(study: Study, predictors: readonly Predictor[]): (settings: Settings) => Float64Array {
+  const covariates = new Set(study.covariates.map((c) => c.id));
+  const terms = new Map<string, Term>();
+  for (const p of predictors)
+    // Covariates stand at the middle of what was measured, which is coded 0.
+    for (const { column } of p.basis)
+      if (column.term.length > 0 && !column.term.some((id) => covariates.has(id))) terms.set(termKey(column.term), column.term);
+  const encoded = encoder(study, [...terms.values()]);
+  const at = new Map(encoded.columns.map((c, j) => [`${c.key}|${c.index}`, j]));
+  const k = predictors.length;
+  const width = encoded.columns.length;
+  const coefficients = new Float64Array(k * width);
+  predictors.forEach((p, i) => {
+    for (const { column, value } of p.basis) {
+      const j = at.get(`${column.key}|${column.index}`);
+      if (j !== undefined) coefficients[i * width + j] += value;
+    }
+  });
+  const backs = predictors.map((p) => (p.fit.transform === "none" ? undefined : scaleOf(p.fit.transform).back));
+  const row = new Float64Array(width);
+  const out = new Float64Array(k);
+  return (settings) => {
+    encoded.row(settings, row);
+    for (let i = 0, c = 0; i < k; i++) {
+      let total = 0;
+      for (let j = 0; j < width; j++, c++) total += coefficients[c] * row[j];
+      const back = backs[i];
+      out[i] = back ? back(total) : total;
+    }
+    return out;
+  };
+}

@@ -79,3 +79,47 @@ test("a factor added, moved and retired after trials exist loses no result", asy
   expect(study.trials.filter((t) => t.results.grease !== undefined)).toHaveLength(31);
   expect(await axe(page)).toEqual([]);
 });
+
+test("what is measured and not set is named here, written down under Trials, and may enter a model", async ({ page }) => {
+  const id = await importStudy(page, {
+    factors: [
+      { id: "heat", name: "Heat", kind: "continuous", low: 0, high: 10 },
+      { id: "dose", name: "Dose", kind: "continuous", low: 0, high: 10 },
+    ],
+    responses: [{ id: "y", name: "Yield" }],
+    waves: [{ id: "w" }],
+    trials: [0, 10].flatMap((heat, i) =>
+      [0, 10].flatMap((dose, j) =>
+        [0, 1].map((k) => ({ id: `t${i}${j}${k}`, wave: "w", state: "done", settings: { heat, dose }, results: { y: 5 + heat + j + 2 * k } })),
+      ),
+    ),
+  });
+  await visit(page, id, "question");
+  await page.getByRole("button", { name: /measured with each trial/ }).click();
+  await page.getByLabel("New covariate name").fill("Hall humidity");
+  await page.keyboard.press("Enter");
+  await expect(page.getByLabel("Covariate 1 name")).toHaveValue("Hall humidity");
+  await page.getByLabel("Hall humidity unit").fill("%");
+  await page.keyboard.press("Enter");
+  await saved(page);
+  await visit(page, id, "trials");
+  const grid = page.getByRole("grid");
+  await grid.focus();
+  await page.keyboard.press("Control+Home");
+  await page.keyboard.press("Home");
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowRight");
+  for (const v of [51, 60, 52, 61, 50, 62, 53, 63]) {
+    await page.keyboard.type(String(v));
+    await page.keyboard.press("Enter");
+  }
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.trials.map((t) => Object.values((t as unknown as { covariates: Record<string, number> }).covariates)[0])).toEqual([
+    51, 60, 52, 61, 50, 62, 53, 63,
+  ]);
+  await visit(page, id, "model");
+  await page.locator('[data-key^="hall"]').dblclick();
+  await expect(page.getByRole("option", { name: /^Hall humidity.*in the model/ })).toBeVisible();
+  await saved(page);
+});

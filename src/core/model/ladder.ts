@@ -1,7 +1,7 @@
 import { correlations } from "../appraisal/aliasing";
 import { fUpper, tQuantile } from "../numerics/distributions";
 import { type Matrix, pickColumns } from "../numerics/least-squares";
-import type { Factor, Study, Term, Trial } from "../study/schema";
+import type { Factor, Settings, Study, Term, Trial } from "../study/schema";
 import { candidateTerms, parentsOf } from "../terms/candidates";
 import { encoder, modelMatrix } from "../terms/model-matrix";
 import { alphabetOf, termKey, termName, termShape } from "../terms/term";
@@ -67,7 +67,12 @@ interface CandidateColumns {
 /** The columns of all candidates out of the model, worked out in one pass over the trials. */
 function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<string, CandidateColumns> {
   const encoded = encoder(study, terms, "sum", fit.parts.covariateRanges);
-  const matrix = weighted(modelMatrix(encoded, fit.parts.data.actual).matrix, fit.parts.data.weights?.map(Math.sqrt));
+  // A covariate out of the model is still measured: its values come from the trials themselves.
+  const points = fit.parts.data.actual.map((s, i) => {
+    const { covariates } = fit.parts.data.trials[i];
+    return covariates ? { ...(covariates as Settings), ...s } : s;
+  });
+  const matrix = weighted(modelMatrix(encoded, points).matrix, fit.parts.data.weights?.map(Math.sqrt));
   const at = new Map<string, number[]>();
   encoded.columns.forEach((c, j) => {
     if (j > 0) at.set(c.key, [...(at.get(c.key) ?? []), j]);
@@ -109,7 +114,8 @@ function ghost(
     }
     let after = 0;
     for (let i = 0; i < n; i++) after += v[i] ** 2;
-    if (after <= before * 1e-18 || before === 0) return undefined;
+    // Not every trial has the covariate: it cannot be told without leaving trials out.
+    if (!Number.isFinite(before) || after <= before * 1e-18 || before === 0) return undefined;
     const norm = Math.sqrt(after);
     parts[basis.length] = norm;
     for (let i = 0; i < n; i++) v[i] /= norm;

@@ -125,6 +125,7 @@ function chains(study: Study, active: readonly Rung[]): Reading[] {
         evidence: "chains",
         weight: WEIGHTS.alias,
         about: r.key,
+        action: { label: "Weigh the next wave", go: "plan" },
       };
     });
 }
@@ -201,6 +202,7 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
       text: `The centre does not lie where straight lines put it (${pText(fit.curvature.p)}): at least one factor bends, and these trials cannot say which. Axial points would.`,
       evidence: "table",
       weight: WEIGHTS.curvature,
+      action: { label: "Weigh the next wave", go: "plan" },
     });
   if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < alpha)
     out.push({

@@ -529,3 +529,24 @@ describe("Checks among the readings of a model", () => {
     () => of(shuffled),
   );
 });
+
+describe("a path of steepest ascent", () => {
+  const path = (values: number[]): Study =>
+    parseStudy({
+      ...plainStudy(1, { responses: [{ id: "y", goal: { aim: "raise", low: 0, high: 99 } }] }),
+      waves: [{ id: "w", plan: { family: "ascent", response: "y" } }],
+      trials: [0, 1, 2, 3, 4].map((a, i) => ({
+        id: `t${i + 1}`,
+        wave: "w",
+        kind: "path",
+        state: values[i] === undefined ? "planned" : "done",
+        settings: { a },
+        results: { y: values[i] ?? null },
+      })),
+    });
+  fires(
+    "path-turned",
+    () => trialsReadings(path([5, 7, 6, 6.5])),
+    () => trialsReadings(path([5, 6, 7, 6.5])),
+  );
+});

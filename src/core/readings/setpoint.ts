@@ -1,4 +1,5 @@
 import { storedModel } from "../model/data";
+import { confirmation } from "../setpoint/confirm";
 import type { Wishes } from "../setpoint/goals";
 import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
@@ -188,7 +189,36 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
           const show = (v: number): string => (r.decimals === undefined ? rounded(v, p?.standardError ?? null) : v.toFixed(r.decimals));
           return p?.meanInterval ? [`${r.name} ${show(p.meanInterval[0])} to ${withUnit(show(p.meanInterval[1]), r.unit)}`] : [];
         });
-        if (widths.length > 0)
+        const tested = confirmation(study);
+        const here = tested && study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === chosen.settings[f.id]);
+        if (here && tested.agrees !== null)
+          out.push(
+            tested.agrees
+              ? {
+                  id: "confirmed",
+                  kind: "finding",
+                  text: `The setpoint is confirmed: the means of ${tested.trials.length} trials lie inside their intervals.`,
+                  evidence: "candidates",
+                  weight: 94,
+                }
+              : {
+                  id: "not-confirmed",
+                  kind: "caution",
+                  text: `The confirmation does not agree with the prediction. ${tested.suspects[0] ?? ""}`.trim(),
+                  evidence: "candidates",
+                  weight: 99,
+                },
+          );
+        else if (here && tested)
+          out.push({
+            id: "confirming",
+            kind: "next step",
+            text: `${tested.trials.filter((t) => t.state === "done").length} of ${tested.trials.length} confirmation trials are run; enter the rest.`,
+            evidence: "candidates",
+            weight: 70,
+            action: { label: "Open Trials", go: "trials" },
+          });
+        else if (widths.length > 0)
           out.push({
             id: "confirm",
             kind: "next step",

@@ -44,6 +44,32 @@ function nextTrial(study: Study): Reading | undefined {
   };
 }
 
+/** A path of steepest ascent whose response has turned: two results in a row worse than the best so far. */
+function turned(study: Study): Reading[] {
+  const wave = [...study.waves].reverse().find((w) => w.plan.family === "ascent");
+  const response = study.responses.find((r) => r.id === wave?.plan.response);
+  if (!wave || !response) return [];
+  const path = inOrder(study).filter((t) => t.wave === wave.id);
+  const run = path.filter((t) => counts(t) && resultValue(t.results[response.id]) !== null);
+  const sign = response.goal.aim === "lower" ? -1 : 1;
+  const values = run.map((t) => sign * (resultValue(t.results[response.id]) as number));
+  if (values.length < 3) return [];
+  const best = values.indexOf(Math.max(...values));
+  if (best > values.length - 3) return [];
+  const waits = path.some((t) => t.state === "planned");
+  return [
+    {
+      id: "path-turned",
+      kind: "next step",
+      text: `${response.name} has turned on its way: trial ${run[best].order} was best, the two after it are worse. ${waits ? "Stop here: skip the steps left, and plan" : "Plan"} the next wave around trial ${run[best].order}.`,
+      evidence: "strip",
+      weight: 90,
+      about: run[best].id,
+      action: { label: "Weigh the next wave", go: "plan" },
+    },
+  ];
+}
+
 /** Trials that a model of the trials before them did not expect: outside the interval for one trial. */
 function surprises(study: Study): Reading[] {
   const out: Reading[] = [];
@@ -175,7 +201,7 @@ export function trialsReadings(study: Study): Reading[] {
         about: without[0].id,
       });
   }
-  out.push(...surprises(study), ...drift(study));
+  out.push(...surprises(study), ...drift(study), ...turned(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
   if (!next && ran > 0)
     out.push({

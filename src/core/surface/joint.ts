@@ -13,8 +13,8 @@ import type { Predictor } from "./predict";
 export function jointValues(study: Study, predictors: readonly Predictor[]): (settings: Settings) => Float64Array {
   const covariates = new Set(study.covariates.map((c) => c.id));
   const terms = new Map<string, Term>();
+  // Covariates stand at the middle of what was measured, which is coded 0.
   for (const p of predictors)
-    // Covariates stand at the middle of what was measured, which is coded 0.
     for (const { column } of p.basis)
       if (column.term.length > 0 && !column.term.some((id) => covariates.has(id))) terms.set(termKey(column.term), column.term);
   const encoded = encoder(study, [...terms.values()]);

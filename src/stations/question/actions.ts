@@ -161,3 +161,26 @@ export function pasteResponses(study: Study, text: string): { edits: Edit[]; pro
   }
   return { edits, problems, count };
 }
+
+/** Something measured with each trial that is not set. */
+export const addCovariate = (study: Study, name: string): Edit[] => {
+  const id = freshId(name.trim(), idsOf(study));
+  return [{ path: ["covariates", id], from: null, to: { id, name: name.trim() } }];
+};
+
+export const renameCovariate = (study: Study, id: string, key: "name" | "unit", text: string): Edit[] => [
+  edit(study, ["covariates", id, key], text.trim() === "" ? null : text.trim()),
+];
+
+/** Takes a covariate away with what was measured of it and the terms that name it. */
+export const removeCovariate = (study: Study, id: string): Edit[] => [
+  ...study.models
+    .filter((m) => [...m.terms, ...(m.rivals ?? []).flat()].some((t) => t.includes(id)))
+    .map((m) => {
+      const { rivals, ...rest } = m;
+      const without = (terms: readonly string[][]): string[][] => terms.filter((t) => !t.includes(id));
+      return edit(study, ["models", m.response], { ...rest, terms: without(m.terms), ...(rivals ? { rivals: rivals.map(without) } : {}) });
+    }),
+  ...study.trials.filter((t) => t.covariates?.[id] !== undefined).map((t) => edit(study, ["trials", t.id, "covariates", id], null)),
+  edit(study, ["covariates", id], null),
+];

@@ -3,6 +3,7 @@ import { useMemo } from "react";
 import { type Evidence, questionReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { StationFrame } from "@/ui/shell/frame";
+import { CovariateTable } from "./covariate-table";
 import { FactorTable } from "./factor-table";
 import { RegionEditor } from "./region-editor";
 import { ResponseTable } from "./response-table";
@@ -21,6 +22,7 @@ export function QuestionStation() {
     >
       <ResponseTable />
       <FactorTable />
+      <CovariateTable />
       <RegionEditor />
     </StationFrame>
   );

@@ -2,6 +2,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import {
+  type Covariate,
   type Edit,
   edit,
   type Factor,
@@ -9,6 +10,7 @@ import {
   matchColumns,
   measuredResponses,
   type Response,
+  readNumber,
   readSheet,
   type Study,
   StudyError,
@@ -24,6 +26,7 @@ import css from "./trials.module.css";
 type Column =
   | { kind: "setting"; id: string; factor: Factor; width: number }
   | { kind: "result"; id: string; response: Response; width: number }
+  | { kind: "covariate"; id: string; covariate: Covariate; width: number }
   | { kind: "note"; id: "note"; width: number };
 
 type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row: number };
@@ -53,6 +56,7 @@ function columnsOf(study: Study): Column[] {
         width: Math.max(numberWidth(factor.name), factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0),
       }),
     ),
+    ...study.covariates.map((covariate): Column => ({ kind: "covariate", id: covariate.id, covariate, width: numberWidth(covariate.name) })),
     ...measuredResponses(study).map(
       (response): Column => ({
         kind: "result",
@@ -136,7 +140,9 @@ export function Ledger({
       ? resultText(trial.results[c.id], c.response.decimals)
       : c.kind === "note"
         ? trial.note
-        : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]);
+        : c.kind === "covariate"
+          ? settingText(trial.covariates?.[c.id] ?? "")
+          : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]);
   const take = (trial: Trial, c: Column, text: string): boolean => {
     if (text === cellText(trial, c)) return true;
     let edits: Edit[];
@@ -147,6 +153,13 @@ export function Ledger({
         return false;
       }
       edits = enterResult(study, trial, c.id, read.value);
+    } else if (c.kind === "covariate") {
+      const value = readNumber(text);
+      if (value !== null && typeof value !== "number") {
+        setSentence(`Trial ${trial.order}, ${c.covariate.name}: “${text}” is not a number; type what was measured.`);
+        return false;
+      }
+      edits = [edit(study, ["trials", trial.id, "covariates", c.id], value)];
     } else if (c.kind === "note") edits = [edit(study, ["trials", trial.id, "note"], text)];
     else {
       const read = enterAsRun(study, trial, c.factor, text);
@@ -307,9 +320,17 @@ export function Ledger({
             </div>
           ))}
           {columns.map((c) => {
-            const name = c.kind === "setting" ? `${c.factor.letter} ${c.factor.name}` : c.kind === "result" ? c.response.name : "Note";
-            const unit = c.kind === "setting" ? c.factor.unit : c.kind === "result" ? c.response.unit : undefined;
-            const right = c.kind === "result" || (c.kind === "setting" && isNumeric(c.factor));
+            const name =
+              c.kind === "setting"
+                ? `${c.factor.letter} ${c.factor.name}`
+                : c.kind === "result"
+                  ? c.response.name
+                  : c.kind === "covariate"
+                    ? c.covariate.name
+                    : "Note";
+            const unit =
+              c.kind === "setting" ? c.factor.unit : c.kind === "result" ? c.response.unit : c.kind === "covariate" ? c.covariate.unit : undefined;
+            const right = c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
             return (
               <div
                 key={`${c.kind}-${c.id}`}
@@ -367,7 +388,7 @@ export function Ledger({
                 </div>
                 {columns.map((c, col) => {
                   const here = at.row === row && at.col === col;
-                  const right = c.kind === "result" || (c.kind === "setting" && isNumeric(c.factor));
+                  const right = c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
                   const asRun = c.kind === "setting" ? trial.asRun?.[c.id] : undefined;
                   const text = cellText(trial, c);
                   return (
@@ -391,7 +412,7 @@ export function Ledger({
                       {here && editing !== undefined ? (
                         <input
                           className={css.editor}
-                          aria-label={`Trial ${trial.order}, ${c.kind === "setting" ? c.factor.name : c.kind === "result" ? c.response.name : "note"}`}
+                          aria-label={`Trial ${trial.order}, ${c.kind === "setting" ? c.factor.name : c.kind === "result" ? c.response.name : c.kind === "covariate" ? c.covariate.name : "note"}`}
                           autoFocus
                           value={editing}
                           style={{ textAlign: right ? "right" : "left" }}

@@ -8,33 +8,64 @@ const browser = await chromium.launch({
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const shot = (name: string): Promise<Buffer> => page.screenshot({ path: `docs/screenshots/${name}.png` });
+const open = async (id: string, station: string): Promise<void> => {
+  await page.goto(`${base}/studies/${id}/${station}`);
+  await page.locator('[data-ready="yes"]').waitFor();
+};
+const post = async (path: string, data: object): Promise<{ id: string; revision: number }> =>
+  (await (await page.request.post(`${base}${path}`, { data })).json()) as { id: string; revision: number };
+
 await page.goto(base);
 await page.waitForLoadState("networkidle");
 await shot("home");
 const studies = (await (await page.request.get(`${base}/api/studies`)).json()) as { id: string; title: string }[];
-const wool = studies.find((s) => s.title.startsWith("Fellgate"))?.id;
-for (const station of ["question", "plan", "trials", "model", "setpoint", "report"]) {
-  await page.goto(`${base}/studies/${wool}/${station}`);
-  await page.locator('[data-ready="yes"]').waitFor();
+const wool = studies.find((s) => s.title.startsWith("Fellgate"))?.id ?? "";
+
+// Plan: the first wave from the question alone, then what may follow the waves that were run.
+const asked = await post("/api/studies", { example: "wool-scouring", questionOnly: true });
+for (const [id, name] of [
+  [asked.id, "plan"],
+  [wool, "plan-next"],
+] as const) {
+  await open(id, "plan");
+  await page.locator("[data-plan]").first().waitFor({ timeout: 30_000 });
+  await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
+  await page.waitForTimeout(800);
+  await shot(name);
+  if (name !== "plan") continue;
+  await page.getByRole("button", { name: /Term map/ }).click();
+  for (const row of ["Power", "Where it runs"]) await page.getByRole("button", { name: new RegExp(row) }).click();
+  await page.locator("#row-df").evaluate((e) => e.scrollIntoView({ block: "start" }));
+  await page.waitForTimeout(300);
+  await shot("plan-rows");
+}
+for (const station of ["question", "trials", "model", "setpoint", "report"]) {
+  await open(wool, station);
   if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
-  if (station === "plan") {
-    await page.locator("[data-plan]").first().waitFor({ timeout: 30_000 });
-    await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
-  }
   await page.waitForTimeout(1500);
   await shot(station);
-  if (station === "plan") {
-    await page.getByRole("button", { name: /Term map/ }).click();
-    for (const row of ["Power", "Where it runs"]) await page.getByRole("button", { name: new RegExp(row) }).click();
-    await page.locator("#row-df").evaluate((e) => e.scrollIntoView({ block: "start" }));
-    await page.waitForTimeout(300);
-    await shot("plan-rows");
-  }
   if (station === "model")
-    for (const view of ["Pairs", "Half-normal", "Checks", "Table"]) {
+    for (const view of ["Pairs", "Corners", "Half-normal", "Checks", "Rivals", "Table", "Shares"]) {
       await page.getByRole("tab", { name: view }).click();
-      await page.waitForTimeout(400);
+      if (view === "Rivals") await page.getByTestId("rivals").waitFor({ timeout: 30_000 });
+      await page.waitForTimeout(600);
       await shot(`model-${view.toLowerCase()}`);
     }
+  if (station === "setpoint") {
+    await page.getByLabel("Picture").selectOption("trade");
+    await page.waitForTimeout(600);
+    await shot("setpoint-trade");
+  }
 }
+
+// A confirmation run on the virtual line, and its verdict.
+const tested = await post("/api/studies", { example: "wool-scouring" });
+const planned = await post(`/api/studies/${tested.id}/follow`, { kind: "confirm", trials: 4, adopt: true, revision: tested.revision });
+await post(`/api/studies/${tested.id}/rig`, { name: "wool-line", revision: planned.revision });
+await open(tested.id, "setpoint");
+await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
+await page.waitForTimeout(1000);
+await page.getByTestId("confirmation").scrollIntoViewIfNeeded();
+await page.waitForTimeout(300);
+await shot("setpoint-verdict");
 await browser.close();

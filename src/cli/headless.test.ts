@@ -229,3 +229,74 @@ describe("subsets", () => {
     expect(refused(["subsets", study, "--response", "z"]).message).toContain("the responses are y");
   });
 });
+
+describe("surface", () => {
+  /** y = 10 + 4a − 2b − 3a² on nine points: level where a = 2/3, falling in b. */
+  const bowl = {
+    factors: ["a", "b"].map(cont),
+    responses: [{ id: "y", goal: { aim: "raise", low: 0, high: 20 } }],
+    waves: [{ id: "w" }],
+    trials: Array.from({ length: 9 }, (_, i) => {
+      const [a, b] = [(i % 3) - 1, Math.floor(i / 3) - 1];
+      return { id: `t${i}`, wave: "w", state: "done", settings: { a, b }, results: { y: 10 + 4 * a - 3 * a * a - b * b } };
+    }),
+    models: [{ response: "y", terms: [["a"], ["b"], ["a", "a"], ["b", "b"]] }],
+  };
+  it("answers in the contract's shape, with figures that follow from the polynomial", () => {
+    const answer = json(["surface", file("bowl.json", bowl), "--response", "y"]);
+    expect(answer.stationary.settings.a).toBeCloseTo(2 / 3, 9);
+    expect(answer.stationary.settings.b).toBeCloseTo(0, 9);
+    expect(answer.stationary.value).toBeCloseTo(10 + 4 / 3, 9);
+    expect(answer.stationary.nature).toBe("maximum");
+    expect(answer.stationary.inside).toBe(true);
+    expect(answer.stationary.eigenvalues.map((v: number) => Math.round(v * 1e6) / 1e6)).toEqual([-3, -1]);
+    expect(Object.keys(answer.ascent[0]).sort()).toEqual(expect.arrayContaining(["coded", "inside", "predicted", "settings", "step"]));
+    // Variances over ±1: 16/3 + 9·4/45 for a, 4/45 for b.
+    const total = 16 / 3 + 36 / 45 + 4 / 45;
+    expect(answer.importance[0].first).toBeCloseTo((16 / 3 + 36 / 45) / total, 9);
+    expect(run(["surface", "bowl.json", "--response", "y"]).out).toContain("maximum");
+  });
+  it("says that a model is missing, or a step is none", () => {
+    expect(refused(["surface", file("nomodel.json", run8), "--response", "y"]).message).toContain("no model yet");
+    expect(refused(["surface", file("bowl2.json", bowl), "--response", "y", "--step", "-1"]).message).toContain("above 0");
+  });
+});
+
+describe("follow", () => {
+  const fraction = (name: string): string => {
+    const path = file(name, { factors: ["a", "b", "c", "d"].map(cont), responses: [{ id: "y" }] });
+    run(["plan", path, "--family", "fraction", "--trials", "8", "--adopt"]);
+    return path;
+  };
+  it("plans the wave with appraisals before and after, and adopts it", () => {
+    const path = fraction("follow.json");
+    const answer = json(["follow", path, "--kind", "missing-fraction", "--terms", "main+2fi"]);
+    expect([answer.before.n, answer.after.n, answer.trials.length]).toEqual([8, 16, 8]);
+    expect(answer.before.chains.length).toBeGreaterThan(0);
+    expect(answer.after.lost).toEqual([]);
+    run(["follow", path, "--kind", "missing-fraction", "--adopt"]);
+    const study = JSON.parse(readFileSync(join(folder, path), "utf8"));
+    expect(study.waves).toHaveLength(2);
+    expect(study.trials.map((t: { order: number }) => t.order)).toEqual(Array.from({ length: 16 }, (_, i) => i + 1));
+  });
+  it("every kind runs or refuses in one sentence; a wrong call is told apart", () => {
+    const path = fraction("kinds.json");
+    for (const args of [
+      ["foldover", "--factors", "A"],
+      ["foldover", "--half"],
+      ["axial"],
+      ["centre"],
+      ["repeat"],
+      ["confirm", "--at", '{"a":0,"b":0,"c":0,"d":0}'],
+    ])
+      expect(json(["follow", path, "--kind", ...args]).trials.length).toBeGreaterThan(1);
+    expect(json(["follow", path, "--kind", "augment", "--trials", "5", "--terms", "main+2fi"]).after.lost).toEqual([]);
+    expect(json(["follow", path, "--kind", "carry", "--factors", "A,B"]).trials.length).toBeGreaterThan(3);
+    expect(refused(["follow", path, "--kind", "foldover"]).message).toContain("the same trials again");
+    expect(refused(["follow", path, "--kind", "ascent"]).message).toContain("model");
+    expect(refused(["follow", path, "--kind", "confirm"]).message).toContain("no setpoint");
+    expect(run(["follow", path, "--kind", "augment"]).code).toBe(2);
+    expect(run(["follow", path, "--kind", "sideways"]).code).toBe(2);
+    expect(run(["follow", path, "--kind", "axial"]).out).toContain("before");
+  });
+});

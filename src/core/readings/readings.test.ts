@@ -523,6 +523,28 @@ describe("Checks among the readings of a model", () => {
     () => of((i) => shuffled(i) * (line[i].a > 0 ? 12 : 1)),
     () => of(shuffled),
   );
+  // Errors that add up to nothing in every corner, so that none of them looks like an effect.
+  const balanced = (i: number): number => 0.1 * [1, -1, 0.7, -0.7, 0.4, -0.4][i >> 2];
+  fires(
+    "check-spread-factor",
+    () => of((i) => balanced(i) * (line[i].b > 0 ? 8 : 1)),
+    () => of(balanced),
+  );
+  // Errors that grow with the level, over a factor of more than three: a logarithm holds them.
+  const grown = (spanned: number): Reading[] => {
+    const study = withTrials(
+      plainStudy(2),
+      line,
+      line.map((s, i) => Math.exp((Math.log(spanned) / 2) * s.a + 0.15 * s.b + 0.5 * shuffled(i))),
+    );
+    return modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]] }));
+  };
+  fires(
+    "check-scale",
+    () => grown(12),
+    () => grown(1.5),
+  );
+  it("names the scale that would help", () => expect(textOf(grown(12), "check-scale")).toContain("log scale"));
   fires(
     "check-order",
     () => of((i) => (i - 12) * 0.05 + shuffled(i) * 0.2),

@@ -109,7 +109,16 @@ test("HTTP: a wave that follows is appraised before and after, and adopted with 
   expect(answer.after.n - answer.before.n).toBe(answer.trials.length);
   const adopted = await page.request.post(`/api/studies/${id}/follow`, { data: { kind: "confirm", adopt: true, revision } });
   expect(adopted.status()).toBe(200);
-  expect((await stored(page, id)).study.trials.length).toBe(study.trials.length + 3);
+  const grown = await stored(page, id);
+  expect(grown.study.trials.length).toBe(study.trials.length + 3);
+  // Several results of one waiting trial at once: it begins to count with the first.
+  const trial = grown.study.trials[grown.study.trials.length - 1].id;
+  const results = [
+    { trial, response: "grease", value: 0.45 },
+    { trial, response: "white", value: 63 },
+  ];
+  expect((await page.request.post(`/api/studies/${id}/results`, { data: { revision: grown.revision, results } })).status()).toBe(200);
+  expect((await stored(page, id)).study.trials.at(-1)?.state).toBe("done");
   allowed.statuses.push(422);
   const refused = await page.request.post(`/api/studies/${id}/follow`, { data: { kind: "foldover" } });
   expect(((await refused.json()) as { detail: string }).detail).toContain("turn one factor alone");

@@ -117,10 +117,14 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
     return changeStudy(id, at, edits, "changed a trial", who);
   },
   async results({ id, study }, body, who) {
+    const begun = new Set<string>();
     const edits = body.results.flatMap(({ trial, response, value }) => {
       const own = edit(study, ["trials", trial, "results", response], value);
       const state = study.trials.find((t) => t.id === trial)?.state;
-      return state === "planned" && value !== null ? [own, edit(study, ["trials", trial, "state"], "done")] : [own];
+      // A trial begins to count with its first result, however many come with it.
+      if (state !== "planned" || value === null || begun.has(trial)) return [own];
+      begun.add(trial);
+      return [own, edit(study, ["trials", trial, "state"], "done")];
     });
     return changeStudy(id, body.revision, edits, "entered results", who);
   },

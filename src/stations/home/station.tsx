@@ -10,7 +10,7 @@ import { Themed } from "@/ui/theme/themed";
 import css from "./home.module.css";
 
 const EXAMPLES: Record<string, { title: string; text: string }> = {
-  "wool-scouring": { title: "Fellgate wool scouring line", text: "Six factors, four responses that pull apart, two waves of trials. The tour." },
+  "wool-scouring": { title: "Fellgate wool scouring line", text: "Six factors, four responses that pull apart, two waves of trials." },
   "raspberry-drying": { title: "Raspberry freeze-drying", text: "Three factors, fifteen trials, a response that cannot go below zero." },
   "nickel-screening": { title: "Nickel bath screening", text: "Ten factors in twenty-one trials, thickness measured at four places." },
 };
@@ -151,7 +151,7 @@ function Home({ studies, examples }: HomeProps) {
               <h2 className="grow">Look at an example</h2>
               <button
                 type="button"
-                className="btn main small"
+                className="btn small"
                 disabled={busy}
                 title="The whole job on a made-up scouring line, from question to confirmed setpoint"
                 onClick={() =>

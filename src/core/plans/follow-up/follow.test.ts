@@ -79,6 +79,13 @@ describe("the missing fraction", () => {
     const both = followed(study, { kind: "missing-fraction" });
     expect(regularOf(both, oneBlock(both))?.resolution).toBe(4);
   });
+  it("of fifteen factors, where the family is too large to list, still parts what it can", () => {
+    const study = ran(plainStudy(15), { family: "fraction", trials: 32 });
+    const both = followed(study, { kind: "missing-fraction" });
+    expect(both.trials).toHaveLength(64);
+    const tells = (s: Study): number => pointModel(s, pointsOf(s), termSet(s, "main+2fi")).rank.rank;
+    expect(tells(both)).toBeGreaterThan(tells(study));
+  });
   it("is refused for what is no fraction", () => {
     expect(refusal(() => followUp(ran(plainStudy(3), { family: "factorial" }), { kind: "missing-fraction" }))).toContain("not a regular fraction");
   });

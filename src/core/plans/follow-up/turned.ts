@@ -106,6 +106,13 @@ function bestToTurn(study: Study, wave: string, trials: readonly Trial[]): Facto
     .reduce((a, b) => (b.told > a.told ? b : a)).f;
 }
 
+/** Where the family is too large to list: the fractions that differ in the sign of one generator, and of all. */
+function oneTurned(generators: string): string[] {
+  const parts = generators.split(/[,;]/).map((g) => g.trim());
+  const turn = (g: string): string => (/=\s*[-−]/.test(g) ? g.replace(/=\s*[-−]/, "=") : g.replace("=", "=-"));
+  return [parts.map(turn).join(","), ...parts.map((_, i) => parts.map((g, j) => (i === j ? turn(g) : g)).join(","))];
+}
+
 /** The fraction of the same family, not yet run, that makes most of the whole: highest resolution, fewest short words. */
 export function missingFraction(study: Study, options: FollowOptions): FollowRuns {
   const { wave, trials } = cornersOf(study);
@@ -117,9 +124,8 @@ export function missingFraction(study: Study, options: FollowOptions): FollowRun
       ["waves"],
     );
   const run = new Set(study.waves.flatMap((w) => (w.plan.generators ? [w.plan.generators.replaceAll(" ", "")] : [])));
-  const left = missingFractions(generators)
-    .filter((g) => !run.has(g))
-    .slice(0, MOST_MISSING);
+  const family = missingFractions(generators);
+  const left = (family.length > 0 ? family : oneTurned(generators)).filter((g) => !run.has(g)).slice(0, MOST_MISSING);
   if (left.length === 0) throw new StudyError("all-run", "Every fraction of this family has been run.", ["waves"]);
   const base = trials.map((t) => t.settings);
   const offers = left.map((g) => {

@@ -64,18 +64,18 @@ export function CornersView({ study, fitted }: ViewProps) {
   const edges = corners.flatMap((a, i) =>
     corners.slice(i + 1).flatMap((b) => ([...a.key].filter((c, n) => c !== b.key[n]).length === 1 ? [{ a, b }] : [])),
   );
-  const axis = (n: number, from: [number, number], to: [number, number], anchor: "start" | "middle" | "end", dx: number, dy: number) => {
+  const axis = (n: number, from: [number, number], to: [number, number], dy: number) => {
     const f = three[n];
     const [lo, hi] = endsOf(f);
     return (
       <g key={f.id} aria-hidden="true">
-        <text x={(from[0] + to[0]) / 2 + dx} y={(from[1] + to[1]) / 2 + dy} textAnchor={anchor} fontSize="12.500" fill={colours.ink}>
+        <text x={(from[0] + to[0]) / 2} y={(from[1] + to[1]) / 2 + dy} textAnchor="middle" fontSize="12.500" fill={colours.ink}>
           {clip(axisName(f.name, isNumeric(f) ? f.unit : undefined), 22)}
         </text>
-        <text x={from[0] + dx * 0.7} y={from[1] + dy * 0.75} textAnchor={anchor} fontSize="11.500" className="tick" fill={colours.quiet}>
+        <text x={from[0]} y={from[1] + dy * 0.75} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
           {settingText(lo)}
         </text>
-        <text x={to[0] + dx * 0.7} y={to[1] + dy * 0.75} textAnchor={anchor} fontSize="11.500" className="tick" fill={colours.quiet}>
+        <text x={to[0]} y={to[1] + dy * 0.75} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
           {settingText(hi)}
         </text>
       </g>
@@ -120,8 +120,25 @@ export function CornersView({ study, fitted }: ViewProps) {
             strokeDasharray={a.key === "001" || b.key === "001" ? "4 3" : undefined}
           />
         ))}
-        {axis(0, place(0, 0, 0), place(1, 0, 0), "middle", 0, 50)}
-        {axis(2, place(1, 0, 0), place(1, 0, 1), "start", 30, 40)}
+        {axis(0, place(0, 0, 0), place(1, 0, 0), 50)}
+        <g aria-hidden="true">
+          <text x={W - 4} y={place(1, 0, 0)[1] + 44} textAnchor="end" fontSize="12.500" fill={colours.ink}>
+            {clip(axisName(three[2].name, isNumeric(three[2]) ? three[2].unit : undefined), 24)}
+          </text>
+          {endsOf(three[2]).map((end, k) => (
+            <text
+              key={String(end)}
+              x={place(1, 0, k)[0] + 30}
+              y={place(1, 0, k)[1] + 30}
+              textAnchor="middle"
+              fontSize="11.500"
+              className="tick"
+              fill={colours.quiet}
+            >
+              {settingText(end)}
+            </text>
+          ))}
+        </g>
         <g aria-hidden="true">
           <text
             transform={`translate(16 ${(place(0, 0, 0)[1] + place(0, 1, 0)[1]) / 2}) rotate(-90)`}

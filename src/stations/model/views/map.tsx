@@ -90,7 +90,7 @@ export function MapView({ study, fitted }: ViewProps) {
           probe={probe}
           value={fitted.predictor.plane}
           width={Math.max(260, Math.min(640, size.width))}
-          height={Math.max(260, Math.min(520, size.height - 96))}
+          height={Math.max(260, Math.min(520, size.height - 140))}
           text={(v) => figure(v, 3)}
           name={unitName}
         />
@@ -110,7 +110,7 @@ export function MapView({ study, fitted }: ViewProps) {
                 value={fitted.predictor.plane}
                 {...(inLimits ? { inLimits } : {})}
                 width={Math.max(200, Math.floor((size.width - 10) / (size.width >= 430 ? 2 : 1)))}
-                height={Math.max(185, Math.min(250, Math.floor((size.height - 130) / (size.width >= 430 ? Math.ceil(cuts.length / 2) : 2))))}
+                height={Math.max(185, Math.min(250, Math.floor((size.height - 150) / (size.width >= 430 ? Math.ceil(cuts.length / 2) : 2))))}
                 text={(v) => figure(v, 3)}
                 name={unitName}
                 scaleOver={span}
@@ -128,7 +128,7 @@ export function MapView({ study, fitted }: ViewProps) {
           value={fitted.predictor.plane}
           {...(inLimits ? { inLimits } : {})}
           width={Math.max(260, Math.min(640, size.width))}
-          height={Math.max(260, Math.min(560, size.height - 96))}
+          height={Math.max(260, Math.min(560, size.height - 140))}
           text={(v) => figure(v, 3)}
           name={unitName}
         />

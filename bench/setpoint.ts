@@ -42,7 +42,8 @@ function makeStudy(seed: number): Study {
     ...(withCategory ? [{ id: "lot", kind: "categorical" as const, levels: u() < 0.5 ? ["p", "q"] : ["p", "q", "r"] }] : []),
   ];
   const levels = withCategory ? (factors[factors.length - 1] as { levels: string[] }).levels : [""];
-  const limits = u() < 0.5 ? [{ terms: { a: 1, b: 1, c: u() < 0.5 ? 1 : -1 }, at: "most" as const, bound: 0.6 + u() }] : [];
+  const limits =
+    u() < 0.5 ? [{ terms: { a: 1, b: 1, ...(numeric > 2 ? { c: u() < 0.5 ? 1 : -1 } : {}) }, at: "most" as const, bound: 0.6 + u() }] : [];
   const settings: Settings[] = Array.from({ length: 90 }, () => ({
     ...Object.fromEntries(ids.map((id) => [id, 2 * u() - 1])),
     ...(withCategory ? { lot: levels[Math.floor(u() * levels.length)] } : {}),

@@ -200,8 +200,9 @@ verb("subsets", "all subsets of candidate terms, exactly, and their average")
   .option("--terms <set>", "candidates; main+2fi unless said")
   .option("--hierarchy <rule>", "strong, weak or off", oneOf<Hierarchy>("strong", "weak", "off"))
   .option("--average", "average the models by their weights")
+  .option("--predicted", "the best by predicted R² too, for more than 18 terms")
   .option("--no-block", "leave waves out of the models")
-  .action(async (path: string, o: Common & { response: string; hierarchy?: Hierarchy; average?: boolean; block: boolean }) => {
+  .action(async (path: string, o: Common & { response: string; hierarchy?: Hierarchy; average?: boolean; predicted?: boolean; block: boolean }) => {
     const { finish, startJob } = await import("@/core");
     const study = readStudy(path);
     const answer = finish(
@@ -211,6 +212,7 @@ verb("subsets", "all subsets of candidate terms, exactly, and their average")
         ...(o.terms === undefined ? {} : { terms: asked(study, o.terms) }),
         ...(o.hierarchy === undefined ? {} : { hierarchy: o.hierarchy }),
         ...(o.block ? {} : { block: false }),
+        ...(o.predicted ? { predicted: true } : {}),
       }),
     );
     const { average, ...rest } = answer;

@@ -89,6 +89,7 @@ const inputs = {
     terms: termList.optional(),
     hierarchy: z.enum(["strong", "weak", "off"]).optional(),
     block: z.boolean().optional(),
+    predicted: z.boolean().optional(),
   }),
   evidence: z.strictObject({
     study: z.unknown(),
@@ -204,6 +205,7 @@ function* subsets(input: z.output<typeof inputs.subsets>): Generator<JobProgress
     hierarchy: input.hierarchy ?? "strong",
     transform: stored?.transform ?? "none",
     block: input.block ?? stored?.block ?? true,
+    ...(input.predicted === undefined ? {} : { predicted: input.predicted }),
   });
 }
 

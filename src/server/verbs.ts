@@ -77,6 +77,7 @@ export const verbSchemas = {
     terms: terms.optional(),
     hierarchy: z.enum(["strong", "weak", "off"]).optional(),
     block: z.boolean().optional(),
+    predicted: z.boolean().optional(),
     average: z.boolean().optional(),
     background: z.boolean().optional(),
   }),

@@ -100,6 +100,27 @@ describe("all subsets", () => {
     for (const m of models) expect(m.rss / (expected.get(m.terms.map(termKey).sort().join(" ")) ?? 0)).toBeCloseTo(1, 10);
   });
 
+  it("hold the highest predicted R² of each size, found by fitting every model apart", () => {
+    const random = seededRandom(11);
+    const places = Array.from({ length: 14 }, (): Settings => Object.fromEntries("abcd".split("").map((f) => [f, 2 * random.uniform() - 1])));
+    const study = withTrials(
+      plainStudy(4),
+      places,
+      places.map((s) => 3 * (s.a as number) + 2 * (s.b as number) * (s.c as number) + 1.5 * random.normal()),
+      { wave: (i) => (i < 7 ? "w" : "v") },
+    );
+    const terms: Term[] = [["a"], ["b"], ["c"], ["d"], ["a", "b"], ["b", "c"], ["a", "a"], ["d", "d"]];
+    const found = all(study, terms, { hierarchy: "off", keep: 1 });
+    const best = new Map<number, number>();
+    for (let mask = 0; mask < 2 ** terms.length; mask++) {
+      const own = terms.filter((_, t) => (mask >> t) & 1);
+      if (own.length > 10) continue;
+      const r2 = fitModel(study, "y", { terms: own }).summary.r2Predicted;
+      if (r2 !== null) best.set(own.length, Math.max(best.get(own.length) ?? Number.NEGATIVE_INFINITY, r2));
+    }
+    for (const [size, r2] of best)
+      expect(Math.max(...found.models.filter((m) => m.k === size).map((m) => m.r2Predicted ?? Number.NEGATIVE_INFINITY))).toBeCloseTo(r2, 10);
+  });
   it("keep the best of each size, and no worse one in place of a better", () => {
     const few = all(mixed, terms, { hierarchy: "off", keep: 2 });
     const many = all(mixed, terms, { hierarchy: "off", keep: 200 });
@@ -113,7 +134,8 @@ describe("all subsets", () => {
         few.models
           .filter((m) => m.k === k)
           .map((m) => m.rss)
-          .sort((x, y) => x - y),
+          .sort((x, y) => x - y)
+          .slice(0, best.length),
       ).toEqual(best);
     }
   });

@@ -14,6 +14,8 @@ export interface SubsetsOptions {
   block?: boolean;
   /** Models kept of each size; 20 unless said. */
   keep?: number;
+  /** Keep the best by predicted R² too, exactly; unless said for up to eighteen terms, since it costs three times the search. */
+  predicted?: boolean;
 }
 
 /** One model among all subsets. */
@@ -57,6 +59,8 @@ export interface SubsetsStep {
 }
 
 const MOST_TERMS = 30;
+/** Terms up to which the best by predicted R² are looked for unasked. */
+const FEW_TERMS = 18;
 const WITHIN = 10;
 const PAUSE = 40;
 /** Undecided terms below which a branch is not interrupted. */
@@ -67,6 +71,10 @@ class Best {
   readonly rss: number[] = [];
   readonly masks: number[] = [];
   constructor(private readonly most: number) {}
+  /** What a newcomer must stay below. */
+  get worst(): number {
+    return this.rss.length < this.most ? Number.POSITIVE_INFINITY : this.rss[this.rss.length - 1];
+  }
   offer(rss: number, mask: number): void {
     const n = this.rss.length;
     if (n === this.most && rss >= this.rss[n - 1]) return;
@@ -84,7 +92,8 @@ class Best {
 /**
  * Every subset of the candidates that the hierarchy allows, exactly: a tree over the terms, parents before children,
  * in which taking a term sweeps its columns out of what remains of the correlation matrix (after Furnival & Wilson
- * 1974), so that a model costs only the columns still to be decided. The best of each size are refitted by QR.
+ * 1974), so that a model costs only the columns still to be decided. The best of each size by RSS, and so by every
+ * criterion that falls with it, and by PRESS, bounded from below by RSS, are refitted by QR.
  *
  * Sizes go to n − 2 columns in all. Sent `true` it ends with the best so far.
  * @throws StudyError for more than thirty terms, or as `fitModel`
@@ -170,6 +179,54 @@ export function* searchSubsets(
     }
   const most = Math.max(0, n - 2 - baseRank);
   const kept = Array.from({ length: Math.min(total, most) + 1 }, () => new Best(options.keep ?? 20));
+  /** The same by PRESS, which predicted R² goes by. */
+  const sharpest = Array.from({ length: Math.min(total, most) + 1 }, () => new Best(options.keep ?? 20));
+  const predicted = options.predicted ?? terms.length <= FEW_TERMS;
+  const baseLeverage = Float64Array.from({ length: n }, (_, i) => basis.reduce((t, q) => t + q[i] ** 2, 0));
+  /** By depth: what is left of each column and of the response (size × n), and the leverages so far. */
+  const left = Array.from({ length: terms.length + 1 }, () => new Float64Array(size * n));
+  const leverages = Array.from({ length: terms.length + 1 }, () => new Float64Array(n));
+  all.forEach((v, j) => {
+    left[0].set(v, j * n);
+  });
+  leverages[0].set(baseLeverage);
+  /** Clears what follows of the columns just taken, with the factors that the swept matrix holds. */
+  const clear = (from: number, count: number, depth: number): void => {
+    const m = levels[depth + 1];
+    const source = left[depth];
+    const target = left[depth + 1];
+    const lever = leverages[depth + 1];
+    for (let c = from; c < from + count; c++) {
+      const read = c === from ? source : target;
+      const before = c === from ? leverages[depth] : lever;
+      const pivot = 1 / m[c * size + c];
+      const at = c * n;
+      for (let i = 0; i < n; i++) {
+        const v = read[at + i];
+        lever[i] = before[i] + v * v * pivot;
+      }
+      for (let a = c + 1; a < size; a++) {
+        const f = m[c * size + a] * pivot;
+        const o = a * n;
+        for (let i = 0; i < n; i++) target[o + i] = read[o + i] - f * read[at + i];
+      }
+    }
+  };
+  /** PRESS of the model of a depth; undefined where a trial has all its leverage. */
+  const pressAt = (depth: number): number | undefined => {
+    const lever = leverages[depth];
+    const errors = left[depth];
+    const o = total * n;
+    let press = 0;
+    let least = 1;
+    for (let i = 0; i < n; i++) {
+      const rest = 1 - lever[i];
+      if (rest < least) least = rest;
+      const e = errors[o + i] / rest;
+      press += e * e;
+    }
+    return least < 1e-8 ? undefined : press;
+  };
   const parents = terms.map((t) => parentsOf(t).map((p) => terms.findIndex((u) => termKey(u) === termKey(p))));
   /** Candidates whose every needed parent is no candidate can never stand under hierarchy. */
   const orphan = terms.map(
@@ -216,7 +273,16 @@ export function* searchSubsets(
       }
     examined++;
     const mask = chosen | (1 << at);
-    kept[k + width[at]].offer(m[total * size + total], mask);
+    const rss = m[total * size + total];
+    kept[k + width[at]].offer(rss, mask);
+    // PRESS is never below RSS: only a model whose RSS could still be among the best by PRESS has it worked out.
+    if (!predicted) return mask;
+    clear(from, width[at], depth);
+    const byPress = sharpest[k + width[at]];
+    if (rss < byPress.worst) {
+      const press = pressAt(depth + 1);
+      if (press !== undefined) byPress.offer(press, mask);
+    }
     return mask;
   };
   const below = (t: number, chosen: number, k: number, depth: number): void => {
@@ -243,8 +309,8 @@ export function* searchSubsets(
   yield* walk(0, 0, 0, 0);
 
   const models: { model: SubsetModel; fit: Fit }[] = [];
-  for (const best of kept)
-    for (const mask of best.masks) {
+  for (const [size, best] of kept.entries())
+    for (const mask of new Set([...best.masks, ...sharpest[size].masks])) {
       const chosen = terms.filter((_, t) => (mask >> t) & 1);
       const fit = fitModel(study, response, { terms: chosen, transform: full.transform, block: full.block });
       const { rss, r2, r2Adjusted, r2Predicted, aicc, bic } = fit.summary;

@@ -38,16 +38,20 @@ const r2Text = (r2: number | null): string => `R²p ${r2 === null ? "–" : r2.t
 
 /** Offers to model how much a response scatters, where something was measured again. */
 function SpreadButton({ study, response, add }: { study: Study; response: Response; add(from: "repeats" | "replicates"): void }) {
+  const { trials, responses } = study;
+  const latest = useRef(study);
+  latest.current = study;
+  // Depends on what was measured, not on the terms that go in and out.
   const from = useMemo(
     () =>
       response.spread
         ? undefined
         : (["repeats", "replicates"] as const).find(
             (f) =>
-              !study.responses.some((r) => r.spread?.of === response.id && r.spread.from === f) &&
-              spreadCells(study, response.id, f, study.trials.filter(counts)).length >= 4,
+              !responses.some((r) => r.spread?.of === response.id && r.spread.from === f) &&
+              spreadCells(latest.current, response.id, f, trials.filter(counts)).length >= 4,
           ),
-    [study, response],
+    [trials, responses, response],
   );
   if (!from) return null;
   return (

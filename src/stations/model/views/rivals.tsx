@@ -88,12 +88,14 @@ export function RivalsView({ study, fitted }: ViewProps) {
       [...first, ...rest].slice(0, MOST_TERMS).map((r) => r.term),
     );
   }, [study, fitted]);
-  const question = JSON.stringify([response, setKey(candidates), study.trials.length]);
+  // The best by predicted R² cost three times the search where terms are many: looked for when asked about.
+  const predicted = by === "r2Predicted";
+  const question = JSON.stringify([response, setKey(candidates), study.trials.length, predicted]);
   useEffect(() => {
     if (asked === question) return;
     setAsked(question);
-    start({ study, response, terms: candidates });
-  }, [asked, question, start, study, response, candidates]);
+    start({ study, response, terms: candidates, ...(predicted ? { predicted } : {}) });
+  }, [asked, question, start, study, response, candidates, predicted]);
   const change = (rivals: Term[][], average: Model["average"], what: string): void => {
     const refused = commit(setRivals(study, response, fit, rivals, average), what);
     if (refused) say(refused);

@@ -104,6 +104,68 @@ function Pair({
   );
 }
 
+/** One main effect along its factor, others at the probe; drawn quiet where an active interaction takes part in it. */
+function Main({
+  study,
+  fitted,
+  f,
+  low,
+  high,
+  rung,
+  with: partners,
+}: {
+  study: Study;
+  fitted: Fitted;
+  f: Factor;
+  low: number;
+  high: number;
+  rung: Rung;
+  with: readonly string[];
+}) {
+  const probe = useDesk((d) => d.probe);
+  const height = 66;
+  const x = linear([0, 1], [4, W - 8]);
+  const y = linear([low, high], [height - 16, 5]);
+  const along: { at: number; v: number | string }[] = isNumeric(f)
+    ? Array.from({ length: 13 }, (_, i) => ({ at: i / 12, v: decode(f, -1 + i / 6) }))
+    : f.levels.map((l, i) => ({ at: i / (f.levels.length - 1), v: l }));
+  const points = along.map((p) => ({ x: x(p.at), y: y(fitted.predictor.value({ ...probe, [f.id]: p.v })) }));
+  const active = rung.p !== null && rung.p < 1 - study.confidence;
+  const quiet = partners.length > 0;
+  return (
+    <div className={css.pair} data-active={active && !quiet ? "yes" : "no"} style={quiet ? { background: "none" } : undefined}>
+      <h3 title={f.name}>
+        {f.letter} <span style={{ fontWeight: 400 }}>{clip(f.name, 20)}</span>
+      </h3>
+      <svg width="100%" viewBox={`0 0 ${W} ${height}`} role="img" aria-label={`Main effect of ${f.name}`} opacity={quiet ? 0.4 : 1}>
+        <path
+          d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
+          fill="none"
+          stroke={colours.heather}
+          strokeWidth="2"
+        />
+        {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.heather} />)}
+        <text x="4" y={height - 3} fontSize="10" className="tick" fill={colours.quiet}>
+          {isNumeric(f) ? settingText(rangeOf(f)[0]) : clip(f.levels[0], 9)}
+        </text>
+        <text x={W - 8} y={height - 3} fontSize="10" textAnchor="end" className="tick" fill={colours.quiet}>
+          {isNumeric(f) ? `${settingText(rangeOf(f)[1])} ${f.unit ?? ""}` : clip(f.levels[f.levels.length - 1], 9)}
+        </text>
+      </svg>
+      {quiet && <div className="small">depends on {partners.join(", ")}: read the pair</div>}
+      {rung.aliases.length > 0 && (
+        <div className="small bracken num" style={{ fontSize: 11 }}>
+          ={" "}
+          {rung.aliases
+            .map((t) => termLetters(alphabetOf(study), t))
+            .slice(0, 3)
+            .join(" = ")}
+        </div>
+      )}
+    </div>
+  );
+}
+
 /** All pairs as small multiples on one scale, those in the model first; a main effect with an active interaction is read here. */
 export function PairsView({ study, fitted, marked }: ViewProps & { marked: string | undefined }) {
   const probe = useDesk((d) => d.probe);
@@ -152,6 +214,15 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
           depends on another factor.
         </p>
       )}
+      <div className={css.pairs} style={{ marginBottom: 12 }}>
+        {mains.map((m) => {
+          const f = factors.find((q) => q.id === m.term[0]);
+          const partners = fitted.ladder.rungs
+            .filter((r) => r.term.length === 2 && r.term[0] !== r.term[1] && r.inModel && r.p !== null && r.p < alpha && r.term.includes(m.term[0]))
+            .map((r) => factors.find((q) => q.id === r.term.find((id) => id !== m.term[0]))?.name ?? "");
+          return f ? <Main key={m.key} study={study} fitted={fitted} f={f} low={span[0]} high={span[1]} rung={m} with={partners} /> : null;
+        })}
+      </div>
       <div className={css.pairs}>
         {shown.map(({ a, b, rung }) => (
           <Pair

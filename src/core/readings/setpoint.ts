@@ -1,5 +1,6 @@
 import { storedModel } from "../model/data";
 import { confirmation } from "../setpoint/confirm";
+import { limitsOf } from "../setpoint/desirability";
 import type { Wishes } from "../setpoint/goals";
 import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
@@ -70,11 +71,20 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
   const top = result.candidates[0];
   const nameOf = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
   if (top.overall === 0) {
-    const failing = wishes.responses.filter((r) => top.responses[r.id]?.desirability === 0).map((r) => r.name);
+    // Which goals fight, and how near the best compromise comes to each that it misses.
+    const failing = wishes.responses
+      .filter((r) => top.responses[r.id]?.desirability === 0)
+      .map((r) => {
+        const said = top.responses[r.id];
+        const { low, high } = limitsOf(r.goal);
+        const short = said.mean < low ? low : high;
+        return `${r.name} comes to ${figure(said.mean, 3)} against ${withUnit(figure(short, 3), r.unit)}`;
+      });
+    const kept = wishes.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
     out.push({
       id: "nothing-meets",
       kind: "caution",
-      text: `No settings in the region meet every goal at once; at the nearest, ${listed(failing)} ${failing.length === 1 ? "falls" : "fall"} short. Loosen a limit or widen a range.`,
+      text: `No settings in the region meet every goal at once: at the nearest, ${listed(failing)}${kept.length > 0 ? `, while ${listed(kept)} ${kept.length === 1 ? "is" : "are"} met` : ""}. Loosen a limit, lower an importance or widen a range.`,
       evidence: "candidates",
       weight: 100,
     });

@@ -145,3 +145,49 @@ describe("chance of meeting limits", () => {
     expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(4 * (chance.standardError as number));
   });
 });
+
+describe("the printed optimum of four responses of a rubber compound (Derringer & Suich 1980)", () => {
+  // Fitted equations in coded silica, silane and sulfur as printed: constant, linear, squares, then 12, 13, 23.
+  const equations = {
+    abrasion: [139.12, 16.49, 17.88, 10.91, -4.01, -3.45, -1.57, 5.13, 7.13, 7.88],
+    modulus: [1261.11, 268.15, 246.5, 139.48, -83.55, -124.79, 199.17, 69.38, 94.13, 104.38],
+    elongation: [400.38, -99.67, -31.4, -73.92, 7.93, 17.31, 0.43, 8.75, 6.25, 1.25],
+    hardness: [68.91, -1.41, 4.32, 1.63, 1.56, 0.06, -0.32, -1.63, 0.13, -0.25],
+  };
+  const value = ([k, a, b, c, aa, bb, cc, ab, ac, bc]: number[], x: number, y: number, z: number): number =>
+    k + a * x + b * y + c * z + aa * x * x + bb * y * y + cc * z * z + ab * x * y + ac * x * z + bc * y * z;
+  const goals: Record<string, Goal> = {
+    abrasion: { aim: "raise", low: 120, high: 170 },
+    modulus: { aim: "raise", low: 1000, high: 1300 },
+    elongation: { aim: "hit", low: 400, target: 500, high: 600 },
+    hardness: { aim: "hit", low: 60, target: 67.5, high: 75 },
+  };
+  const terms = [["a"], ["b"], ["c"], ["a", "b"], ["a", "c"], ["b", "c"], ["a", "a"], ["b", "b"], ["c", "c"]];
+  const study = parseStudy({
+    ...plainStudy(3),
+    responses: Object.entries(goals).map(([id, goal]) => ({ id, goal })),
+    waves: [{ id: "w" }],
+    trials: Array.from({ length: 27 }, (_, i) => {
+      const [a, b, c] = [(i % 3) - 1, (Math.floor(i / 3) % 3) - 1, Math.floor(i / 9) - 1];
+      return {
+        id: `t${i}`,
+        wave: "w",
+        state: "done",
+        settings: { a, b, c },
+        results: Object.fromEntries(Object.entries(equations).map(([id, e]) => [id, value(e, a, b, c)])),
+      };
+    }),
+    models: Object.keys(goals).map((response) => ({ response, terms })),
+  });
+  it("overall desirability 0.583 near (−0.050, 0.145, −0.868), with the printed predictions", () => {
+    const { best } = finish(searchSetpoint(wishesOf(study), { draws: 100, seed: 1 }));
+    expect(best.overall).toBeCloseTo(0.583, 3);
+    expect(best.settings.a).toBeCloseTo(-0.05, 1);
+    expect(best.settings.b).toBeCloseTo(0.145, 1);
+    expect(best.settings.c).toBeCloseTo(-0.868, 1);
+    expect(best.responses.abrasion.mean).toBeCloseTo(129.5, 0);
+    expect(best.responses.modulus.mean).toBeCloseTo(1300, 0);
+    expect(best.responses.elongation.mean).toBeCloseTo(465.7, 0);
+    expect(best.responses.hardness.mean).toBeCloseTo(68, 1);
+  });
+});

@@ -354,8 +354,11 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     const cut = Math.min(1, fQuantile(0.5, columns, residualDf));
     const rules = (heavy.cooks ?? 0) > cut;
     const orderOf = (id: string): number | undefined => study.trials.find((t) => t.id === id)?.order;
-    const answer =
-      p < alpha
+    // Its own error is all the error there is: without it the model passes through every other result.
+    const all = fit.trials.find((t) => t.studentized !== null && t.deleted === null && t.studentized ** 2 >= residualDf * (1 - 1e-9));
+    const answer = all
+      ? `Trial ${orderOf(all.id)} carries all of the error: without it the model passes through every other result.`
+      : p < alpha
         ? `Trial ${orderOf(far.id)} stands apart: its error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors (${pText(p)} for the largest of ${fit.n}).`
         : rules
           ? `Trial ${orderOf(heavy.id)} pulls the fit hard (Cook's distance ${(heavy.cooks as number).toFixed(2)}).`
@@ -364,7 +367,7 @@ function answerChecks(study: Study, fit: Fit): Check[] {
       id: "single",
       question: singleQuestion,
       answer,
-      concern: p < alpha || rules,
+      concern: all !== undefined || p < alpha || rules,
       statistic: far.deleted,
       statisticName: "largest deleted residual",
       p,

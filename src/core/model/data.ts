@@ -96,3 +96,14 @@ export function responseOf(study: Study, id: string): Study["responses"][number]
     );
   return found;
 }
+
+/** Levels of categories in a model that none of its trials ran at: nothing is known of them. */
+export function unseenLevels(study: Study, data: ModelData, terms: readonly Term[]): { factor: string; levels: string[] }[] {
+  const spoken = new Set(terms.flat());
+  return study.factors.flatMap((f) => {
+    if (f.kind !== "categorical" || !spoken.has(f.id)) return [];
+    const ran = new Set(data.actual.map((s) => s[f.id]));
+    const levels = f.levels.filter((l) => !ran.has(l));
+    return levels.length > 0 ? [{ factor: f.id, levels }] : [];
+  });
+}

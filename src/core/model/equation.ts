@@ -3,6 +3,7 @@ import { isNumeric, rangeOf } from "../study/coding";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
 import { alphabetOf, compareTerms, powers, termKey, termLetters } from "../terms/term";
+import { unseenLevels } from "./data";
 import type { Fit } from "./fit";
 
 const MOST_COMBINATIONS = 64;
@@ -90,7 +91,8 @@ export function equationOf(study: Study, fit: Fit): Equation {
     })),
   );
   const categories = study.factors.filter((f) => !isNumeric(f) && fit.terms.some((t) => t.includes(f.id)));
-  const combinations = categoryCombinations(categories);
+  const unseen = unseenLevels(study, fit.parts.data, fit.terms);
+  const combinations = categoryCombinations(categories).filter((c) => !unseen.some((u) => u.levels.includes(String(c[u.factor]))));
   if (combinations.length > MOST_COMBINATIONS)
     return { coded, natural: [], note: `${combinations.length} category combinations: equations in natural units are given for chosen levels only.` };
   const numericName = (id: string): string => {
@@ -124,5 +126,11 @@ export function equationOf(study: Study, fit: Fit): Equation {
       coefficients,
     };
   });
-  return { coded, natural };
+  return {
+    coded,
+    natural,
+    ...(unseen.length > 0
+      ? { note: `No equation for ${unseen.map((u) => `${alphabet.names.get(u.factor)} ${u.levels.join(", ")}`).join("; ")}: no trial ran there.` }
+      : {}),
+  };
 }

@@ -1,11 +1,14 @@
 import { describe, expect, it } from "vitest";
 import { trigamma } from "../numerics/distributions";
+import { modelReadings } from "../readings/model";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";
-import { corners, digits, plainStudy, refusal } from "../testing/studies";
+import { predictor } from "../surface/predict";
+import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../testing/studies";
 import { boxCox, scaleLikelihoods } from "./box-cox";
 import { cellSummary, contrastWorking } from "./cells";
 import { brownForsythe, runChecks } from "./checks";
+import { equationOf } from "./equation";
 import { fitModel } from "./fit";
 import { saturatedContrasts } from "./lenth";
 import { spreadCells } from "./spread";
@@ -192,5 +195,38 @@ describe("by hand", () => {
     const cells = cellSummary(study, fit);
     expect(cells.map((c) => c.mean)).toEqual([26.5, 34, 18.5, 30.5]);
     expect(cells[0].s).toBeCloseTo(Math.sqrt(4.5), 12);
+  });
+});
+
+describe("bad input", () => {
+  it("one result of 10³⁰ is named as what carries all of the error, and no figure is lost in digits", () => {
+    const study = parseStudy({
+      ...plainStudy(3),
+      waves: [{ id: "w" }],
+      trials: corners(3).map((settings, i) => ({
+        id: `t${i + 1}`,
+        wave: "w",
+        state: "done",
+        settings,
+        results: { y: i === 3 ? 1e30 : i + ((i * 3) % 5) / 7 },
+      })),
+    });
+    const fit = fitModel(study, "y", { terms: [["a"], ["b"], ["c"]] });
+    const single = runChecks(study, fit).find((c) => c.id === "single");
+    expect(single?.concern).toBe(true);
+    expect(single?.answer).toContain("Trial 4 carries all of the error");
+    for (const r of modelReadings(study, fit)) expect(r.text).not.toMatch(/\d{12}|NaN|Infinity/);
+  });
+  it("a level that no trial ran at has no equation, extrapolates, and is said", () => {
+    const base = studyOf([cont("a"), cat("lot", "p", "q", "r")]);
+    const points = [-1, 1].flatMap((a) => ["p", "q"].map((lot) => ({ a, lot })));
+    const study = withTrials(base, [...points, ...points], [1, 3, 2, 5, 1.2, 3.1, 2.3, 4.8]);
+    const fit = fitModel(study, "y", { terms: [["a"], ["lot"]] });
+    const equation = equationOf(study, fit);
+    expect(equation.natural.map((n) => n.when?.lot)).toEqual(["p", "q"]);
+    expect(equation.note).toContain("lot r");
+    expect(predictor(study, fit).predict({ a: 0, lot: "r" }).extrapolates).toBe(true);
+    expect(predictor(study, fit).predict({ a: 0, lot: "q" }).extrapolates).toBe(false);
+    expect(modelReadings(study, fit).some((r) => r.text.includes("ran at lot r"))).toBe(true);
   });
 });

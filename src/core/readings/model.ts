@@ -1,5 +1,6 @@
 import { regionSample } from "../appraisal/variance";
 import { pText, runChecks } from "../model/checks";
+import { unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
@@ -195,6 +196,14 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
       weight: WEIGHTS.dropped,
     });
   }
+  for (const u of unseenLevels(study, fit.parts.data, fit.terms))
+    out.push({
+      id: `unseen-${u.factor}`,
+      kind: "caution",
+      text: `No trial of ${name} ran at ${nameOf(study, u.factor)} ${listed(u.levels)}: nothing is known there, and predictions for it are only what the other levels leave over.`,
+      evidence: "equation",
+      weight: WEIGHTS.dropped + 1,
+    });
   if (fit.curvature && fit.curvature.p !== null && fit.curvature.p < alpha)
     out.push({
       id: "curvature",

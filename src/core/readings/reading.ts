@@ -59,7 +59,7 @@ export function figure(value: number, digits = 2): string {
 
 /** A value to the decimals that an error of this size makes meaningful (two figures of the error). */
 export function rounded(value: number, error: number | null): string {
-  if (error === null || !(error > 0)) return figure(value, 3);
+  if (error === null || !(error > 0) || Math.abs(value) >= 1e9) return figure(value, 3);
   const decimals = Math.max(0, Math.min(8, 1 - Math.floor(Math.log10(error))));
   return value.toFixed(decimals).replace("-", "−");
 }

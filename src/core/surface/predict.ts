@@ -1,3 +1,4 @@
+import { unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
 import { scaleOf } from "../model/transform";
 import { tQuantile } from "../numerics/distributions";
@@ -110,6 +111,7 @@ export function predictor(study: Study, fit: Fit): Predictor {
   const { s, residualDf } = fit.summary;
   const critical = residualDf > 0 ? tQuantile((1 + fit.confidence) / 2, residualDf) : null;
   const bounds = study.responses.find((r) => r.id === fit.response)?.bounds;
+  const unseen = unseenLevels(study, fit.parts.data, fit.terms);
   return {
     fit,
     members: [
@@ -170,7 +172,11 @@ export function predictor(study: Study, fit: Fit): Predictor {
         meanInterval,
         trialInterval: trialHalf === null ? null : backInterval(scale.back, z - trialHalf, z + trialHalf),
         leverage: d,
-        extrapolates: d > largestLeverage * (1 + 1e-9) || !withinRanges(study.factors, settings) || !allowed(study, settings),
+        extrapolates:
+          d > largestLeverage * (1 + 1e-9) ||
+          unseen.some((u) => u.levels.includes(String(settings[u.factor]))) ||
+          !withinRanges(study.factors, settings) ||
+          !allowed(study, settings),
         breaksBounds: outside(mean) || (meanInterval?.some(outside) ?? false),
       };
     },

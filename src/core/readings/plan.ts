@@ -33,6 +33,22 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
   const alphabet = alphabetOf(study);
   const pairs = (factors.length * (factors.length - 1)) / 2;
   const least = fewestTrials(study, ask.terms);
+  const next = sights.find((s) => s.follow?.why);
+  if (next?.follow) {
+    const { before, after, parted } = next.follow;
+    const changes = [
+      parted.length > 0 ? `parts ${parted.length} ${parted.length === 1 ? "pair" : "pairs"} of effects` : "",
+      after.estimable > before.estimable ? `tells ${after.estimable} of ${askedTerms(study, ask).length} effects instead of ${before.estimable}` : "",
+      after.clear > before.clear ? `clears ${after.clear - before.clear}` : "",
+    ].filter(Boolean);
+    out.push({
+      id: "next-wave",
+      kind: "next step",
+      text: `${next.follow.why} ${next.label}, ${next.n} more trials${changes.length > 0 ? `: ${listed(changes)}` : ""}.`,
+      evidence: "plans",
+      weight: 96,
+    });
+  }
   out.push({
     id: "fewest-trials",
     kind: "finding",

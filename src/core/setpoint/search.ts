@@ -252,6 +252,26 @@ export function describe(wishes: Wishes, settings: Settings, chance: Chance): Ca
   };
 }
 
+/** Refuses to hold what cannot be set: an unknown factor, a level that is not one, a value outside what may be run. */
+function checkHold(factors: readonly Factor[], hold: Settings): void {
+  for (const [id, value] of Object.entries(hold)) {
+    const f = factors.find((q) => q.id === id);
+    const refuse = (sentence: string): never => {
+      throw new StudyError("bad-hold", sentence, ["hold", id]);
+    };
+    if (!f) refuse(`There is no factor “${id}” to hold; the factors are ${factors.map((q) => q.id).join(", ")}.`);
+    else if (!isNumeric(f)) {
+      if (!f.levels.includes(String(value))) refuse(`${f.name} cannot be held at “${value}”; it has ${f.levels.join(", ")}.`);
+    } else {
+      const [low, high] = rangeOf(f);
+      const least = f.kind === "continuous" ? (f.hardLow ?? low) : low;
+      const most = f.kind === "continuous" ? (f.hardHigh ?? high) : high;
+      if (typeof value !== "number" || !(value >= least && value <= most))
+        refuse(`${f.name} cannot be held at ${value}; hold it between ${least} and ${most}${f.unit ? ` ${f.unit}` : ""}.`);
+    }
+  }
+}
+
 /**
  * Searches the whole region for the best overall desirability: every category and listed value, many starts, a
  * derivative-free polish of the best, the distinct optima ranked, then the best settable point around each.
@@ -263,6 +283,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   const seed = options.seed ?? 1;
   const random = seededRandom(seed);
   const hold = options.hold ?? {};
+  checkHold(wishes.study.factors, hold);
   const { numeric, listed } = freedom(wishes, hold);
   const { study } = wishes;
   const perCombination = Math.max(24, Math.min(4000, Math.floor(16000 / listed.length)));

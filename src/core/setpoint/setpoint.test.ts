@@ -3,7 +3,7 @@ import { finish } from "../jobs";
 import { normalCdf, tUpper } from "../numerics/distributions";
 import type { Goal, Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { plainStudy, withTrials } from "../testing/studies";
+import { plainStudy, refusal, withTrials } from "../testing/studies";
 import { chanceOf } from "./chance";
 import { desirability, overallDesirability, shortfall } from "./desirability";
 import { wishesOf } from "./goals";
@@ -143,6 +143,27 @@ describe("chance of meeting limits", () => {
     const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
     const chance = finish(chanceOf(wishes, { a: 1 }, { draws: 200_000, seed: 1 }));
     expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(4 * (chance.standardError as number));
+  });
+});
+
+describe("what is held", () => {
+  it("must be a factor, one of its levels, and within what may be run", () => {
+    const study = withTrials(
+      plainStudy(2, { responses: [{ id: "y", goal: { aim: "raise", low: 0, high: 9 } }] }),
+      [
+        { a: -1, b: -1 },
+        { a: 1, b: -1 },
+        { a: -1, b: 1 },
+        { a: 1, b: 1 },
+      ],
+      [1, 3, 2, 5],
+    );
+    const wishes = wishesOf(parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]] }] }));
+    const held = (hold: Settings): string => refusal(() => finish(searchSetpoint(wishes, { hold, draws: 100 })));
+    expect(held({ a: 1.01 })).toContain("hold it between -1 and 1");
+    expect(held({ z: 1 })).toContain("no factor “z”");
+    expect(held({ a: "up" })).toContain("cannot be held");
+    expect(held({ a: 1 })).toBe("");
   });
 });
 

@@ -3,6 +3,7 @@ import { regularOf } from "../../appraisal/aliasing";
 import { followSightOf } from "../../appraisal/sight";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
 import { nextWaves } from "../../readings/next-wave";
+import { planReadings } from "../../readings/plan";
 import { capability } from "../../setpoint/capability";
 import { confirmation } from "../../setpoint/confirm";
 import { wishesOf } from "../../setpoint/goals";
@@ -266,6 +267,12 @@ describe("what the study needs next", () => {
     expect(sight.follow?.before.estimable).toBe(7);
     expect(sight.follow?.after.estimable).toBe(10);
     expect(sight.follow?.parted).toHaveLength(3);
+    const reading = planReadings(study, ask, [sight], [sight]).find((r) => r.id === "next-wave");
+    expect(reading?.text).toContain("AB = CD");
+    expect(reading?.text).toContain("parts 3 pairs of effects, tells 10 of 10 effects instead of 7");
+    const plain = { ...sight, follow: { ...(sight.follow as NonNullable<typeof sight.follow>) } };
+    delete plain.follow.why;
+    expect(planReadings(study, ask, [plain], [plain]).some((r) => r.id === "next-wave")).toBe(false);
   });
   it("a path is filled in from the model and run in order", () => {
     const study = parseStudy({ ...chained(), responses: [{ id: "y", goal: { aim: "raise", low: 20, high: 30 } }] });

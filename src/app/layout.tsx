@@ -4,7 +4,7 @@ import "@/ui/theme/global.css";
 import { SaidRegion } from "@/ui/parts/say";
 
 export const metadata: Metadata = {
-  title: { default: "Trialmoor", template: "%s · Trialmoor" },
+  title: "Trialmoor",
   description: "Plan trials, see which factors matter, find the settings to run at.",
 };
 

@@ -7,7 +7,6 @@ import {
   bestTrial,
   type Candidate,
   chanceText,
-  decode,
   desirability,
   type Evidence,
   edit,
@@ -23,12 +22,12 @@ import {
   StudyError,
   setpointReadings,
   settingsAsRun,
-  snap,
   type Wishes,
   wishesOf,
   wishReadings,
 } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
+import { SlicePick, Slices } from "@/ui/charts/slices";
 import { pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { useJob } from "@/ui/compute/use-job";
 import { fittedOf } from "@/ui/desk/derive";
@@ -344,11 +343,6 @@ export function SetpointStation() {
     activeFactors(study).find((f) => f.id === axes.third && f.id !== x?.id && f.id !== y?.id) ??
     activeFactors(study).find((f) => !isNumeric(f)) ??
     numeric.find((f) => f.id === movers.find((m) => m !== x?.id && m !== y?.id));
-  const cuts: (number | string)[] = !third
-    ? []
-    : isNumeric(third)
-      ? [rangeOf(third)[0], snap(third, decode(third, 0)), rangeOf(third)[1]]
-      : third.levels;
   const overall = useMemo(() => (wishes ? pointwise((s) => wishes.overall(s)) : undefined), [wishes]);
   const common = useMemo(() => {
     if (!wishes) return undefined;
@@ -482,21 +476,7 @@ export function SetpointStation() {
                     </select>
                     {picture !== "trade" && <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />}
                     {picture === "slices" && third && (
-                      <select
-                        className="field small"
-                        style={{ height: 26, maxWidth: 130 }}
-                        aria-label="Slices over"
-                        value={third.id}
-                        onChange={(e) => setAxes({ ...axes, third: e.target.value })}
-                      >
-                        {activeFactors(study)
-                          .filter((f) => f.id !== x.id && f.id !== y.id)
-                          .map((f) => (
-                            <option key={f.id} value={f.id}>
-                              {f.name}
-                            </option>
-                          ))}
-                      </select>
+                      <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setAxes({ ...axes, third: id })} />
                     )}
                   </div>
                   {picture === "trade" ? (
@@ -508,30 +488,21 @@ export function SetpointStation() {
                       height={372}
                     />
                   ) : picture === "slices" && third ? (
-                    <div style={{ display: "grid", gridTemplateColumns: "repeat(2, minmax(0, 1fr))", gap: 6 }}>
-                      {cuts.map((cut) => (
-                        <div key={String(cut)}>
-                          <h3 className="small">
-                            {third.name} {settingText(cut)} {isNumeric(third) ? (third.unit ?? "") : ""}
-                          </h3>
-                          <SurfaceMap
-                            study={study}
-                            x={x}
-                            y={y}
-                            probe={{ ...probe, [third.id]: cut }}
-                            setProbe={setProbe}
-                            value={overall}
-                            {...(common ? { inLimits: common, common: true } : {})}
-                            {...(inRegion ? { allowed: inRegion } : {})}
-                            width={Math.max(190, Math.floor((size.width - 8) / 2))}
-                            height={cuts.length > 2 ? 196 : 300}
-                            text={(v) => v.toFixed(2).replace(/0$/, "")}
-                            name={`Overall desirability at ${third.name} ${settingText(cut)}`}
-                            scaleOver={[0, 1]}
-                          />
-                        </div>
-                      ))}
-                    </div>
+                    <Slices
+                      study={study}
+                      x={x}
+                      y={y}
+                      third={third}
+                      probe={probe}
+                      setProbe={setProbe}
+                      value={overall}
+                      {...(common ? { inLimits: common, common: true } : {})}
+                      {...(inRegion ? { allowed: inRegion } : {})}
+                      room={{ width: size.width, height: 400 }}
+                      text={(v) => v.toFixed(2).replace(/0$/, "")}
+                      name="Overall desirability"
+                      scaleOver={[0, 1]}
+                    />
                   ) : (
                     <SurfaceMap
                       study={study}

@@ -289,6 +289,12 @@ function Shell({ children }: { children: ReactNode }) {
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
   usePrefetchedOverlays();
+  const title = useDesk((d) => d.study.title);
+  const path = usePathname();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a station that opens brings the application's own title back.
+  useEffect(() => {
+    document.title = `${title} · Trialmoor`;
+  }, [title, path]);
   const go = (station: Station): void => router.push(`/studies/${id}/${station}`);
   const tell = (sentence: string | undefined): void => {
     if (sentence) say(sentence);

@@ -1,6 +1,5 @@
-import type { Metadata } from "next";
 import { notFound } from "next/navigation";
-import { cache, type ReactNode } from "react";
+import type { ReactNode } from "react";
 import { Problem } from "@/server/problem";
 import { readStudy, type StoredStudy } from "@/server/studies";
 import { Workspace } from "@/ui/shell/workspace";
@@ -12,18 +11,13 @@ interface Props {
 
 export const dynamic = "force-dynamic";
 
-/** Read once a request, for the title and for the page. */
-const find = cache(async (id: string): Promise<StoredStudy> => {
+async function find(id: string): Promise<StoredStudy> {
   try {
     return await readStudy(id);
   } catch (error) {
     if (error instanceof Problem && error.status === 404) notFound();
     throw error;
   }
-});
-
-export async function generateMetadata({ params }: Props): Promise<Metadata> {
-  return { title: (await find((await params).id)).study.title };
 }
 
 export default async function StudyLayout({ params, children }: Props) {

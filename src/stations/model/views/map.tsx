@@ -1,13 +1,13 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, decode, isNumeric, limitsOf, rangeOf, regionSample, type Setting, snap } from "@/core";
+import { activeFactors, isNumeric, limitsOf, regionSample } from "@/core";
 import { Relief } from "@/ui/charts/relief";
+import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
 import { useDesk } from "@/ui/desk/store";
 import { AxisPick } from "@/ui/parts/axis-pick";
 import { axisName, figure, settingText } from "@/ui/parts/format";
 import { useSize } from "@/ui/parts/use-size";
-import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
 /** Filled contours of the response over two factors at the probe. */
@@ -55,7 +55,6 @@ export function MapView({ study, fitted }: ViewProps) {
     others.find((f) => !isNumeric(f)) ??
     others[0] ??
     activeFactors(study).find((f) => f.id !== x.id && f.id !== y.id);
-  const cuts: Setting[] = !third ? [] : isNumeric(third) ? [rangeOf(third)[0], snap(third, decode(third, 0)), rangeOf(third)[1]] : third.levels;
   return (
     <div ref={frame} style={{ height: "100%" }}>
       <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
@@ -65,23 +64,7 @@ export function MapView({ study, fitted }: ViewProps) {
           <option value="surface">surface</option>
           <option value="slices">slices</option>
         </select>
-        {mode === "slices" && third && (
-          <select
-            className="field"
-            aria-label="Slices over"
-            style={{ maxWidth: 130 }}
-            value={third.id}
-            onChange={(e) => setPick({ ...pick, third: e.target.value })}
-          >
-            {activeFactors(study)
-              .filter((f) => f.id !== x.id && f.id !== y.id)
-              .map((f) => (
-                <option key={f.id} value={f.id}>
-                  {f.name}
-                </option>
-              ))}
-          </select>
-        )}
+        {mode === "slices" && third && <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setPick({ ...pick, third: id })} />}
       </div>
       {mode === "surface" ? (
         <Relief
@@ -95,29 +78,20 @@ export function MapView({ study, fitted }: ViewProps) {
           name={unitName}
         />
       ) : mode === "slices" && third ? (
-        <div className={css.slices}>
-          {cuts.map((cut) => (
-            <div key={String(cut)}>
-              <h3>
-                {third.name} {settingText(cut)} {isNumeric(third) ? (third.unit ?? "") : ""}
-              </h3>
-              <SurfaceMap
-                study={study}
-                x={x}
-                y={y}
-                probe={{ ...probe, [third.id]: cut }}
-                setProbe={setProbe}
-                value={fitted.predictor.plane}
-                {...(inLimits ? { inLimits } : {})}
-                width={Math.max(200, Math.floor((size.width - 10) / (size.width >= 430 ? 2 : 1)))}
-                height={Math.max(185, Math.min(250, Math.floor((size.height - 150) / (size.width >= 430 ? Math.ceil(cuts.length / 2) : 2))))}
-                text={(v) => figure(v, 3)}
-                name={unitName}
-                scaleOver={span}
-              />
-            </div>
-          ))}
-        </div>
+        <Slices
+          study={study}
+          x={x}
+          y={y}
+          third={third}
+          probe={probe}
+          setProbe={setProbe}
+          value={fitted.predictor.plane}
+          {...(inLimits ? { inLimits } : {})}
+          room={{ width: size.width, height: size.height - 120 }}
+          text={(v) => figure(v, 3)}
+          name={unitName}
+          scaleOver={span}
+        />
       ) : (
         <SurfaceMap
           study={study}

@@ -1,7 +1,7 @@
 import { type Random, seededRandom } from "../numerics/random";
 import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
-import { allowed } from "../study/region";
+import { allowed, limitValue } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
 import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
@@ -92,6 +92,29 @@ function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; li
   return { numeric, listed };
 }
 
+/** A linear limit as a wall in coded units. */
+interface Wall {
+  gradient: number[];
+  size: number;
+  /** How far inside, in the limit's own unit. */
+  slack(settings: Settings): number;
+}
+
+const naturalOf = (numeric: readonly NumericFactor[], x: readonly number[]): Settings =>
+  Object.fromEntries(numeric.map((f, i) => [f.id, decode(f, x[i])]));
+
+/** The limits that bear on these factors; a factor on a log scale takes its slope from its whole range. */
+const wallsOf = (wishes: Wishes, numeric: readonly NumericFactor[]): Wall[] =>
+  wishes.study.region.limits.flatMap((limit): Wall[] => {
+    const gradient = numeric.map((f) => {
+      const [low, high] = rangeOf(f);
+      return ((limit.terms[f.id] ?? 0) * (high - low)) / 2;
+    });
+    const size = Math.hypot(...gradient);
+    const side = limit.at === "most" ? 1 : -1;
+    return size > 0 ? [{ gradient, size, slack: (s) => side * (limit.bound - limitValue(limit, s)) }] : [];
+  });
+
 /**
  * Mesh adaptive direct search (Audet & Dennis 2006) with polling along a random orthonormal basis: needs no
  * derivatives, so knees of desirability curves and the walls of the region do not stop it.
@@ -123,6 +146,33 @@ function climb(wishes: Wishes, numeric: readonly NumericFactor[], start: Place, 
     }
     return false;
   };
+  const walls = wallsOf(wishes, numeric);
+  /** Directions along the limits that are near: across a wall no poll gets anywhere, along it the way may go on. */
+  const slide = (): boolean => {
+    const near = walls.filter((w) => w.slack({ ...start.settings, ...naturalOf(numeric, x) }) < step * w.size);
+    if (near.length === 0) return false;
+    for (let t = 0; t <= k; t++) {
+      const v = numeric.map((_, i) => {
+        const d = random.normal();
+        return (x[i] >= 1 && d > 0) || (x[i] <= -1 && d < 0) ? 0 : d;
+      });
+      for (const w of near) {
+        const along = v.reduce((sum, d, i) => sum + d * w.gradient[i], 0) / (w.size * w.size);
+        for (let i = 0; i < k; i++) v[i] -= along * w.gradient[i];
+      }
+      const length = Math.hypot(...v);
+      if (length < 1e-9) continue;
+      const d = v.map((q) => q / length);
+      for (const sign of [1, -1]) {
+        const way = d.map((q) => sign * q);
+        if (attempt(way, step)) {
+          last = way;
+          return true;
+        }
+      }
+    }
+    return false;
+  };
   for (let round = 0; step > 1e-8 && round < 600; round++) {
     if (last && attempt(last, step)) {
       step = Math.min(0.5, step * 1.5);
@@ -145,6 +195,7 @@ function climb(wishes: Wishes, numeric: readonly NumericFactor[], start: Place, 
         }
       }
     }
+    if (!improved && walls.length > 0) improved = slide();
     step = improved ? Math.min(0.5, step * 1.5) : step * 0.6;
     if (!improved) last = undefined;
   }

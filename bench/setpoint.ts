@@ -128,7 +128,8 @@ function reference(wishes: Wishes, seed: number): number {
 const times: number[] = [];
 let worst = 0;
 let misses = 0;
-for (let i = 0; i < STUDIES; i++) {
+const only = process.env.BENCH_ONLY?.split(",").map((n) => Number(n) - 1000);
+for (const i of only ?? Array.from({ length: STUDIES }, (_, n) => n)) {
   const wishes = wishesOf(makeStudy(1000 + i));
   const start = performance.now();
   const result = finish(searchSetpoint(wishes, { draws: 100, seed: 1 }));

@@ -53,6 +53,8 @@ export interface SearchProgress {
 const MOST_COMBINATIONS = 2000;
 const MOST_CANDIDATES = 5;
 const MERGE = 0.3;
+/** Peaks that are climbed on once all have been climbed. */
+const POLISHED = 6;
 const MOST_LATTICE = 100_000;
 
 interface Place {
@@ -151,7 +153,7 @@ function climb(wishes: Wishes, numeric: readonly NumericFactor[], start: Place, 
   const slide = (): boolean => {
     const near = walls.filter((w) => w.slack({ ...start.settings, ...naturalOf(numeric, x) }) < step * w.size);
     if (near.length === 0) return false;
-    for (let t = 0; t <= k; t++) {
+    for (let t = 0; t < 3 * k; t++) {
       const v = numeric.map((_, i) => {
         const d = random.normal();
         return (x[i] >= 1 && d > 0) || (x[i] <= -1 && d < 0) ? 0 : d;
@@ -337,7 +339,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   checkHold(wishes.study.factors, hold);
   const { numeric, listed } = freedom(wishes, hold);
   const { study } = wishes;
-  const perCombination = Math.max(24, Math.min(4000, Math.floor(16000 / listed.length)));
+  const perCombination = Math.max(24, Math.min(8000, Math.floor(24000 / listed.length)));
   const starts: Place[] = [];
   let lastYield = Date.now();
   let best = Number.NEGATIVE_INFINITY;
@@ -358,7 +360,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     // Starts near a better one would climb the same hill.
     const kept: Place[] = [];
     for (const place of here) {
-      if (kept.length >= Math.max(3, Math.ceil(24 / listed.length))) break;
+      if (kept.length >= Math.max(4, Math.ceil(40 / listed.length))) break;
       if (kept.every((k) => codedDistance(numeric, k.settings, place.settings) > 0.4)) kept.push(place);
     }
     starts.push(...kept);
@@ -372,7 +374,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", ["region"]);
   starts.sort((a, b) => b.score - a.score);
   const peaks: Place[] = [];
-  const chosen = starts.slice(0, 40);
+  const chosen = starts.slice(0, 60);
   for (let i = 0; i < chosen.length; i++) {
     let place = climb(wishes, numeric, chosen[i], random, 0.25);
     // Started again with a wide step until it brings nothing: direct searches can stall on a ridge.
@@ -389,6 +391,21 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
       yield { done: 0.3 + (0.4 * (i + 1)) / chosen.length, of: "climbing", best };
     }
   }
+  peaks.sort((a, b) => b.score - a.score);
+  // Knees of desirability curves make sharp ridges: the best few are climbed on from where they stalled.
+  const tops = peaks.slice(0, POLISHED);
+  for (let i = 0; i < tops.length; i++) {
+    for (let idle = 0, again = 0; idle < 3 && again < 14; again++) {
+      const next = climb(wishes, numeric, tops[i], random, [0.2, 0.05, 0.01][again % 3]);
+      idle = next.score - tops[i].score < 1e-6 ? idle + 1 : 0;
+      tops[i] = next;
+    }
+    if (Date.now() - lastYield > 40) {
+      lastYield = Date.now();
+      yield { done: 0.7, of: "climbing", best: Math.max(best, tops[i].score) };
+    }
+  }
+  peaks.splice(0, tops.length, ...tops);
   peaks.sort((a, b) => b.score - a.score);
   const distinct: Place[] = [];
   for (const p of peaks) {

@@ -50,7 +50,11 @@ export function seededRandom(seed: number): Random {
     for (;;) {
       const z = normal();
       const v = (1 + c * z) ** 3;
-      if (v > 0 && Math.log(1 - uniform()) < 0.5 * z * z + d - d * v + d * Math.log(v)) return d * v;
+      if (!(v > 0)) continue;
+      const u = 1 - uniform();
+      const square = z * z;
+      // Their squeeze: it accepts only what the logarithms would, and spares them nearly always.
+      if (u < 1 - 0.0331 * square * square || Math.log(u) < 0.5 * square + d - d * v + d * Math.log(v)) return d * v;
     }
   }
 

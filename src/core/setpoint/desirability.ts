@@ -39,6 +39,44 @@ export function shortfall(goal: Goal, y: number): number {
   return below + above;
 }
 
+/** One smooth piece of a curve, read off at a value: the curve is the lowest of its pieces, and of 0. */
+export interface Piece {
+  value: number;
+  slope: number;
+  /** Second derivative. */
+  bend: number;
+}
+
+/** The pieces whose lowest is ln d near a value with d above 0; none for a window without a target, which has edges only. */
+export function desirabilityPieces(goal: Goal, y: number): Piece[] {
+  const rising = (from: number, to: number, weight: number): Piece => {
+    const above = y - from;
+    return { value: weight * Math.log(above / (to - from)), slope: weight / above, bend: -weight / (above * above) };
+  };
+  const falling = (to: number, from: number, weight: number): Piece => {
+    const below = from - y;
+    return { value: weight * Math.log(below / (from - to)), slope: -weight / below, bend: -weight / (below * below) };
+  };
+  if (goal.aim === "raise") return [rising(goal.low, goal.high, goal.weight ?? 1)];
+  if (goal.aim === "lower") return [falling(goal.low, goal.high, goal.weight ?? 1)];
+  if (goal.aim === "watch" || goal.target === undefined) return [];
+  const { low, target, high } = goal;
+  return [
+    ...(low < target ? [rising(low, target, goal.lowWeight ?? 1)] : []),
+    ...(high > target ? [falling(target, high, goal.highWeight ?? 1)] : []),
+  ];
+}
+
+/** The pieces whose lowest is minus the shortfall. */
+export function shortfallPieces(goal: Goal, y: number): Piece[] {
+  if (goal.aim === "watch") return [];
+  const width = goal.high - goal.low;
+  return [
+    ...(goal.aim === "lower" ? [] : [{ value: (y - goal.low) / width, slope: 1 / width, bend: 0 }]),
+    ...(goal.aim === "raise" ? [] : [{ value: (goal.high - y) / width, slope: -1 / width, bend: 0 }]),
+  ];
+}
+
 /** The limits a value must keep: low for raise, high for lower, both for hit and within. */
 export function limitsOf(goal: Goal): { low: number; high: number } {
   const none = { low: Number.NEGATIVE_INFINITY, high: Number.POSITIVE_INFINITY };

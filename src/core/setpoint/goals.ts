@@ -11,6 +11,8 @@ export interface Wishes {
   study: Study;
   responses: Response[];
   predictors: Map<string, Predictor>;
+  /** Predicted values of the responses, in their order; the same array is filled at each call. */
+  values(settings: Settings): Float64Array;
   /** Overall desirability at settings. */
   overall(settings: Settings): number;
   /** D where it is above 0, else minus the total shortfall, so that a search always has a way up. */
@@ -44,6 +46,7 @@ export function wishesOf(study: Study, given?: Map<string, Predictor>): Wishes {
     study,
     responses,
     predictors,
+    values,
     overall(settings) {
       const y = values(settings);
       let total = 0;

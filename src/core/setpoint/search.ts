@@ -1,8 +1,9 @@
-import { type Random, seededRandom } from "../numerics/random";
+import { seededRandom } from "../numerics/random";
 import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
-import { allowed, limitValue } from "../study/region";
+import { allowed } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
+import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
 import type { Wishes } from "./goals";
@@ -53,14 +54,7 @@ export interface SearchProgress {
 const MOST_COMBINATIONS = 2000;
 const MOST_CANDIDATES = 5;
 const MERGE = 0.3;
-/** Peaks that are climbed on once all have been climbed. */
-const POLISHED = 6;
 const MOST_LATTICE = 100_000;
-
-interface Place {
-  settings: Settings;
-  score: number;
-}
 
 /**
  * Free continuous factors and every combination of what is listed: levels and discrete values. A factor that neither
@@ -94,120 +88,6 @@ function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; li
   return { numeric, listed };
 }
 
-/** A linear limit as a wall in coded units. */
-interface Wall {
-  gradient: number[];
-  size: number;
-  /** How far inside, in the limit's own unit. */
-  slack(settings: Settings): number;
-}
-
-const naturalOf = (numeric: readonly NumericFactor[], x: readonly number[]): Settings =>
-  Object.fromEntries(numeric.map((f, i) => [f.id, decode(f, x[i])]));
-
-/** The limits that bear on these factors; a factor on a log scale takes its slope from its whole range. */
-const wallsOf = (wishes: Wishes, numeric: readonly NumericFactor[]): Wall[] =>
-  wishes.study.region.limits.flatMap((limit): Wall[] => {
-    const gradient = numeric.map((f) => {
-      const [low, high] = rangeOf(f);
-      return ((limit.terms[f.id] ?? 0) * (high - low)) / 2;
-    });
-    const size = Math.hypot(...gradient);
-    const side = limit.at === "most" ? 1 : -1;
-    return size > 0 ? [{ gradient, size, slack: (s) => side * (limit.bound - limitValue(limit, s)) }] : [];
-  });
-
-/**
- * Mesh adaptive direct search (Audet & Dennis 2006) with polling along a random orthonormal basis: needs no
- * derivatives, so knees of desirability curves and the walls of the region do not stop it.
- */
-function climb(wishes: Wishes, numeric: readonly NumericFactor[], start: Place, random: Random, firstStep: number): Place {
-  const k = numeric.length;
-  if (k === 0) return start;
-  const x = numeric.map((f) => code(f, start.settings[f.id] as number));
-  const here: Settings = { ...start.settings };
-  let score = start.score;
-  let step = firstStep;
-  let last: number[] | undefined;
-  const attempt = (direction: readonly number[], size: number): boolean => {
-    let moved = false;
-    numeric.forEach((f, i) => {
-      const next = Math.min(1, Math.max(-1, x[i] + size * direction[i]));
-      if (next !== x[i]) moved = true;
-      here[f.id] = decode(f, next);
-    });
-    if (moved && allowed(wishes.study, here)) {
-      const value = wishes.score(here);
-      if (value > score) {
-        score = value;
-        numeric.forEach((f, i) => {
-          x[i] = code(f, here[f.id] as number);
-        });
-        return true;
-      }
-    }
-    return false;
-  };
-  const walls = wallsOf(wishes, numeric);
-  /** Directions along the limits that are near: across a wall no poll gets anywhere, along it the way may go on. */
-  const slide = (): boolean => {
-    const near = walls.filter((w) => w.slack({ ...start.settings, ...naturalOf(numeric, x) }) < step * w.size);
-    if (near.length === 0) return false;
-    for (let t = 0; t < 3 * k; t++) {
-      const v = numeric.map((_, i) => {
-        const d = random.normal();
-        return (x[i] >= 1 && d > 0) || (x[i] <= -1 && d < 0) ? 0 : d;
-      });
-      for (const w of near) {
-        const along = v.reduce((sum, d, i) => sum + d * w.gradient[i], 0) / (w.size * w.size);
-        for (let i = 0; i < k; i++) v[i] -= along * w.gradient[i];
-      }
-      const length = Math.hypot(...v);
-      if (length < 1e-9) continue;
-      const d = v.map((q) => q / length);
-      for (const sign of [1, -1]) {
-        const way = d.map((q) => sign * q);
-        if (attempt(way, step)) {
-          last = way;
-          return true;
-        }
-      }
-    }
-    return false;
-  };
-  for (let round = 0; step > 1e-8 && round < 600; round++) {
-    if (last && attempt(last, step)) {
-      step = Math.min(0.5, step * 1.5);
-      continue;
-    }
-    // Columns of a Householder reflection of a random direction: an orthonormal basis; every third poll uses the axes.
-    const v = numeric.map(() => random.normal());
-    const norm = Math.hypot(...v);
-    let improved = false;
-    const offset = random.below(k);
-    for (let c = 0; c < k && !improved; c++) {
-      const j = (c + offset) % k;
-      const direction = round % 3 === 2 ? v.map((_, i) => (i === j ? 1 : 0)) : v.map((vi, i) => (i === j ? 1 : 0) - (2 * vi * v[j]) / (norm * norm));
-      for (const sign of [1, -1]) {
-        const d = direction.map((q) => sign * q);
-        if (attempt(d, step)) {
-          last = d;
-          improved = true;
-          break;
-        }
-      }
-    }
-    if (!improved && walls.length > 0) improved = slide();
-    step = improved ? Math.min(0.5, step * 1.5) : step * 0.6;
-    if (!improved) last = undefined;
-  }
-  const settings: Settings = { ...start.settings };
-  numeric.forEach((f, i) => {
-    settings[f.id] = decode(f, x[i]);
-  });
-  return { settings, score };
-}
-
 /** Largest coded difference over numeric factors; infinite when a category differs. */
 export function codedDistance(factors: readonly Factor[], a: Settings, b: Settings): number {
   let far = 0;
@@ -219,7 +99,7 @@ export function codedDistance(factors: readonly Factor[], a: Settings, b: Settin
 }
 
 /** Best settable point within two steps of a place: the whole lattice when small enough, else by exchange. */
-function settableNear(wishes: Wishes, numeric: readonly NumericFactor[], place: Place, random: Random): Place | undefined {
+function settableNear(wishes: Wishes, numeric: readonly NumericFactor[], place: Place): Place | undefined {
   const stepped = numeric.filter((f) => f.kind === "continuous" && f.step !== undefined);
   const free = numeric.filter((f) => !stepped.includes(f));
   const axes = stepped.map((f) => {
@@ -268,7 +148,7 @@ function settableNear(wishes: Wishes, numeric: readonly NumericFactor[], place: 
       if (best && (best as Place).score > before + 1e-12) moved = true;
     }
   }
-  if (best && free.length > 0) best = climb(wishes, free, best, random, 0.1);
+  if (best && free.length > 0) best = ascend(wishes, free, best);
   return best;
 }
 
@@ -327,7 +207,7 @@ function checkHold(factors: readonly Factor[], hold: Settings): void {
 
 /**
  * Searches the whole region for the best overall desirability: every category and listed value, many starts, a
- * derivative-free polish of the best, the distinct optima ranked, then the best settable point around each.
+ * derivative-based climb from the best, the distinct optima ranked, then the best settable point around each.
  * The same seed gives the same answer everywhere.
  *
  * @throws StudyError when the region is empty or what is held is not allowed
@@ -376,14 +256,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   const peaks: Place[] = [];
   const chosen = starts.slice(0, 60);
   for (let i = 0; i < chosen.length; i++) {
-    let place = climb(wishes, numeric, chosen[i], random, 0.25);
-    // Started again with a wide step until it brings nothing: direct searches can stall on a ridge.
-    for (let again = 0; again < 4; again++) {
-      const next = climb(wishes, numeric, place, random, again % 2 === 0 ? 0.1 : 0.02);
-      const gain = next.score - place.score;
-      place = next;
-      if (gain < 1e-7) break;
-    }
+    const place = ascend(wishes, numeric, chosen[i]);
     peaks.push(place);
     best = Math.max(best, place.score);
     if (Date.now() - lastYield > 40) {
@@ -391,21 +264,6 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
       yield { done: 0.3 + (0.4 * (i + 1)) / chosen.length, of: "climbing", best };
     }
   }
-  peaks.sort((a, b) => b.score - a.score);
-  // Knees of desirability curves make sharp ridges: the best few are climbed on from where they stalled.
-  const tops = peaks.slice(0, POLISHED);
-  for (let i = 0; i < tops.length; i++) {
-    for (let idle = 0, again = 0; idle < 3 && again < 14; again++) {
-      const next = climb(wishes, numeric, tops[i], random, [0.2, 0.05, 0.01][again % 3]);
-      idle = next.score - tops[i].score < 1e-6 ? idle + 1 : 0;
-      tops[i] = next;
-    }
-    if (Date.now() - lastYield > 40) {
-      lastYield = Date.now();
-      yield { done: 0.7, of: "climbing", best: Math.max(best, tops[i].score) };
-    }
-  }
-  peaks.splice(0, tops.length, ...tops);
   peaks.sort((a, b) => b.score - a.score);
   const distinct: Place[] = [];
   for (const p of peaks) {
@@ -415,9 +273,9 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   const settable: Place[] = [];
   for (const p of distinct) {
     // On a ridge the best settable point may lie farther than two steps: look again from each one found.
-    let near = settableNear(wishes, numeric, p, random);
+    let near = settableNear(wishes, numeric, p);
     for (let again = near; again && near; ) {
-      again = settableNear(wishes, numeric, near, random);
+      again = settableNear(wishes, numeric, near);
       if (!again || again.score <= near.score + 1e-12) break;
       near = again;
     }
@@ -429,7 +287,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
       "factors",
     ]);
   settable.sort((a, b) => b.score - a.score);
-  const draws = options.draws ?? 40_000;
+  const draws = options.draws ?? 110_000;
   const describeWithChance = function* (place: Place, done: number, count: number): Generator<SearchProgress, Candidate, void> {
     const drawing = chanceOf(wishes, place.settings, { draws: count, seed });
     for (;;) {

@@ -156,16 +156,44 @@ function widest(values: readonly number[], levels: readonly (string | undefined)
   return level === undefined ? { at } : { at, level };
 }
 
+interface Candidate {
+  term: Term;
+  key: string;
+  name: string;
+}
+
+const pools = new WeakMap<readonly Factor[], { covariates: Study["covariates"]; candidates: Candidate[]; keys: Set<string> }>();
+
+/** Candidates in order with their names; those of a model of second order are kept while terms go in and out. */
+function candidatesOf(study: Study, extra: readonly Term[]): Candidate[] {
+  const named = (terms: readonly Term[]): Candidate[] => {
+    const alphabet = alphabetOf(study);
+    const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
+    return candidateTerms(study, terms)
+      .filter((t) => !t.some((id) => retired.has(id)))
+      .map((term) => ({ term, key: termKey(term), name: termName(alphabet, term) }));
+  };
+  let pool = pools.get(study.factors);
+  if (pool?.covariates !== study.covariates) {
+    const candidates = named([]);
+    pool = { covariates: study.covariates, candidates, keys: new Set(candidates.map((c) => c.key)) };
+    pools.set(study.factors, pool);
+  }
+  const { keys } = pool;
+  return extra.every((t) => keys.has(termKey(t))) ? pool.candidates : named(extra);
+}
+
 /**
  * The rungs of the effect ladder: every candidate, in the model or out of it, largest first. A ghost stands where the
  * term would, added alone to the present model.
  */
 export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = []): { rungs: Rung[]; shareOf: "total" | "partial" } {
-  const alphabet = alphabetOf(study);
-  const candidates = candidateTerms(study, [...fit.terms, ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"), ...more]).filter((t) =>
-    t.every((id) => study.factors.find((f) => f.id === id)?.retired === undefined),
+  const candidates = candidatesOf(study, [...fit.terms, ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"), ...more]);
+  const along = travellers(
+    study,
+    fit,
+    candidates.map((c) => c.term),
   );
-  const along = travellers(study, fit, candidates);
   const alpha = 1 - study.confidence;
   const rows = fit.anova.filter((r) => r.source === "term");
   const partial = rows.reduce((t, r) => t + r.ss, 0);
@@ -178,12 +206,16 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
   const outside = candidateColumns(
     study,
     fit,
-    candidates.filter((t) => !byKey.has(termKey(t))),
+    candidates.flatMap((c) => (byKey.has(c.key) ? [] : [c.term])),
   );
   const neededBy = new Set(fit.terms.flatMap((t) => parentsOf(t).map(termKey)));
-  const rungs = candidates.map((term): Rung => {
-    const key = termKey(term);
-    const name = termName(alphabet, term);
+  const critical = new Map<number, number>();
+  const criticalAt = (df: number): number => {
+    const had = critical.get(df) ?? tQuantile((1 + study.confidence) / 2, df);
+    critical.set(df, had);
+    return had;
+  };
+  const rungs = candidates.map(({ term, key, name }): Rung => {
     const own = byKey.get(key) ?? [];
     const base = { term, key, name, aliases: along.get(key) ?? [] };
     if (own.length > 0) {
@@ -212,7 +244,7 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
     if (!g) return { ...base, inModel: false, parentOnly: false, size: null, interval: null, p: null, share: null, lost: true };
     const factor = displayFactor(term, g.df);
     const { at, level } = widest(g.coefficients, g.levels);
-    const half = g.residualDf > 0 ? tQuantile((1 + study.confidence) / 2, g.residualDf) * g.errors[at] * factor : null;
+    const half = g.residualDf > 0 ? criticalAt(g.residualDf) * g.errors[at] * factor : null;
     const size = factor * g.coefficients[at];
     return {
       ...base,

@@ -1,68 +1,30 @@
 "use client";
-import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { alphabetOf, type Rung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import type { Fitted } from "@/ui/desk/derive";
 import { clip, figure, percent, pShort } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
 
 const SHOWN_OTHERS = 20;
-const BAR = 180;
+/** Height of a rung, px. */
+const RUNG = 31;
+/** Rungs drawn above and below those in sight, so that scrolling finds them standing. */
+const SPARE = 2;
 
 /** One bar from the zero line with its interval; ghosts dashed, parents kept for hierarchy hatched. */
 function Bar({ rung, reach }: { rung: Rung; reach: number }) {
-  const x = linear([-reach, reach], [2, BAR - 2]);
-  if (rung.lost || rung.size === null)
-    return (
-      <svg width="100%" height="28" viewBox={`0 0 ${BAR} 28`} preserveAspectRatio="none" aria-hidden="true">
-        <line x1={BAR / 2} x2={BAR / 2} y1="0" y2="28" stroke="#CFC6B2" />
-      </svg>
-    );
-  const zero = x(0);
-  const end = x(Math.max(-reach, Math.min(reach, rung.size)));
-  const clampX = (v: number): number => x(Math.max(-reach, Math.min(reach, v)));
-  const inside = rung.inModel;
+  if (rung.lost || rung.size === null) return <div className={css.bar} />;
+  const at = (v: number): number => 50 + (50 * Math.max(-reach, Math.min(reach, v))) / reach;
+  const along = (from: number, to: number) => ({
+    left: `${Math.min(at(from), at(to)).toFixed(2)}%`,
+    width: `${Math.abs(at(to) - at(from)).toFixed(2)}%`,
+  });
   return (
-    <svg width="100%" height="28" viewBox={`0 0 ${BAR} 28`} preserveAspectRatio="none" aria-hidden="true">
-      <line x1={zero} x2={zero} y1="0" y2="28" stroke="#CFC6B2" />
-      <rect
-        x={Math.min(zero, end)}
-        y="7"
-        width={Math.max(0.8, Math.abs(end - zero))}
-        height="14"
-        fill={inside ? (rung.parentOnly ? "url(#parent)" : colours.heather) : "none"}
-        stroke={colours.heather}
-        strokeOpacity={inside ? 1 : 0.45}
-        strokeDasharray={inside ? undefined : "3 2"}
-        strokeWidth="1"
-        vectorEffect="non-scaling-stroke"
-      />
-      {rung.interval && (
-        <g vectorEffect="non-scaling-stroke">
-          {/* A pale line under a dark one stays visible on paper and on the bar. */}
-          <line
-            x1={clampX(rung.interval[0])}
-            x2={clampX(rung.interval[1])}
-            y1="14"
-            y2="14"
-            stroke="#fff"
-            strokeWidth="3.500"
-            vectorEffect="non-scaling-stroke"
-            opacity={inside ? 0.85 : 0}
-          />
-          <line
-            x1={clampX(rung.interval[0])}
-            x2={clampX(rung.interval[1])}
-            y1="14"
-            y2="14"
-            stroke={inside ? colours.ink : "#8b8c82"}
-            strokeWidth="1.500"
-            vectorEffect="non-scaling-stroke"
-          />
-        </g>
-      )}
-    </svg>
+    <div className={css.bar} data-kind={!rung.inModel ? "ghost" : rung.parentOnly ? "parent" : "in"}>
+      <i style={along(0, rung.size)} />
+      {rung.interval && <b style={along(...rung.interval)} />}
+    </div>
   );
 }
 
@@ -77,6 +39,8 @@ function shortTerm(study: Study, rung: Rung): string {
 const RungRow = memo(function RungRow({
   study,
   rung: r,
+  place,
+  of,
   reach,
   unit,
   current,
@@ -85,6 +49,9 @@ const RungRow = memo(function RungRow({
 }: {
   study: Study;
   rung: Rung;
+  /** Which it is of how many, for those who hear the list. */
+  place: number;
+  of: number;
   reach: number;
   unit: string;
   current: boolean;
@@ -100,16 +67,21 @@ const RungRow = memo(function RungRow({
       data-key={r.key}
       role="option"
       aria-selected={r.inModel}
+      aria-posinset={place}
+      aria-setsize={of}
       aria-current={current}
-      title={text}
+      aria-label={text}
+      // Written down when pointed at, since most rungs never are.
+      onPointerEnter={(e) => {
+        e.currentTarget.title = text;
+      }}
       className={css.rung}
       data-in={r.inModel ? "yes" : "no"}
       onClick={() => at(r.key)}
       onDoubleClick={(e) => toggle(r.key, e.shiftKey)}
     >
       <div className={css.term}>
-        <span className="hidden">{text}</span>
-        <span aria-hidden="true">
+        <span>
           {shortTerm(study, r)}
           {r.level ? ` [${r.level}]` : ""}
         </span>
@@ -173,10 +145,26 @@ export function EffectLadder({
   useEffect(() => {
     if (marked && byKey.has(marked)) setAt(marked);
   }, [marked, byKey]);
+  // Only rungs in sight are drawn: which those are follows from where the list is scrolled to.
+  const [first, setFirst] = useState(0);
+  const [fits, setFits] = useState(20);
+  useLayoutEffect(() => {
+    const list = box.current;
+    if (!list) return;
+    const watch = new ResizeObserver(() => setFits(Math.ceil(list.clientHeight / RUNG)));
+    watch.observe(list);
+    return () => watch.disconnect();
+  }, []);
+  const place = current === undefined ? -1 : shown.indexOf(current);
   useEffect(() => {
+    const list = box.current;
     // Nothing to scroll to until somebody has moved: looking would make the browser lay the page out at once.
-    if (at && current) box.current?.querySelector(`[data-key="${CSS.escape(current)}"]`)?.scrollIntoView({ block: "nearest" });
-  }, [at, current]);
+    if (!at || place < 0 || !list) return;
+    if (place * RUNG < list.scrollTop) list.scrollTop = place * RUNG;
+    else if ((place + 1) * RUNG > list.scrollTop + list.clientHeight) list.scrollTop = (place + 1) * RUNG - list.clientHeight;
+  }, [at, place]);
+  const from = Math.max(0, Math.min(first, shown.length - fits) - SPARE);
+  const drawn = shown.slice(from, from + fits + 2 * SPARE);
   // The same function throughout, so that rungs whose figures stay are not drawn anew.
   const latest = useRef({ byKey, toggle });
   useEffect(() => {
@@ -191,7 +179,7 @@ export function EffectLadder({
     Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
   const x = linear([-reach, reach], [0, 100]);
   const onKey = (e: KeyboardEvent): void => {
-    const i = shown.indexOf(current ?? "");
+    const i = place;
     if (e.key === "ArrowDown" || e.key === "ArrowUp") {
       e.preventDefault();
       setAt(shown[Math.max(0, Math.min(shown.length - 1, i + (e.key === "ArrowDown" ? 1 : -1)))]);
@@ -229,14 +217,6 @@ export function EffectLadder({
           )}
         </span>
       </div>
-      <svg width="0" height="0" style={{ position: "absolute" }} aria-hidden="true">
-        <defs>
-          <pattern id="parent" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width="5" height="5" fill="#E4D8E8" />
-            <line x1="0" y1="0" x2="0" y2="5" stroke={colours.heather} strokeWidth="2" />
-          </pattern>
-        </defs>
-      </svg>
       <div className={css.axis} style={{ marginLeft: "calc((100% - 9px) * 0.44 + 9px)" }} aria-hidden="true">
         {x.ticks(3).map((t) => (
           <span key={t} className="num quiet" style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}>
@@ -251,13 +231,27 @@ export function EffectLadder({
         aria-multiselectable="true"
         tabIndex={0}
         aria-label={`Effect ladder of ${response}, ${unit}`}
-        aria-activedescendant={current ? `rung-${current}` : undefined}
+        aria-activedescendant={current && drawn.includes(current) ? `rung-${current}` : undefined}
         onKeyDown={onKey}
+        onScroll={(e) => setFirst(Math.floor(e.currentTarget.scrollTop / RUNG))}
         data-testid="ladder"
       >
-        {shown.map((k) => (
-          <RungRow key={k} study={study} rung={byKey.get(k) as Rung} reach={reach} unit={unit} current={k === current} at={setAt} toggle={take} />
-        ))}
+        <div style={{ height: shown.length * RUNG, paddingTop: from * RUNG, boxSizing: "border-box" }}>
+          {drawn.map((k, i) => (
+            <RungRow
+              key={k}
+              study={study}
+              rung={byKey.get(k) as Rung}
+              place={from + i + 1}
+              of={shown.length}
+              reach={reach}
+              unit={unit}
+              current={k === current}
+              at={setAt}
+              toggle={take}
+            />
+          ))}
+        </div>
         {others.length > SHOWN_OTHERS && (
           <button type="button" className="link small" style={{ padding: "6px 9px" }} onClick={() => setUnfolded(!unfolded)}>
             {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}

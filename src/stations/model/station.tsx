@@ -101,9 +101,9 @@ export function ModelStation() {
   const result = response ? fittedOf(study, response.id) : undefined;
   const fitted: Fitted | undefined = result?.ok ? result.fitted : undefined;
   const evidence = useEvidence(study, response?.id);
-  // The ladder and its figures are painted first; the view beside it follows in the next frame.
   const now = useMemo(() => (fitted ? { study, fitted } : undefined), [study, fitted]);
-  const late = useDeferredValue(now, undefined);
+  // As the station opens the ladder stands first, the view beside it a moment later; from then on they move as one.
+  const opened = useDeferredValue(true, false);
   const latest = useRef<(key: string) => void>(() => undefined);
   const toggleKey = useCallback((key: string) => latest.current(key), []);
   const alphabet = alphabetOf(study);
@@ -359,7 +359,7 @@ export function ModelStation() {
                 </button>
               ))}
             </div>
-            <ViewPanel view={view} shown={late} marked={marked} checks={evidence?.checks} toggle={toggleKey} />
+            <ViewPanel view={view} shown={opened ? now : undefined} marked={marked} checks={evidence?.checks} toggle={toggleKey} />
           </div>
         </div>
       )}

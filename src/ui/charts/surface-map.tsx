@@ -28,7 +28,7 @@ export const pointwise =
   };
 
 /** Cells across and up at which a map is worked out. */
-const CELLS = 30;
+const CELLS = 26;
 
 /** Axes reach a little past low and high, so that marks on the edge are whole. */
 const MARGIN = 0.06;
@@ -129,6 +129,8 @@ export function SurfaceMap({
   const py = useMemo(() => linear([-1 - 2 * MARGIN, 1 + 2 * MARGIN], [TOP + height - 50, TOP]), [height]);
   const across: [number, number] = [box.left, box.left + box.width];
   const up: [number, number] = [box.top + box.height, box.top];
+  // The probe moved within the map leaves the surface as it is.
+  const others = JSON.stringify({ ...probe, [x.id]: 0, [y.id]: 0 });
   // biome-ignore lint/correctness/useExhaustiveDependencies: the grid depends on the functions and the probe's other settings.
   const { areas, hatched, walls } = useMemo(() => {
     const over = (f: OverPlane): Grid => {
@@ -145,7 +147,7 @@ export function SurfaceMap({
       hatched: inside && inside.low < 0 ? bands(inside, [0], across, up)[0] : undefined,
       walls: open && open.low < 0 ? bands(open, [0], across, up)[0] : undefined,
     };
-  }, [value, inLimits, allowed, x, y, probe, width, height]);
+  }, [value, inLimits, allowed, x, y, others, width, height]);
   const whole = `M${box.left} ${box.top}H${box.left + box.width}V${box.top + box.height}H${box.left}Z`;
   const shade = (i: number): string => ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
   const trials = useMemo(() => {

@@ -32,8 +32,6 @@ function spanOf(fit: Fit): [number, number] {
 
 export type FitResult = { ok: true; fitted: Fitted } | { ok: false; reason: string };
 
-const cache = new WeakMap<Study, Map<string, FitResult>>();
-
 /** Keeps the value of a function's first call. */
 const once = <T>(make: () => T): (() => T) => {
   let held: { value: T } | undefined;
@@ -43,12 +41,26 @@ const once = <T>(make: () => T): (() => T) => {
   };
 };
 
-/** The fit of a response as the study stands: its stored model, else main effects. Worked out once per study state. */
+/** What a response's fit and predictions rest on; lists keep their identity while nothing in them is edited. */
+const groundsOf = (study: Study, response: string): unknown[] => [
+  study.factors,
+  study.covariates,
+  study.waves,
+  study.region,
+  study.confidence,
+  ...study.responses.filter((r) => r.id === response),
+  JSON.stringify(storedModel(study, response)),
+];
+
+const cache = new WeakMap<Study["trials"], Map<string, { grounds: unknown[]; result: FitResult }>>();
+
+/** The fit of a response as the study stands: its stored model, else main effects. Worked out anew only when what it rests on changes. */
 export function fittedOf(study: Study, response: string): FitResult {
-  const byResponse = cache.get(study) ?? new Map<string, FitResult>();
-  cache.set(study, byResponse);
+  const byResponse = cache.get(study.trials) ?? new Map<string, { grounds: unknown[]; result: FitResult }>();
+  cache.set(study.trials, byResponse);
+  const grounds = groundsOf(study, response);
   const had = byResponse.get(response);
-  if (had) return had;
+  if (had && had.grounds.length === grounds.length && had.grounds.every((g, i) => g === grounds[i])) return had.result;
   let result: FitResult;
   try {
     const fit = presentFit(study, response);
@@ -73,6 +85,6 @@ export function fittedOf(study: Study, response: string): FitResult {
     if (!(error instanceof StudyError)) throw error;
     result = { ok: false, reason: error.message };
   }
-  byResponse.set(response, result);
+  byResponse.set(response, { grounds, result });
   return result;
 }

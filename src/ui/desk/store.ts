@@ -81,6 +81,7 @@ interface Desk {
 }
 
 const MOST_UNDO = 200;
+const AFTER_PAINT_MS = 80;
 const tab = Math.random().toString(36).slice(2, 10);
 const keptKey = (id: string): string => `trialmoor:pending:${id}`;
 
@@ -228,8 +229,8 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
           probe: completed(next, get().probe),
           response: next.responses.some((r) => r.id === response) ? response : next.responses[0]?.id,
         });
-        // After the change is on the screen; until then it is kept where a reload finds it.
-        setTimeout(() => void send(), 16);
+        // After the change is on the screen in all views; until then it is kept where a reload finds it.
+        setTimeout(() => void send(), AFTER_PAINT_MS);
         return change;
       } catch (error) {
         if (error instanceof StudyError) return error.message;

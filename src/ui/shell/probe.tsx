@@ -216,11 +216,11 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
   );
 }
 
-/** The probe a moment after the work beside it: what a person does is drawn first, what follows from it next. */
+/** The probe; as a station opens, a moment after the work beside it. */
 export function Probe() {
   const study = useDesk((d) => d.study);
-  const late = useDeferredValue<Study | undefined>(study, undefined);
-  return late ? <ProbeOf study={late} /> : <aside className={`${css.side} ${css.probe}`} aria-label="Probe" />;
+  const opened = useDeferredValue(true, false);
+  return opened ? <ProbeOf study={study} /> : <aside className={`${css.side} ${css.probe}`} aria-label="Probe" />;
 }
 
 /** One point of the region, shared by all views. */

@@ -42,10 +42,11 @@ export function MapView({ study, fitted }: ViewProps) {
     [fitted, limits.low, limits.high],
   );
   // One scale over all slices, so that their shades can be compared.
-  const span = useMemo((): [number, number] => {
+  const span = useMemo((): [number, number] | undefined => {
+    if (mode !== "slices") return undefined;
     const values = regionSample({ ...study, region: { limits: [], forbidden: [] } }, 400).map((at) => fitted.predictor.value(at));
     return [Math.min(...values), Math.max(...values)];
-  }, [study, fitted]);
+  }, [study, fitted, mode]);
   if (!x || !y) return <p className="quiet">A map needs two numeric factors.</p>;
   const others = activeFactors(study).filter((f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)));
   const unitName = axisName(response?.name ?? "", response?.unit);
@@ -77,7 +78,7 @@ export function MapView({ study, fitted }: ViewProps) {
           text={(v) => figure(v, 3)}
           name={unitName}
         />
-      ) : mode === "slices" && third ? (
+      ) : span && third ? (
         <Slices
           study={study}
           x={x}

@@ -2,6 +2,7 @@ import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { DataTypes, type Model, type ModelStatic, Sequelize, Transaction } from "sequelize";
 import { SequelizeStorage, Umzug } from "umzug";
+import type { Study } from "@/core";
 import { migrations } from "./migrations";
 
 type Row<T extends object> = Model<T, T>;
@@ -64,6 +65,8 @@ export interface Database {
   results: ModelStatic<Row<ResultRow>>;
   events: ModelStatic<Row<EventRow>>;
   jobs: ModelStatic<Row<JobRow>>;
+  /** Studies as they were last read or written, so that what has not changed is not read from its rows again. */
+  latest: Map<string, { revision: number; study: Study }>;
   /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
   write<T>(work: (transaction: Transaction) => Promise<T>): Promise<T>;
 }
@@ -114,6 +117,7 @@ async function open(): Promise<Database> {
   let queue: Promise<unknown> = Promise.resolve();
   const db: Database = {
     sequelize,
+    latest: new Map(),
     studies: sequelize.define(
       "studies",
       { id: key(), title: text(), revision: whole(), document: text(), createdAt: text(), updatedAt: text(), deletedAt: open() },

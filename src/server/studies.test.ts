@@ -51,10 +51,16 @@ const small = {
 };
 const fresh = async (): Promise<{ id: string; study: Study }> => (await importFile(small, "test"))[0];
 
+/** What the rows say, whatever is remembered beside them. */
+const fromDisk: typeof readStudy = async (id) => {
+  (await database()).latest.clear();
+  return readStudy(id);
+};
+
 describe("studies in the database", () => {
   it("come back as they were stored, by rows", async () => {
     const { id, study } = await fresh();
-    const back = await readStudy(id);
+    const back = await fromDisk(id);
     expect(back.revision).toBe(1);
     expect(back.study).toEqual(study);
     const db = await database();
@@ -62,11 +68,31 @@ describe("studies in the database", () => {
     expect(await db.results.count({ where: { studyId: id } })).toBe(1);
   });
 
+  it("are read from their rows again only when another revision stands there", async () => {
+    const { id, study } = await fresh();
+    expect((await readStudy(id)).study).toBe(study);
+    const changed = await changeStudy(id, 1, [edit(study, ["title"], "Second")], "renamed", "a");
+    expect((await readStudy(id)).study).toBe(changed.study);
+    const db = await database();
+    const row = (await db.studies.findOne({ where: { id }, raw: true })) as unknown as { document: string };
+    const document = JSON.parse(row.document);
+    await db.studies.update({ revision: 3, document: JSON.stringify({ ...document, title: "By another hand" }) }, { where: { id } });
+    expect(await readStudy(id)).toMatchObject({ revision: 3, study: { title: "By another hand" } });
+    await deleteStudy(id, 3, "a");
+    expect((await problem(readStudy(id))).status).toBe(404);
+  });
+
+  it("a change that is refused leaves nothing behind in memory either", async () => {
+    const { id, study } = await fresh();
+    await expect(changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a")).rejects.toThrow();
+    expect(await readStudy(id)).toMatchObject({ revision: 1, study: { title: "Small" } });
+  });
+
   it("are changed edit by edit, each kept in the log with old and new value", async () => {
     const { id, study } = await fresh();
     const changed = await changeStudy(id, 1, [edit(study, ["trials", "t1", "results", "y"], 4.5)], "entered", "Ada");
     expect(changed.revision).toBe(2);
-    expect((await readStudy(id)).study.trials[0].results.y).toBe(4.5);
+    expect((await fromDisk(id)).study.trials[0].results.y).toBe(4.5);
     const db = await database();
     const events = (await db.events.findAll({ where: { studyId: id }, order: ["id"], raw: true })) as unknown as {
       who: string;
@@ -88,7 +114,7 @@ describe("studies in the database", () => {
     const refused = await problem(changeStudy(id, 1, mine, "renamed", "b"));
     expect([refused.status, refused.code]).toEqual([409, "stale-revision"]);
     expect(refused.more).toMatchObject({ revision: 2, study: { title: "First" }, yours: mine });
-    expect((await readStudy(id)).study.title).toBe("First");
+    expect((await fromDisk(id)).study.title).toBe("First");
   });
 
   it("take all edits of a change or none", async () => {
@@ -96,14 +122,14 @@ describe("studies in the database", () => {
     await expect(changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a")).rejects.toThrow(
       /must be below high/,
     );
-    const back = await readStudy(id);
+    const back = await fromDisk(id);
     expect([back.revision, back.study.title]).toEqual([1, "Small"]);
   });
 
   it("remove rows that an edit removed and keep their order", async () => {
     const { id, study } = await fresh();
     await changeStudy(id, 1, [edit(study, ["trials", "t1"], null)], "removed", "a");
-    expect((await readStudy(id)).study.trials.map((t) => t.id)).toEqual(["t2"]);
+    expect((await fromDisk(id)).study.trials.map((t) => t.id)).toEqual(["t2"]);
     const db = await database();
     expect(await db.trials.count({ where: { studyId: id } })).toBe(1);
   });
@@ -111,7 +137,7 @@ describe("studies in the database", () => {
   it("queue writes from many hands: fifty changes on their own studies and one on the same", async () => {
     const made = await Promise.all(Array.from({ length: 10 }, fresh));
     await Promise.all(made.flatMap(({ id, study }, i) => [changeStudy(id, 1, [edit(study, ["title"], `T${i}`)], "renamed", "a")]));
-    for (const [i, { id }] of made.entries()) expect((await readStudy(id)).study.title).toBe(`T${i}`);
+    for (const [i, { id }] of made.entries()) expect((await fromDisk(id)).study.title).toBe(`T${i}`);
     const { id, study } = made[0];
     const results = await Promise.allSettled(
       Array.from({ length: 5 }, (_, i) => changeStudy(id, 2, [edit({ ...study, title: "T0" }, ["title"], `R${i}`)], "r", "a")),

@@ -34,6 +34,8 @@ export interface StudySummary {
 }
 
 const now = (): string => new Date().toISOString();
+/** Studies kept in memory beside the database. */
+const MOST_KEPT = 24;
 const newId = (): string => randomBytes(6).toString("hex");
 
 /** What is asked: the study without the ledger, which lives in rows. */
@@ -41,10 +43,14 @@ const questionOf = ({ waves: _waves, trials: _trials, ...question }: Study): str
 const trialDocument = ({ results: _results, ...trial }: Trial): string => JSON.stringify(trial);
 
 async function load(db: Database, id: string, transaction?: Transaction): Promise<StoredStudy | undefined> {
-  const options = transaction ? { transaction } : {};
-  const row = await db.studies.findOne({ where: { id, deletedAt: null }, raw: true, ...options });
-  if (!row) return undefined;
-  const raw = { raw: true as const, ...options };
+  const raw = { raw: true as const, ...(transaction ? { transaction } : {}) };
+  const now = (await db.studies.findOne({ where: { id, deletedAt: null }, attributes: ["revision"], ...raw })) as unknown as {
+    revision: number;
+  } | null;
+  if (!now) return undefined;
+  const had = db.latest.get(id);
+  if (had?.revision === now.revision) return { id, ...had };
+  const row = await db.studies.findOne({ where: { id }, ...raw });
   const [waves, trials, results] = [
     await db.waves.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
     await db.trials.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
@@ -62,7 +68,17 @@ async function load(db: Database, id: string, transaction?: Transaction): Promis
     waves: waves.map((w) => JSON.parse(w.document)),
     trials: trials.map((t) => ({ ...JSON.parse(t.document), results: byTrial.get(t.id) ?? {} })),
   };
-  return { id, revision, study: parseStudy(study) };
+  return keep(db, { id, revision, study: parseStudy(study) });
+}
+
+/** Remembers a study that stands on disk; studies are never changed in place. */
+function keep(db: Database, stored: StoredStudy): StoredStudy {
+  const { id, revision, study } = stored;
+  db.latest.delete(id);
+  db.latest.set(id, { revision, study });
+  const [oldest] = db.latest.keys();
+  if (db.latest.size > MOST_KEPT && oldest !== undefined) db.latest.delete(oldest);
+  return stored;
 }
 
 async function writeTrial(db: Database, studyId: string, trial: Trial, position: number, transaction: Transaction): Promise<void> {
@@ -110,7 +126,7 @@ async function insert(study: Study, what: string, who: string): Promise<StoredSt
     await storeChanges(db, id, undefined, study, transaction);
     await db.events.create({ studyId: id, revision: 1, at: now(), who, what, edits: "[]" }, { transaction });
   });
-  return { id, revision: 1, study };
+  return keep(db, { id, revision: 1, study });
 }
 
 const gone = (): Problem => new Problem(404, "no-study", "There is no such study; it may have been deleted. Open another from Home.");
@@ -181,7 +197,7 @@ export async function seedExamples(): Promise<void> {
  */
 export async function changeStudy(id: string, revision: number, edits: readonly Edit[], what: string, who: string): Promise<StoredStudy> {
   const db = await database();
-  return db.write(async (transaction) => {
+  const written = await db.write(async (transaction) => {
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
     if (stored.revision !== revision)
@@ -199,6 +215,7 @@ export async function changeStudy(id: string, revision: number, edits: readonly 
     await db.events.create({ studyId: id, revision: next, at: now(), who, what, edits: JSON.stringify(edits) }, { transaction });
     return { id, revision: next, study: after };
   });
+  return keep(db, written);
 }
 
 /** Deletes a study so that it can be restored. */

@@ -244,16 +244,34 @@ function Palette({ close, commands }: { close(): void; commands: PaletteCommand[
   );
 }
 
-/** The desk of one study with the shell around its stations. */
-export function Workspace({ id, revision, study, children }: { id: string; revision: number; study: Study; children: ReactNode }) {
-  const [desk] = useState(() => createDesk(id, revision, study));
-  // A desk is drawn in the page alone: on the server its fits and charts would be worked out only to be done again here.
-  const [here, setHere] = useState(false);
+/**
+ * The desk of one study with the shell around its stations. A desk is made and drawn in the page alone: on the server
+ * its fits and charts would be worked out only to be done again here.
+ *
+ * @param stored the study as JSON text, which travels and is read faster than an object of a thousand trials
+ */
+export function Workspace({
+  id,
+  revision,
+  title,
+  stored,
+  children,
+}: {
+  id: string;
+  revision: number;
+  title: string;
+  stored: string;
+  children: ReactNode;
+}) {
+  const [desk, setDesk] = useState<ReturnType<typeof createDesk> | undefined>(undefined);
+  // Once: what the desk holds goes on from what was opened.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a later answer of the server must not replace the desk.
   useEffect(() => {
-    desk.getState().resume();
-    setHere(true);
-  }, [desk]);
-  if (!here)
+    const made = createDesk(id, revision, JSON.parse(stored) as Study);
+    made.getState().resume();
+    setDesk(made);
+  }, []);
+  if (!desk)
     return (
       <div className={css.shell} data-ready="no">
         <header className={css.top}>
@@ -262,7 +280,7 @@ export function Workspace({ id, revision, study, children }: { id: string; revis
             Trialmoor
           </span>
           <span className={css.divider} />
-          <span className={css.title}>{study.title}</span>
+          <span className={css.title}>{title}</span>
         </header>
       </div>
     );

@@ -23,7 +23,7 @@ async function find(id: string): Promise<StoredStudy> {
 export default async function StudyLayout({ params, children }: Props) {
   const { id, revision, study } = await find((await params).id);
   return (
-    <Workspace id={id} revision={revision} study={study}>
+    <Workspace id={id} revision={revision} title={study.title} stored={JSON.stringify(study)}>
       {children}
     </Workspace>
   );

@@ -19,11 +19,17 @@ export function usePrefetchedOverlays(): void {
   }, []);
 }
 
-export const Modal = (props: ModalProps) => (
-  <Suspense fallback={null}>
-    <LazyModal {...props} />
-  </Suspense>
-);
+/** A dialog; nothing until it is first opened. */
+export function Modal(props: ModalProps) {
+  const [wanted, setWanted] = useState(props.open);
+  if (props.open && !wanted) setWanted(true);
+  if (!wanted) return null;
+  return (
+    <Suspense fallback={null}>
+      <LazyModal {...props} />
+    </Suspense>
+  );
+}
 
 /** A panel at a trigger that is open already; the trigger alone until the panel is there. */
 export const Popover = ({ children, ...props }: PopoverProps & { children: ReactElement }) => (

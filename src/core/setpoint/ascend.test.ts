@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { code } from "../study/coding";
-import type { Goal, NumericFactor, Settings, Study, StudyInput } from "../study/schema";
-import { corners, plainStudy } from "../testing/studies";
+import type { Goal, NumericFactor, Study } from "../study/schema";
+import { exactStudy } from "../testing/studies";
 import { ascend } from "./ascend";
 import { desirability, desirabilityPieces, shortfall, shortfallPieces } from "./desirability";
 import { wishesOf } from "./goals";
@@ -39,27 +39,6 @@ describe("pieces of a curve", () => {
   });
 });
 
-/** A study over k factors from −1 to 1 whose models reproduce the given functions. */
-function exact(k: number, responses: { goal: Goal; importance?: number; of: (x: number[]) => number }[], more: Partial<StudyInput> = {}): Study {
-  const ids = plainStudy(k).factors.map((f) => f.id);
-  const middle = Object.fromEntries(ids.map((id) => [id, 0]));
-  const points = [...corners(k), middle, ...ids.flatMap((id) => [-1, 1].map((v): Settings => ({ ...middle, [id]: v })))];
-  const terms = [...ids.map((a) => [a]), ...ids.flatMap((a, i) => ids.slice(i + 1).map((b) => [a, b])), ...ids.map((a) => [a, a])];
-  return plainStudy(k, {
-    ...more,
-    responses: responses.map(({ goal, importance }, r) => ({ id: `y${r}`, goal, importance: importance ?? 1 })),
-    waves: [{ id: "w" }],
-    trials: points.map((settings, i) => ({
-      id: `t${i}`,
-      wave: "w",
-      state: "done",
-      settings,
-      results: Object.fromEntries(responses.map((r, q) => [`y${q}`, r.of(ids.map((id) => settings[id] as number))])),
-    })),
-    models: responses.map((_, q) => ({ response: `y${q}`, terms })),
-  });
-}
-
 function climbed(study: Study, from: number[]): { x: number[]; score: number } {
   const wishes = wishesOf(study);
   const numeric = study.factors as NumericFactor[];
@@ -73,7 +52,7 @@ const total = (x: number[]): number => x.reduce((t, v) => t + v, 0);
 describe("climbing (answers in closed form)", () => {
   it("follows the ridge of a target: the least Σaᵢxᵢ² on Σxᵢ = 2 by Lagrange's multiplier", () => {
     const a = [1, 2, 3, 4, 6];
-    const study = exact(5, [
+    const study = exactStudy(5, [
       { goal: { aim: "hit", low: 0, target: 2, high: 4 }, importance: 5, of: total },
       { goal: { aim: "lower", low: 0, high: 20 }, of: (x) => x.reduce((t, v, i) => t + a[i] * v * v, 0) },
     ]);
@@ -83,7 +62,7 @@ describe("climbing (answers in closed form)", () => {
     expect(score).toBeCloseTo((1 - 16 / 9 / 20) ** (1 / 6), 9);
   });
   it("slides along a limit: (a + 1)(b + 1)/4 under a + b ≤ 0.5 is best at a = b", () => {
-    const study = exact(
+    const study = exactStudy(
       2,
       [
         { goal: { aim: "raise", low: -1, high: 1 }, of: ([a]) => a },
@@ -96,7 +75,7 @@ describe("climbing (answers in closed form)", () => {
     expect(score).toBeCloseTo(0.625, 9);
   });
   it("goes up to the edge of a forbidden block, never into it", () => {
-    const study = exact(2, [{ goal: { aim: "raise", low: -2, high: 2 }, of: total }], {
+    const study = exactStudy(2, [{ goal: { aim: "raise", low: -2, high: 2 }, of: total }], {
       region: { limits: [], forbidden: [{ a: { from: 0.5, to: 1 }, b: { from: 0.5, to: 1 } }] },
     });
     const { x, score } = climbed(study, [0.6, -0.5]);
@@ -105,7 +84,7 @@ describe("climbing (answers in closed form)", () => {
     expect(score).toBeCloseTo(0.875, 6);
   });
   it("keeps a window that has no target: the least a² + b² with a + b at least 1", () => {
-    const study = exact(2, [
+    const study = exactStudy(2, [
       { goal: { aim: "within", low: 1, high: 2 }, of: total },
       { goal: { aim: "lower", low: 0, high: 4 }, of: ([a, b]) => a * a + b * b },
     ]);
@@ -114,7 +93,7 @@ describe("climbing (answers in closed form)", () => {
     expect(score).toBeCloseTo(Math.sqrt(0.875), 8);
   });
   it("where nothing meets every goal the weighted shortfall falls: 3(2 − a) + a on a ≤ 1", () => {
-    const study = exact(2, [
+    const study = exactStudy(2, [
       { goal: { aim: "raise", low: 2, high: 3 }, importance: 3, of: ([a]) => a },
       { goal: { aim: "raise", low: 0, high: 1 }, of: ([a]) => -a },
     ]);
@@ -124,7 +103,7 @@ describe("climbing (answers in closed form)", () => {
   });
   it("finds the top of a hill inside: 8 factors, D = 1 − Σ(xᵢ − cᵢ)²/40", () => {
     const c = [0.1, -0.3, 0.5, 0.7, -0.9, 0, 0.2, -0.4];
-    const study = exact(8, [{ goal: { aim: "raise", low: -40, high: 0.5 }, of: (x) => -total(x.map((v, i) => (v - c[i]) ** 2)) }]);
+    const study = exactStudy(8, [{ goal: { aim: "raise", low: -40, high: 0.5 }, of: (x) => -total(x.map((v, i) => (v - c[i]) ** 2)) }]);
     const { x } = climbed(study, new Array(8).fill(1));
     x.forEach((v, i) => expect(v).toBeCloseTo(c[i], 4));
   });

@@ -1,7 +1,7 @@
 import { seededRandom } from "../numerics/random";
 import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
-import { allowed } from "../study/region";
+import { allowed, withinRanges } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
 import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
@@ -54,14 +54,21 @@ export interface SearchProgress {
 const MOST_COMBINATIONS = 2000;
 const MOST_CANDIDATES = 5;
 const MERGE = 0.3;
+/** Further places around which settable points are looked for. */
+const MOST_AROUND = 16;
+/** … and how often the look moves on along a ridge. */
+const MOST_PASSES = 12;
+/** Coded distance below which two places are one. */
+const SAME = 0.02;
 const MOST_LATTICE = 100_000;
 
 /**
  * Free continuous factors and every combination of what is listed: levels and discrete values. A factor that neither
  * a model nor the region speaks of makes no difference and stands at its middle (its first level).
  */
-function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; listed: Settings[] } {
+function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; listed: Settings[]; fixed: Settings } {
   const numeric: NumericFactor[] = [];
+  const fixed: Settings = {};
   let listed: Settings[] = [{}];
   const { region } = wishes.study;
   const spokenOf = new Set([
@@ -72,6 +79,7 @@ function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; li
   for (const f of wishes.study.factors) {
     const idle = spokenOf.has(f.id) ? undefined : isNumeric(f) ? snap(f, middle(f)) : f.levels[0];
     const held = f.retired ?? hold[f.id] ?? idle;
+    if (held !== undefined) fixed[f.id] = held;
     const options: (number | string)[] | undefined =
       held !== undefined ? [held] : f.kind === "categorical" ? f.levels : f.kind === "discrete" ? f.values : undefined;
     if (!options) numeric.push(f as NumericFactor);
@@ -85,7 +93,7 @@ function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; li
         );
     }
   }
-  return { numeric, listed };
+  return { numeric, listed, fixed };
 }
 
 /** Largest coded difference over numeric factors; infinite when a category differs. */
@@ -98,26 +106,39 @@ export function codedDistance(factors: readonly Factor[], a: Settings, b: Settin
   return far;
 }
 
-/** Best settable point within two steps of a place: the whole lattice when small enough, else by exchange. */
-function settableNear(wishes: Wishes, numeric: readonly NumericFactor[], place: Place): Place | undefined {
-  const stepped = numeric.filter((f) => f.kind === "continuous" && f.step !== undefined);
-  const free = numeric.filter((f) => !stepped.includes(f));
-  const axes = stepped.map((f) => {
+/** The values of each stepped factor within two steps of a place. */
+function stepsAround(stepped: readonly NumericFactor[], at: Settings): number[][] {
+  return stepped.map((f) => {
     const [low, high] = rangeOf(f);
     const step = f.kind === "continuous" ? (f.step as number) : 0;
-    const mid = snap(f, place.settings[f.id] as number);
+    const mid = snap(f, at[f.id] as number);
     const values = [-2, -1, 0, 1, 2].map((i) => snap(f, mid + i * step)).filter((v) => v >= low - 1e-9 * step && v <= high + 1e-9 * step);
     return [...new Set(values)];
   });
-  const total = axes.reduce((n, a) => n * a.length, 1);
+}
+
+/**
+ * The best settable point near a place: of the whole lattice within two steps where `thorough` and small enough, else
+ * by exchange of one and two factors at a time; looked for again around each one found until none is better.
+ *
+ * @param passes how often at most
+ */
+function settableNear(
+  wishes: Wishes,
+  numeric: readonly NumericFactor[],
+  place: Place,
+  { thorough, passes }: { thorough: boolean; passes: number },
+): Place | undefined {
+  const stepped = numeric.filter((f) => f.kind === "continuous" && f.step !== undefined);
+  const free = numeric.filter((f) => !stepped.includes(f));
   let best: Place | undefined;
   const offer = (settings: Settings): void => {
     if (!allowed(wishes.study, settings)) return;
     const score = wishes.score(settings);
-    if (!best || score > best.score) best = { settings: { ...settings }, score };
+    if (!best || score > best.score + 1e-12) best = { settings: { ...settings }, score };
   };
-  if (total <= MOST_LATTICE) {
-    const here = { ...place.settings };
+  const lattice = (from: Settings, axes: number[][], total: number): void => {
+    const here = { ...from };
     const at = axes.map(() => 0);
     for (let i = 0; i < total; i++) {
       stepped.forEach((f, j) => {
@@ -129,27 +150,43 @@ function settableNear(wishes: Wishes, numeric: readonly NumericFactor[], place: 
         at[j] = 0;
       }
     }
-  } else {
-    const rounded = { ...place.settings };
-    stepped.forEach((f) => {
-      rounded[f.id] = snap(f, rounded[f.id] as number);
-    });
-    offer(rounded);
-    for (let moved = true; moved; ) {
-      moved = false;
-      const from: Settings = best ? (best as Place).settings : rounded;
-      const before: number = best ? (best as Place).score : Number.NEGATIVE_INFINITY;
-      stepped.forEach((f, j) => {
-        for (const v of axes[j]) offer({ ...from, [f.id]: v });
-        stepped.slice(j + 1).forEach((g, k) => {
-          for (const v of axes[j]) for (const w of axes[j + 1 + k]) offer({ ...from, [f.id]: v, [g.id]: w });
-        });
+  };
+  const exchange = (from: Settings, axes: number[][]): void =>
+    stepped.forEach((f, j) => {
+      for (const v of axes[j]) offer({ ...from, [f.id]: v });
+      stepped.slice(j + 1).forEach((g, k) => {
+        for (const v of axes[j]) for (const w of axes[j + 1 + k]) offer({ ...from, [f.id]: v, [g.id]: w });
       });
-      if (best && (best as Place).score > before + 1e-12) moved = true;
-    }
+    });
+  let from: Settings | undefined = { ...place.settings };
+  for (const f of stepped) from[f.id] = snap(f, from[f.id] as number);
+  offer(from);
+  for (let pass = 0; from && pass < passes; pass++) {
+    const before: Place | undefined = best;
+    const axes = stepsAround(stepped, from);
+    const total = axes.reduce((n, a) => n * a.length, 1);
+    if (thorough && total <= MOST_LATTICE) lattice(from, axes, total);
+    else exchange(from, axes);
+    from = best === before ? undefined : best?.settings;
   }
-  if (best && free.length > 0) best = ascend(wishes, free, best);
-  return best;
+  return best && free.length > 0 ? ascend(wishes, free, best) : best;
+}
+
+/** Where the best trials were run, as far as they can be set: the search starts there too, so that it never ends below them. */
+function bestRun(wishes: Wishes, fixed: Settings): Place[] {
+  const { study } = wishes;
+  return study.trials
+    .filter((t) => t.state === "done" && t.use)
+    .map((t): Settings => ({ ...t.settings, ...t.asRun, ...fixed }))
+    .filter(
+      (s) =>
+        withinRanges(study.factors, s) &&
+        allowed(study, s) &&
+        study.factors.every((f) => s[f.id] !== undefined && (f.kind !== "discrete" || f.values.includes(s[f.id] as number))),
+    )
+    .map((settings) => ({ settings, score: wishes.score(settings) }))
+    .sort((a, b) => b.score - a.score)
+    .slice(0, 3);
 }
 
 /** Nearest trial that was run, in coded units. */
@@ -217,7 +254,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   const random = seededRandom(seed);
   const hold = options.hold ?? {};
   checkHold(wishes.study.factors, hold);
-  const { numeric, listed } = freedom(wishes, hold);
+  const { numeric, listed, fixed } = freedom(wishes, hold);
   const { study } = wishes;
   const perCombination = Math.max(24, Math.min(8000, Math.floor(24000 / listed.length)));
   const starts: Place[] = [];
@@ -253,8 +290,9 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   if (starts.length === 0)
     throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", ["region"]);
   starts.sort((a, b) => b.score - a.score);
+  const ran = bestRun(wishes, fixed);
   const peaks: Place[] = [];
-  const chosen = starts.slice(0, 60);
+  const chosen = [...ran, ...starts.slice(0, 60)];
   for (let i = 0; i < chosen.length; i++) {
     const place = ascend(wishes, numeric, chosen[i]);
     peaks.push(place);
@@ -270,23 +308,40 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     if (distinct.length >= MOST_CANDIDATES) break;
     if (distinct.every((q) => codedDistance(study.factors, q.settings, p.settings) > MERGE)) distinct.push(p);
   }
-  const settable: Place[] = [];
-  for (const p of distinct) {
-    // On a ridge the best settable point may lie farther than two steps: look again from each one found.
-    let near = settableNear(wishes, numeric, p);
-    for (let again = near; again && near; ) {
-      again = settableNear(wishes, numeric, near);
-      if (!again || again.score <= near.score + 1e-12) break;
-      near = again;
+  // Where the top is flat or a ridge, the best settable point may lie far from the exact best: other peaks and the best
+  // trials are looked around too.
+  const found: Place[] = [];
+  const look = function* (places: readonly Place[], how: { thorough: boolean; passes: number }): Generator<SearchProgress, Place[], void> {
+    const near: Place[] = [];
+    for (const p of places) {
+      const settable = settableNear(wishes, numeric, p, how);
+      if (settable) near.push(settable);
+      if (Date.now() - lastYield > 40) {
+        lastYield = Date.now();
+        yield { done: 0.75, of: "rounding to settable steps", best };
+      }
     }
-    if (near && settable.every((q) => codedDistance(study.factors, q.settings, near.settings) > 1e-9)) settable.push(near);
-    yield { done: 0.75, of: "rounding to settable steps", best };
+    return near.sort((a, b) => b.score - a.score);
+  };
+  found.push(...(yield* look(distinct, { thorough: true, passes: MOST_PASSES })));
+  const others: Place[] = [];
+  for (const p of [...ran, ...peaks])
+    if (others.length < MOST_AROUND && [...distinct, ...others].every((q) => codedDistance(study.factors, q.settings, p.settings) > SAME))
+      others.push(p);
+  const hopeful = yield* look(others, { thorough: false, passes: 1 });
+  found.push(...hopeful, ...(yield* look(hopeful.slice(0, 2), { thorough: false, passes: MOST_PASSES })));
+  found.sort((a, b) => b.score - a.score);
+  const settable: Place[] = [];
+  for (const p of found) {
+    if (settable.length >= MOST_CANDIDATES) break;
+    if (settable.every((q) => codedDistance(study.factors, q.settings, p.settings) > MERGE)) settable.push(p);
   }
   if (settable.length === 0)
     throw new StudyError("nothing-settable", "No settable point lies within two steps of an optimum and inside the region; check steps and limits.", [
       "factors",
     ]);
-  settable.sort((a, b) => b.score - a.score);
+  // A flat top may have been reached from a settable point alone.
+  const exactly = settable[0].score > distinct[0].score ? ascend(wishes, numeric, settable[0]) : distinct[0];
   const draws = options.draws ?? 110_000;
   const describeWithChance = function* (place: Place, done: number, count: number): Generator<SearchProgress, Candidate, void> {
     const drawing = chanceOf(wishes, place.settings, { draws: count, seed });
@@ -298,7 +353,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   };
   // The best settable point gets all the draws; a fifth is enough to rank its rivals, and each says its error.
   const fewer = Math.max(100, Math.round(draws / 5));
-  const exact = yield* describeWithChance(distinct[0], 0.8, fewer);
+  const exact = yield* describeWithChance(exactly, 0.8, fewer);
   const candidates: Candidate[] = [];
   for (const place of settable)
     candidates.push(yield* describeWithChance(place, 0.8 + (0.2 * candidates.length) / settable.length, candidates.length === 0 ? draws : fewer));

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { finish } from "../jobs";
 import { normalCdf, tUpper } from "../numerics/distributions";
-import type { Goal, Settings, Study } from "../study/schema";
+import type { Goal, Settings, Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { plainStudy, refusal, withTrials } from "../testing/studies";
+import { exactStudy, plainStudy, refusal, withTrials } from "../testing/studies";
 import { chanceOf } from "./chance";
 import { desirability, overallDesirability, shortfall } from "./desirability";
 import { wishesOf } from "./goals";
@@ -210,5 +210,56 @@ describe("the printed optimum of four responses of a rubber compound (Derringer 
     expect(best.responses.modulus.mean).toBeCloseTo(1300, 0);
     expect(best.responses.elongation.mean).toBeCloseTo(465.7, 0);
     expect(best.responses.hardness.mean).toBeCloseTo(68, 1);
+  });
+});
+
+describe("the best settable point against every settable point there is", () => {
+  const stepped = (k: number): { factors: StudyInput["factors"] } => ({ factors: plainStudy(k).factors.map((f) => ({ ...f, step: 0.2 })) });
+  const levels = Array.from({ length: 11 }, (_, i) => Math.round(-10 + 2 * i) / 10);
+  const lattice = (ids: string[]): Settings[] =>
+    ids.reduce<Settings[]>((points, id) => points.flatMap((s) => levels.map((v) => ({ ...s, [id]: v }))), [{}]);
+  it.each<[string, number, Parameters<typeof exactStudy>[1]]>([
+    [
+      "a flat top: a target on a slanted line, a raise that is met over half the region",
+      2,
+      [
+        { goal: { aim: "hit", low: -2, target: 0.37, high: 2 }, of: ([a, b]) => a + 0.83 * b },
+        { goal: { aim: "raise", low: -3, high: -1 }, of: ([a, b]) => a - b },
+      ],
+    ],
+    [
+      "two hills",
+      2,
+      [
+        { goal: { aim: "raise", low: -2, high: 1.2 }, of: ([a, b]) => a * a - b * b + 0.07 * a },
+        { goal: { aim: "lower", low: -1, high: 2 }, of: ([a, b]) => 0.3 * a * b - 0.1 * b },
+      ],
+    ],
+    [
+      "three factors that pull against each other",
+      3,
+      [
+        { goal: { aim: "raise", low: -4, high: 3 }, importance: 2, of: ([a, b, c]) => 1.3 * a - b * b + 0.9 * b * c },
+        { goal: { aim: "lower", low: -3, high: 4 }, of: ([a, b, c]) => a * a + 0.7 * a * c + 0.4 * b - c },
+        { goal: { aim: "within", low: -1, target: 0.21, high: 1.5 }, of: ([a, b, c]) => 0.5 * a + 0.6 * b + 0.31 * c },
+      ],
+    ],
+  ])("%s", (_, k, responses) => {
+    const study = exactStudy(k, responses, stepped(k));
+    const ids = study.factors.map((f) => f.id);
+    const best = Math.max(
+      ...lattice(ids).map((s) => {
+        const x = ids.map((id) => s[id] as number);
+        return overallDesirability(study.responses, (id) => responses[Number(id.slice(1))].of(x));
+      }),
+    );
+    const { settable, best: exact } = finish(searchSetpoint(wishesOf(study), { draws: 100 }));
+    expect(settable.overall).toBeCloseTo(best, 9);
+    expect(exact.overall).toBeGreaterThanOrEqual(settable.overall - 1e-12);
+  });
+  it("holds what is held, also where it starts from trials", () => {
+    const study = exactStudy(2, [{ goal: { aim: "raise", low: -3, high: 3 }, of: ([a, b]) => a + b }], stepped(2));
+    const { settable } = finish(searchSetpoint(wishesOf(study), { draws: 100, hold: { a: -0.4 } }));
+    expect(settable.settings).toEqual({ a: -0.4, b: 1 });
   });
 });

@@ -1,5 +1,5 @@
 import { StudyError } from "../study/error";
-import type { Settings, Study, StudyInput } from "../study/schema";
+import type { Goal, Settings, Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 
 /** Digits on which a value agrees with a reference: the log relative error of NIST's comparisons. */
@@ -49,6 +49,31 @@ export const corners = (k: number): Settings[] =>
   Array.from({ length: 2 ** k }, (_, i) =>
     Object.fromEntries(Array.from({ length: k }, (__, j) => [String.fromCharCode(97 + j), (i >> j) & 1 ? 1 : -1])),
   );
+
+/** A study over k factors from −1 to 1 whose second-order models reproduce the given functions of all factors. */
+export function exactStudy(
+  k: number,
+  responses: { goal: Goal; importance?: number; of: (x: number[]) => number }[],
+  more: Partial<StudyInput> = {},
+): Study {
+  const ids = plainStudy(k).factors.map((f) => f.id);
+  const middle = Object.fromEntries(ids.map((id) => [id, 0]));
+  const points = [...corners(k), middle, ...ids.flatMap((id) => [-1, 1].map((v): Settings => ({ ...middle, [id]: v })))];
+  const terms = [...ids.map((a) => [a]), ...ids.flatMap((a, i) => ids.slice(i + 1).map((b) => [a, b])), ...ids.map((a) => [a, a])];
+  return plainStudy(k, {
+    ...more,
+    responses: responses.map(({ goal, importance }, r) => ({ id: `y${r}`, goal, importance: importance ?? 1 })),
+    waves: [{ id: "w" }],
+    trials: points.map((settings, i) => ({
+      id: `t${i}`,
+      wave: "w",
+      state: "done",
+      settings,
+      results: Object.fromEntries(responses.map((r, q) => [`y${q}`, r.of(ids.map((id) => settings[id] as number))])),
+    })),
+    models: responses.map((_, q) => ({ response: `y${q}`, terms })),
+  });
+}
 
 /** The sentence with which some work is refused; empty when it is not. Any other error goes on. */
 export function refusal(work: () => unknown): string {

@@ -32,6 +32,8 @@ function Bar({ rung, reach }: { rung: Rung; reach: number }) {
 function shortTerm(study: Study, rung: Rung): string {
   if (rung.name.length <= 25 || rung.term.length < 2) return rung.name;
   const names = rung.term.map((id) => study.factors.find((f) => f.id === id)?.name ?? id);
+  // A power: the sign at the end of its name must stay.
+  if (rung.term.every((id) => id === rung.term[0])) return clip(names[0], 24) + rung.name.slice(names[0].length);
   return names.map((n) => clip(n, n.length <= 9 ? n.length : 12)).join(" × ");
 }
 

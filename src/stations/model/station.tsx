@@ -347,7 +347,7 @@ export function ModelStation() {
                 df <b>{s?.residualDf}</b>
               </span>
               <span>
-                AICc <b>{s?.aicc?.toFixed(1) ?? "–"}</b>
+                AICc <b>{s?.aicc?.toFixed(1).replace("-", "−") ?? "–"}</b>
               </span>
             </div>
           </div>

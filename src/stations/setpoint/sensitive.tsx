@@ -27,7 +27,7 @@ export function Sensitive({ study, wishes, at }: { study: Study; wishes: Wishes;
                   <rect width="100" height="10" fill="#F0ECE1" />
                   <rect width={(100 * l.loss) / most} height="10" fill={colours.bracken} />
                 </svg>
-                <span className="num">−{l.loss.toFixed(3)}</span>
+                <span className="num">{l.loss < 0.0005 ? "< 0.001" : `−${l.loss.toFixed(3)}`}</span>
               </div>
             );
           })}

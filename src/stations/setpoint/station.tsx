@@ -4,43 +4,36 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import {
   activeFactors,
   allowed,
-  bestTrial,
   type Candidate,
-  chanceText,
-  desirability,
   type Evidence,
   edit,
-  type Goal,
   isNumeric,
   limitsOf,
   type NumericFactor,
-  type Response,
   rangeOf,
-  type SearchResult,
-  type Settings,
   type Study,
   StudyError,
   setpointReadings,
-  settingsAsRun,
   type Wishes,
   wishesOf,
   wishReadings,
 } from "@/core";
-import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { useJob } from "@/ui/compute/use-job";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { AxisPick } from "@/ui/parts/axis-pick";
-import { percent, settingText, valueText } from "@/ui/parts/format";
+import { percent, settingText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
+import { Candidates } from "./candidates";
 import { Confirm } from "./confirm";
 import { Sensitive } from "./sensitive";
 import css from "./setpoint.module.css";
 import { Trade } from "./trade";
+import { Wish } from "./wish";
 
 /** Goals and models as they stand, from the fits the page already has. */
 function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
@@ -80,206 +73,6 @@ const questionKey = (study: Study): string =>
     study.trials.map((t) => [t.settings, t.asRun, t.results, t.use, t.state]),
   ]);
 
-const AIM: Record<Goal["aim"], string> = { raise: "raise", lower: "lower", hit: "hit", within: "within", watch: "watch" };
-
-/** One wish: its curve with the probe on it, its importance. */
-function Wish({ response, value }: { response: Response; value: number | undefined }) {
-  const study = useDesk((d) => d.study);
-  const commit = useDesk((d) => d.commit);
-  const { goal } = response;
-  const limits = limitsOf(goal);
-  const ends =
-    goal.aim === "raise"
-      ? `${settingText(goal.low)} to ${settingText(goal.high)}`
-      : goal.aim === "lower"
-        ? `${settingText(goal.high)} to ${settingText(goal.low)}`
-        : goal.aim === "watch"
-          ? ""
-          : `${settingText(limits.low)}–${settingText(limits.high)}`;
-  return (
-    <div className={css.wish}>
-      <header>
-        <strong title={response.name}>{response.name}</strong>
-        <span className="small quiet grow" style={{ whiteSpace: "nowrap" }}>
-          {AIM[goal.aim]} {ends} {response.unit}
-        </span>
-      </header>
-      <DesirabilityCurve
-        goal={goal}
-        name={response.name}
-        width={252}
-        height={48}
-        labels
-        value={value}
-        onKnee={(key, at) => {
-          if (goal.aim === "watch") return;
-          const next = { ...goal, [key]: at } as Goal & { low: number; high: number; target?: number };
-          if (next.low < next.high && (next.target === undefined || (next.target >= next.low && next.target <= next.high)))
-            commit([edit(study, ["responses", response.id, "goal"], next)], `goal of ${response.name}`);
-        }}
-      />
-      <div className="row small" style={{ marginTop: 3 }}>
-        <span className="quiet">importance</span>
-        {[1, 2, 3, 4, 5].map((n) => (
-          <button
-            key={n}
-            type="button"
-            aria-label={`${response.name}: importance ${n}`}
-            aria-pressed={n === response.importance}
-            style={{
-              width: 11,
-              height: 13,
-              padding: 0,
-              border: 0,
-              borderRadius: 2,
-              cursor: "pointer",
-              background: n <= response.importance ? "var(--heather)" : "#e2dccf",
-              marginLeft: -4,
-            }}
-            onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)}
-          />
-        ))}
-        <span className="grow" />
-        <span className="num">d {value === undefined ? "–" : (desirability(goal, value) ?? 0).toFixed(2)}</span>
-      </div>
-    </div>
-  );
-}
-
-const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
-
-/** Candidates on settable steps, one a row, with what they promise. */
-function Candidates({
-  study,
-  result,
-  wishes,
-  stale,
-  pick,
-}: {
-  study: Study;
-  result: SearchResult;
-  wishes: Wishes;
-  stale: boolean;
-  pick(c: Candidate): void;
-}) {
-  const probe = useDesk((d) => d.probe);
-  const setProbe = useDesk((d) => d.setProbe);
-  const spoken = new Set([...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()));
-  const factors = activeFactors(study).filter((f) => spoken.has(f.id));
-  const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
-  const nearest = bestTrial(wishes);
-  const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
-  const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
-  const cell = (c: Candidate, r: Response) => {
-    const p = c.responses[r.id];
-    const error = wishes.predictors.get(r.id)?.predict(c.settings).standardError ?? null;
-    const h = half(p.meanInterval);
-    return (
-      <td
-        key={r.id}
-        title={`${p.mean}${p.trialInterval ? `; one trial ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`}
-      >
-        {valueText(r, p.mean, error)}
-        {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
-        <small>{h === null ? "" : `±${valueText(r, h, error)}`}</small>
-      </td>
-    );
-  };
-  return (
-    <div style={{ overflowX: "auto", opacity: stale ? 0.6 : 1 }}>
-      <table className={css.table} data-testid="candidates">
-        <thead>
-          <tr>
-            <th />
-            {factors.map((f) => (
-              <th key={f.id}>
-                {f.name}
-                <small>{f.unit ?? "\u00a0"}</small>
-              </th>
-            ))}
-            {wishes.responses.map((r) => (
-              <th key={r.id}>
-                {r.name}
-                <small>{r.unit ?? "\u00a0"}</small>
-              </th>
-            ))}
-            <th>Overall</th>
-            <th>All limits</th>
-          </tr>
-        </thead>
-        <tbody>
-          {result.candidates.map((c, i) => (
-            <tr
-              key={JSON.stringify(c.settings)}
-              data-chosen={same(c.settings) ? "yes" : "no"}
-              onClick={() => setProbe(c.settings)}
-              title={c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`}
-            >
-              <td>
-                <strong className="heather">{i + 1}</strong>{" "}
-                <button
-                  type="button"
-                  className={`btn small ${i === 0 ? "main" : ""}`}
-                  onClick={(e) => {
-                    e.stopPropagation();
-                    pick(c);
-                  }}
-                >
-                  Choose
-                </button>
-              </td>
-              {factors.map((f) => (
-                <td key={f.id}>{settingText(c.settings[f.id])}</td>
-              ))}
-              {wishes.responses.map((r) => cell(c, r))}
-              <td>
-                <strong>{c.overall.toFixed(3)}</strong>
-              </td>
-              <td
-                title={
-                  c.chance === null
-                    ? undefined
-                    : `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`
-                }
-              >
-                {c.chance === null ? "–" : chanceText(c.chance).replace("over ", ">").replace("under ", "<")}
-              </td>
-            </tr>
-          ))}
-          {run && nearest && (
-            <tr onClick={() => setProbe(settingsAsRun(run))} data-chosen={same(settingsAsRun(run)) ? "yes" : "no"}>
-              <td style={{ fontFamily: "var(--sans)" }}>trial {nearest.order}</td>
-              {factors.map((f) => (
-                <td key={f.id} className="quiet">
-                  {settingText(settingsAsRun(run)[f.id])}
-                </td>
-              ))}
-              {wishes.responses.map((r) => (
-                <td key={r.id} className="quiet">
-                  {valueText(
-                    r,
-                    wishes.predictors.get(r.id)?.value(settingsAsRun(run)) ?? 0,
-                    wishes.predictors.get(r.id)?.predict(settingsAsRun(run)).standardError ?? null,
-                  )}
-                </td>
-              ))}
-              <td className="quiet">{nearest.overall.toFixed(3)}</td>
-              <td className="quiet">–</td>
-            </tr>
-          )}
-        </tbody>
-      </table>
-      <p className="small quiet" style={{ marginTop: 4 }}>
-        ± is half the {Math.round(100 * study.confidence)} % interval of the mean. “!”: outside what trials cover, or past a physical bound.
-        {idle.length > 0
-          ? ` ${idle.map((f) => f.name).join(", ")} ${idle.length === 1 ? "is" : "are"} in no model and ${idle.length === 1 ? "stands" : "stand"} at ${idle.map((f) => settingText(result.candidates[0]?.settings[f.id])).join(", ")}.`
-          : ""}{" "}
-        Exact optimum {result.best.overall.toFixed(3)}, seed {result.seed}.
-      </p>
-    </div>
-  );
-}
-
 /** The best settings, with how sure one can be of them. */
 export function SetpointStation() {
   const study = useDesk((d) => d.study);
@@ -304,10 +97,12 @@ export function SetpointStation() {
     const held = Object.fromEntries(hold.map((f) => [f, probe[f]]));
     job.start({ study, hold: held, seed: 1 });
   };
-  // A first visit finds the answer being looked for.
+  // A first visit finds the answer being looked for, once the page stands: the search would share its processor.
   // biome-ignore lint/correctness/useExhaustiveDependencies: once per visit.
   useEffect(() => {
-    if (wishes && !result && !job.running) search();
+    if (!wishes || result || job.running) return;
+    const soon = setTimeout(search, 150);
+    return () => clearTimeout(soon);
   }, []);
   const readings = useMemo(() => {
     if (!wishes) return wishReadings(study);
@@ -453,9 +248,9 @@ export function SetpointStation() {
             </p>
           )}
           <div className={css.split}>
-            <div style={{ maxHeight: 436, overflow: "auto" }}>
+            <div style={{ maxHeight: 476, overflow: "auto" }}>
               {wishes.responses.map((r) => (
-                <Wish key={r.id} response={r} value={wishes.predictors.get(r.id)?.value(probe)} />
+                <Wish key={r.id} response={r} value={wishes.predictors.get(r.id)?.value(probe)} tight={wishes.responses.length > 4} />
               ))}
               <p className="small quiet">Drag a knee; goals are those of Question.</p>
             </div>

@@ -57,7 +57,7 @@ export function DesirabilityCurve({
   const span = kept.high - kept.low;
   const from = kept.low - 0.25 * span;
   const to = kept.high + 0.25 * span;
-  const foot = labels ? 15 : 3;
+  const foot = labels ? 19 : 3;
   const x = (v: number): number => ((v - from) / (to - from)) * width;
   const y = (d: number): number => height - foot - d * (height - foot - 5);
   const samples = Array.from({ length: 61 }, (_, i) => from + (i / 60) * (to - from));
@@ -98,7 +98,7 @@ export function DesirabilityCurve({
       aria-label={`${name}: desirability from ${settingText(goal.low)} to ${settingText(goal.high)}`}
       style={{ overflow: "visible", touchAction: "none" }}
     >
-      <rect width={width} height={height - (labels ? 13 : 0)} rx="4" fill="#F1ECE1" />
+      <rect width={width} height={height - (labels ? 16 : 0)} rx="4" fill="#F1ECE1" />
       <path d={`${path}L${width} ${y(0)}L0 ${y(0)}Z`} fill={colours.moss} opacity="0.16" />
       <path d={path} fill="none" stroke={colours.moss} strokeWidth="2" strokeLinejoin="round" />
       {value !== undefined && value >= from && value <= to && (

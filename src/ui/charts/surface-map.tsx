@@ -37,6 +37,8 @@ const MARGIN = 0.06;
 const MOST_NUMBERED = 60;
 const LEFT = 52;
 const TOP = 8;
+/** Height of a pin, px. */
+const PIN = 28;
 
 interface TrialGroup {
   x: number;
@@ -268,18 +270,26 @@ export function SurfaceMap({
       </g>
       <path d={whole} fill="none" stroke="#B8AC90" />
       <TrialMarks groups={trials} px={px} py={py} lit={lit} light={light} />
-      {pins?.map((p) => (
-        <g
-          key={p.text}
-          transform={`translate(${px(code(x, p.settings[x.id] as number))} ${py(code(y, p.settings[y.id] as number))})`}
-          pointerEvents="none"
-        >
-          <path d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z" fill={colours.heather} stroke="#fff" strokeWidth="1.500" />
-          <text y="-13" textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
-            {p.text}
-          </text>
-        </g>
-      ))}
+      {/* The first on top. */}
+      {pins?.toReversed().map((p) => {
+        const at = { x: px(code(x, p.settings[x.id] as number)), y: py(code(y, p.settings[y.id] as number)) };
+        // A pin whose head would leave the picture hangs below its point.
+        const hangs = at.y < PIN;
+        return (
+          <g key={p.text} transform={`translate(${at.x} ${at.y})`} pointerEvents="none">
+            <path
+              d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z"
+              transform={hangs ? "scale(1 -1)" : undefined}
+              fill={colours.heather}
+              stroke="#fff"
+              strokeWidth="1.500"
+            />
+            <text y={hangs ? 21 : -13} textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
+              {p.text}
+            </text>
+          </g>
+        );
+      })}
       <g pointerEvents="none">
         <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke="#fff" strokeWidth="4.500" />
         <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke={colours.loch} strokeWidth="2" />

@@ -5,6 +5,11 @@ import { axisName, figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import type { ViewProps } from "./view";
 
+/** Points named below the margin. */
+const NAMED_BELOW = 2;
+/** Up to so many points, those in the model carry their names wherever they stand. */
+const MOST_NAMED = 24;
+
 /** Half-normal plot of all contrasts; tapping a point takes its term in or out. */
 export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(key: string): void }) {
   const { contrasts, lenth, refusal } = fitted.contrasts;
@@ -31,17 +36,19 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const y = linear([0, points[m - 1].q * 1.08], [box.top + box.height, box.top]);
   const inside = new Set(fitted.fit.terms.map(termKey));
   const keyOf = (p: (typeof points)[number]): string => termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
-  const large = points.filter((p) => p.v > (lenth?.margin ?? 0) * 0.6 || inside.has(keyOf(p)));
+  // Names where there is something to tell: past the margin, the next few below it, and what is in the model while that is few.
+  const quiet = points.filter((p) => p.v <= (lenth?.margin ?? 0)).length;
+  const large = points.filter((p, i) => i >= quiet - NAMED_BELOW || (m <= MOST_NAMED && inside.has(keyOf(p))));
+  const chainText = (chain: (typeof contrasts)[number]["chain"]): string => {
+    const told = chain.filter((t, k) => k === 0 || t.term.length <= 2).map((t) => termLetters(alphabet, t.term));
+    return told.slice(0, 2).join(" = ") + (told.length > 2 ? " = …" : "");
+  };
   const labels = placeLabels(
     large.map((p) => ({
       key: keyOf(p),
       x: x(p.v),
       y: y(p.q),
-      text: p.c.chain
-        .filter((t, k) => k === 0 || t.term.length <= 2)
-        .slice(0, 2)
-        .map((t) => termLetters(alphabet, t.term))
-        .join(" = "),
+      text: chainText(p.c.chain),
     })),
     box,
     8,

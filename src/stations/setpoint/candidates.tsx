@@ -1,0 +1,207 @@
+"use client";
+import type { ReactNode } from "react";
+import {
+  activeFactors,
+  bestTrial,
+  type Candidate,
+  chanceText,
+  type Response,
+  type SearchResult,
+  type Settings,
+  type Study,
+  settingsAsRun,
+  type Wishes,
+} from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { percent, settingText, valueText } from "@/ui/parts/format";
+import css from "./setpoint.module.css";
+
+/** More figures than this, and candidates stand side by side as columns. */
+const MOST_ACROSS = 10;
+
+interface Cell {
+  text: ReactNode;
+  below?: string;
+  title?: string;
+}
+
+/** A candidate, or the best trial beside them: a figure for each heading. */
+interface Entry {
+  key: string;
+  head: ReactNode;
+  title: string | undefined;
+  settings: Settings;
+  quiet: boolean;
+  cells: Cell[];
+}
+
+const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
+
+/** Candidates on settable steps with what they promise: one a row, or one a column where there are many figures. */
+export function Candidates({
+  study,
+  result,
+  wishes,
+  stale,
+  pick,
+}: {
+  study: Study;
+  result: SearchResult;
+  wishes: Wishes;
+  stale: boolean;
+  pick(c: Candidate): void;
+}) {
+  const probe = useDesk((d) => d.probe);
+  const setProbe = useDesk((d) => d.setProbe);
+  const spoken = new Set([...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()));
+  const factors = activeFactors(study).filter((f) => spoken.has(f.id));
+  const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
+  const nearest = bestTrial(wishes);
+  const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
+  const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
+  const promised = (c: Candidate, r: Response): Cell => {
+    const p = c.responses[r.id];
+    const error = wishes.predictors.get(r.id)?.predict(c.settings).standardError ?? null;
+    const h = half(p.meanInterval);
+    return {
+      text: (
+        <>
+          {valueText(r, p.mean, error)}
+          {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
+        </>
+      ),
+      below: h === null ? "" : `±${valueText(r, h, error)}`,
+      title: `${p.mean}${p.trialInterval ? `; one trial ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`,
+    };
+  };
+  const heads = [
+    ...factors.map((f) => ({ key: f.id, name: f.name, unit: f.unit })),
+    ...wishes.responses.map((r) => ({ key: r.id, name: r.name, unit: r.unit })),
+    { key: "@overall", name: "Overall", unit: undefined },
+    { key: "@chance", name: "All limits", unit: undefined },
+  ];
+  const entries = result.candidates.map(
+    (c, i): Entry => ({
+      key: JSON.stringify(c.settings),
+      head: (
+        <>
+          <strong className="heather">{i + 1}</strong>{" "}
+          <button
+            type="button"
+            className={`btn small ${i === 0 ? "main" : ""}`}
+            onClick={(e) => {
+              e.stopPropagation();
+              pick(c);
+            }}
+          >
+            Choose
+          </button>
+        </>
+      ),
+      title: c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`,
+      settings: c.settings,
+      quiet: false,
+      cells: [
+        ...factors.map((f) => ({ text: settingText(c.settings[f.id]) })),
+        ...wishes.responses.map((r) => promised(c, r)),
+        { text: <strong>{c.overall.toFixed(3)}</strong> },
+        c.chance === null
+          ? { text: "–" }
+          : {
+              text: chanceText(c.chance).replace("over ", ">").replace("under ", "<"),
+              title: `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`,
+            },
+      ],
+    }),
+  );
+  if (run && nearest) {
+    const settings = settingsAsRun(run);
+    entries.push({
+      key: "@run",
+      head: `trial ${nearest.order}`,
+      title: "The best of the trials that were run, by the models",
+      settings,
+      quiet: true,
+      cells: [
+        ...factors.map((f) => ({ text: settingText(settings[f.id]) })),
+        ...wishes.responses.map((r) => ({
+          text: valueText(r, wishes.predictors.get(r.id)?.value(settings) ?? 0, wishes.predictors.get(r.id)?.predict(settings).standardError ?? null),
+        })),
+        { text: nearest.overall.toFixed(3) },
+        { text: "–" },
+      ],
+    });
+  }
+  const down = factors.length + wishes.responses.length > MOST_ACROSS;
+  const cell = (e: Entry, i: number) => (
+    <td
+      key={`${e.key} ${heads[i].key}`}
+      className={e.quiet ? "quiet" : undefined}
+      title={e.cells[i].title}
+      {...(down ? { "data-chosen": same(e.settings) ? "yes" : "no", onClick: () => setProbe(e.settings) } : {})}
+    >
+      {e.cells[i].text}
+      {e.cells[i].below !== undefined && <small>{e.cells[i].below}</small>}
+    </td>
+  );
+  return (
+    <div style={{ overflowX: "auto", opacity: stale ? 0.6 : 1 }}>
+      <table className={css.table} data-testid="candidates" data-down={down ? "yes" : undefined}>
+        {down ? (
+          <>
+            <thead>
+              <tr>
+                <th />
+                {entries.map((e) => (
+                  <th key={e.key} scope="col" title={e.title} data-chosen={same(e.settings) ? "yes" : "no"}>
+                    {e.head}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {heads.map((h, i) => (
+                <tr key={h.key} data-first={i === factors.length || h.key === "@overall" ? "yes" : undefined}>
+                  <th scope="row">
+                    {h.name}
+                    {h.unit && <span className="quiet">, {h.unit}</span>}
+                  </th>
+                  {entries.map((e) => cell(e, i))}
+                </tr>
+              ))}
+            </tbody>
+          </>
+        ) : (
+          <>
+            <thead>
+              <tr>
+                <th />
+                {heads.map((h) => (
+                  <th key={h.key} scope="col">
+                    {h.name}
+                    {!h.key.startsWith("@") && <small>{h.unit ?? "\u00a0"}</small>}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {entries.map((e) => (
+                <tr key={e.key} data-chosen={same(e.settings) ? "yes" : "no"} onClick={() => setProbe(e.settings)} title={e.title}>
+                  <td style={{ fontFamily: "var(--sans)" }}>{e.head}</td>
+                  {heads.map((_, i) => cell(e, i))}
+                </tr>
+              ))}
+            </tbody>
+          </>
+        )}
+      </table>
+      <p className="small quiet" style={{ marginTop: 4 }}>
+        ± is half the {Math.round(100 * study.confidence)} % interval of the mean. “!”: outside what trials cover, or past a physical bound.
+        {idle.length > 0
+          ? ` ${idle.map((f) => f.name).join(", ")} ${idle.length === 1 ? "is" : "are"} in no model and ${idle.length === 1 ? "stands" : "stand"} at ${idle.map((f) => settingText(result.candidates[0]?.settings[f.id])).join(", ")}.`
+          : ""}{" "}
+        Exact optimum {result.best.overall.toFixed(3)}, seed {result.seed}.
+      </p>
+    </div>
+  );
+}

@@ -6,6 +6,8 @@ const config: NextConfig = {
   // Served on this machine to this machine: packing and unpacking would cost more than the way.
   compress: false,
   devIndicators: false,
+  // Title and icon stand in the page's head from the start instead of following it: a browser that finds no icon asks for another.
+  htmlLimitedBots: /.*/,
 };
 
 export default config;

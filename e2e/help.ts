@@ -13,7 +13,7 @@ export const test = base.extend<{ allowed: { statuses: number[] } }>({
   page: async ({ page, allowed }, use) => {
     const troubles: string[] = [];
     page.on("console", (m) => {
-      if (m.type() === "error" && !allowed.statuses.some((s) => m.text().includes(String(s)))) troubles.push(m.text());
+      if (m.type() === "error" && !allowed.statuses.some((s) => m.text().includes(String(s)))) troubles.push(`${m.text()} ${m.location().url}`);
     });
     page.on("pageerror", (e) => troubles.push(e.message));
     page.on("requestfailed", (r) => {

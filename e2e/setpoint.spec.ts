@@ -1,4 +1,4 @@
-import { axe, expect, openExample, readsWell, saved, stored, test, visit } from "./help";
+import { axe, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 test("search, hold a factor, search again, choose: the setpoint is on settable steps", async ({ page }) => {
   const id = await openExample(page);
@@ -57,4 +57,90 @@ test("a knee dragged is one change, undone in one step", async ({ page }) => {
   await page.getByRole("button", { name: /^Undo/ }).click();
   await saved(page);
   expect(await lowOf()).toBe(before);
+});
+
+/** Two factors in a grid of nine, and eight responses that are straight in them. */
+const eight = {
+  factors: [
+    { id: "a", name: "Heat", kind: "continuous", low: -1, high: 1, step: 0.1 },
+    { id: "b", name: "Dose", kind: "continuous", low: -1, high: 1, step: 0.1 },
+    { id: "c", name: "Feed", kind: "continuous", low: -1, high: 1, step: 0.1 },
+  ],
+  responses: Array.from({ length: 8 }, (_, r) => ({
+    id: `y${r}`,
+    name: `Response number ${r + 1} of eight`,
+    noise: 0.2,
+    importance: 1 + (r % 5),
+    goal: r % 2 ? { aim: "raise", low: -4, high: 4 } : { aim: "lower", low: -4, high: 4 },
+  })),
+  waves: [{ id: "w" }],
+  trials: [-1, 1].flatMap((a) =>
+    [-1, 1].flatMap((b) =>
+      [-1, 1].map((c, k) => ({
+        id: `t${a}${b}${c}`,
+        wave: "w",
+        state: "done",
+        settings: { a, b, c },
+        results: Object.fromEntries(
+          Array.from({ length: 8 }, (_, r) => [`y${r}`, Math.cos(r) * a + Math.sin(r) * b + 0.3 * c + 0.05 * ((k + r) % 3)]),
+        ),
+      })),
+    ),
+  ),
+  models: Array.from({ length: 8 }, (_, r) => ({ response: `y${r}`, terms: [["a"], ["b"], ["c"]] })),
+};
+
+test("with eight responses candidates stand as columns, all wishes are in sight, and one is chosen by keyboard", async ({ page }) => {
+  const id = await importStudy(page, eight);
+  await visit(page, id, "setpoint");
+  const candidates = page.getByTestId("candidates");
+  await expect(candidates.getByRole("rowheader")).toHaveCount(3 + 8 + 2, { timeout: 30_000 });
+  for (let r = 1; r <= 8; r++) await expect(page.getByRole("group", { name: `Importance of Response number ${r} of eight` })).toBeInViewport();
+  expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
+  await candidates.getByRole("button", { name: "Choose" }).first().focus();
+  await page.keyboard.press("Enter");
+  await saved(page);
+  expect((await stored(page, id)).study.setpoint).toBeDefined();
+  expect(await axe(page)).toEqual([]);
+  await readsWell(page);
+});
+
+test("three factors at once: the third goes along to where it is best", async ({ page }) => {
+  const id = await importStudy(page, {
+    ...eight,
+    responses: [{ id: "y0", name: "Yield", noise: 0.1, goal: { aim: "raise", low: -3, high: 3 } }],
+    // y = a·c: the best c follows the sign of a.
+    trials: eight.trials.map((t) => ({ ...t, results: { y0: t.settings.a * t.settings.c + 0.5 * t.settings.b } })),
+    models: [{ response: "y0", terms: [["a"], ["b"], ["c"], ["a", "c"]] }],
+  });
+  await visit(page, id, "setpoint");
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await page.getByLabel("Picture").selectOption("three");
+  await page.getByLabel("Across").selectOption("a");
+  await page.getByLabel("Upwards").selectOption("b");
+  await page.getByLabel("Slices over").selectOption("c");
+  const map = page.getByRole("application", { name: /with Feed where it is best/ });
+  await map.focus();
+  const feed = page.getByRole("slider", { name: "Feed at the probe" });
+  for (const [key, wanted] of [
+    ["ArrowLeft", "-1"],
+    ["ArrowRight", "1"],
+  ]) {
+    for (let i = 0; i < 20; i++) await page.keyboard.press(key);
+    await expect(feed).toHaveAttribute("aria-valuenow", wanted);
+  }
+  expect(await axe(page)).toEqual([]);
+});
+
+test("what cannot be held is refused in one sentence, by the server too", async ({ page, allowed }) => {
+  allowed.statuses.push(422);
+  const id = await importStudy(page, eight);
+  for (const [hold, sentence] of [
+    [{ a: 7 }, /Heat cannot be held at 7; hold it between -?−?1 and 1/],
+    [{ lid: 1 }, /There is no factor “lid” to hold/],
+  ] as const) {
+    const answer = await page.request.post(`/api/studies/${id}/setpoint`, { data: { hold } });
+    expect(answer.status()).toBe(422);
+    expect(((await answer.json()) as { detail: string }).detail).toMatch(sentence);
+  }
 });

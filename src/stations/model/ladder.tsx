@@ -72,7 +72,6 @@ const RungRow = memo(function RungRow({
       aria-posinset={place}
       aria-setsize={of}
       aria-current={current}
-      aria-label={text}
       // Written down when pointed at, since most rungs never are.
       onPointerEnter={(e) => {
         e.currentTarget.title = text;
@@ -83,7 +82,8 @@ const RungRow = memo(function RungRow({
       onDoubleClick={(e) => toggle(r.key, e.shiftKey)}
     >
       <div className={css.term}>
-        <span>
+        <span className="hidden">{text}</span>
+        <span aria-hidden="true">
           {shortTerm(study, r)}
           {r.level ? ` [${r.level}]` : ""}
         </span>
@@ -238,7 +238,7 @@ export function EffectLadder({
         onScroll={(e) => setFirst(Math.floor(e.currentTarget.scrollTop / RUNG))}
         data-testid="ladder"
       >
-        <div style={{ height: shown.length * RUNG, paddingTop: from * RUNG, boxSizing: "border-box" }}>
+        <div role="presentation" style={{ height: shown.length * RUNG, paddingTop: from * RUNG, boxSizing: "border-box" }}>
           {drawn.map((k, i) => (
             <RungRow
               key={k}
@@ -254,12 +254,17 @@ export function EffectLadder({
             />
           ))}
         </div>
-        {others.length > SHOWN_OTHERS && (
-          <button type="button" className="link small" style={{ padding: "6px 9px" }} onClick={() => setUnfolded(!unfolded)}>
-            {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}
-          </button>
-        )}
       </div>
+      {others.length > SHOWN_OTHERS && (
+        <button
+          type="button"
+          className="link small"
+          style={{ padding: "4px 9px", textAlign: "left", flex: "none" }}
+          onClick={() => setUnfolded(!unfolded)}
+        >
+          {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}
+        </button>
+      )}
     </>
   );
 }

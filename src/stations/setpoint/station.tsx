@@ -11,6 +11,7 @@ import {
   limitsOf,
   type NumericFactor,
   rangeOf,
+  type Settings,
   type Study,
   StudyError,
   setpointReadings,
@@ -32,6 +33,7 @@ import { Candidates } from "./candidates";
 import { Confirm } from "./confirm";
 import { Sensitive } from "./sensitive";
 import css from "./setpoint.module.css";
+import { ThreeAtOnce } from "./three";
 import { Trade } from "./trade";
 import { Wish } from "./wish";
 
@@ -85,7 +87,7 @@ export function SetpointStation() {
   const wishes = "wishes" in found ? found.wishes : undefined;
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
   const [axes, setAxes] = useState<{ x?: string; y?: string; third?: string }>({});
-  const [picture, setPicture] = useState<"map" | "slices" | "trade">("map");
+  const [picture, setPicture] = useState<"map" | "slices" | "three" | "trade">("map");
   const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
   const asked = useRef("");
   const job = useJob("setpoint", undefined, (r) => setProbe(r.settable.settings));
@@ -139,9 +141,9 @@ export function SetpointStation() {
     activeFactors(study).find((f) => !isNumeric(f)) ??
     numeric.find((f) => f.id === movers.find((m) => m !== x?.id && m !== y?.id));
   const overall = useMemo(() => (wishes ? pointwise((s) => wishes.overall(s)) : undefined), [wishes]);
-  const common = useMemo(() => {
+  const meets = useMemo(() => {
     if (!wishes) return undefined;
-    return pointwise((s) => {
+    return (s: Settings): number => {
       let least = Number.POSITIVE_INFINITY;
       for (const r of wishes.responses) {
         const v = wishes.predictors.get(r.id)?.value(s) ?? 0;
@@ -154,8 +156,9 @@ export function SetpointStation() {
         );
       }
       return least;
-    });
+    };
   }, [wishes]);
+  const common = useMemo(() => (meets ? pointwise(meets) : undefined), [meets]);
   const inRegion = useMemo(
     () => (study.region.limits.length + study.region.forbidden.length > 0 ? pointwise((s) => (allowed(study, s) ? 1 : -1)) : undefined),
     [study],
@@ -267,11 +270,15 @@ export function SetpointStation() {
                     >
                       <option value="map">map</option>
                       <option value="slices">slices over a third</option>
+                      <option value="three">three at once</option>
                       <option value="trade">trade-off</option>
                     </select>
                     {picture !== "trade" && <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />}
-                    {picture === "slices" && third && (
-                      <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setAxes({ ...axes, third: id })} />
+                    {(picture === "slices" || picture === "three") && third && (
+                      <span className="row small">
+                        <span className="quiet">{picture === "slices" ? "at each of" : "with the best"}</span>
+                        <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setAxes({ ...axes, third: id })} />
+                      </span>
                     )}
                   </div>
                   {picture === "trade" ? (
@@ -281,6 +288,18 @@ export function SetpointStation() {
                       candidates={stale ? [] : (result?.candidates ?? [])}
                       width={Math.max(280, Math.min(620, size.width))}
                       height={372}
+                    />
+                  ) : picture === "three" && third && meets ? (
+                    <ThreeAtOnce
+                      study={study}
+                      wishes={wishes}
+                      common={meets}
+                      x={x}
+                      y={y}
+                      third={third}
+                      probe={probe}
+                      setProbe={setProbe}
+                      room={{ width: Math.max(280, Math.min(620, size.width)), height: 372 }}
                     />
                   ) : picture === "slices" && third ? (
                     <Slices
@@ -315,7 +334,7 @@ export function SetpointStation() {
                       name="Overall desirability"
                     />
                   )}
-                  <p className="small quiet" hidden={picture === "trade"}>
+                  <p className="small quiet" hidden={picture === "trade" || picture === "three"}>
                     Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.
                   </p>
                 </>

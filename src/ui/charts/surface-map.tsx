@@ -96,6 +96,7 @@ export function SurfaceMap({
   allowed,
   common,
   pins,
+  notes,
   width,
   height,
   text,
@@ -114,6 +115,8 @@ export function SurfaceMap({
   allowed?: OverPlane;
   common?: boolean;
   pins?: MapPin[];
+  /** Short words written at places of the map. */
+  notes?: MapPin[];
   width: number;
   height: number;
   text(v: number): string;
@@ -237,7 +240,7 @@ export function SurfaceMap({
         )}
         {walls && <path d={`${whole}${walls.path}`} fill={colours.paper} fillOpacity="0.8" fillRule="evenodd" pointerEvents="none" />}
         {areas.map((a) =>
-          a.label ? (
+          a.label && !notes ? (
             <text
               key={a.level}
               transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`}
@@ -269,7 +272,28 @@ export function SurfaceMap({
         />
       </g>
       <path d={whole} fill="none" stroke="#B8AC90" />
-      <TrialMarks groups={trials} px={px} py={py} lit={lit} light={light} />
+      {notes ? (
+        notes.map((n, i) => (
+          <text
+            key={i}
+            x={px(code(x, n.settings[x.id] as number))}
+            y={py(code(y, n.settings[y.id] as number)) + 4}
+            textAnchor="middle"
+            fontSize="11"
+            className="num"
+            fill={colours.ink}
+            stroke="#fff"
+            strokeWidth="3"
+            strokeOpacity="0.7"
+            paintOrder="stroke"
+            pointerEvents="none"
+          >
+            {n.text}
+          </text>
+        ))
+      ) : (
+        <TrialMarks groups={trials} px={px} py={py} lit={lit} light={light} />
+      )}
       {/* The first on top. */}
       {pins?.toReversed().map((p) => {
         const at = { x: px(code(x, p.settings[x.id] as number)), y: py(code(y, p.settings[y.id] as number)) };

@@ -16,7 +16,7 @@ export function AxisPick({
   const select = (which: "x" | "y", now: string) => (
     <select
       className="field"
-      style={{ height: 26, minWidth: 0, maxWidth: 150 }}
+      style={{ height: 26, minWidth: 0, maxWidth: 150, flex: "1 1 90px" }}
       aria-label={which === "x" ? "Across" : "Upwards"}
       value={now}
       onChange={(e) => pick(which === "x" ? { x: e.target.value, ...(e.target.value === y ? { y: x } : {}) } : { y: e.target.value })}
@@ -31,7 +31,7 @@ export function AxisPick({
     </select>
   );
   return (
-    <div className="row small" style={{ marginBottom: 4 }}>
+    <div className="row small" style={{ marginBottom: 4, minWidth: 0, maxWidth: "100%" }}>
       {select("x", x)} <span className="quiet">across,</span> {select("y", y)} <span className="quiet">up</span>
     </div>
   );

@@ -7,7 +7,7 @@ import { colours, ramp } from "@/ui/theme/theme";
 import type { ViewProps } from "./view";
 
 const W = 400;
-const H = 372;
+const H = 384;
 /** Where each corner of the cube stands: right is the first factor, up the second, back the third. */
 const place = (i: number, j: number, k: number): [number, number] => [88 + 174 * i + 84 * k, 296 - 182 * j - 72 * k];
 
@@ -122,7 +122,7 @@ export function CornersView({ study, fitted }: ViewProps) {
         ))}
         {axis(0, place(0, 0, 0), place(1, 0, 0), 50)}
         <g aria-hidden="true">
-          <text x={W - 4} y={place(1, 0, 0)[1] + 44} textAnchor="end" fontSize="12.500" fill={colours.ink}>
+          <text x={W - 4} y={place(1, 0, 0)[1] + 62} textAnchor="end" fontSize="12.500" fill={colours.ink}>
             {clip(axisName(three[2].name, isNumeric(three[2]) ? three[2].unit : undefined), 24)}
           </text>
           {endsOf(three[2]).map((end, k) => (
@@ -149,7 +149,7 @@ export function CornersView({ study, fitted }: ViewProps) {
             {axisName(three[1].name, isNumeric(three[1]) ? three[1].unit : undefined)}
           </text>
           {endsOf(three[1]).map((end, j) => (
-            <text key={String(end)} x="42" y={place(0, j, 0)[1] + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
+            <text key={String(end)} x="37" y={place(0, j, 0)[1] + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
               {settingText(end)}
             </text>
           ))}
@@ -176,8 +176,8 @@ export function CornersView({ study, fitted }: ViewProps) {
               onPointerEnter={() => ids[0] && light(ids[0])}
               onPointerLeave={() => light(undefined)}
             >
-              <rect x="-42" y="-18" width="84" height="36" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
-              <rect x="-42" y="-18" width="8" height="36" rx="3" fill={shade(c.said.mean)} />
+              <rect x="-46" y="-18" width="92" height="36" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
+              <rect x="-46" y="-18" width="8" height="36" rx="3" fill={shade(c.said.mean)} />
               <text x="4" y={c.mean === undefined ? 5 : -2} textAnchor="middle" fontSize="13" className="num" fontWeight="600" fill={colours.ink}>
                 {valueText(response, c.said.mean, fitted.fit.transform === "none" ? c.said.standardError : null)}
               </text>

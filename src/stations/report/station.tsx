@@ -1,5 +1,5 @@
 "use client";
-import { useMemo, useRef, useState } from "react";
+import { useDeferredValue, useMemo, useRef, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
@@ -109,7 +109,9 @@ export function ReportStation() {
   const alphabet = alphabetOf(study);
   const factors = activeFactors(study);
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
-  const tested = useMemo(() => confirmation(study), [study]);
+  // As the station opens the question stands first, what rests on models a moment later.
+  const opened = useDeferredValue(true, false);
+  const tested = useMemo(() => (opened ? confirmation(study) : undefined), [study, opened]);
   const readings = useMemo((): Reading[] => {
     const out: Reading[] = [];
     if (!study.setpoint)
@@ -121,12 +123,12 @@ export function ReportStation() {
         weight: 50,
         action: { label: "Open Setpoint", go: "setpoint" },
       });
-    else if (confirmation(study)?.agrees !== true)
+    else if (opened && tested?.agrees !== true)
       out.push({
         id: "unconfirmed",
         kind: "caution",
         text:
-          confirmation(study)?.agrees === false
+          tested?.agrees === false
             ? "The confirmation does not agree with the prediction: say so when you hand this on."
             : "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
         evidence: "candidates",
@@ -143,7 +145,7 @@ export function ReportStation() {
         action: { label: "Open Model", go: "model" },
       });
     return out;
-  }, [study]);
+  }, [study, tested, opened]);
   const setpoint = study.setpoint;
   const complete = setpoint && study.factors.every((f) => f.retired !== undefined || setpoint.settings[f.id] !== undefined);
   return (
@@ -326,7 +328,7 @@ export function ReportStation() {
               </section>
             );
           })}
-        {shown.Setpoint && setpoint && complete && (
+        {opened && shown.Setpoint && setpoint && complete && (
           <section>
             <h2>Setpoint</h2>
             <p>
@@ -405,7 +407,7 @@ export function ReportStation() {
             )}
           </section>
         )}
-        {shown.Ledger && study.trials.length > 0 && (
+        {opened && shown.Ledger && study.trials.length > 0 && (
           <section>
             <h2>Ledger</h2>
             <table>

@@ -1,6 +1,6 @@
 "use client";
 import { useRouter } from "next/navigation";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import {
   activeFactors,
   allowed,
@@ -88,6 +88,8 @@ export function SetpointStation() {
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
   const [axes, setAxes] = useState<{ x?: string; y?: string; third?: string }>({});
   const [picture, setPicture] = useState<"map" | "slices" | "three" | "trade">("map");
+  // As the station opens wishes stand first, pictures and what is below a moment later.
+  const opened = useDeferredValue(true, false);
   const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
   const asked = useRef("");
   const job = useJob("setpoint", undefined, (r) => setProbe(r.settable.settings));
@@ -258,7 +260,7 @@ export function SetpointStation() {
               <p className="small quiet">Drag a knee; goals are those of Question.</p>
             </div>
             <div data-testid="desirability-map" ref={frame}>
-              {x && y && overall ? (
+              {!opened ? null : x && y && overall ? (
                 <>
                   <div className="row" style={{ flexWrap: "wrap" }}>
                     <select
@@ -344,8 +346,12 @@ export function SetpointStation() {
             </div>
           </div>
           {result && <Candidates study={study} result={result} wishes={wishes} stale={stale} pick={choose} />}
-          <Confirm study={study} />
-          <Sensitive study={study} wishes={wishes} at={probe} />
+          {opened && (
+            <>
+              <Confirm study={study} />
+              <Sensitive study={study} wishes={wishes} at={probe} />
+            </>
+          )}
         </>
       )}
     </StationFrame>

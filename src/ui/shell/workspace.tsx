@@ -3,7 +3,7 @@ import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { confirmation, edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
+import { type Cairn, confirmation, edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
 import { fittedOf } from "../desk/derive";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
@@ -29,35 +29,34 @@ const SAVED = {
 } as const;
 
 /** The trail with what only fitted models can say. */
-function useTrail(study: Study, response: string | undefined) {
-  return useMemo(
-    () =>
-      trailOf(study).map((c) => {
-        if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
-          const f = fittedOf(study, response);
-          const name = study.responses.find((r) => r.id === response)?.name ?? response;
-          if (f.ok)
-            return {
-              ...c,
-              fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`} · ${name}`,
-            };
+function useTrail(study: Study | undefined, response: string | undefined): Cairn[] {
+  return useMemo(() => {
+    if (!study) return STATIONS.map((station) => ({ station, fact: "\u00a0", stones: 0, loose: false }));
+    return trailOf(study).map((c) => {
+      if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
+        const f = fittedOf(study, response);
+        const name = study.responses.find((r) => r.id === response)?.name ?? response;
+        if (f.ok)
+          return {
+            ...c,
+            fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`} · ${name}`,
+          };
+      }
+      if (c.station === "setpoint" && study.setpoint) {
+        const settings = study.setpoint.settings;
+        const complete = study.factors.every((f) => settings[f.id] !== undefined);
+        const wished = study.responses.filter((r) => r.goal.aim !== "watch");
+        const fits = wished.map((r) => [r.id, fittedOf(study, r.id)] as const);
+        if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
+          const d = overallDesirability(wished, new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])));
+          const tested = confirmation(study);
+          const verdict = !tested ? "not confirmed" : tested.agrees === null ? "being confirmed" : tested.agrees ? "confirmed" : "not as predicted";
+          return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: tested?.agrees ? 3 : c.stones };
         }
-        if (c.station === "setpoint" && study.setpoint) {
-          const settings = study.setpoint.settings;
-          const complete = study.factors.every((f) => settings[f.id] !== undefined);
-          const wished = study.responses.filter((r) => r.goal.aim !== "watch");
-          const fits = wished.map((r) => [r.id, fittedOf(study, r.id)] as const);
-          if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
-            const d = overallDesirability(wished, new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])));
-            const tested = confirmation(study);
-            const verdict = !tested ? "not confirmed" : tested.agrees === null ? "being confirmed" : tested.agrees ? "confirmed" : "not as predicted";
-            return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: tested?.agrees ? 3 : c.stones };
-          }
-        }
-        return c;
-      }),
-    [study, response],
-  );
+      }
+      return c;
+    });
+  }, [study, response]);
 }
 
 /** One cairn; drawn anew only when its fact changes. */
@@ -96,7 +95,11 @@ const Stop = memo(function Stop({
 /** Six cairns on a ridge, each with its live fact. */
 function Trail() {
   const id = useDesk((d) => d.id);
-  const study = useDeferredValue(useDesk((d) => d.study));
+  // Facts rest on fits of every response: the station's own work goes first, as it opens and at every change.
+  const study = useDeferredValue<Study | undefined>(
+    useDesk((d) => d.study),
+    undefined,
+  );
   const response = useDesk((d) => d.response);
   const trail = useTrail(study, response);
   const path = usePathname();

@@ -20,7 +20,7 @@ import {
   wishReadings,
 } from "@/core";
 import { SlicePick, Slices } from "@/ui/charts/slices";
-import { pointwise, SurfaceMap } from "@/ui/charts/surface-map";
+import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { useJob } from "@/ui/compute/use-job";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
@@ -165,6 +165,20 @@ export function SetpointStation() {
     () => (study.region.limits.length + study.region.forbidden.length > 0 ? pointwise((s) => (allowed(study, s) ? 1 : -1)) : undefined),
     [study],
   );
+  const room = { width: Math.max(280, Math.min(620, size.width)), height: 372 };
+  /** What the map and its slices have in common. */
+  const drawn = (across: NumericFactor, up: NumericFactor, value: OverPlane) => ({
+    study,
+    x: across,
+    y: up,
+    probe,
+    setProbe,
+    value,
+    ...(common ? { inLimits: common, common: true } : {}),
+    ...(inRegion ? { allowed: inRegion } : {}),
+    text: (v: number) => v.toFixed(2).replace(/0$/, ""),
+    name: "Overall desirability",
+  });
   const choose = (c: Candidate): void => {
     const refused = commit([edit(study, ["setpoint"], { settings: c.settings, held: hold })], "chose a setpoint");
     if (refused) say(refused);
@@ -284,13 +298,7 @@ export function SetpointStation() {
                     )}
                   </div>
                   {picture === "trade" ? (
-                    <Trade
-                      study={study}
-                      wishes={wishes}
-                      candidates={stale ? [] : (result?.candidates ?? [])}
-                      width={Math.max(280, Math.min(620, size.width))}
-                      height={372}
-                    />
+                    <Trade study={study} wishes={wishes} candidates={stale ? [] : (result?.candidates ?? [])} {...room} />
                   ) : picture === "three" && third && meets ? (
                     <ThreeAtOnce
                       study={study}
@@ -301,39 +309,15 @@ export function SetpointStation() {
                       third={third}
                       probe={probe}
                       setProbe={setProbe}
-                      room={{ width: Math.max(280, Math.min(620, size.width)), height: 372 }}
+                      room={room}
                     />
                   ) : picture === "slices" && third ? (
-                    <Slices
-                      study={study}
-                      x={x}
-                      y={y}
-                      third={third}
-                      probe={probe}
-                      setProbe={setProbe}
-                      value={overall}
-                      {...(common ? { inLimits: common, common: true } : {})}
-                      {...(inRegion ? { allowed: inRegion } : {})}
-                      room={{ width: size.width, height: 400 }}
-                      text={(v) => v.toFixed(2).replace(/0$/, "")}
-                      name="Overall desirability"
-                      scaleOver={[0, 1]}
-                    />
+                    <Slices {...drawn(x, y, overall)} third={third} room={{ width: size.width, height: 400 }} scaleOver={[0, 1]} />
                   ) : (
                     <SurfaceMap
-                      study={study}
-                      x={x}
-                      y={y}
-                      probe={probe}
-                      setProbe={setProbe}
-                      value={overall}
-                      {...(common ? { inLimits: common, common: true } : {})}
-                      {...(inRegion ? { allowed: inRegion } : {})}
+                      {...drawn(x, y, overall)}
+                      {...room}
                       pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))}
-                      width={Math.max(280, Math.min(620, size.width))}
-                      height={372}
-                      text={(v) => v.toFixed(2).replace(/0$/, "")}
-                      name="Overall desirability"
                     />
                   )}
                   <p className="small quiet" hidden={picture === "trade" || picture === "three"}>

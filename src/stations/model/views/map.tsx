@@ -56,6 +56,8 @@ export function MapView({ study, fitted }: ViewProps) {
     others.find((f) => !isNumeric(f)) ??
     others[0] ??
     activeFactors(study).find((f) => f.id !== x.id && f.id !== y.id);
+  const drawn = { x, y, probe, value: fitted.predictor.plane, text: (v: number) => figure(v, 3), name: unitName };
+  const marked = { study, setProbe, ...(inLimits ? { inLimits } : {}) };
   return (
     <div ref={frame} style={{ height: "100%" }}>
       <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
@@ -68,44 +70,15 @@ export function MapView({ study, fitted }: ViewProps) {
         {mode === "slices" && third && <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setPick({ ...pick, third: id })} />}
       </div>
       {mode === "surface" ? (
-        <Relief
-          x={x}
-          y={y}
-          probe={probe}
-          value={fitted.predictor.plane}
-          width={Math.max(260, Math.min(640, size.width))}
-          height={Math.max(260, Math.min(520, size.height - 140))}
-          text={(v) => figure(v, 3)}
-          name={unitName}
-        />
+        <Relief {...drawn} width={Math.max(260, Math.min(640, size.width))} height={Math.max(260, Math.min(520, size.height - 140))} />
       ) : span && third ? (
-        <Slices
-          study={study}
-          x={x}
-          y={y}
-          third={third}
-          probe={probe}
-          setProbe={setProbe}
-          value={fitted.predictor.plane}
-          {...(inLimits ? { inLimits } : {})}
-          room={{ width: size.width, height: size.height - 120 }}
-          text={(v) => figure(v, 3)}
-          name={unitName}
-          scaleOver={span}
-        />
+        <Slices {...drawn} {...marked} third={third} room={{ width: size.width, height: size.height - 120 }} scaleOver={span} />
       ) : (
         <SurfaceMap
-          study={study}
-          x={x}
-          y={y}
-          probe={probe}
-          setProbe={setProbe}
-          value={fitted.predictor.plane}
-          {...(inLimits ? { inLimits } : {})}
+          {...drawn}
+          {...marked}
           width={Math.max(260, Math.min(640, size.width))}
           height={Math.max(260, Math.min(560, size.height - 140))}
-          text={(v) => figure(v, 3)}
-          name={unitName}
         />
       )}
       <p className="small quiet">

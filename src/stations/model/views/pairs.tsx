@@ -13,6 +13,39 @@ const W = 160;
 const H = 96;
 const LINE = 11;
 
+const pathOf = (points: readonly { x: number; y: number }[]): string =>
+  points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("");
+
+/** Where a factor begins and ends, under a small picture. */
+function Ends({ factor, y, right }: { factor: Factor; y: number; right: number }) {
+  const [first, last] = isNumeric(factor)
+    ? [settingText(rangeOf(factor)[0]), `${settingText(rangeOf(factor)[1])} ${factor.unit ?? ""}`]
+    : [clip(factor.levels[0], 8), clip(factor.levels[factor.levels.length - 1], 9)];
+  return (
+    <>
+      <text x="4" y={y} fontSize="10" className="tick" fill={colours.quiet}>
+        {first}
+      </text>
+      <text x={right} y={y} fontSize="10" textAnchor="end" className="tick" fill={colours.quiet}>
+        {last}
+      </text>
+    </>
+  );
+}
+
+/** What these trials cannot tell a term from. */
+function Chain({ study, rung }: { study: Study; rung: Rung }) {
+  if (rung.aliases.length === 0) return null;
+  const alphabet = alphabetOf(study);
+  const told = rung.aliases.map((t) => termLetters(alphabet, t));
+  return (
+    <div className="small bracken num" style={{ fontSize: 11 }}>
+      = {told.slice(0, 3).join(" = ")}
+      {told.length > 3 ? " = …" : ""}
+    </div>
+  );
+}
+
 /** Heights of labels beside the ends of lines, pushed apart where lines meet and kept in the frame. */
 function spread(wanted: readonly number[]): number[] {
   const order = wanted.map((v, i) => ({ i, v: Math.max(8, Math.min(H - 18, v)) })).sort((p, q) => p.v - q.v || p.i - q.i);
@@ -72,34 +105,15 @@ function Pair({
       <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`${a.name} at ${b.name} ${ends.join(" and ")}`}>
         {lines.map(({ e, points }, i) => (
           <g key={String(e)}>
-            <path
-              d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
-              fill="none"
-              stroke={strokes[i]}
-              strokeWidth="2"
-              strokeDasharray={i === 0 ? "4 3" : undefined}
-            />
+            <path d={pathOf(points)} fill="none" stroke={strokes[i]} strokeWidth="2" strokeDasharray={i === 0 ? "4 3" : undefined} />
             <text x={W - 39} y={labelAt[i]} fontSize="10" fill={strokes[i]}>
               {clip(`${b.letter} ${settingText(e)}`, 8)}
             </text>
           </g>
         ))}
-        <text x="4" y={H - 3} fontSize="10" className="tick" fill={colours.quiet}>
-          {isNumeric(a) ? settingText(rangeOf(a)[0]) : clip(a.levels[0], 7)}
-        </text>
-        <text x={W - 42} y={H - 3} fontSize="10" textAnchor="end" className="tick" fill={colours.quiet}>
-          {isNumeric(a) ? `${settingText(rangeOf(a)[1])} ${a.unit ?? ""}` : clip(a.levels[a.levels.length - 1], 9)}
-        </text>
+        <Ends factor={a} y={H - 3} right={W - 42} />
       </svg>
-      {rung && rung.aliases.length > 0 && (
-        <div className="small bracken num" style={{ fontSize: 11 }}>
-          ={" "}
-          {rung.aliases
-            .map((t) => termLetters(alphabetOf(study), t))
-            .slice(0, 3)
-            .join(" = ")}
-        </div>
-      )}
+      {rung && <Chain study={study} rung={rung} />}
     </div>
   );
 }
@@ -138,30 +152,12 @@ function Main({
         {f.letter} <span style={{ fontWeight: 400 }}>{clip(f.name, 20)}</span>
       </h3>
       <svg width="100%" viewBox={`0 0 ${W} ${height}`} role="img" aria-label={`Main effect of ${f.name}`} opacity={quiet ? 0.4 : 1}>
-        <path
-          d={points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("")}
-          fill="none"
-          stroke={colours.heather}
-          strokeWidth="2"
-        />
+        <path d={pathOf(points)} fill="none" stroke={colours.heather} strokeWidth="2" />
         {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.heather} />)}
-        <text x="4" y={height - 3} fontSize="10" className="tick" fill={colours.quiet}>
-          {isNumeric(f) ? settingText(rangeOf(f)[0]) : clip(f.levels[0], 9)}
-        </text>
-        <text x={W - 8} y={height - 3} fontSize="10" textAnchor="end" className="tick" fill={colours.quiet}>
-          {isNumeric(f) ? `${settingText(rangeOf(f)[1])} ${f.unit ?? ""}` : clip(f.levels[f.levels.length - 1], 9)}
-        </text>
+        <Ends factor={f} y={height - 3} right={W - 8} />
       </svg>
       {quiet && <div className="small">depends on {partners.join(", ")}: read the pair</div>}
-      {rung.aliases.length > 0 && (
-        <div className="small bracken num" style={{ fontSize: 11 }}>
-          ={" "}
-          {rung.aliases
-            .map((t) => termLetters(alphabetOf(study), t))
-            .slice(0, 3)
-            .join(" = ")}
-        </div>
-      )}
+      <Chain study={study} rung={rung} />
     </div>
   );
 }

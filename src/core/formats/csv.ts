@@ -15,11 +15,11 @@ const repeatsOf = (study: Study, response: string): number =>
     return Math.max(m, Array.isArray(r) ? r.length : 1);
   }, 1);
 
-/** A cell that a spreadsheet would run as a formula gets a leading apostrophe. */
+/** A cell that a spreadsheet would run as a formula gets a leading apostrophe, one more where it has some already. */
 const safe = (value: string | number | null | undefined): string => {
   if (value === null || value === undefined) return "";
   const text = String(value);
-  return typeof value === "string" && /^[=+\-@]/.test(text) && !Number.isFinite(Number(text)) ? `'${text}` : text;
+  return typeof value === "string" && /^'*[=+\-@]/.test(text) && !Number.isFinite(Number(text)) ? `'${text}` : text;
 };
 
 /** The whole ledger in run order as comma-separated text (RFC 4180), full precision. */
@@ -95,7 +95,7 @@ export function readSheet(text: string): Sheet {
     "\t";
   const parsed = Papa.parse<string[]>(body, { delimiter: separator, skipEmptyLines: "greedy" });
   if (parsed.data.length > MOST_ROWS) throw new StudyError("too-large", `The text holds ${parsed.data.length} rows; the most is ${MOST_ROWS}.`);
-  const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?=[=+\-@])/, "")));
+  const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?='*[=+\-@])/, "")));
   const cells = rows.flat();
   const decimal = separator !== "," && cells.some((c) => /^[-+]?\d+,\d+$/.test(c)) && !cells.some((c) => /^[-+]?\d+\.\d+$/.test(c)) ? "," : ".";
   return { rows, separator, decimal };
@@ -166,10 +166,22 @@ export interface ImportedValue {
   after: Result;
 }
 
+/** What was really set, or measured beside the settings, with what stood there. */
+export interface ImportedSetting {
+  trial: string;
+  order: number;
+  to: "asRun" | "covariates";
+  /** The factor or the covariate. */
+  id: string;
+  before: Setting | null;
+  after: Setting;
+}
+
 /** What a sheet would do to a ledger, shown before anything is taken. */
 export interface ImportPreview {
   by: "trial number" | "settings";
   values: ImportedValue[];
+  settings: ImportedSetting[];
   notes: { trial: string; order: number; after: string }[];
   matched: { row: number; trial: string; order: number }[];
   problems: { row: number; text: string }[];
@@ -184,6 +196,13 @@ function readSetting(factor: Factor, text: string, decimal: "." | ","): Setting 
   return v === null ? undefined : v;
 }
 
+/** A result as text, repeats that are missing at the end left out. */
+function told(result: Result): string {
+  const values = Array.isArray(result) ? [...result] : [result];
+  while (values.length > 1 && values[values.length - 1] === null) values.pop();
+  return JSON.stringify(values);
+}
+
 /**
  * Matches a sheet with a heading row to the trials of a study, by trial number (run order) where the sheet has it,
  * else by settings; never by row position. Settings in the sheet that contradict the numbered trial are a problem.
@@ -194,7 +213,7 @@ export function previewImport(study: Study, text: string): ImportPreview {
   const { rows, separator, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
   const ignored = rows[0].filter((_, i) => uses[i].to === "ignored");
-  if (!uses.some((u) => u.to === "result" || u.to === "note"))
+  if (!uses.some((u) => ["result", "note", "asRun", "covariate"].includes(u.to)))
     throw new StudyError(
       "no-results-column",
       `No column is named for a response; the first row must hold headings such as ${
@@ -215,6 +234,7 @@ export function previewImport(study: Study, text: string): ImportPreview {
   const problems: ImportPreview["problems"] = [];
   const matched: ImportPreview["matched"] = [];
   const notes: ImportPreview["notes"] = [];
+  const set: ImportedSetting[] = [];
   const taken = new Set<string>();
   const found = new Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>();
   const ordered = [...study.trials].sort((a, b) => a.order - b.order);
@@ -263,6 +283,20 @@ export function previewImport(study: Study, text: string): ImportPreview {
     uses.forEach((use, i) => {
       const cell = cells[i] ?? "";
       if (use.to === "note" && cell !== "" && cell !== trial.note) notes.push({ trial: trial.id, order: trial.order, after: cell });
+      if ((use.to === "asRun" || use.to === "covariate") && cell !== "") {
+        const factor = study.factors.find((f) => f.id === use.id);
+        const v = use.to === "asRun" && factor ? readSetting(factor, cell, decimal) : (readNumber(cell, decimal) ?? undefined);
+        const to = use.to === "asRun" ? ("asRun" as const) : ("covariates" as const);
+        const before = trial[to]?.[use.id] ?? null;
+        // Set as planned is what a trial says by saying nothing.
+        if (v === undefined)
+          problems.push({
+            row,
+            text: `Row ${row}: “${cell}” is not a ${use.to === "asRun" ? `setting of ${factor?.name ?? use.id}` : "number"}; that cell is left as it was.`,
+          });
+        else if (v !== (before ?? (to === "asRun" ? trial.settings[use.id] : null)))
+          set.push({ trial: trial.id, order: trial.order, to, id: use.id, before, after: v });
+      }
       if (use.to !== "result") return;
       const v = readNumber(cell, decimal);
       const name = study.responses.find((r) => r.id === use.id)?.name ?? use.id;
@@ -281,9 +315,10 @@ export function previewImport(study: Study, text: string): ImportPreview {
     const filled = Array.from(repeats, (v) => v ?? null);
     const after: Result = filled.length === 1 ? filled[0] : filled;
     const before = trial.results[response] ?? null;
-    return JSON.stringify(before) === JSON.stringify(after) ? [] : [{ trial: trial.id, order: trial.order, response, before, after }];
+    // A repeat that is missing at the end has no cell of its own in a sheet.
+    return told(before) === told(after) ? [] : [{ trial: trial.id, order: trial.order, response, before, after }];
   });
-  return { by: byOrder ? "trial number" : "settings", values, notes, matched, problems, ignored, separator, decimal };
+  return { by: byOrder ? "trial number" : "settings", values, settings: set, notes, matched, problems, ignored, separator, decimal };
 }
 
 /** A plan's trials as a run sheet: the ledger's CSV of these trials alone, before they are adopted. */

@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { applyEdits, type Edit, edit, inverseEdits, sameData } from "../study/edit";
 import { parseStudy } from "../study/validate";
@@ -145,5 +146,79 @@ describe("edits", () => {
       expect.objectContaining({ code: "edit-conflict" }),
     );
     expect(() => applyEdits(study, [{ path: ["format"], from: "trialmoor-study", to: "x" }])).toThrow(expect.objectContaining({ code: "bad-edit" }));
+  });
+});
+
+describe("any ledger", () => {
+  const text = fc.string({ unit: fc.constantFrom("a", "Ä", " ", ",", ";", '"', "'", "\t", "=", "+", "-", "@", "0", "."), maxLength: 12 });
+  const value = fc.oneof(
+    fc.constant(null),
+    fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e9, max: 1e9 }).map((v) => v + 0),
+  );
+  it("goes out as CSV and comes back with every result, repeat, as-run setting and note", () =>
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({ y: value, r: fc.array(value, { minLength: 2, maxLength: 2 }), note: text, asRun: fc.option(fc.integer({ min: -9, max: 9 })) }),
+          {
+            minLength: 4,
+            maxLength: 4,
+          },
+        ),
+        (rows) => {
+          const base = plainStudy(2, { responses: [{ id: "y" }, { id: "z" }] });
+          const made = withTrials(base, corners(2));
+          const full = parseStudy({
+            ...made,
+            trials: made.trials.map((t, i) => {
+              const { y, r, note, asRun } = rows[i];
+              return { ...t, results: { y, z: r }, note: note.trim(), ...(asRun === null ? {} : { asRun: { a: asRun / 10 } }) };
+            }),
+          });
+          // Into a ledger that has none of it yet.
+          const back = previewImport(made, ledgerCsv(full));
+          expect(back.problems).toEqual([]);
+          const of = <T extends { trial: string }>(list: T[], id: string): T[] => list.filter((v) => v.trial === id);
+          const ended = (r: unknown): unknown[] => {
+            const list = Array.isArray(r) ? [...r] : [r];
+            while (list.length > 0 && list[list.length - 1] === null) list.pop();
+            return list;
+          };
+          for (const t of full.trials) {
+            const values = of(back.values, t.id);
+            for (const id of ["y", "z"]) expect(ended(values.find((v) => v.response === id)?.after ?? null)).toEqual(ended(t.results[id]));
+            const set = of(back.settings, t.id).map((v) => [v.to, v.id, v.after]);
+            expect(set).toEqual(t.asRun && t.asRun.a !== t.settings.a ? [["asRun", "a", t.asRun.a]] : []);
+          }
+          // The same text into the full ledger changes nothing.
+          expect(previewImport(full, ledgerCsv(full))).toMatchObject({ values: [], settings: [], notes: [], problems: [] });
+        },
+      ),
+      { numRuns: 60 },
+    ));
+});
+
+describe("what was really set and measured, from a sheet", () => {
+  const study = parseStudy({
+    ...plainStudy(2, { covariates: [{ id: "damp", name: "Damp" }] }),
+    waves: [{ id: "w" }],
+    trials: [
+      { id: "t1", wave: "w", settings: { a: -1, b: 1 } },
+      { id: "t2", wave: "w", settings: { a: 1, b: 1 }, asRun: { a: 0.9 } },
+    ],
+  });
+  it("is taken, empty cells left as they were, set as planned left unsaid", () =>
+    expect(previewImport(study, "order,a (as run),damp,y\n1,-1,41.5,\n2,0.8,,3\n")).toMatchObject({
+      settings: [
+        { trial: "t1", to: "covariates", id: "damp", before: null, after: 41.5 },
+        { trial: "t2", to: "asRun", id: "a", before: 0.9, after: 0.8 },
+      ],
+      values: [{ trial: "t2", response: "y", after: 3 }],
+      problems: [],
+    }));
+  it("needs no result beside it; text for a number is said and left", () => {
+    const read = previewImport(study, "order,a (as run)\n1,warm\n2,1\n");
+    expect(read.settings).toMatchObject([{ trial: "t2", before: 0.9, after: 1 }]);
+    expect(read.problems).toEqual([{ row: 2, text: "Row 2: “warm” is not a setting of a; that cell is left as it was." }]);
   });
 });

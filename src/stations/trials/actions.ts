@@ -62,7 +62,11 @@ export function takeImport(study: Study, preview: ImportPreview): Edit[] {
     seen.add(key);
     return true;
   });
-  return [...once, ...preview.notes.map((n) => edit(study, ["trials", n.trial, "note"], n.after))];
+  return [
+    ...once,
+    ...preview.settings.map((s) => edit(study, ["trials", s.trial, s.to, s.id], s.after)),
+    ...preview.notes.map((n) => edit(study, ["trials", n.trial, "note"], n.after)),
+  ];
 }
 
 /** A block without headings, laid from one cell on over the rows as they are shown: said so before it is taken. */
@@ -100,5 +104,5 @@ export function blockPreview(
         values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
     });
   });
-  return { by: "trial number", positional: true, values, notes: [], matched, problems, ignored: [], separator: "\t", decimal: "." };
+  return { by: "trial number", positional: true, values, settings: [], notes: [], matched, problems, ignored: [], separator: "\t", decimal: "." };
 }

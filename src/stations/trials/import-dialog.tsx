@@ -2,6 +2,7 @@
 import { useRef, useState } from "react";
 import { type ImportPreview, previewImport, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";
 import { resultText, takeImport } from "./actions";
 import css from "./trials.module.css";
@@ -28,6 +29,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
       setSentence(error.message);
     }
   };
+  const count = preview ? preview.values.length + preview.settings.length + preview.notes.length : 0;
   const done = (): void => {
     setText("");
     setRead(undefined);
@@ -36,12 +38,11 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
   };
   const take = (): void => {
     if (!preview) return;
-    const refused = commit(takeImport(study, preview), `took ${preview.values.length} results`);
+    const refused = commit(takeImport(study, preview), `took ${count} ${count === 1 ? "value" : "values"}`);
     if (refused) setSentence(refused);
     else done();
   };
-  const count = preview ? preview.values.length + preview.notes.length : 0;
-  const name = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
+  const name = (id: string): string => [...study.responses, ...study.factors, ...study.covariates].find((x) => x.id === id)?.name ?? id;
   return (
     <Modal
       open={open}
@@ -123,7 +124,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
               <thead>
                 <tr>
                   <th>Trial</th>
-                  <th>Response</th>
+                  <th>What</th>
                   <th>Now</th>
                   <th>Then</th>
                 </tr>
@@ -135,6 +136,17 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
                     <td>{name(v.response)}</td>
                     <td className="num quiet">{resultText(v.before) || "·"}</td>
                     <td className="num">{resultText(v.after)}</td>
+                  </tr>
+                ))}
+                {preview.settings.slice(0, 300).map((s) => (
+                  <tr key={`${s.trial}-${s.to}-${s.id}`}>
+                    <td className="num">{s.order}</td>
+                    <td>
+                      {name(s.id)}
+                      {s.to === "asRun" ? ", as run" : ""}
+                    </td>
+                    <td className="num quiet">{s.before === null ? "·" : settingText(s.before)}</td>
+                    <td className="num">{settingText(s.after)}</td>
                   </tr>
                 ))}
                 {preview.notes.map((n) => (

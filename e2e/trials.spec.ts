@@ -75,6 +75,27 @@ test("a sheet in another order is matched by settings, previewed, then taken", a
   expect(study.trials.map((t) => t.results.y ?? null)).toEqual([null, 41, null, 44.5]);
 });
 
+test("what was really set comes in from a sheet, is shown first, and is marked in the ledger", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await page.getByRole("button", { name: "Paste or import" }).click();
+  await page.getByLabel("Text to import").fill("order,Heat (as run),Yield (%)\n1,10.4,41\n2,10,\n3,hot,44\n");
+  const dialog = page.getByRole("dialog");
+  await expect(dialog.getByRole("row", { name: /Heat, as run/ })).toContainText("10.4");
+  await expect(dialog).toContainText("“hot” is not a setting of Heat; that cell is left as it was");
+  await dialog.getByRole("button", { name: "Take 3 values" }).click();
+  await saved(page);
+  const trials = (await stored(page, id)).study.trials.sort((a, b) => a.order - b.order);
+  expect(trials.slice(0, 3).map((t) => [t.asRun ?? null, t.results.y ?? null])).toEqual([
+    [{ heat: 10.4 }, 41],
+    [null, null],
+    [null, 44],
+  ]);
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.trials.every((t) => t.asRun === undefined && (t.results.y ?? null) === null)).toBe(true);
+});
+
 test("a block without headings says where it will go before it is taken; undo takes it back", async ({ page }) => {
   const id = await importStudy(page, planned);
   await visit(page, id, "trials");

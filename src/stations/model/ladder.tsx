@@ -12,7 +12,7 @@ const RUNG = 31;
 /** Rungs drawn above and below those in sight, so that scrolling finds them standing. */
 const SPARE = 2;
 
-/** One bar from the zero line with its interval; ghosts dashed, parents kept for hierarchy hatched. */
+/** One bar from the zero line with its interval; ghosts hollow, parents kept for hierarchy hatched. */
 function Bar({ rung, reach }: { rung: Rung; reach: number }) {
   if (rung.lost || rung.size === null) return <div className={css.bar} />;
   const at = (v: number): number => 50 + (50 * Math.max(-reach, Math.min(reach, v))) / reach;

@@ -1,9 +1,10 @@
 import { resultValue, storedModel } from "../model/data";
+import { scaleOf } from "../model/transform";
 import { tQuantile } from "../numerics/distributions";
 import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
 import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
-import type { Prediction } from "../surface/predict";
+import { backInterval, type Prediction } from "../surface/predict";
 import { limitsOf } from "./desirability";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
@@ -14,14 +15,16 @@ export interface Verdict {
   interval: [number, number] | null;
   /** The same with the variance between waves added, where two or more were run before. */
   withWaves: [number, number] | null;
+  /** Of the results; fitted on another scale, the mean there brought back. */
   mean: number;
   n: number;
+  /** Of the results, on their own scale. */
   s: number | null;
   /** Inside the interval, each response judged at the joint level (Bonferroni). */
   agrees: boolean | null;
   /** The mean keeps the limits of the goal. */
   meetsLimits: boolean | null;
-  /** Distance of the mean from the nearer limit over three standard deviations of single trials, from noise alone. */
+  /** Distance of the mean from the nearer limit over three standard deviations of single trials, from noise alone; null on another scale. */
   ppk: number | null;
 }
 
@@ -80,20 +83,30 @@ export function confirmation(study: Study): Confirmation | undefined {
     const at = trials.every((t) => factors.every((f) => sameSetting(f, settingsAsRun(t)[f.id], settings[f.id]))) ? settings : settingsAsRun(last);
     const said = read.predict(at);
     const m = values.length;
-    const mean = values.reduce((t, v) => t + v, 0) / m;
-    const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - mean) ** 2, 0) / (m - 1)) : null;
+    // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
+    const scale = scaleOf(fit.transform);
+    const onFitted = values.map(scale.forward);
+    if (!onFitted.every(Number.isFinite)) continue;
+    const centre = read.fitted(at);
+    const level = onFitted.reduce((t, z) => t + z, 0) / m;
+    const straight = fit.transform === "none";
+    const mean = straight ? level : scale.back(level);
+    const raw = values.reduce((t, v) => t + v, 0) / m;
+    const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
     const df = Math.min(...read.members.map((q) => q.fit.summary.residualDf));
     const noise = Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
     let interval: Verdict["interval"] = null;
     let withWaves: Verdict["withWaves"] = null;
-    if (df > 0 && said.standardError !== null && fit.transform === "none") {
+    let inside: boolean | null = null;
+    if (df > 0 && said.standardError !== null) {
       const t = tQuantile(1 - alpha / 2, df);
       const half = t * Math.sqrt(said.standardError ** 2 + noise ** 2 / m);
-      interval = [said.mean - half, said.mean + half];
+      interval = backInterval(scale.back, centre - half, centre + half);
+      inside = Math.abs(level - centre) <= half;
       const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
       if (shifts.length > 0) {
         const wide = t * Math.sqrt(said.standardError ** 2 + noise ** 2 / m + waveVariance(shifts));
-        withWaves = [said.mean - wide, said.mean + wide];
+        withWaves = backInterval(scale.back, centre - wide, centre + wide);
       }
     }
     const limits = limitsOf(r.goal);
@@ -106,14 +119,14 @@ export function confirmation(study: Study): Confirmation | undefined {
       mean,
       n: m,
       s,
-      agrees: interval ? mean >= interval[0] && mean <= interval[1] : null,
+      agrees: inside,
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
-      ppk: bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
+      ppk: straight && bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
     });
-    if (interval && (mean < interval[0] || mean > interval[1]))
+    if (inside === false)
       far.push({
         name: r.name,
-        text: `${mean < interval[0] ? "below" : "above"} by ${(Math.abs(mean - said.mean) / noise).toFixed(1)} s`,
+        text: `${mean < said.mean ? "below" : "above"} by ${(Math.abs(level - centre) / noise).toFixed(1)} s`,
         prediction: said,
       });
   }

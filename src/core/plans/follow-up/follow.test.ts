@@ -187,6 +187,26 @@ describe("confirmation", () => {
     expect(v.meetsLimits).toBe(true);
     expect(digits(v.ppk, (18.6 / 3 - 4) / (3 * Math.sqrt(2)))).toBeGreaterThan(11);
   });
+  it("on another scale is judged there and told on its own: the line above as the logarithm of what is measured", () => {
+    const raised = (values: number[]): Study => {
+      const plain = confirmed(values);
+      return parseStudy({
+        ...plain,
+        responses: [{ id: "y", goal: { aim: "raise", low: Math.exp(4), high: Math.exp(9) } }],
+        trials: plain.trials.map((t) => ({ ...t, results: { y: Math.exp(t.results.y as number) } })),
+        models: [{ response: "y", terms: [["a"]], transform: "log" }],
+      });
+    };
+    const [plain] = confirmation(confirmed([5, 6.5, 7.1]))?.verdicts ?? [];
+    const [v] = confirmation(raised([5, 6.5, 7.1]))?.verdicts ?? [];
+    expect(digits(v.predicted, Math.exp(6))).toBeGreaterThan(11);
+    expect(digits(v.interval?.[0], Math.exp(plain.interval?.[0] ?? 0))).toBeGreaterThan(10);
+    expect(digits(v.interval?.[1], Math.exp(plain.interval?.[1] ?? 0))).toBeGreaterThan(10);
+    // The mean of three logarithms brought back: the geometric mean.
+    expect(digits(v.mean, Math.exp(18.6 / 3))).toBeGreaterThan(12);
+    expect([v.agrees, v.meetsLimits, v.ppk]).toEqual([true, true, null]);
+    expect(confirmation(raised([13, 14, 15]))?.agrees).toBe(false);
+  });
   it("that fails says what to suspect; while results are missing there is no verdict", () => {
     const c = confirmation(confirmed([13, 14, 15]));
     expect(c?.agrees).toBe(false);

@@ -196,8 +196,11 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
       else {
         const widths = wishes.responses.flatMap((r) => {
           const p = wishes.predictors.get(r.id)?.predict(chosen.settings);
-          const show = (v: number): string => (r.decimals === undefined ? rounded(v, p?.standardError ?? null) : v.toFixed(r.decimals));
-          return p?.meanInterval ? [`${r.name} ${show(p.meanInterval[0])} to ${withUnit(show(p.meanInterval[1]), r.unit)}`] : [];
+          if (!p?.meanInterval) return [];
+          // A quarter of the interval is about its standard error, whatever scale the response is fitted on.
+          const error = (p.meanInterval[1] - p.meanInterval[0]) / 4;
+          const show = (v: number): string => (r.decimals === undefined ? rounded(v, error) : v.toFixed(r.decimals));
+          return [`${r.name} ${show(p.meanInterval[0])} to ${withUnit(show(p.meanInterval[1]), r.unit)}`];
         });
         const tested = confirmation(study);
         const here = tested && study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === chosen.settings[f.id]);

@@ -4,7 +4,7 @@ import { tQuantile } from "../numerics/distributions";
 import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
 import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
-import { backInterval, type Prediction } from "../surface/predict";
+import { backInterval, type Prediction, type Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
@@ -48,6 +48,43 @@ function waveVariance(coefficients: readonly number[]): number {
   return all.reduce((t, c) => t + c * c, 0) / (all.length - 1);
 }
 
+/** What the mean of some new trials should fall in, on the fitted scale, and brought back. */
+interface Expected {
+  centre: number;
+  half: number;
+  interval: [number, number];
+  /** The same with the variance between waves added. */
+  withWaves: [number, number] | null;
+}
+
+/** ŷ ± t·s·√(d + 1/m) on the scale of the fit; null where nothing is known of the noise. */
+function expected(read: Predictor, at: Settings, m: number, alpha: number): Expected | null {
+  const { fit, members } = read;
+  // An average is as sure as the least sure of its models.
+  const df = Math.min(...members.map((q) => q.fit.summary.residualDf));
+  const { standardError } = read.predict(at);
+  if (df < 1 || standardError === null) return null;
+  const t = tQuantile(1 - alpha / 2, df);
+  const centre = read.fitted(at);
+  const variance = standardError ** 2 + noiseOf(read) ** 2 / m;
+  const around = (half: number): [number, number] => backInterval(scaleOf(fit.transform).back, centre - half, centre + half);
+  const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
+  const half = t * Math.sqrt(variance);
+  return { centre, half, interval: around(half), withWaves: shifts.length > 0 ? around(t * Math.sqrt(variance + waveVariance(shifts))) : null };
+}
+
+/** Standard deviation of single trials on the scale of the fit. */
+const noiseOf = (read: Predictor): number => Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
+
+/**
+ * Where the mean of m trials at some settings should lie, in the response's own unit.
+ *
+ * @param together responses that are judged together (Bonferroni)
+ */
+export function confirmationInterval(study: Study, response: string, at: Settings, m: number, together = 1): [number, number] | null {
+  return expected(presentPredictor(study, response), at, m, (1 - study.confidence) / together)?.interval ?? null;
+}
+
 /**
  * Compares the latest confirmation wave with what the models, which do not use it, say of its settings:
  * ŷ ± t·s·√(d + 1/m) for the mean of m new trials, Bonferroni over responses for the joint verdict.
@@ -87,35 +124,21 @@ export function confirmation(study: Study): Confirmation | undefined {
     const scale = scaleOf(fit.transform);
     const onFitted = values.map(scale.forward);
     if (!onFitted.every(Number.isFinite)) continue;
-    const centre = read.fitted(at);
     const level = onFitted.reduce((t, z) => t + z, 0) / m;
     const straight = fit.transform === "none";
     const mean = straight ? level : scale.back(level);
     const raw = values.reduce((t, v) => t + v, 0) / m;
     const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
-    const df = Math.min(...read.members.map((q) => q.fit.summary.residualDf));
-    const noise = Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
-    let interval: Verdict["interval"] = null;
-    let withWaves: Verdict["withWaves"] = null;
-    let inside: boolean | null = null;
-    if (df > 0 && said.standardError !== null) {
-      const t = tQuantile(1 - alpha / 2, df);
-      const half = t * Math.sqrt(said.standardError ** 2 + noise ** 2 / m);
-      interval = backInterval(scale.back, centre - half, centre + half);
-      inside = Math.abs(level - centre) <= half;
-      const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
-      if (shifts.length > 0) {
-        const wide = t * Math.sqrt(said.standardError ** 2 + noise ** 2 / m + waveVariance(shifts));
-        withWaves = backInterval(scale.back, centre - wide, centre + wide);
-      }
-    }
+    const noise = noiseOf(read);
+    const should = expected(read, at, m, alpha);
+    const inside = should ? Math.abs(level - should.centre) <= should.half : null;
     const limits = limitsOf(r.goal);
     const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);
     out.verdicts.push({
       response: r.id,
       predicted: said.mean,
-      interval,
-      withWaves,
+      interval: should?.interval ?? null,
+      withWaves: should?.withWaves ?? null,
       mean,
       n: m,
       s,
@@ -123,10 +146,10 @@ export function confirmation(study: Study): Confirmation | undefined {
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
       ppk: straight && bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
     });
-    if (inside === false)
+    if (should && inside === false)
       far.push({
         name: r.name,
-        text: `${mean < said.mean ? "below" : "above"} by ${(Math.abs(level - centre) / noise).toFixed(1)} s`,
+        text: `${mean < said.mean ? "below" : "above"} by ${(Math.abs(level - should.centre) / noise).toFixed(1)} s`,
         prediction: said,
       });
   }
@@ -183,10 +206,10 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly { name: string;
  */
 export function confirmationsFor(study: Study, response: string, at: Settings, half: number): number | null {
   const read = presentPredictor(study, response);
-  const { s, residualDf } = read.fit.summary;
-  const said = read.predict(at);
-  if (s === null || residualDf < 1 || said.standardError === null) return null;
-  const t = tQuantile((1 + study.confidence) / 2, residualDf);
-  for (let m = 1; m <= 100; m++) if (t * Math.sqrt(said.standardError ** 2 + s ** 2 / m) <= half) return m;
+  for (let m = 1; m <= 100; m++) {
+    const should = expected(read, at, m, 1 - study.confidence);
+    if (!should) return null;
+    if (should.interval[1] - should.interval[0] <= 2 * half) return m;
+  }
   return null;
 }

@@ -23,7 +23,7 @@ import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
-import { axisName, figure, settingText, valueText } from "@/ui/parts/format";
+import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
 import { colours } from "@/ui/theme/theme";
 import css from "./report.module.css";
@@ -350,11 +350,12 @@ export function ReportStation() {
                   const f = fittedOf(study, r.id);
                   if (!f.ok) return null;
                   const p = f.fitted.predictor.predict(setpoint.settings);
-                  const span = (i: [number, number] | null): string => (i ? i.map((v) => valueText(r, v, p.standardError)).join(" to ") : "–");
+                  const error = ownError(p, f.fitted.fit.transform);
+                  const span = (i: [number, number] | null): string => (i ? i.map((v) => valueText(r, v, error)).join(" to ") : "–");
                   return (
                     <tr key={r.id}>
                       <td>{axisName(r.name, r.unit)}</td>
-                      <td data-n>{valueText(r, p.mean, p.standardError)}</td>
+                      <td data-n>{valueText(r, p.mean, error)}</td>
                       <td data-n>{span(p.meanInterval)}</td>
                       <td data-n>{span(p.trialInterval)}</td>
                       <td className="bracken">{p.extrapolates ? "outside what trials cover" : p.breaksBounds ? "passes a physical bound" : ""}</td>

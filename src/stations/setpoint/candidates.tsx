@@ -13,7 +13,7 @@ import {
   type Wishes,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { percent, settingText, valueText } from "@/ui/parts/format";
+import { ownError, percent, settingText, valueText } from "@/ui/parts/format";
 import css from "./setpoint.module.css";
 
 /** More figures than this, and candidates stand side by side as columns. */
@@ -59,9 +59,13 @@ export function Candidates({
   const nearest = bestTrial(wishes);
   const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
   const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
+  const errorAt = (r: Response, at: Settings): number | null => {
+    const read = wishes.predictors.get(r.id);
+    return read ? ownError(read.predict(at), read.fit.transform) : null;
+  };
   const promised = (c: Candidate, r: Response): Cell => {
     const p = c.responses[r.id];
-    const error = wishes.predictors.get(r.id)?.predict(c.settings).standardError ?? null;
+    const error = errorAt(r, c.settings);
     const h = half(p.meanInterval);
     return {
       text: (
@@ -125,7 +129,7 @@ export function Candidates({
       cells: [
         ...factors.map((f) => ({ text: settingText(settings[f.id]) })),
         ...wishes.responses.map((r) => ({
-          text: valueText(r, wishes.predictors.get(r.id)?.value(settings) ?? 0, wishes.predictors.get(r.id)?.predict(settings).standardError ?? null),
+          text: valueText(r, wishes.predictors.get(r.id)?.value(settings) ?? 0, errorAt(r, settings)),
         })),
         { text: nearest.overall.toFixed(3) },
         { text: "–" },

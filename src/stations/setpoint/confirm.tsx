@@ -5,6 +5,7 @@ import {
   additions,
   adoptPlan,
   confirmation,
+  confirmationInterval,
   confirmationsFor,
   edit,
   followUp,
@@ -13,31 +14,13 @@ import {
   type Study,
   StudyError,
   storedModel,
-  tQuantile,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { axisName, settingText, valueText } from "@/ui/parts/format";
+import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import css from "./setpoint.module.css";
 
 const MOST = 50;
-
-/** Half the width of the interval that the mean of m new trials should fall in, all responses judged together. */
-function halfWidth(
-  study: Study,
-  response: string,
-  at: Settings,
-  m: number,
-  together: number,
-): { mean: number; half: number | null; error: number | null } {
-  const read = presentPredictor(study, response);
-  const said = read.predict(at);
-  const { s, residualDf } = read.fit.summary;
-  if (s === null || residualDf < 1 || said.standardError === null || read.fit.transform !== "none")
-    return { mean: said.mean, half: null, error: said.standardError };
-  const t = tQuantile(1 - (1 - study.confidence) / together / 2, residualDf);
-  return { mean: said.mean, half: t * Math.sqrt(said.standardError ** 2 + s ** 2 / m), error: said.standardError };
-}
 
 /** How many trials confirm the setpoint, and the wave that runs them. */
 function PlanConfirmation({ study, settings }: { study: Study; settings: Settings }) {
@@ -50,7 +33,16 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const n = Number(text);
   const fine = Number.isInteger(n) && n >= 1 && n <= MOST;
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
-  const rows = modelled.map((r) => ({ r, ...halfWidth(study, r.id, settings, fine ? n : 3, modelled.length) }));
+  const rows = modelled.map((r) => {
+    const read = presentPredictor(study, r.id);
+    const said = read.predict(settings);
+    return {
+      r,
+      mean: said.mean,
+      error: ownError(said, read.fit.transform),
+      interval: confirmationInterval(study, r.id, settings, fine ? n : 3, modelled.length),
+    };
+  });
   const plan = (): void => {
     try {
       const { plan: wave, purpose } = followUp(study, { kind: "confirm", trials: n });
@@ -81,12 +73,12 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
           </tr>
         </thead>
         <tbody>
-          {rows.map(({ r, mean, half, error }) => (
+          {rows.map(({ r, mean, interval, error }) => (
             <tr key={r.id}>
               <td>{axisName(r.name, r.unit)}</td>
               <td className="num">{valueText(r, mean, error)}</td>
               <td className="num">
-                {half === null ? "not told: no noise to judge by" : `${valueText(r, mean - half, error)} to ${valueText(r, mean + half, error)}`}
+                {interval === null ? "not told: no noise to judge by" : interval.map((v) => valueText(r, v, error)).join(" to ")}
               </td>
             </tr>
           ))}
@@ -107,7 +99,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
         <button type="button" className="btn main" disabled={!fine} onClick={plan}>
           Plan the confirmation
         </button>
-        {rows.some((r) => r.half !== null) && (
+        {rows.some((r) => r.interval !== null) && (
           <label className="row small quiet" style={{ gap: 6 }}>
             as many as bring{" "}
             <select

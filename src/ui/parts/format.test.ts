@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { axisName, clip, percent, pShort, settingText, valueText } from "./format";
+import { axisName, clip, ownError, percent, pShort, settingText, valueText } from "./format";
 
 describe("figures as they are shown", () => {
   // Two to three significant figures of the standard error decide the decimals.
@@ -43,5 +43,13 @@ describe("figures as they are shown", () => {
     expect([percent(0.4567), percent(0.4567, 1), percent(0)]).toEqual(["46 %", "45.7 %", "0 %"]);
     expect([clip("Detergent", 9), clip("Bowl temperature", 9), clip("ab", 1)]).toEqual(["Detergent", "Bowl tem…", "a…"]);
     expect([axisName("Feed", "kg/h"), axisName("Whiteness", undefined)]).toEqual(["Feed, kg/h", "Whiteness"]);
+  });
+});
+
+describe("the error that decides decimals", () => {
+  it("is the standard error, or on another scale a quarter of the interval that was brought back", () => {
+    expect(ownError({ standardError: 0.02, meanInterval: [1, 3] }, "none")).toBe(0.02);
+    expect(ownError({ standardError: 0.02, meanInterval: [100, 140] }, "log")).toBe(10);
+    expect(ownError({ standardError: null, meanInterval: null }, { power: -1 })).toBeNull();
   });
 });

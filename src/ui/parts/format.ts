@@ -1,4 +1,4 @@
-import { figure, type Response, rounded, withUnit } from "@/core";
+import { figure, type Prediction, type Response, rounded, type Transform, withUnit } from "@/core";
 
 export { figure, rounded, withUnit };
 
@@ -12,6 +12,15 @@ export function valueText(response: Pick<Response, "decimals"> | undefined, valu
   }
   if (response?.decimals !== undefined) return value.toFixed(response.decimals).replace("-", "−");
   return figure(value, 3);
+}
+
+/**
+ * How far off a predicted mean may be, in the response's own unit: its standard error, or on another scale, where that
+ * has another unit, a quarter of its interval.
+ */
+export function ownError({ standardError, meanInterval }: Pick<Prediction, "standardError" | "meanInterval">, transform: Transform): number | null {
+  if (transform === "none") return standardError;
+  return meanInterval ? (meanInterval[1] - meanInterval[0]) / 4 : null;
 }
 
 /** A setting without the noise of binary fractions. */

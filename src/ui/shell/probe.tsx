@@ -19,7 +19,7 @@ import {
 import { type Fitted, fittedOf } from "../desk/derive";
 import { useDesk } from "../desk/store";
 import { DraftField } from "../parts/draft";
-import { settingText, valueText, withUnit } from "../parts/format";
+import { ownError, settingText, valueText, withUnit } from "../parts/format";
 import { colours } from "../theme/theme";
 import css from "./shell.module.css";
 
@@ -300,16 +300,14 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
             <>
               <div>
                 <span style={{ whiteSpace: "nowrap" }}>
-                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>
-                    {valueText(response, p.mean, fitted.fit.transform === "none" ? p.standardError : null)}
-                  </span>{" "}
+                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, ownError(p, fitted.fit.transform))}</span>{" "}
                   <span className="quiet small">{response.unit}</span>
                 </span>
                 {p.meanInterval && p.trialInterval && (
                   <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
-                    mean {p.meanInterval.map((v) => valueText(response, v, p.standardError)).join("–")}
+                    mean {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
                     <br />
-                    one trial {p.trialInterval.map((v) => valueText(response, v, p.standardError)).join("–")}
+                    one trial {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
                   </div>
                 )}
               </div>
@@ -334,6 +332,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
               .map((r) => {
                 const other = results.get(r.id);
                 const q = other?.ok ? other.fitted.predictor.predict(probe) : undefined;
+                const error = other?.ok && q ? ownError(q, other.fitted.fit.transform) : null;
                 const half = q?.meanInterval ? (q.meanInterval[1] - q.meanInterval[0]) / 2 : null;
                 return (
                   <tr key={r.id}>
@@ -343,8 +342,8 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
                       </button>
                     </td>
                     <td className="num">
-                      {q ? valueText(r, q.mean, q.standardError) : "–"}{" "}
-                      <span className="quiet">{half !== null && q ? `±${valueText(r, half, q.standardError)}` : ""}</span>
+                      {q ? valueText(r, q.mean, error) : "–"}{" "}
+                      <span className="quiet">{half !== null && q ? `±${valueText(r, half, error)}` : ""}</span>
                     </td>
                   </tr>
                 );
@@ -359,7 +358,9 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
             <button type="button" className="link" onClick={() => setProbe(s)}>
               pin {i + 1}
             </button>
-            <span className="grow num">{q && response ? withUnit(valueText(response, q.mean, q.standardError), response.unit) : ""}</span>
+            <span className="grow num">
+              {q && response && fitted ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.transform)), response.unit) : ""}
+            </span>
             <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => unpin(i)}>
               remove
             </button>

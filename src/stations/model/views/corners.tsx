@@ -2,7 +2,7 @@
 import { useMemo, useState } from "react";
 import { activeFactors, allowed, type Factor, isNumeric, rangeOf, type Setting, type Settings, settingsAsRun } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { axisName, clip, settingText, valueText } from "@/ui/parts/format";
+import { axisName, clip, ownError, settingText, valueText } from "@/ui/parts/format";
 import { colours, ramp } from "@/ui/theme/theme";
 import type { ViewProps } from "./view";
 
@@ -165,7 +165,7 @@ export function CornersView({ study, fitted }: ViewProps) {
               tabIndex={0}
               style={{ cursor: "pointer" }}
               opacity={c.open ? 1 : 0.45}
-              aria-label={`Move the probe to ${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}: ${valueText(response, c.said.mean, c.said.standardError)}`}
+              aria-label={`Move the probe to ${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}: ${valueText(response, c.said.mean, ownError(c.said, fitted.fit.transform))}`}
               onClick={() => setProbe(c.settings)}
               onKeyDown={(e) => {
                 if (e.key === "Enter" || e.key === " ") {
@@ -179,7 +179,7 @@ export function CornersView({ study, fitted }: ViewProps) {
               <rect x="-46" y="-18" width="92" height="36" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
               <rect x="-46" y="-18" width="8" height="36" rx="3" fill={shade(c.said.mean)} />
               <text x="4" y={c.mean === undefined ? 5 : -2} textAnchor="middle" fontSize="13" className="num" fontWeight="600" fill={colours.ink}>
-                {valueText(response, c.said.mean, fitted.fit.transform === "none" ? c.said.standardError : null)}
+                {valueText(response, c.said.mean, ownError(c.said, fitted.fit.transform))}
               </text>
               {c.mean !== undefined && (
                 <text x="4" y="12" textAnchor="middle" fontSize="10.500" className="num" fill={colours.quiet}>

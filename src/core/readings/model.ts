@@ -3,6 +3,7 @@ import { pText, runChecks } from "../model/checks";
 import { unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
+import { scaleOf } from "../model/transform";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
@@ -44,7 +45,7 @@ function together(study: Study, fit: Fit, term: Term): string | undefined {
   const [low, high] = rangeOf(mover);
   const ends: (number | string)[] = isNumeric(other) ? rangeOf(other) : [other.levels[0], other.levels[other.levels.length - 1]];
   const change = ends.map((e) => read.value({ ...base, [other.id]: e, [mover.id]: high }) - read.value({ ...base, [other.id]: e, [mover.id]: low }));
-  const error = fit.summary.s;
+  const error = fit.transform === "none" ? fit.summary.s : null;
   const at = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
   return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${at(ends[0])} but by ${rounded(change[1], error)} at ${at(ends[1])}`;
 }
@@ -92,7 +93,7 @@ function drivers(study: Study, fit: Fit, active: readonly Rung[], unit: string |
     out.push({
       id: `bend-${square.key}`,
       kind: "finding",
-      text: `${nameOf(study, square.term[0])} bends: its edges lie ${rounded(Math.abs(square.size ?? 0), fit.summary.s)} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], fit.summary.s)} to ${rounded(square.interval[1], fit.summary.s)})` : ""}.`,
+      text: `${nameOf(study, square.term[0])} bends: its edges lie ${rounded(Math.abs(square.size ?? 0), fit.summary.s)}${unit ? ` ${unit}` : ""} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], fit.summary.s)} to ${rounded(square.interval[1], fit.summary.s)})` : ""}.`,
       evidence: "ladder",
       weight: WEIGHTS.drivers - 4,
       about: square.key,
@@ -171,7 +172,8 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   const alpha = 1 - study.confidence;
   const response = study.responses.find((r) => r.id === fit.response);
   const name = response?.name ?? fit.response;
-  const unit = fit.transform === "none" ? response?.unit : undefined;
+  // What stands behind every size: the response's unit, or the scale it is fitted on.
+  const unit = fit.transform === "none" ? response?.unit : `on the ${scaleOf(fit.transform).name} scale`;
   const { rungs } = effectLadder(study, fit);
   const active = rungs.filter((r) => r.inModel && r.p !== null && r.p < alpha);
   const out: Reading[] = [];

@@ -572,3 +572,16 @@ describe("a path of steepest ascent", () => {
     () => trialsReadings(path([5, 6, 7, 6.5])),
   );
 });
+
+describe("sizes say which scale they are on", () => {
+  it("the response's unit as it is measured, the scale where it is fitted on another", () => {
+    const settings = corners(2).flatMap((c) => [c, c]);
+    const y = settings.map((s, i) => Math.exp(2 + 0.8 * (s.a as number) + (i % 2 ? 0.02 : -0.02)));
+    const study = withTrials(plainStudy(2, { responses: [{ id: "y", name: "Yield", unit: "kg" }] }), settings, y);
+    const text = (transform: "none" | "log"): string =>
+      modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]], transform })).find((r) => r.id === "drivers")?.text ?? "";
+    expect(text("none")).toMatch(/ kg from low to high/);
+    // ln y changes by 1.6 from low to high.
+    expect(text("log")).toMatch(/1\.60* on the log scale from low to high/);
+  });
+});

@@ -180,6 +180,9 @@ export function EffectLadder({
   const reach =
     Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
   const x = linear([-reach, reach], [0, 100]);
+  // Zero and the ends where there is no room for more.
+  const ticks = x.ticks(3);
+  const marks = ticks.length > 3 ? [ticks[0], 0, ticks[ticks.length - 1]] : ticks;
   const onKey = (e: KeyboardEvent): void => {
     const i = place;
     if (e.key === "ArrowDown" || e.key === "ArrowUp") {
@@ -220,7 +223,7 @@ export function EffectLadder({
         </span>
       </div>
       <div className={css.axis} style={{ marginLeft: "calc((100% - 9px) * 0.44 + 9px)" }} aria-hidden="true">
-        {x.ticks(3).map((t) => (
+        {marks.map((t) => (
           <span key={t} className="num quiet" style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}>
             {t > 0 ? `+${figure(t)}` : figure(t)}
           </span>

@@ -14,6 +14,7 @@ import {
   reduceModel,
   type Study,
   StudyError,
+  scaleOf,
   spreadCells,
   storedModel,
   type Term,
@@ -212,7 +213,10 @@ export function ModelStation() {
     if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabet, term)}`);
   };
   const s = fitted?.fit.summary;
-  const unit = fitted?.fit.transform === "none" ? (response.unit ?? "") : "";
+  const transform = fitted?.fit.transform ?? "none";
+  const unit = transform === "none" ? (response.unit ?? "") : "";
+  // On another scale sizes are in that scale's units, which have no name of their own.
+  const sizeUnit = transform === "none" ? (response.unit ?? "") : `${scaleOf(transform).name} scale`;
   return (
     <StationFrame
       name="Model"
@@ -303,7 +307,7 @@ export function ModelStation() {
           <div className={css.left}>
             <div className="row" style={{ marginBottom: 2 }}>
               <strong className="grow" style={{ fontSize: 13.5 }}>
-                Change in {axisName(response.name, unit || undefined)}, low to high
+                Change in {axisName(response.name, sizeUnit || undefined)}, low to high
                 <span className="quiet" style={{ fontWeight: 400 }}>
                   {" "}
                   (squares: centre to edge)
@@ -311,7 +315,7 @@ export function ModelStation() {
               </strong>
               <Reduce run={reduce} />
             </div>
-            <EffectLadder study={study} fitted={fitted} unit={unit} toggle={toggle} marked={marked} />
+            <EffectLadder study={study} fitted={fitted} unit={sizeUnit} toggle={toggle} marked={marked} />
             {note && (
               <p className="small bracken" role="status" style={{ padding: "4px 0" }}>
                 {note}

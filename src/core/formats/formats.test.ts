@@ -140,6 +140,15 @@ describe("edits", () => {
     expect([after.title, after.factors.map((f) => f.id), after.trials.map((t) => t.id)]).toEqual(["new", ["b", "a"], ["t1", "t2", "t4"]]);
     expect(sameData(parseStudy(applyEdits(after, inverseEdits(study, edits))), study)).toBe(true);
   });
+  it("a setting as it was run, taken back, leaves no trace", () => {
+    const made = edit(study, ["trials", "t1", "asRun", "a"], 0.9);
+    const entered = applyEdits(study, [made]);
+    expect(entered.trials[0].asRun).toEqual({ a: 0.9 });
+    expect(applyEdits(entered, inverseEdits(study, [made]))).toEqual(study);
+    // Results stay a bag, empty or not.
+    const cleared = parseStudy(applyEdits(study, [edit(study, ["trials", "t1", "results", "y"], null)]));
+    expect(cleared.trials[0].results).toEqual({});
+  });
   it("refuse what changed elsewhere and places that are none", () => {
     expect(() => applyEdits(study, [{ path: ["title"], from: "other", to: "x" }])).toThrow(expect.objectContaining({ code: "edit-conflict" }));
     expect(() => applyEdits(study, [{ path: ["trials", "t9", "note"], from: null, to: "x" }])).toThrow(

@@ -56,7 +56,9 @@ function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
   const [head, ...rest] = path;
   const copy = { ...thing };
   const value = rest.length === 0 ? to : withValue((copy[head] as Bag | undefined) ?? {}, rest, to);
-  if (value === null || value === undefined) delete copy[head];
+  // A bag that its last cell left (as-run settings, covariates) is as if it had never been.
+  const emptied = rest.length > 0 && to === null && Object.keys(value as Bag).length === 0;
+  if (value === null || value === undefined || emptied) delete copy[head];
   else copy[head] = value;
   return copy;
 }

@@ -318,12 +318,26 @@ export function leastSquares(x: Matrix, y: ArrayLike<number>): LeastSquares {
 /** x′Mx for a symmetric M. */
 export function quadraticForm(m: Matrix, x: ArrayLike<number>): number {
   const p = m.cols;
+  const { data } = m;
   let total = 0;
   for (let i = 0; i < p; i++) {
-    if (x[i] === 0) continue;
-    let row = 0.5 * m.data[i * p + i] * x[i];
-    for (let j = i + 1; j < p; j++) row += m.data[i * p + j] * x[j];
-    total += 2 * x[i] * row;
+    const xi = x[i];
+    if (xi === 0) continue;
+    const row = i * p;
+    // Four sums side by side: one alone would wait for itself at every addition.
+    let a = 0.5 * data[row + i] * xi;
+    let b = 0;
+    let c = 0;
+    let d = 0;
+    let j = i + 1;
+    for (; j + 3 < p; j += 4) {
+      a += data[row + j] * x[j];
+      b += data[row + j + 1] * x[j + 1];
+      c += data[row + j + 2] * x[j + 2];
+      d += data[row + j + 3] * x[j + 3];
+    }
+    for (; j < p; j++) a += data[row + j] * x[j];
+    total += 2 * xi * (a + b + (c + d));
   }
   return total;
 }

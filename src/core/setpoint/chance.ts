@@ -115,6 +115,18 @@ function factorInto(m: Float64Array, l: Float64Array, k: number): boolean {
 
 /** Noise draws at each draw of settings and models: moving the settings is what costs. */
 const CLUSTER = 4;
+/** Shifts of the settings' lattice, between which the standard error is taken. */
+const SHIFTS = 25;
+
+/**
+ * Steps of a lattice that fills the unit cube of so many dimensions evenly from the first point on: powers of the
+ * root of gᵏ⁺¹ = g + 1 (Roberts 2018, after Kronecker).
+ */
+function latticeSteps(dimensions: number): Float64Array {
+  let g = 2;
+  for (let i = 0; i < 60; i++) g = (1 + g) ** (1 / (dimensions + 1));
+  return Float64Array.from({ length: dimensions }, (_, j) => g ** -(j + 1));
+}
 
 /** One response as the draws see it. */
 interface Drawn {
@@ -132,7 +144,7 @@ interface Drawn {
 /**
  * Draws one future trial many times: settings uniform within ± tolerance, a model by its weight where models are
  * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ², both correlated between responses as the
- * residuals are. Each draw of settings serves four draws of noise, which the standard error knows. Yields now and then.
+ * residuals are. Each draw of settings serves four draws of noise. Yields now and then.
  */
 export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOptions): Generator<number, Chance, void> {
   const absent: Chance = { together: null, standardError: null, independent: null, each: null };
@@ -235,19 +247,27 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   const each = new Float64Array(k);
   let hits = 0;
   let hitsAlone = 0;
-  let squares = 0;
-  const clusters = Math.max(1, Math.round(options.draws / CLUSTER));
+  // Settings, and which model is used, stand on a lattice that is shifted at random several times over (Cranley &
+  // Patterson 1976): each draw is uniform, and together they cover the tolerances more evenly than draws of their own.
+  const perShift = Math.max(1, Math.round(options.draws / CLUSTER / SHIFTS));
+  const clusters = perShift * SHIFTS;
+  const steps = latticeSteps(wobbling.length + (choosing ? k : 0));
+  const shift = new Float64Array(steps.length);
+  const byShift = new Float64Array(SHIFTS);
   let lastYield = Date.now();
   for (let c = 0; c < clusters; c++) {
+    const n = c % perShift;
+    if (n === 0) for (let w = 0; w < shift.length; w++) shift[w] = random.uniform();
+    const even = (w: number): number => (shift[w] + n * steps[w]) % 1;
     if (choosing)
       for (let i = 0; i < k; i++) {
-        const u = random.uniform() * of[i].upTo[of[i].upTo.length - 1];
+        const u = even(wobbling.length + i) * of[i].upTo[of[i].upTo.length - 1];
         let a = 0;
         while (a < of[i].upTo.length - 1 && of[i].upTo[a] <= u) a++;
         pick[i] = a;
       }
     if (wobbling.length > 0) {
-      for (let w = 0; w < wobbling.length; w++) moved[w] = middles[w] + (2 * random.uniform() - 1) * reach[w];
+      for (let w = 0; w < wobbling.length; w++) moved[w] = middles[w] + (2 * even(w) - 1) * reach[w];
       for (let i = 0; i < k; i++) if (twin[i] === i) vary[i][pick[i]](moved, rows[i][pick[i]]);
     }
     if (choosing || wobbling.length > 0) prepare();
@@ -273,7 +293,7 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
       if (goodAlone) hitsAlone++;
     }
     hits += here;
-    squares += here * here;
+    byShift[Math.floor(c / perShift)] += here / (perShift * CLUSTER);
     if ((c & 255) === 0 && Date.now() - lastYield > 40) {
       lastYield = Date.now();
       yield c / clusters;
@@ -281,12 +301,13 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   }
   const draws = clusters * CLUSTER;
   const together = hits / draws;
-  // Between clusters of draws, which share their settings.
-  const between = clusters > 1 ? (squares - hits ** 2 / clusters) / (clusters - 1) : 0;
+  // Draws of noise alone are independent; those that share a shift of the lattice are told by how shifts differ.
+  const variance =
+    steps.length > 0 ? byShift.reduce((t, v) => t + (v - together) ** 2, 0) / (SHIFTS - 1) / SHIFTS : (together * (1 - together)) / draws;
   return {
     together,
     // At 0 or 1 the one-sided bound of Wilson (1927).
-    standardError: together > 0 && together < 1 && between > 0 ? Math.sqrt(between / clusters) / CLUSTER : 1 / (draws + 1),
+    standardError: together > 0 && together < 1 && variance > 0 ? Math.sqrt(variance) : 1 / (draws + 1),
     independent: hitsAlone / draws,
     each: Object.fromEntries(responses.map((r, i) => [r.id, each[i] / draws])),
   };

@@ -342,7 +342,7 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     ]);
   // A flat top may have been reached from a settable point alone.
   const exactly = settable[0].score > distinct[0].score ? ascend(wishes, numeric, settable[0]) : distinct[0];
-  const draws = options.draws ?? 110_000;
+  const draws = options.draws ?? 112_000;
   const describeWithChance = function* (place: Place, done: number, count: number): Generator<SearchProgress, Candidate, void> {
     const drawing = chanceOf(wishes, place.settings, { draws: count, seed });
     for (;;) {

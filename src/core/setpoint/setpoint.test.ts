@@ -263,3 +263,26 @@ describe("the best settable point against every settable point there is", () => 
     expect(settable.settings).toEqual({ a: -0.4, b: 1 });
   });
 });
+
+describe("the standard error of a chance", () => {
+  it("is what seeds differ by, and half what draws of their own would give where setting errors rule", () => {
+    // One response, noise far below what a setting error of ±0.4 does: the chance is the share of settings above 0.5.
+    const study = exactStudy(2, [{ goal: { aim: "raise", low: 0.5, high: 2 }, of: ([a, b]) => a + b }], {
+      factors: ["a", "b"].map((id) => ({ id, kind: "continuous" as const, low: -1, high: 1, tolerance: 0.4 })),
+    });
+    const trials = study.trials.map((t, i) => ({ ...t, results: { y0: (t.results.y0 as number) + (i % 2 ? 1e-3 : -1e-3) } }));
+    const wishes = wishesOf({ ...study, trials });
+    const runs = Array.from({ length: 40 }, (_, i) => finish(chanceOf(wishes, { a: 0.25, b: 0.25 }, { draws: 4000, seed: i + 1 })));
+    const chances = runs.map((r) => r.together as number);
+    const mean = chances.reduce((t, c) => t + c, 0) / chances.length;
+    const spread = Math.sqrt(chances.reduce((t, c) => t + (c - mean) ** 2, 0) / (chances.length - 1));
+    const told = Math.sqrt(runs.reduce((t, r) => t + (r.standardError as number) ** 2, 0) / runs.length);
+    // By symmetry one half.
+    expect(Math.abs(mean - 0.5)).toBeLessThan((4 * told) / Math.sqrt(chances.length) + 0.002);
+    // A standard deviation of forty values is within a third of its own with all but certainty.
+    expect(spread / told).toBeGreaterThan(0.67);
+    expect(spread / told).toBeLessThan(1.5);
+    // A thousand settings of their own, four draws at each: √(0.25/1000).
+    expect(told).toBeLessThan(0.6 * Math.sqrt(0.25 / 1000));
+  });
+});

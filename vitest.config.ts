@@ -3,5 +3,5 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
-  test: { include: ["src/**/*.test.ts"], testTimeout: 20_000 },
+  test: { include: ["src/**/*.test.ts"], setupFiles: ["src/core/testing/setup.ts"], testTimeout: 20_000 },
 });

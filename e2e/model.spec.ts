@@ -255,3 +255,32 @@ test("the ladder draws the rungs in sight and reaches the last of a hundred and 
   await expect(ladder.locator('[aria-posinset="1"]')).toBeInViewport();
   expect(await axe(page)).toEqual([]);
 });
+
+test("waves go out of the model and come back by a switch", async ({ page }) => {
+  const id = await openExample(page);
+  await visit(page, id, "model");
+  const before = (await page.getByTestId("summary").textContent()) ?? "";
+  const waves = page.getByLabel("2 waves apart");
+  await expect(waves).toBeChecked();
+  await waves.focus();
+  await page.keyboard.press("Space");
+  await expect(waves).not.toBeChecked();
+  await expect(page.getByTestId("summary")).not.toHaveText(before);
+  await saved(page);
+  expect((await stored(page, id)).study.models[0]).toMatchObject({ response: "grease", block: false });
+  await waves.click();
+  await expect(page.getByTestId("summary")).toHaveText(before);
+});
+
+for (const width of [1024, 1190])
+  test(`at ${width} px the views stand below the ladder at a height of their own, nothing is wider than the window`, async ({ page }) => {
+    const id = await openExample(page);
+    await page.setViewportSize({ width, height: 768 });
+    await visit(page, id, "model");
+    for (const view of ["Map", "Table", "Rivals"]) {
+      await page.getByRole("tab", { name: view }).click();
+      const box = await page.getByRole("tabpanel", { name: view }).boundingBox();
+      expect(box?.height).toBeGreaterThan(380);
+    }
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(width);
+  });

@@ -113,6 +113,41 @@ test("own plans: a composite at its own distance; what cannot be made says why a
   await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("no orthogonal blocks");
 });
 
+test("a plan of one's own follows the heading: centre points, replicates, blocks, seed; what is adopted is what it says", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(5), responses });
+  await visit(page, id, "plan");
+  await expect(points(page).first()).toBeVisible();
+  await page.getByRole("button", { name: "Own plan" }).click();
+  await page.getByLabel("Plan family").selectOption("fraction");
+  await page.getByLabel("generators").fill("E=ABC");
+  await page.getByRole("button", { name: "Put it in the chart" }).click();
+  await page.keyboard.press("Escape");
+  const own = page.locator('[data-adopt^="own fraction"]');
+  const head = page.locator("div").filter({ has: own }).last();
+  await expect(head).toContainText("+ 3");
+  const count = async (label: string, value: string): Promise<void> => {
+    const field = page.getByLabel(label, { exact: true });
+    await field.fill(value);
+    await field.press("Enter");
+  };
+  await count("centre points", "2");
+  await expect(head).toContainText("+ 2");
+  await expect(page.locator('[data-plan^="own fraction"]')).toContainText("18 trials");
+  await count("replicates", "2");
+  await count("blocks", "2");
+  await count("seed", "9");
+  await expect(head).toContainText("× 2");
+  await expect(own).toBeVisible();
+  await own.click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const { study } = await stored(page, id);
+  // 16 corners twice and two centre points, in two blocks, on the seed of the heading.
+  expect(study.trials).toHaveLength(34);
+  expect(study.waves).toHaveLength(2);
+  expect(study.waves[0].plan.seed).toBe(9);
+});
+
 test("a plan is kept under a name, outlives a reload, goes out as CSV, and is let go", async ({ page }) => {
   const id = await importStudy(page, { factors: factors(5), responses });
   await visit(page, id, "plan");

@@ -123,3 +123,26 @@ test("what is measured and not set is named here, written down under Trials, and
   await expect(page.getByRole("option", { name: /^Hall humidity.*in the model/ })).toBeVisible();
   await saved(page);
 });
+
+test("pasted aims: common words are understood, others keep their row and say which are; an aim without limits asks for them", async ({ page }) => {
+  const id = await importStudy(page, {});
+  await visit(page, id, "question");
+  await page.getByLabel("New response name").evaluate((el) => {
+    const data = new DataTransfer();
+    data.setData("text", "Gloss\t\tmaximise\t60\t80\nFeel\t\tbest\nHaze\t%\tlower");
+    el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(page.getByLabel("Gloss limits")).toHaveValue("60 to 80");
+  const alert = page.locator("#responses").getByRole("alert");
+  await expect(alert).toContainText("Row 2 (Feel): “best” is not an aim; raise, lower, hit, within and watch are understood");
+  await expect(alert).toContainText("Row 3 (Haze): its aim, lower, has no limits yet");
+  await expect(page.getByLabel("Haze aim")).toHaveValue("lower");
+  await page.getByLabel("Haze limits").fill("9 to 4");
+  await page.getByLabel("Haze limits").press("Enter");
+  await saved(page);
+  expect((await stored(page, id)).study.responses).toMatchObject([
+    { name: "Gloss", goal: { aim: "raise", low: 60, high: 80 } },
+    { name: "Feel", goal: { aim: "watch" } },
+    { name: "Haze", goal: { aim: "lower", low: 4, high: 9 } },
+  ]);
+});

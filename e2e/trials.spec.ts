@@ -163,3 +163,18 @@ test("a thousand trials scroll without blank rows", async ({ page }) => {
   }
   await expect(page.locator('[data-trial="1000"]')).toBeVisible();
 });
+
+test("identical headings are refused with the way out, what was pasted stays; headings apart are read as repeats", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await page.getByRole("button", { name: /Paste or import/ }).click();
+  const box = page.getByLabel("Text to import");
+  await box.fill("order\ty\ty\n1\t40\t42\n");
+  await expect(page.getByRole("dialog").getByRole("alert")).toContainText("stands twice (columns 2 and 3)");
+  await expect(box).toHaveValue("order\ty\ty\n1\t40\t42\n");
+  await box.fill("order\ty.1\ty.2\twho\n1\t40\t42\tA\n");
+  await expect(page.getByRole("dialog")).toContainText("left aside: who");
+  await page.getByRole("button", { name: "Take 1 value" }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.trials.find((t) => t.order === 1)?.results.y).toEqual([40, 42]);
+});

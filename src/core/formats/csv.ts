@@ -157,6 +157,52 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
   });
 }
 
+/** Where a column's cells would go; two columns of one target would overwrite each other. */
+const targetOf = (use: ColumnUse): string | undefined =>
+  use.to === "ignored"
+    ? undefined
+    : use.to === "result"
+      ? `result ${use.id} ${Math.max(1, use.repeat)}`
+      : "id" in use
+        ? `${use.to} ${use.id}`
+        : use.to;
+
+/**
+ * Refuses two columns that would be written to the same place, as identical headings are.
+ * @throws StudyError `same-heading`, naming both columns and the way out
+ */
+function refuseSameHeadings(study: Study, header: readonly string[], uses: readonly ColumnUse[]): void {
+  const first = new Map<string, number>();
+  for (const [i, use] of uses.entries()) {
+    const target = targetOf(use);
+    if (target === undefined) continue;
+    const before = first.get(target);
+    if (before === undefined) {
+      first.set(target, i);
+      continue;
+    }
+    const [a, b] = [header[before].trim(), header[i].trim()];
+    const named = a === b ? `“${a}” stands twice` : `“${a}” and “${b}” mean the same`;
+    const name = use.to === "result" ? (study.responses.find((r) => r.id === use.id)?.name ?? use.id) : a;
+    throw new StudyError(
+      "same-heading",
+      `The heading ${named} (columns ${before + 1} and ${i + 1}), so one column would be lost. ${
+        use.to === "result" ? `Head repeats of one trial “${name}.1”, “${name}.2” and so on` : "Rename one of them, or take it out of the sheet"
+      }; nothing was taken.`,
+      [header[i]],
+    );
+  }
+}
+
+/** The headings of columns that nothing is taken from; a column without a heading goes by its place. */
+const untaken = (rows: readonly string[][], uses: readonly ColumnUse[], taken: readonly ColumnUse["to"][]): string[] =>
+  uses.flatMap((use, i) => {
+    if (taken.includes(use.to)) return [];
+    const heading = rows[0][i].trim();
+    if (heading !== "") return [heading];
+    return rows.some((r) => (r[i] ?? "") !== "") ? [`column ${i + 1} (no heading)`] : [];
+  });
+
 /** One value that would be written, with what stood there. */
 export interface ImportedValue {
   trial: string;
@@ -212,7 +258,7 @@ function told(result: Result): string {
 export function previewImport(study: Study, text: string): ImportPreview {
   const { rows, separator, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
-  const ignored = rows[0].filter((_, i) => uses[i].to === "ignored");
+  refuseSameHeadings(study, rows[0], uses);
   if (!uses.some((u) => ["result", "note", "asRun", "covariate"].includes(u.to)))
     throw new StudyError(
       "no-results-column",
@@ -224,6 +270,8 @@ export function previewImport(study: Study, text: string): ImportPreview {
       }.`,
     );
   const byOrder = uses.some((u) => u.to === "order");
+  // Settings and the trial number tell which trial a row is; all else either is taken or is named as left aside.
+  const ignored = untaken(rows, uses, ["order", "setting", "result", "note", "asRun", "covariate"]);
   const settingsAt = uses.flatMap((u, i) => (u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : []));
   const needed = study.factors.filter((f) => f.retired === undefined);
   if (!byOrder && needed.some((f) => !settingsAt.some((s) => s.factor.id === f.id)))
@@ -347,6 +395,7 @@ export interface ForeignWave {
 export function waveFromSheet(study: Study, text: string, name: string): ForeignWave {
   const { rows, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
+  refuseSameHeadings(study, rows[0], uses);
   const factors = activeFactors(study);
   const missing = factors.filter((f) => !uses.some((u) => u.to === "setting" && u.id === f.id));
   if (missing.length > 0)
@@ -416,7 +465,7 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   return {
     wave,
     trials,
-    ignored: rows[0].filter((_, i) => uses[i].to === "ignored"),
+    ignored: untaken(rows, uses, ["setting", "result", "covariate", "note"]),
     problems,
     withResults: trials.filter((t) => t.state === "done").length,
   };

@@ -52,6 +52,23 @@ export const rangeText = (factor: Factor): string =>
       ? factor.values.map(num).join(", ")
       : factor.levels.join(", ");
 
+/** What people call an aim: the menu's own words, then others that mean the same. */
+const AIM_WORDS: Readonly<Record<Goal["aim"], readonly string[]>> = {
+  raise: ["raise", "maximise", "maximize", "max", "maximum", "increase", "higher", "up"],
+  lower: ["lower", "minimise", "minimize", "min", "minimum", "decrease", "reduce", "down"],
+  hit: ["hit", "hit a value", "target", "aim", "nominal"],
+  within: ["within", "keep within", "keep in", "keep", "between", "in range", "range"],
+  watch: ["watch", "watch only", "none", "observe", "report"],
+};
+
+/** The aim that some words mean; nothing at all is watching. */
+export function readAim(text: string): Read<Goal["aim"]> {
+  const said = text.trim().toLowerCase().replace(/\s+/g, " ");
+  if (said === "" || said === "–" || said === "-") return { ok: true, value: "watch" };
+  for (const [aim, words] of Object.entries(AIM_WORDS)) if (words.includes(said)) return { ok: true, value: aim as Goal["aim"] };
+  return no(`“${text.trim()}” is not an aim; raise, lower, hit, within and watch are understood, also maximise, minimise, target and between.`);
+}
+
 /** Goal limits: two numbers in either order, and a target for hit and within ("0.35 to 0.6 aim 0.45"). */
 export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Goal> {
   if (aim === "watch") return { ok: true, value: { aim: "watch" } };

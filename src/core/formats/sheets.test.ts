@@ -3,7 +3,7 @@ import { makePlan } from "../plans/make-plan";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy, refusal } from "../testing/studies";
-import { ledgerCsv, planCsv, waveFromSheet } from "./csv";
+import { ledgerCsv, planCsv, previewImport, waveFromSheet } from "./csv";
 
 const study = (more: Partial<StudyInput> = {}): Study =>
   parseStudy({
@@ -67,6 +67,30 @@ describe("trials run elsewhere", () => {
     expect(refusal(() => waveFromSheet(study(), "temp,lot\nhot,hill", "x"))).toContain("“hot” is not a setting");
     expect(refusal(() => waveFromSheet(study(), "temp,lot", "x"))).toContain("no trials");
     expect(refusal(() => waveFromSheet(study(), "", "x"))).toContain("no text");
+  });
+});
+
+describe("columns of one meaning", () => {
+  const had = () => study({ waves: [{ id: "w1" }], trials: [{ id: "t1", wave: "w1", order: 1, settings: { temp: 60, lot: "hill" } }] });
+  it.each([
+    ["order,grease,grease\n1,0.5,0.6", "“grease” stands twice (columns 2 and 3)"],
+    ["order,Residual grease (%),grease\n1,0.5,0.6", "“Residual grease (%)” and “grease” mean the same (columns 2 and 3)"],
+    ["order,grease,grease.1\n1,0.5,0.6", "“grease” and “grease.1” mean the same"],
+  ])("are refused with the way out, not written over each other: %s", (text, said) => {
+    const sentence = refusal(() => previewImport(had(), text));
+    expect(sentence).toContain(said);
+    expect(sentence).toContain("Head repeats of one trial “Residual grease.1”, “Residual grease.2”");
+  });
+  it("are refused for settings, trial numbers and notes too, in both kinds of sheet", () => {
+    expect(refusal(() => previewImport(had(), "order,note,grease,note\n1,a,0.5,b"))).toContain("Rename one of them");
+    expect(refusal(() => previewImport(had(), "order,run,grease\n1,1,0.5"))).toContain("“order” and “run” mean the same");
+    expect(refusal(() => waveFromSheet(study(), "temp,lot,white,white\n55,hill,1,2", "x"))).toContain("“white” stands twice");
+  });
+  it("may repeat where nothing is taken from them, and each that is not taken is named", () => {
+    const { ignored, values } = previewImport(had(), "order\tstd\tgrease\tOperator\tOperator\t\n1\t4\t0.5\tA\tB\tx");
+    expect(ignored).toEqual(["std", "Operator", "Operator", "column 6 (no heading)"]);
+    expect(values).toHaveLength(1);
+    expect(waveFromSheet(study(), "order,temp,lot,temp (as run),grease\n1,55,hill,54,0.5", "x").ignored).toEqual(["order", "temp (as run)"]);
   });
 });
 

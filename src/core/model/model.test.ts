@@ -5,6 +5,7 @@ import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { predictor } from "../surface/predict";
 import { termSet } from "../terms/candidates";
+import { regress } from "../testing/elimination";
 import reference from "../testing/reference.json";
 import { corners, digits, plainStudy, withTrials } from "../testing/studies";
 import { andersonDarling, durbinWatson, koenker } from "./checks";
@@ -218,6 +219,34 @@ describe("reduction", () => {
           for (const id of more)
             expect(fitModel(filtration, "y", { terms: [...fit.terms, [id]] }).summary[by] as number).toBeGreaterThan(fit.summary[by] as number);
       }
+  });
+  it("from two terms short of saturation AICc and BIC go on to where they are defined, and end where no single step is lower", () => {
+    // 20 trials of made-up settings, y = 3 a − 2 b + noise; 18 terms leave one residual degree of freedom.
+    const draw = (i: number, j: number): number => {
+      const x = Math.sin(12.9898 * (i + 1) + 78.233 * (j + 1)) * 43758.5453;
+      return 2 * (x - Math.floor(x)) - 1;
+    };
+    const settings = Array.from({ length: 20 }, (_, i) => Object.fromEntries(["a", "b", "c", "d", "e"].map((id, j) => [id, draw(i, j)])));
+    const y = settings.map((s, i) => 3 * s.a - 2 * s.b + 0.3 * draw(i, 9));
+    const study = withTrials(plainStudy(5), settings, y);
+    const pool = termSet(study, "quadratic").slice(0, 18);
+    expect(fitModel(study, "y", { terms: pool }).summary).toMatchObject({ residualDf: 1, aicc: null });
+    const columnsOf = (terms: readonly (readonly string[])[]): number[][] =>
+      settings.map((s) => [1, ...terms.map((t) => t.reduce((p, id) => p * s[id as "a"], 1))]);
+    for (const by of ["aicc", "bic"] as const) {
+      const { fit, steps } = reduceModel(study, "y", pool, { direction: "backward", by, alpha: 0.05, hierarchy: "off" });
+      expect(steps[0].why).toContain("Too few degrees of freedom");
+      expect(fit.summary.residualDf).toBeGreaterThanOrEqual(3);
+      // Both criteria worked out here, by elimination on columns of this test's own.
+      const criterion = (terms: typeof fit.terms): number => {
+        const { rss, df } = regress(columnsOf(terms), y);
+        const k = 20 - df + 1;
+        return 20 * Math.log(rss / 20) + (by === "bic" ? k * Math.log(20) : 2 * k + (2 * k * (k + 1)) / (20 - k - 1));
+      };
+      const here = criterion(fit.terms);
+      expect(here).toBeCloseTo(fit.summary[by] as number, 8);
+      for (const term of fit.terms) expect(criterion(fit.terms.filter((t) => t !== term))).toBeGreaterThan(here);
+    }
   });
   it("a saturated start says that the smallest sum of squares leaves", () => {
     const { steps } = reduceModel(pilot, "y", allTerms(3), { direction: "backward", by: "p", alpha: 0.05, hierarchy: "strong" });

@@ -42,8 +42,15 @@ const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: FitS
   residualDf,
 });
 
-/** Criterion of a model with given RSS and columns; infinite where it is not defined. */
+/** Fewer residual degrees of freedom than this judge nothing: no search by a criterion ends there while it can go on. */
+const LEAST_DF = 3;
+
+/**
+ * Criterion of a model with given RSS and columns. Where it is not defined, or too few degrees of freedom are left for
+ * it to mean anything, it counts as infinite, so that a search goes on.
+ */
 function criterionOf(by: "aicc" | "bic", rss: number, n: number, p: number): number {
+  if (n - p < LEAST_DF) return Number.POSITIVE_INFINITY;
   if (!(rss > 0)) return Number.NEGATIVE_INFINITY;
   const k = p + 1;
   const base = n * Math.log(rss / n);
@@ -55,7 +62,7 @@ function criterionOf(by: "aicc" | "bic", rss: number, n: number, p: number): num
  * Reduces a model term by term under a hierarchy rule; multi-column terms move as one.
  *
  * Backward starts from `candidates`, forward and both from the constant and waves. Where no error degrees of
- * freedom are left the term with the smallest sum of squares leaves first, and the step says so.
+ * freedom are left, or too few for a criterion, the term with the smallest sum of squares leaves first, and the step says so.
  */
 export function reduceModel(study: Study, response: string, candidates: readonly Term[], options: ReduceOptions): { fit: Fit; steps: ReduceStep[] } {
   const { direction, by, alpha, hierarchy } = options;
@@ -79,19 +86,21 @@ export function reduceModel(study: Study, response: string, candidates: readonly
     if (removable.length === 0) return undefined;
     const columns = fit.parameters.length;
     const saturated = fit.summary.residualDf === 0 || fit.parts.exact;
+    const infinite = by !== "p" && criterionOf(by, fit.summary.rss, fit.n, columns) === Number.POSITIVE_INFINITY;
+    const bySize = saturated || infinite;
     const rows = removable.map((term) => {
       const row = fit.anova.find((r) => r.source === "term" && r.term && termKey(r.term) === termKey(term));
       const ss = row?.ss ?? 0;
       const df = row?.df ?? 1;
-      const value = saturated ? ss : by === "p" ? (row?.p ?? null) : criterionOf(by, fit.summary.rss + ss, fit.n, columns - df);
+      const value = bySize ? ss : by === "p" ? (row?.p ?? null) : criterionOf(by, fit.summary.rss + ss, fit.n, columns - df);
       return { term, value };
     });
     const worst = rows.reduce((a, b) => {
       const x = a.value ?? 1;
       const y = b.value ?? 1;
-      return (by === "p" && !saturated ? y > x : y < x) ? b : a;
+      return (by === "p" && !bySize ? y > x : y < x) ? b : a;
     });
-    if (!saturated) {
+    if (!bySize) {
       if (by === "p" && (worst.value ?? 1) <= alpha) return undefined;
       if (by !== "p" && (worst.value as number) >= criterionOf(by, fit.summary.rss, fit.n, columns)) return undefined;
     }
@@ -106,9 +115,11 @@ export function reduceModel(study: Study, response: string, candidates: readonly
       terms,
       why: saturated
         ? "No error degrees of freedom: the smallest sum of squares leaves."
-        : by === "p"
-          ? `p above ${alpha}`
-          : `lower ${by === "aicc" ? "AICc" : "BIC"} without it`,
+        : infinite
+          ? `Too few degrees of freedom for ${by === "aicc" ? "AICc" : "BIC"}: the smallest sum of squares leaves.`
+          : by === "p"
+            ? `p above ${alpha}`
+            : `lower ${by === "aicc" ? "AICc" : "BIC"} without it`,
     };
   };
 

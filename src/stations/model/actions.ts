@@ -9,7 +9,6 @@ import {
   type Study,
   storedModel,
   type Term,
-  type Transform,
   termKey,
   termName,
   withParents,
@@ -23,10 +22,10 @@ export function setTerms(study: Study, response: string, terms: readonly Term[])
   return [edit(study, ["models", response], { ...had, terms: inModelOrder(alphabetOf(study), terms) })];
 }
 
-/** Stores the scale a response is fitted on. */
-export function setScale(study: Study, fit: Fit, transform: Transform): Edit[] {
-  const had: Model = storedModel(study, fit.response) ?? { response: fit.response, transform: "none", block: fit.block, terms: fit.terms };
-  return [edit(study, ["models", fit.response], { ...had, transform })];
+/** Stores how a response is fitted: its scale, or whether waves stand in the model as a block. */
+export function setFitting(study: Study, fit: Fit, change: Partial<Pick<Model, "transform" | "block">>): Edit[] {
+  const had: Model = storedModel(study, fit.response) ?? { response: fit.response, transform: fit.transform, block: fit.block, terms: fit.terms };
+  return [edit(study, ["models", fit.response], { ...had, ...change })];
 }
 
 /** A response that is the spread of another, with an id and a name of its own. */

@@ -27,7 +27,7 @@ import { type ModelStep, useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, figure, pShort } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
-import { addSpread, setTerms, toggleTerm } from "./actions";
+import { addSpread, setFitting, setTerms, toggleTerm } from "./actions";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
 import { Reduce } from "./reduce-panel";
@@ -68,6 +68,22 @@ function SpreadButton({ study, response, add }: { study: Study; response: Respon
     >
       Model its spread
     </button>
+  );
+}
+
+/** Whether the differences between waves stand in the model; nothing where one wave was run. */
+function WavesInModel({ fitted, set }: { fitted: Fitted; set(block: boolean): void }) {
+  const { data } = fitted.fit.parts;
+  const waves = new Set(data.waves).size;
+  if (waves < 2) return null;
+  return (
+    <label
+      className="row small"
+      title="Each wave may have a level of its own; taken out, differences between waves count as noise or go into the effects"
+    >
+      <input type="checkbox" checked={fitted.fit.block} onChange={(e) => set(e.target.checked)} />
+      {waves} waves apart
+    </label>
   );
 }
 
@@ -313,6 +329,16 @@ export function ModelStation() {
                   (squares: centre to edge)
                 </span>
               </strong>
+              <WavesInModel
+                fitted={fitted}
+                set={(block) => {
+                  const refused = commit(
+                    setFitting(study, fitted.fit, { block }),
+                    `${block ? "took waves into" : "left waves out of"} the model of ${response.name}`,
+                  );
+                  if (refused) say(refused);
+                }}
+              />
               <Reduce run={reduce} />
             </div>
             <EffectLadder study={study} fitted={fitted} unit={sizeUnit} toggle={toggle} marked={marked} />

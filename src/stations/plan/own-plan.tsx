@@ -15,6 +15,8 @@ const FIELDS: Readonly<Record<string, readonly Field[]>> = {
   optimal: ["trials", "criterion", "starts", "blocks", "keep"],
   "least-aliasing": ["trials", "possible", "keepEfficiency", "starts"],
 };
+/** Whether a family can be split into blocks when the heading asks for some. */
+export const takesBlocks = (family: string): boolean => FIELDS[family]?.includes("blocks") ?? false;
 type Field =
   | "trials"
   | "generators"
@@ -96,18 +98,13 @@ export function OwnPlan({
       return v;
     };
     try {
-      const options: PlanOptions = {
-        family,
-        centre: ask.centre,
-        replicates: ask.replicates,
-        seed: ask.seed,
-        ...(ask.standardOrder ? { standardOrder: true } : {}),
-      };
+      // Centre points, replicates, order and seed are the heading's, for this plan as for all others.
+      const options: PlanOptions = { family };
       const set = <K extends keyof PlanOptions>(key: K, value: PlanOptions[K] | undefined): void => {
         if (value !== undefined) options[key] = value;
       };
       if (fields.includes("trials")) set("trials", whole("trials"));
-      if (fields.includes("blocks")) set("blocks", whole("blocks") ?? (ask.blocks > 1 ? ask.blocks : undefined));
+      if (fields.includes("blocks")) set("blocks", whole("blocks"));
       if (fields.includes("starts")) set("starts", whole("starts"));
       if (fields.includes("generators")) set("generators", values.generators?.trim() || undefined);
       if (fields.includes("levels")) set("levels", values.levels?.trim() || undefined);

@@ -9,23 +9,17 @@ import {
   bendable,
   type Evidence,
   edit,
-  families,
   missingFractions,
-  type Plan,
   type PlanOptions,
   planCsv,
-  planLabel,
   planReadings,
   planRisks,
   type Sight,
   type SightDetail,
   type Study,
   sightDetail,
-  sightId,
-  sightOf,
   type TermSetName,
 } from "@/core";
-import { useJob } from "@/ui/compute/use-job";
 import { useDesk } from "@/ui/desk/store";
 import { figure, percent } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
@@ -42,6 +36,7 @@ import { PointsMatrix } from "./rows/points-matrix";
 import { TradeCurve } from "./rows/trade-curve";
 import { TermMap } from "./term-map";
 import { TermPicker } from "./term-picker";
+import { useOwnPlans } from "./use-own-plans";
 import { useSights } from "./use-sights";
 
 const ASKS: [TermSetName, string][] = [
@@ -95,8 +90,6 @@ export function PlanStation() {
     together: study.trials.some((t) => t.state !== "skipped" && t.state !== "failed"),
   });
   const [responseId, setResponse] = useState<string | undefined>(undefined);
-  const [own, setOwn] = useState<Sight[]>([]);
-  const [pendingOwn, setPendingOwn] = useState<PlanOptions | undefined>(undefined);
   const [chosen, setChosen] = useState<string[] | undefined>(undefined);
   const [open, setOpen] = useState<Record<string, boolean>>({ map: true, df: true, risks: true });
   const [naming, setNaming] = useState<{ sight: string; text: string } | undefined>(undefined);
@@ -111,11 +104,9 @@ export function PlanStation() {
   const noise = response?.noise ?? 1;
   const unit = response ? (response.unit ?? "") : "σ";
   const search = useSights(study, deferred);
+  const own = useOwnPlans(study, deferred);
   const { refusals } = search.step;
-  const sights = useMemo(
-    () => [...search.step.sights, ...own.filter((o) => !search.step.sights.some((s) => s.id === o.id))],
-    [search.step.sights, own],
-  );
+  const sights = useMemo(() => [...search.step.sights, ...own.sights], [search.step.sights, own.sights]);
   const follows = useMemo(() => sights.filter((s) => s.follow), [sights]);
   const usual = useMemo(() => {
     const needed = follows.filter((s) => s.follow?.why).slice(0, 2);
@@ -148,19 +139,7 @@ export function PlanStation() {
     if (refused) say(refused);
     else router.push(`/studies/${id}/trials`);
   };
-  const building = useJob("plan", undefined, (plan: Plan) => {
-    const options = pendingOwn;
-    const family = families.find((f) => f.id === options?.family);
-    if (!options || !family) return;
-    const sight = { ...sightOf(study, plan, planLabel(family, options, plan.recipe.trials ?? 0), options, ask), id: `own ${sightId(options)}` };
-    setOwn((before) => [...before.filter((s) => s.id !== sight.id), sight].slice(-6));
-    setChosen([...pickedIds.slice(-2), sight.id]);
-    setPendingOwn(undefined);
-  });
-  const addOwn = (options: PlanOptions): void => {
-    setPendingOwn(options);
-    building.start({ study, options });
-  };
+  const addOwn = (options: PlanOptions): void => setChosen([...pickedIds.slice(-2), own.add(options)]);
   const keep = (s: Sight, name: string): void => {
     const text = name.trim();
     if (text === "") {
@@ -409,19 +388,19 @@ export function PlanStation() {
               <button type="button" className="link" onClick={() => setImporting(true)}>
                 trials run elsewhere
               </button>
-              <OwnPlan study={study} ask={ask} add={addOwn} busy={building.running} sentence={building.trouble} />
+              <OwnPlan study={study} ask={ask} add={addOwn} busy={own.running} sentence={own.trouble} />
             </span>
           </div>
           <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
-            {building.running && (
+            {own.running && (
               <span>
-                own plan: {building.progress?.text ?? "starting"}{" "}
-                <button type="button" className="link" onClick={building.stop}>
+                own plan: {own.text ?? "starting"}{" "}
+                <button type="button" className="link" onClick={own.stop}>
                   stop and keep the best
                 </button>
               </span>
             )}
-            {search.running && !building.running && (
+            {search.running && !own.running && (
               <span>
                 {search.progress?.text || "looking at plans"} · {percent(search.progress?.done ?? 0)}{" "}
                 <button type="button" className="link" onClick={search.stop}>
@@ -437,6 +416,7 @@ export function PlanStation() {
                 </button>
               </span>
             )}
+            {own.trouble && !own.running && <span className="rowan">Own plan: {own.trouble}</span>}
             {search.trouble && <span className="rowan">{search.trouble}</span>}
           </div>
           <CostSight
@@ -473,7 +453,7 @@ export function PlanStation() {
                   ) : (
                     <strong className="grow" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }} title={s.label}>
                       {s.label}
-                      {ask.centre > 0 && !s.rival && !s.follow ? ` + ${ask.centre}` : ""}
+                      {(s.options.centre ?? 0) > 0 && !s.rival && !s.follow ? ` + ${s.options.centre}` : ""}
                     </strong>
                   )}
                   <button

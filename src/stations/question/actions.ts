@@ -7,6 +7,7 @@ import {
   nextLetter,
   type RangeWords,
   type Response,
+  readAim,
   readGoal,
   readNumber,
   readRange,
@@ -142,24 +143,34 @@ export function pasteFactors(study: Study, text: string): { edits: Edit[]; probl
   return { edits, problems, count };
 }
 
-/** Rows pasted from a spreadsheet: responses as name, unit, aim, limits (one cell or two). */
-export function pasteResponses(study: Study, text: string): { edits: Edit[]; problems: string[]; count: number } {
+/**
+ * Rows pasted from a spreadsheet: responses as name, unit, aim, limits (one cell or two). A row is kept whatever its
+ * aim says; `asked` holds the aims that were understood but whose limits are still to be typed.
+ */
+export function pasteResponses(study: Study, text: string): { edits: Edit[]; problems: string[]; count: number; asked: Record<string, Goal["aim"]> } {
   const problems: string[] = [];
+  const asked: Record<string, Goal["aim"]> = {};
   const edits: Edit[] = [];
   let now = study;
   let count = 0;
   for (const [i, cells] of readSheet(text).rows.entries()) {
     const [name = "", unit = "", aimText = "", a = "", b = ""] = cells;
     if (name === "" || (i === 0 && /^(name|response)$/i.test(name))) continue;
-    const aim = (["raise", "lower", "hit", "within"] as const).find((x) => x === aimText.toLowerCase());
-    const goal = aim ? readGoal(aim, b === "" ? a : `${a} to ${b}`) : undefined;
-    if (goal && !goal.ok) problems.push(`Row ${i + 1} (${name}): ${goal.sentence} It is watched for now.`);
+    const aim = readAim(aimText);
+    const limits = b === "" ? a : `${a} to ${b}`;
+    const goal = aim.ok ? readGoal(aim.value, limits) : undefined;
+    if (!aim.ok) problems.push(`Row ${i + 1} (${name}): ${aim.sentence} The row is kept and watched until its aim is chosen.`);
+    else if (goal && !goal.ok)
+      problems.push(
+        `Row ${i + 1} (${name}): ${limits.trim() === "" ? `its aim, ${aim.value}, has no limits yet; type them.` : `${goal.sentence} It is watched until they are typed.`}`,
+      );
     const added = addResponse(now, name, { unit, ...(goal?.ok ? { goal: goal.value } : {}) });
+    if (aim.ok && goal && !goal.ok) asked[String(added[0].path[1])] = aim.value;
     edits.push(...added);
     now = { ...now, responses: [...now.responses, added[0].to as unknown as Response] };
     count++;
   }
-  return { edits, problems, count };
+  return { edits, problems, count, asked };
 }
 
 /** Something measured with each trial that is not set. */

@@ -384,9 +384,12 @@ export function ResponseTable() {
                 autoFocus={fresh > 0 && study.responses.length < 2}
                 onTrouble={tell}
                 onPasteBlock={(text) => {
-                  const { edits, problems, count } = pasteResponses(study, text);
-                  if (count > 0) tell("paste", commit(edits, `pasted ${count} responses`) ?? problems[0]);
-                  else tell("paste", problems[0] ?? "No rows were found in what was pasted; copy the cells with names first.");
+                  const { edits, problems, count, asked: wanted } = pasteResponses(study, text);
+                  if (count > 0) {
+                    const refused = commit(edits, `pasted ${count} ${count === 1 ? "response" : "responses"}`);
+                    if (!refused) setAsked({ ...asked, ...wanted });
+                    tell("paste", refused ?? (problems.length > 0 ? problems.join(" ") : undefined));
+                  } else tell("paste", problems[0] ?? "No rows were found in what was pasted; copy the cells with names first.");
                   return true;
                 }}
                 take={(t) => {

@@ -19,7 +19,7 @@ import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
-import { setScale } from "../actions";
+import { setFitting } from "../actions";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
@@ -34,7 +34,7 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const scales = useMemo(() => scaleLikelihoods(fit), [fit]);
   const present = JSON.stringify(fit.transform);
   const use = (transform: Transform, name: string): void => {
-    const refused = commit(setScale(study, fit, transform), `fitted on the ${name === "none" ? "response's own" : name} scale`);
+    const refused = commit(setFitting(study, fit, { transform: transform }), `fitted on the ${name === "none" ? "response's own" : name} scale`);
     if (refused) say(refused);
   };
   const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };

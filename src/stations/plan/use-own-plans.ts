@@ -1,0 +1,127 @@
+"use client";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { type Ask, families, type Plan, type PlanOptions, planLabel, type Sight, type Study, sightId, sightOf } from "@/core";
+import { useJob } from "@/ui/compute/use-job";
+import { takesBlocks } from "./own-plan";
+
+const MOST = 6;
+/** While a person types or steps a count, only what they end on is worked out. */
+const PAUSE = 60;
+
+/** What was made of a plan of one's own, and for which question and counts. */
+interface Made {
+  factors: Study["factors"];
+  region: Study["region"];
+  trials: number;
+  options: string;
+  plan?: Plan;
+  sentence?: string;
+}
+
+/** A plan's own options without the counts that the station's heading asks of all plans. */
+function ownPart({ centre: _c, replicates: _r, seed: _s, standardOrder: _o, ...own }: PlanOptions): PlanOptions {
+  return own;
+}
+
+/** The options of a plan of one's own as the heading stands now. */
+function optionsNow(own: PlanOptions, ask: Ask): PlanOptions {
+  const blocks = own.blocks ?? (ask.blocks > 1 && takesBlocks(own.family) ? ask.blocks : undefined);
+  return {
+    ...own,
+    centre: ask.centre,
+    replicates: ask.replicates,
+    seed: ask.seed,
+    ...(blocks === undefined ? {} : { blocks }),
+    ...(ask.standardOrder ? { standardOrder: true } : {}),
+  };
+}
+
+const idOf = (own: PlanOptions): string => `own ${sightId(own)}`;
+
+/**
+ * Plans of one's own beside those in sight. They follow the heading as all others do: when centre points, replicates,
+ * blocks, the seed or the question change they are worked out again, and until then they are not shown, so that what
+ * is adopted is always what its heading says.
+ */
+export function useOwnPlans(
+  study: Study,
+  ask: Ask,
+): {
+  sights: Sight[];
+  add(options: PlanOptions): string;
+  running: boolean;
+  text: string | undefined;
+  trouble: string | undefined;
+  stop(): void;
+} {
+  const [list, setList] = useState<PlanOptions[]>([]);
+  const [made, setMade] = useState<ReadonlyMap<string, Made>>(new Map());
+  const pending = useRef<{ id: string; made: Made } | undefined>(undefined);
+  /** Why a plan just asked for cannot be made; one that was made before stays, to come back when it can be again. */
+  const [refusal, setRefusal] = useState<string | undefined>(undefined);
+  const settle = (more: Pick<Made, "plan" | "sentence">): void => {
+    const { current } = pending;
+    pending.current = undefined;
+    if (!current) return;
+    if (more.sentence && !made.has(current.id)) {
+      setRefusal(more.sentence);
+      setList((before) => before.filter((own) => idOf(own) !== current.id));
+    } else setMade((before) => new Map(before).set(current.id, { ...current.made, ...more }));
+  };
+  const { start, running, progress, trouble, stop } = useJob("plan", undefined, (plan) => settle({ plan }));
+  const refused = useRef(settle);
+  refused.current = settle;
+  useEffect(() => {
+    if (trouble) refused.current({ sentence: trouble });
+  }, [trouble]);
+  const latest = useRef(study);
+  latest.current = study;
+  const { factors, region } = study;
+  const trials = study.trials.length;
+  const wanted = useMemo(
+    () =>
+      list.map((own) => {
+        const options = optionsNow(own, ask);
+        return { id: idOf(own), options, key: JSON.stringify(options) };
+      }),
+    [list, ask],
+  );
+  const fresh = (m: Made | undefined, key: string): m is Made =>
+    m !== undefined && m.options === key && m.factors === factors && m.region === region && (m.trials === trials || !m.options.includes('"keep"'));
+  const next = wanted.find((w) => !fresh(made.get(w.id), w.key));
+  const nextKey = next && `${next.id} ${next.key}`;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `next` is told apart by its key.
+  useEffect(() => {
+    if (!next) return;
+    const wait = setTimeout(() => {
+      pending.current = { id: next.id, made: { factors, region, trials, options: next.key } };
+      start({ study: latest.current, options: next.options });
+    }, PAUSE);
+    return () => clearTimeout(wait);
+  }, [nextKey, factors, region, trials, start]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: figures of a plan follow what is asked and the question, not results typed meanwhile.
+  const sights = useMemo(
+    () =>
+      wanted.flatMap(({ id, options, key }) => {
+        const m = made.get(id);
+        const family = families.find((f) => f.id === options.family);
+        if (!fresh(m, key) || !m.plan || !family) return [];
+        return [{ ...sightOf(latest.current, m.plan, planLabel(family, options, m.plan.recipe.trials ?? 0), options, ask), id }];
+      }),
+    [wanted, made, factors, region, trials, ask],
+  );
+  const lost = wanted.find((w) => fresh(made.get(w.id), w.key) && made.get(w.id)?.sentence);
+  return {
+    sights,
+    add(options) {
+      const own = ownPart(options);
+      setRefusal(undefined);
+      setList((before) => [...before.filter((o) => idOf(o) !== idOf(own)), own].slice(-MOST));
+      return idOf(own);
+    },
+    running: running || next !== undefined,
+    text: progress?.text,
+    trouble: refusal ?? (lost && made.get(lost.id)?.sentence),
+    stop,
+  };
+}

@@ -31,6 +31,10 @@ export default defineConfig({
     command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,
     url: `http://127.0.0.1:${port}/api/health`,
     timeout: 60_000,
-    env: { TRIALMOOR_DATA: join(tmpdir(), `trialmoor-e2e-${Date.now()}`), NEXT_TELEMETRY_DISABLED: "1", LOG_LEVEL: "warn" },
+    env: {
+      TRIALMOOR_DATA: join(tmpdir(), `trialmoor-e2e-${Date.now()}`),
+      NEXT_TELEMETRY_DISABLED: "1",
+      LOG_LEVEL: "warn",
+    },
   },
 });

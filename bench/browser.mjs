@@ -9,10 +9,14 @@ import { warm } from "../scripts/lib.mjs";
 
 const port = 4293;
 const base = `http://127.0.0.1:${port}`;
-const server = spawn(process.execPath, ["node_modules/next/dist/bin/next", "start", "-H", "127.0.0.1", "-p", String(port)], {
-  env: { ...process.env, TRIALMOOR_DATA: mkdtempSync(join(tmpdir(), "trialmoor-bench-")) },
-  stdio: "ignore",
-});
+const server = spawn(
+  process.execPath,
+  ["node_modules/next/dist/bin/next", "start", "-H", "127.0.0.1", "-p", String(port)],
+  {
+    env: { ...process.env, TRIALMOOR_DATA: mkdtempSync(join(tmpdir(), "trialmoor-bench-")) },
+    stdio: "ignore",
+  },
+);
 const row = (name, value, wanted) => console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
 const median = (v) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
 try {
@@ -53,7 +57,13 @@ try {
   });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 
-  const model = await make({ factors, responses: [{ id: "y" }], waves: [{ id: "w" }], trials: trials(100), models: [{ response: "y", terms }] });
+  const model = await make({
+    factors,
+    responses: [{ id: "y" }],
+    waves: [{ id: "w" }],
+    trials: trials(100),
+    models: [{ response: "y", terms }],
+  });
   let bytes = 0;
   const gzipped = async (url) => gzipSync(Buffer.from(await (await fetch(url)).arrayBuffer())).length;
   const scripts = new Set();
@@ -82,7 +92,10 @@ try {
     }).observe({ type: "event", durationThreshold: 16 });
     document.querySelector('[data-testid="ladder"]').focus();
   });
-  await cdp.send("Tracing.start", { categories: "devtools.timeline,disabled-by-default-devtools.timeline", transferMode: "ReportEvents" });
+  await cdp.send("Tracing.start", {
+    categories: "devtools.timeline,disabled-by-default-devtools.timeline",
+    transferMode: "ReportEvents",
+  });
   for (let i = 0; i < 24; i++) {
     await page.keyboard.press("Shift+Space");
     // A person looks before the next press; meanwhile checks and readings are worked out aside.
@@ -93,12 +106,28 @@ try {
   await traced;
   // From the key to the end of the first frame's painting, which shows ladder, view and probe; the trail's fact follows.
   // Shift alone is a key too, but does next to nothing.
-  const keys = events.filter((e) => e.name === "EventDispatch" && e.args?.data?.type === "keydown" && e.dur > 4000).sort((a, b) => a.ts - b.ts);
+  const keys = events
+    .filter((e) => e.name === "EventDispatch" && e.args?.data?.type === "keydown" && e.dur > 4000)
+    .sort((a, b) => a.ts - b.ts);
   const commits = events.filter((e) => e.name === "Commit" && keys[0]?.tid === e.tid).sort((a, b) => a.ts - b.ts);
-  const frames = keys.map((k) => commits.filter((c) => c.ts > k.ts + k.dur).map((c) => (c.ts + (c.dur ?? 0) - k.ts) / 1000));
-  row("a term in or out to the paint of ladder, map and probe, 100 × 30", `${median(frames.flatMap((f) => f.slice(0, 1))).toFixed(0)} ms`, "≤ 50 ms");
-  row("… to the paint of the trail's fact, which follows", `${median(frames.flatMap((f) => f.slice(1, 2))).toFixed(0)} ms`, "");
-  row("… until it stands on the screen, drawn without a graphics card", `${median(await page.evaluate(() => globalThis.shown)).toFixed(0)} ms`, "");
+  const frames = keys.map((k) =>
+    commits.filter((c) => c.ts > k.ts + k.dur).map((c) => (c.ts + (c.dur ?? 0) - k.ts) / 1000),
+  );
+  row(
+    "a term in or out to the paint of ladder, map and probe, 100 × 30",
+    `${median(frames.flatMap((f) => f.slice(0, 1))).toFixed(0)} ms`,
+    "≤ 50 ms",
+  );
+  row(
+    "… to the paint of the trail's fact, which follows",
+    `${median(frames.flatMap((f) => f.slice(1, 2))).toFixed(0)} ms`,
+    "",
+  );
+  row(
+    "… until it stands on the screen, drawn without a graphics card",
+    `${median(await page.evaluate(() => globalThis.shown)).toFixed(0)} ms`,
+    "",
+  );
   // A factor the map does not show is dragged in the probe: every position draws all contours anew.
   const track = await page.getByRole("slider", { name: "h at the probe" }).boundingBox();
   await page.evaluate(() => {
@@ -120,7 +149,11 @@ try {
     await page.mouse.move(track.x + track.width * (0.5 + 0.45 * Math.sin(i / 25)), track.y + track.height / 2);
   const took = performance.now() - dragged;
   await page.mouse.up();
-  row("contour map following a dragged probe", `${((1000 * (await page.evaluate(() => globalThis.drawn))) / took).toFixed(0)} frames/s`, "≥ 30");
+  row(
+    "contour map following a dragged probe",
+    `${((1000 * (await page.evaluate(() => globalThis.drawn))) / took).toFixed(0)} frames/s`,
+    "≥ 30",
+  );
   const large = await make({ factors, responses: [{ id: "y" }], waves: [{ id: "w" }], trials: trials(1000) });
   row("opening a study with 1,000 trials", `${(await open(large, "trials")).toFixed(0)} ms`, "≤ 1,000 ms");
   const [shipped] = (await (await fetch(`${base}/api/studies`)).json()).filter((s) => s.title.startsWith("Fellgate"));

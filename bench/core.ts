@@ -1,6 +1,15 @@
 /** Speed of the core, as medians of repeated runs. */
 import { readFileSync } from "node:fs";
-import { finish, fitModel, readStudyFile, runChecks, type Study, searchSetpoint, type Term, wishesOf } from "../src/core";
+import {
+  finish,
+  fitModel,
+  readStudyFile,
+  runChecks,
+  type Study,
+  searchSetpoint,
+  type Term,
+  wishesOf,
+} from "../src/core";
 import { seededRandom } from "../src/core/numerics/random";
 import { plainStudy, withTrials } from "../src/core/testing/studies";
 
@@ -13,22 +22,47 @@ const time = (work: () => unknown, rounds: number): number =>
       return performance.now() - start;
     }),
   );
-const row = (name: string, value: string, wanted: string): void => console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
+const row = (name: string, value: string, wanted: string): void =>
+  console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
 
 const random = seededRandom(1);
 const study: Study = withTrials(
   plainStudy(8),
-  Array.from({ length: 100 }, () => Object.fromEntries("abcdefgh".split("").map((id) => [id, 2 * random.uniform() - 1]))),
+  Array.from({ length: 100 }, () =>
+    Object.fromEntries("abcdefgh".split("").map((id) => [id, 2 * random.uniform() - 1])),
+  ),
   Array.from({ length: 100 }, () => random.normal()),
 );
 const ids = study.factors.map((f) => f.id);
-const terms: Term[] = [...ids.map((id): Term => [id]), ...ids.flatMap((a, i) => ids.slice(i + 1).map((b): Term => [a, b]))].slice(0, 30);
-row("fit with all figures, 100 trials × 30 terms", `${time(() => fitModel(study, "y", { terms }), 30).toFixed(1)} ms`, "≤ 10 ms");
+const terms: Term[] = [
+  ...ids.map((id): Term => [id]),
+  ...ids.flatMap((a, i) => ids.slice(i + 1).map((b): Term => [a, b])),
+].slice(0, 30);
+row(
+  "fit with all figures, 100 trials × 30 terms",
+  `${time(() => fitModel(study, "y", { terms }), 30).toFixed(1)} ms`,
+  "≤ 10 ms",
+);
 const fit = fitModel(study, "y", { terms });
-row("checks of that fit, 9,999 permutations among them", `${time(() => runChecks(study, fit), 5).toFixed(0)} ms`, "worked out on demand");
+row(
+  "checks of that fit, 9,999 permutations among them",
+  `${time(() => runChecks(study, fit), 5).toFixed(0)} ms`,
+  "worked out on demand",
+);
 
 const wool = readStudyFile(readFileSync("examples/wool-scouring.trialmoor.json", "utf8"));
 const wishes = wishesOf(wool);
-row("setpoint search, 4 responses, 6 factors, one category", `${time(() => finish(searchSetpoint(wishes, {})), 3).toFixed(0)} ms`, "≤ 1,500 ms");
-const found = Array.from({ length: 20 }, (_, i) => finish(searchSetpoint(wishes, { seed: i + 1, draws: 100 })).best.overall);
-row("spread of overall desirability over 20 seeds", (Math.max(...found) - Math.min(...found)).toExponential(1), "< 5e-4");
+row(
+  "setpoint search, 4 responses, 6 factors, one category",
+  `${time(() => finish(searchSetpoint(wishes, {})), 3).toFixed(0)} ms`,
+  "≤ 1,500 ms",
+);
+const found = Array.from(
+  { length: 20 },
+  (_, i) => finish(searchSetpoint(wishes, { seed: i + 1, draws: 100 })).best.overall,
+);
+row(
+  "spread of overall desirability over 20 seeds",
+  (Math.max(...found) - Math.min(...found)).toExponential(1),
+  "< 5e-4",
+);

@@ -7,7 +7,8 @@ import { ascend, searchPlan } from "../src/core/plans/search/optimal";
 import { searchSpace } from "../src/core/plans/search/space";
 import { plainStudy } from "../src/core/testing/studies";
 
-const row = (name: string, value: string, wanted: string): void => console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
+const row = (name: string, value: string, wanted: string): void =>
+  console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
 const time = <T>(work: () => T): { value: T; ms: number } => {
   const start = performance.now();
   const value = work();
@@ -44,7 +45,9 @@ const problemOf = (k: number, terms: TermSetName, runs: number, grid: number, re
     refine,
   };
 };
-console.log("\nD-efficiency at default effort, seeds 1 to 5: worst of five, slowest, starts that reached the best of 200");
+console.log(
+  "\nD-efficiency at default effort, seeds 1 to 5: worst of five, slowest, starts that reached the best of 200",
+);
 for (const [k, terms, n, best] of CASES) {
   const study = plainStudy(k);
   let worst = Number.POSITIVE_INFINITY;
@@ -53,7 +56,10 @@ for (const [k, terms, n, best] of CASES) {
     const options: PlanOptions = { family: "optimal", trials: n, terms, seed, snap: false };
     const { value, ms } = time(() => makePlan(study, options));
     const points = { settings: value.trials.map((t) => t.settings), waves: value.trials.map((t) => t.wave) };
-    worst = Math.min(worst, appraisePoints(study, points, { terms: termSet(study, terms), possible: [] }).efficiency.d ?? 0);
+    worst = Math.min(
+      worst,
+      appraisePoints(study, points, { terms: termSet(study, terms), possible: [] }).efficiency.d ?? 0,
+    );
     slowest = Math.max(slowest, ms);
   }
   const steps = searchPlan(problemOf(k, terms, n, 5, true), 200, 1);
@@ -110,7 +116,9 @@ const starts = Array.from({ length: STARTS }, (_, s) => {
 });
 const copies = starts.map((s): State => ({ ...s, rows: s.rows.map((r) => r.slice()), inverse: s.inverse.slice() }));
 const bench = makeBench(coarse.columns);
-for (const s of copies.slice(0, 2).map((c): State => ({ ...c, rows: c.rows.map((r) => r.slice()), inverse: c.inverse.slice() })))
+for (const s of copies
+  .slice(0, 2)
+  .map((c): State => ({ ...c, rows: c.rows.map((r) => r.slice()), inverse: c.inverse.slice() })))
   for (const _ of ascend(coarse, s, bench, 1e-8, []));
 const quick = time(() => {
   for (const s of starts) for (const _ of ascend(coarse, s, bench, 1e-8, []));
@@ -118,7 +126,9 @@ const quick = time(() => {
 const plain = time(() => {
   for (const s of copies) plainAscend(coarse, s);
 });
-const same = starts.every((s, i) => s.rows.every((r, k) => r.every((v, j) => Math.abs(v - copies[i].rows[k][j]) < 1e-9)));
+const same = starts.every((s, i) =>
+  s.rows.every((r, k) => r.every((v, j) => Math.abs(v - copies[i].rows[k][j]) < 1e-9)),
+);
 row(
   "rank-one exchange against X′X anew, same places and seeds",
   `${(plain.ms / quick.ms).toFixed(0)} ×`,
@@ -127,8 +137,13 @@ row(
 
 const six = plainStudy(6);
 for (let seed = 1; seed <= 5; seed++) {
-  const { value, ms } = time(() => makePlan(six, { family: "least-aliasing", trials: 12, keepEfficiency: 0.9, seed, snap: false }));
-  const a = appraisePoints(six, { settings: value.trials.map((t) => t.settings), waves: value.trials.map((t) => t.wave) });
+  const { value, ms } = time(() =>
+    makePlan(six, { family: "least-aliasing", trials: 12, keepEfficiency: 0.9, seed, snap: false }),
+  );
+  const a = appraisePoints(six, {
+    settings: value.trials.map((t) => t.settings),
+    waves: value.trials.map((t) => t.wave),
+  });
   row(
     `least aliasing, 12 trials, 6 factors, seed ${seed}: D ${a.efficiency.d?.toFixed(2)} %, ${ms.toFixed(0)} ms`,
     a.alias.trace.toFixed(4),

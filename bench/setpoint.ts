@@ -17,7 +17,8 @@ import {
 } from "@/core";
 
 const STUDIES = Number(process.env.BENCH_STUDIES ?? 200);
-const row = (name: string, value: string, wanted: string): void => console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
+const row = (name: string, value: string, wanted: string): void =>
+  console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
 
 /** A small generator of its own (mulberry32), so that the studies do not depend on the core's. */
 function random(seed: number): () => number {
@@ -39,11 +40,21 @@ function makeStudy(seed: number): Study {
   const ids = Array.from({ length: numeric }, (_, i) => "abcdefgh"[i]);
   const factors = [
     ...ids.map((id) => ({ id, kind: "continuous" as const, low: -1, high: 1, ...(u() < 0.5 ? { step: 0.05 } : {}) })),
-    ...(withCategory ? [{ id: "lot", kind: "categorical" as const, levels: u() < 0.5 ? ["p", "q"] : ["p", "q", "r"] }] : []),
+    ...(withCategory
+      ? [{ id: "lot", kind: "categorical" as const, levels: u() < 0.5 ? ["p", "q"] : ["p", "q", "r"] }]
+      : []),
   ];
   const levels = withCategory ? (factors[factors.length - 1] as { levels: string[] }).levels : [""];
   const limits =
-    u() < 0.5 ? [{ terms: { a: 1, b: 1, ...(numeric > 2 ? { c: u() < 0.5 ? 1 : -1 } : {}) }, at: "most" as const, bound: 0.6 + u() }] : [];
+    u() < 0.5
+      ? [
+          {
+            terms: { a: 1, b: 1, ...(numeric > 2 ? { c: u() < 0.5 ? 1 : -1 } : {}) },
+            at: "most" as const,
+            bound: 0.6 + u(),
+          },
+        ]
+      : [];
   const settings: Settings[] = Array.from({ length: 90 }, () => ({
     ...Object.fromEntries(ids.map((id) => [id, 2 * u() - 1])),
     ...(withCategory ? { lot: levels[Math.floor(u() * levels.length)] } : {}),
@@ -71,9 +82,20 @@ function makeStudy(seed: number): Study {
         : pick < 0.7
           ? { aim: "lower", low: at(0.02), high: at(0.7) }
           : { aim: "within", low: at(0.2), target: at(0.5), high: at(0.8) };
-    return { id: `y${r}`, goal, importance: 1 + Math.floor(u() * 4), values: values.map((v) => v + 0.05 * (u() - 0.5)) };
+    return {
+      id: `y${r}`,
+      goal,
+      importance: 1 + Math.floor(u() * 4),
+      values: values.map((v) => v + 0.05 * (u() - 0.5)),
+    };
   });
-  const bare = parseStudy({ format: "trialmoor-study", version: 1, title: "bench", factors, region: { limits, forbidden: [] } });
+  const bare = parseStudy({
+    format: "trialmoor-study",
+    version: 1,
+    title: "bench",
+    factors,
+    region: { limits, forbidden: [] },
+  });
   const terms: Term[] = termSet(bare, "quadratic");
   return parseStudy({
     ...bare,
@@ -95,7 +117,9 @@ function reference(wishes: Wishes, seed: number): number {
   const u = random(seed + 77);
   const { factors } = wishes.study;
   const draw = (): Settings =>
-    Object.fromEntries(factors.map((f) => [f.id, isNumeric(f) ? decode(f, 2 * u() - 1) : f.levels[Math.floor(u() * f.levels.length)]]));
+    Object.fromEntries(
+      factors.map((f) => [f.id, isNumeric(f) ? decode(f, 2 * u() - 1) : f.levels[Math.floor(u() * f.levels.length)]]),
+    );
   const found: { s: Settings; d: number }[] = [];
   for (let i = 0; i < 60_000; i++) {
     const s = draw();
@@ -110,7 +134,9 @@ function reference(wishes: Wishes, seed: number): number {
         moved = false;
         for (let tries = 0; tries < 30; tries++) {
           const next = { ...s };
-          for (const f of factors) if (isNumeric(f) && u() < 0.6) next[f.id] = Math.max(-1, Math.min(1, (s[f.id] as number) + step * (2 * u() - 1)));
+          for (const f of factors)
+            if (isNumeric(f) && u() < 0.6)
+              next[f.id] = Math.max(-1, Math.min(1, (s[f.id] as number) + step * (2 * u() - 1)));
           if (!allowed(wishes.study, next)) continue;
           const v = wishes.overall(next);
           if (v > d + 1e-9) {
@@ -145,7 +171,11 @@ for (const i of only ?? Array.from({ length: STUDIES }, (_, n) => n)) {
   }
 }
 times.sort((a, b) => a - b);
-row(`setpoint search on ${STUDIES} random studies, median`, `${times[Math.floor(times.length / 2)].toFixed(0)} ms`, "≤ 500 ms");
+row(
+  `setpoint search on ${STUDIES} random studies, median`,
+  `${times[Math.floor(times.length / 2)].toFixed(0)} ms`,
+  "≤ 500 ms",
+);
 row("… the slowest", `${times[times.length - 1].toFixed(0)} ms`, "≤ 3,000 ms");
 row("… farthest behind a dense search, overall desirability", worst.toFixed(5), "≤ 0.0005");
 row("… studies more than 0.0005 behind", String(misses), "0");
@@ -154,7 +184,9 @@ row("… studies more than 0.0005 behind", String(misses), "0");
 const half = [1006, 1001, 1010, 1020, 1033].map((seed) => {
   const study = makeStudy(seed);
   const { factors } = study;
-  const wishes = wishesOf(parseStudy({ ...study, factors: factors.map((f) => (isNumeric(f) ? { ...f, tolerance: 0.02 } : f)) }));
+  const wishes = wishesOf(
+    parseStudy({ ...study, factors: factors.map((f) => (isNumeric(f) ? { ...f, tolerance: 0.02 } : f)) }),
+  );
   const best = finish(searchSetpoint(wishes, { draws: 100, seed: 1 })).best.settings;
   const along = (u: number): Settings =>
     Object.fromEntries(
@@ -181,6 +213,10 @@ const half = [1006, 1001, 1010, 1020, 1033].map((seed) => {
     spread: Math.sqrt(runs.reduce((t, r) => t + (r.chance - mean) ** 2, 0) / (runs.length - 1)),
   };
 });
-row("chance near one half, 112,000 draws with setting errors, slowest of 5", `${Math.max(...half.map((h) => h.ms)).toFixed(0)} ms`, "≤ 300 ms");
+row(
+  "chance near one half, 112,000 draws with setting errors, slowest of 5",
+  `${Math.max(...half.map((h) => h.ms)).toFixed(0)} ms`,
+  "≤ 300 ms",
+);
 row("… largest standard error told", Math.max(...half.map((h) => h.error)).toFixed(5), "≤ 0.0015");
 row("… largest spread between nine seeds", Math.max(...half.map((h) => h.spread)).toFixed(5), "about the same");

@@ -8,7 +8,9 @@ const small = {
   responses: [{ id: "y", name: "Yield" }],
 };
 
-test("low above high, a duplicate name, a step beyond the range, text for a number: one sentence each, nothing typed is lost", async ({ page }) => {
+test("low above high, a duplicate name, a step beyond the range, text for a number: one sentence each, nothing typed is lost", async ({
+  page,
+}) => {
   const id = await importStudy(page, small);
   await visit(page, id, "question");
   const alert = page.getByLabel("Factors", { exact: true }).getByRole("alert");
@@ -36,7 +38,11 @@ test("low above high, a duplicate name, a step beyond the range, text for a numb
 });
 
 test("text in a result cell keeps the text and says why", async ({ page }) => {
-  const id = await importStudy(page, { ...small, waves: [{ id: "w" }], trials: [{ id: "t", wave: "w", settings: { heat: 10, dose: 1 } }] });
+  const id = await importStudy(page, {
+    ...small,
+    waves: [{ id: "w" }],
+    trials: [{ id: "t", wave: "w", settings: { heat: 10, dose: 1 } }],
+  });
   await visit(page, id, "trials");
   await page.getByTestId("ledger").focus();
   await page.keyboard.type("about 5");
@@ -91,7 +97,9 @@ test("files that are no study: newer, unknown key, rubbish, too large", async ({
   allowed.statuses.push(422);
   await page.goto("/");
   const give = (name: string, body: string | Buffer): Promise<void> =>
-    page.locator('[data-file="study"]').setInputFiles({ name, mimeType: "application/json", buffer: Buffer.from(body) });
+    page
+      .locator('[data-file="study"]')
+      .setInputFiles({ name, mimeType: "application/json", buffer: Buffer.from(body) });
   const alert = page.getByRole("main").getByRole("alert");
   await give("new.json", JSON.stringify({ format: "trialmoor-study", version: 9, title: "x" }));
   await expect(alert).toContainText("newer than version 1");
@@ -104,13 +112,19 @@ test("files that are no study: newer, unknown key, rubbish, too large", async ({
 });
 
 test("CSV with other columns, and ten megabytes of rubbish", async ({ page }) => {
-  const id = await importStudy(page, { ...small, waves: [{ id: "w" }], trials: [{ id: "t", wave: "w", settings: { heat: 10, dose: 1 } }] });
+  const id = await importStudy(page, {
+    ...small,
+    waves: [{ id: "w" }],
+    trials: [{ id: "t", wave: "w", settings: { heat: 10, dose: 1 } }],
+  });
   await visit(page, id, "trials");
   await page.getByRole("button", { name: "Paste or import" }).click();
   const alert = page.getByRole("dialog").getByRole("alert");
   await page.getByLabel("Text to import").fill("colour,size\nred,3");
   await expect(alert).toContainText("No column is named for a response");
-  await page.locator('[data-file="csv"]').setInputFiles({ name: "big.csv", mimeType: "text/csv", buffer: Buffer.alloc(10_000_000, "x,") });
+  await page
+    .locator('[data-file="csv"]')
+    .setInputFiles({ name: "big.csv", mimeType: "text/csv", buffer: Buffer.alloc(10_000_000, "x,") });
   await expect(alert).toContainText("big.csv holds 10 MB");
   await expect(page.getByLabel("Text to import")).toHaveValue("colour,size\nred,3");
 });
@@ -158,7 +172,9 @@ test("an answer that never comes: the change is kept through a reload and saved 
   const id = await openExample(page);
   await visit(page, id, "question");
   await page.route(`**/api/studies/${id}`, (route) =>
-    route.request().method() === "PATCH" ? route.fulfill({ status: 503, body: "{}", contentType: "application/json" }) : route.continue(),
+    route.request().method() === "PATCH"
+      ? route.fulfill({ status: 503, body: "{}", contentType: "application/json" })
+      : route.continue(),
   );
   allowed.statuses.push(503);
   await page.getByLabel("Feed unit").fill("kg/hour");

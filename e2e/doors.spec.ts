@@ -22,10 +22,15 @@ function headless(study: object, args: string[]): unknown {
 function difference(a: unknown, b: unknown, path = ""): string | undefined {
   if (typeof a === "number" && typeof b === "number")
     return Math.abs(a - b) <= 1e-12 * Math.max(Math.abs(a), Math.abs(b)) ? undefined : `${path}: ${a} and ${b}`;
-  if (typeof a !== "object" || typeof b !== "object" || a === null || b === null) return a === b ? undefined : `${path}: ${a} and ${b}`;
+  if (typeof a !== "object" || typeof b !== "object" || a === null || b === null)
+    return a === b ? undefined : `${path}: ${a} and ${b}`;
   const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
   for (const key of keys) {
-    const found = difference((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key], `${path}/${key}`);
+    const found = difference(
+      (a as Record<string, unknown>)[key],
+      (b as Record<string, unknown>)[key],
+      `${path}/${key}`,
+    );
     if (found) return found;
   }
   return undefined;
@@ -45,11 +50,19 @@ const questions: [string, object, string[]][] = [
     { response: "tangle", terms: "quadratic", reduce: "backward", by: "aicc" },
     ["--response", "tangle", "--terms", "quadratic", "--reduce", "backward", "--by", "aicc"],
   ],
-  ["fit", { response: "cost", transform: "log", block: false }, ["--response", "cost", "--transform", "log", "--no-block"]],
+  [
+    "fit",
+    { response: "cost", transform: "log", block: false },
+    ["--response", "cost", "--transform", "log", "--no-block"],
+  ],
   ["predict", { at }, ["--at", JSON.stringify(at)]],
   ["surface", { response: "grease" }, ["--response", "grease"]],
   ["setpoint", { seed: 7, draws: 2000 }, ["--seed", "7", "--draws", "2000"]],
-  ["setpoint", { seed: 2, draws: 1000, hold: { lot: "lowland" } }, ["--seed", "2", "--draws", "1000", "--hold", '{"lot":"lowland"}']],
+  [
+    "setpoint",
+    { seed: 2, draws: 1000, hold: { lot: "lowland" } },
+    ["--seed", "2", "--draws", "1000", "--hold", '{"lot":"lowland"}'],
+  ],
   ["power", { effect: 0.05, noise: 0.02, replicates: 1 }, ["--effect", "0.05", "--noise", "0.02", "--replicates", "1"]],
   ["follow", { kind: "repeat" }, ["--kind", "repeat"]],
 ];
@@ -60,7 +73,10 @@ test("server and headless command answer alike, question by question", async ({ 
   for (const [verb, body, args] of questions) {
     const answer = await page.request.post(`/api/studies/${id}/${verb}`, { data: body });
     expect(answer.status(), `${verb} ${JSON.stringify(body)}`).toBe(200);
-    expect(difference(await answer.json(), headless(study, [verb, ...args])), `${verb} ${JSON.stringify(body)}`).toBeUndefined();
+    expect(
+      difference(await answer.json(), headless(study, [verb, ...args])),
+      `${verb} ${JSON.stringify(body)}`,
+    ).toBeUndefined();
   }
 });
 
@@ -70,7 +86,9 @@ test("all subsets alike, their average too", async ({ page }) => {
   const response = study.responses[0].id;
   const answer = await page.request.post(`/api/studies/${id}/subsets`, { data: { response, average: true } });
   expect(answer.status()).toBe(200);
-  expect(difference(await answer.json(), headless(study, ["subsets", "--response", response, "--average"]))).toBeUndefined();
+  expect(
+    difference(await answer.json(), headless(study, ["subsets", "--response", response, "--average"])),
+  ).toBeUndefined();
 });
 
 test("a study file goes in and comes out the same through the server", async ({ page }) => {

@@ -13,7 +13,8 @@ export const test = base.extend<{ allowed: { statuses: number[] } }>({
   page: async ({ page, allowed }, use) => {
     const troubles: string[] = [];
     page.on("console", (m) => {
-      if (m.type() === "error" && !allowed.statuses.some((s) => m.text().includes(String(s)))) troubles.push(`${m.text()} ${m.location().url}`);
+      if (m.type() === "error" && !allowed.statuses.some((s) => m.text().includes(String(s))))
+        troubles.push(`${m.text()} ${m.location().url}`);
     });
     page.on("pageerror", (e) => troubles.push(e.message));
     page.on("requestfailed", (r) => {
@@ -36,7 +37,8 @@ export async function visit(page: Page, id: string, station: string): Promise<vo
 }
 
 /** Waits until everything that was changed is on disk. */
-export const saved = (page: Page): Promise<void> => expect(page.locator("[data-saved]")).toHaveAttribute("data-saved", "yes");
+export const saved = (page: Page): Promise<void> =>
+  expect(page.locator("[data-saved]")).toHaveAttribute("data-saved", "yes");
 
 /** Opens a copy of the wool line of the shipped examples and answers its id. */
 export async function openExample(page: Page, name = "wool-scouring"): Promise<string> {
@@ -46,7 +48,9 @@ export async function openExample(page: Page, name = "wool-scouring"): Promise<s
 
 /** A study made through HTTP from a study file. */
 export async function importStudy(page: Page, study: object): Promise<string> {
-  const made = await page.request.post("/api/studies/import", { data: { format: "trialmoor-study", version: 1, title: "Test", ...study } });
+  const made = await page.request.post("/api/studies/import", {
+    data: { format: "trialmoor-study", version: 1, title: "Test", ...study },
+  });
   expect(made.status()).toBe(201);
   return ((await made.json()) as { id: string }[])[0].id;
 }
@@ -83,7 +87,9 @@ export async function axe(page: Page): Promise<string[]> {
   await page.evaluate(axeSource);
   const found = await page.evaluate(async () => {
     const run = (
-      window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> } }
+      window as unknown as {
+        axe: { run(o: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> };
+      }
     ).axe;
     return (await run.run({ resultTypes: ["violations"] })).violations.map((v) => ({
       id: v.id,

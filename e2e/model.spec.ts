@@ -1,7 +1,9 @@
 import type { Locator } from "@playwright/test";
 import { axe, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
 
-test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({ page }) => {
+test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({
+  page,
+}) => {
   const id = await openExample(page);
   await visit(page, id, "model");
   const ladder = page.getByTestId("ladder");
@@ -35,13 +37,20 @@ test("a parent stays for its interaction; a term brings its parents; one that is
     return found;
   };
   await (await rung("temp")).dblclick();
-  await expect(page.getByRole("status").filter({ hasText: "stays" })).toContainText("Bowl temperature × Detergent needs it");
+  await expect(page.getByRole("status").filter({ hasText: "stays" })).toContainText(
+    "Bowl temperature × Detergent needs it",
+  );
   await (await rung("feed*squeeze")).dblclick();
   await expect(page.getByRole("status").filter({ hasText: "came in too" })).toContainText("Squeeze");
   await (await rung("soda*squeeze")).dblclick();
-  await expect(page.getByRole("status").filter({ hasText: "cannot be estimated" })).toContainText("Bowl temperature × Detergent");
+  await expect(page.getByRole("status").filter({ hasText: "cannot be estimated" })).toContainText(
+    "Bowl temperature × Detergent",
+  );
   await saved(page);
-  expect((await stored(page, id)).study.models.find((m) => m.response === "grease")?.terms).toContainEqual(["feed", "squeeze"]);
+  expect((await stored(page, id)).study.models.find((m) => m.response === "grease")?.terms).toContainEqual([
+    "feed",
+    "squeeze",
+  ]);
 });
 
 test("every view opens, reads well and passes axe; readings lead to their evidence", async ({ page }) => {
@@ -105,7 +114,10 @@ test("rivals: all subsets searched, one used, several kept and averaged everywhe
   await page.getByLabel("Predict with").selectOption("akaike");
   await expect(probe).not.toHaveText(before);
   await saved(page);
-  const kept = (await stored(page, id)).study.models.find((m) => m.response === "grease") as unknown as { average: string; rivals: unknown[] };
+  const kept = (await stored(page, id)).study.models.find((m) => m.response === "grease") as unknown as {
+    average: string;
+    rivals: unknown[];
+  };
   expect(kept.average).toBe("akaike");
   expect(kept.rivals.length).toBeGreaterThan(1);
   await best.getByRole("button", { name: "use" }).first().click();
@@ -118,7 +130,10 @@ test("the spread of repeats becomes a response with a model of its own", async (
   const id = await openExample(page, "nickel-screening");
   await visit(page, id, "model");
   await page.getByRole("button", { name: "Model its spread" }).click();
-  await expect(page.getByRole("main").getByRole("button", { name: /^Spread of/ })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("main").getByRole("button", { name: /^Spread of/ })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
   await expect(page.getByTestId("summary")).toContainText("R²");
   await saved(page);
   await readsWell(page);
@@ -133,7 +148,9 @@ test("another scale: chosen among the checks, predictions come back in the respo
   await page.getByRole("button", { name: /Would another scale fit better/ }).click();
   await page.getByRole("button", { name: /^log −/ }).click();
   await saved(page);
-  const grease = (await stored(page, id)).study.models.find((m) => m.response === "grease") as unknown as { transform: string };
+  const grease = (await stored(page, id)).study.models.find((m) => m.response === "grease") as unknown as {
+    transform: string;
+  };
   expect(grease.transform).toBe("log");
   await expect(page.locator("aside").first()).toContainText("%");
   await readsWell(page);
@@ -186,7 +203,9 @@ const balanced = {
   models: [{ response: "y", terms: [["lot"]] }],
 };
 
-test("a category of three levels in two waves; a trial left out with its reason changes the figures and comes back", async ({ page }) => {
+test("a category of three levels in two waves; a trial left out with its reason changes the figures and comes back", async ({
+  page,
+}) => {
   const id = await importStudy(page, balanced);
   await visit(page, id, "model");
   // By hand: waves 12, lots 8, residual 0.12 on 8 df; s = √0.015, R² = 20/20.12, F of lots (8/2)/0.015 = 266.67.
@@ -211,7 +230,10 @@ test("a category of three levels in two waves; a trial left out with its reason 
   await page.keyboard.press("g");
   await page.keyboard.press("m");
   await expect(summary).toContainText("df 7");
-  const left = (await stored(page, id)).study.trials.find((t) => !t.use) as unknown as { why: string; results: { y: number } };
+  const left = (await stored(page, id)).study.trials.find((t) => !t.use) as unknown as {
+    why: string;
+    results: { y: number };
+  };
   expect([left.why, left.results.y]).toEqual(["dryer door open", 9.9]);
   await page.keyboard.press("g");
   await page.keyboard.press("t");
@@ -273,7 +295,9 @@ test("waves go out of the model and come back by a switch", async ({ page }) => 
 });
 
 for (const width of [1024, 1190])
-  test(`at ${width} px the views stand below the ladder at a height of their own, nothing is wider than the window`, async ({ page }) => {
+  test(`at ${width} px the views stand below the ladder at a height of their own, nothing is wider than the window`, async ({
+    page,
+  }) => {
     const id = await openExample(page);
     await page.setViewportSize({ width, height: 768 });
     await visit(page, id, "model");

@@ -4,12 +4,20 @@ import type { Page } from "@playwright/test";
 import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
 
 const factors = (k: number, more: object = {}) =>
-  Array.from({ length: k }, (_, i) => ({ id: `f${i + 1}`, name: `Setting ${i + 1}`, kind: "continuous", low: 10, high: 20, ...more }));
+  Array.from({ length: k }, (_, i) => ({
+    id: `f${i + 1}`,
+    name: `Setting ${i + 1}`,
+    kind: "continuous",
+    low: 10,
+    high: 20,
+    ...more,
+  }));
 const responses = [{ id: "y", name: "Yield", unit: "kg", noise: 0.5, smallest: 1.5 }];
 
 const points = (page: Page) => page.locator("[data-plan]");
 const heads = (page: Page) => page.locator("[data-adopt]");
-const searched = (page: Page) => expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 45_000 });
+const searched = (page: Page) =>
+  expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 45_000 });
 
 for (const k of [4, 8, 12])
   test(`${k} factors: plans of many kinds, three side by side, one adopted`, async ({ page }) => {
@@ -18,7 +26,9 @@ for (const k of [4, 8, 12])
     await page.getByRole("button", { name: "main effects" }).click();
     await expect(points(page).first()).toBeVisible();
     await searched(page);
-    const kinds = await points(page).evaluateAll((all) => new Set(all.map((p) => p.getAttribute("data-plan")?.split("-")[0])).size);
+    const kinds = await points(page).evaluateAll(
+      (all) => new Set(all.map((p) => p.getAttribute("data-plan")?.split("-")[0])).size,
+    );
     expect(kinds).toBeGreaterThanOrEqual(4);
     while ((await heads(page).count()) > 0) await page.locator("[data-plan][aria-pressed=true]").first().click();
     for (let i = 0; i < 3; i++) await points(page).nth(i).click();
@@ -40,7 +50,10 @@ test("a search under limits stopped half way keeps its best, which keeps the lim
   const id = await importStudy(page, {
     factors: factors(5),
     responses,
-    region: { limits: [{ terms: { f1: 1, f2: 1 }, at: "most", bound: 33 }], forbidden: [{ f3: { from: 18, to: 20 }, f4: { from: 18, to: 20 } }] },
+    region: {
+      limits: [{ terms: { f1: 1, f2: 1 }, at: "most", bound: 33 }],
+      forbidden: [{ f3: { from: 18, to: 20 }, f4: { from: 18, to: 20 } }],
+    },
   });
   await visit(page, id, "plan");
   await page.getByRole("button", { name: "+ curvature" }).click();
@@ -89,7 +102,9 @@ test("by keyboard alone: a plan picked, its rows opened, a term asked about, ado
   await page.waitForURL(/trials$/);
 });
 
-test("own plans: a composite at its own distance; what cannot be made says why and keeps what was typed", async ({ page }) => {
+test("own plans: a composite at its own distance; what cannot be made says why and keeps what was typed", async ({
+  page,
+}) => {
   const id = await importStudy(page, { factors: factors(3, { hardLow: 9, hardHigh: 21 }), responses });
   await visit(page, id, "plan");
   await expect(points(page).first()).toBeVisible();
@@ -102,7 +117,9 @@ test("own plans: a composite at its own distance; what cannot be made says why a
   await page.getByLabel("Plan family").selectOption("composite");
   await page.getByLabel("axial points").selectOption("rotatable");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
-  await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("lie outside what Setting 1 can be run at (1.200)");
+  await expect(page.getByRole("tooltip").getByRole("alert")).toContainText(
+    "lie outside what Setting 1 can be run at (1.200)",
+  );
   await page.getByLabel("axial points").selectOption("own");
   await page.getByLabel("Axial distance").fill("1.2");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
@@ -113,7 +130,9 @@ test("own plans: a composite at its own distance; what cannot be made says why a
   await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("no orthogonal blocks");
 });
 
-test("a plan of one's own follows the heading: centre points, replicates, blocks, seed; what is adopted is what it says", async ({ page }) => {
+test("a plan of one's own follows the heading: centre points, replicates, blocks, seed; what is adopted is what it says", async ({
+  page,
+}) => {
   const id = await importStudy(page, { factors: factors(5), responses });
   await visit(page, id, "plan");
   await expect(points(page).first()).toBeVisible();
@@ -166,7 +185,10 @@ test("a plan is kept under a name, outlives a reload, goes out as CSV, and is le
   await searched(page);
   if ((await rival.getAttribute("aria-pressed")) === "false") await rival.click();
   await expect(page.getByText("For Monday").first()).toBeVisible();
-  const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "CSV" }).last().click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "CSV" }).last().click(),
+  ]);
   const text = readFileSync(await download.path(), "utf8");
   expect(text.split("\n")[0]).toContain("order,standard,wave,kind,state,f1,f2,f3,f4,f5");
   expect(text.trim().split("\n").length).toBeGreaterThan(8);
@@ -182,7 +204,9 @@ test("trials run elsewhere become a wave; a sheet that lacks a factor says which
   await box.fill("Setting 1,Yield\n10,3.1");
   await expect(page.getByRole("dialog").getByRole("alert")).toContainText("no column for Setting 2");
   await box.fill("Setting 1;Setting 2;Yield (kg);Operator\n10;12;3,1;me\n20;18,5;4,4;you\nhot;1;2;me");
-  await expect(page.getByRole("dialog").getByRole("status")).toContainText("2 trials, 2 with results. Not used: Operator.");
+  await expect(page.getByRole("dialog").getByRole("status")).toContainText(
+    "2 trials, 2 with results. Not used: Operator.",
+  );
   await expect(page.getByRole("dialog").getByRole("status")).toContainText("“hot” is not a setting of Setting 1");
   await page.getByRole("button", { name: "Take 2 trials as a wave" }).click();
   await page.waitForURL(/trials$/);
@@ -210,7 +234,9 @@ test("terms picked one by one, a cubic typed, are what plans are built for", asy
   await expect(page.locator("aside")).toContainText("the 4 terms picked");
   await searched(page);
   await expect(page.locator('[data-plan^="optimal-"]').first()).toBeVisible();
-  expect(await page.locator('[data-plan^="optimal-"]').first().getAttribute("aria-label")).toContain("tells all that is asked");
+  expect(await page.locator('[data-plan^="optimal-"]').first().getAttribute("aria-label")).toContain(
+    "tells all that is asked",
+  );
 });
 
 test("server and headless command make the same plan from the same seed; a search on the server is cancelled and keeps its best", async ({
@@ -224,7 +250,22 @@ test("server and headless command make the same plan from the same seed; a searc
   };
   const headless = spawnSync(
     process.execPath,
-    ["dist/headless.mjs", "plan", "-", "--family", "optimal", "--trials", "12", "--terms", "main+2fi", "--seed", "3", "--starts", "8", "--json"],
+    [
+      "dist/headless.mjs",
+      "plan",
+      "-",
+      "--family",
+      "optimal",
+      "--trials",
+      "12",
+      "--terms",
+      "main+2fi",
+      "--seed",
+      "3",
+      "--starts",
+      "8",
+      "--json",
+    ],
     { input: JSON.stringify(study), encoding: "utf8" },
   );
   expect((JSON.parse(headless.stdout) as typeof answer).trials).toEqual(answer.trials);
@@ -234,7 +275,11 @@ test("server and headless command make the same plan from the same seed; a searc
   });
   const job = ((await started.json()) as { id: string }).id;
   const read = async () =>
-    (await (await page.request.get(`/api/jobs/${job}`)).json()) as { state: string; text: string; answer: { trials: object[] } | null };
+    (await (await page.request.get(`/api/jobs/${job}`)).json()) as {
+      state: string;
+      text: string;
+      answer: { trials: object[] } | null;
+    };
   await expect.poll(async () => (await read()).text, { timeout: 20_000 }).toContain("D-efficiency");
   await page.request.delete(`/api/jobs/${job}`);
   await expect.poll(async () => (await read()).state, { timeout: 20_000 }).toBe("done");

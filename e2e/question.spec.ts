@@ -80,7 +80,9 @@ test("a factor added, moved and retired after trials exist loses no result", asy
   expect(await axe(page)).toEqual([]);
 });
 
-test("what is measured and not set is named here, written down under Trials, and may enter a model", async ({ page }) => {
+test("what is measured and not set is named here, written down under Trials, and may enter a model", async ({
+  page,
+}) => {
   const id = await importStudy(page, {
     factors: [
       { id: "heat", name: "Heat", kind: "continuous", low: 0, high: 10 },
@@ -90,7 +92,13 @@ test("what is measured and not set is named here, written down under Trials, and
     waves: [{ id: "w" }],
     trials: [0, 10].flatMap((heat, i) =>
       [0, 10].flatMap((dose, j) =>
-        [0, 1].map((k) => ({ id: `t${i}${j}${k}`, wave: "w", state: "done", settings: { heat, dose }, results: { y: 5 + heat + j + 2 * k } })),
+        [0, 1].map((k) => ({
+          id: `t${i}${j}${k}`,
+          wave: "w",
+          state: "done",
+          settings: { heat, dose },
+          results: { y: 5 + heat + j + 2 * k },
+        })),
       ),
     ),
   });
@@ -115,16 +123,18 @@ test("what is measured and not set is named here, written down under Trials, and
   }
   await saved(page);
   const { study } = await stored(page, id);
-  expect(study.trials.map((t) => Object.values((t as unknown as { covariates: Record<string, number> }).covariates)[0])).toEqual([
-    51, 60, 52, 61, 50, 62, 53, 63,
-  ]);
+  expect(
+    study.trials.map((t) => Object.values((t as unknown as { covariates: Record<string, number> }).covariates)[0]),
+  ).toEqual([51, 60, 52, 61, 50, 62, 53, 63]);
   await visit(page, id, "model");
   await page.locator('[data-key^="hall"]').dblclick();
   await expect(page.getByRole("option", { name: /^Hall humidity.*in the model/ })).toBeVisible();
   await saved(page);
 });
 
-test("pasted aims: common words are understood, others keep their row and say which are; an aim without limits asks for them", async ({ page }) => {
+test("pasted aims: common words are understood, others keep their row and say which are; an aim without limits asks for them", async ({
+  page,
+}) => {
   const id = await importStudy(page, {});
   await visit(page, id, "question");
   await page.getByLabel("New response name").evaluate((el) => {
@@ -134,7 +144,9 @@ test("pasted aims: common words are understood, others keep their row and say wh
   });
   await expect(page.getByLabel("Gloss limits")).toHaveValue("60 to 80");
   const alert = page.locator("#responses").getByRole("alert");
-  await expect(alert).toContainText("Row 2 (Feel): “best” is not an aim; raise, lower, hit, within and watch are understood");
+  await expect(alert).toContainText(
+    "Row 2 (Feel): “best” is not an aim; raise, lower, hit, within and watch are understood",
+  );
   await expect(alert).toContainText("Row 3 (Haze): its aim, lower, has no limits yet");
   await expect(page.getByLabel("Haze aim")).toHaveValue("lower");
   await page.getByLabel("Haze limits").fill("9 to 4");

@@ -8,11 +8,18 @@ test("search, hold a factor, search again, choose: the setpoint is on settable s
   await page.getByLabel("Wool lot at the probe").getByRole("button", { name: "lowland" }).click();
   await page.getByLabel("Hold a factor at the probe").selectOption("lot");
   await page.getByRole("button", { name: /Search/ }).click();
-  await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText("lowland", { timeout: 30_000 });
+  await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText("lowland", {
+    timeout: 30_000,
+  });
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
   const { study } = await stored(page, id);
-  const { temp, dose, feed, lot } = (study.setpoint ?? { settings: {} }).settings as { temp: number; dose: number; feed: number; lot: string };
+  const { temp, dose, feed, lot } = (study.setpoint ?? { settings: {} }).settings as {
+    temp: number;
+    dose: number;
+    feed: number;
+    lot: string;
+  };
   expect([temp % 1, (dose * 2) % 1, feed % 10, lot]).toEqual([0, 0, 0, "lowland"]);
   await readsWell(page);
 });
@@ -32,14 +39,18 @@ test("page, server and headless figures are the same for the same seed", async (
   const answer = await page.request.post(`/api/studies/${id}/setpoint`, { data: { seed: 1 } });
   const { settable } = (await answer.json()) as { settable: { overall: number; settings: Record<string, unknown> } };
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText(settable.overall.toFixed(3), { timeout: 30_000 });
+  await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText(settable.overall.toFixed(3), {
+    timeout: 30_000,
+  });
 });
 
 test("a knee dragged is one change, undone in one step", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
   const lowOf = async (): Promise<number | undefined> =>
-    ((await stored(page, id)).study.responses as { id: string; goal?: { low?: number } }[]).find((r) => r.id === "white")?.goal?.low;
+    ((await stored(page, id)).study.responses as { id: string; goal?: { low?: number } }[]).find(
+      (r) => r.id === "white",
+    )?.goal?.low;
   const before = await lowOf();
   const knee = page
     .getByRole("slider", { name: "Whiteness index: low" })
@@ -82,7 +93,10 @@ const eight = {
         state: "done",
         settings: { a, b, c },
         results: Object.fromEntries(
-          Array.from({ length: 8 }, (_, r) => [`y${r}`, Math.cos(r) * a + Math.sin(r) * b + 0.3 * c + 0.05 * ((k + r) % 3)]),
+          Array.from({ length: 8 }, (_, r) => [
+            `y${r}`,
+            Math.cos(r) * a + Math.sin(r) * b + 0.3 * c + 0.05 * ((k + r) % 3),
+          ]),
         ),
       })),
     ),
@@ -90,12 +104,15 @@ const eight = {
   models: Array.from({ length: 8 }, (_, r) => ({ response: `y${r}`, terms: [["a"], ["b"], ["c"]] })),
 };
 
-test("with eight responses candidates stand as columns, all wishes are in sight, and one is chosen by keyboard", async ({ page }) => {
+test("with eight responses candidates stand as columns, all wishes are in sight, and one is chosen by keyboard", async ({
+  page,
+}) => {
   const id = await importStudy(page, eight);
   await visit(page, id, "setpoint");
   const candidates = page.getByTestId("candidates");
   await expect(candidates.getByRole("rowheader")).toHaveCount(3 + 8 + 2, { timeout: 30_000 });
-  for (let r = 1; r <= 8; r++) await expect(page.getByRole("group", { name: `Importance of Response number ${r} of eight` })).toBeInViewport();
+  for (let r = 1; r <= 8; r++)
+    await expect(page.getByRole("group", { name: `Importance of Response number ${r} of eight` })).toBeInViewport();
   expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
   await candidates.getByRole("button", { name: "Choose" }).first().focus();
   await page.keyboard.press("Enter");

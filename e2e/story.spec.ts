@@ -13,7 +13,9 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   const runAll = async (total: number): Promise<void> => {
     await page.waitForURL(/trials$/);
     await page.getByRole("button", { name: "Run the rest on the rig" }).click();
-    await expect(page.getByRole("link", { name: /Trials/ })).toContainText(`${total} of ${total} run`, { timeout: 20_000 });
+    await expect(page.getByRole("link", { name: /Trials/ })).toContainText(`${total} of ${total} run`, {
+      timeout: 20_000,
+    });
     await saved(page);
   };
   const names = ["Residual grease", "Whiteness", "Entanglement", "Water and heat cost"];
@@ -32,7 +34,8 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   // Wave 1: sixteen trials and three centre points.
   await visit(page, id, "plan");
   await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 30_000 });
-  if ((await page.locator('[data-adopt="fraction-16-1-3"]').count()) === 0) await page.locator('[data-plan="fraction-16-1-3"]').click();
+  if ((await page.locator('[data-adopt="fraction-16-1-3"]').count()) === 0)
+    await page.locator('[data-plan="fraction-16-1-3"]').click();
   await page.locator('[data-adopt="fraction-16-1-3"]').click();
   await runAll(19);
   await page.getByRole("link", { name: /Model/ }).click();
@@ -101,13 +104,20 @@ test("the trade-off and slices of overall desirability open and follow the probe
   await readsWell(page);
 });
 
-test("HTTP: a wave that follows is appraised before and after, and adopted with the revision", async ({ page, allowed }) => {
+test("HTTP: a wave that follows is appraised before and after, and adopted with the revision", async ({
+  page,
+  allowed,
+}) => {
   const id = await openExample(page);
   const { revision, study } = await stored(page, id);
-  const asked = await page.request.post(`/api/studies/${id}/follow`, { data: { kind: "missing-fraction", terms: "main+2fi" } });
+  const asked = await page.request.post(`/api/studies/${id}/follow`, {
+    data: { kind: "missing-fraction", terms: "main+2fi" },
+  });
   const answer = (await asked.json()) as { before: { n: number }; after: { n: number }; trials: unknown[] };
   expect(answer.after.n - answer.before.n).toBe(answer.trials.length);
-  const adopted = await page.request.post(`/api/studies/${id}/follow`, { data: { kind: "confirm", adopt: true, revision } });
+  const adopted = await page.request.post(`/api/studies/${id}/follow`, {
+    data: { kind: "confirm", adopt: true, revision },
+  });
   expect(adopted.status()).toBe(200);
   const grown = await stored(page, id);
   expect(grown.study.trials.length).toBe(study.trials.length + 3);
@@ -117,7 +127,9 @@ test("HTTP: a wave that follows is appraised before and after, and adopted with 
     { trial, response: "grease", value: 0.45 },
     { trial, response: "white", value: 63 },
   ];
-  expect((await page.request.post(`/api/studies/${id}/results`, { data: { revision: grown.revision, results } })).status()).toBe(200);
+  expect(
+    (await page.request.post(`/api/studies/${id}/results`, { data: { revision: grown.revision, results } })).status(),
+  ).toBe(200);
   expect((await stored(page, id)).study.trials.at(-1)?.state).toBe("done");
   allowed.statuses.push(422);
   const refused = await page.request.post(`/api/studies/${id}/follow`, { data: { kind: "foldover" } });

@@ -61,7 +61,8 @@ test("from a blank study to a setpoint", async ({ page }) => {
   await expect(page.locator("aside")).toContainText("22 trials are the least");
   expect(await axe(page)).toEqual([]);
   await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 30_000 });
-  if ((await page.locator('[data-adopt="fraction-16-1-3"]').count()) === 0) await page.locator('[data-plan="fraction-16-1-3"]').click();
+  if ((await page.locator('[data-adopt="fraction-16-1-3"]').count()) === 0)
+    await page.locator('[data-plan="fraction-16-1-3"]').click();
   await page.locator('[data-adopt="fraction-16-1-3"]').click();
   await page.waitForURL(/trials$/);
   await saved(page);

@@ -64,7 +64,9 @@ test("a sheet in another order is matched by settings, previewed, then taken", a
   const id = await importStudy(page, planned);
   await visit(page, id, "trials");
   await page.getByRole("button", { name: "Paste or import" }).click();
-  await page.getByLabel("Text to import").fill("Heat;Lot;Yield (%);Operator\n20;old;44,5;ann\n10;old;41;bob\n20;new;oops;cy\n15;new;40;di");
+  await page
+    .getByLabel("Text to import")
+    .fill("Heat;Lot;Yield (%);Operator\n20;old;44,5;ann\n10;old;41;bob\n20;new;oops;cy\n15;new;40;di");
   const dialog = page.getByRole("dialog");
   await expect(dialog).toContainText("3 rows matched by settings; left aside: Operator; decimal comma read");
   await expect(dialog).toContainText("“oops” in Yield is not a number");
@@ -93,7 +95,9 @@ test("what was really set comes in from a sheet, is shown first, and is marked i
   ]);
   await page.getByRole("button", { name: /^Undo/ }).click();
   await saved(page);
-  expect((await stored(page, id)).study.trials.every((t) => t.asRun === undefined && (t.results.y ?? null) === null)).toBe(true);
+  expect(
+    (await stored(page, id)).study.trials.every((t) => t.asRun === undefined && (t.results.y ?? null) === null),
+  ).toBe(true);
 });
 
 test("a block without headings says where it will go before it is taken; undo takes it back", async ({ page }) => {
@@ -164,7 +168,9 @@ test("a thousand trials scroll without blank rows", async ({ page }) => {
   await expect(page.locator('[data-trial="1000"]')).toBeVisible();
 });
 
-test("identical headings are refused with the way out, what was pasted stays; headings apart are read as repeats", async ({ page }) => {
+test("identical headings are refused with the way out, what was pasted stays; headings apart are read as repeats", async ({
+  page,
+}) => {
   const id = await importStudy(page, planned);
   await visit(page, id, "trials");
   await page.getByRole("button", { name: /Paste or import/ }).click();

@@ -36,7 +36,13 @@ const rows = CASES.map(([name, words]) => {
   const s = Math.sqrt(fit.rss / (n - p));
   const exactS = Math.sqrt(Number(exact.rss) / (n - p));
   return `| ${words} | ${least(exact.coefficients.map((b, j) => digits(fit.coefficients[j], b)))} | ${
-    noise ? least(exact.inverse.map((v, j) => digits(s * Math.sqrt(fit.inverse.data[j * p + j]), exactS * Math.sqrt(Number(v))))) : "no residual"
+    noise
+      ? least(
+          exact.inverse.map((v, j) =>
+            digits(s * Math.sqrt(fit.inverse.data[j * p + j]), exactS * Math.sqrt(Number(v))),
+          ),
+        )
+      : "no residual"
   } | ${least(exact.sequential.filter((v) => Math.abs(Number(v)) > 1e-9).map((v, j) => digits(fit.sequential[j], v)))} | ${
     noise ? least([digits(fit.rss, exact.rss)]) : "no residual"
   } |`;

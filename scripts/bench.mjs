@@ -7,7 +7,14 @@ browser();
 await buildApp();
 for (const name of ["core", "plans", "subsets", "setpoint"]) {
   const out = join(root, `dist/bench-${name}.cjs`);
-  tool("esbuild", [`bench/${name}.ts`, "--bundle", "--platform=node", "--format=cjs", `--outfile=${out}`, "--log-level=error"]);
+  tool("esbuild", [
+    `bench/${name}.ts`,
+    "--bundle",
+    "--platform=node",
+    "--format=cjs",
+    `--outfile=${out}`,
+    "--log-level=error",
+  ]);
   run(process.execPath, [out]);
 }
 run(process.execPath, [join(root, "bench/browser.mjs")]);

@@ -33,4 +33,6 @@ if (modules < 50) {
   console.error(`Only ${modules} modules were read; the layering check would say nothing.`);
   process.exit(1);
 }
-run(join(root, "node_modules/.bin/depcruise"), ["src", "--config", join(root, ".dependency-cruiser.cjs")], { cwd: mirror });
+run(join(root, "node_modules/.bin/depcruise"), ["src", "--config", join(root, ".dependency-cruiser.cjs")], {
+  cwd: mirror,
+});

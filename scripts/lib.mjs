@@ -138,6 +138,8 @@ export const silent = (command, args) => execFileSync(command, args, { cwd: root
 /** Asks a started server once for its pages, so that the first person does not wait while it reads its own code. */
 export async function warm(base) {
   const [study] = await (await fetch(`${base}/api/studies`)).json();
-  const stations = study ? ["question", "plan", "trials", "model", "setpoint", "report"].map((s) => `/studies/${study.id}/${s}`) : [];
+  const stations = study
+    ? ["question", "plan", "trials", "model", "setpoint", "report"].map((s) => `/studies/${study.id}/${s}`)
+    : [];
   for (const path of ["/", ...stations]) await (await fetch(base + path)).text();
 }

@@ -20,7 +20,12 @@ import { seededRandom } from "../src/core/numerics/random";
 /** Reduces a model for each response and stores it. */
 function withModels(study: Study): Study {
   const models = study.responses.map((r) => {
-    const { fit } = reduceModel(study, r.id, termSet(study, "quadratic"), { direction: "both", by: "p", alpha: 0.02, hierarchy: "strong" });
+    const { fit } = reduceModel(study, r.id, termSet(study, "quadratic"), {
+      direction: "both",
+      by: "p",
+      alpha: 0.02,
+      hierarchy: "strong",
+    });
     return { response: r.id, transform: "none" as const, block: true, terms: fit.terms };
   });
   return { ...study, models };
@@ -82,9 +87,29 @@ const wool = parseStudy({
       step: 1,
       tolerance: 0.5,
     },
-    { id: "dose", letter: "B", name: "Detergent", unit: "g/kg", kind: "continuous", low: 4, high: 10, step: 0.5, tolerance: 0.1 },
+    {
+      id: "dose",
+      letter: "B",
+      name: "Detergent",
+      unit: "g/kg",
+      kind: "continuous",
+      low: 4,
+      high: 10,
+      step: 0.5,
+      tolerance: 0.1,
+    },
     { id: "soda", letter: "C", name: "Soda ash", unit: "g/L", kind: "continuous", low: 0, high: 6, step: 0.5 },
-    { id: "feed", letter: "D", name: "Feed", unit: "kg/h", kind: "continuous", low: 450, high: 750, step: 10, tolerance: 5 },
+    {
+      id: "feed",
+      letter: "D",
+      name: "Feed",
+      unit: "kg/h",
+      kind: "continuous",
+      low: 450,
+      high: 750,
+      step: 10,
+      tolerance: 5,
+    },
     { id: "squeeze", letter: "E", name: "Squeeze", unit: "kN", kind: "continuous", low: 5, high: 11, step: 0.5 },
     { id: "lot", letter: "F", name: "Wool lot", kind: "categorical", levels: ["hill", "lowland"] },
   ],
@@ -100,7 +125,16 @@ const wool = parseStudy({
       decimals: 3,
       goal: { aim: "within", low: 0.35, target: 0.45, high: 0.6 },
     },
-    { id: "white", name: "Whiteness", unit: "index", importance: 2, noise: 0.4, smallest: 1, decimals: 1, goal: { aim: "raise", low: 58, high: 66 } },
+    {
+      id: "white",
+      name: "Whiteness",
+      unit: "index",
+      importance: 2,
+      noise: 0.4,
+      smallest: 1,
+      decimals: 1,
+      goal: { aim: "raise", low: 58, high: 66 },
+    },
     {
       id: "tangle",
       name: "Entanglement",
@@ -128,7 +162,10 @@ const mid = centreSettings(line.factors);
 // Both ends of a factor get one lot and the centres make up the balance, so that contrasts stay orthogonal.
 const axial = ["temp", "dose", "soda", "feed", "squeeze"].flatMap((id, i) => {
   const f = line.factors.find((x) => x.id === id) as Extract<Study["factors"][number], { kind: "continuous" }>;
-  return [f.low, f.high].map((v) => ({ kind: "axial" as const, settings: { ...mid, [id]: v, lot: i % 2 === 0 ? "hill" : "lowland" } }));
+  return [f.low, f.high].map((v) => ({
+    kind: "axial" as const,
+    settings: { ...mid, [id]: v, lot: i % 2 === 0 ? "hill" : "lowland" },
+  }));
 });
 line = finish(runRig(line, "wool-line", 3));
 line = wave(
@@ -137,14 +174,20 @@ line = wave(
   "Wave 2",
   "axial points for a bend",
   "axial",
-  [...axial, { kind: "centre", settings: { ...mid, lot: "lowland" } }, { kind: "centre", settings: { ...mid, lot: "lowland" } }],
+  [
+    ...axial,
+    { kind: "centre", settings: { ...mid, lot: "lowland" } },
+    { kind: "centre", settings: { ...mid, lot: "lowland" } },
+  ],
   11,
 );
 line = finish(runRig(line, "wool-line", 3));
 // The line's clock: at one axial trial the doser was read at 9.8, not 10.
 line = {
   ...line,
-  trials: line.trials.map((t) => (t.kind === "axial" && t.settings.dose === 10 ? { ...t, asRun: { dose: 9.8 }, note: "doser read 9.8" } : t)),
+  trials: line.trials.map((t) =>
+    t.kind === "axial" && t.settings.dose === 10 ? { ...t, asRun: { dose: 9.8 }, note: "doser read 9.8" } : t,
+  ),
 };
 writeFileSync("examples/wool-scouring.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(withModels(line)))));
 
@@ -154,8 +197,27 @@ const dryer = parseStudy({
   title: "Raspberry freeze-drying",
   notes: "Dry enough to keep, red enough to sell. Moisture cannot go below zero.",
   factors: [
-    { id: "shelf", letter: "A", name: "Shelf temperature", unit: "°C", kind: "continuous", low: 20, high: 50, step: 1, tolerance: 1 },
-    { id: "pressure", letter: "B", name: "Chamber pressure", unit: "Pa", kind: "continuous", low: 10, high: 50, step: 2 },
+    {
+      id: "shelf",
+      letter: "A",
+      name: "Shelf temperature",
+      unit: "°C",
+      kind: "continuous",
+      low: 20,
+      high: 50,
+      step: 1,
+      tolerance: 1,
+    },
+    {
+      id: "pressure",
+      letter: "B",
+      name: "Chamber pressure",
+      unit: "Pa",
+      kind: "continuous",
+      low: 10,
+      high: 50,
+      step: 2,
+    },
     { id: "slice", letter: "C", name: "Slice thickness", unit: "mm", kind: "continuous", low: 4, high: 12, step: 0.5 },
   ],
   responses: [
@@ -183,8 +245,17 @@ const dryer = parseStudy({
     },
   ],
 });
-const berries = finish(runRig(adoptPlan(dryer, makePlan(dryer, { family: "box-behnken", centre: 3, seed: 5 }), "characterise"), "freeze-dryer", 2));
-writeFileSync("examples/raspberry-drying.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(withModels(berries)))));
+const berries = finish(
+  runRig(
+    adoptPlan(dryer, makePlan(dryer, { family: "box-behnken", centre: 3, seed: 5 }), "characterise"),
+    "freeze-dryer",
+    2,
+  ),
+);
+writeFileSync(
+  "examples/raspberry-drying.trialmoor.json",
+  writeStudyFile(parseStudy(withSetpoint(withModels(berries)))),
+);
 
 const bath = parseStudy({
   format: "trialmoor-study",
@@ -196,8 +267,28 @@ const bath = parseStudy({
     { id: "chloride", letter: "B", name: "Chloride", unit: "g/L", kind: "continuous", low: 8, high: 20, step: 1 },
     { id: "boric", letter: "C", name: "Boric acid", unit: "g/L", kind: "continuous", low: 35, high: 45, step: 1 },
     { id: "ph", letter: "D", name: "pH", kind: "continuous", low: 3.6, high: 4.6, step: 0.1, tolerance: 0.05 },
-    { id: "temp", letter: "E", name: "Bath temperature", unit: "°C", kind: "continuous", low: 50, high: 62, step: 1, tolerance: 0.5 },
-    { id: "current", letter: "F", name: "Current density", unit: "A/dm²", kind: "continuous", low: 2, high: 6, step: 0.1, tolerance: 0.1 },
+    {
+      id: "temp",
+      letter: "E",
+      name: "Bath temperature",
+      unit: "°C",
+      kind: "continuous",
+      low: 50,
+      high: 62,
+      step: 1,
+      tolerance: 0.5,
+    },
+    {
+      id: "current",
+      letter: "F",
+      name: "Current density",
+      unit: "A/dm²",
+      kind: "continuous",
+      low: 2,
+      high: 6,
+      step: 0.1,
+      tolerance: 0.1,
+    },
     { id: "agitation", letter: "G", name: "Agitation", unit: "rpm", kind: "continuous", low: 20, high: 100, step: 5 },
     { id: "brightener", letter: "H", name: "Brightener", unit: "mL/L", kind: "continuous", low: 1, high: 9, step: 0.5 },
     { id: "distance", letter: "J", name: "Anode distance", unit: "cm", kind: "continuous", low: 12, high: 28, step: 1 },
@@ -228,12 +319,19 @@ const bath = parseStudy({
     },
   ],
 });
-const plated = finish(runRig(adoptPlan(bath, makePlan(bath, { family: "definitive", seed: 4 }), "screen"), "nickel-bath", 6));
+const plated = finish(
+  runRig(adoptPlan(bath, makePlan(bath, { family: "definitive", seed: 4 }), "screen"), "nickel-bath", 6),
+);
 // Screening terms only: main effects first, then what stands out among bends and interactions of the active ones.
 const screened: Study = {
   ...plated,
   models: plated.responses.map((r) => {
-    const { fit } = reduceModel(plated, r.id, termSet(plated, "quadratic"), { direction: "forward", by: "p", alpha: 0.01, hierarchy: "strong" });
+    const { fit } = reduceModel(plated, r.id, termSet(plated, "quadratic"), {
+      direction: "forward",
+      by: "p",
+      alpha: 0.01,
+      hierarchy: "strong",
+    });
     return { response: r.id, transform: "none" as const, block: true, terms: fit.terms };
   }),
 };

@@ -60,7 +60,12 @@ for (const station of ["question", "trials", "model", "setpoint", "report"]) {
 
 // A confirmation run on the virtual line, and its verdict.
 const tested = await post("/api/studies", { example: "wool-scouring" });
-const planned = await post(`/api/studies/${tested.id}/follow`, { kind: "confirm", trials: 4, adopt: true, revision: tested.revision });
+const planned = await post(`/api/studies/${tested.id}/follow`, {
+  kind: "confirm",
+  trials: 4,
+  adopt: true,
+  revision: tested.revision,
+});
 await post(`/api/studies/${tested.id}/rig`, { name: "wool-line", revision: planned.revision });
 await open(tested.id, "setpoint");
 await page.getByTestId("candidates").waitFor({ timeout: 60_000 });

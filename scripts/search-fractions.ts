@@ -64,7 +64,9 @@ const krawtchouk = (k: number): number[][] =>
 function search(k: number, q: number): { columns: number[]; pattern: number[] } {
   const runs = 1 << q;
   const table = krawtchouk(k);
-  const parities = Array.from({ length: runs }, (_, c) => Uint8Array.from({ length: runs }, (__, r) => ones(c & r) & 1));
+  const parities = Array.from({ length: runs }, (_, c) =>
+    Uint8Array.from({ length: runs }, (__, r) => ones(c & r) & 1),
+  );
   const base = new Uint8Array(runs);
   for (let j = 0; j < q; j++) for (let r = 0; r < runs; r++) base[r] += parities[1 << j][r];
   // Word lengths from the weights of the runs by the identity of MacWilliams.

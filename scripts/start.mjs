@@ -10,11 +10,15 @@ if (!Number.isInteger(port) || port < 1 || port > 65535) {
 }
 install();
 await buildApp();
-const server = spawn(process.execPath, [join(root, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)], {
-  cwd: root,
-  stdio: ["ignore", "pipe", "inherit"],
-  env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
-});
+const server = spawn(
+  process.execPath,
+  [join(root, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)],
+  {
+    cwd: root,
+    stdio: ["ignore", "pipe", "inherit"],
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
+  },
+);
 server.stdout.on("data", async (chunk) => {
   if (!String(chunk).includes("Ready")) return;
   const base = `http://127.0.0.1:${port}`;

@@ -16,7 +16,11 @@ const bin = (name) => join(root, "node_modules/.bin", name);
 
 function step(name, command, args, env = {}) {
   const start = Date.now();
-  const { status } = spawnSync(command, args, { cwd: root, stdio: "inherit", env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...env } });
+  const { status } = spawnSync(command, args, {
+    cwd: root,
+    stdio: "inherit",
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...env },
+  });
   console.log(`${status === 0 ? "ok" : "FAILED"}: ${name}, ${((Date.now() - start) / 1000).toFixed(0)} s`);
   return status === 0;
 }
@@ -44,10 +48,16 @@ check("schema is current", bin("tsx"), ["scripts/schema.ts", "--check"]);
 // The headless command is tested as it is run: as a bundle.
 await bundle();
 const unit = join(results, "unit.json");
-suite("unit tests", bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`], unit, (r) => ({
-  good: r.numPassedTests,
-  bad: r.numFailedTests + (r.numFailedTestSuites > 0 && r.numFailedTests === 0 ? 1 : 0),
-}));
+suite(
+  "unit tests",
+  bin("vitest"),
+  ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`],
+  unit,
+  (r) => ({
+    good: r.numPassedTests,
+    bad: r.numFailedTests + (r.numFailedTestSuites > 0 && r.numFailedTests === 0 ? 1 : 0),
+  }),
+);
 await buildApp();
 const report = join(results, "browser.json");
 suite(

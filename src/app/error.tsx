@@ -5,7 +5,8 @@ export default function ErrorPage({ reset }: { error: Error; reset(): void }) {
     <main style={{ padding: "80px 64px", maxWidth: 560 }}>
       <h1>This page could not be drawn</h1>
       <p style={{ margin: "12px 0 20px" }}>
-        Your data are safe: whatever was said to be saved is on disk. Try again; if it fails again, the browser's console holds the reason.
+        Your data are safe: whatever was said to be saved is on disk. Try again; if it fails again, the browser's
+        console holds the reason.
       </p>
       <button type="button" className="btn main" onClick={reset}>
         Try again

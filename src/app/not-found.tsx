@@ -5,8 +5,8 @@ export default function NotFound() {
     <main style={{ padding: "80px 64px", maxWidth: 560 }}>
       <h1>Nothing is here</h1>
       <p style={{ margin: "12px 0 20px" }}>
-        This study does not exist or was deleted. Deleted studies can be brought back from Home for as long as its message shows; others are still
-        there.
+        This study does not exist or was deleted. Deleted studies can be brought back from Home for as long as its
+        message shows; others are still there.
       </p>
       <Link prefetch={false} href="/" className="btn main">
         Go to Home

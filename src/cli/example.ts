@@ -24,7 +24,9 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
     .filter((f) => f.endsWith(".trialmoor.json"))
     .map((f) => f.replace(".trialmoor.json", ""));
   if (!names.includes(name))
-    throw new StudyError("unknown-example", `There is no example “${name}”; the examples are ${names.join(", ")}.`, ["name"]);
+    throw new StudyError("unknown-example", `There is no example “${name}”; the examples are ${names.join(", ")}.`, [
+      "name",
+    ]);
   const study = readStudyFile(readFileSync(join(folder, `${name}.trialmoor.json`), "utf8"));
   const appraisal = appraiseVerb(study, {});
   const fits = study.responses.filter((r) => storedModel(study, r.id)).map((r) => fitVerb(study, { response: r.id }));
@@ -62,5 +64,8 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
         ]
       : []),
   ].join("\n");
-  return { json: { title: study.title, appraisal, fits, setpoint, next, ...(verdict ? { confirmation: verdict } : {}) }, text };
+  return {
+    json: { title: study.title, appraisal, fits, setpoint, next, ...(verdict ? { confirmation: verdict } : {}) },
+    text,
+  };
 }

@@ -78,7 +78,9 @@ describe("plan", () => {
       expect(Object.keys(t).sort()).toEqual(["coded", "id", "kind", "order", "settings", "standard", "wave"]);
       expect(Object.keys(t.settings)).toEqual(["a", "b", "c"]);
     }
-    expect(answer.trials.map((t: { order: number }) => t.order)).toEqual(answer.trials.map((_: unknown, i: number) => i + 1));
+    expect(answer.trials.map((t: { order: number }) => t.order)).toEqual(
+      answer.trials.map((_: unknown, i: number) => i + 1),
+    );
     for (const key of [
       "n",
       "p",
@@ -150,7 +152,8 @@ describe("fit, predict, power", () => {
   const study = file("run8.json", run8);
   it("fits what is there: effects twice the coefficients, sums of squares exact", () => {
     const fit = json(["fit", study, "--response", "y", "--terms", "main+2fi"]);
-    const coefficient = (term: string[]) => fit.parameters.find((p: { term: string[] }) => p.term.join() === term.join());
+    const coefficient = (term: string[]) =>
+      fit.parameters.find((p: { term: string[] }) => p.term.join() === term.join());
     expect(coefficient([]).coefficient).toBeCloseTo(5, 12);
     expect(coefficient(["a"]).coefficient).toBeCloseTo(2, 12);
     expect(coefficient(["a"]).effect).toBeCloseTo(4, 12);
@@ -175,11 +178,17 @@ describe("fit, predict, power", () => {
     const power = json([...base, "--alpha", "0.05", "--effect", "2", "--noise", "1", "--replicates", "1"]);
     expect(power.solved).toBe("power");
     const p = power.power;
-    expect(json([...base, "--alpha", "0.05", "--noise", "1", "--power", `${p}`, "--replicates", "1"]).effect).toBeCloseTo(2, 8);
-    expect(json([...base, "--alpha", "0.05", "--effect", "2", "--power", `${p}`, "--replicates", "1"]).noise).toBeCloseTo(1, 8);
+    expect(
+      json([...base, "--alpha", "0.05", "--noise", "1", "--power", `${p}`, "--replicates", "1"]).effect,
+    ).toBeCloseTo(2, 8);
+    expect(
+      json([...base, "--alpha", "0.05", "--effect", "2", "--power", `${p}`, "--replicates", "1"]).noise,
+    ).toBeCloseTo(1, 8);
     const alpha = json([...base, "--effect", "2", "--noise", "1", "--power", `${p}`, "--replicates", "1"]);
     expect([alpha.solved, Number(alpha.alpha.toFixed(8))]).toEqual(["alpha", 0.05]);
-    expect(json([...base, "--alpha", "0.05", "--effect", "2", "--noise", "1", "--power", "0.99"]).replicates).toBeGreaterThan(1);
+    expect(
+      json([...base, "--alpha", "0.05", "--effect", "2", "--noise", "1", "--power", "0.99"]).replicates,
+    ).toBeGreaterThan(1);
     expect(run([...base, "--alpha", "0.05", "--effect", "2"]).code).toBe(2);
   });
 
@@ -222,7 +231,17 @@ describe("subsets", () => {
     const plain = json(["subsets", study, "--response", "y", "--terms", "main"]);
     expect(plain.examined).toBe(8);
     expect(plain).not.toHaveProperty("average");
-    expect(Object.keys(plain.models[0]).sort()).toEqual(["aicc", "bic", "k", "r2", "r2Adjusted", "r2Predicted", "rss", "terms", "weight"]);
+    expect(Object.keys(plain.models[0]).sort()).toEqual([
+      "aicc",
+      "bic",
+      "k",
+      "r2",
+      "r2Adjusted",
+      "r2Predicted",
+      "rss",
+      "terms",
+      "weight",
+    ]);
     const averaged = json(["subsets", study, "--response", "y", "--terms", "main", "--average"]);
     expect(averaged.average.coefficients[0]).toHaveProperty("evidence");
     expect(run(["subsets", study, "--response", "y"]).out).toContain("models");
@@ -238,7 +257,13 @@ describe("surface", () => {
     waves: [{ id: "w" }],
     trials: Array.from({ length: 9 }, (_, i) => {
       const [a, b] = [(i % 3) - 1, Math.floor(i / 3) - 1];
-      return { id: `t${i}`, wave: "w", state: "done", settings: { a, b }, results: { y: 10 + 4 * a - 3 * a * a - b * b } };
+      return {
+        id: `t${i}`,
+        wave: "w",
+        state: "done",
+        settings: { a, b },
+        results: { y: 10 + 4 * a - 3 * a * a - b * b },
+      };
     }),
     models: [{ response: "y", terms: [["a"], ["b"], ["a", "a"], ["b", "b"]] }],
   };
@@ -250,7 +275,9 @@ describe("surface", () => {
     expect(answer.stationary.nature).toBe("maximum");
     expect(answer.stationary.inside).toBe(true);
     expect(answer.stationary.eigenvalues.map((v: number) => Math.round(v * 1e6) / 1e6)).toEqual([-3, -1]);
-    expect(Object.keys(answer.ascent[0]).sort()).toEqual(expect.arrayContaining(["coded", "inside", "predicted", "settings", "step"]));
+    expect(Object.keys(answer.ascent[0]).sort()).toEqual(
+      expect.arrayContaining(["coded", "inside", "predicted", "settings", "step"]),
+    );
     // Variances over ±1: 16/3 + 9·4/45 for a, 4/45 for b.
     const total = 16 / 3 + 36 / 45 + 4 / 45;
     expect(answer.importance[0].first).toBeCloseTo((16 / 3 + 36 / 45) / total, 9);
@@ -258,7 +285,9 @@ describe("surface", () => {
   });
   it("says that a model is missing, or a step is none", () => {
     expect(refused(["surface", file("nomodel.json", run8), "--response", "y"]).message).toContain("no model yet");
-    expect(refused(["surface", file("bowl2.json", bowl), "--response", "y", "--step", "-1"]).message).toContain("above 0");
+    expect(refused(["surface", file("bowl2.json", bowl), "--response", "y", "--step", "-1"]).message).toContain(
+      "above 0",
+    );
   });
 });
 

@@ -40,11 +40,19 @@ export function readTerms(study: Study, text: string): Term[] {
     data = JSON.parse(readText(text));
   } catch (error) {
     if (error instanceof StudyError)
-      throw new StudyError("bad-terms", `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`, ["terms"]);
+      throw new StudyError(
+        "bad-terms",
+        `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`,
+        ["terms"],
+      );
     throw new StudyError("bad-terms", `The file ${text} does not hold a JSON array of terms.`, ["terms"]);
   }
   if (!Array.isArray(data) || !data.every((t) => Array.isArray(t) && t.every((id) => typeof id === "string")))
-    throw new StudyError("bad-terms", `The file ${text} does not hold a JSON array of terms, each an array of factor ids.`, ["terms"]);
+    throw new StudyError(
+      "bad-terms",
+      `The file ${text} does not hold a JSON array of terms, each an array of factor ids.`,
+      ["terms"],
+    );
   return checkTerms(study, data as Term[]);
 }
 

@@ -1,5 +1,14 @@
 import { Command, CommanderError, InvalidArgumentError } from "commander";
-import { type Criterion, type Direction, type FollowKind, type Hierarchy, type PlanOptions, type Study, StudyError, type Transform } from "@/core";
+import {
+  type Criterion,
+  type Direction,
+  type FollowKind,
+  type Hierarchy,
+  type PlanOptions,
+  type Study,
+  StudyError,
+  type Transform,
+} from "@/core";
 import { readSettings, readStudy, readTerms, writeStudy } from "./input";
 
 /** A call that is wrong in itself: exit code 2. */
@@ -35,7 +44,8 @@ const print = (json: boolean | undefined, value: unknown, text: () => string): v
   process.stdout.write(`${json ? JSON.stringify(value) : text()}\n`);
 };
 
-const axial = (text: string): string | number => (Number.isFinite(Number(text)) && text.trim() !== "" ? Number(text) : text);
+const axial = (text: string): string | number =>
+  Number.isFinite(Number(text)) && text.trim() !== "" ? Number(text) : text;
 
 interface Common {
   json?: boolean;
@@ -49,11 +59,15 @@ const program = new Command("headless")
   .configureOutput({ writeErr: (text) => process.stderr.write(text) })
   .showHelpAfterError(false);
 
-const verb = (name: string, description: string): Command => program.command(name).description(description).option("--json", "full figures as JSON");
+const verb = (name: string, description: string): Command =>
+  program.command(name).description(description).option("--json", "full figures as JSON");
 
 verb("plan", "make a plan")
   .argument("<study>", "study file, or - for standard input")
-  .requiredOption("--family <family>", "factorial, fraction, plackett-burman, composite, box-behnken, definitive, array, optimal or least-aliasing")
+  .requiredOption(
+    "--family <family>",
+    "factorial, fraction, plackett-burman, composite, box-behnken, definitive, array, optimal or least-aliasing",
+  )
   .option("--trials <n>", "base trials", whole)
   .option("--replicates <n>", "copies in all", whole)
   .option("--centre <n>", "centre points in all", whole)
@@ -102,7 +116,9 @@ verb("plan", "make a plan")
       const { planVerb, adoptPlan } = await import("@/core");
       const counted = ["fraction", "plackett-burman", "array", "optimal", "least-aliasing"];
       if (counted.includes(o.family) && o.trials === undefined && o.generators === undefined)
-        throw new WrongCall(`--trials is needed for ${o.family}${o.family === "fraction" ? " (or --generators)" : ""}.`);
+        throw new WrongCall(
+          `--trials is needed for ${o.family}${o.family === "fraction" ? " (or --generators)" : ""}.`,
+        );
       const study = readStudy(path);
       const searches = o.family === "optimal" || o.family === "least-aliasing";
       const { json: _json, terms, possible, adopt: _adopt, out: _out, ...options } = o;
@@ -135,7 +151,10 @@ const appraisalTerms = (
   const own = terms === undefined ? undefined : readTerms(study, terms);
   const others = possible === undefined ? undefined : readTerms(study, possible);
   const keys = new Set((own ?? readTerms(study, "main")).map((t) => [...t].sort().join("*")));
-  return { ...(own ? { terms: own } : {}), ...(others ? { possible: others.filter((t) => !keys.has([...t].sort().join("*"))) } : {}) };
+  return {
+    ...(own ? { terms: own } : {}),
+    ...(others ? { possible: others.filter((t) => !keys.has([...t].sort().join("*"))) } : {}),
+  };
 };
 
 verb("appraise", "appraise all trials of a study")
@@ -202,23 +221,28 @@ verb("subsets", "all subsets of candidate terms, exactly, and their average")
   .option("--average", "average the models by their weights")
   .option("--predicted", "the best by predicted R² too, for more than 18 terms")
   .option("--no-block", "leave waves out of the models")
-  .action(async (path: string, o: Common & { response: string; hierarchy?: Hierarchy; average?: boolean; predicted?: boolean; block: boolean }) => {
-    const { finish, startJob } = await import("@/core");
-    const study = readStudy(path);
-    const answer = finish(
-      startJob("subsets", {
-        study,
-        response: o.response,
-        ...(o.terms === undefined ? {} : { terms: asked(study, o.terms) }),
-        ...(o.hierarchy === undefined ? {} : { hierarchy: o.hierarchy }),
-        ...(o.block ? {} : { block: false }),
-        ...(o.predicted ? { predicted: true } : {}),
-      }),
-    );
-    const { average, ...rest } = answer;
-    const { subsetsText } = await import("./text");
-    print(o.json, o.average ? { ...rest, average } : rest, () => subsetsText(study, answer, o.average === true));
-  });
+  .action(
+    async (
+      path: string,
+      o: Common & { response: string; hierarchy?: Hierarchy; average?: boolean; predicted?: boolean; block: boolean },
+    ) => {
+      const { finish, startJob } = await import("@/core");
+      const study = readStudy(path);
+      const answer = finish(
+        startJob("subsets", {
+          study,
+          response: o.response,
+          ...(o.terms === undefined ? {} : { terms: asked(study, o.terms) }),
+          ...(o.hierarchy === undefined ? {} : { hierarchy: o.hierarchy }),
+          ...(o.block ? {} : { block: false }),
+          ...(o.predicted ? { predicted: true } : {}),
+        }),
+      );
+      const { average, ...rest } = answer;
+      const { subsetsText } = await import("./text");
+      print(o.json, o.average ? { ...rest, average } : rest, () => subsetsText(study, answer, o.average === true));
+    },
+  );
 
 verb("predict", "predict every response with a stored model at one point")
   .argument("<study>")
@@ -255,9 +279,13 @@ verb("setpoint", "find the settings with the highest overall desirability")
   .action(async (path: string, o: Common & { hold?: string; draws?: number }) => {
     const { finish, startJob } = await import("@/core");
     const study = readStudy(path);
-    const held = Object.fromEntries((study.setpoint?.held ?? []).map((id) => [id, study.setpoint?.settings[id] as number | string]));
+    const held = Object.fromEntries(
+      (study.setpoint?.held ?? []).map((id) => [id, study.setpoint?.settings[id] as number | string]),
+    );
     const hold = o.hold === undefined ? held : readSettings(o.hold, "--hold");
-    const answer = finish(startJob("setpoint", { study, hold, seed: o.seed ?? 1, ...(o.draws === undefined ? {} : { draws: o.draws }) }));
+    const answer = finish(
+      startJob("setpoint", { study, hold, seed: o.seed ?? 1, ...(o.draws === undefined ? {} : { draws: o.draws }) }),
+    );
     const { setpointText } = await import("./text");
     print(o.json, answer, () => setpointText(study, answer));
   });
@@ -270,29 +298,48 @@ verb("power", "solve effect, noise, power or replicates")
   .option("--noise <s>", "", number)
   .option("--power <p>", "", number)
   .option("--replicates <n>", "", whole)
-  .action(async (path: string, o: Common & { alpha?: number; effect?: number; noise?: number; power?: number; replicates?: number }) => {
-    const { powerVerb } = await import("@/core");
-    const given = [o.effect, o.noise, o.power, o.replicates].filter((v) => v !== undefined).length;
-    if (given !== 3 && !(given === 4 && o.alpha === undefined))
-      throw new WrongCall(`give three of --effect, --noise, --power and --replicates (or all four without --alpha); ${given} were given.`);
-    const study = readStudy(path);
-    const { json: _json, terms, alpha, ...question } = o;
-    const answer = powerVerb(study, readTerms(study, terms ?? "main"), {
-      ...(given === 4 ? {} : { alpha: alpha ?? 1 - study.confidence }),
-      ...question,
-    });
-    const { powerText } = await import("./text");
-    print(o.json, answer, () => powerText(answer));
-  });
+  .action(
+    async (
+      path: string,
+      o: Common & { alpha?: number; effect?: number; noise?: number; power?: number; replicates?: number },
+    ) => {
+      const { powerVerb } = await import("@/core");
+      const given = [o.effect, o.noise, o.power, o.replicates].filter((v) => v !== undefined).length;
+      if (given !== 3 && !(given === 4 && o.alpha === undefined))
+        throw new WrongCall(
+          `give three of --effect, --noise, --power and --replicates (or all four without --alpha); ${given} were given.`,
+        );
+      const study = readStudy(path);
+      const { json: _json, terms, alpha, ...question } = o;
+      const answer = powerVerb(study, readTerms(study, terms ?? "main"), {
+        ...(given === 4 ? {} : { alpha: alpha ?? 1 - study.confidence }),
+        ...question,
+      });
+      const { powerText } = await import("./text");
+      print(o.json, answer, () => powerText(answer));
+    },
+  );
 
 verb("follow", "plan the wave that follows the trials of a study")
   .argument("<study>")
   .requiredOption(
     "--kind <kind>",
     "foldover, missing-fraction, axial, augment, centre, repeat, carry, ascent or confirm",
-    oneOf<FollowKind>("foldover", "missing-fraction", "axial", "augment", "centre", "repeat", "carry", "ascent", "confirm"),
+    oneOf<FollowKind>(
+      "foldover",
+      "missing-fraction",
+      "axial",
+      "augment",
+      "centre",
+      "repeat",
+      "carry",
+      "ascent",
+      "confirm",
+    ),
   )
-  .option("--factors <list>", "factors turned, moved or carried on, such as A,B", (text: string) => text.split(",").map((t) => t.trim()))
+  .option("--factors <list>", "factors turned, moved or carried on, such as A,B", (text: string) =>
+    text.split(",").map((t) => t.trim()),
+  )
   .option("--half", "fold-over: half of it")
   .option("--trials <n>", "new trials; copies of a repeat", whole)
   .option("--centre <n>", "centre points beside the others", whole)
@@ -357,7 +404,11 @@ verb("rig", "run the trials not yet run on a virtual process")
     const { study, ran } = finish(startJob("rig", { study: readStudy(path), name, seed: o.seed ?? 1 }));
     writeStudy(study, path, o.out);
     if (path !== "-" || o.out)
-      print(o.json, { ran: ran.map((t) => t.id), seed: o.seed ?? 1 }, () => `${ran.length} trials run on the ${name} rig, seed ${o.seed ?? 1}`);
+      print(
+        o.json,
+        { ran: ran.map((t) => t.id), seed: o.seed ?? 1 },
+        () => `${ran.length} trials run on the ${name} rig, seed ${o.seed ?? 1}`,
+      );
   });
 
 verb("example", "the whole job on a shipped example")

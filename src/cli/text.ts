@@ -32,7 +32,8 @@ const table = (rows: (string | number | null | undefined)[][]): string => {
     )
     .join("\n");
 };
-const num = (v: number | null | undefined, digits = 4): string => (v === null || v === undefined ? "–" : figure(v, digits));
+const num = (v: number | null | undefined, digits = 4): string =>
+  v === null || v === undefined ? "–" : figure(v, digits);
 const pValue = (p: number | null): string => (p === null ? "–" : p < 0.0001 ? "< 0.0001" : p.toFixed(4));
 
 export function appraisalText(study: Study, a: Appraisal): string {
@@ -63,7 +64,13 @@ export function appraisalText(study: Study, a: Appraisal): string {
 }
 
 export function planText(study: Study, answer: PlanAnswer): string {
-  const rows = answer.trials.map((t) => [t.order, t.standard, t.wave, t.kind, ...study.factors.map((f) => String(t.settings[f.id]))]);
+  const rows = answer.trials.map((t) => [
+    t.order,
+    t.standard,
+    t.wave,
+    t.kind,
+    ...study.factors.map((f) => String(t.settings[f.id])),
+  ]);
   return [
     `${answer.family}, ${answer.trials.length} trials, seed ${answer.seed}${answer.recipe.generators ? `, ${answer.recipe.generators}` : ""}${answer.lost > 0 ? `; ${answer.lost} lost to the region` : ""}`,
     "",
@@ -80,7 +87,8 @@ export function fitText(study: Study, fit: FitReport): string {
     `${fit.response}: ${fit.n} trials, ${fit.terms.length} terms${fit.transform === "none" ? "" : `, scale ${JSON.stringify(fit.transform)}`}`,
     "",
   ];
-  if (fit.steps) lines.push(...fit.steps.map((x) => `${x.action} ${termName(alphabet, x.term)} (${x.why}; ${num(x.value)})`), "");
+  if (fit.steps)
+    lines.push(...fit.steps.map((x) => `${x.action} ${termName(alphabet, x.term)} (${x.why}; ${num(x.value)})`), "");
   lines.push(
     table([
       ["term", "coefficient", "std error", "t", "p", "low", "high", "VIF"],
@@ -98,7 +106,14 @@ export function fitText(study: Study, fit: FitReport): string {
     "",
     table([
       ["source", "df", "sum of squares", "mean square", "F", "p"],
-      ...fit.anova.map((r) => [r.term ? `  ${termName(alphabet, r.term)}` : r.source, r.df, num(r.ss, 5), num(r.ms, 5), num(r.f, 4), pValue(r.p)]),
+      ...fit.anova.map((r) => [
+        r.term ? `  ${termName(alphabet, r.term)}` : r.source,
+        r.df,
+        num(r.ss, 5),
+        num(r.ms, 5),
+        num(r.f, 4),
+        pValue(r.p),
+      ]),
     ]),
     "",
     `s ${num(s.s)}  R² ${num(s.r2)}  adjusted ${num(s.r2Adjusted)}  predicted ${num(s.r2Predicted)}  AICc ${num(s.aicc, 5)}  BIC ${num(s.bic, 5)}`,
@@ -122,14 +137,18 @@ export const predictText = (answer: { responses: Record<string, Prediction> }): 
       interval(p.meanInterval),
       interval(p.trialInterval),
       num(p.leverage, 3),
-      [p.extrapolates ? "extrapolates" : "", p.breaksBounds ? "passes a physical bound" : ""].filter(Boolean).join(", "),
+      [p.extrapolates ? "extrapolates" : "", p.breaksBounds ? "passes a physical bound" : ""]
+        .filter(Boolean)
+        .join(", "),
     ]),
   ]);
 
 export function setpointText(study: Study, result: SearchResult): string {
   const row = (name: string, c: Candidate): (string | number | null)[] => [
     name,
-    ...study.factors.map((f) => (typeof c.settings[f.id] === "number" ? num(c.settings[f.id] as number, 5) : String(c.settings[f.id]))),
+    ...study.factors.map((f) =>
+      typeof c.settings[f.id] === "number" ? num(c.settings[f.id] as number, 5) : String(c.settings[f.id]),
+    ),
     ...Object.values(c.responses).map((r) => num(r.mean)),
     c.overall.toFixed(4),
     c.chance === null ? "–" : `${(100 * c.chance).toFixed(1)} %`,
@@ -187,7 +206,9 @@ export function subsetsText(study: Study, result: SubsetsResult, averaged: boole
 
 export function surfaceText(study: Study, a: SurfaceAnswer): string {
   const places = (settings: Record<string, number | string>): (string | number | null)[] =>
-    study.factors.map((f) => (typeof settings[f.id] === "number" ? num(settings[f.id] as number, 5) : String(settings[f.id] ?? "")));
+    study.factors.map((f) =>
+      typeof settings[f.id] === "number" ? num(settings[f.id] as number, 5) : String(settings[f.id] ?? ""),
+    );
   const { stationary: s } = a;
   return [
     ...(s

@@ -1,5 +1,12 @@
 import * as z from "zod";
-import { type Ask, type FollowOffer, type SightsStep, sightSteps, type TradePoint, tradeSteps } from "./appraisal/sight";
+import {
+  type Ask,
+  type FollowOffer,
+  type SightsStep,
+  sightSteps,
+  type TradePoint,
+  tradeSteps,
+} from "./appraisal/sight";
 import { type Check, runChecks } from "./model/checks";
 import { storedModel } from "./model/data";
 import { presentFit } from "./model/fit";
@@ -80,7 +87,11 @@ const inputs = {
     seed: z.number().int().nonnegative().optional(),
   }),
   rig: z.strictObject({ study: z.unknown(), name: z.string(), seed: z.number().int().nonnegative().optional() }),
-  sights: z.strictObject({ study: z.unknown(), ask: z.custom<Ask>((v) => typeof v === "object" && v !== null), rivals: z.boolean().optional() }),
+  sights: z.strictObject({
+    study: z.unknown(),
+    ask: z.custom<Ask>((v) => typeof v === "object" && v !== null),
+    rivals: z.boolean().optional(),
+  }),
   plan: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
   trade: z.strictObject({ study: z.unknown(), options: planOptionsSchema }),
   subsets: z.strictObject({
@@ -211,7 +222,9 @@ function* subsets(input: z.output<typeof inputs.subsets>): Generator<JobProgress
 
 /** The checks and readings of a response's present model, or the readings of the ledger. */
 // biome-ignore lint/correctness/useYield: one step, over in a tenth of a second; it shares the shape of the long ones.
-function* evidence(input: z.output<typeof inputs.evidence>): Generator<JobProgress, StationEvidence, boolean | undefined> {
+function* evidence(
+  input: z.output<typeof inputs.evidence>,
+): Generator<JobProgress, StationEvidence, boolean | undefined> {
   const study = parseStudy(input.study);
   if (input.of.station === "trials") return { checks: [], readings: trialsReadings(study) };
   const fit = presentFit(study, input.of.response);
@@ -232,7 +245,10 @@ const bodies: { [N in JobName]: (input: never) => Generator<JobProgress, JobOutp
  * Starts a named long computation: the same pure function in page worker, server thread and command.
  * @throws StudyError for an unknown name or a bad input
  */
-export function startJob<N extends JobName>(name: N, input: unknown): Generator<JobProgress, JobOutput<N>, boolean | undefined> {
+export function startJob<N extends JobName>(
+  name: N,
+  input: unknown,
+): Generator<JobProgress, JobOutput<N>, boolean | undefined> {
   const schema = inputs[name];
   if (!schema) throw new StudyError("unknown-job", `There is no computation called “${name}”.`, ["job"]);
   const parsed = schema.safeParse(input);

@@ -48,7 +48,11 @@ export function planAnswer(study: Study, plan: Plan, appraisal: AppraisalOptions
 }
 
 /** Makes a plan and appraises its own trials. */
-export function planVerb(study: Study, options: PlanOptions, appraisal: AppraisalOptions): { answer: PlanAnswer; plan: Plan } {
+export function planVerb(
+  study: Study,
+  options: PlanOptions,
+  appraisal: AppraisalOptions,
+): { answer: PlanAnswer; plan: Plan } {
   const plan = makePlan(study, options);
   return { plan, answer: planAnswer(study, plan, appraisal) };
 }
@@ -88,11 +92,17 @@ export function fitVerb(study: Study, question: FitQuestion): FitReport {
 
 /** Predicts every response that has a stored model at one point. */
 export function predictVerb(study: Study, at: Settings): { responses: Record<string, Prediction> } {
-  const settings: Settings = { ...Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]]))), ...at };
+  const settings: Settings = {
+    ...Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]]))),
+    ...at,
+  };
   checkSettings(study.factors, settings, ["at"]);
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
-  if (modelled.length === 0) throw new StudyError("no-model", "No response has a stored model yet; choose terms on Model first.", ["models"]);
-  return { responses: Object.fromEntries([...storedPredictors(study, modelled)].map(([id, p]) => [id, p.predict(settings)])) };
+  if (modelled.length === 0)
+    throw new StudyError("no-model", "No response has a stored model yet; choose terms on Model first.", ["models"]);
+  return {
+    responses: Object.fromEntries([...storedPredictors(study, modelled)].map(([id, p]) => [id, p.predict(settings)])),
+  };
 }
 
 export interface SurfaceQuestion {
@@ -122,14 +132,23 @@ export function surfaceVerb(study: Study, question: SurfaceQuestion): SurfaceAns
   const read = presentPredictor(study, question.response);
   const levels = Object.fromEntries(
     study.factors.flatMap((f) =>
-      f.kind === "categorical" && study.setpoint?.settings[f.id] !== undefined ? [[f.id, study.setpoint.settings[f.id]]] : [],
+      f.kind === "categorical" && study.setpoint?.settings[f.id] !== undefined
+        ? [[f.id, study.setpoint.settings[f.id]]]
+        : [],
     ),
   );
-  const retired = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const retired = Object.fromEntries(
+    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+  );
   const at: Settings = { ...centreSettings(study.factors), ...levels, ...retired, ...question.at };
   checkSettings(study.factors, at, ["at"]);
   const { stationary, reason } = stationaryPoint(study, read, at);
-  const { points, ...path } = steepestAscent(study, read, at, question.step === undefined ? {} : { step: question.step });
+  const { points, ...path } = steepestAscent(
+    study,
+    read,
+    at,
+    question.step === undefined ? {} : { step: question.step },
+  );
   const readings: SurfaceAnswer["readings"] = [];
   if (!stationary && reason) readings.push({ kind: "finding", text: reason, evidence: "map" });
   if (points.length > 1 && points[1].inside)
@@ -138,13 +157,21 @@ export function surfaceVerb(study: Study, question: SurfaceQuestion): SurfaceAns
       text: "The first step stays inside what these trials already cover; the map says as much as a path would.",
       evidence: "map",
     });
-  return { response: question.response, stationary, ascent: points, path, importance: importanceOf(study, read), readings };
+  return {
+    response: question.response,
+    stationary,
+    ascent: points,
+    path,
+    importance: importanceOf(study, read),
+    readings,
+  };
 }
 
 /** Solves a power question on the trials of a study. */
 export function powerVerb(study: Study, terms: Term[], question: PowerQuestion): PowerAnswer {
   const points = pointsOf(study);
-  if (points.settings.length === 0) throw new StudyError("no-trials", "There are no trials to judge; plan some first.", ["trials"]);
+  if (points.settings.length === 0)
+    throw new StudyError("no-trials", "There are no trials to judge; plan some first.", ["trials"]);
   const model = pointModel(study, points, terms);
   return solvePower(reaches(study, model, terms), points.settings.length, model.rank.rank, question);
 }
@@ -159,8 +186,13 @@ export interface FollowAnswer extends PlanAnswer {
 export function completeFollow(study: Study, options: FollowOptions): FollowOptions {
   if (options.kind !== "ascent" || options.path) return options;
   const response =
-    options.response ?? study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ?? study.models[0]?.response;
-  if (response === undefined) throw new StudyError("no-model", "A path of steepest ascent needs a model; choose terms on Model first.", ["models"]);
+    options.response ??
+    study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ??
+    study.models[0]?.response;
+  if (response === undefined)
+    throw new StudyError("no-model", "A path of steepest ascent needs a model; choose terms on Model first.", [
+      "models",
+    ]);
   const { ascent } = surfaceVerb(study, {
     response,
     ...(options.at ? { at: options.at } : {}),
@@ -170,7 +202,11 @@ export function completeFollow(study: Study, options: FollowOptions): FollowOpti
 }
 
 /** Plans the wave that follows a study's trials and appraises all trials without and with it. */
-export function followVerb(study: Study, options: FollowOptions, appraisal: AppraisalOptions): { answer: FollowAnswer; follow: FollowUp } {
+export function followVerb(
+  study: Study,
+  options: FollowOptions,
+  appraisal: AppraisalOptions,
+): { answer: FollowAnswer; follow: FollowUp } {
   const follow = followUp(study, completeFollow(study, options));
   const { plan, cautions } = follow;
   const earlier = pointsOf(study);
@@ -180,7 +216,11 @@ export function followVerb(study: Study, options: FollowOptions, appraisal: Appr
     answer: {
       ...planAnswer(study, plan, appraisal),
       before: appraisePoints(study, earlier, appraisal),
-      after: appraisePoints(study, { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] }, appraisal),
+      after: appraisePoints(
+        study,
+        { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] },
+        appraisal,
+      ),
       readings: cautions.map((text) => ({ kind: "caution", text, evidence: "plans" })),
     },
   };

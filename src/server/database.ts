@@ -71,7 +71,12 @@ export interface Database {
   write<T>(work: (transaction: Transaction) => Promise<T>): Promise<T>;
 }
 
-const PRAGMAS = ["PRAGMA journal_mode = WAL", "PRAGMA busy_timeout = 5000", "PRAGMA foreign_keys = ON", "PRAGMA synchronous = FULL"];
+const PRAGMAS = [
+  "PRAGMA journal_mode = WAL",
+  "PRAGMA busy_timeout = 5000",
+  "PRAGMA foreign_keys = ON",
+  "PRAGMA synchronous = FULL",
+];
 
 interface Handle {
   run(sql: string, done: (error: Error | null) => void): void;
@@ -79,13 +84,15 @@ interface Handle {
 
 /** Transactions open handles of their own: each new one gets the pragmas before it is used. */
 function withPragmas(sequelize: Sequelize): void {
-  const manager = (sequelize as unknown as { connectionManager: { getConnection(options: object): Promise<Handle> } }).connectionManager;
+  const manager = (sequelize as unknown as { connectionManager: { getConnection(options: object): Promise<Handle> } })
+    .connectionManager;
   const original = manager.getConnection.bind(manager);
   const ready = new WeakSet<Handle>();
   manager.getConnection = async (options) => {
     const handle = await original(options);
     if (!ready.has(handle)) {
-      for (const sql of PRAGMAS) await new Promise<void>((resolve, reject) => handle.run(sql, (error) => (error ? reject(error) : resolve())));
+      for (const sql of PRAGMAS)
+        await new Promise<void>((resolve, reject) => handle.run(sql, (error) => (error ? reject(error) : resolve())));
       ready.add(handle);
     }
     return handle;
@@ -120,11 +127,23 @@ async function open(): Promise<Database> {
     latest: new Map(),
     studies: sequelize.define(
       "studies",
-      { id: key(), title: text(), revision: whole(), document: text(), createdAt: text(), updatedAt: text(), deletedAt: open() },
+      {
+        id: key(),
+        title: text(),
+        revision: whole(),
+        document: text(),
+        createdAt: text(),
+        updatedAt: text(),
+        deletedAt: open(),
+      },
       options,
     ),
     waves: sequelize.define("waves", { studyId: key(), id: key(), position: whole(), document: text() }, options),
-    trials: sequelize.define("trials", { studyId: key(), id: key(), position: whole(), wave: text(), runOrder: whole(), document: text() }, options),
+    trials: sequelize.define(
+      "trials",
+      { studyId: key(), id: key(), position: whole(), wave: text(), runOrder: whole(), document: text() },
+      options,
+    ),
     results: sequelize.define("results", { studyId: key(), trialId: key(), response: key(), value: text() }, options),
     events: sequelize.define(
       "events",

@@ -22,7 +22,9 @@ const stops = (): Map<string, Int32Array> => {
   return holder.trialmoorStops;
 };
 
-type Answer = { ok: true; value: unknown } | { ok: false; stopped: boolean; code?: string; message?: string; path?: (string | number)[] };
+type Answer =
+  | { ok: true; value: unknown }
+  | { ok: false; stopped: boolean; code?: string; message?: string; path?: (string | number)[] };
 
 /** Runs a named computation in a worker thread and waits for it. */
 export async function compute<N extends JobName>(
@@ -34,10 +36,18 @@ export async function compute<N extends JobName>(
   const channel = new MessageChannel();
   if (onProgress) channel.port1.on("message", onProgress);
   try {
-    const answer = (await pool().run({ name, input, port: channel.port2, ...(stop ? { stop } : {}) }, { transferList: [channel.port2] })) as Answer;
+    const answer = (await pool().run(
+      { name, input, port: channel.port2, ...(stop ? { stop } : {}) },
+      { transferList: [channel.port2] },
+    )) as Answer;
     if (answer.ok) return answer.value as JobOutput<N>;
     if (answer.stopped) throw new Problem(409, "stopped", "The computation was stopped.");
-    throw new Problem(422, answer.code ?? "refused", answer.message ?? "The computation was refused.", answer.path ?? []);
+    throw new Problem(
+      422,
+      answer.code ?? "refused",
+      answer.message ?? "The computation was refused.",
+      answer.path ?? [],
+    );
   } finally {
     channel.port1.close();
   }
@@ -52,7 +62,18 @@ export async function startInBackground(name: JobName, studyId: string, input: u
   stops().set(id, stop);
   await db.write((transaction) =>
     db.jobs.create(
-      { id, studyId, name, state: "running", progress: 0, text: "waiting", answer: null, problem: null, createdAt: now(), updatedAt: now() },
+      {
+        id,
+        studyId,
+        name,
+        state: "running",
+        progress: 0,
+        text: "waiting",
+        answer: null,
+        problem: null,
+        createdAt: now(),
+        updatedAt: now(),
+      },
       { transaction },
     ),
   );
@@ -76,7 +97,11 @@ export async function startInBackground(name: JobName, studyId: string, input: u
           ? { code: error.code, detail: error.message, path: error.path }
           : { code: "server-error", detail: "The computation failed; the server's log says why.", path: [] };
       if (!(error instanceof Problem)) log.error(error);
-      return set({ state: problem.code === "stopped" ? "stopped" : "failed", text: problem.detail, problem: JSON.stringify(problem) });
+      return set({
+        state: problem.code === "stopped" ? "stopped" : "failed",
+        text: problem.detail,
+        problem: JSON.stringify(problem),
+      });
     })
     .catch((error: unknown) => log.error(error))
     .finally(() => stops().delete(id));
@@ -85,9 +110,16 @@ export async function startInBackground(name: JobName, studyId: string, input: u
 
 export async function readJob(id: string): Promise<object> {
   const db = await database();
-  const row = (await db.jobs.findOne({ where: { id }, raw: true })) as unknown as { answer: string | null; problem: string | null } | null;
+  const row = (await db.jobs.findOne({ where: { id }, raw: true })) as unknown as {
+    answer: string | null;
+    problem: string | null;
+  } | null;
   if (!row) throw new Problem(404, "no-job", "There is no such computation.");
-  return { ...row, answer: row.answer ? JSON.parse(row.answer) : null, problem: row.problem ? JSON.parse(row.problem) : null };
+  return {
+    ...row,
+    answer: row.answer ? JSON.parse(row.answer) : null,
+    problem: row.problem ? JSON.parse(row.problem) : null,
+  };
 }
 
 /** Asks a running computation to stop. */

@@ -7,7 +7,8 @@ export const createSchema = z.union([
   z.strictObject({ example: z.string().max(100), questionOnly: z.boolean().optional() }),
 ]);
 
-const schemaOf = (schema: z.ZodType): object => z.toJSONSchema(schema, { target: "draft-2020-12", io: "input", unrepresentable: "any" });
+const schemaOf = (schema: z.ZodType): object =>
+  z.toJSONSchema(schema, { target: "draft-2020-12", io: "input", unrepresentable: "any" });
 const json = (schema: object): object => ({ content: { "application/json": { schema } } });
 const problem = {
   description: "A problem document (RFC 9457) with code, detail and path",
@@ -16,7 +17,12 @@ const problem = {
       schema: {
         type: "object",
         required: ["status", "code", "detail"],
-        properties: { status: { type: "integer" }, code: { type: "string" }, detail: { type: "string" }, path: { type: "array", items: {} } },
+        properties: {
+          status: { type: "integer" },
+          code: { type: "string" },
+          detail: { type: "string" },
+          path: { type: "array", items: {} },
+        },
       },
     },
   },
@@ -62,16 +68,23 @@ export function openApi(): object {
     info: {
       title: "Trialmoor",
       version: "1",
-      description: "Every write carries the study's revision; a stale one is answered 409 with both versions and changes nothing.",
+      description:
+        "Every write carries the study's revision; a stale one is answered 409 with both versions and changes nothing.",
     },
     paths: {
       "/api/health": { get: operation({ summary: "Whether the server and its database answer" }) },
       "/api/examples": { get: operation({ summary: "Names of the shipped studies" }) },
       "/api/studies": {
         get: operation({ summary: "All studies, last touched first" }),
-        post: operation({ summary: "Create a blank study or open a shipped example", body: createSchema, created: true }),
+        post: operation({
+          summary: "Create a blank study or open a shipped example",
+          body: createSchema,
+          created: true,
+        }),
       },
-      "/api/studies/import": { post: operation({ summary: "Open a study file or a backup", body: studySchema, created: true }) },
+      "/api/studies/import": {
+        post: operation({ summary: "Open a study file or a backup", body: studySchema, created: true }),
+      },
       "/api/studies/backup": { get: operation({ summary: "Every study as one file" }) },
       [study]: {
         get: operation({ summary: "Read a study with its revision", withId: true }),

@@ -45,7 +45,9 @@ export async function answering(work: () => Promise<Response | object>): Promise
     if (error instanceof Problem) return problemResponse(error);
     if (error instanceof StudyError) return problemResponse(new Problem(422, error.code, error.message, error.path));
     log.error(error);
-    return problemResponse(new Problem(500, "server-error", "The server could not do this; nothing was changed. Its log says why."));
+    return problemResponse(
+      new Problem(500, "server-error", "The server could not do this; nothing was changed. Its log says why."),
+    );
   }
 }
 

@@ -36,7 +36,13 @@ describe("after a restart", () => {
       },
       "test",
     );
-    const changed = await changeStudy(id, 1, [edit(study, ["trials", "t1", "results", "y"], [1.25, null, 3])], "entered", "Ada");
+    const changed = await changeStudy(
+      id,
+      1,
+      [edit(study, ["trials", "t1", "results", "y"], [1.25, null, 3])],
+      "entered",
+      "Ada",
+    );
     await restart();
     const back = await readStudy(id);
     expect(back).toEqual(changed);
@@ -47,11 +53,24 @@ describe("after a restart", () => {
   it("a computation that was running says that it was interrupted; finished ones keep their answers", async () => {
     const db = await database();
     const at = new Date().toISOString();
-    const job = { studyId: "s", name: "plan", progress: 0.4, text: "try 3", answer: null, problem: null, createdAt: at, updatedAt: at };
+    const job = {
+      studyId: "s",
+      name: "plan",
+      progress: 0.4,
+      text: "try 3",
+      answer: null,
+      problem: null,
+      createdAt: at,
+      updatedAt: at,
+    };
     await db.jobs.create({ ...job, id: "running", state: "running" });
     await db.jobs.create({ ...job, id: "done", state: "done", text: "done", answer: JSON.stringify({ trials: 3 }) });
     await restart();
-    expect(await readJob("running")).toMatchObject({ state: "interrupted", text: "interrupted by a restart; start it again", answer: null });
+    expect(await readJob("running")).toMatchObject({
+      state: "interrupted",
+      text: "interrupted by a restart; start it again",
+      answer: null,
+    });
     expect(await readJob("done")).toMatchObject({ state: "done", answer: { trials: 3 } });
     // Stopping what does not run any more changes nothing.
     expect(await stopJob("running")).toMatchObject({ state: "interrupted" });

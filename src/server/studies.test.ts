@@ -76,7 +76,10 @@ describe("studies in the database", () => {
     const db = await database();
     const row = (await db.studies.findOne({ where: { id }, raw: true })) as unknown as { document: string };
     const document = JSON.parse(row.document);
-    await db.studies.update({ revision: 3, document: JSON.stringify({ ...document, title: "By another hand" }) }, { where: { id } });
+    await db.studies.update(
+      { revision: 3, document: JSON.stringify({ ...document, title: "By another hand" }) },
+      { where: { id } },
+    );
     expect(await readStudy(id)).toMatchObject({ revision: 3, study: { title: "By another hand" } });
     await deleteStudy(id, 3, "a");
     expect((await problem(readStudy(id))).status).toBe(404);
@@ -84,7 +87,9 @@ describe("studies in the database", () => {
 
   it("a change that is refused leaves nothing behind in memory either", async () => {
     const { id, study } = await fresh();
-    await expect(changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a")).rejects.toThrow();
+    await expect(
+      changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a"),
+    ).rejects.toThrow();
     expect(await readStudy(id)).toMatchObject({ revision: 1, study: { title: "Small" } });
   });
 
@@ -119,9 +124,9 @@ describe("studies in the database", () => {
 
   it("take all edits of a change or none", async () => {
     const { id, study } = await fresh();
-    await expect(changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a")).rejects.toThrow(
-      /must be below high/,
-    );
+    await expect(
+      changeStudy(id, 1, [edit(study, ["title"], "Half"), edit(study, ["factors", "a", "low"], 99)], "x", "a"),
+    ).rejects.toThrow(/must be below high/);
     const back = await fromDisk(id);
     expect([back.revision, back.study.title]).toEqual([1, "Small"]);
   });
@@ -136,11 +141,15 @@ describe("studies in the database", () => {
 
   it("queue writes from many hands: fifty changes on their own studies and one on the same", async () => {
     const made = await Promise.all(Array.from({ length: 10 }, fresh));
-    await Promise.all(made.flatMap(({ id, study }, i) => [changeStudy(id, 1, [edit(study, ["title"], `T${i}`)], "renamed", "a")]));
+    await Promise.all(
+      made.flatMap(({ id, study }, i) => [changeStudy(id, 1, [edit(study, ["title"], `T${i}`)], "renamed", "a")]),
+    );
     for (const [i, { id }] of made.entries()) expect((await fromDisk(id)).study.title).toBe(`T${i}`);
     const { id, study } = made[0];
     const results = await Promise.allSettled(
-      Array.from({ length: 5 }, (_, i) => changeStudy(id, 2, [edit({ ...study, title: "T0" }, ["title"], `R${i}`)], "r", "a")),
+      Array.from({ length: 5 }, (_, i) =>
+        changeStudy(id, 2, [edit({ ...study, title: "T0" }, ["title"], `R${i}`)], "r", "a"),
+      ),
     );
     expect(results.filter((r) => r.status === "fulfilled")).toHaveLength(1);
   });
@@ -173,7 +182,9 @@ describe("studies in the database", () => {
     const opened = await importFile(JSON.parse(JSON.stringify(all)), "b");
     expect(opened.map((s) => s.study.title).sort()).toEqual(all.studies.map((s) => s.title).sort());
     const before = (await listStudies()).length;
-    await expect(importFile({ format: "trialmoor-backup", version: 1, studies: [small, { ...small, title: "" }] }, "b")).rejects.toThrow();
+    await expect(
+      importFile({ format: "trialmoor-backup", version: 1, studies: [small, { ...small, title: "" }] }, "b"),
+    ).rejects.toThrow();
     expect((await listStudies()).length).toBe(before);
     await expect(importFile({ format: "trialmoor-backup", studies: [] }, "b")).rejects.toThrow("holds no studies");
   });

@@ -44,7 +44,11 @@ const trialDocument = ({ results: _results, ...trial }: Trial): string => JSON.s
 
 async function load(db: Database, id: string, transaction?: Transaction): Promise<StoredStudy | undefined> {
   const raw = { raw: true as const, ...(transaction ? { transaction } : {}) };
-  const now = (await db.studies.findOne({ where: { id, deletedAt: null }, attributes: ["revision"], ...raw })) as unknown as {
+  const now = (await db.studies.findOne({
+    where: { id, deletedAt: null },
+    attributes: ["revision"],
+    ...raw,
+  })) as unknown as {
     revision: number;
   } | null;
   if (!now) return undefined;
@@ -55,7 +59,11 @@ async function load(db: Database, id: string, transaction?: Transaction): Promis
     await db.waves.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
     await db.trials.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
     await db.results.findAll({ where: { studyId: id }, ...raw }),
-  ] as unknown as [{ document: string }[], { id: string; document: string }[], { trialId: string; response: string; value: string }[]];
+  ] as unknown as [
+    { document: string }[],
+    { id: string; document: string }[],
+    { trialId: string; response: string; value: string }[],
+  ];
   const byTrial = new Map<string, Record<string, unknown>>();
   for (const r of results) {
     const bag = byTrial.get(r.trialId) ?? {};
@@ -81,7 +89,13 @@ function keep(db: Database, stored: StoredStudy): StoredStudy {
   return stored;
 }
 
-async function writeTrial(db: Database, studyId: string, trial: Trial, position: number, transaction: Transaction): Promise<void> {
+async function writeTrial(
+  db: Database,
+  studyId: string,
+  trial: Trial,
+  position: number,
+  transaction: Transaction,
+): Promise<void> {
   await db.trials.upsert(
     { studyId, id: trial.id, position, wave: trial.wave, runOrder: trial.order, document: trialDocument(trial) },
     { transaction },
@@ -89,13 +103,22 @@ async function writeTrial(db: Database, studyId: string, trial: Trial, position:
 }
 
 /** Stores what differs between two states of a study. */
-async function storeChanges(db: Database, id: string, before: Study | undefined, after: Study, transaction: Transaction): Promise<void> {
+async function storeChanges(
+  db: Database,
+  id: string,
+  before: Study | undefined,
+  after: Study,
+  transaction: Transaction,
+): Promise<void> {
   const wavesBefore = new Map((before?.waves ?? []).map((w, i) => [w.id, { w, i }]));
   for (const [i, w] of after.waves.entries()) {
     const had = wavesBefore.get(w.id);
     wavesBefore.delete(w.id);
     if (had?.w !== w || had.i !== i)
-      await db.waves.upsert({ studyId: id, id: w.id, position: i, document: JSON.stringify(w satisfies Wave) }, { transaction });
+      await db.waves.upsert(
+        { studyId: id, id: w.id, position: i, document: JSON.stringify(w satisfies Wave) },
+        { transaction },
+      );
   }
   const trialsBefore = new Map((before?.trials ?? []).map((t, i) => [t.id, { t, i }]));
   for (const [i, t] of after.trials.entries()) {
@@ -106,9 +129,13 @@ async function storeChanges(db: Database, id: string, before: Study | undefined,
     const responses = new Set([...Object.keys(t.results), ...Object.keys(had?.t.results ?? {})]);
     for (const response of responses) {
       const value = t.results[response];
-      if (value === undefined) await db.results.destroy({ where: { studyId: id, trialId: t.id, response }, transaction });
+      if (value === undefined)
+        await db.results.destroy({ where: { studyId: id, trialId: t.id, response }, transaction });
       else if (!had || !sameData(had.t.results[response], value))
-        await db.results.upsert({ studyId: id, trialId: t.id, response, value: JSON.stringify(value) }, { transaction });
+        await db.results.upsert(
+          { studyId: id, trialId: t.id, response, value: JSON.stringify(value) },
+          { transaction },
+        );
     }
   }
   for (const gone of trialsBefore.keys()) await db.trials.destroy({ where: { studyId: id, id: gone }, transaction });
@@ -120,7 +147,15 @@ async function insert(study: Study, what: string, who: string): Promise<StoredSt
   const id = newId();
   await db.write(async (transaction) => {
     await db.studies.create(
-      { id, title: study.title, revision: 1, document: questionOf(study), createdAt: now(), updatedAt: now(), deletedAt: null },
+      {
+        id,
+        title: study.title,
+        revision: 1,
+        document: questionOf(study),
+        createdAt: now(),
+        updatedAt: now(),
+        deletedAt: null,
+      },
       { transaction },
     );
     await storeChanges(db, id, undefined, study, transaction);
@@ -129,7 +164,8 @@ async function insert(study: Study, what: string, who: string): Promise<StoredSt
   return keep(db, { id, revision: 1, study });
 }
 
-const gone = (): Problem => new Problem(404, "no-study", "There is no such study; it may have been deleted. Open another from Home.");
+const gone = (): Problem =>
+  new Problem(404, "no-study", "There is no such study; it may have been deleted. Open another from Home.");
 
 /** All studies, last touched first. */
 export async function listStudies(): Promise<StudySummary[]> {
@@ -169,15 +205,21 @@ const readExample = (name: string): Study => {
   return readStudyFile(readFileSync(join(examplesFolder(), `${name}.trialmoor.json`), "utf8"));
 };
 
-export const createStudy = (title: string, who: string): Promise<StoredStudy> => insert(blankStudy(title), "created", who);
+export const createStudy = (title: string, who: string): Promise<StoredStudy> =>
+  insert(blankStudy(title), "created", who);
 export const createFromExample = async (name: string, who: string, questionOnly = false): Promise<StoredStudy> => {
   const example = readExample(name);
   const { setpoint: _setpoint, ...rest } = example;
   return questionOnly
-    ? insert({ ...rest, title: `${example.title}: the tour`, waves: [], trials: [], models: [], rivals: [] }, `began the tour of ${name}`, who)
+    ? insert(
+        { ...rest, title: `${example.title}: the tour`, waves: [], trials: [], models: [], rivals: [] },
+        `began the tour of ${name}`,
+        who,
+      )
     : insert(example, `opened example ${name}`, who);
 };
-export const importStudy = async (file: unknown, who: string): Promise<StoredStudy> => insert(parseStudy(file), "opened from file", who);
+export const importStudy = async (file: unknown, who: string): Promise<StoredStudy> =>
+  insert(parseStudy(file), "opened from file", who);
 
 export async function duplicateStudy(id: string, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);
@@ -195,7 +237,13 @@ export async function seedExamples(): Promise<void> {
  * Changes a study in one transaction: all edits or none, each kept in the event log with old and new value.
  * @throws Problem 404, 409 with both versions when the revision is stale, 422 when the result is not a study
  */
-export async function changeStudy(id: string, revision: number, edits: readonly Edit[], what: string, who: string): Promise<StoredStudy> {
+export async function changeStudy(
+  id: string,
+  revision: number,
+  edits: readonly Edit[],
+  what: string,
+  who: string,
+): Promise<StoredStudy> {
   const db = await database();
   const written = await db.write(async (transaction) => {
     const stored = await load(db, id, transaction);
@@ -211,15 +259,25 @@ export async function changeStudy(id: string, revision: number, edits: readonly 
     const after = reviseStudy(stored.study, edits);
     const next = stored.revision + 1;
     await storeChanges(db, id, stored.study, after, transaction);
-    await db.studies.update({ title: after.title, revision: next, document: questionOf(after), updatedAt: now() }, { where: { id }, transaction });
-    await db.events.create({ studyId: id, revision: next, at: now(), who, what, edits: JSON.stringify(edits) }, { transaction });
+    await db.studies.update(
+      { title: after.title, revision: next, document: questionOf(after), updatedAt: now() },
+      { where: { id }, transaction },
+    );
+    await db.events.create(
+      { studyId: id, revision: next, at: now(), who, what, edits: JSON.stringify(edits) },
+      { transaction },
+    );
     return { id, revision: next, study: after };
   });
   return keep(db, written);
 }
 
 /** Deletes a study so that it can be restored. */
-export async function deleteStudy(id: string, revision: number, who: string): Promise<{ id: string; revision: number }> {
+export async function deleteStudy(
+  id: string,
+  revision: number,
+  who: string,
+): Promise<{ id: string; revision: number }> {
   const db = await database();
   return db.write(async (transaction) => {
     const stored = await load(db, id, transaction);
@@ -243,7 +301,10 @@ export async function restoreStudy(id: string, who: string): Promise<StoredStudy
   await db.write(async (transaction) => {
     const [changed] = await db.studies.update({ deletedAt: null, updatedAt: now() }, { where: { id }, transaction });
     if (changed === 0) throw gone();
-    await db.events.create({ studyId: id, revision: 0, at: now(), who, what: "restored", edits: "[]" }, { transaction });
+    await db.events.create(
+      { studyId: id, revision: 0, at: now(), who, what: "restored", edits: "[]" },
+      { transaction },
+    );
   });
   return readStudy(id);
 }
@@ -260,7 +321,8 @@ export async function backup(): Promise<{ format: "trialmoor-backup"; version: 1
 export async function importFile(file: unknown, who: string): Promise<StoredStudy[]> {
   const bag = file as { format?: unknown; studies?: unknown };
   if (typeof file === "object" && file !== null && bag.format === "trialmoor-backup") {
-    if (!Array.isArray(bag.studies) || bag.studies.length === 0) throw new StudyError("empty-backup", "The backup holds no studies.", ["studies"]);
+    if (!Array.isArray(bag.studies) || bag.studies.length === 0)
+      throw new StudyError("empty-backup", "The backup holds no studies.", ["studies"]);
     const studies = bag.studies.map((s) => parseStudy(s));
     const out: StoredStudy[] = [];
     for (const s of studies) out.push(await insert(s, "opened from backup", who));

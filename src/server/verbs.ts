@@ -30,7 +30,10 @@ const termSetName = z.enum(["main", "main+2fi", "quadratic"]);
 const terms = z.union([termSetName, z.array(z.array(z.string()).max(6)).max(500)]);
 const positive = z.number().positive();
 const alpha = z.number().gt(0).lt(1);
-const transform = z.union([z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]), z.strictObject({ power: z.number() })]);
+const transform = z.union([
+  z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]),
+  z.strictObject({ power: z.number() }),
+]);
 const seed = z.number().int().nonnegative();
 const termsOf = (study: Study, given: z.output<typeof terms>): Term[] =>
   typeof given === "string" ? termSet(study, given as TermSetName) : checkTerms(study, given);
@@ -49,11 +52,21 @@ export const verbSchemas = {
   results: z.strictObject({
     revision,
     results: z
-      .array(z.strictObject({ trial: z.string(), response: z.string(), value: z.union([z.number(), z.array(z.number().nullable()), z.null()]) }))
+      .array(
+        z.strictObject({
+          trial: z.string(),
+          response: z.string(),
+          value: z.union([z.number(), z.array(z.number().nullable()), z.null()]),
+        }),
+      )
       .min(1)
       .max(5000),
   }),
-  edits: z.strictObject({ revision, edits: z.array(editSchema).min(1).max(20000), what: z.string().max(200).optional() }),
+  edits: z.strictObject({
+    revision,
+    edits: z.array(editSchema).min(1).max(20000),
+    what: z.string().max(200).optional(),
+  }),
   plan: planOptionsSchema.extend({ background: z.boolean().optional() }),
   appraise: z.strictObject({
     terms: terms.optional(),
@@ -105,13 +118,21 @@ export type VerbName = keyof typeof verbSchemas;
 type Body<V extends VerbName> = z.output<(typeof verbSchemas)[V]>;
 
 const defined = <T extends object>(o: T): { [K in keyof T]: Exclude<T[K], undefined> } =>
-  Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as { [K in keyof T]: Exclude<T[K], undefined> };
+  Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as {
+    [K in keyof T]: Exclude<T[K], undefined>;
+  };
 
 /** What each verb does with a study that was read and a body that was checked. */
 export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who: string) => Promise<object> } = {
   async waves({ id, study }, body, who) {
     const plan = await compute("plan", { study, options: body.plan });
-    return changeStudy(id, body.revision, additions(study, adoptPlan(study, plan, body.purpose)), "adopted a plan", who);
+    return changeStudy(
+      id,
+      body.revision,
+      additions(study, adoptPlan(study, plan, body.purpose)),
+      "adopted a plan",
+      who,
+    );
   },
   async trials({ id, study }, { revision: at, id: trial, ...patch }, who) {
     const edits = Object.entries(defined(patch)).map(([key, value]) => edit(study, ["trials", trial, key], value));
@@ -135,11 +156,17 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
     return planAnswer(
       study,
       await compute("plan", { study, options }),
-      defined({ terms: options.terms && termsOf(study, options.terms), possible: options.possible && termsOf(study, options.possible) }),
+      defined({
+        terms: options.terms && termsOf(study, options.terms),
+        possible: options.possible && termsOf(study, options.possible),
+      }),
     );
   },
   appraise: async ({ study }, { terms: t, possible, ...rest }) =>
-    appraiseVerb(study, defined({ ...rest, terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) })),
+    appraiseVerb(
+      study,
+      defined({ ...rest, terms: t && termsOf(study, t), possible: possible && termsOf(study, possible) }),
+    ),
   fit: async ({ study }, { terms: t, ...rest }) =>
     fitVerb(study, defined({ ...rest, terms: t && termsOf(study, t) }) as Parameters<typeof fitVerb>[1]),
   async subsets({ id, study }, { background, average, ...question }) {
@@ -152,21 +179,44 @@ export const verbs: { [V in VerbName]: (stored: StoredStudy, body: Body<V>, who:
   surface: async ({ study }, body) => surfaceVerb(study, defined(body)),
   async follow({ id, study }, { adopt, revision: at, ...options }, who) {
     const { terms: t } = options;
-    const { answer, follow } = followVerb(study, defined(options) as FollowOptions, t === undefined ? {} : { terms: termsOf(study, t) });
+    const { answer, follow } = followVerb(
+      study,
+      defined(options) as FollowOptions,
+      t === undefined ? {} : { terms: termsOf(study, t) },
+    );
     if (!adopt) return answer;
-    if (at === undefined) throw new StudyError("missing", "Adopting a wave changes the study; send the revision it was planned from.", ["revision"]);
-    return changeStudy(id, at, additions(study, adoptPlan(study, follow.plan, follow.purpose)), `adopted a wave to ${follow.purpose}`, who);
+    if (at === undefined)
+      throw new StudyError("missing", "Adopting a wave changes the study; send the revision it was planned from.", [
+        "revision",
+      ]);
+    return changeStudy(
+      id,
+      at,
+      additions(study, adoptPlan(study, follow.plan, follow.purpose)),
+      `adopted a wave to ${follow.purpose}`,
+      who,
+    );
   },
   setpoint: async ({ id, study }, { background, ...rest }) =>
     background ? startInBackground("setpoint", id, { study, ...rest }) : compute("setpoint", { study, ...rest }),
   power: async ({ study }, { terms: t, alpha: a, ...rest }) => {
     const question = defined(rest);
     const all = Object.keys(question).length === 4;
-    return powerVerb(study, termsOf(study, t ?? "main"), { ...(a === undefined && all ? {} : { alpha: a ?? 1 - study.confidence }), ...question });
+    return powerVerb(study, termsOf(study, t ?? "main"), {
+      ...(a === undefined && all ? {} : { alpha: a ?? 1 - study.confidence }),
+      ...question,
+    });
   },
   async rig({ id, study }, body, who) {
-    const { ran } = await compute("rig", { study, name: body.name, ...(body.seed === undefined ? {} : { seed: body.seed }) });
-    const edits = ran.flatMap((t) => [edit(study, ["trials", t.id, "results"], t.results), edit(study, ["trials", t.id, "state"], "done")]);
+    const { ran } = await compute("rig", {
+      study,
+      name: body.name,
+      ...(body.seed === undefined ? {} : { seed: body.seed }),
+    });
+    const edits = ran.flatMap((t) => [
+      edit(study, ["trials", t.id, "results"], t.results),
+      edit(study, ["trials", t.id, "state"], "done"),
+    ]);
     return changeStudy(id, body.revision, edits, `ran the ${body.name} rig`, who);
   },
 };

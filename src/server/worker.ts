@@ -29,7 +29,8 @@ export default function work(task: Task): Answer {
       task.port?.postMessage({ done: step.value.done, text: step.value.text } satisfies JobProgress);
     }
   } catch (error) {
-    if (error instanceof StudyError) return { ok: false, stopped: false, code: error.code, message: error.message, path: error.path };
+    if (error instanceof StudyError)
+      return { ok: false, stopped: false, code: error.code, message: error.message, path: error.path };
     throw error;
   }
 }

@@ -1,7 +1,17 @@
 import { describe, expect, it } from "vitest";
 import { applyEdits, type Factor, parseStudy, type Study, type StudyInput, type Term } from "@/core";
 import { setTerms, toggleTerm } from "./model/actions";
-import { addFactor, addResponse, moveRow, pasteFactors, pasteResponses, removeFactor, removeResponse, retire, withRange } from "./question/actions";
+import {
+  addFactor,
+  addResponse,
+  moveRow,
+  pasteFactors,
+  pasteResponses,
+  removeFactor,
+  removeResponse,
+  retire,
+  withRange,
+} from "./question/actions";
 import { blockPreview, enterAsRun, enterResult, readResult, resultText, takeImport } from "./trials/actions";
 
 const study = (more: Partial<StudyInput> = {}): Study =>
@@ -29,7 +39,10 @@ const edited = (s: Study, edits: Parameters<typeof applyEdits>[1]): Study => par
 describe("Question", () => {
   it("adds a factor with what earlier trials were held at, and a fresh id and letter", () => {
     const s = study();
-    const next = edited(s, addFactor(s, "Temperature 2", { kind: "continuous", low: 0, high: 1 }, { unit: "m", step: 0.1 }, 0.5));
+    const next = edited(
+      s,
+      addFactor(s, "Temperature 2", { kind: "continuous", low: 0, high: 1 }, { unit: "m", step: 0.1 }, 0.5),
+    );
     const made = next.factors[2];
     expect([made.name, made.letter, made.unit]).toEqual(["Temperature 2", "C", "m"]);
     expect(next.trials.map((t) => t.settings[made.id])).toEqual([0.5, 0.5]);
@@ -37,7 +50,12 @@ describe("Question", () => {
   });
   it("keeps what still applies when a range becomes values or levels", () => {
     const f = study().factors[0] as Factor;
-    expect(withRange(f, { kind: "continuous", low: 11, high: 19 })).toMatchObject({ step: 1, hardLow: 5, hardHigh: 25, low: 11 });
+    expect(withRange(f, { kind: "continuous", low: 11, high: 19 })).toMatchObject({
+      step: 1,
+      hardLow: 5,
+      hardHigh: 25,
+      low: 11,
+    });
     const listed = withRange(f, { kind: "discrete", values: [1, 2] });
     expect(listed).toMatchObject({ kind: "discrete", values: [1, 2], id: "temp", letter: "A" });
     expect(listed).not.toHaveProperty("step");
@@ -59,7 +77,11 @@ describe("Question", () => {
     expect(moveRow(s, "factors", "lot", 1)).toEqual([]);
     const bare = edited(s, removeResponse(s, "y"));
     expect([bare.responses, bare.models, bare.trials[1].results]).toEqual([[], [], {}]);
-    expect(edited(s, addResponse(s, "Cost", { unit: "p" })).responses[1]).toMatchObject({ name: "Cost", unit: "p", goal: { aim: "watch" } });
+    expect(edited(s, addResponse(s, "Cost", { unit: "p" })).responses[1]).toMatchObject({
+      name: "Cost",
+      unit: "p",
+      goal: { aim: "watch" },
+    });
   });
   it("reads factors pasted from a spreadsheet and says which rows it could not", () => {
     expect(pasteFactors(study(), "Feed\tkg/h\t450\t750").problems[0]).toContain("add factors one by one");
@@ -81,7 +103,9 @@ describe("Question", () => {
     const next = edited(s, edits);
     expect(next.responses[1].goal).toMatchObject({ aim: "raise", low: 58, high: 66 });
     expect(next.responses[2].goal).toEqual({ aim: "watch" });
-    expect(problems).toEqual(["Row 2 (Cost): “cheap” is not a pair of limits; type it like 24 to 14. It is watched until they are typed."]);
+    expect(problems).toEqual([
+      "Row 2 (Cost): “cheap” is not a pair of limits; type it like 24 to 14. It is watched until they are typed.",
+    ]);
     expect(asked).toEqual({ cost: "lower" });
   });
   it("understands aims as people write them; one it does not keeps its row and says which words are understood", () => {
@@ -130,14 +154,20 @@ describe("Trials", () => {
     expect(level.ok && edited(s, level.edits).trials[0].asRun).toEqual({ lot: "lowland" });
     const same = enterAsRun(s, s.trials[0], s.factors[0], "10");
     expect(same.ok && same.edits[0].to).toBeNull();
-    expect(enterAsRun(s, s.trials[0], s.factors[1], "moor")).toMatchObject({ ok: false, sentence: expect.stringContaining("no level “moor”") });
+    expect(enterAsRun(s, s.trials[0], s.factors[1], "moor")).toMatchObject({
+      ok: false,
+      sentence: expect.stringContaining("no level “moor”"),
+    });
     expect(enterAsRun(s, s.trials[0], s.factors[0], "warm")).toMatchObject({ ok: false });
   });
   it("lays a block without headings over rows as shown and says what falls outside", () => {
     const s = study();
     const preview = blockPreview(s.trials, 0, ["y"], 0, [["5"], ["3", "9"], ["7"]]);
     expect(preview.values).toEqual([{ trial: "t1", order: 1, response: "y", before: null, after: 5 }]);
-    expect(preview.problems.map((p) => p.text)).toEqual(["Line 2: “9” falls outside the results.", "Line 3: there is no trial left for it."]);
+    expect(preview.problems.map((p) => p.text)).toEqual([
+      "Line 2: “9” falls outside the results.",
+      "Line 3: there is no trial left for it.",
+    ]);
     expect(edited(s, takeImport(s, preview)).trials[0]).toMatchObject({ state: "done", results: { y: 5 } });
   });
 });
@@ -150,7 +180,10 @@ describe("Model", () => {
   });
   it("keeps a parent that is needed, or takes all out when forced", () => {
     const terms: Term[] = [["temp"], ["lot"], ["temp", "lot"]];
-    expect(toggleTerm(study(), terms, ["temp"], false)).toMatchObject({ ok: false, sentence: expect.stringContaining("needs it") });
+    expect(toggleTerm(study(), terms, ["temp"], false)).toMatchObject({
+      ok: false,
+      sentence: expect.stringContaining("needs it"),
+    });
     const forced = toggleTerm(study(), terms, ["temp"], true);
     expect(forced.ok && forced.terms).toEqual([["lot"]]);
     const out = toggleTerm(study(), terms, ["lot", "temp"], false);

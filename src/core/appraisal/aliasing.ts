@@ -1,5 +1,13 @@
 import { pickColumns, zeros } from "../numerics/least-squares";
-import { chainsOf, findRegular, generateWords, type RegularPlan, wordLength, wordLengthPattern, wordText } from "../plans/words";
+import {
+  chainsOf,
+  findRegular,
+  generateWords,
+  type RegularPlan,
+  wordLength,
+  wordLengthPattern,
+  wordText,
+} from "../plans/words";
 import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
 import type { Factor, Study, Term } from "../study/schema";
 import { encoder, modelMatrix } from "../terms/model-matrix";
@@ -180,7 +188,11 @@ function termBlocks(study: Study, points: Points, candidates: readonly Term[]): 
   });
   const widths = new Map<string, number>();
   for (const c of encoded.columns) widths.set(c.key, (widths.get(c.key) ?? 0) + 1);
-  return candidates.map((term) => ({ term, basis: byTerm.get(termKey(term)) ?? [], width: widths.get(termKey(term)) ?? 1 }));
+  return candidates.map((term) => ({
+    term,
+    basis: byTerm.get(termKey(term)) ?? [],
+    width: widths.get(termKey(term)) ?? 1,
+  }));
 }
 
 /** Largest canonical correlation of two orthonormal blocks: the largest singular value of their product. */
@@ -215,7 +227,11 @@ function canonical(a: TermBlock, b: TermBlock): number {
 }
 
 /** Correlations between candidate terms after centring and adjusting for waves; largest canonical one for wide terms. */
-export function correlations(study: Study, points: Points, candidates: readonly Term[]): { terms: Term[]; values: number[][]; constant: boolean[] } {
+export function correlations(
+  study: Study,
+  points: Points,
+  candidates: readonly Term[],
+): { terms: Term[]; values: number[][]; constant: boolean[] } {
   const blocks = termBlocks(study, points, candidates);
   const values = blocks.map(() => new Array<number>(blocks.length).fill(0));
   for (let i = 0; i < blocks.length; i++) {

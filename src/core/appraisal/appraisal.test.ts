@@ -43,7 +43,8 @@ describe("appraisal of a resolution IV half fraction, by algebra", () => {
     for (const v of a.vif) expect(v.value).toBeCloseTo(1, 12);
     expect(a.alias.trace).toBe(0);
   });
-  it("mean prediction variance over the box is (1 + k/3)/n", () => expect(a.efficiency.i).toBeCloseTo((1 + 4 / 3) / 8, 12));
+  it("mean prediction variance over the box is (1 + k/3)/n", () =>
+    expect(a.efficiency.i).toBeCloseTo((1 + 4 / 3) / 8, 12));
   it("the fraction-of-space curve rises from near 1/n to near (1 + k)/n", () => {
     expect(a.space).toHaveLength(101);
     expect(a.space[0].value).toBeGreaterThanOrEqual(1 / 8);
@@ -51,7 +52,11 @@ describe("appraisal of a resolution IV half fraction, by algebra", () => {
   });
   it("term map: mains clear, interactions lost to each other", () => {
     expect(a.map.find((m) => m.term.join("") === "a")).toMatchObject({ state: "clear", largest: 0, with: [] });
-    expect(a.map.find((m) => m.term.join("") === "ab")).toMatchObject({ state: "lost", largest: 1, with: [["c", "d"]] });
+    expect(a.map.find((m) => m.term.join("") === "ab")).toMatchObject({
+      state: "lost",
+      largest: 1,
+      with: [["c", "d"]],
+    });
   });
 });
 
@@ -85,7 +90,8 @@ describe("aliasing and efficiency of plans that are not regular", () => {
     const terms = termSet(study, "quadratic");
     const i = appraise(study, { terms }).efficiency.i as number;
     // (X′X)⁻¹ of the 3²: constant 5/9, linear 1/6, interaction 1/4, squares 1/2, constant–square −1/3.
-    const exact = 5 / 9 + 2 * (1 / 6) * (1 / 3) + (1 / 4) * (1 / 9) + 2 * (1 / 2) * (1 / 5) + 2 * 2 * (-1 / 3) * (1 / 3);
+    const exact =
+      5 / 9 + 2 * (1 / 6) * (1 / 3) + (1 / 4) * (1 / 9) + 2 * (1 / 2) * (1 / 5) + 2 * 2 * (-1 / 3) * (1 / 3);
     expect(digits(i, exact)).toBeGreaterThan(12);
   });
 });
@@ -107,7 +113,9 @@ describe("power", () => {
   const [a] = reaches(study, model, terms);
   it("noncentrality of a two-level effect Δ = σ in n runs is n/4", () => expect(a.unit).toBeCloseTo(2, 12));
   it("a two-sample t test in disguise: 2 × 10, Δ = 1.2 σ, 18 df, by 50-digit integration of the definition", () => {
-    expect(Math.abs((termPower({ term: ["a"], df: 1, unit: 5 }, 1.2, 0.05, 18) as number) - 0.7184053765416689)).toBeLessThan(1e-10);
+    expect(
+      Math.abs((termPower({ term: ["a"], df: 1, unit: 5 }, 1.2, 0.05, 18) as number) - 0.7184053765416689),
+    ).toBeLessThan(1e-10);
   });
   it("with no effect the power is α", () => expect(termPower(a, 0, 0.05, 4)).toBeCloseTo(0.05, 10));
   it("without error df there is none", () => expect(termPower(a, 1, 0.05, 0)).toBeNull());
@@ -117,15 +125,32 @@ describe("power", () => {
   });
   it("each quantity is solved back from the others", () => {
     const p = solvePower([a], 8, 4, { alpha: 0.05, effect: 2, noise: 1, replicates: 2 });
-    expect(solvePower([a], 8, 4, { alpha: 0.05, noise: 1, replicates: 2, power: p.power as number }).effect).toBeCloseTo(2, 8);
-    expect(solvePower([a], 8, 4, { alpha: 0.05, effect: 2, replicates: 2, power: p.power as number }).noise).toBeCloseTo(1, 8);
-    expect(solvePower([a], 8, 4, { alpha: 0.05, effect: 2, noise: 1, power: (p.power as number) - 1e-9 }).replicates).toBe(2);
+    expect(
+      solvePower([a], 8, 4, { alpha: 0.05, noise: 1, replicates: 2, power: p.power as number }).effect,
+    ).toBeCloseTo(2, 8);
+    expect(
+      solvePower([a], 8, 4, { alpha: 0.05, effect: 2, replicates: 2, power: p.power as number }).noise,
+    ).toBeCloseTo(1, 8);
+    expect(
+      solvePower([a], 8, 4, { alpha: 0.05, effect: 2, noise: 1, power: (p.power as number) - 1e-9 }).replicates,
+    ).toBe(2);
   });
-  it("three must be given", () => expect(() => solvePower([a], 8, 4, { alpha: 0.05, effect: 2 })).toThrow("Give three"));
+  it("three must be given", () =>
+    expect(() => solvePower([a], 8, 4, { alpha: 0.05, effect: 2 })).toThrow("Give three"));
 });
 
 describe("cost–sight", () => {
-  const ask = { terms: "main+2fi", budget: 40, replicates: 1, centre: 3, blocks: 1, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false } as const;
+  const ask = {
+    terms: "main+2fi",
+    budget: 40,
+    replicates: 1,
+    centre: 3,
+    blocks: 1,
+    power: 0.8,
+    alpha: 0.05,
+    seed: 1,
+    standardOrder: false,
+  } as const;
   it("six factors: 32 + 3 tells all interactions apart, 16 + 3 does not, and the frontier starts at what does", () => {
     const { sights } = sightsFor(plainStudy(6), ask);
     const fractions = sights.filter((s) => s.options.family === "fraction");
@@ -140,7 +165,13 @@ describe("cost–sight", () => {
     for (const s of sights)
       expect(s.onFrontier).toBe(
         s.tellsAll &&
-          !able.some((o) => o !== s && o.n <= s.n && (o.ratio ?? 0) <= (s.ratio ?? 0) + 1e-9 && (o.n < s.n || (o.ratio ?? 0) < (s.ratio ?? 0))),
+          !able.some(
+            (o) =>
+              o !== s &&
+              o.n <= s.n &&
+              (o.ratio ?? 0) <= (s.ratio ?? 0) + 1e-9 &&
+              (o.n < s.n || (o.ratio ?? 0) < (s.ratio ?? 0)),
+          ),
       );
     expect(once[2].lostTerms).toEqual([]);
     expect(once[1].lostTerms).toHaveLength(15);

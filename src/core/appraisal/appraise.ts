@@ -62,7 +62,9 @@ export function cellsOf(study: Study, settings: readonly Settings[]): number[] {
     const at = slot(s);
     let cell: number | undefined;
     for (let d = -reach; d <= reach && cell === undefined; d++)
-      cell = near.get(at + d)?.find((other) => factors.every((f) => sameSetting(f, s[f.id], other.settings[f.id])))?.cell;
+      cell = near
+        .get(at + d)
+        ?.find((other) => factors.every((f) => sameSetting(f, s[f.id], other.settings[f.id])))?.cell;
     if (cell === undefined) {
       cell = count++;
       near.set(at, [...(near.get(at) ?? []), { settings: s, cell }]);
@@ -115,7 +117,8 @@ export function centredProducts(x: Matrix, at: readonly number[]): Matrix {
   for (let i = 0; i < n; i++)
     for (let a = 0; a < at.length; a++)
       for (let b = 0; b < at.length; b++)
-        out.data[a * at.length + b] += (x.data[i * x.cols + at[a]] - means[a]) * (x.data[i * x.cols + at[b]] - means[b]);
+        out.data[a * at.length + b] +=
+          (x.data[i * x.cols + at[a]] - means[a]) * (x.data[i * x.cols + at[b]] - means[b]);
   return out;
 }
 
@@ -147,9 +150,17 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
 
   const readings: Appraisal["readings"] = [];
   if (!complete)
-    readings.push({ kind: "caution", text: "Efficiencies are left out: these trials cannot estimate every term of the model.", evidence: "map" });
+    readings.push({
+      kind: "caution",
+      text: "Efficiencies are left out: these trials cannot estimate every term of the model.",
+      evidence: "map",
+    });
   if (residualDf < 1)
-    readings.push({ kind: "caution", text: "Power is left out: these trials leave no degrees of freedom for error.", evidence: "df" });
+    readings.push({
+      kind: "caution",
+      text: "Power is left out: these trials leave no degrees of freedom for error.",
+      evidence: "df",
+    });
 
   const sample = regionSample(study);
   const encoded = encoder(study, terms);
@@ -182,7 +193,8 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   const leverage = points.settings.map((_, i) => {
     row.set(kept.data.subarray(i * kept.cols, (i + 1) * kept.cols));
     let total = 0;
-    for (let a = 0; a < kept.cols; a++) for (let b = 0; b < kept.cols; b++) total += row[a] * row[b] * model.inverse.data[a * kept.cols + b];
+    for (let a = 0; a < kept.cols; a++)
+      for (let b = 0; b < kept.cols; b++) total += row[a] * row[b] * model.inverse.data[a * kept.cols + b];
     return total;
   });
   return {
@@ -201,9 +213,19 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
     standardError: model.kept.flatMap((c, j) =>
       c.key === "@wave"
         ? []
-        : [{ term: c.term, ...(c.level === undefined ? {} : { level: c.level }), value: Math.sqrt(model.inverse.data[j * model.inverse.cols + j]) }],
+        : [
+            {
+              term: c.term,
+              ...(c.level === undefined ? {} : { level: c.level }),
+              value: Math.sqrt(model.inverse.data[j * model.inverse.cols + j]),
+            },
+          ],
     ),
-    power: reaches(study, model, terms).map((r) => ({ term: r.term, effect, value: termPower(r, effect / noise, alpha, residualDf) })),
+    power: reaches(study, model, terms).map((r) => ({
+      term: r.term,
+      effect,
+      value: termPower(r, effect / noise, alpha, residualDf),
+    })),
     space,
     map: termMap(table),
     leverage,
@@ -213,4 +235,5 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
 }
 
 /** Appraises all trials of a study, whatever their results. */
-export const appraise = (study: Study, options: AppraisalOptions = {}): Appraisal => appraisePoints(study, pointsOf(study), options);
+export const appraise = (study: Study, options: AppraisalOptions = {}): Appraisal =>
+  appraisePoints(study, pointsOf(study), options);

@@ -42,7 +42,10 @@ interface Case {
   wave: number[];
 }
 const cases = fc
-  .array(fc.tuple(fc.integer({ min: -20, max: 20 }), fc.integer({ min: -20, max: 20 })), { minLength: 18, maxLength: 18 })
+  .array(fc.tuple(fc.integer({ min: -20, max: 20 }), fc.integer({ min: -20, max: 20 })), {
+    minLength: 18,
+    maxLength: 18,
+  })
   .map((rows): Case => {
     const settings = rows.map(([a, b], i): Settings => ({ a: a / 20, b: b / 20, lot: LEVELS[i % 3] }));
     return {
@@ -54,7 +57,9 @@ const cases = fc
       wave: settings.map((_, i) => (i < 9 ? -1 : 1)),
     };
   })
-  .filter(({ settings, wave }) => independence(settings.map((s, i) => [...own(s, "sum"), wave[i], ...other(s)])) > 1e-5);
+  .filter(
+    ({ settings, wave }) => independence(settings.map((s, i) => [...own(s, "sum"), wave[i], ...other(s)])) > 1e-5,
+  );
 const check = (property: (c: Case) => void, numRuns = 20): void => fc.assert(fc.property(cases, property), { numRuns });
 const close = (value: number | null | undefined, wanted: number, digits = 7): void => {
   if (value === null || value === undefined) throw new Error("There is no figure.");
@@ -170,7 +175,11 @@ describe("alias chains of fractions, by multiplying out the columns that are run
     const column = (term: Term): number[] => settings.map((s) => term.reduce((t, id) => t * (s[id] as number), 1));
     const effects: Term[] = [...ids.map((a) => [a]), ...ids.flatMap((a, i) => ids.slice(i + 1).map((b) => [a, b]))];
     const a = appraisePoints(study, { settings, waves });
-    const chainOf = new Map(a.chains.flatMap((chain, c) => chain.map((term, m) => [term.join("*"), { c, sign: a.chainSigns[c][m] }] as const)));
+    const chainOf = new Map(
+      a.chains.flatMap((chain, c) =>
+        chain.map((term, m) => [term.join("*"), { c, sign: a.chainSigns[c][m] }] as const),
+      ),
+    );
     for (const [i, e] of effects.entries())
       for (const f of effects.slice(i + 1)) {
         const [u, v] = [column(e), column(f)];

@@ -185,20 +185,37 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
   const missing = keys.filter((k) => question[k] === undefined);
   const seeksAlpha = question.alpha === undefined && missing.length === 0;
   if (question.alpha === undefined && !seeksAlpha)
-    throw new StudyError("power-question", "Give α, or all of effect, noise, power and replicates to have α worked out.", ["alpha"]);
+    throw new StudyError(
+      "power-question",
+      "Give α, or all of effect, noise, power and replicates to have α worked out.",
+      ["alpha"],
+    );
   let alpha = question.alpha ?? 0.05;
-  if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
+  if (!(alpha > 0 && alpha < 1))
+    throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
   if (!seeksAlpha && missing.length !== 1)
-    throw new StudyError("power-question", `Give three of effect, noise, power and replicates; ${4 - missing.length} were given.`, ["power"]);
+    throw new StudyError(
+      "power-question",
+      `Give three of effect, noise, power and replicates; ${4 - missing.length} were given.`,
+      ["power"],
+    );
   for (const k of keys) {
     const v = question[k];
-    if (v !== undefined && !(v > 0 && Number.isFinite(v))) throw new StudyError("power-question", `${k} is ${v}; give a number above 0.`, [k]);
+    if (v !== undefined && !(v > 0 && Number.isFinite(v)))
+      throw new StudyError("power-question", `${k} is ${v}; give a number above 0.`, [k]);
   }
   if (question.power !== undefined && (question.power >= 1 || question.power <= (seeksAlpha ? 0 : alpha)))
-    throw new StudyError("power-question", `Power is ${question.power}; give a number between ${seeksAlpha ? 0 : `α (${alpha})`} and 1.`, ["power"]);
+    throw new StudyError(
+      "power-question",
+      `Power is ${question.power}; give a number between ${seeksAlpha ? 0 : `α (${alpha})`} and 1.`,
+      ["power"],
+    );
   if (question.replicates !== undefined && !Number.isInteger(question.replicates))
-    throw new StudyError("power-question", `Replicates is ${question.replicates}; give a whole number.`, ["replicates"]);
-  if (terms.length === 0) throw new StudyError("nothing-to-estimate", "These trials cannot estimate any of the terms asked.", ["terms"]);
+    throw new StudyError("power-question", `Replicates is ${question.replicates}; give a whole number.`, [
+      "replicates",
+    ]);
+  if (terms.length === 0)
+    throw new StudyError("nothing-to-estimate", "These trials cannot estimate any of the terms asked.", ["terms"]);
   const dfAt = (r: number): number => r * n - p;
   const powerAt = (ratio: number, r: number, level = alpha): number | null => {
     let worst: number | null = null;
@@ -235,7 +252,8 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
       );
     // Power grows with α; the root is sought on its logarithm, since wanted levels may be very small.
     const low = Math.log(1e-15);
-    const at = (logAlpha: number): number => (powerAt(ratio, replicates as number, Math.exp(logAlpha)) ?? 0) - (power as number);
+    const at = (logAlpha: number): number =>
+      (powerAt(ratio, replicates as number, Math.exp(logAlpha)) ?? 0) - (power as number);
     alpha = at(low) >= 0 ? 1e-15 : Math.exp(solve(at, low, Math.log(1 - 1e-12)));
   }
   if (solved === "replicates") {
@@ -244,9 +262,11 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     while ((powerAt(ratio, r) ?? 0) < (power as number)) {
       r++;
       if (r > 100_000)
-        throw new StudyError("too-many-replicates", "More than 100,000 replicates would be needed; the effect is too small for this noise.", [
-          "effect",
-        ]);
+        throw new StudyError(
+          "too-many-replicates",
+          "More than 100,000 replicates would be needed; the effect is too small for this noise.",
+          ["effect"],
+        );
       if (r > 64) r += Math.floor(r / 16);
     }
     while (r > 1 && (powerAt(ratio, r - 1) ?? 0) >= (power as number)) r--;
@@ -266,6 +286,9 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     replicates: r,
     alpha,
     df: dfAt(r),
-    curve: Array.from({ length: 41 }, (_, i) => ({ effect: (top * i) / 40, power: powerAt((top * i) / 40 / (noise as number), r) })),
+    curve: Array.from({ length: 41 }, (_, i) => ({
+      effect: (top * i) / 40,
+      power: powerAt((top * i) / 40 / (noise as number), r),
+    })),
   };
 }

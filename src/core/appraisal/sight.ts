@@ -10,7 +10,15 @@ import type { Recipe, Rival, Study, Term } from "../study/schema";
 import { canBend, possibleTerms, type TermSetName, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
-import { aliasChains, aliasMatrix, correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
+import {
+  aliasChains,
+  aliasMatrix,
+  correlations,
+  type Regular,
+  regularOf,
+  type TermMapEntry,
+  termMap,
+} from "./aliasing";
 import { appraisePoints, cellsOf, pureErrorDf, termVif } from "./appraise";
 import { detectable, reaches, type TermReach } from "./power";
 import { type Points, pointModel, pointsOf } from "./terms-info";
@@ -32,7 +40,8 @@ export interface Ask {
   together?: boolean;
 }
 
-export const askedTerms = (study: Study, ask: Pick<Ask, "terms">): Term[] => (typeof ask.terms === "string" ? termSet(study, ask.terms) : ask.terms);
+export const askedTerms = (study: Study, ask: Pick<Ask, "terms">): Term[] =>
+  typeof ask.terms === "string" ? termSet(study, ask.terms) : ask.terms;
 
 /** A plan as the cost–sight chart sees it. */
 export interface Sight {
@@ -98,7 +107,10 @@ export interface FollowOffer {
 }
 
 /** Points of a plan. */
-const planPoints = (plan: Plan): Points => ({ settings: plan.trials.map((t) => t.settings), waves: plan.trials.map((t) => t.wave) });
+const planPoints = (plan: Plan): Points => ({
+  settings: plan.trials.map((t) => t.settings),
+  waves: plan.trials.map((t) => t.wave),
+});
 
 /** Detectable effect without error degrees of freedom: the normal's, at the stated noise. */
 const byStatedNoise = (unit: number, power: number, alpha: number): number =>
@@ -117,7 +129,8 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
   const worst = (list: typeof reach): { ratio: number; reach: TermReach } | null => {
     let found: { ratio: number; reach: TermReach } | null = null;
     for (const r of list) {
-      const ratio = residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha);
+      const ratio =
+        residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha);
       if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
     }
     return found;
@@ -128,7 +141,9 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
   const droppedKeys = new Set(model.rank.dropped.map((d) => model.columns[d.column].key));
   const lostTerms = map
     .filter(
-      (m) => keys.has(termKey(m.term)) && (droppedKeys.has(termKey(m.term)) || (m.state === "lost" && m.with.some((t) => keys.has(termKey(t))))),
+      (m) =>
+        keys.has(termKey(m.term)) &&
+        (droppedKeys.has(termKey(m.term)) || (m.state === "lost" && m.with.some((t) => keys.has(termKey(t))))),
     )
     .map((m) => m.term);
   const pure = Math.min(Math.max(0, residualDf), pureErrorDf(cellsOf(study, points.settings), points.waves));
@@ -163,11 +178,15 @@ function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: S
   const residualDf = points.settings.length - model.rank.rank;
   const kept = new Set(model.kept.map((c) => c.key));
   const map = termMap(correlations(study, points, terms));
-  const together = new Set(map.flatMap((m) => (m.state === "lost" ? m.with.map((t) => [termKey(m.term), termKey(t)].sort().join("|")) : [])));
+  const together = new Set(
+    map.flatMap((m) => (m.state === "lost" ? m.with.map((t) => [termKey(m.term), termKey(t)].sort().join("|")) : [])),
+  );
   const estimable = terms.filter((t) => kept.has(termKey(t)));
   const ratios = reaches(study, model, terms)
     .filter((r) => termShape(r.term) !== "square")
-    .map((r) => (residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha)))
+    .map((r) =>
+      residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha),
+    )
     .filter((r): r is number => r !== null);
   const reduced = pointModel(study, points, estimable);
   const d = varianceReader(encoder(study, estimable), reduced.kept, reduced.inverse);
@@ -178,7 +197,10 @@ function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: S
       estimable: estimable.length,
       clear: map.filter((m) => m.state === "clear").length,
       ratio: ratios.length > 0 ? Math.max(...ratios) : null,
-      meanError: sample.length > 0 && estimable.length > 0 ? Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length) : null,
+      meanError:
+        sample.length > 0 && estimable.length > 0
+          ? Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length)
+          : null,
     },
   };
 }
@@ -186,7 +208,13 @@ function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: S
 /** Looks at a next wave beside what was run: its own sight and what it changes. */
 export function followSightOf(study: Study, offer: FollowOffer, ask: Ask): Sight {
   const { plan, purpose, cautions } = followUp(study, { seed: ask.seed, ...offer.options });
-  const sight = sightOf(study, plan, offer.label, { family: offer.options.kind, trials: plan.trials.length }, { ...ask, together: true });
+  const sight = sightOf(
+    study,
+    plan,
+    offer.label,
+    { family: offer.options.kind, trials: plan.trials.length },
+    { ...ask, together: true },
+  );
   const before = toldOf(study, pointsOf(study), ask);
   const after = toldOf(study, sight.points, ask);
   const terms = new Map(askedTerms(study, ask).map((t) => [termKey(t), t]));
@@ -215,7 +243,15 @@ export function followSightOf(study: Study, offer: FollowOffer, ask: Ask): Sight
 }
 
 /** The same options name the same plan: family, base trials, copies and centre points, then what else was asked. */
-export const sightId = ({ family, trials, replicates, centre, seed: _seed, standardOrder: _order, ...rest }: PlanOptions): string => {
+export const sightId = ({
+  family,
+  trials,
+  replicates,
+  centre,
+  seed: _seed,
+  standardOrder: _order,
+  ...rest
+}: PlanOptions): string => {
   const more = Object.entries(rest)
     .filter(([, v]) => v !== undefined)
     .sort(([a], [b]) => (a < b ? -1 : 1))
@@ -225,7 +261,13 @@ export const sightId = ({ family, trials, replicates, centre, seed: _seed, stand
 
 /** Which terms a search is made for, for its label. */
 const setWords = (terms: PlanOptions["terms"]): string =>
-  terms === undefined || terms === "main" ? "" : terms === "main+2fi" ? ", interactions" : terms === "quadratic" ? ", bends" : ", picked terms";
+  terms === undefined || terms === "main"
+    ? ""
+    : terms === "main+2fi"
+      ? ", interactions"
+      : terms === "quadratic"
+        ? ", bends"
+        : ", picked terms";
 
 /** What a plan is called in the chart. */
 export function planLabel(family: PlanFamily, options: PlanOptions, base: number): string {
@@ -233,7 +275,9 @@ export function planLabel(family: PlanFamily, options: PlanOptions, base: number
   const more = [
     options.foldOver ? "folded over" : "",
     options.shrink ? "drawn in" : "",
-    options.axial !== undefined ? `axial ${typeof options.axial === "number" ? options.axial : options.axial.replace("-", " ")}` : "",
+    options.axial !== undefined
+      ? `axial ${typeof options.axial === "number" ? options.axial : options.axial.replace("-", " ")}`
+      : "",
     options.levels ? `levels ${options.levels}` : "",
     options.criterion && options.criterion !== "D" ? options.criterion : "",
     options.keepEfficiency !== undefined ? `keeps ${Math.round(100 * options.keepEfficiency)} %` : "",
@@ -271,9 +315,12 @@ function quickOffers(
       continue;
     }
     // Arrays of two levels alone are the fractions and screens that stand there already.
-    const wide = activeFactors(study).some((f) => (isNumeric(f) ? f.kind === "discrete" && f.values.length > 2 : f.levels.length > 2));
+    const wide = activeFactors(study).some((f) =>
+      isNumeric(f) ? f.kind === "discrete" && f.values.length > 2 : f.levels.length > 2,
+    );
     let sizes = family.sizes(study);
-    if (family.id === "array") sizes = sizes.filter((n) => wide || n % 3 === 0 || n === 25).filter((n) => n !== 12 || wide);
+    if (family.id === "array")
+      sizes = sizes.filter((n) => wide || n % 3 === 0 || n === 25).filter((n) => n !== 12 || wide);
     if (family.id === "plackett-burman") sizes = sizes.slice(0, MOST_SCREENS);
     for (const size of sizes)
       for (const replicates of DOUBLED.includes(family.id) ? [ask.replicates, 2 * ask.replicates] : [ask.replicates]) {
@@ -289,7 +336,9 @@ function quickOffers(
 function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: PlanOptions }[] {
   const columns = encoder(study, askedTerms(study, ask)).columns.length + ask.blocks - 1;
   const room = Math.floor((ask.budget - ask.centre) / ask.replicates);
-  const sizes = [...new Set([columns + 2, Math.round(1.35 * columns) + 2, 2 * columns])].filter((n) => n <= room && n >= 4);
+  const sizes = [...new Set([columns + 2, Math.round(1.35 * columns) + 2, 2 * columns])].filter(
+    (n) => n <= room && n >= 4,
+  );
   if (sizes.length === 0 && room >= columns) sizes.push(room);
   const common = {
     replicates: ask.replicates,
@@ -299,7 +348,8 @@ function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: 
     ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
     ...(ask.standardOrder ? { standardOrder: true } : {}),
   };
-  const byId = (id: string): PlanFamily | undefined => families.find((f) => f.id === id && f.unfit(study) === undefined);
+  const byId = (id: string): PlanFamily | undefined =>
+    families.find((f) => f.id === id && f.unfit(study) === undefined);
   const optimal = byId("optimal");
   const least = byId("least-aliasing");
   // Twice as many trials as factors let the second half mirror the first, which clears main effects of interactions.
@@ -308,7 +358,9 @@ function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: 
   const even = mirrored <= room ? mirrored : small;
   return [
     ...(optimal ? sizes.map((trials) => ({ family: optimal, options: { family: "optimal", trials, ...common } })) : []),
-    ...(least && ask.terms === "main" && even <= room ? [{ family: least, options: { family: "least-aliasing", trials: even, ...common } }] : []),
+    ...(least && ask.terms === "main" && even <= room
+      ? [{ family: least, options: { family: "least-aliasing", trials: even, ...common } }]
+      : []),
   ];
 }
 
@@ -316,7 +368,9 @@ function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: 
 export function optionsOf(recipe: Recipe): PlanOptions {
   const { ranges: _ranges, block: _block, criterion, terms, possible, ...rest } = recipe;
   const sets = (t: Recipe["terms"]): PlanOptions["terms"] => t as PlanOptions["terms"];
-  const options: PlanOptions = Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== undefined)) as unknown as PlanOptions;
+  const options: PlanOptions = Object.fromEntries(
+    Object.entries(rest).filter(([, v]) => v !== undefined),
+  ) as unknown as PlanOptions;
   if (criterion === "D" || criterion === "A" || criterion === "I") options.criterion = criterion;
   if (terms !== undefined) options.terms = sets(terms);
   if (possible !== undefined) options.possible = sets(possible);
@@ -428,7 +482,8 @@ export function sightsFor(study: Study, ask: Ask): Pick<SightsStep, "sights" | "
     try {
       const steps = planSteps(study, options);
       const made = steps.next();
-      if (made.done) sights.push(sightOf(study, made.value, planLabel(family, options, options.trials ?? 0), options, ask));
+      if (made.done)
+        sights.push(sightOf(study, made.value, planLabel(family, options, options.trials ?? 0), options, ask));
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       if (!refusals.some((r) => r.text === error.message)) refusals.push({ family: family.label, text: error.message });
@@ -480,7 +535,9 @@ export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
     meanError: mean,
     largestVif: vif || null,
     chains: sight.regular
-      ? aliasChains(sight.regular).map((c) => c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join(""))
+      ? aliasChains(sight.regular).map((c) =>
+          c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join(""),
+        )
       : [],
     definingRelation: sight.regular?.definingRelation ?? [],
     efficiency: appraisePoints(study, points, { terms: estimable, possible: [] }).efficiency,
@@ -490,7 +547,8 @@ export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
 }
 
 /** Fewest trials any plan needs to tell a set of terms apart: one per column. */
-export const fewestTrials = (study: Study, terms: Ask["terms"]): number => encoder(study, askedTerms(study, { terms })).columns.length;
+export const fewestTrials = (study: Study, terms: Ask["terms"]): number =>
+  encoder(study, askedTerms(study, { terms })).columns.length;
 
 /** Whether squares can be asked of this study at all. */
 export const bendable = (study: Study): boolean => study.factors.some((f) => f.retired === undefined && canBend(f));
@@ -516,12 +574,21 @@ export function* tradeSteps(
   const points: TradePoint[] = [];
   const terms = askedTerms(study, { terms: options.terms ?? "main" });
   for (const [i, keep] of SHARES.entries()) {
-    const own: PlanOptions = { ...options, family: "least-aliasing", keepEfficiency: keep, starts: options.starts ?? TRADE_STARTS };
+    const own: PlanOptions = {
+      ...options,
+      family: "least-aliasing",
+      keepEfficiency: keep,
+      starts: options.starts ?? TRADE_STARTS,
+    };
     const steps = planSteps(study, own);
     let made = steps.next();
     let stopped = false;
     while (!made.done) {
-      const stop = yield { done: (i + made.value.done) / SHARES.length, text: `keeping ${Math.round(100 * keep)} %: ${made.value.text}`, points };
+      const stop = yield {
+        done: (i + made.value.done) / SHARES.length,
+        text: `keeping ${Math.round(100 * keep)} %: ${made.value.text}`,
+        points,
+      };
       stopped = stopped || stop === true;
       made = steps.next(stop);
     }

@@ -5,7 +5,17 @@ import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
 import { type Ask, optionsOf, type SightsStep, sightDetail, sightId, sightSteps, tradeSteps } from "./sight";
 
-const ask: Ask = { terms: "main", budget: 24, replicates: 1, centre: 2, blocks: 1, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false };
+const ask: Ask = {
+  terms: "main",
+  budget: 24,
+  replicates: 1,
+  centre: 2,
+  blocks: 1,
+  power: 0.8,
+  alpha: 0.05,
+  seed: 1,
+  standardOrder: false,
+};
 const all = (study: Study, a: Ask, rivals: Study["rivals"] = []): { steps: SightsStep[]; end: SightsStep } => {
   const gen = sightSteps(study, a, rivals);
   const steps: SightsStep[] = [];
@@ -21,7 +31,8 @@ describe("plans in sight", () => {
   it("come quick families first and searched ones as they are found, each within the budget", () => {
     const { steps, end } = all(plainStudy(5), ask);
     const families = new Set(end.sights.map((s) => s.options.family));
-    for (const f of ["fraction", "plackett-burman", "definitive", "array", "optimal", "least-aliasing"]) expect(families).toContain(f);
+    for (const f of ["fraction", "plackett-burman", "definitive", "array", "optimal", "least-aliasing"])
+      expect(families).toContain(f);
     expect(end.sights.every((s) => s.n <= 24)).toBe(true);
     expect(new Set(end.sights.map((s) => s.id)).size).toBe(end.sights.length);
     const firstWithSearched = steps.findIndex((s) => s.sights.some((x) => x.options.family === "optimal"));
@@ -41,7 +52,10 @@ describe("plans in sight", () => {
   it("hold rivals under their names, made again from their recipes", () => {
     const study = plainStudy(5);
     const first = all(study, ask).end.sights.find((s) => s.options.family === "fraction");
-    const kept = parseStudy({ ...study, rivals: [{ id: "p1", name: "For Monday", recipe: first?.plan.recipe ?? { family: "" } }] });
+    const kept = parseStudy({
+      ...study,
+      rivals: [{ id: "p1", name: "For Monday", recipe: first?.plan.recipe ?? { family: "" } }],
+    });
     const rival = all(kept, { ...ask, centre: 0 }, kept.rivals).end.sights.find((s) => s.id === "rival p1");
     expect([rival?.label, rival?.rival]).toEqual(["For Monday", "For Monday"]);
     expect(rival?.plan.trials.map((t) => t.settings)).toEqual(first?.plan.trials.map((t) => t.settings));
@@ -50,7 +64,9 @@ describe("plans in sight", () => {
   it("have ids that tell different options apart and forget the seed", () => {
     expect(sightId({ family: "fraction", trials: 8, centre: 3, seed: 4 })).toBe("fraction-8-1-3");
     expect(sightId({ family: "composite", axial: 1.2 })).not.toBe(sightId({ family: "composite" }));
-    expect(optionsOf({ family: "optimal", trials: 9, criterion: "I", terms: [["a"]], block: 2, ranges: { a: [0, 1] } })).toEqual({
+    expect(
+      optionsOf({ family: "optimal", trials: 9, criterion: "I", terms: [["a"]], block: 2, ranges: { a: [0, 1] } }),
+    ).toEqual({
       family: "optimal",
       trials: 9,
       criterion: "I",

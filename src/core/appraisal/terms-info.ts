@@ -26,9 +26,18 @@ export function pointsOf(study: Study): Points {
 }
 
 /** Model matrix of points with waves as blocks, its rank and the information of the columns that can be estimated. */
-export function pointModel(study: Study, points: Points, terms: readonly Term[], contrasts: Contrasts = "sum"): PointModel {
+export function pointModel(
+  study: Study,
+  points: Points,
+  terms: readonly Term[],
+  contrasts: Contrasts = "sum",
+): PointModel {
   const labels = new Map(study.waves.map((w) => [w.id, w.name]));
-  const { matrix, columns } = modelMatrix(encoder(study, terms, contrasts), points.settings, waveColumns(points.waves, labels));
+  const { matrix, columns } = modelMatrix(
+    encoder(study, terms, contrasts),
+    points.settings,
+    waveColumns(points.waves, labels),
+  );
   const rank = rankReport(matrix);
   const kept = rank.kept.map((j) => columns[j]);
   const { inverse, logDeterminant } = information(pickColumns(matrix, rank.kept));

@@ -32,7 +32,10 @@ export function regionSample(study: Study, count = SAMPLE, seed = 1): Settings[]
 
 /** Corners of the box with all category levels, at most `most` of them (a seeded draw beyond). */
 function corners(study: Study, most: number): Settings[] {
-  const choices = activeFactors(study).map((f) => ({ f, at: (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[] }));
+  const choices = activeFactors(study).map((f) => ({
+    f,
+    at: (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[],
+  }));
   const count = choices.reduce((n, c) => n * c.at.length, 1);
   const random = seededRandom(1);
   const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
@@ -48,7 +51,11 @@ function corners(study: Study, most: number): Settings[] {
 }
 
 /** Reads x′(X′X)⁻¹x of settings for the columns kept; wave columns stand at zero (the average of waves). */
-export function varianceReader(encoded: Encoder, kept: readonly Column[], inverse: Matrix): (settings: Settings) => number {
+export function varianceReader(
+  encoded: Encoder,
+  kept: readonly Column[],
+  inverse: Matrix,
+): (settings: Settings) => number {
   const row = new Float64Array(encoded.columns.length);
   const at = kept.map((k) => encoded.columns.findIndex((c) => c.key === k.key && c.index === k.index));
   const x = new Float64Array(kept.length);
@@ -173,7 +180,10 @@ export function meanVariance(
 }
 
 /** Fraction-of-space curve: prediction variance against the share of the region at or below it, 101 points. */
-export function fractionOfSpace(d: (s: Settings) => number, sample: readonly Settings[]): { fraction: number; value: number }[] {
+export function fractionOfSpace(
+  d: (s: Settings) => number,
+  sample: readonly Settings[],
+): { fraction: number; value: number }[] {
   const values = Float64Array.from(sample, d).sort();
   if (values.length === 0) return [];
   return Array.from({ length: 101 }, (_, i) => ({

@@ -80,7 +80,8 @@ export function readSheet(text: string): Sheet {
       `The text holds ${(text.length / 1e6).toFixed(1)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`,
     );
   const body = text.replace(/^\uFEFF/, "").replace(/\s+$/, "");
-  if (body === "") throw new StudyError("empty-sheet", "There is no text to read; copy the cells in the spreadsheet first.");
+  if (body === "")
+    throw new StudyError("empty-sheet", "There is no text to read; copy the cells in the spreadsheet first.");
   // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what tells a binary file.
   if (/[\u0000-\u0008\u000E-\u001F\uFFFD]/.test(body))
     throw new StudyError("not-text", "This is not plain text but a binary file; save the sheet as CSV first.");
@@ -94,10 +95,14 @@ export function readSheet(text: string): Sheet {
     ["\t", ";", ","].find((sep) => count(sep)[0] > 0) ??
     "\t";
   const parsed = Papa.parse<string[]>(body, { delimiter: separator, skipEmptyLines: "greedy" });
-  if (parsed.data.length > MOST_ROWS) throw new StudyError("too-large", `The text holds ${parsed.data.length} rows; the most is ${MOST_ROWS}.`);
+  if (parsed.data.length > MOST_ROWS)
+    throw new StudyError("too-large", `The text holds ${parsed.data.length} rows; the most is ${MOST_ROWS}.`);
   const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?='*[=+\-@])/, "")));
   const cells = rows.flat();
-  const decimal = separator !== "," && cells.some((c) => /^[-+]?\d+,\d+$/.test(c)) && !cells.some((c) => /^[-+]?\d+\.\d+$/.test(c)) ? "," : ".";
+  const decimal =
+    separator !== "," && cells.some((c) => /^[-+]?\d+,\d+$/.test(c)) && !cells.some((c) => /^[-+]?\d+\.\d+$/.test(c))
+      ? ","
+      : ".";
   return { rows, separator, decimal };
 }
 
@@ -187,7 +192,9 @@ function refuseSameHeadings(study: Study, header: readonly string[], uses: reado
     throw new StudyError(
       "same-heading",
       `The heading ${named} (columns ${before + 1} and ${i + 1}), so one column would be lost. ${
-        use.to === "result" ? `Head repeats of one trial “${name}.1”, “${name}.2” and so on` : "Rename one of them, or take it out of the sheet"
+        use.to === "result"
+          ? `Head repeats of one trial “${name}.1”, “${name}.2” and so on`
+          : "Rename one of them, or take it out of the sheet"
       }; nothing was taken.`,
       [header[i]],
     );
@@ -272,7 +279,9 @@ export function previewImport(study: Study, text: string): ImportPreview {
   const byOrder = uses.some((u) => u.to === "order");
   // Settings and the trial number tell which trial a row is; all else either is taken or is named as left aside.
   const ignored = untaken(rows, uses, ["order", "setting", "result", "note", "asRun", "covariate"]);
-  const settingsAt = uses.flatMap((u, i) => (u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : []));
+  const settingsAt = uses.flatMap((u, i) =>
+    u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : [],
+  );
   const needed = study.factors.filter((f) => f.retired === undefined);
   if (!byOrder && needed.some((f) => !settingsAt.some((s) => s.factor.id === f.id)))
     throw new StudyError(
@@ -294,46 +303,66 @@ export function previewImport(study: Study, text: string): ImportPreview {
       if ((cells[i] ?? "") === "") continue;
       const v = readSetting(factor, cells[i], decimal);
       if (v === undefined) {
-        problems.push({ row, text: `Row ${row}: “${cells[i]}” is not a setting of ${factor.name}; the row is left out.` });
+        problems.push({
+          row,
+          text: `Row ${row}: “${cells[i]}” is not a setting of ${factor.name}; the row is left out.`,
+        });
         unreadable = true;
       } else settings[factor.id] = v;
     }
     if (unreadable) return;
     const fits = (t: Trial): boolean =>
-      settingsAt.every(({ factor }) => settings[factor.id] === undefined || sameSetting(factor, settings[factor.id], t.settings[factor.id]));
+      settingsAt.every(
+        ({ factor }) =>
+          settings[factor.id] === undefined || sameSetting(factor, settings[factor.id], t.settings[factor.id]),
+      );
     let trial: Trial | undefined;
     if (byOrder) {
       const at = uses.findIndex((u) => u.to === "order");
       const n = readNumber(cells[at] ?? "", decimal);
       trial = ordered.find((t) => t.order === n);
       if (!trial) {
-        problems.push({ row, text: `Row ${row}: there is no trial ${cells[at] || "without a number"}; the row is left out.` });
+        problems.push({
+          row,
+          text: `Row ${row}: there is no trial ${cells[at] || "without a number"}; the row is left out.`,
+        });
         return;
       }
       if (!fits(trial)) {
-        problems.push({ row, text: `Row ${row}: its settings are not those of trial ${trial.order}; the row is left out.` });
+        problems.push({
+          row,
+          text: `Row ${row}: its settings are not those of trial ${trial.order}; the row is left out.`,
+        });
         return;
       }
     } else {
       // Replicates share settings: rows go to them in run order, one row a trial.
       trial = ordered.find((t) => !taken.has(t.id) && fits(t));
       if (!trial) {
-        problems.push({ row, text: `Row ${row}: no trial${ordered.some(fits) ? " is left" : ""} with these settings; the row is left out.` });
+        problems.push({
+          row,
+          text: `Row ${row}: no trial${ordered.some(fits) ? " is left" : ""} with these settings; the row is left out.`,
+        });
         return;
       }
     }
     if (taken.has(trial.id)) {
-      problems.push({ row, text: `Row ${row}: trial ${trial.order} stands in the sheet twice; the second row is left out.` });
+      problems.push({
+        row,
+        text: `Row ${row}: trial ${trial.order} stands in the sheet twice; the second row is left out.`,
+      });
       return;
     }
     taken.add(trial.id);
     matched.push({ row, trial: trial.id, order: trial.order });
     uses.forEach((use, i) => {
       const cell = cells[i] ?? "";
-      if (use.to === "note" && cell !== "" && cell !== trial.note) notes.push({ trial: trial.id, order: trial.order, after: cell });
+      if (use.to === "note" && cell !== "" && cell !== trial.note)
+        notes.push({ trial: trial.id, order: trial.order, after: cell });
       if ((use.to === "asRun" || use.to === "covariate") && cell !== "") {
         const factor = study.factors.find((f) => f.id === use.id);
-        const v = use.to === "asRun" && factor ? readSetting(factor, cell, decimal) : (readNumber(cell, decimal) ?? undefined);
+        const v =
+          use.to === "asRun" && factor ? readSetting(factor, cell, decimal) : (readNumber(cell, decimal) ?? undefined);
         const to = use.to === "asRun" ? ("asRun" as const) : ("covariates" as const);
         const before = trial[to]?.[use.id] ?? null;
         // Set as planned is what a trial says by saying nothing.
@@ -366,7 +395,17 @@ export function previewImport(study: Study, text: string): ImportPreview {
     // A repeat that is missing at the end has no cell of its own in a sheet.
     return told(before) === told(after) ? [] : [{ trial: trial.id, order: trial.order, response, before, after }];
   });
-  return { by: byOrder ? "trial number" : "settings", values, settings: set, notes, matched, problems, ignored, separator, decimal };
+  return {
+    by: byOrder ? "trial number" : "settings",
+    values,
+    settings: set,
+    notes,
+    matched,
+    problems,
+    ignored,
+    separator,
+    decimal,
+  };
 }
 
 /** A plan's trials as a run sheet: the ledger's CSV of these trials alone, before they are adopted. */
@@ -412,11 +451,18 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
     taken.add(`${stem}${i}`);
     return `${stem}${i}`;
   };
-  const wave: Wave = { id: fresh("w", study.waves.length + 1), name, purpose: "run elsewhere", plan: { family: "own" } };
+  const wave: Wave = {
+    id: fresh("w", study.waves.length + 1),
+    name,
+    purpose: "run elsewhere",
+    plan: { family: "own" },
+  };
   let order = study.trials.reduce((m, t) => Math.max(m, t.order), 0);
   rows.slice(1).forEach((cells, index) => {
     const row = index + 2;
-    const settings: Settings = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+    const settings: Settings = Object.fromEntries(
+      study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+    );
     const results = new Map<string, (number | null)[]>();
     const covariates: Record<string, number> = {};
     let note = "";
@@ -461,7 +507,8 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
       results: Object.fromEntries(measured),
     });
   });
-  if (trials.length === 0) throw new StudyError("no-rows", problems[0]?.text ?? "The sheet holds headings but no trials.");
+  if (trials.length === 0)
+    throw new StudyError("no-rows", problems[0]?.text ?? "The sheet holds headings but no trials.");
   return {
     wave,
     trials,

@@ -8,7 +8,9 @@ import { ledgerCsv, matchColumns, previewImport, readNumber, readSheet } from ".
 import { freshId, goalText, readGoal, readRange, readRegion, readSpan } from "./phrases";
 import { readStudyFile } from "./study-file";
 
-const wool = readStudyFile(readFileSync(new URL("../../../examples/wool-scouring.trialmoor.json", import.meta.url), "utf8"));
+const wool = readStudyFile(
+  readFileSync(new URL("../../../examples/wool-scouring.trialmoor.json", import.meta.url), "utf8"),
+);
 
 describe("numbers as people write them", () => {
   it.each([
@@ -39,7 +41,17 @@ describe("sheets", () => {
     ["x".repeat(5_000_001), "million characters"],
   ])("refuses %#", (text, why) => expect(() => readSheet(text)).toThrow(why));
   it("matches headings by id, by name, with unit in brackets", () => {
-    expect(matchColumns(wool, ["order", "temp", "Detergent (g/kg)", "grease.2", "Whiteness [index]", "other", "dose (as run)"])).toEqual([
+    expect(
+      matchColumns(wool, [
+        "order",
+        "temp",
+        "Detergent (g/kg)",
+        "grease.2",
+        "Whiteness [index]",
+        "other",
+        "dose (as run)",
+      ]),
+    ).toEqual([
       { to: "order" },
       { to: "setting", id: "temp" },
       { to: "setting", id: "dose" },
@@ -53,7 +65,13 @@ describe("sheets", () => {
 
 describe("CSV", () => {
   it("goes out and comes back unchanged", () =>
-    expect(previewImport(wool, ledgerCsv(wool))).toMatchObject({ by: "trial number", values: [], notes: [], problems: [], matched: { length: 31 } }));
+    expect(previewImport(wool, ledgerCsv(wool))).toMatchObject({
+      by: "trial number",
+      values: [],
+      notes: [],
+      problems: [],
+      matched: { length: 31 },
+    }));
   it("keeps spreadsheets from running a cell", () => {
     const study = withTrials(plainStudy(2), corners(2), [1, 2, 3, 4]);
     const risky = { ...study, trials: study.trials.map((t, i) => ({ ...t, note: ["=1+1", "-5", "@x", "plain"][i] })) };
@@ -97,7 +115,9 @@ describe("phrases", () => {
     ["hill, lowland", { kind: "categorical", levels: ["hill", "lowland"] }],
     ["old / new", { kind: "categorical", levels: ["old", "new"] }],
   ])("range %s", (text, value) => expect(readRange(text)).toEqual({ ok: true, value }));
-  it.each(["68 to 52", "5 to 5", "only", "", "a, A"])("range “%s” is refused", (text) => expect(readRange(text).ok).toBe(false));
+  it.each(["68 to 52", "5 to 5", "only", "", "a, A"])("range “%s” is refused", (text) =>
+    expect(readRange(text).ok).toBe(false),
+  );
   it("goals read and write", () => {
     expect(readGoal("lower", "24 to 14")).toEqual({ ok: true, value: { aim: "lower", low: 14, high: 24 } });
     const within = readGoal("within", "0,35 to 0,6 aim 0,45");
@@ -115,15 +135,21 @@ describe("phrases", () => {
       ok: true,
       value: { kind: "limit", limit: { terms: { temp: 1, dose: 4 }, at: "most", bound: 96 } },
     });
-    expect(readRegion(wool, "A - 0.5 B >= 40")).toMatchObject({ value: { limit: { terms: { temp: 1, dose: -0.5 }, at: "least", bound: 40 } } });
+    expect(readRegion(wool, "A - 0.5 B >= 40")).toMatchObject({
+      value: { limit: { terms: { temp: 1, dose: -0.5 }, at: "least", bound: 40 } },
+    });
     expect(readRegion(wool, "Wool lot is lowland and Bowl temperature is 64 to 68")).toEqual({
       ok: true,
       value: { kind: "forbidden", forbidden: { lot: ["lowland"], temp: { from: 64, to: 68 } } },
     });
-    for (const bad of ["Wool lot + 1 ≤ 3", "nothing", "Wool lot is blue", "Detergent ≤ much"]) expect(readRegion(wool, bad).ok).toBe(false);
+    for (const bad of ["Wool lot + 1 ≤ 3", "nothing", "Wool lot is blue", "Detergent ≤ much"])
+      expect(readRegion(wool, bad).ok).toBe(false);
   });
   it("ids are made from names and are never taken twice", () =>
-    expect([freshId("Bowl temperature °C", new Set()), freshId("Feed", new Set(["feed"]))]).toEqual(["bowl-temperature-c", "feed-2"]));
+    expect([freshId("Bowl temperature °C", new Set()), freshId("Feed", new Set(["feed"]))]).toEqual([
+      "bowl-temperature-c",
+      "feed-2",
+    ]));
 });
 
 describe("edits", () => {
@@ -137,7 +163,11 @@ describe("edits", () => {
   ];
   it("apply, and their inverse takes everything back to where it stood", () => {
     const after = applyEdits(study, edits);
-    expect([after.title, after.factors.map((f) => f.id), after.trials.map((t) => t.id)]).toEqual(["new", ["b", "a"], ["t1", "t2", "t4"]]);
+    expect([after.title, after.factors.map((f) => f.id), after.trials.map((t) => t.id)]).toEqual([
+      "new",
+      ["b", "a"],
+      ["t1", "t2", "t4"],
+    ]);
     expect(sameData(parseStudy(applyEdits(after, inverseEdits(study, edits))), study)).toBe(true);
   });
   it("a setting as it was run, taken back, leaves no trace", () => {
@@ -150,16 +180,23 @@ describe("edits", () => {
     expect(cleared.trials[0].results).toEqual({});
   });
   it("refuse what changed elsewhere and places that are none", () => {
-    expect(() => applyEdits(study, [{ path: ["title"], from: "other", to: "x" }])).toThrow(expect.objectContaining({ code: "edit-conflict" }));
+    expect(() => applyEdits(study, [{ path: ["title"], from: "other", to: "x" }])).toThrow(
+      expect.objectContaining({ code: "edit-conflict" }),
+    );
     expect(() => applyEdits(study, [{ path: ["trials", "t9", "note"], from: null, to: "x" }])).toThrow(
       expect.objectContaining({ code: "edit-conflict" }),
     );
-    expect(() => applyEdits(study, [{ path: ["format"], from: "trialmoor-study", to: "x" }])).toThrow(expect.objectContaining({ code: "bad-edit" }));
+    expect(() => applyEdits(study, [{ path: ["format"], from: "trialmoor-study", to: "x" }])).toThrow(
+      expect.objectContaining({ code: "bad-edit" }),
+    );
   });
 });
 
 describe("any ledger", () => {
-  const text = fc.string({ unit: fc.constantFrom("a", "Ä", " ", ",", ";", '"', "'", "\t", "=", "+", "-", "@", "0", "."), maxLength: 12 });
+  const text = fc.string({
+    unit: fc.constantFrom("a", "Ä", " ", ",", ";", '"', "'", "\t", "=", "+", "-", "@", "0", "."),
+    maxLength: 12,
+  });
   const value = fc.oneof(
     fc.constant(null),
     fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e9, max: 1e9 }).map((v) => v + 0),
@@ -168,7 +205,12 @@ describe("any ledger", () => {
     fc.assert(
       fc.property(
         fc.array(
-          fc.record({ y: value, r: fc.array(value, { minLength: 2, maxLength: 2 }), note: text, asRun: fc.option(fc.integer({ min: -9, max: 9 })) }),
+          fc.record({
+            y: value,
+            r: fc.array(value, { minLength: 2, maxLength: 2 }),
+            note: text,
+            asRun: fc.option(fc.integer({ min: -9, max: 9 })),
+          }),
           {
             minLength: 4,
             maxLength: 4,
@@ -181,7 +223,12 @@ describe("any ledger", () => {
             ...made,
             trials: made.trials.map((t, i) => {
               const { y, r, note, asRun } = rows[i];
-              return { ...t, results: { y, z: r }, note: note.trim(), ...(asRun === null ? {} : { asRun: { a: asRun / 10 } }) };
+              return {
+                ...t,
+                results: { y, z: r },
+                note: note.trim(),
+                ...(asRun === null ? {} : { asRun: { a: asRun / 10 } }),
+              };
             }),
           });
           // Into a ledger that has none of it yet.
@@ -195,12 +242,18 @@ describe("any ledger", () => {
           };
           for (const t of full.trials) {
             const values = of(back.values, t.id);
-            for (const id of ["y", "z"]) expect(ended(values.find((v) => v.response === id)?.after ?? null)).toEqual(ended(t.results[id]));
+            for (const id of ["y", "z"])
+              expect(ended(values.find((v) => v.response === id)?.after ?? null)).toEqual(ended(t.results[id]));
             const set = of(back.settings, t.id).map((v) => [v.to, v.id, v.after]);
             expect(set).toEqual(t.asRun && t.asRun.a !== t.settings.a ? [["asRun", "a", t.asRun.a]] : []);
           }
           // The same text into the full ledger changes nothing.
-          expect(previewImport(full, ledgerCsv(full))).toMatchObject({ values: [], settings: [], notes: [], problems: [] });
+          expect(previewImport(full, ledgerCsv(full))).toMatchObject({
+            values: [],
+            settings: [],
+            notes: [],
+            problems: [],
+          });
         },
       ),
       { numRuns: 60 },
@@ -228,6 +281,8 @@ describe("what was really set and measured, from a sheet", () => {
   it("needs no result beside it; text for a number is said and left", () => {
     const read = previewImport(study, "order,a (as run)\n1,warm\n2,1\n");
     expect(read.settings).toMatchObject([{ trial: "t2", before: 0.9, after: 1 }]);
-    expect(read.problems).toEqual([{ row: 2, text: "Row 2: “warm” is not a setting of a; that cell is left as it was." }]);
+    expect(read.problems).toEqual([
+      { row: 2, text: "Row 2: “warm” is not a setting of a; that cell is left as it was." },
+    ]);
   });
 });

@@ -23,13 +23,18 @@ const always = <T>(values: Arbitrary<T>, assertion: (value: T) => void): void =>
 
 describe("goals", () => {
   const goal = fc.oneof(
-    pair.chain(([low, high]) => fc.constantFrom<Goal>({ aim: "raise", low, high }, { aim: "lower", low, high }, { aim: "within", low, high })),
-    fc.tuple(pair, fc.integer({ min: 0, max: 1000 }), fc.constantFrom("hit" as const, "within" as const)).map(([[low, high], share, aim]): Goal => {
-      const target = Number((low + ((high - low) * share) / 1000).toPrecision(10));
-      return { aim, low, high, target: Math.min(high, Math.max(low, target)) };
-    }),
+    pair.chain(([low, high]) =>
+      fc.constantFrom<Goal>({ aim: "raise", low, high }, { aim: "lower", low, high }, { aim: "within", low, high }),
+    ),
+    fc
+      .tuple(pair, fc.integer({ min: 0, max: 1000 }), fc.constantFrom("hit" as const, "within" as const))
+      .map(([[low, high], share, aim]): Goal => {
+        const target = Number((low + ((high - low) * share) / 1000).toPrecision(10));
+        return { aim, low, high, target: Math.min(high, Math.max(low, target)) };
+      }),
   );
-  it("go out as text and come back", () => always(goal, (g) => expect(readGoal(g.aim, goalText(g))).toEqual({ ok: true, value: g })));
+  it("go out as text and come back", () =>
+    always(goal, (g) => expect(readGoal(g.aim, goalText(g))).toEqual({ ok: true, value: g })));
   it("keep their weights when only limits are typed again", () => {
     const before: Goal = { aim: "hit", low: 1, target: 2, high: 4, lowWeight: 2, highWeight: 0.5 };
     expect(readGoal("hit", "1 to 5 aim 3", before)).toEqual({ ok: true, value: { ...before, high: 5, target: 3 } });
@@ -52,16 +57,22 @@ describe("goals", () => {
 describe("ranges", () => {
   const factor = fc.oneof(
     pair.map(([low, high]) => ({ kind: "continuous" as const, low, high })),
-    fc.uniqueArray(number, { minLength: 2, maxLength: 6 }).map((values) => ({ kind: "discrete" as const, values: values.sort((a, b) => a - b) })),
+    fc
+      .uniqueArray(number, { minLength: 2, maxLength: 6 })
+      .map((values) => ({ kind: "discrete" as const, values: values.sort((a, b) => a - b) })),
     fc
       .uniqueArray(fc.constantFrom("hill", "lowland", "moor", "Lot 7", "no. 3", "a-b"), { minLength: 2, maxLength: 5 })
       .map((levels) => ({ kind: "categorical" as const, levels })),
   );
   it("go out as text and come back", () =>
     always(factor, (f) =>
-      expect(readRange(rangeText({ id: "x", name: "X", letter: "A", change: "easy", ...f } as Factor))).toEqual({ ok: true, value: f }),
+      expect(readRange(rangeText({ id: "x", name: "X", letter: "A", change: "easy", ...f } as Factor))).toEqual({
+        ok: true,
+        value: f,
+      }),
     ));
-  it("hard limits too", () => always(pair, ([low, high]) => expect(readSpan(`${low} to ${high}`)).toEqual({ ok: true, value: [low, high] })));
+  it("hard limits too", () =>
+    always(pair, ([low, high]) => expect(readSpan(`${low} to ${high}`)).toEqual({ ok: true, value: [low, high] })));
 });
 
 describe("the region", () => {
@@ -90,7 +101,9 @@ describe("the region", () => {
       }),
     );
   it("limits go out as sentences and come back", () =>
-    always(limit, (l) => expect(readRegion(study, limitText(study, l))).toEqual({ ok: true, value: { kind: "limit", limit: l } })));
+    always(limit, (l) =>
+      expect(readRegion(study, limitText(study, l))).toEqual({ ok: true, value: { kind: "limit", limit: l } }),
+    ));
   const part = fc.oneof(
     pair.map(([from, to]) => ({ from, to })),
     number.map((from) => ({ from })),
@@ -102,9 +115,19 @@ describe("the region", () => {
       fc.uniqueArray(fc.constantFrom("a", "b", "c"), { minLength: 1, maxLength: 3 }),
       fc.array(part, { minLength: 3, maxLength: 3 }),
     )
-    .map(([levels, ids, parts]): Forbidden => ({ ...(levels ? { lot: levels } : {}), ...Object.fromEntries(ids.map((id, i) => [id, parts[i]])) }));
+    .map(
+      ([levels, ids, parts]): Forbidden => ({
+        ...(levels ? { lot: levels } : {}),
+        ...Object.fromEntries(ids.map((id, i) => [id, parts[i]])),
+      }),
+    );
   it("forbidden combinations go out as sentences and come back", () =>
-    always(forbidden, (f) => expect(readRegion(study, forbiddenText(study, f))).toEqual({ ok: true, value: { kind: "forbidden", forbidden: f } })));
+    always(forbidden, (f) =>
+      expect(readRegion(study, forbiddenText(study, f))).toEqual({
+        ok: true,
+        value: { kind: "forbidden", forbidden: f },
+      }),
+    ));
   it.each([
     ["Detergent", /cannot be read/],
     ["Steam ≤ 3", /names no factor/],

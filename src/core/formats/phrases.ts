@@ -22,7 +22,8 @@ export function readRange(text: string): Read<RangeWords> {
   if (span) {
     const low = readNumber(span[1]);
     const high = readNumber(span[2]);
-    if (low === null || low === undefined || high === null || high === undefined) return no(`“${text}” is not a range; type it like 52 to 68.`);
+    if (low === null || low === undefined || high === null || high === undefined)
+      return no(`“${text}” is not a range; type it like 52 to 68.`);
     if (low >= high)
       return no(
         `Low (${num(low)}) must be below high (${num(high)}); type it like ${num(Math.min(low, high))} to ${num(Math.max(low, high) + (low === high ? 1 : 0))}.`,
@@ -35,7 +36,8 @@ export function readRange(text: string): Read<RangeWords> {
     .map((p) => p.trim())
     .filter(Boolean);
   if (parts.length === 0) return no("Type a range like 52 to 68, values like 1, 2, 4, or levels like hill, lowland.");
-  if (parts.length === 1) return no(`“${parts[0]}” alone does not vary; type a range like 52 to 68 or at least two levels.`);
+  if (parts.length === 1)
+    return no(`“${parts[0]}” alone does not vary; type a range like 52 to 68 or at least two levels.`);
   const repeated = parts.find((p, i) => parts.findIndex((q) => q.toLowerCase() === p.toLowerCase()) !== i);
   if (repeated) return no(`“${repeated}” is listed twice; list each once.`);
   const values = parts.map((p) => readNumber(p, separator === "," ? "." : "either"));
@@ -65,8 +67,11 @@ const AIM_WORDS: Readonly<Record<Goal["aim"], readonly string[]>> = {
 export function readAim(text: string): Read<Goal["aim"]> {
   const said = text.trim().toLowerCase().replace(/\s+/g, " ");
   if (said === "" || said === "–" || said === "-") return { ok: true, value: "watch" };
-  for (const [aim, words] of Object.entries(AIM_WORDS)) if (words.includes(said)) return { ok: true, value: aim as Goal["aim"] };
-  return no(`“${text.trim()}” is not an aim; raise, lower, hit, within and watch are understood, also maximise, minimise, target and between.`);
+  for (const [aim, words] of Object.entries(AIM_WORDS))
+    if (words.includes(said)) return { ok: true, value: aim as Goal["aim"] };
+  return no(
+    `“${text.trim()}” is not an aim; raise, lower, hit, within and watch are understood, also maximise, minimise, target and between.`,
+  );
 }
 
 /** Goal limits: two numbers in either order, and a target for hit and within ("0.35 to 0.6 aim 0.45"). */
@@ -76,7 +81,8 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
   const [limits, target] = text.split(/aim|target|@/i);
   const span = SPAN.exec(limits);
   const ends = span ? [readNumber(span[1]), readNumber(span[2])] : [];
-  if (!span || ends.some((v) => typeof v !== "number")) return no(`“${text}” is not a pair of limits; type it like ${example}.`);
+  if (!span || ends.some((v) => typeof v !== "number"))
+    return no(`“${text}” is not a pair of limits; type it like ${example}.`);
   const [a, b] = ends as [number, number];
   if (a === b) return no(`Both limits are ${num(a)}; they must differ, like ${example}.`);
   const low = Math.min(a, b);
@@ -87,8 +93,10 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
     return { ok: true, value: { aim, low, high, ...(weight === undefined ? {} : { weight }) } };
   }
   const t = target === undefined ? undefined : readNumber(target);
-  if (target !== undefined && typeof t !== "number") return no(`The aim “${target.trim()}” is not a number; type it like ${example}.`);
-  if (typeof t === "number" && (t < low || t > high)) return no(`The aim (${num(t)}) must lie between ${num(low)} and ${num(high)}.`);
+  if (target !== undefined && typeof t !== "number")
+    return no(`The aim “${target.trim()}” is not a number; type it like ${example}.`);
+  if (typeof t === "number" && (t < low || t > high))
+    return no(`The aim (${num(t)}) must lie between ${num(low)} and ${num(high)}.`);
   const weights = {
     ...(kept && "lowWeight" in kept && kept.lowWeight !== undefined ? { lowWeight: kept.lowWeight } : {}),
     ...(kept && "highWeight" in kept && kept.highWeight !== undefined ? { highWeight: kept.highWeight } : {}),
@@ -121,7 +129,9 @@ const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu
 /** The factor a person means: by name, id or letter, or by a beginning that only one name has. */
 function factorMeant(study: Pick<Study, "factors">, words: string): Factor | undefined {
   const w = simple(words);
-  const exact = study.factors.find((f) => simple(f.name) === w || simple(f.id) === w) ?? study.factors.find((f) => f.letter.toLowerCase() === w);
+  const exact =
+    study.factors.find((f) => simple(f.name) === w || simple(f.id) === w) ??
+    study.factors.find((f) => f.letter.toLowerCase() === w);
   if (exact) return exact;
   const begun = study.factors.filter((f) => w.length >= 3 && simple(f.name).startsWith(w));
   return begun.length === 1 ? begun[0] : undefined;
@@ -149,9 +159,12 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
     for (const piece of pieces) {
       const match = /^(-?)\s*(\d+(?:[.,]\d+)?)?\s*[×*x·]?\s*(.+)$/.exec(piece);
       const factor = match ? factorMeant(study, match[3]) : undefined;
-      if (!match || !factor) return no(`“${piece}” names no factor; write it like 4 × ${study.factors[0]?.name ?? "Dose"}.`);
+      if (!match || !factor)
+        return no(`“${piece}” names no factor; write it like 4 × ${study.factors[0]?.name ?? "Dose"}.`);
       if (!isNumeric(factor))
-        return no(`${factor.name} is a category; forbid a combination instead, like “${factor.name} is ${factor.levels[0]} and …”.`);
+        return no(
+          `${factor.name} is a category; forbid a combination instead, like “${factor.name} is ${factor.levels[0]} and …”.`,
+        );
       const weight = (match[2] ? (readNumber(match[2]) ?? 1) : 1) * (match[1] ? -1 : 1);
       terms[factor.id] = (terms[factor.id] ?? 0) + weight;
     }
@@ -173,8 +186,11 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
     if (!factor) return no(`There is no factor called “${match[1]}”.`);
     const said = match[2].trim();
     if (!isNumeric(factor)) {
-      const levels = said.split(/\s+or\s+|,/).map((l) => factor.levels.find((x) => x.toLowerCase() === l.trim().toLowerCase()));
-      if (levels.some((l) => l === undefined)) return no(`“${said}” is not a level of ${factor.name}; its levels are ${factor.levels.join(", ")}.`);
+      const levels = said
+        .split(/\s+or\s+|,/)
+        .map((l) => factor.levels.find((x) => x.toLowerCase() === l.trim().toLowerCase()));
+      if (levels.some((l) => l === undefined))
+        return no(`“${said}” is not a level of ${factor.name}; its levels are ${factor.levels.join(", ")}.`);
       forbidden[factor.id] = levels as string[];
       continue;
     }
@@ -186,11 +202,16 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
     const single = readNumber(said);
     if (typeof single === "number" && !span) forbidden[factor.id] = { from: single, to: single };
     else if (typeof from === "number" || typeof to === "number")
-      forbidden[factor.id] = { ...(typeof from === "number" ? { from } : {}), ...(typeof to === "number" ? { to } : {}) };
+      forbidden[factor.id] = {
+        ...(typeof from === "number" ? { from } : {}),
+        ...(typeof to === "number" ? { to } : {}),
+      };
     else return no(`“${said}” cannot be read for ${factor.name}; write it like 64 to 68 or at least 64.`);
   }
   if (Object.keys(forbidden).length === 0)
-    return no("Write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.");
+    return no(
+      "Write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.",
+    );
   return { ok: true, value: { kind: "forbidden", forbidden } };
 }
 

@@ -46,13 +46,20 @@ describe("trials run elsewhere", () => {
   });
 
   it("go on where the ledger ends, and never take an id again", () => {
-    const had = study({ waves: [{ id: "w1" }], trials: [{ id: "t1", wave: "w1", order: 9, settings: { temp: 60, lot: "hill" } }] });
+    const had = study({
+      waves: [{ id: "w1" }],
+      trials: [{ id: "t1", wave: "w1", order: 9, settings: { temp: 60, lot: "hill" } }],
+    });
     const { wave, trials } = waveFromSheet(had, "temp\tlot\n60\thill\n61\thill", "More");
     expect([wave.id, ...trials.map((t) => t.id), ...trials.map((t) => t.order)]).toEqual(["w2", "t2", "t3", 10, 11]);
   });
 
   it("leave rows out that cannot be read, each with its reason", () => {
-    const { trials, problems } = waveFromSheet(study(), "temp;lot;grease\n55;hill;0,5\nhot;hill;0,6\n56;moor;0,6\n57;hill;wet", "x");
+    const { trials, problems } = waveFromSheet(
+      study(),
+      "temp;lot;grease\n55;hill;0,5\nhot;hill;0,6\n56;moor;0,6\n57;hill;wet",
+      "x",
+    );
     expect(trials).toHaveLength(1);
     expect(trials[0].results.grease).toBe(0.5);
     expect(problems.map((p) => p.text)).toEqual([
@@ -71,10 +78,14 @@ describe("trials run elsewhere", () => {
 });
 
 describe("columns of one meaning", () => {
-  const had = () => study({ waves: [{ id: "w1" }], trials: [{ id: "t1", wave: "w1", order: 1, settings: { temp: 60, lot: "hill" } }] });
+  const had = () =>
+    study({ waves: [{ id: "w1" }], trials: [{ id: "t1", wave: "w1", order: 1, settings: { temp: 60, lot: "hill" } }] });
   it.each([
     ["order,grease,grease\n1,0.5,0.6", "“grease” stands twice (columns 2 and 3)"],
-    ["order,Residual grease (%),grease\n1,0.5,0.6", "“Residual grease (%)” and “grease” mean the same (columns 2 and 3)"],
+    [
+      "order,Residual grease (%),grease\n1,0.5,0.6",
+      "“Residual grease (%)” and “grease” mean the same (columns 2 and 3)",
+    ],
     ["order,grease,grease.1\n1,0.5,0.6", "“grease” and “grease.1” mean the same"],
   ])("are refused with the way out, not written over each other: %s", (text, said) => {
     const sentence = refusal(() => previewImport(had(), text));
@@ -83,14 +94,21 @@ describe("columns of one meaning", () => {
   });
   it("are refused for settings, trial numbers and notes too, in both kinds of sheet", () => {
     expect(refusal(() => previewImport(had(), "order,note,grease,note\n1,a,0.5,b"))).toContain("Rename one of them");
-    expect(refusal(() => previewImport(had(), "order,run,grease\n1,1,0.5"))).toContain("“order” and “run” mean the same");
-    expect(refusal(() => waveFromSheet(study(), "temp,lot,white,white\n55,hill,1,2", "x"))).toContain("“white” stands twice");
+    expect(refusal(() => previewImport(had(), "order,run,grease\n1,1,0.5"))).toContain(
+      "“order” and “run” mean the same",
+    );
+    expect(refusal(() => waveFromSheet(study(), "temp,lot,white,white\n55,hill,1,2", "x"))).toContain(
+      "“white” stands twice",
+    );
   });
   it("may repeat where nothing is taken from them, and each that is not taken is named", () => {
     const { ignored, values } = previewImport(had(), "order\tstd\tgrease\tOperator\tOperator\t\n1\t4\t0.5\tA\tB\tx");
     expect(ignored).toEqual(["std", "Operator", "Operator", "column 6 (no heading)"]);
     expect(values).toHaveLength(1);
-    expect(waveFromSheet(study(), "order,temp,lot,temp (as run),grease\n1,55,hill,54,0.5", "x").ignored).toEqual(["order", "temp (as run)"]);
+    expect(waveFromSheet(study(), "order,temp,lot,temp (as run),grease\n1,55,hill,54,0.5", "x").ignored).toEqual([
+      "order",
+      "temp (as run)",
+    ]);
   });
 });
 

@@ -19,7 +19,10 @@ export function readStudyFile(text: string): Study {
   try {
     data = JSON.parse(text.replace(/^\uFEFF/, ""));
   } catch {
-    throw new StudyError("not-json", "This is not a study file: its text is not JSON. Choose a file that ends in .trialmoor.json.");
+    throw new StudyError(
+      "not-json",
+      "This is not a study file: its text is not JSON. Choose a file that ends in .trialmoor.json.",
+    );
   }
   return parseStudy(data);
 }

@@ -50,7 +50,10 @@ export function andersonDarling(values: readonly number[]): { statistic: number;
 }
 
 /** Koenker's (1981) form of the Breusch–Pagan test of squared residuals on fitted values: n·R², χ² with one df. */
-export function koenker(residuals: readonly number[], fitted: readonly number[]): { statistic: number; p: number } | null {
+export function koenker(
+  residuals: readonly number[],
+  fitted: readonly number[],
+): { statistic: number; p: number } | null {
   const n = residuals.length;
   const squares = residuals.map((e) => e * e);
   const total = sumOfSquares(squares);
@@ -68,7 +71,11 @@ export function koenker(residuals: readonly number[], fitted: readonly number[])
  * Durbin–Watson of residuals in run order, never pairing across waves, with a two-sided permutation p (9,999 seeded
  * shuffles within waves).
  */
-export function durbinWatson(residuals: readonly number[], waves: readonly string[], seed = 1): { statistic: number; p: number } {
+export function durbinWatson(
+  residuals: readonly number[],
+  waves: readonly string[],
+  seed = 1,
+): { statistic: number; p: number } {
   const groups = [...new Set(waves)].map((w) => waves.flatMap((v, i) => (v === w ? [i] : [])));
   const squares = residuals.reduce((t, e) => t + e * e, 0);
   const of = (e: ArrayLike<number>): number => {
@@ -102,7 +109,9 @@ export function durbinWatson(residuals: readonly number[], waves: readonly strin
  *
  * @returns null for fewer than two groups of three
  */
-export function brownForsythe(groups: readonly (readonly number[])[]): { statistic: number; p: number; df: [number, number] } | null {
+export function brownForsythe(
+  groups: readonly (readonly number[])[],
+): { statistic: number; p: number; df: [number, number] } | null {
   const used = groups.filter((g) => g.length >= 3);
   if (used.length < 2) return null;
   const sizes = used.map((g) => {
@@ -142,7 +151,11 @@ export function spreadByFactor(study: Study, fit: Fit): SpreadByFactor[] {
     if (test)
       out.push({
         factor: f.id,
-        groups: [...groups].map(([label, e]) => ({ label, n: e.length, s: Math.sqrt(sumOfSquares(e) / (e.length - 1)) })),
+        groups: [...groups].map(([label, e]) => ({
+          label,
+          n: e.length,
+          s: Math.sqrt(sumOfSquares(e) / (e.length - 1)),
+        })),
         p: test.p,
       });
   }
@@ -158,7 +171,10 @@ export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; 
 }
 
 /** Coefficient, standard error and p of one more column added last to a model; null when it adds nothing. */
-export function addedColumn(fit: Fit, column: ArrayLike<number>): { slope: number; standardError: number; p: number; df: number } | null {
+export function addedColumn(
+  fit: Fit,
+  column: ArrayLike<number>,
+): { slope: number; standardError: number; p: number; df: number } | null {
   const { matrix, data } = fit.parts;
   const roots = data.weights?.map(Math.sqrt);
   const z = roots ? fit.parts.z.map((v, i) => v * roots[i]) : fit.parts.z;
@@ -179,7 +195,10 @@ export function addedColumn(fit: Fit, column: ArrayLike<number>): { slope: numbe
 }
 
 /** Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested once. */
-export function bends(study: Study, fit: Fit): { factor: string; together: string[]; coefficient: number; p: number }[] {
+export function bends(
+  study: Study,
+  fit: Fit,
+): { factor: string; together: string[]; coefficient: number; p: number }[] {
   const keys = new Set(fit.terms.map(termKey));
   const out: { factor: string; together: string[]; coefficient: number; p: number; column: Float64Array }[] = [];
   for (const f of study.factors) {
@@ -272,7 +291,10 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     out.push({
       id: "bell",
       question: bellQuestion,
-      answer: p < alpha ? `No: they depart from a bell shape (${pText(p)}).` : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`,
+      answer:
+        p < alpha
+          ? `No: they depart from a bell shape (${pText(p)}).`
+          : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`,
       concern: p < alpha,
       statistic,
       statisticName: "Anderson–Darling A²",
@@ -355,7 +377,9 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     const rules = (heavy.cooks ?? 0) > cut;
     const orderOf = (id: string): number | undefined => study.trials.find((t) => t.id === id)?.order;
     // Its own error is all the error there is: without it the model passes through every other result.
-    const all = fit.trials.find((t) => t.studentized !== null && t.deleted === null && t.studentized ** 2 >= residualDf * (1 - 1e-9));
+    const all = fit.trials.find(
+      (t) => t.studentized !== null && t.deleted === null && t.studentized ** 2 >= residualDf * (1 - 1e-9),
+    );
     const answer = all
       ? `Trial ${orderOf(all.id)} carries all of the error: without it the model passes through every other result.`
       : p < alpha
@@ -393,7 +417,9 @@ function answerChecks(study: Study, fit: Fit): Check[] {
   } else if (tested.length === 0)
     out.push({
       ...unknown("bend", bendQuestion, "added-variable t"),
-      answer: enough ? "Not to be told from these trials beyond the squares already in the model." : "Not enough trials to tell.",
+      answer: enough
+        ? "Not to be told from these trials beyond the squares already in the model."
+        : "Not enough trials to tell.",
     });
   else {
     const strongest = tested.reduce((a, b) => (b.p < a.p ? b : a));
@@ -402,7 +428,10 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     out.push({
       id: "bend",
       question: bendQuestion,
-      answer: p < alpha ? `Yes: ${name} bends (${pText(p)}).` : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`,
+      answer:
+        p < alpha
+          ? `Yes: ${name} bends (${pText(p)}).`
+          : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`,
       concern: p < alpha,
       statistic: strongest.coefficient,
       statisticName: "coefficient of the square",
@@ -417,7 +446,9 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     if (!profile)
       out.push({
         ...unknown("scale", scaleQuestion, "Box–Cox power"),
-        answer: fit.parts.data.y.some((v) => !(v > 0)) ? "Powers need results above 0; these hold others." : "Not enough trials to tell.",
+        answer: fit.parts.data.y.some((v) => !(v > 0))
+          ? "Powers need results above 0; these hold others."
+          : "Not enough trials to tell.",
       });
     else {
       const [low, high] = profile.interval.map((v) => (Math.abs(v) < 0.05 ? "0" : v.toFixed(1).replace("-", "−")));
@@ -447,7 +478,8 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     const orders = worst.orders.length > 1 ? `trials ${worst.orders.join(", ")}` : `trial ${worst.orders[0]}`;
     out.push({
       id: "copies",
-      question: copies.from === "repeats" ? "Do repeats scatter alike in every trial?" : "Do copies of a trial scatter alike?",
+      question:
+        copies.from === "repeats" ? "Do repeats scatter alike in every trial?" : "Do copies of a trial scatter alike?",
       answer:
         p < alpha
           ? `No: ${orders} scatters more than the rest (s ${three(worst.s)} against ${three(copies.pooled)}, ${pText(p)} for the widest of ${copies.cells.length}).`

@@ -51,9 +51,13 @@ export function modelData(study: Study, response: string, terms: readonly Term[]
     .filter((t) => counts(t) && covariates.every((c) => typeof t.covariates?.[c] === "number"))
     .sort((a, b) => a.order - b.order);
   const spread = about?.spread ? spreadValues(study, about, usable) : undefined;
-  const trials = spread ? spread.cells.map((c) => c.trial) : usable.filter((t) => resultValue(t.results[response]) !== null);
+  const trials = spread
+    ? spread.cells.map((c) => c.trial)
+    : usable.filter((t) => resultValue(t.results[response]) !== null);
   const merged = (t: Trial, s: Settings): Settings =>
-    covariates.length === 0 ? s : { ...s, ...Object.fromEntries(covariates.map((c) => [c, t.covariates?.[c] as number])) };
+    covariates.length === 0
+      ? s
+      : { ...s, ...Object.fromEntries(covariates.map((c) => [c, t.covariates?.[c] as number])) };
   const data: ModelData = {
     trials,
     y: spread ? spread.y : trials.map((t) => resultValue(t.results[response]) as number),
@@ -61,7 +65,9 @@ export function modelData(study: Study, response: string, terms: readonly Term[]
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
     ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
-    ...(spread?.cells.some((c) => c.floored) ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) } : {}),
+    ...(spread?.cells.some((c) => c.floored)
+      ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) }
+      : {}),
   };
   kept.set(key, data);
   return data;
@@ -78,7 +84,8 @@ export function covariateRanges(study: Study, data: ModelData): CovariateRanges 
 }
 
 /** The stored model of a response, or none. */
-export const storedModel = (study: Study, response: string): Model | undefined => study.models.find((m) => m.response === response);
+export const storedModel = (study: Study, response: string): Model | undefined =>
+  study.models.find((m) => m.response === response);
 
 /**
  * The response of that id.
@@ -98,7 +105,11 @@ export function responseOf(study: Study, id: string): Study["responses"][number]
 }
 
 /** Levels of categories in a model that none of its trials ran at: nothing is known of them. */
-export function unseenLevels(study: Study, data: ModelData, terms: readonly Term[]): { factor: string; levels: string[] }[] {
+export function unseenLevels(
+  study: Study,
+  data: ModelData,
+  terms: readonly Term[],
+): { factor: string; levels: string[] }[] {
   const spoken = new Set(terms.flat());
   return study.factors.flatMap((f) => {
     if (f.kind !== "categorical" || !spoken.has(f.id)) return [];

@@ -40,10 +40,17 @@ interface Case {
 
 /** Twenty trials of two waves with made-up results; every level and wave is met with different settings. */
 const cases = fc
-  .array(fc.tuple(fc.integer({ min: -100, max: 100 }), fc.integer({ min: -100, max: 100 }), fc.integer({ min: -500, max: 500 })), {
-    minLength: 20,
-    maxLength: 20,
-  })
+  .array(
+    fc.tuple(
+      fc.integer({ min: -100, max: 100 }),
+      fc.integer({ min: -100, max: 100 }),
+      fc.integer({ min: -500, max: 500 }),
+    ),
+    {
+      minLength: 20,
+      maxLength: 20,
+    },
+  )
   .map((rows): Case => {
     const study = studyOf([cont("a"), cont("b"), cat("lot", ...LEVELS)], {
       waves: [{ id: "w1" }, { id: "w2" }],
@@ -108,7 +115,9 @@ describe("a fit with waves, a category of three levels and a square, by eliminat
       }
       const total = without((k) => k !== "");
       close(fit.summary.sst, total);
-      const parts = fit.anova.filter((r) => r.source === "term" || r.source === "wave").reduce((t, r) => t + (r.sequentialSs ?? 0), 0);
+      const parts = fit.anova
+        .filter((r) => r.source === "term" || r.source === "wave")
+        .reduce((t, r) => t + (r.sequentialSs ?? 0), 0);
       close(parts + fit.summary.rss, total);
       close(fit.summary.r2, 1 - full / total);
       close(fit.summary.r2Adjusted, 1 - full / fit.summary.residualDf / (total / (y.length - 1)));

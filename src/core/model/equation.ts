@@ -87,14 +87,25 @@ export function equationOf(study: Study, fit: Fit): Equation {
   const coded = joined(
     own.map((p) => ({
       coefficient: p.coefficient,
-      name: p.term.length === 0 ? "" : p.level === undefined ? termLetters(alphabet, p.term) : `${termLetters(alphabet, p.term)}[${p.level}]`,
+      name:
+        p.term.length === 0
+          ? ""
+          : p.level === undefined
+            ? termLetters(alphabet, p.term)
+            : `${termLetters(alphabet, p.term)}[${p.level}]`,
     })),
   );
   const categories = study.factors.filter((f) => !isNumeric(f) && fit.terms.some((t) => t.includes(f.id)));
   const unseen = unseenLevels(study, fit.parts.data, fit.terms);
-  const combinations = categoryCombinations(categories).filter((c) => !unseen.some((u) => u.levels.includes(String(c[u.factor]))));
+  const combinations = categoryCombinations(categories).filter(
+    (c) => !unseen.some((u) => u.levels.includes(String(c[u.factor]))),
+  );
   if (combinations.length > MOST_COMBINATIONS)
-    return { coded, natural: [], note: `${combinations.length} category combinations: equations in natural units are given for chosen levels only.` };
+    return {
+      coded,
+      natural: [],
+      note: `${combinations.length} category combinations: equations in natural units are given for chosen levels only.`,
+    };
   const numericName = (id: string): string => {
     const factor = study.factors.find((f) => f.id === id);
     const name = alphabet.names.get(id) ?? id;
@@ -114,7 +125,10 @@ export function equationOf(study: Study, fit: Fit): Equation {
       for (const part of expand(study, fit, p.term).values()) {
         const k = termKey(part.term);
         const had = total.get(k);
-        total.set(k, { term: had?.term ?? part.term, coefficient: (had?.coefficient ?? 0) + weight * part.coefficient });
+        total.set(k, {
+          term: had?.term ?? part.term,
+          coefficient: (had?.coefficient ?? 0) + weight * part.coefficient,
+        });
       }
     }
     const coefficients = [...total.values()]
@@ -130,7 +144,9 @@ export function equationOf(study: Study, fit: Fit): Equation {
     coded,
     natural,
     ...(unseen.length > 0
-      ? { note: `No equation for ${unseen.map((u) => `${alphabet.names.get(u.factor)} ${u.levels.join(", ")}`).join("; ")}: no trial ran there.` }
+      ? {
+          note: `No equation for ${unseen.map((u) => `${alphabet.names.get(u.factor)} ${u.levels.join(", ")}`).join("; ")}: no trial ran there.`,
+        }
       : {}),
   };
 }

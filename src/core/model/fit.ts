@@ -1,9 +1,24 @@
 import { fUpper, tQuantile, tTwoSided } from "../numerics/distributions";
-import { block, inverseForm, type LeastSquares, leastSquares, type Matrix, pickColumns, rankReport } from "../numerics/least-squares";
+import {
+  block,
+  inverseForm,
+  type LeastSquares,
+  leastSquares,
+  type Matrix,
+  pickColumns,
+  rankReport,
+} from "../numerics/least-squares";
 import { sumOfSquares } from "../numerics/sums";
 import { StudyError } from "../study/error";
 import type { Study, Term, Transform } from "../study/schema";
-import { type Column, type CovariateRanges, type Encoder, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
+import {
+  type Column,
+  type CovariateRanges,
+  type Encoder,
+  encoder,
+  modelMatrix,
+  waveColumns,
+} from "../terms/model-matrix";
 import { alphabetOf, inModelOrder, termKey, termShape } from "../terms/term";
 import { covariateRanges, type ModelData, modelData, responseOf, storedModel } from "./data";
 import { type ResidualSplit, splitResidual } from "./residual-split";
@@ -109,7 +124,8 @@ export interface FitParts {
 /** A leverage this near one leaves the trial's own prediction to itself alone. */
 const FULL_LEVERAGE = 1 - 1e-8;
 
-const columnLabel = (c: Column): { term: Term; level?: string } => (c.level === undefined ? { term: c.term } : { term: c.term, level: c.level });
+const columnLabel = (c: Column): { term: Term; level?: string } =>
+  c.level === undefined ? { term: c.term } : { term: c.term, level: c.level };
 
 /** Rows times the roots of their weights; the matrix itself where all weigh the same. */
 export function weighted(matrix: Matrix, roots: readonly number[] | undefined): Matrix {
@@ -150,10 +166,20 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   const useBlocks = options.block ?? true;
   const data = modelData(study, response, terms);
   const n = data.y.length;
-  if (n === 0) throw new StudyError("no-results", `${about.name} has no results that count yet; enter some on Trials.`, ["trials"]);
-  if (n === 1) throw new StudyError("too-few-results", `${about.name} has one result; at least two are needed to fit anything.`, ["trials"]);
+  if (n === 0)
+    throw new StudyError("no-results", `${about.name} has no results that count yet; enter some on Trials.`, [
+      "trials",
+    ]);
+  if (n === 1)
+    throw new StudyError("too-few-results", `${about.name} has one result; at least two are needed to fit anything.`, [
+      "trials",
+    ]);
   if (data.y.every((v) => v === data.y[0]))
-    throw new StudyError("constant-response", `${about.name} is ${data.y[0]} in every trial; there is nothing to explain.`, ["responses", response]);
+    throw new StudyError(
+      "constant-response",
+      `${about.name} is ${data.y[0]} in every trial; there is nothing to explain.`,
+      ["responses", response],
+    );
   const z = onScale(
     transform,
     data.y,
@@ -204,7 +230,11 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
       figure: "standard errors",
       reason: "The model has as many coefficients as there are results, so nothing is left to judge noise by.",
     });
-  else if (exact) absent.push({ figure: "p-values", reason: "The model passes through every result exactly; what is left is rounding." });
+  else if (exact)
+    absent.push({
+      figure: "p-values",
+      reason: "The model passes through every result exactly; what is left is rounding.",
+    });
 
   const parameters = columns.map((c, j): Parameter => {
     const coefficient = coefficients[j];
@@ -215,12 +245,16 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
     return {
       ...columnLabel(c),
       coefficient,
-      ...((shape === "main" || shape === "interaction") && !wide && c.key !== "@wave" ? { effect: 2 * coefficient } : {}),
+      ...((shape === "main" || shape === "interaction") && !wide && c.key !== "@wave"
+        ? { effect: 2 * coefficient }
+        : {}),
       standardError,
       t,
       p: t === null ? null : tTwoSided(t, residualDf),
       interval:
-        standardError === null || tCritical === null ? null : [coefficient - tCritical * standardError, coefficient + tCritical * standardError],
+        standardError === null || tCritical === null
+          ? null
+          : [coefficient - tCritical * standardError, coefficient + tCritical * standardError],
       vif: j === 0 ? null : vifs[j],
     };
   });
@@ -284,7 +318,15 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
   anova.push({ source: "residual", df: residualDf, ss: rss, sequentialSs: null, ms, f: null, p: null });
   if (split.lackOfFit) {
     const l = split.lackOfFit;
-    anova.push({ source: "lack-of-fit", df: l.df, ss: l.ss, sequentialSs: null, ms: l.df > 0 ? l.ss / l.df : null, f: l.f, p: l.p });
+    anova.push({
+      source: "lack-of-fit",
+      df: l.df,
+      ss: l.ss,
+      sequentialSs: null,
+      ms: l.df > 0 ? l.ss / l.df : null,
+      f: l.f,
+      p: l.p,
+    });
     anova.push({
       source: "pure-error",
       df: l.pureErrorDf,
@@ -305,7 +347,11 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
       reason: `The model passes through trial ${data.trials[full].id} whatever it gave (leverage 1), so it cannot be predicted without itself.`,
     });
   else press = solution.residuals.reduce((t, e, i) => t + (e / (1 - solution.leverage[i])) ** 2, 0);
-  if (exact) absent.push({ figure: "AICc and BIC", reason: "The residuals are rounding only, so criteria built on them mean nothing." });
+  if (exact)
+    absent.push({
+      figure: "AICc and BIC",
+      reason: "The residuals are rounding only, so criteria built on them mean nothing.",
+    });
   const k = p + 1;
   const aic = exact ? null : n * Math.log(rss / n) + 2 * k;
   const summary: FitSummary = {
@@ -321,7 +367,8 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
     bic: exact ? null : n * Math.log(rss / n) + k * Math.log(n),
     residualDf,
   };
-  if (!exact && n <= k + 1) absent.push({ figure: "AICc", reason: `AICc is infinite: ${p} coefficients and a variance on ${n} results.` });
+  if (!exact && n <= k + 1)
+    absent.push({ figure: "AICc", reason: `AICc is infinite: ${p} coefficients and a variance on ${n} results.` });
 
   const trials = data.trials.map((trial, i): TrialFigures => {
     const h = solution.leverage[i];
@@ -347,7 +394,9 @@ export function fitModel(study: Study, response: string, options: FitOptions): F
     };
   });
 
-  const at = columns.map((c) => (c.key === "@wave" ? -1 : encoded.columns.findIndex((e) => e.key === c.key && e.index === c.index)));
+  const at = columns.map((c) =>
+    c.key === "@wave" ? -1 : encoded.columns.findIndex((e) => e.key === c.key && e.index === c.index),
+  );
   return {
     response,
     n,

@@ -10,7 +10,9 @@ import { searchSubsets } from "./subsets";
 /** Properties that hold for any data: a fit says the same whatever the order, the names and the units. */
 
 const terms: Term[] = [["a"], ["b"], ["c"], ["a", "b"], ["a", "a"]];
-const results = fc.array(fc.integer({ min: -900, max: 900 }), { minLength: 14, maxLength: 14 }).filter((y) => new Set(y).size > 3);
+const results = fc
+  .array(fc.integer({ min: -900, max: 900 }), { minLength: 14, maxLength: 14 })
+  .filter((y) => new Set(y).size > 3);
 
 /** Fourteen trials of three factors on fixed, uneven places. */
 const places: Settings[] = Array.from({ length: 14 }, (_, i) => ({

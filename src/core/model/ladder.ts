@@ -30,7 +30,8 @@ export interface Rung {
 }
 
 /** How many times the coefficient a bar shows. */
-const displayFactor = (term: Term, width: number): number => (width > 1 || termShape(term) === "square" || termShape(term) === "higher" ? 1 : 2);
+const displayFactor = (term: Term, width: number): number =>
+  width > 1 || termShape(term) === "square" || termShape(term) === "higher" ? 1 : 2;
 
 const known = new WeakMap<readonly Trial[], { factors: readonly Factor[]; tables: Map<string, Map<string, Term[]>> }>();
 
@@ -53,7 +54,9 @@ export function travellers(study: Study, fit: Fit, candidates: readonly Term[]):
     { settings: fit.parts.data.planned, waves: fit.block ? fit.parts.data.waves : fit.parts.data.waves.map(() => "") },
     factorTerms,
   );
-  const groups = new Map(factorTerms.map((t, i) => [termKey(t), factorTerms.filter((_, j) => j !== i && table.values[i][j] >= 1)]));
+  const groups = new Map(
+    factorTerms.map((t, i) => [termKey(t), factorTerms.filter((_, j) => j !== i && table.values[i][j] >= 1)]),
+  );
   kept.tables.set(key, groups);
   return groups;
 }
@@ -77,7 +80,12 @@ function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<s
   encoded.columns.forEach((c, j) => {
     if (j > 0) at.set(c.key, [...(at.get(c.key) ?? []), j]);
   });
-  return new Map([...at].map(([key, js]) => [key, { matrix: pickColumns(matrix, js), labels: js.map((j) => encoded.columns[j].level) }]));
+  return new Map(
+    [...at].map(([key, js]) => [
+      key,
+      { matrix: pickColumns(matrix, js), labels: js.map((j) => encoded.columns[j].level) },
+    ]),
+  );
 }
 
 /** The figures of one term as if added last to the fit; undefined when it adds nothing new. */
@@ -85,7 +93,15 @@ function ghost(
   fit: Fit,
   { matrix, labels }: CandidateColumns,
 ):
-  | { coefficients: number[]; errors: number[]; levels: (string | undefined)[]; ss: number; df: number; residualDf: number; p: number | null }
+  | {
+      coefficients: number[];
+      errors: number[];
+      levels: (string | undefined)[];
+      ss: number;
+      df: number;
+      residualDf: number;
+      p: number | null;
+    }
   | undefined {
   const { z, solution } = fit.parts;
   const n = z.length;
@@ -142,7 +158,8 @@ function ghost(
   const rest = Math.max(0, fit.summary.rss - ss);
   const s = residualDf > 0 ? Math.sqrt(rest / residualDf) : Number.NaN;
   const errors = inverse.map((row) => s * Math.hypot(...row));
-  const p = residualDf > 0 && rest > 1e-14 * fit.summary.rss ? fUpper(ss / w / (rest / residualDf), w, residualDf) : null;
+  const p =
+    residualDf > 0 && rest > 1e-14 * fit.summary.rss ? fUpper(ss / w / (rest / residualDf), w, residualDf) : null;
   return { coefficients, errors, levels: labels, ss, df: w, residualDf, p };
 }
 
@@ -162,7 +179,10 @@ interface Candidate {
   name: string;
 }
 
-const pools = new WeakMap<readonly Factor[], { covariates: Study["covariates"]; candidates: Candidate[]; keys: Set<string> }>();
+const pools = new WeakMap<
+  readonly Factor[],
+  { covariates: Study["covariates"]; candidates: Candidate[]; keys: Set<string> }
+>();
 
 /** Candidates in order with their names; those of a model of second order are kept while terms go in and out. */
 function candidatesOf(study: Study, extra: readonly Term[]): Candidate[] {
@@ -187,8 +207,16 @@ function candidatesOf(study: Study, extra: readonly Term[]): Candidate[] {
  * The rungs of the effect ladder: every candidate, in the model or out of it, largest first. A ghost stands where the
  * term would, added alone to the present model.
  */
-export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = []): { rungs: Rung[]; shareOf: "total" | "partial" } {
-  const candidates = candidatesOf(study, [...fit.terms, ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"), ...more]);
+export function effectLadder(
+  study: Study,
+  fit: Fit,
+  more: readonly Term[] = [],
+): { rungs: Rung[]; shareOf: "total" | "partial" } {
+  const candidates = candidatesOf(study, [
+    ...fit.terms,
+    ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"),
+    ...more,
+  ]);
   const along = travellers(
     study,
     fit,
@@ -201,7 +229,8 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
   const orthogonal = Math.abs(partial - modelSs) <= 1e-8 * fit.summary.sst;
   const whole = orthogonal ? fit.summary.sst : partial + fit.summary.rss;
   const byKey = new Map<string, Parameter[]>();
-  for (const p of fit.parameters) if (p.term.length > 0) byKey.set(termKey(p.term), [...(byKey.get(termKey(p.term)) ?? []), p]);
+  for (const p of fit.parameters)
+    if (p.term.length > 0) byKey.set(termKey(p.term), [...(byKey.get(termKey(p.term)) ?? []), p]);
   const rowOf = new Map(rows.map((r) => [termKey(r.term ?? []), r]));
   const outside = candidateColumns(
     study,
@@ -241,7 +270,17 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
     }
     const columns = outside.get(key);
     const g = columns && ghost(fit, columns);
-    if (!g) return { ...base, inModel: false, parentOnly: false, size: null, interval: null, p: null, share: null, lost: true };
+    if (!g)
+      return {
+        ...base,
+        inModel: false,
+        parentOnly: false,
+        size: null,
+        interval: null,
+        p: null,
+        share: null,
+        lost: true,
+      };
     const factor = displayFactor(term, g.df);
     const { at, level } = widest(g.coefficients, g.levels);
     const half = g.residualDf > 0 ? criticalAt(g.residualDf) * g.errors[at] * factor : null;
@@ -258,6 +297,9 @@ export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = [])
       lost: false,
     };
   });
-  rungs.sort((a, b) => Number(a.lost) - Number(b.lost) || Math.abs(b.size ?? 0) - Math.abs(a.size ?? 0) || (a.key < b.key ? -1 : 1));
+  rungs.sort(
+    (a, b) =>
+      Number(a.lost) - Number(b.lost) || Math.abs(b.size ?? 0) - Math.abs(a.size ?? 0) || (a.key < b.key ? -1 : 1),
+  );
   return { rungs, shareOf: orthogonal ? "total" : "partial" };
 }

@@ -64,7 +64,11 @@ const MOST_CONTRASTS = 1023;
 export function saturatedContrasts(study: Study, data: ModelData, z: readonly number[]): ContrastSet {
   const factors = activeFactors(study).filter((f) => data.planned.some((s) => s[f.id] !== data.planned[0][f.id]));
   const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
-  if (wide) return { contrasts: [], refusal: `${wide.name} has more than two levels, so there is no set of two-level contrasts.` };
+  if (wide)
+    return {
+      contrasts: [],
+      refusal: `${wide.name} has more than two levels, so there is no set of two-level contrasts.`,
+    };
   if (factors.length === 0) return { contrasts: [], refusal: "No factor varies in these trials." };
   const signs = data.trials.map((t, i) =>
     factors.map((f) => {
@@ -117,7 +121,13 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
     // Every contrast is a sum of ±1 over the same corners, so all have one variance as they stand.
     found.push({
       vector: v,
-      contrast: { term, chain: [{ term, sign: 1 }], effect, scaled: effect, signs: corners.map((at, i) => ({ at, sign: v[i] > 0 ? 1 : -1 })) },
+      contrast: {
+        term,
+        chain: [{ term, sign: 1 }],
+        effect,
+        scaled: effect,
+        signs: corners.map((at, i) => ({ at, sign: v[i] > 0 ? 1 : -1 })),
+      },
     });
   };
   const grow = (from: number, chosen: number[], left: number): void => {

@@ -29,10 +29,15 @@ const allTerms = (k: number): Term[] => {
 // Box, Hunter & Hunter (2005), pilot plant 2³, table 5.2: yields in standard order and their effects.
 const pilot = withTrials(plainStudy(3), corners(3), [60, 72, 54, 68, 52, 83, 45, 80]);
 // Montgomery (2013), filtration rate 2⁴, table 6.10 and its effects and Lenth margins.
-const filtration = withTrials(plainStudy(4), corners(4), [45, 71, 48, 65, 68, 60, 80, 65, 43, 100, 45, 104, 75, 86, 70, 96]);
+const filtration = withTrials(
+  plainStudy(4),
+  corners(4),
+  [45, 71, 48, 65, 68, 60, 80, 65, 43, 100, 45, 104, 75, 86, 70, 96],
+);
 
 describe("two-level effects agree with textbooks", () => {
-  it("pilot plant", () => expect(effectsOf(pilot, allTerms(3))).toEqual({ a: 23, b: -5, ab: 1.5, c: 1.5, ac: 10, bc: 0, abc: 0.5 }));
+  it("pilot plant", () =>
+    expect(effectsOf(pilot, allTerms(3))).toEqual({ a: 23, b: -5, ab: 1.5, c: 1.5, ac: 10, bc: 0, abc: 0.5 }));
   it("filtration rate", () => {
     const effects = effectsOf(filtration, allTerms(4));
     expect([effects.a, effects.b, effects.c, effects.d, effects.ac, effects.ad, effects.bcd]).toEqual([
@@ -52,9 +57,15 @@ describe("two-level effects agree with textbooks", () => {
   });
   it("Lenth is refused below five contrasts and when a trial is missing", () => {
     expect(lenthMargins([1, 2, 3, 4], 0.95)).toBeUndefined();
-    const holed = { ...filtration, trials: filtration.trials.map((t, i) => (i === 4 ? { ...t, state: "failed" as const } : t)) };
+    const holed = {
+      ...filtration,
+      trials: filtration.trials.map((t, i) => (i === 4 ? { ...t, state: "failed" as const } : t)),
+    };
     const fit = fitModel(holed, "y", { terms: [] });
-    expect(saturatedContrasts(holed, fit.parts.data, fit.parts.z)).toMatchObject({ contrasts: [], refusal: expect.stringContaining("balanced") });
+    expect(saturatedContrasts(holed, fit.parts.data, fit.parts.z)).toMatchObject({
+      contrasts: [],
+      refusal: expect.stringContaining("balanced"),
+    });
   });
   it("the filtration model A, C, D, AC, AD: residual SS 195.12 on 10 df, R² 0.966, predicted 0.9128 (Montgomery, table 6.13)", () => {
     const fit = fitModel(filtration, "y", { terms: [["a"], ["c"], ["d"], ["a", "c"], ["a", "d"]] });
@@ -78,11 +89,17 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
         { id: "kind", kind: "categorical", levels },
       ],
     }),
-    m.temp.map((t, i) => ({ temp: t === 70.5 ? 70 : t, dose: m.dose[i] === 5.5 ? 6 : m.dose[i], kind: levels[m.kind[i]] })),
+    m.temp.map((t, i) => ({
+      temp: t === 70.5 ? 70 : t,
+      dose: m.dose[i] === 5.5 ? 6 : m.dose[i],
+      kind: levels[m.kind[i]],
+    })),
     m.y,
     {
       wave: (i) => `w${m.wave[i]}`,
-      asRun: m.temp.map((t, i): Settings | undefined => (t === 70.5 ? { temp: 70.5 } : m.dose[i] === 5.5 ? { dose: 5.5 } : undefined)),
+      asRun: m.temp.map((t, i): Settings | undefined =>
+        t === 70.5 ? { temp: 70.5 } : m.dose[i] === 5.5 ? { dose: 5.5 } : undefined,
+      ),
     },
   );
   const fit = fitModel(study, "y", { terms: [["temp"], ["dose"], ["kind"], ["temp", "dose"]] });
@@ -94,11 +111,14 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
     });
   });
   it("partial and sequential sums of squares, PRESS, total, leverages to 11 digits", () => {
-    const row = (source: string, term?: string) => fit.anova.find((r) => r.source === source && (term === undefined || r.term?.join("") === term));
+    const row = (source: string, term?: string) =>
+      fit.anova.find((r) => r.source === source && (term === undefined || r.term?.join("") === term));
     expect(digits(row("wave")?.ss, m.partial[1])).toBeGreaterThan(11);
     expect(digits(row("term", "temp")?.ss, m.partial[2])).toBeGreaterThan(11);
     expect(digits(row("term", "dose")?.sequentialSs, m.sequential[3])).toBeGreaterThan(11);
-    expect(digits(row("term", "kind")?.sequentialSs, Number(m.sequential[4]) + Number(m.sequential[5]))).toBeGreaterThan(11);
+    expect(
+      digits(row("term", "kind")?.sequentialSs, Number(m.sequential[4]) + Number(m.sequential[5])),
+    ).toBeGreaterThan(11);
     expect(digits(row("term", "tempdose")?.ss, m.partial[6])).toBeGreaterThan(11);
     expect(digits(fit.summary.press, m.press)).toBeGreaterThan(11);
     expect(digits(fit.summary.sst, m.sst)).toBeGreaterThan(13);
@@ -107,12 +127,16 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
   it("criteria and deleted residuals follow their definitions from the exact sums", () => {
     const rss = Number(m.rss);
     const k = 8;
-    expect(digits(fit.summary.aicc, 12 * Math.log(rss / 12) + 2 * k + (2 * k * (k + 1)) / (12 - k - 1))).toBeGreaterThan(10);
+    expect(
+      digits(fit.summary.aicc, 12 * Math.log(rss / 12) + 2 * k + (2 * k * (k + 1)) / (12 - k - 1)),
+    ).toBeGreaterThan(10);
     expect(digits(fit.summary.bic, 12 * Math.log(rss / 12) + k * Math.log(12))).toBeGreaterThan(10);
     const t = fit.trials[3];
     const without = (rss - t.residual ** 2 / (1 - t.leverage)) / 4;
     expect(digits(t.deleted, t.residual / Math.sqrt(without * (1 - t.leverage)))).toBeGreaterThan(9);
-    expect(digits(t.cooks, (t.residual ** 2 * t.leverage) / ((rss / 5) * 7 * (1 - t.leverage) ** 2))).toBeGreaterThan(9);
+    expect(digits(t.cooks, (t.residual ** 2 * t.leverage) / ((rss / 5) * 7 * (1 - t.leverage) ** 2))).toBeGreaterThan(
+      9,
+    );
     expect(digits(t.dffits, (t.deleted as number) * Math.sqrt(t.leverage / (1 - t.leverage)))).toBeGreaterThan(12);
   });
   it("equations in natural units agree with predictions for every level to 1e−12 of the terms' size", () => {
@@ -126,7 +150,9 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
         const at: Record<string, number> = { temp, dose };
         const parts = equation.coefficients.map((c) => c.coefficient * c.term.reduce((v, id) => v * at[id], 1));
         const size = parts.reduce((t, v) => t + Math.abs(v), 0);
-        expect(Math.abs(parts.reduce((t, v) => t + v, 0) - read.fitted({ ...at, ...equation.when }))).toBeLessThan(1e-12 * size);
+        expect(Math.abs(parts.reduce((t, v) => t + v, 0) - read.fitted({ ...at, ...equation.when }))).toBeLessThan(
+          1e-12 * size,
+        );
       }
     expect(equationOf(study, fit).natural.map((e) => e.when?.kind)).toEqual(levels);
   });
@@ -190,7 +216,9 @@ describe("what cannot be told is reported, never NaN", () => {
     ["too-few-results", [1]],
     ["constant-response", [3, 3, 3, 3]],
   ])("%s is a sentence", (code, y) =>
-    expect(() => fitModel(withTrials(plainStudy(2), corners(2), y), "y", { terms: [["a"]] })).toThrow(expect.objectContaining({ code })),
+    expect(() => fitModel(withTrials(plainStudy(2), corners(2), y), "y", { terms: [["a"]] })).toThrow(
+      expect.objectContaining({ code }),
+    ),
   );
 });
 
@@ -211,13 +239,20 @@ describe("reduction", () => {
   it("by AICc and BIC every step lowers the criterion, and at the end none would", () => {
     for (const by of ["aicc", "bic"] as const)
       for (const direction of ["forward", "both", "backward"] as const) {
-        const { fit, steps } = reduceModel(filtration, "y", termSet(filtration, "main+2fi"), { direction, by, alpha: 0.05, hierarchy: "strong" });
+        const { fit, steps } = reduceModel(filtration, "y", termSet(filtration, "main+2fi"), {
+          direction,
+          by,
+          alpha: 0.05,
+          hierarchy: "strong",
+        });
         expect(steps.length).toBeGreaterThan(0);
         for (const s of steps) expect(s.after[by] as number).toBeLessThan(s.before[by] as number);
         const more = ["a", "b", "c", "d"].filter((id) => !fit.terms.some((t) => t.length === 1 && t[0] === id));
         if (direction !== "backward")
           for (const id of more)
-            expect(fitModel(filtration, "y", { terms: [...fit.terms, [id]] }).summary[by] as number).toBeGreaterThan(fit.summary[by] as number);
+            expect(fitModel(filtration, "y", { terms: [...fit.terms, [id]] }).summary[by] as number).toBeGreaterThan(
+              fit.summary[by] as number,
+            );
       }
   });
   it("from two terms short of saturation AICc and BIC go on to where they are defined, and end where no single step is lower", () => {
@@ -226,7 +261,9 @@ describe("reduction", () => {
       const x = Math.sin(12.9898 * (i + 1) + 78.233 * (j + 1)) * 43758.5453;
       return 2 * (x - Math.floor(x)) - 1;
     };
-    const settings = Array.from({ length: 20 }, (_, i) => Object.fromEntries(["a", "b", "c", "d", "e"].map((id, j) => [id, draw(i, j)])));
+    const settings = Array.from({ length: 20 }, (_, i) =>
+      Object.fromEntries(["a", "b", "c", "d", "e"].map((id, j) => [id, draw(i, j)])),
+    );
     const y = settings.map((s, i) => 3 * s.a - 2 * s.b + 0.3 * draw(i, 9));
     const study = withTrials(plainStudy(5), settings, y);
     const pool = termSet(study, "quadratic").slice(0, 18);
@@ -234,7 +271,12 @@ describe("reduction", () => {
     const columnsOf = (terms: readonly (readonly string[])[]): number[][] =>
       settings.map((s) => [1, ...terms.map((t) => t.reduce((p, id) => p * s[id as "a"], 1))]);
     for (const by of ["aicc", "bic"] as const) {
-      const { fit, steps } = reduceModel(study, "y", pool, { direction: "backward", by, alpha: 0.05, hierarchy: "off" });
+      const { fit, steps } = reduceModel(study, "y", pool, {
+        direction: "backward",
+        by,
+        alpha: 0.05,
+        hierarchy: "off",
+      });
       expect(steps[0].why).toContain("Too few degrees of freedom");
       expect(fit.summary.residualDf).toBeGreaterThanOrEqual(3);
       // Both criteria worked out here, by elimination on columns of this test's own.
@@ -249,7 +291,12 @@ describe("reduction", () => {
     }
   });
   it("a saturated start says that the smallest sum of squares leaves", () => {
-    const { steps } = reduceModel(pilot, "y", allTerms(3), { direction: "backward", by: "p", alpha: 0.05, hierarchy: "strong" });
+    const { steps } = reduceModel(pilot, "y", allTerms(3), {
+      direction: "backward",
+      by: "p",
+      alpha: 0.05,
+      hierarchy: "strong",
+    });
     expect(steps[0].term).toEqual(["a", "b", "c"]);
     expect(steps[0].why).toContain("No error degrees of freedom");
   });
@@ -271,7 +318,9 @@ describe("checks", () => {
     expect(durbinWatson([3, -1, 2, -2, -3, 1, 0.5, -0.5], waves.slice(0, 8)).p).toBeGreaterThan(0.05);
   });
   it("Anderson–Darling of normal scores is small, of an exponential shape is not (D'Agostino & Stephens' 5 % point 0.752)", () => {
-    const scores = [-1.77, -1.28, -0.99, -0.76, -0.57, -0.39, -0.23, -0.08, 0.08, 0.23, 0.39, 0.57, 0.76, 0.99, 1.28, 1.77];
+    const scores = [
+      -1.77, -1.28, -0.99, -0.76, -0.57, -0.39, -0.23, -0.08, 0.08, 0.23, 0.39, 0.57, 0.76, 0.99, 1.28, 1.77,
+    ];
     expect(andersonDarling(scores).p).toBeGreaterThan(0.9);
     const skew = Array.from({ length: 20 }, (_, i) => -Math.log(1 - (i + 0.5) / 20));
     const { statistic, p } = andersonDarling(skew);
@@ -281,8 +330,13 @@ describe("checks", () => {
 });
 
 describe("shipped examples", () => {
-  it.each(["wool-scouring", "raspberry-drying", "nickel-screening"])("%s is a study, every model of it fits with hierarchy", (name) => {
-    const study = parseStudy(readStudyFile(readFileSync(new URL(`../../../examples/${name}.trialmoor.json`, import.meta.url), "utf8")));
-    for (const m of study.models) expect(fitModel(study, m.response, { terms: m.terms }).dropped).toEqual([]);
-  });
+  it.each(["wool-scouring", "raspberry-drying", "nickel-screening"])(
+    "%s is a study, every model of it fits with hierarchy",
+    (name) => {
+      const study = parseStudy(
+        readStudyFile(readFileSync(new URL(`../../../examples/${name}.trialmoor.json`, import.meta.url), "utf8")),
+      );
+      for (const m of study.models) expect(fitModel(study, m.response, { terms: m.terms }).dropped).toEqual([]);
+    },
+  );
 });

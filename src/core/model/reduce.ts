@@ -64,9 +64,15 @@ function criterionOf(by: "aicc" | "bic", rss: number, n: number, p: number): num
  * Backward starts from `candidates`, forward and both from the constant and waves. Where no error degrees of
  * freedom are left, or too few for a criterion, the term with the smallest sum of squares leaves first, and the step says so.
  */
-export function reduceModel(study: Study, response: string, candidates: readonly Term[], options: ReduceOptions): { fit: Fit; steps: ReduceStep[] } {
+export function reduceModel(
+  study: Study,
+  response: string,
+  candidates: readonly Term[],
+  options: ReduceOptions,
+): { fit: Fit; steps: ReduceStep[] } {
   const { direction, by, alpha, hierarchy } = options;
-  if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
+  if (!(alpha > 0 && alpha < 1))
+    throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
   const alphabet = alphabetOf(study);
   const at = (terms: Term[]): Fit =>
     fitModel(study, response, {
@@ -92,7 +98,11 @@ export function reduceModel(study: Study, response: string, candidates: readonly
       const row = fit.anova.find((r) => r.source === "term" && r.term && termKey(r.term) === termKey(term));
       const ss = row?.ss ?? 0;
       const df = row?.df ?? 1;
-      const value = bySize ? ss : by === "p" ? (row?.p ?? null) : criterionOf(by, fit.summary.rss + ss, fit.n, columns - df);
+      const value = bySize
+        ? ss
+        : by === "p"
+          ? (row?.p ?? null)
+          : criterionOf(by, fit.summary.rss + ss, fit.n, columns - df);
       return { term, value };
     });
     const worst = rows.reduce((a, b) => {
@@ -130,7 +140,13 @@ export function reduceModel(study: Study, response: string, candidates: readonly
       const next = at([...fit.terms, term]);
       if (next.dropped.length > 0 || next.summary.residualDf === 0) return [];
       const row = next.anova.find((r) => r.source === "term" && r.term && termKey(r.term) === termKey(term));
-      return [{ term, value: by === "p" ? (row?.p ?? 0) : criterionOf(by, next.summary.rss, next.n, next.parameters.length), terms: next.terms }];
+      return [
+        {
+          term,
+          value: by === "p" ? (row?.p ?? 0) : criterionOf(by, next.summary.rss, next.n, next.parameters.length),
+          terms: next.terms,
+        },
+      ];
     });
     if (rows.length === 0) return undefined;
     const best = rows.reduce((a, b) => (b.value < a.value ? b : a));

@@ -8,7 +8,15 @@ import type { ModelData } from "./data";
 /** What the residual is made of: curvature seen by centre points, lack of fit, pure error. */
 export interface ResidualSplit {
   curvature?: { df: number; ss: number; f: number | null; p: number | null };
-  lackOfFit?: { df: number; ss: number; f: number | null; p: number | null; pureErrorDf: number; pureErrorSs: number; approximate: boolean };
+  lackOfFit?: {
+    df: number;
+    ss: number;
+    f: number | null;
+    p: number | null;
+    pureErrorDf: number;
+    pureErrorSs: number;
+    approximate: boolean;
+  };
 }
 
 /** RSS of y on indicator columns of cells and waves. */

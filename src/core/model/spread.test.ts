@@ -30,7 +30,13 @@ const repeated = (results: (number | null)[][], decimals?: number) =>
       ],
     }),
     waves: [{ id: "w" }],
-    trials: results.map((r, i) => ({ id: `t${i + 1}`, wave: "w", state: "done", settings: corners(2)[i % 4], results: { y: r } })),
+    trials: results.map((r, i) => ({
+      id: `t${i + 1}`,
+      wave: "w",
+      state: "done",
+      settings: corners(2)[i % 4],
+      results: { y: r },
+    })),
   });
 
 describe("spread", () => {
@@ -105,16 +111,21 @@ describe("spread", () => {
   it("is refused where nothing was measured twice, and takes no results of its own", () => {
     expect(refusal(() => fitModel(repeated([[1], [2]]), "sy", { terms: [] }))).toContain("not measured twice");
     const study = repeated([[1, 2]]);
-    expect(refusal(() => parseStudy({ ...study, trials: [{ ...study.trials[0], results: { sy: 1 } }] }))).toContain("takes no results");
-    expect(refusal(() => parseStudy({ ...study, responses: [{ id: "s", spread: { of: "s", from: "repeats" } }], trials: [] }))).toContain(
-      "not a measured response",
+    expect(refusal(() => parseStudy({ ...study, trials: [{ ...study.trials[0], results: { sy: 1 } }] }))).toContain(
+      "takes no results",
     );
+    expect(
+      refusal(() =>
+        parseStudy({ ...study, responses: [{ id: "s", spread: { of: "s", from: "repeats" } }], trials: [] }),
+      ),
+    ).toContain("not a measured response");
   });
 });
 
 /** Cycles to failure of worsted yarn, 3³ in length, amplitude and load (Box & Cox 1964, table 4), load changing fastest. */
 const yarn = [
-  674, 370, 292, 338, 266, 210, 170, 118, 90, 1414, 1198, 634, 1022, 620, 438, 442, 332, 220, 3636, 3184, 2000, 1568, 1070, 566, 1140, 884, 360,
+  674, 370, 292, 338, 266, 210, 170, 118, 90, 1414, 1198, 634, 1022, 620, 438, 442, 332, 220, 3636, 3184, 2000, 1568,
+  1070, 566, 1140, 884, 360,
 ];
 const yarnStudy = parseStudy({
   ...plainStudy(3),
@@ -148,13 +159,18 @@ describe("Box–Cox", () => {
   });
   it("the check says so for the raw scale and is content with the logarithm", () => {
     const answer = (transform: "none" | "log") =>
-      runChecks(yarnStudy, fitModel(yarnStudy, "y", { terms: [["a"], ["b"], ["c"]], transform })).find((c) => c.id === "scale");
+      runChecks(yarnStudy, fitModel(yarnStudy, "y", { terms: [["a"], ["b"], ["c"]], transform })).find(
+        (c) => c.id === "scale",
+      );
     expect(answer("none")?.concern).toBe(true);
     expect(answer("none")?.answer).toContain("log scale");
     expect(answer("log")?.concern).toBe(false);
   });
   it("is left out for results that are not above 0", () => {
-    const study = parseStudy({ ...yarnStudy, trials: yarnStudy.trials.map((t, i) => ({ ...t, results: { y: i === 3 ? 0 : yarn[i] } })) });
+    const study = parseStudy({
+      ...yarnStudy,
+      trials: yarnStudy.trials.map((t, i) => ({ ...t, results: { y: i === 3 ? 0 : yarn[i] } })),
+    });
     expect(boxCox(fitModel(study, "y", { terms: [["a"]] }))).toBeNull();
   });
 });

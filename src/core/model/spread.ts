@@ -22,7 +22,11 @@ export interface SpreadCell {
 }
 
 const measured = (result: Result | undefined): number[] =>
-  result === undefined || result === null ? [] : typeof result === "number" ? [result] : result.filter((v): v is number => v !== null);
+  result === undefined || result === null
+    ? []
+    : typeof result === "number"
+      ? [result]
+      : result.filter((v): v is number => v !== null);
 
 const average = (values: readonly number[]): number => values.reduce((t, v) => t + v, 0) / values.length;
 
@@ -41,7 +45,12 @@ function resolution(about: Response | undefined, values: readonly number[]): num
  * @param trials those that count
  * @returns cells of two or more values, in run order
  */
-export function spreadCells(study: Study, of: string, from: "repeats" | "replicates", trials: readonly Trial[]): SpreadCell[] {
+export function spreadCells(
+  study: Study,
+  of: string,
+  from: "repeats" | "replicates",
+  trials: readonly Trial[],
+): SpreadCell[] {
   const ordered = [...trials].sort((a, b) => a.order - b.order);
   const about = study.responses.find((r) => r.id === of);
   const all = ordered.flatMap((t) => measured(t.results[of]));
@@ -88,7 +97,11 @@ export function spreadCells(study: Study, of: string, from: "repeats" | "replica
  *
  * @throws StudyError when nothing was measured twice
  */
-export function spreadValues(study: Study, about: Response, trials: readonly Trial[]): { cells: SpreadCell[]; y: number[]; weights: number[] } {
+export function spreadValues(
+  study: Study,
+  about: Response,
+  trials: readonly Trial[],
+): { cells: SpreadCell[]; y: number[]; weights: number[] } {
   const spread = about.spread ?? { of: about.id, from: "repeats" as const };
   const cells = spreadCells(study, spread.of, spread.from, trials);
   const source = study.responses.find((r) => r.id === spread.of)?.name ?? spread.of;

@@ -81,28 +81,37 @@ describe("all subsets", () => {
       wave: i % 2 ? "w1" : "w2",
       state: "done" as const,
       settings,
-      results: { y: 3 + 2 * (settings.a as number) + (settings.k === "x" ? 1 : 0) + 0.5 * (i % 2) + 0.4 * random.normal() },
+      results: {
+        y: 3 + 2 * (settings.a as number) + (settings.k === "x" ? 1 : 0) + 0.5 * (i % 2) + 0.4 * random.normal(),
+      },
     })),
   });
   const terms: Term[] = [["a"], ["b"], ["k"], ["a", "b"], ["a", "k"], ["b", "k"], ["a", "a"]];
 
-  it.each(["strong", "weak", "off"] as const)("with categories, waves and %s hierarchy are those of fitting every one by itself", (hierarchy) => {
-    const expected = new Map<string, number>();
-    for (let mask = 0; mask < 2 ** terms.length; mask++) {
-      const chosen = terms.filter((_, i) => (mask >> i) & 1);
-      const keys = new Set(chosen.map(termKey));
-      if (chosen.every((t) => parentsPresent(t, keys, hierarchy)))
-        expected.set(chosen.map(termKey).sort().join(" "), fitModel(mixed, "y", { terms: chosen }).summary.rss);
-    }
-    const { examined, models } = all(mixed, terms, { hierarchy, keep: 200 });
-    expect(examined).toBe(expected.size);
-    expect(models).toHaveLength(expected.size);
-    for (const m of models) expect(m.rss / (expected.get(m.terms.map(termKey).sort().join(" ")) ?? 0)).toBeCloseTo(1, 10);
-  });
+  it.each(["strong", "weak", "off"] as const)(
+    "with categories, waves and %s hierarchy are those of fitting every one by itself",
+    (hierarchy) => {
+      const expected = new Map<string, number>();
+      for (let mask = 0; mask < 2 ** terms.length; mask++) {
+        const chosen = terms.filter((_, i) => (mask >> i) & 1);
+        const keys = new Set(chosen.map(termKey));
+        if (chosen.every((t) => parentsPresent(t, keys, hierarchy)))
+          expected.set(chosen.map(termKey).sort().join(" "), fitModel(mixed, "y", { terms: chosen }).summary.rss);
+      }
+      const { examined, models } = all(mixed, terms, { hierarchy, keep: 200 });
+      expect(examined).toBe(expected.size);
+      expect(models).toHaveLength(expected.size);
+      for (const m of models)
+        expect(m.rss / (expected.get(m.terms.map(termKey).sort().join(" ")) ?? 0)).toBeCloseTo(1, 10);
+    },
+  );
 
   it("hold the highest predicted R² of each size, found by fitting every model apart", () => {
     const random = seededRandom(11);
-    const places = Array.from({ length: 14 }, (): Settings => Object.fromEntries("abcd".split("").map((f) => [f, 2 * random.uniform() - 1])));
+    const places = Array.from(
+      { length: 14 },
+      (): Settings => Object.fromEntries("abcd".split("").map((f) => [f, 2 * random.uniform() - 1])),
+    );
     const study = withTrials(
       plainStudy(4),
       places,
@@ -119,7 +128,9 @@ describe("all subsets", () => {
       if (r2 !== null) best.set(own.length, Math.max(best.get(own.length) ?? Number.NEGATIVE_INFINITY, r2));
     }
     for (const [size, r2] of best)
-      expect(Math.max(...found.models.filter((m) => m.k === size).map((m) => m.r2Predicted ?? Number.NEGATIVE_INFINITY))).toBeCloseTo(r2, 10);
+      expect(
+        Math.max(...found.models.filter((m) => m.k === size).map((m) => m.r2Predicted ?? Number.NEGATIVE_INFINITY)),
+      ).toBeCloseTo(r2, 10);
   });
   it("keep the best of each size, and no worse one in place of a better", () => {
     const few = all(mixed, terms, { hierarchy: "off", keep: 2 });
@@ -145,13 +156,17 @@ describe("all subsets", () => {
     const study = withTrials(plainStudy(3), [...half, ...half], [1, 2, 3, 5, 1.1, 2.2, 2.9, 5.2]);
     const { singular, models } = all(study, [["a"], ["b"], ["c"], ["a", "b"]]);
     expect(singular).toBeGreaterThan(0);
-    expect(models.some((m) => m.terms.some((t) => termKey(t) === "c") && m.terms.some((t) => termKey(t) === "a*b"))).toBe(false);
+    expect(
+      models.some((m) => m.terms.some((t) => termKey(t) === "c") && m.terms.some((t) => termKey(t) === "a*b")),
+    ).toBe(false);
   });
 
   it("go to n − 2 columns when there are more candidates than trials", () => {
     const study = withTrials(
       plainStudy(6),
-      Array.from({ length: 12 }, () => Object.fromEntries("abcdef".split("").map((f) => [f, 2 * random.uniform() - 1]))),
+      Array.from({ length: 12 }, () =>
+        Object.fromEntries("abcdef".split("").map((f) => [f, 2 * random.uniform() - 1])),
+      ),
       Array.from({ length: 12 }, () => random.normal()),
     );
     const pairs = "abcdef".split("").flatMap((a, i) =>

@@ -135,7 +135,10 @@ export function* searchSubsets(
   const baseRank = rankReport({
     rows: n,
     cols: base,
-    data: Float64Array.from({ length: n * base }, (_, i) => matrix.data[Math.floor(i / base) * matrix.cols + (i % base)]),
+    data: Float64Array.from(
+      { length: n * base },
+      (_, i) => matrix.data[Math.floor(i / base) * matrix.cols + (i % base)],
+    ),
   }).rank;
   // Columns and response cleared of constant and waves, then scaled to length one.
   const basis: Float64Array[] = [];
@@ -152,7 +155,8 @@ export function* searchSubsets(
     for (const x of v) length += x * x;
     return { v, length: Math.sqrt(length), was: Math.sqrt(was) };
   };
-  const columnAt = (j: number): Float64Array => Float64Array.from({ length: n }, (_, i) => matrix.data[i * matrix.cols + j]);
+  const columnAt = (j: number): Float64Array =>
+    Float64Array.from({ length: n }, (_, i) => matrix.data[i * matrix.cols + j]);
   for (let j = 0; j < base; j++) {
     const c = cleared(columnAt(j));
     if (c.length > 1e-10 * (c.was || 1)) basis.push(c.v.map((x) => x / c.length));
@@ -230,7 +234,10 @@ export function* searchSubsets(
   const parents = terms.map((t) => parentsOf(t).map((p) => terms.findIndex((u) => termKey(u) === termKey(p))));
   /** Candidates whose every needed parent is no candidate can never stand under hierarchy. */
   const orphan = terms.map(
-    (t, i) => options.hierarchy !== "off" && parents[i].some((p) => p < 0) && !parentsPresent(t, new Set(terms.map(termKey)), options.hierarchy),
+    (t, i) =>
+      options.hierarchy !== "off" &&
+      parents[i].some((p) => p < 0) &&
+      !parentsPresent(t, new Set(terms.map(termKey)), options.hierarchy),
   );
   const levels = Array.from({ length: terms.length + 1 }, () => new Float64Array(size * size));
   levels[0].set(start);
@@ -292,7 +299,12 @@ export function* searchSubsets(
     }
   };
   // The upper part of the tree can be interrupted; the many small branches below run through in a few milliseconds each.
-  function* walk(t: number, chosen: number, k: number, depth: number): Generator<SubsetsStep, void, boolean | undefined> {
+  function* walk(
+    t: number,
+    chosen: number,
+    k: number,
+    depth: number,
+  ): Generator<SubsetsStep, void, boolean | undefined> {
     if (terms.length - t <= BRANCH) {
       below(t, chosen, k, depth);
       if (performance.now() - clock > PAUSE) {
@@ -317,7 +329,10 @@ export function* searchSubsets(
       const k = chosen.reduce((w, t) => w + width[terms.indexOf(t)], 0);
       models.push({ fit, model: { terms: chosen, k, rss, r2, r2Adjusted, r2Predicted, aicc, bic, weight: 0 } });
     }
-  models.sort((a, b) => (a.model.aicc ?? Number.POSITIVE_INFINITY) - (b.model.aicc ?? Number.POSITIVE_INFINITY) || a.model.k - b.model.k);
+  models.sort(
+    (a, b) =>
+      (a.model.aicc ?? Number.POSITIVE_INFINITY) - (b.model.aicc ?? Number.POSITIVE_INFINITY) || a.model.k - b.model.k,
+  );
   return { examined, singular, models: models.map((m) => m.model), average: { coefficients: average(models) } };
 }
 
@@ -335,7 +350,10 @@ function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedC
   for (const { fit } of near)
     for (const p of fit.parameters)
       if (p.term[0] !== "@wave")
-        found.set(`${termKey(p.term)}|${p.level ?? ""}`, { term: p.term, ...(p.level === undefined ? {} : { level: p.level }) });
+        found.set(`${termKey(p.term)}|${p.level ?? ""}`, {
+          term: p.term,
+          ...(p.level === undefined ? {} : { level: p.level }),
+        });
   return [...found].map(([key, { term, level }]) => {
     const rows = near.map(({ model, fit }) => {
       const p = fit.parameters.find((q) => `${termKey(q.term)}|${q.level ?? ""}` === key);
@@ -347,7 +365,9 @@ function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedC
       term,
       ...(level === undefined ? {} : { level }),
       coefficient,
-      standardError: errors ? Math.sqrt(rows.reduce((t, r) => t + r.weight * ((r.se as number) ** 2 + (r.b - coefficient) ** 2), 0)) : null,
+      standardError: errors
+        ? Math.sqrt(rows.reduce((t, r) => t + r.weight * ((r.se as number) ** 2 + (r.b - coefficient) ** 2), 0))
+        : null,
       evidence: rows.reduce((t, r) => t + (r.has ? r.weight : 0), 0),
     };
   });

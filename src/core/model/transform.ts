@@ -35,9 +35,19 @@ export function scaleOf(transform: Transform): Scale {
     case "sqrt":
       return { name: "square root", forward: Math.sqrt, back: (z) => Math.max(z, 0) ** 2, decreasing: false };
     case "inverse":
-      return { name: "inverse", forward: (y) => 1 / y, back: (z) => (z > 0 ? 1 / z : Number.POSITIVE_INFINITY), decreasing: true };
+      return {
+        name: "inverse",
+        forward: (y) => 1 / y,
+        back: (z) => (z > 0 ? 1 / z : Number.POSITIVE_INFINITY),
+        decreasing: true,
+      };
     case "logit":
-      return { name: "logit", forward: (y) => Math.log(y / (1 - y)), back: (z) => 1 / (1 + Math.exp(-z)), decreasing: false };
+      return {
+        name: "logit",
+        forward: (y) => Math.log(y / (1 - y)),
+        back: (z) => 1 / (1 + Math.exp(-z)),
+        decreasing: false,
+      };
     case "asin-sqrt":
       return {
         name: "arcsine of root",

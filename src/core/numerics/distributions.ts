@@ -37,7 +37,9 @@ export const tTwoSided = (t: number, df: number): number => Math.min(1, 2 * tUpp
 
 /** Natural logarithm of the t density. */
 function tLogDensity(t: number, df: number): number {
-  return gammaln((df + 1) / 2) - gammaln(df / 2) - 0.5 * Math.log(df * Math.PI) - ((df + 1) / 2) * Math.log1p((t * t) / df);
+  return (
+    gammaln((df + 1) / 2) - gammaln(df / 2) - 0.5 * Math.log(df * Math.PI) - ((df + 1) / 2) * Math.log1p((t * t) / df)
+  );
 }
 
 /** t with P(T ≤ t) = p. The library inverse is polished by Newton steps on the distribution function. */

@@ -4,7 +4,11 @@ import reference from "../testing/reference.json";
 import { digits } from "../testing/studies";
 import { leastSquares, type Matrix, quadraticForm, rankReport } from "./least-squares";
 
-const matrixOf = (rows: number[][]): Matrix => ({ rows: rows.length, cols: rows[0].length, data: Float64Array.from(rows.flat()) });
+const matrixOf = (rows: number[][]): Matrix => ({
+  rows: rows.length,
+  cols: rows[0].length,
+  data: Float64Array.from(rows.flat()),
+});
 
 // Data of the NIST statistical reference datasets; figures from exact fractions (scripts/reference/make.py).
 describe.each([
@@ -20,7 +24,8 @@ describe.each([
   const fit = leastSquares(matrixOf(exact.x), exact.y);
   it(`coefficients agree to ${least} digits`, () =>
     exact.coefficients.forEach((b, j) => expect(digits(fit.coefficients[j], b)).toBeGreaterThan(least)));
-  it("leverages agree to 9 digits", () => exact.leverage.forEach((h, i) => expect(digits(fit.leverage[i], h)).toBeGreaterThan(9)));
+  it("leverages agree to 9 digits", () =>
+    exact.leverage.forEach((h, i) => expect(digits(fit.leverage[i], h)).toBeGreaterThan(9)));
   it("residual sum of squares", () => {
     if (Number(exact.rss) === 0) expect(fit.rss).toBeLessThan(1e-12 * exact.y.reduce((t, v) => t + v * v, 0));
     else expect(digits(fit.rss, exact.rss)).toBeGreaterThan(10);
@@ -36,7 +41,11 @@ describe("rank", () => {
       [1, -1, 1, -1, 1],
       [1, 1, 1, 1, -1],
     ]);
-    expect(rankReport(x)).toEqual({ rank: 4, kept: [0, 1, 2, 3], dropped: [{ column: 4, equals: [{ column: 3, factor: -1 }] }] });
+    expect(rankReport(x)).toEqual({
+      rank: 4,
+      kept: [0, 1, 2, 3],
+      dropped: [{ column: 4, equals: [{ column: 3, factor: -1 }] }],
+    });
   });
   it("a column of zeros equals nothing", () =>
     expect(
@@ -64,10 +73,13 @@ describe("invariants", () => {
   it("residuals are orthogonal to every column; leverages sum to the rank", () => {
     fc.assert(
       fc.property(
-        fc.array(fc.tuple(fc.integer({ min: -9, max: 9 }), fc.integer({ min: -9, max: 9 }), fc.integer({ min: -99, max: 99 })), {
-          minLength: 6,
-          maxLength: 20,
-        }),
+        fc.array(
+          fc.tuple(fc.integer({ min: -9, max: 9 }), fc.integer({ min: -9, max: 9 }), fc.integer({ min: -99, max: 99 })),
+          {
+            minLength: 6,
+            maxLength: 20,
+          },
+        ),
         (rows) => {
           const x = matrixOf(rows.map(([a, b]) => [1, a, b]));
           if (rankReport(x).rank < 3) return;
@@ -75,7 +87,8 @@ describe("invariants", () => {
             x,
             rows.map((r) => r[2]),
           );
-          for (let j = 0; j < 3; j++) expect(Math.abs(fit.residuals.reduce((t, e, i) => t + e * x.data[i * 3 + j], 0))).toBeLessThan(1e-9);
+          for (let j = 0; j < 3; j++)
+            expect(Math.abs(fit.residuals.reduce((t, e, i) => t + e * x.data[i * 3 + j], 0))).toBeLessThan(1e-9);
           expect(fit.leverage.reduce((t, h) => t + h, 0)).toBeCloseTo(3, 9);
         },
       ),

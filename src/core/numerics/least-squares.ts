@@ -13,7 +13,8 @@ export const zeros = (rows: number, cols: number): Matrix => ({ rows, cols, data
 /** The matrix made of the listed columns. */
 export function pickColumns(m: Matrix, columns: readonly number[]): Matrix {
   const out = zeros(m.rows, columns.length);
-  for (let i = 0; i < m.rows; i++) for (let j = 0; j < columns.length; j++) out.data[i * columns.length + j] = m.data[i * m.cols + columns[j]];
+  for (let i = 0; i < m.rows; i++)
+    for (let j = 0; j < columns.length; j++) out.data[i * columns.length + j] = m.data[i * m.cols + columns[j]];
   return out;
 }
 
@@ -193,7 +194,10 @@ export function rankReport(x: Matrix): RankReport {
       column,
       equals: weights
         .filter((w) => Math.abs(w.factor) > 1e-9 * Math.max(1, biggest))
-        .map((w) => ({ column: w.column, factor: Math.abs(w.factor - Math.round(w.factor)) < 1e-10 ? Math.round(w.factor) : w.factor })),
+        .map((w) => ({
+          column: w.column,
+          factor: Math.abs(w.factor - Math.round(w.factor)) < 1e-10 ? Math.round(w.factor) : w.factor,
+        })),
     };
   });
   return { rank: kept.length, kept, dropped };
@@ -361,7 +365,8 @@ export function cholesky(m: Matrix): Matrix | null {
 /** The square block of the listed rows and columns. */
 export function block(m: Matrix, at: readonly number[]): Matrix {
   const out = zeros(at.length, at.length);
-  for (let i = 0; i < at.length; i++) for (let j = 0; j < at.length; j++) out.data[i * at.length + j] = m.data[at[i] * m.cols + at[j]];
+  for (let i = 0; i < at.length; i++)
+    for (let j = 0; j < at.length; j++) out.data[i * at.length + j] = m.data[at[i] * m.cols + at[j]];
   return out;
 }
 

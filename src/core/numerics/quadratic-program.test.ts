@@ -33,16 +33,22 @@ describe("quadratic programs", () => {
         ],
       ),
     ).toBeNull());
-  it("a matrix that is not positive definite is refused", () => expect(quadraticProgram([[-1]], [0], [{ of: [1], bound: 0 }])).toBeNull());
+  it("a matrix that is not positive definite is refused", () =>
+    expect(quadraticProgram([[-1]], [0], [{ of: [1], bound: 0 }])).toBeNull());
   it("any program: slopes balance, limits hold, and only limits that are reached carry", () =>
     fc.assert(
       fc.property(fc.array(fc.integer({ min: -9, max: 9 }), { minLength: 30, maxLength: 30 }), (numbers) => {
         const n = 3;
         const root = [0, 1, 2].map((i) => numbers.slice(3 * i, 3 * i + 3));
-        const d = [0, 1, 2].map((i) => [0, 1, 2].map((j) => (i === j ? 1 : 0) + root.reduce((t, r) => t + r[i] * r[j], 0)));
+        const d = [0, 1, 2].map((i) =>
+          [0, 1, 2].map((j) => (i === j ? 1 : 0) + root.reduce((t, r) => t + r[i] * r[j], 0)),
+        );
         const linear = numbers.slice(9, 12);
         // The origin keeps every limit, so that there is an answer.
-        const limits = [0, 1, 2, 3].map((c) => ({ of: numbers.slice(12 + 3 * c, 15 + 3 * c), bound: -Math.abs(numbers[24 + c]) }));
+        const limits = [0, 1, 2, 3].map((c) => ({
+          of: numbers.slice(12 + 3 * c, 15 + 3 * c),
+          bound: -Math.abs(numbers[24 + c]),
+        }));
         const solved = quadraticProgram(d, linear, limits);
         if (!solved) throw new Error("no answer");
         const { x, multipliers } = solved;

@@ -33,7 +33,11 @@ export function centreRuns(study: Study, count: number, blocks: number, snapped:
   const factors = activeFactors(study);
   if (count === 0) return [];
   if (!factors.some(isNumeric))
-    throw new StudyError("no-centre", "Centre points need a numeric factor; this study has categories only. Ask for replicates instead.", ["centre"]);
+    throw new StudyError(
+      "no-centre",
+      "Centre points need a numeric factor; this study has categories only. Ask for replicates instead.",
+      ["centre"],
+    );
   const stuck = factors.find((f) => f.kind === "discrete" && f.values.length === 2);
   if (stuck)
     throw new StudyError(
@@ -47,7 +51,8 @@ export function centreRuns(study: Study, count: number, blocks: number, snapped:
     else if (isNumeric(f)) base[f.id] = snapped || f.kind === "discrete" ? snap(f, middle(f)) : middle(f);
   const combinations = categoryCombinations(factors).map((c) => ({ ...base, ...c }));
   const open = combinations.filter((s) => allowed(study, s));
-  if (open.length === 0) throw new StudyError("no-centre", "The region excludes the centre; ask for no centre points.", ["centre"]);
+  if (open.length === 0)
+    throw new StudyError("no-centre", "The region excludes the centre; ask for no centre points.", ["centre"]);
   return Array.from({ length: count }, (_, i) => ({
     settings: open[Math.floor(i / blocks) % open.length],
     kind: "centre" as const,
@@ -99,7 +104,11 @@ const freshId = (taken: Set<string>, stem: string, from: number): string => {
 
 /** Highest number in ids like `t12`, so that ids of deleted trials are not used again while later ones stand. */
 const highest = (ids: readonly string[], stem: string): number =>
-  ids.reduce((m, id) => (id.startsWith(stem) && /^\d+$/.test(id.slice(stem.length)) ? Math.max(m, Number(id.slice(stem.length))) : m), 0);
+  ids.reduce(
+    (m, id) =>
+      id.startsWith(stem) && /^\d+$/.test(id.slice(stem.length)) ? Math.max(m, Number(id.slice(stem.length))) : m,
+    0,
+  );
 
 /** Centre runs in natural settings for families that must know of them while they search. */
 export const centreSettingsOf = (study: Study, count: number, blocks: number, snapped: boolean): Settings[] =>
@@ -113,14 +122,19 @@ export const blocksPerCopy = (blocks: number, replicates: number): number =>
  * Turns base runs into trials: natural settings on their steps, runs outside the region dropped, replicates and
  * centre points added, order randomised from the seed within each block, each block a wave.
  */
-export function* arrange(study: Study, family: PlanFamily, options: PlanOptions): Generator<PlanProgress, Plan, boolean | undefined> {
+export function* arrange(
+  study: Study,
+  family: PlanFamily,
+  options: PlanOptions,
+): Generator<PlanProgress, Plan, boolean | undefined> {
   const seed = wholeNumber(options.seed, 1, 0, "seed");
   const replicates = wholeNumber(options.replicates, 1, 1, "replicates");
   const centre = wholeNumber(options.centre, 0, 0, "centre");
   const blocks = wholeNumber(options.blocks, 1, 1, "blocks");
   if (options.trials !== undefined) wholeNumber(options.trials, 1, 1, "trials");
   const factors = activeFactors(study);
-  if (factors.length === 0) throw new StudyError("no-factors", "This study has no factors yet; add at least two.", ["factors"]);
+  if (factors.length === 0)
+    throw new StudyError("no-factors", "This study has no factors yet; add at least two.", ["factors"]);
   const refusal = family.unfit(study);
   if (refusal) throw new StudyError("family-unfit", refusal, ["family"]);
   const random = seededRandom(seed);
@@ -135,7 +149,11 @@ export function* arrange(study: Study, family: PlanFamily, options: PlanOptions)
     );
   const snapped = options.snap !== false;
   if (base.points.length * replicates + centre > MOST_TRIALS)
-    throw new StudyError("too-many-trials", `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_TRIALS}.`, ["trials"]);
+    throw new StudyError(
+      "too-many-trials",
+      `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_TRIALS}.`,
+      ["trials"],
+    );
 
   let lost = 0;
   const runs: Run[] = [];
@@ -146,7 +164,8 @@ export function* arrange(study: Study, family: PlanFamily, options: PlanOptions)
       if (!allowed(study, settings)) lost++;
       else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });
     });
-  if (runs.length === 0) throw new StudyError("empty-region", "The region excludes every trial of this plan; widen its limits.", ["region"]);
+  if (runs.length === 0)
+    throw new StudyError("empty-region", "The region excludes every trial of this plan; widen its limits.", ["region"]);
   runs.push(...centreRuns(study, centre, blocks, snapped));
 
   const recipe: Recipe = { family: family.id, trials: base.points.length, replicates, centre, blocks, seed };
@@ -169,7 +188,11 @@ export interface Layout {
 }
 
 /** Gives runs their ids, waves and run order, going on from what the ledger holds; the order is random from the seed within each wave. */
-export function layOut(study: Study, { runs, recipe, seed, lost, standardOrder }: Layout, random = seededRandom(seed)): Plan {
+export function layOut(
+  study: Study,
+  { runs, recipe, seed, lost, standardOrder }: Layout,
+  random = seededRandom(seed),
+): Plan {
   const factors = activeFactors(study);
   const blocks = runs.reduce((m, r) => Math.max(m, r.block), 0) + 1;
   const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);

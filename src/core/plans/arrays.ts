@@ -50,7 +50,11 @@ const BESIDE_PLANE: [number, number][] = [
 ];
 
 /** Disjoint flats of a binary space: a plane of seven points on request, then lines of three; the points left over. */
-function flats(m: number, planes: number, lines: number): { planes: number; lines: [number, number][]; points: number[] } | undefined {
+function flats(
+  m: number,
+  planes: number,
+  lines: number,
+): { planes: number; lines: [number, number][]; points: number[] } | undefined {
   if (planes === 1 && m < 4) return undefined;
   const known = planes === 1 ? (m === 5 ? BESIDE_PLANE : []) : (LINES[m] ?? []);
   if (known.length < lines) return undefined;
@@ -71,7 +75,10 @@ function binary(m: number, eights: number, fours: number): OrthogonalArray | und
   return {
     runs: 2 ** m,
     columns: [
-      ...Array.from({ length: parts.planes }, () => ({ levels: 8, values: runs.map((r) => 4 * parity(r & 4) + 2 * parity(r & 2) + parity(r & 1)) })),
+      ...Array.from({ length: parts.planes }, () => ({
+        levels: 8,
+        values: runs.map((r) => 4 * parity(r & 4) + 2 * parity(r & 2) + parity(r & 1)),
+      })),
       ...parts.lines.map(([a, b]) => ({ levels: 4, values: runs.map((r) => 2 * parity(r & a) + parity(r & b)) })),
       ...parts.points.map((p) => ({ levels: 2, values: runs.map((r) => parity(r & p)) })),
     ],
@@ -82,13 +89,18 @@ function binary(m: number, eights: number, fours: number): OrthogonalArray | und
 function prime(s: number, m: number, nine: boolean): OrthogonalArray {
   const n = s ** m;
   const digits = (v: number): number[] => Array.from({ length: m }, (_, i) => Math.floor(v / s ** i) % s);
-  const points = Array.from({ length: n - 1 }, (_, i) => digits(i + 1)).filter((d) => d[d.findIndex((x) => x !== 0)] === 1);
+  const points = Array.from({ length: n - 1 }, (_, i) => digits(i + 1)).filter(
+    (d) => d[d.findIndex((x) => x !== 0)] === 1,
+  );
   const runs = Array.from({ length: n }, (_, i) => digits(i));
   const column = (p: readonly number[]): number[] => runs.map((r) => r.reduce((t, x, i) => t + x * p[i], 0) % s);
   const plain = nine ? points.filter((p) => p[2] !== 0) : points;
   return {
     runs: n,
-    columns: [...(nine ? [{ levels: 9, values: runs.map((r) => r[0] + 3 * r[1]) }] : []), ...plain.map((p) => ({ levels: s, values: column(p) }))],
+    columns: [
+      ...(nine ? [{ levels: 9, values: runs.map((r) => r[0] + 3 * r[1]) }] : []),
+      ...plain.map((p) => ({ levels: s, values: column(p) })),
+    ],
   };
 }
 
@@ -180,7 +192,11 @@ function makeArrays(runs: number): OrthogonalArray[] {
     case 32:
       return all(5, 9);
     case 36:
-      return [developed(12, twoLevel(12)), developed(12, listed(TWELVE)), developed(12, [{ levels: 12, values: index }])];
+      return [
+        developed(12, twoLevel(12)),
+        developed(12, listed(TWELVE)),
+        developed(12, [{ levels: 12, values: index }]),
+      ];
     default:
       return [];
   }

@@ -51,11 +51,15 @@ describe("blocks by confounding", () => {
   });
   it("splits evenly and refuses what cannot be split", () => {
     const plan = makePlan(plainStudy(4), { family: "factorial", blocks: 4 });
-    const sizes = [...new Set(plan.trials.map((t) => t.wave))].map((w) => plan.trials.filter((t) => t.wave === w).length);
+    const sizes = [...new Set(plan.trials.map((t) => t.wave))].map(
+      (w) => plan.trials.filter((t) => t.wave === w).length,
+    );
     expect(sizes).toEqual([4, 4, 4, 4]);
     expect(() => confoundedBlocks(plainStudy(2).factors, [{ a: 1, b: 1 }], [], 3)).toThrow(StudyError);
     expect(() => makePlan(plainStudy(3), { family: "factorial", blocks: 3 })).toThrow(/2, 4, 8/);
-    expect(() => makePlan(plainStudy(3), { family: "fraction", trials: 4, blocks: 2 })).toThrow(/without losing a main effect/);
+    expect(() => makePlan(plainStudy(3), { family: "fraction", trials: 4, blocks: 2 })).toThrow(
+      /without losing a main effect/,
+    );
   });
 });
 
@@ -65,8 +69,8 @@ describe("missing fractions", () => {
     const own = makePlan(study, { family: "fraction", trials: 8 });
     const others = missingFractions(own.recipe.generators ?? "");
     expect(others).toHaveLength(3);
-    const rows = [own, ...others.map((generators) => makePlan(study, { family: "fraction", generators }))].flatMap((p) =>
-      p.trials.map((t) => JSON.stringify(t.settings)),
+    const rows = [own, ...others.map((generators) => makePlan(study, { family: "fraction", generators }))].flatMap(
+      (p) => p.trials.map((t) => JSON.stringify(t.settings)),
     );
     expect(new Set(rows).size).toBe(32);
   });

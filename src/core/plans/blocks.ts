@@ -39,7 +39,11 @@ export function confoundedBlocks(
       ["blocks"],
     );
   if (factors.some((f) => !isNumeric(f) && f.levels.length > 2))
-    throw new StudyError("bad-blocks", "Blocks by confounding need two levels of every factor; run the plan in one block.", ["blocks"]);
+    throw new StudyError(
+      "bad-blocks",
+      "Blocks by confounding need two levels of every factor; run the plan in one block.",
+      ["blocks"],
+    );
   const words = generateWords(basis);
   const rows = points.map((p) => factors.reduce((m, f, j) => (isHigh(f, p) ? m | (1 << j) : m), 0));
   const clear: { mask: number; counts: number[] }[] = [];
@@ -56,7 +60,9 @@ export function confoundedBlocks(
   const countsOf = new Map(clear.map((c) => [c.mask, c.counts]));
   const canonical = (mask: number): number[] | undefined =>
     countsOf.get(mask) ?? words.map((w) => countsOf.get(w.mask ^ mask)).find((c) => c !== undefined);
-  clear.sort((a, b) => a.counts[2] - b.counts[2] || a.counts[3] - b.counts[3] || wordLength(b.mask) - wordLength(a.mask));
+  clear.sort(
+    (a, b) => a.counts[2] - b.counts[2] || a.counts[3] - b.counts[3] || wordLength(b.mask) - wordLength(a.mask),
+  );
   let best: { chosen: number[]; score: [number, number] } | undefined;
   let looked = 0;
   const walk = (from: number, chosen: number[], group: number[]): void => {
@@ -70,13 +76,15 @@ export function confoundedBlocks(
         score[0] += counts[2];
         score[1] += counts[3];
       }
-      if (!best || score[0] < best.score[0] || (score[0] === best.score[0] && score[1] < best.score[1])) best = { chosen, score };
+      if (!best || score[0] < best.score[0] || (score[0] === best.score[0] && score[1] < best.score[1]))
+        best = { chosen, score };
       return;
     }
     for (let i = from; i < clear.length; i++) {
       const mask = clear[i].mask;
       const added = [mask, ...group.map((g) => g ^ mask)];
-      if (added.every((g) => g !== 0 && canonical(g) !== undefined)) walk(i + 1, [...chosen, mask], [...group, ...added]);
+      if (added.every((g) => g !== 0 && canonical(g) !== undefined))
+        walk(i + 1, [...chosen, mask], [...group, ...added]);
     }
   };
   walk(0, [], []);

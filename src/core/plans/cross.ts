@@ -4,7 +4,8 @@ import type { Factor, NumericFactor, Settings } from "../study/schema";
 /** Category combinations, first category fastest; one empty one when there are none. */
 export function categoryCombinations(factors: readonly Factor[]): Settings[] {
   let all: Settings[] = [{}];
-  for (const f of factors) if (!isNumeric(f)) all = f.levels.flatMap((level) => all.map((s) => ({ ...s, [f.id]: level })));
+  for (const f of factors)
+    if (!isNumeric(f)) all = f.levels.flatMap((level) => all.map((s) => ({ ...s, [f.id]: level })));
   return all;
 }
 

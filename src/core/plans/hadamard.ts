@@ -20,7 +20,10 @@ const bySign = (text: string): number[] => [...text].map((c) => (c === "+" ? 1 :
 /** n − 1 cyclic shifts of a row, then a row of low. */
 function cyclic(row: readonly number[]): number[][] {
   const n = row.length;
-  return [...Array.from({ length: n }, (_, i) => row.map((_, j) => row[(j - i + n) % n])), new Array<number>(n).fill(-1)];
+  return [
+    ...Array.from({ length: n }, (_, i) => row.map((_, j) => row[(j - i + n) % n])),
+    new Array<number>(n).fill(-1),
+  ];
 }
 
 /** The row of quadratic residues of a prime 3 mod 4 (Paley 1933): high at 0 and at squares. */
@@ -66,11 +69,19 @@ export function hadamardColumns(n: number): number[][] {
       ),
     );
   if (n === 32) return doubled(hadamardColumns(16));
-  throw new StudyError("bad-count", `There is no Plackett–Burman plan in ${n} trials; sizes are ${SCREEN_SIZES.join(", ")}.`, ["trials"]);
+  throw new StudyError(
+    "bad-count",
+    `There is no Plackett–Burman plan in ${n} trials; sizes are ${SCREEN_SIZES.join(", ")}.`,
+    ["trials"],
+  );
 }
 
 /** Elements of GF(q) for q = p or p², as additions and products on 0 … q − 1. */
-function field(q: number): { add(a: number, b: number): number; negative(a: number): number; times(a: number, b: number): number } {
+function field(q: number): {
+  add(a: number, b: number): number;
+  negative(a: number): number;
+  times(a: number, b: number): number;
+} {
   const p = q === 9 ? 3 : q;
   if (q === p) return { add: (a, b) => (a + b) % q, negative: (a) => (q - a) % q, times: (a, b) => (a * b) % q };
   // a + b·i with i² = −1, which is no square in GF(3).

@@ -14,7 +14,9 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
   const count = (part: string, whole: string): number => {
     const n = Number(part);
     if (!Number.isInteger(n) || n < 2 || n > MOST_LEVELS)
-      throw new StudyError("bad-levels", `Levels “${whole}”: give a whole number from 2 to ${MOST_LEVELS}.`, ["levels"]);
+      throw new StudyError("bad-levels", `Levels “${whole}”: give a whole number from 2 to ${MOST_LEVELS}.`, [
+        "levels",
+      ]);
     return n;
   };
   for (const part of text.split(/[,;]/).map((p) => p.trim())) {
@@ -25,7 +27,8 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
     }
     const name = part.slice(0, at).trim();
     const f = factors.find((x) => x.id === name || x.letter === name || x.name.toLowerCase() === name.toLowerCase());
-    if (!f) throw new StudyError("bad-levels", `Levels “${part}”: there is no factor “${name}” in this study.`, ["levels"]);
+    if (!f)
+      throw new StudyError("bad-levels", `Levels “${part}”: there is no factor “${name}” in this study.`, ["levels"]);
     if (f.kind !== "continuous")
       throw new StudyError(
         "bad-levels",
@@ -38,4 +41,5 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
 }
 
 /** n evenly spaced coded values from −1 to 1. */
-export const evenly = (n: number): number[] => Array.from({ length: n }, (_, i) => (n === 1 ? 0 : -1 + (2 * i) / (n - 1)));
+export const evenly = (n: number): number[] =>
+  Array.from({ length: n }, (_, i) => (n === 1 ? 0 : -1 + (2 * i) / (n - 1)));

@@ -12,9 +12,11 @@ import type { Plan, PlanOptions, PlanProgress } from "./plan";
 export function planSteps(study: Study, options: PlanOptions): Generator<PlanProgress, Plan, boolean | undefined> {
   const family = families.find((f) => f.id === options.family);
   if (!family)
-    throw new StudyError("unknown-family", `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`, [
-      "family",
-    ]);
+    throw new StudyError(
+      "unknown-family",
+      `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`,
+      ["family"],
+    );
   return arrange(study, family, options);
 }
 

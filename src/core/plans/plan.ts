@@ -73,7 +73,11 @@ export interface PlanFamily {
    * far, when `true` is sent to it.
    * @throws StudyError with a sentence when the options cannot be met
    */
-  build(study: Study, options: PlanOptions, random: Random): BasePlan | Generator<PlanProgress, BasePlan, boolean | undefined>;
+  build(
+    study: Study,
+    options: PlanOptions,
+    random: Random,
+  ): BasePlan | Generator<PlanProgress, BasePlan, boolean | undefined>;
 }
 
 export interface PlannedTrial {

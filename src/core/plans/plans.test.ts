@@ -10,7 +10,10 @@ import { adoptPlan } from "./adopt";
 import { makePlan } from "./make-plan";
 import type { Plan } from "./plan";
 
-const pointsOf = (plan: Plan) => ({ settings: plan.trials.map((t) => t.settings), waves: plan.trials.map((t) => t.wave) });
+const pointsOf = (plan: Plan) => ({
+  settings: plan.trials.map((t) => t.settings),
+  waves: plan.trials.map((t) => t.wave),
+});
 const codeOf = (run: () => unknown): string => {
   try {
     run();
@@ -88,7 +91,9 @@ describe("own generators", () => {
     ["D~AB", undefined, "bad-generator"],
     ["A=BC,B=DE,C=DE", undefined, "bad-generator"],
   ])("%s is refused", (generators, trials, code) =>
-    expect(codeOf(() => makePlan(study, { family: "fraction", generators, ...(trials ? { trials: Number(trials) } : {}) }))).toBe(code),
+    expect(
+      codeOf(() => makePlan(study, { family: "fraction", generators, ...(trials ? { trials: Number(trials) } : {}) })),
+    ).toBe(code),
   );
 });
 
@@ -109,7 +114,9 @@ describe("arrangement", () => {
   it("replicates and centre points count as the contract says", () => {
     const plan = makePlan(study, { family: "fraction", trials: 8, replicates: 2, centre: 4 });
     expect(plan.trials).toHaveLength(20);
-    expect(plan.trials.map((t) => t.standard).sort((a, b) => a - b)).toEqual(Array.from({ length: 20 }, (_, i) => i + 1));
+    expect(plan.trials.map((t) => t.standard).sort((a, b) => a - b)).toEqual(
+      Array.from({ length: 20 }, (_, i) => i + 1),
+    );
   });
   it("standard order is Yates order on request", () => {
     const plan = makePlan(plainStudy(2), { family: "factorial", standardOrder: true });
@@ -125,8 +132,12 @@ describe("arrangement", () => {
     for (const t of two.trials)
       expect((t.settings.a as number) * (t.settings.b as number) * (t.settings.c as number)).toBe(
         t.wave === two.trials[0].wave
-          ? (two.trials[0].settings.a as number) * (two.trials[0].settings.b as number) * (two.trials[0].settings.c as number)
-          : -(two.trials[0].settings.a as number) * (two.trials[0].settings.b as number) * (two.trials[0].settings.c as number),
+          ? (two.trials[0].settings.a as number) *
+              (two.trials[0].settings.b as number) *
+              (two.trials[0].settings.c as number)
+          : -(two.trials[0].settings.a as number) *
+              (two.trials[0].settings.b as number) *
+              (two.trials[0].settings.c as number),
       );
     const four = makePlan(plainStudy(3), { family: "factorial", blocks: 4 });
     for (const w of four.waves)
@@ -195,34 +206,41 @@ describe("arrangement", () => {
 describe("chains", () => {
   it("read from the defining relation are those the alias matrix shows, sign by sign", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 4, max: 8 }), fc.constantFrom(8, 16, 32), fc.integer({ min: 0, max: 255 }), (k, runs, signs) => {
-        fc.pre(runs > k && runs < 2 ** k);
-        const study = plainStudy(k);
-        const base = makePlan(study, { family: "fraction", trials: runs }).recipe.generators ?? "";
-        const generators = base
-          .split(",")
-          .map((g, i) => ((signs >> i) & 1 ? g.replace("=", "=-") : g))
-          .join(",");
-        const points = pointsOf(makePlan(study, { family: "fraction", generators }));
-        const regular = regularOf(study, points);
-        if (!regular) throw new Error("a fraction is regular");
-        const terms = termSet(study, "main+2fi");
-        const key = (t: readonly string[]): string => [...t].sort().join("");
-        const chains = aliasChains(regular);
-        const signOf = new Map(chains.flatMap((c, i) => c.map((m) => [key(m.term), { chain: i, sign: m.sign }] as const)));
-        for (const a of terms) {
-          // The alias matrix of a model of this one term: ±1 for those it cannot be told from, 0 for the rest.
-          const model = pointModel(study, points, [a]);
-          const others = terms.filter((t) => t !== a);
-          const { values } = aliasMatrix(study, points, model, others);
-          others.forEach((b, c) => {
-            const x = signOf.get(key(a));
-            const y = signOf.get(key(b));
-            const expected = x && y && x.chain === y.chain ? x.sign * y.sign : 0;
-            expect(values[1][c]).toBeCloseTo(expected, 12);
-          });
-        }
-      }),
+      fc.property(
+        fc.integer({ min: 4, max: 8 }),
+        fc.constantFrom(8, 16, 32),
+        fc.integer({ min: 0, max: 255 }),
+        (k, runs, signs) => {
+          fc.pre(runs > k && runs < 2 ** k);
+          const study = plainStudy(k);
+          const base = makePlan(study, { family: "fraction", trials: runs }).recipe.generators ?? "";
+          const generators = base
+            .split(",")
+            .map((g, i) => ((signs >> i) & 1 ? g.replace("=", "=-") : g))
+            .join(",");
+          const points = pointsOf(makePlan(study, { family: "fraction", generators }));
+          const regular = regularOf(study, points);
+          if (!regular) throw new Error("a fraction is regular");
+          const terms = termSet(study, "main+2fi");
+          const key = (t: readonly string[]): string => [...t].sort().join("");
+          const chains = aliasChains(regular);
+          const signOf = new Map(
+            chains.flatMap((c, i) => c.map((m) => [key(m.term), { chain: i, sign: m.sign }] as const)),
+          );
+          for (const a of terms) {
+            // The alias matrix of a model of this one term: ±1 for those it cannot be told from, 0 for the rest.
+            const model = pointModel(study, points, [a]);
+            const others = terms.filter((t) => t !== a);
+            const { values } = aliasMatrix(study, points, model, others);
+            others.forEach((b, c) => {
+              const x = signOf.get(key(a));
+              const y = signOf.get(key(b));
+              const expected = x && y && x.chain === y.chain ? x.sign * y.sign : 0;
+              expect(values[1][c]).toBeCloseTo(expected, 12);
+            });
+          }
+        },
+      ),
       { numRuns: 25 },
     );
   });

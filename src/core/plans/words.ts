@@ -20,8 +20,11 @@ const parity = (mask: number): number => wordLength(mask) & 1;
 /** All words that the given ones generate, the identity left out, by length then by letters. */
 export function generateWords(basis: readonly Word[]): Word[] {
   let all: Word[] = [{ mask: 0, sign: 1 }];
-  for (const word of basis) all = [...all, ...all.map((w): Word => ({ mask: w.mask ^ word.mask, sign: (w.sign * word.sign) as 1 | -1 }))];
-  return all.filter((w) => w.mask !== 0).sort((a, b) => wordLength(a.mask) - wordLength(b.mask) || reversedOrder(a.mask, b.mask));
+  for (const word of basis)
+    all = [...all, ...all.map((w): Word => ({ mask: w.mask ^ word.mask, sign: (w.sign * word.sign) as 1 | -1 }))];
+  return all
+    .filter((w) => w.mask !== 0)
+    .sort((a, b) => wordLength(a.mask) - wordLength(b.mask) || reversedOrder(a.mask, b.mask));
 }
 
 /** Orders masks of one length as their letters would be in a dictionary. */
@@ -97,7 +100,10 @@ const signAt = (mask: number, run: number): 1 | -1 => ((wordLength(mask) - wordL
  * @param masks effects, in the order they should stand
  * @returns chains with the sign of each member against the first; single effects are chains of one
  */
-export function chainsOf(plan: RegularPlan, masks: readonly number[]): { members: { mask: number; sign: 1 | -1 }[]; constant: boolean }[] {
+export function chainsOf(
+  plan: RegularPlan,
+  masks: readonly number[],
+): { members: { mask: number; sign: 1 | -1 }[]; constant: boolean }[] {
   const byClass = new Map<string, { mask: number; sign: 1 | -1 }[]>();
   const nothing = plan.span.map(() => 0).join("");
   for (const mask of masks) {

@@ -41,16 +41,30 @@ function together(study: Study, fit: Fit, term: Term): string | undefined {
   const other = mover === a ? b : a;
   if (!mover) return undefined;
   const read = predictor(study, fit);
-  const base: Settings = Object.fromEntries(study.factors.map((f) => [f.id, isNumeric(f) ? (rangeOf(f)[0] + rangeOf(f)[1]) / 2 : f.levels[0]]));
+  const base: Settings = Object.fromEntries(
+    study.factors.map((f) => [f.id, isNumeric(f) ? (rangeOf(f)[0] + rangeOf(f)[1]) / 2 : f.levels[0]]),
+  );
   const [low, high] = rangeOf(mover);
-  const ends: (number | string)[] = isNumeric(other) ? rangeOf(other) : [other.levels[0], other.levels[other.levels.length - 1]];
-  const change = ends.map((e) => read.value({ ...base, [other.id]: e, [mover.id]: high }) - read.value({ ...base, [other.id]: e, [mover.id]: low }));
+  const ends: (number | string)[] = isNumeric(other)
+    ? rangeOf(other)
+    : [other.levels[0], other.levels[other.levels.length - 1]];
+  const change = ends.map(
+    (e) =>
+      read.value({ ...base, [other.id]: e, [mover.id]: high }) -
+      read.value({ ...base, [other.id]: e, [mover.id]: low }),
+  );
   const error = fit.transform === "none" ? fit.summary.s : null;
   const at = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
   return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${at(ends[0])} but by ${rounded(change[1], error)} at ${at(ends[1])}`;
 }
 
-function drivers(study: Study, fit: Fit, active: readonly Rung[], unit: string | undefined, responseName: string): Reading[] {
+function drivers(
+  study: Study,
+  fit: Fit,
+  active: readonly Rung[],
+  unit: string | undefined,
+  responseName: string,
+): Reading[] {
   const alphabet = alphabetOf(study);
   if (active.length === 0)
     return fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.parts.exact
@@ -137,15 +151,21 @@ function influential(study: Study, fit: Fit, response: string, unit: string | un
   const checks = runChecks(study, fit).find((c) => c.id === "single");
   if (!checks?.concern) return [];
   const pick = fit.trials.reduce((a, b) =>
-    Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10) ? b : a,
+    Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10)
+      ? b
+      : a,
   );
   const trial = study.trials.find((t) => t.id === pick.id);
   if (!trial) return [];
-  const without = fitModel({ ...study, trials: study.trials.map((t) => (t.id === pick.id ? { ...t, use: false } : t)) }, response, {
-    terms: fit.terms,
-    transform: fit.transform,
-    block: fit.block,
-  });
+  const without = fitModel(
+    { ...study, trials: study.trials.map((t) => (t.id === pick.id ? { ...t, use: false } : t)) },
+    response,
+    {
+      terms: fit.terms,
+      transform: fit.transform,
+      block: fit.block,
+    },
+  );
   let worst: { name: string; before: number; after: number } | undefined;
   const alphabet = alphabetOf(study);
   for (const p of fit.parameters) {
@@ -245,8 +265,18 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   }
   out.push(...influential(study, fit, fit.response, unit));
   for (const c of runChecks(study, fit))
-    if (c.concern && (c.id === "bell" || c.id === "spread" || c.id === "spread-factor" || c.id === "order" || c.id === "scale"))
-      out.push({ id: `check-${c.id}`, kind: "caution", text: `${c.question} ${c.answer}`, evidence: "checks", weight: WEIGHTS.check, about: c.id });
+    if (
+      c.concern &&
+      (c.id === "bell" || c.id === "spread" || c.id === "spread-factor" || c.id === "order" || c.id === "scale")
+    )
+      out.push({
+        id: `check-${c.id}`,
+        kind: "caution",
+        text: `${c.question} ${c.answer}`,
+        evidence: "checks",
+        weight: WEIGHTS.check,
+        about: c.id,
+      });
   const keys = new Set(fit.terms.map(termKey));
   const orphans = fit.terms.filter((t) => !parentsPresent(t, keys, "strong"));
   if (orphans.length > 0)
@@ -261,7 +291,9 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   if (bounds && (bounds.min !== undefined || bounds.max !== undefined)) {
     const read = presentPredictor(study, fit.response, fit);
     const values = regionSample(study, 400).map((s) => read.value(s));
-    const beyond = values.filter((v) => v < (bounds.min ?? Number.NEGATIVE_INFINITY) || v > (bounds.max ?? Number.POSITIVE_INFINITY)).length;
+    const beyond = values.filter(
+      (v) => v < (bounds.min ?? Number.NEGATIVE_INFINITY) || v > (bounds.max ?? Number.POSITIVE_INFINITY),
+    ).length;
     if (beyond > 0)
       out.push({
         id: "beyond-bounds",

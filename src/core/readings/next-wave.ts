@@ -25,7 +25,13 @@ function saidOf(study: Study): Said[] {
     try {
       const fit = presentFit(study, r.id);
       if (!storedModel(study, r.id) && fit.summary.residualDf < 1) return [];
-      return [{ name: r.name, fit, active: effectLadder(study, fit).rungs.filter((x) => x.inModel && x.p !== null && x.p < alpha) }];
+      return [
+        {
+          name: r.name,
+          fit,
+          active: effectLadder(study, fit).rungs.filter((x) => x.inModel && x.p !== null && x.p < alpha),
+        },
+      ];
     } catch (error) {
       // A response without results, or constant, asks for nothing.
       if (error instanceof StudyError) return [];
@@ -54,9 +60,13 @@ export function nextWaves(study: Study): FollowOffer[] {
     ? `${termLetters(alphabet, chain.rung.term)} = ${chain.rung.aliases
         .slice(0, 2)
         .map((t) => termLetters(alphabet, t))
-        .join(" = ")} is active in ${chain.name} and cannot be told apart${chained.length > 1 ? `, nor ${chained.length - 1} more like it` : ""}.`
+        .join(
+          " = ",
+        )} is active in ${chain.name} and cannot be told apart${chained.length > 1 ? `, nor ${chained.length - 1} more like it` : ""}.`
     : undefined;
-  const bent = said.find((s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < 1 - study.confidence);
+  const bent = said.find(
+    (s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < 1 - study.confidence,
+  );
   const hasAxial = study.trials.some((t) => t.kind === "axial");
   const waiting = study.trials.some((t) => t.kind === "confirm");
   const fraction = study.waves.find((w) => w.plan.generators);
@@ -95,7 +105,9 @@ export function nextWaves(study: Study): FollowOffer[] {
     if (r.goal.aim === "watch" || !storedModel(study, r.id)) return false;
     try {
       const predictor = presentPredictor(study, r.id);
-      const retired = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+      const retired = Object.fromEntries(
+        study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+      );
       const centre = { ...centreSettings(study.factors), ...retired };
       const path = steepestAscent(study, predictor, centre);
       const within = path.points.filter((p) => p.inside);
@@ -126,7 +138,11 @@ export function nextWaves(study: Study): FollowOffer[] {
       why: `${noisy.name} has ${noisy.fit.summary.residualDf} degrees of freedom for error: too few to judge effects by.`,
     });
   if (study.setpoint && !waiting)
-    out.push({ options: { kind: "confirm", trials: 3 }, label: "Confirm the setpoint", why: "The setpoint is chosen and has not been run." });
+    out.push({
+      options: { kind: "confirm", trials: 3 },
+      label: "Confirm the setpoint",
+      why: "The setpoint is chosen and has not been run.",
+    });
   // Then what may be chosen though nothing asks for it.
   const offered = new Set(out.map((o) => o.options.kind));
   const also = (options: FollowOffer["options"], label: string): void => {

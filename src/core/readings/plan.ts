@@ -9,14 +9,21 @@ const ASKED = {
   "main+2fi": "main effects and two-factor interactions",
   quadratic: "main effects, interactions and bends",
 } as const;
-const askedWords = (terms: Ask["terms"]): string => (typeof terms === "string" ? ASKED[terms] : `the ${terms.length} terms picked`);
+const askedWords = (terms: Ask["terms"]): string =>
+  typeof terms === "string" ? ASKED[terms] : `the ${terms.length} terms picked`;
 
 /**
  * Readings on the Plan station: what is asked, what the plans in sight can tell of it, what to do.
  *
  * @param judgedBy id of the response whose noise and smallest change plans are judged by
  */
-export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], picked: readonly Sight[], judgedBy?: string): Reading[] {
+export function planReadings(
+  study: Study,
+  ask: Ask,
+  sights: readonly Sight[],
+  picked: readonly Sight[],
+  judgedBy?: string,
+): Reading[] {
   const out: Reading[] = [];
   const factors = activeFactors(study);
   if (factors.length < 2)
@@ -38,7 +45,9 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
     const { before, after, parted } = next.follow;
     const changes = [
       parted.length > 0 ? `parts ${parted.length} ${parted.length === 1 ? "pair" : "pairs"} of effects` : "",
-      after.estimable > before.estimable ? `tells ${after.estimable} of ${askedTerms(study, ask).length} effects instead of ${before.estimable}` : "",
+      after.estimable > before.estimable
+        ? `tells ${after.estimable} of ${askedTerms(study, ask).length} effects instead of ${before.estimable}`
+        : "",
       after.clear > before.clear ? `clears ${after.clear - before.clear}` : "",
     ].filter(Boolean);
     out.push({
@@ -83,7 +92,9 @@ export function planReadings(study: Study, ask: Ask, sights: readonly Sight[], p
     const noise = first.noise;
     const wanted = first.smallest / noise;
     // Enough means enough for all that is asked, where any plan tells it all.
-    const sharp = (able.length > 0 ? able : sights).filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf).sort((a, b) => a.n - b.n)[0];
+    const sharp = (able.length > 0 ? able : sights)
+      .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
+      .sort((a, b) => a.n - b.n)[0];
     if (sharp)
       out.push({
         id: "sharp-enough",
@@ -185,28 +196,43 @@ export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDet
   const out: string[] = [];
   const asked = new Set(askedTerms(study, ask).map((t) => t.join("*")));
   const mains = sight.map.filter((m) => m.term.length === 1 && m.state === "lost" && m.with.length > 0);
-  for (const m of mains.slice(0, 3)) out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 3).map(name))}.`);
+  for (const m of mains.slice(0, 3))
+    out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 3).map(name))}.`);
   const pairs = sight.map.filter(
-    (m) => m.term.length > 1 && m.state === "lost" && m.with.length > 0 && !m.with.some((t) => t.length === 1) && asked.has(m.term.join("*")),
+    (m) =>
+      m.term.length > 1 &&
+      m.state === "lost" &&
+      m.with.length > 0 &&
+      !m.with.some((t) => t.length === 1) &&
+      asked.has(m.term.join("*")),
   );
-  for (const m of pairs.slice(0, mains.length > 0 ? 1 : 3)) out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 2).map(name))}.`);
-  const together = sight.lostTerms.filter((t) => sight.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"));
+  for (const m of pairs.slice(0, mains.length > 0 ? 1 : 3))
+    out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 2).map(name))}.`);
+  const together = sight.lostTerms.filter((t) =>
+    sight.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"),
+  );
   if (together.length > 0)
     out.push(
       `${together.length} of the effects asked ${together.length === 1 ? "has" : "have"} no estimate beside the others, such as ${listed(together.slice(0, 2).map(name))}.`,
     );
-  const dead = sight.lostTerms.filter((t) => sight.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0));
+  const dead = sight.lostTerms.filter((t) =>
+    sight.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0),
+  );
   if (dead.length > 0) out.push(`${listed(dead.slice(0, 3).map(name))} cannot be estimated at all.`);
   const leak = detail.leaks.find((l) => l.term.length === 1);
   if (leak && mains.length === 0)
-    out.push(`${name(leak.term)} takes up ${Math.round(Math.abs(leak.share) * 100)} % of ${name(leak.from)}, should that be active.`);
+    out.push(
+      `${name(leak.term)} takes up ${Math.round(Math.abs(leak.share) * 100)} % of ${name(leak.from)}, should that be active.`,
+    );
   if (sight.noErrorDf) out.push("Nothing is left to judge noise by: it rests on the stated noise.");
   else if (sight.residualDf < 3)
     out.push(
       `Only ${sight.residualDf} ${sight.residualDf === 1 ? "degree" : "degrees"} of freedom ${sight.residualDf === 1 ? "judges" : "judge"} the noise, so intervals will be wide.`,
     );
   if (sight.df.pureError === 0 && !sight.noErrorDf) out.push("No trial is run twice, so lack of fit cannot be tested.");
-  if ((detail.largestVif ?? 1) > 5) out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
-  if (sight.plan.lost > 0) out.push(`The region takes ${sight.plan.lost === 1 ? "one" : sight.plan.lost} of its trials away.`);
+  if ((detail.largestVif ?? 1) > 5)
+    out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
+  if (sight.plan.lost > 0)
+    out.push(`The region takes ${sight.plan.lost === 1 ? "one" : sight.plan.lost} of its trials away.`);
   return out;
 }

@@ -35,7 +35,9 @@ export function questionReadings(study: Study): Reading[] {
       evidence: "responses",
       weight: 70,
     });
-  const unsaid = measuredResponses(study).filter((r) => r.goal.aim !== "watch" && (r.noise === undefined || r.smallest === undefined));
+  const unsaid = measuredResponses(study).filter(
+    (r) => r.goal.aim !== "watch" && (r.noise === undefined || r.smallest === undefined),
+  );
   if (unsaid.length > 0)
     out.push({
       id: "noise-unsaid",

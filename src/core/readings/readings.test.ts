@@ -16,7 +16,9 @@ import type { Reading } from "./reading";
 import { setpointReadings, wishReadings } from "./setpoint";
 import { trialsReadings } from "./trials";
 
-const wool = readStudyFile(readFileSync(new URL("../../../examples/wool-scouring.trialmoor.json", import.meta.url), "utf8"));
+const wool = readStudyFile(
+  readFileSync(new URL("../../../examples/wool-scouring.trialmoor.json", import.meta.url), "utf8"),
+);
 const has = (readings: Reading[], id: string): boolean => readings.some((r) => r.id.startsWith(id));
 const textOf = (readings: Reading[], id: string): string => readings.find((r) => r.id.startsWith(id))?.text ?? "";
 
@@ -30,7 +32,10 @@ function fires(id: string, on: () => Reading[], off: () => Reading[]): void {
 
 describe("Question", () => {
   const two = (more: object = {}, response: object = {}): Study =>
-    plainStudy(2, { responses: [{ id: "y", noise: 1, smallest: 2, goal: { aim: "raise", low: 0, high: 1 }, ...response }], ...more });
+    plainStudy(2, {
+      responses: [{ id: "y", noise: 1, smallest: 2, goal: { aim: "raise", low: 0, high: 1 }, ...response }],
+      ...more,
+    });
   fires(
     "no-responses",
     () => questionReadings(plainStudy(2, { responses: [] })),
@@ -69,7 +74,14 @@ describe("Question", () => {
   );
   const stepped = (step?: number, change = "easy"): Study =>
     two({
-      factors: ["a", "b"].map((id) => ({ id, kind: "continuous" as const, low: 0, high: 1, change: change as "easy", ...(step ? { step } : {}) })),
+      factors: ["a", "b"].map((id) => ({
+        id,
+        kind: "continuous" as const,
+        low: 0,
+        high: 1,
+        change: change as "easy",
+        ...(step ? { step } : {}),
+      })),
     });
   fires(
     "no-step",
@@ -86,7 +98,17 @@ describe("Question", () => {
 });
 
 describe("Plan", () => {
-  const ask: Ask = { terms: "main+2fi", budget: 40, replicates: 1, centre: 3, blocks: 1, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false };
+  const ask: Ask = {
+    terms: "main+2fi",
+    budget: 40,
+    replicates: 1,
+    centre: 3,
+    blocks: 1,
+    power: 0.8,
+    alpha: 0.05,
+    seed: 1,
+    standardOrder: false,
+  };
   const read = (study: Study, a: Ask, pick: (label: string) => boolean = () => true): Reading[] => {
     const { sights } = sightsFor(study, a);
     return planReadings(study, a, sights, sights.filter((s) => pick(s.label)).slice(0, 3));
@@ -154,7 +176,10 @@ describe("Trials", () => {
     () => trialsReadings(plainStudy(2)),
     () => trialsReadings(run([1, 2, 3, 4])),
   );
-  const waiting = { ...run([1, 2, 3, 4]), trials: run([1, 2, 3, 4]).trials.map((t, i) => (i === 3 ? { ...t, state: "planned" as const } : t)) };
+  const waiting = {
+    ...run([1, 2, 3, 4]),
+    trials: run([1, 2, 3, 4]).trials.map((t, i) => (i === 3 ? { ...t, state: "planned" as const } : t)),
+  };
   fires(
     "next-trial",
     () => trialsReadings(waiting),
@@ -344,9 +369,14 @@ describe("Model", () => {
       ),
   );
   const waves = (shift: number): Study =>
-    withTrials(plainStudy(2), [...corners(2), ...corners(2)], [1, 2, 3, 4, 1.05 + shift, 2.1 + shift, 2.9 + shift, 3.95 + shift], {
-      wave: (i) => (i < 4 ? "w1" : "w2"),
-    });
+    withTrials(
+      plainStudy(2),
+      [...corners(2), ...corners(2)],
+      [1, 2, 3, 4, 1.05 + shift, 2.1 + shift, 2.9 + shift, 3.95 + shift],
+      {
+        wave: (i) => (i < 4 ? "w1" : "w2"),
+      },
+    );
   fires(
     "wave-shift",
     () => read(waves(1), [["a"], ["b"]]),
@@ -386,9 +416,9 @@ describe("Model", () => {
 
 describe("Setpoint", () => {
   it("names a response that has a goal but no model, and only that", () => {
-    expect(textOf(wishReadings({ ...wool, models: wool.models.filter((m) => m.response !== "white") }), "missing-models")).toBe(
-      "Whiteness has a goal but no model yet.",
-    );
+    expect(
+      textOf(wishReadings({ ...wool, models: wool.models.filter((m) => m.response !== "white") }), "missing-models"),
+    ).toBe("Whiteness has a goal but no model yet.");
     expect(wishReadings(wool)).toEqual([]);
   });
   const search = (study: Study): Reading[] => {
@@ -417,7 +447,11 @@ describe("Setpoint", () => {
   );
   fires(
     "setpoint-older",
-    () => search({ ...wool, setpoint: { held: [], settings: { temp: 52, dose: 4, soda: 0, feed: 750, squeeze: 8, lot: "hill" } } }),
+    () =>
+      search({
+        ...wool,
+        setpoint: { held: [], settings: { temp: 52, dose: 4, soda: 0, feed: 750, squeeze: 8, lot: "hill" } },
+      }),
     () => search(wool),
   );
   fires(
@@ -434,7 +468,15 @@ describe("Setpoint", () => {
 
   /** Two responses on the corners of a square: what is there is chosen so that one thing at a time changes. */
   const square = (
-    more: { goal?: object; tolerance?: number; bounds?: object; setpoint?: object; noise?: number; y?: number[]; limits?: object[] } = {},
+    more: {
+      goal?: object;
+      tolerance?: number;
+      bounds?: object;
+      setpoint?: object;
+      noise?: number;
+      y?: number[];
+      limits?: object[];
+    } = {},
   ): Study =>
     parseStudy({
       format: "trialmoor-study",
@@ -486,8 +528,17 @@ describe("Setpoint", () => {
   );
   fires(
     "setpoint-outside",
-    () => search(square({ setpoint: { settings: { a: 1, b: 1 } }, limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 1.99 }] })),
-    () => search(square({ setpoint: { settings: { a: 1, b: 1 } }, limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 2 }] })),
+    () =>
+      search(
+        square({
+          setpoint: { settings: { a: 1, b: 1 } },
+          limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 1.99 }],
+        }),
+      ),
+    () =>
+      search(
+        square({ setpoint: { settings: { a: 1, b: 1 } }, limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 2 }] }),
+      ),
   );
   fires(
     "setpoint-incomplete",
@@ -506,8 +557,8 @@ describe("Setpoint", () => {
 describe("Checks among the readings of a model", () => {
   const line = Array.from({ length: 24 }, (_, i) => ({ a: i % 2 ? 1 : -1, b: (i >> 1) % 2 ? 1 : -1 }));
   const even = [
-    0.1, -0.12, 0.08, -0.1, 0.05, -0.07, 0.11, -0.05, 0.02, -0.03, 0.06, -0.08, 0.09, -0.11, 0.04, -0.02, 0.07, -0.06, 0.03, -0.09, 0.12, -0.04, 0.01,
-    -0.01,
+    0.1, -0.12, 0.08, -0.1, 0.05, -0.07, 0.11, -0.05, 0.02, -0.03, 0.06, -0.08, 0.09, -0.11, 0.04, -0.02, 0.07, -0.06,
+    0.03, -0.09, 0.12, -0.04, 0.01, -0.01,
   ];
   const of = (noise: (i: number) => number): Reading[] => {
     const study = withTrials(
@@ -579,7 +630,8 @@ describe("sizes say which scale they are on", () => {
     const y = settings.map((s, i) => Math.exp(2 + 0.8 * (s.a as number) + (i % 2 ? 0.02 : -0.02)));
     const study = withTrials(plainStudy(2, { responses: [{ id: "y", name: "Yield", unit: "kg" }] }), settings, y);
     const text = (transform: "none" | "log"): string =>
-      modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]], transform })).find((r) => r.id === "drivers")?.text ?? "";
+      modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]], transform })).find((r) => r.id === "drivers")
+        ?.text ?? "";
     expect(text("none")).toMatch(/ kg from low to high/);
     // ln y changes by 1.6 from low to high.
     expect(text("log")).toMatch(/1\.60* on the log scale from low to high/);

@@ -36,7 +36,13 @@ export function bestTrial(wishes: Wishes): { trial: string; order: number; overa
 
 /** A chance in per cent; what draws cannot tell from certain is not called certain. */
 export const chanceText = (p: number): string =>
-  p > 0.9985 ? "over 99.8 %" : p < 0.0015 ? "under 0.2 %" : p > 0.985 ? `${(100 * p).toFixed(1)} %` : `${(100 * p).toFixed(0)} %`;
+  p > 0.9985
+    ? "over 99.8 %"
+    : p < 0.0015
+      ? "under 0.2 %"
+      : p > 0.985
+        ? `${(100 * p).toFixed(1)} %`
+        : `${(100 * p).toFixed(0)} %`;
 
 /** Before a search: what is missing. */
 export function wishReadings(study: Study): Reading[] {
@@ -203,7 +209,9 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
           return [`${r.name} ${show(p.meanInterval[0])} to ${withUnit(show(p.meanInterval[1]), r.unit)}`];
         });
         const tested = confirmation(study);
-        const here = tested && study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === chosen.settings[f.id]);
+        const here =
+          tested &&
+          study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === chosen.settings[f.id]);
         if (here && tested.agrees !== null)
           out.push(
             tested.agrees

@@ -14,7 +14,8 @@ export interface Cairn {
 }
 
 const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;
-const third = (part: number, whole: number): 0 | 1 | 2 | 3 => (whole === 0 ? 0 : (Math.floor((3 * part) / whole) as 0 | 1 | 2 | 3));
+const third = (part: number, whole: number): 0 | 1 | 2 | 3 =>
+  whole === 0 ? 0 : (Math.floor((3 * part) / whole) as 0 | 1 | 2 | 3);
 
 /**
  * The trail's facts, from the study alone: no model is fitted for them. Stations that know more say it themselves.
@@ -31,26 +32,48 @@ export function trailOf(study: Study): Cairn[] {
   return [
     {
       station: "question",
-      fact: factors + responses === 0 ? "nothing asked yet" : `${count(factors, "factor")} · ${count(responses, "response")}`,
+      fact:
+        factors + responses === 0
+          ? "nothing asked yet"
+          : `${count(factors, "factor")} · ${count(responses, "response")}`,
       stones: asked as 0 | 1 | 2 | 3,
       loose: false,
     },
     {
       station: "plan",
-      fact: trials === 0 ? (factors < 2 ? "needs factors" : "choosing wave 1") : `${count(study.waves.length, "wave")} · ${count(trials, "trial")}`,
+      fact:
+        trials === 0
+          ? factors < 2
+            ? "needs factors"
+            : "choosing wave 1"
+          : `${count(study.waves.length, "wave")} · ${count(trials, "trial")}`,
       stones: trials > 0 ? 3 : 0,
       loose: false,
     },
-    { station: "trials", fact: trials === 0 ? "none yet" : `${run} of ${trials} run`, stones: third(trials - waiting, trials), loose: false },
+    {
+      station: "trials",
+      fact: trials === 0 ? "none yet" : `${run} of ${trials} run`,
+      stones: third(trials - waiting, trials),
+      loose: false,
+    },
     {
       station: "model",
-      fact: run === 0 ? "needs results" : modelled === 0 ? "none chosen yet" : `${modelled} of ${count(responses, "response")}`,
+      fact:
+        run === 0
+          ? "needs results"
+          : modelled === 0
+            ? "none chosen yet"
+            : `${modelled} of ${count(responses, "response")}`,
       stones: third(Math.min(modelled, responses), responses),
       loose: modelled > 0 && waiting > 0 && run > 0,
     },
     {
       station: "setpoint",
-      fact: study.setpoint ? "chosen, not confirmed" : wished.length > 0 && modelled >= wished.length ? "not chosen yet" : "needs models",
+      fact: study.setpoint
+        ? "chosen, not confirmed"
+        : wished.length > 0 && modelled >= wished.length
+          ? "not chosen yet"
+          : "needs models",
       stones: study.setpoint ? 2 : 0,
       loose: study.setpoint !== undefined && waiting > 0,
     },

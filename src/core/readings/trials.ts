@@ -16,7 +16,13 @@ export function changes(study: Study, from: Settings, to: Settings): { id: strin
   return study.factors.flatMap((f) =>
     from[f.id] === to[f.id]
       ? []
-      : [{ id: f.id, name: f.name, text: `${f.name} from ${from[f.id]} to ${withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined)}` }],
+      : [
+          {
+            id: f.id,
+            name: f.name,
+            text: `${f.name} from ${from[f.id]} to ${withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined)}`,
+          },
+        ],
   );
 }
 
@@ -154,7 +160,9 @@ export function trialsReadings(study: Study): Reading[] {
     ];
   const next = nextTrial(study);
   if (next) out.push(next);
-  const differing = inOrder(study).filter((t) => t.asRun && Object.entries(t.asRun).some(([id, v]) => t.settings[id] !== v));
+  const differing = inOrder(study).filter(
+    (t) => t.asRun && Object.entries(t.asRun).some(([id, v]) => t.settings[id] !== v),
+  );
   if (differing.length > 0) {
     const t = differing[differing.length - 1];
     const [id, v] = Object.entries(t.asRun ?? {}).find(([k, x]) => t.settings[k] !== x) as [string, number | string];
@@ -168,7 +176,9 @@ export function trialsReadings(study: Study): Reading[] {
       about: t.id,
     });
   }
-  const outside = inOrder(study).filter((t) => !withinRanges(study.factors, settingsAsRun(t)) || !allowed(study, settingsAsRun(t)));
+  const outside = inOrder(study).filter(
+    (t) => !withinRanges(study.factors, settingsAsRun(t)) || !allowed(study, settingsAsRun(t)),
+  );
   if (outside.length > 0)
     out.push({
       id: "outside-region",

@@ -14,7 +14,12 @@ export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath];
  */
 export function rigNamed(name: string): Rig {
   const rig = rigs.find((r) => r.id === name);
-  if (!rig) throw new StudyError("unknown-rig", `There is no rig “${name}”; the rigs are ${rigs.map((r) => r.id).join(", ")}.`, ["rig"]);
+  if (!rig)
+    throw new StudyError(
+      "unknown-rig",
+      `There is no rig “${name}”; the rigs are ${rigs.map((r) => r.id).join(", ")}.`,
+      ["rig"],
+    );
   return rig;
 }
 
@@ -22,7 +27,8 @@ export function rigNamed(name: string): Rig {
 export const rigsFor = (study: Study): Rig[] => rigs.filter((r) => rigUnfit(r, study) === undefined);
 
 /** Trials that wait for a run, in run order. */
-export const waiting = (study: Study): Trial[] => study.trials.filter((t) => t.state === "planned").sort((a, b) => a.order - b.order);
+export const waiting = (study: Study): Trial[] =>
+  study.trials.filter((t) => t.state === "planned").sort((a, b) => a.order - b.order);
 
 /** Runs the trials not yet run, one after another, yielding each trial with its results. */
 export function* runRig(study: Study, name: string, seed: number): Generator<Trial, Study, void> {

@@ -64,7 +64,8 @@ export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Re
   const measured = rig.run({
     x(id) {
       const f = factorFor(id);
-      if (!isNumeric(f)) throw new StudyError("rig-unfit", `The ${rig.name} rig takes a number for ${f.name}.`, ["factors", f.id]);
+      if (!isNumeric(f))
+        throw new StudyError("rig-unfit", `The ${rig.name} rig takes a number for ${f.name}.`, ["factors", f.id]);
       const range = rig.knobs.find((k) => k.id === id)?.range;
       return code({ ...f, scale: "linear" } as NumericFactor, settings[f.id] as number, range);
     },

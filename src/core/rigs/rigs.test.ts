@@ -27,7 +27,9 @@ function line(count: number, seed: number, more: object = {}): Study {
       wave: "w",
       settings: Object.fromEntries(
         KNOBS.map((k): [string, number | string] =>
-          k.range ? [k.id, k.range[0] + random.uniform() * (k.range[1] - k.range[0])] : [k.id, (k.levels ?? [])[random.below(2)]],
+          k.range
+            ? [k.id, k.range[0] + random.uniform() * (k.range[1] - k.range[0])]
+            : [k.id, (k.levels ?? [])[random.below(2)]],
         ),
       ),
     })),
@@ -36,7 +38,11 @@ function line(count: number, seed: number, more: object = {}): Study {
 }
 const ran = (study: Study, seed: number): Study => ({
   ...study,
-  trials: study.trials.map((t) => ({ ...t, state: "done", results: runTrial(woolLine, study, t, seed) as Record<string, number> })),
+  trials: study.trials.map((t) => ({
+    ...t,
+    state: "done",
+    results: runTrial(woolLine, study, t, seed) as Record<string, number>,
+  })),
 });
 
 describe("a virtual process", () => {
@@ -67,7 +73,9 @@ describe("a virtual process", () => {
   });
   it("says what is missing or foreign to it", () => {
     const without = parseStudy({ ...study, factors: study.factors.slice(1), trials: [] });
-    expect(() => runTrial(woolLine, without, study.trials[0], 1)).toThrow(/also has Bowl temperature to set; add that factor/);
+    expect(() => runTrial(woolLine, without, study.trials[0], 1)).toThrow(
+      /also has Bowl temperature to set; add that factor/,
+    );
     const extra = parseStudy({
       ...study,
       factors: [...study.factors, { id: "steam", name: "Steam", kind: "continuous", low: 0, high: 1 }],
@@ -115,7 +123,15 @@ describe("the whole way from settings to intervals, against a process whose trut
         const [low, high] = KNOBS.find((k) => k.id === id)?.range ?? [0, 1];
         return (2 * ((next.settings as Settings)[id] as number) - low - high) / (high - low);
       };
-      const at = [1, code("temp"), code("dose"), code("soda"), code("feed"), next.settings.lot === "hill" ? -1 : 1, code("temp") ** 2];
+      const at = [
+        1,
+        code("temp"),
+        code("dose"),
+        code("soda"),
+        code("feed"),
+        next.settings.lot === "hill" ? -1 : 1,
+        code("temp") ** 2,
+      ];
       const level = at.reduce((t, x, j) => t + x * truth[j], 0);
       if (said.meanInterval && said.meanInterval[0] <= level && level <= said.meanInterval[1]) mean++;
     }

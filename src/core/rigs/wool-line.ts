@@ -31,7 +31,16 @@ export const woolLine: Rig = {
     return {
       grease: Math.max(
         0,
-        0.54 - 0.105 * a - 0.12 * b - 0.035 * c + 0.045 * d + 0.065 * a * b + 0.075 * b * b + 0.012 * lot + day + 0.022 * random.normal(),
+        0.54 -
+          0.105 * a -
+          0.12 * b -
+          0.035 * c +
+          0.045 * d +
+          0.065 * a * b +
+          0.075 * b * b +
+          0.012 * lot +
+          day +
+          0.022 * random.normal(),
       ),
       white: 61.4 + 1.3 * a + 1.2 * b + 0.5 * c - 0.8 * d - 0.5 * lot - 1.2 * b * b + 0.35 * random.normal(),
       tangle: 18 + 2.7 * a + 0.3 * b + 0.9 * c - 1.1 * d + 0.7 * lot + 0.9 * a * a + 0.45 * random.normal(),

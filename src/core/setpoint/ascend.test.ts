@@ -19,7 +19,8 @@ describe("pieces of a curve", () => {
     fc.assert(
       fc.property(fc.double({ min: 0.001, max: 0.999, noNaN: true }), fc.constantFrom(0, 0.7), (share, past) => {
         if (goal.aim === "watch") return;
-        const y = goal.low + share * (goal.high - goal.low) + (goal.aim === "raise" ? past : goal.aim === "lower" ? -past : 0);
+        const y =
+          goal.low + share * (goal.high - goal.low) + (goal.aim === "raise" ? past : goal.aim === "lower" ? -past : 0);
         const d = desirability(goal, y) as number;
         if (!(d > 0)) return;
         expect(Math.min(0, ...desirabilityPieces(goal, y).map((p) => p.value))).toBeCloseTo(Math.log(d), 12);
@@ -103,7 +104,9 @@ describe("climbing (answers in closed form)", () => {
   });
   it("finds the top of a hill inside: 8 factors, D = 1 − Σ(xᵢ − cᵢ)²/40", () => {
     const c = [0.1, -0.3, 0.5, 0.7, -0.9, 0, 0.2, -0.4];
-    const study = exactStudy(8, [{ goal: { aim: "raise", low: -40, high: 0.5 }, of: (x) => -total(x.map((v, i) => (v - c[i]) ** 2)) }]);
+    const study = exactStudy(8, [
+      { goal: { aim: "raise", low: -40, high: 0.5 }, of: (x) => -total(x.map((v, i) => (v - c[i]) ** 2)) },
+    ]);
     const { x } = climbed(study, new Array(8).fill(1));
     x.forEach((v, i) => expect(v).toBeCloseTo(c[i], 4));
   });

@@ -63,7 +63,8 @@ function localOf(wishes: Wishes, numeric: readonly NumericFactor[], at: Settings
       move(i, H);
       move(j, H);
       const both = wishes.values(here);
-      for (let r = 0; r < y.length; r++) curvature[r][i][j] = curvature[r][j][i] = (both[r] - up[i][r] - up[j][r] + y[r]) / (H * H);
+      for (let r = 0; r < y.length; r++)
+        curvature[r][i][j] = curvature[r][j][i] = (both[r] - up[i][r] - up[j][r] + y[r]) / (H * H);
       move(i, 0);
       move(j, 0);
     }
@@ -110,7 +111,10 @@ function keeping(wishes: Wishes, numeric: readonly NumericFactor[], at: Settings
       const i = numeric.findIndex((f) => f.id === id);
       if (Array.isArray(part)) bears = bears && part.some((p) => p === value);
       else if (i < 0)
-        bears = bears && (value as number) >= (part.from ?? Number.NEGATIVE_INFINITY) && (value as number) <= (part.to ?? Number.POSITIVE_INFINITY);
+        bears =
+          bears &&
+          (value as number) >= (part.from ?? Number.NEGATIVE_INFINITY) &&
+          (value as number) <= (part.to ?? Number.POSITIVE_INFINITY);
       else {
         const clear = CLEARANCE * (rangeOf(numeric[i])[1] - rangeOf(numeric[i])[0]);
         if (part.from !== undefined) ranges.push({ i, side: -1, room: part.from - clear - (value as number) });
@@ -215,7 +219,8 @@ export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start:
       const score = allowed(wishes.study, settings) ? wishes.score(settings) : Number.NEGATIVE_INFINITY;
       if (score > place.score) {
         const gained = (score > 0 ? Math.log(score) : score) - (alive ? Math.log(place.score) : place.score);
-        damping = gained > 0.7 * expected ? Math.max(1e-6, damping / 8) : gained < 0.2 * expected ? damping * 4 : damping;
+        damping =
+          gained > 0.7 * expected ? Math.max(1e-6, damping / 8) : gained < 0.2 * expected ? damping * 4 : damping;
         if (score > 0 !== alive) damping = 1;
         place = { settings, score };
         x = next;

@@ -23,11 +23,15 @@ const DRAWS = 2000;
  * fitted coefficients. Responses on another scale are left out: their limits are not a distance on it.
  */
 export function capability(wishes: Wishes, settings: Settings, seed = 1): Capability[] {
-  const wobbling = wishes.study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
+  const wobbling = wishes.study.factors.filter(
+    (f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined,
+  );
   const random = seededRandom(seed);
   const places = Array.from({ length: wobbling.length > 0 ? DRAWS : 1 }, () => ({
     ...settings,
-    ...Object.fromEntries(wobbling.map((f) => [f.id, (settings[f.id] as number) + (2 * random.uniform() - 1) * (f.tolerance ?? 0)])),
+    ...Object.fromEntries(
+      wobbling.map((f) => [f.id, (settings[f.id] as number) + (2 * random.uniform() - 1) * (f.tolerance ?? 0)]),
+    ),
   }));
   return wishes.responses.flatMap((r): Capability[] => {
     const read = wishes.predictors.get(r.id);

@@ -46,13 +46,17 @@ export function residualCorrelation(predictors: readonly Predictor[], apart: rea
         sxx += e * e;
         syy += f * f;
       }
-      const r = !apart[i] && !apart[j] && common >= 4 && sxx > 0 && syy > 0 ? Math.max(-0.999, Math.min(0.999, sxy / Math.sqrt(sxx * syy))) : 0;
+      const r =
+        !apart[i] && !apart[j] && common >= 4 && sxx > 0 && syy > 0
+          ? Math.max(-0.999, Math.min(0.999, sxy / Math.sqrt(sxx * syy)))
+          : 0;
       raw.data[i * k + j] = raw.data[j * k + i] = r;
     }
   }
   for (let shrink = 1; shrink > 0; shrink -= 0.05) {
     const m = zeros(k, k);
-    for (let i = 0; i < k; i++) for (let j = 0; j < k; j++) m.data[i * k + j] = i === j ? 1 : shrink * raw.data[i * k + j];
+    for (let i = 0; i < k; i++)
+      for (let j = 0; j < k; j++) m.data[i * k + j] = i === j ? 1 : shrink * raw.data[i * k + j];
     if (cholesky(m)) return m;
   }
   const identity = zeros(k, k);
@@ -70,7 +74,8 @@ function crossInverse(a: Member, b: Member): Float64Array {
     const j = at.get(t.id);
     if (j === undefined) return;
     for (let u = 0; u < pa; u++)
-      for (let v = 0; v < pb; v++) middle[u * pb + v] += a.fit.parts.matrix.data[i * pa + u] * b.fit.parts.matrix.data[j * pb + v];
+      for (let v = 0; v < pb; v++)
+        middle[u * pb + v] += a.fit.parts.matrix.data[i * pa + u] * b.fit.parts.matrix.data[j * pb + v];
   });
   const left = new Float64Array(pa * pb);
   for (let u = 0; u < pa; u++)
@@ -197,7 +202,10 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   const design = of.map((d) =>
     d.members.length > 1
       ? ""
-      : JSON.stringify([d.members[0].fit.parts.data.trials.map((t) => t.id), d.members[0].fit.parts.columns.map((c) => [c.key, c.index])]),
+      : JSON.stringify([
+          d.members[0].fit.parts.data.trials.map((t) => t.id),
+          d.members[0].fit.parts.columns.map((c) => [c.key, c.index]),
+        ]),
   );
   const twin = design.map((d, i) => (d === "" || of[i].members[0].fit.parts.data.weights ? i : design.indexOf(d)));
   /** Which model of each response the present draw uses. */
@@ -303,7 +311,9 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   const together = hits / draws;
   // Draws of noise alone are independent; those that share a shift of the lattice are told by how shifts differ.
   const variance =
-    steps.length > 0 ? byShift.reduce((t, v) => t + (v - together) ** 2, 0) / (SHIFTS - 1) / SHIFTS : (together * (1 - together)) / draws;
+    steps.length > 0
+      ? byShift.reduce((t, v) => t + (v - together) ** 2, 0) / (SHIFTS - 1) / SHIFTS
+      : (together * (1 - together)) / draws;
   return {
     together,
     // At 0 or 1 the one-sided bound of Wilson (1927).

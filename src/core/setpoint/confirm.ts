@@ -44,7 +44,10 @@ export interface Confirmation {
 /** Variance between waves of one fit, from its wave coefficients about their mean. */
 function waveVariance(coefficients: readonly number[]): number {
   // Sum-to-zero coding leaves the last wave out: it is minus the sum of the others.
-  const all = coefficients.length === 1 ? [-coefficients[0], coefficients[0]] : [...coefficients, -coefficients.reduce((t, c) => t + c, 0)];
+  const all =
+    coefficients.length === 1
+      ? [-coefficients[0], coefficients[0]]
+      : [...coefficients, -coefficients.reduce((t, c) => t + c, 0)];
   return all.reduce((t, c) => t + c * c, 0) / (all.length - 1);
 }
 
@@ -67,21 +70,34 @@ function expected(read: Predictor, at: Settings, m: number, alpha: number): Expe
   const t = tQuantile(1 - alpha / 2, df);
   const centre = read.fitted(at);
   const variance = standardError ** 2 + noiseOf(read) ** 2 / m;
-  const around = (half: number): [number, number] => backInterval(scaleOf(fit.transform).back, centre - half, centre + half);
+  const around = (half: number): [number, number] =>
+    backInterval(scaleOf(fit.transform).back, centre - half, centre + half);
   const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
   const half = t * Math.sqrt(variance);
-  return { centre, half, interval: around(half), withWaves: shifts.length > 0 ? around(t * Math.sqrt(variance + waveVariance(shifts))) : null };
+  return {
+    centre,
+    half,
+    interval: around(half),
+    withWaves: shifts.length > 0 ? around(t * Math.sqrt(variance + waveVariance(shifts))) : null,
+  };
 }
 
 /** Standard deviation of single trials on the scale of the fit. */
-const noiseOf = (read: Predictor): number => Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
+const noiseOf = (read: Predictor): number =>
+  Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
 
 /**
  * Where the mean of m trials at some settings should lie, in the response's own unit.
  *
  * @param together responses that are judged together (Bonferroni)
  */
-export function confirmationInterval(study: Study, response: string, at: Settings, m: number, together = 1): [number, number] | null {
+export function confirmationInterval(
+  study: Study,
+  response: string,
+  at: Settings,
+  m: number,
+  together = 1,
+): [number, number] | null {
   return expected(presentPredictor(study, response), at, m, (1 - study.confidence) / together)?.interval ?? null;
 }
 
@@ -94,7 +110,9 @@ export function confirmationInterval(study: Study, response: string, at: Setting
 export function confirmation(study: Study): Confirmation | undefined {
   const last = [...study.trials].reverse().find((t) => t.kind === "confirm" && t.state !== "skipped");
   if (!last) return undefined;
-  const trials = study.trials.filter((t) => t.kind === "confirm" && t.wave === last.wave && t.state !== "skipped" && t.state !== "failed");
+  const trials = study.trials.filter(
+    (t) => t.kind === "confirm" && t.wave === last.wave && t.state !== "skipped" && t.state !== "failed",
+  );
   const judged = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
   const factors = activeFactors(study);
   const settings = last.settings;
@@ -117,7 +135,9 @@ export function confirmation(study: Study): Confirmation | undefined {
     const values = trials.map((t) => resultValue(t.results[r.id])).filter((v): v is number => v !== null);
     if (values.length === 0) continue;
     // Trials set a little differently are compared with what the model says of what was set.
-    const at = trials.every((t) => factors.every((f) => sameSetting(f, settingsAsRun(t)[f.id], settings[f.id]))) ? settings : settingsAsRun(last);
+    const at = trials.every((t) => factors.every((f) => sameSetting(f, settingsAsRun(t)[f.id], settings[f.id])))
+      ? settings
+      : settingsAsRun(last);
     const said = read.predict(at);
     const m = values.length;
     // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
@@ -161,7 +181,11 @@ export function confirmation(study: Study): Confirmation | undefined {
 }
 
 /** What may be behind a confirmation that does not agree, the likeliest first. */
-function suspectsOf(study: Study, c: Confirmation, far: readonly { name: string; text: string; prediction: Prediction }[]): string[] {
+function suspectsOf(
+  study: Study,
+  c: Confirmation,
+  far: readonly { name: string; text: string; prediction: Prediction }[],
+): string[] {
   const out: string[] = [];
   const missed = c.verdicts.filter((v) => v.agrees === false);
   const explained = missed.filter((v) => v.withWaves && v.mean >= v.withWaves[0] && v.mean <= v.withWaves[1]);
@@ -172,12 +196,17 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly { name: string;
   else if (missed.length > 1 && far.every((f) => f.text.startsWith(far[0].text.slice(0, 5))))
     out.push(`A shift between waves: ${far.map((f) => `${f.name} lies ${f.text}`).join(", ")}, all to one side.`);
   const beyond = far.filter((f) => f.prediction.extrapolates);
-  if (beyond.length > 0) out.push(`Extrapolation: the place lies farther out than any trial behind ${beyond.map((f) => f.name).join(", ")}.`);
+  if (beyond.length > 0)
+    out.push(
+      `Extrapolation: the place lies farther out than any trial behind ${beyond.map((f) => f.name).join(", ")}.`,
+    );
   for (const v of missed) {
     const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
     const { fit } = presentPredictor(study, v.response);
     if (fit.curvature && fit.curvature.p !== null && fit.curvature.p < 1 - study.confidence)
-      out.push(`A missing bend: the centre of ${name} lay off the straight lines (p ${fit.curvature.p.toFixed(3)}), and no square carries it.`);
+      out.push(
+        `A missing bend: the centre of ${name} lay off the straight lines (p ${fit.curvature.p.toFixed(3)}), and no square carries it.`,
+      );
     else if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < 1 - study.confidence)
       out.push(`A missing term: lack of fit of ${name} was clear of noise (p ${fit.lackOfFit.p.toFixed(3)}).`);
   }
@@ -188,12 +217,17 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly { name: string;
     const rising = values.slice(1).every((x, i) => x > values[i]);
     const falling = values.slice(1).every((x, i) => x < values[i]);
     if (values.length >= 3 && (rising || falling))
-      out.push(`Drift: ${name} ${rising ? "rose" : "fell"} from trial to trial (${order[0]} to ${order[order.length - 1]}).`);
+      out.push(
+        `Drift: ${name} ${rising ? "rose" : "fell"} from trial to trial (${order[0]} to ${order[order.length - 1]}).`,
+      );
   }
   for (const v of missed) {
     const near = out.length === 0;
     const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
-    if (near) out.push(`None of the usual causes shows for ${name}: look at how the trials were set and measured before the model.`);
+    if (near)
+      out.push(
+        `None of the usual causes shows for ${name}: look at how the trials were set and measured before the model.`,
+      );
   }
   return out;
 }

@@ -87,7 +87,10 @@ export function limitsOf(goal: Goal): { low: number; high: number } {
 }
 
 /** Overall desirability D = (Π dᵢ^rᵢ)^(1/Σrᵢ) over responses that have a goal; 0 if any is 0. */
-export function overallDesirability(responses: readonly Response[], values: ReadonlyMap<string, number> | ((id: string) => number)): number {
+export function overallDesirability(
+  responses: readonly Response[],
+  values: ReadonlyMap<string, number> | ((id: string) => number),
+): number {
   const read = typeof values === "function" ? values : (id: string): number => values.get(id) ?? Number.NaN;
   let total = 0;
   let weights = 0;

@@ -23,7 +23,11 @@ export interface Wishes {
 export function storedPredictors(study: Study, responses: readonly Response[]): Map<string, Predictor> {
   const missing = responses.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
-    throw new StudyError("no-model", `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms on Model.`, ["models"]);
+    throw new StudyError(
+      "no-model",
+      `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms on Model.`,
+      ["models"],
+    );
   return new Map(responses.map((r) => [r.id, presentPredictor(study, r.id)]));
 }
 
@@ -34,7 +38,11 @@ export function storedPredictors(study: Study, responses: readonly Response[]): 
 export function wishesOf(study: Study, given?: Map<string, Predictor>): Wishes {
   const responses = study.responses.filter((r) => r.goal.aim !== "watch");
   if (responses.length === 0)
-    throw new StudyError("no-goals", "No response has a goal yet; say on Question which to raise, lower or keep within limits.", ["responses"]);
+    throw new StudyError(
+      "no-goals",
+      "No response has a goal yet; say on Question which to raise, lower or keep within limits.",
+      ["responses"],
+    );
   const predictors = given ?? storedPredictors(study, responses);
   // Asked for hundreds of thousands of times in a search: all responses are read off one row of columns.
   const values = jointValues(

@@ -112,7 +112,9 @@ function stepsAround(stepped: readonly NumericFactor[], at: Settings): number[][
     const [low, high] = rangeOf(f);
     const step = f.kind === "continuous" ? (f.step as number) : 0;
     const mid = snap(f, at[f.id] as number);
-    const values = [-2, -1, 0, 1, 2].map((i) => snap(f, mid + i * step)).filter((v) => v >= low - 1e-9 * step && v <= high + 1e-9 * step);
+    const values = [-2, -1, 0, 1, 2]
+      .map((i) => snap(f, mid + i * step))
+      .filter((v) => v >= low - 1e-9 * step && v <= high + 1e-9 * step);
     return [...new Set(values)];
   });
 }
@@ -182,7 +184,9 @@ function bestRun(wishes: Wishes, fixed: Settings): Place[] {
       (s) =>
         withinRanges(study.factors, s) &&
         allowed(study, s) &&
-        study.factors.every((f) => s[f.id] !== undefined && (f.kind !== "discrete" || f.values.includes(s[f.id] as number))),
+        study.factors.every(
+          (f) => s[f.id] !== undefined && (f.kind !== "discrete" || f.values.includes(s[f.id] as number)),
+        ),
     )
     .map((settings) => ({ settings, score: wishes.score(settings) }))
     .sort((a, b) => b.score - a.score)
@@ -207,7 +211,14 @@ export function describe(wishes: Wishes, settings: Settings, chance: Chance): Ca
   for (const [id, p] of wishes.predictors) {
     const goal = wishes.study.responses.find((r) => r.id === id)?.goal ?? { aim: "watch" as const };
     const { mean, meanInterval, trialInterval, extrapolates, breaksBounds } = p.predict(settings);
-    responses[id] = { mean, desirability: desirability(goal, mean), meanInterval, trialInterval, extrapolates, breaksBounds };
+    responses[id] = {
+      mean,
+      desirability: desirability(goal, mean),
+      meanInterval,
+      trialInterval,
+      extrapolates,
+      breaksBounds,
+    };
   }
   return {
     settings,
@@ -231,13 +242,16 @@ function checkHold(factors: readonly Factor[], hold: Settings): void {
     };
     if (!f) refuse(`There is no factor “${id}” to hold; the factors are ${factors.map((q) => q.id).join(", ")}.`);
     else if (!isNumeric(f)) {
-      if (!f.levels.includes(String(value))) refuse(`${f.name} cannot be held at “${value}”; it has ${f.levels.join(", ")}.`);
+      if (!f.levels.includes(String(value)))
+        refuse(`${f.name} cannot be held at “${value}”; it has ${f.levels.join(", ")}.`);
     } else {
       const [low, high] = rangeOf(f);
       const least = f.kind === "continuous" ? (f.hardLow ?? low) : low;
       const most = f.kind === "continuous" ? (f.hardHigh ?? high) : high;
       if (typeof value !== "number" || !(value >= least && value <= most))
-        refuse(`${f.name} cannot be held at ${value}; hold it between ${least} and ${most}${f.unit ? ` ${f.unit}` : ""}.`);
+        refuse(
+          `${f.name} cannot be held at ${value}; hold it between ${least} and ${most}${f.unit ? ` ${f.unit}` : ""}.`,
+        );
     }
   }
 }
@@ -249,7 +263,10 @@ function checkHold(factors: readonly Factor[], hold: Settings): void {
  *
  * @throws StudyError when the region is empty or what is held is not allowed
  */
-export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Generator<SearchProgress, SearchResult, void> {
+export function* searchSetpoint(
+  wishes: Wishes,
+  options: SearchOptions = {},
+): Generator<SearchProgress, SearchResult, void> {
   const seed = options.seed ?? 1;
   const random = seededRandom(seed);
   const hold = options.hold ?? {};
@@ -288,7 +305,9 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     }
   }
   if (starts.length === 0)
-    throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", ["region"]);
+    throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", [
+      "region",
+    ]);
   starts.sort((a, b) => b.score - a.score);
   const ran = bestRun(wishes, fixed);
   const peaks: Place[] = [];
@@ -311,7 +330,10 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   // Where the top is flat or a ridge, the best settable point may lie far from the exact best: other peaks and the best
   // trials are looked around too.
   const found: Place[] = [];
-  const look = function* (places: readonly Place[], how: { thorough: boolean; passes: number }): Generator<SearchProgress, Place[], void> {
+  const look = function* (
+    places: readonly Place[],
+    how: { thorough: boolean; passes: number },
+  ): Generator<SearchProgress, Place[], void> {
     const near: Place[] = [];
     for (const p of places) {
       const settable = settableNear(wishes, numeric, p, how);
@@ -326,7 +348,10 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   found.push(...(yield* look(distinct, { thorough: true, passes: MOST_PASSES })));
   const others: Place[] = [];
   for (const p of [...ran, ...peaks])
-    if (others.length < MOST_AROUND && [...distinct, ...others].every((q) => codedDistance(study.factors, q.settings, p.settings) > SAME))
+    if (
+      others.length < MOST_AROUND &&
+      [...distinct, ...others].every((q) => codedDistance(study.factors, q.settings, p.settings) > SAME)
+    )
       others.push(p);
   const hopeful = yield* look(others, { thorough: false, passes: 1 });
   found.push(...hopeful, ...(yield* look(hopeful.slice(0, 2), { thorough: false, passes: MOST_PASSES })));
@@ -337,13 +362,19 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
     if (settable.every((q) => codedDistance(study.factors, q.settings, p.settings) > MERGE)) settable.push(p);
   }
   if (settable.length === 0)
-    throw new StudyError("nothing-settable", "No settable point lies within two steps of an optimum and inside the region; check steps and limits.", [
-      "factors",
-    ]);
+    throw new StudyError(
+      "nothing-settable",
+      "No settable point lies within two steps of an optimum and inside the region; check steps and limits.",
+      ["factors"],
+    );
   // A flat top may have been reached from a settable point alone.
   const exactly = settable[0].score > distinct[0].score ? ascend(wishes, numeric, settable[0]) : distinct[0];
   const draws = options.draws ?? 112_000;
-  const describeWithChance = function* (place: Place, done: number, count: number): Generator<SearchProgress, Candidate, void> {
+  const describeWithChance = function* (
+    place: Place,
+    done: number,
+    count: number,
+  ): Generator<SearchProgress, Candidate, void> {
     const drawing = chanceOf(wishes, place.settings, { draws: count, seed });
     for (;;) {
       const step = drawing.next();
@@ -356,7 +387,13 @@ export function* searchSetpoint(wishes: Wishes, options: SearchOptions = {}): Ge
   const exact = yield* describeWithChance(exactly, 0.8, fewer);
   const candidates: Candidate[] = [];
   for (const place of settable)
-    candidates.push(yield* describeWithChance(place, 0.8 + (0.2 * candidates.length) / settable.length, candidates.length === 0 ? draws : fewer));
+    candidates.push(
+      yield* describeWithChance(
+        place,
+        0.8 + (0.2 * candidates.length) / settable.length,
+        candidates.length === 0 ? draws : fewer,
+      ),
+    );
   const readings: SearchResult["readings"] = [];
   if (candidates[0].overall === 0)
     readings.push({

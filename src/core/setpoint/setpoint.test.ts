@@ -64,7 +64,11 @@ describe("desirability (Derringer & Suich 1980)", () => {
 /** A quadratic bowl measured without noise but for ±0.01 at repeated centre points, so that models are nearly exact. */
 function bowl(goal: Goal, more: object = {}): Study {
   const levels = [-1, 0, 1];
-  const points: Settings[] = [...levels.flatMap((b) => levels.map((a) => ({ a: 5 + 5 * a, b: 20 + 10 * b }))), { a: 5, b: 20 }, { a: 5, b: 20 }];
+  const points: Settings[] = [
+    ...levels.flatMap((b) => levels.map((a) => ({ a: 5 + 5 * a, b: 20 + 10 * b }))),
+    { a: 5, b: 20 },
+    { a: 5, b: 20 },
+  ];
   const at = (s: Settings): number => 10 - ((s.a as number) - 6) ** 2 / 5 - ((s.b as number) - 23) ** 2 / 40;
   const base = plainStudy(0, {
     factors: [
@@ -97,9 +101,13 @@ describe("search", () => {
     expect(finish(searchSetpoint(wishes, { seed: 4, draws: 100 }))).toEqual(overall[3]);
   });
   it("keeps limits, forbidden combinations and held factors exactly", () => {
-    const study = bowl({ aim: "raise", low: 0, high: 12 }, { region: { limits: [{ terms: { a: 2, b: 1 }, at: "most", bound: 30 }] } });
+    const study = bowl(
+      { aim: "raise", low: 0, high: 12 },
+      { region: { limits: [{ terms: { a: 2, b: 1 }, at: "most", bound: 30 }] } },
+    );
     const r = finish(searchSetpoint(wishesOf(study), { draws: 100 }));
-    for (const c of [r.best, ...r.candidates]) expect(2 * (c.settings.a as number) + (c.settings.b as number)).toBeLessThanOrEqual(30 + 1e-6);
+    for (const c of [r.best, ...r.candidates])
+      expect(2 * (c.settings.a as number) + (c.settings.b as number)).toBeLessThanOrEqual(30 + 1e-6);
     // On the line b = 30 − 2a the bowl is highest where (a − 6)/2.5·… : d/da of (a−6)²/5 + (7 − 2a)²/40 is zero at a = 4.75… worked: 2(a−6)/5 = 4(7−2a)/40·(1) ⇒ a = 31/6.
     expect(r.best.settings.a).toBeCloseTo(31 / 6, 2);
     const held = finish(searchSetpoint(wishesOf(study), { draws: 100, hold: { a: 2 } }));
@@ -130,9 +138,14 @@ describe("chance of meeting limits", () => {
     const p = wishes.predictors.get("y");
     const at = { a: 0.5 };
     const { s, residualDf } = (p as NonNullable<typeof p>).fit.summary;
-    const t = ((p as NonNullable<typeof p>).value(at) - 4) / (s as number) / Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
+    const t =
+      ((p as NonNullable<typeof p>).value(at) - 4) /
+      (s as number) /
+      Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
     const chance = finish(chanceOf(wishes, at, { draws: 200_000, seed: 3 }));
-    expect(Math.abs((chance.together as number) - (1 - tUpper(t, residualDf)))).toBeLessThan(4 * (chance.standardError as number));
+    expect(Math.abs((chance.together as number) - (1 - tUpper(t, residualDf)))).toBeLessThan(
+      4 * (chance.standardError as number),
+    );
   });
   it("with no error df the stated noise is normal", () => {
     const study = withTrials(
@@ -142,7 +155,9 @@ describe("chance of meeting limits", () => {
     );
     const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
     const chance = finish(chanceOf(wishes, { a: 1 }, { draws: 200_000, seed: 1 }));
-    expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(4 * (chance.standardError as number));
+    expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(
+      4 * (chance.standardError as number),
+    );
   });
 });
 
@@ -214,7 +229,9 @@ describe("the printed optimum of four responses of a rubber compound (Derringer 
 });
 
 describe("the best settable point against every settable point there is", () => {
-  const stepped = (k: number): { factors: StudyInput["factors"] } => ({ factors: plainStudy(k).factors.map((f) => ({ ...f, step: 0.2 })) });
+  const stepped = (k: number): { factors: StudyInput["factors"] } => ({
+    factors: plainStudy(k).factors.map((f) => ({ ...f, step: 0.2 })),
+  });
   const levels = Array.from({ length: 11 }, (_, i) => Math.round(-10 + 2 * i) / 10);
   const lattice = (ids: string[]): Settings[] =>
     ids.reduce<Settings[]>((points, id) => points.flatMap((s) => levels.map((v) => ({ ...s, [id]: v }))), [{}]);
@@ -270,9 +287,14 @@ describe("the standard error of a chance", () => {
     const study = exactStudy(2, [{ goal: { aim: "raise", low: 0.5, high: 2 }, of: ([a, b]) => a + b }], {
       factors: ["a", "b"].map((id) => ({ id, kind: "continuous" as const, low: -1, high: 1, tolerance: 0.4 })),
     });
-    const trials = study.trials.map((t, i) => ({ ...t, results: { y0: (t.results.y0 as number) + (i % 2 ? 1e-3 : -1e-3) } }));
+    const trials = study.trials.map((t, i) => ({
+      ...t,
+      results: { y0: (t.results.y0 as number) + (i % 2 ? 1e-3 : -1e-3) },
+    }));
     const wishes = wishesOf({ ...study, trials });
-    const runs = Array.from({ length: 40 }, (_, i) => finish(chanceOf(wishes, { a: 0.25, b: 0.25 }, { draws: 4000, seed: i + 1 })));
+    const runs = Array.from({ length: 40 }, (_, i) =>
+      finish(chanceOf(wishes, { a: 0.25, b: 0.25 }, { draws: 4000, seed: i + 1 })),
+    );
     const chances = runs.map((r) => r.together as number);
     const mean = chances.reduce((t, c) => t + c, 0) / chances.length;
     const spread = Math.sqrt(chances.reduce((t, c) => t + (c - mean) ** 2, 0) / (chances.length - 1));

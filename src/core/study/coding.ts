@@ -5,13 +5,17 @@ export const isNumeric = (factor: Factor): factor is NumericFactor => factor.kin
 
 /** Low and high of a numeric factor: its range, or its smallest and largest listed value. */
 export const rangeOf = (factor: NumericFactor): [number, number] =>
-  factor.kind === "continuous" ? [factor.low, factor.high] : [factor.values[0], factor.values[factor.values.length - 1]];
+  factor.kind === "continuous"
+    ? [factor.low, factor.high]
+    : [factor.values[0], factor.values[factor.values.length - 1]];
 
 /** Factors that take part: those not retired. */
-export const activeFactors = (study: Pick<Study, "factors">): Factor[] => study.factors.filter((f) => f.retired === undefined);
+export const activeFactors = (study: Pick<Study, "factors">): Factor[] =>
+  study.factors.filter((f) => f.retired === undefined);
 
 /** The responses that are measured; spreads, which are worked out, left out. */
-export const measuredResponses = (study: Pick<Study, "responses">): Study["responses"] => study.responses.filter((r) => r.spread === undefined);
+export const measuredResponses = (study: Pick<Study, "responses">): Study["responses"] =>
+  study.responses.filter((r) => r.spread === undefined);
 
 /** Coded value: low → −1, high → +1, on the factor's linear or log scale. */
 export function code(factor: NumericFactor, value: number, range = rangeOf(factor)): number {
@@ -43,7 +47,10 @@ const tidy = (value: number): number => Number.parseFloat(value.toPrecision(12))
  */
 export function snap(factor: NumericFactor, value: number, beyond = false): number {
   if (factor.kind === "discrete")
-    return factor.values.reduce((best, v) => (Math.abs(v - value) < Math.abs(best - value) ? v : best), factor.values[0]);
+    return factor.values.reduce(
+      (best, v) => (Math.abs(v - value) < Math.abs(best - value) ? v : best),
+      factor.values[0],
+    );
   if (factor.step === undefined) return value;
   const { low, step } = factor;
   const floor = factor.hardLow ?? (beyond ? Number.NEGATIVE_INFINITY : low);
@@ -55,7 +62,8 @@ export function snap(factor: NumericFactor, value: number, beyond = false): numb
 }
 
 /** What was really set: as-run values where they were recorded, else the plan's. */
-export const settingsAsRun = (trial: Trial): Settings => (trial.asRun ? { ...trial.settings, ...trial.asRun } : trial.settings);
+export const settingsAsRun = (trial: Trial): Settings =>
+  trial.asRun ? { ...trial.settings, ...trial.asRun } : trial.settings;
 
 /** Coded settings as people and files see them: numbers for numeric factors, level names for categories. */
 export function codedSettings(factors: readonly Factor[], settings: Settings): Settings {
@@ -97,7 +105,10 @@ export function isCentre(study: Study, trial: Trial): boolean {
   if (numeric.length === 0) return false;
   return numeric.every((f) => {
     const range = plannedRange(study, trial.wave, f);
-    const slack = f.kind === "continuous" && f.step !== undefined ? Math.min(0.5, (f.step / (range[1] - range[0])) * (1 + 1e-9)) : 1e-9;
+    const slack =
+      f.kind === "continuous" && f.step !== undefined
+        ? Math.min(0.5, (f.step / (range[1] - range[0])) * (1 + 1e-9))
+        : 1e-9;
     const x = Math.abs(code(f, trial.settings[f.id] as number, range));
     if (f.kind === "discrete") {
       const nearest = Math.min(...f.values.map((v) => Math.abs(code(f, v, range))));

@@ -89,7 +89,12 @@ function applyOne(study: Study, edit: Edit): Study {
   const at = list.findIndex((x) => x[key] === id);
   let next: Bag[];
   if (rest.length > 0) {
-    if (at < 0) throw new StudyError("edit-conflict", `What stood at ${path.join(" → ")} has been removed elsewhere meanwhile.`, path);
+    if (at < 0)
+      throw new StudyError(
+        "edit-conflict",
+        `What stood at ${path.join(" → ")} has been removed elsewhere meanwhile.`,
+        path,
+      );
     next = list.slice();
     next[at] = withValue(list[at], rest, to);
   } else if (to === null) next = list.filter((_, i) => i !== at);
@@ -117,7 +122,9 @@ export function inverseEdits(study: Study, edits: readonly Edit[]): Edit[] {
     const [head, id] = edit.path;
     const key = LISTS[head];
     const index =
-      key && edit.path.length === 2 && edit.to === null ? (now as unknown as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id) : -1;
+      key && edit.path.length === 2 && edit.to === null
+        ? (now as unknown as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id)
+        : -1;
     out.unshift({ path: edit.path, from: edit.to, to: edit.from, ...(index >= 0 ? { at: index } : {}) });
     now = applyOne(now, edit);
   }

@@ -42,7 +42,8 @@ export function withinRanges(factors: readonly Factor[], settings: Settings): bo
 }
 
 /** Whether the study's region has limits beyond its ranges. */
-export const isBox = (study: Pick<Study, "region">): boolean => study.region.limits.length === 0 && study.region.forbidden.length === 0;
+export const isBox = (study: Pick<Study, "region">): boolean =>
+  study.region.limits.length === 0 && study.region.forbidden.length === 0;
 
 /** A number as text without the noise of binary fractions. */
 const plain = (v: number): string => String(Number.parseFloat(v.toPrecision(10)));
@@ -99,11 +100,16 @@ export function excludedCorners(study: Study): { excluded: number; corners: numb
  * middle, categories over all levels.
  */
 export function excludedShares(study: Study, a: NumericFactor, b: NumericFactor, cells: number): number[] {
-  const named = new Set([...study.region.limits.flatMap((l) => Object.keys(l.terms)), ...study.region.forbidden.flatMap((c) => Object.keys(c))]);
+  const named = new Set([
+    ...study.region.limits.flatMap((l) => Object.keys(l.terms)),
+    ...study.region.forbidden.flatMap((c) => Object.keys(c)),
+  ]);
   const others = activeFactors(study).filter((f) => f.id !== a.id && f.id !== b.id && named.has(f.id));
   let rest = [centreSettings(study.factors)];
   for (const f of others.slice(0, 4))
-    rest = (isNumeric(f) ? [-1, 0, 1].map((x) => decode(f, x)) : f.levels).flatMap((v) => rest.map((s) => ({ ...s, [f.id]: v })));
+    rest = (isNumeric(f) ? [-1, 0, 1].map((x) => decode(f, x)) : f.levels).flatMap((v) =>
+      rest.map((s) => ({ ...s, [f.id]: v })),
+    );
   return Array.from({ length: cells * cells }, (_, i) => {
     const u = decode(a, -1 + (2 * ((i % cells) + 0.5)) / cells);
     const v = decode(b, -1 + (2 * (Math.floor(i / cells) + 0.5)) / cells);

@@ -14,7 +14,10 @@ const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models"
 export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
   const raw = applyEdits(before, edits);
   const fresh = new Map(LISTS.map((head) => [head, touched(raw[head], before[head])]));
-  const shape = studySchema.safeParse({ ...raw, ...Object.fromEntries([...fresh].map(([head, f]) => [head, f.items])) });
+  const shape = studySchema.safeParse({
+    ...raw,
+    ...Object.fromEntries([...fresh].map(([head, f]) => [head, f.items])),
+  });
   if (!shape.success) {
     const issue = shape.error.issues[0];
     const [head, i, ...rest] = issue.path;

@@ -49,7 +49,11 @@ const discrete = z.strictObject({
   values: z.array(number).min(2).max(100),
   scale: z.enum(["linear", "log"]).default("linear"),
 });
-const categorical = z.strictObject({ ...factorHead, kind: z.literal("categorical"), levels: z.array(level).min(2).max(30) });
+const categorical = z.strictObject({
+  ...factorHead,
+  kind: z.literal("categorical"),
+  levels: z.array(level).min(2).max(30),
+});
 const factor = z.discriminatedUnion("kind", [continuous, discrete, categorical]);
 
 const covariate = z.strictObject({ id, name: name.optional(), unit: unit.optional() });
@@ -58,7 +62,14 @@ const weight = z.number().positive().max(100).optional();
 const goal = z.discriminatedUnion("aim", [
   z.strictObject({ aim: z.literal("raise"), low: number, high: number, weight }),
   z.strictObject({ aim: z.literal("lower"), low: number, high: number, weight }),
-  z.strictObject({ aim: z.literal("hit"), low: number, target: number, high: number, lowWeight: weight, highWeight: weight }),
+  z.strictObject({
+    aim: z.literal("hit"),
+    low: number,
+    target: number,
+    high: number,
+    lowWeight: weight,
+    highWeight: weight,
+  }),
   z.strictObject({
     aim: z.literal("within"),
     low: number,
@@ -92,7 +103,10 @@ const limit = z.strictObject({
 });
 const forbidden = z.record(
   z.string(),
-  z.union([z.array(z.union([level, number])).min(1), z.strictObject({ from: number.optional(), to: number.optional() })]),
+  z.union([
+    z.array(z.union([level, number])).min(1),
+    z.strictObject({ from: number.optional(), to: number.optional() }),
+  ]),
 );
 
 const setting = z.union([number, z.string()]);
@@ -139,7 +153,17 @@ const wave = z.strictObject({
   plan: recipeSchema.default({ family: "own" }),
 });
 
-export const TRIAL_KINDS = ["factorial", "axial", "centre", "optimal", "screen", "repeat", "path", "confirm", "other"] as const;
+export const TRIAL_KINDS = [
+  "factorial",
+  "axial",
+  "centre",
+  "optimal",
+  "screen",
+  "repeat",
+  "path",
+  "confirm",
+  "other",
+] as const;
 export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
 const result = z.union([number, z.array(number.nullable()).max(50), z.null()]);
 
@@ -160,7 +184,10 @@ const trial = z.strictObject({
 });
 
 const term = z.array(z.string()).max(6);
-const transform = z.union([z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]), z.strictObject({ power: z.number().min(-5).max(5) })]);
+const transform = z.union([
+  z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]),
+  z.strictObject({ power: z.number().min(-5).max(5) }),
+]);
 const model = z.strictObject({
   response: id,
   transform: transform.default("none"),

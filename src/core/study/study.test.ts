@@ -74,8 +74,18 @@ describe("study file", () => {
       "duplicate",
       ["responses", 0, "id"],
     ],
-    ["one level", base({ factors: [{ id: "k", kind: "categorical", levels: ["only"] }] }), "bad-shape", ["factors", 0, "levels"]],
-    ["a repeated level", base({ factors: [{ id: "k", kind: "categorical", levels: ["p", "p"] }] }), "duplicate", ["factors", 0, "levels", 1]],
+    [
+      "one level",
+      base({ factors: [{ id: "k", kind: "categorical", levels: ["only"] }] }),
+      "bad-shape",
+      ["factors", 0, "levels"],
+    ],
+    [
+      "a repeated level",
+      base({ factors: [{ id: "k", kind: "categorical", levels: ["p", "p"] }] }),
+      "duplicate",
+      ["factors", 0, "levels", 1],
+    ],
     [
       "an unknown level in a trial",
       base({
@@ -132,15 +142,28 @@ describe("study file", () => {
       "category-squared",
       ["models", 0, "terms", 0],
     ],
-    ["a goal upside down", base({ responses: [{ id: "y", goal: { aim: "raise", low: 5, high: 2 } }] }), "goal", ["responses", 0, "goal", "low"]],
+    [
+      "a goal upside down",
+      base({ responses: [{ id: "y", goal: { aim: "raise", low: 5, high: 2 } }] }),
+      "goal",
+      ["responses", 0, "goal", "low"],
+    ],
     ["text for a number", base({ factors: [factor({ low: "cold" })] }), "bad-shape", ["factors", 0, "low"]],
     [
       "a category in a limit",
-      base({ factors: [{ id: "k", kind: "categorical", levels: ["p", "q"] }], region: { limits: [{ terms: { k: 1 }, at: "most", bound: 1 }] } }),
+      base({
+        factors: [{ id: "k", kind: "categorical", levels: ["p", "q"] }],
+        region: { limits: [{ terms: { k: 1 }, at: "most", bound: 1 }] },
+      }),
       "category-in-limit",
       ["region", "limits", 0, "terms", "k"],
     ],
-    ["a hard limit inside the range", base({ factors: [factor({ hardLow: 1 })] }), "hard-limit", ["factors", 0, "hardLow"]],
+    [
+      "a hard limit inside the range",
+      base({ factors: [factor({ hardLow: 1 })] }),
+      "hard-limit",
+      ["factors", 0, "hardLow"],
+    ],
   ])("refuses %s with code, sentence and path", (_what, input, codeName, path) => {
     const error = refused(input);
     expect([error.code, [...error.path]]).toEqual([codeName, path]);
@@ -150,12 +173,16 @@ describe("study file", () => {
 });
 
 describe("coding", () => {
-  const f = plainStudy(1, { factors: [{ id: "a", kind: "continuous", low: 52, high: 68, step: 1 }] }).factors[0] as ContinuousFactor;
+  const f = plainStudy(1, { factors: [{ id: "a", kind: "continuous", low: 52, high: 68, step: 1 }] })
+    .factors[0] as ContinuousFactor;
   it("low is −1, high is +1, both ways", () =>
     expect([code(f, 52), code(f, 60), code(f, 68), decode(f, -1), decode(f, 0.5)]).toEqual([-1, 0, 1, 52, 64]));
-  it("log scale codes the logarithm", () => expect(code({ ...f, low: 1, high: 100, scale: "log" }, 10)).toBeCloseTo(0, 15));
+  it("log scale codes the logarithm", () =>
+    expect(code({ ...f, low: 1, high: 100, scale: "log" }, 10)).toBeCloseTo(0, 15));
   it("snaps to steps from low, inside the range when there are no hard limits", () =>
-    expect([snap({ ...f, low: 4, high: 10, step: 4 }, 10), snap({ ...f, step: 0.1, low: 0, high: 1 }, 0.3)]).toEqual([8, 0.3]));
+    expect([snap({ ...f, low: 4, high: 10, step: 4 }, 10), snap({ ...f, step: 0.1, low: 0, high: 1 }, 0.3)]).toEqual([
+      8, 0.3,
+    ]));
   it("a trial within half a step of the middle is a centre, one a step off is not", () => {
     const study = withTrials(
       plainStudy(2, {
@@ -183,7 +210,9 @@ describe("region", () => {
   });
   it("writes them as sentences", () => {
     expect(limitText(study, study.region.limits[0])).toBe("1 × Bowl temperature + 4 × Detergent ≤ 96");
-    expect(forbiddenText(study, study.region.forbidden[0])).toBe("Wool lot is lowland and Bowl temperature is 64 to 68");
+    expect(forbiddenText(study, study.region.forbidden[0])).toBe(
+      "Wool lot is lowland and Bowl temperature is 64 to 68",
+    );
   });
   // Of 2 × 2 × 3 × 2 corners (passes counted at its ends: 2 × 2 × 2 × 2): hot with high dose breaks the limit (4), hot lowland with low dose is forbidden (2).
   it("counts the corners it excludes", () => expect(excludedCorners(study)).toEqual({ excluded: 6, corners: 16 }));

@@ -6,7 +6,10 @@ type Path = (string | number)[];
 
 /** "factors[2].low" for people. */
 export function pathText(path: ReadonlyArray<string | number>): string {
-  return path.reduce<string>((text, part) => (typeof part === "number" ? `${text}[${part}]` : text ? `${text}.${part}` : part), "");
+  return path.reduce<string>(
+    (text, part) => (typeof part === "number" ? `${text}[${part}]` : text ? `${text}.${part}` : part),
+    "",
+  );
 }
 
 const quoted = (value: unknown): string => {
@@ -19,7 +22,11 @@ export function issueError(issue: z.core.$ZodIssue, input: unknown, code = "bad-
   const path = issue.path as Path;
   if (issue.code === "unrecognized_keys") {
     const at = [...path, issue.keys[0]];
-    return new StudyError("unknown-key", `${pathText(at)} is not a key this version knows; remove it or correct its spelling.`, at);
+    return new StudyError(
+      "unknown-key",
+      `${pathText(at)} is not a key this version knows; remove it or correct its spelling.`,
+      at,
+    );
   }
   let value: unknown = input;
   for (const part of path) value = (value as Record<string | number, unknown> | undefined)?.[part];
@@ -29,7 +36,11 @@ export function issueError(issue: z.core.$ZodIssue, input: unknown, code = "bad-
     return new StudyError(code, `${pathText(at)} is ${quoted(value)}, which is not one of the choices there.`, at);
   }
   if (value === undefined) return new StudyError("missing", `${where} is missing; it is needed.`, path);
-  return new StudyError(code, `${where} is ${quoted(value)}: ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`, path);
+  return new StudyError(
+    code,
+    `${where} is ${quoted(value)}: ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`,
+    path,
+  );
 }
 
 /** Letters A, B, … without I, then A2, B2, … */
@@ -66,7 +77,11 @@ function checkFactor(factor: Factor, path: Path): void {
       `In ${factor.name}, level`,
     );
     if (factor.retired !== undefined && !factor.levels.includes(String(factor.retired)))
-      say("unknown-level", `${factor.name} is retired at “${factor.retired}”, which is not one of its levels.`, "retired");
+      say(
+        "unknown-level",
+        `${factor.name} is retired at “${factor.retired}”, which is not one of its levels.`,
+        "retired",
+      );
     return;
   }
   if (factor.retired !== undefined && typeof factor.retired !== "number")
@@ -75,21 +90,31 @@ function checkFactor(factor: Factor, path: Path): void {
     factor.values.forEach((v, i) => finite(v, [...path, "values", i]));
     const sorted = [...factor.values].sort((a, b) => a - b);
     if (sorted.some((v, i) => i > 0 && v === sorted[i - 1]))
-      say("duplicate", `${factor.name} lists the value ${sorted.find((v, i) => i > 0 && v === sorted[i - 1])} twice; list each once.`, "values");
-    if (factor.scale === "log" && sorted[0] <= 0) say("log-of-nothing", `${factor.name} is on a log scale, so its values must be above 0.`, "values");
+      say(
+        "duplicate",
+        `${factor.name} lists the value ${sorted.find((v, i) => i > 0 && v === sorted[i - 1])} twice; list each once.`,
+        "values",
+      );
+    if (factor.scale === "log" && sorted[0] <= 0)
+      say("log-of-nothing", `${factor.name} is on a log scale, so its values must be above 0.`, "values");
     return;
   }
   const { name, low, high, hardLow, hardHigh, step } = factor;
   finite(low, [...path, "low"]);
   finite(high, [...path, "high"]);
   if (!(low < high)) say("low-not-below-high", `${name}: low (${low}) must be below high (${high}).`, "low");
-  if (hardLow !== undefined && hardLow > low) say("hard-limit", `${name}: the hard lower limit (${hardLow}) lies above low (${low}).`, "hardLow");
+  if (hardLow !== undefined && hardLow > low)
+    say("hard-limit", `${name}: the hard lower limit (${hardLow}) lies above low (${low}).`, "hardLow");
   if (hardHigh !== undefined && hardHigh < high)
     say("hard-limit", `${name}: the hard upper limit (${hardHigh}) lies below high (${high}).`, "hardHigh");
   if (step !== undefined && step > (high - low) * (1 + 1e-12))
     say("step-too-large", `${name}: the step (${step}) is larger than the range from ${low} to ${high}.`, "step");
   if (step !== undefined && (high - low) / step > 1e6)
-    say("step-too-small", `${name}: the step (${step}) cuts the range into more than a million positions; use a larger one.`, "step");
+    say(
+      "step-too-small",
+      `${name}: the step (${step}) cuts the range into more than a million positions; use a larger one.`,
+      "step",
+    );
   if (factor.scale === "log" && (low <= 0 || (hardLow ?? low) <= 0))
     say("log-of-nothing", `${name} is on a log scale, so low must be above 0.`, "low");
 }
@@ -97,12 +122,28 @@ function checkFactor(factor: Factor, path: Path): void {
 function checkGoal(response: Study["responses"][number], path: Path): void {
   const { goal, name, bounds } = response;
   if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
-    throw new StudyError("bounds", `${name}: the physical minimum (${bounds.min}) must be below the maximum (${bounds.max}).`, [...path, "bounds"]);
+    throw new StudyError(
+      "bounds",
+      `${name}: the physical minimum (${bounds.min}) must be below the maximum (${bounds.max}).`,
+      [...path, "bounds"],
+    );
   if (goal.aim === "watch") return;
   if (!(goal.low < goal.high))
-    throw new StudyError("goal", `${name}: in its goal, low (${goal.low}) must be below high (${goal.high}).`, [...path, "goal", "low"]);
-  if ((goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined && (goal.target < goal.low || goal.target > goal.high))
-    throw new StudyError("goal", `${name}: the target (${goal.target}) must lie between ${goal.low} and ${goal.high}.`, [...path, "goal", "target"]);
+    throw new StudyError("goal", `${name}: in its goal, low (${goal.low}) must be below high (${goal.high}).`, [
+      ...path,
+      "goal",
+      "low",
+    ]);
+  if (
+    (goal.aim === "hit" || goal.aim === "within") &&
+    goal.target !== undefined &&
+    (goal.target < goal.low || goal.target > goal.high)
+  )
+    throw new StudyError(
+      "goal",
+      `${name}: the target (${goal.target}) must lie between ${goal.low} and ${goal.high}.`,
+      [...path, "goal", "target"],
+    );
 }
 
 function checkSetting(factor: Factor | undefined, id: string, value: Setting, path: Path): void {
@@ -115,11 +156,19 @@ function checkSetting(factor: Factor | undefined, id: string, value: Setting, pa
         path,
       );
   } else if (typeof value !== "number")
-    throw new StudyError("not-a-number", `${pathText(path)}: ${factor.name} takes a number, not ${quoted(value)}.`, path);
+    throw new StudyError(
+      "not-a-number",
+      `${pathText(path)}: ${factor.name} takes a number, not ${quoted(value)}.`,
+      path,
+    );
   else {
     finite(value, path);
     if (factor.scale === "log" && value <= 0)
-      throw new StudyError("log-of-nothing", `${pathText(path)}: ${factor.name} is on a log scale and cannot be ${value}.`, path);
+      throw new StudyError(
+        "log-of-nothing",
+        `${pathText(path)}: ${factor.name} is on a log scale and cannot be ${value}.`,
+        path,
+      );
   }
 }
 
@@ -135,7 +184,10 @@ export function checkSettings(factors: readonly Factor[], settings: Settings, pa
   if (complete)
     for (const factor of factors)
       if (factor.retired === undefined && settings[factor.id] === undefined)
-        throw new StudyError("missing", `${pathText(path)} has no setting for ${factor.name} (${factor.id}).`, [...path, factor.id]);
+        throw new StudyError("missing", `${pathText(path)} has no setting for ${factor.name} (${factor.id}).`, [
+          ...path,
+          factor.id,
+        ]);
 }
 
 function checkRegion(study: Study): void {
@@ -144,7 +196,8 @@ function checkRegion(study: Study): void {
     const path: Path = ["region", "limits", i];
     finite(limit.bound, [...path, "bound"]);
     const ids = Object.keys(limit.terms);
-    if (ids.length === 0) throw new StudyError("empty-limit", `${pathText(path)} names no factor; name at least one.`, path);
+    if (ids.length === 0)
+      throw new StudyError("empty-limit", `${pathText(path)} names no factor; name at least one.`, path);
     for (const id of ids) {
       const factor = byId.get(id);
       const at = [...path, "terms", id];
@@ -187,16 +240,31 @@ function checkModels(study: Study): void {
   study.models.forEach((model, i) => {
     const path: Path = ["models", i];
     if (!study.responses.some((r) => r.id === model.response))
-      throw new StudyError("unknown-id", `${pathText([...path, "response"])}: there is no response “${model.response}”.`, [...path, "response"]);
-    if (seen.has(model.response)) throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [...path, "response"]);
+      throw new StudyError(
+        "unknown-id",
+        `${pathText([...path, "response"])}: there is no response “${model.response}”.`,
+        [...path, "response"],
+      );
+    if (seen.has(model.response))
+      throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [
+        ...path,
+        "response",
+      ]);
     seen.add(model.response);
-    const sets = [{ terms: model.terms, at: [...path, "terms"] }, ...(model.rivals ?? []).map((terms, r) => ({ terms, at: [...path, "rivals", r] }))];
+    const sets = [
+      { terms: model.terms, at: [...path, "terms"] },
+      ...(model.rivals ?? []).map((terms, r) => ({ terms, at: [...path, "rivals", r] })),
+    ];
     for (const set of sets) checkTermSet(known, set.terms, set.at);
   });
 }
 
 /** Throws unless a set of terms names what the study has, each term once. */
-function checkTermSet(known: ReadonlyMap<string, { kind: string; name: string }>, set: readonly string[][], path: Path): void {
+function checkTermSet(
+  known: ReadonlyMap<string, { kind: string; name: string }>,
+  set: readonly string[][],
+  path: Path,
+): void {
   const terms = new Set<string>();
   set.forEach((term, j) => {
     const at = [...path, j];
@@ -204,12 +272,25 @@ function checkTermSet(known: ReadonlyMap<string, { kind: string; name: string }>
       const factor = known.get(id);
       if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor or covariate “${id}”.`, at);
       if (factor.kind === "covariate" && term.length > 1)
-        throw new StudyError("covariate-term", `${pathText(at)}: the covariate ${factor.name} can only stand alone in a model.`, at);
+        throw new StudyError(
+          "covariate-term",
+          `${pathText(at)}: the covariate ${factor.name} can only stand alone in a model.`,
+          at,
+        );
       if (factor.kind === "categorical" && term.filter((other) => other === id).length > 1)
-        throw new StudyError("category-squared", `${pathText(at)}: ${factor.name} is a category and has no square.`, at);
+        throw new StudyError(
+          "category-squared",
+          `${pathText(at)}: ${factor.name} is a category and has no square.`,
+          at,
+        );
     }
     const key = [...term].sort().join("*");
-    if (terms.has(key)) throw new StudyError("duplicate", `${pathText(at)} names the term ${term.join(" × ") || "constant"} a second time.`, at);
+    if (terms.has(key))
+      throw new StudyError(
+        "duplicate",
+        `${pathText(at)} names the term ${term.join(" × ") || "constant"} a second time.`,
+        at,
+      );
     terms.add(key);
   });
 }
@@ -217,8 +298,14 @@ function checkTermSet(known: ReadonlyMap<string, { kind: string; name: string }>
 /** Fills names, letters, orders; then checks all that a shape alone cannot say. What is whole already keeps its identity. */
 export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: Study): Study {
   const letters = new Set(parsed.factors.flatMap((f) => (f.letter ? [f.letter] : [])));
-  const kept = new Set<unknown>(before ? [...before.factors, ...before.covariates, ...before.responses, ...before.waves, ...before.trials] : []);
-  const list = <T, U extends T>(items: readonly T[], had: readonly U[] | undefined, fill: (item: T, i: number) => U): U[] => {
+  const kept = new Set<unknown>(
+    before ? [...before.factors, ...before.covariates, ...before.responses, ...before.waves, ...before.trials] : [],
+  );
+  const list = <T, U extends T>(
+    items: readonly T[],
+    had: readonly U[] | undefined,
+    fill: (item: T, i: number) => U,
+  ): U[] => {
     const filled = items.map((item, i) => (kept.has(item) ? (item as U) : fill(item, i)));
     return had?.length === filled.length && filled.every((x, i) => x === had[i]) ? (had as U[]) : filled;
   };
@@ -291,12 +378,11 @@ function check(study: Study, before?: Study): void {
     if (!r.spread) return;
     const source = study.responses.find((q) => q.id === r.spread?.of);
     if (!source || source.spread)
-      throw new StudyError("unknown-id", `${r.name} is the spread of “${r.spread.of}”, which is not a measured response of this study.`, [
-        "responses",
-        i,
-        "spread",
-        "of",
-      ]);
+      throw new StudyError(
+        "unknown-id",
+        `${r.name} is the spread of “${r.spread.of}”, which is not a measured response of this study.`,
+        ["responses", i, "spread", "of"],
+      );
   });
   checkRegion(study);
   unique(
@@ -315,19 +401,27 @@ function check(study: Study, before?: Study): void {
   study.trials.forEach((trial, i) => {
     const path: Path = ["trials", i];
     if (!waves.has(trial.wave))
-      throw new StudyError("unknown-id", `${pathText([...path, "wave"])}: there is no wave “${trial.wave}”.`, [...path, "wave"]);
-    if (orders.has(trial.order))
-      throw new StudyError("duplicate", `${pathText([...path, "order"])}: run order ${trial.order} is used twice; each trial has its own.`, [
+      throw new StudyError("unknown-id", `${pathText([...path, "wave"])}: there is no wave “${trial.wave}”.`, [
         ...path,
-        "order",
+        "wave",
       ]);
+    if (orders.has(trial.order))
+      throw new StudyError(
+        "duplicate",
+        `${pathText([...path, "order"])}: run order ${trial.order} is used twice; each trial has its own.`,
+        [...path, "order"],
+      );
     orders.add(trial.order);
     if (looked.has(trial)) return;
     checkSettings(study.factors, trial.settings, [...path, "settings"]);
     if (trial.asRun) checkSettings(study.factors, trial.asRun, [...path, "asRun"], false);
     for (const id of Object.keys(trial.results))
       if (!responses.has(id))
-        throw new StudyError("unknown-id", `${pathText([...path, "results", id])}: there is no response “${id}”.`, [...path, "results", id]);
+        throw new StudyError("unknown-id", `${pathText([...path, "results", id])}: there is no response “${id}”.`, [
+          ...path,
+          "results",
+          id,
+        ]);
       else if (spreads.has(id))
         throw new StudyError(
           "spread-result",
@@ -336,7 +430,11 @@ function check(study: Study, before?: Study): void {
         );
     for (const id of Object.keys(trial.covariates ?? {}))
       if (!covariates.has(id))
-        throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [...path, "covariates", id]);
+        throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [
+          ...path,
+          "covariates",
+          id,
+        ]);
   });
   checkModels(study);
   unique(
@@ -360,9 +458,14 @@ export function parseStudy(input: unknown): Study {
   if (typeof input !== "object" || input === null || Array.isArray(input))
     throw new StudyError("not-a-study", "This is not a study file: it holds no object at its top.");
   const { format, version } = input as Record<string, unknown>;
-  if (format !== FORMAT) throw new StudyError("not-a-study", `This is not a study file: its format is not “${FORMAT}”.`, ["format"]);
+  if (format !== FORMAT)
+    throw new StudyError("not-a-study", `This is not a study file: its format is not “${FORMAT}”.`, ["format"]);
   if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
-    throw new StudyError("bad-version", "The study file's version is not a whole number; it was not written by this program.", ["version"]);
+    throw new StudyError(
+      "bad-version",
+      "The study file's version is not a whole number; it was not written by this program.",
+      ["version"],
+    );
   if (version > VERSION)
     throw new StudyError(
       "newer-version",

@@ -74,8 +74,11 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
     return none("The model is level at the start; there is no way up from it.");
   const lead = slope.reduce((best, g, i) => (Math.abs(g) > Math.abs(slope[best]) ? i : best), 0);
   const leadFactor = factors[lead];
-  const natural = options.step ?? (leadFactor.scale === "log" ? undefined : Math.abs(decode(leadFactor, 0.5) - decode(leadFactor, 0)));
-  const codedStep = natural === undefined ? 0.5 : Math.abs(code(leadFactor, (at[leadFactor.id] as number) + natural) - origin[lead]);
+  const natural =
+    options.step ??
+    (leadFactor.scale === "log" ? undefined : Math.abs(decode(leadFactor, 0.5) - decode(leadFactor, 0)));
+  const codedStep =
+    natural === undefined ? 0.5 : Math.abs(code(leadFactor, (at[leadFactor.id] as number) + natural) - origin[lead]);
   const radius = (codedStep * steep) / Math.abs(slope[lead]);
   const evd = new EigenvalueDecomposition(
     new Matrix(Array.from({ length: k }, (_, i) => Array.from({ length: k }, (__, j) => sign * square[i * k + j]))),
@@ -115,7 +118,10 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
     const past = factors.find((f, i) => {
       const value = decode(f, x[i]);
       if (f.kind === "discrete") return value < f.values[0] - 1e-9 || value > f.values[f.values.length - 1] + 1e-9;
-      return value < (f.hardLow ?? Number.NEGATIVE_INFINITY) - 1e-9 || value > (f.hardHigh ?? Number.POSITIVE_INFINITY) + 1e-9;
+      return (
+        value < (f.hardLow ?? Number.NEGATIVE_INFINITY) - 1e-9 ||
+        value > (f.hardHigh ?? Number.POSITIVE_INFINITY) + 1e-9
+      );
     });
     if (past && step > 0) {
       reason = `It ends where ${past.name} reaches what it can be set to.`;
@@ -140,7 +146,8 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
       trialInterval,
       inside: withinRanges(study.factors, settings) && allowed(study, settings),
     });
-    if (target !== undefined && step > 0 && (up ? mean >= target : mean <= target)) reason = "It ends where the target is reached.";
+    if (target !== undefined && step > 0 && (up ? mean >= target : mean <= target))
+      reason = "It ends where the target is reached.";
   }
   const step = Math.abs(decode(leadFactor, origin[lead] + codedStep) - (at[leadFactor.id] as number));
   return { points, by: { factor: leadFactor.id, step }, towards, reason: reason || `It goes on past ${most} points.` };

@@ -46,7 +46,8 @@ export function averagedPredictor(study: Study, fits: readonly Fit[], weighing: 
   const largestLeverage = Math.max(...own.map((m) => m.reads.largestLeverage));
   const leverage = (settings: Settings): number => own.reduce((t, m) => t + m.weight * m.reads.leverage(settings), 0);
   const residuals = new Map<string, number>();
-  for (const { weight, reads } of own) for (const r of reads.residuals) residuals.set(r.id, (residuals.get(r.id) ?? 0) + weight * r.residual);
+  for (const { weight, reads } of own)
+    for (const r of reads.residuals) residuals.set(r.id, (residuals.get(r.id) ?? 0) + weight * r.residual);
   return {
     fit: chosen,
     members: own.flatMap((m) => m.reads.members.map((one) => ({ ...one, weight: m.weight }))),
@@ -82,7 +83,8 @@ export function averagedPredictor(study: Study, fits: readonly Fit[], weighing: 
       const mean = scale.back(z);
       const meanInterval = around(variance);
       const bounds = study.responses.find((r) => r.id === chosen.response)?.bounds;
-      const outside = (v: number): boolean => v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
+      const outside = (v: number): boolean =>
+        v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
       return {
         mean,
         standardError,
@@ -106,7 +108,11 @@ export function presentPredictor(study: Study, response: string, fit = presentFi
   if (!stored?.average || rivals.length < 2) return predictor(study, fit);
   const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
   const fits = rivals.map((terms) =>
-    fitModel(study, response, { terms: terms.filter((t) => !t.some((id) => retired.has(id))), transform: fit.transform, block: fit.block }),
+    fitModel(study, response, {
+      terms: terms.filter((t) => !t.some((id) => retired.has(id))),
+      transform: fit.transform,
+      block: fit.block,
+    }),
   );
   return averagedPredictor(study, fits, stored.average, fit);
 }

@@ -21,9 +21,13 @@ const WEIGHTS = [0.417959183673469, 0.381830050505119, 0.279705391489277, 0.1294
 
 /** Values a coded factor takes when spread evenly over its range, with their weights. */
 function spreadOf(factor: Factor): { values: number[]; weights: number[] } {
-  if (factor.kind === "categorical") return { values: factor.levels.map((_, i) => i), weights: factor.levels.map(() => 1 / factor.levels.length) };
+  if (factor.kind === "categorical")
+    return { values: factor.levels.map((_, i) => i), weights: factor.levels.map(() => 1 / factor.levels.length) };
   if (factor.kind === "discrete")
-    return { values: factor.values.map((v) => code(factor, v)), weights: factor.values.map(() => 1 / factor.values.length) };
+    return {
+      values: factor.values.map((v) => code(factor, v)),
+      weights: factor.values.map(() => 1 / factor.values.length),
+    };
   return {
     values: NODES.flatMap((v, i) => (i === 0 ? [0] : [-v, v])),
     weights: WEIGHTS.flatMap((w, i) => (i === 0 ? [w / 2] : [w / 2, w / 2])),
@@ -55,7 +59,8 @@ function ofPolynomial(study: Study, predictor: Predictor): Importance[] {
     }
     return s.values.map((x) => x ** power);
   };
-  const meanOver = (id: string, v: readonly number[]): number => v.reduce((t, x, i) => t + x * (spreads.get(id)?.weights[i] ?? 0), 0);
+  const meanOver = (id: string, v: readonly number[]): number =>
+    v.reduce((t, x, i) => t + x * (spreads.get(id)?.weights[i] ?? 0), 0);
   /** Parts of the model by the set of factors they vary with (Hoeffding 1948), each a sum of products of centred parts. */
   const bySet = new Map<string, { ids: string[]; pieces: { weight: number; parts: number[][] }[] }>();
   for (const { column, value } of predictor.basis) {
@@ -108,7 +113,9 @@ function bySampling(study: Study, predictor: Predictor, seed: number): Importanc
         ? f.values[random.below(f.values.length)]
         : decode(f, 2 * random.uniform() - 1)
       : f.levels[random.below(f.levels.length)];
-  const fixed: Settings = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const fixed: Settings = Object.fromEntries(
+    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+  );
   const point = (): Settings => ({ ...fixed, ...Object.fromEntries(factors.map((f) => [f.id, draw(f)])) });
   const spoken = new Set(predictor.basis.flatMap((c) => c.column.term));
   const first = new Float64Array(factors.length);

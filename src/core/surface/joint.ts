@@ -16,7 +16,8 @@ export function jointValues(study: Study, predictors: readonly Predictor[]): (se
   // Covariates stand at the middle of what was measured, which is coded 0.
   for (const p of predictors)
     for (const { column } of p.basis)
-      if (column.term.length > 0 && !column.term.some((id) => covariates.has(id))) terms.set(termKey(column.term), column.term);
+      if (column.term.length > 0 && !column.term.some((id) => covariates.has(id)))
+        terms.set(termKey(column.term), column.term);
   const encoded = encoder(study, [...terms.values()]);
   const at = new Map(encoded.columns.map((c, j) => [`${c.key}|${c.index}`, j]));
   const k = predictors.length;

@@ -18,7 +18,9 @@ export interface ColumnPart {
 
 /** What a column is a product of, factor by factor. */
 export function columnParts(study: Pick<Study, "factors">, column: Column): ColumnPart[] {
-  const categories = new Map(study.factors.filter((f): f is CategoricalFactor => f.kind === "categorical").map((f) => [f.id, f]));
+  const categories = new Map(
+    study.factors.filter((f): f is CategoricalFactor => f.kind === "categorical").map((f) => [f.id, f]),
+  );
   const parts = new Map<string, ColumnPart>();
   // Columns of a term run through its categories' contrasts, those of the last id fastest.
   let rest = column.index;
@@ -61,7 +63,8 @@ export function quadraticAt(study: Study, basis: readonly Coefficient[], at: Set
     const numeric: string[] = [];
     for (const part of columnParts(study, column)) {
       const f = study.factors.find((x) => x.id === part.id);
-      if (f?.kind === "categorical") factor *= contrastRows(f.levels.length, "sum")[Math.max(0, f.levels.indexOf(String(at[f.id])))][part.contrast];
+      if (f?.kind === "categorical")
+        factor *= contrastRows(f.levels.length, "sum")[Math.max(0, f.levels.indexOf(String(at[f.id])))][part.contrast];
       else for (let i = 0; i < part.power; i++) numeric.push(part.id);
     }
     const [i, j] = numeric.map((id) => ids.indexOf(id));

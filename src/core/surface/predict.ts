@@ -165,7 +165,8 @@ export function predictor(study: Study, fit: Fit): Predictor {
       const meanHalf = critical === null || standardError === null ? null : critical * standardError;
       const trialHalf = critical === null || s === null ? null : critical * s * Math.sqrt(1 + d);
       const meanInterval = meanHalf === null ? null : backInterval(scale.back, z - meanHalf, z + meanHalf);
-      const outside = (v: number): boolean => v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
+      const outside = (v: number): boolean =>
+        v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
       return {
         mean,
         standardError,

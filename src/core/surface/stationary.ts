@@ -33,14 +33,21 @@ const SINGULAR = 1e-10;
  */
 export function stationaryPoint(study: Study, predictor: Predictor, at: Settings): StationaryAnswer {
   const quadratic = quadraticAt(study, predictor.basis, at);
-  if (!quadratic) return { stationary: null, reason: "The model has terms of third order, so it has no single stationary point." };
+  if (!quadratic)
+    return { stationary: null, reason: "The model has terms of third order, so it has no single stationary point." };
   const { ids, linear, square } = quadratic;
   const k = ids.length;
   if (k === 0 || square.every((v) => v === 0))
-    return { stationary: null, reason: "The model has no squares or interactions of numeric factors: it rises or falls all the way." };
-  const evd = new EigenvalueDecomposition(new Matrix(Array.from({ length: k }, (_, i) => Array.from(square.subarray(i * k, (i + 1) * k)))), {
-    assumeSymmetric: true,
-  });
+    return {
+      stationary: null,
+      reason: "The model has no squares or interactions of numeric factors: it rises or falls all the way.",
+    };
+  const evd = new EigenvalueDecomposition(
+    new Matrix(Array.from({ length: k }, (_, i) => Array.from(square.subarray(i * k, (i + 1) * k)))),
+    {
+      assumeSymmetric: true,
+    },
+  );
   const pairs = evd.realEigenvalues
     .map((value, j) => ({ value, vector: Array.from({ length: k }, (_, i) => evd.eigenvectorMatrix.get(i, j)) }))
     .sort((a, b) => Math.abs(b.value) - Math.abs(a.value));
@@ -51,7 +58,10 @@ export function stationaryPoint(study: Study, predictor: Predictor, at: Settings
     if (Math.abs(value) <= SINGULAR * largest) {
       // Level along this direction everywhere, or rising along it without end.
       if (Math.abs(slope) > SINGULAR * Math.max(largest, Math.hypot(...linear)))
-        return { stationary: null, reason: "The surface is a rising ridge: along one direction it climbs without end." };
+        return {
+          stationary: null,
+          reason: "The surface is a rising ridge: along one direction it climbs without end.",
+        };
       continue;
     }
     for (let i = 0; i < k; i++) x[i] -= (slope / (2 * value)) * vector[i];

@@ -12,10 +12,17 @@ import { stationaryPoint } from "./stationary";
 
 /** Corners, faces and centre of two or three factors: enough for any quadratic. */
 const grid = (k: number): Settings[] =>
-  Array.from({ length: 3 ** k }, (_, i) => Object.fromEntries(Array.from({ length: k }, (__, j) => ["abc"[j], (Math.floor(i / 3 ** j) % 3) - 1])));
+  Array.from({ length: 3 ** k }, (_, i) =>
+    Object.fromEntries(Array.from({ length: k }, (__, j) => ["abc"[j], (Math.floor(i / 3 ** j) % 3) - 1])),
+  );
 
 /** A study whose model passes through a polynomial given in coded units. */
-function through(k: number, f: (a: number, b: number, c: number) => number, terms: Term[], more: Partial<StudyInput> = {}): Study {
+function through(
+  k: number,
+  f: (a: number, b: number, c: number) => number,
+  terms: Term[],
+  more: Partial<StudyInput> = {},
+): Study {
   const points = grid(k);
   const study = withTrials(
     plainStudy(k, more),
@@ -73,7 +80,11 @@ describe("importance", () => {
 
 describe("stationary point", () => {
   it("of the yield surface in Montgomery, Design and Analysis of Experiments, ch. 11: maximum 80.21 at (0.389, 0.306)", () => {
-    const study = through(2, (a, b) => 79.94 + 0.995 * a + 0.515 * b - 1.376 * a * a - 1.001 * b * b + 0.25 * a * b, quadratic);
+    const study = through(
+      2,
+      (a, b) => 79.94 + 0.995 * a + 0.515 * b - 1.376 * a * a - 1.001 * b * b + 0.25 * a * b,
+      quadratic,
+    );
     const { stationary } = stationaryPoint(study, read(study), { a: 0, b: 0 });
     expect(stationary?.nature).toBe("maximum");
     expect(stationary?.inside).toBe(true);
@@ -143,12 +154,15 @@ describe("steepest ascent", () => {
     for (const p of points.slice(1, 6)) {
       const r = Math.hypot(p.settings.a as number, p.settings.b as number);
       let best = Number.NEGATIVE_INFINITY;
-      for (let i = 0; i < 100_000; i++) best = Math.max(best, f(r * Math.cos((2 * Math.PI * i) / 1e5), r * Math.sin((2 * Math.PI * i) / 1e5)));
+      for (let i = 0; i < 100_000; i++)
+        best = Math.max(best, f(r * Math.cos((2 * Math.PI * i) / 1e5), r * Math.sin((2 * Math.PI * i) / 1e5)));
       expect(p.predicted).toBeGreaterThan(best - 1e-7);
     }
   });
   it("falls for a response to be lowered, ends at hard limits and where a target is met", () => {
-    const lower = through(1, (a) => 5 + 2 * a, [["a"]], { responses: [{ id: "y", goal: { aim: "lower", low: 0, high: 9 } }] });
+    const lower = through(1, (a) => 5 + 2 * a, [["a"]], {
+      responses: [{ id: "y", goal: { aim: "lower", low: 0, high: 9 } }],
+    });
     const down = steepestAscent(lower, read(lower), { a: 0 });
     expect(down.towards).toBe("lower");
     expect(down.points[1].predicted).toBeCloseTo(4, 9);
@@ -158,7 +172,9 @@ describe("steepest ascent", () => {
     const up = steepestAscent(walled, read(walled), { a: 0 });
     expect(up.points.at(-1)?.settings.a).toBe(1);
     expect(up.reason).toContain("reaches what it can be set to");
-    const aimed = through(1, (a) => 5 + 2 * a, [["a"]], { responses: [{ id: "y", goal: { aim: "hit", low: 0, target: 6, high: 9 } }] });
+    const aimed = through(1, (a) => 5 + 2 * a, [["a"]], {
+      responses: [{ id: "y", goal: { aim: "hit", low: 0, target: 6, high: 9 } }],
+    });
     expect(steepestAscent(aimed, read(aimed), { a: 0 }).reason).toContain("target");
     expect(() => steepestAscent(aimed, read(aimed), { a: 0 }, { step: -1 })).toThrow("above 0");
   });
@@ -185,13 +201,19 @@ describe("the average of models", () => {
     const at = { a: 0.3, b: -0.7, c: 0.9 };
     const said = fits.map((f) => predictor(study, f).predict(at));
     const z = said.reduce((t, p, i) => t + weights[i] * p.mean, 0);
-    const variance = said.reduce((t, p, i) => t + weights[i] * ((p.standardError as number) ** 2 + (p.mean - z) ** 2), 0);
+    const variance = said.reduce(
+      (t, p, i) => t + weights[i] * ((p.standardError as number) ** 2 + (p.mean - z) ** 2),
+      0,
+    );
     expect(mean.predict(at).mean).toBeCloseTo(z, 12);
     expect(mean.predict(at).standardError).toBeCloseTo(Math.sqrt(variance), 12);
     expect(mean.plane(at, "a", "b")(0.3, -0.7)).toBeCloseTo(z, 12);
     expect(mean.line(at, "a", [0.3])[0].mean).toBeCloseTo(z, 12);
     const b = mean.basis.find((c) => c.column.key === "b")?.value;
-    expect(b).toBeCloseTo(weights[1] * (fits[1].parameters.find((p) => p.term[0] === "b" && p.term.length === 1)?.coefficient as number), 12);
+    expect(b).toBeCloseTo(
+      weights[1] * (fits[1].parameters.find((p) => p.term[0] === "b" && p.term.length === 1)?.coefficient as number),
+      12,
+    );
   });
   it("stands for the response wherever the study says so", () => {
     const kept = parseStudy({ ...study, models: [{ response: "y", terms: [["a"]], rivals: sets, average: "equal" }] });
@@ -205,9 +227,13 @@ describe("the average of models", () => {
 
 describe("the surface verb", () => {
   it("says what is missing, and when the path stays inside what is covered", () => {
-    expect(() => surfaceVerb(withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], [1, 2]), { response: "y" })).toThrow("no model yet");
+    expect(() => surfaceVerb(withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], [1, 2]), { response: "y" })).toThrow(
+      "no model yet",
+    );
     const study = through(2, (a, b) => a + b, [["a"], ["b"]]);
     expect(surfaceVerb(study, { response: "y" }).readings.some((r) => r.text.includes("already cover"))).toBe(true);
-    expect(surfaceVerb(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) => r.text.includes("already cover"))).toBe(false);
+    expect(
+      surfaceVerb(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) => r.text.includes("already cover")),
+    ).toBe(false);
   });
 });

@@ -5,10 +5,12 @@ import { type Alphabet, alphabetOf, inModelOrder, termKey } from "./term";
 /** The term sets with a name of their own. */
 export type TermSetName = "main" | "main+2fi" | "quadratic";
 
-const pairs = (factors: readonly Factor[]): Term[] => factors.flatMap((a, i) => factors.slice(i + 1).map((b): Term => [a.id, b.id]));
+const pairs = (factors: readonly Factor[]): Term[] =>
+  factors.flatMap((a, i) => factors.slice(i + 1).map((b): Term => [a.id, b.id]));
 
 /** Whether a factor has three or more numeric positions and so can show a bend. */
-export const canBend = (factor: Factor): boolean => isNumeric(factor) && (factor.kind === "continuous" || factor.values.length > 2);
+export const canBend = (factor: Factor): boolean =>
+  isNumeric(factor) && (factor.kind === "continuous" || factor.values.length > 2);
 
 /** Main effects; with two-factor interactions; with squares of numeric factors of three or more levels. */
 export function termSet(study: Pick<Study, "factors">, name: TermSetName): Term[] {
@@ -28,7 +30,11 @@ export function possibleTerms(study: Pick<Study, "factors">, terms: readonly Ter
 
 /** All terms a person may take in or out on the Model station: quadratic set, covariates and what the model holds. */
 export function candidateTerms(study: Pick<Study, "factors" | "covariates">, inModel: readonly Term[]): Term[] {
-  return inModelOrder(alphabetOf(study), [...termSet(study, "quadratic"), ...study.covariates.map((c): Term => [c.id]), ...inModel]);
+  return inModelOrder(alphabetOf(study), [
+    ...termSet(study, "quadratic"),
+    ...study.covariates.map((c): Term => [c.id]),
+    ...inModel,
+  ]);
 }
 
 export type Hierarchy = "strong" | "weak" | "off";

@@ -27,7 +27,9 @@ interface FactorCode {
 export function contrastRows(levels: number, contrasts: Contrasts): number[][] {
   if (levels === 2) return [[-1], [1]];
   if (contrasts === "sum")
-    return Array.from({ length: levels }, (_, i) => Array.from({ length: levels - 1 }, (__, j) => (i === levels - 1 ? -1 : i === j ? 1 : 0)));
+    return Array.from({ length: levels }, (_, i) =>
+      Array.from({ length: levels - 1 }, (__, j) => (i === levels - 1 ? -1 : i === j ? 1 : 0)),
+    );
   // Helmert contrasts scaled to mean square 1 over equally weighted levels.
   return Array.from({ length: levels }, (_, i) =>
     Array.from({ length: levels - 1 }, (__, j) => {
@@ -116,7 +118,10 @@ export function encoder(
     for (const id of term) {
       const c = codes.get(id) as FactorCode;
       parts = parts.flatMap((part) =>
-        c.labels.map((label, at) => ({ at: [...part.at, { id, at }], labels: label === undefined ? part.labels : [...part.labels, label] })),
+        c.labels.map((label, at) => ({
+          at: [...part.at, { id, at }],
+          labels: label === undefined ? part.labels : [...part.labels, label],
+        })),
       );
     }
     parts.forEach((part, index) => {
@@ -179,7 +184,10 @@ export function encoder(
 export const WAVE_TERM: Term = ["@wave"];
 
 /** Sum-to-zero columns of the waves named, in their order; none for a single wave. */
-export function waveColumns(waves: readonly string[], labels: ReadonlyMap<string, string>): { columns: Column[]; rows: number[][] } {
+export function waveColumns(
+  waves: readonly string[],
+  labels: ReadonlyMap<string, string>,
+): { columns: Column[]; rows: number[][] } {
   const distinct = [...new Set(waves)];
   if (distinct.length < 2) return { columns: [], rows: waves.map(() => []) };
   const rows = contrastRows(distinct.length, "sum");

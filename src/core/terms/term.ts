@@ -43,7 +43,9 @@ export function termKey(term: Term): string {
 export function powers(alphabet: Alphabet, term: Term): { id: string; power: number }[] {
   const found = new Map<string, number>();
   for (const id of term) found.set(id, (found.get(id) ?? 0) + 1);
-  return [...found].map(([id, power]) => ({ id, power })).sort((a, b) => (alphabet.order.get(a.id) ?? 0) - (alphabet.order.get(b.id) ?? 0));
+  return [...found]
+    .map(([id, power]) => ({ id, power }))
+    .sort((a, b) => (alphabet.order.get(a.id) ?? 0) - (alphabet.order.get(b.id) ?? 0));
 }
 
 /** Highest power of one factor in the term. */
@@ -118,17 +120,27 @@ export function checkTerms(study: Pick<Study, "factors" | "covariates">, terms: 
   terms.forEach((term, i) => {
     const path = ["terms", i];
     for (const id of term) {
-      if (!alphabet.order.has(id)) throw new StudyError("unknown-id", `terms[${i}]: there is no factor or covariate “${id}”.`, path);
+      if (!alphabet.order.has(id))
+        throw new StudyError("unknown-id", `terms[${i}]: there is no factor or covariate “${id}”.`, path);
       const factor = alphabet.factors.get(id);
       if (!factor && term.length > 1)
-        throw new StudyError("covariate-term", `terms[${i}]: the covariate ${alphabet.names.get(id)} can only stand alone.`, path);
+        throw new StudyError(
+          "covariate-term",
+          `terms[${i}]: the covariate ${alphabet.names.get(id)} can only stand alone.`,
+          path,
+        );
       if (factor?.kind === "categorical" && term.filter((other) => other === id).length > 1)
         throw new StudyError("category-squared", `terms[${i}]: ${factor.name} is a category and has no square.`, path);
       if (factor?.retired !== undefined)
-        throw new StudyError("retired", `terms[${i}]: ${factor.name} is retired; bring it back before using it in a model.`, path);
+        throw new StudyError(
+          "retired",
+          `terms[${i}]: ${factor.name} is retired; bring it back before using it in a model.`,
+          path,
+        );
     }
     const key = termKey(term);
-    if (seen.has(key)) throw new StudyError("duplicate", `terms[${i}] names ${termName(alphabet, term)} a second time.`, path);
+    if (seen.has(key))
+      throw new StudyError("duplicate", `terms[${i}] names ${termName(alphabet, term)} a second time.`, path);
     seen.add(key);
   });
   return inModelOrder(alphabet, terms);

@@ -34,7 +34,8 @@ export function solve(a: readonly (readonly number[])[], b: readonly number[]): 
     n,
   );
   const x = new Array<number>(n).fill(0);
-  for (let i = n - 1; i >= 0; i--) x[i] = (m[i][n] - m[i].slice(0, n).reduce((t, v, j) => (j > i ? t + v * x[j] : t), 0)) / m[i][i];
+  for (let i = n - 1; i >= 0; i--)
+    x[i] = (m[i][n] - m[i].slice(0, n).reduce((t, v, j) => (j > i ? t + v * x[j] : t), 0)) / m[i][i];
   return x;
 }
 

@@ -16,7 +16,12 @@ export function plainStudy(k: number, more: Partial<StudyInput> = {}): Study {
     format: "trialmoor-study",
     version: 1,
     title: "test",
-    factors: Array.from({ length: k }, (_, i) => ({ id: String.fromCharCode(97 + i), kind: "continuous" as const, low: -1, high: 1 })),
+    factors: Array.from({ length: k }, (_, i) => ({
+      id: String.fromCharCode(97 + i),
+      kind: "continuous" as const,
+      low: -1,
+      high: 1,
+    })),
     responses: [{ id: "y" }],
     ...more,
   });
@@ -58,8 +63,16 @@ export function exactStudy(
 ): Study {
   const ids = plainStudy(k).factors.map((f) => f.id);
   const middle = Object.fromEntries(ids.map((id) => [id, 0]));
-  const points = [...corners(k), middle, ...ids.flatMap((id) => [-1, 1].map((v): Settings => ({ ...middle, [id]: v })))];
-  const terms = [...ids.map((a) => [a]), ...ids.flatMap((a, i) => ids.slice(i + 1).map((b) => [a, b])), ...ids.map((a) => [a, a])];
+  const points = [
+    ...corners(k),
+    middle,
+    ...ids.flatMap((id) => [-1, 1].map((v): Settings => ({ ...middle, [id]: v }))),
+  ];
+  const terms = [
+    ...ids.map((a) => [a]),
+    ...ids.flatMap((a, i) => ids.slice(i + 1).map((b) => [a, b])),
+    ...ids.map((a) => [a, a]),
+  ];
   return plainStudy(k, {
     ...more,
     responses: responses.map(({ goal, importance }, r) => ({ id: `y${r}`, goal, importance: importance ?? 1 })),
@@ -97,7 +110,9 @@ export const cont = (id: string, more: object = {}) => ({ id, kind: "continuous"
 export const cat = (id: string, ...levels: string[]) => ({ id, kind: "categorical" as const, levels });
 
 /** A plan's trials as the appraisal takes them. */
-export const pointsOf = (plan: { trials: { settings: Settings; wave: string }[] }): { settings: Settings[]; waves: string[] } => ({
+export const pointsOf = (plan: {
+  trials: { settings: Settings; wave: string }[];
+}): { settings: Settings[]; waves: string[] } => ({
   settings: plan.trials.map((t) => t.settings),
   waves: plan.trials.map((t) => t.wave),
 });

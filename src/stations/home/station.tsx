@@ -10,14 +10,31 @@ import { Themed } from "@/ui/theme/themed";
 import css from "./home.module.css";
 
 const EXAMPLES: Record<string, { title: string; text: string }> = {
-  "wool-scouring": { title: "Fellgate wool scouring line", text: "Six factors, four responses that pull apart, two waves of trials." },
-  "raspberry-drying": { title: "Raspberry freeze-drying", text: "Three factors, fifteen trials, a response that cannot go below zero." },
-  "nickel-screening": { title: "Nickel bath screening", text: "Ten factors in twenty-one trials, thickness measured at four places." },
+  "wool-scouring": {
+    title: "Fellgate wool scouring line",
+    text: "Six factors, four responses that pull apart, two waves of trials.",
+  },
+  "raspberry-drying": {
+    title: "Raspberry freeze-drying",
+    text: "Three factors, fifteen trials, a response that cannot go below zero.",
+  },
+  "nickel-screening": {
+    title: "Nickel bath screening",
+    text: "Ten factors in twenty-one trials, thickness measured at four places.",
+  },
 };
 
-async function send(path: string, body: unknown, method = "POST"): Promise<{ ok: boolean; data: { id?: string; detail?: string }[] }> {
+async function send(
+  path: string,
+  body: unknown,
+  method = "POST",
+): Promise<{ ok: boolean; data: { id?: string; detail?: string }[] }> {
   try {
-    const response = await fetch(path, { method, headers: { "content-type": "application/json" }, body: JSON.stringify(body) });
+    const response = await fetch(path, {
+      method,
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify(body),
+    });
     const data = (await response.json()) as { id?: string; detail?: string } | { id?: string }[];
     return { ok: response.ok, data: Array.isArray(data) ? data : [data] };
   } catch {
@@ -71,12 +88,15 @@ function Home({ studies, examples }: HomeProps) {
   };
   const openFile = async (f: File | undefined): Promise<void> => {
     if (!f) return;
-    if (f.size > 20_000_000) return setSentence(`${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a study file holds at most 20.`);
+    if (f.size > 20_000_000)
+      return setSentence(`${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a study file holds at most 20.`);
     let data: unknown;
     try {
       data = JSON.parse(await f.text());
     } catch {
-      return setSentence(`${f.name} is not a study file: its text is not JSON. Choose a file that ends in .trialmoor.json.`);
+      return setSentence(
+        `${f.name} is not a study file: its text is not JSON. Choose a file that ends in .trialmoor.json.`,
+      );
     }
     await act("/api/studies/import", data, (id) => router.push(`/studies/${id}/question`));
   };
@@ -174,7 +194,9 @@ function Home({ studies, examples }: HomeProps) {
                   type="button"
                   className="btn"
                   disabled={busy}
-                  onClick={() => void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))}
+                  onClick={() =>
+                    void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))
+                  }
                 >
                   Open a copy
                 </button>
@@ -214,7 +236,9 @@ function Home({ studies, examples }: HomeProps) {
           <h2 className="grow">Studies</h2>
           <span className="small quiet">last touched first</span>
         </div>
-        {studies.length === 0 && <div className={css.empty}>No studies yet. Start one above, or open a copy of an example to look around.</div>}
+        {studies.length === 0 && (
+          <div className={css.empty}>No studies yet. Start one above, or open a copy of an example to look around.</div>
+        )}
         {studies.map((s) => (
           <article key={s.id} className={css.study}>
             <div style={{ minWidth: 0 }}>
@@ -231,17 +255,30 @@ function Home({ studies, examples }: HomeProps) {
             </div>
             <div className={css.trail}>
               {s.trail.map((c) => (
-                <Link prefetch={false} key={c.station} href={`/studies/${s.id}/${c.station}`} title={`${c.station}: ${c.fact}`}>
+                <Link
+                  prefetch={false}
+                  key={c.station}
+                  href={`/studies/${s.id}/${c.station}`}
+                  title={`${c.station}: ${c.fact}`}
+                >
                   <CairnMark stones={c.stones} loose={c.loose} active={false} size={26} />
                   <span>{c.fact}</span>
                 </Link>
               ))}
             </div>
             <div className={css.acts}>
-              <button type="button" className="btn small" onClick={() => void act(`/api/studies/${s.id}/duplicate`, {}, () => router.refresh())}>
+              <button
+                type="button"
+                className="btn small"
+                onClick={() => void act(`/api/studies/${s.id}/duplicate`, {}, () => router.refresh())}
+              >
                 Duplicate
               </button>
-              <a className="btn small" href={`/api/studies/${s.id}/export?format=json`} style={{ textDecoration: "none", color: "inherit" }}>
+              <a
+                className="btn small"
+                href={`/api/studies/${s.id}/export?format=json`}
+                style={{ textDecoration: "none", color: "inherit" }}
+              >
                 Save file
               </a>
               <button type="button" className="btn small" onClick={() => remove(s)}>

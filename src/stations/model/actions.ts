@@ -24,7 +24,12 @@ export function setTerms(study: Study, response: string, terms: readonly Term[])
 
 /** Stores how a response is fitted: its scale, or whether waves stand in the model as a block. */
 export function setFitting(study: Study, fit: Fit, change: Partial<Pick<Model, "transform" | "block">>): Edit[] {
-  const had: Model = storedModel(study, fit.response) ?? { response: fit.response, transform: fit.transform, block: fit.block, terms: fit.terms };
+  const had: Model = storedModel(study, fit.response) ?? {
+    response: fit.response,
+    transform: fit.transform,
+    block: fit.block,
+    terms: fit.terms,
+  };
   return [edit(study, ["models", fit.response], { ...had, ...change })];
 }
 

@@ -137,7 +137,10 @@ export function EffectLadder({
   const byKey = useMemo(() => new Map(rungs.map((r) => [r.key, r])), [rungs]);
   const sorted = useMemo(() => rungs.map((r) => r.key), [rungs]);
   if (order.current.response !== response) order.current = { response, keys: sorted };
-  const held = [...order.current.keys.filter((k) => byKey.has(k)), ...sorted.filter((k) => !order.current.keys.includes(k))];
+  const held = [
+    ...order.current.keys.filter((k) => byKey.has(k)),
+    ...sorted.filter((k) => !order.current.keys.includes(k)),
+  ];
   const stale = held.some((k, i) => k !== sorted[i]);
   // Folding follows the held order, so that taking a term out never hides it under the cursor.
   const others = held.filter((k) => !byKey.get(k)?.inModel);
@@ -163,7 +166,8 @@ export function EffectLadder({
     // Nothing to scroll to until somebody has moved: looking would make the browser lay the page out at once.
     if (!at || place < 0 || !list) return;
     if (place * RUNG < list.scrollTop) list.scrollTop = place * RUNG;
-    else if ((place + 1) * RUNG > list.scrollTop + list.clientHeight) list.scrollTop = (place + 1) * RUNG - list.clientHeight;
+    else if ((place + 1) * RUNG > list.scrollTop + list.clientHeight)
+      list.scrollTop = (place + 1) * RUNG - list.clientHeight;
   }, [at, place]);
   const from = Math.max(0, Math.min(first, shown.length - fits) - SPARE);
   const drawn = shown.slice(from, from + fits + 2 * SPARE);
@@ -178,7 +182,11 @@ export function EffectLadder({
   }, []);
   const inside = rungs.filter((r) => r.inModel);
   const reach =
-    Math.max(...rungs.map((r) => Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])))) * 1.04 || 1;
+    Math.max(
+      ...rungs.map((r) =>
+        Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])),
+      ),
+    ) * 1.04 || 1;
   const x = linear([-reach, reach], [0, 100]);
   // Zero and the ends where there is no room for more.
   const ticks = x.ticks(3);
@@ -224,7 +232,11 @@ export function EffectLadder({
       </div>
       <div className={css.axis} style={{ marginLeft: "calc((100% - 9px) * 0.44 + 9px)" }} aria-hidden="true">
         {marks.map((t) => (
-          <span key={t} className="num quiet" style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}>
+          <span
+            key={t}
+            className="num quiet"
+            style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}
+          >
             {t > 0 ? `+${figure(t)}` : figure(t)}
           </span>
         ))}
@@ -241,7 +253,10 @@ export function EffectLadder({
         onScroll={(e) => setFirst(Math.floor(e.currentTarget.scrollTop / RUNG))}
         data-testid="ladder"
       >
-        <div role="presentation" style={{ height: shown.length * RUNG, paddingTop: from * RUNG, boxSizing: "border-box" }}>
+        <div
+          role="presentation"
+          style={{ height: shown.length * RUNG, paddingTop: from * RUNG, boxSizing: "border-box" }}
+        >
           {drawn.map((k, i) => (
             <RungRow
               key={k}

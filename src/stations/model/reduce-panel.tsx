@@ -5,7 +5,11 @@ import { Popover } from "@/ui/parts/overlays";
 import { colours } from "@/ui/theme/theme";
 
 /** What to reduce by; the steps stay below the ladder. */
-export function Reduce({ run }: { run(direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void }) {
+export function Reduce({
+  run,
+}: {
+  run(direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void;
+}) {
   const [direction, setDirection] = useState<Direction>("backward");
   const [by, setBy] = useState<Criterion>("p");
   const [alpha, setAlpha] = useState("0.05");

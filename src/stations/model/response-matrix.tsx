@@ -38,7 +38,11 @@ export function AllResponses({
                   ["term", ...fits.map(({ r }) => r.name)],
                   ...terms.map((t) => [
                     termName(alphabet, t),
-                    ...fits.map(({ f }) => (f.ok ? (f.fitted.ladder.rungs.find((x) => x.key === termKey(t) && x.inModel)?.size ?? null) : null)),
+                    ...fits.map(({ f }) =>
+                      f.ok
+                        ? (f.fitted.ladder.rungs.find((x) => x.key === termKey(t) && x.inModel)?.size ?? null)
+                        : null,
+                    ),
                   ]),
                 ]}
               />
@@ -91,7 +95,12 @@ export function AllResponses({
               </td>
               {fits.map(({ r, f }) => {
                 const rung = f.ok ? f.fitted.ladder.rungs.find((x) => x.key === termKey(t)) : undefined;
-                const most = f.ok ? Math.max(...f.fitted.ladder.rungs.filter((x) => x.inModel).map((x) => Math.abs(x.size ?? 0)), 1e-300) : 1;
+                const most = f.ok
+                  ? Math.max(
+                      ...f.fitted.ladder.rungs.filter((x) => x.inModel).map((x) => Math.abs(x.size ?? 0)),
+                      1e-300,
+                    )
+                  : 1;
                 if (!rung?.inModel) return <td key={r.id}>·</td>;
                 const share = Math.abs(rung.size ?? 0) / most;
                 return (
@@ -118,14 +127,16 @@ export function AllResponses({
               <strong>R² predicted</strong>
             </td>
             {fits.map(({ r, f }) => (
-              <td key={r.id}>{f.ok && f.fitted.fit.summary.r2Predicted !== null ? f.fitted.fit.summary.r2Predicted.toFixed(2) : "–"}</td>
+              <td key={r.id}>
+                {f.ok && f.fitted.fit.summary.r2Predicted !== null ? f.fitted.fit.summary.r2Predicted.toFixed(2) : "–"}
+              </td>
             ))}
           </tr>
         </tbody>
       </table>
       <p className="small quiet" style={{ marginTop: 6 }}>
-        Change from low to high (centre to edge for squares) in each response’s unit; bars are scaled within a response, pale where not clear of
-        noise.
+        Change from low to high (centre to edge for squares) in each response’s unit; bars are scaled within a response,
+        pale where not clear of noise.
       </p>
     </div>
   );

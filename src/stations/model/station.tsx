@@ -38,7 +38,15 @@ const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().j
 const r2Text = (r2: number | null): string => `R²p ${r2 === null ? "–" : r2.toFixed(2)}`;
 
 /** Offers to model how much a response scatters, where something was measured again. */
-function SpreadButton({ study, response, add }: { study: Study; response: Response; add(from: "repeats" | "replicates"): void }) {
+function SpreadButton({
+  study,
+  response,
+  add,
+}: {
+  study: Study;
+  response: Response;
+  add(from: "repeats" | "replicates"): void;
+}) {
   const { trials, responses } = study;
   const latest = useRef(study);
   latest.current = study;
@@ -90,7 +98,11 @@ function WavesInModel({ fitted, set }: { fitted: Fitted; set(block: boolean): vo
 /** The model that reducing starts from when it may take all that these trials can estimate. */
 function fullStep(pool: readonly Term[], study: Study, response: string): ModelStep {
   const stored = storedModel(study, response);
-  const fit = fitModel(study, response, { terms: [...pool], transform: stored?.transform ?? "none", block: stored?.block ?? true });
+  const fit = fitModel(study, response, {
+    terms: [...pool],
+    transform: stored?.transform ?? "none",
+    block: stored?.block ?? true,
+  });
   return {
     label: `all ${fit.terms.length} it can estimate`,
     terms: fit.terms,
@@ -143,9 +155,13 @@ export function ModelStation() {
       return;
     }
     const start =
-      steps.length === 0 || at < 0 ? [{ label: "at first", terms: before.terms, figure: r2Text(before.summary.r2Predicted), title: "" }] : [];
+      steps.length === 0 || at < 0
+        ? [{ label: "at first", terms: before.terms, figure: r2Text(before.summary.r2Predicted), title: "" }]
+        : [];
     const now = fittedOf(desk.getState().study, response.id);
-    const own = way ?? [{ label: what, terms, figure: r2Text(now.ok ? now.fitted.fit.summary.r2Predicted : null), title: "" }];
+    const own = way ?? [
+      { label: what, terms, figure: r2Text(now.ok ? now.fitted.fit.summary.r2Predicted : null), title: "" },
+    ];
     stepModel(response.id, at < 0 ? 0 : at + 1, [...start, ...own]);
   };
   const toggle = (rung: Rung, force = false): void => {
@@ -177,7 +193,9 @@ export function ModelStation() {
       const pool =
         from === "model"
           ? fitted.fit.terms
-          : candidateTerms(study, fitted.fit.terms).filter((t) => t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined));
+          : candidateTerms(study, fitted.fit.terms).filter((t) =>
+              t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined),
+            );
       const stored = storedModel(study, response.id);
       const { fit, steps } = reduceModel(study, response.id, pool, {
         direction,
@@ -314,7 +332,11 @@ export function ModelStation() {
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 520 }}>
           <h2>No model of {response.name} yet</h2>
           <p style={{ margin: "6px 0 12px" }}>{result && !result.ok ? result.reason : ""}</p>
-          <button type="button" className="btn main" onClick={() => router.push(`/studies/${id}/${study.trials.length === 0 ? "plan" : "trials"}`)}>
+          <button
+            type="button"
+            className="btn main"
+            onClick={() => router.push(`/studies/${id}/${study.trials.length === 0 ? "plan" : "trials"}`)}
+          >
             {study.trials.length === 0 ? "Weigh plans" : "Enter results"}
           </button>
         </div>
@@ -350,7 +372,13 @@ export function ModelStation() {
             {steps.length > 1 && (
               <div className={css.steps} role="group" aria-label="Steps to this model">
                 {steps.map((step, i) => (
-                  <button key={i} type="button" aria-current={at === i} onClick={() => walk(i)} title={step.title || "Walk back to this model"}>
+                  <button
+                    key={i}
+                    type="button"
+                    aria-current={at === i}
+                    onClick={() => walk(i)}
+                    title={step.title || "Walk back to this model"}
+                  >
                     <span className="grow">
                       {i > 0 ? `${i}. ` : ""}
                       {step.label}
@@ -389,7 +417,13 @@ export function ModelStation() {
                 </button>
               ))}
             </div>
-            <ViewPanel view={view} shown={opened ? now : undefined} marked={marked} checks={evidence?.checks} toggle={toggleKey} />
+            <ViewPanel
+              view={view}
+              shown={opened ? now : undefined}
+              marked={marked}
+              checks={evidence?.checks}
+              toggle={toggleKey}
+            />
           </div>
         </div>
       )}

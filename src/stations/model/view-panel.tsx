@@ -17,7 +17,17 @@ const CornersView = lazy(() => import("./views/corners").then((m) => ({ default:
 const RivalsView = lazy(() => import("./views/rivals").then((m) => ({ default: m.RivalsView })));
 const SharesView = lazy(() => import("./views/shares").then((m) => ({ default: m.SharesView })));
 
-export const VIEWS = ["Map", "Pairs", "Corners", "Half-normal", "Checks", "Rivals", "Table", "Equation", "Shares"] as const;
+export const VIEWS = [
+  "Map",
+  "Pairs",
+  "Corners",
+  "Half-normal",
+  "Checks",
+  "Rivals",
+  "Table",
+  "Equation",
+  "Shares",
+] as const;
 export type View = (typeof VIEWS)[number];
 
 /** The view beside the ladder; drawn anew only when what it shows has changed. */
@@ -42,7 +52,9 @@ export const ViewPanel = memo(function ViewPanel({
           {shown && view === "Map" && <MapView {...shown} />}
           {shown && view === "Pairs" && <PairsView {...shown} marked={marked} />}
           {shown && view === "Half-normal" && <HalfNormalView {...shown} toggle={toggle} />}
-          {shown && view === "Checks" && <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />}
+          {shown && view === "Checks" && (
+            <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />
+          )}
           {shown && view === "Table" && <TableView {...shown} />}
           {shown && view === "Equation" && <EquationView {...shown} />}
           {shown && view === "Corners" && <CornersView {...shown} />}

@@ -31,7 +31,10 @@ export function CostSight({
   const value = (s: Sight): number => (s.ratio ?? 0) * noise;
   const most = Math.max(...shown.map(value), wanted ?? 0);
   const least = Math.min(...shown.map(value), wanted ?? Number.POSITIVE_INFINITY);
-  const x = linear([Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4], [box.left, box.left + box.width]);
+  const x = linear(
+    [Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4],
+    [box.left, box.left + box.width],
+  );
   // Logarithmic: twice as sharp is the same step everywhere, and one blunt plan does not flatten the rest.
   const y = logarithmic([(least || 1) / 1.35, (most || 1) * 1.25], [box.top + box.height, box.top]);
   const frontier = shown.filter((s) => s.onFrontier);
@@ -56,9 +59,15 @@ export function CostSight({
     16,
     lettered,
   );
-  const letter = (id: string): string | undefined => (picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined);
+  const letter = (id: string): string | undefined =>
+    picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined;
   return (
-    <svg width="100%" viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Plans: trials against the smallest ${name} they would see`}>
+    <svg
+      width="100%"
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      role="group"
+      aria-label={`Plans: trials against the smallest ${name} they would see`}
+    >
       {wanted !== undefined && (
         <g>
           <rect
@@ -69,7 +78,14 @@ export function CostSight({
             fill={colours.moss}
             opacity="0.09"
           />
-          <line x1={box.left} x2={box.left + box.width} y1={y(wanted)} y2={y(wanted)} stroke={colours.moss} strokeDasharray="4 3" />
+          <line
+            x1={box.left}
+            x2={box.left + box.width}
+            y1={y(wanted)}
+            y2={y(wanted)}
+            stroke={colours.moss}
+            strokeDasharray="4 3"
+          />
           <text x={box.left + box.width + 6} y={y(wanted) - 4} fontSize="12" fill={colours.moss}>
             smallest change
           </text>
@@ -124,7 +140,13 @@ export function CostSight({
           }}
         >
           <title>{`${s.label}: ${s.n} trials, sees ${figure(value(s), 3)} ${unit}`}</title>
-          <circle {...spot(s)} r="13" fill="transparent" stroke={picked.includes(s.id) ? colours.loch : "none"} strokeWidth="2" />
+          <circle
+            {...spot(s)}
+            r="13"
+            fill="transparent"
+            stroke={picked.includes(s.id) ? colours.loch : "none"}
+            strokeWidth="2"
+          />
           <circle
             {...spot(s)}
             r="6"

@@ -4,7 +4,19 @@ import { readNumber } from "@/core";
 import { colours } from "@/ui/theme/theme";
 
 /** A whole number typed into a small box; what cannot be read stays and says why. */
-export function Count({ label, value, least, most, set }: { label: string; value: number; least: number; most: number; set(v: number): void }) {
+export function Count({
+  label,
+  value,
+  least,
+  most,
+  set,
+}: {
+  label: string;
+  value: number;
+  least: number;
+  most: number;
+  set(v: number): void;
+}) {
   const [text, setText] = useState<string | undefined>(undefined);
   const read = readNumber(text ?? String(value));
   const wrong = typeof read !== "number" || !Number.isInteger(read) || read < least || read > most;

@@ -50,8 +50,8 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
       onOk={take}
     >
       <p className="small quiet" style={{ marginBottom: 6 }}>
-        Cells from a spreadsheet with their headings, or a CSV file: one row a trial, a column for every factor, and results where there are any. They
-        become a wave of their own and are appraised like any plan.
+        Cells from a spreadsheet with their headings, or a CSV file: one row a trial, a column for every factor, and
+        results where there are any. They become a wave of their own and are appraised like any plan.
       </p>
       <div className="row" style={{ marginBottom: 6 }}>
         <label className="row">

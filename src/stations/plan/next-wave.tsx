@@ -99,19 +99,34 @@ export function NextWave({
                 <td
                   className="num"
                   title={
-                    f.parted.map((pair) => pair.map((t) => termLetters(alphabet, t)).join(" from ")).join(", ") || "nothing asked travelled together"
+                    f.parted.map((pair) => pair.map((t) => termLetters(alphabet, t)).join(" from ")).join(", ") ||
+                    "nothing asked travelled together"
                   }
                 >
-                  {f.parted.length === 0 ? "–" : `${pairs.join(" ")}${f.parted.length > 3 ? ` +${f.parted.length - 3}` : ""}`}
+                  {f.parted.length === 0
+                    ? "–"
+                    : `${pairs.join(" ")}${f.parted.length > 3 ? ` +${f.parted.length - 3}` : ""}`}
                 </td>
                 <td>
-                  <Change before={String(f.before.estimable)} after={String(f.after.estimable)} better={f.after.estimable > f.before.estimable} />
+                  <Change
+                    before={String(f.before.estimable)}
+                    after={String(f.after.estimable)}
+                    better={f.after.estimable > f.before.estimable}
+                  />
                 </td>
                 <td>
-                  <Change before={String(f.before.clear)} after={String(f.after.clear)} better={f.after.clear > f.before.clear} />
+                  <Change
+                    before={String(f.before.clear)}
+                    after={String(f.after.clear)}
+                    better={f.after.clear > f.before.clear}
+                  />
                 </td>
                 <td>
-                  <Change before={ratio(f.before)} after={ratio(f.after)} better={(f.after.ratio ?? 9e9) < (f.before.ratio ?? 9e9)} />
+                  <Change
+                    before={ratio(f.before)}
+                    after={ratio(f.after)}
+                    better={(f.after.ratio ?? 9e9) < (f.before.ratio ?? 9e9)}
+                  />
                 </td>
                 <td>
                   <Change
@@ -121,7 +136,11 @@ export function NextWave({
                   />
                 </td>
                 <td>
-                  <button type="button" className={`btn small ${s === needed[0] ? "main" : ""}`} onClick={() => adopt(s)}>
+                  <button
+                    type="button"
+                    className={`btn small ${s === needed[0] ? "main" : ""}`}
+                    onClick={() => adopt(s)}
+                  >
                     Adopt
                   </button>
                 </td>
@@ -131,8 +150,9 @@ export function NextWave({
         </tbody>
       </table>
       <p className="small quiet">
-        Judged with the {study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length} trials already there; the new ones are a
-        wave of their own. More effects told can mean a larger smallest change: it is that of the hardest one told.
+        Judged with the {study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length} trials
+        already there; the new ones are a wave of their own. More effects told can mean a larger smallest change: it is
+        that of the hardest one told.
       </p>
     </section>
   );

@@ -44,7 +44,12 @@ const NAMES: Readonly<Record<Field, string>> = {
   blocks: "blocks",
   keep: "count the runs made",
 };
-const HINTS: Partial<Record<Field, string>> = { generators: "E=ABC, F=-BCD", levels: "3, or A=3, B=2", starts: "by size", keepEfficiency: "90" };
+const HINTS: Partial<Record<Field, string>> = {
+  generators: "E=ABC, F=-BCD",
+  levels: "3, or A=3, B=2",
+  starts: "by size",
+  keepEfficiency: "90",
+};
 const CHOICES: Partial<Record<Field, [string, string][]>> = {
   axial: [
     ["", "as far as the limits allow"],
@@ -116,13 +121,15 @@ export function OwnPlan({
         if (values.axial !== "own") set("axial", values.axial);
         else {
           const v = readNumber(values.distance ?? "");
-          if (typeof v !== "number" || v <= 0) throw new Error("Axial distance: type a number of half-ranges above 0, such as 1.4.");
+          if (typeof v !== "number" || v <= 0)
+            throw new Error("Axial distance: type a number of half-ranges above 0, such as 1.4.");
           set("axial", v);
         }
       }
       if (fields.includes("keepEfficiency") && values.keepEfficiency) {
         const v = readNumber(values.keepEfficiency);
-        if (typeof v !== "number" || v <= 0 || v > 100) throw new Error("D-efficiency kept: type a share above 0 and up to 100 %.");
+        if (typeof v !== "number" || v <= 0 || v > 100)
+          throw new Error("D-efficiency kept: type a share above 0 and up to 100 %.");
         set("keepEfficiency", v / 100);
       }
       if (chosen?.searches) options.terms = ask.terms;
@@ -165,7 +172,12 @@ export function OwnPlan({
         >
           <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
             family
-            <select className="field" aria-label="Plan family" value={family} onChange={(e) => setFamily(e.target.value)}>
+            <select
+              className="field"
+              aria-label="Plan family"
+              value={family}
+              onChange={(e) => setFamily(e.target.value)}
+            >
               {families.map((f) => (
                 <option key={f.id} value={f.id}>
                   {f.label}
@@ -174,7 +186,10 @@ export function OwnPlan({
             </select>
           </label>
           {fields.map((field) => {
-            const choices = field === "trials" && sizes.length > 0 ? sizes.map((n): [string, string] => [String(n), String(n)]) : CHOICES[field];
+            const choices =
+              field === "trials" && sizes.length > 0
+                ? sizes.map((n): [string, string] => [String(n), String(n)])
+                : CHOICES[field];
             if (field === "foldOver" || field === "keep" || field === "shrink")
               return label(
                 field,

@@ -98,7 +98,9 @@ export function PlanStation() {
   const judged = study.responses.filter((r) => r.noise !== undefined);
   // The hardest first: the response whose smallest change is smallest against its noise.
   const hardest = [...judged].sort(
-    (a, b) => (a.smallest ?? Number.POSITIVE_INFINITY) / (a.noise ?? 1) - (b.smallest ?? Number.POSITIVE_INFINITY) / (b.noise ?? 1),
+    (a, b) =>
+      (a.smallest ?? Number.POSITIVE_INFINITY) / (a.noise ?? 1) -
+      (b.smallest ?? Number.POSITIVE_INFINITY) / (b.noise ?? 1),
   )[0];
   const response = judged.find((r) => r.id === responseId) ?? hardest;
   const noise = response?.noise ?? 1;
@@ -128,12 +130,19 @@ export function PlanStation() {
   const late = useDeferredValue(picked);
   const known = useMemo(() => new Map(late.map((s) => [s.id, detailOf(study, s, deferred)])), [study, late, deferred]);
   const details = picked.map((s) => known.get(s.id));
-  const readings = useMemo(() => planReadings(study, deferred, sights, picked, response?.id), [study, deferred, sights, picked, response?.id]);
-  const pick = (plan: string): void => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
+  const readings = useMemo(
+    () => planReadings(study, deferred, sights, picked, response?.id),
+    [study, deferred, sights, picked, response?.id],
+  );
+  const pick = (plan: string): void =>
+    setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
   const letterOf = (i: number): string => String.fromCharCode(97 + i);
   const adopt = (s: Sight): void => {
     const refused = commit(
-      additions(study, adoptPlan(study, s.plan, s.follow?.purpose ?? (study.waves.length === 0 ? "screen" : "next wave"))),
+      additions(
+        study,
+        adoptPlan(study, s.plan, s.follow?.purpose ?? (study.waves.length === 0 ? "screen" : "next wave")),
+      ),
       `adopted ${s.label}`,
     );
     if (refused) say(refused);
@@ -154,7 +163,11 @@ export function PlanStation() {
       [
         known
           ? edit(study, ["rivals", known.id, "name"], text)
-          : edit(study, ["rivals", `plan${n}`], { id: `plan${n}`, name: text, recipe: JSON.parse(JSON.stringify(s.plan.recipe)) }),
+          : edit(study, ["rivals", `plan${n}`], {
+              id: `plan${n}`,
+              name: text,
+              recipe: JSON.parse(JSON.stringify(s.plan.recipe)),
+            }),
       ],
       `kept the plan ${text}`,
     );
@@ -167,21 +180,33 @@ export function PlanStation() {
     if (known) commit([edit(study, ["rivals", known.id], null)], `let go of the plan ${known.name}`);
   };
   const show = (evidence: Evidence): void => {
-    if (evidence === "responses" || evidence === "factors" || evidence === "region") router.push(`/studies/${id}/question`);
+    if (evidence === "responses" || evidence === "factors" || evidence === "region")
+      router.push(`/studies/${id}/question`);
     else {
       const row = evidence === "chains" ? "chains" : evidence === "df" ? "df" : evidence === "power" ? "power" : "map";
       setOpen({ ...open, [row]: true });
       document.getElementById(`row-${row}`)?.scrollIntoView({ block: "center", behavior: "smooth" });
     }
   };
-  const rows: { key: string; name: string; note: string; cell(s: Sight, i: number): React.ReactNode; across?: React.ReactNode }[] = [
+  const rows: {
+    key: string;
+    name: string;
+    note: string;
+    cell(s: Sight, i: number): React.ReactNode;
+    across?: React.ReactNode;
+  }[] = [
     {
       key: "map",
       name: "Term map",
       note: "a cell is one effect, filled by how much of it is its own",
       cell: (s, i) => <TermMap study={study} map={s.map} letter={letterOf(i)} />,
     },
-    { key: "df", name: "Degrees of freedom", note: "model · lack of fit · pure error", cell: (s) => <DfBar df={s.df} /> },
+    {
+      key: "df",
+      name: "Degrees of freedom",
+      note: "model · lack of fit · pure error",
+      cell: (s) => <DfBar df={s.df} />,
+    },
     {
       key: "risks",
       name: "Risks",
@@ -190,7 +215,9 @@ export function PlanStation() {
         const d = details[i];
         const risks = [...(s.follow?.cautions ?? []), ...(d ? planRisks(study, deferred, s, d) : [])];
         return (
-          <ul className={css.risks}>{risks.length === 0 ? <li>None that the plan itself shows.</li> : risks.map((r) => <li key={r}>{r}</li>)}</ul>
+          <ul className={css.risks}>
+            {risks.length === 0 ? <li>None that the plan itself shows.</li> : risks.map((r) => <li key={r}>{r}</li>)}
+          </ul>
         );
       },
     },
@@ -198,7 +225,16 @@ export function PlanStation() {
       key: "power",
       name: "Power",
       note: `α ${figure(ask.alpha)}; for the hardest effect asked`,
-      across: <PowerChart sights={picked} noise={noise} unit={unit} wanted={response?.smallest} alpha={ask.alpha} power={ask.power} />,
+      across: (
+        <PowerChart
+          sights={picked}
+          noise={noise}
+          unit={unit}
+          wanted={response?.smallest}
+          alpha={ask.alpha}
+          power={ask.power}
+        />
+      ),
       cell: (s) => (
         <div className="small">
           sees{" "}
@@ -217,11 +253,16 @@ export function PlanStation() {
       note: "what one estimate cannot tell apart",
       cell: (s, i) => {
         const d = details[i];
-        if (!s.regular) return <span className="small quiet">Not a regular plan: the term map and the risks show what is shared.</span>;
+        if (!s.regular)
+          return (
+            <span className="small quiet">Not a regular plan: the term map and the risks show what is shared.</span>
+          );
         if (d?.chains.length === 0)
           return (
             <span className="small">
-              {s.resolution === null ? "None: every combination is run." : `None among mains and pairs: resolution ${s.resolution}.`}
+              {s.resolution === null
+                ? "None: every combination is run."
+                : `None among mains and pairs: resolution ${s.resolution}.`}
             </span>
           );
         return (
@@ -239,7 +280,9 @@ export function PlanStation() {
                     .map((g) => g.replaceAll("-", "−"))
                     .join(" or ")}
                 </span>
-                {missingFractions(s.plan.recipe.generators).length > 2 ? ` and ${missingFractions(s.plan.recipe.generators).length - 2} more` : ""}
+                {missingFractions(s.plan.recipe.generators).length > 2
+                  ? ` and ${missingFractions(s.plan.recipe.generators).length - 2} more`
+                  : ""}
               </div>
             )}
             <div className={css.chains} tabIndex={0} role="region" aria-label="Alias chains">
@@ -273,10 +316,11 @@ export function PlanStation() {
         const d = details[i];
         return (
           <div className="small num">
-            D {efficiencyText(d?.efficiency.d ?? null)} · A {efficiencyText(d?.efficiency.a ?? null)} · G {efficiencyText(d?.efficiency.g ?? null)}
+            D {efficiencyText(d?.efficiency.d ?? null)} · A {efficiencyText(d?.efficiency.a ?? null)} · G{" "}
+            {efficiencyText(d?.efficiency.g ?? null)}
             <br />
-            variance inflated up to {d?.largestVif === null || d === undefined ? "–" : figure(d.largestVif, 3)} · alias trace{" "}
-            {d?.aliasTrace === null || d === undefined ? "–" : figure(d.aliasTrace, 3)}
+            variance inflated up to {d?.largestVif === null || d === undefined ? "–" : figure(d.largestVif, 3)} · alias
+            trace {d?.aliasTrace === null || d === undefined ? "–" : figure(d.aliasTrace, 3)}
           </div>
         );
       },
@@ -330,20 +374,52 @@ export function PlanStation() {
         <div className={css.asks}>
           <span className="quiet">must tell</span>
           {ASKS.filter(([t]) => t !== "quadratic" || bendable(study)).map(([t, name]) => (
-            <button key={t} type="button" className="btn" aria-pressed={ask.terms === t} onClick={() => setAsk({ ...ask, terms: t })}>
+            <button
+              key={t}
+              type="button"
+              className="btn"
+              aria-pressed={ask.terms === t}
+              onClick={() => setAsk({ ...ask, terms: t })}
+            >
               {name}
             </button>
           ))}
-          <TermPicker study={study} terms={askedTerms(study, ask)} active={picking} set={(terms) => setAsk({ ...ask, terms })} />
+          <TermPicker
+            study={study}
+            terms={askedTerms(study, ask)}
+            active={picking}
+            set={(terms) => setAsk({ ...ask, terms })}
+          />
           <Count label="up to" value={ask.budget} least={4} most={1024} set={(budget) => setAsk({ ...ask, budget })} />
-          <Count label="replicates" value={ask.replicates} least={1} most={16} set={(replicates) => setAsk({ ...ask, replicates })} />
-          <Count label="centre points" value={ask.centre} least={0} most={24} set={(centre) => setAsk({ ...ask, centre })} />
+          <Count
+            label="replicates"
+            value={ask.replicates}
+            least={1}
+            most={16}
+            set={(replicates) => setAsk({ ...ask, replicates })}
+          />
+          <Count
+            label="centre points"
+            value={ask.centre}
+            least={0}
+            most={24}
+            set={(centre) => setAsk({ ...ask, centre })}
+          />
           <Count label="blocks" value={ask.blocks} least={1} most={16} set={(blocks) => setAsk({ ...ask, blocks })} />
         </div>
       }
     >
       {follows.length > 0 && (
-        <NextWave study={study} follows={follows} ask={deferred} noise={noise} unit={unit} picked={pickedIds} pick={pick} adopt={adopt} />
+        <NextWave
+          study={study}
+          follows={follows}
+          ask={deferred}
+          noise={noise}
+          unit={unit}
+          picked={pickedIds}
+          pick={pick}
+          adopt={adopt}
+        />
       )}
       {sights.length > 0 ? (
         <>
@@ -351,7 +427,12 @@ export function PlanStation() {
             {judged.length > 0 && (
               <label className="row">
                 judged by
-                <select className="field" style={{ height: 26, maxWidth: 150 }} value={response?.id} onChange={(e) => setResponse(e.target.value)}>
+                <select
+                  className="field"
+                  style={{ height: 26, maxWidth: 150 }}
+                  value={response?.id}
+                  onChange={(e) => setResponse(e.target.value)}
+                >
                   {judged.map((r) => (
                     <option key={r.id} value={r.id}>
                       {r.name}
@@ -378,7 +459,11 @@ export function PlanStation() {
             <span>● tells all asked</span>
             <span>○ leaves some shared</span>
             <label className="row" title="The seed makes the same run order again">
-              <input type="checkbox" checked={!ask.standardOrder} onChange={(e) => setAsk({ ...ask, standardOrder: !e.target.checked })} />
+              <input
+                type="checkbox"
+                checked={!ask.standardOrder}
+                onChange={(e) => setAsk({ ...ask, standardOrder: !e.target.checked })}
+              />
               randomise
             </label>
             <span className={css.asks}>
@@ -430,7 +515,10 @@ export function PlanStation() {
             height={226}
           />
           {picked.length > 0 ? (
-            <div className={css.picked} style={{ gridTemplateColumns: `124px repeat(${picked.length}, minmax(0, 1fr))` }}>
+            <div
+              className={css.picked}
+              style={{ gridTemplateColumns: `124px repeat(${picked.length}, minmax(0, 1fr))` }}
+            >
               <div />
               {picked.map((s, i) => (
                 <div key={s.id} className={css.head}>
@@ -451,7 +539,11 @@ export function PlanStation() {
                       }}
                     />
                   ) : (
-                    <strong className="grow" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }} title={s.label}>
+                    <strong
+                      className="grow"
+                      style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}
+                      title={s.label}
+                    >
                       {s.label}
                       {(s.options.centre ?? 0) > 0 && !s.rival && !s.follow ? ` + ${s.options.centre}` : ""}
                     </strong>
@@ -479,7 +571,11 @@ export function PlanStation() {
                   </span>
                   <span className="grow" />
                   {!s.follow && (
-                    <button type="button" className="link small" onClick={() => setNaming({ sight: s.id, text: s.rival ?? s.label })}>
+                    <button
+                      type="button"
+                      className="link small"
+                      onClick={() => setNaming({ sight: s.id, text: s.rival ?? s.label })}
+                    >
                       {s.rival ? "rename" : "keep"}
                     </button>
                   )}
@@ -488,7 +584,11 @@ export function PlanStation() {
                       let go
                     </button>
                   )}
-                  <button type="button" className="link small" onClick={() => saveText(planCsv(study, s.plan), `${s.label}.csv`)}>
+                  <button
+                    type="button"
+                    className="link small"
+                    onClick={() => saveText(planCsv(study, s.plan), `${s.label}.csv`)}
+                  >
                     CSV
                   </button>
                 </div>
@@ -558,8 +658,9 @@ export function PlanStation() {
       )}
       {study.trials.length > 0 && (
         <p className="small quiet" style={{ marginTop: 8 }}>
-          The ledger holds {study.trials.length} trials, {percent(study.trials.filter((t) => t.state === "done").length / study.trials.length)} of
-          them run. A further wave is added to it; nothing is replaced.
+          The ledger holds {study.trials.length} trials,{" "}
+          {percent(study.trials.filter((t) => t.state === "done").length / study.trials.length)} of them run. A further
+          wave is added to it; nothing is replaced.
         </p>
       )}
       {importing && (

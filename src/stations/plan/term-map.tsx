@@ -1,6 +1,16 @@
 "use client";
 import { useState } from "react";
-import { activeFactors, alphabetOf, isNumeric, type Study, type Term, type TermMapEntry, termKey, termLetters, termName } from "@/core";
+import {
+  activeFactors,
+  alphabetOf,
+  isNumeric,
+  type Study,
+  type Term,
+  type TermMapEntry,
+  termKey,
+  termLetters,
+  termName,
+} from "@/core";
 import { colours } from "@/ui/theme/theme";
 
 /**
@@ -23,7 +33,10 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   const lift = squares ? 0 : 1;
   // Small cells hold no letters: those stand along the edges.
   const top = size > 14 ? 4 : 15;
-  const place = (col: number, row: number): [number, number] => [left + col * (size + gap), top + (row === 0 ? 0 : row - lift) * (size + gap)];
+  const place = (col: number, row: number): [number, number] => [
+    left + col * (size + gap),
+    top + (row === 0 ? 0 : row - lift) * (size + gap),
+  ];
   const cells: { term: Term; x: number; y: number }[] = [];
   factors.forEach((f, i) => {
     const [x, y] = place(i, 0);
@@ -126,7 +139,15 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
                 />
               )}
               {m?.state === "lost" && (
-                <line x1={x + 4} y1={y + size - 4} x2={x + size - 4} y2={y + 4} stroke={colours.bracken} strokeWidth="1.500" pointerEvents="none" />
+                <line
+                  x1={x + 4}
+                  y1={y + size - 4}
+                  x2={x + size - 4}
+                  y2={y + 4}
+                  stroke={colours.bracken}
+                  strokeWidth="1.500"
+                  pointerEvents="none"
+                />
               )}
               {main && size > 14 && (
                 <text
@@ -146,7 +167,11 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
         })}
       </svg>
       <p className="small quiet" style={{ minWidth: 90, marginTop: 4 }} aria-live="polite">
-        {pointed ? words(pointed) : shared === 0 ? "Every effect asked is all its own." : "Struck: lost. Part filled: shared. Point at a cell."}
+        {pointed
+          ? words(pointed)
+          : shared === 0
+            ? "Every effect asked is all its own."
+            : "Struck: lost. Part filled: shared. Point at a cell."}
       </p>
     </div>
   );

@@ -1,6 +1,16 @@
 "use client";
 import { useState } from "react";
-import { activeFactors, alphabetOf, canBend, isNumeric, type Study, type Term, termKey, termLetters, termName } from "@/core";
+import {
+  activeFactors,
+  alphabetOf,
+  canBend,
+  isNumeric,
+  type Study,
+  type Term,
+  termKey,
+  termLetters,
+  termName,
+} from "@/core";
 import { Popover } from "@/ui/parts/overlays";
 import { colours } from "@/ui/theme/theme";
 
@@ -25,14 +35,25 @@ function readTerm(study: Study, text: string): Term | string {
 }
 
 /** Terms picked one by one: a triangle to tick, and a line for cubic and three-factor terms. */
-export function TermPicker({ study, terms, set, active }: { study: Study; terms: readonly Term[]; set(terms: Term[]): void; active: boolean }) {
+export function TermPicker({
+  study,
+  terms,
+  set,
+  active,
+}: {
+  study: Study;
+  terms: readonly Term[];
+  set(terms: Term[]): void;
+  active: boolean;
+}) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const factors = activeFactors(study);
   const alphabet = alphabetOf(study);
   const keys = new Set(terms.map(termKey));
-  const toggle = (t: Term): void => set(keys.has(termKey(t)) ? terms.filter((x) => termKey(x) !== termKey(t)) : [...terms, t]);
+  const toggle = (t: Term): void =>
+    set(keys.has(termKey(t)) ? terms.filter((x) => termKey(x) !== termKey(t)) : [...terms, t]);
   const box = (t: Term) => (
     <button
       key={termKey(t)}
@@ -84,7 +105,14 @@ export function TermPicker({ study, terms, set, active }: { study: Study; terms:
           <p className="small quiet" style={{ marginBottom: 6 }}>
             Tick what must be told apart: main effects in the first row, squares on the diagonal, interactions below.
           </p>
-          <div style={{ display: "grid", gap: 2, gridTemplateColumns: `18px repeat(${factors.length}, 22px)`, overflow: "auto" }}>
+          <div
+            style={{
+              display: "grid",
+              gap: 2,
+              gridTemplateColumns: `18px repeat(${factors.length}, 22px)`,
+              overflow: "auto",
+            }}
+          >
             <span aria-hidden="true" />
             {factors.map((f) => box([f.id]))}
             {factors.flatMap((f, i) => [
@@ -92,7 +120,13 @@ export function TermPicker({ study, terms, set, active }: { study: Study; terms:
                 {f.letter}
               </span>,
               ...factors.map((g, j) =>
-                j < i ? box([g.id, f.id]) : j === i && canBend(f) ? box([f.id, f.id]) : <span key={`${f.id}|${g.id}`} aria-hidden="true" />,
+                j < i ? (
+                  box([g.id, f.id])
+                ) : j === i && canBend(f) ? (
+                  box([f.id, f.id])
+                ) : (
+                  <span key={`${f.id}|${g.id}`} aria-hidden="true" />
+                ),
               ),
             ])}
           </div>

@@ -1,6 +1,16 @@
 "use client";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { type Ask, families, type Plan, type PlanOptions, planLabel, type Sight, type Study, sightId, sightOf } from "@/core";
+import {
+  type Ask,
+  families,
+  type Plan,
+  type PlanOptions,
+  planLabel,
+  type Sight,
+  type Study,
+  sightId,
+  sightOf,
+} from "@/core";
 import { useJob } from "@/ui/compute/use-job";
 import { takesBlocks } from "./own-plan";
 
@@ -87,7 +97,11 @@ export function useOwnPlans(
     [list, ask],
   );
   const fresh = (m: Made | undefined, key: string): m is Made =>
-    m !== undefined && m.options === key && m.factors === factors && m.region === region && (m.trials === trials || !m.options.includes('"keep"'));
+    m !== undefined &&
+    m.options === key &&
+    m.factors === factors &&
+    m.region === region &&
+    (m.trials === trials || !m.options.includes('"keep"'));
   const next = wanted.find((w) => !fresh(made.get(w.id), w.key));
   const nextKey = next && `${next.id} ${next.key}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: `next` is told apart by its key.
@@ -106,7 +120,12 @@ export function useOwnPlans(
         const m = made.get(id);
         const family = families.find((f) => f.id === options.family);
         if (!fresh(m, key) || !m.plan || !family) return [];
-        return [{ ...sightOf(latest.current, m.plan, planLabel(family, options, m.plan.recipe.trials ?? 0), options, ask), id }];
+        return [
+          {
+            ...sightOf(latest.current, m.plan, planLabel(family, options, m.plan.recipe.trials ?? 0), options, ask),
+            id,
+          },
+        ];
       }),
     [wanted, made, factors, region, trials, ask],
   );

@@ -18,12 +18,19 @@ import {
 
 /** Edits behind the Question station: plain functions of the study, so that undo and the server see the same. */
 
-const idsOf = (study: Study): Set<string> => new Set([...study.factors, ...study.responses, ...study.covariates].map((x) => x.id));
+const idsOf = (study: Study): Set<string> =>
+  new Set([...study.factors, ...study.responses, ...study.covariates].map((x) => x.id));
 
 const asData = (v: unknown): Edit["to"] => JSON.parse(JSON.stringify(v)) as Edit["to"];
 
 /** A new factor; `held` is what trials already run were set to. */
-export function addFactor(study: Study, name: string, words: RangeWords, more: { unit?: string; step?: number } = {}, held?: Setting): Edit[] {
+export function addFactor(
+  study: Study,
+  name: string,
+  words: RangeWords,
+  more: { unit?: string; step?: number } = {},
+  held?: Setting,
+): Edit[] {
   const id = freshId(name, idsOf(study));
   const letter = nextLetter(new Set(study.factors.map((f) => f.letter)));
   const head = { id, letter, name, change: "easy" as const, ...(more.unit ? { unit: more.unit } : {}) };
@@ -33,7 +40,10 @@ export function addFactor(study: Study, name: string, words: RangeWords, more: {
       : words.kind === "discrete"
         ? { ...head, ...words, scale: "linear" }
         : { ...head, ...words, scale: "linear", ...(more.step ? { step: more.step } : {}) };
-  const earlier: Edit[] = held === undefined ? [] : study.trials.map((t) => ({ path: ["trials", t.id, "settings", id], from: null, to: held }));
+  const earlier: Edit[] =
+    held === undefined
+      ? []
+      : study.trials.map((t) => ({ path: ["trials", t.id, "settings", id], from: null, to: held }));
   return [{ path: ["factors", id], from: null, to: asData(factor) }, ...earlier];
 }
 
@@ -79,14 +89,20 @@ export function removeFactor(study: Study, id: string): Edit[] {
       .filter((m) => m.terms.some((t) => t.includes(id)))
       .map((m) => edit(study, ["models", m.response, "terms"], asData(m.terms.filter((t) => !t.includes(id))))),
     ...(study.setpoint ? [edit(study, ["setpoint"], null)] : []),
-    ...study.trials.filter((t) => t.settings[id] !== undefined).map((t) => edit(study, ["trials", t.id, "settings", id], null)),
-    ...study.trials.filter((t) => t.asRun?.[id] !== undefined).map((t) => edit(study, ["trials", t.id, "asRun", id], null)),
+    ...study.trials
+      .filter((t) => t.settings[id] !== undefined)
+      .map((t) => edit(study, ["trials", t.id, "settings", id], null)),
+    ...study.trials
+      .filter((t) => t.asRun?.[id] !== undefined)
+      .map((t) => edit(study, ["trials", t.id, "asRun", id], null)),
     edit(study, ["factors", id], null),
   ];
 }
 
 /** Retires a factor at a value, or brings it back. */
-export const retire = (study: Study, id: string, at: Setting | null): Edit[] => [edit(study, ["factors", id, "retired"], at)];
+export const retire = (study: Study, id: string, at: Setting | null): Edit[] => [
+  edit(study, ["factors", id, "retired"], at),
+];
 
 /** Moves a row of a list up or down. */
 export function moveRow(study: Study, list: "factors" | "responses", id: string, by: -1 | 1): Edit[] {
@@ -102,14 +118,22 @@ export function moveRow(study: Study, list: "factors" | "responses", id: string,
 /** A new response, watched until it has a goal. */
 export function addResponse(study: Study, name: string, more: { unit?: string; goal?: Goal } = {}): Edit[] {
   const id = freshId(name, idsOf(study));
-  const response: Response = { id, name, importance: 1, goal: more.goal ?? { aim: "watch" }, ...(more.unit ? { unit: more.unit } : {}) };
+  const response: Response = {
+    id,
+    name,
+    importance: 1,
+    goal: more.goal ?? { aim: "watch" },
+    ...(more.unit ? { unit: more.unit } : {}),
+  };
   return [{ path: ["responses", id], from: null, to: asData(response) }];
 }
 
 /** Removes a response with its results and model. */
 export const removeResponse = (study: Study, id: string): Edit[] => [
   ...study.models.filter((m) => m.response === id).map((m) => edit(study, ["models", m.response], null)),
-  ...study.trials.filter((t) => t.results[id] !== undefined).map((t) => edit(study, ["trials", t.id, "results", id], null)),
+  ...study.trials
+    .filter((t) => t.results[id] !== undefined)
+    .map((t) => edit(study, ["trials", t.id, "results", id], null)),
   edit(study, ["responses", id], null),
 ];
 
@@ -118,7 +142,9 @@ export function pasteFactors(study: Study, text: string): { edits: Edit[]; probl
   if (study.trials.length > 0)
     return {
       edits: [],
-      problems: ["Trials exist already: add factors one by one, so that each can say what earlier trials were held at."],
+      problems: [
+        "Trials exist already: add factors one by one, so that each can say what earlier trials were held at.",
+      ],
       count: 0,
     };
   const problems: string[] = [];
@@ -135,7 +161,10 @@ export function pasteFactors(study: Study, text: string): { edits: Edit[]; probl
       continue;
     }
     const step = readNumber(pair ? c : b);
-    const added = addFactor(now, name, words.value, { unit, ...(typeof step === "number" && step > 0 ? { step } : {}) });
+    const added = addFactor(now, name, words.value, {
+      unit,
+      ...(typeof step === "number" && step > 0 ? { step } : {}),
+    });
     edits.push(...added);
     now = { ...now, factors: [...now.factors, added[0].to as unknown as Factor] };
     count++;
@@ -147,7 +176,10 @@ export function pasteFactors(study: Study, text: string): { edits: Edit[]; probl
  * Rows pasted from a spreadsheet: responses as name, unit, aim, limits (one cell or two). A row is kept whatever its
  * aim says; `asked` holds the aims that were understood but whose limits are still to be typed.
  */
-export function pasteResponses(study: Study, text: string): { edits: Edit[]; problems: string[]; count: number; asked: Record<string, Goal["aim"]> } {
+export function pasteResponses(
+  study: Study,
+  text: string,
+): { edits: Edit[]; problems: string[]; count: number; asked: Record<string, Goal["aim"]> } {
   const problems: string[] = [];
   const asked: Record<string, Goal["aim"]> = {};
   const edits: Edit[] = [];
@@ -159,7 +191,8 @@ export function pasteResponses(study: Study, text: string): { edits: Edit[]; pro
     const aim = readAim(aimText);
     const limits = b === "" ? a : `${a} to ${b}`;
     const goal = aim.ok ? readGoal(aim.value, limits) : undefined;
-    if (!aim.ok) problems.push(`Row ${i + 1} (${name}): ${aim.sentence} The row is kept and watched until its aim is chosen.`);
+    if (!aim.ok)
+      problems.push(`Row ${i + 1} (${name}): ${aim.sentence} The row is kept and watched until its aim is chosen.`);
     else if (goal && !goal.ok)
       problems.push(
         `Row ${i + 1} (${name}): ${limits.trim() === "" ? `its aim, ${aim.value}, has no limits yet; type them.` : `${goal.sentence} It is watched until they are typed.`}`,
@@ -190,8 +223,14 @@ export const removeCovariate = (study: Study, id: string): Edit[] => [
     .map((m) => {
       const { rivals, ...rest } = m;
       const without = (terms: readonly string[][]): string[][] => terms.filter((t) => !t.includes(id));
-      return edit(study, ["models", m.response], { ...rest, terms: without(m.terms), ...(rivals ? { rivals: rivals.map(without) } : {}) });
+      return edit(study, ["models", m.response], {
+        ...rest,
+        terms: without(m.terms),
+        ...(rivals ? { rivals: rivals.map(without) } : {}),
+      });
     }),
-  ...study.trials.filter((t) => t.covariates?.[id] !== undefined).map((t) => edit(study, ["trials", t.id, "covariates", id], null)),
+  ...study.trials
+    .filter((t) => t.covariates?.[id] !== undefined)
+    .map((t) => edit(study, ["trials", t.id, "covariates", id], null)),
   edit(study, ["covariates", id], null),
 ];

@@ -31,7 +31,9 @@ export function CovariateTable() {
               label={`Covariate ${row + 1} name`}
               value={c.name}
               take={(t) =>
-                t.trim() === "" ? "It needs a name; remove it instead." : commit(renameCovariate(study, c.id, "name", t), `renamed ${c.name}`)
+                t.trim() === ""
+                  ? "It needs a name; remove it instead."
+                  : commit(renameCovariate(study, c.id, "name", t), `renamed ${c.name}`)
               }
             />
             <DraftField
@@ -69,7 +71,9 @@ export function CovariateTable() {
           />
         </div>
       </div>
-      <p className="small quiet">Written down under Trials; in a model it can stand as a main effect. Plans leave it alone.</p>
+      <p className="small quiet">
+        Written down under Trials; in a model it can stand as a main effect. Plans leave it alone.
+      </p>
     </section>
   );
 }

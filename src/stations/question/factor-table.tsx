@@ -59,8 +59,20 @@ function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
         : [];
   const used = [...new Set(study.trials.map((t) => t.settings[factor.id] as number))];
   return (
-    <svg width={width} height="22" role="img" aria-label={`${settingText(low)} to ${settingText(high)}${count > 0 ? `, ${count} positions` : ""}`}>
-      <line x1={Math.max(2, x(hard[0]))} x2={Math.min(width - 2, x(hard[1]))} y1="12" y2="12" stroke="#C9C1AE" strokeWidth="2" />
+    <svg
+      width={width}
+      height="22"
+      role="img"
+      aria-label={`${settingText(low)} to ${settingText(high)}${count > 0 ? `, ${count} positions` : ""}`}
+    >
+      <line
+        x1={Math.max(2, x(hard[0]))}
+        x2={Math.min(width - 2, x(hard[1]))}
+        y1="12"
+        y2="12"
+        stroke="#C9C1AE"
+        strokeWidth="2"
+      />
       <line x1={x(low)} x2={x(high)} y1="12" y2="12" stroke={colours.heather} strokeWidth="3" />
       {marks.map((m) => (
         <line key={m} x1={x(m)} x2={x(m)} y1="7" y2="12" stroke={colours.heather} strokeWidth={count > 25 ? 0.6 : 1} />
@@ -109,7 +121,12 @@ function AskSetting({ asking, close }: { asking: Asking | undefined; close(): vo
     <Modal open title={asking.title} okText="Use it" cancelText="Leave it" onOk={take} onCancel={done}>
       <p style={{ marginBottom: 8 }}>{asking.text}</p>
       {asking.factor.levels ? (
-        <select className="field" aria-label={asking.factor.name} value={value} onChange={(e) => setText(e.target.value)}>
+        <select
+          className="field"
+          aria-label={asking.factor.name}
+          value={value}
+          onChange={(e) => setText(e.target.value)}
+        >
           {asking.factor.levels.map((l) => (
             <option key={l}>{l}</option>
           ))}
@@ -185,7 +202,9 @@ export function FactorTable() {
     <section id="factors" aria-label="Factors">
       <div className={css.section}>
         <h2>What is set</h2>
-        <span className="small quiet">A range like 52 to 68, listed values like 1, 2, 4, or levels like hill, lowland.</span>
+        <span className="small quiet">
+          A range like 52 to 68, listed values like 1, 2, 4, or levels like hill, lowland.
+        </span>
       </div>
       <table className={css.table} data-grid="factors">
         <colgroup>
@@ -229,7 +248,9 @@ export function FactorTable() {
                   col={0}
                   onTrouble={tell}
                   take={(t) =>
-                    t.trim() === "" ? "A factor needs a name; type one, or remove the row from its menu." : put(f, "name", t.trim(), "name")
+                    t.trim() === ""
+                      ? "A factor needs a name; type one, or remove the row from its menu."
+                      : put(f, "name", t.trim(), "name")
                   }
                 />
               </td>
@@ -308,7 +329,11 @@ export function FactorTable() {
                     name={`${f.id}:hard`}
                     label={`${f.name} hard limits`}
                     mono
-                    value={f.hardLow === undefined && f.hardHigh === undefined ? "" : `${f.hardLow ?? f.low} to ${f.hardHigh ?? f.high}`}
+                    value={
+                      f.hardLow === undefined && f.hardHigh === undefined
+                        ? ""
+                        : `${f.hardLow ?? f.low} to ${f.hardHigh ?? f.high}`
+                    }
                     placeholder="the range"
                     row={row}
                     col={5}
@@ -403,7 +428,11 @@ export function FactorTable() {
                                 },
                               }),
                           }
-                        : { key: "back", label: "Bring back", onClick: () => commit(retire(study, f.id, null), `brought ${f.name} back`) },
+                        : {
+                            key: "back",
+                            label: "Bring back",
+                            onClick: () => commit(retire(study, f.id, null), `brought ${f.name} back`),
+                          },
                       {
                         key: "remove",
                         label: study.trials.length > 0 ? "Remove, with its settings" : "Remove",
@@ -433,12 +462,16 @@ export function FactorTable() {
                 autoFocus={draft.generation > 0}
                 onPasteBlock={(text) => {
                   if (study.trials.length > 0) {
-                    setNotice("Trials exist already, so add factors one by one: each asks what those trials were held at.");
+                    setNotice(
+                      "Trials exist already, so add factors one by one: each asks what those trials were held at.",
+                    );
                     return true;
                   }
                   const { edits, problems, count } = pasteFactors(study, text);
                   setNotice(
-                    count > 0 ? (commit(edits, `pasted ${count} factors`) ?? problems[0]) : (problems[0] ?? "No rows were found in what was pasted."),
+                    count > 0
+                      ? (commit(edits, `pasted ${count} factors`) ?? problems[0])
+                      : (problems[0] ?? "No rows were found in what was pasted."),
                   );
                   return true;
                 }}
@@ -481,7 +514,8 @@ export function FactorTable() {
                   if (t.trim() === "") return undefined;
                   const words = readRange(t);
                   if (!words.ok) return words.sentence;
-                  if (draft.name === "") return "Name the factor first, in the cell to the left; the range typed stays.";
+                  if (draft.name === "")
+                    return "Name the factor first, in the cell to the left; the range typed stays.";
                   return create(draft.name, draft.unit, words.value);
                 }}
               />

@@ -1,6 +1,16 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, edit, excludedShares, forbiddenText, isNumeric, limitText, type NumericFactor, readRegion, type Study } from "@/core";
+import {
+  activeFactors,
+  edit,
+  excludedShares,
+  forbiddenText,
+  isNumeric,
+  limitText,
+  type NumericFactor,
+  readRegion,
+  type Study,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
 import css from "./question.module.css";
@@ -11,7 +21,10 @@ const SIZE = 64;
 /** Two-factor projections: dark where every setting of the others is excluded, hatched where some are. */
 function Projections({ study }: { study: Study }) {
   const named = useMemo(() => {
-    const ids = new Set([...study.region.limits.flatMap((l) => Object.keys(l.terms)), ...study.region.forbidden.flatMap((c) => Object.keys(c))]);
+    const ids = new Set([
+      ...study.region.limits.flatMap((l) => Object.keys(l.terms)),
+      ...study.region.forbidden.flatMap((c) => Object.keys(c)),
+    ]);
     return activeFactors(study)
       .filter((f): f is NumericFactor => isNumeric(f) && ids.has(f.id))
       .slice(0, 4);
@@ -35,7 +48,12 @@ function Projections({ study }: { study: Study }) {
         const cells = excludedShares(study, a, b, CELLS);
         return (
           <figure key={`${a.id}-${b.id}`} style={{ margin: 0 }}>
-            <svg width={SIZE + 4} height={SIZE + 4} role="img" aria-label={`${a.name} against ${b.name}: shaded where the region excludes`}>
+            <svg
+              width={SIZE + 4}
+              height={SIZE + 4}
+              role="img"
+              aria-label={`${a.name} against ${b.name}: shaded where the region excludes`}
+            >
               <rect x="1" y="1" width={SIZE} height={SIZE} fill="#fff" stroke="#B8AC90" />
               {cells.map((share, i) =>
                 share === 0 ? null : (
@@ -88,7 +106,9 @@ export function RegionEditor() {
     <section id="region" aria-label="Region">
       <div className={css.section}>
         <h2>What must not be run</h2>
-        <span className="small quiet">Beyond the ranges: a limit over several factors, or a combination that is forbidden.</span>
+        <span className="small quiet">
+          Beyond the ranges: a limit over several factors, or a combination that is forbidden.
+        </span>
       </div>
       <div className={css.region}>
         <div>
@@ -99,7 +119,12 @@ export function RegionEditor() {
                 type="button"
                 className="link"
                 aria-label={`Remove ${limitText(study, l)}`}
-                onClick={() => commit([edit(study, ["region"], { limits: limits.filter((_, j) => j !== i), forbidden })], "removed a limit")}
+                onClick={() =>
+                  commit(
+                    [edit(study, ["region"], { limits: limits.filter((_, j) => j !== i), forbidden })],
+                    "removed a limit",
+                  )
+                }
               >
                 remove
               </button>
@@ -112,7 +137,12 @@ export function RegionEditor() {
                 type="button"
                 className="link"
                 aria-label={`Remove ${forbiddenText(study, c)}`}
-                onClick={() => commit([edit(study, ["region"], { limits, forbidden: forbidden.filter((_, j) => j !== i) })], "removed a combination")}
+                onClick={() =>
+                  commit(
+                    [edit(study, ["region"], { limits, forbidden: forbidden.filter((_, j) => j !== i) })],
+                    "removed a combination",
+                  )
+                }
               >
                 remove
               </button>

@@ -32,7 +32,9 @@ function Importance({ response }: { response: Response }) {
           data-on={n <= response.importance ? "yes" : "no"}
           aria-label={`${response.name}: importance ${n}`}
           aria-pressed={n === response.importance}
-          onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)}
+          onClick={() =>
+            commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)
+          }
         />
       ))}
     </span>
@@ -44,7 +46,8 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const { goal } = response;
-  const setGoal = (next: Goal, what: string): string | undefined => commit([edit(study, ["responses", response.id, "goal"], next)], what);
+  const setGoal = (next: Goal, what: string): string | undefined =>
+    commit([edit(study, ["responses", response.id, "goal"], next)], what);
   const weight = (key: "weight" | "lowWeight" | "highWeight", label: string) => (
     <label key={key}>
       {label}
@@ -58,7 +61,8 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
         onTrouble={tell}
         take={(t) => {
           const v = readNumber(t);
-          if (typeof v !== "number" || v <= 0 || v > 100) return `${response.name}: the weight “${t}” must be a number above 0, such as 1 or 2.`;
+          if (typeof v !== "number" || v <= 0 || v > 100)
+            return `${response.name}: the weight “${t}” must be a number above 0, such as 1 or 2.`;
           return setGoal({ ...goal, [key]: v } as Goal, `weight of ${response.name}`);
         }}
       />
@@ -100,7 +104,12 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
           onKnee={(key, at) => {
             if (goal.aim === "watch") return;
             const next = { ...goal, [key]: at };
-            if (next.low < next.high && (!("target" in next) || next.target === undefined || (next.target >= next.low && next.target <= next.high)))
+            if (
+              next.low < next.high &&
+              (!("target" in next) ||
+                next.target === undefined ||
+                (next.target >= next.low && next.target <= next.high))
+            )
               setGoal(next as Goal, `goal of ${response.name}`);
           }}
         />
@@ -181,7 +190,9 @@ export function ResponseTable() {
     <section id="responses" aria-label="Responses">
       <div className={css.section}>
         <h2>What is measured</h2>
-        <span className="small quiet">Noise: standard deviation from trial to trial. Smallest: the least change worth finding.</span>
+        <span className="small quiet">
+          Noise: standard deviation from trial to trial. Smallest: the least change worth finding.
+        </span>
       </div>
       <table ref={table} className={css.table} data-grid="responses">
         <colgroup>
@@ -237,7 +248,9 @@ export function ResponseTable() {
                       placeholder="–"
                       row={row}
                       col={1}
-                      take={(t) => commit([edit(study, ["responses", r.id, "unit"], t.trim() || null)], `unit of ${r.name}`)}
+                      take={(t) =>
+                        commit([edit(study, ["responses", r.id, "unit"], t.trim() || null)], `unit of ${r.name}`)
+                      }
                     />
                   </td>
                   <td>
@@ -286,7 +299,9 @@ export function ResponseTable() {
                         label={`${r.name} limits`}
                         mono
                         value={goalText(r.goal)}
-                        placeholder={aim === "raise" ? "58 to 66" : aim === "lower" ? "24 to 14" : "0.35 to 0.6 aim 0.45"}
+                        placeholder={
+                          aim === "raise" ? "58 to 66" : aim === "lower" ? "24 to 14" : "0.35 to 0.6 aim 0.45"
+                        }
                         row={row}
                         col={3}
                         onTrouble={tell}
@@ -297,7 +312,10 @@ export function ResponseTable() {
                         take={(t) => {
                           const read = readGoal(aim, t, r.goal);
                           if (!read.ok) return `${r.name}: ${read.sentence}`;
-                          const refused = commit([edit(study, ["responses", r.id, "goal"], read.value)], `limits of ${r.name}`);
+                          const refused = commit(
+                            [edit(study, ["responses", r.id, "goal"], read.value)],
+                            `limits of ${r.name}`,
+                          );
                           if (!refused) {
                             setAsked(({ [r.id]: _gone, ...rest }) => rest);
                             tell(`${r.id}:aim`, undefined);
@@ -348,7 +366,9 @@ export function ResponseTable() {
                           },
                           {
                             key: "remove",
-                            label: study.trials.some((t) => t.results[r.id] !== undefined) ? "Remove, with its results" : "Remove",
+                            label: study.trials.some((t) => t.results[r.id] !== undefined)
+                              ? "Remove, with its results"
+                              : "Remove",
                             danger: true,
                             onClick: () => commit(removeResponse(study, r.id), `removed ${r.name}`),
                           },
@@ -389,7 +409,11 @@ export function ResponseTable() {
                     const refused = commit(edits, `pasted ${count} ${count === 1 ? "response" : "responses"}`);
                     if (!refused) setAsked({ ...asked, ...wanted });
                     tell("paste", refused ?? (problems.length > 0 ? problems.join(" ") : undefined));
-                  } else tell("paste", problems[0] ?? "No rows were found in what was pasted; copy the cells with names first.");
+                  } else
+                    tell(
+                      "paste",
+                      problems[0] ?? "No rows were found in what was pasted; copy the cells with names first.",
+                    );
                   return true;
                 }}
                 take={(t) => {

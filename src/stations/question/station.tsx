@@ -12,7 +12,8 @@ import { ResponseTable } from "./response-table";
 export function QuestionStation() {
   const study = useDesk((d) => d.study);
   const readings = useMemo(() => questionReadings(study), [study]);
-  const show = (evidence: Evidence): void => document.getElementById(evidence)?.scrollIntoView({ block: "start", behavior: "smooth" });
+  const show = (evidence: Evidence): void =>
+    document.getElementById(evidence)?.scrollIntoView({ block: "start", behavior: "smooth" });
   return (
     <StationFrame
       name="Question"

@@ -71,8 +71,23 @@ function EffectFigure({ response }: { response: string }) {
             <text x="288" y="14" textAnchor="end" fontSize="12.5" fill={colours.ink}>
               {r.name}
             </text>
-            <rect x={Math.min(x(0), x(r.size ?? 0))} width={Math.abs(x(r.size ?? 0) - x(0))} y="4" height="12" fill={colours.heather} />
-            {r.interval && <line x1={x(r.interval[0])} x2={x(r.interval[1])} y1="10" y2="10" stroke={colours.ink} strokeWidth="1.5" />}
+            <rect
+              x={Math.min(x(0), x(r.size ?? 0))}
+              width={Math.abs(x(r.size ?? 0) - x(0))}
+              y="4"
+              height="12"
+              fill={colours.heather}
+            />
+            {r.interval && (
+              <line
+                x1={x(r.interval[0])}
+                x2={x(r.interval[1])}
+                y1="10"
+                y2="10"
+                stroke={colours.ink}
+                strokeWidth="1.5"
+              />
+            )}
           </g>
         ))}
         {x.ticks(5).map((t) => (
@@ -84,7 +99,12 @@ function EffectFigure({ response }: { response: string }) {
           change in {axisName(about?.name ?? "", about?.unit)}, low to high (squares: centre to edge)
         </text>
       </svg>
-      <button type="button" className="link small" data-print="no" onClick={() => saveSvg(svg.current, `effects-${response}`)}>
+      <button
+        type="button"
+        className="link small"
+        data-print="no"
+        onClick={() => saveSvg(svg.current, `effects-${response}`)}
+      >
         save figure as SVG
       </button>
     </figure>
@@ -105,7 +125,13 @@ function ChecksInWords({ study, response }: { study: Study; response: string }) 
 export function ReportStation() {
   const study = useDesk((d) => d.study);
   const id = useDesk((d) => d.id);
-  const [shown, setShown] = useState<Record<Section, boolean>>({ Question: true, Plan: true, Ledger: true, Models: true, Setpoint: true });
+  const [shown, setShown] = useState<Record<Section, boolean>>({
+    Question: true,
+    Plan: true,
+    Ledger: true,
+    Models: true,
+    Setpoint: true,
+  });
   const alphabet = alphabetOf(study);
   const factors = activeFactors(study);
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
@@ -147,7 +173,8 @@ export function ReportStation() {
     return out;
   }, [study, tested, opened]);
   const setpoint = study.setpoint;
-  const complete = setpoint && study.factors.every((f) => f.retired !== undefined || setpoint.settings[f.id] !== undefined);
+  const complete =
+    setpoint && study.factors.every((f) => f.retired !== undefined || setpoint.settings[f.id] !== undefined);
   return (
     <StationFrame
       name="Report"
@@ -156,15 +183,27 @@ export function ReportStation() {
         <div className={`${css.switches} grow`} data-print="no">
           {SECTIONS.map((s) => (
             <label key={s} className="row" style={{ gap: 4 }}>
-              <input type="checkbox" checked={shown[s]} onChange={(e) => setShown({ ...shown, [s]: e.target.checked })} />
+              <input
+                type="checkbox"
+                checked={shown[s]}
+                onChange={(e) => setShown({ ...shown, [s]: e.target.checked })}
+              />
               {s}
             </label>
           ))}
           <span className="grow" />
-          <a className="btn" style={{ textDecoration: "none", color: "inherit" }} href={`/api/studies/${id}/export?format=csv`}>
+          <a
+            className="btn"
+            style={{ textDecoration: "none", color: "inherit" }}
+            href={`/api/studies/${id}/export?format=csv`}
+          >
             Ledger CSV
           </a>
-          <a className="btn" style={{ textDecoration: "none", color: "inherit" }} href={`/api/studies/${id}/export?format=json`}>
+          <a
+            className="btn"
+            style={{ textDecoration: "none", color: "inherit" }}
+            href={`/api/studies/${id}/export?format=json`}
+          >
             Study file
           </a>
           <button type="button" className="btn main" onClick={() => window.print()}>
@@ -290,7 +329,8 @@ export function ReportStation() {
                 <p>
                   {fit.n} trials, {fit.terms.length} terms: R² {fit.summary.r2?.toFixed(3) ?? "–"}, adjusted{" "}
                   {fit.summary.r2Adjusted?.toFixed(3) ?? "–"}, predicted {fit.summary.r2Predicted?.toFixed(3) ?? "–"}; s{" "}
-                  {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.transform === "none" ? r.unit : ""} on {fit.summary.residualDf} df.
+                  {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.transform === "none" ? r.unit : ""} on{" "}
+                  {fit.summary.residualDf} df.
                 </p>
                 <EffectFigure response={r.id} />
                 <table>
@@ -312,7 +352,11 @@ export function ReportStation() {
                         </td>
                         <td data-n>{valueText(undefined, p.coefficient, p.standardError)}</td>
                         <td data-n>{p.standardError === null ? "–" : figure(p.standardError)}</td>
-                        <td data-n>{p.interval ? p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" to ") : "–"}</td>
+                        <td data-n>
+                          {p.interval
+                            ? p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" to ")
+                            : "–"}
+                        </td>
                         <td data-n>{p.p === null ? "–" : p.p < 0.0001 ? "<.0001" : p.p.toFixed(4)}</td>
                       </tr>
                     ))}
@@ -332,8 +376,13 @@ export function ReportStation() {
           <section>
             <h2>Setpoint</h2>
             <p>
-              {factors.map((f) => `${f.name} ${settingText(setpoint.settings[f.id])}${isNumeric(f) && f.unit ? ` ${f.unit}` : ""}`).join(", ")}.
-              {tested ? "" : " Not confirmed by trials of its own."}
+              {factors
+                .map(
+                  (f) =>
+                    `${f.name} ${settingText(setpoint.settings[f.id])}${isNumeric(f) && f.unit ? ` ${f.unit}` : ""}`,
+                )
+                .join(", ")}
+              .{tested ? "" : " Not confirmed by trials of its own."}
             </p>
             <table>
               <thead>
@@ -351,14 +400,17 @@ export function ReportStation() {
                   if (!f.ok) return null;
                   const p = f.fitted.predictor.predict(setpoint.settings);
                   const error = ownError(p, f.fitted.fit.transform);
-                  const span = (i: [number, number] | null): string => (i ? i.map((v) => valueText(r, v, error)).join(" to ") : "–");
+                  const span = (i: [number, number] | null): string =>
+                    i ? i.map((v) => valueText(r, v, error)).join(" to ") : "–";
                   return (
                     <tr key={r.id}>
                       <td>{axisName(r.name, r.unit)}</td>
                       <td data-n>{valueText(r, p.mean, error)}</td>
                       <td data-n>{span(p.meanInterval)}</td>
                       <td data-n>{span(p.trialInterval)}</td>
-                      <td className="bracken">{p.extrapolates ? "outside what trials cover" : p.breaksBounds ? "passes a physical bound" : ""}</td>
+                      <td className="bracken">
+                        {p.extrapolates ? "outside what trials cover" : p.breaksBounds ? "passes a physical bound" : ""}
+                      </td>
                     </tr>
                   );
                 })}
@@ -395,9 +447,13 @@ export function ReportStation() {
                           <tr key={v.response}>
                             <td>{axisName(r?.name ?? v.response, r?.unit)}</td>
                             <td data-n>{valueText(r, v.predicted, width)}</td>
-                            <td data-n>{v.interval ? v.interval.map((x) => valueText(r, x, width)).join(" to ") : "–"}</td>
+                            <td data-n>
+                              {v.interval ? v.interval.map((x) => valueText(r, x, width)).join(" to ") : "–"}
+                            </td>
                             <td data-n>{valueText(r, v.mean, width)}</td>
-                            <td className={v.agrees === false ? "bracken" : "moss"}>{v.agrees === null ? "" : v.agrees ? "agrees" : "outside"}</td>
+                            <td className={v.agrees === false ? "bracken" : "moss"}>
+                              {v.agrees === null ? "" : v.agrees ? "agrees" : "outside"}
+                            </td>
                           </tr>
                         );
                       })}
@@ -444,7 +500,11 @@ export function ReportStation() {
                         const v = resultValue(t.results[r.id]);
                         return (
                           <td key={r.id} data-n>
-                            {t.state === "skipped" || t.state === "failed" ? t.state : v === null ? "–" : valueText(r, v, null)}
+                            {t.state === "skipped" || t.state === "failed"
+                              ? t.state
+                              : v === null
+                                ? "–"
+                                : valueText(r, v, null)}
                           </td>
                         );
                       })}

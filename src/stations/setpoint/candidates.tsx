@@ -190,7 +190,12 @@ export function Candidates({
             </thead>
             <tbody>
               {entries.map((e) => (
-                <tr key={e.key} data-chosen={same(e.settings) ? "yes" : "no"} onClick={() => setProbe(e.settings)} title={e.title}>
+                <tr
+                  key={e.key}
+                  data-chosen={same(e.settings) ? "yes" : "no"}
+                  onClick={() => setProbe(e.settings)}
+                  title={e.title}
+                >
                   <td style={{ fontFamily: "var(--sans)" }}>{e.head}</td>
                   {heads.map((_, i) => cell(e, i))}
                 </tr>
@@ -200,7 +205,8 @@ export function Candidates({
         )}
       </table>
       <p className="small quiet" style={{ marginTop: 4 }}>
-        ± is half the {Math.round(100 * study.confidence)} % interval of the mean. “!”: outside what trials cover, or past a physical bound.
+        ± is half the {Math.round(100 * study.confidence)} % interval of the mean. “!”: outside what trials cover, or
+        past a physical bound.
         {idle.length > 0
           ? ` ${idle.map((f) => f.name).join(", ")} ${idle.length === 1 ? "is" : "are"} in no model and ${idle.length === 1 ? "stands" : "stand"} at ${idle.map((f) => settingText(result.candidates[0]?.settings[f.id])).join(", ")}.`
           : ""}{" "}

@@ -62,7 +62,8 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
           .filter((f) => f.retired === undefined)
           .map((f) => `${f.name} ${settingText(settings[f.id])}`)
           .join(", ")}
-        ) several times. Each mean should fall inside its interval; the trials stay out of the models until you say otherwise.
+        ) several times. Each mean should fall inside its interval; the trials stay out of the models until you say
+        otherwise.
       </p>
       <table className={css.verdict}>
         <thead>
@@ -78,7 +79,9 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
               <td>{axisName(r.name, r.unit)}</td>
               <td className="num">{valueText(r, mean, error)}</td>
               <td className="num">
-                {interval === null ? "not told: no noise to judge by" : interval.map((v) => valueText(r, v, error)).join(" to ")}
+                {interval === null
+                  ? "not told: no noise to judge by"
+                  : interval.map((v) => valueText(r, v, error)).join(" to ")}
               </td>
             </tr>
           ))}
@@ -127,7 +130,10 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
                 if (!(wanted > 0)) return;
                 const needed = confirmationsFor(study, sure, settings, wanted);
                 if (needed !== null && needed <= MOST) setText(String(needed));
-                else say(`No number of trials up to ${MOST} brings that: the model itself is less sure of its mean there.`);
+                else
+                  say(
+                    `No number of trials up to ${MOST} brings that: the model itself is less sure of its mean there.`,
+                  );
               }}
             />
           </label>
@@ -151,7 +157,10 @@ export function Confirm({ study }: { study: Study }) {
   const [again, setAgain] = useState(false);
   if (!found && !study.setpoint) return null;
   const settings = study.setpoint?.settings;
-  const moved = found && settings && study.factors.some((f) => settings[f.id] !== undefined && settings[f.id] !== found.settings[f.id]);
+  const moved =
+    found &&
+    settings &&
+    study.factors.some((f) => settings[f.id] !== undefined && settings[f.id] !== found.settings[f.id]);
   const joined = found?.trials.every((t) => t.use);
   const join = (): void => {
     const refused = commit(
@@ -191,7 +200,9 @@ export function Confirm({ study }: { study: Study }) {
                 : `It does not agree: ${found.verdicts
                     .filter((v) => v.agrees === false)
                     .map((v) => study.responses.find((r) => r.id === v.response)?.name)
-                    .join(", ")} ${found.verdicts.filter((v) => v.agrees === false).length === 1 ? "lies" : "lie"} outside.`}
+                    .join(
+                      ", ",
+                    )} ${found.verdicts.filter((v) => v.agrees === false).length === 1 ? "lies" : "lie"} outside.`}
             {moved ? " The setpoint has been moved since." : ""}
           </p>
           {found.verdicts.length > 0 && (
@@ -200,19 +211,24 @@ export function Confirm({ study }: { study: Study }) {
                 <tr>
                   <th>Response</th>
                   <th>predicted</th>
-                  <th title="for the mean of these trials, all responses judged together; no shift between waves assumed">interval</th>
+                  <th title="for the mean of these trials, all responses judged together; no shift between waves assumed">
+                    interval
+                  </th>
                   <th title="the same with the variation seen between earlier waves">with waves</th>
                   <th>mean of {found.verdicts[0].n}</th>
                   <th>verdict</th>
                   <th>limits</th>
-                  <th title="distance to the nearer limit over three standard deviations of single trials, by the models' noise">Ppk</th>
+                  <th title="distance to the nearer limit over three standard deviations of single trials, by the models' noise">
+                    Ppk
+                  </th>
                 </tr>
               </thead>
               <tbody>
                 {found.verdicts.map((v) => {
                   const r = study.responses.find((q) => q.id === v.response);
                   const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
-                  const range = (i: [number, number] | null): string => (i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–");
+                  const range = (i: [number, number] | null): string =>
+                    i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–";
                   return (
                     <tr key={v.response}>
                       <td>{axisName(r?.name ?? v.response, r?.unit)}</td>

@@ -32,7 +32,8 @@ export function Sensitive({ study, wishes, at }: { study: Study; wishes: Wishes;
             );
           })}
           <p className="small quiet">
-            Overall desirability lost on the worse side when the factor is off by its tolerance (else its step, else 2 % of its range).
+            Overall desirability lost on the worse side when the factor is off by its tolerance (else its step, else 2 %
+            of its range).
           </p>
         </div>
         <div>

@@ -44,7 +44,10 @@ function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
       const wished = study.responses.filter((r) => r.goal.aim !== "watch");
       const missing = wished.filter((r) => !study.models.some((m) => m.response === r.id));
       if (wished.length === 0)
-        throw new StudyError("no-goals", "No response has a goal yet; say on Question which to raise, lower or keep within limits.");
+        throw new StudyError(
+          "no-goals",
+          "No response has a goal yet; say on Question which to raise, lower or keep within limits.",
+        );
       if (missing.length > 0)
         throw new StudyError(
           "no-model",
@@ -131,13 +134,17 @@ export function SetpointStation() {
     if (!wishes) return numeric.map((f) => f.id);
     const at = result?.settable.settings ?? probe;
     const swing = (f: NumericFactor): number => {
-      const d = [0, 0.25, 0.5, 0.75, 1].map((u) => wishes.overall({ ...at, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }));
+      const d = [0, 0.25, 0.5, 0.75, 1].map((u) =>
+        wishes.overall({ ...at, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }),
+      );
       return Math.max(...d) - Math.min(...d);
     };
     return [...numeric].sort((a, b) => swing(b) - swing(a)).map((f) => f.id);
   }, [wishes, result]);
   const x = numeric.find((f) => f.id === (axes.x ?? movers[0]));
-  const y = numeric.find((f) => f.id === axes.y && f.id !== x?.id) ?? numeric.find((f) => f.id === movers.find((m) => m !== x?.id));
+  const y =
+    numeric.find((f) => f.id === axes.y && f.id !== x?.id) ??
+    numeric.find((f) => f.id === movers.find((m) => m !== x?.id));
   const third =
     activeFactors(study).find((f) => f.id === axes.third && f.id !== x?.id && f.id !== y?.id) ??
     activeFactors(study).find((f) => !isNumeric(f)) ??
@@ -162,7 +169,10 @@ export function SetpointStation() {
   }, [wishes]);
   const common = useMemo(() => (meets ? pointwise(meets) : undefined), [meets]);
   const inRegion = useMemo(
-    () => (study.region.limits.length + study.region.forbidden.length > 0 ? pointwise((s) => (allowed(study, s) ? 1 : -1)) : undefined),
+    () =>
+      study.region.limits.length + study.region.forbidden.length > 0
+        ? pointwise((s) => (allowed(study, s) ? 1 : -1))
+        : undefined,
     [study],
   );
   const room = { width: Math.max(280, Math.min(620, size.width)), height: 372 };
@@ -213,7 +223,11 @@ export function SetpointStation() {
               return factor ? (
                 <span key={f} className={css.hold}>
                   {factor.name} = {settingText(probe[f])}
-                  <button type="button" aria-label={`Free ${factor.name}`} onClick={() => setHold(hold.filter((h) => h !== f))}>
+                  <button
+                    type="button"
+                    aria-label={`Free ${factor.name}`}
+                    onClick={() => setHold(hold.filter((h) => h !== f))}
+                  >
                     ×
                   </button>
                 </span>
@@ -254,7 +268,11 @@ export function SetpointStation() {
           <button
             type="button"
             className="btn main"
-            onClick={() => router.push(`/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`)}
+            onClick={() =>
+              router.push(
+                `/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`,
+              )
+            }
           >
             {study.responses.some((r) => r.goal.aim !== "watch") ? "Choose models" : "Set goals"}
           </button>
@@ -269,7 +287,12 @@ export function SetpointStation() {
           <div className={css.split}>
             <div style={{ maxHeight: 476, overflow: "auto" }}>
               {wishes.responses.map((r) => (
-                <Wish key={r.id} response={r} value={wishes.predictors.get(r.id)?.value(probe)} tight={wishes.responses.length > 4} />
+                <Wish
+                  key={r.id}
+                  response={r}
+                  value={wishes.predictors.get(r.id)?.value(probe)}
+                  tight={wishes.responses.length > 4}
+                />
               ))}
               <p className="small quiet">Drag a knee; goals are those of Question.</p>
             </div>
@@ -289,16 +312,29 @@ export function SetpointStation() {
                       <option value="three">three at once</option>
                       <option value="trade">trade-off</option>
                     </select>
-                    {picture !== "trade" && <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />}
+                    {picture !== "trade" && (
+                      <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />
+                    )}
                     {(picture === "slices" || picture === "three") && third && (
                       <span className="row small">
                         <span className="quiet">{picture === "slices" ? "at each of" : "with the best"}</span>
-                        <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setAxes({ ...axes, third: id })} />
+                        <SlicePick
+                          study={study}
+                          x={x.id}
+                          y={y.id}
+                          third={third}
+                          pick={(id) => setAxes({ ...axes, third: id })}
+                        />
                       </span>
                     )}
                   </div>
                   {picture === "trade" ? (
-                    <Trade study={study} wishes={wishes} candidates={stale ? [] : (result?.candidates ?? [])} {...room} />
+                    <Trade
+                      study={study}
+                      wishes={wishes}
+                      candidates={stale ? [] : (result?.candidates ?? [])}
+                      {...room}
+                    />
                   ) : picture === "three" && third && meets ? (
                     <ThreeAtOnce
                       study={study}
@@ -312,16 +348,26 @@ export function SetpointStation() {
                       room={room}
                     />
                   ) : picture === "slices" && third ? (
-                    <Slices {...drawn(x, y, overall)} third={third} room={{ width: size.width, height: 400 }} scaleOver={[0, 1]} />
+                    <Slices
+                      {...drawn(x, y, overall)}
+                      third={third}
+                      room={{ width: size.width, height: 400 }}
+                      scaleOver={[0, 1]}
+                    />
                   ) : (
                     <SurfaceMap
                       {...drawn(x, y, overall)}
                       {...room}
-                      pins={stale ? [] : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))}
+                      pins={
+                        stale
+                          ? []
+                          : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))
+                      }
                     />
                   )}
                   <p className="small quiet" hidden={picture === "trade" || picture === "three"}>
-                    Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins: candidates.
+                    Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins:
+                    candidates.
                   </p>
                 </>
               ) : (

@@ -1,6 +1,16 @@
 "use client";
 import { useMemo } from "react";
-import { decode, type Factor, isNumeric, type NumericFactor, type Setting, type Settings, type Study, snap, type Wishes } from "@/core";
+import {
+  decode,
+  type Factor,
+  isNumeric,
+  type NumericFactor,
+  type Setting,
+  type Settings,
+  type Study,
+  snap,
+  type Wishes,
+} from "@/core";
 import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { settingText } from "@/ui/parts/format";
 
@@ -92,7 +102,8 @@ export function ThreeAtOnce({
       />
       <p className="small quiet">
         Overall desirability with {third.name} set, at each place, where it is best; the small figures are that setting
-        {isNumeric(third) && third.unit ? `, ${third.unit}` : ""}. Inside the gorse line some setting of it meets every limit.
+        {isNumeric(third) && third.unit ? `, ${third.unit}` : ""}. Inside the gorse line some setting of it meets every
+        limit.
       </p>
     </>
   );

@@ -1,6 +1,16 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, type Candidate, desirability, isNumeric, regionSample, type Settings, type Study, snap, type Wishes } from "@/core";
+import {
+  activeFactors,
+  type Candidate,
+  desirability,
+  isNumeric,
+  regionSample,
+  type Settings,
+  type Study,
+  snap,
+  type Wishes,
+} from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
@@ -44,7 +54,9 @@ export function Trade({
   const points = places.map((p) => {
     const u = p.values.get(a.id) as number;
     const v = p.values.get(b.id) as number;
-    const others = responses.filter((r) => r !== a && r !== b).every((r) => (desirability(r.goal, p.values.get(r.id) as number) ?? 1) > 0);
+    const others = responses
+      .filter((r) => r !== a && r !== b)
+      .every((r) => (desirability(r.goal, p.values.get(r.id) as number) ?? 1) > 0);
     return { settings: p.settings, u, v, da: desirability(a.goal, u) ?? 0, db: desirability(b.goal, v) ?? 0, others };
   });
   // Best trade: no other place is better for both.
@@ -60,7 +72,13 @@ export function Trade({
     db: desirability(b.goal, predictors.get(b.id)?.value(probe) ?? 0) ?? 0,
   };
   const select = (label: string, now: string, set: (id: string) => void) => (
-    <select className="field" style={{ height: 26, maxWidth: 150 }} aria-label={label} value={now} onChange={(e) => set(e.target.value)}>
+    <select
+      className="field"
+      style={{ height: 26, maxWidth: 150 }}
+      aria-label={label}
+      value={now}
+      onChange={(e) => set(e.target.value)}
+    >
       {responses.map((r) => (
         <option key={r.id} value={r.id}>
           {r.name}
@@ -68,19 +86,34 @@ export function Trade({
       ))}
     </select>
   );
-  const said = (p: { u: number; v: number }): string => `${a.name} ${figure(p.u, 3)} ${a.unit ?? ""}, ${b.name} ${figure(p.v, 3)} ${b.unit ?? ""}`;
+  const said = (p: { u: number; v: number }): string =>
+    `${a.name} ${figure(p.u, 3)} ${a.unit ?? ""}, ${b.name} ${figure(p.v, 3)} ${b.unit ?? ""}`;
   return (
     <div>
       <div className="row small" style={{ marginBottom: 4 }}>
-        {select("Response across", a.id, (id) => setPick({ a: id, b: id === b.id ? a.id : b.id }))} <span className="quiet">against</span>
+        {select("Response across", a.id, (id) => setPick({ a: id, b: id === b.id ? a.id : b.id }))}{" "}
+        <span className="quiet">against</span>
         {select("Response upwards", b.id, (id) => setPick({ a: id === a.id ? b.id : a.id, b: id }))}
       </div>
-      <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Desirability of ${b.name} against ${a.name}`}>
+      <svg
+        width={width}
+        height={height}
+        viewBox={`0 0 ${width} ${height}`}
+        role="group"
+        aria-label={`Desirability of ${b.name} against ${a.name}`}
+      >
         <AxisX scale={x} box={box} name={`desirability of ${axisName(a.name, undefined)}`} count={6} grid />
         <AxisY scale={y} box={box} name={`desirability of ${axisName(b.name, undefined)}`} count={6} grid offset={42} />
         {points.map((p, i) =>
           i % 2 === 0 || p.others ? (
-            <circle key={i} cx={x(p.da)} cy={y(p.db)} r="1.600" fill={p.others ? colours.heather : "#B8AC90"} opacity={p.others ? 0.55 : 0.35} />
+            <circle
+              key={i}
+              cx={x(p.da)}
+              cy={y(p.db)}
+              r="1.600"
+              fill={p.others ? colours.heather : "#B8AC90"}
+              opacity={p.others ? 0.55 : 0.35}
+            />
           ) : null,
         )}
         <path
@@ -119,17 +152,30 @@ export function Trade({
             transform={`translate(${x(c.responses[a.id]?.desirability ?? 0)} ${y(c.responses[b.id]?.desirability ?? 0)})`}
             pointerEvents="none"
           >
-            <path d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z" fill={colours.heather} stroke="#fff" strokeWidth="1.500" />
+            <path
+              d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z"
+              fill={colours.heather}
+              stroke="#fff"
+              strokeWidth="1.500"
+            />
             <text y="-13" textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
               {i + 1}
             </text>
           </g>
         ))}
-        <circle cx={x(here.da)} cy={y(here.db)} r="5" fill="#fff" stroke={colours.loch} strokeWidth="2.500" pointerEvents="none" />
+        <circle
+          cx={x(here.da)}
+          cy={y(here.db)}
+          r="5"
+          fill="#fff"
+          stroke={colours.loch}
+          strokeWidth="2.500"
+          pointerEvents="none"
+        />
       </svg>
       <p className="small quiet">
-        Each dot is a settable place of the region; heather where every other goal is met at all, the line through the best trades. Press a ring to
-        take the probe there; pins are candidates.
+        Each dot is a settable place of the region; heather where every other goal is met at all, the line through the
+        best trades. Press a ring to take the probe there; pins are candidates.
       </p>
     </div>
   );

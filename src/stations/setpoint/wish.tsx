@@ -5,7 +5,13 @@ import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import css from "./setpoint.module.css";
 
-const AIM: Record<Goal["aim"], string> = { raise: "raise", lower: "lower", hit: "hit", within: "within", watch: "watch" };
+const AIM: Record<Goal["aim"], string> = {
+  raise: "raise",
+  lower: "lower",
+  hit: "hit",
+  within: "within",
+  watch: "watch",
+};
 
 /** One wish: its curve with the probe on it, its importance. Where there are many, curve and importance share a line. */
 export function Wish({ response, value, tight }: { response: Response; value: number | undefined; tight: boolean }) {
@@ -40,7 +46,10 @@ export function Wish({ response, value, tight }: { response: Response; value: nu
         onKnee={(key, at) => {
           if (goal.aim === "watch") return;
           const next = { ...goal, [key]: at } as Goal & { low: number; high: number; target?: number };
-          if (next.low < next.high && (next.target === undefined || (next.target >= next.low && next.target <= next.high)))
+          if (
+            next.low < next.high &&
+            (next.target === undefined || (next.target >= next.low && next.target <= next.high))
+          )
             commit([edit(study, ["responses", response.id, "goal"], next)], `goal of ${response.name}`);
         }}
       />
@@ -54,7 +63,9 @@ export function Wish({ response, value, tight }: { response: Response; value: nu
               aria-label={`${response.name}: importance ${n}`}
               aria-pressed={n === response.importance}
               data-full={n <= response.importance ? "yes" : "no"}
-              onClick={() => commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)}
+              onClick={() =>
+                commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)
+              }
             />
           ))}
         </span>

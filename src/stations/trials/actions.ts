@@ -1,4 +1,15 @@
-import { type Edit, edit, type Factor, type ImportPreview, isNumeric, type Result, readNumber, type Setting, type Study, type Trial } from "@/core";
+import {
+  type Edit,
+  edit,
+  type Factor,
+  type ImportPreview,
+  isNumeric,
+  type Result,
+  readNumber,
+  type Setting,
+  type Study,
+  type Trial,
+} from "@/core";
 
 /** A result as typed: one number, or repeats separated by spaces or semicolons. */
 export function readResult(text: string): { ok: true; value: Result } | { ok: false; sentence: string } {
@@ -14,7 +25,8 @@ export function readResult(text: string): { ok: true; value: Result } | { ok: fa
 
 /** A result as it is shown: to the response's decimals where that loses nothing. */
 export function resultText(r: Result | undefined, decimals?: number): string {
-  const one = (v: number): string => (decimals !== undefined && Number(v.toFixed(decimals)) === v ? v.toFixed(decimals) : String(v));
+  const one = (v: number): string =>
+    decimals !== undefined && Number(v.toFixed(decimals)) === v ? v.toFixed(decimals) : String(v);
   if (r === undefined || r === null) return "";
   return Array.isArray(r) ? r.map((v) => (v === null ? "–" : one(v))).join(" ") : one(r);
 }
@@ -24,12 +36,18 @@ export function enterResult(study: Study, trial: Trial, response: string, value:
   const own = edit(study, ["trials", trial.id, "results", response], value);
   const others = Object.entries(trial.results).some(([id, v]) => id !== response && v !== null);
   if (value !== null && trial.state === "planned") return [own, edit(study, ["trials", trial.id, "state"], "done")];
-  if (value === null && !others && trial.state === "done") return [own, edit(study, ["trials", trial.id, "state"], "planned")];
+  if (value === null && !others && trial.state === "done")
+    return [own, edit(study, ["trials", trial.id, "state"], "planned")];
   return [own];
 }
 
 /** What was really set, where it differs from the plan; the planned value takes the mark away. */
-export function enterAsRun(study: Study, trial: Trial, factor: Factor, text: string): { ok: true; edits: Edit[] } | { ok: false; sentence: string } {
+export function enterAsRun(
+  study: Study,
+  trial: Trial,
+  factor: Factor,
+  text: string,
+): { ok: true; edits: Edit[] } | { ok: false; sentence: string } {
   let value: Setting;
   if (isNumeric(factor)) {
     const v = readNumber(text);
@@ -43,10 +61,14 @@ export function enterAsRun(study: Study, trial: Trial, factor: Factor, text: str
     value = v;
   } else {
     const level = factor.levels.find((l) => l.toLowerCase() === text.trim().toLowerCase());
-    if (!level) return { ok: false, sentence: `${factor.name} has no level “${text}”; it has ${factor.levels.join(", ")}.` };
+    if (!level)
+      return { ok: false, sentence: `${factor.name} has no level “${text}”; it has ${factor.levels.join(", ")}.` };
     value = level;
   }
-  return { ok: true, edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)] };
+  return {
+    ok: true,
+    edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)],
+  };
 }
 
 /** Edits of an import that was looked at and taken. */
@@ -104,5 +126,16 @@ export function blockPreview(
         values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
     });
   });
-  return { by: "trial number", positional: true, values, settings: [], notes: [], matched, problems, ignored: [], separator: "\t", decimal: "." };
+  return {
+    by: "trial number",
+    positional: true,
+    values,
+    settings: [],
+    notes: [],
+    matched,
+    problems,
+    ignored: [],
+    separator: "\t",
+    decimal: ".",
+  };
 }

@@ -42,7 +42,8 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
     if (refused) setSentence(refused);
     else done();
   };
-  const name = (id: string): string => [...study.responses, ...study.factors, ...study.covariates].find((x) => x.id === id)?.name ?? id;
+  const name = (id: string): string =>
+    [...study.responses, ...study.factors, ...study.covariates].find((x) => x.id === id)?.name ?? id;
   return (
     <Modal
       open={open}
@@ -58,8 +59,8 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
       {!given && (
         <>
           <p className="small quiet" style={{ marginBottom: 6 }}>
-            Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column “order”) or by their settings,
-            never by position. Comma, semicolon, tab and decimal comma are recognised.
+            Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column
+            “order”) or by their settings, never by position. Comma, semicolon, tab and decimal comma are recognised.
           </p>
           <textarea
             className="field num"
@@ -80,7 +81,9 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
               if (!f) return;
               if (f.size > 5_000_000) {
                 setRead(undefined);
-                setSentence(`${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a results file holds at most 5. Save only the result columns.`);
+                setSentence(
+                  `${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a results file holds at most 5. Save only the result columns.`,
+                );
               } else void f.text().then(look);
               e.target.value = "";
             }}
@@ -100,8 +103,8 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
           <p style={{ marginTop: 10 }}>
             {preview.positional ? (
               <>
-                No headings were found, so lines go to the trials <strong>as they stand in the ledger</strong> from the chosen cell down: trials{" "}
-                {preview.matched[0]?.order} to {preview.matched.at(-1)?.order}.
+                No headings were found, so lines go to the trials <strong>as they stand in the ledger</strong> from the
+                chosen cell down: trials {preview.matched[0]?.order} to {preview.matched.at(-1)?.order}.
               </>
             ) : (
               <>

@@ -44,7 +44,8 @@ const KINDS: Record<Trial["kind"], string> = {
 };
 
 /** Wide enough for the longest word of the heading, which may take two lines, and for a number. */
-const numberWidth = (name: string): number => Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
+const numberWidth = (name: string): number =>
+  Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
 
 function columnsOf(study: Study): Column[] {
   return [
@@ -53,10 +54,15 @@ function columnsOf(study: Study): Column[] {
         kind: "setting",
         id: factor.id,
         factor,
-        width: Math.max(numberWidth(factor.name), factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0),
+        width: Math.max(
+          numberWidth(factor.name),
+          factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0,
+        ),
       }),
     ),
-    ...study.covariates.map((covariate): Column => ({ kind: "covariate", id: covariate.id, covariate, width: numberWidth(covariate.name) })),
+    ...study.covariates.map(
+      (covariate): Column => ({ kind: "covariate", id: covariate.id, covariate, width: numberWidth(covariate.name) }),
+    ),
     ...measuredResponses(study).map(
       (response): Column => ({
         kind: "result",
@@ -66,7 +72,15 @@ function columnsOf(study: Study): Column[] {
           numberWidth(response.name),
           study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0,
           // The longest result shows whole.
-          Math.min(150, study.trials.reduce((m, t) => Math.max(m, resultText(t.results[response.id], response.decimals).length), 0) * 8.2 + 20),
+          Math.min(
+            150,
+            study.trials.reduce(
+              (m, t) => Math.max(m, resultText(t.results[response.id], response.decimals).length),
+              0,
+            ) *
+              8.2 +
+              20,
+          ),
         ),
       }),
     ),
@@ -251,7 +265,8 @@ export function Ledger({
       key: s,
       label: name,
       disabled: trial.state === s,
-      onClick: () => set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`),
+      onClick: () =>
+        set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`),
     });
     const measured = Object.values(trial.results).some((v) => v !== null);
     return {
@@ -315,7 +330,11 @@ export function Ledger({
       >
         <div className={css.head} style={{ width: total }} role="row">
           {fixed.map((f) => (
-            <div key={f.name} role="columnheader" style={{ width: f.width, textAlign: f.name === "kind" ? "left" : "right" }}>
+            <div
+              key={f.name}
+              role="columnheader"
+              style={{ width: f.width, textAlign: f.name === "kind" ? "left" : "right" }}
+            >
               {f.name}
             </div>
           ))}
@@ -329,8 +348,15 @@ export function Ledger({
                     ? c.covariate.name
                     : "Note";
             const unit =
-              c.kind === "setting" ? c.factor.unit : c.kind === "result" ? c.response.unit : c.kind === "covariate" ? c.covariate.unit : undefined;
-            const right = c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
+              c.kind === "setting"
+                ? c.factor.unit
+                : c.kind === "result"
+                  ? c.response.unit
+                  : c.kind === "covariate"
+                    ? c.covariate.unit
+                    : undefined;
+            const right =
+              c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
             return (
               <div
                 key={`${c.kind}-${c.id}`}
@@ -353,7 +379,8 @@ export function Ledger({
               return (
                 <div key={item.key} className={css.band} style={{ transform: `translateY(${item.start}px)` }}>
                   {w?.name}
-                  {w?.purpose ? ` · ${w.purpose}` : ""} · {own.length} trials · {own.filter((t) => t.state === "done").length} run
+                  {w?.purpose ? ` · ${w.purpose}` : ""} · {own.length} trials ·{" "}
+                  {own.filter((t) => t.state === "done").length} run
                 </div>
               );
             }
@@ -384,11 +411,16 @@ export function Ledger({
                   style={{ width: 56, fontSize: 12, color: "#5d5e54" }}
                   title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}
                 >
-                  {trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.use ? KINDS[trial.kind] : "left out"}
+                  {trial.state === "skipped" || trial.state === "failed"
+                    ? trial.state
+                    : trial.use
+                      ? KINDS[trial.kind]
+                      : "left out"}
                 </div>
                 {columns.map((c, col) => {
                   const here = at.row === row && at.col === col;
-                  const right = c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
+                  const right =
+                    c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
                   const asRun = c.kind === "setting" ? trial.asRun?.[c.id] : undefined;
                   const text = cellText(trial, c);
                   return (
@@ -399,9 +431,21 @@ export function Ledger({
                       aria-selected={here}
                       className={`${css.cell} ${right ? css.num : ""} ${c.kind === "setting" ? css.set : c.kind === "result" ? css.res : ""} ${here ? css.chosen : ""} ${asRun !== undefined ? css.asrun : ""}`}
                       style={{ width: c.width }}
-                      title={asRun !== undefined ? `planned ${trial.settings[c.id]}` : c.kind === "note" ? trial.note : undefined}
+                      title={
+                        asRun !== undefined
+                          ? `planned ${trial.settings[c.id]}`
+                          : c.kind === "note"
+                            ? trial.note
+                            : undefined
+                      }
                       onClick={() => {
-                        if (editing !== undefined && (at.row !== row || at.col !== col) && current && column && !take(current, column, editing))
+                        if (
+                          editing !== undefined &&
+                          (at.row !== row || at.col !== col) &&
+                          current &&
+                          column &&
+                          !take(current, column, editing)
+                        )
                           return;
                         setEditing(undefined);
                         setAt({ row, col });
@@ -450,7 +494,12 @@ export function Ledger({
                 })}
                 <div role="gridcell" style={{ width: 30, padding: 0 }}>
                   <Dropdown trigger={["click"]} placement="bottomRight" menu={menu(trial)}>
-                    <button type="button" tabIndex={-1} className={css.menu} aria-label={`Menu of trial ${trial.order}`}>
+                    <button
+                      type="button"
+                      tabIndex={-1}
+                      className={css.menu}
+                      aria-label={`Menu of trial ${trial.order}`}
+                    >
                       ⋯
                     </button>
                   </Dropdown>
@@ -497,8 +546,8 @@ export function Ledger({
           </span>
         ) : (
           <span className="quiet small">
-            Type to enter, Enter moves down, Tab right; repeats with spaces between; a setting typed over is kept as run. Paste a block with or
-            without headings.
+            Type to enter, Enter moves down, Tab right; repeats with spaces between; a setting typed over is kept as
+            run. Paste a block with or without headings.
           </span>
         )}
       </div>

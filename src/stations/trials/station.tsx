@@ -1,7 +1,16 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { type Evidence, edit, measuredResponses, previewImport, rigsFor, StudyError, type Trial, waiting } from "@/core";
+import {
+  type Evidence,
+  edit,
+  measuredResponses,
+  previewImport,
+  rigsFor,
+  StudyError,
+  type Trial,
+  waiting,
+} from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useJob } from "@/ui/compute/use-job";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
@@ -26,7 +35,10 @@ export function TrialsStation() {
   const router = useRouter();
   const [by, setBy] = useState<"run" | "standard">("run");
   const [strip, setStrip] = useState<string | undefined>(undefined);
-  const [importing, setImporting] = useState<{ open: boolean; given: Preview | undefined }>({ open: false, given: undefined });
+  const [importing, setImporting] = useState<{ open: boolean; given: Preview | undefined }>({
+    open: false,
+    given: undefined,
+  });
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ ran: Trial[]; at: number } | undefined>(undefined);
   const readings = useTrialsEvidence(study)?.readings ?? [];
@@ -36,7 +48,10 @@ export function TrialsStation() {
   const keepRun = (ran: Trial[]): void => {
     setShown(undefined);
     const now = desk.getState().study;
-    const edits = ran.flatMap((t) => [edit(now, ["trials", t.id, "results"], t.results), edit(now, ["trials", t.id, "state"], "done")]);
+    const edits = ran.flatMap((t) => [
+      edit(now, ["trials", t.id, "results"], t.results),
+      edit(now, ["trials", t.id, "state"], "done"),
+    ]);
     const refused = commit(edits, `ran ${ran.length} trials on the rig`);
     if (refused) say(refused);
   };
@@ -90,14 +105,23 @@ export function TrialsStation() {
             <button type="button" className="btn small" aria-pressed={by === "run"} onClick={() => setBy("run")}>
               as run
             </button>
-            <button type="button" className="btn small" aria-pressed={by === "standard"} onClick={() => setBy("standard")}>
+            <button
+              type="button"
+              className="btn small"
+              aria-pressed={by === "standard"}
+              onClick={() => setBy("standard")}
+            >
               standard
             </button>
             <span className="grow" />
             <button type="button" className="btn" onClick={() => setImporting({ open: true, given: undefined })}>
               Paste or import
             </button>
-            <a className="btn" style={{ textDecoration: "none", color: "inherit" }} href={`/api/studies/${id}/export?format=csv`}>
+            <a
+              className="btn"
+              style={{ textDecoration: "none", color: "inherit" }}
+              href={`/api/studies/${id}/export?format=csv`}
+            >
               Export CSV
             </a>
             {progress ? (
@@ -181,7 +205,11 @@ export function TrialsStation() {
           <Ledger key={by} by={by} onPaste={onPaste} goTo={goTo} />
         </div>
       )}
-      <ImportDialog open={importing.open} given={importing.given} close={() => setImporting({ open: false, given: undefined })} />
+      <ImportDialog
+        open={importing.open}
+        given={importing.given}
+        close={() => setImporting({ open: false, given: undefined })}
+      />
     </StationFrame>
   );
 }

@@ -24,7 +24,10 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
       }),
     [ordered, response],
   );
-  const model = useMemo(() => (study.models.some((m) => m.response === response) ? fittedOf(study, response) : undefined), [study, response]);
+  const model = useMemo(
+    () => (study.models.some((m) => m.response === response) ? fittedOf(study, response) : undefined),
+    [study, response],
+  );
   if (!about) return null;
   const box: Box = { left: 46, top: 6, width: WIDTH - 56, height: HEIGHT - 26 };
   const limits = limitsOf(about.goal);
@@ -52,7 +55,15 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
       {waves.map((b, i) =>
         b.count === 0 ? null : (
           <g key={b.w.id}>
-            {i % 2 === 1 && <rect x={x(b.from) - gap} y={box.top - 4} width={x(b.to) - x(b.from) + 2 * gap} height={box.height + 8} fill="#EDE6D6" />}
+            {i % 2 === 1 && (
+              <rect
+                x={x(b.from) - gap}
+                y={box.top - 4}
+                width={x(b.to) - x(b.from) + 2 * gap}
+                height={box.height + 8}
+                fill="#EDE6D6"
+              />
+            )}
             <text x={x(b.from) - 4} y={HEIGHT - 5} fontSize="12" fill="#5d5e54">
               {b.w.name}
               {b.w.purpose ? ` · ${b.w.purpose}` : ""} · {b.count}
@@ -71,7 +82,15 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
         />
       )}
       {ticks.map((t) => (
-        <text key={t} x={box.left - 6} y={y(t) + 4} fontSize="11.500" textAnchor="end" className="tick" fill={colours.quiet}>
+        <text
+          key={t}
+          x={box.left - 6}
+          y={y(t) + 4}
+          fontSize="11.500"
+          textAnchor="end"
+          className="tick"
+          fill={colours.quiet}
+        >
           {figure(t, 3)}
         </text>
       ))}
@@ -81,7 +100,11 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
         </text>
       )}
       <path
-        d={points.map((p, k) => `${k === 0 || points[k - 1].i !== p.i - 1 ? "M" : "L"}${x(p.i).toFixed(1)} ${y(p.v).toFixed(1)}`).join("")}
+        d={points
+          .map(
+            (p, k) => `${k === 0 || points[k - 1].i !== p.i - 1 ? "M" : "L"}${x(p.i).toFixed(1)} ${y(p.v).toFixed(1)}`,
+          )
+          .join("")}
         fill="none"
         stroke="#A79A83"
         strokeWidth="1"

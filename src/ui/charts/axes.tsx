@@ -20,7 +20,8 @@ export type Log = ReturnType<typeof logarithmic>;
 export const logTicks = ([low, high]: readonly number[]): number[] => {
   const out: number[] = [];
   for (let e = Math.floor(Math.log10(low)); e <= Math.ceil(Math.log10(high)); e++)
-    for (const m of [1, 2, 5]) if (m * 10 ** e >= low * 0.999 && m * 10 ** e <= high * 1.001) out.push(Number((m * 10 ** e).toPrecision(3)));
+    for (const m of [1, 2, 5])
+      if (m * 10 ** e >= low * 0.999 && m * 10 ** e <= high * 1.001) out.push(Number((m * 10 ** e).toPrecision(3)));
   return out;
 };
 
@@ -157,7 +158,13 @@ export function placeLabels(
     for (const [i, p] of places.entries()) {
       const x0 = p.anchor === "start" ? p.lx : p.anchor === "end" ? p.lx - w : p.lx - w / 2;
       const area = { x0, x1: x0 + w, y0: p.ly - 11, y1: p.ly + 3 };
-      if (area.x0 < box.left || area.x1 > box.left + box.width + 10 || area.y0 < box.top - 4 || area.y1 > box.top + box.height) continue;
+      if (
+        area.x0 < box.left ||
+        area.x1 > box.left + box.width + 10 ||
+        area.y0 < box.top - 4 ||
+        area.y1 > box.top + box.height
+      )
+        continue;
       if (taken.some((t) => t.x0 < area.x1 && t.x1 > area.x0 && t.y0 < area.y1 && t.y1 > area.y0)) continue;
       taken.push(area);
       out.push({ ...l, ...p, leader: i >= 5 });

@@ -22,7 +22,8 @@ describe("labels", () => {
     expect(placed.length).toBeGreaterThan(6);
     areas.forEach((a, i) => {
       expect(a.x0).toBeGreaterThanOrEqual(0);
-      for (const b of [...areas.slice(i + 1), ...blocked]) expect(a.x0 < b.x1 && a.x1 > b.x0 && a.y0 < b.y1 && a.y1 > b.y0).toBe(false);
+      for (const b of [...areas.slice(i + 1), ...blocked])
+        expect(a.x0 < b.x1 && a.x1 > b.x0 && a.y0 < b.y1 && a.y1 > b.y0).toBe(false);
     });
   });
   it("are left out where there is no room", () => {

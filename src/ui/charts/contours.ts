@@ -67,7 +67,11 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
         for (let k = 0; k <= points.length; k++) {
           const p = points[k];
           const inner =
-            p !== undefined && p[0] > Math.min(...x) + 14 && p[0] < Math.max(...x) - 14 && p[1] > Math.min(...y) + 10 && p[1] < Math.max(...y) - 10;
+            p !== undefined &&
+            p[0] > Math.min(...x) + 14 &&
+            p[0] < Math.max(...x) - 14 &&
+            p[1] > Math.min(...y) + 10 &&
+            p[1] < Math.max(...y) - 10;
           if (inner && start < 0) start = k;
           if (!inner && start >= 0) {
             const mid = Math.floor((start + k) / 2);

@@ -16,7 +16,9 @@ const kneesOf = (goal: Goal): Knee[] => {
     { key: "low", at: goal.low },
     { key: "high", at: goal.high },
   ];
-  return (goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined ? [ends[0], { key: "target", at: goal.target }, ends[1]] : ends;
+  return (goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined
+    ? [ends[0], { key: "target", at: goal.target }, ends[1]]
+    : ends;
 };
 
 /**
@@ -43,7 +45,8 @@ export function DesirabilityCurve({
   const svg = useRef<SVGSVGElement>(null);
   // A drag is one change: the knee moves here and is handed on when it is let go.
   const [drag, setDrag] = useState<Knee | undefined>(undefined);
-  const goal = drag && kept.aim !== "watch" ? ({ ...kept, [drag.key]: drag.at } as Exclude<Goal, { aim: "watch" }>) : kept;
+  const goal =
+    drag && kept.aim !== "watch" ? ({ ...kept, [drag.key]: drag.at } as Exclude<Goal, { aim: "watch" }>) : kept;
   if (kept.aim === "watch" || goal.aim === "watch")
     return (
       <svg width={width} height={height} role="img" aria-label={`${name}: watched, no goal`}>

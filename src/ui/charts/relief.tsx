@@ -33,7 +33,9 @@ export function Relief({
   const { heights, low, high } = useMemo(() => {
     const plane = value(probe, x.id, y.id);
     const at = (i: number): number => -1 + (2 * i) / CELLS;
-    const grid = Array.from({ length: CELLS + 1 }, (_, i) => Array.from({ length: CELLS + 1 }, (__, j) => plane(decode(x, at(i)), decode(y, at(j)))));
+    const grid = Array.from({ length: CELLS + 1 }, (_, i) =>
+      Array.from({ length: CELLS + 1 }, (__, j) => plane(decode(x, at(i)), decode(y, at(j)))),
+    );
     const all = grid.flat();
     return { heights: grid, low: Math.min(...all), high: Math.max(...all) };
   }, [value, x, y, probe]);
@@ -63,7 +65,9 @@ export function Relief({
         key: `${i}.${j}`,
         depth: corners.reduce((t, c) => t + c[2], 0),
         path: `M${corners.map((c) => `${c[0].toFixed(1)} ${c[1].toFixed(1)}`).join("L")}Z`,
-        fill: ramp[Math.max(0, Math.min(ramp.length - 1, Math.floor(((mean - low) / (high - low || 1)) * ramp.length)))],
+        fill: ramp[
+          Math.max(0, Math.min(ramp.length - 1, Math.floor(((mean - low) / (high - low || 1)) * ramp.length)))
+        ],
       });
     }
   faces.sort((a, b) => b.depth - a.depth);
@@ -111,10 +115,19 @@ export function Relief({
       style={{ touchAction: "none", display: "block", cursor: "grab" }}
       onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
       onPointerMove={(e) => {
-        if (e.buttons === 1) setTurn((t) => ({ around: t.around + e.movementX / 120, up: Math.max(0.15, Math.min(1.4, t.up + e.movementY / 160)) }));
+        if (e.buttons === 1)
+          setTurn((t) => ({
+            around: t.around + e.movementX / 120,
+            up: Math.max(0.15, Math.min(1.4, t.up + e.movementY / 160)),
+          }));
       }}
       onKeyDown={(e) => {
-        const d: Record<string, [number, number]> = { ArrowLeft: [-0.12, 0], ArrowRight: [0.12, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] };
+        const d: Record<string, [number, number]> = {
+          ArrowLeft: [-0.12, 0],
+          ArrowRight: [0.12, 0],
+          ArrowUp: [0, 0.08],
+          ArrowDown: [0, -0.08],
+        };
         const m = d[e.key];
         if (!m) return;
         e.preventDefault();
@@ -137,7 +150,15 @@ export function Relief({
         {z.ticks(4).map((v) => {
           const p = project(front * -1, side, z(v));
           return (
-            <text key={v} x={Math.max(30, p[0] - 8)} y={p[1] + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
+            <text
+              key={v}
+              x={Math.max(30, p[0] - 8)}
+              y={p[1] + 4}
+              textAnchor="end"
+              fontSize="11.500"
+              className="tick"
+              fill={colours.quiet}
+            >
               {text(v)}
             </text>
           );

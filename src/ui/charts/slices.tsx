@@ -5,12 +5,31 @@ import { settingText } from "../parts/format";
 import { SurfaceMap } from "./surface-map";
 
 /** Where a factor is cut: its levels, or low, middle and high. */
-const cutsOf = (f: Factor): Setting[] => (isNumeric(f) ? [rangeOf(f)[0], snap(f, decode(f, 0)), rangeOf(f)[1]] : f.levels);
+const cutsOf = (f: Factor): Setting[] =>
+  isNumeric(f) ? [rangeOf(f)[0], snap(f, decode(f, 0)), rangeOf(f)[1]] : f.levels;
 
 /** Chooses the factor that slices are taken over: any but the two that are drawn. */
-export function SlicePick({ study, x, y, third, pick }: { study: Study; x: string; y: string; third: Factor; pick(id: string): void }) {
+export function SlicePick({
+  study,
+  x,
+  y,
+  third,
+  pick,
+}: {
+  study: Study;
+  x: string;
+  y: string;
+  third: Factor;
+  pick(id: string): void;
+}) {
   return (
-    <select className="field" style={{ height: 26, maxWidth: 130 }} aria-label="Slices over" value={third.id} onChange={(e) => pick(e.target.value)}>
+    <select
+      className="field"
+      style={{ height: 26, maxWidth: 130 }}
+      aria-label="Slices over"
+      value={third.id}
+      onChange={(e) => pick(e.target.value)}
+    >
       {activeFactors(study)
         .filter((f) => f.id !== x && f.id !== y)
         .map((f) => (

@@ -1,6 +1,16 @@
 "use client";
 import { memo, useId, useMemo, useRef } from "react";
-import { code, decode, type NumericFactor, type Plane, rangeOf, type Settings, type Study, settingsAsRun, snap } from "@/core";
+import {
+  code,
+  decode,
+  type NumericFactor,
+  type Plane,
+  rangeOf,
+  type Settings,
+  type Study,
+  settingsAsRun,
+  snap,
+} from "@/core";
 import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
@@ -73,7 +83,15 @@ const TrialMarks = memo(function TrialMarks({
         strokeOpacity="0.75"
       />
       {!small && (
-        <text x={px(g.x)} y={py(g.y) + 4} textAnchor="middle" fontSize="10.500" className="num" fill={colours.ink} pointerEvents="none">
+        <text
+          x={px(g.x)}
+          y={py(g.y) + 4}
+          textAnchor="middle"
+          fontSize="10.500"
+          className="num"
+          fill={colours.ink}
+          pointerEvents="none"
+        >
           {g.ids.length}
         </text>
       )}
@@ -154,7 +172,8 @@ export function SurfaceMap({
     };
   }, [value, inLimits, allowed, x, y, others, width, height]);
   const whole = `M${box.left} ${box.top}H${box.left + box.width}V${box.top + box.height}H${box.left}Z`;
-  const shade = (i: number): string => ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
+  const shade = (i: number): string =>
+    ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
   const trials = useMemo(() => {
     const groups = new Map<string, TrialGroup>();
     for (const t of study.trials) {
@@ -205,13 +224,21 @@ export function SurfaceMap({
         if (e.buttons === 1) move(e.clientX, e.clientY);
       }}
       onKeyDown={(e) => {
-        const d: Record<string, [NumericFactor, number]> = { ArrowLeft: [x, -1], ArrowRight: [x, 1], ArrowUp: [y, 1], ArrowDown: [y, -1] };
+        const d: Record<string, [NumericFactor, number]> = {
+          ArrowLeft: [x, -1],
+          ArrowRight: [x, 1],
+          ArrowUp: [y, 1],
+          ArrowDown: [y, -1],
+        };
         const m = d[e.key];
         if (!m) return;
         e.preventDefault();
         const [f, sign] = m;
         const [low, high] = rangeOf(f);
-        setProbe({ ...probe, [f.id]: snap(f, Math.max(low, Math.min(high, (probe[f.id] as number) + sign * step(f)))) });
+        setProbe({
+          ...probe,
+          [f.id]: snap(f, Math.max(low, Math.min(high, (probe[f.id] as number) + sign * step(f)))),
+        });
       }}
     >
       <defs>
@@ -225,9 +252,19 @@ export function SurfaceMap({
       <g clipPath={`url(#${hatch}c)`}>
         <path d={whole} fill={ramp[0]} />
         {areas.map((a, i) => (
-          <path key={a.level} d={a.path} fill={shade(i)} stroke="#23261F" strokeOpacity="0.22" strokeWidth="0.700" fillRule="evenodd" />
+          <path
+            key={a.level}
+            d={a.path}
+            fill={shade(i)}
+            stroke="#23261F"
+            strokeOpacity="0.22"
+            strokeWidth="0.700"
+            fillRule="evenodd"
+          />
         ))}
-        {hatched && <path d={`${whole}${hatched.path}`} fill={`url(#${hatch})`} fillRule="evenodd" pointerEvents="none" />}
+        {hatched && (
+          <path d={`${whole}${hatched.path}`} fill={`url(#${hatch})`} fillRule="evenodd" pointerEvents="none" />
+        )}
         {hatched && (
           <path
             d={hatched.path}
@@ -238,7 +275,15 @@ export function SurfaceMap({
             pointerEvents="none"
           />
         )}
-        {walls && <path d={`${whole}${walls.path}`} fill={colours.paper} fillOpacity="0.8" fillRule="evenodd" pointerEvents="none" />}
+        {walls && (
+          <path
+            d={`${whole}${walls.path}`}
+            fill={colours.paper}
+            fillOpacity="0.8"
+            fillRule="evenodd"
+            pointerEvents="none"
+          />
+        )}
         {areas.map((a) =>
           a.label && !notes ? (
             <text
@@ -321,12 +366,28 @@ export function SurfaceMap({
       </g>
       <g aria-hidden="true">
         {naturalTicks(x, 6).map((t) => (
-          <text key={t.text} x={px(t.at)} y={box.top + box.height + 16} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
+          <text
+            key={t.text}
+            x={px(t.at)}
+            y={box.top + box.height + 16}
+            textAnchor="middle"
+            fontSize="11.500"
+            className="tick"
+            fill={colours.quiet}
+          >
             {t.text}
           </text>
         ))}
         {naturalTicks(y, 6).map((t) => (
-          <text key={t.text} x={box.left - 6} y={py(t.at) + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
+          <text
+            key={t.text}
+            x={box.left - 6}
+            y={py(t.at) + 4}
+            textAnchor="end"
+            fontSize="11.500"
+            className="tick"
+            fill={colours.quiet}
+          >
             {t.text}
           </text>
         ))}

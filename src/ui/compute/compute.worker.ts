@@ -1,12 +1,19 @@
 import { expose } from "comlink";
 import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
 
-export type ComputeAnswer = { state: "done"; value: unknown } | { state: "stopped" } | { state: "refused"; message: string };
+export type ComputeAnswer =
+  | { state: "done"; value: unknown }
+  | { state: "stopped" }
+  | { state: "refused"; message: string };
 
 const PAUSE = 150;
 
 /** Runs one named computation, telling how far it is; `onProgress` answers true to stop. */
-async function run(name: JobName, input: unknown, onProgress?: (p: JobProgress) => Promise<boolean>): Promise<ComputeAnswer> {
+async function run(
+  name: JobName,
+  input: unknown,
+  onProgress?: (p: JobProgress) => Promise<boolean>,
+): Promise<ComputeAnswer> {
   try {
     const steps = startJob(name, input);
     let told = 0;

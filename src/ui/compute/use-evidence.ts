@@ -20,7 +20,10 @@ function evidenceOf(study: Study, response: string): Promise<StationEvidence> {
   // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
   const asked = door
     .run("evidence", { study, of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
-    .then((answer): StationEvidence => (answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] }));
+    .then(
+      (answer): StationEvidence =>
+        answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] },
+    );
   byResponse.set(response, asked);
   asked.catch(() => byResponse.delete(response));
   return asked;

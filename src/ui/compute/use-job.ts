@@ -14,7 +14,11 @@ export interface JobState<N extends JobName> {
 }
 
 /** A named computation in a web worker of its own, with progress and stop. */
-export function useJob<N extends JobName>(name: N, onProgress?: (p: JobProgress) => void, onDone?: (value: JobOutput<N>) => void): JobState<N> {
+export function useJob<N extends JobName>(
+  name: N,
+  onProgress?: (p: JobProgress) => void,
+  onDone?: (value: JobOutput<N>) => void,
+): JobState<N> {
   const [state, setState] = useState<Pick<JobState<N>, "running" | "progress" | "result" | "trouble">>({
     running: false,
     progress: undefined,
@@ -55,10 +59,21 @@ export function useJob<N extends JobName>(name: N, onProgress?: (p: JobProgress)
               const value = answer.value as JobOutput<N>;
               callbacks.current.onDone?.(value);
               setState({ running: false, progress: undefined, result: value, trouble: undefined });
-            } else setState((s) => ({ ...s, running: false, progress: undefined, trouble: answer.state === "refused" ? answer.message : undefined }));
+            } else
+              setState((s) => ({
+                ...s,
+                running: false,
+                progress: undefined,
+                trouble: answer.state === "refused" ? answer.message : undefined,
+              }));
           },
           () =>
-            setState((s) => ({ ...s, running: false, progress: undefined, trouble: "The computation failed in the page; reload and try again." })),
+            setState((s) => ({
+              ...s,
+              running: false,
+              progress: undefined,
+              trouble: "The computation failed in the page; reload and try again.",
+            })),
         );
     },
     [name],

@@ -68,7 +68,9 @@ describe("fits that the page keeps", () => {
     const bounded = revised([edit(study, ["responses", "y", "bounds"], { min: 4 })]);
     expect(of(bounded, "y").predictor.predict({ a: -1, b: -1, c: -1 }).breaksBounds).toBe(true);
     expect(of(bounded, "z")).toBe(of(study, "z"));
-    const limited = revised([edit(study, ["region"], { limits: [{ terms: { a: 1 }, at: "most", bound: 0.5 }], forbidden: [] })]);
+    const limited = revised([
+      edit(study, ["region"], { limits: [{ terms: { a: 1 }, at: "most", bound: 0.5 }], forbidden: [] }),
+    ]);
     expect(of(limited, "y").predictor.predict({ a: 0.8, b: 0, c: 0 }).extrapolates).toBe(true);
     expect(of(study, "y").predictor.predict({ a: 0.8, b: 0, c: 0 }).extrapolates).toBe(false);
   });

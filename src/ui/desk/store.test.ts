@@ -24,7 +24,8 @@ function fakeServer(study: Study) {
     if (init?.method !== "PATCH") return answer(200, { revision: state.revision, study: state.study });
     state.calls++;
     const { revision, edits } = JSON.parse(init.body ?? "{}");
-    if (revision !== state.revision) return answer(409, { detail: "stale", revision: state.revision, study: state.study });
+    if (revision !== state.revision)
+      return answer(409, { detail: "stale", revision: state.revision, study: state.study });
     try {
       state.study = reviseStudy(state.study, edits);
     } catch (error) {
@@ -136,7 +137,18 @@ describe("the desk", () => {
     desk
       .getState()
       .commit(
-        [edit(study, ["factors", "b"], { id: "b", letter: "C", name: "B", kind: "continuous", low: 0, high: 4, scale: "linear", change: "easy" })],
+        [
+          edit(study, ["factors", "b"], {
+            id: "b",
+            letter: "C",
+            name: "B",
+            kind: "continuous",
+            low: 0,
+            high: 4,
+            scale: "linear",
+            change: "easy",
+          }),
+        ],
         "added",
       );
     expect(desk.getState().probe).toEqual({ a: 5, c: "x", b: 2 });

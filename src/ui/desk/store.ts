@@ -148,12 +148,22 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
             await wait(2000);
             continue;
           }
-          const answer = (await response.json().catch(() => ({}))) as { revision?: number; study?: unknown; detail?: string };
+          const answer = (await response.json().catch(() => ({}))) as {
+            revision?: number;
+            study?: unknown;
+            detail?: string;
+          };
           if (response.ok && answer.revision !== undefined) {
             const rest = get().pending.slice(1);
             keep(id, rest);
-            set({ revision: answer.revision, pending: rest, saved: rest.length > 0 ? "saving" : "saved", trouble: undefined });
-          } else if (response.status === 409 && answer.study) rebase(parseStudy(answer.study), answer.revision ?? revision);
+            set({
+              revision: answer.revision,
+              pending: rest,
+              saved: rest.length > 0 ? "saving" : "saved",
+              trouble: undefined,
+            });
+          } else if (response.status === 409 && answer.study)
+            rebase(parseStudy(answer.study), answer.revision ?? revision);
           else if (response.status >= 500) {
             set({ saved: "offline", trouble: answer.detail });
             await wait(2000);
@@ -197,7 +207,12 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
             clashes.push({ path: edit.path, mine: edit.to, theirs: now });
           }
         }
-        if (good.length > 0) still.push({ edits: good, inverse: good.map((e) => ({ ...e, from: e.to, to: e.from })).reverse(), what: change.what });
+        if (good.length > 0)
+          still.push({
+            edits: good,
+            inverse: good.map((e) => ({ ...e, from: e.to, to: e.from })).reverse(),
+            what: change.what,
+          });
       }
       keep(get().id, still);
       set({
@@ -289,7 +304,10 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
         set({ clashes: get().clashes.filter((c) => c !== clash) });
         if (choice === "mine") {
           const from = cellAt(get().study, clash.path);
-          get().commit([{ path: clash.path, from: (from ?? null) as Edit["from"], to: (clash.mine ?? null) as Edit["to"] }], "kept own version");
+          get().commit(
+            [{ path: clash.path, from: (from ?? null) as Edit["from"], to: (clash.mine ?? null) as Edit["to"] }],
+            "kept own version",
+          );
         }
       },
       setProbe: (settings) => set({ probe: completed(get().study, settings) }),

@@ -19,7 +19,9 @@ export function AxisPick({
       style={{ height: 26, minWidth: 0, maxWidth: 150, flex: "1 1 90px" }}
       aria-label={which === "x" ? "Across" : "Upwards"}
       value={now}
-      onChange={(e) => pick(which === "x" ? { x: e.target.value, ...(e.target.value === y ? { y: x } : {}) } : { y: e.target.value })}
+      onChange={(e) =>
+        pick(which === "x" ? { x: e.target.value, ...(e.target.value === y ? { y: x } : {}) } : { y: e.target.value })
+      }
     >
       {factors
         .filter((f) => which === "x" || f.id !== x)

@@ -139,7 +139,11 @@ export function DraftField({
       say(undefined);
     } else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
       if (moveInGrid(target, event.key === "ArrowDown" ? 1 : -1, 0)) event.preventDefault();
-    } else if (event.key === "ArrowRight" && target.selectionStart === target.value.length && target.selectionEnd === target.value.length) {
+    } else if (
+      event.key === "ArrowRight" &&
+      target.selectionStart === target.value.length &&
+      target.selectionEnd === target.value.length
+    ) {
       if (moveInGrid(target, 0, 1)) event.preventDefault();
     } else if (event.key === "ArrowLeft" && target.selectionStart === 0 && target.selectionEnd === 0) {
       if (moveInGrid(target, 0, -1)) event.preventDefault();

@@ -3,7 +3,17 @@ import type { RefObject } from "react";
 import { say } from "./say";
 
 /** Properties a figure takes from the page's style sheets and would lose outside it. */
-const CARRIED = ["font-family", "font-size", "font-weight", "fill", "stroke", "stroke-width", "stroke-dasharray", "opacity", "text-anchor"];
+const CARRIED = [
+  "font-family",
+  "font-size",
+  "font-weight",
+  "fill",
+  "stroke",
+  "stroke-width",
+  "stroke-dasharray",
+  "opacity",
+  "text-anchor",
+];
 
 /** All drawings of a panel as one SVG, placed as they stand on the page. */
 function composed(panel: HTMLElement): { text: string; width: number; height: number } | undefined {
@@ -27,7 +37,8 @@ function composed(panel: HTMLElement): { text: string; width: number; height: nu
     const from = [...drawing.querySelectorAll("text")];
     [...copy.querySelectorAll("text")].forEach((t, n) => {
       const style = getComputedStyle(from[n]);
-      for (const name of CARRIED) if (style.getPropertyValue(name)) t.style.setProperty(name, style.getPropertyValue(name));
+      for (const name of CARRIED)
+        if (style.getPropertyValue(name)) t.style.setProperty(name, style.getPropertyValue(name));
     });
     copy.setAttribute("x", String(boxes[i].left - left));
     copy.setAttribute("y", String(boxes[i].top - top));
@@ -56,7 +67,9 @@ async function dots(drawing: { text: string; width: number; height: number }): P
     ink.fillStyle = "#fff";
     ink.fillRect(0, 0, canvas.width, canvas.height);
     ink.drawImage(image, 0, 0, canvas.width, canvas.height);
-    return await new Promise((done, failed) => canvas.toBlob((b) => (b ? done(b) : failed(new Error("no picture"))), "image/png"));
+    return await new Promise((done, failed) =>
+      canvas.toBlob((b) => (b ? done(b) : failed(new Error("no picture"))), "image/png"),
+    );
   } finally {
     URL.revokeObjectURL(url);
   }

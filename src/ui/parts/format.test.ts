@@ -22,7 +22,8 @@ describe("figures as they are shown", () => {
     expect(valueText({ decimals: 0 }, -63.6, 0.2)).toBe("−64");
     expect(valueText({ decimals: 2 }, 63.1842, null)).toBe("63.18");
   });
-  it("three figures where there is neither error nor gauge", () => expect(valueText(undefined, 1234.56, null)).toMatch(/^123[0-9]/));
+  it("three figures where there is neither error nor gauge", () =>
+    expect(valueText(undefined, 1234.56, null)).toMatch(/^123[0-9]/));
   it.each([
     [0.1 + 0.2, "0.3"],
     [-0.5, "−0.5"],
@@ -41,7 +42,11 @@ describe("figures as they are shown", () => {
   ])("p of %s", (p, text) => expect(pShort(p)).toBe(text));
   it("shares, names and axes", () => {
     expect([percent(0.4567), percent(0.4567, 1), percent(0)]).toEqual(["46 %", "45.7 %", "0 %"]);
-    expect([clip("Detergent", 9), clip("Bowl temperature", 9), clip("ab", 1)]).toEqual(["Detergent", "Bowl tem…", "a…"]);
+    expect([clip("Detergent", 9), clip("Bowl temperature", 9), clip("ab", 1)]).toEqual([
+      "Detergent",
+      "Bowl tem…",
+      "a…",
+    ]);
     expect([axisName("Feed", "kg/h"), axisName("Whiteness", undefined)]).toEqual(["Feed, kg/h", "Whiteness"]);
   });
 });

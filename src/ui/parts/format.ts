@@ -3,12 +3,18 @@ import { figure, type Prediction, type Response, rounded, type Transform, withUn
 export { figure, rounded, withUnit };
 
 /** A response's value at the decimals its error makes meaningful, else those the response states. */
-export function valueText(response: Pick<Response, "decimals"> | undefined, value: number, error: number | null): string {
+export function valueText(
+  response: Pick<Response, "decimals"> | undefined,
+  value: number,
+  error: number | null,
+): string {
   if (error !== null && error > 0) {
     const most = response?.decimals;
     const text = rounded(value, error);
     // The gauge's own decimals are the most that mean anything.
-    return most !== undefined && (text.split(".")[1]?.length ?? 0) > most ? value.toFixed(most).replace("-", "−") : text;
+    return most !== undefined && (text.split(".")[1]?.length ?? 0) > most
+      ? value.toFixed(most).replace("-", "−")
+      : text;
   }
   if (response?.decimals !== undefined) return value.toFixed(response.decimals).replace("-", "−");
   return figure(value, 3);
@@ -18,22 +24,31 @@ export function valueText(response: Pick<Response, "decimals"> | undefined, valu
  * How far off a predicted mean may be, in the response's own unit: its standard error, or on another scale, where that
  * has another unit, a quarter of its interval.
  */
-export function ownError({ standardError, meanInterval }: Pick<Prediction, "standardError" | "meanInterval">, transform: Transform): number | null {
+export function ownError(
+  { standardError, meanInterval }: Pick<Prediction, "standardError" | "meanInterval">,
+  transform: Transform,
+): number | null {
   if (transform === "none") return standardError;
   return meanInterval ? (meanInterval[1] - meanInterval[0]) / 4 : null;
 }
 
 /** A setting without the noise of binary fractions. */
 export const settingText = (value: number | string | undefined): string =>
-  value === undefined ? "–" : typeof value === "string" ? value : String(Number(value.toPrecision(6))).replace("-", "−");
+  value === undefined
+    ? "–"
+    : typeof value === "string"
+      ? value
+      : String(Number(value.toPrecision(6))).replace("-", "−");
 
 export const percent = (share: number, digits = 0): string => `${(100 * share).toFixed(digits)} %`;
 
 /** "p < .001", "p .021" as the ladder writes them. */
-export const pShort = (p: number | null): string => (p === null ? "" : p < 0.001 ? "p <.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2).replace("0.", ".")}`);
+export const pShort = (p: number | null): string =>
+  p === null ? "" : p < 0.001 ? "p <.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2).replace("0.", ".")}`;
 
 /** Shortens a long name for a tight place; the full one goes into a title. */
-export const clip = (text: string, most: number): string => (text.length <= most ? text : `${text.slice(0, Math.max(1, most - 1)).trimEnd()}…`);
+export const clip = (text: string, most: number): string =>
+  text.length <= most ? text : `${text.slice(0, Math.max(1, most - 1)).trimEnd()}…`;
 
 /** "name, unit" as every axis says it. */
 export const axisName = (name: string, unit: string | undefined): string => (unit ? `${name}, ${unit}` : name);

@@ -2,7 +2,10 @@
 import { type RefObject, useEffect, useRef, useState } from "react";
 
 /** Size of an element as the page lays it out, followed as it changes. */
-export function useSize<E extends HTMLElement>(start: { width: number; height: number }): [RefObject<E | null>, { width: number; height: number }] {
+export function useSize<E extends HTMLElement>(start: {
+  width: number;
+  height: number;
+}): [RefObject<E | null>, { width: number; height: number }] {
   const ref = useRef<E>(null);
   const [size, setSize] = useState(start);
   useEffect(() => {

@@ -1,5 +1,15 @@
 /** Three stones on the ridge: filled as the part gets done, the top one tipped when something upstream changed. */
-export function CairnMark({ stones, loose, active, size = 22 }: { stones: number; loose: boolean; active: boolean; size?: number }) {
+export function CairnMark({
+  stones,
+  loose,
+  active,
+  size = 22,
+}: {
+  stones: number;
+  loose: boolean;
+  active: boolean;
+  size?: number;
+}) {
   const full = active ? "#6F4E7C" : "#6f6353";
   const shapes = [
     { cx: 12, cy: 20, rx: 9, ry: 3.6 },

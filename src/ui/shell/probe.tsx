@@ -55,7 +55,10 @@ function Track({
   const span = fitted?.span ?? [0, 1];
   const pad = (span[1] - span[0]) * 0.12 || 1;
   const y = (v: number): number =>
-    Math.max(1, Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)));
+    Math.max(
+      1,
+      Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)),
+    );
   const move = (clientX: number): void => {
     const box = svg.current?.getBoundingClientRect();
     if (!box) return;
@@ -87,10 +90,12 @@ function Track({
         if (e.buttons === 1) move(e.clientX);
       }}
       onKeyDown={(e) => {
-        const d = e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
+        const d =
+          e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
         if (d === 0) return;
         e.preventDefault();
-        if (factor.kind === "discrete") set(factor.values[Math.max(0, Math.min(factor.values.length - 1, factor.values.indexOf(here) + d))]);
+        if (factor.kind === "discrete")
+          set(factor.values[Math.max(0, Math.min(factor.values.length - 1, factor.values.indexOf(here) + d))]);
         else set(Math.max(low, Math.min(high, snap(factor, here + d * step * (e.shiftKey ? 5 : 1)))));
       }}
     >
@@ -108,7 +113,15 @@ function Track({
       {line && <path d={path((q) => q.p.mean)} fill="none" stroke={colours.loch} strokeWidth="2" />}
       {!line &&
         [...new Set(study.trials.map((t) => t.settings[factor.id] as number))].map((v) => (
-          <line key={v} x1={x(v)} x2={x(v)} y1={height - 9} y2={height - 3} stroke={colours.quiet} strokeWidth="1.500" />
+          <line
+            key={v}
+            x1={x(v)}
+            x2={x(v)}
+            y1={height - 9}
+            y2={height - 3}
+            stroke={colours.quiet}
+            strokeWidth="1.500"
+          />
         ))}
       <line x1={x(here)} x2={x(here)} y1="2" y2={height - 2} stroke={colours.loch} />
       <circle
@@ -148,7 +161,12 @@ function FactorRow({
         </header>
         <div className={css.levels} role="group" aria-label={`${factor.name} at the probe`}>
           {factor.levels.map((level) => (
-            <button key={level} type="button" aria-pressed={probe[factor.id] === level} onClick={() => set({ ...probe, [factor.id]: level })}>
+            <button
+              key={level}
+              type="button"
+              aria-pressed={probe[factor.id] === level}
+              onClick={() => set({ ...probe, [factor.id]: level })}
+            >
               {level}
             </button>
           ))}
@@ -170,15 +188,24 @@ function FactorRow({
           align="right"
           take={(text) => {
             const v = readNumber(text);
-            if (v === null || v === undefined) return `${factor.name}: “${text}” is not a number; type one between ${low} and ${high}.`;
-            if (v < low - (high - low) * 2 || v > high + (high - low) * 2) return `${factor.name}: ${text} lies far outside ${low} to ${high}.`;
+            if (v === null || v === undefined)
+              return `${factor.name}: “${text}” is not a number; type one between ${low} and ${high}.`;
+            if (v < low - (high - low) * 2 || v > high + (high - low) * 2)
+              return `${factor.name}: ${text} lies far outside ${low} to ${high}.`;
             set({ ...probe, [factor.id]: v });
             return undefined;
           }}
         />
         <small>{factor.unit}</small>
       </header>
-      <Track factor={factor} fitted={fitted} study={study} probe={probe} height={tight ? 14 : 30} set={(v) => set({ ...probe, [factor.id]: v })} />
+      <Track
+        factor={factor}
+        fitted={fitted}
+        study={study}
+        probe={probe}
+        height={tight ? 14 : 30}
+        set={(v) => set({ ...probe, [factor.id]: v })}
+      />
     </div>
   );
 }
@@ -195,12 +222,34 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
   const high = Math.max(...ends);
   const x = (v: number): number => 4 + ((Math.max(low, Math.min(high, v)) - low) / (high - low || 1)) * (WIDTH - 8);
   return (
-    <svg width="100%" viewBox={`0 0 ${WIDTH} 18`} role="img" aria-label={`${response?.name}: prediction against its limits`}>
+    <svg
+      width="100%"
+      viewBox={`0 0 ${WIDTH} 18`}
+      role="img"
+      aria-label={`${response?.name}: prediction against its limits`}
+    >
       <rect x="0" y="7" width={WIDTH} height="4" rx="2" fill="#E4DECF" />
       {goal.aim !== "watch" && (
-        <rect x={x(limits.low)} y="6" width={Math.max(0, x(limits.high) - x(limits.low))} height="6" rx="2" fill={colours.moss} opacity="0.55" />
+        <rect
+          x={x(limits.low)}
+          y="6"
+          width={Math.max(0, x(limits.high) - x(limits.low))}
+          height="6"
+          rx="2"
+          fill={colours.moss}
+          opacity="0.55"
+        />
       )}
-      {p.trialInterval && <line x1={x(p.trialInterval[0])} x2={x(p.trialInterval[1])} y1="9" y2="9" stroke={colours.loch} strokeWidth="1.500" />}
+      {p.trialInterval && (
+        <line
+          x1={x(p.trialInterval[0])}
+          x2={x(p.trialInterval[1])}
+          y1="9"
+          y2="9"
+          stroke={colours.loch}
+          strokeWidth="1.500"
+        />
+      )}
       {p.meanInterval && (
         <rect
           x={x(p.meanInterval[0])}
@@ -252,7 +301,11 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
   const inModel = new Set(fitted?.fit.terms.flat() ?? []);
   const ordered = tight ? [...factors].sort((a, b) => Number(inModel.has(b.id)) - Number(inModel.has(a.id))) : factors;
   const centre = (): void =>
-    setProbe(Object.fromEntries(factors.map((f) => [f.id, isNumeric(f) ? snap(f, decode(f, 0)) : (probe[f.id] ?? f.levels[0])])));
+    setProbe(
+      Object.fromEntries(
+        factors.map((f) => [f.id, isNumeric(f) ? snap(f, decode(f, 0)) : (probe[f.id] ?? f.levels[0])]),
+      ),
+    );
   const best = (): void => {
     // Best by overall desirability of what the models say of each trial that was run.
     const value =
@@ -300,14 +353,18 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
             <>
               <div>
                 <span style={{ whiteSpace: "nowrap" }}>
-                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, ownError(p, fitted.fit.transform))}</span>{" "}
+                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>
+                    {valueText(response, p.mean, ownError(p, fitted.fit.transform))}
+                  </span>{" "}
                   <span className="quiet small">{response.unit}</span>
                 </span>
                 {p.meanInterval && p.trialInterval && (
                   <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
-                    mean {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
+                    mean{" "}
+                    {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
                     <br />
-                    one trial {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
+                    one trial{" "}
+                    {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
                   </div>
                 )}
               </div>
@@ -359,7 +416,9 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
               pin {i + 1}
             </button>
             <span className="grow num">
-              {q && response && fitted ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.transform)), response.unit) : ""}
+              {q && response && fitted
+                ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.transform)), response.unit)
+                : ""}
             </span>
             <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => unpin(i)}>
               remove

@@ -36,7 +36,9 @@ export function Readings({
           {readings.length} · fold
         </button>
       </div>
-      {readings.length === 0 && <p className="quiet small">Nothing to say yet. Readings appear as the evidence comes in.</p>}
+      {readings.length === 0 && (
+        <p className="quiet small">Nothing to say yet. Readings appear as the evidence comes in.</p>
+      )}
       {readings.map((r) => (
         <article key={r.id} className={css.reading} data-kind={r.kind} data-reading={r.id}>
           <b>{KIND[r.kind]}</b>

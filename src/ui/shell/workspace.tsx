@@ -3,7 +3,16 @@ import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { type Cairn, confirmation, edit, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
+import {
+  type Cairn,
+  confirmation,
+  edit,
+  overallDesirability,
+  STATIONS,
+  type Station,
+  type Study,
+  trailOf,
+} from "@/core";
 import { fittedOf } from "../desk/derive";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
@@ -48,9 +57,18 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
         const wished = study.responses.filter((r) => r.goal.aim !== "watch");
         const fits = wished.map((r) => [r.id, fittedOf(study, r.id)] as const);
         if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
-          const d = overallDesirability(wished, new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])));
+          const d = overallDesirability(
+            wished,
+            new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])),
+          );
           const tested = confirmation(study);
-          const verdict = !tested ? "not confirmed" : tested.agrees === null ? "being confirmed" : tested.agrees ? "confirmed" : "not as predicted";
+          const verdict = !tested
+            ? "not confirmed"
+            : tested.agrees === null
+              ? "being confirmed"
+              : tested.agrees
+                ? "confirmed"
+                : "not as predicted";
           return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: tested?.agrees ? 3 : c.stones };
         }
       }
@@ -106,7 +124,10 @@ function Trail() {
   return (
     <nav className={css.trail} aria-label="Stations">
       <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
-        <path d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z" fill="#E6DFCF" />
+        <path
+          d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z"
+          fill="#E6DFCF"
+        />
         <path
           d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12"
           fill="none"
@@ -136,7 +157,9 @@ function Title() {
   const take = (): void => {
     if (draft !== undefined && draft.trim() !== title) {
       const trouble =
-        draft.trim() === "" ? "A study needs a name; the old one was kept." : commit([edit(study, ["title"], draft.trim())], "renamed the study");
+        draft.trim() === ""
+          ? "A study needs a name; the old one was kept."
+          : commit([edit(study, ["title"], draft.trim())], "renamed the study");
       if (trouble) say(trouble);
     }
     setDraft(undefined);
@@ -348,7 +371,9 @@ function Shell({ children }: { children: ReactNode }) {
     { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
     { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
     { name: "Download the ledger as CSV", run: () => window.location.assign(`/api/studies/${id}/export?format=csv`) },
-    ...desk.getState().study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => desk.getState().choose(r.id) })),
+    ...desk
+      .getState()
+      .study.responses.map((r) => ({ name: `Show response ${r.name}`, run: () => desk.getState().choose(r.id) })),
     { name: "Glossary", run: () => setHelp(true) },
     {
       name: "Tour of this study",
@@ -367,14 +392,30 @@ function Shell({ children }: { children: ReactNode }) {
         </Link>
         <span className={css.divider} />
         <Title />
-        <span className={css.saved} data-state={saved} data-saved={saved === "saved" && pending === 0 ? "yes" : "no"} role="status" title={trouble}>
+        <span
+          className={css.saved}
+          data-state={saved}
+          data-saved={saved === "saved" && pending === 0 ? "yes" : "no"}
+          role="status"
+          title={trouble}
+        >
           {saved === "refused" && trouble ? trouble : SAVED[saved]}
         </span>
         <div className={css.tools}>
-          <button type="button" disabled={!undoable} onClick={() => tell(undo())} title={undoable ? `Undo: ${undoable}` : "Nothing to undo"}>
+          <button
+            type="button"
+            disabled={!undoable}
+            onClick={() => tell(undo())}
+            title={undoable ? `Undo: ${undoable}` : "Nothing to undo"}
+          >
             Undo <kbd>Ctrl Z</kbd>
           </button>
-          <button type="button" disabled={!redoable} onClick={() => tell(redo())} title={redoable ? `Redo: ${redoable}` : "Nothing to redo"}>
+          <button
+            type="button"
+            disabled={!redoable}
+            onClick={() => tell(redo())}
+            title={redoable ? `Redo: ${redoable}` : "Nothing to redo"}
+          >
             Redo
           </button>
           <button type="button" onClick={() => setPalette(true)}>

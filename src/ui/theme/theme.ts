@@ -14,4 +14,15 @@ export const colours = {
 } as const;
 
 /** Dark peat to pale lichen, lightness rising evenly; the one ramp of response surfaces. */
-export const ramp = ["#362C27", "#50392E", "#6C4935", "#89603F", "#A27C4B", "#B8975C", "#C9AF75", "#D7C592", "#E4D9B1", "#EFEBD2"] as const;
+export const ramp = [
+  "#362C27",
+  "#50392E",
+  "#6C4935",
+  "#89603F",
+  "#A27C4B",
+  "#B8975C",
+  "#C9AF75",
+  "#D7C592",
+  "#E4D9B1",
+  "#EFEBD2",
+] as const;

@@ -11,6 +11,8 @@ export const POST = (request: Request): Promise<Response> =>
   answering(async () => {
     const body = await bodyOf(request, createSchema);
     const made =
-      "example" in body ? await createFromExample(body.example, whoOf(request), body.questionOnly) : await createStudy(body.title, whoOf(request));
+      "example" in body
+        ? await createFromExample(body.example, whoOf(request), body.questionOnly)
+        : await createStudy(body.title, whoOf(request));
     return Response.json(made, { status: 201 });
   });

@@ -43,7 +43,11 @@ function assign(array: OrthogonalArray, needs: readonly (number | undefined)[]):
 }
 
 /** The first array of a size that has a column for every factor; wide columns that nobody needs are not spent. */
-function fitting(study: Study, runs: number, asked: ReadonlyMap<string, number>): { array: OrthogonalArray; columns: number[] } | undefined {
+function fitting(
+  study: Study,
+  runs: number,
+  asked: ReadonlyMap<string, number>,
+): { array: OrthogonalArray; columns: number[] } | undefined {
   const factors = activeFactors(study);
   const needs = factors.map((f) => wanted(f, asked));
   for (const array of arraysOf(runs)) {
@@ -54,7 +58,8 @@ function fitting(study: Study, runs: number, asked: ReadonlyMap<string, number>)
   return undefined;
 }
 
-const able = (study: Study, asked: ReadonlyMap<string, number>): number[] => ARRAY_SIZES.filter((n) => fitting(study, n, asked) !== undefined);
+const able = (study: Study, asked: ReadonlyMap<string, number>): number[] =>
+  ARRAY_SIZES.filter((n) => fitting(study, n, asked) !== undefined);
 
 /** Orthogonal arrays of strength two in 4 to 36 runs, levels mixed as the factors have them (Hedayat, Sloane & Stufken 1999). */
 export const array: PlanFamily = {
@@ -84,13 +89,20 @@ export const array: PlanFamily = {
         ["trials"],
       );
     const found = fitting(study, options.trials, asked);
-    if (!found) throw new StudyError("bad-count", `There is no orthogonal array of these factors in ${options.trials} trials.`, ["trials"]);
+    if (!found)
+      throw new StudyError("bad-count", `There is no orthogonal array of these factors in ${options.trials} trials.`, [
+        "trials",
+      ]);
     const points = Array.from({ length: options.trials }, (_, i) => {
       const point: Settings = {};
       factors.forEach((f, j) => {
         const column = found.array.columns[found.columns[j]];
         const level = column.values[i];
-        point[f.id] = !isNumeric(f) ? f.levels[level] : f.kind === "discrete" ? code(f, f.values[level]) : evenly(column.levels)[level];
+        point[f.id] = !isNumeric(f)
+          ? f.levels[level]
+          : f.kind === "discrete"
+            ? code(f, f.values[level])
+            : evenly(column.levels)[level];
       });
       return point;
     });

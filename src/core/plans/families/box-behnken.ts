@@ -77,7 +77,8 @@ export const boxBehnken: PlanFamily = {
   unfit(study) {
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
-    if (numeric.length < 3 || numeric.length > 7) return `Box–Behnken needs three to seven numeric factors; this study has ${countText(factors)}.`;
+    if (numeric.length < 3 || numeric.length > 7)
+      return `Box–Behnken needs three to seven numeric factors; this study has ${countText(factors)}.`;
     const stuck = numeric.find((f) => !hasMiddle(f));
     if (stuck) return `Box–Behnken needs a middle for every numeric factor; ${stuck.name} has only two values.`;
     return undefined;
@@ -92,9 +93,11 @@ export const boxBehnken: PlanFamily = {
     const k = numeric.length;
     const [size] = boxBehnken.sizes(study);
     if (options.trials !== undefined && options.trials !== size)
-      throw new StudyError("bad-count", `Box–Behnken with these factors has ${size} trials and centre points besides, not ${options.trials}.`, [
-        "trials",
-      ]);
+      throw new StudyError(
+        "bad-count",
+        `Box–Behnken with these factors has ${size} trials and centre points besides, not ${options.trials}.`,
+        ["trials"],
+      );
     const blocks = options.blocks ?? 1;
     if (blocks > 1 && BLOCKS[k] !== blocks)
       throw new StudyError(

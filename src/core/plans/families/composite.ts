@@ -63,7 +63,11 @@ interface Frame {
  * Coded axial distance: rotatable F^¼ (Box & Hunter 1957), spherical √k, face 1, orthogonal to blocks
  * α² = F(2k + n_a0)/(2(F + n_c0)); left out, rotatable but no farther than the limits allow.
  */
-export function axialDistance({ factors, corners, centreCorners, centreAxial }: Frame, asked: PlanOptions["axial"], shrink: boolean): number {
+export function axialDistance(
+  { factors, corners, centreCorners, centreAxial }: Frame,
+  asked: PlanOptions["axial"],
+  shrink: boolean,
+): number {
   const k = factors.length;
   const rotatable = corners ** 0.25;
   const { distance, by } = reach(factors);
@@ -89,7 +93,9 @@ export function axialDistance({ factors, corners, centreCorners, centreAxial }: 
       ["axial"],
     );
   const stated = factors.some((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined);
-  const bound = reach(factors.filter((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined));
+  const bound = reach(
+    factors.filter((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined),
+  );
   if (!shrink && stated && alpha > bound.distance * (1 + 1e-9) && alpha > 1)
     throw new StudyError(
       "axial-too-far",
@@ -112,7 +118,8 @@ export const composite: PlanFamily = {
     if (numeric.length < FEWEST || numeric.length > MOST)
       return `A central composite plan needs two to eight numeric factors; this study has ${countText(factors)}.`;
     const stuck = numeric.find((f) => !hasMiddle(f));
-    if (stuck) return `A central composite plan needs a middle for every numeric factor; ${stuck.name} has only two values.`;
+    if (stuck)
+      return `A central composite plan needs a middle for every numeric factor; ${stuck.name} has only two values.`;
     return undefined;
   },
   sizes(study) {
@@ -137,9 +144,11 @@ export const composite: PlanFamily = {
     const blocks = options.blocks ?? 1;
     const cubeBlocks = blocks - 1;
     if (blocks > 1 && cubeBlocks > 1 && k === 2)
-      throw new StudyError("bad-blocks", "The corners of a two-factor composite cannot be split: use two blocks, corners and axial points.", [
-        "blocks",
-      ]);
+      throw new StudyError(
+        "bad-blocks",
+        "The corners of a two-factor composite cannot be split: use two blocks, corners and axial points.",
+        ["blocks"],
+      );
     const combinations = categoryCombinations(factors);
     const coded = corners.map((signs) => Object.fromEntries(numeric.map((f, j) => [f.id, signs[j]])));
     let split: number[] | undefined;
@@ -172,7 +181,10 @@ export const composite: PlanFamily = {
     const at: number[] = [];
     for (const category of combinations) {
       coded.forEach((point, i) => {
-        points.push({ ...category, ...Object.fromEntries(Object.entries(point).map(([id, v]) => [id, scale * (v as number)])) });
+        points.push({
+          ...category,
+          ...Object.fromEntries(Object.entries(point).map(([id, v]) => [id, scale * (v as number)])),
+        });
         kinds.push("factorial");
         at.push(split?.[i] ?? 0);
       });
@@ -191,7 +203,10 @@ export const composite: PlanFamily = {
       kind: "factorial",
       kinds,
       ...(blocks > 1 ? { blocks: at } : {}),
-      recipe: { ...(stated ? { axial: options.axial as string | number } : {}), ...(options.shrink ? { shrink: true } : {}) },
+      recipe: {
+        ...(stated ? { axial: options.axial as string | number } : {}),
+        ...(options.shrink ? { shrink: true } : {}),
+      },
     };
   },
 };

@@ -27,7 +27,8 @@ function fillFree(rows: number[][], free: readonly { row: number; column: number
   const score = (): number => {
     const m = new Float64Array(p * p);
     for (let i = 0; i < n; i++)
-      for (let a = 0; a < p; a++) for (let b = 0; b < p; b++) m[a * p + b] += (a === 0 ? 1 : rows[i][a - 1]) * (b === 0 ? 1 : rows[i][b - 1]);
+      for (let a = 0; a < p; a++)
+        for (let b = 0; b < p; b++) m[a * p + b] += (a === 0 ? 1 : rows[i][a - 1]) * (b === 0 ? 1 : rows[i][b - 1]);
     return invert(m, p, inverse) ?? Number.NEGATIVE_INFINITY;
   };
   let best = { score: Number.NEGATIVE_INFINITY, signs: free.map(() => 1) };
@@ -61,11 +62,14 @@ export const definitive: PlanFamily = {
   label: "Definitive screening",
   unfit(study) {
     const factors = activeFactors(study);
-    if (factors.length < 4 || factors.length > 16) return `Definitive screening takes four to sixteen factors; this study has ${factors.length}.`;
+    if (factors.length < 4 || factors.length > 16)
+      return `Definitive screening takes four to sixteen factors; this study has ${factors.length}.`;
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
-    if (wide && !isNumeric(wide)) return `Definitive screening needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+    if (wide && !isNumeric(wide))
+      return `Definitive screening needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
     const two = factors.filter(twoLevel).length;
-    if (factors.length - two < 3) return `Definitive screening needs at least three factors with a middle; this study has ${factors.length - two}.`;
+    if (factors.length - two < 3)
+      return `Definitive screening needs at least three factors with a middle; this study has ${factors.length - two}.`;
     return undefined;
   },
   sizes(study) {
@@ -96,7 +100,9 @@ export const definitive: PlanFamily = {
     }
     for (let i = 0; i < (two ? 2 : 1); i++) rows.push(new Array<number>(k).fill(0));
     const kinds: TrialKind[] = rows.map((_, i) => (i < 2 * order ? "screen" : "centre"));
-    const free = rows.flatMap((row, i) => row.flatMap((v, j) => (v === 0 && twoLevel(factors[j]) ? [{ row: i, column: j }] : [])));
+    const free = rows.flatMap((row, i) =>
+      row.flatMap((v, j) => (v === 0 && twoLevel(factors[j]) ? [{ row: i, column: j }] : [])),
+    );
     if (free.length > 0) fillFree(rows, free, random);
     const points = rows.map((row) => {
       const point: Settings = {};

@@ -37,9 +37,17 @@ export const factorial: PlanFamily = {
     const levels = choices(study, options.levels);
     const runs = product(levels);
     if (runs > MOST)
-      throw new StudyError("too-many-trials", `A full factorial of these levels takes ${runs} trials; ask for fewer levels.`, ["levels"]);
+      throw new StudyError(
+        "too-many-trials",
+        `A full factorial of these levels takes ${runs} trials; ask for fewer levels.`,
+        ["levels"],
+      );
     if (options.trials !== undefined && options.trials !== runs)
-      throw new StudyError("bad-count", `A full factorial of these ${factors.length} factors has ${runs} trials, not ${options.trials}.`, ["trials"]);
+      throw new StudyError(
+        "bad-count",
+        `A full factorial of these ${factors.length} factors has ${runs} trials, not ${options.trials}.`,
+        ["trials"],
+      );
     const points = Array.from({ length: runs }, (_, i) => {
       const point: Settings = {};
       let rest = i;

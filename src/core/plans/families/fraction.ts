@@ -42,15 +42,27 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
     .filter(Boolean)
     .map((part): Generator => {
       const match = /^([A-Za-z0-9]+)=([+\-−]?)([A-Za-z0-9]+)$/.exec(part);
-      if (!match) throw new StudyError("bad-generator", `Generator “${part}” cannot be read; write it like E=ABC or F=-BCD.`, path);
+      if (!match)
+        throw new StudyError(
+          "bad-generator",
+          `Generator “${part}” cannot be read; write it like E=ABC or F=-BCD.`,
+          path,
+        );
       const [factor, ...more] = read(match[1], part);
-      if (more.length > 0) throw new StudyError("bad-generator", `Generator “${part}” has more than one letter on its left.`, path);
+      if (more.length > 0)
+        throw new StudyError("bad-generator", `Generator “${part}” has more than one letter on its left.`, path);
       const right = read(match[3], part);
-      if (new Set(right).size !== right.length) throw new StudyError("bad-generator", `Generator “${part}” names a letter twice on its right.`, path);
-      return { factor, mask: right.reduce((m, j) => m | (1 << j), 0), sign: match[2] === "-" || match[2] === "−" ? -1 : 1 };
+      if (new Set(right).size !== right.length)
+        throw new StudyError("bad-generator", `Generator “${part}” names a letter twice on its right.`, path);
+      return {
+        factor,
+        mask: right.reduce((m, j) => m | (1 << j), 0),
+        sign: match[2] === "-" || match[2] === "−" ? -1 : 1,
+      };
     });
   const given = new Set(out.map((g) => g.factor));
-  if (given.size !== out.length) throw new StudyError("bad-generator", "The generators give one factor twice; give each once.", path);
+  if (given.size !== out.length)
+    throw new StudyError("bad-generator", "The generators give one factor twice; give each once.", path);
   for (const g of out)
     for (const j of given)
       if (g.mask & (1 << j))
@@ -70,9 +82,11 @@ export const fraction: PlanFamily = {
   label: "Fraction",
   unfit(study: Study) {
     const factors = activeFactors(study);
-    if (factors.length < 3 || factors.length > 15) return `A two-level fraction takes three to fifteen factors; this study has ${factors.length}.`;
+    if (factors.length < 3 || factors.length > 15)
+      return `A two-level fraction takes three to fifteen factors; this study has ${factors.length}.`;
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
-    if (wide && !isNumeric(wide)) return `A two-level fraction needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+    if (wide && !isNumeric(wide))
+      return `A two-level fraction needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
     return undefined;
   },
   sizes: (study) => sizesFor(activeFactors(study).length),
@@ -84,13 +98,16 @@ export const fraction: PlanFamily = {
       generators = parseGenerators(factors, options.generators);
       const runs = 2 ** (k - generators.length);
       if (generators.length === 0 || runs < 4)
-        throw new StudyError("bad-generator", `${generators.length} generators leave ${runs} trials for ${k} factors; give from 1 to ${k - 2}.`, [
-          "generators",
-        ]);
+        throw new StudyError(
+          "bad-generator",
+          `${generators.length} generators leave ${runs} trials for ${k} factors; give from 1 to ${k - 2}.`,
+          ["generators"],
+        );
       if (options.trials !== undefined && options.trials !== runs)
         throw new StudyError("bad-count", `These generators make ${runs} trials, not ${options.trials}.`, ["trials"]);
     } else {
-      if (options.trials === undefined) throw new StudyError("bad-count", `Say how many trials: ${sizesFor(k).join(", ")}.`, ["trials"]);
+      if (options.trials === undefined)
+        throw new StudyError("bad-count", `Say how many trials: ${sizesFor(k).join(", ")}.`, ["trials"]);
       if (!sizesFor(k).includes(options.trials))
         throw new StudyError(
           "bad-count",

@@ -16,7 +16,8 @@ const MOST_POSSIBLE = 500;
 /** Terms that may be there though the model leaves them out: those asked, else all two-factor interactions besides. */
 function possibleOf(study: Study, terms: readonly Term[], options: PlanOptions): Term[] {
   const keys = new Set(terms.map(termKey));
-  const asked = options.possible === undefined ? possibleTerms(study, terms) : termsAsked(study, options.possible, "main+2fi");
+  const asked =
+    options.possible === undefined ? possibleTerms(study, terms) : termsAsked(study, options.possible, "main+2fi");
   const possible = asked.filter((t) => !keys.has(termKey(t)));
   if (possible.length === 0)
     throw new StudyError(
@@ -25,9 +26,11 @@ function possibleOf(study: Study, terms: readonly Term[], options: PlanOptions):
       ["possible"],
     );
   if (possible.length > MOST_POSSIBLE)
-    throw new StudyError("too-many-terms", `${possible.length} possible terms are more than a search can hold; name at most ${MOST_POSSIBLE}.`, [
-      "possible",
-    ]);
+    throw new StudyError(
+      "too-many-terms",
+      `${possible.length} possible terms are more than a search can hold; name at most ${MOST_POSSIBLE}.`,
+      ["possible"],
+    );
   return possible;
 }
 
@@ -49,7 +52,11 @@ export const leastAliasing: PlanFamily = {
   *build(study, options, random) {
     const keep = options.keepEfficiency ?? KEEP;
     if (!(keep > 0 && keep <= 1))
-      throw new StudyError("bad-keep", `The share of D-efficiency to keep is ${keep}; give a number above 0 and up to 1.`, ["keepEfficiency"]);
+      throw new StudyError(
+        "bad-keep",
+        `The share of D-efficiency to keep is ${keep}; give a number above 0 and up to 1.`,
+        ["keepEfficiency"],
+      );
     const { problem, terms, points } = searchQuestion(study, { ...options, criterion: "D" }, random);
     const possible = compileColumns(problem.space.factors, possibleOf(study, terms, options), 1);
     const seed = options.seed ?? 1;
@@ -58,15 +65,24 @@ export const leastAliasing: PlanFamily = {
     let sharp = search.next();
     let stopped = false;
     while (!sharp.done) {
-      const stop = yield { done: 0.3 * sharp.value.done, text: `the sharpest plan first: try ${sharp.value.tries + 1} of ${sharpStarts}` };
+      const stop = yield {
+        done: 0.3 * sharp.value.done,
+        text: `the sharpest plan first: try ${sharp.value.tries + 1} of ${sharpStarts}`,
+      };
       stopped = stopped || stop === true;
       sharp = search.next(stop);
     }
     if (!sharp.value)
-      throw new StudyError("cannot-estimate", "No set of trials in this region can estimate every term asked; take terms out or widen the region.", [
-        "terms",
-      ]);
-    const question: AliasQuestion = { problem, possible, floor: sharp.value.score + problem.columns.count * Math.log(keep) };
+      throw new StudyError(
+        "cannot-estimate",
+        "No set of trials in this region can estimate every term asked; take terms out or widen the region.",
+        ["terms"],
+      );
+    const question: AliasQuestion = {
+      problem,
+      possible,
+      floor: sharp.value.score + problem.columns.count * Math.log(keep),
+    };
     const unit = problem.runs * problem.space.factors.length * problem.columns.count * possible.count;
     const starts = options.starts ?? Math.max(4, Math.min(40, Math.round(4e5 / unit)));
     const steps = searchLeastAliasing(question, stopped ? 0 : starts, seed, [sharp.value.rows]);

@@ -16,7 +16,8 @@ export const optimal: PlanFamily = {
   searches: true,
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 1 || count > 30) return `A plan built for a model takes one to thirty factors; this study has ${count}.`;
+    if (count < 1 || count > 30)
+      return `A plan built for a model takes one to thirty factors; this study has ${count}.`;
     return undefined;
   },
   sizes(study) {
@@ -38,9 +39,11 @@ export const optimal: PlanFamily = {
       step = search.next(stop);
     }
     if (!step.value)
-      throw new StudyError("cannot-estimate", "No set of trials in this region can estimate every term asked; take terms out or widen the region.", [
-        "terms",
-      ]);
+      throw new StudyError(
+        "cannot-estimate",
+        "No set of trials in this region can estimate every term asked; take terms out or widen the region.",
+        ["terms"],
+      );
     const at = problem.blocks;
     const first = at.length > 0 ? Math.min(...at) : 0;
     return {

@@ -13,7 +13,8 @@ export const plackettBurman: PlanFamily = {
     if (factors.length < 3 || factors.length > 47)
       return `A Plackett–Burman plan takes three to forty-seven factors; this study has ${factors.length}.`;
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
-    if (wide && !isNumeric(wide)) return `A Plackett–Burman plan needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+    if (wide && !isNumeric(wide))
+      return `A Plackett–Burman plan needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
     return undefined;
   },
   // 16 and 32 are regular fractions and stand there.
@@ -39,6 +40,11 @@ export const plackettBurman: PlanFamily = {
     });
     // The fold-over half is a block of its own when two are asked for.
     const blocks = options.foldOver && options.blocks === 2 ? points.map((_, i) => (i < asked ? 0 : 1)) : undefined;
-    return { points, kind: "screen", ...(blocks ? { blocks } : {}), ...(options.foldOver ? { recipe: { foldOver: true } } : {}) };
+    return {
+      points,
+      kind: "screen",
+      ...(blocks ? { blocks } : {}),
+      ...(options.foldOver ? { recipe: { foldOver: true } } : {}),
+    };
   },
 };

@@ -69,28 +69,40 @@ describe("Plackett–Burman", () => {
     const s = plainStudy(7);
     const p = makePlan(s, { family: "plackett-burman", trials: 24, foldOver: true });
     expect(p.trials).toHaveLength(24);
-    const table = aliasMatrix(s, pointsOf(p), pointModel(s, pointsOf(p), termSet(s, "main")), possibleTerms(s, termSet(s, "main")));
+    const table = aliasMatrix(
+      s,
+      pointsOf(p),
+      pointModel(s, pointsOf(p), termSet(s, "main")),
+      possibleTerms(s, termSet(s, "main")),
+    );
     expect(sum(table.values.slice(1).flat().map(Math.abs))).toBeLessThan(1e-12);
   });
 
   it("says what it cannot serve", () => {
     expect(refusal(() => makePlan(plainStudy(11), { family: "plackett-burman", trials: 13 }))).toContain("12, 16, 20");
-    expect(refusal(() => makePlan(studyOf([cont("a"), cont("b"), cat("c", "x", "y", "z")]), { family: "plackett-burman", trials: 12 }))).toContain(
-      "c has 3",
+    expect(
+      refusal(() =>
+        makePlan(studyOf([cont("a"), cont("b"), cat("c", "x", "y", "z")]), { family: "plackett-burman", trials: 12 }),
+      ),
+    ).toContain("c has 3");
+    expect(refusal(() => makePlan(plainStudy(5), { family: "plackett-burman", trials: 12, blocks: 2 }))).toContain(
+      "as many replicates as blocks",
     );
-    expect(refusal(() => makePlan(plainStudy(5), { family: "plackett-burman", trials: 12, blocks: 2 }))).toContain("as many replicates as blocks");
   });
 });
 
 describe("Definitive screening", () => {
-  it.each([4, 6, 8, 10, 12, 14, 16, 18])("conference matrix of order %i: zero diagonal, signs elsewhere, C′C = (m − 1)I", (m) => {
-    const c = conferenceMatrix(m);
-    for (let i = 0; i < m; i++)
-      for (let j = 0; j < m; j++) {
-        expect(Math.abs(c[i][j])).toBe(i === j ? 0 : 1);
-        expect(sum(c.map((r) => r[i] * r[j]))).toBe(i === j ? m - 1 : 0);
-      }
-  });
+  it.each([4, 6, 8, 10, 12, 14, 16, 18])(
+    "conference matrix of order %i: zero diagonal, signs elsewhere, C′C = (m − 1)I",
+    (m) => {
+      const c = conferenceMatrix(m);
+      for (let i = 0; i < m; i++)
+        for (let j = 0; j < m; j++) {
+          expect(Math.abs(c[i][j])).toBe(i === j ? 0 : 1);
+          expect(sum(c.map((r) => r[i] * r[j]))).toBe(i === j ? m - 1 : 0);
+        }
+    },
+  );
 
   // Run sizes of Jones & Nachtsheim (2011): 2m + 1 with m the even number at or above k.
   it.each([
@@ -108,7 +120,8 @@ describe("Definitive screening", () => {
     const p = makePlan(s, { family: "definitive" });
     expect(p.trials).toHaveLength(n);
     const rows = p.trials.map((t) => s.factors.map((f) => t.settings[f.id] as number));
-    for (let a = 0; a < k; a++) for (let b = 0; b < k; b++) for (let c = b; c < k; c++) expect(sum(rows.map((r) => r[a] * r[b] * r[c]))).toBe(0);
+    for (let a = 0; a < k; a++)
+      for (let b = 0; b < k; b++) for (let c = b; c < k; c++) expect(sum(rows.map((r) => r[a] * r[b] * r[c]))).toBe(0);
   });
 
   it("augmented for a category has 2m + 2 trials and the best of all signs for its free entries (Jones & Nachtsheim 2013)", () => {
@@ -123,15 +136,22 @@ describe("Definitive screening", () => {
     const determinant = (m: number[][]): number =>
       m.length === 1
         ? m[0][0]
-        : m[0].reduce((t, v, j) => t + (j % 2 ? -1 : 1) * v * determinant(m.slice(1).map((r) => r.filter((_, c) => c !== j))), 0);
-    const information = (rows: number[][]): number => determinant(rows[0].map((_, a) => rows[0].map((__, b) => sum(rows.map((r) => r[a] * r[b])))));
+        : m[0].reduce(
+            (t, v, j) => t + (j % 2 ? -1 : 1) * v * determinant(m.slice(1).map((r) => r.filter((_, c) => c !== j))),
+            0,
+          );
+    const information = (rows: number[][]): number =>
+      determinant(rows[0].map((_, a) => rows[0].map((__, b) => sum(rows.map((r) => r[a] * r[b])))));
     // All 2⁴ signs of the four free entries: two where the conference matrix has its zero, two at the centre.
     const c = conferenceMatrix(4);
     const base = [...c.flatMap((r) => [r, r.map((v) => (v === 0 ? 0 : -v))]), [0, 0, 0, 0], [0, 0, 0, 0]];
     let best = 0;
     for (let mask = 0; mask < 16; mask++) {
       let bit = 0;
-      best = Math.max(best, information(base.map((r) => [1, r[0], r[1], r[2], r[3] === 0 ? ((mask >> bit++) & 1 ? 1 : -1) : r[3]])));
+      best = Math.max(
+        best,
+        information(base.map((r) => [1, r[0], r[1], r[2], r[3] === 0 ? ((mask >> bit++) & 1 ? 1 : -1) : r[3]])),
+      );
     }
     expect(information(p.trials.map(sign))).toBe(best);
   });
@@ -140,9 +160,11 @@ describe("Definitive screening", () => {
     expect(makePlan(plainStudy(6), { family: "definitive", trials: 17 }).trials).toHaveLength(17);
     expect(refusal(() => makePlan(plainStudy(6), { family: "definitive", trials: 15 }))).toContain("13, 17, 21");
     expect(refusal(() => makePlan(plainStudy(3), { family: "definitive" }))).toContain("four to sixteen");
-    expect(refusal(() => makePlan(studyOf([cont("a"), cont("b"), cont("c"), cat("d", "x", "y", "z")]), { family: "definitive" }))).toContain(
-      "d has 3",
-    );
+    expect(
+      refusal(() =>
+        makePlan(studyOf([cont("a"), cont("b"), cont("c"), cat("d", "x", "y", "z")]), { family: "definitive" }),
+      ),
+    ).toContain("d has 3");
   });
 });
 
@@ -177,14 +199,21 @@ describe("Orthogonal arrays", () => {
   });
 
   it("gives each factor a column of its own levels, balanced over every pair", () => {
-    const s = studyOf([cont("a"), cat("b", "x", "y", "z"), cat("c", "p", "q"), { id: "d", kind: "discrete", values: [1, 2, 4] }]);
+    const s = studyOf([
+      cont("a"),
+      cat("b", "x", "y", "z"),
+      cat("c", "p", "q"),
+      { id: "d", kind: "discrete", values: [1, 2, 4] },
+    ]);
     const p = makePlan(s, { family: "array", trials: 18 });
     expect(new Set(p.trials.map((t) => t.settings.d))).toEqual(new Set([1, 2, 4]));
     expect(strengthTwo(s.factors.map((f) => p.trials.map((t) => String(t.settings[f.id]))))).toBe(true);
     expect(refusal(() => makePlan(s, { family: "array", trials: 16 }))).toContain("18, 36 trials");
-    expect(refusal(() => makePlan(studyOf([cat("a", "1", "2", "3", "4", "5", "6", "7"), cont("b")]), { family: "array", trials: 16 }))).toContain(
-      "No orthogonal array",
-    );
+    expect(
+      refusal(() =>
+        makePlan(studyOf([cat("a", "1", "2", "3", "4", "5", "6", "7"), cont("b")]), { family: "array", trials: 16 }),
+      ),
+    ).toContain("No orthogonal array");
   });
 
   it("keeps two-level factors clear of two-factor interactions where half the columns suffice", () => {

@@ -50,7 +50,8 @@ describe("Built for a model", () => {
           grid.map((g) => {
             encoded.row(g, row);
             let t = 0;
-            for (let i = 0; i < columns; i++) for (let j = 0; j < columns; j++) t += row[i] * row[j] * inverse[i * columns + j];
+            for (let i = 0; i < columns; i++)
+              for (let j = 0; j < columns; j++) t += row[i] * row[j] * inverse[i * columns + j];
             return t;
           }),
         ) / 9
@@ -80,13 +81,18 @@ describe("Built for a model", () => {
     walk(0, []);
     for (const criterion of ["D", "A", "I"] as const) {
       const p = makePlan(s, { family: "optimal", trials: n, terms: "quadratic", criterion, starts: 40 });
-      expect(judge(p.trials.map((t) => t.settings))?.[criterion]).toBeCloseTo(best[criterion], criterion === "D" ? 6 : 9);
+      expect(judge(p.trials.map((t) => t.settings))?.[criterion]).toBeCloseTo(
+        best[criterion],
+        criterion === "D" ? 6 : 9,
+      );
     }
   });
 
   it("is orthogonal where categories allow it", () => {
     const s = studyOf([cat("c", "x", "y", "z"), cont("a"), cont("b")]);
-    expect(efficiency(s, makePlan(s, { family: "optimal", trials: 12, terms: "main", starts: 20 }), "main")).toBeCloseTo(100, 6);
+    expect(
+      efficiency(s, makePlan(s, { family: "optimal", trials: 12, terms: "main", starts: 20 }), "main"),
+    ).toBeCloseTo(100, 6);
   });
 
   it("estimates cubic and three-factor terms picked one by one", () => {
@@ -99,31 +105,47 @@ describe("Built for a model", () => {
 
   it("stays in any region, on settable steps where asked, and the same seed makes the same plan", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 1000 }), fc.double({ min: -0.3, max: 1.2, noNaN: true }), fc.boolean(), (seed, bound, snapped) => {
-        const s = studyOf([cont("a", { step: 0.25 }), cont("b", { low: 10, high: 30 }), cat("c", "x", "y", "z")], {
-          region: {
-            limits: [{ terms: { a: 1, b: 0.1 }, at: "most", bound: 2 + bound }],
-            forbidden: [{ c: ["y"], a: { from: -0.2, to: 0.4 } }],
-          },
-        });
-        const options: PlanOptions = { family: "optimal", trials: 12, terms: "main+2fi", seed, starts: 3, snap: snapped };
-        const p = makePlan(s, options);
-        expect(p.trials).toHaveLength(12);
-        expect(p.lost).toBe(0);
-        for (const t of p.trials) {
-          expect(allowed(s, t.settings)).toBe(true);
-          expect(withinRanges(s.factors, t.settings)).toBe(true);
-          if (snapped) for (const f of s.factors) if (isNumeric(f)) expect(snap(f, t.settings[f.id] as number)).toBe(t.settings[f.id]);
-        }
-        expect(makePlan(s, options).trials).toEqual(p.trials);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 1000 }),
+        fc.double({ min: -0.3, max: 1.2, noNaN: true }),
+        fc.boolean(),
+        (seed, bound, snapped) => {
+          const s = studyOf([cont("a", { step: 0.25 }), cont("b", { low: 10, high: 30 }), cat("c", "x", "y", "z")], {
+            region: {
+              limits: [{ terms: { a: 1, b: 0.1 }, at: "most", bound: 2 + bound }],
+              forbidden: [{ c: ["y"], a: { from: -0.2, to: 0.4 } }],
+            },
+          });
+          const options: PlanOptions = {
+            family: "optimal",
+            trials: 12,
+            terms: "main+2fi",
+            seed,
+            starts: 3,
+            snap: snapped,
+          };
+          const p = makePlan(s, options);
+          expect(p.trials).toHaveLength(12);
+          expect(p.lost).toBe(0);
+          for (const t of p.trials) {
+            expect(allowed(s, t.settings)).toBe(true);
+            expect(withinRanges(s.factors, t.settings)).toBe(true);
+            if (snapped)
+              for (const f of s.factors)
+                if (isNumeric(f)) expect(snap(f, t.settings[f.id] as number)).toBe(t.settings[f.id]);
+          }
+          expect(makePlan(s, options).trials).toEqual(p.trials);
+        },
+      ),
       { numRuns: 12 },
     );
   });
 
   it("reaches the corners a slanting limit cuts: the best three trials of a triangle are its corners", () => {
     // Main effects of two factors in three trials: |X′X| is four times the triangle's squared area, largest at the corners.
-    const s = studyOf([cont("a"), cont("b")], { region: { limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 0 }], forbidden: [] } });
+    const s = studyOf([cont("a"), cont("b")], {
+      region: { limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 0 }], forbidden: [] },
+    });
     const p = makePlan(s, { family: "optimal", trials: 3, terms: "main", snap: false });
     const got = p.trials.map((t) => `${Number(t.settings.a).toFixed(4)},${Number(t.settings.b).toFixed(4)}`).sort();
     expect(got).toEqual(["-1.0000,-1.0000", "-1.0000,1.0000", "1.0000,-1.0000"]);
@@ -132,10 +154,19 @@ describe("Built for a model", () => {
   it("keeps the runs already made and fills what they lack", () => {
     const s = plainStudy(2);
     const corner = [-1, 1].flatMap((a) => [-1, 1].map((b) => ({ a, b })));
-    const run = parseStudy({ ...s, waves: [{ id: "w1" }], trials: corner.map((settings, i) => ({ id: `t${i + 1}`, wave: "w1", settings })) });
-    expect(refusal(() => makePlan(run, { family: "optimal", trials: 2, terms: "quadratic", keep: true }))).toContain("at least 3 can");
+    const run = parseStudy({
+      ...s,
+      waves: [{ id: "w1" }],
+      trials: corner.map((settings, i) => ({ id: `t${i + 1}`, wave: "w1", settings })),
+    });
+    expect(refusal(() => makePlan(run, { family: "optimal", trials: 2, terms: "quadratic", keep: true }))).toContain(
+      "at least 3 can",
+    );
     const p = makePlan(run, { family: "optimal", trials: 4, terms: "quadratic", keep: true, starts: 20 });
-    const all = { settings: [...corner, ...p.trials.map((t) => t.settings)], waves: [...corner.map(() => "w1"), ...p.trials.map((t) => t.wave)] };
+    const all = {
+      settings: [...corner, ...p.trials.map((t) => t.settings)],
+      waves: [...corner.map(() => "w1"), ...p.trials.map((t) => t.wave)],
+    };
     expect(pointModel(run, all, termSet(run, "quadratic")).rank.dropped).toEqual([]);
     expect(p.trials[0].order).toBe(5);
   });
@@ -174,10 +205,16 @@ describe("Built for a model", () => {
     expect(refusal(() => makePlan(s, { family: "optimal", trials: 6, terms: "main" }))).toContain("No point was found");
     const one = studyOf([cont("a"), cat("c", "x", "y")], { region: { limits: [], forbidden: [{ c: ["y"] }] } });
     expect(refusal(() => makePlan(one, { family: "optimal", trials: 6, terms: "main" }))).toContain("only the level x");
-    expect(refusal(() => makePlan(plainStudy(5), { family: "optimal", trials: 12, terms: "quadratic" }))).toContain("21 columns; 12 trials cannot");
-    expect(refusal(() => makePlan(plainStudy(5), { family: "optimal", trials: 10_000, terms: "main" }))).toContain("from 1 to 5000");
+    expect(refusal(() => makePlan(plainStudy(5), { family: "optimal", trials: 12, terms: "quadratic" }))).toContain(
+      "21 columns; 12 trials cannot",
+    );
+    expect(refusal(() => makePlan(plainStudy(5), { family: "optimal", trials: 10_000, terms: "main" }))).toContain(
+      "from 1 to 5000",
+    );
     const many = studyOf(Array.from({ length: 30 }, (_, i) => cont(`f${i}`)));
-    expect(refusal(() => makePlan(many, { family: "optimal", trials: 600, terms: "quadratic" }))).toContain("at most 300");
+    expect(refusal(() => makePlan(many, { family: "optimal", trials: 600, terms: "quadratic" }))).toContain(
+      "at most 300",
+    );
   });
 });
 
@@ -197,7 +234,11 @@ describe("Least aliasing", () => {
   });
 
   it("refuses a share out of reach and an empty list of possible terms", () => {
-    expect(refusal(() => makePlan(s, { family: "least-aliasing", trials: 12, keepEfficiency: 1.5 }))).toContain("up to 1");
-    expect(refusal(() => makePlan(s, { family: "least-aliasing", trials: 24, terms: "main+2fi" }))).toContain("nothing to keep clear of");
+    expect(refusal(() => makePlan(s, { family: "least-aliasing", trials: 12, keepEfficiency: 1.5 }))).toContain(
+      "up to 1",
+    );
+    expect(refusal(() => makePlan(s, { family: "least-aliasing", trials: 24, terms: "main+2fi" }))).toContain(
+      "nothing to keep clear of",
+    );
   });
 });

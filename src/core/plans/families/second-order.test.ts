@@ -31,7 +31,8 @@ describe("Box–Behnken", () => {
     const moment = (f: (s: Settings) => number): number => sum(p.trials.map((t) => f(t.settings)));
     const squares = ids.map((id) => moment((s) => (s[id] as number) ** 2));
     expect(new Set(squares).size).toBe(1);
-    for (const a of ids) for (const b of ids) if (a !== b) expect(moment((s) => (s[a] as number) * (s[b] as number))).toBe(0);
+    for (const a of ids)
+      for (const b of ids) if (a !== b) expect(moment((s) => (s[a] as number) * (s[b] as number))).toBe(0);
     for (const t of p.trials) expect(ids.some((id) => t.settings[id] === 0)).toBe(true);
   });
 
@@ -61,34 +62,42 @@ describe("Box–Behnken", () => {
   });
 
   it("refuses in the words of the trade", () => {
-    expect(refusal(() => makePlan(plainStudy(3), { family: "box-behnken", blocks: 2 }))).toContain("no orthogonal blocks");
-    expect(refusal(() => makePlan(studyOf([cont("a"), cont("b"), cat("c", "x", "y")]), { family: "box-behnken" }))).toBe(
-      "Box–Behnken needs three to seven numeric factors; this study has two numeric factors and a category.",
+    expect(refusal(() => makePlan(plainStudy(3), { family: "box-behnken", blocks: 2 }))).toContain(
+      "no orthogonal blocks",
     );
-    expect(refusal(() => makePlan(plainStudy(4), { family: "box-behnken", blocks: 2 }))).toContain("splits into three orthogonal blocks");
+    expect(
+      refusal(() => makePlan(studyOf([cont("a"), cont("b"), cat("c", "x", "y")]), { family: "box-behnken" })),
+    ).toBe("Box–Behnken needs three to seven numeric factors; this study has two numeric factors and a category.");
+    expect(refusal(() => makePlan(plainStudy(4), { family: "box-behnken", blocks: 2 }))).toContain(
+      "splits into three orthogonal blocks",
+    );
   });
 });
 
 describe("Central composite", () => {
-  const axial = (p: Plan): number => Math.max(...p.trials.filter((t) => t.kind === "axial").map((t) => t.coded.a as number));
+  const axial = (p: Plan): number =>
+    Math.max(...p.trials.filter((t) => t.kind === "axial").map((t) => t.coded.a as number));
 
-  it.each([2, 3, 4, 5, 6, 7, 8])("of %i factors, rotatable, predicts equally well at equal distance (Box & Hunter 1957)", (k) => {
-    const s = plainStudy(k);
-    const p = makePlan(s, { family: "composite", axial: "rotatable", centre: 4 });
-    const cube = p.trials.filter((t) => t.kind === "factorial").length;
-    expect(axial(p)).toBeCloseTo(cube ** 0.25, 14);
-    const terms = termSet(s, "quadratic");
-    const model = pointModel(s, pointsOf(p), terms);
-    expect(model.rank.dropped).toEqual([]);
-    const d = varianceReader(encoder(s, terms), model.kept, model.inverse);
-    const at = (direction: number[]): number => {
-      const norm = Math.hypot(...direction);
-      return d(Object.fromEntries(s.factors.map((f, j) => [f.id, (0.8 * direction[j]) / norm])));
-    };
-    const first = at(Array.from({ length: k }, (_, j) => (j === 0 ? 1 : 0)));
-    expect(at(new Array(k).fill(1)) / first).toBeCloseTo(1, 9);
-    expect(at(Array.from({ length: k }, (_, j) => j - 0.3)) / first).toBeCloseTo(1, 9);
-  });
+  it.each([2, 3, 4, 5, 6, 7, 8])(
+    "of %i factors, rotatable, predicts equally well at equal distance (Box & Hunter 1957)",
+    (k) => {
+      const s = plainStudy(k);
+      const p = makePlan(s, { family: "composite", axial: "rotatable", centre: 4 });
+      const cube = p.trials.filter((t) => t.kind === "factorial").length;
+      expect(axial(p)).toBeCloseTo(cube ** 0.25, 14);
+      const terms = termSet(s, "quadratic");
+      const model = pointModel(s, pointsOf(p), terms);
+      expect(model.rank.dropped).toEqual([]);
+      const d = varianceReader(encoder(s, terms), model.kept, model.inverse);
+      const at = (direction: number[]): number => {
+        const norm = Math.hypot(...direction);
+        return d(Object.fromEntries(s.factors.map((f, j) => [f.id, (0.8 * direction[j]) / norm])));
+      };
+      const first = at(Array.from({ length: k }, (_, j) => (j === 0 ? 1 : 0)));
+      expect(at(new Array(k).fill(1)) / first).toBeCloseTo(1, 9);
+      expect(at(Array.from({ length: k }, (_, j) => j - 0.3)) / first).toBeCloseTo(1, 9);
+    },
+  );
 
   // Axial distances and blocks as tabulated by Box & Hunter (1957) for these centre points.
   it.each([
@@ -120,16 +129,21 @@ describe("Central composite", () => {
   });
 
   it("keeps to what the machine can do: face, shrunk, or refused", () => {
-    const hard = (h: number): Study => studyOf([cont("a", { hardLow: -h, hardHigh: h }), cont("b", { hardLow: -3, hardHigh: 3 })]);
+    const hard = (h: number): Study =>
+      studyOf([cont("a", { hardLow: -h, hardHigh: h }), cont("b", { hardLow: -3, hardHigh: 3 })]);
     expect(axial(makePlan(hard(1), { family: "composite" }))).toBe(1);
     expect(axial(makePlan(hard(1.2), { family: "composite" }))).toBeCloseTo(1.2, 12);
     expect(axial(makePlan(hard(2), { family: "composite" }))).toBeCloseTo(Math.SQRT2, 12);
-    expect(refusal(() => makePlan(hard(1.2), { family: "composite", axial: "rotatable" }))).toContain("a can be run at (1.200)");
+    expect(refusal(() => makePlan(hard(1.2), { family: "composite", axial: "rotatable" }))).toContain(
+      "a can be run at (1.200)",
+    );
     expect(axial(makePlan(hard(1.2), { family: "composite", axial: 1.1 }))).toBeCloseTo(1.1, 12);
     // Without hard limits nothing lies past the range unasked.
     expect(axial(makePlan(plainStudy(2), { family: "composite" }))).toBe(1);
     expect(axial(makePlan(plainStudy(2), { family: "composite", axial: "spherical" }))).toBeCloseTo(Math.SQRT2, 12);
-    expect(refusal(() => makePlan(plainStudy(2), { family: "composite", axial: "far" }))).toContain("orthogonal-blocks, or a number");
+    expect(refusal(() => makePlan(plainStudy(2), { family: "composite", axial: "far" }))).toContain(
+      "orthogonal-blocks, or a number",
+    );
   });
 
   it("asked for, lands on a settable step past the range", () => {
@@ -145,6 +159,8 @@ describe("Central composite", () => {
     expect(p.trials).toHaveLength(3 * 8 + 6);
     for (const level of ["x", "y", "z"]) expect(p.trials.filter((t) => t.settings.c === level)).toHaveLength(10);
     expect(refusal(() => makePlan(plainStudy(2), { family: "composite", blocks: 3 }))).toContain("cannot be split");
-    expect(refusal(() => makePlan(plainStudy(1), { family: "composite" }))).toContain("two to eight numeric factors; this study has one");
+    expect(refusal(() => makePlan(plainStudy(1), { family: "composite" }))).toContain(
+      "two to eight numeric factors; this study has one",
+    );
   });
 });

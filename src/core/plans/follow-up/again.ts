@@ -23,7 +23,8 @@ export function repeatRuns(study: Study, options: FollowOptions): FollowRuns {
     if (!trial) throw new StudyError("unknown-id", `There is no trial “${id}” to repeat.`, ["of"]);
     return trial;
   });
-  const counts = (t: Trial): boolean => t.use && t.state !== "skipped" && t.state !== "failed" && t.kind !== "confirm" && t.kind !== "path";
+  const counts = (t: Trial): boolean =>
+    t.use && t.state !== "skipped" && t.state !== "failed" && t.kind !== "confirm" && t.kind !== "path";
   const seen = new Set<string>();
   const source = (picked ?? study.trials.filter(counts)).filter((t) => {
     const key = JSON.stringify(activeFactors(study).map((f) => t.settings[f.id]));
@@ -45,24 +46,42 @@ export function confirmRuns(study: Study, options: FollowOptions): FollowRuns {
   const n = whole(options.trials, CONFIRMATIONS, 200, "The number of confirmation trials");
   const chosen = options.at ?? study.setpoint?.settings;
   if (!chosen)
-    throw new StudyError("no-setpoint", "There is no setpoint to confirm yet; choose one on Setpoint, or say where with --at.", ["setpoint"]);
-  const retired = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+    throw new StudyError(
+      "no-setpoint",
+      "There is no setpoint to confirm yet; choose one on Setpoint, or say where with --at.",
+      ["setpoint"],
+    );
+  const retired = Object.fromEntries(
+    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+  );
   const settings: Settings = { ...centreSettings(study.factors), ...retired, ...chosen };
   checkSettings(study.factors, settings, ["at"]);
-  return { runs: Array.from({ length: n }, () => ({ settings: { ...settings }, kind: "confirm" as const })), recipe: { at: settings } };
+  return {
+    runs: Array.from({ length: n }, () => ({ settings: { ...settings }, kind: "confirm" as const })),
+    recipe: { at: settings },
+  };
 }
 
 /** The points of a path, one after another. */
 export function pathRuns(study: Study, options: FollowOptions): FollowRuns {
   const path = options.path ?? [];
-  const covered = new Set(study.trials.map((t) => JSON.stringify(activeFactors(study).map((f) => settingsAsRun(t)[f.id]))));
+  const covered = new Set(
+    study.trials.map((t) => JSON.stringify(activeFactors(study).map((f) => settingsAsRun(t)[f.id]))),
+  );
   const fresh = path.filter((s) => !covered.has(JSON.stringify(activeFactors(study).map((f) => s[f.id]))));
   const n = whole(options.trials, Math.max(1, Math.min(5, fresh.length)), 50, "The number of steps");
   if (fresh.length === 0)
-    throw new StudyError("no-path", "There is no path of steepest ascent to run: the model is level, or its first step already ends it.", ["kind"]);
+    throw new StudyError(
+      "no-path",
+      "There is no path of steepest ascent to run: the model is level, or its first step already ends it.",
+      ["kind"],
+    );
   return {
     runs: fresh.slice(0, n).map((settings) => ({ settings: { ...settings }, kind: "path" as const })),
-    recipe: { ...(options.response ? { response: options.response } : {}), ...(options.step === undefined ? {} : { step: options.step }) },
+    recipe: {
+      ...(options.response ? { response: options.response } : {}),
+      ...(options.step === undefined ? {} : { step: options.step }),
+    },
     cautions: ["Run these one after another and stop when the response turns: the order is part of the plan."],
     inOrder: true,
   };

@@ -13,7 +13,9 @@ const AXIAL_CENTRES = 2;
 export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
   const n = options.trials ?? CENTRES;
   if (!Number.isInteger(n) || n < 1 || n > 200)
-    throw new StudyError("bad-count", `The number of centre points is ${n}; give a whole number from 1 to 200.`, ["trials"]);
+    throw new StudyError("bad-count", `The number of centre points is ${n}; give a whole number from 1 to 200.`, [
+      "trials",
+    ]);
   return {
     runs: centreRuns(study, n, 1, true),
     cautions: [
@@ -34,12 +36,20 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
   const numeric = active.filter((f): f is NumericFactor => isNumeric(f) && hasMiddle(f));
   const moved = (named.length > 0 ? named : numeric).filter((f): f is NumericFactor => {
     if (isNumeric(f) && hasMiddle(f)) return true;
-    throw new StudyError("no-middle", `${f.name} has no middle, so it takes no axial points; leave it out.`, ["factors"]);
+    throw new StudyError("no-middle", `${f.name} has no middle, so it takes no axial points; leave it out.`, [
+      "factors",
+    ]);
   });
-  if (moved.length === 0) throw new StudyError("no-middle", "Axial points need a numeric factor with a middle; this study has none.", ["factors"]);
+  if (moved.length === 0)
+    throw new StudyError("no-middle", "Axial points need a numeric factor with a middle; this study has none.", [
+      "factors",
+    ]);
   const counted = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
   const centreCorners = counted.filter((t) => isCentre(study, t)).length;
-  const corners = Math.max(1, counted.filter((t) => t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal").length);
+  const corners = Math.max(
+    1,
+    counted.filter((t) => t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal").length,
+  );
   const centre = options.centre ?? AXIAL_CENTRES;
   const alpha = axialDistance({ factors: moved, corners, centreCorners, centreAxial: centre }, options.axial, false);
   const combinations = categoryCombinations(active);
@@ -56,6 +66,8 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
   runs.push(...centreRuns(study, centre, 1, true));
   const cautions: string[] = [];
   if (centre === 0)
-    cautions.push("Without centre points in this wave its shift can only be told through the axial points; two or three would settle it.");
+    cautions.push(
+      "Without centre points in this wave its shift can only be told through the axial points; two or three would settle it.",
+    );
   return { runs, recipe: { axial: options.axial ?? alpha, centre, factors: moved.map((f) => f.id) }, cautions };
 }

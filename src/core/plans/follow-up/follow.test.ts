@@ -18,10 +18,13 @@ import { followUp } from "./follow";
 import type { FollowOptions } from "./options";
 
 /** The study after its first wave of a family. */
-const ran = (study: Study, options: Parameters<typeof makePlan>[1]): Study => adoptPlan(study, makePlan(study, options));
+const ran = (study: Study, options: Parameters<typeof makePlan>[1]): Study =>
+  adoptPlan(study, makePlan(study, options));
 const settingsOf = (study: Study): Settings[] => study.trials.map((t) => t.settings);
-const followed = (study: Study, options: FollowOptions): Study => parseStudy(adoptPlan(study, followUp(study, options).plan));
-const distinct = (settings: Settings[]): number => new Set(settings.map((s) => JSON.stringify(Object.entries(s).sort()))).size;
+const followed = (study: Study, options: FollowOptions): Study =>
+  parseStudy(adoptPlan(study, followUp(study, options).plan));
+const distinct = (settings: Settings[]): number =>
+  new Set(settings.map((s) => JSON.stringify(Object.entries(s).sort()))).size;
 const oneBlock = (study: Study) => ({ settings: settingsOf(study), waves: study.trials.map(() => "") });
 
 describe("fold-over (Box & Hunter 1961)", () => {
@@ -57,7 +60,10 @@ describe("fold-over (Box & Hunter 1961)", () => {
   });
   it("turns about the ranges its wave was planned with, though they have moved since", () => {
     const study = ran(plainStudy(3), { family: "fraction", generators: "C=AB" });
-    const moved = parseStudy({ ...study, factors: study.factors.map((f) => (f.id === "a" ? { ...f, low: 0, high: 3 } : f)) });
+    const moved = parseStudy({
+      ...study,
+      factors: study.factors.map((f) => (f.id === "a" ? { ...f, low: 0, high: 3 } : f)),
+    });
     const folded = followed(moved, { kind: "foldover" });
     expect(new Set(folded.trials.map((t) => t.settings.a))).toEqual(new Set([-1, 1]));
     expect(distinct(settingsOf(folded))).toBe(8);
@@ -88,7 +94,9 @@ describe("the missing fraction", () => {
     expect(tells(both)).toBeGreaterThan(tells(study));
   });
   it("is refused for what is no fraction", () => {
-    expect(refusal(() => followUp(ran(plainStudy(3), { family: "factorial" }), { kind: "missing-fraction" }))).toContain("not a regular fraction");
+    expect(
+      refusal(() => followUp(ran(plainStudy(3), { family: "factorial" }), { kind: "missing-fraction" })),
+    ).toContain("not a regular fraction");
   });
 });
 
@@ -140,12 +148,14 @@ describe("augmentation, carrying on, repeating", () => {
   it("repeats distinct settings once, or what was picked as often as asked", () => {
     const study = ran(plainStudy(2), { family: "factorial", replicates: 2 });
     expect(followUp(study, { kind: "repeat" }).plan.trials).toHaveLength(4);
-    expect(followUp(study, { kind: "repeat", of: [study.trials[0].id], trials: 3 }).plan.trials.map((t) => t.settings)).toEqual(
-      [1, 2, 3].map(() => study.trials[0].settings),
-    );
+    expect(
+      followUp(study, { kind: "repeat", of: [study.trials[0].id], trials: 3 }).plan.trials.map((t) => t.settings),
+    ).toEqual([1, 2, 3].map(() => study.trials[0].settings));
   });
   it("centre points alone cannot tell a bend from a shift, and say so", () => {
-    expect(followUp(ran(plainStudy(2), { family: "factorial" }), { kind: "centre" }).cautions[0]).toContain("shift between waves");
+    expect(followUp(ran(plainStudy(2), { family: "factorial" }), { kind: "centre" }).cautions[0]).toContain(
+      "shift between waves",
+    );
   });
 });
 
@@ -165,7 +175,9 @@ const confirmed = (values: number[]): Study => {
   let i = 0;
   return parseStudy({
     ...planned,
-    trials: planned.trials.map((t) => (t.kind === "confirm" ? { ...t, state: "done", results: { y: values[i++] } } : t)),
+    trials: planned.trials.map((t) =>
+      t.kind === "confirm" ? { ...t, state: "done", results: { y: values[i++] } } : t,
+    ),
   });
 };
 
@@ -220,7 +232,9 @@ describe("confirmation", () => {
   it("needs a setpoint, or a place", () => {
     const none = parseStudy({ ...line(), setpoint: undefined });
     expect(refusal(() => followUp(none, { kind: "confirm" }))).toContain("no setpoint");
-    expect(followUp(none, { kind: "confirm", at: { a: 0 }, trials: 2 }).plan.trials.map((t) => t.settings.a)).toEqual([0, 0]);
+    expect(followUp(none, { kind: "confirm", at: { a: 0 }, trials: 2 }).plan.trials.map((t) => t.settings.a)).toEqual([
+      0, 0,
+    ]);
   });
   it("capability by hand: (6 − 4)/(3√2), bound by Bissell's formula", () => {
     const [c] = capability(wishesOf(line()), { a: 1 });
@@ -241,7 +255,12 @@ describe("what the study needs next", () => {
         ...t,
         state: "done",
         results: {
-          y: 5 + 3 * (t.settings.a as number) + 2 * (t.settings.b as number) + 2 * (t.settings.a as number) * (t.settings.b as number) + noise[i],
+          y:
+            5 +
+            3 * (t.settings.a as number) +
+            2 * (t.settings.b as number) +
+            2 * (t.settings.a as number) * (t.settings.b as number) +
+            noise[i],
         },
       })),
       models: [{ response: "y", terms: [["a"], ["b"], ["a", "b"]] }],

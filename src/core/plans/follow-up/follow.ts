@@ -78,7 +78,11 @@ export function followUp(study: Study, options: FollowOptions): FollowUp {
   const { runs, recipe: more, cautions = [], inOrder } = runsOf(study, options);
   const open = runs.filter((r) => r.kind === "confirm" || allowed(study, r.settings));
   if (open.length === 0)
-    throw new StudyError("empty-region", "The region excludes every trial of this wave; widen its limits or choose another wave.", ["region"]);
+    throw new StudyError(
+      "empty-region",
+      "The region excludes every trial of this wave; widen its limits or choose another wave.",
+      ["region"],
+    );
   const recipe: Recipe = {
     family: options.kind,
     trials: runs.length,

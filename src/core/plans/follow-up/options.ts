@@ -4,7 +4,17 @@ import type { Recipe, Settings, Study, Term } from "../../study/schema";
 import type { TermSetName } from "../../terms/candidates";
 import type { Run } from "../arrange";
 
-export const FOLLOW_KINDS = ["foldover", "missing-fraction", "axial", "augment", "centre", "repeat", "carry", "ascent", "confirm"] as const;
+export const FOLLOW_KINDS = [
+  "foldover",
+  "missing-fraction",
+  "axial",
+  "augment",
+  "centre",
+  "repeat",
+  "carry",
+  "ascent",
+  "confirm",
+] as const;
 export type FollowKind = (typeof FOLLOW_KINDS)[number];
 
 /** What a next wave is asked for. */
@@ -46,7 +56,9 @@ export interface FollowRuns {
 export function namedFactors(study: Study, names: readonly string[] | undefined): Study["factors"] {
   const factors = activeFactors(study);
   return (names ?? []).map((name) => {
-    const found = factors.find((f) => f.id === name || f.letter === name || f.name.toLowerCase() === name.toLowerCase());
+    const found = factors.find(
+      (f) => f.id === name || f.letter === name || f.name.toLowerCase() === name.toLowerCase(),
+    );
     if (!found)
       throw new StudyError(
         "unknown-id",

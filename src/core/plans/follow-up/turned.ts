@@ -13,11 +13,22 @@ const MOST_MISSING = 63;
 /** The latest wave of corners that is not itself a follow-up. */
 function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[] } {
   const own = (t: Trial): boolean =>
-    t.state !== "skipped" && t.state !== "failed" && (t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal");
+    t.state !== "skipped" &&
+    t.state !== "failed" &&
+    (t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal");
   const wave = [...study.waves]
     .reverse()
-    .find((w) => !(FOLLOW_KINDS as readonly string[]).includes(w.plan.family) && study.trials.filter((t) => t.wave === w.id && own(t)).length >= 4);
-  if (!wave) throw new StudyError("no-corners", "No wave of at least four corner trials is there to turn; plan a two-level wave first.", ["waves"]);
+    .find(
+      (w) =>
+        !(FOLLOW_KINDS as readonly string[]).includes(w.plan.family) &&
+        study.trials.filter((t) => t.wave === w.id && own(t)).length >= 4,
+    );
+  if (!wave)
+    throw new StudyError(
+      "no-corners",
+      "No wave of at least four corner trials is there to turn; plan a two-level wave first.",
+      ["waves"],
+    );
   return { wave, trials: study.trials.filter((t) => t.wave === wave.id && own(t)) };
 }
 
@@ -44,9 +55,11 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
   const turned = named.length > 0 ? named : options.half ? [bestToTurn(study, wave.id, trials)] : active;
   const wide = turned.find((f) => !isNumeric(f) && f.levels.length > 2);
   if (wide)
-    throw new StudyError("wide-category", `${wide.name} has more than two levels, so it has no opposite; name the factors to turn without it.`, [
-      "factors",
-    ]);
+    throw new StudyError(
+      "wide-category",
+      `${wide.name} has more than two levels, so it has no opposite; name the factors to turn without it.`,
+      ["factors"],
+    );
   const fold = (t: Trial): Settings => ({
     ...t.settings,
     ...Object.fromEntries(turned.map((f) => [f.id, opposite(study, wave.id, f, t.settings[f.id])])),
@@ -83,13 +96,20 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
         return ends.length === 2 ? ends.map((end) => runs.filter((r) => r.settings[f.id] === end)) : [];
       })
       .filter((half) => half.length * 2 === runs.length);
-    if (halves.length === 0) throw new StudyError("no-half", "This fold-over has no factor that splits it in halves; run all of it.", ["half"]);
+    if (halves.length === 0)
+      throw new StudyError("no-half", "This fold-over has no factor that splits it in halves; run all of it.", [
+        "half",
+      ]);
     const base = trials.map((t) => t.settings);
     runs = halves
-      .map((half) => ({ half, told: tells(study, [...base, ...half.map((r) => r.settings)], [...base.map(() => "a"), ...half.map(() => "b")]) }))
+      .map((half) => ({
+        half,
+        told: tells(study, [...base, ...half.map((r) => r.settings)], [...base.map(() => "a"), ...half.map(() => "b")]),
+      }))
       .reduce((a, b) => (b.told > a.told ? b : a)).half;
   }
-  if (options.centre) cautions.push("Centre points of this wave beside those of the first show the shift between waves.");
+  if (options.centre)
+    cautions.push("Centre points of this wave beside those of the first show the shift between waves.");
   return { runs, recipe: { factors: turned.map((f) => f.id) }, cautions };
 }
 
@@ -129,12 +149,22 @@ export function missingFraction(study: Study, options: FollowOptions): FollowRun
   if (left.length === 0) throw new StudyError("all-run", "Every fraction of this family has been run.", ["waves"]);
   const base = trials.map((t) => t.settings);
   const offers = left.map((g) => {
-    const plan = makePlan({ ...study, trials: [], waves: [] }, { family: "fraction", generators: g, standardOrder: true, seed: options.seed ?? 1 });
+    const plan = makePlan(
+      { ...study, trials: [], waves: [] },
+      { family: "fraction", generators: g, standardOrder: true, seed: options.seed ?? 1 },
+    );
     const settings = plan.trials.map((t) => t.settings);
     const regular = regularOf(study, { settings: [...base, ...settings], waves: [...base, ...settings].map(() => "") });
-    return { g, settings, resolution: regular ? (regular.resolution ?? 99) : 0, words: regular?.wordLengthPattern ?? [] };
+    return {
+      g,
+      settings,
+      resolution: regular ? (regular.resolution ?? 99) : 0,
+      words: regular?.wordLengthPattern ?? [],
+    };
   });
-  const best = offers.reduce((a, b) => (b.resolution > a.resolution || (b.resolution === a.resolution && fewer(b.words, a.words)) ? b : a));
+  const best = offers.reduce((a, b) =>
+    b.resolution > a.resolution || (b.resolution === a.resolution && fewer(b.words, a.words)) ? b : a,
+  );
   const before = regularOf(study, { settings: base, waves: base.map(() => "") });
   const parted = before?.definingRelation ?? [];
   return {
@@ -142,13 +172,16 @@ export function missingFraction(study: Study, options: FollowOptions): FollowRun
     recipe: { generators: best.g },
     cautions:
       parted.length > 0
-        ? ["One word of the first fraction now stands for the shift between the waves; the effects in it are confounded with that shift."]
+        ? [
+            "One word of the first fraction now stands for the shift between the waves; the effects in it are confounded with that shift.",
+          ]
         : [],
   };
 }
 
 /** Whether one word-length pattern has fewer short words than another. */
 function fewer(a: readonly number[], b: readonly number[]): boolean {
-  for (let i = 0; i < Math.max(a.length, b.length); i++) if ((a[i] ?? 0) !== (b[i] ?? 0)) return (a[i] ?? 0) < (b[i] ?? 0);
+  for (let i = 0; i < Math.max(a.length, b.length); i++)
+    if ((a[i] ?? 0) !== (b[i] ?? 0)) return (a[i] ?? 0) < (b[i] ?? 0);
   return false;
 }

@@ -47,7 +47,9 @@ export function compileColumns(factors: readonly Factor[], terms: readonly Term[
       const f = factors[j];
       made = isNumeric(f)
         ? made.map((p) => ({ ...p, powers: new Map(p.powers).set(j, (p.powers.get(j) ?? 0) + 1) }))
-        : made.flatMap((p) => Array.from({ length: f.levels.length - 1 }, (_, c) => ({ ...p, categories: [...p.categories, { j, c }] })));
+        : made.flatMap((p) =>
+            Array.from({ length: f.levels.length - 1 }, (_, c) => ({ ...p, categories: [...p.categories, { j, c }] })),
+          );
     }
     parts.push(...made);
   }
@@ -89,7 +91,8 @@ export function compileColumns(factors: readonly Factor[], terms: readonly Term[
             if (contrasts[j].length === 0) total *= moment(j, power[j][a] + power[j][b]);
             else {
               const at = [...parts[a].categories, ...parts[b].categories].filter((q) => q.j === j);
-              total *= contrasts[j].reduce((t, row) => t + at.reduce((p, q) => p * row[q.c], 1), 0) / contrasts[j].length;
+              total *=
+                contrasts[j].reduce((t, row) => t + at.reduce((p, q) => p * row[q.c], 1), 0) / contrasts[j].length;
             }
           }
           out[a * count + b] = total;

@@ -320,7 +320,12 @@ function gainOf(problem: Problem, state: State, b: Bench): number {
 }
 
 /** The best place on open intervals: an even grid on each with its ends, the best refined by golden section on request. */
-function bestPlace(judge: Judge, open: readonly [number, number][], grid: number, refine: boolean): { t: number; gain: number } | undefined {
+function bestPlace(
+  judge: Judge,
+  open: readonly [number, number][],
+  grid: number,
+  refine: boolean,
+): { t: number; gain: number } | undefined {
   let best: { t: number; gain: number; low: number; high: number } | undefined;
   for (const [low, high] of open) {
     const step = (high - low) / (grid - 1);
@@ -328,7 +333,8 @@ function bestPlace(judge: Judge, open: readonly [number, number][], grid: number
       const t = g === grid - 1 ? high : low + g * step;
       const gain = judge.at(t);
       // Places that differ by rounding alone count as equal: the first stands.
-      if (!best || gain > best.gain + 1e-10) best = { t, gain, low: Math.max(low, t - step), high: Math.min(high, t + step) };
+      if (!best || gain > best.gain + 1e-10)
+        best = { t, gain, low: Math.max(low, t - step), high: Math.min(high, t + step) };
       if (step === 0) break;
     }
   }

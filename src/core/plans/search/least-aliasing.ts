@@ -192,7 +192,8 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
     const open = space.open(r, j);
     const positions = space.positions[j];
     if (positions) {
-      for (const t of positions) if (t !== before && open.some(([low, high]) => t >= low - 1e-9 && t <= high + 1e-9)) look(t);
+      for (const t of positions)
+        if (t !== before && open.some(([low, high]) => t >= low - 1e-9 && t <= high + 1e-9)) look(t);
     } else {
       for (const [low, high] of open) {
         const places = fine ? [] : Array.from({ length: 7 }, (_, g) => low + ((high - low) * g) / 6);
@@ -242,7 +243,14 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
 }
 
 /** Takes run x out and run y in: rank-one updates of the inverse and of X₁′X₂. */
-function update(question: AliasQuestion, state: Aliased, x: Float64Array, x2: Float64Array, y: Float64Array, y2: Float64Array): void {
+function update(
+  question: AliasQuestion,
+  state: Aliased,
+  x: Float64Array,
+  x2: Float64Array,
+  y: Float64Array,
+  y2: Float64Array,
+): void {
   const p = x.length;
   const q = x2.length;
   const v = state.inverse;
@@ -267,7 +275,13 @@ function update(question: AliasQuestion, state: Aliased, x: Float64Array, x2: Fl
 }
 
 /** Gradients of trace(A′A) and of log |X₁′X₁| by every continuous coordinate, run by run. */
-function slopes(question: AliasQuestion, state: Aliased, movable: readonly number[], trace: Float64Array, determinant: Float64Array): void {
+function slopes(
+  question: AliasQuestion,
+  state: Aliased,
+  movable: readonly number[],
+  trace: Float64Array,
+  determinant: Float64Array,
+): void {
   const { problem, possible } = question;
   const { columns } = problem;
   const p = columns.count;
@@ -548,7 +562,13 @@ export function* searchLeastAliasing(
     tries = s + 1;
     const kept = state.logDeterminant >= floor - 1e-9;
     if (kept && (!best || state.trace < best.trace - 1e-9))
-      best = { rows: state.rows.map((r) => r.slice()), trace: state.trace, logDeterminant: state.logDeterminant, tries, stopped };
+      best = {
+        rows: state.rows.map((r) => r.slice()),
+        trace: state.trace,
+        logDeterminant: state.logDeterminant,
+        tries,
+        stopped,
+      };
   }
   return best ? { ...best, tries, stopped } : undefined;
 }

@@ -1,5 +1,15 @@
 import { type Random, seededRandom } from "../../numerics/random";
-import { type Bench, improve, makeBench, type Problem, ready, refresh, replaceRun, type State, startState } from "./exchange";
+import {
+  type Bench,
+  improve,
+  makeBench,
+  type Problem,
+  ready,
+  refresh,
+  replaceRun,
+  type State,
+  startState,
+} from "./exchange";
 import type { Row } from "./space";
 
 /** How far a search is, and the best plan it has. */
@@ -20,10 +30,17 @@ export interface SearchOutcome {
   stopped: boolean;
 }
 
-export const scoreOf = (problem: Problem, state: State): number => (problem.weight ? -Math.log(state.trace) : state.logDeterminant);
+export const scoreOf = (problem: Problem, state: State): number =>
+  problem.weight ? -Math.log(state.trace) : state.logDeterminant;
 
 /** One start improved until a whole pass gains less than `least`, run by run, coordinate by coordinate. */
-export function* ascend(problem: Problem, state: State, b: Bench, least: number, candidates: readonly Row[]): Generator<void, void, void> {
+export function* ascend(
+  problem: Problem,
+  state: State,
+  b: Bench,
+  least: number,
+  candidates: readonly Row[],
+): Generator<void, void, void> {
   const k = problem.space.factors.length;
   for (let pass = 0; pass < 200; pass++) {
     let gained = 0;
@@ -51,7 +68,11 @@ const PAUSE = 30;
  * Coordinate exchange with rank-one updates (Meyer & Nachtsheim 1995) from many random starts, coordinates refined
  * continuously; the best of all is polished and never lost. Ends early when a consumer sends `true`.
  */
-export function* searchPlan(problem: Problem, starts: number, seed: number): Generator<SearchStep, SearchOutcome | undefined, boolean | undefined> {
+export function* searchPlan(
+  problem: Problem,
+  starts: number,
+  seed: number,
+): Generator<SearchStep, SearchOutcome | undefined, boolean | undefined> {
   const b = makeBench(problem.columns);
   const k = problem.space.factors.length;
   let best: { score: number; rows: Row[] } | undefined;
@@ -119,7 +140,10 @@ function corners(problem: Problem, random: Random): Row[] {
       const end = part[random.below(2)];
       const positions = space.positions[j];
       row[j] = positions
-        ? positions.reduce((m, v) => (v >= part[0] - 1e-9 && v <= part[1] + 1e-9 && Math.abs(v - end) < Math.abs(m - end) ? v : m), row[j])
+        ? positions.reduce(
+            (m, v) => (v >= part[0] - 1e-9 && v <= part[1] + 1e-9 && Math.abs(v - end) < Math.abs(m - end) ? v : m),
+            row[j],
+          )
         : end;
     }
     add(row);

@@ -16,9 +16,12 @@ const MOST_COLUMNS = 300;
 const MOST_WORK = 4e9;
 
 export const termsAsked = (study: Study, asked: TermSetName | Term[] | undefined, fallback: TermSetName): Term[] =>
-  (asked === undefined ? termSet(study, fallback) : typeof asked === "string" ? termSet(study, asked) : checkTerms(study, asked)).filter(
-    (t) => t.length > 0,
-  );
+  (asked === undefined
+    ? termSet(study, fallback)
+    : typeof asked === "string"
+      ? termSet(study, asked)
+      : checkTerms(study, asked)
+  ).filter((t) => t.length > 0);
 
 /** A search's question in its own terms, from a study and what was asked. */
 export interface SearchQuestion {
@@ -29,7 +32,9 @@ export interface SearchQuestion {
 
 const rowOf = (space: Space, settings: Settings, block: number): Row =>
   Float64Array.from([
-    ...space.factors.map((f) => (isNumeric(f) ? code(f, settings[f.id] as number) : f.levels.indexOf(settings[f.id] as string))),
+    ...space.factors.map((f) =>
+      isNumeric(f) ? code(f, settings[f.id] as number) : f.levels.indexOf(settings[f.id] as string),
+    ),
     block,
   ]);
 
@@ -52,16 +57,22 @@ export function searchQuestion(study: Study, options: PlanOptions, random: Rando
   const terms = termsAsked(study, options.terms, "main");
   const stray = terms.find((t) => t.some((id) => !factors.some((f) => f.id === id)));
   if (stray)
-    throw new StudyError("covariate-term", `${termName(alphabetOf(study), stray)} is measured, not set; a plan cannot be built for it.`, ["terms"]);
+    throw new StudyError(
+      "covariate-term",
+      `${termName(alphabetOf(study), stray)} is measured, not set; a plan cannot be built for it.`,
+      ["terms"],
+    );
   const snapped = options.snap !== false;
   const flat = terms.flatMap((t) => t.filter((id, i) => t.indexOf(id) !== i));
   for (const id of new Set(flat)) {
     const f = factors.find((x) => x.id === id);
     const need = Math.max(...terms.map((t) => t.filter((q) => q === id).length)) + 1;
     if (f?.kind === "discrete" && f.values.length < need)
-      throw new StudyError("too-few-levels", `${f.name} has ${f.values.length} values, too few for its power in the model; take that term out.`, [
-        "terms",
-      ]);
+      throw new StudyError(
+        "too-few-levels",
+        `${f.name} has ${f.values.length} values, too few for its power in the model; take that term out.`,
+        ["terms"],
+      );
   }
   const kept = options.keep ? study.trials.filter((t) => t.use && t.state !== "skipped" && t.state !== "failed") : [];
   const waves = [...new Set(kept.map((t) => t.wave))];
@@ -69,9 +80,11 @@ export function searchQuestion(study: Study, options: PlanOptions, random: Rando
   const columns = compileColumns(factors, terms, waves.length + own);
   const p = columns.count;
   if (p > MOST_COLUMNS)
-    throw new StudyError("too-many-terms", `That model has ${p} columns; a plan can be built for at most ${MOST_COLUMNS}. Ask for fewer terms.`, [
-      "terms",
-    ]);
+    throw new StudyError(
+      "too-many-terms",
+      `That model has ${p} columns; a plan can be built for at most ${MOST_COLUMNS}. Ask for fewer terms.`,
+      ["terms"],
+    );
   const space = searchSpace(study, factors, snapped, random);
   const centre = centreSettingsOf(study, options.centre ?? 0, own, snapped);
   const fixed = [
@@ -81,7 +94,11 @@ export function searchQuestion(study: Study, options: PlanOptions, random: Rando
   const least = p - rankOf(columns, fixed);
   const runs = options.trials;
   if (runs === undefined)
-    throw new StudyError("bad-count", `Say how many trials: this model has ${p} columns, so at least ${Math.max(1, least)}.`, ["trials"]);
+    throw new StudyError(
+      "bad-count",
+      `Say how many trials: this model has ${p} columns, so at least ${Math.max(1, least)}.`,
+      ["trials"],
+    );
   if (runs < least)
     throw new StudyError(
       "too-few-trials",
@@ -102,7 +119,10 @@ export function searchQuestion(study: Study, options: PlanOptions, random: Rando
     for (let a = 0; a < columns.own; a++) weight[a * p + a] = 1;
   }
   if (criterion === "I") {
-    if (space.box) weight = columns.boxMoments(factors.map((f) => (f.kind === "discrete" ? f.values.map((v) => code(f, v)) : undefined)));
+    if (space.box)
+      weight = columns.boxMoments(
+        factors.map((f) => (f.kind === "discrete" ? f.values.map((v) => code(f, v)) : undefined)),
+      );
     else {
       // Sampled under limits.
       weight = new Float64Array(p * p);
@@ -110,7 +130,8 @@ export function searchQuestion(study: Study, options: PlanOptions, random: Rando
       const count = 2000;
       for (let n = 0; n < count; n++) {
         columns.row(space.draw(random, factors.length + 1), x);
-        for (let a = 0; a < columns.own; a++) for (let b = 0; b < columns.own; b++) weight[a * p + b] += (x[a] * x[b]) / count;
+        for (let a = 0; a < columns.own; a++)
+          for (let b = 0; b < columns.own; b++) weight[a * p + b] += (x[a] * x[b]) / count;
       }
     }
   }
@@ -127,7 +148,8 @@ export function searchQuestion(study: Study, options: PlanOptions, random: Rando
       grid: Math.max(5, 2 * Math.max(...columns.degree) + 1),
       refine: true,
     },
-    points: (rows) => rows.map((r) => Object.fromEntries(space.factors.map((f, j) => [f.id, isNumeric(f) ? r[j] : f.levels[r[j]]]))),
+    points: (rows) =>
+      rows.map((r) => Object.fromEntries(space.factors.map((f, j) => [f.id, isNumeric(f) ? r[j] : f.levels[r[j]]]))),
   };
 }
 
@@ -142,6 +164,7 @@ export function measured(problem: Problem, score: number): { measure: string; va
   const n = problem.runs + problem.fixed.length;
   const p = problem.columns.count;
   if (problem.criterion === "D") return { measure: "D-efficiency", value: (100 * Math.exp(score / p)) / n };
-  if (problem.criterion === "A") return { measure: "A-efficiency", value: (100 * problem.columns.own) / (n * Math.exp(-score)) };
+  if (problem.criterion === "A")
+    return { measure: "A-efficiency", value: (100 * problem.columns.own) / (n * Math.exp(-score)) };
   return { measure: "mean prediction variance", value: Math.exp(-score) };
 }

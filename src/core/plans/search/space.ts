@@ -102,14 +102,18 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
       if (keeps(row)) pool.push(row);
       else if (pool.length < ENOUGH_POINTS / 4) {
         const moved = pushed(study, factors, settings(row));
-        const near = Float64Array.from(factors, (f, j) => (isNumeric(f) ? nearest(j, code(f, moved[f.id] as number)) : row[j]));
+        const near = Float64Array.from(factors, (f, j) =>
+          isNumeric(f) ? nearest(j, code(f, moved[f.id] as number)) : row[j],
+        );
         if (keeps(near)) pool.push(near);
       }
     }
     if (pool.length === 0)
-      throw new StudyError("empty-region", "No point was found that keeps every limit and forbidden combination; take one away or widen its bound.", [
-        "region",
-      ]);
+      throw new StudyError(
+        "empty-region",
+        "No point was found that keeps every limit and forbidden combination; take one away or widen its bound.",
+        ["region"],
+      );
     factors.forEach((f, j) => {
       const seen = new Set(pool.map((r) => r[j]));
       if (seen.size === 1 && pool.length > 20)
@@ -154,12 +158,20 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
           const v = now[id];
           if (v === undefined) return false;
           if (Array.isArray(p)) return p.some((q) => q === v);
-          return (v as number) >= (p.from ?? Number.NEGATIVE_INFINITY) - 1e-9 && (v as number) <= (p.to ?? Number.POSITIVE_INFINITY) + 1e-9;
+          return (
+            (v as number) >= (p.from ?? Number.NEGATIVE_INFINITY) - 1e-9 &&
+            (v as number) <= (p.to ?? Number.POSITIVE_INFINITY) + 1e-9
+          );
         });
         if (!others) continue;
         const cuts: [number, number][] = Array.isArray(part)
           ? part.map((v) => [code(f, v as number) - edge, code(f, v as number) + edge])
-          : [[part.from === undefined ? -9 : code(f, part.from) - edge, part.to === undefined ? 9 : code(f, part.to) + edge]];
+          : [
+              [
+                part.from === undefined ? -9 : code(f, part.from) - edge,
+                part.to === undefined ? 9 : code(f, part.to) + edge,
+              ],
+            ];
         for (const [from, to] of cuts)
           parts = parts.flatMap(([lo, hi]): [number, number][] => {
             if (to <= lo || from >= hi) return [[lo, hi]];

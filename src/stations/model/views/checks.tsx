@@ -34,7 +34,10 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const scales = useMemo(() => scaleLikelihoods(fit), [fit]);
   const present = JSON.stringify(fit.transform);
   const use = (transform: Transform, name: string): void => {
-    const refused = commit(setFitting(study, fit, { transform: transform }), `fitted on the ${name === "none" ? "response's own" : name} scale`);
+    const refused = commit(
+      setFitting(study, fit, { transform: transform }),
+      `fitted on the ${name === "none" ? "response's own" : name} scale`,
+    );
     if (refused) say(refused);
   };
   const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };
@@ -58,21 +61,40 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
             fill={colours.heather}
             opacity="0.12"
           />
-          <line x1={box.left} x2={box.left + box.width} y1={y(cut)} y2={y(cut)} stroke={colours.bracken} strokeDasharray="4 3" />
+          <line
+            x1={box.left}
+            x2={box.left + box.width}
+            y1={y(cut)}
+            y2={y(cut)}
+            stroke={colours.bracken}
+            strokeDasharray="4 3"
+          />
           <path
-            d={shown.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.power).toFixed(1)} ${y(p.likelihood).toFixed(1)}`).join("")}
+            d={shown
+              .map((p, i) => `${i === 0 ? "M" : "L"}${x(p.power).toFixed(1)} ${y(p.likelihood).toFixed(1)}`)
+              .join("")}
             fill="none"
             stroke={colours.heather}
             strokeWidth="2"
           />
-          {power !== undefined && <line x1={x(power)} x2={x(power)} y1={box.top} y2={box.top + box.height} stroke={colours.loch} strokeWidth="2" />}
+          {power !== undefined && (
+            <line
+              x1={x(power)}
+              x2={x(power)}
+              y1={box.top}
+              y2={box.top + box.height}
+              stroke={colours.loch}
+              strokeWidth="2"
+            />
+          )}
         </svg>
       )}
       <p className="small quiet">
         {profile
           ? `Shaded: powers the results do not speak against (${Math.round(100 * study.confidence)} %); the upright line is the present scale. `
           : ""}
-        Predictions from another scale are medians brought back, intervals likewise; goals stay in the response's own units.
+        Predictions from another scale are medians brought back, intervals likewise; goals stay in the response's own
+        units.
       </p>
       <div className="row small" style={{ flexWrap: "wrap", gap: 6, margin: "6px 0" }}>
         {scales.map((s) => (
@@ -90,7 +112,9 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
             onClick={() => use(s.transform, s.name)}
           >
             {s.name === "none" ? "as it is" : s.name}
-            {s.likelihood !== null && <span className="num quiet"> {s.likelihood > -0.005 ? "best" : figure(s.likelihood, 2)}</span>}
+            {s.likelihood !== null && (
+              <span className="num quiet"> {s.likelihood > -0.005 ? "best" : figure(s.likelihood, 2)}</span>
+            )}
           </button>
         ))}
       </div>
@@ -108,7 +132,8 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };
   const orders = copies.cells.map((c) => c.trial.order);
   const x = linear([Math.min(...orders) - 0.5, Math.max(...orders) + 0.5], [box.left, box.left + box.width]);
-  const limit = (df: number): number => copies.pooled * Math.sqrt(chiSquaredQuantile(1 - (1 - study.confidence) / copies.cells.length, df) / df);
+  const limit = (df: number): number =>
+    copies.pooled * Math.sqrt(chiSquaredQuantile(1 - (1 - study.confidence) / copies.cells.length, df) / df);
   const limits = copies.cells.map((c) => limit(c.df));
   const y = linear([0, Math.max(...copies.cells.map((c) => c.s), ...limits) * 1.08], [box.top + box.height, box.top]);
   return (
@@ -119,7 +144,13 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
         <line x1={box.left} x2={box.left + box.width} y1={y(copies.pooled)} y2={y(copies.pooled)} stroke="#8b8c82" />
         {copies.cells.map((c, i) => (
           <g key={c.trial.id} onPointerEnter={() => light(c.trial.id)} onPointerLeave={() => light(undefined)}>
-            <line x1={x(c.trial.order) - 5} x2={x(c.trial.order) + 5} y1={y(limits[i])} y2={y(limits[i])} stroke={colours.bracken} />
+            <line
+              x1={x(c.trial.order) - 5}
+              x2={x(c.trial.order) + 5}
+              y1={y(limits[i])}
+              y2={y(limits[i])}
+              stroke={colours.bracken}
+            />
             <circle
               cx={x(c.trial.order)}
               cy={y(c.floored ? 0 : c.s)}
@@ -132,7 +163,8 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
         ))}
       </svg>
       <p className="small quiet">
-        Line: pooled s {figure(copies.pooled, 3)}. A point above its bracken bar is wider than the widest of {copies.cells.length} should be.
+        Line: pooled s {figure(copies.pooled, 3)}. A point above its bracken bar is wider than the widest of{" "}
+        {copies.cells.length} should be.
         {copies.cells.some((c) => c.floored) ? " Cells with equal values stand at 0." : ""}
       </p>
     </div>
@@ -145,7 +177,11 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   const light = useDesk((d) => d.light);
   const { fit } = fitted;
   const orders = new Map(study.trials.map((t) => [t.id, t.order]));
-  const rows = fit.trials.map((t) => ({ ...t, order: orders.get(t.id) ?? 0, wave: study.trials.find((s) => s.id === t.id)?.wave ?? "" }));
+  const rows = fit.trials.map((t) => ({
+    ...t,
+    order: orders.get(t.id) ?? 0,
+    wave: study.trials.find((s) => s.id === t.id)?.wave ?? "",
+  }));
   const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };
   let points: { id: string; x: number; y: number }[];
   let xName: string;
@@ -155,7 +191,11 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   const errorName = fit.transform === "none" ? axisName("error", unit) : "error, fitted scale";
   if (check.id === "bell") {
     const sorted = [...rows].sort((a, b) => a.residual - b.residual);
-    points = sorted.map((r, i) => ({ id: r.id, x: normalQuantile((i + 0.625) / (sorted.length + 0.25)), y: r.residual }));
+    points = sorted.map((r, i) => ({
+      id: r.id,
+      x: normalQuantile((i + 0.625) / (sorted.length + 0.25)),
+      y: r.residual,
+    }));
     xName = "normal quantile";
     yName = errorName;
   } else if (check.id === "spread") {
@@ -172,7 +212,11 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     const position = (value: number | string | undefined): number =>
       !f ? 0 : isNumeric(f) ? (value as number) : f.levels.indexOf(String(value)) + 1;
     points = f ? rows.map((r, i) => ({ id: r.id, x: position(fit.parts.data.actual[i][f.id]), y: r.residual })) : [];
-    xName = f ? (isNumeric(f) ? axisName(f.name, f.unit) : `${f.name}: ${f.levels.map((l, i) => `${i + 1} ${l}`).join(", ")}`) : "";
+    xName = f
+      ? isNumeric(f)
+        ? axisName(f.name, f.unit)
+        : `${f.name}: ${f.levels.map((l, i) => `${i + 1} ${l}`).join(", ")}`
+      : "";
     yName = errorName;
   } else if (check.id === "waves" || check.id === "order") {
     points = rows.map((r) => ({ id: r.id, x: r.order, y: r.residual }));
@@ -180,7 +224,9 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     yName = errorName;
   } else {
     // A bend shows as errors that are low in the middle or at the ends of a factor.
-    const f = activeFactors(study).find((x) => isNumeric(x) && fit.parts.data.actual.some((s) => s[x.id] !== fit.parts.data.actual[0][x.id]));
+    const f = activeFactors(study).find(
+      (x) => isNumeric(x) && fit.parts.data.actual.some((s) => s[x.id] !== fit.parts.data.actual[0][x.id]),
+    );
     points = f ? rows.map((r, i) => ({ id: r.id, x: fit.parts.data.actual[i][f.id] as number, y: r.residual })) : [];
     xName = f ? axisName(f.name, f.unit) : "";
     yName = errorName;
@@ -199,7 +245,15 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
       <AxisY scale={y} box={box} name={yName} count={4} grid offset={44} />
       <line x1={box.left} x2={box.left + box.width} y1={y(0)} y2={y(0)} stroke="#B8AC90" />
       {cut.map((c) => (
-        <line key={c} x1={box.left} x2={box.left + box.width} y1={y(c)} y2={y(c)} stroke={colours.bracken} strokeDasharray="4 3" />
+        <line
+          key={c}
+          x1={box.left}
+          x2={box.left + box.width}
+          y1={y(c)}
+          y2={y(c)}
+          stroke={colours.bracken}
+          strokeDasharray="4 3"
+        />
       ))}
       {points.map((p) => (
         <circle
@@ -220,7 +274,12 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
 }
 
 /** Questions a careful person asks, each with its answer; the chart opens below. */
-export function ChecksView({ study, fitted, marked, checks }: ViewProps & { marked: string | undefined; checks: readonly Check[] | undefined }) {
+export function ChecksView({
+  study,
+  fitted,
+  marked,
+  checks,
+}: ViewProps & { marked: string | undefined; checks: readonly Check[] | undefined }) {
   const [open, setOpen] = useState<string | undefined>(marked);
   const shown = open ?? checks?.find((c) => c.concern)?.id;
   if (!checks) return <p className="quiet small">Working out the checks…</p>;
@@ -229,7 +288,11 @@ export function ChecksView({ study, fitted, marked, checks }: ViewProps & { mark
       {checks.map((c) => (
         <div key={c.id} className={css.check}>
           <button type="button" aria-expanded={shown === c.id} onClick={() => setOpen(shown === c.id ? "none" : c.id)}>
-            <span className={c.concern ? "bracken" : c.p === null ? "quiet" : "moss"} aria-hidden="true" style={{ fontWeight: 700 }}>
+            <span
+              className={c.concern ? "bracken" : c.p === null ? "quiet" : "moss"}
+              aria-hidden="true"
+              style={{ fontWeight: 700 }}
+            >
               {c.concern ? "!" : c.p === null ? "–" : "✓"}
             </span>
             <span>

@@ -1,6 +1,15 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, allowed, type Factor, isNumeric, rangeOf, type Setting, type Settings, settingsAsRun } from "@/core";
+import {
+  activeFactors,
+  allowed,
+  type Factor,
+  isNumeric,
+  rangeOf,
+  type Setting,
+  type Settings,
+  settingsAsRun,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, ownError, settingText, valueText } from "@/ui/parts/format";
 import { colours, ramp } from "@/ui/theme/theme";
@@ -11,7 +20,8 @@ const H = 384;
 /** Where each corner of the cube stands: right is the first factor, up the second, back the third. */
 const place = (i: number, j: number, k: number): [number, number] => [88 + 174 * i + 84 * k, 296 - 182 * j - 72 * k];
 
-const endsOf = (f: Factor): [Setting, Setting] => (isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]]);
+const endsOf = (f: Factor): [Setting, Setting] =>
+  isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]];
 
 /** Cube plot: what the model says at the corners of three factors, others at the probe, beside what was measured there. */
 export function CornersView({ study, fitted }: ViewProps) {
@@ -23,8 +33,12 @@ export function CornersView({ study, fitted }: ViewProps) {
   const factors = activeFactors(study);
   const strongest = useMemo(() => {
     const found: string[] = [];
-    for (const r of fitted.ladder.rungs) if (r.inModel) for (const id of r.term) if (!found.includes(id)) found.push(id);
-    return [...found.filter((id) => factors.some((f) => f.id === id)), ...factors.map((f) => f.id).filter((id) => !found.includes(id))];
+    for (const r of fitted.ladder.rungs)
+      if (r.inModel) for (const id of r.term) if (!found.includes(id)) found.push(id);
+    return [
+      ...found.filter((id) => factors.some((f) => f.id === id)),
+      ...factors.map((f) => f.id).filter((id) => !found.includes(id)),
+    ];
   }, [fitted, factors]);
   const [pick, setPick] = useState<(string | undefined)[]>([]);
   const ids: string[] = [];
@@ -42,7 +56,9 @@ export function CornersView({ study, fitted }: ViewProps) {
           settings[three[n].id] = endsOf(three[n])[end];
         });
         const said = fitted.predictor.predict(settings);
-        const trials = fitted.fit.parts.data.trials.filter((t) => three.every((f) => settingsAsRun(t)[f.id] === settings[f.id]));
+        const trials = fitted.fit.parts.data.trials.filter((t) =>
+          three.every((f) => settingsAsRun(t)[f.id] === settings[f.id]),
+        );
         const y = fitted.fit.parts.data.y;
         const values = trials.map((t) => y[fitted.fit.parts.data.trials.indexOf(t)]);
         return {
@@ -60,7 +76,8 @@ export function CornersView({ study, fitted }: ViewProps) {
   const values = corners.map((c) => c.said.mean);
   const low = Math.min(...values);
   const high = Math.max(...values);
-  const shade = (v: number): string => ramp[Math.min(ramp.length - 1, Math.round(((v - low) / (high - low || 1)) * (ramp.length - 1)))];
+  const shade = (v: number): string =>
+    ramp[Math.min(ramp.length - 1, Math.round(((v - low) / (high - low || 1)) * (ramp.length - 1)))];
   const edges = corners.flatMap((a, i) =>
     corners.slice(i + 1).flatMap((b) => ([...a.key].filter((c, n) => c !== b.key[n]).length === 1 ? [{ a, b }] : [])),
   );
@@ -69,13 +86,33 @@ export function CornersView({ study, fitted }: ViewProps) {
     const [lo, hi] = endsOf(f);
     return (
       <g key={f.id} aria-hidden="true">
-        <text x={(from[0] + to[0]) / 2} y={(from[1] + to[1]) / 2 + dy} textAnchor="middle" fontSize="12.500" fill={colours.ink}>
+        <text
+          x={(from[0] + to[0]) / 2}
+          y={(from[1] + to[1]) / 2 + dy}
+          textAnchor="middle"
+          fontSize="12.500"
+          fill={colours.ink}
+        >
           {clip(axisName(f.name, isNumeric(f) ? f.unit : undefined), 22)}
         </text>
-        <text x={from[0]} y={from[1] + dy * 0.75} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
+        <text
+          x={from[0]}
+          y={from[1] + dy * 0.75}
+          textAnchor="middle"
+          fontSize="11.500"
+          className="tick"
+          fill={colours.quiet}
+        >
           {settingText(lo)}
         </text>
-        <text x={to[0]} y={to[1] + dy * 0.75} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
+        <text
+          x={to[0]}
+          y={to[1] + dy * 0.75}
+          textAnchor="middle"
+          fontSize="11.500"
+          className="tick"
+          fill={colours.quiet}
+        >
           {settingText(hi)}
         </text>
       </g>
@@ -92,7 +129,9 @@ export function CornersView({ study, fitted }: ViewProps) {
               style={{ maxWidth: 120 }}
               aria-label={`Factor ${side}`}
               value={three[n].id}
-              onChange={(e) => setPick([0, 1, 2].map((m) => (m === n ? e.target.value : ids[m] === e.target.value ? ids[n] : ids[m])))}
+              onChange={(e) =>
+                setPick([0, 1, 2].map((m) => (m === n ? e.target.value : ids[m] === e.target.value ? ids[n] : ids[m])))
+              }
             >
               {factors.map((f) => (
                 <option key={f.id} value={f.id}>
@@ -149,7 +188,15 @@ export function CornersView({ study, fitted }: ViewProps) {
             {axisName(three[1].name, isNumeric(three[1]) ? three[1].unit : undefined)}
           </text>
           {endsOf(three[1]).map((end, j) => (
-            <text key={String(end)} x="37" y={place(0, j, 0)[1] + 4} textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
+            <text
+              key={String(end)}
+              x="37"
+              y={place(0, j, 0)[1] + 4}
+              textAnchor="end"
+              fontSize="11.500"
+              className="tick"
+              fill={colours.quiet}
+            >
               {settingText(end)}
             </text>
           ))}
@@ -176,9 +223,26 @@ export function CornersView({ study, fitted }: ViewProps) {
               onPointerEnter={() => ids[0] && light(ids[0])}
               onPointerLeave={() => light(undefined)}
             >
-              <rect x="-46" y="-18" width="92" height="36" rx="6" fill="#fff" stroke={on ? colours.gorse : colours.ink} strokeWidth={on ? 3 : 1} />
+              <rect
+                x="-46"
+                y="-18"
+                width="92"
+                height="36"
+                rx="6"
+                fill="#fff"
+                stroke={on ? colours.gorse : colours.ink}
+                strokeWidth={on ? 3 : 1}
+              />
               <rect x="-46" y="-18" width="8" height="36" rx="3" fill={shade(c.said.mean)} />
-              <text x="4" y={c.mean === undefined ? 5 : -2} textAnchor="middle" fontSize="13" className="num" fontWeight="600" fill={colours.ink}>
+              <text
+                x="4"
+                y={c.mean === undefined ? 5 : -2}
+                textAnchor="middle"
+                fontSize="13"
+                className="num"
+                fontWeight="600"
+                fill={colours.ink}
+              >
                 {valueText(response, c.said.mean, ownError(c.said, fitted.fit.transform))}
               </text>
               {c.mean !== undefined && (
@@ -192,8 +256,8 @@ export function CornersView({ study, fitted }: ViewProps) {
         })}
       </svg>
       <p className="small quiet">
-        {axisName(response?.name ?? "", response?.unit)}: predicted with the other factors at the probe; small, the trials run at that corner and
-        their mean whatever else was set. Press a corner to take the probe there.
+        {axisName(response?.name ?? "", response?.unit)}: predicted with the other factors at the probe; small, the
+        trials run at that corner and their mean whatever else was set. Press a corner to take the probe there.
       </p>
     </div>
   );

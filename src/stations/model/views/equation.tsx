@@ -33,7 +33,10 @@ export function EquationView({ study, fitted }: ViewProps) {
                     .join(", ")}`
                 : ""}
             </h2>
-            <CopyRows what="Coefficients at full precision" rows={n.coefficients.map((c) => [termName(alphabetOf(study), c.term), c.coefficient])} />
+            <CopyRows
+              what="Coefficients at full precision"
+              rows={n.coefficients.map((c) => [termName(alphabetOf(study), c.term), c.coefficient])}
+            />
           </div>
           <div className={css.equation}>
             {left} = {n.text}

@@ -35,7 +35,8 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const x = linear([0, most * 1.12], [box.left, box.left + box.width]);
   const y = linear([0, points[m - 1].q * 1.08], [box.top + box.height, box.top]);
   const inside = new Set(fitted.fit.terms.map(termKey));
-  const keyOf = (p: (typeof points)[number]): string => termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
+  const keyOf = (p: (typeof points)[number]): string =>
+    termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
   // Names where there is something to tell: past the margin, the next few below it, and what is in the model while that is few.
   const quiet = points.filter((p) => p.v <= (lenth?.margin ?? 0)).length;
   const large = points.filter((p, i) => i >= quiet - NAMED_BELOW || (m <= MOST_NAMED && inside.has(keyOf(p))));
@@ -64,8 +65,20 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
             { v: lenth.simultaneousMargin, name: "all at once" },
           ].map((l) => (
             <g key={l.name}>
-              <line x1={x(l.v)} x2={x(l.v)} y1={box.top} y2={box.top + box.height} stroke={colours.bracken} strokeDasharray="4 3" />
-              <text x={x(l.v) + 4} y={box.top + box.height - (l.name === "margin" ? 6 : 22)} fontSize="11.500" fill="#97511F">
+              <line
+                x1={x(l.v)}
+                x2={x(l.v)}
+                y1={box.top}
+                y2={box.top + box.height}
+                stroke={colours.bracken}
+                strokeDasharray="4 3"
+              />
+              <text
+                x={x(l.v) + 4}
+                y={box.top + box.height - (l.name === "margin" ? 6 : 22)}
+                fontSize="11.500"
+                fill="#97511F"
+              >
                 {l.name}
               </text>
             </g>

@@ -18,14 +18,17 @@ export function MapView({ study, fitted }: ViewProps) {
   const strongest = useMemo(() => {
     const found: string[] = [];
     for (const r of fitted.ladder.rungs)
-      if (r.inModel) for (const id of r.term) if (numeric.some((f) => f.id === id) && !found.includes(id)) found.push(id);
+      if (r.inModel)
+        for (const id of r.term) if (numeric.some((f) => f.id === id) && !found.includes(id)) found.push(id);
     return [...found, ...numeric.map((f) => f.id)];
   }, [fitted, numeric]);
   const [pick, setPick] = useState<{ x?: string; y?: string; third?: string }>({});
   const [mode, setMode] = useState<"contours" | "surface" | "slices">("contours");
   const [frame, size] = useSize<HTMLDivElement>({ width: 380, height: 540 });
   const x = numeric.find((f) => f.id === (pick.x ?? strongest[0]));
-  const y = numeric.find((f) => f.id === pick.y && f.id !== x?.id) ?? numeric.find((f) => f.id === strongest.find((s) => s !== x?.id));
+  const y =
+    numeric.find((f) => f.id === pick.y && f.id !== x?.id) ??
+    numeric.find((f) => f.id === strongest.find((s) => s !== x?.id));
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const limits = limitsOf(response?.goal ?? { aim: "watch" });
   const inLimits = useMemo(
@@ -44,11 +47,15 @@ export function MapView({ study, fitted }: ViewProps) {
   // One scale over all slices, so that their shades can be compared.
   const span = useMemo((): [number, number] | undefined => {
     if (mode !== "slices") return undefined;
-    const values = regionSample({ ...study, region: { limits: [], forbidden: [] } }, 400).map((at) => fitted.predictor.value(at));
+    const values = regionSample({ ...study, region: { limits: [], forbidden: [] } }, 400).map((at) =>
+      fitted.predictor.value(at),
+    );
     return [Math.min(...values), Math.max(...values)];
   }, [study, fitted, mode]);
   if (!x || !y) return <p className="quiet">A map needs two numeric factors.</p>;
-  const others = activeFactors(study).filter((f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)));
+  const others = activeFactors(study).filter(
+    (f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)),
+  );
   const unitName = axisName(response?.name ?? "", response?.unit);
   // Slices stand over the strongest category, else over the next numeric factor.
   const third =
@@ -62,17 +69,34 @@ export function MapView({ study, fitted }: ViewProps) {
     <div ref={frame} style={{ height: "100%" }}>
       <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
         <AxisPick factors={numeric} x={x.id} y={y.id} pick={(axes) => setPick({ ...pick, ...axes })} />
-        <select className="field" aria-label="Drawn as" value={mode} onChange={(e) => setMode(e.target.value as typeof mode)}>
+        <select
+          className="field"
+          aria-label="Drawn as"
+          value={mode}
+          onChange={(e) => setMode(e.target.value as typeof mode)}
+        >
           <option value="contours">contours</option>
           <option value="surface">surface</option>
           <option value="slices">slices</option>
         </select>
-        {mode === "slices" && third && <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setPick({ ...pick, third: id })} />}
+        {mode === "slices" && third && (
+          <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setPick({ ...pick, third: id })} />
+        )}
       </div>
       {mode === "surface" ? (
-        <Relief {...drawn} width={Math.max(260, Math.min(640, size.width))} height={Math.max(260, Math.min(520, size.height - 140))} />
+        <Relief
+          {...drawn}
+          width={Math.max(260, Math.min(640, size.width))}
+          height={Math.max(260, Math.min(520, size.height - 140))}
+        />
       ) : span && third ? (
-        <Slices {...drawn} {...marked} third={third} room={{ width: size.width, height: size.height - 120 }} scaleOver={span} />
+        <Slices
+          {...drawn}
+          {...marked}
+          third={third}
+          room={{ width: size.width, height: size.height - 120 }}
+          scaleOver={span}
+        />
       ) : (
         <SurfaceMap
           {...drawn}

@@ -1,6 +1,17 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, alphabetOf, decode, type Factor, isNumeric, type Rung, rangeOf, type Study, termKey, termLetters } from "@/core";
+import {
+  activeFactors,
+  alphabetOf,
+  decode,
+  type Factor,
+  isNumeric,
+  type Rung,
+  rangeOf,
+  type Study,
+  termKey,
+  termLetters,
+} from "@/core";
 import { linear } from "@/ui/charts/axes";
 import type { Fitted } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
@@ -48,7 +59,9 @@ function Chain({ study, rung }: { study: Study; rung: Rung }) {
 
 /** Heights of labels beside the ends of lines, pushed apart where lines meet and kept in the frame. */
 function spread(wanted: readonly number[]): number[] {
-  const order = wanted.map((v, i) => ({ i, v: Math.max(8, Math.min(H - 18, v)) })).sort((p, q) => p.v - q.v || p.i - q.i);
+  const order = wanted
+    .map((v, i) => ({ i, v: Math.max(8, Math.min(H - 18, v)) }))
+    .sort((p, q) => p.v - q.v || p.i - q.i);
   order.forEach((o, n) => {
     if (n > 0) o.v = Math.max(o.v, order[n - 1].v + LINE);
   });
@@ -98,14 +111,29 @@ function Pair({
   const active = rung?.inModel === true && rung.p !== null && rung.p < 1 - study.confidence;
   const strokes = [colours.bracken, colours.heather, colours.loch];
   return (
-    <div className={css.pair} data-active={active || mark ? "yes" : "no"} style={mark ? { boxShadow: `0 0 0 2px ${colours.gorse}` } : undefined}>
+    <div
+      className={css.pair}
+      data-active={active || mark ? "yes" : "no"}
+      style={mark ? { boxShadow: `0 0 0 2px ${colours.gorse}` } : undefined}
+    >
       <h3 title={`${a.name} × ${b.name}`}>
         {a.letter} × {b.letter} <span style={{ fontWeight: 400 }}>{clip(a.name, 16)}</span>
       </h3>
-      <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`${a.name} at ${b.name} ${ends.join(" and ")}`}>
+      <svg
+        width="100%"
+        viewBox={`0 0 ${W} ${H}`}
+        role="img"
+        aria-label={`${a.name} at ${b.name} ${ends.join(" and ")}`}
+      >
         {lines.map(({ e, points }, i) => (
           <g key={String(e)}>
-            <path d={pathOf(points)} fill="none" stroke={strokes[i]} strokeWidth="2" strokeDasharray={i === 0 ? "4 3" : undefined} />
+            <path
+              d={pathOf(points)}
+              fill="none"
+              stroke={strokes[i]}
+              strokeWidth="2"
+              strokeDasharray={i === 0 ? "4 3" : undefined}
+            />
             <text x={W - 39} y={labelAt[i]} fontSize="10" fill={strokes[i]}>
               {clip(`${b.letter} ${settingText(e)}`, 8)}
             </text>
@@ -147,11 +175,21 @@ function Main({
   const active = rung.p !== null && rung.p < 1 - study.confidence;
   const quiet = partners.length > 0;
   return (
-    <div className={css.pair} data-active={active && !quiet ? "yes" : "no"} style={quiet ? { background: "none" } : undefined}>
+    <div
+      className={css.pair}
+      data-active={active && !quiet ? "yes" : "no"}
+      style={quiet ? { background: "none" } : undefined}
+    >
       <h3 title={f.name}>
         {f.letter} <span style={{ fontWeight: 400 }}>{clip(f.name, 20)}</span>
       </h3>
-      <svg width="100%" viewBox={`0 0 ${W} ${height}`} role="img" aria-label={`Main effect of ${f.name}`} opacity={quiet ? 0.4 : 1}>
+      <svg
+        width="100%"
+        viewBox={`0 0 ${W} ${height}`}
+        role="img"
+        aria-label={`Main effect of ${f.name}`}
+        opacity={quiet ? 0.4 : 1}
+      >
         <path d={pathOf(points)} fill="none" stroke={colours.heather} strokeWidth="2" />
         {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.heather} />)}
         <Ends factor={f} y={height - 3} right={W - 8} />
@@ -169,7 +207,9 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const factors = activeFactors(study);
   const rungs = new Map(fitted.ladder.rungs.map((r) => [r.key, r]));
-  const pairs = factors.flatMap((a, i) => factors.slice(i + 1).map((b) => ({ a, b, rung: rungs.get(termKey([a.id, b.id])) })));
+  const pairs = factors.flatMap((a, i) =>
+    factors.slice(i + 1).map((b) => ({ a, b, rung: rungs.get(termKey([a.id, b.id])) })),
+  );
   const strong = (p: (typeof pairs)[number]): number => (p.rung?.inModel ? 1e9 : 0) + Math.abs(p.rung?.size ?? 0);
   const ordered = [...pairs].sort((p, q) => strong(q) - strong(p));
   const inside = ordered.filter((p) => p.rung?.inModel);
@@ -180,7 +220,9 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
         .filter((g) => g.id !== f.id)
         .flatMap((g) =>
           (isNumeric(f) ? rangeOf(f) : f.levels).flatMap((u) =>
-            (isNumeric(g) ? rangeOf(g) : g.levels).map((v) => fitted.predictor.value({ ...probe, [f.id]: u, [g.id]: v })),
+            (isNumeric(g) ? rangeOf(g) : g.levels).map((v) =>
+              fitted.predictor.value({ ...probe, [f.id]: u, [g.id]: v }),
+            ),
           ),
         ),
     );
@@ -190,7 +232,13 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
   const mains = fitted.ladder.rungs.filter((r) => r.term.length === 1 && r.inModel);
   const entangled = mains.filter((m) =>
     fitted.ladder.rungs.some(
-      (r) => r.term.length === 2 && r.term[0] !== r.term[1] && r.inModel && r.p !== null && r.p < alpha && r.term.includes(m.term[0]),
+      (r) =>
+        r.term.length === 2 &&
+        r.term[0] !== r.term[1] &&
+        r.inModel &&
+        r.p !== null &&
+        r.p < alpha &&
+        r.term.includes(m.term[0]),
     ),
   );
   if (factors.length < 2) return <p className="quiet">Pairs need two factors.</p>;
@@ -198,7 +246,8 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
     <div>
       <div className="row small" style={{ marginBottom: 6 }}>
         <span className="quiet grow">
-          {axisName(response?.name ?? "", response?.unit)}, {figure(span[0], 3)} to {figure(span[1], 3)} in every frame; others at the probe.
+          {axisName(response?.name ?? "", response?.unit)}, {figure(span[0], 3)} to {figure(span[1], 3)} in every frame;
+          others at the probe.
         </span>
         <button type="button" className="link" onClick={() => setAll(!all)}>
           {all ? "the strongest only" : `all ${pairs.length} pairs`}
@@ -206,17 +255,36 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
       </div>
       {entangled.length > 0 && (
         <p className="small" style={{ marginBottom: 6 }}>
-          Do not read {entangled.map((m) => m.name).join(", ")} alone: an active interaction says {entangled.length === 1 ? "its" : "their"} effect
-          depends on another factor.
+          Do not read {entangled.map((m) => m.name).join(", ")} alone: an active interaction says{" "}
+          {entangled.length === 1 ? "its" : "their"} effect depends on another factor.
         </p>
       )}
       <div className={css.pairs} style={{ marginBottom: 12 }}>
         {mains.map((m) => {
           const f = factors.find((q) => q.id === m.term[0]);
           const partners = fitted.ladder.rungs
-            .filter((r) => r.term.length === 2 && r.term[0] !== r.term[1] && r.inModel && r.p !== null && r.p < alpha && r.term.includes(m.term[0]))
+            .filter(
+              (r) =>
+                r.term.length === 2 &&
+                r.term[0] !== r.term[1] &&
+                r.inModel &&
+                r.p !== null &&
+                r.p < alpha &&
+                r.term.includes(m.term[0]),
+            )
             .map((r) => factors.find((q) => q.id === r.term.find((id) => id !== m.term[0]))?.name ?? "");
-          return f ? <Main key={m.key} study={study} fitted={fitted} f={f} low={span[0]} high={span[1]} rung={m} with={partners} /> : null;
+          return f ? (
+            <Main
+              key={m.key}
+              study={study}
+              fitted={fitted}
+              f={f}
+              low={span[0]}
+              high={span[1]}
+              rung={m}
+              with={partners}
+            />
+          ) : null;
         })}
       </div>
       <div className={css.pairs}>

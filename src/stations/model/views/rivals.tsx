@@ -53,7 +53,9 @@ function difference(study: Study, from: readonly Term[], to: readonly Term[]): s
   const more = to.filter((t) => !had.has(termKey(t)));
   const less = from.filter((t) => !has.has(termKey(t)));
   if (more.length === 0 && less.length === 0) return "the present model";
-  return [more.length > 0 ? `adds ${list(more)}` : "", less.length > 0 ? `leaves out ${list(less)}` : ""].filter(Boolean).join(", ");
+  return [more.length > 0 ? `adds ${list(more)}` : "", less.length > 0 ? `leaves out ${list(less)}` : ""]
+    .filter(Boolean)
+    .join(", ");
 }
 
 /** Stores what a response's rivals are and how they are averaged. */
@@ -61,7 +63,11 @@ function setRivals(study: Study, response: string, fit: Fit, rivals: Term[][], a
   const had = storedModel(study, response);
   const base: Model = had ?? { response, transform: fit.transform, block: fit.block, terms: fit.terms };
   const { rivals: _rivals, average: _average, ...rest } = base;
-  const next: Model = { ...rest, ...(rivals.length > 0 ? { rivals } : {}), ...(average && rivals.length > 1 ? { average } : {}) };
+  const next: Model = {
+    ...rest,
+    ...(rivals.length > 0 ? { rivals } : {}),
+    ...(average && rivals.length > 1 ? { average } : {}),
+  };
   return [edit(study, ["models", response], next)];
 }
 
@@ -111,9 +117,12 @@ export function RivalsView({ study, fitted }: ViewProps) {
   const criterion = CRITERIA[by];
   const models = (result?.models ?? []).filter((m) => m[by] !== null);
   const value = (m: SubsetModel): number => m[by] as number;
-  const better = (a: SubsetModel, b: SubsetModel): number => (criterion.low ? value(a) - value(b) : value(b) - value(a));
+  const better = (a: SubsetModel, b: SubsetModel): number =>
+    criterion.low ? value(a) - value(b) : value(b) - value(a);
   const here = setKey(fit.terms);
-  const bySize = [...new Map([...models].sort((a, b) => -better(a, b)).map((m) => [m.k, m])).values()].sort((a, b) => a.k - b.k);
+  const bySize = [...new Map([...models].sort((a, b) => -better(a, b)).map((m) => [m.k, m])).values()].sort(
+    (a, b) => a.k - b.k,
+  );
   const shown = [...models].sort(better);
   const best = shown[0];
   // Models far worse than the best of their size would press the rest together.
@@ -129,12 +138,18 @@ export function RivalsView({ study, fitted }: ViewProps) {
   const x = linear([-0.4, Math.max(1, ...drawn.map((m) => m.k)) + 0.4], [box.left, box.left + box.width]);
   const values = drawn.map(value);
   const pad = (Math.max(...values) - Math.min(...values)) * 0.06 || 1;
-  const y = linear(criterion.low ? [Math.max(...values) + pad, Math.min(...values) - pad] : [Math.min(...values) - pad, Math.max(...values) + pad], [
-    box.top + box.height,
-    box.top,
-  ]);
+  const y = linear(
+    criterion.low
+      ? [Math.max(...values) + pad, Math.min(...values) - pad]
+      : [Math.min(...values) - pad, Math.max(...values) + pad],
+    [box.top + box.height, box.top],
+  );
   const keptFits = useMemo(
-    () => kept.map((terms) => ({ terms, fit: fitModel(study, response, { terms, transform: fit.transform, block: fit.block }) })),
+    () =>
+      kept.map((terms) => ({
+        terms,
+        fit: fitModel(study, response, { terms, transform: fit.transform, block: fit.block }),
+      })),
     [kept, study, response, fit.transform, fit.block],
   );
   const weights =
@@ -181,7 +196,12 @@ export function RivalsView({ study, fitted }: ViewProps) {
         )}
         <label className="row" style={{ gap: 4 }}>
           by
-          <select className="field" aria-label="Criterion" value={by} onChange={(e) => setBy(e.target.value as CriterionName)}>
+          <select
+            className="field"
+            aria-label="Criterion"
+            value={by}
+            onChange={(e) => setBy(e.target.value as CriterionName)}
+          >
             {Object.entries(CRITERIA).map(([id, c]) => (
               <option key={id} value={id}>
                 {c.name}
@@ -191,7 +211,12 @@ export function RivalsView({ study, fitted }: ViewProps) {
         </label>
       </div>
       {drawn.length > 0 && (
-        <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="group" aria-label={`${drawn.length} models, ${criterion.name} against number of columns`}>
+        <svg
+          width="100%"
+          viewBox={`0 0 ${W} ${H}`}
+          role="group"
+          aria-label={`${drawn.length} models, ${criterion.name} against number of columns`}
+        >
           <AxisX scale={x} box={box} name="columns of terms" ticks={x.ticks(8).filter(Number.isInteger)} />
           <AxisY scale={y} box={box} name={`${criterion.name}, better upwards`} count={5} grid offset={44} />
           <path
@@ -279,7 +304,9 @@ export function RivalsView({ study, fitted }: ViewProps) {
             className="link small"
             title="All listed models within 2 of the best AICc, at most six"
             onClick={() => {
-              const close = [...(result?.models ?? [])].filter((m) => m.aicc !== null && m.aicc - (result?.models[0].aicc ?? 0) <= 2).slice(0, 6);
+              const close = [...(result?.models ?? [])]
+                .filter((m) => m.aicc !== null && m.aicc - (result?.models[0].aicc ?? 0) <= 2)
+                .slice(0, 6);
               change(
                 close.map((m) => m.terms),
                 stored?.average,
@@ -293,12 +320,17 @@ export function RivalsView({ study, fitted }: ViewProps) {
         {kept.length > 0 && (
           <CopyRows
             what="Rivals"
-            rows={[["", ...kept.map((_, i) => `model ${i + 1}`)], ...rows.map((r) => [r.name, ...keptFits.map((k) => r.of(k.fit))])]}
+            rows={[
+              ["", ...kept.map((_, i) => `model ${i + 1}`)],
+              ...rows.map((r) => [r.name, ...keptFits.map((k) => r.of(k.fit))]),
+            ]}
           />
         )}
       </div>
       {kept.length === 0 ? (
-        <p className="small quiet">Several models are often as good. Keep some to see them beside each other, and to average them.</p>
+        <p className="small quiet">
+          Several models are often as good. Keep some to see them beside each other, and to average them.
+        </p>
       ) : (
         <>
           <div style={{ overflowX: "auto" }}>
@@ -335,7 +367,10 @@ export function RivalsView({ study, fitted }: ViewProps) {
               <tbody>
                 {keptTerms.map((t) => {
                   const key = termKey(t);
-                  const evidence = kept.reduce((sum, k, i) => sum + (k.some((u) => termKey(u) === key) ? (weights[i] ?? 0) : 0), 0);
+                  const evidence = kept.reduce(
+                    (sum, k, i) => sum + (k.some((u) => termKey(u) === key) ? (weights[i] ?? 0) : 0),
+                    0,
+                  );
                   const mean = average?.basis.find((c) => c.column.key === key)?.value;
                   return (
                     <tr key={key}>

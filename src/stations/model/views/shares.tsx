@@ -10,11 +10,20 @@ import type { ViewProps } from "./view";
 /** One bar of a share with its name before and its figure behind. */
 function ShareBar({ name, share, inner, quiet }: { name: string; share: number; inner?: number; quiet?: boolean }) {
   return (
-    <div className={css.share} title={`${name}: ${percent(share, 2)}${inner === undefined ? "" : `, ${percent(inner, 2)} by itself`}`}>
+    <div
+      className={css.share}
+      title={`${name}: ${percent(share, 2)}${inner === undefined ? "" : `, ${percent(inner, 2)} by itself`}`}
+    >
       <span>{name}</span>
       <svg width="100%" height="16" viewBox="0 0 100 16" preserveAspectRatio="none" aria-hidden="true">
         <rect x="0" y="2" width="100" height="12" fill="#F0ECE1" />
-        <rect x="0" y="2" width={100 * share} height="12" fill={quiet ? "#CFC6B2" : inner === undefined ? colours.heather : "#CDBAD4"} />
+        <rect
+          x="0"
+          y="2"
+          width={100 * share}
+          height="12"
+          fill={quiet ? "#CFC6B2" : inner === undefined ? colours.heather : "#CDBAD4"}
+        />
         {inner !== undefined && <rect x="0" y="2" width={100 * inner} height="12" fill={colours.heather} />}
       </svg>
       <b className="num">{percent(share, share < 0.0995 ? 1 : 0)}</b>
@@ -27,7 +36,9 @@ export function SharesView({ study, fitted }: ViewProps) {
   const { fit, ladder, predictor } = fitted;
   const alphabet = alphabetOf(study);
   const importance = useMemo(() => importanceOf(study, predictor), [study, predictor]);
-  const rows = ladder.rungs.filter((r) => r.inModel && r.share !== null).sort((a, b) => (b.share ?? 0) - (a.share ?? 0));
+  const rows = ladder.rungs
+    .filter((r) => r.inModel && r.share !== null)
+    .sort((a, b) => (b.share ?? 0) - (a.share ?? 0));
   const waves = fit.anova.find((r) => r.source === "wave");
   const whole = ladder.shareOf === "total" ? fit.summary.sst : rows.reduce((t, r) => t + (r.share ?? 0), 0);
   const residual = ladder.shareOf === "total" ? fit.summary.rss / fit.summary.sst : Math.max(0, 1 - whole);
@@ -37,7 +48,10 @@ export function SharesView({ study, fitted }: ViewProps) {
     <div>
       <div className="row">
         <h2 className="grow">Terms, in these trials</h2>
-        <CopyRows what="Shares" rows={[["term", "share"], ...rows.map((r) => [termName(alphabet, r.term), r.share]), ["residual", residual]]} />
+        <CopyRows
+          what="Shares"
+          rows={[["term", "share"], ...rows.map((r) => [termName(alphabet, r.term), r.share]), ["residual", residual]]}
+        />
       </div>
       <p className="small quiet" style={{ marginBottom: 6 }}>
         {ladder.shareOf === "total"
@@ -47,17 +61,23 @@ export function SharesView({ study, fitted }: ViewProps) {
       {rows.map((r) => (
         <ShareBar key={r.key} name={r.name} share={r.share ?? 0} />
       ))}
-      {waves && ladder.shareOf === "total" && <ShareBar name="waves" share={(waves.sequentialSs ?? 0) / fit.summary.sst} quiet />}
+      {waves && ladder.shareOf === "total" && (
+        <ShareBar name="waves" share={(waves.sequentialSs ?? 0) / fit.summary.sst} quiet />
+      )}
       <ShareBar name="not explained" share={residual} quiet />
       <div className="row" style={{ marginTop: 14 }}>
         <h2 className="grow">Factors, over the whole ranges</h2>
         <CopyRows
           what="Importance"
-          rows={[["factor", "by itself", "with interactions"], ...factors.map((i) => [nameOf(i.factor), i.first, i.total])]}
+          rows={[
+            ["factor", "by itself", "with interactions"],
+            ...factors.map((i) => [nameOf(i.factor), i.first, i.total]),
+          ]}
         />
       </div>
       <p className="small quiet" style={{ marginBottom: 6 }}>
-        Sobol’ indices of the fitted model with every factor spread evenly over its range: dark by itself, pale with its interactions.
+        Sobol’ indices of the fitted model with every factor spread evenly over its range: dark by itself, pale with its
+        interactions.
       </p>
       {factors.map((i) => (
         <ShareBar key={i.factor} name={nameOf(i.factor)} share={i.total} inner={i.first} />

@@ -23,14 +23,21 @@ function ByHand({ study, fitted }: ViewProps) {
   const [chosen, setChosen] = useState<string | undefined>(undefined);
   const alphabet = alphabetOf(study);
   if (contrasts.length === 0) return null;
-  const contrast = contrasts.find((c) => termKey(c.term) === chosen) ?? contrasts.reduce((a, b) => (Math.abs(b.effect) > Math.abs(a.effect) ? b : a));
+  const contrast =
+    contrasts.find((c) => termKey(c.term) === chosen) ??
+    contrasts.reduce((a, b) => (Math.abs(b.effect) > Math.abs(a.effect) ? b : a));
   const working = contrastWorking(contrast, fitted.fit);
   const orders = new Map(study.trials.map((t) => [t.id, t.order]));
   return (
     <details className={css.fold}>
       <summary>Follow one effect by hand</summary>
       <div className="row small" style={{ margin: "4px 0" }}>
-        <select className="field" aria-label="Effect to follow" value={termKey(contrast.term)} onChange={(e) => setChosen(e.target.value)}>
+        <select
+          className="field"
+          aria-label="Effect to follow"
+          value={termKey(contrast.term)}
+          onChange={(e) => setChosen(e.target.value)}
+        >
           {contrasts.map((c) => (
             <option key={termKey(c.term)} value={termKey(c.term)}>
               {termName(alphabet, c.term)}
@@ -38,15 +45,21 @@ function ByHand({ study, fitted }: ViewProps) {
           ))}
         </select>
         <span className="grow" />
-        <CopyRows what="Working" rows={[["trial", "sign", "result"], ...working.rows.map((r) => [orders.get(r.trial), r.sign, r.value])]} />
+        <CopyRows
+          what="Working"
+          rows={[["trial", "sign", "result"], ...working.rows.map((r) => [orders.get(r.trial), r.sign, r.value])]}
+        />
       </div>
       <p className="small">
-        Results at + add up to <b className="num">{figure(working.plus, 5)}</b>, at − to <b className="num">{figure(working.minus, 5)}</b>; their
-        difference over {working.divisor} is <b className="num">{figure(working.effect, 4)}</b>
+        Results at + add up to <b className="num">{figure(working.plus, 5)}</b>, at − to{" "}
+        <b className="num">{figure(working.minus, 5)}</b>; their difference over {working.divisor} is{" "}
+        <b className="num">{figure(working.effect, 4)}</b>
         {contrast.chain.length > 1
           ? `, the effect of ${contrast.chain
               .slice(0, 4)
-              .map((t, i) => `${i > 0 || t.sign < 0 ? (t.sign < 0 ? " − " : " + ") : ""}${termLetters(alphabet, t.term)}`)
+              .map(
+                (t, i) => `${i > 0 || t.sign < 0 ? (t.sign < 0 ? " − " : " + ") : ""}${termLetters(alphabet, t.term)}`,
+              )
               .join("")} together`
           : ""}
         . Corner trials only.
@@ -74,7 +87,10 @@ function Cells({ study, fitted }: ViewProps) {
         <span className="grow" />
         <CopyRows
           what="Combinations"
-          rows={[[...factors.map((f) => f.name), "n", "mean", "s"], ...cells.map((c) => [...factors.map((f) => c.settings[f.id]), c.n, c.mean, c.s])]}
+          rows={[
+            [...factors.map((f) => f.name), "n", "mean", "s"],
+            ...cells.map((c) => [...factors.map((f) => c.settings[f.id]), c.n, c.mean, c.s]),
+          ]}
         />
       </div>
       <div style={{ overflowX: "auto" }}>
@@ -114,7 +130,8 @@ function Cells({ study, fitted }: ViewProps) {
 export function TableView({ study, fitted }: ViewProps) {
   const { fit } = fitted;
   const alphabet = alphabetOf(study);
-  const name = (level: string | undefined, term: string[]): string => `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
+  const name = (level: string | undefined, term: string[]): string =>
+    `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
   const anova = fit.anova.map((r) => ({ ...r, name: r.term ? termName(alphabet, r.term) : SOURCES[r.source] }));
   const section = (title: string, copy: ReactNode, table: ReactNode): ReactNode => (
     <>
@@ -150,7 +167,9 @@ export function TableView({ study, fitted }: ViewProps) {
           <thead>
             <tr>
               <th>Term</th>
-              <th title={`with its ${Math.round(100 * study.confidence)} % interval`}>coef, {Math.round(100 * study.confidence)} %</th>
+              <th title={`with its ${Math.round(100 * study.confidence)} % interval`}>
+                coef, {Math.round(100 * study.confidence)} %
+              </th>
               <th>std err</th>
               <th>p</th>
               <th>VIF</th>
@@ -162,9 +181,13 @@ export function TableView({ study, fitted }: ViewProps) {
                 <td>{name(p.level, p.term)}</td>
                 <td title={String(p.coefficient)}>
                   {valueText(undefined, p.coefficient, p.standardError)}
-                  {p.interval && <small>{p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" … ")}</small>}
+                  {p.interval && (
+                    <small>{p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" … ")}</small>
+                  )}
                 </td>
-                <td title={String(p.standardError ?? "")}>{p.standardError === null ? "–" : figure(p.standardError)}</td>
+                <td title={String(p.standardError ?? "")}>
+                  {p.standardError === null ? "–" : figure(p.standardError)}
+                </td>
                 <td title={String(p.p ?? "")}>{pText(p.p)}</td>
                 <td>{p.vif === null ? "" : p.vif.toFixed(2)}</td>
               </tr>
@@ -198,7 +221,13 @@ export function TableView({ study, fitted }: ViewProps) {
               <tr key={r.source + r.name}>
                 <td
                   style={{
-                    paddingLeft: r.source === "term" || r.source === "lack-of-fit" || r.source === "pure-error" || r.source === "curvature" ? 14 : 5,
+                    paddingLeft:
+                      r.source === "term" ||
+                      r.source === "lack-of-fit" ||
+                      r.source === "pure-error" ||
+                      r.source === "curvature"
+                        ? 14
+                        : 5,
                   }}
                 >
                   {r.name}
@@ -216,7 +245,9 @@ export function TableView({ study, fitted }: ViewProps) {
       <ByHand study={study} fitted={fitted} />
       <Cells study={study} fitted={fitted} />
       {fit.lackOfFit?.approximate && (
-        <p className="small quiet">Pure error is approximate: some repeats ran at settings that differ within a step.</p>
+        <p className="small quiet">
+          Pure error is approximate: some repeats ran at settings that differ within a step.
+        </p>
       )}
       {fit.absent.map((a) => (
         <p key={a.figure} className="small bracken" style={{ marginTop: 6 }}>

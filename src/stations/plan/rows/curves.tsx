@@ -39,7 +39,9 @@ function Curves({
   const x = linear([0, xMost], [BOX.left, BOX.left + BOX.width]);
   const y = linear([0, yMost], [BOX.top + BOX.height, BOX.top]);
   // Letters stand where the curves end, pushed apart where they end together.
-  const ends = curves.map((c, i) => ({ i, y: y(Math.min(yMost, c.points[c.points.length - 1]?.y ?? 0)) })).sort((a, b) => a.y - b.y);
+  const ends = curves
+    .map((c, i) => ({ i, y: y(Math.min(yMost, c.points[c.points.length - 1]?.y ?? 0)) }))
+    .sort((a, b) => a.y - b.y);
   ends.forEach((e, n) => {
     if (n > 0) e.y = Math.max(e.y, ends[n - 1].y + 14);
   });
@@ -49,7 +51,14 @@ function Curves({
       <AxisY scale={y} box={BOX} name={yName} count={4} grid offset={36} />
       {mark && mark.x <= xMost && (
         <g>
-          <line x1={x(mark.x)} x2={x(mark.x)} y1={BOX.top} y2={BOX.top + BOX.height} stroke={colours.moss} strokeDasharray="4 3" />
+          <line
+            x1={x(mark.x)}
+            x2={x(mark.x)}
+            y1={BOX.top}
+            y2={BOX.top + BOX.height}
+            stroke={colours.moss}
+            strokeDasharray="4 3"
+          />
           <text x={x(mark.x) + 4} y={BOX.top + BOX.height - 5} fontSize="11.500" fill={colours.moss}>
             {mark.text}
           </text>
@@ -70,7 +79,15 @@ function Curves({
       ))}
       {curves.map((c, i) =>
         c.dot && c.dot.x <= xMost ? (
-          <circle key={c.letter} cx={x(c.dot.x)} cy={y(c.dot.y)} r="4.500" fill="#fff" stroke={STROKES[i]} strokeWidth="2">
+          <circle
+            key={c.letter}
+            cx={x(c.dot.x)}
+            cy={y(c.dot.y)}
+            r="4.500"
+            fill="#fff"
+            stroke={STROKES[i]}
+            strokeWidth="2"
+          >
             <title>{c.dot.text}</title>
           </circle>
         ) : null,
@@ -93,13 +110,20 @@ function Curves({
 }
 
 /** Fraction-of-space curves: share of the region against prediction error in σ. */
-export function SpaceChart({ curves }: { curves: { letter: string; points: { fraction: number; value: number }[] }[] }) {
+export function SpaceChart({
+  curves,
+}: {
+  curves: { letter: string; points: { fraction: number; value: number }[] }[];
+}) {
   // A plan that predicts the last corners very badly must not flatten the others: the scale ends at three times the typical.
   const typical = Math.max(0.1, ...curves.map((c) => c.points[50]?.value ?? 0));
   const most = Math.min(3 * typical, Math.max(0.1, ...curves.flatMap((c) => c.points.map((p) => p.value))) * 1.08);
   return (
     <Curves
-      curves={curves.map((c) => ({ letter: c.letter, points: c.points.map((p) => ({ x: 100 * p.fraction, y: p.value })) }))}
+      curves={curves.map((c) => ({
+        letter: c.letter,
+        points: c.points.map((p) => ({ x: 100 * p.fraction, y: p.value })),
+      }))}
       xName="share of the region, %"
       yName="prediction error, σ"
       xMost={100}
@@ -136,7 +160,13 @@ export function PowerChart({
         return {
           letter: String.fromCharCode(97 + i),
           ...(s.ratio !== null && !s.noErrorDf
-            ? { dot: { x: s.ratio * noise, y: power, text: `sees ${figure(s.ratio * noise)} ${unit} at power ${power.toFixed(2)}` } }
+            ? {
+                dot: {
+                  x: s.ratio * noise,
+                  y: power,
+                  text: `sees ${figure(s.ratio * noise)} ${unit} at power ${power.toFixed(2)}`,
+                },
+              }
             : {}),
           points: worst
             ? Array.from({ length: STEPS + 1 }, (_, k) => {
@@ -151,7 +181,8 @@ export function PowerChart({
   if (curves.every((c) => c.points.length === 0))
     return (
       <p className="small quiet">
-        None of these plans leaves degrees of freedom for error, so there is no power to draw; the chart above goes by the stated noise.
+        None of these plans leaves degrees of freedom for error, so there is no power to draw; the chart above goes by
+        the stated noise.
       </p>
     );
   return (

@@ -24,7 +24,9 @@ export function DfBar({ df }: { df: Sight["df"] }) {
           const w = (240 * p.n) / total;
           const at = x;
           x += w;
-          return p.n > 0 ? <rect key={p.fill} x={at} width={Math.max(0, w - 1.5)} height="12" rx="2" fill={p.fill} /> : null;
+          return p.n > 0 ? (
+            <rect key={p.fill} x={at} width={Math.max(0, w - 1.5)} height="12" rx="2" fill={p.fill} />
+          ) : null;
         })}
       </svg>
       <div className="small quiet">

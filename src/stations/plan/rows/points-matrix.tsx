@@ -21,20 +21,38 @@ export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan
     if (!limited) return new Map<string, number[]>();
     const numeric = factors.filter((f): f is NumericFactor => isNumeric(f));
     return new Map(
-      numeric.flatMap((a, i) => numeric.slice(i + 1).map((b): [string, number[]] => [`${a.id}|${b.id}`, excludedShares(study, a, b, CELLS)])),
+      numeric.flatMap((a, i) =>
+        numeric.slice(i + 1).map((b): [string, number[]] => [`${a.id}|${b.id}`, excludedShares(study, a, b, CELLS)]),
+      ),
     );
   }, [study, factors, limited]);
   const at = (f: (typeof factors)[number], value: number | string): number =>
-    isNumeric(f) ? code(f, value as number) : f.levels.length === 1 ? 0 : -1 + (2 * f.levels.indexOf(String(value))) / (f.levels.length - 1);
+    isNumeric(f)
+      ? code(f, value as number)
+      : f.levels.length === 1
+        ? 0
+        : -1 + (2 * f.levels.indexOf(String(value))) / (f.levels.length - 1);
   const beyond = Math.max(1, ...plan.trials.flatMap((t) => factors.map((f) => Math.abs(at(f, t.settings[f.id])))));
   const spot = (v: number): number => size / 2 + (v / beyond) * (size / 2 - 5);
   const width = left + (k - 1) * (size + gap);
   return (
     <div>
-      <svg width={width} height={(k - 1) * (size + gap) + 16} role="img" aria-label={`Trials of plan ${letter} over every pair of factors`}>
+      <svg
+        width={width}
+        height={(k - 1) * (size + gap) + 16}
+        role="img"
+        aria-label={`Trials of plan ${letter} over every pair of factors`}
+      >
         {factors.slice(1).map((b, r) => (
           <g key={b.id}>
-            <text x={left - 6} y={r * (size + gap) + size / 2 + 4} textAnchor="end" fontSize="11" className="num" fill={colours.quiet}>
+            <text
+              x={left - 6}
+              y={r * (size + gap) + size / 2 + 4}
+              textAnchor="end"
+              fontSize="11"
+              className="num"
+              fill={colours.quiet}
+            >
               {b.letter}
             </text>
             {factors.slice(0, r + 1).map((a, c) => {

@@ -10,7 +10,15 @@ const HEIGHT = 180;
 const BOX: Box = { left: 48, top: 10, width: WIDTH - 64, height: HEIGHT - 52 };
 
 /** Alias trace against the D-efficiency given up: a curve to pick a point on. */
-export function TradeCurve({ study, options, pick }: { study: Study; options: PlanOptions; pick(options: PlanOptions): void }) {
+export function TradeCurve({
+  study,
+  options,
+  pick,
+}: {
+  study: Study;
+  options: PlanOptions;
+  pick(options: PlanOptions): void;
+}) {
   const job = useJob("trade");
   const { start, stop } = job;
   useEffect(() => stop, [stop]);

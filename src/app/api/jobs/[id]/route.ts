@@ -7,5 +7,7 @@ interface Context {
   params: Promise<{ id: string }>;
 }
 
-export const GET = (_request: Request, { params }: Context): Promise<Response> => answering(async () => readJob((await params).id));
-export const DELETE = (_request: Request, { params }: Context): Promise<Response> => answering(async () => stopJob((await params).id));
+export const GET = (_request: Request, { params }: Context): Promise<Response> =>
+  answering(async () => readJob((await params).id));
+export const DELETE = (_request: Request, { params }: Context): Promise<Response> =>
+  answering(async () => stopJob((await params).id));

@@ -10,12 +10,19 @@ interface Context {
   params: Promise<{ id: string }>;
 }
 
-export const GET = (_request: Request, { params }: Context): Promise<Response> => answering(async () => readStudy((await params).id));
+export const GET = (_request: Request, { params }: Context): Promise<Response> =>
+  answering(async () => readStudy((await params).id));
 
 export const PATCH = (request: Request, { params }: Context): Promise<Response> =>
   answering(async () => {
     const { revision, edits, what } = await bodyOf(request, verbSchemas.edits);
-    const { id, revision: next } = await changeStudy((await params).id, revision, edits, what ?? "edited", whoOf(request));
+    const { id, revision: next } = await changeStudy(
+      (await params).id,
+      revision,
+      edits,
+      what ?? "edited",
+      whoOf(request),
+    );
     return { id, revision: next };
   });
 

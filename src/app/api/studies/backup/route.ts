@@ -7,6 +7,9 @@ export const GET = (): Promise<Response> =>
   answering(async () => {
     const file = await backup();
     return new Response(JSON.stringify(file, null, 2), {
-      headers: { "content-type": "application/json", "content-disposition": `attachment; filename="trialmoor-backup-${file.at.slice(0, 10)}.json"` },
+      headers: {
+        "content-type": "application/json",
+        "content-disposition": `attachment; filename="trialmoor-backup-${file.at.slice(0, 10)}.json"`,
+      },
     });
   });

@@ -6,4 +6,6 @@ import { whoOf } from "@/server/who";
 export const dynamic = "force-dynamic";
 
 export const POST = (request: Request): Promise<Response> =>
-  answering(async () => Response.json(await importFile(await bodyOf(request, z.unknown()), whoOf(request)), { status: 201 }));
+  answering(async () =>
+    Response.json(await importFile(await bodyOf(request, z.unknown()), whoOf(request)), { status: 201 }),
+  );

@@ -17,10 +17,14 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const format = new URL(request.url).searchParams.get("format") ?? "json";
     const attachment = (end: string): string => `attachment; filename="${fileName(study.title)}${end}"`;
     if (format === "csv")
-      return new Response(ledgerCsv(study), { headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": attachment(".csv") } });
+      return new Response(ledgerCsv(study), {
+        headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": attachment(".csv") },
+      });
     if (format === "json")
       return new Response(writeStudyFile(study), {
         headers: { "content-type": "application/json", "content-disposition": attachment(".trialmoor.json") },
       });
-    throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv and json.`, ["format"]);
+    throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv and json.`, [
+      "format",
+    ]);
   });

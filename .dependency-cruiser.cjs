@@ -19,6 +19,13 @@ module.exports = {
     { name: "core-is-pure", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$|/testing/" }, to: { path: "^src/(server|app|stations|ui|cli)/|node_modules/(react|next|antd|sequelize|sqlite3|d3-)", dependencyTypesNot: [] } },
     { name: "core-no-node", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$" }, to: { dependencyTypes: ["core"] } },
     { name: "core-one-door", severity: "error", from: { path: "^src/(server|app|stations|ui|cli)/" }, to: { path: core, pathNot: "^src/core/index\\.ts$" } },
+    // What a law knows of its errors stays with it: all else speaks to the fitted model.
+    {
+      name: "laws-within-model",
+      severity: "error",
+      from: { path: "^src/", pathNot: "^src/core/model/|\\.test\\.ts$|/testing/" },
+      to: { path: `${core}model/laws/` },
+    },
     ...upward,
     floor("ui-below-stations", "^src/ui/", "^src/(stations|app|server|cli)/"),
     // A station may read the types of what the server hands it, nothing else of the server.

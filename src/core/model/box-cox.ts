@@ -25,19 +25,6 @@ export interface ScaleLikelihood {
 const LOW = -2;
 const HIGH = 3;
 
-/** RSS of values on the columns of a fit, weights counted. */
-function restOf(fit: Fit, values: readonly number[]): number {
-  const { solution, data } = fit.parts;
-  const e = Float64Array.from(values, (v, i) => v * Math.sqrt(data.weights?.[i] ?? 1));
-  for (let pass = 0; pass < 2; pass++)
-    for (const q of solution.basis) {
-      let dot = 0;
-      for (let i = 0; i < e.length; i++) dot += q[i] * e[i];
-      for (let i = 0; i < e.length; i++) e[i] -= dot * q[i];
-    }
-  return e.reduce((t, v) => t + v * v, 0);
-}
-
 /** The power a transform stands for; undefined for those of proportions. */
 export function powerOf(transform: Transform): number | undefined {
   if (typeof transform === "object") return transform.power;
@@ -56,15 +43,15 @@ const NAMED: { power: number; transform: Transform }[] = [
  * @returns null where a value is not above 0, or no error is left to judge by
  */
 export function boxCox(fit: Fit): BoxCox | null {
-  const { y } = fit.parts.data;
+  const { y } = fit.data;
   const n = y.length;
-  if (y.some((v) => !(v > 0)) || fit.summary.residualDf < 2 || fit.parts.exact) return null;
+  if (y.some((v) => !(v > 0)) || fit.summary.residualDf < 2 || fit.model.exact) return null;
   const logs = y.map(Math.log);
   const middle = logs.reduce((t, v) => t + v, 0) / n;
   // Relative to the geometric mean, so that no power overflows and the Jacobian is 1.
   const likelihood = (power: number): number => {
     const z = logs.map((l) => (Math.abs(power) < 1e-9 ? l - middle : Math.expm1(power * (l - middle)) / power));
-    const rss = restOf(fit, z);
+    const rss = fit.model.misfit(z) ?? 0;
     return rss > 0 ? (-n / 2) * Math.log(rss / n) : Number.NEGATIVE_INFINITY;
   };
   const grid = Array.from({ length: 101 }, (_, i) => LOW + ((HIGH - LOW) * i) / 100);
@@ -112,7 +99,7 @@ const OFFERED: Transform[] = ["none", "log", "sqrt", "inverse", "logit", "asin-s
  * log-likelihood on the scale plus the logarithm of its slope at each result, without which scales cannot be compared.
  */
 export function scaleLikelihoods(fit: Fit): ScaleLikelihood[] {
-  const { y } = fit.parts.data;
+  const { y } = fit.data;
   const n = y.length;
   const slope = (transform: Transform, v: number): number => {
     if (typeof transform === "object") return Math.log(Math.abs(transform.power)) + (transform.power - 1) * Math.log(v);
@@ -136,7 +123,7 @@ export function scaleLikelihoods(fit: Fit): ScaleLikelihood[] {
     const z = y.map((v) => scale.forward(v));
     const jacobian = y.reduce((t, v) => t + slope(transform, v), 0);
     const usable = z.every(Number.isFinite) && Number.isFinite(jacobian);
-    const rss = usable && fit.summary.residualDf >= 2 ? restOf(fit, z) : 0;
+    const rss = usable && fit.summary.residualDf >= 2 ? (fit.model.misfit(z) ?? 0) : 0;
     return { transform, name: scale.name, likelihood: rss > 0 ? (-n / 2) * Math.log(rss / n) + jacobian : null };
   });
   const top = Math.max(...all.map((a) => a.likelihood ?? Number.NEGATIVE_INFINITY));

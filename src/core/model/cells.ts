@@ -16,7 +16,7 @@ export interface CellSummary {
 
 /** Mean, standard deviation and count per distinct combination of settings, on the response's own scale, by first run. */
 export function cellSummary(study: Study, fit: Fit): CellSummary[] {
-  const { data } = fit.parts;
+  const { data } = fit;
   const cells = cellsOf(study, data.trials.map(settingsAsRun));
   return [...new Set(cells)].map((cell) => {
     const at = cells.flatMap((c, i) => (c === cell ? [i] : []));
@@ -46,8 +46,12 @@ export interface ContrastWorking {
  * (Σ of results at + less Σ of results at −) / half their number.
  */
 export function contrastWorking(contrast: Contrast, fit: Fit): ContrastWorking {
-  const { data, z } = fit.parts;
-  const rows = contrast.signs.map(({ at, sign }) => ({ trial: data.trials[at].id, sign, value: z[at] }));
+  const { data } = fit;
+  const rows = contrast.signs.map(({ at, sign }) => ({
+    trial: data.trials[at].id,
+    sign,
+    value: fit.model.observed[at],
+  }));
   const side = (sign: 1 | -1): number => rows.reduce((t, r) => (r.sign === sign ? t + r.value : t), 0);
   const plus = side(1);
   const minus = side(-1);

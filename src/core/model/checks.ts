@@ -1,5 +1,4 @@
 import { chiSquaredUpper, fQuantile, fUpper, normalCdf, tTwoSided } from "../numerics/distributions";
-import { leastSquares, rankReport, zeros } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
 import { mean, median, sumOfSquares } from "../numerics/sums";
 import { code, isNumeric } from "../study/coding";
@@ -127,6 +126,9 @@ export function brownForsythe(
   return { statistic, p: fUpper(statistic, df[0], df[1]), df };
 }
 
+/** Errors scaled to one variance: residuals by the roots of their weights, where trials weigh differently. */
+const errorsOf = (fit: Fit): number[] => fit.model.residuals("scaled").map((e) => e ?? 0);
+
 /** A factor whose low and high halves (or levels) were compared for the size of their errors. */
 export interface SpreadByFactor {
   factor: string;
@@ -140,12 +142,12 @@ export function spreadByFactor(study: Study, fit: Fit): SpreadByFactor[] {
   for (const f of study.factors) {
     if (f.retired !== undefined) continue;
     const groups = new Map<string, number[]>();
-    fit.trials.forEach((t, i) => {
-      const value = fit.parts.data.actual[i][f.id];
+    errorsOf(fit).forEach((e, i) => {
+      const value = fit.data.actual[i][f.id];
       const x = isNumeric(f) ? code(f, value as number) : 0;
       if (isNumeric(f) && Math.abs(x) < 0.1) return;
       const label = isNumeric(f) ? (x < 0 ? "low" : "high") : String(value);
-      groups.set(label, [...(groups.get(label) ?? []), t.residual]);
+      groups.set(label, [...(groups.get(label) ?? []), e]);
     });
     const test = brownForsythe([...groups.values()]);
     if (test)
@@ -163,10 +165,10 @@ export function spreadByFactor(study: Study, fit: Fit): SpreadByFactor[] {
 }
 
 /** t of a slope of residual on run order, from the regression that also holds the model's own columns. */
-export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; p: number; df: number } | null {
+export function slopeOnOrder(fit: Fit): ReturnType<typeof addedColumn> {
   return addedColumn(
     fit,
-    fit.parts.data.trials.map((t) => t.order),
+    fit.data.trials.map((t) => t.order),
   );
 }
 
@@ -174,24 +176,12 @@ export function slopeOnOrder(fit: Fit): { slope: number; standardError: number; 
 export function addedColumn(
   fit: Fit,
   column: ArrayLike<number>,
-): { slope: number; standardError: number; p: number; df: number } | null {
-  const { matrix, data } = fit.parts;
-  const roots = data.weights?.map(Math.sqrt);
-  const z = roots ? fit.parts.z.map((v, i) => v * roots[i]) : fit.parts.z;
-  const n = z.length;
-  const df = n - matrix.cols - 1;
-  if (df < 1 || fit.parts.exact) return null;
-  const wide = zeros(n, matrix.cols + 1);
-  for (let i = 0; i < n; i++) {
-    wide.data.set(matrix.data.subarray(i * matrix.cols, (i + 1) * matrix.cols), i * wide.cols);
-    wide.data[i * wide.cols + matrix.cols] = column[i] * (roots?.[i] ?? 1);
-  }
-  if (rankReport(wide).rank < wide.cols) return null;
-  const solved = leastSquares(wide, z);
-  if (!(solved.rss > 0)) return null;
-  const slope = solved.coefficients[matrix.cols];
-  const standardError = Math.sqrt((solved.rss / df) * solved.inverse.data[wide.cols * wide.cols - 1]);
-  return { slope, standardError, p: tTwoSided(slope / standardError, df), df };
+): { slope: number; standardError: number; p: number } | null {
+  const added = fit.model.addTerm({ rows: column.length, cols: 1, data: Float64Array.from(column) });
+  const standardError = added?.errors[0];
+  if (!added || !standardError || fit.model.exact) return null;
+  const slope = added.coefficients[0];
+  return { slope, standardError, p: tTwoSided(slope / standardError, added.dfs[0]) };
 }
 
 /** Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested once. */
@@ -205,7 +195,7 @@ export function bends(
     if (f.retired !== undefined || !isNumeric(f) || keys.has(termKey([f.id, f.id]))) continue;
     const encoded = encoder(study, [[f.id, f.id]]);
     const row = new Float64Array(2);
-    const column = Float64Array.from(fit.parts.data.actual, (s) => {
+    const column = Float64Array.from(fit.data.actual, (s) => {
       encoded.row(s, row);
       return row[1];
     });
@@ -238,7 +228,7 @@ export interface Copies {
 export function copiesOf(study: Study, fit: Fit): Copies | undefined {
   if (study.responses.find((r) => r.id === fit.response)?.spread) return undefined;
   for (const from of ["replicates", "repeats"] as const) {
-    const cells = spreadCells(study, fit.response, from, fit.parts.data.trials);
+    const cells = spreadCells(study, fit.response, from, fit.data.trials);
     const df = cells.reduce((t, c) => t + c.df, 0);
     const pooled = Math.sqrt(cells.reduce((t, c) => t + (c.floored ? 0 : c.df * c.s ** 2), 0) / df);
     if (cells.length < 2 || !(pooled > 0)) continue;
@@ -269,10 +259,10 @@ export function runChecks(study: Study, fit: Fit): Check[] {
 
 function answerChecks(study: Study, fit: Fit): Check[] {
   const alpha = 1 - study.confidence;
-  const residuals = fit.trials.map((t) => t.residual);
+  const residuals = errorsOf(fit);
   const fitted = fit.trials.map((t) => t.predicted);
   const { residualDf } = fit.summary;
-  const enough = residualDf >= 3 && !fit.parts.exact && fit.n >= 8;
+  const enough = residualDf >= 3 && !fit.model.exact && fit.n >= 8;
   const unknown = (id: CheckId, question: string, statisticName: string): Check => ({
     id,
     question,
@@ -345,7 +335,7 @@ function answerChecks(study: Study, fit: Fit): Check[] {
   const orderQuestion = "Did anything drift while the trials ran?";
   if (!enough) out.push(unknown("order", orderQuestion, "Durbin–Watson"));
   else {
-    const dw = durbinWatson(residuals, fit.parts.data.waves);
+    const dw = durbinWatson(residuals, fit.data.waves);
     const slope = slopeOnOrder(fit);
     const drifting = slope !== null && slope.p < alpha;
     const chained = dw.p < alpha;
@@ -446,7 +436,7 @@ function answerChecks(study: Study, fit: Fit): Check[] {
     if (!profile)
       out.push({
         ...unknown("scale", scaleQuestion, "Box–Cox power"),
-        answer: fit.parts.data.y.some((v) => !(v > 0))
+        answer: fit.data.y.some((v) => !(v > 0))
           ? "Powers need results above 0; these hold others."
           : "Not enough trials to tell.",
       });
@@ -454,7 +444,7 @@ function answerChecks(study: Study, fit: Fit): Check[] {
       const [low, high] = profile.interval.map((v) => (Math.abs(v) < 0.05 ? "0" : v.toFixed(1).replace("-", "−")));
       const fine = present !== undefined && present >= profile.interval[0] && present <= profile.interval[1];
       const advised = scaleOf(profile.advice).name;
-      const { y } = fit.parts.data;
+      const { y } = fit.data;
       const ratio = Math.max(...y) / Math.min(...y);
       out.push({
         id: "scale",

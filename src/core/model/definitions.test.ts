@@ -6,7 +6,7 @@ import { tQuantile } from "../numerics/distributions";
 import type { Settings, Study, Term } from "../study/schema";
 import { predictor } from "../surface/predict";
 import { dot, independence, regress } from "../testing/elimination";
-import { cat, cont, studyOf } from "../testing/studies";
+import { cat, cont, squares, studyOf } from "../testing/studies";
 import { fitModel } from "./fit";
 
 const LEVELS = ["p", "q", "r"];
@@ -111,14 +111,14 @@ describe("a fit with waves, a category of three levels and a square, by eliminat
         expect(row.df).toBe(keys.filter((k) => k === key).length);
         close(row.ss, without((k) => k === key) - full, 6);
         close(row.sequentialSs, without((k) => order.indexOf(k) >= at) - without((k) => order.indexOf(k) > at), 6);
-        close(row.f, row.ss / row.df / (full / fit.summary.residualDf), 6);
+        close(row.f, (row.ss as number) / row.df / (full / fit.summary.residualDf), 6);
       }
       const total = without((k) => k !== "");
-      close(fit.summary.sst, total);
+      close(squares(fit.summary).sst, total);
       const parts = fit.anova
         .filter((r) => r.source === "term" || r.source === "wave")
         .reduce((t, r) => t + (r.sequentialSs ?? 0), 0);
-      close(parts + fit.summary.rss, total);
+      close(parts + squares(fit.summary).rss, total);
       close(fit.summary.r2, 1 - full / total);
       close(fit.summary.r2Adjusted, 1 - full / fit.summary.residualDf / (total / (y.length - 1)));
     }));
@@ -149,7 +149,7 @@ describe("a fit with waves, a category of three levels and a square, by eliminat
         close(t.dffits, (at - apart) / Math.sqrt(s2Apart * h), 4);
         press += (y[i] - apart) ** 2;
       });
-      if (fit.trials.every((t) => t.leverage < 0.99)) close(fit.summary.press, press, 4);
+      if (fit.trials.every((t) => t.leverage < 0.99)) close(squares(fit.summary).press, press, 4);
     }, 12));
 
   it("variance inflation: 1/(1 − R²) of a column on all the others", () =>

@@ -56,7 +56,7 @@ function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; c
   for (const id of term) {
     const factor = study.factors.find((f) => f.id === id);
     if (factor && !isNumeric(factor)) continue;
-    const [low, high] = factor && isNumeric(factor) ? rangeOf(factor) : (fit.parts.covariateRanges.get(id) ?? [-1, 1]);
+    const [low, high] = factor && isNumeric(factor) ? rangeOf(factor) : (fit.model.covariateRanges.get(id) ?? [-1, 1]);
     const log = factor !== undefined && isNumeric(factor) && factor.scale === "log";
     const a = log ? Math.log(low) : low;
     const b = log ? Math.log(high) : high;
@@ -96,7 +96,7 @@ export function equationOf(study: Study, fit: Fit): Equation {
     })),
   );
   const categories = study.factors.filter((f) => !isNumeric(f) && fit.terms.some((t) => t.includes(f.id)));
-  const unseen = unseenLevels(study, fit.parts.data, fit.terms);
+  const unseen = unseenLevels(study, fit.data, fit.terms);
   const combinations = categoryCombinations(categories).filter(
     (c) => !unseen.some((u) => u.levels.includes(String(c[u.factor]))),
   );
@@ -120,7 +120,7 @@ export function equationOf(study: Study, fit: Fit): Equation {
     const index = new Map<string, number>();
     for (const p of own) {
       const key = termKey(p.term);
-      const at = fit.parts.columns.find((c) => c.key === key && c.level === p.level)?.index ?? index.get(key) ?? 0;
+      const at = fit.model.columns.find((c) => c.key === key && c.level === p.level)?.index ?? index.get(key) ?? 0;
       const weight = p.coefficient * contrastOf(study, p.term, at, levels);
       for (const part of expand(study, fit, p.term).values()) {
         const k = termKey(part.term);

@@ -7,7 +7,7 @@ import { predictor } from "../surface/predict";
 import { termSet } from "../terms/candidates";
 import { regress } from "../testing/elimination";
 import reference from "../testing/reference.json";
-import { corners, digits, plainStudy, withTrials } from "../testing/studies";
+import { corners, digits, plainStudy, squares, withTrials } from "../testing/studies";
 import { andersonDarling, durbinWatson, koenker } from "./checks";
 import { equationOf } from "./equation";
 import { fitModel } from "./fit";
@@ -47,8 +47,8 @@ describe("two-level effects agree with textbooks", () => {
   it("Lenth's figures of the filtration effects: PSE 2.625, ME 6.748, SME 13.699", () => {
     const { contrasts, lenth } = saturatedContrasts(
       filtration,
-      fitModel(filtration, "y", { terms: [] }).parts.data,
-      fitModel(filtration, "y", { terms: [] }).parts.z,
+      fitModel(filtration, "y", { terms: [] }).data,
+      fitModel(filtration, "y", { terms: [] }).model.observed,
     );
     expect(contrasts).toHaveLength(15);
     expect(lenth?.pse).toBeCloseTo(2.625, 10);
@@ -62,17 +62,17 @@ describe("two-level effects agree with textbooks", () => {
       trials: filtration.trials.map((t, i) => (i === 4 ? { ...t, state: "failed" as const } : t)),
     };
     const fit = fitModel(holed, "y", { terms: [] });
-    expect(saturatedContrasts(holed, fit.parts.data, fit.parts.z)).toMatchObject({
+    expect(saturatedContrasts(holed, fit.data, fit.model.observed)).toMatchObject({
       contrasts: [],
       refusal: expect.stringContaining("balanced"),
     });
   });
   it("the filtration model A, C, D, AC, AD: residual SS 195.12 on 10 df, R² 0.966, predicted 0.9128 (Montgomery, table 6.13)", () => {
     const fit = fitModel(filtration, "y", { terms: [["a"], ["c"], ["d"], ["a", "c"], ["a", "d"]] });
-    expect(fit.summary.rss).toBeCloseTo(195.125, 8);
+    expect(squares(fit.summary).rss).toBeCloseTo(195.125, 8);
     expect(fit.summary.residualDf).toBe(10);
     expect(fit.summary.r2).toBeCloseTo(0.966, 3);
-    expect(fit.summary.press).toBeCloseTo(499.52, 2);
+    expect(squares(fit.summary).press).toBeCloseTo(499.52, 2);
     expect(fit.summary.r2Predicted).toBeCloseTo(0.9128, 4);
     expect(fit.anova.find((r) => r.term?.join("") === "a")?.ss).toBeCloseTo(1870.5625, 8);
   });
@@ -120,8 +120,8 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
       digits(row("term", "kind")?.sequentialSs, Number(m.sequential[4]) + Number(m.sequential[5])),
     ).toBeGreaterThan(11);
     expect(digits(row("term", "tempdose")?.ss, m.partial[6])).toBeGreaterThan(11);
-    expect(digits(fit.summary.press, m.press)).toBeGreaterThan(11);
-    expect(digits(fit.summary.sst, m.sst)).toBeGreaterThan(13);
+    expect(digits(squares(fit.summary).press, m.press)).toBeGreaterThan(11);
+    expect(digits(squares(fit.summary).sst, m.sst)).toBeGreaterThan(13);
     m.leverage.forEach((h, i) => expect(digits(fit.trials[i].leverage, h)).toBeGreaterThan(11));
   });
   it("criteria and deleted residuals follow their definitions from the exact sums", () => {
@@ -233,7 +233,7 @@ describe("reduction", () => {
     expect(fit.terms).toEqual([["a"], ["c"], ["d"], ["a", "c"], ["a", "d"]]);
     expect(steps[0].compared.length).toBe(6);
     expect(steps.every((s) => s.action === "drop" && (s.value ?? 1) > 0.05)).toBe(true);
-    expect(fit.summary.rss).toBeCloseTo(195.125, 8);
+    expect(squares(fit.summary).rss).toBeCloseTo(195.125, 8);
     expect(steps.at(-1)?.after.s).toBe(fit.summary.s);
   });
   it("by AICc and BIC every step lowers the criterion, and at the end none would", () => {

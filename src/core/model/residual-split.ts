@@ -1,9 +1,11 @@
 import { cellsOf, pureErrorDf } from "../appraisal/appraise";
 import { fUpper } from "../numerics/distributions";
-import { type LeastSquares, leastSquares, pickColumns, rankReport, zeros } from "../numerics/least-squares";
+import { leastSquares, pickColumns, rankReport, zeros } from "../numerics/least-squares";
 import { isCentre } from "../study/coding";
 import type { Study } from "../study/schema";
+import { termShape } from "../terms/term";
 import type { ModelData } from "./data";
+import { type FittedModel, hasSquares } from "./fitted";
 
 /** What the residual is made of: curvature seen by centre points, lack of fit, pure error. */
 export interface ResidualSplit {
@@ -79,70 +81,48 @@ function layoutOf(study: Study, data: ModelData): Layout {
   return layout;
 }
 
-/**
- * Splits the residual. Curvature is the drop of RSS when an indicator of centre points enters last, tested on what
- * then remains; lack of fit is what curvature and pure error leave.
- */
-export function splitResidual(
-  study: Study,
-  data: ModelData,
-  z: readonly number[],
-  model: { solution: LeastSquares; rss: number; residualDf: number; exact: boolean; hasSquares: boolean },
-): ResidualSplit {
-  const out: ResidualSplit = {};
-  const { solution, rss, residualDf, exact } = model;
-  if (residualDf < 1) return out;
-  const n = z.length;
+/** Curvature: the drop of RSS when an indicator of centre points enters last, tested on what then remains. */
+function curvatureOf(model: FittedModel, centre: readonly number[]): ResidualSplit["curvature"] {
+  const centres = centre.reduce((t, c) => t + c, 0);
+  const bent = model.columns.some((c) => termShape(c.term) === "square");
+  if (bent || centres === 0 || centres === centre.length) return undefined;
+  const added = model.addTerm({ rows: centre.length, cols: 1, data: Float64Array.from(centre) });
+  if (added?.ss === null || added?.ss === undefined) return undefined;
+  return { df: 1, ss: added.ss, f: model.exact ? null : added.f, p: model.exact ? null : added.p };
+}
+
+/** Whether trials of one cell were set a little differently: their cell is then an approximation. */
+function settingsDiffer(study: Study, data: ModelData, cells: readonly number[]): boolean {
+  const first = new Map<number, string>();
+  return data.actual.some((s, i) => {
+    const text = study.factors.map((q) => String(s[q.id])).join("|");
+    const known = first.get(cells[i]);
+    if (known === undefined) first.set(cells[i], text);
+    return known !== undefined && known !== text;
+  });
+}
+
+/** Splits the residual of least squares; lack of fit is what curvature and pure error leave. */
+export function splitResidual(study: Study, data: ModelData, model: FittedModel): ResidualSplit {
+  const { summary } = model;
+  if (!hasSquares(summary) || summary.residualDf < 1) return {};
+  const { rss, residualDf } = summary;
   const { centre, cells, pureDf } = layoutOf(study, data);
-  const centres = centre.reduce((t: number, c) => t + c, 0);
-  let curvatureSs = 0;
-  let curvatureDf = 0;
-  if (!model.hasSquares && centres > 0 && centres < n) {
-    // The indicator cleared of the model, twice so that rounding of the first pass is taken out by the second (Björck 1994).
-    const own = Float64Array.from(centre);
-    for (let pass = 0; pass < 2; pass++)
-      for (const q of solution.basis) {
-        let dot = 0;
-        for (let i = 0; i < n; i++) dot += q[i] * own[i];
-        for (let i = 0; i < n; i++) own[i] -= dot * q[i];
-      }
-    let rest = 0;
-    let along = 0;
-    for (let i = 0; i < n; i++) {
-      rest += own[i] ** 2;
-      along += own[i] * solution.residuals[i];
-    }
-    if (Math.sqrt(rest) > n * Number.EPSILON * 1e3 * Math.sqrt(centres)) {
-      curvatureSs = along ** 2 / rest;
-      curvatureDf = 1;
-      const restDf = residualDf - 1;
-      const left = Math.max(0, rss - curvatureSs);
-      const f = restDf > 0 && !exact && left > 1e-14 * rss ? curvatureSs / (left / restDf) : null;
-      out.curvature = { df: 1, ss: curvatureSs, f, p: f === null ? null : fUpper(f, 1, restDf) };
-    }
-  }
-  if (pureDf > 0 && pureDf <= residualDf) {
-    const pureSs = pureErrorSs(cells, data.waves, z);
-    const df = residualDf - pureDf - curvatureDf;
-    const ss = Math.max(0, rss - pureSs - curvatureSs);
-    const f = df > 0 && pureSs > 1e-14 * (rss || 1) && !exact ? ss / df / (pureSs / pureDf) : null;
-    const first = new Map<number, string>();
-    let approximate = false;
-    data.actual.forEach((s, i) => {
-      const text = study.factors.map((q) => String(s[q.id])).join("|");
-      const known = first.get(cells[i]);
-      if (known === undefined) first.set(cells[i], text);
-      else if (known !== text) approximate = true;
-    });
-    out.lackOfFit = {
-      df: Math.max(0, df),
-      ss: df > 0 ? ss : 0,
-      f,
-      p: f === null ? null : fUpper(f, df, pureDf),
-      pureErrorDf: pureDf,
-      pureErrorSs: pureSs,
-      approximate,
-    };
-  }
+  const curvature = curvatureOf(model, centre);
+  const out: ResidualSplit = curvature ? { curvature } : {};
+  if (pureDf <= 0 || pureDf > residualDf) return out;
+  const pureSs = pureErrorSs(cells, data.waves, model.observed);
+  const df = residualDf - pureDf - (curvature ? 1 : 0);
+  const ss = Math.max(0, rss - pureSs - (curvature?.ss ?? 0));
+  const f = df > 0 && pureSs > 1e-14 * (rss || 1) && !model.exact ? ss / df / (pureSs / pureDf) : null;
+  out.lackOfFit = {
+    df: Math.max(0, df),
+    ss: df > 0 ? ss : 0,
+    f,
+    p: f === null ? null : fUpper(f, df, pureDf),
+    pureErrorDf: pureDf,
+    pureErrorSs: pureSs,
+    approximate: settingsDiffer(study, data, cells),
+  };
   return out;
 }

@@ -4,7 +4,7 @@ import { modelReadings } from "../readings/model";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
-import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../testing/studies";
+import { cat, cont, corners, digits, plainStudy, refusal, squares, studyOf, withTrials } from "../testing/studies";
 import { boxCox, scaleLikelihoods } from "./box-cox";
 import { cellSummary, contrastWorking } from "./cells";
 import { brownForsythe, runChecks } from "./checks";
@@ -63,7 +63,7 @@ describe("spread", () => {
       [2, 4, 7, 5, 4],
     ]);
     const fit = fitModel(study, "sy", { terms: [["a"]] });
-    const w = fit.parts.data.weights as number[];
+    const w = fit.data.weights as number[];
     // ν = 1, 3, 2, 4: weights 4/ψ′(ν/2) with ψ′(½) = π²/2, ψ′(3/2) = π²/2 − 4, ψ′(1) = π²/6, ψ′(2) = π²/6 − 1.
     const raw = [Math.PI ** 2 / 2, Math.PI ** 2 / 2 - 4, Math.PI ** 2 / 6, Math.PI ** 2 / 6 - 1].map((p) => 4 / p);
     const mean = raw.reduce((t, v) => t + v, 0) / 4;
@@ -71,14 +71,14 @@ describe("spread", () => {
       expect(digits(v, raw[i] / mean)).toBeGreaterThan(12);
     });
     const x = [-1, 1, -1, 1];
-    const z = fit.parts.z;
+    const z = fit.model.observed;
     const side = (s: number): number => {
       const at = [0, 1, 2, 3].filter((i) => x[i] === s);
       return at.reduce((t, i) => t + w[i] * z[i], 0) / at.reduce((t, i) => t + w[i], 0);
     };
     expect(digits(fit.parameters[1].coefficient, (side(1) - side(-1)) / 2)).toBeGreaterThan(12);
     const rss = [0, 1, 2, 3].reduce((t, i) => t + w[i] * (z[i] - side(x[i])) ** 2, 0);
-    expect(digits(fit.summary.rss, rss)).toBeGreaterThan(11);
+    expect(digits(squares(fit.summary).rss, rss)).toBeGreaterThan(11);
   });
   it("of trials run again, within one wave, never pooled with repeats", () => {
     const study = parseStudy({
@@ -106,7 +106,7 @@ describe("spread", () => {
       2,
     );
     expect(spreadCells(study, "y", "repeats", study.trials)[0]).toMatchObject({ s: 0.01, floored: true });
-    expect(fitModel(study, "sy", { terms: [["a"]] }).parts.data.floored).toEqual(["t1"]);
+    expect(fitModel(study, "sy", { terms: [["a"]] }).data.floored).toEqual(["t1"]);
   });
   it("is refused where nothing was measured twice, and takes no results of its own", () => {
     expect(refusal(() => fitModel(repeated([[1], [2]]), "sy", { terms: [] }))).toContain("not measured twice");
@@ -204,7 +204,7 @@ describe("by hand", () => {
       })),
     });
     const fit = fitModel(study, "y", { terms: [["a"], ["b"]] });
-    const contrast = saturatedContrasts(study, fit.parts.data, fit.parts.z).contrasts.find((c) => c.term.length === 2);
+    const contrast = saturatedContrasts(study, fit.data, fit.model.observed).contrasts.find((c) => c.term.length === 2);
     const working = contrast && contrastWorking(contrast, fit);
     // (1) 53 and ab 61 stand at +, a 68 and b 37 at −.
     expect(working).toMatchObject({ plus: 114, minus: 105, divisor: 4, effect: 2.25 });

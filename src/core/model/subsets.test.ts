@@ -4,7 +4,7 @@ import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { parentsPresent } from "../terms/candidates";
 import { termKey } from "../terms/term";
-import { plainStudy, refusal, withTrials } from "../testing/studies";
+import { plainStudy, refusal, squares, withTrials } from "../testing/studies";
 import { fitModel } from "./fit";
 import { type SubsetsOptions, type SubsetsResult, searchSubsets } from "./subsets";
 
@@ -96,13 +96,16 @@ describe("all subsets", () => {
         const chosen = terms.filter((_, i) => (mask >> i) & 1);
         const keys = new Set(chosen.map(termKey));
         if (chosen.every((t) => parentsPresent(t, keys, hierarchy)))
-          expected.set(chosen.map(termKey).sort().join(" "), fitModel(mixed, "y", { terms: chosen }).summary.rss);
+          expected.set(
+            chosen.map(termKey).sort().join(" "),
+            squares(fitModel(mixed, "y", { terms: chosen }).summary).rss,
+          );
       }
       const { examined, models } = all(mixed, terms, { hierarchy, keep: 200 });
       expect(examined).toBe(expected.size);
       expect(models).toHaveLength(expected.size);
       for (const m of models)
-        expect(m.rss / (expected.get(m.terms.map(termKey).sort().join(" ")) ?? 0)).toBeCloseTo(1, 10);
+        expect((m.rss as number) / (expected.get(m.terms.map(termKey).sort().join(" ")) ?? 0)).toBeCloseTo(1, 10);
     },
   );
 
@@ -138,13 +141,13 @@ describe("all subsets", () => {
     for (const k of new Set(many.models.map((m) => m.k))) {
       const best = many.models
         .filter((m) => m.k === k)
-        .map((m) => m.rss)
+        .map((m) => m.rss as number)
         .sort((x, y) => x - y)
         .slice(0, 2);
       expect(
         few.models
           .filter((m) => m.k === k)
-          .map((m) => m.rss)
+          .map((m) => m.rss as number)
           .sort((x, y) => x - y)
           .slice(0, best.length),
       ).toEqual(best);

@@ -4,9 +4,9 @@ import type { Study, Term, Transform } from "../study/schema";
 import { type Hierarchy, parentsOf, parentsPresent } from "../terms/candidates";
 import { encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
-import { covariateRanges, modelData, responseOf } from "./data";
-import { type Fit, fitModel, weighted } from "./fit";
-import { onScale } from "./transform";
+import { responseOf } from "./data";
+import { type Fit, fitModel } from "./fit";
+import { hasSquares } from "./fitted";
 
 export interface SubsetsOptions {
   hierarchy: Hierarchy;
@@ -23,7 +23,8 @@ export interface SubsetModel {
   terms: Term[];
   /** Columns of terms, the constant and waves not counted. */
   k: number;
-  rss: number;
+  /** Null where the law has no sums of squares. */
+  rss: number | null;
   r2: number | null;
   r2Adjusted: number | null;
   r2Predicted: number | null;
@@ -114,23 +115,17 @@ export function* searchSubsets(
       ["terms"],
     );
   const full: Fit = fitModel(study, response, {
-    terms: [],
+    terms,
     ...(options.transform === undefined ? {} : { transform: options.transform }),
     ...(options.block === undefined ? {} : { block: options.block }),
   });
-  const data = modelData(study, response, terms);
-  const z = onScale(
-    full.transform,
-    data.y,
-    data.trials.map((t) => t.id),
-  );
-  const n = z.length;
+  const { data, model } = full;
+  const n = model.observed.length;
   const waves = (options.block ?? true) ? waveColumns(data.waves, new Map()) : undefined;
-  const encoded = encoder(study, terms, "sum", covariateRanges(study, data));
+  const encoded = encoder(study, terms, "sum", model.covariateRanges);
   const whole = modelMatrix(encoded, data.actual, waves);
-  const roots = data.weights?.map(Math.sqrt);
   const { columns } = whole;
-  const matrix = weighted(whole.matrix, roots);
+  const matrix = model.whiten(whole.matrix);
   const base = 1 + (waves?.columns.length ?? 0);
   const baseRank = rankReport({
     rows: n,
@@ -169,7 +164,7 @@ export function* searchSubsets(
     if (c.length <= 1e-10 * (c.was || 1)) dead.add(term);
     own.push({ term, v: c.length > 0 ? c.v.map((x) => x / c.length) : c.v });
   }
-  const y = cleared(Float64Array.from(z, (v, i) => v * (roots?.[i] ?? 1)));
+  const y = cleared(model.whiten({ rows: n, cols: 1, data: Float64Array.from(model.observed) }).data);
   const width = terms.map((_, t) => own.filter((c) => c.term === t).length);
   const total = own.length;
   const size = total + 1;
@@ -325,7 +320,8 @@ export function* searchSubsets(
     for (const mask of new Set([...best.masks, ...sharpest[size].masks])) {
       const chosen = terms.filter((_, t) => (mask >> t) & 1);
       const fit = fitModel(study, response, { terms: chosen, transform: full.transform, block: full.block });
-      const { rss, r2, r2Adjusted, r2Predicted, aicc, bic } = fit.summary;
+      const { r2, r2Adjusted, r2Predicted, aicc, bic } = fit.summary;
+      const rss = hasSquares(fit.summary) ? fit.summary.rss : null;
       const k = chosen.reduce((w, t) => w + width[terms.indexOf(t)], 0);
       models.push({ fit, model: { terms: chosen, k, rss, r2, r2Adjusted, r2Predicted, aicc, bic, weight: 0 } });
     }

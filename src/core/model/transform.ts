@@ -1,14 +1,6 @@
 import { StudyError } from "../study/error";
 import type { Transform } from "../study/schema";
-
-/** A scale on which a response is fitted, with its way back. */
-export interface Scale {
-  name: string;
-  forward(y: number): number;
-  back(z: number): number;
-  /** Whether larger values stand lower on the fitted scale. */
-  decreasing: boolean;
-}
+import type { Link } from "./fitted";
 
 const clampTo = (z: number, low: number, high: number): number => Math.min(high, Math.max(low, z));
 
@@ -16,12 +8,13 @@ const clampTo = (z: number, low: number, high: number): number => Math.min(high,
  * The scale a transform stands for. Powers follow Box & Cox (1964) without the shift; logit and arcsine-root take
  * proportions between 0 and 1. The way back cuts values that no response could have given.
  */
-export function scaleOf(transform: Transform): Scale {
+export function scaleOf(transform: Transform): Link {
   if (typeof transform === "object") {
     const { power } = transform;
     if (power === 0) return { ...scaleOf("log"), name: "power 0" };
     return {
       name: `power ${power}`,
+      identity: false,
       forward: (y) => y ** power,
       back: (z) => Math.max(z, 0) ** (1 / power),
       decreasing: power < 0,
@@ -29,14 +22,21 @@ export function scaleOf(transform: Transform): Scale {
   }
   switch (transform) {
     case "none":
-      return { name: "none", forward: (y) => y, back: (z) => z, decreasing: false };
+      return { name: "none", identity: true, forward: (y) => y, back: (z) => z, decreasing: false };
     case "log":
-      return { name: "log", forward: Math.log, back: Math.exp, decreasing: false };
+      return { name: "log", identity: false, forward: Math.log, back: Math.exp, decreasing: false };
     case "sqrt":
-      return { name: "square root", forward: Math.sqrt, back: (z) => Math.max(z, 0) ** 2, decreasing: false };
+      return {
+        name: "square root",
+        identity: false,
+        forward: Math.sqrt,
+        back: (z) => Math.max(z, 0) ** 2,
+        decreasing: false,
+      };
     case "inverse":
       return {
         name: "inverse",
+        identity: false,
         forward: (y) => 1 / y,
         back: (z) => (z > 0 ? 1 / z : Number.POSITIVE_INFINITY),
         decreasing: true,
@@ -44,6 +44,7 @@ export function scaleOf(transform: Transform): Scale {
     case "logit":
       return {
         name: "logit",
+        identity: false,
         forward: (y) => Math.log(y / (1 - y)),
         back: (z) => 1 / (1 + Math.exp(-z)),
         decreasing: false,
@@ -51,6 +52,7 @@ export function scaleOf(transform: Transform): Scale {
     case "asin-sqrt":
       return {
         name: "arcsine of root",
+        identity: false,
         forward: (y) => Math.asin(Math.sqrt(y)),
         back: (z) => Math.sin(clampTo(z, 0, Math.PI / 2)) ** 2,
         decreasing: false,

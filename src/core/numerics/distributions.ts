@@ -33,7 +33,8 @@ export function tUpper(t: number, df: number): number {
 }
 
 /** P(|T| > |t|): the two-sided p-value. */
-export const tTwoSided = (t: number, df: number): number => Math.min(1, 2 * tUpper(Math.abs(t), df));
+export const tTwoSided = (t: number, df: number | null): number =>
+  df === null ? 2 * normalCdf(-Math.abs(t)) : Math.min(1, 2 * tUpper(Math.abs(t), df));
 
 /** Natural logarithm of the t density. */
 function tLogDensity(t: number, df: number): number {
@@ -58,7 +59,8 @@ export function tQuantile(p: number, df: number): number {
 }
 
 /** P(F > f) with d1 and d2 degrees of freedom. */
-export function fUpper(f: number, d1: number, d2: number): number {
+export function fUpper(f: number, d1: number, d2: number | null): number {
+  if (d2 === null) return chiSquaredUpper(f * d1, d1);
   if (!(f > 0)) return 1;
   if (f === Number.POSITIVE_INFINITY) return 0;
   return betaTail(d2 / (d2 + d1 * f), (d1 * f) / (d2 + d1 * f), d2 / 2, d1 / 2);

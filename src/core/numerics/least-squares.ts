@@ -319,6 +319,21 @@ export function leastSquares(x: Matrix, y: ArrayLike<number>): LeastSquares {
   return { coefficients, residuals, fitted, leverage, rss, inverse: inverseFrom(f), sequential, basis };
 }
 
+/**
+ * Takes what lies along orthonormal vectors out of v, in place, one after another. What was taken is added to `along`,
+ * entry by vector, where that is given.
+ */
+export function clearOf(basis: readonly Float64Array[], v: Float64Array, along?: number[]): void {
+  const n = v.length;
+  for (let k = 0; k < basis.length; k++) {
+    const q = basis[k];
+    let dot = 0;
+    for (let i = 0; i < n; i++) dot += q[i] * v[i];
+    if (along) along[k] += dot;
+    for (let i = 0; i < n; i++) v[i] -= dot * q[i];
+  }
+}
+
 /** x′Mx for a symmetric M. */
 export function quadraticForm(m: Matrix, x: ArrayLike<number>): number {
   const p = m.cols;

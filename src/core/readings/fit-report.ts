@@ -6,7 +6,7 @@ import type { ReduceStep } from "../model/reduce";
 import type { Study } from "../study/schema";
 import { modelReadings } from "./model";
 
-type FitFigures = Omit<Fit, "parts" | "absent" | "block" | "confidence">;
+type FitFigures = Omit<Fit, "data" | "model" | "absent" | "block" | "confidence">;
 
 /** A fit with everything that is said of it, as plain data: the answer of the headless command and of HTTP. */
 export interface FitReport extends FitFigures {
@@ -19,8 +19,8 @@ export interface FitReport extends FitFigures {
 
 /** Gathers a fit's figures, checks, equation and readings; absent figures are null and a reading says why. */
 export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[]): FitReport {
-  const { parts, absent, block: _block, confidence: _confidence, ...figures } = fit;
-  const { lenth } = saturatedContrasts(study, parts.data, parts.z);
+  const { data, model, absent, block: _block, confidence: _confidence, ...figures } = fit;
+  const { lenth } = saturatedContrasts(study, data, model.observed);
   return {
     ...figures,
     ...(lenth ? { lenth } : {}),

@@ -3,7 +3,6 @@ import { pText, runChecks } from "../model/checks";
 import { unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
-import { scaleOf } from "../model/transform";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
@@ -53,7 +52,7 @@ function together(study: Study, fit: Fit, term: Term): string | undefined {
       read.value({ ...base, [other.id]: e, [mover.id]: high }) -
       read.value({ ...base, [other.id]: e, [mover.id]: low }),
   );
-  const error = fit.transform === "none" ? fit.summary.s : null;
+  const error = fit.model.link.identity ? fit.summary.s : null;
   const at = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
   return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${at(ends[0])} but by ${rounded(change[1], error)} at ${at(ends[1])}`;
 }
@@ -67,7 +66,7 @@ function drivers(
 ): Reading[] {
   const alphabet = alphabetOf(study);
   if (active.length === 0)
-    return fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.parts.exact
+    return fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.model.exact
       ? [
           {
             id: "nothing-active",
@@ -193,7 +192,8 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
   const response = study.responses.find((r) => r.id === fit.response);
   const name = response?.name ?? fit.response;
   // What stands behind every size: the response's unit, or the scale it is fitted on.
-  const unit = fit.transform === "none" ? response?.unit : `on the ${scaleOf(fit.transform).name} scale`;
+  const { link, units } = fit.model;
+  const unit = link.identity ? units : `on the ${link.name} scale`;
   const { rungs } = effectLadder(study, fit);
   const active = rungs.filter((r) => r.inModel && r.p !== null && r.p < alpha);
   const out: Reading[] = [];
@@ -218,7 +218,7 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
       weight: WEIGHTS.dropped,
     });
   }
-  for (const u of unseenLevels(study, fit.parts.data, fit.terms))
+  for (const u of unseenLevels(study, fit.data, fit.terms))
     out.push({
       id: `unseen-${u.factor}`,
       kind: "caution",
@@ -303,7 +303,7 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
         weight: WEIGHTS.bounds,
       });
   }
-  if (summary.residualDf >= 3 && !fit.parts.exact) {
+  if (summary.residualDf >= 3 && !fit.model.exact) {
     const idle = activeFactors(study).filter((f) => {
       const own = rungs.filter((r) => r.term.includes(f.id) && !r.lost);
       return own.length > 0 && own.some((r) => r.term.length === 1) && own.every((r) => r.p !== null && r.p >= alpha);

@@ -36,7 +36,7 @@ export function capability(wishes: Wishes, settings: Settings, seed = 1): Capabi
   return wishes.responses.flatMap((r): Capability[] => {
     const read = wishes.predictors.get(r.id);
     if (read === undefined || r.spread) return [];
-    if (read.fit.transform !== "none") return [];
+    if (!read.model.link.identity) return [];
     const { s, residualDf } = read.fit.summary;
     const noise = residualDf > 0 && s !== null ? s : r.noise;
     if (noise === undefined) return [];

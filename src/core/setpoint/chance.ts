@@ -1,9 +1,9 @@
-import { scaleOf } from "../model/transform";
-import { cholesky, type Matrix, quadraticForm, zeros } from "../numerics/least-squares";
+import type { FittedModel } from "../model/fitted";
+import { cholesky, type Matrix, zeros } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
-import type { Settings } from "../study/schema";
-import type { Member, Predictor } from "../surface/predict";
+import type { Response, Settings } from "../study/schema";
+import type { Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
 import type { Wishes } from "./goals";
 
@@ -29,7 +29,10 @@ export interface ChanceOptions {
  */
 export function residualCorrelation(predictors: readonly Predictor[], apart: readonly boolean[] = []): Matrix {
   const k = predictors.length;
-  const byTrial = predictors.map((p) => new Map(p.residuals.map((t) => [t.id, t.residual])));
+  const byTrial = predictors.map(({ model }) => {
+    const raw = model.residuals("raw");
+    return new Map(model.trials.map((id, i) => [id, raw[i] ?? 0]));
+  });
   const raw = zeros(k, k);
   for (let i = 0; i < k; i++) {
     raw.data[i * k + i] = 1;
@@ -64,32 +67,25 @@ export function residualCorrelation(predictors: readonly Predictor[], apart: rea
   return identity;
 }
 
-/** Cᵢ Xᵢ′Xⱼ Cⱼ over shared trials: what the coefficients of two responses have in common, per unit of σᵢσⱼρ. */
-function crossInverse(a: Member, b: Member): Float64Array {
-  const pa = a.fit.parts.matrix.cols;
-  const pb = b.fit.parts.matrix.cols;
-  const at = new Map(b.fit.parts.data.trials.map((t, i) => [t.id, i]));
-  const middle = new Float64Array(pa * pb);
-  a.fit.parts.data.trials.forEach((t, i) => {
-    const j = at.get(t.id);
+/**
+ * Lᵢ′Lⱼ over shared trials: what the coefficients of two responses have in common, per unit of σᵢσⱼρ; null where they
+ * have nothing, since one of them is not linear in its results.
+ */
+function sharedCoefficients(a: FittedModel, b: FittedModel): Float64Array | null {
+  const left = a.loadings;
+  const right = b.loadings;
+  if (!left || !right) return null;
+  const pa = left.cols;
+  const pb = right.cols;
+  const at = new Map(b.trials.map((id, i) => [id, i]));
+  const out = new Float64Array(pa * pb);
+  a.trials.forEach((id, i) => {
+    const j = at.get(id);
     if (j === undefined) return;
     for (let u = 0; u < pa; u++)
-      for (let v = 0; v < pb; v++)
-        middle[u * pb + v] += a.fit.parts.matrix.data[i * pa + u] * b.fit.parts.matrix.data[j * pb + v];
+      for (let v = 0; v < pb; v++) out[u * pb + v] += left.data[i * pa + u] * right.data[j * pb + v];
   });
-  const left = new Float64Array(pa * pb);
-  for (let u = 0; u < pa; u++)
-    for (let w = 0; w < pa; w++) {
-      const c = a.fit.parts.solution.inverse.data[u * pa + w];
-      for (let v = 0; v < pb; v++) left[u * pb + v] += c * middle[w * pb + v];
-    }
-  const data = new Float64Array(pa * pb);
-  for (let u = 0; u < pa; u++)
-    for (let w = 0; w < pb; w++) {
-      const c = left[u * pb + w];
-      for (let v = 0; v < pb; v++) data[u * pb + v] += c * b.fit.parts.solution.inverse.data[w * pb + v];
-    }
-  return data;
+  return out;
 }
 
 function bilinear(m: Float64Array, x: Float64Array, y: Float64Array): number {
@@ -135,15 +131,42 @@ function latticeSteps(dimensions: number): Float64Array {
 
 /** One response as the draws see it. */
 interface Drawn {
-  members: Member[];
+  members: { weight: number; model: FittedModel }[];
   /** Sums of the members' weights up to each. */
   upTo: number[];
-  noise: { s: number; df: number }[];
+  /** Size of the error and degrees of freedom behind it, by member; null where the error is known. */
+  noise: { scale: number; df: number | null }[];
   low: number;
   high: number;
   back: ((z: number) => number) | undefined;
   /** 1 for a measured response, whose next trial has noise of its own; 0 for a spread, which is asked for itself. */
   own: 0 | 1;
+}
+
+/** A response for the draws; null where nothing is known of its noise, nor stated. */
+function drawnOf(response: Response, { model }: Predictor, settings: Settings): Drawn | null {
+  const members = model.members.map((m) => {
+    const stated = m.model.scale === null && m.model.link.identity ? response.noise : undefined;
+    return stated === undefined ? m : { ...m, model: m.model.withNoise(stated) };
+  });
+  const noise = members.map((m) => {
+    const row = new Float64Array(m.model.columns.length);
+    m.model.linear(settings, row);
+    return { scale: m.model.scale, df: m.model.predictive(row).dfTrial };
+  });
+  if (noise.some((n) => n.scale === null || n.df === 0)) return null;
+  let sum = 0;
+  return {
+    members,
+    upTo: members.map((m) => {
+      sum += m.weight;
+      return sum;
+    }),
+    noise: noise as Drawn["noise"],
+    ...limitsOf(response.goal),
+    back: model.link.identity ? undefined : model.link.back,
+    own: response.spread ? 0 : 1,
+  };
 }
 
 /**
@@ -156,58 +179,32 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   const { responses, study } = wishes;
   const predictors = responses.map((r) => wishes.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
   const k = predictors.length;
-  const drawn = predictors.map((p, i): Drawn | null => {
-    const noise = p.members.map(({ fit }) => {
-      const { s, residualDf } = fit.summary;
-      if (residualDf > 0 && s !== null) return { s, df: residualDf };
-      const stated = responses[i].noise;
-      return stated !== undefined && fit.transform === "none" ? { s: stated, df: 0 } : null;
-    });
-    if (noise.some((n) => n === null)) return null;
-    let sum = 0;
-    return {
-      members: p.members,
-      upTo: p.members.map((m) => {
-        sum += m.weight;
-        return sum;
-      }),
-      noise: noise as Drawn["noise"],
-      ...limitsOf(responses[i].goal),
-      back: p.fit.transform === "none" ? undefined : scaleOf(p.fit.transform).back,
-      own: responses[i].spread ? 0 : 1,
-    };
-  });
-  if (k === 0 || drawn.some((d) => d === null)) return absent;
-  const of = drawn as Drawn[];
+  const of = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
+  if (k === 0 || of.length < k) return absent;
   const random = seededRandom(options.seed);
   const correlation = residualCorrelation(
     predictors,
     responses.map((r) => r.spread !== undefined),
   );
-  const crosses = new Map<string, Float64Array>();
-  const cross = (i: number, a: number, j: number, b: number): Float64Array => {
+  const crosses = new Map<string, Float64Array | null>();
+  const cross = (i: number, a: number, j: number, b: number): Float64Array | null => {
     const key = `${i}.${a}.${j}.${b}`;
-    const had = crosses.get(key) ?? crossInverse(of[i].members[a], of[j].members[b]);
-    crosses.set(key, had);
-    return had;
+    const had = crosses.get(key);
+    if (had !== undefined) return had;
+    const made = sharedCoefficients(of[i].members[a].model, of[j].members[b].model);
+    crosses.set(key, made);
+    return made;
   };
-  const rows = of.map((d) => d.members.map((m) => new Float64Array(m.fit.parts.matrix.cols)));
+  const rows = of.map((d) => d.members.map((m) => new Float64Array(m.model.columns.length)));
   const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
   const ids = wobbling.map((f) => f.id);
-  const vary = of.map((d) => d.members.map((m) => m.varying(settings, ids)));
+  const vary = of.map((d) => d.members.map((m) => m.model.varying(settings, ids)));
   const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
   // Responses fitted to the same columns on the same trials have one row and one variance between them.
-  const design = of.map((d) =>
-    d.members.length > 1
-      ? ""
-      : JSON.stringify([
-          d.members[0].fit.parts.data.trials.map((t) => t.id),
-          d.members[0].fit.parts.columns.map((c) => [c.key, c.index]),
-        ]),
-  );
-  const twin = design.map((d, i) => (d === "" || of[i].members[0].fit.parts.data.weights ? i : design.indexOf(d)));
+  const design = of.map((d) => (d.members.length > 1 ? undefined : d.members[0].model.design));
+  const twin = design.map((d, i) => (d === undefined ? i : design.indexOf(d)));
   /** Which model of each response the present draw uses. */
   const pick = new Int32Array(k);
   const means = new Float64Array(k);
@@ -216,37 +213,41 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
   /** What the coefficients of two responses have in common at the settings, per unit of σᵢσⱼρ. */
   const inner = new Float64Array(k * k);
   const alone = new Float64Array(k);
+  /** Variance of one new trial about its value, per unit of σ². */
+  const noise = new Float64Array(k);
   const prepare = (): void => {
     for (let i = 0; i < k; i++) {
-      const { fit } = of[i].members[pick[i]];
-      const b = fit.parts.solution.coefficients;
-      const x = rows[twin[i]][pick[i]];
+      const { model } = of[i].members[pick[i]];
+      const b = model.coefficients;
+      const t = twin[i];
+      const x = rows[t][pick[i]];
       let total = 0;
       for (let j = 0; j < x.length; j++) total += x[j] * b[j];
       means[i] = total;
-      const t = twin[i];
-      inner[i * k + i] = t < i ? inner[t * k + t] : quadraticForm(fit.parts.solution.inverse, x);
-      const own = of[i].own + inner[i * k + i];
+      inner[i * k + i] = t < i ? inner[t * k + t] : model.relative(x);
+      noise[i] = model.relativeNoise(x);
+      const own = of[i].own * noise[i] + inner[i * k + i];
       spread[i * k + i] = own;
       alone[i] = Math.sqrt(own);
       for (let j = 0; j < i; j++) {
         const rho = correlation.data[i * k + j];
         const u = twin[j];
-        inner[i * k + j] =
-          t === u
-            ? inner[t * k + t]
-            : t < i || u < j
-              ? inner[Math.max(t, u) * k + Math.min(t, u)]
-              : bilinear(cross(i, pick[i], j, pick[j]), x, rows[j][pick[j]]);
-        spread[i * k + j] = rho * (1 + inner[i * k + j]);
+        if (t === u) inner[i * k + j] = inner[t * k + t];
+        else if (t < i || u < j) inner[i * k + j] = inner[Math.max(t, u) * k + Math.min(t, u)];
+        else {
+          const common = cross(i, pick[i], j, pick[j]);
+          inner[i * k + j] = common ? bilinear(common, x, rows[j][pick[j]]) : 0;
+        }
+        spread[i * k + j] = rho * (Math.sqrt(noise[i] * noise[j]) + inner[i * k + j]);
       }
     }
-    // A product of two positive definite matrices, entry by entry, is one too (Schur 1911), so this never fails but by rounding.
+    // A product of two positive definite matrices, entry by entry, is one too (Schur 1911), so this never fails but by
+    // rounding.
     factorInto(spread, lower, k);
   };
   of.forEach((d, i) => {
     d.members.forEach((m, a) => {
-      m.row(settings, rows[i][a]);
+      m.model.linear(settings, rows[i][a]);
     });
   });
   const choosing = of.some((d) => d.members.length > 1);
@@ -285,9 +286,9 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
       let good = true;
       let goodAlone = true;
       for (let i = 0; i < k; i++) {
-        const { noise, back, low, high } = of[i];
-        const { s, df } = noise[pick[i]];
-        const sigma = df > 0 ? s * Math.sqrt(df / random.chiSquared(df)) : s;
+        const { noise: errors, back, low, high } = of[i];
+        const { scale, df } = errors[pick[i]];
+        const sigma = df === null ? scale : scale * Math.sqrt(df / random.chiSquared(df));
         let e = 0;
         for (let j = 0; j <= i; j++) e += lower[i * k + j] * z[j];
         const y = back ? back(means[i] + sigma * e) : means[i] + sigma * e;

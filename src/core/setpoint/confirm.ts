@@ -1,6 +1,5 @@
 import { resultValue, storedModel } from "../model/data";
-import { scaleOf } from "../model/transform";
-import { tQuantile } from "../numerics/distributions";
+import type { Predictive } from "../model/fitted";
 import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
 import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
@@ -62,29 +61,29 @@ interface Expected {
 
 /** ŷ ± t·s·√(d + 1/m) on the scale of the fit; null where nothing is known of the noise. */
 function expected(read: Predictor, at: Settings, m: number, alpha: number): Expected | null {
-  const { fit, members } = read;
-  // An average is as sure as the least sure of its models.
-  const df = Math.min(...members.map((q) => q.fit.summary.residualDf));
-  const { standardError } = read.predict(at);
-  if (df < 1 || standardError === null) return null;
-  const t = tQuantile(1 - alpha / 2, df);
-  const centre = read.fitted(at);
-  const variance = standardError ** 2 + noiseOf(read) ** 2 / m;
+  const { model, fit } = read;
+  const said = predictiveAt(read, at);
+  const interval = said.interval(1 - alpha, m);
+  if (interval === null || said.variance === null || said.noise === null) return null;
+  const centre = said.value;
   const around = (half: number): [number, number] =>
-    backInterval(scaleOf(fit.transform).back, centre - half, centre + half);
+    backInterval(model.link.back, [centre - half, centre + half]) as [number, number];
   const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
-  const half = t * Math.sqrt(variance);
+  const wide = Math.sqrt(said.variance + said.noise / m + (shifts.length > 0 ? waveVariance(shifts) : 0));
   return {
     centre,
-    half,
-    interval: around(half),
-    withWaves: shifts.length > 0 ? around(t * Math.sqrt(variance + waveVariance(shifts))) : null,
+    half: interval[1] - centre,
+    interval: around(interval[1] - centre),
+    withWaves: shifts.length > 0 ? around(model.critical(1 - alpha, said.dfTrial) * wide) : null,
   };
 }
 
-/** Standard deviation of single trials on the scale of the fit. */
-const noiseOf = (read: Predictor): number =>
-  Math.sqrt(read.members.reduce((t, q) => t + q.weight * (q.fit.summary.s ?? 0) ** 2, 0));
+/** How a new trial at some settings is expected to fall. */
+function predictiveAt({ model }: Predictor, at: Settings): Predictive {
+  const row = new Float64Array(model.columns.length);
+  model.linear(at, row);
+  return model.predictive(row);
+}
 
 /**
  * Where the mean of m trials at some settings should lie, in the response's own unit.
@@ -131,7 +130,7 @@ export function confirmation(study: Study): Confirmation | undefined {
   const far: { name: string; text: string; prediction: Prediction }[] = [];
   for (const r of judged) {
     const read = presentPredictor(before, r.id);
-    const { fit } = read;
+    const { link } = read.model;
     const values = trials.map((t) => resultValue(t.results[r.id])).filter((v): v is number => v !== null);
     if (values.length === 0) continue;
     // Trials set a little differently are compared with what the model says of what was set.
@@ -141,15 +140,14 @@ export function confirmation(study: Study): Confirmation | undefined {
     const said = read.predict(at);
     const m = values.length;
     // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
-    const scale = scaleOf(fit.transform);
-    const onFitted = values.map(scale.forward);
+    const onFitted = values.map(link.forward);
     if (!onFitted.every(Number.isFinite)) continue;
     const level = onFitted.reduce((t, z) => t + z, 0) / m;
-    const straight = fit.transform === "none";
-    const mean = straight ? level : scale.back(level);
+    const straight = link.identity;
+    const mean = straight ? level : link.back(level);
     const raw = values.reduce((t, v) => t + v, 0) / m;
     const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
-    const noise = noiseOf(read);
+    const noise = Math.sqrt(predictiveAt(read, at).noise ?? 0);
     const should = expected(read, at, m, alpha);
     const inside = should ? Math.abs(level - should.centre) <= should.half : null;
     const limits = limitsOf(r.goal);

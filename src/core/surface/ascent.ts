@@ -1,5 +1,4 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
-import { scaleOf } from "../model/transform";
 import { code, codedSettings, decode, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
@@ -63,7 +62,7 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
   const factors = ids.map((id) => study.factors.find((f) => f.id === id) as NumericFactor);
   const origin = factors.map((f) => code(f, at[f.id] as number));
   // Seen from the start, with up always the way to go.
-  const sign = (up ? 1 : -1) * (scaleOf(predictor.fit.transform).decreasing ? -1 : 1);
+  const sign = (up ? 1 : -1) * (predictor.model.link.decreasing ? -1 : 1);
   const slope = Float64Array.from({ length: k }, (_, i) => {
     let g = linear[i];
     for (let j = 0; j < k; j++) g += 2 * square[i * k + j] * origin[j];

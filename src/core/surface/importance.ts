@@ -42,7 +42,7 @@ function spreadOf(factor: Factor): { values: number[]; weights: number[] } {
  * @returns one row per factor in use, all zero for a model without terms
  */
 export function importanceOf(study: Study, predictor: Predictor, seed = 1): Importance[] {
-  return predictor.fit.transform === "none" ? ofPolynomial(study, predictor) : bySampling(study, predictor, seed);
+  return predictor.model.link.identity ? ofPolynomial(study, predictor) : bySampling(study, predictor, seed);
 }
 
 function ofPolynomial(study: Study, predictor: Predictor): Importance[] {

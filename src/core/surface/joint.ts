@@ -1,4 +1,3 @@
-import { scaleOf } from "../model/transform";
 import type { Settings, Study, Term } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
@@ -29,7 +28,7 @@ export function jointValues(study: Study, predictors: readonly Predictor[]): (se
       if (j !== undefined) coefficients[i * width + j] += value;
     }
   });
-  const backs = predictors.map((p) => (p.fit.transform === "none" ? undefined : scaleOf(p.fit.transform).back));
+  const backs = predictors.map((p) => (p.model.link.identity ? undefined : p.model.link.back));
   const row = new Float64Array(width);
   const out = new Float64Array(k);
   return (settings) => {

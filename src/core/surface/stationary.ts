@@ -1,5 +1,4 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
-import { scaleOf } from "../model/transform";
 import { codedSettings, decode, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
@@ -71,7 +70,7 @@ export function stationaryPoint(study: Study, predictor: Predictor, at: Settings
     const f = study.factors.find((q) => q.id === id);
     if (f && isNumeric(f)) settings[id] = decode(f, x[i]);
   });
-  const flip = scaleOf(predictor.fit.transform).decreasing ? -1 : 1;
+  const flip = predictor.model.link.decreasing ? -1 : 1;
   const signs = pairs.map((p) => flip * Math.sign(p.value));
   return {
     stationary: {

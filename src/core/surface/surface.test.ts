@@ -1,11 +1,12 @@
 import { describe, expect, it } from "vitest";
+import { modelWeights } from "../model/average";
 import { fitModel } from "../model/fit";
 import type { Settings, Study, StudyInput, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
 import { surfaceVerb } from "../use-cases";
 import { steepestAscent } from "./ascent";
-import { averagedPredictor, modelWeights, presentPredictor } from "./average";
+import { averagedPredictor, presentPredictor } from "./average";
 import { importanceOf } from "./importance";
 import { predictor } from "./predict";
 import { stationaryPoint } from "./stationary";

@@ -1,3 +1,4 @@
+import { hasSquares, type ModelSummary, type SquaresSummary } from "../model/fitted";
 import { StudyError } from "../study/error";
 import type { Goal, Settings, Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
@@ -118,3 +119,9 @@ export const pointsOf = (plan: {
 });
 
 export const sum = (values: readonly number[]): number => values.reduce((t, v) => t + v, 0);
+
+/** A summary of least squares; a summary of any other law fails the test. */
+export function squares(summary: ModelSummary): SquaresSummary {
+  if (!hasSquares(summary)) throw new Error(`Law ${summary.law} has no sums of squares.`);
+  return summary;
+}

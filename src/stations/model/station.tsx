@@ -14,7 +14,7 @@ import {
   reduceModel,
   type Study,
   StudyError,
-  scaleOf,
+  sizeUnit,
   spreadCells,
   storedModel,
   type Term,
@@ -81,7 +81,7 @@ function SpreadButton({
 
 /** Whether the differences between waves stand in the model; nothing where one wave was run. */
 function WavesInModel({ fitted, set }: { fitted: Fitted; set(block: boolean): void }) {
-  const { data } = fitted.fit.parts;
+  const { data } = fitted.fit;
   const waves = new Set(data.waves).size;
   if (waves < 2) return null;
   return (
@@ -247,10 +247,8 @@ export function ModelStation() {
     if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabet, term)}`);
   };
   const s = fitted?.fit.summary;
-  const transform = fitted?.fit.transform ?? "none";
-  const unit = transform === "none" ? (response.unit ?? "") : "";
-  // On another scale sizes are in that scale's units, which have no name of their own.
-  const sizeUnit = transform === "none" ? (response.unit ?? "") : `${scaleOf(transform).name} scale`;
+  const unit = fitted?.fit.model.units ?? "";
+  const sizes = fitted ? sizeUnit(fitted.fit.model) : "";
   return (
     <StationFrame
       name="Model"
@@ -345,7 +343,7 @@ export function ModelStation() {
           <div className={css.left}>
             <div className="row" style={{ marginBottom: 2 }}>
               <strong className="grow" style={{ fontSize: 13.5 }}>
-                Change in {axisName(response.name, sizeUnit || undefined)}, low to high
+                Change in {axisName(response.name, sizes || undefined)}, low to high
                 <span className="quiet" style={{ fontWeight: 400 }}>
                   {" "}
                   (squares: centre to edge)
@@ -363,7 +361,7 @@ export function ModelStation() {
               />
               <Reduce run={reduce} />
             </div>
-            <EffectLadder study={study} fitted={fitted} unit={sizeUnit} toggle={toggle} marked={marked} />
+            <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} marked={marked} />
             {note && (
               <p className="small bracken" role="status" style={{ padding: "4px 0" }}>
                 {note}

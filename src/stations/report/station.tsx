@@ -329,7 +329,7 @@ export function ReportStation() {
                 <p>
                   {fit.n} trials, {fit.terms.length} terms: R² {fit.summary.r2?.toFixed(3) ?? "–"}, adjusted{" "}
                   {fit.summary.r2Adjusted?.toFixed(3) ?? "–"}, predicted {fit.summary.r2Predicted?.toFixed(3) ?? "–"}; s{" "}
-                  {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.transform === "none" ? r.unit : ""} on{" "}
+                  {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.model.units ?? ""} on{" "}
                   {fit.summary.residualDf} df.
                 </p>
                 <EffectFigure response={r.id} />
@@ -399,7 +399,7 @@ export function ReportStation() {
                   const f = fittedOf(study, r.id);
                   if (!f.ok) return null;
                   const p = f.fitted.predictor.predict(setpoint.settings);
-                  const error = ownError(p, f.fitted.fit.transform);
+                  const error = ownError(p, f.fitted.fit.model.link);
                   const span = (i: [number, number] | null): string =>
                     i ? i.map((v) => valueText(r, v, error)).join(" to ") : "–";
                   return (

@@ -61,7 +61,7 @@ export function Candidates({
   const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
   const errorAt = (r: Response, at: Settings): number | null => {
     const read = wishes.predictors.get(r.id);
-    return read ? ownError(read.predict(at), read.fit.transform) : null;
+    return read ? ownError(read.predict(at), read.fit.model.link) : null;
   };
   const promised = (c: Candidate, r: Response): Cell => {
     const p = c.responses[r.id];

@@ -39,7 +39,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
     return {
       r,
       mean: said.mean,
-      error: ownError(said, read.fit.transform),
+      error: ownError(said, read.fit.model.link),
       interval: confirmationInterval(study, r.id, settings, fine ? n : 3, modelled.length),
     };
   });

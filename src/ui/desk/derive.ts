@@ -8,7 +8,6 @@ import {
   type Study,
   StudyError,
   saturatedContrasts,
-  scaleOf,
   storedModel,
 } from "@/core";
 
@@ -25,7 +24,7 @@ export interface Fitted {
 }
 
 function spanOf(fit: Fit): [number, number] {
-  const { back } = scaleOf(fit.transform);
+  const { back } = fit.model.link;
   const values = fit.trials.map((t) => back(t.predicted));
   return [Math.min(...values), Math.max(...values)];
 }
@@ -64,7 +63,7 @@ export function fittedOf(study: Study, response: string): FitResult {
   let result: FitResult;
   try {
     const fit = presentFit(study, response);
-    const contrasts = once(() => saturatedContrasts(study, fit.parts.data, fit.parts.z));
+    const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed));
     const ladder = once(() => effectLadder(study, fit));
     result = {
       ok: true,

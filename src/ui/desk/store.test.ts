@@ -134,23 +134,21 @@ describe("the desk", () => {
     fakeServer(study);
     const desk = createDesk("s", 1, study);
     expect(desk.getState().probe).toEqual({ a: 5, c: "x" });
-    desk
-      .getState()
-      .commit(
-        [
-          edit(study, ["factors", "b"], {
-            id: "b",
-            letter: "C",
-            name: "B",
-            kind: "continuous",
-            low: 0,
-            high: 4,
-            scale: "linear",
-            change: "easy",
-          }),
-        ],
-        "added",
-      );
+    desk.getState().commit(
+      [
+        edit(study, ["factors", "b"], {
+          id: "b",
+          letter: "C",
+          name: "B",
+          kind: "continuous",
+          low: 0,
+          high: 4,
+          scale: "linear",
+          change: "easy",
+        }),
+      ],
+      "added",
+    );
     expect(desk.getState().probe).toEqual({ a: 5, c: "x", b: 2 });
     desk.getState().pin();
     desk.getState().setProbe({ a: 1, c: "y", b: 3 });

@@ -53,8 +53,8 @@ describe("figures as they are shown", () => {
 
 describe("the error that decides decimals", () => {
   it("is the standard error, or on another scale a quarter of the interval that was brought back", () => {
-    expect(ownError({ standardError: 0.02, meanInterval: [1, 3] }, "none")).toBe(0.02);
-    expect(ownError({ standardError: 0.02, meanInterval: [100, 140] }, "log")).toBe(10);
-    expect(ownError({ standardError: null, meanInterval: null }, { power: -1 })).toBeNull();
+    expect(ownError({ standardError: 0.02, meanInterval: [1, 3] }, { identity: true })).toBe(0.02);
+    expect(ownError({ standardError: 0.02, meanInterval: [100, 140] }, { identity: false })).toBe(10);
+    expect(ownError({ standardError: null, meanInterval: null }, { identity: false })).toBeNull();
   });
 });

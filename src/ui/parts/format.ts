@@ -1,4 +1,4 @@
-import { figure, type Prediction, type Response, rounded, type Transform, withUnit } from "@/core";
+import { figure, type Link, type Prediction, type Response, rounded, withUnit } from "@/core";
 
 export { figure, rounded, withUnit };
 
@@ -26,9 +26,9 @@ export function valueText(
  */
 export function ownError(
   { standardError, meanInterval }: Pick<Prediction, "standardError" | "meanInterval">,
-  transform: Transform,
+  link: Pick<Link, "identity">,
 ): number | null {
-  if (transform === "none") return standardError;
+  if (link.identity) return standardError;
   return meanInterval ? (meanInterval[1] - meanInterval[0]) / 4 : null;
 }
 

@@ -214,7 +214,7 @@ function FactorRow({
 function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe: Settings }) {
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const p = fitted.predictor.predict(probe);
-  const seen = fitted.fit.parts.data.y;
+  const seen = fitted.fit.data.y;
   const goal = response?.goal ?? { aim: "watch" as const };
   const limits = limitsOf(goal);
   const ends = [...seen, p.mean, ...[limits.low, limits.high].filter(Number.isFinite)];
@@ -354,17 +354,17 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
               <div>
                 <span style={{ whiteSpace: "nowrap" }}>
                   <span style={{ font: "500 24px/1.1 var(--mono)" }}>
-                    {valueText(response, p.mean, ownError(p, fitted.fit.transform))}
+                    {valueText(response, p.mean, ownError(p, fitted.fit.model.link))}
                   </span>{" "}
                   <span className="quiet small">{response.unit}</span>
                 </span>
                 {p.meanInterval && p.trialInterval && (
                   <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
                     mean{" "}
-                    {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
+                    {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.model.link))).join("–")}
                     <br />
                     one trial{" "}
-                    {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.transform))).join("–")}
+                    {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.model.link))).join("–")}
                   </div>
                 )}
               </div>
@@ -389,7 +389,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
               .map((r) => {
                 const other = results.get(r.id);
                 const q = other?.ok ? other.fitted.predictor.predict(probe) : undefined;
-                const error = other?.ok && q ? ownError(q, other.fitted.fit.transform) : null;
+                const error = other?.ok && q ? ownError(q, other.fitted.fit.model.link) : null;
                 const half = q?.meanInterval ? (q.meanInterval[1] - q.meanInterval[0]) / 2 : null;
                 return (
                   <tr key={r.id}>
@@ -417,7 +417,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
             </button>
             <span className="grow num">
               {q && response && fitted
-                ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.transform)), response.unit)
+                ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.model.link)), response.unit)
                 : ""}
             </span>
             <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => unpin(i)}>

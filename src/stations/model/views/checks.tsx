@@ -188,7 +188,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   let yName: string;
   let cut: number[] = [];
   const unit = study.responses.find((r) => r.id === fit.response)?.unit;
-  const errorName = fit.transform === "none" ? axisName("error", unit) : "error, fitted scale";
+  const errorName = fit.model.link.identity ? axisName("error", unit) : "error, fitted scale";
   if (check.id === "bell") {
     const sorted = [...rows].sort((a, b) => a.residual - b.residual);
     points = sorted.map((r, i) => ({
@@ -200,7 +200,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     yName = errorName;
   } else if (check.id === "spread") {
     points = rows.map((r) => ({ id: r.id, x: r.predicted, y: r.residual }));
-    xName = fit.transform === "none" ? axisName("predicted", unit) : "predicted, fitted scale";
+    xName = fit.model.link.identity ? axisName("predicted", unit) : "predicted, fitted scale";
     yName = errorName;
   } else if (check.id === "single") {
     points = rows.filter((r) => r.deleted !== null).map((r) => ({ id: r.id, x: r.order, y: r.deleted as number }));
@@ -211,7 +211,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     const f = study.factors.find((q) => q.id === check.about);
     const position = (value: number | string | undefined): number =>
       !f ? 0 : isNumeric(f) ? (value as number) : f.levels.indexOf(String(value)) + 1;
-    points = f ? rows.map((r, i) => ({ id: r.id, x: position(fit.parts.data.actual[i][f.id]), y: r.residual })) : [];
+    points = f ? rows.map((r, i) => ({ id: r.id, x: position(fit.data.actual[i][f.id]), y: r.residual })) : [];
     xName = f
       ? isNumeric(f)
         ? axisName(f.name, f.unit)
@@ -225,9 +225,9 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   } else {
     // A bend shows as errors that are low in the middle or at the ends of a factor.
     const f = activeFactors(study).find(
-      (x) => isNumeric(x) && fit.parts.data.actual.some((s) => s[x.id] !== fit.parts.data.actual[0][x.id]),
+      (x) => isNumeric(x) && fit.data.actual.some((s) => s[x.id] !== fit.data.actual[0][x.id]),
     );
-    points = f ? rows.map((r, i) => ({ id: r.id, x: fit.parts.data.actual[i][f.id] as number, y: r.residual })) : [];
+    points = f ? rows.map((r, i) => ({ id: r.id, x: fit.data.actual[i][f.id] as number, y: r.residual })) : [];
     xName = f ? axisName(f.name, f.unit) : "";
     yName = errorName;
   }

@@ -56,11 +56,11 @@ export function CornersView({ study, fitted }: ViewProps) {
           settings[three[n].id] = endsOf(three[n])[end];
         });
         const said = fitted.predictor.predict(settings);
-        const trials = fitted.fit.parts.data.trials.filter((t) =>
+        const trials = fitted.fit.data.trials.filter((t) =>
           three.every((f) => settingsAsRun(t)[f.id] === settings[f.id]),
         );
-        const y = fitted.fit.parts.data.y;
-        const values = trials.map((t) => y[fitted.fit.parts.data.trials.indexOf(t)]);
+        const y = fitted.fit.data.y;
+        const values = trials.map((t) => y[fitted.fit.data.trials.indexOf(t)]);
         return {
           key: `${i}${j}${k}`,
           at: place(i, j, k),
@@ -212,7 +212,7 @@ export function CornersView({ study, fitted }: ViewProps) {
               tabIndex={0}
               style={{ cursor: "pointer" }}
               opacity={c.open ? 1 : 0.45}
-              aria-label={`Move the probe to ${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}: ${valueText(response, c.said.mean, ownError(c.said, fitted.fit.transform))}`}
+              aria-label={`Move the probe to ${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}: ${valueText(response, c.said.mean, ownError(c.said, fitted.fit.model.link))}`}
               onClick={() => setProbe(c.settings)}
               onKeyDown={(e) => {
                 if (e.key === "Enter" || e.key === " ") {
@@ -243,11 +243,11 @@ export function CornersView({ study, fitted }: ViewProps) {
                 fontWeight="600"
                 fill={colours.ink}
               >
-                {valueText(response, c.said.mean, ownError(c.said, fitted.fit.transform))}
+                {valueText(response, c.said.mean, ownError(c.said, fitted.fit.model.link))}
               </text>
               {c.mean !== undefined && (
                 <text x="4" y="12" textAnchor="middle" fontSize="10.500" className="num" fill={colours.quiet}>
-                  {`${valueText(response, c.mean, fitted.fit.transform === "none" ? fitted.fit.summary.s : null)} (${c.trials.length})`}
+                  {`${valueText(response, c.mean, fitted.fit.model.link.identity ? fitted.fit.summary.s : null)} (${c.trials.length})`}
                 </text>
               )}
               <title>{`${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}${c.open ? "" : "; the region forbids it"}`}</title>

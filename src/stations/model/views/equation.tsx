@@ -9,10 +9,8 @@ import type { ViewProps } from "./view";
 export function EquationView({ study, fitted }: ViewProps) {
   const equation = useMemo(() => equationOf(study, fitted.fit), [study, fitted]);
   const response = study.responses.find((r) => r.id === fitted.fit.response);
-  const left =
-    fitted.fit.transform === "none"
-      ? (response?.name ?? "")
-      : `${typeof fitted.fit.transform === "string" ? fitted.fit.transform : "power"}(${response?.name})`;
+  const { link } = fitted.fit.model;
+  const left = link.identity ? (response?.name ?? "") : `${link.name}(${response?.name})`;
   return (
     <div>
       <div className="row">

@@ -39,9 +39,7 @@ export function SharesView({ study, fitted }: ViewProps) {
   const rows = ladder.rungs
     .filter((r) => r.inModel && r.share !== null)
     .sort((a, b) => (b.share ?? 0) - (a.share ?? 0));
-  const waves = fit.anova.find((r) => r.source === "wave");
-  const whole = ladder.shareOf === "total" ? fit.summary.sst : rows.reduce((t, r) => t + (r.share ?? 0), 0);
-  const residual = ladder.shareOf === "total" ? fit.summary.rss / fit.summary.sst : Math.max(0, 1 - whole);
+  const residual = ladder.rest ?? 0;
   const factors = [...importance].sort((a, b) => b.total - a.total);
   const nameOf = (id: string): string => study.factors.find((f) => f.id === id)?.name ?? id;
   return (
@@ -61,9 +59,7 @@ export function SharesView({ study, fitted }: ViewProps) {
       {rows.map((r) => (
         <ShareBar key={r.key} name={r.name} share={r.share ?? 0} />
       ))}
-      {waves && ladder.shareOf === "total" && (
-        <ShareBar name="waves" share={(waves.sequentialSs ?? 0) / fit.summary.sst} quiet />
-      )}
+      {ladder.waves !== null && <ShareBar name="waves" share={ladder.waves} quiet />}
       <ShareBar name="not explained" share={residual} quiet />
       <div className="row" style={{ marginTop: 14 }}>
         <h2 className="grow">Factors, over the whole ranges</h2>

@@ -233,7 +233,7 @@ export function TableView({ study, fitted }: ViewProps) {
                   {r.name}
                 </td>
                 <td>{r.df}</td>
-                <td title={String(r.ss)}>{figure(r.ss, 4)}</td>
+                <td title={String(r.ss ?? "")}>{r.ss === null ? "" : figure(r.ss, 4)}</td>
                 <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
                 <td title={String(r.f ?? "")}>{r.f === null ? "" : r.f < 1000 ? r.f.toFixed(2) : figure(r.f, 4)}</td>
                 <td title={String(r.p ?? "")}>{pText(r.p)}</td>

@@ -1,0 +1,188 @@
+import type { Matrix } from "../numerics/least-squares";
+import type { Random } from "../numerics/random";
+import type { Settings, Term } from "../study/schema";
+import type { Column, CovariateRanges } from "../terms/model-matrix";
+
+/** A leverage this near one leaves the trial's own prediction to itself alone. */
+export const FULL_LEVERAGE = 1 - 1e-8;
+
+/** The way from a response's own scale to the one it is fitted on, and back. */
+export interface Link {
+  name: string;
+  /** The fitted scale is the response's own: sizes have its unit. */
+  identity: boolean;
+  forward(y: number): number;
+  back(z: number): number;
+  /** Whether larger values stand lower on the fitted scale. */
+  decreasing: boolean;
+}
+
+/** Unit of sizes on the fitted scale, for people: the response's own, or which scale they are on; empty without either. */
+export const sizeUnit = ({ link, units }: Pick<FittedModel, "link" | "units">): string =>
+  link.identity ? (units ?? "") : `${link.name} scale`;
+
+/** Criteria by which models of different size are compared; null where one is not defined. */
+export interface Criteria {
+  aicc: number | null;
+  bic: number | null;
+}
+
+/** A test that several coefficients are zero together. */
+export interface TermTest {
+  /** Of the numerator: columns tested. */
+  df: number;
+  /** Of the denominator; null for a large-sample test. */
+  dfDenominator: number | null;
+  f: number | null;
+  p: number | null;
+  /** What F was multiplied by to follow its distribution (Kenward & Roger 1997); 1 where left out. */
+  scale?: number;
+  /** Sum of squares, where the law has any. */
+  ss: number | null;
+  /** Of the model with the term, where one is added; of the model without it, where one is tested. */
+  criteria: Criteria;
+}
+
+/** A term as if added last to a model. */
+export interface AddedTerm extends TermTest {
+  coefficients: number[];
+  /** Standard errors; null without degrees of freedom for error. */
+  errors: (number | null)[];
+  /** Degrees of freedom of each coefficient's t; null for large samples. */
+  dfs: (number | null)[];
+}
+
+/** What stands in the summary of every fit, whatever its law. */
+interface CommonSummary extends Criteria {
+  /** Standard deviation of one trial about the model on the fitted scale, where there is one for all. */
+  s: number | null;
+  /** Share of variation explained, 0 … 1: of squares, or of deviance. */
+  r2: number | null;
+  r2Adjusted: number | null;
+  r2Predicted: number | null;
+  r2AfterWaves: number | null;
+  /** Results less coefficients. */
+  residualDf: number;
+}
+
+/** Least squares, weighted or not. */
+export interface SquaresSummary extends CommonSummary {
+  law: "gaussian";
+  press: number | null;
+  rss: number;
+  sst: number;
+}
+
+/** A law fitted by likelihood, which has deviances in place of sums of squares. */
+export interface LikelihoodSummary extends CommonSummary {
+  law: string;
+  deviance: number;
+  nullDeviance: number;
+}
+
+export type ModelSummary = SquaresSummary | LikelihoodSummary;
+
+/** Whether a summary is one of sums of squares. */
+export const hasSquares = (summary: ModelSummary): summary is SquaresSummary => "rss" in summary;
+
+export interface AnovaRow {
+  source: "wave" | "model" | "term" | "curvature" | "residual" | "lack-of-fit" | "pure-error" | "total";
+  term?: Term;
+  df: number;
+  /** Sum of squares, or rise of deviance; null where the law has neither. */
+  ss: number | null;
+  sequentialSs: number | null;
+  ms: number | null;
+  f: number | null;
+  p: number | null;
+  /** Degrees of freedom of F's denominator, where rows have different ones. */
+  dfDenominator?: number | null;
+  /** What F was multiplied by, where it was. */
+  scale?: number;
+}
+
+/** How one new trial at a row of the model is expected to fall, on the fitted scale. */
+export interface Predictive {
+  value: number;
+  /** Variance of the value; null where nothing is known of the error. */
+  variance: number | null;
+  /** Variance of one new trial about the value. */
+  noise: number | null;
+  /** Degrees of freedom behind the variance of the value, and of one new trial; null for large samples. */
+  df: number | null;
+  dfTrial: number | null;
+  /** Where the mean of m new trials lies with this confidence; of the value itself without m. */
+  interval(confidence: number, m?: number): [number, number] | null;
+  /** One new trial drawn from the predictive distribution. */
+  draw(random: Random): number;
+}
+
+/** Residuals: as they are; scaled by the weight of their trial; over their standard error; without their own trial. */
+export type ResidualKind = "raw" | "scaled" | "studentized" | "deleted";
+
+/**
+ * One model fitted to the results of one response, or an average of several, whatever law its errors follow. Ladder,
+ * checks, reduction, averages, predictions and chance speak to this alone: nobody outside a law knows how its figures
+ * come about. Rows are written by `linear`; everything is on the fitted scale, `link` leads back.
+ */
+export interface FittedModel {
+  /** Name of the law of the errors. */
+  readonly law: string;
+  /** Ids of the trials behind it, in run order. */
+  readonly trials: readonly string[];
+  /** Results on the fitted scale, in the same order. */
+  readonly observed: readonly number[];
+  readonly terms: readonly Term[];
+  readonly columns: readonly Column[];
+  readonly coefficients: Float64Array;
+  /** Of the coefficients, p × p; null where nothing is known of the error. */
+  readonly covariance: Matrix | null;
+  /** Degrees of freedom for t of a contrast of coefficients: 0 where there is no error to judge by, null for large samples. */
+  dfOf(contrast: ArrayLike<number>): number | null;
+  /** Factor of the standard error that gives an interval of this confidence. */
+  critical(confidence: number, df: number | null): number;
+  /** Unit of sizes on the fitted scale; none where the scale is not the response's own. */
+  readonly units: string | undefined;
+  readonly link: Link;
+  /** The model passes through every result; what is left is rounding. */
+  readonly exact: boolean;
+  /** Inflation of each column's variance; null for the constant. */
+  readonly vif: readonly (number | null)[];
+  readonly leverages: ArrayLike<number>;
+  /** Measured range of each covariate used. */
+  readonly covariateRanges: CovariateRanges;
+  /** Writes the row of settings; waves stand at their average, covariates left out at their middle. */
+  linear(settings: Settings, into: Float64Array): void;
+  /** A quick way to write rows that differ from these settings in the listed numeric factors alone. */
+  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  predictive(row: Float64Array): Predictive;
+  /** Unit of the error's size, by which `relative` and `relativeNoise` are multiplied; null where none is known. */
+  readonly scale: number | null;
+  /** Variance of the value at a row over scale²: x′(X′X)⁻¹x for least squares. */
+  relative(row: Float64Array): number;
+  /** Variance of one new trial about the value over scale². */
+  relativeNoise(row: Float64Array): number;
+  /** A row lies farther out than that of any trial. */
+  beyond(row: Float64Array): boolean;
+  /** Models of one design have one `relative` between them; none for one that shares nothing. */
+  readonly design: string | undefined;
+  /** The same model where its error is known beforehand. */
+  withNoise(s: number): FittedModel;
+  residuals(kind: ResidualKind): readonly (number | null)[];
+  /** How results make the coefficients, n × p: b = L′z̃ of values scaled to one variance; null where they are not linear in them. */
+  readonly loadings: Matrix | null;
+  /** Some columns, one row per trial, as if added last; null when they add nothing. */
+  addTerm(columns: Matrix): AddedTerm | null;
+  /** The test that the listed columns' coefficients are zero. */
+  test(at: readonly number[]): TermTest;
+  /** The test of what this model has beyond a smaller one on the same trials. */
+  compare(smaller: FittedModel): TermTest;
+  /** Rows scaled so that ordinary least squares on them is this law's fit. */
+  whiten(rows: Matrix): Matrix;
+  /** Weighted squares that other values of the response leave on the same columns; null where the law has no such scale. */
+  misfit(values: ArrayLike<number>): number | null;
+  anova(): AnovaRow[];
+  readonly summary: ModelSummary;
+  /** The models behind an average with their weights; a single model is its only member. */
+  readonly members: readonly { weight: number; model: FittedModel }[];
+}

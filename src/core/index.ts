@@ -29,6 +29,7 @@ export * from "./plans/families";
 export * from "./plans/follow-up/follow";
 export * from "./plans/follow-up/options";
 export * from "./plans/make-plan";
+export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
 export * from "./plans/plan";
 export { missingFractions } from "./plans/words";
 export * from "./readings/fit-report";

@@ -3,11 +3,11 @@ import { families } from "../plans/families";
 import { followUp } from "../plans/follow-up/follow";
 import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
 import { planSteps } from "../plans/make-plan";
-import type { Plan, PlanFamily, PlanOptions, PlanProgress } from "../plans/plan";
-import { activeFactors, isNumeric } from "../study/coding";
+import type { PlanOptions } from "../plans/options";
+import type { OfferRequest, Plan, PlanFamily, PlanProgress } from "../plans/plan";
 import { StudyError } from "../study/error";
 import type { Recipe, Rival, Study, Term } from "../study/schema";
-import { canBend, possibleTerms, type TermSetName, termSet } from "../terms/candidates";
+import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import {
@@ -25,13 +25,7 @@ import { type Points, pointModel, pointsOf } from "./terms-info";
 import { fractionOfSpace, regionSample, varianceReader } from "./variance";
 
 /** What a person asks a plan to tell, and at what price. */
-export interface Ask {
-  /** A set by its name, or terms picked one by one. */
-  terms: TermSetName | Term[];
-  budget: number;
-  replicates: number;
-  centre: number;
-  blocks: number;
+export interface Ask extends OfferRequest {
   power: number;
   alpha: number;
   seed: number;
@@ -255,7 +249,7 @@ export const sightId = ({
   const more = Object.entries(rest)
     .filter(([, v]) => v !== undefined)
     .sort(([a], [b]) => (a < b ? -1 : 1))
-    .map(([k, v]) => `-${k}:${typeof v === "object" ? v.map((t) => t.join("")).join("+") : v}`);
+    .map(([k, v]) => `-${k}:${Array.isArray(v) ? v.map((t) => [t].flat().join("")).join("+") : v}`);
   return `${family}-${trials ?? "all"}-${replicates ?? 1}-${centre ?? 0}${more.join("")}`;
 };
 
@@ -272,109 +266,55 @@ const setWords = (terms: PlanOptions["terms"]): string =>
 /** What a plan is called in the chart. */
 export function planLabel(family: PlanFamily, options: PlanOptions, base: number): string {
   const copies = (options.replicates ?? 1) > 1 ? ` × ${options.replicates}` : "";
-  const more = [
-    options.foldOver ? "folded over" : "",
-    options.shrink ? "drawn in" : "",
-    options.axial !== undefined
-      ? `axial ${typeof options.axial === "number" ? options.axial : options.axial.replace("-", " ")}`
-      : "",
-    options.levels ? `levels ${options.levels}` : "",
-    options.criterion && options.criterion !== "D" ? options.criterion : "",
-    options.keepEfficiency !== undefined ? `keeps ${Math.round(100 * options.keepEfficiency)} %` : "",
-    options.generators ?? "",
-    options.possible !== undefined
-      ? `clear of ${typeof options.possible === "string" ? (options.possible === "quadratic" ? "interactions and bends" : "interactions") : `${options.possible.length} terms`}`
-      : "",
-    options.keep ? "with the runs made" : "",
-  ].filter(Boolean);
+  const more = (family.words?.(options) ?? []).filter(Boolean);
   return `${family.label} ${base}${copies}${family.searches ? setWords(options.terms) : ""}${more.length > 0 ? `, ${more.join(", ")}` : ""}`;
 }
 
-/** Families whose doubling competes with their larger sizes. */
-const DOUBLED = ["factorial", "fraction"];
-const MOST_SCREENS = 3;
+interface Offer {
+  family: PlanFamily;
+  options: PlanOptions;
+}
+
+/** What a family puts into the chart within the budget. */
+function offersOf(study: Study, family: PlanFamily, ask: Ask): (Offer & { n: number })[] {
+  const offered =
+    family.offers?.(study, ask) ?? family.sizes(study).map((trials) => ({ trials, replicates: ask.replicates }));
+  return offered.flatMap((own) => {
+    const n = (own.trials ?? 0) * (own.replicates ?? 1) + ask.centre;
+    if (n > ask.budget) return [];
+    const options: PlanOptions = {
+      family: family.id,
+      ...own,
+      centre: ask.centre,
+      seed: ask.seed,
+      ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
+      ...(ask.standardOrder ? { standardOrder: true } : {}),
+    };
+    return [{ family, options, n }];
+  });
+}
 
 /** What each quick family offers within the budget, cheapest first. */
-function quickOffers(
-  study: Study,
-  ask: Ask,
-): { offers: { family: PlanFamily; options: PlanOptions }[]; refusals: { family: string; text: string }[] } {
-  const offers: { family: PlanFamily; options: PlanOptions; n: number }[] = [];
+function quickOffers(study: Study, ask: Ask): { offers: Offer[]; refusals: { family: string; text: string }[] } {
+  const offers: (Offer & { n: number })[] = [];
   const refusals: { family: string; text: string }[] = [];
-  const common = {
-    centre: ask.centre,
-    seed: ask.seed,
-    ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
-    ...(ask.standardOrder ? { standardOrder: true } : {}),
-  };
   for (const family of families) {
     if (family.searches) continue;
     const refusal = family.unfit(study);
-    if (refusal) {
-      refusals.push({ family: family.label, text: refusal });
-      continue;
-    }
-    // Arrays of two levels alone are the fractions and screens that stand there already.
-    const wide = activeFactors(study).some((f) =>
-      isNumeric(f) ? f.kind === "discrete" && f.values.length > 2 : f.levels.length > 2,
-    );
-    let sizes = family.sizes(study);
-    if (family.id === "array")
-      sizes = sizes.filter((n) => wide || n % 3 === 0 || n === 25).filter((n) => n !== 12 || wide);
-    if (family.id === "plackett-burman") sizes = sizes.slice(0, MOST_SCREENS);
-    for (const size of sizes)
-      for (const replicates of DOUBLED.includes(family.id) ? [ask.replicates, 2 * ask.replicates] : [ask.replicates]) {
-        const n = size * replicates + ask.centre;
-        if (n > ask.budget) continue;
-        offers.push({ family, n, options: { family: family.id, trials: size, replicates, ...common } });
-      }
+    if (refusal) refusals.push({ family: family.label, text: refusal });
+    else offers.push(...offersOf(study, family, ask));
   }
   return { offers: offers.sort((a, b) => a.n - b.n), refusals };
 }
 
 /** Plans to be built for what is asked, at a few sizes within the budget. */
-function searchedOffers(study: Study, ask: Ask): { family: PlanFamily; options: PlanOptions }[] {
-  const columns = encoder(study, askedTerms(study, ask)).columns.length + ask.blocks - 1;
-  const room = Math.floor((ask.budget - ask.centre) / ask.replicates);
-  const sizes = [...new Set([columns + 2, Math.round(1.35 * columns) + 2, 2 * columns])].filter(
-    (n) => n <= room && n >= 4,
-  );
-  if (sizes.length === 0 && room >= columns) sizes.push(room);
-  const common = {
-    replicates: ask.replicates,
-    centre: ask.centre,
-    seed: ask.seed,
-    terms: ask.terms,
-    ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
-    ...(ask.standardOrder ? { standardOrder: true } : {}),
-  };
-  const byId = (id: string): PlanFamily | undefined =>
-    families.find((f) => f.id === id && f.unfit(study) === undefined);
-  const optimal = byId("optimal");
-  const least = byId("least-aliasing");
-  // Twice as many trials as factors let the second half mirror the first, which clears main effects of interactions.
-  const small = 2 * Math.ceil((columns + 4) / 2);
-  const mirrored = Math.max(small, 2 * activeFactors(study).length);
-  const even = mirrored <= room ? mirrored : small;
-  return [
-    ...(optimal ? sizes.map((trials) => ({ family: optimal, options: { family: "optimal", trials, ...common } })) : []),
-    ...(least && ask.terms === "main" && even <= room
-      ? [{ family: least, options: { family: "least-aliasing", trials: even, ...common } }]
-      : []),
-  ];
-}
+const searchedOffers = (study: Study, ask: Ask): Offer[] =>
+  families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, ask));
 
 /** The options that make a plan again from what a study keeps of it. */
 export function optionsOf(recipe: Recipe): PlanOptions {
-  const { ranges: _ranges, block: _block, criterion, terms, possible, ...rest } = recipe;
-  const sets = (t: Recipe["terms"]): PlanOptions["terms"] => t as PlanOptions["terms"];
-  const options: PlanOptions = Object.fromEntries(
-    Object.entries(rest).filter(([, v]) => v !== undefined),
-  ) as unknown as PlanOptions;
-  if (criterion === "D" || criterion === "A" || criterion === "I") options.criterion = criterion;
-  if (terms !== undefined) options.terms = sets(terms);
-  if (possible !== undefined) options.possible = sets(possible);
-  return options;
+  const { ranges: _ranges, block: _block, ...rest } = recipe;
+  return Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== undefined)) as PlanOptions;
 }
 
 /** What is in sight so far, and what is being searched for. */

@@ -4,7 +4,8 @@ import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
 import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
 import { categoryCombinations } from "./cross";
-import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanOptions, PlanProgress } from "./plan";
+import type { PlanOptions } from "./options";
+import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress } from "./plan";
 
 const MOST_TRIALS = 5000;
 

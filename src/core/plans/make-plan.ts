@@ -2,7 +2,8 @@ import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
 import { arrange } from "./arrange";
 import { families } from "./families";
-import type { Plan, PlanOptions, PlanProgress } from "./plan";
+import { type PlanOptions, readOptions } from "./options";
+import type { Plan, PlanProgress } from "./plan";
 
 /**
  * Makes a plan of a family for a study, telling how far a search is; sent `true` it ends early with the best so far.
@@ -17,7 +18,7 @@ export function planSteps(study: Study, options: PlanOptions): Generator<PlanPro
       `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`,
       ["family"],
     );
-  return arrange(study, family, options);
+  return arrange(study, family, readOptions(family, options));
 }
 
 /** Makes a plan in one go. */

@@ -1,38 +1,8 @@
+import type * as z from "zod";
 import type { Random } from "../numerics/random";
 import type { Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
-
-/** What a person asks of a family. Counts as in the contract: base runs, copies in all, centre points in all, blocks. */
-export interface PlanOptions {
-  family: string;
-  trials?: number;
-  replicates?: number;
-  centre?: number;
-  blocks?: number;
-  generators?: string;
-  /** Composite: `rotatable`, `spherical`, `face`, `orthogonal-blocks`, or the coded distance itself. */
-  axial?: string | number;
-  /** Composite: the whole plan drawn in until its axial points stand at low and high. */
-  shrink?: boolean;
-  /** Full factorials and arrays: levels of continuous factors, such as `3` or `temp=3,dose=2`. */
-  levels?: string;
-  /** Plackett–Burman: every run also with all signs turned round. */
-  foldOver?: boolean;
-  /** Built for a model: what it must estimate. */
-  terms?: TermSetName | Term[];
-  criterion?: "D" | "A" | "I";
-  /** Least aliasing: terms that may be there though the model leaves them out. */
-  possible?: TermSetName | Term[];
-  /** Least aliasing: share of the best D-efficiency that must be kept. */
-  keepEfficiency?: number;
-  /** Random starts of a search. */
-  starts?: number;
-  /** Built for a model: the study's own trials count as runs already made. */
-  keep?: boolean;
-  seed?: number;
-  standardOrder?: boolean;
-  snap?: boolean;
-}
+import type { PlanOptions } from "./options";
 
 /** Base runs as a family gives them, in standard order, before replicates, centre points and randomising. */
 export interface BasePlan {
@@ -55,15 +25,39 @@ export interface PlanProgress {
   best?: { measure: string; value: number };
 }
 
-/** One family of plans: a file in `families/` and a line in `families/index.ts`. */
+/** What plans are asked to tell and at what price, as far as a family's offer depends on it. */
+export interface OfferRequest {
+  terms: TermSetName | Term[];
+  budget: number;
+  replicates: number;
+  centre: number;
+  blocks: number;
+}
+
+/**
+ * One family of plans: a file in `families/` and a line in `families/index.ts`. What it takes, what it offers and how
+ * it is named stand here once; chart, form, command and HTTP read it off.
+ */
 export interface PlanFamily {
   id: string;
   /** Name on screen. */
   label: string;
+  /** Options besides the common ones, each with its schema, its words and (in `controls`) the control that asks for it. */
+  options: z.ZodRawShape;
+  /** Which lists of terms its search uses. */
+  uses?: readonly ("terms" | "possible")[];
+  /** Why the number of trials cannot be left out with these options; undefined when it can. */
+  needsTrials?(options: PlanOptions): boolean;
+  /** Terms its plans are made to tell, for an appraisal that names none. */
+  purpose(options: PlanOptions): TermSetName | Term[];
+  /** What its own options say, for a label in the chart. */
+  words?(options: PlanOptions): (string | undefined)[];
   /** The reason why this family cannot serve the study, in one sentence; undefined when it can. */
   unfit(study: Study): string | undefined;
   /** Base run counts on offer, ascending. */
   sizes(study: Study): number[];
+  /** What it puts into the chart; every size once, unless said. */
+  offers?(study: Study, request: OfferRequest): Partial<PlanOptions>[];
   /** It keeps to the region by itself; others lose the runs that the region excludes. */
   keepsRegion?: boolean;
   /** It searches: takes seconds, not milliseconds. */
@@ -78,6 +72,22 @@ export interface PlanFamily {
     options: PlanOptions,
     random: Random,
   ): BasePlan | Generator<PlanProgress, BasePlan, boolean | undefined>;
+}
+
+/** A family whose `build` and `words` see their own options with their types. */
+export function defineFamily<O extends z.ZodRawShape>(
+  family: Omit<PlanFamily, "options" | "build" | "words" | "needsTrials"> & {
+    options: O;
+    needsTrials?(options: PlanOptions & z.output<z.ZodObject<O>>): boolean;
+    words?(options: PlanOptions & z.output<z.ZodObject<O>>): (string | undefined)[];
+    build(
+      study: Study,
+      options: PlanOptions & z.output<z.ZodObject<O>>,
+      random: Random,
+    ): ReturnType<PlanFamily["build"]>;
+  },
+): PlanFamily {
+  return family as unknown as PlanFamily;
 }
 
 export interface PlannedTrial {

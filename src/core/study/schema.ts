@@ -113,38 +113,48 @@ const setting = z.union([number, z.string()]);
 const settings = z.record(z.string(), setting);
 
 /** What made a wave: enough to make the same trials again. */
-export const recipeSchema = z.strictObject({
-  family: z.string().max(40),
-  trials: z.number().int().nonnegative().optional(),
-  replicates: z.number().int().positive().optional(),
-  centre: z.number().int().nonnegative().optional(),
-  blocks: z.number().int().positive().optional(),
-  block: z.number().int().positive().optional(),
-  generators: z.string().max(2000).optional(),
-  axial: z.union([number, z.string()]).optional(),
-  shrink: z.boolean().optional(),
-  levels: z.string().max(2000).optional(),
-  foldOver: z.boolean().optional(),
-  /** The name of a set of terms, or the terms themselves. */
-  terms: z.union([z.string().max(200), z.array(z.array(z.string()).max(6)).max(500)]).optional(),
-  criterion: z.string().max(20).optional(),
-  possible: z.union([z.string().max(200), z.array(z.array(z.string()).max(6)).max(500)]).optional(),
-  keepEfficiency: number.optional(),
-  keep: z.boolean().optional(),
-  starts: z.number().int().positive().optional(),
-  seed: z.number().int().nonnegative().optional(),
-  standardOrder: z.boolean().optional(),
-  snap: z.boolean().optional(),
-  /** A follow-up: which factors it turns, moves or carries on, whether it is half of one, where it starts or stands. */
-  factors: z.array(z.string()).max(50).optional(),
-  half: z.boolean().optional(),
-  of: z.array(z.string()).max(500).optional(),
-  at: settings.optional(),
-  step: number.optional(),
-  response: z.string().optional(),
-  /** Low and high of each numeric factor when the wave was planned. */
-  ranges: z.record(z.string(), z.tuple([number, number])).optional(),
-});
+export const recipeSchema = z
+  .object({
+    family: z.string().max(40),
+    trials: z.number().int().nonnegative().optional(),
+    replicates: z.number().int().positive().optional(),
+    centre: z.number().int().nonnegative().optional(),
+    blocks: z.number().int().positive().optional(),
+    block: z.number().int().positive().optional(),
+    generators: z.string().max(2000).optional(),
+    axial: z.union([number, z.string()]).optional(),
+    shrink: z.boolean().optional(),
+    levels: z.string().max(2000).optional(),
+    foldOver: z.boolean().optional(),
+    /** The name of a set of terms, or the terms themselves. */
+    terms: z.union([z.string().max(200), z.array(z.array(z.string()).max(6)).max(500)]).optional(),
+    criterion: z.string().max(20).optional(),
+    possible: z.union([z.string().max(200), z.array(z.array(z.string()).max(6)).max(500)]).optional(),
+    keepEfficiency: number.optional(),
+    keep: z.boolean().optional(),
+    starts: z.number().int().positive().optional(),
+    seed: z.number().int().nonnegative().optional(),
+    standardOrder: z.boolean().optional(),
+    snap: z.boolean().optional(),
+    /** A follow-up: which factors it turns, moves or carries on, whether it is half of one, where it starts or stands. */
+    factors: z.array(z.string()).max(50).optional(),
+    half: z.boolean().optional(),
+    of: z.array(z.string()).max(500).optional(),
+    at: settings.optional(),
+    step: number.optional(),
+    response: z.string().optional(),
+    /** Low and high of each numeric factor when the wave was planned. */
+    ranges: z.record(z.string(), z.tuple([number, number])).optional(),
+  })
+  // Options of families that came later: a recipe keeps what makes its plan again.
+  .catchall(
+    z
+      .unknown()
+      .refine(
+        (v) => ["number", "string", "boolean"].includes(typeof v) && String(v).length <= 2000,
+        "a number, a text or a switch",
+      ),
+  );
 
 const wave = z.strictObject({
   id,

@@ -1,75 +1,145 @@
 "use client";
 import { useState } from "react";
-import { type Ask, families, type PlanOptions, readNumber, type Study } from "@/core";
+import {
+  type Ask,
+  commonOptions,
+  controls,
+  families,
+  type OptionControl,
+  type PlanFamily,
+  type PlanOptions,
+  readNumber,
+  type Study,
+  termOptions,
+} from "@/core";
 import { Popover } from "@/ui/parts/overlays";
 
-/** Fields that a family reads, besides the counts that all share. */
-const FIELDS: Readonly<Record<string, readonly Field[]>> = {
-  factorial: ["levels", "blocks"],
-  fraction: ["trials", "generators", "blocks"],
-  "plackett-burman": ["trials", "foldOver"],
-  composite: ["axial", "shrink", "blocks"],
-  "box-behnken": ["blocks"],
-  definitive: ["trials"],
-  array: ["trials", "levels"],
-  optimal: ["trials", "criterion", "starts", "blocks", "keep"],
-  "least-aliasing": ["trials", "possible", "keepEfficiency", "starts"],
-};
-/** Whether a family can be split into blocks when the heading asks for some. */
-export const takesBlocks = (family: string): boolean => FIELDS[family]?.includes("blocks") ?? false;
-type Field =
-  | "trials"
-  | "generators"
-  | "axial"
-  | "shrink"
-  | "levels"
-  | "foldOver"
-  | "criterion"
-  | "possible"
-  | "keepEfficiency"
-  | "starts"
-  | "blocks"
-  | "keep";
-const NAMES: Readonly<Record<Field, string>> = {
-  trials: "base trials",
-  generators: "generators",
-  axial: "axial points",
-  shrink: "drawn in to the range",
-  levels: "levels",
-  foldOver: "fold over",
-  criterion: "sharpest by",
-  possible: "kept clear of",
-  keepEfficiency: "D-efficiency kept, %",
-  starts: "random starts",
-  blocks: "blocks",
-  keep: "count the runs made",
-};
-const HINTS: Partial<Record<Field, string>> = {
-  generators: "E=ABC, F=-BCD",
-  levels: "3, or A=3, B=2",
-  starts: "by size",
-  keepEfficiency: "90",
-};
-const CHOICES: Partial<Record<Field, [string, string][]>> = {
-  axial: [
-    ["", "as far as the limits allow"],
-    ["rotatable", "rotatable"],
-    ["spherical", "spherical"],
-    ["face", "on the faces"],
-    ["orthogonal-blocks", "orthogonal to blocks"],
-    ["own", "own distance"],
-  ],
-  possible: [
-    ["main+2fi", "two-factor interactions"],
-    ["quadratic", "interactions and bends"],
-    ["asked", "the terms asked above"],
-  ],
-  criterion: [
-    ["D", "D: terms jointly"],
-    ["A", "A: terms on average"],
-    ["I", "I: prediction over the region"],
-  ],
-};
+/** One option as the form asks for it. */
+interface Field {
+  name: string;
+  control: OptionControl;
+}
+
+/** What the form asks of a family: base trials, then its own options in their order, then blocks. */
+export function fieldsOf(family: PlanFamily, study: Study): Field[] {
+  const shapes = {
+    trials: commonOptions.trials,
+    ...family.options,
+    ...(family.uses?.includes("possible") ? { possible: termOptions.possible } : {}),
+    blocks: commonOptions.blocks,
+  };
+  return Object.entries(shapes).flatMap(([name, schema]) => {
+    const control = controls.get(schema as never);
+    return control && !(control.afterTrials && study.trials.length === 0) ? [{ name, control }] : [];
+  });
+}
+
+/** What was typed, as the option means it; undefined leaves it out. */
+function readField({ name, control }: Field, values: Readonly<Record<string, string>>): unknown {
+  const text = values[name]?.trim() ?? "";
+  if (control.other && text === "other") {
+    const own = readNumber(values[`${name}:other`] ?? "");
+    if (typeof own !== "number" || own <= 0)
+      throw new Error(`${control.other.label}: type a number above 0, such as ${control.other.hint}.`);
+    return own;
+  }
+  if (text === "") return undefined;
+  if (control.control === "switch") return text === "yes" ? true : undefined;
+  if (control.control === "count") {
+    const v = readNumber(text);
+    if (typeof v !== "number" || !Number.isInteger(v) || v < 1)
+      throw new Error(`${control.label}: “${text}” is not a whole number; type one from 1.`);
+    return v;
+  }
+  if (control.control === "percent") {
+    const v = readNumber(text);
+    if (typeof v !== "number" || v <= 0 || v > 100)
+      throw new Error(`${control.label}: “${text}” is not a share above 0 and up to 100 %.`);
+    return v / 100;
+  }
+  return text;
+}
+
+/** The control of one option. */
+function FieldControl({
+  field: { name, control },
+  sizes,
+  values,
+  set,
+}: {
+  field: Field;
+  sizes: readonly number[];
+  values: Readonly<Record<string, string>>;
+  set(name: string, value: string): void;
+}) {
+  const value = values[name] ?? "";
+  const choices =
+    name === "trials" && sizes.length > 0
+      ? [["", "choose"] as const, ...sizes.map((n) => [String(n), String(n)] as const)]
+      : control.choices;
+  const row = (label: string, body: React.ReactNode) => (
+    <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
+      {label}
+      {body}
+    </label>
+  );
+  const text = (key: string, label: string, hint: string | undefined) => (
+    <input
+      className="field num"
+      style={{ width: 150 }}
+      aria-label={label}
+      placeholder={hint}
+      value={values[key] ?? ""}
+      onChange={(e) => set(key, e.target.value)}
+    />
+  );
+  if (control.control === "switch")
+    return row(
+      control.label,
+      <input type="checkbox" checked={value === "yes"} onChange={(e) => set(name, e.target.checked ? "yes" : "")} />,
+    );
+  if (!choices) return row(control.label, text(name, control.label, control.hint));
+  return (
+    <>
+      {row(
+        control.label,
+        <select className="field" aria-label={control.label} value={value} onChange={(e) => set(name, e.target.value)}>
+          {choices.map(([v, words]) => (
+            <option key={v} value={v}>
+              {words}
+            </option>
+          ))}
+          {control.other && <option value="other">{control.other.words}</option>}
+        </select>,
+      )}
+      {control.other &&
+        value === "other" &&
+        row("distance, half-ranges", text(`${name}:other`, control.other.label, control.other.hint))}
+    </>
+  );
+}
+
+/** The options that the form holds for a family. */
+function optionsOfForm(
+  family: PlanFamily,
+  fields: readonly Field[],
+  values: Readonly<Record<string, string>>,
+  asked: Ask["terms"],
+): PlanOptions {
+  // Centre points, replicates, order and seed are the heading's, for this plan as for all others.
+  const options: PlanOptions = { family: family.id };
+  for (const field of fields) {
+    const value = readField(field, values);
+    if (value !== undefined) options[field.name] = value;
+  }
+  if (family.uses?.includes("terms")) options.terms = asked;
+  if ((options.possible as unknown) === "asked") {
+    // What is asked is then kept clear of the main effects rather than estimated beside them.
+    options.terms = "main";
+    options.possible = asked;
+  }
+  return options;
+}
 
 /** A plan of a family with its own options, put into the chart beside the others. */
 export function OwnPlan({
@@ -87,69 +157,23 @@ export function OwnPlan({
 }) {
   const [open, setOpen] = useState(false);
   const [family, setFamily] = useState("fraction");
-  const [values, setValues] = useState<Partial<Record<Field | "distance", string>>>({});
+  const [values, setValues] = useState<Record<string, string>>({});
   const [wrong, setWrong] = useState<string | undefined>(undefined);
-  const chosen = families.find((f) => f.id === family);
-  const refusal = chosen?.unfit(study);
-  const fields = (FIELDS[family] ?? []).filter((f) => f !== "keep" || study.trials.length > 0);
-  const sizes = chosen && !refusal && !chosen.searches ? chosen.sizes(study) : [];
+  const chosen = families.find((f) => f.id === family) ?? families[0];
+  const refusal = chosen.unfit(study);
+  const fields = fieldsOf(chosen, study);
+  // Options that settle the number themselves leave it free to type.
+  const settled = chosen.needsTrials && !chosen.needsTrials({ family, ...values });
+  const sizes = refusal || chosen.searches || settled ? [] : chosen.sizes(study);
   const take = (): void => {
-    const whole = (field: Field): number | undefined => {
-      const text = values[field]?.trim() ?? "";
-      if (text === "") return undefined;
-      const v = readNumber(text);
-      if (typeof v !== "number" || !Number.isInteger(v) || v < 1)
-        throw new Error(`${NAMES[field]}: “${text}” is not a whole number; type one from 1.`);
-      return v;
-    };
     try {
-      // Centre points, replicates, order and seed are the heading's, for this plan as for all others.
-      const options: PlanOptions = { family };
-      const set = <K extends keyof PlanOptions>(key: K, value: PlanOptions[K] | undefined): void => {
-        if (value !== undefined) options[key] = value;
-      };
-      if (fields.includes("trials")) set("trials", whole("trials"));
-      if (fields.includes("blocks")) set("blocks", whole("blocks"));
-      if (fields.includes("starts")) set("starts", whole("starts"));
-      if (fields.includes("generators")) set("generators", values.generators?.trim() || undefined);
-      if (fields.includes("levels")) set("levels", values.levels?.trim() || undefined);
-      if (fields.includes("shrink") && values.shrink === "yes") set("shrink", true);
-      if (fields.includes("foldOver") && values.foldOver === "yes") set("foldOver", true);
-      if (fields.includes("keep") && values.keep === "yes") set("keep", true);
-      if (fields.includes("criterion")) set("criterion", (values.criterion as "D" | "A" | "I" | undefined) ?? "D");
-      if (fields.includes("axial") && values.axial) {
-        if (values.axial !== "own") set("axial", values.axial);
-        else {
-          const v = readNumber(values.distance ?? "");
-          if (typeof v !== "number" || v <= 0)
-            throw new Error("Axial distance: type a number of half-ranges above 0, such as 1.4.");
-          set("axial", v);
-        }
-      }
-      if (fields.includes("keepEfficiency") && values.keepEfficiency) {
-        const v = readNumber(values.keepEfficiency);
-        if (typeof v !== "number" || v <= 0 || v > 100)
-          throw new Error("D-efficiency kept: type a share above 0 and up to 100 %.");
-        set("keepEfficiency", v / 100);
-      }
-      if (chosen?.searches) options.terms = ask.terms;
-      if (fields.includes("possible") && values.possible) {
-        // What is asked is then kept clear of the main effects rather than estimated beside them.
-        if (values.possible === "asked") options.terms = "main";
-        options.possible = values.possible === "asked" ? ask.terms : (values.possible as "main+2fi" | "quadratic");
-      }
+      const options = optionsOfForm(chosen, fields, values, ask.terms);
       setWrong(undefined);
       add(options);
     } catch (error) {
       setWrong(error instanceof Error ? error.message : String(error));
     }
   };
-  const label = (field: Field, body: React.ReactNode) => (
-    <label key={field} className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
-      {NAMES[field]}
-      {body}
-    </label>
-  );
   const trigger = (
     <button type="button" className="btn small" {...(open ? {} : { onClick: () => setOpen(true) })}>
       Own plan
@@ -185,62 +209,15 @@ export function OwnPlan({
               ))}
             </select>
           </label>
-          {fields.map((field) => {
-            const choices =
-              field === "trials" && sizes.length > 0
-                ? sizes.map((n): [string, string] => [String(n), String(n)])
-                : CHOICES[field];
-            if (field === "foldOver" || field === "keep" || field === "shrink")
-              return label(
-                field,
-                <input
-                  type="checkbox"
-                  checked={values[field] === "yes"}
-                  onChange={(e) => setValues({ ...values, [field]: e.target.checked ? "yes" : "" })}
-                />,
-              );
-            if (choices && !(field === "trials" && values.generators?.trim()))
-              return label(
-                field,
-                <select
-                  className="field"
-                  aria-label={NAMES[field]}
-                  value={values[field] ?? ""}
-                  onChange={(e) => setValues({ ...values, [field]: e.target.value })}
-                >
-                  {field === "trials" && <option value="">choose</option>}
-                  {choices.map(([v, text]) => (
-                    <option key={v} value={v}>
-                      {text}
-                    </option>
-                  ))}
-                </select>,
-              );
-            return label(
-              field,
-              <input
-                className="field num"
-                style={{ width: 150 }}
-                aria-label={NAMES[field]}
-                placeholder={HINTS[field]}
-                value={values[field] ?? ""}
-                onChange={(e) => setValues({ ...values, [field]: e.target.value })}
-              />,
-            );
-          })}
-          {fields.includes("axial") && values.axial === "own" && (
-            <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
-              distance, half-ranges
-              <input
-                className="field num"
-                style={{ width: 150 }}
-                aria-label="Axial distance"
-                placeholder="1.4"
-                value={values.distance ?? ""}
-                onChange={(e) => setValues({ ...values, distance: e.target.value })}
-              />
-            </label>
-          )}
+          {fields.map((field) => (
+            <FieldControl
+              key={field.name}
+              field={field}
+              sizes={sizes}
+              values={values}
+              set={(name, value) => setValues({ ...values, [name]: value })}
+            />
+          ))}
           {(wrong ?? refusal ?? sentence) && (
             <p className="rowan small" role="alert" style={{ marginBottom: 6 }}>
               {wrong ?? refusal ?? sentence}

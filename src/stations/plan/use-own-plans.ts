@@ -12,7 +12,6 @@ import {
   sightOf,
 } from "@/core";
 import { useJob } from "@/ui/compute/use-job";
-import { takesBlocks } from "./own-plan";
 
 const MOST = 6;
 /** While a person types or steps a count, only what they end on is worked out. */
@@ -35,7 +34,7 @@ function ownPart({ centre: _c, replicates: _r, seed: _s, standardOrder: _o, ...o
 
 /** The options of a plan of one's own as the heading stands now. */
 function optionsNow(own: PlanOptions, ask: Ask): PlanOptions {
-  const blocks = own.blocks ?? (ask.blocks > 1 && takesBlocks(own.family) ? ask.blocks : undefined);
+  const blocks = own.blocks ?? (ask.blocks > 1 ? ask.blocks : undefined);
   return {
     ...own,
     centre: ask.centre,

@@ -3,7 +3,8 @@ import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study } from "../../study/schema";
 import { ARRAY_SIZES, arraysOf, type OrthogonalArray } from "../arrays";
 import { evenly, readLevels } from "../levels";
-import type { PlanFamily } from "../plan";
+import { sharedOptions } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
 
 const MOST_FACTORS = 31;
 
@@ -62,9 +63,24 @@ const able = (study: Study, asked: ReadonlyMap<string, number>): number[] =>
   ARRAY_SIZES.filter((n) => fitting(study, n, asked) !== undefined);
 
 /** Orthogonal arrays of strength two in 4 to 36 runs, levels mixed as the factors have them (Hedayat, Sloane & Stufken 1999). */
-export const array: PlanFamily = {
+export const array: PlanFamily = defineFamily({
   id: "array",
   label: "Orthogonal array",
+  options: { levels: sharedOptions.levels },
+  needsTrials: () => true,
+  purpose: () => "main",
+  words: (o) => [o.levels ? `levels ${o.levels}` : undefined],
+  offers(study, { replicates }) {
+    // Arrays of two levels alone are the fractions and screens that stand there already.
+    const wide = activeFactors(study).some((f) =>
+      isNumeric(f) ? f.kind === "discrete" && f.values.length > 2 : f.levels.length > 2,
+    );
+    return array
+      .sizes(study)
+      .filter((n) => wide || ((n % 3 === 0 || n === 25) && n !== 12))
+      .map((trials) => ({ trials, replicates }));
+  },
+
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 2 || factors.length > MOST_FACTORS)
@@ -108,4 +124,4 @@ export const array: PlanFamily = {
     });
     return { points, kind: "screen", ...(options.levels ? { recipe: { levels: options.levels } } : {}) };
   },
-};
+});

@@ -2,7 +2,7 @@ import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings } from "../../study/schema";
 import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
-import type { PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily } from "../plan";
 
 /** Which factors stand at their ends together (Box & Behnken 1960), by orthogonal block; 6 and 7 split by the sign of the product. */
 const GROUPS: Readonly<Record<number, number[][][]>> = {
@@ -71,9 +71,12 @@ const numbers = { 3: "three", 4: "four", 5: "five", 6: "six", 7: "seven" } as Re
 const baseSize = (k: number): number => GROUPS[k].flat().reduce((n, g) => n + 2 ** g.length, 0);
 
 /** Second-order plans without corners (Box & Behnken 1960); centre points are asked for apart. */
-export const boxBehnken: PlanFamily = {
+export const boxBehnken: PlanFamily = defineFamily({
   id: "box-behnken",
   label: "Box–Behnken",
+  options: {},
+  purpose: () => "quadratic",
+
   unfit(study) {
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
@@ -127,4 +130,4 @@ export const boxBehnken: PlanFamily = {
       });
     return { points, kind: "factorial", ...(blocks > 1 ? { blocks: at } : {}) };
   },
-};
+});

@@ -1,10 +1,12 @@
+import * as z from "zod";
 import { activeFactors, code, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
 import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
-import type { PlanFamily, PlanOptions } from "../plan";
+import { controls } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
 import { generateWords, type Word, wordLength } from "../words";
 
 /** Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V). */
@@ -65,7 +67,7 @@ interface Frame {
  */
 export function axialDistance(
   { factors, corners, centreCorners, centreAxial }: Frame,
-  asked: PlanOptions["axial"],
+  asked: string | number | undefined,
   shrink: boolean,
 ): number {
   const k = factors.length;
@@ -108,10 +110,42 @@ export function axialDistance(
 const FEWEST = 2;
 const MOST = 8;
 
+/** Where axial points stand; asked of composite plans and of axial waves alike. */
+export const axialOption = z
+  .union([z.number(), z.string().max(40)])
+  .optional()
+  .describe("rotatable, spherical, face, orthogonal-blocks, or a number")
+  .register(controls, {
+    label: "axial points",
+    control: "choice",
+    choices: [
+      ["", "as far as the limits allow"],
+      ["rotatable", "rotatable"],
+      ["spherical", "spherical"],
+      ["face", "on the faces"],
+      ["orthogonal-blocks", "orthogonal to blocks"],
+    ],
+    other: { words: "own distance", label: "Axial distance", hint: "1.4" },
+  });
+
 /** Second-order plans of corners, axial points and centre points (Box & Wilson 1951), categories crossed. */
-export const composite: PlanFamily = {
+export const composite: PlanFamily = defineFamily({
   id: "composite",
   label: "Central composite",
+  options: {
+    axial: axialOption,
+    shrink: z
+      .boolean()
+      .optional()
+      .describe("drawn in until its axial points stand at low and high")
+      .register(controls, { label: "drawn in to the range", control: "switch" }),
+  },
+  purpose: () => "quadratic",
+  words: (o) => [
+    o.shrink ? "drawn in" : undefined,
+    o.axial === undefined ? undefined : `axial ${typeof o.axial === "number" ? o.axial : o.axial.replace("-", " ")}`,
+  ],
+
   unfit(study) {
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
@@ -204,12 +238,12 @@ export const composite: PlanFamily = {
       kinds,
       ...(blocks > 1 ? { blocks: at } : {}),
       recipe: {
-        ...(stated ? { axial: options.axial as string | number } : {}),
+        ...(stated ? { axial: options.axial } : {}),
         ...(options.shrink ? { shrink: true } : {}),
       },
     };
   },
-};
+});
 
 /** Whether every main effect and two-factor interaction of the corners is orthogonal to how they are split. */
 function splitIsClear(

@@ -4,7 +4,7 @@ import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study, TrialKind } from "../../study/schema";
 import { hasMiddle } from "../cross";
 import { conferenceMatrix } from "../hadamard";
-import type { PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily } from "../plan";
 import { invert } from "../search/exchange";
 
 /** Orders of conference matrices used: even, none of 22, up to two fake factors past sixteen. */
@@ -57,9 +57,12 @@ function fillFree(rows: number[][], free: readonly { row: number; column: number
  * Definitive screening (Jones & Nachtsheim 2011) from conference matrices (Xiao, Lin & Bai 2012): main effects clear of
  * interactions and squares in 2m + 1 runs; two-level factors by augmentation (Jones & Nachtsheim 2013) in 2m + 2.
  */
-export const definitive: PlanFamily = {
+export const definitive: PlanFamily = defineFamily({
   id: "definitive",
   label: "Definitive screening",
+  options: {},
+  purpose: () => "main",
+
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 4 || factors.length > 16)
@@ -113,4 +116,4 @@ export const definitive: PlanFamily = {
     });
     return { points, kind: "screen", kinds };
   },
-};
+});

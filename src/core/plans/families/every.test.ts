@@ -3,7 +3,8 @@ import { code, isNumeric, snap } from "../../study/coding";
 import { allowed, withinRanges } from "../../study/region";
 import { cat, cont, refusal, studyOf } from "../../testing/studies";
 import { makePlan } from "../make-plan";
-import type { Plan, PlanOptions } from "../plan";
+import type { PlanOptions } from "../options";
+import type { Plan } from "../plan";
 
 describe("General factorials", () => {
   it("take every listed value and level, and as many levels of continuous factors as asked", () => {

@@ -3,7 +3,8 @@ import { StudyError } from "../../study/error";
 import type { Settings, Study } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { evenly, readLevels } from "../levels";
-import type { PlanFamily } from "../plan";
+import { sharedOptions } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
 
 const MOST = 4096;
 
@@ -21,9 +22,19 @@ function choices(study: Study, levels?: string): (number | string)[][] {
 const product = (all: readonly (readonly unknown[])[]): number => all.reduce((n, c) => n * c.length, 1);
 
 /** Every combination of the levels; the first factor changes fastest (Yates order). */
-export const factorial: PlanFamily = {
+export const factorial: PlanFamily = defineFamily({
   id: "factorial",
   label: "Full factorial",
+  options: { levels: sharedOptions.levels },
+  purpose: () => "main+2fi",
+  words: (o) => [o.levels ? `levels ${o.levels}` : undefined],
+  // Run twice, a smaller plan competes with larger ones.
+  offers: (study, { replicates }) =>
+    factorial.sizes(study).flatMap((trials) => [
+      { trials, replicates },
+      { trials, replicates: 2 * replicates },
+    ]),
+
   unfit(study) {
     const count = activeFactors(study).length;
     if (count < 2 || count > 10) return `A full factorial takes two to ten factors; this study has ${count}.`;
@@ -68,4 +79,4 @@ export const factorial: PlanFamily = {
     const at = confoundedBlocks(factors, points, [], blocks);
     return { points, kind: "factorial", ...(at ? { blocks: at } : {}), ...recipe };
   },
-};
+});

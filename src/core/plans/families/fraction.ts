@@ -1,9 +1,11 @@
+import * as z from "zod";
 import { activeFactors, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
-import type { PlanFamily } from "../plan";
+import { controls } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
 import { generateWords, type Word, wordLength, wordText } from "../words";
 
 /** A generator: the factor it gives and the signed product of base factors it equals, by factor position. */
@@ -77,9 +79,27 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
 const sizesFor = (k: number): number[] => [4, 8, 16, 32, 64, 128, 256].filter((n) => n > k && n < 2 ** k);
 
 /** Regular two-level fractions, minimum aberration by default (Fries & Hunter 1980) or by the person's generators. */
-export const fraction: PlanFamily = {
+export const fraction: PlanFamily = defineFamily({
   id: "fraction",
   label: "Fraction",
+  options: {
+    generators: z
+      .string()
+      .max(2000)
+      .optional()
+      .describe('own generators, such as "E=ABC,F=-BCD"')
+      .register(controls, { label: "generators", control: "text", hint: "E=ABC, F=-BCD" }),
+  },
+  needsTrials: ({ generators }) => generators === undefined,
+  purpose: () => "main",
+  words: (o) => [o.generators],
+  // Run twice, a smaller plan competes with larger ones.
+  offers: (study, { replicates }) =>
+    fraction.sizes(study).flatMap((trials) => [
+      { trials, replicates },
+      { trials, replicates: 2 * replicates },
+    ]),
+
   unfit(study: Study) {
     const factors = activeFactors(study);
     if (factors.length < 3 || factors.length > 15)
@@ -151,4 +171,4 @@ export const fraction: PlanFamily = {
     const blocks = confoundedBlocks(factors, points, basis, options.blocks ?? 1);
     return { points, kind: "factorial", recipe: { generators: text }, ...(blocks ? { blocks } : {}) };
   },
-};
+});

@@ -1,9 +1,12 @@
+import * as z from "zod";
 import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Study, Term } from "../../study/schema";
-import { possibleTerms } from "../../terms/candidates";
+import { possibleTerms, termSet } from "../../terms/candidates";
+import { encoder } from "../../terms/model-matrix";
 import { termKey } from "../../terms/term";
-import type { PlanFamily, PlanOptions } from "../plan";
+import { controls, type PlanOptions, sharedOptions } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
 import { compileColumns } from "../search/columns";
 import { type AliasQuestion, searchLeastAliasing } from "../search/least-aliasing";
 import { searchPlan } from "../search/optimal";
@@ -38,9 +41,39 @@ function possibleOf(study: Study, terms: readonly Term[], options: PlanOptions):
  * Plans with the least trace(A′A) of the possible terms whose D-efficiency stays within a stated share of the best
  * (Jones & Nachtsheim 2011).
  */
-export const leastAliasing: PlanFamily = {
+export const leastAliasing: PlanFamily = defineFamily({
   id: "least-aliasing",
   label: "Least aliasing",
+  options: {
+    keepEfficiency: z
+      .number()
+      .optional()
+      .describe("share of the best D-efficiency to keep, 0.9 unless said")
+      .register(controls, { label: "D-efficiency kept, %", control: "percent", hint: "90" }),
+    starts: sharedOptions.starts,
+    keep: sharedOptions.keep,
+  },
+  uses: ["terms", "possible"],
+  needsTrials: () => true,
+  purpose: ({ terms }) => terms ?? "main",
+  words: (o) => [
+    o.keepEfficiency === undefined ? undefined : `keeps ${Math.round(100 * o.keepEfficiency)} %`,
+    o.possible === undefined
+      ? undefined
+      : `clear of ${typeof o.possible === "string" ? (o.possible === "quadratic" ? "interactions and bends" : "interactions") : `${o.possible.length} terms`}`,
+    o.keep ? "with the runs made" : undefined,
+  ],
+  offers(study, { terms, budget, replicates, centre, blocks }) {
+    if (terms !== "main") return [];
+    const columns = encoder(study, termSet(study, terms)).columns.length + blocks - 1;
+    const room = Math.floor((budget - centre) / replicates);
+    // Twice as many trials as factors let the second half mirror the first, which clears main effects of interactions.
+    const small = 2 * Math.ceil((columns + 4) / 2);
+    const mirrored = Math.max(small, 2 * activeFactors(study).length);
+    const trials = mirrored <= room ? mirrored : small;
+    return trials <= room ? [{ trials, replicates, terms }] : [];
+  },
+
   keepsRegion: true,
   searches: true,
   unfit(study) {
@@ -110,4 +143,4 @@ export const leastAliasing: PlanFamily = {
       },
     };
   },
-};
+});

@@ -1,7 +1,10 @@
+import * as z from "zod";
 import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import { termSet } from "../../terms/candidates";
-import type { PlanFamily } from "../plan";
+import { encoder } from "../../terms/model-matrix";
+import { controls, sharedOptions } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
 import { searchPlan } from "../search/optimal";
 import { defaultStarts, measured, searchQuestion } from "../search/question";
 
@@ -9,9 +12,44 @@ import { defaultStarts, measured, searchQuestion } from "../search/question";
  * Plans built for a model: any terms, any number of runs, any region, by coordinate exchange (Meyer & Nachtsheim 1995)
  * for D, A or I.
  */
-export const optimal: PlanFamily = {
+export const optimal: PlanFamily = defineFamily({
   id: "optimal",
   label: "Built for the model",
+  options: {
+    criterion: z
+      .enum(["D", "A", "I"])
+      .optional()
+      .describe("what is made small: D the terms' joint error, A their mean, I the prediction's over the region")
+      .register(controls, {
+        label: "sharpest by",
+        control: "choice",
+        choices: [
+          ["D", "D: terms jointly"],
+          ["A", "A: terms on average"],
+          ["I", "I: prediction over the region"],
+        ],
+      }),
+    starts: sharedOptions.starts,
+    keep: sharedOptions.keep,
+  },
+  uses: ["terms"],
+  needsTrials: () => true,
+  purpose: ({ terms }) => terms ?? "main",
+  words: (o) => [
+    o.criterion && o.criterion !== "D" ? o.criterion : undefined,
+    o.keep ? "with the runs made" : undefined,
+  ],
+  offers(study, { terms, budget, replicates, centre, blocks }) {
+    const columns =
+      encoder(study, typeof terms === "string" ? termSet(study, terms) : terms).columns.length + blocks - 1;
+    const room = Math.floor((budget - centre) / replicates);
+    const sizes = [...new Set([columns + 2, Math.round(1.35 * columns) + 2, 2 * columns])].filter(
+      (n) => n <= room && n >= 4,
+    );
+    if (sizes.length === 0 && room >= columns) sizes.push(room);
+    return sizes.map((trials) => ({ trials, replicates, terms }));
+  },
+
   keepsRegion: true,
   searches: true,
   unfit(study) {
@@ -58,7 +96,7 @@ export const optimal: PlanFamily = {
       },
     };
   },
-};
+});
 
 const levelsOf = (study: Parameters<PlanFamily["sizes"]>[0], id: string): number => {
   const f = study.factors.find((x) => x.id === id);

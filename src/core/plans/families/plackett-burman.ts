@@ -1,13 +1,34 @@
+import * as z from "zod";
 import { activeFactors, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings } from "../../study/schema";
 import { hadamardColumns, SCREEN_SIZES } from "../hadamard";
-import type { PlanFamily } from "../plan";
+import { controls } from "../options";
+import { defineFamily, type PlanFamily } from "../plan";
+
+/** Sizes shown in the chart: larger ones tell little more of main effects. */
+const MOST_OFFERED = 3;
 
 /** Two-level screening in every multiple of four runs from 12 to 48 (Plackett & Burman 1946), folded over on request. */
-export const plackettBurman: PlanFamily = {
+export const plackettBurman: PlanFamily = defineFamily({
   id: "plackett-burman",
   label: "Plackett–Burman",
+  options: {
+    foldOver: z
+      .boolean()
+      .optional()
+      .describe("every run also with all signs turned")
+      .register(controls, { label: "fold over", control: "switch" }),
+  },
+  needsTrials: () => true,
+  purpose: () => "main",
+  words: (o) => [o.foldOver ? "folded over" : undefined],
+  offers: (study, { replicates }) =>
+    plackettBurman
+      .sizes(study)
+      .slice(0, MOST_OFFERED)
+      .map((trials) => ({ trials, replicates })),
+
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 3 || factors.length > 47)
@@ -47,4 +68,4 @@ export const plackettBurman: PlanFamily = {
       ...(options.foldOver ? { recipe: { foldOver: true } } : {}),
     };
   },
-};
+});

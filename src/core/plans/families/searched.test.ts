@@ -10,7 +10,8 @@ import { termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
 import { cat, cont, plainStudy, pointsOf, refusal, studyOf, sum } from "../../testing/studies";
 import { makePlan, planSteps } from "../make-plan";
-import type { Plan, PlanOptions } from "../plan";
+import type { PlanOptions } from "../options";
+import type { Plan } from "../plan";
 
 /** D-efficiency of a plan for terms, from its trials alone. */
 const efficiency = (s: Study, p: Plan, terms: Parameters<typeof termSet>[1]): number =>

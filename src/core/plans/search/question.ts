@@ -6,7 +6,7 @@ import type { Settings, Study, Term } from "../../study/schema";
 import { type TermSetName, termSet } from "../../terms/candidates";
 import { alphabetOf, checkTerms, termName } from "../../terms/term";
 import { centreSettingsOf } from "../arrange";
-import type { PlanOptions } from "../plan";
+import type { PlanOptions } from "../options";
 import { type Columns, compileColumns } from "./columns";
 import type { Problem } from "./exchange";
 import { type Row, type Space, searchSpace } from "./space";
@@ -52,7 +52,11 @@ function rankOf(columns: Columns, rows: readonly Row[]): number {
  * Sets a search up: region, columns, runs that stand, blocks, weights.
  * @throws StudyError when the runs cannot carry the terms, the region is empty, or the question is too large
  */
-export function searchQuestion(study: Study, options: PlanOptions, random: Random): SearchQuestion {
+export function searchQuestion(
+  study: Study,
+  options: PlanOptions & { criterion?: "D" | "A" | "I" | undefined; keep?: boolean | undefined },
+  random: Random,
+): SearchQuestion {
   const factors = activeFactors(study);
   const terms = termsAsked(study, options.terms, "main");
   const stray = terms.find((t) => t.some((id) => !factors.some((f) => f.id === id)));

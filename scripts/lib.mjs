@@ -107,7 +107,7 @@ export async function bundle() {
   const { build } = await import("esbuild");
   mkdirSync(join(root, "dist"), { recursive: true });
   await build({
-    entryPoints: { headless: join(root, "src/cli/main.ts"), worker: join(root, "src/server/worker.ts") },
+    entryPoints: { headless: join(root, "src/cli/run.ts"), worker: join(root, "src/server/worker.ts") },
     outdir: join(root, "dist"),
     outExtension: { ".js": ".mjs" },
     bundle: true,

@@ -41,6 +41,8 @@ function suite(name, command, args, report, count, env) {
 }
 
 check("format and lint", bin("biome"), ["ci", "--error-on-warnings"]);
+// The typed client is made from the description of the HTTP interface, so that tests speak to what is described.
+check("client of the described interface", bin("tsx"), ["scripts/client.ts"]);
 check("types", bin("tsc"), ["--noEmit", "-p", "."]);
 check("layers", process.execPath, ["scripts/layers.mjs"]);
 check("dead code", bin("knip"), ["--no-config-hints"]);

@@ -2,17 +2,17 @@ import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import {
   adoptPlan,
-  appraiseVerb,
+  ask,
   confirmation,
   figure,
   finish,
-  fitVerb,
   followUp,
   nextWaves,
   readStudyFile,
+  reviseStudy,
+  rigEdits,
   rigsFor,
   StudyError,
-  startJob,
   storedModel,
 } from "@/core";
 import { appraisalText, fitText, setpointText } from "./text";
@@ -28,15 +28,19 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
       "name",
     ]);
   const study = readStudyFile(readFileSync(join(folder, `${name}.trialmoor.json`), "utf8"));
-  const appraisal = appraiseVerb(study, {});
-  const fits = study.responses.filter((r) => storedModel(study, r.id)).map((r) => fitVerb(study, { response: r.id }));
-  const setpoint = finish(startJob("setpoint", { study, seed }));
+  const appraisal = finish(ask("appraise", study, {}));
+  const fits = study.responses
+    .filter((r) => storedModel(study, r.id))
+    .map((r) => finish(ask("fit", study, { response: r.id })));
+  const setpoint = finish(ask("setpoint", study, { seed }));
   const next = nextWaves(study).filter((o) => o.why);
   // The setpoint found is run on the virtual process it belongs to, and judged beside its prediction.
   const rig = rigsFor(study)[0];
   const chosen = { ...study, setpoint: { settings: setpoint.settable.settings, held: [] } };
   const planned = adoptPlan(chosen, followUp(chosen, { kind: "confirm", trials: 4, seed }).plan, "confirm");
-  const verdict = rig ? confirmation(finish(startJob("rig", { study: planned, name: rig.id, seed })).study) : undefined;
+  const verdict = rig
+    ? confirmation(reviseStudy(planned, rigEdits(planned, finish(ask("rig", planned, { name: rig.id, seed })))))
+    : undefined;
   const text = [
     study.title,
     `\n1. Question: ${study.factors.length} factors, ${study.responses.length} responses`,
@@ -60,7 +64,7 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
             (v) =>
               `   ${v.response}: predicted ${figure(v.predicted, 4)}, interval ${v.interval?.map((x) => figure(x, 4)).join(" to ") ?? "none"}, mean ${figure(v.mean, 4)}`,
           ),
-          ...verdict.suspects.map((x) => `   suspect: ${x}`),
+          ...verdict.suspects.map((x) => `   suspect: ${x.text}`),
         ]
       : []),
   ].join("\n");

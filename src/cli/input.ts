@@ -1,11 +1,11 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
 import { resolve } from "node:path";
-import { checkTerms, readStudyFile, type Study, StudyError, type Term, termSet, writeStudyFile } from "@/core";
+import { checkTerms, readStudyFile, type Study, StudyError, type Term, writeStudyFile } from "@/core";
 
 /** Paths are relative to where the command was called, not to where npm runs it. */
 const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);
 
-function readText(path: string): string {
+export function readText(path: string): string {
   try {
     return readFileSync(path === "-" ? 0 : locate(path), "utf8");
   } catch {
@@ -16,25 +16,40 @@ function readText(path: string): string {
 /** The study in a file, or on standard input for `-`. */
 export const readStudy = (path: string): Study => readStudyFile(readText(path));
 
-/** Writes a study whole or not at all: to `out`, else in place, else (for `-`) to standard output. */
-export function writeStudy(study: Study, path: string, out: string | undefined): void {
-  const target = out ?? path;
+/** What a file holds as JSON, whatever it is. */
+export function readJson(path: string): unknown {
+  try {
+    return JSON.parse(readText(path));
+  } catch (error) {
+    if (error instanceof StudyError) throw error;
+    throw new StudyError("not-json", `${path} is not a study file: its text is not JSON.`, [path]);
+  }
+}
+
+/** Writes text to a file, whole or not at all, or for `-` to standard output. */
+export function writeOut(text: string, target: string): void {
   if (target === "-") {
-    process.stdout.write(writeStudyFile(study));
+    process.stdout.write(text);
     return;
   }
   const file = locate(target);
   try {
-    writeFileSync(`${file}.part`, writeStudyFile(study));
+    writeFileSync(`${file}.part`, text);
     renameSync(`${file}.part`, file);
   } catch {
     throw new StudyError("cannot-write", `The file ${target} cannot be written.`, [target]);
   }
 }
 
-/** `main`, `main+2fi`, `quadratic`, or a file with a JSON array of terms. */
+/** Writes a study to `out`, else in place, else (for `-`) to standard output. */
+export const writeStudy = (study: Study, path: string, out: string | undefined): void =>
+  writeOut(writeStudyFile(study), out ?? path);
+
+/** Sets of terms that have a name. */
+export const TERM_SETS = ["main", "main+2fi", "quadratic"] as const;
+
+/** A file with a JSON array of terms, checked against the study. */
 export function readTerms(study: Study, text: string): Term[] {
-  if (text === "main" || text === "main+2fi" || text === "quadratic") return termSet(study, text);
   let data: unknown;
   try {
     data = JSON.parse(readText(text));

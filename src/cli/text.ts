@@ -1,17 +1,18 @@
 import {
-  type Appraisal,
   alphabetOf,
   type Candidate,
   type FitReport,
   type FollowAnswer,
   figure,
+  type JudgedAppraisal,
   type PlanAnswer,
   type PowerAnswer,
   type Prediction,
+  type QuestionAnswer,
+  type QuestionId,
   rounded,
   type SearchResult,
   type Study,
-  type SubsetsResult,
   type SurfaceAnswer,
   type Term,
   termLetters,
@@ -36,9 +37,16 @@ const num = (v: number | null | undefined, digits = 4): string =>
   v === null || v === undefined ? "–" : figure(v, digits);
 const pValue = (p: number | null): string => (p === null ? "–" : p < 0.0001 ? "< 0.0001" : p.toFixed(4));
 
-export function appraisalText(study: Study, a: Appraisal): string {
+const FROM: Record<JudgedAppraisal["termsFrom"], string> = {
+  asked: "as asked",
+  models: "of the stored models",
+  plan: "which these plans are made for",
+};
+
+export function appraisalText(study: Study, a: JudgedAppraisal): string {
   const letters = (t: Term): string => termLetters(alphabetOf(study), t);
   const lines = [
+    `judged by ${a.terms.length} terms, ${FROM[a.termsFrom]}: ${a.terms.map(letters).join(" ")}`,
     `${a.n} trials, ${a.p} columns; degrees of freedom: model ${a.df.model}, lack of fit ${a.df.lackOfFit}, pure error ${a.df.pureError}`,
     `efficiency %: D ${num(a.efficiency.d)}  A ${num(a.efficiency.a)}  G ${num(a.efficiency.g)}; mean prediction variance ${num(a.efficiency.i)}`,
   ];
@@ -63,7 +71,7 @@ export function appraisalText(study: Study, a: Appraisal): string {
   return [...lines, ...a.readings.map((r) => `\n${r.kind}: ${r.text}`)].join("\n");
 }
 
-export function planText(study: Study, answer: PlanAnswer): string {
+function planText(study: Study, answer: PlanAnswer): string {
   const rows = answer.trials.map((t) => [
     t.order,
     t.standard,
@@ -72,9 +80,9 @@ export function planText(study: Study, answer: PlanAnswer): string {
     ...study.factors.map((f) => String(t.settings[f.id])),
   ]);
   return [
-    `${answer.family}, ${answer.trials.length} trials, seed ${answer.seed}${answer.recipe.generators ? `, ${answer.recipe.generators}` : ""}${answer.lost > 0 ? `; ${answer.lost} lost to the region` : ""}`,
+    `${answer.family}, ${answer.trials.length} trials, seed ${answer.seed}${answer.recipe.generators ? `, ${answer.recipe.generators}` : ""}${answer.excluded > 0 ? `; ${answer.excluded} excluded by the region` : ""}`,
     "",
-    table([["run", "std", "wave", "kind", ...study.factors.map((f) => f.id)], ...rows]),
+    table([["order", "standard", "wave", "kind", ...study.factors.map((f) => f.id)], ...rows]),
     "",
     appraisalText(study, answer.appraisal),
   ].join("\n");
@@ -128,7 +136,7 @@ export function fitText(study: Study, fit: FitReport): string {
 
 const interval = (i: [number, number] | null): string => (i ? `${num(i[0])} … ${num(i[1])}` : "–");
 
-export const predictText = (answer: { responses: Record<string, Prediction> }): string =>
+const predictText = (answer: { responses: Record<string, Prediction> }): string =>
   table([
     ["response", "mean", "mean interval", "one trial", "leverage", ""],
     ...Object.entries(answer.responses).map(([id, p]) => [
@@ -164,10 +172,10 @@ export function setpointText(study: Study, result: SearchResult): string {
   ].join("\n");
 }
 
-export const powerText = (a: PowerAnswer): string =>
+const powerText = (a: PowerAnswer): string =>
   `${a.solved} solved: effect ${num(a.effect)}, noise ${num(a.noise)}, power ${num(a.power)}, replicates ${a.replicates}, α ${num(a.alpha)}, error df ${a.df}`;
 
-export function subsetsText(study: Study, result: SubsetsResult, averaged: boolean): string {
+function subsetsText(study: Study, result: QuestionAnswer<"subsets">): string {
   const letters = (t: Term): string => termLetters(alphabetOf(study), t);
   return [
     `${result.examined.toLocaleString("en")} models, ${result.singular.toLocaleString("en")} left out since their columns are not independent`,
@@ -187,7 +195,7 @@ export function subsetsText(study: Study, result: SubsetsResult, averaged: boole
           m.weight > 0 ? m.weight.toFixed(3) : "",
         ]),
     ]),
-    ...(averaged
+    ...(result.average
       ? [
           "",
           table([
@@ -204,7 +212,7 @@ export function subsetsText(study: Study, result: SubsetsResult, averaged: boole
   ].join("\n");
 }
 
-export function surfaceText(study: Study, a: SurfaceAnswer): string {
+function surfaceText(study: Study, a: SurfaceAnswer): string {
   const places = (settings: Record<string, number | string>): (string | number | null)[] =>
     study.factors.map((f) =>
       typeof settings[f.id] === "number" ? num(settings[f.id] as number, 5) : String(settings[f.id] ?? ""),
@@ -239,8 +247,8 @@ export function surfaceText(study: Study, a: SurfaceAnswer): string {
   ].join("\n");
 }
 
-export function followText(study: Study, a: FollowAnswer): string {
-  const side = (x: Appraisal): (string | number | null)[] => [
+function followText(study: Study, a: FollowAnswer): string {
+  const side = (x: JudgedAppraisal): (string | number | null)[] => [
     x.n,
     x.p,
     x.resolution,
@@ -255,9 +263,52 @@ export function followText(study: Study, a: FollowAnswer): string {
     "",
     table([
       ["", "trials", "coefs", "resolution", "chains", "lost", "D", "I", "error df"],
-      ["before", ...side(a.before)],
+      ...(a.before ? [["before", ...side(a.before)]] : []),
       ["after", ...side(a.after)],
     ]),
     ...a.readings.map((r) => `${r.kind}: ${r.text}`),
   ].join("\n");
+}
+
+function verdictText(a: QuestionAnswer<"verdict">): string {
+  const yes = (v: boolean | null): string => (v === null ? "–" : v ? "yes" : "no");
+  return [
+    table([
+      ["response", "trials", "mean", "predicted", "interval", "agrees", "meets limits"],
+      ...Object.entries(a.responses).map(([id, v]) => [
+        id,
+        v.m,
+        num(v.mean),
+        num(v.predicted),
+        interval(v.interval),
+        yes(v.agrees),
+        yes(v.meetsLimits),
+      ]),
+    ]),
+    ...(a.complete ? [] : ["Some confirmation trials have no results yet."]),
+    ...a.suspects.map((s) => `suspect: ${s.text}`),
+  ].join("\n");
+}
+
+const rigText = (a: QuestionAnswer<"rig">): string =>
+  `${a.ran.length} ${a.ran.length === 1 ? "trial" : "trials"} run, seed ${a.seed}`;
+
+/** How each question's answer reads at a terminal. */
+const TEXTS: { [Q in QuestionId]?: (study: Study, answer: QuestionAnswer<Q>) => string } = {
+  plan: planText,
+  appraise: appraisalText,
+  fit: fitText,
+  subsets: subsetsText,
+  predict: (_, a) => predictText(a),
+  setpoint: setpointText,
+  surface: surfaceText,
+  power: (_, a) => powerText(a),
+  follow: followText,
+  verdict: (_, a) => verdictText(a),
+  rig: (_, a) => rigText(a),
+};
+
+/** An answer as readable text; JSON for a question that has no words of its own. */
+export function textOf<Q extends QuestionId>(id: Q, study: Study, answer: QuestionAnswer<Q>): string {
+  return TEXTS[id]?.(study, answer) ?? JSON.stringify(answer, null, 2);
 }

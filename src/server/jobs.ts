@@ -2,7 +2,7 @@ import { randomBytes } from "node:crypto";
 import { join } from "node:path";
 import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
-import type { JobName, JobOutput, JobProgress } from "@/core";
+import type { Progress, QuestionAnswer, QuestionId, Study } from "@/core";
 import { database } from "./database";
 import { log } from "./log";
 import { Problem } from "./problem";
@@ -26,21 +26,22 @@ type Answer =
   | { ok: true; value: unknown }
   | { ok: false; stopped: boolean; code?: string; message?: string; path?: (string | number)[] };
 
-/** Runs a named computation in a worker thread and waits for it. */
-export async function compute<N extends JobName>(
-  name: N,
+/** Asks a study a question in a worker thread and waits for the answer. */
+export async function compute<Q extends QuestionId>(
+  question: Q,
+  study: Study,
   input: unknown,
-  onProgress?: (p: JobProgress) => void,
+  onProgress?: (p: Progress) => void,
   stop?: Int32Array,
-): Promise<JobOutput<N>> {
+): Promise<QuestionAnswer<Q>> {
   const channel = new MessageChannel();
   if (onProgress) channel.port1.on("message", onProgress);
   try {
     const answer = (await pool().run(
-      { name, input, port: channel.port2, ...(stop ? { stop } : {}) },
+      { question, study, input, port: channel.port2, ...(stop ? { stop } : {}) },
       { transferList: [channel.port2] },
     )) as Answer;
-    if (answer.ok) return answer.value as JobOutput<N>;
+    if (answer.ok) return answer.value as QuestionAnswer<Q>;
     if (answer.stopped) throw new Problem(409, "stopped", "The computation was stopped.");
     throw new Problem(
       422,
@@ -54,7 +55,12 @@ export async function compute<N extends JobName>(
 }
 
 /** Starts a computation that goes on behind the request; its state is read at jobs/{id}. */
-export async function startInBackground(name: JobName, studyId: string, input: unknown): Promise<{ id: string }> {
+export async function startInBackground(
+  name: QuestionId,
+  studyId: string,
+  study: Study,
+  input: unknown,
+): Promise<{ id: string }> {
   const db = await database();
   const id = randomBytes(6).toString("hex");
   const now = (): string => new Date().toISOString();
@@ -82,6 +88,7 @@ export async function startInBackground(name: JobName, studyId: string, input: u
   let last = 0;
   compute(
     name,
+    study,
     input,
     (p) => {
       if (Date.now() - last < 250) return;

@@ -1,118 +1,109 @@
 import * as z from "zod";
-import { studySchema } from "@/core";
-import { verbSchemas } from "./verbs";
+import { shapes } from "@/core";
+import { type Operation, operations, problemSchema } from "./operations";
 
-export const createSchema = z.union([
-  z.strictObject({ title: z.string().trim().min(1).max(200) }),
-  z.strictObject({ example: z.string().max(100), questionOnly: z.boolean().optional() }),
-]);
+type Json = Record<string, unknown>;
 
-const schemaOf = (schema: z.ZodType): object =>
-  z.toJSONSchema(schema, { target: "draft-2020-12", io: "input", unrepresentable: "any" });
-const json = (schema: object): object => ({ content: { "application/json": { schema } } });
-const problem = {
-  description: "A problem document (RFC 9457) with code, detail and path",
-  content: {
-    "application/problem+json": {
-      schema: {
-        type: "object",
-        required: ["status", "code", "detail"],
-        properties: {
-          status: { type: "integer" },
-          code: { type: "string" },
-          detail: { type: "string" },
-          path: { type: "array", items: {} },
-        },
-      },
-    },
-  },
-};
-const id = { name: "id", in: "path", required: true, schema: { type: "string" } };
-const refusals = { "404": problem, "409": problem, "422": problem };
+const uri = (id: string): string => `#/components/schemas/${id}`;
+/** Schemas as they stand in the description: without what names each as a document of its own. */
+const clean = ({ $schema: _schema, $id: _id, ...rest }: Json): Json => rest;
 
-interface Operation {
-  summary: string;
-  body?: z.ZodType;
-  created?: boolean;
-  withId?: boolean;
+/** Every named shape, requests as they may be sent and answers as they come. */
+function components(): Record<string, Json> {
+  const made = (io: "input" | "output"): Record<string, Json> =>
+    z.toJSONSchema(shapes, { target: "draft-2020-12", io, uri, unrepresentable: "any" }).schemas as Record<
+      string,
+      Json
+    >;
+  const [sent, answered] = [made("input"), made("output")];
+  const ids = Object.keys(answered).sort();
+  return Object.fromEntries(
+    ids.map((id) => [id, clean(id.endsWith("Request") || id === "StudyFile" ? sent[id] : answered[id])]),
+  );
 }
 
-const operation = ({ summary, body, created, withId }: Operation): object => ({
-  summary,
-  ...(withId ? { parameters: [id] } : {}),
-  ...(body ? { requestBody: { required: true, ...json(schemaOf(body)) } } : {}),
-  responses: { [created ? "201" : "200"]: { description: "Done", ...json({}) }, ...refusals },
-});
+/** A schema in place: a reference where it has a name, else written out; unions of named ones refer to each. */
+function inPlace(schema: z.ZodType, io: "input" | "output"): Json {
+  const id = shapes.get(schema)?.id;
+  if (id !== undefined) return { $ref: uri(id) };
+  if (schema instanceof z.ZodUnion) return { anyOf: schema.options.map((o) => inPlace(o as z.ZodType, io)) };
+  if (schema instanceof z.ZodArray) return { type: "array", items: inPlace(schema.element as z.ZodType, io) };
+  return clean(z.toJSONSchema(schema, { target: "draft-2020-12", io, unrepresentable: "any" }) as Json);
+}
 
-const VERB_SUMMARIES: Record<Exclude<keyof typeof verbSchemas, "edits">, string> = {
-  waves: "Make a plan and adopt it as a wave",
-  trials: "Change one trial's state, note, use or as-run settings",
-  results: "Enter one or many results",
-  plan: "Make and appraise a plan without adopting it",
-  appraise: "Appraise all trials",
-  fit: "Fit one response",
-  subsets: "All subsets of candidate terms, exactly, with weights; background for long ones",
-  predict: "Predict every modelled response at one point",
-  surface: "Stationary point, path of steepest ascent and each factor's share of variation",
-  follow: "Plan the wave that follows, appraised before and after; adopt: true puts it in the ledger",
-  setpoint: "Search the best settings (background: true answers a job)",
-  power: "Solve effect, noise, power or replicates",
-  rig: "Run the remaining trials on a virtual process",
+const PROBLEMS: Record<number, string> = {
+  400: "The request cannot be read",
+  404: "There is no such thing",
+  409: "Made on another revision than the one that stands",
+  413: "The body is too large",
+  415: "The body is of another type",
+  422: "Refused, with the place and what to do",
+  500: "The server could not do it",
 };
 
-/** The OpenAPI 3.1 document, made from the schemas that check the requests. */
-export function openApi(): object {
-  const study = "/api/studies/{id}";
+function responsesOf({ answers, problems }: Operation): Json {
+  const out: Record<string, { description: string; content?: Json }> = {};
+  for (const { status, schema, type, summary } of answers) {
+    const had = out[status];
+    const content = schema ? { [type ?? "application/json"]: { schema: inPlace(schema, "output") } } : {};
+    out[status] = { description: had?.description ?? summary, content: { ...had?.content, ...content } };
+  }
+  for (const status of problems)
+    out[status] = {
+      description: PROBLEMS[status],
+      content: { "application/problem+json": { schema: inPlace(problemSchema, "output") } },
+    };
+  return out;
+}
+
+function operationOf(operation: Operation): Json {
+  const { path, query, body, id, summary } = operation;
+  const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+    name,
+    in: "path",
+    required: true,
+    schema: { type: "string" },
+  }));
+  const inQuery = Object.entries(query ?? {}).map(([name, q]) => ({
+    name,
+    in: "query",
+    required: false,
+    description: q.summary,
+    schema: inPlace(q.schema, "input"),
+  }));
+  return {
+    operationId: id,
+    summary,
+    ...(inPath.length + inQuery.length > 0 ? { parameters: [...inPath, ...inQuery] } : {}),
+    ...(body
+      ? {
+          requestBody: {
+            required: true,
+            content: { [body.type]: { schema: body.schema ? inPlace(body.schema, "input") : {} } },
+          },
+        }
+      : {}),
+    responses: responsesOf(operation),
+  };
+}
+
+/** The OpenAPI 3.1 document, made from the table of operations and the schemas that check requests and answers. */
+export function openApi(): Json {
+  const paths: Record<string, Json> = {};
+  for (const operation of operations) {
+    paths[operation.path] ??= {};
+    paths[operation.path][operation.method] = operationOf(operation);
+  }
   return {
     openapi: "3.1.0",
     info: {
       title: "Trialmoor",
       version: "1",
       description:
-        "Every write carries the study's revision; a stale one is answered 409 with both versions and changes nothing.",
+        "Every change carries the study's revision; a stale one is answered 409 with both versions and changes nothing.",
     },
-    paths: {
-      "/api/health": { get: operation({ summary: "Whether the server and its database answer" }) },
-      "/api/examples": { get: operation({ summary: "Names of the shipped studies" }) },
-      "/api/studies": {
-        get: operation({ summary: "All studies, last touched first" }),
-        post: operation({
-          summary: "Create a blank study or open a shipped example",
-          body: createSchema,
-          created: true,
-        }),
-      },
-      "/api/studies/import": {
-        post: operation({ summary: "Open a study file or a backup", body: studySchema, created: true }),
-      },
-      "/api/studies/backup": { get: operation({ summary: "Every study as one file" }) },
-      [study]: {
-        get: operation({ summary: "Read a study with its revision", withId: true }),
-        patch: operation({ summary: "Change cells of a study", body: verbSchemas.edits, withId: true }),
-        delete: operation({
-          summary: "Delete a study; it can be restored",
-          body: z.strictObject({ revision: z.number().int().positive() }),
-          withId: true,
-        }),
-      },
-      [`${study}/duplicate`]: { post: operation({ summary: "Copy a study", created: true, withId: true }) },
-      [`${study}/restore`]: { post: operation({ summary: "Bring a deleted study back", withId: true }) },
-      [`${study}/export`]: {
-        get: {
-          ...operation({ summary: "Download the ledger (csv) or the study file (json)" }),
-          parameters: [id, { name: "format", in: "query", schema: { enum: ["csv", "json"] } }],
-        },
-      },
-      ...Object.fromEntries(
-        Object.entries(VERB_SUMMARIES).map(([verb, summary]) => [
-          `${study}/${verb}`,
-          { post: operation({ summary, body: verbSchemas[verb as keyof typeof verbSchemas], withId: true }) },
-        ]),
-      ),
-      "/api/jobs/{id}": {
-        get: operation({ summary: "State, progress and answer of a long computation", withId: true }),
-        delete: operation({ summary: "Stop it", withId: true }),
-      },
-    },
+    servers: [{ url: "/" }],
+    paths,
+    components: { schemas: components() },
   };
 }

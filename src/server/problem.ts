@@ -10,6 +10,7 @@ export class Problem extends Error {
     message: string,
     readonly path: ReadonlyArray<string | number> = [],
     readonly more: object = {},
+    readonly headers: Record<string, string> = {},
   ) {
     super(message);
   }
@@ -20,6 +21,7 @@ const MOST_BYTES = 25_000_000;
 const TITLES: Record<number, string> = {
   400: "Bad request",
   404: "Not found",
+  405: "Method not allowed",
   409: "Stale revision",
   413: "Too large",
   415: "Unsupported type",
@@ -29,10 +31,10 @@ const TITLES: Record<number, string> = {
 
 /** RFC 9457. */
 function problemResponse(problem: Problem): Response {
-  const { status, code, message, path, more } = problem;
+  const { status, code, message, path, more, headers } = problem;
   return Response.json(
     { type: "about:blank", title: TITLES[status] ?? "Refused", status, code, detail: message, path, ...more },
-    { status, headers: { "content-type": "application/problem+json" } },
+    { status, headers: { ...headers, "content-type": "application/problem+json" } },
   );
 }
 
@@ -51,14 +53,28 @@ export async function answering(work: () => Promise<Response | object>): Promise
   }
 }
 
-/** The request's JSON body, within size, checked by a schema. */
-export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): Promise<z.output<S>> {
-  if (!/^application\/(.+\+)?json/.test(request.headers.get("content-type") ?? ""))
-    throw new Problem(415, "not-json", "The body must be sent as application/json.");
+/**
+ * The request's body as text.
+ * @throws Problem 413 for one that is too large
+ */
+export async function textOf(request: Request): Promise<string> {
   const declared = Number(request.headers.get("content-length") ?? 0);
   if (declared > MOST_BYTES) throw new Problem(413, "too-large", `The body is larger than ${MOST_BYTES / 1e6} MB.`);
   const text = await request.text();
   if (text.length > MOST_BYTES) throw new Problem(413, "too-large", `The body is larger than ${MOST_BYTES / 1e6} MB.`);
+  return text;
+}
+
+/** Refuses a body of another type. */
+export function requireType(request: Request, types: RegExp, said: string): void {
+  if (!types.test(request.headers.get("content-type") ?? ""))
+    throw new Problem(415, "wrong-type", `The body must be sent as ${said}.`);
+}
+
+/** The request's JSON body, within size, checked by a schema. */
+export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): Promise<z.output<S>> {
+  requireType(request, /^application\/(.+\+)?json/, "application/json");
+  const text = await textOf(request);
   let data: unknown;
   try {
     data = text === "" ? {} : JSON.parse(text);

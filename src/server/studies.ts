@@ -248,14 +248,7 @@ export async function changeStudy(
   const written = await db.write(async (transaction) => {
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
-    if (stored.revision !== revision)
-      throw new Problem(
-        409,
-        "stale-revision",
-        `The study was changed elsewhere: it is at revision ${stored.revision}, this change was made on ${revision}. Nothing was overwritten.`,
-        ["revision"],
-        { revision: stored.revision, study: stored.study, yours: edits },
-      );
+    requireRevision(stored, revision, edits);
     const after = reviseStudy(stored.study, edits);
     const next = stored.revision + 1;
     await storeChanges(db, id, stored.study, after, transaction);
@@ -270,6 +263,21 @@ export async function changeStudy(
     return { id, revision: next, study: after };
   });
   return keep(db, written);
+}
+
+/**
+ * Refuses a change made on another revision than the one that stands, with both versions.
+ * @throws Problem 409
+ */
+export function requireRevision(stored: StoredStudy, revision: number, yours?: readonly Edit[]): void {
+  if (stored.revision === revision) return;
+  throw new Problem(
+    409,
+    "stale-revision",
+    `The study was changed elsewhere: it is at revision ${stored.revision}, this change was made on ${revision}. Nothing was overwritten.`,
+    ["revision"],
+    { revision: stored.revision, study: stored.study, ...(yours ? { yours } : {}) },
+  );
 }
 
 /** Deletes a study so that it can be restored. */

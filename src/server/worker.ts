@@ -1,9 +1,10 @@
 import type { MessagePort } from "node:worker_threads";
-import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
+import { askPlain, type Progress, type QuestionId, StudyError } from "@/core";
 
 /** What the pool hands to a thread. `port` carries progress out; `stop` is set to 1 to stop. */
 interface Task {
-  name: JobName;
+  question: QuestionId;
+  study: unknown;
   input: unknown;
   port?: MessagePort;
   stop?: Int32Array;
@@ -14,10 +15,10 @@ type Answer =
   | { ok: false; stopped: true }
   | { ok: false; stopped: false; code: string; message: string; path: ReadonlyArray<string | number> };
 
-/** Runs one named computation in a worker thread. Errors a person caused come back as data. */
+/** Asks a study one question in a worker thread. Errors a person caused come back as data. */
 export default function work(task: Task): Answer {
   try {
-    const steps = startJob(task.name, task.input);
+    const steps = askPlain(task.question, task.study, task.input);
     for (;;) {
       const step = steps.next();
       if (step.done) return { ok: true, value: step.value };
@@ -26,7 +27,7 @@ export default function work(task: Task): Answer {
         const last = steps.next(true);
         return last.done ? { ok: true, value: last.value } : { ok: false, stopped: true };
       }
-      task.port?.postMessage({ done: step.value.done, text: step.value.text } satisfies JobProgress);
+      task.port?.postMessage({ done: step.value.done, text: step.value.text } satisfies Progress);
     }
   } catch (error) {
     if (error instanceof StudyError)

@@ -1,5 +1,14 @@
 import { describe, expect, it } from "vitest";
-import { applyEdits, type Factor, parseStudy, type Study, type StudyInput, type Term } from "@/core";
+import {
+  applyEdits,
+  enterResults,
+  type Factor,
+  importEdits,
+  parseStudy,
+  type Study,
+  type StudyInput,
+  type Term,
+} from "@/core";
 import { setTerms, toggleTerm } from "./model/actions";
 import {
   addFactor,
@@ -12,7 +21,7 @@ import {
   retire,
   withRange,
 } from "./question/actions";
-import { blockPreview, enterAsRun, enterResult, readResult, resultText, takeImport } from "./trials/actions";
+import { blockPreview, enterAsRun, readResult, resultText } from "./trials/actions";
 
 const study = (more: Partial<StudyInput> = {}): Study =>
   parseStudy({
@@ -143,8 +152,12 @@ describe("Trials", () => {
   });
   it("marks a trial run with its first result and waiting again with its last one gone", () => {
     const s = study();
-    expect(edited(s, enterResult(s, s.trials[0], "y", 4)).trials[0].state).toBe("done");
-    expect(edited(s, enterResult(s, s.trials[1], "y", null)).trials[1].state).toBe("planned");
+    expect(edited(s, enterResults(s, [{ trial: s.trials[0].id, response: "y", value: 4 }])).trials[0].state).toBe(
+      "done",
+    );
+    expect(edited(s, enterResults(s, [{ trial: s.trials[1].id, response: "y", value: null }])).trials[1].state).toBe(
+      "planned",
+    );
   });
   it("keeps what was really set and lets the mark go when it is the plan's again", () => {
     const s = study();
@@ -168,7 +181,7 @@ describe("Trials", () => {
       "Line 2: “9” falls outside the results.",
       "Line 3: there is no trial left for it.",
     ]);
-    expect(edited(s, takeImport(s, preview)).trials[0]).toMatchObject({ state: "done", results: { y: 5 } });
+    expect(edited(s, importEdits(s, preview)).trials[0]).toMatchObject({ state: "done", results: { y: 5 } });
   });
 });
 

@@ -100,13 +100,20 @@ export function aliasChains(regular: Regular, order = 2): ChainMember[][] {
     .map((c) => c.members.map((m) => ({ term: termOf(m.mask), sign: m.sign })));
 }
 
+/** How much of each possible term stands in the estimate of each column of the model. */
+export interface AliasMatrix {
+  rows: Term[];
+  /** Level of each row's column, for terms with categories. */
+  rowLevels: (string | null)[];
+  columns: Term[];
+  columnLevels: (string | null)[];
+  values: number[][];
+  /** trace(A′A). */
+  trace: number;
+}
+
 /** Alias matrix A = (X₁′X₁)⁻¹X₁′X₂ (Box & Wilson 1951): rows the model's columns but waves, columns the possible terms. */
-export function aliasMatrix(
-  study: Study,
-  points: Points,
-  model: PointModel,
-  possible: readonly Term[],
-): { rows: Term[]; columns: Term[]; values: number[][]; trace: number } {
+export function aliasMatrix(study: Study, points: Points, model: PointModel, possible: readonly Term[]): AliasMatrix {
   const encoded = encoder(study, possible);
   const { matrix: all } = modelMatrix(encoded, points.settings);
   const x2 = pickColumns(all, encoded.columns.map((_, j) => j).slice(1));
@@ -119,6 +126,7 @@ export function aliasMatrix(
       if (v !== 0) for (let b = 0; b < x2.cols; b++) cross.data[a * x2.cols + b] += v * x2.data[i * x2.cols + b];
     }
   const rows: Term[] = [];
+  const rowLevels: (string | null)[] = [];
   const values: number[][] = [];
   let trace = 0;
   for (let a = 0; a < p; a++) {
@@ -132,9 +140,18 @@ export function aliasMatrix(
     const clean = row.map((v) => (Math.abs(v) < 1e-12 ? 0 : v));
     trace += clean.reduce((t, v) => t + v * v, 0);
     rows.push(model.kept[a].term);
+    rowLevels.push(model.kept[a].level ?? null);
     values.push(clean);
   }
-  return { rows, columns: encoded.columns.slice(1).map((c) => c.term), values, trace };
+  const others = encoded.columns.slice(1);
+  return {
+    rows,
+    rowLevels,
+    columns: others.map((c) => c.term),
+    columnLevels: others.map((c) => c.level ?? null),
+    values,
+    trace,
+  };
 }
 
 export type TermState = "clear" | "shared" | "lost";

@@ -5,7 +5,15 @@ import type { Settings, Study, Term } from "../study/schema";
 import { possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import { aliasChains, aliasMatrix, correlations, regularOf, type TermMapEntry, termMap } from "./aliasing";
+import {
+  type AliasMatrix,
+  aliasChains,
+  aliasMatrix,
+  correlations,
+  regularOf,
+  type TermMapEntry,
+  termMap,
+} from "./aliasing";
 import { reaches, termPower } from "./power";
 import { type PointModel, type Points, pointModel, pointsOf } from "./terms-info";
 import { fractionOfSpace, largestVariance, meanVariance, regionSample, varianceReader } from "./variance";
@@ -29,10 +37,10 @@ export interface Appraisal {
   wordLengthPattern: number[] | null;
   chains: Term[][];
   chainSigns: number[][];
-  alias: { rows: Term[]; columns: Term[]; values: number[][]; trace: number };
+  alias: AliasMatrix;
   correlation: { terms: Term[]; values: number[][] };
   vif: { term: Term; value: number }[];
-  standardError: { term: Term; level?: string; value: number }[];
+  standardError: { term: Term; level: string | null; value: number }[];
   power: { term: Term; effect: number; value: number | null }[];
   space: { fraction: number; value: number }[];
   map: TermMapEntry[];
@@ -216,7 +224,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
         : [
             {
               term: c.term,
-              ...(c.level === undefined ? {} : { level: c.level }),
+              level: c.level ?? null,
               value: Math.sqrt(model.inverse.data[j * model.inverse.cols + j]),
             },
           ],

@@ -3,10 +3,10 @@ import { families } from "../plans/families";
 import { followUp } from "../plans/follow-up/follow";
 import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
 import { planSteps } from "../plans/make-plan";
-import type { PlanOptions } from "../plans/options";
+import { optionsOf, type PlanOptions } from "../plans/options";
 import type { OfferRequest, Plan, PlanFamily, PlanProgress } from "../plans/plan";
 import { StudyError } from "../study/error";
-import type { Recipe, Rival, Study, Term } from "../study/schema";
+import type { Rival, Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
@@ -21,7 +21,7 @@ import {
 } from "./aliasing";
 import { appraisePoints, cellsOf, pureErrorDf, termVif } from "./appraise";
 import { detectable, reaches, type TermReach } from "./power";
-import { type Points, pointModel, pointsOf } from "./terms-info";
+import { type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
 import { fractionOfSpace, regionSample, varianceReader } from "./variance";
 
 /** What a person asks a plan to tell, and at what price. */
@@ -100,19 +100,13 @@ export interface FollowOffer {
   why?: string;
 }
 
-/** Points of a plan. */
-const planPoints = (plan: Plan): Points => ({
-  settings: plan.trials.map((t) => t.settings),
-  waves: plan.trials.map((t) => t.wave),
-});
-
 /** Detectable effect without error degrees of freedom: the normal's, at the stated noise. */
 const byStatedNoise = (unit: number, power: number, alpha: number): number =>
   (normalQuantile(1 - alpha / 2) + normalQuantile(power)) / Math.sqrt(unit);
 
 /** Looks at one plan for what is asked. */
 export function sightOf(study: Study, plan: Plan, label: string, options: PlanOptions, ask: Ask): Sight {
-  const own = planPoints(plan);
+  const own = pointsOfPlan(plan);
   const earlier = ask.together ? pointsOf(study) : { settings: [], waves: [] };
   const points: Points = { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
   const terms = askedTerms(study, ask);
@@ -153,7 +147,7 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
     squareRatio: worst(reach.filter((r) => termShape(r.term) === "square"))?.ratio ?? null,
     worst: effects?.reach ?? null,
     residualDf,
-    tellsAll: lostTerms.length === 0 && plan.lost === 0,
+    tellsAll: lostTerms.length === 0 && plan.excluded === 0,
     noErrorDf: residualDf < 1,
     lostTerms,
     map,
@@ -310,12 +304,6 @@ function quickOffers(study: Study, ask: Ask): { offers: Offer[]; refusals: { fam
 /** Plans to be built for what is asked, at a few sizes within the budget. */
 const searchedOffers = (study: Study, ask: Ask): Offer[] =>
   families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, ask));
-
-/** The options that make a plan again from what a study keeps of it. */
-export function optionsOf(recipe: Recipe): PlanOptions {
-  const { ranges: _ranges, block: _block, ...rest } = recipe;
-  return Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== undefined)) as PlanOptions;
-}
 
 /** What is in sight so far, and what is being searched for. */
 export interface SightsStep {
@@ -532,7 +520,7 @@ export function* tradeSteps(
       stopped = stopped || stop === true;
       made = steps.next(stop);
     }
-    const a = appraisePoints(study, planPoints(made.value), { terms });
+    const a = appraisePoints(study, pointsOfPlan(made.value), { terms });
     points.push({ keep, d: a.efficiency.d, trace: a.alias.trace, options: own });
     if (stopped) break;
   }

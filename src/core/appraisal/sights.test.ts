@@ -1,9 +1,10 @@
 import { describe, expect, it } from "vitest";
+import { optionsOf } from "../plans/options";
 import { planRisks } from "../readings/plan";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
-import { type Ask, optionsOf, type SightsStep, sightDetail, sightId, sightSteps, tradeSteps } from "./sight";
+import { type Ask, type SightsStep, sightDetail, sightId, sightSteps, tradeSteps } from "./sight";
 
 const ask: Ask = {
   terms: "main",

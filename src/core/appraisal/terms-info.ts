@@ -25,6 +25,12 @@ export function pointsOf(study: Study): Points {
   return { settings: used.map((t) => t.settings), waves: used.map((t) => t.wave) };
 }
 
+/** The trials of a plan as points, each block of it a wave. */
+export const pointsOfPlan = ({ trials }: { trials: readonly { settings: Settings; wave: string }[] }): Points => ({
+  settings: trials.map((t) => t.settings),
+  waves: trials.map((t) => t.wave),
+});
+
 /** Model matrix of points with waves as blocks, its rank and the information of the columns that can be estimated. */
 export function pointModel(
   study: Study,

@@ -4,8 +4,10 @@ import { describe, expect, it } from "vitest";
 import { applyEdits, type Edit, edit, inverseEdits, sameData } from "../study/edit";
 import { parseStudy } from "../study/validate";
 import { corners, plainStudy, withTrials } from "../testing/studies";
-import { ledgerCsv, matchColumns, previewImport, readNumber, readSheet } from "./csv";
+import { matchColumns } from "./columns";
+import { ledgerCsv, readNumber, readSheet } from "./csv";
 import { freshId, goalText, readGoal, readRange, readRegion, readSpan } from "./phrases";
+import { previewImport } from "./sheet-import";
 import { readStudyFile } from "./study-file";
 
 const wool = readStudyFile(
@@ -66,9 +68,10 @@ describe("sheets", () => {
 describe("CSV", () => {
   it("goes out and comes back unchanged", () =>
     expect(previewImport(wool, ledgerCsv(wool))).toMatchObject({
-      by: "trial number",
+      by: "trial id",
       values: [],
       notes: [],
+      untaken: [{ column: "standard" }, { column: "wave" }, { column: "kind" }, { column: "state" }],
       problems: [],
       matched: { length: 31 },
     }));
@@ -79,7 +82,7 @@ describe("CSV", () => {
       ledgerCsv(risky)
         .split("\r\n")
         .slice(1, 5)
-        .map((l) => l.split(",").at(-1)),
+        .map((l) => l.split(",").at(-2)),
     ).toEqual(["'=1+1", "-5", "'@x", "plain"]);
   });
   it("rows with the same settings go to replicates in run order, one each; one too many is a problem", () => {
@@ -98,6 +101,18 @@ describe("CSV", () => {
       values: [],
       problems: [{ text: expect.stringContaining("not those of trial 1") }],
     });
+  });
+  it("finds trials by their id, whatever the order of rows; an id and a number that disagree leave the row out", () => {
+    const study = withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }, { a: -1 }], []);
+    const preview = previewImport(study, "trial id,order,y\nt3,3,7\nt1,2,5\nt9,1,6\nt2,,8");
+    expect(preview.changes).toEqual([
+      { trial: "t3", response: "y", from: null, to: 7 },
+      { trial: "t2", response: "y", from: null, to: 8 },
+    ]);
+    expect(preview.problems.map((p) => p.text)).toEqual([
+      "Row 3: trial t1 has the number 1, not 2; the row is left out.",
+      "Row 4: there is no trial t9; the row is left out.",
+    ]);
   });
   it("repeats are columns", () => {
     const study = withTrials(plainStudy(1), [{ a: -1 }], []);

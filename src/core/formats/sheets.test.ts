@@ -3,7 +3,9 @@ import { makePlan } from "../plans/make-plan";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy, refusal } from "../testing/studies";
-import { ledgerCsv, planCsv, previewImport, waveFromSheet } from "./csv";
+import { ledgerCsv, planCsv } from "./csv";
+import { waveFromSheet } from "./foreign-wave";
+import { previewImport } from "./sheet-import";
 
 const study = (more: Partial<StudyInput> = {}): Study =>
   parseStudy({
@@ -22,13 +24,13 @@ const study = (more: Partial<StudyInput> = {}): Study =>
 
 describe("trials run elsewhere", () => {
   it("become a wave: columns by id or name, units ignored, repeats gathered, retired factors held", () => {
-    const { wave, trials, ignored, problems, withResults } = waveFromSheet(
+    const { wave, trials, untaken, problems, withResults } = waveFromSheet(
       study(),
       "Bowl temperature (°C),Wool lot,grease.1,grease.2,white,Hall humidity,note,Operator\n55,hill,0.5,0.52,60,61,first,Ada\n75,lowland,,,,,,Bo\n",
       "Old trials",
     );
     expect(wave).toMatchObject({ id: "w1", name: "Old trials", plan: { family: "own" } });
-    expect(ignored).toEqual(["Operator"]);
+    expect(untaken).toEqual([{ column: "Operator", why: "it names nothing of this study" }]);
     expect(problems).toEqual([]);
     expect(withResults).toBe(1);
     expect(trials[0]).toMatchObject({
@@ -102,13 +104,12 @@ describe("columns of one meaning", () => {
     );
   });
   it("may repeat where nothing is taken from them, and each that is not taken is named", () => {
-    const { ignored, values } = previewImport(had(), "order\tstd\tgrease\tOperator\tOperator\t\n1\t4\t0.5\tA\tB\tx");
-    expect(ignored).toEqual(["std", "Operator", "Operator", "column 6 (no heading)"]);
+    const { untaken, values } = previewImport(had(), "order\tstd\tgrease\tOperator\tOperator\t\n1\t4\t0.5\tA\tB\tx");
+    expect(untaken.map((u) => u.column)).toEqual(["std", "Operator", "Operator", "column 6 (no heading)"]);
     expect(values).toHaveLength(1);
-    expect(waveFromSheet(study(), "order,temp,lot,temp (as run),grease\n1,55,hill,54,0.5", "x").ignored).toEqual([
-      "order",
-      "temp (as run)",
-    ]);
+    expect(
+      waveFromSheet(study(), "order,temp,lot,temp (as run),grease\n1,55,hill,54,0.5", "x").untaken.map((u) => u.column),
+    ).toEqual(["order", "temp (as run)"]);
   });
 });
 
@@ -117,7 +118,7 @@ describe("a plan as a run sheet", () => {
     const s = plainStudy(3);
     const plan = makePlan(s, { family: "fraction", trials: 4, centre: 1 });
     const lines = planCsv(s, plan).trim().split(/\r?\n/);
-    expect(lines[0]).toBe("order,standard,wave,kind,state,a,b,c,y,note");
+    expect(lines[0]).toBe("order,standard,wave,kind,state,a,b,c,y,note,trial id");
     expect(lines).toHaveLength(6);
     expect(lines.slice(1).map((l) => Number(l.split(",")[0]))).toEqual([1, 2, 3, 4, 5]);
     expect(ledgerCsv(s).trim().split(/\r?\n/)).toHaveLength(1);

@@ -37,7 +37,7 @@ export interface SubsetModel {
 /** A coefficient averaged over models, zeros for those without it (Burnham & Anderson 2002). */
 export interface AveragedCoefficient {
   term: Term;
-  level?: string;
+  level: string | null;
   coefficient: number;
   standardError: number | null;
   /** Sum of the weights of the models that hold the term. */
@@ -342,13 +342,13 @@ function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedC
   near.forEach((m, i) => {
     m.model.weight = raw[i] / sum;
   });
-  const found = new Map<string, { term: Term; level?: string }>();
+  const found = new Map<string, { term: Term; level: string | null }>();
   for (const { fit } of near)
     for (const p of fit.parameters)
       if (p.term[0] !== "@wave")
         found.set(`${termKey(p.term)}|${p.level ?? ""}`, {
           term: p.term,
-          ...(p.level === undefined ? {} : { level: p.level }),
+          level: p.level ?? null,
         });
   return [...found].map(([key, { term, level }]) => {
     const rows = near.map(({ model, fit }) => {
@@ -359,7 +359,7 @@ function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedC
     const errors = rows.every((r) => r.se !== null);
     return {
       term,
-      ...(level === undefined ? {} : { level }),
+      level,
       coefficient,
       standardError: errors
         ? Math.sqrt(rows.reduce((t, r) => t + r.weight * ((r.se as number) ** 2 + (r.b - coefficient) ** 2), 0))

@@ -2,7 +2,7 @@ import type { Study, Wave } from "../study/schema";
 import type { Plan } from "./plan";
 
 /** The study with the plan's waves and trials added to its ledger. */
-export function adoptPlan(study: Study, plan: Plan, purpose = "screen"): Study {
+export function adoptPlan(study: Study, plan: Pick<Plan, "waves" | "trials">, purpose = "screen"): Study {
   const waves = plan.waves.map((w): Wave => ({ id: w.id, name: w.name, purpose, plan: w.recipe }));
   return {
     ...study,

@@ -156,13 +156,13 @@ export function* arrange(
       ["trials"],
     );
 
-  let lost = 0;
+  let excluded = 0;
   const runs: Run[] = [];
   for (let r = 0; r < replicates; r++)
     base.points.forEach((point, i) => {
       const settings = naturalSettings(study, point, snapped);
       const block = (base.blocks?.[i] ?? 0) + (inner < blocks ? r * inner : 0);
-      if (!allowed(study, settings)) lost++;
+      if (!allowed(study, settings)) excluded++;
       else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });
     });
   if (runs.length === 0)
@@ -175,7 +175,11 @@ export function* arrange(
   if (!snapped) recipe.snap = false;
   recipe.ranges = Object.fromEntries(factors.filter(isNumeric).map((f) => [f.id, rangeOf(f)]));
 
-  return layOut(study, { runs, recipe, seed, lost, ...(options.standardOrder ? { standardOrder: true } : {}) }, random);
+  return layOut(
+    study,
+    { runs, recipe, seed, excluded, ...(options.standardOrder ? { standardOrder: true } : {}) },
+    random,
+  );
 }
 
 /** Runs to be made trials of: in standard order, each with the block (a wave) it belongs to. */
@@ -183,7 +187,7 @@ export interface Layout {
   runs: readonly Run[];
   recipe: Recipe;
   seed: number;
-  lost: number;
+  excluded: number;
   /** Keep the runs as they stand. */
   standardOrder?: boolean;
 }
@@ -191,7 +195,7 @@ export interface Layout {
 /** Gives runs their ids, waves and run order, going on from what the ledger holds; the order is random from the seed within each wave. */
 export function layOut(
   study: Study,
-  { runs, recipe, seed, lost, standardOrder }: Layout,
+  { runs, recipe, seed, excluded, standardOrder }: Layout,
   random = seededRandom(seed),
 ): Plan {
   const factors = activeFactors(study);
@@ -236,5 +240,5 @@ export function layOut(
       });
     }
   });
-  return { family: recipe.family, seed, recipe, waves, trials, lost };
+  return { family: recipe.family, seed, recipe, waves, trials, excluded };
 }

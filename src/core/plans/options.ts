@@ -1,6 +1,6 @@
 import * as z from "zod";
 import { StudyError } from "../study/error";
-import type { Term } from "../study/schema";
+import type { Recipe, Term } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
 
 /** How a form asks for an option: what it is called and the control that takes it. */
@@ -124,4 +124,10 @@ export function readOptions(
     ]);
   }
   return { ...options, ...read.data };
+}
+
+/** The options that make a plan again from what a study keeps of it. */
+export function optionsOf(recipe: Recipe): PlanOptions {
+  const { ranges: _ranges, block: _block, ...rest } = recipe;
+  return Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== undefined)) as PlanOptions;
 }

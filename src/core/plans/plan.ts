@@ -108,6 +108,6 @@ export interface Plan {
   /** One wave per block: id and name. */
   waves: { id: string; name: string; recipe: Recipe }[];
   trials: PlannedTrial[];
-  /** Runs left out because the region excludes them. */
-  lost: number;
+  /** How many runs were left out because the region excludes them. */
+  excluded: number;
 }

@@ -163,7 +163,7 @@ describe("arrangement", () => {
       region: { limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 15 }] },
     });
     const plan = makePlan(limited, { family: "factorial" });
-    expect([plan.trials.length, plan.lost]).toEqual([6, 2]);
+    expect([plan.trials.length, plan.excluded]).toEqual([6, 2]);
     expect(plan.trials.every((t) => allowed(limited, t.settings))).toBe(true);
   });
   it("categories: centre points are spread over levels, factorials cross every level", () => {

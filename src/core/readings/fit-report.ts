@@ -1,35 +1,77 @@
 import { type Check, runChecks } from "../model/checks";
-import { type Equation, equationOf } from "../model/equation";
-import type { Fit } from "../model/fit";
+import { equationOf, type NaturalEquation } from "../model/equation";
+import type { Fit, Parameter } from "../model/fit";
+import type { AnovaRow } from "../model/fitted";
 import { type Lenth, saturatedContrasts } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
-import type { Study } from "../study/schema";
+import type { Settings, Study, Term } from "../study/schema";
 import { modelReadings } from "./model";
+import type { Reading } from "./reading";
 
-type FitFigures = Omit<Fit, "data" | "model" | "absent" | "block" | "confidence">;
+type Whole<T, K extends keyof T> = Omit<T, K> & { [P in K]-?: Exclude<T[P], undefined> | null };
 
-/** A fit with everything that is said of it, as plain data: the answer of the headless command and of HTTP. */
-export interface FitReport extends FitFigures {
-  lenth?: Lenth;
+/**
+ * A fit with everything that is said of it, as plain data: the answer of the headless command and of HTTP. Every key
+ * is always there: what a fit does not have is null, and a reading says why.
+ */
+export interface FitReport
+  extends Omit<
+    Fit,
+    | "data"
+    | "model"
+    | "absent"
+    | "block"
+    | "confidence"
+    | "dropped"
+    | "parameters"
+    | "anova"
+    | "curvature"
+    | "lackOfFit"
+  > {
+  dropped: { term: Term; level: string | null; equals: { term: Term; level: string | null; factor: number }[] }[];
+  parameters: Whole<Parameter, "level" | "effect">[];
+  anova: (Whole<AnovaRow, "term"> & { dfDenominator?: number | null; scale?: number })[];
+  lenth: Lenth | null;
+  curvature: Exclude<Fit["curvature"], undefined> | null;
+  lackOfFit: Exclude<Fit["lackOfFit"], undefined> | null;
   checks: Pick<Check, "id" | "answer" | "statistic" | "p">[];
-  equation: Equation;
-  steps?: ReduceStep[];
-  readings: { kind: string; text: string; evidence: string }[];
+  equation: {
+    coded: string;
+    natural: (Omit<NaturalEquation, "when"> & { when: Settings | null })[];
+    note: string | null;
+  };
+  steps: ReduceStep[] | null;
+  readings: Pick<Reading, "kind" | "text" | "evidence">[];
 }
 
-/** Gathers a fit's figures, checks, equation and readings; absent figures are null and a reading says why. */
+/** Gathers a fit's figures, checks, equation and readings. */
 export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[]): FitReport {
   const { data, model, absent, block: _block, confidence: _confidence, ...figures } = fit;
-  const { lenth } = saturatedContrasts(study, data, model.observed);
+  const contrasts = saturatedContrasts(study, data, model.observed);
+  const { coded, natural, note } = equationOf(study, fit);
+  const said = modelReadings(study, fit);
+  const why: FitReport["readings"] = absent.map((a) => ({
+    kind: "caution",
+    text: `No ${a.figure}: ${a.reason}`,
+    evidence: "table",
+  }));
+  if (!contrasts.lenth && contrasts.refusal)
+    why.push({ kind: "finding", text: `No half-normal margins: ${contrasts.refusal}`, evidence: "half-normal" });
   return {
     ...figures,
-    ...(lenth ? { lenth } : {}),
+    dropped: fit.dropped.map((d) => ({
+      term: d.term,
+      level: d.level ?? null,
+      equals: d.equals.map((e) => ({ term: e.term, level: e.level ?? null, factor: e.factor })),
+    })),
+    parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
+    anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
+    lenth: contrasts.lenth ?? null,
+    curvature: fit.curvature ?? null,
+    lackOfFit: fit.lackOfFit ?? null,
     checks: runChecks(study, fit).map(({ id, answer, statistic, p }) => ({ id, answer, statistic, p })),
-    equation: equationOf(study, fit),
-    ...(steps ? { steps } : {}),
-    readings: [
-      ...absent.map((a) => ({ kind: "caution", text: `No ${a.figure}: ${a.reason}`, evidence: "table" })),
-      ...modelReadings(study, fit).map(({ kind, text, evidence }) => ({ kind, text, evidence })),
-    ],
+    equation: { coded, natural: natural.map((n) => ({ ...n, when: n.when ?? null })), note: note ?? null },
+    steps: steps ?? null,
+    readings: [...why, ...said.map(({ kind, text, evidence }) => ({ kind, text, evidence }))],
   };
 }

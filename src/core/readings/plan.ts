@@ -153,11 +153,11 @@ export function planReadings(
         evidence: "df",
         weight: 65,
       });
-    if (p.plan.lost > 0)
+    if (p.plan.excluded > 0)
       out.push({
         id: `lost-${p.id}`,
         kind: "caution",
-        text: `The region excludes ${p.plan.lost} ${p.plan.lost === 1 ? "trial" : "trials"} of plan ${letter}; what is left is no longer balanced.`,
+        text: `The region excludes ${p.plan.excluded} ${p.plan.excluded === 1 ? "trial" : "trials"} of plan ${letter}; what is left is no longer balanced.`,
         evidence: "region",
         weight: 74,
       });
@@ -232,7 +232,7 @@ export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDet
   if (sight.df.pureError === 0 && !sight.noErrorDf) out.push("No trial is run twice, so lack of fit cannot be tested.");
   if ((detail.largestVif ?? 1) > 5)
     out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
-  if (sight.plan.lost > 0)
-    out.push(`The region takes ${sight.plan.lost === 1 ? "one" : sight.plan.lost} of its trials away.`);
+  if (sight.plan.excluded > 0)
+    out.push(`The region takes ${sight.plan.excluded === 1 ? "one" : sight.plan.excluded} of its trials away.`);
   return out;
 }

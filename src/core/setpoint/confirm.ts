@@ -27,6 +27,14 @@ export interface Verdict {
   ppk: number | null;
 }
 
+/** What may be behind a confirmation that does not agree. */
+export interface Suspect {
+  what: "wave-shift" | "extrapolation" | "bend" | "lack-of-fit" | "drift" | "unknown";
+  /** What it was judged by: a p, a distance in standard deviations, a number of responses; null where it has none. */
+  figure: number | null;
+  text: string;
+}
+
 export interface Confirmation {
   settings: Settings;
   wave: string;
@@ -36,8 +44,8 @@ export interface Confirmation {
   verdicts: Verdict[];
   /** Null while results are missing. */
   agrees: boolean | null;
-  /** What to look at first where it does not agree, with figures. */
-  suspects: string[];
+  /** What to look at first where it does not agree, the likeliest first. */
+  suspects: Suspect[];
 }
 
 /** Variance between waves of one fit, from its wave coefficients about their mean. */
@@ -127,7 +135,7 @@ export function confirmation(study: Study): Confirmation | undefined {
   // The models are those without the confirmation, even where a person has let it join since.
   const before: Study = { ...study, trials: study.trials.map((t) => (trials.includes(t) ? { ...t, use: false } : t)) };
   const alpha = (1 - study.confidence) / Math.max(1, judged.length);
-  const far: { name: string; text: string; prediction: Prediction }[] = [];
+  const far: Far[] = [];
   for (const r of judged) {
     const read = presentPredictor(before, r.id);
     const { link } = read.model;
@@ -164,12 +172,7 @@ export function confirmation(study: Study): Confirmation | undefined {
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
       ppk: straight && bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
     });
-    if (should && inside === false)
-      far.push({
-        name: r.name,
-        text: `${mean < said.mean ? "below" : "above"} by ${(Math.abs(level - should.centre) / noise).toFixed(1)} s`,
-        prediction: said,
-      });
+    if (should && inside === false) far.push({ name: r.name, off: (level - should.centre) / noise, prediction: said });
   }
   const told = out.verdicts.filter((v) => v.agrees !== null);
   if (!out.complete || told.length === 0) return out;
@@ -178,56 +181,101 @@ export function confirmation(study: Study): Confirmation | undefined {
   return out;
 }
 
-/** What may be behind a confirmation that does not agree, the likeliest first. */
-function suspectsOf(
-  study: Study,
-  c: Confirmation,
-  far: readonly { name: string; text: string; prediction: Prediction }[],
-): string[] {
-  const out: string[] = [];
-  const missed = c.verdicts.filter((v) => v.agrees === false);
+/** Results of a confirmation that lie off what was said. */
+interface Far {
+  name: string;
+  /** In standard deviations of one trial; below 0 where the result lies below. */
+  off: number;
+  prediction: Prediction;
+}
+
+const offText = ({ off }: Far): string => `${off < 0 ? "below" : "above"} by ${Math.abs(off).toFixed(1)} s`;
+
+/** Whether results that missed would agree with the variance between waves counted, or all lie to one side. */
+function waveSuspect(missed: readonly Verdict[], far: readonly Far[]): Suspect[] {
   const explained = missed.filter((v) => v.withWaves && v.mean >= v.withWaves[0] && v.mean <= v.withWaves[1]);
   if (explained.length === missed.length)
-    out.push(
-      `A shift between waves: with the variation seen between earlier waves ${missed.length === 1 ? "the result lies" : "all results lie"} inside the interval.`,
-    );
-  else if (missed.length > 1 && far.every((f) => f.text.startsWith(far[0].text.slice(0, 5))))
-    out.push(`A shift between waves: ${far.map((f) => `${f.name} lies ${f.text}`).join(", ")}, all to one side.`);
+    return [
+      {
+        what: "wave-shift",
+        figure: explained.length,
+        text: `A shift between waves: with the variation seen between earlier waves ${missed.length === 1 ? "the result lies" : "all results lie"} inside the interval.`,
+      },
+    ];
+  if (missed.length > 1 && far.every((f) => f.off < 0 === far[0].off < 0))
+    return [
+      {
+        what: "wave-shift",
+        figure: far.reduce((t, f) => t + f.off, 0) / far.length,
+        text: `A shift between waves: ${far.map((f) => `${f.name} lies ${offText(f)}`).join(", ")}, all to one side.`,
+      },
+    ];
+  return [];
+}
+
+/** What the model of a response that missed leaves out. */
+function modelSuspects(study: Study, response: string, name: string): Suspect[] {
+  const { curvature, lackOfFit } = presentPredictor(study, response).fit;
+  const alpha = 1 - study.confidence;
+  if (curvature && curvature.p !== null && curvature.p < alpha)
+    return [
+      {
+        what: "bend",
+        figure: curvature.p,
+        text: `A missing bend: the centre of ${name} lay off the straight lines (p ${curvature.p.toFixed(3)}), and no square carries it.`,
+      },
+    ];
+  if (lackOfFit && lackOfFit.p !== null && lackOfFit.p < alpha)
+    return [
+      {
+        what: "lack-of-fit",
+        figure: lackOfFit.p,
+        text: `A missing term: lack of fit of ${name} was clear of noise (p ${lackOfFit.p.toFixed(3)}).`,
+      },
+    ];
+  return [];
+}
+
+/** Whether results climbed or fell all the way while the confirmation ran. */
+function driftSuspects(trials: readonly Trial[], response: string, name: string): Suspect[] {
+  const values = trials.map((t) => resultValue(t.results[response])).filter((x): x is number => x !== null);
+  const rising = values.slice(1).every((x, i) => x > values[i]);
+  const falling = values.slice(1).every((x, i) => x < values[i]);
+  if (values.length < 3 || !(rising || falling)) return [];
+  return [
+    {
+      what: "drift",
+      figure: (values[values.length - 1] - values[0]) / (values.length - 1),
+      text: `Drift: ${name} ${rising ? "rose" : "fell"} from trial to trial (${trials[0].order} to ${trials[trials.length - 1].order}).`,
+    },
+  ];
+}
+
+/** What may be behind a confirmation that does not agree, the likeliest first. */
+function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect[] {
+  const missed = c.verdicts.filter((v) => v.agrees === false);
+  const nameOf = (v: Verdict): string => study.responses.find((r) => r.id === v.response)?.name ?? v.response;
   const beyond = far.filter((f) => f.prediction.extrapolates);
-  if (beyond.length > 0)
-    out.push(
-      `Extrapolation: the place lies farther out than any trial behind ${beyond.map((f) => f.name).join(", ")}.`,
-    );
-  for (const v of missed) {
-    const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
-    const { fit } = presentPredictor(study, v.response);
-    if (fit.curvature && fit.curvature.p !== null && fit.curvature.p < 1 - study.confidence)
-      out.push(
-        `A missing bend: the centre of ${name} lay off the straight lines (p ${fit.curvature.p.toFixed(3)}), and no square carries it.`,
-      );
-    else if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < 1 - study.confidence)
-      out.push(`A missing term: lack of fit of ${name} was clear of noise (p ${fit.lackOfFit.p.toFixed(3)}).`);
-  }
-  const order = c.trials.map((t) => t.order);
-  for (const v of missed) {
-    const values = c.trials.map((t) => resultValue(t.results[v.response])).filter((x): x is number => x !== null);
-    const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
-    const rising = values.slice(1).every((x, i) => x > values[i]);
-    const falling = values.slice(1).every((x, i) => x < values[i]);
-    if (values.length >= 3 && (rising || falling))
-      out.push(
-        `Drift: ${name} ${rising ? "rose" : "fell"} from trial to trial (${order[0]} to ${order[order.length - 1]}).`,
-      );
-  }
-  for (const v of missed) {
-    const near = out.length === 0;
-    const name = study.responses.find((r) => r.id === v.response)?.name ?? v.response;
-    if (near)
-      out.push(
-        `None of the usual causes shows for ${name}: look at how the trials were set and measured before the model.`,
-      );
-  }
-  return out;
+  const out: Suspect[] = [
+    ...waveSuspect(missed, far),
+    ...(beyond.length > 0
+      ? [
+          {
+            what: "extrapolation" as const,
+            figure: beyond.length,
+            text: `Extrapolation: the place lies farther out than any trial behind ${beyond.map((f) => f.name).join(", ")}.`,
+          },
+        ]
+      : []),
+    ...missed.flatMap((v) => modelSuspects(study, v.response, nameOf(v))),
+    ...missed.flatMap((v) => driftSuspects(c.trials, v.response, nameOf(v))),
+  ];
+  if (out.length > 0) return out;
+  return missed.slice(0, 1).map((v) => ({
+    what: "unknown",
+    figure: null,
+    text: `None of the usual causes shows for ${nameOf(v)}: look at how the trials were set and measured before the model.`,
+  }));
 }
 
 /**

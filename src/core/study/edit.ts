@@ -2,6 +2,9 @@ import * as z from "zod";
 import { StudyError } from "./error";
 import type { Study } from "./schema";
 
+/** Any plain value. */
+export const jsonValue = z.json();
+
 /**
  * One change of one cell of a study, with what stood there before. A path names things by id, so that it means the
  * same whatever else changed: `["factors", "temp", "low"]`, `["trials", "t3", "results", "grease"]`,
@@ -9,8 +12,8 @@ import type { Study } from "./schema";
  */
 export const editSchema = z.strictObject({
   path: z.array(z.string().min(1).max(200)).min(1).max(4),
-  from: z.json(),
-  to: z.json(),
+  from: jsonValue,
+  to: jsonValue,
   /** Where a thing is put in its list; at the end when left out. */
   at: z.number().int().nonnegative().optional(),
 });

@@ -110,7 +110,7 @@ const forbidden = z.record(
 );
 
 const setting = z.union([number, z.string()]);
-const settings = z.record(z.string(), setting);
+export const settingsSchema = z.record(z.string(), setting);
 
 /** What made a wave: enough to make the same trials again. */
 export const recipeSchema = z
@@ -140,7 +140,7 @@ export const recipeSchema = z
     factors: z.array(z.string()).max(50).optional(),
     half: z.boolean().optional(),
     of: z.array(z.string()).max(500).optional(),
-    at: settings.optional(),
+    at: settingsSchema.optional(),
     step: number.optional(),
     response: z.string().optional(),
     /** Low and high of each numeric factor when the wave was planned. */
@@ -175,7 +175,7 @@ export const TRIAL_KINDS = [
   "other",
 ] as const;
 export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
-const result = z.union([number, z.array(number.nullable()).max(50), z.null()]);
+export const resultSchema = z.union([number, z.array(number.nullable()).max(50), z.null()]);
 
 const trial = z.strictObject({
   id,
@@ -187,20 +187,20 @@ const trial = z.strictObject({
   note: z.string().max(4000).default(""),
   use: z.boolean().default(true),
   why: z.string().max(400).optional(),
-  settings,
-  asRun: settings.optional(),
+  settings: settingsSchema,
+  asRun: settingsSchema.optional(),
   covariates: z.record(z.string(), number.nullable()).optional(),
-  results: z.record(z.string(), result).default({}),
+  results: z.record(z.string(), resultSchema).default({}),
 });
 
 const term = z.array(z.string()).max(6);
-const transform = z.union([
+export const transformSchema = z.union([
   z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]),
   z.strictObject({ power: z.number().min(-5).max(5) }),
 ]);
-const model = z.strictObject({
+export const modelSchema = z.strictObject({
   response: id,
-  transform: transform.default("none"),
+  transform: transformSchema.default("none"),
   block: z.boolean().default(true),
   hierarchy: z.enum(["strong", "weak", "off"]).optional(),
   terms: z.array(term).max(500),
@@ -212,6 +212,8 @@ const model = z.strictObject({
 
 /** A plan weighed but not adopted: its recipe makes it again. */
 const rival = z.strictObject({ id, name: z.string().trim().min(1).max(80), recipe: recipeSchema });
+
+export const setpointSchema = z.strictObject({ settings: settingsSchema, held: z.array(z.string()).default([]) });
 
 export const studySchema = z.strictObject({
   format: z.literal(FORMAT),
@@ -227,9 +229,9 @@ export const studySchema = z.strictObject({
     .default({ limits: [], forbidden: [] }),
   waves: z.array(wave).max(200).default([]),
   trials: z.array(trial).max(20000).default([]),
-  models: z.array(model).max(40).default([]),
+  models: z.array(modelSchema).max(40).default([]),
   rivals: z.array(rival).max(60).default([]),
-  setpoint: z.strictObject({ settings, held: z.array(z.string()).default([]) }).optional(),
+  setpoint: setpointSchema.optional(),
 });
 
 type Parsed = z.output<typeof studySchema>;
@@ -253,11 +255,11 @@ export type Rival = z.output<typeof rival>;
 export type Trial = z.output<typeof trial> & { standard: number; order: number };
 export type TrialKind = Trial["kind"];
 export type Setting = z.output<typeof setting>;
-export type Settings = z.output<typeof settings>;
-export type Result = z.output<typeof result>;
+export type Settings = z.output<typeof settingsSchema>;
+export type Result = z.output<typeof resultSchema>;
 export type Term = z.output<typeof term>;
-export type Transform = z.output<typeof transform>;
-export type Model = z.output<typeof model>;
+export type Transform = z.output<typeof transformSchema>;
+export type Model = z.output<typeof modelSchema>;
 
 export interface Study extends Omit<Parsed, "factors" | "covariates" | "responses" | "waves" | "trials"> {
   factors: Factor[];

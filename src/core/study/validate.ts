@@ -17,6 +17,38 @@ const quoted = (value: unknown): string => {
   return text === undefined ? "nothing" : text.length > 40 ? `${text.slice(0, 37)}…` : text;
 };
 
+/** What would do in place of what an issue found, in words that end a sentence. */
+function remedy(issue: z.core.$ZodIssue): string {
+  const than = (inclusive: boolean | undefined, least: string, above: string): string => (inclusive ? least : above);
+  switch (issue.code) {
+    case "too_small":
+      if (issue.origin === "string" || issue.origin === "array") return `it needs at least ${issue.minimum}`;
+      return `give a number ${than(issue.inclusive, "of at least", "above")} ${issue.minimum}`;
+    case "too_big":
+      if (issue.origin === "string") return `it may hold at most ${issue.maximum} characters`;
+      if (issue.origin === "array") return `it may hold at most ${issue.maximum}`;
+      return `give a number ${than(issue.inclusive, "of at most", "below")} ${issue.maximum}`;
+    case "invalid_value":
+      return issue.values.length === 1
+        ? `it must be ${String(issue.values[0])}`
+        : `choose one of ${issue.values.map(String).join(", ")}`;
+    case "invalid_type": {
+      const wanted: Record<string, string> = {
+        int: "a whole number",
+        number: "a number",
+        string: "text",
+        boolean: "true or false",
+        array: "a list",
+        object: "an object",
+        record: "an object",
+      };
+      return `it must be ${wanted[issue.expected] ?? issue.expected}`;
+    }
+    default:
+      return `${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}`;
+  }
+}
+
 /** One sentence for a Zod issue: what is wrong, where, what to do. */
 export function issueError(issue: z.core.$ZodIssue, input: unknown, code = "bad-shape"): StudyError {
   const path = issue.path as Path;
@@ -36,11 +68,7 @@ export function issueError(issue: z.core.$ZodIssue, input: unknown, code = "bad-
     return new StudyError(code, `${pathText(at)} is ${quoted(value)}, which is not one of the choices there.`, at);
   }
   if (value === undefined) return new StudyError("missing", `${where} is missing; it is needed.`, path);
-  return new StudyError(
-    code,
-    `${where} is ${quoted(value)}: ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`,
-    path,
-  );
+  return new StudyError(code, `${where} is ${quoted(value)}: ${remedy(issue)}.`, path);
 }
 
 /** Letters A, B, … without I, then A2, B2, … */
@@ -475,6 +503,71 @@ export function parseStudy(input: unknown): Study {
   const parsed = studySchema.safeParse(input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
   return complete(parsed.data);
+}
+
+/** One fault of a study file. */
+export interface StudyFault {
+  code: string;
+  message: string;
+  path: ReadonlyArray<string | number>;
+}
+
+const MOST_FAULTS = 200;
+
+/** Removes what a fault is about from plain data, so that what stands beside it can be looked at too. */
+function without(input: unknown, path: ReadonlyArray<string | number>): boolean {
+  // A list's member goes whole: what is left of it would only be faulty again.
+  const depth = path.findIndex((part, i) => typeof part === "number" && i > 0);
+  const own = depth < 0 ? path : path.slice(0, depth + 1);
+  let place = input as Record<string | number, unknown> | undefined;
+  for (const part of own.slice(0, -1)) place = place?.[part] as typeof place;
+  const last = own[own.length - 1];
+  if (place === undefined || place === null || last === undefined || !(last in place)) return false;
+  if (Array.isArray(place)) place.splice(Number(last), 1);
+  else delete place[last];
+  return true;
+}
+
+/**
+ * Every fault of a study file at once: first those of its shape, then those that only show between its parts. After
+ * each fault its place is set aside and the rest looked at again; places are those of the file as it is.
+ */
+export function studyFaults(input: unknown): StudyFault[] {
+  const told = ({ code, message, path }: StudyError): StudyFault => ({ code, message, path });
+  const shape = studySchema.safeParse(input);
+  try {
+    parseStudy(input);
+    return [];
+  } catch (error) {
+    if (!(error instanceof StudyError)) throw error;
+    if (error.code === "not-a-study" || error.code.endsWith("-version")) return [told(error)];
+  }
+  if (!shape.success) return shape.error.issues.slice(0, MOST_FAULTS).map((issue) => told(issueError(issue, input)));
+  const faults: StudyFault[] = [];
+  const rest: unknown = JSON.parse(JSON.stringify(input));
+  /** Members set aside of each list, as they were numbered in the file. */
+  const gone = new Map<string, number[]>();
+  while (faults.length < MOST_FAULTS) {
+    try {
+      parseStudy(rest);
+      return faults;
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      const depth = error.path.findIndex((part, i) => typeof part === "number" && i > 0);
+      const list = error.path.slice(0, Math.max(0, depth)).join(".");
+      const removed = gone.get(list) ?? [];
+      let at = Number(error.path[depth]);
+      if (depth >= 0) {
+        for (const g of [...removed].sort((a, b) => a - b)) if (g <= at) at++;
+        gone.set(list, [...removed, at]);
+      }
+      const path = error.path.map((part, i) => (i === depth ? at : part));
+      const message = error.message.replace(pathText(error.path), pathText(path));
+      faults.push({ code: error.code, message, path });
+      if (!without(rest, error.path)) return faults;
+    }
+  }
+  return faults;
 }
 
 /** A study with nothing in it but a title. */

@@ -1,10 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { modelWeights } from "../model/average";
 import { fitModel } from "../model/fit";
+import { surfaceOf } from "../questions/surface";
 import type { Settings, Study, StudyInput, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
-import { surfaceVerb } from "../use-cases";
 import { steepestAscent } from "./ascent";
 import { averagedPredictor, presentPredictor } from "./average";
 import { importanceOf } from "./importance";
@@ -228,13 +228,13 @@ describe("the average of models", () => {
 
 describe("the surface verb", () => {
   it("says what is missing, and when the path stays inside what is covered", () => {
-    expect(() => surfaceVerb(withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], [1, 2]), { response: "y" })).toThrow(
+    expect(() => surfaceOf(withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], [1, 2]), { response: "y" })).toThrow(
       "no model yet",
     );
     const study = through(2, (a, b) => a + b, [["a"], ["b"]]);
-    expect(surfaceVerb(study, { response: "y" }).readings.some((r) => r.text.includes("already cover"))).toBe(true);
+    expect(surfaceOf(study, { response: "y" }).readings.some((r) => r.text.includes("already cover"))).toBe(true);
     expect(
-      surfaceVerb(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) => r.text.includes("already cover")),
+      surfaceOf(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) => r.text.includes("already cover")),
     ).toBe(false);
   });
 });

@@ -100,7 +100,7 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
         <div className="small" style={{ marginTop: 6 }} role="status">
           <p>
             {read.trials.length} {read.trials.length === 1 ? "trial" : "trials"}, {read.withResults} with results.
-            {read.ignored.length > 0 && ` Not used: ${read.ignored.join(", ")}.`}
+            {read.untaken.length > 0 && ` Not used: ${read.untaken.map((u) => u.column).join(", ")}.`}
           </p>
           {read.problems.slice(0, 4).map((p) => (
             <p key={p.row} className="bracken">

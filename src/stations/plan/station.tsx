@@ -565,8 +565,8 @@ export function PlanStation() {
                     {s.n} trials ·{" "}
                     {s.tellsAll
                       ? "tells all that is asked"
-                      : s.plan.lost > 0
-                        ? `loses ${s.plan.lost} ${s.plan.lost === 1 ? "trial" : "trials"} to the region`
+                      : s.plan.excluded > 0
+                        ? `loses ${s.plan.excluded} ${s.plan.excluded === 1 ? "trial" : "trials"} to the region`
                         : `${s.lostTerms.length} of ${askedTerms(study, deferred).length} cannot be told apart`}
                   </span>
                   <span className="grow" />

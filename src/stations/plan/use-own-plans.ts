@@ -11,7 +11,7 @@ import {
   sightId,
   sightOf,
 } from "@/core";
-import { useJob } from "@/ui/compute/use-job";
+import { useQuestion } from "@/ui/compute/use-question";
 
 const MOST = 6;
 /** While a person types or steps a count, only what they end on is worked out. */
@@ -77,7 +77,7 @@ export function useOwnPlans(
       setList((before) => before.filter((own) => idOf(own) !== current.id));
     } else setMade((before) => new Map(before).set(current.id, { ...current.made, ...more }));
   };
-  const { start, running, progress, trouble, stop } = useJob("plan", undefined, (plan) => settle({ plan }));
+  const { start, running, progress, trouble, stop } = useQuestion("plan", undefined, (plan) => settle({ plan }));
   const refused = useRef(settle);
   refused.current = settle;
   useEffect(() => {
@@ -108,7 +108,7 @@ export function useOwnPlans(
     if (!next) return;
     const wait = setTimeout(() => {
       pending.current = { id: next.id, made: { factors, region, trials, options: next.key } };
-      start({ study: latest.current, options: next.options });
+      start(latest.current, next.options);
     }, PAUSE);
     return () => clearTimeout(wait);
   }, [nextKey, factors, region, trials, start]);

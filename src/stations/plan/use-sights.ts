@@ -1,7 +1,7 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
-import { type Ask, activeFactors, type JobProgress, type SightsStep, type Study } from "@/core";
-import { useJob } from "@/ui/compute/use-job";
+import { type Ask, activeFactors, type Progress, type SightsStep, type Study } from "@/core";
+import { useQuestion } from "@/ui/compute/use-question";
 
 const EMPTY: SightsStep = { sights: [], refusals: [], done: 1, text: "" };
 /** While a person types or steps a count, only what they end on is worked out. */
@@ -16,7 +16,7 @@ export function useSights(
   ask: Ask,
 ): {
   step: SightsStep;
-  progress: JobProgress | undefined;
+  progress: Progress | undefined;
   running: boolean;
   stopped: boolean;
   trouble: string | undefined;
@@ -24,7 +24,7 @@ export function useSights(
   again(): void;
 } {
   const [found, setFound] = useState<SightsStep | undefined>(undefined);
-  const job = useJob(
+  const job = useQuestion(
     "sights",
     (p) => p.best !== undefined && setFound(p.best as SightsStep),
     (end) => setFound(end),
@@ -39,7 +39,7 @@ export function useSights(
   useEffect(() => {
     if (activeFactors(latest.current).length < 2) return;
     halted.current = false;
-    const wait = setTimeout(() => start({ study: latest.current, ask }), PAUSE);
+    const wait = setTimeout(() => start(latest.current, { ask }), PAUSE);
     return () => clearTimeout(wait);
   }, [factors, region, rivals, responses, ledger, ask, start]);
   return {
@@ -52,6 +52,6 @@ export function useSights(
       halted.current = true;
       job.stop();
     },
-    again: () => start({ study: latest.current, ask }),
+    again: () => start(latest.current, { ask }),
   };
 }

@@ -256,7 +256,7 @@ export function Confirm({ study }: { study: Study }) {
               <h3 style={{ marginTop: 8 }}>What to suspect, in order</h3>
               <ol className="small" style={{ margin: "2px 0 0", paddingLeft: 20 }}>
                 {found.suspects.map((s) => (
-                  <li key={s}>{s}</li>
+                  <li key={s.text}>{s.text}</li>
                 ))}
               </ol>
             </>

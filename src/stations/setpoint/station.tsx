@@ -21,7 +21,7 @@ import {
 } from "@/core";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
-import { useJob } from "@/ui/compute/use-job";
+import { useQuestion } from "@/ui/compute/use-question";
 import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { AxisPick } from "@/ui/parts/axis-pick";
@@ -95,14 +95,14 @@ export function SetpointStation() {
   const opened = useDeferredValue(true, false);
   const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
   const asked = useRef("");
-  const job = useJob("setpoint", undefined, (r) => setProbe(r.settable.settings));
+  const job = useQuestion("setpoint", undefined, (r) => setProbe(r.settable.settings));
   const result = job.result;
   const key = useMemo(() => questionKey(study), [study]);
   const stale = result !== undefined && asked.current !== key;
   const search = (): void => {
     asked.current = key;
     const held = Object.fromEntries(hold.map((f) => [f, probe[f]]));
-    job.start({ study, hold: held, seed: 1 });
+    job.start(study, { hold: held, seed: 1 });
   };
   // A first visit finds the answer being looked for, once the page stands: the search would share its processor.
   // biome-ignore lint/correctness/useExhaustiveDependencies: once per visit.

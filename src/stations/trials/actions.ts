@@ -31,16 +31,6 @@ export function resultText(r: Result | undefined, decimals?: number): string {
   return Array.isArray(r) ? r.map((v) => (v === null ? "–" : one(v))).join(" ") : one(r);
 }
 
-/** Entering a result marks the trial as run; clearing the last one marks it as waiting again. */
-export function enterResult(study: Study, trial: Trial, response: string, value: Result): Edit[] {
-  const own = edit(study, ["trials", trial.id, "results", response], value);
-  const others = Object.entries(trial.results).some(([id, v]) => id !== response && v !== null);
-  if (value !== null && trial.state === "planned") return [own, edit(study, ["trials", trial.id, "state"], "done")];
-  if (value === null && !others && trial.state === "done")
-    return [own, edit(study, ["trials", trial.id, "state"], "planned")];
-  return [own];
-}
-
 /** What was really set, where it differs from the plan; the planned value takes the mark away. */
 export function enterAsRun(
   study: Study,
@@ -69,26 +59,6 @@ export function enterAsRun(
     ok: true,
     edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)],
   };
-}
-
-/** Edits of an import that was looked at and taken. */
-export function takeImport(study: Study, preview: ImportPreview): Edit[] {
-  const results = preview.values.flatMap((v) => {
-    const trial = study.trials.find((t) => t.id === v.trial);
-    return trial ? enterResult(study, trial, v.response, v.after) : [];
-  });
-  const seen = new Set<string>();
-  const once = results.filter((e) => {
-    const key = e.path.join("/");
-    if (seen.has(key)) return false;
-    seen.add(key);
-    return true;
-  });
-  return [
-    ...once,
-    ...preview.settings.map((s) => edit(study, ["trials", s.trial, s.to, s.id], s.after)),
-    ...preview.notes.map((n) => edit(study, ["trials", n.trial, "note"], n.after)),
-  ];
 }
 
 /** A block without headings, laid from one cell on over the rows as they are shown: said so before it is taken. */
@@ -134,7 +104,8 @@ export function blockPreview(
     notes: [],
     matched,
     problems,
-    ignored: [],
+    untaken: [],
+    changes: [],
     separator: "\t",
     decimal: ".",
   };

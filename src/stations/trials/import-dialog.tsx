@@ -1,10 +1,10 @@
 "use client";
 import { useRef, useState } from "react";
-import { type ImportPreview, previewImport, StudyError } from "@/core";
+import { type ImportPreview, importEdits, previewImport, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";
-import { resultText, takeImport } from "./actions";
+import { resultText } from "./actions";
 import css from "./trials.module.css";
 
 export type Preview = ImportPreview & { positional?: true };
@@ -38,7 +38,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
   };
   const take = (): void => {
     if (!preview) return;
-    const refused = commit(takeImport(study, preview), `took ${count} ${count === 1 ? "value" : "values"}`);
+    const refused = commit(importEdits(study, preview), `took ${count} ${count === 1 ? "value" : "values"}`);
     if (refused) setSentence(refused);
     else done();
   };
@@ -109,7 +109,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
             ) : (
               <>
                 <strong>{preview.matched.length}</strong> rows matched by <strong>{preview.by}</strong>
-                {preview.ignored.length > 0 ? `; left aside: ${preview.ignored.join(", ")}` : ""}
+                {preview.untaken.length > 0 ? `; left aside: ${preview.untaken.map((u) => u.column).join(", ")}` : ""}
                 {preview.decimal === "," ? "; decimal comma read" : ""}.
               </>
             )}

@@ -5,6 +5,7 @@ import {
   type Covariate,
   type Edit,
   edit,
+  enterResults,
   type Factor,
   isNumeric,
   matchColumns,
@@ -19,7 +20,7 @@ import {
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { Dropdown, Modal } from "@/ui/parts/overlays";
-import { blockPreview, enterAsRun, enterResult, readResult, resultText } from "./actions";
+import { blockPreview, enterAsRun, readResult, resultText } from "./actions";
 import type { Preview } from "./import-dialog";
 import css from "./trials.module.css";
 
@@ -166,7 +167,7 @@ export function Ledger({
         setSentence(`Trial ${trial.order}, ${c.response.name}: ${read.sentence}`);
         return false;
       }
-      edits = enterResult(study, trial, c.id, read.value);
+      edits = enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]);
     } else if (c.kind === "covariate") {
       const value = readNumber(text);
       if (value !== null && typeof value !== "number") {

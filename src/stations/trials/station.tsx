@@ -3,16 +3,16 @@ import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
   type Evidence,
-  edit,
   measuredResponses,
   previewImport,
+  type QuestionAnswer,
+  rigEdits,
   rigsFor,
   StudyError,
-  type Trial,
   waiting,
 } from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
-import { useJob } from "@/ui/compute/use-job";
+import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
@@ -40,19 +40,14 @@ export function TrialsStation() {
     given: undefined,
   });
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
-  const [shown, setShown] = useState<{ ran: Trial[]; at: number } | undefined>(undefined);
+  const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const readings = useTrialsEvidence(study)?.readings ?? [];
   const rig = useMemo(() => rigsFor(study)[0], [study]);
   const left = waiting(study).length;
-  const job = useJob("rig", undefined, ({ ran }) => setShown({ ran, at: 0 }));
-  const keepRun = (ran: Trial[]): void => {
+  const job = useQuestion("rig", undefined, (answer) => setShown({ answer, at: 0 }));
+  const keepRun = (answer: QuestionAnswer<"rig">): void => {
     setShown(undefined);
-    const now = desk.getState().study;
-    const edits = ran.flatMap((t) => [
-      edit(now, ["trials", t.id, "results"], t.results),
-      edit(now, ["trials", t.id, "state"], "done"),
-    ]);
-    const refused = commit(edits, `ran ${ran.length} trials on the rig`);
+    const refused = commit(rigEdits(desk.getState().study, answer), `ran ${answer.ran.length} trials on the rig`);
     if (refused) say(refused);
   };
   const finishing = useRef(keepRun);
@@ -60,9 +55,9 @@ export function TrialsStation() {
   useEffect(() => {
     if (!shown) return;
     const timer = setTimeout(() => {
-      if (shown.at >= shown.ran.length) finishing.current(shown.ran);
+      if (shown.at >= shown.answer.ran.length) finishing.current(shown.answer);
       else {
-        light(shown.ran[shown.at].id);
+        light(shown.answer.ran[shown.at]);
         setShown({ ...shown, at: shown.at + 1 });
       }
     }, PACE);
@@ -91,8 +86,8 @@ export function TrialsStation() {
       setGoTo(`${about}#${Date.now()}`);
     }
   };
-  const progress = shown ?? (job.running ? { ran: [], at: 0 } : undefined);
-  const of = shown?.ran.length ?? left;
+  const progress = shown ?? (job.running ? { at: 0 } : undefined);
+  const of = shown?.answer.ran.length ?? left;
   return (
     <StationFrame
       name="Trials"
@@ -137,7 +132,7 @@ export function TrialsStation() {
                   className="btn small"
                   onClick={() => {
                     job.stop();
-                    if (shown) keepRun(shown.ran.slice(0, shown.at));
+                    if (shown) keepRun({ ...shown.answer, ran: shown.answer.ran.slice(0, shown.at) });
                   }}
                 >
                   Stop, keep these
@@ -149,7 +144,7 @@ export function TrialsStation() {
                 <button
                   type="button"
                   className="btn main"
-                  onClick={() => job.start({ study, name: rig.id, seed: 1 })}
+                  onClick={() => job.start(study, { name: rig.id, seed: 1 })}
                   title={`A virtual ${rig.name} that knows these factors`}
                 >
                   Run the rest on the rig

@@ -1,5 +1,5 @@
 import { expose } from "comlink";
-import { type JobName, type JobProgress, StudyError, startJob } from "@/core";
+import { askPlain, type Progress, type QuestionId, type Study, StudyError } from "@/core";
 
 export type ComputeAnswer =
   | { state: "done"; value: unknown }
@@ -8,21 +8,22 @@ export type ComputeAnswer =
 
 const PAUSE = 150;
 
-/** Runs one named computation, telling how far it is; `onProgress` answers true to stop. */
-async function run(
-  name: JobName,
+/** Asks a study one question, telling how far it is; `onProgress` answers true to stop. */
+async function ask(
+  id: QuestionId,
+  study: Study,
   input: unknown,
-  onProgress?: (p: JobProgress) => Promise<boolean>,
+  onProgress?: (p: Progress) => Promise<boolean>,
 ): Promise<ComputeAnswer> {
   try {
-    const steps = startJob(name, input);
-    let told = 0;
+    const steps = askPlain(id, study, input);
+    let sent = 0;
     for (;;) {
       const step = steps.next();
       if (step.done) return { state: "done", value: step.value };
       // News goes at once, mere progress a few times a second: each costs a round trip to the page.
-      if (step.value.best === undefined && performance.now() - told < PAUSE) continue;
-      told = performance.now();
+      if (step.value.best === undefined && performance.now() - sent < PAUSE) continue;
+      sent = performance.now();
       if (await onProgress?.(step.value)) {
         // A search that can end early does so with the best it has.
         const last = steps.next(true);
@@ -35,6 +36,7 @@ async function run(
   }
 }
 
-export const door = { run };
-export type Door = typeof door;
-expose(door);
+const worker = { ask };
+/** What the worker offers to the page. */
+export type ComputeWorker = typeof worker;
+expose(worker);

@@ -2,9 +2,9 @@
 import { type Remote, wrap } from "comlink";
 import { useEffect, useState } from "react";
 import type { StationEvidence, Study } from "@/core";
-import type { Door } from "./compute.worker";
+import type { ComputeWorker } from "./compute.worker";
 
-let door: Remote<Door> | undefined;
+let remote: Remote<ComputeWorker> | undefined;
 const known = new WeakMap<Study, Map<string, Promise<StationEvidence>>>();
 
 /** Of a response's model, or of the ledger. */
@@ -16,10 +16,10 @@ function evidenceOf(study: Study, response: string): Promise<StationEvidence> {
   known.set(study, byResponse);
   const had = byResponse.get(response);
   if (had) return had;
-  door ??= wrap<Door>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
+  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
   // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
-  const asked = door
-    .run("evidence", { study, of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
+  const asked = remote
+    .ask("evidence", study, { of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
     .then(
       (answer): StationEvidence =>
         answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] },

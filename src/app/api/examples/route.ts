@@ -1,6 +1,8 @@
-import { answering } from "@/server/problem";
+import { route } from "@/server/route";
 import { exampleNames } from "@/server/studies";
 
 export const dynamic = "force-dynamic";
 
-export const GET = (): Promise<Response> => answering(async () => exampleNames());
+export const { GET, POST, PUT, PATCH, DELETE } = route({
+  GET: async () => exampleNames(),
+});

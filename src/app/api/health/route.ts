@@ -1,10 +1,11 @@
 import { database } from "@/server/database";
-import { answering } from "@/server/problem";
+import { route } from "@/server/route";
 
 export const dynamic = "force-dynamic";
 
-export const GET = (): Promise<Response> =>
-  answering(async () => {
+export const { GET, POST, PUT, PATCH, DELETE } = route({
+  GET: async () => {
     await (await database()).sequelize.query("SELECT 1");
     return { status: "ok" };
-  });
+  },
+});

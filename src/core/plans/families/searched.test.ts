@@ -127,7 +127,7 @@ describe("Built for a model", () => {
           };
           const p = makePlan(s, options);
           expect(p.trials).toHaveLength(12);
-          expect(p.lost).toBe(0);
+          expect(p.excluded).toBe(0);
           for (const t of p.trials) {
             expect(allowed(s, t.settings)).toBe(true);
             expect(withinRanges(s.factors, t.settings)).toBe(true);

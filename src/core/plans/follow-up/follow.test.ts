@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { regularOf } from "../../appraisal/aliasing";
 import { followSightOf } from "../../appraisal/sight";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
+import { ask, finish } from "../../questions";
 import { nextWaves } from "../../readings/next-wave";
 import { planReadings } from "../../readings/plan";
 import { capability } from "../../setpoint/capability";
@@ -11,7 +12,6 @@ import type { Settings, Study } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { termSet } from "../../terms/candidates";
 import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../../testing/studies";
-import { completeFollow, followVerb } from "../../use-cases";
 import { adoptPlan } from "../adopt";
 import { makePlan } from "../make-plan";
 import { followUp } from "./follow";
@@ -222,7 +222,7 @@ describe("confirmation", () => {
   it("that fails says what to suspect; while results are missing there is no verdict", () => {
     const c = confirmation(confirmed([13, 14, 15]));
     expect(c?.agrees).toBe(false);
-    expect(c?.suspects.some((s) => s.startsWith("Drift"))).toBe(true);
+    expect(c?.suspects.some((s) => s.what === "drift" && s.text.startsWith("Drift") && s.figure === 1)).toBe(true);
     const open = parseStudy({
       ...confirmed([6, 6]),
       trials: confirmed([6, 6]).trials.map((t) => (t.kind === "confirm" ? { ...t, results: {} } : t)),
@@ -315,16 +315,16 @@ describe("what the study needs next", () => {
   });
   it("a path is filled in from the model and run in order", () => {
     const study = parseStudy({ ...chained(), responses: [{ id: "y", goal: { aim: "raise", low: 20, high: 30 } }] });
-    const { follow } = followVerb(study, completeFollow(study, { kind: "ascent", trials: 3 }), {});
+    const follow = { plan: finish(ask("follow", study, { kind: "ascent", trials: 3 })) };
     expect(follow.plan.trials.map((t) => t.kind)).toEqual(["path", "path", "path"]);
     const climbed = follow.plan.trials.map((t) => t.settings.a as number);
     expect([...climbed].sort((p, q) => p - q)).toEqual(climbed);
   });
   it("before and after of the verb are the trials without and with the wave", () => {
     const study = chained();
-    const { answer } = followVerb(study, { kind: "missing-fraction" }, { terms: termSet(study, "main+2fi") });
-    expect([answer.before.n, answer.after.n]).toEqual([10, 18]);
-    expect([answer.before.lost.length, answer.after.lost.length]).toEqual([3, 0]);
+    const answer = finish(ask("follow", study, { kind: "missing-fraction", terms: "main+2fi" }));
+    expect([answer.before?.n, answer.after.n]).toEqual([10, 18]);
+    expect([answer.before?.lost.length, answer.after.lost.length]).toEqual([3, 0]);
   });
 });
 

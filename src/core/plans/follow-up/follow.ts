@@ -3,8 +3,8 @@ import { StudyError } from "../../study/error";
 import { allowed } from "../../study/region";
 import type { Recipe, Study } from "../../study/schema";
 import { layOut } from "../arrange";
-import { makePlan } from "../make-plan";
-import type { Plan } from "../plan";
+import { planSteps } from "../make-plan";
+import type { Plan, PlanProgress } from "../plan";
 import { confirmRuns, pathRuns, repeatRuns } from "./again";
 import { axialRuns, centreOnly } from "./bends";
 import { carryRuns } from "./carry";
@@ -52,19 +52,32 @@ function runsOf(study: Study, options: FollowOptions): FollowRuns {
   }
 }
 
+/** Plans a next wave in one go. */
+export function followUp(study: Study, options: FollowOptions): FollowUp {
+  const steps = followUpSteps(study, options);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
 /**
- * Plans the wave that follows the trials of a study: a wave of its own, a block in the model, the ledger kept.
+ * Plans the wave that follows the trials of a study: a wave of its own, a block in the model, the ledger kept. An
+ * augmentation is searched for and tells how far it is; sent `true` it ends with the best so far.
  * @throws StudyError when the study's trials do not allow it, with the way out
  */
-export function followUp(study: Study, options: FollowOptions): FollowUp {
+export function* followUpSteps(
+  study: Study,
+  options: FollowOptions,
+): Generator<PlanProgress, FollowUp, boolean | undefined> {
   const earlier = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
   if (earlier.length === 0 && options.kind !== "confirm")
     throw new StudyError("no-trials", "There are no trials to follow up; plan a first wave.", ["trials"]);
   const seed = options.seed ?? 1;
   if (options.kind === "augment") {
     if (options.trials === undefined)
-      throw new StudyError("missing", "An augmentation needs the number of trials to add; give --trials.", ["trials"]);
-    const plan = makePlan(study, {
+      throw new StudyError("missing", "An augmentation needs the number of trials to add.", ["trials"]);
+    const plan = yield* planSteps(study, {
       family: "optimal",
       keep: true,
       trials: options.trials,
@@ -101,7 +114,7 @@ export function followUp(study: Study, options: FollowOptions): FollowUp {
     runs: open.map((r) => ({ ...r, block: 0 })),
     recipe,
     seed,
-    lost: runs.length - open.length,
+    excluded: runs.length - open.length,
     ...(options.standardOrder || inOrder ? { standardOrder: true } : {}),
   });
   return { plan, purpose: PURPOSES[options.kind], cautions };

@@ -20,7 +20,7 @@ import {
   termName,
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { useJob } from "@/ui/compute/use-job";
+import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, rounded } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
@@ -79,7 +79,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
   const alphabet = alphabetOf(study);
   const about = study.responses.find((r) => r.id === response);
   const [by, setBy] = useState<CriterionName>("aicc");
-  const { running, progress, result, trouble, start, stop } = useJob("subsets");
+  const { running, progress, result, trouble, start, stop } = useQuestion("subsets");
   const [asked, setAsked] = useState<string | undefined>(undefined);
   const stored = storedModel(study, response);
   const kept = useMemo(() => stored?.rivals ?? [], [stored]);
@@ -100,7 +100,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
   useEffect(() => {
     if (asked === question) return;
     setAsked(question);
-    start({ study, response, terms: candidates, ...(predicted ? { predicted } : {}) });
+    start(study, { response, terms: candidates, average: true, ...(predicted ? { predicted } : {}) });
   }, [asked, question, start, study, response, candidates, predicted]);
   const change = (rivals: Term[][], average: Model["average"], what: string): void => {
     const refused = commit(setRivals(study, response, fit, rivals, average), what);

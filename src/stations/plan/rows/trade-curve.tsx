@@ -2,7 +2,7 @@
 import { useEffect } from "react";
 import type { PlanOptions, Study, TradePoint } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { useJob } from "@/ui/compute/use-job";
+import { useQuestion } from "@/ui/compute/use-question";
 import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 330;
@@ -19,14 +19,14 @@ export function TradeCurve({
   options: PlanOptions;
   pick(options: PlanOptions): void;
 }) {
-  const job = useJob("trade");
+  const job = useQuestion("trade");
   const { start, stop } = job;
   useEffect(() => stop, [stop]);
   const points = (job.running ? (job.progress?.best as TradePoint[] | undefined) : job.result) ?? [];
   if (!job.running && points.length === 0)
     return (
       <div>
-        <button type="button" className="btn small" onClick={() => start({ study, options })}>
+        <button type="button" className="btn small" onClick={() => start(study, options)}>
           Draw the trade
         </button>
         <p className="small quiet" style={{ marginTop: 4 }}>

@@ -1,13 +1,9 @@
 import { readJob, stopJob } from "@/server/jobs";
-import { answering } from "@/server/problem";
+import { route } from "@/server/route";
 
 export const dynamic = "force-dynamic";
 
-interface Context {
-  params: Promise<{ id: string }>;
-}
-
-export const GET = (_request: Request, { params }: Context): Promise<Response> =>
-  answering(async () => readJob((await params).id));
-export const DELETE = (_request: Request, { params }: Context): Promise<Response> =>
-  answering(async () => stopJob((await params).id));
+export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: string }> }>({
+  GET: async (_request, { params }) => readJob((await params).id),
+  DELETE: async (_request, { params }) => stopJob((await params).id),
+});

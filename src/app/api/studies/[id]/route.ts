@@ -1,7 +1,9 @@
 import * as z from "zod";
-import { answering, bodyOf } from "@/server/problem";
+import { changeSchemas } from "@/server/changes";
+import { bodyOf } from "@/server/problem";
+import { revision } from "@/server/questions";
+import { route } from "@/server/route";
 import { changeStudy, deleteStudy, readStudy } from "@/server/studies";
-import { verbSchemas } from "@/server/verbs";
 import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
@@ -10,24 +12,15 @@ interface Context {
   params: Promise<{ id: string }>;
 }
 
-export const GET = (_request: Request, { params }: Context): Promise<Response> =>
-  answering(async () => readStudy((await params).id));
-
-export const PATCH = (request: Request, { params }: Context): Promise<Response> =>
-  answering(async () => {
-    const { revision, edits, what } = await bodyOf(request, verbSchemas.edits);
-    const { id, revision: next } = await changeStudy(
-      (await params).id,
-      revision,
-      edits,
-      what ?? "edited",
-      whoOf(request),
-    );
+export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
+  GET: async (_request, { params }) => readStudy((await params).id),
+  async PATCH(request, { params }) {
+    const { revision: at, edits, what } = await bodyOf(request, changeSchemas.edits);
+    const { id, revision: next } = await changeStudy((await params).id, at, edits, what ?? "edited", whoOf(request));
     return { id, revision: next };
-  });
-
-export const DELETE = (request: Request, { params }: Context): Promise<Response> =>
-  answering(async () => {
-    const { revision } = await bodyOf(request, z.strictObject({ revision: z.number().int().positive() }));
-    return deleteStudy((await params).id, revision, whoOf(request));
-  });
+  },
+  async DELETE(request, { params }) {
+    const body = await bodyOf(request, z.strictObject({ revision }));
+    return deleteStudy((await params).id, body.revision, whoOf(request));
+  },
+});

@@ -1,10 +1,10 @@
-import { answering } from "@/server/problem";
+import { route } from "@/server/route";
 import { backup } from "@/server/studies";
 
 export const dynamic = "force-dynamic";
 
-export const GET = (): Promise<Response> =>
-  answering(async () => {
+export const { GET, POST, PUT, PATCH, DELETE } = route({
+  GET: async () => {
     const file = await backup();
     return new Response(JSON.stringify(file, null, 2), {
       headers: {
@@ -12,4 +12,5 @@ export const GET = (): Promise<Response> =>
         "content-disposition": `attachment; filename="trialmoor-backup-${file.at.slice(0, 10)}.json"`,
       },
     });
-  });
+  },
+});

@@ -1,11 +1,12 @@
 import * as z from "zod";
-import { answering, bodyOf } from "@/server/problem";
+import { bodyOf } from "@/server/problem";
+import { route } from "@/server/route";
 import { importFile } from "@/server/studies";
 import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
-export const POST = (request: Request): Promise<Response> =>
-  answering(async () =>
+export const { GET, POST, PUT, PATCH, DELETE } = route({
+  POST: async (request) =>
     Response.json(await importFile(await bodyOf(request, z.unknown()), whoOf(request)), { status: 201 }),
-  );
+});

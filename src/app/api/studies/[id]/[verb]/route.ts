@@ -1,6 +1,9 @@
-import { answering, bodyOf, Problem } from "@/server/problem";
+import { questionNamed } from "@/core";
+import { adoptWave, changeSchemas, changeTrial, enterStored, putSetpoint } from "@/server/changes";
+import { bodyOf, Problem } from "@/server/problem";
+import { askStored, bodySchema, isQuestion } from "@/server/questions";
+import { route } from "@/server/route";
 import { duplicateStudy, restoreStudy } from "@/server/studies";
-import { runVerb, type VerbName, verbSchemas } from "@/server/verbs";
 import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
@@ -9,12 +12,30 @@ interface Context {
   params: Promise<{ id: string; verb: string }>;
 }
 
-export const POST = (request: Request, { params }: Context): Promise<Response> =>
-  answering(async () => {
+const unknown = (verb: string): Problem => new Problem(404, "no-verb", `A study has no “${verb}”.`);
+
+/** What changes a study, by its name in the address. */
+const CHANGES: Record<string, (request: Request, id: string, who: string) => Promise<object>> = {
+  waves: async (request, id, who) => adoptWave(id, await bodyOf(request, changeSchemas.waves), who),
+  trials: async (request, id, who) => changeTrial(id, await bodyOf(request, changeSchemas.trials), who),
+  results: async (request, id, who) => enterStored(id, await bodyOf(request, changeSchemas.results), who),
+  duplicate: async (_request, id, who) => Response.json(await duplicateStudy(id, who), { status: 201 }),
+  restore: (_request, id, who) => restoreStudy(id, who),
+};
+
+export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
+  async POST(request, { params }) {
     const { id, verb } = await params;
-    if (verb === "duplicate") return Response.json(await duplicateStudy(id, whoOf(request)), { status: 201 });
-    if (verb === "restore") return restoreStudy(id, whoOf(request));
-    if (!(verb in verbSchemas) || verb === "edits") throw new Problem(404, "no-verb", `A study has no “${verb}”.`);
-    const name = verb as VerbName;
-    return runVerb(id, name, await bodyOf(request, verbSchemas[name]), whoOf(request));
-  });
+    const who = whoOf(request);
+    if (Object.hasOwn(CHANGES, verb)) return CHANGES[verb](request, id, who);
+    if (!isQuestion(verb)) throw unknown(verb);
+    const body = await bodyOf(request, bodySchema(questionNamed(verb)));
+    const answer = await askStored(id, verb, body, who);
+    return body.background === true ? Response.json(answer, { status: 202 }) : answer;
+  },
+  async PUT(request, { params }) {
+    const { id, verb } = await params;
+    if (verb !== "setpoint") throw unknown(verb);
+    return putSetpoint(id, await bodyOf(request, changeSchemas.setpoint), whoOf(request));
+  },
+});

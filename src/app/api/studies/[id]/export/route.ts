@@ -1,5 +1,6 @@
 import { ledgerCsv, writeStudyFile } from "@/core";
-import { answering, Problem } from "@/server/problem";
+import { Problem } from "@/server/problem";
+import { route } from "@/server/route";
 import { readStudy } from "@/server/studies";
 
 export const dynamic = "force-dynamic";
@@ -11,8 +12,8 @@ const fileName = (title: string): string =>
     .replace(/[^a-z0-9]+/g, "-")
     .replace(/^-|-$/g, "") || "study";
 
-export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
-  answering(async () => {
+export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: string }> }>({
+  GET: async (request, { params }) => {
     const { study } = await readStudy((await params).id);
     const format = new URL(request.url).searchParams.get("format") ?? "json";
     const attachment = (end: string): string => `attachment; filename="${fileName(study.title)}${end}"`;
@@ -27,4 +28,5 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv and json.`, [
       "format",
     ]);
-  });
+  },
+});

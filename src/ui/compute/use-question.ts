@@ -1,62 +1,63 @@
 "use client";
 import { proxy, type Remote, wrap } from "comlink";
 import { useCallback, useEffect, useRef, useState } from "react";
-import type { JobInput, JobName, JobOutput, JobProgress } from "@/core";
-import type { Door } from "./compute.worker";
+import type { Progress, QuestionAnswer, QuestionId, QuestionInput, Study } from "@/core";
+import type { ComputeWorker } from "./compute.worker";
 
-export interface JobState<N extends JobName> {
+export interface QuestionState<N extends QuestionId> {
   running: boolean;
-  progress: JobProgress | undefined;
-  result: JobOutput<N> | undefined;
+  progress: Progress | undefined;
+  result: QuestionAnswer<N> | undefined;
   trouble: string | undefined;
-  start(input: JobInput<N>): void;
+  start(study: Study, input: QuestionInput<N>): void;
   stop(): void;
 }
 
-/** A named computation in a web worker of its own, with progress and stop. */
-export function useJob<N extends JobName>(
+/** A question put to a study in a web worker of its own, with progress and stop. */
+export function useQuestion<N extends QuestionId>(
   name: N,
-  onProgress?: (p: JobProgress) => void,
-  onDone?: (value: JobOutput<N>) => void,
-): JobState<N> {
-  const [state, setState] = useState<Pick<JobState<N>, "running" | "progress" | "result" | "trouble">>({
+  onProgress?: (p: Progress) => void,
+  onDone?: (value: QuestionAnswer<N>) => void,
+): QuestionState<N> {
+  const [state, setState] = useState<Pick<QuestionState<N>, "running" | "progress" | "result" | "trouble">>({
     running: false,
     progress: undefined,
     result: undefined,
     trouble: undefined,
   });
-  const worker = useRef<{ raw: Worker; door: Remote<Door> } | undefined>(undefined);
+  const worker = useRef<{ raw: Worker; remote: Remote<ComputeWorker> } | undefined>(undefined);
   const stopping = useRef(false);
   const generation = useRef(0);
   const callbacks = useRef({ onProgress, onDone });
   callbacks.current = { onProgress, onDone };
   useEffect(() => () => worker.current?.raw.terminate(), []);
   const start = useCallback(
-    (input: JobInput<N>) => {
+    (study: Study, input: QuestionInput<N>) => {
       if (!worker.current) {
         const raw = new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" });
-        worker.current = { raw, door: wrap<Door>(raw) };
+        worker.current = { raw, remote: wrap<ComputeWorker>(raw) };
       }
       const run = ++generation.current;
       stopping.current = false;
       setState((s) => ({ ...s, running: true, progress: undefined, trouble: undefined }));
-      const tell = (p: JobProgress): boolean => {
+      const tell = (p: Progress): boolean => {
         if (run !== generation.current) return true;
         callbacks.current.onProgress?.(p);
         setState((s) => ({ ...s, progress: p }));
         return stopping.current;
       };
-      worker.current.door
-        .run(
+      worker.current.remote
+        .ask(
           name,
+          study,
           input,
-          proxy(async (p: JobProgress) => tell(p)),
+          proxy(async (p: Progress) => tell(p)),
         )
         .then(
           (answer) => {
             if (run !== generation.current) return;
             if (answer.state === "done") {
-              const value = answer.value as JobOutput<N>;
+              const value = answer.value as QuestionAnswer<N>;
               callbacks.current.onDone?.(value);
               setState({ running: false, progress: undefined, result: value, trouble: undefined });
             } else

@@ -1,0 +1,17 @@
+import { changeSchemas, putModel } from "@/server/changes";
+import { bodyOf } from "@/server/problem";
+import { route } from "@/server/route";
+import { whoOf } from "@/server/who";
+
+export const dynamic = "force-dynamic";
+
+interface Context {
+  params: Promise<{ id: string; response: string }>;
+}
+
+export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
+  async PUT(request, { params }) {
+    const { id, response } = await params;
+    return putModel(id, response, await bodyOf(request, changeSchemas.model), whoOf(request));
+  },
+});

@@ -1,0 +1,3 @@
+import { main } from "./main";
+
+await main(process.argv);

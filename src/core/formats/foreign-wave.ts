@@ -1,0 +1,108 @@
+import { activeFactors } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Factor, Settings, Study, Trial, Wave } from "../study/schema";
+import { matchColumns, readSetting, refuseSameHeadings, type UntakenColumn, untakenOf } from "./columns";
+import { readNumber, readSheet } from "./csv";
+
+/** Trials run elsewhere, as a wave of their own would take them. */
+export interface ForeignWave {
+  wave: Wave;
+  trials: Trial[];
+  /** Columns that nothing is taken from. */
+  untaken: UntakenColumn[];
+  /** Rows left out, with the reason. */
+  problems: { row: number; text: string }[];
+  withResults: number;
+}
+
+/**
+ * Reads a sheet as a new wave: every row a trial, columns matched to factors, responses and covariates by id or name.
+ * Settings may lie outside ranges (they were run); levels must be known.
+ * @throws StudyError when a factor has no column or no row can be read
+ */
+export function waveFromSheet(study: Study, text: string, name: string): ForeignWave {
+  const { rows, decimal } = readSheet(text);
+  const uses = matchColumns(study, rows[0]);
+  refuseSameHeadings(study, rows[0], uses);
+  const factors = activeFactors(study);
+  const missing = factors.filter((f) => !uses.some((u) => u.to === "setting" && u.id === f.id));
+  if (missing.length > 0)
+    throw new StudyError(
+      "no-match-column",
+      `The sheet has no column for ${missing.map((f) => f.name).join(", ")}; each factor needs one, headed by its name or id.`,
+    );
+  const problems: ForeignWave["problems"] = [];
+  const trials: Trial[] = [];
+  const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);
+  const fresh = (stem: string, from: number): string => {
+    let i = from;
+    while (taken.has(`${stem}${i}`)) i++;
+    taken.add(`${stem}${i}`);
+    return `${stem}${i}`;
+  };
+  const wave: Wave = {
+    id: fresh("w", study.waves.length + 1),
+    name,
+    purpose: "run elsewhere",
+    plan: { family: "own" },
+  };
+  let order = study.trials.reduce((m, t) => Math.max(m, t.order), 0);
+  rows.slice(1).forEach((cells, index) => {
+    const row = index + 2;
+    const settings: Settings = Object.fromEntries(
+      study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+    );
+    const results = new Map<string, (number | null)[]>();
+    const covariates: Record<string, number> = {};
+    let note = "";
+    let bad: string | undefined;
+    uses.forEach((use, i) => {
+      const cell = cells[i] ?? "";
+      if (use.to === "setting") {
+        const factor = study.factors.find((f) => f.id === use.id) as Factor;
+        const v = cell === "" ? undefined : readSetting(factor, cell, decimal);
+        if (v === undefined) bad ??= `Row ${row}: “${cell}” is not a setting of ${factor.name}; the row is left out.`;
+        else settings[factor.id] = v;
+      } else if (use.to === "result" || use.to === "covariate") {
+        const v = readNumber(cell, decimal);
+        if (v === undefined) bad ??= `Row ${row}: “${cell}” is not a number; the row is left out.`;
+        else if (use.to === "covariate" && v !== null) covariates[use.id] = v;
+        else if (use.to === "result") {
+          const list = results.get(use.id) ?? [];
+          list[Math.max(0, use.repeat - 1)] = v;
+          results.set(use.id, list);
+        }
+      } else if (use.to === "note") note = cell;
+    });
+    if (bad) {
+      problems.push({ row, text: bad });
+      return;
+    }
+    const measured = [...results].flatMap(([id, list]): [string, Trial["results"][string]][] => {
+      const values = Array.from(list, (v) => v ?? null);
+      return values.every((v) => v === null) ? [] : [[id, values.length === 1 ? values[0] : values]];
+    });
+    trials.push({
+      id: fresh("t", study.trials.length + 1 + trials.length),
+      wave: wave.id,
+      standard: trials.length + 1,
+      order: ++order,
+      kind: "other",
+      state: measured.length > 0 ? "done" : "planned",
+      note,
+      use: true,
+      settings,
+      ...(Object.keys(covariates).length > 0 ? { covariates } : {}),
+      results: Object.fromEntries(measured),
+    });
+  });
+  if (trials.length === 0)
+    throw new StudyError("no-rows", problems[0]?.text ?? "The sheet holds headings but no trials.");
+  return {
+    wave,
+    trials,
+    untaken: untakenOf(rows, uses, ["setting", "result", "covariate", "note"]),
+    problems,
+    withResults: trials.filter((t) => t.state === "done").length,
+  };
+}

@@ -1,0 +1,289 @@
+import { measuredResponses, sameSetting } from "../study/coding";
+import { type Edit, edit } from "../study/edit";
+import { StudyError } from "../study/error";
+import { enterResults } from "../study/results";
+import type { Factor, Result, Setting, Settings, Study, Trial } from "../study/schema";
+import {
+  type ColumnUse,
+  matchColumns,
+  readSetting,
+  refuseSameHeadings,
+  type UntakenColumn,
+  untakenOf,
+} from "./columns";
+import { readNumber, readSheet } from "./csv";
+
+/** One value that would be written, with what stood there. */
+export interface ImportedValue {
+  trial: string;
+  order: number;
+  response: string;
+  before: Result;
+  after: Result;
+}
+
+/** What was really set, or measured beside the settings, with what stood there. */
+export interface ImportedSetting {
+  trial: string;
+  order: number;
+  to: "asRun" | "covariates";
+  /** The factor or the covariate. */
+  id: string;
+  before: Setting | null;
+  after: Setting;
+}
+
+/** One change that a sheet would make: of a response, of what was really set, of a covariate, or of the note. */
+export interface SheetChange {
+  trial: string;
+  response?: string;
+  asRun?: string;
+  covariate?: string;
+  note?: true;
+  from: Result | Setting;
+  to: Result | Setting;
+}
+
+/** What a sheet would do to a ledger, shown before anything is taken. */
+export interface ImportPreview {
+  by: "trial id" | "trial number" | "settings";
+  values: ImportedValue[];
+  settings: ImportedSetting[];
+  notes: { trial: string; order: number; after: string }[];
+  matched: { row: number; trial: string; order: number }[];
+  problems: { row: number; text: string }[];
+  untaken: UntakenColumn[];
+  /** Everything that would be written, in one list. */
+  changes: SheetChange[];
+  separator: string;
+  decimal: "." | ",";
+}
+
+/** A result as text, repeats that are missing at the end left out. */
+function comparable(result: Result): string {
+  const values = Array.isArray(result) ? [...result] : [result];
+  while (values.length > 1 && values[values.length - 1] === null) values.pop();
+  return JSON.stringify(values);
+}
+
+/** All that a preview would write, in one list. */
+function changesOf(
+  study: Study,
+  values: readonly ImportedValue[],
+  settings: readonly ImportedSetting[],
+  notes: ImportPreview["notes"],
+): SheetChange[] {
+  return [
+    ...values.map((v) => ({ trial: v.trial, response: v.response, from: v.before, to: v.after })),
+    ...settings.map((s) => ({
+      trial: s.trial,
+      ...(s.to === "asRun" ? { asRun: s.id } : { covariate: s.id }),
+      from: s.before,
+      to: s.after,
+    })),
+    ...notes.map((n) => ({
+      trial: n.trial,
+      note: true as const,
+      from: study.trials.find((t) => t.id === n.trial)?.note ?? null,
+      to: n.after,
+    })),
+  ];
+}
+
+/** Edits of an import that was looked at and taken. */
+export function importEdits(study: Study, preview: Pick<ImportPreview, "values" | "settings" | "notes">): Edit[] {
+  return [
+    ...enterResults(
+      study,
+      preview.values.map((v) => ({ trial: v.trial, response: v.response, value: v.after })),
+    ),
+    ...preview.settings.map((s) => edit(study, ["trials", s.trial, s.to, s.id], s.after)),
+    ...preview.notes.map((n) => edit(study, ["trials", n.trial, "note"], n.after)),
+  ];
+}
+
+/** How the rows of a sheet find their trials. */
+interface Matching {
+  study: Study;
+  uses: readonly ColumnUse[];
+  decimal: "." | ",";
+  /** Columns of settings, which must not contradict the trial. */
+  settingsAt: { i: number; factor: Factor }[];
+  by: ImportPreview["by"];
+  ordered: readonly Trial[];
+}
+
+/** The settings a row names; a sentence for the first cell that is none. */
+function rowSettings({ settingsAt, decimal }: Matching, cells: readonly string[], row: number): Settings | string {
+  const settings: Settings = {};
+  for (const { i, factor } of settingsAt) {
+    if ((cells[i] ?? "") === "") continue;
+    const v = readSetting(factor, cells[i], decimal);
+    if (v === undefined) return `Row ${row}: “${cells[i]}” is not a setting of ${factor.name}; the row is left out.`;
+    settings[factor.id] = v;
+  }
+  return settings;
+}
+
+/** The trial of a row: by its id or number, checked against the settings it names, else by these; or a sentence. */
+function rowTrial(match: Matching, cells: readonly string[], row: number, taken: ReadonlySet<string>): Trial | string {
+  const { uses, settingsAt, by, ordered, decimal } = match;
+  const settings = rowSettings(match, cells, row);
+  if (typeof settings === "string") return settings;
+  const fits = (t: Trial): boolean =>
+    settingsAt.every(
+      ({ factor }) =>
+        settings[factor.id] === undefined || sameSetting(factor, settings[factor.id], t.settings[factor.id]),
+    );
+  if (by === "settings") {
+    // Replicates share settings: rows go to them in run order, one row a trial.
+    const free = ordered.find((t) => !taken.has(t.id) && fits(t));
+    if (free) return free;
+    return `Row ${row}: no trial${ordered.some(fits) ? " is left" : ""} with these settings; the row is left out.`;
+  }
+  const cellOf = (to: ColumnUse["to"]): string => cells[uses.findIndex((u) => u.to === to)] ?? "";
+  const number = readNumber(cellOf("order"), decimal);
+  const named = by === "trial id" ? cellOf("id") : cellOf("order");
+  const trial = ordered.find((t) => (by === "trial id" ? t.id === named : t.order === number));
+  if (!trial) return `Row ${row}: there is no trial ${named || "without a number"}; the row is left out.`;
+  if (by === "trial id" && typeof number === "number" && trial.order !== number)
+    return `Row ${row}: trial ${trial.id} has the number ${trial.order}, not ${number}; the row is left out.`;
+  if (!fits(trial)) return `Row ${row}: its settings are not those of trial ${trial.order}; the row is left out.`;
+  if (taken.has(trial.id))
+    return `Row ${row}: trial ${trial.order} stands in the sheet twice; the second row is left out.`;
+  return trial;
+}
+
+/** What rows give, gathered as they are read. */
+interface Gathered {
+  problems: ImportPreview["problems"];
+  notes: ImportPreview["notes"];
+  settings: ImportedSetting[];
+  results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
+}
+
+/** One cell of what was really set or measured beside: kept where it differs from what stands there. */
+function takeSetting(
+  { study, decimal }: Matching,
+  use: ColumnUse & { to: "asRun" | "covariate" },
+  trial: Trial,
+  cell: string,
+  row: number,
+  into: Gathered,
+): void {
+  const factor = study.factors.find((f) => f.id === use.id);
+  const asRun = use.to === "asRun";
+  const v = asRun && factor ? readSetting(factor, cell, decimal) : (readNumber(cell, decimal) ?? undefined);
+  const to = asRun ? ("asRun" as const) : ("covariates" as const);
+  const before = trial[to]?.[use.id] ?? null;
+  if (v === undefined)
+    into.problems.push({
+      row,
+      text: `Row ${row}: “${cell}” is not a ${asRun ? `setting of ${factor?.name ?? use.id}` : "number"}; that cell is left as it was.`,
+    });
+  // Set as planned is what a trial says by saying nothing.
+  else if (v !== (before ?? (asRun ? trial.settings[use.id] : null)))
+    into.settings.push({ trial: trial.id, order: trial.order, to, id: use.id, before, after: v });
+}
+
+/** The cells of a row that belongs to a trial. */
+function takeCells(match: Matching, trial: Trial, cells: readonly string[], row: number, into: Gathered): void {
+  match.uses.forEach((use, i) => {
+    const cell = cells[i] ?? "";
+    if (use.to === "note" && cell !== "" && cell !== trial.note)
+      into.notes.push({ trial: trial.id, order: trial.order, after: cell });
+    if ((use.to === "asRun" || use.to === "covariate") && cell !== "")
+      takeSetting(match, { ...use, to: use.to }, trial, cell, row, into);
+    if (use.to !== "result") return;
+    const v = readNumber(cell, match.decimal);
+    if (v === undefined) {
+      const name = match.study.responses.find((r) => r.id === use.id)?.name ?? use.id;
+      into.problems.push({
+        row,
+        text: `Row ${row}: “${cell}” in ${name} is not a number; that cell is left as it was.`,
+      });
+      return;
+    }
+    if (v === null) return;
+    const key = `${trial.id}|${use.id}`;
+    const entry = into.results.get(key) ?? { trial, response: use.id, repeats: [] };
+    entry.repeats[Math.max(0, use.repeat - 1)] = v;
+    into.results.set(key, entry);
+  });
+}
+
+/** How rows can find their trials by these columns. */
+function matchingOf(study: Study, uses: readonly ColumnUse[], decimal: "." | ","): Matching {
+  const settingsAt = uses.flatMap((u, i) =>
+    u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : [],
+  );
+  const has = (to: ColumnUse["to"]): boolean => uses.some((u) => u.to === to);
+  const by = has("id") ? "trial id" : has("order") ? "trial number" : "settings";
+  const absent = study.factors.find((f) => f.retired === undefined && !settingsAt.some((s) => s.factor.id === f.id));
+  if (by === "settings" && absent)
+    throw new StudyError(
+      "no-match-column",
+      `The sheet has neither a trial number (a column “order”) nor a column for every factor (${absent.name} is missing), so its rows cannot be matched to trials.`,
+    );
+  return { study, uses, decimal, settingsAt, by, ordered: [...study.trials].sort((a, b) => a.order - b.order) };
+}
+
+/**
+ * Matches a sheet with a heading row to the trials of a study: by trial id, else by trial number (run order), else by
+ * settings; never by row position. Settings in the sheet that contradict the trial named are a problem.
+ *
+ * @throws StudyError when the sheet has no results, two columns of one meaning, or no way to tell its rows' trials
+ */
+export function previewImport(study: Study, text: string): ImportPreview {
+  const { rows, separator, decimal } = readSheet(text);
+  const uses = matchColumns(study, rows[0]);
+  refuseSameHeadings(study, rows[0], uses);
+  if (!uses.some((u) => ["result", "note", "asRun", "covariate"].includes(u.to)))
+    throw new StudyError(
+      "no-results-column",
+      `No column is named for a response; the first row must hold headings such as ${
+        measuredResponses(study)
+          .map((r) => r.name)
+          .slice(0, 3)
+          .join(", ") || "the responses' names"
+      }.`,
+    );
+  const match = matchingOf(study, uses, decimal);
+  const gathered: Gathered = { problems: [], notes: [], settings: [], results: new Map() };
+  const matched: ImportPreview["matched"] = [];
+  const taken = new Set<string>();
+  rows.slice(1).forEach((cells, index) => {
+    const row = index + 2;
+    const trial = rowTrial(match, cells, row, taken);
+    if (typeof trial === "string") {
+      gathered.problems.push({ row, text: trial });
+      return;
+    }
+    taken.add(trial.id);
+    matched.push({ row, trial: trial.id, order: trial.order });
+    takeCells(match, trial, cells, row, gathered);
+  });
+  const { problems, notes, settings, results } = gathered;
+  const values = [...results.values()].flatMap(({ trial, response, repeats }): ImportedValue[] => {
+    const filled = Array.from(repeats, (v) => v ?? null);
+    const after: Result = filled.length === 1 ? filled[0] : filled;
+    const before = trial.results[response] ?? null;
+    // A repeat that is missing at the end has no cell of its own in a sheet.
+    return comparable(before) === comparable(after)
+      ? []
+      : [{ trial: trial.id, order: trial.order, response, before, after }];
+  });
+  return {
+    by: match.by,
+    values,
+    settings,
+    notes,
+    matched,
+    problems,
+    // Settings and the trial's id or number tell which trial a row is; all else is taken or named as left aside.
+    untaken: untakenOf(rows, uses, ["id", "order", "setting", "result", "note", "asRun", "covariate"]),
+    changes: changesOf(study, values, settings, notes),
+    separator,
+    decimal,
+  };
+}

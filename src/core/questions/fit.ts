@@ -1,0 +1,186 @@
+import * as z from "zod";
+import { responseOf, storedModel } from "../model/data";
+import { defaultTerms, type FitOptions, fitModel } from "../model/fit";
+import { reduceModel } from "../model/reduce";
+import { termList } from "../plans/options";
+import { type FitReport, fitReport } from "../readings/fit-report";
+import { edit } from "../study/edit";
+import { type Model, transformSchema } from "../study/schema";
+import { alpha, block, hierarchy, interval, number, reading, response, settings, term, termsOf } from "./parts";
+import { atOnce, defined, defineQuestion, shapes } from "./question";
+
+const criterion = z.enum(["p", "aicc", "bic"]);
+const level = z.string().nullable();
+const figures = z.strictObject({
+  s: number,
+  r2: number,
+  r2Adjusted: number,
+  r2Predicted: number,
+  aicc: number,
+  bic: number,
+  residualDf: z.number(),
+});
+const summary = z
+  .strictObject({
+    law: z.string(),
+    s: number,
+    r2: number,
+    r2Adjusted: number,
+    r2Predicted: number,
+    r2AfterWaves: number,
+    press: number,
+    rss: number,
+    sst: number,
+    aicc: number,
+    bic: number,
+    residualDf: z.number(),
+  })
+  .register(shapes, { id: "FitSummary" });
+
+const fitAnswer = z
+  .strictObject({
+    response: z.string(),
+    law: z.string(),
+    n: z.number(),
+    transform: transformSchema,
+    terms: z.array(term),
+    dropped: z.array(
+      z.strictObject({ term, level, equals: z.array(z.strictObject({ term, level, factor: z.number() })) }),
+    ),
+    parameters: z.array(
+      z.strictObject({
+        term,
+        level,
+        coefficient: z.number(),
+        effect: number,
+        standardError: number,
+        df: number,
+        t: number,
+        p: number,
+        interval,
+        vif: number,
+      }),
+    ),
+    anova: z.array(
+      z.strictObject({
+        source: z.enum(["wave", "model", "term", "curvature", "residual", "lack-of-fit", "pure-error", "total"]),
+        term: term.nullable(),
+        df: z.number(),
+        ss: number,
+        sequentialSs: number,
+        ms: number,
+        f: number,
+        p: number,
+      }),
+    ),
+    summary,
+    lenth: z.strictObject({ pse: z.number(), margin: z.number(), simultaneousMargin: z.number() }).nullable(),
+    curvature: z.strictObject({ df: z.number(), ss: z.number(), f: number, p: number }).nullable(),
+    lackOfFit: z
+      .strictObject({
+        df: z.number(),
+        ss: z.number(),
+        f: number,
+        p: number,
+        pureErrorDf: z.number(),
+        pureErrorSs: z.number(),
+        approximate: z.boolean(),
+      })
+      .nullable(),
+    trials: z.array(
+      z.strictObject({
+        id: z.string(),
+        observed: z.number(),
+        predicted: z.number(),
+        residual: z.number(),
+        leverage: z.number(),
+        studentized: number,
+        deleted: number,
+        cooks: number,
+        dffits: number,
+      }),
+    ),
+    checks: z.array(z.strictObject({ id: z.string(), answer: z.string(), statistic: number, p: number })),
+    equation: z.strictObject({
+      coded: z.string(),
+      natural: z.array(
+        z.strictObject({
+          when: settings.nullable(),
+          text: z.string(),
+          coefficients: z.array(z.strictObject({ term, coefficient: z.number() })),
+        }),
+      ),
+      note: z.string().nullable(),
+    }),
+    steps: z
+      .array(
+        z.strictObject({
+          action: z.enum(["drop", "add"]),
+          term,
+          value: number,
+          compared: z.array(z.strictObject({ term, value: number })),
+          before: figures,
+          after: figures,
+          terms: z.array(term),
+          why: z.string(),
+        }),
+      )
+      .nullable(),
+    readings: z.array(reading),
+  })
+  .register(shapes, { id: "Fit" });
+
+export const fit = defineQuestion({
+  id: "fit",
+  summary: "Fit one response; without terms its stored model, else main effects",
+  input: {
+    response,
+    terms: termList.optional().describe("terms of the model, or what reducing starts from"),
+    reduce: z.enum(["backward", "forward", "both"]).optional().describe("reduce the model this way"),
+    by: criterion.optional().describe("what reducing goes by; p unless said"),
+    alpha: alpha.describe("p to stay and to enter; 1 − confidence unless said"),
+    hierarchy: hierarchy,
+    transform: transformSchema.optional().describe("scale to fit on"),
+    block,
+  },
+  answer: fitAnswer,
+  missing({ reduce, by, alpha: level, hierarchy: rule }) {
+    const stray = reduce !== undefined ? undefined : by ? "by" : level ? "alpha" : rule ? "hierarchy" : undefined;
+    return stray && `“${stray}” says how to reduce a model; give reduce with it (backward, forward or both).`;
+  },
+  heavy: () => false,
+  run: (study, input) =>
+    atOnce((): FitReport => {
+      responseOf(study, input.response);
+      const stored = input.terms ? undefined : storedModel(study, input.response);
+      const options: FitOptions = {
+        terms: input.terms ? termsOf(study, input.terms) : defaultTerms(study, input.response),
+        transform: input.transform ?? stored?.transform ?? "none",
+        block: input.block ?? stored?.block ?? true,
+      };
+      if (!input.reduce) return fitReport(study, fitModel(study, input.response, options));
+      const reduced = reduceModel(study, input.response, options.terms, {
+        ...defined({ transform: options.transform, block: options.block }),
+        direction: input.reduce,
+        by: input.by ?? "p",
+        alpha: input.alpha ?? 1 - study.confidence,
+        hierarchy: input.hierarchy ?? "strong",
+      });
+      return fitReport(study, reduced.fit, reduced.steps);
+    }),
+  takeUp: {
+    option: "store",
+    summary: "keep the model in the study",
+    edits(study, input, answer) {
+      const model: Model = {
+        ...(storedModel(study, answer.response) ?? { response: answer.response }),
+        transform: answer.transform,
+        block: input.block ?? storedModel(study, answer.response)?.block ?? true,
+        terms: answer.terms,
+      };
+      return [edit(study, ["models", answer.response], model)];
+    },
+    what: (_input, answer) => `stored the model of ${answer.response}`,
+  },
+  example: { study: "wool-scouring", input: { response: "grease" } },
+});

@@ -1,0 +1,106 @@
+import * as z from "zod";
+import { pointsOf, pointsOfPlan } from "../appraisal/terms-info";
+import { storedModel } from "../model/data";
+import { adoptPlan } from "../plans/adopt";
+import { axialOption } from "../plans/families/composite";
+import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
+import { FOLLOW_KINDS, type FollowOptions } from "../plans/follow-up/options";
+import { termList } from "../plans/options";
+import { additions } from "../study/edit";
+import { StudyError } from "../study/error";
+import type { Study } from "../study/schema";
+import { appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";
+import { reading, settings } from "./parts";
+import { excludedReadings, type PlanAnswer, planAnswer, planKeys } from "./plan";
+import { defined, defineQuestion, type Steps, shapes } from "./question";
+import { surfaceOf } from "./surface";
+
+export interface FollowAnswer extends PlanAnswer {
+  purpose: string;
+  /** All trials without and with the wave, judged by the same terms. */
+  before: JudgedAppraisal | null;
+  after: JudgedAppraisal;
+  readings: z.output<typeof reading>[];
+}
+
+/**
+ * A next wave's options with what only models know filled in: the path of steepest ascent.
+ * @throws StudyError `no-model` where a path has no model to climb
+ */
+export function completeFollow(study: Study, options: FollowOptions): FollowOptions {
+  if (options.kind !== "ascent" || options.path) return options;
+  const response =
+    options.response ??
+    study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ??
+    study.models[0]?.response;
+  if (response === undefined)
+    throw new StudyError("no-model", "A path of steepest ascent needs a model; choose the terms of one first.", [
+      "models",
+    ]);
+  const { ascent } = surfaceOf(study, { response, at: options.at, step: options.step });
+  return { ...options, response, path: ascent.slice(1).map((p) => p.settings) };
+}
+
+function answerOf(study: Study, { plan, purpose, cautions }: FollowUp, terms: FollowOptions["terms"]): FollowAnswer {
+  const earlier = pointsOf(study);
+  const own = pointsOfPlan(plan);
+  const recipes = [...study.waves.map((w) => w.plan), plan.recipe];
+  const all = { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
+  return {
+    ...planAnswer(study, plan, { terms }),
+    purpose,
+    before: earlier.settings.length === 0 ? null : judge(study, earlier, { terms }, recipes),
+    after: judge(study, all, { terms }, recipes),
+    readings: [
+      ...cautions.map((text) => ({ kind: "caution" as const, text, evidence: "plans" })),
+      ...excludedReadings(plan),
+    ],
+  };
+}
+
+export const follow = defineQuestion({
+  id: "follow",
+  summary: "Plan the wave that follows the trials of a study, appraised without and with it",
+  input: {
+    kind: z.enum(FOLLOW_KINDS).describe("what the wave does"),
+    factors: z.array(z.string()).max(50).optional().describe("factors turned, moved or carried on, such as A,B"),
+    half: z.boolean().optional().describe("fold-over: half of it"),
+    trials: z.number().int().positive().optional().describe("new trials; copies of a repeat"),
+    centre: z.number().int().nonnegative().optional().describe("centre points beside the others"),
+    terms: termList.optional().describe("terms to separate, or to appraise for"),
+    axial: axialOption,
+    at: settings.optional().describe("where to confirm, start a path or hold idle factors"),
+    of: z.array(z.string()).max(500).optional().describe("ids of the trials to repeat"),
+    response: z.string().optional().describe("the response a path climbs for"),
+    step: z.number().positive().optional().describe("step of a path's steepest factor, in its unit"),
+    seed: z.number().int().nonnegative().optional().describe("seed of the run order; 1 unless said"),
+    standardOrder: z.boolean().optional().describe("do not randomise"),
+  },
+  answer: z
+    .strictObject({
+      ...planKeys,
+      purpose: z.string(),
+      before: appraisalAnswer.nullable(),
+      after: appraisalAnswer,
+      readings: z.array(reading),
+    })
+    .register(shapes, { id: "FollowUp" }),
+  missing({ kind, trials, factors }) {
+    if (kind === "augment" && trials === undefined) return "An augmentation needs a number of trials to add.";
+    if (kind === "carry" && factors === undefined) return "Carrying factors on needs their names (factors).";
+    return undefined;
+  },
+  long: true,
+  heavy: (_study, { kind }) => kind === "augment",
+  *run(study, input): Steps<FollowAnswer> {
+    const options = completeFollow(study, { ...(defined(input) as FollowOptions), seed: input.seed ?? 1 });
+    return answerOf(study, yield* followUpSteps(study, options), input.terms);
+  },
+  takeUp: {
+    option: "adopt",
+    summary: "add the wave to the study",
+    edits: (study, _input, answer) => additions(study, adoptPlan(study, answer, answer.purpose)),
+    what: (_input, answer) => `adopted a wave to ${answer.purpose}`,
+  },
+  example: { study: "wool-scouring", input: { kind: "repeat" } },
+});

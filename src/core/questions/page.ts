@@ -1,0 +1,128 @@
+import * as z from "zod";
+import {
+  type Ask,
+  type FollowOffer,
+  type SightsStep,
+  sightSteps,
+  type TradePoint,
+  tradeSteps,
+} from "../appraisal/sight";
+import { type Check, runChecks } from "../model/checks";
+import { presentFit } from "../model/fit";
+import type { PlanOptions } from "../plans/options";
+import { modelReadings } from "../readings/model";
+import { nextWaves } from "../readings/next-wave";
+import type { Reading } from "../readings/reading";
+import { trialsReadings } from "../readings/trials";
+import { StudyError } from "../study/error";
+import type { Study } from "../study/schema";
+import { completeFollow } from "./follow";
+import { planInput } from "./plan";
+import { atOnce, defined, defineQuestion, type Steps } from "./question";
+
+/** Questions of the application's own pages: their answers are shown as they come and have no shape of their own outside. */
+
+/** The next waves that a study's evidence speaks for, those whose options can be filled in. */
+function followOffers(study: Study): FollowOffer[] {
+  return nextWaves(study).flatMap((offer): FollowOffer[] => {
+    try {
+      return [{ ...offer, options: completeFollow(study, offer.options) }];
+    } catch (error) {
+      // A path that no model can draw is no offer.
+      if (error instanceof StudyError) return [];
+      throw error;
+    }
+  });
+}
+
+/** All plans in sight of what is asked, those that are searched for joining as they are found. */
+export const sights = defineQuestion({
+  id: "sights",
+  summary: "All plans within what is asked, joining as they are found",
+  pageOnly: true,
+  input: {
+    ask: z.custom<Ask>((v) => typeof v === "object" && v !== null),
+    rivals: z.boolean().optional(),
+  },
+  answer: z.unknown(),
+  heavy: () => true,
+  *run(study, { ask, rivals }): Steps<SightsStep> {
+    const steps = sightSteps(study, ask, rivals === false ? [] : study.rivals, followOffers(study));
+    let step = steps.next();
+    let sent: SightsStep["sights"] = [];
+    while (!step.done) {
+      const { done, text } = step.value;
+      // The plans themselves go along only when one has joined.
+      const best = step.value.sights === sent ? {} : { best: step.value };
+      sent = step.value.sights;
+      step = steps.next(yield { done, text, ...best });
+    }
+    return step.value;
+  },
+  example: {
+    study: "wool-scouring",
+    input: {
+      ask: {
+        terms: "main",
+        budget: 8,
+        replicates: 1,
+        centre: 0,
+        blocks: 1,
+        power: 0.8,
+        alpha: 0.05,
+        seed: 1,
+        standardOrder: false,
+      },
+      rivals: false,
+    },
+  },
+});
+
+/** The curve of least aliasing against D-efficiency kept. */
+export const trade = defineQuestion({
+  id: "trade",
+  summary: "The least alias trace at several shares of the best D-efficiency",
+  pageOnly: true,
+  input: planInput,
+  answer: z.unknown(),
+  heavy: () => true,
+  *run(study, input): Steps<TradePoint[]> {
+    const steps = tradeSteps(study, defined(input) as PlanOptions);
+    let step = steps.next();
+    while (!step.done) {
+      const { done, text, points } = step.value;
+      step = steps.next(yield { done, text, best: points });
+    }
+    return step.value;
+  },
+  example: { study: "wool-scouring", input: { family: "least-aliasing", trials: 12, terms: "main" } },
+});
+
+/** What takes longer to read off a study than a frame of the screen lasts. */
+export interface StationEvidence {
+  /** Of the response's present model; none on Trials. */
+  checks: Check[];
+  readings: Reading[];
+}
+
+/** The checks and readings of a response's present model, or the readings of the ledger. */
+export const evidence = defineQuestion({
+  id: "evidence",
+  summary: "Checks and readings of a station",
+  pageOnly: true,
+  input: {
+    of: z.discriminatedUnion("station", [
+      z.strictObject({ station: z.literal("model"), response: z.string() }),
+      z.strictObject({ station: z.literal("trials") }),
+    ]),
+  },
+  answer: z.unknown(),
+  heavy: () => true,
+  run: (study, { of }) =>
+    atOnce((): StationEvidence => {
+      if (of.station === "trials") return { checks: [], readings: trialsReadings(study) };
+      const fit = presentFit(study, of.response);
+      return { checks: runChecks(study, fit), readings: modelReadings(study, fit) };
+    }),
+  example: { study: "wool-scouring", input: { of: { station: "trials" } } },
+});

@@ -1,0 +1,55 @@
+import * as z from "zod";
+import { type PowerAnswer, reaches, solvePower } from "../appraisal/power";
+import { pointModel, pointsOf } from "../appraisal/terms-info";
+import { termList } from "../plans/options";
+import { StudyError } from "../study/error";
+import { alpha, number, positive, termsOf } from "./parts";
+import { atOnce, defined, defineQuestion, shapes } from "./question";
+
+const SOLVED = ["effect", "noise", "power", "replicates"] as const;
+
+export const power = defineQuestion({
+  id: "power",
+  summary: "Solve effect, noise, power or replicates: the one left out; all four without alpha solve alpha",
+  input: {
+    terms: termList.optional().describe("terms whose worst is judged; main unless said"),
+    alpha,
+    effect: positive.optional().describe("change from low to high"),
+    noise: positive.optional().describe("trial-to-trial standard deviation"),
+    power: z.number().gt(0).lt(1).optional().describe("chance of finding the effect"),
+    replicates: z.number().int().positive().optional().describe("copies of all trials"),
+  },
+  answer: z
+    .strictObject({
+      solved: z.enum(["effect", "noise", "power", "replicates", "alpha"]),
+      effect: z.number(),
+      noise: z.number(),
+      power: number,
+      replicates: z.number(),
+      alpha: z.number(),
+      df: z.number(),
+      curve: z.array(z.strictObject({ effect: z.number(), power: number })),
+    })
+    .register(shapes, { id: "Power" }),
+  missing(input) {
+    const given = SOLVED.filter((k) => input[k] !== undefined).length;
+    if (given === 3 || (given === 4 && input.alpha === undefined)) return undefined;
+    return `Give three of effect, noise, power and replicates (or all four without alpha); ${given} were given.`;
+  },
+  heavy: () => false,
+  run: (study, { terms, alpha: level, ...rest }) =>
+    atOnce((): PowerAnswer => {
+      const points = pointsOf(study);
+      if (points.settings.length === 0)
+        throw new StudyError("no-trials", "There are no trials to judge; plan some first.", ["trials"]);
+      const asked = termsOf(study, terms ?? "main");
+      const question = defined(rest);
+      const all = SOLVED.every((k) => question[k] !== undefined);
+      const model = pointModel(study, points, asked);
+      return solvePower(reaches(study, model, asked), points.settings.length, model.rank.rank, {
+        ...(all && level === undefined ? {} : { alpha: level ?? 1 - study.confidence }),
+        ...question,
+      });
+    }),
+  example: { study: "wool-scouring", input: { effect: 0.05, noise: 0.02, replicates: 1 } },
+});

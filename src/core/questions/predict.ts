@@ -1,0 +1,54 @@
+import * as z from "zod";
+import { storedModel } from "../model/data";
+import { storedPredictors } from "../setpoint/goals";
+import { StudyError } from "../study/error";
+import type { Settings, Study } from "../study/schema";
+import { checkSettings } from "../study/validate";
+import { interval, number, settings } from "./parts";
+import { atOnce, defineQuestion, shapes } from "./question";
+
+/** What retired factors are held at. */
+export const retiredSettings = (study: Study): Settings =>
+  Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+
+export const predict = defineQuestion({
+  id: "predict",
+  summary: "Predict every response that has a stored model at one point",
+  input: { at: settings.describe("settings of every factor in use") },
+  answer: z
+    .strictObject({
+      responses: z.record(
+        z.string(),
+        z.strictObject({
+          mean: z.number(),
+          standardError: number,
+          meanInterval: interval,
+          trialInterval: interval,
+          leverage: z.number(),
+          extrapolates: z.boolean(),
+          breaksBounds: z.boolean(),
+        }),
+      ),
+    })
+    .register(shapes, { id: "Predictions" }),
+  heavy: () => false,
+  run: (study, { at }) =>
+    atOnce(() => {
+      const point: Settings = { ...retiredSettings(study), ...at };
+      checkSettings(study.factors, point, ["at"]);
+      const modelled = study.responses.filter((r) => storedModel(study, r.id));
+      if (modelled.length === 0)
+        throw new StudyError("no-model", "No response has a stored model yet; choose the terms of one first.", [
+          "models",
+        ]);
+      return {
+        responses: Object.fromEntries(
+          [...storedPredictors(study, modelled)].map(([id, read]) => [id, read.predict(point)]),
+        ),
+      };
+    }),
+  example: {
+    study: "wool-scouring",
+    input: { at: { temp: 61, dose: 7, soda: 3, feed: 600, squeeze: 8, lot: "hill" } },
+  },
+});

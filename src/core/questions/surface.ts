@@ -1,0 +1,121 @@
+import * as z from "zod";
+import { responseOf, storedModel } from "../model/data";
+import { centreSettings } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Settings, Study } from "../study/schema";
+import { checkSettings } from "../study/validate";
+import { type Path, steepestAscent } from "../surface/ascent";
+import { presentPredictor } from "../surface/average";
+import { type Importance, importanceOf } from "../surface/importance";
+import { type Stationary, stationaryPoint } from "../surface/stationary";
+import { interval, positive, reading, response, settings } from "./parts";
+import { retiredSettings } from "./predict";
+import { atOnce, defineQuestion, shapes } from "./question";
+
+export interface SurfaceAnswer {
+  response: string;
+  stationary: Stationary | null;
+  ascent: Path["points"];
+  /** The factor whose step was chosen, where the path leads and why it ends. */
+  path: Omit<Path, "points">;
+  importance: Importance[];
+  readings: z.output<typeof reading>[];
+}
+
+/** What of a surface is asked. */
+export interface SurfaceInput {
+  response: string;
+  at?: Settings | undefined;
+  step?: number | undefined;
+}
+
+/**
+ * The shape of one response's stored model: where it is level, the path of steepest ascent from a point (the centre
+ * unless said), and which factors carry its variation. Categories stand at the setpoint's level, else the first.
+ * @throws StudyError `no-model`, `bad-step`, or for settings that are not the study's
+ */
+export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
+  const about = responseOf(study, question.response);
+  if (!storedModel(study, question.response))
+    throw new StudyError("no-model", `There is no model yet for ${about.name}; choose its terms first.`, ["models"]);
+  const read = presentPredictor(study, question.response);
+  const chosen = study.setpoint?.settings;
+  const levels = Object.fromEntries(
+    study.factors.flatMap((f) =>
+      f.kind === "categorical" && chosen?.[f.id] !== undefined ? [[f.id, chosen[f.id]]] : [],
+    ),
+  );
+  const at: Settings = { ...centreSettings(study.factors), ...levels, ...retiredSettings(study), ...question.at };
+  checkSettings(study.factors, at, ["at"]);
+  const { stationary, reason } = stationaryPoint(study, read, at);
+  const { points, ...path } = steepestAscent(
+    study,
+    read,
+    at,
+    question.step === undefined ? {} : { step: question.step },
+  );
+  const readings: SurfaceAnswer["readings"] = [];
+  if (!stationary && reason) readings.push({ kind: "finding", text: reason, evidence: "map" });
+  if (points.length > 1 && points[1].inside)
+    readings.push({
+      kind: "caution",
+      text: "The first step stays inside what these trials already cover; the map says as much as a path would.",
+      evidence: "map",
+    });
+  return {
+    response: question.response,
+    stationary,
+    ascent: points,
+    path,
+    importance: importanceOf(study, read),
+    readings,
+  };
+}
+
+export const surface = defineQuestion({
+  id: "surface",
+  summary: "The shape of one response's model: stationary point, steepest ascent, importance of factors",
+  input: {
+    response,
+    at: settings.optional().describe("where the path starts; the centre unless said"),
+    step: positive.optional().describe("step of the steepest factor along the path, in its unit"),
+  },
+  answer: z
+    .strictObject({
+      response: z.string(),
+      stationary: z
+        .strictObject({
+          settings,
+          coded: settings,
+          value: z.number(),
+          nature: z.enum(["maximum", "minimum", "saddle", "ridge"]),
+          inside: z.boolean(),
+          distance: z.number(),
+          eigenvalues: z.array(z.number()),
+          directions: z.array(z.record(z.string(), z.number())),
+        })
+        .nullable(),
+      ascent: z.array(
+        z.strictObject({
+          step: z.number(),
+          settings,
+          coded: settings,
+          predicted: z.number(),
+          meanInterval: interval,
+          trialInterval: interval,
+          inside: z.boolean(),
+        }),
+      ),
+      path: z.strictObject({
+        by: z.strictObject({ factor: z.string(), step: z.number() }).nullable(),
+        towards: z.enum(["higher", "lower"]),
+        reason: z.string(),
+      }),
+      importance: z.array(z.strictObject({ factor: z.string(), first: z.number(), total: z.number() })),
+      readings: z.array(reading),
+    })
+    .register(shapes, { id: "Surface" }),
+  heavy: () => false,
+  run: (study, input) => atOnce(() => surfaceOf(study, input)),
+  example: { study: "wool-scouring", input: { response: "grease" } },
+});

@@ -1,0 +1,96 @@
+import * as z from "zod";
+import { type Confirmation, confirmation } from "../setpoint/confirm";
+import { StudyError } from "../study/error";
+import { interval, number } from "./parts";
+import { atOnce, defineQuestion, shapes } from "./question";
+
+interface VerdictAnswer {
+  responses: Record<
+    string,
+    {
+      m: number;
+      mean: number;
+      predicted: number;
+      interval: [number, number] | null;
+      intervalWithWaves: [number, number] | null;
+      agrees: boolean | null;
+      meetsLimits: boolean | null;
+    }
+  >;
+  complete: boolean;
+  agrees: boolean | null;
+  meetsLimits: boolean | null;
+  suspects: Confirmation["suspects"];
+}
+
+export const verdict = defineQuestion({
+  id: "verdict",
+  summary: "What the confirmation trials run say of the prediction and of the limits",
+  input: {},
+  answer: z
+    .strictObject({
+      responses: z.record(
+        z.string(),
+        z.strictObject({
+          m: z.number(),
+          mean: z.number(),
+          predicted: z.number(),
+          interval,
+          intervalWithWaves: interval,
+          agrees: z.boolean().nullable(),
+          meetsLimits: z.boolean().nullable(),
+        }),
+      ),
+      complete: z.boolean().describe("every confirmation trial has a result of every judged response"),
+      agrees: z.boolean().nullable(),
+      meetsLimits: z.boolean().nullable(),
+      suspects: z.array(z.strictObject({ what: z.string(), figure: number, text: z.string() })),
+    })
+    .register(shapes, { id: "Verdict" }),
+  heavy: () => false,
+  run: (study) =>
+    atOnce((): VerdictAnswer => {
+      const found = confirmation(study);
+      if (!found)
+        throw new StudyError(
+          "no-confirmation",
+          "This study has no confirmation trials; plan some first (a next wave of the kind confirm).",
+          ["trials"],
+        );
+      if (found.verdicts.length === 0)
+        throw new StudyError(
+          "no-results",
+          "No confirmation trial has a result of a response with a model yet; enter some first.",
+          ["trials"],
+        );
+      const limited = found.verdicts.filter((v) => v.meetsLimits !== null);
+      return {
+        responses: Object.fromEntries(
+          found.verdicts.map((v) => [
+            v.response,
+            {
+              m: v.n,
+              mean: v.mean,
+              predicted: v.predicted,
+              interval: v.interval,
+              intervalWithWaves: v.withWaves,
+              agrees: v.agrees,
+              meetsLimits: v.meetsLimits,
+            },
+          ]),
+        ),
+        complete: found.complete,
+        agrees: found.agrees,
+        meetsLimits: limited.length === 0 ? null : limited.every((v) => v.meetsLimits === true),
+        suspects: found.suspects,
+      };
+    }),
+  example: {
+    study: "wool-scouring",
+    input: {},
+    after: [
+      { question: "follow", input: { kind: "confirm", trials: 3 } },
+      { question: "rig", input: { name: "wool-line" } },
+    ],
+  },
+});

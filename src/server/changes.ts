@@ -1,0 +1,129 @@
+import * as z from "zod";
+import {
+  additions,
+  adoptPlan,
+  edit,
+  editSchema,
+  enterResults,
+  importEdits,
+  modelSchema,
+  planInput,
+  previewImport,
+  resultSchema,
+  StudyError,
+  setpointSchema,
+  settingsSchema,
+  TRIAL_STATES,
+} from "@/core";
+import { compute } from "./jobs";
+import { revision } from "./questions";
+import { changeStudy, readStudy, requireRevision, type StoredStudy } from "./studies";
+
+const name = z.string().max(200);
+
+/** A plan as it was previewed: what a question answered, of which its waves and trials are taken. */
+const previewed = z.looseObject({
+  waves: z.array(z.looseObject({ id: z.string(), name: z.string(), recipe: z.record(z.string(), z.unknown()) })).min(1),
+  trials: z
+    .array(
+      z.looseObject({
+        id: z.string(),
+        wave: z.string(),
+        standard: z.number().int().positive(),
+        order: z.number().int().positive(),
+        kind: z.string(),
+        settings: settingsSchema,
+      }),
+    )
+    .min(1)
+    .max(5000),
+});
+
+/** The bodies of what changes a study under /api/studies/{id}/. */
+export const changeSchemas = {
+  waves: z.strictObject({
+    revision,
+    plan: z
+      .union([z.strictObject(planInput), previewed])
+      .describe("options of a plan to be made, or a plan as it was answered, taken as it is"),
+    purpose: name.optional(),
+  }),
+  trials: z.strictObject({
+    revision,
+    id: z.string(),
+    state: z.enum(TRIAL_STATES).optional(),
+    note: z.string().max(4000).optional(),
+    use: z.boolean().optional(),
+    asRun: settingsSchema.nullable().optional(),
+  }),
+  results: z.strictObject({
+    revision,
+    results: z
+      .array(z.strictObject({ trial: z.string(), response: z.string(), value: resultSchema }))
+      .min(1)
+      .max(5000),
+  }),
+  edits: z.strictObject({ revision, edits: z.array(editSchema).min(1).max(20000), what: name.optional() }),
+  model: z.strictObject({ revision, model: modelSchema.nullable().describe("null takes the model away") }),
+  setpoint: z.strictObject({ revision, setpoint: setpointSchema.nullable().describe("null takes it away") }),
+} as const;
+
+export type ChangeName = keyof typeof changeSchemas;
+type Body<C extends ChangeName> = z.output<(typeof changeSchemas)[C]>;
+
+/** Adopts a plan: as it was previewed, or made from its options here. */
+export async function adoptWave(id: string, body: Body<"waves">, who: string): Promise<StoredStudy> {
+  const stored = await readStudy(id);
+  requireRevision(stored, body.revision);
+  const { plan } = body;
+  const made = "trials" in plan && Array.isArray(plan.trials) ? plan : await compute("plan", stored.study, plan);
+  const adopted = adoptPlan(stored.study, made as Parameters<typeof adoptPlan>[1], body.purpose);
+  return changeStudy(id, body.revision, additions(stored.study, adopted), "adopted a plan", who);
+}
+
+/** Changes one trial's state, note, use or as-run settings. */
+export async function changeTrial(id: string, body: Body<"trials">, who: string): Promise<StoredStudy> {
+  const { study } = await readStudy(id);
+  const { revision: at, id: trial, ...patch } = body;
+  const edits = Object.entries(patch).flatMap(([key, value]) =>
+    value === undefined ? [] : [edit(study, ["trials", trial, key], value)],
+  );
+  return changeStudy(id, at, edits, "changed a trial", who);
+}
+
+/** Enters one or many results; a trial begins to count with its first. */
+export async function enterStored(id: string, body: Body<"results">, who: string): Promise<StoredStudy> {
+  const { study } = await readStudy(id);
+  return changeStudy(id, body.revision, enterResults(study, body.results), "entered results", who);
+}
+
+/** Stores or takes away the model of a response. */
+export async function putModel(id: string, response: string, body: Body<"model">, who: string): Promise<StoredStudy> {
+  const { study } = await readStudy(id);
+  if (body.model && body.model.response !== response)
+    throw new StudyError("wrong-place", `The model is of “${body.model.response}”, its address of “${response}”.`, [
+      "model",
+      "response",
+    ]);
+  const edits = [edit(study, ["models", response], body.model)];
+  return changeStudy(id, body.revision, edits, `stored the model of ${response}`, who);
+}
+
+/** Chooses or takes away the setpoint. */
+export async function putSetpoint(id: string, body: Body<"setpoint">, who: string): Promise<StoredStudy> {
+  const { study } = await readStudy(id);
+  return changeStudy(id, body.revision, [edit(study, ["setpoint"], body.setpoint)], "chose a setpoint", who);
+}
+
+/** What a sheet would change, and, where a revision is given, the study as it then stands. */
+export async function importSheet(id: string, text: string, at: number | undefined, who: string): Promise<object> {
+  const stored = await readStudy(id);
+  if (at !== undefined) requireRevision(stored, at);
+  const preview = previewImport(stored.study, text);
+  const { changes, untaken } = preview;
+  const problems = preview.problems.map((p) => p.text);
+  if (at === undefined) return { changes, untaken, problems };
+  const edits = importEdits(stored.study, preview);
+  const after = edits.length === 0 ? stored : await changeStudy(id, at, edits, "imported a sheet", who);
+  return { changes, untaken, problems, ...after };
+}

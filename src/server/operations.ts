@@ -1,0 +1,322 @@
+import * as z from "zod";
+import { editSchema, jsonValue, openQuestions, shapes, studySchema } from "@/core";
+import { changeSchemas } from "./changes";
+import { bodySchema, revision } from "./questions";
+
+/** What can be asked over HTTP: one row an operation, from which the description and its clients are made. */
+export interface Operation {
+  id: string;
+  method: "get" | "post" | "put" | "patch" | "delete";
+  path: string;
+  summary: string;
+  /** Names of what stands in the address, each with its words. */
+  query?: Record<string, { schema: z.ZodType; summary: string }>;
+  body?: { schema?: z.ZodType; type: string };
+  /** Status and shape of the answer; of another type than JSON where said. */
+  answers: { status: number; schema?: z.ZodType; type?: string; summary: string }[];
+  /** Statuses of refusals, each a problem document. */
+  problems: number[];
+}
+
+/** Gives a shape its name in the description. */
+const named = <S extends z.ZodType>(id: string, schema: S): S => {
+  shapes.add(schema, { id });
+  return schema;
+};
+
+export const createSchema = named(
+  "CreateRequest",
+  z.union([
+    z.strictObject({ title: z.string().trim().min(1).max(200) }),
+    z.strictObject({ example: z.string().max(100), questionOnly: z.boolean().optional() }),
+  ]),
+);
+
+const id = z.string();
+const study = named("Study", studySchema.describe("A study as it is stored"));
+const stored = named("StoredStudy", z.strictObject({ id, revision: z.number(), study }));
+const revised = named("Revised", z.strictObject({ id, revision: z.number() }));
+const cairn = named(
+  "Cairn",
+  z.strictObject({
+    station: z.enum(["question", "plan", "trials", "model", "setpoint", "report"]),
+    fact: z.string(),
+    stones: z.number().describe("how many of its three steps are done"),
+    loose: z.boolean().describe("something it rests on changed since"),
+  }),
+);
+const summary = named(
+  "StudySummary",
+  z.strictObject({ id, title: z.string(), revision: z.number(), updatedAt: z.string(), trail: z.array(cairn) }),
+);
+const fault = named(
+  "Fault",
+  z.strictObject({ code: z.string(), message: z.string(), path: z.array(z.union([z.string(), z.number()])) }),
+);
+const faults = named("Faults", z.strictObject({ ok: z.boolean(), faults: z.array(fault) }));
+const job = named(
+  "Job",
+  z.strictObject({
+    id,
+    studyId: z.string(),
+    name: z.string(),
+    state: z.enum(["running", "done", "stopped", "failed", "interrupted"]),
+    progress: z.number(),
+    text: z.string(),
+    answer: z.unknown().nullable(),
+    problem: z.unknown().nullable(),
+    createdAt: z.string(),
+    updatedAt: z.string(),
+  }),
+);
+const started = named("JobStarted", z.strictObject({ id }));
+const change = named(
+  "SheetChange",
+  z.strictObject({
+    trial: z.string(),
+    response: z.string().optional(),
+    asRun: z.string().optional(),
+    covariate: z.string().optional(),
+    note: z.literal(true).optional(),
+    from: z.unknown(),
+    to: z.unknown(),
+  }),
+);
+const sheet = named(
+  "SheetImport",
+  z.strictObject({
+    changes: z.array(change),
+    untaken: z.array(z.strictObject({ column: z.string(), why: z.string() })),
+    problems: z.array(z.string()),
+    id: id.optional(),
+    revision: z.number().optional(),
+    study: study.optional(),
+  }),
+);
+const backup = named(
+  "Backup",
+  z.strictObject({
+    format: z.literal("trialmoor-backup"),
+    version: z.literal(1),
+    at: z.string(),
+    studies: z.array(study),
+  }),
+);
+const studyFile = named("StudyFile", z.union([studySchema.describe("A study file"), backup]));
+export const problemSchema = named(
+  "Problem",
+  z
+    .looseObject({
+      type: z.string(),
+      title: z.string(),
+      status: z.number(),
+      code: z.string(),
+      detail: z.string(),
+      path: z.array(z.union([z.string(), z.number()])),
+    })
+    .describe("A problem document (RFC 9457)"),
+);
+named("Json", jsonValue);
+named("Edit", editSchema);
+
+const STUDY = "/api/studies/{id}";
+const json = (schema: z.ZodType): Operation["body"] => ({ schema, type: "application/json" });
+const done = (schema: z.ZodType, summary = "Done", status = 200): Operation["answers"] => [{ status, schema, summary }];
+const title = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
+const writes = [400, 404, 409, 413, 415, 422];
+
+/** A change under a study's address. */
+const changes = (
+  name: string,
+  verb: string,
+  summary: string,
+  schema: z.ZodType,
+  more: Partial<Operation> = {},
+): Operation => ({
+  id: name,
+  method: "post",
+  path: `${STUDY}/${verb}`,
+  summary,
+  body: json(named(`${title(name)}Request`, schema)),
+  answers: done(stored, "The study as it then stands"),
+  problems: writes,
+  ...more,
+});
+
+const asked = openQuestions().map(
+  (q): Operation => ({
+    id: q.id,
+    method: "post",
+    path: `${STUDY}/${q.id}`,
+    summary: q.summary,
+    body: json(named(`${title(q.id)}Request`, bodySchema(q))),
+    answers: [
+      {
+        status: 200,
+        schema: q.takeUp ? z.union([q.answer, stored]) : q.answer,
+        summary: q.takeUp ? `The answer; with ${q.takeUp.option} the study as it then stands` : "The answer",
+      },
+      ...(q.long ? [{ status: 202, schema: started, summary: "Begun in the background: read the job" }] : []),
+    ],
+    problems: writes,
+  }),
+);
+
+/** Every operation, in the order of the addresses. */
+export const operations: readonly Operation[] = [
+  {
+    id: "health",
+    method: "get",
+    path: "/api/health",
+    summary: "Whether the server and its database answer",
+    answers: done(named("Health", z.strictObject({ status: z.literal("ok") }))),
+    problems: [500],
+  },
+  {
+    id: "listExamples",
+    method: "get",
+    path: "/api/examples",
+    summary: "Names of the shipped studies",
+    answers: done(z.array(z.string())),
+    problems: [],
+  },
+  {
+    id: "validate",
+    method: "post",
+    path: "/api/validate",
+    summary: "Every fault of a study file at once; nothing is stored",
+    body: json(z.unknown()),
+    answers: done(faults),
+    problems: [400, 413, 415],
+  },
+  {
+    id: "listStudies",
+    method: "get",
+    path: "/api/studies",
+    summary: "All studies, last touched first",
+    answers: done(z.array(summary)),
+    problems: [],
+  },
+  {
+    id: "createStudy",
+    method: "post",
+    path: "/api/studies",
+    summary: "Create a blank study or open a shipped example",
+    body: json(createSchema),
+    answers: done(stored, "Created", 201),
+    problems: [400, 404, 415, 422],
+  },
+  {
+    id: "importStudies",
+    method: "post",
+    path: "/api/studies/import",
+    summary: "Open a study file or a backup",
+    body: json(studyFile),
+    answers: done(z.array(stored), "The studies made", 201),
+    problems: [400, 413, 415, 422],
+  },
+  {
+    id: "backup",
+    method: "get",
+    path: "/api/studies/backup",
+    summary: "Every study as one file",
+    answers: done(backup),
+    problems: [],
+  },
+  {
+    id: "readStudy",
+    method: "get",
+    path: STUDY,
+    summary: "Read a study with its revision",
+    answers: done(stored),
+    problems: [404],
+  },
+  {
+    id: "editStudy",
+    method: "patch",
+    path: STUDY,
+    summary: "Change cells of a study",
+    body: json(named("EditRequest", changeSchemas.edits)),
+    answers: done(revised),
+    problems: writes,
+  },
+  {
+    id: "deleteStudy",
+    method: "delete",
+    path: STUDY,
+    summary: "Delete a study; it can be restored",
+    body: json(named("DeleteRequest", z.strictObject({ revision }))),
+    answers: done(revised),
+    problems: writes,
+  },
+  {
+    id: "duplicateStudy",
+    method: "post",
+    path: `${STUDY}/duplicate`,
+    summary: "Copy a study",
+    answers: done(stored, "Created", 201),
+    problems: [404],
+  },
+  {
+    id: "restoreStudy",
+    method: "post",
+    path: `${STUDY}/restore`,
+    summary: "Bring a deleted study back",
+    answers: done(stored),
+    problems: [404],
+  },
+  {
+    id: "exportStudy",
+    method: "get",
+    path: `${STUDY}/export`,
+    summary: "Download the ledger (csv) or the study file (json)",
+    query: { format: { schema: z.enum(["csv", "json"]).optional(), summary: "json unless said" } },
+    answers: [
+      { status: 200, schema: study, summary: "The study file, or the ledger as text/csv" },
+      { status: 200, type: "text/csv", schema: z.string(), summary: "The ledger" },
+    ],
+    problems: [404, 422],
+  },
+  {
+    id: "importSheet",
+    method: "post",
+    path: `${STUDY}/import`,
+    summary: "What a CSV sheet would change (dry=1), or take it (revision)",
+    query: {
+      dry: { schema: z.enum(["1"]).optional(), summary: "only say what would change" },
+      revision: { schema: z.string().optional(), summary: "the revision to change" },
+    },
+    body: { schema: z.string(), type: "text/csv" },
+    answers: done(sheet),
+    problems: writes,
+  },
+  changes(
+    "adoptWave",
+    "waves",
+    "Adopt a plan as a wave: as it was answered, or made from its options",
+    changeSchemas.waves,
+  ),
+  changes("changeTrial", "trials", "Change one trial's state, note, use or as-run settings", changeSchemas.trials),
+  changes("enterResults", "results", "Enter one or many results", changeSchemas.results),
+  changes("putModel", "models/{response}", "Store or take away the model of a response", changeSchemas.model, {
+    method: "put",
+  }),
+  changes("putSetpoint", "setpoint", "Choose or take away the setpoint", changeSchemas.setpoint, { method: "put" }),
+  ...asked,
+  {
+    id: "readJob",
+    method: "get",
+    path: "/api/jobs/{id}",
+    summary: "State, progress and answer of a long computation",
+    answers: done(job),
+    problems: [404],
+  },
+  {
+    id: "stopJob",
+    method: "delete",
+    path: "/api/jobs/{id}",
+    summary: "Stop a long computation; a search keeps its best",
+    answers: done(job),
+    problems: [404],
+  },
+];

@@ -1,4 +1,4 @@
-import { axe, expect, readsWell, saved, test } from "./help";
+import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
 
 /** The whole trail on the wool line: typed from a blank study, no seed data, to a chosen setpoint. */
 test("from a blank study to a setpoint", async ({ page }) => {
@@ -110,4 +110,45 @@ test("from a blank study to a setpoint", async ({ page }) => {
   await page.reload();
   await expect(page.getByTestId("report")).toContainText("Scouring, my own");
   await expect(page.getByTestId("report")).toContainText("E=ABC,F=BCD");
+});
+
+test("one of five changes refused by the server: the others are kept, the refused one stands beside what is, and can be tried again", async ({
+  page,
+  allowed,
+}) => {
+  allowed.statuses.push(422);
+  const id = await importStudy(page, { responses: [{ id: "y", name: "Yield" }] });
+  let refusing = true;
+  await page.route(`**/api/studies/${id}`, async (route) => {
+    const body = route.request().postData() ?? "";
+    if (!refusing || !body.includes("Bad name")) return route.continue();
+    await route.fulfill({
+      status: 422,
+      contentType: "application/problem+json",
+      body: JSON.stringify({ status: 422, code: "taken", detail: "That name is taken on the line.", path: [] }),
+    });
+  });
+  await visit(page, id, "question");
+  const name = page.getByLabel("New response name");
+  for (const text of ["First", "Second", "Bad name", "Fourth", "Fifth"]) {
+    await name.fill(text);
+    await name.press("Enter");
+    await expect(name).toHaveValue("");
+  }
+  const refusals = page.getByRole("alert", { name: "Refused changes" });
+  await expect(refusals).toContainText("One change was refused; all others are kept.");
+  await expect(refusals).toContainText("That name is taken on the line.");
+  await expect(refusals).toContainText("stands nothing, typed");
+  const names = async (): Promise<string[]> => (await stored(page, id)).study.responses.map((r) => r.name);
+  await expect.poll(names).toEqual(["Yield", "First", "Second", "Fourth", "Fifth"]);
+  await expect(page.getByLabel("Response 4 name")).toHaveValue("Fourth");
+  // It outlives a reload.
+  await page.reload();
+  await expect(refusals).toContainText("Bad name");
+  expect(await axe(page)).toEqual([]);
+  refusing = false;
+  await refusals.getByRole("button", { name: "Try again" }).click();
+  await expect(refusals).toHaveCount(0);
+  await saved(page);
+  expect(await names()).toEqual(["Yield", "First", "Second", "Fourth", "Fifth", "Bad name"]);
 });

@@ -16,7 +16,7 @@ const opened = (): Study =>
 
 /** A server that takes changes as the real one does. */
 function fakeServer(study: Study) {
-  const state = { revision: 1, study, calls: 0, down: false };
+  const state = { revision: 1, study, calls: 0, down: false, refuses: [] as string[] };
   const answer = (status: number, body: object): Response =>
     new Response(JSON.stringify(body), { status, headers: { "content-type": "application/json" } });
   const handler = vi.fn(async (_url: string, init?: { method?: string; body?: string }) => {
@@ -26,6 +26,8 @@ function fakeServer(study: Study) {
     const { revision, edits } = JSON.parse(init.body ?? "{}");
     if (revision !== state.revision)
       return answer(409, { detail: "stale", revision: state.revision, study: state.study });
+    if (edits.some((e: { to: unknown }) => state.refuses.includes(String(e.to))))
+      return answer(422, { detail: "Not that." });
     try {
       state.study = reviseStudy(state.study, edits);
     } catch (error) {
@@ -127,6 +129,79 @@ describe("the desk", () => {
     desk.getState().settle(clashes[0], "mine");
     await settle();
     expect([server.study.title, desk.getState().clashes.length]).toEqual(["Mine", 0]);
+  });
+
+  it("keeps every change that was not itself refused, and the refused one beside what stands", async () => {
+    const study = opened();
+    const server = fakeServer(study);
+    server.refuses = ["Bad"];
+    const desk = createDesk("s", 1, study);
+    const commit = (path: string[], to: string | number): void => {
+      const now = desk.getState().study;
+      desk.getState().commit([edit(now, path, to)], `${path.join(".")} ${to}`);
+    };
+    commit(["title"], "First");
+    commit(["notes"], "noted");
+    commit(["factors", "a", "name"], "Bad");
+    commit(["factors", "a", "high"], 12);
+    commit(["responses", "y", "name"], "Yield");
+    await settle(500);
+    const { study: now, pending, refused, saved, undoable } = desk.getState();
+    expect(now).toMatchObject({ title: "First", notes: "noted" });
+    expect(now.factors[0]).toMatchObject({ name: "a", high: 12 });
+    expect(now.responses[0].name).toBe("Yield");
+    expect([server.study.title, server.study.responses[0].name, server.revision]).toEqual(["First", "Yield", 5]);
+    expect([pending.length, saved, undoable.length]).toEqual([0, "refused", 4]);
+    expect(refused).toEqual([
+      {
+        edits: [{ path: ["factors", "a", "name"], from: "a", to: "Bad" }],
+        what: "factors.a.name Bad",
+        sentence: "Not that.",
+      },
+    ]);
+    // It outlives a reload, and can be made again on what stands then.
+    const later = createDesk("s", 5, server.study);
+    later.getState().resume();
+    expect(later.getState().refused).toEqual(refused);
+    server.refuses = [];
+    expect(later.getState().retry(later.getState().refused[0])).toBeUndefined();
+    await settle(500);
+    expect([server.study.factors[0].name, later.getState().refused.length, later.getState().saved]).toEqual([
+      "Bad",
+      0,
+      "saved",
+    ]);
+  });
+
+  it("shows what rests on a refused change with it, and lets both go", async () => {
+    const study = opened();
+    const server = fakeServer(study);
+    server.refuses = ["Bad"];
+    const desk = createDesk("s", 1, study);
+    const added = {
+      id: "d",
+      letter: "D",
+      name: "Bad",
+      kind: "continuous",
+      low: 0,
+      high: 1,
+      scale: "linear",
+      change: "easy",
+    };
+    server.refuses = ["[object Object]"];
+    desk.getState().commit([edit(study, ["factors", "d"], added)], "added D");
+    desk.getState().commit([edit(desk.getState().study, ["factors", "d", "high"], 5)], "range of D");
+    desk.getState().commit([edit(desk.getState().study, ["title"], "Better")], "renamed");
+    desk.getState().commit([edit(desk.getState().study, ["notes"], "kept")], "noted");
+    await settle(500);
+    const { refused, study: now } = desk.getState();
+    expect([now.title, now.notes, server.study.notes]).toEqual(["Better", "kept", "kept"]);
+    expect(refused.map((r) => [r.what, r.sentence])).toEqual([
+      ["added D", "Not that."],
+      ["range of D", expect.stringMatching(/^It rests on a change that was refused\. .+\.$/)],
+    ]);
+    for (const r of refused) desk.getState().letGo(r);
+    expect([desk.getState().refused.length, desk.getState().saved, kept.size]).toEqual([0, "saved", 0]);
   });
 
   it("gives every factor a place in the probe, whatever is added", async () => {

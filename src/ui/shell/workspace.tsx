@@ -5,6 +5,7 @@ import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } 
 import { useHotkeys } from "react-hotkeys-hook";
 import {
   type Cairn,
+  cellAt,
   confirmation,
   edit,
   overallDesirability,
@@ -14,6 +15,7 @@ import {
   trailOf,
 } from "@/core";
 import { fittedOf } from "../desk/derive";
+import { pathWords } from "../desk/path-words";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
 import { say } from "../parts/say";
@@ -34,7 +36,7 @@ const SAVED = {
   saved: "all changes saved",
   saving: "saving…",
   offline: "not saved: the server does not answer; trying again",
-  refused: "the last change was refused",
+  refused: "a change was refused: see below",
 } as const;
 
 /** The trail with what only fitted models can say. */
@@ -192,6 +194,7 @@ const plainCell = (v: unknown): string =>
 
 /** Cells that two tabs changed at once, side by side. */
 function Clashes() {
+  const study = useDesk((d) => d.study);
   const clashes = useDesk((d) => d.clashes);
   const settle = useDesk((d) => d.settle);
   if (clashes.length === 0) return null;
@@ -202,7 +205,7 @@ function Clashes() {
       </p>
       {clashes.map((c) => (
         <div key={c.path.join("/")} className={css.clash}>
-          <strong>{c.path.join(" → ")}</strong>
+          <strong>{pathWords(study, c.path)}</strong>
           <div className="row" style={{ marginTop: 6 }}>
             <button type="button" className="btn" onClick={() => settle(c, "mine")}>
               keep mine: {plainCell(c.mine)}
@@ -214,6 +217,56 @@ function Clashes() {
         </div>
       ))}
     </Modal>
+  );
+}
+
+const MOST_CELLS = 4;
+
+/** Changes that the server refused, each beside what stands: to be tried again or let go. Work goes on around them. */
+function Refusals() {
+  const study = useDesk((d) => d.study);
+  const refused = useDesk((d) => d.refused);
+  const retry = useDesk((d) => d.retry);
+  const letGo = useDesk((d) => d.letGo);
+  if (refused.length === 0) return null;
+  return (
+    <section className={css.refusals} role="alert" aria-label="Refused changes">
+      <strong>
+        {refused.length === 1 ? "One change was refused" : `${refused.length} changes were refused`}; all others are
+        kept.
+      </strong>
+      {refused.map((r, i) => (
+        <div key={`${i} ${r.what}`} className={css.clash}>
+          <div>
+            {r.what}: {r.sentence}
+          </div>
+          {r.edits.slice(0, MOST_CELLS).map((e) => (
+            <div key={e.path.join("/")} className="small">
+              <span className="quiet">{pathWords(study, e.path)}:</span> stands {plainCell(cellAt(study, e.path))},
+              typed {plainCell(e.to)}
+            </div>
+          ))}
+          {r.edits.length > MOST_CELLS && (
+            <div className="small quiet">and {r.edits.length - MOST_CELLS} more cells</div>
+          )}
+          <div className="row" style={{ marginTop: 6 }}>
+            <button
+              type="button"
+              className="btn small"
+              onClick={() => {
+                const sentence = retry(r);
+                if (sentence) say(sentence);
+              }}
+            >
+              Try again
+            </button>
+            <button type="button" className="btn small" onClick={() => letGo(r)}>
+              Keep what stands
+            </button>
+          </div>
+        </div>
+      ))}
+    </section>
   );
 }
 
@@ -399,7 +452,7 @@ function Shell({ children }: { children: ReactNode }) {
           role="status"
           title={trouble}
         >
-          {saved === "refused" && trouble ? trouble : SAVED[saved]}
+          {SAVED[saved]}
         </span>
         <div className={css.tools}>
           <button
@@ -429,6 +482,7 @@ function Shell({ children }: { children: ReactNode }) {
       <Trail />
       {children}
       <Clashes />
+      <Refusals />
       <Tour />
       {palette && <Palette close={() => setPalette(false)} commands={commands()} />}
       {help && <Glossary close={() => setHelp(false)} />}

@@ -61,6 +61,7 @@ export * from "./setpoint/desirability";
 export * from "./setpoint/goals";
 export * from "./setpoint/search";
 export * from "./study/coding";
+export { forbiddenText, limitText } from "./study/constraint";
 export * from "./study/edit";
 export * from "./study/error";
 export * from "./study/region";

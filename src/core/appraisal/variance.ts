@@ -1,7 +1,7 @@
 import { type Matrix, quadraticForm } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { activeFactors, decode, isNumeric, rangeOf } from "../study/coding";
-import { allowed, isBox } from "../study/region";
+import { regionOf } from "../study/region";
 import type { Factor, Settings, Study } from "../study/schema";
 import { type Column, type Contrasts, contrastRows, type Encoder } from "../terms/model-matrix";
 
@@ -22,10 +22,11 @@ export function randomSettings(factors: readonly Factor[], random: Random): Sett
 /** Points spread evenly over the allowed region (Monte Carlo by rejection); fewer when the region is nearly empty. */
 export function regionSample(study: Study, count = SAMPLE, seed = 1): Settings[] {
   const random = seededRandom(seed);
+  const region = regionOf(study);
   const out: Settings[] = [];
   for (let tries = 0; out.length < count && tries < count * 40; tries++) {
     const s = randomSettings(study.factors, random);
-    if (allowed(study, s)) out.push(s);
+    if (region.allowed(s)) out.push(s);
   }
   return out;
 }
@@ -68,7 +69,8 @@ export function varianceReader(
 
 /** Largest prediction variance over the region: corners first, then a coordinate search from the worst of them and of a sample. */
 export function largestVariance(study: Study, d: (s: Settings) => number, sample: readonly Settings[]): number {
-  const start = [...corners(study, 2048).filter((s) => allowed(study, s)), ...sample.slice(0, 1000)];
+  const region = regionOf(study);
+  const start = [...corners(study, 2048).filter(region.allowed), ...sample.slice(0, 1000)];
   if (start.length === 0) return Number.NaN;
   const ranked = start.map((s) => ({ s, v: d(s) })).sort((a, b) => b.v - a.v);
   let best = ranked[0].v;
@@ -86,7 +88,7 @@ export function largestVariance(study: Study, d: (s: Settings) => number, sample
         for (const option of options) {
           const next = { ...here, [f.id]: option };
           const nv = d(next);
-          if (nv > value * (1 + 1e-12) && allowed(study, next)) {
+          if (nv > value * (1 + 1e-12) && region.allowed(next)) {
             here = next;
             value = nv;
             moved = true;
@@ -163,7 +165,8 @@ export function meanVariance(
   d: (s: Settings) => number,
   sample: readonly Settings[],
 ): number {
-  if (!isBox(study)) return sample.length === 0 ? Number.NaN : sample.reduce((t, s) => t + d(s), 0) / sample.length;
+  if (!regionOf(study).box)
+    return sample.length === 0 ? Number.NaN : sample.reduce((t, s) => t + d(s), 0) / sample.length;
   const at = kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
   const moments = boxMoments(
     study,

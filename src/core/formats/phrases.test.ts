@@ -1,7 +1,7 @@
 // Whatever stands in a study is written as a person types it, and read back as what it was.
 import fc, { type Arbitrary } from "fast-check";
 import { describe, expect, it } from "vitest";
-import { forbiddenText, limitText } from "../study/region";
+import { forbiddenText, limitText } from "../study/constraint";
 import type { Factor, Forbidden, Goal, Limit } from "../study/schema";
 import { cat, cont, studyOf } from "../testing/studies";
 import { goalText, rangeText, readGoal, readRange, readRegion, readSpan } from "./phrases";

@@ -1,7 +1,7 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
 import { type AtLeast, quadraticProgram } from "../numerics/quadratic-program";
-import { code, decode, rangeOf } from "../study/coding";
-import { allowed, limitValue } from "../study/region";
+import { code, decode } from "../study/coding";
+import type { Region } from "../study/region";
 import type { NumericFactor, Settings } from "../study/schema";
 import { desirabilityPieces, type Piece, shortfallPieces } from "./desirability";
 import type { Wishes } from "./goals";
@@ -21,8 +21,6 @@ const STALLED = 8;
 const H = 1e-3;
 /** Weight on the height variables, which need some curvature for the program to be strictly convex. */
 const TINY = 1e-6;
-/** How far outside a forbidden range a point is kept, as a share of the factor's range. */
-const CLEARANCE = 1e-8;
 
 /** Values, slopes and curvatures of all responses at a coded point. */
 interface Local {
@@ -87,45 +85,18 @@ function convex(m: readonly (readonly number[])[], extra: number): number[][] {
 }
 
 /**
- * What keeps a coded step inside the region: ranges, linear limits (straight in coded units but for factors on a log
- * scale, whose slope is taken at the point), and of each forbidden combination the side the point stands on.
+ * What keeps a coded step inside the region: ranges, and every constraint as it looks from the point (straight limits,
+ * of forbidden combinations the side the point stands on).
  */
-function keeping(wishes: Wishes, numeric: readonly NumericFactor[], at: Settings, x: readonly number[]): AtLeast[] {
+function keeping(region: Region, numeric: readonly NumericFactor[], at: Settings, x: readonly number[]): AtLeast[] {
   const axis = (i: number, sign: number): number[] => numeric.map((_, j) => (i === j ? sign : 0));
-  const kept: AtLeast[] = numeric.flatMap((_, i) => [
-    { of: axis(i, 1), bound: -1 - x[i] },
-    { of: axis(i, -1), bound: x[i] - 1 },
-  ]);
-  const perCoded = numeric.map((f, i) => (decode(f, x[i] + H) - decode(f, x[i] - H)) / (2 * H));
-  const { region } = wishes.study;
-  for (const limit of region.limits) {
-    const side = limit.at === "most" ? -1 : 1;
-    const of = numeric.map((f, i) => side * (limit.terms[f.id] ?? 0) * perCoded[i]);
-    if (of.some((v) => v !== 0)) kept.push({ of, bound: Math.min(0, side * (limit.bound - limitValue(limit, at))) });
-  }
-  for (const combination of region.forbidden) {
-    const ranges: { i: number; side: 1 | -1; room: number }[] = [];
-    let bears = true;
-    for (const [id, part] of Object.entries(combination)) {
-      const value = at[id];
-      const i = numeric.findIndex((f) => f.id === id);
-      if (Array.isArray(part)) bears = bears && part.some((p) => p === value);
-      else if (i < 0)
-        bears =
-          bears &&
-          (value as number) >= (part.from ?? Number.NEGATIVE_INFINITY) &&
-          (value as number) <= (part.to ?? Number.POSITIVE_INFINITY);
-      else {
-        const clear = CLEARANCE * (rangeOf(numeric[i])[1] - rangeOf(numeric[i])[0]);
-        if (part.from !== undefined) ranges.push({ i, side: -1, room: part.from - clear - (value as number) });
-        if (part.to !== undefined) ranges.push({ i, side: 1, room: (value as number) - part.to - clear });
-      }
-    }
-    if (!bears || ranges.length === 0) continue;
-    const widest = ranges.reduce((a, b) => (b.room / perCoded[b.i] > a.room / perCoded[a.i] ? b : a));
-    kept.push({ of: axis(widest.i, widest.side), bound: Math.min(0, -widest.room / perCoded[widest.i]) });
-  }
-  return kept;
+  return [
+    ...numeric.flatMap((_, i) => [
+      { of: axis(i, 1), bound: -1 - x[i] },
+      { of: axis(i, -1), bound: x[i] - 1 },
+    ]),
+    ...region.constraints.flatMap((c) => c.linearised(numeric, at) ?? []),
+  ];
 }
 
 /**
@@ -172,7 +143,7 @@ export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start:
         }, 0),
       ),
     );
-    const keep = keeping(wishes, numeric, place.settings, x);
+    const keep = keeping(wishes.region, numeric, place.settings, x);
     const heights = Array.from({ length: m }, () => 0);
     const none = Array.from({ length: k }, () => 0);
     const constraints: AtLeast[] = [
@@ -216,7 +187,7 @@ export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start:
       numeric.forEach((f, i) => {
         settings[f.id] = decode(f, next[i]);
       });
-      const score = allowed(wishes.study, settings) ? wishes.score(settings) : Number.NEGATIVE_INFINITY;
+      const score = wishes.region.allowed(settings) ? wishes.score(settings) : Number.NEGATIVE_INFINITY;
       if (score > place.score) {
         const gained = (score > 0 ? Math.log(score) : score) - (alive ? Math.log(place.score) : place.score);
         damping =

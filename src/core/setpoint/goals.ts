@@ -1,5 +1,6 @@
 import { storedModel } from "../model/data";
 import { StudyError } from "../study/error";
+import { type Region, regionOf } from "../study/region";
 import type { Response, Settings, Study } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { jointValues } from "../surface/joint";
@@ -9,6 +10,7 @@ import { desirability, shortfall } from "./desirability";
 /** The responses with goals and how to predict them: what every setpoint question starts from. */
 export interface Wishes {
   study: Study;
+  region: Region;
   responses: Response[];
   predictors: Map<string, Predictor>;
   /** Predicted values of the responses, in their order; the same array is filled at each call. */
@@ -52,6 +54,7 @@ export function wishesOf(study: Study, given?: Map<string, Predictor>): Wishes {
   const weights = responses.reduce((t, r) => t + r.importance, 0);
   return {
     study,
+    region: regionOf(study),
     responses,
     predictors,
     values,

@@ -1,7 +1,7 @@
 import { seededRandom } from "../numerics/random";
 import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
-import { allowed, withinRanges } from "../study/region";
+import { withinRanges } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
 import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
@@ -70,11 +70,9 @@ function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; li
   const numeric: NumericFactor[] = [];
   const fixed: Settings = {};
   let listed: Settings[] = [{}];
-  const { region } = wishes.study;
   const spokenOf = new Set([
     ...[...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()),
-    ...region.limits.flatMap((l) => Object.keys(l.terms)),
-    ...region.forbidden.flatMap((c) => Object.keys(c)),
+    ...wishes.region.constraints.flatMap((c) => c.factors),
   ]);
   for (const f of wishes.study.factors) {
     const idle = spokenOf.has(f.id) ? undefined : isNumeric(f) ? snap(f, middle(f)) : f.levels[0];
@@ -135,7 +133,7 @@ function settableNear(
   const free = numeric.filter((f) => !stepped.includes(f));
   let best: Place | undefined;
   const offer = (settings: Settings): void => {
-    if (!allowed(wishes.study, settings)) return;
+    if (!wishes.region.allowed(settings)) return;
     const score = wishes.score(settings);
     if (!best || score > best.score + 1e-12) best = { settings: { ...settings }, score };
   };
@@ -183,7 +181,7 @@ function bestRun(wishes: Wishes, fixed: Settings): Place[] {
     .filter(
       (s) =>
         withinRanges(study.factors, s) &&
-        allowed(study, s) &&
+        wishes.region.allowed(s) &&
         study.factors.every(
           (f) => s[f.id] !== undefined && (f.kind !== "discrete" || f.values.includes(s[f.id] as number)),
         ),
@@ -286,7 +284,7 @@ export function* searchSetpoint(
         const u = 2 * random.uniform() - 1;
         settings[f.id] = decode(f, i % 4 === 0 ? Math.sign(u) * (Math.abs(u) > 0.3 ? 1 : 0) : u);
       }
-      if (!allowed(study, settings)) continue;
+      if (!wishes.region.allowed(settings)) continue;
       here.push({ settings, score: wishes.score(settings) });
       if (numeric.length === 0) break;
     }

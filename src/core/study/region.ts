@@ -1,34 +1,33 @@
 import { activeFactors, centreSettings, decode, isNumeric, rangeOf } from "./coding";
-import type { Factor, Forbidden, Limit, NumericFactor, Settings, Study } from "./schema";
+import { type Constraint, constraintsOf, TOLERANCE } from "./constraint";
+import type { Factor, NumericFactor, Settings, Study } from "./schema";
 
-const SLACK = 1e-9;
-
-/** Left side of a linear limit at some settings. */
-export const limitValue = (limit: Limit, settings: Settings): number =>
-  Object.entries(limit.terms).reduce((total, [id, weight]) => total + weight * (settings[id] as number), 0);
-
-/** Whether settings keep a linear limit (to a relative 1e−9). */
-export function keepsLimit(limit: Limit, settings: Settings): boolean {
-  const value = limitValue(limit, settings);
-  const slack = SLACK * Math.max(1, Math.abs(limit.bound));
-  return limit.at === "most" ? value <= limit.bound + slack : value >= limit.bound - slack;
+/** What a study allows to be run, made once for as many points as are asked about. */
+export interface Region {
+  constraints: readonly Constraint[];
+  /** Nothing but the ranges bounds it. */
+  box: boolean;
+  /** Settings keep every limit and fall into no forbidden combination; ranges apart. */
+  allowed(settings: Settings): boolean;
 }
 
-/** Whether settings fall into a forbidden combination: all of its parts at once. */
-export function hitsForbidden(combination: Forbidden, settings: Settings): boolean {
-  return Object.entries(combination).every(([id, part]) => {
-    const value = settings[id];
-    if (value === undefined) return false;
-    if (Array.isArray(part)) return part.some((p) => p === value);
-    const v = value as number;
-    return v >= (part.from ?? Number.NEGATIVE_INFINITY) - SLACK && v <= (part.to ?? Number.POSITIVE_INFINITY) + SLACK;
-  });
+/** The region of a study. */
+export function regionOf(study: Pick<Study, "region" | "factors">): Region {
+  const constraints = constraintsOf(study);
+  return {
+    constraints,
+    box: constraints.length === 0,
+    allowed: (settings) => constraints.every((c) => c.keeps(settings)),
+  };
 }
 
 /** Whether settings keep the study's linear limits and forbidden combinations; ranges apart. */
-export const allowed = (study: Pick<Study, "region">, settings: Settings): boolean =>
-  study.region.limits.every((limit) => keepsLimit(limit, settings)) &&
-  !study.region.forbidden.some((combination) => hitsForbidden(combination, settings));
+export const allowed = (study: Pick<Study, "region" | "factors">, settings: Settings): boolean =>
+  regionOf(study).allowed(settings);
+
+/** What settings break of the region, in words. */
+export const broken = (study: Pick<Study, "region" | "factors">, settings: Settings): string[] =>
+  constraintsOf(study).flatMap((c) => (c.keeps(settings) ? [] : [c.text]));
 
 /** Whether every numeric setting lies within low … high. */
 export function withinRanges(factors: readonly Factor[], settings: Settings): boolean {
@@ -36,42 +35,9 @@ export function withinRanges(factors: readonly Factor[], settings: Settings): bo
     if (!isNumeric(f) || settings[f.id] === undefined) return true;
     const [low, high] = rangeOf(f);
     const v = settings[f.id] as number;
-    const slack = SLACK * (high - low);
+    const slack = TOLERANCE * (high - low);
     return v >= low - slack && v <= high + slack;
   });
-}
-
-/** Whether the study's region has limits beyond its ranges. */
-export const isBox = (study: Pick<Study, "region">): boolean =>
-  study.region.limits.length === 0 && study.region.forbidden.length === 0;
-
-/** A number as text without the noise of binary fractions. */
-const plain = (v: number): string => String(Number.parseFloat(v.toPrecision(10)));
-
-/** A limit as the sentence it is written as: "1 × Temperature + 4 × Dose ≤ 96". */
-export function limitText(study: Pick<Study, "factors">, limit: Limit): string {
-  const left = Object.entries(limit.terms)
-    .map(([id, weight], i) => {
-      const name = study.factors.find((f) => f.id === id)?.name ?? id;
-      const sign = weight < 0 ? "− " : i > 0 ? "+ " : "";
-      return `${sign}${plain(Math.abs(weight))} × ${name}`;
-    })
-    .join(" ");
-  return `${left} ${limit.at === "most" ? "≤" : "≥"} ${plain(limit.bound)}`;
-}
-
-/** A forbidden combination in words: "Wool lot is lowland and Bowl temperature is 64 to 68". */
-export function forbiddenText(study: Pick<Study, "factors">, combination: Forbidden): string {
-  return Object.entries(combination)
-    .map(([id, part]) => {
-      const factor = study.factors.find((f) => f.id === id);
-      const name = factor?.name ?? id;
-      if (Array.isArray(part)) return `${name} is ${part.join(" or ")}`;
-      if (part.from === undefined) return `${name} is at most ${part.to}`;
-      if (part.to === undefined) return `${name} is at least ${part.from}`;
-      return `${name} is ${part.from} to ${part.to}`;
-    })
-    .join(" and ");
 }
 
 /** How many of the corners (all low–high and category combinations, at most 4,096 looked at) the region excludes. */
@@ -80,6 +46,7 @@ export function excludedCorners(study: Study): { excluded: number; corners: numb
   const choices = factors.map((f) => (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[]);
   const corners = choices.reduce((total, c) => total * c.length, factors.length === 0 ? 0 : 1);
   const looked = Math.min(corners, 4096);
+  const region = regionOf(study);
   let excluded = 0;
   for (let i = 0; i < looked; i++) {
     // Spread the look evenly when there are too many corners to see them all.
@@ -89,7 +56,7 @@ export function excludedCorners(study: Study): { excluded: number; corners: numb
       settings[f.id] = choices[j][rest % choices[j].length];
       rest = Math.floor(rest / choices[j].length);
     });
-    if (!allowed(study, settings)) excluded++;
+    if (!region.allowed(settings)) excluded++;
   }
   return { excluded: looked === corners ? excluded : Math.round((excluded * corners) / looked), corners };
 }
@@ -100,10 +67,8 @@ export function excludedCorners(study: Study): { excluded: number; corners: numb
  * middle, categories over all levels.
  */
 export function excludedShares(study: Study, a: NumericFactor, b: NumericFactor, cells: number): number[] {
-  const named = new Set([
-    ...study.region.limits.flatMap((l) => Object.keys(l.terms)),
-    ...study.region.forbidden.flatMap((c) => Object.keys(c)),
-  ]);
+  const region = regionOf(study);
+  const named = new Set(region.constraints.flatMap((c) => c.factors));
   const others = activeFactors(study).filter((f) => f.id !== a.id && f.id !== b.id && named.has(f.id));
   let rest = [centreSettings(study.factors)];
   for (const f of others.slice(0, 4))
@@ -113,6 +78,6 @@ export function excludedShares(study: Study, a: NumericFactor, b: NumericFactor,
   return Array.from({ length: cells * cells }, (_, i) => {
     const u = decode(a, -1 + (2 * ((i % cells) + 0.5)) / cells);
     const v = decode(b, -1 + (2 * (Math.floor(i / cells) + 0.5)) / cells);
-    return rest.filter((s) => !allowed(study, { ...s, [a.id]: u, [b.id]: v })).length / rest.length;
+    return rest.filter((s) => !region.allowed({ ...s, [a.id]: u, [b.id]: v })).length / rest.length;
   });
 }

@@ -3,8 +3,9 @@ import { describe, expect, it } from "vitest";
 import { readStudyFile, writeStudyFile } from "../formats/study-file";
 import { plainStudy, withTrials } from "../testing/studies";
 import { code, decode, isCentre, snap } from "./coding";
+import { forbiddenText, limitText } from "./constraint";
 import { StudyError } from "./error";
-import { allowed, excludedCorners, forbiddenText, limitText } from "./region";
+import { allowed, excludedCorners } from "./region";
 import type { ContinuousFactor } from "./schema";
 import { parseStudy } from "./validate";
 

@@ -1,6 +1,6 @@
 import { activeFactors, isNumeric, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import { allowed } from "../../study/region";
+import { broken, regionOf } from "../../study/region";
 import type { Recipe, Study } from "../../study/schema";
 import { layOut } from "../arrange";
 import { planSteps } from "../make-plan";
@@ -88,8 +88,12 @@ export function* followUpSteps(
     });
     return { plan, purpose: PURPOSES.augment, cautions: [] };
   }
-  const { runs, recipe: more, cautions = [], inOrder } = runsOf(study, options);
-  const open = runs.filter((r) => r.kind === "confirm" || allowed(study, r.settings));
+  const { runs, recipe: more, cautions: own = [], inOrder } = runsOf(study, options);
+  const confirmed = runs.find((r) => r.kind === "confirm");
+  const outside = confirmed ? broken(study, confirmed.settings) : [];
+  const cautions = [...own, ...outside.map((text) => `The place to confirm breaks what the region asks: ${text}.`)];
+  const region = regionOf(study);
+  const open = runs.filter((r) => r.kind === "confirm" || region.allowed(r.settings));
   if (open.length === 0)
     throw new StudyError(
       "empty-region",

@@ -1,7 +1,7 @@
 import type { Random } from "../../numerics/random";
-import { code, decode, isNumeric, rangeOf } from "../../study/coding";
+import { code, decode, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import { allowed, isBox } from "../../study/region";
+import { type Region, regionOf } from "../../study/region";
 import type { Factor, NumericFactor, Settings, Study } from "../../study/schema";
 
 /** A run as the searches see it: coded values of numeric factors, level numbers of categories, then its block. */
@@ -39,29 +39,24 @@ function positionsOf(factor: NumericFactor, snapped: boolean): Float64Array | un
 }
 
 /** A point moved onto the half-spaces it breaks, one after another (Kaczmarz 1937), for regions too thin to hit by chance. */
-function pushed(study: Study, factors: readonly Factor[], settings: Settings): Settings {
+function pushed(region: Region, factors: readonly Factor[], settings: Settings): Settings {
   const s = { ...settings };
+  const numeric = factors.filter(isNumeric);
   for (let round = 0; round < 60; round++) {
-    let broken = false;
-    for (const limit of study.region.limits) {
-      const numeric = factors.filter((f): f is NumericFactor => isNumeric(f) && limit.terms[f.id] !== undefined);
-      const value = Object.entries(limit.terms).reduce((t, [id, w]) => t + w * (s[id] as number), 0);
-      const excess = limit.at === "most" ? value - limit.bound : limit.bound - value;
-      if (excess <= 0) continue;
-      broken = true;
-      const sign = limit.at === "most" ? -1 : 1;
-      const weights = numeric.map((f) => {
-        const [low, high] = rangeOf(f);
-        return (limit.terms[f.id] * (high - low)) / 2;
-      });
-      const norm = weights.reduce((t, w) => t + w * w, 0) || 1;
+    let moved = false;
+    for (const constraint of region.constraints) {
+      if (constraint.keeps(s)) continue;
+      const straight = constraint.linearised(numeric, s);
+      const excess = constraint.value(s);
+      if (!straight || !Number.isFinite(excess)) continue;
+      moved = true;
+      const norm = straight.of.reduce((t, w) => t + w * w, 0) || 1;
       numeric.forEach((f, i) => {
-        const [low, high] = rangeOf(f);
-        const moved = (s[f.id] as number) + ((sign * excess * weights[i]) / norm) * 1.0000001 * ((high - low) / 2);
-        s[f.id] = Math.max(low, Math.min(high, moved));
+        const x = code(f, s[f.id] as number) + ((excess * straight.of[i]) / norm) * 1.0000001;
+        s[f.id] = decode(f, Math.max(-1, Math.min(1, x)));
       });
     }
-    if (!broken) break;
+    if (!moved) break;
   }
   return s;
 }
@@ -75,7 +70,8 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
   const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
   const positions = factors.map((f) => (isNumeric(f) ? positionsOf(f, snapped) : undefined));
   const levels = factors.map((f) => (isNumeric(f) ? 0 : f.levels.length));
-  const box = isBox(study);
+  const region = regionOf(study);
+  const { box } = region;
   const settings = (row: Row): Settings => {
     const out: Settings = { ...held };
     for (let j = 0; j < k; j++) {
@@ -84,7 +80,7 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
     }
     return out;
   };
-  const keeps = (row: Row): boolean => box || allowed(study, settings(row));
+  const keeps = (row: Row): boolean => box || region.allowed(settings(row));
   const random1 = (j: number, source: Random): number => {
     if (levels[j] > 0) return source.below(levels[j]);
     const p = positions[j];
@@ -101,7 +97,7 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
       const row = Float64Array.from({ length: k }, (_, j) => random1(j, random));
       if (keeps(row)) pool.push(row);
       else if (pool.length < ENOUGH_POINTS / 4) {
-        const moved = pushed(study, factors, settings(row));
+        const moved = pushed(region, factors, settings(row));
         const near = Float64Array.from(factors, (f, j) =>
           isNumeric(f) ? nearest(j, code(f, moved[f.id] as number)) : row[j],
         );
@@ -124,7 +120,6 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
         );
     });
   }
-  const edge = 1e-7;
   return {
     factors: [...factors],
     positions,
@@ -134,52 +129,11 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
     allowed: keeps,
     open(row, j) {
       if (box) return [[-1, 1]];
-      const f = factors[j] as NumericFactor;
-      const [low, high] = rangeOf(f);
-      let a = low;
-      let b = high;
-      const now = settings(row);
-      for (const limit of study.region.limits) {
-        const w = limit.terms[f.id];
-        if (w === undefined || w === 0) continue;
-        let rest = 0;
-        for (const [id, weight] of Object.entries(limit.terms)) if (id !== f.id) rest += weight * (now[id] as number);
-        const bound = (limit.bound - rest) / w;
-        if ((limit.at === "most") === w > 0) b = Math.min(b, bound);
-        else a = Math.max(a, bound);
-      }
-      if (a > b) return [];
-      let parts: [number, number][] = [[Math.max(-1, code(f, a)), Math.min(1, code(f, b))]];
-      for (const combination of study.region.forbidden) {
-        const part = combination[f.id];
-        if (part === undefined) continue;
-        const others = Object.entries(combination).every(([id, p]) => {
-          if (id === f.id) return true;
-          const v = now[id];
-          if (v === undefined) return false;
-          if (Array.isArray(p)) return p.some((q) => q === v);
-          return (
-            (v as number) >= (p.from ?? Number.NEGATIVE_INFINITY) - 1e-9 &&
-            (v as number) <= (p.to ?? Number.POSITIVE_INFINITY) + 1e-9
-          );
-        });
-        if (!others) continue;
-        const cuts: [number, number][] = Array.isArray(part)
-          ? part.map((v) => [code(f, v as number) - edge, code(f, v as number) + edge])
-          : [
-              [
-                part.from === undefined ? -9 : code(f, part.from) - edge,
-                part.to === undefined ? 9 : code(f, part.to) + edge,
-              ],
-            ];
-        for (const [from, to] of cuts)
-          parts = parts.flatMap(([lo, hi]): [number, number][] => {
-            if (to <= lo || from >= hi) return [[lo, hi]];
-            const left: [number, number][] = from > lo ? [[lo, from]] : [];
-            return to < hi ? [...left, [to, hi]] : left;
-          });
-      }
-      return parts;
+      const here = settings(row);
+      return region.constraints.reduce<[number, number][]>(
+        (open, c) => c.intervals(factors[j] as NumericFactor, here, open),
+        [[-1, 1]],
+      );
     },
     draw(source, width) {
       for (let tries = 0; tries < 30; tries++) {

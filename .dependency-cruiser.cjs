@@ -9,32 +9,41 @@ const rooms = [
   ["surface/"],
   ["setpoint/", "rigs/"],
   ["readings/"],
-  ["jobs", "use-cases", "index"],
+  ["study-view", "questions/"],
+  ["index"],
 ];
 const upward = rooms.slice(0, -1).map((own, i) => floor(`core-no-upward-${i}`, inCore(own), inCore(rooms.slice(i + 1).flat())));
 
+/** Of every import, those of types among them. */
+const everyImport = [
+  { name: "core-is-pure", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$|/testing/" }, to: { path: "^src/(server|app|stations|ui|cli)/|node_modules/(react|next|antd|sequelize|sqlite3|d3-)" } },
+  { name: "core-no-node", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$" }, to: { dependencyTypes: ["core"] } },
+  { name: "core-one-door", severity: "error", from: { path: "^src/(server|app|stations|ui|cli)/" }, to: { path: core, pathNot: "^src/core/index\\.ts$" } },
+  // What a law knows of its errors stays with it: all else speaks to the fitted model.
+  {
+    name: "laws-within-model",
+    severity: "error",
+    from: { path: "^src/", pathNot: "^src/core/model/|\\.test\\.ts$|/testing/" },
+    to: { path: `${core}model/laws/` },
+  },
+  ...upward,
+  floor("ui-below-stations", "^src/ui/", "^src/(stations|app|server|cli)/"),
+  floor("stations-apart", "^src/stations/([^/]+)/", "^src/stations/(?!$1/)"),
+  floor("stations-below-app", "^src/stations/", "^src/(app|cli)/"),
+  floor("server-below-app", "^src/server/", "^src/(app|stations|ui|cli)/"),
+  floor("cli-alone", "^src/cli/", "^src/(app|stations|ui|server)/"),
+  { name: "no-orphans", severity: "error", from: { orphan: true, pathNot: "\\.(css|json|d\\.ts)$|^src/app/|^src/core/testing/|theme\\.ts$" }, to: {} },
+];
+
+/** Of imports that remain when types are gone: what a program would stumble over. */
+const valueImports = [
+  { name: "no-circular", severity: "error", from: { pathNot: "\\.test\\.ts$" }, to: { circular: true } },
+  // A station may read the types of what the server hands it, nothing else of the server.
+  floor("stations-without-server", "^src/stations/", "^src/server/"),
+];
+
 module.exports = {
-  forbidden: [
-    { name: "no-circular", severity: "error", from: { pathNot: "\\.test\\.ts$" }, to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } } },
-    { name: "core-is-pure", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$|/testing/" }, to: { path: "^src/(server|app|stations|ui|cli)/|node_modules/(react|next|antd|sequelize|sqlite3|d3-)", dependencyTypesNot: [] } },
-    { name: "core-no-node", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$" }, to: { dependencyTypes: ["core"] } },
-    { name: "core-one-door", severity: "error", from: { path: "^src/(server|app|stations|ui|cli)/" }, to: { path: core, pathNot: "^src/core/index\\.ts$" } },
-    // What a law knows of its errors stays with it: all else speaks to the fitted model.
-    {
-      name: "laws-within-model",
-      severity: "error",
-      from: { path: "^src/", pathNot: "^src/core/model/|\\.test\\.ts$|/testing/" },
-      to: { path: `${core}model/laws/` },
-    },
-    ...upward,
-    floor("ui-below-stations", "^src/ui/", "^src/(stations|app|server|cli)/"),
-    // A station may read the types of what the server hands it, nothing else of the server.
-    { name: "stations-below-app", severity: "error", from: { path: "^src/stations/" }, to: { path: "^src/(app|cli|server)/", dependencyTypesNot: ["type-only"] } },
-    floor("stations-apart", "^src/stations/([^/]+)/", "^src/stations/(?!$1/)"),
-    floor("server-below-app", "^src/server/", "^src/(app|stations|ui|cli)/"),
-    floor("cli-alone", "^src/cli/", "^src/(app|stations|ui|server)/"),
-    { name: "no-orphans", severity: "error", from: { orphan: true, pathNot: "\\.(css|json|d\\.ts)$|^src/app/|^src/core/testing/|theme\\.ts$" }, to: {} },
-  ],
+  forbidden: process.env.LAYERS === "values" ? valueImports : everyImport,
   options: {
     parser: "swc",
     tsConfig: { fileName: "tsconfig.json" },

@@ -1,6 +1,7 @@
 import { fQuantile, noncentralFCdf, noncentralTCdf, tQuantile } from "../numerics/distributions";
 import { block, inverseForm } from "../numerics/least-squares";
 import { StudyError } from "../study/error";
+import type { Memo } from "../study/memo";
 import type { Factor, Study, Term } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
@@ -68,30 +69,31 @@ export function termPower(reach: TermReach, ratio: number, alpha: number, residu
   return 1 - noncentralFCdf(fQuantile(1 - alpha, reach.df, residualDf), reach.df, residualDf, lambda);
 }
 
-const noncentralities = new Map<string, number | null>();
-
-/** √λ at which the test of a term with these degrees of freedom reaches the power; worked out once for each. */
+/** √λ at which the test of a term with these degrees of freedom reaches the power. */
 function noncentrality(df: number, residualDf: number, power: number, alpha: number): number | null {
-  const key = `${df}|${residualDf}|${power}|${alpha}`;
-  const had = noncentralities.get(key);
-  if (had !== undefined) return had;
   const at = (root: number): number => (termPower({ term: [], df, unit: 1 }, root, alpha, residualDf) ?? 0) - power;
-  let value: number | null = 0;
-  if (at(0) < 0) {
-    let high = 4;
-    while (high < 1e9 && at(high) < 0) high *= 2;
-    value = high < 1e9 ? solve(at, high === 4 ? 0 : high / 2, high) : null;
-  }
-  if (noncentralities.size > 5000) noncentralities.clear();
-  noncentralities.set(key, value);
-  return value;
+  if (at(0) >= 0) return 0;
+  let high = 4;
+  while (high < 1e9 && at(high) < 0) high *= 2;
+  return high < 1e9 ? solve(at, high === 4 ? 0 : high / 2, high) : null;
 }
 
-/** Effect in units of σ that reaches the wanted power; null without error degrees of freedom. */
-export function detectable(reach: TermReach, power: number, alpha: number, residualDf: number): number | null {
+/**
+ * Effect in units of σ that reaches the wanted power; null without error degrees of freedom.
+ *
+ * @param memo where noncentralities stand between terms and plans
+ */
+export function detectable(
+  reach: TermReach,
+  power: number,
+  alpha: number,
+  residualDf: number,
+  memo?: Memo,
+): number | null {
   if (residualDf < 1) return null;
   // λ grows with the square of the effect, so one noncentrality serves every term of the same degrees of freedom.
-  const root = noncentrality(reach.df, residualDf, power, alpha);
+  const find = (): number | null => noncentrality(reach.df, residualDf, power, alpha);
+  const root = memo ? memo.get("noncentrality", [reach.df, residualDf, power, alpha], find) : find();
   return root === null ? null : root / Math.sqrt(reach.unit);
 }
 

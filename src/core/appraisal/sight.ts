@@ -6,6 +6,7 @@ import { planSteps } from "../plans/make-plan";
 import { optionsOf, type PlanOptions } from "../plans/options";
 import type { OfferRequest, Plan, PlanFamily, PlanProgress } from "../plans/plan";
 import { StudyError } from "../study/error";
+import { Memo } from "../study/memo";
 import type { Rival, Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
@@ -63,8 +64,6 @@ export interface Sight {
   onFrontier: boolean;
   /** Kept by the person under this name. */
   rival?: string;
-  /** What it is judged on: its own trials with those already run, where it joins them. */
-  points: Points;
   /** A wave that follows what was run: what it would tell beyond that. */
   follow?: FollowSight;
 }
@@ -104,13 +103,26 @@ export interface FollowOffer {
 const byStatedNoise = (unit: number, power: number, alpha: number): number =>
   (normalQuantile(1 - alpha / 2) + normalQuantile(power)) / Math.sqrt(unit);
 
-/** Looks at one plan for what is asked. */
-export function sightOf(study: Study, plan: Plan, label: string, options: PlanOptions, ask: Ask): Sight {
+/** What a plan is judged on: its own trials, after those already run where it joins them. */
+function judgedPoints(study: Study, plan: Plan, together: boolean): Points {
   const own = pointsOfPlan(plan);
-  const earlier = ask.together ? pointsOf(study) : { settings: [], waves: [] };
-  const points: Points = { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
+  if (!together) return own;
+  const earlier = pointsOf(study);
+  return { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
+}
+
+/** Looks at one plan for what is asked. */
+export function sightOf(
+  study: Study,
+  plan: Plan,
+  label: string,
+  options: PlanOptions,
+  ask: Ask,
+  memo = new Memo(),
+): Sight {
+  const points = judgedPoints(study, plan, ask.together === true);
   const terms = askedTerms(study, ask);
-  const n = own.settings.length;
+  const n = plan.trials.length;
   const model = pointModel(study, points, terms);
   const residualDf = points.settings.length - model.rank.rank;
   const reach = reaches(study, model, terms);
@@ -118,7 +130,9 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
     let found: { ratio: number; reach: TermReach } | null = null;
     for (const r of list) {
       const ratio =
-        residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha);
+        residualDf > 0
+          ? detectable(r, ask.power, ask.alpha, residualDf, memo)
+          : byStatedNoise(r.unit, ask.power, ask.alpha);
       if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
     }
     return found;
@@ -155,12 +169,11 @@ export function sightOf(study: Study, plan: Plan, label: string, options: PlanOp
     resolution: regular?.resolution ?? null,
     regular,
     onFrontier: false,
-    points,
   };
 }
 
 /** What a set of trials tells of what is asked. */
-function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: Set<string> } {
+function toldOf(study: Study, points: Points, ask: Ask, memo: Memo): { told: Told; groups: Set<string> } {
   const terms = askedTerms(study, ask);
   const model = pointModel(study, points, terms);
   const residualDf = points.settings.length - model.rank.rank;
@@ -173,7 +186,9 @@ function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: S
   const ratios = reaches(study, model, terms)
     .filter((r) => termShape(r.term) !== "square")
     .map((r) =>
-      residualDf > 0 ? detectable(r, ask.power, ask.alpha, residualDf) : byStatedNoise(r.unit, ask.power, ask.alpha),
+      residualDf > 0
+        ? detectable(r, ask.power, ask.alpha, residualDf, memo)
+        : byStatedNoise(r.unit, ask.power, ask.alpha),
     )
     .filter((r): r is number => r !== null);
   const reduced = pointModel(study, points, estimable);
@@ -194,7 +209,7 @@ function toldOf(study: Study, points: Points, ask: Ask): { told: Told; groups: S
 }
 
 /** Looks at a next wave beside what was run: its own sight and what it changes. */
-export function followSightOf(study: Study, offer: FollowOffer, ask: Ask): Sight {
+export function followSightOf(study: Study, offer: FollowOffer, ask: Ask, memo = new Memo()): Sight {
   const { plan, purpose, cautions } = followUp(study, { seed: ask.seed, ...offer.options });
   const sight = sightOf(
     study,
@@ -202,9 +217,10 @@ export function followSightOf(study: Study, offer: FollowOffer, ask: Ask): Sight
     offer.label,
     { family: offer.options.kind, trials: plan.trials.length },
     { ...ask, together: true },
+    memo,
   );
-  const before = toldOf(study, pointsOf(study), ask);
-  const after = toldOf(study, sight.points, ask);
+  const before = toldOf(study, pointsOf(study), ask, memo);
+  const after = toldOf(study, judgedPoints(study, plan, true), ask, memo);
   const terms = new Map(askedTerms(study, ask).map((t) => [termKey(t), t]));
   return {
     ...sight,
@@ -338,6 +354,7 @@ export function* sightSteps(
   ask: Ask,
   rivals: readonly Rival[] = [],
   follows: readonly FollowOffer[] = [],
+  memo = new Memo(),
 ): Generator<SightsStep, SightsStep, boolean | undefined> {
   const { offers, refusals } = quickOffers(study, ask);
   const sights = new Map<string, Sight>();
@@ -350,7 +367,7 @@ export function* sightSteps(
   let clock = performance.now();
   for (const offer of follows) {
     try {
-      const sight = followSightOf(study, offer, ask);
+      const sight = followSightOf(study, offer, ask, memo);
       sights.set(sight.id, sight);
       list = withFrontier([...sights.values()]);
     } catch (error) {
@@ -389,7 +406,7 @@ export function* sightSteps(
     }
     function addSight(plan: Plan): void {
       const label = offer.rival?.name ?? planLabel(family as PlanFamily, offer.options, plan.recipe.trials ?? 0);
-      const sight = sightOf(study, plan, label, offer.options, ask);
+      const sight = sightOf(study, plan, label, offer.options, ask, memo);
       const id = offer.rival ? `rival ${offer.rival.id}` : sight.id;
       sights.set(id, { ...sight, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
       list = withFrontier([...sights.values()]);
@@ -405,13 +422,14 @@ export function* sightSteps(
 /** The quick families' plans within the budget, in one go. */
 export function sightsFor(study: Study, ask: Ask): Pick<SightsStep, "sights" | "refusals"> {
   const { offers, refusals } = quickOffers(study, ask);
+  const memo = new Memo();
   const sights: Sight[] = [];
   for (const { family, options } of offers) {
     try {
       const steps = planSteps(study, options);
       const made = steps.next();
       if (made.done)
-        sights.push(sightOf(study, made.value, planLabel(family, options, options.trials ?? 0), options, ask));
+        sights.push(sightOf(study, made.value, planLabel(family, options, options.trials ?? 0), options, ask, memo));
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       if (!refusals.some((r) => r.text === error.message)) refusals.push({ family: family.label, text: error.message });
@@ -435,7 +453,7 @@ export interface SightDetail {
 
 /** The rows that open below: prediction error over the region, inflation, chains in letters, efficiencies, aliasing. */
 export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
-  const { points } = sight;
+  const points = judgedPoints(study, sight.plan, ask.together === true || sight.follow !== undefined);
   const lost = new Set(sight.lostTerms.map(termKey));
   const terms = askedTerms(study, ask);
   const model = pointModel(study, points, terms);

@@ -243,21 +243,8 @@ const three = (v: number): string => String(Number(v.toPrecision(3)));
 /** "p 0.021", "p below 0.001". */
 export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
 
-const answered = new WeakMap<Fit, Check[]>();
-
-/**
- * The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such.
- * Answered once per fit: the permutations behind one of them are the slowest part of a model.
- */
+/** The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such. */
 export function runChecks(study: Study, fit: Fit): Check[] {
-  const had = answered.get(fit);
-  if (had) return had;
-  const checks = answerChecks(study, fit);
-  answered.set(fit, checks);
-  return checks;
-}
-
-function answerChecks(study: Study, fit: Fit): Check[] {
   const alpha = 1 - study.confidence;
   const residuals = errorsOf(fit);
   const fitted = fit.trials.map((t) => t.predicted);

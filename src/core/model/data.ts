@@ -1,5 +1,6 @@
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
+import type { Memo } from "../study/memo";
 import type { Model, Response, Result, Settings, Study, Term, Trial } from "../study/schema";
 import type { CovariateRanges } from "../terms/model-matrix";
 import { spreadValues } from "./spread";
@@ -28,25 +29,24 @@ export interface ModelData {
 /** Whether a trial's results may enter models. */
 export const counts = (trial: Trial): boolean => trial.use && trial.state !== "skipped" && trial.state !== "failed";
 
-/** Kept per list of trials: taking terms in and out reads the same results again and again. */
-const known = new WeakMap<readonly Trial[], Map<string, ModelData>>();
-
-/** What a spread depends on beside the trials. */
-const spreadKey = (study: Study, spread: NonNullable<Response["spread"]>): unknown[] => [
-  spread,
-  study.responses.find((r) => r.id === spread.of)?.decimals ?? null,
-  study.factors.map((f) => (f.kind === "continuous" ? (f.step ?? null) : null)),
-];
-
 /** Results of a response that count: measured, not skipped or failed, in use, with the covariates a model needs. */
-export function modelData(study: Study, response: string, terms: readonly Term[]): ModelData {
+export function modelData(study: Study, response: string, terms: readonly Term[], memo?: Memo): ModelData {
   const covariates = study.covariates.filter((c) => terms.some((t) => t.includes(c.id))).map((c) => c.id);
   const about = study.responses.find((r) => r.id === response);
-  const key = JSON.stringify([response, covariates, ...(about?.spread ? spreadKey(study, about.spread) : [])]);
-  const kept = known.get(study.trials) ?? new Map<string, ModelData>();
-  known.set(study.trials, kept);
-  const had = kept.get(key);
-  if (had) return had;
+  if (!memo) return gatherData(study, about, response, covariates);
+  // A spread rests on the decimals of its source and on the factors' steps, too.
+  const source = about?.spread && study.responses.find((r) => r.id === about.spread?.of);
+  return memo.get("model data", [study.trials, study.factors, about, source, response, covariates.join()], () =>
+    gatherData(study, about, response, covariates),
+  );
+}
+
+function gatherData(
+  study: Study,
+  about: Response | undefined,
+  response: string,
+  covariates: readonly string[],
+): ModelData {
   const usable = study.trials
     .filter((t) => counts(t) && covariates.every((c) => typeof t.covariates?.[c] === "number"))
     .sort((a, b) => a.order - b.order);
@@ -58,7 +58,7 @@ export function modelData(study: Study, response: string, terms: readonly Term[]
     covariates.length === 0
       ? s
       : { ...s, ...Object.fromEntries(covariates.map((c) => [c, t.covariates?.[c] as number])) };
-  const data: ModelData = {
+  return {
     trials,
     y: spread ? spread.y : trials.map((t) => resultValue(t.results[response]) as number),
     planned: trials.map((t) => merged(t, t.settings)),
@@ -69,8 +69,6 @@ export function modelData(study: Study, response: string, terms: readonly Term[]
       ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) }
       : {}),
   };
-  kept.set(key, data);
-  return data;
 }
 
 /** Measured range of each covariate in the data. */

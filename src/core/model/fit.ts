@@ -1,5 +1,6 @@
 import { tTwoSided } from "../numerics/distributions";
 import { StudyError } from "../study/error";
+import type { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
 import { alphabetOf, inModelOrder, termKey, termShape } from "../terms/term";
 import { type ModelData, modelData, responseOf, storedModel } from "./data";
@@ -172,22 +173,23 @@ function absentFrom(model: FittedModel): Fit["absent"] {
  * Fits one response by the law of its errors. Which columns can be estimated is judged on planned settings, the fit
  * uses what was really set; columns lost either way are reported as combinations of those kept.
  *
+ * @param memo where results gathered and cells found stand between fits of the same trials
  * @throws StudyError `unknown-id`, `no-results`, `too-few-results`, `constant-response`, `bad-transform`
  */
-export function fitModel(study: Study, response: string, options: FitOptions): Fit {
+export function fitModel(study: Study, response: string, options: FitOptions, memo?: Memo): Fit {
   const about = responseOf(study, response);
   const terms = inModelOrder(alphabetOf(study), options.terms);
   // The logarithm of a standard deviation is what has an even spread of its own.
   const transform = about.spread ? "log" : (options.transform ?? "none");
   const block = options.block ?? true;
-  const data = modelData(study, response, terms);
+  const data = modelData(study, response, terms, memo);
   const observed = observedOf(about, data, transform);
   const design = designOf(study, data, terms, block);
   const link = scaleOf(transform);
   const law = options.law ?? lawOf(about);
   const model = law.fit({ design, observed, link, units: link.identity ? about.unit : undefined });
   // Values that weigh differently have no common pure error to split off.
-  const split = data.weights ? {} : splitResidual(study, data, model);
+  const split = data.weights ? {} : splitResidual(study, data, model, memo);
   const kept = new Set(model.columns.slice(1).map((c) => c.key));
   return {
     response,
@@ -219,9 +221,14 @@ export function defaultTerms(study: Study, response: string): Term[] {
  * The fit of a response as the study stands: its stored model, else main effects; terms of retired factors left out.
  * @throws StudyError as `fitModel`
  */
-export function presentFit(study: Study, response: string): Fit {
+export function presentFit(study: Study, response: string, memo?: Memo): Fit {
   const stored = storedModel(study, response);
   const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
   const terms = defaultTerms(study, response).filter((t) => !t.some((id) => retired.has(id)));
-  return fitModel(study, response, { terms, transform: stored?.transform ?? "none", block: stored?.block ?? true });
+  return fitModel(
+    study,
+    response,
+    { terms, transform: stored?.transform ?? "none", block: stored?.block ?? true },
+    memo,
+  );
 }

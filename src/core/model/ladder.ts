@@ -1,6 +1,7 @@
 import { correlations } from "../appraisal/aliasing";
 import { type Matrix, pickColumns } from "../numerics/least-squares";
-import type { Factor, Settings, Study, Term, Trial } from "../study/schema";
+import { Memo } from "../study/memo";
+import type { Settings, Study, Term } from "../study/schema";
 import { candidateTerms, parentsOf } from "../terms/candidates";
 import { encoder, modelMatrix } from "../terms/model-matrix";
 import { alphabetOf, termKey, termName, termShape } from "../terms/term";
@@ -33,32 +34,17 @@ export interface Rung {
 const displayFactor = (term: Term, width: number): number =>
   width > 1 || termShape(term) === "square" || termShape(term) === "higher" ? 1 : 2;
 
-const known = new WeakMap<readonly Trial[], { factors: readonly Factor[]; tables: Map<string, Map<string, Term[]>> }>();
-
-/**
- * Groups of candidates that the trials of a fit cannot tell apart, by term key. They depend on the trials alone, so
- * they are kept while terms go in and out.
- */
+/** Groups of candidates that the trials of a fit cannot tell apart, by term key. */
 export function aliasGroups(study: Study, fit: Fit, candidates: readonly Term[]): Map<string, Term[]> {
   const factorTerms = candidates.filter((t) => t.every((id) => study.factors.some((f) => f.id === id)));
-  let kept = known.get(study.trials);
-  if (kept?.factors !== study.factors) {
-    kept = { factors: study.factors, tables: new Map() };
-    known.set(study.trials, kept);
-  }
-  const key = JSON.stringify([fit.block, fit.data.trials.map((t) => t.id), factorTerms]);
-  const had = kept.tables.get(key);
-  if (had) return had;
   const table = correlations(
     study,
     { settings: fit.data.planned, waves: fit.block ? fit.data.waves : fit.data.waves.map(() => "") },
     factorTerms,
   );
-  const groups = new Map(
+  return new Map(
     factorTerms.map((t, i) => [termKey(t), factorTerms.filter((_, j) => j !== i && table.values[i][j] >= 1)]),
   );
-  kept.tables.set(key, groups);
-  return groups;
 }
 
 /** The columns of one candidate on the trials of a fit. */
@@ -104,28 +90,22 @@ interface Candidate {
   name: string;
 }
 
-const pools = new WeakMap<
-  readonly Factor[],
-  { covariates: Study["covariates"]; candidates: Candidate[]; keys: Set<string> }
->();
+/** Candidates in order with their names, those of retired factors left out. */
+function named(study: Study, terms: readonly Term[]): Candidate[] {
+  const alphabet = alphabetOf(study);
+  const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
+  return candidateTerms(study, terms)
+    .filter((t) => !t.some((id) => retired.has(id)))
+    .map((term) => ({ term, key: termKey(term), name: termName(alphabet, term) }));
+}
 
-/** Candidates in order with their names; those of a model of second order are kept while terms go in and out. */
-function candidatesOf(study: Study, extra: readonly Term[]): Candidate[] {
-  const named = (terms: readonly Term[]): Candidate[] => {
-    const alphabet = alphabetOf(study);
-    const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
-    return candidateTerms(study, terms)
-      .filter((t) => !t.some((id) => retired.has(id)))
-      .map((term) => ({ term, key: termKey(term), name: termName(alphabet, term) }));
-  };
-  let pool = pools.get(study.factors);
-  if (pool?.covariates !== study.covariates) {
-    const candidates = named([]);
-    pool = { covariates: study.covariates, candidates, keys: new Set(candidates.map((c) => c.key)) };
-    pools.set(study.factors, pool);
-  }
-  const { keys } = pool;
-  return extra.every((t) => keys.has(termKey(t))) ? pool.candidates : named(extra);
+/** The candidates of a ladder: those of a model of second order, which stand while terms go in and out, and what else is named. */
+function candidatesOf(study: Study, extra: readonly Term[], memo: Memo): Candidate[] {
+  const pool = memo.get("candidates", [study.factors, study.covariates], () => {
+    const list = named(study, []);
+    return { list, keys: new Set(list.map((c) => c.key)) };
+  });
+  return extra.every((t) => pool.keys.has(termKey(t))) ? pool.list : named(study, extra);
 }
 
 /** Where the variation goes: shares of the total where terms are orthogonal, else of their partial squares. */
@@ -217,17 +197,25 @@ function rungOutside(named: Named, fit: Fit, columns: CandidateColumns | undefin
 /**
  * The rungs of the effect ladder: every candidate, in the model or out of it, largest first. A term out of the model
  * stands where it would, added alone to the present one.
+ *
+ * @param more further terms that get a rung
+ * @param memo where candidates and alias groups stand between ladders of the same trials
  */
-export function effectLadder(study: Study, fit: Fit, more: readonly Term[] = []): { rungs: Rung[] } & Shares {
-  const candidates = candidatesOf(study, [
-    ...fit.terms,
-    ...fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave"),
-    ...more,
-  ]);
-  const aliases = aliasGroups(
-    study,
-    fit,
-    candidates.map((c) => c.term),
+export function effectLadder(
+  study: Study,
+  fit: Fit,
+  more: readonly Term[] = [],
+  memo = new Memo(),
+): { rungs: Rung[] } & Shares {
+  const lost = fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave");
+  const candidates = candidatesOf(study, [...fit.terms, ...lost, ...more], memo);
+  // What travels together depends on the trials alone, so it stands while terms go in and out.
+  const aliases = memo.get("alias groups", [fit.data, fit.block, study.factors, candidates], () =>
+    aliasGroups(
+      study,
+      fit,
+      candidates.map((c) => c.term),
+    ),
   );
   const { whole, ...shares } = sharesOf(fit);
   const byKey = new Map<string, Parameter[]>();

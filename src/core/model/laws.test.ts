@@ -84,7 +84,8 @@ describe("a law with known unequal variances", () => {
     const value = x.reduce((t, v, j) => t + v * b[j], 0);
     const sd = Math.sqrt(inverse(x) + 2);
     const exact = normalCdf((26 - value) / sd) - normalCdf((18 - value) / sd);
-    const wishes = wishesOf(study, new Map([["y", predictor(study, fit)]]));
+    const modelled: Study = { ...study, models: [{ response: "y", terms, transform: "none", block: true }] };
+    const wishes = wishesOf(modelled, () => predictor(study, fit));
     const { together } = last(chanceOf(wishes, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((together ?? 0) - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / 200_000));
     expect(exact).toBeGreaterThan(0.5);
@@ -212,9 +213,10 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
     const limit = Math.exp(value - sd);
     const own: Study = {
       ...study,
+      models: [{ response: "y", terms, transform: "none", block: true }],
       responses: [{ ...study.responses[0], goal: { aim: "raise", low: limit, high: 3 * limit } }],
     };
-    const wishes = wishesOf(own, new Map([["y", predictor(own, fit)]]));
+    const wishes = wishesOf(own, () => predictor(own, fit));
     const { together } = last(chanceOf(wishes, at, { draws: 200_000, seed: 9 }));
     // P(t₂ > −1) = 1 − ½·P(|t₂| > 1), in closed form ½ + 1/(2√3).
     const exact = 0.5 + 1 / (2 * Math.sqrt(3));

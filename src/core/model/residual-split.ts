@@ -2,6 +2,7 @@ import { cellsOf, pureErrorDf } from "../appraisal/appraise";
 import { fUpper } from "../numerics/distributions";
 import { leastSquares, pickColumns, rankReport, zeros } from "../numerics/least-squares";
 import { isCentre } from "../study/coding";
+import type { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { termShape } from "../terms/term";
 import type { ModelData } from "./data";
@@ -57,28 +58,19 @@ function pureErrorSs(cells: readonly number[], waves: readonly string[], z: read
 
 /** What of the split depends on the trials alone, whatever the model. */
 interface Layout {
-  factors: Study["factors"];
-  waves: Study["waves"];
   /** 1 for centre points. */
   centre: number[];
   cells: number[];
   pureDf: number;
 }
-const layouts = new WeakMap<ModelData, Layout>();
 
 function layoutOf(study: Study, data: ModelData): Layout {
-  const had = layouts.get(data);
-  if (had && had.factors === study.factors && had.waves === study.waves) return had;
   const cells = cellsOf(study, data.actual);
-  const layout: Layout = {
-    factors: study.factors,
-    waves: study.waves,
+  return {
     centre: data.trials.map((t) => (isCentre(study, t) ? 1 : 0)),
     cells,
     pureDf: pureErrorDf(cells, data.waves),
   };
-  layouts.set(data, layout);
-  return layout;
 }
 
 /** Curvature: the drop of RSS when an indicator of centre points enters last, tested on what then remains. */
@@ -103,11 +95,13 @@ function settingsDiffer(study: Study, data: ModelData, cells: readonly number[])
 }
 
 /** Splits the residual of least squares; lack of fit is what curvature and pure error leave. */
-export function splitResidual(study: Study, data: ModelData, model: FittedModel): ResidualSplit {
+export function splitResidual(study: Study, data: ModelData, model: FittedModel, memo?: Memo): ResidualSplit {
   const { summary } = model;
   if (!hasSquares(summary) || summary.residualDf < 1) return {};
   const { rss, residualDf } = summary;
-  const { centre, cells, pureDf } = layoutOf(study, data);
+  const { centre, cells, pureDf } = memo
+    ? memo.get("cells and centres", [data, study.factors, study.waves], () => layoutOf(study, data))
+    : layoutOf(study, data);
   const curvature = curvatureOf(model, centre);
   const out: ResidualSplit = curvature ? { curvature } : {};
   if (pureDf <= 0 || pureDf > residualDf) return out;

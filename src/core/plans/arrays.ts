@@ -146,16 +146,8 @@ const listed = (rows: readonly string[]): { levels: number; values: number[] }[]
 
 export const ARRAY_SIZES = [4, 8, 9, 12, 16, 18, 25, 27, 32, 36] as const;
 
-const made = new Map<number, OrthogonalArray[]>();
-
-/** Every array of a size, the ones with fewest wide columns first; made once. */
+/** Every array of a size, the ones with fewest wide columns first. */
 export function arraysOf(runs: number): OrthogonalArray[] {
-  const had = made.get(runs) ?? makeArrays(runs);
-  made.set(runs, had);
-  return had;
-}
-
-function makeArrays(runs: number): OrthogonalArray[] {
   const all = (m: number, most: number): OrthogonalArray[] =>
     [0, 1]
       .flatMap((eights) => Array.from({ length: most + 1 }, (_, fours) => binary(m, eights, fours)))

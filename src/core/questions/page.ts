@@ -122,7 +122,8 @@ export const evidence = defineQuestion({
     atOnce((): StationEvidence => {
       if (of.station === "trials") return { checks: [], readings: trialsReadings(study) };
       const fit = presentFit(study, of.response);
-      return { checks: runChecks(study, fit), readings: modelReadings(study, fit) };
+      const checks = runChecks(study, fit);
+      return { checks, readings: modelReadings(study, fit, checks) };
     }),
   example: { study: "wool-scouring", input: { of: { station: "trials" } } },
 });

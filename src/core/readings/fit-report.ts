@@ -49,7 +49,8 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[]): FitRepo
   const { data, model, absent, block: _block, confidence: _confidence, ...figures } = fit;
   const contrasts = saturatedContrasts(study, data, model.observed);
   const { coded, natural, note } = equationOf(study, fit);
-  const said = modelReadings(study, fit);
+  const checks = runChecks(study, fit);
+  const said = modelReadings(study, fit, checks);
   const why: FitReport["readings"] = absent.map((a) => ({
     kind: "caution",
     text: `No ${a.figure}: ${a.reason}`,
@@ -69,7 +70,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[]): FitRepo
     lenth: contrasts.lenth ?? null,
     curvature: fit.curvature ?? null,
     lackOfFit: fit.lackOfFit ?? null,
-    checks: runChecks(study, fit).map(({ id, answer, statistic, p }) => ({ id, answer, statistic, p })),
+    checks: checks.map(({ id, answer, statistic, p }) => ({ id, answer, statistic, p })),
     equation: { coded, natural: natural.map((n) => ({ ...n, when: n.when ?? null })), note: note ?? null },
     steps: steps ?? null,
     readings: [...why, ...said.map(({ kind, text, evidence }) => ({ kind, text, evidence }))],

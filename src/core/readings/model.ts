@@ -1,5 +1,5 @@
 import { regionSample } from "../appraisal/variance";
-import { pText, runChecks } from "../model/checks";
+import { type Check, pText, runChecks } from "../model/checks";
 import { unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
@@ -146,9 +146,14 @@ function chains(study: Study, active: readonly Rung[]): Reading[] {
 }
 
 /** What the fit says without its most influential trial. */
-function influential(study: Study, fit: Fit, response: string, unit: string | undefined): Reading[] {
-  const checks = runChecks(study, fit).find((c) => c.id === "single");
-  if (!checks?.concern) return [];
+function influential(
+  study: Study,
+  fit: Fit,
+  checks: readonly Check[],
+  response: string,
+  unit: string | undefined,
+): Reading[] {
+  if (!checks.find((c) => c.id === "single")?.concern) return [];
   const pick = fit.trials.reduce((a, b) =>
     Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10)
       ? b
@@ -186,8 +191,12 @@ function influential(study: Study, fit: Fit, response: string, unit: string | un
   ];
 }
 
-/** Readings on the Model station for one response. */
-export function modelReadings(study: Study, fit: Fit): Reading[] {
+/**
+ * Readings on the Model station for one response.
+ *
+ * @param checks the checks of the fit, where they were answered already
+ */
+export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] = runChecks(study, fit)): Reading[] {
   const alpha = 1 - study.confidence;
   const response = study.responses.find((r) => r.id === fit.response);
   const name = response?.name ?? fit.response;
@@ -263,8 +272,8 @@ export function modelReadings(study: Study, fit: Fit): Reading[] {
       weight: WEIGHTS.wave,
     });
   }
-  out.push(...influential(study, fit, fit.response, unit));
-  for (const c of runChecks(study, fit))
+  out.push(...influential(study, fit, checks, fit.response, unit));
+  for (const c of checks)
     if (
       c.concern &&
       (c.id === "bell" || c.id === "spread" || c.id === "spread-factor" || c.id === "order" || c.id === "scale")

@@ -21,31 +21,38 @@ export interface Wishes {
   score(settings: Settings): number;
 }
 
-/** Fits the stored models of the responses named (all by default); says which are missing. */
-export function storedPredictors(study: Study, responses: readonly Response[]): Map<string, Predictor> {
+/** How a response is predicted, by its identifier. */
+export type PredictorOf = (response: string) => Predictor;
+
+/** The stored models of the responses named; says which are missing. */
+export function storedPredictors(
+  study: Study,
+  responses: readonly Response[],
+  predictorOf: PredictorOf = (id) => presentPredictor(study, id),
+): Map<string, Predictor> {
   const missing = responses.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
     throw new StudyError(
       "no-model",
-      `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms on Model.`,
+      `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms first.`,
       ["models"],
     );
-  return new Map(responses.map((r) => [r.id, presentPredictor(study, r.id)]));
+  return new Map(responses.map((r) => [r.id, predictorOf(r.id)]));
 }
 
 /**
  * Gathers goals and models.
+ *
+ * @param predictorOf fits that stand already, where there are any
  * @throws StudyError when no response has a goal or one with a goal has no model
  */
-export function wishesOf(study: Study, given?: Map<string, Predictor>): Wishes {
+export function wishesOf(study: Study, predictorOf?: PredictorOf): Wishes {
   const responses = study.responses.filter((r) => r.goal.aim !== "watch");
   if (responses.length === 0)
-    throw new StudyError(
-      "no-goals",
-      "No response has a goal yet; say on Question which to raise, lower or keep within limits.",
-      ["responses"],
-    );
-  const predictors = given ?? storedPredictors(study, responses);
+    throw new StudyError("no-goals", "No response has a goal yet; say which to raise, lower or keep within limits.", [
+      "responses",
+    ]);
+  const predictors = storedPredictors(study, responses, predictorOf);
   // Asked for hundreds of thousands of times in a search: all responses are read off one row of columns.
   const values = jointValues(
     study,

@@ -27,16 +27,12 @@ export function alphabetOf(study: Pick<Study, "factors" | "covariates">): Alphab
   return { order, names, letters, factors: new Map(study.factors.map((f) => [f.id, f])) };
 }
 
-const keys = new WeakMap<Term, string>();
-
-/** The term as a text that is equal for equal terms, whatever the order inside. Terms are never changed in place. */
+/** The term as a text that is equal for equal terms, whatever the order inside. */
 export function termKey(term: Term): string {
-  let key = keys.get(term);
-  if (key === undefined) {
-    key = term.length < 2 ? term.join("") : [...term].sort().join("*");
-    keys.set(term, key);
-  }
-  return key;
+  const [a, b] = term;
+  if (term.length === 1) return a;
+  if (term.length === 2) return a < b ? `${a}*${b}` : `${b}*${a}`;
+  return term.length === 0 ? "" : [...term].sort().join("*");
 }
 
 /** Distinct ids of a term with their powers, in study order. */

@@ -1,8 +1,8 @@
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { Fitted } from "@/core";
 import { alphabetOf, type Rung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
-import type { Fitted } from "@/ui/desk/derive";
 import { clip, figure, percent, pShort } from "@/ui/parts/format";
 import css from "./model.module.css";
 

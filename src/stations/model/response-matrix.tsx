@@ -1,7 +1,7 @@
 "use client";
 import { useState } from "react";
 import { alphabetOf, inModelOrder, type Study, type Term, termKey, termLetters, termName } from "@/core";
-import { fittedOf } from "@/ui/desk/derive";
+import { useStudyView } from "@/ui/desk/view";
 import { figure, pShort } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
@@ -20,7 +20,8 @@ export function AllResponses({
 }) {
   const [from, setFrom] = useState<string | undefined>(undefined);
   const alphabet = alphabetOf(study);
-  const fits = study.responses.map((r) => ({ r, f: fittedOf(study, r.id) }));
+  const view = useStudyView();
+  const fits = study.responses.map((r) => ({ r, f: view.fitted(r.id) }));
   const terms = inModelOrder(
     alphabet,
     fits.flatMap(({ f }): Term[] => (f.ok ? f.fitted.fit.terms : [])),

@@ -8,12 +8,14 @@ import {
   counts,
   type Direction,
   type Evidence,
+  type Fitted,
   fitModel,
   type Response,
   type Rung,
   reduceModel,
   type Study,
   StudyError,
+  StudyView,
   sizeUnit,
   spreadCells,
   storedModel,
@@ -22,8 +24,8 @@ import {
   termName,
 } from "@/core";
 import { useEvidence } from "@/ui/compute/use-evidence";
-import { type Fitted, fittedOf } from "@/ui/desk/derive";
 import { type ModelStep, useDesk, useDeskStore } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure, pShort } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
@@ -127,7 +129,8 @@ export function ModelStation() {
   const modelSteps = useDesk((d) => d.modelSteps);
   const [note, setNote] = useState<string | undefined>(undefined);
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
-  const result = response ? fittedOf(study, response.id) : undefined;
+  const figures = useStudyView();
+  const result = response ? figures.fitted(response.id) : undefined;
   const fitted: Fitted | undefined = result?.ok ? result.fitted : undefined;
   const evidence = useEvidence(study, response?.id);
   const now = useMemo(() => (fitted ? { study, fitted } : undefined), [study, fitted]);
@@ -158,7 +161,8 @@ export function ModelStation() {
       steps.length === 0 || at < 0
         ? [{ label: "at first", terms: before.terms, figure: r2Text(before.summary.r2Predicted), title: "" }]
         : [];
-    const now = fittedOf(desk.getState().study, response.id);
+    const { study: after, memo } = desk.getState();
+    const now = new StudyView(after, memo).fitted(response.id);
     const own = way ?? [
       { label: what, terms, figure: r2Text(now.ok ? now.fitted.fit.summary.r2Predicted : null), title: "" },
     ];
@@ -320,7 +324,7 @@ export function ModelStation() {
             setAll(false);
           }}
           copy={(from, to) => {
-            const terms = fittedOf(study, from);
+            const terms = figures.fitted(from);
             if (!terms.ok) return;
             const refused = commit(setTerms(study, to, terms.fitted.fit.terms), `copied a set of terms`);
             if (refused) say(refused);

@@ -165,9 +165,11 @@ export function OwnPlan({
   // Options that settle the number themselves leave it free to type.
   const settled = chosen.needsTrials && !chosen.needsTrials({ family, ...values });
   const sizes = refusal || chosen.searches || settled ? [] : chosen.sizes(study);
+  // A size picked for another family stays typed there, and is no choice here.
+  const held = sizes.length > 0 && !sizes.includes(Number(values.trials)) ? { ...values, trials: "" } : values;
   const take = (): void => {
     try {
-      const options = optionsOfForm(chosen, fields, values, ask.terms);
+      const options = optionsOfForm(chosen, fields, held, ask.terms);
       setWrong(undefined);
       add(options);
     } catch (error) {
@@ -214,7 +216,7 @@ export function OwnPlan({
               key={field.name}
               field={field}
               sizes={sizes}
-              values={values}
+              values={held}
               set={(name, value) => setValues({ ...values, [name]: value })}
             />
           ))}

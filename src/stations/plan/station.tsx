@@ -15,12 +15,10 @@ import {
   planReadings,
   planRisks,
   type Sight,
-  type SightDetail,
-  type Study,
-  sightDetail,
   type TermSetName,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { figure, percent } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
@@ -52,20 +50,6 @@ function saveText(text: string, name: string): void {
   link.download = name;
   link.click();
   URL.revokeObjectURL(link.href);
-}
-
-const worked = new Map<string, { factors: Study["factors"]; region: Study["region"]; detail: SightDetail }>();
-const MOST_WORKED = 60;
-
-/** The rows of a plan, kept while the question stands: plans that join do not have the others worked out anew. */
-function detailOf(study: Study, sight: Sight, ask: Ask): SightDetail {
-  const key = JSON.stringify([sight.id, ask.terms, sight.options, sight.plan.trials.length]);
-  const had = worked.get(key);
-  if (had && had.factors === study.factors && had.region === study.region) return had.detail;
-  const detail = sightDetail(study, sight, ask);
-  if (worked.size >= MOST_WORKED) worked.clear();
-  worked.set(key, { factors: study.factors, region: study.region, detail });
-  return detail;
 }
 
 const efficiencyText = (v: number | null): string => (v === null ? "–" : `${figure(v, 3)} %`);
@@ -128,7 +112,8 @@ export function PlanStation() {
   const picked = useMemo(() => pickedIds.map((p) => sights.find((s) => s.id === p) as Sight), [pickedKey, sights]);
   // What opens below takes longer than a frame for large plans: the pick itself is shown first.
   const late = useDeferredValue(picked);
-  const known = useMemo(() => new Map(late.map((s) => [s.id, detailOf(study, s, deferred)])), [study, late, deferred]);
+  const view = useStudyView();
+  const known = useMemo(() => new Map(late.map((s) => [s.id, view.planDetail(s, deferred)])), [view, late, deferred]);
   const details = picked.map((s) => known.get(s.id));
   const readings = useMemo(
     () => planReadings(study, deferred, sights, picked, response?.id),

@@ -12,6 +12,7 @@ import {
   sightOf,
 } from "@/core";
 import { useQuestion } from "@/ui/compute/use-question";
+import { useDesk } from "@/ui/desk/store";
 
 const MOST = 6;
 /** While a person types or steps a count, only what they end on is worked out. */
@@ -83,6 +84,7 @@ export function useOwnPlans(
   useEffect(() => {
     if (trouble) refused.current({ sentence: trouble });
   }, [trouble]);
+  const memo = useDesk((d) => d.memo);
   const latest = useRef(study);
   latest.current = study;
   const { factors, region } = study;
@@ -121,7 +123,14 @@ export function useOwnPlans(
         if (!fresh(m, key) || !m.plan || !family) return [];
         return [
           {
-            ...sightOf(latest.current, m.plan, planLabel(family, options, m.plan.recipe.trials ?? 0), options, ask),
+            ...sightOf(
+              latest.current,
+              m.plan,
+              planLabel(family, options, m.plan.recipe.trials ?? 0),
+              options,
+              ask,
+              memo,
+            ),
             id,
           },
         ];

@@ -335,7 +335,7 @@ export function ResponseTable() {
                       type="button"
                       style={{ border: 0, background: "none", padding: 0, cursor: "pointer", display: "block" }}
                       aria-expanded={open === r.id}
-                      aria-label={`Open the curve of ${r.name}`}
+                      aria-label={`Open the curve of ${r.name}${r.goal.aim === "watch" ? ", watched" : ""}`}
                       onClick={() => setOpen(open === r.id ? undefined : r.id)}
                     >
                       <DesirabilityCurve goal={r.goal} name={r.name} width={98} height={24} />

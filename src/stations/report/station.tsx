@@ -21,8 +21,8 @@ import {
 import { linear } from "@/ui/charts/axes";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useEvidence } from "@/ui/compute/use-evidence";
-import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
 import { colours } from "@/ui/theme/theme";
@@ -48,7 +48,7 @@ function saveSvg(svg: SVGSVGElement | null, name: string): void {
 function EffectFigure({ response }: { response: string }) {
   const study = useDesk((d) => d.study);
   const svg = useRef<SVGSVGElement>(null);
-  const f = fittedOf(study, response);
+  const f = useStudyView().fitted(response);
   if (!f.ok) return null;
   const rungs = f.fitted.ladder.rungs.filter((r) => r.inModel);
   const about = study.responses.find((r) => r.id === response);
@@ -124,6 +124,7 @@ function ChecksInWords({ study, response }: { study: Study; response: string }) 
 /** A page as it will print: question, plan, ledger, models, setpoint. */
 export function ReportStation() {
   const study = useDesk((d) => d.study);
+  const figures = useStudyView();
   const id = useDesk((d) => d.id);
   const [shown, setShown] = useState<Record<Section, boolean>>({
     Question: true,
@@ -319,7 +320,7 @@ export function ReportStation() {
         )}
         {shown.Models &&
           modelled.map((r) => {
-            const f = fittedOf(study, r.id);
+            const f = figures.fitted(r.id);
             if (!f.ok) return null;
             const { fit } = f.fitted;
             const eq = equationOf(study, fit);
@@ -396,7 +397,7 @@ export function ReportStation() {
               </thead>
               <tbody>
                 {modelled.map((r) => {
-                  const f = fittedOf(study, r.id);
+                  const f = figures.fitted(r.id);
                   if (!f.ok) return null;
                   const p = f.fitted.predictor.predict(setpoint.settings);
                   const error = ownError(p, f.fitted.fit.model.link);

@@ -12,18 +12,15 @@ import {
   type NumericFactor,
   rangeOf,
   type Settings,
-  type Study,
-  StudyError,
   setpointReadings,
   type Wishes,
-  wishesOf,
   wishReadings,
 } from "@/core";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { useQuestion } from "@/ui/compute/use-question";
-import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { AxisPick } from "@/ui/parts/axis-pick";
 import { percent, settingText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
@@ -37,47 +34,6 @@ import { ThreeAtOnce } from "./three";
 import { Trade } from "./trade";
 import { Wish } from "./wish";
 
-/** Goals and models as they stand, from the fits the page already has. */
-function useWishes(study: Study): { wishes: Wishes } | { reason: string } {
-  return useMemo(() => {
-    try {
-      const wished = study.responses.filter((r) => r.goal.aim !== "watch");
-      const missing = wished.filter((r) => !study.models.some((m) => m.response === r.id));
-      if (wished.length === 0)
-        throw new StudyError(
-          "no-goals",
-          "No response has a goal yet; say on Question which to raise, lower or keep within limits.",
-        );
-      if (missing.length > 0)
-        throw new StudyError(
-          "no-model",
-          `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} a goal but no model yet; choose its terms on Model.`,
-        );
-      const predictors = new Map(
-        wished.map((r) => {
-          const f = fittedOf(study, r.id);
-          if (!f.ok) throw new StudyError("no-fit", f.reason);
-          return [r.id, f.fitted.predictor] as const;
-        }),
-      );
-      return { wishes: wishesOf(study, predictors) };
-    } catch (error) {
-      if (error instanceof StudyError) return { reason: error.message };
-      throw error;
-    }
-  }, [study]);
-}
-
-/** What a search depends on: when it changes, candidates are from before. */
-const questionKey = (study: Study): string =>
-  JSON.stringify([
-    study.factors,
-    study.responses,
-    study.region,
-    study.models,
-    study.trials.map((t) => [t.settings, t.asRun, t.results, t.use, t.state]),
-  ]);
-
 /** The best settings, with how sure one can be of them. */
 export function SetpointStation() {
   const study = useDesk((d) => d.study);
@@ -86,21 +42,20 @@ export function SetpointStation() {
   const setProbe = useDesk((d) => d.setProbe);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const found = useWishes(study);
-  const wishes = "wishes" in found ? found.wishes : undefined;
+  const found = useStudyView(study).wishes();
+  const wishes = found.ok ? found.wishes : undefined;
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
   const [axes, setAxes] = useState<{ x?: string; y?: string; third?: string }>({});
   const [picture, setPicture] = useState<"map" | "slices" | "three" | "trade">("map");
   // As the station opens wishes stand first, pictures and what is below a moment later.
   const opened = useDeferredValue(true, false);
   const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
-  const asked = useRef("");
+  const asked = useRef<Wishes | undefined>(undefined);
   const job = useQuestion("setpoint", undefined, (r) => setProbe(r.settable.settings));
   const result = job.result;
-  const key = useMemo(() => questionKey(study), [study]);
-  const stale = result !== undefined && asked.current !== key;
+  const stale = result !== undefined && asked.current !== wishes;
   const search = (): void => {
-    asked.current = key;
+    asked.current = wishes;
     const held = Object.fromEntries(hold.map((f) => [f, probe[f]]));
     job.start(study, { hold: held, seed: 1 });
   };

@@ -2,8 +2,8 @@
 import { useMemo } from "react";
 import { limitsOf, resultValue, type Study, settingsAsRun } from "@/core";
 import { type Box, linear } from "@/ui/charts/axes";
-import { fittedOf } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
@@ -24,9 +24,10 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
       }),
     [ordered, response],
   );
+  const view = useStudyView(study);
   const model = useMemo(
-    () => (study.models.some((m) => m.response === response) ? fittedOf(study, response) : undefined),
-    [study, response],
+    () => (study.models.some((m) => m.response === response) ? view.fitted(response) : undefined),
+    [study, view, response],
   );
   if (!about) return null;
   const box: Box = { left: 46, top: 6, width: WIDTH - 56, height: HEIGHT - 26 };

@@ -2,32 +2,13 @@
 import { type Remote, wrap } from "comlink";
 import { useEffect, useState } from "react";
 import type { StationEvidence, Study } from "@/core";
+import { useDesk } from "../desk/store";
 import type { ComputeWorker } from "./compute.worker";
 
 let remote: Remote<ComputeWorker> | undefined;
-const known = new WeakMap<Study, Map<string, Promise<StationEvidence>>>();
 
 /** Of a response's model, or of the ledger. */
 const LEDGER = "@trials";
-
-/** Works evidence out in a worker of its own, once per study state. */
-function evidenceOf(study: Study, response: string): Promise<StationEvidence> {
-  const byResponse = known.get(study) ?? new Map<string, Promise<StationEvidence>>();
-  known.set(study, byResponse);
-  const had = byResponse.get(response);
-  if (had) return had;
-  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
-  // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
-  const asked = remote
-    .ask("evidence", study, { of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
-    .then(
-      (answer): StationEvidence =>
-        answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] },
-    );
-  byResponse.set(response, asked);
-  asked.catch(() => byResponse.delete(response));
-  return asked;
-}
 
 const FAILED: StationEvidence = {
   checks: [],
@@ -42,6 +23,19 @@ const FAILED: StationEvidence = {
   ],
 };
 
+/** Works evidence out in a worker of its own. */
+function askEvidence(study: Study, response: string): Promise<StationEvidence> {
+  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
+  // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
+  return remote
+    .ask("evidence", study, { of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
+    .then(
+      (answer): StationEvidence =>
+        answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] },
+    )
+    .catch(() => FAILED);
+}
+
 /** One question at a time: while a person takes terms in and out, only the newest state waits for its turn. */
 const PAUSE = 200;
 
@@ -50,14 +44,15 @@ const PAUSE = 200;
  * while there are none.
  */
 export function useEvidence(study: Study, response: string | undefined): StationEvidence | undefined {
+  const memo = useDesk((d) => d.memo);
   const [shown, setShown] = useState<{ response: string; evidence: StationEvidence } | undefined>(undefined);
   useEffect(() => {
     if (response === undefined) return;
     let over = false;
     const wait = setTimeout(
       () =>
-        evidenceOf(study, response)
-          .catch(() => FAILED)
+        memo
+          .get("evidence", [study, response], () => askEvidence(study, response))
           .then((evidence) => {
             if (!over) setShown({ response, evidence });
           }),
@@ -67,7 +62,7 @@ export function useEvidence(study: Study, response: string | undefined): Station
       over = true;
       clearTimeout(wait);
     };
-  }, [study, response]);
+  }, [memo, study, response]);
   return shown?.response === response ? shown?.evidence : undefined;
 }
 

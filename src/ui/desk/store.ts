@@ -2,7 +2,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore, type StateCreator, type StoreApi } from "zustand/vanilla";
-import type { Study } from "@/core";
+import { Memo, type Study } from "@/core";
 import { createLooking, type Looking } from "./looking";
 import { createProbing, type Probing } from "./probe";
 import { createSaving, type Saving } from "./saving";
@@ -12,7 +12,13 @@ export type { ModelStep } from "./looking";
 export type { Clash, RefusedChange } from "./saving";
 
 /** What is edited, what waits to be saved, what can be undone, where the probe stands, what is looked at. */
-export type Desk = Saving & Undo & Probing & Looking;
+export type Desk = Saving &
+  Undo &
+  Probing &
+  Looking & {
+    /** What is kept of figures derived from the study, for as long as the desk stands. */
+    memo: Memo;
+  };
 
 /** One part of a desk, a file each; it sees the others through the whole. */
 export type Slice<T> = StateCreator<Desk, [], [], T>;
@@ -24,6 +30,7 @@ export const createDesk = (id: string, revision: number, opened: Study): StoreAp
     ...createUndo(...parts),
     ...createProbing(opened)(...parts),
     ...createLooking(opened)(...parts),
+    memo: new Memo(),
   }));
 
 const DeskContext = createContext<StoreApi<Desk> | undefined>(undefined);

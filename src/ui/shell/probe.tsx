@@ -5,6 +5,7 @@ import {
   code,
   decode,
   type Factor,
+  type Fitted,
   isNumeric,
   limitsOf,
   type NumericFactor,
@@ -16,8 +17,8 @@ import {
   settingsAsRun,
   snap,
 } from "@/core";
-import { type Fitted, fittedOf } from "../desk/derive";
 import { useDesk } from "../desk/store";
+import { useStudyView } from "../desk/view";
 import { DraftField } from "../parts/draft";
 import { ownError, settingText, valueText, withUnit } from "../parts/format";
 import { colours } from "../theme/theme";
@@ -283,7 +284,8 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
   const pins = useDesk((d) => d.pins);
   const pin = useDesk((d) => d.pin);
   const unpin = useDesk((d) => d.unpin);
-  const results = useMemo(() => new Map(study.responses.map((r) => [r.id, fittedOf(study, r.id)])), [study]);
+  const view = useStudyView();
+  const results = useMemo(() => new Map(study.responses.map((r) => [r.id, view.fitted(r.id)])), [study, view]);
   if (folded)
     return (
       <aside className={`${css.side} ${css.probe} ${css.folded}`} aria-label="Probe, folded">

@@ -14,9 +14,9 @@ import {
   type Study,
   trailOf,
 } from "@/core";
-import { fittedOf } from "../desk/derive";
 import { pathWords } from "../desk/path-words";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
+import { useStudyView } from "../desk/view";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
 import { say } from "../parts/say";
 import { CairnMark, Mark } from "./cairn";
@@ -41,11 +41,12 @@ const SAVED = {
 
 /** The trail with what only fitted models can say. */
 function useTrail(study: Study | undefined, response: string | undefined): Cairn[] {
+  const view = useStudyView(study);
   return useMemo(() => {
     if (!study) return STATIONS.map((station) => ({ station, fact: "\u00a0", stones: 0, loose: false }));
     return trailOf(study).map((c) => {
       if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
-        const f = fittedOf(study, response);
+        const f = view.fitted(response);
         const name = study.responses.find((r) => r.id === response)?.name ?? response;
         if (f.ok)
           return {
@@ -57,7 +58,7 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
         const settings = study.setpoint.settings;
         const complete = study.factors.every((f) => settings[f.id] !== undefined);
         const wished = study.responses.filter((r) => r.goal.aim !== "watch");
-        const fits = wished.map((r) => [r.id, fittedOf(study, r.id)] as const);
+        const fits = wished.map((r) => [r.id, view.fitted(r.id)] as const);
         if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
           const d = overallDesirability(
             wished,
@@ -76,7 +77,7 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
       }
       return c;
     });
-  }, [study, response]);
+  }, [study, view, response]);
 }
 
 /** One cairn; drawn anew only when its fact changes. */

@@ -1,5 +1,6 @@
 "use client";
 import { useMemo, useState } from "react";
+import type { Fitted } from "@/core";
 import {
   activeFactors,
   boxCox,
@@ -14,7 +15,6 @@ import {
   type Transform,
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import type { Fitted } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";

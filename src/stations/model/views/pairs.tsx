@@ -1,5 +1,6 @@
 "use client";
 import { useMemo, useState } from "react";
+import type { Fitted } from "@/core";
 import {
   activeFactors,
   alphabetOf,
@@ -13,7 +14,6 @@ import {
   termLetters,
 } from "@/core";
 import { linear } from "@/ui/charts/axes";
-import type { Fitted } from "@/ui/desk/derive";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, figure, settingText } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";

@@ -1,5 +1,5 @@
 "use client";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import {
   alphabetOf,
   averagedPredictor,
@@ -7,7 +7,6 @@ import {
   edit,
   type Fit,
   figure,
-  fitModel,
   inModelOrder,
   type Model,
   modelWeights,
@@ -22,6 +21,7 @@ import {
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { axisName, rounded } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
@@ -80,7 +80,6 @@ export function RivalsView({ study, fitted }: ViewProps) {
   const about = study.responses.find((r) => r.id === response);
   const [by, setBy] = useState<CriterionName>("aicc");
   const { running, progress, result, trouble, start, stop } = useQuestion("subsets");
-  const [asked, setAsked] = useState<string | undefined>(undefined);
   const stored = storedModel(study, response);
   const kept = useMemo(() => stored?.rivals ?? [], [stored]);
   // Candidates: what these trials can tell beside the rest, the largest first when there are more than can be searched.
@@ -96,12 +95,19 @@ export function RivalsView({ study, fitted }: ViewProps) {
   }, [study, fitted]);
   // The best by predicted R² cost three times the search where terms are many: looked for when asked about.
   const predicted = by === "r2Predicted";
-  const question = JSON.stringify([response, setKey(candidates), study.trials.length, predicted]);
+  // Asked anew when what the models are fitted to is another thing: results gathered, scale, waves, candidates.
+  const wanted = setKey(candidates);
+  const latest = useRef({ study, candidates });
+  latest.current = { study, candidates };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `fit.data` and the candidates' key say what it rests on.
   useEffect(() => {
-    if (asked === question) return;
-    setAsked(question);
-    start(study, { response, terms: candidates, average: true, ...(predicted ? { predicted } : {}) });
-  }, [asked, question, start, study, response, candidates, predicted]);
+    start(latest.current.study, {
+      response,
+      terms: latest.current.candidates,
+      average: true,
+      ...(predicted ? { predicted } : {}),
+    });
+  }, [fit.data, fit.transform, fit.block, wanted, predicted, response, start]);
   const change = (rivals: Term[][], average: Model["average"], what: string): void => {
     const refused = commit(setRivals(study, response, fit, rivals, average), what);
     if (refused) say(refused);
@@ -144,14 +150,8 @@ export function RivalsView({ study, fitted }: ViewProps) {
       : [Math.min(...values) - pad, Math.max(...values) + pad],
     [box.top + box.height, box.top],
   );
-  const keptFits = useMemo(
-    () =>
-      kept.map((terms) => ({
-        terms,
-        fit: fitModel(study, response, { terms, transform: fit.transform, block: fit.block }),
-      })),
-    [kept, study, response, fit.transform, fit.block],
-  );
+  const view = useStudyView(study);
+  const keptFits = view.rivalFits(fit, kept);
   const weights =
     keptFits.length > 1
       ? modelWeights(

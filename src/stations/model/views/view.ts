@@ -1,6 +1,5 @@
 "use client";
-import type { Study } from "@/core";
-import type { Fitted } from "@/ui/desk/derive";
+import type { Fitted, Study } from "@/core";
 
 /** What every view of a model is given. */
 export interface ViewProps {

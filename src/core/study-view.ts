@@ -1,0 +1,129 @@
+import type { Ask, Sight, SightDetail } from "./appraisal/sight";
+import { sightDetail } from "./appraisal/sight";
+import { storedModel } from "./model/data";
+import { type Fit, fitModel, presentFit } from "./model/fit";
+import { effectLadder } from "./model/ladder";
+import { saturatedContrasts } from "./model/lenth";
+import { type Wishes, wishesOf } from "./setpoint/goals";
+import { StudyError } from "./study/error";
+import type { Memo } from "./study/memo";
+import type { Study, Term } from "./study/schema";
+import { presentPredictor } from "./surface/average";
+import type { Predictor } from "./surface/predict";
+
+/** A fit with what is read off it, each worked out when first asked for. */
+export interface Fitted {
+  fit: Fit;
+  predictor: Predictor;
+  /** Whether the model was chosen, rather than the first look of main effects. */
+  chosen: boolean;
+  readonly ladder: ReturnType<typeof effectLadder>;
+  /** Least and greatest fitted value over the trials, in the response's own units. */
+  span: [number, number];
+  readonly contrasts: ReturnType<typeof saturatedContrasts>;
+}
+
+export type FitResult = { ok: true; fitted: Fitted } | { ok: false; reason: string };
+
+/** Keeps the value of a function's first call. */
+function once<T>(make: () => T): () => T {
+  let kept: { value: T } | undefined;
+  return () => {
+    kept ??= { value: make() };
+    return kept.value;
+  };
+}
+
+function spanOf(fit: Fit): [number, number] {
+  const { back } = fit.model.link;
+  const values = fit.trials.map((t) => back(t.predicted));
+  return [Math.min(...values), Math.max(...values)];
+}
+
+/**
+ * One state of a study with the figures derived from it. Each names what it rests on; what stands since an earlier
+ * state is taken from the memo that both share, whatever else was edited meanwhile.
+ */
+export class StudyView {
+  constructor(
+    readonly study: Study,
+    private readonly memo: Memo,
+  ) {}
+
+  /** What a fit of a response rests on beside its terms. */
+  private grounds(response: string): unknown[] {
+    const { trials, factors, covariates, waves, region, confidence, responses } = this.study;
+    return [trials, factors, covariates, waves, region, confidence, responses.find((r) => r.id === response), response];
+  }
+
+  /** The fit of a response as the study stands, with what is read off it; or why there is none. */
+  fitted(response: string): FitResult {
+    const { study, memo } = this;
+    return memo.get("fitted", [...this.grounds(response), storedModel(study, response)], (): FitResult => {
+      try {
+        const fit = presentFit(study, response, memo);
+        const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed));
+        const ladder = once(() => effectLadder(study, fit, [], memo));
+        return {
+          ok: true,
+          fitted: {
+            fit,
+            predictor: presentPredictor(study, response, fit),
+            chosen: storedModel(study, response) !== undefined,
+            get ladder() {
+              return ladder();
+            },
+            span: spanOf(fit),
+            get contrasts() {
+              return contrasts();
+            },
+          },
+        };
+      } catch (error) {
+        if (!(error instanceof StudyError)) throw error;
+        return { ok: false, reason: error.message };
+      }
+    });
+  }
+
+  /** Fits of rival sets of terms of a response, on the scale and with the waves of its present model. */
+  rivalFits(fit: Fit, rivals: readonly Term[][]): { terms: Term[]; fit: Fit }[] {
+    const { study, memo } = this;
+    return memo.get("rivals", [...this.grounds(fit.response), fit.transform, fit.block, rivals], () =>
+      rivals.map((terms) => ({
+        terms,
+        fit: fitModel(study, fit.response, { terms, transform: fit.transform, block: fit.block }, memo),
+      })),
+    );
+  }
+
+  /**
+   * Goals with the models that serve them, or why there are none; the same thing again while nothing they rest on was
+   * edited, so that who searched with it can tell whether its answer still stands.
+   */
+  wishes(): { ok: true; wishes: Wishes } | { ok: false; reason: string } {
+    const { study, memo } = this;
+    const { trials, factors, covariates, waves, region, confidence, responses, models } = study;
+    const inputs = [trials, factors, covariates, waves, region, confidence, responses, models];
+    return memo.get("wishes", inputs, () => {
+      try {
+        const predictorOf = (id: string) => {
+          const found = this.fitted(id);
+          if (!found.ok) throw new StudyError("no-fit", found.reason);
+          return found.fitted.predictor;
+        };
+        return { ok: true, wishes: wishesOf(study, predictorOf) };
+      } catch (error) {
+        if (!(error instanceof StudyError)) throw error;
+        return { ok: false, reason: error.message };
+      }
+    });
+  }
+
+  /** The rows that open below a plan; judged with the ledger's trials where the plan joins them. */
+  planDetail(sight: Sight, ask: Ask): SightDetail {
+    const { trials, factors, region, waves } = this.study;
+    const inputs = [trials, factors, region, waves, sight.plan, ask.terms, ask.together === true];
+    return this.memo.get("plan detail", inputs, () => sightDetail(this.study, sight, ask));
+  }
+}

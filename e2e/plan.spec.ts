@@ -120,7 +120,7 @@ test("own plans: a composite at its own distance; what cannot be made says why a
   await expect(page.getByRole("tooltip").getByRole("alert")).toContainText(
     "lie outside what Setting 1 can be run at (1.200)",
   );
-  await page.getByLabel("axial points").selectOption("own");
+  await page.getByLabel("axial points").selectOption("other");
   await page.getByLabel("Axial distance").fill("1.2");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
   await expect(page.locator('[data-adopt^="own composite"]')).toBeVisible();

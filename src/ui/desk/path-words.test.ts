@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { parseStudy } from "@/core";
-import { pathWords } from "./path-words";
+import { cellWords, pathWords } from "./path-words";
 
 const study = parseStudy({
   format: "trialmoor-study",
@@ -25,4 +25,19 @@ describe("places in words, never by ids where there is a name", () => {
     [["title"], "Title of the study"],
     [["factors"], "Order of the factors"],
   ])("%j", (path, words) => expect(pathWords(study, path)).toBe(words));
+});
+
+describe("what stands in a cell, in words", () => {
+  it.each<[unknown, string]>([
+    [undefined, "nothing"],
+    ["", "nothing"],
+    [3.5, "3.5"],
+    ["f1", "Bowl temperature"],
+    [{ f1: 0.5 }, "Bowl temperature 0.5"],
+    [{ id: "r2", name: "Cost", importance: 1, goal: { aim: "watch" } }, "Cost; importance 1; goal aim watch"],
+    [[["f1"], ["f1", "f1"]], "Bowl temperature, Bowl temperature, Bowl temperature"],
+  ])("%j", (value, words) => expect(cellWords(study, value)).toBe(words));
+  it("is cut where it would push its question out of sight", () => {
+    expect(cellWords(study, "x".repeat(500))).toBe(`${"x".repeat(120)}…`);
+  });
 });

@@ -31,3 +31,22 @@ export function pathWords(study: Study, path: readonly string[]): string {
   if (head === "models") return `Model of ${name}`;
   return `${key === undefined ? `${LISTS[head] ?? head} ${name}` : `${name}, ${key}`}`;
 }
+
+const MOST_WORDS = 120;
+
+/** What stands in a cell as people say it: rows by what they hold, empty cells and inner ids left out. */
+export function cellWords(study: Study, value: unknown): string {
+  const nameOf = (id: string): string =>
+    [...study.factors, ...study.responses, ...study.covariates, ...study.waves].find((x) => x.id === id)?.name ?? id;
+  const words = (v: unknown): string => {
+    if (v === null || v === undefined || v === "") return "nothing";
+    if (Array.isArray(v)) return v.map(words).join(", ");
+    if (typeof v !== "object") return typeof v === "string" ? nameOf(v) : String(v);
+    return Object.entries(v)
+      .filter(([key, cell]) => key !== "id" && cell !== undefined && cell !== null)
+      .map(([key, cell]) => (key === "name" ? String(cell) : `${nameOf(key)} ${words(cell)}`))
+      .join("; ");
+  };
+  const all = words(value);
+  return all.length > MOST_WORDS ? `${all.slice(0, MOST_WORDS)}…` : all;
+}

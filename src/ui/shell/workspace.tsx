@@ -14,7 +14,7 @@ import {
   type Study,
   trailOf,
 } from "@/core";
-import { pathWords } from "../desk/path-words";
+import { cellWords, pathWords } from "../desk/path-words";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
@@ -190,9 +190,6 @@ function Title() {
   );
 }
 
-const plainCell = (v: unknown): string =>
-  v === null || v === undefined ? "nothing" : typeof v === "object" ? JSON.stringify(v).slice(0, 120) : String(v);
-
 /** Cells that two tabs changed at once, side by side. */
 function Clashes() {
   const study = useDesk((d) => d.study);
@@ -209,10 +206,10 @@ function Clashes() {
           <strong>{pathWords(study, c.path)}</strong>
           <div className="row" style={{ marginTop: 6 }}>
             <button type="button" className="btn" onClick={() => settle(c, "mine")}>
-              keep mine: {plainCell(c.mine)}
+              keep mine: {cellWords(study, c.mine)}
             </button>
             <button type="button" className="btn" onClick={() => settle(c, "theirs")}>
-              keep theirs: {plainCell(c.theirs)}
+              keep theirs: {cellWords(study, c.theirs)}
             </button>
           </div>
         </div>
@@ -243,8 +240,8 @@ function Refusals() {
           </div>
           {r.edits.slice(0, MOST_CELLS).map((e) => (
             <div key={e.path.join("/")} className="small">
-              <span className="quiet">{pathWords(study, e.path)}:</span> stands {plainCell(cellAt(study, e.path))},
-              typed {plainCell(e.to)}
+              <span className="quiet">{pathWords(study, e.path)}:</span> stands{" "}
+              {cellWords(study, cellAt(study, e.path))}, typed {cellWords(study, e.to)}
             </div>
           ))}
           {r.edits.length > MOST_CELLS && (

@@ -104,7 +104,8 @@ try {
   const traced = new Promise((r) => cdp.once("Tracing.tracingComplete", r));
   await cdp.send("Tracing.end");
   await traced;
-  // From the key to the end of the first frame's painting, which shows ladder, view and probe; the trail's fact follows.
+  // From the key to the end of the first frame's painting, which shows ladder, view and probe; the trail's fact
+  // follows.
   // Shift alone is a key too, but does next to nothing.
   const keys = events
     .filter((e) => e.name === "EventDispatch" && e.args?.data?.type === "keydown" && e.dur > 4000)

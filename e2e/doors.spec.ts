@@ -320,3 +320,21 @@ test("what the server refuses is one sentence with a code and a place, whatever 
   // None of it changed anything.
   expect((await stored(page, id)).revision).toBe(1);
 });
+
+test("the script in the docs goes the whole way against a server that runs", async ({ page, baseURL }) => {
+  const script = /```js\n([\s\S]*?)```/.exec(readFileSync("docs/http.md", "utf8"))?.[1] ?? "";
+  const file = join(folder, "way.mjs");
+  writeFileSync(file, script);
+  const { status, stdout, stderr } = spawnSync(process.execPath, [file], {
+    encoding: "utf8",
+    env: { ...process.env, TRIALMOOR: baseURL, FORCE_COLOR: "0" },
+  });
+  expect(stderr).toBe("");
+  expect(status).toBe(0);
+  // Four corners and two centre points for four columns: |X′X|^(1/4)/N = (6·4·4·4)^(1/4)/6, in percent.
+  expect(Number(/efficiency D ([\d.]+)/.exec(stdout)?.[1])).toBeCloseTo((100 * 384 ** 0.25) / 6, 9);
+  // Loss falls with low temperature and long time.
+  expect(stdout).toMatch(/best \{ temp: 40, time: 60 \}/);
+  const studies = (await (await page.request.get("/api/studies")).json()) as { title: string }[];
+  expect(JSON.stringify(studies)).toContain("Rinse");
+});

@@ -131,9 +131,9 @@ test("a trial is skipped, failed and left out by its menu; CSV holds the ledger"
   expect([study.trials[1].state, study.trials[2].use]).toEqual(["skipped", false]);
   const csv = await (await page.request.get(`/api/studies/${id}/export?format=csv`)).text();
   expect(csv.split("\r\n").slice(0, 3)).toEqual([
-    "order,standard,wave,kind,state,heat,lot,y,z,note",
-    "1,3,w1,other,planned,10,new,,,",
-    "2,1,w1,other,skipped,10,old,,,",
+    "order,standard,wave,kind,state,heat,lot,y,z,note,trial id",
+    "1,3,w1,other,planned,10,new,,,,t1",
+    "2,1,w1,other,skipped,10,old,,,,t2",
   ]);
   expect((study.trials[2] as unknown as { why: string }).why).toBe("valve stuck half open");
   await page.getByLabel("Menu of trial 3").click();

@@ -43,9 +43,9 @@ const rows = CASES.map(([name, words]) => {
           ),
         )
       : "no residual"
-  } | ${least(exact.sequential.filter((v) => Math.abs(Number(v)) > 1e-9).map((v, j) => digits(fit.sequential[j], v)))} | ${
-    noise ? least([digits(fit.rss, exact.rss)]) : "no residual"
-  } |`;
+  } | ${least(
+    exact.sequential.filter((v) => Math.abs(Number(v)) > 1e-9).map((v, j) => digits(fit.sequential[j], v)),
+  )} | ${noise ? least([digits(fit.rss, exact.rss)]) : "no residual"} |`;
 });
 const table = [
   "| case | coefficients | standard errors | sequential sums of squares | residual sum of squares |",

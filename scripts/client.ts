@@ -1,4 +1,7 @@
-/** Writes the typed client that the tests use, from the description of the HTTP interface: e2e/api.gen.d.ts, made anew before each run. */
+/**
+ * Writes the typed client that the tests use, from the description of the HTTP interface: e2e/api.gen.d.ts, made anew
+ * before each run.
+ */
 import { spawnSync } from "node:child_process";
 import { copyFileSync, mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";

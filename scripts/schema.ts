@@ -1,4 +1,6 @@
-/** Writes docs/schema/ from the Zod schema of the study file. With --check it only says whether the files are current. */
+/**
+ * Writes docs/schema/ from the Zod schema of the study file. With --check it only says whether the files are current.
+ */
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { z } from "zod";
 import { studySchema } from "../src/core/study/schema";

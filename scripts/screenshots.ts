@@ -1,4 +1,7 @@
-/** Takes the pictures in docs/screenshots from the demo data of a running application. Run: npx tsx scripts/screenshots.ts URL */
+/**
+ * Takes the pictures in docs/screenshots from the demo data of a running application. Run: npx tsx
+ * scripts/screenshots.ts URL
+ */
 import { chromium } from "@playwright/test";
 
 const base = process.argv[2] ?? "http://127.0.0.1:4270";

@@ -1,4 +1,5 @@
-// npm start: installs what is missing, builds when stale, serves on 127.0.0.1. The server migrates and seeds as it starts.
+// npm start: installs what is missing, builds when stale, serves on 127.0.0.1. The server migrates and seeds as it
+// starts.
 import { spawn } from "node:child_process";
 import { join } from "node:path";
 import { buildApp, install, root, warm } from "./lib.mjs";

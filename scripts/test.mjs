@@ -45,8 +45,10 @@ check("format and lint", bin("biome"), ["ci", "--error-on-warnings"]);
 check("client of the described interface", bin("tsx"), ["scripts/client.ts"]);
 check("types", bin("tsc"), ["--noEmit", "-p", "."]);
 check("layers", process.execPath, ["scripts/layers.mjs"]);
+check("habits of the house", process.execPath, ["scripts/house.mjs"]);
 check("dead code", bin("knip"), ["--no-config-hints"]);
 check("schema is current", bin("tsx"), ["scripts/schema.ts", "--check"]);
+check("reference is current", bin("tsx"), ["scripts/reference.ts", "--check"]);
 // The headless command is tested as it is run: as a bundle.
 await bundle();
 const unit = join(results, "unit.json");

@@ -329,3 +329,111 @@ describe("follow", () => {
     expect(run(["follow", path, "--kind", "axial"]).out).toContain("before");
   });
 });
+
+describe("a study from the command line", () => {
+  it("says every fault of a study file at once, and that a whole one is whole", () => {
+    const faulty = file("faulty.json", {
+      factors: [
+        { id: "a", kind: "continuous", low: 2, high: 1 },
+        { id: "a", kind: "continuous", low: 0, high: 1 },
+      ],
+      responses: [{ id: "y", importance: 9 }],
+      trials: [{ id: "t1", wave: "nowhere", settings: { a: 0 } }],
+    });
+    const { code, out } = run(["validate", faulty, "--json"]);
+    expect(code).toBe(1);
+    const { ok, faults } = JSON.parse(out);
+    expect(ok).toBe(false);
+    const places = faults.map((f: { path: unknown[] }) => f.path.slice(0, 2).join("."));
+    expect(new Set(places.map((p: string) => p.split(".")[0])).size).toBeGreaterThan(1);
+    for (const fault of faults) expect(fault.message).toMatch(/^\S.+\.$/);
+    const told = run(["validate", faulty]).out.trim().split("\n");
+    expect(told).toHaveLength(faults.length);
+    expect(json(["validate", file("whole.json", run8)])).toEqual({ ok: true, faults: [] });
+  });
+  it("carries the ledger out and back by its trial ids, and writes nothing on a dry run", () => {
+    const study = file("ledger.json", run8);
+    const csv = run(["export", study, "--format", "csv"]).out;
+    const [head, ...rows] = csv.trim().split(/\r?\n/);
+    expect(head.split(",").at(-1)).toBe("trial id");
+    // Another order and one result changed: matched by id, one value differs.
+    const column = head.split(",").indexOf("y");
+    const changed = rows.toReversed().map((row) => {
+      const cells = row.split(",");
+      if (cells.at(-1) === "t3") cells[column] = "12.5";
+      return cells.join(",");
+    });
+    writeFileSync(join(folder, "back.csv"), [head, ...changed].join("\n"));
+    const before = readFileSync(join(folder, study), "utf8");
+    const dry = json(["import", study, "back.csv", "--dry-run"]);
+    expect(dry.problems).toEqual([]);
+    expect(dry.changes).toHaveLength(1);
+    expect(JSON.stringify(dry.changes)).toContain("12.5");
+    expect(readFileSync(join(folder, study), "utf8")).toBe(before);
+    json(["import", study, "back.csv", "--out", "taken.json"]);
+    const taken = JSON.parse(readFileSync(join(folder, "taken.json"), "utf8"));
+    expect(taken.trials.map((t: { results: { y: number } }) => t.results.y)).toEqual(
+      run8.trials.map((t) => (t.id === "t3" ? 12.5 : t.results.y)),
+    );
+    const whole = JSON.parse(run(["export", "taken.json", "--format", "json"]).out);
+    expect(whole.trials).toEqual(taken.trials);
+  });
+  it("keeps a model with fit --store, a setpoint with --choose, and judges its confirmation", () => {
+    const goal = { aim: "raise", low: 4, high: 9 };
+    const study = file("way.json", { ...run8, responses: [{ id: "y", goal }] });
+    const terms = file("terms-ab.json", []);
+    writeFileSync(join(folder, terms), JSON.stringify([["a"], ["b"], ["a", "b"]]));
+    const fit = json(["fit", study, "--response", "y", "--terms", terms, "--store"]);
+    // ±0.1 in eight runs, orthogonal to the model: RSS 0.08 on 4 degrees of freedom.
+    expect(fit.summary.s).toBeCloseTo(Math.sqrt(0.02), 12);
+    const kept = () => JSON.parse(readFileSync(join(folder, study), "utf8"));
+    expect(kept().models).toMatchObject([{ response: "y", terms: [["a"], ["b"], ["a", "b"]] }]);
+    const found = json(["setpoint", study, "--draws", "500", "--choose"]);
+    expect(kept().setpoint.settings).toEqual(found.settable.settings);
+    // The optimum of 5 + 2a − b + ab is at a = 1, where b no longer matters: 7 all along the edge.
+    expect(found.best.settings.a).toBeCloseTo(1, 6);
+    expect(refused(["verdict", study]).code).toBe("no-confirmation");
+    json(["follow", study, "--kind", "confirm", "--at", '{"a":1,"b":-1,"c":0}', "--trials", "2", "--adopt"]);
+    const planned = kept();
+    planned.trials.slice(-2).forEach((t: { state: string; results: object }, i: number) => {
+      t.state = "done";
+      t.results = { y: i === 0 ? 7.25 : 7.35 };
+    });
+    const run2 = file("confirmed.json", planned);
+    const verdict = json(["verdict", run2]).responses.y;
+    expect(verdict.mean).toBeCloseTo(7.3, 12);
+    expect(verdict.predicted).toBeCloseTo(7, 12);
+    // 7 ± t(0.975; 4)·√(0.02·(4/8 + 1/2)), t = 2.7764451 (Fisher & Yates, table III).
+    const half = 2.7764451 * Math.sqrt(0.02);
+    expect(verdict.interval[0]).toBeCloseTo(7 - half, 6);
+    expect(verdict.interval[1]).toBeCloseTo(7 + half, 6);
+    expect(verdict.agrees).toBe(true);
+  });
+  it("prints the same text twice for the same seed, and another setpoint file where asked", () => {
+    const study = file("twice.json", { ...run8, models: [{ response: "y", terms: [["a"], ["b"]] }] });
+    const goalless = refused(["setpoint", study]);
+    expect(goalless).toMatchObject({ code: "no-goals" });
+    expect(goalless.message).not.toMatch(/\bon (Question|Model|Plan|Trials|Setpoint)\b/);
+    const raised = file("raised.json", {
+      ...run8,
+      responses: [{ id: "y", goal: { aim: "raise", low: 4, high: 9 } }],
+      models: [{ response: "y", terms: [["a"], ["b"]] }],
+    });
+    const one = run(["setpoint", raised, "--draws", "500", "--seed", "4"]);
+    expect(run(["setpoint", raised, "--draws", "500", "--seed", "4"]).out).toBe(one.out);
+    const before = readFileSync(join(folder, raised), "utf8");
+    run(["setpoint", raised, "--draws", "500", "--choose", "--out", "chosen.json"]);
+    expect(readFileSync(join(folder, raised), "utf8")).toBe(before);
+    expect(JSON.parse(readFileSync(join(folder, "chosen.json"), "utf8")).setpoint.settings).toHaveProperty("a");
+  });
+  it.each<[string[], RegExp]>([
+    [["fit", "ledger.json", "--response", "y", "--by", "aicc"], /by/],
+    [["plan", "ledger.json", "--family", "composite", "--generators", "C=AB"], /generators/],
+    [["appraise", "ledger.json", "--unheard-of"], /unheard-of/],
+  ])("refuses an option that does not apply: %j", (args, named) => {
+    const { code, out, err } = run(args);
+    expect([1, 2]).toContain(code);
+    expect(out).toBe("");
+    expect(err).toMatch(named);
+  });
+});

@@ -27,9 +27,10 @@ const print = (json: boolean | undefined, value: unknown, text: () => string): v
   process.stdout.write(`${json ? JSON.stringify(value) : text()}\n`);
 };
 
-/** The call of a question on a shipped example, as it is typed. */
+/** The call of a question on a shipped example, as it is typed; on a study of one's own where others come before it. */
 export function exampleCall(question: Question): string {
-  const { study, input } = question.example;
+  const { study, input, after } = question.example;
+  const file = after ? "my-study.trialmoor.json" : `examples/${study}.trialmoor.json`;
   const { name, ...rest } = input as Record<string, unknown>;
   const first = question.id === "rig" ? [String(name)] : [];
   const flags = Object.entries(question.id === "rig" ? rest : (input as Record<string, unknown>)).map(([key, v]) =>
@@ -37,7 +38,7 @@ export function exampleCall(question: Question): string {
       ? `--${v ? "" : "no-"}${flagName(key)}`
       : `--${flagName(key)} ${typeof v === "object" ? `'${JSON.stringify(v)}'` : v}`,
   );
-  return [PROGRAM, question.id, ...first, `examples/${study}.trialmoor.json`, ...flags].join(" ");
+  return [PROGRAM, question.id, ...first, file, ...flags].join(" ");
 }
 
 /** Adds a question to the command: its flags, its answer as text or JSON, and taking the answer up. */

@@ -1,80 +1,145 @@
 /** The only door to the core. */
-export * from "./appraisal/aliasing";
-export * from "./appraisal/appraise";
-export * from "./appraisal/power";
-export * from "./appraisal/sight";
-export * from "./appraisal/terms-info";
-export * from "./appraisal/variance";
+export type { TermMapEntry } from "./appraisal/aliasing";
+export { appraisePoints } from "./appraisal/appraise";
+export { type PowerAnswer, termPower } from "./appraisal/power";
+export {
+  type Ask,
+  askedTerms,
+  bendable,
+  planLabel,
+  type Sight,
+  type SightsStep,
+  sightId,
+  sightOf,
+  type Told,
+  type TradePoint,
+} from "./appraisal/sight";
+export { regionSample } from "./appraisal/variance";
 export { matchColumns } from "./formats/columns";
 export { ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
-export * from "./formats/phrases";
+export {
+  freshId,
+  goalText,
+  type RangeWords,
+  rangeText,
+  readAim,
+  readGoal,
+  readRange,
+  readRegion,
+  readSpan,
+} from "./formats/phrases";
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
-export * from "./formats/study-file";
-export * from "./model/average";
-export * from "./model/box-cox";
-export * from "./model/cells";
-export * from "./model/checks";
-export * from "./model/data";
-export * from "./model/equation";
-export { type Fit, fitModel, presentFit } from "./model/fit";
+export { readStudyFile, writeStudyFile } from "./formats/study-file";
+export { modelWeights } from "./model/average";
+export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
+export { cellSummary, contrastWorking } from "./model/cells";
+export { type Check, copiesOf, runChecks } from "./model/checks";
+export { counts, resultValue, storedModel } from "./model/data";
+export { equationOf } from "./model/equation";
+export { type Fit, fitModel } from "./model/fit";
 export { type Link, sizeUnit } from "./model/fitted";
-export * from "./model/ladder";
-export * from "./model/lenth";
-export * from "./model/reduce";
-export * from "./model/spread";
-export * from "./model/subsets";
-export * from "./model/transform";
-export * from "./numerics/distributions";
-export * from "./plans/adopt";
-export * from "./plans/families";
-export * from "./plans/follow-up/follow";
-export * from "./plans/follow-up/options";
-export * from "./plans/make-plan";
-export { commonOptions, controls, type OptionControl, optionsOf, type PlanOptions, termOptions } from "./plans/options";
-export * from "./plans/plan";
+export type { Rung } from "./model/ladder";
+export { type Criterion, type Direction, reduceModel } from "./model/reduce";
+export { spreadCells } from "./model/spread";
+export { type SubsetModel, searchSubsets } from "./model/subsets";
+export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";
+export { adoptPlan } from "./plans/adopt";
+export { families } from "./plans/families";
+export { followUp } from "./plans/follow-up/follow";
+export { makePlan } from "./plans/make-plan";
+export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
+export type { Plan, PlanFamily } from "./plans/plan";
 export { missingFractions } from "./plans/words";
-export * from "./questions";
+export {
+  ask,
+  askPlain,
+  finish,
+  openQuestions,
+  type QuestionAnswer,
+  type QuestionId,
+  type QuestionInput,
+  questionNamed,
+  readInput,
+} from "./questions";
 export type { JudgedAppraisal } from "./questions/appraise";
 export type { FollowAnswer } from "./questions/follow";
 export type { StationEvidence } from "./questions/page";
 export type { PlanAnswer } from "./questions/plan";
-export { planAnswer, planInput } from "./questions/plan";
-export { type FlagKind, flagKinds, type Progress, type Question, shapes, type TakeUp } from "./questions/question";
+export { planInput } from "./questions/plan";
+export { type FlagKind, flagKinds, type Progress, type Question, shapes } from "./questions/question";
 export { rigEdits } from "./questions/rig";
-export { type SurfaceAnswer, surfaceOf } from "./questions/surface";
-export * from "./readings/fit-report";
-export * from "./readings/model";
-export * from "./readings/next-wave";
-export * from "./readings/plan";
-export * from "./readings/question";
-export * from "./readings/reading";
-export * from "./readings/setpoint";
-export * from "./readings/trail";
-export * from "./readings/trials";
-export * from "./rigs";
-export * from "./rigs/rig";
-export * from "./setpoint/capability";
-export * from "./setpoint/chance";
-export * from "./setpoint/confirm";
-export * from "./setpoint/desirability";
-export * from "./setpoint/goals";
-export * from "./setpoint/search";
-export * from "./study/coding";
+export type { SurfaceAnswer } from "./questions/surface";
+export type { FitReport } from "./readings/fit-report";
+export { nextWaves } from "./readings/next-wave";
+export { planReadings, planRisks } from "./readings/plan";
+export { questionReadings } from "./readings/question";
+export { type Evidence, figure, type Reading, rounded, withUnit } from "./readings/reading";
+export { bestTrial, chanceText, sensitivity, setpointReadings, wishReadings } from "./readings/setpoint";
+export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
+export { rigsFor, runRig, waiting } from "./rigs";
+export { capability } from "./setpoint/capability";
+export { chanceOf } from "./setpoint/chance";
+export { confirmation, confirmationInterval, confirmationsFor } from "./setpoint/confirm";
+export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
+export { type Wishes, wishesOf } from "./setpoint/goals";
+export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
+export {
+  activeFactors,
+  centreSettings,
+  code,
+  decode,
+  isNumeric,
+  measuredResponses,
+  middle,
+  rangeOf,
+  settingsAsRun,
+  snap,
+} from "./study/coding";
 export { forbiddenText, limitText } from "./study/constraint";
-export * from "./study/edit";
-export * from "./study/error";
+export {
+  additions,
+  applyEdits,
+  cellAt,
+  type Edit,
+  edit,
+  editSchema,
+  inverseEdits,
+  jsonValue,
+  sameData,
+} from "./study/edit";
+export { StudyError } from "./study/error";
 export { Memo } from "./study/memo";
-export * from "./study/region";
+export { allowed, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";
-export * from "./study/revise";
-export * from "./study/schema";
+export { reviseStudy } from "./study/revise";
+export {
+  type Covariate,
+  type Factor,
+  type Goal,
+  type Model,
+  modelSchema,
+  type NumericFactor,
+  type Response,
+  type Result,
+  resultSchema,
+  type Setting,
+  type Settings,
+  type Study,
+  type StudyInput,
+  setpointSchema,
+  settingsSchema,
+  studySchema,
+  type Term,
+  TRIAL_STATES,
+  type Transform,
+  type Trial,
+  type Wave,
+} from "./study/schema";
 export { blankStudy, issueError, nextLetter, parseStudy, studyFaults } from "./study/validate";
-export { type FitResult, type Fitted, StudyView } from "./study-view";
-export * from "./surface/ascent";
-export * from "./surface/average";
-export * from "./surface/importance";
-export * from "./surface/predict";
-export * from "./surface/stationary";
-export * from "./terms/candidates";
-export * from "./terms/term";
+export { type Fitted, StudyView } from "./study-view";
+export { averagedPredictor, presentPredictor } from "./surface/average";
+export { importanceOf } from "./surface/importance";
+export type { Plane, Prediction } from "./surface/predict";
+export { canBend, candidateTerms, dependants, type TermSetName, termSet, withParents } from "./terms/candidates";
+export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } from "./terms/term";

@@ -64,7 +64,11 @@ export const changeSchemas = {
       .max(5000),
   }),
   edits: z.strictObject({ revision, edits: z.array(editSchema).min(1).max(20000), what: name.optional() }),
-  model: z.strictObject({ revision, model: modelSchema.nullable().describe("null takes the model away") }),
+  model: z.strictObject({
+    revision,
+    // Its response stands in the address; said again, it must be the same.
+    model: modelSchema.partial({ response: true }).nullable().describe("null takes the model away"),
+  }),
   setpoint: z.strictObject({ revision, setpoint: setpointSchema.nullable().describe("null takes it away") }),
 } as const;
 
@@ -100,12 +104,13 @@ export async function enterStored(id: string, body: Body<"results">, who: string
 /** Stores or takes away the model of a response. */
 export async function putModel(id: string, response: string, body: Body<"model">, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);
-  if (body.model && body.model.response !== response)
-    throw new StudyError("wrong-place", `The model is of “${body.model.response}”, its address of “${response}”.`, [
+  const said = body.model?.response ?? response;
+  if (said !== response)
+    throw new StudyError("wrong-place", `The model is of “${said}”, its address of “${response}”.`, [
       "model",
       "response",
     ]);
-  const edits = [edit(study, ["models", response], body.model)];
+  const edits = [edit(study, ["models", response], body.model && { ...body.model, response })];
   return changeStudy(id, body.revision, edits, `stored the model of ${response}`, who);
 }
 

@@ -112,7 +112,10 @@ export interface AliasMatrix {
   trace: number;
 }
 
-/** Alias matrix A = (X₁′X₁)⁻¹X₁′X₂ (Box & Wilson 1951): rows the model's columns but waves, columns the possible terms. */
+/**
+ * Alias matrix A = (X₁′X₁)⁻¹X₁′X₂ (Box & Wilson 1951): rows the model's columns but waves, columns the possible
+ * terms.
+ */
 export function aliasMatrix(study: Study, points: Points, model: PointModel, possible: readonly Term[]): AliasMatrix {
   const encoded = encoder(study, possible);
   const { matrix: all } = modelMatrix(encoded, points.settings);
@@ -243,7 +246,9 @@ function canonical(a: TermBlock, b: TermBlock): number {
   return Math.min(1, size);
 }
 
-/** Correlations between candidate terms after centring and adjusting for waves; largest canonical one for wide terms. */
+/**
+ * Correlations between candidate terms after centring and adjusting for waves; largest canonical one for wide terms.
+ */
 export function correlations(
   study: Study,
   points: Points,

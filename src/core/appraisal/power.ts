@@ -15,7 +15,10 @@ export interface TermReach {
   unit: number;
 }
 
-/** The least favourable coefficient patterns of a term for an effect Δ = 1: one level pair per category, others midway. */
+/**
+ * The least favourable coefficient patterns of a term for an effect Δ = 1: one level pair per category, others
+ * midway.
+ */
 function patterns(study: Study, term: Term): number[][] {
   if (termShape(term) === "square") return [[1]];
   const factors = term.map((id) => study.factors.find((f) => f.id === id)).filter((f): f is Factor => f !== undefined);
@@ -97,7 +100,10 @@ export function detectable(
   return root === null ? null : root / Math.sqrt(reach.unit);
 }
 
-/** Root of an increasing function between values of unlike sign (Brent 1973: inverse quadratic steps, bisection to be safe). */
+/**
+ * Root of an increasing function between values of unlike sign (Brent 1973: inverse quadratic steps, bisection to be
+ * safe).
+ */
 function solve(f: (x: number) => number, low: number, high: number): number {
   let a = low;
   let b = high;

@@ -67,7 +67,10 @@ export function varianceReader(
   };
 }
 
-/** Largest prediction variance over the region: corners first, then a coordinate search from the worst of them and of a sample. */
+/**
+ * Largest prediction variance over the region: corners first, then a coordinate search from the worst of them and of
+ * a sample.
+ */
 export function largestVariance(study: Study, d: (s: Settings) => number, sample: readonly Settings[]): number {
   const region = regionOf(study);
   const start = [...corners(study, 2048).filter(region.allowed), ...sample.slice(0, 1000)];

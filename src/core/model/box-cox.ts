@@ -39,7 +39,8 @@ const NAMED: { power: number; transform: Transform }[] = [
 ];
 
 /**
- * Profile of the power λ of a response under the terms of a fit (Box & Cox 1964): −n/2 · ln(RSS of the scaled power / n).
+ * Profile of the power λ of a response under the terms of a fit (Box & Cox 1964): −n/2 · ln(RSS of the scaled power /
+ * n).
  * @returns null where a value is not above 0, or no error is left to judge by
  */
 export function boxCox(fit: Fit): BoxCox | null {

@@ -14,7 +14,9 @@ export interface CellSummary {
   s: number | null;
 }
 
-/** Mean, standard deviation and count per distinct combination of settings, on the response's own scale, by first run. */
+/**
+ * Mean, standard deviation and count per distinct combination of settings, on the response's own scale, by first run.
+ */
 export function cellSummary(study: Study, fit: Fit): CellSummary[] {
   const { data } = fit;
   const cells = cellsOf(study, data.trials.map(settingsAsRun));

@@ -30,7 +30,9 @@ const PERMUTATIONS = 9999;
 /** Largest over smallest result below which powers hardly differ (Box, Hunter & Hunter 2005, chapter 8). */
 const SPAN = 3;
 
-/** Anderson–Darling A² for a normal with mean and spread from the data, and p (D'Agostino & Stephens 1986, table 4.9). */
+/**
+ * Anderson–Darling A² for a normal with mean and spread from the data, and p (D'Agostino & Stephens 1986, table 4.9).
+ */
 export function andersonDarling(values: readonly number[]): { statistic: number; p: number } {
   const n = values.length;
   const centre = mean(values);
@@ -184,7 +186,10 @@ export function addedColumn(
   return { slope, standardError, p: tTwoSided(slope / standardError, added.dfs[0]) };
 }
 
-/** Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested once. */
+/**
+ * Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested
+ * once.
+ */
 export function bends(
   study: Study,
   fit: Fit,
@@ -243,7 +248,9 @@ const three = (v: number): string => String(Number(v.toPrecision(3)));
 /** "p 0.021", "p below 0.001". */
 export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
 
-/** The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such. */
+/**
+ * The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such.
+ */
 export function runChecks(study: Study, fit: Fit): Check[] {
   const alpha = 1 - study.confidence;
   const residuals = errorsOf(fit);

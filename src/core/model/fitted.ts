@@ -17,7 +17,10 @@ export interface Link {
   decreasing: boolean;
 }
 
-/** Unit of sizes on the fitted scale, for people: the response's own, or which scale they are on; empty without either. */
+/**
+ * Unit of sizes on the fitted scale, for people: the response's own, or which scale they are on; empty without
+ * either.
+ */
 export const sizeUnit = ({ link, units }: Pick<FittedModel, "link" | "units">): string =>
   link.identity ? (units ?? "") : `${link.name} scale`;
 
@@ -137,7 +140,10 @@ export interface FittedModel {
   readonly coefficients: Float64Array;
   /** Of the coefficients, p × p; null where nothing is known of the error. */
   readonly covariance: Matrix | null;
-  /** Degrees of freedom for t of a contrast of coefficients: 0 where there is no error to judge by, null for large samples. */
+  /**
+   * Degrees of freedom for t of a contrast of coefficients: 0 where there is no error to judge by, null for large
+   * samples.
+   */
   dfOf(contrast: ArrayLike<number>): number | null;
   /** Factor of the standard error that gives an interval of this confidence. */
   critical(confidence: number, df: number | null): number;
@@ -169,7 +175,10 @@ export interface FittedModel {
   /** The same model where its error is known beforehand. */
   withNoise(s: number): FittedModel;
   residuals(kind: ResidualKind): readonly (number | null)[];
-  /** How results make the coefficients, n × p: b = L′z̃ of values scaled to one variance; null where they are not linear in them. */
+  /**
+   * How results make the coefficients, n × p: b = L′z̃ of values scaled to one variance; null where they are not
+   * linear in them.
+   */
   readonly loadings: Matrix | null;
   /** Some columns, one row per trial, as if added last; null when they add nothing. */
   addTerm(columns: Matrix): AddedTerm | null;
@@ -179,7 +188,10 @@ export interface FittedModel {
   compare(smaller: FittedModel): TermTest;
   /** Rows scaled so that ordinary least squares on them is this law's fit. */
   whiten(rows: Matrix): Matrix;
-  /** Weighted squares that other values of the response leave on the same columns; null where the law has no such scale. */
+  /**
+   * Weighted squares that other values of the response leave on the same columns; null where the law has no such
+   * scale.
+   */
   misfit(values: ArrayLike<number>): number | null;
   anova(): AnovaRow[];
   readonly summary: ModelSummary;

@@ -16,7 +16,10 @@ export interface Rung {
   inModel: boolean;
   /** In the model, not active itself, and a parent of a kept term. */
   parentOnly: boolean;
-  /** Change from low to high; centre to edge for squares; for wide categories the level that stands farthest from the mean. */
+  /**
+   * Change from low to high; centre to edge for squares; for wide categories the level that stands farthest from the
+   * mean.
+   */
   size: number | null;
   interval: [number, number] | null;
   /** For wide categories: which level `size` is of. */
@@ -99,7 +102,10 @@ function named(study: Study, terms: readonly Term[]): Candidate[] {
     .map((term) => ({ term, key: termKey(term), name: termName(alphabet, term) }));
 }
 
-/** The candidates of a ladder: those of a model of second order, which stand while terms go in and out, and what else is named. */
+/**
+ * The candidates of a ladder: those of a model of second order, which stand while terms go in and out, and what else
+ * is named.
+ */
 function candidatesOf(study: Study, extra: readonly Term[], memo: Memo): Candidate[] {
   const pool = memo.get("candidates", [study.factors, study.covariates], () => {
     const list = named(study, []);

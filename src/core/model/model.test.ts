@@ -168,7 +168,8 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
 });
 
 describe("residual splits", () => {
-  // 2² with five centre points (Montgomery 2013, example 6.7 figures): 39.3, 40.9, 40.0, 41.5; 40.3, 40.5, 40.7, 40.2, 40.6.
+  // 2² with five centre points (Montgomery 2013, example 6.7 figures): 39.3, 40.9, 40.0, 41.5; 40.3, 40.5, 40.7,
+  // 40.2, 40.6.
   const centred = withTrials(
     plainStudy(2),
     [...corners(2), ...Array.from({ length: 5 }, () => ({ a: 0, b: 0 }))],

@@ -46,7 +46,9 @@ const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: Mode
   residualDf,
 });
 
-/** Fewer residual degrees of freedom than this judge nothing: no search by a criterion ends there while it can go on. */
+/**
+ * Fewer residual degrees of freedom than this judge nothing: no search by a criterion ends there while it can go on.
+ */
 const LEAST_DF = 3;
 
 /** What one way of reducing looks for, and where. */

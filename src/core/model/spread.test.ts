@@ -122,7 +122,10 @@ describe("spread", () => {
   });
 });
 
-/** Cycles to failure of worsted yarn, 3³ in length, amplitude and load (Box & Cox 1964, table 4), load changing fastest. */
+/**
+ * Cycles to failure of worsted yarn, 3³ in length, amplitude and load (Box & Cox 1964, table 4), load changing
+ * fastest.
+ */
 const yarn = [
   674, 370, 292, 338, 266, 210, 170, 118, 90, 1414, 1198, 634, 1022, 620, 438, 442, 332, 220, 3636, 3184, 2000, 1568,
   1070, 566, 1140, 884, 360,

@@ -14,7 +14,10 @@ export interface SubsetsOptions {
   block?: boolean;
   /** Models kept of each size; 20 unless said. */
   keep?: number;
-  /** Keep the best by predicted R² too, exactly; unless said for up to eighteen terms, since it costs three times the search. */
+  /**
+   * Keep the best by predicted R² too, exactly; unless said for up to eighteen terms, since it costs three times the
+   * search.
+   */
   predicted?: boolean;
 }
 
@@ -293,7 +296,8 @@ export function* searchSubsets(
       if (mask !== undefined && at + 1 < terms.length) below(at + 1, mask, k + width[at], depth + 1);
     }
   };
-  // The upper part of the tree can be interrupted; the many small branches below run through in a few milliseconds each.
+  // The upper part of the tree can be interrupted; the many small branches below run through in a few milliseconds
+  // each.
   function* walk(
     t: number,
     chosen: number,

@@ -90,7 +90,10 @@ export function fQuantile(p: number, d1: number, d2: number): number {
 /** P(χ² > x) with `df` degrees of freedom. */
 export const chiSquaredUpper = (x: number, df: number): number => (x <= 0 ? 1 : gammainc(x / 2, df / 2, true, true));
 
-/** The value below which a χ² variable with `df` degrees of freedom stays with probability p, by bisection on its upper tail. */
+/**
+ * The value below which a χ² variable with `df` degrees of freedom stays with probability p, by bisection on its
+ * upper tail.
+ */
 export function chiSquaredQuantile(p: number, df: number): number {
   let low = 0;
   let high = Math.max(1, df);

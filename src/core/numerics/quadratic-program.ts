@@ -11,7 +11,8 @@ export interface AtLeast {
  *
  * @param quadratic D, n × n by rows, positive definite
  * @param linear d, of length n
- * @returns the minimiser with one multiplier ≥ 0 per constraint; null when the constraints contradict each other or D is
+ * @returns the minimiser with one multiplier ≥ 0 per constraint; null when the constraints contradict each other or D
+ * is
  * not positive definite
  */
 export function quadraticProgram(

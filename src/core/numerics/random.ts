@@ -16,7 +16,8 @@ export interface Random {
 
 /** xoroshiro128+ (Blackman & Vigna 2018) started from a whole-number seed. */
 export function seededRandom(seed: number): Random {
-  // Seeds next to each other are spread apart first (a finaliser of Stafford's kind), else their first draws look alike.
+  // Seeds next to each other are spread apart first (a finaliser of Stafford's kind), else their first draws look
+  // alike.
   let h = Math.trunc(seed) | 0;
   h = Math.imul(h ^ (h >>> 16), 0x7feb352d);
   h = Math.imul(h ^ (h >>> 15), 0x846ca68b);

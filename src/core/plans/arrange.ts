@@ -29,7 +29,10 @@ export function naturalSettings(study: Study, coded: Settings, snapped: boolean)
   return out;
 }
 
-/** Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed over. */
+/**
+ * Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed
+ * over.
+ */
 export function centreRuns(study: Study, count: number, blocks: number, snapped: boolean): Run[] {
   const factors = activeFactors(study);
   if (count === 0) return [];
@@ -192,7 +195,10 @@ export interface Layout {
   standardOrder?: boolean;
 }
 
-/** Gives runs their ids, waves and run order, going on from what the ledger holds; the order is random from the seed within each wave. */
+/**
+ * Gives runs their ids, waves and run order, going on from what the ledger holds; the order is random from the seed
+ * within each wave.
+ */
 export function layOut(
   study: Study,
   { runs, recipe, seed, excluded, standardOrder }: Layout,

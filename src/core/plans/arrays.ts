@@ -16,7 +16,10 @@ const parity = (m: number): number => {
 
 const weight = (m: number): number => Array.from({ length: 5 }, (_, i) => (m >> i) & 1).reduce((t, v) => t + v, 0);
 
-/** Two points of each line of a partial spread, found by search: in 8, 16 and 32 runs, and beside the plane 1 … 7 in 32. */
+/**
+ * Two points of each line of a partial spread, found by search: in 8, 16 and 32 runs, and beside the plane 1 … 7 in
+ * 32.
+ */
 const LINES: Readonly<Record<number, [number, number][]>> = {
   3: [[3, 1]],
   4: [
@@ -67,7 +70,10 @@ function flats(
   return { planes, lines: used, points };
 }
 
-/** Arrays in 2^m runs: two-level columns, lines of three made four-level, a plane of seven made eight-level (Addelman 1962). */
+/**
+ * Arrays in 2^m runs: two-level columns, lines of three made four-level, a plane of seven made eight-level (Addelman
+ * 1962).
+ */
 function binary(m: number, eights: number, fours: number): OrthogonalArray | undefined {
   const parts = flats(m, eights, fours);
   if (!parts) return undefined;
@@ -85,7 +91,10 @@ function binary(m: number, eights: number, fours: number): OrthogonalArray | und
   };
 }
 
-/** Arrays in s^m runs for a prime s: one column per point of the projective space (Bose & Bush 1952); in 27 runs four columns made nine-level. */
+/**
+ * Arrays in s^m runs for a prime s: one column per point of the projective space (Bose & Bush 1952); in 27 runs four
+ * columns made nine-level.
+ */
 function prime(s: number, m: number, nine: boolean): OrthogonalArray {
   const n = s ** m;
   const digits = (v: number): number[] => Array.from({ length: m }, (_, i) => Math.floor(v / s ** i) % s);
@@ -125,7 +134,10 @@ const SCHEMES: Readonly<Record<number, string[]>> = {
 /** A three-level and four two-level columns in twelve runs. */
 const TWELVE = ["000011112222", "110011001100", "110010100011", "101001101010", "101010010110"];
 
-/** Arrays in 18 and 36 runs: a difference scheme developed over three levels, with an array on its columns (Bose & Bush 1952). */
+/**
+ * Arrays in 18 and 36 runs: a difference scheme developed over three levels, with an array on its columns (Bose &
+ * Bush 1952).
+ */
 function developed(r: 6 | 12, inner: { levels: number; values: number[] }[]): OrthogonalArray {
   const cells = Array.from({ length: 3 * r }, (_, i) => ({ i: i % r, j: Math.floor(i / r) }));
   return {

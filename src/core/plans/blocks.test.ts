@@ -9,7 +9,10 @@ import { missingFractions } from "./words";
 const letters = "abcdefgh";
 const signOf = (effect: string, s: Settings): number => [...effect].reduce((p, f) => p * (s[f] as number), 1);
 
-/** Effects (letters, up to an order) whose contrast takes one value throughout every block: those confounded with blocks. */
+/**
+ * Effects (letters, up to an order) whose contrast takes one value throughout every block: those confounded with
+ * blocks.
+ */
 function confounded(k: number, blocks: number, trials?: number): string[] {
   const study = plainStudy(k);
   const plan = makePlan(study, { family: trials ? "fraction" : "factorial", ...(trials ? { trials } : {}), blocks });
@@ -27,7 +30,8 @@ function confounded(k: number, blocks: number, trials?: number): string[] {
 }
 
 describe("blocks by confounding", () => {
-  // Which effects are given up: Box, Hunter & Hunter (2005), table 5A.1: 2³ in two blocks gives up ABC, in four AB, AC, BC;
+  // Which effects are given up: Box, Hunter & Hunter (2005), table 5A.1: 2³ in two blocks gives up ABC, in four AB,
+  // AC, BC;
   // 2⁴ in two blocks ABCD; 2⁵ in two ABCDE, in four ABC and CDE with their product ABDE.
   it.each([
     [3, 2, ["abc"]],

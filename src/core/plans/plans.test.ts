@@ -25,7 +25,8 @@ const codeOf = (run: () => unknown): string => {
 };
 
 describe("fractions have minimum aberration", () => {
-  // Word-length patterns from length 3 (first entries), Chen, Sun & Wu (1993), tables for 16, 32 and 64 runs; 8 runs by hand.
+  // Word-length patterns from length 3 (first entries), Chen, Sun & Wu (1993), tables for 16, 32 and 64 runs; 8 runs
+  // by hand.
   it.each([
     [3, 4, 3, [1]],
     [4, 8, 4, [0, 1]],

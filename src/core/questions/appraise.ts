@@ -23,7 +23,10 @@ function purposeOf(study: Study, recipe: Recipe): Term[] {
   return typeof asked === "string" ? termSet(study, asked) : asked;
 }
 
-/** Terms to judge trials by where none are asked: those of the stored models, else what the waves were planned to tell. */
+/**
+ * Terms to judge trials by where none are asked: those of the stored models, else what the waves were planned to
+ * tell.
+ */
 export function ownTerms(study: Study, recipes: readonly Recipe[]): { terms: Term[]; termsFrom: TermsFrom } {
   const modelled = modelTerms(study);
   if (modelled.length > 0) return { terms: modelled, termsFrom: "models" };

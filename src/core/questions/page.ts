@@ -20,7 +20,10 @@ import { completeFollow } from "./follow";
 import { planInput } from "./plan";
 import { atOnce, defined, defineQuestion, type Steps } from "./question";
 
-/** Questions of the application's own pages: their answers are shown as they come and have no shape of their own outside. */
+/**
+ * Questions of the application's own pages: their answers are shown as they come and have no shape of their own
+ * outside.
+ */
 
 /** The next waves that a study's evidence speaks for, those whose options can be filled in. */
 function followOffers(study: Study): FollowOffer[] {

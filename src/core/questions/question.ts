@@ -49,7 +49,10 @@ export interface Question<S extends z.ZodRawShape = z.ZodRawShape, A = unknown> 
   /** @throws StudyError when the study or the input does not allow an answer */
   run(study: Study, input: z.output<z.ZodObject<S>>): Steps<A>;
   takeUp?: TakeUp<z.output<z.ZodObject<S>>, A>;
-  /** A call that works on a shipped example, for help, description and tests, after others whose answers were taken up. */
+  /**
+   * A call that works on a shipped example, for help, description and tests, after others whose answers were taken
+   * up.
+   */
   example: { study: string; input: z.input<z.ZodObject<S>>; after?: { question: string; input: object }[] };
 }
 

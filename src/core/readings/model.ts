@@ -114,7 +114,9 @@ function drivers(
   return out;
 }
 
-/** Weighs the members of an active term's chain by which main effects are active (effect heredity; Hamada & Wu 1992). */
+/**
+ * Weighs the members of an active term's chain by which main effects are active (effect heredity; Hamada & Wu 1992).
+ */
 function chains(study: Study, active: readonly Rung[]): Reading[] {
   const alphabet = alphabetOf(study);
   const activeMains = new Set(active.filter((r) => r.term.length === 1).map((r) => r.term[0]));
@@ -179,11 +181,17 @@ function influential(
       worst = { name: termName(alphabet, p.term), before: p.coefficient, after: q.coefficient };
   }
   const s = fit.summary.s;
+  const off = `${figure(Math.abs(pick.deleted ?? pick.studentized ?? 0))} standard errors off`;
+  const distance = pick.cooks === null ? "" : `Cook's distance ${figure(pick.cooks)}, `;
+  const spread = `s goes from ${rounded(s ?? 0, s)} to ${rounded(without.summary.s ?? 0, s)}${unit ? ` ${unit}` : ""}`;
+  const moved = worst
+    ? ` and the coefficient of ${worst.name} from ${rounded(worst.before, s)} to ${rounded(worst.after, s)}`
+    : "";
   return [
     {
       id: "influential",
       kind: "caution",
-      text: `Trial ${trial.order} rules part of the fit (${pick.cooks === null ? "" : `Cook's distance ${figure(pick.cooks)}, `}${figure(Math.abs(pick.deleted ?? pick.studentized ?? 0))} standard errors off). Without it s goes from ${rounded(s ?? 0, s)} to ${rounded(without.summary.s ?? 0, s)}${unit ? ` ${unit}` : ""}${worst ? ` and the coefficient of ${worst.name} from ${rounded(worst.before, s)} to ${rounded(worst.after, s)}` : ""}.`,
+      text: `Trial ${trial.order} rules part of the fit (${distance}${off}). Without it ${spread}${moved}.`,
       evidence: "checks",
       weight: WEIGHTS.influential,
       about: trial.id,

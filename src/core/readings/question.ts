@@ -3,7 +3,9 @@ import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { figure, listed, type Reading, ranked, withUnit } from "./reading";
 
-/** Readings on the Question station: what is still unsaid, what the region excludes, how small a change is asked for. */
+/**
+ * Readings on the Question station: what is still unsaid, what the region excludes, how small a change is asked for.
+ */
 export function questionReadings(study: Study): Reading[] {
   const out: Reading[] = [];
   const factors = activeFactors(study);

@@ -8,7 +8,10 @@ import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 import { figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
 
-/** What overall desirability loses when each factor is off by its tolerance (else its step, else 2 % of the range), worst side. */
+/**
+ * What overall desirability loses when each factor is off by its tolerance (else its step, else 2 % of the range),
+ * worst side.
+ */
 export function sensitivity(wishes: Wishes, settings: Settings): { factor: string; off: number; loss: number }[] {
   const base = wishes.overall(settings);
   return wishes.study.factors

@@ -86,7 +86,8 @@ describe("a virtual process", () => {
 });
 
 describe("the whole way from settings to intervals, against a process whose truth is known", () => {
-  // Entanglement as the rig makes it, coded: constant, heat, detergent, soda, feed, lot (hill to lowland), heat squared.
+  // Entanglement as the rig makes it, coded: constant, heat, detergent, soda, feed, lot (hill to lowland), heat
+  // squared.
   const truth = [18, 2.7, 0.3, 0.9, -1.1, 0.7, 0.9];
   const sigma = 0.45;
   const terms: Term[] = [["temp"], ["dose"], ["soda"], ["feed"], ["lot"], ["temp", "temp"]];

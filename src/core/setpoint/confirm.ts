@@ -23,7 +23,10 @@ export interface Verdict {
   agrees: boolean | null;
   /** The mean keeps the limits of the goal. */
   meetsLimits: boolean | null;
-  /** Distance of the mean from the nearer limit over three standard deviations of single trials, from noise alone; null on another scale. */
+  /**
+   * Distance of the mean from the nearer limit over three standard deviations of single trials, from noise alone;
+   * null on another scale.
+   */
   ppk: number | null;
 }
 

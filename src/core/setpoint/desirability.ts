@@ -28,7 +28,10 @@ function ramp(y: number, zero: number, one: number, weight: number): number {
   return ((y - zero) / (one - zero)) ** weight;
 }
 
-/** How far a value lies outside what its goal accepts, in units of the goal's width; 0 where desirability is not zero by distance. */
+/**
+ * How far a value lies outside what its goal accepts, in units of the goal's width; 0 where desirability is not zero
+ * by distance.
+ */
 export function shortfall(goal: Goal, y: number): number {
   if (goal.aim === "watch") return 0;
   const width = goal.high - goal.low;
@@ -47,7 +50,10 @@ export interface Piece {
   bend: number;
 }
 
-/** The pieces whose lowest is ln d near a value with d above 0; none for a window without a target, which has edges only. */
+/**
+ * The pieces whose lowest is ln d near a value with d above 0; none for a window without a target, which has edges
+ * only.
+ */
 export function desirabilityPieces(goal: Goal, y: number): Piece[] {
   const rising = (from: number, to: number, weight: number): Piece => {
     const above = y - from;

@@ -172,7 +172,10 @@ function settableNear(
   return best && free.length > 0 ? ascend(wishes, free, best) : best;
 }
 
-/** Where the best trials were run, as far as they can be set: the search starts there too, so that it never ends below them. */
+/**
+ * Where the best trials were run, as far as they can be set: the search starts there too, so that it never ends below
+ * them.
+ */
 function bestRun(wishes: Wishes, fixed: Settings): Place[] {
   const { study } = wishes;
   return study.trials

@@ -108,7 +108,8 @@ describe("search", () => {
     const r = finish(searchSetpoint(wishesOf(study), { draws: 100 }));
     for (const c of [r.best, ...r.candidates])
       expect(2 * (c.settings.a as number) + (c.settings.b as number)).toBeLessThanOrEqual(30 + 1e-6);
-    // On the line b = 30 − 2a the bowl is highest where (a − 6)/2.5·… : d/da of (a−6)²/5 + (7 − 2a)²/40 is zero at a = 4.75… worked: 2(a−6)/5 = 4(7−2a)/40·(1) ⇒ a = 31/6.
+    // On the line b = 30 − 2a the bowl is highest where (a − 6)/2.5·… : d/da of (a−6)²/5 + (7 − 2a)²/40 is zero at a
+    // = 4.75… worked: 2(a−6)/5 = 4(7−2a)/40·(1) ⇒ a = 31/6.
     expect(r.best.settings.a).toBeCloseTo(31 / 6, 2);
     const held = finish(searchSetpoint(wishesOf(study), { draws: 100, hold: { a: 2 } }));
     expect(held.best.settings.a).toBe(2);

@@ -1,7 +1,9 @@
 import { code, decode, isNumeric, rangeOf } from "./coding";
 import type { Factor, Forbidden, Limit, NumericFactor, Settings, Study } from "./schema";
 
-/** One tolerance for every constraint: of a limit as a share of its bound, of a forbidden range of the factor's range. */
+/**
+ * One tolerance for every constraint: of a limit as a share of its bound, of a forbidden range of the factor's range.
+ */
 export const TOLERANCE = 1e-9;
 
 /** A straight bound on a step in coded units: Σ ofᵢ·dxᵢ ≥ bound. */

@@ -136,7 +136,9 @@ export const recipeSchema = z
     seed: z.number().int().nonnegative().optional(),
     standardOrder: z.boolean().optional(),
     snap: z.boolean().optional(),
-    /** A follow-up: which factors it turns, moves or carries on, whether it is half of one, where it starts or stands. */
+    /**
+     * A follow-up: which factors it turns, moves or carries on, whether it is half of one, where it starts or stands.
+     */
     factors: z.array(z.string()).max(50).optional(),
     half: z.boolean().optional(),
     of: z.array(z.string()).max(500).optional(),

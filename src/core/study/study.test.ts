@@ -215,6 +215,7 @@ describe("region", () => {
       "Wool lot is lowland and Bowl temperature is 64 to 68",
     );
   });
-  // Of 2 × 2 × 3 × 2 corners (passes counted at its ends: 2 × 2 × 2 × 2): hot with high dose breaks the limit (4), hot lowland with low dose is forbidden (2).
+  // Of 2 × 2 × 3 × 2 corners (passes counted at its ends: 2 × 2 × 2 × 2): hot with high dose breaks the limit (4),
+  // hot lowland with low dose is forbidden (2).
   it("counts the corners it excludes", () => expect(excludedCorners(study)).toEqual({ excluded: 6, corners: 16 }));
 });

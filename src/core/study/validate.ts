@@ -323,7 +323,10 @@ function checkTermSet(
   });
 }
 
-/** Fills names, letters, orders; then checks all that a shape alone cannot say. What is whole already keeps its identity. */
+/**
+ * Fills names, letters, orders; then checks all that a shape alone cannot say. What is whole already keeps its
+ * identity.
+ */
 export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: Study): Study {
   const letters = new Set(parsed.factors.flatMap((f) => (f.letter ? [f.letter] : [])));
   const kept = new Set<unknown>(

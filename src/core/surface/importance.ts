@@ -15,7 +15,10 @@ export interface Importance {
 }
 
 const SAMPLES = 16_384;
-/** Nodes and weights of Gauss–Legendre quadrature of seven points on −1 … 1: exact to degree 13 (Abramowitz & Stegun 25.4.29). */
+/**
+ * Nodes and weights of Gauss–Legendre quadrature of seven points on −1 … 1: exact to degree 13 (Abramowitz & Stegun
+ * 25.4.29).
+ */
 const NODES = [0, 0.405845151377397, 0.741531185599394, 0.949107912342759];
 const WEIGHTS = [0.417959183673469, 0.381830050505119, 0.279705391489277, 0.12948496616887];
 
@@ -61,7 +64,10 @@ function ofPolynomial(study: Study, predictor: Predictor): Importance[] {
   };
   const meanOver = (id: string, v: readonly number[]): number =>
     v.reduce((t, x, i) => t + x * (spreads.get(id)?.weights[i] ?? 0), 0);
-  /** Parts of the model by the set of factors they vary with (Hoeffding 1948), each a sum of products of centred parts. */
+  /**
+   * Parts of the model by the set of factors they vary with (Hoeffding 1948), each a sum of products of centred
+   * parts.
+   */
   const bySet = new Map<string, { ids: string[]; pieces: { weight: number; parts: number[][] }[] }>();
   for (const { column, value } of predictor.basis) {
     if (column.term.length === 0 || column.term.some((id) => !spreads.has(id))) continue;

@@ -55,7 +55,10 @@ export function parentsOf(term: Term): Term[] {
   return out;
 }
 
-/** Whether a term may stand in a model that has these keys. Weak asks for one parent, except that a square needs its main effect. */
+/**
+ * Whether a term may stand in a model that has these keys. Weak asks for one parent, except that a square needs its
+ * main effect.
+ */
 export function parentsPresent(term: Term, keys: ReadonlySet<string>, hierarchy: Hierarchy): boolean {
   if (hierarchy === "off" || term.length < 2) return true;
   const present = parentsOf(term).map((p) => keys.has(termKey(p)));

@@ -67,7 +67,10 @@ export function regress(x: readonly (readonly number[])[], y: readonly number[])
   };
 }
 
-/** Size of the determinant of columns at unit length: 1 for orthogonal ones, near 0 where they can hardly be told apart. */
+/**
+ * Size of the determinant of columns at unit length: 1 for orthogonal ones, near 0 where they can hardly be told
+ * apart.
+ */
 export function independence(x: readonly (readonly number[])[]): number {
   const g = gram(x);
   return Math.abs(determinant(g.map((r, i) => r.map((v, j) => v / Math.sqrt(g[i][i] * g[j][j])))));

@@ -108,7 +108,8 @@ export function PlanStation() {
   }, [sights, follows]);
   const pickedIds = (chosen ?? usual).filter((p) => sights.some((s) => s.id === p));
   const pickedKey = pickedIds.join("|");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the ids say which; a new list of the same plans is no news.
+  // The ids say which; a new list of the same plans is no news.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   const picked = useMemo(() => pickedIds.map((p) => sights.find((s) => s.id === p) as Sight), [pickedKey, sights]);
   // What opens below takes longer than a frame for large plans: the pick itself is shown first.
   const late = useDeferredValue(picked);

@@ -114,7 +114,8 @@ export function useOwnPlans(
     }, PAUSE);
     return () => clearTimeout(wait);
   }, [nextKey, factors, region, trials, start]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: figures of a plan follow what is asked and the question, not results typed meanwhile.
+  // Figures of a plan follow what is asked and the question, not results typed meanwhile.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   const sights = useMemo(
     () =>
       wanted.flatMap(({ id, options, key }) => {

@@ -35,7 +35,8 @@ export function useSights(
   const ledger = `${study.waves.length}|${study.trials.length}`;
   const latest = useRef(study);
   latest.current = study;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: plans depend on the question and on how long the ledger is, not on results typed into it.
+  // Plans depend on the question and on how long the ledger is, not on results typed into it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   useEffect(() => {
     if (activeFactors(latest.current).length < 2) return;
     halted.current = false;

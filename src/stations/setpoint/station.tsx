@@ -84,7 +84,8 @@ export function SetpointStation() {
   }, [wishes, result, stale, study]);
   const numeric = activeFactors(study).filter((f): f is NumericFactor => isNumeric(f));
   // The two factors that move overall desirability most from here make the first map.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the choice of axes follows results, not every move of the probe.
+  // The choice of axes follows results, not every move of the probe.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   const movers = useMemo(() => {
     if (!wishes) return numeric.map((f) => f.id);
     const at = result?.settable.settings ?? probe;

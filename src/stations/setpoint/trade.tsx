@@ -18,7 +18,9 @@ import { colours } from "@/ui/theme/theme";
 
 const SAMPLE = 2500;
 
-/** What one response must give for another: places of the region by two responses, the best trade drawn through them. */
+/**
+ * What one response must give for another: places of the region by two responses, the best trade drawn through them.
+ */
 export function Trade({
   study,
   wishes,

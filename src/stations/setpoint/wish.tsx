@@ -13,7 +13,9 @@ const AIM: Record<Goal["aim"], string> = {
   watch: "watch",
 };
 
-/** One wish: its curve with the probe on it, its importance. Where there are many, curve and importance share a line. */
+/**
+ * One wish: its curve with the probe on it, its importance. Where there are many, curve and importance share a line.
+ */
 export function Wish({ response, value, tight }: { response: Response; value: number | undefined; tight: boolean }) {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);

@@ -154,7 +154,8 @@ export function SurfaceMap({
   const up: [number, number] = [box.top + box.height, box.top];
   // The probe moved within the map leaves the surface as it is.
   const others = JSON.stringify({ ...probe, [x.id]: 0, [y.id]: 0 });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the grid depends on the functions and the probe's other settings.
+  // The grid depends on the functions and the probe's other settings.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   const { areas, hatched, walls } = useMemo(() => {
     const over = (f: OverPlane): Grid => {
       const plane = f(probe, x.id, y.id);

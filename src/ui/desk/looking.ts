@@ -25,7 +25,10 @@ export interface Looking {
   fold(panel: "probe" | "readings"): void;
   /** Puts steps after the `at`th of a response's; what came after it is forgotten. */
   stepModel(response: string, at: number, steps: ModelStep[]): void;
-  /** Lets what is looked at follow a study that changed: the probe has a place for every factor, the response is there. */
+  /**
+   * Lets what is looked at follow a study that changed: the probe has a place for every factor, the response is
+   * there.
+   */
   follow(study: Study): void;
 }
 

@@ -186,7 +186,10 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
       get().follow(again.study);
     }
 
-    /** Puts the waiting changes on top of what another tab made of the study; cells both touched are shown side by side. */
+    /**
+     * Puts the waiting changes on top of what another tab made of the study; cells both touched are shown side by
+     * side.
+     */
     function rebase(theirs: Study, next: number): void {
       const { study, pending, clashes } = replay(theirs, get().pending);
       keep(id, { pending, refused: get().refused });

@@ -9,7 +9,6 @@ import { createSaving, type Saving } from "./saving";
 import { createUndo, type Undo } from "./undo";
 
 export type { ModelStep } from "./looking";
-export type { Clash, RefusedChange } from "./saving";
 
 /** What is edited, what waits to be saved, what can be undone, where the probe stands, what is looked at. */
 export type Desk = Saving &

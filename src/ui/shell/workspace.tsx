@@ -386,7 +386,8 @@ function Shell({ children }: { children: ReactNode }) {
   usePrefetchedOverlays();
   const title = useDesk((d) => d.study.title);
   const path = usePathname();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a station that opens brings the application's own title back.
+  // A station that opens brings the application's own title back.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   useEffect(() => {
     document.title = `${title} · Trialmoor`;
   }, [title, path]);

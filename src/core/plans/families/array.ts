@@ -15,7 +15,10 @@ function wanted(factor: Factor, asked: ReadonlyMap<string, number>): number | un
   return asked.get(factor.id);
 }
 
-/** A column for each factor: exact numbers of levels first, then continuous factors on what is left, three levels before two. */
+/**
+ * A column for each factor: exact numbers of levels first, then continuous factors on what is left, three levels
+ * before two.
+ */
 function assign(array: OrthogonalArray, needs: readonly (number | undefined)[]): number[] | undefined {
   const free = new Set(array.columns.map((_, i) => i));
   const out = new Array<number>(needs.length).fill(-1);
@@ -62,7 +65,10 @@ function fitting(
 const able = (study: Study, asked: ReadonlyMap<string, number>): number[] =>
   ARRAY_SIZES.filter((n) => fitting(study, n, asked) !== undefined);
 
-/** Orthogonal arrays of strength two in 4 to 36 runs, levels mixed as the factors have them (Hedayat, Sloane & Stufken 1999). */
+/**
+ * Orthogonal arrays of strength two in 4 to 36 runs, levels mixed as the factors have them (Hedayat, Sloane & Stufken
+ * 1999).
+ */
 export const array: PlanFamily = defineFamily({
   id: "array",
   label: "Orthogonal array",

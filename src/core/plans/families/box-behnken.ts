@@ -4,7 +4,10 @@ import type { Settings } from "../../study/schema";
 import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
 import { defineFamily, type PlanFamily } from "../plan";
 
-/** Which factors stand at their ends together (Box & Behnken 1960), by orthogonal block; 6 and 7 split by the sign of the product. */
+/**
+ * Which factors stand at their ends together (Box & Behnken 1960), by orthogonal block; 6 and 7 split by the sign of
+ * the product.
+ */
 const GROUPS: Readonly<Record<number, number[][][]>> = {
   3: [
     [

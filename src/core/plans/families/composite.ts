@@ -9,7 +9,9 @@ import { controls } from "../options";
 import { defineFamily, type PlanFamily } from "../plan";
 import { generateWords, type Word, wordLength } from "../words";
 
-/** Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V). */
+/**
+ * Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V).
+ */
 function fractionOf(k: number): Word[] {
   if (k < 5) return [];
   const runs = ({ 5: 16, 6: 32, 7: 64, 8: 64 } as Record<number, number>)[k];

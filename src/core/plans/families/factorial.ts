@@ -8,7 +8,10 @@ import { defineFamily, type PlanFamily } from "../plan";
 
 const MOST = 4096;
 
-/** Coded values or level names of each factor: continuous ones at two levels unless asked, listed values and levels all. */
+/**
+ * Coded values or level names of each factor: continuous ones at two levels unless asked, listed values and levels
+ * all.
+ */
 function choices(study: Study, levels?: string): (number | string)[][] {
   const factors = activeFactors(study);
   const asked = readLevels(factors, levels);

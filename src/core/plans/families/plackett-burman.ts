@@ -9,7 +9,9 @@ import { defineFamily, type PlanFamily } from "../plan";
 /** Sizes shown in the chart: larger ones tell little more of main effects. */
 const MOST_OFFERED = 3;
 
-/** Two-level screening in every multiple of four runs from 12 to 48 (Plackett & Burman 1946), folded over on request. */
+/**
+ * Two-level screening in every multiple of four runs from 12 to 48 (Plackett & Burman 1946), folded over on request.
+ */
 export const plackettBurman: PlanFamily = defineFamily({
   id: "plackett-burman",
   label: "Plackett–Burman",

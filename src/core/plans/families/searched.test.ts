@@ -18,7 +18,8 @@ const efficiency = (s: Study, p: Plan, terms: Parameters<typeof termSet>[1]): nu
   appraisePoints(s, pointsOf(p), { terms: termSet(s, terms), possible: [] }).efficiency.d ?? 0;
 
 describe("Built for a model", () => {
-  // Best D-efficiencies found by an independent strong search over continuous coordinates; 100 is attained by orthogonality.
+  // Best D-efficiencies found by an independent strong search over continuous coordinates; 100 is attained by
+  // orthogonality.
   it.each([
     [6, "main", 12, 100],
     [2, "quadratic", 6, 42.312],
@@ -143,7 +144,8 @@ describe("Built for a model", () => {
   });
 
   it("reaches the corners a slanting limit cuts: the best three trials of a triangle are its corners", () => {
-    // Main effects of two factors in three trials: |X′X| is four times the triangle's squared area, largest at the corners.
+    // Main effects of two factors in three trials: |X′X| is four times the triangle's squared area, largest at the
+    // corners.
     const s = studyOf([cont("a"), cont("b")], {
       region: { limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 0 }], forbidden: [] },
     });

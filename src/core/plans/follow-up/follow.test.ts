@@ -55,7 +55,8 @@ describe("fold-over (Box & Hunter 1961)", () => {
     const { plan } = followUp(study, { kind: "foldover", half: true });
     expect(plan.trials).toHaveLength(4);
     const points = pointsOf(adoptPlan(study, plan));
-    // Mee & Peralta (2000): with half a fold-over all six pairs of a 2⁴⁻¹ can be estimated beside the mains and the block.
+    // Mee & Peralta (2000): with half a fold-over all six pairs of a 2⁴⁻¹ can be estimated beside the mains and the
+    // block.
     expect(pointModel(study, points, termSet(study, "main+2fi")).rank.rank).toBe(12);
   });
   it("turns about the ranges its wave was planned with, though they have moved since", () => {

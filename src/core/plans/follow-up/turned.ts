@@ -133,7 +133,9 @@ function oneTurned(generators: string): string[] {
   return [parts.map(turn).join(","), ...parts.map((_, i) => parts.map((g, j) => (i === j ? turn(g) : g)).join(","))];
 }
 
-/** The fraction of the same family, not yet run, that makes most of the whole: highest resolution, fewest short words. */
+/**
+ * The fraction of the same family, not yet run, that makes most of the whole: highest resolution, fewest short words.
+ */
 export function missingFraction(study: Study, options: FollowOptions): FollowRuns {
   const { wave, trials } = cornersOf(study);
   const { generators } = wave.plan;

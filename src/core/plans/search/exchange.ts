@@ -90,7 +90,10 @@ const weigh = (weight: Float64Array | undefined, inverse: Float64Array): number 
   return t;
 };
 
-/** Works inverse, determinant and trace out anew from the rows; false when the plan is singular (a little ridge on request). */
+/**
+ * Works inverse, determinant and trace out anew from the rows; false when the plan is singular (a little ridge on
+ * request).
+ */
 export function refresh(problem: Problem, state: State, ridge = 0): boolean {
   const p = problem.columns.count;
   const m = new Float64Array(p * p);
@@ -319,7 +322,10 @@ function gainOf(problem: Problem, state: State, b: Bench): number {
   return traceFall(dx, dy, dxy, wx, dot(b.y, b.w), wxy, state.trace);
 }
 
-/** The best place on open intervals: an even grid on each with its ends, the best refined by golden section on request. */
+/**
+ * The best place on open intervals: an even grid on each with its ends, the best refined by golden section on
+ * request.
+ */
 function bestPlace(
   judge: Judge,
   open: readonly [number, number][],
@@ -365,7 +371,10 @@ function bestPlace(
   return gain > best.gain ? { t, gain } : best;
 }
 
-/** Tries every place of one coordinate of one run and takes the best when it is worth it; answers the gain in log terms. */
+/**
+ * Tries every place of one coordinate of one run and takes the best when it is worth it; answers the gain in log
+ * terms.
+ */
 export function improve(problem: Problem, state: State, b: Bench, i: number, j: number): number {
   const { space, columns } = problem;
   const r = state.rows[i];

@@ -121,7 +121,10 @@ export function* searchPlan(
   return best ? { rows: best.rows, score: best.score, tries, hits, stopped } : undefined;
 }
 
-/** Allowed runs a limited region's plans are likely to be made of: corners, their cuts along each coordinate, and draws. */
+/**
+ * Allowed runs a limited region's plans are likely to be made of: corners, their cuts along each coordinate, and
+ * draws.
+ */
 function corners(problem: Problem, random: Random): Row[] {
   const { space } = problem;
   const k = space.factors.length;

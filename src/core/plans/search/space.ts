@@ -38,7 +38,10 @@ function positionsOf(factor: NumericFactor, snapped: boolean): Float64Array | un
   return Float64Array.from({ length: count }, (_, i) => code(factor, tidy(low + i * step)));
 }
 
-/** A point moved onto the half-spaces it breaks, one after another (Kaczmarz 1937), for regions too thin to hit by chance. */
+/**
+ * A point moved onto the half-spaces it breaks, one after another (Kaczmarz 1937), for regions too thin to hit by
+ * chance.
+ */
 function pushed(region: Region, factors: readonly Factor[], settings: Settings): Settings {
   const s = { ...settings };
   const numeric = factors.filter(isNumeric);

@@ -122,7 +122,10 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   );
 }
 
-/** Standard deviation of every cell measured again, in run order, with the pooled one and where a wide one would stand. */
+/**
+ * Standard deviation of every cell measured again, in run order, with the pooled one and where a wide one would
+ * stand.
+ */
 function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const lit = useDesk((d) => d.lit);
   const light = useDesk((d) => d.light);

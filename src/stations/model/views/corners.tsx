@@ -23,7 +23,10 @@ const place = (i: number, j: number, k: number): [number, number] => [88 + 174 *
 const endsOf = (f: Factor): [Setting, Setting] =>
   isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]];
 
-/** Cube plot: what the model says at the corners of three factors, others at the probe, beside what was measured there. */
+/**
+ * Cube plot: what the model says at the corners of three factors, others at the probe, beside what was measured
+ * there.
+ */
 export function CornersView({ study, fitted }: ViewProps) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);

@@ -37,7 +37,8 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const inside = new Set(fitted.fit.terms.map(termKey));
   const keyOf = (p: (typeof points)[number]): string =>
     termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
-  // Names where there is something to tell: past the margin, the next few below it, and what is in the model while that is few.
+  // Names where there is something to tell: past the margin, the next few below it, and what is in the model while
+  // that is few.
   const quiet = points.filter((p) => p.v <= (lenth?.margin ?? 0)).length;
   const large = points.filter((p, i) => i >= quiet - NAMED_BELOW || (m <= MOST_NAMED && inside.has(keyOf(p))));
   const chainText = (chain: (typeof contrasts)[number]["chain"]): string => {

@@ -200,7 +200,10 @@ function Main({
   );
 }
 
-/** All pairs as small multiples on one scale, those in the model first; a main effect with an active interaction is read here. */
+/**
+ * All pairs as small multiples on one scale, those in the model first; a main effect with an active interaction is
+ * read here.
+ */
 export function PairsView({ study, fitted, marked }: ViewProps & { marked: string | undefined }) {
   const probe = useDesk((d) => d.probe);
   const [all, setAll] = useState(false);

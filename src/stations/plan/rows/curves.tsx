@@ -115,7 +115,8 @@ export function SpaceChart({
 }: {
   curves: { letter: string; points: { fraction: number; value: number }[] }[];
 }) {
-  // A plan that predicts the last corners very badly must not flatten the others: the scale ends at three times the typical.
+  // A plan that predicts the last corners very badly must not flatten the others: the scale ends at three times the
+  // typical.
   const typical = Math.max(0.1, ...curves.map((c) => c.points[50]?.value ?? 0));
   const most = Math.min(3 * typical, Math.max(0.1, ...curves.flatMap((c) => c.points.map((p) => p.value))) * 1.08);
   return (

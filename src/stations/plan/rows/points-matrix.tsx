@@ -8,7 +8,10 @@ const CELLS = 12;
 /** More factors than this make cells too small to read: the first are drawn and the rest named. */
 const MOST = 7;
 
-/** Where a plan's trials lie: every pair of factors as a small square, larger dots for more trials, what the region excludes shaded. */
+/**
+ * Where a plan's trials lie: every pair of factors as a small square, larger dots for more trials, what the region
+ * excludes shaded.
+ */
 export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan; letter: string }) {
   const all = activeFactors(study);
   const factors = all.slice(0, MOST);

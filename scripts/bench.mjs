@@ -18,3 +18,4 @@ for (const name of ["core", "plans", "subsets", "setpoint"]) {
   run(process.execPath, [out]);
 }
 run(process.execPath, [join(root, "bench/browser.mjs")]);
+run(process.execPath, [join(root, "bench/compare.mjs")]);

@@ -1,0 +1,4 @@
+import { Memo } from "../src/core";
+
+/** What a page keeps between states of a study. */
+export const memo = new Memo();

@@ -136,11 +136,12 @@ export function fitText(study: Study, fit: FitReport): string {
 
 const interval = (i: [number, number] | null): string => (i ? `${num(i[0])} … ${num(i[1])}` : "–");
 
-const predictText = (answer: { responses: Record<string, Prediction> }): string =>
+const predictText = (study: Study, answer: { responses: Record<string, Prediction> }): string =>
   table([
-    ["response", "mean", "mean interval", "one trial", "leverage", ""],
+    ["response", "unit", "mean", "mean interval", "one trial", "leverage", ""],
     ...Object.entries(answer.responses).map(([id, p]) => [
       id,
+      study.responses.find((r) => r.id === id)?.unit || "–",
       num(p.mean),
       interval(p.meanInterval),
       interval(p.trialInterval),
@@ -299,7 +300,7 @@ const TEXTS: { [Q in QuestionId]?: (study: Study, answer: QuestionAnswer<Q>) => 
   appraise: appraisalText,
   fit: fitText,
   subsets: subsetsText,
-  predict: (_, a) => predictText(a),
+  predict: (study, a) => predictText(study, a),
   setpoint: setpointText,
   surface: surfaceText,
   power: (_, a) => powerText(a),

@@ -1,6 +1,6 @@
 /**
- * What a person waits for, each case by itself: the same file is bundled against two states of the code, so that it uses
- * only names that have stood for long. Prints its medians in milliseconds as JSON.
+ * What a person waits for, each case by itself: the same file is bundled against two states of the code, so that it
+ * uses only names that have stood for long. Prints its medians in milliseconds as JSON.
  */
 import { readFileSync } from "node:fs";
 import {

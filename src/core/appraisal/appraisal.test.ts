@@ -1,7 +1,11 @@
 import { describe, expect, it } from "vitest";
+import { fUpper } from "../numerics/distributions";
+import { seededRandom } from "../numerics/random";
 import type { Settings } from "../study/schema";
 import { termSet } from "../terms/candidates";
-import { corners, digits, plainStudy, withTrials } from "../testing/studies";
+import { encoder } from "../terms/model-matrix";
+import { regress } from "../testing/elimination";
+import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
 import { appraise, pureErrorDf } from "./appraise";
 import { detectable, reaches, solvePower, termPower } from "./power";
 import { sightsFor } from "./sight";
@@ -185,5 +189,53 @@ describe("cost–sight", () => {
     expect(seven.noErrorDf).toBe(true);
     // (1.95996 + 0.84162)/√(8/4)
     expect(seven.ratio).toBeCloseTo(1.98101, 4);
+  });
+});
+
+describe("power, by playing the trials", () => {
+  // What power means: the share of times that the term's F test finds the effect, over trials drawn with normal noise
+  // and judged by least squares of the test's own.
+  it.each([
+    ["one term of a 2³, four degrees of freedom", ["a"], 2, 0.05],
+    ["the same at 1 %", ["a"], 3, 0.01],
+    ["a category of three levels twice over nine runs, two columns at once", ["k"], 1.5, 0.05],
+  ])("%s", (_, term, effect, alpha) => {
+    const wide = term[0] === "k";
+    const study = wide
+      ? withTrials(
+          studyOf([cont("a"), cat("k", "x", "y", "z")]),
+          [...Array(9)].map((__, i) => ({ a: [-1, 0, 1][i % 3], k: ["x", "y", "z"][Math.floor(i / 3)] })),
+        )
+      : withTrials(plainStudy(3), corners(3));
+    const terms = termSet(study, "main");
+    const points = pointsOf(study);
+    const model = pointModel(study, points, terms);
+    const reach = reaches(study, model, terms).find((r) => r.term[0] === term[0]);
+    if (!reach) throw new Error("no reach");
+    const coded = encoder(study, terms);
+    const rows = points.settings.map((s) => {
+      const row = new Float64Array(coded.columns.length);
+      coded.row(s, row);
+      return [...row];
+    });
+    const mine = coded.columns.flatMap((c, j) => (c.key === term[0] ? [j] : []));
+    const rest = rows.map((r) => r.filter((_v, j) => !mine.includes(j)));
+    const df = rows.length - rows[0].length;
+    // An effect is the change from low to high; of a category the level that differs most from another.
+    const level: Record<string, number> = { x: -effect / 2, y: effect / 2, z: 0 };
+    const mean = points.settings.map((s) => (wide ? level[String(s.k)] : ((s.a as number) * effect) / 2));
+    const random = seededRandom(5);
+    const rounds = 4000;
+    let found = 0;
+    for (let i = 0; i < rounds; i++) {
+      const y = mean.map((m) => m + random.normal());
+      const full = regress(rows, y).rss;
+      const f = ((regress(rest, y).rss - full) / mine.length / full) * df;
+      if (fUpper(f, mine.length, df) < alpha) found++;
+    }
+    const power = termPower(reach, effect, alpha, df) as number;
+    expect(Math.abs(found / rounds - power)).toBeLessThan(4 * Math.sqrt((power * (1 - power)) / rounds));
+    expect(power).toBeGreaterThan(0.2);
+    expect(power).toBeLessThan(0.98);
   });
 });

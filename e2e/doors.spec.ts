@@ -338,3 +338,44 @@ test("the script in the docs goes the whole way against a server that runs", asy
   const studies = (await (await page.request.get("/api/studies")).json()) as { title: string }[];
   expect(JSON.stringify(studies)).toContain("Rinse");
 });
+
+test("every change asks for the revision it was made on: without one it is refused, with a stale one nothing is changed", async ({
+  page,
+  allowed,
+}) => {
+  allowed.statuses.push(409, 422);
+  const id = await openExample(page);
+  const at = `/api/studies/${id}`;
+  const { study } = await stored(page, id);
+  const title = { path: ["title"], from: study.title, to: "Another" };
+  const changes: [method: string, path: string, body: object][] = [
+    ["PATCH", at, { edits: [title] }],
+    ["POST", `${at}/waves`, { plan: { family: "fraction", trials: 8 } }],
+    ["POST", `${at}/trials`, { id: "t1", use: false }],
+    ["POST", `${at}/results`, { results: [{ trial: "t1", response: "grease", value: 0.4 }] }],
+    ["PUT", `${at}/models/grease`, { model: { terms: [["temp"]] } }],
+    ["PUT", `${at}/setpoint`, { setpoint: null }],
+    ["DELETE", at, {}],
+    ["POST", `${at}/fit`, { response: "grease", store: true }],
+    ["POST", `${at}/plan`, { family: "fraction", trials: 8, adopt: true }],
+    ["POST", `${at}/setpoint`, { draws: 200, choose: true }],
+    ["POST", `${at}/follow`, { kind: "repeat", adopt: true }],
+    ["POST", `${at}/rig`, { name: "wool-line", adopt: true }],
+  ];
+  for (const [method, path, body] of changes) {
+    const said = `${method} ${path.replace(at, "")}`;
+    const send = async (data: object) => {
+      const answer = await page.request.fetch(path, { method, data });
+      return { status: answer.status(), problem: (await answer.json()) as Record<string, unknown> };
+    };
+    const without = await send(body);
+    expect(without.status, said).toBe(422);
+    expect(`${without.problem.detail} ${without.problem.path}`, said).toContain("revision");
+    const stale = await send({ ...body, revision: 99 });
+    expect(stale.status, said).toBe(409);
+    expect(String(stale.problem.detail), said).toMatch(/^[^\n]{10,}\.$/);
+  }
+  const after = await stored(page, id);
+  expect(after.revision).toBe(1);
+  expect(after.study).toEqual(study);
+});

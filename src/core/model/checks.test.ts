@@ -5,7 +5,8 @@ import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { regress } from "../testing/elimination";
 import { corners, plainStudy, withTrials } from "../testing/studies";
-import { andersonDarling, brownForsythe, type Check, durbinWatson, koenker, runChecks, slopeOnOrder } from "./checks";
+import { runChecks } from "./checklist";
+import { andersonDarling, brownForsythe, type Check, durbinWatson, koenker, slopeOnOrder } from "./checks";
 import { fitModel } from "./fit";
 
 const check = (checks: readonly Check[], id: string): Check => {

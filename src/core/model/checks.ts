@@ -1,14 +1,12 @@
-import { chiSquaredUpper, fQuantile, fUpper, normalCdf, tTwoSided } from "../numerics/distributions";
+import { chiSquaredUpper, fUpper, normalCdf, tTwoSided } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
 import { mean, median, sumOfSquares } from "../numerics/sums";
 import { code, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import { boxCox, powerOf } from "./box-cox";
 import type { Fit } from "./fit";
 import { type SpreadCell, spreadCells } from "./spread";
-import { scaleOf } from "./transform";
 
 export type CheckId = "bell" | "spread" | "spread-factor" | "order" | "single" | "bend" | "scale" | "copies" | "waves";
 
@@ -27,8 +25,6 @@ export interface Check {
 }
 
 const PERMUTATIONS = 9999;
-/** Largest over smallest result below which powers hardly differ (Box, Hunter & Hunter 2005, chapter 8). */
-const SPAN = 3;
 
 /**
  * Anderson–Darling A² for a normal with mean and spread from the data, and p (D'Agostino & Stephens 1986, table 4.9).
@@ -129,7 +125,7 @@ export function brownForsythe(
 }
 
 /** Errors scaled to one variance: residuals by the roots of their weights, where trials weigh differently. */
-const errorsOf = (fit: Fit): number[] => fit.model.residuals("scaled").map((e) => e ?? 0);
+export const errorsOf = (fit: Fit): number[] => fit.model.residuals("scaled").map((e) => e ?? 0);
 
 /** A factor whose low and high halves (or levels) were compared for the size of their errors. */
 export interface SpreadByFactor {
@@ -242,256 +238,4 @@ export function copiesOf(study: Study, fit: Fit): Copies | undefined {
     return { from, cells, pooled, worst: worst.cell, p: Math.min(1, worst.p * cells.length) };
   }
   return undefined;
-}
-
-const three = (v: number): string => String(Number(v.toPrecision(3)));
-/** "p 0.021", "p below 0.001". */
-export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
-
-/**
- * The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such.
- */
-export function runChecks(study: Study, fit: Fit): Check[] {
-  const alpha = 1 - study.confidence;
-  const residuals = errorsOf(fit);
-  const fitted = fit.trials.map((t) => t.predicted);
-  const { residualDf } = fit.summary;
-  const enough = residualDf >= 3 && !fit.model.exact && fit.n >= 8;
-  const unknown = (id: CheckId, question: string, statisticName: string): Check => ({
-    id,
-    question,
-    answer: "Not enough trials to tell.",
-    concern: false,
-    statistic: null,
-    statisticName,
-    p: null,
-  });
-  const out: Check[] = [];
-
-  const bellQuestion = "Do the errors look bell-shaped?";
-  if (!enough) out.push(unknown("bell", bellQuestion, "Anderson–Darling A²"));
-  else {
-    const { statistic, p } = andersonDarling(residuals);
-    out.push({
-      id: "bell",
-      question: bellQuestion,
-      answer:
-        p < alpha
-          ? `No: they depart from a bell shape (${pText(p)}).`
-          : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`,
-      concern: p < alpha,
-      statistic,
-      statisticName: "Anderson–Darling A²",
-      p,
-    });
-  }
-
-  const spreadQuestion = "Is the spread the same everywhere?";
-  const spread = enough ? koenker(residuals, fitted) : null;
-  if (!spread) out.push(unknown("spread", spreadQuestion, "Koenker n·R²"));
-  else
-    out.push({
-      id: "spread",
-      question: spreadQuestion,
-      answer:
-        spread.p < alpha
-          ? `No: it changes with the predicted value (${pText(spread.p)}).`
-          : `Yes: no trend with the predicted value (${pText(spread.p)}).`,
-      concern: spread.p < alpha,
-      statistic: spread.statistic,
-      statisticName: "Koenker n·R²",
-      p: spread.p,
-    });
-
-  const byFactor = enough ? spreadByFactor(study, fit) : [];
-  const factorQuestion = "Does the spread depend on a factor?";
-  if (byFactor.length === 0) out.push(unknown("spread-factor", factorQuestion, "Brown–Forsythe p"));
-  else {
-    const [worst] = byFactor;
-    const p = Math.min(1, worst.p * byFactor.length);
-    const name = study.factors.find((f) => f.id === worst.factor)?.name ?? worst.factor;
-    const sides = [...worst.groups].sort((a, b) => b.s - a.s);
-    out.push({
-      id: "spread-factor",
-      question: factorQuestion,
-      answer:
-        p < alpha
-          ? `Yes: with ${name} ${sides[0].label} errors are ${three(sides[0].s / sides[sides.length - 1].s)} times as wide as with ${name} ${sides[sides.length - 1].label} (${pText(p)}).`
-          : `No: the strongest sign is ${name} (${pText(p)} among ${byFactor.length}).`,
-      concern: p < alpha,
-      statistic: sides[sides.length - 1].s > 0 ? sides[0].s / sides[sides.length - 1].s : null,
-      statisticName: "ratio of standard deviations",
-      p,
-      about: worst.factor,
-    });
-  }
-
-  const orderQuestion = "Did anything drift while the trials ran?";
-  if (!enough) out.push(unknown("order", orderQuestion, "Durbin–Watson"));
-  else {
-    const dw = durbinWatson(residuals, fit.data.waves);
-    const slope = slopeOnOrder(fit);
-    const drifting = slope !== null && slope.p < alpha;
-    const chained = dw.p < alpha;
-    const answer = drifting
-      ? `Yes: the error moves by ${three(slope.slope)} a trial (${pText(slope.p)}).`
-      : chained
-        ? `Perhaps: errors next to each other are ${dw.statistic < 2 ? "alike" : "opposed"} (${pText(dw.p)}).`
-        : `No: neighbours are not alike (${pText(dw.p)})${slope ? ` and there is no slope (${pText(slope.p)})` : ""}.`;
-    out.push({
-      id: "order",
-      question: orderQuestion,
-      answer,
-      concern: drifting || chained,
-      statistic: dw.statistic,
-      statisticName: "Durbin–Watson",
-      p: dw.p,
-    });
-  }
-
-  const singleQuestion = "Does one trial rule the fit?";
-  const deleted = fit.trials.filter((t) => t.deleted !== null);
-  if (!enough || deleted.length === 0) out.push(unknown("single", singleQuestion, "largest deleted residual"));
-  else {
-    const far = deleted.reduce((a, b) => (Math.abs(b.deleted as number) > Math.abs(a.deleted as number) ? b : a));
-    const p = Math.min(1, fit.n * tTwoSided(far.deleted as number, residualDf - 1));
-    const columns = fit.parameters.length;
-    const heavy = fit.trials.reduce((a, b) => ((b.cooks ?? 0) > (a.cooks ?? 0) ? b : a));
-    const cut = Math.min(1, fQuantile(0.5, columns, residualDf));
-    const rules = (heavy.cooks ?? 0) > cut;
-    const orderOf = (id: string): number | undefined => study.trials.find((t) => t.id === id)?.order;
-    // Its own error is all the error there is: without it the model passes through every other result.
-    const all = fit.trials.find(
-      (t) => t.studentized !== null && t.deleted === null && t.studentized ** 2 >= residualDf * (1 - 1e-9),
-    );
-    const answer = all
-      ? `Trial ${orderOf(all.id)} carries all of the error: without it the model passes through every other result.`
-      : p < alpha
-        ? `Trial ${orderOf(far.id)} stands apart: its error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors (${pText(p)} for the largest of ${fit.n}).`
-        : rules
-          ? `Trial ${orderOf(heavy.id)} pulls the fit hard (Cook's distance ${(heavy.cooks as number).toFixed(2)}).`
-          : `No: the largest error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors, the largest Cook's distance ${(heavy.cooks ?? 0).toFixed(2)}.`;
-    out.push({
-      id: "single",
-      question: singleQuestion,
-      answer,
-      concern: all !== undefined || p < alpha || rules,
-      statistic: far.deleted,
-      statisticName: "largest deleted residual",
-      p,
-    });
-  }
-
-  const bendQuestion = "Is a bend missing?";
-  const tested = enough ? bends(study, fit) : [];
-  const curved = fit.curvature;
-  if (curved && curved.p !== null) {
-    const found = curved.p < alpha;
-    out.push({
-      id: "bend",
-      question: bendQuestion,
-      answer: found
-        ? `Yes: the centre does not lie where straight lines put it (${pText(curved.p)}).`
-        : `No sign of it: the centre lies where straight lines put it (${pText(curved.p)}).`,
-      concern: found,
-      statistic: curved.f,
-      statisticName: "curvature F",
-      p: curved.p,
-    });
-  } else if (tested.length === 0)
-    out.push({
-      ...unknown("bend", bendQuestion, "added-variable t"),
-      answer: enough
-        ? "Not to be told from these trials beyond the squares already in the model."
-        : "Not enough trials to tell.",
-    });
-  else {
-    const strongest = tested.reduce((a, b) => (b.p < a.p ? b : a));
-    const p = Math.min(1, strongest.p * tested.length);
-    const name = strongest.together.map((id) => study.factors.find((f) => f.id === id)?.name ?? id).join(" or ");
-    out.push({
-      id: "bend",
-      question: bendQuestion,
-      answer:
-        p < alpha
-          ? `Yes: ${name} bends (${pText(p)}).`
-          : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`,
-      concern: p < alpha,
-      statistic: strongest.coefficient,
-      statisticName: "coefficient of the square",
-      p,
-    });
-  }
-
-  const scaleQuestion = "Would another scale fit better?";
-  if (!study.responses.find((r) => r.id === fit.response)?.spread) {
-    const profile = boxCox(fit);
-    const present = powerOf(fit.transform);
-    if (!profile)
-      out.push({
-        ...unknown("scale", scaleQuestion, "Box–Cox power"),
-        answer: fit.data.y.some((v) => !(v > 0))
-          ? "Powers need results above 0; these hold others."
-          : "Not enough trials to tell.",
-      });
-    else {
-      const [low, high] = profile.interval.map((v) => (Math.abs(v) < 0.05 ? "0" : v.toFixed(1).replace("-", "−")));
-      const fine = present !== undefined && present >= profile.interval[0] && present <= profile.interval[1];
-      const advised = scaleOf(profile.advice).name;
-      const { y } = fit.data;
-      const ratio = Math.max(...y) / Math.min(...y);
-      out.push({
-        id: "scale",
-        question: scaleQuestion,
-        answer: fine
-          ? `No need: powers from ${low} to ${high} fit alike, and the present one is among them.`
-          : ratio < SPAN
-            ? `Hardly: powers from ${low} to ${high} fit a little better, but over results within a factor of ${three(ratio)} scales differ little.`
-            : `Yes: powers from ${low} to ${high} fit best; the ${advised === "none" ? "response's own" : advised} scale is one.`,
-        concern: !fine && present !== undefined && ratio >= SPAN,
-        statistic: profile.best,
-        statisticName: "best power",
-        p: null,
-      });
-    }
-  }
-
-  const copies = copiesOf(study, fit);
-  if (copies) {
-    const { worst, p } = copies;
-    const orders = worst.orders.length > 1 ? `trials ${worst.orders.join(", ")}` : `trial ${worst.orders[0]}`;
-    out.push({
-      id: "copies",
-      question:
-        copies.from === "repeats" ? "Do repeats scatter alike in every trial?" : "Do copies of a trial scatter alike?",
-      answer:
-        p < alpha
-          ? `No: ${orders} scatters more than the rest (s ${three(worst.s)} against ${three(copies.pooled)}, ${pText(p)} for the widest of ${copies.cells.length}).`
-          : `Yes: the widest is ${orders} (s ${three(worst.s)} against ${three(copies.pooled)} in all, ${pText(p)} for the widest of ${copies.cells.length}).`,
-      concern: p < alpha,
-      statistic: worst.s / copies.pooled,
-      statisticName: "s over pooled s",
-      p,
-    });
-  }
-
-  const waveRow = fit.anova.find((r) => r.source === "wave");
-  if (waveRow) {
-    const p = waveRow.p;
-    out.push({
-      id: "waves",
-      question: "Did waves differ?",
-      answer:
-        p === null
-          ? "Not enough trials to tell."
-          : p < alpha
-            ? `Yes: the shift between waves is clear of noise (${pText(p)}).`
-            : `Not clearly (${pText(p)}).`,
-      concern: false,
-      statistic: waveRow.f,
-      statisticName: "wave F",
-      p,
-    });
-  }
-  return out;
 }

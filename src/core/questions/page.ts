@@ -7,7 +7,8 @@ import {
   type TradePoint,
   tradeSteps,
 } from "../appraisal/sight";
-import { type Check, runChecks } from "../model/checks";
+import { runChecks } from "../model/checklist";
+import type { Check } from "../model/checks";
 import { presentFit } from "../model/fit";
 import type { PlanOptions } from "../plans/options";
 import { modelReadings } from "../readings/model";

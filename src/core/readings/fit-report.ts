@@ -1,4 +1,5 @@
-import { type Check, runChecks } from "../model/checks";
+import { runChecks } from "../model/checklist";
+import type { Check } from "../model/checks";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
 import type { AnovaRow } from "../model/fitted";

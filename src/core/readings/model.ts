@@ -1,5 +1,6 @@
 import { regionSample } from "../appraisal/variance";
-import { type Check, pText, runChecks } from "../model/checks";
+import { pText, runChecks } from "../model/checklist";
+import type { Check } from "../model/checks";
 import { unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";

@@ -1,5 +1,5 @@
 import type { FollowOffer } from "../appraisal/sight";
-import { pText } from "../model/checks";
+import { pText } from "../model/checklist";
 import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";

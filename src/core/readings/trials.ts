@@ -1,4 +1,5 @@
-import { pText, slopeOnOrder } from "../model/checks";
+import { pText } from "../model/checklist";
+import { slopeOnOrder } from "../model/checks";
 import { counts, resultValue, storedModel } from "../model/data";
 import { fitModel } from "../model/fit";
 import { waiting } from "../rigs";

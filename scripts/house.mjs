@@ -14,7 +14,7 @@ const LONGEST = { core: 100, other: 150 };
 /** Files with longer functions from before this was checked: how long they may be, and never longer again. */
 const standing = JSON.parse(readFileSync(join(import.meta.dirname, "long-functions.json"), "utf8"));
 /** Tests, of all lines of code. */
-const TESTS = 0.2;
+const TESTS = 0.24;
 /** A function may be longer where the line above it says why. */
 const REASON = /\bLong:/;
 

@@ -6,7 +6,7 @@ import { parseStudy } from "../study/validate";
 import { regress } from "../testing/elimination";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { runChecks } from "./checklist";
-import { andersonDarling, brownForsythe, type Check, durbinWatson, koenker, slopeOnOrder } from "./checks";
+import { andersonDarling, bends, brownForsythe, type Check, durbinWatson, koenker, slopeOnOrder } from "./checks";
 import { fitModel } from "./fit";
 
 const check = (checks: readonly Check[], id: string): Check => {
@@ -165,5 +165,70 @@ describe("what checks say", () => {
     expect(bell.p).toBeNull();
     expect(bell.concern).toBe(false);
     for (const c of checks) expect(`${c.answer} ${c.statistic}`).not.toMatch(/NaN|Infinity|undefined/);
+  });
+});
+
+describe("further questions", () => {
+  it("a missing bend is the square added last, the strongest of all by Bonferroni", () => {
+    const grid = [-1, 0, 1].flatMap((a) => [-1, 0, 1].map((b) => ({ a, b })));
+    const noise = [0.2, -0.1, 0.05, -0.25, 0.15, 0.1, -0.05, -0.2, 0.1];
+    const y = grid.map((p, i) => 5 + p.a + 1.5 * p.b ** 2 + noise[i]);
+    const study = withTrials(plainStudy(2), grid, y);
+    const fit = fitModel({ ...study, confidence: 0.9 }, "y", { terms: [["a"], ["b"]] });
+    const tests = bends(study, fit);
+    expect(tests.map((t) => t.factor)).toEqual(["a", "b"]);
+    for (const t of tests) {
+      const id = t.factor as "a" | "b";
+      const { b, rss, df, inverse } = regress(
+        grid.map((p) => [1, p.a, p.b, p[id] ** 2]),
+        y,
+      );
+      const error = Math.sqrt((rss / df) * inverse([0, 0, 0, 1]));
+      expect(t.coefficient).toBeCloseTo(b[3], 9);
+      expect(t.p).toBeCloseTo(tTwoSided(b[3] / error, df), 9);
+    }
+    // Squares of two factors that always move together cannot be told apart and are tested once.
+    const twins = withTrials(
+      plainStudy(2),
+      grid.map((p) => ({ ...p, b: p.a })),
+      y,
+    );
+    const [once] = bends(twins, fitModel(twins, "y", { terms: [["a"]] }));
+    expect(once.together).toEqual(["a", "b"]);
+  });
+  it("waves are judged by the F of their rows beside the terms", () => {
+    const points = [...corners(3), ...corners(3)];
+    const y = points.map(
+      (p, i) => 10 + (p.a as number) + (i < 8 ? 0 : 1.2) + [0.1, -0.2, 0.15, -0.05, 0.2, -0.1][i % 6],
+    );
+    const study = withTrials(plainStudy(3), points, y, { wave: (i) => (i < 8 ? "u" : "v") });
+    const fit = fitModel(study, "y", { terms: [["a"]], block: true });
+    const waves = check(runChecks(study, fit), "waves");
+    const full = regress(
+      points.map((p, i) => [1, p.a as number, i < 8 ? -1 : 1]),
+      y,
+    );
+    const small = regress(
+      points.map((p) => [1, p.a as number]),
+      y,
+    );
+    const f = ((small.rss - full.rss) / full.rss) * full.df;
+    expect(waves.statistic).toBeCloseTo(f, 8);
+    expect(waves.p).toBeCloseTo(fUpper(f, 1, full.df), 10);
+    expect(waves.answer).toMatch(/^Yes: the shift between waves/);
+    // Where they stand apart there is nothing to ask.
+    const apart = fitModel(study, "y", { terms: [["a"]], block: false });
+    expect(runChecks(study, apart).some((c) => c.id === "waves")).toBe(false);
+  });
+  it("another confidence moves what is a concern, not the figure", () => {
+    const points = corners(3);
+    const y = points.map((p, i) => 10 + (p.a as number) + 0.12 * i + [0.3, -0.3, 0.2, -0.2, -0.1, 0.1, 0.25, -0.25][i]);
+    const at = (confidence: number) => {
+      const study = { ...withTrials(plainStudy(3), points, y), confidence };
+      return runChecks(study, fitModel(study, "y", { terms: [["a"]] }));
+    };
+    const [strict, loose] = [at(0.999), at(0.5)];
+    expect(loose.map((c) => c.p)).toEqual(strict.map((c) => c.p));
+    expect(loose.filter((c) => c.concern).length).toBeGreaterThan(strict.filter((c) => c.concern).length);
   });
 });

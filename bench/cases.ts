@@ -10,9 +10,9 @@ import {
   readStudyFile,
   searchSetpoint,
   searchSubsets,
+  setpointProblem,
   type Term,
   termSet,
-  wishesOf,
 } from "../src/core";
 import { effectLadder } from "../src/core/model/ladder";
 import { seededRandom } from "../src/core/numerics/random";
@@ -38,7 +38,7 @@ const hundred = study(8, 100);
 const terms = termSet(plainStudy(8), "main+2fi").slice(0, 30);
 const sixty = study(6, 60);
 const wool = readStudyFile(readFileSync("examples/wool-scouring.trialmoor.json", "utf8"));
-const wishes = wishesOf(wool);
+const problem = setpointProblem(wool);
 const [four, five] = [plainStudy(4), plainStudy(5)];
 let turn = 0;
 
@@ -54,7 +54,7 @@ const CASES: Record<string, { rounds: number; run(): unknown }> = {
       return effectLadder(hundred, fit, [], memo);
     },
   },
-  "setpoint search, 4 responses, 6 factors": { rounds: 3, run: () => finish(searchSetpoint(wishes, { seed: 1 })) },
+  "setpoint search, 4 responses, 6 factors": { rounds: 3, run: () => finish(searchSetpoint(problem, { seed: 1 })) },
   "plan search, 4 factors quadratic in 20": {
     rounds: 3,
     run: () => makePlan(four, { family: "optimal", trials: 20, terms: "quadratic", seed: 1 }),

@@ -7,8 +7,8 @@ import {
   runChecks,
   type Study,
   searchSetpoint,
+  setpointProblem,
   type Term,
-  wishesOf,
 } from "../src/core";
 import { seededRandom } from "../src/core/numerics/random";
 import { plainStudy, withTrials } from "../src/core/testing/studies";
@@ -51,15 +51,15 @@ row(
 );
 
 const wool = readStudyFile(readFileSync("examples/wool-scouring.trialmoor.json", "utf8"));
-const wishes = wishesOf(wool);
+const problem = setpointProblem(wool);
 row(
   "setpoint search, 4 responses, 6 factors, one category",
-  `${time(() => finish(searchSetpoint(wishes, {})), 3).toFixed(0)} ms`,
+  `${time(() => finish(searchSetpoint(problem, {})), 3).toFixed(0)} ms`,
   "≤ 1,500 ms",
 );
 const found = Array.from(
   { length: 20 },
-  (_, i) => finish(searchSetpoint(wishes, { seed: i + 1, draws: 100 })).best.overall,
+  (_, i) => finish(searchSetpoint(problem, { seed: i + 1, draws: 100 })).best.overall,
 );
 row(
   "spread of overall desirability over 20 seeds",

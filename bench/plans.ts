@@ -2,7 +2,14 @@
 import { appraisePoints, makePlan, type PlanOptions, type TermSetName, termSet } from "../src/core";
 import { seededRandom } from "../src/core/numerics/random";
 import { compileColumns } from "../src/core/plans/search/columns";
-import { invert, makeBench, type Problem, products, type State, startState } from "../src/core/plans/search/exchange";
+import {
+  invert,
+  makeSearchWorkspace,
+  type Problem,
+  products,
+  type State,
+  startState,
+} from "../src/core/plans/search/exchange";
 import { ascend, searchPlan } from "../src/core/plans/search/optimal";
 import { searchSpace } from "../src/core/plans/search/space";
 import { plainStudy } from "../src/core/testing/studies";
@@ -115,13 +122,13 @@ const starts = Array.from({ length: STARTS }, (_, s) => {
   return startState(coarse, () => coarse.space.draw(random, 5))?.state as State;
 });
 const copies = starts.map((s): State => ({ ...s, rows: s.rows.map((r) => r.slice()), inverse: s.inverse.slice() }));
-const bench = makeBench(coarse.columns);
+const workspace = makeSearchWorkspace(coarse.columns);
 for (const s of copies
   .slice(0, 2)
   .map((c): State => ({ ...c, rows: c.rows.map((r) => r.slice()), inverse: c.inverse.slice() })))
-  for (const _ of ascend(coarse, s, bench, 1e-8, []));
+  for (const _ of ascend(coarse, s, workspace, 1e-8, []));
 const quick = time(() => {
-  for (const s of starts) for (const _ of ascend(coarse, s, bench, 1e-8, []));
+  for (const s of starts) for (const _ of ascend(coarse, s, workspace, 1e-8, []));
 });
 const plain = time(() => {
   for (const s of copies) plainAscend(coarse, s);

@@ -7,13 +7,13 @@ import {
   type Goal,
   isNumeric,
   parseStudy,
+  type SetpointProblem,
   type Settings,
   type Study,
   searchSetpoint,
+  setpointProblem,
   type Term,
   termSet,
-  type Wishes,
-  wishesOf,
 } from "@/core";
 
 const STUDIES = Number(process.env.BENCH_STUDIES ?? 200);
@@ -113,9 +113,9 @@ function makeStudy(seed: number): Study {
 }
 
 /** Best overall desirability by brute force: sixty thousand places, the best sixty of them climbed along every axis. */
-function reference(wishes: Wishes, seed: number): number {
+function reference(problem: SetpointProblem, seed: number): number {
   const u = random(seed + 77);
-  const { factors } = wishes.study;
+  const { factors } = problem.study;
   const draw = (): Settings =>
     Object.fromEntries(
       factors.map((f) => [f.id, isNumeric(f) ? decode(f, 2 * u() - 1) : f.levels[Math.floor(u() * f.levels.length)]]),
@@ -123,7 +123,7 @@ function reference(wishes: Wishes, seed: number): number {
   const found: { s: Settings; d: number }[] = [];
   for (let i = 0; i < 60_000; i++) {
     const s = draw();
-    if (allowed(wishes.study, s)) found.push({ s, d: wishes.overall(s) });
+    if (allowed(problem.study, s)) found.push({ s, d: problem.overall(s) });
   }
   found.sort((p, q) => q.d - p.d);
   let best = found[0]?.d ?? 0;
@@ -137,8 +137,8 @@ function reference(wishes: Wishes, seed: number): number {
           for (const f of factors)
             if (isNumeric(f) && u() < 0.6)
               next[f.id] = Math.max(-1, Math.min(1, (s[f.id] as number) + step * (2 * u() - 1)));
-          if (!allowed(wishes.study, next)) continue;
-          const v = wishes.overall(next);
+          if (!allowed(problem.study, next)) continue;
+          const v = problem.overall(next);
           if (v > d + 1e-9) {
             s = next;
             d = v;
@@ -156,17 +156,17 @@ let worst = 0;
 let misses = 0;
 const only = process.env.BENCH_ONLY?.split(",").map((n) => Number(n) - 1000);
 for (const i of only ?? Array.from({ length: STUDIES }, (_, n) => n)) {
-  const wishes = wishesOf(makeStudy(1000 + i));
+  const problem = setpointProblem(makeStudy(1000 + i));
   const start = performance.now();
-  const result = finish(searchSetpoint(wishes, { draws: 100, seed: 1 }));
+  const result = finish(searchSetpoint(problem, { draws: 100, seed: 1 }));
   times.push(performance.now() - start);
-  const behind = reference(wishes, 1000 + i) - result.best.overall;
+  const behind = reference(problem, 1000 + i) - result.best.overall;
   worst = Math.max(worst, behind);
   if (behind > 0.0005) {
     misses++;
     if (process.env.BENCH_TELL)
       console.log(
-        `  study ${1000 + i}: behind ${behind.toFixed(5)}, ${wishes.study.factors.length} factors, ${wishes.study.region.limits.length} limits`,
+        `  study ${1000 + i}: behind ${behind.toFixed(5)}, ${problem.study.factors.length} factors, ${problem.study.region.limits.length} limits`,
       );
   }
 }
@@ -184,10 +184,10 @@ row("… studies more than 0.0005 behind", String(misses), "0");
 const half = [1006, 1001, 1010, 1020, 1033].map((seed) => {
   const study = makeStudy(seed);
   const { factors } = study;
-  const wishes = wishesOf(
+  const problem = setpointProblem(
     parseStudy({ ...study, factors: factors.map((f) => (isNumeric(f) ? { ...f, tolerance: 0.02 } : f)) }),
   );
-  const best = finish(searchSetpoint(wishes, { draws: 100, seed: 1 })).best.settings;
+  const best = finish(searchSetpoint(problem, { draws: 100, seed: 1 })).best.settings;
   const along = (u: number): Settings =>
     Object.fromEntries(
       factors.map((f) => {
@@ -198,12 +198,12 @@ const half = [1006, 1001, 1010, 1020, 1033].map((seed) => {
   let [near, far] = [0, 1];
   for (let i = 0; i < 14; i++) {
     const u = (near + far) / 2;
-    if ((finish(chanceOf(wishes, along(u), { draws: 4000, seed: 1 })).together ?? 0) > 0.5) near = u;
+    if ((finish(chanceOf(problem, along(u), { draws: 4000, seed: 1 })).together ?? 0) > 0.5) near = u;
     else far = u;
   }
   const runs = Array.from({ length: 9 }, (_, i) => {
     const start = performance.now();
-    const chance = finish(chanceOf(wishes, along(near), { draws: 112_000, seed: i + 1 }));
+    const chance = finish(chanceOf(problem, along(near), { draws: 112_000, seed: i + 1 }));
     return { ms: performance.now() - start, chance: chance.together ?? 0, error: chance.standardError ?? 0 };
   });
   const mean = runs.reduce((t, r) => t + r.chance, 0) / runs.length;

@@ -12,7 +12,7 @@ import {
   searchSetpoint,
   type Trial,
   termSet,
-  wishesOf,
+  setpointProblem,
   writeStudyFile,
 } from "../src/core";
 import { seededRandom } from "../src/core/numerics/random";
@@ -32,7 +32,7 @@ function withModels(study: Study): Study {
 }
 
 const withSetpoint = (study: Study): Study => {
-  const { settable } = finish(searchSetpoint(wishesOf(study), { seed: 1, draws: 2000 }));
+  const { settable } = finish(searchSetpoint(setpointProblem(study), { seed: 1, draws: 2000 }));
   return { ...study, setpoint: { settings: settable.settings, held: [] } };
 };
 

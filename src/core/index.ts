@@ -1,19 +1,19 @@
 /** The only door to the core. */
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
-export { type PowerAnswer, termPower } from "./appraisal/power";
 export {
-  type Ask,
-  askedTerms,
   bendable,
+  type Estimability,
+  type PlanRequest,
+  type PlanSummariesStep,
+  type PlanSummary,
   planLabel,
-  type Sight,
-  type SightsStep,
-  sightId,
-  sightOf,
-  type Told,
+  planSummaryId,
+  requestedTerms,
+  summarisePlan,
   type TradePoint,
-} from "./appraisal/sight";
+} from "./appraisal/plan-summary";
+export { type PowerAnswer, termPower } from "./appraisal/power";
 export { regionSample } from "./appraisal/variance";
 export { matchColumns } from "./formats/columns";
 export { ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
@@ -76,14 +76,14 @@ export { nextWaves } from "./readings/next-wave";
 export { planReadings, planRisks } from "./readings/plan";
 export { questionReadings } from "./readings/question";
 export { type Evidence, figure, type Reading, rounded, withUnit } from "./readings/reading";
-export { bestTrial, chanceText, sensitivity, setpointReadings, wishReadings } from "./readings/setpoint";
+export { bestTrial, chanceText, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
 export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
 export { rigsFor, runRig, waiting } from "./rigs";
 export { capability } from "./setpoint/capability";
 export { chanceOf } from "./setpoint/chance";
 export { confirmation, confirmationInterval, confirmationsFor } from "./setpoint/confirm";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
-export { type Wishes, wishesOf } from "./setpoint/goals";
+export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
 export {
   activeFactors,

@@ -1,17 +1,17 @@
 import { describe, expect, it } from "vitest";
 import { pointsOf } from "./appraisal/terms-info";
 import {
-  type Ask,
   type Edit,
   edit,
   fitModel,
   makePlan,
+  type PlanRequest,
+  type PlanSummary,
   parseStudy,
   reviseStudy,
-  type Sight,
   type Study,
   StudyView,
-  sightOf,
+  summarisePlan,
   termKey,
 } from "./index";
 import { Memo } from "./study/memo";
@@ -104,7 +104,7 @@ describe("fits that the page keeps", () => {
   });
 });
 
-const ask: Ask = {
+const request: PlanRequest = {
   terms: "main",
   budget: 32,
   power: 0.8,
@@ -119,11 +119,11 @@ const ask: Ask = {
 
 describe("what is kept beside fits", () => {
   const plan = makePlan(study, { family: "factorial", standardOrder: true, seed: 1 });
-  const sight: Sight = sightOf(study, plan, "full", { family: "factorial" }, ask);
+  const summary: PlanSummary = summarisePlan(study, plan, "full", { family: "factorial" }, request);
   const meanError = (s: Study): number => {
-    const kept = new StudyView(s, desk).planDetail(sight, ask).meanError;
+    const kept = new StudyView(s, desk).planDetail(summary, request).meanError;
     // Whatever was looked at before: the figure is that of a view that has seen nothing.
-    expect(kept).toBe(new StudyView(s, new Memo()).planDetail(sight, ask).meanError);
+    expect(kept).toBe(new StudyView(s, new Memo()).planDetail(summary, request).meanError);
     return kept as number;
   };
   const failed = revised(study.trials.map((t) => edit(study, ["trials", t.id, "use"], false)));

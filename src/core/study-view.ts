@@ -1,10 +1,10 @@
-import type { Ask, Sight, SightDetail } from "./appraisal/sight";
-import { sightDetail } from "./appraisal/sight";
+import type { PlanDetail, PlanRequest, PlanSummary } from "./appraisal/plan-summary";
+import { planDetail } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
 import { type Fit, fitModel, presentFit } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { saturatedContrasts } from "./model/lenth";
-import { type Wishes, wishesOf } from "./setpoint/goals";
+import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import type { Memo } from "./study/memo";
 import type { Study, Term } from "./study/schema";
@@ -101,7 +101,7 @@ export class StudyView {
    * Goals with the models that serve them, or why there are none; the same thing again while nothing they rest on was
    * edited, so that who searched with it can tell whether its answer still stands.
    */
-  wishes(): { ok: true; wishes: Wishes } | { ok: false; reason: string } {
+  wishes(): { ok: true; wishes: SetpointProblem } | { ok: false; reason: string } {
     const { study, memo } = this;
     const { trials, factors, covariates, waves, region, confidence, responses, models } = study;
     const inputs = [trials, factors, covariates, waves, region, confidence, responses, models];
@@ -112,7 +112,7 @@ export class StudyView {
           if (!found.ok) throw new StudyError("no-fit", found.reason);
           return found.fitted.predictor;
         };
-        return { ok: true, wishes: wishesOf(study, predictorOf) };
+        return { ok: true, wishes: setpointProblem(study, predictorOf) };
       } catch (error) {
         if (!(error instanceof StudyError)) throw error;
         return { ok: false, reason: error.message };
@@ -121,9 +121,9 @@ export class StudyView {
   }
 
   /** The rows that open below a plan; judged with the ledger's trials where the plan joins them. */
-  planDetail(sight: Sight, ask: Ask): SightDetail {
+  planDetail(summary: PlanSummary, request: PlanRequest): PlanDetail {
     const { trials, factors, region, waves } = this.study;
-    const inputs = [trials, factors, region, waves, sight.plan, ask.terms, ask.together === true];
-    return this.memo.get("plan detail", inputs, () => sightDetail(this.study, sight, ask));
+    const inputs = [trials, factors, region, waves, summary.plan, request.terms, request.together === true];
+    return this.memo.get("plan detail", inputs, () => planDetail(this.study, summary, request));
   }
 }

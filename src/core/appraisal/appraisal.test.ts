@@ -7,8 +7,8 @@ import { encoder } from "../terms/model-matrix";
 import { regress } from "../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
 import { appraise, pureErrorDf } from "./appraise";
+import { planSummaries } from "./plan-summary";
 import { detectable, reaches, solvePower, termPower } from "./power";
-import { sightsFor } from "./sight";
 import { pointModel, pointsOf } from "./terms-info";
 
 const half: Settings[] = corners(3).map((c) => ({ ...c, d: (c.a as number) * (c.b as number) * (c.c as number) }));
@@ -156,8 +156,8 @@ describe("cost–sight", () => {
     standardOrder: false,
   } as const;
   it("six factors: 32 + 3 tells all interactions apart, 16 + 3 does not, and the frontier starts at what does", () => {
-    const { sights } = sightsFor(plainStudy(6), ask);
-    const fractions = sights.filter((s) => s.options.family === "fraction");
+    const { sights: summaries } = planSummaries(plainStudy(6), ask);
+    const fractions = summaries.filter((s) => s.options.family === "fraction");
     const once = fractions.filter((s) => s.options.replicates === 1);
     expect(once.map((s) => [s.n, s.tellsAll])).toEqual([
       [11, false],
@@ -165,8 +165,8 @@ describe("cost–sight", () => {
       [35, true],
     ]);
     // The frontier holds those that tell all and that nothing as cheap beats.
-    const able = sights.filter((s) => s.tellsAll);
-    for (const s of sights)
+    const able = summaries.filter((s) => s.tellsAll);
+    for (const s of summaries)
       expect(s.onFrontier).toBe(
         s.tellsAll &&
           !able.some(
@@ -182,10 +182,10 @@ describe("cost–sight", () => {
     expect(fractions.filter((s) => s.options.replicates === 2).map((s) => s.n)).toEqual([19, 35]);
   });
   it("a saturated plan is judged by the stated noise and marked", () => {
-    const { sights } = sightsFor(plainStudy(3), { ...ask, centre: 0, budget: 8 });
-    const full = sights.find((s) => s.n === 8);
+    const { sights: summaries } = planSummaries(plainStudy(3), { ...ask, centre: 0, budget: 8 });
+    const full = summaries.find((s) => s.n === 8);
     expect(full?.noErrorDf).toBe(false);
-    const seven = sightsFor(plainStudy(7), { ...ask, terms: "main", centre: 0, budget: 8 }).sights[0];
+    const seven = planSummaries(plainStudy(7), { ...ask, terms: "main", centre: 0, budget: 8 }).sights[0];
     expect(seven.noErrorDf).toBe(true);
     // (1.95996 + 0.84162)/√(8/4)
     expect(seven.ratio).toBeCloseTo(1.98101, 4);

@@ -3,13 +3,13 @@ import type { Study } from "../study/schema";
 import { boxCox, powerOf } from "./box-cox";
 import {
   andersonDarling,
-  bends,
   type Check,
   type CheckId,
   copiesOf,
   durbinWatson,
   errorsOf,
   koenker,
+  missingSquares,
   slopeOnOrder,
   spreadByFactor,
 } from "./checks";
@@ -183,7 +183,7 @@ function bendCheck({ study, fit, alpha, enough }: Looked): Check {
       p: curved.p,
     };
   }
-  const tested = enough ? bends(study, fit) : [];
+  const tested = enough ? missingSquares(study, fit) : [];
   if (tested.length === 0)
     return {
       ...unknown("bend", question, "added-variable t"),

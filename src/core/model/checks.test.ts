@@ -6,7 +6,15 @@ import { parseStudy } from "../study/validate";
 import { regress } from "../testing/elimination";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { runChecks } from "./checklist";
-import { andersonDarling, bends, brownForsythe, type Check, durbinWatson, koenker, slopeOnOrder } from "./checks";
+import {
+  andersonDarling,
+  brownForsythe,
+  type Check,
+  durbinWatson,
+  koenker,
+  missingSquares,
+  slopeOnOrder,
+} from "./checks";
 import { fitModel } from "./fit";
 
 const check = (checks: readonly Check[], id: string): Check => {
@@ -175,7 +183,7 @@ describe("further questions", () => {
     const y = grid.map((p, i) => 5 + p.a + 1.5 * p.b ** 2 + noise[i]);
     const study = withTrials(plainStudy(2), grid, y);
     const fit = fitModel({ ...study, confidence: 0.9 }, "y", { terms: [["a"], ["b"]] });
-    const tests = bends(study, fit);
+    const tests = missingSquares(study, fit);
     expect(tests.map((t) => t.factor)).toEqual(["a", "b"]);
     for (const t of tests) {
       const id = t.factor as "a" | "b";
@@ -193,7 +201,7 @@ describe("further questions", () => {
       grid.map((p) => ({ ...p, b: p.a })),
       y,
     );
-    const [once] = bends(twins, fitModel(twins, "y", { terms: [["a"]] }));
+    const [once] = missingSquares(twins, fitModel(twins, "y", { terms: [["a"]] }));
     expect(once.together).toEqual(["a", "b"]);
   });
   it("waves are judged by the F of their rows beside the terms", () => {

@@ -186,7 +186,7 @@ export function addedColumn(
  * Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested
  * once.
  */
-export function bends(
+export function missingSquares(
   study: Study,
   fit: Fit,
 ): { factor: string; together: string[]; coefficient: number; p: number }[] {

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { normalCdf, tQuantile, tTwoSided } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
 import { chanceOf } from "../setpoint/chance";
-import { wishesOf } from "../setpoint/goals";
+import { setpointProblem } from "../setpoint/goals";
 import type { Settings, Study, Term } from "../study/schema";
 import { predictor } from "../surface/predict";
 import { regress, solve } from "../testing/elimination";
@@ -85,8 +85,8 @@ describe("a law with known unequal variances", () => {
     const sd = Math.sqrt(inverse(x) + 2);
     const exact = normalCdf((26 - value) / sd) - normalCdf((18 - value) / sd);
     const modelled: Study = { ...study, models: [{ response: "y", terms, transform: "none", block: true }] };
-    const wishes = wishesOf(modelled, () => predictor(study, fit));
-    const { together } = last(chanceOf(wishes, at, { draws: 200_000, seed: 3 }));
+    const problem = setpointProblem(modelled, () => predictor(study, fit));
+    const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((together ?? 0) - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / 200_000));
     expect(exact).toBeGreaterThan(0.5);
   });
@@ -216,8 +216,8 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
       models: [{ response: "y", terms, transform: "none", block: true }],
       responses: [{ ...study.responses[0], goal: { aim: "raise", low: limit, high: 3 * limit } }],
     };
-    const wishes = wishesOf(own, () => predictor(own, fit));
-    const { together } = last(chanceOf(wishes, at, { draws: 200_000, seed: 9 }));
+    const problem = setpointProblem(own, () => predictor(own, fit));
+    const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 9 }));
     // P(t₂ > −1) = 1 − ½·P(|t₂| > 1), in closed form ½ + 1/(2√3).
     const exact = 0.5 + 1 / (2 * Math.sqrt(3));
     expect(Math.abs((together ?? 0) - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / 200_000));

@@ -1,12 +1,12 @@
 import * as z from "zod";
 import {
-  type Ask,
   type FollowOffer,
-  type SightsStep,
-  sightSteps,
+  type PlanRequest,
+  type PlanSummariesStep,
+  planSummarySteps,
   type TradePoint,
   tradeSteps,
-} from "../appraisal/sight";
+} from "../appraisal/plan-summary";
 import { runChecks } from "../model/checklist";
 import type { Check } from "../model/checks";
 import { presentFit } from "../model/fit";
@@ -45,15 +45,15 @@ export const sights = defineQuestion({
   summary: "All plans within what is asked, joining as they are found",
   pageOnly: true,
   input: {
-    ask: z.custom<Ask>((v) => typeof v === "object" && v !== null),
+    ask: z.custom<PlanRequest>((v) => typeof v === "object" && v !== null),
     rivals: z.boolean().optional(),
   },
   answer: z.unknown(),
   heavy: () => true,
-  *run(study, { ask, rivals }): Steps<SightsStep> {
-    const steps = sightSteps(study, ask, rivals === false ? [] : study.rivals, followOffers(study));
+  *run(study, { ask: request, rivals }): Steps<PlanSummariesStep> {
+    const steps = planSummarySteps(study, request, rivals === false ? [] : study.rivals, followOffers(study));
     let step = steps.next();
-    let sent: SightsStep["sights"] = [];
+    let sent: PlanSummariesStep["sights"] = [];
     while (!step.done) {
       const { done, text } = step.value;
       // The plans themselves go along only when one has joined.

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { wishesOf } from "../setpoint/goals";
+import { setpointProblem } from "../setpoint/goals";
 import { type SearchResult, searchSetpoint } from "../setpoint/search";
 import { edit } from "../study/edit";
 import { StudyError } from "../study/error";
@@ -60,7 +60,7 @@ export const setpoint = defineQuestion({
   heavy: () => true,
   *run(study, input): Steps<SearchResult & { held: Settings }> {
     const held = heldSettings(study, input.hold);
-    const search = searchSetpoint(wishesOf(study), {
+    const search = searchSetpoint(setpointProblem(study), {
       hold: held,
       ...defined({ draws: input.draws }),
       seed: input.seed ?? 1,

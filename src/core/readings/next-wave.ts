@@ -1,4 +1,4 @@
-import type { FollowOffer } from "../appraisal/sight";
+import type { FollowOffer } from "../appraisal/plan-summary";
 import { pText } from "../model/checklist";
 import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";

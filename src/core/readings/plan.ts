@@ -1,4 +1,10 @@
-import { type Ask, askedTerms, fewestTrials, type Sight, type SightDetail } from "../appraisal/sight";
+import {
+  fewestTrials,
+  type PlanDetail,
+  type PlanRequest,
+  type PlanSummary,
+  requestedTerms,
+} from "../appraisal/plan-summary";
 import { activeFactors } from "../study/coding";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
@@ -9,7 +15,7 @@ const ASKED = {
   "main+2fi": "main effects and two-factor interactions",
   quadratic: "main effects, interactions and bends",
 } as const;
-const askedWords = (terms: Ask["terms"]): string =>
+const askedWords = (terms: PlanRequest["terms"]): string =>
   typeof terms === "string" ? ASKED[terms] : `the ${terms.length} terms picked`;
 
 /**
@@ -19,9 +25,9 @@ const askedWords = (terms: Ask["terms"]): string =>
  */
 export function planReadings(
   study: Study,
-  ask: Ask,
-  sights: readonly Sight[],
-  picked: readonly Sight[],
+  request: PlanRequest,
+  summaries: readonly PlanSummary[],
+  picked: readonly PlanSummary[],
   judgedBy?: string,
 ): Reading[] {
   const out: Reading[] = [];
@@ -39,14 +45,14 @@ export function planReadings(
     ];
   const alphabet = alphabetOf(study);
   const pairs = (factors.length * (factors.length - 1)) / 2;
-  const least = fewestTrials(study, ask.terms);
-  const next = sights.find((s) => s.follow?.why);
+  const least = fewestTrials(study, request.terms);
+  const next = summaries.find((s) => s.follow?.why);
   if (next?.follow) {
     const { before, after, parted } = next.follow;
     const changes = [
       parted.length > 0 ? `parts ${parted.length} ${parted.length === 1 ? "pair" : "pairs"} of effects` : "",
       after.estimable > before.estimable
-        ? `tells ${after.estimable} of ${askedTerms(study, ask).length} effects instead of ${before.estimable}`
+        ? `tells ${after.estimable} of ${requestedTerms(study, request).length} effects instead of ${before.estimable}`
         : "",
       after.clear > before.clear ? `clears ${after.clear - before.clear}` : "",
     ].filter(Boolean);
@@ -61,27 +67,27 @@ export function planReadings(
   out.push({
     id: "fewest-trials",
     kind: "finding",
-    text: `${factors.length} factors have ${pairs} two-factor ${pairs === 1 ? "interaction" : "interactions"}: ${least} trials are the least that can tell ${askedWords(ask.terms)} apart.`,
+    text: `${factors.length} factors have ${pairs} two-factor ${pairs === 1 ? "interaction" : "interactions"}: ${least} trials are the least that can tell ${askedWords(request.terms)} apart.`,
     evidence: "plans",
     weight: 60,
   });
-  if (sights.length === 0)
+  if (summaries.length === 0)
     out.push({
       id: "no-plans",
       kind: "next step",
-      text: `No plan on offer fits ${ask.budget} trials. Raise the budget or take centre points and replicates away.`,
+      text: `No plan on offer fits ${request.budget} trials. Raise the budget or take centre points and replicates away.`,
       evidence: "plans",
       weight: 95,
     });
-  const able = sights.filter((s) => s.tellsAll);
-  if (sights.length > 0 && able.length === 0)
+  const able = summaries.filter((s) => s.tellsAll);
+  if (summaries.length > 0 && able.length === 0)
     out.push({
       id: "none-tells-all",
       kind: "caution",
       text:
-        ask.terms === "quadratic"
+        request.terms === "quadratic"
           ? "Two-level plans cannot show which factor bends, only whether anything does, from centre points. A second wave with axial points can."
-          : `No plan within ${ask.budget} trials tells ${askedWords(ask.terms)} all apart.`,
+          : `No plan within ${request.budget} trials tells ${askedWords(request.terms)} all apart.`,
       evidence: "plans",
       weight: 80,
     });
@@ -92,24 +98,26 @@ export function planReadings(
     const noise = first.noise;
     const wanted = first.smallest / noise;
     // Enough means enough for all that is asked, where any plan tells it all.
-    const sharp = (able.length > 0 ? able : sights)
+    const sharp = (able.length > 0 ? able : summaries)
       .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
       .sort((a, b) => a.n - b.n)[0];
     if (sharp)
       out.push({
         id: "sharp-enough",
         kind: "finding",
-        text: `With noise ${withUnit(figure(noise), first.unit)} and ${withUnit(figure(first.smallest), first.unit)} worth finding in ${first.name}, ${sharp.n} trials (${sharp.label}) are enough at power ${ask.power.toFixed(2)}.`,
+        text: `With noise ${withUnit(figure(noise), first.unit)} and ${withUnit(figure(first.smallest), first.unit)} worth finding in ${first.name}, ${sharp.n} trials (${sharp.label}) are enough at power ${request.power.toFixed(2)}.`,
         evidence: "power",
         weight: 70,
       });
-    else if (sights.length > 0) {
-      const best = sights.filter((s) => s.ratio !== null).sort((a, b) => (a.ratio as number) - (b.ratio as number))[0];
+    else if (summaries.length > 0) {
+      const best = summaries
+        .filter((s) => s.ratio !== null)
+        .sort((a, b) => (a.ratio as number) - (b.ratio as number))[0];
       if (best)
         out.push({
           id: "not-sharp",
           kind: "caution",
-          text: `No plan within ${ask.budget} trials would see ${withUnit(figure(first.smallest), first.unit)} in ${first.name} at power ${ask.power.toFixed(2)}; the sharpest sees ${withUnit(figure((best.ratio as number) * noise), first.unit)}.`,
+          text: `No plan within ${request.budget} trials would see ${withUnit(figure(first.smallest), first.unit)} in ${first.name} at power ${request.power.toFixed(2)}; the sharpest sees ${withUnit(figure((best.ratio as number) * noise), first.unit)}.`,
           evidence: "power",
           weight: 78,
         });
@@ -125,14 +133,14 @@ export function planReadings(
     });
   for (const p of picked) {
     const letter = String.fromCharCode(97 + picked.indexOf(p));
-    if (p.lostTerms.length > 0 && ask.terms !== "main" && p.regular) {
+    if (p.lostTerms.length > 0 && request.terms !== "main" && p.regular) {
       const shared = p.map.filter((m) => m.state === "lost" && m.with.length > 0);
       const example = shared[0];
       if (example)
         out.push({
           id: `chains-${p.id}`,
           kind: "caution",
-          text: `Plan ${letter} leaves ${p.lostTerms.length} of ${askedTerms(study, ask).length} effects in chains: ${termLetters(alphabet, example.term)} cannot be told from ${listed(example.with.slice(0, 3).map((t) => termLetters(alphabet, t)))}. If one turns out active, a second wave must part them.`,
+          text: `Plan ${letter} leaves ${p.lostTerms.length} of ${requestedTerms(study, request).length} effects in chains: ${termLetters(alphabet, example.term)} cannot be told from ${listed(example.with.slice(0, 3).map((t) => termLetters(alphabet, t)))}. If one turns out active, a second wave must part them.`,
           evidence: "chains",
           weight: 75,
         });
@@ -162,7 +170,7 @@ export function planReadings(
         weight: 74,
       });
   }
-  if (ask.centre === 0 && factors.some((f) => f.kind === "continuous") && sights.length > 0)
+  if (request.centre === 0 && factors.some((f) => f.kind === "continuous") && summaries.length > 0)
     out.push({
       id: "no-centre",
       kind: "next step",
@@ -170,7 +178,7 @@ export function planReadings(
       evidence: "df",
       weight: 55,
     });
-  if (ask.standardOrder)
+  if (request.standardOrder)
     out.push({
       id: "standard-order",
       kind: "caution",
@@ -190,15 +198,15 @@ export function planReadings(
 }
 
 /** What could go wrong with a plan, in words, worst first: what it cannot tell apart, cannot see, or rests on. */
-export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDetail): string[] {
+export function planRisks(study: Study, request: PlanRequest, summary: PlanSummary, detail: PlanDetail): string[] {
   const alphabet = alphabetOf(study);
   const name = (t: readonly string[]): string => termName(alphabet, [...t]);
   const out: string[] = [];
-  const asked = new Set(askedTerms(study, ask).map((t) => t.join("*")));
-  const mains = sight.map.filter((m) => m.term.length === 1 && m.state === "lost" && m.with.length > 0);
+  const asked = new Set(requestedTerms(study, request).map((t) => t.join("*")));
+  const mains = summary.map.filter((m) => m.term.length === 1 && m.state === "lost" && m.with.length > 0);
   for (const m of mains.slice(0, 3))
     out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 3).map(name))}.`);
-  const pairs = sight.map.filter(
+  const pairs = summary.map.filter(
     (m) =>
       m.term.length > 1 &&
       m.state === "lost" &&
@@ -208,15 +216,15 @@ export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDet
   );
   for (const m of pairs.slice(0, mains.length > 0 ? 1 : 3))
     out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 2).map(name))}.`);
-  const together = sight.lostTerms.filter((t) =>
-    sight.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"),
+  const together = summary.lostTerms.filter((t) =>
+    summary.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"),
   );
   if (together.length > 0)
     out.push(
       `${together.length} of the effects asked ${together.length === 1 ? "has" : "have"} no estimate beside the others, such as ${listed(together.slice(0, 2).map(name))}.`,
     );
-  const dead = sight.lostTerms.filter((t) =>
-    sight.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0),
+  const dead = summary.lostTerms.filter((t) =>
+    summary.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0),
   );
   if (dead.length > 0) out.push(`${listed(dead.slice(0, 3).map(name))} cannot be estimated at all.`);
   const leak = detail.leaks.find((l) => l.term.length === 1);
@@ -224,15 +232,16 @@ export function planRisks(study: Study, ask: Ask, sight: Sight, detail: SightDet
     out.push(
       `${name(leak.term)} takes up ${Math.round(Math.abs(leak.share) * 100)} % of ${name(leak.from)}, should that be active.`,
     );
-  if (sight.noErrorDf) out.push("Nothing is left to judge noise by: it rests on the stated noise.");
-  else if (sight.residualDf < 3)
+  if (summary.noErrorDf) out.push("Nothing is left to judge noise by: it rests on the stated noise.");
+  else if (summary.residualDf < 3)
     out.push(
-      `Only ${sight.residualDf} ${sight.residualDf === 1 ? "degree" : "degrees"} of freedom ${sight.residualDf === 1 ? "judges" : "judge"} the noise, so intervals will be wide.`,
+      `Only ${summary.residualDf} ${summary.residualDf === 1 ? "degree" : "degrees"} of freedom ${summary.residualDf === 1 ? "judges" : "judge"} the noise, so intervals will be wide.`,
     );
-  if (sight.df.pureError === 0 && !sight.noErrorDf) out.push("No trial is run twice, so lack of fit cannot be tested.");
+  if (summary.df.pureError === 0 && !summary.noErrorDf)
+    out.push("No trial is run twice, so lack of fit cannot be tested.");
   if ((detail.largestVif ?? 1) > 5)
     out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
-  if (sight.plan.excluded > 0)
-    out.push(`The region takes ${sight.plan.excluded === 1 ? "one" : sight.plan.excluded} of its trials away.`);
+  if (summary.plan.excluded > 0)
+    out.push(`The region takes ${summary.plan.excluded === 1 ? "one" : summary.plan.excluded} of its trials away.`);
   return out;
 }

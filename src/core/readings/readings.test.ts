@@ -1,10 +1,10 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
-import { type Ask, sightsFor } from "../appraisal/sight";
+import { type PlanRequest, planSummaries } from "../appraisal/plan-summary";
 import { readStudyFile } from "../formats/study-file";
 import { fitModel } from "../model/fit";
 import { finish } from "../questions";
-import { wishesOf } from "../setpoint/goals";
+import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
 import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
@@ -13,7 +13,7 @@ import { modelReadings } from "./model";
 import { planReadings } from "./plan";
 import { questionReadings } from "./question";
 import type { Reading } from "./reading";
-import { setpointReadings, wishReadings } from "./setpoint";
+import { goalReadings, setpointReadings } from "./setpoint";
 import { trialsReadings } from "./trials";
 
 const wool = readStudyFile(
@@ -98,7 +98,7 @@ describe("Question", () => {
 });
 
 describe("Plan", () => {
-  const ask: Ask = {
+  const request: PlanRequest = {
     terms: "main+2fi",
     budget: 40,
     replicates: 1,
@@ -109,58 +109,58 @@ describe("Plan", () => {
     seed: 1,
     standardOrder: false,
   };
-  const read = (study: Study, a: Ask, pick: (label: string) => boolean = () => true): Reading[] => {
-    const { sights } = sightsFor(study, a);
-    return planReadings(study, a, sights, sights.filter((s) => pick(s.label)).slice(0, 3));
+  const read = (study: Study, a: PlanRequest, pick: (label: string) => boolean = () => true): Reading[] => {
+    const { sights: summaries } = planSummaries(study, a);
+    return planReadings(study, a, summaries, summaries.filter((s) => pick(s.label)).slice(0, 3));
   };
   const six = (smallest = 2.5): Study => plainStudy(6, { responses: [{ id: "y", noise: 1, smallest }] });
   fires(
     "none-tells-all",
-    () => read(six(), { ...ask, budget: 26 }),
-    () => read(six(), { ...ask, budget: 27 }),
+    () => read(six(), { ...request, budget: 26 }),
+    () => read(six(), { ...request, budget: 27 }),
   );
   fires(
     "sharp-enough",
-    () => read(six(2.5), ask),
-    () => read(six(0.1), ask),
+    () => read(six(2.5), request),
+    () => read(six(0.1), request),
   );
   fires(
     "not-sharp",
-    () => read(six(0.1), ask),
-    () => read(six(2.5), ask),
+    () => read(six(0.1), request),
+    () => read(six(2.5), request),
   );
   fires(
     "chains",
-    () => read(six(), ask, (l) => l === "Fraction 16"),
-    () => read(six(), ask, (l) => l === "Fraction 32"),
+    () => read(six(), request, (l) => l === "Fraction 16"),
+    () => read(six(), request, (l) => l === "Fraction 32"),
   );
   fires(
     "resolution",
-    () => read(six(), ask, (l) => l === "Fraction 8"),
-    () => read(six(), { ...ask, budget: 40 }, (l) => l === "Fraction 32"),
+    () => read(six(), request, (l) => l === "Fraction 8"),
+    () => read(six(), { ...request, budget: 40 }, (l) => l === "Fraction 32"),
   );
   fires(
     "no-df",
-    () => read(plainStudy(7), { ...ask, terms: "main", centre: 0, budget: 8 }),
-    () => read(plainStudy(7), { ...ask, terms: "main", centre: 1, budget: 9 }),
+    () => read(plainStudy(7), { ...request, terms: "main", centre: 0, budget: 8 }),
+    () => read(plainStudy(7), { ...request, terms: "main", centre: 1, budget: 9 }),
   );
   fires(
     "no-centre",
-    () => read(six(), { ...ask, centre: 0 }),
-    () => read(six(), ask),
+    () => read(six(), { ...request, centre: 0 }),
+    () => read(six(), request),
   );
   fires(
     "standard-order",
-    () => read(six(), { ...ask, standardOrder: true }),
-    () => read(six(), ask),
+    () => read(six(), { ...request, standardOrder: true }),
+    () => read(six(), request),
   );
   fires(
     "no-plans",
-    () => read(six(), { ...ask, budget: 10 }),
-    () => read(six(), { ...ask, budget: 11 }),
+    () => read(six(), { ...request, budget: 10 }),
+    () => read(six(), { ...request, budget: 11 }),
   );
   it("six factors need 22 trials for mains and pairs: 1 + 6 + 15", () =>
-    expect(textOf(read(six(), ask), "fewest-trials")).toContain("22 trials are the least"));
+    expect(textOf(read(six(), request), "fewest-trials")).toContain("22 trials are the least"));
 });
 
 describe("Trials", () => {
@@ -417,13 +417,13 @@ describe("Model", () => {
 describe("Setpoint", () => {
   it("names a response that has a goal but no model, and only that", () => {
     expect(
-      textOf(wishReadings({ ...wool, models: wool.models.filter((m) => m.response !== "white") }), "missing-models"),
+      textOf(goalReadings({ ...wool, models: wool.models.filter((m) => m.response !== "white") }), "missing-models"),
     ).toBe("Whiteness has a goal but no model yet.");
-    expect(wishReadings(wool)).toEqual([]);
+    expect(goalReadings(wool)).toEqual([]);
   });
   const search = (study: Study): Reading[] => {
-    const wishes = wishesOf(study);
-    return setpointReadings(wishes, finish(searchSetpoint(wishes, { draws: 4000 })));
+    const problem = setpointProblem(study);
+    return setpointReadings(problem, finish(searchSetpoint(problem, { draws: 4000 })));
   };
   const impossible = parseStudy({
     ...wool,

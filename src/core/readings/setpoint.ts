@@ -1,7 +1,7 @@
 import { storedModel } from "../model/data";
 import { confirmation } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
-import type { Wishes } from "../setpoint/goals";
+import type { SetpointProblem } from "../setpoint/goals";
 import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
@@ -12,26 +12,29 @@ import { figure, listed, type Reading, ranked, rounded, withUnit } from "./readi
  * What overall desirability loses when each factor is off by its tolerance (else its step, else 2 % of the range),
  * worst side.
  */
-export function sensitivity(wishes: Wishes, settings: Settings): { factor: string; off: number; loss: number }[] {
-  const base = wishes.overall(settings);
-  return wishes.study.factors
+export function sensitivity(
+  problem: SetpointProblem,
+  settings: Settings,
+): { factor: string; off: number; loss: number }[] {
+  const base = problem.overall(settings);
+  return problem.study.factors
     .flatMap((f) => {
       if (!isNumeric(f) || f.kind !== "continuous" || f.retired !== undefined) return [];
       const [low, high] = rangeOf(f);
       const off = f.tolerance || f.step || (high - low) / 50;
       const at = settings[f.id] as number;
-      const loss = Math.max(...[at - off, at + off].map((v) => base - wishes.overall({ ...settings, [f.id]: v })));
+      const loss = Math.max(...[at - off, at + off].map((v) => base - problem.overall({ ...settings, [f.id]: v })));
       return [{ factor: f.id, off, loss: Math.max(0, loss) }];
     })
     .sort((a, b) => b.loss - a.loss);
 }
 
 /** Best overall desirability among trials that were run, from the models. */
-export function bestTrial(wishes: Wishes): { trial: string; order: number; overall: number } | undefined {
+export function bestTrial(problem: SetpointProblem): { trial: string; order: number; overall: number } | undefined {
   let best: { trial: string; order: number; overall: number } | undefined;
-  for (const t of wishes.study.trials) {
+  for (const t of problem.study.trials) {
     if (t.state !== "done" || !t.use) continue;
-    const overall = wishes.overall({ ...t.settings, ...t.asRun });
+    const overall = problem.overall({ ...t.settings, ...t.asRun });
     if (!best || overall > best.overall) best = { trial: t.id, order: t.order, overall };
   }
   return best;
@@ -48,7 +51,7 @@ export const chanceText = (p: number): string =>
         : `${(100 * p).toFixed(0)} %`;
 
 /** Before a search: what is missing. */
-export function wishReadings(study: Study): Reading[] {
+export function goalReadings(study: Study): Reading[] {
   const out: Reading[] = [];
   const wished = study.responses.filter((r) => r.goal.aim !== "watch");
   if (wished.length === 0)
@@ -74,14 +77,14 @@ export function wishReadings(study: Study): Reading[] {
 }
 
 /** Readings on the Setpoint station after a search. */
-export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[] {
-  const { study } = wishes;
+export function setpointReadings(problem: SetpointProblem, result: SearchResult): Reading[] {
+  const { study } = problem;
   const out: Reading[] = [];
   const top = result.candidates[0];
   const nameOf = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
   if (top.overall === 0) {
     // Which goals fight, and how near the best compromise comes to each that it misses.
-    const failing = wishes.responses
+    const failing = problem.responses
       .filter((r) => top.responses[r.id]?.desirability === 0)
       .map((r) => {
         const said = top.responses[r.id];
@@ -89,7 +92,7 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
         const short = said.mean < low ? low : high;
         return `${r.name} comes to ${figure(said.mean, 3)} against ${withUnit(figure(short, 3), r.unit)}`;
       });
-    const kept = wishes.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
+    const kept = problem.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
     out.push({
       id: "nothing-meets",
       kind: "caution",
@@ -150,7 +153,7 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
       evidence: "candidates",
       weight: 87,
     });
-  const sensitive = sensitivity(wishes, top.settings).filter((s) => s.loss >= 0.005);
+  const sensitive = sensitivity(problem, top.settings).filter((s) => s.loss >= 0.005);
   if (sensitive.length > 0) {
     const said = sensitive.slice(0, 2).map((s) => {
       const f = study.factors.find((x) => x.id === s.factor);
@@ -164,7 +167,7 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
       weight: 60,
     });
   }
-  const best = bestTrial(wishes);
+  const best = bestTrial(problem);
   if (best && top.overall > 0)
     out.push({
       id: "against-best",
@@ -185,7 +188,7 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
         weight: 89,
       });
     else {
-      const now = wishes.overall(chosen.settings);
+      const now = problem.overall(chosen.settings);
       if (!withinRanges(study.factors, chosen.settings) || !allowed(study, chosen.settings))
         out.push({
           id: "setpoint-outside",
@@ -203,8 +206,8 @@ export function setpointReadings(wishes: Wishes, result: SearchResult): Reading[
           weight: 82,
         });
       else {
-        const widths = wishes.responses.flatMap((r) => {
-          const p = wishes.predictors.get(r.id)?.predict(chosen.settings);
+        const widths = problem.responses.flatMap((r) => {
+          const p = problem.predictors.get(r.id)?.predict(chosen.settings);
           if (!p?.meanInterval) return [];
           // A quarter of the interval is about its standard error, whatever scale the response is fitted on.
           const error = (p.meanInterval[1] - p.meanInterval[0]) / 4;

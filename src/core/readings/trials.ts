@@ -52,7 +52,7 @@ function nextTrial(study: Study): Reading | undefined {
 }
 
 /** A path of steepest ascent whose response has turned: two results in a row worse than the best so far. */
-function turned(study: Study): Reading[] {
+function reversedReadings(study: Study): Reading[] {
   const wave = [...study.waves].reverse().find((w) => w.plan.family === "ascent");
   const response = study.responses.find((r) => r.id === wave?.plan.response);
   if (!wave || !response) return [];
@@ -212,7 +212,7 @@ export function trialsReadings(study: Study): Reading[] {
         about: without[0].id,
       });
   }
-  out.push(...surprises(study), ...drift(study), ...turned(study));
+  out.push(...surprises(study), ...drift(study), ...reversedReadings(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
   if (!next && ran > 0)
     out.push({

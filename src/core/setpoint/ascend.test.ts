@@ -5,7 +5,7 @@ import type { Goal, NumericFactor, Study } from "../study/schema";
 import { exactStudy } from "../testing/studies";
 import { ascend } from "./ascend";
 import { desirability, desirabilityPieces, shortfall, shortfallPieces } from "./desirability";
-import { wishesOf } from "./goals";
+import { setpointProblem } from "./goals";
 
 describe("pieces of a curve", () => {
   const goals: Goal[] = [
@@ -41,10 +41,10 @@ describe("pieces of a curve", () => {
 });
 
 function climbed(study: Study, from: number[]): { x: number[]; score: number } {
-  const wishes = wishesOf(study);
+  const problem = setpointProblem(study);
   const numeric = study.factors as NumericFactor[];
   const settings = Object.fromEntries(numeric.map((f, i) => [f.id, from[i]]));
-  const { settings: end, score } = ascend(wishes, numeric, { settings, score: wishes.score(settings) });
+  const { settings: end, score } = ascend(problem, numeric, { settings, score: problem.score(settings) });
   return { x: numeric.map((f) => code(f, end[f.id] as number)), score };
 }
 

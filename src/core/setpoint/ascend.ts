@@ -4,7 +4,7 @@ import { code, decode } from "../study/coding";
 import type { Region } from "../study/region";
 import type { NumericFactor, Settings } from "../study/schema";
 import { desirabilityPieces, type Piece, shortfallPieces } from "./desirability";
-import type { Wishes } from "./goals";
+import type { SetpointProblem } from "./goals";
 
 /** A point of the region with what the search makes of it (see `Wishes.score`). */
 export interface Place {
@@ -32,10 +32,15 @@ interface Local {
 }
 
 /** Central differences, which are exact for the second-order models that most studies have. */
-function localOf(wishes: Wishes, numeric: readonly NumericFactor[], at: Settings, x: readonly number[]): Local {
+function localOf(
+  problem: SetpointProblem,
+  numeric: readonly NumericFactor[],
+  at: Settings,
+  x: readonly number[],
+): Local {
   const k = numeric.length;
   const here: Settings = { ...at };
-  const read = (): Float64Array => wishes.values(here).slice();
+  const read = (): Float64Array => problem.values(here).slice();
   const move = (i: number, by: number): void => {
     here[numeric[i].id] = decode(numeric[i], x[i] + by);
   };
@@ -60,7 +65,7 @@ function localOf(wishes: Wishes, numeric: readonly NumericFactor[], at: Settings
     for (let j = 0; j < i; j++) {
       move(i, H);
       move(j, H);
-      const both = wishes.values(here);
+      const both = problem.values(here);
       for (let r = 0; r < y.length; r++)
         curvature[r][i][j] = curvature[r][j][i] = (both[r] - up[i][r] - up[j][r] + y[r]) / (H * H);
       move(i, 0);
@@ -108,11 +113,11 @@ function keeping(region: Region, numeric: readonly NumericFactor[], at: Settings
  *
  * @param numeric the factors that move; all others stay as in `start`
  */
-export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start: Place): Place {
+export function ascend(problem: SetpointProblem, numeric: readonly NumericFactor[], start: Place): Place {
   const k = numeric.length;
   if (k === 0) return start;
-  const goals = wishes.responses.map((r) => r.goal);
-  const weights = wishes.responses.map((r) => r.importance);
+  const goals = problem.responses.map((r) => r.goal);
+  const weights = problem.responses.map((r) => r.importance);
   const total = weights.reduce((t, w) => t + w, 0);
   const m = goals.length;
   let place = start;
@@ -123,7 +128,7 @@ export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start:
   for (let step = 0; step < MOST_STEPS; step++) {
     scores.push(place.score);
     if (step >= STALLED && place.score - scores[step - STALLED] < 1e-5) return place;
-    const { y, slope, curvature } = localOf(wishes, numeric, place.settings, x);
+    const { y, slope, curvature } = localOf(problem, numeric, place.settings, x);
     const alive = place.score > 0;
     const pieces: { r: number; piece: Piece }[] = goals.flatMap((goal, r) =>
       (alive ? desirabilityPieces(goal, y[r]) : shortfallPieces(goal, y[r])).map((piece) => ({ r, piece })),
@@ -143,7 +148,7 @@ export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start:
         }, 0),
       ),
     );
-    const keep = keeping(wishes.region, numeric, place.settings, x);
+    const keep = keeping(problem.region, numeric, place.settings, x);
     const heights = Array.from({ length: m }, () => 0);
     const none = Array.from({ length: k }, () => 0);
     const constraints: AtLeast[] = [
@@ -187,7 +192,7 @@ export function ascend(wishes: Wishes, numeric: readonly NumericFactor[], start:
       numeric.forEach((f, i) => {
         settings[f.id] = decode(f, next[i]);
       });
-      const score = wishes.region.allowed(settings) ? wishes.score(settings) : Number.NEGATIVE_INFINITY;
+      const score = problem.region.allowed(settings) ? problem.score(settings) : Number.NEGATIVE_INFINITY;
       if (score > place.score) {
         const gained = (score > 0 ? Math.log(score) : score) - (alive ? Math.log(place.score) : place.score);
         damping =

@@ -3,7 +3,7 @@ import { seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
 import type { Settings } from "../study/schema";
 import { limitsOf } from "./desirability";
-import type { Wishes } from "./goals";
+import type { SetpointProblem } from "./goals";
 
 /** How comfortably single trials stay inside a response's limits. */
 export interface Capability {
@@ -22,8 +22,8 @@ const DRAWS = 2000;
  * Ppk at some settings from the noise of each model and from settings that vary evenly within ± tolerance, at the
  * fitted coefficients. Responses on another scale are left out: their limits are not a distance on it.
  */
-export function capability(wishes: Wishes, settings: Settings, seed = 1): Capability[] {
-  const wobbling = wishes.study.factors.filter(
+export function capability(problem: SetpointProblem, settings: Settings, seed = 1): Capability[] {
+  const wobbling = problem.study.factors.filter(
     (f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined,
   );
   const random = seededRandom(seed);
@@ -33,8 +33,8 @@ export function capability(wishes: Wishes, settings: Settings, seed = 1): Capabi
       wobbling.map((f) => [f.id, (settings[f.id] as number) + (2 * random.uniform() - 1) * (f.tolerance ?? 0)]),
     ),
   }));
-  return wishes.responses.flatMap((r): Capability[] => {
-    const read = wishes.predictors.get(r.id);
+  return problem.responses.flatMap((r): Capability[] => {
+    const read = problem.predictors.get(r.id);
     if (read === undefined || r.spread) return [];
     if (!read.model.link.identity) return [];
     const { s, residualDf } = read.fit.summary;
@@ -47,7 +47,7 @@ export function capability(wishes: Wishes, settings: Settings, seed = 1): Capabi
     const { low, high } = limitsOf(r.goal);
     const ppk = Math.min(high - mean, mean - low) / (3 * sigma);
     if (!Number.isFinite(ppk)) return [];
-    const z = normalQuantile(wishes.study.confidence);
+    const z = normalQuantile(problem.study.confidence);
     return [
       {
         response: r.id,

@@ -4,7 +4,7 @@ import type { Model, Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { corners, plainStudy } from "../testing/studies";
 import { type Chance, chanceOf, residualCorrelation } from "./chance";
-import { wishesOf } from "./goals";
+import { setpointProblem } from "./goals";
 
 // Two or more normal errors, each over a spread of its own that is drawn apart, fall above their medians together with
 // the chance of the normals (Sheppard 1899): ¼ + asin ρ/2π for two, ⅛ + Σ asin ρ/4π for three. A limit at the predicted
@@ -40,7 +40,7 @@ const studyWith = (responses: Measured[], factors: object = {}): Study =>
 
 const DRAWS = 200_000;
 function chance(study: Study, at: Settings, seed = 1): Chance {
-  const steps = chanceOf(wishesOf(study), at, { draws: DRAWS, seed });
+  const steps = chanceOf(setpointProblem(study), at, { draws: DRAWS, seed });
   let step = steps.next();
   while (!step.done) step = steps.next();
   return step.value;
@@ -66,8 +66,8 @@ describe("two responses of one model", () => {
       { y: combined([10, one], [2, contrast("a")], [0.4, ab]), terms: [["a"]], goal: above(10 + 2 * at.a) },
       { y: combined([5, one], [1, contrast("a")], [1, errors]), terms: [["a"]], goal: above(5 + at.a) },
     ]);
-    const wishes = wishesOf(study);
-    const r = residualCorrelation([...wishes.predictors.values()]);
+    const problem = setpointProblem(study);
+    const r = residualCorrelation([...problem.predictors.values()]);
     expect(r.data[1]).toBeCloseTo(rho, 9);
     const found = chance(study, at);
     expectChance(found, 0.25 + Math.asin(rho) / (2 * Math.PI));

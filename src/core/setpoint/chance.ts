@@ -5,7 +5,7 @@ import { isNumeric } from "../study/coding";
 import type { Response, Settings } from "../study/schema";
 import type { Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
-import type { Wishes } from "./goals";
+import type { SetpointProblem } from "./goals";
 
 /** Chance that one future trial at some settings meets every limit. */
 export interface Chance {
@@ -174,10 +174,14 @@ function drawnOf(response: Response, { model }: Predictor, settings: Settings): 
  * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ², both correlated between responses as the
  * residuals are. Each draw of settings serves four draws of noise. Yields now and then.
  */
-export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOptions): Generator<number, Chance, void> {
+export function* chanceOf(
+  problem: SetpointProblem,
+  settings: Settings,
+  options: ChanceOptions,
+): Generator<number, Chance, void> {
   const absent: Chance = { together: null, standardError: null, independent: null, each: null };
-  const { responses, study } = wishes;
-  const predictors = responses.map((r) => wishes.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
+  const { responses, study } = problem;
+  const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
   const k = predictors.length;
   const of = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
   if (k === 0 || of.length < k) return absent;
@@ -187,7 +191,7 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
     responses.map((r) => r.spread !== undefined),
   );
   const crosses = new Map<string, Float64Array | null>();
-  const cross = (i: number, a: number, j: number, b: number): Float64Array | null => {
+  const shared = (i: number, a: number, j: number, b: number): Float64Array | null => {
     const key = `${i}.${a}.${j}.${b}`;
     const had = crosses.get(key);
     if (had !== undefined) return had;
@@ -235,7 +239,7 @@ export function* chanceOf(wishes: Wishes, settings: Settings, options: ChanceOpt
         if (t === u) inner[i * k + j] = inner[t * k + t];
         else if (t < i || u < j) inner[i * k + j] = inner[Math.max(t, u) * k + Math.min(t, u)];
         else {
-          const common = cross(i, pick[i], j, pick[j]);
+          const common = shared(i, pick[i], j, pick[j]);
           inner[i * k + j] = common ? bilinear(common, x, rows[j][pick[j]]) : 0;
         }
         spread[i * k + j] = rho * (Math.sqrt(noise[i] * noise[j]) + inner[i * k + j]);

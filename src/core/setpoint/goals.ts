@@ -8,7 +8,7 @@ import type { Predictor } from "../surface/predict";
 import { desirability, shortfall } from "./desirability";
 
 /** The responses with goals and how to predict them: what every setpoint question starts from. */
-export interface Wishes {
+export interface SetpointProblem {
   study: Study;
   region: Region;
   responses: Response[];
@@ -46,7 +46,7 @@ export function storedPredictors(
  * @param predictorOf fits that stand already, where there are any
  * @throws StudyError when no response has a goal or one with a goal has no model
  */
-export function wishesOf(study: Study, predictorOf?: PredictorOf): Wishes {
+export function setpointProblem(study: Study, predictorOf?: PredictorOf): SetpointProblem {
   const responses = study.responses.filter((r) => r.goal.aim !== "watch");
   if (responses.length === 0)
     throw new StudyError("no-goals", "No response has a goal yet; say which to raise, lower or keep within limits.", [

@@ -6,7 +6,7 @@ import type { Factor, NumericFactor, Settings } from "../study/schema";
 import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
-import type { Wishes } from "./goals";
+import type { SetpointProblem } from "./goals";
 
 export interface SearchOptions {
   hold?: Settings;
@@ -66,15 +66,18 @@ const MOST_LATTICE = 100_000;
  * Free continuous factors and every combination of what is listed: levels and discrete values. A factor that neither
  * a model nor the region speaks of makes no difference and stands at its middle (its first level).
  */
-function freedom(wishes: Wishes, hold: Settings): { numeric: NumericFactor[]; listed: Settings[]; fixed: Settings } {
+function freedom(
+  problem: SetpointProblem,
+  hold: Settings,
+): { numeric: NumericFactor[]; listed: Settings[]; fixed: Settings } {
   const numeric: NumericFactor[] = [];
   const fixed: Settings = {};
   let listed: Settings[] = [{}];
   const spokenOf = new Set([
-    ...[...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()),
-    ...wishes.region.constraints.flatMap((c) => c.factors),
+    ...[...problem.predictors.values()].flatMap((p) => p.fit.terms.flat()),
+    ...problem.region.constraints.flatMap((c) => c.factors),
   ]);
-  for (const f of wishes.study.factors) {
+  for (const f of problem.study.factors) {
     const idle = spokenOf.has(f.id) ? undefined : isNumeric(f) ? snap(f, middle(f)) : f.levels[0];
     const held = f.retired ?? hold[f.id] ?? idle;
     if (held !== undefined) fixed[f.id] = held;
@@ -124,7 +127,7 @@ function stepsAround(stepped: readonly NumericFactor[], at: Settings): number[][
  * @param passes how often at most
  */
 function settableNear(
-  wishes: Wishes,
+  problem: SetpointProblem,
   numeric: readonly NumericFactor[],
   place: Place,
   { thorough, passes }: { thorough: boolean; passes: number },
@@ -133,8 +136,8 @@ function settableNear(
   const free = numeric.filter((f) => !stepped.includes(f));
   let best: Place | undefined;
   const offer = (settings: Settings): void => {
-    if (!wishes.region.allowed(settings)) return;
-    const score = wishes.score(settings);
+    if (!problem.region.allowed(settings)) return;
+    const score = problem.score(settings);
     if (!best || score > best.score + 1e-12) best = { settings: { ...settings }, score };
   };
   const lattice = (from: Settings, axes: number[][], total: number): void => {
@@ -169,36 +172,36 @@ function settableNear(
     else exchange(from, axes);
     from = best === before ? undefined : best?.settings;
   }
-  return best && free.length > 0 ? ascend(wishes, free, best) : best;
+  return best && free.length > 0 ? ascend(problem, free, best) : best;
 }
 
 /**
  * Where the best trials were run, as far as they can be set: the search starts there too, so that it never ends below
  * them.
  */
-function bestRun(wishes: Wishes, fixed: Settings): Place[] {
-  const { study } = wishes;
+function bestRun(problem: SetpointProblem, fixed: Settings): Place[] {
+  const { study } = problem;
   return study.trials
     .filter((t) => t.state === "done" && t.use)
     .map((t): Settings => ({ ...t.settings, ...t.asRun, ...fixed }))
     .filter(
       (s) =>
         withinRanges(study.factors, s) &&
-        wishes.region.allowed(s) &&
+        problem.region.allowed(s) &&
         study.factors.every(
           (f) => s[f.id] !== undefined && (f.kind !== "discrete" || f.values.includes(s[f.id] as number)),
         ),
     )
-    .map((settings) => ({ settings, score: wishes.score(settings) }))
+    .map((settings) => ({ settings, score: problem.score(settings) }))
     .sort((a, b) => b.score - a.score)
     .slice(0, 3);
 }
 
 /** Nearest trial that was run, in coded units. */
-function nearestTrial(wishes: Wishes, settings: Settings): number | null {
-  const factors = activeFactors(wishes.study);
+function nearestTrial(problem: SetpointProblem, settings: Settings): number | null {
+  const factors = activeFactors(problem.study);
   let near: number | null = null;
-  for (const t of wishes.study.trials) {
+  for (const t of problem.study.trials) {
     if (t.state === "skipped" || t.state === "failed" || Object.keys(t.results).length === 0) continue;
     const d = codedDistance(factors, settings, { ...t.settings, ...t.asRun });
     if (near === null || d < near) near = d;
@@ -207,10 +210,10 @@ function nearestTrial(wishes: Wishes, settings: Settings): number | null {
 }
 
 /** Everything said of one point: predictions, desirabilities, chance. */
-export function describe(wishes: Wishes, settings: Settings, chance: Chance): Candidate {
+export function describe(problem: SetpointProblem, settings: Settings, chance: Chance): Candidate {
   const responses: Record<string, CandidateResponse> = {};
-  for (const [id, p] of wishes.predictors) {
-    const goal = wishes.study.responses.find((r) => r.id === id)?.goal ?? { aim: "watch" as const };
+  for (const [id, p] of problem.predictors) {
+    const goal = problem.study.responses.find((r) => r.id === id)?.goal ?? { aim: "watch" as const };
     const { mean, meanInterval, trialInterval, extrapolates, breaksBounds } = p.predict(settings);
     responses[id] = {
       mean,
@@ -223,14 +226,14 @@ export function describe(wishes: Wishes, settings: Settings, chance: Chance): Ca
   }
   return {
     settings,
-    coded: codedSettings(activeFactors(wishes.study), settings),
-    overall: wishes.overall(settings),
+    coded: codedSettings(activeFactors(problem.study), settings),
+    overall: problem.overall(settings),
     chance: chance.together,
     chanceStandardError: chance.standardError,
     chanceIndependent: chance.independent,
     chances: chance.each,
     responses,
-    distance: nearestTrial(wishes, settings),
+    distance: nearestTrial(problem, settings),
   };
 }
 
@@ -265,15 +268,15 @@ function checkHold(factors: readonly Factor[], hold: Settings): void {
  * @throws StudyError when the region is empty or what is held is not allowed
  */
 export function* searchSetpoint(
-  wishes: Wishes,
+  problem: SetpointProblem,
   options: SearchOptions = {},
 ): Generator<SearchProgress, SearchResult, void> {
   const seed = options.seed ?? 1;
   const random = seededRandom(seed);
   const hold = options.hold ?? {};
-  checkHold(wishes.study.factors, hold);
-  const { numeric, listed, fixed } = freedom(wishes, hold);
-  const { study } = wishes;
+  checkHold(problem.study.factors, hold);
+  const { numeric, listed, fixed } = freedom(problem, hold);
+  const { study } = problem;
   const perCombination = Math.max(24, Math.min(8000, Math.floor(24000 / listed.length)));
   const starts: Place[] = [];
   let lastYield = Date.now();
@@ -287,8 +290,8 @@ export function* searchSetpoint(
         const u = 2 * random.uniform() - 1;
         settings[f.id] = decode(f, i % 4 === 0 ? Math.sign(u) * (Math.abs(u) > 0.3 ? 1 : 0) : u);
       }
-      if (!wishes.region.allowed(settings)) continue;
-      here.push({ settings, score: wishes.score(settings) });
+      if (!problem.region.allowed(settings)) continue;
+      here.push({ settings, score: problem.score(settings) });
       if (numeric.length === 0) break;
     }
     here.sort((a, b) => b.score - a.score);
@@ -310,11 +313,11 @@ export function* searchSetpoint(
       "region",
     ]);
   starts.sort((a, b) => b.score - a.score);
-  const ran = bestRun(wishes, fixed);
+  const ran = bestRun(problem, fixed);
   const peaks: Place[] = [];
   const chosen = [...ran, ...starts.slice(0, 60)];
   for (let i = 0; i < chosen.length; i++) {
-    const place = ascend(wishes, numeric, chosen[i]);
+    const place = ascend(problem, numeric, chosen[i]);
     peaks.push(place);
     best = Math.max(best, place.score);
     if (Date.now() - lastYield > 40) {
@@ -337,7 +340,7 @@ export function* searchSetpoint(
   ): Generator<SearchProgress, Place[], void> {
     const near: Place[] = [];
     for (const p of places) {
-      const settable = settableNear(wishes, numeric, p, how);
+      const settable = settableNear(problem, numeric, p, how);
       if (settable) near.push(settable);
       if (Date.now() - lastYield > 40) {
         lastYield = Date.now();
@@ -369,17 +372,17 @@ export function* searchSetpoint(
       ["factors"],
     );
   // A flat top may have been reached from a settable point alone.
-  const exactly = settable[0].score > distinct[0].score ? ascend(wishes, numeric, settable[0]) : distinct[0];
+  const exactly = settable[0].score > distinct[0].score ? ascend(problem, numeric, settable[0]) : distinct[0];
   const draws = options.draws ?? 112_000;
   const describeWithChance = function* (
     place: Place,
     done: number,
     count: number,
   ): Generator<SearchProgress, Candidate, void> {
-    const drawing = chanceOf(wishes, place.settings, { draws: count, seed });
+    const drawing = chanceOf(problem, place.settings, { draws: count, seed });
     for (;;) {
       const step = drawing.next();
-      if (step.done) return describe(wishes, place.settings, step.value);
+      if (step.done) return describe(problem, place.settings, step.value);
       yield { done, of: "chance of meeting limits", best };
     }
   };

@@ -6,7 +6,7 @@ import { parseStudy } from "../study/validate";
 import { exactStudy, plainStudy, refusal, withTrials } from "../testing/studies";
 import { chanceOf } from "./chance";
 import { desirability, overallDesirability, shortfall } from "./desirability";
-import { wishesOf } from "./goals";
+import { setpointProblem } from "./goals";
 import { searchSetpoint } from "./search";
 
 describe("desirability (Derringer & Suich 1980)", () => {
@@ -88,42 +88,42 @@ function bowl(goal: Goal, more: object = {}): Study {
 
 describe("search", () => {
   it("finds the top of a known bowl, and the best settable point beside it", () => {
-    const r = finish(searchSetpoint(wishesOf(bowl({ aim: "raise", low: 0, high: 12 })), { draws: 200 }));
+    const r = finish(searchSetpoint(setpointProblem(bowl({ aim: "raise", low: 0, high: 12 })), { draws: 200 }));
     expect(r.best.settings.a).toBeCloseTo(6, 3);
     expect(r.best.settings.b).toBeCloseTo(23, 2);
     expect(r.settable.settings.a).toBe(6);
     expect([22, 24]).toContain(r.settable.settings.b);
   });
   it("the same seed gives the same answer; twenty seeds agree to three decimals", () => {
-    const wishes = wishesOf(bowl({ aim: "hit", low: 5, target: 8, high: 9 }));
-    const overall = Array.from({ length: 20 }, (_, i) => finish(searchSetpoint(wishes, { seed: i + 1, draws: 100 })));
+    const problem = setpointProblem(bowl({ aim: "hit", low: 5, target: 8, high: 9 }));
+    const overall = Array.from({ length: 20 }, (_, i) => finish(searchSetpoint(problem, { seed: i + 1, draws: 100 })));
     for (const r of overall) expect(r.best.overall).toBeCloseTo(1, 3);
-    expect(finish(searchSetpoint(wishes, { seed: 4, draws: 100 }))).toEqual(overall[3]);
+    expect(finish(searchSetpoint(problem, { seed: 4, draws: 100 }))).toEqual(overall[3]);
   });
   it("keeps limits, forbidden combinations and held factors exactly", () => {
     const study = bowl(
       { aim: "raise", low: 0, high: 12 },
       { region: { limits: [{ terms: { a: 2, b: 1 }, at: "most", bound: 30 }] } },
     );
-    const r = finish(searchSetpoint(wishesOf(study), { draws: 100 }));
+    const r = finish(searchSetpoint(setpointProblem(study), { draws: 100 }));
     for (const c of [r.best, ...r.candidates])
       expect(2 * (c.settings.a as number) + (c.settings.b as number)).toBeLessThanOrEqual(30 + 1e-6);
     // On the line b = 30 − 2a the bowl is highest where (a − 6)/2.5·… : d/da of (a−6)²/5 + (7 − 2a)²/40 is zero at a
     // = 4.75… worked: 2(a−6)/5 = 4(7−2a)/40·(1) ⇒ a = 31/6.
     expect(r.best.settings.a).toBeCloseTo(31 / 6, 2);
-    const held = finish(searchSetpoint(wishesOf(study), { draws: 100, hold: { a: 2 } }));
+    const held = finish(searchSetpoint(setpointProblem(study), { draws: 100, hold: { a: 2 } }));
     expect(held.best.settings.a).toBe(2);
     expect(held.best.settings.b).toBeCloseTo(23, 2);
   });
   it("where no settings meet the goal the shortfall is least and it is said", () => {
-    const r = finish(searchSetpoint(wishesOf(bowl({ aim: "raise", low: 20, high: 30 })), { draws: 100 }));
+    const r = finish(searchSetpoint(setpointProblem(bowl({ aim: "raise", low: 20, high: 30 })), { draws: 100 }));
     expect(r.best.overall).toBe(0);
     expect(r.best.settings.a).toBeCloseTo(6, 2);
     expect(r.readings[0].text).toContain("No settings meet every goal");
   });
   it("refuses without goals or models", () => {
-    expect(() => wishesOf(bowl({ aim: "watch" }))).toThrow("No response has a goal");
-    expect(() => wishesOf({ ...bowl({ aim: "raise", low: 0, high: 1 }), models: [] })).toThrow("no model");
+    expect(() => setpointProblem(bowl({ aim: "watch" }))).toThrow("No response has a goal");
+    expect(() => setpointProblem({ ...bowl({ aim: "raise", low: 0, high: 1 }), models: [] })).toThrow("no model");
   });
 });
 
@@ -135,15 +135,18 @@ describe("chance of meeting limits", () => {
       [{ a: -1 }, { a: 1 }, { a: -1 }, { a: 1 }, { a: 0 }],
       [2, 5, 3, 7, 4],
     );
-    const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
-    const p = wishes.predictors.get("y");
+    const problem = setpointProblem({
+      ...study,
+      models: [{ response: "y", terms: [["a"]], transform: "none", block: true }],
+    });
+    const p = problem.predictors.get("y");
     const at = { a: 0.5 };
     const { s, residualDf } = (p as NonNullable<typeof p>).fit.summary;
     const t =
       ((p as NonNullable<typeof p>).value(at) - 4) /
       (s as number) /
       Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
-    const chance = finish(chanceOf(wishes, at, { draws: 200_000, seed: 3 }));
+    const chance = finish(chanceOf(problem, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((chance.together as number) - (1 - tUpper(t, residualDf)))).toBeLessThan(
       4 * (chance.standardError as number),
     );
@@ -154,8 +157,11 @@ describe("chance of meeting limits", () => {
       [{ a: -1 }, { a: 1 }],
       [2, 5],
     );
-    const wishes = wishesOf({ ...study, models: [{ response: "y", terms: [["a"]], transform: "none", block: true }] });
-    const chance = finish(chanceOf(wishes, { a: 1 }, { draws: 200_000, seed: 1 }));
+    const problem = setpointProblem({
+      ...study,
+      models: [{ response: "y", terms: [["a"]], transform: "none", block: true }],
+    });
+    const chance = finish(chanceOf(problem, { a: 1 }, { draws: 200_000, seed: 1 }));
     expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(
       4 * (chance.standardError as number),
     );
@@ -174,8 +180,8 @@ describe("what is held", () => {
       ],
       [1, 3, 2, 5],
     );
-    const wishes = wishesOf(parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]] }] }));
-    const held = (hold: Settings): string => refusal(() => finish(searchSetpoint(wishes, { hold, draws: 100 })));
+    const problem = setpointProblem(parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]] }] }));
+    const held = (hold: Settings): string => refusal(() => finish(searchSetpoint(problem, { hold, draws: 100 })));
     expect(held({ a: 1.01 })).toContain("hold it between -1 and 1");
     expect(held({ z: 1 })).toContain("no factor “z”");
     expect(held({ a: "up" })).toContain("cannot be held");
@@ -217,7 +223,7 @@ describe("the printed optimum of four responses of a rubber compound (Derringer 
     models: Object.keys(goals).map((response) => ({ response, terms })),
   });
   it("overall desirability 0.583 near (−0.050, 0.145, −0.868), with the printed predictions", () => {
-    const { best } = finish(searchSetpoint(wishesOf(study), { draws: 100, seed: 1 }));
+    const { best } = finish(searchSetpoint(setpointProblem(study), { draws: 100, seed: 1 }));
     expect(best.overall).toBeCloseTo(0.583, 3);
     expect(best.settings.a).toBeCloseTo(-0.05, 1);
     expect(best.settings.b).toBeCloseTo(0.145, 1);
@@ -271,13 +277,13 @@ describe("the best settable point against every settable point there is", () => 
         return overallDesirability(study.responses, (id) => responses[Number(id.slice(1))].of(x));
       }),
     );
-    const { settable, best: exact } = finish(searchSetpoint(wishesOf(study), { draws: 100 }));
+    const { settable, best: exact } = finish(searchSetpoint(setpointProblem(study), { draws: 100 }));
     expect(settable.overall).toBeCloseTo(best, 9);
     expect(exact.overall).toBeGreaterThanOrEqual(settable.overall - 1e-12);
   });
   it("holds what is held, also where it starts from trials", () => {
     const study = exactStudy(2, [{ goal: { aim: "raise", low: -3, high: 3 }, of: ([a, b]) => a + b }], stepped(2));
-    const { settable } = finish(searchSetpoint(wishesOf(study), { draws: 100, hold: { a: -0.4 } }));
+    const { settable } = finish(searchSetpoint(setpointProblem(study), { draws: 100, hold: { a: -0.4 } }));
     expect(settable.settings).toEqual({ a: -0.4, b: 1 });
   });
 });
@@ -292,9 +298,9 @@ describe("the standard error of a chance", () => {
       ...t,
       results: { y0: (t.results.y0 as number) + (i % 2 ? 1e-3 : -1e-3) },
     }));
-    const wishes = wishesOf({ ...study, trials });
+    const problem = setpointProblem({ ...study, trials });
     const runs = Array.from({ length: 40 }, (_, i) =>
-      finish(chanceOf(wishes, { a: 0.25, b: 0.25 }, { draws: 4000, seed: i + 1 })),
+      finish(chanceOf(problem, { a: 0.25, b: 0.25 }, { draws: 4000, seed: i + 1 })),
     );
     const chances = runs.map((r) => r.together as number);
     const mean = chances.reduce((t, c) => t + c, 0) / chances.length;

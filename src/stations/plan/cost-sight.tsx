@@ -1,5 +1,5 @@
 "use client";
-import type { Sight } from "@/core";
+import type { PlanSummary } from "@/core";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
@@ -8,7 +8,7 @@ const WIDTH = 960;
 
 /** Trials across, the smallest effect a plan would see upwards; the frontier joined, picked plans ringed. */
 export function CostSight({
-  sights,
+  sights: summaries,
   picked,
   pick,
   unit,
@@ -17,7 +17,7 @@ export function CostSight({
   name,
   height,
 }: {
-  sights: readonly Sight[];
+  sights: readonly PlanSummary[];
   picked: readonly string[];
   pick(id: string): void;
   unit: string;
@@ -26,9 +26,9 @@ export function CostSight({
   name: string;
   height: number;
 }) {
-  const shown = sights.filter((s) => s.ratio !== null);
+  const shown = summaries.filter((s) => s.ratio !== null);
   const box: Box = { left: 62, top: 10, width: WIDTH - 62 - 150, height: height - 52 };
-  const value = (s: Sight): number => (s.ratio ?? 0) * noise;
+  const value = (s: PlanSummary): number => (s.ratio ?? 0) * noise;
   const most = Math.max(...shown.map(value), wanted ?? 0);
   const least = Math.min(...shown.map(value), wanted ?? Number.POSITIVE_INFINITY);
   const x = linear(
@@ -48,7 +48,7 @@ export function CostSight({
     const places = around.map(({ dx, dy }) => ({ cx: x(s.n) + dx, cy: y(value(s)) + dy }));
     spots.set(s.id, places.find((q) => taken.every((t) => Math.hypot(t.cx - q.cx, t.cy - q.cy) >= 14)) ?? places[0]);
   }
-  const spot = (s: Sight): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.n), cy: y(value(s)) };
+  const spot = (s: PlanSummary): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.n), cy: y(value(s)) };
   // The letter of a picked plan stands above its point: no label goes there.
   const lettered = shown
     .filter((p) => picked.includes(p.id))

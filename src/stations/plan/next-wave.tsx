@@ -1,6 +1,14 @@
 "use client";
 import { useState } from "react";
-import { type Ask, alphabetOf, askedTerms, type Sight, type Study, type Told, termLetters } from "@/core";
+import {
+  alphabetOf,
+  type Estimability,
+  type PlanRequest,
+  type PlanSummary,
+  requestedTerms,
+  type Study,
+  termLetters,
+} from "@/core";
 import { figure } from "@/ui/parts/format";
 import css from "./plan.module.css";
 
@@ -26,7 +34,7 @@ function Change({ before, after, better }: { before: string; after: string; bett
 export function NextWave({
   study,
   follows,
-  ask,
+  ask: request,
   noise,
   unit,
   picked,
@@ -34,20 +42,20 @@ export function NextWave({
   adopt,
 }: {
   study: Study;
-  follows: readonly Sight[];
-  ask: Ask;
+  follows: readonly PlanSummary[];
+  ask: PlanRequest;
   noise: number;
   unit: string;
   picked: readonly string[];
   pick(id: string): void;
-  adopt(s: Sight): void;
+  adopt(s: PlanSummary): void;
 }) {
   const [all, setAll] = useState(false);
   const alphabet = alphabetOf(study);
   const needed = follows.filter((s) => s.follow?.why);
   const shown = all || needed.length === 0 ? follows : needed;
-  const asked = askedTerms(study, ask).length;
-  const ratio = (t: Told): string => (t.ratio === null ? "–" : figure(t.ratio * noise));
+  const asked = requestedTerms(study, request).length;
+  const ratio = (t: Estimability): string => (t.ratio === null ? "–" : figure(t.ratio * noise));
   return (
     <section className={css.next} aria-label="Next wave" data-testid="next-wave">
       <div className="row">
@@ -66,7 +74,7 @@ export function NextWave({
             <th title="pairs of asked effects that travel together now and would not any more">parts</th>
             <th title={`of the ${asked} effects asked about`}>told, of {asked}</th>
             <th title="asked effects clear of every other">clear</th>
-            <th title={`smallest change seen at power ${ask.power}`}>sees, {unit || "its unit"}</th>
+            <th title={`smallest change seen at power ${request.power}`}>sees, {unit || "its unit"}</th>
             <th title="root mean prediction variance over the region">error, σ</th>
             <th aria-label="act" />
           </tr>

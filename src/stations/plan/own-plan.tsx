@@ -1,13 +1,13 @@
 "use client";
 import { useState } from "react";
 import {
-  type Ask,
   commonOptions,
   controls,
   families,
   type OptionControl,
   type PlanFamily,
   type PlanOptions,
+  type PlanRequest,
   readNumber,
   type Study,
   termOptions,
@@ -124,7 +124,7 @@ function optionsOfForm(
   family: PlanFamily,
   fields: readonly Field[],
   values: Readonly<Record<string, string>>,
-  asked: Ask["terms"],
+  asked: PlanRequest["terms"],
 ): PlanOptions {
   // Centre points, replicates, order and seed are the heading's, for this plan as for all others.
   const options: PlanOptions = { family: family.id };
@@ -144,13 +144,13 @@ function optionsOfForm(
 /** A plan of a family with its own options, put into the chart beside the others. */
 export function OwnPlan({
   study,
-  ask,
+  ask: request,
   add,
   busy,
   sentence,
 }: {
   study: Study;
-  ask: Ask;
+  ask: PlanRequest;
   add(options: PlanOptions): void;
   busy: boolean;
   sentence: string | undefined;
@@ -169,7 +169,7 @@ export function OwnPlan({
   const held = sizes.length > 0 && !sizes.includes(Number(values.trials)) ? { ...values, trials: "" } : values;
   const take = (): void => {
     try {
-      const options = optionsOfForm(chosen, fields, held, ask.terms);
+      const options = optionsOfForm(chosen, fields, held, request.terms);
       setWrong(undefined);
       add(options);
     } catch (error) {

@@ -2,19 +2,19 @@
 import { useRouter } from "next/navigation";
 import { Fragment, useDeferredValue, useMemo, useState } from "react";
 import {
-  type Ask,
   additions,
   adoptPlan,
-  askedTerms,
   bendable,
   type Evidence,
   edit,
   missingFractions,
   type PlanOptions,
+  type PlanRequest,
+  type PlanSummary,
   planCsv,
   planReadings,
   planRisks,
-  type Sight,
+  requestedTerms,
   type TermSetName,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
@@ -60,7 +60,7 @@ export function PlanStation() {
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
   const id = useDesk((d) => d.id);
-  const [ask, setAsk] = useState<Ask>({
+  const [request, setAsk] = useState<PlanRequest>({
     terms: "main+2fi",
     budget: 40,
     replicates: 1,
@@ -78,7 +78,7 @@ export function PlanStation() {
   const [open, setOpen] = useState<Record<string, boolean>>({ map: true, df: true, risks: true });
   const [naming, setNaming] = useState<{ sight: string; text: string } | undefined>(undefined);
   const [importing, setImporting] = useState(false);
-  const deferred = useDeferredValue(ask);
+  const deferred = useDeferredValue(request);
   const judged = study.responses.filter((r) => r.noise !== undefined);
   // The hardest first: the response whose smallest change is smallest against its noise.
   const hardest = [...judged].sort(
@@ -92,38 +92,41 @@ export function PlanStation() {
   const search = useSights(study, deferred);
   const own = useOwnPlans(study, deferred);
   const { refusals } = search.step;
-  const sights = useMemo(() => [...search.step.sights, ...own.sights], [search.step.sights, own.sights]);
-  const follows = useMemo(() => sights.filter((s) => s.follow), [sights]);
+  const summaries = useMemo(() => [...search.step.sights, ...own.sights], [search.step.sights, own.sights]);
+  const follows = useMemo(() => summaries.filter((s) => s.follow), [summaries]);
   const usual = useMemo(() => {
     const needed = follows.filter((s) => s.follow?.why).slice(0, 2);
     if (needed.length > 0) return needed.map((s) => s.id);
-    const affordable = sights.filter((s) => s.ratio !== null && !s.follow);
+    const affordable = summaries.filter((s) => s.ratio !== null && !s.follow);
     const able = affordable.filter((s) => s.tellsAll);
     // The cheapest that tells all, the sharpest that does, and what is left cheaper than both.
     const first = able.find((s) => !s.noErrorDf) ?? able[0] ?? affordable[affordable.length - 1];
     const cheaper = affordable
       .filter((s) => s.n < (first?.n ?? 0))
       .sort((a, b) => b.n - a.n || a.lostTerms.length - b.lostTerms.length || (a.ratio ?? 0) - (b.ratio ?? 0))[0];
-    return [cheaper, first].filter((s): s is Sight => s !== undefined).map((s) => s.id);
-  }, [sights, follows]);
-  const pickedIds = (chosen ?? usual).filter((p) => sights.some((s) => s.id === p));
+    return [cheaper, first].filter((s): s is PlanSummary => s !== undefined).map((s) => s.id);
+  }, [summaries, follows]);
+  const pickedIds = (chosen ?? usual).filter((p) => summaries.some((s) => s.id === p));
   const pickedKey = pickedIds.join("|");
   // The ids say which; a new list of the same plans is no news.
   // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
-  const picked = useMemo(() => pickedIds.map((p) => sights.find((s) => s.id === p) as Sight), [pickedKey, sights]);
+  const picked = useMemo(
+    () => pickedIds.map((p) => summaries.find((s) => s.id === p) as PlanSummary),
+    [pickedKey, summaries],
+  );
   // What opens below takes longer than a frame for large plans: the pick itself is shown first.
   const late = useDeferredValue(picked);
   const view = useStudyView();
   const known = useMemo(() => new Map(late.map((s) => [s.id, view.planDetail(s, deferred)])), [view, late, deferred]);
   const details = picked.map((s) => known.get(s.id));
   const readings = useMemo(
-    () => planReadings(study, deferred, sights, picked, response?.id),
-    [study, deferred, sights, picked, response?.id],
+    () => planReadings(study, deferred, summaries, picked, response?.id),
+    [study, deferred, summaries, picked, response?.id],
   );
   const pick = (plan: string): void =>
     setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : [...pickedIds.slice(-2), plan]);
   const letterOf = (i: number): string => String.fromCharCode(97 + i);
-  const adopt = (s: Sight): void => {
+  const adopt = (s: PlanSummary): void => {
     const refused = commit(
       additions(
         study,
@@ -135,7 +138,7 @@ export function PlanStation() {
     else router.push(`/studies/${id}/trials`);
   };
   const addOwn = (options: PlanOptions): void => setChosen([...pickedIds.slice(-2), own.add(options)]);
-  const keep = (s: Sight, name: string): void => {
+  const keep = (s: PlanSummary, name: string): void => {
     const text = name.trim();
     if (text === "") {
       setNaming(undefined);
@@ -161,7 +164,7 @@ export function PlanStation() {
     else if (!known) setChosen(pickedIds.map((p) => (p === s.id ? `rival plan${n}` : p)));
     setNaming(undefined);
   };
-  const forget = (s: Sight): void => {
+  const forget = (s: PlanSummary): void => {
     const known = study.rivals.find((r) => s.id === `rival ${r.id}`);
     if (known) commit([edit(study, ["rivals", known.id], null)], `let go of the plan ${known.name}`);
   };
@@ -178,7 +181,7 @@ export function PlanStation() {
     key: string;
     name: string;
     note: string;
-    cell(s: Sight, i: number): React.ReactNode;
+    cell(s: PlanSummary, i: number): React.ReactNode;
     across?: React.ReactNode;
   }[] = [
     {
@@ -210,15 +213,15 @@ export function PlanStation() {
     {
       key: "power",
       name: "Power",
-      note: `α ${figure(ask.alpha)}; for the hardest effect asked`,
+      note: `α ${figure(request.alpha)}; for the hardest effect asked`,
       across: (
         <PowerChart
           sights={picked}
           noise={noise}
           unit={unit}
           wanted={response?.smallest}
-          alpha={ask.alpha}
-          power={ask.power}
+          alpha={request.alpha}
+          power={request.power}
         />
       ),
       cell: (s) => (
@@ -227,7 +230,7 @@ export function PlanStation() {
           <span className="num" style={{ fontSize: 14 }}>
             {s.ratio === null ? "–" : `${figure(s.ratio * noise)} ${unit}`}
           </span>{" "}
-          at power {ask.power.toFixed(2)}
+          at power {request.power.toFixed(2)}
           {s.noErrorDf ? ", by the stated noise alone" : ""}
           {s.squareRatio !== null ? `; bends ${figure(s.squareRatio * noise)} ${unit}` : ""}
         </div>
@@ -350,7 +353,7 @@ export function PlanStation() {
   ];
   // Rows that say nothing of any plan picked stay away.
   const shownRows = rows.filter((r) => r.key !== "trade" || picked.some((s) => s.options.family === "least-aliasing"));
-  const picking = typeof ask.terms !== "string";
+  const picking = typeof request.terms !== "string";
   return (
     <StationFrame
       name="Plan"
@@ -364,34 +367,46 @@ export function PlanStation() {
               key={t}
               type="button"
               className="btn"
-              aria-pressed={ask.terms === t}
-              onClick={() => setAsk({ ...ask, terms: t })}
+              aria-pressed={request.terms === t}
+              onClick={() => setAsk({ ...request, terms: t })}
             >
               {name}
             </button>
           ))}
           <TermPicker
             study={study}
-            terms={askedTerms(study, ask)}
+            terms={requestedTerms(study, request)}
             active={picking}
-            set={(terms) => setAsk({ ...ask, terms })}
+            set={(terms) => setAsk({ ...request, terms })}
           />
-          <Count label="up to" value={ask.budget} least={4} most={1024} set={(budget) => setAsk({ ...ask, budget })} />
+          <Count
+            label="up to"
+            value={request.budget}
+            least={4}
+            most={1024}
+            set={(budget) => setAsk({ ...request, budget })}
+          />
           <Count
             label="replicates"
-            value={ask.replicates}
+            value={request.replicates}
             least={1}
             most={16}
-            set={(replicates) => setAsk({ ...ask, replicates })}
+            set={(replicates) => setAsk({ ...request, replicates })}
           />
           <Count
             label="centre points"
-            value={ask.centre}
+            value={request.centre}
             least={0}
             most={24}
-            set={(centre) => setAsk({ ...ask, centre })}
+            set={(centre) => setAsk({ ...request, centre })}
           />
-          <Count label="blocks" value={ask.blocks} least={1} most={16} set={(blocks) => setAsk({ ...ask, blocks })} />
+          <Count
+            label="blocks"
+            value={request.blocks}
+            least={1}
+            most={16}
+            set={(blocks) => setAsk({ ...request, blocks })}
+          />
         </div>
       }
     >
@@ -407,7 +422,7 @@ export function PlanStation() {
           adopt={adopt}
         />
       )}
-      {sights.length > 0 ? (
+      {summaries.length > 0 ? (
         <>
           <div className={css.key}>
             {judged.length > 0 && (
@@ -432,8 +447,8 @@ export function PlanStation() {
               <select
                 className="field num"
                 style={{ height: 26 }}
-                value={ask.power}
-                onChange={(e) => setAsk({ ...ask, power: Number(e.target.value) })}
+                value={request.power}
+                onChange={(e) => setAsk({ ...request, power: Number(e.target.value) })}
               >
                 {[0.7, 0.8, 0.9, 0.95, 0.99].map((p) => (
                   <option key={p} value={p}>
@@ -447,19 +462,25 @@ export function PlanStation() {
             <label className="row" title="The seed makes the same run order again">
               <input
                 type="checkbox"
-                checked={!ask.standardOrder}
-                onChange={(e) => setAsk({ ...ask, standardOrder: !e.target.checked })}
+                checked={!request.standardOrder}
+                onChange={(e) => setAsk({ ...request, standardOrder: !e.target.checked })}
               />
               randomise
             </label>
             <span className={css.asks}>
-              <Count label="seed" value={ask.seed} least={0} most={999999} set={(seed) => setAsk({ ...ask, seed })} />
+              <Count
+                label="seed"
+                value={request.seed}
+                least={0}
+                most={999999}
+                set={(seed) => setAsk({ ...request, seed })}
+              />
             </span>
             <span style={{ marginLeft: "auto" }} className="row">
               <button type="button" className="link" onClick={() => setImporting(true)}>
                 trials run elsewhere
               </button>
-              <OwnPlan study={study} ask={ask} add={addOwn} busy={own.running} sentence={own.trouble} />
+              <OwnPlan study={study} ask={request} add={addOwn} busy={own.running} sentence={own.trouble} />
             </span>
           </div>
           <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
@@ -491,7 +512,7 @@ export function PlanStation() {
             {search.trouble && <span className="rowan">{search.trouble}</span>}
           </div>
           <CostSight
-            sights={sights}
+            sights={summaries}
             picked={pickedIds}
             pick={pick}
             unit={unit}
@@ -553,7 +574,7 @@ export function PlanStation() {
                       ? "tells all that is asked"
                       : s.plan.excluded > 0
                         ? `loses ${s.plan.excluded} ${s.plan.excluded === 1 ? "trial" : "trials"} to the region`
-                        : `${s.lostTerms.length} of ${askedTerms(study, deferred).length} cannot be told apart`}
+                        : `${s.lostTerms.length} of ${requestedTerms(study, deferred).length} cannot be told apart`}
                   </span>
                   <span className="grow" />
                   {!s.follow && (
@@ -621,7 +642,7 @@ export function PlanStation() {
               ? "Plans appear here once Question lists two factors."
               : search.running
                 ? "Looking at plans…"
-                : (search.trouble ?? refusals[0]?.text ?? `No plan fits ${ask.budget} trials; raise the budget.`)}
+                : (search.trouble ?? refusals[0]?.text ?? `No plan fits ${request.budget} trials; raise the budget.`)}
           </p>
           {study.factors.length >= 2 && (
             <p style={{ marginTop: 8 }}>
@@ -632,7 +653,7 @@ export function PlanStation() {
           )}
         </div>
       )}
-      {refusals.length > 0 && sights.length > 0 && (
+      {refusals.length > 0 && summaries.length > 0 && (
         <details className="small quiet" style={{ marginTop: 8 }}>
           <summary>
             Not on offer here: {refusals.length} {refusals.length === 1 ? "kind of plan" : "kinds of plans"}

@@ -1,15 +1,15 @@
 "use client";
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
-  type Ask,
   families,
   type Plan,
   type PlanOptions,
+  type PlanRequest,
+  type PlanSummary,
   planLabel,
-  type Sight,
+  planSummaryId,
   type Study,
-  sightId,
-  sightOf,
+  summarisePlan,
 } from "@/core";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
@@ -34,19 +34,19 @@ function ownPart({ centre: _c, replicates: _r, seed: _s, standardOrder: _o, ...o
 }
 
 /** The options of a plan of one's own as the heading stands now. */
-function optionsNow(own: PlanOptions, ask: Ask): PlanOptions {
-  const blocks = own.blocks ?? (ask.blocks > 1 ? ask.blocks : undefined);
+function optionsNow(own: PlanOptions, request: PlanRequest): PlanOptions {
+  const blocks = own.blocks ?? (request.blocks > 1 ? request.blocks : undefined);
   return {
     ...own,
-    centre: ask.centre,
-    replicates: ask.replicates,
-    seed: ask.seed,
+    centre: request.centre,
+    replicates: request.replicates,
+    seed: request.seed,
     ...(blocks === undefined ? {} : { blocks }),
-    ...(ask.standardOrder ? { standardOrder: true } : {}),
+    ...(request.standardOrder ? { standardOrder: true } : {}),
   };
 }
 
-const idOf = (own: PlanOptions): string => `own ${sightId(own)}`;
+const idOf = (own: PlanOptions): string => `own ${planSummaryId(own)}`;
 
 /**
  * Plans of one's own beside those in sight. They follow the heading as all others do: when centre points, replicates,
@@ -55,9 +55,9 @@ const idOf = (own: PlanOptions): string => `own ${sightId(own)}`;
  */
 export function useOwnPlans(
   study: Study,
-  ask: Ask,
+  request: PlanRequest,
 ): {
-  sights: Sight[];
+  sights: PlanSummary[];
   add(options: PlanOptions): string;
   running: boolean;
   text: string | undefined;
@@ -92,10 +92,10 @@ export function useOwnPlans(
   const wanted = useMemo(
     () =>
       list.map((own) => {
-        const options = optionsNow(own, ask);
+        const options = optionsNow(own, request);
         return { id: idOf(own), options, key: JSON.stringify(options) };
       }),
-    [list, ask],
+    [list, request],
   );
   const fresh = (m: Made | undefined, key: string): m is Made =>
     m !== undefined &&
@@ -124,19 +124,19 @@ export function useOwnPlans(
         if (!fresh(m, key) || !m.plan || !family) return [];
         return [
           {
-            ...sightOf(
+            ...summarisePlan(
               latest.current,
               m.plan,
               planLabel(family, options, m.plan.recipe.trials ?? 0),
               options,
-              ask,
+              request,
               memo,
             ),
             id,
           },
         ];
       }),
-    [wanted, made, factors, region, trials, ask],
+    [wanted, made, factors, region, trials, request],
   );
   const lost = wanted.find((w) => fresh(made.get(w.id), w.key) && made.get(w.id)?.sentence);
   return {

@@ -1,9 +1,9 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
-import { type Ask, activeFactors, type Progress, type SightsStep, type Study } from "@/core";
+import { activeFactors, type PlanRequest, type PlanSummariesStep, type Progress, type Study } from "@/core";
 import { useQuestion } from "@/ui/compute/use-question";
 
-const EMPTY: SightsStep = { sights: [], refusals: [], done: 1, text: "" };
+const EMPTY: PlanSummariesStep = { sights: [], refusals: [], done: 1, text: "" };
 /** While a person types or steps a count, only what they end on is worked out. */
 const PAUSE = 40;
 
@@ -13,9 +13,9 @@ const PAUSE = 40;
  */
 export function useSights(
   study: Study,
-  ask: Ask,
+  request: PlanRequest,
 ): {
-  step: SightsStep;
+  step: PlanSummariesStep;
   progress: Progress | undefined;
   running: boolean;
   stopped: boolean;
@@ -23,10 +23,10 @@ export function useSights(
   stop(): void;
   again(): void;
 } {
-  const [found, setFound] = useState<SightsStep | undefined>(undefined);
+  const [found, setFound] = useState<PlanSummariesStep | undefined>(undefined);
   const job = useQuestion(
     "sights",
-    (p) => p.best !== undefined && setFound(p.best as SightsStep),
+    (p) => p.best !== undefined && setFound(p.best as PlanSummariesStep),
     (end) => setFound(end),
   );
   const { start } = job;
@@ -40,9 +40,9 @@ export function useSights(
   useEffect(() => {
     if (activeFactors(latest.current).length < 2) return;
     halted.current = false;
-    const wait = setTimeout(() => start(latest.current, { ask }), PAUSE);
+    const wait = setTimeout(() => start(latest.current, { ask: request }), PAUSE);
     return () => clearTimeout(wait);
-  }, [factors, region, rivals, responses, ledger, ask, start]);
+  }, [factors, region, rivals, responses, ledger, request, start]);
   return {
     step: activeFactors(study).length < 2 ? EMPTY : (found ?? EMPTY),
     progress: job.progress,
@@ -53,6 +53,6 @@ export function useSights(
       halted.current = true;
       job.stop();
     },
-    again: () => start(latest.current, { ask }),
+    again: () => start(latest.current, { ask: request }),
   };
 }

@@ -7,10 +7,10 @@ import {
   chanceText,
   type Response,
   type SearchResult,
+  type SetpointProblem,
   type Settings,
   type Study,
   settingsAsRun,
-  type Wishes,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { ownError, percent, settingText, valueText } from "@/ui/parts/format";
@@ -41,26 +41,26 @@ const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) /
 export function Candidates({
   study,
   result,
-  wishes,
+  wishes: problem,
   stale,
   pick,
 }: {
   study: Study;
   result: SearchResult;
-  wishes: Wishes;
+  wishes: SetpointProblem;
   stale: boolean;
   pick(c: Candidate): void;
 }) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
-  const spoken = new Set([...wishes.predictors.values()].flatMap((p) => p.fit.terms.flat()));
+  const spoken = new Set([...problem.predictors.values()].flatMap((p) => p.fit.terms.flat()));
   const factors = activeFactors(study).filter((f) => spoken.has(f.id));
   const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
-  const nearest = bestTrial(wishes);
+  const nearest = bestTrial(problem);
   const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
   const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
   const errorAt = (r: Response, at: Settings): number | null => {
-    const read = wishes.predictors.get(r.id);
+    const read = problem.predictors.get(r.id);
     return read ? ownError(read.predict(at), read.fit.model.link) : null;
   };
   const promised = (c: Candidate, r: Response): Cell => {
@@ -80,7 +80,7 @@ export function Candidates({
   };
   const heads = [
     ...factors.map((f) => ({ key: f.id, name: f.name, unit: f.unit })),
-    ...wishes.responses.map((r) => ({ key: r.id, name: r.name, unit: r.unit })),
+    ...problem.responses.map((r) => ({ key: r.id, name: r.name, unit: r.unit })),
     { key: "@overall", name: "Overall", unit: undefined },
     { key: "@chance", name: "All limits", unit: undefined },
   ];
@@ -107,7 +107,7 @@ export function Candidates({
       quiet: false,
       cells: [
         ...factors.map((f) => ({ text: settingText(c.settings[f.id]) })),
-        ...wishes.responses.map((r) => promised(c, r)),
+        ...problem.responses.map((r) => promised(c, r)),
         { text: <strong>{c.overall.toFixed(3)}</strong> },
         c.chance === null
           ? { text: "–" }
@@ -128,15 +128,15 @@ export function Candidates({
       quiet: true,
       cells: [
         ...factors.map((f) => ({ text: settingText(settings[f.id]) })),
-        ...wishes.responses.map((r) => ({
-          text: valueText(r, wishes.predictors.get(r.id)?.value(settings) ?? 0, errorAt(r, settings)),
+        ...problem.responses.map((r) => ({
+          text: valueText(r, problem.predictors.get(r.id)?.value(settings) ?? 0, errorAt(r, settings)),
         })),
         { text: nearest.overall.toFixed(3) },
         { text: "–" },
       ],
     });
   }
-  const down = factors.length + wishes.responses.length > MOST_ACROSS;
+  const down = factors.length + problem.responses.length > MOST_ACROSS;
   const cell = (e: Entry, i: number) => (
     <td
       key={`${e.key} ${heads[i].key}`}

@@ -1,14 +1,14 @@
 "use client";
 import { useMemo } from "react";
-import { capability, isNumeric, type Settings, type Study, sensitivity, type Wishes } from "@/core";
+import { capability, isNumeric, type SetpointProblem, type Settings, type Study, sensitivity } from "@/core";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "./setpoint.module.css";
 
 /** What each factor may be off by, what that costs, and how comfortably single trials keep their limits. */
-export function Sensitive({ study, wishes, at }: { study: Study; wishes: Wishes; at: Settings }) {
-  const losses = useMemo(() => sensitivity(wishes, at), [wishes, at]);
-  const able = useMemo(() => capability(wishes, at), [wishes, at]);
+export function Sensitive({ study, wishes: problem, at }: { study: Study; wishes: SetpointProblem; at: Settings }) {
+  const losses = useMemo(() => sensitivity(problem, at), [problem, at]);
+  const able = useMemo(() => capability(problem, at), [problem, at]);
   const most = Math.max(0.01, ...losses.map((l) => l.loss));
   if (losses.length === 0 && able.length === 0) return null;
   return (

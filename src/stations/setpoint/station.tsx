@@ -7,14 +7,14 @@ import {
   type Candidate,
   type Evidence,
   edit,
+  goalReadings,
   isNumeric,
   limitsOf,
   type NumericFactor,
   rangeOf,
+  type SetpointProblem,
   type Settings,
   setpointReadings,
-  type Wishes,
-  wishReadings,
 } from "@/core";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
@@ -43,33 +43,33 @@ export function SetpointStation() {
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
   const found = useStudyView(study).wishes();
-  const wishes = found.ok ? found.wishes : undefined;
+  const problem = found.ok ? found.wishes : undefined;
   const [hold, setHold] = useState<string[]>(study.setpoint?.held ?? []);
   const [axes, setAxes] = useState<{ x?: string; y?: string; third?: string }>({});
   const [picture, setPicture] = useState<"map" | "slices" | "three" | "trade">("map");
   // As the station opens wishes stand first, pictures and what is below a moment later.
   const opened = useDeferredValue(true, false);
   const [frame, size] = useSize<HTMLDivElement>({ width: 440, height: 400 });
-  const asked = useRef<Wishes | undefined>(undefined);
+  const asked = useRef<SetpointProblem | undefined>(undefined);
   const job = useQuestion("setpoint", undefined, (r) => setProbe(r.settable.settings));
   const result = job.result;
-  const stale = result !== undefined && asked.current !== wishes;
+  const stale = result !== undefined && asked.current !== problem;
   const search = (): void => {
-    asked.current = wishes;
+    asked.current = problem;
     const held = Object.fromEntries(hold.map((f) => [f, probe[f]]));
     job.start(study, { hold: held, seed: 1 });
   };
   // A first visit finds the answer being looked for, once the page stands: the search would share its processor.
   // biome-ignore lint/correctness/useExhaustiveDependencies: once per visit.
   useEffect(() => {
-    if (!wishes || result || job.running) return;
+    if (!problem || result || job.running) return;
     const soon = setTimeout(search, 150);
     return () => clearTimeout(soon);
   }, []);
   const readings = useMemo(() => {
-    if (!wishes) return wishReadings(study);
+    if (!problem) return goalReadings(study);
     return result && !stale
-      ? setpointReadings(wishes, result)
+      ? setpointReadings(problem, result)
       : [
           {
             id: "search",
@@ -81,22 +81,22 @@ export function SetpointStation() {
             weight: 100,
           },
         ];
-  }, [wishes, result, stale, study]);
+  }, [problem, result, stale, study]);
   const numeric = activeFactors(study).filter((f): f is NumericFactor => isNumeric(f));
   // The two factors that move overall desirability most from here make the first map.
   // The choice of axes follows results, not every move of the probe.
   // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   const movers = useMemo(() => {
-    if (!wishes) return numeric.map((f) => f.id);
+    if (!problem) return numeric.map((f) => f.id);
     const at = result?.settable.settings ?? probe;
     const swing = (f: NumericFactor): number => {
       const d = [0, 0.25, 0.5, 0.75, 1].map((u) =>
-        wishes.overall({ ...at, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }),
+        problem.overall({ ...at, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }),
       );
       return Math.max(...d) - Math.min(...d);
     };
     return [...numeric].sort((a, b) => swing(b) - swing(a)).map((f) => f.id);
-  }, [wishes, result]);
+  }, [problem, result]);
   const x = numeric.find((f) => f.id === (axes.x ?? movers[0]));
   const y =
     numeric.find((f) => f.id === axes.y && f.id !== x?.id) ??
@@ -105,13 +105,13 @@ export function SetpointStation() {
     activeFactors(study).find((f) => f.id === axes.third && f.id !== x?.id && f.id !== y?.id) ??
     activeFactors(study).find((f) => !isNumeric(f)) ??
     numeric.find((f) => f.id === movers.find((m) => m !== x?.id && m !== y?.id));
-  const overall = useMemo(() => (wishes ? pointwise((s) => wishes.overall(s)) : undefined), [wishes]);
+  const overall = useMemo(() => (problem ? pointwise((s) => problem.overall(s)) : undefined), [problem]);
   const meets = useMemo(() => {
-    if (!wishes) return undefined;
+    if (!problem) return undefined;
     return (s: Settings): number => {
       let least = Number.POSITIVE_INFINITY;
-      for (const r of wishes.responses) {
-        const v = wishes.predictors.get(r.id)?.value(s) ?? 0;
+      for (const r of problem.responses) {
+        const v = problem.predictors.get(r.id)?.value(s) ?? 0;
         const l = limitsOf(r.goal);
         const width = "low" in r.goal ? r.goal.high - r.goal.low : 1;
         least = Math.min(
@@ -122,7 +122,7 @@ export function SetpointStation() {
       }
       return least;
     };
-  }, [wishes]);
+  }, [problem]);
   const common = useMemo(() => (meets ? pointwise(meets) : undefined), [meets]);
   const inRegion = useMemo(
     () =>
@@ -165,12 +165,12 @@ export function SetpointStation() {
       onShow={show}
       probe
       heading={
-        wishes && (
+        problem && (
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <span className="quiet">
               overall desirability at the probe{" "}
               <strong className="num" style={{ color: "var(--ink)", fontSize: 14 }}>
-                {wishes.overall(probe).toFixed(2)}
+                {problem.overall(probe).toFixed(2)}
               </strong>
             </span>
             <span className="grow" />
@@ -217,7 +217,7 @@ export function SetpointStation() {
         )
       }
     >
-      {!wishes ? (
+      {!problem ? (
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 540 }}>
           <h2>A setpoint needs goals and models</h2>
           <p style={{ margin: "6px 0 12px" }}>{"reason" in found ? found.reason : ""}</p>
@@ -242,12 +242,12 @@ export function SetpointStation() {
           )}
           <div className={css.split}>
             <div style={{ maxHeight: 476, overflow: "auto" }}>
-              {wishes.responses.map((r) => (
+              {problem.responses.map((r) => (
                 <Wish
                   key={r.id}
                   response={r}
-                  value={wishes.predictors.get(r.id)?.value(probe)}
-                  tight={wishes.responses.length > 4}
+                  value={problem.predictors.get(r.id)?.value(probe)}
+                  tight={problem.responses.length > 4}
                 />
               ))}
               <p className="small quiet">Drag a knee; goals are those of Question.</p>
@@ -287,14 +287,14 @@ export function SetpointStation() {
                   {picture === "trade" ? (
                     <Trade
                       study={study}
-                      wishes={wishes}
+                      wishes={problem}
                       candidates={stale ? [] : (result?.candidates ?? [])}
                       {...room}
                     />
                   ) : picture === "three" && third && meets ? (
                     <ThreeAtOnce
                       study={study}
-                      wishes={wishes}
+                      wishes={problem}
                       common={meets}
                       x={x}
                       y={y}
@@ -331,11 +331,11 @@ export function SetpointStation() {
               )}
             </div>
           </div>
-          {result && <Candidates study={study} result={result} wishes={wishes} stale={stale} pick={choose} />}
+          {result && <Candidates study={study} result={result} wishes={problem} stale={stale} pick={choose} />}
           {opened && (
             <>
               <Confirm study={study} />
-              <Sensitive study={study} wishes={wishes} at={probe} />
+              <Sensitive study={study} wishes={problem} at={probe} />
             </>
           )}
         </>

@@ -5,11 +5,11 @@ import {
   type Factor,
   isNumeric,
   type NumericFactor,
+  type SetpointProblem,
   type Setting,
   type Settings,
   type Study,
   snap,
-  type Wishes,
 } from "@/core";
 import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { settingText } from "@/ui/parts/format";
@@ -33,7 +33,7 @@ const choicesOf = (f: Factor): Setting[] =>
  */
 export function ThreeAtOnce({
   study,
-  wishes,
+  wishes: problem,
   common,
   x,
   y,
@@ -43,7 +43,7 @@ export function ThreeAtOnce({
   room,
 }: {
   study: Study;
-  wishes: Wishes;
+  wishes: SetpointProblem;
   /** Positive where every limit is met. */
   common: (s: Settings) => number;
   x: NumericFactor;
@@ -58,12 +58,12 @@ export function ThreeAtOnce({
     return (s: Settings): { at: Setting; overall: number } => {
       let best = { at: choices[0], overall: -1 };
       for (const at of choices) {
-        const overall = wishes.overall({ ...s, [third.id]: at });
+        const overall = problem.overall({ ...s, [third.id]: at });
         if (overall > best.overall) best = { at, overall };
       }
       return best;
     };
-  }, [wishes, third]);
+  }, [problem, third]);
   const value = useMemo((): OverPlane => pointwise((s) => bestThird(s).overall), [bestThird]);
   const inLimits = useMemo((): OverPlane => {
     const choices = choicesOf(third);

@@ -6,10 +6,10 @@ import {
   desirability,
   isNumeric,
   regionSample,
+  type SetpointProblem,
   type Settings,
   type Study,
   snap,
-  type Wishes,
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
@@ -23,20 +23,20 @@ const SAMPLE = 2500;
  */
 export function Trade({
   study,
-  wishes,
+  wishes: problem,
   candidates,
   width,
   height,
 }: {
   study: Study;
-  wishes: Wishes;
+  wishes: SetpointProblem;
   candidates: readonly Candidate[];
   width: number;
   height: number;
 }) {
   const setProbe = useDesk((d) => d.setProbe);
   const probe = useDesk((d) => d.probe);
-  const { responses, predictors } = wishes;
+  const { responses, predictors } = problem;
   const [pick, setPick] = useState<{ a?: string; b?: string }>({});
   const a = responses.find((r) => r.id === pick.a) ?? responses[0];
   const b = responses.find((r) => r.id === pick.b && r.id !== a?.id) ?? responses.find((r) => r.id !== a?.id);

@@ -39,7 +39,7 @@ vi.mock(import("./index"), async (original) => {
 const { families } = await import("./index");
 const { makePlan } = await import("../make-plan");
 const { ask, finish, questionNamed } = await import("../../questions");
-const { sightsFor } = await import("../../appraisal/sight");
+const { planSummaries } = await import("../../appraisal/plan-summary");
 
 describe("a family added by one file", () => {
   const study = plainStudy(3);
@@ -53,8 +53,14 @@ describe("a family added by one file", () => {
   });
   it("stands in the chart", () => {
     const request = { terms: "main" as const, budget: 12, replicates: 1, centre: 2, blocks: 1 };
-    const { sights } = sightsFor(study, { ...request, power: 0.8, alpha: 0.05, seed: 1, standardOrder: false });
-    expect(sights.find((s) => s.options.family === "star")).toMatchObject({ label: "Star 6", n: 8 });
+    const { sights: summaries } = planSummaries(study, {
+      ...request,
+      power: 0.8,
+      alpha: 0.05,
+      seed: 1,
+      standardOrder: false,
+    });
+    expect(summaries.find((s) => s.options.family === "star")).toMatchObject({ label: "Star 6", n: 8 });
   });
   it("is asked for in the form", async () => {
     const { fieldsOf } = await import("@/stations/plan/own-plan");

@@ -1,13 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { regularOf } from "../../appraisal/aliasing";
-import { followSightOf } from "../../appraisal/sight";
+import { summariseFollowUp } from "../../appraisal/plan-summary";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
 import { ask, finish } from "../../questions";
 import { nextWaves } from "../../readings/next-wave";
 import { planReadings } from "../../readings/plan";
 import { capability } from "../../setpoint/capability";
 import { confirmation } from "../../setpoint/confirm";
-import { wishesOf } from "../../setpoint/goals";
+import { setpointProblem } from "../../setpoint/goals";
 import type { Settings, Study } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { termSet } from "../../terms/candidates";
@@ -238,7 +238,7 @@ describe("confirmation", () => {
     ]);
   });
   it("capability by hand: (6 − 4)/(3√2), bound by Bissell's formula", () => {
-    const [c] = capability(wishesOf(line()), { a: 1 });
+    const [c] = capability(setpointProblem(line()), { a: 1 });
     const ppk = 2 / (3 * Math.SQRT2);
     expect(digits(c.ppk, ppk)).toBeGreaterThan(11);
     expect(c.lower).toBeCloseTo(ppk - 1.6448536269514722 * Math.sqrt(1 / 27 + ppk ** 2 / 4), 10);
@@ -302,15 +302,15 @@ describe("what the study needs next", () => {
       seed: 1,
       standardOrder: false,
     };
-    const sight = followSightOf(study, offer as NonNullable<typeof offer>, ask);
-    expect(sight.n).toBe(8);
-    expect(sight.follow?.before.estimable).toBe(7);
-    expect(sight.follow?.after.estimable).toBe(10);
-    expect(sight.follow?.parted).toHaveLength(3);
-    const reading = planReadings(study, ask, [sight], [sight]).find((r) => r.id === "next-wave");
+    const summary = summariseFollowUp(study, offer as NonNullable<typeof offer>, ask);
+    expect(summary.n).toBe(8);
+    expect(summary.follow?.before.estimable).toBe(7);
+    expect(summary.follow?.after.estimable).toBe(10);
+    expect(summary.follow?.parted).toHaveLength(3);
+    const reading = planReadings(study, ask, [summary], [summary]).find((r) => r.id === "next-wave");
     expect(reading?.text).toContain("AB = CD");
     expect(reading?.text).toContain("parts 3 pairs of effects, tells 10 of 10 effects instead of 7");
-    const plain = { ...sight, follow: { ...(sight.follow as NonNullable<typeof sight.follow>) } };
+    const plain = { ...summary, follow: { ...(summary.follow as NonNullable<typeof summary.follow>) } };
     delete plain.follow.why;
     expect(planReadings(study, ask, [plain], [plain]).some((r) => r.id === "next-wave")).toBe(false);
   });

@@ -8,8 +8,8 @@ import type { Plan, PlanProgress } from "../plan";
 import { confirmRuns, pathRuns, repeatRuns } from "./again";
 import { axialRuns, centreOnly } from "./bends";
 import { carryRuns } from "./carry";
+import { foldOver, missingFraction } from "./fold-over";
 import { type FollowKind, type FollowOptions, type FollowRuns, namedFactors } from "./options";
-import { foldOver, missingFraction } from "./turned";
 
 export interface FollowUp {
   plan: Plan;

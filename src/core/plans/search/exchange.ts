@@ -124,7 +124,7 @@ export function startState(problem: Problem, draw: () => Row): { state: State; r
 }
 
 /** Workspace of one search, so that no exchange allocates. */
-export interface Bench {
+export interface SearchWorkspace {
   x: Float64Array;
   y: Float64Array;
   rest: Float64Array;
@@ -139,7 +139,7 @@ export interface Bench {
   lineW: Float64Array;
 }
 
-export function makeBench(columns: Columns): Bench {
+export function makeSearchWorkspace(columns: Columns): SearchWorkspace {
   const p = columns.count;
   const most = Math.max(...columns.degree, 1);
   const a = (n: number): Float64Array => new Float64Array(n);
@@ -199,7 +199,7 @@ function sandwich(problem: Problem, state: State, into: Float64Array): void {
 }
 
 /** V ← V + c·uu′, and with it trace(WV) and VWV where a weight is given. */
-function rankOne(problem: Problem, state: State, b: Bench, c: number): void {
+function rankOne(problem: Problem, state: State, b: SearchWorkspace, c: number): void {
   const p = b.u.length;
   const { u } = b;
   const v = state.inverse;
@@ -224,7 +224,7 @@ function rankOne(problem: Problem, state: State, b: Bench, c: number): void {
 }
 
 /** Replaces run x by y in the inverse: one rank-one update for each (Sherman & Morrison 1950). */
-function exchange(problem: Problem, state: State, b: Bench): boolean {
+function exchange(problem: Problem, state: State, b: SearchWorkspace): boolean {
   multiply(state.inverse, b.y, b.u);
   const up = 1 + dot(b.y, b.u);
   rankOne(problem, state, b, -1 / up);
@@ -249,7 +249,7 @@ interface Judge {
  * Prepares the exchange of one numeric coordinate of run x: every column is a power of the coordinate times the rest
  * of its run, so the determinant ratio and the traces are polynomials in it, worked out once.
  */
-function polynomial(problem: Problem, state: State, b: Bench, r: Row, j: number): Judge {
+function polynomial(problem: Problem, state: State, b: SearchWorkspace, r: Row, j: number): Judge {
   const { columns } = problem;
   const p = columns.count;
   const power = columns.power[j];
@@ -308,7 +308,7 @@ function traceFall(dx: number, dy: number, dxy: number, wx: number, wy: number, 
 }
 
 /** Gain of replacing run x (in the bench) by run y (in the bench). */
-function gainOf(problem: Problem, state: State, b: Bench): number {
+function gainOf(problem: Problem, state: State, b: SearchWorkspace): number {
   multiply(state.inverse, b.x, b.u);
   multiply(state.inverse, b.y, b.v);
   const dx = dot(b.x, b.u);
@@ -375,7 +375,7 @@ function bestPlace(
  * Tries every place of one coordinate of one run and takes the best when it is worth it; answers the gain in log
  * terms.
  */
-export function improve(problem: Problem, state: State, b: Bench, i: number, j: number): number {
+export function improve(problem: Problem, state: State, b: SearchWorkspace, i: number, j: number): number {
   const { space, columns } = problem;
   const r = state.rows[i];
   columns.row(r, b.x);
@@ -427,14 +427,20 @@ export function improve(problem: Problem, state: State, b: Bench, i: number, j: 
 }
 
 /** Takes the exchange of x for y into the state. */
-function settle(problem: Problem, state: State, b: Bench): void {
+function settle(problem: Problem, state: State, b: SearchWorkspace): void {
   if (exchange(problem, state, b)) return;
   refresh(problem, state);
   ready(problem, state, b);
 }
 
 /** Tries whole runs from a list in place of run i: the way past limits that no single coordinate can pass. */
-export function replaceRun(problem: Problem, state: State, b: Bench, i: number, candidates: readonly Row[]): number {
+export function replaceRun(
+  problem: Problem,
+  state: State,
+  b: SearchWorkspace,
+  i: number,
+  candidates: readonly Row[],
+): number {
   const r = state.rows[i];
   const k = problem.space.factors.length;
   const block = r[k];
@@ -459,6 +465,6 @@ export function replaceRun(problem: Problem, state: State, b: Bench, i: number, 
 }
 
 /** Readies the bench for a state whose inverse was worked out anew. */
-export function ready(problem: Problem, state: State, b: Bench): void {
+export function ready(problem: Problem, state: State, b: SearchWorkspace): void {
   if (problem.weight) sandwich(problem, state, b.big);
 }

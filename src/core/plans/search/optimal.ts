@@ -1,12 +1,12 @@
 import { type Random, seededRandom } from "../../numerics/random";
 import {
-  type Bench,
   improve,
-  makeBench,
+  makeSearchWorkspace,
   type Problem,
   ready,
   refresh,
   replaceRun,
+  type SearchWorkspace,
   type State,
   startState,
 } from "./exchange";
@@ -37,7 +37,7 @@ export const scoreOf = (problem: Problem, state: State): number =>
 export function* ascend(
   problem: Problem,
   state: State,
-  b: Bench,
+  b: SearchWorkspace,
   least: number,
   candidates: readonly Row[],
 ): Generator<void, void, void> {
@@ -73,7 +73,7 @@ export function* searchPlan(
   starts: number,
   seed: number,
 ): Generator<SearchStep, SearchOutcome | undefined, boolean | undefined> {
-  const b = makeBench(problem.columns);
+  const b = makeSearchWorkspace(problem.columns);
   const k = problem.space.factors.length;
   let best: { score: number; rows: Row[] } | undefined;
   let hits = 0;

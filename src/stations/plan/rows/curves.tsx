@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { type Sight, termPower } from "@/core";
+import { type PlanSummary, termPower } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
@@ -138,14 +138,14 @@ const STEPS = 32;
 
 /** Power of each picked plan for its hardest effect, over the size of the effect in the response's units. */
 export function PowerChart({
-  sights,
+  sights: summaries,
   noise,
   unit,
   wanted,
   alpha,
   power,
 }: {
-  sights: readonly Sight[];
+  sights: readonly PlanSummary[];
   noise: number;
   unit: string;
   wanted: number | undefined;
@@ -153,10 +153,10 @@ export function PowerChart({
   /** The power at which each plan's effect is marked. */
   power: number;
 }) {
-  const reach = Math.max(wanted ?? 0, ...sights.map((s) => (s.ratio ?? 0) * noise), noise * 0.5) * 1.6;
+  const reach = Math.max(wanted ?? 0, ...summaries.map((s) => (s.ratio ?? 0) * noise), noise * 0.5) * 1.6;
   const curves = useMemo(
     () =>
-      sights.map((s, i): Curve => {
+      summaries.map((s, i): Curve => {
         const worst = s.worst;
         return {
           letter: String.fromCharCode(97 + i),
@@ -177,7 +177,7 @@ export function PowerChart({
             : [],
         };
       }),
-    [sights, noise, alpha, reach, power, unit],
+    [summaries, noise, alpha, reach, power, unit],
   );
   if (curves.every((c) => c.points.length === 0))
     return (

@@ -1,8 +1,8 @@
-import type { Sight } from "@/core";
+import type { PlanSummary } from "@/core";
 import { colours } from "@/ui/theme/theme";
 
 /** Degrees of freedom as one bar: model, lack of fit, pure error. */
-export function DfBar({ df }: { df: Sight["df"] }) {
+export function DfBar({ df }: { df: PlanSummary["df"] }) {
   const total = Math.max(1, df.model + df.lackOfFit + df.pureError);
   const parts = [
     { n: df.model, fill: colours.heather },

@@ -26,7 +26,7 @@ import { type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
 import { fractionOfSpace, regionSample, varianceReader } from "./variance";
 
 /** What a person asks a plan to tell, and at what price. */
-export interface Ask extends OfferRequest {
+export interface PlanRequest extends OfferRequest {
   power: number;
   alpha: number;
   seed: number;
@@ -35,11 +35,11 @@ export interface Ask extends OfferRequest {
   together?: boolean;
 }
 
-export const askedTerms = (study: Study, ask: Pick<Ask, "terms">): Term[] =>
-  typeof ask.terms === "string" ? termSet(study, ask.terms) : ask.terms;
+export const requestedTerms = (study: Study, request: Pick<PlanRequest, "terms">): Term[] =>
+  typeof request.terms === "string" ? termSet(study, request.terms) : request.terms;
 
 /** A plan as the cost–sight chart sees it. */
-export interface Sight {
+export interface PlanSummary {
   id: string;
   label: string;
   options: PlanOptions;
@@ -65,11 +65,11 @@ export interface Sight {
   /** Kept by the person under this name. */
   rival?: string;
   /** A wave that follows what was run: what it would tell beyond that. */
-  follow?: FollowSight;
+  follow?: FollowUpSummary;
 }
 
 /** What can be told of a set of trials, in the few figures a person weighs. */
-export interface Told {
+export interface Estimability {
   /** Asked terms that can be estimated, and of these the ones clear of every other. */
   estimable: number;
   clear: number;
@@ -79,15 +79,15 @@ export interface Told {
   meanError: number | null;
 }
 
-export interface FollowSight {
+export interface FollowUpSummary {
   kind: FollowKind;
   options: FollowOptions;
   purpose: string;
   /** Why the study needs it now; none when it is there for choice alone. */
   why?: string;
   cautions: string[];
-  before: Told;
-  after: Told;
+  before: Estimability;
+  after: Estimability;
   /** Pairs of asked terms that travelled together before and do not after. */
   parted: Term[][];
 }
@@ -112,16 +112,16 @@ function judgedPoints(study: Study, plan: Plan, together: boolean): Points {
 }
 
 /** Looks at one plan for what is asked. */
-export function sightOf(
+export function summarisePlan(
   study: Study,
   plan: Plan,
   label: string,
   options: PlanOptions,
-  ask: Ask,
+  request: PlanRequest,
   memo = new Memo(),
-): Sight {
-  const points = judgedPoints(study, plan, ask.together === true);
-  const terms = askedTerms(study, ask);
+): PlanSummary {
+  const points = judgedPoints(study, plan, request.together === true);
+  const terms = requestedTerms(study, request);
   const n = plan.trials.length;
   const model = pointModel(study, points, terms);
   const residualDf = points.settings.length - model.rank.rank;
@@ -131,13 +131,13 @@ export function sightOf(
     for (const r of list) {
       const ratio =
         residualDf > 0
-          ? detectable(r, ask.power, ask.alpha, residualDf, memo)
-          : byStatedNoise(r.unit, ask.power, ask.alpha);
+          ? detectable(r, request.power, request.alpha, residualDf, memo)
+          : byStatedNoise(r.unit, request.power, request.alpha);
       if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
     }
     return found;
   };
-  const candidates = [...terms, ...(ask.terms === "main" ? possibleTerms(study, terms) : [])];
+  const candidates = [...terms, ...(request.terms === "main" ? possibleTerms(study, terms) : [])];
   const map = termMap(correlations(study, points, candidates));
   const keys = new Set(terms.map(termKey));
   const droppedKeys = new Set(model.rank.dropped.map((d) => model.columns[d.column].key));
@@ -152,7 +152,7 @@ export function sightOf(
   const regular = regularOf(study, points);
   const effects = worst(reach.filter((r) => termShape(r.term) !== "square"));
   return {
-    id: sightId(options),
+    id: planSummaryId(options),
     label,
     options,
     plan,
@@ -173,8 +173,13 @@ export function sightOf(
 }
 
 /** What a set of trials tells of what is asked. */
-function toldOf(study: Study, points: Points, ask: Ask, memo: Memo): { told: Told; groups: Set<string> } {
-  const terms = askedTerms(study, ask);
+function estimabilityOf(
+  study: Study,
+  points: Points,
+  request: PlanRequest,
+  memo: Memo,
+): { told: Estimability; groups: Set<string> } {
+  const terms = requestedTerms(study, request);
   const model = pointModel(study, points, terms);
   const residualDf = points.settings.length - model.rank.rank;
   const kept = new Set(model.kept.map((c) => c.key));
@@ -187,8 +192,8 @@ function toldOf(study: Study, points: Points, ask: Ask, memo: Memo): { told: Tol
     .filter((r) => termShape(r.term) !== "square")
     .map((r) =>
       residualDf > 0
-        ? detectable(r, ask.power, ask.alpha, residualDf, memo)
-        : byStatedNoise(r.unit, ask.power, ask.alpha),
+        ? detectable(r, request.power, request.alpha, residualDf, memo)
+        : byStatedNoise(r.unit, request.power, request.alpha),
     )
     .filter((r): r is number => r !== null);
   const reduced = pointModel(study, points, estimable);
@@ -209,21 +214,26 @@ function toldOf(study: Study, points: Points, ask: Ask, memo: Memo): { told: Tol
 }
 
 /** Looks at a next wave beside what was run: its own sight and what it changes. */
-export function followSightOf(study: Study, offer: FollowOffer, ask: Ask, memo = new Memo()): Sight {
-  const { plan, purpose, cautions } = followUp(study, { seed: ask.seed, ...offer.options });
-  const sight = sightOf(
+export function summariseFollowUp(
+  study: Study,
+  offer: FollowOffer,
+  request: PlanRequest,
+  memo = new Memo(),
+): PlanSummary {
+  const { plan, purpose, cautions } = followUp(study, { seed: request.seed, ...offer.options });
+  const summary = summarisePlan(
     study,
     plan,
     offer.label,
     { family: offer.options.kind, trials: plan.trials.length },
-    { ...ask, together: true },
+    { ...request, together: true },
     memo,
   );
-  const before = toldOf(study, pointsOf(study), ask, memo);
-  const after = toldOf(study, judgedPoints(study, plan, true), ask, memo);
-  const terms = new Map(askedTerms(study, ask).map((t) => [termKey(t), t]));
+  const before = estimabilityOf(study, pointsOf(study), request, memo);
+  const after = estimabilityOf(study, judgedPoints(study, plan, true), request, memo);
+  const terms = new Map(requestedTerms(study, request).map((t) => [termKey(t), t]));
   return {
-    ...sight,
+    ...summary,
     id: `follow ${JSON.stringify(offer.options)}`,
     follow: {
       kind: offer.options.kind,
@@ -247,7 +257,7 @@ export function followSightOf(study: Study, offer: FollowOffer, ask: Ask, memo =
 }
 
 /** The same options name the same plan: family, base trials, copies and centre points, then what else was asked. */
-export const sightId = ({
+export const planSummaryId = ({
   family,
   trials,
   replicates,
@@ -286,52 +296,56 @@ interface Offer {
 }
 
 /** What a family puts into the chart within the budget. */
-function offersOf(study: Study, family: PlanFamily, ask: Ask): (Offer & { n: number })[] {
+function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offer & { n: number })[] {
   const offered =
-    family.offers?.(study, ask) ?? family.sizes(study).map((trials) => ({ trials, replicates: ask.replicates }));
+    family.offers?.(study, request) ??
+    family.sizes(study).map((trials) => ({ trials, replicates: request.replicates }));
   return offered.flatMap((own) => {
-    const n = (own.trials ?? 0) * (own.replicates ?? 1) + ask.centre;
-    if (n > ask.budget) return [];
+    const n = (own.trials ?? 0) * (own.replicates ?? 1) + request.centre;
+    if (n > request.budget) return [];
     const options: PlanOptions = {
       family: family.id,
       ...own,
-      centre: ask.centre,
-      seed: ask.seed,
-      ...(ask.blocks > 1 ? { blocks: ask.blocks } : {}),
-      ...(ask.standardOrder ? { standardOrder: true } : {}),
+      centre: request.centre,
+      seed: request.seed,
+      ...(request.blocks > 1 ? { blocks: request.blocks } : {}),
+      ...(request.standardOrder ? { standardOrder: true } : {}),
     };
     return [{ family, options, n }];
   });
 }
 
 /** What each quick family offers within the budget, cheapest first. */
-function quickOffers(study: Study, ask: Ask): { offers: Offer[]; refusals: { family: string; text: string }[] } {
+function quickOffers(
+  study: Study,
+  request: PlanRequest,
+): { offers: Offer[]; refusals: { family: string; text: string }[] } {
   const offers: (Offer & { n: number })[] = [];
   const refusals: { family: string; text: string }[] = [];
   for (const family of families) {
     if (family.searches) continue;
     const refusal = family.unfit(study);
     if (refusal) refusals.push({ family: family.label, text: refusal });
-    else offers.push(...offersOf(study, family, ask));
+    else offers.push(...offersOf(study, family, request));
   }
   return { offers: offers.sort((a, b) => a.n - b.n), refusals };
 }
 
 /** Plans to be built for what is asked, at a few sizes within the budget. */
-const searchedOffers = (study: Study, ask: Ask): Offer[] =>
-  families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, ask));
+const searchedOffers = (study: Study, request: PlanRequest): Offer[] =>
+  families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, request));
 
 /** What is in sight so far, and what is being searched for. */
-export interface SightsStep {
-  sights: Sight[];
+export interface PlanSummariesStep {
+  sights: PlanSummary[];
   refusals: { family: string; text: string }[];
   done: number;
   text: string;
 }
 
 /** Marks the sharpest at each price: among plans that tell all that is asked, or among all where none does. */
-function withFrontier(sights: readonly Sight[]): Sight[] {
-  const out = sights
+function withFrontier(summaries: readonly PlanSummary[]): PlanSummary[] {
+  const out = summaries
     .map((s) => ({ ...s, onFrontier: false }))
     .sort((a, b) => a.n - b.n || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
   const able = out.some((s) => s.tellsAll) ? out.filter((s) => s.tellsAll) : out;
@@ -349,27 +363,30 @@ function withFrontier(sights: readonly Sight[]): Sight[] {
  * Every suitable plan within the budget: the quick families first, kept rivals, then those that are searched for, each
  * joining as it is found. Sent `true` it ends with what is there.
  */
-export function* sightSteps(
+export function* planSummarySteps(
   study: Study,
-  ask: Ask,
+  request: PlanRequest,
   rivals: readonly Rival[] = [],
   follows: readonly FollowOffer[] = [],
   memo = new Memo(),
-): Generator<SightsStep, SightsStep, boolean | undefined> {
-  const { offers, refusals } = quickOffers(study, ask);
-  const sights = new Map<string, Sight>();
+): Generator<PlanSummariesStep, PlanSummariesStep, boolean | undefined> {
+  const { offers, refusals } = quickOffers(study, request);
+  const summaries = new Map<string, PlanSummary>();
   // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
-  let list: Sight[] = [];
-  const step = (done: number, text: string): SightsStep => ({ sights: list, refusals, done, text });
-  const searched = searchedOffers(study, ask);
-  const named = rivals.map((r) => ({ rival: r, options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? ask.seed } }));
+  let list: PlanSummary[] = [];
+  const step = (done: number, text: string): PlanSummariesStep => ({ sights: list, refusals, done, text });
+  const searched = searchedOffers(study, request);
+  const named = rivals.map((r) => ({
+    rival: r,
+    options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? request.seed },
+  }));
   const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival }[] = [...offers, ...named, ...searched];
   let clock = performance.now();
   for (const offer of follows) {
     try {
-      const sight = followSightOf(study, offer, ask, memo);
-      sights.set(sight.id, sight);
-      list = withFrontier([...sights.values()]);
+      const summary = summariseFollowUp(study, offer, request, memo);
+      summaries.set(summary.id, summary);
+      list = withFrontier([...summaries.values()]);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       refusals.push({ family: offer.label, text: error.message });
@@ -406,10 +423,10 @@ export function* sightSteps(
     }
     function addSight(plan: Plan): void {
       const label = offer.rival?.name ?? planLabel(family as PlanFamily, offer.options, plan.recipe.trials ?? 0);
-      const sight = sightOf(study, plan, label, offer.options, ask, memo);
-      const id = offer.rival ? `rival ${offer.rival.id}` : sight.id;
-      sights.set(id, { ...sight, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
-      list = withFrontier([...sights.values()]);
+      const summary = summarisePlan(study, plan, label, offer.options, request, memo);
+      const id = offer.rival ? `rival ${offer.rival.id}` : summary.id;
+      summaries.set(id, { ...summary, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
+      list = withFrontier([...summaries.values()]);
     }
     if (performance.now() - clock > 40 || i === offers.length - 1) {
       clock = performance.now();
@@ -420,25 +437,27 @@ export function* sightSteps(
 }
 
 /** The quick families' plans within the budget, in one go. */
-export function sightsFor(study: Study, ask: Ask): Pick<SightsStep, "sights" | "refusals"> {
-  const { offers, refusals } = quickOffers(study, ask);
+export function planSummaries(study: Study, request: PlanRequest): Pick<PlanSummariesStep, "sights" | "refusals"> {
+  const { offers, refusals } = quickOffers(study, request);
   const memo = new Memo();
-  const sights: Sight[] = [];
+  const summaries: PlanSummary[] = [];
   for (const { family, options } of offers) {
     try {
       const steps = planSteps(study, options);
       const made = steps.next();
       if (made.done)
-        sights.push(sightOf(study, made.value, planLabel(family, options, options.trials ?? 0), options, ask, memo));
+        summaries.push(
+          summarisePlan(study, made.value, planLabel(family, options, options.trials ?? 0), options, request, memo),
+        );
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       if (!refusals.some((r) => r.text === error.message)) refusals.push({ family: family.label, text: error.message });
     }
   }
-  return { sights: withFrontier(sights), refusals };
+  return { sights: withFrontier(summaries), refusals };
 }
 
-export interface SightDetail {
+export interface PlanDetail {
   space: { fraction: number; value: number }[];
   meanError: number | null;
   largestVif: number | null;
@@ -452,10 +471,10 @@ export interface SightDetail {
 }
 
 /** The rows that open below: prediction error over the region, inflation, chains in letters, efficiencies, aliasing. */
-export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
-  const points = judgedPoints(study, sight.plan, ask.together === true || sight.follow !== undefined);
-  const lost = new Set(sight.lostTerms.map(termKey));
-  const terms = askedTerms(study, ask);
+export function planDetail(study: Study, summary: PlanSummary, request: PlanRequest): PlanDetail {
+  const points = judgedPoints(study, summary.plan, request.together === true || summary.follow !== undefined);
+  const lost = new Set(summary.lostTerms.map(termKey));
+  const terms = requestedTerms(study, request);
   const model = pointModel(study, points, terms);
   const kept = new Set(model.kept.map((c) => c.key));
   const estimable = terms.filter((t) => kept.has(termKey(t)));
@@ -480,12 +499,12 @@ export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
     space,
     meanError: mean,
     largestVif: vif || null,
-    chains: sight.regular
-      ? aliasChains(sight.regular).map((c) =>
+    chains: summary.regular
+      ? aliasChains(summary.regular).map((c) =>
           c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join(""),
         )
       : [],
-    definingRelation: sight.regular?.definingRelation ?? [],
+    definingRelation: summary.regular?.definingRelation ?? [],
     efficiency: appraisePoints(study, points, { terms: estimable, possible: [] }).efficiency,
     aliasTrace: alias?.trace ?? null,
     leaks,
@@ -493,8 +512,8 @@ export function sightDetail(study: Study, sight: Sight, ask: Ask): SightDetail {
 }
 
 /** Fewest trials any plan needs to tell a set of terms apart: one per column. */
-export const fewestTrials = (study: Study, terms: Ask["terms"]): number =>
-  encoder(study, askedTerms(study, { terms })).columns.length;
+export const fewestTrials = (study: Study, terms: PlanRequest["terms"]): number =>
+  encoder(study, requestedTerms(study, { terms })).columns.length;
 
 /** Whether squares can be asked of this study at all. */
 export const bendable = (study: Study): boolean => study.factors.some((f) => f.retired === undefined && canBend(f));
@@ -518,7 +537,7 @@ export function* tradeSteps(
   options: PlanOptions,
 ): Generator<PlanProgress & { points: TradePoint[] }, TradePoint[], boolean | undefined> {
   const points: TradePoint[] = [];
-  const terms = askedTerms(study, { terms: options.terms ?? "main" });
+  const terms = requestedTerms(study, { terms: options.terms ?? "main" });
   for (const [i, keep] of SHARES.entries()) {
     const own: PlanOptions = {
       ...options,

@@ -4,9 +4,16 @@ import { planRisks } from "../readings/plan";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
-import { type Ask, type SightsStep, sightDetail, sightId, sightSteps, tradeSteps } from "./sight";
+import {
+  type PlanRequest,
+  type PlanSummariesStep,
+  planDetail,
+  planSummaryId,
+  planSummarySteps,
+  tradeSteps,
+} from "./plan-summary";
 
-const ask: Ask = {
+const request: PlanRequest = {
   terms: "main",
   budget: 24,
   replicates: 1,
@@ -17,9 +24,13 @@ const ask: Ask = {
   seed: 1,
   standardOrder: false,
 };
-const all = (study: Study, a: Ask, rivals: Study["rivals"] = []): { steps: SightsStep[]; end: SightsStep } => {
-  const gen = sightSteps(study, a, rivals);
-  const steps: SightsStep[] = [];
+const all = (
+  study: Study,
+  a: PlanRequest,
+  rivals: Study["rivals"] = [],
+): { steps: PlanSummariesStep[]; end: PlanSummariesStep } => {
+  const gen = planSummarySteps(study, a, rivals);
+  const steps: PlanSummariesStep[] = [];
   let step = gen.next();
   while (!step.done) {
     steps.push(step.value);
@@ -30,7 +41,7 @@ const all = (study: Study, a: Ask, rivals: Study["rivals"] = []): { steps: Sight
 
 describe("plans in sight", () => {
   it("come quick families first and searched ones as they are found, each within the budget", () => {
-    const { steps, end } = all(plainStudy(5), ask);
+    const { steps, end } = all(plainStudy(5), request);
     const families = new Set(end.sights.map((s) => s.options.family));
     for (const f of ["fraction", "plackett-burman", "definitive", "array", "optimal", "least-aliasing"])
       expect(families).toContain(f);
@@ -42,7 +53,7 @@ describe("plans in sight", () => {
   });
 
   it("end with what is there when told to stop", () => {
-    const gen = sightSteps(plainStudy(6), { ...ask, terms: "quadratic", budget: 200 });
+    const gen = planSummarySteps(plainStudy(6), { ...request, terms: "quadratic", budget: 200 });
     let step = gen.next();
     while (!step.done && !step.value.text.startsWith("Built")) step = gen.next();
     step = gen.next(true);
@@ -52,19 +63,19 @@ describe("plans in sight", () => {
 
   it("hold rivals under their names, made again from their recipes", () => {
     const study = plainStudy(5);
-    const first = all(study, ask).end.sights.find((s) => s.options.family === "fraction");
+    const first = all(study, request).end.sights.find((s) => s.options.family === "fraction");
     const kept = parseStudy({
       ...study,
       rivals: [{ id: "p1", name: "For Monday", recipe: first?.plan.recipe ?? { family: "" } }],
     });
-    const rival = all(kept, { ...ask, centre: 0 }, kept.rivals).end.sights.find((s) => s.id === "rival p1");
+    const rival = all(kept, { ...request, centre: 0 }, kept.rivals).end.sights.find((s) => s.id === "rival p1");
     expect([rival?.label, rival?.rival]).toEqual(["For Monday", "For Monday"]);
     expect(rival?.plan.trials.map((t) => t.settings)).toEqual(first?.plan.trials.map((t) => t.settings));
   });
 
   it("have ids that tell different options apart and forget the seed", () => {
-    expect(sightId({ family: "fraction", trials: 8, centre: 3, seed: 4 })).toBe("fraction-8-1-3");
-    expect(sightId({ family: "composite", axial: 1.2 })).not.toBe(sightId({ family: "composite" }));
+    expect(planSummaryId({ family: "fraction", trials: 8, centre: 3, seed: 4 })).toBe("fraction-8-1-3");
+    expect(planSummaryId({ family: "composite", axial: 1.2 })).not.toBe(planSummaryId({ family: "composite" }));
     expect(
       optionsOf({ family: "optimal", trials: 9, criterion: "I", terms: [["a"]], block: 2, ranges: { a: [0, 1] } }),
     ).toEqual({
@@ -77,11 +88,11 @@ describe("plans in sight", () => {
 
   it("say their risks: chains by name, leaks in percent, thin error, no pure error", () => {
     const study = plainStudy(5);
-    const { sights } = all(study, { ...ask, centre: 0 }).end;
-    const risksOf = (family: string, n: number, a: Ask = ask): string[] => {
-      const s = sights.find((x) => x.options.family === family && x.n === n);
+    const { sights: summaries } = all(study, { ...request, centre: 0 }).end;
+    const risksOf = (family: string, n: number, a: PlanRequest = request): string[] => {
+      const s = summaries.find((x) => x.options.family === family && x.n === n);
       if (!s) throw new Error(`no ${family} ${n}`);
-      return planRisks(study, { ...a, centre: 0 }, s, sightDetail(study, s, { ...a, centre: 0 }));
+      return planRisks(study, { ...a, centre: 0 }, s, planDetail(study, s, { ...a, centre: 0 }));
     };
     expect(risksOf("fraction", 8).join(" ")).toContain("cannot be told from");
     // Each main effect of twelve Plackett–Burman trials takes up a third of interactions outside it.
@@ -91,7 +102,7 @@ describe("plans in sight", () => {
   });
 
   it("count what is asked for terms picked one by one", () => {
-    const { end } = all(plainStudy(2), { ...ask, centre: 0, terms: [["a"], ["b"], ["a", "a"]] });
+    const { end } = all(plainStudy(2), { ...request, centre: 0, terms: [["a"], ["b"], ["a", "a"]] });
     expect(end.sights.some((s) => s.tellsAll && s.options.family === "optimal")).toBe(true);
     const two = end.sights.find((s) => s.options.family === "factorial");
     expect(two?.tellsAll ?? false).toBe(false);

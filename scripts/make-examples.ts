@@ -10,9 +10,9 @@ import {
   runRig,
   type Study,
   searchSetpoint,
+  setpointProblem,
   type Trial,
   termSet,
-  setpointProblem,
   writeStudyFile,
 } from "../src/core";
 import { seededRandom } from "../src/core/numerics/random";

@@ -141,9 +141,11 @@ test("a study through the whole interface by its described client: made, planned
   expect(after.study.trials.map((t) => t.settings)).toEqual(preview.trials.map((t) => t.settings));
   const rig = await api.POST("/api/studies/{id}/rig", {
     params: { path },
-    body: { name: "wool-line", adopt: true, revision: await at() } as never,
+    // A rig is run for its results: with a revision they are entered.
+    body: { name: "wool-line", revision: await at() } as never,
   });
   expect(rig.response.status).toBe(200);
+  expect((await stored(page, id)).study.trials.every((t) => t.state === "done")).toBe(true);
   for (const { id: response } of after.study.responses) {
     const fit = await api.POST("/api/studies/{id}/fit", {
       params: { path },

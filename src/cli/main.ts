@@ -53,7 +53,7 @@ function addQuestion(program: Command, question: Question): void {
   if (named) command.argument("<name>", "the virtual process");
   command.argument("<study>", "study file, or - for standard input").option("--json", "full figures as JSON");
   const inputOf = addFlags(command, question, named ? ["name"] : []);
-  if (takeUp && !named) command.option(`--${takeUp.option}`, takeUp.summary);
+  if (takeUp && !takeUp.always) command.option(`--${takeUp.option}`, takeUp.summary);
   if (takeUp) command.option("--out <file>", "write the study elsewhere, not in place");
   command.action(async (...args: unknown[]) => {
     const [path, values] = (named ? args.slice(1) : args) as [string, Record<string, unknown>];
@@ -63,7 +63,7 @@ function addQuestion(program: Command, question: Question): void {
     if (missing !== undefined) throw new WrongCall(missing);
     const answer = finish(ask(question.id as QuestionId, study, input));
     const out = values.out as string | undefined;
-    if (takeUp && (named || values[takeUp.option] || out)) {
+    if (takeUp && (takeUp.always || values[takeUp.option] || out)) {
       writeStudy(reviseStudy(study, takeUp.edits(study, input as never, answer)), path, out);
       if (path === "-" && !out) return;
     }

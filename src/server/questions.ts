@@ -28,7 +28,7 @@ export const isQuestion = (name: string): name is QuestionId => openQuestions().
 
 /**
  * Asks a stored study a question. With the option that takes its answer up the study is changed: its revision is
- * looked at before anything is worked out.
+ * looked at before anything is worked out. What is asked for to be taken up is so whenever a revision comes with it.
  */
 export async function askStored(
   id: string,
@@ -39,7 +39,7 @@ export async function askStored(
   const question = questionNamed(name);
   const { takeUp } = question;
   const { background, revision: at, ...rest } = body;
-  const wanted = takeUp !== undefined && rest[takeUp.option] === true;
+  const wanted = takeUp !== undefined && (rest[takeUp.option] === true || (takeUp.always === true && at !== undefined));
   if (takeUp) delete rest[takeUp.option];
   const stored = await readStudy(id);
   const input = readInput(name, rest);

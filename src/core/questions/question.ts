@@ -22,6 +22,8 @@ export interface TakeUp<I, A> {
   /** Option of the command (`--adopt`) and key of the HTTP body. */
   option: "adopt" | "store" | "choose";
   summary: string;
+  /** It is asked in order to be taken up: the command does so unasked, and HTTP wherever a revision is sent. */
+  always?: true;
   edits(study: Study, input: I, answer: A): Edit[];
   /** What the change is called in the history. */
   what(input: I, answer: A): string;

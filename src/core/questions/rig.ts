@@ -47,6 +47,7 @@ export const rig = defineQuestion({
   },
   takeUp: {
     option: "adopt",
+    always: true,
     summary: "enter the results into the study",
     edits: (study, _input, answer) => rigEdits(study, answer),
     what: (input) => `ran the ${input.name} rig`,

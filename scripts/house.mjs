@@ -22,7 +22,7 @@ const faults = [];
 const tracked = execFileSync("git", ["ls-files", "-co", "--exclude-standard"], { cwd: root, encoding: "utf8" })
   .split("\n")
   .filter((f) => /\.(tsx?|mjs|cjs|css)$/.test(f) && !f.endsWith(".gen.d.ts") && existsSync(join(root, f)));
-const isTest = (f) => /\.test\.ts$|^e2e\/|^src\/core\/testing\//.test(f);
+const isTest = (f) => /\.test\.ts$|^e2e\/|\/testing\//.test(f);
 
 /** Each node with the functions around it. */
 function walk(node, visit, within = []) {

@@ -101,7 +101,10 @@ export async function enterStored(id: string, body: Body<"results">, who: string
   return changeStudy(id, body.revision, enterResults(study, body.results), "entered results", who);
 }
 
-/** Stores or takes away the model of a response. */
+/**
+ * Stores or takes away the model of a response.
+ * @throws StudyError `wrong-place`
+ */
 export async function putModel(id: string, response: string, body: Body<"model">, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);
   const said = body.model?.response ?? response;

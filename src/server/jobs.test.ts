@@ -5,8 +5,8 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { ask, finish, type Progress, parseStudy, type Study } from "@/core";
 import { database } from "./database";
 import { compute, readJob, startInBackground, stopJob } from "./jobs";
-import { Problem } from "./problem";
 import { importFile } from "./studies";
+import { refused } from "./testing/refused";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-jobs-"));
 let id = "";
@@ -35,15 +35,6 @@ afterAll(async () => {
 /** A search that takes many seconds unless it is stopped. */
 const long = { family: "optimal", trials: 24, terms: "quadratic", starts: 50_000, seed: 1 } as const;
 const short = { ...long, starts: 2 } as const;
-const problem = async (work: Promise<unknown>): Promise<Problem> => {
-  try {
-    await work;
-  } catch (error) {
-    if (error instanceof Problem) return error;
-    throw error;
-  }
-  throw new Error("It was not refused.");
-};
 
 interface Job {
   state: string;
@@ -75,9 +66,9 @@ describe("the pool of workers", () => {
     expect(told[0].text).toBe("try 1 of 40");
   });
   it("gives a refusal back with its code and its place", async () => {
-    const refused = await problem(compute("fit", study, { response: "q" }));
-    expect(refused).toMatchObject({ status: 422, code: "unknown-id" });
-    expect(refused.message).toContain("“q”");
+    const unknown = await refused(compute("fit", study, { response: "q" }));
+    expect(unknown).toMatchObject({ status: 422, code: "unknown-id" });
+    expect(unknown.message).toContain("“q”");
   });
   it("stops a search at once, which keeps its best", async () => {
     const stop = new Int32Array(new SharedArrayBuffer(4));
@@ -109,7 +100,7 @@ describe("the pool of workers", () => {
       models: [{ response: "y", terms: [["a"], ["b"]] }],
     });
     const start = Date.now();
-    const stopped = await problem(compute("setpoint", measured, { draws: 5_000_000 }, undefined, stop));
+    const stopped = await refused(compute("setpoint", measured, { draws: 5_000_000 }, undefined, stop));
     expect(stopped).toMatchObject({ status: 409, code: "stopped" });
     expect(Date.now() - start).toBeLessThan(10_000);
   });
@@ -155,7 +146,7 @@ describe("computations behind a request", () => {
     expect(((await stopJob(job.id)) as Job).state).toBe("failed");
   });
   it("that are not there are said not to be", async () => {
-    expect(await problem(readJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });
-    expect(await problem(stopJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });
+    expect(await refused(readJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });
+    expect(await refused(stopJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });
   });
 });

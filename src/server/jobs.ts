@@ -26,7 +26,10 @@ type Answer =
   | { ok: true; value: unknown }
   | { ok: false; stopped: boolean; code?: string; message?: string; path?: (string | number)[] };
 
-/** Asks a study a question in a worker thread and waits for the answer. */
+/**
+ * Asks a study a question in a worker thread and waits for the answer.
+ * @throws Problem `stopped`
+ */
 export async function compute<Q extends QuestionId>(
   question: Q,
   study: Study,
@@ -115,6 +118,10 @@ export async function startInBackground(
   return { id };
 }
 
+/**
+ * State, progress and answer of a long computation.
+ * @throws Problem `no-job`
+ */
 export async function readJob(id: string): Promise<object> {
   const db = await database();
   const row = (await db.jobs.findOne({ where: { id }, raw: true })) as unknown as {

@@ -65,13 +65,19 @@ export async function textOf(request: Request): Promise<string> {
   return text;
 }
 
-/** Refuses a body of another type. */
+/**
+ * Refuses a body of another type.
+ * @throws Problem `wrong-type`
+ */
 export function requireType(request: Request, types: RegExp, said: string): void {
   if (!types.test(request.headers.get("content-type") ?? ""))
     throw new Problem(415, "wrong-type", `The body must be sent as ${said}.`);
 }
 
-/** The request's JSON body, within size, checked by a schema. */
+/**
+ * The request's JSON body, within size, checked by a schema.
+ * @throws Problem `not-json`
+ */
 export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): Promise<z.output<S>> {
   requireType(request, /^application\/(.+\+)?json/, "application/json");
   const text = await textOf(request);

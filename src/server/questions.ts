@@ -29,6 +29,8 @@ export const isQuestion = (name: string): name is QuestionId => openQuestions().
 /**
  * Asks a stored study a question. With the option that takes its answer up the study is changed: its revision is
  * looked at before anything is worked out. What is asked for to be taken up is so whenever a revision comes with it.
+ * @throws StudyError `missing`
+ * @throws Problem `background-change`
  */
 export async function askStored(
   id: string,

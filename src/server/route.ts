@@ -8,6 +8,7 @@ type Handlers<C> = Record<Method, (request: Request, context: C) => Promise<Resp
 /**
  * The handlers of a route. What one answers or throws becomes JSON or a problem document; methods that the route does
  * not have answer 405 and name those it has.
+ * @throws Problem `no-method`
  */
 export function route<C>(own: Partial<Record<Method, Handler<C>>>): Handlers<C> {
   const allowed = METHODS.filter((m) => own[m]);

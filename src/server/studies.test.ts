@@ -4,7 +4,6 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { edit, type Study } from "@/core";
 import { database } from "./database";
-import { Problem } from "./problem";
 import {
   backup,
   changeStudy,
@@ -18,6 +17,7 @@ import {
   restoreStudy,
   seedExamples,
 } from "./studies";
+import { refused } from "./testing/refused";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-server-"));
 beforeAll(() => {
@@ -28,15 +28,6 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const problem = async (work: Promise<unknown>): Promise<Problem> => {
-  try {
-    await work;
-  } catch (error) {
-    if (error instanceof Problem) return error;
-    throw error;
-  }
-  throw new Error("It was not refused.");
-};
 const small = {
   format: "trialmoor-study",
   version: 1,
@@ -82,7 +73,7 @@ describe("studies in the database", () => {
     );
     expect(await readStudy(id)).toMatchObject({ revision: 3, study: { title: "By another hand" } });
     await deleteStudy(id, 3, "a");
-    expect((await problem(readStudy(id))).status).toBe(404);
+    expect((await refused(readStudy(id))).status).toBe(404);
   });
 
   it("a change that is refused leaves nothing behind in memory either", async () => {
@@ -116,9 +107,9 @@ describe("studies in the database", () => {
     const { id, study } = await fresh();
     await changeStudy(id, 1, [edit(study, ["title"], "First")], "renamed", "a");
     const mine = [edit(study, ["title"], "Second")];
-    const refused = await problem(changeStudy(id, 1, mine, "renamed", "b"));
-    expect([refused.status, refused.code]).toEqual([409, "stale-revision"]);
-    expect(refused.more).toMatchObject({ revision: 2, study: { title: "First" }, yours: mine });
+    const stale = await refused(changeStudy(id, 1, mine, "renamed", "b"));
+    expect([stale.status, stale.code]).toEqual([409, "stale-revision"]);
+    expect(stale.more).toMatchObject({ revision: 2, study: { title: "First" }, yours: mine });
     expect((await fromDisk(id)).study.title).toBe("First");
   });
 
@@ -157,11 +148,11 @@ describe("studies in the database", () => {
   it("are deleted so that they can come back, and are gone in between", async () => {
     const { id } = await fresh();
     await deleteStudy(id, 1, "a");
-    expect((await problem(readStudy(id))).status).toBe(404);
+    expect((await refused(readStudy(id))).status).toBe(404);
     expect((await listStudies()).some((s) => s.id === id)).toBe(false);
     expect((await restoreStudy(id, "a")).study.title).toBe("Small");
-    expect((await problem(restoreStudy("nowhere", "a"))).status).toBe(404);
-    expect((await problem(deleteStudy(id, 7, "a"))).status).toBe(409);
+    expect((await refused(restoreStudy("nowhere", "a"))).status).toBe(404);
+    expect((await refused(deleteStudy(id, 7, "a"))).status).toBe(409);
   });
 
   it("are copied, opened from examples, listed last touched first with their trail", async () => {
@@ -173,7 +164,7 @@ describe("studies in the database", () => {
     const list = await listStudies();
     expect(list[0].id).toBe(wool.id);
     expect(list[0].trail.map((c) => c.station)).toEqual(["question", "plan", "trials", "model", "setpoint", "report"]);
-    expect((await problem(createFromExample("no-such", "a"))).message).toContain("no-such");
+    expect((await refused(createFromExample("no-such", "a"))).message).toContain("no-such");
   });
 
   it("go out as one backup that opens again, whole or not at all", async () => {

@@ -280,7 +280,10 @@ export function requireRevision(stored: StoredStudy, revision: number, yours?: r
   );
 }
 
-/** Deletes a study so that it can be restored. */
+/**
+ * Deletes a study so that it can be restored.
+ * @throws Problem `stale-revision`
+ */
 export async function deleteStudy(
   id: string,
   revision: number,
@@ -325,7 +328,10 @@ export async function backup(): Promise<{ format: "trialmoor-backup"; version: 1
   return { format: "trialmoor-backup", version: 1, at: now(), studies };
 }
 
-/** Opens a study file or a backup; answers the studies made, all or none checked first. */
+/**
+ * Opens a study file or a backup; answers the studies made, all or none checked first.
+ * @throws StudyError `empty-backup`
+ */
 export async function importFile(file: unknown, who: string): Promise<StoredStudy[]> {
   const bag = file as { format?: unknown; studies?: unknown };
   if (typeof file === "object" && file !== null && bag.format === "trialmoor-backup") {

@@ -212,7 +212,10 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
   });
 }
 
-/** How rows can find their trials by these columns. */
+/**
+ * How rows can find their trials by these columns.
+ * @throws StudyError `no-match-column`
+ */
 function matchingOf(study: Study, uses: readonly ColumnUse[], decimal: "." | ","): Matching {
   const settingsAt = uses.flatMap((u, i) =>
     u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : [],

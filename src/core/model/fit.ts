@@ -56,7 +56,10 @@ export interface Fit extends ResidualSplit {
   model: FittedModel;
 }
 
-/** Results of a response on the scale it is fitted on. */
+/**
+ * Results of a response on the scale it is fitted on.
+ * @throws StudyError `no-results`, `too-few-results`, `constant-response`
+ */
 function observedOf(about: Response, data: ModelData, transform: Transform): number[] {
   const n = data.y.length;
   if (n === 0)

@@ -32,6 +32,7 @@ export function naturalSettings(study: Study, coded: Settings, snapped: boolean)
 /**
  * Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed
  * over.
+ * @throws StudyError `no-centre`
  */
 export function centreRuns(study: Study, count: number, blocks: number, snapped: boolean): Run[] {
   const factors = activeFactors(study);
@@ -89,6 +90,10 @@ function runOrder(study: Study, runs: readonly Run[], random: Random): Run[] {
   return out;
 }
 
+/**
+ * A count as it was asked for, or its fallback.
+ * @throws StudyError `bad-count`
+ */
 function wholeNumber(value: number | undefined, fallback: number, least: number, name: string): number {
   const v = value ?? fallback;
   if (!Number.isInteger(v) || v < least || v > MOST_TRIALS)
@@ -125,6 +130,7 @@ export const blocksPerCopy = (blocks: number, replicates: number): number =>
 /**
  * Turns base runs into trials: natural settings on their steps, runs outside the region dropped, replicates and
  * centre points added, order randomised from the seed within each block, each block a wave.
+ * @throws StudyError `no-factors`, `family-unfit`, `bad-blocks`, `too-many-trials`, `empty-region`
  */
 export function* arrange(
   study: Study,

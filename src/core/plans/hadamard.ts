@@ -43,6 +43,7 @@ export const SCREEN_SIZES = [12, 16, 20, 24, 28, 32, 36, 40, 44, 48] as const;
 /**
  * n runs × (n − 1) orthogonal two-level columns of Plackett & Burman (1946): cyclic for 12, 20, 24, 36, 44 and 48, from
  * blocks for 28, by doubling for 40; 16 and 32 by doubling, which are regular.
+ * @throws StudyError `bad-count`
  */
 export function hadamardColumns(n: number): number[][] {
   if (ROWS[n]) return cyclic(bySign(ROWS[n]));

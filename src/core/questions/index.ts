@@ -39,7 +39,10 @@ type Of<Q extends QuestionId> = (typeof questions)[Q];
 export type QuestionInput<Q extends QuestionId> = z.input<z.ZodObject<Of<Q>["input"]>>;
 export type QuestionAnswer<Q extends QuestionId> = ReturnType<Of<Q>["run"]> extends Steps<infer A> ? A : never;
 
-/** The question of an id, its parts as one type for whatever reads the table. */
+/**
+ * The question of an id, its parts as one type for whatever reads the table.
+ * @throws StudyError `unknown-question`
+ */
 export function questionNamed(id: string): Question {
   if (!Object.hasOwn(questions, id))
     throw new StudyError(
@@ -56,7 +59,10 @@ export const openQuestions = (): Question[] =>
     .map(questionNamed)
     .filter((q) => !q.pageOnly);
 
-/** Input of a question, checked; what it does not know is refused with its place. */
+/**
+ * Input of a question, checked; what it does not know is refused with its place.
+ * @throws StudyError `missing`
+ */
 export function readInput<Q extends QuestionId>(id: Q, input: unknown): z.output<z.ZodObject<Of<Q>["input"]>> {
   const question = questionNamed(id);
   const parsed = z.strictObject(question.input).safeParse(input);

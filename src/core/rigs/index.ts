@@ -30,7 +30,10 @@ export const rigsFor = (study: Study): Rig[] => rigs.filter((r) => rigUnfit(r, s
 export const waiting = (study: Study): Trial[] =>
   study.trials.filter((t) => t.state === "planned").sort((a, b) => a.order - b.order);
 
-/** Runs the trials not yet run, one after another, yielding each trial with its results. */
+/**
+ * Runs the trials not yet run, one after another, yielding each trial with its results.
+ * @throws StudyError `rig-unfit`
+ */
 export function* runRig(study: Study, name: string, seed: number): Generator<Trial, Study, void> {
   const rig = rigNamed(name);
   const refusal = rigUnfit(rig, study);

@@ -24,7 +24,10 @@ export interface SetpointProblem {
 /** How a response is predicted, by its identifier. */
 export type PredictorOf = (response: string) => Predictor;
 
-/** The stored models of the responses named; says which are missing. */
+/**
+ * The stored models of the responses named; says which are missing.
+ * @throws StudyError `no-model`
+ */
 export function storedPredictors(
   study: Study,
   responses: readonly Response[],

@@ -65,6 +65,7 @@ const MOST_LATTICE = 100_000;
 /**
  * Free continuous factors and every combination of what is listed: levels and discrete values. A factor that neither
  * a model nor the region speaks of makes no difference and stands at its middle (its first level).
+ * @throws StudyError `too-many-combinations`
  */
 function freedom(
   problem: SetpointProblem,
@@ -237,7 +238,10 @@ export function describe(problem: SetpointProblem, settings: Settings, chance: C
   };
 }
 
-/** Refuses to hold what cannot be set: an unknown factor, a level that is not one, a value outside what may be run. */
+/**
+ * Refuses to hold what cannot be set: an unknown factor, a level that is not one, a value outside what may be run.
+ * @throws StudyError `bad-hold`
+ */
 function checkHold(factors: readonly Factor[], hold: Settings): void {
   for (const [id, value] of Object.entries(hold)) {
     const f = factors.find((q) => q.id === id);

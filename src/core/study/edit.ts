@@ -66,6 +66,10 @@ function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
   return copy;
 }
 
+/**
+ * The study with one cell changed.
+ * @throws StudyError `bad-edit`, `edit-conflict`
+ */
 function applyOne(study: Study, edit: Edit): Study {
   const { path, from, to } = edit;
   const [head, id, ...rest] = path;

@@ -81,6 +81,10 @@ export function nextLetter(taken: ReadonlySet<string>): string {
     }
 }
 
+/**
+ * Refuses a second thing of the same name.
+ * @throws StudyError `duplicate`
+ */
 function unique(items: readonly { value: string; path: Path }[], what: string): void {
   const seen = new Map<string, Path>();
   for (const { value, path } of items) {
@@ -95,6 +99,10 @@ const finite = (value: number, path: Path): void => {
     throw new StudyError("absurd-number", `${pathText(path)} is not a usable number; keep it within ±1e15.`, path);
 };
 
+/**
+ * Ranges, steps, hard limits and levels of a factor in themselves.
+ * @throws StudyError by what is wrong, such as `range`
+ */
 function checkFactor(factor: Factor, path: Path): void {
   const say = (code: string, message: string, key: string): never => {
     throw new StudyError(code, message, [...path, key]);
@@ -147,6 +155,10 @@ function checkFactor(factor: Factor, path: Path): void {
     say("log-of-nothing", `${name} is on a log scale, so low must be above 0.`, "low");
 }
 
+/**
+ * Bounds and goal of a response in themselves.
+ * @throws StudyError `bounds`, `goal`
+ */
 function checkGoal(response: Study["responses"][number], path: Path): void {
   const { goal, name, bounds } = response;
   if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
@@ -174,6 +186,10 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
     );
 }
 
+/**
+ * One setting against its factor.
+ * @throws StudyError `unknown-id`, `unknown-level`, `not-a-number`, `log-of-nothing`
+ */
 function checkSetting(factor: Factor | undefined, id: string, value: Setting, path: Path): void {
   if (!factor) throw new StudyError("unknown-id", `${pathText(path)}: there is no factor “${id}” in this study.`, path);
   if (factor.kind === "categorical") {
@@ -200,7 +216,10 @@ function checkSetting(factor: Factor | undefined, id: string, value: Setting, pa
   }
 }
 
-/** Throws unless every factor in use has a setting of the right kind and no unknown factor is named. */
+/**
+ * Throws unless every factor in use has a setting of the right kind and no unknown factor is named.
+ * @throws StudyError `missing`
+ */
 export function checkSettings(factors: readonly Factor[], settings: Settings, path: Path, complete = true): void {
   for (const [id, value] of Object.entries(settings))
     checkSetting(
@@ -218,6 +237,10 @@ export function checkSettings(factors: readonly Factor[], settings: Settings, pa
         ]);
 }
 
+/**
+ * Limits and forbidden combinations against the factors.
+ * @throws StudyError `empty-limit`, `unknown-id`, `category-in-limit`, `unknown-level`, `forbidden`
+ */
 function checkRegion(study: Study): void {
   const byId = new Map(study.factors.map((f) => [f.id, f]));
   study.region.limits.forEach((limit, i) => {
@@ -259,6 +282,10 @@ function checkRegion(study: Study): void {
   });
 }
 
+/**
+ * Models against responses and factors.
+ * @throws StudyError `unknown-id`, `duplicate`, or as their terms
+ */
 function checkModels(study: Study): void {
   const known = new Map<string, { kind: string; name: string }>([
     ...study.factors.map((f) => [f.id, f] as const),
@@ -287,7 +314,10 @@ function checkModels(study: Study): void {
   });
 }
 
-/** Throws unless a set of terms names what the study has, each term once. */
+/**
+ * Throws unless a set of terms names what the study has, each term once.
+ * @throws StudyError `unknown-id`, `covariate-term`, `category-squared`, `duplicate`
+ */
 function checkTermSet(
   known: ReadonlyMap<string, { kind: string; name: string }>,
   set: readonly string[][],

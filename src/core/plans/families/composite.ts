@@ -66,6 +66,7 @@ interface Frame {
 /**
  * Coded axial distance: rotatable F^¼ (Box & Hunter 1957), spherical √k, face 1, orthogonal to blocks
  * α² = F(2k + n_a0)/(2(F + n_c0)); left out, rotatable but no farther than the limits allow.
+ * @throws StudyError `bad-axial`, `axial-too-far`
  */
 export function axialDistance(
   { factors, corners, centreCorners, centreAxial }: Frame,

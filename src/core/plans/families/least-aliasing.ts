@@ -16,7 +16,10 @@ import { optimal } from "./optimal";
 const KEEP = 0.9;
 const MOST_POSSIBLE = 500;
 
-/** Terms that may be there though the model leaves them out: those asked, else all two-factor interactions besides. */
+/**
+ * Terms that may be there though the model leaves them out: those asked, else all two-factor interactions besides.
+ * @throws StudyError `no-possible`, `too-many-terms`
+ */
 function possibleOf(study: Study, terms: readonly Term[], options: PlanOptions): Term[] {
   const keys = new Set(terms.map(termKey));
   const asked =

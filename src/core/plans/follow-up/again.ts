@@ -15,7 +15,10 @@ const whole = (value: number | undefined, fallback: number, most: number, what: 
   return n;
 };
 
-/** The same settings once more: all distinct ones that count, or those of the trials picked. */
+/**
+ * The same settings once more: all distinct ones that count, or those of the trials picked.
+ * @throws StudyError `unknown-id`, `no-trials`
+ */
 export function repeatRuns(study: Study, options: FollowOptions): FollowRuns {
   const copies = whole(options.trials, 1, MOST_COPIES, "The number of copies");
   const picked = options.of?.map((id) => {
@@ -41,7 +44,10 @@ export function repeatRuns(study: Study, options: FollowOptions): FollowRuns {
   };
 }
 
-/** New trials at one place, to be compared with what the models say of it: the setpoint unless said. */
+/**
+ * New trials at one place, to be compared with what the models say of it: the setpoint unless said.
+ * @throws StudyError `no-setpoint`
+ */
 export function confirmRuns(study: Study, options: FollowOptions): FollowRuns {
   const n = whole(options.trials, CONFIRMATIONS, 200, "The number of confirmation trials");
   const chosen = options.at ?? study.setpoint?.settings;
@@ -62,7 +68,10 @@ export function confirmRuns(study: Study, options: FollowOptions): FollowRuns {
   };
 }
 
-/** The points of a path, one after another. */
+/**
+ * The points of a path, one after another.
+ * @throws StudyError `no-path`
+ */
 export function pathRuns(study: Study, options: FollowOptions): FollowRuns {
   const path = options.path ?? [];
   const covered = new Set(

@@ -9,7 +9,10 @@ import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 const CENTRES = 3;
 const AXIAL_CENTRES = 2;
 
-/** Centre points alone, spread over categories. */
+/**
+ * Centre points alone, spread over categories.
+ * @throws StudyError `bad-count`
+ */
 export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
   const n = options.trials ?? CENTRES;
   if (!Number.isInteger(n) || n < 1 || n > 200)
@@ -29,6 +32,7 @@ export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
 /**
  * Axial points (Box & Wilson 1951) for the factors named, all numeric ones unless said, others at their middle: with
  * the corners already run they make a second-order plan. Categories take turns, so that each is met.
+ * @throws StudyError `no-middle`
  */
 export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
   const active = activeFactors(study);

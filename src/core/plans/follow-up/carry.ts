@@ -8,6 +8,7 @@ import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 /**
  * A second-order plan of the active factors (a full factorial where there is no middle to run), idle ones held; what
  * trials already run at its points have told is not run again, whatever the idle factors stood at then.
+ * @throws StudyError `missing`
  */
 export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
   const carried = namedFactors(study, options.factors);

@@ -10,7 +10,10 @@ import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from 
 
 const MOST_MISSING = 63;
 
-/** The latest wave of corners that is not itself a follow-up. */
+/**
+ * The latest wave of corners that is not itself a follow-up.
+ * @throws StudyError `no-corners`
+ */
 function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[] } {
   const own = (t: Trial): boolean =>
     t.state !== "skipped" &&
@@ -47,6 +50,7 @@ const tells = (study: Study, settings: readonly Settings[], waves: readonly stri
 /**
  * Fold-over (Box & Hunter 1961): the latest wave of corners again with the factors named (all unless said) at their
  * opposite ends. Half of it (Mee & Peralta 2000) keeps the half that tells most apart.
+ * @throws StudyError `wide-category`, `fold-over-idle`, `no-half`
  */
 export function foldOver(study: Study, options: FollowOptions): FollowRuns {
   const { wave, trials } = cornersOf(study);
@@ -113,7 +117,10 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
   return { runs, recipe: { factors: turned.map((f) => f.id) }, cautions };
 }
 
-/** The one factor whose turning, in halves, tells most apart. */
+/**
+ * The one factor whose turning, in halves, tells most apart.
+ * @throws StudyError `wide-category`
+ */
 function bestToTurn(study: Study, wave: string, trials: readonly Trial[]): Factor {
   const base = trials.map((t) => t.settings);
   const able = activeFactors(study).filter((f) => isNumeric(f) || f.levels.length === 2);
@@ -135,6 +142,7 @@ function oneTurned(generators: string): string[] {
 
 /**
  * The fraction of the same family, not yet run, that makes most of the whole: highest resolution, fewest short words.
+ * @throws StudyError `not-a-fraction`, `all-run`
  */
 export function missingFraction(study: Study, options: FollowOptions): FollowRuns {
   const { wave, trials } = cornersOf(study);

@@ -29,6 +29,10 @@ const PURPOSES: Record<FollowKind, string> = {
   confirm: "confirm",
 };
 
+/**
+ * The runs of a kind of following wave.
+ * @throws StudyError as the kind says
+ */
 function runsOf(study: Study, options: FollowOptions): FollowRuns {
   switch (options.kind) {
     case "foldover":

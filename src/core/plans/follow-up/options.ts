@@ -52,7 +52,10 @@ export interface FollowRuns {
   inOrder?: boolean;
 }
 
-/** Factors named by id, letter or name. */
+/**
+ * Factors named by id, letter or name.
+ * @throws StudyError `unknown-id`
+ */
 export function namedFactors(study: Study, names: readonly string[] | undefined): Study["factors"] {
   const factors = activeFactors(study);
   return (names ?? []).map((name) => {

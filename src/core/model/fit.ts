@@ -63,9 +63,7 @@ export interface Fit extends ResidualSplit {
 function observedOf(about: Response, data: ModelData, transform: Transform): number[] {
   const n = data.y.length;
   if (n === 0)
-    throw new StudyError("no-results", `${about.name} has no results that count yet; enter some on Trials.`, [
-      "trials",
-    ]);
+    throw new StudyError("no-results", `${about.name} has no results that count yet; enter some first.`, ["trials"]);
   if (n === 1)
     throw new StudyError("too-few-results", `${about.name} has one result; at least two are needed to fit anything.`, [
       "trials",

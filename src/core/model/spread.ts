@@ -109,7 +109,7 @@ export function spreadValues(
     throw new StudyError(
       "no-spread",
       spread.from === "repeats"
-        ? `${source} was not measured twice in any trial; enter repeats on Trials, or take the spread from trials run again.`
+        ? `${source} was not measured twice in any trial; enter repeats, or take the spread from trials run again.`
         : `No two trials of a wave ran at the same settings, so ${source} has no spread between them; run some again.`,
       ["trials"],
     );

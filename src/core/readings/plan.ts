@@ -37,7 +37,7 @@ export function planReadings(
       {
         id: "too-few-factors",
         kind: "next step",
-        text: "A plan needs at least two factors; add them on Question.",
+        text: "A plan needs at least two factors; add them first.",
         evidence: "factors",
         weight: 100,
         action: { label: "Open Question", go: "question" },

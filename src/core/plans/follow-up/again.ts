@@ -54,7 +54,7 @@ export function confirmRuns(study: Study, options: FollowOptions): FollowRuns {
   if (!chosen)
     throw new StudyError(
       "no-setpoint",
-      "There is no setpoint to confirm yet; choose one on Setpoint, or say where with --at.",
+      "There is no setpoint to confirm yet; choose one first, or say at which settings (at).",
       ["setpoint"],
     );
   const retired = Object.fromEntries(

@@ -46,12 +46,12 @@ export { spreadCells } from "./model/spread";
 export { type SubsetModel, searchSubsets } from "./model/subsets";
 export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";
 export { adoptPlan } from "./plans/adopt";
+export { missingFractions } from "./plans/defining-words";
 export { families } from "./plans/families";
 export { followUp } from "./plans/follow-up/follow";
 export { makePlan } from "./plans/make-plan";
 export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
 export type { Plan, PlanFamily } from "./plans/plan";
-export { missingFractions } from "./plans/words";
 export {
   ask,
   askPlain,

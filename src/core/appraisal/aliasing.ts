@@ -7,7 +7,7 @@ import {
   wordLength,
   wordLengthPattern,
   wordText,
-} from "../plans/words";
+} from "../plans/defining-words";
 import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
 import type { Factor, Study, Term } from "../study/schema";
 import { encoder, modelMatrix } from "../terms/model-matrix";

@@ -1,4 +1,4 @@
-import { categoryCombinations } from "../plans/cross";
+import { categoryCombinations } from "../plans/combinations";
 import { isNumeric, rangeOf } from "../study/coding";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";

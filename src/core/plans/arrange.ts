@@ -3,7 +3,7 @@ import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap 
 import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
 import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
-import { categoryCombinations } from "./cross";
+import { categoryCombinations } from "./combinations";
 import type { PlanOptions } from "./options";
 import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress } from "./plan";
 

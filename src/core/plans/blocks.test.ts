@@ -3,8 +3,8 @@ import { StudyError } from "../study/error";
 import type { Settings } from "../study/schema";
 import { plainStudy } from "../testing/studies";
 import { confoundedBlocks } from "./blocks";
+import { missingFractions } from "./defining-words";
 import { makePlan } from "./make-plan";
-import { missingFractions } from "./words";
 
 const letters = "abcdefgh";
 const signOf = (effect: string, s: Settings): number => [...effect].reduce((p, f) => p * (s[f] as number), 1);

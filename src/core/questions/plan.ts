@@ -1,11 +1,11 @@
 import * as z from "zod";
 import { pointsOfPlan } from "../appraisal/terms-info";
 import { adoptPlan } from "../plans/adopt";
+import { missingFractions } from "../plans/defining-words";
 import { families } from "../plans/families";
 import { planSteps } from "../plans/make-plan";
 import { commonOptions, type PlanOptions, termOptions } from "../plans/options";
 import type { Plan } from "../plans/plan";
-import { missingFractions } from "../plans/words";
 import { additions } from "../study/edit";
 import { recipeSchema, type Study, TRIAL_KINDS } from "../study/schema";
 import { type AppraisalInput, appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";

@@ -3,7 +3,7 @@ import { pText } from "../model/checklist";
 import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
-import { hasMiddle } from "../plans/cross";
+import { hasMiddle } from "../plans/combinations";
 import { activeFactors, centreSettings, isNumeric } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Study, Term } from "../study/schema";

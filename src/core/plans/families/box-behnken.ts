@@ -1,7 +1,7 @@
 import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings } from "../../study/schema";
-import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
+import { categoryCombinations, countText, hasMiddle, numericOf } from "../combinations";
 import { defineFamily, type PlanFamily } from "../plan";
 
 /**

@@ -4,10 +4,10 @@ import { StudyError } from "../../study/error";
 import type { NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
-import { categoryCombinations, countText, hasMiddle, numericOf } from "../cross";
+import { categoryCombinations, countText, hasMiddle, numericOf } from "../combinations";
+import { generateWords, type Word, wordLength } from "../defining-words";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily } from "../plan";
-import { generateWords, type Word, wordLength } from "../words";
 
 /**
  * Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V).

@@ -2,7 +2,7 @@ import type { Random } from "../../numerics/random";
 import { activeFactors, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study, TrialKind } from "../../study/schema";
-import { hasMiddle } from "../cross";
+import { hasMiddle } from "../combinations";
 import { conferenceMatrix } from "../hadamard";
 import { defineFamily, type PlanFamily } from "../plan";
 import { invert } from "../search/exchange";

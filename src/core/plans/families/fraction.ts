@@ -4,9 +4,9 @@ import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
+import { generateWords, type Word, wordLength, wordText } from "../defining-words";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily } from "../plan";
-import { generateWords, type Word, wordLength, wordText } from "../words";
 
 /** A generator: the factor it gives and the signed product of base factors it equals, by factor position. */
 interface Generator {

@@ -1,7 +1,7 @@
 import { activeFactors, centreSettings, isNumeric, sameSetting } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings, Study } from "../../study/schema";
-import { hasMiddle } from "../cross";
+import { hasMiddle } from "../combinations";
 import { makePlan } from "../make-plan";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 

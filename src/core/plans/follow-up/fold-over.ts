@@ -4,8 +4,8 @@ import { activeFactors, isNumeric, plannedRange, snap } from "../../study/coding
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study, Trial } from "../../study/schema";
 import { termSet } from "../../terms/candidates";
+import { generateWords, missingFractions, wordLength, wordText } from "../defining-words";
 import { makePlan } from "../make-plan";
-import { generateWords, missingFractions, wordLength, wordText } from "../words";
 import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 const MOST_MISSING = 63;

@@ -5,11 +5,11 @@ import type { Recipe, Study } from "../../study/schema";
 import { layOut } from "../arrange";
 import { planSteps } from "../make-plan";
 import type { Plan, PlanProgress } from "../plan";
-import { confirmRuns, pathRuns, repeatRuns } from "./again";
-import { axialRuns, centreOnly } from "./bends";
 import { carryRuns } from "./carry";
+import { axialRuns, centreOnly } from "./curvature";
 import { foldOver, missingFraction } from "./fold-over";
 import { type FollowKind, type FollowOptions, type FollowRuns, namedFactors } from "./options";
+import { confirmRuns, pathRuns, repeatRuns } from "./repeats";
 
 export interface FollowUp {
   plan: Plan;

@@ -2,7 +2,7 @@ import { activeFactors, isCentre, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { NumericFactor, Settings, Study } from "../../study/schema";
 import { centreRuns, naturalSettings } from "../arrange";
-import { categoryCombinations, hasMiddle } from "../cross";
+import { categoryCombinations, hasMiddle } from "../combinations";
 import { axialDistance } from "../families/composite";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 

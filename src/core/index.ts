@@ -76,6 +76,7 @@ export { nextWaves } from "./readings/next-wave";
 export { planReadings, planRisks } from "./readings/plan";
 export { questionReadings } from "./readings/question";
 export { type Evidence, figure, type Reading, rounded, withUnit } from "./readings/reading";
+export { reportReadings } from "./readings/report";
 export { bestTrial, chanceText, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
 export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
 export { rigsFor, runRig, waiting } from "./rigs";
@@ -110,6 +111,7 @@ export {
   sameData,
 } from "./study/edit";
 export { StudyError } from "./study/error";
+export { hardestResponse, judgedResponses } from "./study/judged";
 export { Memo } from "./study/memo";
 export { allowed, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";

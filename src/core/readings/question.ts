@@ -1,4 +1,5 @@
 import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
+import { hardestResponse } from "../study/judged";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { figure, listed, type Reading, ranked, withUnit } from "./reading";
@@ -102,9 +103,7 @@ export function questionReadings(study: Study): Reading[] {
       evidence: "factors",
       weight: 45,
     });
-  const sharp = study.responses
-    .filter((r) => r.noise !== undefined && r.smallest !== undefined && r.smallest >= r.noise)
-    .sort((a, b) => (a.smallest ?? 0) / (a.noise ?? 1) - (b.smallest ?? 0) / (b.noise ?? 1))[0];
+  const sharp = hardestResponse(study);
   if (sharp?.noise !== undefined && sharp.smallest !== undefined && unsaid.length === 0)
     out.push({
       id: "hardest",

@@ -7,6 +7,8 @@ import {
   bendable,
   type Evidence,
   edit,
+  hardestResponse,
+  judgedResponses,
   missingFractions,
   type PlanOptions,
   type PlanRequest,
@@ -79,14 +81,8 @@ export function PlanStation() {
   const [naming, setNaming] = useState<{ sight: string; text: string } | undefined>(undefined);
   const [importing, setImporting] = useState(false);
   const deferred = useDeferredValue(request);
-  const judged = study.responses.filter((r) => r.noise !== undefined);
-  // The hardest first: the response whose smallest change is smallest against its noise.
-  const hardest = [...judged].sort(
-    (a, b) =>
-      (a.smallest ?? Number.POSITIVE_INFINITY) / (a.noise ?? 1) -
-      (b.smallest ?? Number.POSITIVE_INFINITY) / (b.noise ?? 1),
-  )[0];
-  const response = judged.find((r) => r.id === responseId) ?? hardest;
+  const judged = judgedResponses(study);
+  const response = judged.find((r) => r.id === responseId) ?? hardestResponse(study);
   const noise = response?.noise ?? 1;
   const unit = response ? (response.unit ?? "") : "σ";
   const search = useSights(study, deferred);

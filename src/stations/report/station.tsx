@@ -10,8 +10,8 @@ import {
   isNumeric,
   limitText,
   measuredResponses,
-  type Reading,
   rangeText,
+  reportReadings,
   resultValue,
   type Study,
   settingsAsRun,
@@ -139,40 +139,7 @@ export function ReportStation() {
   // As the station opens the question stands first, what rests on models a moment later.
   const opened = useDeferredValue(true, false);
   const tested = useMemo(() => (opened ? confirmation(study) : undefined), [study, opened]);
-  const readings = useMemo((): Reading[] => {
-    const out: Reading[] = [];
-    if (!study.setpoint)
-      out.push({
-        id: "no-setpoint",
-        kind: "next step",
-        text: "No setpoint is chosen yet; the report ends with the models.",
-        evidence: "candidates",
-        weight: 50,
-        action: { label: "Open Setpoint", go: "setpoint" },
-      });
-    else if (opened && tested?.agrees !== true)
-      out.push({
-        id: "unconfirmed",
-        kind: "caution",
-        text:
-          tested?.agrees === false
-            ? "The confirmation does not agree with the prediction: say so when you hand this on."
-            : "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
-        evidence: "candidates",
-        weight: 60,
-      });
-    const missing = study.responses.filter((r) => !storedModel(study, r.id));
-    if (missing.length > 0 && study.trials.length > 0)
-      out.push({
-        id: "unmodelled",
-        kind: "next step",
-        text: `${missing.map((r) => r.name).join(", ")} ${missing.length === 1 ? "has" : "have"} no chosen model and ${missing.length === 1 ? "is" : "are"} left out.`,
-        evidence: "ladder",
-        weight: 40,
-        action: { label: "Open Model", go: "model" },
-      });
-    return out;
-  }, [study, tested, opened]);
+  const readings = useMemo(() => reportReadings(study, opened ? (tested ?? null) : undefined), [study, tested, opened]);
   const setpoint = study.setpoint;
   const complete =
     setpoint && study.factors.every((f) => f.retired !== undefined || setpoint.settings[f.id] !== undefined);

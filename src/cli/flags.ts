@@ -57,10 +57,10 @@ const READERS: Record<FlagKind, { parse?: (text: string) => unknown; read?: (fla
 
 /** Adds one option of a question to its command; answers how its value is read, where that needs more than its text. */
 function addFlag(command: Command, key: string, schema: z.ZodType): Reader | undefined {
-  const { schema: own, optional, description } = inner(schema);
+  const { schema: innermost, optional, description } = inner(schema);
   const name = flagName(key);
-  const kind = flagKinds.get(own as never)?.kind;
-  if (own instanceof z.ZodBoolean) {
+  const kind = flagKinds.get(innermost as never)?.kind;
+  if (innermost instanceof z.ZodBoolean) {
     command.option(ON_UNLESS_SAID.has(key) ? `--no-${name}` : `--${name}`, description);
     return undefined;
   }
@@ -70,10 +70,10 @@ function addFlag(command: Command, key: string, schema: z.ZodType): Reader | und
     const { parse, read: reader } = READERS[kind];
     if (parse) option.argParser(parse);
     read = reader?.(`--${name}`);
-  } else if (own instanceof z.ZodEnum) option.choices(own.options.map(String));
-  else if (own instanceof z.ZodNumber) option.argParser(own.format === "safeint" ? whole : number);
-  else if (own instanceof z.ZodArray) option.argParser(list);
-  else if (own instanceof z.ZodUnion) option.argParser(numberOrWord);
+  } else if (innermost instanceof z.ZodEnum) option.choices(innermost.options.map(String));
+  else if (innermost instanceof z.ZodNumber) option.argParser(innermost.format === "safeint" ? whole : number);
+  else if (innermost instanceof z.ZodArray) option.argParser(list);
+  else if (innermost instanceof z.ZodUnion) option.argParser(numberOrWord);
   if (!optional) option.makeOptionMandatory();
   command.addOption(option);
   return read;

@@ -88,11 +88,11 @@ export async function adoptWave(id: string, body: Body<"waves">, who: string): P
 /** Changes one trial's state, note, use or as-run settings. */
 export async function changeTrial(id: string, body: Body<"trials">, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);
-  const { revision: at, id: trial, ...patch } = body;
+  const { revision: revisionSeen, id: trial, ...patch } = body;
   const edits = Object.entries(patch).flatMap(([key, value]) =>
     value === undefined ? [] : [edit(study, ["trials", trial, key], value)],
   );
-  return changeStudy(id, at, edits, "changed a trial", who);
+  return changeStudy(id, revisionSeen, edits, "changed a trial", who);
 }
 
 /** Enters one or many results; a trial begins to count with its first. */
@@ -124,14 +124,19 @@ export async function putSetpoint(id: string, body: Body<"setpoint">, who: strin
 }
 
 /** What a sheet would change, and, where a revision is given, the study as it then stands. */
-export async function importSheet(id: string, text: string, at: number | undefined, who: string): Promise<object> {
+export async function importSheet(
+  id: string,
+  text: string,
+  revisionSeen: number | undefined,
+  who: string,
+): Promise<object> {
   const stored = await readStudy(id);
-  if (at !== undefined) requireRevision(stored, at);
+  if (revisionSeen !== undefined) requireRevision(stored, revisionSeen);
   const preview = previewImport(stored.study, text);
   const { changes, untaken } = preview;
   const problems = preview.problems.map((p) => p.text);
-  if (at === undefined) return { changes, untaken, problems };
+  if (revisionSeen === undefined) return { changes, untaken, problems };
   const edits = importEdits(stored.study, preview);
-  const after = edits.length === 0 ? stored : await changeStudy(id, at, edits, "imported a sheet", who);
+  const after = edits.length === 0 ? stored : await changeStudy(id, revisionSeen, edits, "imported a sheet", who);
   return { changes, untaken, problems, ...after };
 }

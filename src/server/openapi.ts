@@ -44,9 +44,9 @@ const PROBLEMS: Record<number, string> = {
 function responsesOf({ answers, problems }: Operation): Json {
   const out: Record<string, { description: string; content?: Json }> = {};
   for (const { status, schema, type, summary } of answers) {
-    const had = out[status];
+    const described = out[status];
     const content = schema ? { [type ?? "application/json"]: { schema: inPlace(schema, "output") } } : {};
-    out[status] = { description: had?.description ?? summary, content: { ...had?.content, ...content } };
+    out[status] = { description: described?.description ?? summary, content: { ...described?.content, ...content } };
   }
   for (const status of problems)
     out[status] = {

@@ -40,17 +40,18 @@ export async function askStored(
 ): Promise<object> {
   const question = questionNamed(name);
   const { takeUp } = question;
-  const { background, revision: at, ...rest } = body;
-  const wanted = takeUp !== undefined && (rest[takeUp.option] === true || (takeUp.always === true && at !== undefined));
+  const { background, revision: revisionSeen, ...rest } = body;
+  const wanted =
+    takeUp !== undefined && (rest[takeUp.option] === true || (takeUp.always === true && revisionSeen !== undefined));
   if (takeUp) delete rest[takeUp.option];
   const stored = await readStudy(id);
   const input = readInput(name, rest);
   if (wanted) {
-    if (typeof at !== "number")
+    if (typeof revisionSeen !== "number")
       throw new StudyError("missing", "This changes the study; send the revision it was made on with it.", [
         "revision",
       ]);
-    requireRevision(stored, at);
+    requireRevision(stored, revisionSeen);
   }
   if (background === true) {
     if (wanted)
@@ -65,5 +66,5 @@ export async function askStored(
   const answer = await compute(name, stored.study, input);
   if (!takeUp || !wanted) return answer as object;
   const edits = takeUp.edits(stored.study, input as never, answer as never);
-  return changeStudy(id, at as number, edits, takeUp.what(input as never, answer as never), who);
+  return changeStudy(id, revisionSeen as number, edits, takeUp.what(input as never, answer as never), who);
 }

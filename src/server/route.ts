@@ -10,8 +10,8 @@ type Handlers<C> = Record<Method, (request: Request, context: C) => Promise<Resp
  * not have answer 405 and name those it has.
  * @throws Problem `no-method`
  */
-export function route<C>(own: Partial<Record<Method, Handler<C>>>): Handlers<C> {
-  const allowed = METHODS.filter((m) => own[m]);
+export function route<C>(handlers: Partial<Record<Method, Handler<C>>>): Handlers<C> {
+  const allowed = METHODS.filter((m) => handlers[m]);
   const refuse = (method: Method) => (): Promise<Response> =>
     answering(async () => {
       throw new Problem(
@@ -25,7 +25,7 @@ export function route<C>(own: Partial<Record<Method, Handler<C>>>): Handlers<C> 
     });
   return Object.fromEntries(
     METHODS.map((method) => {
-      const handler = own[method];
+      const handler = handlers[method];
       return [
         method,
         handler ? (request: Request, context: C) => answering(() => handler(request, context)) : refuse(method),

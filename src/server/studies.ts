@@ -52,8 +52,8 @@ async function load(db: Database, id: string, transaction?: Transaction): Promis
     revision: number;
   } | null;
   if (!now) return undefined;
-  const had = db.latest.get(id);
-  if (had?.revision === now.revision) return { id, ...had };
+  const kept = db.latest.get(id);
+  if (kept?.revision === now.revision) return { id, ...kept };
   const row = await db.studies.findOne({ where: { id }, ...raw });
   const [waves, trials, results] = [
     await db.waves.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
@@ -112,9 +112,9 @@ async function storeChanges(
 ): Promise<void> {
   const wavesBefore = new Map((before?.waves ?? []).map((w, i) => [w.id, { w, i }]));
   for (const [i, w] of after.waves.entries()) {
-    const had = wavesBefore.get(w.id);
+    const stored = wavesBefore.get(w.id);
     wavesBefore.delete(w.id);
-    if (had?.w !== w || had.i !== i)
+    if (stored?.w !== w || stored.i !== i)
       await db.waves.upsert(
         { studyId: id, id: w.id, position: i, document: JSON.stringify(w satisfies Wave) },
         { transaction },
@@ -122,16 +122,16 @@ async function storeChanges(
   }
   const trialsBefore = new Map((before?.trials ?? []).map((t, i) => [t.id, { t, i }]));
   for (const [i, t] of after.trials.entries()) {
-    const had = trialsBefore.get(t.id);
+    const stored = trialsBefore.get(t.id);
     trialsBefore.delete(t.id);
-    if (had && had.i === i && sameData(had.t, t)) continue;
+    if (stored && stored.i === i && sameData(stored.t, t)) continue;
     await writeTrial(db, id, t, i, transaction);
-    const responses = new Set([...Object.keys(t.results), ...Object.keys(had?.t.results ?? {})]);
+    const responses = new Set([...Object.keys(t.results), ...Object.keys(stored?.t.results ?? {})]);
     for (const response of responses) {
       const value = t.results[response];
       if (value === undefined)
         await db.results.destroy({ where: { studyId: id, trialId: t.id, response }, transaction });
-      else if (!had || !sameData(had.t.results[response], value))
+      else if (!stored || !sameData(stored.t.results[response], value))
         await db.results.upsert(
           { studyId: id, trialId: t.id, response, value: JSON.stringify(value) },
           { transaction },

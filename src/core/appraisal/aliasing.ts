@@ -48,8 +48,8 @@ function cornerRows(study: Study, points: Points): { rows: number[]; factors: Fa
   const varying = factors.map((_, j) => signs.some((s) => s[j] !== signs[0][j]));
   const kept = factors.filter((_, j) => varying[j]);
   if (kept.length === 0 || kept.length > 30) return undefined;
-  const at = factors.map((_, j) => j).filter((j) => varying[j]);
-  return { rows: signs.map((s) => at.reduce((m, j, bit) => (s[j] > 0 ? m | (1 << bit) : m), 0)), factors: kept };
+  const changing = factors.map((_, j) => j).filter((j) => varying[j]);
+  return { rows: signs.map((s) => changing.reduce((m, j, bit) => (s[j] > 0 ? m | (1 << bit) : m), 0)), factors: kept };
 }
 
 /** The defining relation of the points, if they are a regular two-level plan (centre points apart). */

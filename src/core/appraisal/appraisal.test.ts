@@ -156,7 +156,7 @@ describe("cost–sight", () => {
     standardOrder: false,
   } as const;
   it("six factors: 32 + 3 tells all interactions apart, 16 + 3 does not, and the frontier starts at what does", () => {
-    const { sights: summaries } = planSummaries(plainStudy(6), ask);
+    const { summaries } = planSummaries(plainStudy(6), ask);
     const fractions = summaries.filter((s) => s.options.family === "fraction");
     const once = fractions.filter((s) => s.options.replicates === 1);
     expect(once.map((s) => [s.n, s.tellsAll])).toEqual([
@@ -182,10 +182,10 @@ describe("cost–sight", () => {
     expect(fractions.filter((s) => s.options.replicates === 2).map((s) => s.n)).toEqual([19, 35]);
   });
   it("a saturated plan is judged by the stated noise and marked", () => {
-    const { sights: summaries } = planSummaries(plainStudy(3), { ...ask, centre: 0, budget: 8 });
+    const { summaries } = planSummaries(plainStudy(3), { ...ask, centre: 0, budget: 8 });
     const full = summaries.find((s) => s.n === 8);
     expect(full?.noErrorDf).toBe(false);
-    const seven = planSummaries(plainStudy(7), { ...ask, terms: "main", centre: 0, budget: 8 }).sights[0];
+    const seven = planSummaries(plainStudy(7), { ...ask, terms: "main", centre: 0, budget: 8 }).summaries[0];
     expect(seven.noErrorDf).toBe(true);
     // (1.95996 + 0.84162)/√(8/4)
     expect(seven.ratio).toBeCloseTo(1.98101, 4);

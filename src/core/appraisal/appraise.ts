@@ -67,15 +67,15 @@ export function cellsOf(study: Study, settings: readonly Settings[]): number[] {
     const text = factors.map((f) => String(s[f.id])).join("|");
     const seen = known.get(text);
     if (seen !== undefined) return seen;
-    const at = slot(s);
+    const cellSlot = slot(s);
     let cell: number | undefined;
     for (let d = -reach; d <= reach && cell === undefined; d++)
       cell = near
-        .get(at + d)
+        .get(cellSlot + d)
         ?.find((other) => factors.every((f) => sameSetting(f, s[f.id], other.settings[f.id])))?.cell;
     if (cell === undefined) {
       cell = count++;
-      near.set(at, [...(near.get(at) ?? []), { settings: s, cell }]);
+      near.set(cellSlot, [...(near.get(cellSlot) ?? []), { settings: s, cell }]);
     }
     known.set(text, cell);
     return cell;
@@ -90,9 +90,9 @@ export function pureErrorDf(cells: readonly number[], waves: readonly string[]):
   const parent = Array.from({ length: cellCount + waveIds.length }, (_, i) => i);
   const index = new Map([...new Set(cells)].map((c, i) => [c, i]));
   const find = (i: number): number => {
-    let at = i;
-    while (parent[at] !== at) at = parent[at];
-    return at;
+    let root = i;
+    while (parent[root] !== root) root = parent[root];
+    return root;
   };
   cells.forEach((c, i) => {
     parent[find(index.get(c) ?? 0)] = find(cellCount + waveIds.indexOf(waves[i]));
@@ -106,27 +106,27 @@ export function termVif(model: PointModel, terms: readonly Term[]): { term: Term
   const x = pickColumns(model.matrix, model.rank.kept);
   return terms.flatMap((term) => {
     const key = termKey(term);
-    const at = model.kept.flatMap((c, j) => (c.key === key ? [j] : []));
-    if (at.length === 0) return [];
-    const value = determinant(block(model.inverse, at)) * determinant(centredProducts(x, at));
-    return [{ term, value: value ** (1 / at.length) }];
+    const columns = model.kept.flatMap((c, j) => (c.key === key ? [j] : []));
+    if (columns.length === 0) return [];
+    const value = determinant(block(model.inverse, columns)) * determinant(centredProducts(x, columns));
+    return [{ term, value: value ** (1 / columns.length) }];
   });
 }
 
 /** Sums of products about the mean of the listed columns. */
-export function centredProducts(x: Matrix, at: readonly number[]): Matrix {
+export function centredProducts(x: Matrix, columns: readonly number[]): Matrix {
   const n = x.rows;
-  const means = at.map((j) => {
+  const means = columns.map((j) => {
     let t = 0;
     for (let i = 0; i < n; i++) t += x.data[i * x.cols + j];
     return t / n;
   });
-  const out: Matrix = { rows: at.length, cols: at.length, data: new Float64Array(at.length ** 2) };
+  const out: Matrix = { rows: columns.length, cols: columns.length, data: new Float64Array(columns.length ** 2) };
   for (let i = 0; i < n; i++)
-    for (let a = 0; a < at.length; a++)
-      for (let b = 0; b < at.length; b++)
-        out.data[a * at.length + b] +=
-          (x.data[i * x.cols + at[a]] - means[a]) * (x.data[i * x.cols + at[b]] - means[b]);
+    for (let a = 0; a < columns.length; a++)
+      for (let b = 0; b < columns.length; b++)
+        out.data[a * columns.length + b] +=
+          (x.data[i * x.cols + columns[a]] - means[a]) * (x.data[i * x.cols + columns[b]] - means[b]);
   return out;
 }
 
@@ -178,12 +178,12 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   if (complete) {
     const p = encoded.columns.length;
     const even = pointModel(study, points, terms, "orthonormal");
-    const own = even.kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
+    const termColumns = even.kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
     // With waves, |X′X| after waves: the determinant of the terms' block of the inverse, inverted.
-    const detInverse = determinant(block(even.inverse, own));
+    const detInverse = determinant(block(even.inverse, termColumns));
     let trace = 0;
-    for (const j of own) trace += even.inverse.data[j * even.inverse.cols + j];
-    const waves = even.kept.length !== own.length;
+    for (const j of termColumns) trace += even.inverse.data[j * even.inverse.cols + j];
+    const waves = even.kept.length !== termColumns.length;
     const dEfficiency = waves ? (100 * detInverse ** (-1 / p)) / n : (100 * Math.exp(even.logDeterminant / p)) / n;
     efficiency = {
       d: finiteOr(dEfficiency),

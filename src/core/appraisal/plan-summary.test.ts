@@ -42,14 +42,14 @@ const all = (
 describe("plans in sight", () => {
   it("come quick families first and searched ones as they are found, each within the budget", () => {
     const { steps, end } = all(plainStudy(5), request);
-    const families = new Set(end.sights.map((s) => s.options.family));
+    const families = new Set(end.summaries.map((s) => s.options.family));
     for (const f of ["fraction", "plackett-burman", "definitive", "array", "optimal", "least-aliasing"])
       expect(families).toContain(f);
-    expect(end.sights.every((s) => s.n <= 24)).toBe(true);
-    expect(new Set(end.sights.map((s) => s.id)).size).toBe(end.sights.length);
-    const firstWithSearched = steps.findIndex((s) => s.sights.some((x) => x.options.family === "optimal"));
-    expect(steps.slice(0, Math.max(1, firstWithSearched)).some((s) => s.sights.length > 0)).toBe(true);
-    expect(end.sights.map((s) => s.n)).toEqual(end.sights.map((s) => s.n).sort((a, b) => a - b));
+    expect(end.summaries.every((s) => s.n <= 24)).toBe(true);
+    expect(new Set(end.summaries.map((s) => s.id)).size).toBe(end.summaries.length);
+    const firstWithSearched = steps.findIndex((s) => s.summaries.some((x) => x.options.family === "optimal"));
+    expect(steps.slice(0, Math.max(1, firstWithSearched)).some((s) => s.summaries.length > 0)).toBe(true);
+    expect(end.summaries.map((s) => s.n)).toEqual(end.summaries.map((s) => s.n).sort((a, b) => a - b));
   });
 
   it("end with what is there when told to stop", () => {
@@ -58,17 +58,17 @@ describe("plans in sight", () => {
     while (!step.done && !step.value.text.startsWith("Built")) step = gen.next();
     step = gen.next(true);
     expect(step.done).toBe(true);
-    expect(step.value.sights.length).toBeGreaterThan(3);
+    expect(step.value.summaries.length).toBeGreaterThan(3);
   });
 
   it("hold rivals under their names, made again from their recipes", () => {
     const study = plainStudy(5);
-    const first = all(study, request).end.sights.find((s) => s.options.family === "fraction");
+    const first = all(study, request).end.summaries.find((s) => s.options.family === "fraction");
     const kept = parseStudy({
       ...study,
       rivals: [{ id: "p1", name: "For Monday", recipe: first?.plan.recipe ?? { family: "" } }],
     });
-    const rival = all(kept, { ...request, centre: 0 }, kept.rivals).end.sights.find((s) => s.id === "rival p1");
+    const rival = all(kept, { ...request, centre: 0 }, kept.rivals).end.summaries.find((s) => s.id === "rival p1");
     expect([rival?.label, rival?.rival]).toEqual(["For Monday", "For Monday"]);
     expect(rival?.plan.trials.map((t) => t.settings)).toEqual(first?.plan.trials.map((t) => t.settings));
   });
@@ -88,7 +88,7 @@ describe("plans in sight", () => {
 
   it("say their risks: chains by name, leaks in percent, thin error, no pure error", () => {
     const study = plainStudy(5);
-    const { sights: summaries } = all(study, { ...request, centre: 0 }).end;
+    const { summaries } = all(study, { ...request, centre: 0 }).end;
     const risksOf = (family: string, n: number, a: PlanRequest = request): string[] => {
       const s = summaries.find((x) => x.options.family === family && x.n === n);
       if (!s) throw new Error(`no ${family} ${n}`);
@@ -103,8 +103,8 @@ describe("plans in sight", () => {
 
   it("count what is asked for terms picked one by one", () => {
     const { end } = all(plainStudy(2), { ...request, centre: 0, terms: [["a"], ["b"], ["a", "a"]] });
-    expect(end.sights.some((s) => s.tellsAll && s.options.family === "optimal")).toBe(true);
-    const two = end.sights.find((s) => s.options.family === "factorial");
+    expect(end.summaries.some((s) => s.tellsAll && s.options.family === "optimal")).toBe(true);
+    const two = end.summaries.find((s) => s.options.family === "factorial");
     expect(two?.tellsAll ?? false).toBe(false);
   });
 });

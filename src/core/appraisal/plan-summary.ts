@@ -105,10 +105,10 @@ const byStatedNoise = (unit: number, power: number, alpha: number): number =>
 
 /** What a plan is judged on: its own trials, after those already run where it joins them. */
 function judgedPoints(study: Study, plan: Plan, together: boolean): Points {
-  const own = pointsOfPlan(plan);
-  if (!together) return own;
+  const points = pointsOfPlan(plan);
+  if (!together) return points;
   const earlier = pointsOf(study);
-  return { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
+  return { settings: [...earlier.settings, ...points.settings], waves: [...earlier.waves, ...points.waves] };
 }
 
 /** Looks at one plan for what is asked. */
@@ -178,7 +178,7 @@ function estimabilityOf(
   points: Points,
   request: PlanRequest,
   memo: Memo,
-): { told: Estimability; groups: Set<string> } {
+): { figures: Estimability; groups: Set<string> } {
   const terms = requestedTerms(study, request);
   const model = pointModel(study, points, terms);
   const residualDf = points.settings.length - model.rank.rank;
@@ -201,7 +201,7 @@ function estimabilityOf(
   const sample = regionSample(study, 600);
   return {
     groups: together,
-    told: {
+    figures: {
       estimable: estimable.length,
       clear: map.filter((m) => m.state === "clear").length,
       ratio: ratios.length > 0 ? Math.max(...ratios) : null,
@@ -213,7 +213,7 @@ function estimabilityOf(
   };
 }
 
-/** Looks at a next wave beside what was run: its own sight and what it changes. */
+/** Looks at a next wave beside what was run: its own summary and what it changes. */
 export function summariseFollowUp(
   study: Study,
   offer: FollowOffer,
@@ -241,8 +241,8 @@ export function summariseFollowUp(
       purpose,
       cautions,
       ...(offer.why === undefined ? {} : { why: offer.why }),
-      before: before.told,
-      after: after.told,
+      before: before.figures,
+      after: after.figures,
       parted: [...before.groups]
         .filter((g) => !after.groups.has(g))
         .map((g) =>
@@ -300,12 +300,12 @@ function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offe
   const offered =
     family.offers?.(study, request) ??
     family.sizes(study).map((trials) => ({ trials, replicates: request.replicates }));
-  return offered.flatMap((own) => {
-    const n = (own.trials ?? 0) * (own.replicates ?? 1) + request.centre;
+  return offered.flatMap((offering) => {
+    const n = (offering.trials ?? 0) * (offering.replicates ?? 1) + request.centre;
     if (n > request.budget) return [];
     const options: PlanOptions = {
       family: family.id,
-      ...own,
+      ...offering,
       centre: request.centre,
       seed: request.seed,
       ...(request.blocks > 1 ? { blocks: request.blocks } : {}),
@@ -337,7 +337,7 @@ const searchedOffers = (study: Study, request: PlanRequest): Offer[] =>
 
 /** What is in sight so far, and what is being searched for. */
 export interface PlanSummariesStep {
-  sights: PlanSummary[];
+  summaries: PlanSummary[];
   refusals: { family: string; text: string }[];
   done: number;
   text: string;
@@ -374,7 +374,7 @@ export function* planSummarySteps(
   const summaries = new Map<string, PlanSummary>();
   // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
   let list: PlanSummary[] = [];
-  const step = (done: number, text: string): PlanSummariesStep => ({ sights: list, refusals, done, text });
+  const step = (done: number, text: string): PlanSummariesStep => ({ summaries: list, refusals, done, text });
   const searched = searchedOffers(study, request);
   const named = rivals.map((r) => ({
     rival: r,
@@ -437,7 +437,7 @@ export function* planSummarySteps(
 }
 
 /** The quick families' plans within the budget, in one go. */
-export function planSummaries(study: Study, request: PlanRequest): Pick<PlanSummariesStep, "sights" | "refusals"> {
+export function planSummaries(study: Study, request: PlanRequest): Pick<PlanSummariesStep, "summaries" | "refusals"> {
   const { offers, refusals } = quickOffers(study, request);
   const memo = new Memo();
   const summaries: PlanSummary[] = [];
@@ -454,7 +454,7 @@ export function planSummaries(study: Study, request: PlanRequest): Pick<PlanSumm
       if (!refusals.some((r) => r.text === error.message)) refusals.push({ family: family.label, text: error.message });
     }
   }
-  return { sights: withFrontier(summaries), refusals };
+  return { summaries: withFrontier(summaries), refusals };
 }
 
 export interface PlanDetail {
@@ -539,13 +539,13 @@ export function* tradeSteps(
   const points: TradePoint[] = [];
   const terms = requestedTerms(study, { terms: options.terms ?? "main" });
   for (const [i, keep] of SHARES.entries()) {
-    const own: PlanOptions = {
+    const asked: PlanOptions = {
       ...options,
       family: "least-aliasing",
       keepEfficiency: keep,
       starts: options.starts ?? TRADE_STARTS,
     };
-    const steps = planSteps(study, own);
+    const steps = planSteps(study, asked);
     let made = steps.next();
     let stopped = false;
     while (!made.done) {
@@ -558,7 +558,7 @@ export function* tradeSteps(
       made = steps.next(stop);
     }
     const a = appraisePoints(study, pointsOfPlan(made.value), { terms });
-    points.push({ keep, d: a.efficiency.d, trace: a.alias.trace, options: own });
+    points.push({ keep, d: a.efficiency.d, trace: a.alias.trace, options: asked });
     if (stopped) break;
   }
   return points;

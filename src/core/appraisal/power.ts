@@ -27,14 +27,14 @@ function patterns(study: Study, term: Term): number[][] {
     if (f.kind !== "categorical" || f.levels.length === 2) continue;
     const levels = f.levels.length;
     const rows = contrastRows(levels, "sum");
-    const own: number[][] = [];
+    const contrasts: number[][] = [];
     for (let a = 0; a < levels; a++)
       for (let b = a + 1; b < levels; b++) {
         // Sum-to-zero coefficients are the level effects themselves, the last level's left out.
         const effects = rows.map((_, i) => (i === a ? 1 : i === b ? -1 : 0));
-        own.push(effects.slice(0, -1));
+        contrasts.push(effects.slice(0, -1));
       }
-    all = all.flatMap((left) => own.map((right) => left.flatMap((x) => right.map((y) => x * y))));
+    all = all.flatMap((left) => contrasts.map((right) => left.flatMap((x) => right.map((y) => x * y))));
   }
   return all;
 }
@@ -46,12 +46,12 @@ function patterns(study: Study, term: Term): number[][] {
 export function reaches(study: Study, model: PointModel, terms: readonly Term[]): TermReach[] {
   return terms.flatMap((term) => {
     const key = termKey(term);
-    const at = model.kept.flatMap((c, j) => (c.key === key ? [j] : []));
+    const columns = model.kept.flatMap((c, j) => (c.key === key ? [j] : []));
     const width = model.columns.filter((c) => c.key === key).length;
-    if (at.length < width) return [];
-    const sub = block(model.inverse, at);
+    if (columns.length < width) return [];
+    const sub = block(model.inverse, columns);
     const unit = Math.min(...patterns(study, term).map((b) => inverseForm(sub, b)));
-    return [{ term, df: at.length, unit }];
+    return [{ term, df: columns.length, unit }];
   });
 }
 
@@ -74,11 +74,11 @@ export function termPower(reach: TermReach, ratio: number, alpha: number, residu
 
 /** √λ at which the test of a term with these degrees of freedom reaches the power. */
 function noncentrality(df: number, residualDf: number, power: number, alpha: number): number | null {
-  const at = (root: number): number => (termPower({ term: [], df, unit: 1 }, root, alpha, residualDf) ?? 0) - power;
-  if (at(0) >= 0) return 0;
+  const excess = (root: number): number => (termPower({ term: [], df, unit: 1 }, root, alpha, residualDf) ?? 0) - power;
+  if (excess(0) >= 0) return 0;
   let high = 4;
-  while (high < 1e9 && at(high) < 0) high *= 2;
-  return high < 1e9 ? solve(at, high === 4 ? 0 : high / 2, high) : null;
+  while (high < 1e9 && excess(high) < 0) high *= 2;
+  return high < 1e9 ? solve(excess, high === 4 ? 0 : high / 2, high) : null;
 }
 
 /**
@@ -260,9 +260,9 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
       );
     // Power grows with α; the root is sought on its logarithm, since wanted levels may be very small.
     const low = Math.log(1e-15);
-    const at = (logAlpha: number): number =>
+    const excess = (logAlpha: number): number =>
       (powerAt(ratio, replicates as number, Math.exp(logAlpha)) ?? 0) - (power as number);
-    alpha = at(low) >= 0 ? 1e-15 : Math.exp(solve(at, low, Math.log(1 - 1e-12)));
+    alpha = excess(low) >= 0 ? 1e-15 : Math.exp(solve(excess, low, Math.log(1 - 1e-12)));
   }
   if (solved === "replicates") {
     const ratio = (effect as number) / (noise as number);

@@ -35,17 +35,17 @@ export function regionSample(study: Study, count = SAMPLE, seed = 1): Settings[]
 function corners(study: Study, most: number): Settings[] {
   const choices = activeFactors(study).map((f) => ({
     f,
-    at: (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[],
+    values: (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[],
   }));
-  const count = choices.reduce((n, c) => n * c.at.length, 1);
+  const count = choices.reduce((n, c) => n * c.values.length, 1);
   const random = seededRandom(1);
   const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
   return Array.from({ length: Math.min(count, most) }, (_, i) => {
     const s: Settings = { ...held };
     let rest = i;
-    for (const { f, at } of choices) {
-      s[f.id] = count <= most ? at[rest % at.length] : at[random.below(at.length)];
-      rest = Math.floor(rest / at.length);
+    for (const { f, values } of choices) {
+      s[f.id] = count <= most ? values[rest % values.length] : values[random.below(values.length)];
+      rest = Math.floor(rest / values.length);
     }
     return s;
   });
@@ -58,11 +58,11 @@ export function varianceReader(
   inverse: Matrix,
 ): (settings: Settings) => number {
   const row = new Float64Array(encoded.columns.length);
-  const at = kept.map((k) => encoded.columns.findIndex((c) => c.key === k.key && c.index === k.index));
+  const columns = kept.map((k) => encoded.columns.findIndex((c) => c.key === k.key && c.index === k.index));
   const x = new Float64Array(kept.length);
   return (settings) => {
     encoded.row(settings, row);
-    for (let j = 0; j < at.length; j++) x[j] = at[j] < 0 ? 0 : row[at[j]];
+    for (let j = 0; j < columns.length; j++) x[j] = columns[j] < 0 ? 0 : row[columns[j]];
     return quadraticForm(inverse, x);
   };
 }
@@ -142,14 +142,14 @@ function boxMoments(study: Study, columns: readonly Column[], contrasts: Contras
       for (const id of new Set([...parts[a].keys(), ...parts[b].keys()])) {
         const f = factors.get(id);
         if (!f) return 0;
-        const at = [...(parts[a].get(id) ?? []), ...(parts[b].get(id) ?? [])];
-        const key = `${id}|${at.join(",")}`;
+        const levels = [...(parts[a].get(id) ?? []), ...(parts[b].get(id) ?? [])];
+        const key = `${id}|${levels.join(",")}`;
         let value = cache.get(key);
         if (value === undefined) {
           if (f.kind === "categorical") {
             const rows = contrastRows(f.levels.length, contrasts);
-            value = rows.reduce((t, row) => t + at.reduce((p, j) => p * row[j], 1), 0) / rows.length;
-          } else value = power(f, at.length);
+            value = rows.reduce((t, row) => t + levels.reduce((p, j) => p * row[j], 1), 0) / rows.length;
+          } else value = power(f, levels.length);
           cache.set(key, value);
         }
         total *= value;
@@ -170,15 +170,15 @@ export function meanVariance(
 ): number {
   if (!regionOf(study).box)
     return sample.length === 0 ? Number.NaN : sample.reduce((t, s) => t + d(s), 0) / sample.length;
-  const at = kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
+  const termColumns = kept.flatMap((c, j) => (c.key === "@wave" ? [] : [j]));
   const moments = boxMoments(
     study,
-    at.map((j) => kept[j]),
+    termColumns.map((j) => kept[j]),
     "sum",
   );
   let total = 0;
-  at.forEach((ja, a) => {
-    at.forEach((jb, b) => {
+  termColumns.forEach((ja, a) => {
+    termColumns.forEach((jb, b) => {
       total += moments[a][b] * inverse.data[ja * inverse.cols + jb];
     });
   });

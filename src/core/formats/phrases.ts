@@ -127,8 +127,8 @@ export function readSpan(text: string): Read<[number, number] | undefined> {
 const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "");
 
 /** The factor a person means: by name, id or letter, or by a beginning that only one name has. */
-function factorMeant(study: Pick<Study, "factors">, words: string): Factor | undefined {
-  const w = simple(words);
+function factorMeant(study: Pick<Study, "factors">, phrase: string): Factor | undefined {
+  const w = simple(phrase);
   const exact =
     study.factors.find((f) => simple(f.name) === w || simple(f.id) === w) ??
     study.factors.find((f) => f.letter.toLowerCase() === w);
@@ -146,7 +146,7 @@ export type RegionWords = { kind: "limit"; limit: Limit } | { kind: "forbidden";
 export function readRegion(study: Pick<Study, "factors">, text: string): Read<RegionWords> {
   const sides = text.split(/<=|≤|>=|≥|<|>|at most|at least/i);
   if (sides.length === 2 && !/\bis\b/i.test(text)) {
-    const at = /<=|≤|<|at most/i.test(text) ? "most" : "least";
+    const side = /<=|≤|<|at most/i.test(text) ? "most" : "least";
     const bound = readNumber(sides[1]);
     if (typeof bound !== "number") return no(`“${sides[1].trim()}” is not a number; end the limit like ≤ 96.`);
     const terms: Record<string, number> = {};
@@ -169,7 +169,7 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
       terms[factor.id] = (terms[factor.id] ?? 0) + weight;
     }
     if (pieces.length === 0) return no("The limit names no factor before its sign.");
-    return { ok: true, value: { kind: "limit", limit: { terms, at, bound } } };
+    return { ok: true, value: { kind: "limit", limit: { terms, at: side, bound } } };
   }
   const parts = text
     .split(/\s+and\s+/i)

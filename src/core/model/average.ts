@@ -24,7 +24,7 @@ export function modelWeights(models: readonly { summary: ModelSummary }[], weigh
 interface Part {
   weight: number;
   model: FittedModel;
-  at: number[];
+  joint: number[];
   row: Float64Array;
 }
 
@@ -32,19 +32,19 @@ const columnKey = (c: Column): string => `${c.key}|${c.index}`;
 
 /** The parts of an average and the columns of all its models. */
 function partsOf(models: readonly FittedModel[], weights: readonly number[]): { columns: Column[]; parts: Part[] } {
-  const place = new Map<string, number>();
+  const positions = new Map<string, number>();
   const columns: Column[] = [];
   const parts = models.flatMap((model, i): Part[] => {
     if (!(weights[i] > 0)) return [];
-    const at = model.columns.map((c) => {
+    const joint = model.columns.map((c) => {
       const key = columnKey(c);
-      const had = place.get(key);
-      if (had !== undefined) return had;
-      place.set(key, columns.length);
+      const known = positions.get(key);
+      if (known !== undefined) return known;
+      positions.set(key, columns.length);
       columns.push(c);
       return columns.length - 1;
     });
-    return [{ weight: weights[i], model, at, row: new Float64Array(at.length) }];
+    return [{ weight: weights[i], model, joint, row: new Float64Array(joint.length) }];
   });
   return { columns, parts };
 }
@@ -55,22 +55,22 @@ function coefficientsOf(
   width: number,
 ): { coefficients: Float64Array; covariance: Matrix | null } {
   const coefficients = new Float64Array(width);
-  for (const { weight, model, at } of parts)
-    at.forEach((c, j) => {
+  for (const { weight, model, joint } of parts)
+    joint.forEach((c, j) => {
       coefficients[c] += weight * model.coefficients[j];
     });
   if (parts.some((p) => p.model.covariance === null)) return { coefficients, covariance: null };
   const covariance = zeros(width, width);
-  for (const { weight, model, at } of parts) {
+  for (const { weight, model, joint } of parts) {
     const off = coefficients.map((b) => -b);
-    at.forEach((c, j) => {
+    joint.forEach((c, j) => {
       off[c] += model.coefficients[j];
     });
     for (let a = 0; a < width; a++)
       for (let b = 0; b < width; b++) covariance.data[a * width + b] += weight * off[a] * off[b];
-    at.forEach((a, i) => {
-      at.forEach((b, j) => {
-        covariance.data[a * width + b] += weight * (model.covariance?.data[i * at.length + j] ?? 0);
+    joint.forEach((a, i) => {
+      joint.forEach((b, j) => {
+        covariance.data[a * width + b] += weight * (model.covariance?.data[i * joint.length + j] ?? 0);
       });
     });
   }
@@ -115,13 +115,13 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
   const ranges: CovariateRanges = new Map(parts.flatMap((p) => [...p.model.covariateRanges]));
   const terms = new Map(parts.flatMap((p) => p.model.terms.map((t) => [termKey(t), t])));
   const narrow = (row: Float64Array): void => {
-    for (const p of parts) for (let j = 0; j < p.at.length; j++) p.row[j] = row[p.at[j]];
+    for (const p of parts) for (let j = 0; j < p.joint.length; j++) p.row[j] = row[p.joint[j]];
   };
   const widen = (into: Float64Array): void => {
     into.fill(0);
-    for (const p of parts) for (let j = 0; j < p.at.length; j++) into[p.at[j]] = p.row[j];
+    for (const p of parts) for (let j = 0; j < p.joint.length; j++) into[p.joint[j]] = p.row[j];
   };
-  const mean = (of: (p: Part) => number): number => parts.reduce((t, p) => t + p.weight * of(p), 0);
+  const mean = (figureOf: (p: Part) => number): number => parts.reduce((t, p) => t + p.weight * figureOf(p), 0);
   return {
     law: shown.law,
     observed: shown.observed,
@@ -149,8 +149,8 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
       for (const p of parts) p.model.linear(settings, p.row);
       widen(into);
     },
-    varying(at, ids) {
-      const vary = parts.map((p) => p.model.varying(at, ids));
+    varying(point, ids) {
+      const vary = parts.map((p) => p.model.varying(point, ids));
       return (settings, into) => {
         parts.forEach((p, i) => {
           vary[i](settings, p.row);

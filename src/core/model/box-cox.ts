@@ -58,9 +58,9 @@ export function boxCox(fit: Fit): BoxCox | null {
   const grid = Array.from({ length: 101 }, (_, i) => LOW + ((HIGH - LOW) * i) / 100);
   const values = grid.map(likelihood);
   if (values.some((v) => !Number.isFinite(v))) return null;
-  const at = values.indexOf(Math.max(...values));
-  let low = grid[Math.max(0, at - 1)];
-  let high = grid[Math.min(100, at + 1)];
+  const top = values.indexOf(Math.max(...values));
+  let low = grid[Math.max(0, top - 1)];
+  let high = grid[Math.min(100, top + 1)];
   // Golden section: the profile has one peak between the neighbours of the highest point.
   const ratio = (Math.sqrt(5) - 1) / 2;
   for (let i = 0; i < 60; i++) {

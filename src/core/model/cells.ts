@@ -21,14 +21,14 @@ export function cellSummary(study: Study, fit: Fit): CellSummary[] {
   const { data } = fit;
   const cells = cellsOf(study, data.trials.map(settingsAsRun));
   return [...new Set(cells)].map((cell) => {
-    const at = cells.flatMap((c, i) => (c === cell ? [i] : []));
-    const mean = at.reduce((t, i) => t + data.y[i], 0) / at.length;
+    const rows = cells.flatMap((c, i) => (c === cell ? [i] : []));
+    const mean = rows.reduce((t, i) => t + data.y[i], 0) / rows.length;
     return {
-      settings: data.actual[at[0]],
-      trials: at.map((i) => data.trials[i].id),
-      n: at.length,
+      settings: data.actual[rows[0]],
+      trials: rows.map((i) => data.trials[i].id),
+      n: rows.length,
       mean,
-      s: at.length > 1 ? Math.sqrt(at.reduce((t, i) => t + (data.y[i] - mean) ** 2, 0) / (at.length - 1)) : null,
+      s: rows.length > 1 ? Math.sqrt(rows.reduce((t, i) => t + (data.y[i] - mean) ** 2, 0) / (rows.length - 1)) : null,
     };
   });
 }
@@ -49,10 +49,10 @@ export interface ContrastWorking {
  */
 export function contrastWorking(contrast: Contrast, fit: Fit): ContrastWorking {
   const { data } = fit;
-  const rows = contrast.signs.map(({ at, sign }) => ({
-    trial: data.trials[at].id,
+  const rows = contrast.signs.map(({ corner, sign }) => ({
+    trial: data.trials[corner].id,
     sign,
-    value: fit.model.observed[at],
+    value: fit.model.observed[corner],
   }));
   const side = (sign: 1 | -1): number => rows.reduce((t, r) => (r.sign === sign ? t + r.value : t), 0);
   const plus = side(1);

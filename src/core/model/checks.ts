@@ -75,12 +75,12 @@ export function durbinWatson(
 ): { statistic: number; p: number } {
   const groups = [...new Set(waves)].map((w) => waves.flatMap((v, i) => (v === w ? [i] : [])));
   const squares = residuals.reduce((t, e) => t + e * e, 0);
-  const of = (e: ArrayLike<number>): number => {
+  const statisticOf = (e: ArrayLike<number>): number => {
     let total = 0;
     for (const g of groups) for (let i = 1; i < g.length; i++) total += (e[g[i]] - e[g[i - 1]]) ** 2;
     return total / squares;
   };
-  const statistic = of(residuals);
+  const statistic = statisticOf(residuals);
   const random = seededRandom(seed);
   const e = Float64Array.from(residuals);
   let below = 0;
@@ -93,7 +93,7 @@ export function durbinWatson(
         e[g[i]] = e[g[j]];
         e[g[j]] = held;
       }
-    const d = of(e);
+    const d = statisticOf(e);
     if (d <= statistic + 1e-12) below++;
     if (d >= statistic - 1e-12) above++;
   }

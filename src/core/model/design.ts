@@ -47,11 +47,11 @@ export function designOf(study: Study, data: ModelData, terms: readonly Term[], 
   const asPlanned = data.trials.every((t) => t.asRun === undefined);
   const judged = rankReport(asPlanned ? all.matrix : modelMatrix(encoded, data.planned, waves).matrix);
   const dropped: DroppedColumn[] = [];
-  const drop = (report: ReturnType<typeof rankReport>, at: (column: number) => number): void => {
+  const drop = (report: ReturnType<typeof rankReport>, columnOf: (column: number) => number): void => {
     for (const d of report.dropped)
       dropped.push({
-        ...columnLabel(all.columns[at(d.column)]),
-        equals: d.equals.map((e) => ({ ...columnLabel(all.columns[at(e.column)]), factor: e.factor })),
+        ...columnLabel(all.columns[columnOf(d.column)]),
+        equals: d.equals.map((e) => ({ ...columnLabel(all.columns[columnOf(e.column)]), factor: e.factor })),
       });
   };
   drop(judged, (j) => j);
@@ -63,7 +63,7 @@ export function designOf(study: Study, data: ModelData, terms: readonly Term[], 
     kept = second.kept.map((j) => first[j]);
   }
   const columns = kept.map((j) => all.columns[j]);
-  const place = new Map(encoded.columns.map((c, j) => [`${c.key}|${c.index}`, j]));
+  const positions = new Map(encoded.columns.map((c, j) => [`${c.key}|${c.index}`, j]));
   return {
     data,
     terms,
@@ -72,14 +72,14 @@ export function designOf(study: Study, data: ModelData, terms: readonly Term[], 
     dropped,
     covariateRanges: ranges,
     encoded,
-    encoderAt: columns.map((c) => (c.key === "@wave" ? -1 : (place.get(`${c.key}|${c.index}`) ?? -1))),
+    encoderAt: columns.map((c) => (c.key === "@wave" ? -1 : (positions.get(`${c.key}|${c.index}`) ?? -1))),
   };
 }
 
 /** Writes model rows of settings: what every law shares of a `FittedModel`. Wave columns are 0, their average. */
 export function rowWriter(design: Design): {
   linear(settings: Settings, into: Float64Array): void;
-  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  varying(settings: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
 } {
   const { encoded, encoderAt, covariateRanges: ranges } = design;
   const row = new Float64Array(encoded.columns.length);
@@ -93,8 +93,8 @@ export function rowWriter(design: Design): {
       encoded.row(complete(settings), row);
       pick(into);
     },
-    varying(at, ids) {
-      const vary = encoded.varying(complete(at), ids);
+    varying(point, ids) {
+      const vary = encoded.varying(complete(point), ids);
       return (settings, into) => {
         vary(settings, row);
         pick(into);

@@ -65,8 +65,8 @@ function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; c
     const next = new Map<string, { term: Term; coefficient: number }>();
     const put = (t: Term, coefficient: number): void => {
       const key = termKey(t);
-      const had = next.get(key);
-      next.set(key, { term: t, coefficient: (had?.coefficient ?? 0) + coefficient });
+      const present = next.get(key);
+      next.set(key, { term: t, coefficient: (present?.coefficient ?? 0) + coefficient });
     };
     for (const part of all.values()) {
       put([...part.term, id], part.coefficient / half);
@@ -83,9 +83,9 @@ function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; c
  */
 export function equationOf(study: Study, fit: Fit): Equation {
   const alphabet = alphabetOf(study);
-  const own = fit.parameters.filter((p) => p.term[0] !== "@wave");
+  const withoutWaves = fit.parameters.filter((p) => p.term[0] !== "@wave");
   const coded = joined(
-    own.map((p) => ({
+    withoutWaves.map((p) => ({
       coefficient: p.coefficient,
       name:
         p.term.length === 0
@@ -118,16 +118,16 @@ export function equationOf(study: Study, fit: Fit): Equation {
   const natural = combinations.map((levels): NaturalEquation => {
     const total = new Map<string, { term: Term; coefficient: number }>();
     const index = new Map<string, number>();
-    for (const p of own) {
+    for (const p of withoutWaves) {
       const key = termKey(p.term);
-      const at = fit.model.columns.find((c) => c.key === key && c.level === p.level)?.index ?? index.get(key) ?? 0;
-      const weight = p.coefficient * contrastOf(study, p.term, at, levels);
+      const column = fit.model.columns.find((c) => c.key === key && c.level === p.level)?.index ?? index.get(key) ?? 0;
+      const weight = p.coefficient * contrastOf(study, p.term, column, levels);
       for (const part of expand(study, fit, p.term).values()) {
         const k = termKey(part.term);
-        const had = total.get(k);
+        const sum = total.get(k);
         total.set(k, {
-          term: had?.term ?? part.term,
-          coefficient: (had?.coefficient ?? 0) + weight * part.coefficient,
+          term: sum?.term ?? part.term,
+          coefficient: (sum?.coefficient ?? 0) + weight * part.coefficient,
         });
       }
     }

@@ -115,13 +115,13 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
 
 /** Rows of the analysis of variance with what the residual is made of. */
 function withSplit(rows: AnovaRow[], split: ResidualSplit): AnovaRow[] {
-  const at = rows.findIndex((r) => r.source === "residual");
-  const out = rows.slice(0, at);
+  const residualRow = rows.findIndex((r) => r.source === "residual");
+  const out = rows.slice(0, residualRow);
   if (split.curvature) {
     const c = split.curvature;
     out.push({ source: "curvature", df: c.df, ss: c.ss, sequentialSs: null, ms: c.ss / c.df, f: c.f, p: c.p });
   }
-  out.push(rows[at]);
+  out.push(rows[residualRow]);
   if (split.lackOfFit) {
     const l = split.lackOfFit;
     const row = (source: AnovaRow["source"], df: number, ss: number, f: number | null, p: number | null): AnovaRow => ({
@@ -135,7 +135,7 @@ function withSplit(rows: AnovaRow[], split: ResidualSplit): AnovaRow[] {
     });
     out.push(row("lack-of-fit", l.df, l.ss, l.f, l.p), row("pure-error", l.pureErrorDf, l.pureErrorSs, null, null));
   }
-  return [...out, ...rows.slice(at + 1)];
+  return [...out, ...rows.slice(residualRow + 1)];
 }
 
 /** Figures that a model does not have, each with the reason. */

@@ -160,7 +160,7 @@ export interface FittedModel {
   /** Writes the row of settings; waves stand at their average, covariates left out at their middle. */
   linear(settings: Settings, into: Float64Array): void;
   /** A quick way to write rows that differ from these settings in the listed numeric factors alone. */
-  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  varying(settings: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
   predictive(row: Float64Array): Predictive;
   /** Unit of the error's size, by which `relative` and `relativeNoise` are multiplied; null where none is known. */
   readonly scale: number | null;
@@ -183,7 +183,7 @@ export interface FittedModel {
   /** Some columns, one row per trial, as if added last; null when they add nothing. */
   addTerm(columns: Matrix): AddedTerm | null;
   /** The test that the listed columns' coefficients are zero. */
-  test(at: readonly number[]): TermTest;
+  test(columns: readonly number[]): TermTest;
   /** The test of what this model has beyond a smaller one on the same trials. */
   compare(smaller: FittedModel): TermTest;
   /** Rows scaled so that ordinary least squares on them is this law's fit. */

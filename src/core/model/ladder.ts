@@ -65,12 +65,12 @@ function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<s
     return covariates ? { ...(covariates as Settings), ...s } : s;
   });
   const { matrix } = modelMatrix(encoded, points);
-  const at = new Map<string, number[]>();
+  const columns = new Map<string, number[]>();
   encoded.columns.forEach((c, j) => {
-    if (j > 0) at.set(c.key, [...(at.get(c.key) ?? []), j]);
+    if (j > 0) columns.set(c.key, [...(columns.get(c.key) ?? []), j]);
   });
   return new Map(
-    [...at].map(([key, js]) => [
+    [...columns].map(([key, js]) => [
       key,
       { matrix: pickColumns(matrix, js), labels: js.map((j) => encoded.columns[j].level) },
     ]),
@@ -78,13 +78,16 @@ function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<s
 }
 
 /** All level effects of a wide category: the coefficients and what they leave for the last level. */
-function widest(values: readonly number[], levels: readonly (string | undefined)[]): { at: number; level?: string } {
-  let at = 0;
+function widest(
+  values: readonly number[],
+  levels: readonly (string | undefined)[],
+): { column: number; level?: string } {
+  let widestColumn = 0;
   values.forEach((v, i) => {
-    if (Math.abs(v) > Math.abs(values[at])) at = i;
+    if (Math.abs(v) > Math.abs(values[widestColumn])) widestColumn = i;
   });
-  const level = levels[at];
-  return level === undefined ? { at } : { at, level };
+  const level = levels[widestColumn];
+  return level === undefined ? { column: widestColumn } : { column: widestColumn, level };
 }
 
 interface Candidate {
@@ -144,25 +147,25 @@ type Named = Pick<Rung, "term" | "key" | "name" | "aliases">;
 /** The rung of a term in the model, by its parameters and its row of the analysis of variance. */
 function rungInside(
   named: Named,
-  own: readonly Parameter[],
+  parameters: readonly Parameter[],
   row: AnovaRow | undefined,
   whole: number | null,
   parent: (p: number | null) => boolean,
 ): Rung {
-  const factor = displayFactor(named.term, own.length);
-  const { at, level } = widest(
-    own.map((p) => p.coefficient),
-    own.map((p) => p.level),
+  const factor = displayFactor(named.term, parameters.length);
+  const { column, level } = widest(
+    parameters.map((p) => p.coefficient),
+    parameters.map((p) => p.level),
   );
-  const interval = own[at].interval;
+  const interval = parameters[column].interval;
   const p = row?.p ?? null;
   return {
     ...named,
     inModel: true,
     parentOnly: parent(p),
-    size: factor * own[at].coefficient,
+    size: factor * parameters[column].coefficient,
     interval: interval ? [factor * interval[0], factor * interval[1]] : null,
-    ...(own.length > 1 && level !== undefined ? { level } : {}),
+    ...(parameters.length > 1 && level !== undefined ? { level } : {}),
     p,
     share: row && row.ss !== null && whole !== null ? row.ss / whole : null,
     lost: false,
@@ -184,11 +187,11 @@ function rungOutside(named: Named, fit: Fit, columns: CandidateColumns | undefin
   };
   if (!added) return out;
   const factor = displayFactor(named.term, added.df);
-  const { at, level } = widest(added.coefficients, columns.labels);
-  const error = added.errors[at];
-  const df = added.dfs[at];
+  const { column, level } = widest(added.coefficients, columns.labels);
+  const error = added.errors[column];
+  const df = added.dfs[column];
   const half = error === null || df === 0 ? null : fit.model.critical(fit.confidence, df) * error * factor;
-  const size = factor * added.coefficients[at];
+  const size = factor * added.coefficients[column];
   return {
     ...out,
     size,
@@ -236,10 +239,10 @@ export function effectLadder(
   const neededBy = new Set(fit.terms.flatMap((t) => parentsOf(t).map(termKey)));
   const rungs = candidates.map(({ term, key, name }): Rung => {
     const named: Named = { term, key, name, aliases: aliases.get(key) ?? [] };
-    const own = byKey.get(key);
-    if (!own) return rungOutside(named, fit, outside.get(key), whole);
+    const parameters = byKey.get(key);
+    if (!parameters) return rungOutside(named, fit, outside.get(key), whole);
     const quiet = (p: number | null): boolean => p !== null && p >= 1 - fit.confidence;
-    return rungInside(named, own, rowOf.get(key), whole, (p) => quiet(p) && neededBy.has(key));
+    return rungInside(named, parameters, rowOf.get(key), whole, (p) => quiet(p) && neededBy.has(key));
   });
   rungs.sort(
     (a, b) =>

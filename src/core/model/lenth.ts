@@ -15,7 +15,7 @@ export interface Contrast {
   /** Effect scaled so that all contrasts have one variance. */
   scaled: number;
   /** Sign of the contrast at each corner trial, by the trial's place in the data. */
-  signs: { at: number; sign: 1 | -1 }[];
+  signs: { corner: number; sign: 1 | -1 }[];
 }
 
 /** Pseudo standard error and margins (Lenth 1989). */
@@ -90,9 +90,9 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
   const found: { vector: Float64Array; contrast: Contrast }[] = [];
   let refusal: string | undefined;
 
-  const consider = (at: readonly number[]): void => {
-    const v = Float64Array.from(corners, (i) => at.reduce((product, j) => product * signs[i][j], 1));
-    const term = at.map((j) => factors[j].id);
+  const consider = (chosen: readonly number[]): void => {
+    const v = Float64Array.from(corners, (i) => chosen.reduce((product, j) => product * signs[i][j], 1));
+    const term = chosen.map((j) => factors[j].id);
     let confounded = false;
     for (const group of groups) {
       const total = group.reduce((t, i) => t + v[i], 0);
@@ -126,7 +126,7 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
         chain: [{ term, sign: 1 }],
         effect,
         scaled: effect,
-        signs: corners.map((at, i) => ({ at, sign: v[i] > 0 ? 1 : -1 })),
+        signs: corners.map((corner, i) => ({ corner, sign: v[i] > 0 ? 1 : -1 })),
       },
     });
   };

@@ -4,26 +4,26 @@ import type { FittedModel, Predictive } from "./fitted";
 
 /** Factors of standard errors by confidence and degrees of freedom, each quantile worked out once for a model. */
 export function criticalValues(): (confidence: number, df: number | null) => number {
-  const had = new Map<string, number>();
+  const inputs = new Map<string, number>();
   return (confidence, df) => {
     const key = `${confidence}|${df}`;
-    const known = had.get(key);
+    const known = inputs.get(key);
     if (known !== undefined) return known;
     const level = (1 + confidence) / 2;
     const value = df === null ? normalQuantile(level) : tQuantile(level, df);
-    had.set(key, value);
+    inputs.set(key, value);
     return value;
   };
 }
 
 /** The t (or, for large samples, normal) distribution of one new trial about a value. */
 export function studentPredictive(
-  at: Pick<Predictive, "value" | "variance" | "noise" | "df" | "dfTrial">,
+  moments: Pick<Predictive, "value" | "variance" | "noise" | "df" | "dfTrial">,
   critical: FittedModel["critical"],
 ): Predictive {
-  const { value, variance, noise, df, dfTrial } = at;
+  const { value, variance, noise, df, dfTrial } = moments;
   return {
-    ...at,
+    ...moments,
     interval(confidence, m) {
       const use = m === undefined ? df : dfTrial;
       if (variance === null || noise === null || use === 0) return null;

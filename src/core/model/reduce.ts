@@ -81,8 +81,8 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
   const bySize = saturated || infinite;
   const rows = removable.map((term) => {
     const key = termKey(term);
-    const at = fit.model.columns.flatMap((c, j) => (c.key === key ? [j] : []));
-    const test = fit.model.test(at);
+    const columns = fit.model.columns.flatMap((c, j) => (c.key === key ? [j] : []));
+    const test = fit.model.test(columns);
     if (bySize) return { term, value: test.ss ?? test.f };
     if (by === "p") return { term, value: test.p };
     return { term, value: criterionOf(by, test.criteria, fit.summary.residualDf + test.df, false) };
@@ -116,11 +116,11 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
 }
 
 /** The step that takes the most telling candidate in; none when no other would. */
-function addStep({ by, alpha, hierarchy, pool, fit: at }: Reducing, fit: Fit): ReduceStep | undefined {
+function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit): ReduceStep | undefined {
   const keys = new Set(fit.terms.map(termKey));
   const open = pool.filter((t) => !keys.has(termKey(t)) && parentsPresent(t, keys, hierarchy));
   const rows = open.flatMap((term) => {
-    const next = at([...fit.terms, term]);
+    const next = start([...fit.terms, term]);
     if (next.dropped.length > 0 || next.summary.residualDf === 0) return [];
     const row = next.anova.find((r) => r.source === "term" && r.term && termKey(r.term) === termKey(term));
     return [{ term, value: by === "p" ? (row?.p ?? 0) : presentCriterion(by, next), terms: next.terms }];

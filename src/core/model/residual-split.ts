@@ -30,10 +30,10 @@ function pureErrorSs(cells: readonly number[], waves: readonly string[], z: read
   if (waveIds.length === 1) {
     let total = 0;
     for (const c of cellIds) {
-      const at = cells.flatMap((v, i) => (v === c ? [i] : []));
-      if (at.length < 2) continue;
-      const mean = at.reduce((t, i) => t + z[i], 0) / at.length;
-      total += at.reduce((t, i) => t + (z[i] - mean) ** 2, 0);
+      const rows = cells.flatMap((v, i) => (v === c ? [i] : []));
+      if (rows.length < 2) continue;
+      const mean = rows.reduce((t, i) => t + z[i], 0) / rows.length;
+      total += rows.reduce((t, i) => t + (z[i] - mean) ** 2, 0);
     }
     return total;
   }

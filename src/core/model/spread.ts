@@ -47,18 +47,18 @@ function resolution(about: Response | undefined, values: readonly number[]): num
  */
 export function spreadCells(
   study: Study,
-  of: string,
+  response: string,
   from: "repeats" | "replicates",
   trials: readonly Trial[],
 ): SpreadCell[] {
   const ordered = [...trials].sort((a, b) => a.order - b.order);
-  const about = study.responses.find((r) => r.id === of);
-  const all = ordered.flatMap((t) => measured(t.results[of]));
+  const about = study.responses.find((r) => r.id === response);
+  const all = ordered.flatMap((t) => measured(t.results[response]));
   const floor = resolution(about, all);
   const groups: { trials: Trial[]; values: number[] }[] = [];
-  if (from === "repeats") for (const t of ordered) groups.push({ trials: [t], values: measured(t.results[of]) });
+  if (from === "repeats") for (const t of ordered) groups.push({ trials: [t], values: measured(t.results[response]) });
   else {
-    const with_ = ordered.filter((t) => measured(t.results[of]).length > 0);
+    const with_ = ordered.filter((t) => measured(t.results[response]).length > 0);
     const cells = cellsOf(
       study,
       with_.map((t) => ({ ...t.settings, ...t.asRun })),
@@ -68,19 +68,19 @@ export function spreadCells(
       const key = `${t.wave}|${cells[i]}`;
       const cell = byCell.get(key) ?? { trials: [], values: [] };
       cell.trials.push(t);
-      cell.values.push(average(measured(t.results[of])));
+      cell.values.push(average(measured(t.results[response])));
       byCell.set(key, cell);
     });
     groups.push(...byCell.values());
   }
   return groups
     .filter((g) => g.values.length > 1)
-    .map(({ trials: own, values }) => {
+    .map(({ trials, values }) => {
       const mean = average(values);
       const s = Math.sqrt(values.reduce((t, v) => t + (v - mean) ** 2, 0) / (values.length - 1));
       return {
-        trial: own[0],
-        orders: own.map((t) => t.order),
+        trial: trials[0],
+        orders: trials.map((t) => t.order),
         values,
         mean,
         s: s > 0 ? s : floor,

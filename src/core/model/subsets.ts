@@ -82,10 +82,10 @@ class Best {
   offer(rss: number, mask: number): void {
     const n = this.rss.length;
     if (n === this.most && rss >= this.rss[n - 1]) return;
-    let at = n;
-    while (at > 0 && this.rss[at - 1] > rss) at--;
-    this.rss.splice(at, 0, rss);
-    this.masks.splice(at, 0, mask);
+    let slot = n;
+    while (slot > 0 && this.rss[slot - 1] > rss) slot--;
+    this.rss.splice(slot, 0, rss);
+    this.masks.splice(slot, 0, mask);
     if (this.rss.length > this.most) {
       this.rss.pop();
       this.masks.pop();
@@ -159,20 +159,20 @@ export function* searchSubsets(
     const c = cleared(columnAt(j));
     if (c.length > 1e-10 * (c.was || 1)) basis.push(c.v.map((x) => x / c.length));
   }
-  const own: { term: number; v: Float64Array }[] = [];
+  const termColumns: { term: number; v: Float64Array }[] = [];
   const dead = new Set<number>();
   for (let j = base; j < columns.length; j++) {
     const term = terms.findIndex((t) => termKey(t) === columns[j].key);
     const c = cleared(columnAt(j));
     if (c.length <= 1e-10 * (c.was || 1)) dead.add(term);
-    own.push({ term, v: c.length > 0 ? c.v.map((x) => x / c.length) : c.v });
+    termColumns.push({ term, v: c.length > 0 ? c.v.map((x) => x / c.length) : c.v });
   }
   const y = cleared(model.whiten({ rows: n, cols: 1, data: Float64Array.from(model.observed) }).data);
-  const width = terms.map((_, t) => own.filter((c) => c.term === t).length);
-  const total = own.length;
+  const width = terms.map((_, t) => termColumns.filter((c) => c.term === t).length);
+  const total = termColumns.length;
   const size = total + 1;
   const start = new Float64Array(size * size);
-  const all = [...own.map((c) => c.v), y.v];
+  const all = [...termColumns.map((c) => c.v), y.v];
   for (let a = 0; a < size; a++)
     for (let b = 0; b < size; b++) {
       let dot = 0;
@@ -202,15 +202,15 @@ export function* searchSubsets(
       const read = c === from ? source : target;
       const before = c === from ? leverages[depth] : lever;
       const pivot = 1 / m[c * size + c];
-      const at = c * n;
+      const offset = c * n;
       for (let i = 0; i < n; i++) {
-        const v = read[at + i];
+        const v = read[offset + i];
         lever[i] = before[i] + v * v * pivot;
       }
       for (let a = c + 1; a < size; a++) {
         const f = m[c * size + a] * pivot;
         const o = a * n;
-        for (let i = 0; i < n; i++) target[o + i] = read[o + i] - f * read[at + i];
+        for (let i = 0; i < n; i++) target[o + i] = read[o + i] - f * read[offset + i];
       }
     }
   };
@@ -257,7 +257,7 @@ export function* searchSubsets(
     }
     return true;
   };
-  const firstColumn = terms.map((_, t) => own.findIndex((c) => c.term === t));
+  const firstColumn = terms.map((_, t) => termColumns.findIndex((c) => c.term === t));
   const mayStand = (t: number, chosen: number): boolean => {
     if (dead.has(t) || orphan[t]) return false;
     if (options.hierarchy === "off" || terms[t].length < 2) return true;
@@ -265,25 +265,25 @@ export function* searchSubsets(
     return options.hierarchy === "strong" ? present.every(Boolean) : present.some(Boolean);
   };
   /** Takes term `at` into the model of a depth; the mask of the new model, or undefined when that cannot be. */
-  const take = (at: number, chosen: number, k: number, depth: number): number | undefined => {
-    if (k + width[at] > most || !mayStand(at, chosen)) return undefined;
+  const take = (next: number, chosen: number, k: number, depth: number): number | undefined => {
+    if (k + width[next] > most || !mayStand(next, chosen)) return undefined;
     const m = levels[depth + 1];
-    const from = firstColumn[at];
+    const from = firstColumn[next];
     const upper = levels[depth];
     for (let a = from; a < size; a++) for (let b = a; b < size; b++) m[a * size + b] = upper[a * size + b];
-    for (let c = 0; c < width[at]; c++)
+    for (let c = 0; c < width[next]; c++)
       if (!sweep(m, from + c)) {
         singular++;
         return undefined;
       }
     examined++;
-    const mask = chosen | (1 << at);
+    const mask = chosen | (1 << next);
     const rss = m[total * size + total];
-    kept[k + width[at]].offer(rss, mask);
+    kept[k + width[next]].offer(rss, mask);
     // PRESS is never below RSS: only a model whose RSS could still be among the best by PRESS has it worked out.
     if (!predicted) return mask;
-    clear(from, width[at], depth);
-    const byPress = sharpest[k + width[at]];
+    clear(from, width[next], depth);
+    const byPress = sharpest[k + width[next]];
     if (rss < byPress.worst) {
       const press = pressAt(depth + 1);
       if (press !== undefined) byPress.offer(press, mask);
@@ -291,9 +291,9 @@ export function* searchSubsets(
     return mask;
   };
   const below = (t: number, chosen: number, k: number, depth: number): void => {
-    for (let at = t; at < terms.length; at++) {
-      const mask = take(at, chosen, k, depth);
-      if (mask !== undefined && at + 1 < terms.length) below(at + 1, mask, k + width[at], depth + 1);
+    for (let next = t; next < terms.length; next++) {
+      const mask = take(next, chosen, k, depth);
+      if (mask !== undefined && next + 1 < terms.length) below(next + 1, mask, k + width[next], depth + 1);
     }
   };
   // The upper part of the tree can be interrupted; the many small branches below run through in a few milliseconds
@@ -312,9 +312,9 @@ export function* searchSubsets(
       }
       return;
     }
-    for (let at = t; at < terms.length && !stopped; at++) {
-      const mask = take(at, chosen, k, depth);
-      if (mask !== undefined && at + 1 < terms.length) yield* walk(at + 1, mask, k + width[at], depth + 1);
+    for (let next = t; next < terms.length && !stopped; next++) {
+      const mask = take(next, chosen, k, depth);
+      if (mask !== undefined && next + 1 < terms.length) yield* walk(next + 1, mask, k + width[next], depth + 1);
     }
   }
   yield* walk(0, 0, 0, 0);

@@ -127,17 +127,17 @@ function poissonMixture(half: number, shift: number, x: number, y: number, a: nu
     logWeight += logHalf - Math.log(top + shift);
     top++;
   }
-  let at = a + top;
-  let cdf = betaTail(x, y, at, b);
-  let logTerm = at * Math.log(x) + b * Math.log(y) + gammaln(at + b) - gammaln(at + 1) - gammaln(b);
+  let point = a + top;
+  let cdf = betaTail(x, y, point, b);
+  let logTerm = point * Math.log(x) + b * Math.log(y) + gammaln(point + b) - gammaln(point + 1) - gammaln(b);
   let total = 0;
   for (let j = top; ; j--) {
     total += Math.exp(logWeight) * cdf;
     if (j === 0 || (j < half && logWeight < -44)) return total;
-    logTerm += Math.log(at / (at + b - 1)) - Math.log(x);
+    logTerm += Math.log(point / (point + b - 1)) - Math.log(x);
     cdf += Math.exp(logTerm);
     logWeight += Math.log(j - 1 + shift) - logHalf;
-    at--;
+    point--;
   }
 }
 

@@ -73,24 +73,24 @@ function factor(x: Matrix, pivot: boolean): Factored {
         [order[k], order[best]] = [order[best], order[k]];
       }
     }
-    const at = k * n;
+    const offset = k * n;
     let norm = 0;
-    for (let i = k; i < n; i++) norm += work[at + i] ** 2;
+    for (let i = k; i < n; i++) norm += work[offset + i] ** 2;
     norm = Math.sqrt(norm);
     if (norm === 0) continue;
-    const alpha = work[at + k] > 0 ? -norm : norm;
-    const head = work[at + k] - alpha;
+    const alpha = work[offset + k] > 0 ? -norm : norm;
+    const head = work[offset + k] - alpha;
     diagonal[k] = alpha;
-    work[at + k] = head;
+    work[offset + k] = head;
     let squares = 0;
-    for (let i = k; i < n; i++) squares += work[at + i] ** 2;
+    for (let i = k; i < n; i++) squares += work[offset + i] ** 2;
     beta[k] = squares === 0 ? 0 : 2 / squares;
     for (let j = k + 1; j < p; j++) {
       const col = j * n;
       let dot = 0;
-      for (let i = k; i < n; i++) dot += work[at + i] * work[col + i];
+      for (let i = k; i < n; i++) dot += work[offset + i] * work[col + i];
       dot *= beta[k];
-      for (let i = k; i < n; i++) work[col + i] -= dot * work[at + i];
+      for (let i = k; i < n; i++) work[col + i] -= dot * work[offset + i];
     }
   }
   return { work, beta, diagonal, order, scales, n, p };
@@ -378,10 +378,11 @@ export function cholesky(m: Matrix): Matrix | null {
 }
 
 /** The square block of the listed rows and columns. */
-export function block(m: Matrix, at: readonly number[]): Matrix {
-  const out = zeros(at.length, at.length);
-  for (let i = 0; i < at.length; i++)
-    for (let j = 0; j < at.length; j++) out.data[i * at.length + j] = m.data[at[i] * m.cols + at[j]];
+export function block(m: Matrix, indices: readonly number[]): Matrix {
+  const out = zeros(indices.length, indices.length);
+  for (let i = 0; i < indices.length; i++)
+    for (let j = 0; j < indices.length; j++)
+      out.data[i * indices.length + j] = m.data[indices[i] * m.cols + indices[j]];
   return out;
 }
 

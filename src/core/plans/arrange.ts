@@ -79,14 +79,14 @@ function runOrder(study: Study, runs: readonly Run[], random: Random): Run[] {
     return random.shuffled([...groups.values()]).flat();
   }
   const total = runs.length;
-  const at = new Set<number>();
+  const positions = new Set<number>();
   centres.forEach((_, i) => {
     let slot = centres.length === 1 ? Math.floor(total / 2) : Math.round((i * (total - 1)) / (centres.length - 1));
-    while (at.has(slot)) slot++;
-    at.add(slot);
+    while (positions.has(slot)) slot++;
+    positions.add(slot);
   });
   const out: Run[] = [];
-  for (let i = 0; i < total; i++) out.push((at.has(i) ? centres.shift() : others.shift()) as Run);
+  for (let i = 0; i < total; i++) out.push((positions.has(i) ? centres.shift() : others.shift()) as Run);
   return out;
 }
 

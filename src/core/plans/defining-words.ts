@@ -109,9 +109,9 @@ export function chainsOf(
   for (const mask of masks) {
     const key = plan.span.map((s) => parity(mask & s)).join("");
     const chain = byClass.get(key);
-    const own = signAt(mask, plan.origin);
+    const sign = signAt(mask, plan.origin);
     if (!chain) byClass.set(key, [{ mask, sign: 1 }]);
-    else chain.push({ mask, sign: (own * signAt(chain[0].mask, plan.origin)) as 1 | -1 });
+    else chain.push({ mask, sign: (sign * signAt(chain[0].mask, plan.origin)) as 1 | -1 });
   }
   return [...byClass].map(([key, members]) => ({ members, constant: key === nothing }));
 }

@@ -20,12 +20,12 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
     return n;
   };
   for (const part of text.split(/[,;]/).map((p) => p.trim())) {
-    const at = part.indexOf("=");
-    if (at < 0) {
+    const equals = part.indexOf("=");
+    if (equals < 0) {
       for (const f of factors) if (f.kind === "continuous") out.set(f.id, count(part, part));
       continue;
     }
-    const name = part.slice(0, at).trim();
+    const name = part.slice(0, equals).trim();
     const f = factors.find((x) => x.id === name || x.letter === name || x.name.toLowerCase() === name.toLowerCase());
     if (!f)
       throw new StudyError("bad-levels", `Levels “${part}”: there is no factor “${name}” in this study.`, ["levels"]);
@@ -35,7 +35,7 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
         `Levels “${part}”: ${f.name} has its own ${isNumeric(f) ? "listed values" : "levels"}; all of them are used.`,
         ["levels"],
       );
-    out.set(f.id, count(part.slice(at + 1).trim(), part));
+    out.set(f.id, count(part.slice(equals + 1).trim(), part));
   }
   return out;
 }

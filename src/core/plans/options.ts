@@ -92,7 +92,7 @@ export interface PlanOptions {
   snap?: boolean;
   terms?: TermSetName | Term[];
   possible?: TermSetName | Term[];
-  [own: string]: unknown;
+  [option: string]: unknown;
 }
 
 /** Names of options in a sentence. */
@@ -106,13 +106,13 @@ export function readOptions(
   family: { id: string; label: string; options: z.ZodRawShape; uses?: readonly string[] },
   options: PlanOptions,
 ): PlanOptions {
-  const own = Object.keys(family.options);
-  const known = new Set(["family", ...Object.keys(commonOptions), ...(family.uses ?? []), ...own]);
+  const allowed = Object.keys(family.options);
+  const known = new Set(["family", ...Object.keys(commonOptions), ...(family.uses ?? []), ...allowed]);
   const stray = Object.keys(options).find((name) => options[name] !== undefined && !known.has(name));
   if (stray !== undefined)
     throw new StudyError(
       "option-not-taken",
-      `${family.label} (${family.id}) takes no “${stray}”; besides counts, order and seed it takes ${listed([...own, ...(family.uses ?? [])])}.`,
+      `${family.label} (${family.id}) takes no “${stray}”; besides counts, order and seed it takes ${listed([...allowed, ...(family.uses ?? [])])}.`,
       [stray],
     );
   const read = z.object(family.options).safeParse(options);

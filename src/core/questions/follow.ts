@@ -43,9 +43,9 @@ export function completeFollow(study: Study, options: FollowOptions): FollowOpti
 
 function answerOf(study: Study, { plan, purpose, cautions }: FollowUp, terms: FollowOptions["terms"]): FollowAnswer {
   const earlier = pointsOf(study);
-  const own = pointsOfPlan(plan);
+  const points = pointsOfPlan(plan);
   const recipes = [...study.waves.map((w) => w.plan), plan.recipe];
-  const all = { settings: [...earlier.settings, ...own.settings], waves: [...earlier.waves, ...own.waves] };
+  const all = { settings: [...earlier.settings, ...points.settings], waves: [...earlier.waves, ...points.waves] };
   return {
     ...planAnswer(study, plan, { terms }),
     purpose,

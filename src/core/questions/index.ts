@@ -5,7 +5,7 @@ import { issueError, parseStudy } from "../study/validate";
 import { appraise } from "./appraise";
 import { fit } from "./fit";
 import { follow } from "./follow";
-import { evidence, sights, trade } from "./page";
+import { evidence, summaries, trade } from "./page";
 import { plan } from "./plan";
 import { power } from "./power";
 import { predict } from "./predict";
@@ -29,7 +29,7 @@ export const questions = {
   follow,
   verdict,
   rig,
-  sights,
+  summaries,
   trade,
   evidence,
 };

@@ -40,8 +40,8 @@ function followOffers(study: Study): FollowOffer[] {
 }
 
 /** All plans in sight of what is asked, those that are searched for joining as they are found. */
-export const sights = defineQuestion({
-  id: "sights",
+export const summaries = defineQuestion({
+  id: "summaries",
   summary: "All plans within what is asked, joining as they are found",
   pageOnly: true,
   input: {
@@ -53,12 +53,12 @@ export const sights = defineQuestion({
   *run(study, { ask: request, rivals }): Steps<PlanSummariesStep> {
     const steps = planSummarySteps(study, request, rivals === false ? [] : study.rivals, followOffers(study));
     let step = steps.next();
-    let sent: PlanSummariesStep["sights"] = [];
+    let sent: PlanSummariesStep["summaries"] = [];
     while (!step.done) {
       const { done, text } = step.value;
       // The plans themselves go along only when one has joined.
-      const best = step.value.sights === sent ? {} : { best: step.value };
-      sent = step.value.sights;
+      const best = step.value.summaries === sent ? {} : { best: step.value };
+      sent = step.value.summaries;
       step = steps.next(yield { done, text, ...best });
     }
     return step.value;

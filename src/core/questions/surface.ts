@@ -45,13 +45,13 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
       f.kind === "categorical" && chosen?.[f.id] !== undefined ? [[f.id, chosen[f.id]]] : [],
     ),
   );
-  const at: Settings = { ...centreSettings(study.factors), ...levels, ...retiredSettings(study), ...question.at };
-  checkSettings(study.factors, at, ["at"]);
-  const { stationary, reason } = stationaryPoint(study, read, at);
+  const settings: Settings = { ...centreSettings(study.factors), ...levels, ...retiredSettings(study), ...question.at };
+  checkSettings(study.factors, settings, ["at"]);
+  const { stationary, reason } = stationaryPoint(study, read, settings);
   const { points, ...path } = steepestAscent(
     study,
     read,
-    at,
+    settings,
     question.step === undefined ? {} : { step: question.step },
   );
   const readings: SurfaceAnswer["readings"] = [];

@@ -54,8 +54,8 @@ function together(study: Study, fit: Fit, term: Term): string | undefined {
       read.value({ ...base, [other.id]: e, [mover.id]: low }),
   );
   const error = fit.model.link.identity ? fit.summary.s : null;
-  const at = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
-  return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${at(ends[0])} but by ${rounded(change[1], error)} at ${at(ends[1])}`;
+  const levelText = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
+  return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${levelText(ends[0])} but by ${rounded(change[1], error)} at ${levelText(ends[1])}`;
 }
 
 function drivers(
@@ -323,8 +323,12 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   }
   if (summary.residualDf >= 3 && !fit.model.exact) {
     const idle = activeFactors(study).filter((f) => {
-      const own = rungs.filter((r) => r.term.includes(f.id) && !r.lost);
-      return own.length > 0 && own.some((r) => r.term.length === 1) && own.every((r) => r.p !== null && r.p >= alpha);
+      const withFactor = rungs.filter((r) => r.term.includes(f.id) && !r.lost);
+      return (
+        withFactor.length > 0 &&
+        withFactor.some((r) => r.term.length === 1) &&
+        withFactor.every((r) => r.p !== null && r.p >= alpha)
+      );
     });
     if (idle.length > 0 && active.length > 0)
       out.push({

@@ -110,7 +110,7 @@ describe("Plan", () => {
     standardOrder: false,
   };
   const read = (study: Study, a: PlanRequest, pick: (label: string) => boolean = () => true): Reading[] => {
-    const { sights: summaries } = planSummaries(study, a);
+    const { summaries } = planSummaries(study, a);
     return planReadings(study, a, summaries, summaries.filter((s) => pick(s.label)).slice(0, 3));
   };
   const six = (smallest = 2.5): Study => plainStudy(6, { responses: [{ id: "y", noise: 1, smallest }] });

@@ -22,8 +22,10 @@ export function sensitivity(
       if (!isNumeric(f) || f.kind !== "continuous" || f.retired !== undefined) return [];
       const [low, high] = rangeOf(f);
       const off = f.tolerance || f.step || (high - low) / 50;
-      const at = settings[f.id] as number;
-      const loss = Math.max(...[at - off, at + off].map((v) => base - problem.overall({ ...settings, [f.id]: v })));
+      const value = settings[f.id] as number;
+      const loss = Math.max(
+        ...[value - off, value + off].map((v) => base - problem.overall({ ...settings, [f.id]: v })),
+      );
       return [{ factor: f.id, off, loss: Math.max(0, loss) }];
     })
     .sort((a, b) => b.loss - a.loss);

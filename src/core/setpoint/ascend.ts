@@ -35,11 +35,11 @@ interface Local {
 function localOf(
   problem: SetpointProblem,
   numeric: readonly NumericFactor[],
-  at: Settings,
+  settings: Settings,
   x: readonly number[],
 ): Local {
   const k = numeric.length;
-  const here: Settings = { ...at };
+  const here: Settings = { ...settings };
   const read = (): Float64Array => problem.values(here).slice();
   const move = (i: number, by: number): void => {
     here[numeric[i].id] = decode(numeric[i], x[i] + by);
@@ -93,14 +93,19 @@ function convex(m: readonly (readonly number[])[], extra: number): number[][] {
  * What keeps a coded step inside the region: ranges, and every constraint as it looks from the point (straight limits,
  * of forbidden combinations the side the point stands on).
  */
-function keeping(region: Region, numeric: readonly NumericFactor[], at: Settings, x: readonly number[]): AtLeast[] {
+function keeping(
+  region: Region,
+  numeric: readonly NumericFactor[],
+  settings: Settings,
+  x: readonly number[],
+): AtLeast[] {
   const axis = (i: number, sign: number): number[] => numeric.map((_, j) => (i === j ? sign : 0));
   return [
     ...numeric.flatMap((_, i) => [
       { of: axis(i, 1), bound: -1 - x[i] },
       { of: axis(i, -1), bound: x[i] - 1 },
     ]),
-    ...region.constraints.flatMap((c) => c.linearised(numeric, at) ?? []),
+    ...region.constraints.flatMap((c) => c.linearised(numeric, settings) ?? []),
   ];
 }
 
@@ -120,20 +125,20 @@ export function ascend(problem: SetpointProblem, numeric: readonly NumericFactor
   const weights = problem.responses.map((r) => r.importance);
   const total = weights.reduce((t, w) => t + w, 0);
   const m = goals.length;
-  let place = start;
-  let x = numeric.map((f) => Math.min(1, Math.max(-1, code(f, place.settings[f.id] as number))));
+  let point = start;
+  let x = numeric.map((f) => Math.min(1, Math.max(-1, code(f, point.settings[f.id] as number))));
   let damping = 1;
   let multipliers: number[] | undefined;
   const scores: number[] = [];
   for (let step = 0; step < MOST_STEPS; step++) {
-    scores.push(place.score);
-    if (step >= STALLED && place.score - scores[step - STALLED] < 1e-5) return place;
-    const { y, slope, curvature } = localOf(problem, numeric, place.settings, x);
-    const alive = place.score > 0;
+    scores.push(point.score);
+    if (step >= STALLED && point.score - scores[step - STALLED] < 1e-5) return point;
+    const { y, slope, curvature } = localOf(problem, numeric, point.settings, x);
+    const alive = point.score > 0;
     const pieces: { r: number; piece: Piece }[] = goals.flatMap((goal, r) =>
       (alive ? desirabilityPieces(goal, y[r]) : shortfallPieces(goal, y[r])).map((piece) => ({ r, piece })),
     );
-    if (![...y, ...slope.flat(), ...curvature.flat(2)].every(Number.isFinite)) return place;
+    if (![...y, ...slope.flat(), ...curvature.flat(2)].every(Number.isFinite)) return point;
     // The multipliers of the last program, as long as the pieces are the same; else what is active here.
     const carried = pieces.map(({ r, piece }, i) => {
       if (multipliers && multipliers.length === pieces.length) return multipliers[i];
@@ -148,7 +153,7 @@ export function ascend(problem: SetpointProblem, numeric: readonly NumericFactor
         }, 0),
       ),
     );
-    const keep = keeping(problem.region, numeric, place.settings, x);
+    const keep = keeping(problem.region, numeric, point.settings, x);
     const heights = Array.from({ length: m }, () => 0);
     const none = Array.from({ length: k }, () => 0);
     const constraints: AtLeast[] = [
@@ -186,25 +191,25 @@ export function ascend(problem: SetpointProblem, numeric: readonly NumericFactor
       }
       const p = solved.x.slice(0, k);
       const expected = solved.x.slice(k).reduce((t, v, r) => t + (weights[r] / total) * v, 0) - height;
-      if (!(expected > ENOUGH)) return place;
+      if (!(expected > ENOUGH)) return point;
       const next = x.map((v, i) => Math.min(1, Math.max(-1, v + p[i])));
-      const settings: Settings = { ...place.settings };
+      const settings: Settings = { ...point.settings };
       numeric.forEach((f, i) => {
         settings[f.id] = decode(f, next[i]);
       });
       const score = problem.region.allowed(settings) ? problem.score(settings) : Number.NEGATIVE_INFINITY;
-      if (score > place.score) {
-        const gained = (score > 0 ? Math.log(score) : score) - (alive ? Math.log(place.score) : place.score);
+      if (score > point.score) {
+        const gained = (score > 0 ? Math.log(score) : score) - (alive ? Math.log(point.score) : point.score);
         damping =
           gained > 0.7 * expected ? Math.max(1e-6, damping / 8) : gained < 0.2 * expected ? damping * 4 : damping;
         if (score > 0 !== alive) damping = 1;
-        place = { settings, score };
+        point = { settings, score };
         x = next;
         multipliers = score > 0 === alive ? solved.multipliers.slice(0, pieces.length) : undefined;
         moved = true;
       } else damping = Math.max(1e-3, damping * 8);
     }
-    if (!moved) return place;
+    if (!moved) return point;
   }
-  return place;
+  return point;
 }

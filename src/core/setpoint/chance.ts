@@ -77,10 +77,10 @@ function sharedCoefficients(a: FittedModel, b: FittedModel): Float64Array | null
   if (!left || !right) return null;
   const pa = left.cols;
   const pb = right.cols;
-  const at = new Map(b.trials.map((id, i) => [id, i]));
+  const rowOf = new Map(b.trials.map((id, i) => [id, i]));
   const out = new Float64Array(pa * pb);
   a.trials.forEach((id, i) => {
-    const j = at.get(id);
+    const j = rowOf.get(id);
     if (j === undefined) return;
     for (let u = 0; u < pa; u++)
       for (let v = 0; v < pb; v++) out[u * pb + v] += left.data[i * pa + u] * right.data[j * pb + v];
@@ -92,9 +92,9 @@ function bilinear(m: Float64Array, x: Float64Array, y: Float64Array): number {
   const rows = x.length;
   const cols = y.length;
   let total = 0;
-  for (let u = 0, at = 0; u < rows; u++) {
+  for (let u = 0, cell = 0; u < rows; u++) {
     let row = 0;
-    for (let v = 0; v < cols; v++, at++) row += m[at] * y[v];
+    for (let v = 0; v < cols; v++, cell++) row += m[cell] * y[v];
     total += x[u] * row;
   }
   return total;
@@ -140,7 +140,7 @@ interface Drawn {
   high: number;
   back: ((z: number) => number) | undefined;
   /** 1 for a measured response, whose next trial has noise of its own; 0 for a spread, which is asked for itself. */
-  own: 0 | 1;
+  noiseOfItsOwn: 0 | 1;
 }
 
 /** A response for the draws; null where nothing is known of its noise, nor stated. */
@@ -165,7 +165,7 @@ function drawnOf(response: Response, { model }: Predictor, settings: Settings): 
     noise: noise as Drawn["noise"],
     ...limitsOf(response.goal),
     back: model.link.identity ? undefined : model.link.back,
-    own: response.spread ? 0 : 1,
+    noiseOfItsOwn: response.spread ? 0 : 1,
   };
 }
 
@@ -183,8 +183,8 @@ export function* chanceOf(
   const { responses, study } = problem;
   const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
   const k = predictors.length;
-  const of = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
-  if (k === 0 || of.length < k) return absent;
+  const drawn = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
+  if (k === 0 || drawn.length < k) return absent;
   const random = seededRandom(options.seed);
   const correlation = residualCorrelation(
     predictors,
@@ -193,21 +193,21 @@ export function* chanceOf(
   const crosses = new Map<string, Float64Array | null>();
   const shared = (i: number, a: number, j: number, b: number): Float64Array | null => {
     const key = `${i}.${a}.${j}.${b}`;
-    const had = crosses.get(key);
-    if (had !== undefined) return had;
-    const made = sharedCoefficients(of[i].members[a].model, of[j].members[b].model);
+    const kept = crosses.get(key);
+    if (kept !== undefined) return kept;
+    const made = sharedCoefficients(drawn[i].members[a].model, drawn[j].members[b].model);
     crosses.set(key, made);
     return made;
   };
-  const rows = of.map((d) => d.members.map((m) => new Float64Array(m.model.columns.length)));
+  const rows = drawn.map((d) => d.members.map((m) => new Float64Array(m.model.columns.length)));
   const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
   const ids = wobbling.map((f) => f.id);
-  const vary = of.map((d) => d.members.map((m) => m.model.varying(settings, ids)));
+  const vary = drawn.map((d) => d.members.map((m) => m.model.varying(settings, ids)));
   const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
   // Responses fitted to the same columns on the same trials have one row and one variance between them.
-  const design = of.map((d) => (d.members.length > 1 ? undefined : d.members[0].model.design));
+  const design = drawn.map((d) => (d.members.length > 1 ? undefined : d.members[0].model.design));
   const twin = design.map((d, i) => (d === undefined ? i : design.indexOf(d)));
   /** Which model of each response the present draw uses. */
   const pick = new Int32Array(k);
@@ -221,7 +221,7 @@ export function* chanceOf(
   const noise = new Float64Array(k);
   const prepare = (): void => {
     for (let i = 0; i < k; i++) {
-      const { model } = of[i].members[pick[i]];
+      const { model } = drawn[i].members[pick[i]];
       const b = model.coefficients;
       const t = twin[i];
       const x = rows[t][pick[i]];
@@ -230,9 +230,9 @@ export function* chanceOf(
       means[i] = total;
       inner[i * k + i] = t < i ? inner[t * k + t] : model.relative(x);
       noise[i] = model.relativeNoise(x);
-      const own = of[i].own * noise[i] + inner[i * k + i];
-      spread[i * k + i] = own;
-      alone[i] = Math.sqrt(own);
+      const variance = drawn[i].noiseOfItsOwn * noise[i] + inner[i * k + i];
+      spread[i * k + i] = variance;
+      alone[i] = Math.sqrt(variance);
       for (let j = 0; j < i; j++) {
         const rho = correlation.data[i * k + j];
         const u = twin[j];
@@ -249,12 +249,12 @@ export function* chanceOf(
     // rounding.
     factorInto(spread, lower, k);
   };
-  of.forEach((d, i) => {
+  drawn.forEach((d, i) => {
     d.members.forEach((m, a) => {
       m.model.linear(settings, rows[i][a]);
     });
   });
-  const choosing = of.some((d) => d.members.length > 1);
+  const choosing = drawn.some((d) => d.members.length > 1);
   prepare();
   const z = new Float64Array(k);
   const each = new Float64Array(k);
@@ -274,9 +274,9 @@ export function* chanceOf(
     const even = (w: number): number => (shift[w] + n * steps[w]) % 1;
     if (choosing)
       for (let i = 0; i < k; i++) {
-        const u = even(wobbling.length + i) * of[i].upTo[of[i].upTo.length - 1];
+        const u = even(wobbling.length + i) * drawn[i].upTo[drawn[i].upTo.length - 1];
         let a = 0;
-        while (a < of[i].upTo.length - 1 && of[i].upTo[a] <= u) a++;
+        while (a < drawn[i].upTo.length - 1 && drawn[i].upTo[a] <= u) a++;
         pick[i] = a;
       }
     if (wobbling.length > 0) {
@@ -290,7 +290,7 @@ export function* chanceOf(
       let good = true;
       let goodAlone = true;
       for (let i = 0; i < k; i++) {
-        const { noise: errors, back, low, high } = of[i];
+        const { noise: errors, back, low, high } = drawn[i];
         const { scale, df } = errors[pick[i]];
         const sigma = df === null ? scale : scale * Math.sqrt(df / random.chiSquared(df));
         let e = 0;

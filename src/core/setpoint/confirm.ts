@@ -71,9 +71,9 @@ interface Expected {
 }
 
 /** ŷ ± t·s·√(d + 1/m) on the scale of the fit; null where nothing is known of the noise. */
-function expected(read: Predictor, at: Settings, m: number, alpha: number): Expected | null {
+function expected(read: Predictor, settings: Settings, m: number, alpha: number): Expected | null {
   const { model, fit } = read;
-  const said = predictiveAt(read, at);
+  const said = predictiveAt(read, settings);
   const interval = said.interval(1 - alpha, m);
   if (interval === null || said.variance === null || said.noise === null) return null;
   const centre = said.value;
@@ -90,9 +90,9 @@ function expected(read: Predictor, at: Settings, m: number, alpha: number): Expe
 }
 
 /** How a new trial at some settings is expected to fall. */
-function predictiveAt({ model }: Predictor, at: Settings): Predictive {
+function predictiveAt({ model }: Predictor, settings: Settings): Predictive {
   const row = new Float64Array(model.columns.length);
-  model.linear(at, row);
+  model.linear(settings, row);
   return model.predictive(row);
 }
 
@@ -104,11 +104,11 @@ function predictiveAt({ model }: Predictor, at: Settings): Predictive {
 export function confirmationInterval(
   study: Study,
   response: string,
-  at: Settings,
+  settings: Settings,
   m: number,
   together = 1,
 ): [number, number] | null {
-  return expected(presentPredictor(study, response), at, m, (1 - study.confidence) / together)?.interval ?? null;
+  return expected(presentPredictor(study, response), settings, m, (1 - study.confidence) / together)?.interval ?? null;
 }
 
 /**
@@ -145,10 +145,12 @@ export function confirmation(study: Study): Confirmation | undefined {
     const values = trials.map((t) => resultValue(t.results[r.id])).filter((v): v is number => v !== null);
     if (values.length === 0) continue;
     // Trials set a little differently are compared with what the model says of what was set.
-    const at = trials.every((t) => factors.every((f) => sameSetting(f, settingsAsRun(t)[f.id], settings[f.id])))
+    const sameAsAsked = trials.every((t) =>
+      factors.every((f) => sameSetting(f, settingsAsRun(t)[f.id], settings[f.id])),
+    )
       ? settings
       : settingsAsRun(last);
-    const said = read.predict(at);
+    const said = read.predict(sameAsAsked);
     const m = values.length;
     // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
     const onFitted = values.map(link.forward);
@@ -158,8 +160,8 @@ export function confirmation(study: Study): Confirmation | undefined {
     const mean = straight ? level : link.back(level);
     const raw = values.reduce((t, v) => t + v, 0) / m;
     const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
-    const noise = Math.sqrt(predictiveAt(read, at).noise ?? 0);
-    const should = expected(read, at, m, alpha);
+    const noise = Math.sqrt(predictiveAt(read, sameAsAsked).noise ?? 0);
+    const should = expected(read, sameAsAsked, m, alpha);
     const inside = should ? Math.abs(level - should.centre) <= should.half : null;
     const limits = limitsOf(r.goal);
     const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);
@@ -177,9 +179,9 @@ export function confirmation(study: Study): Confirmation | undefined {
     });
     if (should && inside === false) far.push({ name: r.name, off: (level - should.centre) / noise, prediction: said });
   }
-  const told = out.verdicts.filter((v) => v.agrees !== null);
-  if (!out.complete || told.length === 0) return out;
-  out.agrees = told.every((v) => v.agrees);
+  const compared = out.verdicts.filter((v) => v.agrees !== null);
+  if (!out.complete || compared.length === 0) return out;
+  out.agrees = compared.every((v) => v.agrees);
   if (!out.agrees) out.suspects = suspectsOf(before, out, far);
   return out;
 }
@@ -287,10 +289,10 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
  * @param half half the width wanted, in the response's unit
  * @returns null when even a hundred would not do, or nothing is known of the noise
  */
-export function confirmationsFor(study: Study, response: string, at: Settings, half: number): number | null {
+export function confirmationsFor(study: Study, response: string, settings: Settings, half: number): number | null {
   const read = presentPredictor(study, response);
   for (let m = 1; m <= 100; m++) {
-    const should = expected(read, at, m, 1 - study.confidence);
+    const should = expected(read, settings, m, 1 - study.confidence);
     if (!should) return null;
     if (should.interval[1] - should.interval[0] <= 2 * half) return m;
   }

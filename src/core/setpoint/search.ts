@@ -109,11 +109,11 @@ export function codedDistance(factors: readonly Factor[], a: Settings, b: Settin
 }
 
 /** The values of each stepped factor within two steps of a place. */
-function stepsAround(stepped: readonly NumericFactor[], at: Settings): number[][] {
+function stepsAround(stepped: readonly NumericFactor[], settings: Settings): number[][] {
   return stepped.map((f) => {
     const [low, high] = rangeOf(f);
     const step = f.kind === "continuous" ? (f.step as number) : 0;
-    const mid = snap(f, at[f.id] as number);
+    const mid = snap(f, settings[f.id] as number);
     const values = [-2, -1, 0, 1, 2]
       .map((i) => snap(f, mid + i * step))
       .filter((v) => v >= low - 1e-9 * step && v <= high + 1e-9 * step);
@@ -130,7 +130,7 @@ function stepsAround(stepped: readonly NumericFactor[], at: Settings): number[][
 function settableNear(
   problem: SetpointProblem,
   numeric: readonly NumericFactor[],
-  place: Place,
+  point: Place,
   { thorough, passes }: { thorough: boolean; passes: number },
 ): Place | undefined {
   const stepped = numeric.filter((f) => f.kind === "continuous" && f.step !== undefined);
@@ -143,15 +143,15 @@ function settableNear(
   };
   const lattice = (from: Settings, axes: number[][], total: number): void => {
     const here = { ...from };
-    const at = axes.map(() => 0);
+    const index = axes.map(() => 0);
     for (let i = 0; i < total; i++) {
       stepped.forEach((f, j) => {
-        here[f.id] = axes[j][at[j]];
+        here[f.id] = axes[j][index[j]];
       });
       offer(here);
-      for (let j = 0; j < at.length; j++) {
-        if (++at[j] < axes[j].length) break;
-        at[j] = 0;
+      for (let j = 0; j < index.length; j++) {
+        if (++index[j] < axes[j].length) break;
+        index[j] = 0;
       }
     }
   };
@@ -162,7 +162,7 @@ function settableNear(
         for (const v of axes[j]) for (const w of axes[j + 1 + k]) offer({ ...from, [f.id]: v, [g.id]: w });
       });
     });
-  let from: Settings | undefined = { ...place.settings };
+  let from: Settings | undefined = { ...point.settings };
   for (const f of stepped) from[f.id] = snap(f, from[f.id] as number);
   offer(from);
   for (let pass = 0; from && pass < passes; pass++) {
@@ -301,9 +301,9 @@ export function* searchSetpoint(
     here.sort((a, b) => b.score - a.score);
     // Starts near a better one would climb the same hill.
     const kept: Place[] = [];
-    for (const place of here) {
+    for (const point of here) {
       if (kept.length >= Math.max(4, Math.ceil(40 / listed.length))) break;
-      if (kept.every((k) => codedDistance(numeric, k.settings, place.settings) > 0.4)) kept.push(place);
+      if (kept.every((k) => codedDistance(numeric, k.settings, point.settings) > 0.4)) kept.push(point);
     }
     starts.push(...kept);
     if (kept[0]) best = Math.max(best, kept[0].score);
@@ -321,9 +321,9 @@ export function* searchSetpoint(
   const peaks: Place[] = [];
   const chosen = [...ran, ...starts.slice(0, 60)];
   for (let i = 0; i < chosen.length; i++) {
-    const place = ascend(problem, numeric, chosen[i]);
-    peaks.push(place);
-    best = Math.max(best, place.score);
+    const point = ascend(problem, numeric, chosen[i]);
+    peaks.push(point);
+    best = Math.max(best, point.score);
     if (Date.now() - lastYield > 40) {
       lastYield = Date.now();
       yield { done: 0.3 + (0.4 * (i + 1)) / chosen.length, of: "climbing", best };
@@ -379,14 +379,14 @@ export function* searchSetpoint(
   const exactly = settable[0].score > distinct[0].score ? ascend(problem, numeric, settable[0]) : distinct[0];
   const draws = options.draws ?? 112_000;
   const describeWithChance = function* (
-    place: Place,
+    point: Place,
     done: number,
     count: number,
   ): Generator<SearchProgress, Candidate, void> {
-    const drawing = chanceOf(problem, place.settings, { draws: count, seed });
+    const drawing = chanceOf(problem, point.settings, { draws: count, seed });
     for (;;) {
       const step = drawing.next();
-      if (step.done) return describe(problem, place.settings, step.value);
+      if (step.done) return describe(problem, point.settings, step.value);
       yield { done, of: "chance of meeting limits", best };
     }
   };
@@ -394,10 +394,10 @@ export function* searchSetpoint(
   const fewer = Math.max(100, Math.round(draws / 5));
   const exact = yield* describeWithChance(exactly, 0.8, fewer);
   const candidates: Candidate[] = [];
-  for (const place of settable)
+  for (const point of settable)
     candidates.push(
       yield* describeWithChance(
-        place,
+        point,
         0.8 + (0.2 * candidates.length) / settable.length,
         candidates.length === 0 ? draws : fewer,
       ),

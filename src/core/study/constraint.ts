@@ -101,11 +101,11 @@ function linearLimit(study: Pick<Study, "factors">, limit: Limit): Constraint {
       });
     },
     linearised(factors, settings) {
-      const of = factors.map((f) => {
+      const coefficients = factors.map((f) => {
         const weight = limit.terms[f.id] ?? 0;
         return weight === 0 ? 0 : -side * weight * perCoded(f, settings[f.id] as number);
       });
-      return of.some((v) => v !== 0) ? { of, bound: Math.min(0, value(settings)) } : null;
+      return coefficients.some((v) => v !== 0) ? { of: coefficients, bound: Math.min(0, value(settings)) } : null;
     },
     text: limitText(study, limit),
   };
@@ -160,13 +160,13 @@ function forbidden(study: Pick<Study, "factors">, combination: Forbidden): Const
     value,
     keeps: (settings) => value(settings) < 0,
     intervals(factor, settings, within) {
-      const own = parts.find((p) => p.id === factor.id);
-      if (parts.some((p) => p !== own && inside(p, settings[p.id]) < 0)) return [...within];
-      if (!own) return [];
+      const part = parts.find((p) => p.id === factor.id);
+      if (parts.some((p) => p !== part && inside(p, settings[p.id]) < 0)) return [...within];
+      if (!part) return [];
       const coded = (v: number): number => (Number.isFinite(v) ? code(factor, v) : Math.sign(v) * 9);
-      const cuts = own.listed
-        ? own.listed.map((v): Interval => [coded((v as number) - clear(own)), coded((v as number) + clear(own))])
-        : [[coded(own.from - clear(own)), coded(own.to + clear(own))] as Interval];
+      const cuts = part.listed
+        ? part.listed.map((v): Interval => [coded((v as number) - clear(part)), coded((v as number) + clear(part))])
+        : [[coded(part.from - clear(part)), coded(part.to + clear(part))] as Interval];
       return cuts.reduce<Interval[]>(
         (open, [from, to]) =>
           open.flatMap(([low, high]): Interval[] => {

@@ -93,21 +93,21 @@ function applyOne(study: Study, edit: Edit): Study {
       throw new StudyError("bad-edit", `The new order of ${head} must hold the same members.`, path);
     return { ...bag, [head]: order.map((o) => list.find((x) => x[key] === o)) } as unknown as Study;
   }
-  const at = list.findIndex((x) => x[key] === id);
+  const index = list.findIndex((x) => x[key] === id);
   let next: Bag[];
   if (rest.length > 0) {
-    if (at < 0)
+    if (index < 0)
       throw new StudyError(
         "edit-conflict",
         `What stood at ${path.join(" → ")} has been removed elsewhere meanwhile.`,
         path,
       );
     next = list.slice();
-    next[at] = withValue(list[at], rest, to);
-  } else if (to === null) next = list.filter((_, i) => i !== at);
-  else if (at >= 0) {
+    next[index] = withValue(list[index], rest, to);
+  } else if (to === null) next = list.filter((_, i) => i !== index);
+  else if (index >= 0) {
     next = list.slice();
-    next[at] = to as Bag;
+    next[index] = to as Bag;
   } else {
     next = list.slice();
     next.splice(Math.min(edit.at ?? list.length, list.length), 0, to as Bag);
@@ -148,9 +148,9 @@ export const edit = (study: Study, path: string[], to: unknown): Edit => ({
 /** Edits that add waves and trials, as an adopted plan or an import does. */
 export function additions(before: Study, after: Study): Edit[] {
   const news = (head: "waves" | "trials"): Edit[] => {
-    const had = new Set((before[head] as { id: string }[]).map((x) => x.id));
+    const ids = new Set((before[head] as { id: string }[]).map((x) => x.id));
     return (after[head] as { id: string }[])
-      .filter((x) => !had.has(x.id))
+      .filter((x) => !ids.has(x.id))
       .map((x) => ({ path: [head, x.id], from: null, to: JSON.parse(JSON.stringify(x)) as Edit["to"] }));
   };
   return [...news("waves"), ...news("trials")];

@@ -13,10 +13,10 @@ export function enterResults(study: Study, entered: readonly EnteredResult[]): E
   const edits: Edit[] = [];
   const byTrial = new Map<string, EnteredResult[]>();
   for (const e of entered) byTrial.set(e.trial, [...(byTrial.get(e.trial) ?? []), e]);
-  for (const [id, own] of byTrial) {
+  for (const [id, values] of byTrial) {
     const trial = study.trials.find((t) => t.id === id);
     const results = { ...trial?.results };
-    for (const { response, value } of own) {
+    for (const { response, value } of values) {
       edits.push(edit(study, ["trials", id, "results", response], value));
       results[response] = value;
     }

@@ -21,14 +21,14 @@ export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
   if (!shape.success) {
     const issue = shape.error.issues[0];
     const [head, i, ...rest] = issue.path;
-    const at = fresh.get(head as (typeof LISTS)[number])?.at;
-    throw issueError(at && typeof i === "number" ? { ...issue, path: [head, at[i], ...rest] } : issue, raw);
+    const places = fresh.get(head as (typeof LISTS)[number])?.places;
+    throw issueError(places && typeof i === "number" ? { ...issue, path: [head, places[i], ...rest] } : issue, raw);
   }
   const whole = { ...shape.data };
-  for (const [head, { at }] of fresh) {
+  for (const [head, { places }] of fresh) {
     const read: unknown[] = shape.data[head];
     const members: unknown[] = [...raw[head]];
-    at.forEach((where, i) => {
+    places.forEach((where, i) => {
       members[where] = read[i];
     });
     Object.assign(whole, { [head]: members });
@@ -41,8 +41,8 @@ export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
 }
 
 /** The members of a list that were not in it before, and where they stand. */
-function touched(now: readonly unknown[], before: readonly unknown[]): { items: unknown[]; at: number[] } {
-  const had = new Set(before);
-  const at = now.flatMap((x, i) => (had.has(x) ? [] : [i]));
-  return { items: at.map((i) => now[i]), at };
+function touched(now: readonly unknown[], before: readonly unknown[]): { items: unknown[]; places: number[] } {
+  const present = new Set(before);
+  const added = now.flatMap((x, i) => (present.has(x) ? [] : [i]));
+  return { items: added.map((i) => now[i]), places: added };
 }

@@ -53,19 +53,23 @@ function remedy(issue: z.core.$ZodIssue): string {
 export function issueError(issue: z.core.$ZodIssue, input: unknown, code = "bad-shape"): StudyError {
   const path = issue.path as Path;
   if (issue.code === "unrecognized_keys") {
-    const at = [...path, issue.keys[0]];
+    const faultPath = [...path, issue.keys[0]];
     return new StudyError(
       "unknown-key",
-      `${pathText(at)} is not a key this version knows; remove it or correct its spelling.`,
-      at,
+      `${pathText(faultPath)} is not a key this version knows; remove it or correct its spelling.`,
+      faultPath,
     );
   }
   let value: unknown = input;
   for (const part of path) value = (value as Record<string | number, unknown> | undefined)?.[part];
   const where = pathText(path) || "the file";
   if (issue.code === "invalid_union" && "discriminator" in issue && issue.discriminator) {
-    const at = [...path, String(issue.discriminator)];
-    return new StudyError(code, `${pathText(at)} is ${quoted(value)}, which is not one of the choices there.`, at);
+    const faultPath = [...path, String(issue.discriminator)];
+    return new StudyError(
+      code,
+      `${pathText(faultPath)} is ${quoted(value)}, which is not one of the choices there.`,
+      faultPath,
+    );
   }
   if (value === undefined) return new StudyError("missing", `${where} is missing; it is needed.`, path);
   return new StudyError(code, `${where} is ${quoted(value)}: ${remedy(issue)}.`, path);
@@ -251,15 +255,20 @@ function checkRegion(study: Study): void {
       throw new StudyError("empty-limit", `${pathText(path)} names no factor; name at least one.`, path);
     for (const id of ids) {
       const factor = byId.get(id);
-      const at = [...path, "terms", id];
-      if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor “${id}” in this study.`, at);
+      const termPath = [...path, "terms", id];
+      if (!factor)
+        throw new StudyError(
+          "unknown-id",
+          `${pathText(termPath)}: there is no factor “${id}” in this study.`,
+          termPath,
+        );
       if (factor.kind === "categorical")
         throw new StudyError(
           "category-in-limit",
           `${factor.name} is a category and cannot stand in a linear limit; forbid a combination instead.`,
-          at,
+          termPath,
         );
-      finite(limit.terms[id], at);
+      finite(limit.terms[id], termPath);
     }
   });
   study.region.forbidden.forEach((combination, i) => {
@@ -268,15 +277,28 @@ function checkRegion(study: Study): void {
       throw new StudyError("empty-limit", `${pathText(path)} names no factor; a combination needs at least one.`, path);
     for (const [id, part] of Object.entries(combination)) {
       const factor = byId.get(id);
-      const at = [...path, id];
-      if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor “${id}” in this study.`, at);
+      const factorPath = [...path, id];
+      if (!factor)
+        throw new StudyError(
+          "unknown-id",
+          `${pathText(factorPath)}: there is no factor “${id}” in this study.`,
+          factorPath,
+        );
       if (Array.isArray(part)) {
-        for (const value of part) checkSetting(factor, id, value, at);
+        for (const value of part) checkSetting(factor, id, value, factorPath);
       } else {
         if (factor.kind === "categorical")
-          throw new StudyError("unknown-level", `${pathText(at)}: ${factor.name} is a category; list its levels.`, at);
+          throw new StudyError(
+            "unknown-level",
+            `${pathText(factorPath)}: ${factor.name} is a category; list its levels.`,
+            factorPath,
+          );
         if (part.from !== undefined && part.to !== undefined && part.from > part.to)
-          throw new StudyError("forbidden", `${pathText(at)}: from (${part.from}) lies above to (${part.to}).`, at);
+          throw new StudyError(
+            "forbidden",
+            `${pathText(factorPath)}: from (${part.from}) lies above to (${part.to}).`,
+            factorPath,
+          );
       }
     }
   });
@@ -325,29 +347,34 @@ function checkTermSet(
 ): void {
   const terms = new Set<string>();
   set.forEach((term, j) => {
-    const at = [...path, j];
+    const trialPath = [...path, j];
     for (const id of term) {
       const factor = known.get(id);
-      if (!factor) throw new StudyError("unknown-id", `${pathText(at)}: there is no factor or covariate “${id}”.`, at);
+      if (!factor)
+        throw new StudyError(
+          "unknown-id",
+          `${pathText(trialPath)}: there is no factor or covariate “${id}”.`,
+          trialPath,
+        );
       if (factor.kind === "covariate" && term.length > 1)
         throw new StudyError(
           "covariate-term",
-          `${pathText(at)}: the covariate ${factor.name} can only stand alone in a model.`,
-          at,
+          `${pathText(trialPath)}: the covariate ${factor.name} can only stand alone in a model.`,
+          trialPath,
         );
       if (factor.kind === "categorical" && term.filter((other) => other === id).length > 1)
         throw new StudyError(
           "category-squared",
-          `${pathText(at)}: ${factor.name} is a category and has no square.`,
-          at,
+          `${pathText(trialPath)}: ${factor.name} is a category and has no square.`,
+          trialPath,
         );
     }
     const key = [...term].sort().join("*");
     if (terms.has(key))
       throw new StudyError(
         "duplicate",
-        `${pathText(at)} names the term ${term.join(" × ") || "constant"} a second time.`,
-        at,
+        `${pathText(trialPath)} names the term ${term.join(" × ") || "constant"} a second time.`,
+        trialPath,
       );
     terms.add(key);
   });
@@ -364,11 +391,11 @@ export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: 
   );
   const list = <T, U extends T>(
     items: readonly T[],
-    had: readonly U[] | undefined,
+    before: readonly U[] | undefined,
     fill: (item: T, i: number) => U,
   ): U[] => {
     const filled = items.map((item, i) => (kept.has(item) ? (item as U) : fill(item, i)));
-    return had?.length === filled.length && filled.every((x, i) => x === had[i]) ? (had as U[]) : filled;
+    return before?.length === filled.length && filled.every((x, i) => x === before[i]) ? (before as U[]) : filled;
   };
   const factors = list(parsed.factors, before?.factors, (f): Factor => {
     const letter = f.letter ?? nextLetter(letters);
@@ -551,13 +578,13 @@ const MOST_FAULTS = 200;
 function without(input: unknown, path: ReadonlyArray<string | number>): boolean {
   // A list's member goes whole: what is left of it would only be faulty again.
   const depth = path.findIndex((part, i) => typeof part === "number" && i > 0);
-  const own = depth < 0 ? path : path.slice(0, depth + 1);
-  let place = input as Record<string | number, unknown> | undefined;
-  for (const part of own.slice(0, -1)) place = place?.[part] as typeof place;
-  const last = own[own.length - 1];
-  if (place === undefined || place === null || last === undefined || !(last in place)) return false;
-  if (Array.isArray(place)) place.splice(Number(last), 1);
-  else delete place[last];
+  const parent = depth < 0 ? path : path.slice(0, depth + 1);
+  let inside = input as Record<string | number, unknown> | undefined;
+  for (const part of parent.slice(0, -1)) inside = inside?.[part] as typeof inside;
+  const last = parent[parent.length - 1];
+  if (inside === undefined || inside === null || last === undefined || !(last in inside)) return false;
+  if (Array.isArray(inside)) inside.splice(Number(last), 1);
+  else delete inside[last];
   return true;
 }
 
@@ -566,16 +593,16 @@ function without(input: unknown, path: ReadonlyArray<string | number>): boolean 
  * each fault its place is set aside and the rest looked at again; places are those of the file as it is.
  */
 export function studyFaults(input: unknown): StudyFault[] {
-  const told = ({ code, message, path }: StudyError): StudyFault => ({ code, message, path });
+  const faultOf = ({ code, message, path }: StudyError): StudyFault => ({ code, message, path });
   const shape = studySchema.safeParse(input);
   try {
     parseStudy(input);
     return [];
   } catch (error) {
     if (!(error instanceof StudyError)) throw error;
-    if (error.code === "not-a-study" || error.code.endsWith("-version")) return [told(error)];
+    if (error.code === "not-a-study" || error.code.endsWith("-version")) return [faultOf(error)];
   }
-  if (!shape.success) return shape.error.issues.slice(0, MOST_FAULTS).map((issue) => told(issueError(issue, input)));
+  if (!shape.success) return shape.error.issues.slice(0, MOST_FAULTS).map((issue) => faultOf(issueError(issue, input)));
   const faults: StudyFault[] = [];
   const rest: unknown = JSON.parse(JSON.stringify(input));
   /** Members set aside of each list, as they were numbered in the file. */
@@ -589,12 +616,12 @@ export function studyFaults(input: unknown): StudyFault[] {
       const depth = error.path.findIndex((part, i) => typeof part === "number" && i > 0);
       const list = error.path.slice(0, Math.max(0, depth)).join(".");
       const removed = gone.get(list) ?? [];
-      let at = Number(error.path[depth]);
+      let index = Number(error.path[depth]);
       if (depth >= 0) {
-        for (const g of [...removed].sort((a, b) => a - b)) if (g <= at) at++;
-        gone.set(list, [...removed, at]);
+        for (const g of [...removed].sort((a, b) => a - b)) if (g <= index) index++;
+        gone.set(list, [...removed, index]);
       }
-      const path = error.path.map((part, i) => (i === depth ? at : part));
+      const path = error.path.map((part, i) => (i === depth ? index : part));
       const message = error.message.replace(pathText(error.path), pathText(path));
       faults.push({ code: error.code, message, path });
       if (!without(rest, error.path)) return faults;

@@ -43,24 +43,24 @@ export interface AscentOptions {
  * units. It climbs or falls as the goal asks, and ends at hard limits, at limits of the region, where a target is
  * passed, or where the model turns.
  *
- * @param at where the path starts; categories stay as there
+ * @param from where the path starts; categories stay as there
  * @throws StudyError for a step that is not above 0
  */
-export function steepestAscent(study: Study, predictor: Predictor, at: Settings, options: AscentOptions = {}): Path {
+export function steepestAscent(study: Study, predictor: Predictor, from: Settings, options: AscentOptions = {}): Path {
   if (options.step !== undefined && !(options.step > 0 && Number.isFinite(options.step)))
     throw new StudyError("bad-step", `The step is ${options.step}; give a number above 0.`, ["step"]);
   const goal = study.responses.find((r) => r.id === predictor.fit.response)?.goal ?? { aim: "watch" as const };
-  const start = predictor.value(at);
+  const start = predictor.value(from);
   const target = goal.aim === "hit" || goal.aim === "within" ? (goal.target ?? (goal.low + goal.high) / 2) : undefined;
   const up = goal.aim === "lower" ? false : target !== undefined ? start < target : true;
   const towards = up ? "higher" : "lower";
   const none = (reason: string): Path => ({ points: [], by: null, towards, reason });
-  const quadratic = quadraticAt(study, predictor.basis, at);
+  const quadratic = quadraticAt(study, predictor.basis, from);
   if (!quadratic) return none("The model has terms of third order; look along its map instead.");
   const { ids, linear, square } = quadratic;
   const k = ids.length;
   const factors = ids.map((id) => study.factors.find((f) => f.id === id) as NumericFactor);
-  const origin = factors.map((f) => code(f, at[f.id] as number));
+  const origin = factors.map((f) => code(f, from[f.id] as number));
   // Seen from the start, with up always the way to go.
   const sign = (up ? 1 : -1) * (predictor.model.link.decreasing ? -1 : 1);
   const slope = Float64Array.from({ length: k }, (_, i) => {
@@ -77,7 +77,7 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
     options.step ??
     (leadFactor.scale === "log" ? undefined : Math.abs(decode(leadFactor, 0.5) - decode(leadFactor, 0)));
   const codedStep =
-    natural === undefined ? 0.5 : Math.abs(code(leadFactor, (at[leadFactor.id] as number) + natural) - origin[lead]);
+    natural === undefined ? 0.5 : Math.abs(code(leadFactor, (from[leadFactor.id] as number) + natural) - origin[lead]);
   const radius = (codedStep * steep) / Math.abs(slope[lead]);
   const evd = new EigenvalueDecomposition(
     new Matrix(Array.from({ length: k }, (_, i) => Array.from({ length: k }, (__, j) => sign * square[i * k + j]))),
@@ -110,7 +110,7 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
   const most = options.most ?? MOST_POINTS;
   for (let step = 0; step < most && reason === ""; step++) {
     const x = step === 0 ? origin : best(step * radius);
-    const settings: Settings = { ...at };
+    const settings: Settings = { ...from };
     factors.forEach((f, i) => {
       settings[f.id] = snap(f, decode(f, x[i]), true);
     });
@@ -148,6 +148,6 @@ export function steepestAscent(study: Study, predictor: Predictor, at: Settings,
     if (target !== undefined && step > 0 && (up ? mean >= target : mean <= target))
       reason = "It ends where the target is reached.";
   }
-  const step = Math.abs(decode(leadFactor, origin[lead] + codedStep) - (at[leadFactor.id] as number));
+  const step = Math.abs(decode(leadFactor, origin[lead] + codedStep) - (from[leadFactor.id] as number));
   return { points, by: { factor: leadFactor.id, step }, towards, reason: reason || `It goes on past ${most} points.` };
 }

@@ -18,13 +18,13 @@ export function jointValues(study: Study, predictors: readonly Predictor[]): (se
       if (column.term.length > 0 && !column.term.some((id) => covariates.has(id)))
         terms.set(termKey(column.term), column.term);
   const encoded = encoder(study, [...terms.values()]);
-  const at = new Map(encoded.columns.map((c, j) => [`${c.key}|${c.index}`, j]));
+  const positions = new Map(encoded.columns.map((c, j) => [`${c.key}|${c.index}`, j]));
   const k = predictors.length;
   const width = encoded.columns.length;
   const coefficients = new Float64Array(k * width);
   predictors.forEach((p, i) => {
     for (const { column, value } of p.basis) {
-      const j = at.get(`${column.key}|${column.index}`);
+      const j = positions.get(`${column.key}|${column.index}`);
       if (j !== undefined) coefficients[i * width + j] += value;
     }
   });

@@ -48,7 +48,7 @@ export interface Quadratic {
  * The polynomial in the numeric factors that a model speaks of, categories standing as in `at`.
  * @returns null when a term is of higher than second order in them
  */
-export function quadraticAt(study: Study, basis: readonly Coefficient[], at: Settings): Quadratic | null {
+export function quadraticAt(study: Study, basis: readonly Coefficient[], settings: Settings): Quadratic | null {
   const spoken = new Set(basis.flatMap((c) => c.column.term));
   const ids = activeFactors(study)
     .filter((f) => isNumeric(f) && spoken.has(f.id))
@@ -64,7 +64,9 @@ export function quadraticAt(study: Study, basis: readonly Coefficient[], at: Set
     for (const part of columnParts(study, column)) {
       const f = study.factors.find((x) => x.id === part.id);
       if (f?.kind === "categorical")
-        factor *= contrastRows(f.levels.length, "sum")[Math.max(0, f.levels.indexOf(String(at[f.id])))][part.contrast];
+        factor *= contrastRows(f.levels.length, "sum")[Math.max(0, f.levels.indexOf(String(settings[f.id])))][
+          part.contrast
+        ];
       else for (let i = 0; i < part.power; i++) numeric.push(part.id);
     }
     const [i, j] = numeric.map((id) => ids.indexOf(id));

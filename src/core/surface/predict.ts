@@ -37,9 +37,9 @@ export interface Predictor {
   /** Variance of the value over that of the error: x′(X′X)⁻¹x. */
   leverage(settings: Settings): number;
   /** Values on the response's own scale over two numeric factors: for maps, which ask thousands of points at once. */
-  plane(at: Settings, x: string, y: string): Plane;
+  plane(settings: Settings, x: string, y: string): Plane;
   /** Mean and its interval along one numeric factor, all others as given. */
-  line(at: Settings, id: string, values: readonly number[]): Pick<Prediction, "mean" | "meanInterval">[];
+  line(settings: Settings, id: string, values: readonly number[]): Pick<Prediction, "mean" | "meanInterval">[];
   predict(settings: Settings): Prediction;
 }
 
@@ -88,8 +88,8 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
       return model.relative(x);
     },
     value: (settings) => link.back(fitted(settings)),
-    plane(at, first, second) {
-      const vary = model.varying(at, [first, second]);
+    plane(settings, first, second) {
+      const vary = model.varying(settings, [first, second]);
       const here = new Float64Array(2);
       const row = new Float64Array(columns.length);
       return (vx, vy) => {
@@ -99,8 +99,8 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         return link.back(dot(coefficients, row));
       };
     },
-    line(at, id, values) {
-      const vary = model.varying(at, [id]);
+    line(settings, id, values) {
+      const vary = model.varying(settings, [id]);
       const here = new Float64Array(1);
       const row = new Float64Array(columns.length);
       return values.map((v) => {

@@ -30,8 +30,8 @@ const SINGULAR = 1e-10;
  * Stationary point and canonical analysis of a fitted second-order surface in coded units, categories as in `at`.
  * A direction whose eigenvalue is less than 5 % of the largest makes it a ridge. Factors in no term stay as in `at`.
  */
-export function stationaryPoint(study: Study, predictor: Predictor, at: Settings): StationaryAnswer {
-  const quadratic = quadraticAt(study, predictor.basis, at);
+export function stationaryPoint(study: Study, predictor: Predictor, point: Settings): StationaryAnswer {
+  const quadratic = quadraticAt(study, predictor.basis, point);
   if (!quadratic)
     return { stationary: null, reason: "The model has terms of third order, so it has no single stationary point." };
   const { ids, linear, square } = quadratic;
@@ -65,7 +65,7 @@ export function stationaryPoint(study: Study, predictor: Predictor, at: Settings
     }
     for (let i = 0; i < k; i++) x[i] -= (slope / (2 * value)) * vector[i];
   }
-  const settings: Settings = { ...at };
+  const settings: Settings = { ...point };
   ids.forEach((id, i) => {
     const f = study.factors.find((q) => q.id === id);
     if (f && isNumeric(f)) settings[id] = decode(f, x[i]);

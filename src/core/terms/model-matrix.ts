@@ -61,7 +61,7 @@ export interface Encoder {
   /** Writes one row (constant first) into `into` at `from`. Wave columns are not part of it. */
   row(settings: Settings, into: Float64Array, from?: number): void;
   /** A quick way to write rows that differ from these settings in the listed numeric factors alone. */
-  varying(at: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
+  varying(settings: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;
 }
 
 /**
@@ -112,14 +112,14 @@ export function encoder(
   }
   const columns: Column[] = [{ term: [], key: "", index: 0 }];
   /** Per column after the constant: which coded values are multiplied. */
-  const multiplied: { id: string; at: number }[][] = [];
+  const multiplied: { id: string; index: number }[][] = [];
   for (const term of terms) {
-    let parts: { at: { id: string; at: number }[]; labels: string[] }[] = [{ at: [], labels: [] }];
+    let parts: { factors: { id: string; index: number }[]; labels: string[] }[] = [{ factors: [], labels: [] }];
     for (const id of term) {
       const c = codes.get(id) as FactorCode;
       parts = parts.flatMap((part) =>
-        c.labels.map((label, at) => ({
-          at: [...part.at, { id, at }],
+        c.labels.map((label, index) => ({
+          factors: [...part.factors, { id, index }],
           labels: label === undefined ? part.labels : [...part.labels, label],
         })),
       );
@@ -128,7 +128,7 @@ export function encoder(
       const column: Column = { term: [...term], key: termKey(term), index };
       if (part.labels.length > 0) column.level = part.labels.join(" × ");
       columns.push(column);
-      multiplied.push(part.at);
+      multiplied.push(part.factors);
     });
   }
   // Flat layout of coded values, so that a row costs one pass over the factors and one over the products.
@@ -138,10 +138,10 @@ export function encoder(
     offsets.set(id, width);
     width += c.width;
   }
-  const slots = multiplied.map((parts) => parts.map((p) => (offsets.get(p.id) ?? 0) + p.at));
+  const slots = multiplied.map((parts) => parts.map((p) => (offsets.get(p.id) ?? 0) + p.index));
   const values = new Float64Array(width);
   const scratch: number[] = [];
-  const entries = [...codes].map(([id, code]) => ({ id, code, at: offsets.get(id) ?? 0 }));
+  const entries = [...codes].map(([id, code]) => ({ id, code, offset: offsets.get(id) ?? 0 }));
   const starts = Int32Array.from([0, ...slots.map((parts) => parts.length)]);
   for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
   const flat = Int32Array.from(slots.flat());
@@ -155,9 +155,9 @@ export function encoder(
   };
   const read = (settings: Settings): void => {
     for (let e = 0; e < entries.length; e++) {
-      const { id, code, at } = entries[e];
+      const { id, code, offset } = entries[e];
       code.values(settings[id], scratch);
-      for (let j = 0; j < code.width; j++) values[at + j] = scratch[j];
+      for (let j = 0; j < code.width; j++) values[offset + j] = scratch[j];
     }
   };
   return {
@@ -166,16 +166,16 @@ export function encoder(
       read(settings);
       products(values, into, from);
     },
-    varying(at, ids) {
-      read(at);
+    varying(point, ids) {
+      read(point);
       const moving = ids.flatMap((id, from) => entries.filter((e) => e.id === id).map((e) => ({ ...e, from })));
-      const own = values.slice();
+      const codes = values.slice();
       return (settings, into) => {
         for (let m = 0; m < moving.length; m++) {
           moving[m].code.values(settings[moving[m].from], scratch);
-          own[moving[m].at] = scratch[0];
+          codes[moving[m].offset] = scratch[0];
         }
-        products(own, into, 0);
+        products(codes, into, 0);
       };
     },
   };

@@ -18,24 +18,24 @@ import {
 
 /** Stores a response's terms, keeping all else of its model. */
 export function setTerms(study: Study, response: string, terms: readonly Term[]): Edit[] {
-  const had: Model = storedModel(study, response) ?? { response, transform: "none", block: true, terms: [] };
-  return [edit(study, ["models", response], { ...had, terms: inModelOrder(alphabetOf(study), terms) })];
+  const model: Model = storedModel(study, response) ?? { response, transform: "none", block: true, terms: [] };
+  return [edit(study, ["models", response], { ...model, terms: inModelOrder(alphabetOf(study), terms) })];
 }
 
 /** Stores how a response is fitted: its scale, or whether waves stand in the model as a block. */
 export function setFitting(study: Study, fit: Fit, change: Partial<Pick<Model, "transform" | "block">>): Edit[] {
-  const had: Model = storedModel(study, fit.response) ?? {
+  const model: Model = storedModel(study, fit.response) ?? {
     response: fit.response,
     transform: fit.transform,
     block: fit.block,
     terms: fit.terms,
   };
-  return [edit(study, ["models", fit.response], { ...had, ...change })];
+  return [edit(study, ["models", fit.response], { ...model, ...change })];
 }
 
 /** A response that is the spread of another, with an id and a name of its own. */
-export function addSpread(study: Study, of: string, from: "repeats" | "replicates"): { id: string; edits: Edit[] } {
-  const source = study.responses.find((r) => r.id === of);
+export function addSpread(study: Study, meanOf: string, from: "repeats" | "replicates"): { id: string; edits: Edit[] } {
+  const source = study.responses.find((r) => r.id === meanOf);
   const taken = new Set([...study.factors, ...study.covariates, ...study.responses].map((x) => x.id));
   const names = new Set([...study.factors, ...study.covariates, ...study.responses].map((x) => x.name.toLowerCase()));
   const numbered = (base: string, used: ReadonlySet<string>, join: string): string => {
@@ -44,9 +44,9 @@ export function addSpread(study: Study, of: string, from: "repeats" | "replicate
       if (!used.has(text.toLowerCase()) && !used.has(text)) return text;
     }
   };
-  const id = numbered(`${of}-spread`, taken, "-");
-  const name = numbered(`Spread of ${(source?.name ?? of).toLowerCase()}`, names, " ");
-  const response = { id, name, ...(source?.unit ? { unit: source.unit } : {}), spread: { of, from } };
+  const id = numbered(`${meanOf}-spread`, taken, "-");
+  const name = numbered(`Spread of ${(source?.name ?? meanOf).toLowerCase()}`, names, " ");
+  const response = { id, name, ...(source?.unit ? { unit: source.unit } : {}), spread: { of: meanOf, from } };
   return { id, edits: [edit(study, ["responses", id], response)] };
 }
 

@@ -15,10 +15,10 @@ const SPARE = 2;
 /** One bar from the zero line with its interval; ghosts hollow, parents kept for hierarchy hatched. */
 function Bar({ rung, reach }: { rung: Rung; reach: number }) {
   if (rung.lost || rung.size === null) return <div className={css.bar} />;
-  const at = (v: number): number => 50 + (50 * Math.max(-reach, Math.min(reach, v))) / reach;
+  const percent = (v: number): number => 50 + (50 * Math.max(-reach, Math.min(reach, v))) / reach;
   const along = (from: number, to: number) => ({
-    left: `${Math.min(at(from), at(to)).toFixed(2)}%`,
-    width: `${Math.abs(at(to) - at(from)).toFixed(2)}%`,
+    left: `${Math.min(percent(from), percent(to)).toFixed(2)}%`,
+    width: `${Math.abs(percent(to) - percent(from)).toFixed(2)}%`,
   });
   return (
     <div className={css.bar} data-kind={!rung.inModel ? "ghost" : rung.parentOnly ? "parent" : "in"}>
@@ -41,8 +41,8 @@ function shortTerm(study: Study, rung: Rung): string {
 const RungRow = memo(function RungRow({
   study,
   rung: r,
-  place,
-  of,
+  position,
+  count,
   reach,
   unit,
   current,
@@ -52,8 +52,8 @@ const RungRow = memo(function RungRow({
   study: Study;
   rung: Rung;
   /** Which it is of how many, for those who hear the list. */
-  place: number;
-  of: number;
+  position: number;
+  count: number;
   reach: number;
   unit: string;
   current: boolean;
@@ -69,8 +69,8 @@ const RungRow = memo(function RungRow({
       data-key={r.key}
       role="option"
       aria-selected={r.inModel}
-      aria-posinset={place}
-      aria-setsize={of}
+      aria-posinset={position}
+      aria-setsize={count}
       aria-current={current}
       // Written down when pointed at, since most rungs never are.
       onPointerEnter={(e) => {
@@ -160,15 +160,15 @@ export function EffectLadder({
     watch.observe(list);
     return () => watch.disconnect();
   }, []);
-  const place = current === undefined ? -1 : shown.indexOf(current);
+  const position = current === undefined ? -1 : shown.indexOf(current);
   useEffect(() => {
     const list = box.current;
     // Nothing to scroll to until somebody has moved: looking would make the browser lay the page out at once.
-    if (!at || place < 0 || !list) return;
-    if (place * RUNG < list.scrollTop) list.scrollTop = place * RUNG;
-    else if ((place + 1) * RUNG > list.scrollTop + list.clientHeight)
-      list.scrollTop = (place + 1) * RUNG - list.clientHeight;
-  }, [at, place]);
+    if (!at || position < 0 || !list) return;
+    if (position * RUNG < list.scrollTop) list.scrollTop = position * RUNG;
+    else if ((position + 1) * RUNG > list.scrollTop + list.clientHeight)
+      list.scrollTop = (position + 1) * RUNG - list.clientHeight;
+  }, [at, position]);
   const from = Math.max(0, Math.min(first, shown.length - fits) - SPARE);
   const drawn = shown.slice(from, from + fits + 2 * SPARE);
   // The same function throughout, so that rungs whose figures stay are not drawn anew.
@@ -192,7 +192,7 @@ export function EffectLadder({
   const ticks = x.ticks(3);
   const marks = ticks.length > 3 ? [ticks[0], 0, ticks[ticks.length - 1]] : ticks;
   const onKey = (e: KeyboardEvent): void => {
-    const i = place;
+    const i = position;
     if (e.key === "ArrowDown" || e.key === "ArrowUp") {
       e.preventDefault();
       setAt(shown[Math.max(0, Math.min(shown.length - 1, i + (e.key === "ArrowDown" ? 1 : -1)))]);
@@ -262,8 +262,8 @@ export function EffectLadder({
               key={k}
               study={study}
               rung={byKey.get(k) as Rung}
-              place={from + i + 1}
-              of={shown.length}
+              position={from + i + 1}
+              count={shown.length}
               reach={reach}
               unit={unit}
               current={k === current}

@@ -148,7 +148,7 @@ export function ModelStation() {
   const steps = modelSteps[response.id] ?? [];
   const present = fitted ? termsKey(fitted.fit.terms) : "";
   // Where the present model stands on its way; undo may have gone back along it.
-  const at = steps.findLastIndex((s) => termsKey(s.terms) === present);
+  const current = steps.findLastIndex((s) => termsKey(s.terms) === present);
   /** Stores terms and puts the way there into the history: the steps given, else one of this name. */
   const set = (terms: readonly Term[], what: string, way?: ModelStep[]): void => {
     const before = fitted?.fit;
@@ -158,15 +158,15 @@ export function ModelStation() {
       return;
     }
     const start =
-      steps.length === 0 || at < 0
+      steps.length === 0 || current < 0
         ? [{ label: "at first", terms: before.terms, figure: r2Text(before.summary.r2Predicted), title: "" }]
         : [];
     const { study: after, memo } = desk.getState();
     const now = new StudyView(after, memo).fitted(response.id);
-    const own = way ?? [
+    const options = way ?? [
       { label: what, terms, figure: r2Text(now.ok ? now.fitted.fit.summary.r2Predicted : null), title: "" },
     ];
-    stepModel(response.id, at < 0 ? 0 : at + 1, [...start, ...own]);
+    stepModel(response.id, current < 0 ? 0 : current + 1, [...start, ...options]);
   };
   const toggle = (rung: Rung, force = false): void => {
     if (!fitted) return;
@@ -377,7 +377,7 @@ export function ModelStation() {
                   <button
                     key={i}
                     type="button"
-                    aria-current={at === i}
+                    aria-current={current === i}
                     onClick={() => walk(i)}
                     title={step.title || "Walk back to this model"}
                   >

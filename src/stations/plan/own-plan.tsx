@@ -38,10 +38,10 @@ export function fieldsOf(family: PlanFamily, study: Study): Field[] {
 function readField({ name, control }: Field, values: Readonly<Record<string, string>>): unknown {
   const text = values[name]?.trim() ?? "";
   if (control.other && text === "other") {
-    const own = readNumber(values[`${name}:other`] ?? "");
-    if (typeof own !== "number" || own <= 0)
+    const typed = readNumber(values[`${name}:other`] ?? "");
+    if (typeof typed !== "number" || typed <= 0)
       throw new Error(`${control.other.label}: type a number above 0, such as ${control.other.hint}.`);
-    return own;
+    return typed;
   }
   if (text === "") return undefined;
   if (control.control === "switch") return text === "yes" ? true : undefined;
@@ -104,9 +104,9 @@ function FieldControl({
       {row(
         control.label,
         <select className="field" aria-label={control.label} value={value} onChange={(e) => set(name, e.target.value)}>
-          {choices.map(([v, words]) => (
+          {choices.map(([v, label]) => (
             <option key={v} value={v}>
-              {words}
+              {label}
             </option>
           ))}
           {control.other && <option value="other">{control.other.words}</option>}

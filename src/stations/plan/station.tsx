@@ -24,7 +24,7 @@ import { useStudyView } from "@/ui/desk/view";
 import { figure, percent } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
-import { CostSight } from "./cost-sight";
+import { CostChart } from "./cost-chart";
 import { Count } from "./count";
 import { ImportTrials } from "./import-trials";
 import { NextWave } from "./next-wave";
@@ -37,7 +37,7 @@ import { TradeCurve } from "./rows/trade-curve";
 import { TermMap } from "./term-map";
 import { TermPicker } from "./term-picker";
 import { useOwnPlans } from "./use-own-plans";
-import { useSights } from "./use-sights";
+import { usePlanSummaries } from "./use-plan-summaries";
 
 const ASKS: [TermSetName, string][] = [
   ["main", "main effects"],
@@ -78,17 +78,20 @@ export function PlanStation() {
   const [responseId, setResponse] = useState<string | undefined>(undefined);
   const [chosen, setChosen] = useState<string[] | undefined>(undefined);
   const [open, setOpen] = useState<Record<string, boolean>>({ map: true, df: true, risks: true });
-  const [naming, setNaming] = useState<{ sight: string; text: string } | undefined>(undefined);
+  const [naming, setNaming] = useState<{ plan: string; text: string } | undefined>(undefined);
   const [importing, setImporting] = useState(false);
   const deferred = useDeferredValue(request);
   const judged = judgedResponses(study);
   const response = judged.find((r) => r.id === responseId) ?? hardestResponse(study);
   const noise = response?.noise ?? 1;
   const unit = response ? (response.unit ?? "") : "σ";
-  const search = useSights(study, deferred);
-  const own = useOwnPlans(study, deferred);
+  const search = usePlanSummaries(study, deferred);
+  const ownPlans = useOwnPlans(study, deferred);
   const { refusals } = search.step;
-  const summaries = useMemo(() => [...search.step.sights, ...own.sights], [search.step.sights, own.sights]);
+  const summaries = useMemo(
+    () => [...search.step.summaries, ...ownPlans.summaries],
+    [search.step.summaries, ownPlans.summaries],
+  );
   const follows = useMemo(() => summaries.filter((s) => s.follow), [summaries]);
   const usual = useMemo(() => {
     const needed = follows.filter((s) => s.follow?.why).slice(0, 2);
@@ -133,7 +136,7 @@ export function PlanStation() {
     if (refused) say(refused);
     else router.push(`/studies/${id}/trials`);
   };
-  const addOwn = (options: PlanOptions): void => setChosen([...pickedIds.slice(-2), own.add(options)]);
+  const addOwn = (options: PlanOptions): void => setChosen([...pickedIds.slice(-2), ownPlans.add(options)]);
   const keep = (s: PlanSummary, name: string): void => {
     const text = name.trim();
     if (text === "") {
@@ -212,7 +215,7 @@ export function PlanStation() {
       note: `α ${figure(request.alpha)}; for the hardest effect asked`,
       across: (
         <PowerChart
-          sights={picked}
+          summaries={picked}
           noise={noise}
           unit={unit}
           wanted={response?.smallest}
@@ -333,7 +336,7 @@ export function PlanStation() {
       note: "makes the same trials again",
       cell: (s) => {
         const r = s.plan.recipe;
-        const words = [
+        const parts = [
           r.family,
           r.generators,
           r.axial !== undefined ? `axial ${r.axial}` : undefined,
@@ -343,7 +346,7 @@ export function PlanStation() {
           r.starts !== undefined ? `${r.starts} starts` : undefined,
           `seed ${r.seed}`,
         ];
-        return <span className="num small">{words.filter(Boolean).join(" · ")}</span>;
+        return <span className="num small">{parts.filter(Boolean).join(" · ")}</span>;
       },
     },
   ];
@@ -476,19 +479,19 @@ export function PlanStation() {
               <button type="button" className="link" onClick={() => setImporting(true)}>
                 trials run elsewhere
               </button>
-              <OwnPlan study={study} ask={request} add={addOwn} busy={own.running} sentence={own.trouble} />
+              <OwnPlan study={study} ask={request} add={addOwn} busy={ownPlans.running} sentence={ownPlans.trouble} />
             </span>
           </div>
           <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
-            {own.running && (
+            {ownPlans.running && (
               <span>
-                own plan: {own.text ?? "starting"}{" "}
-                <button type="button" className="link" onClick={own.stop}>
+                own plan: {ownPlans.text ?? "starting"}{" "}
+                <button type="button" className="link" onClick={ownPlans.stop}>
                   stop and keep the best
                 </button>
               </span>
             )}
-            {search.running && !own.running && (
+            {search.running && !ownPlans.running && (
               <span>
                 {search.progress?.text || "looking at plans"} · {percent(search.progress?.done ?? 0)}{" "}
                 <button type="button" className="link" onClick={search.stop}>
@@ -504,11 +507,11 @@ export function PlanStation() {
                 </button>
               </span>
             )}
-            {own.trouble && !own.running && <span className="rowan">Own plan: {own.trouble}</span>}
+            {ownPlans.trouble && !ownPlans.running && <span className="rowan">Own plan: {ownPlans.trouble}</span>}
             {search.trouble && <span className="rowan">{search.trouble}</span>}
           </div>
-          <CostSight
-            sights={summaries}
+          <CostChart
+            summaries={summaries}
             picked={pickedIds}
             pick={pick}
             unit={unit}
@@ -526,7 +529,7 @@ export function PlanStation() {
               {picked.map((s, i) => (
                 <div key={s.id} className={css.head}>
                   <span className={css.letter}>{letterOf(i)}</span>
-                  {naming?.sight === s.id ? (
+                  {naming?.plan === s.id ? (
                     <input
                       className="field grow"
                       style={{ minWidth: 60, height: 26 }}
@@ -534,7 +537,7 @@ export function PlanStation() {
                       autoFocus
                       maxLength={80}
                       value={naming.text}
-                      onChange={(e) => setNaming({ sight: s.id, text: e.target.value })}
+                      onChange={(e) => setNaming({ plan: s.id, text: e.target.value })}
                       onBlur={() => keep(s, naming.text)}
                       onKeyDown={(e) => {
                         if (e.key === "Enter") keep(s, naming.text);
@@ -577,7 +580,7 @@ export function PlanStation() {
                     <button
                       type="button"
                       className="link small"
-                      onClick={() => setNaming({ sight: s.id, text: s.rival ?? s.label })}
+                      onClick={() => setNaming({ plan: s.id, text: s.rival ?? s.label })}
                     >
                       {s.rival ? "rename" : "keep"}
                     </button>

@@ -33,24 +33,24 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   const lift = squares ? 0 : 1;
   // Small cells hold no letters: those stand along the edges.
   const top = size > 14 ? 4 : 15;
-  const place = (col: number, row: number): [number, number] => [
+  const pixelOf = (col: number, row: number): [number, number] => [
     left + col * (size + gap),
     top + (row === 0 ? 0 : row - lift) * (size + gap),
   ];
   const cells: { term: Term; x: number; y: number }[] = [];
   factors.forEach((f, i) => {
-    const [x, y] = place(i, 0);
+    const [x, y] = pixelOf(i, 0);
     cells.push({ term: [f.id], x, y });
     factors.slice(0, i).forEach((g, j) => {
-      const [cx, cy] = place(j, i + 1);
+      const [cx, cy] = pixelOf(j, i + 1);
       cells.push({ term: [g.id, f.id], x: cx, y: cy + 4 });
     });
     if (isNumeric(f) && entries.has(termKey([f.id, f.id]))) {
-      const [cx, cy] = place(i, i + 1);
+      const [cx, cy] = pixelOf(i, i + 1);
       cells.push({ term: [f.id, f.id], x: cx, y: cy + 4 });
     }
   });
-  const words = (m: TermMapEntry): string => {
+  const describe = (m: TermMapEntry): string => {
     const name = termName(alphabet, m.term);
     if (m.state === "clear") return `${name} is all its own.`;
     if (m.state === "lost")
@@ -79,7 +79,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
       >
         {factors.slice(lift).map((f, i) => (
           <g key={f.id} fontSize={k <= 8 ? 11 : 9.5} fill={colours.quiet} className="num" aria-hidden="true">
-            <text x={left - 5} y={place(0, i + 1 + lift)[1] + size / 2 + 8} textAnchor="end">
+            <text x={left - 5} y={pixelOf(0, i + 1 + lift)[1] + size / 2 + 8} textAnchor="end">
               {f.letter}
             </text>
           </g>
@@ -88,7 +88,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
           factors.map((f, i) => (
             <text
               key={f.id}
-              x={place(i, 0)[0] + size / 2}
+              x={pixelOf(i, 0)[0] + size / 2}
               y="10"
               textAnchor="middle"
               fontSize="9.500"
@@ -102,14 +102,14 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
         {cells.map(({ term, x, y }) => {
           const key = termKey(term);
           const m = entries.get(key);
-          const own = m ? (m.state === "lost" ? 0 : 1 - m.largest ** 2) : undefined;
+          const share = m ? (m.state === "lost" ? 0 : 1 - m.largest ** 2) : undefined;
           const main = term.length === 1;
           return (
             <g
               key={key}
               tabIndex={m ? 0 : -1}
               role="img"
-              aria-label={m ? words(m) : `${termName(alphabet, term)}: not asked`}
+              aria-label={m ? describe(m) : `${termName(alphabet, term)}: not asked`}
               onPointerEnter={() => setAt(key)}
               onPointerLeave={() => setAt(undefined)}
               onFocus={() => setAt(key)}
@@ -122,16 +122,16 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
                 width={size}
                 height={size}
                 rx="3"
-                fill={own === undefined ? "none" : "#fff"}
-                stroke={lit.has(key) || at === key ? colours.gorse : own === undefined ? "#E4DECF" : "#B9AFC0"}
+                fill={share === undefined ? "none" : "#fff"}
+                stroke={lit.has(key) || at === key ? colours.gorse : share === undefined ? "#E4DECF" : "#B9AFC0"}
                 strokeWidth={lit.has(key) || at === key ? 2.5 : 1}
               />
-              {own !== undefined && own > 0 && (
+              {share !== undefined && share > 0 && (
                 <rect
                   x={x + 1.5}
-                  y={y + 1.5 + (size - 3) * (1 - own)}
+                  y={y + 1.5 + (size - 3) * (1 - share)}
                   width={size - 3}
-                  height={(size - 3) * own}
+                  height={(size - 3) * share}
                   rx="2"
                   fill={colours.heather}
                   opacity={main ? 1 : 0.72}
@@ -156,7 +156,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
                   textAnchor="middle"
                   fontSize="10.500"
                   className="num"
-                  fill={own && own > 0.6 ? "#fff" : colours.ink}
+                  fill={share && share > 0.6 ? "#fff" : colours.ink}
                   pointerEvents="none"
                 >
                   {termLetters(alphabet, term)}
@@ -168,7 +168,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
       </svg>
       <p className="small quiet" style={{ minWidth: 90, marginTop: 4 }} aria-live="polite">
         {pointed
-          ? words(pointed)
+          ? describe(pointed)
           : shared === 0
             ? "Every effect asked is all its own."
             : "Struck: lost. Part filled: shared. Point at a cell."}

@@ -29,15 +29,15 @@ interface Made {
 }
 
 /** A plan's own options without the counts that the station's heading asks of all plans. */
-function ownPart({ centre: _c, replicates: _r, seed: _s, standardOrder: _o, ...own }: PlanOptions): PlanOptions {
-  return own;
+function ownPart({ centre: _c, replicates: _r, seed: _s, standardOrder: _o, ...rest }: PlanOptions): PlanOptions {
+  return rest;
 }
 
 /** The options of a plan of one's own as the heading stands now. */
-function optionsNow(own: PlanOptions, request: PlanRequest): PlanOptions {
-  const blocks = own.blocks ?? (request.blocks > 1 ? request.blocks : undefined);
+function optionsNow(options: PlanOptions, request: PlanRequest): PlanOptions {
+  const blocks = options.blocks ?? (request.blocks > 1 ? request.blocks : undefined);
   return {
-    ...own,
+    ...options,
     centre: request.centre,
     replicates: request.replicates,
     seed: request.seed,
@@ -46,7 +46,7 @@ function optionsNow(own: PlanOptions, request: PlanRequest): PlanOptions {
   };
 }
 
-const idOf = (own: PlanOptions): string => `own ${planSummaryId(own)}`;
+const idOf = (options: PlanOptions): string => `own ${planSummaryId(options)}`;
 
 /**
  * Plans of one's own beside those in sight. They follow the heading as all others do: when centre points, replicates,
@@ -57,7 +57,7 @@ export function useOwnPlans(
   study: Study,
   request: PlanRequest,
 ): {
-  sights: PlanSummary[];
+  summaries: PlanSummary[];
   add(options: PlanOptions): string;
   running: boolean;
   text: string | undefined;
@@ -75,7 +75,7 @@ export function useOwnPlans(
     if (!current) return;
     if (more.sentence && !made.has(current.id)) {
       setRefusal(more.sentence);
-      setList((before) => before.filter((own) => idOf(own) !== current.id));
+      setList((before) => before.filter((options) => idOf(options) !== current.id));
     } else setMade((before) => new Map(before).set(current.id, { ...current.made, ...more }));
   };
   const { start, running, progress, trouble, stop } = useQuestion("plan", undefined, (plan) => settle({ plan }));
@@ -91,9 +91,9 @@ export function useOwnPlans(
   const trials = study.trials.length;
   const wanted = useMemo(
     () =>
-      list.map((own) => {
-        const options = optionsNow(own, request);
-        return { id: idOf(own), options, key: JSON.stringify(options) };
+      list.map((asked) => {
+        const options = optionsNow(asked, request);
+        return { id: idOf(asked), options, key: JSON.stringify(options) };
       }),
     [list, request],
   );
@@ -116,7 +116,7 @@ export function useOwnPlans(
   }, [nextKey, factors, region, trials, start]);
   // Figures of a plan follow what is asked and the question, not results typed meanwhile.
   // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
-  const sights = useMemo(
+  const summaries = useMemo(
     () =>
       wanted.flatMap(({ id, options, key }) => {
         const m = made.get(id);
@@ -140,12 +140,12 @@ export function useOwnPlans(
   );
   const lost = wanted.find((w) => fresh(made.get(w.id), w.key) && made.get(w.id)?.sentence);
   return {
-    sights,
+    summaries,
     add(options) {
-      const own = ownPart(options);
+      const asked = ownPart(options);
       setRefusal(undefined);
-      setList((before) => [...before.filter((o) => idOf(o) !== idOf(own)), own].slice(-MOST));
-      return idOf(own);
+      setList((before) => [...before.filter((o) => idOf(o) !== idOf(asked)), asked].slice(-MOST));
+      return idOf(asked);
     },
     running: running || next !== undefined,
     text: progress?.text,

@@ -27,7 +27,7 @@ const asData = (v: unknown): Edit["to"] => JSON.parse(JSON.stringify(v)) as Edit
 export function addFactor(
   study: Study,
   name: string,
-  words: RangeWords,
+  range: RangeWords,
   more: { unit?: string; step?: number } = {},
   held?: Setting,
 ): Edit[] {
@@ -35,11 +35,11 @@ export function addFactor(
   const letter = nextLetter(new Set(study.factors.map((f) => f.letter)));
   const head = { id, letter, name, change: "easy" as const, ...(more.unit ? { unit: more.unit } : {}) };
   const factor: Factor =
-    words.kind === "categorical"
-      ? { ...head, ...words }
-      : words.kind === "discrete"
-        ? { ...head, ...words, scale: "linear" }
-        : { ...head, ...words, scale: "linear", ...(more.step ? { step: more.step } : {}) };
+    range.kind === "categorical"
+      ? { ...head, ...range }
+      : range.kind === "discrete"
+        ? { ...head, ...range, scale: "linear" }
+        : { ...head, ...range, scale: "linear", ...(more.step ? { step: more.step } : {}) };
   const earlier: Edit[] =
     held === undefined
       ? []
@@ -48,7 +48,7 @@ export function addFactor(
 }
 
 /** The factor with another range, values or levels; what no longer applies falls away. */
-export function withRange(factor: Factor, words: RangeWords): Factor {
+export function withRange(factor: Factor, range: RangeWords): Factor {
   const { id, letter, name, unit, change, tolerance, retired, notes } = factor;
   const head = {
     id,
@@ -59,15 +59,15 @@ export function withRange(factor: Factor, words: RangeWords): Factor {
     ...(retired === undefined ? {} : { retired }),
     ...(notes === undefined ? {} : { notes }),
   };
-  if (words.kind === "categorical") return { ...head, ...words };
+  if (range.kind === "categorical") return { ...head, ...range };
   const scale = factor.kind === "categorical" ? "linear" : factor.scale;
   const tol = tolerance === undefined ? {} : { tolerance };
-  if (words.kind === "discrete") return { ...head, ...tol, ...words, scale };
+  if (range.kind === "discrete") return { ...head, ...tol, ...range, scale };
   const kept = factor.kind === "continuous" ? factor : undefined;
   return {
     ...head,
     ...tol,
-    ...words,
+    ...range,
     scale,
     ...(kept?.step === undefined ? {} : { step: kept.step }),
     ...(kept?.hardLow === undefined ? {} : { hardLow: kept.hardLow }),
@@ -100,18 +100,18 @@ export function removeFactor(study: Study, id: string): Edit[] {
 }
 
 /** Retires a factor at a value, or brings it back. */
-export const retire = (study: Study, id: string, at: Setting | null): Edit[] => [
-  edit(study, ["factors", id, "retired"], at),
+export const retire = (study: Study, id: string, setting: Setting | null): Edit[] => [
+  edit(study, ["factors", id, "retired"], setting),
 ];
 
 /** Moves a row of a list up or down. */
 export function moveRow(study: Study, list: "factors" | "responses", id: string, by: -1 | 1): Edit[] {
   const ids = (study[list] as { id: string }[]).map((x) => x.id);
-  const at = ids.indexOf(id);
-  const to = at + by;
+  const index = ids.indexOf(id);
+  const to = index + by;
   if (to < 0 || to >= ids.length) return [];
   const next = ids.slice();
-  [next[at], next[to]] = [next[to], next[at]];
+  [next[index], next[to]] = [next[to], next[index]];
   return [{ path: [list], from: ids, to: next }];
 }
 
@@ -155,13 +155,13 @@ export function pasteFactors(study: Study, text: string): { edits: Edit[]; probl
     const [name = "", unit = "", a = "", b = "", c = ""] = cells;
     if (name === "" || (i === 0 && /^(name|factor)$/i.test(name))) continue;
     const pair = b !== "" && typeof readNumber(a) === "number" && typeof readNumber(b) === "number";
-    const words = readRange(pair ? `${a} to ${b}` : a);
-    if (!words.ok) {
-      problems.push(`Row ${i + 1} (${name}): ${words.sentence}`);
+    const range = readRange(pair ? `${a} to ${b}` : a);
+    if (!range.ok) {
+      problems.push(`Row ${i + 1} (${name}): ${range.sentence}`);
       continue;
     }
     const step = readNumber(pair ? c : b);
-    const added = addFactor(now, name, words.value, {
+    const added = addFactor(now, name, range.value, {
       unit,
       ...(typeof step === "number" && step > 0 ? { step } : {}),
     });

@@ -162,36 +162,36 @@ export function FactorTable() {
   const put = (f: Factor, key: string, value: Edit["to"] | undefined, what: string): string | undefined =>
     commit([edit(study, ["factors", f.id, key], value ?? null)], `${what} of ${f.name}`);
 
-  const create = (name: string, unit: string, words: RangeWords): string | undefined => {
+  const create = (name: string, unit: string, range: RangeWords): string | undefined => {
     const finish = (held?: Setting): string | undefined => {
-      const refused = commit(addFactor(study, name, words, { unit }, held), `added ${name}`);
+      const refused = commit(addFactor(study, name, range, { unit }, held), `added ${name}`);
       if (!refused) setDraft((d) => ({ name: "", unit: "", generation: d.generation + 1 }));
       return refused;
     };
     if (study.trials.length === 0) return finish();
-    const levels = words.kind === "categorical" ? words.levels : undefined;
+    const levels = range.kind === "categorical" ? range.levels : undefined;
     setAsking({
       title: `Where did ${name} stand until now?`,
       text: `${study.trials.length} trials are in the ledger already. Say what ${name} was held at in them; nothing else of theirs changes.`,
       factor: { name, unit, ...(levels ? { levels } : {}) },
       value: levels
         ? levels[0]
-        : words.kind === "continuous"
-          ? String((words.low + words.high) / 2)
-          : String((words as { values: number[] }).values[0]),
+        : range.kind === "continuous"
+          ? String((range.low + range.high) / 2)
+          : String((range as { values: number[] }).values[0]),
       take: finish,
     });
     return undefined;
   };
   const changeRange = (f: Factor, text: string): string | undefined => {
-    const words = readRange(text);
-    if (!words.ok) return `${f.name}: ${words.sentence}`;
+    const range = readRange(text);
+    if (!range.ok) return `${f.name}: ${range.sentence}`;
     return commit(
       [
         {
           path: ["factors", f.id],
           from: JSON.parse(JSON.stringify(f)) as Edit["from"],
-          to: JSON.parse(JSON.stringify(withRange(f, words.value))) as Edit["to"],
+          to: JSON.parse(JSON.stringify(withRange(f, range.value))) as Edit["to"],
         },
       ],
       `range of ${f.name}`,
@@ -275,8 +275,8 @@ export function FactorTable() {
                   col={2}
                   onTrouble={tell}
                   check={(t) => {
-                    const words = readRange(t);
-                    return words.ok ? undefined : `${f.name}: ${words.sentence}`;
+                    const range = readRange(t);
+                    return range.ok ? undefined : `${f.name}: ${range.sentence}`;
                   }}
                   take={(t) => changeRange(f, t)}
                 />
@@ -512,11 +512,11 @@ export function FactorTable() {
                 onTrouble={tell}
                 take={(t) => {
                   if (t.trim() === "") return undefined;
-                  const words = readRange(t);
-                  if (!words.ok) return words.sentence;
+                  const range = readRange(t);
+                  if (!range.ok) return range.sentence;
                   if (draft.name === "")
                     return "Name the factor first, in the cell to the left; the range typed stays.";
-                  return create(draft.name, draft.unit, words.value);
+                  return create(draft.name, draft.unit, range.value);
                 }}
               />
             </td>

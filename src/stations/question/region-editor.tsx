@@ -87,16 +87,16 @@ export function RegionEditor() {
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const add = (): void => {
     if (text.trim() === "") return;
-    const words = readRegion(study, text);
-    if (!words.ok) {
-      setSentence(words.sentence);
+    const understood = readRegion(study, text);
+    if (!understood.ok) {
+      setSentence(understood.sentence);
       return;
     }
     const { limits, forbidden } = study.region;
     const region =
-      words.value.kind === "limit"
-        ? { limits: [...limits, words.value.limit], forbidden }
-        : { limits, forbidden: [...forbidden, words.value.forbidden] };
+      understood.value.kind === "limit"
+        ? { limits: [...limits, understood.value.limit], forbidden }
+        : { limits, forbidden: [...forbidden, understood.value.forbidden] };
     const refused = commit([edit(study, ["region"], region)], "added to the region");
     setSentence(refused);
     if (!refused) setText("");

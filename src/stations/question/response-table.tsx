@@ -101,9 +101,9 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
           width={360}
           height={96}
           labels
-          onKnee={(key, at) => {
+          onKnee={(key, value) => {
             if (goal.aim === "watch") return;
-            const next = { ...goal, [key]: at };
+            const next = { ...goal, [key]: value };
             if (
               next.low < next.high &&
               (!("target" in next) ||

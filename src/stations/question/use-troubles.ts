@@ -5,9 +5,9 @@ import { useCallback, useState } from "react";
 export function useTroubles(): { first: string | undefined; tell(name: string, sentence: string | undefined): void } {
   const [all, setAll] = useState<Record<string, string>>({});
   const tell = useCallback((name: string, sentence: string | undefined) => {
-    setAll((had) => {
-      if (had[name] === sentence) return had;
-      const { [name]: _gone, ...rest } = had;
+    setAll((troubles) => {
+      if (troubles[name] === sentence) return troubles;
+      const { [name]: _gone, ...rest } = troubles;
       return sentence === undefined ? rest : { ...rest, [name]: sentence };
     });
   }, []);

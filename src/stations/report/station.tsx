@@ -261,7 +261,7 @@ export function ReportStation() {
               </thead>
               <tbody>
                 {study.waves.map((w) => {
-                  const own = study.trials.filter((t) => t.wave === w.id);
+                  const trials = study.trials.filter((t) => t.wave === w.id);
                   return (
                     <tr key={w.id}>
                       <td>{w.name}</td>
@@ -276,8 +276,8 @@ export function ReportStation() {
                           .filter(Boolean)
                           .join(", ")}
                       </td>
-                      <td data-n>{own.length}</td>
-                      <td data-n>{own.filter((t) => t.state === "done").length}</td>
+                      <td data-n>{trials.length}</td>
+                      <td data-n>{trials.filter((t) => t.state === "done").length}</td>
                     </tr>
                   );
                 })}

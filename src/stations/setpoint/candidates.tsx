@@ -59,9 +59,9 @@ export function Candidates({
   const nearest = bestTrial(problem);
   const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
   const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
-  const errorAt = (r: Response, at: Settings): number | null => {
+  const errorAt = (r: Response, settings: Settings): number | null => {
     const read = problem.predictors.get(r.id);
-    return read ? ownError(read.predict(at), read.fit.model.link) : null;
+    return read ? ownError(read.predict(settings), read.fit.model.link) : null;
   };
   const promised = (c: Candidate, r: Response): Cell => {
     const p = c.responses[r.id];

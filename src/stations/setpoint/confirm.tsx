@@ -154,7 +154,7 @@ export function Confirm({ study }: { study: Study }) {
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
   const found = useMemo(() => confirmation(study), [study]);
-  const [again, setAgain] = useState(false);
+  const [repeating, setAgain] = useState(false);
   if (!found && !study.setpoint) return null;
   const settings = study.setpoint?.settings;
   const moved =
@@ -177,12 +177,12 @@ export function Confirm({ study }: { study: Study }) {
       <div className="row">
         <h2 className="grow">Confirm</h2>
         {found && settings && (
-          <button type="button" className="link small" onClick={() => setAgain(!again)}>
-            {again ? "show the verdict" : "confirm again"}
+          <button type="button" className="link small" onClick={() => setAgain(!repeating)}>
+            {repeating ? "show the verdict" : "confirm again"}
           </button>
         )}
       </div>
-      {settings && (!found || again) ? (
+      {settings && (!found || repeating) ? (
         <PlanConfirmation study={study} settings={settings} />
       ) : found ? (
         <>

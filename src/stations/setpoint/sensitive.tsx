@@ -6,7 +6,15 @@ import { colours } from "@/ui/theme/theme";
 import css from "./setpoint.module.css";
 
 /** What each factor may be off by, what that costs, and how comfortably single trials keep their limits. */
-export function Sensitive({ study, wishes: problem, at }: { study: Study; wishes: SetpointProblem; at: Settings }) {
+export function Sensitive({
+  study,
+  wishes: problem,
+  settings: at,
+}: {
+  study: Study;
+  wishes: SetpointProblem;
+  settings: Settings;
+}) {
   const losses = useMemo(() => sensitivity(problem, at), [problem, at]);
   const able = useMemo(() => capability(problem, at), [problem, at]);
   const most = Math.max(0.01, ...losses.map((l) => l.loss));

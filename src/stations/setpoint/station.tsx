@@ -88,10 +88,10 @@ export function SetpointStation() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
   const movers = useMemo(() => {
     if (!problem) return numeric.map((f) => f.id);
-    const at = result?.settable.settings ?? probe;
+    const shownAt = result?.settable.settings ?? probe;
     const swing = (f: NumericFactor): number => {
       const d = [0, 0.25, 0.5, 0.75, 1].map((u) =>
-        problem.overall({ ...at, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }),
+        problem.overall({ ...shownAt, [f.id]: rangeOf(f)[0] + u * (rangeOf(f)[1] - rangeOf(f)[0]) }),
       );
       return Math.max(...d) - Math.min(...d);
     };
@@ -335,7 +335,7 @@ export function SetpointStation() {
           {opened && (
             <>
               <Confirm study={study} />
-              <Sensitive study={study} wishes={problem} at={probe} />
+              <Sensitive study={study} wishes={problem} settings={probe} />
             </>
           )}
         </>

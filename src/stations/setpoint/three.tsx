@@ -55,11 +55,11 @@ export function ThreeAtOnce({
 }) {
   const bestThird = useMemo(() => {
     const choices = choicesOf(third);
-    return (s: Settings): { at: Setting; overall: number } => {
-      let best = { at: choices[0], overall: -1 };
-      for (const at of choices) {
-        const overall = problem.overall({ ...s, [third.id]: at });
-        if (overall > best.overall) best = { at, overall };
+    return (s: Settings): { choice: Setting; overall: number } => {
+      let best = { choice: choices[0], overall: -1 };
+      for (const choice of choices) {
+        const overall = problem.overall({ ...s, [third.id]: choice });
+        if (overall > best.overall) best = { choice, overall };
       }
       return best;
     };
@@ -67,7 +67,7 @@ export function ThreeAtOnce({
   const value = useMemo((): OverPlane => pointwise((s) => bestThird(s).overall), [bestThird]);
   const inLimits = useMemo((): OverPlane => {
     const choices = choicesOf(third);
-    return pointwise((s) => Math.max(...choices.map((at) => common({ ...s, [third.id]: at }))));
+    return pointwise((s) => Math.max(...choices.map((choice) => common({ ...s, [third.id]: choice }))));
   }, [common, third]);
   const others = JSON.stringify({ ...probe, [x.id]: 0, [y.id]: 0, [third.id]: 0 });
   // biome-ignore lint/correctness/useExhaustiveDependencies: the figures depend on the probe's other settings alone.
@@ -76,8 +76,8 @@ export function ThreeAtOnce({
       ACROSS.flatMap((u) =>
         UP.flatMap((v) => {
           const settings = { ...probe, [x.id]: decode(x, u), [y.id]: decode(y, v) };
-          const { at, overall } = bestThird(settings);
-          return overall > 0 ? [{ settings, text: settingText(at) }] : [];
+          const { choice, overall } = bestThird(settings);
+          return overall > 0 ? [{ settings, text: settingText(choice) }] : [];
         }),
       ),
     [bestThird, x, y, others],
@@ -90,7 +90,7 @@ export function ThreeAtOnce({
         y={y}
         // Where the third stands makes no difference here, so that it may move without the picture being drawn anew.
         probe={{ ...probe, [third.id]: choicesOf(third)[0] }}
-        setProbe={(s) => setProbe({ ...s, [third.id]: bestThird(s).at })}
+        setProbe={(s) => setProbe({ ...s, [third.id]: bestThird(s).choice })}
         value={value}
         inLimits={inLimits}
         common

@@ -45,9 +45,9 @@ export function Wish({ response, value, tight }: { response: Response; value: nu
         height={tight ? 24 : 48}
         labels={!tight}
         value={value}
-        onKnee={(key, at) => {
+        onKnee={(key, value) => {
           if (goal.aim === "watch") return;
-          const next = { ...goal, [key]: at } as Goal & { low: number; high: number; target?: number };
+          const next = { ...goal, [key]: value } as Goal & { low: number; high: number; target?: number };
           if (
             next.low < next.high &&
             (next.target === undefined || (next.target >= next.low && next.target <= next.high))

@@ -376,12 +376,12 @@ export function Ledger({
             const line = lines[item.index];
             if (line.kind === "band") {
               const w = study.waves.find((x) => x.id === line.wave);
-              const own = study.trials.filter((t) => t.wave === line.wave);
+              const waveTrials = study.trials.filter((t) => t.wave === line.wave);
               return (
                 <div key={item.key} className={css.band} style={{ transform: `translateY(${item.start}px)` }}>
                   {w?.name}
-                  {w?.purpose ? ` · ${w.purpose}` : ""} · {own.length} trials ·{" "}
-                  {own.filter((t) => t.state === "done").length} run
+                  {w?.purpose ? ` · ${w.purpose}` : ""} · {waveTrials.length} trials ·{" "}
+                  {waveTrials.filter((t) => t.state === "done").length} run
                 </div>
               );
             }

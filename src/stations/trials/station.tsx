@@ -87,7 +87,7 @@ export function TrialsStation() {
     }
   };
   const progress = shown ?? (job.running ? { at: 0 } : undefined);
-  const of = shown?.answer.ran.length ?? left;
+  const total = shown?.answer.ran.length ?? left;
   return (
     <StationFrame
       name="Trials"
@@ -122,10 +122,10 @@ export function TrialsStation() {
             {progress ? (
               <span className="row" role="status">
                 <span className={css.bar}>
-                  <i style={{ width: `${(100 * progress.at) / Math.max(1, of)}%` }} />
+                  <i style={{ width: `${(100 * progress.at) / Math.max(1, total)}%` }} />
                 </span>
                 <span className="small">
-                  rig: {progress.at} of {of}
+                  rig: {progress.at} of {total}
                 </span>
                 <button
                   type="button"

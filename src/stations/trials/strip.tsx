@@ -40,8 +40,8 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
   const y = linear(has ? [low - pad, high + pad] : [0, 1], [box.top + box.height, box.top]);
   const x = linear([0, Math.max(1, ordered.length - 1)], [box.left + 8, box.left + box.width - 8]);
   const waves = study.waves.map((w) => {
-    const at = ordered.flatMap((t, i) => (t.wave === w.id ? [i] : []));
-    return { w, from: Math.min(...at), to: Math.max(...at), count: at.length };
+    const positions = ordered.flatMap((t, i) => (t.wave === w.id ? [i] : []));
+    return { w, from: Math.min(...positions), to: Math.max(...positions), count: positions.length };
   });
   const gap = ordered.length > 1 ? (x(1) - x(0)) / 2 : 8;
   const ticks = has ? y.ticks(3) : [];

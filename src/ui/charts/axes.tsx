@@ -41,7 +41,7 @@ export function AxisX({
   name,
   count = 7,
   grid,
-  ticks: own,
+  ticks: wanted,
 }: {
   scale: Linear;
   box: Box;
@@ -50,7 +50,7 @@ export function AxisX({
   grid?: boolean;
   ticks?: number[];
 }) {
-  const ticks = own ?? scale.ticks(count);
+  const ticks = wanted ?? scale.ticks(count);
   const y = box.top + box.height;
   return (
     <g aria-hidden="true">
@@ -78,7 +78,7 @@ export function AxisY({
   count = 5,
   grid,
   offset = 40,
-  ticks: own,
+  ticks: wanted,
   text,
 }: {
   scale: Linear | Log;
@@ -90,7 +90,7 @@ export function AxisY({
   ticks?: number[];
   text?(v: number): string;
 }) {
-  const ticks = own ?? scale.ticks(count);
+  const ticks = wanted ?? scale.ticks(count);
   return (
     <g aria-hidden="true">
       {ticks.map((t) => (

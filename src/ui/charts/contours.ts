@@ -75,8 +75,8 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
           if (inner && start < 0) start = k;
           if (!inner && start >= 0) {
             const mid = Math.floor((start + k) / 2);
-            const at = points[mid];
-            const clear = used.every((u) => Math.hypot(u[0] - at[0], u[1] - at[1]) > 46);
+            const middle = points[mid];
+            const clear = used.every((u) => Math.hypot(u[0] - middle[0], u[1] - middle[1]) > 46);
             if (k - start > longest && k - start > 7 && clear) {
               longest = k - start;
               const before = points[Math.max(start, mid - 3)];
@@ -84,7 +84,7 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
               let angle = (Math.atan2(after[1] - before[1], after[0] - before[0]) * 180) / Math.PI;
               if (angle > 90) angle -= 180;
               if (angle < -90) angle += 180;
-              label = { x: at[0], y: at[1], angle };
+              label = { x: middle[0], y: middle[1], angle };
             }
             start = -1;
           }

@@ -39,7 +39,7 @@ export function DesirabilityCurve({
   width: number;
   height: number;
   value?: number | undefined;
-  onKnee?: (key: Knee["key"], at: number) => void;
+  onKnee?: (key: Knee["key"], value: number) => void;
   labels?: boolean;
 }) {
   const svg = useRef<SVGSVGElement>(null);
@@ -79,13 +79,13 @@ export function DesirabilityCurve({
     if (!box || !onKnee) return;
     const raw = from + ((clientX - box.left) / box.width) * (to - from);
     const grain = 10 ** Math.floor(Math.log10(span) - 1.3);
-    const at = Number((Math.round(raw / grain) * grain).toPrecision(8));
+    const value = Number((Math.round(raw / grain) * grain).toPrecision(8));
     // Knees keep their order: one pushed past another stops short of it.
     const knees = kneesOf(kept);
     const i = knees.findIndex((k) => k.key === key);
     const below = knees[i - 1]?.at ?? Number.NEGATIVE_INFINITY;
     const above = knees[i + 1]?.at ?? Number.POSITIVE_INFINITY;
-    if (at > below && at < above) setDrag({ key, at });
+    if (value > below && value < above) setDrag({ key, at: value });
   };
   const drop = (): void => {
     if (drag && onKnee) onKnee(drag.key, drag.at);

@@ -32,9 +32,9 @@ export function Relief({
   const [turn, setTurn] = useState({ around: -0.6, up: 0.55 });
   const { heights, low, high } = useMemo(() => {
     const plane = value(probe, x.id, y.id);
-    const at = (i: number): number => -1 + (2 * i) / CELLS;
+    const codeAt = (i: number): number => -1 + (2 * i) / CELLS;
     const grid = Array.from({ length: CELLS + 1 }, (_, i) =>
-      Array.from({ length: CELLS + 1 }, (__, j) => plane(decode(x, at(i)), decode(y, at(j)))),
+      Array.from({ length: CELLS + 1 }, (__, j) => plane(decode(x, codeAt(i)), decode(y, codeAt(j)))),
     );
     const all = grid.flat();
     return { heights: grid, low: Math.min(...all), high: Math.max(...all) };
@@ -50,7 +50,7 @@ export function Relief({
     const depth = a * sin + b * cos;
     return [width / 2 + scale * px, height * 0.44 + scale * (-depth * up - h * Math.cos(turn.up) * 1.1), depth];
   };
-  const at = (i: number): number => -1 + (2 * i) / CELLS;
+  const codeOf = (i: number): number => -1 + (2 * i) / CELLS;
   const faces = [];
   for (let i = 0; i < CELLS; i++)
     for (let j = 0; j < CELLS; j++) {
@@ -59,7 +59,7 @@ export function Relief({
         [i + 1, j],
         [i + 1, j + 1],
         [i, j + 1],
-      ].map(([a, b]) => project(at(a), at(b), rise(heights[a][b])));
+      ].map(([a, b]) => project(codeOf(a), codeOf(b), rise(heights[a][b])));
       const mean = (heights[i][j] + heights[i + 1][j] + heights[i + 1][j + 1] + heights[i][j + 1]) / 4;
       faces.push({
         key: `${i}.${j}`,

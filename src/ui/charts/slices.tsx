@@ -61,16 +61,16 @@ export function Slices({
   return (
     <div style={{ display: "grid", gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap: 8 }}>
       {cuts.map((cut) => {
-        const words = `${third.name} ${settingText(cut)}`;
+        const caption = `${third.name} ${settingText(cut)}`;
         return (
           <div key={String(cut)}>
             <h3 className="small">
-              {words} {isNumeric(third) ? (third.unit ?? "") : ""}
+              {caption} {isNumeric(third) ? (third.unit ?? "") : ""}
             </h3>
             <SurfaceMap
               {...map}
               probe={{ ...map.probe, [third.id]: cut }}
-              name={`${map.name} at ${words}`}
+              name={`${map.name} at ${caption}`}
               scaleOver={scaleOver}
               width={Math.max(190, Math.floor((room.width - 8) / columns))}
               height={Math.max(185, Math.min(300, Math.floor(room.height / Math.min(rows, 2)) - 24))}

@@ -23,13 +23,13 @@ export interface MapPin {
 }
 
 /** Makes the function of the two shown factors, all others as at the point given. */
-export type OverPlane = (at: Settings, x: string, y: string) => Plane;
+export type OverPlane = (settings: Settings, x: string, y: string) => Plane;
 
 /** A function of whole settings over any plane, for what has no quicker way. */
 export const pointwise =
   (f: (s: Settings) => number): OverPlane =>
-  (at, x, y) => {
-    const s = { ...at };
+  (settings, x, y) => {
+    const s = { ...settings };
     return (vx, vy) => {
       s[x] = vx;
       s[y] = vy;
@@ -342,11 +342,11 @@ export function SurfaceMap({
       )}
       {/* The first on top. */}
       {pins?.toReversed().map((p) => {
-        const at = { x: px(code(x, p.settings[x.id] as number)), y: py(code(y, p.settings[y.id] as number)) };
+        const pixel = { x: px(code(x, p.settings[x.id] as number)), y: py(code(y, p.settings[y.id] as number)) };
         // A pin whose head would leave the picture hangs below its point.
-        const hangs = at.y < PIN;
+        const hangs = pixel.y < PIN;
         return (
-          <g key={p.text} transform={`translate(${at.x} ${at.y})`} pointerEvents="none">
+          <g key={p.text} transform={`translate(${pixel.x} ${pixel.y})`} pointerEvents="none">
             <path
               d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z"
               transform={hangs ? "scale(1 -1)" : undefined}

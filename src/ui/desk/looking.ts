@@ -24,7 +24,7 @@ export interface Looking {
   light(trial: string | undefined): void;
   fold(panel: "probe" | "readings"): void;
   /** Puts steps after the `at`th of a response's; what came after it is forgotten. */
-  stepModel(response: string, at: number, steps: ModelStep[]): void;
+  stepModel(response: string, index: number, steps: ModelStep[]): void;
   /**
    * Lets what is looked at follow a study that changed: the probe has a place for every factor, the response is
    * there.
@@ -40,9 +40,9 @@ export const createLooking: (opened: Study) => Slice<Looking> = (opened) => (set
   choose: (response) => set({ response }),
   light: (trial) => set({ lit: trial }),
   fold: (panel) => set({ folded: { ...get().folded, [panel]: !get().folded[panel] } }),
-  stepModel: (response, at, steps) => {
+  stepModel: (response, index, steps) => {
     const before = get().modelSteps[response] ?? [];
-    set({ modelSteps: { ...get().modelSteps, [response]: [...before.slice(0, at), ...steps] } });
+    set({ modelSteps: { ...get().modelSteps, [response]: [...before.slice(0, index), ...steps] } });
   },
   follow: (study) => {
     const { response, probe } = get();

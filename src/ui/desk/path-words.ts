@@ -19,8 +19,8 @@ const CELLS: Readonly<Record<string, string>> = {
 /** A cell's place as people say it: "Trial 1, Moisture", never by ids where there is a name. */
 export function pathWords(study: Study, path: readonly string[]): string {
   const [head, id, key, more] = path;
-  const nameOf = (of: string | undefined): string | undefined =>
-    [...study.factors, ...study.responses, ...study.covariates, ...study.waves].find((x) => x.id === of)?.name;
+  const nameOf = (id: string | undefined): string | undefined =>
+    [...study.factors, ...study.responses, ...study.covariates, ...study.waves].find((x) => x.id === id)?.name;
   if (id === undefined) return CELLS[head] ?? `Order of the ${head}`;
   if (head === "trials") {
     const order = study.trials.find((t) => t.id === id)?.order;
@@ -38,15 +38,15 @@ const MOST_WORDS = 120;
 export function cellWords(study: Study, value: unknown): string {
   const nameOf = (id: string): string =>
     [...study.factors, ...study.responses, ...study.covariates, ...study.waves].find((x) => x.id === id)?.name ?? id;
-  const words = (v: unknown): string => {
+  const textOf = (v: unknown): string => {
     if (v === null || v === undefined || v === "") return "nothing";
-    if (Array.isArray(v)) return v.map(words).join(", ");
+    if (Array.isArray(v)) return v.map(textOf).join(", ");
     if (typeof v !== "object") return typeof v === "string" ? nameOf(v) : String(v);
     return Object.entries(v)
       .filter(([key, cell]) => key !== "id" && cell !== undefined && cell !== null)
-      .map(([key, cell]) => (key === "name" ? String(cell) : `${nameOf(key)} ${words(cell)}`))
+      .map(([key, cell]) => (key === "name" ? String(cell) : `${nameOf(key)} ${textOf(cell)}`))
       .join("; ");
   };
-  const all = words(value);
+  const all = textOf(value);
   return all.length > MOST_WORDS ? `${all.slice(0, MOST_WORDS)}…` : all;
 }

@@ -170,20 +170,20 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
     /** The server will never take this change: all others stay, those that rest on it are shown with it. */
     function refuse(change: Change, sentence: string): void {
       const { confirmed, pending, refused, undoable } = get();
-      const again = relay(confirmed, pending.slice(1));
-      const lost: RefusedChange[] = [{ edits: change.edits, what: change.what, sentence }, ...again.refused];
-      const left = { pending: again.pending, refused: [...refused, ...lost] };
+      const relayed = relay(confirmed, pending.slice(1));
+      const lost: RefusedChange[] = [{ edits: change.edits, what: change.what, sentence }, ...relayed.refused];
+      const left = { pending: relayed.pending, refused: [...refused, ...lost] };
       keep(id, left);
       set({
         ...left,
-        study: again.study,
-        saved: again.pending.length > 0 ? "saving" : "refused",
+        study: relayed.study,
+        saved: relayed.pending.length > 0 ? "saving" : "refused",
         trouble: sentence,
         // What was refused cannot be undone; what was saved before it can.
-        undoable: undoable.filter((c) => !pending.includes(c)).concat(again.pending),
+        undoable: undoable.filter((c) => !pending.includes(c)).concat(relayed.pending),
         redoable: [],
       });
-      get().follow(again.study);
+      get().follow(relayed.study);
     }
 
     /**

@@ -49,9 +49,9 @@ function Track({
   const x = (v: number): number => 6 + ((code(factor, v) + 1) / 2) * (WIDTH - 12);
   const line = useMemo(() => {
     if (!fitted) return undefined;
-    const at = Array.from({ length: POINTS }, (_, i) => decode(factor, -1 + (2 * i) / (POINTS - 1)));
-    const along = fitted.predictor.line(probe, factor.id, at);
-    return at.map((v, i) => ({ v, p: along[i] }));
+    const values = Array.from({ length: POINTS }, (_, i) => decode(factor, -1 + (2 * i) / (POINTS - 1)));
+    const along = fitted.predictor.line(probe, factor.id, values);
+    return values.map((v, i) => ({ v, p: along[i] }));
   }, [fitted, factor, probe]);
   const span = fitted?.span ?? [0, 1];
   const pad = (span[1] - span[0]) * 0.12 || 1;

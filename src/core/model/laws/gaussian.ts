@@ -47,7 +47,7 @@ interface Solved {
 /** Rows times the roots of their weights; the matrix itself where all weigh the same. */
 function weighted(matrix: Matrix, roots: readonly number[] | undefined): Matrix {
   if (!roots) return matrix;
-  return { ...matrix, data: matrix.data.map((v, at) => v * roots[Math.floor(at / matrix.cols)]) };
+  return { ...matrix, data: matrix.data.map((v, k) => v * roots[Math.floor(k / matrix.cols)]) };
 }
 
 /** Sum of squares about the mean, weighted where values weigh differently. */
@@ -112,20 +112,20 @@ function solve(input: LawInput): Solved {
 const fOf = ({ ms, exact }: Solved, ss: number, df: number): number | null =>
   ms !== null && !exact && df > 0 ? ss / df / ms : null;
 
-function testOf(s: Solved, at: readonly number[]): TermTest {
+function testOf(s: Solved, columns: readonly number[]): TermTest {
   const { solution, residualDf, rss, p } = s;
   const ss = inverseForm(
-    block(solution.inverse, at),
-    at.map((j) => solution.coefficients[j]),
+    block(solution.inverse, columns),
+    columns.map((j) => solution.coefficients[j]),
   );
-  const f = fOf(s, ss, at.length);
+  const f = fOf(s, ss, columns.length);
   return {
-    df: at.length,
+    df: columns.length,
     dfDenominator: residualDf,
     ss,
     f,
-    p: f === null ? null : fUpper(f, at.length, residualDf),
-    criteria: criteriaOf(s, rss + ss, p - at.length),
+    p: f === null ? null : fUpper(f, columns.length, residualDf),
+    criteria: criteriaOf(s, rss + ss, p - columns.length),
   };
 }
 
@@ -196,15 +196,15 @@ function anovaOf(s: Solved): AnovaRow[] {
   const { columns } = s.input.design;
   const keys = [...new Set(columns.slice(1).map((c) => c.key))];
   const rows = keys.map((key): AnovaRow => {
-    const at = columns.flatMap((c, j) => (c.key === key ? [j] : []));
-    const { ss, f, p: chance } = testOf(s, at);
+    const positions = columns.flatMap((c, j) => (c.key === key ? [j] : []));
+    const { ss, f, p: chance } = testOf(s, positions);
     return {
       source: key === "@wave" ? "wave" : "term",
-      ...(key === "@wave" ? {} : { term: columns[at[0]].term }),
-      df: at.length,
+      ...(key === "@wave" ? {} : { term: columns[positions[0]].term }),
+      df: positions.length,
       ss,
-      sequentialSs: at.reduce((t, j) => t + solution.sequential[j], 0),
-      ms: ss === null ? null : ss / at.length,
+      sequentialSs: positions.reduce((t, j) => t + solution.sequential[j], 0),
+      ms: ss === null ? null : ss / positions.length,
       f,
       p: chance,
     };
@@ -368,7 +368,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
       return loadings;
     },
     addTerm: (columns) => addTerm(s, columns),
-    test: (at) => testOf(s, at),
+    test: (columns) => testOf(s, columns),
     compare: (smaller) => compareTo(s, smaller),
     whiten: (rows) => weighted(rows, s.roots),
     misfit: (values) => misfitOf(s, values),

@@ -114,7 +114,7 @@ export const boxBehnken: PlanFamily = defineFamily({
         ["blocks"],
       );
     const points: Settings[] = [];
-    const at: number[] = [];
+    const blockOf: number[] = [];
     for (const category of categoryCombinations(factors))
       GROUPS[k].forEach((groups, block) => {
         for (const group of groups)
@@ -128,9 +128,9 @@ export const boxBehnken: PlanFamily = defineFamily({
               product *= sign;
             });
             points.push(point);
-            at.push(GROUPS[k].length > 1 ? block : product < 0 ? 0 : 1);
+            blockOf.push(GROUPS[k].length > 1 ? block : product < 0 ? 0 : 1);
           }
       });
-    return { points, kind: "factorial", ...(blocks > 1 ? { blocks: at } : {}) };
+    return { points, kind: "factorial", ...(blocks > 1 ? { blocks: blockOf } : {}) };
   },
 });

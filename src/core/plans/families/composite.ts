@@ -45,9 +45,9 @@ function reach(factors: readonly NumericFactor[]): { distance: number; by: Numer
   let by = factors[0];
   for (const f of factors) {
     const [low, high] = rangeOf(f);
-    const own = f.kind === "discrete" ? 1 : Math.min(code(f, f.hardHigh ?? high), -code(f, f.hardLow ?? low));
-    if (own < distance - 1e-12) {
-      distance = own;
+    const reach = f.kind === "discrete" ? 1 : Math.min(code(f, f.hardHigh ?? high), -code(f, f.hardLow ?? low));
+    if (reach < distance - 1e-12) {
+      distance = reach;
       by = f;
     }
   }
@@ -215,7 +215,7 @@ export const composite: PlanFamily = defineFamily({
     const scale = options.shrink ? 1 / Math.max(1, alpha) : 1;
     const points: Settings[] = [];
     const kinds: TrialKind[] = [];
-    const at: number[] = [];
+    const blockOf: number[] = [];
     for (const category of combinations) {
       coded.forEach((point, i) => {
         points.push({
@@ -223,7 +223,7 @@ export const composite: PlanFamily = defineFamily({
           ...Object.fromEntries(Object.entries(point).map(([id, v]) => [id, scale * (v as number)])),
         });
         kinds.push("factorial");
-        at.push(split?.[i] ?? 0);
+        blockOf.push(split?.[i] ?? 0);
       });
       for (const f of numeric)
         for (const sign of [-1, 1]) {
@@ -231,7 +231,7 @@ export const composite: PlanFamily = defineFamily({
           for (const other of numeric) point[other.id] = other === f ? sign * alpha * scale : 0;
           points.push(point);
           kinds.push("axial");
-          at.push(blocks - 1);
+          blockOf.push(blocks - 1);
         }
     }
     const stated = options.axial !== undefined;
@@ -239,7 +239,7 @@ export const composite: PlanFamily = defineFamily({
       points,
       kind: "factorial",
       kinds,
-      ...(blocks > 1 ? { blocks: at } : {}),
+      ...(blocks > 1 ? { blocks: blockOf } : {}),
       recipe: {
         ...(stated ? { axial: options.axial } : {}),
         ...(options.shrink ? { shrink: true } : {}),

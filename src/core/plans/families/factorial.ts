@@ -79,7 +79,7 @@ export const factorial: PlanFamily = defineFamily({
         "Blocks by confounding need two levels of every factor; ask for as many replicates as blocks, each a block.",
         ["blocks"],
       );
-    const at = confoundedBlocks(factors, points, [], blocks);
-    return { points, kind: "factorial", ...(at ? { blocks: at } : {}), ...recipe };
+    const blockOf = confoundedBlocks(factors, points, [], blocks);
+    return { points, kind: "factorial", ...(blockOf ? { blocks: blockOf } : {}), ...recipe };
   },
 });

@@ -82,12 +82,12 @@ export const optimal: PlanFamily = defineFamily({
         "No set of trials in this region can estimate every term asked; take terms out or widen the region.",
         ["terms"],
       );
-    const at = problem.blocks;
-    const first = at.length > 0 ? Math.min(...at) : 0;
+    const blockOf = problem.blocks;
+    const first = blockOf.length > 0 ? Math.min(...blockOf) : 0;
     return {
       points: points(step.value.rows),
       kind: "optimal",
-      ...((options.blocks ?? 1) > 1 ? { blocks: Array.from(at, (b) => b - first) } : {}),
+      ...((options.blocks ?? 1) > 1 ? { blocks: Array.from(blockOf, (b) => b - first) } : {}),
       recipe: {
         terms: typeof options.terms === "object" ? terms : (options.terms ?? "main"),
         criterion: problem.criterion,

@@ -53,7 +53,7 @@ describe("a family added by one file", () => {
   });
   it("stands in the chart", () => {
     const request = { terms: "main" as const, budget: 12, replicates: 1, centre: 2, blocks: 1 };
-    const { sights: summaries } = planSummaries(study, {
+    const { summaries } = planSummaries(study, {
       ...request,
       power: 0.8,
       alpha: 0.05,

@@ -36,9 +36,11 @@ export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
   const runs: FollowRuns["runs"] = [];
   let reused = 0;
   for (const t of plan.trials) {
-    const at = free.findIndex((had) => carried.every((f) => sameSetting(f, had.settings[f.id], t.settings[f.id])));
-    if (at >= 0 && t.kind !== "centre") {
-      free.splice(at, 1);
+    const match = free.findIndex((trial) =>
+      carried.every((f) => sameSetting(f, trial.settings[f.id], t.settings[f.id])),
+    );
+    if (match >= 0 && t.kind !== "centre") {
+      free.splice(match, 1);
       reused++;
     } else runs.push({ settings: t.settings, kind: t.kind });
   }

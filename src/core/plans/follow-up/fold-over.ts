@@ -15,7 +15,7 @@ const MOST_MISSING = 63;
  * @throws StudyError `no-corners`
  */
 function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[] } {
-  const own = (t: Trial): boolean =>
+  const inWave = (t: Trial): boolean =>
     t.state !== "skipped" &&
     t.state !== "failed" &&
     (t.kind === "factorial" || t.kind === "screen" || t.kind === "optimal");
@@ -24,7 +24,7 @@ function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[
     .find(
       (w) =>
         !(FOLLOW_KINDS as readonly string[]).includes(w.plan.family) &&
-        study.trials.filter((t) => t.wave === w.id && own(t)).length >= 4,
+        study.trials.filter((t) => t.wave === w.id && inWave(t)).length >= 4,
     );
   if (!wave)
     throw new StudyError(
@@ -32,7 +32,7 @@ function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[
       "No wave of at least four corner trials is there to turn; plan a two-level wave first.",
       ["waves"],
     );
-  return { wave, trials: study.trials.filter((t) => t.wave === wave.id && own(t)) };
+  return { wave, trials: study.trials.filter((t) => t.wave === wave.id && inWave(t)) };
 }
 
 /** The opposite of a setting within the range its wave was planned with. */
@@ -108,9 +108,13 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
     runs = halves
       .map((half) => ({
         half,
-        told: tells(study, [...base, ...half.map((r) => r.settings)], [...base.map(() => "a"), ...half.map(() => "b")]),
+        separated: tells(
+          study,
+          [...base, ...half.map((r) => r.settings)],
+          [...base.map(() => "a"), ...half.map(() => "b")],
+        ),
       }))
-      .reduce((a, b) => (b.told > a.told ? b : a)).half;
+      .reduce((a, b) => (b.separated > a.separated ? b : a)).half;
   }
   if (options.centre)
     cautions.push("Centre points of this wave beside those of the first show the shift between waves.");
@@ -128,9 +132,9 @@ function bestToTurn(study: Study, wave: string, trials: readonly Trial[]): Facto
   return able
     .map((f) => {
       const turned = trials.map((t) => ({ ...t.settings, [f.id]: opposite(study, wave, f, t.settings[f.id]) }));
-      return { f, told: tells(study, [...base, ...turned], [...base.map(() => "a"), ...turned.map(() => "b")]) };
+      return { f, separated: tells(study, [...base, ...turned], [...base.map(() => "a"), ...turned.map(() => "b")]) };
     })
-    .reduce((a, b) => (b.told > a.told ? b : a)).f;
+    .reduce((a, b) => (b.separated > a.separated ? b : a)).f;
 }
 
 /** Where the family is too large to list: the fractions that differ in the sign of one generator, and of all. */

@@ -92,10 +92,10 @@ export function* followUpSteps(
     });
     return { plan, purpose: PURPOSES.augment, cautions: [] };
   }
-  const { runs, recipe: more, cautions: own = [], inOrder } = runsOf(study, options);
+  const { runs, recipe: more, cautions: raised = [], inOrder } = runsOf(study, options);
   const confirmed = runs.find((r) => r.kind === "confirm");
   const outside = confirmed ? broken(study, confirmed.settings) : [];
-  const cautions = [...own, ...outside.map((text) => `The place to confirm breaks what the region asks: ${text}.`)];
+  const cautions = [...raised, ...outside.map((text) => `The place to confirm breaks what the region asks: ${text}.`)];
   const region = regionOf(study);
   const open = runs.filter((r) => r.kind === "confirm" || region.allowed(r.settings));
   if (open.length === 0)

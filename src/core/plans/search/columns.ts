@@ -7,7 +7,7 @@ import type { Row } from "./space";
 export interface Columns {
   count: number;
   /** Columns that stand for terms, the constant among them; the rest stand for blocks and come last. */
-  own: number;
+  modelCount: number;
   /** Power of factor j in column c: `power[j][c]`; 0 for categories. */
   power: Uint8Array[];
   /** Highest power of factor j in any column. */
@@ -31,7 +31,7 @@ export interface Columns {
  */
 export function compileColumns(factors: readonly Factor[], terms: readonly Term[], blocks: number): Columns {
   const k = factors.length;
-  const at = new Map(factors.map((f, j) => [f.id, j]));
+  const positions = new Map(factors.map((f, j) => [f.id, j]));
   const contrasts = factors.map((f) => (isNumeric(f) ? [] : contrastRows(f.levels.length, "orthonormal")));
   const blockRows = blocks > 1 ? contrastRows(blocks, "orthonormal") : [];
   interface Part {
@@ -43,7 +43,7 @@ export function compileColumns(factors: readonly Factor[], terms: readonly Term[
   for (const term of terms) {
     let made: Part[] = [{ powers: new Map(), categories: [] }];
     for (const id of term) {
-      const j = at.get(id) as number;
+      const j = positions.get(id) as number;
       const f = factors[j];
       made = isNumeric(f)
         ? made.map((p) => ({ ...p, powers: new Map(p.powers).set(j, (p.powers.get(j) ?? 0) + 1) }))
@@ -53,7 +53,7 @@ export function compileColumns(factors: readonly Factor[], terms: readonly Term[
     }
     parts.push(...made);
   }
-  const own = parts.length;
+  const modelCount = parts.length;
   for (let c = 0; c < blocks - 1; c++) parts.push({ powers: new Map(), categories: [], block: c });
   const count = parts.length;
   const power = Array.from({ length: k }, (_, j) => Uint8Array.from(parts, (p) => p.powers.get(j) ?? 0));
@@ -68,7 +68,7 @@ export function compileColumns(factors: readonly Factor[], terms: readonly Term[
   };
   return {
     count,
-    own,
+    modelCount,
     power,
     degree: power.map((p) => p.reduce((m, v) => Math.max(m, v), 0)),
     row(r, into) {
@@ -84,15 +84,15 @@ export function compileColumns(factors: readonly Factor[], terms: readonly Term[
         if (v) return Array.from(v).reduce((t, x) => t + x ** n, 0) / v.length;
         return n % 2 ? 0 : 1 / (n + 1);
       };
-      for (let a = 0; a < own; a++)
-        for (let b = 0; b < own; b++) {
+      for (let a = 0; a < modelCount; a++)
+        for (let b = 0; b < modelCount; b++) {
           let total = 1;
           for (let j = 0; j < k && total !== 0; j++) {
             if (contrasts[j].length === 0) total *= moment(j, power[j][a] + power[j][b]);
             else {
-              const at = [...parts[a].categories, ...parts[b].categories].filter((q) => q.j === j);
+              const levels = [...parts[a].categories, ...parts[b].categories].filter((q) => q.j === j);
               total *=
-                contrasts[j].reduce((t, row) => t + at.reduce((p, q) => p * row[q.c], 1), 0) / contrasts[j].length;
+                contrasts[j].reduce((t, row) => t + levels.reduce((p, q) => p * row[q.c], 1), 0) / contrasts[j].length;
             }
           }
           out[a * count + b] = total;

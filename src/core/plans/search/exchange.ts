@@ -163,8 +163,8 @@ const multiply = (m: Float64Array, x: Float64Array, into: Float64Array): void =>
   const p = x.length;
   for (let i = 0; i < p; i++) {
     let t = 0;
-    const at = i * p;
-    for (let j = 0; j < p; j++) t += m[at + j] * x[j];
+    const offset = i * p;
+    for (let j = 0; j < p; j++) t += m[offset + j] * x[j];
     into[i] = t;
   }
 };
@@ -211,15 +211,15 @@ function rankOne(problem: Problem, state: State, b: SearchWorkspace, c: number):
     for (let i = 0; i < p; i++) {
       const ui = u[i];
       const zi = b.v[i];
-      const at = i * p;
-      for (let j = 0; j < p; j++) b.big[at + j] += c * (ui * b.v[j] + zi * u[j]) + square * ui * u[j];
+      const offset = i * p;
+      for (let j = 0; j < p; j++) b.big[offset + j] += c * (ui * b.v[j] + zi * u[j]) + square * ui * u[j];
     }
     state.trace += c * uwu;
   }
   for (let i = 0; i < p; i++) {
     const q = c * u[i];
-    const at = i * p;
-    for (let j = 0; j < p; j++) v[at + j] += q * u[j];
+    const offset = i * p;
+    for (let j = 0; j < p; j++) v[offset + j] += q * u[j];
   }
 }
 
@@ -262,10 +262,10 @@ function polynomial(problem: Problem, state: State, b: SearchWorkspace, r: Row, 
   for (let a = 0; a < p; a++) {
     const ra = b.rest[a];
     if (ra === 0) continue;
-    const at = a * p;
+    const offset = a * p;
     const pa = power[a];
-    b.poly[2 * pa] += ra * ra * v[at + a];
-    for (let c = 0; c < a; c++) b.poly[pa + power[c]] += 2 * ra * b.rest[c] * v[at + c];
+    b.poly[2 * pa] += ra * ra * v[offset + a];
+    for (let c = 0; c < a; c++) b.poly[pa + power[c]] += 2 * ra * b.rest[c] * v[offset + c];
   }
   b.lineD.fill(0);
   for (let a = 0; a < p; a++) b.lineD[power[a]] += b.rest[a] * b.u[a];
@@ -282,10 +282,10 @@ function polynomial(problem: Problem, state: State, b: SearchWorkspace, r: Row, 
   for (let a = 0; a < p; a++) {
     const ra = b.rest[a];
     if (ra === 0) continue;
-    const at = a * p;
+    const offset = a * p;
     const pa = power[a];
-    b.polyW[2 * pa] += ra * ra * m[at + a];
-    for (let c = 0; c < a; c++) b.polyW[pa + power[c]] += 2 * ra * b.rest[c] * m[at + c];
+    b.polyW[2 * pa] += ra * ra * m[offset + a];
+    for (let c = 0; c < a; c++) b.polyW[pa + power[c]] += 2 * ra * b.rest[c] * m[offset + c];
   }
   multiply(m, b.x, b.w);
   const wx = dot(b.x, b.w);
@@ -412,10 +412,10 @@ export function improve(problem: Problem, state: State, b: SearchWorkspace, i: n
         }
       }
     } else {
-      const place = bestPlace(judge, open, problem.grid, problem.refine);
-      if (place && place.gain > gain) {
-        gain = place.gain;
-        chosen = place.t;
+      const best = bestPlace(judge, open, problem.grid, problem.refine);
+      if (best && best.gain > gain) {
+        gain = best.gain;
+        chosen = best.t;
       }
     }
   }

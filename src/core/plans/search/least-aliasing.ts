@@ -68,8 +68,8 @@ function finish({ problem, possible }: AliasQuestion, state: Aliased): void {
       if (v !== 0) for (let b = 1; b < q; b++) state.alias[a * q + b] += v * state.cross[c * q + b];
     }
   let t = 0;
-  const own = problem.columns.own * q;
-  for (let i = 0; i < own; i++) t += state.alias[i] * state.alias[i];
+  const modelCells = problem.columns.modelCount * q;
+  for (let i = 0; i < modelCells; i++) t += state.alias[i] * state.alias[i];
   state.trace = t;
 }
 
@@ -78,7 +78,7 @@ function judgeOf(question: AliasQuestion, state: Aliased, x: Float64Array, x2: F
   const { problem, possible } = question;
   const p = problem.columns.count;
   const q = possible.count;
-  const own = problem.columns.own;
+  const modelColumns = problem.columns.modelCount;
   const u = new Float64Array(p);
   const v = new Float64Array(p);
   const xa = new Float64Array(q);
@@ -104,9 +104,9 @@ function judgeOf(question: AliasQuestion, state: Aliased, x: Float64Array, x2: F
   let dx = 0;
   for (let i = 0; i < p; i++) dx += x[i] * u[i];
   along(x, p, xa);
-  along(u, own, ua);
+  along(u, modelColumns, ua);
   let uu = 0;
-  for (let i = 0; i < own; i++) uu += u[i] * u[i];
+  for (let i = 0; i < modelColumns; i++) uu += u[i] * u[i];
   return (y: Float64Array, y2: Float64Array): { trace: number; logDeterminant: number } => {
     times(state.inverse, y, v);
     let dy = 0;
@@ -126,10 +126,10 @@ function judgeOf(question: AliasQuestion, state: Aliased, x: Float64Array, x2: F
     const gamma = -(s11 * dxy + s12 * dx);
     const delta = 1 - s12 * dxy - s22 * dx;
     along(y, p, ya);
-    along(v, own, va);
+    along(v, modelColumns, va);
     let vv = 0;
     let uv = 0;
-    for (let i = 0; i < own; i++) {
+    for (let i = 0; i < modelColumns; i++) {
       vv += v[i] * v[i];
       uv += u[i] * v[i];
     }
@@ -166,7 +166,7 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
   const y2 = new Float64Array(q);
   const before = r[j];
   const now = cost(state.trace, state.logDeterminant, floor);
-  const at = (t: number): number => {
+  const traceAt = (t: number): number => {
     r[j] = t;
     columns.row(r, y);
     possible.row(r, y2);
@@ -176,7 +176,7 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
   };
   let best = { t: before, value: now };
   const look = (t: number): number => {
-    const value = at(t);
+    const value = traceAt(t);
     if (value < best.value - 1e-12) best = { t, value };
     return value;
   };
@@ -198,9 +198,9 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
       for (const [low, high] of open) {
         const places = fine ? [] : Array.from({ length: 7 }, (_, g) => low + ((high - low) * g) / 6);
         let spot = before >= low && before <= high ? before : (low + high) / 2;
-        let value = at(spot);
+        let value = traceAt(spot);
         for (const t of places) {
-          const v = at(t);
+          const v = traceAt(t);
           if (v < value) {
             spot = t;
             value = v;
@@ -211,8 +211,8 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
         for (let n = 0; n < (fine ? 6 : 4); n++) {
           const a = Math.max(low, spot - width);
           const c = Math.min(high, spot + width);
-          const fa = a < spot ? at(a) : Number.POSITIVE_INFINITY;
-          const fc = c > spot ? at(c) : Number.POSITIVE_INFINITY;
+          const fa = a < spot ? traceAt(a) : Number.POSITIVE_INFINITY;
+          const fc = c > spot ? traceAt(c) : Number.POSITIVE_INFINITY;
           let tries: [number, number][] = [
             [a, fa],
             [c, fc],
@@ -221,7 +221,7 @@ function improve(question: AliasQuestion, state: Aliased, i: number, j: number, 
             const up = (spot - a) ** 2 * (value - fc) - (spot - c) ** 2 * (value - fa);
             const down = 2 * ((spot - a) * (value - fc) - (spot - c) * (value - fa));
             const t = down !== 0 ? spot - up / down : Number.NaN;
-            if (t > a && t < c) tries = [...tries, [t, at(t)]];
+            if (t > a && t < c) tries = [...tries, [t, traceAt(t)]];
           }
           for (const [t, v] of tries)
             if (v < value) {
@@ -286,11 +286,11 @@ function slopes(
   const { columns } = problem;
   const p = columns.count;
   const q = possible.count;
-  const own = columns.own;
+  const modelColumns = columns.modelCount;
   // H = V·A with the rows of blocks left out of A.
   const h = new Float64Array(p * q);
   for (let a = 0; a < p; a++)
-    for (let c = 0; c < own; c++) {
+    for (let c = 0; c < modelColumns; c++) {
       const v = state.inverse[a * p + c];
       if (v !== 0) for (let b = 1; b < q; b++) h[a * q + b] += v * state.alias[c * q + b];
     }

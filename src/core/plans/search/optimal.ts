@@ -105,7 +105,7 @@ export function* searchPlan(
     if (stopped && best) break;
     if (ridged && !refresh(problem, state)) continue;
     // Only starts that come near the best are worth the last digits.
-    if (!best || scoreOf(problem, state) > best.score - 0.02 * problem.columns.own) yield* improveTo(1e-8);
+    if (!best || scoreOf(problem, state) > best.score - 0.02 * problem.columns.modelCount) yield* improveTo(1e-8);
     if (stopped && best) break;
     tries = s + 1;
     const score = scoreOf(problem, state);

@@ -80,8 +80,8 @@ export function searchQuestion(
   }
   const kept = options.keep ? study.trials.filter((t) => t.use && t.state !== "skipped" && t.state !== "failed") : [];
   const waves = [...new Set(kept.map((t) => t.wave))];
-  const own = options.blocks ?? 1;
-  const columns = compileColumns(factors, terms, waves.length + own);
+  const blocks = options.blocks ?? 1;
+  const columns = compileColumns(factors, terms, waves.length + blocks);
   const p = columns.count;
   if (p > MOST_COLUMNS)
     throw new StudyError(
@@ -90,10 +90,10 @@ export function searchQuestion(
       ["terms"],
     );
   const space = searchSpace(study, factors, snapped, random);
-  const centre = centreSettingsOf(study, options.centre ?? 0, own, snapped);
+  const centre = centreSettingsOf(study, options.centre ?? 0, blocks, snapped);
   const fixed = [
     ...kept.map((t) => rowOf(space, t.settings, waves.indexOf(t.wave))),
-    ...centre.map((s, i) => rowOf(space, s, waves.length + (i % own))),
+    ...centre.map((s, i) => rowOf(space, s, waves.length + (i % blocks))),
   ];
   const least = p - rankOf(columns, fixed);
   const runs = options.trials;
@@ -109,7 +109,7 @@ export function searchQuestion(
       `This model has ${p} columns${fixed.length > 0 ? `, of which the runs that stand carry ${p - least}` : ""}; ${runs} trials cannot estimate it, at least ${least} can.`,
       ["trials"],
     );
-  if (runs < own) throw new StudyError("bad-blocks", `${runs} trials cannot fill ${own} blocks.`, ["blocks"]);
+  if (runs < blocks) throw new StudyError("bad-blocks", `${runs} trials cannot fill ${blocks} blocks.`, ["blocks"]);
   if (runs * factors.length * p * p > MOST_WORK)
     throw new StudyError(
       "too-large",
@@ -120,7 +120,7 @@ export function searchQuestion(
   let weight: Float64Array | undefined;
   if (criterion === "A") {
     weight = new Float64Array(p * p);
-    for (let a = 0; a < columns.own; a++) weight[a * p + a] = 1;
+    for (let a = 0; a < columns.modelCount; a++) weight[a * p + a] = 1;
   }
   if (criterion === "I") {
     if (space.box)
@@ -134,8 +134,8 @@ export function searchQuestion(
       const count = 2000;
       for (let n = 0; n < count; n++) {
         columns.row(space.draw(random, factors.length + 1), x);
-        for (let a = 0; a < columns.own; a++)
-          for (let b = 0; b < columns.own; b++) weight[a * p + b] += (x[a] * x[b]) / count;
+        for (let a = 0; a < columns.modelCount; a++)
+          for (let b = 0; b < columns.modelCount; b++) weight[a * p + b] += (x[a] * x[b]) / count;
       }
     }
   }
@@ -145,7 +145,7 @@ export function searchQuestion(
       space,
       columns,
       runs,
-      blocks: Int32Array.from({ length: runs }, (_, i) => waves.length + (i % own)),
+      blocks: Int32Array.from({ length: runs }, (_, i) => waves.length + (i % blocks)),
       fixed,
       criterion,
       weight,
@@ -169,6 +169,6 @@ export function measured(problem: Problem, score: number): { measure: string; va
   const p = problem.columns.count;
   if (problem.criterion === "D") return { measure: "D-efficiency", value: (100 * Math.exp(score / p)) / n };
   if (problem.criterion === "A")
-    return { measure: "A-efficiency", value: (100 * problem.columns.own) / (n * Math.exp(-score)) };
+    return { measure: "A-efficiency", value: (100 * problem.columns.modelCount) / (n * Math.exp(-score)) };
   return { measure: "mean prediction variance", value: Math.exp(-score) };
 }

@@ -18,7 +18,7 @@ import type { ViewProps } from "./view";
 const W = 400;
 const H = 384;
 /** Where each corner of the cube stands: right is the first factor, up the second, back the third. */
-const place = (i: number, j: number, k: number): [number, number] => [88 + 174 * i + 84 * k, 296 - 182 * j - 72 * k];
+const pixelOf = (i: number, j: number, k: number): [number, number] => [88 + 174 * i + 84 * k, 296 - 182 * j - 72 * k];
 
 const endsOf = (f: Factor): [Setting, Setting] =>
   isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]];
@@ -66,7 +66,7 @@ export function CornersView({ study, fitted }: ViewProps) {
         const values = trials.map((t) => y[fitted.fit.data.trials.indexOf(t)]);
         return {
           key: `${i}${j}${k}`,
-          at: place(i, j, k),
+          at: pixelOf(i, j, k),
           settings,
           said,
           trials,
@@ -162,16 +162,16 @@ export function CornersView({ study, fitted }: ViewProps) {
             strokeDasharray={a.key === "001" || b.key === "001" ? "4 3" : undefined}
           />
         ))}
-        {axis(0, place(0, 0, 0), place(1, 0, 0), 50)}
+        {axis(0, pixelOf(0, 0, 0), pixelOf(1, 0, 0), 50)}
         <g aria-hidden="true">
-          <text x={W - 4} y={place(1, 0, 0)[1] + 62} textAnchor="end" fontSize="12.500" fill={colours.ink}>
+          <text x={W - 4} y={pixelOf(1, 0, 0)[1] + 62} textAnchor="end" fontSize="12.500" fill={colours.ink}>
             {clip(axisName(three[2].name, isNumeric(three[2]) ? three[2].unit : undefined), 24)}
           </text>
           {endsOf(three[2]).map((end, k) => (
             <text
               key={String(end)}
-              x={place(1, 0, k)[0] + 30}
-              y={place(1, 0, k)[1] + 30}
+              x={pixelOf(1, 0, k)[0] + 30}
+              y={pixelOf(1, 0, k)[1] + 30}
               textAnchor="middle"
               fontSize="11.500"
               className="tick"
@@ -183,7 +183,7 @@ export function CornersView({ study, fitted }: ViewProps) {
         </g>
         <g aria-hidden="true">
           <text
-            transform={`translate(16 ${(place(0, 0, 0)[1] + place(0, 1, 0)[1]) / 2}) rotate(-90)`}
+            transform={`translate(16 ${(pixelOf(0, 0, 0)[1] + pixelOf(0, 1, 0)[1]) / 2}) rotate(-90)`}
             textAnchor="middle"
             fontSize="12.500"
             fill={colours.ink}
@@ -194,7 +194,7 @@ export function CornersView({ study, fitted }: ViewProps) {
             <text
               key={String(end)}
               x="37"
-              y={place(0, j, 0)[1] + 4}
+              y={pixelOf(0, j, 0)[1] + 4}
               textAnchor="end"
               fontSize="11.500"
               className="tick"

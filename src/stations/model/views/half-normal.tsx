@@ -42,8 +42,8 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const quiet = points.filter((p) => p.v <= (lenth?.margin ?? 0)).length;
   const large = points.filter((p, i) => i >= quiet - NAMED_BELOW || (m <= MOST_NAMED && inside.has(keyOf(p))));
   const chainText = (chain: (typeof contrasts)[number]["chain"]): string => {
-    const told = chain.filter((t, k) => k === 0 || t.term.length <= 2).map((t) => termLetters(alphabet, t.term));
-    return told.slice(0, 2).join(" = ") + (told.length > 2 ? " = …" : "");
+    const names = chain.filter((t, k) => k === 0 || t.term.length <= 2).map((t) => termLetters(alphabet, t.term));
+    return names.slice(0, 2).join(" = ") + (names.length > 2 ? " = …" : "");
   };
   const labels = placeLabels(
     large.map((p) => ({

@@ -34,8 +34,8 @@ export function MapView({ study, fitted }: ViewProps) {
   const inLimits = useMemo(
     (): OverPlane | undefined =>
       Number.isFinite(limits.low) || Number.isFinite(limits.high)
-        ? (at, a, b) => {
-            const plane = fitted.predictor.plane(at, a, b);
+        ? (settings, a, b) => {
+            const plane = fitted.predictor.plane(settings, a, b);
             return (vx, vy) => {
               const v = plane(vx, vy);
               return Math.min(v - limits.low, limits.high - v);
@@ -47,8 +47,8 @@ export function MapView({ study, fitted }: ViewProps) {
   // One scale over all slices, so that their shades can be compared.
   const span = useMemo((): [number, number] | undefined => {
     if (mode !== "slices") return undefined;
-    const values = regionSample({ ...study, region: { limits: [], forbidden: [] } }, 400).map((at) =>
-      fitted.predictor.value(at),
+    const values = regionSample({ ...study, region: { limits: [], forbidden: [] } }, 400).map((settings) =>
+      fitted.predictor.value(settings),
     );
     return [Math.min(...values), Math.max(...values)];
   }, [study, fitted, mode]);

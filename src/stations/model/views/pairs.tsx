@@ -48,11 +48,11 @@ function Ends({ factor, y, right }: { factor: Factor; y: number; right: number }
 function Chain({ study, rung }: { study: Study; rung: Rung }) {
   if (rung.aliases.length === 0) return null;
   const alphabet = alphabetOf(study);
-  const told = rung.aliases.map((t) => termLetters(alphabet, t));
+  const names = rung.aliases.map((t) => termLetters(alphabet, t));
   return (
     <div className="small bracken num" style={{ fontSize: 11 }}>
-      = {told.slice(0, 3).join(" = ")}
-      {told.length > 3 ? " = …" : ""}
+      = {names.slice(0, 3).join(" = ")}
+      {names.length > 3 ? " = …" : ""}
     </div>
   );
 }

@@ -46,11 +46,11 @@ const setKey = (terms: readonly Term[]): string => terms.map(termKey).sort().joi
 /** What a model has more and less than another, in words. */
 function difference(study: Study, from: readonly Term[], to: readonly Term[]): string {
   const alphabet = alphabetOf(study);
-  const had = new Set(from.map(termKey));
+  const present = new Set(from.map(termKey));
   const has = new Set(to.map(termKey));
   const list = (terms: readonly Term[]): string =>
     terms.length > 4 ? `${terms.length} terms` : terms.map((t) => termLetters(alphabet, t)).join(", ");
-  const more = to.filter((t) => !had.has(termKey(t)));
+  const more = to.filter((t) => !present.has(termKey(t)));
   const less = from.filter((t) => !has.has(termKey(t)));
   if (more.length === 0 && less.length === 0) return "the present model";
   return [more.length > 0 ? `adds ${list(more)}` : "", less.length > 0 ? `leaves out ${list(less)}` : ""]
@@ -60,8 +60,8 @@ function difference(study: Study, from: readonly Term[], to: readonly Term[]): s
 
 /** Stores what a response's rivals are and how they are averaged. */
 function setRivals(study: Study, response: string, fit: Fit, rivals: Term[][], average: Model["average"]): Edit[] {
-  const had = storedModel(study, response);
-  const base: Model = had ?? { response, transform: fit.transform, block: fit.block, terms: fit.terms };
+  const stored = storedModel(study, response);
+  const base: Model = stored ?? { response, transform: fit.transform, block: fit.block, terms: fit.terms };
   const { rivals: _rivals, average: _average, ...rest } = base;
   const next: Model = {
     ...rest,

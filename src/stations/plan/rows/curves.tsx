@@ -138,14 +138,14 @@ const STEPS = 32;
 
 /** Power of each picked plan for its hardest effect, over the size of the effect in the response's units. */
 export function PowerChart({
-  sights: summaries,
+  summaries,
   noise,
   unit,
   wanted,
   alpha,
   power,
 }: {
-  sights: readonly PlanSummary[];
+  summaries: readonly PlanSummary[];
   noise: number;
   unit: string;
   wanted: number | undefined;

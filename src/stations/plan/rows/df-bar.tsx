@@ -22,10 +22,10 @@ export function DfBar({ df }: { df: PlanSummary["df"] }) {
       >
         {parts.map((p) => {
           const w = (240 * p.n) / total;
-          const at = x;
+          const left = x;
           x += w;
           return p.n > 0 ? (
-            <rect key={p.fill} x={at} width={Math.max(0, w - 1.5)} height="12" rx="2" fill={p.fill} />
+            <rect key={p.fill} x={left} width={Math.max(0, w - 1.5)} height="12" rx="2" fill={p.fill} />
           ) : null;
         })}
       </svg>

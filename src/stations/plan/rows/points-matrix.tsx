@@ -29,13 +29,13 @@ export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan
       ),
     );
   }, [study, factors, limited]);
-  const at = (f: (typeof factors)[number], value: number | string): number =>
+  const pixelOf = (f: (typeof factors)[number], value: number | string): number =>
     isNumeric(f)
       ? code(f, value as number)
       : f.levels.length === 1
         ? 0
         : -1 + (2 * f.levels.indexOf(String(value))) / (f.levels.length - 1);
-  const beyond = Math.max(1, ...plan.trials.flatMap((t) => factors.map((f) => Math.abs(at(f, t.settings[f.id])))));
+  const beyond = Math.max(1, ...plan.trials.flatMap((t) => factors.map((f) => Math.abs(pixelOf(f, t.settings[f.id])))));
   const spot = (v: number): number => size / 2 + (v / beyond) * (size / 2 - 5);
   const width = left + (k - 1) * (size + gap);
   return (
@@ -61,11 +61,11 @@ export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan
             {factors.slice(0, r + 1).map((a, c) => {
               const counts = new Map<string, { x: number; y: number; n: number }>();
               for (const t of plan.trials) {
-                const x = at(a, t.settings[a.id]);
-                const y = at(b, t.settings[b.id]);
+                const x = pixelOf(a, t.settings[a.id]);
+                const y = pixelOf(b, t.settings[b.id]);
                 const key = `${x.toFixed(3)}|${y.toFixed(3)}`;
-                const had = counts.get(key);
-                counts.set(key, { x, y, n: (had?.n ?? 0) + 1 });
+                const count = counts.get(key);
+                counts.set(key, { x, y, n: (count?.n ?? 0) + 1 });
               }
               const most = Math.max(...[...counts.values()].map((p) => p.n));
               const shade = shades.get(`${a.id}|${b.id}`);

@@ -15,8 +15,14 @@ interface Context {
 export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   GET: async (_request, { params }) => readStudy((await params).id),
   async PATCH(request, { params }) {
-    const { revision: at, edits, what } = await bodyOf(request, changeSchemas.edits);
-    const { id, revision: next } = await changeStudy((await params).id, at, edits, what ?? "edited", whoOf(request));
+    const { revision: revisionSeen, edits, what } = await bodyOf(request, changeSchemas.edits);
+    const { id, revision: next } = await changeStudy(
+      (await params).id,
+      revisionSeen,
+      edits,
+      what ?? "edited",
+      whoOf(request),
+    );
     return { id, revision: next };
   },
   async DELETE(request, { params }) {

@@ -21,7 +21,7 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
         "Taking a sheet changes the study; send its revision, or dry=1 to see what would change.",
         ["revision"],
       );
-    const at = query.get("dry") === "1" ? undefined : Number(revision);
-    return importSheet((await params).id, await textOf(request), at, whoOf(request));
+    const revisionSeen = query.get("dry") === "1" ? undefined : Number(revision);
+    return importSheet((await params).id, await textOf(request), revisionSeen, whoOf(request));
   },
 });

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { activeFactors, type PlanRequest, type PlanSummariesStep, type Progress, type Study } from "@/core";
 import { useQuestion } from "@/ui/compute/use-question";
 
-const EMPTY: PlanSummariesStep = { sights: [], refusals: [], done: 1, text: "" };
+const EMPTY: PlanSummariesStep = { summaries: [], refusals: [], done: 1, text: "" };
 /** While a person types or steps a count, only what they end on is worked out. */
 const PAUSE = 40;
 
@@ -11,7 +11,7 @@ const PAUSE = 40;
  * All plans in sight of what is asked, from a worker: quick families at once, searched ones as they are found. What was
  * there stays on screen until the new ones come.
  */
-export function useSights(
+export function usePlanSummaries(
   study: Study,
   request: PlanRequest,
 ): {
@@ -25,7 +25,7 @@ export function useSights(
 } {
   const [found, setFound] = useState<PlanSummariesStep | undefined>(undefined);
   const job = useQuestion(
-    "sights",
+    "summaries",
     (p) => p.best !== undefined && setFound(p.best as PlanSummariesStep),
     (end) => setFound(end),
   );

@@ -7,8 +7,8 @@ import { colours } from "@/ui/theme/theme";
 const WIDTH = 960;
 
 /** Trials across, the smallest effect a plan would see upwards; the frontier joined, picked plans ringed. */
-export function CostSight({
-  sights: summaries,
+export function CostChart({
+  summaries,
   picked,
   pick,
   unit,
@@ -17,7 +17,7 @@ export function CostSight({
   name,
   height,
 }: {
-  sights: readonly PlanSummary[];
+  summaries: readonly PlanSummary[];
   picked: readonly string[];
   pick(id: string): void;
   unit: string;

@@ -1,4 +1,4 @@
-import { rankReport } from "../numerics/least-squares";
+import { dot, rankReport } from "../numerics/least-squares";
 import { StudyError } from "../study/error";
 import type { Study, Term, Transform } from "../study/schema";
 import { type Hierarchy, parentsOf, parentsPresent } from "../terms/candidates";
@@ -93,6 +93,235 @@ class Best {
   }
 }
 
+/** The candidates' columns cleared of constant and waves and scaled to length one, and what the tree needs of them. */
+interface ClearedColumns {
+  /** Trials. */
+  n: number;
+  /** Columns of terms, term by term; the response follows them in `vectors` and `products`. */
+  total: number;
+  vectors: Float64Array[];
+  /** (total + 1)² scalar products of the vectors. */
+  products: Float64Array;
+  /** Leverage of each trial in the model of constant and waves alone. */
+  baseLeverage: Float64Array;
+  /** Columns of constant and waves that are independent. */
+  baseRank: number;
+  /** By term: its number of columns, its first column, and whether nothing of it is left. */
+  width: number[];
+  firstColumn: number[];
+  dead: boolean[];
+}
+
+function clearedColumns(study: Study, { data, model }: Fit, terms: readonly Term[], block: boolean): ClearedColumns {
+  const n = model.observed.length;
+  const waves = block ? waveColumns(data.waves, new Map()) : undefined;
+  const whole = modelMatrix(encoder(study, terms, "sum", model.covariateRanges), data.actual, waves);
+  const matrix = model.whiten(whole.matrix);
+  const base = 1 + (waves?.columns.length ?? 0);
+  const columnAt = (j: number): Float64Array =>
+    Float64Array.from({ length: n }, (_, i) => matrix.data[i * matrix.cols + j]);
+  const basis: Float64Array[] = [];
+  const cleared = (v: Float64Array): { v: Float64Array; length: number; was: number } => {
+    const was = Math.sqrt(dot(v, v));
+    for (let pass = 0; pass < 2; pass++)
+      for (const q of basis) {
+        const along = dot(q, v);
+        for (let i = 0; i < n; i++) v[i] -= along * q[i];
+      }
+    return { v, length: Math.sqrt(dot(v, v)), was };
+  };
+  for (let j = 0; j < base; j++) {
+    const c = cleared(columnAt(j));
+    if (c.length > 1e-10 * (c.was || 1)) basis.push(c.v.map((x) => x / c.length));
+  }
+  const termOf: number[] = [];
+  const dead = terms.map(() => false);
+  const vectors: Float64Array[] = [];
+  for (let j = base; j < whole.columns.length; j++) {
+    const term = terms.findIndex((t) => termKey(t) === whole.columns[j].key);
+    const c = cleared(columnAt(j));
+    if (c.length <= 1e-10 * (c.was || 1)) dead[term] = true;
+    termOf.push(term);
+    vectors.push(c.length > 0 ? c.v.map((x) => x / c.length) : c.v);
+  }
+  vectors.push(cleared(model.whiten({ rows: n, cols: 1, data: Float64Array.from(model.observed) }).data).v);
+  const constant = { rows: n, cols: base, data: new Float64Array(n * base) };
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < base; j++) constant.data[i * base + j] = matrix.data[i * matrix.cols + j];
+  return {
+    n,
+    total: termOf.length,
+    vectors,
+    products: Float64Array.from(vectors.flatMap((v) => vectors.map((w) => dot(v, w)))),
+    baseLeverage: Float64Array.from({ length: n }, (_, i) => basis.reduce((t, q) => t + q[i] ** 2, 0)),
+    baseRank: rankReport(constant).rank,
+    width: terms.map((_, t) => termOf.filter((o) => o === t).length),
+    firstColumn: terms.map((_, t) => termOf.indexOf(t)),
+    dead,
+  };
+}
+
+/** Whether a term may join a model, by the mask of the terms already in it. */
+function hierarchyRule(terms: readonly Term[], hierarchy: Hierarchy): (t: number, chosen: number) => boolean {
+  if (hierarchy === "off") return () => true;
+  const keys = new Set(terms.map(termKey));
+  const parents = terms.map((t) => parentsOf(t).map((p) => terms.findIndex((u) => termKey(u) === termKey(p))));
+  // A term that needs a parent which is no candidate can never stand.
+  const orphan = terms.map((t, i) => parents[i].some((p) => p < 0) && !parentsPresent(t, keys, hierarchy));
+  return (t, chosen) => {
+    if (orphan[t]) return false;
+    if (terms[t].length < 2) return true;
+    const present = parents[t].map((p) => p >= 0 && ((chosen >> p) & 1) === 1);
+    return hierarchy === "strong" ? present.every(Boolean) : present.some(Boolean);
+  };
+}
+
+/** PRESS along a branch of the tree: what is left of each column and of the response, and the leverages, by depth. */
+function pressByDepth({ n, total, vectors, baseLeverage }: ClearedColumns, depths: number) {
+  const size = total + 1;
+  const left = Array.from({ length: depths }, () => new Float64Array(size * n));
+  const leverages = Array.from({ length: depths }, () => new Float64Array(n));
+  vectors.forEach((v, j) => {
+    left[0].set(v, j * n);
+  });
+  leverages[0].set(baseLeverage);
+  return {
+    /** Clears what follows of the columns just taken, with the factors that the swept matrix `m` holds. */
+    clear(m: Float64Array, from: number, count: number, depth: number): void {
+      const source = left[depth];
+      const target = left[depth + 1];
+      const lever = leverages[depth + 1];
+      for (let c = from; c < from + count; c++) {
+        const read = c === from ? source : target;
+        const before = c === from ? leverages[depth] : lever;
+        const pivot = 1 / m[c * size + c];
+        const offset = c * n;
+        for (let i = 0; i < n; i++) {
+          const v = read[offset + i];
+          lever[i] = before[i] + v * v * pivot;
+        }
+        for (let a = c + 1; a < size; a++) {
+          const f = m[c * size + a] * pivot;
+          const o = a * n;
+          for (let i = 0; i < n; i++) target[o + i] = read[o + i] - f * read[offset + i];
+        }
+      }
+    },
+    /** PRESS of the model of a depth; undefined where a trial has all its leverage. */
+    at(depth: number): number | undefined {
+      const lever = leverages[depth];
+      const errors = left[depth];
+      const o = total * n;
+      let press = 0;
+      let least = 1;
+      for (let i = 0; i < n; i++) {
+        const rest = 1 - lever[i];
+        if (rest < least) least = rest;
+        const e = errors[o + i] / rest;
+        press += e * e;
+      }
+      return least < 1e-8 ? undefined : press;
+    },
+  };
+}
+
+/** Takes one column out of what follows it in a matrix of products; false when nothing of it is left. */
+function sweep(m: Float64Array, size: number, column: number): boolean {
+  const pivot = m[column * size + column];
+  if (pivot < 1e-9) return false;
+  for (let a = column + 1; a < size; a++) {
+    const f = m[column * size + a] / pivot;
+    if (f === 0) continue;
+    for (let b = a; b < size; b++) m[a * size + b] -= f * m[column * size + b];
+  }
+  return true;
+}
+
+/** What the tree found: masks of the best models, by their number of columns. */
+interface Found {
+  examined: number;
+  singular: number;
+  byRss: Best[];
+  byPress: Best[];
+}
+
+/** Walks the tree of models; yields now and then, and sent `true` ends with the best so far. */
+function* walkTree(
+  cleared: ClearedColumns,
+  mayStand: (t: number, chosen: number) => boolean,
+  { keep, predicted }: { keep: number; predicted: boolean },
+): Generator<SubsetsStep, Found, boolean | undefined> {
+  const { n, total, width, firstColumn, dead } = cleared;
+  const count = width.length;
+  const size = total + 1;
+  const most = Math.max(0, n - 2 - cleared.baseRank);
+  const bests = () => Array.from({ length: Math.min(total, most) + 1 }, () => new Best(keep));
+  const found: Found = { examined: 1, singular: 0, byRss: bests(), byPress: bests() };
+  const { byRss, byPress } = found;
+  byRss[0].offer(cleared.products[total * size + total], 0);
+  const levels = Array.from({ length: count + 1 }, () => new Float64Array(size * size));
+  levels[0].set(cleared.products);
+  const press = pressByDepth(cleared, predicted ? count + 1 : 1);
+  let stopped = false;
+  let clock = performance.now();
+
+  /** Takes a term into the model of a depth; the mask of the new model, or undefined when that cannot be. */
+  const take = (next: number, chosen: number, k: number, depth: number): number | undefined => {
+    if (k + width[next] > most || dead[next] || !mayStand(next, chosen)) return undefined;
+    const m = levels[depth + 1];
+    const from = firstColumn[next];
+    const upper = levels[depth];
+    for (let a = from; a < size; a++) for (let b = a; b < size; b++) m[a * size + b] = upper[a * size + b];
+    for (let c = 0; c < width[next]; c++)
+      if (!sweep(m, size, from + c)) {
+        found.singular++;
+        return undefined;
+      }
+    found.examined++;
+    const mask = chosen | (1 << next);
+    const rss = m[total * size + total];
+    byRss[k + width[next]].offer(rss, mask);
+    // PRESS is never below RSS: only a model whose RSS could still be among the best by PRESS has it worked out.
+    if (!predicted) return mask;
+    press.clear(m, from, width[next], depth);
+    const sharpest = byPress[k + width[next]];
+    if (rss < sharpest.worst) {
+      const sum = press.at(depth + 1);
+      if (sum !== undefined) sharpest.offer(sum, mask);
+    }
+    return mask;
+  };
+  const below = (t: number, chosen: number, k: number, depth: number): void => {
+    for (let next = t; next < count; next++) {
+      const mask = take(next, chosen, k, depth);
+      if (mask !== undefined && next + 1 < count) below(next + 1, mask, k + width[next], depth + 1);
+    }
+  };
+  // The upper part of the tree can be interrupted; the many small branches below run through in a few milliseconds
+  // each.
+  function* walk(
+    t: number,
+    chosen: number,
+    k: number,
+    depth: number,
+  ): Generator<SubsetsStep, void, boolean | undefined> {
+    if (count - t <= BRANCH) {
+      below(t, chosen, k, depth);
+      if (performance.now() - clock > PAUSE) {
+        clock = performance.now();
+        if (yield { done: 0, text: `${found.examined.toLocaleString("en")} models looked at` }) stopped = true;
+      }
+      return;
+    }
+    for (let next = t; next < count && !stopped; next++) {
+      const mask = take(next, chosen, k, depth);
+      if (mask !== undefined && next + 1 < count) yield* walk(next + 1, mask, k + width[next], depth + 1);
+    }
+  }
+  yield* walk(0, 0, 0, 0);
+  return found;
+}
+
 /**
  * Every subset of the candidates that the hierarchy allows, exactly: a tree over the terms, parents before children,
  * in which taking a term sweeps its columns out of what remains of the correlation matrix (after Furnival & Wilson
@@ -109,8 +338,7 @@ export function* searchSubsets(
   options: SubsetsOptions,
 ): Generator<SubsetsStep, SubsetsResult, boolean | undefined> {
   responseOf(study, response);
-  const alphabet = alphabetOf(study);
-  const terms = inModelOrder(alphabet, candidates);
+  const terms = inModelOrder(alphabetOf(study), candidates);
   if (terms.length > MOST_TERMS)
     throw new StudyError(
       "too-many-terms",
@@ -122,218 +350,31 @@ export function* searchSubsets(
     ...(options.transform === undefined ? {} : { transform: options.transform }),
     ...(options.block === undefined ? {} : { block: options.block }),
   });
-  const { data, model } = full;
-  const n = model.observed.length;
-  const waves = (options.block ?? true) ? waveColumns(data.waves, new Map()) : undefined;
-  const encoded = encoder(study, terms, "sum", model.covariateRanges);
-  const whole = modelMatrix(encoded, data.actual, waves);
-  const { columns } = whole;
-  const matrix = model.whiten(whole.matrix);
-  const base = 1 + (waves?.columns.length ?? 0);
-  const baseRank = rankReport({
-    rows: n,
-    cols: base,
-    data: Float64Array.from(
-      { length: n * base },
-      (_, i) => matrix.data[Math.floor(i / base) * matrix.cols + (i % base)],
-    ),
-  }).rank;
-  // Columns and response cleared of constant and waves, then scaled to length one.
-  const basis: Float64Array[] = [];
-  const cleared = (v: Float64Array): { v: Float64Array; length: number; was: number } => {
-    let was = 0;
-    for (const x of v) was += x * x;
-    for (let pass = 0; pass < 2; pass++)
-      for (const q of basis) {
-        let dot = 0;
-        for (let i = 0; i < n; i++) dot += q[i] * v[i];
-        for (let i = 0; i < n; i++) v[i] -= dot * q[i];
-      }
-    let length = 0;
-    for (const x of v) length += x * x;
-    return { v, length: Math.sqrt(length), was: Math.sqrt(was) };
-  };
-  const columnAt = (j: number): Float64Array =>
-    Float64Array.from({ length: n }, (_, i) => matrix.data[i * matrix.cols + j]);
-  for (let j = 0; j < base; j++) {
-    const c = cleared(columnAt(j));
-    if (c.length > 1e-10 * (c.was || 1)) basis.push(c.v.map((x) => x / c.length));
-  }
-  const termColumns: { term: number; v: Float64Array }[] = [];
-  const dead = new Set<number>();
-  for (let j = base; j < columns.length; j++) {
-    const term = terms.findIndex((t) => termKey(t) === columns[j].key);
-    const c = cleared(columnAt(j));
-    if (c.length <= 1e-10 * (c.was || 1)) dead.add(term);
-    termColumns.push({ term, v: c.length > 0 ? c.v.map((x) => x / c.length) : c.v });
-  }
-  const y = cleared(model.whiten({ rows: n, cols: 1, data: Float64Array.from(model.observed) }).data);
-  const width = terms.map((_, t) => termColumns.filter((c) => c.term === t).length);
-  const total = termColumns.length;
-  const size = total + 1;
-  const start = new Float64Array(size * size);
-  const all = [...termColumns.map((c) => c.v), y.v];
-  for (let a = 0; a < size; a++)
-    for (let b = 0; b < size; b++) {
-      let dot = 0;
-      for (let i = 0; i < n; i++) dot += all[a][i] * all[b][i];
-      start[a * size + b] = dot;
-    }
-  const most = Math.max(0, n - 2 - baseRank);
-  const kept = Array.from({ length: Math.min(total, most) + 1 }, () => new Best(options.keep ?? 20));
-  /** The same by PRESS, which predicted R² goes by. */
-  const sharpest = Array.from({ length: Math.min(total, most) + 1 }, () => new Best(options.keep ?? 20));
-  const predicted = options.predicted ?? terms.length <= FEW_TERMS;
-  const baseLeverage = Float64Array.from({ length: n }, (_, i) => basis.reduce((t, q) => t + q[i] ** 2, 0));
-  /** By depth: what is left of each column and of the response (size × n), and the leverages so far. */
-  const left = Array.from({ length: terms.length + 1 }, () => new Float64Array(size * n));
-  const leverages = Array.from({ length: terms.length + 1 }, () => new Float64Array(n));
-  all.forEach((v, j) => {
-    left[0].set(v, j * n);
+  const cleared = clearedColumns(study, full, terms, options.block ?? true);
+  const found = yield* walkTree(cleared, hierarchyRule(terms, options.hierarchy), {
+    keep: options.keep ?? 20,
+    predicted: options.predicted ?? terms.length <= FEW_TERMS,
   });
-  leverages[0].set(baseLeverage);
-  /** Clears what follows of the columns just taken, with the factors that the swept matrix holds. */
-  const clear = (from: number, count: number, depth: number): void => {
-    const m = levels[depth + 1];
-    const source = left[depth];
-    const target = left[depth + 1];
-    const lever = leverages[depth + 1];
-    for (let c = from; c < from + count; c++) {
-      const read = c === from ? source : target;
-      const before = c === from ? leverages[depth] : lever;
-      const pivot = 1 / m[c * size + c];
-      const offset = c * n;
-      for (let i = 0; i < n; i++) {
-        const v = read[offset + i];
-        lever[i] = before[i] + v * v * pivot;
-      }
-      for (let a = c + 1; a < size; a++) {
-        const f = m[c * size + a] * pivot;
-        const o = a * n;
-        for (let i = 0; i < n; i++) target[o + i] = read[o + i] - f * read[offset + i];
-      }
-    }
-  };
-  /** PRESS of the model of a depth; undefined where a trial has all its leverage. */
-  const pressAt = (depth: number): number | undefined => {
-    const lever = leverages[depth];
-    const errors = left[depth];
-    const o = total * n;
-    let press = 0;
-    let least = 1;
-    for (let i = 0; i < n; i++) {
-      const rest = 1 - lever[i];
-      if (rest < least) least = rest;
-      const e = errors[o + i] / rest;
-      press += e * e;
-    }
-    return least < 1e-8 ? undefined : press;
-  };
-  const parents = terms.map((t) => parentsOf(t).map((p) => terms.findIndex((u) => termKey(u) === termKey(p))));
-  /** Candidates whose every needed parent is no candidate can never stand under hierarchy. */
-  const orphan = terms.map(
-    (t, i) =>
-      options.hierarchy !== "off" &&
-      parents[i].some((p) => p < 0) &&
-      !parentsPresent(t, new Set(terms.map(termKey)), options.hierarchy),
-  );
-  const levels = Array.from({ length: terms.length + 1 }, () => new Float64Array(size * size));
-  levels[0].set(start);
-  let examined = 0;
-  let singular = 0;
-  let stopped = false;
-  let clock = performance.now();
-  kept[0]?.offer(start[total * size + total], 0);
-  examined++;
-
-  /** Takes one column out of what follows it; false when nothing of it is left. */
-  const sweep = (m: Float64Array, column: number): boolean => {
-    const pivot = m[column * size + column];
-    if (pivot < 1e-9) return false;
-    for (let a = column + 1; a < size; a++) {
-      const f = m[column * size + a] / pivot;
-      if (f === 0) continue;
-      for (let b = a; b < size; b++) m[a * size + b] -= f * m[column * size + b];
-    }
-    return true;
-  };
-  const firstColumn = terms.map((_, t) => termColumns.findIndex((c) => c.term === t));
-  const mayStand = (t: number, chosen: number): boolean => {
-    if (dead.has(t) || orphan[t]) return false;
-    if (options.hierarchy === "off" || terms[t].length < 2) return true;
-    const present = parents[t].map((p) => p >= 0 && ((chosen >> p) & 1) === 1);
-    return options.hierarchy === "strong" ? present.every(Boolean) : present.some(Boolean);
-  };
-  /** Takes term `at` into the model of a depth; the mask of the new model, or undefined when that cannot be. */
-  const take = (next: number, chosen: number, k: number, depth: number): number | undefined => {
-    if (k + width[next] > most || !mayStand(next, chosen)) return undefined;
-    const m = levels[depth + 1];
-    const from = firstColumn[next];
-    const upper = levels[depth];
-    for (let a = from; a < size; a++) for (let b = a; b < size; b++) m[a * size + b] = upper[a * size + b];
-    for (let c = 0; c < width[next]; c++)
-      if (!sweep(m, from + c)) {
-        singular++;
-        return undefined;
-      }
-    examined++;
-    const mask = chosen | (1 << next);
-    const rss = m[total * size + total];
-    kept[k + width[next]].offer(rss, mask);
-    // PRESS is never below RSS: only a model whose RSS could still be among the best by PRESS has it worked out.
-    if (!predicted) return mask;
-    clear(from, width[next], depth);
-    const byPress = sharpest[k + width[next]];
-    if (rss < byPress.worst) {
-      const press = pressAt(depth + 1);
-      if (press !== undefined) byPress.offer(press, mask);
-    }
-    return mask;
-  };
-  const below = (t: number, chosen: number, k: number, depth: number): void => {
-    for (let next = t; next < terms.length; next++) {
-      const mask = take(next, chosen, k, depth);
-      if (mask !== undefined && next + 1 < terms.length) below(next + 1, mask, k + width[next], depth + 1);
-    }
-  };
-  // The upper part of the tree can be interrupted; the many small branches below run through in a few milliseconds
-  // each.
-  function* walk(
-    t: number,
-    chosen: number,
-    k: number,
-    depth: number,
-  ): Generator<SubsetsStep, void, boolean | undefined> {
-    if (terms.length - t <= BRANCH) {
-      below(t, chosen, k, depth);
-      if (performance.now() - clock > PAUSE) {
-        clock = performance.now();
-        if (yield { done: 0, text: `${examined.toLocaleString("en")} models looked at` }) stopped = true;
-      }
-      return;
-    }
-    for (let next = t; next < terms.length && !stopped; next++) {
-      const mask = take(next, chosen, k, depth);
-      if (mask !== undefined && next + 1 < terms.length) yield* walk(next + 1, mask, k + width[next], depth + 1);
-    }
-  }
-  yield* walk(0, 0, 0, 0);
-
   const models: { model: SubsetModel; fit: Fit }[] = [];
-  for (const [size, best] of kept.entries())
-    for (const mask of new Set([...best.masks, ...sharpest[size].masks])) {
+  for (const [size, best] of found.byRss.entries())
+    for (const mask of new Set([...best.masks, ...found.byPress[size].masks])) {
       const chosen = terms.filter((_, t) => (mask >> t) & 1);
       const fit = fitModel(study, response, { terms: chosen, transform: full.transform, block: full.block });
       const { r2, r2Adjusted, r2Predicted, aicc, bic } = fit.summary;
       const rss = hasSquares(fit.summary) ? fit.summary.rss : null;
-      const k = chosen.reduce((w, t) => w + width[terms.indexOf(t)], 0);
+      const k = chosen.reduce((w, t) => w + cleared.width[terms.indexOf(t)], 0);
       models.push({ fit, model: { terms: chosen, k, rss, r2, r2Adjusted, r2Predicted, aicc, bic, weight: 0 } });
     }
   models.sort(
     (a, b) =>
       (a.model.aicc ?? Number.POSITIVE_INFINITY) - (b.model.aicc ?? Number.POSITIVE_INFINITY) || a.model.k - b.model.k,
   );
-  return { examined, singular, models: models.map((m) => m.model), average: { coefficients: average(models) } };
+  return {
+    examined: found.examined,
+    singular: found.singular,
+    models: models.map((m) => m.model),
+    average: { coefficients: average(models) },
+  };
 }
 
 /** Sets Akaike weights (exp(−Δ/2), scaled to one, within ten of the best) and averages the coefficients by them. */

@@ -10,6 +10,13 @@ export interface Matrix {
 /** Matrix of zeros. */
 export const zeros = (rows: number, cols: number): Matrix => ({ rows, cols, data: new Float64Array(rows * cols) });
 
+/** Scalar product of two vectors of one length. */
+export function dot(a: ArrayLike<number>, b: ArrayLike<number>): number {
+  let total = 0;
+  for (let i = 0; i < a.length; i++) total += a[i] * b[i];
+  return total;
+}
+
 /** The matrix made of the listed columns. */
 export function pickColumns(m: Matrix, columns: readonly number[]): Matrix {
   const out = zeros(m.rows, columns.length);

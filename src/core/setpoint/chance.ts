@@ -1,6 +1,6 @@
 import type { FittedModel } from "../model/fitted";
-import { cholesky, type Matrix, zeros } from "../numerics/least-squares";
-import { seededRandom } from "../numerics/random";
+import { cholesky, dot, type Matrix, zeros } from "../numerics/least-squares";
+import { type Random, seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
 import type { Response, Settings } from "../study/schema";
 import type { Predictor } from "../surface/predict";
@@ -169,27 +169,25 @@ function drawnOf(response: Response, { model }: Predictor, settings: Settings): 
   };
 }
 
-/**
- * Draws one future trial many times: settings uniform within ± tolerance, a model by its weight where models are
- * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ², both correlated between responses as the
- * residuals are. Each draw of settings serves four draws of noise. Yields now and then.
- */
-export function* chanceOf(
-  problem: SetpointProblem,
-  settings: Settings,
-  options: ChanceOptions,
-): Generator<number, Chance, void> {
-  const absent: Chance = { together: null, standardError: null, independent: null, each: null };
-  const { responses, study } = problem;
-  const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
-  const k = predictors.length;
-  const drawn = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
-  if (k === 0 || drawn.length < k) return absent;
-  const random = seededRandom(options.seed);
-  const correlation = residualCorrelation(
-    predictors,
-    responses.map((r) => r.spread !== undefined),
-  );
+/** What a draw of noise needs at the present settings and models. */
+interface Joint {
+  /** Which model of each response the present draw uses. */
+  pick: Int32Array;
+  /** Expected value of each response on the model's scale. */
+  means: Float64Array;
+  /** Cholesky factor of the covariance of one future trial of each response, per unit of σᵢσⱼ (k × k, by rows). */
+  lower: Float64Array;
+  /** Its standard deviations, per unit of σ. */
+  alone: Float64Array;
+  /** Moves the factors that wobble. */
+  move(values: Float64Array): void;
+  /** Works the figures out anew after a move or another pick. */
+  prepare(): void;
+}
+
+/** One future trial of all responses together, about the settings, where the factors of `ids` may be moved. */
+function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Settings, ids: readonly string[]): Joint {
+  const k = drawn.length;
   const crosses = new Map<string, Float64Array | null>();
   const shared = (i: number, a: number, j: number, b: number): Float64Array | null => {
     const key = `${i}.${a}.${j}.${b}`;
@@ -199,17 +197,17 @@ export function* chanceOf(
     crosses.set(key, made);
     return made;
   };
-  const rows = drawn.map((d) => d.members.map((m) => new Float64Array(m.model.columns.length)));
-  const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
-  const ids = wobbling.map((f) => f.id);
+  const rows = drawn.map((d) =>
+    d.members.map((m) => {
+      const row = new Float64Array(m.model.columns.length);
+      m.model.linear(settings, row);
+      return row;
+    }),
+  );
   const vary = drawn.map((d) => d.members.map((m) => m.model.varying(settings, ids)));
-  const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
-  const middles = moved.slice();
-  const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
   // Responses fitted to the same columns on the same trials have one row and one variance between them.
   const design = drawn.map((d) => (d.members.length > 1 ? undefined : d.members[0].model.design));
   const twin = design.map((d, i) => (d === undefined ? i : design.indexOf(d)));
-  /** Which model of each response the present draw uses. */
   const pick = new Int32Array(k);
   const means = new Float64Array(k);
   const spread = new Float64Array(k * k);
@@ -222,12 +220,9 @@ export function* chanceOf(
   const prepare = (): void => {
     for (let i = 0; i < k; i++) {
       const { model } = drawn[i].members[pick[i]];
-      const b = model.coefficients;
       const t = twin[i];
       const x = rows[t][pick[i]];
-      let total = 0;
-      for (let j = 0; j < x.length; j++) total += x[j] * b[j];
-      means[i] = total;
+      means[i] = dot(x, model.coefficients);
       inner[i * k + i] = t < i ? inner[t * k + t] : model.relative(x);
       noise[i] = model.relativeNoise(x);
       const variance = drawn[i].noiseOfItsOwn * noise[i] + inner[i * k + i];
@@ -249,17 +244,80 @@ export function* chanceOf(
     // rounding.
     factorInto(spread, lower, k);
   };
-  drawn.forEach((d, i) => {
-    d.members.forEach((m, a) => {
-      m.model.linear(settings, rows[i][a]);
-    });
-  });
-  const choosing = drawn.some((d) => d.members.length > 1);
   prepare();
+  const move = (values: Float64Array): void => {
+    for (let i = 0; i < k; i++) if (twin[i] === i) vary[i][pick[i]](values, rows[i][pick[i]]);
+  };
+  return { pick, means, lower, alone, move, prepare };
+}
+
+/** Trials drawn, and how many of them met the limits. */
+interface Tally {
+  together: number;
+  alone: number;
+  each: Float64Array;
+}
+
+/** Draws the noise of some future trials at the present settings and models, and counts. */
+function drawNoise(drawn: readonly Drawn[], joint: Joint, random: Random, z: Float64Array, tally: Tally): void {
+  const k = drawn.length;
+  const { pick, means, lower, alone } = joint;
+  for (let draw = 0; draw < CLUSTER; draw++) {
+    for (let i = 0; i < k; i++) z[i] = random.normal();
+    let good = true;
+    let goodAlone = true;
+    for (let i = 0; i < k; i++) {
+      const { noise, back, low, high } = drawn[i];
+      const { scale, df } = noise[pick[i]];
+      const sigma = df === null ? scale : scale * Math.sqrt(df / random.chiSquared(df));
+      let e = 0;
+      for (let j = 0; j <= i; j++) e += lower[i * k + j] * z[j];
+      const y = back ? back(means[i] + sigma * e) : means[i] + sigma * e;
+      if (y < low || y > high) good = false;
+      else tally.each[i]++;
+      const zAlone = means[i] + sigma * alone[i] * z[i];
+      const yAlone = back ? back(zAlone) : zAlone;
+      if (yAlone < low || yAlone > high) goodAlone = false;
+    }
+    if (good) tally.together++;
+    if (goodAlone) tally.alone++;
+  }
+}
+
+/**
+ * Draws one future trial many times: settings uniform within ± tolerance, a model by its weight where models are
+ * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ², both correlated between responses as the
+ * residuals are. Each draw of settings serves four draws of noise. Yields now and then.
+ */
+export function* chanceOf(
+  problem: SetpointProblem,
+  settings: Settings,
+  options: ChanceOptions,
+): Generator<number, Chance, void> {
+  const absent: Chance = { together: null, standardError: null, independent: null, each: null };
+  const { responses, study } = problem;
+  const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
+  const k = predictors.length;
+  const drawn = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
+  if (k === 0 || drawn.length < k) return absent;
+  const random = seededRandom(options.seed);
+  const correlation = residualCorrelation(
+    predictors,
+    responses.map((r) => r.spread !== undefined),
+  );
+  const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
+  const joint = jointAt(
+    drawn,
+    correlation,
+    settings,
+    wobbling.map((f) => f.id),
+  );
+  const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
+  const middles = moved.slice();
+  const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
+  const choosing = drawn.some((d) => d.members.length > 1);
   const z = new Float64Array(k);
-  const each = new Float64Array(k);
-  let hits = 0;
-  let hitsAlone = 0;
+  const tally: Tally = { together: 0, alone: 0, each: new Float64Array(k) };
   // Settings, and which model is used, stand on a lattice that is shifted at random several times over (Cranley &
   // Patterson 1976): each draw is uniform, and together they cover the tolerances more evenly than draws of their own.
   const perShift = Math.max(1, Math.round(options.draws / CLUSTER / SHIFTS));
@@ -277,43 +335,23 @@ export function* chanceOf(
         const u = even(wobbling.length + i) * drawn[i].upTo[drawn[i].upTo.length - 1];
         let a = 0;
         while (a < drawn[i].upTo.length - 1 && drawn[i].upTo[a] <= u) a++;
-        pick[i] = a;
+        joint.pick[i] = a;
       }
     if (wobbling.length > 0) {
       for (let w = 0; w < wobbling.length; w++) moved[w] = middles[w] + (2 * even(w) - 1) * reach[w];
-      for (let i = 0; i < k; i++) if (twin[i] === i) vary[i][pick[i]](moved, rows[i][pick[i]]);
+      joint.move(moved);
     }
-    if (choosing || wobbling.length > 0) prepare();
-    let here = 0;
-    for (let draw = 0; draw < CLUSTER; draw++) {
-      for (let i = 0; i < k; i++) z[i] = random.normal();
-      let good = true;
-      let goodAlone = true;
-      for (let i = 0; i < k; i++) {
-        const { noise: errors, back, low, high } = drawn[i];
-        const { scale, df } = errors[pick[i]];
-        const sigma = df === null ? scale : scale * Math.sqrt(df / random.chiSquared(df));
-        let e = 0;
-        for (let j = 0; j <= i; j++) e += lower[i * k + j] * z[j];
-        const y = back ? back(means[i] + sigma * e) : means[i] + sigma * e;
-        if (y < low || y > high) good = false;
-        else each[i]++;
-        const zAlone = means[i] + sigma * alone[i] * z[i];
-        const yAlone = back ? back(zAlone) : zAlone;
-        if (yAlone < low || yAlone > high) goodAlone = false;
-      }
-      if (good) here++;
-      if (goodAlone) hitsAlone++;
-    }
-    hits += here;
-    byShift[Math.floor(c / perShift)] += here / (perShift * CLUSTER);
+    if (choosing || wobbling.length > 0) joint.prepare();
+    const before = tally.together;
+    drawNoise(drawn, joint, random, z, tally);
+    byShift[Math.floor(c / perShift)] += (tally.together - before) / (perShift * CLUSTER);
     if ((c & 255) === 0 && Date.now() - lastYield > 40) {
       lastYield = Date.now();
       yield c / clusters;
     }
   }
   const draws = clusters * CLUSTER;
-  const together = hits / draws;
+  const together = tally.together / draws;
   // Draws of noise alone are independent; those that share a shift of the lattice are told by how shifts differ.
   const variance =
     steps.length > 0
@@ -323,7 +361,7 @@ export function* chanceOf(
     together,
     // At 0 or 1 the one-sided bound of Wilson (1927).
     standardError: together > 0 && together < 1 && variance > 0 ? Math.sqrt(variance) : 1 / (draws + 1),
-    independent: hitsAlone / draws,
-    each: Object.fromEntries(responses.map((r, i) => [r.id, each[i] / draws])),
+    independent: tally.alone / draws,
+    each: Object.fromEntries(responses.map((r, i) => [r.id, tally.each[i] / draws])),
   };
 }

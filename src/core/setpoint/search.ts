@@ -62,15 +62,22 @@ const MOST_PASSES = 12;
 const SAME = 0.02;
 const MOST_LATTICE = 100_000;
 
+/** What a search may move, and where it begins. */
+interface Freedom {
+  numeric: NumericFactor[];
+  /** Every combination of levels and listed values. */
+  listed: Settings[];
+  fixed: Settings;
+}
+
+const byScore = (a: Place, b: Place): number => b.score - a.score;
+
 /**
  * Free continuous factors and every combination of what is listed: levels and discrete values. A factor that neither
  * a model nor the region speaks of makes no difference and stands at its middle (its first level).
  * @throws StudyError `too-many-combinations`
  */
-function freedom(
-  problem: SetpointProblem,
-  hold: Settings,
-): { numeric: NumericFactor[]; listed: Settings[]; fixed: Settings } {
+function freedom(problem: SetpointProblem, hold: Settings): Freedom {
   const numeric: NumericFactor[] = [];
   const fixed: Settings = {};
   let listed: Settings[] = [{}];
@@ -264,27 +271,27 @@ function checkHold(factors: readonly Factor[], hold: Settings): void {
   }
 }
 
-/**
- * Searches the whole region for the best overall desirability: every category and listed value, many starts, a
- * derivative-based climb from the best, the distinct optima ranked, then the best settable point around each.
- * The same seed gives the same answer everywhere.
- *
- * @throws StudyError when the region is empty or what is held is not allowed
- */
-export function* searchSetpoint(
+/** How a search shares its progress: at most every 40 ms. */
+class Pace {
+  private last = Date.now();
+  best = Number.NEGATIVE_INFINITY;
+  *say(done: number, of: string): Generator<SearchProgress, void, void> {
+    if (Date.now() - this.last <= 40) return;
+    this.last = Date.now();
+    yield { done, of, best: this.best };
+  }
+}
+
+/** Starts at every category and listed value, best first. */
+function* startsOver(
   problem: SetpointProblem,
-  options: SearchOptions = {},
-): Generator<SearchProgress, SearchResult, void> {
-  const seed = options.seed ?? 1;
+  { numeric, listed }: Freedom,
+  seed: number,
+  pace: Pace,
+): Generator<SearchProgress, Place[], void> {
   const random = seededRandom(seed);
-  const hold = options.hold ?? {};
-  checkHold(problem.study.factors, hold);
-  const { numeric, listed, fixed } = freedom(problem, hold);
-  const { study } = problem;
   const perCombination = Math.max(24, Math.min(8000, Math.floor(24000 / listed.length)));
   const starts: Place[] = [];
-  let lastYield = Date.now();
-  let best = Number.NEGATIVE_INFINITY;
   for (let c = 0; c < listed.length; c++) {
     const here: Place[] = [];
     for (let i = 0; i < perCombination; i++) {
@@ -298,7 +305,7 @@ export function* searchSetpoint(
       here.push({ settings, score: problem.score(settings) });
       if (numeric.length === 0) break;
     }
-    here.sort((a, b) => b.score - a.score);
+    here.sort(byScore);
     // Starts near a better one would climb the same hill.
     const kept: Place[] = [];
     for (const point of here) {
@@ -306,38 +313,29 @@ export function* searchSetpoint(
       if (kept.every((k) => codedDistance(numeric, k.settings, point.settings) > 0.4)) kept.push(point);
     }
     starts.push(...kept);
-    if (kept[0]) best = Math.max(best, kept[0].score);
-    if (Date.now() - lastYield > 40) {
-      lastYield = Date.now();
-      yield { done: (0.3 * (c + 1)) / listed.length, of: "looking over the region", best };
-    }
+    if (kept[0]) pace.best = Math.max(pace.best, kept[0].score);
+    yield* pace.say((0.3 * (c + 1)) / listed.length, "looking over the region");
   }
-  if (starts.length === 0)
-    throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", [
-      "region",
-    ]);
-  starts.sort((a, b) => b.score - a.score);
-  const ran = bestRun(problem, fixed);
-  const peaks: Place[] = [];
-  const chosen = [...ran, ...starts.slice(0, 60)];
-  for (let i = 0; i < chosen.length; i++) {
-    const point = ascend(problem, numeric, chosen[i]);
-    peaks.push(point);
-    best = Math.max(best, point.score);
-    if (Date.now() - lastYield > 40) {
-      lastYield = Date.now();
-      yield { done: 0.3 + (0.4 * (i + 1)) / chosen.length, of: "climbing", best };
-    }
-  }
-  peaks.sort((a, b) => b.score - a.score);
+  return starts.sort(byScore);
+}
+
+/** The best of a ranked list that stand apart from one another. */
+function distinctOf(problem: SetpointProblem, ranked: readonly Place[]): Place[] {
   const distinct: Place[] = [];
-  for (const p of peaks) {
+  for (const p of ranked) {
     if (distinct.length >= MOST_CANDIDATES) break;
-    if (distinct.every((q) => codedDistance(study.factors, q.settings, p.settings) > MERGE)) distinct.push(p);
+    if (distinct.every((q) => codedDistance(problem.study.factors, q.settings, p.settings) > MERGE)) distinct.push(p);
   }
-  // Where the top is flat or a ridge, the best settable point may lie far from the exact best: other peaks and the best
-  // trials are looked around too.
-  const found: Place[] = [];
+  return distinct;
+}
+
+/** The best settable points around the peaks, best first. */
+function* settableAround(
+  problem: SetpointProblem,
+  numeric: readonly NumericFactor[],
+  { ran, peaks, distinct }: { ran: readonly Place[]; peaks: readonly Place[]; distinct: readonly Place[] },
+  pace: Pace,
+): Generator<SearchProgress, Place[], void> {
   const look = function* (
     places: readonly Place[],
     how: { thorough: boolean; passes: number },
@@ -346,29 +344,75 @@ export function* searchSetpoint(
     for (const p of places) {
       const settable = settableNear(problem, numeric, p, how);
       if (settable) near.push(settable);
-      if (Date.now() - lastYield > 40) {
-        lastYield = Date.now();
-        yield { done: 0.75, of: "rounding to settable steps", best };
-      }
+      yield* pace.say(0.75, "rounding to settable steps");
     }
-    return near.sort((a, b) => b.score - a.score);
+    return near.sort(byScore);
   };
-  found.push(...(yield* look(distinct, { thorough: true, passes: MOST_PASSES })));
+  const found = yield* look(distinct, { thorough: true, passes: MOST_PASSES });
+  // Where the top is flat or a ridge, the best settable point may lie far from the exact best: other peaks and the
+  // best trials are looked around too.
   const others: Place[] = [];
   for (const p of [...ran, ...peaks])
     if (
       others.length < MOST_AROUND &&
-      [...distinct, ...others].every((q) => codedDistance(study.factors, q.settings, p.settings) > SAME)
+      [...distinct, ...others].every((q) => codedDistance(problem.study.factors, q.settings, p.settings) > SAME)
     )
       others.push(p);
   const hopeful = yield* look(others, { thorough: false, passes: 1 });
-  found.push(...hopeful, ...(yield* look(hopeful.slice(0, 2), { thorough: false, passes: MOST_PASSES })));
-  found.sort((a, b) => b.score - a.score);
-  const settable: Place[] = [];
-  for (const p of found) {
-    if (settable.length >= MOST_CANDIDATES) break;
-    if (settable.every((q) => codedDistance(study.factors, q.settings, p.settings) > MERGE)) settable.push(p);
+  const climbed = yield* look(hopeful.slice(0, 2), { thorough: false, passes: MOST_PASSES });
+  return [...found, ...hopeful, ...climbed].sort(byScore);
+}
+
+/** A point with all its figures, the chance of meeting limits by so many draws. */
+function* withChance(
+  problem: SetpointProblem,
+  { settings }: Place,
+  drawing: { draws: number; seed: number },
+  done: number,
+  pace: Pace,
+): Generator<SearchProgress, Candidate, void> {
+  const drawn = chanceOf(problem, settings, drawing);
+  for (;;) {
+    const step = drawn.next();
+    if (step.done) return describe(problem, settings, step.value);
+    yield { done, of: "chance of meeting limits", best: pace.best };
   }
+}
+
+/**
+ * Searches the whole region for the best overall desirability: every category and listed value, many starts, a
+ * derivative-based climb from the best, the distinct optima ranked, then the best settable point around each.
+ * The same seed gives the same answer everywhere.
+ *
+ * @throws StudyError when the region is empty or what is held is not allowed
+ */
+export function* searchSetpoint(
+  problem: SetpointProblem,
+  options: SearchOptions = {},
+): Generator<SearchProgress, SearchResult, void> {
+  const seed = options.seed ?? 1;
+  const hold = options.hold ?? {};
+  checkHold(problem.study.factors, hold);
+  const free = freedom(problem, hold);
+  const { numeric } = free;
+  const pace = new Pace();
+  const starts = yield* startsOver(problem, free, seed, pace);
+  if (starts.length === 0)
+    throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", [
+      "region",
+    ]);
+  const ran = bestRun(problem, free.fixed);
+  const peaks: Place[] = [];
+  const chosen = [...ran, ...starts.slice(0, 60)];
+  for (let i = 0; i < chosen.length; i++) {
+    const point = ascend(problem, numeric, chosen[i]);
+    peaks.push(point);
+    pace.best = Math.max(pace.best, point.score);
+    yield* pace.say(0.3 + (0.4 * (i + 1)) / chosen.length, "climbing");
+  }
+  peaks.sort(byScore);
+  const distinct = distinctOf(problem, peaks);
+  const settable = distinctOf(problem, yield* settableAround(problem, numeric, { ran, peaks, distinct }, pace));
   if (settable.length === 0)
     throw new StudyError(
       "nothing-settable",
@@ -378,42 +422,37 @@ export function* searchSetpoint(
   // A flat top may have been reached from a settable point alone.
   const exactly = settable[0].score > distinct[0].score ? ascend(problem, numeric, settable[0]) : distinct[0];
   const draws = options.draws ?? 112_000;
-  const describeWithChance = function* (
-    point: Place,
-    done: number,
-    count: number,
-  ): Generator<SearchProgress, Candidate, void> {
-    const drawing = chanceOf(problem, point.settings, { draws: count, seed });
-    for (;;) {
-      const step = drawing.next();
-      if (step.done) return describe(problem, point.settings, step.value);
-      yield { done, of: "chance of meeting limits", best };
-    }
-  };
   // The best settable point gets all the draws; a fifth is enough to rank its rivals, and each says its error.
   const fewer = Math.max(100, Math.round(draws / 5));
-  const exact = yield* describeWithChance(exactly, 0.8, fewer);
+  const exact = yield* withChance(problem, exactly, { draws: fewer, seed }, 0.8, pace);
   const candidates: Candidate[] = [];
-  for (const point of settable)
+  for (const [i, point] of settable.entries())
     candidates.push(
-      yield* describeWithChance(
+      yield* withChance(
+        problem,
         point,
-        0.8 + (0.2 * candidates.length) / settable.length,
-        candidates.length === 0 ? draws : fewer,
+        { draws: i === 0 ? draws : fewer, seed },
+        0.8 + (0.2 * i) / settable.length,
+        pace,
       ),
     );
+  return { best: exact, settable: candidates[0], candidates, seed, readings: searchReadings(candidates[0]) };
+}
+
+/** What must be said of a search's best point. */
+function searchReadings({ overall, chance }: Candidate): SearchResult["readings"] {
   const readings: SearchResult["readings"] = [];
-  if (candidates[0].overall === 0)
+  if (overall === 0)
     readings.push({
       kind: "caution",
       text: "No settings meet every goal at once; the point that falls short least is shown.",
       evidence: "candidates",
     });
-  if (candidates[0].chance === null)
+  if (chance === null)
     readings.push({
       kind: "caution",
       text: "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
       evidence: "candidates",
     });
-  return { best: exact, settable: candidates[0], candidates, seed, readings };
+  return readings;
 }

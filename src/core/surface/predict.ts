@@ -1,6 +1,7 @@
 import { unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
 import type { FittedModel } from "../model/fitted";
+import { dot } from "../numerics/least-squares";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 import type { Coefficient } from "./polynomial";
@@ -52,13 +53,6 @@ export function backInterval(
   const a = back(interval[0]);
   const b = back(interval[1]);
   return a <= b ? [a, b] : [b, a];
-}
-
-/** Σ bⱼxⱼ. */
-function dot(b: Float64Array, x: Float64Array): number {
-  let total = 0;
-  for (let j = 0; j < b.length; j++) total += b[j] * x[j];
-  return total;
 }
 
 /**

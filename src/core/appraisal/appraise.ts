@@ -139,6 +139,7 @@ const finiteOr = (v: number): number | null => (Number.isFinite(v) ? v : null);
  * the model but not among the parameters D and A speak of.
  * @throws StudyError when there are no trials or nothing varies
  */
+// Long: one figure of the plan after another off one model matrix; parts would pass a dozen values on.
 export function appraisePoints(study: Study, points: Points, options: AppraisalOptions = {}): Appraisal {
   const n = points.settings.length;
   if (n === 0) throw new StudyError("no-trials", "There are no trials to appraise; plan some first.", ["trials"]);

@@ -188,6 +188,7 @@ export interface PowerAnswer {
  * @param n points of one replicate
  * @throws StudyError when not exactly one is left out, or nothing can be estimated
  */
+// Long: one branch for each unknown that can be solved for, over the same closures.
 export function solvePower(terms: readonly TermReach[], n: number, p: number, question: PowerQuestion): PowerAnswer {
   const keys = ["effect", "noise", "power", "replicates"] as const;
   const missing = keys.filter((k) => question[k] === undefined);

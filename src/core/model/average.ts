@@ -101,6 +101,7 @@ const single = (): never => {
  *
  * @param shown the model whose terms are chosen, which answers what is asked of terms, residual tests and summary
  */
+// Long: the members of one interface, over the parts they share.
 export function averageOf(models: readonly FittedModel[], weights: readonly number[], shown: FittedModel): FittedModel {
   const { columns, parts } = partsOf(models, weights);
   const { coefficients, covariance } = coefficientsOf(parts, columns.length);

@@ -1,4 +1,5 @@
 import { normalQuantile } from "../numerics/distributions";
+import { goldenSection } from "../numerics/golden-section";
 import type { Transform } from "../study/schema";
 import type { Fit } from "./fit";
 import { scaleOf } from "./transform";
@@ -59,17 +60,11 @@ export function boxCox(fit: Fit): BoxCox | null {
   const values = grid.map(likelihood);
   if (values.some((v) => !Number.isFinite(v))) return null;
   const top = values.indexOf(Math.max(...values));
-  let low = grid[Math.max(0, top - 1)];
-  let high = grid[Math.min(100, top + 1)];
-  // Golden section: the profile has one peak between the neighbours of the highest point.
-  const ratio = (Math.sqrt(5) - 1) / 2;
-  for (let i = 0; i < 60; i++) {
-    const a = high - ratio * (high - low);
-    const b = low + ratio * (high - low);
-    if (likelihood(a) >= likelihood(b)) high = b;
-    else low = a;
-  }
-  const best = (low + high) / 2;
+  // The profile has one peak between the neighbours of the highest point.
+  const best = goldenSection(likelihood, grid[Math.max(0, top - 1)], grid[Math.min(100, top + 1)], {
+    within: 1e-12,
+    most: 60,
+  });
   const peak = likelihood(best);
   const cut = peak - normalQuantile((1 + fit.confidence) / 2) ** 2 / 2;
   const end = (from: number, to: number): number => {

@@ -73,7 +73,9 @@ export function readInput<Q extends QuestionId>(id: Q, input: unknown): z.output
 }
 
 /**
- * Asks a study a question: the same pure function in page worker, server thread and command.
+ * Asks a study a question: the same pure function in page worker, server thread and command. Each question holds an
+ * `example` that help, description and tests ask.
+ * @example finish(ask("plan", study, { family: "fraction", trials: 16, centre: 3 }))
  * @throws StudyError for an unknown question, a bad input, or when the study does not allow an answer
  */
 export function ask<Q extends QuestionId>(id: Q, study: Study, input: unknown): Steps<QuestionAnswer<Q>> {

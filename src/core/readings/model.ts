@@ -205,6 +205,7 @@ function influential(
  *
  * @param checks the checks of the fit, where they were answered already
  */
+// Long: one reading after another, each on its own.
 export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] = runChecks(study, fit)): Reading[] {
   const alpha = 1 - study.confidence;
   const response = study.responses.find((r) => r.id === fit.response);

@@ -44,6 +44,7 @@ function saidOf(study: Study): Said[] {
  * The waves that may follow a study's trials, those it needs now first, each with the reason: an active chain to part,
  * a bend that nothing carries, a best that lies outside, no pure error, a setpoint not confirmed. The person decides.
  */
+// Long: one offer after another, each on its own.
 export function nextWaves(study: Study): FollowOffer[] {
   if (!study.trials.some((t) => t.state !== "skipped" && t.state !== "failed")) return [];
   const alphabet = alphabetOf(study);

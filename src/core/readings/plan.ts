@@ -23,6 +23,7 @@ const askedWords = (terms: PlanRequest["terms"]): string =>
  *
  * @param judgedBy id of the response whose noise and smallest change plans are judged by
  */
+// Long: one reading after another, each on its own.
 export function planReadings(
   study: Study,
   request: PlanRequest,

@@ -7,6 +7,7 @@ import { figure, listed, type Reading, ranked, withUnit } from "./reading";
 /**
  * Readings on the Question station: what is still unsaid, what the region excludes, how small a change is asked for.
  */
+// Long: one reading after another, each on its own.
 export function questionReadings(study: Study): Reading[] {
   const out: Reading[] = [];
   const factors = activeFactors(study);

@@ -79,6 +79,7 @@ export function goalReadings(study: Study): Reading[] {
 }
 
 /** Readings on the Setpoint station after a search. */
+// Long: one reading after another, each on its own.
 export function setpointReadings(problem: SetpointProblem, result: SearchResult): Reading[] {
   const { study } = problem;
   const out: Reading[] = [];

@@ -435,6 +435,7 @@ export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: 
  * @param before a study known to be whole: what it shares with this one, by identity, is not looked at again
  * @throws StudyError with the path of the first fault
  */
+// Long: one rule after another, each on its own.
 function check(study: Study, before?: Study): void {
   const sameQuestion =
     before !== undefined &&

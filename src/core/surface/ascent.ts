@@ -46,6 +46,7 @@ export interface AscentOptions {
  * @param from where the path starts; categories stay as there
  * @throws StudyError for a step that is not above 0
  */
+// Long: one walk, whose stops share what the walk knows.
 export function steepestAscent(study: Study, predictor: Predictor, from: Settings, options: AscentOptions = {}): Path {
   if (options.step !== undefined && !(options.step > 0 && Number.isFinite(options.step)))
     throw new StudyError("bad-step", `The step is ${options.step}; give a number above 0.`, ["step"]);

@@ -56,6 +56,21 @@ function saveText(text: string, name: string): void {
 
 const efficiencyText = (v: number | null): string => (v === null ? "–" : `${figure(v, 3)} %`);
 
+/** What makes the same trials again, in a line. */
+const recipeText = (r: PlanSummary["plan"]["recipe"]): string =>
+  [
+    r.family,
+    r.generators,
+    r.axial !== undefined ? `axial ${r.axial}` : undefined,
+    r.criterion,
+    typeof r.terms === "string" ? r.terms : r.terms ? `${r.terms.length} terms` : undefined,
+    r.keepEfficiency !== undefined ? `keeps ${r.keepEfficiency}` : undefined,
+    r.starts !== undefined ? `${r.starts} starts` : undefined,
+    `seed ${r.seed}`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
+
 /** Weigh plans against what they can tell, pick up to three, adopt one as a wave. */
 export function PlanStation() {
   const study = useDesk((d) => d.study);
@@ -334,20 +349,7 @@ export function PlanStation() {
       key: "recipe",
       name: "Recipe",
       note: "makes the same trials again",
-      cell: (s) => {
-        const r = s.plan.recipe;
-        const parts = [
-          r.family,
-          r.generators,
-          r.axial !== undefined ? `axial ${r.axial}` : undefined,
-          r.criterion,
-          typeof r.terms === "string" ? r.terms : r.terms ? `${r.terms.length} terms` : undefined,
-          r.keepEfficiency !== undefined ? `keeps ${r.keepEfficiency}` : undefined,
-          r.starts !== undefined ? `${r.starts} starts` : undefined,
-          `seed ${r.seed}`,
-        ];
-        return <span className="num small">{parts.filter(Boolean).join(" · ")}</span>;
-      },
+      cell: (s) => <span className="num small">{recipeText(s.plan.recipe)}</span>,
     },
   ];
   // Rows that say nothing of any plan picked stay away.

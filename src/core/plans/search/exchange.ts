@@ -1,3 +1,4 @@
+import { goldenSection } from "../../numerics/golden-section";
 import type { Columns } from "./columns";
 import type { Row, Space } from "./space";
 
@@ -345,28 +346,7 @@ function bestPlace(
     }
   }
   if (!best || !refine || best.high - best.low < 1e-9) return best;
-  const ratio = (Math.sqrt(5) - 1) / 2;
-  let { low, high } = best;
-  let a = high - ratio * (high - low);
-  let c = low + ratio * (high - low);
-  let fa = judge.at(a);
-  let fc = judge.at(c);
-  for (let i = 0; i < 34 && high - low > 1e-7; i++) {
-    if (fa > fc) {
-      high = c;
-      c = a;
-      fc = fa;
-      a = high - ratio * (high - low);
-      fa = judge.at(a);
-    } else {
-      low = a;
-      a = c;
-      fa = fc;
-      c = low + ratio * (high - low);
-      fc = judge.at(c);
-    }
-  }
-  const t = (low + high) / 2;
+  const t = goldenSection((place) => judge.at(place), best.low, best.high, { within: 1e-7, most: 34 });
   const gain = judge.at(t);
   return gain > best.gain ? { t, gain } : best;
 }

@@ -52,6 +52,7 @@ function rankOf(columns: Columns, rows: readonly Row[]): number {
  * Sets a search up: region, columns, runs that stand, blocks, weights.
  * @throws StudyError when the runs cannot carry the terms, the region is empty, or the question is too large
  */
+// Long: what is asked turned into the problem of the search, one input after another.
 export function searchQuestion(
   study: Study,
   options: PlanOptions & { criterion?: "D" | "A" | "I" | undefined; keep?: boolean | undefined },

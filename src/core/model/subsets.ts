@@ -256,8 +256,10 @@ function* walkTree(
   const size = total + 1;
   const most = Math.max(0, n - 2 - cleared.baseRank);
   const bests = () => Array.from({ length: Math.min(total, most) + 1 }, () => new Best(keep));
-  const found: Found = { examined: 1, singular: 0, byRss: bests(), byPress: bests() };
-  const { byRss, byPress } = found;
+  const byRss = bests();
+  const byPress = bests();
+  let examined = 1;
+  let singular = 0;
   byRss[0].offer(cleared.products[total * size + total], 0);
   const levels = Array.from({ length: count + 1 }, () => new Float64Array(size * size));
   levels[0].set(cleared.products);
@@ -274,10 +276,10 @@ function* walkTree(
     for (let a = from; a < size; a++) for (let b = a; b < size; b++) m[a * size + b] = upper[a * size + b];
     for (let c = 0; c < width[next]; c++)
       if (!sweep(m, size, from + c)) {
-        found.singular++;
+        singular++;
         return undefined;
       }
-    found.examined++;
+    examined++;
     const mask = chosen | (1 << next);
     const rss = m[total * size + total];
     byRss[k + width[next]].offer(rss, mask);
@@ -309,7 +311,7 @@ function* walkTree(
       below(t, chosen, k, depth);
       if (performance.now() - clock > PAUSE) {
         clock = performance.now();
-        if (yield { done: 0, text: `${found.examined.toLocaleString("en")} models looked at` }) stopped = true;
+        if (yield { done: 0, text: `${examined.toLocaleString("en")} models looked at` }) stopped = true;
       }
       return;
     }
@@ -319,7 +321,7 @@ function* walkTree(
     }
   }
   yield* walk(0, 0, 0, 0);
-  return found;
+  return { examined, singular, byRss, byPress };
 }
 
 /**

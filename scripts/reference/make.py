@@ -139,6 +139,7 @@ out = {
     "fUpper": [[f, i, j, num(f_upper(f, i, j))] for f, i, j in [(0.5, 1, 5), (4, 2, 10), (9.3, 3, 17), (150, 6, 23), (1000, 1, 9), (2.2, 30, 70)]],
     "tQuantile": [[p, df, num(quantile(lambda x: t_upper(x, df), 1 - mpf(p), mpf(g)))] for p, df, g in [("0.975", 1, 12.7), ("0.975", 5, 2.57), ("0.975", 22, 2.07), ("0.9995", 3, 12.9), ("0.95", 200, 1.65), ("0.998", "5", 4.7)]],
     "fQuantile": [[p, i, j, num(quantile(lambda x: f_upper(x, i, j), 1 - mpf(p), mpf(g)))] for p, i, j, g in [("0.95", 2, 10, 4.1), ("0.99", 4, 20, 4.43), ("0.5", 6, 9, 0.95)]],
+    "chiSquaredUpper": [[x, df, num(mp.gammainc(mp.mpf(df) / 2, mp.mpf(x) / 2, regularized=True))] for x, df in [(12, 5), (300, 398), (401, 402), (1500, 1500), (1700, 1500), (3000, 3200), (20000, 20000), (20900, 20000), (99000, 100000), (2000500, 2000000)]],
     "noncentralT": [[t, df, d, num(nct_cdf(t, df, d))] for t, df, d in [(2.2, 10, 1), (2.2, 10, 3), (2.57, 5, 4), (2.0, 60, 0.5), (-2.2, 10, 1), (2.1, 18, 6), (12.7, 1, 20), (2.0, 40, 12)]],
     "noncentralF": [[f, i, j, l, num(ncf_cdf(f, i, j, l))] for f, i, j, l in [(4.1, 2, 10, 3), (3.5, 3, 20, 12), (2.2, 5, 40, 60), (4.96, 1, 10, 9), (3, 4, 12, 200)]],
     "longley": longley,

@@ -7,6 +7,9 @@ import { contrastRows } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import type { PointModel } from "./terms-info";
 
+/** Most copies of all trials that power is worked out for. */
+export const MOST_REPLICATES = 5000;
+
 /** Noncentrality of a term for an effect of one σ: λ grows with the square of effect/σ. */
 export interface TermReach {
   term: Term;
@@ -219,10 +222,12 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
       `Power is ${question.power}; give a number between ${seeksAlpha ? 0 : `α (${alpha})`} and 1.`,
       ["power"],
     );
-  if (question.replicates !== undefined && !Number.isInteger(question.replicates))
-    throw new StudyError("power-question", `Replicates is ${question.replicates}; give a whole number.`, [
-      "replicates",
-    ]);
+  if (question.replicates !== undefined && !(question.replicates <= MOST_REPLICATES && question.replicates % 1 === 0))
+    throw new StudyError(
+      "power-question",
+      `Replicates is ${question.replicates}; give a whole number up to ${MOST_REPLICATES.toLocaleString("en")}.`,
+      ["replicates"],
+    );
   if (terms.length === 0)
     throw new StudyError("nothing-to-estimate", "These trials cannot estimate any of the terms asked.", ["terms"]);
   const dfAt = (r: number): number => r * n - p;
@@ -267,18 +272,25 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
   }
   if (solved === "replicates") {
     const ratio = (effect as number) / (noise as number);
+    const enough = (r: number): boolean => (powerAt(ratio, r) ?? 0) >= (power as number);
+    // Power grows with replicates: the first number that is enough lies between the last two of a doubling row.
+    let low = 0;
     let r = 1;
-    while ((powerAt(ratio, r) ?? 0) < (power as number)) {
-      r++;
-      if (r > 100_000)
+    while (!enough(r)) {
+      if (r === MOST_REPLICATES)
         throw new StudyError(
           "too-many-replicates",
-          "More than 100,000 replicates would be needed; the effect is too small for this noise.",
+          `More than ${MOST_REPLICATES.toLocaleString("en")} replicates would be needed; the effect is too small for this noise.`,
           ["effect"],
         );
-      if (r > 64) r += Math.floor(r / 16);
+      low = r;
+      r = Math.min(MOST_REPLICATES, 2 * r);
     }
-    while (r > 1 && (powerAt(ratio, r - 1) ?? 0) >= (power as number)) r--;
+    while (r - low > 1) {
+      const middle = Math.floor((low + r) / 2);
+      if (enough(middle)) r = middle;
+      else low = middle;
+    }
     replicates = r;
   }
   const r = replicates as number;

@@ -87,8 +87,59 @@ export function fQuantile(p: number, d1: number, d2: number): number {
   return f;
 }
 
+/** μ − ln(1 + μ), without loss of digits near 0. */
+function pastLogarithm(mu: number): number {
+  if (Math.abs(mu) > 0.3) return mu - Math.log1p(mu);
+  let total = 0;
+  let power = mu * mu;
+  for (let k = 2; Math.abs(power) > 1e-18 * Math.abs(total) && power !== 0; k++) {
+    total += power / k;
+    power *= -mu;
+  }
+  return total;
+}
+
+/**
+ * Upper tail of the gamma distribution with a large shape: the series below the middle, the continued fraction above
+ * it (Gautschi 1979), both of some √a terms, with xᵃe⁻ˣ/Γ(a + 1) by Stirling's series so that no large numbers cancel.
+ */
+function largeGammaUpper(x: number, a: number): number {
+  const stirling = 1 / (12 * a) - 1 / (360 * a ** 3);
+  const front = Math.exp(-a * pastLogarithm((x - a) / a) - stirling) / Math.sqrt(2 * Math.PI * a);
+  if (front === 0) return x < a ? 1 : 0;
+  if (x < a + 1) {
+    let term = 1;
+    let sum = 1;
+    for (let n = 1; term > 1e-17 * sum; n++) {
+      term *= x / (a + n);
+      sum += term;
+    }
+    return 1 - front * sum;
+  }
+  // Lentz's rule.
+  let b = x + 1 - a;
+  let c = 1e300;
+  let d = 1 / b;
+  let h = d;
+  for (let i = 1, change = 0; Math.abs(change - 1) > 1e-16 && i < 1e6; i++) {
+    const an = -i * (i - a);
+    b += 2;
+    d = 1 / (an * d + b);
+    c = b + an / c;
+    change = c * d;
+    h *= change;
+  }
+  return front * a * h;
+}
+
+/** Shape from which the library's incomplete gamma function is not used: it loses its digits from about 750 on. */
+const LARGE_SHAPE = 200;
+
 /** P(χ² > x) with `df` degrees of freedom. */
-export const chiSquaredUpper = (x: number, df: number): number => (x <= 0 ? 1 : gammainc(x / 2, df / 2, true, true));
+export function chiSquaredUpper(x: number, df: number): number {
+  if (x <= 0) return 1;
+  return df / 2 > LARGE_SHAPE ? largeGammaUpper(x / 2, df / 2) : gammainc(x / 2, df / 2, true, true);
+}
 
 /**
  * The value below which a χ² variable with `df` degrees of freedom stays with probability p, by bisection on its
@@ -141,28 +192,63 @@ function poissonMixture(half: number, shift: number, x: number, y: number, a: nu
   }
 }
 
+/** Half noncentrality up to which the mixture is summed: it takes some 20 √half terms. */
+const MOST_HALF = 1e5;
+
 /**
- * P(F ≤ f) of the noncentral F: a Poisson(λ/2) mixture of beta distributions (Johnson, Kotz & Balakrishnan 1995).
+ * E of Q(ν·q(z)) over a standard normal z, where Q is the upper tail of χ² with ν degrees of freedom: by the trapezoid
+ * rule, which converges exponentially under the normal weight. So many steps, whatever the noncentrality.
+ */
+function overNormal(df: number, q: (z: number) => number): number {
+  let total = 0;
+  for (let i = -360; i <= 360; i++) {
+    const z = i / 40;
+    total += Math.exp((-z * z) / 2) * chiSquaredUpper(df * q(z), df);
+  }
+  return total / (40 * Math.sqrt(2 * Math.PI));
+}
+
+/**
+ * P(F ≤ f) of the noncentral F: a Poisson(λ/2) mixture of beta distributions (Johnson, Kotz & Balakrishnan 1995); far
+ * out, where a noncentral χ² is (z + √λ)² and a remainder that hardly counts, over the normal z.
  */
 export function noncentralFCdf(f: number, d1: number, d2: number, lambda: number): number {
   if (!(f > 0)) return 0;
+  const half = lambda / 2;
+  if (half > MOST_HALF) {
+    // The remainder, χ² with d1 − 1 degrees of freedom, by the two places that share its mean and variance.
+    const rest = Math.sqrt(2 * (d1 - 1));
+    const delta = Math.sqrt(lambda);
+    const at = (w: number): number => overNormal(d2, (z) => ((z + delta) ** 2 + w) / (d1 * f));
+    return Math.min(1, d1 === 1 ? at(0) : (at(d1 - 1 - rest) + at(d1 - 1 + rest)) / 2);
+  }
   const x = (d1 * f) / (d2 + d1 * f);
   const y = d2 / (d2 + d1 * f);
-  const half = lambda / 2;
   if (half === 0) return betaTail(x, y, d1 / 2, d2 / 2);
   const cdf = poissonMixture(half, 1, x, y, d1 / 2, d2 / 2);
   return Math.min(1, cdf);
 }
 
 /**
- * P(T ≤ t) of the noncentral t with noncentrality δ (Lenth 1989, AS 243), summed from the mode outwards.
+ * P(T ≤ t) of the noncentral t with noncentrality δ (Lenth 1989, AS 243), summed from the mode outwards; far out over
+ * the normal part.
  */
 export function noncentralTCdf(t: number, df: number, delta: number): number {
   if (t < 0) return 1 - noncentralTCdf(-t, df, -delta);
   if (delta === 0) return 1 - tUpper(t, df);
+  const half = (delta * delta) / 2;
+  if (half > MOST_HALF) {
+    // T ≤ t for a t above 0 where z + δ is below 0, or else χ²/ν is above ((z + δ)/t)².
+    if (delta < 0) return 1;
+    return t === 0
+      ? 0
+      : Math.min(
+          1,
+          overNormal(df, (z) => ((z + delta) / t) ** 2),
+        );
+  }
   const x = (t * t) / (df + t * t);
   const y = df / (df + t * t);
-  const half = (delta * delta) / 2;
   const even = poissonMixture(half, 1, x, y, 0.5, df / 2);
   // The odd part carries the sign of δ; its weights are |δ|/√2 · half^j e^{−half} / Γ(j + 3/2).
   const odd = (Math.abs(delta) / Math.SQRT2) * poissonMixture(half, 1.5, x, y, 1, df / 2);

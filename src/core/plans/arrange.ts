@@ -4,10 +4,8 @@ import { StudyError } from "../study/error";
 import { allowed } from "../study/region";
 import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
 import { categoryCombinations } from "./combinations";
-import type { PlanOptions } from "./options";
+import { MOST_PLANNED, type PlanOptions } from "./options";
 import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress } from "./plan";
-
-const MOST_TRIALS = 5000;
 
 export interface Run {
   settings: Settings;
@@ -94,10 +92,16 @@ function runOrder(study: Study, runs: readonly Run[], random: Random): Run[] {
  * A count as it was asked for, or its fallback.
  * @throws StudyError `bad-count`
  */
-function wholeNumber(value: number | undefined, fallback: number, least: number, name: string): number {
+function wholeNumber(
+  value: number | undefined,
+  fallback: number,
+  least: number,
+  name: string,
+  most = MOST_PLANNED,
+): number {
   const v = value ?? fallback;
-  if (!Number.isInteger(v) || v < least || v > MOST_TRIALS)
-    throw new StudyError("bad-count", `${name} is ${v}; give a whole number from ${least} to ${MOST_TRIALS}.`, [name]);
+  if (!Number.isInteger(v) || v < least || v > most)
+    throw new StudyError("bad-count", `${name} is ${v}; give a whole number from ${least} to ${most}.`, [name]);
   return v;
 }
 
@@ -137,7 +141,7 @@ export function* arrange(
   family: PlanFamily,
   options: PlanOptions,
 ): Generator<PlanProgress, Plan, boolean | undefined> {
-  const seed = wholeNumber(options.seed, 1, 0, "seed");
+  const seed = wholeNumber(options.seed, 1, 0, "seed", 2 ** 32 - 1);
   const replicates = wholeNumber(options.replicates, 1, 1, "replicates");
   const centre = wholeNumber(options.centre, 0, 0, "centre");
   const blocks = wholeNumber(options.blocks, 1, 1, "blocks");
@@ -158,10 +162,10 @@ export function* arrange(
       ["blocks"],
     );
   const snapped = options.snap !== false;
-  if (base.points.length * replicates + centre > MOST_TRIALS)
+  if (base.points.length * replicates + centre > MOST_PLANNED)
     throw new StudyError(
       "too-many-trials",
-      `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_TRIALS}.`,
+      `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_PLANNED}.`,
       ["trials"],
     );
 

@@ -27,13 +27,15 @@ export const termList = z
   .union([z.enum(TERM_SETS), z.array(z.array(z.string()).max(6)).max(500)])
   .describe("main, main+2fi, quadratic, or the terms themselves");
 
-const count = z.number().int().positive();
+/** Most trials, replicates and centre points of a plan. */
+export const MOST_PLANNED = 5000;
+const count = z.number().int().positive().max(MOST_PLANNED);
 
 /** Options that every family takes. */
 export const commonOptions = {
   trials: count.optional().describe("base trials"),
   replicates: count.optional().describe("copies in all"),
-  centre: z.number().int().nonnegative().optional().describe("centre points in all"),
+  centre: z.number().int().nonnegative().max(MOST_PLANNED).optional().describe("centre points in all"),
   blocks: count.optional().describe("blocks, each a wave"),
   seed: z.number().int().nonnegative().optional().describe("seed of the run order, and of a search; 1 unless said"),
   standardOrder: z.boolean().optional().describe("do not randomise"),
@@ -65,7 +67,10 @@ export const sharedOptions = {
     .optional()
     .describe('levels of continuous factors, such as "3" or "temp=3,dose=2"')
     .register(controls, { label: "levels", control: "text", hint: "3, or A=3, B=2" }),
-  starts: count
+  starts: z
+    .number()
+    .int()
+    .positive()
     .max(100_000)
     .optional()
     .describe("random starts of a search")

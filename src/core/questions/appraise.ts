@@ -6,7 +6,7 @@ import { optionsOf, termList } from "../plans/options";
 import type { Recipe, Study, Term } from "../study/schema";
 import { possibleTerms, type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder } from "../terms/term";
-import { alpha, besides, modelTerms, number, positive, reading, type TermsFrom, term, termsOf } from "./parts";
+import { alpha, besides, isLarge, modelTerms, number, positive, reading, type TermsFrom, term, termsOf } from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
 
 /** An appraisal that says which terms it judged and whose they are. */
@@ -118,7 +118,7 @@ export const appraise = defineQuestion({
     alpha,
   },
   answer: appraisalAnswer,
-  heavy: () => false,
+  heavy: isLarge,
   run: (study, input) =>
     atOnce(() =>
       judge(

@@ -6,7 +6,19 @@ import { termList } from "../plans/options";
 import { type FitReport, fitReport } from "../readings/fit-report";
 import { edit } from "../study/edit";
 import { type Model, transformSchema } from "../study/schema";
-import { alpha, block, hierarchy, interval, number, reading, response, settings, term, termsOf } from "./parts";
+import {
+  alpha,
+  block,
+  hierarchy,
+  interval,
+  isLarge,
+  number,
+  reading,
+  response,
+  settings,
+  term,
+  termsOf,
+} from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
 
 const criterion = z.enum(["p", "aicc", "bic"]);
@@ -148,7 +160,7 @@ export const fit = defineQuestion({
     const stray = reduce !== undefined ? undefined : by ? "by" : level ? "alpha" : rule ? "hierarchy" : undefined;
     return stray && `“${stray}” says how to reduce a model; give reduce with it (backward, forward or both).`;
   },
-  heavy: () => false,
+  heavy: isLarge,
   run: (study, input) =>
     atOnce((): FitReport => {
       responseOf(study, input.response);

@@ -5,12 +5,12 @@ import { adoptPlan } from "../plans/adopt";
 import { axialOption } from "../plans/families/composite";
 import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
 import { FOLLOW_KINDS, type FollowOptions } from "../plans/follow-up/options";
-import { termList } from "../plans/options";
+import { MOST_PLANNED, termList } from "../plans/options";
 import { additions } from "../study/edit";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
 import { appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";
-import { reading, settings } from "./parts";
+import { isLarge, reading, settings } from "./parts";
 import { excludedReadings, type PlanAnswer, planAnswer, planKeys } from "./plan";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
 import { surfaceOf } from "./surface";
@@ -65,8 +65,8 @@ export const follow = defineQuestion({
     kind: z.enum(FOLLOW_KINDS).describe("what the wave does"),
     factors: z.array(z.string()).max(50).optional().describe("factors turned, moved or carried on, such as A,B"),
     half: z.boolean().optional().describe("fold-over: half of it"),
-    trials: z.number().int().positive().optional().describe("new trials; copies of a repeat"),
-    centre: z.number().int().nonnegative().optional().describe("centre points beside the others"),
+    trials: z.number().int().positive().max(MOST_PLANNED).optional().describe("new trials; copies of a repeat"),
+    centre: z.number().int().nonnegative().max(MOST_PLANNED).optional().describe("centre points beside the others"),
     terms: termList.optional().describe("terms to separate, or to appraise for"),
     axial: axialOption,
     at: settings.optional().describe("where to confirm, start a path or hold idle factors"),
@@ -91,7 +91,7 @@ export const follow = defineQuestion({
     return undefined;
   },
   long: true,
-  heavy: (_study, { kind }) => kind === "augment",
+  heavy: (study, { kind }) => kind === "augment" || isLarge(study),
   *run(study, input): Steps<FollowAnswer> {
     const options = completeFollow(study, { ...(defined(input) as FollowOptions), seed: input.seed ?? 1 });
     return answerOf(study, yield* followUpSteps(study, options), input.terms);

@@ -24,6 +24,9 @@ export const alpha = z.number().gt(0).lt(1).optional().describe("level of the te
 export const positive = z.number().positive();
 
 /** The terms that a list stands for, checked against the study. */
+/** Large enough for an answer to take more than an instant: over 12 factors, or over 500 trials. */
+export const isLarge = (study: Study): boolean => study.factors.length > 12 || study.trials.length > 500;
+
 export const termsOf = (study: Study, given: z.output<typeof termList>): Term[] =>
   typeof given === "string" ? termSet(study, given) : checkTerms(study, given);
 

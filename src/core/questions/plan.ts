@@ -9,7 +9,7 @@ import type { Plan } from "../plans/plan";
 import { additions } from "../study/edit";
 import { recipeSchema, type Study, TRIAL_KINDS } from "../study/schema";
 import { type AppraisalInput, appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";
-import { reading, settings } from "./parts";
+import { isLarge, reading, settings } from "./parts";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
 
 /** A plan with the appraisal of its own trials. */
@@ -86,7 +86,8 @@ export const plan = defineQuestion({
     return `A plan of the family ${family?.id} needs a number of trials${instead}.`;
   },
   long: true,
-  heavy: (_study, input) => families.find((f) => f.id === input.family)?.searches === true,
+  heavy: (study, input) =>
+    isLarge(study) || families.find((f) => f.id === input.family)?.searches === true || (input.trials ?? 0) > 500,
   *run(study, input): Steps<PlanAnswer & { readings: JudgedAppraisal["readings"] }> {
     const steps = planSteps(study, optionsFor(input));
     let step = steps.next();

@@ -1,9 +1,9 @@
 import * as z from "zod";
-import { type PowerAnswer, reaches, solvePower } from "../appraisal/power";
+import { MOST_REPLICATES, type PowerAnswer, reaches, solvePower } from "../appraisal/power";
 import { pointModel, pointsOf } from "../appraisal/terms-info";
 import { termList } from "../plans/options";
 import { StudyError } from "../study/error";
-import { alpha, number, positive, termsOf } from "./parts";
+import { alpha, isLarge, number, positive, termsOf } from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
 
 const SOLVED = ["effect", "noise", "power", "replicates"] as const;
@@ -17,7 +17,7 @@ export const power = defineQuestion({
     effect: positive.optional().describe("change from low to high"),
     noise: positive.optional().describe("trial-to-trial standard deviation"),
     power: z.number().gt(0).lt(1).optional().describe("chance of finding the effect"),
-    replicates: z.number().int().positive().optional().describe("copies of all trials"),
+    replicates: z.number().int().positive().max(MOST_REPLICATES).optional().describe("copies of all trials"),
   },
   answer: z
     .strictObject({
@@ -36,7 +36,7 @@ export const power = defineQuestion({
     if (given === 3 || (given === 4 && input.alpha === undefined)) return undefined;
     return `Give three of effect, noise, power and replicates (or all four without alpha); ${given} were given.`;
   },
-  heavy: () => false,
+  heavy: isLarge,
   run: (study, { terms, alpha: level, ...rest }) =>
     atOnce((): PowerAnswer => {
       const points = pointsOf(study);

@@ -4,7 +4,7 @@ import { storedPredictors } from "../setpoint/goals";
 import { StudyError } from "../study/error";
 import type { Settings, Study } from "../study/schema";
 import { checkSettings } from "../study/validate";
-import { interval, number, settings } from "./parts";
+import { interval, isLarge, number, settings } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
 /** What retired factors are held at. */
@@ -31,7 +31,7 @@ export const predict = defineQuestion({
       ),
     })
     .register(shapes, { id: "Predictions" }),
-  heavy: () => false,
+  heavy: isLarge,
   run: (study, { at }) =>
     atOnce(() => {
       const point: Settings = { ...retiredSettings(study), ...at };

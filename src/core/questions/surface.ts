@@ -8,7 +8,7 @@ import { type Path, steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { type Importance, importanceOf } from "../surface/importance";
 import { type Stationary, stationaryPoint } from "../surface/stationary";
-import { interval, positive, reading, response, settings } from "./parts";
+import { interval, isLarge, positive, reading, response, settings } from "./parts";
 import { retiredSettings } from "./predict";
 import { atOnce, defineQuestion, shapes } from "./question";
 
@@ -115,7 +115,7 @@ export const surface = defineQuestion({
       readings: z.array(reading),
     })
     .register(shapes, { id: "Surface" }),
-  heavy: () => false,
+  heavy: isLarge,
   run: (study, input) => atOnce(() => surfaceOf(study, input)),
   example: { study: "wool-scouring", input: { response: "grease" } },
 });

@@ -1,7 +1,7 @@
 import * as z from "zod";
 import { type Confirmation, confirmation } from "../setpoint/confirm";
 import { StudyError } from "../study/error";
-import { interval, number } from "./parts";
+import { interval, isLarge, number } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
 interface VerdictAnswer {
@@ -47,7 +47,7 @@ export const verdict = defineQuestion({
       suspects: z.array(z.strictObject({ what: z.string(), figure: number, text: z.string() })),
     })
     .register(shapes, { id: "Verdict" }),
-  heavy: () => false,
+  heavy: isLarge,
   run: (study) =>
     atOnce((): VerdictAnswer => {
       const found = confirmation(study);

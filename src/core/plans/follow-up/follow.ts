@@ -4,6 +4,7 @@ import { broken, regionOf } from "../../study/region";
 import type { Recipe, Study } from "../../study/schema";
 import { layOut } from "../arrange";
 import { planSteps } from "../make-plan";
+import { MOST_PLANNED } from "../options";
 import type { Plan, PlanProgress } from "../plan";
 import { carryRuns } from "./carry";
 import { axialRuns, centreOnly } from "./curvature";
@@ -78,6 +79,9 @@ export function* followUpSteps(
   if (earlier.length === 0 && options.kind !== "confirm")
     throw new StudyError("no-trials", "There are no trials to follow up; plan a first wave.", ["trials"]);
   const seed = options.seed ?? 1;
+  for (const name of ["trials", "centre"] as const)
+    if ((options[name] ?? 0) > MOST_PLANNED)
+      throw new StudyError("bad-count", `${name} is ${options[name]}; the most is ${MOST_PLANNED}.`, [name]);
   if (options.kind === "augment") {
     if (options.trials === undefined)
       throw new StudyError("missing", "An augmentation needs the number of trials to add.", ["trials"]);

@@ -28,11 +28,13 @@ export default defineConfig({
     },
   },
   webServer: {
-    command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,
+    command: "node dist/serve.mjs",
     url: `http://127.0.0.1:${port}/api/health`,
     timeout: 60_000,
     env: {
       TRIALMOOR_DATA: join(tmpdir(), `trialmoor-e2e-${Date.now()}`),
+      PORT: String(port),
+      NODE_ENV: "production",
       NEXT_TELEMETRY_DISABLED: "1",
       LOG_LEVEL: "warn",
     },

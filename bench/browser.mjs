@@ -9,14 +9,15 @@ import { warm } from "../scripts/lib.mjs";
 
 const port = 4293;
 const base = `http://127.0.0.1:${port}`;
-const server = spawn(
-  process.execPath,
-  ["node_modules/next/dist/bin/next", "start", "-H", "127.0.0.1", "-p", String(port)],
-  {
-    env: { ...process.env, TRIALMOOR_DATA: mkdtempSync(join(tmpdir(), "trialmoor-bench-")) },
-    stdio: "ignore",
+const server = spawn(process.execPath, ["dist/serve.mjs"], {
+  env: {
+    ...process.env,
+    PORT: String(port),
+    NODE_ENV: "production",
+    TRIALMOOR_DATA: mkdtempSync(join(tmpdir(), "trialmoor-bench-")),
   },
-);
+  stdio: "ignore",
+});
 const row = (name, value, wanted) => console.log(`${name.padEnd(58)} ${value.padStart(14)}   ${wanted}`);
 const median = (v) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
 try {

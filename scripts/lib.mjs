@@ -96,18 +96,24 @@ export function browser() {
   debian("Installing chromium for the browser tests.", ["chromium"]);
 }
 
-/** Bundles the headless command and the server's worker when their sources are newer. */
+/** Bundles the headless command, the server and its worker when their sources are newer. */
 export async function bundle() {
   const built = newest(["dist/headless.mjs"]);
   if (
-    built > newest(["src/cli", "src/core", "src/server/worker.ts", "scripts/lib.mjs", "tsconfig.json"]) &&
-    existsSync(join(root, "dist/worker.mjs"))
+    built > newest(["src/cli", "src/core", "src/server", "scripts/lib.mjs", "tsconfig.json"]) &&
+    existsSync(join(root, "dist/serve.mjs"))
   )
     return;
   const { build } = await import("esbuild");
   mkdirSync(join(root, "dist"), { recursive: true });
   await build({
-    entryPoints: { headless: join(root, "src/cli/run.ts"), worker: join(root, "src/server/worker.ts") },
+    entryPoints: {
+      headless: join(root, "src/cli/run.ts"),
+      worker: join(root, "src/server/worker.ts"),
+      serve: join(root, "src/server/serve.ts"),
+    },
+    // The server shares these with the application's own bundles.
+    external: ["next", "sequelize", "sqlite3", "umzug", "piscina", "pino"],
     outdir: join(root, "dist"),
     outExtension: { ".js": ".mjs" },
     bundle: true,

@@ -11,20 +11,17 @@ if (!Number.isInteger(port) || port < 1 || port > 65535) {
 }
 install();
 await buildApp();
-const server = spawn(
-  process.execPath,
-  [join(root, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)],
-  {
-    cwd: root,
-    stdio: ["ignore", "pipe", "inherit"],
-    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
-  },
-);
+const server = spawn(process.execPath, [join(root, "dist/serve.mjs")], {
+  cwd: root,
+  stdio: ["ignore", "pipe", "inherit"],
+  env: { ...process.env, PORT: String(port), NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
+});
 server.stdout.on("data", async (chunk) => {
-  if (!String(chunk).includes("Ready")) return;
-  const base = `http://127.0.0.1:${port}`;
-  await warm(base).catch((error) => console.error(`The server started but did not answer: ${error.message}`));
-  console.log(`Trialmoor is at ${base}`);
+  if (String(chunk).includes("Trialmoor is at"))
+    await warm(`http://127.0.0.1:${port}`).catch((error) =>
+      console.error(`The server started but did not answer: ${error.message}`),
+    );
+  process.stdout.write(chunk);
 });
 for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, () => server.kill(signal));
 server.on("exit", (code) => process.exit(code ?? 0));

@@ -1,6 +1,6 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
 import { resolve } from "node:path";
-import { checkTerms, readStudyFile, type Study, StudyError, type Term, writeStudyFile } from "@/core";
+import { checkTerms, parseJson, readStudyFile, type Study, StudyError, type Term, writeStudyFile } from "@/core";
 
 /** Paths are relative to where the command was called, not to where npm runs it. */
 const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);
@@ -17,14 +17,8 @@ export function readText(path: string): string {
 export const readStudy = (path: string): Study => readStudyFile(readText(path));
 
 /** What a file holds as JSON, whatever it is. */
-export function readJson(path: string): unknown {
-  try {
-    return JSON.parse(readText(path));
-  } catch (error) {
-    if (error instanceof StudyError) throw error;
-    throw new StudyError("not-json", `${path} is not a study file: its text is not JSON.`, [path]);
-  }
-}
+export const readJson = (path: string): unknown =>
+  parseJson(readText(path), `${path} is not a study file: its text is not JSON.`);
 
 /** Writes text to a file, whole or not at all, or for `-` to standard output. */
 export function writeOut(text: string, target: string): void {
@@ -52,15 +46,13 @@ export const TERM_SETS = ["main", "main+2fi", "quadratic"] as const;
 export function readTerms(study: Study, text: string): Term[] {
   let data: unknown;
   try {
-    data = JSON.parse(readText(text));
+    data = parseJson(readText(text), "No JSON.");
   } catch (error) {
-    if (error instanceof StudyError)
-      throw new StudyError(
-        "bad-terms",
-        `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`,
-        ["terms"],
-      );
-    throw new StudyError("bad-terms", `The file ${text} does not hold a JSON array of terms.`, ["terms"]);
+    const sentence =
+      (error as StudyError).code === "no-file"
+        ? `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`
+        : `The file ${text} does not hold a JSON array of terms.`;
+    throw new StudyError("bad-terms", sentence, ["terms"]);
   }
   if (!Array.isArray(data) || !data.every((t) => Array.isArray(t) && t.every((id) => typeof id === "string")))
     throw new StudyError(
@@ -73,12 +65,7 @@ export function readTerms(study: Study, text: string): Term[] {
 
 /** Settings given as JSON on the command line. */
 export function readSettings(text: string, flag: string): Record<string, number | string> {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch {
-    throw new StudyError("bad-settings", `${flag} is not JSON; write it like '{"temp":60}'.`, [flag]);
-  }
+  const data = parseJson(text, `${flag} is not JSON; write it like '{"temp":60}'.`);
   if (
     typeof data !== "object" ||
     data === null ||

@@ -18,6 +18,7 @@ export { regionSample } from "./appraisal/variance";
 export { matchColumns } from "./formats/columns";
 export { ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
+export { parseJson } from "./formats/json";
 export {
   freshId,
   goalText,
@@ -139,7 +140,7 @@ export {
   type Trial,
   type Wave,
 } from "./study/schema";
-export { blankStudy, issueError, nextLetter, parseStudy, studyFaults } from "./study/validate";
+export { blankStudy, issueError, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
 export { type Fitted, StudyView } from "./study-view";
 export { averagedPredictor, presentPredictor } from "./surface/average";
 export { importanceOf } from "./surface/importance";

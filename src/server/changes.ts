@@ -15,7 +15,7 @@ import {
   settingsSchema,
   TRIAL_STATES,
 } from "@/core";
-import { compute } from "./jobs";
+import { compute } from "./pool";
 import { revision } from "./questions";
 import { changeStudy, readStudy, requireRevision, type StoredStudy } from "./studies";
 
@@ -76,11 +76,17 @@ export type ChangeName = keyof typeof changeSchemas;
 type Body<C extends ChangeName> = z.output<(typeof changeSchemas)[C]>;
 
 /** Adopts a plan: as it was previewed, or made from its options here. */
-export async function adoptWave(id: string, body: Body<"waves">, who: string): Promise<StoredStudy> {
+export async function adoptWave(
+  id: string,
+  body: Body<"waves">,
+  who: string,
+  signal?: AbortSignal,
+): Promise<StoredStudy> {
   const stored = await readStudy(id);
   requireRevision(stored, body.revision);
   const { plan } = body;
-  const made = "trials" in plan && Array.isArray(plan.trials) ? plan : await compute("plan", stored.study, plan);
+  const made =
+    "trials" in plan && Array.isArray(plan.trials) ? plan : await compute("plan", id, stored.study, plan, signal);
   const adopted = adoptPlan(stored.study, made as Parameters<typeof adoptPlan>[1], body.purpose);
   return changeStudy(id, body.revision, additions(stored.study, adopted), "adopted a plan", who);
 }

@@ -1,9 +1,8 @@
-import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { DataTypes, type Model, type ModelStatic, Sequelize, Transaction } from "sequelize";
-import { SequelizeStorage, Umzug } from "umzug";
 import type { Study } from "@/core";
-import { migrations } from "./migrations";
+import { openFolder } from "./folder";
+import { markDamage } from "./rows";
 
 type Row<T extends object> = Model<T, T>;
 export interface StudyRow {
@@ -14,6 +13,10 @@ export interface StudyRow {
   createdAt: string;
   updatedAt: string;
   deletedAt: string | null;
+  /** What Home lists, as JSON; null until it was worked out. */
+  facts: string | null;
+  /** Why the study cannot be read, where it cannot. */
+  damage: string | null;
 }
 export interface WaveRow {
   studyId: string;
@@ -52,9 +55,18 @@ export interface JobRow {
   progress: number;
   text: string;
   answer: string | null;
+  /** The best so far of a computation that was stopped or interrupted, as JSON. */
+  best: string | null;
   problem: string | null;
   createdAt: string;
   updatedAt: string;
+}
+
+export interface RequestRow {
+  key: string;
+  digest: string;
+  studies: string;
+  at: string;
 }
 
 export interface Database {
@@ -65,11 +77,18 @@ export interface Database {
   results: ModelStatic<Row<ResultRow>>;
   events: ModelStatic<Row<EventRow>>;
   jobs: ModelStatic<Row<JobRow>>;
+  /** Requests that name themselves by a key, so that one sent twice is done once. */
+  requests: ModelStatic<Row<RequestRow>>;
   /** Studies as they were last read or written, so that what has not changed is not read from its rows again. */
   latest: Map<string, { revision: number; study: Study }>;
   /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
   write<T>(work: (transaction: Transaction) => Promise<T>): Promise<T>;
+  /** Closes the database and lets its folder go. */
+  close(): Promise<void>;
 }
+
+/** Thirty days, in milliseconds. */
+const KEYS_KEPT = 30 * 86_400_000;
 
 const PRAGMAS = [
   "PRAGMA journal_mode = WAL",
@@ -101,20 +120,9 @@ function withPragmas(sequelize: Sequelize): void {
 
 async function open(): Promise<Database> {
   const folder = process.env.TRIALMOOR_DATA ?? join(process.cwd(), "data");
-  mkdirSync(folder, { recursive: true });
-  const sequelize = new Sequelize({ dialect: "sqlite", storage: join(folder, "trialmoor.sqlite"), logging: false });
+  const { storage, release } = await openFolder(folder);
+  const sequelize = new Sequelize({ dialect: "sqlite", storage, logging: false });
   withPragmas(sequelize);
-  const umzug = new Umzug({
-    migrations: migrations.map((m) => ({
-      name: m.name,
-      async up() {
-        for (const sql of m.statements) await sequelize.query(sql);
-      },
-    })),
-    storage: new SequelizeStorage({ sequelize }),
-    logger: undefined,
-  });
-  await umzug.up();
   // Functions, since Sequelize writes each column's name into the object that describes it.
   const text = () => ({ type: DataTypes.TEXT, allowNull: false });
   const key = () => ({ ...text(), primaryKey: true });
@@ -135,6 +143,8 @@ async function open(): Promise<Database> {
         createdAt: text(),
         updatedAt: text(),
         deletedAt: open(),
+        facts: open(),
+        damage: open(),
       },
       options,
     ),
@@ -168,22 +178,34 @@ async function open(): Promise<Database> {
         progress: { type: DataTypes.FLOAT, allowNull: false },
         text: text(),
         answer: open(),
+        best: open(),
         problem: open(),
         createdAt: text(),
         updatedAt: text(),
       },
       options,
     ),
+    requests: sequelize.define("requests", { key: key(), digest: text(), studies: text(), at: text() }, options),
     write(work) {
       const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));
       queue = next.catch(() => undefined);
       return next;
     },
+    async close() {
+      await queue;
+      await sequelize.close();
+      await release();
+    },
   };
+  await markDamage(db);
+  // Keys of requests are kept for as long as one may still be sent again.
+  await sequelize.query("DELETE FROM requests WHERE at < $before", {
+    bind: { before: new Date(Date.now() - KEYS_KEPT).toISOString() },
+  });
   // What was running when the server last went down will not go on.
   await db.jobs.update(
     { state: "interrupted", text: "interrupted by a restart; start it again", updatedAt: new Date().toISOString() },
-    { where: { state: "running" } },
+    { where: { state: ["waiting", "running"] } },
   );
   return db;
 }

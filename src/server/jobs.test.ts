@@ -4,7 +4,8 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { ask, finish, type Progress, parseStudy, type Study } from "@/core";
 import { database } from "./database";
-import { compute, readJob, startInBackground, stopJob } from "./jobs";
+import { readJob, startInBackground, stopJob } from "./jobs";
+import { begin, compute, endThreads, Stopped } from "./pool";
 import { importFile } from "./studies";
 import { refused } from "./testing/refused";
 
@@ -26,9 +27,8 @@ beforeAll(async () => {
   [{ id }] = await importFile(file, "test");
 });
 afterAll(async () => {
-  const pool = (globalThis as { trialmoorPool?: { destroy(): Promise<void> } }).trialmoorPool;
-  await pool?.destroy();
-  await (await database()).sequelize.close();
+  await endThreads();
+  await (await database()).close();
   rmSync(folder, { recursive: true, force: true });
 });
 
@@ -57,7 +57,8 @@ async function until(job: string, wanted: (j: Job) => boolean, seconds = 20): Pr
 describe("the pool of workers", () => {
   it("answers as the question itself does, with progress on the way", async () => {
     const told: Progress[] = [];
-    const answer = await compute("plan", study, { ...short, starts: 40 }, (p) => told.push(p));
+    const { answer: coming } = begin("plan", id, study, { ...short, starts: 40 }, { onProgress: (p) => told.push(p) });
+    const answer = await coming;
     expect(answer).toEqual(JSON.parse(JSON.stringify(finish(ask("plan", study, { ...short, starts: 40 })))));
     expect(told.length).toBeGreaterThan(1);
     const shares = told.map((p) => p.done);
@@ -66,25 +67,24 @@ describe("the pool of workers", () => {
     expect(told[0].text).toBe("try 1 of 40");
   });
   it("gives a refusal back with its code and its place", async () => {
-    const unknown = await refused(compute("fit", study, { response: "q" }));
-    expect(unknown).toMatchObject({ status: 422, code: "unknown-id" });
-    expect(unknown.message).toContain("“q”");
+    await expect(compute("fit", id, study, { response: "q" })).rejects.toMatchObject({
+      code: "unknown-id",
+      message: expect.stringContaining("“q”"),
+    });
   });
   it("stops a search at once, which keeps its best", async () => {
-    const stop = new Int32Array(new SharedArrayBuffer(4));
     const start = Date.now();
-    const answer = await compute("plan", study, long, () => Atomics.store(stop, 0, 1), stop);
+    const search = begin("plan", id, study, long, { onProgress: () => search.stop() });
+    const answer = await search.answer;
     expect(Date.now() - start).toBeLessThan(10_000);
     expect(answer.trials).toHaveLength(24);
     // The recipe says how many starts were finished: the same plan again is made from it.
     expect(answer.recipe.starts as number).toBeGreaterThan(0);
     expect(answer.recipe.starts as number).toBeLessThan(50_000);
-    const again = await compute("plan", study, { ...long, starts: answer.recipe.starts as number });
+    const again = await compute("plan", id, study, { ...long, starts: answer.recipe.starts as number });
     expect(again.trials).toEqual(answer.trials);
   });
   it("says that it was stopped where nothing can be kept", async () => {
-    const stop = new Int32Array(new SharedArrayBuffer(4));
-    Atomics.store(stop, 0, 1);
     const settings = { a: 0, b: 0, c: 0, d: 0, e: 0 };
     const measured: Study = parseStudy({
       ...file,
@@ -100,21 +100,21 @@ describe("the pool of workers", () => {
       models: [{ response: "y", terms: [["a"], ["b"]] }],
     });
     const start = Date.now();
-    const stopped = await refused(compute("setpoint", measured, { draws: 5_000_000 }, undefined, stop));
-    expect(stopped).toMatchObject({ status: 409, code: "stopped" });
+    const search = begin("setpoint", id, measured, { draws: 5_000_000 });
+    search.stop();
+    await expect(search.answer).rejects.toBeInstanceOf(Stopped);
     expect(Date.now() - start).toBeLessThan(10_000);
   });
   it("leaves the server's own thread free while it works", async () => {
-    const stop = new Int32Array(new SharedArrayBuffer(4));
-    const work = compute("plan", study, long, undefined, stop);
+    const work = begin("plan", id, study, long);
     let late = 0;
     for (let i = 0; i < 20; i++) {
       const before = performance.now();
       await new Promise((r) => setTimeout(r, 20));
       late = Math.max(late, performance.now() - before - 20);
     }
-    Atomics.store(stop, 0, 1);
-    await work;
+    work.stop();
+    await work.answer;
     expect(late).toBeLessThan(500);
   });
 });
@@ -124,7 +124,7 @@ describe("computations behind a request", () => {
     const job = await startInBackground("plan", id, study, short);
     const done = await until(job.id, (j) => j.state === "done");
     expect(done.progress).toBe(1);
-    expect(done.answer?.trials).toEqual((await compute("plan", study, short)).trials);
+    expect(done.answer?.trials).toEqual((await compute("plan", id, study, short)).trials);
     expect(done.problem).toBeNull();
   });
   it("are stopped by name, with the best so far", async () => {
@@ -132,18 +132,47 @@ describe("computations behind a request", () => {
     const running = await until(job.id, (j) => j.progress > 0);
     expect(running.state).toBe("running");
     await stopJob(job.id);
-    const done = await until(job.id, (j) => j.state !== "running");
-    expect(done.state).toBe("done");
+    const done = await until(job.id, (j) => j.state !== "running", 1);
+    expect(done.state).toBe("stopped");
     expect(done.answer?.trials).toHaveLength(24);
   });
   it("keep the reason why they failed", async () => {
     const job = await startInBackground("plan", id, study, { family: "optimal", trials: 3, terms: "quadratic" });
-    const failed = await until(job.id, (j) => j.state !== "running");
+    const failed = await until(job.id, (j) => !["waiting", "running"].includes(j.state));
     expect(failed.state).toBe("failed");
     expect(failed.answer).toBeNull();
     expect(failed.problem?.detail).toMatch(/\d+ .*\.$/);
     // Stopping what is over changes nothing.
     expect(((await stopJob(job.id)) as Job).state).toBe("failed");
+  });
+  it("wait their turn, two of a study at a time, and one more than may wait is refused", async () => {
+    const jobs: { id: string }[] = [];
+    for (let i = 0; i < 18; i++) jobs.push(await startInBackground("plan", id, study, long));
+    await until(jobs[1].id, (j) => j.state === "running");
+    const states = await Promise.all(jobs.map(async (j) => ((await readJob(j.id)) as Job).state));
+    expect(states.filter((s) => s === "running")).toHaveLength(2);
+    expect(states.filter((s) => s === "waiting")).toHaveLength(16);
+    const over = await refused(startInBackground("plan", id, study, long));
+    expect(over).toMatchObject({ status: 429, code: "busy", headers: { "retry-after": "5" } });
+    // Another study finds a thread, and a light question one of its own.
+    const start = Date.now();
+    await compute("plan", "another", study, { family: "factorial" });
+    await compute("plan", "another", study, short);
+    expect(Date.now() - start).toBeLessThan(5000);
+    // One that waits is stopped without having run.
+    expect((await stopJob(jobs[17].id)) as Job).toMatchObject({ state: "stopped", answer: null });
+    await Promise.all(jobs.map((j) => stopJob(j.id)));
+    for (const j of jobs) expect(((await readJob(j.id)) as Job).state).toBe("stopped");
+  });
+  it("die with the client that asked, and free their thread", async () => {
+    const client = new AbortController();
+    const asked = refused(compute("plan", id, study, long, client.signal));
+    await new Promise((r) => setTimeout(r, 300));
+    const start = Date.now();
+    client.abort();
+    // It ends with its best, which nobody reads any more.
+    await asked.catch(() => undefined);
+    expect(Date.now() - start).toBeLessThan(1000);
   });
   it("that are not there are said not to be", async () => {
     expect(await refused(readJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });

@@ -1,63 +1,37 @@
 import { randomBytes } from "node:crypto";
-import { join } from "node:path";
-import { MessageChannel } from "node:worker_threads";
-import Piscina from "piscina";
-import type { Progress, QuestionAnswer, QuestionId, Study } from "@/core";
-import { database } from "./database";
+import { type QuestionId, type Study, StudyError } from "@/core";
+import { database, type JobRow } from "./database";
 import { log } from "./log";
+import { begin, Stopped } from "./pool";
 import { Problem } from "./problem";
 
-const holder = globalThis as unknown as { trialmoorPool?: Piscina; trialmoorStops?: Map<string, Int32Array> };
-
-const pool = (): Piscina => {
-  holder.trialmoorPool ??= new Piscina({
-    filename: join(/* turbopackIgnore: true */ process.cwd(), "dist/worker.mjs"),
-    maxThreads: 2,
-    idleTimeout: 60_000,
-  });
-  return holder.trialmoorPool;
-};
-const stops = (): Map<string, Int32Array> => {
-  holder.trialmoorStops ??= new Map();
-  return holder.trialmoorStops;
+interface UnderWay {
+  stopping: boolean;
+  stop(): void;
+  /** Settles when its end is kept. */
+  over: Promise<unknown>;
+}
+// One holder for the process: separate route bundles must share it.
+const holder = globalThis as unknown as { trialmoorJobs?: Map<string, UnderWay> };
+const underWay = (): Map<string, UnderWay> => {
+  holder.trialmoorJobs ??= new Map();
+  return holder.trialmoorJobs;
 };
 
-type Answer =
-  | { ok: true; value: unknown }
-  | { ok: false; stopped: boolean; code?: string; message?: string; path?: (string | number)[] };
+const now = (): string => new Date().toISOString();
 
-/**
- * Asks a study a question in a worker thread and waits for the answer.
- * @throws Problem `stopped`
- */
-export async function compute<Q extends QuestionId>(
-  question: Q,
-  study: Study,
-  input: unknown,
-  onProgress?: (p: Progress) => void,
-  stop?: Int32Array,
-): Promise<QuestionAnswer<Q>> {
-  const channel = new MessageChannel();
-  if (onProgress) channel.port1.on("message", onProgress);
-  try {
-    const answer = (await pool().run(
-      { question, study, input, port: channel.port2, ...(stop ? { stop } : {}) },
-      { transferList: [channel.port2] },
-    )) as Answer;
-    if (answer.ok) return answer.value as QuestionAnswer<Q>;
-    if (answer.stopped) throw new Problem(409, "stopped", "The computation was stopped.");
-    throw new Problem(
-      422,
-      answer.code ?? "refused",
-      answer.message ?? "The computation was refused.",
-      answer.path ?? [],
-    );
-  } finally {
-    channel.port1.close();
-  }
+/** The refusal or failure of a computation as its job keeps it. */
+function problemOf(error: unknown): { code: string; detail: string; path: ReadonlyArray<string | number> } {
+  if (error instanceof Problem || error instanceof StudyError)
+    return { code: error.code, detail: error.message, path: error.path };
+  log.error(error);
+  return { code: "server-error", detail: "The computation failed; the server's log says why.", path: [] };
 }
 
-/** Starts a computation that goes on behind the request; its state is read at jobs/{id}. */
+/**
+ * Starts a computation that goes on behind the request; its state is read at jobs/{id}.
+ * @throws Problem `busy`
+ */
 export async function startInBackground(
   name: QuestionId,
   studyId: string,
@@ -66,19 +40,47 @@ export async function startInBackground(
 ): Promise<{ id: string }> {
   const db = await database();
   const id = randomBytes(6).toString("hex");
-  const now = (): string => new Date().toISOString();
-  const stop = new Int32Array(new SharedArrayBuffer(4));
-  stops().set(id, stop);
+  const set = (values: Partial<JobRow>): Promise<unknown> =>
+    db.write((transaction) => db.jobs.update({ ...values, updatedAt: now() }, { where: { id }, transaction }));
+  const note = (values: Partial<JobRow>): void => {
+    set(values).catch((error: unknown) => log.error(error));
+  };
+  let last = 0;
+  // What is said before the row stands would be lost: it is held until then.
+  let ready: () => void = () => undefined;
+  const standing = new Promise<void>((resolve) => {
+    ready = resolve;
+  });
+  const computation = begin(name, studyId, study, input, {
+    onStart: () => standing.then(() => note({ state: "running", text: "running" })),
+    onProgress(p) {
+      if (Date.now() - last < 250) return;
+      last = Date.now();
+      note({
+        progress: p.done,
+        text: p.text,
+        ...(p.best === undefined ? {} : { best: JSON.stringify(p.best) }),
+      });
+    },
+  });
+  // It may end before its row stands.
+  const outcome = computation.answer.then(
+    (value) => ({ value }),
+    (error: unknown) => ({ error }),
+  );
+  const job: UnderWay = { stopping: false, stop: computation.stop, over: Promise.resolve() };
+  underWay().set(id, job);
   await db.write((transaction) =>
     db.jobs.create(
       {
         id,
         studyId,
         name,
-        state: "running",
+        state: "waiting",
         progress: 0,
-        text: "waiting",
+        text: "waiting for a thread",
         answer: null,
+        best: null,
         problem: null,
         createdAt: now(),
         updatedAt: now(),
@@ -86,35 +88,22 @@ export async function startInBackground(
       { transaction },
     ),
   );
-  const set = (values: object): Promise<unknown> =>
-    db.write((transaction) => db.jobs.update({ ...values, updatedAt: now() }, { where: { id }, transaction }));
-  let last = 0;
-  compute(
-    name,
-    study,
-    input,
-    (p) => {
-      if (Date.now() - last < 250) return;
-      last = Date.now();
-      set({ progress: p.done, text: p.text }).catch((error: unknown) => log.error(error));
-    },
-    stop,
-  )
-    .then((value) => set({ state: "done", progress: 1, text: "done", answer: JSON.stringify(value) }))
-    .catch((error: unknown) => {
-      const problem =
-        error instanceof Problem
-          ? { code: error.code, detail: error.message, path: error.path }
-          : { code: "server-error", detail: "The computation failed; the server's log says why.", path: [] };
-      if (!(error instanceof Problem)) log.error(error);
-      return set({
-        state: problem.code === "stopped" ? "stopped" : "failed",
-        text: problem.detail,
-        problem: JSON.stringify(problem),
-      });
+  ready();
+  const stopped = { state: "stopped", text: "stopped" };
+  job.over = outcome
+    .then((end) => {
+      if ("value" in end) {
+        const answer = JSON.stringify(end.value);
+        return set(job.stopping ? { ...stopped, answer } : { state: "done", progress: 1, text: "done", answer });
+      }
+      const { error } = end;
+      if (error instanceof Stopped)
+        return set({ ...stopped, ...(error.best === undefined ? {} : { best: JSON.stringify(error.best) }) });
+      const problem = problemOf(error);
+      return set({ state: "failed", text: problem.detail, problem: JSON.stringify(problem) });
     })
     .catch((error: unknown) => log.error(error))
-    .finally(() => stops().delete(id));
+    .finally(() => underWay().delete(id));
   return { id };
 }
 
@@ -124,21 +113,22 @@ export async function startInBackground(
  */
 export async function readJob(id: string): Promise<object> {
   const db = await database();
-  const row = (await db.jobs.findOne({ where: { id }, raw: true })) as unknown as {
-    answer: string | null;
-    problem: string | null;
-  } | null;
+  const row = (await db.jobs.findOne({ where: { id }, raw: true })) as unknown as JobRow | null;
   if (!row) throw new Problem(404, "no-job", "There is no such computation.");
-  return {
-    ...row,
-    answer: row.answer ? JSON.parse(row.answer) : null,
-    problem: row.problem ? JSON.parse(row.problem) : null,
-  };
+  const read = (text: string | null): unknown => (text ? JSON.parse(text) : null);
+  return { ...row, answer: read(row.answer), best: read(row.best), problem: read(row.problem) };
 }
 
-/** Asks a running computation to stop. */
+/**
+ * Asks a computation to stop; it says "stopped" within a second, with the best so far.
+ * @throws Problem `no-job`
+ */
 export async function stopJob(id: string): Promise<object> {
-  const stop = stops().get(id);
-  if (stop) Atomics.store(stop, 0, 1);
+  const job = underWay().get(id);
+  if (job) {
+    job.stopping = true;
+    job.stop();
+    await job.over;
+  }
   return readJob(id);
 }

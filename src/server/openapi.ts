@@ -33,22 +33,30 @@ function inPlace(schema: z.ZodType, io: "input" | "output"): Json {
 
 const PROBLEMS: Record<number, string> = {
   400: "The request cannot be read",
+  403: "A page of another address may not change anything",
   404: "There is no such thing",
   409: "Made on another revision than the one that stands",
   413: "The body is too large",
   415: "The body is of another type",
   422: "Refused, with the place and what to do",
+  421: "The server does not answer by this host name",
+  429: "Too many computations wait already; Retry-After says when to ask again",
   500: "The server could not do it",
+  503: "The database cannot be written",
+  507: "The disk is full",
 };
+/** What may come of any operation, and of any that writes. */
+const ANYWHERE = [421];
+const WHERE_WRITTEN = [403, 503, 507];
 
-function responsesOf({ answers, problems }: Operation): Json {
+function responsesOf({ method, answers, problems }: Operation): Json {
   const out: Record<string, { description: string; content?: Json }> = {};
   for (const { status, schema, type, summary } of answers) {
     const described = out[status];
     const content = schema ? { [type ?? "application/json"]: { schema: inPlace(schema, "output") } } : {};
     out[status] = { description: described?.description ?? summary, content: { ...described?.content, ...content } };
   }
-  for (const status of problems)
+  for (const status of [...problems, ...ANYWHERE, ...(method === "get" ? [] : WHERE_WRITTEN)])
     out[status] = {
       description: PROBLEMS[status],
       content: { "application/problem+json": { schema: inPlace(problemSchema, "output") } },
@@ -57,7 +65,7 @@ function responsesOf({ answers, problems }: Operation): Json {
 }
 
 function operationOf(operation: Operation): Json {
-  const { path, query, body, id, summary } = operation;
+  const { path, query, headers, body, id, summary } = operation;
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
     name,
     in: "path",
@@ -71,10 +79,19 @@ function operationOf(operation: Operation): Json {
     description: q.summary,
     schema: inPlace(q.schema, "input"),
   }));
+  const inHeader = Object.entries(headers ?? {}).map(([name, summary]) => ({
+    name,
+    in: "header",
+    required: false,
+    description: summary,
+    schema: { type: "string" },
+  }));
   return {
     operationId: id,
     summary,
-    ...(inPath.length + inQuery.length > 0 ? { parameters: [...inPath, ...inQuery] } : {}),
+    ...(inPath.length + inQuery.length + inHeader.length > 0
+      ? { parameters: [...inPath, ...inQuery, ...inHeader] }
+      : {}),
     ...(body
       ? {
           requestBody: {

@@ -11,6 +11,8 @@ export interface Operation {
   summary: string;
   /** Names of what stands in the address, each with its words. */
   query?: Record<string, { schema: z.ZodType; summary: string }>;
+  /** Headers that mean something, each with its words. */
+  headers?: Record<string, string>;
   body?: { schema?: z.ZodType; type: string };
   /** Status and shape of the answer; of another type than JSON where said. */
   answers: { status: number; schema?: z.ZodType; type?: string; summary: string }[];
@@ -47,7 +49,14 @@ const cairn = named(
 );
 const summary = named(
   "StudySummary",
-  z.strictObject({ id, title: z.string(), revision: z.number(), updatedAt: z.string(), trail: z.array(cairn) }),
+  z.strictObject({
+    id,
+    title: z.string(),
+    revision: z.number(),
+    updatedAt: z.string(),
+    trail: z.array(cairn),
+    damage: z.string().nullable().describe("why it cannot be read, where it cannot"),
+  }),
 );
 const fault = named(
   "Fault",
@@ -60,10 +69,11 @@ const job = named(
     id,
     studyId: z.string(),
     name: z.string(),
-    state: z.enum(["running", "done", "stopped", "failed", "interrupted"]),
+    state: z.enum(["waiting", "running", "done", "stopped", "failed", "interrupted"]),
     progress: z.number(),
     text: z.string(),
     answer: z.unknown().nullable(),
+    best: z.unknown().nullable().describe("the best so far, where it was stopped or is under way"),
     problem: z.unknown().nullable(),
     createdAt: z.string(),
     updatedAt: z.string(),
@@ -100,7 +110,17 @@ const backup = named(
     version: z.literal(1),
     at: z.string(),
     studies: z.array(study),
+    leftOut: z
+      .array(z.strictObject({ id, title: z.string(), why: z.string() }))
+      .optional()
+      .describe("studies that cannot be read"),
   }),
+);
+const rawStudySchema = named(
+  "RawStudy",
+  z
+    .looseObject({ format: z.literal("trialmoor-raw"), version: z.literal(1), id })
+    .describe("A study's rows as they stand, for one that cannot be read"),
 );
 const studyFile = named("StudyFile", z.union([studySchema.describe("A study file"), backup]));
 export const problemSchema = named(
@@ -158,7 +178,7 @@ const asked = openQuestions().map(
       },
       ...(q.long ? [{ status: 202, schema: started, summary: "Begun in the background: read the job" }] : []),
     ],
-    problems: writes,
+    problems: [...writes, 429],
   }),
 );
 
@@ -170,7 +190,7 @@ export const operations: readonly Operation[] = [
     path: "/api/health",
     summary: "Whether the server and its database answer",
     answers: done(named("Health", z.strictObject({ status: z.literal("ok") }))),
-    problems: [500],
+    problems: [500, 503, 507],
   },
   {
     id: "listExamples",
@@ -211,6 +231,7 @@ export const operations: readonly Operation[] = [
     method: "post",
     path: "/api/studies/import",
     summary: "Open a study file or a backup",
+    headers: { "Idempotency-Key": "names the request: sent twice, it is done once" },
     body: json(studyFile),
     answers: done(z.array(stored), "The studies made", 201),
     problems: [400, 413, 415, 422],
@@ -270,9 +291,13 @@ export const operations: readonly Operation[] = [
     method: "get",
     path: `${STUDY}/export`,
     summary: "Download the ledger (csv) or the study file (json)",
-    query: { format: { schema: z.enum(["csv", "json"]).optional(), summary: "json unless said" } },
+    query: { format: { schema: z.enum(["csv", "json", "raw"]).optional(), summary: "json unless said" } },
     answers: [
-      { status: 200, schema: study, summary: "The study file, or the ledger as text/csv" },
+      {
+        status: 200,
+        schema: z.union([study, rawStudySchema]),
+        summary: "The study file, or the ledger as text/csv, or with raw the rows as they stand",
+      },
       { status: 200, type: "text/csv", schema: z.string(), summary: "The ledger" },
     ],
     problems: [404, 422],

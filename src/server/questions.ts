@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { openQuestions, type Question, type QuestionId, questionNamed, readInput, StudyError } from "@/core";
-import { compute, startInBackground } from "./jobs";
+import { startInBackground } from "./jobs";
+import { compute } from "./pool";
 import { Problem } from "./problem";
 import { changeStudy, readStudy, requireRevision } from "./studies";
 
@@ -37,6 +38,7 @@ export async function askStored(
   name: QuestionId,
   body: Record<string, unknown>,
   who: string,
+  signal?: AbortSignal,
 ): Promise<object> {
   const question = questionNamed(name);
   const { takeUp } = question;
@@ -63,7 +65,7 @@ export async function askStored(
       );
     return startInBackground(name, id, stored.study, input);
   }
-  const answer = await compute(name, stored.study, input);
+  const answer = await compute(name, id, stored.study, input, signal);
   if (!takeUp || !wanted) return answer as object;
   const edits = takeUp.edits(stored.study, input as never, answer as never);
   return changeStudy(id, revisionSeen as number, edits, takeUp.what(input as never, answer as never), who);

@@ -13,12 +13,12 @@ beforeAll(() => {
   process.env.TRIALMOOR_DATA = folder;
 });
 afterAll(async () => {
-  await (await database()).sequelize.close();
+  await (await database()).close();
   rmSync(folder, { recursive: true, force: true });
 });
 /** What a server that goes down and comes up again finds. */
 async function restart(): Promise<void> {
-  await (await database()).sequelize.close();
+  await (await database()).close();
   held.trialmoorDatabase = undefined;
 }
 

@@ -24,7 +24,7 @@ beforeAll(() => {
   process.env.TRIALMOOR_DATA = folder;
 });
 afterAll(async () => {
-  await (await database()).sequelize.close();
+  await (await database()).close();
   rmSync(folder, { recursive: true, force: true });
 });
 

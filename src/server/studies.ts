@@ -1,4 +1,4 @@
-import { randomBytes } from "node:crypto";
+import { createHash, randomBytes } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Transaction } from "sequelize";
@@ -11,13 +11,12 @@ import {
   reviseStudy,
   type Study,
   StudyError,
-  sameData,
-  type Trial,
   trailOf,
-  type Wave,
 } from "@/core";
 import { type Database, database } from "./database";
+import { parseAside } from "./pool";
 import { Problem } from "./problem";
+import { assemble, questionOf, readRows, storeChanges } from "./rows";
 
 export interface StoredStudy {
   id: string;
@@ -31,52 +30,43 @@ export interface StudySummary {
   revision: number;
   updatedAt: string;
   trail: Cairn[];
+  /** Why it cannot be read, where it cannot. */
+  damage: string | null;
 }
 
 const now = (): string => new Date().toISOString();
 /** Studies kept in memory beside the database. */
 const MOST_KEPT = 24;
 const newId = (): string => randomBytes(6).toString("hex");
+const digestOf = (data: unknown): string => createHash("sha256").update(JSON.stringify(data)).digest("hex");
 
-/** What is asked: the study without the ledger, which lives in rows. */
-const questionOf = ({ waves: _waves, trials: _trials, ...question }: Study): string => JSON.stringify(question);
-const trialDocument = ({ results: _results, ...trial }: Trial): string => JSON.stringify(trial);
+/** The refusal of a study whose rows cannot be read. */
+const damaged = (id: string, title: string, why: string): Problem =>
+  new Problem(
+    422,
+    "damaged-study",
+    `The study “${title}” cannot be read: ${why}. The others work; save its raw file (/api/studies/${id}/export?format=raw) before anything else.`,
+  );
 
 async function load(db: Database, id: string, transaction?: Transaction): Promise<StoredStudy | undefined> {
-  const raw = { raw: true as const, ...(transaction ? { transaction } : {}) };
   const now = (await db.studies.findOne({
     where: { id, deletedAt: null },
     attributes: ["revision"],
-    ...raw,
-  })) as unknown as {
-    revision: number;
-  } | null;
+    raw: true,
+    ...(transaction ? { transaction } : {}),
+  })) as unknown as { revision: number } | null;
   if (!now) return undefined;
   const kept = db.latest.get(id);
   if (kept?.revision === now.revision) return { id, ...kept };
-  const row = await db.studies.findOne({ where: { id }, ...raw });
-  const [waves, trials, results] = [
-    await db.waves.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
-    await db.trials.findAll({ where: { studyId: id }, order: ["position"], ...raw }),
-    await db.results.findAll({ where: { studyId: id }, ...raw }),
-  ] as unknown as [
-    { document: string }[],
-    { id: string; document: string }[],
-    { trialId: string; response: string; value: string }[],
-  ];
-  const byTrial = new Map<string, Record<string, unknown>>();
-  for (const r of results) {
-    const bag = byTrial.get(r.trialId) ?? {};
-    bag[r.response] = JSON.parse(r.value);
-    byTrial.set(r.trialId, bag);
+  const rows = await readRows(db, id, transaction);
+  if (!rows) return undefined;
+  try {
+    return keep(db, { id, revision: rows.study.revision, study: parseStudy(assemble(rows)) });
+  } catch (error) {
+    const why = error instanceof StudyError ? error.message.replace(/\.$/, "") : "a row of it is damaged";
+    if (!transaction) await db.write((t) => db.studies.update({ damage: why }, { where: { id }, transaction: t }));
+    throw damaged(id, rows.study.title, why);
   }
-  const { revision, document } = row as unknown as { revision: number; document: string };
-  const study: unknown = {
-    ...JSON.parse(document),
-    waves: waves.map((w) => JSON.parse(w.document)),
-    trials: trials.map((t) => ({ ...JSON.parse(t.document), results: byTrial.get(t.id) ?? {} })),
-  };
-  return keep(db, { id, revision, study: parseStudy(study) });
 }
 
 /** Remembers a study that stands on disk; studies are never changed in place. */
@@ -89,101 +79,122 @@ function keep(db: Database, stored: StoredStudy): StoredStudy {
   return stored;
 }
 
-async function writeTrial(
-  db: Database,
-  studyId: string,
-  trial: Trial,
-  position: number,
-  transaction: Transaction,
-): Promise<void> {
-  await db.trials.upsert(
-    { studyId, id: trial.id, position, wave: trial.wave, runOrder: trial.order, document: trialDocument(trial) },
-    { transaction },
-  );
+const factsOf = (study: Study): string => JSON.stringify(trailOf(study));
+
+/** A request that names itself, so that sent again it is not done again. */
+export interface Named {
+  key: string;
+  digest: string;
 }
 
-/** Stores what differs between two states of a study. */
-async function storeChanges(
-  db: Database,
-  id: string,
-  before: Study | undefined,
-  after: Study,
-  transaction: Transaction,
-): Promise<void> {
-  const wavesBefore = new Map((before?.waves ?? []).map((w, i) => [w.id, { w, i }]));
-  for (const [i, w] of after.waves.entries()) {
-    const stored = wavesBefore.get(w.id);
-    wavesBefore.delete(w.id);
-    if (stored?.w !== w || stored.i !== i)
-      await db.waves.upsert(
-        { studyId: id, id: w.id, position: i, document: JSON.stringify(w satisfies Wave) },
+/**
+ * Stores new studies in one transaction, all or none. A request with the key of one that was done answers what that
+ * one made.
+ * @throws Problem `key-reused`
+ */
+async function insertAll(
+  studies: readonly Study[],
+  what: string,
+  who: string,
+  request?: Named,
+): Promise<StoredStudy[]> {
+  const db = await database();
+  const made = studies.map((study) => ({ id: newId(), revision: 1, study }));
+  const earlier = await db.write(async (transaction) => {
+    if (request) {
+      const done = (await db.requests.findOne({ where: { key: request.key }, raw: true, transaction })) as unknown as {
+        digest: string;
+        studies: string;
+      } | null;
+      if (done && done.digest !== request.digest)
+        throw new Problem(
+          422,
+          "key-reused",
+          "Another request was made under this Idempotency-Key; give each request a key of its own.",
+          ["Idempotency-Key"],
+        );
+      if (done) return JSON.parse(done.studies) as string[];
+      await db.requests.create(
+        { ...request, studies: JSON.stringify(made.map((m) => m.id)), at: now() },
         { transaction },
       );
-  }
-  const trialsBefore = new Map((before?.trials ?? []).map((t, i) => [t.id, { t, i }]));
-  for (const [i, t] of after.trials.entries()) {
-    const stored = trialsBefore.get(t.id);
-    trialsBefore.delete(t.id);
-    if (stored && stored.i === i && sameData(stored.t, t)) continue;
-    await writeTrial(db, id, t, i, transaction);
-    const responses = new Set([...Object.keys(t.results), ...Object.keys(stored?.t.results ?? {})]);
-    for (const response of responses) {
-      const value = t.results[response];
-      if (value === undefined)
-        await db.results.destroy({ where: { studyId: id, trialId: t.id, response }, transaction });
-      else if (!stored || !sameData(stored.t.results[response], value))
-        await db.results.upsert(
-          { studyId: id, trialId: t.id, response, value: JSON.stringify(value) },
-          { transaction },
-        );
     }
-  }
-  for (const gone of trialsBefore.keys()) await db.trials.destroy({ where: { studyId: id, id: gone }, transaction });
-  for (const gone of wavesBefore.keys()) await db.waves.destroy({ where: { studyId: id, id: gone }, transaction });
+    for (const { id, study } of made) {
+      await db.studies.create(
+        {
+          id,
+          title: study.title,
+          revision: 1,
+          document: questionOf(study),
+          createdAt: now(),
+          updatedAt: now(),
+          deletedAt: null,
+          facts: factsOf(study),
+          damage: null,
+        },
+        { transaction },
+      );
+      await storeChanges(db, id, undefined, study, transaction);
+      await db.events.create({ studyId: id, revision: 1, at: now(), who, what, edits: "[]" }, { transaction });
+    }
+    return undefined;
+  });
+  if (earlier) return Promise.all(earlier.map(readStudy));
+  return made.map((m) => keep(db, m));
 }
 
-async function insert(study: Study, what: string, who: string): Promise<StoredStudy> {
-  const db = await database();
-  const id = newId();
-  await db.write(async (transaction) => {
-    await db.studies.create(
-      {
-        id,
-        title: study.title,
-        revision: 1,
-        document: questionOf(study),
-        createdAt: now(),
-        updatedAt: now(),
-        deletedAt: null,
-      },
-      { transaction },
-    );
-    await storeChanges(db, id, undefined, study, transaction);
-    await db.events.create({ studyId: id, revision: 1, at: now(), who, what, edits: "[]" }, { transaction });
-  });
-  return keep(db, { id, revision: 1, study });
-}
+const insert = async (study: Study, what: string, who: string): Promise<StoredStudy> =>
+  (await insertAll([study], what, who))[0];
 
 const gone = (): Problem =>
   new Problem(404, "no-study", "There is no such study; it may have been deleted. Open another from Home.");
 
-/** All studies, last touched first. */
+/** The trail of a study that was stored without its facts; null where it cannot be read. */
+async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
+  try {
+    const stored = await load(db, id);
+    if (!stored) return null;
+    await db.write((transaction) =>
+      db.studies.update({ facts: factsOf(stored.study) }, { where: { id }, transaction }),
+    );
+    return trailOf(stored.study);
+  } catch (error) {
+    if (error instanceof Problem && error.code === "damaged-study") return null;
+    throw error;
+  }
+}
+
+/** All studies, last touched first, from what is kept beside them; one that cannot be read says why. */
 export async function listStudies(): Promise<StudySummary[]> {
   const db = await database();
   const rows = (await db.studies.findAll({
     where: { deletedAt: null },
-    attributes: ["id", "title", "revision", "updatedAt"],
+    attributes: ["id", "title", "revision", "updatedAt", "facts", "damage"],
     order: [["updatedAt", "DESC"]],
     raw: true,
-  })) as unknown as Omit<StudySummary, "trail">[];
+  })) as unknown as (Omit<StudySummary, "trail"> & { facts: string | null })[];
   const out: StudySummary[] = [];
-  for (const row of rows) {
-    const stored = await load(db, row.id);
-    if (stored) out.push({ ...row, trail: trailOf(stored.study) });
+  for (const { facts, ...row } of rows) {
+    if (row.damage !== null) out.push({ ...row, trail: [] });
+    else {
+      const trail = facts === null ? await workOutFacts(db, row.id) : (JSON.parse(facts) as Cairn[]);
+      out.push(trail ? { ...row, trail } : { ...row, damage: "a row of it is damaged", trail: [] });
+    }
   }
   return out;
 }
 
+/**
+ * A study's rows as they stand, to be saved where it cannot be read.
+ * @throws Problem `no-study`
+ */
+export async function rawStudy(id: string): Promise<object> {
+  const rows = await readRows(await database(), id);
+  if (!rows) throw gone();
+  return { format: "trialmoor-raw", version: 1, id, ...rows };
+}
+
+/** @throws Problem `no-study`, `damaged-study` */
 export async function readStudy(id: string): Promise<StoredStudy> {
   const stored = await load(await database(), id);
   if (!stored) throw gone();
@@ -218,9 +229,6 @@ export const createFromExample = async (name: string, who: string, questionOnly 
       )
     : insert(example, `opened example ${name}`, who);
 };
-export const importStudy = async (file: unknown, who: string): Promise<StoredStudy> =>
-  insert(parseStudy(file), "opened from file", who);
-
 export async function duplicateStudy(id: string, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);
   return insert({ ...study, title: `${study.title} (copy)`.slice(0, 200) }, `copied from ${id}`, who);
@@ -253,7 +261,14 @@ export async function changeStudy(
     const next = stored.revision + 1;
     await storeChanges(db, id, stored.study, after, transaction);
     await db.studies.update(
-      { title: after.title, revision: next, document: questionOf(after), updatedAt: now() },
+      {
+        title: after.title,
+        revision: next,
+        document: questionOf(after),
+        updatedAt: now(),
+        facts: factsOf(after),
+        damage: null,
+      },
       { where: { id }, transaction },
     );
     await db.events.create(
@@ -320,27 +335,35 @@ export async function restoreStudy(id: string, who: string): Promise<StoredStudy
   return readStudy(id);
 }
 
+interface Backup {
+  format: "trialmoor-backup";
+  version: 1;
+  at: string;
+  studies: Study[];
+  /** Studies that cannot be read, and why. */
+  leftOut: { id: string; title: string; why: string }[];
+}
+
 /** Every study as one file that can be opened again. */
-export async function backup(): Promise<{ format: "trialmoor-backup"; version: 1; at: string; studies: Study[] }> {
-  const all = await listStudies();
-  const studies: Study[] = [];
-  for (const { id } of all) studies.push((await readStudy(id)).study);
-  return { format: "trialmoor-backup", version: 1, at: now(), studies };
+export async function backup(): Promise<Backup> {
+  const file: Backup = { format: "trialmoor-backup", version: 1, at: now(), studies: [], leftOut: [] };
+  for (const { id, title, damage } of await listStudies())
+    if (damage === null) file.studies.push((await readStudy(id)).study);
+    else file.leftOut.push({ id, title, why: damage });
+  return file;
 }
 
 /**
- * Opens a study file or a backup; answers the studies made, all or none checked first.
+ * Opens a study file or a backup; answers the studies made, all or none. They are read in a worker thread.
  * @throws StudyError `empty-backup`
+ * @throws Problem `key-reused`
  */
-export async function importFile(file: unknown, who: string): Promise<StoredStudy[]> {
+export async function importFile(file: unknown, who: string, key?: string): Promise<StoredStudy[]> {
   const bag = file as { format?: unknown; studies?: unknown };
-  if (typeof file === "object" && file !== null && bag.format === "trialmoor-backup") {
-    if (!Array.isArray(bag.studies) || bag.studies.length === 0)
-      throw new StudyError("empty-backup", "The backup holds no studies.", ["studies"]);
-    const studies = bag.studies.map((s) => parseStudy(s));
-    const out: StoredStudy[] = [];
-    for (const s of studies) out.push(await insert(s, "opened from backup", who));
-    return out;
-  }
-  return [await importStudy(file, who)];
+  const backup = typeof file === "object" && file !== null && bag.format === "trialmoor-backup";
+  if (backup && !(Array.isArray(bag.studies) && bag.studies.length > 0))
+    throw new StudyError("empty-backup", "The backup holds no studies.", ["studies"]);
+  const request = key === undefined ? undefined : { key, digest: digestOf(file) };
+  const studies = await parseAside(backup ? (bag.studies as unknown[]) : [file]);
+  return insertAll(studies, backup ? "opened from backup" : "opened from file", who, request);
 }

@@ -1,34 +1,53 @@
 import type { MessagePort } from "node:worker_threads";
-import { askPlain, type Progress, type QuestionId, StudyError } from "@/core";
+import { askPlain, type Progress, parseStudy, type QuestionId, StudyError, studyFaults } from "@/core";
 
-/** What the pool hands to a thread. `port` carries progress out; `stop` is set to 1 to stop. */
-interface Task {
-  question: QuestionId;
-  study: unknown;
-  input: unknown;
-  port?: MessagePort;
-  stop?: Int32Array;
+/** What the pool hands to a thread: a question, files to read, or data to look through. */
+export interface Task {
+  question?: QuestionId;
+  study?: unknown;
+  input?: unknown;
+  files?: readonly unknown[];
+  /** Data of which every fault is told. */
+  suspect?: unknown;
+  /** Carries progress out. */
+  port: MessagePort;
+  /** Set to 1 to stop. */
+  stop: Int32Array;
 }
 
-type Answer =
+export type Answer =
   | { ok: true; value: unknown }
   | { ok: false; stopped: true }
   | { ok: false; stopped: false; code: string; message: string; path: ReadonlyArray<string | number> };
 
-/** Asks a study one question in a worker thread. Errors a person caused come back as data. */
+/** Pause between two copies of the best so far, in milliseconds: they may be large. */
+const BEST_EVERY = 250;
+
+function answerOf(task: Task): Answer {
+  const { question, study, input, files, port, stop } = task;
+  if ("suspect" in task) return { ok: true, value: studyFaults(task.suspect) };
+  if (files) return { ok: true, value: files.map((f) => parseStudy(f)) };
+  const steps = askPlain(question as QuestionId, study, input);
+  let told = Number.NEGATIVE_INFINITY;
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return { ok: true, value: step.value };
+    if (Atomics.load(stop, 0) === 1) {
+      // A search that can end early does so with the best it has.
+      const last = steps.next(true);
+      return last.done ? { ok: true, value: last.value } : { ok: false, stopped: true };
+    }
+    const { done, text, best } = step.value;
+    const tell = best !== undefined && performance.now() - told > BEST_EVERY;
+    if (tell) told = performance.now();
+    port.postMessage({ done, text, ...(tell ? { best } : {}) } satisfies Progress);
+  }
+}
+
+/** Works in a thread. Errors a person caused come back as data. */
 export default function work(task: Task): Answer {
   try {
-    const steps = askPlain(task.question, task.study, task.input);
-    for (;;) {
-      const step = steps.next();
-      if (step.done) return { ok: true, value: step.value };
-      if (task.stop && Atomics.load(task.stop, 0) === 1) {
-        // A search that can end early does so with the best it has.
-        const last = steps.next(true);
-        return last.done ? { ok: true, value: last.value } : { ok: false, stopped: true };
-      }
-      task.port?.postMessage({ done: step.value.done, text: step.value.text } satisfies Progress);
-    }
+    return answerOf(task);
   } catch (error) {
     if (error instanceof StudyError)
       return { ok: false, stopped: false, code: error.code, message: error.message, path: error.path };

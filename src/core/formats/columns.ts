@@ -1,6 +1,6 @@
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { Factor, Setting, Study } from "../study/schema";
+import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
 import { readNumber } from "./csv";
 
 /** What a column of a sheet is taken for. */
@@ -29,12 +29,12 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
       const f = study.factors.find((x) => x.id === id || simple(x.name) === simple(id));
       return f ? { to: "asRun", id: f.id } : { to: "ignored" };
     }
-    const repeat = /^(.*)\.(\d+)$/.exec(text);
+    const repeat = /^(.*)\.(\d{1,3})$/.exec(text);
     const response = measuredResponses(study).find((r) => r.id === text || simple(r.name) === simple(text));
     if (response) return { to: "result", id: response.id, repeat: 0 };
     if (repeat) {
       const r = measuredResponses(study).find((x) => x.id === repeat[1] || simple(x.name) === simple(repeat[1]));
-      if (r) return { to: "result", id: r.id, repeat: Number(repeat[2]) };
+      if (r && Number(repeat[2]) <= MOST_REPEATS) return { to: "result", id: r.id, repeat: Number(repeat[2]) };
     }
     const factor = study.factors.find((f) => f.id === text || simple(f.name) === simple(text));
     if (factor) return { to: "setting", id: factor.id };

@@ -19,7 +19,7 @@ const repeatsOf = (study: Study, response: string): number =>
 const safe = (value: string | number | null | undefined): string => {
   if (value === null || value === undefined) return "";
   const text = String(value);
-  return typeof value === "string" && /^'*[=+\-@]/.test(text) && !Number.isFinite(Number(text)) ? `'${text}` : text;
+  return typeof value === "string" && /^'*\s*[=+\-@]/.test(text) && !Number.isFinite(Number(text)) ? `'${text}` : text;
 };
 
 /** The whole ledger in run order as comma-separated text (RFC 4180), full precision. */
@@ -97,9 +97,11 @@ export function readSheet(text: string): Sheet {
     ["\t", ";", ","].find((sep) => count(sep)[0] > 0) ??
     "\t";
   const parsed = Papa.parse<string[]>(body, { delimiter: separator, skipEmptyLines: "greedy" });
+  if (parsed.data.length === 0)
+    throw new StudyError("empty-sheet", "The cells of this sheet are all empty; copy those that hold something.");
   if (parsed.data.length > MOST_ROWS)
     throw new StudyError("too-large", `The text holds ${parsed.data.length} rows; the most is ${MOST_ROWS}.`);
-  const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?='*[=+\-@])/, "")));
+  const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?='*\s*[=+\-@])/, "")));
   const cells = rows.flat();
   const decimal =
     separator !== "," && cells.some((c) => /^[-+]?\d+,\d+$/.test(c)) && !cells.some((c) => /^[-+]?\d+\.\d+$/.test(c))

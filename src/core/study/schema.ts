@@ -177,7 +177,9 @@ export const TRIAL_KINDS = [
   "other",
 ] as const;
 export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
-export const resultSchema = z.union([number, z.array(number.nullable()).max(50), z.null()]);
+/** Most values of one response in one trial. */
+export const MOST_REPEATS = 50;
+export const resultSchema = z.union([number, z.array(number.nullable()).max(MOST_REPEATS), z.null()]);
 
 const trial = z.strictObject({
   id,

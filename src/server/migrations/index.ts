@@ -1,5 +1,6 @@
 import { studies } from "./001-studies";
+import { facts } from "./002-facts";
 import type { Migration } from "./migration";
 
 /** Every migration in order. A new one is a file beside these and a line here. */
-export const migrations: readonly Migration[] = [studies];
+export const migrations: readonly Migration[] = [studies, facts];

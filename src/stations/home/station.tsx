@@ -1,13 +1,13 @@
 "use client";
 import { App } from "antd";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import type { StudySummary } from "@/server/studies";
-import { CairnMark, Mark } from "@/ui/shell/cairn";
+import { Mark } from "@/ui/shell/cairn";
 import { startTour } from "@/ui/shell/tour";
 import { Themed } from "@/ui/theme/themed";
 import css from "./home.module.css";
+import { StudyRow } from "./study-row";
 
 const EXAMPLES: Record<string, { title: string; text: string }> = {
   "wool-scouring": {
@@ -41,14 +41,6 @@ async function send(
     return { ok: false, data: [{ detail: "The server does not answer; start it with npm start and try again." }] };
   }
 }
-
-const ago = (iso: string): string => {
-  const minutes = Math.round((Date.now() - Date.parse(iso)) / 60_000);
-  if (minutes < 1) return "just now";
-  if (minutes < 60) return `${minutes} min ago`;
-  if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h ago`;
-  return `${Math.round(minutes / 1440)} days ago`;
-};
 
 interface HomeProps {
   studies: StudySummary[];
@@ -240,52 +232,12 @@ function Home({ studies, examples }: HomeProps) {
           <div className={css.empty}>No studies yet. Start one above, or open a copy of an example to look around.</div>
         )}
         {studies.map((s) => (
-          <article key={s.id} className={css.study}>
-            <div style={{ minWidth: 0 }}>
-              <Link
-                prefetch={false}
-                href={`/studies/${s.id}/${s.trail[2].stones === 3 ? "model" : s.trail[1].stones === 3 ? "trials" : "question"}`}
-                className={css.name}
-              >
-                {s.title}
-              </Link>
-              <div className="small quiet" suppressHydrationWarning>
-                touched {ago(s.updatedAt)}
-              </div>
-            </div>
-            <div className={css.trail}>
-              {s.trail.map((c) => (
-                <Link
-                  prefetch={false}
-                  key={c.station}
-                  href={`/studies/${s.id}/${c.station}`}
-                  title={`${c.station}: ${c.fact}`}
-                >
-                  <CairnMark stones={c.stones} loose={c.loose} active={false} size={26} />
-                  <span>{c.fact}</span>
-                </Link>
-              ))}
-            </div>
-            <div className={css.acts}>
-              <button
-                type="button"
-                className="btn small"
-                onClick={() => void act(`/api/studies/${s.id}/duplicate`, {}, () => router.refresh())}
-              >
-                Duplicate
-              </button>
-              <a
-                className="btn small"
-                href={`/api/studies/${s.id}/export?format=json`}
-                style={{ textDecoration: "none", color: "inherit" }}
-              >
-                Save file
-              </a>
-              <button type="button" className="btn small" onClick={() => remove(s)}>
-                Delete
-              </button>
-            </div>
-          </article>
+          <StudyRow
+            key={s.id}
+            study={s}
+            duplicate={() => void act(`/api/studies/${s.id}/duplicate`, {}, () => router.refresh())}
+            remove={() => remove(s)}
+          />
         ))}
       </main>
     </div>

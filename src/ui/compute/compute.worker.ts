@@ -1,3 +1,4 @@
+import "../no-eval";
 import { expose } from "comlink";
 import { askInSteps } from "./steps";
 

@@ -1,4 +1,5 @@
 "use client";
+import "../no-eval";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } from "react";

@@ -1,11 +1,6 @@
-import { database } from "@/server/database";
+import { checkHealth } from "@/server/health";
 import { route } from "@/server/route";
 
 export const dynamic = "force-dynamic";
 
-export const { GET, POST, PUT, PATCH, DELETE } = route({
-  GET: async () => {
-    await (await database()).sequelize.query("SELECT 1");
-    return { status: "ok" };
-  },
-});
+export const { GET, POST, PUT, PATCH, DELETE } = route({ GET: async () => checkHealth() });

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { studyFaults } from "@/core";
+import { faultsAside } from "@/server/pool";
 import { bodyOf } from "@/server/problem";
 import { route } from "@/server/route";
 
@@ -7,7 +7,7 @@ export const dynamic = "force-dynamic";
 
 export const { GET, POST, PUT, PATCH, DELETE } = route({
   async POST(request) {
-    const faults = studyFaults(await bodyOf(request, z.unknown()));
+    const faults = await faultsAside(await bodyOf(request, z.unknown()));
     return { ok: faults.length === 0, faults };
   },
 });

@@ -16,7 +16,7 @@ const unknown = (verb: string): Problem => new Problem(404, "no-verb", `A study 
 
 /** What changes a study, by its name in the address. */
 const CHANGES: Record<string, (request: Request, id: string, who: string) => Promise<object>> = {
-  waves: async (request, id, who) => adoptWave(id, await bodyOf(request, changeSchemas.waves), who),
+  waves: async (request, id, who) => adoptWave(id, await bodyOf(request, changeSchemas.waves), who, request.signal),
   trials: async (request, id, who) => changeTrial(id, await bodyOf(request, changeSchemas.trials), who),
   results: async (request, id, who) => enterStored(id, await bodyOf(request, changeSchemas.results), who),
   duplicate: async (_request, id, who) => Response.json(await duplicateStudy(id, who), { status: 201 }),
@@ -30,7 +30,7 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
     if (Object.hasOwn(CHANGES, verb)) return CHANGES[verb](request, id, who);
     if (!isQuestion(verb)) throw unknown(verb);
     const body = await bodyOf(request, bodySchema(questionNamed(verb)));
-    const answer = await askStored(id, verb, body, who);
+    const answer = await askStored(id, verb, body, who, request.signal);
     return body.background === true ? Response.json(answer, { status: 202 }) : answer;
   },
   async PUT(request, { params }) {

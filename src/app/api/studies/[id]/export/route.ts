@@ -1,7 +1,7 @@
 import { ledgerCsv, writeStudyFile } from "@/core";
 import { Problem } from "@/server/problem";
 import { route } from "@/server/route";
-import { readStudy } from "@/server/studies";
+import { rawStudy, readStudy } from "@/server/studies";
 
 export const dynamic = "force-dynamic";
 
@@ -14,8 +14,13 @@ const fileName = (title: string): string =>
 
 export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: string }> }>({
   GET: async (request, { params }) => {
-    const { study } = await readStudy((await params).id);
+    const { id } = await params;
     const format = new URL(request.url).searchParams.get("format") ?? "json";
+    if (format === "raw")
+      return Response.json(await rawStudy(id), {
+        headers: { "content-disposition": `attachment; filename="study-${id}.raw.json"` },
+      });
+    const { study } = await readStudy(id);
     const attachment = (end: string): string => `attachment; filename="${fileName(study.title)}${end}"`;
     if (format === "csv")
       return new Response(ledgerCsv(study), {
@@ -25,7 +30,7 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
       return new Response(writeStudyFile(study), {
         headers: { "content-type": "application/json", "content-disposition": attachment(".trialmoor.json") },
       });
-    throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv and json.`, [
+    throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv, json and raw.`, [
       "format",
     ]);
   },

@@ -1,0 +1,31 @@
+import { describe, expect, it } from "vitest";
+import { parseJson } from "./json";
+
+const code = (text: string): unknown => {
+  try {
+    return parseJson(text, "No JSON.");
+  } catch (error) {
+    return (error as { code: string }).code;
+  }
+};
+
+describe("JSON from outside", () => {
+  it("is read as it stands, a byte order mark before it or not", () => {
+    expect(code('{"a":[1,{"b":"]"}]}')).toEqual({ a: [1, { b: "]" }] });
+    expect(code('\uFEFF{"a":1}')).toEqual({ a: 1 });
+  });
+  it("is refused where it is none, with the sentence given", () => {
+    expect(() => parseJson("{", "No JSON.")).toThrow("No JSON.");
+    expect(code("")).toBe("not-json");
+  });
+  it("is refused from the 65th bracket within brackets on, and brackets in strings do not count", () => {
+    const nested = (n: number): string => "[".repeat(n) + "]".repeat(n);
+    expect(code(nested(64))).toHaveLength(1);
+    expect(code(nested(65))).toBe("too-deep");
+    expect(code(nested(8000))).toBe("too-deep");
+    expect(code('{"a":'.repeat(65) + "1" + "}".repeat(65))).toBe("too-deep");
+    expect(code(JSON.stringify({ a: "[".repeat(8000), b: '\\"[' }))).toEqual({ a: "[".repeat(8000), b: '\\"[' });
+    // Many side by side are no depth.
+    expect(code(`[${"[],".repeat(1000)}[]]`)).toHaveLength(1001);
+  });
+});

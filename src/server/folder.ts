@@ -1,0 +1,198 @@
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import sqlite3 from "sqlite3";
+import { Umzug } from "umzug";
+import { migrations } from "./migrations";
+
+/** Why the server cannot start: one sentence for a person, with folder, cause and way out. */
+export class StartError extends Error {}
+
+interface Coded {
+  code?: string;
+  message?: string;
+}
+
+/** A data folder that is held by this process alone, its database checked and up to date. */
+export interface DataFolder {
+  storage: string;
+  /** Lets the folder go, so that another process can hold it. */
+  release(): Promise<void>;
+}
+
+/** A plain handle of SQLite, for what has to run outside of pooled connections. */
+class Handle {
+  private constructor(private readonly handle: sqlite3.Database) {}
+  static open(path: string): Promise<Handle> {
+    return new Promise((resolve, reject) => {
+      const handle = new sqlite3.Database(path, (error) => (error ? reject(error) : resolve(new Handle(handle))));
+    });
+  }
+  exec(sql: string): Promise<void> {
+    return new Promise((resolve, reject) => {
+      this.handle.exec(sql, (error) => (error ? reject(error) : resolve()));
+    });
+  }
+  all<T>(sql: string, values: unknown[] = []): Promise<T[]> {
+    return new Promise((resolve, reject) => {
+      this.handle.all(sql, values, (error, rows) => (error ? reject(error) : resolve(rows as T[])));
+    });
+  }
+  close(): Promise<void> {
+    return new Promise((resolve, reject) => {
+      this.handle.close((error) => (error ? reject(error) : resolve()));
+    });
+  }
+}
+
+/** What the holder file says: who holds the folder, and whether a database was ever made in it. */
+interface Holder {
+  pid: number;
+  since: string;
+  made: boolean;
+}
+
+function readHolder(path: string): Holder | undefined {
+  try {
+    return JSON.parse(readFileSync(path, "utf8")) as Holder;
+  } catch {
+    // No holder yet, or a file cut short by a kill: it only names the holder, the lock is what counts.
+    return undefined;
+  }
+}
+
+/** The sentence of an error of the disk or of SQLite. */
+function sentence(folder: string, error: unknown): string {
+  const { code, message } = error as Coded;
+  switch (code) {
+    case "SQLITE_NOTADB":
+      return `The data folder ${folder} cannot be used: trialmoor.sqlite in it is not a database, or is scrambled. Move it away and start again, or put a backup of it in its place.`;
+    case "SQLITE_CORRUPT":
+      return `The data folder ${folder} cannot be used: the database trialmoor.sqlite in it is damaged. Put a backup of it in its place, or move it away and start again.`;
+    case "SQLITE_FULL":
+    case "ENOSPC":
+      return `The data folder ${folder} cannot be used: its disk is full. Make room, or give TRIALMOOR_DATA a folder on another disk.`;
+    case "SQLITE_READONLY":
+    case "EROFS":
+    case "EACCES":
+    case "EPERM":
+      return `The data folder ${folder} cannot be used: it, or a file in it, may not be written by this user. Allow it, or give TRIALMOOR_DATA another folder.`;
+    case "SQLITE_CANTOPEN":
+      return `The data folder ${folder} cannot be used: trialmoor.sqlite in it cannot be opened, since it is no file or may not be read and written. Allow it, or give TRIALMOOR_DATA another folder.`;
+    case "ENOENT":
+    case "ENOTDIR":
+    case "EEXIST":
+      return `The data folder ${folder} is not there and cannot be made. Make it, or give TRIALMOOR_DATA another folder.`;
+    default:
+      return `The data folder ${folder} cannot be used: ${code ? `${code}, ` : ""}${message ?? String(error)}. Give TRIALMOOR_DATA another folder, or mend this one.`;
+  }
+}
+
+/** Holds a folder by SQLite's own exclusive lock on a file of its own; the system lets it go when the process ends. */
+async function hold(folder: string, holder: string): Promise<Handle> {
+  const lock = await Handle.open(join(folder, "trialmoor.lock"));
+  try {
+    await lock.exec("PRAGMA locking_mode = EXCLUSIVE; PRAGMA journal_mode = MEMORY; BEGIN EXCLUSIVE;");
+    return lock;
+  } catch (error) {
+    await lock.close();
+    if ((error as Coded).code !== "SQLITE_BUSY") throw error;
+    const who = readHolder(holder);
+    throw new StartError(
+      `The data folder ${folder} is held by another Trialmoor${who ? ` (process ${who.pid}, since ${who.since})` : ""}. Stop that one, or give TRIALMOOR_DATA another folder.`,
+    );
+  }
+}
+
+const NAMES_TABLE = "SequelizeMeta";
+
+/**
+ * Brings the database up to date: each migration with its mark in one transaction, a copy kept before the first.
+ * @throws StartError for a database of a newer version
+ */
+async function migrate(folder: string, db: Handle): Promise<void> {
+  const known = new Set(migrations.map((m) => m.name));
+  const tables = await db.all<{ name: string }>("SELECT name FROM sqlite_master WHERE type = 'table'");
+  const fresh = !tables.some((t) => t.name === "studies");
+  const executed = async (): Promise<string[]> =>
+    tables.some((t) => t.name === NAMES_TABLE)
+      ? (await db.all<{ name: string }>(`SELECT name FROM ${NAMES_TABLE} ORDER BY name`)).map((r) => r.name)
+      : [];
+  const done = await executed();
+  const unknown = done.filter((name) => !known.has(name));
+  if (unknown.length > 0)
+    throw new StartError(
+      `The data folder ${folder} was written by a newer version of Trialmoor (${unknown.join(", ")}). Start that version, or give TRIALMOOR_DATA another folder.`,
+    );
+  const next = migrations.find((m) => !done.includes(m.name));
+  if (next && !fresh) {
+    const copy = join(folder, `before-${next.name}.sqlite`);
+    rmSync(`${copy}.part`, { force: true });
+    await db.all("VACUUM INTO ?", [`${copy}.part`]);
+    renameSync(`${copy}.part`, copy);
+  }
+  const umzug = new Umzug({
+    migrations: migrations.map(({ name, statements }) => ({
+      name,
+      up: async () => {
+        const marked = `INSERT INTO ${NAMES_TABLE} (name) VALUES ('${name}')`;
+        try {
+          await db.exec(["BEGIN IMMEDIATE", ...statements, marked, "COMMIT"].join(";\n"));
+        } catch (error) {
+          await db.exec("ROLLBACK").catch(() => undefined);
+          throw error;
+        }
+      },
+    })),
+    storage: {
+      executed,
+      // The migration's own transaction writes its mark.
+      logMigration: async () => undefined,
+      unlogMigration: async () => undefined,
+    },
+    logger: undefined,
+  });
+  await db.exec(`CREATE TABLE IF NOT EXISTS ${NAMES_TABLE} (name VARCHAR(255) NOT NULL UNIQUE PRIMARY KEY)`);
+  await umzug.up();
+}
+
+/**
+ * Takes hold of a data folder, checks its database and brings it up to date.
+ * @throws StartError with the sentence for whoever starts the server
+ */
+export async function openFolder(folder: string): Promise<DataFolder> {
+  const storage = join(folder, "trialmoor.sqlite");
+  const holder = join(folder, "trialmoor.holder.json");
+  let lock: Handle | undefined;
+  try {
+    if (statSync(folder, { throwIfNoEntry: false })?.isDirectory() === false)
+      throw new StartError(`${folder} is a file, not a folder. Give TRIALMOOR_DATA the path of a folder.`);
+    mkdirSync(folder, { recursive: true });
+    lock = await hold(folder, holder);
+    const made = readHolder(holder)?.made === true;
+    const sign = (made: boolean): void =>
+      writeFileSync(holder, JSON.stringify({ pid: process.pid, since: new Date().toISOString(), made }));
+    sign(made);
+    const size = statSync(storage, { throwIfNoEntry: false })?.size ?? 0;
+    if (made && size === 0)
+      throw new StartError(
+        `The data folder ${folder} cannot be used: its database trialmoor.sqlite ${existsSync(storage) ? "is empty" : "is gone"}, though studies were kept in it. Put a backup of it in its place, or delete trialmoor.holder.json too and start afresh.`,
+      );
+    const db = await Handle.open(storage);
+    try {
+      await db.exec("PRAGMA busy_timeout = 2000; PRAGMA journal_mode = WAL;");
+      const [{ quick_check: check }] = await db.all<{ quick_check: string }>("PRAGMA quick_check(1)");
+      if (check !== "ok") throw Object.assign(new Error(check), { code: "SQLITE_CORRUPT" });
+      await migrate(folder, db);
+      // A write that is taken back: a file that can be read alone is found now, not by the first person.
+      await db.exec("BEGIN IMMEDIATE; UPDATE studies SET revision = revision WHERE id = ''; ROLLBACK");
+    } finally {
+      await db.close();
+    }
+    sign(true);
+  } catch (error) {
+    await lock?.close();
+    throw error instanceof StartError ? error : new StartError(sentence(folder, error));
+  }
+  const held = lock;
+  return { storage, release: () => held.close() };
+}

@@ -1,0 +1,75 @@
+import type { IncomingMessage } from "node:http";
+import { MOST_BYTES, Problem, tooLarge } from "./problem";
+
+/** Names by which a browser on this machine calls it. */
+const HERE = ["127.0.0.1", "localhost", "[::1]"];
+const WRITES = new Set(["POST", "PUT", "PATCH", "DELETE"]);
+const JSON_TYPE = /^application\/(.+\+)?json\b/;
+const SHEET_TYPE = /^text\/(csv|tab-separated-values|plain)\b/;
+
+/** Hosts that are answered: this machine's own names, and those that were set, each with the port or, set so, without. */
+export function hostsAnswered(port: number, names: string | undefined): Set<string> {
+  const set = (names ?? "")
+    .split(",")
+    .map((n) => n.trim().toLowerCase())
+    .filter(Boolean);
+  return new Set(
+    [...HERE, ...set].flatMap((n) => (port === 80 || set.includes(n) ? [n, `${n}:${port}`] : [`${n}:${port}`])),
+  );
+}
+
+/**
+ * Refuses what must not reach the application: an address that cannot be decoded, a host that is not ours (DNS
+ * rebinding), a write from a foreign page, a body of another kind or too large by its own word.
+ * @throws Problem 400, 421, 403, 415, 413
+ */
+export function guard(request: Pick<IncomingMessage, "url" | "method" | "headers">, hosts: ReadonlySet<string>): void {
+  const { headers, method = "GET", url = "/" } = request;
+  try {
+    if (decodeURIComponent(url).includes("\0")) throw new URIError("a zero byte");
+  } catch {
+    throw new Problem(400, "bad-address", "The address cannot be read: it holds bytes that are no text.");
+  }
+  const host = headers.host?.toLowerCase();
+  if (host === undefined || !hosts.has(host))
+    throw new Problem(
+      421,
+      "wrong-host",
+      `This server does not answer as “${host ?? ""}”. Use the address it was started with, or set TRIALMOOR_NAMES.`,
+    );
+  if (!WRITES.has(method)) return;
+  const { origin } = headers;
+  const foreign = origin !== undefined && !hosts.has(origin.toLowerCase().replace(/^https?:\/\//, ""));
+  if (foreign || headers["sec-fetch-site"] === "cross-site")
+    throw new Problem(403, "foreign-page", "A page of another address may not change anything here.");
+  const length = Number(headers["content-length"] ?? 0);
+  const type = headers["content-type"];
+  if (length > MOST_BYTES) throw tooLarge();
+  const sheet = SHEET_TYPE.test(type ?? "") && /^\/api\/studies\/[^/]+\/import(\?|$)/.test(url);
+  const hasBody = length > 0 || headers["transfer-encoding"] !== undefined;
+  if ((hasBody || type !== undefined) && !JSON_TYPE.test(type ?? "") && !sheet)
+    throw new Problem(415, "wrong-type", "The body must be sent as application/json (a sheet to import: text/csv).");
+}
+
+/** Headers of every answer; `nonce` lets the page's own scripts and style elements run, and nothing else. */
+export const securityHeaders = (nonce: string): Record<string, string> => ({
+  "content-security-policy": [
+    "default-src 'none'",
+    `script-src 'self' 'nonce-${nonce}'`,
+    `style-src 'self' 'nonce-${nonce}'`,
+    // Charts and tables place their parts by style attributes, which carry no nonce.
+    "style-src-attr 'unsafe-inline'",
+    "img-src 'self' blob: data:",
+    "font-src 'self'",
+    "connect-src 'self'",
+    "worker-src 'self'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ].join("; "),
+  "x-content-type-options": "nosniff",
+  "referrer-policy": "no-referrer",
+  "x-frame-options": "DENY",
+  "cross-origin-opener-policy": "same-origin",
+  "cross-origin-resource-policy": "same-origin",
+});

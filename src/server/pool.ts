@@ -1,0 +1,257 @@
+import { join } from "node:path";
+import { MessageChannel } from "node:worker_threads";
+import Piscina from "piscina";
+import {
+  type Progress,
+  type QuestionAnswer,
+  type QuestionId,
+  questionNamed,
+  type Study,
+  StudyError,
+  type StudyFault,
+} from "@/core";
+import { Problem } from "./problem";
+import type { Answer, Task } from "./worker";
+
+/** Threads for what takes long: two for one study, so that another study always finds one. */
+const LONG_THREADS = 3;
+const LONG_PER_STUDY = 2;
+/** Long computations that may wait for a thread; the next is refused. */
+const MOST_WAITING = 16;
+/** Seconds after which one that waits is worth asking for again. */
+const RETRY_AFTER = 5;
+/** Time that a thread has to end by itself once it is asked to stop, in milliseconds. */
+const GRACE = 500;
+/** Time that a request waits for its answer, in milliseconds. */
+export const FOREGROUND = 30_000;
+
+interface Waiting {
+  study: string;
+  start(): void;
+}
+interface Threads {
+  light: Piscina;
+  long: Piscina;
+  /** Long computations that run, by study. */
+  running: Map<string, number>;
+  waiting: Waiting[];
+}
+// One holder for the process: separate route bundles must share it.
+const holder = globalThis as unknown as { trialmoorThreads?: Threads };
+
+const threads = (): Threads => {
+  const pool = (maxThreads: number): Piscina =>
+    new Piscina({
+      filename: join(/* turbopackIgnore: true */ process.cwd(), "dist/worker.mjs"),
+      maxThreads,
+      idleTimeout: 60_000,
+    });
+  holder.trialmoorThreads ??= { light: pool(2), long: pool(LONG_THREADS), running: new Map(), waiting: [] };
+  return holder.trialmoorThreads;
+};
+
+/** Ends all threads, where a server or a test is done with them. */
+export async function endThreads(): Promise<void> {
+  const { trialmoorThreads: held } = holder;
+  holder.trialmoorThreads = undefined;
+  await Promise.all([held?.light.destroy(), held?.long.destroy()]);
+}
+
+/** Whether a thread is free for a study. */
+function isFree({ running }: Threads, study: string): boolean {
+  const busy = [...running.values()].reduce((t, n) => t + n, 0);
+  return busy < LONG_THREADS && (running.get(study) ?? 0) < LONG_PER_STUDY;
+}
+
+/** Starts what waits and may run, in order. */
+function startWaiting(held: Threads): void {
+  const { running, waiting } = held;
+  for (let i = 0; i < waiting.length; ) {
+    const { study, start } = waiting[i];
+    if (isFree(held, study)) {
+      waiting.splice(i, 1);
+      running.set(study, (running.get(study) ?? 0) + 1);
+      start();
+    } else i++;
+  }
+}
+
+function letGo(held: Threads, study: string): void {
+  const left = (held.running.get(study) ?? 1) - 1;
+  if (left === 0) held.running.delete(study);
+  else held.running.set(study, left);
+  startWaiting(held);
+}
+
+/** Thrown where a computation ends before its answer, with the best that it had told of. */
+export class Stopped extends Error {
+  constructor(readonly best: unknown) {
+    super("The computation was stopped.");
+  }
+}
+
+/** A computation under way in a thread. */
+export interface Computation<A> {
+  answer: Promise<A>;
+  /**
+   * Asks it to stop: a search that can ends with its best, as its answer; a thread that has not ended half a second
+   * later is ended, and `answer` is refused with `Stopped`.
+   */
+  stop(): void;
+}
+
+interface Asked {
+  onStart?(): void;
+  onProgress?(p: Progress): void;
+}
+
+/** Runs one task in a pool's thread. */
+function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: Asked = {}): Computation<unknown> {
+  const { port1, port2 } = new MessageChannel();
+  const stop = new Int32Array(new SharedArrayBuffer(4));
+  const end = new AbortController();
+  let best: unknown;
+  let timer: NodeJS.Timeout | undefined;
+  port1.on("message", (p: Progress) => {
+    if (p.best !== undefined) best = p.best;
+    onProgress?.(p);
+  });
+  const ran = pool.run({ ...task, port: port2, stop } satisfies Task, {
+    transferList: [port2],
+    signal: end.signal,
+  }) as Promise<Answer>;
+  const answer = ran
+    .catch((error: unknown): never => {
+      throw end.signal.aborted ? new Stopped(best) : error;
+    })
+    .then((a) => {
+      if (a.ok) return a.value;
+      if (a.stopped) throw new Stopped(best);
+      throw new StudyError(a.code, a.message, a.path);
+    })
+    .finally(() => {
+      clearTimeout(timer);
+      port1.close();
+    });
+  return {
+    answer,
+    stop() {
+      Atomics.store(stop, 0, 1);
+      timer ??= setTimeout(() => end.abort(), GRACE);
+    },
+  };
+}
+
+/**
+ * Asks a study a question in a thread: a light one at once, a long one when a thread is free for its study.
+ * @throws Problem `busy` where too many wait already
+ */
+export function begin<Q extends QuestionId>(
+  question: Q,
+  studyId: string,
+  study: Study,
+  input: unknown,
+  asked: Asked = {},
+): Computation<QuestionAnswer<Q>> {
+  const held = threads();
+  const task = { question, study, input };
+  if (!questionNamed(question).heavy(study, input as never)) {
+    asked.onStart?.();
+    return run(held.light, task, asked) as Computation<QuestionAnswer<Q>>;
+  }
+  if (held.waiting.length >= MOST_WAITING && !isFree(held, studyId))
+    throw new Problem(
+      429,
+      "busy",
+      `${MOST_WAITING} computations wait for a thread already; ask again in ${RETRY_AFTER} seconds.`,
+      [],
+      {},
+      { "retry-after": String(RETRY_AFTER) },
+    );
+  let inner: Computation<unknown> | undefined;
+  let stopping = false;
+  let refuse: (reason: Stopped) => void = () => undefined;
+  const place: Waiting = { study: studyId, start: () => undefined };
+  const answer = new Promise<void>((resolve, reject) => {
+    place.start = resolve;
+    refuse = reject;
+    held.waiting.push(place);
+    startWaiting(held);
+  }).then(async () => {
+    try {
+      asked.onStart?.();
+      inner = run(held.long, task, asked);
+      if (stopping) inner.stop();
+      return await inner.answer;
+    } finally {
+      letGo(held, studyId);
+    }
+  });
+  return {
+    answer: answer as Promise<QuestionAnswer<Q>>,
+    stop() {
+      stopping = true;
+      const slot = held.waiting.indexOf(place);
+      if (slot >= 0) {
+        held.waiting.splice(slot, 1);
+        refuse(new Stopped(undefined));
+      }
+      inner?.stop();
+    },
+  };
+}
+
+/** Waits for an answer within the time of a request, and no longer than its client does. */
+async function within<A>(computation: Computation<A>, background: boolean, signal?: AbortSignal): Promise<A> {
+  let late = false;
+  const timer = setTimeout(() => {
+    late = true;
+    computation.stop();
+  }, FOREGROUND);
+  const gone = (): void => computation.stop();
+  signal?.addEventListener("abort", gone);
+  if (signal?.aborted) gone();
+  const tooLong = (): Problem =>
+    new Problem(
+      422,
+      "takes-too-long",
+      `This takes longer than ${FOREGROUND / 1000} seconds: ${background ? "send it with background: true, or " : ""}ask for less.`,
+    );
+  try {
+    const answer = await computation.answer;
+    if (late) throw tooLong();
+    return answer;
+  } catch (error) {
+    if (late) throw tooLong();
+    if (error instanceof Stopped) throw new Problem(409, "stopped", error.message);
+    throw error;
+  } finally {
+    clearTimeout(timer);
+    signal?.removeEventListener("abort", gone);
+  }
+}
+
+/**
+ * Asks a study a question and waits for the answer, half a minute at most and only while its client does.
+ * @throws Problem `busy`, `takes-too-long`, `stopped`
+ * @throws StudyError as the question
+ */
+export const compute = <Q extends QuestionId>(
+  question: Q,
+  studyId: string,
+  study: Study,
+  input: unknown,
+  signal?: AbortSignal,
+): Promise<QuestionAnswer<Q>> =>
+  within(begin(question, studyId, study, input), questionNamed(question).long === true, signal);
+
+/**
+ * Reads study files in a thread, all or none.
+ * @throws StudyError for the first fault of the first that has one
+ */
+export const parseAside = (files: readonly unknown[]): Promise<Study[]> =>
+  within(run(threads().light, { files }) as Computation<Study[]>, false);
+
+/** Every fault of a study file, found in a thread. */
+export const faultsAside = (suspect: unknown): Promise<StudyFault[]> =>
+  within(run(threads().light, { suspect }) as Computation<StudyFault[]>, false);

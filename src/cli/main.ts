@@ -4,9 +4,9 @@ import {
   finish,
   importEdits,
   ledgerCsv,
+  type OpenQuestion,
   openQuestions,
   previewImport,
-  type Question,
   type QuestionId,
   reviseStudy,
   type Study,
@@ -28,7 +28,7 @@ const print = (json: boolean | undefined, value: unknown, text: () => string): v
 };
 
 /** The call of a question on a shipped example, as it is typed; on a study of one's own where others come before it. */
-export function exampleCall(question: Question): string {
+export function exampleCall(question: OpenQuestion): string {
   const { study, input, after } = question.example;
   const file = after ? "my-study.trialmoor.json" : `examples/${study}.trialmoor.json`;
   const { name, ...rest } = input as Record<string, unknown>;
@@ -42,7 +42,7 @@ export function exampleCall(question: Question): string {
 }
 
 /** Adds a question to the command: its flags, its answer as text or JSON, and taking the answer up. */
-function addQuestion(program: Command, question: Question): void {
+function addQuestion(program: Command, question: OpenQuestion): void {
   const { takeUp } = question;
   const command = program
     .command(question.id)

@@ -4,6 +4,7 @@ export { appraisePoints } from "./appraisal/appraise";
 export {
   bendable,
   type Estimability,
+  type PlanDetail,
   type PlanRequest,
   type PlanSummariesStep,
   type PlanSummary,
@@ -57,6 +58,7 @@ export {
   ask,
   askPlain,
   finish,
+  type OpenQuestion,
   openQuestions,
   type QuestionAnswer,
   type QuestionId,

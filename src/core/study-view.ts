@@ -1,5 +1,4 @@
-import type { PlanDetail, PlanRequest, PlanSummary } from "./appraisal/plan-summary";
-import { planDetail } from "./appraisal/plan-summary";
+import type { PlanRequest, PlanSummary } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
 import { type Fit, fitModel, presentFit } from "./model/fit";
 import { effectLadder } from "./model/ladder";
@@ -40,6 +39,17 @@ function spanOf(fit: Fit): [number, number] {
   return [Math.min(...values), Math.max(...values)];
 }
 
+/** Trials × columns² of one model, and of all with their rivals, up to which they are fitted anew as a person works. */
+const MOST_WORK = 2e7;
+const MOST_TOGETHER = 1e8;
+
+/** Trials × columns² of a model. */
+function workOf({ factors, trials }: Study, terms: readonly Term[]): number {
+  const columnsOf = new Map(factors.map((f) => [f.id, f.kind === "categorical" ? f.levels.length - 1 : 1]));
+  const columns = terms.reduce((t, term) => t + term.reduce((p, id) => p * (columnsOf.get(id) ?? 1), 1), 1);
+  return trials.length * columns ** 2;
+}
+
 /**
  * One state of a study with the figures derived from it. Each names what it rests on; what stands since an earlier
  * state is taken from the memo that both share, whatever else was edited meanwhile.
@@ -56,10 +66,29 @@ export class StudyView {
     return [trials, factors, covariates, waves, region, confidence, responses.find((r) => r.id === response), response];
   }
 
+  /** Why the models of the study are not fitted here; undefined where they are. */
+  private tooMuch(response: string): string | undefined {
+    const { study, memo } = this;
+    const { factors, trials, models } = study;
+    const all = memo.get("work", [factors, trials.length, models], () =>
+      models.map((m) => ({ response: m.response, work: workOf(study, m.terms), times: 1 + (m.rivals?.length ?? 0) })),
+    );
+    const own = all.find((m) => m.response === response)?.work ?? 0;
+    const together = all.reduce((t, m) => t + m.work * m.times, 0);
+    const size = `${trials.length} trials, ${models.find((m) => m.response === response)?.terms.length ?? 0} terms`;
+    if (own > MOST_WORK)
+      return `This model is too large to be followed as you work (${size}): take terms out, or fit it by the headless command.`;
+    if (together > MOST_TOGETHER)
+      return `The models of this study are together too large to be followed as you work (${size} here): take terms, rivals or models out, or fit them by the headless command.`;
+    return undefined;
+  }
+
   /** The fit of a response as the study stands, with what is read off it; or why there is none. */
   fitted(response: string): FitResult {
     const { study, memo } = this;
     return memo.get("fitted", [...this.grounds(response), storedModel(study, response)], (): FitResult => {
+      const refused = this.tooMuch(response);
+      if (refused !== undefined) return { ok: false, reason: refused };
       try {
         const fit = presentFit(study, response, memo);
         const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed));
@@ -120,10 +149,14 @@ export class StudyView {
     });
   }
 
-  /** The rows that open below a plan; judged with the ledger's trials where the plan joins them. */
-  planDetail(summary: PlanSummary, request: PlanRequest): PlanDetail {
+  /**
+   * The rows that open below a plan; judged with the ledger's trials where the plan joins them.
+   *
+   * @param make works them out, or asks for them elsewhere, where they are not kept from before
+   */
+  planDetail<T>(summary: PlanSummary, request: PlanRequest, make: () => T): T {
     const { trials, factors, region, waves } = this.study;
     const inputs = [trials, factors, region, waves, summary.plan, request.terms, request.together === true];
-    return this.memo.get("plan detail", inputs, () => planDetail(this.study, summary, request));
+    return this.memo.get("plan detail", inputs, make);
   }
 }

@@ -5,7 +5,7 @@ import { issueError, parseStudy } from "../study/validate";
 import { appraise } from "./appraise";
 import { fit } from "./fit";
 import { follow } from "./follow";
-import { evidence, summaries, trade } from "./page";
+import { detail, evidence, summaries, trade } from "./page";
 import { plan } from "./plan";
 import { power } from "./power";
 import { predict } from "./predict";
@@ -32,6 +32,7 @@ export const questions = {
   summaries,
   trade,
   evidence,
+  detail,
 };
 
 export type QuestionId = keyof typeof questions;
@@ -53,11 +54,14 @@ export function questionNamed(id: string): Question {
   return questions[id as QuestionId] as unknown as Question;
 }
 
+/** A question that stands at every door, with its example. */
+export type OpenQuestion = Question & Required<Pick<Question, "example">>;
+
 /** Questions that stand at every door. */
-export const openQuestions = (): Question[] =>
+export const openQuestions = (): OpenQuestion[] =>
   Object.keys(questions)
     .map(questionNamed)
-    .filter((q) => !q.pageOnly);
+    .filter((q): q is OpenQuestion => !q.pageOnly && q.example !== undefined);
 
 /**
  * Input of a question, checked; what it does not know is refused with its place.

@@ -1,8 +1,11 @@
 import * as z from "zod";
 import {
   type FollowOffer,
+  type PlanDetail,
   type PlanRequest,
   type PlanSummariesStep,
+  type PlanSummary,
+  planDetail,
   planSummarySteps,
   type TradePoint,
   tradeSteps,
@@ -63,23 +66,6 @@ export const summaries = defineQuestion({
     }
     return step.value;
   },
-  example: {
-    study: "wool-scouring",
-    input: {
-      ask: {
-        terms: "main",
-        budget: 8,
-        replicates: 1,
-        centre: 0,
-        blocks: 1,
-        power: 0.8,
-        alpha: 0.05,
-        seed: 1,
-        standardOrder: false,
-      },
-      rivals: false,
-    },
-  },
 });
 
 /** The curve of least aliasing against D-efficiency kept. */
@@ -99,7 +85,6 @@ export const trade = defineQuestion({
     }
     return step.value;
   },
-  example: { study: "wool-scouring", input: { family: "least-aliasing", trials: 12, terms: "main" } },
 });
 
 /** What takes longer to read off a study than a frame of the screen lasts. */
@@ -129,5 +114,18 @@ export const evidence = defineQuestion({
       const checks = runChecks(study, fit);
       return { checks, readings: modelReadings(study, fit, checks) };
     }),
-  example: { study: "wool-scouring", input: { of: { station: "trials" } } },
+});
+
+/** The rows that open below a plan. */
+export const detail = defineQuestion({
+  id: "detail",
+  summary: "What a plan can tell, row by row",
+  pageOnly: true,
+  input: {
+    summary: z.custom<PlanSummary>((v) => typeof v === "object" && v !== null),
+    ask: z.custom<PlanRequest>((v) => typeof v === "object" && v !== null),
+  },
+  answer: z.unknown(),
+  heavy: () => true,
+  run: (study, { summary, ask }) => atOnce((): PlanDetail => planDetail(study, summary, ask)),
 });

@@ -53,9 +53,9 @@ export interface Question<S extends z.ZodRawShape = z.ZodRawShape, A = unknown> 
   takeUp?: TakeUp<z.output<z.ZodObject<S>>, A>;
   /**
    * A call that works on a shipped example, for help, description and tests, after others whose answers were taken
-   * up.
+   * up. Questions of the pages alone have none.
    */
-  example: { study: string; input: z.input<z.ZodObject<S>>; after?: { question: string; input: object }[] };
+  example?: { study: string; input: z.input<z.ZodObject<S>>; after?: { question: string; input: object }[] };
 }
 
 /** A question whose parts see their own input and answer; in the table all have one type. */

@@ -5,14 +5,17 @@ import { reviseStudy } from "../study/revise";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { cont, plainStudy, refusal, studyOf } from "../testing/studies";
-import { ask, finish, openQuestions, type QuestionId, questionNamed } from ".";
+import { ask, finish, type OpenQuestion, openQuestions, type QuestionId, questionNamed } from ".";
 
 const example = (name: string): Study =>
   readStudyFile(readFileSync(new URL(`../../../examples/${name}.trialmoor.json`, import.meta.url), "utf8"));
 
 /** The study of a question's example, with the answers of earlier questions taken up. */
+/** A question of every door, by its id. */
+const open = (id: string): OpenQuestion => openQuestions().find((q) => q.id === id) as OpenQuestion;
+
 function prepared(id: string): Study {
-  const { example: call } = questionNamed(id);
+  const { example: call } = open(id);
   let study = example(call.study);
   for (const { question, input } of call.after ?? []) {
     const answer = finish(ask(question as QuestionId, study, input));
@@ -24,7 +27,7 @@ function prepared(id: string): Study {
 
 describe("every question of the table", () => {
   it.each(openQuestions().map((q) => q.id))("%s answers its example in its shape, every key there", (id) => {
-    const question = questionNamed(id);
+    const question = open(id);
     const answer = finish(ask(id as QuestionId, prepared(id), question.example.input));
     const parsed = question.answer.safeParse(JSON.parse(JSON.stringify(answer)));
     expect(parsed.error?.issues.slice(0, 3)).toBeUndefined();
@@ -33,7 +36,7 @@ describe("every question of the table", () => {
     "%s can be taken up, and the study stays whole",
     (id) => {
       const study = prepared(id);
-      const { example: call, takeUp } = questionNamed(id);
+      const { example: call, takeUp } = open(id);
       const answer = finish(ask(id as QuestionId, study, call.input));
       const edits = takeUp?.edits(study, call.input as never, answer as never) ?? [];
       expect(edits.length).toBeGreaterThan(0);

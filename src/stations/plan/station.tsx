@@ -36,6 +36,7 @@ import { PointsMatrix } from "./rows/points-matrix";
 import { TradeCurve } from "./rows/trade-curve";
 import { TermMap } from "./term-map";
 import { TermPicker } from "./term-picker";
+import { useDetails } from "./use-details";
 import { useOwnPlans } from "./use-own-plans";
 import { usePlanSummaries } from "./use-plan-summaries";
 
@@ -131,7 +132,7 @@ export function PlanStation() {
   // What opens below takes longer than a frame for large plans: the pick itself is shown first.
   const late = useDeferredValue(picked);
   const view = useStudyView();
-  const known = useMemo(() => new Map(late.map((s) => [s.id, view.planDetail(s, deferred)])), [view, late, deferred]);
+  const known = useDetails(view, late, deferred);
   const details = picked.map((s) => known.get(s.id));
   const readings = useMemo(
     () => planReadings(study, deferred, summaries, picked, response?.id),

@@ -1,11 +1,8 @@
 "use client";
-import { type Remote, wrap } from "comlink";
 import { useEffect, useState } from "react";
 import type { StationEvidence, Study } from "@/core";
 import { useDesk } from "../desk/store";
-import type { ComputeWorker } from "./compute.worker";
-
-let remote: Remote<ComputeWorker> | undefined;
+import { askBeside } from "./beside";
 
 /** Of a response's model, or of the ledger. */
 const LEDGER = "@trials";
@@ -23,18 +20,15 @@ const FAILED: StationEvidence = {
   ],
 };
 
-/** Works evidence out in a worker of its own. */
-function askEvidence(study: Study, response: string): Promise<StationEvidence> {
-  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
+/** Works evidence out beside the page. */
+const askEvidence = (study: Study, response: string): Promise<StationEvidence> =>
   // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
-  return remote
-    .ask("evidence", study, { of: response === LEDGER ? { station: "trials" } : { station: "model", response } })
-    .then(
-      (answer): StationEvidence =>
-        answer.state === "done" ? (answer.value as StationEvidence) : { checks: [], readings: [] },
-    )
-    .catch(() => FAILED);
-}
+  askBeside("evidence", study, {
+    of: response === LEDGER ? { station: "trials" } : { station: "model", response },
+  }).then(
+    (answer) => answer ?? { checks: [], readings: [] },
+    () => FAILED,
+  );
 
 /** One question at a time: while a person takes terms in and out, only the newest state waits for its turn. */
 const PAUSE = 200;

@@ -39,15 +39,15 @@ function spanOf(fit: Fit): [number, number] {
   return [Math.min(...values), Math.max(...values)];
 }
 
-/** Trials × columns² of one model, and of all with their rivals, up to which they are fitted anew as a person works. */
+/** Work of one model, and of all with their rivals, up to which they are fitted anew as a person works. */
 const MOST_WORK = 2e7;
 const MOST_TOGETHER = 1e8;
 
-/** Trials × columns² of a model. */
+/** Trials × columns² of a model, and what each trial costs whatever the model. */
 function workOf({ factors, trials }: Study, terms: readonly Term[]): number {
   const columnsOf = new Map(factors.map((f) => [f.id, f.kind === "categorical" ? f.levels.length - 1 : 1]));
   const columns = terms.reduce((t, term) => t + term.reduce((p, id) => p * (columnsOf.get(id) ?? 1), 1), 1);
-  return trials.length * columns ** 2;
+  return trials.length * (columns ** 2 + 150);
 }
 
 /**

@@ -1,5 +1,6 @@
 "use client";
 import { App } from "antd";
+import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import type { StudySummary } from "@/server/studies";
@@ -43,7 +44,9 @@ async function send(
 }
 
 interface HomeProps {
+  /** Those shown, of `count`. */
   studies: StudySummary[];
+  count: number;
   examples: string[];
 }
 
@@ -58,7 +61,7 @@ export function HomeStation(props: HomeProps) {
   );
 }
 
-function Home({ studies, examples }: HomeProps) {
+function Home({ studies, count, examples }: HomeProps) {
   const router = useRouter();
   const { message, modal, notification } = App.useApp();
   const [title, setTitle] = useState("");
@@ -239,6 +242,11 @@ function Home({ studies, examples }: HomeProps) {
             remove={() => remove(s)}
           />
         ))}
+        {studies.length < count && (
+          <Link prefetch={false} href="/?all" className="link">
+            Show all {count} studies
+          </Link>
+        )}
       </main>
     </div>
   );

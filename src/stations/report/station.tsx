@@ -9,12 +9,9 @@ import {
   goalText,
   isNumeric,
   limitText,
-  measuredResponses,
   rangeText,
   reportReadings,
-  resultValue,
   type Study,
-  settingsAsRun,
   storedModel,
   termName,
 } from "@/core";
@@ -26,6 +23,7 @@ import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
 import { colours } from "@/ui/theme/theme";
+import { LedgerSection } from "./ledger-section";
 import css from "./report.module.css";
 
 const SECTIONS = ["Question", "Plan", "Ledger", "Models", "Setpoint"] as const;
@@ -432,56 +430,7 @@ export function ReportStation() {
             )}
           </section>
         )}
-        {opened && shown.Ledger && study.trials.length > 0 && (
-          <section>
-            <h2>Ledger</h2>
-            <table>
-              <thead>
-                <tr>
-                  <th data-n>Run</th>
-                  <th>Wave</th>
-                  {study.factors.map((f) => (
-                    <th key={f.id} data-n>
-                      {f.letter} {f.unit}
-                    </th>
-                  ))}
-                  {measuredResponses(study).map((r) => (
-                    <th key={r.id} data-n>
-                      {axisName(r.name, r.unit)}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {[...study.trials]
-                  .sort((a, b) => a.order - b.order)
-                  .map((t) => (
-                    <tr key={t.id}>
-                      <td data-n>{t.order}</td>
-                      <td>{study.waves.find((w) => w.id === t.wave)?.name}</td>
-                      {study.factors.map((f) => (
-                        <td key={f.id} data-n>
-                          {settingText(settingsAsRun(t)[f.id])}
-                        </td>
-                      ))}
-                      {measuredResponses(study).map((r) => {
-                        const v = resultValue(t.results[r.id]);
-                        return (
-                          <td key={r.id} data-n>
-                            {t.state === "skipped" || t.state === "failed"
-                              ? t.state
-                              : v === null
-                                ? "–"
-                                : valueText(r, v, null)}
-                          </td>
-                        );
-                      })}
-                    </tr>
-                  ))}
-              </tbody>
-            </table>
-          </section>
-        )}
+        {opened && shown.Ledger && study.trials.length > 0 && <LedgerSection study={study} />}
       </article>
     </StationFrame>
   );

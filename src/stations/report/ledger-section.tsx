@@ -1,0 +1,62 @@
+import { measuredResponses, resultValue, type Study, settingsAsRun } from "@/core";
+import { axisName, settingText, valueText } from "@/ui/parts/format";
+
+/** Cells that a page is given to draw; what is beyond stands in the CSV. */
+const MOST_CELLS = 40_000;
+
+/** The ledger as it prints, in run order. */
+export function LedgerSection({ study }: { study: Study }) {
+  const responses = measuredResponses(study);
+  const waves = new Map(study.waves.map((w) => [w.id, w.name]));
+  const rows = Math.max(1, Math.floor(MOST_CELLS / (2 + study.factors.length + responses.length)));
+  const ordered = [...study.trials].sort((a, b) => a.order - b.order).slice(0, rows);
+  return (
+    <section>
+      <h2>Ledger</h2>
+      {ordered.length < study.trials.length && (
+        <p className="small">
+          The first {ordered.length} of {study.trials.length} trials; all of them stand in the ledger CSV.
+        </p>
+      )}
+      <table>
+        <thead>
+          <tr>
+            <th data-n>Run</th>
+            <th>Wave</th>
+            {study.factors.map((f) => (
+              <th key={f.id} data-n>
+                {f.letter} {f.unit}
+              </th>
+            ))}
+            {responses.map((r) => (
+              <th key={r.id} data-n>
+                {axisName(r.name, r.unit)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {ordered.map((t) => (
+            <tr key={t.id}>
+              <td data-n>{t.order}</td>
+              <td>{waves.get(t.wave)}</td>
+              {study.factors.map((f) => (
+                <td key={f.id} data-n>
+                  {settingText(settingsAsRun(t)[f.id])}
+                </td>
+              ))}
+              {responses.map((r) => {
+                const v = resultValue(t.results[r.id]);
+                return (
+                  <td key={r.id} data-n>
+                    {t.state === "skipped" || t.state === "failed" ? t.state : v === null ? "–" : valueText(r, v, null)}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

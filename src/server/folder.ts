@@ -1,5 +1,5 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
-import { join } from "node:path";
+import { dirname, join } from "node:path";
 import sqlite3 from "sqlite3";
 import { Umzug } from "umzug";
 import { migrations } from "./migrations";
@@ -87,6 +87,14 @@ function sentence(folder: string, error: unknown): string {
   }
 }
 
+/** Makes a folder and those above it, step by step: node's own way goes on for ever where a system makes none. */
+function makeFolder(folder: string): void {
+  if (existsSync(folder)) return;
+  const above = dirname(folder);
+  if (above !== folder) makeFolder(above);
+  mkdirSync(folder);
+}
+
 /** Holds a folder by SQLite's own exclusive lock on a file of its own; the system lets it go when the process ends. */
 async function hold(folder: string, holder: string): Promise<Handle> {
   const lock = await Handle.open(join(folder, "trialmoor.lock"));
@@ -166,7 +174,7 @@ export async function openFolder(folder: string): Promise<DataFolder> {
   try {
     if (statSync(folder, { throwIfNoEntry: false })?.isDirectory() === false)
       throw new StartError(`${folder} is a file, not a folder. Give TRIALMOOR_DATA the path of a folder.`);
-    mkdirSync(folder, { recursive: true });
+    makeFolder(folder);
     lock = await hold(folder, holder);
     const made = readHolder(holder)?.made === true;
     const sign = (made: boolean): void =>

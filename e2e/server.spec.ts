@@ -1,0 +1,369 @@
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { request as rawRequest } from "node:http";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { DatabaseFile } from "../src/server/testing/sqlite";
+import { expect, importStudy, test } from "./help";
+
+interface Raw {
+  status: number;
+  headers: Record<string, string | string[] | undefined>;
+  body: string;
+}
+/** A request as it is written, with any host and any address. */
+function raw(
+  base: string,
+  method: string,
+  path: string,
+  headers: Record<string, string> = {},
+  body?: string,
+): Promise<Raw> {
+  const { hostname, port } = new URL(base);
+  return new Promise((resolve, reject) => {
+    const sent = rawRequest({ hostname, port, method, path, headers }, (answer) => {
+      let text = "";
+      answer.setEncoding("utf8");
+      answer.on("data", (chunk: string) => {
+        text += chunk;
+      });
+      answer.on("end", () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers, body: text }));
+    });
+    sent.on("error", reject);
+    sent.end(body);
+  });
+}
+const json = { "content-type": "application/json" };
+const p95 = (times: number[]): number => times.sort((a, b) => a - b)[Math.floor(times.length * 0.95)];
+const timed = async (work: () => Promise<unknown>): Promise<number> => {
+  const start = performance.now();
+  await work();
+  return performance.now() - start;
+};
+const factors = (n: number) =>
+  Array.from({ length: n }, (_, i) => ({ id: `f${i}`, kind: "continuous", low: -1, high: 1 }));
+
+test.describe("strangers", () => {
+  test("every answer carries the policy: pages, errors, files and refusals", async ({ baseURL, page }) => {
+    const id = await importStudy(page, { factors: factors(2) });
+    const nonces = new Set<string>();
+    for (const path of [
+      "/",
+      `/studies/${id}/plan`,
+      "/nothing",
+      "/studies/none/plan",
+      "/api/health",
+      "/api/nothing",
+      "/%ff",
+      "/icon.svg",
+    ]) {
+      const { headers, status, body } = await raw(baseURL as string, "GET", path);
+      const policy = String(headers["content-security-policy"]);
+      expect(policy, path).toContain("default-src 'none'");
+      expect(policy, path).toContain("frame-ancestors 'none'");
+      expect([headers["x-content-type-options"], headers["referrer-policy"]], path).toEqual(["nosniff", "no-referrer"]);
+      expect(headers["x-powered-by"], path).toBeUndefined();
+      expect(status, path).toBeLessThan(500);
+      const nonce = /'nonce-([^']+)'/.exec(policy)?.[1] as string;
+      nonces.add(nonce);
+      // Scripts and style elements of a page carry the nonce of that very answer.
+      for (const [, attributes] of body.matchAll(/<(?:script|style)\b([^>]*)>/g))
+        expect(attributes, path).toContain(`nonce="${nonce}"`);
+    }
+    expect(nonces.size).toBe(8);
+  });
+
+  test("another host is not answered, and foreign pages cannot write", async ({ baseURL, page }) => {
+    const base = baseURL as string;
+    const id = await importStudy(page, { title: "Ours", factors: factors(2) });
+    expect((await raw(base, "GET", "/api/studies", { host: "evil.test" })).status).toBe(421);
+    for (const act of ["duplicate", "restore"]) {
+      const form = { "content-type": "application/x-www-form-urlencoded", origin: "http://evil.test" };
+      expect((await raw(base, "POST", `/api/studies/${id}/${act}`, form, "a=1")).status).toBe(403);
+      expect((await raw(base, "POST", `/api/studies/${id}/${act}`, { "sec-fetch-site": "cross-site" })).status).toBe(
+        403,
+      );
+      expect(
+        (await raw(base, "POST", `/api/studies/${id}/${act}`, { "content-type": "text/plain" }, "{}")).status,
+      ).toBe(415);
+    }
+    const foreign = await raw(
+      base,
+      "POST",
+      "/api/studies",
+      { ...json, origin: "http://localhost:1" },
+      '{"title":"Theirs"}',
+    );
+    expect(foreign.status).toBe(403);
+    expect(JSON.parse(foreign.body)).toMatchObject({ code: "foreign-page", status: 403 });
+    const titles = ((await (await page.request.get("/api/studies")).json()) as { title: string }[]).map((s) => s.title);
+    expect(titles.filter((t) => t.startsWith("Ours"))).toEqual(["Ours"]);
+    expect(titles).not.toContain("Theirs");
+  });
+
+  test("a body is counted as it comes, and what is deep or odd is refused", async ({ baseURL }) => {
+    const base = baseURL as string;
+    let sent = 0;
+    const status = await new Promise<number>((resolve, reject) => {
+      const { hostname, port } = new URL(base);
+      const request = rawRequest(
+        {
+          hostname,
+          port,
+          method: "POST",
+          path: "/api/studies/import",
+          headers: { ...json, "transfer-encoding": "chunked" },
+        },
+        (answer) => {
+          answer.resume();
+          resolve(answer.statusCode ?? 0);
+          request.destroy();
+        },
+      );
+      request.on("error", reject);
+      const chunk = "a".repeat(1_000_000);
+      const more = (): void => {
+        if (request.destroyed || sent >= 300) return;
+        sent++;
+        request.write(chunk, () => setImmediate(more));
+      };
+      more();
+    });
+    expect(status).toBe(413);
+    // 300 MB were meant; what was taken is the limit and what the sockets hold.
+    expect(sent).toBeLessThan(120);
+    const deep = await raw(base, "POST", "/api/studies/import", json, "[".repeat(8000) + "]".repeat(8000));
+    expect([deep.status, JSON.parse(deep.body).code]).toEqual([400, "too-deep"]);
+    for (const verb of ["constructor", "toString", "valueOf", "__proto__"])
+      expect((await raw(base, "POST", `/api/studies/x/${verb}`, json, "{}")).status, verb).toBe(404);
+    for (const path of ["/api/jobs/%00", "/api/studies/%00", "/%E0%A4%A", "/studies/%ff"])
+      expect((await raw(base, "GET", path)).status, path).toBe(400);
+  });
+});
+
+test.describe("one request never stops another", () => {
+  const long = { family: "optimal", trials: 60, terms: "quadratic", starts: 100_000 };
+
+  test("what used to hang is answered or refused at once", async ({ page }) => {
+    const trials = Array.from({ length: 16 }, (_, i) => ({
+      id: `t${i}`,
+      wave: "w",
+      state: "done",
+      settings: Object.fromEntries(factors(4).map((f, j) => [f.id, (i >> j) & 1 ? 1 : -1])),
+      results: { y: i },
+    }));
+    const id = await importStudy(page, {
+      factors: factors(4),
+      responses: [{ id: "y", noise: 1e-9, smallest: 1 }],
+      waves: [{ id: "w" }],
+      trials,
+    });
+    const asks: [string, object, number, RegExp][] = [
+      ["power", { effect: 2, noise: 1, replicates: 1e9 }, 422, /at most 5000/],
+      ["power", { effect: 2, noise: 1e-9, replicates: 3 }, 200, /"power":1,/],
+      ["appraise", {}, 200, /"power":/],
+      ["follow", { kind: "axial", centre: 1e7 }, 422, /at most 5000/],
+      ["plan", { family: "factorial", replicates: 6000 }, 422, /at most 5000/],
+      ["plan", { family: "factorial", replicates: 5000 }, 422, /the most is 5000/],
+    ];
+    for (const [verb, data, status, said] of asks) {
+      let answer = { status: 0, text: "" };
+      const took = await timed(async () => {
+        const got = await page.request.post(`/api/studies/${id}/${verb}`, { data });
+        answer = { status: got.status(), text: await got.text() };
+      });
+      expect(answer.status, `${verb} ${JSON.stringify(data)}`).toBe(status);
+      expect(answer.text).toMatch(said);
+      expect(took).toBeLessThan(3000);
+    }
+  });
+
+  test("with twenty long searches asked, others go on; a stopped one says so within a second", async ({ page }) => {
+    const id = await importStudy(page, { factors: factors(6), responses: [{ id: "y" }] });
+    const jobs: string[] = [];
+    const statuses: number[] = [];
+    for (let i = 0; i < 20; i++) {
+      const asked = await page.request.post(`/api/studies/${id}/plan`, { data: { ...long, background: true } });
+      statuses.push(asked.status());
+      if (asked.ok()) jobs.push(((await asked.json()) as { id: string }).id);
+      else expect(asked.headers()["retry-after"]).toBe("5");
+    }
+    expect(statuses).toEqual([...Array(18).fill(202), 429, 429]);
+    const health: number[] = [];
+    const reads: number[] = [];
+    for (let i = 0; i < 40; i++) {
+      health.push(await timed(() => page.request.get("/api/health")));
+      reads.push(await timed(() => page.request.get(`/api/studies/${id}`)));
+    }
+    expect(p95(health)).toBeLessThan(200);
+    expect(p95(reads)).toBeLessThan(500);
+    expect(
+      await timed(() => page.request.post(`/api/studies/${id}/plan`, { data: { family: "factorial" } })),
+    ).toBeLessThan(2000);
+    for (const job of jobs) {
+      let state = "";
+      const took = await timed(async () => {
+        state = ((await (await page.request.delete(`/api/jobs/${job}`)).json()) as { state: string }).state;
+      });
+      expect(state).toBe("stopped");
+      expect(took).toBeLessThan(1000);
+    }
+  });
+
+  test("a search dies with the client that asked for it", async ({ baseURL, page }) => {
+    const id = await importStudy(page, { factors: factors(6), responses: [{ id: "y" }] });
+    // Two clients that go away leave both threads of the study free.
+    for (let i = 0; i < 2; i++) {
+      const client = new AbortController();
+      const asked = fetch(`${baseURL}/api/studies/${id}/plan`, {
+        method: "POST",
+        headers: json,
+        body: JSON.stringify(long),
+        signal: client.signal,
+      }).catch(() => undefined);
+      await new Promise((r) => setTimeout(r, 400));
+      client.abort();
+      await asked;
+    }
+    await new Promise((r) => setTimeout(r, 1000));
+    expect(
+      await timed(() => page.request.post(`/api/studies/${id}/plan`, { data: { ...long, starts: 1 } })),
+    ).toBeLessThan(3000);
+  });
+});
+
+test("five thousand trials of twenty responses come in within five seconds, once, while others go on", async ({
+  page,
+}) => {
+  const big = {
+    format: "trialmoor-study",
+    version: 1,
+    title: "Large",
+    factors: factors(3),
+    responses: Array.from({ length: 20 }, (_, j) => ({ id: `y${j}` })),
+    waves: [{ id: "w" }],
+    trials: Array.from({ length: 5000 }, (_, i) => ({
+      id: `t${i}`,
+      wave: "w",
+      state: "done",
+      settings: { f0: Math.sin(i), f1: Math.cos(i), f2: Math.sin(3 * i) },
+      results: Object.fromEntries(Array.from({ length: 20 }, (_, j) => [`y${j}`, i + j / 100])),
+    })),
+  };
+  let over = false;
+  let worst = 0;
+  const others = (async () => {
+    while (!over) worst = Math.max(worst, await timed(() => page.request.get("/api/health")));
+  })();
+  const send = () => page.request.post("/api/studies/import", { data: big, headers: { "idempotency-key": "large-1" } });
+  let first = "";
+  const took = await timed(async () => {
+    first = ((await (await send()).json()) as { id: string }[])[0].id;
+  });
+  over = true;
+  await others;
+  expect(took).toBeLessThan(5000);
+  expect(worst).toBeLessThan(1000);
+  // Sent again it is the same study; another body under the key is refused.
+  expect(((await (await send()).json()) as { id: string }[])[0].id).toBe(first);
+  const other = await page.request.post("/api/studies/import", {
+    data: { ...big, title: "Other", trials: [] },
+    headers: { "idempotency-key": "large-1" },
+  });
+  expect([other.status(), ((await other.json()) as { code: string }).code]).toEqual([422, "key-reused"]);
+  const kept = (await (await page.request.get(`/api/studies/${first}`)).json()) as { study: typeof big };
+  expect(kept.study.trials[4321]).toMatchObject(big.trials[4321]);
+  const titles = ((await (await page.request.get("/api/studies")).json()) as { title: string }[]).map((s) => s.title);
+  expect(titles.filter((t) => t === "Large")).toHaveLength(1);
+});
+
+test("a study with a damaged row is listed as what it is, its raw file can be saved, and the others work", async ({
+  page,
+}) => {
+  const folder = mkdtempSync(join(tmpdir(), "trialmoor-damaged-"));
+  const base = "http://127.0.0.1:4295";
+  const start = async (): Promise<() => Promise<void>> => {
+    const server = spawn(process.execPath, ["dist/serve.mjs"], {
+      stdio: "ignore",
+      env: { ...process.env, PORT: "4295", NODE_ENV: "production", TRIALMOOR_DATA: folder },
+    });
+    await expect
+      .poll(
+        () =>
+          fetch(`${base}/api/health`).then(
+            (r) => r.ok,
+            () => false,
+          ),
+        { timeout: 20_000 },
+      )
+      .toBe(true);
+    return () =>
+      new Promise((resolve) => {
+        server.once("exit", () => resolve());
+        server.kill("SIGTERM");
+      });
+  };
+  let stop = await start();
+  const post = async (path: string, body: object): Promise<{ id: string }[]> =>
+    (await (await fetch(base + path, { method: "POST", headers: json, body: JSON.stringify(body) })).json()) as {
+      id: string;
+    }[];
+  const small = (title: string) => ({
+    format: "trialmoor-study",
+    version: 1,
+    title,
+    factors: factors(2),
+    waves: [{ id: "w" }],
+    trials: [{ id: "t1", wave: "w", settings: { f0: 0, f1: 0 } }],
+  });
+  const made = await post("/api/studies/import", {
+    format: "trialmoor-backup",
+    version: 1,
+    at: "",
+    studies: Array.from({ length: 200 }, (_, i) => small(`Study ${i}`)),
+  });
+  await stop();
+  const db = new DatabaseFile(join(folder, "trialmoor.sqlite"));
+  await db.run(`UPDATE trials SET document = '{"id": "t1", ' WHERE studyId = '${made[7].id}'`);
+  // Whole as JSON, but no study: found when it is opened.
+  await db.run(`UPDATE trials SET document = '{"id": "t1", "wave": 3}' WHERE studyId = '${made[8].id}'`);
+  await db.close();
+  stop = await start();
+  try {
+    const listed = (await (await fetch(`${base}/api/studies`)).json()) as { id: string; damage: string | null }[];
+    expect(listed.filter((s) => s.damage !== null)).toMatchObject([
+      { id: made[7].id, damage: "a row of it is damaged" },
+    ]);
+    let whole = 0;
+    for (const { id } of made) if ((await fetch(`${base}/api/studies/${id}`)).ok) whole++;
+    expect(whole).toBe(198);
+    const opened = await fetch(`${base}/api/studies/${made[8].id}`);
+    expect(opened.status).toBe(422);
+    expect(await opened.json()).toMatchObject({ code: "damaged-study" });
+    const rawFile = (await (await fetch(`${base}/api/studies/${made[7].id}/export?format=raw`)).json()) as {
+      trials: { document: string }[];
+    };
+    expect(rawFile.trials[0].document).toBe('{"id": "t1", ');
+    await page.goto(`${base}/?all`);
+    const row = page.locator("article", { hasText: "Study 7" }).filter({ hasText: "cannot be read" });
+    await expect(row).toContainText("a row of it is damaged");
+    await expect(row.getByRole("link", { name: "Save raw file" })).toBeVisible();
+    await expect(page.locator("article")).toHaveCount(203);
+    await page.goto(`${base}/studies/${made[8].id}/plan`);
+    await expect(page.getByRole("heading", { name: "This study cannot be opened" })).toBeVisible();
+    await page.goto(`${base}/studies/${made[9].id}/trials`);
+    await expect(page.locator('[data-ready="yes"]')).toBeVisible();
+    // The backup holds what can be read, and says what it left out.
+    const backup = (await (await fetch(`${base}/api/studies/backup`)).json()) as {
+      studies: object[];
+      leftOut: { id: string }[];
+    };
+    expect([backup.studies.length, backup.leftOut.map((l) => l.id).sort()]).toEqual([
+      201,
+      [made[7].id, made[8].id].sort(),
+    ]);
+  } finally {
+    await stop();
+    rmSync(folder, { recursive: true, force: true });
+  }
+});

@@ -3,6 +3,8 @@ import { join } from "node:path";
 import { defineConfig } from "@playwright/test";
 
 const port = 4291;
+// Workers read this file again: they find the folder that the server was given.
+process.env.TRIALMOOR_E2E_DATA ??= join(tmpdir(), `trialmoor-e2e-${Date.now()}`);
 
 export default defineConfig({
   testDir: "e2e",
@@ -32,7 +34,7 @@ export default defineConfig({
     url: `http://127.0.0.1:${port}/api/health`,
     timeout: 60_000,
     env: {
-      TRIALMOOR_DATA: join(tmpdir(), `trialmoor-e2e-${Date.now()}`),
+      TRIALMOOR_DATA: process.env.TRIALMOOR_E2E_DATA,
       PORT: String(port),
       NODE_ENV: "production",
       NEXT_TELEMETRY_DISABLED: "1",

@@ -5,6 +5,7 @@ import { spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
 import { openQuestions, questionNamed } from "../src/core/questions";
 import { describedClient } from "./client";
@@ -106,7 +107,11 @@ for (const question of openQuestions())
         const said = `${question.id} ${JSON.stringify(input)}`;
         const { data, response } = await ask(question.id, input);
         expect(response.status, said).toBe(200);
-        const threaded = (await pool.run({ question: question.id, study, input })) as { ok: boolean; value: unknown };
+        const { port1, port2 } = new MessageChannel();
+        const stop = new Int32Array(new SharedArrayBuffer(4));
+        const task = { question: question.id, study, input, port: port2, stop };
+        const threaded = (await pool.run(task, { transferList: [port2] })) as { ok: boolean; value: unknown };
+        port1.close();
         expect(difference(data, JSON.parse(JSON.stringify(threaded.value))), `${said} in a worker`).toBeUndefined();
         // A rig runs and writes in one: its command prints the study when that comes from standard input.
         if (question.id === "rig") continue;

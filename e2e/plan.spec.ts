@@ -282,7 +282,7 @@ test("server and headless command make the same plan from the same seed; a searc
     };
   await expect.poll(async () => (await read()).text, { timeout: 20_000 }).toContain("D-efficiency");
   await page.request.delete(`/api/jobs/${job}`);
-  await expect.poll(async () => (await read()).state, { timeout: 20_000 }).toBe("done");
+  await expect.poll(async () => (await read()).state, { timeout: 20_000 }).toBe("stopped");
   expect((await read()).answer?.trials).toHaveLength(24);
 });
 

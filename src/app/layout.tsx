@@ -3,7 +3,7 @@ import { headers } from "next/headers";
 import type { ReactNode } from "react";
 import "@/ui/theme/global.css";
 import { SaidRegion } from "@/ui/parts/say";
-import { NonceProvider } from "@/ui/theme/nonce";
+import { StyleNonce } from "@/ui/theme/nonce";
 
 export const metadata: Metadata = {
   title: "Trialmoor",
@@ -16,7 +16,8 @@ export default async function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en">
       <body>
-        <NonceProvider nonce={nonce}>{children}</NonceProvider>
+        {nonce && <StyleNonce nonce={nonce} />}
+        {children}
         <SaidRegion />
       </body>
     </html>

@@ -1,11 +1,22 @@
 "use client";
-import { createContext, type ReactNode, useContext } from "react";
+import { useState } from "react";
 
-const Nonce = createContext<string | undefined>(undefined);
+/** Gives style elements that our own scripts make the nonce of the page's policy, as they are made. */
+function giveNonce(nonce: string): void {
+  if (typeof document === "undefined") return;
+  const make = document.createElement.bind(document) as (name: string, options?: ElementCreationOptions) => HTMLElement;
+  document.createElement = ((name: string, options?: ElementCreationOptions) => {
+    const element = make(name, options);
+    if (element instanceof HTMLStyleElement) element.nonce = nonce;
+    return element;
+  }) as typeof document.createElement;
+}
 
-/** Hands the nonce of the page's policy to whatever writes style elements. */
-export const NonceProvider = ({ nonce, children }: { nonce: string | undefined; children: ReactNode }) => (
-  <Nonce.Provider value={nonce}>{children}</Nonce.Provider>
-);
-
-export const useNonce = (): string | undefined => useContext(Nonce);
+/**
+ * Stands first on every page. The component library writes style elements as its parts are first drawn; most take a
+ * nonce from its settings, those of its scroll lock take none.
+ */
+export function StyleNonce({ nonce }: { nonce: string }) {
+  useState(() => giveNonce(nonce));
+  return null;
+}

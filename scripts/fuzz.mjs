@@ -1,0 +1,11 @@
+// npm run fuzz: the fuzzers of the tests with ten times their cases.
+import { browser, buildApp, install, tool } from "./lib.mjs";
+
+install();
+browser();
+await buildApp();
+const seed = process.env.FUZZ_SEED ?? String(Date.now() % 1e9);
+console.log(`seed ${seed}`);
+const env = { FUZZ_SEED: seed, FUZZ_FILES: "5000", FUZZ_CALLS: "400", FUZZ_REQUESTS: "20000" };
+tool("vitest", ["run", "src/core/fuzz.test.ts", "src/cli/fuzz.test.ts"], { env });
+tool("playwright", ["test", "e2e/fuzz.spec.ts", "--reporter=line"], { env });

@@ -1,0 +1,99 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import fc from "fast-check";
+import { afterAll, describe, expect, it } from "vitest";
+import { LEAKS, oddJson, spoilt } from "@/core/testing/hostile";
+
+const CALLS = Number(process.env.FUZZ_CALLS ?? 40);
+const seed = Number(process.env.FUZZ_SEED ?? 20261125);
+const folder = mkdtempSync(join(tmpdir(), "trialmoor-calls-"));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const example = JSON.parse(readFileSync("examples/raspberry-drying.trialmoor.json", "utf8")) as unknown;
+
+const odd = fc.constantFrom(
+  "NaN",
+  "-1",
+  "1e999",
+  "__proto__",
+  "",
+  "constructor",
+  "{",
+  "0",
+  "12",
+  "main",
+  "D",
+  "Infinity",
+  "'",
+  "[[]]",
+);
+const flag = fc.constantFrom(
+  "--terms",
+  "--trials",
+  "--response",
+  "--at",
+  "--seed",
+  "--family",
+  "--kind",
+  "--alpha",
+  "--json",
+  "--reduce",
+  "--nothing",
+  "--hold",
+  "--effect",
+  "--centre",
+);
+const verb = fc.constantFrom(
+  "plan",
+  "appraise",
+  "fit",
+  "subsets",
+  "predict",
+  "setpoint",
+  "surface",
+  "power",
+  "follow",
+  "verdict",
+  "validate",
+  "export",
+  "rig",
+  "constructor",
+  "toString",
+);
+
+describe(`the command, called at random (${CALLS})`, () => {
+  it("ends with 0, 1 or 2; a refusal is one line of JSON", { timeout: 30_000 + CALLS * 3000 }, () => {
+    const codes = new Set<number | null>();
+    const file = fc.oneof(
+      { weight: 6, arbitrary: spoilt(example) },
+      { weight: 3, arbitrary: fc.constant(example) },
+      { weight: 1, arbitrary: oddJson },
+    );
+    fc.assert(
+      fc.property(verb, file, fc.array(fc.tuple(flag, odd), { maxLength: 3 }), (name, data, flags) => {
+        writeFileSync(join(folder, "study.json"), JSON.stringify(data) ?? "");
+        // What needs one is mostly given it, so that calls get past the door.
+        const given = name === "fit" || name === "surface" || name === "subsets" ? ["--response", "colour"] : [];
+        const { status, stdout, stderr, signal } = spawnSync(
+          process.execPath,
+          [join(process.cwd(), "dist/headless.mjs"), name, "study.json", ...given, ...flags.flat()],
+          { cwd: folder, encoding: "utf8", timeout: 20_000, env: { ...process.env, INIT_CWD: folder } },
+        );
+        expect(signal).toBeNull();
+        expect([0, 1, 2]).toContain(status);
+        expect(stderr).not.toMatch(LEAKS);
+        expect(stdout).not.toMatch(/\bNaN\b|\bundefined\b|\bInfinity\b/);
+        if (status === 1 && name !== "validate") {
+          expect(stdout).toBe("");
+          expect(stderr.trim().split("\n")).toHaveLength(1);
+          expect(JSON.parse(stderr)).toMatchObject({ code: expect.any(String), message: expect.any(String) });
+        }
+        codes.add(status);
+      }),
+      { numRuns: CALLS, seed },
+    );
+    // Calls of all three kinds are among them.
+    expect([...codes].sort()).toEqual([0, 1, 2]);
+  });
+});

@@ -1,4 +1,4 @@
-import { spawn } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { request as rawRequest } from "node:http";
 import { tmpdir } from "node:os";
@@ -277,35 +277,73 @@ test("five thousand trials of twenty responses come in within five seconds, once
   expect(titles.filter((t) => t === "Large")).toHaveLength(1);
 });
 
+/** Address of a server that a test starts on a folder of its own. */
+const OWN = "http://127.0.0.1:4295";
+
+/** Starts a server on a folder and waits until it answers; what it gives back ends it. */
+async function serve(folder: string): Promise<() => Promise<void>> {
+  const server = spawn(process.execPath, ["dist/serve.mjs"], {
+    stdio: "ignore",
+    env: { ...process.env, PORT: "4295", NODE_ENV: "production", TRIALMOOR_DATA: folder },
+  });
+  const answers = (): Promise<boolean> =>
+    fetch(`${OWN}/api/health`).then(
+      (r) => r.ok,
+      () => false,
+    );
+  await expect.poll(answers, { timeout: 20_000 }).toBe(true);
+  return () =>
+    new Promise((resolve) => {
+      server.once("exit", () => resolve());
+      server.kill("SIGTERM");
+    });
+}
+
+test("a disk that fills up: health and writes say so, nothing is lost, and it recovers", async () => {
+  const folder = mkdtempSync(join(tmpdir(), "trialmoor-disk-"));
+  const mount = (...args: string[]): boolean => spawnSync("mount", args).status === 0;
+  test.skip(!mount("-t", "tmpfs", "-o", "size=6m", "tmpfs", folder), "nothing may be mounted here");
+  const stop = await serve(folder);
+  const health = async (): Promise<[number, string]> => {
+    const answer = await fetch(`${OWN}/api/health`);
+    const body = (await answer.json()) as { status: string; code?: string };
+    return [answer.status, body.code ?? body.status];
+  };
+  const write = async (): Promise<[number, string]> => {
+    const answer = await fetch(`${OWN}/api/studies`, { method: "POST", headers: json, body: '{"title":"Late"}' });
+    const body = (await answer.json()) as { code?: string };
+    return [answer.status, body.code ?? ""];
+  };
+  const titles = async (): Promise<string[]> =>
+    ((await (await fetch(`${OWN}/api/studies`)).json()) as { title: string }[]).map((s) => s.title);
+  try {
+    expect(await health()).toEqual([200, "ok"]);
+    const before = await titles();
+    const filler = join(folder, "filler");
+    spawnSync("dd", ["if=/dev/zero", `of=${filler}`, "bs=4k"]);
+    // What the disk still takes is written first.
+    await expect.poll(health).toEqual([507, "disk-full"]);
+    expect(await write()).toEqual([507, "disk-full"]);
+    expect(await titles()).toEqual(before);
+    rmSync(filler);
+    expect(await health()).toEqual([200, "ok"]);
+    expect((await write())[0]).toBe(201);
+    expect(await titles()).toEqual(["Late", ...before]);
+  } finally {
+    await stop();
+    spawnSync("umount", [folder]);
+    rmSync(folder, { recursive: true, force: true });
+  }
+});
+
 test("a study with a damaged row is listed as what it is, its raw file can be saved, and the others work", async ({
   page,
 }) => {
   const folder = mkdtempSync(join(tmpdir(), "trialmoor-damaged-"));
-  const base = "http://127.0.0.1:4295";
-  const start = async (): Promise<() => Promise<void>> => {
-    const server = spawn(process.execPath, ["dist/serve.mjs"], {
-      stdio: "ignore",
-      env: { ...process.env, PORT: "4295", NODE_ENV: "production", TRIALMOOR_DATA: folder },
-    });
-    await expect
-      .poll(
-        () =>
-          fetch(`${base}/api/health`).then(
-            (r) => r.ok,
-            () => false,
-          ),
-        { timeout: 20_000 },
-      )
-      .toBe(true);
-    return () =>
-      new Promise((resolve) => {
-        server.once("exit", () => resolve());
-        server.kill("SIGTERM");
-      });
-  };
+  const start = (): Promise<() => Promise<void>> => serve(folder);
   let stop = await start();
   const post = async (path: string, body: object): Promise<{ id: string }[]> =>
-    (await (await fetch(base + path, { method: "POST", headers: json, body: JSON.stringify(body) })).json()) as {
+    (await (await fetch(OWN + path, { method: "POST", headers: json, body: JSON.stringify(body) })).json()) as {
       id: string;
     }[];
   const small = (title: string) => ({
@@ -330,31 +368,31 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
   await db.close();
   stop = await start();
   try {
-    const listed = (await (await fetch(`${base}/api/studies`)).json()) as { id: string; damage: string | null }[];
+    const listed = (await (await fetch(`${OWN}/api/studies`)).json()) as { id: string; damage: string | null }[];
     expect(listed.filter((s) => s.damage !== null)).toMatchObject([
       { id: made[7].id, damage: "a row of it is damaged" },
     ]);
     let whole = 0;
-    for (const { id } of made) if ((await fetch(`${base}/api/studies/${id}`)).ok) whole++;
+    for (const { id } of made) if ((await fetch(`${OWN}/api/studies/${id}`)).ok) whole++;
     expect(whole).toBe(198);
-    const opened = await fetch(`${base}/api/studies/${made[8].id}`);
+    const opened = await fetch(`${OWN}/api/studies/${made[8].id}`);
     expect(opened.status).toBe(422);
     expect(await opened.json()).toMatchObject({ code: "damaged-study" });
-    const rawFile = (await (await fetch(`${base}/api/studies/${made[7].id}/export?format=raw`)).json()) as {
+    const rawFile = (await (await fetch(`${OWN}/api/studies/${made[7].id}/export?format=raw`)).json()) as {
       trials: { document: string }[];
     };
     expect(rawFile.trials[0].document).toBe('{"id": "t1", ');
-    await page.goto(`${base}/?all`);
+    await page.goto(`${OWN}/?all`);
     const row = page.locator("article", { hasText: "Study 7" }).filter({ hasText: "cannot be read" });
     await expect(row).toContainText("a row of it is damaged");
     await expect(row.getByRole("link", { name: "Save raw file" })).toBeVisible();
     await expect(page.locator("article")).toHaveCount(203);
-    await page.goto(`${base}/studies/${made[8].id}/plan`);
+    await page.goto(`${OWN}/studies/${made[8].id}/plan`);
     await expect(page.getByRole("heading", { name: "This study cannot be opened" })).toBeVisible();
-    await page.goto(`${base}/studies/${made[9].id}/trials`);
+    await page.goto(`${OWN}/studies/${made[9].id}/trials`);
     await expect(page.locator('[data-ready="yes"]')).toBeVisible();
     // The backup holds what can be read, and says what it left out.
-    const backup = (await (await fetch(`${base}/api/studies/backup`)).json()) as {
+    const backup = (await (await fetch(`${OWN}/api/studies/backup`)).json()) as {
       studies: object[];
       leftOut: { id: string }[];
     };

@@ -1,0 +1,87 @@
+import { describe, expect, it } from "vitest";
+import * as z from "zod";
+import { StudyError } from "@/core";
+import { answering, bodyOf, keyOf, Problem } from "./problem";
+
+const answerTo = async (
+  error: unknown,
+): Promise<{ status: number; type: string | null; body: Record<string, unknown> }> => {
+  const answer = await answering(async () => {
+    throw error;
+  });
+  return { status: answer.status, type: answer.headers.get("content-type"), body: await answer.json() };
+};
+/** As Sequelize wraps what SQLite says. */
+const database = (code: string): Error => Object.assign(new Error("inside"), { original: { code } });
+
+describe("whatever a handler throws is a problem document", () => {
+  it.each([
+    ["SQLITE_FULL", 507, "disk-full"],
+    ["SQLITE_READONLY", 503, "read-only"],
+    ["SQLITE_CANTOPEN", 503, "read-only"],
+    ["SQLITE_IOERR", 503, "database"],
+    ["SQLITE_BUSY", 503, "database"],
+  ])("%s is %i", async (code, status, said) => {
+    const { body, ...answer } = await answerTo(database(code));
+    expect(answer).toEqual({ status, type: "application/problem+json" });
+    expect(body).toMatchObject({ status, code: said });
+    expect(body.detail).toMatch(/nothing was changed\. \S.*\.$/);
+    expect(JSON.stringify(body)).not.toContain("inside");
+  });
+  it("a refusal keeps its place and its headers, an error of the machine tells nothing", async () => {
+    expect((await answerTo(new StudyError("bad-range", "Low is above high.", ["factors", 0]))).body).toMatchObject({
+      status: 422,
+      code: "bad-range",
+      path: ["factors", 0],
+    });
+    const busy = await answering(async () => {
+      throw new Problem(429, "busy", "Wait.", [], {}, { "retry-after": "5" });
+    });
+    expect([busy.status, busy.headers.get("retry-after")]).toEqual([429, "5"]);
+    const { status, body } = await answerTo(new TypeError("x is not a function"));
+    expect([status, body.code]).toEqual([500, "server-error"]);
+    expect(JSON.stringify(body)).not.toContain("function");
+  });
+});
+
+describe("a body", () => {
+  const sent = (body: BodyInit, headers: Record<string, string> = {}): Request =>
+    new Request("http://localhost/", {
+      method: "POST",
+      body,
+      headers: { "content-type": "application/json", ...headers },
+      ...(body instanceof ReadableStream ? { duplex: "half" } : {}),
+    });
+  const refusal = (request: Request): Promise<unknown> =>
+    bodyOf(request, z.unknown()).catch((e: Problem) => [e.status, e.code]);
+  it("is read as JSON, letters cut by a packet put together again", async () => {
+    const bytes = new TextEncoder().encode('{"title":"Wäsche 60 °C"}');
+    const cut = new ReadableStream({
+      start(out) {
+        for (const b of bytes) out.enqueue(Uint8Array.of(b));
+        out.close();
+      },
+    });
+    expect(await bodyOf(sent(cut), z.unknown())).toEqual({ title: "Wäsche 60 °C" });
+    expect(await refusal(sent("{"))).toEqual([400, "not-json"]);
+    expect(await refusal(sent("[".repeat(100)))).toEqual([400, "too-deep"]);
+  });
+  it("is counted as it comes and cut off at 25 MB", async () => {
+    let taken = 0;
+    const endless = new ReadableStream({
+      pull(out) {
+        taken++;
+        out.enqueue(new Uint8Array(1_000_000).fill(32));
+      },
+    });
+    expect(await refusal(sent(endless))).toEqual([413, "too-large"]);
+    expect(taken).toBeLessThan(30);
+    expect(await refusal(sent("{}", { "content-length": "25000001" }))).toEqual([413, "too-large"]);
+  });
+  it("may be named by a key of printable characters", () => {
+    const named = (key: string): string | undefined => keyOf(sent("{}", { "idempotency-key": key }));
+    expect(named("batch-7/2026")).toBe("batch-7/2026");
+    expect(keyOf(sent("{}"))).toBeUndefined();
+    for (const key of ["with space", "a".repeat(201)]) expect(() => named(key)).toThrow(/Idempotency-Key/);
+  });
+});

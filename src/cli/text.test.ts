@@ -9,7 +9,9 @@ import {
   readStudyFile,
   reviseStudy,
   type Study,
+  StudyError,
 } from "@/core";
+import { AWKWARD, INPUTS } from "@/core/testing/awkward";
 import { textOf } from "./text";
 
 const example = (name: string): Study => readStudyFile(readFileSync(`examples/${name}.trialmoor.json`, "utf8"));
@@ -86,4 +88,25 @@ describe("text at a terminal", () => {
     // 5 + 2a − b + ab at a = 1 is 7 whatever b is: (7 − 4)/(9 − 4).
     expect(text).toMatch(/^exact\s+1\s+\S+\s+\S+\s+7\s+0\.6000\s/m);
   });
+});
+
+describe("text of awkward studies", () => {
+  let answers = 0;
+  it.each(Object.entries(AWKWARD))("%s: a figure that is none is said in words or left out", (_, study) => {
+    for (const [id, inputs] of Object.entries(INPUTS))
+      for (const input of inputs) {
+        let text = "";
+        try {
+          text = told(id, study, input);
+        } catch (error) {
+          if (!(error instanceof StudyError)) throw error;
+          continue;
+        }
+        answers++;
+        expect(text, `${id} ${JSON.stringify(input)}`).not.toMatch(
+          /\bNaN\b|\bundefined\b|Infinity|\bnull\b|\[object|−0(?![.\d])|-0(?![.\d])/,
+        );
+      }
+  });
+  it("is made for most of them", () => expect(answers).toBeGreaterThan(60));
 });

@@ -174,6 +174,29 @@ describe("computations behind a request", () => {
     await asked.catch(() => undefined);
     expect(Date.now() - start).toBeLessThan(1000);
   });
+  it("end half a second after their stop where a thread does not listen", async () => {
+    const ids = Array.from({ length: 50 }, (_, i) => `f${i}`);
+    const wide: Study = parseStudy({
+      ...file,
+      factors: ids.map((f) => ({ id: f, kind: "continuous", low: -1, high: 1 })),
+      waves: [{ id: "w" }],
+      trials: Array.from({ length: 2000 }, (_, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        settings: Object.fromEntries(ids.map((f, j) => [f, Math.sin(i * (j + 1))])),
+      })),
+    });
+    // One step of many seconds, in which nothing is yielded.
+    const deaf = begin("appraise", id, wide, { terms: "main" });
+    await new Promise((r) => setTimeout(r, 1000));
+    const start = Date.now();
+    deaf.stop();
+    await expect(deaf.answer).rejects.toBeInstanceOf(Stopped);
+    expect(Date.now() - start).toBeGreaterThan(400);
+    expect(Date.now() - start).toBeLessThan(1000);
+    // The thread that was ended is made anew.
+    expect((await compute("plan", id, study, short)).trials).toHaveLength(24);
+  });
   it("that are not there are said not to be", async () => {
     expect(await refused(readJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });
     expect(await refused(stopJob("nowhere"))).toMatchObject({ status: 404, code: "no-job" });

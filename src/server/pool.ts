@@ -25,6 +25,9 @@ const GRACE = 500;
 /** Time that a request waits for its answer, in milliseconds. */
 export const FOREGROUND = 30_000;
 
+/** Memory of one thread, in MB. */
+const MOST_MEMORY = 1024;
+
 interface Waiting {
   study: string;
   start(): void;
@@ -45,6 +48,8 @@ const threads = (): Threads => {
       filename: join(/* turbopackIgnore: true */ process.cwd(), "dist/worker.mjs"),
       maxThreads,
       idleTimeout: 60_000,
+      // A thread that wants more ends alone, and not the server with it.
+      resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY },
     });
   holder.trialmoorThreads ??= { light: pool(2), long: pool(LONG_THREADS), running: new Map(), waiting: [] };
   return holder.trialmoorThreads;
@@ -122,7 +127,10 @@ function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: A
   }) as Promise<Answer>;
   const answer = ran
     .catch((error: unknown): never => {
-      throw end.signal.aborted ? new Stopped(best) : error;
+      if (end.signal.aborted) throw new Stopped(best);
+      if ((error as { code?: string }).code === "ERR_WORKER_OUT_OF_MEMORY")
+        throw new Problem(422, "takes-too-much", `This takes more than ${MOST_MEMORY} MB of memory: ask for less.`);
+      throw error;
     })
     .then((a) => {
       if (a.ok) return a.value;

@@ -7,7 +7,7 @@ const WRITES = new Set(["POST", "PUT", "PATCH", "DELETE"]);
 const JSON_TYPE = /^application\/(.+\+)?json\b/;
 const SHEET_TYPE = /^text\/(csv|tab-separated-values|plain)\b/;
 
-/** Hosts that are answered: this machine's own names, and those that were set, each with the port or, set so, without. */
+/** Hosts that are answered: this machine's own names with the port, and those that were set, with it or without. */
 export function hostsAnswered(port: number, names: string | undefined): Set<string> {
   const set = (names ?? "")
     .split(",")

@@ -142,6 +142,7 @@ export {
   type Trial,
   type Wave,
 } from "./study/schema";
+export { holdAgainst } from "./study/shape";
 export { blankStudy, issueError, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
 export { type Fitted, StudyView } from "./study-view";
 export { averagedPredictor, presentPredictor } from "./surface/average";

@@ -1,5 +1,5 @@
 import type * as z from "zod";
-import { issueError, parseJson, StudyError } from "@/core";
+import { holdAgainst, issueError, parseJson, StudyError } from "@/core";
 import { log } from "./log";
 
 /** A refusal with its HTTP status and further members of the problem document. */
@@ -153,7 +153,7 @@ export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): 
     const { code, message } = error as StudyError;
     throw new Problem(400, code, message);
   }
-  const parsed = schema.safeParse(data);
+  const parsed = holdAgainst(schema, data);
   if (parsed.success) return parsed.data;
   throw issueError(parsed.error.issues[0], data);
 }

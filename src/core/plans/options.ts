@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { StudyError } from "../study/error";
 import type { Recipe, Term } from "../study/schema";
+import { holdAgainst } from "../study/shape";
 import type { TermSetName } from "../terms/candidates";
 
 /** How a form asks for an option: what it is called and the control that takes it. */
@@ -120,7 +121,7 @@ export function readOptions(
       `${family.label} (${family.id}) takes no “${stray}”; besides counts, order and seed it takes ${listed([...allowed, ...(family.uses ?? [])])}.`,
       [stray],
     );
-  const read = z.object(family.options).safeParse(options);
+  const read = holdAgainst(z.object(family.options), options);
   if (!read.success) {
     const [issue] = read.error.issues;
     const name = String(issue.path[0]);

@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
+import { holdAgainst } from "../study/shape";
 import { issueError, parseStudy } from "../study/validate";
 import { appraise } from "./appraise";
 import { fit } from "./fit";
@@ -69,7 +70,7 @@ export const openQuestions = (): OpenQuestion[] =>
  */
 export function readInput<Q extends QuestionId>(id: Q, input: unknown): z.output<z.ZodObject<Of<Q>["input"]>> {
   const question = questionNamed(id);
-  const parsed = z.strictObject(question.input).safeParse(input);
+  const parsed = holdAgainst(z.strictObject(question.input), input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
   const missing = question.missing?.(parsed.data);
   if (missing !== undefined) throw new StudyError("missing", missing, [id]);

@@ -1,5 +1,6 @@
 import { applyEdits, type Edit } from "./edit";
 import { type Study, studySchema } from "./schema";
+import { holdAgainst } from "./shape";
 import { complete, issueError } from "./validate";
 
 const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models", "rivals"] as const;
@@ -14,7 +15,7 @@ const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models"
 export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
   const raw = applyEdits(before, edits);
   const fresh = new Map(LISTS.map((head) => [head, touched(raw[head], before[head])]));
-  const shape = studySchema.safeParse({
+  const shape = holdAgainst(studySchema, {
     ...raw,
     ...Object.fromEntries([...fresh].map(([head, f]) => [head, f.items])),
   });

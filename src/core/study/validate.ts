@@ -1,6 +1,7 @@
 import type * as z from "zod";
 import { StudyError } from "./error";
 import { type Factor, FORMAT, type Setting, type Settings, type Study, studySchema, VERSION } from "./schema";
+import { holdAgainst } from "./shape";
 
 type Path = (string | number)[];
 
@@ -561,7 +562,7 @@ export function parseStudy(input: unknown): Study {
       `The study file is of version ${version}, newer than version ${VERSION} which this program reads; update it first.`,
       ["version"],
     );
-  const parsed = studySchema.safeParse(input);
+  const parsed = holdAgainst(studySchema, input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
   return complete(parsed.data);
 }
@@ -595,14 +596,14 @@ function without(input: unknown, path: ReadonlyArray<string | number>): boolean 
  */
 export function studyFaults(input: unknown): StudyFault[] {
   const faultOf = ({ code, message, path }: StudyError): StudyFault => ({ code, message, path });
-  const shape = studySchema.safeParse(input);
   try {
     parseStudy(input);
     return [];
   } catch (error) {
     if (!(error instanceof StudyError)) throw error;
-    if (error.code === "not-a-study" || error.code.endsWith("-version")) return [faultOf(error)];
+    if (["not-a-study", "unreadable"].includes(error.code) || error.code.endsWith("-version")) return [faultOf(error)];
   }
+  const shape = holdAgainst(studySchema, input);
   if (!shape.success) return shape.error.issues.slice(0, MOST_FAULTS).map((issue) => faultOf(issueError(issue, input)));
   const faults: StudyFault[] = [];
   const rest: unknown = JSON.parse(JSON.stringify(input));

@@ -192,3 +192,48 @@ describe("a fit with waves, a category of three levels and a square, by eliminat
       }
     }));
 });
+
+describe("pure error is the residual of cells, and waves and covariates as the model holds them (definition 4)", () => {
+  const corners = [0, 1, 2, 3];
+  const study = studyOf([cont("a"), cont("b")], {
+    covariates: [{ id: "warmth", name: "Warmth" }],
+    waves: [{ id: "w1" }, { id: "w2" }],
+    // Three times each corner, warmth and results of no pattern.
+    trials: [0, 1, 2].flatMap((copy) =>
+      corners.map((c) => ({
+        id: `t${copy}${c}`,
+        wave: copy === 2 ? "w2" : "w1",
+        state: "done",
+        settings: { a: c & 1 ? 1 : -1, b: c & 2 ? 1 : -1 },
+        covariates: { warmth: ((7 * copy + 5 * c) % 11) + 0.3 * copy },
+        results: { y: 3 + 2 * (c & 1) + ((13 * copy + 4 * c) % 7) / 3 + 0.8 * ((7 * copy + 5 * c) % 11) },
+      })),
+    ),
+  });
+  const indicator = (t: Study["trials"][number]): number[] =>
+    corners.map((c) => Number(t.settings.a === (c & 1 ? 1 : -1) && t.settings.b === (c & 2 ? 1 : -1)));
+  const y = study.trials.map((t) => t.results.y as number);
+  const residual = (more: (t: Study["trials"][number]) => number[]): number =>
+    regress(
+      study.trials.map((t) => [...indicator(t), ...more(t)]),
+      y,
+    ).rss;
+  const wave = (t: Study["trials"][number]): number[] => [Number(t.wave === "w2")];
+  const warmth = (t: Study["trials"][number]): number[] => [t.covariates?.warmth as number];
+  const mains: Term[] = [["a"], ["b"]];
+  it.each([
+    ["neither", mains, false, () => [], 8],
+    ["waves", mains, true, wave, 7],
+    ["a covariate", [...mains, ["warmth"]], false, warmth, 7],
+    ["both", [...mains, ["warmth"]], true, (t: Study["trials"][number]) => [...wave(t), ...warmth(t)], 6],
+  ] as [string, Term[], boolean, (t: Study["trials"][number]) => number[], number][])(
+    "a model that holds %s",
+    (_, terms, block, more, df) => {
+      const { lackOfFit } = fitModel(study, "y", { terms, block });
+      expect(lackOfFit?.pureErrorDf).toBe(df);
+      expect(lackOfFit?.pureErrorSs).toBeCloseTo(residual(more), 9);
+      // What is left of the residual is lack of fit, on one df: the interaction of a and b.
+      expect(lackOfFit?.df).toBe(1);
+    },
+  );
+});

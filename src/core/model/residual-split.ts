@@ -1,9 +1,10 @@
 import { cellsOf, pureErrorDf } from "../appraisal/appraise";
 import { fUpper } from "../numerics/distributions";
-import { leastSquares, pickColumns, rankReport, zeros } from "../numerics/least-squares";
+import { leastSquares, type Matrix, pickColumns, rankReport, zeros } from "../numerics/least-squares";
 import { isCentre } from "../study/coding";
 import type { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
+import { encoder, modelMatrix } from "../terms/model-matrix";
 import { termShape } from "../terms/term";
 import type { ModelData } from "./data";
 import { type FittedModel, hasSquares } from "./fitted";
@@ -56,22 +57,64 @@ function pureErrorSs(cells: readonly number[], waves: readonly string[], z: read
   ).rss;
 }
 
+/** RSS and degrees of freedom of y on cells, waves and further columns. */
+function beyondCells(
+  cells: readonly number[],
+  waves: readonly string[],
+  more: Matrix,
+  z: readonly number[],
+): { ss: number; df: number } {
+  const cellIds = [...new Set(cells)];
+  const waveIds = [...new Set(waves)];
+  const n = cells.length;
+  const m = zeros(n, cellIds.length + waveIds.length - 1 + more.cols);
+  for (let i = 0; i < n; i++) {
+    m.data[i * m.cols + cellIds.indexOf(cells[i])] = 1;
+    const w = waveIds.indexOf(waves[i]);
+    if (w > 0) m.data[i * m.cols + cellIds.length + w - 1] = 1;
+    for (let j = 0; j < more.cols; j++)
+      m.data[i * m.cols + cellIds.length + waveIds.length - 1 + j] = more.data[i * more.cols + j];
+  }
+  const { kept } = rankReport(m);
+  const df = n - kept.length;
+  return { ss: df > 0 ? leastSquares(pickColumns(m, kept), z).rss : 0, df };
+}
+
+/** Pure error: what is left of y beside cells, and waves and covariates as the model holds them. */
+function pureErrorOf(
+  study: Study,
+  data: ModelData,
+  model: FittedModel,
+  cells: readonly number[],
+): { ss: number; df: number } {
+  const held = model.columns.some((c) => c.key === "@wave");
+  const waves = held ? data.waves : data.waves.map(() => "");
+  const covariates = new Set(study.covariates.map((c) => c.id));
+  const measured = model.terms.filter((t) => t.some((id) => covariates.has(id)));
+  if (measured.length > 0) {
+    const { matrix } = modelMatrix(encoder(study, measured, "sum", model.covariateRanges), data.actual);
+    // The constant is among the cells.
+    const rest = pickColumns(
+      matrix,
+      Array.from({ length: matrix.cols - 1 }, (_, j) => j + 1),
+    );
+    return beyondCells(cells, waves, rest, model.observed);
+  }
+  const df = pureErrorDf(cells, waves);
+  return { ss: df > 0 ? pureErrorSs(cells, waves, model.observed) : 0, df };
+}
+
 /** What of the split depends on the trials alone, whatever the model. */
 interface Layout {
   /** 1 for centre points. */
   centre: number[];
   cells: number[];
-  pureDf: number;
 }
 
-function layoutOf(study: Study, data: ModelData): Layout {
-  const cells = cellsOf(study, data.actual);
-  return {
-    centre: data.trials.map((t) => (isCentre(study, t) ? 1 : 0)),
-    cells,
-    pureDf: pureErrorDf(cells, data.waves),
-  };
-}
+const layoutOf = (study: Study, data: ModelData): Layout => ({
+  centre: data.trials.map((t) => (isCentre(study, t) ? 1 : 0)),
+  cells: cellsOf(study, data.actual),
+});
 
 /** Curvature: the drop of RSS when an indicator of centre points enters last, tested on what then remains. */
 function curvatureOf(model: FittedModel, centre: readonly number[]): ResidualSplit["curvature"] {
@@ -99,13 +142,13 @@ export function splitResidual(study: Study, data: ModelData, model: FittedModel,
   const { summary } = model;
   if (!hasSquares(summary) || summary.residualDf < 1) return {};
   const { rss, residualDf } = summary;
-  const { centre, cells, pureDf } = memo
+  const { centre, cells } = memo
     ? memo.get("cells and centres", [data, study.factors, study.waves], () => layoutOf(study, data))
     : layoutOf(study, data);
   const curvature = curvatureOf(model, centre);
   const out: ResidualSplit = curvature ? { curvature } : {};
+  const { df: pureDf, ss: pureSs } = pureErrorOf(study, data, model, cells);
   if (pureDf <= 0 || pureDf > residualDf) return out;
-  const pureSs = pureErrorSs(cells, data.waves, model.observed);
   const df = residualDf - pureDf - (curvature ? 1 : 0);
   const ss = Math.max(0, rss - pureSs - (curvature?.ss ?? 0));
   const f = df > 0 && pureSs > 1e-14 * (rss || 1) && !model.exact ? ss / df / (pureSs / pureDf) : null;

@@ -256,7 +256,7 @@ describe("reduction", () => {
             );
       }
   });
-  it("from two terms short of saturation AICc and BIC go on to where they are defined, and end where no single step is lower", () => {
+  it("from two terms short of saturation backward goes forward, says so, and ends where no single step is lower", () => {
     // 20 trials of made-up settings, y = 3 a − 2 b + noise; 18 terms leave one residual degree of freedom.
     const draw = (i: number, j: number): number => {
       const x = Math.sin(12.9898 * (i + 1) + 78.233 * (j + 1)) * 43758.5453;
@@ -272,13 +272,14 @@ describe("reduction", () => {
     const columnsOf = (terms: readonly (readonly string[])[]): number[][] =>
       settings.map((s) => [1, ...terms.map((t) => t.reduce((p, id) => p * s[id as "a"], 1))]);
     for (const by of ["aicc", "bic"] as const) {
-      const { fit, steps } = reduceModel(study, "y", pool, {
+      const { fit, steps, note } = reduceModel(study, "y", pool, {
         direction: "backward",
         by,
         alpha: 0.05,
         hierarchy: "off",
       });
-      expect(steps[0].why).toContain("Too few degrees of freedom");
+      expect(note).toContain("would start with 1 residual df");
+      expect(steps.every((s) => s.action === "add")).toBe(true);
       expect(fit.summary.residualDf).toBeGreaterThanOrEqual(3);
       // Both criteria worked out here, by elimination on columns of this test's own.
       const criterion = (terms: typeof fit.terms): number => {
@@ -288,18 +289,45 @@ describe("reduction", () => {
       };
       const here = criterion(fit.terms);
       expect(here).toBeCloseTo(fit.summary[by] as number, 8);
-      for (const term of fit.terms) expect(criterion(fit.terms.filter((t) => t !== term))).toBeGreaterThan(here);
+      for (const term of pool.filter((t) => !fit.terms.some((kept) => kept.join() === t.join())))
+        expect(criterion([...fit.terms, term])).toBeGreaterThan(here);
     }
   });
-  it("a saturated start says that the smallest sum of squares leaves", () => {
-    const { steps } = reduceModel(pilot, "y", allTerms(3), {
+  it("a saturated start goes forward from the constant, and never below three residual df", () => {
+    const { fit, steps, note } = reduceModel(pilot, "y", allTerms(3), {
       direction: "backward",
       by: "p",
       alpha: 0.05,
       hierarchy: "strong",
     });
-    expect(steps[0].term).toEqual(["a", "b", "c"]);
-    expect(steps[0].why).toContain("No error degrees of freedom");
+    expect(note).toContain("would start with 0 residual df");
+    expect(steps.map((s) => s.action)).not.toContain("drop");
+    expect(fit.summary.residualDf).toBeGreaterThanOrEqual(3);
+    // y = 5 + 2a − b + ab exactly: the fourth term that would be perfect stays out with three residual df left.
+    const corner = Array.from({ length: 8 }, (_, i) => ({ a: i & 1 ? 1 : -1, b: i & 2 ? 1 : -1, c: i & 4 ? 1 : -1 }));
+    const bare = withTrials(
+      plainStudy(3),
+      corner,
+      corner.map((s, i) => 5 + 2 * s.a - s.b + s.a * s.b + 0.5 * s.c + (i % 3) / 100),
+    );
+    const kept = reduceModel(bare, "y", allTerms(3), {
+      direction: "backward",
+      by: "bic",
+      alpha: 0.05,
+      hierarchy: "off",
+    });
+    expect(kept.fit.summary.residualDf).toBe(3);
+    expect(kept.fit.terms).toHaveLength(4);
+  });
+  it("backward from three residual df on goes backward", () => {
+    const { steps, note } = reduceModel(filtration, "y", [["a"], ["b"], ["c"], ["d"]], {
+      direction: "backward",
+      by: "aicc",
+      alpha: 0.05,
+      hierarchy: "strong",
+    });
+    expect(note).toBeUndefined();
+    expect(steps.every((s) => s.action === "drop")).toBe(true);
   });
 });
 

@@ -46,9 +46,7 @@ const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: Mode
   residualDf,
 });
 
-/**
- * Fewer residual degrees of freedom than this judge nothing: no search by a criterion ends there while it can go on.
- */
+/** Fewer residual degrees of freedom than this judge nothing: no search starts or ends there. */
 const LEAST_DF = 3;
 
 /** What one way of reducing looks for, and where. */
@@ -58,17 +56,11 @@ interface Reducing extends ReduceOptions {
   fit(terms: Term[]): Fit;
 }
 
-/**
- * Criterion of a model. Where it is not defined, or too few degrees of freedom are left for it to mean anything, it
- * counts as infinite, so that a search goes on; an exact model has none better.
- */
-function criterionOf(by: "aicc" | "bic", criteria: Criteria, residualDf: number, exact: boolean): number {
-  if (residualDf < LEAST_DF) return Number.POSITIVE_INFINITY;
-  return criteria[by] ?? (exact ? Number.NEGATIVE_INFINITY : Number.POSITIVE_INFINITY);
-}
+/** Criterion of a model; infinite where it is not defined, so that a search goes on. An exact model has none better. */
+const criterionOf = (by: "aicc" | "bic", criteria: Criteria, exact: boolean): number =>
+  criteria[by] ?? (exact ? Number.NEGATIVE_INFINITY : Number.POSITIVE_INFINITY);
 
-const presentCriterion = (by: "aicc" | "bic", { summary, model }: Fit): number =>
-  criterionOf(by, summary, summary.residualDf, model.exact);
+const presentCriterion = (by: "aicc" | "bic", { summary, model }: Fit): number => criterionOf(by, summary, model.exact);
 
 const nameOf = (by: Criterion): string => (by === "aicc" ? "AICc" : "BIC");
 
@@ -76,16 +68,15 @@ const nameOf = (by: Criterion): string => (by === "aicc" ? "AICc" : "BIC");
 function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | undefined {
   const removable = fit.terms.filter((t) => dependants(fit.terms, t, hierarchy).length === 0);
   if (removable.length === 0) return undefined;
-  const saturated = fit.summary.residualDf === 0 || fit.model.exact;
   const infinite = by !== "p" && presentCriterion(by, fit) === Number.POSITIVE_INFINITY;
-  const bySize = saturated || infinite;
+  const bySize = fit.model.exact || infinite;
   const rows = removable.map((term) => {
     const key = termKey(term);
     const columns = fit.model.columns.flatMap((c, j) => (c.key === key ? [j] : []));
     const test = fit.model.test(columns);
     if (bySize) return { term, value: test.ss ?? test.f };
     if (by === "p") return { term, value: test.p };
-    return { term, value: criterionOf(by, test.criteria, fit.summary.residualDf + test.df, false) };
+    return { term, value: criterionOf(by, test.criteria, false) };
   });
   const worst = rows.reduce((a, b) => {
     const x = a.value ?? 1;
@@ -96,8 +87,8 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
     if (by === "p" && (worst.value ?? 1) <= alpha) return undefined;
     if (by !== "p" && (worst.value as number) >= presentCriterion(by, fit)) return undefined;
   }
-  const why = saturated
-    ? "No error degrees of freedom: the smallest sum of squares leaves."
+  const why = fit.model.exact
+    ? "The model passes through every result: the smallest sum of squares leaves."
     : infinite
       ? `Too few degrees of freedom for ${nameOf(by)}: the smallest sum of squares leaves.`
       : by === "p"
@@ -121,7 +112,7 @@ function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit)
   const open = pool.filter((t) => !keys.has(termKey(t)) && parentsPresent(t, keys, hierarchy));
   const rows = open.flatMap((term) => {
     const next = start([...fit.terms, term]);
-    if (next.dropped.length > 0 || next.summary.residualDf === 0) return [];
+    if (next.dropped.length > 0 || next.summary.residualDf < LEAST_DF) return [];
     const row = next.anova.find((r) => r.source === "term" && r.term && termKey(r.term) === termKey(term));
     return [{ term, value: by === "p" ? (row?.p ?? 0) : presentCriterion(by, next), terms: next.terms }];
   });
@@ -144,9 +135,8 @@ function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit)
 /**
  * Reduces a model term by term under a hierarchy rule; multi-column terms move as one.
  *
- * Backward starts from `candidates`, forward and both from the constant and waves. Where no error degrees of
- * freedom are left, or too few for a criterion, the term with the smallest sum of squares leaves first, and the step
- * says so.
+ * Backward starts from `candidates`, forward and both from the constant and waves. A backward search that would start
+ * with fewer than three residual degrees of freedom goes forward instead, which `note` says; none ends with fewer.
  * @throws StudyError `bad-alpha`, or as `fitModel`
  */
 export function reduceModel(
@@ -154,8 +144,9 @@ export function reduceModel(
   response: string,
   candidates: readonly Term[],
   options: ReduceOptions,
-): { fit: Fit; steps: ReduceStep[] } {
-  const { direction, alpha } = options;
+): { fit: Fit; steps: ReduceStep[]; note?: string } {
+  const { alpha } = options;
+  let { direction } = options;
   if (!(alpha > 0 && alpha < 1))
     throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
   const { transform, block, law } = options;
@@ -173,6 +164,13 @@ export function reduceModel(
   let fit = reducing.fit(direction === "backward" ? reducing.pool : []);
   // Columns that cannot be estimated are out from the start.
   if (fit.dropped.length > 0) fit = reducing.fit(fit.terms);
+  let note: string | undefined;
+  const { residualDf } = fit.summary;
+  if (direction === "backward" && residualDf < LEAST_DF) {
+    direction = "forward";
+    note = `Going backward would start with ${residualDf} residual df, too few to judge a term by; it went forward from the constant instead.`;
+    fit = reducing.fit([]);
+  }
   const steps: ReduceStep[] = [];
   const take = (step: ReduceStep): void => {
     fit = reducing.fit(step.terms);
@@ -201,5 +199,5 @@ export function reduceModel(
       )
         take(out);
   }
-  return { fit, steps };
+  return { fit, steps, ...(note === undefined ? {} : { note }) };
 }

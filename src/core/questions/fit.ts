@@ -178,7 +178,7 @@ export const fit = defineQuestion({
         alpha: input.alpha ?? 1 - study.confidence,
         hierarchy: input.hierarchy ?? "strong",
       });
-      return fitReport(study, reduced.fit, reduced.steps);
+      return fitReport(study, reduced.fit, reduced.steps, reduced.note);
     }),
   takeUp: {
     option: "store",

@@ -45,8 +45,12 @@ export interface FitReport
   readings: Pick<Reading, "kind" | "text" | "evidence">[];
 }
 
-/** Gathers a fit's figures, checks, equation and readings. */
-export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[]): FitReport {
+/**
+ * Gathers a fit's figures, checks, equation and readings.
+ *
+ * @param how what must be said of how the model was reduced
+ */
+export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: string): FitReport {
   const { data, model, absent, block: _block, confidence: _confidence, ...figures } = fit;
   const contrasts = saturatedContrasts(study, data, model.observed);
   const { coded, natural, note } = equationOf(study, fit);
@@ -57,6 +61,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[]): FitRepo
     text: `No ${a.figure}: ${a.reason}`,
     evidence: "table",
   }));
+  if (how !== undefined) why.push({ kind: "caution", text: how, evidence: "ladder" });
   if (!contrasts.lenth && contrasts.refusal)
     why.push({ kind: "finding", text: `No half-normal margins: ${contrasts.refusal}`, evidence: "half-normal" });
   return {

@@ -10,7 +10,7 @@ import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
-import { figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
+import { FEW_DF, figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
 const WEIGHTS = {
@@ -223,6 +223,14 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       kind: "caution",
       text: `${fit.parameters.length} coefficients on ${fit.n} results: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`,
       evidence: "half-normal",
+      weight: WEIGHTS.noDf,
+    });
+  else if (summary.residualDf < FEW_DF && !fit.model.exact)
+    out.push({
+      id: "few-df",
+      kind: "caution",
+      text: `Only ${summary.residualDf} ${summary.residualDf === 1 ? "degree of freedom judges" : "degrees of freedom judge"} the noise of ${name}: intervals and p hang on ${summary.residualDf === 1 ? "it" : "them"}. Take quiet terms out, or run more trials.`,
+      evidence: "ladder",
       weight: WEIGHTS.noDf,
     });
   out.push(...drivers(study, fit, active, unit, name), ...chains(study, active));

@@ -42,6 +42,9 @@ export interface Reading {
 }
 
 /** Most consequential first. */
+/** Residual degrees of freedom below which a model's figures come with a caution. */
+export const FEW_DF = 3;
+
 export const ranked = (readings: readonly Reading[]): Reading[] => [...readings].sort((a, b) => b.weight - a.weight);
 
 /** A figure rounded to what a person can use, with a true minus sign. */

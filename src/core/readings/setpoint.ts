@@ -6,7 +6,7 @@ import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
-import { figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
+import { FEW_DF, figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
 
 /**
  * What overall desirability loses when each factor is off by its tolerance (else its step, else 2 % of the range),
@@ -137,6 +137,18 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       text: "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.",
       evidence: "candidates",
       weight: 80,
+    });
+  const few = problem.responses.filter((r) => {
+    const fit = problem.predictors.get(r.id)?.fit;
+    return fit !== undefined && !fit.model.exact && fit.summary.residualDf < FEW_DF;
+  });
+  if (few.length > 0)
+    out.push({
+      id: "few-df",
+      kind: "caution",
+      text: `The noise of ${listed(few.map((r) => r.name))} is judged by fewer than ${FEW_DF} degrees of freedom: intervals and the chance of meeting limits hang on them.`,
+      evidence: "candidates",
+      weight: 86,
     });
   const far = Object.entries(top.responses).filter(([, r]) => r.extrapolates);
   if (far.length > 0)

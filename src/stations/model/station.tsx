@@ -201,7 +201,11 @@ export function ModelStation() {
               t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined),
             );
       const stored = storedModel(study, response.id);
-      const { fit, steps } = reduceModel(study, response.id, pool, {
+      const {
+        fit,
+        steps,
+        note: how,
+      } = reduceModel(study, response.id, pool, {
         direction,
         by,
         alpha,
@@ -215,7 +219,7 @@ export function ModelStation() {
         figure: `${step.value === null ? "" : `${Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)} `}${r2Text(step.after.r2Predicted)}`,
         title: `${step.why}; compared with ${step.compared.length} terms`,
       }));
-      setNote(steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined);
+      setNote(how ?? (steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined));
       const what = `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`;
       if (way.length > 0) set(fit.terms, what, from === "all" ? [fullStep(pool, study, response.id), ...way] : way);
     } catch (error) {

@@ -9,7 +9,7 @@ import type { Settings, Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
-import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
+import { type Alphabet, alphabetOf, termKey, termLetters, termName } from "../terms/term";
 import { FEW_DF, figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
@@ -200,6 +200,39 @@ function influential(
   ];
 }
 
+/** A column by its term and level. */
+const columnName = (alphabet: Alphabet, { term, level }: { term: Term; level?: string | undefined }): string =>
+  `${termName(alphabet, term)}${level === undefined ? "" : `[${level}]`}`;
+
+/** Columns times their factors, as a sum. */
+const sumText = (
+  alphabet: Alphabet,
+  parts: readonly { term: Term; level?: string | undefined; factor: number }[],
+): string =>
+  [...parts]
+    .sort((a, b) => Number(b.factor > 0) - Number(a.factor > 0))
+    .map((e, i) => {
+      const sign = e.factor < 0 ? (i === 0 ? "−" : " − ") : i === 0 ? "" : " + ";
+      const size = Math.abs(e.factor);
+      // Factors come out of a decomposition: 1 within rounding is 1.
+      return `${sign}${Math.abs(size - 1) < 1e-9 ? "" : `${figure(size)} `}${columnName(alphabet, e)}`;
+    })
+    .join("");
+
+/** What would keep predictions within bounds: a scale that ends where they do, never the one in use. */
+function scaleThatHolds(
+  { min, max }: { min?: number | undefined; max?: number | undefined },
+  values: readonly number[],
+  { transform }: Fit,
+): string {
+  const below = min !== undefined && values.some((v) => v < min);
+  const above = max !== undefined && values.some((v) => v > max);
+  if (min === 0 && max === 1 && transform === "none")
+    return "Another scale, such as logit or arcsine of root, would hold it.";
+  if (below && !above && min === 0 && transform !== "log") return "Another scale, such as log, would hold it.";
+  return "No scale offered here ends there: read predictions near it as what cannot be reached.";
+}
+
 /**
  * Readings on the Model station for one response.
  *
@@ -237,10 +270,11 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   if (fit.dropped.length > 0) {
     const d = fit.dropped[0];
     const alphabet = alphabetOf(study);
+    const names = [...new Set(fit.dropped.map((x) => columnName(alphabet, x)))].slice(0, 3);
     out.push({
       id: "dropped",
       kind: "caution",
-      text: `${listed(fit.dropped.slice(0, 3).map((x) => termName(alphabet, x.term)))} cannot be estimated beside the rest${d.equals.length > 0 ? `: ${termName(alphabet, d.term)} equals ${listed(d.equals.slice(0, 3).map((e) => `${e.factor < 0 ? "minus " : ""}${termName(alphabet, e.term)}`))}` : ""}.`,
+      text: `${listed(names)} cannot be estimated beside the rest${d.equals.length > 0 ? `: ${columnName(alphabet, d)} = ${sumText(alphabet, d.equals)}` : ""}.`,
       evidence: "table",
       weight: WEIGHTS.dropped,
     });
@@ -325,7 +359,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       out.push({
         id: "beyond-bounds",
         kind: "caution",
-        text: `In about ${Math.max(1, Math.round((100 * beyond) / values.length))} % of the region the model gives ${name} values that cannot be (${bounds.min !== undefined && values.some((v) => v < (bounds.min as number)) ? `below ${bounds.min}` : `above ${bounds.max}`}). Another scale, such as log, would hold it.`,
+        text: `In about ${Math.max(1, Math.round((100 * beyond) / values.length))} % of the region the model gives ${name} values that cannot be (${bounds.min !== undefined && values.some((v) => v < (bounds.min as number)) ? `below ${bounds.min}` : `above ${bounds.max}`}). ${scaleThatHolds(bounds, values, fit)}`,
         evidence: "map",
         weight: WEIGHTS.bounds,
       });

@@ -1,8 +1,26 @@
+import { families } from "../plans/families";
+import { makePlan } from "../plans/make-plan";
 import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
+import { StudyError } from "../study/error";
 import { hardestResponse } from "../study/judged";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { figure, listed, type Reading, ranked, withUnit } from "./reading";
+
+/** Plans with trials beside the corners that lose some of them to the region. */
+function plansThatLose(study: Study): { label: string; lost: number; size: number }[] {
+  return families.flatMap((family) => {
+    if (family.searches || family.unfit(study) !== undefined) return [];
+    try {
+      const { excluded, trials } = makePlan(study, { family: family.id });
+      return excluded > 0 ? [{ label: family.label, lost: excluded, size: excluded + trials.length }] : [];
+    } catch (error) {
+      // A family that needs to be told more, or has no trial left, is not on offer as it stands.
+      if (error instanceof StudyError) return [];
+      throw error;
+    }
+  });
+}
 
 /**
  * Readings on the Question station: what is still unsaid, what the region excludes, how small a change is asked for.
@@ -77,14 +95,19 @@ export function questionReadings(study: Study): Reading[] {
         evidence: "region",
         weight: 50,
       });
-    else
+    else {
+      const losing = plansThatLose(study);
       out.push({
-        id: "limits-idle",
+        id: losing.length > 0 ? "limits-beside-corners" : "limits-idle",
         kind: "finding",
-        text: "The region's limits exclude no corner of the ranges, so plans are not affected.",
+        text:
+          losing.length > 0
+            ? `The region's limits exclude no corner of the ranges, but trials beside them: ${listed(losing.map((l) => `a ${l.label.toLowerCase()} plan loses ${l.lost} of its ${l.size} trials`))}.`
+            : "The region's limits exclude no corner of the ranges, so plans are not affected.",
         evidence: "region",
-        weight: 10,
+        weight: losing.length > 0 ? 45 : 10,
       });
+    }
   }
   const unstepped = factors.filter((f) => f.kind === "continuous" && f.step === undefined);
   if (unstepped.length > 0)

@@ -153,7 +153,20 @@ export function* arrange(
   if (refusal) throw new StudyError("family-unfit", refusal, ["family"]);
   const random = seededRandom(seed);
   const inner = blocksPerCopy(blocks, replicates);
-  const built = family.build(study, { ...options, seed, blocks: inner }, random);
+  // A family builds one copy: where each copy is run in blocks of its own, it is told what falls to one of them.
+  const apart = inner < blocks;
+  const built = family.build(
+    study,
+    {
+      ...options,
+      seed,
+      blocks: inner,
+      replicates: apart ? 1 : replicates,
+      centre: apart ? Math.floor((centre * inner) / blocks) : centre,
+      unevenCopies: apart && (centre * inner) % blocks !== 0,
+    },
+    random,
+  );
   const base: BasePlan = "points" in built ? built : yield* built;
   if (inner > 1 && !base.blocks)
     throw new StudyError(
@@ -174,7 +187,7 @@ export function* arrange(
   for (let r = 0; r < replicates; r++)
     base.points.forEach((point, i) => {
       const settings = naturalSettings(study, point, snapped);
-      const block = (base.blocks?.[i] ?? 0) + (inner < blocks ? r * inner : 0);
+      const block = (base.blocks?.[i] ?? 0) + (apart ? r * inner : 0);
       if (!allowed(study, settings)) excluded++;
       else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });
     });

@@ -96,6 +96,8 @@ export interface PlanOptions {
   seed?: number;
   standardOrder?: boolean;
   snap?: boolean;
+  /** Said to a family that builds one of several copies: centre points do not fall to all of them alike. */
+  unevenCopies?: boolean;
   terms?: TermSetName | Term[];
   possible?: TermSetName | Term[];
   [option: string]: unknown;

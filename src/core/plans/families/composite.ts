@@ -57,19 +57,44 @@ function reach(factors: readonly NumericFactor[]): { distance: number; by: Numer
 /** What the axial distance is worked out from. */
 interface Frame {
   factors: readonly NumericFactor[];
-  /** Corner runs. */
+  /** Corner runs of one copy. */
   corners: number;
+  /** Copies that share their blocks; one unless said. */
+  copies?: number;
   centreCorners: number;
   centreAxial: number;
 }
 
 /**
+ * Refuses numbers of centre points that leave the blocks of corners with different ones, since then no distance makes
+ * the blocks orthogonal.
+ * @throws StudyError `bad-count`, naming the numbers nearest that can
+ */
+function refuseUneven(centre: number, blocks: number, unevenCopies: boolean): void {
+  if (unevenCopies)
+    throw new StudyError(
+      "bad-count",
+      "The copies would hold different numbers of centre points, and no axial distance makes all their blocks orthogonal; ask for as many as divide by the number of blocks.",
+      ["centre"],
+    );
+  const rest = centre % blocks;
+  if (rest === 0 || rest === blocks - 1) return;
+  const below = centre - rest;
+  throw new StudyError(
+    "bad-count",
+    `With ${centre} centre points the ${blocks - 1} blocks of corners hold different numbers of them, and no axial distance makes the blocks orthogonal; ask for ${below} or ${below + blocks - 1}.`,
+    ["centre"],
+  );
+}
+
+/**
  * Coded axial distance: rotatable F^¼ (Box & Hunter 1957), spherical √k, face 1, orthogonal to blocks
- * α² = F(2k + n_a0)/(2(F + n_c0)); left out, rotatable but no farther than the limits allow.
+ * α² = F·r(2k·r + n_a0)/(2r(F·r + n_c0)) with r copies in one block; left out, rotatable but no farther than the limits
+ * allow.
  * @throws StudyError `bad-axial`, `axial-too-far`
  */
 export function axialDistance(
-  { factors, corners, centreCorners, centreAxial }: Frame,
+  { factors, corners, copies = 1, centreCorners, centreAxial }: Frame,
   asked: string | number | undefined,
   shrink: boolean,
 ): number {
@@ -89,7 +114,7 @@ export function axialDistance(
         : asked === "face"
           ? 1
           : asked === "orthogonal-blocks"
-            ? Math.sqrt((corners * (2 * k + centreAxial)) / (2 * (corners + centreCorners)))
+            ? Math.sqrt((corners * (2 * k * copies + centreAxial)) / (2 * (corners * copies + centreCorners)))
             : number;
   if (!(alpha > 0 && alpha <= 10))
     throw new StudyError(
@@ -201,11 +226,15 @@ export const composite: PlanFamily = defineFamily({
     }
     // Centre points are dealt to the blocks in turn, corners first, axial points last.
     const centre = options.centre ?? 0;
+    const copies = options.replicates ?? 1;
     const inAxial = blocks > 1 ? Math.floor(centre / blocks) : 0;
+    if (options.axial === "orthogonal-blocks" && blocks > 1)
+      refuseUneven(centre, blocks, options.unevenCopies === true);
     const alpha = axialDistance(
       {
         factors: numeric,
         corners: corners.length,
+        copies,
         centreCorners: (centre - inAxial) / combinations.length,
         centreAxial: inAxial / combinations.length,
       },

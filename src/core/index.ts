@@ -43,7 +43,7 @@ export { equationOf } from "./model/equation";
 export { type Fit, fitModel } from "./model/fit";
 export { type Link, sizeUnit } from "./model/fitted";
 export type { Rung } from "./model/ladder";
-export { type Criterion, type Direction, reduceModel } from "./model/reduce";
+export { type Criterion, type Direction, type ReduceStep, reduceModel } from "./model/reduce";
 export { spreadCells } from "./model/spread";
 export { type SubsetModel, searchSubsets } from "./model/subsets";
 export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";

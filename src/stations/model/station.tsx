@@ -10,6 +10,7 @@ import {
   type Evidence,
   type Fitted,
   fitModel,
+  type ReduceStep,
   type Response,
   type Rung,
   reduceModel,
@@ -113,6 +114,14 @@ function fullStep(pool: readonly Term[], study: Study, response: string): ModelS
   };
 }
 
+/** A step of reducing as it stands on the way that can be walked back. */
+const wayStep = (step: ReduceStep, alphabet: ReturnType<typeof alphabetOf>) => ({
+  label: `${step.action === "drop" ? "out" : "in"}: ${termName(alphabet, step.term)}`,
+  terms: step.terms,
+  figure: `${step.value === null ? "" : `${Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)} `}${r2Text(step.after.r2Predicted)}`,
+  title: `${step.why}; compared with ${step.compared.length} terms`,
+});
+
 /** Which factors matter, and how sure we are. */
 export function ModelStation() {
   const study = useDesk((d) => d.study);
@@ -213,12 +222,7 @@ export function ModelStation() {
         transform: stored?.transform ?? "none",
         block: stored?.block ?? true,
       });
-      const way = steps.map((step) => ({
-        label: `${step.action === "drop" ? "out" : "in"}: ${termName(alphabet, step.term)}`,
-        terms: step.terms,
-        figure: `${step.value === null ? "" : `${Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)} `}${r2Text(step.after.r2Predicted)}`,
-        title: `${step.why}; compared with ${step.compared.length} terms`,
-      }));
+      const way = steps.map((step) => wayStep(step, alphabet));
       setNote(how ?? (steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined));
       const what = `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`;
       if (way.length > 0) set(fit.terms, what, from === "all" ? [fullStep(pool, study, response.id), ...way] : way);

@@ -247,7 +247,7 @@ test("a stale revision is refused before anything is searched for; long work goe
   }).toPass();
   await api.DELETE("/api/jobs/{id}", job);
   await expect(async () => {
-    expect(((await api.GET("/api/jobs/{id}", job)).data as { state: string }).state).toBe("done");
+    expect(((await api.GET("/api/jobs/{id}", job)).data as { state: string }).state).toBe("stopped");
   }).toPass();
   // What it found till then is its answer, and is adopted as it is.
   const { answer } = (await api.GET("/api/jobs/{id}", job)).data as { answer: { trials: object[] } };

@@ -5,17 +5,15 @@ import {
   edit,
   editSchema,
   enterResults,
-  importEdits,
   modelSchema,
   planInput,
-  previewImport,
   resultSchema,
   StudyError,
   setpointSchema,
   settingsSchema,
   TRIAL_STATES,
 } from "@/core";
-import { compute } from "./pool";
+import { compute, sheetAside } from "./pool";
 import { revision } from "./questions";
 import { changeStudy, readStudy, requireRevision, type StoredStudy } from "./studies";
 
@@ -138,11 +136,8 @@ export async function importSheet(
 ): Promise<object> {
   const stored = await readStudy(id);
   if (revisionSeen !== undefined) requireRevision(stored, revisionSeen);
-  const preview = previewImport(stored.study, text);
-  const { changes, untaken } = preview;
-  const problems = preview.problems.map((p) => p.text);
-  if (revisionSeen === undefined) return { changes, untaken, problems };
-  const edits = importEdits(stored.study, preview);
+  const { edits, ...read } = await sheetAside(stored.study, text);
+  if (revisionSeen === undefined) return read;
   const after = edits.length === 0 ? stored : await changeStudy(id, revisionSeen, edits, "imported a sheet", who);
-  return { changes, untaken, problems, ...after };
+  return { ...read, ...after };
 }

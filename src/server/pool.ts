@@ -11,7 +11,7 @@ import {
   type StudyFault,
 } from "@/core";
 import { Problem } from "./problem";
-import type { Answer, Task } from "./worker";
+import type { Answer, SheetReading, Task } from "./worker";
 
 /** Threads for what takes long: two for one study, so that another study always finds one. */
 const LONG_THREADS = 3;
@@ -259,6 +259,13 @@ export const compute = <Q extends QuestionId>(
  */
 export const parseAside = (files: readonly unknown[]): Promise<Study[]> =>
   within(run(threads().light, { files }) as Computation<Study[]>, false);
+
+/**
+ * Reads a sheet for a study in a thread.
+ * @throws StudyError for a sheet that cannot be read
+ */
+export const sheetAside = (study: Study, sheet: string): Promise<SheetReading> =>
+  within(run(threads().light, { study, sheet }) as Computation<SheetReading>, false);
 
 /** Every fault of a study file, found in a thread. */
 export const faultsAside = (suspect: unknown): Promise<StudyFault[]> =>

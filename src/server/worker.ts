@@ -1,7 +1,19 @@
 import type { MessagePort } from "node:worker_threads";
-import { askPlain, type Progress, parseStudy, type QuestionId, StudyError, studyFaults } from "@/core";
+import {
+  askPlain,
+  type Edit,
+  type ImportPreview,
+  importEdits,
+  type Progress,
+  parseStudy,
+  previewImport,
+  type QuestionId,
+  type Study,
+  StudyError,
+  studyFaults,
+} from "@/core";
 
-/** What the pool hands to a thread: a question, files to read, or data to look through. */
+/** What the pool hands to a thread: a question, files or a sheet to read, or data to look through. */
 export interface Task {
   question?: QuestionId;
   study?: unknown;
@@ -9,6 +21,8 @@ export interface Task {
   files?: readonly unknown[];
   /** Data of which every fault is told. */
   suspect?: unknown;
+  /** Text of a sheet, for the study given. */
+  sheet?: string;
   /** Carries progress out. */
   port: MessagePort;
   /** Set to 1 to stop. */
@@ -23,8 +37,23 @@ export type Answer =
 /** Pause between two copies of the best so far, in milliseconds: they may be large. */
 const BEST_EVERY = 250;
 
+/** What a sheet would change in a study, in words and as edits. */
+export interface SheetReading {
+  changes: ImportPreview["changes"];
+  untaken: ImportPreview["untaken"];
+  problems: string[];
+  edits: Edit[];
+}
+
+function readSheetFor(study: Study, sheet: string): SheetReading {
+  const preview = previewImport(study, sheet);
+  const { changes, untaken, problems } = preview;
+  return { changes, untaken, problems: problems.map((p) => p.text), edits: importEdits(study, preview) };
+}
+
 function answerOf(task: Task): Answer {
   const { question, study, input, files, port, stop } = task;
+  if (task.sheet !== undefined) return { ok: true, value: readSheetFor(parseStudy(study), task.sheet) };
   if ("suspect" in task) return { ok: true, value: studyFaults(task.suspect) };
   if (files) return { ok: true, value: files.map((f) => parseStudy(f)) };
   const steps = askPlain(question as QuestionId, study, input);

@@ -51,6 +51,7 @@ export const setpoint = defineQuestion({
       best: candidate,
       settable: candidate,
       candidates: z.array(candidate),
+      lattice: number.describe("settable points, where all were looked at; null where settable is the best found"),
       seed: z.number(),
       held: settings,
       readings: z.array(reading),

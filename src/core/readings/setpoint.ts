@@ -108,7 +108,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "best-settable",
       kind: "finding",
-      text: `The best settable point has overall desirability ${top.overall.toFixed(3)}; the exact optimum has ${result.best.overall.toFixed(3)}: rounding costs ${cost < 0.0005 ? "next to nothing" : cost.toFixed(3)}.`,
+      text: `The best settable point ${result.lattice === null ? "found" : `of all ${result.lattice.toLocaleString("en")}`} has overall desirability ${top.overall.toFixed(3)}; the exact optimum has ${result.best.overall.toFixed(3)}: rounding costs ${cost < 0.0005 ? "next to nothing" : cost.toFixed(3)}.`,
       evidence: "candidates",
       weight: 90,
     });

@@ -41,6 +41,8 @@ export interface SearchResult {
   best: Candidate;
   settable: Candidate;
   candidates: Candidate[];
+  /** How many settable points there are, where all were looked at; null where the best is the best found. */
+  lattice: number | null;
   seed: number;
   readings: { kind: "finding" | "caution" | "next step"; text: string; evidence: string }[];
 }
@@ -181,6 +183,41 @@ function settableNear(
     from = best === before ? undefined : best?.settings;
   }
   return best && free.length > 0 ? ascend(problem, free, best) : best;
+}
+
+/** The values that a stepped factor can be set to within its range. */
+function settableValues(f: NumericFactor): number[] {
+  const [low, high] = rangeOf(f);
+  const step = (f as { step: number }).step;
+  const count = Math.floor((high - low) / step + 1e-9) + 1;
+  return count > MOST_LATTICE ? [] : Array.from({ length: count }, (_, i) => snap(f, low + i * step));
+}
+
+/**
+ * Every settable point, best first, where all that is searched has steps and there are few enough; undefined where
+ * there are more, or a factor can be set to anything.
+ */
+function* wholeLattice(
+  problem: SetpointProblem,
+  { numeric, listed }: Freedom,
+  pace: Pace,
+): Generator<SearchProgress, { ranked: Place[]; points: number } | undefined, void> {
+  if (numeric.some((f) => f.kind !== "continuous" || f.step === undefined)) return undefined;
+  const axes = numeric.map(settableValues);
+  const points = axes.reduce((n, a) => n * a.length, listed.length);
+  if (points === 0 || points > MOST_LATTICE) return undefined;
+  const found: Place[] = [];
+  for (let i = 0; i < points; i++) {
+    const settings: Settings = { ...listed[i % listed.length] };
+    let rest = Math.floor(i / listed.length);
+    numeric.forEach((f, j) => {
+      settings[f.id] = axes[j][rest % axes[j].length];
+      rest = Math.floor(rest / axes[j].length);
+    });
+    if (problem.region.allowed(settings)) found.push({ settings, score: problem.score(settings) });
+    if (i % 1000 === 0) yield* pace.say(0.75, "looking at every settable point");
+  }
+  return found.length > 0 ? { ranked: found.sort(byScore), points } : undefined;
 }
 
 /**
@@ -412,7 +449,11 @@ export function* searchSetpoint(
   }
   peaks.sort(byScore);
   const distinct = distinctOf(problem, peaks);
-  const settable = distinctOf(problem, yield* settableAround(problem, numeric, { ran, peaks, distinct }, pace));
+  const whole = yield* wholeLattice(problem, free, pace);
+  const settable = distinctOf(
+    problem,
+    whole?.ranked ?? (yield* settableAround(problem, numeric, { ran, peaks, distinct }, pace)),
+  );
   if (settable.length === 0)
     throw new StudyError(
       "nothing-settable",
@@ -436,7 +477,14 @@ export function* searchSetpoint(
         pace,
       ),
     );
-  return { best: exact, settable: candidates[0], candidates, seed, readings: searchReadings(candidates[0]) };
+  return {
+    best: exact,
+    settable: candidates[0],
+    candidates,
+    lattice: whole?.points ?? null,
+    seed,
+    readings: searchReadings(candidates[0]),
+  };
 }
 
 /** What must be said of a search's best point. */

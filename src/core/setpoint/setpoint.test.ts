@@ -277,14 +277,26 @@ describe("the best settable point against every settable point there is", () => 
         return overallDesirability(study.responses, (id) => responses[Number(id.slice(1))].of(x));
       }),
     );
-    const { settable, best: exact } = finish(searchSetpoint(setpointProblem(study), { draws: 100 }));
+    const { settable, best: exact, lattice: points } = finish(searchSetpoint(setpointProblem(study), { draws: 100 }));
+    expect(points).toBe(11 ** k);
     expect(settable.overall).toBeCloseTo(best, 9);
     expect(exact.overall).toBeGreaterThanOrEqual(settable.overall - 1e-12);
   });
   it("holds what is held, also where it starts from trials", () => {
     const study = exactStudy(2, [{ goal: { aim: "raise", low: -3, high: 3 }, of: ([a, b]) => a + b }], stepped(2));
-    const { settable } = finish(searchSetpoint(setpointProblem(study), { draws: 100, hold: { a: -0.4 } }));
-    expect(settable.settings).toEqual({ a: -0.4, b: 1 });
+    const held = finish(searchSetpoint(setpointProblem(study), { draws: 100, hold: { a: -0.4 } }));
+    expect(held.settable.settings).toEqual({ a: -0.4, b: 1 });
+    expect(held.lattice).toBe(11);
+  });
+  it("is the best found, and says so, where a factor has no step or the lattice is too large", () => {
+    const rise = [{ goal: { aim: "raise" as const, low: -3, high: 3 }, of: ([a, b]: readonly number[]) => a + b }];
+    const [a, b] = stepped(2).factors as object[];
+    const free = exactStudy(2, rise, { factors: [a, { ...b, step: undefined }] as never });
+    expect(finish(searchSetpoint(setpointProblem(free), { draws: 100 })).lattice).toBeNull();
+    // 1,001 × 101 points are more than 100,000.
+    const fine = exactStudy(2, rise, { factors: [{ ...a, step: 0.002 }, { ...b, step: 0.02 }] as never });
+    const { lattice: points, settable } = finish(searchSetpoint(setpointProblem(fine), { draws: 100 }));
+    expect([points, settable.settings]).toEqual([null, { a: 1, b: 1 }]);
   });
 });
 

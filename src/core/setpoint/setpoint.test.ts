@@ -294,7 +294,12 @@ describe("the best settable point against every settable point there is", () => 
     const free = exactStudy(2, rise, { factors: [a, { ...b, step: undefined }] as never });
     expect(finish(searchSetpoint(setpointProblem(free), { draws: 100 })).lattice).toBeNull();
     // 1,001 × 101 points are more than 100,000.
-    const fine = exactStudy(2, rise, { factors: [{ ...a, step: 0.002 }, { ...b, step: 0.02 }] as never });
+    const fine = exactStudy(2, rise, {
+      factors: [
+        { ...a, step: 0.002 },
+        { ...b, step: 0.02 },
+      ] as never,
+    });
     const { lattice: points, settable } = finish(searchSetpoint(setpointProblem(fine), { draws: 100 }));
     expect([points, settable.settings]).toEqual([null, { a: 1, b: 1 }]);
   });

@@ -49,7 +49,8 @@ const threads = (): Threads => {
       maxThreads,
       idleTimeout: 60_000,
       // A thread that wants more ends alone, and not the server with it.
-      resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY },
+      // What is young is kept small: five threads would otherwise hold a quarter of a gigabyte of garbage between them.
+      resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY, maxYoungGenerationSizeMb: 8 },
     });
   holder.trialmoorThreads ??= { light: pool(2), long: pool(LONG_THREADS), running: new Map(), waiting: [] };
   return holder.trialmoorThreads;

@@ -10,7 +10,7 @@ import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { type Alphabet, alphabetOf, termKey, termLetters, termName } from "../terms/term";
-import { FEW_DF, figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
+import { FEW_DF, figure, fixed, listed, type Reading, ranked, rounded, withUnit } from "./reading";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
 const WEIGHTS = {
@@ -308,7 +308,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "overfit",
       kind: "caution",
-      text: `R² is ${summary.r2.toFixed(2)} but predicted R² only ${Math.max(0, summary.r2Predicted).toFixed(2)}: the model follows these trials better than it will follow the next. Reduce it.`,
+      text: `R² is ${summary.r2.toFixed(2)} but predicted R² only ${fixed(summary.r2Predicted, 2)}: the model follows these trials better than it will follow the next. Reduce it.`,
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });

@@ -41,10 +41,10 @@ export interface Reading {
   about?: string;
 }
 
-/** Most consequential first. */
 /** Residual degrees of freedom below which a model's figures come with a caution. */
 export const FEW_DF = 3;
 
+/** Most consequential first. */
 export const ranked = (readings: readonly Reading[]): Reading[] => [...readings].sort((a, b) => b.weight - a.weight);
 
 /** A figure rounded to what a person can use, with a true minus sign. */
@@ -60,11 +60,18 @@ export function figure(value: number, digits = 2): string {
   return text.replace("-", "−");
 }
 
+/** A value to so many decimals, with a true minus sign, and none before what is rounded to nothing. */
+export const fixed = (value: number, decimals: number): string =>
+  value
+    .toFixed(decimals)
+    .replace(/^-(?=[0.]+$)/, "")
+    .replace("-", "−");
+
 /** A value to the decimals that an error of this size makes meaningful (two figures of the error). */
 export function rounded(value: number, error: number | null): string {
   if (error === null || !(error > 0) || Math.abs(value) >= 1e9) return figure(value, 3);
   const decimals = Math.max(0, Math.min(8, 1 - Math.floor(Math.log10(error))));
-  return value.toFixed(decimals).replace("-", "−");
+  return fixed(value, decimals);
 }
 
 /** "a, b and c". */

@@ -1,0 +1,85 @@
+import { describe, expect, it } from "vitest";
+import { type PlanRequest, planSummaries } from "../appraisal/plan-summary";
+import type { Study } from "../study/schema";
+import { fires, textOf } from "../testing/fires";
+import { plainStudy } from "../testing/studies";
+import { planReadings } from "./plan";
+import type { Reading } from "./reading";
+
+// Figures in the sentences were worked out a second time by least squares in numpy and the formulas of each statistic,
+// or stand beside the case; they share nothing with what is tested here.
+
+describe("Plan", () => {
+  const request: PlanRequest = {
+    terms: "main+2fi",
+    budget: 40,
+    replicates: 1,
+    centre: 3,
+    blocks: 1,
+    power: 0.8,
+    alpha: 0.05,
+    seed: 1,
+    standardOrder: false,
+  };
+  const read = (study: Study, a: PlanRequest, pick: (label: string) => boolean = () => true): Reading[] => {
+    const { summaries } = planSummaries(study, a);
+    return planReadings(study, a, summaries, summaries.filter((s) => pick(s.label)).slice(0, 3));
+  };
+  const six = (smallest = 2.5): Study => plainStudy(6, { responses: [{ id: "y", noise: 1, smallest }] });
+  fires(
+    "none-tells-all",
+    "No plan within 26 trials tells main effects and two-factor interactions all apart.",
+    () => read(six(), { ...request, budget: 26 }),
+    () => read(six(), { ...request, budget: 27 }),
+  );
+  fires(
+    "sharp-enough",
+    "With noise 1 and 2.5 worth finding in y, 35 trials (Fraction 32) are enough at power 0.80.",
+    () => read(six(2.5), request),
+    () => read(six(0.1), request),
+  );
+  fires(
+    "not-sharp",
+    "No plan within 40 trials would see 0.1 in y at power 0.80; the sharpest sees 1.",
+    () => read(six(0.1), request),
+    () => read(six(2.5), request),
+  );
+  fires(
+    "chains",
+    "Plan a leaves 15 of 21 effects in chains: AB cannot be told from CE. If one turns out active, a second wave must part them.",
+    () => read(six(), request, (l) => l === "Fraction 16"),
+    () => read(six(), request, (l) => l === "Fraction 32"),
+  );
+  fires(
+    "resolution",
+    "Plan a is of resolution III: main effects travel with two-factor interactions, so a large interaction looks like a main effect.",
+    () => read(six(), request, (l) => l === "Fraction 8"),
+    () => read(six(), { ...request, budget: 40 }, (l) => l === "Fraction 32"),
+  );
+  fires(
+    "no-df",
+    "Plan a leaves no degrees of freedom for error; its sharpness rests on the stated noise. Centre points or replicates would give it some.",
+    () => read(plainStudy(7), { ...request, terms: "main", centre: 0, budget: 8 }),
+    () => read(plainStudy(7), { ...request, terms: "main", centre: 1, budget: 9 }),
+  );
+  fires(
+    "no-centre",
+    "Three centre points would show whether anything bends, and give a pure estimate of noise.",
+    () => read(six(), { ...request, centre: 0 }),
+    () => read(six(), request),
+  );
+  fires(
+    "standard-order",
+    "Trials in standard order let anything that drifts with time pass for an effect of the last factors. Randomise unless the process forbids it.",
+    () => read(six(), { ...request, standardOrder: true }),
+    () => read(six(), request),
+  );
+  fires(
+    "no-plans",
+    "No plan on offer fits 10 trials. Raise the budget or take centre points and replicates away.",
+    () => read(six(), { ...request, budget: 10 }),
+    () => read(six(), { ...request, budget: 11 }),
+  );
+  it("six factors need 22 trials for mains and pairs: 1 + 6 + 15", () =>
+    expect(textOf(read(six(), request), "fewest-trials")).toContain("22 trials are the least"));
+});

@@ -1,0 +1,170 @@
+import { readFileSync } from "node:fs";
+import { describe, expect, it } from "vitest";
+import { readStudyFile } from "../formats/study-file";
+import { finish } from "../questions";
+import { setpointProblem } from "../setpoint/goals";
+import { searchSetpoint } from "../setpoint/search";
+import type { Study } from "../study/schema";
+import { parseStudy } from "../study/validate";
+import { fires, textOf } from "../testing/fires";
+import { corners } from "../testing/studies";
+import type { Reading } from "./reading";
+import { goalReadings, setpointReadings } from "./setpoint";
+
+// Figures in the sentences were worked out a second time by least squares in numpy and the formulas of each statistic,
+// or stand beside the case; they share nothing with what is tested here.
+
+const wool = readStudyFile(
+  readFileSync(new URL("../../../examples/wool-scouring.trialmoor.json", import.meta.url), "utf8"),
+);
+describe("Setpoint", () => {
+  it("names a response that has a goal but no model, and only that", () => {
+    expect(
+      textOf(goalReadings({ ...wool, models: wool.models.filter((m) => m.response !== "white") }), "missing-models"),
+    ).toBe("Whiteness has a goal but no model yet.");
+    expect(goalReadings(wool)).toEqual([]);
+  });
+  const search = (study: Study): Reading[] => {
+    const problem = setpointProblem(study);
+    return setpointReadings(problem, finish(searchSetpoint(problem, { draws: 4000 })));
+  };
+  const impossible = parseStudy({
+    ...wool,
+    responses: wool.responses.map((r) => (r.id === "white" ? { ...r, goal: { aim: "raise", low: 80, high: 90 } } : r)),
+  });
+  fires(
+    "nothing-meets",
+    /^No settings in the region meet every goal at once: at the nearest, Whiteness comes to 6\d\.\d against 80 index, while Residual grease, Entanglement and Water and heat cost are met\. Loosen a limit, lower an importance or widen a range\.$/,
+    () => search(impossible),
+    () => search(wool),
+  );
+  fires(
+    "best-settable",
+    /^The best settable point found has overall desirability (0\.\d{3}); the exact optimum has 0\.\d{3}: rounding costs next to nothing\.$/,
+    () => search(wool),
+    () => search(impossible),
+  );
+  const { setpoint: _none, ...unchosen } = wool;
+  fires(
+    "choose",
+    "Choose a candidate as the setpoint; it then stands in the report.",
+    () => search(unchosen as Study),
+    () => search(wool),
+  );
+  fires(
+    "setpoint-older",
+    /^The chosen setpoint has desirability 0\.00 under the present models; the best settable point has 0\.\d\d\. Choose again/,
+    () =>
+      search({
+        ...wool,
+        setpoint: { held: [], settings: { temp: 52, dose: 4, soda: 0, feed: 750, squeeze: 8, lot: "hill" } },
+      }),
+    () => search(wool),
+  );
+  fires(
+    "chance",
+    "All limits are met in one future trial with chance over 99.8 %, setting errors included.",
+    () => search(wool),
+    () =>
+      search({
+        ...wool,
+        trials: wool.trials.slice(0, 6),
+        models: wool.models.map((m) => ({ ...m, terms: [["temp"], ["dose"], ["soda"], ["feed"], ["squeeze"]] })),
+        responses: wool.responses.map(({ noise: _gone, ...r }) => r),
+      }),
+  );
+
+  /** Two responses on the corners of a square: what is there is chosen so that one thing at a time changes. */
+  const square = (
+    more: {
+      goal?: object;
+      tolerance?: number;
+      bounds?: object;
+      setpoint?: object;
+      noise?: number;
+      y?: number[];
+      limits?: object[];
+    } = {},
+  ): Study =>
+    parseStudy({
+      format: "trialmoor-study",
+      version: 1,
+      title: "t",
+      factors: [
+        { id: "a", kind: "continuous", low: -1, high: 1, ...(more.tolerance ? { tolerance: more.tolerance } : {}) },
+        { id: "b", kind: "continuous", low: -1, high: 1 },
+      ],
+      responses: [
+        {
+          id: "y",
+          goal: (more.goal ?? { aim: "raise", low: 0, high: 10 }) as never,
+          ...(more.bounds ? { bounds: more.bounds } : {}),
+          ...(more.noise ? { noise: more.noise } : {}),
+        },
+      ],
+      waves: [{ id: "w" }],
+      trials: [...corners(2), ...corners(2)].map((settings, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        state: "done" as const,
+        settings,
+        results: { y: (more.y ?? [2, 5.9, 4.1, 8, 2.1, 6, 4, 7.9])[i] },
+      })),
+      models: [{ response: "y", terms: [["a"], ["b"]] }],
+      region: { limits: (more.limits ?? []) as never, forbidden: [] },
+      ...(more.setpoint ? { setpoint: more.setpoint as never } : {}),
+    });
+  fires(
+    "against-best",
+    "Of the trials run, number 4 comes nearest with 0.80; the best settable point is no better.",
+    () => search(square()),
+    () => search(square({ goal: { aim: "raise", low: 20, high: 30 } })),
+  );
+  fires(
+    "breaks-bounds",
+    "y: the prediction or its interval passes a physical bound at the best point.",
+    () => search(square({ bounds: { max: 7.5 } })),
+    () => search(square({ bounds: { max: 9 } })),
+  );
+  fires(
+    "control",
+    "Control a and b tightest: 0.4 off in a costs 0.78 and 0.04 off in b costs 0.04 of desirability.",
+    () => search(square({ tolerance: 0.4, goal: { aim: "hit", low: 4, target: 5, high: 6 } })),
+    () => search(square({ tolerance: 0.4, goal: { aim: "within", low: 0, high: 10 } })),
+  );
+  fires(
+    "low-chance",
+    "The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at y before you promise anything.",
+    () => search(square({ goal: { aim: "hit", low: 4.98, target: 5, high: 5.02 } })),
+    () => search(square({ goal: { aim: "hit", low: 2, target: 5, high: 8 } })),
+  );
+  fires(
+    "setpoint-outside",
+    "The chosen setpoint lies outside the region as it is now; choose again.",
+    () =>
+      search(
+        square({
+          setpoint: { settings: { a: 1, b: 1 } },
+          limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 1.99 }],
+        }),
+      ),
+    () =>
+      search(
+        square({ setpoint: { settings: { a: 1, b: 1 } }, limits: [{ terms: { a: 1, b: 1 }, at: "most", bound: 2 }] }),
+      ),
+  );
+  fires(
+    "setpoint-incomplete",
+    "The chosen setpoint lacks a factor that was added since; choose again.",
+    () => search(square({ setpoint: { settings: { a: 1 } } })),
+    () => search(square({ setpoint: { settings: { a: 1, b: 1 } } })),
+  );
+  fires(
+    "confirm",
+    "Confirm the setpoint with a few trials: their means should fall near y 7.850 to 8.050.",
+    () => search(square({ setpoint: { settings: { a: 1, b: 1 } } })),
+    () => search(square({ setpoint: { settings: { a: 1 } } })),
+  );
+  it("says what the best settable point gains over the best trial, in figures", () =>
+    expect(textOf(search(square()), "against-best")).toMatch(/number \d+ comes nearest with 0\.\d\d/));
+});

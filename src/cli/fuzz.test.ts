@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, describe, expect, it } from "vitest";
-import { LEAKS, oddJson, spoilt } from "@/core/testing/hostile";
+import { ASKED, LEAKS, LOADED, oddJson, spoilt } from "@/core/testing/hostile";
 
 const CALLS = Number(process.env.FUZZ_CALLS ?? 40);
 const seed = Number(process.env.FUZZ_SEED ?? 20261125);
@@ -44,23 +44,7 @@ const flag = fc.constantFrom(
   "--effect",
   "--centre",
 );
-const verb = fc.constantFrom(
-  "plan",
-  "appraise",
-  "fit",
-  "subsets",
-  "predict",
-  "setpoint",
-  "surface",
-  "power",
-  "follow",
-  "verdict",
-  "validate",
-  "export",
-  "rig",
-  "constructor",
-  "toString",
-);
+const verb = fc.constantFrom(...ASKED, "validate", "export", ...LOADED);
 
 describe(`the command, called at random (${CALLS})`, () => {
   it("ends with 0, 1 or 2; a refusal is one line of JSON", { timeout: 30_000 + CALLS * 3000 }, () => {

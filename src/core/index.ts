@@ -78,7 +78,7 @@ export type { FitReport } from "./readings/fit-report";
 export { nextWaves } from "./readings/next-wave";
 export { planReadings, planRisks } from "./readings/plan";
 export { questionReadings } from "./readings/question";
-export { type Evidence, figure, type Reading, rounded, withUnit } from "./readings/reading";
+export { type Evidence, figure, fixed, type Reading, rounded, withUnit } from "./readings/reading";
 export { reportReadings } from "./readings/report";
 export { bestTrial, chanceText, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
 export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
@@ -142,8 +142,8 @@ export {
   type Trial,
   type Wave,
 } from "./study/schema";
-export { holdAgainst } from "./study/shape";
-export { blankStudy, issueError, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
+export { holdAgainst, issueError } from "./study/shape";
+export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
 export { type Fitted, StudyView } from "./study-view";
 export { averagedPredictor, presentPredictor } from "./surface/average";
 export { importanceOf } from "./surface/importance";

@@ -1,8 +1,8 @@
 import * as z from "zod";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
-import { holdAgainst } from "../study/shape";
-import { issueError, parseStudy } from "../study/validate";
+import { holdAgainst, issueError } from "../study/shape";
+import { parseStudy } from "../study/validate";
 import { appraise } from "./appraise";
 import { fit } from "./fit";
 import { follow } from "./follow";

@@ -1,7 +1,7 @@
 import { applyEdits, type Edit } from "./edit";
 import { type Study, studySchema } from "./schema";
-import { holdAgainst } from "./shape";
-import { complete, issueError } from "./validate";
+import { holdAgainst, issueError } from "./shape";
+import { complete } from "./validate";
 
 const LISTS = ["factors", "covariates", "responses", "waves", "trials", "models", "rivals"] as const;
 

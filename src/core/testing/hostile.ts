@@ -1,7 +1,11 @@
 import fc from "fast-check";
+import { openQuestions } from "../questions";
+
+/** Every question that is asked at the command and over HTTP. */
+export const ASKED = openQuestions().map((q) => q.id);
 
 /** Names that mean something to JavaScript itself. */
-const LOADED = ["__proto__", "constructor", "toString", "valueOf", "hasOwnProperty", "length", "then", ""];
+export const LOADED = ["__proto__", "constructor", "toString", "valueOf", "hasOwnProperty", "length", "then", ""];
 const ODD_TEXT = [
   "\u0000",
   "\ud800",
@@ -55,11 +59,11 @@ function changed(data: unknown, way: readonly number[], change: Step): unknown {
   const key = keys[here % keys.length];
   const list = Array.isArray(data);
   const copy: Record<string, unknown> | unknown[] = list ? [...data] : { ...data };
-  const at = key as keyof typeof copy;
+  const place = key as keyof typeof copy;
   if (rest.length === 0 && change.kind === "delete") {
     if (list) (copy as unknown[]).splice(Number(key), 1);
-    else delete copy[at];
-  } else if (rest.length === 0 && change.kind === "double" && list) (copy as unknown[]).push(copy[at]);
+    else delete copy[place];
+  } else if (rest.length === 0 && change.kind === "double" && list) (copy as unknown[]).push(copy[place]);
   else (copy as Record<string, unknown>)[key] = changed((data as Record<string, unknown>)[key], rest, change);
   return copy;
 }

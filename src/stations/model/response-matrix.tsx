@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { alphabetOf, inModelOrder, type Study, type Term, termKey, termLetters, termName } from "@/core";
 import { useStudyView } from "@/ui/desk/view";
-import { figure, pShort } from "@/ui/parts/format";
+import { figure, pShort, shareText } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
 import { CopyRows } from "./views/copy-rows";
@@ -128,9 +128,7 @@ export function AllResponses({
               <strong>R² predicted</strong>
             </td>
             {fits.map(({ r, f }) => (
-              <td key={r.id}>
-                {f.ok && f.fitted.fit.summary.r2Predicted !== null ? f.fitted.fit.summary.r2Predicted.toFixed(2) : "–"}
-              </td>
+              <td key={r.id}>{shareText(f.ok ? f.fitted.fit.summary.r2Predicted : null, 2)}</td>
             ))}
           </tr>
         </tbody>

@@ -27,7 +27,7 @@ import {
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { type ModelStep, useDesk, useDeskStore } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
-import { axisName, figure, pShort } from "@/ui/parts/format";
+import { axisName, figure, pShort, shareText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { addSpread, setFitting, setTerms, toggleTerm } from "./actions";
@@ -38,7 +38,7 @@ import { AllResponses } from "./response-matrix";
 import { VIEWS, type View, ViewPanel } from "./view-panel";
 
 const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
-const r2Text = (r2: number | null): string => `R²p ${r2 === null ? "–" : r2.toFixed(2)}`;
+const r2Text = (r2: number | null): string => `R²p ${shareText(r2, 2)}`;
 
 /** Offers to model how much a response scatters, where something was measured again. */
 function SpreadButton({
@@ -400,13 +400,13 @@ export function ModelStation() {
             )}
             <div className={css.summary} data-testid="summary">
               <span>
-                R² <b>{s?.r2?.toFixed(3) ?? "–"}</b>
+                R² <b>{shareText(s?.r2)}</b>
               </span>
               <span>
-                adjusted <b>{s?.r2Adjusted?.toFixed(3) ?? "–"}</b>
+                adjusted <b>{shareText(s?.r2Adjusted)}</b>
               </span>
               <span>
-                predicted <b>{s?.r2Predicted?.toFixed(3) ?? "–"}</b>
+                predicted <b>{shareText(s?.r2Predicted)}</b>
               </span>
               <span>
                 s <b>{s?.s === null || s?.s === undefined ? "–" : `${figure(s.s, 3)} ${unit}`}</b>

@@ -1,32 +1,45 @@
 import { useEffect, useState } from "react";
 import type { PlanDetail, PlanRequest, PlanSummary, StudyView } from "@/core";
 import { askBeside } from "@/ui/compute/beside";
+import { say } from "@/ui/parts/say";
 
-/** The rows that open below the plans picked, by plan; a plan's are missing until they are worked out. */
+interface Shown {
+  asked: Promise<PlanDetail | undefined>;
+  detail: PlanDetail;
+}
+
+/**
+ * The rows that open below the plans picked, by plan. A plan's are missing until they are worked out for what is asked
+ * now: figures of an earlier question never stand under a later one.
+ */
 export function useDetails(
   view: StudyView,
   picked: readonly PlanSummary[],
   request: PlanRequest,
 ): ReadonlyMap<string, PlanDetail> {
-  const [shown, setShown] = useState<ReadonlyMap<string, PlanDetail>>(new Map());
+  const [shown, setShown] = useState<ReadonlyMap<string, Shown>>(new Map());
   useEffect(() => {
     let over = false;
-    const asked = picked.map(async (summary) => {
-      const detail = await view.planDetail(summary, request, () =>
-        askBeside("detail", view.study, { summary, ask: request }),
+    const asked = new Map(
+      picked.map((summary) => [
+        summary.id,
+        view.planDetail(summary, request, () => askBeside("detail", view.study, { summary, ask: request })),
+      ]),
+    );
+    setShown((before) => new Map([...before].filter(([id, s]) => asked.get(id) === s.asked)));
+    for (const [id, one] of asked)
+      one.then(
+        (detail) => {
+          if (!over && detail) setShown((before) => new Map(before).set(id, { asked: one, detail }));
+        },
+        () => {
+          if (!over)
+            say("What the plans tell row by row could not be worked out in this page; reload it and look again.");
+        },
       );
-      return [summary.id, detail] as const;
-    });
-    // Each plan's rows show as they come; a worker that fails leaves them out, and the next pick asks again.
-    for (const one of asked)
-      one
-        .then(([id, detail]) => {
-          if (!over && detail) setShown((before) => new Map(before).set(id, detail));
-        })
-        .catch(() => undefined);
     return () => {
       over = true;
     };
   }, [view, picked, request]);
-  return shown;
+  return new Map([...shown].map(([id, { detail }]) => [id, detail]));
 }

@@ -20,7 +20,7 @@ import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
-import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
+import { axisName, figure, ownError, settingText, shareText, valueText } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
 import { colours } from "@/ui/theme/theme";
 import { LedgerSection } from "./ledger-section";
@@ -293,8 +293,8 @@ export function ReportStation() {
               <section key={r.id}>
                 <h2>{r.name}</h2>
                 <p>
-                  {fit.n} trials, {fit.terms.length} terms: R² {fit.summary.r2?.toFixed(3) ?? "–"}, adjusted{" "}
-                  {fit.summary.r2Adjusted?.toFixed(3) ?? "–"}, predicted {fit.summary.r2Predicted?.toFixed(3) ?? "–"}; s{" "}
+                  {fit.n} trials, {fit.terms.length} terms: R² {shareText(fit.summary.r2)}, adjusted{" "}
+                  {shareText(fit.summary.r2Adjusted)}, predicted {shareText(fit.summary.r2Predicted)}; s{" "}
                   {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.model.units ?? ""} on{" "}
                   {fit.summary.residualDf} df.
                 </p>

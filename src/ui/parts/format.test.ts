@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { axisName, clip, ownError, percent, pShort, settingText, valueText } from "./format";
+import { axisName, clip, ownError, percent, pShort, settingText, shareText, valueText } from "./format";
 
 describe("figures as they are shown", () => {
   // Two to three significant figures of the standard error decide the decimals.
@@ -57,4 +57,16 @@ describe("the error that decides decimals", () => {
     expect(ownError({ standardError: 0.02, meanInterval: [100, 140] }, { identity: false })).toBe(10);
     expect(ownError({ standardError: null, meanInterval: null }, { identity: false })).toBeNull();
   });
+});
+
+describe("R² and its kin", () => {
+  it.each([
+    [0.12345, 3, "0.123"],
+    [-3.168, 2, "−3.17"],
+    // What is rounded to nothing has no sign.
+    [-0.0004, 2, "0.00"],
+    [-0, 3, "0.000"],
+    [null, 3, "–"],
+    [undefined, 2, "–"],
+  ])("%d to %i decimals", (value, decimals, text) => expect(shareText(value, decimals)).toBe(text));
 });

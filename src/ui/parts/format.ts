@@ -1,4 +1,4 @@
-import { figure, type Link, type Prediction, type Response, rounded, withUnit } from "@/core";
+import { figure, fixed, type Link, type Prediction, type Response, rounded, withUnit } from "@/core";
 
 export { figure, rounded, withUnit };
 
@@ -12,13 +12,15 @@ export function valueText(
     const most = response?.decimals;
     const text = rounded(value, error);
     // The gauge's own decimals are the most that mean anything.
-    return most !== undefined && (text.split(".")[1]?.length ?? 0) > most
-      ? value.toFixed(most).replace("-", "−")
-      : text;
+    return most !== undefined && (text.split(".")[1]?.length ?? 0) > most ? fixed(value, most) : text;
   }
-  if (response?.decimals !== undefined) return value.toFixed(response.decimals).replace("-", "−");
+  if (response?.decimals !== undefined) return fixed(value, response.decimals);
   return figure(value, 3);
 }
+
+/** R² and its kin; a dash where there is none. */
+export const shareText = (value: number | null | undefined, decimals = 3): string =>
+  value === null || value === undefined ? "–" : fixed(value, decimals);
 
 /**
  * How far off a predicted mean may be, in the response's own unit: its standard error, or on another scale, where that

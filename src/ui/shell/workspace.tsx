@@ -18,6 +18,7 @@ import {
 import { cellWords, pathWords } from "../desk/path-words";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
+import { shareText } from "../parts/format";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
 import { say } from "../parts/say";
 import { CairnMark, Mark } from "./cairn";
@@ -52,7 +53,7 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
         if (f.ok)
           return {
             ...c,
-            fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${f.fitted.fit.summary.r2Predicted.toFixed(2)}`} · ${name}`,
+            fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${shareText(f.fitted.fit.summary.r2Predicted, 2)}`} · ${name}`,
           };
       }
       if (c.station === "setpoint" && study.setpoint) {

@@ -22,7 +22,7 @@ import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
-import { axisName, rounded } from "@/ui/parts/format";
+import { axisName, rounded, shareText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
 import { setTerms } from "../actions";
@@ -170,9 +170,9 @@ export function RivalsView({ study, fitted }: ViewProps) {
       : undefined;
   const rows: { name: string; of(f: Fit): string }[] = [
     { name: "coefficients", of: (f) => String(f.parameters.length) },
-    { name: "R²", of: (f) => f.summary.r2?.toFixed(3) ?? "–" },
-    { name: "adjusted", of: (f) => f.summary.r2Adjusted?.toFixed(3) ?? "–" },
-    { name: "predicted", of: (f) => f.summary.r2Predicted?.toFixed(3) ?? "–" },
+    { name: "R²", of: (f) => shareText(f.summary.r2) },
+    { name: "adjusted", of: (f) => shareText(f.summary.r2Adjusted) },
+    { name: "predicted", of: (f) => shareText(f.summary.r2Predicted) },
     { name: "s", of: (f) => (f.summary.s === null ? "–" : figure(f.summary.s, 3)) },
     { name: "AICc", of: (f) => f.summary.aicc?.toFixed(1).replace("-", "−") ?? "–" },
     { name: "BIC", of: (f) => f.summary.bic?.toFixed(1).replace("-", "−") ?? "–" },

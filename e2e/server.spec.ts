@@ -400,6 +400,21 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
       201,
       [made[7].id, made[8].id].sort(),
     ]);
+    // A page that the server cannot draw keeps to the policy too.
+    const broken = new DatabaseFile(join(folder, "trialmoor.sqlite"));
+    await broken.run("ALTER TABLE studies RENAME TO elsewhere");
+    await broken.close();
+    const other = await page.context().newPage();
+    const violations: string[] = [];
+    other.on("console", (m) => {
+      if (m.text().includes("Content Security Policy")) violations.push(m.text());
+    });
+    const drawn = await other.goto(`${OWN}/studies/${made[10].id}/trials`);
+    expect(drawn?.headers()["content-security-policy"]).toContain("frame-ancestors 'none'");
+    await expect(other.getByText("This page could not be drawn")).toBeVisible();
+    expect(violations).toEqual([]);
+    const failed = await fetch(`${OWN}/api/studies/${made[11].id}`);
+    expect([failed.status, ((await failed.json()) as { code: string }).code]).toEqual([500, "server-error"]);
   } finally {
     await stop();
     rmSync(folder, { recursive: true, force: true });

@@ -3,7 +3,7 @@ const core = "^src/core/";
 const floor = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: "\\.test\\.ts$" }, to: { path: to } });
 const inCore = (parts) => parts.map((p) => `${core}${p}`).join("|");
 const rooms = [
-  ["numerics", "study/"],
+  ["numerics", "study/", "words/"],
   ["terms/", "formats/study-file"],
   ["plans/", "appraisal/", "model/"],
   ["surface/"],

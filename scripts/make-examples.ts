@@ -26,7 +26,7 @@ function withModels(study: Study): Study {
       alpha: 0.02,
       hierarchy: "strong",
     });
-    return { response: r.id, transform: "none" as const, block: true, terms: fit.terms };
+    return { response: r.id, transform: "none" as const, block: true, curvature: true, terms: fit.terms };
   });
   return { ...study, models };
 }
@@ -332,7 +332,7 @@ const screened: Study = {
       alpha: 0.01,
       hierarchy: "strong",
     });
-    return { response: r.id, transform: "none" as const, block: true, terms: fit.terms };
+    return { response: r.id, transform: "none" as const, block: true, curvature: true, terms: fit.terms };
   }),
 };
 writeFileSync("examples/nickel-screening.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(screened))));

@@ -41,6 +41,32 @@ def ncf_cdf(f, a, b, lam):
     return total
 
 
+def over_deviation(of, df, edges):
+    """Mean of a function of s = sqrt(chi-squared/df), by its density."""
+    df = mpf(df)
+    c = log(2) + (df / 2) * log(df / 2) - loggamma(df / 2)
+    return quad(lambda s: of(s) * exp(c + (df - 1) * log(s) - df * s * s / 2) if s > 0 else mpf(0), edges)
+
+
+def smm_upper(q, k, df):
+    q = mpf(q)
+    edges = sorted([mpf(0), 1 / q / 4, 1 / q, 2 / q, 5 / q, mpf("0.3"), mpf("0.6"), mpf(1), mpf("1.4"), mpf(2), mpf(4), mpf(12)])
+    return over_deviation(lambda s: 1 - (1 - erfc(q * s / sqrt(2))) ** k, df, edges)
+
+
+def range_upper(q, r, df):
+    """All values within q s below the highest one (Tukey's studentized range)."""
+    q = mpf(q)
+    phi = lambda z: erfc(-z / sqrt(2)) / 2
+    within = lambda w: r * quad(lambda z: exp(-z * z / 2) / sqrt(2 * pi) * (phi(z) - phi(z - w)) ** (r - 1), [-9, -3, 0, 3, 9 ])
+    return over_deviation(lambda s: 1 - within(q * s), df, [mpf(0), mpf("0.3"), mpf("0.7"), mpf(1), mpf("1.5"), mpf(3), mpf(10)])
+
+
+def range_at_fifteen(q, r, df):
+    with mp.workdps(18):
+        return range_upper(q, r, df)
+
+
 def num(x):
     return mp.nstr(x, 25)
 
@@ -137,6 +163,8 @@ mixed = regression([[1, -1 if w == 1 else 1, a[i], b[i], c[k][0], c[k][1], a[i] 
 out = {
     "tUpper": [[t, df, num(t_upper(t, df))] for t, df in [(0.5, 1), (2, 3), (2.5, 7), (12, 5), (40, 22), (1.96, 400), (8, 100)]],
     "fUpper": [[f, i, j, num(f_upper(f, i, j))] for f, i, j in [(0.5, 1, 5), (4, 2, 10), (9.3, 3, 17), (150, 6, 23), (1000, 1, 9), (2.2, 30, 70)]],
+    "maximumModulusUpper": [[q, k, df, num(smm_upper(q, k, df))] for q, k, df in [(2.5, 5, 10), (6, 15, 3), (180, 31, 1), (3.1, 40, 60)]],
+    "studentizedRangeUpper": [[q, r, df, mp.nstr(range_at_fifteen(q, r, df), 13)] for q, r, df in [(3.5, 4, 20), (4.2, 3, 7), (9, 6, 2)]],
     "tQuantile": [[p, df, num(quantile(lambda x: t_upper(x, df), 1 - mpf(p), mpf(g)))] for p, df, g in [("0.975", 1, 12.7), ("0.975", 5, 2.57), ("0.975", 22, 2.07), ("0.9995", 3, 12.9), ("0.95", 200, 1.65), ("0.998", "5", 4.7)]],
     "fQuantile": [[p, i, j, num(quantile(lambda x: f_upper(x, i, j), 1 - mpf(p), mpf(g)))] for p, i, j, g in [("0.95", 2, 10, 4.1), ("0.99", 4, 20, 4.43), ("0.5", 6, 9, 0.95)]],
     "chiSquaredUpper": [[x, df, num(mp.gammainc(mp.mpf(df) / 2, mp.mpf(x) / 2, regularized=True))] for x, df in [(12, 5), (300, 398), (401, 402), (1500, 1500), (1700, 1500), (3000, 3200), (20000, 20000), (20900, 20000), (99000, 100000), (2000500, 2000000)]],

@@ -45,7 +45,7 @@ function inner(schema: z.ZodType): { schema: z.ZodType; optional: boolean; descr
 }
 
 /** Switches that are on unless said: their flag turns them off. */
-const ON_UNLESS_SAID = new Set(["block", "snap"]);
+const ON_UNLESS_SAID = new Set(["block", "curvature", "snap"]);
 
 const READERS: Record<FlagKind, { parse?: (text: string) => unknown; read?: (flag: string) => Reader }> = {
   terms: {

@@ -133,7 +133,7 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
     summary: shown.summary,
     anova: shown.anova,
     whiten: shown.whiten,
-    misfit: shown.misfit,
+    left: shown.left,
     terms: [...terms.values()],
     trials,
     columns,

@@ -39,6 +39,10 @@ const NAMED: { power: number; transform: Transform }[] = [
   { power: -1, transform: "inverse" },
 ];
 
+/** Squares that other values of the response leave on the model's columns. */
+const squaresLeft = (fit: Fit, values: readonly number[]): number =>
+  Array.from(fit.model.left(values) ?? []).reduce((t, e) => t + e * e, 0);
+
 /**
  * Profile of the power λ of a response under the terms of a fit (Box & Cox 1964): −n/2 · ln(RSS of the scaled power /
  * n).
@@ -53,7 +57,7 @@ export function boxCox(fit: Fit): BoxCox | null {
   // Relative to the geometric mean, so that no power overflows and the Jacobian is 1.
   const likelihood = (power: number): number => {
     const z = logs.map((l) => (Math.abs(power) < 1e-9 ? l - middle : Math.expm1(power * (l - middle)) / power));
-    const rss = fit.model.misfit(z) ?? 0;
+    const rss = squaresLeft(fit, z);
     return rss > 0 ? (-n / 2) * Math.log(rss / n) : Number.NEGATIVE_INFINITY;
   };
   const grid = Array.from({ length: 101 }, (_, i) => LOW + ((HIGH - LOW) * i) / 100);
@@ -119,7 +123,7 @@ export function scaleLikelihoods(fit: Fit): ScaleLikelihood[] {
     const z = y.map((v) => scale.forward(v));
     const jacobian = y.reduce((t, v) => t + slope(transform, v), 0);
     const usable = z.every(Number.isFinite) && Number.isFinite(jacobian);
-    const rss = usable && fit.summary.residualDf >= 2 ? (fit.model.misfit(z) ?? 0) : 0;
+    const rss = usable && fit.summary.residualDf >= 2 ? squaresLeft(fit, z) : 0;
     return { transform, name: scale.name, likelihood: rss > 0 ? (-n / 2) * Math.log(rss / n) + jacobian : null };
   });
   const top = Math.max(...all.map((a) => a.likelihood ?? Number.NEGATIVE_INFINITY));

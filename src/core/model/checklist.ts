@@ -1,286 +1,318 @@
+import type { Calibrated } from "../numerics/calibrate";
 import { fQuantile, tTwoSided } from "../numerics/distributions";
+import { sumOfSquares } from "../numerics/sums";
 import type { Study } from "../study/schema";
+import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
+import type { CheckId, CheckValues, Said } from "../words/language";
 import { boxCox, powerOf } from "./box-cox";
-import {
-  andersonDarling,
-  type Check,
-  type CheckId,
-  copiesOf,
-  durbinWatson,
-  errorsOf,
-  koenker,
-  missingSquares,
-  slopeOnOrder,
-  spreadByFactor,
-} from "./checks";
-import type { Fit } from "./fit";
+import { asAdded, hiddenRatio, hiddenSize, type Ranked, type RankedId, rankErrors } from "./checks";
+import { type Fit, fitModel } from "./fit";
+import { sizeUnit } from "./fitted";
+import { waveDifferences } from "./standing";
 import { scaleOf } from "./transform";
 
+/** A question about a model with its answer and the figures behind it. */
+export type Check = {
+  id: CheckId;
+  /** Whether the answer is a cause for concern: the adjusted p below 0.05. */
+  alarm: boolean;
+  statistic: number | null;
+  /** Raw, ranked among draws of the same model; null where nothing was tested. */
+  p: number | null;
+  /** Among all checks of the model. */
+  adjusted: number | null;
+  /** The model, or its scale, was chosen on these results: p is what it would be had it not been. */
+  approximate: boolean;
+  /** The factor, or the trial, it is about. */
+  about?: string;
+} & Said<CheckValues>;
+
+/** Adjusted p below which a check raises an alarm. */
+const ALARM = 0.05;
+/** Deleted residuals past this are drawn past a line, and named. */
+export const DRAWN_LINE = 3;
 /** Largest over smallest result below which powers hardly differ (Box, Hunter & Hunter 2005, chapter 8). */
 const SPAN = 3;
-
-const three = (v: number): string => String(Number(v.toPrecision(3)));
-/** "p 0.021", "p below 0.001". */
-export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
 
 /** A fit as every question looks at it. */
 interface Looked {
   study: Study;
   fit: Fit;
-  alpha: number;
-  /** Enough trials are left over to tell anything of the errors. */
-  enough: boolean;
-  residuals: number[];
-  fitted: number[];
-  residualDf: number;
+  approximate: boolean;
+  /** None where too little is left over to tell anything of the errors. */
+  ranked: Ranked | undefined;
+  unit: string;
 }
 
-const unknown = (id: CheckId, question: string, statisticName: string): Check => ({
+type Outcome = "fine" | "perhaps" | "off";
+
+/** Whether a statistic is nothing, something by itself, or an alarm. */
+const outcome = ({ p, adjusted }: Calibrated, { fit }: Looked): Outcome =>
+  adjusted <= ALARM ? "off" : p < 1 - fit.confidence ? "perhaps" : "fine";
+
+const untold = (id: CheckId): Check => ({
   id,
-  question,
-  answer: "Not enough trials to tell.",
-  concern: false,
+  alarm: false,
   statistic: null,
-  statisticName,
   p: null,
+  adjusted: null,
+  approximate: false,
+  code: "too-few",
+  values: {},
 });
 
-/** Whether the errors look bell-shaped. */
-function bellCheck({ fit, alpha, enough, residuals }: Looked): Check {
-  const question = "Do the errors look bell-shaped?";
-  if (!enough) return unknown("bell", question, "Anderson–Darling A²");
-  const { statistic, p } = andersonDarling(residuals);
-  return {
-    id: "bell",
-    question,
-    answer:
-      p < alpha
-        ? `No: they depart from a bell shape (${pText(p)}).`
-        : `Yes, as far as ${fit.n} trials can tell (${pText(p)}).`,
-    concern: p < alpha,
-    statistic,
-    statisticName: "Anderson–Darling A²",
-    p,
-  };
+/**
+ * What a ranked check has whatever it says.
+ *
+ * @param bound a p that the true one cannot pass, by Student's t and Bonferroni: it tells more where the data's own
+ *   value is the largest of all vectors
+ */
+function judged(
+  looked: Looked,
+  id: RankedId,
+  bound = 1,
+): { own: Calibrated & { value: number }; so: Outcome } | undefined {
+  const own = looked.ranked?.own.get(id);
+  if (!own || !looked.ranked) return undefined;
+  const p = own.p * looked.ranked.vectors < 1.5 ? Math.min(own.p, bound) : own.p;
+  return { own: { ...own, p }, so: outcome(own, looked) };
 }
 
-/** Whether their size changes with the predicted value. */
-function spreadCheck({ alpha, enough, residuals, fitted }: Looked): Check {
-  const question = "Is the spread the same everywhere?";
-  const spread = enough ? koenker(residuals, fitted) : null;
-  if (!spread) return unknown("spread", question, "Koenker n·R²");
-  return {
-    id: "spread",
-    question,
-    answer:
-      spread.p < alpha
-        ? `No: it changes with the predicted value (${pText(spread.p)}).`
-        : `Yes: no trend with the predicted value (${pText(spread.p)}).`,
-    concern: spread.p < alpha,
-    statistic: spread.statistic,
-    statisticName: "Koenker n·R²",
-    p: spread.p,
-  };
+const common = (id: CheckId, looked: Looked, own: Calibrated & { value: number }, statistic = own.value) => ({
+  id,
+  alarm: own.adjusted <= ALARM,
+  statistic,
+  p: own.p,
+  adjusted: own.adjusted,
+  approximate: looked.approximate,
+});
+
+const both = ({ p, adjusted }: Calibrated): Calibrated => ({ p, adjusted });
+
+function bellCheck(looked: Looked): Check {
+  const found = judged(looked, "bell");
+  if (!found) return untold("bell");
+  const { own, so } = found;
+  const head = common("bell", looked, own);
+  return so === "fine"
+    ? { ...head, code: "bell-fine", values: { n: looked.fit.n, ...both(own) } }
+    : { ...head, code: `bell-${so}`, values: both(own) };
 }
 
-/** Whether it depends on a factor. */
-function spreadFactorCheck({ study, fit, alpha, enough }: Looked): Check {
-  const byFactor = enough ? spreadByFactor(study, fit) : [];
-  const question = "Does the spread depend on a factor?";
-  if (byFactor.length === 0) return unknown("spread-factor", question, "Brown–Forsythe p");
-  const [worst] = byFactor;
-  const p = Math.min(1, worst.p * byFactor.length);
-  const name = study.factors.find((f) => f.id === worst.factor)?.name ?? worst.factor;
-  const sides = [...worst.groups].sort((a, b) => b.s - a.s);
-  return {
-    id: "spread-factor",
-    question,
-    answer:
-      p < alpha
-        ? `Yes: with ${name} ${sides[0].label} errors are ${three(sides[0].s / sides[sides.length - 1].s)} times as wide as with ${name} ${sides[sides.length - 1].label} (${pText(p)}).`
-        : `No: the strongest sign is ${name} (${pText(p)} among ${byFactor.length}).`,
-    concern: p < alpha,
-    statistic: sides[sides.length - 1].s > 0 ? sides[0].s / sides[sides.length - 1].s : null,
-    statisticName: "ratio of standard deviations",
-    p,
-    about: worst.factor,
-  };
+function spreadCheck(looked: Looked): Check {
+  const found = judged(looked, "spread");
+  if (!found) return untold("spread");
+  return { ...common("spread", looked, found.own), code: `spread-${found.so}`, values: both(found.own) };
 }
 
-/** Whether something drifted while the trials ran. */
-function orderCheck({ fit, alpha, enough, residuals }: Looked): Check {
-  const question = "Did anything drift while the trials ran?";
-  if (!enough) return unknown("order", question, "Durbin–Watson");
-  const dw = durbinWatson(residuals, fit.data.waves);
-  const slope = slopeOnOrder(fit);
-  const drifting = slope !== null && slope.p < alpha;
-  const chained = dw.p < alpha;
-  const answer = drifting
-    ? `Yes: the error moves by ${three(slope.slope)} a trial (${pText(slope.p)}).`
-    : chained
-      ? `Perhaps: errors next to each other are ${dw.statistic < 2 ? "alike" : "opposed"} (${pText(dw.p)}).`
-      : `No: neighbours are not alike (${pText(dw.p)})${slope ? ` and there is no slope (${pText(slope.p)})` : ""}.`;
-  return {
-    id: "order",
-    question,
-    answer,
-    concern: drifting || chained,
-    statistic: dw.statistic,
-    statisticName: "Durbin–Watson",
-    p: dw.p,
-  };
+function spreadFactorCheck(looked: Looked): Check {
+  const found = judged(looked, "spread-factor");
+  const { study, fit, ranked } = looked;
+  if (!found || !ranked) return untold("spread-factor");
+  const sized = ranked.family.factors.map((f) => {
+    const groups = f.groups
+      .map((g) => {
+        const own = g.places.map((i) => ranked.standard[i] ?? 0);
+        return { label: g.label, s: Math.sqrt(sumOfSquares(own) / (own.length - 1)) };
+      })
+      .sort((a, b) => b.s - a.s);
+    const narrow = groups[groups.length - 1];
+    return { f, wide: groups[0], narrow, ratio: narrow.s > 0 ? groups[0].s / narrow.s : Number.POSITIVE_INFINITY };
+  });
+  const strongest = sized.reduce((a, b) => (b.ratio > a.ratio ? b : a));
+  const factor = study.factors.find((f) => f.id === strongest.f.factor)?.name ?? strongest.f.factor;
+  const ratio = Number.isFinite(strongest.ratio) ? strongest.ratio : null;
+  const head = { ...common("spread-factor", looked, found.own), statistic: ratio, about: strongest.f.factor };
+  if (found.so === "fine")
+    return {
+      ...head,
+      code: "spread-factor-fine",
+      values: { factor, among: sized.length, ratio: hiddenRatio(fit, strongest.f), ...both(found.own) },
+    };
+  const sides = { wide: strongest.wide.label, narrow: strongest.narrow.label, ratio: ratio ?? 1e6 };
+  return { ...head, code: `spread-factor-${found.so}`, values: { factor, ...sides, ...both(found.own) } };
 }
 
-/** Whether one trial rules the fit. */
-function singleCheck({ study, fit, alpha, enough, residualDf }: Looked): Check {
-  const question = "Does one trial rule the fit?";
-  const deleted = fit.trials.filter((t) => t.deleted !== null);
-  if (!enough || deleted.length === 0) return unknown("single", question, "largest deleted residual");
-  const far = deleted.reduce((a, b) => (Math.abs(b.deleted as number) > Math.abs(a.deleted as number) ? b : a));
-  const p = Math.min(1, fit.n * tTwoSided(far.deleted as number, residualDf - 1));
-  const columns = fit.parameters.length;
-  const heavy = fit.trials.reduce((a, b) => ((b.cooks ?? 0) > (a.cooks ?? 0) ? b : a));
-  const cut = Math.min(1, fQuantile(0.5, columns, residualDf));
-  const rules = (heavy.cooks ?? 0) > cut;
-  const orderOf = (id: string): number | undefined => study.trials.find((t) => t.id === id)?.order;
+function orderCheck(looked: Looked): Check {
+  const { fit, ranked, unit } = looked;
+  const slope = ranked?.family.order && asAdded(fit, ranked.family.order);
+  const found = judged(looked, "order", slope?.p);
+  if (!found || !slope) return untold("order");
+  const head = common("order", looked, found.own, slope.coefficient);
+  return found.so === "fine"
+    ? { ...head, code: "order-fine", values: { hidden: slope.hidden * (fit.n - 1), unit, ...both(found.own) } }
+    : { ...head, code: `order-${found.so}`, values: { slope: slope.coefficient, unit, ...both(found.own) } };
+}
+
+function neighboursCheck(looked: Looked): Check {
+  const found = judged(looked, "neighbours");
+  if (!found) return untold("neighbours");
+  const head = common("neighbours", looked, found.own);
+  return found.so === "fine"
+    ? { ...head, code: "neighbours-fine", values: both(found.own) }
+    : { ...head, code: `neighbours-${found.so}`, values: { alike: found.own.value < 2, ...both(found.own) } };
+}
+
+function singleCheck(looked: Looked): Check {
+  const { study, fit } = looked;
+  const largest = fit.trials.reduce((m, t) => Math.max(m, Math.abs(t.deleted ?? 0)), 0);
+  const df = fit.summary.residualDf;
+  const found = judged(looked, "single", df > 1 ? Math.min(1, fit.n * tTwoSided(largest, df - 1)) : 1);
+  if (!found) return untold("single");
+  const orderOf = (id: string): number => study.trials.find((t) => t.id === id)?.order ?? 0;
   // Its own error is all the error there is: without it the model passes through every other result.
   const all = fit.trials.find(
-    (t) => t.studentized !== null && t.deleted === null && t.studentized ** 2 >= residualDf * (1 - 1e-9),
+    (t) => t.studentized !== null && t.deleted === null && t.studentized ** 2 >= df * (1 - 1e-9),
   );
-  const answer = all
-    ? `Trial ${orderOf(all.id)} carries all of the error: without it the model passes through every other result.`
-    : p < alpha
-      ? `Trial ${orderOf(far.id)} stands apart: its error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors (${pText(p)} for the largest of ${fit.n}).`
-      : rules
-        ? `Trial ${orderOf(heavy.id)} pulls the fit hard (Cook's distance ${(heavy.cooks as number).toFixed(2)}).`
-        : `No: the largest error is ${Math.abs(far.deleted as number).toFixed(1)} standard errors, the largest Cook's distance ${(heavy.cooks ?? 0).toFixed(2)}.`;
-  return {
-    id: "single",
-    question,
-    answer,
-    concern: all !== undefined || p < alpha || rules,
-    statistic: far.deleted,
-    statisticName: "largest deleted residual",
-    p,
-  };
+  const head = common("single", looked, found.own);
+  if (all)
+    return {
+      ...head,
+      alarm: true,
+      about: all.id,
+      code: "single-all",
+      values: { order: orderOf(all.id) },
+      statistic: null,
+    };
+  const sizes = fit.trials.flatMap((t) => (t.deleted === null ? [] : [{ id: t.id, size: Math.abs(t.deleted) }]));
+  if (sizes.length === 0) return untold("single");
+  const far = sizes.reduce((a, b) => (b.size > a.size ? b : a));
+  const named = { ...head, statistic: fit.trials.find((t) => t.id === far.id)?.deleted ?? null, about: far.id };
+  if (found.so === "off")
+    return {
+      ...named,
+      code: "single-off",
+      values: { order: orderOf(far.id), size: far.size, n: fit.n, ...both(found.own) },
+    };
+  const past = sizes.filter((t) => t.size > DRAWN_LINE || (found.so === "perhaps" && t === far));
+  return past.length > 0
+    ? {
+        ...named,
+        code: "single-perhaps",
+        values: { trials: past.map((t) => ({ order: orderOf(t.id), size: t.size })), ...both(found.own) },
+      }
+    : { ...named, code: "single-fine", values: { largest: far.size, ...both(found.own) } };
+}
+
+function pullCheck(looked: Looked): Check {
+  const found = judged(looked, "pull");
+  if (!found) return untold("pull");
+  const { study, fit } = looked;
+  const heavy = fit.trials.reduce((a, b) => ((b.cooks ?? 0) > (a.cooks ?? 0) ? b : a));
+  const distance = heavy.cooks ?? 0;
+  const order = study.trials.find((t) => t.id === heavy.id)?.order ?? 0;
+  const drawn = Math.min(1, fQuantile(0.5, fit.parameters.length, fit.summary.residualDf));
+  const so = found.so === "fine" && distance > drawn ? "perhaps" : found.so;
+  const head = { ...common("pull", looked, found.own, distance), about: heavy.id };
+  return so === "fine"
+    ? { ...head, code: "pull-fine", values: { distance, ...both(found.own) } }
+    : { ...head, code: `pull-${so}`, values: { order, distance, ...both(found.own) } };
+}
+
+/** The centre against the plane of the corners, whether its column is in the model or out of it. */
+function centreBend(looked: Looked): Check {
+  const { study, fit, unit } = looked;
+  const judging = fit.fitting.curvature
+    ? fit
+    : fitModel(study, fit.response, { terms: fit.terms, ...fit.fitting, curvature: true });
+  const key = termKey(CURVATURE_TERM);
+  const lost = judging.dropped.find((d) => termKey(d.term) === key);
+  if (lost?.equals.some((e) => termKey(e.term) === termKey(WAVE_TERM))) {
+    const shift = judging.anova.find((r) => r.source === "wave");
+    return {
+      ...untold("bend"),
+      p: shift?.p ?? null,
+      statistic: shift?.f ?? null,
+      code: "bend-or-shift",
+      values: { p: shift?.p ?? null },
+    };
+  }
+  const c = judging.parameters.find((p) => termKey(p.term) === key);
+  if (!c || c.p === null || c.standardError === null) return untold("bend");
+  const so = c.p < 1 - fit.confidence ? "off" : "fine";
+  const adjusted = looked.ranked?.own.get("bend")?.adjusted ?? null;
+  const head = { ...untold("bend"), statistic: c.coefficient, p: c.p, adjusted };
+  if (so === "off")
+    return { ...head, alarm: true, code: "bend-centre-off", values: { size: c.coefficient, unit, p: c.p } };
+  const hidden = hiddenSize(judging, c.standardError, judging.summary.residualDf);
+  return { ...head, code: "bend-centre-fine", values: { hidden, unit, p: c.p } };
 }
 
 /** Whether a square is missing. */
-function bendCheck({ study, fit, alpha, enough }: Looked): Check {
-  const question = "Is a bend missing?";
-  const curved = fit.curvature;
-  if (curved && curved.p !== null) {
-    const found = curved.p < alpha;
-    return {
-      id: "bend",
-      question,
-      answer: found
-        ? `Yes: the centre does not lie where straight lines put it (${pText(curved.p)}).`
-        : `No sign of it: the centre lies where straight lines put it (${pText(curved.p)}).`,
-      concern: found,
-      statistic: curved.f,
-      statisticName: "curvature F",
-      p: curved.p,
-    };
+function bendCheck(looked: Looked): Check {
+  const { study, fit, ranked, unit } = looked;
+  if (fit.centre) return centreBend(looked);
+  if (!ranked) return untold("bend");
+  const squares = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
+  const tested = ranked.family.bends.flatMap((b) => {
+    const added = asAdded(fit, b);
+    return added ? [{ ...added, together: b.together }] : [];
+  });
+  if (tested.length === 0) {
+    const none = ranked.family.bends.length === 0;
+    return none ? { ...untold("bend"), code: squares ? "bend-carried" : "bend-untold", values: {} } : untold("bend");
   }
-  const tested = enough ? missingSquares(study, fit) : [];
-  if (tested.length === 0)
-    return {
-      ...unknown("bend", question, "added-variable t"),
-      answer: enough
-        ? "Not to be told from these trials beyond the squares already in the model."
-        : "Not enough trials to tell.",
-    };
   const strongest = tested.reduce((a, b) => (b.p < a.p ? b : a));
-  const p = Math.min(1, strongest.p * tested.length);
-  const name = strongest.together.map((id) => study.factors.find((f) => f.id === id)?.name ?? id).join(" or ");
-  return {
-    id: "bend",
-    question,
-    answer:
-      p < alpha
-        ? `Yes: ${name} bends (${pText(p)}).`
-        : `No: the strongest sign is ${name} (${pText(p)} among ${tested.length}).`,
-    concern: p < alpha,
-    statistic: strongest.coefficient,
-    statisticName: "coefficient of the square",
-    p,
-  };
+  const found = judged(looked, "bend", Math.min(1, tested.length * strongest.p));
+  if (!found) return untold("bend");
+  const factors = strongest.together.map((id) => study.factors.find((f) => f.id === id)?.name ?? id);
+  const head = { ...common("bend", looked, found.own, strongest.coefficient), about: strongest.together[0] };
+  return found.so === "fine"
+    ? {
+        ...head,
+        code: "bend-fine",
+        values: { factors, hidden: strongest.hidden, unit, among: tested.length, ...both(found.own) },
+      }
+    : {
+        ...head,
+        code: `bend-${found.so}`,
+        values: { factors, size: strongest.coefficient, unit, squareP: strongest.p, ...both(found.own) },
+      };
 }
 
 /** Whether another scale would fit better; not asked of a spread, which is always fitted as a logarithm. */
 function scaleCheck({ study, fit }: Looked): Check | undefined {
-  const question = "Would another scale fit better?";
   if (study.responses.find((r) => r.id === fit.response)?.spread) return undefined;
   const profile = boxCox(fit);
   const present = powerOf(fit.transform);
-  if (!profile)
-    return {
-      ...unknown("scale", question, "Box–Cox power"),
-      answer: fit.data.y.some((v) => !(v > 0))
-        ? "Powers need results above 0; these hold others."
-        : "Not enough trials to tell.",
-    };
-  const [low, high] = profile.interval.map((v) => (Math.abs(v) < 0.05 ? "0" : v.toFixed(1).replace("-", "−")));
-  const fine = present !== undefined && present >= profile.interval[0] && present <= profile.interval[1];
-  const advised = scaleOf(profile.advice).name;
+  const head = untold("scale");
   const { y } = fit.data;
+  if (!profile) return y.some((v) => !(v > 0)) ? { ...head, code: "scale-below-zero", values: {} } : head;
+  const [low, high] = profile.interval;
+  const fine = present !== undefined && present >= low && present <= high;
   const ratio = Math.max(...y) / Math.min(...y);
-  return {
-    id: "scale",
-    question,
-    answer: fine
-      ? `No need: powers from ${low} to ${high} fit alike, and the present one is among them.`
-      : ratio < SPAN
-        ? `Hardly: powers from ${low} to ${high} fit a little better, but over results within a factor of ${three(ratio)} scales differ little.`
-        : `Yes: powers from ${low} to ${high} fit best; the ${advised === "none" ? "response's own" : advised} scale is one.`,
-    concern: !fine && present !== undefined && ratio >= SPAN,
-    statistic: profile.best,
-    statisticName: "best power",
-    p: null,
-  };
+  const said = { ...head, statistic: profile.best };
+  if (fine) return { ...said, code: "scale-fine", values: { low, high } };
+  if (ratio < SPAN) return { ...said, code: "scale-hardly", values: { low, high, ratio } };
+  const scale = scaleOf(profile.advice).name;
+  return { ...said, alarm: present !== undefined, code: "scale-other", values: { low, high, scale } };
 }
 
 /** Whether copies, or repeats, scatter alike. */
-function copiesCheck({ study, fit, alpha }: Looked): Check | undefined {
-  const copies = copiesOf(study, fit);
-  if (!copies) return undefined;
-  const { worst, p } = copies;
-  const orders = worst.orders.length > 1 ? `trials ${worst.orders.join(", ")}` : `trial ${worst.orders[0]}`;
+function copiesCheck(looked: Looked): Check | undefined {
+  const copies = looked.ranked?.family.copies;
+  const found = judged(looked, "copies");
+  if (!copies || !found) return undefined;
+  const { worst, pooled, cells } = copies;
   return {
-    id: "copies",
-    question:
-      copies.from === "repeats" ? "Do repeats scatter alike in every trial?" : "Do copies of a trial scatter alike?",
-    answer:
-      p < alpha
-        ? `No: ${orders} scatters more than the rest (s ${three(worst.s)} against ${three(copies.pooled)}, ${pText(p)} for the widest of ${copies.cells.length}).`
-        : `Yes: the widest is ${orders} (s ${three(worst.s)} against ${three(copies.pooled)} in all, ${pText(p)} for the widest of ${copies.cells.length}).`,
-    concern: p < alpha,
-    statistic: worst.s / copies.pooled,
-    statisticName: "s over pooled s",
-    p,
+    ...common(copies.from === "repeats" ? "repeats" : "copies", looked, found.own, worst.s / pooled),
+    approximate: false,
+    code: `copies-${found.so}`,
+    values: { orders: worst.orders, s: worst.floored ? 0 : worst.s, pooled, among: cells.length, ...both(found.own) },
   };
 }
 
-/** Whether waves differ. */
-function wavesCheck({ fit, alpha }: Looked): Check | undefined {
-  const waveRow = fit.anova.find((r) => r.source === "wave");
-  if (!waveRow) return undefined;
-  const p = waveRow.p;
-  return {
-    id: "waves",
-    question: "Did waves differ?",
-    answer:
-      p === null
-        ? "Not enough trials to tell."
-        : p < alpha
-          ? `Yes: the shift between waves is clear of noise (${pText(p)}).`
-          : `Not clearly (${pText(p)}).`,
-    concern: false,
-    statistic: waveRow.f,
-    statisticName: "wave F",
-    p,
-  };
+/** Whether waves differ; a difference is no fault, so it raises no alarm. */
+function wavesCheck({ study, fit, unit }: Looked): Check | undefined {
+  const row = fit.anova.find((r) => r.source === "wave");
+  if (!row) return undefined;
+  const [largest] = waveDifferences(study, fit);
+  if (row.p === null || !largest) return untold("waves");
+  const { above, below, size, interval } = largest;
+  const head = { ...untold("waves"), statistic: row.f, p: row.p };
+  return row.p < 1 - fit.confidence
+    ? { ...head, code: "waves-differ", values: { above, below, size, interval, unit, p: row.p } }
+    : { ...head, code: "waves-alike", values: { p: row.p, above, below, interval, unit } };
 }
 
 /** In the order they are asked. */
@@ -289,7 +321,9 @@ const QUESTIONS = [
   spreadCheck,
   spreadFactorCheck,
   orderCheck,
+  neighboursCheck,
   singleCheck,
+  pullCheck,
   bendCheck,
   scaleCheck,
   copiesCheck,
@@ -300,15 +334,12 @@ const QUESTIONS = [
  * The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such.
  */
 export function runChecks(study: Study, fit: Fit): Check[] {
-  const { residualDf } = fit.summary;
   const looked: Looked = {
     study,
     fit,
-    alpha: 1 - study.confidence,
-    enough: residualDf >= 3 && !fit.model.exact && fit.n >= 8,
-    residuals: errorsOf(fit),
-    fitted: fit.trials.map((t) => t.predicted),
-    residualDf,
+    approximate: fit.transform !== "none" && !study.responses.find((r) => r.id === fit.response)?.spread,
+    ranked: rankErrors(study, fit),
+    unit: sizeUnit(fit.model),
   };
   return QUESTIONS.flatMap((question) => question(looked) ?? []);
 }

@@ -1,197 +1,74 @@
-import { chiSquaredUpper, fUpper, normalCdf, tTwoSided } from "../numerics/distributions";
-import { seededRandom } from "../numerics/random";
-import { mean, median, sumOfSquares } from "../numerics/sums";
+import { detectable } from "../appraisal/power";
+import { bothEnds, type Calibrated, calibrate } from "../numerics/calibrate";
+import { digamma, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
+import { type Random, seededRandom } from "../numerics/random";
 import { code, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
+import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";
+import { FULL_LEVERAGE } from "./fitted";
 import { type SpreadCell, spreadCells } from "./spread";
 
-export type CheckId = "bell" | "spread" | "spread-factor" | "order" | "single" | "bend" | "scale" | "copies" | "waves";
+/** Vectors that statistics are ranked among, the data's own one of them. */
+const VECTORS = 2000;
+/** Fewest vectors, where there are many trials; and trials times vectors that an answer may cost. */
+const FEWEST = 200;
+const MOST_WORK = 1e6;
+/** Residual degrees of freedom below which nothing is said of the errors. */
+export const LEAST_CHECKED = 3;
+/** Power with which what a null answer says would have been seen. */
+const SEEN = 0.8;
 
-/** A question about a model with its answer in words and the figure behind it. */
-export interface Check {
-  id: CheckId;
-  question: string;
-  answer: string;
-  /** Whether the answer gives cause for concern. */
-  concern: boolean;
-  statistic: number | null;
-  statisticName: string;
-  p: number | null;
-  /** The factor it is about. */
-  about?: string;
-}
-
-const PERMUTATIONS = 9999;
-
-/**
- * Anderson–Darling A² for a normal with mean and spread from the data, and p (D'Agostino & Stephens 1986, table 4.9).
- */
-export function andersonDarling(values: readonly number[]): { statistic: number; p: number } {
-  const n = values.length;
-  const centre = mean(values);
-  const spread = Math.sqrt(sumOfSquares(values) / (n - 1));
-  const z = values.map((v) => (v - centre) / spread).sort((a, b) => a - b);
-  let total = 0;
-  for (let i = 0; i < n; i++) total += (2 * i + 1) * (Math.log(normalCdf(z[i])) + Math.log(normalCdf(-z[n - 1 - i])));
-  const statistic = -n - total / n;
-  const a = statistic * (1 + 0.75 / n + 2.25 / n ** 2);
-  let p: number;
-  if (a < 0.2) p = 1 - Math.exp(-13.436 + 101.14 * a - 223.73 * a * a);
-  else if (a < 0.34) p = 1 - Math.exp(-8.318 + 42.796 * a - 59.938 * a * a);
-  else if (a < 0.6) p = Math.exp(0.9177 - 4.279 * a - 1.38 * a * a);
-  else p = Math.exp(1.2937 - 5.709 * a + 0.0186 * a * a);
-  return { statistic, p: Math.min(1, Math.max(0, a > 13 ? 0 : p)) };
-}
-
-/** Koenker's (1981) form of the Breusch–Pagan test of squared residuals on fitted values: n·R², χ² with one df. */
-export function koenker(
-  residuals: readonly number[],
-  fitted: readonly number[],
-): { statistic: number; p: number } | null {
-  const n = residuals.length;
-  const squares = residuals.map((e) => e * e);
-  const total = sumOfSquares(squares);
-  const sxx = sumOfSquares(fitted);
-  if (!(total > 0) || !(sxx > 1e-24 * n)) return null;
-  const ms = mean(squares);
-  const mf = mean(fitted);
-  let sxy = 0;
-  for (let i = 0; i < n; i++) sxy += (squares[i] - ms) * (fitted[i] - mf);
-  const statistic = (n * sxy * sxy) / (sxx * total);
-  return { statistic, p: chiSquaredUpper(statistic, 1) };
-}
-
-/**
- * Durbin–Watson of residuals in run order, never pairing across waves, with a two-sided permutation p (9,999 seeded
- * shuffles within waves).
- */
-export function durbinWatson(
-  residuals: readonly number[],
-  waves: readonly string[],
-  seed = 1,
-): { statistic: number; p: number } {
-  const groups = [...new Set(waves)].map((w) => waves.flatMap((v, i) => (v === w ? [i] : [])));
-  const squares = residuals.reduce((t, e) => t + e * e, 0);
-  const statisticOf = (e: ArrayLike<number>): number => {
-    let total = 0;
-    for (const g of groups) for (let i = 1; i < g.length; i++) total += (e[g[i]] - e[g[i - 1]]) ** 2;
-    return total / squares;
-  };
-  const statistic = statisticOf(residuals);
-  const random = seededRandom(seed);
-  const e = Float64Array.from(residuals);
-  let below = 0;
-  let above = 0;
-  for (let round = 0; round < PERMUTATIONS; round++) {
-    for (const g of groups)
-      for (let i = g.length - 1; i > 0; i--) {
-        const j = random.below(i + 1);
-        const held = e[g[i]];
-        e[g[i]] = e[g[j]];
-        e[g[j]] = held;
-      }
-    const d = statisticOf(e);
-    if (d <= statistic + 1e-12) below++;
-    if (d >= statistic - 1e-12) above++;
-  }
-  return { statistic, p: Math.min(1, (2 * (Math.min(below, above) + 1)) / (PERMUTATIONS + 1)) };
-}
-
-/**
- * Brown & Forsythe (1974): whether the sizes of errors about their group's median differ between groups, by an
- * analysis of variance of |e − median|.
- *
- * @returns null for fewer than two groups of three
- */
-export function brownForsythe(
-  groups: readonly (readonly number[])[],
-): { statistic: number; p: number; df: [number, number] } | null {
-  const used = groups.filter((g) => g.length >= 3);
-  if (used.length < 2) return null;
-  const sizes = used.map((g) => {
-    const middle = median(g);
-    return g.map((v) => Math.abs(v - middle));
-  });
-  const all = sizes.flat();
-  const between = sizes.reduce((t, g) => t + g.length * (mean(g) - mean(all)) ** 2, 0);
-  const within = sizes.reduce((t, g) => t + sumOfSquares(g), 0);
-  const df: [number, number] = [used.length - 1, all.length - used.length];
-  if (!(within > 0)) return null;
-  const statistic = between / df[0] / (within / df[1]);
-  return { statistic, p: fUpper(statistic, df[0], df[1]), df };
-}
-
-/** Errors scaled to one variance: residuals by the roots of their weights, where trials weigh differently. */
-export const errorsOf = (fit: Fit): number[] => fit.model.residuals("scaled").map((e) => e ?? 0);
-
-/** A factor whose low and high halves (or levels) were compared for the size of their errors. */
+/** Groups of a factor whose errors are compared: planned levels with three trials or more. */
 export interface SpreadByFactor {
   factor: string;
-  groups: { label: string; s: number; n: number }[];
-  p: number;
+  groups: { label: string; places: number[] }[];
 }
 
-/** Brown–Forsythe of the errors by each factor, its coded halves or its levels, most telling first. */
-export function spreadByFactor(study: Study, fit: Fit): SpreadByFactor[] {
-  const out: SpreadByFactor[] = [];
-  for (const f of study.factors) {
-    if (f.retired !== undefined) continue;
+/** Places of trials by the planned level of each factor; numeric ones by their coded half, the middle left out. */
+export function groupsByFactor(study: Study, fit: Fit, kept: readonly boolean[]): SpreadByFactor[] {
+  return study.factors.flatMap((f): SpreadByFactor[] => {
+    if (f.retired !== undefined) return [];
     const groups = new Map<string, number[]>();
-    errorsOf(fit).forEach((e, i) => {
-      const value = fit.data.actual[i][f.id];
+    fit.data.planned.forEach((s, i) => {
+      if (!kept[i]) return;
+      const value = s[f.id];
       const x = isNumeric(f) ? code(f, value as number) : 0;
       if (isNumeric(f) && Math.abs(x) < 0.1) return;
       const label = isNumeric(f) ? (x < 0 ? "low" : "high") : String(value);
-      groups.set(label, [...(groups.get(label) ?? []), e]);
+      groups.set(label, [...(groups.get(label) ?? []), i]);
     });
-    const test = brownForsythe([...groups.values()]);
-    if (test)
-      out.push({
-        factor: f.id,
-        groups: [...groups].map(([label, e]) => ({
-          label,
-          n: e.length,
-          s: Math.sqrt(sumOfSquares(e) / (e.length - 1)),
-        })),
-        p: test.p,
-      });
-  }
-  return out.sort((a, b) => a.p - b.p);
+    const used = [...groups].filter(([, places]) => places.length >= 3).map(([label, places]) => ({ label, places }));
+    return used.length < 2 ? [] : [{ factor: f.id, groups: used }];
+  });
 }
 
-/** t of a slope of residual on run order, from the regression that also holds the model's own columns. */
-export function slopeOnOrder(fit: Fit): ReturnType<typeof addedColumn> {
-  return addedColumn(
-    fit,
-    fit.data.trials.map((t) => t.order),
-  );
+/** A column that may be missing from a model: what is new in it, at length one, and how long that was. */
+export interface MissingColumn {
+  /** The factors whose squares coincide in it; none for the centre. */
+  together: string[];
+  unit: Float64Array;
+  length: number;
 }
 
-/** Coefficient, standard error and p of one more column added last to a model; null when it adds nothing. */
-export function addedColumn(
-  fit: Fit,
-  column: ArrayLike<number>,
-): { slope: number; standardError: number; p: number } | null {
-  const added = fit.model.addTerm({ rows: column.length, cols: 1, data: Float64Array.from(column) });
-  const standardError = added?.errors[0];
-  if (!added || !standardError || fit.model.exact) return null;
-  const slope = added.coefficients[0];
-  return { slope, standardError, p: tTwoSided(slope / standardError, added.dfs[0]) };
+function missing(fit: Fit, column: ArrayLike<number>, together: string[]): MissingColumn[] {
+  const left = fit.model.left(column);
+  if (!left) return [];
+  const size = (v: ArrayLike<number>): number => Math.sqrt(Array.from(v).reduce((t, x) => t + x * x, 0));
+  const length = size(left);
+  return length > 1e-7 * size(column) ? [{ together, unit: left.map((x) => x / length), length }] : [];
 }
 
 /**
- * Added-variable test of each numeric factor's square that is not in the model; squares that coincide are tested
- * once.
+ * The squares of numeric factors that are not in a model and that its trials can tell; those that coincide once. Where
+ * one column of the centre stands for them all, that column while it is out of the model.
  */
-export function missingSquares(
-  study: Study,
-  fit: Fit,
-): { factor: string; together: string[]; coefficient: number; p: number }[] {
+export function missingBends(study: Study, fit: Fit): MissingColumn[] {
+  if (fit.centre) return fit.fitting.curvature ? [] : missing(fit, fit.centre, []);
   const keys = new Set(fit.terms.map(termKey));
-  const out: { factor: string; together: string[]; coefficient: number; p: number; column: Float64Array }[] = [];
+  const found: { together: string[]; column: Float64Array }[] = [];
   for (const f of study.factors) {
     if (f.retired !== undefined || !isNumeric(f) || keys.has(termKey([f.id, f.id]))) continue;
     const encoded = encoder(study, [[f.id, f.id]]);
@@ -200,29 +77,85 @@ export function missingSquares(
       encoded.row(s, row);
       return row[1];
     });
-    const twin = out.find((o) => o.column.every((v, i) => Math.abs(v - column[i]) < 1e-9));
-    if (twin) {
-      twin.together.push(f.id);
-      continue;
-    }
-    const test = addedColumn(fit, column);
-    if (test) out.push({ factor: f.id, together: [f.id], coefficient: test.slope, p: test.p, column });
+    const twin = found.find((o) => o.column.every((v, i) => Math.abs(v - column[i]) < 1e-9));
+    if (twin) twin.together.push(f.id);
+    else found.push({ together: [f.id], column });
   }
-  return out.map(({ factor, together, coefficient, p }) => ({ factor, together, coefficient, p }));
+  return found.flatMap(({ together, column }) => missing(fit, column, together));
 }
 
-/** Spread wherever the response was measured again, with the pooled spread and the chance of so wide a widest cell. */
+/** The size of a coefficient of this standard error that would be seen four times in five. */
+export const hiddenSize = (fit: Fit, standardError: number, df: number): number =>
+  (detectable({ term: [], df: 1, unit: 1 }, SEEN, 1 - fit.confidence, df) ?? 0) * standardError;
+
+/** Size, standard error and p of a missing column, added last to the model (Cook & Weisberg 1982, section 2.4). */
+export function asAdded(
+  fit: Fit,
+  { unit, length }: MissingColumn,
+): { coefficient: number; standardError: number; p: number; hidden: number } | null {
+  const e = fit.model.residuals("scaled");
+  const df = fit.summary.residualDf - 1;
+  if (df < 1 || fit.model.exact) return null;
+  let along = 0;
+  let squares = 0;
+  for (let i = 0; i < unit.length; i++) {
+    along += unit[i] * (e[i] ?? 0);
+    squares += (e[i] ?? 0) ** 2;
+  }
+  const rest = squares - along ** 2;
+  if (!(rest > 1e-14 * squares)) return null;
+  const standardError = Math.sqrt(rest / df) / length;
+  return {
+    coefficient: along / length,
+    standardError,
+    p: tTwoSided(along / length / standardError, df),
+    hidden: hiddenSize(fit, standardError, df),
+  };
+}
+
+/** The slope of the errors on run order, as one more column of the model. */
+export function orderColumn(fit: Fit): MissingColumn | undefined {
+  return missing(
+    fit,
+    fit.data.trials.map((t) => t.order),
+    [],
+  )[0];
+}
+
+/**
+ * The ratio of standard deviations between two groups of a factor that would be seen four times in five: by F, each
+ * group with its share of the residual degrees of freedom.
+ */
+export function hiddenRatio(fit: Fit, { groups }: SpreadByFactor): number {
+  const n = groups.reduce((t, g) => t + g.places.length, 0);
+  const [a, b] = [...groups]
+    .sort((x, y) => y.places.length - x.places.length)
+    .map((g) => Math.max(1, (fit.summary.residualDf * g.places.length) / n));
+  return Math.sqrt(fQuantile((1 + fit.confidence) / 2, a, b) * fQuantile(SEEN, b, a));
+}
+
+/** Spread wherever the response was measured again, with the pooled spread and the widest cell. */
 export interface Copies {
   from: "repeats" | "replicates";
   cells: SpreadCell[];
   pooled: number;
   worst: SpreadCell;
-  p: number;
+}
+
+/** Share of the squares of all cells that one of them holds, against what its degrees of freedom would. */
+function widest(squares: readonly number[], dfs: readonly number[]): { place: number; value: number } {
+  const total = squares.reduce((t, v) => t + v, 0) / dfs.reduce((t, v) => t + v, 0);
+  let best = { place: 0, value: Number.NEGATIVE_INFINITY };
+  squares.forEach((ss, place) => {
+    // Wilson & Hilferty (1931): cells of different degrees of freedom on one scale.
+    const value = (Math.cbrt(ss / dfs[place] / total) - (1 - 2 / (9 * dfs[place]))) / Math.sqrt(2 / (9 * dfs[place]));
+    if (value > best.value) best = { place, value };
+  });
+  return best;
 }
 
 /**
- * What an s chart shows: the standard deviation of each cell measured again (trials run again first, else repeats),
- * judged by νs²/s²ₚ on χ² with ν degrees of freedom, the widest of m by Bonferroni.
+ * What an s chart shows: the standard deviation of each cell measured again, trials run again first, else repeats.
  *
  * @returns undefined for fewer than two cells or no spread at all
  */
@@ -231,11 +164,260 @@ export function copiesOf(study: Study, fit: Fit): Copies | undefined {
   for (const from of ["replicates", "repeats"] as const) {
     const cells = spreadCells(study, fit.response, from, fit.data.trials);
     const df = cells.reduce((t, c) => t + c.df, 0);
-    const pooled = Math.sqrt(cells.reduce((t, c) => t + (c.floored ? 0 : c.df * c.s ** 2), 0) / df);
+    const squares = cells.map((c) => (c.floored ? 0 : c.df * c.s ** 2));
+    const pooled = Math.sqrt(squares.reduce((t, v) => t + v, 0) / df);
     if (cells.length < 2 || !(pooled > 0)) continue;
-    const judged = cells.map((cell) => ({ cell, p: chiSquaredUpper((cell.df * cell.s ** 2) / pooled ** 2, cell.df) }));
-    const worst = judged.reduce((a, b) => (b.p < a.p ? b : a));
-    return { from, cells, pooled, worst: worst.cell, p: Math.min(1, worst.p * cells.length) };
+    const { place } = widest(
+      squares,
+      cells.map((c) => c.df),
+    );
+    return { from, cells, pooled, worst: cells[place] };
   }
   return undefined;
+}
+
+/** The statistics that are ranked, each larger where the null is less likely. */
+export type RankedId =
+  | "bell"
+  | "spread"
+  | "spread-factor"
+  | "order"
+  | "neighbours"
+  | "single"
+  | "pull"
+  | "bend"
+  | "copies";
+
+/** What errors are judged by, made ready once for a fit and its draws. */
+export interface Family {
+  ids: RankedId[];
+  factors: SpreadByFactor[];
+  bends: MissingColumn[];
+  order: MissingColumn | undefined;
+  copies: Copies | undefined;
+}
+
+/** Errors of one vector with what several statistics need of them. */
+interface Errors {
+  scaled: ArrayLike<number>;
+  squares: number;
+  /** Over their standard error; of the trials that are kept, in order. */
+  standard: Float64Array;
+  /** Squares within each cell measured again. */
+  cells: number[];
+  /** |t| of the centre's column where it is in the model. */
+  centre: number;
+}
+
+function largestOf(values: Float64Array, of: (v: number, k: number) => number): number {
+  let largest = 0;
+  for (let k = 0; k < values.length; k++) {
+    const v = of(values[k], k);
+    if (v > largest) largest = v;
+  }
+  return largest;
+}
+
+/** Largest |t| of columns added last, from the errors alone. */
+function largestT(columns: readonly MissingColumn[], { scaled, squares }: Errors, df: number): number {
+  let largest = 0;
+  for (const { unit } of columns) {
+    let along = 0;
+    for (let i = 0; i < unit.length; i++) along += unit[i] * scaled[i];
+    const rest = squares - along * along;
+    const t = rest > 1e-14 * squares ? Math.abs(along) / Math.sqrt(rest / (df - 1)) : Number.MAX_VALUE;
+    if (t > largest) largest = t;
+  }
+  return largest;
+}
+
+/** The errors of the trials that bear on them: over their standard error, those of leverage one left out. */
+class Ranking {
+  readonly kept: boolean[];
+  readonly places: number[];
+  readonly family: Family;
+  private readonly roots: Float64Array;
+  private readonly fitted: Float64Array;
+  private readonly pulls: Float64Array;
+  private readonly keptGroups: Int32Array[][];
+  private readonly keptRuns: number[][];
+  private readonly measures: ((errors: Errors) => number)[];
+  /** Places of the trials of each cell measured again. */
+  private readonly cells: number[][];
+
+  constructor(
+    study: Study,
+    private readonly fit: Fit,
+  ) {
+    const { leverages } = fit.model;
+    this.kept = Array.from(leverages, (h) => h <= FULL_LEVERAGE);
+    this.places = this.kept.flatMap((k, i) => (k ? [i] : []));
+    const standing = new Map(this.places.map((i, k) => [i, k]));
+    this.roots = Float64Array.from(this.places, (i) => Math.sqrt(1 - leverages[i]));
+    this.fitted = Float64Array.from(this.places, (i) => fit.trials[i].predicted);
+    this.pulls = Float64Array.from(this.places, (i) => leverages[i] / ((1 - leverages[i]) * fit.model.columns.length));
+    const factors = groupsByFactor(study, fit, this.kept);
+    this.keptGroups = factors.map((f) =>
+      f.groups.map((g) => Int32Array.from(g.places, (i) => standing.get(i) as number)),
+    );
+    this.keptRuns = runsOf(fit.data.waves).map((run) => run.flatMap((i) => standing.get(i) ?? []));
+    const bends = missingBends(study, fit);
+    const order = orderColumn(fit);
+    const copies = copiesOf(study, fit);
+    this.cells = (copies?.cells ?? []).map((c) =>
+      c.orders.map((order) => fit.data.trials.findIndex((t) => t.order === order)),
+    );
+    const varies = this.fitted.some((v) => Math.abs(v - this.fitted[0]) > 1e-12 * Math.abs(this.fitted[0]));
+    const has: [RankedId, boolean][] = [
+      ["bell", true],
+      ["spread", varies],
+      ["spread-factor", factors.length > 0],
+      ["order", order !== undefined],
+      ["neighbours", this.keptRuns.some((r) => r.length > 2)],
+      ["single", true],
+      ["pull", true],
+      ["bend", bends.length > 0 || (fit.centre !== undefined && fit.curvature !== undefined)],
+      ["copies", copies !== undefined],
+    ];
+    const ids = has.flatMap(([id, there]) => (there ? [id] : []));
+    this.family = { ids, factors, bends, order, copies };
+    this.measures = ids.map((id) => this.measure(id));
+  }
+
+  /** How each statistic is made of errors; larger is less likely, but for `neighbours`, which is telling at both ends. */
+  private measure(id: RankedId): (errors: Errors) => number {
+    const { bends, order, copies } = this.family;
+    const df = this.fit.summary.residualDf;
+    switch (id) {
+      case "bell":
+        return ({ standard }) => andersonDarling(standard, normalCdf);
+      case "spread":
+        return ({ standard }) => koenker(standard, this.fitted);
+      case "spread-factor": {
+        const sized = this.keptGroups.map((groups) => ({ groups, n: groups.reduce((t, g) => t + g.length, 0) }));
+        return ({ standard }) => {
+          let most = Number.NEGATIVE_INFINITY;
+          for (const { groups, n } of sized) {
+            const f = brownForsythe(standard, groups);
+            const size = comparable(f, groups.length - 1, n - groups.length);
+            if (size > most) most = size;
+          }
+          return most;
+        };
+      }
+      case "order":
+        return (errors) => largestT(order ? [order] : [], errors, df);
+      case "neighbours":
+        return ({ standard }) => durbinWatson(standard, this.keptRuns);
+      case "single":
+        return ({ standard }) => largestOf(standard, Math.abs);
+      case "pull": {
+        const weigh = (r: number, k: number): number => r * r * this.pulls[k];
+        return ({ standard }) => largestOf(standard, weigh);
+      }
+      case "bend":
+        return bends.length > 0 ? (errors) => largestT(bends, errors, df) : ({ centre }) => centre;
+      case "copies": {
+        const dfs = (copies?.cells ?? []).map((c) => c.df);
+        return ({ cells }) => widest(cells, dfs).value;
+      }
+    }
+  }
+
+  /** One value per statistic. */
+  statistics(errors: Errors): Float64Array {
+    const out = new Float64Array(this.measures.length);
+    for (let k = 0; k < out.length; k++) out[k] = this.measures[k](errors);
+    return out;
+  }
+
+  /** Errors as the statistics need them. */
+  ready(scaled: ArrayLike<number>, cells: number[], centre: (scale: number) => number): Errors {
+    let squares = 0;
+    for (let i = 0; i < scaled.length; i++) squares += scaled[i] ** 2;
+    const s = Math.sqrt(squares / this.fit.summary.residualDf);
+    const standard = new Float64Array(this.places.length);
+    for (let k = 0; k < standard.length; k++) standard[k] = scaled[this.places[k]] / (s * this.roots[k]);
+    return { scaled, squares, standard, cells, centre: centre(s) };
+  }
+
+  /** The data's own errors. */
+  own(): Errors {
+    const { copies } = this.family;
+    const t = this.fit.parameters.find((p) => p.term[0] === "@curvature")?.t ?? 0;
+    return this.ready(
+      this.fit.model.residuals("scaled").map((e) => e ?? 0),
+      (copies?.cells ?? []).map((c) => (c.floored ? 0 : c.df * c.s ** 2)),
+      () => Math.abs(t),
+    );
+  }
+
+  /** Errors of the model where nothing is wrong: normal, or ln χ² for a spread, through the same columns and weights. */
+  drawn(random: Random): Errors {
+    const { data, model } = this.fit;
+    const { weights, spreadDf } = data;
+    const values = new Float64Array(data.trials.length);
+    for (let i = 0; i < values.length; i++) {
+      const nu = spreadDf?.[i];
+      values[i] =
+        nu === undefined
+          ? random.normal() / Math.sqrt(weights?.[i] ?? 1)
+          : 0.5 * (Math.log(random.chiSquared(nu) / nu) + Math.log(nu / 2) - digamma(nu / 2));
+    }
+    const { copies } = this.family;
+    const cells = (copies?.cells ?? []).map((c, k) => {
+      if (copies?.from === "repeats") return random.chiSquared(c.df);
+      const own = this.cells[k];
+      const middle = own.reduce((t, i) => t + values[i], 0) / own.length;
+      return own.reduce((t, i) => t + (values[i] - middle) ** 2, 0);
+    });
+    const centre = random.normal();
+    return this.ready(model.left(values, true) ?? values, cells, (s) => Math.abs(centre) / s);
+  }
+}
+
+/** The statistics of a fit's errors with their p. */
+export interface Ranked {
+  family: Family;
+  /** Vectors that were ranked, the data's own among them. */
+  vectors: number;
+  own: Map<RankedId, { value: number } & Calibrated>;
+  /** Errors over their standard error; null at leverage one. */
+  standard: (number | null)[];
+}
+
+/**
+ * Ranks the statistics of a fit's errors among 1,999 seeded draws through the same model matrix and weights (fewer
+ * above 500 trials): the residuals of a fixed normal model over s do not depend on its parameters, so the ranks are
+ * exact (Dufour 2006). Min-p over the family adjusts them (Westfall & Young 1993).
+ *
+ * @returns undefined where no error is left to judge: fewer than three residual degrees of freedom, or an exact fit
+ */
+export function rankErrors(study: Study, fit: Fit, seed = 1): Ranked | undefined {
+  if (fit.summary.residualDf < LEAST_CHECKED || fit.model.exact) return undefined;
+  const ranking = new Ranking(study, fit);
+  if (ranking.places.length < LEAST_CHECKED) return undefined;
+  const { family } = ranking;
+  const random = seededRandom(seed);
+  const own = ranking.own();
+  const count = Math.max(FEWEST, Math.min(VECTORS, Math.floor(MOST_WORK / fit.n)));
+  const vectors = [ranking.statistics(own)];
+  while (vectors.length < count) vectors.push(ranking.statistics(ranking.drawn(random)));
+  const values = vectors[0].slice();
+  const both = family.ids.indexOf("neighbours");
+  if (both >= 0)
+    bothEnds(vectors.map((v) => v[both])).forEach((v, i) => {
+      vectors[i][both] = v;
+    });
+  const ranked = calibrate(vectors);
+  const standard: (number | null)[] = ranking.kept.map(() => null);
+  ranking.places.forEach((i, k) => {
+    standard[i] = own.standard[k];
+  });
+  return {
+    family,
+    vectors: count,
+    own: new Map(family.ids.map((id, s) => [id, { value: values[s], ...ranked[s] }])),
+    standard,
+  };
 }

@@ -22,6 +22,8 @@ export interface ModelData {
   waves: string[];
   /** Of a spread measured with unequal degrees of freedom: what each value weighs, mean 1. */
   weights?: number[];
+  /** Of a spread: the degrees of freedom behind each value. */
+  spreadDf?: number[];
   /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
   floored?: string[];
 }
@@ -65,6 +67,7 @@ function gatherData(
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
     ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
+    ...(spread ? { spreadDf: spread.cells.map((c) => c.df) } : {}),
     ...(spread?.cells.some((c) => c.floored)
       ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) }
       : {}),
@@ -84,6 +87,19 @@ export function covariateRanges(study: Study, data: ModelData): CovariateRanges 
 /** The stored model of a response, or none. */
 export const storedModel = (study: Study, response: string): Model | undefined =>
   study.models.find((m) => m.response === response);
+
+/** How a model is fitted besides its terms: its scale, waves in it, the centre in it. */
+export type Fitting = Pick<Model, "transform" | "block" | "curvature">;
+
+/** How a response is fitted: as its stored model says, else on its own scale with all that stands in. */
+export const fittingOf = (
+  stored: Model | undefined,
+  asked: { [K in keyof Fitting]?: Fitting[K] | undefined } = {},
+): Fitting => ({
+  transform: asked.transform ?? stored?.transform ?? "none",
+  block: asked.block ?? stored?.block ?? true,
+  curvature: asked.curvature ?? stored?.curvature ?? true,
+});
 
 /**
  * The response of that id.

@@ -6,6 +6,7 @@ import {
   type Encoder,
   encoder,
   modelMatrix,
+  type StandingColumns,
   waveColumns,
 } from "../terms/model-matrix";
 import { covariateRanges, type ModelData } from "./data";
@@ -27,7 +28,7 @@ export interface Design {
   dropped: DroppedColumn[];
   covariateRanges: CovariateRanges;
   encoded: Encoder;
-  /** Place in the encoder's row of each kept column; −1 for wave columns. */
+  /** Place in the encoder's row of each kept column; −1 for columns of waves and of the centre. */
   encoderAt: number[];
 }
 
@@ -39,13 +40,19 @@ export const columnLabel = (c: Column): { term: Term; level?: string } =>
  * Chooses the columns of a model. What a plan can estimate is judged on planned settings, so that a slightly different
  * as-run value does not break a chain; as-run settings may then lose more, when a factor was not set as planned.
  */
-export function designOf(study: Study, data: ModelData, terms: readonly Term[], useBlocks: boolean): Design {
+export function designOf(
+  study: Study,
+  data: ModelData,
+  terms: readonly Term[],
+  useBlocks: boolean,
+  curvature?: StandingColumns,
+): Design {
   const ranges = covariateRanges(study, data);
   const encoded = encoder(study, terms, "sum", ranges);
   const waves = useBlocks ? waveColumns(data.waves, new Map(study.waves.map((w) => [w.id, w.name]))) : undefined;
-  const all = modelMatrix(encoded, data.actual, waves);
+  const all = modelMatrix(encoded, data.actual, waves, curvature);
   const asPlanned = data.trials.every((t) => t.asRun === undefined);
-  const judged = rankReport(asPlanned ? all.matrix : modelMatrix(encoded, data.planned, waves).matrix);
+  const judged = rankReport(asPlanned ? all.matrix : modelMatrix(encoded, data.planned, waves, curvature).matrix);
   const dropped: DroppedColumn[] = [];
   const drop = (report: ReturnType<typeof rankReport>, columnOf: (column: number) => number): void => {
     for (const d of report.dropped)
@@ -72,11 +79,14 @@ export function designOf(study: Study, data: ModelData, terms: readonly Term[], 
     dropped,
     covariateRanges: ranges,
     encoded,
-    encoderAt: columns.map((c) => (c.key === "@wave" ? -1 : (positions.get(`${c.key}|${c.index}`) ?? -1))),
+    encoderAt: columns.map((c) => positions.get(`${c.key}|${c.index}`) ?? -1),
   };
 }
 
-/** Writes model rows of settings: what every law shares of a `FittedModel`. Wave columns are 0, their average. */
+/**
+ * Writes model rows of settings: what every law shares of a `FittedModel`. Wave columns are 0, their average; the
+ * centre's column is 0, the plane of the corners.
+ */
 export function rowWriter(design: Design): {
   linear(settings: Settings, into: Float64Array): void;
   varying(settings: Settings, ids: readonly string[]): (settings: ArrayLike<number>, into: Float64Array) => void;

@@ -1,8 +1,8 @@
 import { categoryCombinations } from "../plans/combinations";
 import { isNumeric, rangeOf } from "../study/coding";
-import type { Factor, Settings, Study, Term } from "../study/schema";
-import { contrastRows } from "../terms/model-matrix";
-import { alphabetOf, compareTerms, powers, termKey, termLetters } from "../terms/term";
+import type { Settings, Study, Term } from "../study/schema";
+import { categoriesOf, levelRows } from "../terms/levels";
+import { alphabetOf, compareTerms, ofFactors, powers, termKey, termLetters } from "../terms/term";
 import { unseenLevels } from "./data";
 import type { Fit } from "./fit";
 
@@ -34,21 +34,11 @@ function joined(parts: { coefficient: number; name: string }[]): string {
     .join("");
 }
 
-/** Levels of a column's label for each category of its term, in term order. */
-function contrastOf(study: Study, term: Term, index: number, levels: Settings): number {
-  let rest = index;
-  let product = 1;
-  const categories = term
-    .map((id) => study.factors.find((f) => f.id === id))
-    .filter((f): f is Extract<Factor, { kind: "categorical" }> => f?.kind === "categorical");
-  for (let i = categories.length - 1; i >= 0; i--) {
-    const f = categories[i];
-    const width = f.levels.length - 1;
-    product *= contrastRows(f.levels.length, "sum")[f.levels.indexOf(String(levels[f.id]))][rest % width];
-    rest = Math.floor(rest / width);
-  }
-  return product;
-}
+/** What a column of a term stands for at these levels. */
+const contrastOf = (study: Study, term: Term, index: number, levels: Settings): number =>
+  levelRows(study, term).find((r) => categoriesOf(study, term).every((f, i) => r.levels[i] === levels[f.id]))?.row[
+    index
+  ] ?? 0;
 
 /** Product of (uᵢ − midᵢ)/halfᵢ over a term's numeric parts, expanded into monomials of the natural variables. */
 function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; coefficient: number }> {
@@ -83,7 +73,7 @@ function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; c
  */
 export function equationOf(study: Study, fit: Fit): Equation {
   const alphabet = alphabetOf(study);
-  const withoutWaves = fit.parameters.filter((p) => p.term[0] !== "@wave");
+  const withoutWaves = fit.parameters.filter((p) => ofFactors(p.term));
   const coded = joined(
     withoutWaves.map((p) => ({
       coefficient: p.coefficient,

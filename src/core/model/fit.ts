@@ -1,9 +1,10 @@
 import { tTwoSided } from "../numerics/distributions";
 import { StudyError } from "../study/error";
-import type { Memo } from "../study/memo";
+import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
-import { alphabetOf, inModelOrder, termKey, termShape } from "../terms/term";
-import { type ModelData, modelData, responseOf, storedModel } from "./data";
+import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
+import { type Curvature, centreOf, curvatureColumn } from "./curvature";
+import { type Fitting, fittingOf, type ModelData, modelData, responseOf, storedModel } from "./data";
 import { columnLabel, type DroppedColumn, designOf } from "./design";
 import { type AnovaRow, type FittedModel, FULL_LEVERAGE, type ModelSummary } from "./fitted";
 import { type TrialFigures, trialFigures } from "./influence";
@@ -17,6 +18,8 @@ export interface FitOptions {
   transform?: Transform;
   /** Waves as blocks; default true, no effect with one wave. */
   block?: boolean;
+  /** A column of the centre; default true, no effect but where corners and centre alone were run. */
+  curvature?: boolean;
   /** How errors fall; the response's own law unless said. */
   law?: Law;
 }
@@ -42,7 +45,12 @@ export interface Fit extends ResidualSplit {
   law: string;
   n: number;
   transform: Transform;
-  block: boolean;
+  /** How it was fitted, scale, waves and curvature. */
+  fitting: Fitting;
+  /** 1 at centre trials where one column stands for all squares, whether it is in the model or out of it. */
+  centre?: number[];
+  /** The test of that column, where it is in. */
+  curvature?: Curvature;
   confidence: number;
   terms: Term[];
   dropped: DroppedColumn[];
@@ -97,7 +105,7 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
     const t =
       !model.exact && df !== 0 && standardError !== null && standardError > 0 ? coefficient / standardError : null;
     const shape = termShape(c.term);
-    const oneColumn = (shape === "main" || shape === "interaction") && widths.get(c.key) === 1 && c.key !== "@wave";
+    const oneColumn = (shape === "main" || shape === "interaction") && widths.get(c.key) === 1 && ofFactors(c.term);
     const half = standardError === null || df === 0 ? null : model.critical(confidence, df) * standardError;
     return {
       ...columnLabel(c),
@@ -117,10 +125,6 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
 function withSplit(rows: AnovaRow[], split: ResidualSplit): AnovaRow[] {
   const residualRow = rows.findIndex((r) => r.source === "residual");
   const out = rows.slice(0, residualRow);
-  if (split.curvature) {
-    const c = split.curvature;
-    out.push({ source: "curvature", df: c.df, ss: c.ss, sequentialSs: null, ms: c.ss / c.df, f: c.f, p: c.p });
-  }
   out.push(rows[residualRow]);
   if (split.lackOfFit) {
     const l = split.lackOfFit;
@@ -177,32 +181,38 @@ function absentFrom(model: FittedModel): Fit["absent"] {
  * @param memo where results gathered and cells found stand between fits of the same trials
  * @throws StudyError `unknown-id`, `no-results`, `too-few-results`, `constant-response`, `bad-transform`
  */
-export function fitModel(study: Study, response: string, options: FitOptions, memo?: Memo): Fit {
+export function fitModel(study: Study, response: string, options: FitOptions, memo: Memo = new Memo()): Fit {
   const about = responseOf(study, response);
   const terms = inModelOrder(alphabetOf(study), options.terms);
   // The logarithm of a standard deviation is what has an even spread of its own.
-  const transform = about.spread ? "log" : (options.transform ?? "none");
-  const block = options.block ?? true;
+  const fitting = fittingOf(undefined, about.spread ? { ...options, transform: "log" } : options);
+  const { transform, block } = fitting;
   const data = modelData(study, response, terms, memo);
   const observed = observedOf(about, data, transform);
-  const design = designOf(study, data, terms, block);
+  const centre = centreOf(study, data, memo);
+  const asked = curvatureColumn(terms, centre);
+  const design = designOf(study, data, terms, block, fitting.curvature ? asked : undefined);
   const link = scaleOf(transform);
   const law = options.law ?? lawOf(about);
   const model = law.fit({ design, observed, link, units: link.identity ? about.unit : undefined });
   // Values that weigh differently have no common pure error to split off.
   const split = data.weights ? {} : splitResidual(study, data, model, memo);
   const kept = new Set(model.columns.slice(1).map((c) => c.key));
+  const anova = model.anova();
+  const bend = anova.find((r) => r.source === "curvature");
   return {
     response,
     law: model.law,
     n: observed.length,
     transform,
-    block,
+    fitting,
+    ...(asked && centre ? { centre } : {}),
+    ...(bend ? { curvature: { df: bend.df, ss: bend.ss ?? 0, f: bend.f, p: bend.p } } : {}),
     confidence: study.confidence,
     terms: terms.filter((t) => kept.has(termKey(t))),
     dropped: design.dropped,
     parameters: parametersOf(model, study.confidence),
-    anova: withSplit(model.anova(), split),
+    anova: withSplit(anova, split),
     summary: model.summary,
     trials: trialFigures(model),
     absent: absentFrom(model),
@@ -226,10 +236,5 @@ export function presentFit(study: Study, response: string, memo?: Memo): Fit {
   const stored = storedModel(study, response);
   const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
   const terms = defaultTerms(study, response).filter((t) => !t.some((id) => retired.has(id)));
-  return fitModel(
-    study,
-    response,
-    { terms, transform: stored?.transform ?? "none", block: stored?.block ?? true },
-    memo,
-  );
+  return fitModel(study, response, { terms, ...fittingOf(stored) }, memo);
 }

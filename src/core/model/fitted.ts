@@ -49,8 +49,8 @@ export interface TermTest {
 /** A term as if added last to a model. */
 export interface AddedTerm extends TermTest {
   coefficients: number[];
-  /** Standard errors; null without degrees of freedom for error. */
-  errors: (number | null)[];
+  /** Of the coefficients; null without degrees of freedom for error. */
+  covariance: Matrix | null;
   /** Degrees of freedom of each coefficient's t; null for large samples. */
   dfs: (number | null)[];
 }
@@ -189,10 +189,12 @@ export interface FittedModel {
   /** Rows scaled so that ordinary least squares on them is this law's fit. */
   whiten(rows: Matrix): Matrix;
   /**
-   * Weighted squares that other values of the response leave on the same columns; null where the law has no such
-   * scale.
+   * What is left of other values of the response on the same columns, scaled to one variance; null where the law has
+   * no such scale.
+   *
+   * @param once in one pass, enough where what is left is not small beside the values
    */
-  misfit(values: ArrayLike<number>): number | null;
+  left(values: ArrayLike<number>, once?: boolean): Float64Array | null;
   anova(): AnovaRow[];
   readonly summary: ModelSummary;
   /** The models behind an average with their weights; a single model is its only member. */

@@ -1,12 +1,16 @@
 import { correlations } from "../appraisal/aliasing";
-import { type Matrix, pickColumns } from "../numerics/least-squares";
+import { tTwoSided } from "../numerics/distributions";
+import { block, type Matrix, pickColumns, quadraticForm } from "../numerics/least-squares";
+import { maximumModulusQuantile } from "../numerics/multiple-comparisons";
 import { Memo } from "../study/memo";
 import type { Settings, Study, Term } from "../study/schema";
 import { candidateTerms, parentsOf } from "../terms/candidates";
+import { type LevelRow, levelRows } from "../terms/levels";
 import { encoder, modelMatrix } from "../terms/model-matrix";
-import { alphabetOf, termKey, termName, termShape } from "../terms/term";
+import { alphabetOf, ofFactors, termKey, termName, termShape } from "../terms/term";
 import type { Fit, Parameter } from "./fit";
 import { type AnovaRow, hasSquares } from "./fitted";
+import { type StandingRung, standingRungs } from "./standing";
 
 /** One rung: a candidate term with its size and how sure it is, in the model or as it would stand if added alone. */
 export interface Rung {
@@ -24,7 +28,11 @@ export interface Rung {
   interval: [number, number] | null;
   /** For wide categories: which level `size` is of. */
   level?: string;
+  /** Of a category: what it comes to from one level to another; of more than two, from the lowest to the highest. */
+  span?: { from: string; to: string; size: number };
   p: number | null;
+  /** Null where nothing is left to judge by. */
+  clarity: Clarity | null;
   /** Share of variation, 0 … 1. */
   share: number | null;
   /** Candidates that these trials cannot tell from this one. */
@@ -32,6 +40,11 @@ export interface Rung {
   /** These trials cannot estimate it beside what is in the model. */
   lost: boolean;
 }
+
+/**
+ * How clear a term is: past the margin that all rungs keep together, past its own alone, or neither.
+ */
+export type Clarity = "drives" | "likely" | "quiet";
 
 /** How many times the coefficient a bar shows. */
 const displayFactor = (term: Term, width: number): number =>
@@ -42,7 +55,7 @@ export function aliasGroups(study: Study, fit: Fit, candidates: readonly Term[])
   const factorTerms = candidates.filter((t) => t.every((id) => study.factors.some((f) => f.id === id)));
   const table = correlations(
     study,
-    { settings: fit.data.planned, waves: fit.block ? fit.data.waves : fit.data.waves.map(() => "") },
+    { settings: fit.data.planned, waves: fit.fitting.block ? fit.data.waves : fit.data.waves.map(() => "") },
     factorTerms,
   );
   return new Map(
@@ -50,14 +63,8 @@ export function aliasGroups(study: Study, fit: Fit, candidates: readonly Term[])
   );
 }
 
-/** The columns of one candidate on the trials of a fit. */
-interface CandidateColumns {
-  matrix: Matrix;
-  labels: (string | undefined)[];
-}
-
 /** The columns of all candidates out of the model, worked out in one pass over the trials. */
-function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<string, CandidateColumns> {
+function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<string, Matrix> {
   const encoded = encoder(study, terms, "sum", fit.model.covariateRanges);
   // A covariate out of the model is still measured: its values come from the trials themselves.
   const points = fit.data.actual.map((s, i) => {
@@ -69,25 +76,49 @@ function candidateColumns(study: Study, fit: Fit, terms: readonly Term[]): Map<s
   encoded.columns.forEach((c, j) => {
     if (j > 0) columns.set(c.key, [...(columns.get(c.key) ?? []), j]);
   });
-  return new Map(
-    [...columns].map(([key, js]) => [
-      key,
-      { matrix: pickColumns(matrix, js), labels: js.map((j) => encoded.columns[j].level) },
-    ]),
-  );
+  return new Map([...columns].map(([key, js]) => [key, pickColumns(matrix, js)]));
 }
 
-/** All level effects of a wide category: the coefficients and what they leave for the last level. */
-function widest(
-  values: readonly number[],
-  levels: readonly (string | undefined)[],
-): { column: number; level?: string } {
-  let widestColumn = 0;
-  values.forEach((v, i) => {
-    if (Math.abs(v) > Math.abs(values[widestColumn])) widestColumn = i;
-  });
-  const level = levels[widestColumn];
-  return level === undefined ? { column: widestColumn } : { column: widestColumn, level };
+/** One size of a term: of its only column, or of the level that stands farthest from the mean. */
+interface Widest {
+  size: number;
+  /** Row of the term's columns that makes it, and its standard error. */
+  row: number[];
+  error: number | null;
+  level?: string;
+  span?: Rung["span"];
+}
+
+/**
+ * What a term of several columns comes to: every level against the mean, the last one too, the farthest shown; of a
+ * category by itself also from its lowest level to its highest.
+ *
+ * @param covariance of the coefficients; null without degrees of freedom for error
+ */
+function widest(study: Study, term: Term, coefficients: readonly number[], covariance: Matrix | null): Widest {
+  const rows = levelRows(study, term);
+  const error = (row: readonly number[]): number | null =>
+    covariance && Math.sqrt(Math.max(0, quadraticForm(covariance, row)));
+  // A term that lost some of its columns has no level of its own for each row.
+  if (rows.length < 2 || rows[0].row.length !== coefficients.length) {
+    const row = coefficients.map((_, j) => (j === 0 ? 1 : 0));
+    return { size: coefficients[0], row, error: error(row) };
+  }
+  const valued = rows.map((r) => ({ ...r, size: r.row.reduce((t, v, j) => t + v * coefficients[j], 0) }));
+  const single = coefficients.length === 1;
+  const far = single ? valued[1] : valued.reduce((a, b) => (Math.abs(b.size) > Math.abs(a.size) ? b : a));
+  const low = valued.reduce((a, b) => (b.size < a.size ? b : a));
+  const high = valued.reduce((a, b) => (b.size > a.size ? b : a));
+  const text = (r: LevelRow): string => r.levels.join(" × ");
+  // Two levels have an order of their own, first to second; of more, the lowest comes first.
+  const [from, to] = single ? [valued[0], valued[1]] : [low, high];
+  return {
+    size: far.size,
+    row: far.row,
+    error: error(far.row),
+    ...(single ? {} : { level: text(far) }),
+    ...(term.length === 1 ? { span: { from: text(from), to: text(to), size: to.size - from.size } } : {}),
+  };
 }
 
 interface Candidate {
@@ -122,59 +153,97 @@ export interface Shares {
   shareOf: "total" | "partial";
   /** Share of the waves, where shares are of the total and waves stand in the model. */
   waves: number | null;
+  /** Share of the centre off the plane, where its column stands in the model. */
+  curvature: number | null;
   /** Share that nothing in the model explains; null where the law has no sums of squares. */
   rest: number | null;
 }
 
 function sharesOf(fit: Fit): Shares & { whole: number | null } {
   const { summary } = fit;
-  if (!hasSquares(summary)) return { whole: null, shareOf: "partial", waves: null, rest: null };
+  if (!hasSquares(summary)) return { whole: null, shareOf: "partial", waves: null, curvature: null, rest: null };
   const partial = fit.anova.reduce((t, r) => (r.source === "term" ? t + (r.ss ?? 0) : t), 0);
   const modelSs = fit.anova.find((r) => r.source === "model")?.ss ?? 0;
   const orthogonal = Math.abs(partial - modelSs) <= 1e-8 * summary.sst;
-  const whole = orthogonal ? summary.sst : partial + summary.rss;
+  const curvature = fit.curvature?.ss ?? null;
+  const whole = orthogonal ? summary.sst : partial + (curvature ?? 0) + summary.rss;
   const waves = fit.anova.find((r) => r.source === "wave");
   return {
     whole,
     shareOf: orthogonal ? "total" : "partial",
     waves: waves && orthogonal ? (waves.sequentialSs ?? 0) / whole : null,
+    curvature: curvature === null ? null : curvature / whole,
     rest: summary.rss / whole,
   };
+}
+
+/**
+ * Judges a term by its p: a term drives past the studentized maximum modulus of as many rungs as are shown (Stoline &
+ * Ury 1979), those of several columns by the p that belongs to it.
+ */
+function clarity({ summary, confidence }: Fit, rungs: number, memo: Memo): (p: number | null) => Clarity | null {
+  const df = summary.residualDf;
+  const joint = memo.get("joint p", [confidence, rungs, df], () =>
+    df > 0 ? tTwoSided(maximumModulusQuantile(confidence, Math.max(1, rungs), df), df) : 0,
+  );
+  return (p) => (p === null ? null : p < joint ? "drives" : p < 1 - confidence ? "likely" : "quiet");
 }
 
 type Named = Pick<Rung, "term" | "key" | "name" | "aliases">;
 
 /** The rung of a term in the model, by its parameters and its row of the analysis of variance. */
 function rungInside(
+  study: Study,
+  fit: Fit,
   named: Named,
   parameters: readonly Parameter[],
   row: AnovaRow | undefined,
   whole: number | null,
   parent: (p: number | null) => boolean,
+  clarityOf: (p: number | null) => Clarity | null,
 ): Rung {
   const factor = displayFactor(named.term, parameters.length);
-  const { column, level } = widest(
+  const { model, confidence } = fit;
+  const places = model.columns.flatMap((c, j) => (c.key === named.key ? [j] : []));
+  const far = widest(
+    study,
+    named.term,
     parameters.map((p) => p.coefficient),
-    parameters.map((p) => p.level),
+    model.covariance && block(model.covariance, places),
   );
-  const interval = parameters[column].interval;
+  const contrast = new Float64Array(model.columns.length);
+  places.forEach((j, c) => {
+    contrast[j] = far.row[c];
+  });
+  const df = model.dfOf(contrast);
+  const half = far.error === null || df === 0 ? null : factor * model.critical(confidence, df) * far.error;
   const p = row?.p ?? null;
+  const size = factor * far.size;
   return {
     ...named,
     inModel: true,
     parentOnly: parent(p),
-    size: factor * parameters[column].coefficient,
-    interval: interval ? [factor * interval[0], factor * interval[1]] : null,
-    ...(parameters.length > 1 && level !== undefined ? { level } : {}),
+    size,
+    interval: half === null ? null : [size - half, size + half],
+    ...(far.level === undefined ? {} : { level: far.level }),
+    ...(far.span ? { span: far.span } : {}),
     p,
+    clarity: clarityOf(p),
     share: row && row.ss !== null && whole !== null ? row.ss / whole : null,
     lost: false,
   };
 }
 
 /** The rung of a term out of the model: where it would stand if added alone; lost when it adds nothing. */
-function rungOutside(named: Named, fit: Fit, columns: CandidateColumns | undefined, whole: number | null): Rung {
-  const added = columns && fit.model.addTerm(columns.matrix);
+function rungOutside(
+  study: Study,
+  named: Named,
+  fit: Fit,
+  columns: Matrix | undefined,
+  whole: number | null,
+  clarityOf: (p: number | null) => Clarity | null,
+): Rung {
+  const added = columns && fit.model.addTerm(columns);
   const out: Rung = {
     ...named,
     inModel: false,
@@ -182,22 +251,24 @@ function rungOutside(named: Named, fit: Fit, columns: CandidateColumns | undefin
     size: null,
     interval: null,
     p: null,
+    clarity: null,
     share: null,
     lost: true,
   };
   if (!added) return out;
   const factor = displayFactor(named.term, added.df);
-  const { column, level } = widest(added.coefficients, columns.labels);
-  const error = added.errors[column];
-  const df = added.dfs[column];
-  const half = error === null || df === 0 ? null : fit.model.critical(fit.confidence, df) * error * factor;
-  const size = factor * added.coefficients[column];
+  const far = widest(study, named.term, added.coefficients, added.covariance);
+  const df = added.dfs[0];
+  const half = far.error === null || df === 0 ? null : fit.model.critical(fit.confidence, df) * far.error * factor;
+  const size = factor * far.size;
   return {
     ...out,
     size,
     interval: half === null ? null : [size - half, size + half],
-    ...(added.df > 1 && level !== undefined ? { level } : {}),
+    ...(far.level === undefined ? {} : { level: far.level }),
+    ...(far.span ? { span: far.span } : {}),
     p: added.p,
+    clarity: clarityOf(added.p),
     share: added.ss === null || whole === null ? null : added.ss / whole,
     lost: false,
   };
@@ -215,11 +286,15 @@ export function effectLadder(
   fit: Fit,
   more: readonly Term[] = [],
   memo = new Memo(),
-): { rungs: Rung[] } & Shares {
-  const lost = fit.dropped.map((d) => d.term).filter((t) => t[0] !== "@wave");
-  const candidates = candidatesOf(study, [...fit.terms, ...lost, ...more], memo);
+): { rungs: Rung[]; standing: StandingRung[] } & Shares {
+  const lost = fit.dropped.map((d) => d.term).filter(ofFactors);
+  const all = candidatesOf(study, [...fit.terms, ...lost, ...more], memo);
+  // One column stands for all squares where corners and centre alone were run.
+  const candidates = memo.get("candidates beside", [all, fit.centre !== undefined], () =>
+    fit.centre ? all.filter((c) => termShape(c.term) !== "square") : all,
+  );
   // What travels together depends on the trials alone, so it stands while terms go in and out.
-  const aliases = memo.get("alias groups", [fit.data, fit.block, study.factors, candidates], () =>
+  const aliases = memo.get("alias groups", [fit.data, fit.fitting.block, study.factors, candidates], () =>
     aliasGroups(
       study,
       fit,
@@ -236,17 +311,18 @@ export function effectLadder(
     fit,
     candidates.flatMap((c) => (byKey.has(c.key) ? [] : [c.term])),
   );
+  const clarityOf = clarity(fit, candidates.length, memo);
   const neededBy = new Set(fit.terms.flatMap((t) => parentsOf(t).map(termKey)));
   const rungs = candidates.map(({ term, key, name }): Rung => {
     const named: Named = { term, key, name, aliases: aliases.get(key) ?? [] };
     const parameters = byKey.get(key);
-    if (!parameters) return rungOutside(named, fit, outside.get(key), whole);
-    const quiet = (p: number | null): boolean => p !== null && p >= 1 - fit.confidence;
-    return rungInside(named, parameters, rowOf.get(key), whole, (p) => quiet(p) && neededBy.has(key));
+    if (!parameters) return rungOutside(study, named, fit, outside.get(key), whole, clarityOf);
+    const parent = (p: number | null): boolean => clarityOf(p) === "quiet" && neededBy.has(key);
+    return rungInside(study, fit, named, parameters, rowOf.get(key), whole, parent, clarityOf);
   });
   rungs.sort(
     (a, b) =>
       Number(a.lost) - Number(b.lost) || Math.abs(b.size ?? 0) - Math.abs(a.size ?? 0) || (a.key < b.key ? -1 : 1),
   );
-  return { rungs, ...shares };
+  return { rungs, standing: standingRungs(study, fit, whole), ...shares };
 }

@@ -84,7 +84,10 @@ describe("a law with known unequal variances", () => {
     const value = x.reduce((t, v, j) => t + v * b[j], 0);
     const sd = Math.sqrt(inverse(x) + 2);
     const exact = normalCdf((26 - value) / sd) - normalCdf((18 - value) / sd);
-    const modelled: Study = { ...study, models: [{ response: "y", terms, transform: "none", block: true }] };
+    const modelled: Study = {
+      ...study,
+      models: [{ response: "y", terms, transform: "none", block: true, curvature: true }],
+    };
     const problem = setpointProblem(modelled, () => predictor(study, fit));
     const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((together ?? 0) - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / 200_000));
@@ -213,7 +216,7 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
     const limit = Math.exp(value - sd);
     const own: Study = {
       ...study,
-      models: [{ response: "y", terms, transform: "none", block: true }],
+      models: [{ response: "y", terms, transform: "none", block: true, curvature: true }],
       responses: [{ ...study.responses[0], goal: { aim: "raise", low: limit, high: 3 * limit } }],
     };
     const problem = setpointProblem(own, () => predictor(own, fit));

@@ -1,6 +1,6 @@
 import { tQuantile } from "../numerics/distributions";
 import { median } from "../numerics/sums";
-import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
+import { activeFactors, endOf, isNumeric } from "../study/coding";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
 import type { ModelData } from "./data";
@@ -74,11 +74,7 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
     factors.map((f) => {
       const value = data.planned[i][f.id];
       if (!isNumeric(f)) return value === f.levels[1] ? 1 : -1;
-      const range = plannedRange(study, t.wave, f);
-      const x = code(f, value as number, range);
-      // A corner rounded to the nearest step is still a corner.
-      const slack = f.kind === "continuous" && f.step !== undefined ? Math.min(0.4, f.step / (range[1] - range[0])) : 0;
-      return Math.abs(Math.abs(x) - 1) <= slack + 1e-9 ? Math.sign(x) : Number.NaN;
+      return endOf(study, t.wave, f, value as number);
     }),
   );
   const corners = signs.flatMap((row, i) => (row.every((v) => !Number.isNaN(v)) ? [i] : []));

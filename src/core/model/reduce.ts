@@ -1,7 +1,9 @@
 import { StudyError } from "../study/error";
-import type { Study, Term, Transform } from "../study/schema";
+import type { Study, Term } from "../study/schema";
 import { dependants, type Hierarchy, parentsPresent } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
+import { besideCentre, centreOf } from "./curvature";
+import { type Fitting, fittingOf, modelData } from "./data";
 import { type Fit, fitModel } from "./fit";
 import type { Criteria, ModelSummary } from "./fitted";
 import type { Law } from "./laws/law";
@@ -9,14 +11,12 @@ import type { Law } from "./laws/law";
 export type Direction = "backward" | "forward" | "both";
 export type Criterion = "p" | "aicc" | "bic";
 
-export interface ReduceOptions {
+export interface ReduceOptions extends Partial<Fitting> {
   direction: Direction;
   by: Criterion;
   /** p to stay (and to enter); ignored by AICc and BIC. */
   alpha: number;
   hierarchy: Hierarchy;
-  transform?: Transform;
-  block?: boolean;
   /** How errors fall; the response's own law unless said. */
   law?: Law;
 }
@@ -149,17 +149,18 @@ export function reduceModel(
   let { direction } = options;
   if (!(alpha > 0 && alpha < 1))
     throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
-  const { transform, block, law } = options;
+  const { law } = options;
+  const fitting = fittingOf(undefined, options);
+  const wanted = inModelOrder(alphabetOf(study), candidates);
+  // Where the centre's column stands in every model it carries what any square would.
+  const pool = besideCentre(
+    wanted,
+    fitting.curvature ? centreOf(study, modelData(study, response, wanted)) : undefined,
+  );
   const reducing: Reducing = {
     ...options,
-    pool: inModelOrder(alphabetOf(study), candidates),
-    fit: (terms) =>
-      fitModel(study, response, {
-        terms,
-        ...(transform === undefined ? {} : { transform }),
-        ...(block === undefined ? {} : { block }),
-        ...(law === undefined ? {} : { law }),
-      }),
+    pool,
+    fit: (terms) => fitModel(study, response, { terms, ...fitting, ...(law === undefined ? {} : { law }) }),
   };
   let fit = reducing.fit(direction === "backward" ? reducing.pool : []);
   // Columns that cannot be estimated are out from the start.

@@ -1,17 +1,14 @@
 import { cellsOf, pureErrorDf } from "../appraisal/appraise";
 import { fUpper } from "../numerics/distributions";
 import { leastSquares, type Matrix, pickColumns, rankReport, zeros } from "../numerics/least-squares";
-import { isCentre } from "../study/coding";
 import type { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { encoder, modelMatrix } from "../terms/model-matrix";
-import { termShape } from "../terms/term";
 import type { ModelData } from "./data";
 import { type FittedModel, hasSquares } from "./fitted";
 
-/** What the residual is made of: curvature seen by centre points, lack of fit, pure error. */
+/** What the residual is made of: lack of fit, pure error. */
 export interface ResidualSplit {
-  curvature?: { df: number; ss: number; f: number | null; p: number | null };
   lackOfFit?: {
     df: number;
     ss: number;
@@ -104,28 +101,6 @@ function pureErrorOf(
   return { ss: df > 0 ? pureErrorSs(cells, waves, model.observed) : 0, df };
 }
 
-/** What of the split depends on the trials alone, whatever the model. */
-interface Layout {
-  /** 1 for centre points. */
-  centre: number[];
-  cells: number[];
-}
-
-const layoutOf = (study: Study, data: ModelData): Layout => ({
-  centre: data.trials.map((t) => (isCentre(study, t) ? 1 : 0)),
-  cells: cellsOf(study, data.actual),
-});
-
-/** Curvature: the drop of RSS when an indicator of centre points enters last, tested on what then remains. */
-function curvatureOf(model: FittedModel, centre: readonly number[]): ResidualSplit["curvature"] {
-  const centres = centre.reduce((t, c) => t + c, 0);
-  const bent = model.columns.some((c) => termShape(c.term) === "square");
-  if (bent || centres === 0 || centres === centre.length) return undefined;
-  const added = model.addTerm({ rows: centre.length, cols: 1, data: Float64Array.from(centre) });
-  if (added?.ss === null || added?.ss === undefined) return undefined;
-  return { df: 1, ss: added.ss, f: model.exact ? null : added.f, p: model.exact ? null : added.p };
-}
-
 /** Whether trials of one cell were set a little differently: their cell is then an approximation. */
 function settingsDiffer(study: Study, data: ModelData, cells: readonly number[]): boolean {
   const first = new Map<number, string>();
@@ -137,29 +112,26 @@ function settingsDiffer(study: Study, data: ModelData, cells: readonly number[])
   });
 }
 
-/** Splits the residual of least squares; lack of fit is what curvature and pure error leave. */
-export function splitResidual(study: Study, data: ModelData, model: FittedModel, memo?: Memo): ResidualSplit {
+/** Splits the residual of least squares; lack of fit is what pure error leaves. */
+export function splitResidual(study: Study, data: ModelData, model: FittedModel, memo: Memo): ResidualSplit {
   const { summary } = model;
   if (!hasSquares(summary) || summary.residualDf < 1) return {};
   const { rss, residualDf } = summary;
-  const { centre, cells } = memo
-    ? memo.get("cells and centres", [data, study.factors, study.waves], () => layoutOf(study, data))
-    : layoutOf(study, data);
-  const curvature = curvatureOf(model, centre);
-  const out: ResidualSplit = curvature ? { curvature } : {};
+  const cells = memo.get("cells", [data, study.factors], () => cellsOf(study, data.actual));
   const { df: pureDf, ss: pureSs } = pureErrorOf(study, data, model, cells);
-  if (pureDf <= 0 || pureDf > residualDf) return out;
-  const df = residualDf - pureDf - (curvature ? 1 : 0);
-  const ss = Math.max(0, rss - pureSs - (curvature?.ss ?? 0));
+  if (pureDf <= 0 || pureDf > residualDf) return {};
+  const df = residualDf - pureDf;
+  const ss = Math.max(0, rss - pureSs);
   const f = df > 0 && pureSs > 1e-14 * (rss || 1) && !model.exact ? ss / df / (pureSs / pureDf) : null;
-  out.lackOfFit = {
-    df: Math.max(0, df),
-    ss: df > 0 ? ss : 0,
-    f,
-    p: f === null ? null : fUpper(f, df, pureDf),
-    pureErrorDf: pureDf,
-    pureErrorSs: pureSs,
-    approximate: settingsDiffer(study, data, cells),
+  return {
+    lackOfFit: {
+      df,
+      ss: df > 0 ? ss : 0,
+      f,
+      p: f === null ? null : fUpper(f, df, pureDf),
+      pureErrorDf: pureDf,
+      pureErrorSs: pureSs,
+      approximate: settingsDiffer(study, data, cells),
+    },
   };
-  return out;
 }

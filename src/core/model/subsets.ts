@@ -1,17 +1,16 @@
-import { dot, rankReport } from "../numerics/least-squares";
+import { dot, pickColumns, rankReport } from "../numerics/least-squares";
 import { StudyError } from "../study/error";
-import type { Study, Term, Transform } from "../study/schema";
+import type { Study, Term } from "../study/schema";
 import { type Hierarchy, parentsOf, parentsPresent } from "../terms/candidates";
 import { encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
-import { alphabetOf, inModelOrder, termKey } from "../terms/term";
-import { responseOf } from "./data";
+import { alphabetOf, inModelOrder, ofFactors, termKey } from "../terms/term";
+import { besideCentre, centreOf, curvatureColumn } from "./curvature";
+import { type Fitting, fittingOf, modelData, responseOf } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { hasSquares } from "./fitted";
 
-export interface SubsetsOptions {
+export interface SubsetsOptions extends Partial<Fitting> {
   hierarchy: Hierarchy;
-  transform?: Transform;
-  block?: boolean;
   /** Models kept of each size; 20 unless said. */
   keep?: number;
   /**
@@ -24,7 +23,7 @@ export interface SubsetsOptions {
 /** One model among all subsets. */
 export interface SubsetModel {
   terms: Term[];
-  /** Columns of terms, the constant and waves not counted. */
+  /** Columns of terms; the constant, waves and the centre's column not counted. */
   k: number;
   /** Null where the law has no sums of squares. */
   rss: number | null;
@@ -93,7 +92,7 @@ class Best {
   }
 }
 
-/** The candidates' columns cleared of constant and waves and scaled to length one, and what the tree needs of them. */
+/** The candidates' columns cleared of constant, waves and centre and scaled to length one, and what the tree needs of them. */
 interface ClearedColumns {
   /** Trials. */
   n: number;
@@ -102,9 +101,9 @@ interface ClearedColumns {
   vectors: Float64Array[];
   /** (total + 1)² scalar products of the vectors. */
   products: Float64Array;
-  /** Leverage of each trial in the model of constant and waves alone. */
+  /** Leverage of each trial in the model of constant, waves and centre alone. */
   baseLeverage: Float64Array;
-  /** Columns of constant and waves that are independent. */
+  /** Columns of constant, waves and centre that are independent. */
   baseRank: number;
   /** By term: its number of columns, its first column, and whether nothing of it is left. */
   width: number[];
@@ -112,12 +111,14 @@ interface ClearedColumns {
   dead: boolean[];
 }
 
-function clearedColumns(study: Study, { data, model }: Fit, terms: readonly Term[], block: boolean): ClearedColumns {
+function clearedColumns(study: Study, { data, model, fitting, centre }: Fit, terms: readonly Term[]): ClearedColumns {
   const n = model.observed.length;
-  const waves = block ? waveColumns(data.waves, new Map()) : undefined;
-  const whole = modelMatrix(encoder(study, terms, "sum", model.covariateRanges), data.actual, waves);
+  const waves = fitting.block ? waveColumns(data.waves, new Map()) : undefined;
+  const bend = fitting.curvature ? curvatureColumn(terms, centre) : undefined;
+  const whole = modelMatrix(encoder(study, terms, "sum", model.covariateRanges), data.actual, waves, bend);
   const matrix = model.whiten(whole.matrix);
-  const base = 1 + (waves?.columns.length ?? 0);
+  const held = whole.columns.map((c) => c.key === "" || !ofFactors(c.term));
+  const base = whole.columns.flatMap((_, j) => (held[j] ? [j] : []));
   const columnAt = (j: number): Float64Array =>
     Float64Array.from({ length: n }, (_, i) => matrix.data[i * matrix.cols + j]);
   const basis: Float64Array[] = [];
@@ -130,14 +131,15 @@ function clearedColumns(study: Study, { data, model }: Fit, terms: readonly Term
       }
     return { v, length: Math.sqrt(dot(v, v)), was };
   };
-  for (let j = 0; j < base; j++) {
+  for (const j of base) {
     const c = cleared(columnAt(j));
     if (c.length > 1e-10 * (c.was || 1)) basis.push(c.v.map((x) => x / c.length));
   }
   const termOf: number[] = [];
   const dead = terms.map(() => false);
   const vectors: Float64Array[] = [];
-  for (let j = base; j < whole.columns.length; j++) {
+  for (let j = 0; j < whole.columns.length; j++) {
+    if (held[j]) continue;
     const term = terms.findIndex((t) => termKey(t) === whole.columns[j].key);
     const c = cleared(columnAt(j));
     if (c.length <= 1e-10 * (c.was || 1)) dead[term] = true;
@@ -145,16 +147,13 @@ function clearedColumns(study: Study, { data, model }: Fit, terms: readonly Term
     vectors.push(c.length > 0 ? c.v.map((x) => x / c.length) : c.v);
   }
   vectors.push(cleared(model.whiten({ rows: n, cols: 1, data: Float64Array.from(model.observed) }).data).v);
-  const constant = { rows: n, cols: base, data: new Float64Array(n * base) };
-  for (let i = 0; i < n; i++)
-    for (let j = 0; j < base; j++) constant.data[i * base + j] = matrix.data[i * matrix.cols + j];
   return {
     n,
     total: termOf.length,
     vectors,
     products: Float64Array.from(vectors.flatMap((v) => vectors.map((w) => dot(v, w)))),
     baseLeverage: Float64Array.from({ length: n }, (_, i) => basis.reduce((t, q) => t + q[i] ** 2, 0)),
-    baseRank: rankReport(constant).rank,
+    baseRank: rankReport(pickColumns(matrix, base)).rank,
     width: terms.map((_, t) => termOf.filter((o) => o === t).length),
     firstColumn: terms.map((_, t) => termOf.indexOf(t)),
     dead,
@@ -340,7 +339,10 @@ export function* searchSubsets(
   options: SubsetsOptions,
 ): Generator<SubsetsStep, SubsetsResult, boolean | undefined> {
   responseOf(study, response);
-  const terms = inModelOrder(alphabetOf(study), candidates);
+  const wanted = inModelOrder(alphabetOf(study), candidates);
+  // Where the centre's column stands in every model it carries what any square would.
+  const stands = options.curvature ?? true;
+  const terms = besideCentre(wanted, stands ? centreOf(study, modelData(study, response, wanted)) : undefined);
   if (terms.length > MOST_TERMS)
     throw new StudyError(
       "too-many-terms",
@@ -349,10 +351,9 @@ export function* searchSubsets(
     );
   const full: Fit = fitModel(study, response, {
     terms,
-    ...(options.transform === undefined ? {} : { transform: options.transform }),
-    ...(options.block === undefined ? {} : { block: options.block }),
+    ...fittingOf(undefined, options),
   });
-  const cleared = clearedColumns(study, full, terms, options.block ?? true);
+  const cleared = clearedColumns(study, full, terms);
   const found = yield* walkTree(cleared, hierarchyRule(terms, options.hierarchy), {
     keep: options.keep ?? 20,
     predicted: options.predicted ?? terms.length <= FEW_TERMS,
@@ -361,7 +362,7 @@ export function* searchSubsets(
   for (const [size, best] of found.byRss.entries())
     for (const mask of new Set([...best.masks, ...found.byPress[size].masks])) {
       const chosen = terms.filter((_, t) => (mask >> t) & 1);
-      const fit = fitModel(study, response, { terms: chosen, transform: full.transform, block: full.block });
+      const fit = fitModel(study, response, { terms: chosen, ...full.fitting });
       const { r2, r2Adjusted, r2Predicted, aicc, bic } = fit.summary;
       const rss = hasSquares(fit.summary) ? fit.summary.rss : null;
       const k = chosen.reduce((w, t) => w + cleared.width[terms.indexOf(t)], 0);
@@ -392,7 +393,7 @@ function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedC
   const found = new Map<string, { term: Term; level: string | null }>();
   for (const { fit } of near)
     for (const p of fit.parameters)
-      if (p.term[0] !== "@wave")
+      if (ofFactors(p.term))
         found.set(`${termKey(p.term)}|${p.level ?? ""}`, {
           term: p.term,
           level: p.level ?? null,

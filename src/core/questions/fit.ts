@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { responseOf, storedModel } from "../model/data";
+import { fittingOf, responseOf, storedModel } from "../model/data";
 import { defaultTerms, type FitOptions, fitModel } from "../model/fit";
 import { reduceModel } from "../model/reduce";
 import { termList } from "../plans/options";
@@ -9,6 +9,7 @@ import { type Model, transformSchema } from "../study/schema";
 import {
   alpha,
   block,
+  curvature,
   hierarchy,
   interval,
   isLarge,
@@ -19,7 +20,7 @@ import {
   term,
   termsOf,
 } from "./parts";
-import { atOnce, defined, defineQuestion, shapes } from "./question";
+import { atOnce, defineQuestion, shapes } from "./question";
 
 const criterion = z.enum(["p", "aicc", "bic"]);
 const level = z.string().nullable();
@@ -112,7 +113,18 @@ const fitAnswer = z
         dffits: number,
       }),
     ),
-    checks: z.array(z.strictObject({ id: z.string(), answer: z.string(), statistic: number, p: number })),
+    checks: z.array(
+      z.strictObject({
+        id: z.string(),
+        answer: z.string(),
+        statistic: number,
+        p: number,
+        adjusted: number,
+        alarm: z.boolean(),
+        code: z.string(),
+        values: z.record(z.string(), z.unknown()),
+      }),
+    ),
     equation: z.strictObject({
       coded: z.string(),
       natural: z.array(
@@ -154,6 +166,7 @@ export const fit = defineQuestion({
     hierarchy: hierarchy,
     transform: transformSchema.optional().describe("scale to fit on"),
     block,
+    curvature,
   },
   answer: fitAnswer,
   missing({ reduce, by, alpha: level, hierarchy: rule }) {
@@ -167,12 +180,11 @@ export const fit = defineQuestion({
       const stored = input.terms ? undefined : storedModel(study, input.response);
       const options: FitOptions = {
         terms: input.terms ? termsOf(study, input.terms) : defaultTerms(study, input.response),
-        transform: input.transform ?? stored?.transform ?? "none",
-        block: input.block ?? stored?.block ?? true,
+        ...fittingOf(stored, input),
       };
       if (!input.reduce) return fitReport(study, fitModel(study, input.response, options));
       const reduced = reduceModel(study, input.response, options.terms, {
-        ...defined({ transform: options.transform, block: options.block }),
+        ...fittingOf(undefined, options),
         direction: input.reduce,
         by: input.by ?? "p",
         alpha: input.alpha ?? 1 - study.confidence,
@@ -186,8 +198,7 @@ export const fit = defineQuestion({
     edits(study, input, answer) {
       const model: Model = {
         ...(storedModel(study, answer.response) ?? { response: answer.response }),
-        transform: answer.transform,
-        block: input.block ?? storedModel(study, answer.response)?.block ?? true,
+        ...fittingOf(storedModel(study, answer.response), { ...input, transform: answer.transform }),
         terms: answer.terms,
       };
       return [edit(study, ["models", answer.response], model)];

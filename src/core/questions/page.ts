@@ -10,8 +10,7 @@ import {
   type TradePoint,
   tradeSteps,
 } from "../appraisal/plan-summary";
-import { runChecks } from "../model/checklist";
-import type { Check } from "../model/checks";
+import { type Check, runChecks } from "../model/checklist";
 import { presentFit } from "../model/fit";
 import type { PlanOptions } from "../plans/options";
 import { modelReadings } from "../readings/model";

@@ -20,6 +20,10 @@ export const hierarchy = z
   .optional()
   .describe("whether an interaction needs both its main effects, one, or none");
 export const block = z.boolean().optional().describe("waves as blocks in the model; true unless said");
+export const curvature = z
+  .boolean()
+  .optional()
+  .describe("the centre as a column of the model, where corners and centre alone were run; true unless said");
 export const alpha = z.number().gt(0).lt(1).optional().describe("level of the test; 1 − confidence unless said");
 export const positive = z.number().positive();
 

@@ -2,6 +2,7 @@ import * as z from "zod";
 import { storedModel } from "../model/data";
 import { storedPredictors } from "../setpoint/goals";
 import { StudyError } from "../study/error";
+import { violations, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 import { checkSettings } from "../study/validate";
 import { interval, isLarge, number, settings } from "./parts";
@@ -27,8 +28,11 @@ export const predict = defineQuestion({
           leverage: z.number(),
           extrapolates: z.boolean(),
           breaksBounds: z.boolean(),
+          bend: number.describe("how far it may be off where the centre lies off the plane and no square carries it"),
         }),
       ),
+      inRegion: z.boolean().describe("within ranges, hard limits and the region"),
+      violates: z.array(z.string()).describe("what the settings break, in sentences"),
     })
     .register(shapes, { id: "Predictions" }),
   heavy: isLarge,
@@ -45,6 +49,8 @@ export const predict = defineQuestion({
         responses: Object.fromEntries(
           [...storedPredictors(study, modelled)].map(([id, read]) => [id, read.predict(point)]),
         ),
+        inRegion: withinRanges(study.factors, point) && violations(study, point, false).length === 0,
+        violates: violations(study, point),
       };
     }),
   example: {

@@ -1,8 +1,8 @@
 import * as z from "zod";
-import { storedModel } from "../model/data";
+import { fittingOf, storedModel } from "../model/data";
 import { type SubsetsResult, searchSubsets } from "../model/subsets";
 import { termList } from "../plans/options";
-import { block, hierarchy, number, response, term, termsOf } from "./parts";
+import { block, curvature, hierarchy, number, response, term, termsOf } from "./parts";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
 
 export const subsets = defineQuestion({
@@ -13,6 +13,7 @@ export const subsets = defineQuestion({
     terms: termList.optional().describe("candidates; main+2fi unless said"),
     hierarchy,
     block,
+    curvature,
     predicted: z.boolean().optional().describe("the best by predicted R² too, for more than 18 terms"),
     average: z.boolean().optional().describe("average the models by their weights"),
   },
@@ -55,8 +56,7 @@ export const subsets = defineQuestion({
     const stored = storedModel(study, input.response);
     const found = yield* searchSubsets(study, input.response, termsOf(study, input.terms ?? "main+2fi"), {
       hierarchy: input.hierarchy ?? "strong",
-      transform: stored?.transform ?? "none",
-      block: input.block ?? stored?.block ?? true,
+      ...fittingOf(stored, { block: input.block, curvature: input.curvature }),
       ...defined({ predicted: input.predicted }),
     });
     return { ...found, average: input.average ? found.average : null };

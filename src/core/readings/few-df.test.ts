@@ -18,7 +18,7 @@ const study = (n: number): Study => {
       settings,
       settings.map((s, i) => 5 + 2 * s.a - s.b + ((7 * i) % 5) / 10),
     ),
-    models: [{ response: "y", terms: [["a"], ["b"]], transform: "none", block: true }],
+    models: [{ response: "y", terms: [["a"], ["b"]], transform: "none", block: true, curvature: true }],
   };
 };
 const said = (readings: readonly Reading[]): string | undefined => readings.find((r) => r.id === "few-df")?.text;

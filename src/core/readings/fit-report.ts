@@ -1,11 +1,11 @@
-import { runChecks } from "../model/checklist";
-import type { Check } from "../model/checks";
+import { type Check, runChecks } from "../model/checklist";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
 import type { AnovaRow } from "../model/fitted";
 import { type Lenth, saturatedContrasts } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
 import type { Settings, Study, Term } from "../study/schema";
+import { answerOf } from "../words/answers";
 import { modelReadings } from "./model";
 import type { Reading } from "./reading";
 
@@ -21,7 +21,8 @@ export interface FitReport
     | "data"
     | "model"
     | "absent"
-    | "block"
+    | "fitting"
+    | "centre"
     | "confidence"
     | "dropped"
     | "parameters"
@@ -35,7 +36,7 @@ export interface FitReport
   lenth: Lenth | null;
   curvature: Exclude<Fit["curvature"], undefined> | null;
   lackOfFit: Exclude<Fit["lackOfFit"], undefined> | null;
-  checks: Pick<Check, "id" | "answer" | "statistic" | "p">[];
+  checks: (Pick<Check, "id" | "statistic" | "p" | "adjusted" | "alarm" | "code" | "values"> & { answer: string })[];
   equation: {
     coded: string;
     natural: (Omit<NaturalEquation, "when"> & { when: Settings | null })[];
@@ -51,7 +52,7 @@ export interface FitReport
  * @param how what must be said of how the model was reduced
  */
 export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: string): FitReport {
-  const { data, model, absent, block: _block, confidence: _confidence, ...figures } = fit;
+  const { data, model, absent, fitting: _fitting, centre: _centre, confidence: _confidence, ...figures } = fit;
   const contrasts = saturatedContrasts(study, data, model.observed);
   const { coded, natural, note } = equationOf(study, fit);
   const checks = runChecks(study, fit);
@@ -76,7 +77,10 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: st
     lenth: contrasts.lenth ?? null,
     curvature: fit.curvature ?? null,
     lackOfFit: fit.lackOfFit ?? null,
-    checks: checks.map(({ id, answer, statistic, p }) => ({ id, answer, statistic, p })),
+    checks: checks.map((c) => {
+      const { id, statistic, p, adjusted, alarm, code, values } = c;
+      return { id, answer: answerOf(c), statistic, p, adjusted, alarm, code, values };
+    }),
     equation: { coded, natural: natural.map((n) => ({ ...n, when: n.when ?? null })), note: note ?? null },
     steps: steps ?? null,
     readings: [...why, ...said.map(({ kind, text, evidence }) => ({ kind, text, evidence }))],

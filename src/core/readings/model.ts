@@ -1,19 +1,24 @@
 import { regionSample } from "../appraisal/variance";
-import { pText, runChecks } from "../model/checklist";
-import type { Check } from "../model/checks";
+import { type Check, runChecks } from "../model/checklist";
 import { unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
-import { effectLadder, type Rung } from "../model/ladder";
+import { type Clarity, effectLadder, type Rung } from "../model/ladder";
+import type { StandingRung } from "../model/standing";
+import { partingWaves } from "../plans/follow-up/parting";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
-import { type Alphabet, alphabetOf, termKey, termLetters, termName } from "../terms/term";
-import { FEW_DF, figure, fixed, listed, type Reading, ranked, rounded, withUnit } from "./reading";
+import { type Alphabet, alphabetOf, ofFactors, termKey, termLetters, termName, WAVE_TERM } from "../terms/term";
+import { answerOf, questionOf } from "../words/answers";
+import { figure, fixed, listed, pText, rounded, withUnit } from "../words/numbers";
+import { FEW_DF, type Reading, ranked } from "./reading";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
 const WEIGHTS = {
+  leftOut: 91,
+  likely: 85,
   noDf: 100,
   dropped: 88,
   drivers: 90,
@@ -45,59 +50,100 @@ function together(study: Study, fit: Fit, term: Term): string | undefined {
     study.factors.map((f) => [f.id, isNumeric(f) ? (rangeOf(f)[0] + rangeOf(f)[1]) / 2 : f.levels[0]]),
   );
   const [low, high] = rangeOf(mover);
+  const slope = (e: number | string): number =>
+    read.value({ ...base, [other.id]: e, [mover.id]: high }) - read.value({ ...base, [other.id]: e, [mover.id]: low });
+  // Of a category the two levels that lie farthest apart, the largest first.
   const ends: (number | string)[] = isNumeric(other)
     ? rangeOf(other)
-    : [other.levels[0], other.levels[other.levels.length - 1]];
-  const change = ends.map(
-    (e) =>
-      read.value({ ...base, [other.id]: e, [mover.id]: high }) -
-      read.value({ ...base, [other.id]: e, [mover.id]: low }),
-  );
+    : [...other.levels]
+        .filter((l) => !unseenLevels(study, fit.data, [[other.id]]).some((u) => u.levels.includes(l)))
+        .sort((a, b) => slope(b) - slope(a))
+        .filter((_, i, all) => i === 0 || i === all.length - 1);
+  if (ends.length < 2) return undefined;
+  const change = ends.map(slope);
   const error = fit.model.link.identity ? fit.summary.s : null;
   const levelText = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
   return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${levelText(ends[0])} but by ${rounded(change[1], error)} at ${levelText(ends[1])}`;
 }
 
+/** A main effect in words: its size from low to high, or from one level of a category to another. */
+function sizeText(rung: Rung, error: number | null, unit: string | undefined): string {
+  const { span } = rung;
+  return span
+    ? `${withUnit(rounded(span.size, error), unit)} from ${span.from} to ${span.to}`
+    : `${withUnit(rounded(rung.size ?? 0, error), unit)}${rung.term.length === 1 ? " from low to high" : ""}`;
+}
+
+/** What stands out of a model though it should be in it, the most telling first. */
+const leftOut = (rungs: readonly Rung[]): Rung[] =>
+  rungs
+    .filter((r) => !r.inModel && !r.lost && r.clarity !== null && r.clarity !== "quiet")
+    .sort((a, b) => (a.p ?? 1) - (b.p ?? 1));
+
 function drivers(
   study: Study,
   fit: Fit,
-  active: readonly Rung[],
+  rungs: readonly Rung[],
   unit: string | undefined,
   responseName: string,
 ): Reading[] {
   const alphabet = alphabetOf(study);
-  if (active.length === 0)
-    return fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.model.exact
-      ? [
-          {
-            id: "nothing-active",
-            kind: "finding",
-            text: `No term of ${responseName} stands clear of the noise (s ${rounded(fit.summary.s ?? 0, fit.summary.s)}${unit ? ` ${unit}` : ""}). It may be steady over these ranges, or the effects are smaller than these trials can see.`,
-            evidence: "ladder",
-            weight: WEIGHTS.nothing,
-          },
-        ]
-      : [];
-  const mains = active.filter((r) => r.term.length === 1);
-  const pairs = active.filter((r) => r.term.length === 2 && r.term[0] !== r.term[1]);
+  const { s } = fit.summary;
+  const active = rungs.filter((r) => r.inModel && r.clarity !== null && r.clarity !== "quiet");
   const out: Reading[] = [];
-  const lead = (mains.length > 0 ? mains : active).slice(0, 3);
-  const sizes = lead.map((r) => `${r.name} ${rounded(r.size ?? 0, fit.summary.s)}`);
-  out.push({
-    id: "drivers",
-    kind: "finding",
-    text: `${listed(lead.map((r) => r.name))} ${lead.length === 1 ? "drives" : "drive"} ${responseName}: ${sizes.join(", ")}${unit ? ` ${unit}` : ""} from low to high.`,
-    evidence: "ladder",
-    weight: WEIGHTS.drivers,
-    about: lead[0].key,
-  });
-  for (const pair of pairs.slice(0, 2)) {
+  const [missed] = leftOut(rungs).filter((r) => r.clarity === "drives");
+  if (missed && !fit.model.exact)
+    out.push({
+      id: "left-out",
+      kind: "caution",
+      text: `Something left out of the model of ${responseName} is large: take in ${missed.name} (${sizeText(missed, s, unit)}, ${pText(missed.p ?? 1)}).`,
+      evidence: "ladder",
+      weight: WEIGHTS.leftOut,
+      about: missed.key,
+    });
+  const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < 1 - study.confidence;
+  if (active.length === 0) {
+    if (leftOut(rungs).length > 0 || bent) return out;
+    if (fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.model.exact)
+      out.push({
+        id: "nothing-active",
+        kind: "finding",
+        text: `No term of ${responseName} stands clear of the noise (s ${withUnit(rounded(s ?? 0, s), unit)}). It may be steady over these ranges, or the effects are smaller than these trials can see.`,
+        evidence: "ladder",
+        weight: WEIGHTS.nothing,
+      });
+    return out;
+  }
+  const byClarity = (clarity: Clarity): Rung[] => active.filter((r) => r.clarity === clarity);
+  const sure = byClarity("drives");
+  const mains = sure.filter((r) => r.term.length === 1);
+  const lead = (mains.length > 0 ? mains : sure).slice(0, 3);
+  if (lead.length > 0)
+    out.push({
+      id: "drivers",
+      kind: "finding",
+      text: `${listed(lead.map((r) => r.name))} ${lead.length === 1 ? "drives" : "drive"} ${responseName}: ${lead.map((r) => `${lead.length > 1 ? `${r.name} ` : ""}${sizeText(r, s, unit)}`).join(", ")}.`,
+      evidence: "ladder",
+      weight: WEIGHTS.drivers,
+      about: lead[0].key,
+    });
+  const likely = byClarity("likely").slice(0, 3);
+  if (likely.length > 0)
+    out.push({
+      id: "likely",
+      kind: "finding",
+      text: `${listed(likely.map((r) => r.name))} likely ${likely.length === 1 ? "acts" : "act"} on ${responseName}: ${likely.map((r) => `${likely.length > 1 ? `${r.name} ` : ""}${sizeText(r, s, unit)} (${pText(r.p ?? 1)})`).join(", ")}. Of ${rungs.length} terms looked at, one in twenty passes by chance.`,
+      evidence: "ladder",
+      weight: WEIGHTS.likely,
+      about: likely[0].key,
+    });
+  for (const pair of active.filter((r) => r.term.length === 2 && r.term[0] !== r.term[1]).slice(0, 2)) {
     const how = together(study, fit, pair.term);
     if (how)
       out.push({
         id: `together-${pair.key}`,
         kind: "finding",
-        text: `${termName(alphabet, pair.term)} act together: ${how}. Read the two as a pair.`,
+        text: `${termName(alphabet, pair.term)} ${pair.clarity === "drives" ? "act" : "likely act"} together: ${how}. Read the two as a pair.`,
         evidence: "pairs",
         weight: WEIGHTS.drivers - 1,
         about: pair.key,
@@ -107,12 +153,34 @@ function drivers(
     out.push({
       id: `bend-${square.key}`,
       kind: "finding",
-      text: `${nameOf(study, square.term[0])} bends: its edges lie ${rounded(Math.abs(square.size ?? 0), fit.summary.s)}${unit ? ` ${unit}` : ""} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], fit.summary.s)} to ${rounded(square.interval[1], fit.summary.s)})` : ""}.`,
+      text: `${nameOf(study, square.term[0])} ${square.clarity === "drives" ? "bends" : "likely bends"}: its edges lie ${withUnit(rounded(Math.abs(square.size ?? 0), s), unit)} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], s)} to ${rounded(square.interval[1], s)})` : ""}.`,
       evidence: "ladder",
       weight: WEIGHTS.drivers - 4,
       about: square.key,
     });
   return out;
+}
+
+/** Waves that part terms, as what a person may choose. */
+function partingText(study: Study, terms: readonly Term[]): string {
+  const names = partingWaves(study, terms)
+    .slice(0, 2)
+    .map(({ name, factor }) => {
+      switch (name) {
+        case "fold-over":
+          return "a fold-over wave";
+        case "one-factor":
+          return `a fold-over of ${nameOf(study, factor ?? "")} alone`;
+        case "half":
+          return "half a fold-over";
+        case "missing-fraction":
+          return "the missing fraction";
+        case "augment":
+          return "a few trials built for them";
+      }
+    });
+  const text = names.join(", or ");
+  return `${text[0].toUpperCase()}${text.slice(1)} would part them.`;
 }
 
 /**
@@ -139,7 +207,7 @@ function chains(study: Study, active: readonly Rung[]): Reading[] {
       return {
         id: `alias-${r.key}`,
         kind: "caution",
-        text: `${r.name} cannot be told from ${listed(others.slice(0, 3))}${others.length > 3 ? ` and ${others.length - 3} more` : ""} in these trials. ${judged} A fold-over wave, or the missing fraction, would part them.`,
+        text: `${r.name} cannot be told from ${listed(others.slice(0, 3))}${others.length > 3 ? ` and ${others.length - 3} more` : ""} in these trials. ${judged} ${partingText(study, members)}`,
         evidence: "chains",
         weight: WEIGHTS.alias,
         about: r.key,
@@ -156,7 +224,7 @@ function influential(
   response: string,
   unit: string | undefined,
 ): Reading[] {
-  if (!checks.find((c) => c.id === "single")?.concern) return [];
+  if (!checks.some((c) => (c.id === "single" || c.id === "pull") && c.alarm)) return [];
   const pick = fit.trials.reduce((a, b) =>
     Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10)
       ? b
@@ -169,14 +237,13 @@ function influential(
     response,
     {
       terms: fit.terms,
-      transform: fit.transform,
-      block: fit.block,
+      ...fit.fitting,
     },
   );
   let worst: { name: string; before: number; after: number } | undefined;
   const alphabet = alphabetOf(study);
   for (const p of fit.parameters) {
-    if (p.term.length === 0 || p.term[0] === "@wave") continue;
+    if (p.term.length === 0 || !ofFactors(p.term)) continue;
     const q = without.parameters.find((x) => termKey(x.term) === termKey(p.term) && x.level === p.level);
     if (q && (!worst || Math.abs(q.coefficient - p.coefficient) > Math.abs(worst.after - worst.before)))
       worst = { name: termName(alphabet, p.term), before: p.coefficient, after: q.coefficient };
@@ -200,6 +267,21 @@ function influential(
   ];
 }
 
+/** How large an effect of quiet factors may still be: the far ends of their intervals. */
+function hiddenText(
+  rungs: readonly Rung[],
+  idle: readonly { id: string; name: string }[],
+  error: number | null,
+  unit: string | undefined,
+): string {
+  const most = idle.map((f) => {
+    const interval = rungs.find((r) => r.term.length === 1 && r.term[0] === f.id)?.interval ?? [0, 0];
+    return Math.max(...interval.map(Math.abs));
+  });
+  if (idle.length === 1) return `an effect of up to ${withUnit(rounded(most[0], error), unit)} could still hide`;
+  return `effects of up to ${withUnit(rounded(Math.max(...most), error), unit)} could still hide`;
+}
+
 /** A column by its term and level. */
 const columnName = (alphabet: Alphabet, { term, level }: { term: Term; level?: string | undefined }): string =>
   `${termName(alphabet, term)}${level === undefined ? "" : `[${level}]`}`;
@@ -218,6 +300,58 @@ const sumText = (
       return `${sign}${Math.abs(size - 1) < 1e-9 ? "" : `${figure(size)} `}${columnName(alphabet, e)}`;
     })
     .join("");
+
+/** The centre off the plane of the corners, or what cannot be told from it. */
+function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: string | undefined): Reading[] {
+  const name = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
+  const { s } = fit.summary;
+  const action = { label: "Weigh the next wave", go: "plan" as const };
+  const common = { kind: "caution" as const, evidence: "ladder" as const, weight: WEIGHTS.curvature, action };
+  const centre = standing.find((r) => r.id === "curvature");
+  const wave = standing.find((r) => r.id === "wave");
+  if (centre?.lost && wave?.inModel && wave.p !== null && wave.p < 1 - study.confidence)
+    return [
+      {
+        ...common,
+        id: "bend-or-shift",
+        text: `Bend or shift: ${wave.differences[0].above} lies ${withUnit(rounded(wave.size ?? 0, s), unit)} above ${wave.differences[0].below} (${pText(wave.p)}), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.`,
+      },
+    ];
+  if (!centre || centre.size === null || centre.p === null || centre.p >= 1 - study.confidence) return [];
+  return [
+    {
+      ...common,
+      id: "curvature",
+      text: `The centre of ${name} lies ${withUnit(rounded(Math.abs(centre.size), s), unit)} ${centre.size < 0 ? "below" : "above"} the plane of the corners (${pText(centre.p)}): at least one factor bends, and these trials cannot say which. Axial points would; until then predictions between the corners may be off by up to that.`,
+    },
+  ];
+}
+
+/** How waves differ, which is higher, and how sure that is; that they may be taken out where they do not. */
+function waveReadings(
+  standing: readonly StandingRung[],
+  alpha: number,
+  error: number | null,
+  unit: string | undefined,
+): Reading[] {
+  const rung = standing.find((r) => r.id === "wave");
+  if (!rung || rung.p === null || rung.differences.length === 0) return [];
+  const [d] = rung.differences;
+  const between = d.interval ? ` (${rounded(d.interval[0], error)} to ${rounded(d.interval[1], error)})` : "";
+  const clear = rung.p < alpha;
+  if (!clear && !rung.inModel) return [];
+  return [
+    {
+      id: clear ? "wave-shift" : "waves-alike",
+      kind: clear && !rung.inModel ? "caution" : "finding",
+      text: clear
+        ? `${d.above} lies ${withUnit(rounded(d.size, error), unit)} above ${d.below}${between}. ${rung.inModel ? "It is in the model as a block." : "It is not in the model: take the waves in."}`
+        : `Waves do not clearly differ (${pText(rung.p)}): ${d.above} less ${d.below} is ${withUnit(rounded(d.size, error), unit)}${between}. They may be taken out.`,
+      evidence: "ladder",
+      weight: clear ? WEIGHTS.wave : WEIGHTS.idle - 1,
+    },
+  ];
+}
 
 /** What would keep predictions within bounds: a scale that ends where they do, never the one in use. */
 function scaleThatHolds(
@@ -246,7 +380,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   // What stands behind every size: the response's unit, or the scale it is fitted on.
   const { link, units } = fit.model;
   const unit = link.identity ? units : `on the ${link.name} scale`;
-  const { rungs } = effectLadder(study, fit);
+  const { rungs, standing } = effectLadder(study, fit);
   const active = rungs.filter((r) => r.inModel && r.p !== null && r.p < alpha);
   const out: Reading[] = [];
   const { summary } = fit;
@@ -266,11 +400,12 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       evidence: "ladder",
       weight: WEIGHTS.noDf,
     });
-  out.push(...drivers(study, fit, active, unit, name), ...chains(study, active));
-  if (fit.dropped.length > 0) {
-    const d = fit.dropped[0];
+  out.push(...drivers(study, fit, rungs, unit, name), ...chains(study, active));
+  const dropped = fit.dropped.filter((d) => ofFactors(d.term) || d.term[0] === WAVE_TERM[0]);
+  if (dropped.length > 0) {
+    const d = dropped[0];
     const alphabet = alphabetOf(study);
-    const names = [...new Set(fit.dropped.map((x) => columnName(alphabet, x)))].slice(0, 3);
+    const names = [...new Set(dropped.map((x) => columnName(alphabet, x)))].slice(0, 3);
     out.push({
       id: "dropped",
       kind: "caution",
@@ -287,15 +422,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       evidence: "equation",
       weight: WEIGHTS.dropped + 1,
     });
-  if (fit.curvature && fit.curvature.p !== null && fit.curvature.p < alpha)
-    out.push({
-      id: "curvature",
-      kind: "caution",
-      text: `The centre does not lie where straight lines put it (${pText(fit.curvature.p)}): at least one factor bends, and these trials cannot say which. Axial points would.`,
-      evidence: "table",
-      weight: WEIGHTS.curvature,
-      action: { label: "Weigh the next wave", go: "plan" },
-    });
+  out.push(...bends(study, fit, standing, unit));
   if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < alpha)
     out.push({
       id: "lack-of-fit",
@@ -312,28 +439,23 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
-  const waves = fit.parameters.filter((p) => p.term[0] === "@wave");
-  if (waves.length === 1 && waves[0].interval && waves[0].p !== null && waves[0].p < alpha) {
-    const w = waves[0];
-    const [low, high] = waves[0].interval;
+  out.push(...waveReadings(standing, alpha, summary.s, unit));
+  const floored = fit.data.floored?.length ?? 0;
+  if (floored > 0)
     out.push({
-      id: "wave-shift",
-      kind: "finding",
-      text: `${w.level} lies ${rounded(Math.abs(2 * w.coefficient), summary.s)}${unit ? ` ${unit}` : ""} ${w.coefficient > 0 ? "above" : "below"} the wave before it (${rounded(2 * low, summary.s)} to ${rounded(2 * high, summary.s)}). It is in the model as a block.`,
-      evidence: "checks",
-      weight: WEIGHTS.wave,
+      id: "floored",
+      kind: "caution",
+      text: `${floored === 1 ? "One spread was" : `${floored} spreads were`} 0 and ${floored === 1 ? "stands" : "stand"} at the smallest step the results are written in: the true spread there may be less.`,
+      evidence: "ladder",
+      weight: WEIGHTS.overfit,
     });
-  }
   out.push(...influential(study, fit, checks, fit.response, unit));
   for (const c of checks)
-    if (
-      c.concern &&
-      (c.id === "bell" || c.id === "spread" || c.id === "spread-factor" || c.id === "order" || c.id === "scale")
-    )
+    if (c.alarm && c.id !== "single" && c.id !== "pull" && c.id !== "bend")
       out.push({
         id: `check-${c.id}`,
         kind: "caution",
-        text: `${c.question} ${c.answer}`,
+        text: `${questionOf(c.id)} ${answerOf(c)}`,
         evidence: "checks",
         weight: WEIGHTS.check,
         about: c.id,
@@ -370,14 +492,16 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       return (
         withFactor.length > 0 &&
         withFactor.some((r) => r.term.length === 1) &&
-        withFactor.every((r) => r.p !== null && r.p >= alpha)
+        withFactor.every((r) => r.clarity === "quiet") &&
+        // The parent of an interaction that drives is not quiet, whatever its own p.
+        !rungs.some((r) => r.clarity === "drives" && r.term.length > 1 && r.term.includes(f.id))
       );
     });
     if (idle.length > 0 && active.length > 0)
       out.push({
         id: "idle",
         kind: "finding",
-        text: `${listed(idle.map((f) => f.name))} ${idle.length === 1 ? "looks" : "look"} idle for ${name}: no term with ${idle.length === 1 ? "it" : "them"} stands clear of noise.`,
+        text: `${listed(idle.map((f) => f.name))} ${idle.length === 1 ? "is" : "are"} quiet for ${name}: ${hiddenText(rungs, idle, summary.s, unit)}.`,
         evidence: "ladder",
         weight: WEIGHTS.idle,
       });

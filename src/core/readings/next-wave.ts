@@ -1,5 +1,4 @@
 import type { FollowOffer } from "../appraisal/plan-summary";
-import { pText } from "../model/checklist";
 import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
@@ -10,7 +9,7 @@ import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { alphabetOf, inModelOrder, termLetters, termShape } from "../terms/term";
-import { listed } from "./reading";
+import { listed, pText } from "../words/numbers";
 
 /** What each modelled response says of its terms. */
 interface Said {

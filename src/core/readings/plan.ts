@@ -8,7 +8,8 @@ import {
 import { activeFactors } from "../study/coding";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
-import { figure, listed, type Reading, ranked, withUnit } from "./reading";
+import { figure, listed, withUnit } from "../words/numbers";
+import { type Reading, ranked } from "./reading";
 
 const ASKED = {
   main: "main effects",

@@ -5,7 +5,8 @@ import { StudyError } from "../study/error";
 import { hardestResponse } from "../study/judged";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
-import { figure, listed, type Reading, ranked, withUnit } from "./reading";
+import { figure, listed, withUnit } from "../words/numbers";
+import { type Reading, ranked } from "./reading";
 
 /** Plans with trials beside the corners that lose some of them to the region. */
 function plansThatLose(study: Study): { label: string; lost: number; size: number }[] {

@@ -29,7 +29,10 @@ describe("what stands between a study and handing it on", () => {
   it("responses without a model, by name", () => {
     const text = (s: Study) => reportReadings(s, null).find((r) => r.id === "unmodelled")?.text;
     expect(text(study)).toBe("Strength, Colour have no chosen model and are left out.");
-    const half: Study = { ...study, models: [{ response: "p", terms: [["a"]], transform: "none", block: true }] };
+    const half: Study = {
+      ...study,
+      models: [{ response: "p", terms: [["a"]], transform: "none", block: true, curvature: true }],
+    };
     expect(text(half)).toBe("Colour has no chosen model and is left out.");
     expect(text({ ...study, trials: [] })).toBeUndefined();
   });

@@ -6,7 +6,8 @@ import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
-import { FEW_DF, figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
+import { figure, listed, rounded, withUnit } from "../words/numbers";
+import { FEW_DF, type Reading, ranked } from "./reading";
 
 /**
  * What overall desirability loses when each factor is off by its tolerance (else its step, else 2 % of the range),

@@ -1,5 +1,4 @@
-import { pText } from "../model/checklist";
-import { slopeOnOrder } from "../model/checks";
+import { asAdded, orderColumn } from "../model/checks";
 import { counts, resultValue, storedModel } from "../model/data";
 import { fitModel } from "../model/fit";
 import { waiting } from "../rigs";
@@ -8,7 +7,8 @@ import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study, Trial } from "../study/schema";
 import { predictor } from "../surface/predict";
-import { figure, listed, type Reading, ranked, rounded, withUnit } from "./reading";
+import { figure, listed, pText, rounded, withUnit } from "../words/numbers";
+import { type Reading, ranked } from "./reading";
 
 const inOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.order - b.order);
 
@@ -124,12 +124,13 @@ function drift(study: Study): Reading[] {
         transform: model?.transform ?? "none",
       });
       if (fit.n < 8 || fit.summary.residualDf < 3) continue;
-      const slope = slopeOnOrder(fit);
+      const column = orderColumn(fit);
+      const slope = column && asAdded(fit, column);
       if (!slope || slope.p >= 1 - study.confidence) continue;
       out.push({
         id: `drift-${r.id}`,
         kind: "caution",
-        text: `${r.name} drifts by ${figure(slope.slope)} ${r.unit ?? ""} a trial while the trials run (${pText(slope.p)}). Look for what changed with time.`.replace(
+        text: `${r.name} drifts by ${figure(slope.coefficient)} ${r.unit ?? ""} a trial while the trials run (${pText(slope.p)}). Look for what changed with time.`.replace(
           / {2,}/g,
           " ",
         ),

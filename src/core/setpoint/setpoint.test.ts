@@ -137,7 +137,7 @@ describe("chance of meeting limits", () => {
     );
     const problem = setpointProblem({
       ...study,
-      models: [{ response: "y", terms: [["a"]], transform: "none", block: true }],
+      models: [{ response: "y", terms: [["a"]], transform: "none", block: true, curvature: true }],
     });
     const p = problem.predictors.get("y");
     const at = { a: 0.5 };
@@ -159,7 +159,7 @@ describe("chance of meeting limits", () => {
     );
     const problem = setpointProblem({
       ...study,
-      models: [{ response: "y", terms: [["a"]], transform: "none", block: true }],
+      models: [{ response: "y", terms: [["a"]], transform: "none", block: true, curvature: true }],
     });
     const chance = finish(chanceOf(problem, { a: 1 }, { draws: 200_000, seed: 1 }));
     expect(Math.abs((chance.together as number) - normalCdf(1 / Math.sqrt(2)))).toBeLessThan(

@@ -99,6 +99,24 @@ export function sameSetting(factor: Factor, a: Setting, b: Setting): boolean {
   return Math.abs(x - y) <= 1e-9 * Math.max(Math.abs(x), Math.abs(y), high - low);
 }
 
+/**
+ * Where a setting stands between the ends of the range its wave had: the sign of its end, or NaN off both. A corner
+ * rounded to the nearest step is still a corner.
+ */
+export function endOf(study: Study, wave: string, factor: NumericFactor, value: number): number {
+  const range = plannedRange(study, wave, factor);
+  const x = code(factor, value, range);
+  const slack =
+    factor.kind === "continuous" && factor.step !== undefined ? Math.min(0.4, factor.step / (range[1] - range[0])) : 0;
+  return Math.abs(Math.abs(x) - 1) <= slack + 1e-9 ? Math.sign(x) : Number.NaN;
+}
+
+/** Whether every numeric factor in use was planned at low or at high of the range its wave had. */
+export const isCorner = (study: Study, trial: Trial): boolean =>
+  activeFactors(study)
+    .filter(isNumeric)
+    .every((f) => !Number.isNaN(endOf(study, trial.wave, f, trial.settings[f.id] as number)));
+
 /** Whether every numeric factor in use was planned at the middle of the range its wave had (within half a step). */
 export function isCentre(study: Study, trial: Trial): boolean {
   const numeric = activeFactors(study).filter(isNumeric);

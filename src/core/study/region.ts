@@ -1,4 +1,5 @@
-import { activeFactors, centreSettings, decode, isNumeric, rangeOf } from "./coding";
+import { withUnit } from "../words/numbers";
+import { activeFactors, centreSettings, decode, isNumeric, rangeOf, snap } from "./coding";
 import { type Constraint, constraintsOf, TOLERANCE } from "./constraint";
 import type { Factor, NumericFactor, Settings, Study } from "./schema";
 
@@ -28,6 +29,36 @@ export const allowed = (study: Pick<Study, "region" | "factors">, settings: Sett
 /** What settings break of the region, in words. */
 export const broken = (study: Pick<Study, "region" | "factors">, settings: Settings): string[] =>
   constraintsOf(study).flatMap((c) => (c.keeps(settings) ? [] : [c.text]));
+
+/**
+ * What settings break, each in a sentence: hard limits (ranges where none is stated), steps, linear limits and
+ * forbidden combinations. Settings of retired factors are not looked at.
+ *
+ * @param steps whether places off the steps count
+ */
+export function violations(study: Pick<Study, "region" | "factors">, settings: Settings, steps = true): string[] {
+  const out = activeFactors(study).flatMap((f): string[] => {
+    const value = settings[f.id];
+    if (!isNumeric(f) || value === undefined) return [];
+    const v = value as number;
+    const [low, high] = rangeOf(f);
+    const slack = TOLERANCE * (high - low);
+    const stated = f.kind === "continuous" ? { low: f.hardLow, high: f.hardHigh } : { low: undefined, high: undefined };
+    const shown = withUnit(String(Number(v.toPrecision(10))), f.unit);
+    const end = (name: "low" | "high", beyond: boolean): string[] =>
+      beyond
+        ? [
+            `${f.name} ${shown} lies ${name === "low" ? "below" : "above"} its ${stated[name] === undefined ? "range" : "hard limit"}, ${withUnit(String(stated[name] ?? (name === "low" ? low : high)), f.unit)}.`,
+          ]
+        : [];
+    const off =
+      steps && f.kind === "continuous" && f.step !== undefined && Math.abs(snap(f, v, true) - v) > 1e-6 * f.step
+        ? [`${f.name} ${shown} is not on its steps of ${withUnit(String(f.step), f.unit)} from ${low}.`]
+        : [];
+    return [...end("low", v < (stated.low ?? low) - slack), ...end("high", v > (stated.high ?? high) + slack), ...off];
+  });
+  return [...out, ...broken(study, settings).map((text) => `It breaks what the region asks: ${text}.`)];
+}
 
 /** Whether every numeric setting lies within low … high. */
 export function withinRanges(factors: readonly Factor[], settings: Settings): boolean {

@@ -206,6 +206,8 @@ export const modelSchema = z.strictObject({
   response: id,
   transform: transformSchema.default("none"),
   block: z.boolean().default(true),
+  /** Where corners and centre alone were run: a column of the centre stands last in the model. */
+  curvature: z.boolean().default(true),
   hierarchy: z.enum(["strong", "weak", "off"]).optional(),
   terms: z.array(term).max(500),
   /** Other sets of terms kept for this response, to be seen side by side and averaged. */

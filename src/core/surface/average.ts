@@ -30,8 +30,7 @@ export function presentPredictor(study: Study, response: string, fit = presentFi
   const fits = rivals.map((terms) =>
     fitModel(study, response, {
       terms: terms.filter((t) => !t.some((id) => retired.has(id))),
-      transform: fit.transform,
-      block: fit.block,
+      ...fit.fitting,
     }),
   );
   return averagedPredictor(study, fits, stored.average, fit);

@@ -169,7 +169,7 @@ describe("the equation in natural units", () => {
   });
   it("gives the predicted values back, at points that were never run", () => {
     const predictor = presentPredictor(
-      { ...study, models: [{ response: "y", terms, transform: "none", block: true }] },
+      { ...study, models: [{ response: "y", terms, transform: "none", block: true, curvature: true }] },
       "y",
     );
     for (const at of [

@@ -1,3 +1,4 @@
+import { GAUSS_SEVEN } from "../numerics/quadrature";
 import { seededRandom } from "../numerics/random";
 import { activeFactors, code, decode, isNumeric } from "../study/coding";
 import type { Factor, Settings, Study } from "../study/schema";
@@ -15,13 +16,6 @@ export interface Importance {
 }
 
 const SAMPLES = 16_384;
-/**
- * Nodes and weights of Gauss–Legendre quadrature of seven points on −1 … 1: exact to degree 13 (Abramowitz & Stegun
- * 25.4.29).
- */
-const NODES = [0, 0.405845151377397, 0.741531185599394, 0.949107912342759];
-const WEIGHTS = [0.417959183673469, 0.381830050505119, 0.279705391489277, 0.12948496616887];
-
 /** Values a coded factor takes when spread evenly over its range, with their weights. */
 function spreadOf(factor: Factor): { values: number[]; weights: number[] } {
   if (factor.kind === "categorical")
@@ -31,10 +25,7 @@ function spreadOf(factor: Factor): { values: number[]; weights: number[] } {
       values: factor.values.map((v) => code(factor, v)),
       weights: factor.values.map(() => 1 / factor.values.length),
     };
-  return {
-    values: NODES.flatMap((v, i) => (i === 0 ? [0] : [-v, v])),
-    weights: WEIGHTS.flatMap((w, i) => (i === 0 ? [w / 2] : [w / 2, w / 2])),
-  };
+  return { values: GAUSS_SEVEN.map((g) => g.node), weights: GAUSS_SEVEN.map((g) => g.weight / 2) };
 }
 
 /**

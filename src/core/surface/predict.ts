@@ -2,8 +2,10 @@ import { unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
 import type { FittedModel } from "../model/fitted";
 import { dot } from "../numerics/least-squares";
+import { activeFactors, code, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
+import { CURVATURE_TERM, ofFactors, termKey } from "../terms/term";
 import type { Coefficient } from "./polynomial";
 
 /** A response at one point of the region, with how sure it is. */
@@ -18,6 +20,11 @@ export interface Prediction {
   leverage: number;
   extrapolates: boolean;
   breaksBounds: boolean;
+  /**
+   * How far the value may lie off here, at most, where the centre is clearly off the plane of the corners and no square
+   * carries it: c·max(1 − xᵢ²), on the response's own scale; null where nothing of the kind is known.
+   */
+  bend: number | null;
 }
 
 /** A function over two numeric factors, all others standing where they stood when it was made. */
@@ -29,7 +36,7 @@ export interface Predictor {
   fit: Fit;
   /** What predictions come from: the model of the fit, or an average. */
   model: FittedModel;
-  /** Coefficients of the polynomial on the fitted scale, waves left out. */
+  /** Coefficients of the polynomial on the fitted scale, waves and the centre left out. */
   basis: Coefficient[];
   /** Value on the response's own scale. */
   value(settings: Settings): number;
@@ -56,6 +63,23 @@ export function backInterval(
 }
 
 /**
+ * How far the centre's column says that the plane may be off at some settings, on the fitted scale: all of it where
+ * some factor stands in its middle, nothing where all stand at their ends.
+ *
+ * @returns undefined where the column is not in the model, or not clear of noise
+ */
+function curvatureOffset(study: Study, fit: Fit, model: FittedModel): ((settings: Settings) => number) | undefined {
+  const { curvature, confidence } = fit;
+  const place = model.columns.findIndex((c) => c.key === termKey(CURVATURE_TERM));
+  if (place < 0 || !curvature || curvature.p === null || curvature.p >= 1 - confidence) return undefined;
+  const numeric = activeFactors(study).filter(isNumeric);
+  return (settings) => {
+    const most = Math.max(0, ...numeric.map((f) => 1 - code(f, settings[f.id] as number) ** 2));
+    return model.coefficients[place] * most;
+  };
+}
+
+/**
  * Makes the predictor of a fit. Predictions take the equal-weight average of waves.
  *
  * @param model what to predict by: the fit's own model unless it is one of an average
@@ -72,10 +96,11 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
   const outside = (v: number): boolean =>
     v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
   const unseen = unseenLevels(study, fit.data, model.terms);
+  const offPlane = curvatureOffset(study, fit, model);
   return {
     fit,
     model,
-    basis: columns.flatMap((column, j) => (column.key === "@wave" ? [] : [{ column, value: coefficients[j] }])),
+    basis: columns.flatMap((column, j) => (ofFactors(column.term) ? [{ column, value: coefficients[j] }] : [])),
     fitted,
     leverage(settings) {
       model.linear(settings, x);
@@ -120,6 +145,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
           unseen.some((u) => u.levels.includes(String(settings[u.factor]))) ||
           !withinRanges(study.factors, settings) ||
           !allowed(study, settings),
+        bend: offPlane === undefined ? null : link.back(said.value + offPlane(settings)) - mean,
         breaksBounds: outside(mean) || (meanInterval?.some(outside) ?? false),
       };
     },

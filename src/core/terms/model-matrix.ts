@@ -1,7 +1,7 @@
 import { type Matrix, zeros } from "../numerics/least-squares";
 import { code, isNumeric, rangeOf } from "../study/coding";
 import type { CategoricalFactor, Covariate, Factor, Settings, Study, Term } from "../study/schema";
-import { termKey } from "./term";
+import { termKey, WAVE_TERM } from "./term";
 
 /** How a category of three or more levels is coded: sum to zero for reports, orthonormal for plan efficiencies. */
 export type Contrasts = "sum" | "orthonormal";
@@ -182,13 +182,15 @@ export function encoder(
   };
 }
 
-export const WAVE_TERM: Term = ["@wave"];
+/** Columns beside those of terms: of waves, or of the centre. */
+export interface StandingColumns {
+  columns: Column[];
+  /** One row per trial. */
+  rows: number[][];
+}
 
 /** Sum-to-zero columns of the waves named, in their order; none for a single wave. */
-export function waveColumns(
-  waves: readonly string[],
-  labels: ReadonlyMap<string, string>,
-): { columns: Column[]; rows: number[][] } {
+export function waveColumns(waves: readonly string[], labels: ReadonlyMap<string, string>): StandingColumns {
   const distinct = [...new Set(waves)];
   if (distinct.length < 2) return { columns: [], rows: waves.map(() => []) };
   const rows = contrastRows(distinct.length, "sum");
@@ -199,14 +201,15 @@ export function waveColumns(
   };
 }
 
-/** Constant, wave columns, then terms: the whole model matrix of some trials. */
+/** Constant, wave columns, terms, then what stands last: the whole model matrix of some trials. */
 export function modelMatrix(
   encoded: Encoder,
   points: readonly Settings[],
-  waves?: { columns: Column[]; rows: number[][] },
+  waves?: StandingColumns,
+  last?: StandingColumns,
 ): { matrix: Matrix; columns: Column[] } {
   const extra = waves?.columns ?? [];
-  const columns = [encoded.columns[0], ...extra, ...encoded.columns.slice(1)];
+  const columns = [encoded.columns[0], ...extra, ...encoded.columns.slice(1), ...(last?.columns ?? [])];
   const matrix = zeros(points.length, columns.length);
   const row = new Float64Array(encoded.columns.length);
   points.forEach((settings, i) => {
@@ -215,6 +218,7 @@ export function modelMatrix(
     matrix.data[from] = row[0];
     for (let j = 0; j < extra.length; j++) matrix.data[from + 1 + j] = waves?.rows[i][j] ?? 0;
     matrix.data.set(row.subarray(1), from + 1 + extra.length);
+    if (last) matrix.data.set(last.rows[i], from + extra.length + row.length);
   });
   return { matrix, columns };
 }

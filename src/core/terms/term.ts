@@ -78,12 +78,19 @@ export function inModelOrder(alphabet: Alphabet, terms: readonly Term[]): Term[]
 
 const SUPERSCRIPTS = ["", "", "²", "³", "⁴", "⁵", "⁶"];
 
+/** What wave columns are called among terms, and the column of the centre. */
+export const WAVE_TERM: Term = ["@wave"];
+export const CURVATURE_TERM: Term = ["@curvature"];
+
+/** Whether a term is one of factors and covariates, or the constant, rather than of waves or the centre. */
+export const ofFactors = (term: Term): boolean => term[0]?.[0] !== "@";
+
 /** "Bowl temperature × Detergent", "Detergent²". */
 export const termName = (alphabet: Alphabet, term: Term): string =>
   term.length === 0
     ? "constant"
-    : term[0] === "@wave"
-      ? "wave"
+    : !ofFactors(term)
+      ? term[0].slice(1)
       : powers(alphabet, term)
           .map(({ id, power }) => (alphabet.names.get(id) ?? id) + SUPERSCRIPTS[power])
           .join(" × ");
@@ -92,8 +99,8 @@ export const termName = (alphabet: Alphabet, term: Term): string =>
 export const termLetters = (alphabet: Alphabet, term: Term): string =>
   term.length === 0
     ? "constant"
-    : term[0] === "@wave"
-      ? "wave"
+    : !ofFactors(term)
+      ? term[0].slice(1)
       : powers(alphabet, term)
           .map(({ id, power }) => (alphabet.letters.get(id) ?? id) + SUPERSCRIPTS[power])
           .join("");

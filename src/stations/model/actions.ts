@@ -4,6 +4,8 @@ import {
   type Edit,
   edit,
   type Fit,
+  type Fitting,
+  fittingOf,
   inModelOrder,
   type Model,
   type Study,
@@ -18,16 +20,15 @@ import {
 
 /** Stores a response's terms, keeping all else of its model. */
 export function setTerms(study: Study, response: string, terms: readonly Term[]): Edit[] {
-  const model: Model = storedModel(study, response) ?? { response, transform: "none", block: true, terms: [] };
+  const model: Model = storedModel(study, response) ?? { response, ...fittingOf(undefined), terms: [] };
   return [edit(study, ["models", response], { ...model, terms: inModelOrder(alphabetOf(study), terms) })];
 }
 
-/** Stores how a response is fitted: its scale, or whether waves stand in the model as a block. */
-export function setFitting(study: Study, fit: Fit, change: Partial<Pick<Model, "transform" | "block">>): Edit[] {
+/** Stores how a response is fitted: its scale, or whether waves and the centre stand in the model. */
+export function setFitting(study: Study, fit: Fit, change: Partial<Fitting>): Edit[] {
   const model: Model = storedModel(study, fit.response) ?? {
     response: fit.response,
-    transform: fit.transform,
-    block: fit.block,
+    ...fit.fitting,
     terms: fit.terms,
   };
   return [edit(study, ["models", fit.response], { ...model, ...change })];

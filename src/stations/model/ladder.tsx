@@ -1,32 +1,18 @@
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Fitted } from "@/core";
-import { alphabetOf, type Rung, type Study, termLetters } from "@/core";
+import { alphabetOf, type Rung, type StandingRung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import { clip, figure, percent, pShort } from "@/ui/parts/format";
+import { Bar } from "./bar";
 import css from "./model.module.css";
+import { StandingRungs } from "./standing";
 
 const SHOWN_OTHERS = 20;
 /** Height of a rung, px. */
 const RUNG = 31;
 /** Rungs drawn above and below those in sight, so that scrolling finds them standing. */
 const SPARE = 2;
-
-/** One bar from the zero line with its interval; ghosts hollow, parents kept for hierarchy hatched. */
-function Bar({ rung, reach }: { rung: Rung; reach: number }) {
-  if (rung.lost || rung.size === null) return <div className={css.bar} />;
-  const percent = (v: number): number => 50 + (50 * Math.max(-reach, Math.min(reach, v))) / reach;
-  const along = (from: number, to: number) => ({
-    left: `${Math.min(percent(from), percent(to)).toFixed(2)}%`,
-    width: `${Math.abs(percent(to) - percent(from)).toFixed(2)}%`,
-  });
-  return (
-    <div className={css.bar} data-kind={!rung.inModel ? "ghost" : rung.parentOnly ? "parent" : "in"}>
-      <i style={along(0, rung.size)} />
-      {rung.interval && <b style={along(...rung.interval)} />}
-    </div>
-  );
-}
 
 /** A term's name that fits its place: in a pair, long names are cut each. */
 function shortTerm(study: Study, rung: Rung): string {
@@ -119,15 +105,18 @@ export function EffectLadder({
   fitted,
   unit,
   toggle,
+  stand,
   marked,
 }: {
   study: Study;
   fitted: Fitted;
   unit: string;
   toggle(rung: Rung, force: boolean): void;
+  /** Takes waves or curvature in or out. */
+  stand(rung: StandingRung, inModel: boolean): void;
   marked: string | undefined;
 }) {
-  const { rungs, shareOf } = fitted.ladder;
+  const { rungs, standing, shareOf } = fitted.ladder;
   const response = fitted.fit.response;
   const order = useRef<{ response: string; keys: string[] }>({ response: "", keys: [] });
   const [, redraw] = useState(0);
@@ -183,7 +172,7 @@ export function EffectLadder({
   const inside = rungs.filter((r) => r.inModel);
   const reach =
     Math.max(
-      ...rungs.map((r) =>
+      ...[...rungs, ...standing].map((r) =>
         Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])),
       ),
     ) * 1.04 || 1;
@@ -241,6 +230,7 @@ export function EffectLadder({
           </span>
         ))}
       </div>
+      <StandingRungs rungs={standing} reach={reach} unit={unit} set={stand} />
       <div
         ref={box}
         className={css.rungs}

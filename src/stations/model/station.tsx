@@ -3,6 +3,7 @@ import { useRouter } from "next/navigation";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import {
   alphabetOf,
+  besideCentre,
   type Criterion,
   candidateTerms,
   counts,
@@ -10,10 +11,12 @@ import {
   type Evidence,
   type Fitted,
   fitModel,
+  fittingOf,
   type ReduceStep,
   type Response,
   type Rung,
   reduceModel,
+  type StandingRung,
   type Study,
   StudyError,
   StudyView,
@@ -82,29 +85,12 @@ function SpreadButton({
   );
 }
 
-/** Whether the differences between waves stand in the model; nothing where one wave was run. */
-function WavesInModel({ fitted, set }: { fitted: Fitted; set(block: boolean): void }) {
-  const { data } = fitted.fit;
-  const waves = new Set(data.waves).size;
-  if (waves < 2) return null;
-  return (
-    <label
-      className="row small"
-      title="Each wave may have a level of its own; taken out, differences between waves count as noise or go into the effects"
-    >
-      <input type="checkbox" checked={fitted.fit.block} onChange={(e) => set(e.target.checked)} />
-      {waves} waves apart
-    </label>
-  );
-}
-
 /** The model that reducing starts from when it may take all that these trials can estimate. */
 function fullStep(pool: readonly Term[], study: Study, response: string): ModelStep {
   const stored = storedModel(study, response);
   const fit = fitModel(study, response, {
     terms: [...pool],
-    transform: stored?.transform ?? "none",
-    block: stored?.block ?? true,
+    ...fittingOf(stored),
   });
   return {
     label: `all ${fit.terms.length} it can estimate`,
@@ -200,13 +186,22 @@ export function ModelStation() {
     setNote(next.note);
     set(next.terms, `${rung.inModel ? "took out" : "took in"} ${rung.name}`);
   };
+  const stand = ({ id: which }: StandingRung, inModel: boolean): void => {
+    if (!fitted) return;
+    const name = which === "wave" ? "waves" : "curvature";
+    const refused = commit(
+      setFitting(study, fitted.fit, which === "wave" ? { block: inModel } : { curvature: inModel }),
+      `${inModel ? `took ${name} into` : `left ${name} out of`} the model of ${response.name}`,
+    );
+    if (refused) say(refused);
+  };
   const reduce = (direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void => {
     if (!fitted) return;
     try {
       const pool =
         from === "model"
           ? fitted.fit.terms
-          : candidateTerms(study, fitted.fit.terms).filter((t) =>
+          : besideCentre(candidateTerms(study, fitted.fit.terms), fitted.fit.centre).filter((t) =>
               t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined),
             );
       const stored = storedModel(study, response.id);
@@ -219,8 +214,7 @@ export function ModelStation() {
         by,
         alpha,
         hierarchy: stored?.hierarchy ?? "strong",
-        transform: stored?.transform ?? "none",
-        block: stored?.block ?? true,
+        ...fittingOf(stored),
       });
       const way = steps.map((step) => wayStep(step, alphabet));
       setNote(how ?? (steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined));
@@ -361,19 +355,9 @@ export function ModelStation() {
                   (squares: centre to edge)
                 </span>
               </strong>
-              <WavesInModel
-                fitted={fitted}
-                set={(block) => {
-                  const refused = commit(
-                    setFitting(study, fitted.fit, { block }),
-                    `${block ? "took waves into" : "left waves out of"} the model of ${response.name}`,
-                  );
-                  if (refused) say(refused);
-                }}
-              />
               <Reduce run={reduce} />
             </div>
-            <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} marked={marked} />
+            <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} stand={stand} marked={marked} />
             {note && (
               <p className="small bracken" role="status" style={{ padding: "4px 0" }}>
                 {note}

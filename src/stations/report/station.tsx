@@ -3,12 +3,14 @@ import { useDeferredValue, useMemo, useRef, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
+  answerOf,
   confirmation,
   equationOf,
   forbiddenText,
   goalText,
   isNumeric,
   limitText,
+  questionOf,
   rangeText,
   reportReadings,
   type Study,
@@ -114,7 +116,7 @@ function ChecksInWords({ study, response }: { study: Study; response: string }) 
   if (!evidence) return <p className="small quiet">Working out the checks…</p>;
   return evidence.checks.map((c) => (
     <p key={c.id} className="small">
-      {c.question} {c.answer}
+      {questionOf(c.id)} {answerOf(c)}
     </p>
   ));
 }

@@ -372,6 +372,13 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
               </div>
               <GoalBar fitted={fitted} study={study} probe={probe} />
               {p.extrapolates && <div className="small bracken">Outside what the trials cover.</div>}
+              {p.bend !== null && Math.abs(p.bend) > 1e-9 * Math.abs(p.mean) && (
+                <div className="small bracken">
+                  A bend is seen at the centre: it may lie up to{" "}
+                  {withUnit(valueText(response, Math.abs(p.bend), ownError(p, fitted.fit.model.link)), response.unit)}{" "}
+                  {p.bend > 0 ? "higher" : "lower"}.
+                </div>
+              )}
               {p.breaksBounds && <div className="small bracken">Passes a physical bound.</div>}
               {!p.meanInterval && <div className="small bracken">No interval: nothing is left to judge noise by.</div>}
             </>

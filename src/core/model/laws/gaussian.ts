@@ -10,6 +10,7 @@ import {
   zeros,
 } from "../../numerics/least-squares";
 import { sumOfSquares } from "../../numerics/sums";
+import { ofFactors, WAVE_TERM } from "../../terms/term";
 import { rowWriter } from "../design";
 import {
   type AddedTerm,
@@ -184,7 +185,16 @@ function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
     f,
     p: f === null ? null : fUpper(f, w, df),
     coefficients,
-    errors: inverse.map((row) => (error === null ? null : error * Math.hypot(...row))),
+    covariance:
+      error === null
+        ? null
+        : {
+            rows: w,
+            cols: w,
+            data: Float64Array.from(
+              inverse.flatMap((a) => inverse.map((b) => error ** 2 * a.reduce((t, v, k) => t + v * b[k], 0))),
+            ),
+          },
     dfs: inverse.map(() => Math.max(0, df)),
     criteria: criteriaOf(s, rest, p + w),
   };
@@ -198,9 +208,10 @@ function anovaOf(s: Solved): AnovaRow[] {
   const rows = keys.map((key): AnovaRow => {
     const positions = columns.flatMap((c, j) => (c.key === key ? [j] : []));
     const { ss, f, p: chance } = testOf(s, positions);
+    const { term } = columns[positions[0]];
     return {
-      source: key === "@wave" ? "wave" : "term",
-      ...(key === "@wave" ? {} : { term: columns[positions[0]].term }),
+      source: ofFactors(term) ? "term" : term === WAVE_TERM ? "wave" : "curvature",
+      ...(key === "@wave" ? {} : { term }),
       df: positions.length,
       ss,
       sequentialSs: positions.reduce((t, j) => t + solution.sequential[j], 0),
@@ -210,8 +221,9 @@ function anovaOf(s: Solved): AnovaRow[] {
     };
   });
   const wave = rows.find((r) => r.source === "wave");
-  const modelDf = p - 1 - (wave?.df ?? 0);
-  const modelSs = Math.max(0, sst - rss - (wave?.sequentialSs ?? 0));
+  const curvature = rows.find((r) => r.source === "curvature");
+  const modelDf = p - 1 - (wave?.df ?? 0) - (curvature?.df ?? 0);
+  const modelSs = Math.max(0, sst - rss - (wave?.sequentialSs ?? 0) - (curvature?.sequentialSs ?? 0));
   const f = fOf(s, modelSs, modelDf);
   const model: AnovaRow = {
     source: "model",
@@ -284,11 +296,12 @@ function loadingsOf({ matrix, solution, n, p }: Solved): Matrix {
   return out;
 }
 
-/** Weighted squares that other values leave on the model's columns. */
-function misfitOf({ solution, roots }: Solved, values: ArrayLike<number>): number {
-  const e = Float64Array.from(values, (v, i) => v * (roots?.[i] ?? 1));
-  for (let pass = 0; pass < 2; pass++) clearOf(solution.basis, e);
-  return e.reduce((t, v) => t + v * v, 0);
+/** Values scaled to one variance less what lies along the model's columns. */
+function leftOf({ solution, roots }: Solved, values: ArrayLike<number>, once = false): Float64Array {
+  const e = Float64Array.from(values);
+  if (roots) for (let i = 0; i < e.length; i++) e[i] *= roots[i];
+  for (let pass = 0; pass < (once ? 1 : 2); pass++) clearOf(solution.basis, e);
+  return e;
 }
 
 /** The test of what a model has beyond a smaller one: the drop of RSS against what the larger leaves. */
@@ -371,7 +384,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
     test: (columns) => testOf(s, columns),
     compare: (smaller) => compareTo(s, smaller),
     whiten: (rows) => weighted(rows, s.roots),
-    misfit: (values) => misfitOf(s, values),
+    left: (values, once) => leftOf(s, values, once),
     anova: () => anova,
     summary,
     get members() {

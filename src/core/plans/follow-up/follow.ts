@@ -1,6 +1,6 @@
 import { activeFactors, isNumeric, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import { broken, regionOf } from "../../study/region";
+import { regionOf, violations } from "../../study/region";
 import type { Recipe, Study } from "../../study/schema";
 import { layOut } from "../arrange";
 import { planSteps } from "../make-plan";
@@ -98,8 +98,8 @@ export function* followUpSteps(
   }
   const { runs, recipe: more, cautions: raised = [], inOrder } = runsOf(study, options);
   const confirmed = runs.find((r) => r.kind === "confirm");
-  const outside = confirmed ? broken(study, confirmed.settings) : [];
-  const cautions = [...raised, ...outside.map((text) => `The place to confirm breaks what the region asks: ${text}.`)];
+  const outside = confirmed ? violations(study, confirmed.settings) : [];
+  const cautions = [...raised, ...outside.map((text) => `The place to confirm lies outside: ${text}`)];
   const region = regionOf(study);
   const open = runs.filter((r) => r.kind === "confirm" || region.allowed(r.settings));
   if (open.length === 0)

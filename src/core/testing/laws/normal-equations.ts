@@ -148,7 +148,11 @@ export function modelByNormalEquations(
         df,
       ),
       coefficients: at.map((j) => to.b[j]),
-      errors: at.map((j) => Math.sqrt(c[j][j])),
+      covariance: {
+        rows: at.length,
+        cols: at.length,
+        data: Float64Array.from(at.flatMap((j) => at.map((k) => c[j][k]))),
+      },
       dfs: at.map(() => df),
     };
   };
@@ -194,7 +198,7 @@ export function modelByNormalEquations(
     compare: (smaller) =>
       test(design.columns.flatMap((c, j) => (smaller.columns.some((o) => o.key === c.key) ? [] : [j]))),
     whiten: (rows) => ({ ...rows, data: rows.data.map((v, k) => v * root[Math.floor(k / rows.cols)]) }),
-    misfit: () => null,
+    left: () => null,
     anova,
     summary,
     get members() {

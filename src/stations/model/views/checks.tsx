@@ -3,15 +3,19 @@ import { useMemo, useState } from "react";
 import type { Fitted } from "@/core";
 import {
   activeFactors,
+  answerOf,
   boxCox,
   type Check,
   chiSquaredQuantile,
   copiesOf,
+  DRAWN_LINE,
   isNumeric,
   normalQuantile,
   powerOf,
+  questionOf,
   type Study,
   scaleLikelihoods,
+  statisticOf,
   type Transform,
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
@@ -209,7 +213,11 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     points = rows.filter((r) => r.deleted !== null).map((r) => ({ id: r.id, x: r.order, y: r.deleted as number }));
     xName = "trial in run order";
     yName = "deleted residual";
-    cut = [-3, 3];
+    cut = [-DRAWN_LINE, DRAWN_LINE];
+  } else if (check.id === "pull") {
+    points = rows.filter((r) => r.cooks !== null).map((r) => ({ id: r.id, x: r.order, y: r.cooks as number }));
+    xName = "trial in run order";
+    yName = "Cook's distance";
   } else if (check.id === "spread-factor") {
     const f = study.factors.find((q) => q.id === check.about);
     const position = (value: number | string | undefined): number =>
@@ -221,7 +229,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
         : `${f.name}: ${f.levels.map((l, i) => `${i + 1} ${l}`).join(", ")}`
       : "";
     yName = errorName;
-  } else if (check.id === "waves" || check.id === "order") {
+  } else if (check.id === "waves" || check.id === "order" || check.id === "neighbours") {
     points = rows.map((r) => ({ id: r.id, x: r.order, y: r.residual }));
     xName = "trial in run order";
     yName = errorName;
@@ -235,7 +243,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     yName = errorName;
   }
   if (check.id === "scale") return <ScaleChart fitted={fitted} study={study} />;
-  if (check.id === "copies") return <CopiesChart fitted={fitted} study={study} />;
+  if (check.id === "copies" || check.id === "repeats") return <CopiesChart fitted={fitted} study={study} />;
   if (points.length === 0) return null;
   const xs = points.map((p) => p.x);
   const ys = [...points.map((p) => p.y), ...cut];
@@ -284,7 +292,7 @@ export function ChecksView({
   checks,
 }: ViewProps & { marked: string | undefined; checks: readonly Check[] | undefined }) {
   const [open, setOpen] = useState<string | undefined>(marked);
-  const shown = open ?? checks?.find((c) => c.concern)?.id;
+  const shown = open ?? checks?.find((c) => c.alarm)?.id;
   if (!checks) return <p className="quiet small">Working out the checks…</p>;
   return (
     <div>
@@ -292,19 +300,19 @@ export function ChecksView({
         <div key={c.id} className={css.check}>
           <button type="button" aria-expanded={shown === c.id} onClick={() => setOpen(shown === c.id ? "none" : c.id)}>
             <span
-              className={c.concern ? "bracken" : c.p === null ? "quiet" : "moss"}
+              className={c.alarm ? "bracken" : c.p === null ? "quiet" : "moss"}
               aria-hidden="true"
               style={{ fontWeight: 700 }}
             >
-              {c.concern ? "!" : c.p === null ? "–" : "✓"}
+              {c.alarm ? "!" : c.p === null ? "–" : "✓"}
             </span>
             <span>
-              <strong>{c.question}</strong>
-              {c.answer}
+              <strong>{questionOf(c.id)}</strong>
+              {answerOf(c)}
               {c.statistic !== null && (
                 <span className="num quiet" style={{ fontSize: 11.5 }}>
                   {" "}
-                  {c.statisticName} {figure(c.statistic, 3)}
+                  {statisticOf(c.id)} {figure(c.statistic, 3)}
                 </span>
               )}
             </span>

@@ -61,7 +61,7 @@ function difference(study: Study, from: readonly Term[], to: readonly Term[]): s
 /** Stores what a response's rivals are and how they are averaged. */
 function setRivals(study: Study, response: string, fit: Fit, rivals: Term[][], average: Model["average"]): Edit[] {
   const stored = storedModel(study, response);
-  const base: Model = stored ?? { response, transform: fit.transform, block: fit.block, terms: fit.terms };
+  const base: Model = stored ?? { response, ...fit.fitting, terms: fit.terms };
   const { rivals: _rivals, average: _average, ...rest } = base;
   const next: Model = {
     ...rest,
@@ -97,6 +97,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
   const predicted = by === "r2Predicted";
   // Asked anew when what the models are fitted to is another thing: results gathered, scale, waves, candidates.
   const wanted = setKey(candidates);
+  const { transform, block, curvature } = fit.fitting;
   const latest = useRef({ study, candidates });
   latest.current = { study, candidates };
   // biome-ignore lint/correctness/useExhaustiveDependencies: `fit.data` and the candidates' key say what it rests on.
@@ -107,7 +108,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
       average: true,
       ...(predicted ? { predicted } : {}),
     });
-  }, [fit.data, fit.transform, fit.block, wanted, predicted, response, start]);
+  }, [fit.data, transform, block, curvature, wanted, predicted, response, start]);
   const change = (rivals: Term[][], average: Model["average"], what: string): void => {
     const refused = commit(setRivals(study, response, fit, rivals, average), what);
     if (refused) say(refused);

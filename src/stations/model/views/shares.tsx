@@ -60,6 +60,7 @@ export function SharesView({ study, fitted }: ViewProps) {
         <ShareBar key={r.key} name={r.name} share={r.share ?? 0} />
       ))}
       {ladder.waves !== null && <ShareBar name="waves" share={ladder.waves} quiet />}
+      {ladder.curvature !== null && <ShareBar name="curvature" share={ladder.curvature} quiet />}
       <ShareBar name="not explained" share={residual} quiet />
       <div className="row" style={{ marginTop: 14 }}>
         <h2 className="grow">Factors, over the whole ranges</h2>

@@ -1,0 +1,38 @@
+/** How numbers are written for people; the one place where they become text. */
+
+/** A figure rounded to what a person can use, with a true minus sign. */
+export function figure(value: number, digits = 2): string {
+  if (value === 0) return "0";
+  const size = Math.abs(value);
+  const text =
+    size >= 1e6 || size < 1e-4
+      ? value.toExponential(digits - 1)
+      : size >= 10 ** digits
+        ? value.toFixed(0)
+        : String(Number(value.toPrecision(digits)));
+  return text.replace("-", "−");
+}
+
+/** A value to so many decimals, with a true minus sign, and none before what is rounded to nothing. */
+export const fixed = (value: number, decimals: number): string =>
+  value
+    .toFixed(decimals)
+    .replace(/^-(?=[0.]+$)/, "")
+    .replace("-", "−");
+
+/** A value to the decimals that an error of this size makes meaningful (two figures of the error). */
+export function rounded(value: number, error: number | null): string {
+  if (error === null || !(error > 0) || Math.abs(value) >= 1e9) return figure(value, 3);
+  const decimals = Math.max(0, Math.min(8, 1 - Math.floor(Math.log10(error))));
+  return fixed(value, decimals);
+}
+
+/** "a, b and c". */
+export const listed = (items: readonly string[]): string =>
+  items.length < 2 ? items.join("") : `${items.slice(0, -1).join(", ")} and ${items[items.length - 1]}`;
+
+/** Joins a number and its unit. */
+export const withUnit = (text: string, unit: string | undefined): string => (unit ? `${text} ${unit}` : text);
+
+/** "p 0.021", "p below 0.001". */
+export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);

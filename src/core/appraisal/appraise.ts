@@ -186,10 +186,17 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
     for (const j of termColumns) trace += even.inverse.data[j * even.inverse.cols + j];
     const waves = even.kept.length !== termColumns.length;
     const dEfficiency = waves ? (100 * detInverse ** (-1 / p)) / n : (100 * Math.exp(even.logDeterminant / p)) / n;
+    const largest = largestVariance(study, d, sample, p);
+    if (largest.atLeast)
+      readings.push({
+        kind: "caution",
+        text: "G is at most what is given: the region has too many vertices to look at each, so the largest prediction variance is the largest that a search found.",
+        evidence: "power",
+      });
     efficiency = {
       d: finiteOr(dEfficiency),
       a: finiteOr((100 * p) / (n * trace)),
-      g: finiteOr((100 * p) / (n * largestVariance(study, d, sample))),
+      g: finiteOr((100 * p) / (n * largest.value)),
       i: finiteOr(meanVariance(study, model.kept, model.inverse, d, sample)),
     };
   }

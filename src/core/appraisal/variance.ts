@@ -1,9 +1,10 @@
 import { type Matrix, quadraticForm } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
-import { activeFactors, decode, isNumeric, rangeOf } from "../study/coding";
+import { decode, rangeOf } from "../study/coding";
 import { regionOf } from "../study/region";
 import type { Factor, Settings, Study } from "../study/schema";
 import { type Column, type Contrasts, contrastRows, type Encoder } from "../terms/model-matrix";
+import { climb, vertices } from "./vertices";
 
 const SAMPLE = 5000;
 
@@ -31,26 +32,6 @@ export function regionSample(study: Study, count = SAMPLE, seed = 1): Settings[]
   return out;
 }
 
-/** Corners of the box with all category levels, at most `most` of them (a seeded draw beyond). */
-function corners(study: Study, most: number): Settings[] {
-  const choices = activeFactors(study).map((f) => ({
-    f,
-    values: (isNumeric(f) ? rangeOf(f) : f.levels) as (number | string)[],
-  }));
-  const count = choices.reduce((n, c) => n * c.values.length, 1);
-  const random = seededRandom(1);
-  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
-  return Array.from({ length: Math.min(count, most) }, (_, i) => {
-    const s: Settings = { ...held };
-    let rest = i;
-    for (const { f, values } of choices) {
-      s[f.id] = count <= most ? values[rest % values.length] : values[random.below(values.length)];
-      rest = Math.floor(rest / values.length);
-    }
-    return s;
-  });
-}
-
 /** Reads x′(X′X)⁻¹x of settings for the columns kept; wave columns stand at zero (the average of waves). */
 export function varianceReader(
   encoded: Encoder,
@@ -67,41 +48,36 @@ export function varianceReader(
   };
 }
 
+/** Starts of a search where the vertices are too many to be looked at. */
+const STARTS = 1000;
+/** Products that climbing may cost. */
+const MOST_WORK = 1e9;
+/** Places that a search goes on from at least, and where the vertices are known. */
+const CLIMBED = 5;
+
 /**
- * Largest prediction variance over the region: corners first, then a coordinate search from the worst of them and of
- * a sample.
+ * Largest prediction variance over the region: at its vertices, and by climbing from the highest of them and of a
+ * sample; where there are more than 100,000 vertices by climbing alone, and then it is at least what is found.
+ *
+ * @param columns of the model
  */
-export function largestVariance(study: Study, d: (s: Settings) => number, sample: readonly Settings[]): number {
-  const region = regionOf(study);
-  const start = [...corners(study, 2048).filter(region.allowed), ...sample.slice(0, 1000)];
-  if (start.length === 0) return Number.NaN;
+export function largestVariance(
+  study: Study,
+  d: (s: Settings) => number,
+  sample: readonly Settings[],
+  columns: number,
+): { value: number; atLeast: boolean } {
+  const known = vertices(study);
+  const start = known ? [...known, ...sample.slice(0, STARTS)] : sample.slice(0, STARTS);
+  if (start.length === 0) return { value: Number.NaN, atLeast: true };
   const ranked = start.map((s) => ({ s, v: d(s) })).sort((a, b) => b.v - a.v);
-  let best = ranked[0].v;
-  for (const { s, v } of ranked.slice(0, 5)) {
-    let here = s;
-    let value = v;
-    for (let moved = true, round = 0; moved && round < 20; round++) {
-      moved = false;
-      for (const f of activeFactors(study)) {
-        const options: (number | string)[] = isNumeric(f)
-          ? f.kind === "discrete"
-            ? f.values
-            : Array.from({ length: 21 }, (_, i) => decode(f, -1 + i / 10))
-          : f.levels;
-        for (const option of options) {
-          const next = { ...here, [f.id]: option };
-          const nv = d(next);
-          if (nv > value * (1 + 1e-12) && region.allowed(next)) {
-            here = next;
-            value = nv;
-            moved = true;
-          }
-        }
-      }
-    }
-    best = Math.max(best, value);
-  }
-  return best;
+  // A climb asks each factor a few dozen times; of large models fewer places are climbed from.
+  const affordable = Math.floor(MOST_WORK / (columns ** 2 * study.factors.length * 30));
+  const from = ranked.slice(0, known ? CLIMBED : Math.max(CLIMBED, affordable));
+  return {
+    value: from.reduce((best, { s }) => Math.max(best, climb(study, d, s)), ranked[0].v),
+    atLeast: known === undefined,
+  };
 }
 
 /**

@@ -5,7 +5,7 @@ import type { StandingColumns } from "../terms/model-matrix";
 import { CURVATURE_TERM, termKey, termShape } from "../terms/term";
 import type { ModelData } from "./data";
 
-/** The test of the centre's column: how far the centre lies off the plane of the corners, beyond the error around it. */
+/** The test of the centre's column: how far the centre lies off the plane of the corners. */
 export interface Curvature {
   df: number;
   ss: number;

@@ -92,7 +92,7 @@ class Best {
   }
 }
 
-/** The candidates' columns cleared of constant, waves and centre and scaled to length one, and what the tree needs of them. */
+/** The candidates' columns cleared of constant, waves and centre, of length one, and what the tree needs of them. */
 interface ClearedColumns {
   /** Trials. */
   n: number;

@@ -8,7 +8,7 @@ import { type Path, steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { type Importance, importanceOf } from "../surface/importance";
 import { type Stationary, stationaryPoint } from "../surface/stationary";
-import { interval, isLarge, positive, reading, response, settings } from "./parts";
+import { interval, isLarge, number, positive, reading, response, settings } from "./parts";
 import { retiredSettings } from "./predict";
 import { atOnce, defineQuestion, shapes } from "./question";
 
@@ -19,6 +19,8 @@ export interface SurfaceAnswer {
   /** The factor whose step was chosen, where the path leads and why it ends. */
   path: Omit<Path, "points">;
   importance: Importance[];
+  /** Standard error of the indices where they were sampled. */
+  importanceError: number | null;
   readings: z.output<typeof reading>[];
 }
 
@@ -62,12 +64,15 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
       text: "The first step stays inside what these trials already cover; the map says as much as a path would.",
       evidence: "map",
     });
+  const { rows, error, absent } = importanceOf(study, read);
+  if (absent) readings.push({ kind: "caution", text: absent, evidence: "map" });
   return {
     response: question.response,
     stationary,
     ascent: points,
     path,
-    importance: importanceOf(study, read),
+    importance: rows,
+    importanceError: error,
     readings,
   };
 }
@@ -112,6 +117,7 @@ export const surface = defineQuestion({
         reason: z.string(),
       }),
       importance: z.array(z.strictObject({ factor: z.string(), first: z.number(), total: z.number() })),
+      importanceError: number.describe("standard error of the indices; null where they are exact"),
       readings: z.array(reading),
     })
     .register(shapes, { id: "Surface" }),

@@ -116,7 +116,7 @@ describe("a second-order surface", () => {
         const total = [...alone, ...shared].reduce((t, v) => t + v, 0);
         fc.pre(total > 0.01);
         const study = studyOf(s);
-        const rows = importanceOf(study, presentPredictor(study, "y0"));
+        const rows = importanceOf(study, presentPredictor(study, "y0")).rows;
         expect(rows.map((r) => r.factor)).toEqual(["a", "b", "c"]);
         rows.forEach((r, i) => {
           expect(r.first).toBeCloseTo(alone[i] / total, 9);

@@ -38,7 +38,7 @@ const read = (study: Study) => presentPredictor(study, "y");
 describe("importance", () => {
   it("of a + b + ab spread evenly: variances 1/3, 1/3 and 1/9", () => {
     const study = through(2, (a, b) => 5 + a + b + a * b, [["a"], ["b"], ["a", "b"]]);
-    const [a, b] = importanceOf(study, read(study));
+    const [a, b] = importanceOf(study, read(study)).rows;
     for (const f of [a, b]) {
       expect(digits(f.first, 3 / 7)).toBeGreaterThan(12);
       expect(digits(f.total, 4 / 7)).toBeGreaterThan(12);
@@ -46,7 +46,7 @@ describe("importance", () => {
   });
   it("of 3a² + b: 9·(1/5 − 1/9) = 4/5 against 1/3", () => {
     const study = through(2, (a, b) => 3 * a * a + b, [["a"], ["b"], ["a", "a"]]);
-    const [a, b] = importanceOf(study, read(study));
+    const [a, b] = importanceOf(study, read(study)).rows;
     expect(digits(a.first, 0.8 / (0.8 + 1 / 3))).toBeGreaterThan(12);
     expect(digits(b.total, 1 / 3 / (0.8 + 1 / 3))).toBeGreaterThan(12);
   });
@@ -63,19 +63,63 @@ describe("importance", () => {
       models: [{ response: "y", terms: [["n"], ["lot"]] }],
     });
     // Population variances: 2n over 2, 4, 8 is 56/9; 0, 1, 5 is 14/3.
-    const [n, lot] = importanceOf(full, read(full));
+    const [n, lot] = importanceOf(full, read(full)).rows;
     expect(digits(n.first, 56 / 9 / (56 / 9 + 14 / 3))).toBeGreaterThan(12);
     expect(digits(lot.total, 14 / 3 / (56 / 9 + 14 / 3))).toBeGreaterThan(12);
   });
-  it("on another scale, by sampling: e^(a+b) has a known share by itself", () => {
-    const study = through(2, (a, b) => Math.exp(a + b) * (1 + 1e-9 * a * b), [["a"], ["b"]]);
-    const logged = parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]], transform: "log" }] });
-    const s = Math.sinh(1);
-    const own = s * s * (Math.sinh(2) / 2 - s * s);
-    const all = (Math.sinh(2) / 2) ** 2 - s ** 4;
-    const [a] = importanceOf(logged, read(logged));
-    expect(Math.abs(a.first - own / all)).toBeLessThan(0.02);
-    expect(Math.abs(a.total - (1 - own / all))).toBeLessThan(0.02);
+  /** e^(a + b + …) over a box of k factors: the mean square of one factor over its squared mean is (1 + r). */
+  const product = (k: number) => {
+    const r = Math.sinh(2) / 2 / Math.sinh(1) ** 2 - 1;
+    const all = (1 + r) ** k - 1;
+    return { first: r / all, total: 1 - ((1 + r) ** (k - 1) - 1) / all };
+  };
+  const exponential = (k: number): Study => {
+    const terms = plainStudy(k).factors.map((f) => [f.id]);
+    const settings = [...corners(k), Object.fromEntries(terms.map(([id]) => [id, 0]))];
+    const study = withTrials(
+      plainStudy(k),
+      settings,
+      settings.map((s, i) =>
+        Math.exp(Object.values(s).reduce((t: number, v) => t + (v as number), 0) + 1e-9 * (i % 3)),
+      ),
+    );
+    return parseStudy({ ...study, models: [{ response: "y", terms, transform: "log", curvature: false }] });
+  };
+  it("on another scale, by quadrature: e^(a+b) and e^(a+b+c+d+e) have known shares", () => {
+    for (const [k, to] of [
+      [2, 8],
+      [5, 8],
+    ]) {
+      const { rows, error } = importanceOf(exponential(k), read(exponential(k)));
+      expect(error).toBeNull();
+      for (const row of rows) {
+        expect(row.first).toBeCloseTo(product(k).first, to);
+        expect(row.total).toBeCloseTo(product(k).total, to);
+      }
+    }
+  });
+  it("of more than six factors by a sample, within the error that it states, first never above total", () => {
+    const study = exponential(7);
+    const { rows, error } = importanceOf(study, read(study));
+    expect(error).toBeGreaterThan(0);
+    expect(error).toBeLessThan(0.05);
+    for (const row of rows) {
+      expect(Math.abs(row.first - product(7).first)).toBeLessThan(4 * (error ?? 0));
+      expect(Math.abs(row.total - product(7).total)).toBeLessThan(4 * (error ?? 0));
+      expect(row.first).toBeLessThanOrEqual(row.total);
+    }
+  });
+  it("is absent, and says why, where the way back has a pole", () => {
+    const points = [-1, -0.5, 0.5, 1].flatMap((a) => [-1, 1].map((b) => ({ a, b })));
+    const study = withTrials(
+      plainStudy(2),
+      points,
+      points.map((s, i) => 1 / (s.a + 0.1 * s.b + 0.001 * (i % 2))),
+    );
+    const inverse = parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]], transform: "inverse" }] });
+    const { rows, absent } = importanceOf(inverse, read(inverse));
+    expect(rows).toEqual([]);
+    expect(absent).toMatch(/^On the inverse scale the model passes its pole/);
   });
 });
 

@@ -35,7 +35,7 @@ function ShareBar({ name, share, inner, quiet }: { name: string; share: number; 
 export function SharesView({ study, fitted }: ViewProps) {
   const { fit, ladder, predictor } = fitted;
   const alphabet = alphabetOf(study);
-  const importance = useMemo(() => importanceOf(study, predictor), [study, predictor]);
+  const { rows: importance, error, absent } = useMemo(() => importanceOf(study, predictor), [study, predictor]);
   const rows = ladder.rungs
     .filter((r) => r.inModel && r.share !== null)
     .sort((a, b) => (b.share ?? 0) - (a.share ?? 0));
@@ -76,6 +76,8 @@ export function SharesView({ study, fitted }: ViewProps) {
         Sobol’ indices of the fitted model with every factor spread evenly over its range: dark by itself, pale with its
         interactions.
       </p>
+      {absent && <p className="small bracken">{absent}</p>}
+      {error !== null && <p className="small quiet">From a sample: good to about ±{percent(2 * error, 1)}.</p>}
       {factors.map((i) => (
         <ShareBar key={i.factor} name={nameOf(i.factor)} share={i.total} inner={i.first} />
       ))}

@@ -15,11 +15,23 @@ const twoLevel = (f: Factor): boolean => !isNumeric(f) || !hasMiddle(f);
 
 const runsOf = (order: number, two: boolean): number => 2 * order + (two ? 2 : 1);
 
+/** An entry that the conference matrix leaves free, with its fold-over: the two always have opposite signs. */
+interface FreePair {
+  row: number;
+  fold: number;
+  column: number;
+}
+
 /**
  * Sets the free entries of two-level factors (where the conference matrix has its zero, and at the centre) to the
  * signs that make the main effects best estimable: the largest |X′X|, signs turned one at a time from random starts.
+ * Each run keeps its fold-over in every column, so that main effects stay clear of all second-order terms.
  */
-function fillFree(rows: number[][], free: readonly { row: number; column: number }[], random: Random): void {
+function fillFree(rows: number[][], free: readonly FreePair[], random: Random): void {
+  const set = ({ row, fold, column }: FreePair, sign: number): void => {
+    rows[row][column] = sign;
+    rows[fold][column] = -sign;
+  };
   const n = rows.length;
   const k = rows[0].length;
   const p = k + 1;
@@ -33,29 +45,30 @@ function fillFree(rows: number[][], free: readonly { row: number; column: number
   };
   let best = { score: Number.NEGATIVE_INFINITY, signs: free.map(() => 1) };
   for (let start = 0; start < 12; start++) {
-    for (const f of free) rows[f.row][f.column] = random.below(2) === 0 ? -1 : 1;
+    for (const f of free) set(f, random.below(2) === 0 ? -1 : 1);
     let now = score();
     for (let moved = true; moved; ) {
       moved = false;
       for (const f of free) {
-        rows[f.row][f.column] *= -1;
+        set(f, -rows[f.row][f.column]);
         const next = score();
         if (next > now + 1e-10) {
           now = next;
           moved = true;
-        } else rows[f.row][f.column] *= -1;
+        } else set(f, -rows[f.row][f.column]);
       }
     }
     if (now > best.score + 1e-10) best = { score: now, signs: free.map((f) => rows[f.row][f.column]) };
   }
   free.forEach((f, i) => {
-    rows[f.row][f.column] = best.signs[i];
+    set(f, best.signs[i]);
   });
 }
 
 /**
  * Definitive screening (Jones & Nachtsheim 2011) from conference matrices (Xiao, Lin & Bai 2012): main effects clear of
- * interactions and squares in 2m + 1 runs; two-level factors by augmentation (Jones & Nachtsheim 2013) in 2m + 2.
+ * interactions and squares in 2m + 1 runs; two-level factors by augmentation (Jones & Nachtsheim 2013) in 2m + 2,
+ * fold-over pairs kept.
  */
 export const definitive: PlanFamily = defineFamily({
   id: "definitive",
@@ -103,8 +116,11 @@ export const definitive: PlanFamily = defineFamily({
     }
     for (let i = 0; i < (two ? 2 : 1); i++) rows.push(new Array<number>(k).fill(0));
     const kinds: TrialKind[] = rows.map((_, i) => (i < 2 * order ? "screen" : "centre"));
+    // Runs stand in pairs, each beside its fold-over; so do the two at the centre.
     const free = rows.flatMap((row, i) =>
-      row.flatMap((v, j) => (v === 0 && twoLevel(factors[j]) ? [{ row: i, column: j }] : [])),
+      i % 2 === 0
+        ? row.flatMap((v, j) => (v === 0 && twoLevel(factors[j]) ? [{ row: i, fold: i + 1, column: j }] : []))
+        : [],
     );
     if (free.length > 0) fillFree(rows, free, random);
     const points = rows.map((row) => {

@@ -124,7 +124,7 @@ describe("Definitive screening", () => {
       for (let b = 0; b < k; b++) for (let c = b; c < k; c++) expect(sum(rows.map((r) => r[a] * r[b] * r[c]))).toBe(0);
   });
 
-  it("augmented for a category has 2m + 2 trials and the best of all signs for its free entries (Jones & Nachtsheim 2013)", () => {
+  it("augmented for a category has 2m + 2 trials and the best of all folded signs for its free entries (Jones & Nachtsheim 2013)", () => {
     const s = studyOf([cont("a"), cont("b"), cont("c"), cat("d", "x", "y")]);
     const p = makePlan(s, { family: "definitive" });
     expect(p.trials).toHaveLength(10);
@@ -142,11 +142,11 @@ describe("Definitive screening", () => {
           );
     const information = (rows: number[][]): number =>
       determinant(rows[0].map((_, a) => rows[0].map((__, b) => sum(rows.map((r) => r[a] * r[b])))));
-    // All 2⁴ signs of the four free entries: two where the conference matrix has its zero, two at the centre.
+    // Both pairs of free entries, opposite in each: where the conference matrix has its zero, and at the centre.
     const c = conferenceMatrix(4);
     const base = [...c.flatMap((r) => [r, r.map((v) => (v === 0 ? 0 : -v))]), [0, 0, 0, 0], [0, 0, 0, 0]];
     let best = 0;
-    for (let mask = 0; mask < 16; mask++) {
+    for (const mask of [0b0101, 0b1001, 0b0110, 0b1010]) {
       let bit = 0;
       best = Math.max(
         best,
@@ -154,6 +154,22 @@ describe("Definitive screening", () => {
       );
     }
     expect(information(p.trials.map(sign))).toBe(best);
+  });
+
+  it("keeps every fold-over pair with categories too: mains are clear of squares and interactions, exactly", () => {
+    const s = studyOf([cont("a"), cont("b"), cont("c"), cat("d", "x", "y"), cat("e", "u", "v"), cont("f")]);
+    const p = makePlan(s, { family: "definitive" });
+    const coded = p.trials.map((t) =>
+      ["a", "b", "c", "d", "e", "f"].map((id) => {
+        const v = t.settings[id];
+        return typeof v === "number" ? v : v === "y" || v === "v" ? 1 : -1;
+      }),
+    );
+    for (let m = 0; m < 6; m++)
+      for (let i = 0; i < 6; i++) for (let j = i; j < 6; j++) expect(sum(coded.map((r) => r[m] * r[i] * r[j]))).toBe(0);
+    // Each trial stands opposite another in every column.
+    for (const r of coded)
+      expect(coded.some((q) => q.every((v, i) => v === -r[i] || (v === 0 && r[i] === 0)))).toBe(true);
   });
 
   it("takes extra trials for fake factors and refuses wide categories", () => {

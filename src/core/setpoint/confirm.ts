@@ -5,6 +5,7 @@ import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
+import { shiftHalfWidth } from "./shift";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
 export interface Verdict {
@@ -51,16 +52,6 @@ export interface Confirmation {
   suspects: Suspect[];
 }
 
-/** Variance between waves of one fit, from its wave coefficients about their mean. */
-function waveVariance(coefficients: readonly number[]): number {
-  // Sum-to-zero coding leaves the last wave out: it is minus the sum of the others.
-  const all =
-    coefficients.length === 1
-      ? [-coefficients[0], coefficients[0]]
-      : [...coefficients, -coefficients.reduce((t, c) => t + c, 0)];
-  return all.reduce((t, c) => t + c * c, 0) / (all.length - 1);
-}
-
 /** What the mean of some new trials should fall in, on the fitted scale, and brought back. */
 interface Expected {
   centre: number;
@@ -79,13 +70,12 @@ function expected(read: Predictor, settings: Settings, m: number, alpha: number)
   const centre = said.value;
   const around = (half: number): [number, number] =>
     backInterval(model.link.back, [centre - half, centre + half]) as [number, number];
-  const shifts = fit.parameters.filter((p) => p.term[0] === "@wave").map((p) => p.coefficient);
-  const wide = Math.sqrt(said.variance + said.noise / m + (shifts.length > 0 ? waveVariance(shifts) : 0));
+  const wide = shiftHalfWidth(fit, said, m, 1 - alpha);
   return {
     centre,
     half: interval[1] - centre,
     interval: around(interval[1] - centre),
-    withWaves: shifts.length > 0 ? around(model.critical(1 - alpha, said.dfTrial) * wide) : null,
+    withWaves: wide === null ? null : around(wide),
   };
 }
 

@@ -63,6 +63,14 @@ const MOST_PASSES = 12;
 /** Coded distance below which two places are one. */
 const SAME = 0.02;
 const MOST_LATTICE = 100_000;
+/** Ways that factors no model speaks of may stand, looked at until one is allowed. */
+const MOST_IDLE = 1000;
+/** Overall desirabilities this close are one: the chance of meeting limits decides. */
+const TIE = 1e-9;
+/** Points of a tie whose chance is asked, by a few draws and, of the best of them, by more. */
+const MOST_TIED = 256;
+const MOST_JUDGED = 8;
+const TIE_DRAWS = 2000;
 
 /** What a search may move, and where it begins. */
 interface Freedom {
@@ -193,31 +201,97 @@ function settableValues(f: NumericFactor): number[] {
   return count > MOST_LATTICE ? [] : Array.from({ length: count }, (_, i) => snap(f, low + i * step));
 }
 
+/** Whether some model speaks of a factor: others make a difference to the region alone. */
+const isActive = (problem: SetpointProblem, f: Factor): boolean =>
+  [...problem.predictors.values()].some((p) => p.model.terms.some((t) => t.includes(f.id)));
+
+/** All ways that factors can stand, those near the middle first; at most so many. */
+function waysOf(factors: readonly Factor[]): Settings[] {
+  let ways: Settings[] = [{}];
+  for (const f of factors) {
+    const middleOut = (values: readonly number[]): number[] =>
+      isNumeric(f) ? [...values].sort((a, b) => Math.abs(code(f, a)) - Math.abs(code(f, b))) : [];
+    const values: readonly (number | string)[] = !isNumeric(f)
+      ? f.levels
+      : f.kind === "discrete"
+        ? middleOut(f.values)
+        : f.step !== undefined
+          ? middleOut(settableValues(f))
+          : middleOut(Array.from({ length: 21 }, (_, i) => decode(f, -1 + i / 10)));
+    ways = ways.flatMap((w) => values.map((v) => ({ ...w, [f.id]: v }))).slice(0, MOST_IDLE);
+  }
+  return ways;
+}
+
 /**
- * Every settable point, best first, where all that is searched has steps and there are few enough; undefined where
- * there are more, or a factor can be set to anything.
+ * Every settable point, best first, where all that a model speaks of has steps and there are few enough; undefined
+ * where there are more, or an active factor can be set to anything. A factor that no model speaks of stands wherever
+ * the region allows the point, so that no point is left out for its sake.
  */
 function* wholeLattice(
   problem: SetpointProblem,
-  { numeric, listed }: Freedom,
+  { numeric, listed, fixed }: Freedom,
   pace: Pace,
 ): Generator<SearchProgress, { ranked: Place[]; points: number } | undefined, void> {
-  if (numeric.some((f) => f.kind !== "continuous" || f.step === undefined)) return undefined;
-  const axes = numeric.map(settableValues);
-  const points = axes.reduce((n, a) => n * a.length, listed.length);
+  const { factors } = problem.study;
+  const active = numeric.filter((f) => isActive(problem, f));
+  if (active.some((f) => f.kind !== "continuous" || f.step === undefined)) return undefined;
+  const idle = factors.filter((f) => fixed[f.id] === undefined && !isActive(problem, f));
+  const ways = waysOf(idle);
+  // Levels and listed values that differ in idle factors alone are one.
+  const apart = new Map(
+    listed.map((l) => [JSON.stringify(Object.entries(l).filter(([id]) => !idle.some((f) => f.id === id))), l]),
+  );
+  const combinations = [...apart.values()];
+  const axes = active.map(settableValues);
+  const points = axes.reduce((n, a) => n * a.length, combinations.length);
   if (points === 0 || points > MOST_LATTICE) return undefined;
   const found: Place[] = [];
   for (let i = 0; i < points; i++) {
-    const settings: Settings = { ...listed[i % listed.length] };
-    let rest = Math.floor(i / listed.length);
-    numeric.forEach((f, j) => {
+    const settings: Settings = { ...combinations[i % combinations.length] };
+    let rest = Math.floor(i / combinations.length);
+    active.forEach((f, j) => {
       settings[f.id] = axes[j][rest % axes[j].length];
       rest = Math.floor(rest / axes[j].length);
     });
-    if (problem.region.allowed(settings)) found.push({ settings, score: problem.score(settings) });
+    const open = ways.find((w) => problem.region.allowed(Object.assign(settings, w)));
+    if (open) found.push({ settings, score: problem.score(settings) });
     if (i % 1000 === 0) yield* pace.say(0.75, "looking at every settable point");
   }
   return found.length > 0 ? { ranked: found.sort(byScore), points } : undefined;
+}
+
+/**
+ * Puts the points that tie for the best in the order of their chance of meeting all limits, on common draws; what makes
+ * no chance (no noise known) stays as it is.
+ */
+function* tiesByChance(
+  problem: SetpointProblem,
+  ranked: readonly Place[],
+  seed: number,
+  pace: Pace,
+): Generator<SearchProgress, Place[], void> {
+  const tied = ranked.filter((p) => p.score >= ranked[0].score - TIE);
+  if (tied.length < 2 || !(ranked[0].score > 0)) return [...ranked];
+  const judge = function* (places: readonly Place[], draws: number): Generator<SearchProgress, Place[], void> {
+    const judged: { place: Place; chance: number }[] = [];
+    for (const place of places) {
+      const drawn = chanceOf(problem, place.settings, { draws, seed });
+      let step = drawn.next();
+      while (!step.done) step = drawn.next();
+      judged.push({ place, chance: step.value.together ?? 0 });
+      yield* pace.say(0.78, "chance among equals");
+    }
+    return judged.sort((a, b) => b.chance - a.chance).map((j) => j.place);
+  };
+  const every = Math.ceil(tied.length / MOST_TIED);
+  const looked = yield* judge(
+    tied.filter((_, i) => i % every === 0),
+    TIE_DRAWS,
+  );
+  const best = yield* judge(looked.slice(0, MOST_JUDGED), 10 * TIE_DRAWS);
+  const first = new Set([...best, ...looked]);
+  return [...first, ...ranked.filter((p) => !first.has(p))];
 }
 
 /**
@@ -356,12 +430,13 @@ function* startsOver(
   return starts.sort(byScore);
 }
 
-/** The best of a ranked list that stand apart from one another. */
+/** The best of a ranked list that stand apart from one another in what a model speaks of. */
 function distinctOf(problem: SetpointProblem, ranked: readonly Place[]): Place[] {
+  const active = problem.study.factors.filter((f) => isActive(problem, f));
   const distinct: Place[] = [];
   for (const p of ranked) {
     if (distinct.length >= MOST_CANDIDATES) break;
-    if (distinct.every((q) => codedDistance(problem.study.factors, q.settings, p.settings) > MERGE)) distinct.push(p);
+    if (distinct.every((q) => codedDistance(active, q.settings, p.settings) > MERGE)) distinct.push(p);
   }
   return distinct;
 }
@@ -450,10 +525,8 @@ export function* searchSetpoint(
   peaks.sort(byScore);
   const distinct = distinctOf(problem, peaks);
   const whole = yield* wholeLattice(problem, free, pace);
-  const settable = distinctOf(
-    problem,
-    whole?.ranked ?? (yield* settableAround(problem, numeric, { ran, peaks, distinct }, pace)),
-  );
+  const found = whole?.ranked ?? (yield* settableAround(problem, numeric, { ran, peaks, distinct }, pace));
+  const settable = found.length === 0 ? [] : distinctOf(problem, yield* tiesByChance(problem, found, seed, pace));
   if (settable.length === 0)
     throw new StudyError(
       "nothing-settable",

@@ -168,6 +168,38 @@ describe("chance of meeting limits", () => {
   });
 });
 
+describe("equals, and factors that no model speaks of (definition 18)", () => {
+  const stepped = parseStudy({
+    ...plainStudy(1),
+    factors: [
+      { id: "a", kind: "continuous", low: -1, high: 1, step: 0.1 },
+      { id: "k", kind: "categorical", levels: ["p", "q"] },
+    ],
+    responses: [{ id: "y", goal: { aim: "within", low: 6, high: 14 } }],
+    region: { limits: [], forbidden: [{ k: ["p"], a: { from: -0.25, to: 0.25 } }] },
+    models: [{ response: "y", terms: [["a"]] }],
+  });
+  const points = [-1, -1, -0.5, -0.5, 0.5, 0.5, 1, 1].map((a, i) => ({ a, k: i % 2 ? "p" : "q" }));
+  const study = withTrials(
+    stepped,
+    points,
+    points.map((s, i) => 10 + 8 * s.a + [0.9, -0.8, 0.7, -1, -0.6, 1.1, -0.9, 0.6][i]),
+  );
+  const found = finish(searchSetpoint(setpointProblem(study), { draws: 4000 }));
+  it("among points of one desirability the likeliest to keep its limits is the best", () => {
+    // 6 … 14 is kept by everything from a = −0.5 to 0.5 alike; its middle is the safest, by symmetry of the limits.
+    expect(found.settable.overall).toBe(1);
+    expect(Math.abs(found.settable.settings.a as number)).toBeLessThanOrEqual(0.1);
+  });
+  it("an idle factor counts no point twice and leaves none out: it stands where the region allows", () => {
+    // 21 steps of a; k is in no model. Within the forbidden range k can only be q.
+    expect(found.lattice).toBe(21);
+    expect(found.settable.settings.k).toBe("q");
+    const apart = found.candidates.map((c) => c.settings.a as number);
+    expect(new Set(apart).size).toBe(apart.length);
+  });
+});
+
 describe("what is held", () => {
   it("must be a factor, one of its levels, and within what may be run", () => {
     const study = withTrials(

@@ -69,6 +69,8 @@ export const follow = defineQuestion({
     centre: z.number().int().nonnegative().max(MOST_PLANNED).optional().describe("centre points beside the others"),
     terms: termList.optional().describe("terms to separate, or to appraise for"),
     axial: axialOption,
+    criterion: z.enum(["D", "A", "I"]).optional().describe("what an augmentation is searched by; D unless said"),
+    family: z.string().optional().describe("of what family factors are carried on; what suits them unless said"),
     at: settings.optional().describe("where to confirm, start a path or hold idle factors"),
     of: z.array(z.string()).max(500).optional().describe("ids of the trials to repeat"),
     response: z.string().optional().describe("the response a path climbs for"),
@@ -85,8 +87,10 @@ export const follow = defineQuestion({
       readings: z.array(reading),
     })
     .register(shapes, { id: "FollowUp" }),
-  missing({ kind, trials, factors }) {
+  missing({ kind, trials, factors, criterion, family }) {
     if (kind === "augment" && trials === undefined) return "An augmentation needs a number of trials to add.";
+    const stray = kind !== "augment" && criterion ? "criterion" : kind !== "carry" && family ? "family" : undefined;
+    if (stray) return `“${stray}” is not an option of ${kind}.`;
     if (kind === "carry" && factors === undefined) return "Carrying factors on needs their names (factors).";
     return undefined;
   },

@@ -1,6 +1,9 @@
-import { activeFactors, centreSettings, isNumeric, sameSetting } from "../../study/coding";
+import { presentFit } from "../../model/fit";
+import { effectLadder } from "../../model/ladder";
+import { activeFactors, centreSettings, code, isNumeric, sameSetting } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import type { Settings, Study } from "../../study/schema";
+import type { Factor, Settings, Study } from "../../study/schema";
+import { figure, listed, withUnit } from "../../words/numbers";
 import { hasMiddle } from "../combinations";
 import { makePlan } from "../make-plan";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
@@ -23,35 +26,84 @@ export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
     waves: [],
   };
   const numeric = carried.filter(isNumeric);
-  const family = numeric.length >= 2 && numeric.length <= 8 && numeric.every(hasMiddle) ? "composite" : "factorial";
+  const suits = numeric.length >= 2 && numeric.length <= 8 && numeric.every(hasMiddle) ? "composite" : "factorial";
+  const family = options.family ?? suits;
   const plan = makePlan(few, {
     family,
     seed: options.seed ?? 1,
     standardOrder: true,
+    ...(options.trials === undefined ? {} : { trials: options.trials }),
     centre: options.centre ?? (family === "composite" ? 3 : 0),
     ...(family === "composite" && options.axial !== undefined ? { axial: options.axial } : {}),
   });
   // Each trial already run serves one point of the new plan.
   const free = study.trials.filter((t) => t.use && t.state === "done");
   const runs: FollowRuns["runs"] = [];
-  let reused = 0;
+  const served: Settings[] = [];
   for (const t of plan.trials) {
     const match = free.findIndex((trial) =>
       carried.every((f) => sameSetting(f, trial.settings[f.id], t.settings[f.id])),
     );
     if (match >= 0 && t.kind !== "centre") {
-      free.splice(match, 1);
-      reused++;
+      served.push(free.splice(match, 1)[0].settings);
     } else runs.push({ settings: t.settings, kind: t.kind });
   }
   return {
     runs,
     recipe: { at: Object.fromEntries(idle.map((f) => [f.id, held[f.id]])), factors: carried.map((f) => f.id) },
-    cautions:
-      reused > 0
-        ? [
-            `${reused} of the ${plan.trials.length} points are trials already run; they count because ${idle.length > 0 ? "the factors held now were idle then" : "their settings match"}.`,
-          ]
-        : [],
+    cautions: reuseCautions(study, plan.trials.length, served, idle, held),
   };
+}
+
+/** What must be said of trials that serve again: that they do, and what idle factors that stood elsewhere may add. */
+function reuseCautions(
+  study: Study,
+  points: number,
+  served: readonly Settings[],
+  idle: readonly Factor[],
+  held: Settings,
+): string[] {
+  if (served.length === 0) return [];
+  const count = `${served.length} of the ${points} points ${served.length === 1 ? "is a trial" : "are trials"} already run`;
+  const elsewhere = idle.filter((f) => served.some((s) => !sameSetting(f, s[f.id], held[f.id])));
+  if (elsewhere.length === 0) return [`${count}.`];
+  const names = listed(elsewhere.map((f) => f.name));
+  const biases = study.responses.flatMap((r) => {
+    const bias = idleBias(study, r.id, elsewhere, served, held);
+    return bias === undefined ? [] : [`${r.name} by up to ${withUnit(figure(bias), r.unit)}`];
+  });
+  return [
+    `${count}, with ${names} not where ${elsewhere.length === 1 ? "it is" : "they are"} held now: keep ${elsewhere.length === 1 ? "its main effect" : "their main effects"} in the models${biases.length > 0 ? `, else what hides in ${elsewhere.length === 1 ? "it" : "them"} may move ${listed(biases.slice(0, 3))}` : ""}.`,
+  ];
+}
+
+/** How far idle factors that stood elsewhere may move a response: the far ends of the intervals of their effects. */
+function idleBias(
+  study: Study,
+  response: string,
+  idle: readonly Factor[],
+  served: readonly Settings[],
+  held: Settings,
+): number | undefined {
+  try {
+    const fit = presentFit(study, response);
+    if (!fit.model.link.identity) return undefined;
+    const { rungs } = effectLadder(study, fit);
+    const far = idle.map((f) => {
+      const interval = rungs.find((r) => r.term.length === 1 && r.term[0] === f.id)?.interval;
+      if (!interval) return Number.NaN;
+      const most = Math.max(...interval.map(Math.abs));
+      // An effect runs over two coded units; a category may change by all of it.
+      return isNumeric(f)
+        ? (most / 2) *
+            Math.max(...served.map((s) => Math.abs(code(f, s[f.id] as number) - code(f, held[f.id] as number))))
+        : most;
+    });
+    const total = far.reduce((t, v) => t + v, 0);
+    return Number.isFinite(total) ? total : undefined;
+  } catch (error) {
+    // A response that cannot be fitted yet says nothing of what hides in it.
+    if (error instanceof StudyError) return undefined;
+    throw error;
+  }
 }

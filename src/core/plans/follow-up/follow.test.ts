@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { regularOf } from "../../appraisal/aliasing";
+import { appraise } from "../../appraisal/appraise";
 import { summariseFollowUp } from "../../appraisal/plan-summary";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
 import { ask, finish } from "../../questions";
@@ -11,6 +12,7 @@ import { setpointProblem } from "../../setpoint/goals";
 import type { Settings, Study } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { termSet } from "../../terms/candidates";
+import { regress } from "../../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../../testing/studies";
 import { adoptPlan } from "../adopt";
 import { makePlan } from "../make-plan";
@@ -145,6 +147,36 @@ describe("augmentation, carrying on, repeating", () => {
     expect(plan.trials).toHaveLength(7);
     expect(plan.trials.every((t) => t.settings.c === 0.5 && t.settings.d === -1)).toBe(true);
     expect(cautions[0]).toContain("4 of the 11 points");
+  });
+  it("says what idle factors that stood elsewhere may add: the far end of their intervals (definition 30)", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    const y = [10.2, 14.1, 12.3, 16.2, 10.5, 13.8, 12.1, 15.9];
+    const trials = study.trials.map((t, i) => ({ ...t, state: "done" as const, results: { y: y[i] } }));
+    const done = parseStudy({ ...study, trials });
+    const { cautions } = followUp(done, { kind: "carry", factors: ["a", "b"], at: { c: 0.5, d: -1 } });
+    const rows = done.trials.map((t) => [1, ...["a", "b", "c", "d"].map((id) => t.settings[id] as number)]);
+    const own = regress(
+      rows,
+      done.trials.map((t) => t.results.y as number),
+    );
+    // t on 3 df at 97.5 %: 3.182446.
+    const most = (j: number): number => {
+      const half = 3.182446 * Math.sqrt((own.rss / own.df) * own.inverse(rows[0].map((_, k) => (k === j ? 1 : 0))));
+      return 2 * Math.max(Math.abs(own.b[j] - half), Math.abs(own.b[j] + half));
+    };
+    // Served trials stand up to 1.5 coded units from c = 0.5 and 2 from d = −1; an effect runs over two.
+    const bias = (1.5 / 2) * most(3) + most(4);
+    expect(cautions[0]).toMatch(/^4 of the 11 points are trials already run, with c and d not where they are held now/);
+    expect(cautions[0]).toContain(`may move y by up to ${Number(bias.toPrecision(2))}.`);
+  });
+  it("carries on by the family asked for, and augments by the criterion asked for", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    expect(followUp(study, { kind: "carry", factors: ["a", "b"], family: "factorial" }).plan.trials).toHaveLength(4);
+    const judged = (criterion: "D" | "I"): number => {
+      const both = followed(study, { kind: "augment", trials: 10, terms: "quadratic", criterion });
+      return appraise(both, { terms: termSet(both, "quadratic") }).efficiency.i ?? Number.NaN;
+    };
+    expect(judged("I")).toBeLessThan(judged("D"));
   });
   it("repeats distinct settings once, or what was picked as often as asked", () => {
     const study = ran(plainStudy(2), { family: "factorial", replicates: 2 });

@@ -91,6 +91,7 @@ export function* followUpSteps(
       trials: options.trials,
       terms: options.terms ?? "quadratic",
       seed,
+      ...(options.criterion ? { criterion: options.criterion } : {}),
       ...(options.centre ? { centre: options.centre } : {}),
       ...(options.standardOrder ? { standardOrder: true } : {}),
     });

@@ -24,12 +24,16 @@ export interface FollowOptions {
   factors?: string[];
   /** Fold-over: run half of it. */
   half?: boolean;
-  /** New trials: of an augmentation, a confirmation, a path, copies of a repeat, or centre points. */
+  /** New trials: of an augmentation, a confirmation, a path, copies of a repeat, centre points; base runs carried. */
   trials?: number;
   /** Centre points beside the others. */
   centre?: number;
   terms?: TermSetName | Term[];
   axial?: string | number;
+  /** What an augmentation is searched by; D unless said. */
+  criterion?: "D" | "A" | "I";
+  /** Of what family the active factors are carried on; what suits them unless said. */
+  family?: string;
   /** Where a confirmation stands, a path starts, or idle factors are held. */
   at?: Settings;
   /** Trials to repeat; all that count unless said. */

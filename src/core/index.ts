@@ -44,7 +44,7 @@ export { equationOf } from "./model/equation";
 export { type Fit, fitModel } from "./model/fit";
 export { type Link, sizeUnit } from "./model/fitted";
 export type { Clarity, Rung } from "./model/ladder";
-export { type Criterion, type Direction, type ReduceStep, reduceModel } from "./model/reduce";
+export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./model/reduce";
 export { spreadCells } from "./model/spread";
 export type { StandingRung } from "./model/standing";
 export { type SubsetModel, searchSubsets } from "./model/subsets";
@@ -87,7 +87,7 @@ export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
 export { rigsFor, runRig, waiting } from "./rigs";
 export { capability } from "./setpoint/capability";
 export { chanceOf } from "./setpoint/chance";
-export { confirmation, confirmationInterval, confirmationsFor } from "./setpoint/confirm";
+export { confirmation, confirmationInterval, confirmationsFor, missedLimits } from "./setpoint/confirm";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
@@ -126,6 +126,7 @@ export {
   type Factor,
   type Goal,
   type Model,
+  type ModelStep,
   modelSchema,
   type NumericFactor,
   type Response,

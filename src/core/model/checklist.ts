@@ -6,6 +6,7 @@ import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
 import type { CheckId, CheckValues, Said } from "../words/language";
 import { boxCox, powerOf } from "./box-cox";
 import { asAdded, hiddenRatio, hiddenSize, type Ranked, type RankedId, rankErrors } from "./checks";
+import { storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { sizeUnit } from "./fitted";
 import { waveDifferences } from "./standing";
@@ -315,6 +316,15 @@ function wavesCheck({ study, fit, unit }: Looked): Check | undefined {
     : { ...head, code: "waves-alike", values: { p: row.p, above, below, interval, unit } };
 }
 
+/** Whether the scale, or the terms by reducing, were chosen on the results that the checks now judge. */
+function wasChosen(study: Study, fit: Fit): boolean {
+  if (fit.transform !== "none" && !study.responses.find((r) => r.id === fit.response)?.spread) return true;
+  const key = fit.terms.map(termKey).join("|");
+  return (storedModel(study, fit.response)?.steps ?? []).some(
+    (s) => s.by !== undefined && s.terms.map(termKey).join("|") === key,
+  );
+}
+
 /** In the order they are asked. */
 const QUESTIONS = [
   bellCheck,
@@ -337,7 +347,7 @@ export function runChecks(study: Study, fit: Fit): Check[] {
   const looked: Looked = {
     study,
     fit,
-    approximate: fit.transform !== "none" && !study.responses.find((r) => r.id === fit.response)?.spread,
+    approximate: wasChosen(study, fit),
     ranked: rankErrors(study, fit),
     unit: sizeUnit(fit.model),
   };

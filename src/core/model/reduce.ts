@@ -1,5 +1,5 @@
 import { StudyError } from "../study/error";
-import type { Study, Term } from "../study/schema";
+import type { Model, ModelStep, Study, Term } from "../study/schema";
 import { dependants, type Hierarchy, parentsPresent } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
 import { besideCentre, centreOf } from "./curvature";
@@ -201,4 +201,35 @@ export function reduceModel(
         take(out);
   }
   return { fit, steps, ...(note === undefined ? {} : { note }) };
+}
+
+/** The steps of reducing as they are kept in a study, with what they were judged by. */
+export const reducedSteps = (steps: readonly ReduceStep[], by: Criterion, alpha: number): ModelStep[] =>
+  steps.map((s) => ({
+    action: s.action === "drop" ? "out" : "in",
+    moved: [s.term],
+    by,
+    ...(by === "p" ? { alpha } : {}),
+    value: s.value !== null && Number.isFinite(s.value) ? s.value : null,
+    compared: s.compared.length,
+    r2Predicted: s.after.r2Predicted,
+    terms: s.terms,
+  }));
+
+/** Most steps that a study keeps of a model: the latest. */
+const MOST_STEPS = 200;
+
+/**
+ * The way to a model with further steps on it: they follow the step whose model is the present one, and what came after
+ * that is forgotten; the present model begins the way where no step has it.
+ */
+export function stepsOn(model: Model | undefined, present: Fit, more: readonly ModelStep[]): ModelStep[] {
+  const key = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
+  const before = model?.steps ?? [];
+  const current = before.findLastIndex((s) => key(s.terms) === key(present.terms));
+  const start: ModelStep[] =
+    current < 0
+      ? [{ action: "start", terms: present.terms, r2Predicted: present.summary.r2Predicted }]
+      : before.slice(0, current + 1);
+  return [...start, ...more].slice(-MOST_STEPS);
 }

@@ -63,7 +63,6 @@ export const verdict = defineQuestion({
           "No confirmation trial has a result of a response with a model yet; enter some first.",
           ["trials"],
         );
-      const limited = found.verdicts.filter((v) => v.meetsLimits !== null);
       return {
         responses: Object.fromEntries(
           found.verdicts.map((v) => [
@@ -81,7 +80,7 @@ export const verdict = defineQuestion({
         ),
         complete: found.complete,
         agrees: found.agrees,
-        meetsLimits: limited.length === 0 ? null : limited.every((v) => v.meetsLimits === true),
+        meetsLimits: found.meetsLimits,
         suspects: found.suspects,
       };
     }),

@@ -22,9 +22,9 @@ describe("what stands between a study and handing it on", () => {
     expect(ids(study, null)).toContain("no-setpoint");
     expect(ids(chosen, undefined)).not.toContain("unconfirmed");
     expect(reportReadings(chosen, null)[0].text).toMatch(/not been confirmed/);
-    expect(reportReadings(chosen, { agrees: null })[0].text).toMatch(/not been confirmed/);
-    expect(reportReadings(chosen, { agrees: false })[0].text).toMatch(/does not agree/);
-    expect(ids(chosen, { agrees: true })).not.toContain("unconfirmed");
+    expect(reportReadings(chosen, { agrees: null, meetsLimits: null })[0].text).toMatch(/not been confirmed/);
+    expect(reportReadings(chosen, { agrees: false, meetsLimits: true })[0].text).toMatch(/does not agree/);
+    expect(ids(chosen, { agrees: true, meetsLimits: true })).not.toContain("unconfirmed");
   });
   it("responses without a model, by name", () => {
     const text = (s: Study) => reportReadings(s, null).find((r) => r.id === "unmodelled")?.text;

@@ -8,7 +8,10 @@ import type { Reading } from "./reading";
  *
  * @param tested its confirmation, null where there is none; undefined while that is not known yet
  */
-export function reportReadings(study: Study, tested: Pick<Confirmation, "agrees"> | null | undefined): Reading[] {
+export function reportReadings(
+  study: Study,
+  tested: Pick<Confirmation, "agrees" | "meetsLimits"> | null | undefined,
+): Reading[] {
   const out: Reading[] = [];
   if (!study.setpoint)
     out.push({
@@ -19,14 +22,16 @@ export function reportReadings(study: Study, tested: Pick<Confirmation, "agrees"
       weight: 50,
       action: { label: "Open Setpoint", go: "setpoint" },
     });
-  else if (tested !== undefined && tested?.agrees !== true)
+  else if (tested !== undefined && !(tested?.agrees === true && tested.meetsLimits !== false))
     out.push({
       id: "unconfirmed",
       kind: "caution",
       text:
         tested?.agrees === false
           ? "The confirmation does not agree with the prediction: say so when you hand this on."
-          : "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
+          : tested?.agrees && tested.meetsLimits === false
+            ? "The confirmation agrees with the prediction but misses a limit: say so when you hand this on."
+            : "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
       evidence: "candidates",
       weight: 60,
     });

@@ -1,5 +1,5 @@
 import { storedModel } from "../model/data";
-import { confirmation } from "../setpoint/confirm";
+import { type Confirmation, confirmation, missedLimits } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import type { SearchResult } from "../setpoint/search";
@@ -77,6 +77,38 @@ export function goalReadings(study: Study): Reading[] {
       action: { label: "Open Model", go: "model", response: missing[0].id },
     });
   return out;
+}
+
+/** Both halves of a confirmation: whether it agrees with the prediction, and whether it meets the limits. */
+function confirmationReading(study: Study, tested: Confirmation): Reading {
+  const missed = missedLimits(study, tested);
+  const common = { evidence: "candidates" as const };
+  const means = `the ${tested.trials.length === 1 ? "result of one trial" : `means of ${tested.trials.length} trials`}`;
+  const short = `${listed(missed)} ${missed.length === 1 ? "misses its limit" : "miss their limits"}`;
+  if (tested.agrees && missed.length === 0)
+    return {
+      ...common,
+      id: "confirmed",
+      kind: "finding",
+      text: `The setpoint is confirmed: ${means} ${tested.trials.length === 1 ? "agrees" : "agree"} with the prediction${tested.meetsLimits === null ? "" : " and every limit is met"}.`,
+      weight: 94,
+    };
+  if (tested.agrees)
+    return {
+      ...common,
+      id: "confirmed-short",
+      kind: "caution",
+      text: `The prediction is confirmed, the setpoint is not good enough: ${means} ${tested.trials.length === 1 ? "agrees" : "agree"} with it, but ${short}.`,
+      weight: 98,
+    };
+  const suspect = tested.suspects[0]?.text ?? "";
+  return {
+    ...common,
+    id: "not-confirmed",
+    kind: "caution",
+    text: `The confirmation does not agree with the prediction${missed.length > 0 ? `, and ${short}` : tested.meetsLimits ? ", though every limit is met" : ""}. ${suspect}`.trim(),
+    weight: 99,
+  };
 }
 
 /** Readings on the Setpoint station after a search. */
@@ -234,24 +266,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
         const here =
           tested &&
           study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === chosen.settings[f.id]);
-        if (here && tested.agrees !== null)
-          out.push(
-            tested.agrees
-              ? {
-                  id: "confirmed",
-                  kind: "finding",
-                  text: `The setpoint is confirmed: the means of ${tested.trials.length} trials lie inside their intervals.`,
-                  evidence: "candidates",
-                  weight: 94,
-                }
-              : {
-                  id: "not-confirmed",
-                  kind: "caution",
-                  text: `The confirmation does not agree with the prediction. ${tested.suspects[0] ?? ""}`.trim(),
-                  evidence: "candidates",
-                  weight: 99,
-                },
-          );
+        if (here && tested.agrees !== null) out.push(confirmationReading(study, tested));
         else if (here && tested)
           out.push({
             id: "confirming",

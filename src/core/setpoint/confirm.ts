@@ -4,6 +4,7 @@ import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
 import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
+import { figure, withUnit } from "../words/numbers";
 import { limitsOf } from "./desirability";
 import { shiftHalfWidth } from "./shift";
 
@@ -46,8 +47,10 @@ export interface Confirmation {
   /** Trials with a result of every judged response. */
   complete: boolean;
   verdicts: Verdict[];
-  /** Null while results are missing. */
+  /** Whether the means agree with the prediction; null while results are missing. */
   agrees: boolean | null;
+  /** Whether the means keep the limits of the goals; null while results are missing, or without limits. */
+  meetsLimits: boolean | null;
   /** What to look at first where it does not agree, the likeliest first. */
   suspects: Suspect[];
 }
@@ -123,6 +126,7 @@ export function confirmation(study: Study): Confirmation | undefined {
     complete: trials.every((t) => judged.every((r) => resultValue(t.results[r.id]) !== null)),
     verdicts: [],
     agrees: null,
+    meetsLimits: null,
     suspects: [],
   };
   // The models are those without the confirmation, even where a person has let it join since.
@@ -169,11 +173,27 @@ export function confirmation(study: Study): Confirmation | undefined {
     });
     if (should && inside === false) far.push({ name: r.name, off: (level - should.centre) / noise, prediction: said });
   }
+  const limited = out.verdicts.filter((v) => v.meetsLimits !== null);
+  if (limited.length > 0 && (out.complete || limited.some((v) => v.meetsLimits === false)))
+    out.meetsLimits = limited.every((v) => v.meetsLimits === true);
   const compared = out.verdicts.filter((v) => v.agrees !== null);
   if (!out.complete || compared.length === 0) return out;
   out.agrees = compared.every((v) => v.agrees);
   if (!out.agrees) out.suspects = suspectsOf(before, out, far);
   return out;
+}
+
+/** What of a confirmation misses its limits, in words: "Loft 12.75 mm (13 mm or more wanted)". */
+export function missedLimits(study: Study, { verdicts }: Pick<Confirmation, "verdicts">): string[] {
+  return verdicts.flatMap((v) => {
+    const about = study.responses.find((r) => r.id === v.response);
+    if (v.meetsLimits !== false || !about) return [];
+    const { low, high } = limitsOf(about.goal);
+    const below = v.mean < low;
+    return [
+      `${about.name} ${withUnit(figure(v.mean, 4), about.unit)} (${withUnit(figure(below ? low : high, 4), about.unit)} or ${below ? "more" : "less"} wanted)`,
+    ];
+  });
 }
 
 /** Results of a confirmation that lie off what was said. */

@@ -202,6 +202,24 @@ export const transformSchema = z.union([
   z.enum(["none", "log", "sqrt", "inverse", "logit", "asin-sqrt"]),
   z.strictObject({ power: z.number().min(-5).max(5) }),
 ]);
+/** One step of a person, or of reducing, on the way to a model. */
+export const modelStepSchema = z.strictObject({
+  /** Where the way begins; terms that came in; that went out; that were set otherwise. */
+  action: z.enum(["start", "in", "out"]),
+  moved: z.array(term).max(500).optional(),
+  /** What it was judged by; a person's own step without. */
+  by: z.enum(["p", "aicc", "bic"]).optional(),
+  alpha: z.number().gt(0).lt(1).optional(),
+  /** p, or the criterion after it. */
+  value: z.number().nullable().optional(),
+  /** With how many terms it was compared. */
+  compared: z.number().int().nonnegative().optional(),
+  r2Predicted: z.number().nullable().optional(),
+  /** Of the model after it. */
+  terms: z.array(term).max(500),
+});
+export type ModelStep = z.infer<typeof modelStepSchema>;
+
 export const modelSchema = z.strictObject({
   response: id,
   transform: transformSchema.default("none"),
@@ -214,6 +232,8 @@ export const modelSchema = z.strictObject({
   rivals: z.array(z.array(term).max(500)).max(40).optional(),
   /** Predictions come from the average of the rivals, weighed so. */
   average: z.enum(["akaike", "equal"]).optional(),
+  /** How the terms came about, the first model first. */
+  steps: z.array(modelStepSchema).max(300).optional(),
 });
 
 /** A plan weighed but not adopted: its recipe makes it again. */

@@ -260,6 +260,8 @@ function checkModels(study: Study): void {
     const sets = [
       { terms: model.terms, at: [...path, "terms"] },
       ...(model.rivals ?? []).map((terms, r) => ({ terms, at: [...path, "rivals", r] })),
+      ...(model.steps ?? []).map((step, s) => ({ terms: step.terms, at: [...path, "steps", s, "terms"] })),
+      ...(model.steps ?? []).map((step, s) => ({ terms: step.moved ?? [], at: [...path, "steps", s, "moved"] })),
     ];
     for (const set of sets) checkTermSet(known, set.terms, set.at);
   });

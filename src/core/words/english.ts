@@ -110,5 +110,5 @@ export const english: Language = {
     repeats: "s over pooled s",
     waves: "wave F",
   },
-  approximate: "p approximate: the scale was chosen on these results",
+  approximate: "p approximate: the model was chosen on these results",
 };

@@ -1,14 +1,23 @@
 import {
   alphabetOf,
+  besideCentre,
+  type Criterion,
+  candidateTerms,
+  type Direction,
   dependants,
   type Edit,
   edit,
   type Fit,
   type Fitting,
+  fitModel,
   fittingOf,
   inModelOrder,
   type Model,
+  type ModelStep,
+  reducedSteps,
+  reduceModel,
   type Study,
+  stepsOn,
   storedModel,
   type Term,
   termKey,
@@ -18,10 +27,61 @@ import {
 
 /** Edits behind the Model station. */
 
-/** Stores a response's terms, keeping all else of its model. */
-export function setTerms(study: Study, response: string, terms: readonly Term[]): Edit[] {
+/** Stores a response's terms, keeping all else of its model; the way there where it is given. */
+export function setTerms(study: Study, response: string, terms: readonly Term[], steps?: readonly ModelStep[]): Edit[] {
   const model: Model = storedModel(study, response) ?? { response, ...fittingOf(undefined), terms: [] };
-  return [edit(study, ["models", response], { ...model, terms: inModelOrder(alphabetOf(study), terms) })];
+  const next = { ...model, terms: inModelOrder(alphabetOf(study), terms), ...(steps ? { steps: [...steps] } : {}) };
+  return [edit(study, ["models", response], next)];
+}
+
+/** A person's own step from one set of terms to another. */
+export function ownStep(before: readonly Term[], after: readonly Term[], r2Predicted: number | null): ModelStep {
+  const was = new Set(before.map(termKey));
+  const is = new Set(after.map(termKey));
+  const came = after.filter((t) => !was.has(termKey(t)));
+  const went = before.filter((t) => !is.has(termKey(t)));
+  const action = came.length >= went.length ? "in" : "out";
+  return { action, moved: action === "in" ? came : went, r2Predicted, terms: [...after] };
+}
+
+/** What to reduce by, and from what. */
+export interface Reducing {
+  direction: Direction;
+  by: Criterion;
+  alpha: number;
+  /** The terms of the model as it is, or all that its trials can estimate. */
+  from: "model" | "all";
+}
+
+/** Reduces the model of one response; what must be said of how. */
+export function reduceResponse(
+  study: Study,
+  fit: Fit,
+  { direction, by, alpha, from }: Reducing,
+): { edits: Edit[]; note?: string; steps: number } {
+  const stored = storedModel(study, fit.response);
+  const live = (t: Term): boolean => t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined);
+  const pool = from === "model" ? fit.terms : besideCentre(candidateTerms(study, fit.terms), fit.centre).filter(live);
+  const fitting = fittingOf(stored);
+  const options = { direction, by, alpha, hierarchy: stored?.hierarchy ?? "strong", ...fitting };
+  const { fit: reduced, steps, note } = reduceModel(study, fit.response, pool, options);
+  const said = note === undefined ? {} : { note };
+  if (steps.length === 0) return { edits: [], steps: 0, ...said };
+  const whole = from === "all" && direction === "backward" && note === undefined;
+  const full = whole ? fitModel(study, fit.response, { terms: pool, ...fitting }) : undefined;
+  const way: ModelStep[] = [
+    ...(full
+      ? [{ action: "start" as const, terms: full.terms, r2Predicted: full.summary.r2Predicted }]
+      : direction === "backward" && note === undefined
+        ? []
+        : [{ action: "start" as const, terms: [], r2Predicted: null }]),
+    ...reducedSteps(steps, by, alpha),
+  ];
+  return {
+    edits: setTerms(study, fit.response, reduced.terms, stepsOn(stored, fit, way)),
+    steps: steps.length,
+    ...said,
+  };
 }
 
 /** Stores how a response is fitted: its scale, or whether waves and the centre stand in the model. */

@@ -3,12 +3,16 @@ import { useState } from "react";
 import type { Criterion, Direction } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
 import { colours } from "@/ui/theme/theme";
+import type { Reducing } from "./actions";
 
 /** What to reduce by; the steps stay below the ladder. */
 export function Reduce({
   run,
+  several,
 }: {
-  run(direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void;
+  run(how: Reducing, everywhere: boolean): void;
+  /** There are other responses whose models may be reduced at the same press. */
+  several: boolean;
 }) {
   const [direction, setDirection] = useState<Direction>("backward");
   const [by, setBy] = useState<Criterion>("p");
@@ -75,17 +79,22 @@ export function Reduce({
               α must lie between 0 and 1, such as 0.05.
             </p>
           )}
-          <button
-            type="button"
-            className="btn main"
-            disabled={wrong}
-            onClick={() => {
-              setOpen(false);
-              run(direction, by, by === "p" ? a : 0.05, from);
-            }}
-          >
-            Reduce
-          </button>
+          <div className="row">
+            {[false, ...(several ? [true] : [])].map((everywhere) => (
+              <button
+                key={String(everywhere)}
+                type="button"
+                className={everywhere ? "btn" : "btn main"}
+                disabled={wrong}
+                onClick={() => {
+                  setOpen(false);
+                  run({ direction, by, alpha: by === "p" ? a : 0.05, from }, everywhere);
+                }}
+              >
+                {everywhere ? "Reduce all responses" : "Reduce"}
+              </button>
+            ))}
+          </div>
         </div>
       }
     >

@@ -3,45 +3,38 @@ import { useRouter } from "next/navigation";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import {
   alphabetOf,
-  besideCentre,
-  type Criterion,
-  candidateTerms,
   counts,
-  type Direction,
   type Evidence,
   type Fitted,
   fitModel,
-  fittingOf,
-  type ReduceStep,
   type Response,
   type Rung,
-  reduceModel,
   type StandingRung,
   type Study,
   StudyError,
-  StudyView,
   sizeUnit,
   spreadCells,
+  stepsOn,
   storedModel,
   type Term,
   termKey,
   termName,
 } from "@/core";
 import { useEvidence } from "@/ui/compute/use-evidence";
-import { type ModelStep, useDesk, useDeskStore } from "@/ui/desk/store";
+import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
-import { axisName, figure, pShort, shareText } from "@/ui/parts/format";
+import { axisName, figure, shareText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
-import { addSpread, setFitting, setTerms, toggleTerm } from "./actions";
+import { addSpread, ownStep, type Reducing, reduceResponse, setFitting, setTerms, toggleTerm } from "./actions";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
 import { Reduce } from "./reduce-panel";
 import { AllResponses } from "./response-matrix";
+import { StepsList } from "./steps";
 import { VIEWS, type View, ViewPanel } from "./view-panel";
 
 const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
-const r2Text = (r2: number | null): string => `R²p ${shareText(r2, 2)}`;
 
 /** Offers to model how much a response scatters, where something was measured again. */
 function SpreadButton({
@@ -85,29 +78,6 @@ function SpreadButton({
   );
 }
 
-/** The model that reducing starts from when it may take all that these trials can estimate. */
-function fullStep(pool: readonly Term[], study: Study, response: string): ModelStep {
-  const stored = storedModel(study, response);
-  const fit = fitModel(study, response, {
-    terms: [...pool],
-    ...fittingOf(stored),
-  });
-  return {
-    label: `all ${fit.terms.length} it can estimate`,
-    terms: fit.terms,
-    figure: r2Text(fit.summary.r2Predicted),
-    title: "where reducing began",
-  };
-}
-
-/** A step of reducing as it stands on the way that can be walked back. */
-const wayStep = (step: ReduceStep, alphabet: ReturnType<typeof alphabetOf>) => ({
-  label: `${step.action === "drop" ? "out" : "in"}: ${termName(alphabet, step.term)}`,
-  terms: step.terms,
-  figure: `${step.value === null ? "" : `${Math.abs(step.value) < 1 ? pShort(step.value) : figure(step.value, 4)} `}${r2Text(step.after.r2Predicted)}`,
-  title: `${step.why}; compared with ${step.compared.length} terms`,
-});
-
 /** Which factors matter, and how sure we are. */
 export function ModelStation() {
   const study = useDesk((d) => d.study);
@@ -115,13 +85,10 @@ export function ModelStation() {
   const chosen = useDesk((d) => d.response);
   const choose = useDesk((d) => d.choose);
   const commit = useDesk((d) => d.commit);
-  const desk = useDeskStore();
   const router = useRouter();
   const [view, setView] = useState<View>("Map");
   const [all, setAll] = useState(false);
   const [marked, setMarked] = useState<string | undefined>(undefined);
-  const stepModel = useDesk((d) => d.stepModel);
-  const modelSteps = useDesk((d) => d.modelSteps);
   const [note, setNote] = useState<string | undefined>(undefined);
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
   const figures = useStudyView();
@@ -140,28 +107,20 @@ export function ModelStation() {
         <p className="quiet">Name a response on Question first.</p>
       </StationFrame>
     );
-  const steps = modelSteps[response.id] ?? [];
+  const stored = storedModel(study, response.id);
+  const steps = stored?.steps ?? [];
   const present = fitted ? termsKey(fitted.fit.terms) : "";
   // Where the present model stands on its way; undo may have gone back along it.
   const current = steps.findLastIndex((s) => termsKey(s.terms) === present);
-  /** Stores terms and puts the way there into the history: the steps given, else one of this name. */
-  const set = (terms: readonly Term[], what: string, way?: ModelStep[]): void => {
+  /** Stores terms with the step that led to them. */
+  const set = (terms: readonly Term[], what: string): void => {
     const before = fitted?.fit;
-    const refused = commit(setTerms(study, response.id, terms), what);
-    if (refused || !before) {
-      if (refused) say(refused);
-      return;
-    }
-    const start =
-      steps.length === 0 || current < 0
-        ? [{ label: "at first", terms: before.terms, figure: r2Text(before.summary.r2Predicted), title: "" }]
-        : [];
-    const { study: after, memo } = desk.getState();
-    const now = new StudyView(after, memo).fitted(response.id);
-    const options = way ?? [
-      { label: what, terms, figure: r2Text(now.ok ? now.fitted.fit.summary.r2Predicted : null), title: "" },
-    ];
-    stepModel(response.id, current < 0 ? 0 : current + 1, [...start, ...options]);
+    const r2 = before
+      ? fitModel(study, response.id, { terms: [...terms], ...before.fitting }).summary.r2Predicted
+      : null;
+    const way = before && stepsOn(stored, before, [ownStep(before.terms, terms, r2)]);
+    const refused = commit(setTerms(study, response.id, terms, way), what);
+    if (refused) say(refused);
   };
   const toggle = (rung: Rung, force = false): void => {
     if (!fitted) return;
@@ -195,31 +154,25 @@ export function ModelStation() {
     );
     if (refused) say(refused);
   };
-  const reduce = (direction: Direction, by: Criterion, alpha: number, from: "model" | "all"): void => {
+  const reduce = (how: Reducing, everywhere: boolean): void => {
     if (!fitted) return;
     try {
-      const pool =
-        from === "model"
-          ? fitted.fit.terms
-          : besideCentre(candidateTerms(study, fitted.fit.terms), fitted.fit.centre).filter((t) =>
-              t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined),
-            );
-      const stored = storedModel(study, response.id);
-      const {
-        fit,
-        steps,
-        note: how,
-      } = reduceModel(study, response.id, pool, {
-        direction,
-        by,
-        alpha,
-        hierarchy: stored?.hierarchy ?? "strong",
-        ...fittingOf(stored),
+      const about = everywhere ? study.responses : [response];
+      const done = about.flatMap((r) => {
+        const found = figures.fitted(r.id);
+        return found.ok ? [{ name: r.name, ...reduceResponse(study, found.fitted.fit, how) }] : [];
       });
-      const way = steps.map((step) => wayStep(step, alphabet));
-      setNote(how ?? (steps.length === 0 ? "Nothing to reduce: every term earns its place." : undefined));
-      const what = `reduced ${response.name} by ${by === "p" ? `p ${alpha}` : by === "aicc" ? "AICc" : "BIC"}`;
-      if (way.length > 0) set(fit.terms, what, from === "all" ? [fullStep(pool, study, response.id), ...way] : way);
+      const changed = done.filter((d) => d.steps > 0);
+      const notes = done.flatMap((d) => (d.note ? [everywhere ? `${d.name}: ${d.note}` : d.note] : []));
+      if (changed.length === 0) notes.push("Nothing to reduce: every term earns its place.");
+      else if (everywhere) notes.push(`${changed.length} of ${done.length} models reduced.`);
+      setNote(notes.length > 0 ? notes.join(" ") : undefined);
+      const by = how.by === "p" ? `p ${how.alpha}` : how.by === "aicc" ? "AICc" : "BIC";
+      const refused = commit(
+        changed.flatMap((d) => d.edits),
+        `reduced ${everywhere ? "all responses" : response.name} by ${by}`,
+      );
+      if (refused) say(refused);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       say(error.message);
@@ -355,7 +308,7 @@ export function ModelStation() {
                   (squares: centre to edge)
                 </span>
               </strong>
-              <Reduce run={reduce} />
+              <Reduce run={reduce} several={study.responses.length > 1} />
             </div>
             <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} stand={stand} marked={marked} />
             {note && (
@@ -363,25 +316,7 @@ export function ModelStation() {
                 {note}
               </p>
             )}
-            {steps.length > 1 && (
-              <div className={css.steps} role="group" aria-label="Steps to this model">
-                {steps.map((step, i) => (
-                  <button
-                    key={i}
-                    type="button"
-                    aria-current={current === i}
-                    onClick={() => walk(i)}
-                    title={step.title || "Walk back to this model"}
-                  >
-                    <span className="grow">
-                      {i > 0 ? `${i}. ` : ""}
-                      {step.label}
-                    </span>
-                    <span className="num quiet">{step.figure}</span>
-                  </button>
-                ))}
-              </div>
-            )}
+            <StepsList study={study} steps={steps} current={current} walk={walk} />
             <div className={css.summary} data-testid="summary">
               <span>
                 R² <b>{shareText(s?.r2)}</b>

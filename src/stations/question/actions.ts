@@ -219,9 +219,16 @@ export const renameCovariate = (study: Study, id: string, key: "name" | "unit", 
 /** Takes a covariate away with what was measured of it and the terms that name it. */
 export const removeCovariate = (study: Study, id: string): Edit[] => [
   ...study.models
-    .filter((m) => [...m.terms, ...(m.rivals ?? []).flat()].some((t) => t.includes(id)))
+    .filter((m) =>
+      [
+        ...m.terms,
+        ...(m.rivals ?? []).flat(),
+        ...(m.steps ?? []).flatMap((s) => [...s.terms, ...(s.moved ?? [])]),
+      ].some((t) => t.includes(id)),
+    )
     .map((m) => {
-      const { rivals, ...rest } = m;
+      // The way to the model speaks of what is gone: it begins anew.
+      const { rivals, steps: _steps, ...rest } = m;
       const without = (terms: readonly string[][]): string[][] => terms.filter((t) => !t.includes(id));
       return edit(study, ["models", m.response], {
         ...rest,

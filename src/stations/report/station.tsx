@@ -10,6 +10,7 @@ import {
   goalText,
   isNumeric,
   limitText,
+  missedLimits,
   questionOf,
   rangeText,
   reportReadings,
@@ -394,7 +395,12 @@ export function ReportStation() {
                     : tested.agrees
                       ? "agree with the prediction: every mean lies inside its interval."
                       : "do not agree with the prediction."}{" "}
-                  {tested.suspects.join(" ")}
+                  {tested.meetsLimits === null
+                    ? ""
+                    : tested.meetsLimits
+                      ? "Every limit is met. "
+                      : `Short of its limit: ${missedLimits(study, tested).join(", ")}. `}
+                  {tested.suspects.map((s) => s.text).join(" ")}
                 </p>
                 {tested.verdicts.length > 0 && (
                   <table>

@@ -9,6 +9,7 @@ import {
   confirmationsFor,
   edit,
   followUp,
+  missedLimits,
   presentPredictor,
   type Settings,
   type Study,
@@ -188,7 +189,9 @@ export function Confirm({ study }: { study: Study }) {
         <>
           <p
             role="status"
-            className={found.agrees === null ? "quiet" : found.agrees ? "moss" : "bracken"}
+            className={
+              found.agrees === null ? "quiet" : found.agrees && found.meetsLimits !== false ? "moss" : "bracken"
+            }
             style={{ fontSize: 15, fontWeight: 600, margin: "2px 0 6px" }}
           >
             {found.agrees === null
@@ -203,6 +206,8 @@ export function Confirm({ study }: { study: Study }) {
                     .join(
                       ", ",
                     )} ${found.verdicts.filter((v) => v.agrees === false).length === 1 ? "lies" : "lie"} outside.`}
+            {found.meetsLimits === true ? " Every limit is met." : ""}
+            {found.meetsLimits === false ? ` But short of its limit: ${missedLimits(study, found).join(", ")}.` : ""}
             {moved ? " The setpoint has been moved since." : ""}
           </p>
           {found.verdicts.length > 0 && (

@@ -8,8 +8,6 @@ import { createProbing, type Probing } from "./probe";
 import { createSaving, type Saving } from "./saving";
 import { createUndo, type Undo } from "./undo";
 
-export type { ModelStep } from "./looking";
-
 /** What is edited, what waits to be saved, what can be undone, where the probe stands, what is looked at. */
 export type Desk = Saving &
   Undo &

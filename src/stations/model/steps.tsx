@@ -1,0 +1,55 @@
+"use client";
+import { alphabetOf, type ModelStep, type Study, termName } from "@/core";
+import { figure, pShort, shareText } from "@/ui/parts/format";
+import css from "./model.module.css";
+
+/** What a step was judged by, in a few letters. */
+const judgedBy = ({ by, alpha }: ModelStep): string =>
+  by === "p" ? ` by p ${alpha ?? ""}` : by === "aicc" ? " by AICc" : by === "bic" ? " by BIC" : "";
+
+/** A step as it stands on the way that can be walked back. */
+function labelOf(study: Study, step: ModelStep, first: boolean): string {
+  if (step.action === "start") return first ? "at first" : `all ${step.terms.length} it can estimate`;
+  const names = (step.moved ?? []).map((t) => termName(alphabetOf(study), t));
+  return `${step.action}: ${names.slice(0, 2).join(", ")}${names.length > 2 ? ` and ${names.length - 2} more` : ""}${judgedBy(step)}`;
+}
+
+/** p or criterion of a step, and how well the model after it predicts. */
+function figureOf({ value, by, r2Predicted }: ModelStep): string {
+  const judged = value === undefined || value === null ? "" : `${by === "p" ? pShort(value) : figure(value, 4)} `;
+  return `${judged}R²p ${shareText(r2Predicted ?? null, 2)}`;
+}
+
+/** The way a model came to be: any step can be gone back to. */
+export function StepsList({
+  study,
+  steps,
+  current,
+  walk,
+}: {
+  study: Study;
+  steps: readonly ModelStep[];
+  current: number;
+  walk(to: number): void;
+}) {
+  if (steps.length < 2) return null;
+  return (
+    <div className={css.steps} role="group" aria-label="Steps to this model">
+      {steps.map((step, i) => (
+        <button
+          key={i}
+          type="button"
+          aria-current={current === i}
+          onClick={() => walk(i)}
+          title={step.compared ? `Compared with ${step.compared} terms` : "Walk back to this model"}
+        >
+          <span className="grow">
+            {i > 0 ? `${i}. ` : ""}
+            {labelOf(study, step, i === 0)}
+          </span>
+          <span className="num quiet">{figureOf(step)}</span>
+        </button>
+      ))}
+    </div>
+  );
+}

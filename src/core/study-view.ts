@@ -2,7 +2,7 @@ import type { PlanRequest, PlanSummary } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
 import { type Fit, fitModel, presentFit } from "./model/fit";
 import { effectLadder } from "./model/ladder";
-import { saturatedContrasts } from "./model/lenth";
+import { pureErrorOf, saturatedContrasts } from "./model/lenth";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import type { Memo } from "./study/memo";
@@ -91,7 +91,7 @@ export class StudyView {
       if (refused !== undefined) return { ok: false, reason: refused };
       try {
         const fit = presentFit(study, response, memo);
-        const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed));
+        const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed, pureErrorOf(fit)));
         const ladder = once(() => effectLadder(study, fit, [], memo));
         return {
           ok: true,

@@ -12,6 +12,7 @@ import { runChecks } from "./checklist";
 import { fitModel } from "./fit";
 import { hasSquares } from "./fitted";
 import { effectLadder } from "./ladder";
+import { pureErrorOf, saturatedContrasts } from "./lenth";
 import { reduceModel } from "./reduce";
 import { searchSubsets } from "./subsets";
 
@@ -161,5 +162,37 @@ describe("differences between waves", () => {
       3.82 / Math.SQRT2,
       2,
     );
+  });
+});
+
+describe("half-normal margins (definition 6)", () => {
+  it("come from pure error where it has three df: t and the studentized maximum modulus over the contrasts", () => {
+    const { contrasts, margins } = saturatedContrasts(
+      study,
+      fitModel(study, "y", { terms: mains }).data,
+      y,
+      pureErrorOf(fitModel(study, "y", { terms: mains })),
+    );
+    // Centres 34.1, 33.8, 34.6, 34.0: s 0.340343, 2s/√8; 3.182446 of t on 3 df, 5.409808 of the modulus of 7 (scipy 1.17).
+    expect(contrasts).toHaveLength(7);
+    expect(margins).toMatchObject({ from: "pure-error", df: 3 });
+    expect(margins?.error).toBeCloseTo(0.2406588, 6);
+    expect(margins?.margin).toBeCloseTo(0.7658838, 6);
+    expect(margins?.simultaneousMargin).toBeCloseTo(1.301918, 5);
+  });
+  it("come from the small contrasts where pure error has fewer", () => {
+    const few = withTrials(plainStudy(3), points.slice(0, 10), y.slice(0, 10));
+    const fit = fitModel(few, "y", { terms: mains });
+    expect(saturatedContrasts(few, fit.data, fit.model.observed, pureErrorOf(fit)).margins?.from).toBe("lenth");
+  });
+  it("three-factor contrasts have rungs of their own", () => {
+    const fit = fitModel(study, "y", { terms: mains });
+    const rung = effectLadder(study, fit).rungs.find((r) => r.key === "a*b*c");
+    const sign = (p: Settings): number => (p.a as number) * (p.b as number) * (p.c as number);
+    const own = regress(
+      rows.map((r, i) => [...r, sign(points[i])]),
+      y,
+    );
+    expect(rung?.size).toBeCloseTo(2 * own.b[5], 10);
   });
 });

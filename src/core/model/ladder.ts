@@ -10,6 +10,7 @@ import { encoder, modelMatrix } from "../terms/model-matrix";
 import { alphabetOf, ofFactors, termKey, termName, termShape } from "../terms/term";
 import type { Fit, Parameter } from "./fit";
 import { type AnovaRow, hasSquares } from "./fitted";
+import { saturatedContrasts } from "./lenth";
 import { type StandingRung, standingRungs } from "./standing";
 
 /** One rung: a candidate term with its size and how sure it is, in the model or as it would stand if added alone. */
@@ -140,13 +141,24 @@ function named(study: Study, terms: readonly Term[]): Candidate[] {
  * The candidates of a ladder: those of a model of second order, which stand while terms go in and out, and what else
  * is named.
  */
-function candidatesOf(study: Study, extra: readonly Term[], memo: Memo): Candidate[] {
+function candidatesOf(study: Study, fit: Fit, extra: readonly Term[], memo: Memo): Candidate[] {
   const pool = memo.get("candidates", [study.factors, study.covariates], () => {
     const list = named(study, []);
     return { list, keys: new Set(list.map((c) => c.key)) };
   });
-  return extra.every((t) => pool.keys.has(termKey(t))) ? pool.list : named(study, extra);
+  // Contrasts of three factors that are their chain's simplest member have rungs where they are few enough to see.
+  const threes = memo.get("three-factor contrasts", [fit.data, study.factors, study.waves], () => {
+    const { contrasts } = saturatedContrasts(study, fit.data, fit.model.observed);
+    const found = contrasts.flatMap((c) => (c.term.length === 3 ? [c.term] : []));
+    return found.length <= MOST_THREES ? found : [];
+  });
+  const beyond = [...threes, ...extra].filter((t) => !pool.keys.has(termKey(t)));
+  if (beyond.length === 0) return pool.list;
+  return memo.get("candidates with", [pool, beyond.map(termKey).sort().join("|")], () => named(study, beyond));
 }
+
+/** Contrasts of three factors that have rungs, at most. */
+const MOST_THREES = 20;
 
 /** Where the variation goes: shares of the total where terms are orthogonal, else of their partial squares. */
 export interface Shares {
@@ -288,7 +300,7 @@ export function effectLadder(
   memo = new Memo(),
 ): { rungs: Rung[]; standing: StandingRung[] } & Shares {
   const lost = fit.dropped.map((d) => d.term).filter(ofFactors);
-  const all = candidatesOf(study, [...fit.terms, ...lost, ...more], memo);
+  const all = candidatesOf(study, fit, [...fit.terms, ...lost, ...more], memo);
   // One column stands for all squares where corners and centre alone were run.
   const candidates = memo.get("candidates beside", [all, fit.centre !== undefined], () =>
     fit.centre ? all.filter((c) => termShape(c.term) !== "square") : all,

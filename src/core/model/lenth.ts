@@ -1,9 +1,11 @@
 import { tQuantile } from "../numerics/distributions";
+import { maximumModulusQuantile } from "../numerics/multiple-comparisons";
 import { median } from "../numerics/sums";
 import { activeFactors, endOf, isNumeric } from "../study/coding";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
 import type { ModelData } from "./data";
+import type { Fit } from "./fit";
 
 /** One contrast of the saturated set of a two-level plan: the effects it stands for and its size. */
 export interface Contrast {
@@ -25,9 +27,22 @@ export interface Lenth {
   simultaneousMargin: number;
 }
 
+/** Sizes past which a contrast is hard to put down to noise: alone, and among all of them. */
+export interface Margins {
+  /** From repeated trials where they leave three degrees of freedom or more, else from the small contrasts. */
+  from: "pure-error" | "lenth";
+  margin: number;
+  simultaneousMargin: number;
+  /** What stands for the standard error of a contrast. */
+  error: number;
+  /** Degrees of freedom of pure error. */
+  df?: number;
+}
+
 export interface ContrastSet {
   contrasts: Contrast[];
   lenth?: Lenth;
+  margins?: Margins;
   /** Why there are no contrasts or no margins. */
   refusal?: string;
 }
@@ -59,9 +74,18 @@ const MOST_CONTRASTS = 1023;
  * terms are kept. Only trials at the corners of their wave's ranges enter: centre and axial points say nothing of an
  * interaction's chain and would unbalance a category's contrast. Refused when the contrasts are not orthogonal.
  *
+ * Margins come from pure error by t and, over all contrasts, by the studentized maximum modulus (Stoline & Ury 1979)
+ * where it has three degrees of freedom or more, else from Lenth.
+ *
  * @param z results on the fitted scale, one per trial of `data`
+ * @param pure sum of squares and degrees of freedom of pure error on that scale
  */
-export function saturatedContrasts(study: Study, data: ModelData, z: readonly number[]): ContrastSet {
+export function saturatedContrasts(
+  study: Study,
+  data: ModelData,
+  z: readonly number[],
+  pure?: { ss: number; df: number },
+): ContrastSet {
   const factors = activeFactors(study).filter((f) => data.planned.some((s) => s[f.id] !== data.planned[0][f.id]));
   const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
   if (wide)
@@ -144,5 +168,32 @@ export function saturatedContrasts(study: Study, data: ModelData, z: readonly nu
     contrasts.map((c) => c.scaled),
     study.confidence,
   );
-  return lenth ? { contrasts, lenth } : { contrasts, refusal: "Fewer than five contrasts: too few for a margin." };
+  if (!lenth) return { contrasts, refusal: "Fewer than five contrasts: too few for a margin." };
+  const measured = pure && pure.df >= LEAST_PURE ? pureMargins(pure, n, contrasts.length, study.confidence) : undefined;
+  const { pse, margin, simultaneousMargin } = lenth;
+  return { contrasts, lenth, margins: measured ?? { from: "lenth", margin, simultaneousMargin, error: pse } };
 }
+
+/** Degrees of freedom from which pure error judges contrasts better than the small ones among them. */
+const LEAST_PURE = 3;
+
+/** Margins of contrasts of ±1 over n corners, each with variance 4σ²/n. */
+function pureMargins(
+  { ss, df }: { ss: number; df: number },
+  n: number,
+  contrasts: number,
+  confidence: number,
+): Margins {
+  const error = 2 * Math.sqrt(ss / df / n);
+  return {
+    from: "pure-error",
+    margin: tQuantile((1 + confidence) / 2, df) * error,
+    simultaneousMargin: maximumModulusQuantile(confidence, contrasts, df) * error,
+    error,
+    df,
+  };
+}
+
+/** Pure error of a fit as contrasts are judged by it. */
+export const pureErrorOf = (fit: Pick<Fit, "lackOfFit">): { ss: number; df: number } | undefined =>
+  fit.lackOfFit && { ss: fit.lackOfFit.pureErrorSs, df: fit.lackOfFit.pureErrorDf };

@@ -88,6 +88,15 @@ const fitAnswer = z
     ),
     summary,
     lenth: z.strictObject({ pse: z.number(), margin: z.number(), simultaneousMargin: z.number() }).nullable(),
+    margins: z
+      .strictObject({
+        from: z.enum(["pure-error", "lenth"]),
+        margin: z.number(),
+        simultaneousMargin: z.number(),
+        error: z.number(),
+        df: z.number().optional(),
+      })
+      .nullable(),
     curvature: z.strictObject({ df: z.number(), ss: z.number(), f: number, p: number }).nullable(),
     lackOfFit: z
       .strictObject({

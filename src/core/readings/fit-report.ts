@@ -2,7 +2,7 @@ import { type Check, runChecks } from "../model/checklist";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
 import type { AnovaRow } from "../model/fitted";
-import { type Lenth, saturatedContrasts } from "../model/lenth";
+import { type Lenth, type Margins, pureErrorOf, saturatedContrasts } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
 import type { Settings, Study, Term } from "../study/schema";
 import { answerOf } from "../words/answers";
@@ -34,6 +34,8 @@ export interface FitReport
   parameters: Whole<Parameter, "level" | "effect">[];
   anova: (Whole<AnovaRow, "term"> & { dfDenominator?: number | null; scale?: number })[];
   lenth: Lenth | null;
+  /** Of the contrasts of the half-normal plot, and where they come from. */
+  margins: Margins | null;
   curvature: Exclude<Fit["curvature"], undefined> | null;
   lackOfFit: Exclude<Fit["lackOfFit"], undefined> | null;
   checks: (Pick<Check, "id" | "statistic" | "p" | "adjusted" | "alarm" | "code" | "values"> & { answer: string })[];
@@ -53,7 +55,7 @@ export interface FitReport
  */
 export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: string): FitReport {
   const { data, model, absent, fitting: _fitting, centre: _centre, confidence: _confidence, ...figures } = fit;
-  const contrasts = saturatedContrasts(study, data, model.observed);
+  const contrasts = saturatedContrasts(study, data, model.observed, pureErrorOf(fit));
   const { coded, natural, note } = equationOf(study, fit);
   const checks = runChecks(study, fit);
   const said = modelReadings(study, fit, checks);
@@ -75,6 +77,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: st
     parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
     lenth: contrasts.lenth ?? null,
+    margins: contrasts.margins ?? null,
     curvature: fit.curvature ?? null,
     lackOfFit: fit.lackOfFit ?? null,
     checks: checks.map((c) => {

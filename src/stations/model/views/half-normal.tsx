@@ -10,9 +10,25 @@ const NAMED_BELOW = 2;
 /** Up to so many points, those in the model carry their names wherever they stand. */
 const MOST_NAMED = 24;
 
+/** Why a contrast past its margin has a quiet rung, or one within it a clear one: they are judged by other errors. */
+function explain(fitted: ViewProps["fitted"], study: ViewProps["study"]): string {
+  const { contrasts, margins } = fitted.contrasts;
+  if (!margins) return "";
+  const alphabet = alphabetOf(study);
+  const rungs = new Map(fitted.ladder.rungs.map((r) => [r.key, r]));
+  const apart = contrasts.filter((c) => {
+    const rung = c.chain.map((t) => rungs.get(termKey(t.term))).find((r) => r?.inModel) ?? rungs.get(termKey(c.term));
+    if (!rung || rung.clarity === null) return false;
+    return Math.abs(c.scaled) > margins.margin === (rung.clarity === "quiet");
+  });
+  if (apart.length === 0) return "";
+  const names = apart.slice(0, 3).map((c) => termLetters(alphabet, c.term));
+  return `${names.join(", ")}${apart.length > 3 ? " and others" : ""} ${apart.length === 1 ? "stands" : "stand"} otherwise on the ladder, which judges by what the present model leaves (s on ${fitted.fit.summary.residualDf} df), not by ${margins.from === "pure-error" ? "repeats alone" : "the small contrasts"}.`;
+}
+
 /** Half-normal plot of all contrasts; tapping a point takes its term in or out. */
 export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(key: string): void }) {
-  const { contrasts, lenth, refusal } = fitted.contrasts;
+  const { contrasts, margins, refusal } = fitted.contrasts;
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const alphabet = alphabetOf(study);
   if (contrasts.length === 0)
@@ -31,7 +47,8 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const points = [...contrasts]
     .sort((a, b) => Math.abs(a.scaled) - Math.abs(b.scaled))
     .map((c, i) => ({ c, q: normalQuantile(0.5 + (0.5 * (i + 0.5)) / m), v: Math.abs(c.scaled) }));
-  const most = Math.max(...points.map((p) => p.v), lenth?.simultaneousMargin ?? 0);
+  // The axis fits the points; a margin beyond them is told below.
+  const most = Math.max(...points.map((p) => p.v));
   const x = linear([0, most * 1.12], [box.left, box.left + box.width]);
   const y = linear([0, points[m - 1].q * 1.08], [box.top + box.height, box.top]);
   const inside = new Set(fitted.fit.terms.map(termKey));
@@ -39,7 +56,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
     termKey((p.c.chain.find((t) => inside.has(termKey(t.term))) ?? p.c.chain[0]).term);
   // Names where there is something to tell: past the margin, the next few below it, and what is in the model while
   // that is few.
-  const quiet = points.filter((p) => p.v <= (lenth?.margin ?? 0)).length;
+  const quiet = points.filter((p) => p.v <= (margins?.margin ?? 0)).length;
   const large = points.filter((p, i) => i >= quiet - NAMED_BELOW || (m <= MOST_NAMED && inside.has(keyOf(p))));
   const chainText = (chain: (typeof contrasts)[number]["chain"]): string => {
     const names = chain.filter((t, k) => k === 0 || t.term.length <= 2).map((t) => termLetters(alphabet, t.term));
@@ -55,41 +72,46 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
     box,
     8,
   );
+  const explained = explain(fitted, study);
   return (
     <div>
       <svg width={W} height={H} role="group" aria-label={`Half-normal plot of ${m} contrasts`}>
         <AxisX scale={x} box={box} name={`size of contrast, ${axisName(response?.name ?? "", response?.unit)}`} grid />
         <AxisY scale={y} box={box} name="half-normal quantile" grid offset={36} />
-        {lenth &&
+        {margins &&
           [
-            { v: lenth.margin, name: "margin" },
-            { v: lenth.simultaneousMargin, name: "all at once" },
-          ].map((l) => (
-            <g key={l.name}>
-              <line
-                x1={x(l.v)}
-                x2={x(l.v)}
-                y1={box.top}
-                y2={box.top + box.height}
-                stroke={colours.bracken}
-                strokeDasharray="4 3"
-              />
-              <text
-                x={x(l.v) + 4}
-                y={box.top + box.height - (l.name === "margin" ? 6 : 22)}
-                fontSize="11.500"
-                fill="#97511F"
-              >
-                {l.name}
-              </text>
-            </g>
-          ))}
-        {lenth && (
+            { v: margins.margin, name: "margin" },
+            { v: margins.simultaneousMargin, name: "all at once" },
+          ].flatMap((l) =>
+            l.v > most * 1.12
+              ? []
+              : [
+                  <g key={l.name}>
+                    <line
+                      x1={x(l.v)}
+                      x2={x(l.v)}
+                      y1={box.top}
+                      y2={box.top + box.height}
+                      stroke={colours.bracken}
+                      strokeDasharray="4 3"
+                    />
+                    <text
+                      x={x(l.v) + 4}
+                      y={box.top + box.height - (l.name === "margin" ? 6 : 22)}
+                      fontSize="11.500"
+                      fill="#97511F"
+                    >
+                      {l.name}
+                    </text>
+                  </g>,
+                ],
+          )}
+        {margins && (
           <line
             x1={x(0)}
             y1={y(0)}
-            x2={x(Math.min(most * 1.12, lenth.pse * y.domain()[1]))}
-            y2={y(Math.min(y.domain()[1], (most * 1.12) / lenth.pse))}
+            x2={x(Math.min(most * 1.12, margins.error * y.domain()[1]))}
+            y2={y(Math.min(y.domain()[1], (most * 1.12) / margins.error))}
             stroke="#B8AC90"
           />
         )}
@@ -145,9 +167,10 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
         ))}
       </svg>
       <p className="small quiet" style={{ maxWidth: W }}>
-        {lenth
-          ? `Pseudo standard error ${figure(lenth.pse)}; a contrast past the margin (${figure(lenth.margin)}) is hard to put down to noise, past “all at once” (${figure(lenth.simultaneousMargin)}) harder still.`
+        {margins
+          ? `${margins.from === "pure-error" ? `Margins from pure error on ${margins.df} degrees of freedom` : "Margins from the small contrasts (pseudo standard error, Lenth)"}: past ${figure(margins.margin)} a contrast is hard to put down to noise, past ${figure(margins.simultaneousMargin)} (“all at once”) harder still.`
           : refusal}{" "}
+        {explained}
         Tap a point to take its term in or out; filled points are in the model.
       </p>
     </div>

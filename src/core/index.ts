@@ -26,6 +26,7 @@ export {
   type RangeWords,
   rangeText,
   readAim,
+  readConfidence,
   readGoal,
   readRange,
   readRegion,
@@ -101,6 +102,7 @@ export {
   middle,
   rangeOf,
   settingsAsRun,
+  significance,
   snap,
 } from "./study/coding";
 export { forbiddenText, limitText } from "./study/constraint";

@@ -1,5 +1,5 @@
 import { block, determinant, type Matrix, pickColumns } from "../numerics/least-squares";
-import { activeFactors, isNumeric, rangeOf, sameSetting } from "../study/coding";
+import { activeFactors, isNumeric, rangeOf, sameSetting, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Settings, Study, Term } from "../study/schema";
 import { possibleTerms, termSet } from "../terms/candidates";
@@ -145,7 +145,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   if (n === 0) throw new StudyError("no-trials", "There are no trials to appraise; plan some first.", ["trials"]);
   const terms = options.terms ?? termSet(study, "main");
   const possible = options.possible ?? possibleTerms(study, terms);
-  const alpha = options.alpha ?? 1 - study.confidence;
+  const alpha = options.alpha ?? significance(study);
   const first = study.responses[0];
   const effect = options.effect ?? first?.smallest ?? 2;
   const noise = options.noise ?? first?.noise ?? 1;

@@ -113,6 +113,15 @@ export function goalText(goal: Goal): string {
   return `${num(goal.low)} to ${num(goal.high)}${goal.target === undefined ? "" : ` aim ${num(goal.target)}`}`;
 }
 
+/** A confidence: "95", "95 %" and "0.95" are the same. */
+export function readConfidence(text: string): Read<number> {
+  const value = readNumber(text.replace("%", "").trim());
+  const share = typeof value === "number" ? Number((value > 1 ? value / 100 : value).toPrecision(12)) : Number.NaN;
+  if (!(share > 0.5 && share < 1))
+    return no(`“${text}” is not a confidence between 50 and 100 %; type it like 95 % or 99.`);
+  return { ok: true, value: share };
+}
+
 /** Hard limits: "48 to 72", or nothing. */
 export function readSpan(text: string): Read<[number, number] | undefined> {
   if (text.trim() === "") return { ok: true, value: undefined };

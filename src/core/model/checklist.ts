@@ -1,6 +1,7 @@
 import type { Calibrated } from "../numerics/calibrate";
 import { fQuantile, tTwoSided } from "../numerics/distributions";
 import { sumOfSquares } from "../numerics/sums";
+import { significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
 import type { CheckId, CheckValues, Said } from "../words/language";
@@ -49,7 +50,7 @@ type Outcome = "fine" | "perhaps" | "off";
 
 /** Whether a statistic is nothing, something by itself, or an alarm. */
 const outcome = ({ p, adjusted }: Calibrated, { fit }: Looked): Outcome =>
-  adjusted <= ALARM ? "off" : p < 1 - fit.confidence ? "perhaps" : "fine";
+  adjusted <= ALARM ? "off" : p < significance(fit) ? "perhaps" : "fine";
 
 const untold = (id: CheckId): Check => ({
   id,
@@ -230,7 +231,7 @@ function centreBend(looked: Looked): Check {
   }
   const c = judging.parameters.find((p) => termKey(p.term) === key);
   if (!c || c.p === null || c.standardError === null) return untold("bend");
-  const so = c.p < 1 - fit.confidence ? "off" : "fine";
+  const so = c.p < significance(fit) ? "off" : "fine";
   const adjusted = looked.ranked?.own.get("bend")?.adjusted ?? null;
   const head = { ...untold("bend"), statistic: c.coefficient, p: c.p, adjusted };
   if (so === "off")
@@ -311,7 +312,7 @@ function wavesCheck({ study, fit, unit }: Looked): Check | undefined {
   if (row.p === null || !largest) return untold("waves");
   const { above, below, size, interval } = largest;
   const head = { ...untold("waves"), statistic: row.f, p: row.p };
-  return row.p < 1 - fit.confidence
+  return row.p < significance(fit)
     ? { ...head, code: "waves-differ", values: { above, below, size, interval, unit, p: row.p } }
     : { ...head, code: "waves-alike", values: { p: row.p, above, below, interval, unit } };
 }

@@ -2,7 +2,7 @@ import { detectable } from "../appraisal/power";
 import { bothEnds, type Calibrated, calibrate } from "../numerics/calibrate";
 import { digamma, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
 import { type Random, seededRandom } from "../numerics/random";
-import { code, isNumeric } from "../study/coding";
+import { code, isNumeric, significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
@@ -86,7 +86,7 @@ export function missingBends(study: Study, fit: Fit): MissingColumn[] {
 
 /** The size of a coefficient of this standard error that would be seen four times in five. */
 export const hiddenSize = (fit: Fit, standardError: number, df: number): number =>
-  (detectable({ term: [], df: 1, unit: 1 }, SEEN, 1 - fit.confidence, df) ?? 0) * standardError;
+  (detectable({ term: [], df: 1, unit: 1 }, SEEN, significance(fit), df) ?? 0) * standardError;
 
 /** Size, standard error and p of a missing column, added last to the model (Cook & Weisberg 1982, section 2.4). */
 export function asAdded(

@@ -1,3 +1,4 @@
+import { quadraticForm } from "../numerics/least-squares";
 import { categoryCombinations } from "../plans/combinations";
 import { isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
@@ -5,6 +6,7 @@ import { categoriesOf, levelRows } from "../terms/levels";
 import { alphabetOf, compareTerms, ofFactors, powers, termKey, termLetters } from "../terms/term";
 import { unseenLevels } from "./data";
 import type { Fit } from "./fit";
+import type { FittedModel } from "./fitted";
 
 const MOST_COMBINATIONS = 64;
 
@@ -12,7 +14,16 @@ export interface NaturalEquation {
   /** The category levels this equation is for; left out when there are none. */
   when?: Settings;
   text: string;
-  coefficients: { term: Term; coefficient: number }[];
+  coefficients: NaturalCoefficient[];
+}
+
+/** A coefficient in natural units. */
+export interface NaturalCoefficient {
+  term: Term;
+  coefficient: number;
+  /** Null without degrees of freedom for error. */
+  standardError: number | null;
+  interval: [number, number] | null;
 }
 
 export interface Equation {
@@ -41,12 +52,12 @@ const contrastOf = (study: Study, term: Term, index: number, levels: Settings): 
   ] ?? 0;
 
 /** Product of (uᵢ − midᵢ)/halfᵢ over a term's numeric parts, expanded into monomials of the natural variables. */
-function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; coefficient: number }> {
+function expand(study: Study, model: FittedModel, term: Term): Map<string, { term: Term; coefficient: number }> {
   let all = new Map([["", { term: [] as Term, coefficient: 1 }]]);
   for (const id of term) {
     const factor = study.factors.find((f) => f.id === id);
     if (factor && !isNumeric(factor)) continue;
-    const [low, high] = factor && isNumeric(factor) ? rangeOf(factor) : (fit.model.covariateRanges.get(id) ?? [-1, 1]);
+    const [low, high] = factor && isNumeric(factor) ? rangeOf(factor) : (model.covariateRanges.get(id) ?? [-1, 1]);
     const log = factor !== undefined && isNumeric(factor) && factor.scale === "log";
     const a = log ? Math.log(low) : low;
     const b = log ? Math.log(high) : high;
@@ -67,26 +78,30 @@ function expand(study: Study, fit: Fit, term: Term): Map<string, { term: Term; c
   return all;
 }
 
+/** A coefficient of the natural equation as it is put together: the share of each coded one in it. */
+interface Made {
+  term: Term;
+  shares: Float64Array;
+}
+
 /**
- * The fitted equation in coded units and, by expansion, in natural units for each category combination. Waves stand
- * at their average. Log-scaled factors appear as their natural logarithm.
+ * The fitted equation in coded units and, by expansion, in natural units for each category combination, every natural
+ * coefficient with its interval. Waves stand at their average. Log-scaled factors appear as their natural logarithm.
+ *
+ * @param model whose coefficients they are: the fit's own, or an average
  */
-export function equationOf(study: Study, fit: Fit): Equation {
+export function equationOf(study: Study, fit: Fit, model: FittedModel = fit.model): Equation {
   const alphabet = alphabetOf(study);
-  const withoutWaves = fit.parameters.filter((p) => ofFactors(p.term));
+  const places = model.columns.flatMap((c, j) => (ofFactors(c.term) ? [j] : []));
   const coded = joined(
-    withoutWaves.map((p) => ({
-      coefficient: p.coefficient,
-      name:
-        p.term.length === 0
-          ? ""
-          : p.level === undefined
-            ? termLetters(alphabet, p.term)
-            : `${termLetters(alphabet, p.term)}[${p.level}]`,
-    })),
+    places.map((j) => {
+      const { term, level } = model.columns[j];
+      const letters = term.length === 0 ? "" : termLetters(alphabet, term);
+      return { coefficient: model.coefficients[j], name: level === undefined ? letters : `${letters}[${level}]` };
+    }),
   );
-  const categories = study.factors.filter((f) => !isNumeric(f) && fit.terms.some((t) => t.includes(f.id)));
-  const unseen = unseenLevels(study, fit.data, fit.terms);
+  const categories = study.factors.filter((f) => !isNumeric(f) && model.terms.some((t) => t.includes(f.id)));
+  const unseen = unseenLevels(study, fit.data, model.terms);
   const combinations = categoryCombinations(categories).filter(
     (c) => !unseen.some((u) => u.levels.includes(String(c[u.factor]))),
   );
@@ -105,24 +120,22 @@ export function equationOf(study: Study, fit: Fit): Equation {
     powers(alphabet, term)
       .map(({ id, power }) => numericName(id) + ["", "", "²", "³", "⁴", "⁵", "⁶"][power])
       .join(" × ");
+  const expanded = new Map(model.terms.map((t) => [termKey(t), expand(study, model, t)]));
   const natural = combinations.map((levels): NaturalEquation => {
-    const total = new Map<string, { term: Term; coefficient: number }>();
-    const index = new Map<string, number>();
-    for (const p of withoutWaves) {
-      const key = termKey(p.term);
-      const column = fit.model.columns.find((c) => c.key === key && c.level === p.level)?.index ?? index.get(key) ?? 0;
-      const weight = p.coefficient * contrastOf(study, p.term, column, levels);
-      for (const part of expand(study, fit, p.term).values()) {
+    const total = new Map<string, Made>();
+    for (const j of places) {
+      const { term, key, index } = model.columns[j];
+      const contrast = contrastOf(study, term, index, levels);
+      for (const part of (expanded.get(key) ?? expand(study, model, term)).values()) {
         const k = termKey(part.term);
-        const sum = total.get(k);
-        total.set(k, {
-          term: sum?.term ?? part.term,
-          coefficient: (sum?.coefficient ?? 0) + weight * part.coefficient,
-        });
+        const made = total.get(k) ?? { term: part.term, shares: new Float64Array(model.columns.length) };
+        made.shares[j] += contrast * part.coefficient;
+        total.set(k, made);
       }
     }
     const coefficients = [...total.values()]
       .sort((a, b) => compareTerms(alphabet, a.term, b.term))
+      .map((made) => naturalCoefficient(model, fit.confidence, made))
       .filter((c) => c.coefficient !== 0 || c.term.length === 0);
     return {
       ...(categories.length > 0 ? { when: levels } : {}),
@@ -138,5 +151,22 @@ export function equationOf(study: Study, fit: Fit): Equation {
           note: `No equation for ${unseen.map((u) => `${alphabet.names.get(u.factor)} ${u.levels.join(", ")}`).join("; ")}: no trial ran there.`,
         }
       : {}),
+  };
+}
+
+/** A natural coefficient with its error: the same sum of coded ones, by their covariance. */
+function naturalCoefficient(model: FittedModel, confidence: number, { term, shares }: Made): NaturalCoefficient {
+  const parts = shares.map((v, j) => v * model.coefficients[j]);
+  const sum = parts.reduce((t, v) => t + v, 0);
+  // What cancels to rounding is nothing.
+  const coefficient = Math.abs(sum) <= 1e-13 * parts.reduce((t, v) => t + Math.abs(v), 0) ? 0 : sum;
+  const standardError = model.covariance && Math.sqrt(Math.max(0, quadraticForm(model.covariance, shares)));
+  const df = model.dfOf(shares);
+  const half = standardError === null || df === 0 ? null : model.critical(confidence, df) * standardError;
+  return {
+    term,
+    coefficient,
+    standardError,
+    interval: half === null ? null : [coefficient - half, coefficient + half],
   };
 }

@@ -168,6 +168,35 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
   });
 });
 
+describe("natural units", () => {
+  it("coefficients have the intervals of a fit in natural units", () => {
+    // The same model fitted anew on u = 60 + 8a and v = 5 + 2b (Bates & Watts 1988: linear changes of factors change no fit).
+    const factors = [
+      { id: "a", kind: "continuous" as const, low: 52, high: 68 },
+      { id: "b", kind: "continuous" as const, low: 3, high: 7 },
+    ];
+    const settings = [...corners(2), ...corners(2)].map((s) => ({
+      a: 60 + 8 * (s.a as number),
+      b: 5 + 2 * (s.b as number),
+    }));
+    const y = [10.2, 14.1, 12.3, 18.2, 10.5, 13.8, 12.1, 17.9];
+    const study = withTrials(plainStudy(0, { factors }), settings, y);
+    const [{ coefficients }] = equationOf(study, fitModel(study, "y", { terms: [["a"], ["b"], ["a", "b"]] })).natural;
+    const own = regress(
+      settings.map((s) => [1, s.a, s.b, s.a * s.b]),
+      y,
+    );
+    // t on 4 df at 97.5 %: 2.776445.
+    coefficients.forEach((c, j) => {
+      const unit = [0, 0, 0, 0].map((_, k) => (k === j ? 1 : 0));
+      const error = Math.sqrt((own.rss / own.df) * own.inverse(unit));
+      expect(c.coefficient / own.b[j]).toBeCloseTo(1, 7);
+      expect((c.standardError ?? 0) / error).toBeCloseTo(1, 6);
+      expect(((c.interval?.[1] ?? 0) - c.coefficient) / (2.776445 * error)).toBeCloseTo(1, 6);
+    });
+  });
+});
+
 describe("residual splits", () => {
   // 2² with five centre points (Montgomery 2013, example 6.7 figures): 39.3, 40.9, 40.0, 41.5; 40.3, 40.5, 40.7,
   // 40.2, 40.6.

@@ -4,6 +4,7 @@ import { defaultTerms, type FitOptions, fitModel } from "../model/fit";
 import { reduceModel } from "../model/reduce";
 import { termList } from "../plans/options";
 import { type FitReport, fitReport } from "../readings/fit-report";
+import { significance } from "../study/coding";
 import { edit } from "../study/edit";
 import { type Model, transformSchema } from "../study/schema";
 import {
@@ -140,7 +141,7 @@ const fitAnswer = z
         z.strictObject({
           when: settings.nullable(),
           text: z.string(),
-          coefficients: z.array(z.strictObject({ term, coefficient: z.number() })),
+          coefficients: z.array(z.strictObject({ term, coefficient: z.number(), standardError: number, interval })),
         }),
       ),
       note: z.string().nullable(),
@@ -196,7 +197,7 @@ export const fit = defineQuestion({
         ...fittingOf(undefined, options),
         direction: input.reduce,
         by: input.by ?? "p",
-        alpha: input.alpha ?? 1 - study.confidence,
+        alpha: input.alpha ?? significance(study),
         hierarchy: input.hierarchy ?? "strong",
       });
       return fitReport(study, reduced.fit, reduced.steps, reduced.note);

@@ -2,6 +2,7 @@ import * as z from "zod";
 import { MOST_REPLICATES, type PowerAnswer, reaches, solvePower } from "../appraisal/power";
 import { pointModel, pointsOf } from "../appraisal/terms-info";
 import { termList } from "../plans/options";
+import { significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import { alpha, isLarge, number, positive, termsOf } from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
@@ -47,7 +48,7 @@ export const power = defineQuestion({
       const all = SOLVED.every((k) => question[k] !== undefined);
       const model = pointModel(study, points, asked);
       return solvePower(reaches(study, model, asked), points.settings.length, model.rank.rank, {
-        ...(all && level === undefined ? {} : { alpha: level ?? 1 - study.confidence }),
+        ...(all && level === undefined ? {} : { alpha: level ?? significance(study) }),
         ...question,
       });
     }),

@@ -5,7 +5,7 @@ import { type Fit, fitModel } from "../model/fit";
 import { type Clarity, effectLadder, type Rung } from "../model/ladder";
 import type { StandingRung } from "../model/standing";
 import { partingWaves } from "../plans/follow-up/parting";
-import { activeFactors, isNumeric, rangeOf } from "../study/coding";
+import { activeFactors, isNumeric, rangeOf, significance } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
@@ -101,7 +101,7 @@ function drivers(
       weight: WEIGHTS.leftOut,
       about: missed.key,
     });
-  const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < 1 - study.confidence;
+  const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(study);
   if (active.length === 0) {
     if (leftOut(rungs).length > 0 || bent) return out;
     if (fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.model.exact)
@@ -309,7 +309,7 @@ function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: 
   const common = { kind: "caution" as const, evidence: "ladder" as const, weight: WEIGHTS.curvature, action };
   const centre = standing.find((r) => r.id === "curvature");
   const wave = standing.find((r) => r.id === "wave");
-  if (centre?.lost && wave?.inModel && wave.p !== null && wave.p < 1 - study.confidence)
+  if (centre?.lost && wave?.inModel && wave.p !== null && wave.p < significance(study))
     return [
       {
         ...common,
@@ -317,7 +317,7 @@ function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: 
         text: `Bend or shift: ${wave.differences[0].above} lies ${withUnit(rounded(wave.size ?? 0, s), unit)} above ${wave.differences[0].below} (${pText(wave.p)}), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.`,
       },
     ];
-  if (!centre || centre.size === null || centre.p === null || centre.p >= 1 - study.confidence) return [];
+  if (!centre || centre.size === null || centre.p === null || centre.p >= significance(study)) return [];
   return [
     {
       ...common,
@@ -374,7 +374,7 @@ function scaleThatHolds(
  */
 // Long: one reading after another, each on its own.
 export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] = runChecks(study, fit)): Reading[] {
-  const alpha = 1 - study.confidence;
+  const alpha = significance(study);
   const response = study.responses.find((r) => r.id === fit.response);
   const name = response?.name ?? fit.response;
   // What stands behind every size: the response's unit, or the scale it is fitted on.
@@ -448,6 +448,15 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       text: `${floored === 1 ? "One spread was" : `${floored} spreads were`} 0 and ${floored === 1 ? "stands" : "stand"} at the smallest step the results are written in: the true spread there may be less.`,
       evidence: "ladder",
       weight: WEIGHTS.overfit,
+    });
+  const members = presentPredictor(study, fit.response, fit).model.members.length;
+  if (members > 1)
+    out.push({
+      id: "averaged",
+      kind: "finding",
+      text: `Predictions of ${name} come from the average of ${members} models; ladder, table and checks are those of the single model chosen.`,
+      evidence: "equation",
+      weight: WEIGHTS.parents,
     });
   out.push(...influential(study, fit, checks, fit.response, unit));
   for (const c of checks)

@@ -3,7 +3,7 @@ import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import { hasMiddle } from "../plans/combinations";
-import { activeFactors, centreSettings, isNumeric } from "../study/coding";
+import { activeFactors, centreSettings, isNumeric, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
@@ -19,7 +19,7 @@ interface Said {
 }
 
 function saidOf(study: Study): Said[] {
-  const alpha = 1 - study.confidence;
+  const alpha = significance(study);
   return study.responses.flatMap((r) => {
     try {
       const fit = presentFit(study, r.id);
@@ -65,7 +65,7 @@ export function nextWaves(study: Study): FollowOffer[] {
         )} is active in ${chain.name} and cannot be told apart${chained.length > 1 ? `, nor ${chained.length - 1} more like it` : ""}.`
     : undefined;
   const bent = said.find(
-    (s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < 1 - study.confidence,
+    (s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < significance(study),
   );
   const hasAxial = study.trials.some((t) => t.kind === "axial");
   const waiting = study.trials.some((t) => t.kind === "confirm");

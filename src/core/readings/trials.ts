@@ -2,7 +2,7 @@ import { asAdded, orderColumn } from "../model/checks";
 import { counts, resultValue, storedModel } from "../model/data";
 import { fitModel } from "../model/fit";
 import { waiting } from "../rigs";
-import { isNumeric, measuredResponses, settingsAsRun } from "../study/coding";
+import { isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study, Trial } from "../study/schema";
@@ -126,7 +126,7 @@ function drift(study: Study): Reading[] {
       if (fit.n < 8 || fit.summary.residualDf < 3) continue;
       const column = orderColumn(fit);
       const slope = column && asAdded(fit, column);
-      if (!slope || slope.p >= 1 - study.confidence) continue;
+      if (!slope || slope.p >= significance(study)) continue;
       out.push({
         id: `drift-${r.id}`,
         kind: "caution",

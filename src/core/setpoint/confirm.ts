@@ -1,6 +1,6 @@
 import { resultValue, storedModel } from "../model/data";
 import type { Predictive } from "../model/fitted";
-import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
+import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
 import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
@@ -101,7 +101,7 @@ export function confirmationInterval(
   m: number,
   together = 1,
 ): [number, number] | null {
-  return expected(presentPredictor(study, response), settings, m, (1 - study.confidence) / together)?.interval ?? null;
+  return expected(presentPredictor(study, response), settings, m, significance(study) / together)?.interval ?? null;
 }
 
 /**
@@ -131,7 +131,7 @@ export function confirmation(study: Study): Confirmation | undefined {
   };
   // The models are those without the confirmation, even where a person has let it join since.
   const before: Study = { ...study, trials: study.trials.map((t) => (trials.includes(t) ? { ...t, use: false } : t)) };
-  const alpha = (1 - study.confidence) / Math.max(1, judged.length);
+  const alpha = significance(study) / Math.max(1, judged.length);
   const far: Far[] = [];
   for (const r of judged) {
     const read = presentPredictor(before, r.id);
@@ -231,7 +231,7 @@ function waveSuspect(missed: readonly Verdict[], far: readonly Far[]): Suspect[]
 /** What the model of a response that missed leaves out. */
 function modelSuspects(study: Study, response: string, name: string): Suspect[] {
   const { curvature, lackOfFit } = presentPredictor(study, response).fit;
-  const alpha = 1 - study.confidence;
+  const alpha = significance(study);
   if (curvature && curvature.p !== null && curvature.p < alpha)
     return [
       {
@@ -302,7 +302,7 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
 export function confirmationsFor(study: Study, response: string, settings: Settings, half: number): number | null {
   const read = presentPredictor(study, response);
   for (let m = 1; m <= 100; m++) {
-    const should = expected(read, settings, m, 1 - study.confidence);
+    const should = expected(read, settings, m, significance(study));
     if (!should) return null;
     if (should.interval[1] - should.interval[0] <= 2 * half) return m;
   }

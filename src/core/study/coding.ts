@@ -13,6 +13,10 @@ export const rangeOf = (factor: NumericFactor): [number, number] =>
 export const activeFactors = (study: Pick<Study, "factors">): Factor[] =>
   study.factors.filter((f) => f.retired === undefined);
 
+/** The level of a test that goes with a confidence: 0.05 of 0.95, without the dust of binary fractions. */
+export const significance = ({ confidence }: { confidence: number }): number =>
+  Number((1 - confidence).toPrecision(12));
+
 /** The responses that are measured; spreads, which are worked out, left out. */
 export const measuredResponses = (study: Pick<Study, "responses">): Study["responses"] =>
   study.responses.filter((r) => r.spread === undefined);

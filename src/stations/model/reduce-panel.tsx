@@ -9,14 +9,17 @@ import type { Reducing } from "./actions";
 export function Reduce({
   run,
   several,
+  usual,
 }: {
   run(how: Reducing, everywhere: boolean): void;
   /** There are other responses whose models may be reduced at the same press. */
   several: boolean;
+  /** The level that goes with the study's confidence. */
+  usual: number;
 }) {
   const [direction, setDirection] = useState<Direction>("backward");
   const [by, setBy] = useState<Criterion>("p");
-  const [alpha, setAlpha] = useState("0.05");
+  const [alpha, setAlpha] = useState(String(usual));
   const [from, setFrom] = useState<"model" | "all">("all");
   const [open, setOpen] = useState(false);
   const a = Number(alpha.replace(",", "."));
@@ -88,7 +91,7 @@ export function Reduce({
                 disabled={wrong}
                 onClick={() => {
                   setOpen(false);
-                  run({ direction, by, alpha: by === "p" ? a : 0.05, from }, everywhere);
+                  run({ direction, by, alpha: by === "p" ? a : usual, from }, everywhere);
                 }}
               >
                 {everywhere ? "Reduce all responses" : "Reduce"}

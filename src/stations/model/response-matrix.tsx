@@ -1,6 +1,6 @@
 "use client";
 import { useState } from "react";
-import { alphabetOf, inModelOrder, type Study, type Term, termKey, termLetters, termName } from "@/core";
+import { alphabetOf, inModelOrder, type Study, significance, type Term, termKey, termLetters, termName } from "@/core";
 import { useStudyView } from "@/ui/desk/view";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
@@ -26,7 +26,7 @@ export function AllResponses({
     alphabet,
     fits.flatMap(({ f }): Term[] => (f.ok ? f.fitted.fit.terms : [])),
   );
-  const alpha = 1 - study.confidence;
+  const alpha = significance(study);
   return (
     <div style={{ overflow: "auto", maxHeight: "calc(100vh - 190px)" }}>
       <table className={`${css.table} ${css.matrix}`}>

@@ -12,6 +12,7 @@ import {
   type StandingRung,
   type Study,
   StudyError,
+  significance,
   sizeUnit,
   spreadCells,
   stepsOn,
@@ -23,6 +24,7 @@ import {
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
+import { Confidence } from "@/ui/parts/confidence";
 import { axisName, figure, shareText } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
@@ -308,7 +310,8 @@ export function ModelStation() {
                   (squares: centre to edge)
                 </span>
               </strong>
-              <Reduce run={reduce} several={study.responses.length > 1} />
+              <Confidence />
+              <Reduce run={reduce} several={study.responses.length > 1} usual={significance(study)} />
             </div>
             <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} stand={stand} marked={marked} />
             {note && (

@@ -17,6 +17,7 @@ import {
   planReadings,
   planRisks,
   requestedTerms,
+  significance,
   type TermSetName,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
@@ -85,7 +86,7 @@ export function PlanStation() {
     centre: 3,
     blocks: 1,
     power: 0.8,
-    alpha: 1 - study.confidence,
+    alpha: significance(study),
     seed: 1,
     standardOrder: false,
     // A wave that follows is judged with what was run before it.

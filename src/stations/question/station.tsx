@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import { type Evidence, questionReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Confidence } from "@/ui/parts/confidence";
 import { StationFrame } from "@/ui/shell/frame";
 import { CovariateTable } from "./covariate-table";
 import { FactorTable } from "./factor-table";
@@ -17,7 +18,12 @@ export function QuestionStation() {
   return (
     <StationFrame
       name="Question"
-      heading={<span className="quiet">Goals, units, steps and limits are said here once and used everywhere.</span>}
+      heading={
+        <div className="row grow" style={{ flexWrap: "wrap" }}>
+          <span className="quiet grow">Goals, units, steps and limits are said here once and used everywhere.</span>
+          <Confidence />
+        </div>
+      }
       readings={readings}
       onShow={show}
     >

@@ -291,7 +291,7 @@ export function ReportStation() {
             const f = figures.fitted(r.id);
             if (!f.ok) return null;
             const { fit } = f.fitted;
-            const eq = equationOf(study, fit);
+            const eq = equationOf(study, fit, f.fitted.predictor.model);
             return (
               <section key={r.id}>
                 <h2>{r.name}</h2>

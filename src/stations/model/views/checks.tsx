@@ -15,6 +15,7 @@ import {
   questionOf,
   type Study,
   scaleLikelihoods,
+  significance,
   statisticOf,
   type Transform,
 } from "@/core";
@@ -140,7 +141,7 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const orders = copies.cells.map((c) => c.trial.order);
   const x = linear([Math.min(...orders) - 0.5, Math.max(...orders) + 0.5], [box.left, box.left + box.width]);
   const limit = (df: number): number =>
-    copies.pooled * Math.sqrt(chiSquaredQuantile(1 - (1 - study.confidence) / copies.cells.length, df) / df);
+    copies.pooled * Math.sqrt(chiSquaredQuantile(1 - significance(study) / copies.cells.length, df) / df);
   const limits = copies.cells.map((c) => limit(c.df));
   const y = linear([0, Math.max(...copies.cells.map((c) => c.s), ...limits) * 1.08], [box.top + box.height, box.top]);
   return (

@@ -1,13 +1,14 @@
 "use client";
 import { useMemo } from "react";
-import { alphabetOf, equationOf, termName } from "@/core";
+import { alphabetOf, equationOf, termKey, termName } from "@/core";
+import { figure } from "@/ui/parts/format";
 import css from "../model.module.css";
 import { CopyRows } from "./copy-rows";
 import type { ViewProps } from "./view";
 
 /** The equation in coded and in natural units. */
 export function EquationView({ study, fitted }: ViewProps) {
-  const equation = useMemo(() => equationOf(study, fitted.fit), [study, fitted]);
+  const equation = useMemo(() => equationOf(study, fitted.fit, fitted.predictor.model), [study, fitted]);
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const { link } = fitted.fit.model;
   const left = link.identity ? (response?.name ?? "") : `${link.name}(${response?.name})`;
@@ -33,16 +34,61 @@ export function EquationView({ study, fitted }: ViewProps) {
             </h2>
             <CopyRows
               what="Coefficients at full precision"
-              rows={n.coefficients.map((c) => [termName(alphabetOf(study), c.term), c.coefficient])}
+              rows={[
+                ["term", "coefficient", "standard error", "from", "to"],
+                ...n.coefficients.map((c) => [
+                  termName(alphabetOf(study), c.term),
+                  c.coefficient,
+                  c.standardError,
+                  c.interval?.[0],
+                  c.interval?.[1],
+                ]),
+              ]}
             />
           </div>
           <div className={css.equation}>
             {left} = {n.text}
           </div>
+          <details className={css.fold}>
+            <summary>Its coefficients with their {Math.round(100 * study.confidence)} % intervals</summary>
+            <table className={`${css.table} ${css.tight}`}>
+              <thead>
+                <tr>
+                  <th>Term</th>
+                  <th>coefficient</th>
+                  <th>from</th>
+                  <th>to</th>
+                </tr>
+              </thead>
+              <tbody>
+                {n.coefficients.map((c) => (
+                  <tr key={termKey(c.term)}>
+                    <td>{termName(alphabetOf(study), c.term)}</td>
+                    <td title={String(c.coefficient)}>{figure(c.coefficient, 5)}</td>
+                    <td>{c.interval ? figure(c.interval[0], 4) : "–"}</td>
+                    <td>{c.interval ? figure(c.interval[1], 4) : "–"}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </details>
         </div>
       ))}
       {equation.note && <p className="quiet">{equation.note}</p>}
-      <p className="small quiet">Waves stand at their average. “copy” takes every coefficient at full precision.</p>
+      {fitted.fit.curvature && (
+        <p className="small quiet">
+          This is the plane of the corners; the centre,{" "}
+          {figure(fitted.ladder.standing.find((r) => r.id === "curvature")?.size ?? 0, 3)} off it, has a column of its
+          own.
+        </p>
+      )}
+      <p className="small quiet">
+        {fitted.predictor.model.members.length > 1
+          ? `Of the average of ${fitted.predictor.model.members.length} models, which predictions come from. `
+          : ""}
+        {new Set(fitted.fit.data.waves).size > 1 && fitted.fit.fitting.block ? "Waves stand at their average. " : ""}
+        “copy” takes every coefficient at full precision.
+      </p>
     </div>
   );
 }

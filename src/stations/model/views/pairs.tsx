@@ -10,6 +10,7 @@ import {
   type Rung,
   rangeOf,
   type Study,
+  significance,
   termKey,
   termLetters,
 } from "@/core";
@@ -108,7 +109,7 @@ function Pair({
     points: along.map((p) => ({ x: x(p.at), y: y(fitted.predictor.value({ ...probe, [b.id]: e, [a.id]: p.v })) })),
   }));
   const labelAt = spread(lines.map((l) => l.points[l.points.length - 1].y + 4));
-  const active = rung?.inModel === true && rung.p !== null && rung.p < 1 - study.confidence;
+  const active = rung?.inModel === true && rung.p !== null && rung.p < significance(study);
   const strokes = [colours.bracken, colours.heather, colours.loch];
   return (
     <div
@@ -172,7 +173,7 @@ function Main({
     ? Array.from({ length: 13 }, (_, i) => ({ at: i / 12, v: decode(f, -1 + i / 6) }))
     : f.levels.map((l, i) => ({ at: i / (f.levels.length - 1), v: l }));
   const points = along.map((p) => ({ x: x(p.at), y: y(fitted.predictor.value({ ...probe, [f.id]: p.v })) }));
-  const active = rung.p !== null && rung.p < 1 - study.confidence;
+  const active = rung.p !== null && rung.p < significance(study);
   const quiet = partners.length > 0;
   return (
     <div
@@ -231,7 +232,7 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
     );
     return [Math.min(...values), Math.max(...values)];
   }, [factors, fitted, probe]);
-  const alpha = 1 - study.confidence;
+  const alpha = significance(study);
   const mains = fitted.ladder.rungs.filter((r) => r.term.length === 1 && r.inModel);
   const entangled = mains.filter((m) =>
     fitted.ladder.rungs.some(

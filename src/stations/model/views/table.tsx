@@ -242,6 +242,12 @@ export function TableView({ study, fitted }: ViewProps) {
           </tbody>
         </table>,
       )}
+      {fitted.predictor.model.members.length > 1 && (
+        <p className="small bracken">
+          Figures of the single model chosen; predictions, equation and setpoint come from the average of{" "}
+          {fitted.predictor.model.members.length} models.
+        </p>
+      )}
       <ByHand study={study} fitted={fitted} />
       <Cells study={study} fitted={fitted} />
       {fit.lackOfFit?.approximate && (

@@ -1,0 +1,50 @@
+"use client";
+import { edit, readConfidence } from "@/core";
+import { useDesk } from "../desk/store";
+import { DraftField } from "./draft";
+import { say } from "./say";
+
+const USUAL = [90, 95, 99];
+const text = (confidence: number): string => `${Number((100 * confidence).toPrecision(6))} %`;
+
+/** The study's confidence, which intervals, rungs, cuts of reducing and powers go by: a usual one, or typed. */
+export function Confidence() {
+  const confidence = useDesk((d) => d.study.confidence);
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  return (
+    <span
+      className="row small"
+      style={{ gap: 4 }}
+      title="Intervals, rungs, cuts of reducing and powers go by this confidence, in the whole study"
+    >
+      <span className="quiet">Confidence</span>
+      <DraftField
+        name="confidence"
+        label="Confidence of the study"
+        value={text(confidence)}
+        list="usual-confidences"
+        width={62}
+        mono
+        align="right"
+        check={(typed) => {
+          const read = readConfidence(typed);
+          return read.ok ? undefined : read.sentence;
+        }}
+        take={(typed) => {
+          const read = readConfidence(typed);
+          if (!read.ok) {
+            say(read.sentence);
+            return read.sentence;
+          }
+          return commit([edit(study, ["confidence"], read.value)], `set the confidence to ${text(read.value)}`);
+        }}
+      />
+      <datalist id="usual-confidences">
+        {USUAL.map((c) => (
+          <option key={c} value={`${c} %`} />
+        ))}
+      </datalist>
+    </span>
+  );
+}

@@ -1,6 +1,7 @@
 /** The only door to the core. */
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
+export { lowerHull } from "./appraisal/hull";
 export {
   bendable,
   type Estimability,

@@ -531,14 +531,18 @@ export interface TradePoint {
 const SHARES = [1, 0.97, 0.94, 0.9, 0.85, 0.8, 0.7];
 const TRADE_STARTS = 6;
 
-/** The least alias trace at several shares of the best D-efficiency, each point joining as it is found. */
+/**
+ * The least alias trace at several shares of the best D-efficiency, each point joining as it is found: the plan as it
+ * was asked for first, then each share in turn. Every plan found serves all shares below its own.
+ */
 export function* tradeSteps(
   study: Study,
   options: PlanOptions,
 ): Generator<PlanProgress & { points: TradePoint[] }, TradePoint[], boolean | undefined> {
   const points: TradePoint[] = [];
   const terms = requestedTerms(study, { terms: options.terms ?? "main" });
-  for (const [i, keep] of SHARES.entries()) {
+  const shares = [...new Set([options.keepEfficiency as number | undefined, ...SHARES])].flatMap((k) => k ?? []);
+  for (const [i, keep] of shares.entries()) {
     const asked: PlanOptions = {
       ...options,
       family: "least-aliasing",
@@ -550,7 +554,7 @@ export function* tradeSteps(
     let stopped = false;
     while (!made.done) {
       const stop = yield {
-        done: (i + made.value.done) / SHARES.length,
+        done: (i + made.value.done) / shares.length,
         text: `keeping ${Math.round(100 * keep)} %: ${made.value.text}`,
         points,
       };

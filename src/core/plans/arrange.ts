@@ -1,7 +1,7 @@
 import { type Random, seededRandom } from "../numerics/random";
 import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
-import { allowed } from "../study/region";
+import { allowed, typableSettings } from "../study/region";
 import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
 import { categoryCombinations } from "./combinations";
 import { MOST_PLANNED, type PlanOptions } from "./options";
@@ -175,6 +175,7 @@ export function* arrange(
       ["blocks"],
     );
   const snapped = options.snap !== false;
+  const searched = !("points" in built);
   if (base.points.length * replicates + centre > MOST_PLANNED)
     throw new StudyError(
       "too-many-trials",
@@ -186,7 +187,9 @@ export function* arrange(
   const runs: Run[] = [];
   for (let r = 0; r < replicates; r++)
     base.points.forEach((point, i) => {
-      const settings = naturalSettings(study, point, snapped);
+      const exact = naturalSettings(study, point, snapped);
+      // A search ends wherever it ends: what cannot be typed is rounded to what can, and judged so.
+      const settings = searched && snapped ? typableSettings(study, exact) : exact;
       const block = (base.blocks?.[i] ?? 0) + (apart ? r * inner : 0);
       if (!allowed(study, settings)) excluded++;
       else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });

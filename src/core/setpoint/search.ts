@@ -1,7 +1,7 @@
 import { seededRandom } from "../numerics/random";
 import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
-import { withinRanges } from "../study/region";
+import { typableSettings, withinRanges } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
 import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
@@ -190,7 +190,9 @@ function settableNear(
     else exchange(from, axes);
     from = best === before ? undefined : best?.settings;
   }
-  return best && free.length > 0 ? ascend(problem, free, best) : best;
+  if (!best || free.length === 0) return best;
+  const settings = typableSettings(problem.study, ascend(problem, free, best).settings);
+  return { settings, score: problem.score(settings) };
 }
 
 /** The values that a stepped factor can be set to within its range. */
@@ -534,7 +536,8 @@ export function* searchSetpoint(
       ["factors"],
     );
   // A flat top may have been reached from a settable point alone.
-  const exactly = settable[0].score > distinct[0].score ? ascend(problem, numeric, settable[0]) : distinct[0];
+  const reached = settable[0].score > distinct[0].score ? ascend(problem, numeric, settable[0]) : distinct[0];
+  const exactly: Place = { ...reached, settings: toTwelve(problem, reached.settings) };
   const draws = options.draws ?? 112_000;
   // The best settable point gets all the draws; a fifth is enough to rank its rivals, and each says its error.
   const fewer = Math.max(100, Math.round(draws / 5));
@@ -558,6 +561,14 @@ export function* searchSetpoint(
     seed,
     readings: searchReadings(candidates[0]),
   };
+}
+
+/** Settings to twelve digits, where the region allows them so. */
+function toTwelve(problem: SetpointProblem, settings: Settings): Settings {
+  const out = { ...settings };
+  for (const f of activeFactors(problem.study))
+    if (f.kind === "continuous") out[f.id] = Number((settings[f.id] as number).toPrecision(12));
+  return withinRanges(problem.study.factors, out) && problem.region.allowed(out) ? out : settings;
 }
 
 /** What must be said of a search's best point. */

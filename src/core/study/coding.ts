@@ -43,9 +43,18 @@ export const middle = (factor: NumericFactor): number => decode(factor, 0);
 /** Rounds away what binary fractions add to a value on a decimal step. */
 const tidy = (value: number): number => Number.parseFloat(value.toPrecision(12));
 
+/** A value less the last few bits that a calculation leaves beside one of twelve digits; any other as it is. */
+export function withoutDust(factor: NumericFactor, value: number): number {
+  const [low, high] = rangeOf(factor);
+  const scale = Math.max(Math.abs(low), Math.abs(high), Math.abs(value));
+  const unit = 10 ** (Math.floor(Math.log10(scale)) - 11);
+  const clean = tidy(Math.round(value / unit) * unit);
+  return Math.abs(clean - value) <= 8 * Number.EPSILON * scale ? clean : value;
+}
+
 /**
  * Nearest settable value within the hard limits (without them within low … high): a whole number of steps from
- * low, or the nearest listed value. Without a step the value itself.
+ * low, or the nearest listed value. Without a step the value itself, less what binary fractions add to it.
  *
  * @param beyond for axial points asked for: where no hard limit is stated, past low and high as well
  */
@@ -55,7 +64,7 @@ export function snap(factor: NumericFactor, value: number, beyond = false): numb
       (best, v) => (Math.abs(v - value) < Math.abs(best - value) ? v : best),
       factor.values[0],
     );
-  if (factor.step === undefined) return value;
+  if (factor.step === undefined) return withoutDust(factor, value);
   const { low, step } = factor;
   const floor = factor.hardLow ?? (beyond ? Number.NEGATIVE_INFINITY : low);
   const ceiling = factor.hardHigh ?? (beyond ? Number.POSITIVE_INFINITY : factor.high);
@@ -63,6 +72,21 @@ export function snap(factor: NumericFactor, value: number, beyond = false): numb
   while (low + k * step < floor - 1e-9 * step) k++;
   while (low + k * step > ceiling + 1e-9 * step) k--;
   return tidy(low + k * step);
+}
+
+/**
+ * A value of a factor without steps as a person would type it: about a ten-thousandth of the range fine (on a log scale
+ * four or five significant digits), within the ends. Others stay as they are.
+ *
+ * @param towards which way it is rounded; to the nearest unless said
+ */
+export function typable(factor: NumericFactor, value: number, towards: "near" | "down" | "up" = "near"): number {
+  if (factor.kind !== "continuous" || factor.step !== undefined) return value;
+  const size = factor.scale === "log" ? Math.abs(value) : factor.high - factor.low;
+  const unit = 10 ** Math.floor(Math.log10(size * 1e-4) + 1e-9);
+  const round = { near: Math.round, down: Math.floor, up: Math.ceil }[towards];
+  const rounded = tidy(round(tidy(value / unit)) * unit);
+  return Math.min(factor.hardHigh ?? factor.high, Math.max(factor.hardLow ?? factor.low, rounded));
 }
 
 /** What was really set: as-run values where they were recorded, else the plan's. */

@@ -1,5 +1,5 @@
 import { withUnit } from "../words/numbers";
-import { activeFactors, centreSettings, decode, isNumeric, rangeOf, snap } from "./coding";
+import { activeFactors, centreSettings, decode, isNumeric, rangeOf, snap, typable } from "./coding";
 import { type Constraint, constraintsOf, TOLERANCE } from "./constraint";
 import type { Factor, NumericFactor, Settings, Study } from "./schema";
 
@@ -58,6 +58,34 @@ export function violations(study: Pick<Study, "region" | "factors">, settings: S
     return [...end("low", v < (stated.low ?? low) - slack), ...end("high", v > (stated.high ?? high) + slack), ...off];
   });
   return [...out, ...broken(study, settings).map((text) => `It breaks what the region asks: ${text}.`)];
+}
+
+/**
+ * Settings as a person would type them where they are allowed so: each factor to the nearest typable value, else the
+ * one below or above it that keeps the region; what can only stand where it stands is left to twelve digits.
+ */
+export function typableSettings(study: Pick<Study, "region" | "factors">, settings: Settings): Settings {
+  const free = activeFactors(study).filter(
+    (f): f is NumericFactor => f.kind === "continuous" && f.step === undefined && settings[f.id] !== undefined,
+  );
+  if (free.length === 0) return settings;
+  const region = regionOf(study);
+  const near: Settings = { ...settings };
+  for (const f of free) near[f.id] = typable(f, settings[f.id] as number);
+  if (region.allowed(near)) return near;
+  const out: Settings = { ...settings };
+  for (const f of free)
+    for (const towards of ["near", "down", "up"] as const) {
+      const next = { ...out, [f.id]: typable(f, settings[f.id] as number, towards) };
+      if (!region.allowed(next)) continue;
+      out[f.id] = next[f.id];
+      break;
+    }
+  for (const f of free) {
+    const next = { ...out, [f.id]: snap(f, out[f.id] as number) };
+    if (region.allowed(next)) out[f.id] = next[f.id];
+  }
+  return out;
 }
 
 /** Whether every numeric setting lies within low … high. */

@@ -1,6 +1,6 @@
 "use client";
 import { useEffect } from "react";
-import type { PlanOptions, Study, TradePoint } from "@/core";
+import { lowerHull, type PlanOptions, type Study, type TradePoint } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useQuestion } from "@/ui/compute/use-question";
 import { colours } from "@/ui/theme/theme";
@@ -37,7 +37,9 @@ export function TradeCurve({
   const known = points.filter((p): p is TradePoint & { d: number } => p.d !== null);
   const x = linear([Math.min(95, ...known.map((p) => p.d)) - 2, 101], [BOX.left, BOX.left + BOX.width]);
   const y = linear([0, Math.max(0.1, ...known.map((p) => p.trace)) * 1.1], [BOX.top + BOX.height, BOX.top]).nice();
-  const line = [...known].sort((a, b) => a.d - b.d);
+  // Every plan found serves all shares below its own: the curve is the lower hull of them all.
+  const line = lowerHull(known.map((p) => ({ ...p, x: p.d, y: p.trace })));
+  const onLine = new Set(line.map((p) => p.keep));
   return (
     <div>
       <svg
@@ -71,7 +73,12 @@ export function TradeCurve({
           >
             <title>{`D ${p.d.toFixed(1)} %, alias trace ${p.trace.toFixed(2)}`}</title>
             <circle cx={x(p.d)} cy={y(p.trace)} r="11" fill="transparent" />
-            <circle cx={x(p.d)} cy={y(p.trace)} r="5" fill={colours.heather} />
+            <circle
+              cx={x(p.d)}
+              cy={y(p.trace)}
+              r={onLine.has(p.keep) ? 5 : 3.5}
+              fill={onLine.has(p.keep) ? colours.heather : "#CDBAD4"}
+            />
           </g>
         ))}
       </svg>

@@ -1,4 +1,5 @@
-import type { Locator } from "@playwright/test";
+import type { Locator, Page } from "@playwright/test";
+import type { Study } from "../src/core";
 import { axe, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({
@@ -73,7 +74,7 @@ test("half-normal points take terms in and out; reducing can be walked back", as
   const id = await openExample(page);
   await visit(page, id, "model");
   await page.getByRole("button", { name: "Reduce" }).click();
-  await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
+  await page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
   const steps = page.getByLabel("Steps to this model").getByRole("button");
   await expect(steps.first()).toContainText("at first");
   const after = (await page.getByTestId("summary").textContent()) ?? "";
@@ -282,7 +283,7 @@ test("waves go out of the model and come back by a switch", async ({ page }) => 
   const id = await openExample(page);
   await visit(page, id, "model");
   const before = (await page.getByTestId("summary").textContent()) ?? "";
-  const waves = page.getByLabel("2 waves apart");
+  const waves = page.getByRole("switch", { name: /^Waves/ });
   await expect(waves).toBeChecked();
   await waves.focus();
   await page.keyboard.press("Space");
@@ -292,6 +293,83 @@ test("waves go out of the model and come back by a switch", async ({ page }) => 
   expect((await stored(page, id)).study.models[0]).toMatchObject({ response: "grease", block: false });
   await waves.click();
   await expect(page.getByTestId("summary")).toHaveText(before);
+});
+
+/** The example's first wave alone: corners and centre, models without squares. */
+async function openFirstWave(page: Page): Promise<string> {
+  const id = await openExample(page);
+  const { study } = (await stored(page, id)) as unknown as { study: Study };
+  const first = study.waves[0].id;
+  const corners = {
+    ...study,
+    title: "First wave",
+    waves: study.waves.slice(0, 1),
+    trials: study.trials.filter((t) => t.wave === first),
+    models: study.models.map((m) => ({ ...m, terms: m.terms.filter((t) => t.length !== 2 || t[0] !== t[1]) })),
+    setpoint: undefined,
+  };
+  return importStudy(page, JSON.parse(JSON.stringify(corners)));
+}
+
+test("curvature is a rung: out it counts as lack of fit, in it says how far the centre lies off the plane", async ({
+  page,
+}) => {
+  const id = await openFirstWave(page);
+  await visit(page, id, "model");
+  const curvature = page.getByRole("switch", { name: /^Curvature/ });
+  await expect(curvature).toBeChecked();
+  await expect(page.locator('[data-reading="curvature"]')).toContainText("the plane of the corners");
+  await expect(page.locator("aside").first()).toContainText("A bend is seen at the centre");
+  const before = (await page.getByTestId("summary").textContent()) ?? "";
+  await curvature.focus();
+  await page.keyboard.press("Space");
+  await expect(curvature).not.toBeChecked();
+  await expect(page.getByTestId("summary")).not.toHaveText(before);
+  await page.getByRole("tab", { name: "Table" }).click();
+  await expect(page.getByRole("tabpanel")).toContainText("lack of fit");
+  await expect(page.getByRole("tabpanel").getByRole("cell", { name: "curvature", exact: true })).toHaveCount(0);
+  await curvature.click();
+  await expect(page.getByTestId("summary")).toHaveText(before);
+  await expect(page.getByRole("tabpanel").getByRole("cell", { name: "curvature", exact: true })).toHaveCount(2);
+  expect(await axe(page)).toEqual([]);
+});
+
+test("one press reduces all responses, and the steps stand with their criterion when the study is opened again", async ({
+  page,
+}) => {
+  const id = await openExample(page);
+  await visit(page, id, "model");
+  await page.getByRole("button", { name: "Reduce" }).click();
+  await page.getByLabel("reduce by").selectOption("bic");
+  await page.getByRole("button", { name: "Reduce all responses" }).click();
+  const steps = page.getByLabel("Steps to this model").getByRole("button");
+  await expect(steps.nth(2)).toContainText("by BIC");
+  const count = await steps.count();
+  await saved(page);
+  await page.reload();
+  await expect(steps).toHaveCount(count);
+  await expect(steps.nth(2)).toContainText("by BIC");
+  const { study } = await stored(page, id);
+  expect(study.models.filter((m) => ((m as { steps?: unknown[] }).steps ?? []).length > 1).length).toBeGreaterThan(1);
+});
+
+test("confidence is set on Model as typed and governs intervals; what is none is refused and kept", async ({
+  page,
+}) => {
+  const id = await openExample(page);
+  await visit(page, id, "model");
+  await page.getByRole("tab", { name: "Table" }).click();
+  await expect(page.getByRole("tabpanel")).toContainText("95 %");
+  const field = page.getByLabel("Confidence of the study");
+  await field.fill("99");
+  await field.press("Enter");
+  await expect(page.getByRole("tabpanel")).toContainText("99 %");
+  await saved(page);
+  expect((await stored(page, id)).study).toMatchObject({ confidence: 0.99 });
+  await field.fill("12");
+  await field.press("Enter");
+  await expect(field).toHaveValue("12");
+  await expect(page.getByText("is not a confidence between 50 and 100 %").first()).toBeVisible();
 });
 
 for (const width of [1024, 1190])

@@ -121,7 +121,7 @@ export {
 export { StudyError } from "./study/error";
 export { hardestResponse, judgedResponses } from "./study/judged";
 export { Memo } from "./study/memo";
-export { allowed, excludedShares } from "./study/region";
+export { allowed, doubtful, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";
 export { reviseStudy } from "./study/revise";
 export {

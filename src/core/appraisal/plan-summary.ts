@@ -547,7 +547,8 @@ export function* tradeSteps(
       ...options,
       family: "least-aliasing",
       keepEfficiency: keep,
-      starts: options.starts ?? TRADE_STARTS,
+      // The plan as it was asked for is searched as it was then, so that the shown plan is among them.
+      ...(keep === options.keepEfficiency ? {} : { starts: options.starts ?? TRADE_STARTS }),
     };
     const steps = planSteps(study, asked);
     let made = steps.next();

@@ -1,5 +1,6 @@
 import * as z from "zod";
 import { responseOf, storedModel } from "../model/data";
+import { climbReading } from "../readings/climb";
 import { centreSettings } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Settings, Study } from "../study/schema";
@@ -58,12 +59,8 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
   );
   const readings: SurfaceAnswer["readings"] = [];
   if (!stationary && reason) readings.push({ kind: "finding", text: reason, evidence: "map" });
-  if (points.length > 1 && points[1].inside)
-    readings.push({
-      kind: "caution",
-      text: "The first step stays inside what these trials already cover; the map says as much as a path would.",
-      evidence: "map",
-    });
+  const climb = climbReading(study, read, { points, towards: path.towards });
+  if (climb) readings.push({ kind: climb.kind, text: climb.text, evidence: climb.evidence });
   const { rows, error, absent } = importanceOf(study, read);
   if (absent) readings.push({ kind: "caution", text: absent, evidence: "map" });
   return {

@@ -1,18 +1,20 @@
 import { regionSample } from "../appraisal/variance";
 import { type Check, runChecks } from "../model/checklist";
-import { unseenLevels } from "../model/data";
+import { storedModel, unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import { type Clarity, effectLadder, type Rung } from "../model/ladder";
 import type { StandingRung } from "../model/standing";
 import { partingWaves } from "../plans/follow-up/parting";
-import { activeFactors, isNumeric, rangeOf, significance } from "../study/coding";
+import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
+import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { type Alphabet, alphabetOf, ofFactors, termKey, termLetters, termName, WAVE_TERM } from "../terms/term";
 import { answerOf, questionOf } from "../words/answers";
 import { figure, fixed, listed, pText, rounded, withUnit } from "../words/numbers";
+import { climbReading } from "./climb";
 import { FEW_DF, type Reading, ranked } from "./reading";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
@@ -353,6 +355,20 @@ function waveReadings(
   ];
 }
 
+/** Whether to climb from the centre, where a goal pulls one way and a stored model has no squares to say where it ends. */
+function climbing(study: Study, fit: Fit): Reading[] {
+  const goal = study.responses.find((r) => r.id === fit.response)?.goal.aim;
+  const bends = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
+  if ((goal !== "raise" && goal !== "lower") || bends || !storedModel(study, fit.response)) return [];
+  const retired = Object.fromEntries(
+    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+  );
+  const read = presentPredictor(study, fit.response, fit);
+  const path = steepestAscent(study, read, { ...centreSettings(study.factors), ...retired });
+  const reading = climbReading(study, read, path);
+  return reading ? [reading] : [];
+}
+
 /** What would keep predictions within bounds: a scale that ends where they do, never the one in use. */
 function scaleThatHolds(
   { min, max }: { min?: number | undefined; max?: number | undefined },
@@ -458,6 +474,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       evidence: "equation",
       weight: WEIGHTS.parents,
     });
+  out.push(...climbing(study, fit));
   out.push(...influential(study, fit, checks, fit.response, unit));
   for (const c of checks)
     if (c.alarm && c.id !== "single" && c.id !== "pull" && c.id !== "bend")

@@ -3,12 +3,13 @@ import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import { hasMiddle } from "../plans/combinations";
-import { activeFactors, centreSettings, isNumeric, significance } from "../study/coding";
+import { parts } from "../plans/follow-up/parting";
+import { activeFactors, centreSettings, isCorner, isNumeric, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
-import { alphabetOf, inModelOrder, termLetters, termShape } from "../terms/term";
+import { alphabetOf, inModelOrder, ofFactors, termLetters, termShape, WAVE_TERM } from "../terms/term";
 import { listed, pText } from "../words/numbers";
 
 /** What each modelled response says of its terms. */
@@ -38,6 +39,17 @@ function saidOf(study: Study): Said[] {
     }
   });
 }
+
+/** Whether waves differ where the centre ran in a wave of its own, so that a bend may be behind it as well. */
+const bendOrShift = (fit: Fit): boolean => {
+  const wave = fit.anova.find((r) => r.source === "wave");
+  return (
+    wave?.p !== undefined &&
+    wave.p !== null &&
+    wave.p < significance(fit) &&
+    fit.dropped.some((d) => !ofFactors(d.term) && d.equals.some((e) => e.term[0] === WAVE_TERM[0]))
+  );
+};
 
 /**
  * The waves that may follow a study's trials, those it needs now first, each with the reason: an active chain to part,
@@ -71,6 +83,19 @@ export function nextWaves(study: Study): FollowOffer[] {
   const waiting = study.trials.some((t) => t.kind === "confirm");
   const fraction = study.waves.find((w) => w.plan.generators);
   const wide = factors.some((f) => !isNumeric(f) && f.levels.length > 2);
+  const mixed = said.find((s) => bendOrShift(s.fit));
+  if (mixed && numeric.length > 0) {
+    const shift = mixed.fit.anova.find((r) => r.source === "wave")?.p ?? 1;
+    const why = `Bend or shift in ${mixed.name} (${pText(shift)}): the centre ran in a wave of its own, and only other places with some of the same corners tell them apart.`;
+    const corners = study.trials.filter((t) => t.use && isCorner(study, t)).map((t) => t.id);
+    out.push({ options: { kind: "axial" }, label: "Axial points", why });
+    if (corners.length >= 2)
+      out.push({
+        options: { kind: "repeat", of: corners.slice(0, 4) },
+        label: "Some corners again",
+        why,
+      });
+  }
   if (chainWords) {
     // The pairs in question, by name: fewest trials that part them.
     const terms = inModelOrder(alphabet, [
@@ -83,10 +108,16 @@ export function nextWaves(study: Study): FollowOffer[] {
       label: "Part the active chains",
       why: chainWords,
     });
-    if (!wide) out.push({ options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWords });
-    if (fraction) out.push({ options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWords });
+    const members = [chain.rung.term, ...chain.rung.aliases];
+    const offers: FollowOffer[] = [
+      { options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWords },
+      { options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWords },
+    ];
+    // Only what would part the chain is offered for it.
+    out.push(...offers.filter((o) => parts(study, o.options, members)));
   }
-  if (bends.length > 0 && numeric.length > 0)
+  // With a bend or a shift axial points are offered already.
+  if (!mixed && bends.length > 0 && numeric.length > 0)
     out.push({
       options: { kind: "axial" },
       label: "Axial points",
@@ -95,7 +126,7 @@ export function nextWaves(study: Study): FollowOffer[] {
         .map((t) => termLetters(alphabet, t))
         .join(", ")}${bends[0].rung.aliases.length > 2 ? ", …" : ""}; axial points say which factor bends.`,
     });
-  else if (bent && !hasAxial && numeric.length > 0)
+  else if (!mixed && bent && !hasAxial && numeric.length > 0)
     out.push({
       options: { kind: "axial" },
       label: "Axial points",

@@ -5,7 +5,7 @@ import {
   type PlanSummary,
   requestedTerms,
 } from "../appraisal/plan-summary";
-import { activeFactors } from "../study/coding";
+import { activeFactors, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
 import { figure, listed, withUnit } from "../words/numbers";
@@ -176,7 +176,9 @@ export function planReadings(
     out.push({
       id: "no-centre",
       kind: "next step",
-      text: "Three centre points would show whether anything bends, and give a pure estimate of noise.",
+      text: factors.some((f) => !isNumeric(f))
+        ? "Centre points would show whether anything bends. Spread over the levels of a category they estimate noise only where two or more share a level."
+        : "Three centre points would show whether anything bends, and give a pure estimate of noise.",
       evidence: "df",
       weight: 55,
     });

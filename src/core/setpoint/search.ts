@@ -273,7 +273,11 @@ function* tiesByChance(
   seed: number,
   pace: Pace,
 ): Generator<SearchProgress, Place[], void> {
-  const tied = ranked.filter((p) => p.score >= ranked[0].score - TIE);
+  const level = ranked.filter((p) => p.score >= ranked[0].score - TIE);
+  // The same point may have been come upon from several sides.
+  const tied = [
+    ...new Map(level.map((p) => [JSON.stringify(codedSettings(problem.study.factors, p.settings)), p])).values(),
+  ];
   if (tied.length < 2 || !(ranked[0].score > 0)) return [...ranked];
   const judge = function* (places: readonly Place[], draws: number): Generator<SearchProgress, Place[], void> {
     const judged: { place: Place; chance: number }[] = [];

@@ -61,6 +61,23 @@ export function violations(study: Pick<Study, "region" | "factors">, settings: S
 }
 
 /**
+ * What makes a setting as it was run doubtful: past a hard limit, or without one half a range or more past the range.
+ *
+ * @returns a sentence that asks; undefined where there is nothing to ask
+ */
+export function doubtful(factor: Factor, value: Settings[string]): string | undefined {
+  if (!isNumeric(factor)) return undefined;
+  const [low, high] = rangeOf(factor);
+  const stated = factor.kind === "continuous" ? { low: factor.hardLow, high: factor.hardHigh } : {};
+  const v = value as number;
+  const spare = (high - low) / 2;
+  const side = v < (stated.low ?? low - spare) ? "low" : v > (stated.high ?? high + spare) ? "high" : undefined;
+  if (!side) return undefined;
+  const end = stated[side] ?? (side === "low" ? low : high);
+  return `${factor.name} ${withUnit(String(v), factor.unit)} lies ${stated[side] === undefined ? "far " : ""}${side === "low" ? "below" : "above"} its ${stated[side] === undefined ? "range" : "hard limit"}, ${withUnit(String(end), factor.unit)}: was it really run there? Enter it once more to keep it.`;
+}
+
+/**
  * Settings as a person would type them where they are allowed so: each factor to the nearest typable value, else the
  * one below or above it that keeps the region; what can only stand where it stands is left to twelve digits.
  */

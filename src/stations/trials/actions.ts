@@ -1,4 +1,5 @@
 import {
+  doubtful,
   type Edit,
   edit,
   type Factor,
@@ -31,13 +32,16 @@ export function resultText(r: Result | undefined, decimals?: number): string {
   return Array.isArray(r) ? r.map((v) => (v === null ? "–" : one(v))).join(" ") : one(r);
 }
 
-/** What was really set, where it differs from the plan; the planned value takes the mark away. */
+/**
+ * What was really set, where it differs from the plan; the planned value takes the mark away. What is hardly possible
+ * is asked about.
+ */
 export function enterAsRun(
   study: Study,
   trial: Trial,
   factor: Factor,
   text: string,
-): { ok: true; edits: Edit[] } | { ok: false; sentence: string } {
+): { ok: true; edits: Edit[]; ask?: string } | { ok: false; sentence: string } {
   let value: Setting;
   if (isNumeric(factor)) {
     const v = readNumber(text);
@@ -55,9 +59,11 @@ export function enterAsRun(
       return { ok: false, sentence: `${factor.name} has no level “${text}”; it has ${factor.levels.join(", ")}.` };
     value = level;
   }
+  const ask = value === trial.settings[factor.id] ? undefined : doubtful(factor, value);
   return {
     ok: true,
     edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)],
+    ...(ask === undefined ? {} : { ask }),
   };
 }
 

@@ -124,6 +124,8 @@ export function Ledger({
   const [editing, setEditing] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const scroll = useRef<HTMLDivElement>(null);
+  /** A doubtful entry that was asked about: entered once more it is kept. */
+  const asked = useRef<string | undefined>(undefined);
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroll.current,
@@ -182,8 +184,15 @@ export function Ledger({
         setSentence(`Trial ${trial.order}, ${read.sentence}`);
         return false;
       }
+      const key = `${trial.id}|${c.id}|${text}`;
+      if (read.ask !== undefined && asked.current !== key) {
+        asked.current = key;
+        setSentence(`Trial ${trial.order}: ${read.ask}`);
+        return false;
+      }
       edits = read.edits;
     }
+    asked.current = undefined;
     const refused = commit(edits, `trial ${trial.order}`);
     setSentence(refused);
     return refused === undefined;

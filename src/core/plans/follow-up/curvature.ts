@@ -31,7 +31,8 @@ export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
 
 /**
  * Axial points (Box & Wilson 1951) for the factors named, all numeric ones unless said, others at their middle: with
- * the corners already run they make a second-order plan. Categories take turns, so that each is met.
+ * the corners already run they make a second-order plan. Categories take turns from factor to factor, both ends of one
+ * factor at one level.
  * @throws StudyError `no-middle`
  */
 export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
@@ -59,8 +60,9 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
   const combinations = categoryCombinations(active);
   const runs: FollowRuns["runs"] = [];
   moved.forEach((f, i) =>
-    [-1, 1].forEach((sign, j) => {
-      const point: Settings = { ...combinations[(i + j) % combinations.length] };
+    [-1, 1].forEach((sign) => {
+      // Both ends at one level, so that no level is taken for a sign.
+      const point: Settings = { ...combinations[i % combinations.length] };
       for (const other of numeric) point[other.id] = 0;
       for (const other of active) if (isNumeric(other) && point[other.id] === undefined) point[other.id] = -1;
       point[f.id] = sign * alpha;

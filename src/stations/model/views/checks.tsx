@@ -285,6 +285,9 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   );
 }
 
+/** Something by itself, though not among all checks. */
+const unsure = (c: Check): boolean => c.code.endsWith("-perhaps") || c.code === "bend-or-shift";
+
 /** Questions a careful person asks, each with its answer; the chart opens below. */
 export function ChecksView({
   study,
@@ -301,11 +304,11 @@ export function ChecksView({
         <div key={c.id} className={css.check}>
           <button type="button" aria-expanded={shown === c.id} onClick={() => setOpen(shown === c.id ? "none" : c.id)}>
             <span
-              className={c.alarm ? "bracken" : c.p === null ? "quiet" : "moss"}
+              className={c.alarm || unsure(c) ? "bracken" : c.p === null ? "quiet" : "moss"}
               aria-hidden="true"
               style={{ fontWeight: 700 }}
             >
-              {c.alarm ? "!" : c.p === null ? "–" : "✓"}
+              {c.alarm ? "!" : unsure(c) ? "?" : c.p === null ? "–" : "✓"}
             </span>
             <span>
               <strong>{questionOf(c.id)}</strong>

@@ -1,0 +1,63 @@
+import { significance } from "../study/coding";
+import type { Study } from "../study/schema";
+import type { Path } from "../surface/ascent";
+import type { Predictor } from "../surface/predict";
+import { figure, rounded, withUnit } from "../words/numbers";
+import type { Reading } from "./reading";
+
+/** Gain over the noise of one trial from which a path is worth its trials. */
+const WORTH = 1;
+
+/**
+ * Why to climb along a path or not: what it gains by the end of what was run against the noise of one trial, whether
+ * the plane can be trusted, and how soon the path leaves what was run.
+ *
+ * @returns undefined where there is no path or nothing to judge it by
+ */
+export function climbReading(
+  study: Study,
+  read: Predictor,
+  path: Pick<Path, "points" | "towards">,
+): Reading | undefined {
+  const { fit, model } = read;
+  const s = fit.summary.s;
+  const [start, ...steps] = path.points;
+  if (!start || steps.length === 0 || s === null || !model.link.identity) return undefined;
+  const about = study.responses.find((r) => r.id === fit.response);
+  const name = about?.name ?? fit.response;
+  const outside = steps.findIndex((p) => !p.inside);
+  const first = steps[0];
+  const gain = Math.abs(first.predicted - start.predicted);
+  const ratio = gain / s;
+  const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(fit);
+  const squares = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
+  const each = `A step takes ${name} ${withUnit(rounded(gain, s), about?.unit)} ${path.towards}, ${figure(ratio)} times the noise of one trial (s ${withUnit(rounded(s, s), about?.unit)})`;
+  const leaves =
+    outside < 0
+      ? "all of it lies within what was run, where the map says as much"
+      : outside === 0
+        ? "the first step already leaves what was run"
+        : `it leaves what was run at step ${outside + 1}`;
+  const common = { id: "climb", evidence: "map" as const, weight: 58 };
+  if (bent && !squares)
+    return {
+      ...common,
+      kind: "caution",
+      text: `Do not climb yet: the centre of ${name} lies off the plane that the path follows. ${each}, by the plane alone; axial points first.`,
+    };
+  if (outside < 0) return { ...common, kind: "finding", text: `No need to climb: ${each}, and ${leaves}.` };
+  if (ratio < WORTH)
+    return {
+      ...common,
+      kind: "caution",
+      text: `Hardly worth climbing: ${each}, so that several trials a step would be needed to see it; ${leaves}.`,
+    };
+  return {
+    ...common,
+    kind: "next step",
+    text: `Worth climbing: ${each}, and ${leaves}. Run along the path until it stops rising.`.replace(
+      "rising",
+      path.towards === "higher" ? "rising" : "falling",
+    ),
+  };
+}

@@ -60,8 +60,8 @@ interface Expected {
   centre: number;
   half: number;
   interval: [number, number];
-  /** The same with the variance between waves added. */
-  withWaves: [number, number] | null;
+  /** The same with the variance between waves added; drawn when asked for. */
+  withWaves(): [number, number] | null;
 }
 
 /** ŷ ± t·s·√(d + 1/m) on the scale of the fit; null where nothing is known of the noise. */
@@ -73,12 +73,14 @@ function expected(read: Predictor, settings: Settings, m: number, alpha: number)
   const centre = said.value;
   const around = (half: number): [number, number] =>
     backInterval(model.link.back, [centre - half, centre + half]) as [number, number];
-  const wide = shiftHalfWidth(fit, said, m, 1 - alpha);
   return {
     centre,
     half: interval[1] - centre,
     interval: around(interval[1] - centre),
-    withWaves: wide === null ? null : around(wide),
+    withWaves: () => {
+      const wide = shiftHalfWidth(fit, said, m, 1 - alpha);
+      return wide === null ? null : around(wide);
+    },
   };
 }
 
@@ -163,7 +165,7 @@ export function confirmation(study: Study): Confirmation | undefined {
       response: r.id,
       predicted: said.mean,
       interval: should?.interval ?? null,
-      withWaves: should?.withWaves ?? null,
+      withWaves: should?.withWaves() ?? null,
       mean,
       n: m,
       s,

@@ -6,7 +6,7 @@ import { seededRandom } from "../numerics/random";
 import { contrastRows } from "../terms/model-matrix";
 import { termKey, WAVE_TERM } from "../terms/term";
 
-const DRAWS = 5000;
+const DRAWS = 3000;
 
 /** What the waves of a model tell of how far waves lie apart. */
 interface WaveSpread {
@@ -65,7 +65,7 @@ export function shiftHalfWidth(fit: Fit, said: Predictive, m: number, confidence
   // Halved on the logarithm: with two waves the draws span many powers of ten.
   let high = deviations.reduce((t, v) => Math.max(t, v), 0) * 10;
   let low = deviations.reduce((t, v) => Math.min(t, v), high) * 1e-3;
-  for (let i = 0; i < 40 && high > low * (1 + 1e-7); i++) {
+  for (let i = 0; i < 40 && high > low * (1 + 1e-5); i++) {
     const mid = Math.sqrt(low * high);
     if (outside(mid) > 0) low = mid;
     else high = mid;

@@ -16,7 +16,9 @@ for (const waves of [2, 3, 4, 6]) {
     let inside = 0;
     for (let n = 0; n < COUNT; n++) {
       // Waves of unlike size: whole and half factorials in turn.
-      const settings = Array.from({ length: waves }, (_, w) => (w % 2 ? corners(2) : corners(3).map((s) => ({ a: s.a, b: s.b })))).flat();
+      const settings = Array.from({ length: waves }, (_, w) =>
+        w % 2 ? corners(2) : corners(3).map((s) => ({ a: s.a, b: s.b })),
+      ).flat();
       const waveOf = Array.from({ length: waves }, (_, w) => new Array<number>(w % 2 ? 4 : 8).fill(w)).flat();
       const level = Array.from({ length: waves + 1 }, () => between * random.normal());
       const study = withTrials(

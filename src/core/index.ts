@@ -45,7 +45,7 @@ export { counts, type Fitting, fittingOf, resultValue, storedModel } from "./mod
 export { equationOf } from "./model/equation";
 export { type Fit, fitModel } from "./model/fit";
 export { type Link, sizeUnit } from "./model/fitted";
-export type { Clarity, Rung } from "./model/ladder";
+export type { Rung } from "./model/ladder";
 export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./model/reduce";
 export { spreadCells } from "./model/spread";
 export type { StandingRung } from "./model/standing";
@@ -89,7 +89,13 @@ export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
 export { rigsFor, runRig, waiting } from "./rigs";
 export { capability } from "./setpoint/capability";
 export { chanceOf } from "./setpoint/chance";
-export { confirmation, confirmationInterval, confirmationsFor, missedLimits } from "./setpoint/confirm";
+export {
+  type Confirmation,
+  confirmation,
+  confirmationInterval,
+  confirmationsFor,
+  missedLimits,
+} from "./setpoint/confirm";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";

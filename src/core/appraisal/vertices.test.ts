@@ -56,7 +56,7 @@ describe("vertices of a region", () => {
   });
   it("too many are not listed", () => expect(vertices(plainStudy(17))).toBeUndefined());
   it("climbing finds a peak on the face of a limit", () => {
-    // a·b on a + b ≤ 1 within the square is largest at (0.5, 0.5): 0.25; alone along a or b there is no way up from (0.9, 0.1).
+    // a·b on a + b ≤ 1 is largest at (0.5, 0.5), 0.25; along a or b alone nothing rises from (0.9, 0.1).
     const study = parseStudy({
       ...plainStudy(2),
       factors: plainStudy(2).factors.map((f) => ({ ...f, low: 0, high: 1 })),

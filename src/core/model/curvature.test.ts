@@ -173,7 +173,7 @@ describe("half-normal margins (definition 6)", () => {
       y,
       pureErrorOf(fitModel(study, "y", { terms: mains })),
     );
-    // Centres 34.1, 33.8, 34.6, 34.0: s 0.340343, 2s/√8; 3.182446 of t on 3 df, 5.409808 of the modulus of 7 (scipy 1.17).
+    // Centres: s 0.340343, error 2s/√8; t on 3 df 3.182446, studentized maximum modulus of 7 5.409808 (scipy 1.17).
     expect(contrasts).toHaveLength(7);
     expect(margins).toMatchObject({ from: "pure-error", df: 3 });
     expect(margins?.error).toBeCloseTo(0.2406588, 6);

@@ -170,7 +170,7 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
 
 describe("natural units", () => {
   it("coefficients have the intervals of a fit in natural units", () => {
-    // The same model fitted anew on u = 60 + 8a and v = 5 + 2b (Bates & Watts 1988: linear changes of factors change no fit).
+    // The same model fitted anew on u = 60 + 8a and v = 5 + 2b: linear changes of factors change no fit.
     const factors = [
       { id: "a", kind: "continuous" as const, low: 52, high: 68 },
       { id: "b", kind: "continuous" as const, low: 3, high: 7 },

@@ -355,7 +355,7 @@ function waveReadings(
   ];
 }
 
-/** Whether to climb from the centre, where a goal pulls one way and a stored model has no squares to say where it ends. */
+/** Whether to climb from the centre, where a goal pulls one way and no square says where that ends. */
 function climbing(study: Study, fit: Fit): Reading[] {
   const goal = study.responses.find((r) => r.id === fit.response)?.goal.aim;
   const bends = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);

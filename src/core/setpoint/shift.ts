@@ -39,7 +39,7 @@ function waveSpread({ data, model }: Fit): WaveSpread | undefined {
 }
 
 /**
- * Half the width of where the mean of m trials in a wave of their own falls, the variance between earlier waves counted:
+ * Half the width of where the mean of m trials in a wave of their own falls, the variance between waves counted:
  * fiducial draws of the error's variance and of that between waves, from the variance of the adjusted wave effects
  * less what the error adds to it (after Burdick & Graybill 1992, chapter 3, unbalanced cases by their harmonic factor).
  *

@@ -1,5 +1,5 @@
 import type { CheckValues, Language, Words } from "./language";
-import { figure, fixed, listed, pText, withUnit } from "./numbers";
+import { counted, figure, fixed, listed, pText, withUnit } from "./numbers";
 
 /** A p with what it is among all checks. */
 const judged = ({ p, adjusted }: { p: number; adjusted: number }): string =>
@@ -22,7 +22,7 @@ const wider = (v: { factor: string; wide: string; narrow: string; ratio: number 
 
 const checks: Words<CheckValues> = {
   "too-few": () => "Not enough trials to tell.",
-  "bell-fine": (v) => `Yes, as far as ${v.n} trials can tell (${pText(v.p)}).`,
+  "bell-fine": (v) => `Yes, as far as ${counted(v.n, "trial")} can tell (${pText(v.p)}).`,
   "bell-perhaps": (v) => `Perhaps not quite (${alone(v)}).`,
   "bell-off": (v) => `No: they depart from a bell shape (${judged(v)}).`,
   "spread-fine": (v) => `Yes: no trend with the predicted value (${pText(v.p)}).`,
@@ -42,7 +42,7 @@ const checks: Words<CheckValues> = {
   "neighbours-off": (v) => `No: errors next to each other are ${v.alike ? "alike" : "opposed"} (${judged(v)}).`,
   "single-fine": (v) => `No: the largest error is ${fixed(v.largest, 1)} standard errors (${pText(v.p)}).`,
   "single-perhaps": (v) =>
-    `Perhaps ${listed(v.trials.map((t) => `trial ${t.order} (${fixed(t.size, 1)})`))}: past the line, though ${v.trials.length > 1 ? "the largest of" : "the largest of"} so many may be (${alone(v)}).`,
+    `Perhaps ${listed(v.trials.map((t) => `trial ${t.order} (${fixed(t.size, 1)})`))}: past the line, though the largest of so many may be (${alone(v)}).`,
   "single-off": (v) =>
     `Yes, trial ${v.order}: its error is ${fixed(v.size, 1)} standard errors (${pText(v.p)} for the largest of ${v.n}; ${v.adjusted.toFixed(2)} among all checks).`,
   "single-all": (v) =>

@@ -5,11 +5,13 @@ export function figure(value: number, digits = 2): string {
   if (value === 0) return "0";
   const size = Math.abs(value);
   const text =
-    size >= 1e6 || size < 1e-4
+    size >= 1e6 || size < 1e-9
       ? value.toExponential(digits - 1)
       : size >= 10 ** digits
         ? value.toFixed(0)
-        : String(Number(value.toPrecision(digits)));
+        : size < 1e-4
+          ? value.toFixed(digits - 1 - Math.floor(Math.log10(size)))
+          : String(Number(value.toPrecision(digits)));
   return text.replace("-", "−");
 }
 
@@ -30,6 +32,9 @@ export function rounded(value: number, error: number | null): string {
 /** "a, b and c". */
 export const listed = (items: readonly string[]): string =>
   items.length < 2 ? items.join("") : `${items.slice(0, -1).join(", ")} and ${items[items.length - 1]}`;
+
+/** "1 trial", "12 trials". */
+export const counted = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;
 
 /** Joins a number and its unit. */
 export const withUnit = (text: string, unit: string | undefined): string => (unit ? `${text} ${unit}` : text);

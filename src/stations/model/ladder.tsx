@@ -96,6 +96,26 @@ const RungRow = memo(function RungRow({
   );
 });
 
+/** Marks of size above the rungs: zero and the ends where there is no room for more. */
+function LadderAxis({ reach }: { reach: number }) {
+  const x = linear([-reach, reach], [0, 100]);
+  const ticks = x.ticks(3);
+  const marks = ticks.length > 3 ? [ticks[0], 0, ticks[ticks.length - 1]] : ticks;
+  return (
+    <div className={css.axis} style={{ marginLeft: "calc((100% - 9px) * 0.44 + 9px)" }} aria-hidden="true">
+      {marks.map((t) => (
+        <span
+          key={t}
+          className="num quiet"
+          style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}
+        >
+          {t > 0 ? `+${figure(t)}` : figure(t)}
+        </span>
+      ))}
+    </div>
+  );
+}
+
 /**
  * The effect ladder: one rung per candidate term. Up and down move, space takes a term in or out; the order holds
  * until it is sorted again, so that no rung leaves the cursor.
@@ -176,10 +196,6 @@ export function EffectLadder({
         Math.max(Math.abs(r.size ?? 0), ...(r.inModel && r.interval ? r.interval.map(Math.abs) : [0])),
       ),
     ) * 1.04 || 1;
-  const x = linear([-reach, reach], [0, 100]);
-  // Zero and the ends where there is no room for more.
-  const ticks = x.ticks(3);
-  const marks = ticks.length > 3 ? [ticks[0], 0, ticks[ticks.length - 1]] : ticks;
   const onKey = (e: KeyboardEvent): void => {
     const i = position;
     if (e.key === "ArrowDown" || e.key === "ArrowUp") {
@@ -219,17 +235,7 @@ export function EffectLadder({
           )}
         </span>
       </div>
-      <div className={css.axis} style={{ marginLeft: "calc((100% - 9px) * 0.44 + 9px)" }} aria-hidden="true">
-        {marks.map((t) => (
-          <span
-            key={t}
-            className="num quiet"
-            style={{ position: "absolute", left: `${x(t)}%`, transform: "translateX(-50%)", fontSize: 11 }}
-          >
-            {t > 0 ? `+${figure(t)}` : figure(t)}
-          </span>
-        ))}
-      </div>
+      <LadderAxis reach={reach} />
       <StandingRungs rungs={standing} reach={reach} unit={unit} set={stand} />
       <div
         ref={box}

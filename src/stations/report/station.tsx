@@ -4,6 +4,7 @@ import {
   activeFactors,
   alphabetOf,
   answerOf,
+  type Confirmation,
   confirmation,
   equationOf,
   forbiddenText,
@@ -120,6 +121,26 @@ function ChecksInWords({ study, response }: { study: Study; response: string }) 
       {questionOf(c.id)} {answerOf(c)}
     </p>
   ));
+}
+
+/** Both halves of a confirmation, and what to suspect where it does not agree. */
+function ConfirmationInWords({ study, tested }: { study: Study; tested: Confirmation }) {
+  return (
+    <p>
+      {tested.trials.length} trials{" "}
+      {tested.agrees === null
+        ? "are planned or not all measured yet."
+        : tested.agrees
+          ? "agree with the prediction: every mean lies inside its interval."
+          : "do not agree with the prediction."}{" "}
+      {tested.meetsLimits === null
+        ? ""
+        : tested.meetsLimits
+          ? "Every limit is met. "
+          : `Short of its limit: ${missedLimits(study, tested).join(", ")}. `}
+      {tested.suspects.map((s) => s.text).join(" ")}
+    </p>
+  );
 }
 
 /** A page as it will print: question, plan, ledger, models, setpoint. */
@@ -388,20 +409,7 @@ export function ReportStation() {
             {tested && (
               <>
                 <h3>Confirmation</h3>
-                <p>
-                  {tested.trials.length} trials{" "}
-                  {tested.agrees === null
-                    ? "are planned or not all measured yet."
-                    : tested.agrees
-                      ? "agree with the prediction: every mean lies inside its interval."
-                      : "do not agree with the prediction."}{" "}
-                  {tested.meetsLimits === null
-                    ? ""
-                    : tested.meetsLimits
-                      ? "Every limit is met. "
-                      : `Short of its limit: ${missedLimits(study, tested).join(", ")}. `}
-                  {tested.suspects.map((s) => s.text).join(" ")}
-                </p>
+                <ConfirmationInWords study={study} tested={tested} />
                 {tested.verdicts.length > 0 && (
                   <table>
                     <thead>

@@ -1,6 +1,6 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import {
   type Covariate,
   type Edit,
@@ -89,6 +89,16 @@ function columnsOf(study: Study): Column[] {
   ];
 }
 
+/** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
+function useAskFirst(): (entry: string) => boolean {
+  const asked = useRef<string | undefined>(undefined);
+  return useCallback((entry) => {
+    const again = asked.current === entry;
+    asked.current = again ? undefined : entry;
+    return !again;
+  }, []);
+}
+
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
 export function Ledger({
   by,
@@ -124,8 +134,7 @@ export function Ledger({
   const [editing, setEditing] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const scroll = useRef<HTMLDivElement>(null);
-  /** A doubtful entry that was asked about: entered once more it is kept. */
-  const asked = useRef<string | undefined>(undefined);
+  const askFirst = useAskFirst();
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroll.current,
@@ -160,39 +169,30 @@ export function Ledger({
         : c.kind === "covariate"
           ? settingText(trial.covariates?.[c.id] ?? "")
           : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]);
+  const refuse = (sentence: string): false => {
+    setSentence(sentence);
+    return false;
+  };
   const take = (trial: Trial, c: Column, text: string): boolean => {
     if (text === cellText(trial, c)) return true;
     let edits: Edit[];
     if (c.kind === "result") {
       const read = readResult(text);
-      if (!read.ok) {
-        setSentence(`Trial ${trial.order}, ${c.response.name}: ${read.sentence}`);
-        return false;
-      }
+      if (!read.ok) return refuse(`Trial ${trial.order}, ${c.response.name}: ${read.sentence}`);
       edits = enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]);
     } else if (c.kind === "covariate") {
       const value = readNumber(text);
-      if (value !== null && typeof value !== "number") {
-        setSentence(`Trial ${trial.order}, ${c.covariate.name}: “${text}” is not a number; type what was measured.`);
-        return false;
-      }
+      if (value !== null && typeof value !== "number")
+        return refuse(`Trial ${trial.order}, ${c.covariate.name}: “${text}” is not a number; type what was measured.`);
       edits = [edit(study, ["trials", trial.id, "covariates", c.id], value)];
     } else if (c.kind === "note") edits = [edit(study, ["trials", trial.id, "note"], text)];
     else {
       const read = enterAsRun(study, trial, c.factor, text);
-      if (!read.ok) {
-        setSentence(`Trial ${trial.order}, ${read.sentence}`);
-        return false;
-      }
-      const key = `${trial.id}|${c.id}|${text}`;
-      if (read.ask !== undefined && asked.current !== key) {
-        asked.current = key;
-        setSentence(`Trial ${trial.order}: ${read.ask}`);
-        return false;
-      }
+      if (!read.ok) return refuse(`Trial ${trial.order}, ${read.sentence}`);
+      if (read.ask !== undefined && askFirst(`${trial.id}|${c.id}|${text}`))
+        return refuse(`Trial ${trial.order}: ${read.ask}`);
       edits = read.edits;
     }
-    asked.current = undefined;
     const refused = commit(edits, `trial ${trial.order}`);
     setSentence(refused);
     return refused === undefined;

@@ -10,6 +10,8 @@ import {
   limitsOf,
   type NumericFactor,
   overallDesirability,
+  type Prediction,
+  type Response,
   rangeOf,
   readNumber,
   type Settings,
@@ -266,6 +268,25 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
   );
 }
 
+/** What must be said of a prediction: where it stands, and what it may lack. */
+function ProbeCautions({ response, said, error }: { response: Response; said: Prediction; error: number | null }) {
+  const { bend, mean } = said;
+  const off = bend !== null && Math.abs(bend) > 1e-9 * Math.abs(mean);
+  return (
+    <div className="small bracken">
+      {said.extrapolates && <div>Outside what the trials cover.</div>}
+      {off && (
+        <div>
+          A bend is seen at the centre: it may lie up to{" "}
+          {withUnit(valueText(response, Math.abs(bend), error), response.unit)} {bend > 0 ? "higher" : "lower"}.
+        </div>
+      )}
+      {said.breaksBounds && <div>Passes a physical bound.</div>}
+      {!said.meanInterval && <div>No interval: nothing is left to judge noise by.</div>}
+    </div>
+  );
+}
+
 /** The probe; as a station opens, a moment after the work beside it. */
 export function Probe() {
   const study = useDesk((d) => d.study);
@@ -371,16 +392,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
                 )}
               </div>
               <GoalBar fitted={fitted} study={study} probe={probe} />
-              {p.extrapolates && <div className="small bracken">Outside what the trials cover.</div>}
-              {p.bend !== null && Math.abs(p.bend) > 1e-9 * Math.abs(p.mean) && (
-                <div className="small bracken">
-                  A bend is seen at the centre: it may lie up to{" "}
-                  {withUnit(valueText(response, Math.abs(p.bend), ownError(p, fitted.fit.model.link)), response.unit)}{" "}
-                  {p.bend > 0 ? "higher" : "lower"}.
-                </div>
-              )}
-              {p.breaksBounds && <div className="small bracken">Passes a physical bound.</div>}
-              {!p.meanInterval && <div className="small bracken">No interval: nothing is left to judge noise by.</div>}
+              <ProbeCautions response={response} said={p} error={ownError(p, fitted.fit.model.link)} />
             </>
           ) : (
             <p className="small quiet">{result && !result.ok ? result.reason : "No model yet."}</p>

@@ -95,9 +95,9 @@ export function RivalsView({ study, fitted }: ViewProps) {
   }, [study, fitted]);
   // The best by predicted R² cost three times the search where terms are many: looked for when asked about.
   const predicted = by === "r2Predicted";
+  const { transform, block, curvature } = fit.fitting;
   // Asked anew when what the models are fitted to is another thing: results gathered, scale, waves, candidates.
   const wanted = setKey(candidates);
-  const { transform, block, curvature } = fit.fitting;
   const latest = useRef({ study, candidates });
   latest.current = { study, candidates };
   // biome-ignore lint/correctness/useExhaustiveDependencies: `fit.data` and the candidates' key say what it rests on.
@@ -109,14 +109,13 @@ export function RivalsView({ study, fitted }: ViewProps) {
       ...(predicted ? { predicted } : {}),
     });
   }, [fit.data, transform, block, curvature, wanted, predicted, response, start]);
-  const change = (rivals: Term[][], average: Model["average"], what: string): void => {
-    const refused = commit(setRivals(study, response, fit, rivals, average), what);
+  const told = (refused: string | undefined): void => {
     if (refused) say(refused);
   };
-  const use = (terms: readonly Term[]): void => {
-    const refused = commit(setTerms(study, response, terms), `took a rival model of ${about?.name}`);
-    if (refused) say(refused);
-  };
+  const change = (rivals: Term[][], average: Model["average"], what: string): void =>
+    told(commit(setRivals(study, response, fit, rivals, average), what));
+  const use = (terms: readonly Term[]): void =>
+    told(commit(setTerms(study, response, terms), `took a rival model of ${about?.name}`));
   const keep = (terms: readonly Term[]): void => {
     if (kept.some((k) => setKey(k) === setKey(terms))) return;
     change([...kept, [...terms]], stored?.average, "kept a rival model");

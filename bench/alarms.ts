@@ -1,6 +1,6 @@
 /**
  * False alarms of the checks: how often each has a raw p below 0.05, and any an adjusted one, over studies in which
- * nothing is wrong; and how often a spread tripled at one level is seen. Run: npx tsx bench/alarms.ts [studies]
+ * nothing is wrong; and how often a spread tripled at one level is seen. Run: npx tsx bench/alarms.ts [studies] [part of a kind's name]
  */
 import { makePlan, parseStudy, type Study, type Term, termSet } from "../src/core";
 import { runChecks } from "../src/core/model/checklist";
@@ -9,6 +9,7 @@ import { seededRandom } from "../src/core/numerics/random";
 import { corners, plainStudy, withTrials } from "../src/core/testing/studies";
 
 const COUNT = Number(process.argv[2] ?? 10_000);
+const ONLY = process.argv[3] ?? "";
 const random = seededRandom(2026);
 
 interface Kind {
@@ -75,7 +76,7 @@ const KINDS: Record<string, Kind> = {
   },
 };
 
-for (const [name, { make }] of Object.entries(KINDS)) {
+for (const [name, { make }] of Object.entries(KINDS).filter(([n]) => n.includes(ONLY))) {
   const raw = new Map<string, number>();
   let any = 0;
   for (let i = 0; i < COUNT; i++) {

@@ -1,6 +1,7 @@
 /**
  * False alarms of the checks: how often each has a raw p below 0.05, and any an adjusted one, over studies in which
- * nothing is wrong; and how often a spread tripled at one level is seen. Run: npx tsx bench/alarms.ts [studies] [part of a kind's name]
+ * nothing is wrong; and how often a spread tripled at one level is seen.
+ * Run: npx tsx bench/alarms.ts [studies] [part of a kind's name]
  */
 import { makePlan, parseStudy, type Study, type Term, termSet } from "../src/core";
 import { runChecks } from "../src/core/model/checklist";

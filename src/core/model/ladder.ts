@@ -2,6 +2,7 @@ import { correlations } from "../appraisal/aliasing";
 import { tTwoSided } from "../numerics/distributions";
 import { block, type Matrix, pickColumns, quadraticForm } from "../numerics/least-squares";
 import { maximumModulusQuantile } from "../numerics/multiple-comparisons";
+import { significance } from "../study/coding";
 import { Memo } from "../study/memo";
 import type { Settings, Study, Term } from "../study/schema";
 import { candidateTerms, parentsOf } from "../terms/candidates";
@@ -190,7 +191,7 @@ function sharesOf(fit: Fit): Shares & { whole: number | null } {
 }
 
 /**
- * Judges a term by its p: a term drives past the studentized maximum modulus of as many rungs as are shown (Stoline &
+ * Judges a term by its p: a term drives past the studentized maximum modulus of as many rungs as can be told (Stoline &
  * Ury 1979), those of several columns by the p that belongs to it.
  */
 function clarity({ summary, confidence }: Fit, rungs: number, memo: Memo): (p: number | null) => Clarity | null {
@@ -198,7 +199,7 @@ function clarity({ summary, confidence }: Fit, rungs: number, memo: Memo): (p: n
   const joint = memo.get("joint p", [confidence, rungs, df], () =>
     df > 0 ? tTwoSided(maximumModulusQuantile(confidence, Math.max(1, rungs), df), df) : 0,
   );
-  return (p) => (p === null ? null : p < joint ? "drives" : p < 1 - confidence ? "likely" : "quiet");
+  return (p) => (p === null ? null : p < joint ? "drives" : p < significance({ confidence }) ? "likely" : "quiet");
 }
 
 type Named = Pick<Rung, "term" | "key" | "name" | "aliases">;
@@ -212,7 +213,6 @@ function rungInside(
   row: AnovaRow | undefined,
   whole: number | null,
   parent: (p: number | null) => boolean,
-  clarityOf: (p: number | null) => Clarity | null,
 ): Rung {
   const factor = displayFactor(named.term, parameters.length);
   const { model, confidence } = fit;
@@ -240,21 +240,14 @@ function rungInside(
     ...(far.level === undefined ? {} : { level: far.level }),
     ...(far.span ? { span: far.span } : {}),
     p,
-    clarity: clarityOf(p),
+    clarity: null,
     share: row && row.ss !== null && whole !== null ? row.ss / whole : null,
     lost: false,
   };
 }
 
 /** The rung of a term out of the model: where it would stand if added alone; lost when it adds nothing. */
-function rungOutside(
-  study: Study,
-  named: Named,
-  fit: Fit,
-  columns: Matrix | undefined,
-  whole: number | null,
-  clarityOf: (p: number | null) => Clarity | null,
-): Rung {
+function rungOutside(study: Study, named: Named, fit: Fit, columns: Matrix | undefined, whole: number | null): Rung {
   const added = columns && fit.model.addTerm(columns);
   const out: Rung = {
     ...named,
@@ -280,7 +273,7 @@ function rungOutside(
     ...(far.level === undefined ? {} : { level: far.level }),
     ...(far.span ? { span: far.span } : {}),
     p: added.p,
-    clarity: clarityOf(added.p),
+    clarity: null,
     share: added.ss === null || whole === null ? null : added.ss / whole,
     lost: false,
   };
@@ -323,15 +316,17 @@ export function effectLadder(
     fit,
     candidates.flatMap((c) => (byKey.has(c.key) ? [] : [c.term])),
   );
-  const clarityOf = clarity(fit, candidates.length, memo);
   const neededBy = new Set(fit.terms.flatMap((t) => parentsOf(t).map(termKey)));
   const rungs = candidates.map(({ term, key, name }): Rung => {
     const named: Named = { term, key, name, aliases: aliases.get(key) ?? [] };
     const parameters = byKey.get(key);
-    if (!parameters) return rungOutside(study, named, fit, outside.get(key), whole, clarityOf);
-    const parent = (p: number | null): boolean => clarityOf(p) === "quiet" && neededBy.has(key);
-    return rungInside(study, fit, named, parameters, rowOf.get(key), whole, parent, clarityOf);
+    if (!parameters) return rungOutside(study, named, fit, outside.get(key), whole);
+    const parent = (p: number | null): boolean => p !== null && p >= significance(fit) && neededBy.has(key);
+    return rungInside(study, fit, named, parameters, rowOf.get(key), whole, parent);
   });
+  // Judged together with all that these trials can tell.
+  const clarityOf = clarity(fit, rungs.filter((r) => !r.lost).length, memo);
+  for (const r of rungs) r.clarity = clarityOf(r.p);
   rungs.sort(
     (a, b) =>
       Number(a.lost) - Number(b.lost) || Math.abs(b.size ?? 0) - Math.abs(a.size ?? 0) || (a.key < b.key ? -1 : 1),

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { fitModel } from "../model/fit";
 import type { Settings, Study, Term } from "../study/schema";
+import { parseStudy } from "../study/validate";
 import { fires, textOf } from "../testing/fires";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { modelReadings } from "./model";
@@ -183,6 +184,107 @@ describe("Model", () => {
     () => read(waves(1), [["a"], ["b"]]),
     () => read(waves(0.02), [["a"], ["b"]]),
   );
+  fires(
+    "left-out",
+    "Something left out of the model of y is large: take in a × b (4.0, p below 0.001).",
+    () =>
+      read(
+        full((s) => 3 * A(s) + 2 * A(s) * B(s)),
+        mains,
+      ),
+    () =>
+      read(
+        full((s) => 3 * A(s) + 2 * A(s) * B(s)),
+        [...mains, ["a", "b"]],
+      ),
+  );
+  it("no term is called quiet, nor the process steady, while something left out is large", () => {
+    const ids = read(
+      full((s) => 2 * A(s) * B(s)),
+      mains,
+    ).map((r) => r.id);
+    expect(ids).toContain("left-out");
+    expect(ids).not.toContain("nothing-active");
+  });
+  fires(
+    "likely",
+    "b likely acts on y: 0.18 from low to high (p 0.026). Of 14 terms looked at, one in twenty passes by chance.",
+    () =>
+      read(
+        full((s) => 3 * A(s) + 0.09 * B(s)),
+        mains,
+      ),
+    () =>
+      read(
+        full((s) => 3 * A(s) + 0.02 * B(s)),
+        mains,
+      ),
+  );
+  fires(
+    "waves-alike",
+    /^Waves do not clearly differ \(p 0\.[1-9]\d\): Wave [12] less Wave [12] is 0\.0\d+ \(−0\.\d+ to 0\.\d+\)\. They may be taken out\.$/,
+    () => read(waves(0.02), [["a"], ["b"]]),
+    () => read(waves(1), [["a"], ["b"]]),
+  );
+  const centreApart = (mid: number): Study =>
+    withTrials(
+      plainStudy(2),
+      [...corners(2), ...corners(2), ...[0, 0, 0].map(() => ({ a: 0, b: 0 }))],
+      [1, 2, 3, 4, 1.1, 2.1, 2.9, 3.9, mid, mid + 0.1, mid - 0.1],
+      { wave: (i) => (i < 8 ? "w1" : "w2") },
+    );
+  fires(
+    "bend-or-shift",
+    "Bend or shift: Wave 2 lies 1.500 above Wave 1 (p below 0.001), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.",
+    () => read(centreApart(4), [["a"], ["b"]]),
+    () => read(centreApart(2.5), [["a"], ["b"]]),
+  );
+  const spread = (same: boolean): Reading[] => {
+    const study = parseStudy({
+      ...plainStudy(2, {
+        responses: [
+          { id: "y", decimals: 1 },
+          { id: "s", spread: { of: "y", from: "repeats" } },
+        ],
+      }),
+      waves: [{ id: "w" }],
+      trials: [...corners(2), ...corners(2)].map((settings, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        state: "done" as const,
+        settings,
+        results: { y: i === 3 && same ? [5, 5] : [5, 5.2 + 0.1 * i] },
+      })),
+    });
+    return modelReadings(study, fitModel(study, "s", { terms: [["a"], ["b"]] }));
+  };
+  fires(
+    "floored",
+    "One spread was 0 and stands at the smallest step the results are written in: the true spread there may be less.",
+    () => spread(true),
+    () => spread(false),
+  );
+  it("a category's size is from its lowest level to its highest, and its slopes are of the levels farthest apart", () => {
+    const levels = ["zinc", "tin", "iron"];
+    const points = [...levels, ...levels].flatMap((k) => [-1, 1].map((a) => ({ a, k })));
+    const slope: Record<string, number> = { zinc: 4, tin: 7, iron: 3.5 };
+    const level: Record<string, number> = { zinc: 0, tin: 1, iron: -2 };
+    const study = withTrials(
+      parseStudy({
+        ...plainStudy(1),
+        factors: [
+          { id: "a", kind: "continuous", low: -1, high: 1 },
+          { id: "k", kind: "categorical", levels },
+        ],
+      }),
+      points,
+      points.map((s, i) => 10 + level[s.k] + slope[s.k] * s.a + (i < 6 ? 0.1 : -0.1)),
+    );
+    const texts = read(study, [["a"], ["k"], ["a", "k"]]).map((r) => r.text);
+    // Levels differ by 1 − (−2); slopes are twice 7 and twice 3.5.
+    expect(texts.find((t) => t.includes("drive"))).toMatch(/k 3\.00 from iron to tin/);
+    expect(texts.find((t) => t.includes("act together"))).toMatch(/changes it by 14\.00 at k tin but by 7\.00 at iron/);
+  });
   const odd = (extra: number): Study =>
     withTrials(
       plainStudy(4),

@@ -134,7 +134,7 @@ function drivers(
     out.push({
       id: "likely",
       kind: "finding",
-      text: `${listed(likely.map((r) => r.name))} likely ${likely.length === 1 ? "acts" : "act"} on ${responseName}: ${likely.map((r) => `${likely.length > 1 ? `${r.name} ` : ""}${sizeText(r, s, unit)} (${pText(r.p ?? 1)})`).join(", ")}. Of ${rungs.length} terms looked at, one in twenty passes by chance.`,
+      text: `${listed(likely.map((r) => r.name))} likely ${likely.length === 1 ? "acts" : "act"} on ${responseName}: ${likely.map((r) => `${likely.length > 1 ? `${r.name} ` : ""}${sizeText(r, s, unit)} (${pText(r.p ?? 1)})`).join(", ")}. Of ${rungs.filter((r) => !r.lost).length} terms looked at, one in twenty passes by chance.`,
       evidence: "ladder",
       weight: WEIGHTS.likely,
       about: likely[0].key,

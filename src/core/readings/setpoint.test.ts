@@ -114,6 +114,44 @@ describe("Setpoint", () => {
       region: { limits: (more.limits ?? []) as never, forbidden: [] },
       ...(more.setpoint ? { setpoint: more.setpoint as never } : {}),
     });
+  /** The square with three confirmation trials at its best corner, where the model says 7.95. */
+  const tested = (low: number, mean: number): Study => {
+    const study = square({ goal: { aim: "raise", low, high: 10 }, setpoint: { settings: { a: 1, b: 1 } } });
+    return parseStudy({
+      ...study,
+      waves: [...study.waves, { id: "c" }],
+      trials: [
+        ...study.trials,
+        ...[-0.05, 0, 0.05].map((off, i) => ({
+          id: `c${i}`,
+          wave: "c",
+          kind: "confirm" as const,
+          state: "done" as const,
+          use: false,
+          settings: { a: 1, b: 1 },
+          results: { y: mean + off },
+        })),
+      ],
+    });
+  };
+  fires(
+    "confirmed-short",
+    "The prediction is confirmed, the setpoint is not good enough: the means of 3 trials agree with it, but y 7.85 (7.9 or more wanted) misses its limit.",
+    () => search(tested(7.9, 7.85)),
+    () => search(tested(7.9, 7.95)),
+  );
+  fires(
+    "confirmed",
+    "The setpoint is confirmed: the means of 3 trials agree with the prediction and every limit is met.",
+    () => search(tested(7.9, 7.95)),
+    () => search(tested(7.9, 6.5)),
+  );
+  fires(
+    "not-confirmed",
+    /^The confirmation does not agree with the prediction, and y 6\.5 \(7\.9 or more wanted\) misses its limit\. [A-Z].+\.$/,
+    () => search(tested(7.9, 6.5)),
+    () => search(tested(7.9, 7.95)),
+  );
   fires(
     "against-best",
     "Of the trials run, number 4 comes nearest with 0.80; the best settable point is no better.",

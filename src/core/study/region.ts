@@ -51,9 +51,10 @@ export function violations(study: Pick<Study, "region" | "factors">, settings: S
             `${f.name} ${shown} lies ${name === "low" ? "below" : "above"} its ${stated[name] === undefined ? "range" : "hard limit"}, ${withUnit(String(stated[name] ?? (name === "low" ? low : high)), f.unit)}.`,
           ]
         : [];
+    const place = f.kind === "continuous" && f.step !== undefined ? (v - low) / f.step : 0;
     const off =
-      steps && f.kind === "continuous" && f.step !== undefined && Math.abs(snap(f, v, true) - v) > 1e-6 * f.step
-        ? [`${f.name} ${shown} is not on its steps of ${withUnit(String(f.step), f.unit)} from ${low}.`]
+      steps && f.kind === "continuous" && Math.abs(place - Math.round(place)) > 1e-6
+        ? [`${f.name} ${shown} is not on its steps of ${withUnit(String(f.step ?? 0), f.unit)} from ${low}.`]
         : [];
     return [...end("low", v < (stated.low ?? low) - slack), ...end("high", v > (stated.high ?? high) + slack), ...off];
   });

@@ -133,6 +133,19 @@ describe("axial points", () => {
   });
 });
 
+describe("axial points beside categories", () => {
+  it("stand in pairs at one level, so that no sign travels with a level", () => {
+    const study = studyOf([cont("a"), cont("b"), cat("k", "p", "q")]);
+    const { plan } = followUp(ran(study, { family: "factorial" }), { kind: "axial", axial: "face", centre: 0 });
+    for (const id of ["a", "b"]) {
+      const pair = plan.trials.filter((t) => t.settings[id] !== 0);
+      expect(pair.map((t) => t.settings[id]).sort()).toEqual([-1, 1]);
+      expect(new Set(pair.map((t) => t.settings.k)).size).toBe(1);
+    }
+    expect(new Set(plan.trials.map((t) => t.settings.k)).size).toBe(2);
+  });
+});
+
 describe("augmentation, carrying on, repeating", () => {
   it("keeps every trial and estimates what it was asked for", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });

@@ -6,6 +6,7 @@ import { code, isNumeric, significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
+import type { CheckId } from "../words/language";
 import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";
 import { FULL_LEVERAGE } from "./fitted";
@@ -177,16 +178,7 @@ export function copiesOf(study: Study, fit: Fit): Copies | undefined {
 }
 
 /** The statistics that are ranked, each larger where the null is less likely. */
-export type RankedId =
-  | "bell"
-  | "spread"
-  | "spread-factor"
-  | "order"
-  | "neighbours"
-  | "single"
-  | "pull"
-  | "bend"
-  | "copies";
+export type RankedId = Exclude<CheckId, "scale" | "repeats" | "waves">;
 
 /** What errors are judged by, made ready once for a fit and its draws. */
 export interface Family {

@@ -1,4 +1,5 @@
 import type { Rung, StandingRung } from "@/core";
+import { percent, pShort } from "@/ui/parts/format";
 import css from "./model.module.css";
 
 /** One bar from the zero line with its interval; ghosts hollow, parents kept for hierarchy hatched. */
@@ -16,5 +17,17 @@ export function Bar({ rung, reach }: { rung: Rung | StandingRung; reach: number 
       <i style={along(0, rung.size)} />
       {rung.interval && <b style={along(...rung.interval)} />}
     </div>
+  );
+}
+
+/** Share and p of a rung; that it cannot be told where it is lost. */
+export function RungFigures({ rung }: { rung: Rung | StandingRung }) {
+  if (rung.lost) return <span>not told</span>;
+  return (
+    <>
+      {rung.share === null ? "" : percent(rung.share, rung.share < 0.0995 ? 1 : 0)}
+      <br />
+      <span>{pShort(rung.p)}</span>
+    </>
   );
 }

@@ -3,8 +3,8 @@ import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useM
 import type { Fitted } from "@/core";
 import { alphabetOf, type Rung, type StandingRung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
-import { clip, figure, percent, pShort } from "@/ui/parts/format";
-import { Bar } from "./bar";
+import { clip, figure, pShort } from "@/ui/parts/format";
+import { Bar, RungFigures } from "./bar";
 import css from "./model.module.css";
 import { StandingRungs } from "./standing";
 
@@ -82,15 +82,7 @@ const RungRow = memo(function RungRow({
       </div>
       <Bar rung={r} reach={reach} />
       <div className={css.figures}>
-        {r.lost ? (
-          <span>not told</span>
-        ) : (
-          <>
-            {r.share === null ? "" : percent(r.share, r.share < 0.0995 ? 1 : 0)}
-            <br />
-            <span>{pShort(r.p)}</span>
-          </>
-        )}
+        <RungFigures rung={r} />
       </div>
     </div>
   );

@@ -1,7 +1,7 @@
 "use client";
 import type { StandingRung } from "@/core";
-import { figure, percent, pShort } from "@/ui/parts/format";
-import { Bar } from "./bar";
+import { figure, pShort } from "@/ui/parts/format";
+import { Bar, RungFigures } from "./bar";
 import css from "./model.module.css";
 
 /** What a rung beside the terms is called, and what it says to those who point at it. */
@@ -57,15 +57,7 @@ export function StandingRungs({
         </span>
         <Bar rung={r} reach={reach} />
         <span className={css.figures}>
-          {r.lost ? (
-            <span>not told</span>
-          ) : (
-            <>
-              {r.share === null ? "" : percent(r.share, r.share < 0.0995 ? 1 : 0)}
-              <br />
-              <span>{pShort(r.p)}</span>
-            </>
-          )}
+          <RungFigures rung={r} />
         </span>
       </button>
     );

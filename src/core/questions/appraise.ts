@@ -3,9 +3,11 @@ import { type Appraisal, appraisePoints } from "../appraisal/appraise";
 import { type Points, pointsOf } from "../appraisal/terms-info";
 import { families } from "../plans/families";
 import { optionsOf, termList } from "../plans/options";
+import { violations } from "../study/region";
 import type { Recipe, Study, Term } from "../study/schema";
 import { possibleTerms, type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder } from "../terms/term";
+import { counted } from "../words/numbers";
 import { alpha, besides, isLarge, modelTerms, number, positive, reading, type TermsFrom, term, termsOf } from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
 
@@ -65,6 +67,21 @@ export function judge(
   };
 }
 
+/** Planned trials that stand where nothing may be run: accepted, used, and named. */
+function outsideReadings(study: Study): z.output<typeof reading>[] {
+  const outside = study.trials.flatMap((t) => {
+    const [first] = t.state === "skipped" ? [] : violations(study, t.settings);
+    return first === undefined || t.kind === "axial" ? [] : [{ order: t.order, first }];
+  });
+  if (outside.length === 0) return [];
+  const [{ order, first }] = outside;
+  const more =
+    outside.length === 1
+      ? ""
+      : ` So ${outside.length === 2 ? "does" : "do"} ${counted(outside.length - 1, "other trial")}.`;
+  return [{ kind: "caution", text: `Trial ${order} stands outside: ${first}${more}`, evidence: "region" }];
+}
+
 const table = z.array(z.array(z.number()));
 /** Shape of an appraisal, also where it stands inside another answer. */
 export const appraisalAnswer = z
@@ -120,13 +137,10 @@ export const appraise = defineQuestion({
   answer: appraisalAnswer,
   heavy: isLarge,
   run: (study, input) =>
-    atOnce(() =>
-      judge(
-        study,
-        pointsOf(study),
-        input,
-        study.waves.map((w) => w.plan),
-      ),
-    ),
+    atOnce(() => {
+      const recipes = study.waves.map((w) => w.plan);
+      const judged = judge(study, pointsOf(study), input, recipes);
+      return { ...judged, readings: [...judged.readings, ...outsideReadings(study)] };
+    }),
   example: { study: "wool-scouring", input: { terms: "main+2fi" } },
 });

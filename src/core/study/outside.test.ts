@@ -48,6 +48,16 @@ describe("what lies outside is said", () => {
     expect(doubtful(dose, 3.9)).toBeUndefined();
     expect(doubtful(kind, "p")).toBeUndefined();
   });
+  it("an appraisal names planned trials that stand outside, and how many more do", () => {
+    const at = (a: number) =>
+      finish(
+        ask("appraise", withTrials(plainStudy(2), [...corners(2), { a, b: 0 }, { a, b: 1 }, { a: 0, b: 0 }]), {}),
+      ) as { readings: { text: string }[] };
+    expect(at(1.5).readings.map((r) => r.text)).toContain(
+      "Trial 5 stands outside: a 1.5 lies above its range, 1. So does 1 other trial.",
+    );
+    expect(at(1).readings.filter((r) => r.text.includes("outside"))).toEqual([]);
+  });
   it("predictions carry it", () => {
     const fitted = parseStudy({
       ...withTrials(plainStudy(2), [...corners(2), ...corners(2)], [1, 2, 3, 5, 1.1, 2.1, 3.1, 5.2]),

@@ -195,6 +195,8 @@ interface Errors {
   squares: number;
   /** Over their standard error; of the trials that are kept, in order. */
   standard: Float64Array;
+  /** Fitted values of the trials that are kept. */
+  fitted: Float64Array;
   /** Squares within each cell measured again. */
   cells: number[];
   /** |t| of the centre's column where it is in the model. */
@@ -230,6 +232,8 @@ class Ranking {
   readonly family: Family;
   private readonly roots: Float64Array;
   private readonly fitted: Float64Array;
+  /** Share of what the model explains that is more than noise would. */
+  private readonly signal: number;
   private readonly pulls: Float64Array;
   private readonly keptGroups: Int32Array[][];
   private readonly keptRuns: number[][];
@@ -247,6 +251,8 @@ class Ranking {
     const standing = new Map(this.places.map((i, k) => [i, k]));
     this.roots = Float64Array.from(this.places, (i) => Math.sqrt(1 - leverages[i]));
     this.fitted = Float64Array.from(this.places, (i) => fit.trials[i].predicted);
+    const f = fit.anova.find((r) => r.source === "model")?.f ?? null;
+    this.signal = f === null ? 1 : Math.max(0, 1 - 1 / f);
     this.pulls = Float64Array.from(this.places, (i) => leverages[i] / ((1 - leverages[i]) * fit.model.columns.length));
     const factors = groupsByFactor(study, fit, this.kept);
     this.keptGroups = factors.map((f) =>
@@ -284,7 +290,7 @@ class Ranking {
       case "bell":
         return ({ standard }) => andersonDarling(standard, normalCdf);
       case "spread":
-        return ({ standard }) => koenker(standard, this.fitted);
+        return ({ standard, fitted }) => koenker(standard, fitted);
       case "spread-factor": {
         const sized = this.keptGroups.map((groups) => ({ groups, n: groups.reduce((t, g) => t + g.length, 0) }));
         return ({ standard }) => {
@@ -324,13 +330,18 @@ class Ranking {
   }
 
   /** Errors as the statistics need them. */
-  ready(scaled: ArrayLike<number>, cells: number[], centre: (scale: number) => number): Errors {
+  private ready(
+    scaled: ArrayLike<number>,
+    cells: number[],
+    centre: (scale: number) => number,
+    fitted = this.fitted,
+  ): Errors {
     let squares = 0;
     for (let i = 0; i < scaled.length; i++) squares += scaled[i] ** 2;
     const s = Math.sqrt(squares / this.fit.summary.residualDf);
     const standard = new Float64Array(this.places.length);
     for (let k = 0; k < standard.length; k++) standard[k] = scaled[this.places[k]] / (s * this.roots[k]);
-    return { scaled, squares, standard, cells, centre: centre(s) };
+    return { scaled, squares, standard, fitted, cells, centre: centre(s) };
   }
 
   /** The data's own errors. */
@@ -341,6 +352,21 @@ class Ranking {
       this.fit.model.residuals("scaled").map((e) => e ?? 0),
       (copies?.cells ?? []).map((c) => (c.floored ? 0 : c.df * c.s ** 2)),
       () => Math.abs(t),
+    );
+  }
+
+  /**
+   * Fitted values that go with drawn errors. Normal errors tell nothing of them, and they stand as they are; the
+   * logarithm of a spread is skew, so that they come with its errors: what the model sees beyond noise (James & Stein
+   * 1961), and what the errors add to it.
+   */
+  private fittedWith(values: Float64Array, left: Float64Array): Float64Array {
+    const { spreadDf, weights } = this.fit.data;
+    if (!spreadDf) return this.fitted;
+    const middle = this.fitted.reduce((t, v) => t + v, 0) / this.fitted.length;
+    return Float64Array.from(
+      this.places,
+      (i, k) => middle + this.signal * (this.fitted[k] - middle) + values[i] - left[i] / Math.sqrt(weights?.[i] ?? 1),
     );
   }
 
@@ -364,7 +390,8 @@ class Ranking {
       return own.reduce((t, i) => t + (values[i] - middle) ** 2, 0);
     });
     const centre = random.normal();
-    return this.ready(model.left(values, true) ?? values, cells, (s) => Math.abs(centre) / s);
+    const left = model.left(values, true) ?? values;
+    return this.ready(left, cells, (s) => Math.abs(centre) / s, this.fittedWith(values, left));
   }
 }
 

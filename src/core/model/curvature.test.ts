@@ -9,7 +9,7 @@ import { regress } from "../testing/elimination";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { answerOf } from "../words/answers";
 import { runChecks } from "./checklist";
-import { fitModel } from "./fit";
+import { fitModel, presentFit } from "./fit";
 import { hasSquares } from "./fitted";
 import { effectLadder } from "./ladder";
 import { pureErrorOf, saturatedContrasts } from "./lenth";
@@ -114,6 +114,15 @@ describe("curvature is a column of the model (definition 3)", () => {
       trials: axial.trials.map((t, i) => (i === last ? { ...t, kind: "confirm" } : t)),
     };
     expect(fitModel(confirmed, "y", { terms: mains }).curvature?.df).toBe(1);
+  });
+  it("where axial places were run the model first offered holds all squares that can be told", () => {
+    const axial = ["a", "b", "c"].flatMap((id) => [-1, 1].map((v): Settings => ({ ...middle, [id]: v })));
+    const whole = withTrials(plainStudy(3), [...points, ...axial], [...y, 30, 33, 32, 31, 34, 35]);
+    expect(presentFit(whole, "y").terms).toEqual([...mains, ["a", "a"], ["b", "b"], ["c", "c"]]);
+    expect(presentFit(study, "y").terms).toEqual(mains);
+    // A chosen model is the chosen model.
+    const chosen = parseStudy({ ...whole, models: [{ response: "y", terms: mains }] });
+    expect(presentFit(chosen, "y").terms).toEqual(mains);
   });
   it("a centre in a wave of its own is bend or shift, and is not told apart", () => {
     const apart = withTrials(plainStudy(3), points, y, { wave: (i) => (i < 8 ? "w1" : "w2") });

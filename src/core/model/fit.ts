@@ -1,7 +1,9 @@
 import { tTwoSided } from "../numerics/distributions";
+import { activeFactors, isCentre, isCorner } from "../study/coding";
 import { StudyError } from "../study/error";
 import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
+import { canBend } from "../terms/candidates";
 import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
 import { type Fitting, fittingOf, type ModelData, modelData, responseOf, storedModel } from "./data";
@@ -222,6 +224,9 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   };
 }
 
+/** Residual degrees of freedom that the model first offered leaves. */
+const LEAST_OFFERED = 3;
+
 /** The terms a first fit takes: the stored model's, else main effects of every factor in use that varies. */
 export function defaultTerms(study: Study, response: string): Term[] {
   const stored = storedModel(study, response);
@@ -229,12 +234,33 @@ export function defaultTerms(study: Study, response: string): Term[] {
 }
 
 /**
- * The fit of a response as the study stands: its stored model, else main effects; terms of retired factors left out.
+ * The fit of a response as the study stands: its stored model, else main effects, with squares where places off corner
+ * and centre were run; terms of retired factors left out.
  * @throws StudyError as `fitModel`
  */
 export function presentFit(study: Study, response: string, memo?: Memo): Fit {
   const stored = storedModel(study, response);
   const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
   const terms = defaultTerms(study, response).filter((t) => !t.some((id) => retired.has(id)));
-  return fitModel(study, response, { terms, ...fittingOf(stored) }, memo);
+  const first = fitModel(study, response, { terms, ...fittingOf(stored) }, memo);
+  return stored ? first : (withSquares(study, first, memo) ?? first);
+}
+
+/**
+ * The model first offered where axial or other places off corner and centre were run: all squares that these trials
+ * can tell beside the main effects, while they leave three degrees of freedom to judge by.
+ */
+function withSquares(study: Study, first: Fit, memo?: Memo): Fit | undefined {
+  const off = first.data.trials.some((t) => !isCentre(study, t) && !isCorner(study, t));
+  if (!off) return undefined;
+  const squares = activeFactors(study)
+    .filter(canBend)
+    .map((f): Term => [f.id, f.id]);
+  if (squares.length === 0) return undefined;
+  const whole = fitModel(study, first.response, { terms: [...first.terms, ...squares], ...first.fitting }, memo);
+  const told =
+    whole.dropped.length === 0
+      ? whole
+      : fitModel(study, first.response, { terms: whole.terms, ...first.fitting }, memo);
+  return told.summary.residualDf >= LEAST_OFFERED ? told : undefined;
 }

@@ -22,16 +22,17 @@ export function climbReading(
   const { fit, model } = read;
   const s = fit.summary.s;
   const [start, ...steps] = path.points;
-  if (!start || steps.length === 0 || s === null || !model.link.identity) return undefined;
+  if (!start || steps.length === 0 || !model.link.identity) return undefined;
   const about = study.responses.find((r) => r.id === fit.response);
   const name = about?.name ?? fit.response;
   const outside = steps.findIndex((p) => !p.inside);
   const first = steps[0];
   const gain = Math.abs(first.predicted - start.predicted);
-  const ratio = gain / s;
+  const noisy = s !== null && s > 0 && !model.exact;
+  const ratio = noisy ? gain / s : Number.POSITIVE_INFINITY;
   const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(fit);
   const squares = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
-  const each = `A step takes ${name} ${withUnit(rounded(gain, s), about?.unit)} ${path.towards}, ${figure(ratio)} times the noise of one trial (s ${withUnit(rounded(s, s), about?.unit)})`;
+  const each = `A step takes ${name} ${withUnit(rounded(gain, s), about?.unit)} ${path.towards}${noisy ? `, ${figure(ratio)} times the noise of one trial (s ${withUnit(rounded(s, s), about?.unit)})` : ""}`;
   const leaves =
     outside < 0
       ? "all of it lies within what was run, where the map says as much"

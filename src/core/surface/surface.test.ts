@@ -276,9 +276,13 @@ describe("the surface verb", () => {
       "no model yet",
     );
     const study = through(2, (a, b) => a + b, [["a"], ["b"]]);
-    expect(surfaceOf(study, { response: "y" }).readings.some((r) => r.text.includes("already cover"))).toBe(true);
     expect(
-      surfaceOf(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) => r.text.includes("already cover")),
+      surfaceOf(study, { response: "y" }).readings.some((r) => r.text.includes("leaves what was run at step 3")),
+    ).toBe(true);
+    expect(
+      surfaceOf(study, { response: "y", at: { a: 1, b: 1 } }).readings.some((r) =>
+        r.text.includes("within what was run"),
+      ),
     ).toBe(false);
   });
 });

@@ -25,7 +25,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
       await page.getByRole("button", { name: "Reduce" }).click();
       await page.getByLabel("reduce way").selectOption("both");
       await page.getByLabel("reduce by").selectOption("aicc");
-      await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
+      await page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
       await expect(page.getByRole("tooltip")).toHaveCount(0);
     }
     await saved(page);

@@ -83,7 +83,7 @@ test("from a blank study to a setpoint", async ({ page }) => {
     await page.getByRole("button", { name: "Reduce" }).click();
     await page.getByLabel("reduce way").selectOption("both");
     await page.getByLabel("reduce by").selectOption("aicc");
-    await page.getByRole("tooltip").getByRole("button", { name: "Reduce" }).click();
+    await page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
     await expect(page.getByLabel("Steps to this model")).toBeVisible();
   }
   await saved(page);

@@ -194,6 +194,17 @@ describe("half-normal margins (definition 6)", () => {
     const fit = fitModel(few, "y", { terms: mains });
     expect(saturatedContrasts(few, fit.data, fit.model.observed, pureErrorOf(fit)).margins?.from).toBe("lenth");
   });
+  it("a large factorial is not held up by its contrasts: 1,024 corners, whose set takes seconds, have none", () => {
+    const large = withTrials(
+      plainStudy(10),
+      corners(10),
+      corners(10).map((_, i) => 50 + ((i * 7919) % 101) / 50),
+    );
+    const fit = fitModel(large, "y", { terms: large.factors.map((f) => [f.id]) });
+    const before = performance.now();
+    expect(effectLadder(large, fit).rungs.some((r) => r.term.length === 3)).toBe(false);
+    expect(performance.now() - before).toBeLessThan(2000);
+  });
   it("three-factor contrasts have rungs of their own", () => {
     const fit = fitModel(study, "y", { terms: mains });
     const rung = effectLadder(study, fit).rungs.find((r) => r.key === "a*b*c");

@@ -149,6 +149,8 @@ function candidatesOf(study: Study, fit: Fit, extra: readonly Term[], memo: Memo
   });
   // Contrasts of three factors that are their chain's simplest member have rungs where they are few enough to see.
   const threes = memo.get("three-factor contrasts", [fit.data, study.factors, study.waves], () => {
+    // The saturated set costs contrasts² × trials: over many trials it would hold up the page that draws the ladder.
+    if (fit.n > MOST_SATURATED) return [];
     const { contrasts } = saturatedContrasts(study, fit.data, fit.model.observed);
     const found = contrasts.flatMap((c) => (c.term.length === 3 ? [c.term] : []));
     return found.length <= MOST_THREES ? found : [];
@@ -158,6 +160,8 @@ function candidatesOf(study: Study, fit: Fit, extra: readonly Term[], memo: Memo
   return memo.get("candidates with", [pool, beyond.map(termKey).sort().join("|")], () => named(study, beyond));
 }
 
+/** Trials up to which the saturated set is looked at for them. */
+const MOST_SATURATED = 128;
 /** Contrasts of three factors that have rungs, at most. */
 const MOST_THREES = 20;
 

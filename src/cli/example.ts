@@ -14,6 +14,8 @@ import {
   rigsFor,
   StudyError,
   storedModel,
+  suspectOf,
+  whyOf,
 } from "@/core";
 import { appraisalText, fitText, setpointText } from "./text";
 
@@ -23,10 +25,7 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
   const names = readdirSync(folder)
     .filter((f) => f.endsWith(".trialmoor.json"))
     .map((f) => f.replace(".trialmoor.json", ""));
-  if (!names.includes(name))
-    throw new StudyError("unknown-example", `There is no example “${name}”; the examples are ${names.join(", ")}.`, [
-      "name",
-    ]);
+  if (!names.includes(name)) throw new StudyError("unknown-example", { name, examples: names }, ["name"]);
   const study = readStudyFile(readFileSync(join(folder, `${name}.trialmoor.json`), "utf8"));
   const appraisal = finish(ask("appraise", study, {}));
   const fits = study.responses
@@ -56,7 +55,9 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
     ...fits.map((f) => `\n${fitText(study, f)}`),
     "\n5. Setpoint",
     setpointText(study, setpoint),
-    ...(next.length > 0 ? ["\n6. What the study would need next", ...next.map((o) => `   ${o.label}: ${o.why}`)] : []),
+    ...(next.length > 0
+      ? ["\n6. What the study would need next", ...next.map((o) => `   ${o.label}: ${o.why ? whyOf(o.why) : ""}`)]
+      : []),
     ...(verdict
       ? [
           `\n7. Confirmation: ${verdict.trials.length} trials at the best settable point ${verdict.agrees ? "agree" : "do not agree"}`,
@@ -64,7 +65,7 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
             (v) =>
               `   ${v.response}: predicted ${figure(v.predicted, 4)}, interval ${v.interval?.map((x) => figure(x, 4)).join(" to ") ?? "none"}, mean ${figure(v.mean, 4)}`,
           ),
-          ...verdict.suspects.map((x) => `   suspect: ${x.text}`),
+          ...verdict.suspects.map((x) => `   suspect: ${suspectOf(x)}`),
         ]
       : []),
   ].join("\n");

@@ -9,7 +9,7 @@ export function readText(path: string): string {
   try {
     return readFileSync(path === "-" ? 0 : locate(path), "utf8");
   } catch {
-    throw new StudyError("no-file", `The file ${path} cannot be read; check its name.`, [path]);
+    throw new StudyError("no-file", { file: path }, [path]);
   }
 }
 
@@ -17,8 +17,7 @@ export function readText(path: string): string {
 export const readStudy = (path: string): Study => readStudyFile(readText(path));
 
 /** What a file holds as JSON, whatever it is. */
-export const readJson = (path: string): unknown =>
-  parseJson(readText(path), `${path} is not a study file: its text is not JSON.`);
+export const readJson = (path: string): unknown => parseJson(readText(path), { of: "study-file", name: path });
 
 /** Writes text to a file, whole or not at all, or for `-` to standard output. */
 export function writeOut(text: string, target: string): void {
@@ -31,7 +30,7 @@ export function writeOut(text: string, target: string): void {
     writeFileSync(`${file}.part`, text);
     renameSync(`${file}.part`, file);
   } catch {
-    throw new StudyError("cannot-write", `The file ${target} cannot be written.`, [target]);
+    throw new StudyError("cannot-write", { file: target }, [target]);
   }
 }
 
@@ -46,32 +45,27 @@ export const TERM_SETS = ["main", "main+2fi", "quadratic"] as const;
 export function readTerms(study: Study, text: string): Term[] {
   let data: unknown;
   try {
-    data = parseJson(readText(text), "No JSON.");
+    data = parseJson(readText(text), { of: "terms", name: text });
   } catch (error) {
-    const sentence =
-      (error as StudyError).code === "no-file"
-        ? `Terms “${text}” are neither main, main+2fi, quadratic nor a file that can be read.`
-        : `The file ${text} does not hold a JSON array of terms.`;
-    throw new StudyError("bad-terms", sentence, ["terms"]);
+    const readable = (error as StudyError).code !== "no-file";
+    throw readable
+      ? new StudyError("bad-terms.file", { text }, ["terms"])
+      : new StudyError("bad-terms.neither", { text }, ["terms"]);
   }
   if (!Array.isArray(data) || !data.every((t) => Array.isArray(t) && t.every((id) => typeof id === "string")))
-    throw new StudyError(
-      "bad-terms",
-      `The file ${text} does not hold a JSON array of terms, each an array of factor ids.`,
-      ["terms"],
-    );
+    throw new StudyError("bad-terms.file", { text }, ["terms"]);
   return checkTerms(study, data as Term[]);
 }
 
 /** Settings given as JSON on the command line. */
 export function readSettings(text: string, flag: string): Record<string, number | string> {
-  const data = parseJson(text, `${flag} is not JSON; write it like '{"temp":60}'.`);
+  const data = parseJson(text, { of: "settings", name: flag });
   if (
     typeof data !== "object" ||
     data === null ||
     Array.isArray(data) ||
     !Object.values(data).every((v) => typeof v === "number" || typeof v === "string")
   )
-    throw new StudyError("bad-settings", `${flag} must be an object of settings, like '{"temp":60}'.`, [flag]);
+    throw new StudyError("bad-settings", { flag }, [flag]);
   return data as Record<string, number | string>;
 }

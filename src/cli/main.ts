@@ -8,6 +8,7 @@ import {
   openQuestions,
   previewImport,
   type QuestionId,
+  refusalOf,
   reviseStudy,
   type Study,
   StudyError,
@@ -60,7 +61,7 @@ function addQuestion(program: Command, question: OpenQuestion): void {
     const study = readStudy(path);
     const input = { ...inputOf(study, values), ...(named ? { name: args[0] } : {}) };
     const missing = question.missing?.(input as never);
-    if (missing !== undefined) throw new WrongCall(missing);
+    if (missing !== undefined) throw new WrongCall(refusalOf(missing));
     const answer = finish(ask(question.id as QuestionId, study, input));
     const out = values.out as string | undefined;
     if (takeUp && (takeUp.always || values[takeUp.option] || out)) {

@@ -84,7 +84,7 @@ export { planReadings, planRisks } from "./readings/plan";
 export { questionReadings } from "./readings/question";
 export type { Evidence, Reading } from "./readings/reading";
 export { reportReadings } from "./readings/report";
-export { bestTrial, chanceText, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
+export { bestTrial, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
 export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
 export { rigsFor, runRig, waiting } from "./rigs";
 export { capability } from "./setpoint/capability";
@@ -162,5 +162,16 @@ export { importanceOf } from "./surface/importance";
 export type { Plane, Prediction } from "./surface/predict";
 export { canBend, candidateTerms, dependants, type TermSetName, termSet, withParents } from "./terms/candidates";
 export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } from "./terms/term";
-export { answerOf, questionOf, statisticOf } from "./words/answers";
+export {
+  actionOf,
+  answerOf,
+  questionOf,
+  refusalOf,
+  riskOf,
+  sentenceOf,
+  statisticOf,
+  suspectOf,
+  whyOf,
+} from "./words/answers";
+export { chanceText } from "./words/english/parts";
 export { figure, fixed, rounded, withUnit } from "./words/numbers";

@@ -139,7 +139,7 @@ export class StudyView {
       try {
         const predictorOf = (id: string) => {
           const found = this.fitted(id);
-          if (!found.ok) throw new StudyError("no-fit", found.reason);
+          if (!found.ok) throw new StudyError("no-fit", { why: found.reason });
           return found.fitted.predictor;
         };
         return { ok: true, wishes: setpointProblem(study, predictorOf) };

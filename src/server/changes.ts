@@ -112,11 +112,7 @@ export async function enterStored(id: string, body: Body<"results">, who: string
 export async function putModel(id: string, response: string, body: Body<"model">, who: string): Promise<StoredStudy> {
   const { study } = await readStudy(id);
   const said = body.model?.response ?? response;
-  if (said !== response)
-    throw new StudyError("wrong-place", `The model is of “${said}”, its address of “${response}”.`, [
-      "model",
-      "response",
-    ]);
+  if (said !== response) throw new StudyError("wrong-place", { of: said, response }, ["model", "response"]);
   const edits = [edit(study, ["models", response], body.model && { ...body.model, response })];
   return changeStudy(id, body.revision, edits, `stored the model of ${response}`, who);
 }

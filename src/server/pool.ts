@@ -136,7 +136,7 @@ function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: A
     .then((a) => {
       if (a.ok) return a.value;
       if (a.stopped) throw new Stopped(best);
-      throw new StudyError(a.code, a.message, a.path);
+      throw StudyError.of(a.said, a.path);
     })
     .finally(() => {
       clearTimeout(timer);

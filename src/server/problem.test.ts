@@ -29,9 +29,12 @@ describe("whatever a handler throws is a problem document", () => {
     expect(JSON.stringify(body)).not.toContain("inside");
   });
   it("a refusal keeps its place and its headers, an error of the machine tells nothing", async () => {
-    expect((await answerTo(new StudyError("bad-range", "Low is above high.", ["factors", 0]))).body).toMatchObject({
+    expect(
+      (await answerTo(new StudyError("low-not-below-high", { factor: "Heat", low: 5, high: 1 }, ["factors", 0]))).body,
+    ).toMatchObject({
       status: 422,
-      code: "bad-range",
+      code: "low-not-below-high",
+      detail: "Heat: low (5) must be below high (1).",
       path: ["factors", 0],
     });
     const busy = await answering(async () => {

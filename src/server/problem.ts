@@ -148,7 +148,7 @@ export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): 
   const text = await textOf(request);
   let data: unknown;
   try {
-    data = text === "" ? {} : parseJson(text, "The body is not JSON.");
+    data = text === "" ? {} : parseJson(text, { of: "body", name: "" });
   } catch (error) {
     const { code, message } = error as StudyError;
     throw new Problem(400, code, message);

@@ -49,10 +49,7 @@ export async function askStored(
   const stored = await readStudy(id);
   const input = readInput(name, rest);
   if (wanted) {
-    if (typeof revisionSeen !== "number")
-      throw new StudyError("missing", "This changes the study; send the revision it was made on with it.", [
-        "revision",
-      ]);
+    if (typeof revisionSeen !== "number") throw new StudyError("missing.revision", {}, ["revision"]);
     requireRevision(stored, revisionSeen);
   }
   if (background === true) {

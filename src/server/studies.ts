@@ -362,7 +362,7 @@ export async function importFile(file: unknown, who: string, key?: string): Prom
   const bag = file as { format?: unknown; studies?: unknown };
   const backup = typeof file === "object" && file !== null && bag.format === "trialmoor-backup";
   if (backup && !(Array.isArray(bag.studies) && bag.studies.length > 0))
-    throw new StudyError("empty-backup", "The backup holds no studies.", ["studies"]);
+    throw new StudyError("empty-backup", {}, ["studies"]);
   const request = key === undefined ? undefined : { key, digest: digestOf(file) };
   const studies = await parseAside(backup ? (bag.studies as unknown[]) : [file]);
   return insertAll(studies, backup ? "opened from backup" : "opened from file", who, request);

@@ -32,7 +32,7 @@ export interface Task {
 export type Answer =
   | { ok: true; value: unknown }
   | { ok: false; stopped: true }
-  | { ok: false; stopped: false; code: string; message: string; path: ReadonlyArray<string | number> };
+  | { ok: false; stopped: false; said: StudyError["said"]; path: StudyError["path"] };
 
 /** Pause between two copies of the best so far, in milliseconds: they may be large. */
 const BEST_EVERY = 250;
@@ -78,8 +78,7 @@ export default function work(task: Task): Answer {
   try {
     return answerOf(task);
   } catch (error) {
-    if (error instanceof StudyError)
-      return { ok: false, stopped: false, code: error.code, message: error.message, path: error.path };
+    if (error instanceof StudyError) return { ok: false, stopped: false, said: error.said, path: error.path };
     throw error;
   }
 }

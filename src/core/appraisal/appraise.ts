@@ -5,6 +5,7 @@ import type { Settings, Study, Term } from "../study/schema";
 import { possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
+import { sentenceOf } from "../words/answers";
 import {
   type AliasMatrix,
   aliasChains,
@@ -142,7 +143,7 @@ const finiteOr = (v: number): number | null => (Number.isFinite(v) ? v : null);
 // Long: one figure of the plan after another off one model matrix; parts would pass a dozen values on.
 export function appraisePoints(study: Study, points: Points, options: AppraisalOptions = {}): Appraisal {
   const n = points.settings.length;
-  if (n === 0) throw new StudyError("no-trials", "There are no trials to appraise; plan some first.", ["trials"]);
+  if (n === 0) throw new StudyError("no-trials.appraise", {}, ["trials"]);
   const terms = options.terms ?? termSet(study, "main");
   const possible = options.possible ?? possibleTerms(study, terms);
   const alpha = options.alpha ?? significance(study);
@@ -161,13 +162,13 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   if (!complete)
     readings.push({
       kind: "caution",
-      text: "Efficiencies are left out: these trials cannot estimate every term of the model.",
+      text: sentenceOf({ code: "no-efficiencies", values: {} }),
       evidence: "map",
     });
   if (residualDf < 1)
     readings.push({
       kind: "caution",
-      text: "Power is left out: these trials leave no degrees of freedom for error.",
+      text: sentenceOf({ code: "no-power", values: {} }),
       evidence: "df",
     });
 
@@ -190,7 +191,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
     if (largest.atLeast)
       readings.push({
         kind: "caution",
-        text: "G is at most what is given: the region has too many vertices to look at each, so the largest prediction variance is the largest that a search found.",
+        text: sentenceOf({ code: "g-at-most", values: {} }),
         evidence: "power",
       });
     efficiency = {

@@ -4,6 +4,7 @@ import { planRisks } from "../readings/plan";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
+import { riskOf } from "../words/answers";
 import {
   type PlanRequest,
   type PlanSummariesStep,
@@ -92,7 +93,7 @@ describe("plans in sight", () => {
     const risksOf = (family: string, n: number, a: PlanRequest = request): string[] => {
       const s = summaries.find((x) => x.options.family === family && x.n === n);
       if (!s) throw new Error(`no ${family} ${n}`);
-      return planRisks(study, { ...a, centre: 0 }, s, planDetail(study, s, { ...a, centre: 0 }));
+      return planRisks(study, { ...a, centre: 0 }, s, planDetail(study, s, { ...a, centre: 0 })).map((r) => riskOf(r));
     };
     expect(risksOf("fraction", 8).join(" ")).toContain("cannot be told from");
     // Each main effect of twelve Plackett–Burman trials takes up a third of interactions outside it.

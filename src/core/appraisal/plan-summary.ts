@@ -11,6 +11,8 @@ import type { Rival, Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
+import type { WhyValues } from "../words/english/waves";
+import type { Said } from "../words/said";
 import {
   aliasChains,
   aliasMatrix,
@@ -84,7 +86,7 @@ export interface FollowUpSummary {
   options: FollowOptions;
   purpose: string;
   /** Why the study needs it now; none when it is there for choice alone. */
-  why?: string;
+  why?: Said<WhyValues>;
   cautions: string[];
   before: Estimability;
   after: Estimability;
@@ -96,7 +98,7 @@ export interface FollowUpSummary {
 export interface FollowOffer {
   options: FollowOptions;
   label: string;
-  why?: string;
+  why?: Said<WhyValues>;
 }
 
 /** Detectable effect without error degrees of freedom: the normal's, at the stated noise. */

@@ -196,40 +196,25 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
   const keys = ["effect", "noise", "power", "replicates"] as const;
   const missing = keys.filter((k) => question[k] === undefined);
   const seeksAlpha = question.alpha === undefined && missing.length === 0;
-  if (question.alpha === undefined && !seeksAlpha)
-    throw new StudyError(
-      "power-question",
-      "Give α, or all of effect, noise, power and replicates to have α worked out.",
-      ["alpha"],
-    );
+  if (question.alpha === undefined && !seeksAlpha) throw new StudyError("power-question.alpha", {}, ["alpha"]);
   let alpha = question.alpha ?? 0.05;
-  if (!(alpha > 0 && alpha < 1))
-    throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
+  if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", { alpha }, ["alpha"]);
   if (!seeksAlpha && missing.length !== 1)
-    throw new StudyError(
-      "power-question",
-      `Give three of effect, noise, power and replicates; ${4 - missing.length} were given.`,
-      ["power"],
-    );
+    throw new StudyError("power-question.three", { given: 4 - missing.length }, ["power"]);
   for (const k of keys) {
     const v = question[k];
     if (v !== undefined && !(v > 0 && Number.isFinite(v)))
-      throw new StudyError("power-question", `${k} is ${v}; give a number above 0.`, [k]);
+      throw new StudyError("power-question.above-zero", { name: k, value: v }, [k]);
   }
   if (question.power !== undefined && (question.power >= 1 || question.power <= (seeksAlpha ? 0 : alpha)))
-    throw new StudyError(
-      "power-question",
-      `Power is ${question.power}; give a number between ${seeksAlpha ? 0 : `α (${alpha})`} and 1.`,
-      ["power"],
-    );
+    throw new StudyError("power-question.power", { power: question.power, alpha: seeksAlpha ? null : alpha }, [
+      "power",
+    ]);
   if (question.replicates !== undefined && !(question.replicates <= MOST_REPLICATES && question.replicates % 1 === 0))
-    throw new StudyError(
-      "power-question",
-      `Replicates is ${question.replicates}; give a whole number up to ${MOST_REPLICATES.toLocaleString("en")}.`,
-      ["replicates"],
-    );
-  if (terms.length === 0)
-    throw new StudyError("nothing-to-estimate", "These trials cannot estimate any of the terms asked.", ["terms"]);
+    throw new StudyError("power-question.replicates", { replicates: question.replicates, most: MOST_REPLICATES }, [
+      "replicates",
+    ]);
+  if (terms.length === 0) throw new StudyError("nothing-to-estimate", {}, ["terms"]);
   const dfAt = (r: number): number => r * n - p;
   const powerAt = (ratio: number, r: number, level = alpha): number | null => {
     let worst: number | null = null;
@@ -244,12 +229,7 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     let worst = 0;
     for (const t of terms) {
       const v = detectable({ ...t, unit: t.unit * r }, question.power as number, alpha, dfAt(r));
-      if (v === null)
-        throw new StudyError(
-          "no-error-df",
-          "These trials leave no degrees of freedom for error, so there is no power to speak of; add trials or replicates.",
-          ["replicates"],
-        );
+      if (v === null) throw new StudyError("no-error-df", {}, ["replicates"]);
       worst = Math.max(worst, v);
     }
     return worst;
@@ -258,12 +238,7 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
   const solved = seeksAlpha ? "alpha" : missing[0];
   if (seeksAlpha) {
     const ratio = (effect as number) / (noise as number);
-    if (powerAt(ratio, replicates as number) === null)
-      throw new StudyError(
-        "no-error-df",
-        "These trials leave no degrees of freedom for error, so there is no power to speak of; add trials or replicates.",
-        ["replicates"],
-      );
+    if (powerAt(ratio, replicates as number) === null) throw new StudyError("no-error-df", {}, ["replicates"]);
     // Power grows with α; the root is sought on its logarithm, since wanted levels may be very small.
     const low = Math.log(1e-15);
     const excess = (logAlpha: number): number =>
@@ -277,12 +252,7 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     let low = 0;
     let r = 1;
     while (!enough(r)) {
-      if (r === MOST_REPLICATES)
-        throw new StudyError(
-          "too-many-replicates",
-          `More than ${MOST_REPLICATES.toLocaleString("en")} replicates would be needed; the effect is too small for this noise.`,
-          ["effect"],
-        );
+      if (r === MOST_REPLICATES) throw new StudyError("too-many-replicates", { most: MOST_REPLICATES }, ["effect"]);
       low = r;
       r = Math.min(MOST_REPLICATES, 2 * r);
     }

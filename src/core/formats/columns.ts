@@ -69,15 +69,10 @@ export function refuseSameHeadings(study: Study, header: readonly string[], uses
       continue;
     }
     const [a, b] = [header[before].trim(), header[i].trim()];
-    const named = a === b ? `“${a}” stands twice` : `“${a}” and “${b}” mean the same`;
-    const name = use.to === "result" ? (study.responses.find((r) => r.id === use.id)?.name ?? use.id) : a;
+    const response = use.to === "result" ? study.responses.find((r) => r.id === use.id) : undefined;
     throw new StudyError(
       "same-heading",
-      `The heading ${named} (columns ${before + 1} and ${i + 1}), so one column would be lost. ${
-        use.to === "result"
-          ? `Head repeats of one trial “${name}.1”, “${name}.2” and so on`
-          : "Rename one of them, or take it out of the sheet"
-      }; nothing was taken.`,
+      { headings: [a, b], columns: [before + 1, i + 1], response: response?.name ?? null },
       [header[i]],
     );
   }

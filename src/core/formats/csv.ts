@@ -77,16 +77,11 @@ export interface Sheet {
  */
 export function readSheet(text: string): Sheet {
   if (text.length > MOST_CHARACTERS)
-    throw new StudyError(
-      "too-large",
-      `The text holds ${(text.length / 1e6).toFixed(1)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`,
-    );
+    throw new StudyError("too-large.text", { characters: text.length, most: MOST_CHARACTERS });
   const body = text.replace(/^\uFEFF/, "").replace(/\s+$/, "");
-  if (body === "")
-    throw new StudyError("empty-sheet", "There is no text to read; copy the cells in the spreadsheet first.");
+  if (body === "") throw new StudyError("empty-sheet.text", {});
   // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what tells a binary file.
-  if (/[\u0000-\u0008\u000E-\u001F\uFFFD]/.test(body))
-    throw new StudyError("not-text", "This is not plain text but a binary file; save the sheet as CSV first.");
+  if (/[\u0000-\u0008\u000E-\u001F\uFFFD]/.test(body)) throw new StudyError("not-text", {});
   const lines = body.split(/\r\n|\r|\n/).slice(0, 50);
   const count = (sep: string): number[] => lines.map((l) => l.replace(/"[^"]*"/g, "").split(sep).length - 1);
   const separator =
@@ -97,10 +92,9 @@ export function readSheet(text: string): Sheet {
     ["\t", ";", ","].find((sep) => count(sep)[0] > 0) ??
     "\t";
   const parsed = Papa.parse<string[]>(body, { delimiter: separator, skipEmptyLines: "greedy" });
-  if (parsed.data.length === 0)
-    throw new StudyError("empty-sheet", "The cells of this sheet are all empty; copy those that hold something.");
+  if (parsed.data.length === 0) throw new StudyError("empty-sheet.cells", {});
   if (parsed.data.length > MOST_ROWS)
-    throw new StudyError("too-large", `The text holds ${parsed.data.length} rows; the most is ${MOST_ROWS}.`);
+    throw new StudyError("too-large.rows", { rows: parsed.data.length, most: MOST_ROWS });
   const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?='*\s*[=+\-@])/, "")));
   const cells = rows.flat();
   const decimal =

@@ -26,11 +26,7 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   refuseSameHeadings(study, rows[0], uses);
   const factors = activeFactors(study);
   const missing = factors.filter((f) => !uses.some((u) => u.to === "setting" && u.id === f.id));
-  if (missing.length > 0)
-    throw new StudyError(
-      "no-match-column",
-      `The sheet has no column for ${missing.map((f) => f.name).join(", ")}; each factor needs one, headed by its name or id.`,
-    );
+  if (missing.length > 0) throw new StudyError("no-match-column.factors", { factors: missing.map((f) => f.name) });
   const problems: ForeignWave["problems"] = [];
   const trials: Trial[] = [];
   const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);
@@ -97,7 +93,9 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
     });
   });
   if (trials.length === 0)
-    throw new StudyError("no-rows", problems[0]?.text ?? "The sheet holds headings but no trials.");
+    throw problems.length > 0
+      ? new StudyError("no-rows.problem", { problem: problems[0].text })
+      : new StudyError("no-rows.empty", {});
   return {
     wave,
     trials,

@@ -3,7 +3,7 @@ import { parseJson } from "./json";
 
 const code = (text: string): unknown => {
   try {
-    return parseJson(text, "No JSON.");
+    return parseJson(text, { of: "body", name: "" });
   } catch (error) {
     return (error as { code: string }).code;
   }
@@ -14,8 +14,8 @@ describe("JSON from outside", () => {
     expect(code('{"a":[1,{"b":"]"}]}')).toEqual({ a: [1, { b: "]" }] });
     expect(code('\uFEFF{"a":1}')).toEqual({ a: 1 });
   });
-  it("is refused where it is none, with the sentence given", () => {
-    expect(() => parseJson("{", "No JSON.")).toThrow("No JSON.");
+  it("is refused where it is none, saying what it should have been", () => {
+    expect(() => parseJson("{", { of: "terms", name: "t.json" })).toThrow("t.json does not hold a JSON array");
     expect(code("")).toBe("not-json");
   });
   it("is refused from the 65th bracket within brackets on, and brackets in strings do not count", () => {

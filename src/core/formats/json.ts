@@ -1,4 +1,5 @@
 import { StudyError } from "../study/error";
+import type { NotJson } from "../words/english/errors";
 
 /** Brackets within brackets that are read; a study has eight. What is deeper would exhaust the stack further on. */
 const MOST_DEPTH = 64;
@@ -22,18 +23,14 @@ function tooDeep(text: string): boolean {
 
 /**
  * Reads JSON that came from outside.
- * @param sentence what is said of text that is not JSON
+ * @param what what the text should have been
  * @throws StudyError `not-json`, `too-deep`
  */
-export function parseJson(text: string, sentence: string): unknown {
-  if (tooDeep(text))
-    throw new StudyError(
-      "too-deep",
-      `Brackets stand more than ${MOST_DEPTH} deep in one another; no study needs that.`,
-    );
+export function parseJson(text: string, what: NotJson): unknown {
+  if (tooDeep(text)) throw new StudyError("too-deep", { most: MOST_DEPTH });
   try {
     return JSON.parse(text.replace(/^\uFEFF/, ""));
   } catch {
-    throw new StudyError("not-json", sentence);
+    throw new StudyError("not-json", what);
   }
 }

@@ -223,11 +223,7 @@ function matchingOf(study: Study, uses: readonly ColumnUse[], decimal: "." | ","
   const has = (to: ColumnUse["to"]): boolean => uses.some((u) => u.to === to);
   const by = has("id") ? "trial id" : has("order") ? "trial number" : "settings";
   const absent = study.factors.find((f) => f.retired === undefined && !settingsAt.some((s) => s.factor.id === f.id));
-  if (by === "settings" && absent)
-    throw new StudyError(
-      "no-match-column",
-      `The sheet has neither a trial number (a column “order”) nor a column for every factor (${absent.name} is missing), so its rows cannot be matched to trials.`,
-    );
+  if (by === "settings" && absent) throw new StudyError("no-match-column.trials", { factor: absent.name });
   return { study, uses, decimal, settingsAt, by, ordered: [...study.trials].sort((a, b) => a.order - b.order) };
 }
 
@@ -242,15 +238,11 @@ export function previewImport(study: Study, text: string): ImportPreview {
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(study, rows[0], uses);
   if (!uses.some((u) => ["result", "note", "asRun", "covariate"].includes(u.to)))
-    throw new StudyError(
-      "no-results-column",
-      `No column is named for a response; the first row must hold headings such as ${
-        measuredResponses(study)
-          .map((r) => r.name)
-          .slice(0, 3)
-          .join(", ") || "the responses' names"
-      }.`,
-    );
+    throw new StudyError("no-results-column", {
+      responses: measuredResponses(study)
+        .slice(0, 3)
+        .map((r) => r.name),
+    });
   const match = matchingOf(study, uses, decimal);
   const gathered: Gathered = { problems: [], notes: [], settings: [], results: new Map() };
   const matched: ImportPreview["matched"] = [];

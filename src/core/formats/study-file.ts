@@ -12,13 +12,8 @@ export const MOST_CHARACTERS = 20_000_000;
  */
 export function readStudyFile(text: string): Study {
   if (text.length > MOST_CHARACTERS)
-    throw new StudyError(
-      "too-large",
-      `The file holds ${Math.round(text.length / 1e6)} million characters; the most is ${MOST_CHARACTERS / 1e6} million.`,
-    );
-  return parseStudy(
-    parseJson(text, "This is not a study file: its text is not JSON. Choose a file that ends in .trialmoor.json."),
-  );
+    throw new StudyError("too-large.file", { characters: text.length, most: MOST_CHARACTERS });
+  return parseStudy(parseJson(text, { of: "study-file", name: "" }));
 }
 
 /** Writes a study as the text of a study file. */

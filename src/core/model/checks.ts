@@ -6,7 +6,7 @@ import { code, isNumeric, significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import type { CheckId } from "../words/language";
+import type { CheckId } from "../words/checks";
 import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";
 import { FULL_LEVERAGE } from "./fitted";

@@ -108,13 +108,7 @@ export const fittingOf = (
 export function responseOf(study: Study, id: string): Study["responses"][number] {
   const found = study.responses.find((r) => r.id === id);
   if (!found)
-    throw new StudyError(
-      "unknown-id",
-      study.responses.length === 0
-        ? `There is no response “${id}”; this study has none yet.`
-        : `There is no response “${id}”; the responses are ${study.responses.map((r) => r.id).join(", ")}.`,
-      ["response"],
-    );
+    throw new StudyError("unknown-id.response", { id, responses: study.responses.map((r) => r.id) }, ["response"]);
   return found;
 }
 

@@ -72,18 +72,10 @@ export interface Fit extends ResidualSplit {
  */
 function observedOf(about: Response, data: ModelData, transform: Transform): number[] {
   const n = data.y.length;
-  if (n === 0)
-    throw new StudyError("no-results", `${about.name} has no results that count yet; enter some first.`, ["trials"]);
-  if (n === 1)
-    throw new StudyError("too-few-results", `${about.name} has one result; at least two are needed to fit anything.`, [
-      "trials",
-    ]);
+  if (n === 0) throw new StudyError("no-results.response", { response: about.name }, ["trials"]);
+  if (n === 1) throw new StudyError("too-few-results", { response: about.name }, ["trials"]);
   if (data.y.every((v) => v === data.y[0]))
-    throw new StudyError(
-      "constant-response",
-      `${about.name} is ${data.y[0]} in every trial; there is nothing to explain.`,
-      ["responses", about.id],
-    );
+    throw new StudyError("constant-response", { response: about.name, value: data.y[0] }, ["responses", about.id]);
   return onScale(
     transform,
     data.y,

@@ -147,8 +147,7 @@ export function reduceModel(
 ): { fit: Fit; steps: ReduceStep[]; note?: string } {
   const { alpha } = options;
   let { direction } = options;
-  if (!(alpha > 0 && alpha < 1))
-    throw new StudyError("bad-alpha", `α is ${alpha}; give a number between 0 and 1.`, ["alpha"]);
+  if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", { alpha }, ["alpha"]);
   const { law } = options;
   const fitting = fittingOf(undefined, options);
   const wanted = inModelOrder(alphabetOf(study), candidates);

@@ -105,14 +105,7 @@ export function spreadValues(
   const spread = about.spread ?? { of: about.id, from: "repeats" as const };
   const cells = spreadCells(study, spread.of, spread.from, trials);
   const source = study.responses.find((r) => r.id === spread.of)?.name ?? spread.of;
-  if (cells.length === 0)
-    throw new StudyError(
-      "no-spread",
-      spread.from === "repeats"
-        ? `${source} was not measured twice in any trial; enter repeats, or take the spread from trials run again.`
-        : `No two trials of a wave ran at the same settings, so ${source} has no spread between them; run some again.`,
-      ["trials"],
-    );
+  if (cells.length === 0) throw new StudyError("no-spread", { source, repeats: spread.from === "repeats" }, ["trials"]);
   const raw = cells.map((c) => 4 / trigamma(c.df / 2));
   const mean = average(raw);
   return {

@@ -344,11 +344,7 @@ export function* searchSubsets(
   const stands = options.curvature ?? true;
   const terms = besideCentre(wanted, stands ? centreOf(study, modelData(study, response, wanted)) : undefined);
   if (terms.length > MOST_TERMS)
-    throw new StudyError(
-      "too-many-terms",
-      `${terms.length} candidate terms are more than all subsets can be searched of; name at most ${MOST_TERMS}.`,
-      ["terms"],
-    );
+    throw new StudyError("too-many-terms.subsets", { terms: terms.length, most: MOST_TERMS }, ["terms"]);
   const full: Fit = fitModel(study, response, {
     terms,
     ...fittingOf(undefined, options),

@@ -69,11 +69,7 @@ export function onScale(transform: Transform, values: readonly number[], trialId
   return values.map((y, i) => {
     const z = scale.forward(y);
     if (!Number.isFinite(z))
-      throw new StudyError(
-        "bad-transform",
-        `Trial ${trialIds[i]} has the value ${y}, which the ${scale.name} scale does not take; choose another scale.`,
-        ["transform"],
-      );
+      throw new StudyError("bad-transform", { trial: trialIds[i], value: y, scale: scale.name }, ["transform"]);
     return z;
   });
 }

@@ -35,27 +35,16 @@ export function naturalSettings(study: Study, coded: Settings, snapped: boolean)
 export function centreRuns(study: Study, count: number, blocks: number, snapped: boolean): Run[] {
   const factors = activeFactors(study);
   if (count === 0) return [];
-  if (!factors.some(isNumeric))
-    throw new StudyError(
-      "no-centre",
-      "Centre points need a numeric factor; this study has categories only. Ask for replicates instead.",
-      ["centre"],
-    );
+  if (!factors.some(isNumeric)) throw new StudyError("no-centre.categories", {}, ["centre"]);
   const stuck = factors.find((f) => f.kind === "discrete" && f.values.length === 2);
-  if (stuck)
-    throw new StudyError(
-      "no-centre",
-      `Centre points need a middle for every numeric factor; ${stuck.name} has only two values. Ask for replicates instead.`,
-      ["centre"],
-    );
+  if (stuck) throw new StudyError("no-centre.two-values", { factor: stuck.name }, ["centre"]);
   const base: Settings = {};
   for (const f of study.factors)
     if (f.retired !== undefined) base[f.id] = f.retired;
     else if (isNumeric(f)) base[f.id] = snapped || f.kind === "discrete" ? snap(f, middle(f)) : middle(f);
   const combinations = categoryCombinations(factors).map((c) => ({ ...base, ...c }));
   const open = combinations.filter((s) => allowed(study, s));
-  if (open.length === 0)
-    throw new StudyError("no-centre", "The region excludes the centre; ask for no centre points.", ["centre"]);
+  if (open.length === 0) throw new StudyError("no-centre.region", {}, ["centre"]);
   return Array.from({ length: count }, (_, i) => ({
     settings: open[Math.floor(i / blocks) % open.length],
     kind: "centre" as const,
@@ -101,7 +90,7 @@ function wholeNumber(
 ): number {
   const v = value ?? fallback;
   if (!Number.isInteger(v) || v < least || v > most)
-    throw new StudyError("bad-count", `${name} is ${v}; give a whole number from ${least} to ${most}.`, [name]);
+    throw new StudyError("bad-count.between", { name, value: v, least, most }, [name]);
   return v;
 }
 
@@ -147,10 +136,9 @@ export function* arrange(
   const blocks = wholeNumber(options.blocks, 1, 1, "blocks");
   if (options.trials !== undefined) wholeNumber(options.trials, 1, 1, "trials");
   const factors = activeFactors(study);
-  if (factors.length === 0)
-    throw new StudyError("no-factors", "This study has no factors yet; add at least two.", ["factors"]);
+  if (factors.length === 0) throw new StudyError("no-factors", {}, ["factors"]);
   const refusal = family.unfit(study);
-  if (refusal) throw new StudyError("family-unfit", refusal, ["family"]);
+  if (refusal) throw new StudyError("family-unfit", { why: refusal }, ["family"]);
   const random = seededRandom(seed);
   const inner = blocksPerCopy(blocks, replicates);
   // A family builds one copy: where each copy is run in blocks of its own, it is told what falls to one of them.
@@ -168,18 +156,13 @@ export function* arrange(
     random,
   );
   const base: BasePlan = "points" in built ? built : yield* built;
-  if (inner > 1 && !base.blocks)
-    throw new StudyError(
-      "bad-blocks",
-      `${family.label} plans are not split into blocks; ask for as many replicates as blocks, and each copy is a block.`,
-      ["blocks"],
-    );
+  if (inner > 1 && !base.blocks) throw new StudyError("bad-blocks.family", { family: family.label }, ["blocks"]);
   const snapped = options.snap !== false;
   const searched = !("points" in built);
   if (base.points.length * replicates + centre > MOST_PLANNED)
     throw new StudyError(
-      "too-many-trials",
-      `That makes ${base.points.length * replicates + centre} trials; the most is ${MOST_PLANNED}.`,
+      "too-many-trials.plan",
+      { trials: base.points.length * replicates + centre, most: MOST_PLANNED },
       ["trials"],
     );
 
@@ -194,8 +177,7 @@ export function* arrange(
       if (!allowed(study, settings)) excluded++;
       else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });
     });
-  if (runs.length === 0)
-    throw new StudyError("empty-region", "The region excludes every trial of this plan; widen its limits.", ["region"]);
+  if (runs.length === 0) throw new StudyError("empty-region.plan", {}, ["region"]);
   runs.push(...centreRuns(study, centre, blocks, snapped));
 
   const recipe: Recipe = { family: family.id, trials: base.points.length, replicates, centre, blocks, seed };

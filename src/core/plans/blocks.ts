@@ -33,17 +33,9 @@ export function confoundedBlocks(
   if (blocks === 1) return undefined;
   const q = Math.log2(blocks);
   if (!Number.isInteger(q) || blocks > points.length / 2)
-    throw new StudyError(
-      "bad-blocks",
-      `${points.length} two-level trials split into 2, 4, 8 … blocks of at least two; ${blocks} is not one of them.`,
-      ["blocks"],
-    );
+    throw new StudyError("bad-blocks.powers", { trials: points.length, blocks }, ["blocks"]);
   if (factors.some((f) => !isNumeric(f) && f.levels.length > 2))
-    throw new StudyError(
-      "bad-blocks",
-      "Blocks by confounding need two levels of every factor; run the plan in one block.",
-      ["blocks"],
-    );
+    throw new StudyError("bad-blocks.two-levels", {}, ["blocks"]);
   const words = generateWords(basis);
   const rows = points.map((p) => factors.reduce((m, f, j) => (isHigh(f, p) ? m | (1 << j) : m), 0));
   const clear: { mask: number; counts: number[] }[] = [];
@@ -88,12 +80,7 @@ export function confoundedBlocks(
     }
   };
   walk(0, [], []);
-  if (!best)
-    throw new StudyError(
-      "bad-blocks",
-      `${points.length} trials cannot be split into ${blocks} blocks without losing a main effect; use fewer blocks.`,
-      ["blocks"],
-    );
+  if (!best) throw new StudyError("bad-blocks.main-effect", { trials: points.length, blocks }, ["blocks"]);
   const { chosen } = best;
   return rows.map((row) => chosen.reduce((b, mask, i) => b + (parity(mask & row) << i), 0));
 }

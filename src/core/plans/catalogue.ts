@@ -67,9 +67,6 @@ const LETTERS = "ABCDEFGHJKLMNOPQ";
  */
 export function catalogueWords(factors: number, runs: number): number[] {
   const text = GENERATORS[`${factors},${runs}`];
-  if (text === undefined)
-    throw new StudyError("bad-count", `There is no regular fraction of ${factors} factors in ${runs} trials.`, [
-      "trials",
-    ]);
+  if (text === undefined) throw new StudyError("bad-count.no-fraction", { factors, runs }, ["trials"]);
   return text.split(" ").map((word) => [...word].reduce((mask, letter) => mask | (1 << LETTERS.indexOf(letter)), 0));
 }

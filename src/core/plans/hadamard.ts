@@ -70,11 +70,7 @@ export function hadamardColumns(n: number): number[][] {
       ),
     );
   if (n === 32) return doubled(hadamardColumns(16));
-  throw new StudyError(
-    "bad-count",
-    `There is no Plackett–Burman plan in ${n} trials; sizes are ${SCREEN_SIZES.join(", ")}.`,
-    ["trials"],
-  );
+  throw new StudyError("bad-count.hadamard", { trials: n, sizes: [...SCREEN_SIZES] }, ["trials"]);
 }
 
 /** Elements of GF(q) for q = p or p², as additions and products on 0 … q − 1. */

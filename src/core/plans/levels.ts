@@ -14,9 +14,7 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
   const count = (part: string, whole: string): number => {
     const n = Number(part);
     if (!Number.isInteger(n) || n < 2 || n > MOST_LEVELS)
-      throw new StudyError("bad-levels", `Levels “${whole}”: give a whole number from 2 to ${MOST_LEVELS}.`, [
-        "levels",
-      ]);
+      throw new StudyError("bad-levels.number", { levels: whole, most: MOST_LEVELS }, ["levels"]);
     return n;
   };
   for (const part of text.split(/[,;]/).map((p) => p.trim())) {
@@ -27,14 +25,9 @@ export function readLevels(factors: readonly Factor[], text: string | undefined)
     }
     const name = part.slice(0, equals).trim();
     const f = factors.find((x) => x.id === name || x.letter === name || x.name.toLowerCase() === name.toLowerCase());
-    if (!f)
-      throw new StudyError("bad-levels", `Levels “${part}”: there is no factor “${name}” in this study.`, ["levels"]);
+    if (!f) throw new StudyError("bad-levels.unknown", { part, name }, ["levels"]);
     if (f.kind !== "continuous")
-      throw new StudyError(
-        "bad-levels",
-        `Levels “${part}”: ${f.name} has its own ${isNumeric(f) ? "listed values" : "levels"}; all of them are used.`,
-        ["levels"],
-      );
+      throw new StudyError("bad-levels.own", { part, factor: f.name, category: !isNumeric(f) }, ["levels"]);
     out.set(f.id, count(part.slice(equals + 1).trim(), part));
   }
   return out;

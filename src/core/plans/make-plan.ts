@@ -13,11 +13,9 @@ import type { Plan, PlanProgress } from "./plan";
 export function planSteps(study: Study, options: PlanOptions): Generator<PlanProgress, Plan, boolean | undefined> {
   const family = families.find((f) => f.id === options.family);
   if (!family)
-    throw new StudyError(
-      "unknown-family",
-      `There is no plan family “${options.family}”; the families are ${families.map((f) => f.id).join(", ")}.`,
-      ["family"],
-    );
+    throw new StudyError("unknown-family", { family: String(options.family), families: families.map((f) => f.id) }, [
+      "family",
+    ]);
   return arrange(study, family, readOptions(family, options));
 }
 

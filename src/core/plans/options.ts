@@ -104,7 +104,6 @@ export interface PlanOptions {
 }
 
 /** Names of options in a sentence. */
-const listed = (names: readonly string[]): string => (names.length === 0 ? "no others" : names.join(", "));
 
 /**
  * Reads what is asked of a family by the options it takes.
@@ -120,16 +119,14 @@ export function readOptions(
   if (stray !== undefined)
     throw new StudyError(
       "option-not-taken",
-      `${family.label} (${family.id}) takes no “${stray}”; besides counts, order and seed it takes ${listed([...allowed, ...(family.uses ?? [])])}.`,
+      { family: family.label, id: family.id, option: stray, takes: [...allowed, ...(family.uses ?? [])] },
       [stray],
     );
   const read = holdAgainst(z.object(family.options), options);
   if (!read.success) {
     const [issue] = read.error.issues;
     const name = String(issue.path[0]);
-    throw new StudyError("bad-option", `The option ${name} of ${family.label} cannot be read: ${issue.message}.`, [
-      name,
-    ]);
+    throw new StudyError("bad-option", { option: name, family: family.label, why: issue.message }, [name]);
   }
   return { ...options, ...read.data };
 }

@@ -7,7 +7,7 @@ import { violations } from "../study/region";
 import type { Recipe, Study, Term } from "../study/schema";
 import { possibleTerms, type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder } from "../terms/term";
-import { counted } from "../words/numbers";
+import { sentenceOf } from "../words/answers";
 import { alpha, besides, isLarge, modelTerms, number, positive, reading, type TermsFrom, term, termsOf } from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
 
@@ -75,11 +75,8 @@ function outsideReadings(study: Study): z.output<typeof reading>[] {
   });
   if (outside.length === 0) return [];
   const [{ order, first }] = outside;
-  const more =
-    outside.length === 1
-      ? ""
-      : ` So ${outside.length === 2 ? "does" : "do"} ${counted(outside.length - 1, "other trial")}.`;
-  return [{ kind: "caution", text: `Trial ${order} stands outside: ${first}${more}`, evidence: "region" }];
+  const text = sentenceOf({ code: "stands-outside", values: { order, how: first, others: outside.length - 1 } });
+  return [{ kind: "caution", text, evidence: "region" }];
 }
 
 const table = z.array(z.array(z.number()));

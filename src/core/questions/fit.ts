@@ -181,7 +181,7 @@ export const fit = defineQuestion({
   answer: fitAnswer,
   missing({ reduce, by, alpha: level, hierarchy: rule }) {
     const stray = reduce !== undefined ? undefined : by ? "by" : level ? "alpha" : rule ? "hierarchy" : undefined;
-    return stray && `“${stray}” says how to reduce a model; give reduce with it (backward, forward or both).`;
+    return stray === undefined ? undefined : { code: "missing.reduce", values: { option: stray } };
   },
   heavy: isLarge,
   run: (study, input) =>

@@ -33,10 +33,7 @@ export function completeFollow(study: Study, options: FollowOptions): FollowOpti
     options.response ??
     study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ??
     study.models[0]?.response;
-  if (response === undefined)
-    throw new StudyError("no-model", "A path of steepest ascent needs a model; choose the terms of one first.", [
-      "models",
-    ]);
+  if (response === undefined) throw new StudyError("no-model.path", {}, ["models"]);
   const { ascent } = surfaceOf(study, { response, at: options.at, step: options.step });
   return { ...options, response, path: ascent.slice(1).map((p) => p.settings) };
 }
@@ -88,10 +85,10 @@ export const follow = defineQuestion({
     })
     .register(shapes, { id: "FollowUp" }),
   missing({ kind, trials, factors, criterion, family }) {
-    if (kind === "augment" && trials === undefined) return "An augmentation needs a number of trials to add.";
+    if (kind === "augment" && trials === undefined) return { code: "missing.augmentation", values: {} };
     const stray = kind !== "augment" && criterion ? "criterion" : kind !== "carry" && family ? "family" : undefined;
-    if (stray) return `“${stray}” is not an option of ${kind}.`;
-    if (kind === "carry" && factors === undefined) return "Carrying factors on needs their names (factors).";
+    if (stray) return { code: "missing.stray", values: { option: stray, kind } };
+    if (kind === "carry" && factors === undefined) return { code: "missing.carried", values: {} };
     return undefined;
   },
   long: true,

@@ -47,11 +47,7 @@ export type QuestionAnswer<Q extends QuestionId> = ReturnType<Of<Q>["run"]> exte
  */
 export function questionNamed(id: string): Question {
   if (!Object.hasOwn(questions, id))
-    throw new StudyError(
-      "unknown-question",
-      `There is no question “${id}”; there are ${Object.keys(questions).join(", ")}.`,
-      ["question"],
-    );
+    throw new StudyError("unknown-question", { id, questions: Object.keys(questions) }, ["question"]);
   return questions[id as QuestionId] as unknown as Question;
 }
 
@@ -73,7 +69,7 @@ export function readInput<Q extends QuestionId>(id: Q, input: unknown): z.output
   const parsed = holdAgainst(z.strictObject(question.input), input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
   const missing = question.missing?.(parsed.data);
-  if (missing !== undefined) throw new StudyError("missing", missing, [id]);
+  if (missing !== undefined) throw StudyError.of(missing, [id]);
   return parsed.data as z.output<z.ZodObject<Of<Q>["input"]>>;
 }
 

@@ -82,8 +82,10 @@ export const plan = defineQuestion({
     const family = families.find((f) => f.id === input.family);
     const needed = input.trials === undefined && family?.needsTrials?.(optionsFor(input));
     if (!needed) return undefined;
-    const instead = "generators" in (family?.options ?? {}) ? " (or generators)" : "";
-    return `A plan of the family ${family?.id} needs a number of trials${instead}.`;
+    return {
+      code: "missing.trials",
+      values: { family: family?.id ?? input.family, generators: "generators" in (family?.options ?? {}) },
+    };
   },
   long: true,
   heavy: (study, input) =>

@@ -35,14 +35,13 @@ export const power = defineQuestion({
   missing(input) {
     const given = SOLVED.filter((k) => input[k] !== undefined).length;
     if (given === 3 || (given === 4 && input.alpha === undefined)) return undefined;
-    return `Give three of effect, noise, power and replicates (or all four without alpha); ${given} were given.`;
+    return { code: "missing.three", values: { given } };
   },
   heavy: isLarge,
   run: (study, { terms, alpha: level, ...rest }) =>
     atOnce((): PowerAnswer => {
       const points = pointsOf(study);
-      if (points.settings.length === 0)
-        throw new StudyError("no-trials", "There are no trials to judge; plan some first.", ["trials"]);
+      if (points.settings.length === 0) throw new StudyError("no-trials.power", {}, ["trials"]);
       const asked = termsOf(study, terms ?? "main");
       const question = defined(rest);
       const all = SOLVED.every((k) => question[k] !== undefined);

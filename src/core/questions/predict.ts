@@ -41,10 +41,7 @@ export const predict = defineQuestion({
       const point: Settings = { ...retiredSettings(study), ...at };
       checkSettings(study.factors, point, ["at"]);
       const modelled = study.responses.filter((r) => storedModel(study, r.id));
-      if (modelled.length === 0)
-        throw new StudyError("no-model", "No response has a stored model yet; choose the terms of one first.", [
-          "models",
-        ]);
+      if (modelled.length === 0) throw new StudyError("no-model.any", {}, ["models"]);
       return {
         responses: Object.fromEntries(
           [...storedPredictors(study, modelled)].map(([id, read]) => [id, read.predict(point)]),

@@ -1,6 +1,8 @@
 import * as z from "zod";
 import type { Edit } from "../study/edit";
 import type { Study } from "../study/schema";
+import type { ErrorValues } from "../words/english/errors";
+import type { Said } from "../words/said";
 
 /** Shapes that have a name of their own in the description of the HTTP interface. */
 export const shapes = z.registry<{ id: string }>();
@@ -42,8 +44,8 @@ export interface Question<S extends z.ZodRawShape = z.ZodRawShape, A = unknown> 
   input: S;
   /** Shape of the answer; every key is always there. */
   answer: z.ZodType;
-  /** Needed with this input and left out: a sentence; undefined when the question can be asked. */
-  missing?(input: z.output<z.ZodObject<S>>): string | undefined;
+  /** Needed with this input and left out: what is said of it; undefined when the question can be asked. */
+  missing?(input: z.output<z.ZodObject<S>>): Said<ErrorValues> | undefined;
   /** With some inputs it takes seconds: over HTTP it can be sent to the background. */
   long?: boolean;
   /** With this input it takes seconds. */

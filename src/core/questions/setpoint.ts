@@ -77,10 +77,7 @@ export const setpoint = defineQuestion({
     option: "choose",
     summary: "choose the best settable point as the study's setpoint",
     edits(study, input, answer) {
-      if (!(answer.settable.overall > 0))
-        throw new StudyError("no-setpoint", "No settings meet every limit at all, so there is no setpoint to choose.", [
-          "responses",
-        ]);
+      if (!(answer.settable.overall > 0)) throw new StudyError("no-setpoint.impossible", {}, ["responses"]);
       const held = Object.keys(heldSettings(study, input.hold));
       return [edit(study, ["setpoint"], { settings: answer.settable.settings, held })];
     },

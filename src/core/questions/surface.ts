@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { responseOf, storedModel } from "../model/data";
 import { climbReading } from "../readings/climb";
+import { asAnswer } from "../readings/reading";
 import { centreSettings } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Settings, Study } from "../study/schema";
@@ -40,7 +41,7 @@ export interface SurfaceInput {
 export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
   const about = responseOf(study, question.response);
   if (!storedModel(study, question.response))
-    throw new StudyError("no-model", `There is no model yet for ${about.name}; choose its terms first.`, ["models"]);
+    throw new StudyError("no-model.response", { responses: [about.name] }, ["models"]);
   const read = presentPredictor(study, question.response);
   const chosen = study.setpoint?.settings;
   const levels = Object.fromEntries(
@@ -60,7 +61,7 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
   const readings: SurfaceAnswer["readings"] = [];
   if (!stationary && reason) readings.push({ kind: "finding", text: reason, evidence: "map" });
   const climb = climbReading(study, read, { points, towards: path.towards });
-  if (climb) readings.push({ kind: climb.kind, text: climb.text, evidence: climb.evidence });
+  if (climb) readings.push(asAnswer(climb));
   const { rows, error, absent } = importanceOf(study, read);
   if (absent) readings.push({ kind: "caution", text: absent, evidence: "map" });
   return {

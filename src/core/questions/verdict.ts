@@ -1,6 +1,7 @@
 import * as z from "zod";
-import { type Confirmation, confirmation } from "../setpoint/confirm";
+import { confirmation } from "../setpoint/confirm";
 import { StudyError } from "../study/error";
+import { suspectOf } from "../words/answers";
 import { interval, isLarge, number } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
@@ -20,7 +21,7 @@ interface VerdictAnswer {
   complete: boolean;
   agrees: boolean | null;
   meetsLimits: boolean | null;
-  suspects: Confirmation["suspects"];
+  suspects: { what: string; figure: number | null; text: string }[];
 }
 
 export const verdict = defineQuestion({
@@ -51,18 +52,8 @@ export const verdict = defineQuestion({
   run: (study) =>
     atOnce((): VerdictAnswer => {
       const found = confirmation(study);
-      if (!found)
-        throw new StudyError(
-          "no-confirmation",
-          "This study has no confirmation trials; plan some first (a next wave of the kind confirm).",
-          ["trials"],
-        );
-      if (found.verdicts.length === 0)
-        throw new StudyError(
-          "no-results",
-          "No confirmation trial has a result of a response with a model yet; enter some first.",
-          ["trials"],
-        );
+      if (!found) throw new StudyError("no-confirmation", {}, ["trials"]);
+      if (found.verdicts.length === 0) throw new StudyError("no-results.confirmation", {}, ["trials"]);
       return {
         responses: Object.fromEntries(
           found.verdicts.map((v) => [
@@ -81,7 +72,7 @@ export const verdict = defineQuestion({
         complete: found.complete,
         agrees: found.agrees,
         meetsLimits: found.meetsLimits,
-        suspects: found.suspects,
+        suspects: found.suspects.map((s) => ({ what: s.what, figure: s.figure, text: suspectOf(s) })),
       };
     }),
   example: {

@@ -1,13 +1,15 @@
 import { describe, expect, it } from "vitest";
 import { fitModel } from "../model/fit";
 import type { Study, Term, Transform } from "../study/schema";
+import { saidBy } from "../testing/fires";
 import { cat, cont, plainStudy, studyOf, withTrials } from "../testing/studies";
+import { sentenceOf } from "../words/answers";
 import { modelReadings } from "./model";
 import { questionReadings } from "./question";
 
 /** Text of a reading of a model; undefined where it does not fire. */
 const ofModel = (study: Study, terms: Term[], id: string, transform: Transform = "none"): string | undefined =>
-  modelReadings(study, fitModel(study, "y", { terms, transform })).find((r) => r.id === id)?.text;
+  saidBy(modelReadings(study, fitModel(study, "y", { terms, transform })).find((r) => r.id === id));
 
 describe("columns that cannot be estimated are told with level and factor (definition 27)", () => {
   it("a factor that is half another", () => {
@@ -71,7 +73,7 @@ describe("limits that cut no corner", () => {
       }),
     )
       .filter((r) => r.id.startsWith("limits"))
-      .map((r) => r.text);
+      .map((r) => sentenceOf(r));
   it("may cut axial points: a composite of two factors has one at a = √2", () => {
     // Eight base trials: four corners and four axial points, of which that at a = 1.41 lies past 1.2.
     expect(limited(1.2)).toEqual([

@@ -2,7 +2,7 @@ import { significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import type { Path } from "../surface/ascent";
 import type { Predictor } from "../surface/predict";
-import { figure, rounded, withUnit } from "../words/numbers";
+import type { Climb } from "../words/english/readings";
 import type { Reading } from "./reading";
 
 /** Gain over the noise of one trial from which a path is worth its trials. */
@@ -32,33 +32,18 @@ export function climbReading(
   const ratio = noisy ? gain / s : Number.POSITIVE_INFINITY;
   const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(fit);
   const squares = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
-  const each = `A step takes ${name} ${withUnit(rounded(gain, s), about?.unit)} ${path.towards}${noisy ? `, ${figure(ratio)} times the noise of one trial (s ${withUnit(rounded(s, s), about?.unit)})` : ""}`;
-  const leaves =
-    outside < 0
-      ? "all of it lies within what was run, where the map says as much"
-      : outside === 0
-        ? "the first step already leaves what was run"
-        : `it leaves what was run at step ${outside + 1}`;
-  const common = { id: "climb", evidence: "map" as const, weight: 58 };
-  if (bent && !squares)
-    return {
-      ...common,
-      kind: "caution",
-      text: `Do not climb yet: the centre of ${name} lies off the plane that the path follows. ${each}, by the plane alone; axial points first.`,
-    };
-  if (outside < 0) return { ...common, kind: "finding", text: `No need to climb: ${each}, and ${leaves}.` };
-  if (ratio < WORTH)
-    return {
-      ...common,
-      kind: "caution",
-      text: `Hardly worth climbing: ${each}, so that several trials a step would be needed to see it; ${leaves}.`,
-    };
-  return {
-    ...common,
-    kind: "next step",
-    text: `Worth climbing: ${each}, and ${leaves}. Run along the path until it stops rising.`.replace(
-      "rising",
-      path.towards === "higher" ? "rising" : "falling",
-    ),
+  const unit = about?.unit ?? "";
+  const values: Climb = {
+    response: name,
+    gain: { value: gain, error: s, unit },
+    towards: path.towards,
+    ratio: noisy ? ratio : null,
+    s: noisy ? { value: s, error: s, unit } : null,
+    leaves: outside + 1,
   };
+  const common = { id: "climb", evidence: "map" as const, weight: 58, values };
+  if (bent && !squares) return { ...common, kind: "caution", code: "climb-not-yet" };
+  if (outside < 0) return { ...common, kind: "finding", code: "climb-no-need" };
+  if (ratio < WORTH) return { ...common, kind: "caution", code: "climb-hardly" };
+  return { ...common, kind: "next step", code: "climb" };
 }

@@ -4,6 +4,7 @@ import { finish } from "../questions";
 import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
 import type { Study } from "../study/schema";
+import { saidBy } from "../testing/fires";
 import { plainStudy, withTrials } from "../testing/studies";
 import { modelReadings } from "./model";
 import type { Reading } from "./reading";
@@ -21,7 +22,7 @@ const study = (n: number): Study => {
     models: [{ response: "y", terms: [["a"], ["b"]], transform: "none", block: true, curvature: true }],
   };
 };
-const said = (readings: readonly Reading[]): string | undefined => readings.find((r) => r.id === "few-df")?.text;
+const said = (readings: readonly Reading[]): string | undefined => saidBy(readings.find((r) => r.id === "few-df"));
 const ofModel = (n: number): string | undefined => {
   const s = study(n);
   return said(modelReadings(s, fitModel(s, "y", { terms: [["a"], ["b"]] })));

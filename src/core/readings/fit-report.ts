@@ -7,7 +7,7 @@ import type { ReduceStep } from "../model/reduce";
 import type { Settings, Study, Term } from "../study/schema";
 import { answerOf } from "../words/answers";
 import { modelReadings } from "./model";
-import type { Reading } from "./reading";
+import { asAnswer } from "./reading";
 
 type Whole<T, K extends keyof T> = Omit<T, K> & { [P in K]-?: Exclude<T[P], undefined> | null };
 
@@ -45,7 +45,7 @@ export interface FitReport
     note: string | null;
   };
   steps: ReduceStep[] | null;
-  readings: Pick<Reading, "kind" | "text" | "evidence">[];
+  readings: ReturnType<typeof asAnswer>[];
 }
 
 /**
@@ -86,6 +86,6 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: st
     }),
     equation: { coded, natural: natural.map((n) => ({ ...n, when: n.when ?? null })), note: note ?? null },
     steps: steps ?? null,
-    readings: [...why, ...said.map(({ kind, text, evidence }) => ({ kind, text, evidence }))],
+    readings: [...why, ...said.map(asAnswer)],
   };
 }

@@ -4,6 +4,7 @@ import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { fires, textOf } from "../testing/fires";
 import { corners, plainStudy, withTrials } from "../testing/studies";
+import { sentenceOf } from "../words/answers";
 import { modelReadings } from "./model";
 import type { Reading } from "./reading";
 
@@ -280,7 +281,7 @@ describe("Model", () => {
       points,
       points.map((s, i) => 10 + level[s.k] + slope[s.k] * s.a + (i < 6 ? 0.1 : -0.1)),
     );
-    const texts = read(study, [["a"], ["k"], ["a", "k"]]).map((r) => r.text);
+    const texts = read(study, [["a"], ["k"], ["a", "k"]]).map((r) => sentenceOf(r));
     // Levels differ by 1 − (−2); slopes are twice 7 and twice 3.5.
     expect(texts.find((t) => t.includes("drive"))).toMatch(/k 3\.00 from iron to tin/);
     expect(texts.find((t) => t.includes("act together"))).toMatch(/changes it by 14\.00 at k tin but by 7\.00 at iron/);
@@ -379,8 +380,7 @@ describe("sizes say which scale they are on", () => {
     const y = settings.map((s, i) => Math.exp(2 + 0.8 * (s.a as number) + (i % 2 ? 0.02 : -0.02)));
     const study = withTrials(plainStudy(2, { responses: [{ id: "y", name: "Yield", unit: "kg" }] }), settings, y);
     const text = (transform: "none" | "log"): string =>
-      modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]], transform })).find((r) => r.id === "drivers")
-        ?.text ?? "";
+      textOf(modelReadings(study, fitModel(study, "y", { terms: [["a"], ["b"]], transform })), "drivers");
     expect(text("none")).toMatch(/ kg from low to high/);
     // ln y changes by 1.6 from low to high.
     expect(text("log")).toMatch(/1\.60* on the log scale from low to high/);

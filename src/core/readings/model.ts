@@ -12,8 +12,9 @@ import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { type Alphabet, alphabetOf, ofFactors, termKey, termLetters, termName, WAVE_TERM } from "../terms/term";
-import { answerOf, questionOf } from "../words/answers";
-import { figure, fixed, listed, pText, rounded, withUnit } from "../words/numbers";
+import type { Holds, PartingName, ReadingValues, Weighed } from "../words/english/readings";
+import { withUnit } from "../words/numbers";
+import type { Change, Unit } from "../words/said";
 import { climbReading } from "./climb";
 import { FEW_DF, type Reading, ranked } from "./reading";
 
@@ -41,7 +42,7 @@ const WEIGHTS = {
 const nameOf = (study: Study, id: string): string => study.factors.find((f) => f.id === id)?.name ?? id;
 
 /** What an active interaction does: the effect of its first numeric factor at both ends of the second. */
-function together(study: Study, fit: Fit, term: Term): string | undefined {
+function together(study: Study, fit: Fit, term: Term): Omit<ReadingValues["together"], "pair" | "sure"> | undefined {
   const [a, b] = term.map((id) => study.factors.find((f) => f.id === id));
   if (!a || !b) return undefined;
   const mover = isNumeric(a) ? a : isNumeric(b) ? b : undefined;
@@ -62,19 +63,23 @@ function together(study: Study, fit: Fit, term: Term): string | undefined {
         .sort((a, b) => slope(b) - slope(a))
         .filter((_, i, all) => i === 0 || i === all.length - 1);
   if (ends.length < 2) return undefined;
-  const change = ends.map(slope);
-  const error = fit.model.link.identity ? fit.summary.s : null;
-  const levelText = (e: number | string): string => (isNumeric(other) ? withUnit(String(e), other.unit) : String(e));
-  return `from low to high ${mover.name} changes it by ${rounded(change[0], error)} at ${other.name} ${levelText(ends[0])} but by ${rounded(change[1], error)} at ${levelText(ends[1])}`;
+  const at = (e: number | string) => ({
+    at: isNumeric(other) ? withUnit(String(e), other.unit) : String(e),
+    change: slope(e),
+  });
+  return {
+    mover: mover.name,
+    other: other.name,
+    ends: [at(ends[0]), at(ends[1])],
+    error: fit.model.link.identity ? fit.summary.s : null,
+  };
 }
 
-/** A main effect in words: its size from low to high, or from one level of a category to another. */
-function sizeText(rung: Rung, error: number | null, unit: string | undefined): string {
-  const { span } = rung;
-  return span
-    ? `${withUnit(rounded(span.size, error), unit)} from ${span.from} to ${span.to}`
-    : `${withUnit(rounded(rung.size ?? 0, error), unit)}${rung.term.length === 1 ? " from low to high" : ""}`;
-}
+/** A rung's size: from low to high, or from one level of a category to another. */
+const sizeOf = ({ span, size, term }: Rung, error: number | null, unit: Unit): Change =>
+  span
+    ? { value: span.size, error, unit, from: span.from, to: span.to, ends: false }
+    : { value: size ?? 0, error, unit, ends: term.length === 1 };
 
 /** What stands out of a model though it should be in it, the most telling first. */
 const leftOut = (rungs: readonly Rung[]): Rung[] =>
@@ -82,15 +87,11 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
     .filter((r) => !r.inModel && !r.lost && r.clarity !== null && r.clarity !== "quiet")
     .sort((a, b) => (a.p ?? 1) - (b.p ?? 1));
 
-function drivers(
-  study: Study,
-  fit: Fit,
-  rungs: readonly Rung[],
-  unit: string | undefined,
-  responseName: string,
-): Reading[] {
+// Long: one reading after another, each on its own.
+function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Unit, response: string): Reading[] {
   const alphabet = alphabetOf(study);
   const { s } = fit.summary;
+  const sized = (r: Rung): Change => sizeOf(r, s, unit);
   const active = rungs.filter((r) => r.inModel && r.clarity !== null && r.clarity !== "quiet");
   const out: Reading[] = [];
   const [missed] = leftOut(rungs).filter((r) => r.clarity === "drives");
@@ -98,7 +99,8 @@ function drivers(
     out.push({
       id: "left-out",
       kind: "caution",
-      text: `Something left out of the model of ${responseName} is large: take in ${missed.name} (${sizeText(missed, s, unit)}, ${pText(missed.p ?? 1)}).`,
+      code: "left-out",
+      values: { response, term: missed.name, size: sized(missed), p: missed.p ?? 1 },
       evidence: "ladder",
       weight: WEIGHTS.leftOut,
       about: missed.key,
@@ -110,7 +112,8 @@ function drivers(
       out.push({
         id: "nothing-active",
         kind: "finding",
-        text: `No term of ${responseName} stands clear of the noise (s ${withUnit(rounded(s ?? 0, s), unit)}). It may be steady over these ranges, or the effects are smaller than these trials can see.`,
+        code: "nothing-active",
+        values: { response, s: { value: s ?? 0, error: s, unit } },
         evidence: "ladder",
         weight: WEIGHTS.nothing,
       });
@@ -124,7 +127,8 @@ function drivers(
     out.push({
       id: "drivers",
       kind: "finding",
-      text: `${listed(lead.map((r) => r.name))} ${lead.length === 1 ? "drives" : "drive"} ${responseName}: ${lead.map((r) => `${lead.length > 1 ? `${r.name} ` : ""}${sizeText(r, s, unit)}`).join(", ")}.`,
+      code: "drivers",
+      values: { response, leads: lead.map((r) => ({ name: r.name, size: sized(r) })) },
       evidence: "ladder",
       weight: WEIGHTS.drivers,
       about: lead[0].key,
@@ -134,7 +138,12 @@ function drivers(
     out.push({
       id: "likely",
       kind: "finding",
-      text: `${listed(likely.map((r) => r.name))} likely ${likely.length === 1 ? "acts" : "act"} on ${responseName}: ${likely.map((r) => `${likely.length > 1 ? `${r.name} ` : ""}${sizeText(r, s, unit)} (${pText(r.p ?? 1)})`).join(", ")}. Of ${rungs.filter((r) => !r.lost).length} terms looked at, one in twenty passes by chance.`,
+      code: "likely",
+      values: {
+        response,
+        terms: likely.map((r) => ({ name: r.name, size: sized(r), p: r.p ?? 1 })),
+        looked: rungs.filter((r) => !r.lost).length,
+      },
       evidence: "ladder",
       weight: WEIGHTS.likely,
       about: likely[0].key,
@@ -145,7 +154,8 @@ function drivers(
       out.push({
         id: `together-${pair.key}`,
         kind: "finding",
-        text: `${termName(alphabet, pair.term)} ${pair.clarity === "drives" ? "act" : "likely act"} together: ${how}. Read the two as a pair.`,
+        code: "together",
+        values: { pair: termName(alphabet, pair.term), sure: pair.clarity === "drives", ...how },
         evidence: "pairs",
         weight: WEIGHTS.drivers - 1,
         about: pair.key,
@@ -155,7 +165,13 @@ function drivers(
     out.push({
       id: `bend-${square.key}`,
       kind: "finding",
-      text: `${nameOf(study, square.term[0])} ${square.clarity === "drives" ? "bends" : "likely bends"}: its edges lie ${withUnit(rounded(Math.abs(square.size ?? 0), s), unit)} ${(square.size ?? 0) > 0 ? "above" : "below"} the straight line through its middle${square.interval ? ` (${rounded(square.interval[0], s)} to ${rounded(square.interval[1], s)})` : ""}.`,
+      code: "bends",
+      values: {
+        factor: nameOf(study, square.term[0]),
+        sure: square.clarity === "drives",
+        size: { value: square.size ?? 0, error: s, unit },
+        interval: square.interval ?? null,
+      },
       evidence: "ladder",
       weight: WEIGHTS.drivers - 4,
       about: square.key,
@@ -164,26 +180,10 @@ function drivers(
 }
 
 /** Waves that part terms, as what a person may choose. */
-function partingText(study: Study, terms: readonly Term[]): string {
-  const names = partingWaves(study, terms)
+const partingNames = (study: Study, terms: readonly Term[]): PartingName[] =>
+  partingWaves(study, terms)
     .slice(0, 2)
-    .map(({ name, factor }) => {
-      switch (name) {
-        case "fold-over":
-          return "a fold-over wave";
-        case "one-factor":
-          return `a fold-over of ${nameOf(study, factor ?? "")} alone`;
-        case "half":
-          return "half a fold-over";
-        case "missing-fraction":
-          return "the missing fraction";
-        case "augment":
-          return "a few trials built for them";
-      }
-    });
-  const text = names.join(", or ");
-  return `${text[0].toUpperCase()}${text.slice(1)} would part them.`;
-}
+    .map(({ name, factor }) => ({ name, factor: factor === undefined ? null : nameOf(study, factor) }));
 
 /**
  * Weighs the members of an active term's chain by which main effects are active (effect heredity; Hamada & Wu 1992).
@@ -200,32 +200,32 @@ function chains(study: Study, active: readonly Rung[]): Reading[] {
       const members = [r.term, ...r.aliases];
       const best = Math.max(...members.map(heredity));
       const likely = members.filter((t) => heredity(t) === best);
-      const judged =
+      const weighed: Weighed =
         r.term.length === 1
-          ? "A main effect is the likelier, but it is not proved."
+          ? { by: "main" }
           : likely.length === 1
-            ? `${termName(alphabet, likely[0])} is the likelier: ${best === 2 ? "both its factors are" : "one of its factors is"} active on ${best === 2 ? "their" : "its"} own${termKey(likely[0]) === r.key ? "" : ", so swap it in"}.`
-            : `${listed(likely.map((t) => termLetters(alphabet, t)))} are equally likely.`;
+            ? {
+                by: "heredity",
+                likely: termName(alphabet, likely[0]),
+                parents: best === 2 ? 2 : 1,
+                swap: termKey(likely[0]) !== r.key,
+              }
+            : { by: "nothing", equal: likely.map((t) => termLetters(alphabet, t)) };
       return {
         id: `alias-${r.key}`,
         kind: "caution",
-        text: `${r.name} cannot be told from ${listed(others.slice(0, 3))}${others.length > 3 ? ` and ${others.length - 3} more` : ""} in these trials. ${judged} ${partingText(study, members)}`,
+        code: "alias",
+        values: { term: r.name, others, weighed, waves: partingNames(study, members) },
         evidence: "chains",
         weight: WEIGHTS.alias,
         about: r.key,
-        action: { label: "Weigh the next wave", go: "plan" },
+        action: { id: "next-wave", go: "plan" },
       };
     });
 }
 
 /** What the fit says without its most influential trial. */
-function influential(
-  study: Study,
-  fit: Fit,
-  checks: readonly Check[],
-  response: string,
-  unit: string | undefined,
-): Reading[] {
+function influential(study: Study, fit: Fit, checks: readonly Check[], response: string, unit: Unit): Reading[] {
   if (!checks.some((c) => (c.id === "single" || c.id === "pull") && c.alarm)) return [];
   const pick = fit.trials.reduce((a, b) =>
     Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10)
@@ -242,26 +242,27 @@ function influential(
       ...fit.fitting,
     },
   );
-  let worst: { name: string; before: number; after: number } | undefined;
+  let moved: { term: string; before: number; after: number } | null = null;
   const alphabet = alphabetOf(study);
   for (const p of fit.parameters) {
     if (p.term.length === 0 || !ofFactors(p.term)) continue;
     const q = without.parameters.find((x) => termKey(x.term) === termKey(p.term) && x.level === p.level);
-    if (q && (!worst || Math.abs(q.coefficient - p.coefficient) > Math.abs(worst.after - worst.before)))
-      worst = { name: termName(alphabet, p.term), before: p.coefficient, after: q.coefficient };
+    if (q && (!moved || Math.abs(q.coefficient - p.coefficient) > Math.abs(moved.after - moved.before)))
+      moved = { term: termName(alphabet, p.term), before: p.coefficient, after: q.coefficient };
   }
-  const s = fit.summary.s;
-  const off = `${figure(Math.abs(pick.deleted ?? pick.studentized ?? 0))} standard errors off`;
-  const distance = pick.cooks === null ? "" : `Cook's distance ${figure(pick.cooks)}, `;
-  const spread = `s goes from ${rounded(s ?? 0, s)} to ${rounded(without.summary.s ?? 0, s)}${unit ? ` ${unit}` : ""}`;
-  const moved = worst
-    ? ` and the coefficient of ${worst.name} from ${rounded(worst.before, s)} to ${rounded(worst.after, s)}`
-    : "";
   return [
     {
       id: "influential",
       kind: "caution",
-      text: `Trial ${trial.order} rules part of the fit (${distance}${off}). Without it ${spread}${moved}.`,
+      code: "influential",
+      values: {
+        order: trial.order,
+        cooks: pick.cooks,
+        off: Math.abs(pick.deleted ?? pick.studentized ?? 0),
+        s: { before: fit.summary.s ?? 0, after: without.summary.s ?? 0 },
+        unit,
+        moved,
+      },
       evidence: "checks",
       weight: WEIGHTS.influential,
       about: trial.id,
@@ -269,45 +270,21 @@ function influential(
   ];
 }
 
-/** How large an effect of quiet factors may still be: the far ends of their intervals. */
-function hiddenText(
-  rungs: readonly Rung[],
-  idle: readonly { id: string; name: string }[],
-  error: number | null,
-  unit: string | undefined,
-): string {
-  const most = idle.map((f) => {
-    const interval = rungs.find((r) => r.term.length === 1 && r.term[0] === f.id)?.interval ?? [0, 0];
-    return Math.max(...interval.map(Math.abs));
-  });
-  if (idle.length === 1) return `an effect of up to ${withUnit(rounded(most[0], error), unit)} could still hide`;
-  return `effects of up to ${withUnit(rounded(Math.max(...most), error), unit)} could still hide`;
-}
+/** How large an effect of quiet factors may still be: the farthest end of their intervals. */
+const hiding = (rungs: readonly Rung[], idle: readonly { id: string }[]): number =>
+  Math.max(
+    ...idle.flatMap((f) => rungs.find((r) => r.term.length === 1 && r.term[0] === f.id)?.interval ?? [0]).map(Math.abs),
+  );
 
 /** A column by its term and level. */
 const columnName = (alphabet: Alphabet, { term, level }: { term: Term; level?: string | undefined }): string =>
   `${termName(alphabet, term)}${level === undefined ? "" : `[${level}]`}`;
 
-/** Columns times their factors, as a sum. */
-const sumText = (
-  alphabet: Alphabet,
-  parts: readonly { term: Term; level?: string | undefined; factor: number }[],
-): string =>
-  [...parts]
-    .sort((a, b) => Number(b.factor > 0) - Number(a.factor > 0))
-    .map((e, i) => {
-      const sign = e.factor < 0 ? (i === 0 ? "−" : " − ") : i === 0 ? "" : " + ";
-      const size = Math.abs(e.factor);
-      // Factors come out of a decomposition: 1 within rounding is 1.
-      return `${sign}${Math.abs(size - 1) < 1e-9 ? "" : `${figure(size)} `}${columnName(alphabet, e)}`;
-    })
-    .join("");
-
 /** The centre off the plane of the corners, or what cannot be told from it. */
-function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: string | undefined): Reading[] {
+function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: Unit): Reading[] {
   const name = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
   const { s } = fit.summary;
-  const action = { label: "Weigh the next wave", go: "plan" as const };
+  const action = { id: "next-wave" as const, go: "plan" as const };
   const common = { kind: "caution" as const, evidence: "ladder" as const, weight: WEIGHTS.curvature, action };
   const centre = standing.find((r) => r.id === "curvature");
   const wave = standing.find((r) => r.id === "wave");
@@ -316,7 +293,13 @@ function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: 
       {
         ...common,
         id: "bend-or-shift",
-        text: `Bend or shift: ${wave.differences[0].above} lies ${withUnit(rounded(wave.size ?? 0, s), unit)} above ${wave.differences[0].below} (${pText(wave.p)}), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.`,
+        code: "bend-or-shift",
+        values: {
+          above: wave.differences[0].above,
+          below: wave.differences[0].below,
+          size: { value: wave.size ?? 0, error: s, unit },
+          p: wave.p,
+        },
       },
     ];
   if (!centre || centre.size === null || centre.p === null || centre.p >= significance(study)) return [];
@@ -324,34 +307,38 @@ function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: 
     {
       ...common,
       id: "curvature",
-      text: `The centre of ${name} lies ${withUnit(rounded(Math.abs(centre.size), s), unit)} ${centre.size < 0 ? "below" : "above"} the plane of the corners (${pText(centre.p)}): at least one factor bends, and these trials cannot say which. Axial points would; until then predictions between the corners may be off by up to that.`,
+      code: "curvature",
+      values: { response: name, size: { value: centre.size, error: s, unit }, p: centre.p },
     },
   ];
 }
 
 /** How waves differ, which is higher, and how sure that is; that they may be taken out where they do not. */
-function waveReadings(
-  standing: readonly StandingRung[],
-  alpha: number,
-  error: number | null,
-  unit: string | undefined,
-): Reading[] {
+function waveReadings(standing: readonly StandingRung[], alpha: number, error: number | null, unit: Unit): Reading[] {
   const rung = standing.find((r) => r.id === "wave");
   if (!rung || rung.p === null || rung.differences.length === 0) return [];
   const [d] = rung.differences;
-  const between = d.interval ? ` (${rounded(d.interval[0], error)} to ${rounded(d.interval[1], error)})` : "";
   const clear = rung.p < alpha;
   if (!clear && !rung.inModel) return [];
+  const said = { above: d.above, below: d.below, size: { value: d.size, error, unit }, interval: d.interval ?? null };
   return [
-    {
-      id: clear ? "wave-shift" : "waves-alike",
-      kind: clear && !rung.inModel ? "caution" : "finding",
-      text: clear
-        ? `${d.above} lies ${withUnit(rounded(d.size, error), unit)} above ${d.below}${between}. ${rung.inModel ? "It is in the model as a block." : "It is not in the model: take the waves in."}`
-        : `Waves do not clearly differ (${pText(rung.p)}): ${d.above} less ${d.below} is ${withUnit(rounded(d.size, error), unit)}${between}. They may be taken out.`,
-      evidence: "ladder",
-      weight: clear ? WEIGHTS.wave : WEIGHTS.idle - 1,
-    },
+    clear
+      ? {
+          id: "wave-shift",
+          kind: rung.inModel ? "finding" : "caution",
+          code: "wave-shift",
+          values: { ...said, inModel: rung.inModel },
+          evidence: "ladder",
+          weight: WEIGHTS.wave,
+        }
+      : {
+          id: "waves-alike",
+          kind: "finding",
+          code: "waves-alike",
+          values: { ...said, p: rung.p },
+          evidence: "ladder",
+          weight: WEIGHTS.idle - 1,
+        },
   ];
 }
 
@@ -374,13 +361,11 @@ function scaleThatHolds(
   { min, max }: { min?: number | undefined; max?: number | undefined },
   values: readonly number[],
   { transform }: Fit,
-): string {
+): Holds {
   const below = min !== undefined && values.some((v) => v < min);
   const above = max !== undefined && values.some((v) => v > max);
-  if (min === 0 && max === 1 && transform === "none")
-    return "Another scale, such as logit or arcsine of root, would hold it.";
-  if (below && !above && min === 0 && transform !== "log") return "Another scale, such as log, would hold it.";
-  return "No scale offered here ends there: read predictions near it as what cannot be reached.";
+  if (min === 0 && max === 1 && transform === "none") return "share";
+  return below && !above && min === 0 && transform !== "log" ? "log" : "none";
 }
 
 /**
@@ -395,7 +380,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   const name = response?.name ?? fit.response;
   // What stands behind every size: the response's unit, or the scale it is fitted on.
   const { link, units } = fit.model;
-  const unit = link.identity ? units : `on the ${link.name} scale`;
+  const unit: Unit = link.identity ? (units ?? "") : { scale: link.name };
   const { rungs, standing } = effectLadder(study, fit);
   const active = rungs.filter((r) => r.inModel && r.p !== null && r.p < alpha);
   const out: Reading[] = [];
@@ -404,7 +389,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "no-residual-df",
       kind: "caution",
-      text: `${fit.parameters.length} coefficients on ${fit.n} results: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`,
+      code: "no-residual-df",
+      values: { coefficients: fit.parameters.length, results: fit.n },
       evidence: "half-normal",
       weight: WEIGHTS.noDf,
     });
@@ -412,7 +398,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "few-df",
       kind: "caution",
-      text: `Only ${summary.residualDf} ${summary.residualDf === 1 ? "degree of freedom judges" : "degrees of freedom judge"} the noise of ${name}: intervals and p hang on ${summary.residualDf === 1 ? "it" : "them"}. Take quiet terms out, or run more trials.`,
+      code: "few-df",
+      values: { df: summary.residualDf, response: name },
       evidence: "ladder",
       weight: WEIGHTS.noDf,
     });
@@ -421,11 +408,21 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   if (dropped.length > 0) {
     const d = dropped[0];
     const alphabet = alphabetOf(study);
-    const names = [...new Set(dropped.map((x) => columnName(alphabet, x)))].slice(0, 3);
+    const columns = [...new Set(dropped.map((x) => columnName(alphabet, x)))].slice(0, 3);
     out.push({
       id: "dropped",
       kind: "caution",
-      text: `${listed(names)} cannot be estimated beside the rest${d.equals.length > 0 ? `: ${columnName(alphabet, d)} = ${sumText(alphabet, d.equals)}` : ""}.`,
+      code: "dropped",
+      values: {
+        columns,
+        sum:
+          d.equals.length === 0
+            ? null
+            : {
+                of: columnName(alphabet, d),
+                parts: d.equals.map((e) => ({ name: columnName(alphabet, e), factor: e.factor })),
+              },
+      },
       evidence: "table",
       weight: WEIGHTS.dropped,
     });
@@ -434,7 +431,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: `unseen-${u.factor}`,
       kind: "caution",
-      text: `No trial of ${name} ran at ${nameOf(study, u.factor)} ${listed(u.levels)}: nothing is known there, and predictions for it are only what the other levels leave over.`,
+      code: "unseen",
+      values: { response: name, factor: nameOf(study, u.factor), levels: u.levels },
       evidence: "equation",
       weight: WEIGHTS.dropped + 1,
     });
@@ -443,7 +441,13 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "lack-of-fit",
       kind: "caution",
-      text: `The model misses more than repeats explain: lack of fit F ${figure(fit.lackOfFit.f ?? 0, 3)} on ${fit.lackOfFit.df} and ${fit.lackOfFit.pureErrorDf} df (${pText(fit.lackOfFit.p)}). A term is missing or a scale would help.`,
+      code: "lack-of-fit",
+      values: {
+        f: fit.lackOfFit.f ?? 0,
+        df: fit.lackOfFit.df,
+        pureErrorDf: fit.lackOfFit.pureErrorDf,
+        p: fit.lackOfFit.p,
+      },
       evidence: "table",
       weight: WEIGHTS.lackOfFit,
     });
@@ -451,7 +455,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "overfit",
       kind: "caution",
-      text: `R² is ${summary.r2.toFixed(2)} but predicted R² only ${fixed(summary.r2Predicted, 2)}: the model follows these trials better than it will follow the next. Reduce it.`,
+      code: "overfit",
+      values: { r2: summary.r2, r2Predicted: summary.r2Predicted },
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
@@ -461,7 +466,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "floored",
       kind: "caution",
-      text: `${floored === 1 ? "One spread was" : `${floored} spreads were`} 0 and ${floored === 1 ? "stands" : "stand"} at the smallest step the results are written in: the true spread there may be less.`,
+      code: "floored",
+      values: { n: floored },
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
@@ -470,7 +476,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "averaged",
       kind: "finding",
-      text: `Predictions of ${name} come from the average of ${members} models; ladder, table and checks are those of the single model chosen.`,
+      code: "averaged",
+      values: { response: name, models: members },
       evidence: "equation",
       weight: WEIGHTS.parents,
     });
@@ -481,7 +488,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       out.push({
         id: `check-${c.id}`,
         kind: "caution",
-        text: `${questionOf(c.id)} ${answerOf(c)}`,
+        code: "check",
+        values: { check: c },
         evidence: "checks",
         weight: WEIGHTS.check,
         about: c.id,
@@ -492,7 +500,8 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     out.push({
       id: "orphans",
       kind: "caution",
-      text: `${listed(orphans.slice(0, 3).map((t) => termName(alphabetOf(study), t)))} ${orphans.length === 1 ? "stands" : "stand"} in the model without ${orphans.length === 1 ? "its" : "their"} main effects; such a model changes with the coding.`,
+      code: "orphans",
+      values: { terms: orphans.slice(0, 3).map((t) => termName(alphabetOf(study), t)), n: orphans.length },
       evidence: "ladder",
       weight: WEIGHTS.parents,
     });
@@ -507,7 +516,15 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       out.push({
         id: "beyond-bounds",
         kind: "caution",
-        text: `In about ${Math.max(1, Math.round((100 * beyond) / values.length))} % of the region the model gives ${name} values that cannot be (${bounds.min !== undefined && values.some((v) => v < (bounds.min as number)) ? `below ${bounds.min}` : `above ${bounds.max}`}). ${scaleThatHolds(bounds, values, fit)}`,
+        code: "beyond-bounds",
+        values: {
+          percent: Math.max(1, Math.round((100 * beyond) / values.length)),
+          response: name,
+          ...(bounds.min !== undefined && values.some((v) => v < (bounds.min as number))
+            ? { side: "below" as const, bound: bounds.min }
+            : { side: "above" as const, bound: bounds.max as number }),
+          holds: scaleThatHolds(bounds, values, fit),
+        },
         evidence: "map",
         weight: WEIGHTS.bounds,
       });
@@ -527,7 +544,12 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       out.push({
         id: "idle",
         kind: "finding",
-        text: `${listed(idle.map((f) => f.name))} ${idle.length === 1 ? "is" : "are"} quiet for ${name}: ${hiddenText(rungs, idle, summary.s, unit)}.`,
+        code: "idle",
+        values: {
+          response: name,
+          factors: idle.map((f) => f.name),
+          most: { value: hiding(rungs, idle), error: summary.s, unit },
+        },
         evidence: "ladder",
         weight: WEIGHTS.idle,
       });

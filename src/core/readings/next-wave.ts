@@ -10,16 +10,20 @@ import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { alphabetOf, inModelOrder, ofFactors, termLetters, termShape, WAVE_TERM } from "../terms/term";
-import { listed, pText } from "../words/numbers";
+import type { WhyValues } from "../words/english/waves";
+import { listed } from "../words/numbers";
+import type { Said } from "../words/said";
+
+type Why = Said<WhyValues>;
 
 /** What each modelled response says of its terms. */
-interface Said {
+interface Modelled {
   name: string;
   fit: Fit;
   active: Rung[];
 }
 
-function saidOf(study: Study): Said[] {
+function saidOf(study: Study): Modelled[] {
   const alpha = significance(study);
   return study.responses.flatMap((r) => {
     try {
@@ -68,14 +72,14 @@ export function nextWaves(study: Study): FollowOffer[] {
   const chained = aliased.filter((c) => termShape(c.rung.term) !== "square");
   const bends = aliased.filter((c) => termShape(c.rung.term) === "square");
   const chain = chained[0];
-  const chainWords = chain
-    ? `${termLetters(alphabet, chain.rung.term)} = ${chain.rung.aliases
-        .slice(0, 2)
-        .map((t) => termLetters(alphabet, t))
-        .join(
-          " = ",
-        )} is active in ${chain.name} and cannot be told apart${chained.length > 1 ? `, nor ${chained.length - 1} more like it` : ""}.`
-    : undefined;
+  const chainWhy: Why | undefined = chain && {
+    code: "chain",
+    values: {
+      response: chain.name,
+      terms: [chain.rung.term, ...chain.rung.aliases.slice(0, 2)].map((t) => termLetters(alphabet, t)),
+      more: chained.length - 1,
+    },
+  };
   const bent = said.find(
     (s) => s.fit.curvature && s.fit.curvature.p !== null && s.fit.curvature.p < significance(study),
   );
@@ -86,7 +90,7 @@ export function nextWaves(study: Study): FollowOffer[] {
   const mixed = said.find((s) => bendOrShift(s.fit));
   if (mixed && numeric.length > 0) {
     const shift = mixed.fit.anova.find((r) => r.source === "wave")?.p ?? 1;
-    const why = `Bend or shift in ${mixed.name} (${pText(shift)}): the centre ran in a wave of its own, and only other places with some of the same corners tell them apart.`;
+    const why: Why = { code: "bend-or-shift", values: { response: mixed.name, p: shift } };
     const corners = study.trials.filter((t) => t.use && isCorner(study, t)).map((t) => t.id);
     out.push({ options: { kind: "axial" }, label: "Axial points", why });
     if (corners.length >= 2)
@@ -96,7 +100,7 @@ export function nextWaves(study: Study): FollowOffer[] {
         why,
       });
   }
-  if (chainWords) {
+  if (chain && chainWhy) {
     // The pairs in question, by name: fewest trials that part them.
     const terms = inModelOrder(alphabet, [
       ...said.flatMap((s) => s.fit.terms).filter((t) => termShape(t) !== "square"),
@@ -106,12 +110,12 @@ export function nextWaves(study: Study): FollowOffer[] {
     out.push({
       options: { kind: "augment", trials: Math.max(4, Math.ceil(chained.length * 2)), terms: whole },
       label: "Part the active chains",
-      why: chainWords,
+      why: chainWhy,
     });
     const members = [chain.rung.term, ...chain.rung.aliases];
     const offers: FollowOffer[] = [
-      { options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWords },
-      { options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWords },
+      { options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWhy },
+      { options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWhy },
     ];
     // Only what would part the chain is offered for it.
     out.push(...offers.filter((o) => parts(study, o.options, members)));
@@ -121,16 +125,21 @@ export function nextWaves(study: Study): FollowOffer[] {
     out.push({
       options: { kind: "axial" },
       label: "Axial points",
-      why: `Something bends in ${bends[0].name}, and ${termLetters(alphabet, bends[0].rung.term)} cannot be told from ${bends[0].rung.aliases
-        .slice(0, 2)
-        .map((t) => termLetters(alphabet, t))
-        .join(", ")}${bends[0].rung.aliases.length > 2 ? ", …" : ""}; axial points say which factor bends.`,
+      why: {
+        code: "which-square",
+        values: {
+          response: bends[0].name,
+          term: termLetters(alphabet, bends[0].rung.term),
+          others: bends[0].rung.aliases.slice(0, 2).map((t) => termLetters(alphabet, t)),
+          more: bends[0].rung.aliases.length > 2,
+        },
+      },
     });
   else if (!mixed && bent && !hasAxial && numeric.length > 0)
     out.push({
       options: { kind: "axial" },
       label: "Axial points",
-      why: `The centre of ${bent.name} lies off the straight lines (${pText(bent.fit.curvature?.p ?? 1)}); axial points say which factor bends.`,
+      why: { code: "centre-off", values: { response: bent.name, p: bent.fit.curvature?.p ?? 1 } },
     });
   const uphill = study.responses.find((r) => {
     if (r.goal.aim === "watch" || !storedModel(study, r.id)) return false;
@@ -159,20 +168,20 @@ export function nextWaves(study: Study): FollowOffer[] {
     out.push({
       options: { kind: "ascent", response: uphill.id, trials: 4 },
       label: `Climb for ${uphill.name}`,
-      why: `${uphill.name} does not reach its limit inside these ranges, and its model still climbs at their edge.`,
+      why: { code: "uphill", values: { response: uphill.name } },
     });
   const noisy = said.find((s) => s.fit.summary.residualDf < 3);
   if (noisy)
     out.push({
       options: { kind: "centre", trials: 4 },
       label: "Centre points",
-      why: `${noisy.name} has ${noisy.fit.summary.residualDf} degrees of freedom for error: too few to judge effects by.`,
+      why: { code: "few-df", values: { response: noisy.name, df: noisy.fit.summary.residualDf } },
     });
   if (study.setpoint && !waiting)
     out.push({
       options: { kind: "confirm", trials: 3 },
       label: "Confirm the setpoint",
-      why: "The setpoint is chosen and has not been run.",
+      why: { code: "not-run", values: {} },
     });
   // Then what may be chosen though nothing asks for it.
   const offered = new Set(out.map((o) => o.options.kind));
@@ -189,7 +198,7 @@ export function nextWaves(study: Study): FollowOffer[] {
     out.push({
       options: { kind: "carry", factors: carried.map((f) => f.id) },
       label: `Carry ${listed(carried.map((f) => f.letter))} on`,
-      why: `${listed(idle.slice(0, 4).map((f) => f.name))} ${idle.length === 1 ? "looks" : "look"} idle in every response; the rest can be characterised.`,
+      why: { code: "idle", values: { factors: idle.slice(0, 4).map((f) => f.name) } },
     });
   also({ kind: "centre", trials: 3 }, "Centre points");
   also({ kind: "repeat" }, "Repeat what was run");

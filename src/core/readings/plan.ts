@@ -8,16 +8,13 @@ import {
 import { activeFactors, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
-import { figure, listed, withUnit } from "../words/numbers";
+import type { Asked } from "../words/english/readings";
+import type { RiskValues } from "../words/english/waves";
+import type { Said } from "../words/said";
 import { type Reading, ranked } from "./reading";
 
-const ASKED = {
-  main: "main effects",
-  "main+2fi": "main effects and two-factor interactions",
-  quadratic: "main effects, interactions and bends",
-} as const;
-const askedWords = (terms: PlanRequest["terms"]): string =>
-  typeof terms === "string" ? ASKED[terms] : `the ${terms.length} terms picked`;
+/** What is asked, by its name or how many terms were picked. */
+const askedOf = ({ terms }: PlanRequest): Asked => (typeof terms === "string" ? terms : { picked: terms.length });
 
 /**
  * Readings on the Plan station: what is asked, what the plans in sight can tell of it, what to do.
@@ -39,29 +36,34 @@ export function planReadings(
       {
         id: "too-few-factors",
         kind: "next step",
-        text: "A plan needs at least two factors; add them first.",
+        code: "too-few-factors",
+        values: {},
         evidence: "factors",
         weight: 100,
-        action: { label: "Open Question", go: "question" },
+        action: { id: "question", go: "question" },
       },
     ];
   const alphabet = alphabetOf(study);
   const pairs = (factors.length * (factors.length - 1)) / 2;
   const least = fewestTrials(study, request.terms);
   const next = summaries.find((s) => s.follow?.why);
-  if (next?.follow) {
+  if (next?.follow?.why) {
     const { before, after, parted } = next.follow;
-    const changes = [
-      parted.length > 0 ? `parts ${parted.length} ${parted.length === 1 ? "pair" : "pairs"} of effects` : "",
-      after.estimable > before.estimable
-        ? `tells ${after.estimable} of ${requestedTerms(study, request).length} effects instead of ${before.estimable}`
-        : "",
-      after.clear > before.clear ? `clears ${after.clear - before.clear}` : "",
-    ].filter(Boolean);
     out.push({
       id: "next-wave",
       kind: "next step",
-      text: `${next.follow.why} ${next.label}, ${next.n} more trials${changes.length > 0 ? `: ${listed(changes)}` : ""}.`,
+      code: "next-wave",
+      values: {
+        why: next.follow.why,
+        plan: next.label,
+        more: next.n,
+        parted: parted.length,
+        tells:
+          after.estimable > before.estimable
+            ? { now: after.estimable, before: before.estimable, of: requestedTerms(study, request).length }
+            : null,
+        clears: Math.max(0, after.clear - before.clear),
+      },
       evidence: "plans",
       weight: 96,
     });
@@ -69,7 +71,8 @@ export function planReadings(
   out.push({
     id: "fewest-trials",
     kind: "finding",
-    text: `${factors.length} factors have ${pairs} two-factor ${pairs === 1 ? "interaction" : "interactions"}: ${least} trials are the least that can tell ${askedWords(request.terms)} apart.`,
+    code: "fewest-trials",
+    values: { factors: factors.length, pairs, least, asked: askedOf(request) },
     evidence: "plans",
     weight: 60,
   });
@@ -77,7 +80,8 @@ export function planReadings(
     out.push({
       id: "no-plans",
       kind: "next step",
-      text: `No plan on offer fits ${request.budget} trials. Raise the budget or take centre points and replicates away.`,
+      code: "no-plans",
+      values: { budget: request.budget },
       evidence: "plans",
       weight: 95,
     });
@@ -86,10 +90,9 @@ export function planReadings(
     out.push({
       id: "none-tells-all",
       kind: "caution",
-      text:
-        request.terms === "quadratic"
-          ? "Two-level plans cannot show which factor bends, only whether anything does, from centre points. A second wave with axial points can."
-          : `No plan within ${request.budget} trials tells ${askedWords(request.terms)} all apart.`,
+      ...(request.terms === "quadratic"
+        ? { code: "none-bends", values: {} }
+        : { code: "none-tells-all", values: { budget: request.budget, asked: askedOf(request) } }),
       evidence: "plans",
       weight: 80,
     });
@@ -107,7 +110,16 @@ export function planReadings(
       out.push({
         id: "sharp-enough",
         kind: "finding",
-        text: `With noise ${withUnit(figure(noise), first.unit)} and ${withUnit(figure(first.smallest), first.unit)} worth finding in ${first.name}, ${sharp.n} trials (${sharp.label}) are enough at power ${request.power.toFixed(2)}.`,
+        code: "sharp-enough",
+        values: {
+          noise,
+          smallest: first.smallest,
+          unit: first.unit ?? "",
+          response: first.name,
+          trials: sharp.n,
+          plan: sharp.label,
+          power: request.power,
+        },
         evidence: "power",
         weight: 70,
       });
@@ -119,7 +131,15 @@ export function planReadings(
         out.push({
           id: "not-sharp",
           kind: "caution",
-          text: `No plan within ${request.budget} trials would see ${withUnit(figure(first.smallest), first.unit)} in ${first.name} at power ${request.power.toFixed(2)}; the sharpest sees ${withUnit(figure((best.ratio as number) * noise), first.unit)}.`,
+          code: "not-sharp",
+          values: {
+            budget: request.budget,
+            smallest: first.smallest,
+            unit: first.unit ?? "",
+            response: first.name,
+            power: request.power,
+            sharpest: (best.ratio as number) * noise,
+          },
           evidence: "power",
           weight: 78,
         });
@@ -128,10 +148,11 @@ export function planReadings(
     out.push({
       id: "noise-unknown",
       kind: "next step",
-      text: "State noise and the smallest change worth finding of a response, and plans are judged in its units instead of σ.",
+      code: "noise-unknown",
+      values: {},
       evidence: "responses",
       weight: 50,
-      action: { label: "Open Question", go: "question" },
+      action: { id: "question", go: "question" },
     });
   for (const p of picked) {
     const letter = String.fromCharCode(97 + picked.indexOf(p));
@@ -142,7 +163,14 @@ export function planReadings(
         out.push({
           id: `chains-${p.id}`,
           kind: "caution",
-          text: `Plan ${letter} leaves ${p.lostTerms.length} of ${requestedTerms(study, request).length} effects in chains: ${termLetters(alphabet, example.term)} cannot be told from ${listed(example.with.slice(0, 3).map((t) => termLetters(alphabet, t)))}. If one turns out active, a second wave must part them.`,
+          code: "chains",
+          values: {
+            plan: letter,
+            lost: p.lostTerms.length,
+            of: requestedTerms(study, request).length,
+            term: termLetters(alphabet, example.term),
+            with: example.with.slice(0, 3).map((t) => termLetters(alphabet, t)),
+          },
           evidence: "chains",
           weight: 75,
         });
@@ -151,7 +179,8 @@ export function planReadings(
       out.push({
         id: `resolution-${p.id}`,
         kind: "caution",
-        text: `Plan ${letter} is of resolution III: main effects travel with two-factor interactions, so a large interaction looks like a main effect.`,
+        code: "resolution-three",
+        values: { plan: letter },
         evidence: "chains",
         weight: 76,
       });
@@ -159,7 +188,8 @@ export function planReadings(
       out.push({
         id: `no-df-${p.id}`,
         kind: "caution",
-        text: `Plan ${letter} leaves no degrees of freedom for error; its sharpness rests on the stated noise. Centre points or replicates would give it some.`,
+        code: "no-error-df",
+        values: { plan: letter },
         evidence: "df",
         weight: 65,
       });
@@ -167,7 +197,8 @@ export function planReadings(
       out.push({
         id: `lost-${p.id}`,
         kind: "caution",
-        text: `The region excludes ${p.plan.excluded} ${p.plan.excluded === 1 ? "trial" : "trials"} of plan ${letter}; what is left is no longer balanced.`,
+        code: "loses-trials",
+        values: { plan: letter, n: p.plan.excluded },
         evidence: "region",
         weight: 74,
       });
@@ -176,9 +207,8 @@ export function planReadings(
     out.push({
       id: "no-centre",
       kind: "next step",
-      text: factors.some((f) => !isNumeric(f))
-        ? "Centre points would show whether anything bends. Spread over the levels of a category they estimate noise only where two or more share a level."
-        : "Three centre points would show whether anything bends, and give a pure estimate of noise.",
+      code: "no-centre",
+      values: { categories: factors.some((f) => !isNumeric(f)) },
       evidence: "df",
       weight: 55,
     });
@@ -186,7 +216,8 @@ export function planReadings(
     out.push({
       id: "standard-order",
       kind: "caution",
-      text: "Trials in standard order let anything that drifts with time pass for an effect of the last factors. Randomise unless the process forbids it.",
+      code: "standard-order",
+      values: {},
       evidence: "plans",
       weight: 77,
     });
@@ -194,22 +225,28 @@ export function planReadings(
     out.push({
       id: "adopt",
       kind: "next step",
-      text: `Adopt the plan that suits, as wave 1. What it leaves open a later wave can part; nothing that was run is lost.`,
+      code: "adopt",
+      values: {},
       evidence: "plans",
       weight: 30,
     });
   return ranked(out);
 }
 
-/** What could go wrong with a plan, in words, worst first: what it cannot tell apart, cannot see, or rests on. */
-export function planRisks(study: Study, request: PlanRequest, summary: PlanSummary, detail: PlanDetail): string[] {
+/** What could go wrong with a plan, worst first: what it cannot tell apart, cannot see, or rests on. */
+export function planRisks(
+  study: Study,
+  request: PlanRequest,
+  summary: PlanSummary,
+  detail: PlanDetail,
+): Said<RiskValues>[] {
   const alphabet = alphabetOf(study);
   const name = (t: readonly string[]): string => termName(alphabet, [...t]);
-  const out: string[] = [];
+  const out: Said<RiskValues>[] = [];
   const asked = new Set(requestedTerms(study, request).map((t) => t.join("*")));
   const mains = summary.map.filter((m) => m.term.length === 1 && m.state === "lost" && m.with.length > 0);
   for (const m of mains.slice(0, 3))
-    out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 3).map(name))}.`);
+    out.push({ code: "not-told-from", values: { term: name(m.term), from: m.with.slice(0, 3).map(name) } });
   const pairs = summary.map.filter(
     (m) =>
       m.term.length > 1 &&
@@ -219,33 +256,26 @@ export function planRisks(study: Study, request: PlanRequest, summary: PlanSumma
       asked.has(m.term.join("*")),
   );
   for (const m of pairs.slice(0, mains.length > 0 ? 1 : 3))
-    out.push(`${name(m.term)} cannot be told from ${listed(m.with.slice(0, 2).map(name))}.`);
+    out.push({ code: "not-told-from", values: { term: name(m.term), from: m.with.slice(0, 2).map(name) } });
   const together = summary.lostTerms.filter((t) =>
     summary.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"),
   );
   if (together.length > 0)
-    out.push(
-      `${together.length} of the effects asked ${together.length === 1 ? "has" : "have"} no estimate beside the others, such as ${listed(together.slice(0, 2).map(name))}.`,
-    );
+    out.push({ code: "no-estimate", values: { n: together.length, such: together.slice(0, 2).map(name) } });
   const dead = summary.lostTerms.filter((t) =>
     summary.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0),
   );
-  if (dead.length > 0) out.push(`${listed(dead.slice(0, 3).map(name))} cannot be estimated at all.`);
+  if (dead.length > 0) out.push({ code: "not-at-all", values: { terms: dead.slice(0, 3).map(name) } });
   const leak = detail.leaks.find((l) => l.term.length === 1);
   if (leak && mains.length === 0)
-    out.push(
-      `${name(leak.term)} takes up ${Math.round(Math.abs(leak.share) * 100)} % of ${name(leak.from)}, should that be active.`,
-    );
-  if (summary.noErrorDf) out.push("Nothing is left to judge noise by: it rests on the stated noise.");
-  else if (summary.residualDf < 3)
-    out.push(
-      `Only ${summary.residualDf} ${summary.residualDf === 1 ? "degree" : "degrees"} of freedom ${summary.residualDf === 1 ? "judges" : "judge"} the noise, so intervals will be wide.`,
-    );
-  if (summary.df.pureError === 0 && !summary.noErrorDf)
-    out.push("No trial is run twice, so lack of fit cannot be tested.");
-  if ((detail.largestVif ?? 1) > 5)
-    out.push(`Some terms lean on each other: variance is inflated up to ${figure(detail.largestVif ?? 1)} times.`);
-  if (summary.plan.excluded > 0)
-    out.push(`The region takes ${summary.plan.excluded === 1 ? "one" : summary.plan.excluded} of its trials away.`);
+    out.push({
+      code: "leaks",
+      values: { term: name(leak.term), percent: Math.round(Math.abs(leak.share) * 100), from: name(leak.from) },
+    });
+  if (summary.noErrorDf) out.push({ code: "no-error-df", values: {} });
+  else if (summary.residualDf < 3) out.push({ code: "few-error-df", values: { df: summary.residualDf } });
+  if (summary.df.pureError === 0 && !summary.noErrorDf) out.push({ code: "no-copies", values: {} });
+  if ((detail.largestVif ?? 1) > 5) out.push({ code: "inflated", values: { vif: detail.largestVif ?? 1 } });
+  if (summary.plan.excluded > 0) out.push({ code: "loses-trials", values: { n: summary.plan.excluded } });
   return out;
 }

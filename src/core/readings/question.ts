@@ -5,16 +5,15 @@ import { StudyError } from "../study/error";
 import { hardestResponse } from "../study/judged";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
-import { figure, listed, withUnit } from "../words/numbers";
 import { type Reading, ranked } from "./reading";
 
 /** Plans with trials beside the corners that lose some of them to the region. */
-function plansThatLose(study: Study): { label: string; lost: number; size: number }[] {
+function plansThatLose(study: Study): { plan: string; lost: number; trials: number }[] {
   return families.flatMap((family) => {
     if (family.searches || family.unfit(study) !== undefined) return [];
     try {
       const { excluded, trials } = makePlan(study, { family: family.id });
-      return excluded > 0 ? [{ label: family.label, lost: excluded, size: excluded + trials.length }] : [];
+      return excluded > 0 ? [{ plan: family.label, lost: excluded, trials: excluded + trials.length }] : [];
     } catch (error) {
       // A family that needs to be told more, or has no trial left, is not on offer as it stands.
       if (error instanceof StudyError) return [];
@@ -34,7 +33,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "no-responses",
       kind: "next step",
-      text: "Name what is measured first: a response with its unit and what would be good.",
+      code: "no-responses",
+      values: {},
       evidence: "responses",
       weight: 100,
     });
@@ -42,10 +42,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "few-factors",
       kind: "next step",
-      text:
-        factors.length === 0
-          ? "List the settings that may matter, each with the range it may be run over."
-          : "One factor so far; a plan needs at least two.",
+      code: factors.length === 0 ? "no-factors" : "one-factor",
+      values: {},
       evidence: "factors",
       weight: 95,
     });
@@ -54,7 +52,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "no-goals",
       kind: "next step",
-      text: "No response has a goal yet. Say which to raise, lower or keep within limits, so that a setpoint can be found.",
+      code: "no-goals-yet",
+      values: {},
       evidence: "responses",
       weight: 70,
     });
@@ -65,7 +64,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "noise-unsaid",
       kind: "next step",
-      text: `State the noise to expect and the smallest change worth finding for ${listed(unsaid.map((r) => r.name))}; without them plans are judged in units of σ.`,
+      code: "noise-unsaid",
+      values: { responses: unsaid.map((r) => r.name) },
       evidence: "responses",
       weight: 60,
     });
@@ -77,7 +77,14 @@ export function questionReadings(study: Study): Reading[] {
         id: `small-change-${r.id}`,
         kind: "caution",
         // Var(effect) = 4σ²/n; power 0.80 at α 0.05 needs effect ≈ 2.8 standard errors.
-        text: `${r.name}: the smallest change worth finding (${withUnit(figure(r.smallest), r.unit)}) is only ${figure(ratio)} of the noise; about ${Math.ceil(4 * (2.8 / ratio) ** 2)} trials would be needed to see it.`,
+        code: "small-change",
+        values: {
+          response: r.name,
+          smallest: r.smallest,
+          unit: r.unit ?? "",
+          ratio,
+          trials: Math.ceil(4 * (2.8 / ratio) ** 2),
+        },
         evidence: "responses",
         weight: 55,
         about: r.id,
@@ -89,10 +96,9 @@ export function questionReadings(study: Study): Reading[] {
       out.push({
         id: "corners-excluded",
         kind: excluded === corners ? "caution" : "finding",
-        text:
-          excluded === corners
-            ? "The region excludes every corner; check its limits."
-            : `The region excludes ${excluded} of the ${corners} corners. Two-level plans lose the trials that stand there.`,
+        ...(excluded === corners
+          ? { code: "corners-all-excluded", values: {} }
+          : { code: "corners-excluded", values: { excluded, corners } }),
         evidence: "region",
         weight: 50,
       });
@@ -101,10 +107,9 @@ export function questionReadings(study: Study): Reading[] {
       out.push({
         id: losing.length > 0 ? "limits-beside-corners" : "limits-idle",
         kind: "finding",
-        text:
-          losing.length > 0
-            ? `The region's limits exclude no corner of the ranges, but trials beside them: ${listed(losing.map((l) => `a ${l.label.toLowerCase()} plan loses ${l.lost} of its ${l.size} trials`))}.`
-            : "The region's limits exclude no corner of the ranges, so plans are not affected.",
+        ...(losing.length > 0
+          ? { code: "limits-beside-corners", values: { plans: losing } }
+          : { code: "limits-idle", values: {} }),
         evidence: "region",
         weight: losing.length > 0 ? 45 : 10,
       });
@@ -115,7 +120,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "no-step",
       kind: "next step",
-      text: `Say in what steps ${listed(unstepped.map((f) => f.name))} can be set, so that no trial or setpoint asks for a value the machine does not have.`,
+      code: "no-step",
+      values: { factors: unstepped.map((f) => f.name) },
       evidence: "factors",
       weight: 30,
     });
@@ -124,7 +130,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "hard-to-change",
       kind: "caution",
-      text: `${listed(hard.map((f) => f.name))} ${hard.length === 1 ? "is" : "are"} hard to change: runs are grouped by ${hard.length === 1 ? "it" : "them"}, and intervals and p-values for ${hard.length === 1 ? "it" : "them"} will look surer than they are.`,
+      code: "hard-to-change",
+      values: { factors: hard.map((f) => f.name) },
       evidence: "factors",
       weight: 45,
     });
@@ -133,7 +140,8 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "hardest",
       kind: "finding",
-      text: `${sharp.name} is the hardest to see: its smallest change worth finding is ${figure(sharp.smallest / sharp.noise)} times its noise. Plans are judged by it first.`,
+      code: "hardest",
+      values: { response: sharp.name, ratio: sharp.smallest / sharp.noise },
       evidence: "responses",
       weight: 20,
       about: sharp.id,
@@ -142,10 +150,15 @@ export function questionReadings(study: Study): Reading[] {
     out.push({
       id: "ready-to-plan",
       kind: "next step",
-      text: `${factors.length} factors${factors.filter(isNumeric).length < factors.length ? ", categories among them," : ""} and ${study.responses.length} ${study.responses.length === 1 ? "response" : "responses"}: enough to weigh plans.`,
+      code: "ready-to-plan",
+      values: {
+        factors: factors.length,
+        categories: factors.some((f) => !isNumeric(f)),
+        responses: study.responses.length,
+      },
       evidence: "plans",
       weight: 40,
-      action: { label: "Weigh plans", go: "plan" },
+      action: { id: "plans", go: "plan" },
     });
   return ranked(out);
 }

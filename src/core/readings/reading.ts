@@ -1,3 +1,7 @@
+import { sentenceOf } from "../words/answers";
+import type { ActionId, ReadingValues } from "../words/english/readings";
+import type { Said } from "../words/said";
+
 /** Where a reading's evidence stands: a view of a station. */
 export type Evidence =
   | "region"
@@ -22,27 +26,33 @@ export type Evidence =
 
 /** What a person may do about a reading, as a button. */
 export interface ReadingAction {
-  label: string;
+  id: ActionId;
   go?: "question" | "plan" | "trials" | "model" | "setpoint" | "report";
   response?: string;
   trial?: string;
 }
 
-/** One plain sentence or two that the evidence supports, with its figures. */
-export interface Reading {
+/** What the evidence supports, with its figures; a language makes a plain sentence or two of it. */
+export type Reading = {
   id: string;
   kind: "finding" | "caution" | "next step";
-  text: string;
   evidence: Evidence;
   /** Larger comes first. */
   weight: number;
   action?: ReadingAction;
   /** What the evidence is about: a response, a trial, a term key. */
   about?: string;
-}
+} & Said<ReadingValues>;
 
 /** Residual degrees of freedom below which a model's figures come with a caution. */
 export const FEW_DF = 3;
 
 /** Most consequential first. */
 export const ranked = (readings: readonly Reading[]): Reading[] => [...readings].sort((a, b) => b.weight - a.weight);
+
+/** A reading as an answer at the doors holds it. */
+export const asAnswer = (reading: Pick<Reading, "kind" | "evidence"> & Said<ReadingValues>) => ({
+  kind: reading.kind,
+  text: sentenceOf(reading),
+  evidence: reading.evidence,
+});

@@ -1,7 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { hardestResponse, judgedResponses } from "../study/judged";
 import type { Study } from "../study/schema";
+import { saidBy } from "../testing/fires";
 import { plainStudy } from "../testing/studies";
+import { sentenceOf } from "../words/answers";
 import { questionReadings } from "./question";
 import { reportReadings } from "./report";
 
@@ -21,14 +23,14 @@ describe("what stands between a study and handing it on", () => {
   it("a setpoint that is missing, not confirmed, or contradicted", () => {
     expect(ids(study, null)).toContain("no-setpoint");
     expect(ids(chosen, undefined)).not.toContain("unconfirmed");
-    expect(reportReadings(chosen, null)[0].text).toMatch(/not been confirmed/);
-    expect(reportReadings(chosen, { agrees: null, meetsLimits: null })[0].text).toMatch(/not been confirmed/);
-    expect(reportReadings(chosen, { agrees: false, meetsLimits: true })[0].text).toMatch(/does not agree/);
+    expect(sentenceOf(reportReadings(chosen, null)[0])).toMatch(/not been confirmed/);
+    expect(sentenceOf(reportReadings(chosen, { agrees: null, meetsLimits: null })[0])).toMatch(/not been confirmed/);
+    expect(sentenceOf(reportReadings(chosen, { agrees: false, meetsLimits: true })[0])).toMatch(/does not agree/);
     expect(ids(chosen, { agrees: true, meetsLimits: true })).not.toContain("unconfirmed");
   });
   it("responses without a model, by name", () => {
-    const text = (s: Study) => reportReadings(s, null).find((r) => r.id === "unmodelled")?.text;
-    expect(text(study)).toBe("Strength, Colour have no chosen model and are left out.");
+    const text = (s: Study) => saidBy(reportReadings(s, null).find((r) => r.id === "unmodelled"));
+    expect(text(study)).toBe("Strength and Colour have no chosen model and are left out.");
     const half: Study = {
       ...study,
       models: [{ response: "p", terms: [["a"]], transform: "none", block: true, curvature: true }],
@@ -95,6 +97,6 @@ describe("the response that plans are judged by first", () => {
     ]);
     const named = questionReadings(all).find((r) => r.id === "hardest");
     expect(named?.about).toBe(hardestResponse(all)?.id);
-    expect(named?.text).toContain("0.5 times its noise");
+    expect(named && sentenceOf(named)).toContain("0.5 times its noise");
   });
 });

@@ -6,7 +6,6 @@ import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
-import { figure, listed, rounded, withUnit } from "../words/numbers";
 import { FEW_DF, type Reading, ranked } from "./reading";
 
 /**
@@ -43,16 +42,6 @@ export function bestTrial(problem: SetpointProblem): { trial: string; order: num
   return best;
 }
 
-/** A chance in per cent; what draws cannot tell from certain is not called certain. */
-export const chanceText = (p: number): string =>
-  p > 0.9985
-    ? "over 99.8 %"
-    : p < 0.0015
-      ? "under 0.2 %"
-      : p > 0.985
-        ? `${(100 * p).toFixed(1)} %`
-        : `${(100 * p).toFixed(0)} %`;
-
 /** Before a search: what is missing. */
 export function goalReadings(study: Study): Reading[] {
   const out: Reading[] = [];
@@ -61,20 +50,22 @@ export function goalReadings(study: Study): Reading[] {
     out.push({
       id: "no-goals",
       kind: "next step",
-      text: "No response has a goal yet. Say which to raise, lower or keep within limits.",
+      code: "no-goals",
+      values: {},
       evidence: "wishes",
       weight: 100,
-      action: { label: "Open Question", go: "question" },
+      action: { id: "question", go: "question" },
     });
   const missing = wished.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
     out.push({
       id: "missing-models",
       kind: "next step",
-      text: `${listed(missing.map((r) => r.name))} ${missing.length === 1 ? "has" : "have"} a goal but no model yet.`,
+      code: "missing-models",
+      values: { responses: missing.map((r) => r.name) },
       evidence: "ladder",
       weight: 95,
-      action: { label: "Open Model", go: "model", response: missing[0].id },
+      action: { id: "model", go: "model", response: missing[0].id },
     });
   return out;
 }
@@ -83,14 +74,14 @@ export function goalReadings(study: Study): Reading[] {
 function confirmationReading(study: Study, tested: Confirmation): Reading {
   const missed = missedLimits(study, tested);
   const common = { evidence: "candidates" as const };
-  const means = `the ${tested.trials.length === 1 ? "result of one trial" : `means of ${tested.trials.length} trials`}`;
-  const short = `${listed(missed)} ${missed.length === 1 ? "misses its limit" : "miss their limits"}`;
+  const n = tested.trials.length;
   if (tested.agrees && missed.length === 0)
     return {
       ...common,
       id: "confirmed",
       kind: "finding",
-      text: `The setpoint is confirmed: ${means} ${tested.trials.length === 1 ? "agrees" : "agree"} with the prediction${tested.meetsLimits === null ? "" : " and every limit is met"}.`,
+      code: "confirmed",
+      values: { trials: n, limits: tested.meetsLimits !== null },
       weight: 94,
     };
   if (tested.agrees)
@@ -98,15 +89,16 @@ function confirmationReading(study: Study, tested: Confirmation): Reading {
       ...common,
       id: "confirmed-short",
       kind: "caution",
-      text: `The prediction is confirmed, the setpoint is not good enough: ${means} ${tested.trials.length === 1 ? "agrees" : "agree"} with it, but ${short}.`,
+      code: "confirmed-short",
+      values: { trials: n, missed },
       weight: 98,
     };
-  const suspect = tested.suspects[0]?.text ?? "";
   return {
     ...common,
     id: "not-confirmed",
     kind: "caution",
-    text: `The confirmation does not agree with the prediction${missed.length > 0 ? `, and ${short}` : tested.meetsLimits ? ", though every limit is met" : ""}. ${suspect}`.trim(),
+    code: "not-confirmed",
+    values: { missed, meetsLimits: tested.meetsLimits === true, suspect: tested.suspects[0] ?? null },
     weight: 99,
   };
 }
@@ -120,28 +112,28 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
   const nameOf = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
   if (top.overall === 0) {
     // Which goals fight, and how near the best compromise comes to each that it misses.
-    const failing = problem.responses
+    const short = problem.responses
       .filter((r) => top.responses[r.id]?.desirability === 0)
       .map((r) => {
-        const said = top.responses[r.id];
+        const { mean } = top.responses[r.id];
         const { low, high } = limitsOf(r.goal);
-        const short = said.mean < low ? low : high;
-        return `${r.name} comes to ${figure(said.mean, 3)} against ${withUnit(figure(short, 3), r.unit)}`;
+        return { response: r.name, mean, limit: mean < low ? low : high, unit: r.unit ?? "" };
       });
-    const kept = problem.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
+    const met = problem.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
     out.push({
       id: "nothing-meets",
       kind: "caution",
-      text: `No settings in the region meet every goal at once: at the nearest, ${listed(failing)}${kept.length > 0 ? `, while ${listed(kept)} ${kept.length === 1 ? "is" : "are"} met` : ""}. Loosen a limit, lower an importance or widen a range.`,
+      code: "nothing-meets",
+      values: { short, met },
       evidence: "candidates",
       weight: 100,
     });
   } else {
-    const cost = result.best.overall - top.overall;
     out.push({
       id: "best-settable",
       kind: "finding",
-      text: `The best settable point ${result.lattice === null ? "found" : `of all ${result.lattice.toLocaleString("en")}`} has overall desirability ${top.overall.toFixed(3)}; the exact optimum has ${result.best.overall.toFixed(3)}: rounding costs ${cost < 0.0005 ? "next to nothing" : cost.toFixed(3)}.`,
+      code: "best-settable",
+      values: { of: result.lattice, overall: top.overall, exact: result.best.overall },
       evidence: "candidates",
       weight: 90,
     });
@@ -151,7 +143,12 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "chance",
       kind: "finding",
-      text: `All limits are met in one future trial with chance ${chanceText(top.chance)}${study.factors.some((f) => (f.tolerance ?? 0) > 0) ? ", setting errors included" : ""}.${weakest[1] < 0.995 ? ` ${nameOf(weakest[0])} is what fails first (met with ${chanceText(weakest[1])}).` : ""}`,
+      code: "chance",
+      values: {
+        chance: top.chance,
+        settingErrors: study.factors.some((f) => (f.tolerance ?? 0) > 0),
+        weakest: weakest[1] < 0.995 ? { response: nameOf(weakest[0]), chance: weakest[1] } : null,
+      },
       evidence: "candidates",
       weight: 85,
     });
@@ -159,7 +156,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       out.push({
         id: "low-chance",
         kind: "caution",
-        text: `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${nameOf(weakest[0])} before you promise anything.`,
+        code: "low-chance",
+        values: { response: nameOf(weakest[0]) },
         evidence: "candidates",
         weight: 92,
       });
@@ -167,7 +165,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "no-chance",
       kind: "caution",
-      text: "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.",
+      code: "no-chance",
+      values: {},
       evidence: "candidates",
       weight: 80,
     });
@@ -179,7 +178,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "few-df",
       kind: "caution",
-      text: `The noise of ${listed(few.map((r) => r.name))} is judged by fewer than ${FEW_DF} degrees of freedom: intervals and the chance of meeting limits hang on them.`,
+      code: "few-df-setpoint",
+      values: { responses: few.map((r) => r.name), least: FEW_DF },
       evidence: "candidates",
       weight: 86,
     });
@@ -188,7 +188,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "extrapolates",
       kind: "caution",
-      text: `For ${listed(far.map(([id]) => nameOf(id)))} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`,
+      code: "extrapolates",
+      values: { responses: far.map(([id]) => nameOf(id)) },
       evidence: "candidates",
       weight: 88,
     });
@@ -197,20 +198,23 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "breaks-bounds",
       kind: "caution",
-      text: `${listed(broken.map(([id]) => nameOf(id)))}: the prediction or its interval passes a physical bound at the best point.`,
+      code: "breaks-bounds",
+      values: { responses: broken.map(([id]) => nameOf(id)) },
       evidence: "candidates",
       weight: 87,
     });
   const sensitive = sensitivity(problem, top.settings).filter((s) => s.loss >= 0.005);
   if (sensitive.length > 0) {
-    const said = sensitive.slice(0, 2).map((s) => {
-      const f = study.factors.find((x) => x.id === s.factor);
-      return `${withUnit(figure(s.off), f?.unit)} off in ${f?.name} costs ${s.loss.toFixed(2)}`;
-    });
     out.push({
       id: "control",
       kind: "finding",
-      text: `Control ${listed(sensitive.slice(0, 2).map((s) => study.factors.find((x) => x.id === s.factor)?.name ?? s.factor))} tightest: ${listed(said)} of desirability.`,
+      code: "control",
+      values: {
+        factors: sensitive.slice(0, 2).map((s) => {
+          const f = study.factors.find((x) => x.id === s.factor);
+          return { name: f?.name ?? s.factor, off: s.off, unit: f?.unit ?? "", loss: s.loss };
+        }),
+      },
       evidence: "candidates",
       weight: 60,
     });
@@ -220,7 +224,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "against-best",
       kind: "finding",
-      text: `Of the trials run, number ${best.order} comes nearest with ${best.overall.toFixed(2)}; the best settable point ${top.overall - best.overall > 0.005 ? `gains ${(top.overall - best.overall).toFixed(2)} on it` : "is no better"}.`,
+      code: "against-best",
+      values: { order: best.order, overall: best.overall, gain: top.overall - best.overall },
       evidence: "map",
       weight: 50,
     });
@@ -231,7 +236,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       out.push({
         id: "setpoint-incomplete",
         kind: "next step",
-        text: "The chosen setpoint lacks a factor that was added since; choose again.",
+        code: "setpoint-incomplete",
+        values: {},
         evidence: "candidates",
         weight: 89,
       });
@@ -241,7 +247,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
         out.push({
           id: "setpoint-outside",
           kind: "caution",
-          text: "The chosen setpoint lies outside the region as it is now; choose again.",
+          code: "setpoint-outside",
+          values: {},
           evidence: "candidates",
           weight: 91,
         });
@@ -249,18 +256,26 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
         out.push({
           id: "setpoint-older",
           kind: "next step",
-          text: `The chosen setpoint has desirability ${now.toFixed(2)} under the present models; the best settable point has ${top.overall.toFixed(2)}. Choose again, or keep it knowingly.`,
+          code: "setpoint-older",
+          values: { now, best: top.overall },
           evidence: "candidates",
           weight: 82,
         });
       else {
-        const widths = problem.responses.flatMap((r) => {
+        const means = problem.responses.flatMap((r) => {
           const p = problem.predictors.get(r.id)?.predict(chosen.settings);
           if (!p?.meanInterval) return [];
           // A quarter of the interval is about its standard error, whatever scale the response is fitted on.
           const error = (p.meanInterval[1] - p.meanInterval[0]) / 4;
-          const show = (v: number): string => (r.decimals === undefined ? rounded(v, error) : v.toFixed(r.decimals));
-          return [`${r.name} ${show(p.meanInterval[0])} to ${withUnit(show(p.meanInterval[1]), r.unit)}`];
+          return [
+            {
+              response: r.name,
+              interval: p.meanInterval,
+              error,
+              decimals: r.decimals ?? null,
+              unit: r.unit ?? "",
+            },
+          ];
         });
         const tested = confirmation(study);
         const here =
@@ -271,16 +286,18 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
           out.push({
             id: "confirming",
             kind: "next step",
-            text: `${tested.trials.filter((t) => t.state === "done").length} of ${tested.trials.length} confirmation trials are run; enter the rest.`,
+            code: "confirming",
+            values: { done: tested.trials.filter((t) => t.state === "done").length, of: tested.trials.length },
             evidence: "candidates",
             weight: 70,
-            action: { label: "Open Trials", go: "trials" },
+            action: { id: "trials", go: "trials" },
           });
-        else if (widths.length > 0)
+        else if (means.length > 0)
           out.push({
             id: "confirm",
             kind: "next step",
-            text: `Confirm the setpoint with a few trials: their means should fall near ${listed(widths.slice(0, 3))}.`,
+            code: "confirm",
+            values: { means: means.slice(0, 3) },
             evidence: "candidates",
             weight: 70,
           });
@@ -290,7 +307,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     out.push({
       id: "choose",
       kind: "next step",
-      text: "Choose a candidate as the setpoint; it then stands in the report.",
+      code: "choose",
+      values: {},
       evidence: "candidates",
       weight: 65,
     });

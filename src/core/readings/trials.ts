@@ -7,21 +7,23 @@ import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study, Trial } from "../study/schema";
 import { predictor } from "../surface/predict";
-import { figure, listed, pText, rounded, withUnit } from "../words/numbers";
+import type { Resetting } from "../words/english/parts";
+import { withUnit } from "../words/numbers";
 import { type Reading, ranked } from "./reading";
 
 const inOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.order - b.order);
 
-/** What must be set anew between two trials, in words. */
-export function changes(study: Study, from: Settings, to: Settings): { id: string; name: string; text: string }[] {
+/** What must be set anew between two trials. */
+export function changes(study: Study, from: Settings, to: Settings): (Resetting & { id: string })[] {
   return study.factors.flatMap((f) =>
     from[f.id] === to[f.id]
       ? []
       : [
           {
             id: f.id,
-            name: f.name,
-            text: `${f.name} from ${from[f.id]} to ${withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined)}`,
+            factor: f.name,
+            from: String(from[f.id]),
+            to: withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined),
           },
         ],
   );
@@ -34,20 +36,20 @@ function nextTrial(study: Study): Reading | undefined {
     .filter((t) => t.order < next.order && t.state === "done")
     .pop();
   const left = waiting(study).length;
-  const moves = before ? changes(study, settingsAsRun(before), next.settings) : [];
-  const what = !before
-    ? "set every factor"
-    : moves.length === 0
-      ? "nothing changes"
-      : `change ${listed(moves.slice(0, 4).map((c) => c.text))}${moves.length > 4 ? ` and ${moves.length - 4} more` : ""}`;
+  const moves = before && changes(study, settingsAsRun(before), next.settings);
   return {
     id: "next-trial",
     kind: "next step",
-    text: `Trial ${next.order}: ${what}. ${left} ${left === 1 ? "trial" : "trials"} left.`,
+    code: "next-trial",
+    values: {
+      order: next.order,
+      moves: moves ? moves.map(({ factor, from, to }) => ({ factor, from, to })) : null,
+      left,
+    },
     evidence: "ledger",
     weight: 40,
     about: next.id,
-    action: { label: "Open at the bench", go: "trials", trial: next.id },
+    action: { id: "bench", go: "trials", trial: next.id },
   };
 }
 
@@ -68,11 +70,12 @@ function reversedReadings(study: Study): Reading[] {
     {
       id: "path-turned",
       kind: "next step",
-      text: `${response.name} has turned on its way: trial ${run[best].order} was best, the two after it are worse. ${waits ? "Stop here: skip the steps left, and plan" : "Plan"} the next wave around trial ${run[best].order}.`,
+      code: "path-turned",
+      values: { response: response.name, order: run[best].order, waits },
       evidence: "strip",
       weight: 90,
       about: run[best].id,
-      action: { label: "Weigh the next wave", go: "plan" },
+      action: { id: "next-wave", go: "plan" },
     },
   ];
 }
@@ -97,11 +100,18 @@ function surprises(study: Study): Reading[] {
       if (!expected.trialInterval || expected.extrapolates) continue;
       const [low, high] = expected.trialInterval;
       if (value >= low && value <= high) continue;
-      const error = fit.summary.s;
       out.push({
         id: `surprise-${r.id}`,
         kind: "finding",
-        text: `Trial ${last.order}: ${r.name} is ${rounded(Math.abs(value - expected.mean), error)} ${value > expected.mean ? "above" : "below"} what the trials before it lead to expect, outside the interval for one trial (${rounded(low, error)} to ${withUnit(rounded(high, error), r.unit)}).`,
+        code: "surprise",
+        values: {
+          order: last.order,
+          response: r.name,
+          off: value - expected.mean,
+          interval: [low, high],
+          error: fit.summary.s,
+          unit: r.unit ?? "",
+        },
         evidence: "strip",
         weight: 75,
         about: last.id,
@@ -130,10 +140,8 @@ function drift(study: Study): Reading[] {
       out.push({
         id: `drift-${r.id}`,
         kind: "caution",
-        text: `${r.name} drifts by ${figure(slope.coefficient)} ${r.unit ?? ""} a trial while the trials run (${pText(slope.p)}). Look for what changed with time.`.replace(
-          / {2,}/g,
-          " ",
-        ),
+        code: "drift",
+        values: { response: r.name, slope: slope.coefficient, unit: r.unit ?? "", p: slope.p },
         evidence: "strip",
         weight: 70,
         about: r.id,
@@ -154,10 +162,11 @@ export function trialsReadings(study: Study): Reading[] {
       {
         id: "no-trials",
         kind: "next step",
-        text: "There are no trials yet. Choose a plan and adopt it as wave 1.",
+        code: "no-trials",
+        values: {},
         evidence: "plans",
         weight: 100,
-        action: { label: "Weigh plans", go: "plan" },
+        action: { id: "plans", go: "plan" },
       },
     ];
   const next = nextTrial(study);
@@ -172,7 +181,13 @@ export function trialsReadings(study: Study): Reading[] {
     out.push({
       id: "as-run-differs",
       kind: "caution",
-      text: `Trial ${t.order} ran at ${withUnit(String(v), f?.unit)}, not ${t.settings[id]}${differing.length > 1 ? `; ${differing.length - 1} more ran off plan` : ""}. Models use what was run.`,
+      code: "as-run-differs",
+      values: {
+        order: t.order,
+        ran: withUnit(String(v), f?.unit),
+        planned: String(t.settings[id]),
+        more: differing.length - 1,
+      },
       evidence: "ledger",
       weight: 45,
       about: t.id,
@@ -185,14 +200,8 @@ export function trialsReadings(study: Study): Reading[] {
     out.push({
       id: "outside-region",
       kind: "caution",
-      text: `${
-        outside.length === 1
-          ? `Trial ${outside[0].order} stands`
-          : `${outside.length} trials (${outside
-              .slice(0, 4)
-              .map((t) => t.order)
-              .join(", ")}${outside.length > 4 ? ", …" : ""}) stand`
-      } outside the region as it is now. ${outside.length === 1 ? "It still counts" : "They still count"}.`,
+      code: "outside-region",
+      values: { orders: outside.map((t) => t.order) },
       evidence: "ledger",
       weight: 35,
       about: outside[0].id,
@@ -204,10 +213,8 @@ export function trialsReadings(study: Study): Reading[] {
       out.push({
         id: `missing-${r.id}`,
         kind: "next step",
-        text: `${r.name} is missing in ${without.length} of ${done.length} trials that were run (${without
-          .slice(0, 4)
-          .map((t) => t.order)
-          .join(", ")}${without.length > 4 ? ", …" : ""}).`,
+        code: "missing",
+        values: { response: r.name, orders: without.map((t) => t.order), of: done.length },
         evidence: "ledger",
         weight: 50,
         about: without[0].id,
@@ -219,10 +226,11 @@ export function trialsReadings(study: Study): Reading[] {
     out.push({
       id: "all-run",
       kind: "next step",
-      text: `All ${study.trials.length} trials are run. See what they tell.`,
+      code: "all-run",
+      values: { n: study.trials.length },
       evidence: "ladder",
       weight: 42,
-      action: { label: "Open the model", go: "model" },
+      action: { id: "the-model", go: "model" },
     });
   return ranked(out);
 }

@@ -14,12 +14,7 @@ export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath];
  */
 export function rigNamed(name: string): Rig {
   const rig = rigs.find((r) => r.id === name);
-  if (!rig)
-    throw new StudyError(
-      "unknown-rig",
-      `There is no rig “${name}”; the rigs are ${rigs.map((r) => r.id).join(", ")}.`,
-      ["rig"],
-    );
+  if (!rig) throw new StudyError("unknown-rig", { rig: name, rigs: rigs.map((r) => r.id) }, ["rig"]);
   return rig;
 }
 
@@ -37,7 +32,7 @@ export const waiting = (study: Study): Trial[] =>
 export function* runRig(study: Study, name: string, seed: number): Generator<Trial, Study, void> {
   const rig = rigNamed(name);
   const refusal = rigUnfit(rig, study);
-  if (refusal) throw new StudyError("rig-unfit", refusal, ["rig"]);
+  if (refusal) throw new StudyError("rig-unfit.study", { why: refusal }, ["rig"]);
   const done = new Map<string, Trial>();
   for (const trial of waiting(study)) {
     const ran: Trial = { ...trial, state: "done", results: { ...trial.results, ...runTrial(rig, study, trial, seed) } };

@@ -55,7 +55,7 @@ function hash(text: string): number {
  */
 export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, number | number[]> {
   const refusal = rigUnfit(rig, study);
-  if (refusal) throw new StudyError("rig-unfit", refusal, ["rig"]);
+  if (refusal) throw new StudyError("rig-unfit.study", { why: refusal }, ["rig"]);
   const settings = settingsAsRun(trial);
   const factorFor = (id: string): Factor => {
     const knob = rig.knobs.find((k) => k.id === id) as Rig["knobs"][number];
@@ -64,8 +64,7 @@ export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Re
   const measured = rig.run({
     x(id) {
       const f = factorFor(id);
-      if (!isNumeric(f))
-        throw new StudyError("rig-unfit", `The ${rig.name} rig takes a number for ${f.name}.`, ["factors", f.id]);
+      if (!isNumeric(f)) throw new StudyError("rig-unfit.number", { rig: rig.name, factor: f.name }, ["factors", f.id]);
       const range = rig.knobs.find((k) => k.id === id)?.range;
       return code({ ...f, scale: "linear" } as NumericFactor, settings[f.id] as number, range);
     },

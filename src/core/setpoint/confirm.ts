@@ -4,7 +4,9 @@ import { activeFactors, sameSetting, settingsAsRun, significance } from "../stud
 import type { Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
-import { figure, withUnit } from "../words/numbers";
+import type { Missed } from "../words/english/readings";
+import type { SuspectValues } from "../words/english/suspects";
+import type { Said } from "../words/said";
 import { limitsOf } from "./desirability";
 import { shiftHalfWidth } from "./shift";
 
@@ -33,12 +35,11 @@ export interface Verdict {
 }
 
 /** What may be behind a confirmation that does not agree. */
-export interface Suspect {
+export type Suspect = {
   what: "wave-shift" | "extrapolation" | "bend" | "lack-of-fit" | "drift" | "unknown";
   /** What it was judged by: a p, a distance in standard deviations, a number of responses; null where it has none. */
   figure: number | null;
-  text: string;
-}
+} & Said<SuspectValues>;
 
 export interface Confirmation {
   settings: Settings;
@@ -185,16 +186,14 @@ export function confirmation(study: Study): Confirmation | undefined {
   return out;
 }
 
-/** What of a confirmation misses its limits, in words: "Loft 12.75 mm (13 mm or more wanted)". */
-export function missedLimits(study: Study, { verdicts }: Pick<Confirmation, "verdicts">): string[] {
+/** What of a confirmation misses its limits. */
+export function missedLimits(study: Study, { verdicts }: Pick<Confirmation, "verdicts">): Missed[] {
   return verdicts.flatMap((v) => {
     const about = study.responses.find((r) => r.id === v.response);
     if (v.meetsLimits !== false || !about) return [];
     const { low, high } = limitsOf(about.goal);
     const below = v.mean < low;
-    return [
-      `${about.name} ${withUnit(figure(v.mean, 4), about.unit)} (${withUnit(figure(below ? low : high, 4), about.unit)} or ${below ? "more" : "less"} wanted)`,
-    ];
+    return [{ response: about.name, mean: v.mean, limit: below ? low : high, below, unit: about.unit ?? "" }];
   });
 }
 
@@ -206,8 +205,6 @@ interface Far {
   prediction: Prediction;
 }
 
-const offText = ({ off }: Far): string => `${off < 0 ? "below" : "above"} by ${Math.abs(off).toFixed(1)} s`;
-
 /** Whether results that missed would agree with the variance between waves counted, or all lie to one side. */
 function waveSuspect(missed: readonly Verdict[], far: readonly Far[]): Suspect[] {
   const explained = missed.filter((v) => v.withWaves && v.mean >= v.withWaves[0] && v.mean <= v.withWaves[1]);
@@ -216,7 +213,8 @@ function waveSuspect(missed: readonly Verdict[], far: readonly Far[]): Suspect[]
       {
         what: "wave-shift",
         figure: explained.length,
-        text: `A shift between waves: with the variation seen between earlier waves ${missed.length === 1 ? "the result lies" : "all results lie"} inside the interval.`,
+        code: "wave-explains",
+        values: { n: missed.length },
       },
     ];
   if (missed.length > 1 && far.every((f) => f.off < 0 === far[0].off < 0))
@@ -224,7 +222,8 @@ function waveSuspect(missed: readonly Verdict[], far: readonly Far[]): Suspect[]
       {
         what: "wave-shift",
         figure: far.reduce((t, f) => t + f.off, 0) / far.length,
-        text: `A shift between waves: ${far.map((f) => `${f.name} lies ${offText(f)}`).join(", ")}, all to one side.`,
+        code: "one-side",
+        values: { results: far.map(({ name, off }) => ({ name, off })) },
       },
     ];
   return [];
@@ -239,7 +238,8 @@ function modelSuspects(study: Study, response: string, name: string): Suspect[] 
       {
         what: "bend",
         figure: curvature.p,
-        text: `A missing bend: the centre of ${name} lay off the straight lines (p ${curvature.p.toFixed(3)}), and no square carries it.`,
+        code: "bend",
+        values: { response: name, p: curvature.p },
       },
     ];
   if (lackOfFit && lackOfFit.p !== null && lackOfFit.p < alpha)
@@ -247,7 +247,8 @@ function modelSuspects(study: Study, response: string, name: string): Suspect[] 
       {
         what: "lack-of-fit",
         figure: lackOfFit.p,
-        text: `A missing term: lack of fit of ${name} was clear of noise (p ${lackOfFit.p.toFixed(3)}).`,
+        code: "lack-of-fit",
+        values: { response: name, p: lackOfFit.p },
       },
     ];
   return [];
@@ -263,7 +264,8 @@ function driftSuspects(trials: readonly Trial[], response: string, name: string)
     {
       what: "drift",
       figure: (values[values.length - 1] - values[0]) / (values.length - 1),
-      text: `Drift: ${name} ${rising ? "rose" : "fell"} from trial to trial (${trials[0].order} to ${trials[trials.length - 1].order}).`,
+      code: "drift",
+      values: { response: name, rising, first: trials[0].order, last: trials[trials.length - 1].order },
     },
   ];
 }
@@ -280,7 +282,8 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
           {
             what: "extrapolation" as const,
             figure: beyond.length,
-            text: `Extrapolation: the place lies farther out than any trial behind ${beyond.map((f) => f.name).join(", ")}.`,
+            code: "extrapolation" as const,
+            values: { responses: beyond.map((f) => f.name) },
           },
         ]
       : []),
@@ -291,7 +294,8 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
   return missed.slice(0, 1).map((v) => ({
     what: "unknown",
     figure: null,
-    text: `None of the usual causes shows for ${nameOf(v)}: look at how the trials were set and measured before the model.`,
+    code: "unknown",
+    values: { response: nameOf(v) },
   }));
 }
 

@@ -35,11 +35,7 @@ export function storedPredictors(
 ): Map<string, Predictor> {
   const missing = responses.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
-    throw new StudyError(
-      "no-model",
-      `There is no model yet for ${missing.map((r) => r.name).join(", ")}; choose its terms first.`,
-      ["models"],
-    );
+    throw new StudyError("no-model.response", { responses: missing.map((r) => r.name) }, ["models"]);
   return new Map(responses.map((r) => [r.id, predictorOf(r.id)]));
 }
 
@@ -51,10 +47,7 @@ export function storedPredictors(
  */
 export function setpointProblem(study: Study, predictorOf?: PredictorOf): SetpointProblem {
   const responses = study.responses.filter((r) => r.goal.aim !== "watch");
-  if (responses.length === 0)
-    throw new StudyError("no-goals", "No response has a goal yet; say which to raise, lower or keep within limits.", [
-      "responses",
-    ]);
+  if (responses.length === 0) throw new StudyError("no-goals", {}, ["responses"]);
   const predictors = storedPredictors(study, responses, predictorOf);
   // Asked for hundreds of thousands of times in a search: all responses are read off one row of columns.
   const values = jointValues(

@@ -3,6 +3,7 @@ import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf,
 import { StudyError } from "../study/error";
 import { typableSettings, withinRanges } from "../study/region";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
+import { sentenceOf } from "../words/answers";
 import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
@@ -105,11 +106,7 @@ function freedom(problem: SetpointProblem, hold: Settings): Freedom {
     else {
       listed = options.flatMap((o) => listed.map((s) => ({ ...s, [f.id]: o })));
       if (listed.length > MOST_COMBINATIONS)
-        throw new StudyError(
-          "too-many-combinations",
-          `Levels and listed values make more than ${MOST_COMBINATIONS} combinations; hold some factors.`,
-          ["hold"],
-        );
+        throw new StudyError("too-many-combinations", { most: MOST_COMBINATIONS }, ["hold"]);
     }
   }
   return { numeric, listed, fixed };
@@ -369,20 +366,21 @@ export function describe(problem: SetpointProblem, settings: Settings, chance: C
 function checkHold(factors: readonly Factor[], hold: Settings): void {
   for (const [id, value] of Object.entries(hold)) {
     const f = factors.find((q) => q.id === id);
-    const refuse = (sentence: string): never => {
-      throw new StudyError("bad-hold", sentence, ["hold", id]);
-    };
-    if (!f) refuse(`There is no factor “${id}” to hold; the factors are ${factors.map((q) => q.id).join(", ")}.`);
-    else if (!isNumeric(f)) {
-      if (!f.levels.includes(String(value)))
-        refuse(`${f.name} cannot be held at “${value}”; it has ${f.levels.join(", ")}.`);
+    const at = ["hold", id];
+    if (!f) throw new StudyError("bad-hold.unknown", { id, factors: factors.map((q) => q.id) }, at);
+    if (!isNumeric(f)) {
+      const level = String(value);
+      if (!f.levels.includes(level))
+        throw new StudyError("bad-hold.level", { factor: f.name, level, levels: f.levels }, at);
     } else {
       const [low, high] = rangeOf(f);
       const least = f.kind === "continuous" ? (f.hardLow ?? low) : low;
       const most = f.kind === "continuous" ? (f.hardHigh ?? high) : high;
       if (typeof value !== "number" || !(value >= least && value <= most))
-        refuse(
-          `${f.name} cannot be held at ${value}; hold it between ${least} and ${most}${f.unit ? ` ${f.unit}` : ""}.`,
+        throw new StudyError(
+          "bad-hold.range",
+          { factor: f.name, value: String(value), least, most, unit: f.unit ?? "" },
+          at,
         );
     }
   }
@@ -515,10 +513,7 @@ export function* searchSetpoint(
   const { numeric } = free;
   const pace = new Pace();
   const starts = yield* startsOver(problem, free, seed, pace);
-  if (starts.length === 0)
-    throw new StudyError("empty-region", "No settings are allowed with what is held; loosen the limits or hold less.", [
-      "region",
-    ]);
+  if (starts.length === 0) throw new StudyError("empty-region.setpoint", {}, ["region"]);
   const ran = bestRun(problem, free.fixed);
   const peaks: Place[] = [];
   const chosen = [...ran, ...starts.slice(0, 60)];
@@ -533,12 +528,7 @@ export function* searchSetpoint(
   const whole = yield* wholeLattice(problem, free, pace);
   const found = whole?.ranked ?? (yield* settableAround(problem, numeric, { ran, peaks, distinct }, pace));
   const settable = found.length === 0 ? [] : distinctOf(problem, yield* tiesByChance(problem, found, seed, pace));
-  if (settable.length === 0)
-    throw new StudyError(
-      "nothing-settable",
-      "No settable point lies within two steps of an optimum and inside the region; check steps and limits.",
-      ["factors"],
-    );
+  if (settable.length === 0) throw new StudyError("nothing-settable", {}, ["factors"]);
   // A flat top may have been reached from a settable point alone.
   const reached = settable[0].score > distinct[0].score ? ascend(problem, numeric, settable[0]) : distinct[0];
   const exactly: Place = { ...reached, settings: toTwelve(problem, reached.settings) };
@@ -581,13 +571,13 @@ function searchReadings({ overall, chance }: Candidate): SearchResult["readings"
   if (overall === 0)
     readings.push({
       kind: "caution",
-      text: "No settings meet every goal at once; the point that falls short least is shown.",
+      text: sentenceOf({ code: "none-meets", values: {} }),
       evidence: "candidates",
     });
   if (chance === null)
     readings.push({
       kind: "caution",
-      text: "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
+      text: sentenceOf({ code: "no-chance-given", values: {} }),
       evidence: "candidates",
     });
   return readings;

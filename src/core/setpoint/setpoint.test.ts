@@ -214,7 +214,7 @@ describe("what is held", () => {
     );
     const problem = setpointProblem(parseStudy({ ...study, models: [{ response: "y", terms: [["a"], ["b"]] }] }));
     const held = (hold: Settings): string => refusal(() => finish(searchSetpoint(problem, { hold, draws: 100 })));
-    expect(held({ a: 1.01 })).toContain("hold it between -1 and 1");
+    expect(held({ a: 1.01 })).toContain("hold it between −1 and 1");
     expect(held({ z: 1 })).toContain("no factor “z”");
     expect(held({ a: "up" })).toContain("cannot be held");
     expect(held({ a: 1 })).toBe("");

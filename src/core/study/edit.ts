@@ -75,9 +75,9 @@ function applyOne(study: Study, edit: Edit): Study {
   const [head, id, ...rest] = path;
   const key = LISTS[head];
   if (!key && !(PLAIN.includes(head) && path.length === 1))
-    throw new StudyError("bad-edit", `There is nothing to edit at ${path.join(" → ")}.`, path);
+    throw new StudyError("bad-edit.place", { place: path.join(" → ") }, path);
   if (!sameData(cellAt(study, path), from))
-    throw new StudyError("edit-conflict", `What stood at ${path.join(" → ")} has changed elsewhere meanwhile.`, path);
+    throw new StudyError("edit-conflict.changed", { place: path.join(" → ") }, path);
   const bag = study as unknown as Bag;
   if (!key) {
     const copy = { ...bag };
@@ -90,18 +90,13 @@ function applyOne(study: Study, edit: Edit): Study {
     // The list itself: a new order of the same members.
     const order = to as unknown[];
     if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key])))
-      throw new StudyError("bad-edit", `The new order of ${head} must hold the same members.`, path);
+      throw new StudyError("bad-edit.order", { list: head }, path);
     return { ...bag, [head]: order.map((o) => list.find((x) => x[key] === o)) } as unknown as Study;
   }
   const index = list.findIndex((x) => x[key] === id);
   let next: Bag[];
   if (rest.length > 0) {
-    if (index < 0)
-      throw new StudyError(
-        "edit-conflict",
-        `What stood at ${path.join(" → ")} has been removed elsewhere meanwhile.`,
-        path,
-      );
+    if (index < 0) throw new StudyError("edit-conflict.removed", { place: path.join(" → ") }, path);
     next = list.slice();
     next[index] = withValue(list[index], rest, to);
   } else if (to === null) next = list.filter((_, i) => i !== index);

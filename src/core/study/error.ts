@@ -1,14 +1,33 @@
+import { refusalOf } from "../words/answers";
+import type { ErrorValues } from "../words/english/errors";
+import type { Said } from "../words/said";
+
+type Path = ReadonlyArray<string | number>;
+
 /** A refusal with a code for programs, a sentence for people and the place it is about. */
 export class StudyError extends Error {
-  /** Short stable code, such as `low-not-below-high`. */
+  /** Short stable code, such as `low-not-below-high`: what is said without its case. */
   readonly code: string;
   /** Path into the input, such as `["factors", 2, "low"]`. */
-  readonly path: ReadonlyArray<string | number>;
+  readonly path: Path;
+  /** What the sentence is made of, for another language and for the way between threads. */
+  readonly said: Said<ErrorValues>;
 
-  constructor(code: string, message: string, path: ReadonlyArray<string | number> = []) {
-    super(message);
+  constructor(
+    ...[code, values, path = []]: {
+      [C in keyof ErrorValues]: [code: C, values: ErrorValues[C], path?: Path];
+    }[keyof ErrorValues]
+  ) {
+    const said = { code, values } as Said<ErrorValues>;
+    super(refusalOf(said));
     this.name = "StudyError";
-    this.code = code;
+    this.code = code.split(".")[0];
     this.path = path;
+    this.said = said;
+  }
+
+  /** The same refusal again, on the other side of a thread. */
+  static of({ code, values }: Said<ErrorValues>, path: Path): StudyError {
+    return new StudyError(...([code, values, path] as ConstructorParameters<typeof StudyError>));
   }
 }

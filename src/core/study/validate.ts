@@ -22,14 +22,14 @@ function unique(items: readonly { value: string; path: Path }[], what: string): 
   const seen = new Map<string, Path>();
   for (const { value, path } of items) {
     const key = value.toLowerCase();
-    if (seen.has(key)) throw new StudyError("duplicate", `${what} “${value}” is used twice; give each its own.`, path);
+    if (seen.has(key)) throw new StudyError("duplicate.value", { what, value }, path);
     seen.set(key, path);
   }
 }
 
 const finite = (value: number, path: Path): void => {
   if (!Number.isFinite(value) || Math.abs(value) > 1e15)
-    throw new StudyError("absurd-number", `${pathText(path)} is not a usable number; keep it within ±1e15.`, path);
+    throw new StudyError("absurd-number", { place: pathText(path) }, path);
 };
 
 /**
@@ -37,55 +37,42 @@ const finite = (value: number, path: Path): void => {
  * @throws StudyError by what is wrong, such as `range`
  */
 function checkFactor(factor: Factor, path: Path): void {
-  const say = (code: string, message: string, key: string): never => {
-    throw new StudyError(code, message, [...path, key]);
-  };
+  const { name } = factor;
+  const at = (key: string): Path => [...path, key];
   if (factor.kind === "categorical") {
     unique(
       factor.levels.map((value, i) => ({ value, path: [...path, "levels", i] })),
-      `In ${factor.name}, level`,
+      `In ${name}, level`,
     );
     if (factor.retired !== undefined && !factor.levels.includes(String(factor.retired)))
-      say(
-        "unknown-level",
-        `${factor.name} is retired at “${factor.retired}”, which is not one of its levels.`,
-        "retired",
-      );
+      throw new StudyError("unknown-level.retired", { factor: name, level: String(factor.retired) }, at("retired"));
     return;
   }
   if (factor.retired !== undefined && typeof factor.retired !== "number")
-    say("not-a-number", `${factor.name} is retired at “${factor.retired}”; give a number.`, "retired");
+    throw new StudyError("not-a-number.retired", { factor: name, value: String(factor.retired) }, at("retired"));
   if (factor.kind === "discrete") {
     factor.values.forEach((v, i) => finite(v, [...path, "values", i]));
     const sorted = [...factor.values].sort((a, b) => a - b);
-    if (sorted.some((v, i) => i > 0 && v === sorted[i - 1]))
-      say(
-        "duplicate",
-        `${factor.name} lists the value ${sorted.find((v, i) => i > 0 && v === sorted[i - 1])} twice; list each once.`,
-        "values",
-      );
+    const twice = sorted.find((v, i) => i > 0 && v === sorted[i - 1]);
+    if (twice !== undefined) throw new StudyError("duplicate.listed", { factor: name, value: twice }, at("values"));
     if (factor.scale === "log" && sorted[0] <= 0)
-      say("log-of-nothing", `${factor.name} is on a log scale, so its values must be above 0.`, "values");
+      throw new StudyError("log-of-nothing.values", { factor: name }, at("values"));
     return;
   }
-  const { name, low, high, hardLow, hardHigh, step } = factor;
-  finite(low, [...path, "low"]);
-  finite(high, [...path, "high"]);
-  if (!(low < high)) say("low-not-below-high", `${name}: low (${low}) must be below high (${high}).`, "low");
+  const { low, high, hardLow, hardHigh, step } = factor;
+  finite(low, at("low"));
+  finite(high, at("high"));
+  if (!(low < high)) throw new StudyError("low-not-below-high", { factor: name, low, high }, at("low"));
   if (hardLow !== undefined && hardLow > low)
-    say("hard-limit", `${name}: the hard lower limit (${hardLow}) lies above low (${low}).`, "hardLow");
+    throw new StudyError("hard-limit.lower", { factor: name, hard: hardLow, low }, at("hardLow"));
   if (hardHigh !== undefined && hardHigh < high)
-    say("hard-limit", `${name}: the hard upper limit (${hardHigh}) lies below high (${high}).`, "hardHigh");
+    throw new StudyError("hard-limit.upper", { factor: name, hard: hardHigh, high }, at("hardHigh"));
   if (step !== undefined && step > (high - low) * (1 + 1e-12))
-    say("step-too-large", `${name}: the step (${step}) is larger than the range from ${low} to ${high}.`, "step");
+    throw new StudyError("step-too-large", { factor: name, step, low, high }, at("step"));
   if (step !== undefined && (high - low) / step > 1e6)
-    say(
-      "step-too-small",
-      `${name}: the step (${step}) cuts the range into more than a million positions; use a larger one.`,
-      "step",
-    );
+    throw new StudyError("step-too-small", { factor: name, step }, at("step"));
   if (factor.scale === "log" && (low <= 0 || (hardLow ?? low) <= 0))
-    say("log-of-nothing", `${name} is on a log scale, so low must be above 0.`, "low");
+    throw new StudyError("log-of-nothing.range", { factor: name }, at("low"));
 }
 
 /**
@@ -95,28 +82,20 @@ function checkFactor(factor: Factor, path: Path): void {
 function checkGoal(response: Study["responses"][number], path: Path): void {
   const { goal, name, bounds } = response;
   if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
-    throw new StudyError(
-      "bounds",
-      `${name}: the physical minimum (${bounds.min}) must be below the maximum (${bounds.max}).`,
-      [...path, "bounds"],
-    );
+    throw new StudyError("bounds", { response: name, min: bounds.min, max: bounds.max }, [...path, "bounds"]);
   if (goal.aim === "watch") return;
   if (!(goal.low < goal.high))
-    throw new StudyError("goal", `${name}: in its goal, low (${goal.low}) must be below high (${goal.high}).`, [
-      ...path,
-      "goal",
-      "low",
-    ]);
+    throw new StudyError("goal.low", { response: name, low: goal.low, high: goal.high }, [...path, "goal", "low"]);
   if (
     (goal.aim === "hit" || goal.aim === "within") &&
     goal.target !== undefined &&
     (goal.target < goal.low || goal.target > goal.high)
   )
-    throw new StudyError(
+    throw new StudyError("goal.target", { response: name, target: goal.target, low: goal.low, high: goal.high }, [
+      ...path,
       "goal",
-      `${name}: the target (${goal.target}) must lie between ${goal.low} and ${goal.high}.`,
-      [...path, "goal", "target"],
-    );
+      "target",
+    ]);
 }
 
 /**
@@ -124,28 +103,24 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
  * @throws StudyError `unknown-id`, `unknown-level`, `not-a-number`, `log-of-nothing`
  */
 function checkSetting(factor: Factor | undefined, id: string, value: Setting, path: Path): void {
-  if (!factor) throw new StudyError("unknown-id", `${pathText(path)}: there is no factor “${id}” in this study.`, path);
+  if (!factor) throw new StudyError("unknown-id.factor", { place: pathText(path), id }, path);
   if (factor.kind === "categorical") {
     if (typeof value !== "string" || !factor.levels.includes(value))
       throw new StudyError(
-        "unknown-level",
-        `${pathText(path)}: ${factor.name} has no level ${quoted(value)}; it has ${factor.levels.join(", ")}.`,
+        "unknown-level.value",
+        { place: pathText(path), factor: factor.name, value: quoted(value), levels: factor.levels },
         path,
       );
   } else if (typeof value !== "number")
     throw new StudyError(
-      "not-a-number",
-      `${pathText(path)}: ${factor.name} takes a number, not ${quoted(value)}.`,
+      "not-a-number.setting",
+      { place: pathText(path), factor: factor.name, value: quoted(value) },
       path,
     );
   else {
     finite(value, path);
     if (factor.scale === "log" && value <= 0)
-      throw new StudyError(
-        "log-of-nothing",
-        `${pathText(path)}: ${factor.name} is on a log scale and cannot be ${value}.`,
-        path,
-      );
+      throw new StudyError("log-of-nothing.setting", { place: pathText(path), factor: factor.name, value }, path);
   }
 }
 
@@ -164,7 +139,7 @@ export function checkSettings(factors: readonly Factor[], settings: Settings, pa
   if (complete)
     for (const factor of factors)
       if (factor.retired === undefined && settings[factor.id] === undefined)
-        throw new StudyError("missing", `${pathText(path)} has no setting for ${factor.name} (${factor.id}).`, [
+        throw new StudyError("missing.setting", { place: pathText(path), factor: factor.name, id: factor.id }, [
           ...path,
           factor.id,
         ]);
@@ -180,54 +155,30 @@ function checkRegion(study: Study): void {
     const path: Path = ["region", "limits", i];
     finite(limit.bound, [...path, "bound"]);
     const ids = Object.keys(limit.terms);
-    if (ids.length === 0)
-      throw new StudyError("empty-limit", `${pathText(path)} names no factor; name at least one.`, path);
+    if (ids.length === 0) throw new StudyError("empty-limit.limit", { place: pathText(path) }, path);
     for (const id of ids) {
       const factor = byId.get(id);
       const termPath = [...path, "terms", id];
-      if (!factor)
-        throw new StudyError(
-          "unknown-id",
-          `${pathText(termPath)}: there is no factor “${id}” in this study.`,
-          termPath,
-        );
-      if (factor.kind === "categorical")
-        throw new StudyError(
-          "category-in-limit",
-          `${factor.name} is a category and cannot stand in a linear limit; forbid a combination instead.`,
-          termPath,
-        );
+      if (!factor) throw new StudyError("unknown-id.factor", { place: pathText(termPath), id }, termPath);
+      if (factor.kind === "categorical") throw new StudyError("category-in-limit", { factor: factor.name }, termPath);
       finite(limit.terms[id], termPath);
     }
   });
   study.region.forbidden.forEach((combination, i) => {
     const path: Path = ["region", "forbidden", i];
     if (Object.keys(combination).length === 0)
-      throw new StudyError("empty-limit", `${pathText(path)} names no factor; a combination needs at least one.`, path);
+      throw new StudyError("empty-limit.combination", { place: pathText(path) }, path);
     for (const [id, part] of Object.entries(combination)) {
       const factor = byId.get(id);
       const factorPath = [...path, id];
-      if (!factor)
-        throw new StudyError(
-          "unknown-id",
-          `${pathText(factorPath)}: there is no factor “${id}” in this study.`,
-          factorPath,
-        );
+      if (!factor) throw new StudyError("unknown-id.factor", { place: pathText(factorPath), id }, factorPath);
       if (Array.isArray(part)) {
         for (const value of part) checkSetting(factor, id, value, factorPath);
       } else {
         if (factor.kind === "categorical")
-          throw new StudyError(
-            "unknown-level",
-            `${pathText(factorPath)}: ${factor.name} is a category; list its levels.`,
-            factorPath,
-          );
+          throw new StudyError("unknown-level.list", { place: pathText(factorPath), factor: factor.name }, factorPath);
         if (part.from !== undefined && part.to !== undefined && part.from > part.to)
-          throw new StudyError(
-            "forbidden",
-            `${pathText(factorPath)}: from (${part.from}) lies above to (${part.to}).`,
-            factorPath,
-          );
+          throw new StudyError("forbidden", { place: pathText(factorPath), from: part.from, to: part.to }, factorPath);
       }
     }
   });
@@ -246,16 +197,12 @@ function checkModels(study: Study): void {
   study.models.forEach((model, i) => {
     const path: Path = ["models", i];
     if (!study.responses.some((r) => r.id === model.response))
-      throw new StudyError(
-        "unknown-id",
-        `${pathText([...path, "response"])}: there is no response “${model.response}”.`,
-        [...path, "response"],
-      );
-    if (seen.has(model.response))
-      throw new StudyError("duplicate", `Response “${model.response}” has two models; keep one.`, [
+      throw new StudyError("unknown-id.response-at", { place: pathText([...path, "response"]), id: model.response }, [
         ...path,
         "response",
       ]);
+    if (seen.has(model.response))
+      throw new StudyError("duplicate.model", { response: model.response }, [...path, "response"]);
     seen.add(model.response);
     const sets = [
       { terms: model.terms, at: [...path, "terms"] },
@@ -281,32 +228,15 @@ function checkTermSet(
     const trialPath = [...path, j];
     for (const id of term) {
       const factor = known.get(id);
-      if (!factor)
-        throw new StudyError(
-          "unknown-id",
-          `${pathText(trialPath)}: there is no factor or covariate “${id}”.`,
-          trialPath,
-        );
+      if (!factor) throw new StudyError("unknown-id.term", { place: pathText(trialPath), id }, trialPath);
       if (factor.kind === "covariate" && term.length > 1)
-        throw new StudyError(
-          "covariate-term",
-          `${pathText(trialPath)}: the covariate ${factor.name} can only stand alone in a model.`,
-          trialPath,
-        );
+        throw new StudyError("covariate-term.alone", { place: pathText(trialPath), covariate: factor.name }, trialPath);
       if (factor.kind === "categorical" && term.filter((other) => other === id).length > 1)
-        throw new StudyError(
-          "category-squared",
-          `${pathText(trialPath)}: ${factor.name} is a category and has no square.`,
-          trialPath,
-        );
+        throw new StudyError("category-squared", { place: pathText(trialPath), factor: factor.name }, trialPath);
     }
     const key = [...term].sort().join("*");
     if (terms.has(key))
-      throw new StudyError(
-        "duplicate",
-        `${pathText(trialPath)} names the term ${term.join(" × ") || "constant"} a second time.`,
-        trialPath,
-      );
+      throw new StudyError("duplicate.term", { place: pathText(trialPath), term: term.join(" × ") || null }, trialPath);
     terms.add(key);
   });
 }
@@ -398,11 +328,12 @@ function check(study: Study, before?: Study): void {
     if (!r.spread) return;
     const source = study.responses.find((q) => q.id === r.spread?.of);
     if (!source || source.spread)
-      throw new StudyError(
-        "unknown-id",
-        `${r.name} is the spread of “${r.spread.of}”, which is not a measured response of this study.`,
-        ["responses", i, "spread", "of"],
-      );
+      throw new StudyError("unknown-id.spread", { response: r.name, of: r.spread.of }, [
+        "responses",
+        i,
+        "spread",
+        "of",
+      ]);
   });
   checkRegion(study);
   unique(
@@ -421,36 +352,35 @@ function check(study: Study, before?: Study): void {
   study.trials.forEach((trial, i) => {
     const path: Path = ["trials", i];
     if (!waves.has(trial.wave))
-      throw new StudyError("unknown-id", `${pathText([...path, "wave"])}: there is no wave “${trial.wave}”.`, [
+      throw new StudyError("unknown-id.wave", { place: pathText([...path, "wave"]), id: trial.wave }, [
         ...path,
         "wave",
       ]);
     if (orders.has(trial.order))
-      throw new StudyError(
-        "duplicate",
-        `${pathText([...path, "order"])}: run order ${trial.order} is used twice; each trial has its own.`,
-        [...path, "order"],
-      );
+      throw new StudyError("duplicate.order", { place: pathText([...path, "order"]), order: trial.order }, [
+        ...path,
+        "order",
+      ]);
     orders.add(trial.order);
     if (looked.has(trial)) return;
     checkSettings(study.factors, trial.settings, [...path, "settings"]);
     if (trial.asRun) checkSettings(study.factors, trial.asRun, [...path, "asRun"], false);
     for (const id of Object.keys(trial.results))
       if (!responses.has(id))
-        throw new StudyError("unknown-id", `${pathText([...path, "results", id])}: there is no response “${id}”.`, [
+        throw new StudyError("unknown-id.response-at", { place: pathText([...path, "results", id]), id }, [
           ...path,
           "results",
           id,
         ]);
       else if (spreads.has(id))
-        throw new StudyError(
-          "spread-result",
-          `${pathText([...path, "results", id])}: “${id}” is worked out from another response and takes no results.`,
-          [...path, "results", id],
-        );
+        throw new StudyError("spread-result", { place: pathText([...path, "results", id]), id }, [
+          ...path,
+          "results",
+          id,
+        ]);
     for (const id of Object.keys(trial.covariates ?? {}))
       if (!covariates.has(id))
-        throw new StudyError("unknown-id", `${pathText([...path, "covariates", id])}: there is no covariate “${id}”.`, [
+        throw new StudyError("unknown-id.covariate", { place: pathText([...path, "covariates", id]), id }, [
           ...path,
           "covariates",
           id,
@@ -465,7 +395,7 @@ function check(study: Study, before?: Study): void {
     checkSettings(study.factors, study.setpoint.settings, ["setpoint", "settings"], false);
     study.setpoint.held.forEach((id, i) => {
       if (!study.factors.some((f) => f.id === id))
-        throw new StudyError("unknown-id", `setpoint.held[${i}]: there is no factor “${id}”.`, ["setpoint", "held", i]);
+        throw new StudyError("unknown-id.factor", { place: `setpoint.held[${i}]`, id }, ["setpoint", "held", i]);
     });
   }
 }
@@ -475,23 +405,12 @@ function check(study: Study, before?: Study): void {
  * @throws StudyError with a path: unknown keys, unknown ids, newer versions, contradictions
  */
 export function parseStudy(input: unknown): Study {
-  if (typeof input !== "object" || input === null || Array.isArray(input))
-    throw new StudyError("not-a-study", "This is not a study file: it holds no object at its top.");
+  if (typeof input !== "object" || input === null || Array.isArray(input)) throw new StudyError("not-a-study.top", {});
   const { format, version } = input as Record<string, unknown>;
-  if (format !== FORMAT)
-    throw new StudyError("not-a-study", `This is not a study file: its format is not “${FORMAT}”.`, ["format"]);
+  if (format !== FORMAT) throw new StudyError("not-a-study.format", { format: FORMAT }, ["format"]);
   if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
-    throw new StudyError(
-      "bad-version",
-      "The study file's version is not a whole number; it was not written by this program.",
-      ["version"],
-    );
-  if (version > VERSION)
-    throw new StudyError(
-      "newer-version",
-      `The study file is of version ${version}, newer than version ${VERSION} which this program reads; update it first.`,
-      ["version"],
-    );
+    throw new StudyError("bad-version", {}, ["version"]);
+  if (version > VERSION) throw new StudyError("newer-version", { version, reads: VERSION }, ["version"]);
   const parsed = holdAgainst(studySchema, input);
   if (!parsed.success) throw issueError(parsed.error.issues[0], input);
   return complete(parsed.data);

@@ -49,7 +49,7 @@ export interface AscentOptions {
 // Long: one walk, whose stops share what the walk knows.
 export function steepestAscent(study: Study, predictor: Predictor, from: Settings, options: AscentOptions = {}): Path {
   if (options.step !== undefined && !(options.step > 0 && Number.isFinite(options.step)))
-    throw new StudyError("bad-step", `The step is ${options.step}; give a number above 0.`, ["step"]);
+    throw new StudyError("bad-step", { step: options.step }, ["step"]);
   const goal = study.responses.find((r) => r.id === predictor.fit.response)?.goal ?? { aim: "watch" as const };
   const start = predictor.value(from);
   const target = goal.aim === "hit" || goal.aim === "within" ? (goal.target ?? (goal.low + goal.high) / 2) : undefined;

@@ -123,27 +123,22 @@ export function checkTerms(study: Pick<Study, "factors" | "covariates">, terms: 
   terms.forEach((term, i) => {
     const path = ["terms", i];
     for (const id of term) {
-      if (!alphabet.order.has(id))
-        throw new StudyError("unknown-id", `terms[${i}]: there is no factor or covariate “${id}”.`, path);
+      if (!alphabet.order.has(id)) throw new StudyError("unknown-id.term", { place: `terms[${i}]`, id }, path);
       const factor = alphabet.factors.get(id);
       if (!factor && term.length > 1)
         throw new StudyError(
-          "covariate-term",
-          `terms[${i}]: the covariate ${alphabet.names.get(id)} can only stand alone.`,
+          "covariate-term.alone",
+          { place: `terms[${i}]`, covariate: alphabet.names.get(id) ?? id },
           path,
         );
       if (factor?.kind === "categorical" && term.filter((other) => other === id).length > 1)
-        throw new StudyError("category-squared", `terms[${i}]: ${factor.name} is a category and has no square.`, path);
+        throw new StudyError("category-squared", { place: `terms[${i}]`, factor: factor.name }, path);
       if (factor?.retired !== undefined)
-        throw new StudyError(
-          "retired",
-          `terms[${i}]: ${factor.name} is retired; bring it back before using it in a model.`,
-          path,
-        );
+        throw new StudyError("retired", { place: `terms[${i}]`, factor: factor.name }, path);
     }
     const key = termKey(term);
     if (seen.has(key))
-      throw new StudyError("duplicate", `terms[${i}] names ${termName(alphabet, term)} a second time.`, path);
+      throw new StudyError("duplicate.term", { place: `terms[${i}]`, term: termName(alphabet, term) }, path);
     seen.add(key);
   });
   return inModelOrder(alphabet, terms);

@@ -1,5 +1,13 @@
+import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
-import { type CheckId, type CheckValues, type Language, type Said, worded } from "./language";
+import type { ErrorValues } from "./english/errors";
+import type { ActionId, ReadingValues } from "./english/readings";
+import type { SuspectValues } from "./english/suspects";
+import type { RiskValues, WhyValues } from "./english/waves";
+import type { Language } from "./language";
+import { type Said, worded } from "./said";
+
+/** Where what the core says becomes words: the edges call these, in the language of the person. */
 
 /** The question a check asks. */
 export const questionOf = (id: CheckId, language: Language = english): string => language.questions[id];
@@ -10,3 +18,24 @@ export const statisticOf = (id: CheckId, language: Language = english): string =
 /** What a check answers, with what must be said of its p. */
 export const answerOf = (check: Said<CheckValues> & { approximate: boolean }, language: Language = english): string =>
   `${worded(language.checks, check)}${check.approximate ? ` (${language.approximate})` : ""}`;
+
+/** The sentence of a reading. */
+export const sentenceOf = (reading: Said<ReadingValues>, language: Language = english): string =>
+  worded(language.readings, reading);
+
+/** What the button of a reading says. */
+export const actionOf = (id: ActionId, language: Language = english): string => language.actions[id];
+
+/** Why a wave may follow. */
+export const whyOf = (why: Said<WhyValues>, language: Language = english): string => worded(language.whys, why);
+
+/** What could go wrong with a plan. */
+export const riskOf = (risk: Said<RiskValues>, language: Language = english): string => worded(language.risks, risk);
+
+/** What may be behind a confirmation that does not agree. */
+export const suspectOf = (suspect: Said<SuspectValues>, language: Language = english): string =>
+  worded(language.suspects, suspect);
+
+/** What is refused, and what to do about it. */
+export const refusalOf = (said: Said<ErrorValues>, language: Language = english): string =>
+  worded(language.errors, said);

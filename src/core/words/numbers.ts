@@ -41,3 +41,9 @@ export const withUnit = (text: string, unit: string | undefined): string => (uni
 
 /** "p 0.021", "p below 0.001". */
 export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
+
+/** A whole number with its thousands set apart. */
+export const grouped = (n: number): string => n.toLocaleString("en");
+
+/** A number as it was given, with a true minus sign. */
+export const written = (n: number): string => (n === 0 ? "0" : String(n).replace("-", "−"));

@@ -1,18 +1,24 @@
 import { describe, expect, it } from "vitest";
-import { answerOf, questionOf, statisticOf } from "./answers";
+import { StudyError } from "../study/error";
+import { doubts, EXTREMES, hazards, LONG, reasons, refusalsAtExtremes, statements } from "../testing/extremes";
+import {
+  actionOf,
+  answerOf,
+  questionOf,
+  refusalOf,
+  riskOf,
+  sentenceOf,
+  statisticOf,
+  suspectOf,
+  whyOf,
+} from "./answers";
+import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
-import type { CheckId, CheckValues, Language, Said } from "./language";
+import type { ActionId } from "./english/readings";
+import type { Language } from "./language";
+import type { Said } from "./said";
 
-const LONG = "Residual moisture of the outermost layer of leaves on the lowest tray, second pass";
-
-/** Values that words must stand: one and many, nothing, huge, tiny, below zero, long names. */
 const judged = (p: number) => ({ p, adjusted: Math.min(1, 9 * p) });
-const EXTREMES = [
-  { n: 1, v: 0, p: 0 },
-  { n: 2, v: -0, p: 1 },
-  { n: 20_000, v: 123_456.789, p: 0.04999 },
-  { n: 7, v: -0.0004, p: 3e-12 },
-];
 
 /** Every code with every extreme. */
 function everything(): Said<CheckValues>[] {
@@ -76,20 +82,49 @@ function everything(): Said<CheckValues>[] {
   });
 }
 
-describe("words of the checks", () => {
-  it("every code there is has been tried", () =>
-    expect(new Set(everything().map((s) => s.code))).toEqual(new Set(Object.keys(english.checks))));
-  it("no “1 trials”, no −0, no exponents below a million, nothing undefined, one sentence that ends", () => {
-    for (const said of everything()) {
-      const text = answerOf({ ...said, approximate: false });
-      expect(text, said.code).not.toMatch(
-        /\b1 (trials|checks|terms)\b|\btrial \d+ and|undefined|NaN|null|Infinity|\[object/,
-      );
-      expect(text, said.code).not.toMatch(/[-−]0(?![.\d])/);
-      expect(text, said.code).not.toMatch(/\de[+-]?\d/);
-      expect(text, said.code).toMatch(/[.)]$/);
-      expect(text, said.code).not.toMatch(/ {2,}| [,.;)]/);
-    }
+/** A table of figures as what is said with them. */
+const saidOf = <V extends object>(values: V): Said<V>[] =>
+  Object.entries(values).map(([code, v]) => ({ code, values: v }) as Said<V>);
+
+/** All that the core can say in a language, by the code behind it. */
+function sentences(language: Language = english): [string, string][] {
+  return EXTREMES.flatMap(({ n, v, p }) => [
+    ...saidOf(statements(n, v, p)).map((s): [string, string] => [s.code, sentenceOf(s, language)]),
+    ...saidOf(reasons(n, p)).map((s): [string, string] => [s.code, whyOf(s, language)]),
+    ...saidOf(hazards(n, v)).map((s): [string, string] => [s.code, riskOf(s, language)]),
+    ...saidOf(doubts(n, v, p)).map((s): [string, string] => [s.code, suspectOf(s, language)]),
+    ...refusalsAtExtremes(n, v).flatMap((values) =>
+      saidOf(values).map((s): [string, string] => [s.code, refusalOf(s, language)]),
+    ),
+    ...everything().map((s): [string, string] => [s.code, answerOf({ ...s, approximate: n > 1 }, language)]),
+  ]);
+}
+
+describe("words of readings, refusals and checks", () => {
+  it("every code there is has been tried", () => {
+    expect(new Set(everything().map((s) => s.code))).toEqual(new Set(Object.keys(english.checks)));
+    const [{ n, v, p }] = EXTREMES;
+    expect(new Set(Object.keys(statements(n, v, p)))).toEqual(new Set(Object.keys(english.readings)));
+    expect(new Set(Object.keys(refusalsAtExtremes(n, v)[0]))).toEqual(new Set(Object.keys(english.errors)));
+  });
+  it.each([
+    [
+      "a plural of one",
+      /(?<![\d.,])1 (trials|checks|terms|effects|pairs|factors|responses|results|coefficients|columns|corners|interactions|degrees|levels|blocks|rows|characters)\b/,
+    ],
+    ["a figure that is none", /undefined|NaN|null|Infinity|\[object/],
+    ["a zero below zero", /[-−]0(?![.\d])/],
+    ["an exponent", /\de[+-]?\d/],
+    ["a space too many", / {2,}| [,.;)]/],
+    ["a minus that is a hyphen before a figure", /(^|[ (])-\d/],
+  ])("never %s", (_, fault) => {
+    const found = new Set(sentences().flatMap(([, text]) => (fault.test(text) ? [text] : [])));
+    expect([...found]).toEqual([]);
+  });
+  it("every sentence ends as one", () => {
+    // What is passed on as it came from elsewhere is not ours to end.
+    const open = sentences().flatMap(([, text]) => (/[.)]$/.test(text) || text === "text" ? [] : [text]));
+    expect(open).toEqual([]);
   });
   it("an approximate p is called so", () =>
     expect(answerOf({ code: "bell-fine", values: { n: 9, p: 0.4, adjusted: 1 }, approximate: true })).toMatch(
@@ -97,24 +132,43 @@ describe("words of the checks", () => {
     ));
   it("a second language is a second set of words: every sentence comes from it alone", () => {
     const marked = (text: string): string => `⟦${text}⟧`;
+    const strings = <K extends string>(of: Record<K, string>): Record<K, string> =>
+      Object.fromEntries(Object.keys(of).map((id) => [id, marked(id)])) as Record<K, string>;
+    const words = <W extends object>(of: W): W =>
+      Object.fromEntries(
+        Object.keys(of).map((code) => [code, (v: object) => marked(`${code} ${Object.keys(v).length}`)]),
+      ) as unknown as W;
     const pseudo: Language = {
-      checks: Object.fromEntries(
-        Object.keys(english.checks).map((code) => [code, (v: object) => marked(`${code} ${Object.keys(v).length}`)]),
-      ) as unknown as Language["checks"],
-      questions: Object.fromEntries(
-        Object.keys(english.questions).map((id) => [id, marked(id)]),
-      ) as Language["questions"],
-      statistics: Object.fromEntries(
-        Object.keys(english.statistics).map((id) => [id, marked(id)]),
-      ) as Language["statistics"],
+      checks: words(english.checks),
+      questions: strings(english.questions),
+      statistics: strings(english.statistics),
       approximate: marked("≈"),
+      readings: words(english.readings),
+      actions: strings(english.actions),
+      whys: words(english.whys),
+      risks: words(english.risks),
+      suspects: words(english.suspects),
+      errors: words(english.errors),
     };
-    for (const said of everything())
-      expect(answerOf({ ...said, approximate: true }, pseudo)).toMatch(/^⟦[a-z-]+ \d+⟧ \(⟦≈⟧\)$/);
+    for (const [code, text] of sentences(pseudo)) {
+      expect(text).toMatch(/^⟦[a-z.-]+ \d+⟧( \(⟦≈⟧\))?$/);
+      expect(text).toContain(code);
+    }
     for (const id of Object.keys(english.questions) as CheckId[]) {
       expect(questionOf(id, pseudo)).toBe(marked(id));
       expect(statisticOf(id, pseudo)).toBe(marked(id));
       expect(questionOf(id)).toMatch(/\?$/);
     }
+    for (const id of Object.keys(english.actions) as ActionId[]) expect(actionOf(id, pseudo)).toBe(marked(id));
+  });
+  it("a refusal keeps its short code whatever its case, and goes over to another thread as it is", () => {
+    const error = new StudyError("bad-count.most", { name: "trials", value: 6000, most: 5000 }, ["trials"]);
+    expect([error.code, error.message, error.path]).toEqual([
+      "bad-count",
+      "trials is 6000; the most is 5000.",
+      ["trials"],
+    ]);
+    const again = StudyError.of(structuredClone(error.said), error.path);
+    expect([again.code, again.message, again.path]).toEqual([error.code, error.message, error.path]);
   });
 });

@@ -8,6 +8,7 @@ import {
   requestedTerms,
   type Study,
   termLetters,
+  whyOf,
 } from "@/core";
 import { figure } from "@/ui/parts/format";
 import css from "./plan.module.css";
@@ -96,7 +97,7 @@ export function NextWave({
                   >
                     {s.label}
                   </button>
-                  {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{f.why}</div>}
+                  {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
                   {f.cautions.map((c) => (
                     <div key={c} className="small bracken">
                       {c}

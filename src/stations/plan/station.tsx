@@ -10,6 +10,7 @@ import {
   hardestResponse,
   judgedResponses,
   missingFractions,
+  type PlanDetail,
   type PlanOptions,
   type PlanRequest,
   type PlanSummary,
@@ -17,6 +18,8 @@ import {
   planReadings,
   planRisks,
   requestedTerms,
+  riskOf,
+  type Study,
   significance,
   type TermSetName,
 } from "@/core";
@@ -72,6 +75,12 @@ const recipeText = (r: PlanSummary["plan"]["recipe"]): string =>
   ]
     .filter(Boolean)
     .join(" · ");
+
+/** What could go wrong with a plan, in words; of a next wave its own cautions first. */
+const risksOf = (study: Study, ask: PlanRequest, s: PlanSummary, d: PlanDetail | undefined): string[] => [
+  ...(s.follow?.cautions ?? []),
+  ...(d ? planRisks(study, ask, s, d).map((r) => riskOf(r)) : []),
+];
 
 /** Weigh plans against what they can tell, pick up to three, adopt one as a wave. */
 export function PlanStation() {
@@ -217,8 +226,7 @@ export function PlanStation() {
       name: "Risks",
       note: "what could go wrong",
       cell: (s, i) => {
-        const d = details[i];
-        const risks = [...(s.follow?.cautions ?? []), ...(d ? planRisks(study, deferred, s, d) : [])];
+        const risks = risksOf(study, deferred, s, details[i]);
         return (
           <ul className={css.risks}>
             {risks.length === 0 ? <li>None that the plan itself shows.</li> : risks.map((r) => <li key={r}>{r}</li>)}

@@ -17,6 +17,7 @@ import {
   reportReadings,
   type Study,
   storedModel,
+  suspectOf,
   termName,
 } from "@/core";
 import { linear } from "@/ui/charts/axes";
@@ -138,7 +139,7 @@ function ConfirmationInWords({ study, tested }: { study: Study; tested: Confirma
         : tested.meetsLimits
           ? "Every limit is met. "
           : `Short of its limit: ${missedLimits(study, tested).join(", ")}. `}
-      {tested.suspects.map((s) => s.text).join(" ")}
+      {tested.suspects.map((s) => suspectOf(s)).join(" ")}
     </p>
   );
 }

@@ -15,6 +15,7 @@ import {
   type Study,
   StudyError,
   storedModel,
+  suspectOf,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
@@ -261,7 +262,7 @@ export function Confirm({ study }: { study: Study }) {
               <h3 style={{ marginTop: 8 }}>What to suspect, in order</h3>
               <ol className="small" style={{ margin: "2px 0 0", paddingLeft: 20 }}>
                 {found.suspects.map((s) => (
-                  <li key={s.text}>{s.text}</li>
+                  <li key={suspectOf(s)}>{suspectOf(s)}</li>
                 ))}
               </ol>
             </>

@@ -74,9 +74,8 @@ export function SetpointStation() {
           {
             id: "search",
             kind: "next step" as const,
-            text: stale
-              ? "Something changed since the last search: candidates may not be the best any more. Search again."
-              : "Search the region for the best settings.",
+            code: stale ? ("search-again" as const) : ("search" as const),
+            values: {},
             evidence: "candidates" as const,
             weight: 100,
           },

@@ -13,7 +13,8 @@ const FAILED: StationEvidence = {
     {
       id: "evidence-failed",
       kind: "caution",
-      text: "Checks and readings could not be worked out in this page; reload it and look again.",
+      code: "evidence-failed",
+      values: {},
       evidence: "checks",
       weight: 100,
     },

@@ -1,6 +1,6 @@
 "use client";
 import { useRouter } from "next/navigation";
-import type { Evidence, Reading } from "@/core";
+import { actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
 import { useDesk } from "../desk/store";
 import css from "./shell.module.css";
 
@@ -42,7 +42,7 @@ export function Readings({
       {readings.map((r) => (
         <article key={r.id} className={css.reading} data-kind={r.kind} data-reading={r.id}>
           <b>{KIND[r.kind]}</b>
-          <p>{r.text}</p>
+          <p>{sentenceOf(r)}</p>
           <footer>
             {onShow && (
               <button type="button" className="link" onClick={() => onShow(r.evidence, r.about)}>
@@ -59,7 +59,7 @@ export function Readings({
                   if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
                 }}
               >
-                {r.action.label}
+                {actionOf(r.action.id)}
               </button>
             )}
           </footer>

@@ -103,18 +103,9 @@ export const array: PlanFamily = defineFamily({
     const asked = readLevels(factors, options.levels);
     const sizes = able(study, asked);
     if (options.trials === undefined || !sizes.includes(options.trials))
-      throw new StudyError(
-        "bad-count",
-        sizes.length === 0
-          ? "No orthogonal array up to 36 trials has columns for these factors at these levels."
-          : `Orthogonal arrays for these factors have ${sizes.join(", ")} trials; ${options.trials === undefined ? "say which" : `${options.trials} is not one of them`}.`,
-        ["trials"],
-      );
+      throw new StudyError("bad-count.array", { sizes, trials: options.trials ?? null }, ["trials"]);
     const found = fitting(study, options.trials, asked);
-    if (!found)
-      throw new StudyError("bad-count", `There is no orthogonal array of these factors in ${options.trials} trials.`, [
-        "trials",
-      ]);
+    if (!found) throw new StudyError("bad-count.no-array", { trials: options.trials }, ["trials"]);
     const points = Array.from({ length: options.trials }, (_, i) => {
       const point: Settings = {};
       factors.forEach((f, j) => {

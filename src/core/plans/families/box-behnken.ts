@@ -70,7 +70,6 @@ const GROUPS: Readonly<Record<number, number[][][]>> = {
 };
 const BLOCKS: Readonly<Record<number, number>> = { 4: 3, 5: 2, 6: 2, 7: 2 };
 
-const numbers = { 3: "three", 4: "four", 5: "five", 6: "six", 7: "seven" } as Record<number, string>;
 const baseSize = (k: number): number => GROUPS[k].flat().reduce((n, g) => n + 2 ** g.length, 0);
 
 /** Second-order plans without corners (Box & Behnken 1960); centre points are asked for apart. */
@@ -99,20 +98,10 @@ export const boxBehnken: PlanFamily = defineFamily({
     const k = numeric.length;
     const [size] = boxBehnken.sizes(study);
     if (options.trials !== undefined && options.trials !== size)
-      throw new StudyError(
-        "bad-count",
-        `Box–Behnken with these factors has ${size} trials and centre points besides, not ${options.trials}.`,
-        ["trials"],
-      );
+      throw new StudyError("bad-count.box-behnken", { size, trials: options.trials }, ["trials"]);
     const blocks = options.blocks ?? 1;
     if (blocks > 1 && BLOCKS[k] !== blocks)
-      throw new StudyError(
-        "bad-blocks",
-        BLOCKS[k]
-          ? `Box–Behnken of ${numbers[k]} factors splits into ${numbers[BLOCKS[k]] ?? "two"} orthogonal blocks, not ${blocks}.`
-          : "Box–Behnken of three factors has no orthogonal blocks; run it in one.",
-        ["blocks"],
-      );
+      throw new StudyError("bad-blocks.box-behnken", { factors: k, orthogonal: BLOCKS[k] ?? null, blocks }, ["blocks"]);
     const points: Settings[] = [];
     const blockOf: number[] = [];
     for (const category of categoryCombinations(factors))

@@ -71,18 +71,13 @@ interface Frame {
  * @throws StudyError `bad-count`, naming the numbers nearest that can
  */
 function refuseUneven(centre: number, blocks: number, unevenCopies: boolean): void {
-  if (unevenCopies)
-    throw new StudyError(
-      "bad-count",
-      "The copies would hold different numbers of centre points, and no axial distance makes all their blocks orthogonal; ask for as many as divide by the number of blocks.",
-      ["centre"],
-    );
+  if (unevenCopies) throw new StudyError("bad-count.centre-copies", {}, ["centre"]);
   const rest = centre % blocks;
   if (rest === 0 || rest === blocks - 1) return;
   const below = centre - rest;
   throw new StudyError(
-    "bad-count",
-    `With ${centre} centre points the ${blocks - 1} blocks of corners hold different numbers of them, and no axial distance makes the blocks orthogonal; ask for ${below} or ${below + blocks - 1}.`,
+    "bad-count.centre-blocks",
+    { centre, corners: blocks - 1, fewer: below, more: below + blocks - 1 },
     ["centre"],
   );
 }
@@ -116,22 +111,15 @@ export function axialDistance(
           : asked === "orthogonal-blocks"
             ? Math.sqrt((corners * (2 * k * copies + centreAxial)) / (2 * (corners * copies + centreCorners)))
             : number;
-  if (!(alpha > 0 && alpha <= 10))
-    throw new StudyError(
-      "bad-axial",
-      `The axial distance “${asked}” cannot be read; give rotatable, spherical, face, orthogonal-blocks, or a number from above 0 to 10.`,
-      ["axial"],
-    );
+  if (!(alpha > 0 && alpha <= 10)) throw new StudyError("bad-axial", { asked: String(asked) }, ["axial"]);
   const stated = factors.some((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined);
   const bound = reach(
     factors.filter((f) => f.kind === "discrete" || f.hardLow !== undefined || f.hardHigh !== undefined),
   );
   if (!shrink && stated && alpha > bound.distance * (1 + 1e-9) && alpha > 1)
-    throw new StudyError(
-      "axial-too-far",
-      `Axial points at ${alpha.toFixed(3)} half-ranges lie outside what ${(bound.by ?? by).name} can be run at (${bound.distance.toFixed(3)}); use face, or a number up to that.`,
-      ["axial"],
-    );
+    throw new StudyError("axial-too-far", { alpha, factor: (bound.by ?? by).name, distance: bound.distance }, [
+      "axial",
+    ]);
   return alpha;
 }
 
@@ -194,23 +182,14 @@ export const composite: PlanFamily = defineFamily({
     const numeric = numericOf(factors);
     const k = numeric.length;
     const sizes = composite.sizes(study);
-    const which = options.trials === undefined ? 0 : sizes.indexOf(options.trials);
-    if (which < 0)
-      throw new StudyError(
-        "bad-count",
-        `A central composite plan of these factors has ${sizes.join(" or ")} trials and centre points besides, not ${options.trials}.`,
-        ["trials"],
-      );
+    const { trials } = options;
+    const which = trials === undefined ? 0 : sizes.indexOf(trials);
+    if (trials !== undefined && which < 0) throw new StudyError("bad-count.composite", { sizes, trials }, ["trials"]);
     const { basis } = cubes(k)[which];
     const corners = cube(k, basis);
     const blocks = options.blocks ?? 1;
     const cubeBlocks = blocks - 1;
-    if (blocks > 1 && cubeBlocks > 1 && k === 2)
-      throw new StudyError(
-        "bad-blocks",
-        "The corners of a two-factor composite cannot be split: use two blocks, corners and axial points.",
-        ["blocks"],
-      );
+    if (blocks > 1 && cubeBlocks > 1 && k === 2) throw new StudyError("bad-blocks.composite-two", {}, ["blocks"]);
     const combinations = categoryCombinations(factors);
     const coded = corners.map((signs) => Object.fromEntries(numeric.map((f, j) => [f.id, signs[j]])));
     let split: number[] | undefined;
@@ -218,11 +197,7 @@ export const composite: PlanFamily = defineFamily({
       split = confoundedBlocks(numeric, coded, basis, cubeBlocks);
       const clear = splitIsClear(k, basis, coded, numeric, split ?? []);
       if (!clear)
-        throw new StudyError(
-          "bad-blocks",
-          `The ${corners.length} corners cannot be split into ${cubeBlocks} blocks without losing an interaction; use fewer blocks.`,
-          ["blocks"],
-        );
+        throw new StudyError("bad-blocks.interaction", { corners: corners.length, blocks: cubeBlocks }, ["blocks"]);
     }
     // Centre points are dealt to the blocks in turn, corners first, axial points last.
     const centre = options.centre ?? 0;

@@ -104,8 +104,8 @@ export const definitive: PlanFamily = defineFamily({
     const order = options.trials === undefined ? orders[0] : orders.find((m) => runsOf(m, two) === options.trials);
     if (order === undefined)
       throw new StudyError(
-        "bad-count",
-        `Definitive screening of these ${k} factors has ${orders.map((m) => runsOf(m, two)).join(", ")} trials; ${options.trials} is not one of them.`,
+        "bad-count.definitive",
+        { factors: k, sizes: orders.map((m) => runsOf(m, two)), trials: options.trials ?? null },
         ["trials"],
       );
     const conference = conferenceMatrix(order);

@@ -50,18 +50,11 @@ export const factorial: PlanFamily = defineFamily({
     const factors = activeFactors(study);
     const levels = choices(study, options.levels);
     const runs = product(levels);
-    if (runs > MOST)
-      throw new StudyError(
-        "too-many-trials",
-        `A full factorial of these levels takes ${runs} trials; ask for fewer levels.`,
-        ["levels"],
-      );
+    if (runs > MOST) throw new StudyError("too-many-trials.factorial", { runs }, ["levels"]);
     if (options.trials !== undefined && options.trials !== runs)
-      throw new StudyError(
-        "bad-count",
-        `A full factorial of these ${factors.length} factors has ${runs} trials, not ${options.trials}.`,
-        ["trials"],
-      );
+      throw new StudyError("bad-count.factorial", { factors: factors.length, runs, trials: options.trials }, [
+        "trials",
+      ]);
     const points = Array.from({ length: runs }, (_, i) => {
       const point: Settings = {};
       let rest = i;
@@ -73,12 +66,7 @@ export const factorial: PlanFamily = defineFamily({
     });
     const recipe = options.levels ? { recipe: { levels: options.levels } } : {};
     const blocks = options.blocks ?? 1;
-    if (blocks > 1 && levels.some((l) => l.length > 2))
-      throw new StudyError(
-        "bad-blocks",
-        "Blocks by confounding need two levels of every factor; ask for as many replicates as blocks, each a block.",
-        ["blocks"],
-      );
+    if (blocks > 1 && levels.some((l) => l.length > 2)) throw new StudyError("bad-blocks.replicates", {}, ["blocks"]);
     const blockOf = confoundedBlocks(factors, points, [], blocks);
     return { points, kind: "factorial", ...(blockOf ? { blocks: blockOf } : {}), ...recipe };
   },

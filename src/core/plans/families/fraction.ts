@@ -29,8 +29,8 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
       const hit = byLetter.find((l) => rest.startsWith(l.letter));
       if (!hit)
         throw new StudyError(
-          "bad-generator",
-          `Generator “${whole}”: “${rest[0]}” is not the letter of a factor; letters are ${factors.map((f) => f.letter).join(", ")}.`,
+          "bad-generator.letter",
+          { generator: whole, letter: rest[0], letters: factors.map((f) => f.letter) },
           path,
         );
       found.push(hit.j);
@@ -44,18 +44,11 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
     .filter(Boolean)
     .map((part): Generator => {
       const match = /^([A-Za-z0-9]+)=([+\-−]?)([A-Za-z0-9]+)$/.exec(part);
-      if (!match)
-        throw new StudyError(
-          "bad-generator",
-          `Generator “${part}” cannot be read; write it like E=ABC or F=-BCD.`,
-          path,
-        );
+      if (!match) throw new StudyError("bad-generator.unreadable", { part }, path);
       const [factor, ...more] = read(match[1], part);
-      if (more.length > 0)
-        throw new StudyError("bad-generator", `Generator “${part}” has more than one letter on its left.`, path);
+      if (more.length > 0) throw new StudyError("bad-generator.left", { part }, path);
       const right = read(match[3], part);
-      if (new Set(right).size !== right.length)
-        throw new StudyError("bad-generator", `Generator “${part}” names a letter twice on its right.`, path);
+      if (new Set(right).size !== right.length) throw new StudyError("bad-generator.right", { part }, path);
       return {
         factor,
         mask: right.reduce((m, j) => m | (1 << j), 0),
@@ -63,14 +56,13 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
       };
     });
   const given = new Set(out.map((g) => g.factor));
-  if (given.size !== out.length)
-    throw new StudyError("bad-generator", "The generators give one factor twice; give each once.", path);
+  if (given.size !== out.length) throw new StudyError("bad-generator.twice", {}, path);
   for (const g of out)
     for (const j of given)
       if (g.mask & (1 << j))
         throw new StudyError(
-          "bad-generator",
-          `The generator of ${factors[g.factor].letter} uses ${factors[j].letter}, which is generated itself; use base factors only.`,
+          "bad-generator.generated",
+          { factor: factors[g.factor].letter, other: factors[j].letter },
           path,
         );
   return out;
@@ -118,22 +110,18 @@ export const fraction: PlanFamily = defineFamily({
       generators = parseGenerators(factors, options.generators);
       const runs = 2 ** (k - generators.length);
       if (generators.length === 0 || runs < 4)
-        throw new StudyError(
-          "bad-generator",
-          `${generators.length} generators leave ${runs} trials for ${k} factors; give from 1 to ${k - 2}.`,
-          ["generators"],
-        );
+        throw new StudyError("bad-generator.number", { generators: generators.length, runs, factors: k, most: k - 2 }, [
+          "generators",
+        ]);
       if (options.trials !== undefined && options.trials !== runs)
-        throw new StudyError("bad-count", `These generators make ${runs} trials, not ${options.trials}.`, ["trials"]);
+        throw new StudyError("bad-count.generators", { runs, trials: options.trials }, ["trials"]);
     } else {
       if (options.trials === undefined)
-        throw new StudyError("bad-count", `Say how many trials: ${sizesFor(k).join(", ")}.`, ["trials"]);
+        throw new StudyError("bad-count.say-fraction", { sizes: sizesFor(k) }, ["trials"]);
       if (!sizesFor(k).includes(options.trials))
-        throw new StudyError(
-          "bad-count",
-          `A regular fraction of ${k} factors has ${sizesFor(k).join(", ")} trials; ${options.trials} is not one of them.`,
-          ["trials"],
-        );
+        throw new StudyError("bad-count.fraction", { factors: k, sizes: sizesFor(k), trials: options.trials }, [
+          "trials",
+        ]);
       const base = Math.log2(options.trials);
       generators = catalogueWords(k, options.trials).map((mask, i) => ({ factor: base + i, mask, sign: 1 as const }));
     }
@@ -142,10 +130,12 @@ export const fraction: PlanFamily = defineFamily({
     if (short)
       throw new StudyError(
         "short-word",
-        `These generators make the word ${wordText(
-          short,
-          factors.map((f) => f.letter),
-        )}, which would confound main effects with each other; choose longer ones.`,
+        {
+          word: wordText(
+            short,
+            factors.map((f) => f.letter),
+          ),
+        },
         ["generators"],
       );
     const generated = new Set(generators.map((g) => g.factor));

@@ -25,18 +25,9 @@ function possibleOf(study: Study, terms: readonly Term[], options: PlanOptions):
   const asked =
     options.possible === undefined ? possibleTerms(study, terms) : termsAsked(study, options.possible, "main+2fi");
   const possible = asked.filter((t) => !keys.has(termKey(t)));
-  if (possible.length === 0)
-    throw new StudyError(
-      "no-possible",
-      "Every possible term is in the model already, so there is nothing to keep clear of; name other possible terms.",
-      ["possible"],
-    );
+  if (possible.length === 0) throw new StudyError("no-possible", {}, ["possible"]);
   if (possible.length > MOST_POSSIBLE)
-    throw new StudyError(
-      "too-many-terms",
-      `${possible.length} possible terms are more than a search can hold; name at most ${MOST_POSSIBLE}.`,
-      ["possible"],
-    );
+    throw new StudyError("too-many-terms.possible", { terms: possible.length, most: MOST_POSSIBLE }, ["possible"]);
   return possible;
 }
 
@@ -87,12 +78,7 @@ export const leastAliasing: PlanFamily = defineFamily({
   sizes: (study) => optimal.sizes(study).filter((n) => n % 2 === 0),
   *build(study, options, random) {
     const keep = options.keepEfficiency ?? KEEP;
-    if (!(keep > 0 && keep <= 1))
-      throw new StudyError(
-        "bad-keep",
-        `The share of D-efficiency to keep is ${keep}; give a number above 0 and up to 1.`,
-        ["keepEfficiency"],
-      );
+    if (!(keep > 0 && keep <= 1)) throw new StudyError("bad-keep", { keep }, ["keepEfficiency"]);
     const { problem, terms, points } = searchQuestion(study, { ...options, criterion: "D" }, random);
     const possible = compileColumns(problem.space.factors, possibleOf(study, terms, options), 1);
     const seed = options.seed ?? 1;
@@ -108,12 +94,7 @@ export const leastAliasing: PlanFamily = defineFamily({
       stopped = stopped || stop === true;
       sharp = search.next(stop);
     }
-    if (!sharp.value)
-      throw new StudyError(
-        "cannot-estimate",
-        "No set of trials in this region can estimate every term asked; take terms out or widen the region.",
-        ["terms"],
-      );
+    if (!sharp.value) throw new StudyError("cannot-estimate", {}, ["terms"]);
     const question: AliasQuestion = {
       problem,
       possible,

@@ -76,12 +76,7 @@ export const optimal: PlanFamily = defineFamily({
       };
       step = search.next(stop);
     }
-    if (!step.value)
-      throw new StudyError(
-        "cannot-estimate",
-        "No set of trials in this region can estimate every term asked; take terms out or widen the region.",
-        ["terms"],
-      );
+    if (!step.value) throw new StudyError("cannot-estimate", {}, ["terms"]);
     const blockOf = problem.blocks;
     const first = blockOf.length > 0 ? Math.min(...blockOf) : 0;
     return {

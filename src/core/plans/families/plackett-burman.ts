@@ -48,8 +48,13 @@ export const plackettBurman: PlanFamily = defineFamily({
     const asked = options.trials === undefined ? undefined : options.foldOver ? options.trials / 2 : options.trials;
     if (asked === undefined || !(able as readonly number[]).includes(asked))
       throw new StudyError(
-        "bad-count",
-        `A Plackett–Burman plan of ${factors.length} factors has ${able.map((n) => (options.foldOver ? 2 * n : n)).join(", ")} trials${options.foldOver ? " folded over" : ""}; ${options.trials === undefined ? "say which" : `${options.trials} is not one of them`}.`,
+        "bad-count.plackett-burman",
+        {
+          factors: factors.length,
+          sizes: able.map((n) => (options.foldOver ? 2 * n : n)),
+          folded: options.foldOver === true,
+          trials: options.trials ?? null,
+        },
         ["trials"],
       );
     const columns = hadamardColumns(asked);

@@ -15,8 +15,7 @@ import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
  */
 export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
   const carried = namedFactors(study, options.factors);
-  if (carried.length === 0)
-    throw new StudyError("missing", "Name the active factors to carry on, such as --factors A,B,D.", ["factors"]);
+  if (carried.length === 0) throw new StudyError("missing.carried", {}, ["factors"]);
   const held: Settings = { ...centreSettings(study.factors), ...options.at };
   const idle = activeFactors(study).filter((f) => !carried.includes(f));
   const few: Study = {

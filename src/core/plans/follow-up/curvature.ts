@@ -15,10 +15,7 @@ const AXIAL_CENTRES = 2;
  */
 export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
   const n = options.trials ?? CENTRES;
-  if (!Number.isInteger(n) || n < 1 || n > 200)
-    throw new StudyError("bad-count", `The number of centre points is ${n}; give a whole number from 1 to 200.`, [
-      "trials",
-    ]);
+  if (!Number.isInteger(n) || n < 1 || n > 200) throw new StudyError("bad-count.centre", { n }, ["trials"]);
   return {
     runs: centreRuns(study, n, 1, true),
     cautions: [
@@ -41,14 +38,9 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
   const numeric = active.filter((f): f is NumericFactor => isNumeric(f) && hasMiddle(f));
   const moved = (named.length > 0 ? named : numeric).filter((f): f is NumericFactor => {
     if (isNumeric(f) && hasMiddle(f)) return true;
-    throw new StudyError("no-middle", `${f.name} has no middle, so it takes no axial points; leave it out.`, [
-      "factors",
-    ]);
+    throw new StudyError("no-middle.factor", { factor: f.name }, ["factors"]);
   });
-  if (moved.length === 0)
-    throw new StudyError("no-middle", "Axial points need a numeric factor with a middle; this study has none.", [
-      "factors",
-    ]);
+  if (moved.length === 0) throw new StudyError("no-middle.study", {}, ["factors"]);
   const counted = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
   const centreCorners = counted.filter((t) => isCentre(study, t)).length;
   const corners = Math.max(

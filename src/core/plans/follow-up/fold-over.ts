@@ -26,12 +26,7 @@ function cornersOf(study: Study): { wave: Study["waves"][number]; trials: Trial[
         !(FOLLOW_KINDS as readonly string[]).includes(w.plan.family) &&
         study.trials.filter((t) => t.wave === w.id && inWave(t)).length >= 4,
     );
-  if (!wave)
-    throw new StudyError(
-      "no-corners",
-      "No wave of at least four corner trials is there to turn; plan a two-level wave first.",
-      ["waves"],
-    );
+  if (!wave) throw new StudyError("no-corners", {}, ["waves"]);
   return { wave, trials: study.trials.filter((t) => t.wave === wave.id && inWave(t)) };
 }
 
@@ -58,12 +53,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
   const named = namedFactors(study, options.factors);
   const turned = named.length > 0 ? named : options.half ? [bestToTurn(study, wave.id, trials)] : active;
   const wide = turned.find((f) => !isNumeric(f) && f.levels.length > 2);
-  if (wide)
-    throw new StudyError(
-      "wide-category",
-      `${wide.name} has more than two levels, so it has no opposite; name the factors to turn without it.`,
-      ["factors"],
-    );
+  if (wide) throw new StudyError("wide-category.factor", { factor: wide.name }, ["factors"]);
   const fold = (t: Trial): Settings => ({
     ...t.settings,
     ...Object.fromEntries(turned.map((f) => [f.id, opposite(study, wave.id, f, t.settings[f.id])])),
@@ -82,11 +72,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
         ),
       );
     if (regular.definingRelation.length > 0 && odd.length === 0)
-      throw new StudyError(
-        "fold-over-idle",
-        `Every word of this plan (${regular.definingRelation.slice(0, 3).join(", ")}) holds an even number of the factors turned, so turning them gives the same trials again; turn one factor alone.`,
-        ["factors"],
-      );
+      throw new StudyError("fold-over-idle", { words: regular.definingRelation.slice(0, 3) }, ["factors"]);
     if (odd.length > 0)
       cautions.push(
         `The new wave is a block: what the turned words say (${odd.slice(0, 3).join(", ")}${odd.length > 3 ? ", …" : ""}) is from now on confounded with the shift between waves.`,
@@ -100,10 +86,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
         return ends.length === 2 ? ends.map((end) => runs.filter((r) => r.settings[f.id] === end)) : [];
       })
       .filter((half) => half.length * 2 === runs.length);
-    if (halves.length === 0)
-      throw new StudyError("no-half", "This fold-over has no factor that splits it in halves; run all of it.", [
-        "half",
-      ]);
+    if (halves.length === 0) throw new StudyError("no-half", {}, ["half"]);
     const base = trials.map((t) => t.settings);
     runs = halves
       .map((half) => ({
@@ -128,7 +111,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
 function bestToTurn(study: Study, wave: string, trials: readonly Trial[]): Factor {
   const base = trials.map((t) => t.settings);
   const able = activeFactors(study).filter((f) => isNumeric(f) || f.levels.length === 2);
-  if (able.length === 0) throw new StudyError("wide-category", "No factor has just two ends to turn.", ["factors"]);
+  if (able.length === 0) throw new StudyError("wide-category.all", {}, ["factors"]);
   return able
     .map((f) => {
       const turned = trials.map((t) => ({ ...t.settings, [f.id]: opposite(study, wave, f, t.settings[f.id]) }));
@@ -151,16 +134,11 @@ function oneTurned(generators: string): string[] {
 export function missingFraction(study: Study, options: FollowOptions): FollowRuns {
   const { wave, trials } = cornersOf(study);
   const { generators } = wave.plan;
-  if (!generators)
-    throw new StudyError(
-      "not-a-fraction",
-      `${wave.name} is not a regular fraction, so no fraction of its family is missing; a fold-over or an augmentation would part its effects.`,
-      ["waves"],
-    );
+  if (!generators) throw new StudyError("not-a-fraction", { wave: wave.name }, ["waves"]);
   const run = new Set(study.waves.flatMap((w) => (w.plan.generators ? [w.plan.generators.replaceAll(" ", "")] : [])));
   const family = missingFractions(generators);
   const left = (family.length > 0 ? family : oneTurned(generators)).filter((g) => !run.has(g)).slice(0, MOST_MISSING);
-  if (left.length === 0) throw new StudyError("all-run", "Every fraction of this family has been run.", ["waves"]);
+  if (left.length === 0) throw new StudyError("all-run", {}, ["waves"]);
   const base = trials.map((t) => t.settings);
   const offers = left.map((g) => {
     const plan = makePlan(

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { regularOf } from "../../appraisal/aliasing";
 import { appraise } from "../../appraisal/appraise";
+import type { FollowOffer } from "../../appraisal/plan-summary";
 import { summariseFollowUp } from "../../appraisal/plan-summary";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
 import { ask, finish } from "../../questions";
@@ -14,6 +15,7 @@ import { parseStudy } from "../../study/validate";
 import { termSet } from "../../terms/candidates";
 import { regress } from "../../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../../testing/studies";
+import { sentenceOf, suspectOf, whyOf } from "../../words/answers";
 import { adoptPlan } from "../adopt";
 import { makePlan } from "../make-plan";
 import { followUp } from "./follow";
@@ -28,6 +30,9 @@ const followed = (study: Study, options: FollowOptions): Study =>
 const distinct = (settings: Settings[]): number =>
   new Set(settings.map((s) => JSON.stringify(Object.entries(s).sort()))).size;
 const oneBlock = (study: Study) => ({ settings: settingsOf(study), waves: study.trials.map(() => "") });
+
+/** Why a wave is offered; nothing where nothing asks for it. */
+const whyText = (offer: FollowOffer): string => (offer.why ? whyOf(offer.why) : "");
 
 describe("fold-over (Box & Hunter 1961)", () => {
   it("of a fraction of resolution III makes resolution IV", () => {
@@ -268,7 +273,9 @@ describe("confirmation", () => {
   it("that fails says what to suspect; while results are missing there is no verdict", () => {
     const c = confirmation(confirmed([13, 14, 15]));
     expect(c?.agrees).toBe(false);
-    expect(c?.suspects.some((s) => s.what === "drift" && s.text.startsWith("Drift") && s.figure === 1)).toBe(true);
+    expect(c?.suspects.some((s) => s.what === "drift" && suspectOf(s).startsWith("Drift") && s.figure === 1)).toBe(
+      true,
+    );
     const open = parseStudy({
       ...confirmed([6, 6]),
       trials: confirmed([6, 6]).trials.map((t) => (t.kind === "confirm" ? { ...t, results: {} } : t)),
@@ -314,12 +321,14 @@ describe("what the study needs next", () => {
   };
   it("an active chain asks for the wave that parts it, by name", () => {
     const offers = nextWaves(chained());
-    expect(offers[0].why).toContain("AB = CD");
-    expect(offers.filter((o) => o.why?.includes("AB = CD")).map((o) => o.options.kind)).toContain("missing-fraction");
+    expect(whyText(offers[0])).toContain("AB = CD");
+    expect(offers.filter((o) => whyText(o).includes("AB = CD")).map((o) => o.options.kind)).toContain(
+      "missing-fraction",
+    );
   });
   it("without an active interaction no chain is worth a wave", () => {
     const quiet = parseStudy({ ...chained(), models: [{ response: "y", terms: [["a"], ["b"]] }] });
-    expect(nextWaves(quiet).some((o) => o.why?.includes("="))).toBe(false);
+    expect(nextWaves(quiet).some((o) => whyText(o).includes("="))).toBe(false);
   });
   it("a bent centre asks for axial points, a setpoint for its confirmation", () => {
     const study = chained();
@@ -353,8 +362,8 @@ describe("what the study needs next", () => {
     expect(summary.follow?.after.estimable).toBe(10);
     expect(summary.follow?.parted).toHaveLength(3);
     const reading = planReadings(study, ask, [summary], [summary]).find((r) => r.id === "next-wave");
-    expect(reading?.text).toContain("AB = CD");
-    expect(reading?.text).toContain("parts 3 pairs of effects, tells 10 of 10 effects instead of 7");
+    expect(reading && sentenceOf(reading)).toContain("AB = CD");
+    expect(reading && sentenceOf(reading)).toContain("parts 3 pairs of effects, tells 10 of 10 effects instead of 7");
     const plain = { ...summary, follow: { ...(summary.follow as NonNullable<typeof summary.follow>) } };
     delete plain.follow.why;
     expect(planReadings(study, ask, [plain], [plain]).some((r) => r.id === "next-wave")).toBe(false);

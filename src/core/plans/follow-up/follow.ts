@@ -53,7 +53,7 @@ function runsOf(study: Study, options: FollowOptions): FollowRuns {
     case "confirm":
       return confirmRuns(study, options);
     case "augment":
-      throw new StudyError("unreachable", "An augmentation is built for a model.", ["kind"]);
+      throw new StudyError("unreachable", {}, ["kind"]);
   }
 }
 
@@ -76,15 +76,14 @@ export function* followUpSteps(
   options: FollowOptions,
 ): Generator<PlanProgress, FollowUp, boolean | undefined> {
   const earlier = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
-  if (earlier.length === 0 && options.kind !== "confirm")
-    throw new StudyError("no-trials", "There are no trials to follow up; plan a first wave.", ["trials"]);
+  if (earlier.length === 0 && options.kind !== "confirm") throw new StudyError("no-trials.follow", {}, ["trials"]);
   const seed = options.seed ?? 1;
-  for (const name of ["trials", "centre"] as const)
-    if ((options[name] ?? 0) > MOST_PLANNED)
-      throw new StudyError("bad-count", `${name} is ${options[name]}; the most is ${MOST_PLANNED}.`, [name]);
+  for (const name of ["trials", "centre"] as const) {
+    const value = options[name] ?? 0;
+    if (value > MOST_PLANNED) throw new StudyError("bad-count.most", { name, value, most: MOST_PLANNED }, [name]);
+  }
   if (options.kind === "augment") {
-    if (options.trials === undefined)
-      throw new StudyError("missing", "An augmentation needs the number of trials to add.", ["trials"]);
+    if (options.trials === undefined) throw new StudyError("missing.augmentation", {}, ["trials"]);
     const plan = yield* planSteps(study, {
       family: "optimal",
       keep: true,
@@ -103,12 +102,7 @@ export function* followUpSteps(
   const cautions = [...raised, ...outside.map((text) => `The place to confirm lies outside: ${text}`)];
   const region = regionOf(study);
   const open = runs.filter((r) => r.kind === "confirm" || region.allowed(r.settings));
-  if (open.length === 0)
-    throw new StudyError(
-      "empty-region",
-      "The region excludes every trial of this wave; widen its limits or choose another wave.",
-      ["region"],
-    );
+  if (open.length === 0) throw new StudyError("empty-region.wave", {}, ["region"]);
   const recipe: Recipe = {
     family: options.kind,
     trials: runs.length,

@@ -67,11 +67,9 @@ export function namedFactors(study: Study, names: readonly string[] | undefined)
       (f) => f.id === name || f.letter === name || f.name.toLowerCase() === name.toLowerCase(),
     );
     if (!found)
-      throw new StudyError(
-        "unknown-id",
-        `There is no factor “${name}” in use; the factors are ${factors.map((f) => `${f.letter} ${f.id}`).join(", ")}.`,
-        ["factors"],
-      );
+      throw new StudyError("unknown-id.factor-in-use", { name, factors: factors.map((f) => `${f.letter} ${f.id}`) }, [
+        "factors",
+      ]);
     return found;
   });
 }

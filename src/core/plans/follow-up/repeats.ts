@@ -11,7 +11,7 @@ const CONFIRMATIONS = 3;
 const whole = (value: number | undefined, fallback: number, most: number, what: string): number => {
   const n = value ?? fallback;
   if (!Number.isInteger(n) || n < 1 || n > most)
-    throw new StudyError("bad-count", `${what} is ${n}; give a whole number from 1 to ${most}.`, ["trials"]);
+    throw new StudyError("bad-count.follow", { what, n, most }, ["trials"]);
   return n;
 };
 
@@ -23,7 +23,7 @@ export function repeatRuns(study: Study, options: FollowOptions): FollowRuns {
   const copies = whole(options.trials, 1, MOST_COPIES, "The number of copies");
   const picked = options.of?.map((id) => {
     const trial = study.trials.find((t) => t.id === id);
-    if (!trial) throw new StudyError("unknown-id", `There is no trial “${id}” to repeat.`, ["of"]);
+    if (!trial) throw new StudyError("unknown-id.trial", { id }, ["of"]);
     return trial;
   });
   const counts = (t: Trial): boolean =>
@@ -35,7 +35,7 @@ export function repeatRuns(study: Study, options: FollowOptions): FollowRuns {
     seen.add(key);
     return true;
   });
-  if (source.length === 0) throw new StudyError("no-trials", "No trial that counts can be repeated.", ["trials"]);
+  if (source.length === 0) throw new StudyError("no-trials.repeat", {}, ["trials"]);
   return {
     runs: Array.from({ length: copies }, () => source)
       .flat()
@@ -51,12 +51,7 @@ export function repeatRuns(study: Study, options: FollowOptions): FollowRuns {
 export function confirmRuns(study: Study, options: FollowOptions): FollowRuns {
   const n = whole(options.trials, CONFIRMATIONS, 200, "The number of confirmation trials");
   const chosen = options.at ?? study.setpoint?.settings;
-  if (!chosen)
-    throw new StudyError(
-      "no-setpoint",
-      "There is no setpoint to confirm yet; choose one first, or say at which settings (at).",
-      ["setpoint"],
-    );
+  if (!chosen) throw new StudyError("no-setpoint.confirm", {}, ["setpoint"]);
   const retired = Object.fromEntries(
     study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
   );
@@ -79,12 +74,7 @@ export function pathRuns(study: Study, options: FollowOptions): FollowRuns {
   );
   const fresh = path.filter((s) => !covered.has(JSON.stringify(activeFactors(study).map((f) => s[f.id]))));
   const n = whole(options.trials, Math.max(1, Math.min(5, fresh.length)), 50, "The number of steps");
-  if (fresh.length === 0)
-    throw new StudyError(
-      "no-path",
-      "There is no path of steepest ascent to run: the model is level, or its first step already ends it.",
-      ["kind"],
-    );
+  if (fresh.length === 0) throw new StudyError("no-path", {}, ["kind"]);
   return {
     runs: fresh.slice(0, n).map((settings) => ({ settings: { ...settings }, kind: "path" as const })),
     recipe: {

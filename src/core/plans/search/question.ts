@@ -61,35 +61,21 @@ export function searchQuestion(
   const factors = activeFactors(study);
   const terms = termsAsked(study, options.terms, "main");
   const stray = terms.find((t) => t.some((id) => !factors.some((f) => f.id === id)));
-  if (stray)
-    throw new StudyError(
-      "covariate-term",
-      `${termName(alphabetOf(study), stray)} is measured, not set; a plan cannot be built for it.`,
-      ["terms"],
-    );
+  if (stray) throw new StudyError("covariate-term.plan", { term: termName(alphabetOf(study), stray) }, ["terms"]);
   const snapped = options.snap !== false;
   const flat = terms.flatMap((t) => t.filter((id, i) => t.indexOf(id) !== i));
   for (const id of new Set(flat)) {
     const f = factors.find((x) => x.id === id);
     const need = Math.max(...terms.map((t) => t.filter((q) => q === id).length)) + 1;
     if (f?.kind === "discrete" && f.values.length < need)
-      throw new StudyError(
-        "too-few-levels",
-        `${f.name} has ${f.values.length} values, too few for its power in the model; take that term out.`,
-        ["terms"],
-      );
+      throw new StudyError("too-few-levels", { factor: f.name, values: f.values.length }, ["terms"]);
   }
   const kept = options.keep ? study.trials.filter((t) => t.use && t.state !== "skipped" && t.state !== "failed") : [];
   const waves = [...new Set(kept.map((t) => t.wave))];
   const blocks = options.blocks ?? 1;
   const columns = compileColumns(factors, terms, waves.length + blocks);
   const p = columns.count;
-  if (p > MOST_COLUMNS)
-    throw new StudyError(
-      "too-many-terms",
-      `That model has ${p} columns; a plan can be built for at most ${MOST_COLUMNS}. Ask for fewer terms.`,
-      ["terms"],
-    );
+  if (p > MOST_COLUMNS) throw new StudyError("too-many-terms.plan", { columns: p, most: MOST_COLUMNS }, ["terms"]);
   const space = searchSpace(study, factors, snapped, random);
   const centre = centreSettingsOf(study, options.centre ?? 0, blocks, snapped);
   const fixed = [
@@ -99,24 +85,16 @@ export function searchQuestion(
   const least = p - rankOf(columns, fixed);
   const runs = options.trials;
   if (runs === undefined)
-    throw new StudyError(
-      "bad-count",
-      `Say how many trials: this model has ${p} columns, so at least ${Math.max(1, least)}.`,
-      ["trials"],
-    );
+    throw new StudyError("bad-count.say-optimal", { columns: p, least: Math.max(1, least) }, ["trials"]);
   if (runs < least)
     throw new StudyError(
       "too-few-trials",
-      `This model has ${p} columns${fixed.length > 0 ? `, of which the runs that stand carry ${p - least}` : ""}; ${runs} trials cannot estimate it, at least ${least} can.`,
+      { columns: p, carried: fixed.length > 0 ? p - least : null, trials: runs, least },
       ["trials"],
     );
-  if (runs < blocks) throw new StudyError("bad-blocks", `${runs} trials cannot fill ${blocks} blocks.`, ["blocks"]);
+  if (runs < blocks) throw new StudyError("bad-blocks.too-few", { trials: runs, blocks }, ["blocks"]);
   if (runs * factors.length * p * p > MOST_WORK)
-    throw new StudyError(
-      "too-large",
-      `A search over ${runs} trials, ${factors.length} factors and ${p} columns is too large; ask for fewer trials or terms.`,
-      ["trials"],
-    );
+    throw new StudyError("too-large.search", { trials: runs, factors: factors.length, columns: p }, ["trials"]);
   const criterion = options.criterion ?? "D";
   let weight: Float64Array | undefined;
   if (criterion === "A") {

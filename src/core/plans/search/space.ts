@@ -107,20 +107,13 @@ export function searchSpace(study: Study, factors: readonly Factor[], snapped: b
         if (keeps(near)) pool.push(near);
       }
     }
-    if (pool.length === 0)
-      throw new StudyError(
-        "empty-region",
-        "No point was found that keeps every limit and forbidden combination; take one away or widen its bound.",
-        ["region"],
-      );
+    if (pool.length === 0) throw new StudyError("empty-region.limits", {}, ["region"]);
     factors.forEach((f, j) => {
       const seen = new Set(pool.map((r) => r[j]));
       if (seen.size === 1 && pool.length > 20)
-        throw new StudyError(
-          "one-level",
-          `The region leaves ${f.name} only ${isNumeric(f) ? "one value" : `the level ${f.levels[pool[0][j]]}`}, so its effect cannot be planned for; retire it or widen the region.`,
-          ["region"],
-        );
+        throw new StudyError("one-level", { factor: f.name, level: isNumeric(f) ? null : f.levels[pool[0][j]] }, [
+          "region",
+        ]);
     });
   }
   return {

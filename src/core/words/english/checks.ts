@@ -1,16 +1,10 @@
-import type { CheckValues, Language, Words } from "./language";
-import { counted, figure, fixed, listed, pText, withUnit } from "./numbers";
-
-/** A p with what it is among all checks. */
-const judged = ({ p, adjusted }: { p: number; adjusted: number }): string =>
-  `${pText(p)}; ${adjusted.toFixed(2)} among all checks`;
-const alone = ({ p, adjusted }: { p: number; adjusted: number }): string =>
-  `${pText(p)} alone, ${adjusted.toFixed(2)} among all checks`;
+import type { CheckId, CheckValues } from "../checks";
+import { counted, figure, fixed, listed, pText, withUnit } from "../numbers";
+import { type Said, type Words, worded } from "../said";
+import { alone, either, judged, unitText } from "./parts";
 
 const orders = (of: readonly number[]): string =>
   of.length > 1 ? `trials ${listed(of.map(String))}` : `trial ${of[0]}`;
-const either = (names: readonly string[]): string =>
-  names.length < 2 ? names.join("") : `${names.slice(0, -1).join(", ")} or ${names[names.length - 1]}`;
 const between = ([low, high]: readonly [number, number], unit: string): string =>
   `${figure(low)} to ${withUnit(figure(high), unit)}`;
 const powers = (low: number, high: number): string => {
@@ -20,7 +14,7 @@ const powers = (low: number, high: number): string => {
 const wider = (v: { factor: string; wide: string; narrow: string; ratio: number }): string =>
   `with ${v.factor} ${v.wide} errors are ${figure(v.ratio)} times as wide as with ${v.factor} ${v.narrow}`;
 
-const checks: Words<CheckValues> = {
+export const checks: Words<CheckValues> = {
   "too-few": () => "Not enough trials to tell.",
   "bell-fine": (v) => `Yes, as far as ${counted(v.n, "trial")} can tell (${pText(v.p)}).`,
   "bell-perhaps": (v) => `Perhaps not quite (${alone(v)}).`,
@@ -33,9 +27,10 @@ const checks: Words<CheckValues> = {
   "spread-factor-perhaps": (v) => `Perhaps: ${wider(v)} (${alone(v)}).`,
   "spread-factor-off": (v) => `Yes: ${wider(v)} (${judged(v)}).`,
   "order-fine": (v) =>
-    `No slope is seen (${pText(v.p)}); a drift of ${withUnit(figure(v.hidden), v.unit)} from first to last would show (80 %).`,
-  "order-perhaps": (v) => `Perhaps: the error moves by ${withUnit(figure(v.slope), v.unit)} a trial (${alone(v)}).`,
-  "order-off": (v) => `Yes: the error moves by ${withUnit(figure(v.slope), v.unit)} a trial (${judged(v)}).`,
+    `No slope is seen (${pText(v.p)}); a drift of ${withUnit(figure(v.hidden), unitText(v.unit))} from first to last would show (80 %).`,
+  "order-perhaps": (v) =>
+    `Perhaps: the error moves by ${withUnit(figure(v.slope), unitText(v.unit))} a trial (${alone(v)}).`,
+  "order-off": (v) => `Yes: the error moves by ${withUnit(figure(v.slope), unitText(v.unit))} a trial (${judged(v)}).`,
   "neighbours-fine": (v) => `Yes: errors next to each other are neither alike nor opposed (${pText(v.p)}).`,
   "neighbours-perhaps": (v) =>
     `Perhaps not: errors next to each other are rather ${v.alike ? "alike" : "opposed"} (${alone(v)}).`,
@@ -51,15 +46,16 @@ const checks: Words<CheckValues> = {
   "pull-perhaps": (v) => `Perhaps trial ${v.order}: Cook's distance ${figure(v.distance)} (${alone(v)}).`,
   "pull-off": (v) => `Yes, trial ${v.order}: Cook's distance ${figure(v.distance)} (${judged(v)}).`,
   "bend-centre-fine": (v) =>
-    `These trials would show the centre ${withUnit(figure(v.hidden), v.unit)} off the plane of the corners (80 %); it is not seen to be (${pText(v.p)}).`,
+    `These trials would show the centre ${withUnit(figure(v.hidden), unitText(v.unit))} off the plane of the corners (80 %); it is not seen to be (${pText(v.p)}).`,
   "bend-centre-off": (v) =>
-    `A bend is there: the centre lies ${withUnit(figure(Math.abs(v.size)), v.unit)} ${v.size < 0 ? "below" : "above"} the plane of the corners (${pText(v.p)}). It is in the model, but not told to a factor.`,
+    `A bend is there: the centre lies ${withUnit(figure(Math.abs(v.size)), unitText(v.unit))} ${v.size < 0 ? "below" : "above"} the plane of the corners (${pText(v.p)}). It is in the model, but not told to a factor.`,
   "bend-or-shift": (v) =>
     `Bend or shift${v.p === null ? "" : ` (together ${pText(v.p)})`}: the centre ran in a wave of its own, so one cannot be told from the other.`,
   "bend-fine": (v) =>
-    `These trials would show a bend of ${either(v.factors)} above ${withUnit(figure(v.hidden), v.unit)} (80 %); none is seen (${pText(v.p)}${v.among > 1 ? ` for the strongest of ${v.among}` : ""}).`,
-  "bend-perhaps": (v) => `Perhaps: ${either(v.factors)} may bend by ${withUnit(figure(v.size), v.unit)} (${alone(v)}).`,
-  "bend-off": (v) => `Yes: ${either(v.factors)} bends by ${withUnit(figure(v.size), v.unit)} (${judged(v)}).`,
+    `These trials would show a bend of ${either(v.factors)} above ${withUnit(figure(v.hidden), unitText(v.unit))} (80 %); none is seen (${pText(v.p)}${v.among > 1 ? ` for the strongest of ${v.among}` : ""}).`,
+  "bend-perhaps": (v) =>
+    `Perhaps: ${either(v.factors)} may bend by ${withUnit(figure(v.size), unitText(v.unit))} (${alone(v)}).`,
+  "bend-off": (v) => `Yes: ${either(v.factors)} bends by ${withUnit(figure(v.size), unitText(v.unit))} (${judged(v)}).`,
   "bend-untold": () => "Not to be told: nothing was run between low and high.",
   "bend-carried": () => "Not to be told from these trials beyond the squares already in the model.",
   "scale-fine": (v) => `No need: ${powers(v.low, v.high)} fit alike, and the present one is among them.`,
@@ -75,40 +71,43 @@ const checks: Words<CheckValues> = {
   "copies-off": (v) =>
     `No: ${orders(v.orders)} ${v.orders.length > 1 ? "scatter" : "scatters"} more than the rest (s ${figure(v.s, 3)} against ${figure(v.pooled, 3)} in all, ${judged(v)}).`,
   "waves-differ": (v) =>
-    `Yes: ${v.above} lies ${withUnit(figure(v.size), v.unit)} above ${v.below}${v.interval ? ` (${between(v.interval, v.unit)})` : ""}, ${pText(v.p)}.`,
+    `Yes: ${v.above} lies ${withUnit(figure(v.size), unitText(v.unit))} above ${v.below}${v.interval ? ` (${between(v.interval, unitText(v.unit))})` : ""}, ${pText(v.p)}.`,
   "waves-alike": (v) =>
-    `Not clearly (${pText(v.p)})${v.interval ? `: ${v.above} less ${v.below} is ${between(v.interval, v.unit)}` : ""}. They may be taken out.`,
+    `Not clearly (${pText(v.p)})${v.interval ? `: ${v.above} less ${v.below} is ${between(v.interval, unitText(v.unit))}` : ""}. They may be taken out.`,
 };
 
-export const english: Language = {
-  checks,
-  questions: {
-    bell: "Do the errors look bell-shaped?",
-    spread: "Is the spread the same everywhere?",
-    "spread-factor": "Does the spread depend on a factor?",
-    order: "Did anything drift while the trials ran?",
-    neighbours: "Are neighbours in run order independent?",
-    single: "Does one trial stand apart?",
-    pull: "Does one trial pull the fit?",
-    bend: "Is a bend missing?",
-    scale: "Would another scale fit better?",
-    copies: "Do copies of a trial scatter alike?",
-    repeats: "Do repeats scatter alike in every trial?",
-    waves: "Did waves differ?",
-  },
-  statistics: {
-    bell: "Anderson–Darling A²",
-    spread: "Koenker n·R²",
-    "spread-factor": "ratio of standard deviations",
-    order: "slope on run order",
-    neighbours: "Durbin–Watson",
-    single: "largest deleted residual",
-    pull: "largest Cook's distance",
-    bend: "size of the bend",
-    scale: "best power",
-    copies: "s over pooled s",
-    repeats: "s over pooled s",
-    waves: "wave F",
-  },
-  approximate: "p approximate: the model was chosen on these results",
+export const questions: Record<CheckId, string> = {
+  bell: "Do the errors look bell-shaped?",
+  spread: "Is the spread the same everywhere?",
+  "spread-factor": "Does the spread depend on a factor?",
+  order: "Did anything drift while the trials ran?",
+  neighbours: "Are neighbours in run order independent?",
+  single: "Does one trial stand apart?",
+  pull: "Does one trial pull the fit?",
+  bend: "Is a bend missing?",
+  scale: "Would another scale fit better?",
+  copies: "Do copies of a trial scatter alike?",
+  repeats: "Do repeats scatter alike in every trial?",
+  waves: "Did waves differ?",
 };
+
+export const statistics: Record<CheckId, string> = {
+  bell: "Anderson–Darling A²",
+  spread: "Koenker n·R²",
+  "spread-factor": "ratio of standard deviations",
+  order: "slope on run order",
+  neighbours: "Durbin–Watson",
+  single: "largest deleted residual",
+  pull: "largest Cook's distance",
+  bend: "size of the bend",
+  scale: "best power",
+  copies: "s over pooled s",
+  repeats: "s over pooled s",
+  waves: "wave F",
+};
+
+export const approximate = "p approximate: the model was chosen on these results";
+
+/** What a check answers, with what must be said of its p. */
+export const answered = (check: Said<CheckValues> & { approximate: boolean }): string =>
+  `${worded(checks, check)}${check.approximate ? ` (${approximate})` : ""}`;

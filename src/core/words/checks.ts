@@ -1,0 +1,84 @@
+/** What the checks of a model answer, before it is a sentence. */
+
+/** The checks of a model, in the order they are asked. */
+export type CheckId =
+  | "bell"
+  | "spread"
+  | "spread-factor"
+  | "order"
+  | "neighbours"
+  | "single"
+  | "pull"
+  | "bend"
+  | "scale"
+  | "copies"
+  | "repeats"
+  | "waves";
+
+/** A p by itself and among all checks of a model. */
+interface Judged {
+  p: number;
+  adjusted: number;
+}
+
+/** Answers of the checks of a model, by code. */
+export interface CheckValues {
+  "too-few": object;
+  "bell-fine": { n: number } & Judged;
+  "bell-perhaps": Judged;
+  "bell-off": Judged;
+  "spread-fine": Judged;
+  "spread-perhaps": Judged;
+  "spread-off": Judged;
+  "spread-factor-fine": { factor: string; among: number; ratio: number } & Judged;
+  "spread-factor-perhaps": { factor: string; wide: string; narrow: string; ratio: number } & Judged;
+  "spread-factor-off": { factor: string; wide: string; narrow: string; ratio: number } & Judged;
+  "order-fine": { hidden: number; unit: string } & Judged;
+  "order-perhaps": { slope: number; unit: string } & Judged;
+  "order-off": { slope: number; unit: string } & Judged;
+  "neighbours-fine": Judged;
+  "neighbours-perhaps": { alike: boolean } & Judged;
+  "neighbours-off": { alike: boolean } & Judged;
+  "single-fine": { largest: number } & Judged;
+  /** Past the drawn line, whatever the joint test says. */
+  "single-perhaps": { trials: { order: number; size: number }[] } & Judged;
+  "single-off": { order: number; size: number; n: number } & Judged;
+  "single-all": { order: number };
+  "pull-fine": { distance: number } & Judged;
+  "pull-perhaps": { order: number; distance: number } & Judged;
+  "pull-off": { order: number; distance: number } & Judged;
+  "bend-centre-fine": { hidden: number; unit: string; p: number };
+  "bend-centre-off": { size: number; unit: string; p: number };
+  "bend-or-shift": { p: number | null };
+  "bend-fine": { factors: string[]; hidden: number; unit: string; among: number } & Judged;
+  /** `squareP`: of the square by itself, added last. */
+  "bend-perhaps": { factors: string[]; size: number; unit: string; squareP: number } & Judged;
+  "bend-off": { factors: string[]; size: number; unit: string; squareP: number } & Judged;
+  /** No place between low and high was run. */
+  "bend-untold": object;
+  /** The squares that these trials can tell are in the model. */
+  "bend-carried": object;
+  "scale-fine": { low: number; high: number };
+  "scale-hardly": { low: number; high: number; ratio: number };
+  "scale-other": { low: number; high: number; scale: string };
+  "scale-below-zero": object;
+  "copies-fine": CopiesValues;
+  "copies-perhaps": CopiesValues;
+  "copies-off": CopiesValues;
+  "waves-differ": {
+    above: string;
+    below: string;
+    size: number;
+    interval: [number, number] | null;
+    unit: string;
+    p: number;
+  };
+  "waves-alike": { p: number; above: string; below: string; interval: [number, number] | null; unit: string };
+}
+
+interface CopiesValues extends Judged {
+  orders: number[];
+  s: number;
+  pooled: number;
+  among: number;
+}

@@ -1,0 +1,436 @@
+import type { CheckId, CheckValues } from "../checks";
+import { counted, figure, fixed, listed, pText, rounded, withUnit, written } from "../numbers";
+import { type Change, type Said, type Size, type Unit, type ValuesOf, worded } from "../said";
+import { answered, questions } from "./checks";
+import {
+  chanceText,
+  changed,
+  firstOf,
+  type Resetting,
+  resettingText,
+  sized,
+  some,
+  sumText,
+  unitText,
+  verb,
+  within,
+} from "./parts";
+import { type SuspectValues, suspects } from "./suspects";
+import { type WhyValues, whys } from "./waves";
+
+/** What is asked of a plan: a usual set of terms, or so many picked. */
+export type Asked = "main" | "main+2fi" | "quadratic" | { picked: number };
+
+const askedText = (asked: Asked): string =>
+  typeof asked === "object"
+    ? verb(asked.picked, "the term picked", `the ${asked.picked} terms picked`)
+    : {
+        main: "main effects",
+        "main+2fi": "main effects and two-factor interactions",
+        quadratic: "main effects, interactions and bends",
+      }[asked];
+
+/** A wave that would part terms. */
+export interface PartingName {
+  name: "fold-over" | "one-factor" | "half" | "missing-fraction" | "augment";
+  factor: string | null;
+}
+
+const parting = ({ name, factor }: PartingName): string =>
+  ({
+    "fold-over": "a fold-over wave",
+    "one-factor": `a fold-over of ${factor} alone`,
+    half: "half a fold-over",
+    "missing-fraction": "the missing fraction",
+    augment: "a few trials built for them",
+  })[name];
+
+const partingText = (waves: readonly PartingName[]): string => {
+  const text = waves.map(parting).join(", or ");
+  return `${text[0].toUpperCase()}${text.slice(1)} would part them.`;
+};
+
+/** How the members of a chain are weighed: by heredity, unless a main effect is among them. */
+export type Weighed =
+  | { by: "main" }
+  | { by: "heredity"; likely: string; parents: 0 | 1 | 2; swap: boolean }
+  | { by: "nothing"; equal: string[] };
+
+const weighedText = (weighed: Weighed): string => {
+  switch (weighed.by) {
+    case "main":
+      return "A main effect is the likelier, but it is not proved.";
+    case "heredity":
+      return `${weighed.likely} is the likelier: ${weighed.parents === 2 ? "both its factors are" : "one of its factors is"} active on ${weighed.parents === 2 ? "their" : "its"} own${weighed.swap ? ", so swap it in" : ""}.`;
+    case "nothing":
+      return `${listed(weighed.equal)} are equally likely.`;
+  }
+};
+
+/** Why predictions pass a bound, and what would hold it. */
+export type Holds = "share" | "log" | "none";
+
+const holdsText: Record<Holds, string> = {
+  share: "Another scale, such as logit or arcsine of root, would hold it.",
+  log: "Another scale, such as log, would hold it.",
+  none: "No scale offered here ends there: read predictions near it as what cannot be reached.",
+};
+
+/** A step of a path: what it takes the response by, against the noise of one trial where there is any. */
+export interface Climb {
+  response: string;
+  gain: Size;
+  towards: "higher" | "lower";
+  /** Gain over s; none without noise. */
+  ratio: number | null;
+  s: Size | null;
+  /** The first step that leaves what was run, from 1; 0 where none does. */
+  leaves: number;
+}
+
+const eachText = (v: Climb): string =>
+  `A step takes ${v.response} ${sized(v.gain)} ${v.towards}${v.ratio !== null && v.s ? `, ${figure(v.ratio)} times the noise of one trial (s ${sized(v.s)})` : ""}`;
+const leavesText = ({ leaves }: Climb): string =>
+  leaves === 0
+    ? "all of it lies within what was run, where the map says as much"
+    : leaves === 1
+      ? "the first step already leaves what was run"
+      : `it leaves what was run at step ${leaves}`;
+
+const inUnits = (value: number, unit: Unit): string => withUnit(figure(value), unitText(unit));
+
+const model = {
+  "left-out": (v: { response: string; term: string; size: Change; p: number }) =>
+    `Something left out of the model of ${v.response} is large: take in ${v.term} (${changed(v.size)}, ${pText(v.p)}).`,
+  "nothing-active": (v: { response: string; s: Size }) =>
+    `No term of ${v.response} stands clear of the noise (s ${sized(v.s)}). It may be steady over these ranges, or the effects are smaller than these trials can see.`,
+  drivers: (v: { response: string; leads: { name: string; size: Change }[] }) =>
+    `${listed(v.leads.map((r) => r.name))} ${verb(v.leads.length, "drives", "drive")} ${v.response}: ${v.leads.map((r) => `${v.leads.length > 1 ? `${r.name} ` : ""}${changed(r.size)}`).join(", ")}.`,
+  likely: (v: { response: string; terms: { name: string; size: Change; p: number }[]; looked: number }) =>
+    `${listed(v.terms.map((r) => r.name))} likely ${verb(v.terms.length, "acts", "act")} on ${v.response}: ${v.terms.map((r) => `${v.terms.length > 1 ? `${r.name} ` : ""}${changed(r.size)} (${pText(r.p)})`).join(", ")}. Of ${counted(v.looked, "term")} looked at, one in twenty passes by chance.`,
+  together: (v: {
+    pair: string;
+    sure: boolean;
+    mover: string;
+    other: string;
+    ends: [{ at: string; change: number }, { at: string; change: number }];
+    error: number | null;
+  }) =>
+    `${v.pair} ${v.sure ? "act" : "likely act"} together: from low to high ${v.mover} changes it by ${rounded(v.ends[0].change, v.error)} at ${v.other} ${v.ends[0].at} but by ${rounded(v.ends[1].change, v.error)} at ${v.ends[1].at}. Read the two as a pair.`,
+  bends: (v: { factor: string; sure: boolean; size: Size; interval: [number, number] | null }) =>
+    `${v.factor} ${v.sure ? "bends" : "likely bends"}: its edges lie ${sized({ ...v.size, value: Math.abs(v.size.value) })} ${v.size.value > 0 ? "above" : "below"} the straight line through its middle${within(v.interval, v.size.error)}.`,
+  alias: (v: { term: string; others: string[]; weighed: Weighed; waves: PartingName[] }) =>
+    `${v.term} cannot be told from ${firstOf(v.others, 3)} in these trials. ${weighedText(v.weighed)} ${partingText(v.waves)}`,
+  influential: (v: {
+    order: number;
+    cooks: number | null;
+    off: number;
+    s: { before: number; after: number };
+    unit: Unit;
+    moved: { term: string; before: number; after: number } | null;
+  }) => {
+    const { before, after } = v.s;
+    const distance = v.cooks === null ? "" : `Cook's distance ${figure(v.cooks)}, `;
+    const spread = `s goes from ${rounded(before, before)} to ${withUnit(rounded(after, before), unitText(v.unit))}`;
+    const moved = v.moved
+      ? ` and the coefficient of ${v.moved.term} from ${rounded(v.moved.before, before)} to ${rounded(v.moved.after, before)}`
+      : "";
+    return `Trial ${v.order} rules part of the fit (${distance}${figure(v.off)} standard errors off). Without it ${spread}${moved}.`;
+  },
+  "bend-or-shift": (v: { above: string; below: string; size: Size; p: number }) =>
+    `Bend or shift: ${v.above} lies ${sized(v.size)} above ${v.below} (${pText(v.p)}), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.`,
+  curvature: (v: { response: string; size: Size; p: number }) =>
+    `The centre of ${v.response} lies ${sized({ ...v.size, value: Math.abs(v.size.value) })} ${v.size.value < 0 ? "below" : "above"} the plane of the corners (${pText(v.p)}): at least one factor bends, and these trials cannot say which. Axial points would; until then predictions between the corners may be off by up to that.`,
+  "wave-shift": (v: {
+    above: string;
+    below: string;
+    size: Size;
+    interval: [number, number] | null;
+    inModel: boolean;
+  }) =>
+    `${v.above} lies ${sized(v.size)} above ${v.below}${within(v.interval, v.size.error)}. ${v.inModel ? "It is in the model as a block." : "It is not in the model: take the waves in."}`,
+  "waves-alike": (v: { above: string; below: string; size: Size; interval: [number, number] | null; p: number }) =>
+    `Waves do not clearly differ (${pText(v.p)}): ${v.above} less ${v.below} is ${sized(v.size)}${within(v.interval, v.size.error)}. They may be taken out.`,
+  "no-residual-df": (v: { coefficients: number; results: number }) =>
+    `${counted(v.coefficients, "coefficient")} on ${counted(v.results, "result")}: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`,
+  "few-df": (v: { df: number; response: string }) =>
+    `Only ${v.df} ${verb(v.df, "degree of freedom judges", "degrees of freedom judge")} the noise of ${v.response}: intervals and p hang on ${verb(v.df, "it", "them")}. Take quiet terms out, or run more trials.`,
+  dropped: (v: { columns: string[]; sum: { of: string; parts: { name: string; factor: number }[] } | null }) =>
+    `${listed(v.columns)} cannot be estimated beside the rest${v.sum ? `: ${v.sum.of} = ${sumText(v.sum.parts)}` : ""}.`,
+  unseen: (v: { response: string; factor: string; levels: string[] }) =>
+    `No trial of ${v.response} ran at ${v.factor} ${listed(v.levels)}: nothing is known there, and predictions for it are only what the other levels leave over.`,
+  "lack-of-fit": (v: { f: number; df: number; pureErrorDf: number; p: number }) =>
+    `The model misses more than repeats explain: lack of fit F ${figure(v.f, 3)} on ${v.df} and ${v.pureErrorDf} df (${pText(v.p)}). A term is missing or a scale would help.`,
+  overfit: (v: { r2: number; r2Predicted: number }) =>
+    `R² is ${v.r2.toFixed(2)} but predicted R² only ${fixed(v.r2Predicted, 2)}: the model follows these trials better than it will follow the next. Reduce it.`,
+  floored: (v: { n: number }) =>
+    `${v.n === 1 ? "One spread was" : `${v.n} spreads were`} 0 and ${verb(v.n, "stands", "stand")} at the smallest step the results are written in: the true spread there may be less.`,
+  averaged: (v: { response: string; models: number }) =>
+    `Predictions of ${v.response} come from the average of ${v.models} models; ladder, table and checks are those of the single model chosen.`,
+  "climb-not-yet": (v: Climb) =>
+    `Do not climb yet: the centre of ${v.response} lies off the plane that the path follows. ${eachText(v)}, by the plane alone; axial points first.`,
+  "climb-no-need": (v: Climb) => `No need to climb: ${eachText(v)}, and ${leavesText(v)}.`,
+  "climb-hardly": (v: Climb) =>
+    `Hardly worth climbing: ${eachText(v)}, so that several trials a step would be needed to see it; ${leavesText(v)}.`,
+  climb: (v: Climb) =>
+    `Worth climbing: ${eachText(v)}, and ${leavesText(v)}. Run along the path until it stops ${v.towards === "higher" ? "rising" : "falling"}.`,
+  check: (v: { check: { id: CheckId; approximate: boolean } & Said<CheckValues> }) =>
+    `${questions[v.check.id]} ${answered(v.check)}`,
+  orphans: (v: { terms: string[]; n: number }) =>
+    `${listed(v.terms)} ${verb(v.n, "stands", "stand")} in the model without ${verb(v.n, "its", "their")} main effects; such a model changes with the coding.`,
+  "beyond-bounds": (v: { percent: number; response: string; side: "below" | "above"; bound: number; holds: Holds }) =>
+    `In about ${v.percent} % of the region the model gives ${v.response} values that cannot be (${v.side} ${written(v.bound)}). ${holdsText[v.holds]}`,
+  idle: (v: { response: string; factors: string[]; most: Size }) =>
+    `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} quiet for ${v.response}: ${verb(v.factors.length, "an effect", "effects")} of up to ${sized(v.most)} could still hide.`,
+};
+
+const plan = {
+  "too-few-factors": (_: object) => "A plan needs at least two factors; add them first.",
+  "next-wave": (v: {
+    why: Said<WhyValues>;
+    plan: string;
+    more: number;
+    /** Pairs of effects it parts, effects it tells of all and of before, effects it clears; 0 where it does not. */
+    parted: number;
+    tells: { now: number; before: number; of: number } | null;
+    clears: number;
+  }) => {
+    const gains = [
+      v.parted > 0 ? `parts ${counted(v.parted, "pair")} of effects` : "",
+      v.tells ? `tells ${v.tells.now} of ${counted(v.tells.of, "effect")} instead of ${v.tells.before}` : "",
+      v.clears > 0 ? `clears ${v.clears}` : "",
+    ].filter(Boolean);
+    return `${worded(whys, v.why)} ${v.plan}, ${v.more} more ${verb(v.more, "trial", "trials")}${gains.length > 0 ? `: ${listed(gains)}` : ""}.`;
+  },
+  "fewest-trials": (v: { factors: number; pairs: number; least: number; asked: Asked }) =>
+    `${counted(v.factors, "factor")} have ${v.pairs} two-factor ${verb(v.pairs, "interaction", "interactions")}: ${counted(v.least, "trial")} ${verb(v.least, "is", "are")} the least that can tell ${askedText(v.asked)} apart.`,
+  "no-plans": (v: { budget: number }) =>
+    `No plan on offer fits ${counted(v.budget, "trial")}. Raise the budget or take centre points and replicates away.`,
+  "none-bends": (_: object) =>
+    "Two-level plans cannot show which factor bends, only whether anything does, from centre points. A second wave with axial points can.",
+  "none-tells-all": (v: { budget: number; asked: Asked }) =>
+    `No plan within ${counted(v.budget, "trial")} tells ${askedText(v.asked)} all apart.`,
+  "sharp-enough": (v: {
+    noise: number;
+    smallest: number;
+    unit: string;
+    response: string;
+    trials: number;
+    plan: string;
+    power: number;
+  }) =>
+    `With noise ${inUnits(v.noise, v.unit)} and ${inUnits(v.smallest, v.unit)} worth finding in ${v.response}, ${counted(v.trials, "trial")} (${v.plan}) ${verb(v.trials, "is", "are")} enough at power ${v.power.toFixed(2)}.`,
+  "not-sharp": (v: {
+    budget: number;
+    smallest: number;
+    unit: string;
+    response: string;
+    power: number;
+    sharpest: number;
+  }) =>
+    `No plan within ${counted(v.budget, "trial")} would see ${inUnits(v.smallest, v.unit)} in ${v.response} at power ${v.power.toFixed(2)}; the sharpest sees ${inUnits(v.sharpest, v.unit)}.`,
+  "noise-unknown": (_: object) =>
+    "State noise and the smallest change worth finding of a response, and plans are judged in its units instead of σ.",
+  chains: (v: { plan: string; lost: number; of: number; term: string; with: string[] }) =>
+    `Plan ${v.plan} leaves ${v.lost} of ${counted(v.of, "effect")} in chains: ${v.term} cannot be told from ${listed(v.with)}. If one turns out active, a second wave must part them.`,
+  "resolution-three": (v: { plan: string }) =>
+    `Plan ${v.plan} is of resolution III: main effects travel with two-factor interactions, so a large interaction looks like a main effect.`,
+  "no-error-df": (v: { plan: string }) =>
+    `Plan ${v.plan} leaves no degrees of freedom for error; its sharpness rests on the stated noise. Centre points or replicates would give it some.`,
+  "loses-trials": (v: { plan: string; n: number }) =>
+    `The region excludes ${counted(v.n, "trial")} of plan ${v.plan}; what is left is no longer balanced.`,
+  "no-centre": (v: { categories: boolean }) =>
+    v.categories
+      ? "Centre points would show whether anything bends. Spread over the levels of a category they estimate noise only where two or more share a level."
+      : "Three centre points would show whether anything bends, and give a pure estimate of noise.",
+  "standard-order": (_: object) =>
+    "Trials in standard order let anything that drifts with time pass for an effect of the last factors. Randomise unless the process forbids it.",
+  adopt: (_: object) =>
+    "Adopt the plan that suits, as wave 1. What it leaves open a later wave can part; nothing that was run is lost.",
+};
+
+const question = {
+  "no-responses": (_: object) => "Name what is measured first: a response with its unit and what would be good.",
+  "no-factors": (_: object) => "List the settings that may matter, each with the range it may be run over.",
+  "one-factor": (_: object) => "One factor so far; a plan needs at least two.",
+  "no-goals-yet": (_: object) =>
+    "No response has a goal yet. Say which to raise, lower or keep within limits, so that a setpoint can be found.",
+  "noise-unsaid": (v: { responses: string[] }) =>
+    `State the noise to expect and the smallest change worth finding for ${listed(v.responses)}; without them plans are judged in units of σ.`,
+  "small-change": (v: { response: string; smallest: number; unit: string; ratio: number; trials: number }) =>
+    `${v.response}: the smallest change worth finding (${inUnits(v.smallest, v.unit)}) is only ${figure(v.ratio)} of the noise; about ${counted(v.trials, "trial")} would be needed to see it.`,
+  "corners-all-excluded": (_: object) => "The region excludes every corner; check its limits.",
+  "corners-excluded": (v: { excluded: number; corners: number }) =>
+    `The region excludes ${v.excluded} of the ${counted(v.corners, "corner")}. Two-level plans lose the trials that stand there.`,
+  "limits-beside-corners": (v: { plans: { plan: string; lost: number; trials: number }[] }) =>
+    `The region's limits exclude no corner of the ranges, but trials beside them: ${listed(v.plans.map((l) => `a ${l.plan.toLowerCase()} plan loses ${l.lost} of its ${counted(l.trials, "trial")}`))}.`,
+  "limits-idle": (_: object) => "The region's limits exclude no corner of the ranges, so plans are not affected.",
+  "no-step": (v: { factors: string[] }) =>
+    `Say in what steps ${listed(v.factors)} can be set, so that no trial or setpoint asks for a value the machine does not have.`,
+  "hard-to-change": (v: { factors: string[] }) => {
+    const it = verb(v.factors.length, "it", "them");
+    return `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} hard to change: runs are grouped by ${it}, and intervals and p-values for ${it} will look surer than they are.`;
+  },
+  hardest: (v: { response: string; ratio: number }) =>
+    `${v.response} is the hardest to see: its smallest change worth finding is ${figure(v.ratio)} times its noise. Plans are judged by it first.`,
+  "ready-to-plan": (v: { factors: number; categories: boolean; responses: number }) =>
+    `${counted(v.factors, "factor")}${v.categories ? ", categories among them," : ""} and ${counted(v.responses, "response")}: enough to weigh plans.`,
+};
+
+const trials = {
+  "no-trials": (_: object) => "There are no trials yet. Choose a plan and adopt it as wave 1.",
+  /** `moves`: null for the first trial, where all is to be set. */
+  "next-trial": (v: { order: number; moves: Resetting[] | null; left: number }) => {
+    const what =
+      v.moves === null
+        ? "set every factor"
+        : v.moves.length === 0
+          ? "nothing changes"
+          : `change ${firstOf(v.moves.map(resettingText), 4)}`;
+    return `Trial ${v.order}: ${what}. ${counted(v.left, "trial")} left.`;
+  },
+  "path-turned": (v: { response: string; order: number; waits: boolean }) =>
+    `${v.response} has turned on its way: trial ${v.order} was best, the two after it are worse. ${v.waits ? "Stop here: skip the steps left, and plan" : "Plan"} the next wave around trial ${v.order}.`,
+  surprise: (v: {
+    order: number;
+    response: string;
+    off: number;
+    interval: [number, number];
+    error: number | null;
+    unit: string;
+  }) =>
+    `Trial ${v.order}: ${v.response} is ${rounded(Math.abs(v.off), v.error)} ${v.off > 0 ? "above" : "below"} what the trials before it lead to expect, outside the interval for one trial (${rounded(v.interval[0], v.error)} to ${withUnit(rounded(v.interval[1], v.error), v.unit)}).`,
+  drift: (v: { response: string; slope: number; unit: string; p: number }) =>
+    `${v.response} drifts by ${inUnits(v.slope, v.unit)} a trial while the trials run (${pText(v.p)}). Look for what changed with time.`,
+  "as-run-differs": (v: { order: number; ran: string; planned: string; more: number }) =>
+    `Trial ${v.order} ran at ${v.ran}, not ${v.planned}${v.more > 0 ? `; ${v.more} more ran off plan` : ""}. Models use what was run.`,
+  "outside-region": (v: { orders: number[] }) =>
+    v.orders.length === 1
+      ? `Trial ${v.orders[0]} stands outside the region as it is now. It still counts.`
+      : `${v.orders.length} trials (${some(v.orders)}) stand outside the region as it is now. They still count.`,
+  missing: (v: { response: string; orders: number[]; of: number }) =>
+    `${v.response} is missing in ${v.orders.length} of ${counted(v.of, "trial")} that were run (${some(v.orders)}).`,
+  "all-run": (v: { n: number }) =>
+    v.n === 1 ? "The one trial is run. See what it tells." : `All ${v.n} trials are run. See what they tell.`,
+};
+
+/** A limit that a mean misses. */
+export interface Missed {
+  response: string;
+  mean: number;
+  limit: number;
+  below: boolean;
+  unit: string;
+}
+
+/** "Loft 12.75 mm (13 mm or more wanted)". */
+export const missedText = (m: Missed): string =>
+  `${m.response} ${withUnit(figure(m.mean, 4), m.unit)} (${withUnit(figure(m.limit, 4), m.unit)} or ${m.below ? "more" : "less"} wanted)`;
+
+const meansText = (n: number): string => `the ${n === 1 ? "result of one trial" : `means of ${n} trials`}`;
+const shortText = (missed: readonly Missed[]): string =>
+  `${listed(missed.map(missedText))} ${verb(missed.length, "misses its limit", "miss their limits")}`;
+
+const setpoint = {
+  "no-goals": (_: object) => "No response has a goal yet. Say which to raise, lower or keep within limits.",
+  "missing-models": (v: { responses: string[] }) =>
+    `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} a goal but no model yet.`,
+  /** `limits`: whether any goal has one. */
+  confirmed: (v: { trials: number; limits: boolean }) =>
+    `The setpoint is confirmed: ${meansText(v.trials)} ${verb(v.trials, "agrees", "agree")} with the prediction${v.limits ? " and every limit is met" : ""}.`,
+  "confirmed-short": (v: { trials: number; missed: Missed[] }) =>
+    `The prediction is confirmed, the setpoint is not good enough: ${meansText(v.trials)} ${verb(v.trials, "agrees", "agree")} with it, but ${shortText(v.missed)}.`,
+  "not-confirmed": (v: { missed: Missed[]; meetsLimits: boolean; suspect: Said<SuspectValues> | null }) =>
+    `The confirmation does not agree with the prediction${v.missed.length > 0 ? `, and ${shortText(v.missed)}` : v.meetsLimits ? ", though every limit is met" : ""}.${v.suspect ? ` ${worded(suspects, v.suspect)}` : ""}`,
+  "nothing-meets": (v: { short: { response: string; mean: number; limit: number; unit: string }[]; met: string[] }) => {
+    const short = v.short.map(
+      (s) => `${s.response} comes to ${figure(s.mean, 3)} against ${withUnit(figure(s.limit, 3), s.unit)}`,
+    );
+    const met = v.met.length > 0 ? `, while ${listed(v.met)} ${verb(v.met.length, "is", "are")} met` : "";
+    return `No settings in the region meet every goal at once: at the nearest, ${listed(short)}${met}. Loosen a limit, lower an importance or widen a range.`;
+  },
+  "best-settable": (v: { of: number | null; overall: number; exact: number }) =>
+    `The best settable point ${v.of === null ? "found" : `of all ${v.of.toLocaleString("en")}`} has overall desirability ${v.overall.toFixed(3)}; the exact optimum has ${v.exact.toFixed(3)}: rounding costs ${v.exact - v.overall < 0.0005 ? "next to nothing" : (v.exact - v.overall).toFixed(3)}.`,
+  chance: (v: { chance: number; settingErrors: boolean; weakest: { response: string; chance: number } | null }) =>
+    `All limits are met in one future trial with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
+  "low-chance": (v: { response: string }) =>
+    `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${v.response} before you promise anything.`,
+  "no-chance": (_: object) =>
+    "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.",
+  "few-df-setpoint": (v: { responses: string[]; least: number }) =>
+    `The noise of ${listed(v.responses)} is judged by fewer than ${v.least} degrees of freedom: intervals and the chance of meeting limits hang on them.`,
+  extrapolates: (v: { responses: string[] }) =>
+    `For ${listed(v.responses)} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`,
+  "breaks-bounds": (v: { responses: string[] }) =>
+    `${listed(v.responses)}: the prediction or its interval passes a physical bound at the best point.`,
+  control: (v: { factors: { name: string; off: number; unit: string; loss: number }[] }) =>
+    `Control ${listed(v.factors.map((f) => f.name))} tightest: ${listed(v.factors.map((f) => `${inUnits(f.off, f.unit)} off in ${f.name} costs ${f.loss.toFixed(2)}`))} of desirability.`,
+  "against-best": (v: { order: number; overall: number; gain: number }) =>
+    `Of the trials run, number ${v.order} comes nearest with ${v.overall.toFixed(2)}; the best settable point ${v.gain > 0.005 ? `gains ${v.gain.toFixed(2)} on it` : "is no better"}.`,
+  "setpoint-incomplete": (_: object) => "The chosen setpoint lacks a factor that was added since; choose again.",
+  "setpoint-outside": (_: object) => "The chosen setpoint lies outside the region as it is now; choose again.",
+  "setpoint-older": (v: { now: number; best: number }) =>
+    `The chosen setpoint has desirability ${v.now.toFixed(2)} under the present models; the best settable point has ${v.best.toFixed(2)}. Choose again, or keep it knowingly.`,
+  confirming: (v: { done: number; of: number }) =>
+    `${v.done} of ${counted(v.of, "confirmation trial")} ${verb(v.of, "is", "are")} run; enter the rest.`,
+  /** Intervals of the means, to the decimals of the response where it has some. */
+  confirm: (v: {
+    means: { response: string; interval: [number, number]; error: number; decimals: number | null; unit: string }[];
+  }) =>
+    `Confirm the setpoint with a few trials: their means should fall near ${listed(
+      v.means.map((m) => {
+        const show = (x: number): string => (m.decimals === null ? rounded(x, m.error) : fixed(x, m.decimals));
+        return `${m.response} ${show(m.interval[0])} to ${withUnit(show(m.interval[1]), m.unit)}`;
+      }),
+    )}.`,
+  choose: (_: object) => "Choose a candidate as the setpoint; it then stands in the report.",
+};
+
+const report = {
+  "no-setpoint": (_: object) => "No setpoint is chosen yet; the report ends with the models.",
+  unconfirmed: (v: { how: "disagrees" | "misses-limit" | "not-run" }) =>
+    ({
+      disagrees: "The confirmation does not agree with the prediction: say so when you hand this on.",
+      "misses-limit": "The confirmation agrees with the prediction but misses a limit: say so when you hand this on.",
+      "not-run": "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
+    })[v.how],
+  unmodelled: (v: { responses: string[] }) =>
+    `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} no chosen model and ${verb(v.responses.length, "is", "are")} left out.`,
+};
+
+/** What answers at the doors add of themselves. */
+const answers = {
+  "no-efficiencies": (_: object) => "Efficiencies are left out: these trials cannot estimate every term of the model.",
+  "no-power": (_: object) => "Power is left out: these trials leave no degrees of freedom for error.",
+  "g-at-most": (_: object) =>
+    "G is at most what is given: the region has too many vertices to look at each, so the largest prediction variance is the largest that a search found.",
+  "none-meets": (_: object) => "No settings meet every goal at once; the point that falls short least is shown.",
+  "no-chance-given": (_: object) =>
+    "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
+  "stands-outside": (v: { order: number; how: string; others: number }) =>
+    `Trial ${v.order} stands outside: ${v.how}${v.others === 0 ? "" : ` So ${verb(v.others, "does", "do")} ${counted(v.others, "other trial")}.`}`,
+  search: (_: object) => "Search the region for the best settings.",
+  "search-again": (_: object) =>
+    "Something changed since the last search: candidates may not be the best any more. Search again.",
+  "evidence-failed": (_: object) =>
+    "Checks and readings could not be worked out in this page; reload it and look again.",
+};
+
+/** Readings of every station, by code. */
+export const readings = { ...question, ...plan, ...trials, ...model, ...setpoint, ...report, ...answers };
+
+export type ReadingValues = ValuesOf<typeof readings>;
+
+/** Buttons of readings. */
+export const actions = {
+  question: "Open Question",
+  plans: "Weigh plans",
+  "next-wave": "Weigh the next wave",
+  trials: "Open Trials",
+  bench: "Open at the bench",
+  model: "Open Model",
+  "the-model": "Open the model",
+  setpoint: "Open Setpoint",
+};
+
+export type ActionId = keyof typeof actions;

@@ -1,0 +1,42 @@
+import { figure, listed, pText } from "../numbers";
+import type { ValuesOf } from "../said";
+import { verb } from "./parts";
+
+/** Why a wave may follow, by code; terms as their letters. */
+export const whys = {
+  "bend-or-shift": (v: { response: string; p: number }) =>
+    `Bend or shift in ${v.response} (${pText(v.p)}): the centre ran in a wave of its own, and only other places with some of the same corners tell them apart.`,
+  chain: (v: { response: string; terms: string[]; more: number }) =>
+    `${v.terms.join(" = ")} is active in ${v.response} and cannot be told apart${v.more > 0 ? `, nor ${v.more} more like it` : ""}.`,
+  "which-square": (v: { response: string; term: string; others: string[]; more: boolean }) =>
+    `Something bends in ${v.response}, and ${v.term} cannot be told from ${v.others.join(", ")}${v.more ? ", …" : ""}; axial points say which factor bends.`,
+  "centre-off": (v: { response: string; p: number }) =>
+    `The centre of ${v.response} lies off the straight lines (${pText(v.p)}); axial points say which factor bends.`,
+  uphill: (v: { response: string }) =>
+    `${v.response} does not reach its limit inside these ranges, and its model still climbs at their edge.`,
+  "few-df": (v: { response: string; df: number }) =>
+    `${v.response} has ${v.df} ${verb(v.df, "degree", "degrees")} of freedom for error: too few to judge effects by.`,
+  "not-run": (_: object) => "The setpoint is chosen and has not been run.",
+  idle: (v: { factors: string[] }) =>
+    `${listed(v.factors)} ${verb(v.factors.length, "looks", "look")} idle in every response; the rest can be characterised.`,
+};
+
+export type WhyValues = ValuesOf<typeof whys>;
+
+/** What could go wrong with a plan, by code. */
+export const risks = {
+  "not-told-from": (v: { term: string; from: string[] }) => `${v.term} cannot be told from ${listed(v.from)}.`,
+  "no-estimate": (v: { n: number; such: string[] }) =>
+    `${v.n} of the effects asked ${verb(v.n, "has", "have")} no estimate beside the others, such as ${listed(v.such)}.`,
+  "not-at-all": (v: { terms: string[] }) => `${listed(v.terms)} cannot be estimated at all.`,
+  leaks: (v: { term: string; percent: number; from: string }) =>
+    `${v.term} takes up ${v.percent} % of ${v.from}, should that be active.`,
+  "no-error-df": (_: object) => "Nothing is left to judge noise by: it rests on the stated noise.",
+  "few-error-df": (v: { df: number }) =>
+    `Only ${v.df} ${verb(v.df, "degree", "degrees")} of freedom ${verb(v.df, "judges", "judge")} the noise, so intervals will be wide.`,
+  "no-copies": (_: object) => "No trial is run twice, so lack of fit cannot be tested.",
+  inflated: (v: { vif: number }) => `Some terms lean on each other: variance is inflated up to ${figure(v.vif)} times.`,
+  "loses-trials": (v: { n: number }) => `The region takes ${v.n === 1 ? "one" : v.n} of its trials away.`,
+};
+
+export type RiskValues = ValuesOf<typeof risks>;

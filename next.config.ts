@@ -8,6 +8,8 @@ const config: NextConfig = {
   // Served on this machine to this machine: packing and unpacking would cost more than the way.
   compress: false,
   devIndicators: false,
+  // Some browsers ask for an icon before they have read which one the page names.
+  rewrites: async () => [{ source: "/favicon.ico", destination: "/icon.svg" }],
   // Title and icon stand in the page's head from the start instead of following it: a browser that finds no icon asks for another.
   htmlLimitedBots: /.*/,
 };

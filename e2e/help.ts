@@ -36,6 +36,18 @@ export async function visit(page: Page, id: string, station: string): Promise<vo
   await page.locator('[data-ready="yes"]').waitFor();
 }
 
+/** Picks one of a list, by keys to open it and by hand to choose. */
+export async function choose(page: Page, label: string, value: string): Promise<void> {
+  const list = page.getByRole("combobox", { name: label, exact: true });
+  await list.focus();
+  await list.press("ArrowDown");
+  await page.locator(`.ant-select-dropdown:visible [data-choice="${value}"]`).click();
+}
+
+/** Presses one of a row of choices. */
+export const press = (page: Page, group: string, name: string): Promise<void> =>
+  page.getByRole("radiogroup", { name: group }).getByText(name, { exact: true }).click();
+
 /** Waits until everything that was changed is on disk. */
 export const saved = (page: Page): Promise<void> =>
   expect(page.locator("[data-saved]")).toHaveAttribute("data-saved", "yes");

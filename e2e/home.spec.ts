@@ -4,6 +4,7 @@ test("home: examples open as copies, studies duplicate, delete and come back, ba
   page,
 }) => {
   await page.goto("/");
+  await page.locator('[data-ready="yes"]').waitFor();
   expect(await axe(page)).toEqual([]);
   await page.getByRole("button", { name: "Open a copy" }).first().click();
   await page.waitForURL(/model$/);
@@ -11,6 +12,7 @@ test("home: examples open as copies, studies duplicate, delete and come back, ba
   const title = `Unique ${Date.now()}`;
   await importStudy(page, { title });
   await page.reload();
+  await page.locator('[data-ready="yes"]').waitFor();
   const row = page.locator("article", { hasText: title });
   await row.getByRole("button", { name: "Duplicate" }).click();
   await expect(page.getByRole("link", { name: `${title} (copy)` })).toBeVisible();

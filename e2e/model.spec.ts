@@ -1,6 +1,6 @@
 import type { Locator, Page } from "@playwright/test";
 import type { Study } from "../src/core";
-import { axe, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({
   page,
@@ -106,13 +106,13 @@ test("rivals: all subsets searched, one used, several kept and averaged everywhe
   await page.getByRole("tab", { name: "Rivals" }).click();
   const best = page.getByTestId("rivals");
   await expect(best).toContainText("the present model", { timeout: 30_000 });
-  await page.getByLabel("Criterion").selectOption("r2Predicted");
+  await choose(page, "Criterion", "r2Predicted");
   await expect(page.getByRole("tabpanel")).toContainText("predicted R²");
-  await page.getByLabel("Criterion").selectOption("aicc");
+  await choose(page, "Criterion", "aicc");
   await page.getByRole("button", { name: "keep all as good as the best" }).click();
   const probe = page.locator("aside").first();
   const before = (await probe.textContent()) ?? "";
-  await page.getByLabel("Predict with").selectOption("akaike");
+  await choose(page, "Predict with", "akaike");
   await expect(probe).not.toHaveText(before);
   await saved(page);
   const kept = (await stored(page, id)).study.models.find((m) => m.response === "grease") as unknown as {
@@ -168,7 +168,7 @@ test("corners move the probe by keyboard; the surface turns; terms are copied be
   await page.keyboard.press("Enter");
   await expect(probe).not.toHaveText(before);
   await page.getByRole("tab", { name: "Map" }).click();
-  await page.getByLabel("Drawn as").selectOption("surface");
+  await choose(page, "Drawn as", "surface");
   const relief = page.getByRole("application", { name: /as a surface/ });
   const drawn = await relief.innerHTML();
   await relief.focus();
@@ -340,7 +340,7 @@ test("one press reduces all responses, and the steps stand with their criterion 
   const id = await openExample(page);
   await visit(page, id, "model");
   await page.getByRole("button", { name: "Reduce" }).click();
-  await page.getByLabel("reduce by").selectOption("bic");
+  await choose(page, "reduce by", "bic");
   await page.getByRole("button", { name: "Reduce all responses" }).click();
   const steps = page.getByLabel("Steps to this model").getByRole("button");
   await expect(steps.nth(2)).toContainText("by BIC");

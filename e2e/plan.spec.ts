@@ -1,7 +1,7 @@
 import { spawnSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import type { Page } from "@playwright/test";
-import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, press, readsWell, saved, stored, test, visit } from "./help";
 
 const factors = (k: number, more: object = {}) =>
   Array.from({ length: k }, (_, i) => ({
@@ -23,7 +23,7 @@ for (const k of [4, 8, 12])
   test(`${k} factors: plans of many kinds, three side by side, one adopted`, async ({ page }) => {
     const id = await importStudy(page, { factors: factors(k), responses });
     await visit(page, id, "plan");
-    await page.getByRole("button", { name: "main effects" }).click();
+    await press(page, "What a plan must tell", "main effects");
     await expect(points(page).first()).toBeVisible();
     await searched(page);
     const kinds = await points(page).evaluateAll(
@@ -56,10 +56,10 @@ test("a search under limits stopped half way keeps its best, which keeps the lim
     },
   });
   await visit(page, id, "plan");
-  await page.getByRole("button", { name: "+ curvature" }).click();
+  await press(page, "What a plan must tell", "+ curvature");
   await expect(points(page).first()).toBeVisible();
   await page.getByRole("button", { name: "Own plan" }).click();
-  await page.getByLabel("Plan family").selectOption("optimal");
+  await choose(page, "Plan family", "optimal");
   await page.getByLabel("base trials").fill("26");
   await page.getByLabel("random starts").fill("90000");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
@@ -109,22 +109,22 @@ test("own plans: a composite at its own distance; what cannot be made says why a
   await visit(page, id, "plan");
   await expect(points(page).first()).toBeVisible();
   await page.getByRole("button", { name: "Own plan" }).click();
-  await page.getByLabel("base trials").selectOption("4");
+  await choose(page, "base trials", "4");
   await page.getByLabel("generators").fill("C=AX");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
   await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("“X” is not the letter of a factor");
   await expect(page.getByLabel("generators")).toHaveValue("C=AX");
-  await page.getByLabel("Plan family").selectOption("composite");
-  await page.getByLabel("axial points").selectOption("rotatable");
+  await choose(page, "Plan family", "composite");
+  await choose(page, "axial points", "rotatable");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
   await expect(page.getByRole("tooltip").getByRole("alert")).toContainText(
     "lie outside what Setting 1 can be run at (1.200)",
   );
-  await page.getByLabel("axial points").selectOption("other");
+  await choose(page, "axial points", "other");
   await page.getByLabel("Axial distance").fill("1.2");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
   await expect(page.locator('[data-adopt^="own composite"]')).toBeVisible();
-  await page.getByLabel("Plan family").selectOption("box-behnken");
+  await choose(page, "Plan family", "box-behnken");
   await page.getByLabel("blocks").last().fill("2");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
   await expect(page.getByRole("tooltip").getByRole("alert")).toContainText("no orthogonal blocks");
@@ -137,7 +137,7 @@ test("a plan of one's own follows the heading: centre points, replicates, blocks
   await visit(page, id, "plan");
   await expect(points(page).first()).toBeVisible();
   await page.getByRole("button", { name: "Own plan" }).click();
-  await page.getByLabel("Plan family").selectOption("fraction");
+  await choose(page, "Plan family", "fraction");
   await page.getByLabel("generators").fill("E=ABC");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
   await page.keyboard.press("Escape");
@@ -221,7 +221,7 @@ test("trials run elsewhere become a wave; a sheet that lacks a factor says which
 test("terms picked one by one, a cubic typed, are what plans are built for", async ({ page }) => {
   const id = await importStudy(page, { factors: factors(2), responses });
   await visit(page, id, "plan");
-  await page.getByRole("button", { name: "main effects" }).click();
+  await press(page, "What a plan must tell", "main effects");
   await expect(points(page).first()).toBeVisible();
   await page.getByRole("button", { name: "pick terms" }).click();
   await page.getByRole("button", { name: "Setting 1²", exact: true }).click();

@@ -1,12 +1,12 @@
-import { axe, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, openExample, press, readsWell, saved, stored, test, visit } from "./help";
 
 test("search, hold a factor, search again, choose: the setpoint is on settable steps", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
   expect(await axe(page)).toEqual([]);
-  await page.getByLabel("Wool lot at the probe").getByRole("button", { name: "lowland" }).click();
-  await page.getByLabel("Hold a factor at the probe").selectOption("lot");
+  await press(page, "Wool lot at the probe", "lowland");
+  await choose(page, "Hold a factor at the probe", "lot");
   await page.getByRole("button", { name: /Search/ }).click();
   await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText("lowland", {
     timeout: 30_000,
@@ -28,7 +28,8 @@ test("a changed goal makes candidates stale and says so", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
-  await page.getByLabel("Whiteness: importance 5").click();
+  await page.getByLabel("Whiteness: share of all that counts").fill("60");
+  await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Search again" })).toBeVisible();
   await expect(page.locator("aside").last()).toContainText("Something changed since the last search");
   await saved(page);
@@ -56,7 +57,8 @@ test("a knee dragged is one change, undone in one step", async ({ page }) => {
     .getByRole("slider", { name: "Whiteness index: low" })
     .or(page.getByRole("slider", { name: "Whiteness: low" }))
     .first();
-  // What comes in later moves it: it is taken hold of once it stands still.
+  // What comes in later moves it: it is taken hold of once everything is there.
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
   await knee.hover();
   const box = await knee.boundingBox();
   if (!box) throw new Error("The knee is not on the screen.");
@@ -112,7 +114,7 @@ test("with eight responses candidates stand as columns, all wishes are in sight,
   const candidates = page.getByTestId("candidates");
   await expect(candidates.getByRole("rowheader")).toHaveCount(3 + 8 + 2, { timeout: 30_000 });
   for (let r = 1; r <= 8; r++)
-    await expect(page.getByRole("group", { name: `Importance of Response number ${r} of eight` })).toBeInViewport();
+    await expect(page.getByRole("group", { name: `Response number ${r} of eight: worth` })).toBeInViewport();
   expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
   await candidates.getByRole("button", { name: "Choose" }).first().focus();
   await page.keyboard.press("Enter");
@@ -132,10 +134,10 @@ test("three factors at once: the third goes along to where it is best", async ({
   });
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
-  await page.getByLabel("Picture").selectOption("three");
-  await page.getByLabel("Across").selectOption("a");
-  await page.getByLabel("Upwards").selectOption("b");
-  await page.getByLabel("Slices over").selectOption("c");
+  await choose(page, "Picture", "three");
+  await choose(page, "Across", "a");
+  await choose(page, "Upwards", "b");
+  await choose(page, "Slices over", "c");
   const map = page.getByRole("application", { name: /with Feed where it is best/ });
   await map.focus();
   const feed = page.getByRole("slider", { name: "Feed at the probe" });

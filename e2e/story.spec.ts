@@ -1,4 +1,4 @@
-import { axe, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
 
 /** From a question to a confirmed setpoint, every wave run on the rig of the wool line. */
 test("screen, part the active chain, settle, confirm", async ({ page }) => {
@@ -23,8 +23,8 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
     for (const name of names) {
       await page.getByRole("main").getByRole("button", { name, exact: true }).click();
       await page.getByRole("button", { name: "Reduce" }).click();
-      await page.getByLabel("reduce way").selectOption("both");
-      await page.getByLabel("reduce by").selectOption("aicc");
+      await choose(page, "reduce way", "both");
+      await choose(page, "reduce by", "aicc");
       await page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
       await expect(page.getByRole("tooltip")).toHaveCount(0);
     }
@@ -91,14 +91,14 @@ test("the trade-off and slices of overall desirability open and follow the probe
   const id = await openExample(page);
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
-  await page.getByLabel("Picture").selectOption("trade");
+  await choose(page, "Picture", "trade");
   const ring = page.getByRole("button", { name: /^Take the probe to/ }).last();
   await ring.focus();
   const heading = page.getByRole("main").locator("strong.num").first();
   const before = await heading.textContent();
   await page.keyboard.press("Enter");
   await expect(heading).not.toHaveText(before ?? "");
-  await page.getByLabel("Picture").selectOption("slices");
+  await choose(page, "Picture", "slices");
   await expect(page.getByRole("application", { name: /Overall desirability at Wool lot lowland/ })).toBeVisible();
   expect(await axe(page)).toEqual([]);
   await readsWell(page);

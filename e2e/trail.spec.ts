@@ -1,4 +1,4 @@
-import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
 
 /** The whole trail on the wool line: typed from a blank study, no seed data, to a chosen setpoint. */
 test("from a blank study to a setpoint", async ({ page }) => {
@@ -20,7 +20,7 @@ test("from a blank study to a setpoint", async ({ page }) => {
     await expect(page.getByLabel(`Response ${i + 1} name`)).toHaveValue(name);
     await page.getByLabel(`${name} unit`).fill(unit);
     await page.keyboard.press("Enter");
-    await page.getByLabel(`${name} aim`, { exact: true }).selectOption(aim);
+    await choose(page, `${name} aim`, aim);
     await page.getByLabel(`${name} limits`).fill(limits);
     await page.keyboard.press("Enter");
     await page.getByLabel(`${name} noise`).fill(noise);
@@ -81,8 +81,8 @@ test("from a blank study to a setpoint", async ({ page }) => {
   for (const [name] of responses) {
     await page.getByRole("main").getByRole("button", { name, exact: true }).click();
     await page.getByRole("button", { name: "Reduce" }).click();
-    await page.getByLabel("reduce way").selectOption("both");
-    await page.getByLabel("reduce by").selectOption("aicc");
+    await choose(page, "reduce way", "both");
+    await choose(page, "reduce by", "aicc");
     await page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
     await expect(page.getByLabel("Steps to this model")).toBeVisible();
   }

@@ -1,4 +1,4 @@
-import { expect, importStudy, saved, stored, test, visit } from "./help";
+import { expect, importStudy, press, saved, stored, test, visit } from "./help";
 
 const planned = {
   factors: [
@@ -45,7 +45,7 @@ test("by keyboard alone: results, repeats, as-run settings, clearing", async ({ 
 test("standard order shows the same trials and never changes the stored order", async ({ page }) => {
   const id = await importStudy(page, planned);
   await visit(page, id, "trials");
-  await page.getByRole("button", { name: "standard" }).click();
+  await press(page, "Order of the ledger", "standard");
   const shown = await page
     .getByTestId("ledger")
     .locator("[data-trial]")

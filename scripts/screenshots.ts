@@ -48,14 +48,16 @@ for (const station of ["question", "trials", "model", "setpoint", "report"]) {
   await page.waitForTimeout(1500);
   await shot(station);
   if (station === "model")
-    for (const view of ["Pairs", "Corners", "Half-normal", "Checks", "Rivals", "Table", "Shares"]) {
+    for (const view of ["Pairs", "Corners", "Half-normal", "Checks", "Residuals", "Rivals", "Table", "Working"]) {
       await page.getByRole("tab", { name: view }).click();
       if (view === "Rivals") await page.getByTestId("rivals").waitFor({ timeout: 30_000 });
       await page.waitForTimeout(600);
       await shot(`model-${view.toLowerCase()}`);
     }
   if (station === "setpoint") {
-    await page.getByLabel("Picture").selectOption("trade");
+    await page.getByRole("combobox", { name: "Picture" }).focus();
+    await page.keyboard.press("ArrowDown");
+    await page.locator('.ant-select-dropdown:visible [data-choice="trade"]').click();
     await page.waitForTimeout(600);
     await shot("setpoint-trade");
   }

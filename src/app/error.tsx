@@ -1,4 +1,5 @@
 "use client";
+import { Button } from "antd";
 
 export default function ErrorPage({ reset }: { error: Error; reset(): void }) {
   return (
@@ -8,9 +9,9 @@ export default function ErrorPage({ reset }: { error: Error; reset(): void }) {
         Your data are safe: whatever was said to be saved is on disk. Try again; if it fails again, the browser's
         console holds the reason.
       </p>
-      <button type="button" className="btn main" onClick={reset}>
+      <Button type="primary" onClick={reset}>
         Try again
-      </button>
+      </Button>
     </main>
   );
 }

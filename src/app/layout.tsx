@@ -1,9 +1,11 @@
 import type { Metadata } from "next";
 import { headers } from "next/headers";
 import type { ReactNode } from "react";
+import "antd/dist/antd.css";
 import "@/ui/theme/global.css";
 import { SaidRegion } from "@/ui/parts/say";
 import { StyleNonce } from "@/ui/theme/nonce";
+import { Themed } from "@/ui/theme/themed";
 
 export const metadata: Metadata = {
   title: "Trialmoor",
@@ -17,8 +19,10 @@ export default async function Layout({ children }: { children: ReactNode }) {
     <html lang="en">
       <body>
         {nonce && <StyleNonce nonce={nonce} />}
-        {children}
-        <SaidRegion />
+        <Themed>
+          {children}
+          <SaidRegion />
+        </Themed>
       </body>
     </html>
   );

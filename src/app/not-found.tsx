@@ -1,4 +1,4 @@
-import Link from "next/link";
+import { GoHome } from "@/ui/shell/go-home";
 
 export default function NotFound() {
   return (
@@ -8,9 +8,7 @@ export default function NotFound() {
         This study does not exist or was deleted. Deleted studies can be brought back from Home for as long as its
         message shows; others are still there.
       </p>
-      <Link prefetch={false} href="/" className="btn main">
-        Go to Home
-      </Link>
+      <GoHome />
     </main>
   );
 }

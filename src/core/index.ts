@@ -2,6 +2,7 @@
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
 export { lowerHull } from "./appraisal/hull";
+export { markedFirst, seesSomething } from "./appraisal/marked";
 export {
   bendable,
   type Estimability,
@@ -15,7 +16,7 @@ export {
   summarisePlan,
   type TradePoint,
 } from "./appraisal/plan-summary";
-export { type PowerAnswer, termPower } from "./appraisal/power";
+export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export { regionSample } from "./appraisal/variance";
 export { matchColumns } from "./formats/columns";
 export { ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
@@ -37,7 +38,7 @@ export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
 export { modelWeights } from "./model/average";
 export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
-export { cellSummary, contrastWorking } from "./model/cells";
+export { cellSummary } from "./model/cells";
 export { type Check, DRAWN_LINE, runChecks } from "./model/checklist";
 export { copiesOf } from "./model/checks";
 export { besideCentre } from "./model/curvature";
@@ -45,11 +46,13 @@ export { counts, type Fitting, fittingOf, resultValue, storedModel } from "./mod
 export { equationOf } from "./model/equation";
 export { type Fit, fitModel } from "./model/fit";
 export { type Link, sizeUnit } from "./model/fitted";
+export { type Flag, flagLines, flagsOf, type TrialFigures } from "./model/influence";
 export type { Rung } from "./model/ladder";
 export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./model/reduce";
 export { spreadCells } from "./model/spread";
 export type { StandingRung } from "./model/standing";
 export { type SubsetModel, searchSubsets } from "./model/subsets";
+export { handWorking, type WorkingEffect } from "./model/working";
 export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";
 export { adoptPlan } from "./plans/adopt";
 export { missingFractions } from "./plans/defining-words";
@@ -78,6 +81,7 @@ export { planInput } from "./questions/plan";
 export { type FlagKind, flagKinds, type Progress, type Question, shapes } from "./questions/question";
 export { rigEdits } from "./questions/rig";
 export type { SurfaceAnswer } from "./questions/surface";
+export { climbReading } from "./readings/climb";
 export type { FitReport } from "./readings/fit-report";
 export { nextWaves } from "./readings/next-wave";
 export { planReadings, planRisks } from "./readings/plan";
@@ -99,6 +103,7 @@ export {
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
+export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
 export {
   activeFactors,
   centreSettings,
@@ -157,9 +162,11 @@ export {
 export { holdAgainst, issueError } from "./study/shape";
 export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
 export { type Fitted, StudyView } from "./study-view";
+export { steepestAscent } from "./surface/ascent";
 export { averagedPredictor, presentPredictor } from "./surface/average";
 export { importanceOf } from "./surface/importance";
 export type { Plane, Prediction } from "./surface/predict";
+export { stationaryPoint } from "./surface/stationary";
 export { canBend, candidateTerms, dependants, type TermSetName, termSet, withParents } from "./terms/candidates";
 export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } from "./terms/term";
 export {
@@ -174,4 +181,5 @@ export {
   whyOf,
 } from "./words/answers";
 export { chanceText } from "./words/english/parts";
+export { missedText } from "./words/english/readings";
 export { figure, fixed, rounded, withUnit } from "./words/numbers";

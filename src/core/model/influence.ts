@@ -37,3 +37,24 @@ export function trialFigures(model: FittedModel): TrialFigures[] {
     };
   });
 }
+
+/** Marks of a trial that stands out, and the lines past which it does. */
+export type Flag = "error" | "leverage" | "pull" | "fit";
+
+/** Past these a trial is flagged: 2p/n and 2√(p/n) by Belsley, Kuh & Welsch (1980), 1 by Cook & Weisberg (1982). */
+export const flagLines = ({ columns, trials }: Pick<FittedModel, "columns" | "trials">) => ({
+  error: 3,
+  leverage: (2 * columns.length) / trials.length,
+  pull: 1,
+  fit: 2 * Math.sqrt(columns.length / trials.length),
+});
+
+/** What a trial is flagged for. */
+export function flagsOf(t: TrialFigures, lines: ReturnType<typeof flagLines>): Flag[] {
+  const out: Flag[] = [];
+  if (Math.abs(t.deleted ?? 0) > lines.error) out.push("error");
+  if (t.leverage > lines.leverage) out.push("leverage");
+  if ((t.cooks ?? 0) > lines.pull) out.push("pull");
+  if (Math.abs(t.dffits ?? 0) > lines.fit) out.push("fit");
+  return out;
+}

@@ -7,12 +7,13 @@ import { predictor } from "../surface/predict";
 import { cat, cont, corners, digits, plainStudy, refusal, squares, studyOf, withTrials } from "../testing/studies";
 import { sentenceOf } from "../words/answers";
 import { boxCox, scaleLikelihoods } from "./box-cox";
-import { cellSummary, contrastWorking } from "./cells";
+import { cellSummary } from "./cells";
 import { runChecks } from "./checklist";
 import { equationOf } from "./equation";
 import { fitModel } from "./fit";
 import { saturatedContrasts } from "./lenth";
 import { spreadCells } from "./spread";
+import { handWorking } from "./working";
 
 describe("trigamma", () => {
   it("is π²/6 at 1 and π²/2 at ½", () => {
@@ -193,10 +194,10 @@ describe("by hand", () => {
       })),
     });
     const fit = fitModel(study, "y", { terms: [["a"], ["b"]] });
-    const contrast = saturatedContrasts(study, fit.data, fit.model.observed).contrasts.find((c) => c.term.length === 2);
-    const working = contrast && contrastWorking(contrast, fit);
+    const { contrasts } = saturatedContrasts(study, fit.data, fit.model.observed);
+    const both = handWorking(fit, contrasts).effects.find((e) => e.term.length === 2);
     // (1) 53 and ab 61 stand at +, a 68 and b 37 at −.
-    expect(working).toMatchObject({ plus: 114, minus: 105, divisor: 4, effect: 2.25 });
+    expect(both).toMatchObject({ plus: 114, minus: 105, divisor: 4, effect: 2.25 });
     const cells = cellSummary(study, fit);
     expect(cells.map((c) => c.mean)).toEqual([26.5, 34, 18.5, 30.5]);
     expect(cells[0].s).toBeCloseTo(Math.sqrt(4.5), 12);

@@ -36,6 +36,9 @@ const steps = fc.array(
     })),
     fc.constantFrom(["c", "b", "a"], ["a", "c", "b"]).map((to) => ({ path: ["factors"], to })),
     fc.constantFrom<unknown>(null, { settings: { a: 0 }, held: [] }).map((to) => ({ path: ["setpoint"], to })),
+    fc
+      .constantFrom<unknown>(null, { paragraph: "Found.", struck: ["y:drivers"] })
+      .map((to) => ({ path: ["report"], to })),
     fc.constantFrom<unknown>([["a"], ["b"]], [["c"]]).map((to) => ({ path: ["models", "y", "terms"], to })),
   ),
   { maxLength: 8 },

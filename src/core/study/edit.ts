@@ -29,7 +29,7 @@ const LISTS: Readonly<Record<string, string>> = {
   models: "response",
   rivals: "id",
 };
-const PLAIN = ["title", "notes", "confidence", "setpoint", "region"];
+const PLAIN = ["title", "notes", "confidence", "setpoint", "region", "report"];
 
 type Bag = Record<string, unknown>;
 

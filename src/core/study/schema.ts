@@ -241,6 +241,12 @@ const rival = z.strictObject({ id, name: z.string().trim().min(1).max(80), recip
 
 export const setpointSchema = z.strictObject({ settings: settingsSchema, held: z.array(z.string()).default([]) });
 
+/** What a person adds to the report: words of their own, and findings struck out by their key. */
+const reportSchema = z.strictObject({
+  paragraph: z.string().max(5000).default(""),
+  struck: z.array(z.string().max(200)).max(500).default([]),
+});
+
 export const studySchema = z.strictObject({
   format: z.literal(FORMAT),
   version: z.literal(VERSION),
@@ -258,6 +264,7 @@ export const studySchema = z.strictObject({
   models: z.array(modelSchema).max(40).default([]),
   rivals: z.array(rival).max(60).default([]),
   setpoint: setpointSchema.optional(),
+  report: reportSchema.optional(),
 });
 
 type Parsed = z.output<typeof studySchema>;

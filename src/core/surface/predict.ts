@@ -47,7 +47,11 @@ export interface Predictor {
   /** Values on the response's own scale over two numeric factors: for maps, which ask thousands of points at once. */
   plane(settings: Settings, x: string, y: string): Plane;
   /** Mean and its interval along one numeric factor, all others as given. */
-  line(settings: Settings, id: string, values: readonly number[]): Pick<Prediction, "mean" | "meanInterval">[];
+  line(
+    settings: Settings,
+    id: string,
+    values: readonly number[],
+  ): Pick<Prediction, "mean" | "meanInterval" | "extrapolates">[];
   predict(settings: Settings): Prediction;
 }
 
@@ -97,6 +101,11 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
     v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
   const unseen = unseenLevels(study, fit.data, model.terms);
   const offPlane = curvatureOffset(study, fit, model);
+  /** Whether settings stand where nothing was run or may be run, whatever the model's columns say. */
+  const strays = (settings: Settings): boolean =>
+    unseen.some((u) => u.levels.includes(String(settings[u.factor]))) ||
+    !withinRanges(study.factors, settings) ||
+    !allowed(study, settings);
   return {
     fit,
     model,
@@ -126,7 +135,11 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         here[0] = v;
         vary(here, row);
         const said = model.predictive(row);
-        return { mean: link.back(said.value), meanInterval: backInterval(link.back, said.interval(confidence)) };
+        return {
+          mean: link.back(said.value),
+          meanInterval: backInterval(link.back, said.interval(confidence)),
+          extrapolates: model.beyond(row) || strays({ ...settings, [id]: v }),
+        };
       });
     },
     predict(settings) {
@@ -140,11 +153,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         meanInterval,
         trialInterval: backInterval(link.back, said.interval(confidence, 1)),
         leverage: model.relative(x),
-        extrapolates:
-          model.beyond(x) ||
-          unseen.some((u) => u.levels.includes(String(settings[u.factor]))) ||
-          !withinRanges(study.factors, settings) ||
-          !allowed(study, settings),
+        extrapolates: model.beyond(x) || strays(settings),
         bend: offPlane === undefined ? null : link.back(said.value + offPlane(settings)) - mean,
         breaksBounds: outside(mean) || (meanInterval?.some(outside) ?? false),
       };

@@ -1,12 +1,12 @@
 "use client";
-import { App } from "antd";
+import { App, Button, Input } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import type { StudySummary } from "@/server/studies";
+import { FilePick } from "@/ui/parts/file-pick";
 import { Mark } from "@/ui/shell/cairn";
 import { startTour } from "@/ui/shell/tour";
-import { Themed } from "@/ui/theme/themed";
 import css from "./home.module.css";
 import { StudyRow } from "./study-row";
 
@@ -53,11 +53,9 @@ interface HomeProps {
 /** Studies as rows of their trail, and three ways to start. */
 export function HomeStation(props: HomeProps) {
   return (
-    <Themed>
-      <App message={{ maxCount: 2 }}>
-        <Home {...props} />
-      </App>
-    </Themed>
+    <App message={{ maxCount: 2 }}>
+      <Home {...props} />
+    </App>
   );
 }
 
@@ -66,8 +64,9 @@ function Home({ studies, count, examples }: HomeProps) {
   const { message, modal, notification } = App.useApp();
   const [title, setTitle] = useState("");
   const [sentence, setSentence] = useState<string | undefined>(undefined);
-  const file = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
+  const [ready, setReady] = useState(false);
+  useEffect(() => setReady(true), []);
 
   const act = async (path: string, body: unknown, then: (id: string) => void): Promise<void> => {
     setBusy(true);
@@ -81,8 +80,7 @@ function Home({ studies, count, examples }: HomeProps) {
     if (title.trim() === "") setSentence("Name the study first: what do you want to find out?");
     else void act("/api/studies", { title: title.trim() }, (id) => router.push(`/studies/${id}/question`));
   };
-  const openFile = async (f: File | undefined): Promise<void> => {
-    if (!f) return;
+  const openFile = async (f: File): Promise<void> => {
     if (f.size > 20_000_000)
       return setSentence(`${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a study file holds at most 20.`);
     let data: unknown;
@@ -115,23 +113,21 @@ function Home({ studies, count, examples }: HomeProps) {
           duration: 30,
           title: `“${s.title}” is deleted`,
           actions: (
-            <button
-              type="button"
-              className="btn"
+            <Button
               onClick={() => {
                 notification.destroy(key);
                 void send(`/api/studies/${s.id}/restore`, {}).then(() => router.refresh());
               }}
             >
               Bring it back
-            </button>
+            </Button>
           ),
         });
       },
     });
   };
   return (
-    <div className={css.page}>
+    <div className={css.page} data-ready={ready ? "yes" : "no"}>
       <header className={css.top}>
         <Mark />
         Trialmoor
@@ -148,25 +144,24 @@ function Home({ studies, count, examples }: HomeProps) {
           >
             <h2>Start a study</h2>
             <p>One question about one process. Give it a name; everything else comes after.</p>
-            <input
-              className="field"
+            <Input
               aria-label="Name of the new study"
               placeholder="e.g. Dye bath, evenness and cost"
               maxLength={200}
               value={title}
               onChange={(e) => setTitle(e.target.value)}
+              status={sentence !== undefined && title === "" ? "error" : ""}
               aria-invalid={sentence !== undefined && title === ""}
             />
-            <button type="submit" className="btn main" disabled={busy} style={{ alignSelf: "flex-start" }}>
+            <Button htmlType="submit" type="primary" disabled={busy} style={{ alignSelf: "flex-start" }}>
               Start blank
-            </button>
+            </Button>
           </form>
           <div className={css.card}>
             <div className="row">
               <h2 className="grow">Look at an example</h2>
-              <button
-                type="button"
-                className="btn small"
+              <Button
+                size="small"
                 disabled={busy}
                 title="The whole job on a made-up scouring line, from question to confirmed setpoint"
                 onClick={() =>
@@ -177,7 +172,7 @@ function Home({ studies, count, examples }: HomeProps) {
                 }
               >
                 Take the tour
-              </button>
+              </Button>
             </div>
             {examples.map((name) => (
               <div key={name} className={css.example}>
@@ -185,41 +180,24 @@ function Home({ studies, count, examples }: HomeProps) {
                   <strong>{EXAMPLES[name]?.title ?? name}</strong>
                   <p>{EXAMPLES[name]?.text}</p>
                 </div>
-                <button
-                  type="button"
-                  className="btn"
+                <Button
                   disabled={busy}
                   onClick={() =>
                     void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))
                   }
                 >
                   Open a copy
-                </button>
+                </Button>
               </div>
             ))}
           </div>
           <div className={css.card}>
             <h2>Files</h2>
             <p>A study file holds question, plans, trials, models and setpoint.</p>
-            <input
-              ref={file}
-              type="file"
-              accept=".json,application/json"
-              hidden
-              data-file="study"
-              onChange={(e) => {
-                const input = e.currentTarget;
-                void openFile(input.files?.[0]).then(() => {
-                  input.value = "";
-                });
-              }}
-            />
-            <button type="button" className="btn" disabled={busy} onClick={() => file.current?.click()}>
+            <FilePick of="study" accept=".json,application/json" disabled={busy} take={(f) => void openFile(f)}>
               Open a study file or backup
-            </button>
-            <a className="btn" href="/api/studies/backup" style={{ textDecoration: "none", color: "inherit" }}>
-              Back up all studies
-            </a>
+            </FilePick>
+            <Button href="/api/studies/backup">Back up all studies</Button>
           </div>
         </div>
         {sentence && (

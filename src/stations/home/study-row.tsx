@@ -1,3 +1,4 @@
+import { Button } from "antd";
 import Link from "next/link";
 import type { StudySummary } from "@/server/studies";
 import { CairnMark } from "@/ui/shell/cairn";
@@ -12,13 +13,9 @@ const ago = (iso: string): string => {
 };
 
 const Save = ({ study, format, children }: { study: string; format: string; children: string }) => (
-  <a
-    className="btn small"
-    href={`/api/studies/${study}/export?format=${format}`}
-    style={{ textDecoration: "none", color: "inherit" }}
-  >
+  <Button size="small" href={`/api/studies/${study}/export?format=${format}`}>
     {children}
-  </a>
+  </Button>
 );
 
 /** A study that cannot be read: why, and its rows to be saved. */
@@ -73,15 +70,15 @@ export function StudyRow({ study: s, duplicate, remove }: { study: StudySummary;
         ))}
       </div>
       <div className={css.acts}>
-        <button type="button" className="btn small" onClick={duplicate}>
+        <Button size="small" onClick={duplicate}>
           Duplicate
-        </button>
+        </Button>
         <Save study={s.id} format="json">
           Save file
         </Save>
-        <button type="button" className="btn small" onClick={remove}>
+        <Button size="small" onClick={remove}>
           Delete
-        </button>
+        </Button>
       </div>
     </article>
   );

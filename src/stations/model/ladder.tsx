@@ -1,9 +1,12 @@
+// biome-ignore-all lint/a11y/useFocusableInteractive: one cell at a time has the focus, by the grid that holds them.
+// biome-ignore-all lint/a11y/useKeyWithClickEvents: the keys are the grid's.
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Fitted } from "@/core";
 import { alphabetOf, type Rung, type StandingRung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import { clip, figure, pShort } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
 import { Bar, RungFigures } from "./bar";
 import css from "./model.module.css";
 import { StandingRungs } from "./standing";
@@ -212,16 +215,14 @@ export function EffectLadder({
         </span>
         <span className="quiet">
           {stale ? (
-            <button
-              type="button"
-              className="link"
+            <Quick
               onClick={() => {
                 order.current = { response, keys: sorted };
                 redraw((n) => n + 1);
               }}
             >
               sort again
-            </button>
+            </Quick>
           ) : (
             `share of ${shareOf === "total" ? "all variation" : "partial sums"}`
           )}
@@ -262,14 +263,13 @@ export function EffectLadder({
         </div>
       </div>
       {others.length > SHOWN_OTHERS && (
-        <button
-          type="button"
-          className="link small"
+        <Quick
+          className="small"
           style={{ padding: "4px 9px", textAlign: "left", flex: "none" }}
           onClick={() => setUnfolded(!unfolded)}
         >
           {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}
-        </button>
+        </Quick>
       )}
     </>
   );

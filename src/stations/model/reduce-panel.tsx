@@ -1,8 +1,9 @@
 "use client";
+import { Button, Input } from "antd";
 import { useState } from "react";
 import type { Criterion, Direction } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
-import { colours } from "@/ui/theme/theme";
+import { Pick } from "@/ui/parts/pick";
 import type { Reducing } from "./actions";
 
 /** What to reduce by; the steps stay below the ladder. */
@@ -27,20 +28,10 @@ export function Reduce({
   const pick = <T extends string>(name: string, now: T, set: (v: T) => void, options: [T, string][]) => (
     <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
       {name}
-      <select className="field" aria-label={`reduce ${name}`} value={now} onChange={(e) => set(e.target.value as T)}>
-        {options.map(([v, text]) => (
-          <option key={v} value={v}>
-            {text}
-          </option>
-        ))}
-      </select>
+      <Pick label={`reduce ${name}`} value={now} options={options} set={set} />
     </label>
   );
-  const trigger = (
-    <button type="button" className="btn" {...(open ? {} : { onClick: () => setOpen(true) })}>
-      Reduce
-    </button>
-  );
+  const trigger = <Button {...(open ? {} : { onClick: () => setOpen(true) })}>Reduce</Button>;
   // The panel is built when first asked for, so that taking terms in and out does not pay for it.
   if (!open) return trigger;
   return (
@@ -64,10 +55,11 @@ export function Reduce({
           {by === "p" && (
             <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
               α to stay
-              <input
-                className="field num"
-                style={{ width: 80, textAlign: "right", ...(wrong ? { borderColor: colours.rowan } : {}) }}
+              <Input
+                className="num"
+                style={{ width: 80, textAlign: "right" }}
                 value={alpha}
+                status={wrong ? "error" : ""}
                 aria-invalid={wrong}
                 onChange={(e) => setAlpha(e.target.value)}
               />
@@ -84,10 +76,9 @@ export function Reduce({
           )}
           <div className="row">
             {[false, ...(several ? [true] : [])].map((everywhere) => (
-              <button
+              <Button
                 key={String(everywhere)}
-                type="button"
-                className={everywhere ? "btn" : "btn main"}
+                type={everywhere ? "default" : "primary"}
                 disabled={wrong}
                 onClick={() => {
                   setOpen(false);
@@ -95,7 +86,7 @@ export function Reduce({
                 }}
               >
                 {everywhere ? "Reduce all responses" : "Reduce"}
-              </button>
+              </Button>
             ))}
           </div>
         </div>

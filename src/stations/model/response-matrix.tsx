@@ -2,10 +2,11 @@
 import { useState } from "react";
 import { alphabetOf, inModelOrder, type Study, significance, type Term, termKey, termLetters, termName } from "@/core";
 import { useStudyView } from "@/ui/desk/view";
+import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
-import { CopyRows } from "./views/copy-rows";
 
 /** Every response against every term that any model holds: which factor drives what, at a glance. */
 export function AllResponses({
@@ -50,37 +51,33 @@ export function AllResponses({
             </th>
             {fits.map(({ r, f }) => (
               <th key={r.id}>
-                <button type="button" className="link" onClick={() => choose(r.id)}>
-                  {r.name}
-                </button>
+                <Quick onClick={() => choose(r.id)}>{r.name}</Quick>
                 <div style={{ fontWeight: 400 }}>
                   {from === undefined ? (
                     f.ok && (
-                      <button
-                        type="button"
-                        className="link small"
+                      <Quick
+                        className="small"
                         title={`Give another response the terms of ${r.name}`}
                         onClick={() => setFrom(r.id)}
                       >
                         copy terms
-                      </button>
+                      </Quick>
                     )
                   ) : from === r.id ? (
-                    <button type="button" className="link small" onClick={() => setFrom(undefined)}>
+                    <Quick className="small" onClick={() => setFrom(undefined)}>
                       leave
-                    </button>
+                    </Quick>
                   ) : (
                     f.ok && (
-                      <button
-                        type="button"
-                        className="link small"
+                      <Quick
+                        className="small"
                         onClick={() => {
                           copy(from, r.id);
                           setFrom(undefined);
                         }}
                       >
                         put here
-                      </button>
+                      </Quick>
                     )
                   )}
                 </div>

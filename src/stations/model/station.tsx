@@ -1,12 +1,15 @@
 "use client";
+import { Button, Tabs } from "antd";
 import { useRouter } from "next/navigation";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import {
+  activeFactors,
   alphabetOf,
   counts,
   type Evidence,
   type Fitted,
   fitModel,
+  isNumeric,
   type Response,
   type Rung,
   type StandingRung,
@@ -25,16 +28,21 @@ import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { Confidence } from "@/ui/parts/confidence";
-import { axisName, figure, shareText } from "@/ui/parts/format";
+import { axisName } from "@/ui/parts/format";
+import { named, Pick } from "@/ui/parts/pick";
+import { Toggle } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { addSpread, ownStep, type Reducing, reduceResponse, setFitting, setTerms, toggleTerm } from "./actions";
+import { FitSummary } from "./fit-summary";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
+import { NoModel } from "./no-model";
 import { Reduce } from "./reduce-panel";
 import { AllResponses } from "./response-matrix";
 import { StepsList } from "./steps";
-import { VIEWS, type View, ViewPanel } from "./view-panel";
+import { ViewPanel } from "./view-panel";
+import { views } from "./views";
 
 const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
 
@@ -65,9 +73,7 @@ function SpreadButton({
   );
   if (!from) return null;
   return (
-    <button
-      type="button"
-      className="btn"
+    <Button
       title={
         from === "repeats"
           ? "Model the standard deviation of the repeats within trials (measurement) as a response of its own"
@@ -76,7 +82,7 @@ function SpreadButton({
       onClick={() => add(from)}
     >
       Model its spread
-    </button>
+    </Button>
   );
 }
 
@@ -85,10 +91,12 @@ export function ModelStation() {
   const study = useDesk((d) => d.study);
   const id = useDesk((d) => d.id);
   const chosen = useDesk((d) => d.response);
+  const wide = useDesk((d) => d.wide);
   const choose = useDesk((d) => d.choose);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const [view, setView] = useState<View>("Map");
+  // A map needs two numeric factors: where there are none, pairs say the most.
+  const [view, setView] = useState(() => (activeFactors(study).filter(isNumeric).length >= 2 ? "Map" : "Pairs"));
   const [all, setAll] = useState(false);
   const [marked, setMarked] = useState<string | undefined>(undefined);
   const [note, setNote] = useState<string | undefined>(undefined);
@@ -186,7 +194,7 @@ export function ModelStation() {
   };
   const show = (evidence: Evidence, about: string | undefined): void => {
     setAll(false);
-    const views: Partial<Record<Evidence, View>> = {
+    const viewOf: Partial<Record<Evidence, string>> = {
       pairs: "Pairs",
       "half-normal": "Half-normal",
       checks: "Checks",
@@ -194,7 +202,7 @@ export function ModelStation() {
       equation: "Equation",
       map: "Map",
     };
-    const wanted = views[evidence];
+    const wanted = viewOf[evidence];
     setMarked(undefined);
     if (wanted) setView(wanted);
     if (about) requestAnimationFrame(() => setMarked(about));
@@ -207,8 +215,6 @@ export function ModelStation() {
     const term = fitted.contrasts.contrasts.flatMap((c) => c.chain).find((c) => termKey(c.term) === key)?.term;
     if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabet, term)}`);
   };
-  const s = fitted?.fit.summary;
-  const unit = fitted?.fit.model.units ?? "";
   const sizes = fitted ? sizeUnit(fitted.fit.model) : "";
   return (
     <StationFrame
@@ -216,16 +222,15 @@ export function ModelStation() {
       readings={evidence?.readings ?? []}
       onShow={show}
       probe
+      wideable
       heading={
         <div className="row grow" style={{ minWidth: 0, flexWrap: "wrap" }}>
           {study.responses.length <= 5 ? (
             study.responses.map((r) => (
-              <button
+              <Toggle
                 key={r.id}
-                type="button"
-                className="btn"
                 style={{ maxWidth: 190, overflow: "hidden", textOverflow: "ellipsis", display: "inline-block" }}
-                aria-pressed={!all && r.id === response.id}
+                on={!all && r.id === response.id}
                 title={r.name}
                 onClick={() => {
                   setAll(false);
@@ -234,25 +239,19 @@ export function ModelStation() {
                 }}
               >
                 {r.name}
-              </button>
+              </Toggle>
             ))
           ) : (
-            <select
-              className="field"
-              aria-label="Response"
+            <Pick
+              label="Response"
               value={response.id}
-              onChange={(e) => {
+              options={named(study.responses)}
+              set={(r) => {
                 setAll(false);
-                choose(e.target.value);
+                choose(r);
                 setNote(undefined);
               }}
-            >
-              {study.responses.map((r) => (
-                <option key={r.id} value={r.id}>
-                  {r.name}
-                </option>
-              ))}
-            </select>
+            />
           )}
           <span className="grow" />
           <SpreadButton
@@ -266,9 +265,9 @@ export function ModelStation() {
             }}
           />
           {study.responses.length > 1 && (
-            <button type="button" className="btn" aria-pressed={all} onClick={() => setAll(!all)}>
+            <Toggle on={all} onClick={() => setAll(!all)}>
               All responses
-            </button>
+            </Toggle>
           )}
         </div>
       }
@@ -288,19 +287,9 @@ export function ModelStation() {
           }}
         />
       ) : !fitted ? (
-        <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 520 }}>
-          <h2>No model of {response.name} yet</h2>
-          <p style={{ margin: "6px 0 12px" }}>{result && !result.ok ? result.reason : ""}</p>
-          <button
-            type="button"
-            className="btn main"
-            onClick={() => router.push(`/studies/${id}/${study.trials.length === 0 ? "plan" : "trials"}`)}
-          >
-            {study.trials.length === 0 ? "Weigh plans" : "Enter results"}
-          </button>
-        </div>
+        <NoModel name={response.name} why={result && !result.ok ? result.reason : ""} ran={study.trials.length > 0} />
       ) : (
-        <div className={css.split}>
+        <div className={css.split} data-wide={wide ? "yes" : "no"}>
           <div className={css.left}>
             <div className="row" style={{ marginBottom: 2 }}>
               <strong className="grow" style={{ fontSize: 13.5 }}>
@@ -320,41 +309,29 @@ export function ModelStation() {
               </p>
             )}
             <StepsList study={study} steps={steps} current={current} walk={walk} />
-            <div className={css.summary} data-testid="summary">
-              <span>
-                R² <b>{shareText(s?.r2)}</b>
-              </span>
-              <span>
-                adjusted <b>{shareText(s?.r2Adjusted)}</b>
-              </span>
-              <span>
-                predicted <b>{shareText(s?.r2Predicted)}</b>
-              </span>
-              <span>
-                s <b>{s?.s === null || s?.s === undefined ? "–" : `${figure(s.s, 3)} ${unit}`}</b>
-              </span>
-              <span>
-                df <b>{s?.residualDf}</b>
-              </span>
-              <span>
-                AICc <b>{s?.aicc?.toFixed(1).replace("-", "−") ?? "–"}</b>
-              </span>
-            </div>
+            <FitSummary fit={fitted.fit} />
           </div>
           <div className={css.right}>
-            <div className={css.tabs} role="tablist" aria-label="Views">
-              {VIEWS.map((v) => (
-                <button key={v} type="button" role="tab" aria-selected={view === v} onClick={() => setView(v)}>
-                  {v}
-                </button>
-              ))}
-            </div>
-            <ViewPanel
-              view={view}
-              shown={opened ? now : undefined}
-              marked={marked}
-              checks={evidence?.checks}
-              toggle={toggleKey}
+            <Tabs
+              size="small"
+              className={css.tabs}
+              aria-label="Views"
+              activeKey={view}
+              destroyOnHidden
+              items={views.map(({ name }) => ({
+                key: name,
+                label: name,
+                children: name === view && (
+                  <ViewPanel
+                    view={view}
+                    shown={opened ? now : undefined}
+                    marked={marked}
+                    checks={evidence?.checks}
+                    toggle={toggleKey}
+                  />
+                ),
+              }))}
+              onChange={setView}
             />
           </div>
         </div>

@@ -1,4 +1,6 @@
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
+import { Button } from "antd";
 import { alphabetOf, type ModelStep, type Study, termName } from "@/core";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import css from "./model.module.css";
@@ -36,9 +38,10 @@ export function StepsList({
   return (
     <div className={css.steps} role="group" aria-label="Steps to this model">
       {steps.map((step, i) => (
-        <button
+        <Button
+          type="text"
+          size="small"
           key={i}
-          type="button"
           aria-current={current === i}
           onClick={() => walk(i)}
           title={step.compared ? `Compared with ${step.compared} terms` : "Walk back to this model"}
@@ -48,7 +51,7 @@ export function StepsList({
             {labelOf(study, step, i === 0)}
           </span>
           <span className="num quiet">{figureOf(step)}</span>
-        </button>
+        </Button>
       ))}
     </div>
   );

@@ -1,34 +1,11 @@
 "use client";
-import { lazy, memo, Suspense, useRef } from "react";
-import type { Check } from "@/core";
+import { memo, Suspense, useRef } from "react";
+import { useDesk } from "@/ui/desk/store";
 import { FigureTools } from "@/ui/parts/figure-tools";
+import { Quick } from "@/ui/parts/quick";
 import css from "./model.module.css";
-import { MapView } from "./views/map";
+import { type PanelProps, views } from "./views";
 import type { ViewProps } from "./views/view";
-
-// The map stands when the station opens; the others are fetched when first asked for.
-const ChecksView = lazy(() => import("./views/checks").then((m) => ({ default: m.ChecksView })));
-const EquationView = lazy(() => import("./views/equation").then((m) => ({ default: m.EquationView })));
-const HalfNormalView = lazy(() => import("./views/half-normal").then((m) => ({ default: m.HalfNormalView })));
-const PairsView = lazy(() => import("./views/pairs").then((m) => ({ default: m.PairsView })));
-const TableView = lazy(() => import("./views/table").then((m) => ({ default: m.TableView })));
-
-const CornersView = lazy(() => import("./views/corners").then((m) => ({ default: m.CornersView })));
-const RivalsView = lazy(() => import("./views/rivals").then((m) => ({ default: m.RivalsView })));
-const SharesView = lazy(() => import("./views/shares").then((m) => ({ default: m.SharesView })));
-
-export const VIEWS = [
-  "Map",
-  "Pairs",
-  "Corners",
-  "Half-normal",
-  "Checks",
-  "Rivals",
-  "Table",
-  "Equation",
-  "Shares",
-] as const;
-export type View = (typeof VIEWS)[number];
 
 /** The view beside the ladder; drawn anew only when what it shows has changed. */
 export const ViewPanel = memo(function ViewPanel({
@@ -37,36 +14,31 @@ export const ViewPanel = memo(function ViewPanel({
   marked,
   checks,
   toggle,
-}: {
-  view: View;
+}: Omit<PanelProps, keyof ViewProps> & {
+  view: string;
   shown: ViewProps | undefined;
-  marked: string | undefined;
-  checks: readonly Check[] | undefined;
-  toggle(key: string): void;
 }) {
   const panel = useRef<HTMLDivElement>(null);
+  const wide = useDesk((d) => d.wide);
+  const widen = useDesk((d) => d.widen);
+  const about = views.find((v) => v.name === view) ?? views[0];
+  const response = shown?.fitted.fit.response;
+  const key = about.anew === "marked" ? `${response}-${marked}` : about.anew === "response" ? response : about.name;
   return (
     <>
-      <div ref={panel} className={css.view} role="tabpanel" aria-label={view}>
+      <div ref={panel} className={css.view}>
         <Suspense fallback={null}>
-          {shown && view === "Map" && <MapView {...shown} />}
-          {shown && view === "Pairs" && <PairsView {...shown} marked={marked} />}
-          {shown && view === "Half-normal" && <HalfNormalView {...shown} toggle={toggle} />}
-          {shown && view === "Checks" && (
-            <ChecksView key={`${shown.fitted.fit.response}-${marked}`} {...shown} marked={marked} checks={checks} />
-          )}
-          {shown && view === "Table" && <TableView {...shown} />}
-          {shown && view === "Equation" && <EquationView {...shown} />}
-          {shown && view === "Corners" && <CornersView {...shown} />}
-          {shown && view === "Rivals" && <RivalsView key={shown.fitted.fit.response} {...shown} />}
-          {shown && view === "Shares" && <SharesView {...shown} />}
+          {shown && <about.Panel key={key} {...shown} marked={marked} checks={checks} toggle={toggle} />}
         </Suspense>
       </div>
       <div className={css.tools}>
+        <Quick className="small" aria-pressed={wide} title="Give the view the page ( w )" onClick={widen}>
+          {wide ? "back beside the ladder" : "wide"}
+        </Quick>
         <span className="grow" />
-        {view !== "Equation" && view !== "Table" && (
+        {about.drawn && (
           <>
-            copy the figure <FigureTools panel={panel} name={`${shown?.fitted.fit.response ?? "figure"} ${view}`} />
+            copy the figure <FigureTools panel={panel} name={`${response ?? "figure"} ${view}`} />
           </>
         )}
       </div>

@@ -1,3 +1,4 @@
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import type { PlanSummary } from "@/core";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";

@@ -1,7 +1,7 @@
 "use client";
+import { Input } from "antd";
 import { useState } from "react";
 import { readNumber } from "@/core";
-import { colours } from "@/ui/theme/theme";
 
 /** A whole number typed into a small box; what cannot be read stays and says why. */
 export function Count({
@@ -23,14 +23,13 @@ export function Count({
   return (
     <label>
       {label}
-      <input
-        type="text"
-        className="field num"
+      <Input
+        className="num"
         inputMode="numeric"
         value={text ?? String(value)}
+        status={wrong ? "error" : ""}
         aria-invalid={wrong}
         title={wrong ? `Type a whole number from ${least} to ${most}.` : undefined}
-        style={wrong ? { borderColor: colours.rowan } : undefined}
         onChange={(e) => {
           setText(e.target.value);
           const v = readNumber(e.target.value);

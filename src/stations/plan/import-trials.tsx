@@ -1,7 +1,9 @@
 "use client";
-import { useRef, useState } from "react";
+import { Input } from "antd";
+import { useState } from "react";
 import { type Edit, type ForeignWave, StudyError, waveFromSheet } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { FilePick } from "@/ui/parts/file-pick";
 import { Modal } from "@/ui/parts/overlays";
 
 /** Takes trials run elsewhere as a wave: what was understood is shown before anything is taken. */
@@ -12,7 +14,6 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
   const [name, setName] = useState("Trials run elsewhere");
   const [read, setRead] = useState<ForeignWave | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
-  const file = useRef<HTMLInputElement>(null);
   const look = (body: string, as = name): void => {
     setText(body);
     try {
@@ -56,8 +57,7 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
       <div className="row" style={{ marginBottom: 6 }}>
         <label className="row">
           name
-          <input
-            className="field"
+          <Input
             value={name}
             maxLength={80}
             onChange={(e) => {
@@ -67,24 +67,12 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
           />
         </label>
         <span className="grow" />
-        <button type="button" className="btn" onClick={() => file.current?.click()}>
+        <FilePick of="trials" accept=".csv,.tsv,.txt,text/csv" take={(f) => void f.text().then((body) => look(body))}>
           Choose a file
-        </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".csv,.tsv,.txt,text/csv"
-          className="hidden"
-          aria-label="CSV file of trials"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0];
-            if (chosen) void chosen.text().then((body) => look(body));
-            e.target.value = "";
-          }}
-        />
+        </FilePick>
       </div>
-      <textarea
-        className="field num"
+      <Input.TextArea
+        className="num"
         aria-label="Trials as text"
         rows={7}
         style={{ width: "100%", height: 150, padding: 8 }}

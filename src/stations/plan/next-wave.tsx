@@ -1,17 +1,11 @@
 "use client";
+import { Button } from "antd";
 import { useState } from "react";
-import {
-  alphabetOf,
-  type Estimability,
-  type PlanRequest,
-  type PlanSummary,
-  requestedTerms,
-  type Study,
-  termLetters,
-  whyOf,
-} from "@/core";
+import { alphabetOf, type Estimability, requestedTerms, termLetters, whyOf } from "@/core";
 import { figure } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
 import css from "./plan.module.css";
+import type { Planning } from "./use-planning";
 
 /** "before → after", one figure where nothing changes. */
 function Change({ before, after, better }: { before: string; after: string; better: boolean }) {
@@ -32,25 +26,9 @@ function Change({ before, after, better }: { before: string; after: string; bett
  * What each wave that may follow would tell beyond the trials already there, in one table of before and after: those
  * the study needs now first, each with its reason.
  */
-export function NextWave({
-  study,
-  follows,
-  ask: request,
-  noise,
-  unit,
-  picked,
-  pick,
-  adopt,
-}: {
-  study: Study;
-  follows: readonly PlanSummary[];
-  ask: PlanRequest;
-  noise: number;
-  unit: string;
-  picked: readonly string[];
-  pick(id: string): void;
-  adopt(s: PlanSummary): void;
-}) {
+export function NextWave({ planning }: { planning: Planning }) {
+  const { study, follows, deferred: request, noise, unit, pick, adopt } = planning;
+  const picked = planning.picked.map((s) => s.id);
   const [all, setAll] = useState(false);
   const alphabet = alphabetOf(study);
   const needed = follows.filter((s) => s.follow?.why);
@@ -62,9 +40,9 @@ export function NextWave({
       <div className="row">
         <h2 className="grow">What would the next wave tell?</h2>
         {needed.length > 0 && needed.length < follows.length && (
-          <button type="button" className="link small" onClick={() => setAll(!all)}>
+          <Quick className="small" onClick={() => setAll(!all)}>
             {all ? "only what the study needs now" : `${follows.length - needed.length} more kinds`}
-          </button>
+          </Quick>
         )}
       </div>
       <table>
@@ -72,11 +50,13 @@ export function NextWave({
           <tr>
             <th>Wave</th>
             <th>trials</th>
-            <th title="pairs of asked effects that travel together now and would not any more">parts</th>
-            <th title={`of the ${asked} effects asked about`}>told, of {asked}</th>
-            <th title="asked effects clear of every other">clear</th>
-            <th title={`smallest change seen at power ${request.power}`}>sees, {unit || "its unit"}</th>
-            <th title="root mean prediction variance over the region">error, σ</th>
+            <th title="pairs of asked effects that travel together now and would not any more">pairs separated</th>
+            <th title={`of the ${asked} effects asked about`}>effects told apart, of {asked}</th>
+            <th title="asked effects clear of every other">clear of all others</th>
+            <th title={`at power ${request.power}, of the hardest effect told`}>
+              smallest change seen, {unit || "its unit"}
+            </th>
+            <th title="root mean over the region">prediction error, σ</th>
             <th aria-label="act" />
           </tr>
         </thead>
@@ -88,15 +68,13 @@ export function NextWave({
             return (
               <tr key={s.id} data-follow={f.kind} data-picked={picked.includes(s.id) ? "yes" : "no"}>
                 <td>
-                  <button
-                    type="button"
-                    className="link"
+                  <Quick
                     aria-pressed={picked.includes(s.id)}
                     title="Open beside other plans"
                     onClick={() => pick(s.id)}
                   >
                     {s.label}
-                  </button>
+                  </Quick>
                   {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
                   {f.cautions.map((c) => (
                     <div key={c} className="small bracken">
@@ -145,13 +123,9 @@ export function NextWave({
                   />
                 </td>
                 <td>
-                  <button
-                    type="button"
-                    className={`btn small ${s === needed[0] ? "main" : ""}`}
-                    onClick={() => adopt(s)}
-                  >
+                  <Button size="small" type={s === needed[0] ? "primary" : "default"} onClick={() => adopt(s)}>
                     Adopt
-                  </button>
+                  </Button>
                 </td>
               </tr>
             );

@@ -1,4 +1,5 @@
 "use client";
+import { Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 import {
   commonOptions,
@@ -13,6 +14,7 @@ import {
   termOptions,
 } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
+import { Pick } from "@/ui/parts/pick";
 
 /** One option as the form asks for it. */
 interface Field {
@@ -78,14 +80,14 @@ function FieldControl({
       ? [["", "choose"] as const, ...sizes.map((n) => [String(n), String(n)] as const)]
       : control.choices;
   const row = (label: string, body: React.ReactNode) => (
-    <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
+    <div className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
       {label}
       {body}
-    </label>
+    </div>
   );
   const text = (key: string, label: string, hint: string | undefined) => (
-    <input
-      className="field num"
+    <Input
+      className="num"
       style={{ width: 150 }}
       aria-label={label}
       placeholder={hint}
@@ -96,21 +98,23 @@ function FieldControl({
   if (control.control === "switch")
     return row(
       control.label,
-      <input type="checkbox" checked={value === "yes"} onChange={(e) => set(name, e.target.checked ? "yes" : "")} />,
+      <Checkbox
+        aria-label={control.label}
+        checked={value === "yes"}
+        onChange={(e) => set(name, e.target.checked ? "yes" : "")}
+      />,
     );
   if (!choices) return row(control.label, text(name, control.label, control.hint));
   return (
     <>
       {row(
         control.label,
-        <select className="field" aria-label={control.label} value={value} onChange={(e) => set(name, e.target.value)}>
-          {choices.map(([v, label]) => (
-            <option key={v} value={v}>
-              {label}
-            </option>
-          ))}
-          {control.other && <option value="other">{control.other.words}</option>}
-        </select>,
+        <Pick
+          label={control.label}
+          value={value}
+          options={[...choices, ...(control.other ? [["other", control.other.words] as const] : [])]}
+          set={(v) => set(name, v)}
+        />,
       )}
       {control.other &&
         value === "other" &&
@@ -177,9 +181,9 @@ export function OwnPlan({
     }
   };
   const trigger = (
-    <button type="button" className="btn small" {...(open ? {} : { onClick: () => setOpen(true) })}>
+    <Button size="small" {...(open ? {} : { onClick: () => setOpen(true) })}>
       Own plan
-    </button>
+    </Button>
   );
   if (!open) return trigger;
   return (
@@ -198,18 +202,7 @@ export function OwnPlan({
         >
           <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
             family
-            <select
-              className="field"
-              aria-label="Plan family"
-              value={family}
-              onChange={(e) => setFamily(e.target.value)}
-            >
-              {families.map((f) => (
-                <option key={f.id} value={f.id}>
-                  {f.label}
-                </option>
-              ))}
-            </select>
+            <Pick label="Plan family" value={family} options={families.map((f) => [f.id, f.label])} set={setFamily} />
           </label>
           {fields.map((field) => (
             <FieldControl
@@ -225,9 +218,9 @@ export function OwnPlan({
               {wrong ?? refusal ?? sentence}
             </p>
           )}
-          <button type="submit" className="btn main" disabled={busy || refusal !== undefined}>
+          <Button htmlType="submit" type="primary" disabled={busy || refusal !== undefined}>
             {busy ? "Searching…" : "Put it in the chart"}
-          </button>
+          </Button>
         </form>
       }
     >

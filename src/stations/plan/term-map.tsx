@@ -1,3 +1,6 @@
+// biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
+// biome-ignore-all lint/a11y/noInteractiveElementToNoninteractiveRole: drawn as one picture whose cells say themselves.
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useState } from "react";
 import {

@@ -1,4 +1,5 @@
 "use client";
+import { Button, Input } from "antd";
 import { useState } from "react";
 import {
   activeFactors,
@@ -12,6 +13,7 @@ import {
   termName,
 } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
+import { Quick, Toggle } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
 
 /** Reads a term typed in the study's letters: AAB is the square of A by B. */
@@ -89,9 +91,9 @@ export function TermPicker({
     }
   };
   const trigger = (
-    <button type="button" className="btn" aria-pressed={active} {...(open ? {} : { onClick: () => setOpen(true) })}>
+    <Toggle on={active} {...(open ? {} : { onClick: () => setOpen(true) })}>
       {active ? `${terms.length} picked` : "pick terms"}
-    </button>
+    </Toggle>
   );
   if (!open) return trigger;
   return (
@@ -138,27 +140,26 @@ export function TermPicker({
               add();
             }}
           >
-            <input
-              className="field num"
+            <Input
+              className="num"
               style={{ width: 120 }}
               aria-label="Higher term in letters"
               placeholder="ABC or AAA"
               value={text}
               onChange={(e) => setText(e.target.value)}
             />
-            <button type="submit" className="btn small" disabled={text.trim() === ""}>
+            <Button htmlType="submit" size="small" disabled={text.trim() === ""}>
               Add
-            </button>
+            </Button>
             {higher.map((t) => (
-              <button
+              <Quick
                 key={termKey(t)}
-                type="button"
-                className="link small num"
+                className="small num"
                 aria-label={`Take out ${termName(alphabet, t)}`}
                 onClick={() => toggle(t)}
               >
                 {termLetters(alphabet, t)} ×
-              </button>
+              </Quick>
             ))}
           </form>
           {sentence && (

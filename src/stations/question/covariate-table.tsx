@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
+import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { addCovariate, removeCovariate, renameCovariate } from "./actions";
 import css from "./question.module.css";
@@ -15,9 +16,9 @@ export function CovariateTable() {
   if (study.covariates.length === 0 && !open)
     return (
       <p className="small" style={{ margin: "8px 0" }}>
-        <button type="button" className="link small" onClick={() => setOpen(true)}>
+        <Quick className="small" onClick={() => setOpen(true)}>
           something measured with each trial that nobody sets, such as hall humidity
-        </button>
+        </Quick>
       </p>
     );
   return (
@@ -44,16 +45,15 @@ export function CovariateTable() {
               width={90}
               take={(t) => commit(renameCovariate(study, c.id, "unit", t), `unit of ${c.name}`)}
             />
-            <button
-              type="button"
-              className="link small"
+            <Quick
+              className="small"
               onClick={() => {
                 const refused = commit(removeCovariate(study, c.id), `removed ${c.name}`);
                 if (refused) say(refused);
               }}
             >
               remove
-            </button>
+            </Quick>
           </div>
         ))}
         <div className="row" key={generation}>

@@ -1,4 +1,5 @@
 "use client";
+import { Button, Input } from "antd";
 import { useState } from "react";
 import {
   code,
@@ -21,6 +22,7 @@ import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { settingText } from "@/ui/parts/format";
 import { Dropdown, Modal } from "@/ui/parts/overlays";
+import { Pick, PickCell } from "@/ui/parts/pick";
 import { colours } from "@/ui/theme/theme";
 import { addFactor, moveRow, pasteFactors, removeFactor, retire, withRange } from "./actions";
 import css from "./question.module.css";
@@ -121,19 +123,15 @@ function AskSetting({ asking, close }: { asking: Asking | undefined; close(): vo
     <Modal open title={asking.title} okText="Use it" cancelText="Leave it" onOk={take} onCancel={done}>
       <p style={{ marginBottom: 8 }}>{asking.text}</p>
       {asking.factor.levels ? (
-        <select
-          className="field"
-          aria-label={asking.factor.name}
+        <Pick
+          label={asking.factor.name}
           value={value}
-          onChange={(e) => setText(e.target.value)}
-        >
-          {asking.factor.levels.map((l) => (
-            <option key={l}>{l}</option>
-          ))}
-        </select>
+          options={asking.factor.levels.map((l) => [l, l])}
+          set={setText}
+        />
       ) : (
-        <input
-          className="field num"
+        <Input
+          className="num"
           aria-label={asking.factor.name}
           autoFocus
           value={value}
@@ -354,16 +352,17 @@ export function FactorTable() {
               </td>
               <td>
                 {f.retired === undefined ? (
-                  <select
-                    aria-label={`${f.name} to change`}
+                  <PickCell
+                    label={`${f.name} to change`}
                     value={f.change}
-                    data-row={row}
-                    data-col={6}
-                    onChange={(e) => put(f, "change", e.target.value, "change")}
-                  >
-                    <option value="easy">easy</option>
-                    <option value="hard">hard</option>
-                  </select>
+                    options={[
+                      ["easy", "easy"],
+                      ["hard", "hard"],
+                    ]}
+                    row={row}
+                    col={6}
+                    set={(change) => put(f, "change", change, "change")}
+                  />
                 ) : (
                   <span className="small" style={{ paddingLeft: 6 }}>
                     held at {settingText(f.retired)}
@@ -442,9 +441,9 @@ export function FactorTable() {
                     ],
                   }}
                 >
-                  <button type="button" className={css.menu} aria-label={`Menu of ${f.name}`}>
+                  <Button type="text" size="small" className={css.menu} aria-label={`Menu of ${f.name}`}>
                     ⋯
-                  </button>
+                  </Button>
                 </Dropdown>
               </td>
             </tr>

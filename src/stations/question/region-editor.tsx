@@ -1,4 +1,5 @@
 "use client";
+import { Button, Input } from "antd";
 import { useMemo, useState } from "react";
 import {
   activeFactors,
@@ -13,6 +14,7 @@ import {
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
 import css from "./question.module.css";
 
 const CELLS = 16;
@@ -115,9 +117,7 @@ export function RegionEditor() {
           {limits.map((l, i) => (
             <div key={limitText(study, l)} className={css.rule}>
               <span className="grow num">{limitText(study, l)}</span>
-              <button
-                type="button"
-                className="link"
+              <Quick
                 aria-label={`Remove ${limitText(study, l)}`}
                 onClick={() =>
                   commit(
@@ -127,15 +127,13 @@ export function RegionEditor() {
                 }
               >
                 remove
-              </button>
+              </Quick>
             </div>
           ))}
           {forbidden.map((c, i) => (
             <div key={forbiddenText(study, c)} className={css.rule}>
               <span className="grow">never: {forbiddenText(study, c)}</span>
-              <button
-                type="button"
-                className="link"
+              <Quick
                 aria-label={`Remove ${forbiddenText(study, c)}`}
                 onClick={() =>
                   commit(
@@ -145,7 +143,7 @@ export function RegionEditor() {
                 }
               >
                 remove
-              </button>
+              </Quick>
             </div>
           ))}
           <form
@@ -155,16 +153,14 @@ export function RegionEditor() {
               add();
             }}
           >
-            <input
-              className="field grow"
+            <Input
+              className="grow"
               aria-label="Add to the region"
               placeholder={`${study.factors.filter(isNumeric)[0]?.name ?? "Temperature"} + 4 × ${study.factors.filter(isNumeric)[1]?.name ?? "Dose"} ≤ 96,  or  Lot is lowland and Temperature is 64 to 68`}
               value={text}
               onChange={(e) => setText(e.target.value)}
             />
-            <button type="submit" className="btn">
-              Add
-            </button>
+            <Button htmlType="submit">Add</Button>
           </form>
           {sentence && (
             <p className={css.wrong} role="alert">

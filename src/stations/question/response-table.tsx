@@ -1,10 +1,13 @@
 "use client";
+import { Button } from "antd";
 import { Fragment, useRef, useState } from "react";
 import { edit, type Goal, goalText, type Response, readGoal, readNumber } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid } from "@/ui/parts/draft";
 import { Dropdown } from "@/ui/parts/overlays";
+import { PickCell } from "@/ui/parts/pick";
+import { ShareField } from "@/ui/parts/share-field";
 import { addResponse, moveRow, pasteResponses, removeResponse } from "./actions";
 import css from "./question.module.css";
 import { useTroubles } from "./use-troubles";
@@ -18,28 +21,6 @@ const AIMS: [Goal["aim"], string][] = [
 ];
 
 const optional = (v: number | undefined): string => (v === undefined ? "" : String(v));
-
-/** Importance as one to five stones. */
-function Importance({ response }: { response: Response }) {
-  const commit = useDesk((d) => d.commit);
-  const study = useDesk((d) => d.study);
-  return (
-    <span className={css.stones} role="group" aria-label={`Importance of ${response.name}: ${response.importance}`}>
-      {[1, 2, 3, 4, 5].map((n) => (
-        <button
-          key={n}
-          type="button"
-          data-on={n <= response.importance ? "yes" : "no"}
-          aria-label={`${response.name}: importance ${n}`}
-          aria-pressed={n === response.importance}
-          onClick={() =>
-            commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)
-          }
-        />
-      ))}
-    </span>
-  );
-}
 
 /** The opened row: knees to drag, weights, bounds, decimals. */
 function Opened({ response, tell }: { response: Response; tell(name: string, s: string | undefined): void }) {
@@ -214,7 +195,7 @@ export function ResponseTable() {
             <th>Limits</th>
             <th style={{ textAlign: "right" }}>Noise</th>
             <th style={{ textAlign: "right" }}>Smallest</th>
-            <th>Weight</th>
+            <th>Importance</th>
             <th>Desirability</th>
             <th />
           </tr>
@@ -254,13 +235,13 @@ export function ResponseTable() {
                     />
                   </td>
                   <td>
-                    <select
-                      aria-label={`${r.name} aim`}
+                    <PickCell<Goal["aim"]>
+                      label={`${r.name} aim`}
                       value={aim}
-                      data-row={row}
-                      data-col={2}
-                      onChange={(e) => {
-                        const next = e.target.value as Goal["aim"];
+                      options={AIMS}
+                      row={row}
+                      col={2}
+                      set={(next, cell) => {
                         const read =
                           next === "watch"
                             ? ({ ok: true, value: { aim: "watch" } } as const)
@@ -277,16 +258,10 @@ export function ResponseTable() {
                             `${r.id}:aim`,
                             `${r.name}: type the limits to ${next === "raise" ? "raise it between, like 58 to 66" : next === "lower" ? "lower it between, like 24 to 14" : "keep it in, like 0.35 to 0.6 aim 0.45"}.`,
                           );
-                          moveInGrid(e.currentTarget, 0, 1);
+                          moveInGrid(cell, 0, 1);
                         }
                       }}
-                    >
-                      {AIMS.map(([id, name]) => (
-                        <option key={id} value={id}>
-                          {name}
-                        </option>
-                      ))}
-                    </select>
+                    />
                   </td>
                   <td>
                     {aim === "watch" ? (
@@ -328,7 +303,7 @@ export function ResponseTable() {
                   <td>{known(r, "noise", "noise", row, 4)}</td>
                   <td>{known(r, "smallest", "smallest change", row, 5)}</td>
                   <td>
-                    <Importance response={r} />
+                    <ShareField response={r} />
                   </td>
                   <td>
                     <button
@@ -375,9 +350,9 @@ export function ResponseTable() {
                         ],
                       }}
                     >
-                      <button type="button" className={css.menu} aria-label={`Menu of ${r.name}`}>
+                      <Button type="text" size="small" className={css.menu} aria-label={`Menu of ${r.name}`}>
                         ⋯
-                      </button>
+                      </Button>
                     </Dropdown>
                   </td>
                 </tr>

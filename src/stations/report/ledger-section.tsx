@@ -1,11 +1,13 @@
-import { measuredResponses, resultValue, type Study, settingsAsRun } from "@/core";
+import { measuredResponses, resultValue, settingsAsRun } from "@/core";
 import { axisName, settingText, valueText } from "@/ui/parts/format";
+import type { SectionProps } from "./section";
 
 /** Cells that a page is given to draw; what is beyond stands in the CSV. */
 const MOST_CELLS = 40_000;
 
 /** The ledger as it prints, in run order. */
-export function LedgerSection({ study }: { study: Study }) {
+export function LedgerSection({ study }: SectionProps) {
+  if (study.trials.length === 0) return null;
   const responses = measuredResponses(study);
   const waves = new Map(study.waves.map((w) => [w.id, w.name]));
   const rows = Math.max(1, Math.floor(MOST_CELLS / (2 + study.factors.length + responses.length)));

@@ -1,4 +1,5 @@
 "use client";
+import { Button } from "antd";
 import type { ReactNode } from "react";
 import {
   activeFactors,
@@ -90,16 +91,16 @@ export function Candidates({
       head: (
         <>
           <strong className="heather">{i + 1}</strong>{" "}
-          <button
-            type="button"
-            className={`btn small ${i === 0 ? "main" : ""}`}
+          <Button
+            size="small"
+            type={i === 0 ? "primary" : "default"}
             onClick={(e) => {
               e.stopPropagation();
               pick(c);
             }}
           >
             Choose
-          </button>
+          </Button>
         </>
       ),
       title: c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`,

@@ -1,4 +1,5 @@
 "use client";
+import { Button, Input } from "antd";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import {
@@ -10,6 +11,7 @@ import {
   edit,
   followUp,
   missedLimits,
+  missedText,
   presentPredictor,
   type Settings,
   type Study,
@@ -19,6 +21,8 @@ import {
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
+import { named, Pick } from "@/ui/parts/pick";
+import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import css from "./setpoint.module.css";
 
@@ -92,37 +96,32 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
       <div className="row" style={{ marginTop: 8 }}>
         <label className="row small">
           trials
-          <input
-            className="field num"
+          <Input
+            className="num"
             style={{ width: 56, textAlign: "right" }}
             aria-label="Confirmation trials"
+            status={!fine ? "error" : ""}
             aria-invalid={!fine}
             value={text}
             onChange={(e) => setText(e.target.value)}
           />
         </label>
-        <button type="button" className="btn main" disabled={!fine} onClick={plan}>
+        <Button type="primary" disabled={!fine} onClick={plan}>
           Plan the confirmation
-        </button>
+        </Button>
         {rows.some((r) => r.interval !== null) && (
-          <label className="row small quiet" style={{ gap: 6 }}>
-            as many as bring{" "}
-            <select
-              className="field"
-              style={{ height: 26, maxWidth: 130 }}
-              aria-label="Response to be sure of"
+          <span className="row small quiet" style={{ gap: 6 }}>
+            trials needed for{" "}
+            <Pick
+              style={{ maxWidth: 130 }}
+              label="Response to be sure of"
               value={sure}
-              onChange={(e) => setSure(e.target.value)}
-            >
-              {modelled.map((r) => (
-                <option key={r.id} value={r.id}>
-                  {r.name}
-                </option>
-              ))}
-            </select>
+              options={named(modelled)}
+              set={setSure}
+            />
             within ±
-            <input
-              className="field num"
+            <Input
+              className="num"
               style={{ width: 70, textAlign: "right" }}
               aria-label="Half width wanted"
               value={width}
@@ -138,7 +137,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
                   );
               }}
             />
-          </label>
+          </span>
         )}
         {!fine && (
           <span className="small rowan" role="alert">
@@ -179,9 +178,9 @@ export function Confirm({ study }: { study: Study }) {
       <div className="row">
         <h2 className="grow">Confirm</h2>
         {found && settings && (
-          <button type="button" className="link small" onClick={() => setAgain(!repeating)}>
+          <Quick className="small" onClick={() => setAgain(!repeating)}>
             {repeating ? "show the verdict" : "confirm again"}
-          </button>
+          </Quick>
         )}
       </div>
       {settings && (!found || repeating) ? (
@@ -208,7 +207,9 @@ export function Confirm({ study }: { study: Study }) {
                       ", ",
                     )} ${found.verdicts.filter((v) => v.agrees === false).length === 1 ? "lies" : "lie"} outside.`}
             {found.meetsLimits === true ? " Every limit is met." : ""}
-            {found.meetsLimits === false ? ` But short of its limit: ${missedLimits(study, found).join(", ")}.` : ""}
+            {found.meetsLimits === false
+              ? ` But short of its limit: ${missedLimits(study, found).map(missedText).join(", ")}.`
+              : ""}
             {moved ? " The setpoint has been moved since." : ""}
           </p>
           {found.verdicts.length > 0 && (
@@ -268,15 +269,9 @@ export function Confirm({ study }: { study: Study }) {
             </>
           )}
           <div className="row" style={{ marginTop: 8 }}>
-            {!found.complete && (
-              <button type="button" className="btn" onClick={() => router.push(`/studies/${id}/trials`)}>
-                Enter its results
-              </button>
-            )}
+            {!found.complete && <Button onClick={() => router.push(`/studies/${id}/trials`)}>Enter its results</Button>}
             {found.complete && (
-              <button type="button" className="btn" onClick={join}>
-                {joined ? "Take them out of the models" : "Use them in the models"}
-              </button>
+              <Button onClick={join}>{joined ? "Take them out of the models" : "Use them in the models"}</Button>
             )}
           </div>
         </>

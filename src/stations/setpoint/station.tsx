@@ -1,10 +1,11 @@
+// biome-ignore-all lint/a11y/useAriaPropsSupportedByRole: a closed tag is named by what it frees.
 "use client";
+import { Button, Tag } from "antd";
 import { useRouter } from "next/navigation";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import {
   activeFactors,
   allowed,
-  type Candidate,
   type Evidence,
   edit,
   goalReadings,
@@ -23,6 +24,7 @@ import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { AxisPick } from "@/ui/parts/axis-pick";
 import { percent, settingText } from "@/ui/parts/format";
+import { Pick } from "@/ui/parts/pick";
 import { say } from "@/ui/parts/say";
 import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
@@ -30,6 +32,7 @@ import { Candidates } from "./candidates";
 import { Confirm } from "./confirm";
 import { Sensitive } from "./sensitive";
 import css from "./setpoint.module.css";
+import { Shares } from "./shares";
 import { ThreeAtOnce } from "./three";
 import { Trade } from "./trade";
 import { Wish } from "./wish";
@@ -144,7 +147,7 @@ export function SetpointStation() {
     text: (v: number) => v.toFixed(2).replace(/0$/, ""),
     name: "Overall desirability",
   });
-  const choose = (c: Candidate): void => {
+  const choose = (c: { settings: Settings }): void => {
     const refused = commit([edit(study, ["setpoint"], { settings: c.settings, held: hold })], "chose a setpoint");
     if (refused) say(refused);
     else say("Chosen: it stands in the report now.", "done");
@@ -167,7 +170,7 @@ export function SetpointStation() {
         problem && (
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <span className="quiet">
-              overall desirability at the probe{" "}
+              desirability here{" "}
               <strong className="num" style={{ color: "var(--ink)", fontSize: 14 }}>
                 {problem.overall(probe).toFixed(2)}
               </strong>
@@ -176,41 +179,38 @@ export function SetpointStation() {
             {hold.map((f) => {
               const factor = study.factors.find((q) => q.id === f);
               return factor ? (
-                <span key={f} className={css.hold}>
+                <Tag
+                  key={f}
+                  closeIcon={<span aria-label={`Free ${factor.name}`}>×</span>}
+                  onClose={() => setHold(hold.filter((h) => h !== f))}
+                >
                   {factor.name} = {settingText(probe[f])}
-                  <button
-                    type="button"
-                    aria-label={`Free ${factor.name}`}
-                    onClick={() => setHold(hold.filter((h) => h !== f))}
-                  >
-                    ×
-                  </button>
-                </span>
+                </Tag>
               ) : null;
             })}
             {free.length > 0 && (
-              <select
-                className="field"
-                aria-label="Hold a factor at the probe"
-                value=""
-                onChange={(e) => e.target.value && setHold([...hold, e.target.value])}
-              >
-                <option value="">hold …</option>
-                {free.map((f) => (
-                  <option key={f.id} value={f.id}>
-                    {f.name} at {settingText(probe[f.id])}
-                  </option>
-                ))}
-              </select>
+              <Pick
+                label="Hold a factor at the probe"
+                placeholder="hold …"
+                value={undefined}
+                options={free.map((f) => [f.id, `${f.name} at ${settingText(probe[f.id])}`])}
+                set={(f) => setHold([...hold, f])}
+              />
             )}
+            <Button
+              title="Make the probe's place the setpoint, as it stands"
+              onClick={() => choose({ settings: probe })}
+            >
+              Choose the probe
+            </Button>
             {job.running ? (
-              <button type="button" className="btn" onClick={job.stop}>
+              <Button onClick={job.stop}>
                 Stop · {job.progress ? `${job.progress.text} ${percent(job.progress.done)}` : "starting"}
-              </button>
+              </Button>
             ) : (
-              <button type="button" className="btn main" onClick={search}>
+              <Button type="primary" onClick={search}>
                 {stale ? "Search again" : "Search the region"}
-              </button>
+              </Button>
             )}
           </div>
         )
@@ -220,9 +220,8 @@ export function SetpointStation() {
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 540 }}>
           <h2>A setpoint needs goals and models</h2>
           <p style={{ margin: "6px 0 12px" }}>{"reason" in found ? found.reason : ""}</p>
-          <button
-            type="button"
-            className="btn main"
+          <Button
+            type="primary"
             onClick={() =>
               router.push(
                 `/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`,
@@ -230,7 +229,7 @@ export function SetpointStation() {
             }
           >
             {study.responses.some((r) => r.goal.aim !== "watch") ? "Choose models" : "Set goals"}
-          </button>
+          </Button>
         </div>
       ) : (
         <>
@@ -240,33 +239,36 @@ export function SetpointStation() {
             </p>
           )}
           <div className={css.split}>
-            <div style={{ maxHeight: 476, overflow: "auto" }}>
+            <div style={{ maxHeight: problem.responses.length > 4 ? 590 : 476, overflow: "auto" }}>
+              <Shares responses={problem.responses} />
               {problem.responses.map((r) => (
                 <Wish
                   key={r.id}
                   response={r}
-                  value={problem.predictors.get(r.id)?.value(probe)}
+                  said={problem.predictors.get(r.id)?.predict(probe)}
                   tight={problem.responses.length > 4}
                 />
               ))}
-              <p className="small quiet">Drag a knee; goals are those of Question.</p>
+              <p className="small quiet">
+                The denser the strokes, the nearer to what is wanted; none: not acceptable. Ends are dragged, or typed
+                on Question.
+              </p>
             </div>
             <div data-testid="desirability-map" ref={frame}>
               {!opened ? null : x && y && overall ? (
                 <>
                   <div className="row" style={{ flexWrap: "wrap" }}>
-                    <select
-                      className="field small"
-                      style={{ height: 26 }}
-                      aria-label="Picture"
+                    <Pick
+                      label="Picture"
                       value={picture}
-                      onChange={(e) => setPicture(e.target.value as typeof picture)}
-                    >
-                      <option value="map">map</option>
-                      <option value="slices">slices over a third</option>
-                      <option value="three">three at once</option>
-                      <option value="trade">trade-off</option>
-                    </select>
+                      options={[
+                        ["map", "map"],
+                        ["slices", "slices over a third"],
+                        ["three", "three at once"],
+                        ["trade", "trade-off"],
+                      ]}
+                      set={setPicture}
+                    />
                     {picture !== "trade" && (
                       <AxisPick factors={numeric} x={x.id} y={y.id} pick={(a) => setAxes({ ...axes, ...a })} />
                     )}
@@ -313,7 +315,7 @@ export function SetpointStation() {
                     <SurfaceMap
                       {...drawn(x, y, overall)}
                       {...room}
-                      pins={
+                      tags={
                         stale
                           ? []
                           : (result?.candidates ?? []).map((c, i) => ({ settings: c.settings, text: String(i + 1) }))
@@ -321,7 +323,7 @@ export function SetpointStation() {
                     />
                   )}
                   <p className="small quiet" hidden={picture === "trade" || picture === "three"}>
-                    Overall desirability. Inside the gorse line every limit is met: the common ground. Numbered pins:
+                    Overall desirability. Inside the double line every limit is met: the common ground. Numbered tags:
                     candidates.
                   </p>
                 </>

@@ -1,3 +1,4 @@
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useMemo, useState } from "react";
 import {
@@ -14,6 +15,7 @@ import {
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
+import { named, Pick } from "@/ui/parts/pick";
 import { colours } from "@/ui/theme/theme";
 
 const SAMPLE = 2500;
@@ -74,19 +76,7 @@ export function Trade({
     db: desirability(b.goal, predictors.get(b.id)?.value(probe) ?? 0) ?? 0,
   };
   const select = (label: string, now: string, set: (id: string) => void) => (
-    <select
-      className="field"
-      style={{ height: 26, maxWidth: 150 }}
-      aria-label={label}
-      value={now}
-      onChange={(e) => set(e.target.value)}
-    >
-      {responses.map((r) => (
-        <option key={r.id} value={r.id}>
-          {r.name}
-        </option>
-      ))}
-    </select>
+    <Pick style={{ maxWidth: 150 }} label={label} value={now} options={named(responses)} set={set} />
   );
   const said = (p: { u: number; v: number }): string =>
     `${a.name} ${figure(p.u, 3)} ${a.unit ?? ""}, ${b.name} ${figure(p.v, 3)} ${b.unit ?? ""}`;
@@ -177,7 +167,7 @@ export function Trade({
       </svg>
       <p className="small quiet">
         Each dot is a settable place of the region; heather where every other goal is met at all, the line through the
-        best trades. Press a ring to take the probe there; pins are candidates.
+        best trades. Press a ring to take the probe there; tags are candidates.
       </p>
     </div>
   );

@@ -1,53 +1,66 @@
 "use client";
-import { desirability, edit, type Goal, limitsOf, type Response } from "@/core";
-import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
+import { desirability, edit, type Goal, type Prediction, type Response } from "@/core";
+import { WorthRule } from "@/ui/charts/worth-rule";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
+import { ShareField } from "@/ui/parts/share-field";
 import css from "./setpoint.module.css";
 
-const AIM: Record<Goal["aim"], string> = {
-  raise: "raise",
-  lower: "lower",
-  hit: "hit",
-  within: "within",
-  watch: "watch",
-};
+/** What is wanted, in a few words: "58 and up, content at 66". */
+function wanted(goal: Exclude<Goal, { aim: "watch" }>, unit: string | undefined): string {
+  const [low, high] = [settingText(goal.low), settingText(goal.high)];
+  const words =
+    goal.aim === "raise"
+      ? `${low} and up, content at ${high}`
+      : goal.aim === "lower"
+        ? `down from ${high}, content at ${low}`
+        : `within ${low} to ${high}${goal.target === undefined ? "" : `, best at ${settingText(goal.target)}`}`;
+  return unit ? `${words} ${unit}` : words;
+}
 
-/**
- * One wish: its curve with the probe on it, its importance. Where there are many, curve and importance share a line.
- */
-export function Wish({ response, value, tight }: { response: Response; value: number | undefined; tight: boolean }) {
+/** One wish: what its values are worth, with the prediction at the probe, and its share. */
+export function Wish({
+  response,
+  said,
+  tight,
+}: {
+  response: Response;
+  said: Prediction | undefined;
+  /** Where many stand below one another. */
+  tight: boolean;
+}) {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const { goal } = response;
-  const limits = limitsOf(goal);
-  const ends =
-    goal.aim === "raise"
-      ? `${settingText(goal.low)} to ${settingText(goal.high)}`
-      : goal.aim === "lower"
-        ? `${settingText(goal.high)} to ${settingText(goal.low)}`
-        : goal.aim === "watch"
-          ? ""
-          : `${settingText(limits.low)}–${settingText(limits.high)}`;
-  const d = <span className="num">d {value === undefined ? "–" : (desirability(goal, value) ?? 0).toFixed(2)}</span>;
+  if (goal.aim === "watch") return null;
+  const worth = said && desirability(goal, said.mean);
   return (
-    <div className={css.wish} data-tight={tight ? "yes" : undefined}>
+    <div className={css.wish} data-tight={tight ? "yes" : "no"}>
       <header>
         <strong title={response.name}>{response.name}</strong>
-        <span className={css.ends}>
-          {AIM[goal.aim]} {ends} {response.unit}
+        {tight && <ShareField response={response} />}
+        <span className={css.worth} title="What the prediction at the probe is worth">
+          {worth === undefined || worth === null ? "–" : worth.toFixed(2)} of 1
         </span>
       </header>
-      <DesirabilityCurve
+      {!tight && (
+        <header>
+          <span className={css.ends} title={wanted(goal, response.unit)}>
+            {wanted(goal, response.unit)}
+          </span>
+          <span className="small quiet">counts</span>
+          <ShareField response={response} />
+        </header>
+      )}
+      <WorthRule
         goal={goal}
         name={response.name}
-        width={tight ? 176 : 252}
-        height={tight ? 24 : 48}
-        labels={!tight}
-        value={value}
+        width={262}
+        value={said?.mean}
+        interval={said?.meanInterval ?? null}
+        tight={tight}
         onKnee={(key, value) => {
-          if (goal.aim === "watch") return;
-          const next = { ...goal, [key]: value } as Goal & { low: number; high: number; target?: number };
+          const next = { ...goal, [key]: value } as typeof goal & { target?: number };
           if (
             next.low < next.high &&
             (next.target === undefined || (next.target >= next.low && next.target <= next.high))
@@ -55,24 +68,6 @@ export function Wish({ response, value, tight }: { response: Response; value: nu
             commit([edit(study, ["responses", response.id, "goal"], next)], `goal of ${response.name}`);
         }}
       />
-      <div className={css.importance}>
-        {!tight && <span className="quiet">importance</span>}
-        <span role="group" aria-label={`Importance of ${response.name}`} title="Importance, 1 to 5">
-          {[1, 2, 3, 4, 5].map((n) => (
-            <button
-              key={n}
-              type="button"
-              aria-label={`${response.name}: importance ${n}`}
-              aria-pressed={n === response.importance}
-              data-full={n <= response.importance ? "yes" : "no"}
-              onClick={() =>
-                commit([edit(study, ["responses", response.id, "importance"], n)], `importance of ${response.name}`)
-              }
-            />
-          ))}
-        </span>
-        {d}
-      </div>
     </div>
   );
 }

@@ -1,7 +1,9 @@
 "use client";
-import { useRef, useState } from "react";
+import { Input } from "antd";
+import { useState } from "react";
 import { type ImportPreview, importEdits, previewImport, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { FilePick } from "@/ui/parts/file-pick";
 import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";
 import { resultText } from "./actions";
@@ -16,7 +18,6 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
   const [text, setText] = useState("");
   const [read, setRead] = useState<Preview | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
-  const file = useRef<HTMLInputElement>(null);
   const preview = given ?? read;
   const look = (body: string): void => {
     setText(body);
@@ -62,35 +63,30 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
             Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column
             “order”) or by their settings, never by position. Comma, semicolon, tab and decimal comma are recognised.
           </p>
-          <textarea
-            className="field num"
+          <Input.TextArea
+            className="num"
             aria-label="Text to import"
             style={{ width: "100%", height: 110, padding: 8 }}
             value={text.length > 20_000 ? `${text.slice(0, 20_000)}\n…` : text}
             onChange={(e) => look(e.target.value)}
             placeholder={"order\tgrease\twhite\n1\t0.61\t60.2"}
           />
-          <input
-            ref={file}
-            type="file"
-            hidden
-            accept=".csv,.txt,.tsv,text/*"
-            data-file="csv"
-            onChange={(e) => {
-              const f = e.target.files?.[0];
-              if (!f) return;
-              if (f.size > 5_000_000) {
-                setRead(undefined);
-                setSentence(
-                  `${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a results file holds at most 5. Save only the result columns.`,
-                );
-              } else void f.text().then(look);
-              e.target.value = "";
-            }}
-          />
-          <button type="button" className="btn small" style={{ marginTop: 6 }} onClick={() => file.current?.click()}>
-            Choose a file
-          </button>
+          <div style={{ marginTop: 6 }}>
+            <FilePick
+              of="csv"
+              accept=".csv,.txt,.tsv,text/*"
+              take={(f) => {
+                if (f.size > 5_000_000) {
+                  setRead(undefined);
+                  setSentence(
+                    `${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a results file holds at most 5. Save only the result columns.`,
+                  );
+                } else void f.text().then(look);
+              }}
+            >
+              Choose a file
+            </FilePick>
+          </div>
         </>
       )}
       {sentence && (

@@ -1,5 +1,10 @@
+// biome-ignore-all lint/a11y/noAutofocus: a cell that is opened by a key must hold the cursor.
+// biome-ignore-all lint/a11y/useFocusableInteractive: one cell at a time has the focus, by the grid that holds them.
+// biome-ignore-all lint/a11y/useKeyWithClickEvents: the keys are the grid's.
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
+import { Button, Input } from "antd";
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import {
   type Covariate,
@@ -504,14 +509,15 @@ export function Ledger({
                 })}
                 <div role="gridcell" style={{ width: 30, padding: 0 }}>
                   <Dropdown trigger={["click"]} placement="bottomRight" menu={menu(trial)}>
-                    <button
-                      type="button"
+                    <Button
+                      type="text"
+                      size="small"
                       tabIndex={-1}
                       className={css.menu}
                       aria-label={`Menu of trial ${trial.order}`}
                     >
                       ⋯
-                    </button>
+                    </Button>
                   </Dropdown>
                 </div>
               </div>
@@ -530,8 +536,7 @@ export function Ledger({
           onCancel={() => setLeaving(undefined)}
         >
           <p style={{ marginBottom: 8 }}>It stays in the ledger with its results. Say why, so that the report can.</p>
-          <input
-            className="field"
+          <Input
             style={{ width: "100%" }}
             aria-label="Reason"
             placeholder="such as: valve stuck half open"

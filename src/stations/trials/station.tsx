@@ -1,4 +1,5 @@
 "use client";
+import { Button, Progress, Segmented } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
@@ -15,6 +16,7 @@ import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { ImportDialog, type Preview } from "./import-dialog";
@@ -97,58 +99,51 @@ export function TrialsStation() {
         study.trials.length > 0 && (
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <span className="small quiet">order:</span>
-            <button type="button" className="btn small" aria-pressed={by === "run"} onClick={() => setBy("run")}>
-              as run
-            </button>
-            <button
-              type="button"
-              className="btn small"
-              aria-pressed={by === "standard"}
-              onClick={() => setBy("standard")}
-            >
-              standard
-            </button>
+            <Segmented
+              size="small"
+              aria-label="Order of the ledger"
+              value={by}
+              options={[
+                { value: "run", label: "as run" },
+                { value: "standard", label: "standard" },
+              ]}
+              onChange={setBy}
+            />
             <span className="grow" />
-            <button type="button" className="btn" onClick={() => setImporting({ open: true, given: undefined })}>
-              Paste or import
-            </button>
-            <a
-              className="btn"
-              style={{ textDecoration: "none", color: "inherit" }}
-              href={`/api/studies/${id}/export?format=csv`}
-            >
-              Export CSV
-            </a>
+            <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
+            <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             {progress ? (
               <span className="row" role="status">
-                <span className={css.bar}>
-                  <i style={{ width: `${(100 * progress.at) / Math.max(1, total)}%` }} />
-                </span>
+                <Progress
+                  percent={(100 * progress.at) / Math.max(1, total)}
+                  showInfo={false}
+                  size="small"
+                  style={{ width: 120 }}
+                  aria-label="Share of trials run"
+                />
                 <span className="small">
                   rig: {progress.at} of {total}
                 </span>
-                <button
-                  type="button"
-                  className="btn small"
+                <Button
+                  size="small"
                   onClick={() => {
                     job.stop();
                     if (shown) keepRun({ ...shown.answer, ran: shown.answer.ran.slice(0, shown.at) });
                   }}
                 >
                   Stop, keep these
-                </button>
+                </Button>
               </span>
             ) : (
               rig &&
               left > 0 && (
-                <button
-                  type="button"
-                  className="btn main"
+                <Button
+                  type="primary"
                   onClick={() => job.start(study, { name: rig.id, seed: 1 })}
                   title={`A virtual ${rig.name} that knows these factors`}
                 >
                   Run the rest on the rig
-                </button>
+                </Button>
               )
             )}
           </div>
@@ -166,9 +161,9 @@ export function TrialsStation() {
           <p style={{ margin: "6px 0 12px" }}>
             The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept.
           </p>
-          <button type="button" className="btn main" onClick={() => router.push(`/studies/${id}/plan`)}>
+          <Button type="primary" onClick={() => router.push(`/studies/${id}/plan`)}>
             Weigh plans
-          </button>
+          </Button>
         </div>
       ) : (
         <div className={css.wrap}>
@@ -186,9 +181,9 @@ export function TrialsStation() {
                       .map((r, i) => (
                         <span key={r.id}>
                           {i > 0 ? " · " : ""}
-                          <button type="button" className="link" onClick={() => setStrip(r.id)} title={r.name}>
+                          <Quick onClick={() => setStrip(r.id)} title={r.name}>
                             {clip(r.name, 22)}
-                          </button>
+                          </Quick>
                         </span>
                       ))}
                   </span>

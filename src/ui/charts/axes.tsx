@@ -1,3 +1,4 @@
+// biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
 import { scaleLinear, scaleLog } from "d3-scale";
 import { colours } from "../theme/theme";
 

@@ -3,23 +3,7 @@ import { useRef, useState } from "react";
 import { desirability, type Goal } from "@/core";
 import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
-
-interface Knee {
-  key: "low" | "target" | "high";
-  at: number;
-}
-
-/** Where a goal's knees stand. */
-const kneesOf = (goal: Goal): Knee[] => {
-  if (goal.aim === "watch") return [];
-  const ends: Knee[] = [
-    { key: "low", at: goal.low },
-    { key: "high", at: goal.high },
-  ];
-  return (goal.aim === "hit" || goal.aim === "within") && goal.target !== undefined
-    ? [ends[0], { key: "target", at: goal.target }, ends[1]]
-    : ends;
-};
+import { type Knee, kneeAt, kneesOf } from "./knees";
 
 /**
  * A desirability curve. Small, it is a picture; with `onKnee` its knees can be dragged or moved by arrow keys.
@@ -78,14 +62,8 @@ export function DesirabilityCurve({
     const box = svg.current?.getBoundingClientRect();
     if (!box || !onKnee) return;
     const raw = from + ((clientX - box.left) / box.width) * (to - from);
-    const grain = 10 ** Math.floor(Math.log10(span) - 1.3);
-    const value = Number((Math.round(raw / grain) * grain).toPrecision(8));
-    // Knees keep their order: one pushed past another stops short of it.
-    const knees = kneesOf(kept);
-    const i = knees.findIndex((k) => k.key === key);
-    const below = knees[i - 1]?.at ?? Number.NEGATIVE_INFINITY;
-    const above = knees[i + 1]?.at ?? Number.POSITIVE_INFINITY;
-    if (value > below && value < above) setDrag({ key, at: value });
+    const value = kneeAt(kept, key, raw);
+    if (value !== undefined) setDrag({ key, at: value });
   };
   const drop = (): void => {
     if (drag && onKnee) onKnee(drag.key, drag.at);

@@ -1,3 +1,5 @@
+// biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
+// biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
 import { useMemo, useState } from "react";
 import { code, decode, type NumericFactor, rangeOf, type Settings } from "@/core";

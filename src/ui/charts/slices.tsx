@@ -1,6 +1,7 @@
 "use client";
 import type { ComponentProps } from "react";
 import { activeFactors, decode, type Factor, isNumeric, rangeOf, type Setting, type Study, snap } from "@/core";
+import { named, Pick } from "@/ui/parts/pick";
 import { settingText } from "../parts/format";
 import { SurfaceMap } from "./surface-map";
 
@@ -23,21 +24,13 @@ export function SlicePick({
   pick(id: string): void;
 }) {
   return (
-    <select
-      className="field"
-      style={{ height: 26, maxWidth: 130 }}
-      aria-label="Slices over"
+    <Pick
+      style={{ maxWidth: 130 }}
+      label="Slices over"
       value={third.id}
-      onChange={(e) => pick(e.target.value)}
-    >
-      {activeFactors(study)
-        .filter((f) => f.id !== x && f.id !== y)
-        .map((f) => (
-          <option key={f.id} value={f.id}>
-            {f.name}
-          </option>
-        ))}
-    </select>
+      options={named(activeFactors(study).filter((f) => f.id !== x && f.id !== y))}
+      set={pick}
+    />
   );
 }
 
@@ -49,7 +42,7 @@ export function Slices({
   room,
   scaleOver,
   ...map
-}: Omit<MapProps, "width" | "height" | "pins"> & {
+}: Omit<MapProps, "width" | "height" | "tags"> & {
   third: Factor;
   /** Width and height that all slices share. */
   room: { width: number; height: number };

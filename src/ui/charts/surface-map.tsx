@@ -1,3 +1,5 @@
+// biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
+// biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
 import { memo, useId, useMemo, useRef } from "react";
 import {
@@ -16,8 +18,9 @@ import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
 import { AxisX, type Box, linear } from "./axes";
 import { bands, type Grid, gridOf, levelsOf } from "./contours";
+import { TagMark } from "./tag-mark";
 
-export interface MapPin {
+export interface MapTag {
   settings: Settings;
   text: string;
 }
@@ -47,8 +50,6 @@ const MARGIN = 0.06;
 const MOST_NUMBERED = 60;
 const LEFT = 52;
 const TOP = 8;
-/** Height of a pin, px. */
-const PIN = 28;
 
 interface TrialGroup {
   x: number;
@@ -113,7 +114,7 @@ export function SurfaceMap({
   inLimits,
   allowed,
   common,
-  pins,
+  tags,
   notes,
   width,
   height,
@@ -132,9 +133,9 @@ export function SurfaceMap({
   /** Positive where trials may be run, negative where the region forbids them. */
   allowed?: OverPlane;
   common?: boolean;
-  pins?: MapPin[];
+  tags?: MapTag[];
   /** Short words written at places of the map. */
-  notes?: MapPin[];
+  notes?: MapTag[];
   width: number;
   height: number;
   text(v: number): string;
@@ -270,11 +271,15 @@ export function SurfaceMap({
           <path
             d={hatched.path}
             fill="none"
-            stroke={common ? colours.gorse : colours.ink}
-            strokeWidth={common ? 3 : 1.5}
+            stroke={common ? colours.moss : colours.ink}
+            strokeWidth={common ? 6 : 1.5}
             strokeDasharray={common ? undefined : "5 3"}
             pointerEvents="none"
           />
+        )}
+        {/* Common ground is edged by two lines: one broad, and paper along its middle. */}
+        {hatched && common && (
+          <path d={hatched.path} fill="none" stroke={colours.paper} strokeWidth="2" pointerEvents="none" />
         )}
         {walls && (
           <path
@@ -341,25 +346,14 @@ export function SurfaceMap({
         <TrialMarks groups={trials} px={px} py={py} lit={lit} light={light} />
       )}
       {/* The first on top. */}
-      {pins?.toReversed().map((p) => {
-        const pixel = { x: px(code(x, p.settings[x.id] as number)), y: py(code(y, p.settings[y.id] as number)) };
-        // A pin whose head would leave the picture hangs below its point.
-        const hangs = pixel.y < PIN;
-        return (
-          <g key={p.text} transform={`translate(${pixel.x} ${pixel.y})`} pointerEvents="none">
-            <path
-              d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z"
-              transform={hangs ? "scale(1 -1)" : undefined}
-              fill={colours.heather}
-              stroke="#fff"
-              strokeWidth="1.500"
-            />
-            <text y={hangs ? 21 : -13} textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
-              {p.text}
-            </text>
-          </g>
-        );
-      })}
+      {tags?.toReversed().map((t) => (
+        <TagMark
+          key={t.text}
+          x={px(code(x, t.settings[x.id] as number))}
+          y={py(code(y, t.settings[y.id] as number))}
+          text={t.text}
+        />
+      ))}
       <g pointerEvents="none">
         <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke="#fff" strokeWidth="4.500" />
         <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke={colours.loch} strokeWidth="2" />

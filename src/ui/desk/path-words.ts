@@ -13,6 +13,7 @@ const CELLS: Readonly<Record<string, string>> = {
   notes: "Notes of the study",
   region: "Region",
   setpoint: "Setpoint",
+  report: "What the report adds",
   confidence: "Confidence",
 };
 

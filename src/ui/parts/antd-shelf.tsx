@@ -1,23 +1,25 @@
 "use client";
-import { Dropdown, type DropdownProps, Modal, type ModalProps, Popover, type PopoverProps } from "antd";
-import { Themed } from "../theme/themed";
+import { App } from "antd";
+import { useEffect } from "react";
+import type { Saying } from "./say";
 
-/** The component library's overlays in our theme: a chunk of its own, fetched once a page stands. */
+export { Dropdown, Modal, Popover } from "antd";
 
-export const ShelfModal = (props: ModalProps) => (
-  <Themed>
-    <Modal {...props} />
-  </Themed>
-);
+/** Says sentences by the component library's messages; at most two stand at a time. */
+function Speaker({ ready }: { ready(speak: (saying: Saying) => void): void }) {
+  const { message } = App.useApp();
+  useEffect(
+    () =>
+      ready(({ text, kind }) => {
+        void message.open({ type: kind === "done" ? "success" : "warning", content: text, duration: 6 });
+      }),
+    [message, ready],
+  );
+  return null;
+}
 
-export const ShelfPopover = (props: PopoverProps) => (
-  <Themed>
-    <Popover {...props} />
-  </Themed>
-);
-
-export const ShelfDropdown = (props: DropdownProps) => (
-  <Themed>
-    <Dropdown {...props} />
-  </Themed>
+export const Messages = ({ ready }: { ready(speak: (saying: Saying) => void): void }) => (
+  <App component={false} message={{ maxCount: 2, top: 108 }}>
+    <Speaker ready={ready} />
+  </App>
 );

@@ -1,5 +1,6 @@
 "use client";
 import type { NumericFactor } from "@/core";
+import { named, Pick } from "@/ui/parts/pick";
 
 /** Chooses which two factors a map is drawn over. */
 export function AxisPick({
@@ -14,23 +15,13 @@ export function AxisPick({
   pick(axes: { x?: string; y?: string }): void;
 }) {
   const select = (which: "x" | "y", now: string) => (
-    <select
-      className="field"
-      style={{ height: 26, minWidth: 0, maxWidth: 150, flex: "1 1 90px" }}
-      aria-label={which === "x" ? "Across" : "Upwards"}
+    <Pick
+      style={{ minWidth: 0, maxWidth: 150, flex: "1 1 90px" }}
+      label={which === "x" ? "Across" : "Upwards"}
       value={now}
-      onChange={(e) =>
-        pick(which === "x" ? { x: e.target.value, ...(e.target.value === y ? { y: x } : {}) } : { y: e.target.value })
-      }
-    >
-      {factors
-        .filter((f) => which === "x" || f.id !== x)
-        .map((f) => (
-          <option key={f.id} value={f.id}>
-            {f.name}
-          </option>
-        ))}
-    </select>
+      options={named(factors.filter((f) => which === "x" || f.id !== x))}
+      set={(id) => pick(which === "x" ? { x: id, ...(id === y ? { y: x } : {}) } : { y: id })}
+    />
   );
   return (
     <div className="row small" style={{ marginBottom: 4, minWidth: 0, maxWidth: "100%" }}>

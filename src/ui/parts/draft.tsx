@@ -1,3 +1,4 @@
+// biome-ignore-all lint/a11y/noAutofocus: a cell that is opened by a key must hold the cursor.
 "use client";
 import { type CSSProperties, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import { useDesk } from "../desk/store";
@@ -65,7 +66,9 @@ export function moveInGrid(from: HTMLElement, dRow: number, dCol: number): boole
         Math.abs(Number(b.dataset.col) - col),
     )[0];
   if (!wanted) return false;
-  wanted.focus();
+  // A cell with a list holds the element that takes the keys.
+  const taker = wanted instanceof HTMLInputElement ? wanted : wanted.querySelector("input");
+  (taker ?? wanted).focus();
   if (wanted instanceof HTMLInputElement && wanted.type === "text") wanted.select();
   return true;
 }

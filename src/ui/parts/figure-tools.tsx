@@ -1,5 +1,6 @@
 "use client";
 import type { RefObject } from "react";
+import { Quick } from "@/ui/parts/quick";
 import { say } from "./say";
 
 /** Properties a figure takes from the page's style sheets and would lose outside it. */
@@ -102,12 +103,22 @@ export function FigureTools({ panel, name }: { panel: RefObject<HTMLElement | nu
   };
   return (
     <span className="small" style={{ whiteSpace: "nowrap" }}>
-      <button type="button" className="link small" title="Copy the figure as SVG" onClick={() => void take("svg")}>
+      <Quick
+        style={{ minWidth: 24, minHeight: 24 }}
+        className="small"
+        title="Copy the figure as SVG"
+        onClick={() => void take("svg")}
+      >
         SVG
-      </button>{" "}
-      <button type="button" className="link small" title="Copy the figure as PNG" onClick={() => void take("png")}>
+      </Quick>{" "}
+      <Quick
+        style={{ minWidth: 24, minHeight: 24 }}
+        className="small"
+        title="Copy the figure as PNG"
+        onClick={() => void take("png")}
+      >
         PNG
-      </button>
+      </Quick>
     </span>
   );
 }

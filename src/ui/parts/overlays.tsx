@@ -7,9 +7,9 @@ import { cloneElement, lazy, type ReactElement, Suspense, useEffect, useState } 
  * they may open later.
  */
 const shelf = () => import("./antd-shelf");
-const LazyModal = lazy(() => shelf().then((m) => ({ default: m.ShelfModal })));
-const LazyPopover = lazy(() => shelf().then((m) => ({ default: m.ShelfPopover })));
-const LazyDropdown = lazy(() => shelf().then((m) => ({ default: m.ShelfDropdown })));
+const LazyModal = lazy(() => shelf().then((m) => ({ default: m.Modal })));
+const LazyPopover = lazy(() => shelf().then((m) => ({ default: m.Popover })));
+const LazyDropdown = lazy(() => shelf().then((m) => ({ default: m.Dropdown })));
 
 /** Fetches the overlays once the browser has nothing better to do. */
 export function usePrefetchedOverlays(): void {

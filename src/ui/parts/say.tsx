@@ -1,51 +1,46 @@
 "use client";
-import { useSyncExternalStore } from "react";
-import css from "./say.module.css";
+import { lazy, Suspense, useCallback, useState, useSyncExternalStore } from "react";
 
-interface Said {
-  id: number;
+/** A sentence for the person at the page. */
+export interface Saying {
   text: string;
   kind: "done" | "warning";
 }
 
-const MOST = 2;
-const LASTS = 6000;
-let said: readonly Said[] = [];
-let next = 1;
+const Messages = lazy(() => import("./antd-shelf").then((m) => ({ default: m.Messages })));
+
+let waiting: readonly Saying[] = [];
+let speak: ((saying: Saying) => void) | undefined;
 const listeners = new Set<() => void>();
-const change = (to: readonly Said[]): void => {
-  said = to;
-  for (const tell of listeners) tell();
-};
 
 /** Says a sentence above the page for a while; screen readers hear it too. */
-export function say(text: string, kind: Said["kind"] = "warning"): void {
-  const id = next++;
-  change([...said, { id, text, kind }].slice(-MOST));
-  setTimeout(() => change(said.filter((s) => s.id !== id)), LASTS);
+export function say(text: string, kind: Saying["kind"] = "warning"): void {
+  if (speak) {
+    speak({ text, kind });
+    return;
+  }
+  waiting = [...waiting, { text, kind }];
+  for (const tell of listeners) tell();
 }
 
 const subscribe = (tell: () => void): (() => void) => {
   listeners.add(tell);
   return () => listeners.delete(tell);
 };
-const nothing: readonly Said[] = [];
 
-/** Where sentences appear. */
+/** Where sentences appear: fetched with the first of them. */
 export function SaidRegion() {
-  const now = useSyncExternalStore(
+  const any = useSyncExternalStore(
     subscribe,
-    () => said,
-    () => nothing,
+    () => waiting.length > 0,
+    () => false,
   );
-  return (
-    <div className={css.region} role="status" aria-live="polite">
-      {now.map((s) => (
-        <div key={s.id} className={css.said} data-kind={s.kind}>
-          <span aria-hidden="true">{s.kind === "done" ? "✓" : "!"}</span>
-          {s.text}
-        </div>
-      ))}
-    </div>
-  );
+  const [wanted, setWanted] = useState(false);
+  if (any && !wanted) setWanted(true);
+  const ready = useCallback((to: (saying: Saying) => void) => {
+    speak = to;
+    for (const s of waiting) to(s);
+    waiting = [];
+  }, []);
+  return <Suspense fallback={null}>{wanted && <Messages ready={ready} />}</Suspense>;
 }

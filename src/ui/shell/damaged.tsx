@@ -1,4 +1,5 @@
-import Link from "next/link";
+"use client";
+import { Button } from "antd";
 
 /** In place of a study that cannot be read. */
 export const Damaged = ({ id, why }: { id: string; why: string }) => (
@@ -6,12 +7,10 @@ export const Damaged = ({ id, why }: { id: string; why: string }) => (
     <h1>This study cannot be opened</h1>
     <p style={{ margin: "12px 0 20px" }}>{why}</p>
     <div className="row">
-      <a className="btn main" href={`/api/studies/${id}/export?format=raw`} style={{ textDecoration: "none" }}>
+      <Button type="primary" href={`/api/studies/${id}/export?format=raw`}>
         Save raw file
-      </a>
-      <Link prefetch={false} href="/" className="btn">
-        Go to Home
-      </Link>
+      </Button>
+      <Button href="/">Go to Home</Button>
     </div>
   </main>
 );

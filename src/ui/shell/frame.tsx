@@ -1,6 +1,7 @@
 "use client";
 import type { ReactNode } from "react";
 import type { Evidence, Reading } from "@/core";
+import { useDesk } from "../desk/store";
 import { Probe } from "./probe";
 import { Readings } from "./readings";
 import css from "./shell.module.css";
@@ -12,6 +13,7 @@ export function StationFrame({
   readings,
   onShow,
   probe,
+  wideable = false,
   children,
 }: {
   name: string;
@@ -19,10 +21,13 @@ export function StationFrame({
   readings: readonly Reading[];
   onShow?: (evidence: Evidence, about: string | undefined) => void;
   probe?: boolean;
+  /** Has a view that can take the whole page. */
+  wideable?: boolean;
   children: ReactNode;
 }) {
+  const wide = useDesk((d) => d.wide) && wideable;
   return (
-    <div className={css.body} data-probe={probe ? "yes" : "no"}>
+    <div className={css.body} data-probe={probe && !wide ? "yes" : "no"} data-wide={wide ? "yes" : "no"}>
       {probe && <Probe />}
       <main className={css.station} data-station={name.toLowerCase()}>
         <div className={css.heading}>

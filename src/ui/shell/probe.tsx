@@ -1,14 +1,13 @@
 "use client";
-import { memo, useDeferredValue, useMemo, useRef } from "react";
+import { Button, Segmented } from "antd";
+import { memo, useDeferredValue, useMemo } from "react";
 import {
   activeFactors,
-  code,
   decode,
   type Factor,
   type Fitted,
   isNumeric,
   limitsOf,
-  type NumericFactor,
   overallDesirability,
   type Prediction,
   type Response,
@@ -19,126 +18,16 @@ import {
   settingsAsRun,
   snap,
 } from "@/core";
+import { Quick } from "@/ui/parts/quick";
 import { useDesk } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { DraftField } from "../parts/draft";
 import { ownError, settingText, valueText, withUnit } from "../parts/format";
 import { colours } from "../theme/theme";
+import { Rule } from "./rule";
 import css from "./shell.module.css";
 
 const WIDTH = 218;
-/** Places along a track at which the response is read. */
-const POINTS = 17;
-
-/** Fitted response along one factor, others at the probe, with the interval of the mean as a band. */
-function Track({
-  factor,
-  fitted,
-  study,
-  probe,
-  height,
-  set,
-}: {
-  factor: NumericFactor;
-  fitted: Fitted | undefined;
-  study: Study;
-  probe: Settings;
-  height: number;
-  set(value: number): void;
-}) {
-  const svg = useRef<SVGSVGElement>(null);
-  const [low, high] = rangeOf(factor);
-  const x = (v: number): number => 6 + ((code(factor, v) + 1) / 2) * (WIDTH - 12);
-  const line = useMemo(() => {
-    if (!fitted) return undefined;
-    const values = Array.from({ length: POINTS }, (_, i) => decode(factor, -1 + (2 * i) / (POINTS - 1)));
-    const along = fitted.predictor.line(probe, factor.id, values);
-    return values.map((v, i) => ({ v, p: along[i] }));
-  }, [fitted, factor, probe]);
-  const span = fitted?.span ?? [0, 1];
-  const pad = (span[1] - span[0]) * 0.12 || 1;
-  const y = (v: number): number =>
-    Math.max(
-      1,
-      Math.min(height - 1, height - 3 - ((v - span[0] + pad) / (span[1] - span[0] + 2 * pad)) * (height - 6)),
-    );
-  const move = (clientX: number): void => {
-    const box = svg.current?.getBoundingClientRect();
-    if (!box) return;
-    const share = ((clientX - box.left) * (WIDTH / box.width) - 6) / (WIDTH - 12);
-    set(snap(factor, decode(factor, Math.max(-1, Math.min(1, 2 * share - 1)))));
-  };
-  const here = probe[factor.id] as number;
-  const path = (pick: (q: NonNullable<typeof line>[number]) => number): string =>
-    (line ?? []).map((q, i) => `${i === 0 ? "M" : "L"}${x(q.v).toFixed(1)} ${y(pick(q)).toFixed(1)}`).join("");
-  const withBand = line?.every((q) => q.p.meanInterval !== null);
-  const step = factor.kind === "continuous" ? (factor.step ?? (high - low) / 50) : 0;
-  return (
-    <svg
-      ref={svg}
-      className={css.track}
-      viewBox={`0 0 ${WIDTH} ${height}`}
-      height={height}
-      role="slider"
-      tabIndex={0}
-      aria-label={`${factor.name} at the probe`}
-      aria-valuemin={low}
-      aria-valuemax={high}
-      aria-valuenow={here}
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId);
-        move(e.clientX);
-      }}
-      onPointerMove={(e) => {
-        if (e.buttons === 1) move(e.clientX);
-      }}
-      onKeyDown={(e) => {
-        const d =
-          e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
-        if (d === 0) return;
-        e.preventDefault();
-        if (factor.kind === "discrete")
-          set(factor.values[Math.max(0, Math.min(factor.values.length - 1, factor.values.indexOf(here) + d))]);
-        else set(Math.max(low, Math.min(high, snap(factor, here + d * step * (e.shiftKey ? 5 : 1)))));
-      }}
-    >
-      <rect width={WIDTH} height={height} rx="4" fill="#F1ECE1" />
-      {line && withBand && (
-        <path
-          d={`${path((q) => q.p.meanInterval?.[1] ?? q.p.mean)}${[...line]
-            .reverse()
-            .map((q) => `L${x(q.v).toFixed(1)} ${y(q.p.meanInterval?.[0] ?? q.p.mean).toFixed(1)}`)
-            .join("")}Z`}
-          fill={colours.loch}
-          opacity="0.16"
-        />
-      )}
-      {line && <path d={path((q) => q.p.mean)} fill="none" stroke={colours.loch} strokeWidth="2" />}
-      {!line &&
-        [...new Set(study.trials.map((t) => t.settings[factor.id] as number))].map((v) => (
-          <line
-            key={v}
-            x1={x(v)}
-            x2={x(v)}
-            y1={height - 9}
-            y2={height - 3}
-            stroke={colours.quiet}
-            strokeWidth="1.500"
-          />
-        ))}
-      <line x1={x(here)} x2={x(here)} y1="2" y2={height - 2} stroke={colours.loch} />
-      <circle
-        cx={x(here)}
-        cy={line ? y(fitted?.predictor.value(probe) ?? 0) : height / 2}
-        r="4.500"
-        fill="#fff"
-        stroke={colours.loch}
-        strokeWidth="2"
-      />
-    </svg>
-  );
-}
-
 /** One factor's row of the probe. */
 function FactorRow({
   factor,
@@ -162,18 +51,14 @@ function FactorRow({
           <i>{factor.letter}</i>
           <span title={factor.name}>{factor.name}</span>
         </header>
-        <div className={css.levels} role="group" aria-label={`${factor.name} at the probe`}>
-          {factor.levels.map((level) => (
-            <button
-              key={level}
-              type="button"
-              aria-pressed={probe[factor.id] === level}
-              onClick={() => set({ ...probe, [factor.id]: level })}
-            >
-              {level}
-            </button>
-          ))}
-        </div>
+        <Segmented
+          size="small"
+          className={css.levels}
+          aria-label={`${factor.name} at the probe`}
+          value={String(probe[factor.id])}
+          options={factor.levels}
+          onChange={(level) => set({ ...probe, [factor.id]: level })}
+        />
       </div>
     );
   const [low, high] = rangeOf(factor);
@@ -201,12 +86,12 @@ function FactorRow({
         />
         <small>{factor.unit}</small>
       </header>
-      <Track
+      <Rule
         factor={factor}
         fitted={fitted}
         study={study}
         probe={probe}
-        height={tight ? 14 : 30}
+        tight={tight}
         set={(v) => set({ ...probe, [factor.id]: v })}
       />
     </div>
@@ -310,9 +195,9 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
   if (folded)
     return (
       <aside className={`${css.side} ${css.probe} ${css.folded}`} aria-label="Probe, folded">
-        <button type="button" onClick={() => fold("probe")} title="Unfold the probe ( [ )">
+        <Button type="text" size="small" onClick={() => fold("probe")} title="Unfold the probe ( [ )">
           Probe
-        </button>
+        </Button>
       </aside>
     );
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
@@ -347,25 +232,19 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
     <aside className={`${css.side} ${css.probe}`} aria-label="Probe">
       <div className={css.head}>
         <h2>Probe</h2>
-        <button type="button" onClick={() => fold("probe")} title="Fold ( [ )">
+        <Button type="text" size="small" onClick={() => fold("probe")} title="Fold ( [ )">
           fold
-        </button>
+        </Button>
       </div>
       <div className="row small" style={{ gap: 10, marginBottom: 8 }}>
-        <button type="button" className="link" onClick={centre}>
-          centre
-        </button>
-        <button type="button" className="link" onClick={best} disabled={!study.trials.some((t) => t.state === "done")}>
+        <Quick onClick={centre}>centre</Quick>
+        <Quick onClick={best} disabled={!study.trials.some((t) => t.state === "done")}>
           best trial
-        </button>
-        {study.setpoint && (
-          <button type="button" className="link" onClick={() => setProbe({ ...probe, ...study.setpoint?.settings })}>
-            setpoint
-          </button>
-        )}
-        <button type="button" className="link" onClick={pin} title="Keep this point to compare">
-          pin
-        </button>
+        </Quick>
+        {study.setpoint && <Quick onClick={() => setProbe({ ...probe, ...study.setpoint?.settings })}>setpoint</Quick>}
+        <Quick onClick={pin} title="Keep this point to compare">
+          keep
+        </Quick>
       </div>
       {response && (
         <div style={{ marginBottom: 8 }}>
@@ -415,9 +294,15 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
                 return (
                   <tr key={r.id}>
                     <td>
-                      <button type="button" onClick={() => choose(r.id)} title={`Show ${r.name}`}>
+                      <Button
+                        type="text"
+                        size="small"
+                        className={css.other}
+                        onClick={() => choose(r.id)}
+                        title={`Show ${r.name}`}
+                      >
                         {r.name}
-                      </button>
+                      </Button>
                     </td>
                     <td className="num">
                       {q ? valueText(r, q.mean, error) : "–"}{" "}
@@ -433,17 +318,15 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
         const q = fitted?.predictor.predict(s);
         return (
           <div key={i} className="row small" style={{ marginTop: 4 }}>
-            <button type="button" className="link" onClick={() => setProbe(s)}>
-              pin {i + 1}
-            </button>
+            <Quick onClick={() => setProbe(s)}>kept {i + 1}</Quick>
             <span className="grow num">
               {q && response && fitted
                 ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.model.link)), response.unit)
                 : ""}
             </span>
-            <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => unpin(i)}>
-              remove
-            </button>
+            <Quick aria-label={`Let go of kept point ${i + 1}`} onClick={() => unpin(i)}>
+              let go
+            </Quick>
           </div>
         );
       })}

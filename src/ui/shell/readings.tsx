@@ -1,10 +1,19 @@
 "use client";
+import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
+import { Quick } from "@/ui/parts/quick";
 import { useDesk } from "../desk/store";
 import css from "./shell.module.css";
 
 const KIND = { finding: "Finding", caution: "Caution", "next step": "Next step" } as const;
+
+/** Kinds of readings as a folded column counts them. */
+const KINDS = [
+  { kind: "finding", one: "finding", many: "findings" },
+  { kind: "caution", one: "caution", many: "cautions" },
+  { kind: "next step", one: "next step", many: "next steps" },
+] as const;
 
 /** The right column: what the evidence says now, each leading to where it stands. */
 export function Readings({
@@ -20,21 +29,27 @@ export function Readings({
   const light = useDesk((d) => d.light);
   const id = useDesk((d) => d.id);
   const router = useRouter();
+  const counts = KINDS.map(({ kind, one, many }) => {
+    const n = readings.filter((r) => r.kind === kind).length;
+    return n === 0 ? "" : `${n} ${n === 1 ? one : many}`;
+  })
+    .filter(Boolean)
+    .join(" · ");
   if (folded)
     return (
       <aside className={`${css.side} ${css.readings} ${css.folded}`} aria-label="Readings, folded">
-        <button type="button" onClick={() => fold("readings")} title="Unfold readings ( ] )">
-          Readings · {readings.length}
-        </button>
+        <Button type="text" size="small" onClick={() => fold("readings")} title="Unfold readings ( ] )">
+          {counts || "Readings"}
+        </Button>
       </aside>
     );
   return (
     <aside className={`${css.side} ${css.readings}`} aria-label="Readings">
       <div className={css.head}>
         <h2>Readings</h2>
-        <button type="button" onClick={() => fold("readings")} title="Fold ( ] )">
+        <Button type="text" size="small" onClick={() => fold("readings")} title="Fold ( ] )">
           {readings.length} · fold
-        </button>
+        </Button>
       </div>
       {readings.length === 0 && (
         <p className="quiet small">Nothing to say yet. Readings appear as the evidence comes in.</p>
@@ -44,15 +59,10 @@ export function Readings({
           <b>{KIND[r.kind]}</b>
           <p>{sentenceOf(r)}</p>
           <footer>
-            {onShow && (
-              <button type="button" className="link" onClick={() => onShow(r.evidence, r.about)}>
-                show
-              </button>
-            )}
+            {onShow && <Quick onClick={() => onShow(r.evidence, r.about)}>show</Quick>}
             {r.action && (
-              <button
-                type="button"
-                className="btn small"
+              <Button
+                size="small"
                 onClick={() => {
                   if (r.action?.response) choose(r.action.response);
                   if (r.action?.trial) light(r.action.trial);
@@ -60,7 +70,7 @@ export function Readings({
                 }}
               >
                 {actionOf(r.action.id)}
-              </button>
+              </Button>
             )}
           </footer>
         </article>

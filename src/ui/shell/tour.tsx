@@ -1,7 +1,9 @@
 "use client";
+import { Button } from "antd";
 import { usePathname, useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import type { Station, Study } from "@/core";
+import { Quick } from "@/ui/parts/quick";
 import { useDesk } from "../desk/store";
 import css from "./tour.module.css";
 
@@ -27,7 +29,7 @@ const STOPS: Stop[] = [
   {
     station: "plan",
     title: "Weigh plans",
-    text: "Each point is a plan: across its price in trials, up the smallest effect it would see. “Fraction 16” with three centre points is cheap, and leaves pairs that travel together. Adopt it; the tour shows how to part them later.",
+    text: "Each point is a plan: across its price in trials, up the smallest effect it would see. Two stand ready below: the last is the cheapest that sees the smallest change worth finding. For this tour pick “Fraction 16” in the chart instead, cheap though some pairs travel together, and adopt it: a later wave parts them.",
     done: (s) => s.trials.length > 0,
   },
   {
@@ -39,7 +41,7 @@ const STOPS: Stop[] = [
   {
     station: "model",
     title: "See what matters",
-    text: "Each rung is an effect with its interval. Reduce every response to the terms that earn their place, then read the readings: two factors act together, a chain cannot be told apart, the centre lies off the straight lines.",
+    text: "Each rung is an effect with its interval. Press Reduce, then “Reduce all responses”: the terms that earn their place stay. Then read the readings: two factors act together, a chain cannot be told apart, the centre lies off the straight lines.",
     done: (s) => goals(s).every((r) => s.models.some((m) => m.response === r.id)),
   },
   {
@@ -57,7 +59,7 @@ const STOPS: Stop[] = [
   {
     station: "model",
     title: "Model again",
-    text: "With the new wave the chain is parted and the bend has a factor. Reduce again; the shift between waves is in the model as a block.",
+    text: "With the new wave the chain is parted and the bend has a factor. Reduce all again; the shift between waves is in the model as a block.",
     done: (s) => s.waves.length > 1 && !waiting(s),
   },
   {
@@ -115,34 +117,26 @@ export function Tour() {
         <span className="grow">
           Tour · {at + 1} of {STOPS.length}
         </span>
-        <button type="button" className="link small" onClick={leave}>
+        <Quick className="small" onClick={leave}>
           leave the tour
-        </button>
+        </Quick>
       </div>
       <h2>
         {stop.title} {done && <span className="moss">✓</span>}
       </h2>
       <p>{stop.text}</p>
       <div className="row">
-        {at > 0 && (
-          <button type="button" className="btn" onClick={() => move(at - 1)}>
-            Back
-          </button>
-        )}
+        {at > 0 && <Button onClick={() => move(at - 1)}>Back</Button>}
         <span className="grow" />
-        {elsewhere && (
-          <button type="button" className="btn" onClick={() => move(at)}>
-            Take me there
-          </button>
-        )}
+        {elsewhere && <Button onClick={() => move(at)}>Take me there</Button>}
         {at < STOPS.length - 1 ? (
-          <button type="button" className={done ? "btn main" : "btn"} onClick={() => move(at + 1)}>
+          <Button type={done ? "primary" : "default"} onClick={() => move(at + 1)}>
             {done ? "Next" : "Skip this"}
-          </button>
+          </Button>
         ) : (
-          <button type="button" className="btn main" onClick={leave}>
+          <Button type="primary" onClick={leave}>
             Done
-          </button>
+          </Button>
         )}
       </div>
     </aside>

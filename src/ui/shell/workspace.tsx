@@ -1,4 +1,5 @@
 "use client";
+import { AutoComplete, Button, Input } from "antd";
 import "../no-eval";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
@@ -171,13 +172,14 @@ function Title() {
   };
   if (draft === undefined)
     return (
-      <button type="button" className={css.title} title={`${title} (click to rename)`} onClick={() => setDraft(title)}>
+      <Button type="text" className={css.title} title={`${title} (click to rename)`} onClick={() => setDraft(title)}>
         {title}
-      </button>
+      </Button>
     );
   return (
-    <input
+    <Input
       className={css.title}
+      variant="borderless"
       aria-label="Study name"
       autoFocus
       value={draft}
@@ -207,12 +209,8 @@ function Clashes() {
         <div key={c.path.join("/")} className={css.clash}>
           <strong>{pathWords(study, c.path)}</strong>
           <div className="row" style={{ marginTop: 6 }}>
-            <button type="button" className="btn" onClick={() => settle(c, "mine")}>
-              keep mine: {cellWords(study, c.mine)}
-            </button>
-            <button type="button" className="btn" onClick={() => settle(c, "theirs")}>
-              keep theirs: {cellWords(study, c.theirs)}
-            </button>
+            <Button onClick={() => settle(c, "mine")}>keep mine: {cellWords(study, c.mine)}</Button>
+            <Button onClick={() => settle(c, "theirs")}>keep theirs: {cellWords(study, c.theirs)}</Button>
           </div>
         </div>
       ))}
@@ -250,19 +248,18 @@ function Refusals() {
             <div className="small quiet">and {r.edits.length - MOST_CELLS} more cells</div>
           )}
           <div className="row" style={{ marginTop: 6 }}>
-            <button
-              type="button"
-              className="btn small"
+            <Button
+              size="small"
               onClick={() => {
                 const sentence = retry(r);
                 if (sentence) say(sentence);
               }}
             >
               Try again
-            </button>
-            <button type="button" className="btn small" onClick={() => letGo(r)}>
+            </Button>
+            <Button size="small" onClick={() => letGo(r)}>
               Keep what stands
-            </button>
+            </Button>
           </div>
         </div>
       ))}
@@ -277,48 +274,39 @@ interface PaletteCommand {
 }
 
 function Palette({ close, commands }: { close(): void; commands: PaletteCommand[] }) {
-  const [text, setText] = useState("");
-  const [at, setAt] = useState(0);
-  const found = commands.filter((c) => c.name.toLowerCase().includes(text.toLowerCase()));
-  const run = (c: PaletteCommand | undefined): void => {
-    if (!c) return;
+  const run = (name: string): void => {
+    const found = commands.find((c) => c.name === name);
+    if (!found) return;
     close();
-    c.run();
+    found.run();
   };
   return (
-    <Modal open onCancel={close} footer={null} closable={false} width={480}>
-      <input
-        className="field"
-        style={{ width: "100%" }}
+    <Modal open onCancel={close} footer={null} closable={false} width={480} title="Commands">
+      <AutoComplete
+        open
+        autoFocus
+        defaultActiveFirstOption
         aria-label="Find a command"
         placeholder="Find a command"
-        autoFocus
-        value={text}
-        onChange={(e) => {
-          setText(e.target.value);
-          setAt(0);
-        }}
+        style={{ width: "100%", marginBottom: 328 }}
+        listHeight={320}
+        filterOption={(typed, option) => (option?.value ?? "").toLowerCase().includes(typed.toLowerCase())}
+        notFoundContent="No command is called that."
+        options={commands.map((c) => ({
+          value: c.name,
+          label: (
+            <span className={css.command}>
+              {c.name}
+              {c.keys && <kbd>{c.keys}</kbd>}
+            </span>
+          ),
+        }))}
+        onSelect={run}
         onKeyDown={(e) => {
-          if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
-          if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
-          if (e.key === "Enter") {
-            // Else the same key would press the first button of what opens next.
-            e.preventDefault();
-            run(found[at]);
-          }
+          // Else the same key would press the first button of what opens next.
+          if (e.key === "Enter") e.preventDefault();
         }}
       />
-      <ul className={css.palette} role="listbox" aria-label="Commands">
-        {found.map((c, i) => (
-          <li key={c.name} role="option" aria-selected={i === at}>
-            <button type="button" onClick={() => run(c)}>
-              <span>{c.name}</span>
-              {c.keys && <kbd>{c.keys}</kbd>}
-            </button>
-          </li>
-        ))}
-      </ul>
-      {found.length === 0 && <p className="quiet small">No command is called that.</p>}
     </Modal>
   );
 }
@@ -378,7 +366,7 @@ function Shell({ children }: { children: ReactNode }) {
   const trouble = useDesk((d) => d.trouble);
   const undoable = useDesk((d) => d.undoable.at(-1)?.what);
   const redoable = useDesk((d) => d.redoable.at(-1)?.what);
-  const { undo, redo, fold } = desk.getState();
+  const { undo, redo, fold, widen } = desk.getState();
   const router = useRouter();
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
@@ -404,6 +392,7 @@ function Shell({ children }: { children: ReactNode }) {
   useHotkeys("g>m", () => go("model"));
   useHotkeys("g>s", () => go("setpoint"));
   useHotkeys("g>r", () => go("report"));
+  useHotkeys("w", widen);
   useHotkeys("bracketleft", () => fold("probe"));
   useHotkeys("bracketright", () => fold("readings"));
   useHotkeys("mod+k", () => setPalette(true), { ...hot, enableOnFormTags: true });
@@ -421,6 +410,7 @@ function Shell({ children }: { children: ReactNode }) {
     { name: "Home", run: () => router.push("/") },
     { name: "Undo", keys: "Ctrl Z", run: () => tell(undo()) },
     { name: "Redo", keys: "Ctrl Shift Z", run: () => tell(redo()) },
+    { name: "Give the view the page, or take it back", keys: "w", run: widen },
     { name: "Fold or unfold the probe", keys: "[", run: () => fold("probe") },
     { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
     { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
@@ -456,28 +446,28 @@ function Shell({ children }: { children: ReactNode }) {
           {SAVED[saved]}
         </span>
         <div className={css.tools}>
-          <button
-            type="button"
+          <Button
+            type="text"
             disabled={!undoable}
             onClick={() => tell(undo())}
             title={undoable ? `Undo: ${undoable}` : "Nothing to undo"}
           >
             Undo <kbd>Ctrl Z</kbd>
-          </button>
-          <button
-            type="button"
+          </Button>
+          <Button
+            type="text"
             disabled={!redoable}
             onClick={() => tell(redo())}
             title={redoable ? `Redo: ${redoable}` : "Nothing to redo"}
           >
             Redo
-          </button>
-          <button type="button" onClick={() => setPalette(true)}>
+          </Button>
+          <Button type="text" onClick={() => setPalette(true)}>
             Commands <kbd>Ctrl K</kbd>
-          </button>
-          <button type="button" onClick={() => setHelp(true)}>
+          </Button>
+          <Button type="text" onClick={() => setHelp(true)}>
             Help
-          </button>
+          </Button>
         </div>
       </header>
       <Trail />

@@ -1,4 +1,5 @@
 "use client";
+import { Collapse } from "antd";
 import { useMemo, useState } from "react";
 import type { Fitted } from "@/core";
 import {
@@ -22,6 +23,7 @@ import {
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
+import { Toggle } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
 import { setFitting } from "../actions";
@@ -30,6 +32,12 @@ import type { ViewProps } from "./view";
 
 const CHECK_W = 350;
 const CHECK_H = 190;
+/** A chart that gives way to a narrower panel. */
+const FRAME = {
+  width: CHECK_W,
+  viewBox: `0 0 ${CHECK_W} ${CHECK_H}`,
+  style: { display: "block", maxWidth: "100%", height: "auto" },
+} as const;
 
 /** Log-likelihood over powers of the response with its interval, and the scales to fit on. */
 function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
@@ -55,7 +63,7 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   return (
     <div style={{ marginLeft: 8 }}>
       {profile && (
-        <svg width={CHECK_W} height={CHECK_H} role="img" aria-label="Log-likelihood against power of the response">
+        <svg {...FRAME} role="img" aria-label="Log-likelihood against power of the response">
           <AxisX scale={x} box={box} name="power of the response (1 as it is, 0 log)" count={6} />
           <AxisY scale={y} box={box} name="log-likelihood" count={4} grid offset={44} />
           <rect
@@ -103,12 +111,10 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
       </p>
       <div className="row small" style={{ flexWrap: "wrap", gap: 6, margin: "6px 0" }}>
         {scales.map((s) => (
-          <button
+          <Toggle
             key={s.name}
-            type="button"
-            className="btn"
             disabled={s.likelihood === null}
-            aria-pressed={JSON.stringify(s.transform) === present}
+            on={JSON.stringify(s.transform) === present}
             title={
               s.likelihood === null
                 ? "These results hold values that this scale does not take"
@@ -120,7 +126,7 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
             {s.likelihood !== null && (
               <span className="num quiet"> {s.likelihood > -0.005 ? "best" : figure(s.likelihood, 2)}</span>
             )}
-          </button>
+          </Toggle>
         ))}
       </div>
     </div>
@@ -146,7 +152,7 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const y = linear([0, Math.max(...copies.cells.map((c) => c.s), ...limits) * 1.08], [box.top + box.height, box.top]);
   return (
     <div style={{ marginLeft: 8 }}>
-      <svg width={CHECK_W} height={CHECK_H} role="img" aria-label="Standard deviation of each cell in run order">
+      <svg {...FRAME} role="img" aria-label="Standard deviation of each cell in run order">
         <AxisX scale={x} box={box} name="first trial of the cell, in run order" count={6} />
         <AxisY scale={y} box={box} name={axisName("s", unit)} count={4} grid offset={44} />
         <line x1={box.left} x2={box.left + box.width} y1={y(copies.pooled)} y2={y(copies.pooled)} stroke="#8b8c82" />
@@ -252,7 +258,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   const reach = Math.max(...ys.map(Math.abs)) * 1.12 || 1;
   const y = linear([-reach, reach], [box.top + box.height, box.top]);
   return (
-    <svg width={CHECK_W} height={CHECK_H} role="img" aria-label={`${yName} against ${xName}`} style={{ marginLeft: 8 }}>
+    <svg {...FRAME} role="img" aria-label={`${yName} against ${xName}`}>
       <AxisX scale={x} box={box} name={xName} count={6} />
       <AxisY scale={y} box={box} name={yName} count={4} grid offset={44} />
       <line x1={box.left} x2={box.left + box.width} y1={y(0)} y2={y(0)} stroke="#B8AC90" />
@@ -299,10 +305,17 @@ export function ChecksView({
   const shown = open ?? checks?.find((c) => c.alarm)?.id;
   if (!checks) return <p className="quiet small">Working out the checks…</p>;
   return (
-    <div>
-      {checks.map((c) => (
-        <div key={c.id} className={css.check}>
-          <button type="button" aria-expanded={shown === c.id} onClick={() => setOpen(shown === c.id ? "none" : c.id)}>
+    <Collapse
+      ghost
+      size="small"
+      className={css.checks}
+      activeKey={shown === undefined ? [] : [shown]}
+      // One at a time: what opens closes the one before.
+      onChange={(keys) => setOpen(keys.find((k) => k !== shown) ?? "none")}
+      items={checks.map((c) => ({
+        key: c.id,
+        label: (
+          <span className={css.check}>
             <span
               className={c.alarm || unsure(c) ? "bracken" : c.p === null ? "quiet" : "moss"}
               aria-hidden="true"
@@ -320,10 +333,11 @@ export function ChecksView({
                 </span>
               )}
             </span>
-          </button>
-          {shown === c.id && <CheckChart check={c} fitted={fitted} study={study} />}
-        </div>
-      ))}
-    </div>
+          </span>
+        ),
+        showArrow: false,
+        children: <CheckChart check={c} fitted={fitted} study={study} />,
+      }))}
+    />
   );
 }

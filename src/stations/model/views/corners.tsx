@@ -1,3 +1,5 @@
+// biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useMemo, useState } from "react";
 import {
@@ -12,6 +14,7 @@ import {
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, ownError, settingText, valueText } from "@/ui/parts/format";
+import { named, Pick } from "@/ui/parts/pick";
 import { colours, ramp } from "@/ui/theme/theme";
 import type { ViewProps } from "./view";
 
@@ -127,21 +130,13 @@ export function CornersView({ study, fitted }: ViewProps) {
         {["across", "up", "back"].map((side, n) => (
           <label key={side} className="row" style={{ gap: 4 }}>
             {side}
-            <select
-              className="field"
+            <Pick
               style={{ maxWidth: 120 }}
-              aria-label={`Factor ${side}`}
+              label={`Factor ${side}`}
               value={three[n].id}
-              onChange={(e) =>
-                setPick([0, 1, 2].map((m) => (m === n ? e.target.value : ids[m] === e.target.value ? ids[n] : ids[m])))
-              }
-            >
-              {factors.map((f) => (
-                <option key={f.id} value={f.id}>
-                  {f.name}
-                </option>
-              ))}
-            </select>
+              options={named(factors)}
+              set={(id) => setPick([0, 1, 2].map((m) => (m === n ? id : ids[m] === id ? ids[n] : ids[m])))}
+            />
           </label>
         ))}
       </div>

@@ -1,9 +1,10 @@
 "use client";
 import { useMemo } from "react";
 import { alphabetOf, equationOf, termKey, termName } from "@/core";
+import { CopyRows } from "@/ui/parts/copy-rows";
+import { Fold } from "@/ui/parts/fold";
 import { figure } from "@/ui/parts/format";
 import css from "../model.module.css";
-import { CopyRows } from "./copy-rows";
 import type { ViewProps } from "./view";
 
 /** The equation in coded and in natural units. */
@@ -49,8 +50,7 @@ export function EquationView({ study, fitted }: ViewProps) {
           <div className={css.equation}>
             {left} = {n.text}
           </div>
-          <details className={css.fold}>
-            <summary>Its coefficients with their {Math.round(100 * study.confidence)} % intervals</summary>
+          <Fold title={<>Its coefficients with their {Math.round(100 * study.confidence)} % intervals</>}>
             <table className={`${css.table} ${css.tight}`}>
               <thead>
                 <tr>
@@ -71,7 +71,7 @@ export function EquationView({ study, fitted }: ViewProps) {
                 ))}
               </tbody>
             </table>
-          </details>
+          </Fold>
         </div>
       ))}
       {equation.note && <p className="quiet">{equation.note}</p>}

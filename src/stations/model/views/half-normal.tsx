@@ -1,3 +1,4 @@
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { alphabetOf, normalQuantile, termKey, termLetters, termName } from "@/core";
 import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
@@ -81,7 +82,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
         {margins &&
           [
             { v: margins.margin, name: "margin" },
-            { v: margins.simultaneousMargin, name: "all at once" },
+            { v: margins.simultaneousMargin, name: "for all together" },
           ].flatMap((l) =>
             l.v > most * 1.12
               ? []

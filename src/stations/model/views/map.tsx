@@ -7,6 +7,7 @@ import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
 import { useDesk } from "@/ui/desk/store";
 import { AxisPick } from "@/ui/parts/axis-pick";
 import { axisName, figure, settingText } from "@/ui/parts/format";
+import { Pick } from "@/ui/parts/pick";
 import { useSize } from "@/ui/parts/use-size";
 import type { ViewProps } from "./view";
 
@@ -69,16 +70,16 @@ export function MapView({ study, fitted }: ViewProps) {
     <div ref={frame} style={{ height: "100%" }}>
       <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
         <AxisPick factors={numeric} x={x.id} y={y.id} pick={(axes) => setPick({ ...pick, ...axes })} />
-        <select
-          className="field"
-          aria-label="Drawn as"
+        <Pick
+          label="Drawn as"
           value={mode}
-          onChange={(e) => setMode(e.target.value as typeof mode)}
-        >
-          <option value="contours">contours</option>
-          <option value="surface">surface</option>
-          <option value="slices">slices</option>
-        </select>
+          options={[
+            ["contours", "contours"],
+            ["surface", "surface"],
+            ["slices", "slices"],
+          ]}
+          set={setMode}
+        />
         {mode === "slices" && third && (
           <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setPick({ ...pick, third: id })} />
         )}

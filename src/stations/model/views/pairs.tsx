@@ -17,6 +17,7 @@ import {
 import { linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, figure, settingText } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
@@ -253,9 +254,7 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
           {axisName(response?.name ?? "", response?.unit)}, {figure(span[0], 3)} to {figure(span[1], 3)} in every frame;
           others at the probe.
         </span>
-        <button type="button" className="link" onClick={() => setAll(!all)}>
-          {all ? "the strongest only" : `all ${pairs.length} pairs`}
-        </button>
+        <Quick onClick={() => setAll(!all)}>{all ? "the strongest only" : `all ${pairs.length} pairs`}</Quick>
       </div>
       {entangled.length > 0 && (
         <p className="small" style={{ marginBottom: 6 }}>

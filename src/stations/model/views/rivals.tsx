@@ -1,4 +1,7 @@
+// biome-ignore-all lint/a11y/noStaticElementInteractions: pointing only lights what stands elsewhere too.
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
+import { Button } from "antd";
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
   alphabetOf,
@@ -22,12 +25,14 @@ import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
+import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, rounded, shareText } from "@/ui/parts/format";
+import { Pick } from "@/ui/parts/pick";
+import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
 import { setTerms } from "../actions";
 import css from "../model.module.css";
-import { CopyRows } from "./copy-rows";
 import type { ViewProps } from "./view";
 
 const CRITERIA = {
@@ -189,25 +194,15 @@ export function RivalsView({ study, fitted }: ViewProps) {
               ? `${result.examined.toLocaleString("en")} models of ${candidates.length} terms, hierarchy kept${result.singular > 0 ? `; ${result.singular.toLocaleString("en")} that these trials cannot tell left out` : ""}.`
               : (trouble ?? "")}
         </span>
-        {running && (
-          <button type="button" className="btn" onClick={stop}>
-            Stop
-          </button>
-        )}
+        {running && <Button onClick={stop}>Stop</Button>}
         <label className="row" style={{ gap: 4 }}>
           by
-          <select
-            className="field"
-            aria-label="Criterion"
+          <Pick
+            label="Criterion"
             value={by}
-            onChange={(e) => setBy(e.target.value as CriterionName)}
-          >
-            {Object.entries(CRITERIA).map(([id, c]) => (
-              <option key={id} value={id}>
-                {c.name}
-              </option>
-            ))}
-          </select>
+            options={Object.entries(CRITERIA).map(([id, c]) => [id as CriterionName, c.name])}
+            set={setBy}
+          />
         </label>
       </div>
       {drawn.length > 0 && (
@@ -275,14 +270,14 @@ export function RivalsView({ study, fitted }: ViewProps) {
                     </td>
                     <td>
                       {setKey(m.terms) !== here && (
-                        <button type="button" className="link small" onClick={() => use(m.terms)}>
+                        <Quick className="small" onClick={() => use(m.terms)}>
                           use
-                        </button>
+                        </Quick>
                       )}{" "}
                       {!kept.some((k) => setKey(k) === setKey(m.terms)) && (
-                        <button type="button" className="link small" onClick={() => keep(m.terms)}>
+                        <Quick className="small" onClick={() => keep(m.terms)}>
                           keep
-                        </button>
+                        </Quick>
                       )}
                     </td>
                   </tr>
@@ -294,14 +289,13 @@ export function RivalsView({ study, fitted }: ViewProps) {
       <div className="row" style={{ margin: "12px 0 2px" }}>
         <h2 className="grow">Kept side by side</h2>
         {!kept.some((k) => setKey(k) === here) && (
-          <button type="button" className="link small" onClick={() => keep(fit.terms)}>
+          <Quick className="small" onClick={() => keep(fit.terms)}>
             keep the present model
-          </button>
+          </Quick>
         )}
         {kept.length === 0 && shown.length > 1 && (
-          <button
-            type="button"
-            className="link small"
+          <Quick
+            className="small"
             title="All listed models within 2 of the best AICc, at most six"
             onClick={() => {
               const close = [...(result?.models ?? [])]
@@ -315,7 +309,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
             }}
           >
             keep all as good as the best
-          </button>
+          </Quick>
         )}
         {kept.length > 0 && (
           <CopyRows
@@ -342,13 +336,11 @@ export function RivalsView({ study, fitted }: ViewProps) {
                   {average && <th title="coefficient averaged over the models, zeros included">average</th>}
                   {kept.map((k, i) => (
                     <th key={setKey(k)}>
-                      <button type="button" className="link" title="Use this model" onClick={() => use(k)}>
+                      <Quick title="Use this model" onClick={() => use(k)}>
                         {i + 1}
                         {setKey(k) === here ? " ●" : ""}
-                      </button>{" "}
-                      <button
-                        type="button"
-                        className="link"
+                      </Quick>{" "}
+                      <Quick
                         aria-label={`Let go of model ${i + 1}`}
                         onClick={() =>
                           change(
@@ -359,7 +351,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
                         }
                       >
                         ×
-                      </button>
+                      </Quick>
                     </th>
                   ))}
                 </tr>
@@ -408,22 +400,22 @@ export function RivalsView({ study, fitted }: ViewProps) {
           {average && (
             <label className="row small" style={{ marginTop: 6, gap: 6, flexWrap: "wrap" }}>
               Predict {axisName(about?.name ?? "", undefined)} everywhere with
-              <select
-                className="field"
-                aria-label="Predict with"
+              <Pick
+                label="Predict with"
                 value={stored?.average ?? "one"}
-                onChange={(e) =>
+                options={[
+                  ["one", "the present model"],
+                  ["akaike", "the average of these, by their AICc"],
+                  ["equal", "the average of these, equal weights"],
+                ]}
+                set={(average) =>
                   change(
                     kept,
-                    e.target.value === "one" ? undefined : (e.target.value as "akaike" | "equal"),
-                    e.target.value === "one" ? "predicted with one model again" : "predicted with an average",
+                    average === "one" ? undefined : average,
+                    average === "one" ? "predicted with one model again" : "predicted with an average",
                   )
                 }
-              >
-                <option value="one">the present model</option>
-                <option value="akaike">the average of these, by their AICc</option>
-                <option value="equal">the average of these, equal weights</option>
-              </select>
+              />
             </label>
           )}
         </>

@@ -1,10 +1,10 @@
 "use client";
 import { useMemo } from "react";
 import { alphabetOf, importanceOf, termName } from "@/core";
+import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, percent } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
-import { CopyRows } from "./copy-rows";
 import type { ViewProps } from "./view";
 
 /** One bar of a share with its name before and its figure behind. */

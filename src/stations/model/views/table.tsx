@@ -1,9 +1,10 @@
 "use client";
-import { type ReactNode, useMemo, useState } from "react";
-import { activeFactors, alphabetOf, cellSummary, contrastWorking, termKey, termLetters, termName } from "@/core";
+import { type ReactNode, useMemo } from "react";
+import { activeFactors, alphabetOf, cellSummary, termKey, termName } from "@/core";
+import { CopyRows } from "@/ui/parts/copy-rows";
+import { Fold } from "@/ui/parts/fold";
 import { figure, settingText, valueText } from "@/ui/parts/format";
 import css from "../model.module.css";
-import { CopyRows } from "./copy-rows";
 import type { ViewProps } from "./view";
 
 const SOURCES: Record<string, string> = {
@@ -17,60 +18,6 @@ const SOURCES: Record<string, string> = {
 };
 const pText = (p: number | null): string => (p === null ? "" : p < 0.0001 ? "<.0001" : p.toFixed(4));
 
-/** One effect worked out so that a person can follow it: signs, sums, divisor. */
-function ByHand({ study, fitted }: ViewProps) {
-  const { contrasts } = fitted.contrasts;
-  const [chosen, setChosen] = useState<string | undefined>(undefined);
-  const alphabet = alphabetOf(study);
-  if (contrasts.length === 0) return null;
-  const contrast =
-    contrasts.find((c) => termKey(c.term) === chosen) ??
-    contrasts.reduce((a, b) => (Math.abs(b.effect) > Math.abs(a.effect) ? b : a));
-  const working = contrastWorking(contrast, fitted.fit);
-  const orders = new Map(study.trials.map((t) => [t.id, t.order]));
-  return (
-    <details className={css.fold}>
-      <summary>Follow one effect by hand</summary>
-      <div className="row small" style={{ margin: "4px 0" }}>
-        <select
-          className="field"
-          aria-label="Effect to follow"
-          value={termKey(contrast.term)}
-          onChange={(e) => setChosen(e.target.value)}
-        >
-          {contrasts.map((c) => (
-            <option key={termKey(c.term)} value={termKey(c.term)}>
-              {termName(alphabet, c.term)}
-            </option>
-          ))}
-        </select>
-        <span className="grow" />
-        <CopyRows
-          what="Working"
-          rows={[["trial", "sign", "result"], ...working.rows.map((r) => [orders.get(r.trial), r.sign, r.value])]}
-        />
-      </div>
-      <p className="small">
-        Results at + add up to <b className="num">{figure(working.plus, 5)}</b>, at − to{" "}
-        <b className="num">{figure(working.minus, 5)}</b>; their difference over {working.divisor} is{" "}
-        <b className="num">{figure(working.effect, 4)}</b>
-        {contrast.chain.length > 1
-          ? `, the effect of ${contrast.chain
-              .slice(0, 4)
-              .map(
-                (t, i) => `${i > 0 || t.sign < 0 ? (t.sign < 0 ? " − " : " + ") : ""}${termLetters(alphabet, t.term)}`,
-              )
-              .join("")} together`
-          : ""}
-        . Corner trials only.
-      </p>
-      <p className="num small" style={{ marginTop: 4, overflowWrap: "anywhere" }}>
-        {working.rows.map((r) => `${r.sign > 0 ? "+" : "−"}${figure(r.value, 4)}`).join("  ")}
-      </p>
-    </details>
-  );
-}
-
 /** Mean, spread and count at every combination that was run. */
 function Cells({ study, fitted }: ViewProps) {
   const cells = useMemo(() => cellSummary(study, fitted.fit), [study, fitted]);
@@ -78,11 +25,14 @@ function Cells({ study, fitted }: ViewProps) {
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const shown = cells.slice(0, 60);
   return (
-    <details className={css.fold}>
-      <summary>
-        {cells.length} combinations that were run
-        {cells.length < fitted.fit.n ? `, ${cells.filter((c) => c.n > 1).length} of them more than once` : ""}
-      </summary>
+    <Fold
+      title={
+        <>
+          {cells.length} combinations that were run
+          {cells.length < fitted.fit.n ? `, ${cells.filter((c) => c.n > 1).length} of them more than once` : ""}
+        </>
+      }
+    >
       <div className="row" style={{ margin: "4px 0" }}>
         <span className="grow" />
         <CopyRows
@@ -122,7 +72,7 @@ function Cells({ study, fitted }: ViewProps) {
         </table>
       </div>
       {cells.length > shown.length && <p className="small quiet">“copy” takes all {cells.length}.</p>}
-    </details>
+    </Fold>
   );
 }
 
@@ -248,7 +198,6 @@ export function TableView({ study, fitted }: ViewProps) {
           {fitted.predictor.model.members.length} models.
         </p>
       )}
-      <ByHand study={study} fitted={fitted} />
       <Cells study={study} fitted={fitted} />
       {fit.lackOfFit?.approximate && (
         <p className="small quiet">

@@ -1,8 +1,11 @@
+// biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
+import { Button } from "antd";
 import { useEffect } from "react";
 import { lowerHull, type PlanOptions, type Study, type TradePoint } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useQuestion } from "@/ui/compute/use-question";
+import { Quick } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 330;
@@ -26,9 +29,9 @@ export function TradeCurve({
   if (!job.running && points.length === 0)
     return (
       <div>
-        <button type="button" className="btn small" onClick={() => start(study, options)}>
+        <Button size="small" onClick={() => start(study, options)}>
           Draw the trade
-        </button>
+        </Button>
         <p className="small quiet" style={{ marginTop: 4 }}>
           {job.trouble ?? "How much aliasing each share of D-efficiency buys; takes some seconds."}
         </p>
@@ -84,10 +87,7 @@ export function TradeCurve({
       </svg>
       {job.running ? (
         <p className="small quiet">
-          {job.progress?.text ?? "starting"}{" "}
-          <button type="button" className="link" onClick={stop}>
-            stop
-          </button>
+          {job.progress?.text ?? "starting"} <Quick onClick={stop}>stop</Quick>
         </p>
       ) : (
         <p className="small quiet">Press a point to put that plan in the chart.</p>

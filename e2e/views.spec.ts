@@ -1,0 +1,164 @@
+import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit } from "./help";
+
+/** A square run twice: totals 42, 58, 50 and 84, worked out on paper in the unit test of the working. */
+const square = {
+  factors: ["a", "b"].map((id) => ({ id, name: id === "a" ? "Heat" : "Dose", kind: "continuous", low: -1, high: 1 })),
+  responses: [{ id: "y", name: "Yield", unit: "kg" }],
+  waves: [{ id: "w" }],
+  trials: [
+    [-1, -1, 20],
+    [-1, -1, 22],
+    [1, -1, 30],
+    [1, -1, 28],
+    [-1, 1, 24],
+    [-1, 1, 26],
+    [1, 1, 40],
+    [1, 1, 44],
+  ].map(([a, b, y], i) => ({ id: `t${i + 1}`, wave: "w", state: "done", settings: { a, b }, results: { y } })),
+};
+
+test("effects are worked out by hand, whole: sums, divisor, pooled variance, t and p", async ({ page }) => {
+  const id = await importStudy(page, square);
+  await visit(page, id, "model");
+  await page.getByRole("tab", { name: "Working" }).click();
+  const heat = page.getByRole("table", { name: "Effects by hand" }).getByRole("row", { name: /^Heat 142/ });
+  await expect(heat).toContainText("142");
+  await expect(heat).toContainText("92");
+  await expect(heat).toContainText("12.5");
+  await expect(heat).toContainText("0.0007");
+  await expect(page.getByText("Pooled variance: 14 / 4 = 3.5")).toBeVisible();
+  await choose(page, "Effect to follow", "b");
+  await expect(page.getByTestId("working-sentences")).toContainText("Dose: results at + add up to 134");
+  expect(await axe(page)).toEqual([]);
+});
+
+test("residuals of every kind against anything; a planted outlier is named and leads to its trial", async ({
+  page,
+}) => {
+  const id = await importStudy(page, {
+    ...square,
+    trials: [...square.trials, ...square.trials].map((t, i) => ({
+      ...t,
+      id: `t${i + 1}`,
+      results: { y: t.results.y + (i === 9 ? 25 : 0) },
+    })),
+  });
+  await visit(page, id, "model");
+  await page.getByRole("tab", { name: "Residuals" }).click();
+  await expect(page.getByTestId("flagged")).toContainText("trial 10");
+  await choose(page, "Kind of residual", "cooks");
+  await choose(page, "Against", "a");
+  await expect(page.getByRole("img", { name: "Cook's distance against Heat" })).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+  await page.getByTestId("flagged").getByRole("button", { name: "trial 10" }).click();
+  await page.waitForURL(/trials$/);
+});
+
+test("the surface says where it is level, what it is like there, and the path from the probe", async ({ page }) => {
+  // y = 50 − 4(a − 0.5)² − 2b²: a maximum of 50 at 0.5 and 0.
+  const points = [-1, 0, 1].flatMap((a) => [-1, 0, 1].map((b) => ({ a, b })));
+  const id = await importStudy(page, {
+    ...square,
+    trials: points.map(({ a, b }, i) => ({
+      id: `t${i + 1}`,
+      wave: "w",
+      state: "done",
+      settings: { a, b },
+      results: { y: 50 - 4 * (a - 0.5) ** 2 - 2 * b ** 2 + (i % 2 ? 0.001 : -0.001) },
+    })),
+    models: [{ response: "y", terms: [["a"], ["b"], ["a", "a"], ["b", "b"]] }],
+  });
+  await visit(page, id, "model");
+  await page.getByRole("tab", { name: "Surface" }).click();
+  const level = page.getByTestId("stationary");
+  await expect(level).toContainText("Heat 0.5");
+  await expect(level).toContainText("a maximum");
+  await expect(page.getByRole("table", { name: "Directions of the surface" })).toContainText("falls off");
+  await expect(page.getByRole("region", { name: "Path of steepest ascent" })).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+});
+
+test("aliasing stands in numbers beside the power at stated changes", async ({ page }) => {
+  const made = await page.request.post("/api/studies", { data: { example: "wool-scouring", questionOnly: true } });
+  const id = ((await made.json()) as { id: string }).id;
+  await visit(page, id, "plan");
+  await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
+  await page.getByText("main effects", { exact: true }).click();
+  await page.locator('[data-plan*="fraction"]').first().click();
+  await page.getByRole("button", { name: /Aliasing$/ }).click();
+  // Of a regular fraction alias coefficients are 0, 1 or −1.
+  const figures = page.getByRole("region", { name: /Alias coefficients of plan/ }).last();
+  await expect(figures).toBeVisible();
+  await page.getByText("inflation and error", { exact: true }).click();
+  await expect(page.getByRole("region", { name: "Inflation and standard error by term" })).toContainText("VIF");
+  await page.getByRole("button", { name: /Power$/ }).click();
+  const power = page.getByRole("table", { name: "Power of the plans picked" });
+  await expect(power).toContainText("sees at power 0.95");
+  await page.getByLabel("Changes of the power table").fill("1; 2");
+  await expect(power).toContainText("power at 2");
+  await page.getByLabel("Changes of the power table").fill("none");
+  await expect(page.getByText("Type changes above 0, with semicolons between them.")).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+});
+
+test("what was asked on Plan stays when one leaves and comes back", async ({ page }) => {
+  const id = await openExample(page);
+  await visit(page, id, "plan");
+  await page.getByLabel("up to").fill("24");
+  await page.getByText("main effects", { exact: true }).click();
+  await page.getByRole("link", { name: /^Trials/ }).click();
+  await page.waitForURL(/trials$/);
+  await page.getByRole("link", { name: /^Plan/ }).click();
+  await page.waitForURL(/plan$/);
+  await expect(page.getByLabel("up to")).toHaveValue("24");
+  await expect(page.getByRole("radio", { name: "main effects" })).toBeChecked();
+});
+
+test("shares: a seam is moved by keys, a share is typed, what is none is refused and stays", async ({ page }) => {
+  const id = await openExample(page);
+  await visit(page, id, "setpoint");
+  const seam = page.getByRole("slider", { name: /^Between Residual grease and Whiteness/ });
+  const before = Number(await seam.getAttribute("aria-valuenow"));
+  await seam.focus();
+  await page.keyboard.press("Shift+ArrowRight");
+  await expect(seam).toHaveAttribute("aria-valuenow", String(before + 5));
+  await saved(page);
+  const typed = page.getByLabel("Whiteness: share of all that counts");
+  await typed.fill("50");
+  await typed.press("Enter");
+  await saved(page);
+  const { responses } = (await stored(page, id)).study as never as {
+    responses: { name: string; importance: number }[];
+  };
+  const all = responses.reduce((t, r) => t + r.importance, 0);
+  const whiteness = responses.find((r) => r.name.startsWith("Whiteness"));
+  expect((whiteness?.importance ?? 0) / all).toBeCloseTo(0.5, 3);
+  await typed.fill("all");
+  await typed.press("Enter");
+  await expect(typed).toHaveAttribute("aria-invalid", "true");
+  await expect(typed).toHaveValue("all");
+});
+
+test("the probe's rules are graduated in the response and move it by keys; the probe itself can be chosen", async ({
+  page,
+}) => {
+  const id = await openExample(page);
+  await visit(page, id, "setpoint");
+  const rule = page.getByRole("slider", { name: "Bowl temperature at the probe" });
+  // Graduations are labelled with round values of residual grease.
+  await expect(
+    rule
+      .locator("text")
+      .filter({ hasText: /^0\.\d+$/ })
+      .first(),
+  ).toBeVisible();
+  await expect(page.getByRole("slider", { name: "Squeeze at the probe" })).toContainText("no effect here");
+  const before = Number(await rule.getAttribute("aria-valuenow"));
+  await rule.focus();
+  await page.keyboard.press("ArrowLeft");
+  await expect(rule).toHaveAttribute("aria-valuenow", String(before - 1));
+  await page.getByRole("button", { name: "Choose the probe" }).click();
+  await saved(page);
+  const { setpoint } = (await stored(page, id)).study as never as { setpoint: { settings: Record<string, number> } };
+  expect(Object.values(setpoint.settings)).toContain(before - 1);
+});

@@ -1,0 +1,36 @@
+import type { PlanSummary } from "./plan-summary";
+
+/** An effect of so many standard deviations is seen with the bare eye: a plan that needs more sees nothing. */
+const BLIND = 6;
+
+/** Whether a plan sees anything worth a person's trials: some effect, and not only one that nobody would miss. */
+export const seesSomething = ({ ratio }: Pick<PlanSummary, "ratio">): boolean => ratio !== null && ratio <= BLIND;
+
+type Weighed = Pick<PlanSummary, "id" | "n" | "ratio" | "tellsAll" | "noErrorDf" | "lostTerms" | "follow">;
+
+/**
+ * The plans marked before a person picks any, the one to go by last: what the study needs next, where waves were run;
+ * else the cheapest that meets the smallest change worth finding, or the sharpest where none does or none is stated,
+ * among those that tell all that is asked, with the nearest cheaper one beside it.
+ *
+ * @param wanted smallest change worth finding over the noise, where both are stated
+ */
+export function markedFirst(summaries: readonly Weighed[], wanted: number | undefined): string[] {
+  const needed = summaries.filter((s) => s.follow?.why).slice(0, 2);
+  if (needed.length > 0) return needed.map((s) => s.id);
+  const affordable = summaries.filter((s) => s.ratio !== null && !s.follow);
+  const able = affordable.filter((s) => s.tellsAll);
+  const pool = able.length > 0 ? able : affordable;
+  const ownError = pool.filter((s) => !s.noErrorDf);
+  const among = ownError.length > 0 ? ownError : pool;
+  const meets = among.filter((s) => wanted !== undefined && (s.ratio ?? Number.POSITIVE_INFINITY) <= wanted);
+  const bySharpness = (a: Weighed, b: Weighed): number => (a.ratio ?? 0) - (b.ratio ?? 0) || a.n - b.n;
+  const byCost = (a: Weighed, b: Weighed): number => a.n - b.n || bySharpness(a, b);
+  const first = meets.length > 0 ? [...meets].sort(byCost)[0] : [...among].sort(bySharpness)[0];
+  if (!first) return [];
+  const less = affordable.filter((s) => s.n < first.n);
+  const cheaper = (less.some(seesSomething) ? less.filter(seesSomething) : less).sort(
+    (a, b) => b.n - a.n || a.lostTerms.length - b.lostTerms.length || bySharpness(a, b),
+  )[0];
+  return [...(cheaper ? [cheaper.id] : []), first.id];
+}

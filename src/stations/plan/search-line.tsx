@@ -1,0 +1,31 @@
+"use client";
+import { percent } from "@/ui/parts/format";
+import { Quick } from "@/ui/parts/quick";
+import css from "./plan.module.css";
+import type { Planning } from "./use-planning";
+
+/** How far the searches behind the chart are, and how to stop them. */
+export function SearchLine({ planning: { search, own } }: { planning: Planning }) {
+  return (
+    <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
+      {own.running && (
+        <span>
+          own plan: {own.text ?? "starting"} <Quick onClick={own.stop}>stop and keep the best</Quick>
+        </span>
+      )}
+      {search.running && !own.running && (
+        <span>
+          {search.progress?.text || "looking at plans"} · {percent(search.progress?.done ?? 0)}{" "}
+          <Quick onClick={search.stop}>stop and keep the best</Quick>
+        </span>
+      )}
+      {!search.running && search.step.text === "stopped" && (
+        <span>
+          Stopped; what was found stands. <Quick onClick={search.again}>search on</Quick>
+        </span>
+      )}
+      {own.trouble && !own.running && <span className="rowan">Own plan: {own.trouble}</span>}
+      {search.trouble && <span className="rowan">{search.trouble}</span>}
+    </div>
+  );
+}

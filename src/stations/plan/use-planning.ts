@@ -1,0 +1,149 @@
+import { useRouter } from "next/navigation";
+import { useDeferredValue, useMemo, useState } from "react";
+import {
+  additions,
+  adoptPlan,
+  edit,
+  hardestResponse,
+  judgedResponses,
+  markedFirst,
+  type PlanDetail,
+  type PlanOptions,
+  type PlanRequest,
+  type PlanSummary,
+  type Response,
+  type Study,
+  significance,
+} from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
+import { say } from "@/ui/parts/say";
+import { useDetails } from "./use-details";
+import { useOwnPlans } from "./use-own-plans";
+import { usePlanSummaries } from "./use-plan-summaries";
+
+/** What is asked until a person asks for something else. */
+const usualRequest = (study: Study): PlanRequest => ({
+  terms: "main+2fi",
+  budget: 40,
+  replicates: 1,
+  centre: 3,
+  blocks: 1,
+  power: 0.8,
+  alpha: significance(study),
+  seed: 1,
+  standardOrder: false,
+  // A wave that follows is judged with what was run before it.
+  together: study.trials.some((t) => t.state !== "skipped" && t.state !== "failed"),
+});
+
+/** All that the parts of Plan share: what is asked, what is in sight, what is picked, and what may be done with it. */
+export interface Planning {
+  study: Study;
+  /** As it is asked now, and as the plans on screen answer it. */
+  request: PlanRequest;
+  deferred: PlanRequest;
+  ask(more: Partial<PlanRequest>): void;
+  /** The response that plans are judged by, with its noise and unit, σ where none is stated. */
+  response: Response | undefined;
+  judged: readonly Response[];
+  judgeBy(response: string): void;
+  noise: number;
+  unit: string;
+  search: ReturnType<typeof usePlanSummaries>;
+  own: ReturnType<typeof useOwnPlans>;
+  summaries: readonly PlanSummary[];
+  follows: readonly PlanSummary[];
+  picked: readonly PlanSummary[];
+  details: readonly (PlanDetail | undefined)[];
+  pick(plan: string): void;
+  addOwn(options: PlanOptions): void;
+  adopt(s: PlanSummary): void;
+  keep(s: PlanSummary, name: string): void;
+  forget(s: PlanSummary): void;
+}
+
+/** Most plans that stand side by side. */
+const MOST_PICKED = 3;
+
+export const letterOf = (i: number): string => String.fromCharCode(97 + i);
+
+export function usePlanning(): Planning {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const asked = useDesk((d) => d.asked);
+  const ask = useDesk((d) => d.ask);
+  const id = useDesk((d) => d.id);
+  const router = useRouter();
+  const ran = study.trials.length > 0;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: of the study only what a request rests on.
+  const request = useMemo(() => ({ ...usualRequest(study), ...asked }), [asked, ran, study.confidence]);
+  const [responseId, judgeBy] = useState<string | undefined>(undefined);
+  const [chosen, setChosen] = useState<string[] | undefined>(undefined);
+  const deferred = useDeferredValue(request);
+  const judged = judgedResponses(study);
+  const response = judged.find((r) => r.id === responseId) ?? hardestResponse(study);
+  const noise = response?.noise ?? 1;
+  const wanted = response?.smallest === undefined ? undefined : response.smallest / noise;
+  const search = usePlanSummaries(study, deferred);
+  const own = useOwnPlans(study, deferred);
+  const summaries = useMemo(() => [...search.step.summaries, ...own.summaries], [search.step.summaries, own.summaries]);
+  const follows = useMemo(() => summaries.filter((s) => s.follow), [summaries]);
+  const usual = useMemo(() => markedFirst(summaries, wanted), [summaries, wanted]);
+  const pickedIds = (chosen ?? usual).filter((p) => summaries.some((s) => s.id === p));
+  const pickedKey = pickedIds.join("|");
+  // The ids say which; a new list of the same plans is no news.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
+  const picked = useMemo(
+    () => pickedIds.map((p) => summaries.find((s) => s.id === p) as PlanSummary),
+    [pickedKey, summaries],
+  );
+  // What opens below takes longer than a frame for large plans: the pick itself is shown first.
+  const late = useDeferredValue(picked);
+  const known = useDetails(useStudyView(), late, deferred);
+  const latest = (more: string): string[] => [...pickedIds.slice(1 - MOST_PICKED), more];
+  return {
+    study,
+    request,
+    deferred,
+    ask,
+    response,
+    judged,
+    judgeBy,
+    noise,
+    unit: response ? (response.unit ?? "") : "σ",
+    search,
+    own,
+    summaries,
+    follows,
+    picked,
+    details: picked.map((s) => known.get(s.id)),
+    pick: (plan) => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : latest(plan)),
+    addOwn: (options) => setChosen(latest(own.add(options))),
+    adopt(s) {
+      const purpose = s.follow?.purpose ?? (study.waves.length === 0 ? "screen" : "next wave");
+      const refused = commit(additions(study, adoptPlan(study, s.plan, purpose)), `adopted ${s.label}`);
+      if (refused) say(refused);
+      else router.push(`/studies/${id}/trials`);
+    },
+    keep(s, name) {
+      const text = name.trim();
+      if (text === "") return;
+      const before = study.rivals.find((r) => s.id === `rival ${r.id}`);
+      const taken = new Set(study.rivals.map((r) => r.id));
+      let n = study.rivals.length + 1;
+      while (taken.has(`plan${n}`)) n++;
+      const recipe = JSON.parse(JSON.stringify(s.plan.recipe));
+      const change = before
+        ? edit(study, ["rivals", before.id, "name"], text)
+        : edit(study, ["rivals", `plan${n}`], { id: `plan${n}`, name: text, recipe });
+      const refused = commit([change], `kept the plan ${text}`);
+      if (refused) say(refused);
+      else if (!before) setChosen(pickedIds.map((p) => (p === s.id ? `rival plan${n}` : p)));
+    },
+    forget(s) {
+      const before = study.rivals.find((r) => s.id === `rival ${r.id}`);
+      if (before) commit([edit(study, ["rivals", before.id], null)], `let go of the plan ${before.name}`);
+    },
+  };
+}

@@ -1,0 +1,33 @@
+"use client";
+import Papa from "papaparse";
+import { Quick } from "./quick";
+import { saveText } from "./save-text";
+import { say } from "./say";
+
+type Cell = string | number | null | undefined;
+
+/** Copies a table's rows as tab-separated text, or saves them as CSV; full precision. */
+export function CopyRows({ rows, what }: { rows: Cell[][]; what: string }) {
+  return (
+    <span className="row small" style={{ gap: 8 }}>
+      <Quick
+        className="small"
+        onClick={() => {
+          navigator.clipboard
+            .writeText(rows.map((r) => r.map((c) => c ?? "").join("\t")).join("\n"))
+            .then(() => say(`${what} copied as tab-separated text`, "done"))
+            .catch(() => say("The browser does not let this page copy; select the table and copy it by hand."));
+        }}
+      >
+        copy
+      </Quick>
+      <Quick
+        className="small"
+        aria-label={`${what} as CSV`}
+        onClick={() => saveText(Papa.unparse(rows), `${what}.csv`)}
+      >
+        CSV
+      </Quick>
+    </span>
+  );
+}

@@ -250,12 +250,18 @@ test("five thousand trials of twenty responses come in within five seconds, once
       results: Object.fromEntries(Array.from({ length: 20 }, (_, j) => [`y${j}`, i + j / 100])),
     })),
   };
+  // Written out beforehand: the waiting measured is the server's, not that of this process writing.
+  const body = Buffer.from(JSON.stringify(big));
+  const send = () =>
+    page.request.post("/api/studies/import", {
+      data: body,
+      headers: { "content-type": "application/json", "idempotency-key": "large-1" },
+    });
   let over = false;
   let worst = 0;
   const others = (async () => {
     while (!over) worst = Math.max(worst, await timed(() => page.request.get("/api/health")));
   })();
-  const send = () => page.request.post("/api/studies/import", { data: big, headers: { "idempotency-key": "large-1" } });
   let first = "";
   const took = await timed(async () => {
     first = ((await (await send()).json()) as { id: string }[])[0].id;

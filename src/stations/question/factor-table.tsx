@@ -28,6 +28,11 @@ import { addFactor, moveRow, pasteFactors, removeFactor, retire, withRange } fro
 import css from "./question.module.css";
 import { useTroubles } from "./use-troubles";
 
+const CHANGES: [Factor["change"], string][] = [
+  ["easy", "easy"],
+  ["hard", "hard"],
+];
+
 /** A factor's range with its settable positions, hard limits and the trials that stand on it. */
 function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
   const width = 118;
@@ -355,10 +360,7 @@ export function FactorTable() {
                   <PickCell
                     label={`${f.name} to change`}
                     value={f.change}
-                    options={[
-                      ["easy", "easy"],
-                      ["hard", "hard"],
-                    ]}
+                    options={CHANGES}
                     row={row}
                     col={6}
                     set={(change) => put(f, "change", change, "change")}

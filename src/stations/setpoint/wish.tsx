@@ -48,7 +48,6 @@ export function Wish({
           <span className={css.ends} title={wanted(goal, response.unit)}>
             {wanted(goal, response.unit)}
           </span>
-          <span className="small quiet">counts</span>
           <ShareField response={response} />
         </header>
       )}

@@ -314,8 +314,8 @@ export function Ledger({
     };
   };
   const fixed = [
-    { name: "run", width: 40 },
-    { name: "std", width: 38 },
+    { name: "order", width: 46 },
+    { name: "standard", width: 62 },
     { name: "kind", width: 56 },
   ];
   const total = fixed.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
@@ -415,10 +415,10 @@ export function Ledger({
                 onPointerEnter={() => light(trial.id)}
                 onPointerLeave={() => light(undefined)}
               >
-                <div className={css.num} role="gridcell" style={{ width: 40 }}>
+                <div className={css.num} role="gridcell" style={{ width: fixed[0].width }}>
                   {trial.order}
                 </div>
-                <div className={css.num} role="gridcell" style={{ width: 38, color: "var(--quiet)" }}>
+                <div className={css.num} role="gridcell" style={{ width: fixed[1].width, color: "var(--quiet)" }}>
                   {trial.standard}
                 </div>
                 <div

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { desirability, type Goal } from "@/core";
 import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
+import { KneeHandle } from "./knee-handle";
 import { type Knee, kneeAt, kneesOf } from "./knees";
 
 /**
@@ -58,13 +59,6 @@ export function DesirabilityCurve({
   ].sort((a, b) => a - b);
   const d = (v: number): number => desirability(goal, v) ?? 0;
   const path = all.map((v, i) => `${i === 0 ? "M" : "L"}${x(v).toFixed(2)} ${y(d(v)).toFixed(2)}`).join("");
-  const move = (key: Knee["key"], clientX: number): void => {
-    const box = svg.current?.getBoundingClientRect();
-    if (!box || !onKnee) return;
-    const raw = from + ((clientX - box.left) / box.width) * (to - from);
-    const value = kneeAt(kept, key, raw);
-    if (value !== undefined) setDrag({ key, at: value });
-  };
   const drop = (): void => {
     if (drag && onKnee) onKnee(drag.key, drag.at);
     setDrag(undefined);
@@ -91,32 +85,19 @@ export function DesirabilityCurve({
       {kneesOf(goal).map((k) => (
         <g key={k.key}>
           {onKnee && (
-            <rect
-              x={x(k.at) - 5}
-              y={y(d(k.at)) - 5}
-              width="10"
-              height="10"
-              rx="2"
-              fill="#fff"
-              stroke={colours.moss}
-              strokeWidth="2"
-              style={{ cursor: "ew-resize" }}
-              tabIndex={0}
-              role="slider"
-              aria-label={`${name}: ${k.key}`}
-              aria-valuenow={k.at}
-              onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-              onPointerMove={(e) => {
-                if (e.buttons === 1) move(k.key, e.clientX);
+            <KneeHandle
+              knee={k}
+              name={name}
+              place={{ x: x(k.at) - 5, y: y(d(k.at)) - 5, width: 10, height: 10 }}
+              span={span}
+              frame={svg}
+              drag={(share) => {
+                const at = kneeAt(kept, k.key, from + share * (to - from));
+                if (at !== undefined) setDrag({ key: k.key, at });
               }}
-              onPointerUp={drop}
-              onPointerCancel={() => setDrag(undefined)}
-              onKeyDown={(e) => {
-                const step = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
-                if (step === 0) return;
-                e.preventDefault();
-                onKnee(k.key, Number((k.at + (step * span) / 40).toPrecision(6)));
-              }}
+              drop={drop}
+              cancel={() => setDrag(undefined)}
+              put={(v) => onKnee(k.key, v)}
             />
           )}
           {labels && (

@@ -4,6 +4,7 @@ import { useMemo, useRef, useState } from "react";
 import { desirability, type Goal } from "@/core";
 import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
+import { KneeHandle } from "./knee-handle";
 import { type Knee, kneeAt, kneesOf } from "./knees";
 
 const defaults = Object.freeze({
@@ -110,35 +111,19 @@ export function WorthRule({
       )}
       {knees.map((k) => (
         <g key={k.key}>
-          <rect
-            x={x(k.at) - 3.5}
-            y={top - 3}
-            width="7"
-            height={bar + 6}
-            rx="2"
-            fill={colours.raised}
-            stroke={colours.moss}
-            strokeWidth="1.800"
-            style={{ cursor: "ew-resize" }}
-            tabIndex={0}
-            role="slider"
-            aria-label={`${name}: ${k.key}`}
-            aria-valuenow={k.at}
-            onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-            onPointerMove={(e) => {
-              const box = svg.current?.getBoundingClientRect();
-              if (e.buttons !== 1 || !box) return;
-              const at = kneeAt(kept, k.key, from + ((e.clientX - box.left) / box.width) * (to - from));
+          <KneeHandle
+            knee={k}
+            name={name}
+            place={{ x: x(k.at) - 3.5, y: top - 3, width: 7, height: bar + 6 }}
+            span={span}
+            frame={svg}
+            drag={(share) => {
+              const at = kneeAt(kept, k.key, from + share * (to - from));
               if (at !== undefined) setDrag({ key: k.key, at });
             }}
-            onPointerUp={drop}
-            onPointerCancel={() => setDrag(undefined)}
-            onKeyDown={(e) => {
-              const step = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
-              if (step === 0) return;
-              e.preventDefault();
-              onKnee(k.key, Number((k.at + (step * span) / 40).toPrecision(6)));
-            }}
+            drop={drop}
+            cancel={() => setDrag(undefined)}
+            put={(v) => onKnee(k.key, v)}
           />
           {!tight && (
             <text

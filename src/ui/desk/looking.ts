@@ -25,6 +25,9 @@ export interface Looking {
   follow(study: Study): void;
 }
 
+/** Everything stands below one another: the work comes before the probe. */
+const oneColumn = (): boolean => typeof window !== "undefined" && window.innerWidth < 1024;
+
 /** A desk on which readings would leave the work too little room; on a single column they have theirs. */
 const narrowDesk = (): boolean =>
   typeof window !== "undefined" && window.innerWidth >= 1024 && window.innerWidth < 1200;
@@ -33,7 +36,7 @@ export const createLooking: (opened: Study) => Slice<Looking> = (opened) => (set
   response: opened.responses[0]?.id,
   lit: undefined,
   // Below 1200 px readings stand as their counts, until they are asked for.
-  folded: { probe: false, readings: narrowDesk() },
+  folded: { probe: oneColumn(), readings: narrowDesk() },
   wide: false,
   widen: () => set({ wide: !get().wide }),
   asked: {},

@@ -112,6 +112,7 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
   return (
     <svg
       width="100%"
+      style={{ maxWidth: 320 }}
       viewBox={`0 0 ${WIDTH} 18`}
       role="img"
       aria-label={`${response?.name}: prediction against its limits`}

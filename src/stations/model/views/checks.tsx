@@ -20,6 +20,7 @@ import {
   statisticOf,
   type Transform,
 } from "@/core";
+import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
@@ -261,18 +262,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     <svg {...FRAME} role="img" aria-label={`${yName} against ${xName}`}>
       <AxisX scale={x} box={box} name={xName} count={6} />
       <AxisY scale={y} box={box} name={yName} count={4} grid offset={44} />
-      <line x1={box.left} x2={box.left + box.width} y1={y(0)} y2={y(0)} stroke="#B8AC90" />
-      {cut.map((c) => (
-        <line
-          key={c}
-          x1={box.left}
-          x2={box.left + box.width}
-          y1={y(c)}
-          y2={y(c)}
-          stroke={colours.bracken}
-          strokeDasharray="4 3"
-        />
-      ))}
+      <Across box={box} scale={y} cuts={cut} />
       {points.map((p) => (
         <circle
           key={p.id}

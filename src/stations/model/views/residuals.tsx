@@ -11,6 +11,7 @@ import {
   settingsAsRun,
   type TrialFigures,
 } from "@/core";
+import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -195,18 +196,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
               grid
               offset={44}
             />
-            <line x1={box.left} x2={box.left + box.width} y1={y(0)} y2={y(0)} stroke="#B8AC90" />
-            {near.map((c) => (
-              <line
-                key={c}
-                x1={box.left}
-                x2={box.left + box.width}
-                y1={y(c)}
-                y2={y(c)}
-                stroke={colours.bracken}
-                strokeDasharray="4 3"
-              />
-            ))}
+            <Across box={box} scale={y} cuts={near} />
             {points.map(({ r, x: px, y: py }) => (
               <g key={r.id}>
                 <circle

@@ -98,7 +98,7 @@ function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tig
         labelled(rule.marks, defaults.room, here).map((m) => (
           <text
             key={m.x}
-            x={Math.max(14, Math.min(defaults.width - 14, m.x))}
+            x={Math.max(17, Math.min(defaults.width - 17, m.x))}
             y={bar + 16}
             fontSize="10.500"
             textAnchor="middle"

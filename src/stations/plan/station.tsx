@@ -1,6 +1,6 @@
 "use client";
 import { useRouter } from "next/navigation";
-import { useMemo, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { type Evidence, planReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
@@ -8,13 +8,15 @@ import { percent } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
 import { Asks } from "./asks";
 import { CostChart } from "./cost-chart";
-import { ImportTrials } from "./import-trials";
 import { Judging } from "./judging";
 import { NextWave } from "./next-wave";
 import { NothingYet } from "./nothing-yet";
 import { PickedPlans } from "./picked-plans";
 import { SearchLine } from "./search-line";
 import { usePlanning } from "./use-planning";
+
+// Fetched when it is first asked for: it brings all that reads sheets.
+const ImportTrials = lazy(() => import("./import-trials").then((m) => ({ default: m.ImportTrials })));
 
 /** Rows that evidence stands in; other evidence stands in the term map. */
 const ROW_OF: Partial<Record<Evidence, string>> = { chains: "chains", df: "df", power: "power" };
@@ -83,12 +85,14 @@ export function PlanStation() {
         </p>
       )}
       {importing && (
-        <ImportTrials
-          close={(took) => {
-            setImporting(false);
-            if (took) router.push(`/studies/${id}/trials`);
-          }}
-        />
+        <Suspense fallback={null}>
+          <ImportTrials
+            close={(took) => {
+              setImporting(false);
+              if (took) router.push(`/studies/${id}/trials`);
+            }}
+          />
+        </Suspense>
       )}
     </StationFrame>
   );

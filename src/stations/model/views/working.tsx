@@ -10,7 +10,7 @@ import type { ViewProps } from "./view";
 
 const pText = (p: number | null): string => (p === null ? "–" : p < 0.0001 ? "<.0001" : p.toFixed(4));
 const optional = (v: number | null, digits: number): string => (v === null ? "–" : figure(v, digits));
-/** Beyond this many cells the sign table is not drawn; a copy takes it whole. */
+/** Beyond this many cells the sign table is not drawn, and effects only so far; a copy takes them whole. */
 const MOST_DRAWN = 64;
 
 /** One effect in sentences. */
@@ -48,7 +48,7 @@ export function WorkingView({ study, fitted }: ViewProps) {
         <h2 className="grow">Effects by hand</h2>
         <CopyRows
           what="Working"
-          rows={[
+          rows={() => [
             ["trials", ...letters, "results", "total", "variance"],
             ...cells.map((c) => [
               c.trials.map((t) => orders.get(t)).join(" "),
@@ -92,7 +92,7 @@ export function WorkingView({ study, fitted }: ViewProps) {
           </tr>
         </thead>
         <tbody>
-          {effects.map((e) => (
+          {effects.slice(0, MOST_DRAWN).map((e) => (
             <tr key={termKey(e.term)} data-row={termKey(e.term)}>
               <td title={e.chain.map((c) => termName(alphabet, c.term)).join(" and ")}>
                 {termName(alphabet, e.term)}
@@ -109,6 +109,7 @@ export function WorkingView({ study, fitted }: ViewProps) {
           ))}
         </tbody>
       </table>
+      {effects.length > MOST_DRAWN && <p className="small quiet">“copy” takes all {effects.length}.</p>}
       <div className="row small" style={{ margin: "8px 0 4px" }}>
         <Pick
           label="Effect to follow"

@@ -27,8 +27,21 @@ function Unfolded({ effect: e, name, pooled }: { effect: WorkingEffect; name: st
   );
 }
 
+/** More trials than anyone follows by hand; their contrasts would hold up the page. */
+const MOST_TRIALS = 256;
+
 /** Every two-level effect worked out by hand: signs, totals, divisor, effect, pooled variance, t and p. */
 export function WorkingView({ study, fitted }: ViewProps) {
+  const { n } = fitted.fit;
+  return n > MOST_TRIALS ? (
+    <p className="quiet">{n} trials are too many to follow by hand; Half-normal and Table hold their effects.</p>
+  ) : (
+    <EffectsByHand study={study} fitted={fitted} />
+  );
+}
+
+/** The tables and sentences of all effects. */
+function EffectsByHand({ study, fitted }: ViewProps) {
   const { contrasts, refusal } = fitted.contrasts;
   const [chosen, setChosen] = useState<string | undefined>(undefined);
   if (contrasts.length === 0) return <p className="quiet">{refusal ?? "These trials hold no two-level part."}</p>;

@@ -11,6 +11,7 @@ import {
   type StudyFault,
 } from "@/core";
 import { Problem } from "./problem";
+import type { NewStudy } from "./rows";
 import type { Answer, SheetReading, Task } from "./worker";
 
 /** Threads for what takes long: two for one study, so that another study always finds one. */
@@ -255,11 +256,11 @@ export const compute = <Q extends QuestionId>(
   within(begin(question, studyId, study, input), questionNamed(question).long === true, signal);
 
 /**
- * Reads study files in a thread, all or none.
+ * Reads study files in a thread, all or none, each with what is written of it.
  * @throws StudyError for the first fault of the first that has one
  */
-export const parseAside = (files: readonly unknown[]): Promise<Study[]> =>
-  within(run(threads().light, { files }) as Computation<Study[]>, false);
+export const parseAside = (files: readonly unknown[]): Promise<NewStudy[]> =>
+  within(run(threads().light, { files }) as Computation<NewStudy[]>, false);
 
 /**
  * Reads a sheet for a study in a thread.

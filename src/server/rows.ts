@@ -1,6 +1,6 @@
 import type { Transaction } from "sequelize";
-import { type Study, sameData, type Trial, type Wave } from "@/core";
-import type { Database } from "./database";
+import { type Study, sameData, type Trial, trailOf, type Wave } from "@/core";
+import type { Database, StudyRow } from "./database";
 
 /** What is asked: the study without the ledger, which lives in rows. */
 export const questionOf = ({ waves: _waves, trials: _trials, ...question }: Study): string => JSON.stringify(question);
@@ -27,14 +27,11 @@ const WRITES = {
   goneWaves: `DELETE FROM waves WHERE studyId = $id AND id IN (SELECT value ->> 0 FROM json_each($rows))`,
 };
 
-/** Stores what differs between two states of a study, in the transaction given. */
-export async function storeChanges(
-  db: Database,
-  id: string,
-  before: Study | undefined,
-  after: Study,
-  transaction: Transaction,
-): Promise<void> {
+/** What a change writes: for each statement its rows, as JSON. */
+type Changes = [sql: string, rows: string][];
+
+/** What differs between two states of a study's ledger; worked out before others have to wait for the writing. */
+export function changesOf(before: Study | undefined, after: Study): Changes {
   const rows: Record<keyof typeof WRITES, Rows> = {
     waves: [],
     trials: [],
@@ -64,9 +61,35 @@ export async function storeChanges(
   }
   rows.goneTrials = [...trialsBefore.keys()].map((gone) => [gone]);
   rows.goneWaves = [...wavesBefore.keys()].map((gone) => [gone]);
-  for (const kind of Object.keys(WRITES) as (keyof typeof WRITES)[])
-    if (rows[kind].length > 0)
-      await db.sequelize.query(WRITES[kind], { bind: { id, rows: JSON.stringify(rows[kind]) }, transaction });
+  return (Object.keys(WRITES) as (keyof typeof WRITES)[])
+    .filter((kind) => rows[kind].length > 0)
+    .map((kind) => [WRITES[kind], JSON.stringify(rows[kind])]);
+}
+
+/** A study and everything that is written when it is new. */
+export interface NewStudy {
+  study: Study;
+  row: Pick<StudyRow, "title" | "document" | "facts">;
+  ledger: Changes;
+}
+
+/** What Home lists of a study. */
+export const factsOf = (study: Study): string => JSON.stringify(trailOf(study));
+
+export const newStudy = (study: Study): NewStudy => ({
+  study,
+  row: { title: study.title, document: questionOf(study), facts: factsOf(study) },
+  ledger: changesOf(undefined, study),
+});
+
+/** Stores changes of a study's ledger, in the transaction given. */
+export async function storeChanges(
+  db: Database,
+  id: string,
+  changes: Changes,
+  transaction: Transaction,
+): Promise<void> {
+  for (const [sql, rows] of changes) await db.sequelize.query(sql, { bind: { id, rows }, transaction });
 }
 
 interface Stored {

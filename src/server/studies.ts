@@ -16,7 +16,7 @@ import {
 import { type Database, database } from "./database";
 import { parseAside } from "./pool";
 import { Problem } from "./problem";
-import { assemble, questionOf, readRows, storeChanges } from "./rows";
+import { assemble, changesOf, factsOf, type NewStudy, newStudy, questionOf, readRows, storeChanges } from "./rows";
 
 export interface StoredStudy {
   id: string;
@@ -79,8 +79,6 @@ function keep(db: Database, stored: StoredStudy): StoredStudy {
   return stored;
 }
 
-const factsOf = (study: Study): string => JSON.stringify(trailOf(study));
-
 /** A request that names itself, so that sent again it is not done again. */
 export interface Named {
   key: string;
@@ -93,13 +91,13 @@ export interface Named {
  * @throws Problem `key-reused`
  */
 async function insertAll(
-  studies: readonly Study[],
+  studies: readonly NewStudy[],
   what: string,
   who: string,
   request?: Named,
 ): Promise<StoredStudy[]> {
   const db = await database();
-  const made = studies.map((study) => ({ id: newId(), revision: 1, study }));
+  const made = studies.map((study) => ({ id: newId(), revision: 1, ...study }));
   const earlier = await db.write(async (transaction) => {
     if (request) {
       const done = (await db.requests.findOne({ where: { key: request.key }, raw: true, transaction })) as unknown as {
@@ -119,32 +117,22 @@ async function insertAll(
         { transaction },
       );
     }
-    for (const { id, study } of made) {
+    for (const { id, row, ledger } of made) {
       await db.studies.create(
-        {
-          id,
-          title: study.title,
-          revision: 1,
-          document: questionOf(study),
-          createdAt: now(),
-          updatedAt: now(),
-          deletedAt: null,
-          facts: factsOf(study),
-          damage: null,
-        },
+        { id, ...row, revision: 1, createdAt: now(), updatedAt: now(), deletedAt: null, damage: null },
         { transaction },
       );
-      await storeChanges(db, id, undefined, study, transaction);
+      await storeChanges(db, id, ledger, transaction);
       await db.events.create({ studyId: id, revision: 1, at: now(), who, what, edits: "[]" }, { transaction });
     }
     return undefined;
   });
   if (earlier) return Promise.all(earlier.map(readStudy));
-  return made.map((m) => keep(db, m));
+  return made.map(({ id, revision, study }) => keep(db, { id, revision, study }));
 }
 
 const insert = async (study: Study, what: string, who: string): Promise<StoredStudy> =>
-  (await insertAll([study], what, who))[0];
+  (await insertAll([newStudy(study)], what, who))[0];
 
 const gone = (): Problem =>
   new Problem(404, "no-study", "There is no such study; it may have been deleted. Open another from Home.");
@@ -259,7 +247,7 @@ export async function changeStudy(
     requireRevision(stored, revision, edits);
     const after = reviseStudy(stored.study, edits);
     const next = stored.revision + 1;
-    await storeChanges(db, id, stored.study, after, transaction);
+    await storeChanges(db, id, changesOf(stored.study, after), transaction);
     await db.studies.update(
       {
         title: after.title,

@@ -12,6 +12,7 @@ import {
   StudyError,
   studyFaults,
 } from "@/core";
+import { newStudy } from "./rows";
 
 /** What the pool hands to a thread: a question, files or a sheet to read, or data to look through. */
 export interface Task {
@@ -55,7 +56,7 @@ function answerOf(task: Task): Answer {
   const { question, study, input, files, port, stop } = task;
   if (task.sheet !== undefined) return { ok: true, value: readSheetFor(parseStudy(study), task.sheet) };
   if ("suspect" in task) return { ok: true, value: studyFaults(task.suspect) };
-  if (files) return { ok: true, value: files.map((f) => parseStudy(f)) };
+  if (files) return { ok: true, value: files.map((f) => newStudy(parseStudy(f))) };
   const steps = askPlain(question as QuestionId, study, input);
   let told = Number.NEGATIVE_INFINITY;
   for (;;) {

@@ -6,9 +6,16 @@ const port = 4291;
 // Workers read this file again: they find the folder that the server was given.
 process.env.TRIALMOOR_E2E_DATA ??= join(tmpdir(), `trialmoor-e2e-${Date.now()}`);
 
+const ALONE = /(server|fuzz|home)\.spec\.ts$/;
+
 export default defineConfig({
   testDir: "e2e",
-  workers: 1,
+  workers: 2,
+  // Tests that measure the server, fill it or list all that is in it have it to themselves, after the others.
+  projects: [
+    { name: "beside", testIgnore: ALONE },
+    { name: "alone", testMatch: ALONE, workers: 1, dependencies: ["beside"] },
+  ],
   timeout: 60_000,
   expect: { timeout: 10_000 },
   outputDir: "test-results/browser",

@@ -1,7 +1,18 @@
 import { fileURLToPath } from "node:url";
 import { defineConfig } from "vitest/config";
 
+/** Tests that put a module in another's place, and those that start threads and servers, have a process to themselves. */
+const APART = ["src/core/plans/families/toy.test.ts", "src/{cli,server}/**/*.test.ts"];
+
 export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
-  test: { include: ["src/**/*.test.ts"], setupFiles: ["src/core/testing/setup.ts"], testTimeout: 20_000 },
+  test: {
+    setupFiles: ["src/core/testing/setup.ts"],
+    testTimeout: 20_000,
+    maxWorkers: 2,
+    projects: [
+      { extends: true, test: { name: "shared", include: ["src/**/*.test.ts"], exclude: APART, isolate: false } },
+      { extends: true, test: { name: "apart", include: APART } },
+    ],
+  },
 });

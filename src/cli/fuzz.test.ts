@@ -6,7 +6,7 @@ import fc from "fast-check";
 import { afterAll, describe, expect, it } from "vitest";
 import { ASKED, LEAKS, LOADED, oddJson, spoilt } from "@/core/testing/hostile";
 
-const CALLS = Number(process.env.FUZZ_CALLS ?? 40);
+const CALLS = Number(process.env.FUZZ_CALLS ?? 25);
 const seed = Number(process.env.FUZZ_SEED ?? 20261125);
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-calls-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));

@@ -10,6 +10,7 @@ import {
   type QuestionId,
   refusalOf,
   reviseStudy,
+  rowOf,
   type Study,
   StudyError,
   studyFaults,
@@ -109,11 +110,11 @@ function addFiles(program: Command): void {
       const preview = previewImport(study, readText(sheet));
       if (!o.dryRun) writeStudy(reviseStudy(study, importEdits(study, preview)), path, o.out);
       const { changes, untaken, problems } = preview;
-      print(o.json, { changes, untaken, problems: problems.map((p) => p.text) }, () =>
+      print(o.json, { changes, untaken, problems: problems.map((p) => rowOf(p.said)) }, () =>
         [
           `${changes.length} ${changes.length === 1 ? "value" : "values"} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
           ...untaken.map((u) => `left aside: ${u.column} (${u.why})`),
-          ...problems.map((p) => p.text),
+          ...problems.map((p) => rowOf(p.said)),
         ].join("\n"),
       );
     });

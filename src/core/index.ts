@@ -172,12 +172,16 @@ export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } 
 export {
   actionOf,
   answerOf,
+  placeOf,
   questionOf,
   refusalOf,
+  remarkOf,
   riskOf,
+  rowOf,
   sentenceOf,
   statisticOf,
   suspectOf,
+  unfitOf,
   whyOf,
 } from "./words/answers";
 export { chanceText } from "./words/english/parts";

@@ -49,7 +49,7 @@ const desk = new Memo();
 const revised = (edits: Edit[]): Study => reviseStudy(study, edits);
 const of = (s: Study, response: string) => {
   const result = new StudyView(s, desk).fitted(response);
-  if (!result.ok) throw new Error(result.reason);
+  if (!result.ok) throw result.refused;
   return result.fitted;
 };
 /** What the page shows is what a fit from nothing gives. */
@@ -101,7 +101,7 @@ describe("fits that the page keeps", () => {
     const bare = revised(study.trials.map((t) => edit(study, ["trials", t.id, "use"], false)));
     const result = new StudyView(bare, desk).fitted("y");
     expect(result.ok).toBe(false);
-    expect(result.ok ? "" : result.reason).toMatch(/no results/);
+    expect(result.ok ? "" : result.refused.message).toMatch(/no results/);
   });
 });
 
@@ -147,7 +147,7 @@ describe("what is kept beside fits", () => {
     const sizes = (s: Study): number[][] => {
       const view = new StudyView(s, desk);
       const found = view.fitted("y");
-      if (!found.ok) throw new Error(found.reason);
+      if (!found.ok) throw found.refused;
       return view.rivalFits(found.fitted.fit, sets).map((r) => r.fit.parameters.map((p) => p.coefficient));
     };
     const before = sizes(study);
@@ -184,7 +184,7 @@ describe("what is kept beside fits", () => {
     expect(new StudyView(study, desk).wishes()).toBe(one);
     const aimless = revised([edit(study, ["responses", "z", "goal"], { aim: "watch" })]);
     const none = new StudyView(aimless, desk).wishes();
-    expect(none.ok ? "" : none.reason).toMatch(/No response has a goal yet/);
+    expect(none.ok ? "" : none.refused.message).toMatch(/No response has a goal yet/);
   });
 });
 

@@ -22,7 +22,7 @@ export interface Fitted {
   readonly contrasts: ReturnType<typeof saturatedContrasts>;
 }
 
-export type FitResult = { ok: true; fitted: Fitted } | { ok: false; reason: string };
+export type FitResult = { ok: true; fitted: Fitted } | { ok: false; refused: StudyError };
 
 /** Keeps the value of a function's first call. */
 function once<T>(make: () => T): () => T {
@@ -67,7 +67,7 @@ export class StudyView {
   }
 
   /** Why the models of the study are not fitted here; undefined where they are. */
-  private tooMuch(response: string): string | undefined {
+  private tooMuch(response: string): StudyError | undefined {
     const { study, memo } = this;
     const { factors, trials, models } = study;
     const all = memo.get("work", [factors, trials.length, models], () =>
@@ -75,12 +75,13 @@ export class StudyView {
     );
     const own = all.find((m) => m.response === response)?.work ?? 0;
     const together = all.reduce((t, m) => t + m.work * m.times, 0);
-    const size = `${trials.length} trials, ${models.find((m) => m.response === response)?.terms.length ?? 0} terms`;
-    if (own > MOST_WORK)
-      return `This model is too large to be followed as you work (${size}): take terms out, or fit it by the headless command.`;
-    if (together > MOST_TOGETHER)
-      return `The models of this study are together too large to be followed as you work (${size} here): take terms, rivals or models out, or fit them by the headless command.`;
-    return undefined;
+    const size = {
+      trials: trials.length,
+      terms: models.find((m) => m.response === response)?.terms.length ?? 0,
+    };
+    const place = ["models", response];
+    if (own > MOST_WORK) return new StudyError("too-large.model", size, place);
+    return together > MOST_TOGETHER ? new StudyError("too-large.models", size, place) : undefined;
   }
 
   /** The fit of a response as the study stands, with what is read off it; or why there is none. */
@@ -88,7 +89,7 @@ export class StudyView {
     const { study, memo } = this;
     return memo.get("fitted", [...this.grounds(response), storedModel(study, response)], (): FitResult => {
       const refused = this.tooMuch(response);
-      if (refused !== undefined) return { ok: false, reason: refused };
+      if (refused) return { ok: false, refused };
       try {
         const fit = presentFit(study, response, memo);
         const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed, pureErrorOf(fit)));
@@ -110,7 +111,7 @@ export class StudyView {
         };
       } catch (error) {
         if (!(error instanceof StudyError)) throw error;
-        return { ok: false, reason: error.message };
+        return { ok: false, refused: error };
       }
     });
   }
@@ -131,7 +132,7 @@ export class StudyView {
    * Goals with the models that serve them, or why there are none; the same thing again while nothing they rest on was
    * edited, so that who searched with it can tell whether its answer still stands.
    */
-  wishes(): { ok: true; wishes: SetpointProblem } | { ok: false; reason: string } {
+  wishes(): { ok: true; wishes: SetpointProblem } | { ok: false; refused: StudyError } {
     const { study, memo } = this;
     const { trials, factors, covariates, waves, region, confidence, responses, models } = study;
     const inputs = [trials, factors, covariates, waves, region, confidence, responses, models];
@@ -139,13 +140,13 @@ export class StudyView {
       try {
         const predictorOf = (id: string) => {
           const found = this.fitted(id);
-          if (!found.ok) throw new StudyError("no-fit", { why: found.reason });
+          if (!found.ok) throw found.refused;
           return found.fitted.predictor;
         };
         return { ok: true, wishes: setpointProblem(study, predictorOf) };
       } catch (error) {
         if (!(error instanceof StudyError)) throw error;
-        return { ok: false, reason: error.message };
+        return { ok: false, refused: error };
       }
     });
   }

@@ -8,6 +8,7 @@ import {
   parseStudy,
   previewImport,
   type QuestionId,
+  rowOf,
   type Study,
   StudyError,
   studyFaults,
@@ -49,7 +50,7 @@ export interface SheetReading {
 function readSheetFor(study: Study, sheet: string): SheetReading {
   const preview = previewImport(study, sheet);
   const { changes, untaken, problems } = preview;
-  return { changes, untaken, problems: problems.map((p) => p.text), edits: importEdits(study, preview) };
+  return { changes, untaken, problems: problems.map((p) => rowOf(p.said)), edits: importEdits(study, preview) };
 }
 
 function answerOf(task: Task): Answer {

@@ -5,6 +5,7 @@ import {
   type Factor,
   importEdits,
   parseStudy,
+  rowOf,
   type Study,
   type StudyInput,
   type Term,
@@ -177,7 +178,7 @@ describe("Trials", () => {
     const s = study();
     const preview = blockPreview(s.trials, 0, ["y"], 0, [["5"], ["3", "9"], ["7"]]);
     expect(preview.values).toEqual([{ trial: "t1", order: 1, response: "y", before: null, after: 5 }]);
-    expect(preview.problems.map((p) => p.text)).toEqual([
+    expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
       "Line 2: “9” falls outside the results.",
       "Line 3: there is no trial left for it.",
     ]);

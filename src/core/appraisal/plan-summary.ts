@@ -11,6 +11,7 @@ import type { Rival, Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
+import { remarkOf, unfitOf } from "../words/answers";
 import type { WhyValues } from "../words/english/waves";
 import type { Said } from "../words/said";
 import {
@@ -242,7 +243,7 @@ export function summariseFollowUp(
       kind: offer.options.kind,
       options: offer.options,
       purpose,
-      cautions,
+      cautions: cautions.map((c) => remarkOf(c)),
       ...(offer.why === undefined ? {} : { why: offer.why }),
       before: before.figures,
       after: after.figures,
@@ -328,7 +329,7 @@ function quickOffers(
   for (const family of families) {
     if (family.searches) continue;
     const refusal = family.unfit(study);
-    if (refusal) refusals.push({ family: family.label, text: refusal });
+    if (refusal) refusals.push({ family: family.label, text: unfitOf(refusal) });
     else offers.push(...offersOf(study, family, request));
   }
   return { offers: offers.sort((a, b) => a.n - b.n), refusals };

@@ -1,6 +1,9 @@
 import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Factor, Settings, Study, Trial, Wave } from "../study/schema";
+import { rowOf } from "../words/answers";
+import type { RowValues } from "../words/english/typed";
+import type { Said } from "../words/said";
 import { matchColumns, readSetting, refuseSameHeadings, type UntakenColumn, untakenOf } from "./columns";
 import { readNumber, readSheet } from "./csv";
 
@@ -11,7 +14,7 @@ export interface ForeignWave {
   /** Columns that nothing is taken from. */
   untaken: UntakenColumn[];
   /** Rows left out, with the reason. */
-  problems: { row: number; text: string }[];
+  problems: { row: number; said: Said<RowValues> }[];
   withResults: number;
 }
 
@@ -51,17 +54,17 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
     const results = new Map<string, (number | null)[]>();
     const covariates: Record<string, number> = {};
     let note = "";
-    let bad: string | undefined;
+    let bad: Said<RowValues> | undefined;
     uses.forEach((use, i) => {
       const cell = cells[i] ?? "";
       if (use.to === "setting") {
         const factor = study.factors.find((f) => f.id === use.id) as Factor;
         const v = cell === "" ? undefined : readSetting(factor, cell, decimal);
-        if (v === undefined) bad ??= `Row ${row}: “${cell}” is not a setting of ${factor.name}; the row is left out.`;
+        if (v === undefined) bad ??= { code: "row-no-setting", values: { row, text: cell, factor: factor.name } };
         else settings[factor.id] = v;
       } else if (use.to === "result" || use.to === "covariate") {
         const v = readNumber(cell, decimal);
-        if (v === undefined) bad ??= `Row ${row}: “${cell}” is not a number; the row is left out.`;
+        if (v === undefined) bad ??= { code: "row-no-number", values: { row, text: cell } };
         else if (use.to === "covariate" && v !== null) covariates[use.id] = v;
         else if (use.to === "result") {
           const list = results.get(use.id) ?? [];
@@ -71,7 +74,7 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
       } else if (use.to === "note") note = cell;
     });
     if (bad) {
-      problems.push({ row, text: bad });
+      problems.push({ row, said: bad });
       return;
     }
     const measured = [...results].flatMap(([id, list]): [string, Trial["results"][string]][] => {
@@ -94,7 +97,7 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   });
   if (trials.length === 0)
     throw problems.length > 0
-      ? new StudyError("no-rows.problem", { problem: problems[0].text })
+      ? new StudyError("no-rows.problem", { problem: rowOf(problems[0].said) })
       : new StudyError("no-rows.empty", {});
   return {
     wave,

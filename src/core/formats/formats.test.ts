@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import { applyEdits, type Edit, edit, inverseEdits, sameData } from "../study/edit";
 import { parseStudy } from "../study/validate";
 import { corners, plainStudy, withTrials } from "../testing/studies";
+import { rowOf } from "../words/answers";
 import { matchColumns } from "./columns";
 import { ledgerCsv, readNumber, readSheet } from "./csv";
 import { freshId, goalText, readGoal, readRange, readRegion, readSpan } from "./phrases";
@@ -93,13 +94,13 @@ describe("CSV", () => {
       [3, 6],
       [2, 8],
     ]);
-    expect(preview.problems[0].text).toContain("no trial is left with these settings");
+    expect(rowOf(preview.problems[0].said)).toContain("no trial is left with these settings");
   });
   it("settings that contradict the trial number are refused, not written", () => {
     const study = withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], []);
     expect(previewImport(study, "order,a,y\n1,1,5")).toMatchObject({
       values: [],
-      problems: [{ text: expect.stringContaining("not those of trial 1") }],
+      problems: [{ said: { code: "row-other-settings", values: { row: 2, order: 1 } } }],
     });
   });
   it("finds trials by their id, whatever the order of rows; an id and a number that disagree leave the row out", () => {
@@ -109,7 +110,7 @@ describe("CSV", () => {
       { trial: "t3", response: "y", from: null, to: 7 },
       { trial: "t2", response: "y", from: null, to: 8 },
     ]);
-    expect(preview.problems.map((p) => p.text)).toEqual([
+    expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
       "Row 3: trial t1 has the number 1, not 2; the row is left out.",
       "Row 4: there is no trial t9; the row is left out.",
     ]);
@@ -297,7 +298,7 @@ describe("what was really set and measured, from a sheet", () => {
     const read = previewImport(study, "order,a (as run)\n1,warm\n2,1\n");
     expect(read.settings).toMatchObject([{ trial: "t2", before: 0.9, after: 1 }]);
     expect(read.problems).toEqual([
-      { row: 2, text: "Row 2: “warm” is not a setting of a; that cell is left as it was." },
+      { row: 2, said: { code: "cell-no-setting", values: { row: 2, text: "warm", factor: "a" } } },
     ]);
   });
 });

@@ -1,11 +1,17 @@
 import { isNumeric } from "../study/coding";
 import type { Factor, Forbidden, Goal, Limit, Study } from "../study/schema";
+import { typingOf } from "../words/answers";
+import type { TypingValues } from "../words/english/typed";
+import type { Said } from "../words/said";
 import { readNumber } from "./csv";
 
 /** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */
 
-export type Read<T> = { ok: true; value: T } | { ok: false; sentence: string };
-const no = (sentence: string): { ok: false; sentence: string } => ({ ok: false, sentence });
+export type Read<T> = { ok: true; value: T } | { ok: false; said: Said<TypingValues>; sentence: string };
+function no<C extends keyof TypingValues>(code: C, values: TypingValues[C]): Read<never> {
+  const said = { code, values } as Said<TypingValues>;
+  return { ok: false, said, sentence: typingOf(said) };
+}
 
 const num = (v: number): string => String(Number.parseFloat(v.toPrecision(12)));
 const NUMBER = "[-+−]?(?:\\d+(?:[.,]\\d*)?|[.,]\\d+)(?:e[-+]?\\d+)?";
@@ -22,12 +28,8 @@ export function readRange(text: string): Read<RangeWords> {
   if (span) {
     const low = readNumber(span[1]);
     const high = readNumber(span[2]);
-    if (low === null || low === undefined || high === null || high === undefined)
-      return no(`“${text}” is not a range; type it like 52 to 68.`);
-    if (low >= high)
-      return no(
-        `Low (${num(low)}) must be below high (${num(high)}); type it like ${num(Math.min(low, high))} to ${num(Math.max(low, high) + (low === high ? 1 : 0))}.`,
-      );
+    if (low === null || low === undefined || high === null || high === undefined) return no("no-range", { text });
+    if (low >= high) return no("range-upside-down", { low, high });
     return { ok: true, value: { kind: "continuous", low, high } };
   }
   const separator = text.includes(";") ? ";" : text.includes("/") ? "/" : ",";
@@ -35,11 +37,10 @@ export function readRange(text: string): Read<RangeWords> {
     .split(separator)
     .map((p) => p.trim())
     .filter(Boolean);
-  if (parts.length === 0) return no("Type a range like 52 to 68, values like 1, 2, 4, or levels like hill, lowland.");
-  if (parts.length === 1)
-    return no(`“${parts[0]}” alone does not vary; type a range like 52 to 68 or at least two levels.`);
+  if (parts.length === 0) return no("range-empty", {});
+  if (parts.length === 1) return no("range-alone", { text: parts[0] });
   const repeated = parts.find((p, i) => parts.findIndex((q) => q.toLowerCase() === p.toLowerCase()) !== i);
-  if (repeated) return no(`“${repeated}” is listed twice; list each once.`);
+  if (repeated) return no("range-twice", { text: repeated });
   const values = parts.map((p) => readNumber(p, separator === "," ? "." : "either"));
   if (values.every((v): v is number => typeof v === "number"))
     return { ok: true, value: { kind: "discrete", values: [...values].sort((a, b) => a - b) } };
@@ -69,9 +70,7 @@ export function readAim(text: string): Read<Goal["aim"]> {
   if (said === "" || said === "–" || said === "-") return { ok: true, value: "watch" };
   for (const [aim, words] of Object.entries(AIM_WORDS))
     if (words.includes(said)) return { ok: true, value: aim as Goal["aim"] };
-  return no(
-    `“${text.trim()}” is not an aim; raise, lower, hit, within and watch are understood, also maximise, minimise, target and between.`,
-  );
+  return no("no-aim", { text: text.trim() });
 }
 
 /** Goal limits: two numbers in either order, and a target for hit and within ("0.35 to 0.6 aim 0.45"). */
@@ -81,10 +80,9 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
   const [limits, target] = text.split(/aim|target|@/i);
   const span = SPAN.exec(limits);
   const ends = span ? [readNumber(span[1]), readNumber(span[2])] : [];
-  if (!span || ends.some((v) => typeof v !== "number"))
-    return no(`“${text}” is not a pair of limits; type it like ${example}.`);
+  if (!span || ends.some((v) => typeof v !== "number")) return no("no-limits", { text, example });
   const [a, b] = ends as [number, number];
-  if (a === b) return no(`Both limits are ${num(a)}; they must differ, like ${example}.`);
+  if (a === b) return no("limits-alike", { limit: a, example });
   const low = Math.min(a, b);
   const high = Math.max(a, b);
   const kept = before && before.aim !== "watch" ? before : undefined;
@@ -93,10 +91,8 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
     return { ok: true, value: { aim, low, high, ...(weight === undefined ? {} : { weight }) } };
   }
   const t = target === undefined ? undefined : readNumber(target);
-  if (target !== undefined && typeof t !== "number")
-    return no(`The aim “${target.trim()}” is not a number; type it like ${example}.`);
-  if (typeof t === "number" && (t < low || t > high))
-    return no(`The aim (${num(t)}) must lie between ${num(low)} and ${num(high)}.`);
+  if (target !== undefined && typeof t !== "number") return no("aim-no-number", { text: target.trim(), example });
+  if (typeof t === "number" && (t < low || t > high)) return no("aim-outside", { aim: t, low, high });
   const weights = {
     ...(kept && "lowWeight" in kept && kept.lowWeight !== undefined ? { lowWeight: kept.lowWeight } : {}),
     ...(kept && "highWeight" in kept && kept.highWeight !== undefined ? { highWeight: kept.highWeight } : {}),
@@ -117,8 +113,7 @@ export function goalText(goal: Goal): string {
 export function readConfidence(text: string): Read<number> {
   const value = readNumber(text.replace("%", "").trim());
   const share = typeof value === "number" ? Number((value > 1 ? value / 100 : value).toPrecision(12)) : Number.NaN;
-  if (!(share > 0.5 && share < 1))
-    return no(`“${text}” is not a confidence between 50 and 100 %; type it like 95 % or 99.`);
+  if (!(share > 0.5 && share < 1)) return no("no-confidence", { text });
   return { ok: true, value: share };
 }
 
@@ -128,8 +123,7 @@ export function readSpan(text: string): Read<[number, number] | undefined> {
   const span = SPAN.exec(text);
   const low = span ? readNumber(span[1]) : undefined;
   const high = span ? readNumber(span[2]) : undefined;
-  if (typeof low !== "number" || typeof high !== "number" || low >= high)
-    return no(`“${text}” is not a pair of limits; type it like 48 to 72, or leave it empty.`);
+  if (typeof low !== "number" || typeof high !== "number" || low >= high) return no("no-span", { text });
   return { ok: true, value: [low, high] };
 }
 
@@ -157,7 +151,7 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
   if (sides.length === 2 && !/\bis\b/i.test(text)) {
     const side = /<=|≤|<|at most/i.test(text) ? "most" : "least";
     const bound = readNumber(sides[1]);
-    if (typeof bound !== "number") return no(`“${sides[1].trim()}” is not a number; end the limit like ≤ 96.`);
+    if (typeof bound !== "number") return no("bound-no-number", { text: sides[1].trim() });
     const terms: Record<string, number> = {};
     const pieces = sides[0]
       .replace(/[−–]/g, "-")
@@ -168,16 +162,12 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
     for (const piece of pieces) {
       const match = /^(-?)\s*(\d+(?:[.,]\d+)?)?\s*[×*x·]?\s*(.+)$/.exec(piece);
       const factor = match ? factorMeant(study, match[3]) : undefined;
-      if (!match || !factor)
-        return no(`“${piece}” names no factor; write it like 4 × ${study.factors[0]?.name ?? "Dose"}.`);
-      if (!isNumeric(factor))
-        return no(
-          `${factor.name} is a category; forbid a combination instead, like “${factor.name} is ${factor.levels[0]} and …”.`,
-        );
+      if (!match || !factor) return no("limit-no-factor", { text: piece, like: study.factors[0]?.name ?? "Dose" });
+      if (!isNumeric(factor)) return no("limit-category", { factor: factor.name, level: factor.levels[0] });
       const weight = (match[2] ? (readNumber(match[2]) ?? 1) : 1) * (match[1] ? -1 : 1);
       terms[factor.id] = (terms[factor.id] ?? 0) + weight;
     }
-    if (pieces.length === 0) return no("The limit names no factor before its sign.");
+    if (pieces.length === 0) return no("limit-empty", {});
     return { ok: true, value: { kind: "limit", limit: { terms, at: side, bound } } };
   }
   const parts = text
@@ -188,18 +178,15 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
   for (const part of parts) {
     const match = /^(.+?)\s+is\s+(.+)$/i.exec(part);
     const factor = match ? factorMeant(study, match[1]) : undefined;
-    if (!match)
-      return no(
-        `“${part}” cannot be read; write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.`,
-      );
-    if (!factor) return no(`There is no factor called “${match[1]}”.`);
+    if (!match) return no("no-region", { text: part });
+    if (!factor) return no("no-factor", { text: match[1] });
     const said = match[2].trim();
     if (!isNumeric(factor)) {
       const levels = said
         .split(/\s+or\s+|,/)
         .map((l) => factor.levels.find((x) => x.toLowerCase() === l.trim().toLowerCase()));
       if (levels.some((l) => l === undefined))
-        return no(`“${said}” is not a level of ${factor.name}; its levels are ${factor.levels.join(", ")}.`);
+        return no("no-level", { text: said, factor: factor.name, levels: factor.levels });
       forbidden[factor.id] = levels as string[];
       continue;
     }
@@ -215,12 +202,9 @@ export function readRegion(study: Pick<Study, "factors">, text: string): Read<Re
         ...(typeof from === "number" ? { from } : {}),
         ...(typeof to === "number" ? { to } : {}),
       };
-    else return no(`“${said}” cannot be read for ${factor.name}; write it like 64 to 68 or at least 64.`);
+    else return no("no-setting", { text: said, factor: factor.name });
   }
-  if (Object.keys(forbidden).length === 0)
-    return no(
-      "Write a limit like 1 × Temperature + 4 × Dose ≤ 96, or a combination like “Lot is lowland and Temperature is 64 to 68”.",
-    );
+  if (Object.keys(forbidden).length === 0) return no("region-empty", {});
   return { ok: true, value: { kind: "forbidden", forbidden } };
 }
 

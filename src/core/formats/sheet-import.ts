@@ -3,6 +3,8 @@ import { type Edit, edit } from "../study/edit";
 import { StudyError } from "../study/error";
 import { enterResults } from "../study/results";
 import type { Factor, Result, Setting, Settings, Study, Trial } from "../study/schema";
+import type { RowValues } from "../words/english/typed";
+import type { Said } from "../words/said";
 import {
   type ColumnUse,
   matchColumns,
@@ -51,7 +53,7 @@ export interface ImportPreview {
   settings: ImportedSetting[];
   notes: { trial: string; order: number; after: string }[];
   matched: { row: number; trial: string; order: number }[];
-  problems: { row: number; text: string }[];
+  problems: { row: number; said: Said<RowValues> }[];
   untaken: UntakenColumn[];
   /** Everything that would be written, in one list. */
   changes: SheetChange[];
@@ -113,23 +115,37 @@ interface Matching {
   ordered: readonly Trial[];
 }
 
-/** The settings a row names; a sentence for the first cell that is none. */
-function rowSettings({ settingsAt, decimal }: Matching, cells: readonly string[], row: number): Settings | string {
+/** Why a row, or a cell of it, is not taken. */
+type Refused = { refused: Said<RowValues> };
+
+/** The settings a row names; a refusal for the first cell that is none. */
+function rowSettings(
+  { settingsAt, decimal }: Matching,
+  cells: readonly string[],
+  row: number,
+): Refused | { settings: Settings } {
   const settings: Settings = {};
   for (const { i, factor } of settingsAt) {
     if ((cells[i] ?? "") === "") continue;
     const v = readSetting(factor, cells[i], decimal);
-    if (v === undefined) return `Row ${row}: “${cells[i]}” is not a setting of ${factor.name}; the row is left out.`;
+    if (v === undefined)
+      return { refused: { code: "row-no-setting", values: { row, text: cells[i], factor: factor.name } } };
     settings[factor.id] = v;
   }
-  return settings;
+  return { settings };
 }
 
-/** The trial of a row: by its id or number, checked against the settings it names, else by these; or a sentence. */
-function rowTrial(match: Matching, cells: readonly string[], row: number, taken: ReadonlySet<string>): Trial | string {
+/** The trial of a row: by its id or number, checked against the settings it names, else by these; or why there is none. */
+function rowTrial(
+  match: Matching,
+  cells: readonly string[],
+  row: number,
+  taken: ReadonlySet<string>,
+): Refused | { trial: Trial } {
   const { uses, settingsAt, by, ordered, decimal } = match;
-  const settings = rowSettings(match, cells, row);
-  if (typeof settings === "string") return settings;
+  const named = rowSettings(match, cells, row);
+  if ("refused" in named) return named;
+  const { settings } = named;
   const fits = (t: Trial): boolean =>
     settingsAt.every(
       ({ factor }) =>
@@ -138,20 +154,18 @@ function rowTrial(match: Matching, cells: readonly string[], row: number, taken:
   if (by === "settings") {
     // Replicates share settings: rows go to them in run order, one row a trial.
     const free = ordered.find((t) => !taken.has(t.id) && fits(t));
-    if (free) return free;
-    return `Row ${row}: no trial${ordered.some(fits) ? " is left" : ""} with these settings; the row is left out.`;
+    return free ? { trial: free } : { refused: { code: "row-no-place", values: { row, taken: ordered.some(fits) } } };
   }
   const cellOf = (to: ColumnUse["to"]): string => cells[uses.findIndex((u) => u.to === to)] ?? "";
   const number = readNumber(cellOf("order"), decimal);
-  const named = by === "trial id" ? cellOf("id") : cellOf("order");
-  const trial = ordered.find((t) => (by === "trial id" ? t.id === named : t.order === number));
-  if (!trial) return `Row ${row}: there is no trial ${named || "without a number"}; the row is left out.`;
-  if (by === "trial id" && typeof number === "number" && trial.order !== number)
-    return `Row ${row}: trial ${trial.id} has the number ${trial.order}, not ${number}; the row is left out.`;
-  if (!fits(trial)) return `Row ${row}: its settings are not those of trial ${trial.order}; the row is left out.`;
-  if (taken.has(trial.id))
-    return `Row ${row}: trial ${trial.order} stands in the sheet twice; the second row is left out.`;
-  return trial;
+  const name = by === "trial id" ? cellOf("id") : cellOf("order");
+  const trial = ordered.find((t) => (by === "trial id" ? t.id === name : t.order === number));
+  if (!trial) return { refused: { code: "row-no-trial", values: { row, named: name } } };
+  const { order } = trial;
+  if (by === "trial id" && typeof number === "number" && order !== number)
+    return { refused: { code: "row-other-number", values: { row, trial: trial.id, order, number: String(number) } } };
+  if (!fits(trial)) return { refused: { code: "row-other-settings", values: { row, order } } };
+  return taken.has(trial.id) ? { refused: { code: "row-twice", values: { row, order } } } : { trial };
 }
 
 /** What rows give, gathered as they are read. */
@@ -179,7 +193,9 @@ function takeSetting(
   if (v === undefined)
     into.problems.push({
       row,
-      text: `Row ${row}: “${cell}” is not a ${asRun ? `setting of ${factor?.name ?? use.id}` : "number"}; that cell is left as it was.`,
+      said: asRun
+        ? { code: "cell-no-setting", values: { row, text: cell, factor: factor?.name ?? use.id } }
+        : { code: "cell-no-number", values: { row, text: cell } },
     });
   // Set as planned is what a trial says by saying nothing.
   else if (v !== (before ?? (asRun ? trial.settings[use.id] : null)))
@@ -200,7 +216,7 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
       const name = match.study.responses.find((r) => r.id === use.id)?.name ?? use.id;
       into.problems.push({
         row,
-        text: `Row ${row}: “${cell}” in ${name} is not a number; that cell is left as it was.`,
+        said: { code: "cell-no-value", values: { row, text: cell, column: name } },
       });
       return;
     }
@@ -249,11 +265,12 @@ export function previewImport(study: Study, text: string): ImportPreview {
   const taken = new Set<string>();
   rows.slice(1).forEach((cells, index) => {
     const row = index + 2;
-    const trial = rowTrial(match, cells, row, taken);
-    if (typeof trial === "string") {
-      gathered.problems.push({ row, text: trial });
+    const found = rowTrial(match, cells, row, taken);
+    if ("refused" in found) {
+      gathered.problems.push({ row, said: found.refused });
       return;
     }
+    const { trial } = found;
     taken.add(trial.id);
     matched.push({ row, trial: trial.id, order: trial.order });
     takeCells(match, trial, cells, row, gathered);

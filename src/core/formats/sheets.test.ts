@@ -3,6 +3,7 @@ import { makePlan } from "../plans/make-plan";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy, refusal } from "../testing/studies";
+import { rowOf } from "../words/answers";
 import { ledgerCsv, planCsv } from "./csv";
 import { waveFromSheet } from "./foreign-wave";
 import { previewImport } from "./sheet-import";
@@ -64,7 +65,7 @@ describe("trials run elsewhere", () => {
     );
     expect(trials).toHaveLength(1);
     expect(trials[0].results.grease).toBe(0.5);
-    expect(problems.map((p) => p.text)).toEqual([
+    expect(problems.map((p) => rowOf(p.said))).toEqual([
       "Row 3: “hot” is not a setting of Bowl temperature; the row is left out.",
       "Row 4: “moor” is not a setting of Wool lot; the row is left out.",
       "Row 5: “wet” is not a number; the row is left out.",

@@ -4,6 +4,8 @@ import { isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { categoriesOf, levelRows } from "../terms/levels";
 import { alphabetOf, compareTerms, ofFactors, powers, termKey, termLetters } from "../terms/term";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { unseenLevels } from "./data";
 import type { Fit } from "./fit";
 import type { FittedModel } from "./fitted";
@@ -30,7 +32,7 @@ export interface Equation {
   coded: string;
   natural: NaturalEquation[];
   /** Said when the combinations are too many to list. */
-  note?: string;
+  note?: Said<RemarkValues>;
 }
 
 const plain = (v: number): string => String(Number(v.toPrecision(6))).replace("-", "−");
@@ -109,7 +111,7 @@ export function equationOf(study: Study, fit: Fit, model: FittedModel = fit.mode
     return {
       coded,
       natural: [],
-      note: `${combinations.length} category combinations: equations in natural units are given for chosen levels only.`,
+      note: { code: "equation-many", values: { combinations: combinations.length } },
     };
   const numericName = (id: string): string => {
     const factor = study.factors.find((f) => f.id === id);
@@ -148,7 +150,12 @@ export function equationOf(study: Study, fit: Fit, model: FittedModel = fit.mode
     natural,
     ...(unseen.length > 0
       ? {
-          note: `No equation for ${unseen.map((u) => `${alphabet.names.get(u.factor)} ${u.levels.join(", ")}`).join("; ")}: no trial ran there.`,
+          note: {
+            code: "equation-unseen",
+            values: {
+              unseen: unseen.map((u) => ({ factor: alphabet.names.get(u.factor) ?? u.factor, levels: u.levels })),
+            },
+          },
         }
       : {}),
   };

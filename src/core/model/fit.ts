@@ -5,6 +5,8 @@ import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
 import { canBend } from "../terms/candidates";
 import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
 import { type Fitting, fittingOf, type ModelData, modelData, responseOf, storedModel } from "./data";
 import { columnLabel, type DroppedColumn, designOf } from "./design";
@@ -60,8 +62,8 @@ export interface Fit extends ResidualSplit {
   anova: AnovaRow[];
   summary: ModelSummary;
   trials: TrialFigures[];
-  /** Reasons why figures are absent, in words. */
-  absent: { figure: string; reason: string }[];
+  /** Figures that it does not have, each with the reason. */
+  absent: Said<RemarkValues>[];
   data: ModelData;
   model: FittedModel;
 }
@@ -142,29 +144,12 @@ function absentFrom(model: FittedModel): Fit["absent"] {
   const { residualDf, r2Predicted, aicc } = model.summary;
   const n = model.trials.length;
   const p = model.columns.length;
-  if (residualDf === 0)
-    absent.push({
-      figure: "standard errors",
-      reason: "The model has as many coefficients as there are results, so nothing is left to judge noise by.",
-    });
-  else if (model.exact)
-    absent.push({
-      figure: "p-values",
-      reason: "The model passes through every result exactly; what is left is rounding.",
-    });
+  if (residualDf === 0) absent.push({ code: "no-standard-errors", values: {} });
+  else if (model.exact) absent.push({ code: "no-p-values", values: {} });
   const full = r2Predicted === null ? model.trials.find((_, i) => model.leverages[i] > FULL_LEVERAGE) : undefined;
-  if (full !== undefined)
-    absent.push({
-      figure: "predicted R²",
-      reason: `The model passes through trial ${full} whatever it gave (leverage 1), so it cannot be predicted without itself.`,
-    });
-  if (model.exact)
-    absent.push({
-      figure: "AICc and BIC",
-      reason: "The residuals are rounding only, so criteria built on them mean nothing.",
-    });
-  else if (aicc === null)
-    absent.push({ figure: "AICc", reason: `AICc is infinite: ${p} coefficients and a variance on ${n} results.` });
+  if (full !== undefined) absent.push({ code: "no-predicted-r2", values: { trial: full } });
+  if (model.exact) absent.push({ code: "no-criteria", values: {} });
+  else if (aicc === null) absent.push({ code: "no-aicc", values: { coefficients: p, results: n } });
   return absent;
 }
 

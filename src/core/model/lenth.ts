@@ -4,6 +4,8 @@ import { median } from "../numerics/sums";
 import { activeFactors, endOf, isNumeric } from "../study/coding";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import type { ModelData } from "./data";
 import type { Fit } from "./fit";
 
@@ -44,7 +46,7 @@ export interface ContrastSet {
   lenth?: Lenth;
   margins?: Margins;
   /** Why there are no contrasts or no margins. */
-  refusal?: string;
+  refusal?: Said<RemarkValues>;
 }
 
 /**
@@ -91,9 +93,9 @@ export function saturatedContrasts(
   if (wide)
     return {
       contrasts: [],
-      refusal: `${wide.name} has more than two levels, so there is no set of two-level contrasts.`,
+      refusal: { code: "contrasts-wide", values: { factor: wide.name } },
     };
-  if (factors.length === 0) return { contrasts: [], refusal: "No factor varies in these trials." };
+  if (factors.length === 0) return { contrasts: [], refusal: { code: "contrasts-none-varies", values: {} } };
   const signs = data.trials.map((t, i) =>
     factors.map((f) => {
       const value = data.planned[i][f.id];
@@ -103,12 +105,12 @@ export function saturatedContrasts(
   );
   const corners = signs.flatMap((row, i) => (row.every((v) => !Number.isNaN(v)) ? [i] : []));
   const n = corners.length;
-  if (n < 4) return { contrasts: [], refusal: "These trials hold no two-level part." };
+  if (n < 4) return { contrasts: [], refusal: { code: "contrasts-no-corners", values: {} } };
   const waves = corners.map((i) => data.waves[i]);
   const groups = [...new Set(waves)].map((w) => waves.flatMap((v, i) => (v === w ? [i] : [])));
   const alphabet = alphabetOf(study);
   const found: { vector: Float64Array; contrast: Contrast }[] = [];
-  let refusal: string | undefined;
+  let refusal: ContrastSet["refusal"];
 
   const consider = (chosen: readonly number[]): void => {
     const v = Float64Array.from(corners, (i) => chosen.reduce((product, j) => product * signs[i][j], 1));
@@ -118,7 +120,7 @@ export function saturatedContrasts(
       const total = group.reduce((t, i) => t + v[i], 0);
       if (Math.abs(total) === group.length) confounded = true;
       else if (total !== 0) {
-        refusal = `${termName(alphabet, term)} is not balanced over these trials, so contrasts are not orthogonal.`;
+        refusal = { code: "contrasts-unbalanced", values: { term: termName(alphabet, term) } };
         return;
       }
     }
@@ -132,7 +134,10 @@ export function saturatedContrasts(
         other.contrast.chain.push({ term, sign: dot > 0 ? 1 : -1 });
         return;
       }
-      refusal = `${termName(alphabet, term)} is not orthogonal to ${termName(alphabet, other.contrast.term)} in these trials.`;
+      refusal = {
+        code: "contrasts-not-orthogonal",
+        values: { term: termName(alphabet, term), to: termName(alphabet, other.contrast.term) },
+      };
       return;
     }
     let cross = 0;
@@ -168,7 +173,7 @@ export function saturatedContrasts(
     contrasts.map((c) => c.scaled),
     study.confidence,
   );
-  if (!lenth) return { contrasts, refusal: "Fewer than five contrasts: too few for a margin." };
+  if (!lenth) return { contrasts, refusal: { code: "contrasts-few", values: {} } };
   const measured = pure && pure.df >= LEAST_PURE ? pureMargins(pure, n, contrasts.length, study.confidence) : undefined;
   const { pse, margin, simultaneousMargin } = lenth;
   return { contrasts, lenth, margins: measured ?? { from: "lenth", margin, simultaneousMargin, error: pse } };

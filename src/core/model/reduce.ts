@@ -2,6 +2,8 @@ import { StudyError } from "../study/error";
 import type { Model, ModelStep, Study, Term } from "../study/schema";
 import { dependants, type Hierarchy, parentsPresent } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { besideCentre, centreOf } from "./curvature";
 import { type Fitting, fittingOf, modelData } from "./data";
 import { type Fit, fitModel } from "./fit";
@@ -33,7 +35,7 @@ export interface ReduceStep {
   before: Figures;
   after: Figures;
   terms: Term[];
-  why: string;
+  why: Said<RemarkValues>;
 }
 
 const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: ModelSummary): Figures => ({
@@ -87,13 +89,13 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
     if (by === "p" && (worst.value ?? 1) <= alpha) return undefined;
     if (by !== "p" && (worst.value as number) >= presentCriterion(by, fit)) return undefined;
   }
-  const why = fit.model.exact
-    ? "The model passes through every result: the smallest sum of squares leaves."
+  const why: ReduceStep["why"] = fit.model.exact
+    ? { code: "reduce-exact", values: {} }
     : infinite
-      ? `Too few degrees of freedom for ${nameOf(by)}: the smallest sum of squares leaves.`
+      ? { code: "reduce-few-df", values: { by: nameOf(by) } }
       : by === "p"
-        ? `p above ${alpha}`
-        : `lower ${nameOf(by)} without it`;
+        ? { code: "reduce-p-above", values: { alpha } }
+        : { code: "reduce-lower-without", values: { by: nameOf(by) } };
   return {
     action: "drop",
     term: worst.term,
@@ -128,7 +130,10 @@ function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit)
     before: figures(fit.summary),
     after: figures(fit.summary),
     terms: best.terms,
-    why: by === "p" ? `p at most ${alpha}` : `lower ${nameOf(by)} with it`,
+    why:
+      by === "p"
+        ? { code: "reduce-p-below", values: { alpha } }
+        : { code: "reduce-lower-with", values: { by: nameOf(by) } },
   };
 }
 
@@ -144,7 +149,7 @@ export function reduceModel(
   response: string,
   candidates: readonly Term[],
   options: ReduceOptions,
-): { fit: Fit; steps: ReduceStep[]; note?: string } {
+): { fit: Fit; steps: ReduceStep[]; note?: Said<RemarkValues> } {
   const { alpha } = options;
   let { direction } = options;
   if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", { alpha }, ["alpha"]);
@@ -164,11 +169,11 @@ export function reduceModel(
   let fit = reducing.fit(direction === "backward" ? reducing.pool : []);
   // Columns that cannot be estimated are out from the start.
   if (fit.dropped.length > 0) fit = reducing.fit(fit.terms);
-  let note: string | undefined;
+  let note: Said<RemarkValues> | undefined;
   const { residualDf } = fit.summary;
   if (direction === "backward" && residualDf < LEAST_DF) {
     direction = "forward";
-    note = `Going backward would start with ${residualDf} residual df, too few to judge a term by; it went forward from the constant instead.`;
+    note = { code: "went-forward", values: { df: residualDf } };
     fit = reducing.fit([]);
   }
   const steps: ReduceStep[] = [];

@@ -13,13 +13,8 @@ export const numericOf = (factors: readonly Factor[]): NumericFactor[] => factor
 /** A discrete factor of two values is as good as a category: it has no middle. */
 export const hasMiddle = (f: NumericFactor): boolean => f.kind === "continuous" || f.values.length > 2;
 
-const NUMBERS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
-export const inWords = (n: number): string => NUMBERS[n] ?? String(n);
-
-/** "two numeric factors and a category", for sentences that refuse. */
-export function countText(factors: readonly Factor[]): string {
-  const n = numericOf(factors).length;
-  const c = factors.length - n;
-  const numeric = `${inWords(n)} numeric ${n === 1 ? "factor" : "factors"}`;
-  return c === 0 ? numeric : `${numeric} and ${c === 1 ? "a category" : `${inWords(c)} categories`}`;
+/** How many factors there are of each kind. */
+export function kindsOf(factors: readonly Factor[]): { numeric: number; categories: number } {
+  const numeric = numericOf(factors).length;
+  return { numeric, categories: factors.length - numeric };
 }

@@ -2,6 +2,8 @@ import type * as z from "zod";
 import type { Random } from "../numerics/random";
 import type { Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
+import type { UnfitValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import type { PlanOptions } from "./options";
 
 /** Base runs as a family gives them, in standard order, before replicates, centre points and randomising. */
@@ -52,8 +54,8 @@ export interface PlanFamily {
   purpose(options: PlanOptions): TermSetName | Term[];
   /** What its own options say, for a label in the chart. */
   words?(options: PlanOptions): (string | undefined)[];
-  /** The reason why this family cannot serve the study, in one sentence; undefined when it can. */
-  unfit(study: Study): string | undefined;
+  /** Why this family cannot serve the study; undefined when it can. */
+  unfit(study: Study): Said<UnfitValues> | undefined;
   /** Base run counts on offer, ascending. */
   sizes(study: Study): number[];
   /** What it puts into the chart; every size once, unless said. */

@@ -9,6 +9,7 @@ import { MOST_PLANNED, termList } from "../plans/options";
 import { additions } from "../study/edit";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
+import { remarkOf } from "../words/answers";
 import { appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";
 import { isLarge, reading, settings } from "./parts";
 import { excludedReadings, type PlanAnswer, planAnswer, planKeys } from "./plan";
@@ -49,7 +50,7 @@ function answerOf(study: Study, { plan, purpose, cautions }: FollowUp, terms: Fo
     before: earlier.settings.length === 0 ? null : judge(study, earlier, { terms }, recipes),
     after: judge(study, all, { terms }, recipes),
     readings: [
-      ...cautions.map((text) => ({ kind: "caution" as const, text, evidence: "plans" })),
+      ...cautions.map((c) => ({ kind: "caution" as const, text: remarkOf(c), evidence: "plans" })),
       ...excludedReadings(plan),
     ],
   };

@@ -5,6 +5,7 @@ import { StudyError } from "../study/error";
 import { violations, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 import { checkSettings } from "../study/validate";
+import { placeOf } from "../words/answers";
 import { interval, isLarge, number, settings } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
@@ -47,7 +48,7 @@ export const predict = defineQuestion({
           [...storedPredictors(study, modelled)].map(([id, read]) => [id, read.predict(point)]),
         ),
         inRegion: withinRanges(study.factors, point) && violations(study, point, false).length === 0,
-        violates: violations(study, point),
+        violates: violations(study, point).map((v) => placeOf(v)),
       };
     }),
   example: {

@@ -10,6 +10,7 @@ import { type Path, steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { type Importance, importanceOf } from "../surface/importance";
 import { type Stationary, stationaryPoint } from "../surface/stationary";
+import { remarkOf } from "../words/answers";
 import { interval, isLarge, number, positive, reading, response, settings } from "./parts";
 import { retiredSettings } from "./predict";
 import { atOnce, defineQuestion, shapes } from "./question";
@@ -19,7 +20,7 @@ export interface SurfaceAnswer {
   stationary: Stationary | null;
   ascent: Path["points"];
   /** The factor whose step was chosen, where the path leads and why it ends. */
-  path: Omit<Path, "points">;
+  path: Omit<Path, "points" | "reason"> & { reason: string };
   importance: Importance[];
   /** Standard error of the indices where they were sampled. */
   importanceError: number | null;
@@ -59,16 +60,16 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
     question.step === undefined ? {} : { step: question.step },
   );
   const readings: SurfaceAnswer["readings"] = [];
-  if (!stationary && reason) readings.push({ kind: "finding", text: reason, evidence: "map" });
+  if (!stationary && reason) readings.push({ kind: "finding", text: remarkOf(reason), evidence: "map" });
   const climb = climbReading(study, read, { points, towards: path.towards });
   if (climb) readings.push(asAnswer(climb));
   const { rows, error, absent } = importanceOf(study, read);
-  if (absent) readings.push({ kind: "caution", text: absent, evidence: "map" });
+  if (absent) readings.push({ kind: "caution", text: remarkOf(absent), evidence: "map" });
   return {
     response: question.response,
     stationary,
     ascent: points,
-    path,
+    path: { ...path, reason: remarkOf(path.reason) },
     importance: rows,
     importanceError: error,
     readings,

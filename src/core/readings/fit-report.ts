@@ -5,7 +5,9 @@ import type { AnovaRow } from "../model/fitted";
 import { type Lenth, type Margins, pureErrorOf, saturatedContrasts } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
 import type { Settings, Study, Term } from "../study/schema";
-import { answerOf } from "../words/answers";
+import { answerOf, remarkOf } from "../words/answers";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { modelReadings } from "./model";
 import { asAnswer } from "./reading";
 
@@ -44,7 +46,7 @@ export interface FitReport
     natural: (Omit<NaturalEquation, "when"> & { when: Settings | null })[];
     note: string | null;
   };
-  steps: ReduceStep[] | null;
+  steps: (Omit<ReduceStep, "why"> & { why: string })[] | null;
   readings: ReturnType<typeof asAnswer>[];
 }
 
@@ -53,7 +55,7 @@ export interface FitReport
  *
  * @param how what must be said of how the model was reduced
  */
-export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: string): FitReport {
+export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Said<RemarkValues>): FitReport {
   const { data, model, absent, fitting: _fitting, centre: _centre, confidence: _confidence, ...figures } = fit;
   const contrasts = saturatedContrasts(study, data, model.observed, pureErrorOf(fit));
   const { coded, natural, note } = equationOf(study, fit);
@@ -61,12 +63,16 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: st
   const said = modelReadings(study, fit, checks);
   const why: FitReport["readings"] = absent.map((a) => ({
     kind: "caution",
-    text: `No ${a.figure}: ${a.reason}`,
+    text: remarkOf(a),
     evidence: "table",
   }));
-  if (how !== undefined) why.push({ kind: "caution", text: how, evidence: "ladder" });
+  if (how !== undefined) why.push({ kind: "caution", text: remarkOf(how), evidence: "ladder" });
   if (!contrasts.lenth && contrasts.refusal)
-    why.push({ kind: "finding", text: `No half-normal margins: ${contrasts.refusal}`, evidence: "half-normal" });
+    why.push({
+      kind: "finding",
+      text: `${remarkOf({ code: "no-margins", values: {} })} ${remarkOf(contrasts.refusal)}`,
+      evidence: "half-normal",
+    });
   return {
     ...figures,
     dropped: fit.dropped.map((d) => ({
@@ -84,8 +90,12 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: st
       const { id, statistic, p, adjusted, alarm, code, values } = c;
       return { id, answer: answerOf(c), statistic, p, adjusted, alarm, code, values };
     }),
-    equation: { coded, natural: natural.map((n) => ({ ...n, when: n.when ?? null })), note: note ?? null },
-    steps: steps ?? null,
+    equation: {
+      coded,
+      natural: natural.map((n) => ({ ...n, when: n.when ?? null })),
+      note: note ? remarkOf(note) : null,
+    },
+    steps: steps?.map((s) => ({ ...s, why: remarkOf(s.why) })) ?? null,
     readings: [...why, ...said.map(asAnswer)],
   };
 }

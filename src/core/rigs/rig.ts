@@ -2,6 +2,8 @@ import { type Random, seededRandom } from "../numerics/random";
 import { code, isNumeric, settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Factor, NumericFactor, Study, Trial } from "../study/schema";
+import type { UnfitValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 
 /** A setting as a rig reads it. */
 export interface RigInput {
@@ -30,15 +32,14 @@ const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu
 const matches = (thing: { id: string; name: string }, other: { id: string; name: string }): boolean =>
   thing.id === other.id || simple(thing.name) === simple(other.name);
 
-/** Why a rig cannot run a study's trials, in one sentence; undefined when it can. */
-export function rigUnfit(rig: Rig, study: Study): string | undefined {
+/** Why a rig cannot run a study's trials; undefined when it can. */
+export function rigUnfit(rig: Rig, study: Study): Said<UnfitValues> | undefined {
   const missing = rig.knobs.filter((k) => !study.factors.some((f) => matches(f, k)));
-  if (missing.length > 0)
-    return `The ${rig.name} rig also has ${missing.map((k) => k.name).join(", ")} to set; add ${missing.length === 1 ? "that factor" : "those factors"} to the study.`;
+  if (missing.length > 0) return { code: "rig-knobs", values: { rig: rig.name, missing: missing.map((k) => k.name) } };
   const extra = study.factors.find((f) => !rig.knobs.some((k) => matches(f, k)));
-  if (extra) return `The ${rig.name} rig has no knob called ${extra.name}.`;
+  if (extra) return { code: "rig-knob", values: { rig: rig.name, factor: extra.name } };
   if (!study.responses.some((r) => rig.gauges.some((g) => matches(r, g))))
-    return `The ${rig.name} rig measures ${rig.gauges.map((g) => g.name).join(", ")}; this study has none of these.`;
+    return { code: "rig-gauges", values: { rig: rig.name, gauges: rig.gauges.map((g) => g.name) } };
   return undefined;
 }
 

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { readConfidence } from "../formats/phrases";
 import { ask, finish } from "../questions";
 import { corners, plainStudy, withTrials } from "../testing/studies";
+import { placeOf } from "../words/answers";
 import { significance } from "./coding";
 import { doubtful, violations } from "./region";
 import { parseStudy } from "./validate";
@@ -26,15 +27,22 @@ const study = parseStudy({
   region: { limits: [], forbidden: [{ kind: ["q"], dose: { from: 2.5 } }] },
 });
 
+/** What settings break, and what is asked of them, in words. */
+const said = (...of: Parameters<typeof violations>): string[] => violations(...of).map((v) => placeOf(v));
+const asked = (...of: Parameters<typeof doubtful>): string | undefined => {
+  const doubt = doubtful(...of);
+  return doubt && placeOf(doubt);
+};
+
 describe("what lies outside is said", () => {
   it("hard limits, ranges without them, steps and the region, each in a sentence", () => {
     expect(violations(study, { heat: 150, dose: 2, kind: "p" })).toEqual([]);
     expect(violations(study, { heat: 165, dose: 2, kind: "p" })).toEqual([]);
-    expect(violations(study, { heat: 900, dose: 3.5, kind: "p" })).toEqual([
+    expect(said(study, { heat: 900, dose: 3.5, kind: "p" })).toEqual([
       "Heat 900 °C lies above its hard limit, 170 °C.",
       "Dose 3.5 lies above its range, 3.",
     ]);
-    expect(violations(study, { heat: 152, dose: 2.75, kind: "q" })).toEqual([
+    expect(said(study, { heat: 152, dose: 2.75, kind: "q" })).toEqual([
       "Heat 152 °C is not on its steps of 5 °C from 140.",
       "It breaks what the region asks: Kind is q and Dose is at least 2.5.",
     ]);
@@ -42,9 +50,9 @@ describe("what lies outside is said", () => {
   });
   it("a setting as run is doubted past a hard limit, or half a range past a range, and nowhere nearer", () => {
     const [heat, dose, kind] = study.factors;
-    expect(doubtful(heat, 900)).toMatch(/^Heat 900 °C lies above its hard limit, 170 °C: was it really run there\?/);
+    expect(asked(heat, 900)).toMatch(/^Heat 900 °C lies above its hard limit, 170 °C: was it really run there\?/);
     expect(doubtful(heat, 168)).toBeUndefined();
-    expect(doubtful(dose, 4.1)).toMatch(/^Dose 4\.1 lies far above its range, 3:/);
+    expect(asked(dose, 4.1)).toMatch(/^Dose 4\.1 lies far above its range, 3:/);
     expect(doubtful(dose, 3.9)).toBeUndefined();
     expect(doubtful(kind, "p")).toBeUndefined();
   });
@@ -63,9 +71,13 @@ describe("what lies outside is said", () => {
       ...withTrials(plainStudy(2), [...corners(2), ...corners(2)], [1, 2, 3, 5, 1.1, 2.1, 3.1, 5.2]),
       models: [{ response: "y", terms: [["a"], ["b"]] }],
     });
-    const said = (at: object) => finish(ask("predict", fitted, { at })) as { inRegion: boolean; violates: string[] };
-    expect(said({ a: 0.5, b: 0 })).toMatchObject({ inRegion: true, violates: [] });
-    expect(said({ a: 1.5, b: 0 })).toMatchObject({ inRegion: false, violates: ["a 1.5 lies above its range, 1."] });
+    const predicted = (at: object) =>
+      finish(ask("predict", fitted, { at })) as { inRegion: boolean; violates: string[] };
+    expect(predicted({ a: 0.5, b: 0 })).toMatchObject({ inRegion: true, violates: [] });
+    expect(predicted({ a: 1.5, b: 0 })).toMatchObject({
+      inRegion: false,
+      violates: ["a 1.5 lies above its range, 1."],
+    });
   });
 });
 

@@ -1,4 +1,5 @@
-import { withUnit } from "../words/numbers";
+import type { PlaceValues } from "../words/english/places";
+import type { Said } from "../words/said";
 import { activeFactors, centreSettings, decode, isNumeric, rangeOf, snap, typable } from "./coding";
 import { type Constraint, constraintsOf, TOLERANCE } from "./constraint";
 import type { Factor, NumericFactor, Settings, Study } from "./schema";
@@ -31,42 +32,57 @@ export const broken = (study: Pick<Study, "region" | "factors">, settings: Setti
   constraintsOf(study).flatMap((c) => (c.keeps(settings) ? [] : [c.text]));
 
 /**
- * What settings break, each in a sentence: hard limits (ranges where none is stated), steps, linear limits and
+ * What settings break: hard limits (ranges where none is stated), steps, linear limits and
  * forbidden combinations. Settings of retired factors are not looked at.
  *
  * @param steps whether places off the steps count
  */
-export function violations(study: Pick<Study, "region" | "factors">, settings: Settings, steps = true): string[] {
-  const out = activeFactors(study).flatMap((f): string[] => {
+export function violations(
+  study: Pick<Study, "region" | "factors">,
+  settings: Settings,
+  steps = true,
+): Said<PlaceValues>[] {
+  const out = activeFactors(study).flatMap((f): Said<PlaceValues>[] => {
     const value = settings[f.id];
     if (!isNumeric(f) || value === undefined) return [];
     const v = value as number;
     const [low, high] = rangeOf(f);
     const slack = TOLERANCE * (high - low);
     const stated = f.kind === "continuous" ? { low: f.hardLow, high: f.hardHigh } : { low: undefined, high: undefined };
-    const shown = withUnit(String(Number(v.toPrecision(10))), f.unit);
-    const end = (name: "low" | "high", beyond: boolean): string[] =>
+    const about = { factor: f.name, value: v, unit: f.unit };
+    const end = (side: "low" | "high", beyond: boolean): Said<PlaceValues>[] =>
       beyond
         ? [
-            `${f.name} ${shown} lies ${name === "low" ? "below" : "above"} its ${stated[name] === undefined ? "range" : "hard limit"}, ${withUnit(String(stated[name] ?? (name === "low" ? low : high)), f.unit)}.`,
+            {
+              code: "past-end",
+              values: {
+                ...about,
+                side,
+                end: stated[side] ?? (side === "low" ? low : high),
+                hard: stated[side] !== undefined,
+              },
+            },
           ]
         : [];
     const place = f.kind === "continuous" && f.step !== undefined ? (v - low) / f.step : 0;
-    const off =
+    const off: Said<PlaceValues>[] =
       steps && f.kind === "continuous" && Math.abs(place - Math.round(place)) > 1e-6
-        ? [`${f.name} ${shown} is not on its steps of ${withUnit(String(f.step ?? 0), f.unit)} from ${low}.`]
+        ? [{ code: "off-step", values: { ...about, step: f.step ?? 0, from: low } }]
         : [];
     return [...end("low", v < (stated.low ?? low) - slack), ...end("high", v > (stated.high ?? high) + slack), ...off];
   });
-  return [...out, ...broken(study, settings).map((text) => `It breaks what the region asks: ${text}.`)];
+  const limits = broken(study, settings).map(
+    (limit): Said<PlaceValues> => ({ code: "breaks-region", values: { limit } }),
+  );
+  return [...out, ...limits];
 }
 
 /**
  * What makes a setting as it was run doubtful: past a hard limit, or without one half a range or more past the range.
  *
- * @returns a sentence that asks; undefined where there is nothing to ask
+ * @returns what is asked; undefined where there is nothing to ask
  */
-export function doubtful(factor: Factor, value: Settings[string]): string | undefined {
+export function doubtful(factor: Factor, value: Settings[string]): Said<PlaceValues> | undefined {
   if (!isNumeric(factor)) return undefined;
   const [low, high] = rangeOf(factor);
   const stated = factor.kind === "continuous" ? { low: factor.hardLow, high: factor.hardHigh } : {};
@@ -75,7 +91,11 @@ export function doubtful(factor: Factor, value: Settings[string]): string | unde
   const side = v < (stated.low ?? low - spare) ? "low" : v > (stated.high ?? high + spare) ? "high" : undefined;
   if (!side) return undefined;
   const end = stated[side] ?? (side === "low" ? low : high);
-  return `${factor.name} ${withUnit(String(v), factor.unit)} lies ${stated[side] === undefined ? "far " : ""}${side === "low" ? "below" : "above"} its ${stated[side] === undefined ? "range" : "hard limit"}, ${withUnit(String(end), factor.unit)}: was it really run there? Enter it once more to keep it.`;
+  const { name, unit } = factor;
+  return {
+    code: "doubtful",
+    values: { factor: name, value: v, unit, side, end, hard: stated[side] !== undefined },
+  };
 }
 
 /**

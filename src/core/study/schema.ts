@@ -1,4 +1,5 @@
 import * as z from "zod";
+import type { Rule } from "../words/english/errors";
 
 /**
  * The study: one question about one process, as it is stored, sent and saved. Everything a person decided is
@@ -12,7 +13,7 @@ const id = z
   .string()
   .min(1)
   .max(64)
-  .regex(/^[^@\s*",][^*",\r\n\t]*$/, "ids hold no quotes, commas or *, and do not begin with @ or a space");
+  .regex(/^[^@\s*",][^*",\r\n\t]*$/, "id" satisfies Rule);
 const name = z.string().trim().min(1).max(120);
 const unit = z.string().max(24);
 const number = z.number();
@@ -22,7 +23,7 @@ const factorHead = {
   id,
   letter: z
     .string()
-    .regex(/^[A-Z][A-Za-z0-9]?$/)
+    .regex(/^[A-Z][A-Za-z0-9]?$/, "letter" satisfies Rule)
     .optional(),
   name: name.optional(),
   unit: unit.optional(),
@@ -154,7 +155,7 @@ export const recipeSchema = z
       .unknown()
       .refine(
         (v) => ["number", "string", "boolean"].includes(typeof v) && String(v).length <= 2000,
-        "a number, a text or a switch",
+        "recipe" satisfies Rule,
       ),
   );
 

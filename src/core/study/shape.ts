@@ -1,5 +1,5 @@
 import type * as z from "zod";
-import type { Remedy } from "../words/english/errors";
+import { type Remedy, type Rule, ruleWords } from "../words/english/errors";
 import { StudyError } from "./error";
 
 type Path = (string | number)[];
@@ -18,6 +18,8 @@ export const quoted = (value: unknown): string => {
   return text === undefined ? "nothing" : text.length > 40 ? `${text.slice(0, 37)}…` : text;
 };
 
+const isRule = (message: string): message is Rule => Object.hasOwn(ruleWords, message);
+
 /** What would do in place of what an issue found. */
 function remedyOf(issue: z.core.$ZodIssue): Remedy {
   switch (issue.code) {
@@ -34,7 +36,7 @@ function remedyOf(issue: z.core.$ZodIssue): Remedy {
     case "invalid_type":
       return { do: "write", what: issue.expected };
     default:
-      return { do: "as-said", sentence: issue.message };
+      return { do: "follow", rule: isRule(issue.message) ? issue.message : "shape" };
   }
 }
 

@@ -3,6 +3,8 @@ import { code, codedSettings, decode, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { NumericFactor, Settings, Study } from "../study/schema";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { quadraticAt } from "./polynomial";
 import type { Predictor } from "./predict";
 
@@ -26,7 +28,7 @@ export interface Path {
   /** Whether the path climbs or falls. */
   towards: "higher" | "lower";
   /** Why the path ends, or why there is none. */
-  reason: string;
+  reason: Said<RemarkValues>;
 }
 
 const MOST_POINTS = 12;
@@ -55,9 +57,9 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
   const target = goal.aim === "hit" || goal.aim === "within" ? (goal.target ?? (goal.low + goal.high) / 2) : undefined;
   const up = goal.aim === "lower" ? false : target !== undefined ? start < target : true;
   const towards = up ? "higher" : "lower";
-  const none = (reason: string): Path => ({ points: [], by: null, towards, reason });
+  const none = (reason: Path["reason"]): Path => ({ points: [], by: null, towards, reason });
   const quadratic = quadraticAt(study, predictor.basis, from);
-  if (!quadratic) return none("The model has terms of third order; look along its map instead.");
+  if (!quadratic) return none({ code: "path-third-order", values: {} });
   const { ids, linear, square } = quadratic;
   const k = ids.length;
   const factors = ids.map((id) => study.factors.find((f) => f.id === id) as NumericFactor);
@@ -71,7 +73,7 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
   });
   const steep = Math.hypot(...slope);
   if (k === 0 || !(steep > 1e-12 * (Math.abs(quadratic.constant) + 1e-300)))
-    return none("The model is level at the start; there is no way up from it.");
+    return none({ code: "path-level", values: {} });
   const lead = slope.reduce((best, g, i) => (Math.abs(g) > Math.abs(slope[best]) ? i : best), 0);
   const leadFactor = factors[lead];
   const natural =
@@ -106,10 +108,10 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
     return origin.map((o, i) => o + z.reduce((t, v, j) => t + v * evd.eigenvectorMatrix.get(i, j), 0));
   };
   const points: PathPoint[] = [];
-  let reason = "";
+  let reason: Path["reason"] | undefined;
   let before = Number.NaN;
   const most = options.most ?? MOST_POINTS;
-  for (let step = 0; step < most && reason === ""; step++) {
+  for (let step = 0; step < most && !reason; step++) {
     const x = step === 0 ? origin : best(step * radius);
     const settings: Settings = { ...from };
     factors.forEach((f, i) => {
@@ -124,16 +126,16 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
       );
     });
     if (past && step > 0) {
-      reason = `It ends where ${past.name} reaches what it can be set to.`;
+      reason = { code: "path-factor", values: { factor: past.name } };
       break;
     }
     if (!allowed(study, settings) && step > 0) {
-      reason = "It ends at a limit of the region.";
+      reason = { code: "path-region", values: {} };
       break;
     }
     const { mean, meanInterval, trialInterval } = predictor.predict(settings);
     if (step > 1 && sign * (predictor.fitted(settings) - before) < 0) {
-      reason = "It ends where the model turns.";
+      reason = { code: "path-turns", values: {} };
       break;
     }
     before = predictor.fitted(settings);
@@ -147,8 +149,13 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
       inside: withinRanges(study.factors, settings) && allowed(study, settings),
     });
     if (target !== undefined && step > 0 && (up ? mean >= target : mean <= target))
-      reason = "It ends where the target is reached.";
+      reason = { code: "path-target", values: {} };
   }
   const step = Math.abs(decode(leadFactor, origin[lead] + codedStep) - (from[leadFactor.id] as number));
-  return { points, by: { factor: leadFactor.id, step }, towards, reason: reason || `It goes on past ${most} points.` };
+  return {
+    points,
+    by: { factor: leadFactor.id, step },
+    towards,
+    reason: reason ?? { code: "path-goes-on", values: { points: most } },
+  };
 }

@@ -4,6 +4,8 @@ import { seededRandom } from "../numerics/random";
 import { activeFactors, code, decode, isNumeric } from "../study/coding";
 import type { Factor, Settings, Study } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { columnParts } from "./polynomial";
 import type { Predictor } from "./predict";
 
@@ -23,7 +25,7 @@ export interface ImportanceTable {
   /** Standard error of the indices where they were sampled; null where they are worked out. */
   error: number | null;
   /** Why there is none. */
-  absent?: string;
+  absent?: Said<RemarkValues>;
 }
 
 /** Factors up to which a model on another scale is integrated rather than sampled. */
@@ -64,7 +66,7 @@ export function importanceOf(study: Study, predictor: Predictor): ImportanceTabl
   return {
     rows: [],
     error: null,
-    absent: `On the ${predictor.model.link.name} scale the model passes its pole within the ranges, so that the response's variation has no size.`,
+    absent: { code: "no-importance", values: { scale: predictor.model.link.name } },
   };
 }
 

@@ -2,6 +2,8 @@ import { EigenvalueDecomposition, Matrix } from "ml-matrix";
 import { codedSettings, decode, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { quadraticAt } from "./polynomial";
 import type { Predictor } from "./predict";
 
@@ -21,7 +23,9 @@ export interface Stationary {
   directions: Record<string, number>[];
 }
 
-export type StationaryAnswer = { stationary: Stationary; reason?: undefined } | { stationary: null; reason: string };
+export type StationaryAnswer =
+  | { stationary: Stationary; reason?: undefined }
+  | { stationary: null; reason: Said<RemarkValues> };
 
 const RIDGE = 0.05;
 const SINGULAR = 1e-10;
@@ -32,14 +36,13 @@ const SINGULAR = 1e-10;
  */
 export function stationaryPoint(study: Study, predictor: Predictor, point: Settings): StationaryAnswer {
   const quadratic = quadraticAt(study, predictor.basis, point);
-  if (!quadratic)
-    return { stationary: null, reason: "The model has terms of third order, so it has no single stationary point." };
+  if (!quadratic) return { stationary: null, reason: { code: "third-order", values: {} } };
   const { ids, linear, square } = quadratic;
   const k = ids.length;
   if (k === 0 || square.every((v) => v === 0))
     return {
       stationary: null,
-      reason: "The model has no squares or interactions of numeric factors: it rises or falls all the way.",
+      reason: { code: "no-bend", values: {} },
     };
   const evd = new EigenvalueDecomposition(
     new Matrix(Array.from({ length: k }, (_, i) => Array.from(square.subarray(i * k, (i + 1) * k)))),
@@ -59,7 +62,7 @@ export function stationaryPoint(study: Study, predictor: Predictor, point: Setti
       if (Math.abs(slope) > SINGULAR * Math.max(largest, Math.hypot(...linear)))
         return {
           stationary: null,
-          reason: "The surface is a rising ridge: along one direction it climbs without end.",
+          reason: { code: "rising-ridge", values: {} },
         };
       continue;
     }

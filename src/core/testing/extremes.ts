@@ -1,6 +1,9 @@
 import type { ErrorValues, Remedy } from "../words/english/errors";
+import type { PlaceValues } from "../words/english/places";
 import type { Climb, ReadingValues } from "../words/english/readings";
+import type { RemarkValues, UnfitValues } from "../words/english/remarks";
 import type { SuspectValues } from "../words/english/suspects";
+import type { RowValues, TypingValues } from "../words/english/typed";
 import type { RiskValues, WhyValues } from "../words/english/waves";
 import type { Change, Said, Size } from "../words/said";
 
@@ -15,6 +18,9 @@ export const EXTREMES = [
   { n: 7, v: -0.0004, p: 3e-12 },
 ];
 
+/** A family that no language has a name of its own for. */
+const FAMILY = { id: "star", label: "Star" };
+
 const REMEDIES: Remedy[] = [
   { do: "lengthen", least: 1 },
   { do: "shorten", most: 1, text: true },
@@ -24,7 +30,7 @@ const REMEDIES: Remedy[] = [
   { do: "choose", of: ["hit"] },
   { do: "choose", of: ["hit", "raise"] },
   { do: "write", what: "int" },
-  { do: "as-said", sentence: "Give a number" },
+  ...(["id", "letter", "recipe", "shape"] as const).map((rule): Remedy => ({ do: "follow", rule })),
 ];
 
 /** Figures of every refusal: a type holds it to be whole. */
@@ -119,7 +125,7 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "empty-region.wave": {},
     "empty-sheet.cells": {},
     "empty-sheet.text": {},
-    "family-unfit": { why: "text" },
+    "family-unfit": { why: { code: "middle", values: { family: FAMILY, factor: LONG } } },
     "fold-over-idle": { words: names },
     "goal.low": { response: LONG, low: v, high: v },
     "goal.target": { response: LONG, target: v, low: v, high: v },
@@ -147,7 +153,6 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "no-error-df": {},
     "no-factors": {},
     "no-file": { file: "text" },
-    "no-fit": { why: "text" },
     "no-goals": {},
     "no-half": {},
     "no-match-column.factors": { factors: names },
@@ -188,7 +193,7 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "power-question.replicates": { replicates: n, most: n },
     "power-question.three": { given: n },
     "rig-unfit.number": { rig: "text", factor: LONG },
-    "rig-unfit.study": { why: "text" },
+    "rig-unfit.study": { why: { code: "rig-knob", values: { rig: "text", factor: LONG } } },
     "same-heading": { headings: ["Yield", many ? "yield" : "Yield"], columns: [1, n], response: many ? "text" : null },
     "short-word": { word: "text" },
     "spread-result": { place: "place", id: "text" },
@@ -196,6 +201,8 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "step-too-small": { factor: LONG, step: v },
     "too-deep": { most: n },
     "too-few-levels": { factor: LONG, values: n },
+    "too-large.model": { trials: n, terms: n },
+    "too-large.models": { trials: n, terms: n },
     "too-few-results": { response: LONG },
     "too-few-trials": { columns: n, carried: many ? n : null, trials: n, least: n },
     "too-large.file": { characters: n, most: n },
@@ -448,9 +455,141 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     "g-at-most": {},
     "none-meets": {},
     "no-chance-given": {},
-    "stands-outside": { order: n, how: "Heat 70 is above 68.", others: n - 1 },
+    "stands-outside": { order: n, how: { code: "breaks-region", values: { limit: "Heat at most 68" } }, others: n - 1 },
     search: {},
     "search-again": {},
     "evidence-failed": {},
   };
 }
+
+/** Figures of why a family or a rig cannot serve. */
+export const misfits = (n: number): UnfitValues => {
+  const family = n > 2 ? FAMILY : { id: "composite", label: "Central composite" };
+  const names = n > 1 ? [LONG, "Dose"] : ["Heat"];
+  return {
+    factors: { family, fewest: 2, most: n, have: n },
+    "numeric-factors": { family, fewest: 2, most: 8, numeric: n - 1, categories: n },
+    "two-levels": { family, factor: LONG, levels: n + 2 },
+    middle: { family, factor: LONG },
+    middles: { family, least: 3, have: n },
+    "too-large": { family, trials: n },
+    "no-array": { levels: n > 1 ? [2, 3] : [7], factors: n, most: 36 },
+    "rig-knobs": { rig: LONG, missing: names },
+    "rig-knob": { rig: LONG, factor: LONG },
+    "rig-gauges": { rig: LONG, gauges: names },
+  };
+};
+
+/** Figures of what is said beside figures. */
+export const remarksAt = (n: number, v: number): RemarkValues => {
+  const names = n > 1 ? [LONG, "Dose"] : ["Heat"];
+  return {
+    "path-third-order": {},
+    "path-level": {},
+    "path-factor": { factor: LONG },
+    "path-region": {},
+    "path-turns": {},
+    "path-target": {},
+    "path-goes-on": { points: n },
+    "third-order": {},
+    "no-bend": {},
+    "rising-ridge": {},
+    "no-standard-errors": {},
+    "no-p-values": {},
+    "no-predicted-r2": { trial: LONG },
+    "no-criteria": {},
+    "no-aicc": { coefficients: n, results: n },
+    "no-importance": { scale: "log" },
+    "no-margins": {},
+    "contrasts-wide": { factor: LONG },
+    "contrasts-none-varies": {},
+    "contrasts-no-corners": {},
+    "contrasts-unbalanced": { term: LONG },
+    "contrasts-not-orthogonal": { term: LONG, to: "A × B" },
+    "contrasts-few": {},
+    "reduce-exact": {},
+    "reduce-few-df": { by: "AICc" },
+    "reduce-p-above": { alpha: 0.05 },
+    "reduce-lower-without": { by: "BIC" },
+    "reduce-p-below": { alpha: 0.1 },
+    "reduce-lower-with": { by: "AICc" },
+    "went-forward": { df: n - 1 },
+    "equation-many": { combinations: n + 1 },
+    "equation-unseen": { unseen: names.map((factor) => ({ factor, levels: names })) },
+    "region-excludes": { runs: n },
+    "centre-beside": {},
+    "centre-alone": {},
+    "axial-no-centre": {},
+    "fold-block": { words: n > 1 ? ["ABCE", "-BCDF"] : ["ABC"], more: n > 2 },
+    "fold-centre": {},
+    "fraction-block": {},
+    "in-turn": {},
+    "place-outside": { why: { code: "breaks-region", values: { limit: "Heat at most 68" } } },
+    reused: {
+      served: n,
+      points: n,
+      elsewhere: n === 7 ? [] : names,
+      biases: n === 2 ? [] : names.map((response) => ({ response, size: Math.abs(v), unit: "%" })),
+    },
+  };
+};
+
+/** Figures of what a place breaks. */
+export const placesAt = (n: number, v: number): PlaceValues => {
+  const end = {
+    factor: LONG,
+    value: v,
+    unit: n === 1 ? undefined : "°C",
+    side: n === 2 ? ("low" as const) : ("high" as const),
+    end: v,
+    hard: n > 2,
+  };
+  return {
+    "past-end": end,
+    "off-step": { factor: LONG, value: v, unit: end.unit, step: 0.5, from: v },
+    "breaks-region": { limit: "Heat at most 68" },
+    doubtful: end,
+  };
+};
+
+/** Figures of what cannot be read of what was typed. */
+export const typingsAt = (n: number, v: number): TypingValues => ({
+  "no-range": { text: LONG },
+  "range-upside-down": { low: v + n, high: v },
+  "range-empty": {},
+  "range-alone": { text: LONG },
+  "range-twice": { text: LONG },
+  "no-aim": { text: LONG },
+  "no-limits": { text: LONG, example: "58 to 66" },
+  "limits-alike": { limit: v, example: "58 to 66" },
+  "aim-no-number": { text: LONG, example: "58 to 66" },
+  "aim-outside": { aim: v, low: v + n, high: v + 2 * n },
+  "no-confidence": { text: "" },
+  "no-span": { text: LONG },
+  "bound-no-number": { text: LONG },
+  "limit-no-factor": { text: LONG, like: "Dose" },
+  "limit-category": { factor: LONG, level: "hill" },
+  "limit-empty": {},
+  "no-region": { text: LONG },
+  "no-factor": { text: LONG },
+  "no-level": { text: LONG, factor: LONG, levels: n > 1 ? ["hill", "lowland"] : ["hill"] },
+  "no-setting": { text: LONG, factor: LONG },
+  "region-empty": {},
+});
+
+/** Figures of what is not taken of a sheet. */
+export const rowsAt = (n: number): RowValues => ({
+  "row-no-setting": { row: n, text: LONG, factor: LONG },
+  "row-no-number": { row: n, text: LONG },
+  "row-no-place": { row: n, taken: n > 1 },
+  "row-no-trial": { row: n, named: n > 1 ? "t9" : "" },
+  "row-other-number": { row: n, trial: "t1", order: n, number: "2" },
+  "row-other-settings": { row: n, order: n },
+  "row-twice": { row: n, order: n },
+  "cell-no-setting": { row: n, text: LONG, factor: LONG },
+  "cell-no-number": { row: n, text: LONG },
+  "cell-no-value": { row: n, text: LONG, column: LONG },
+  "line-no-trial": { row: n },
+  "line-outside": { row: n, text: LONG },
+  "line-no-result": { row: n, text: LONG },
+});

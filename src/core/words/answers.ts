@@ -1,8 +1,11 @@
 import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
 import type { ErrorValues } from "./english/errors";
+import type { PlaceValues } from "./english/places";
 import type { ActionId, ReadingValues } from "./english/readings";
+import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
+import type { RowValues, TypingValues } from "./english/typed";
 import type { RiskValues, WhyValues } from "./english/waves";
 import type { Language } from "./language";
 import { type Said, worded } from "./said";
@@ -39,3 +42,22 @@ export const suspectOf = (suspect: Said<SuspectValues>, language: Language = eng
 /** What is refused, and what to do about it. */
 export const refusalOf = (said: Said<ErrorValues>, language: Language = english): string =>
   worded(language.errors, said);
+
+/** What is said beside figures. */
+export const remarkOf = (remark: Said<RemarkValues>, language: Language = english): string =>
+  worded(language.remarks, remark);
+
+/** Why a family or a rig cannot serve a study. */
+export const unfitOf = (unfit: Said<UnfitValues>, language: Language = english): string =>
+  worded(language.unfits, unfit);
+
+/** What a place breaks of the region. */
+export const placeOf = (place: Said<PlaceValues>, language: Language = english): string =>
+  worded(language.places, place);
+
+/** What cannot be read of what was typed. */
+export const typingOf = (typing: Said<TypingValues>, language: Language = english): string =>
+  worded(language.typings, typing);
+
+/** What is not taken of a row of a sheet. */
+export const rowOf = (row: Said<RowValues>, language: Language = english): string => worded(language.rows, row);

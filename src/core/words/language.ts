@@ -1,7 +1,10 @@
 import type { CheckId, CheckValues } from "./checks";
 import type { ErrorValues } from "./english/errors";
+import type { PlaceValues } from "./english/places";
 import type { ActionId, ReadingValues } from "./english/readings";
+import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
+import type { RowValues, TypingValues } from "./english/typed";
 import type { RiskValues, WhyValues } from "./english/waves";
 import type { Words } from "./said";
 
@@ -25,4 +28,14 @@ export interface Language {
   suspects: Words<SuspectValues>;
   /** What is refused. */
   errors: Words<ErrorValues>;
+  /** What is said beside figures: why one is absent, why something ends, what a wave brings with it. */
+  remarks: Words<RemarkValues>;
+  /** Why a family or a rig cannot serve a study. */
+  unfits: Words<UnfitValues>;
+  /** What a place breaks of the region. */
+  places: Words<PlaceValues>;
+  /** What cannot be read of what was typed. */
+  typings: Words<TypingValues>;
+  /** What is not taken of a row of a sheet. */
+  rows: Words<RowValues>;
 }

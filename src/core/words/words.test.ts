@@ -1,15 +1,33 @@
 import { describe, expect, it } from "vitest";
 import { StudyError } from "../study/error";
-import { doubts, EXTREMES, hazards, LONG, reasons, refusalsAtExtremes, statements } from "../testing/extremes";
+import {
+  doubts,
+  EXTREMES,
+  hazards,
+  LONG,
+  misfits,
+  placesAt,
+  reasons,
+  refusalsAtExtremes,
+  remarksAt,
+  rowsAt,
+  statements,
+  typingsAt,
+} from "../testing/extremes";
 import {
   actionOf,
   answerOf,
+  placeOf,
   questionOf,
   refusalOf,
+  remarkOf,
   riskOf,
+  rowOf,
   sentenceOf,
   statisticOf,
   suspectOf,
+  typingOf,
+  unfitOf,
   whyOf,
 } from "./answers";
 import type { CheckId, CheckValues } from "./checks";
@@ -93,6 +111,11 @@ function sentences(language: Language = english): [string, string][] {
     ...saidOf(reasons(n, p)).map((s): [string, string] => [s.code, whyOf(s, language)]),
     ...saidOf(hazards(n, v)).map((s): [string, string] => [s.code, riskOf(s, language)]),
     ...saidOf(doubts(n, v, p)).map((s): [string, string] => [s.code, suspectOf(s, language)]),
+    ...saidOf(misfits(n)).map((s): [string, string] => [s.code, unfitOf(s, language)]),
+    ...saidOf(remarksAt(n, v)).map((s): [string, string] => [s.code, remarkOf(s, language)]),
+    ...saidOf(placesAt(n, v)).map((s): [string, string] => [s.code, placeOf(s, language)]),
+    ...saidOf(typingsAt(n, v)).map((s): [string, string] => [s.code, typingOf(s, language)]),
+    ...saidOf(rowsAt(n)).map((s): [string, string] => [s.code, rowOf(s, language)]),
     ...refusalsAtExtremes(n, v).flatMap((values) =>
       saidOf(values).map((s): [string, string] => [s.code, refusalOf(s, language)]),
     ),
@@ -106,6 +129,9 @@ describe("words of readings, refusals and checks", () => {
     const [{ n, v, p }] = EXTREMES;
     expect(new Set(Object.keys(statements(n, v, p)))).toEqual(new Set(Object.keys(english.readings)));
     expect(new Set(Object.keys(refusalsAtExtremes(n, v)[0]))).toEqual(new Set(Object.keys(english.errors)));
+    const others = { unfits: misfits(n), remarks: remarksAt(n, v), places: placesAt(n, v), typings: typingsAt(n, v) };
+    for (const [table, values] of Object.entries({ ...others, rows: rowsAt(n) }))
+      expect(new Set(Object.keys(values)), table).toEqual(new Set(Object.keys(english[table as keyof typeof others])));
   });
   it.each([
     [
@@ -123,7 +149,10 @@ describe("words of readings, refusals and checks", () => {
   });
   it("every sentence ends as one", () => {
     // What is passed on as it came from elsewhere is not ours to end.
-    const open = sentences().flatMap(([, text]) => (/[.)]$/.test(text) || text === "text" ? [] : [text]));
+    // Nor are the reasons of a step in brackets, which are no sentences.
+    const open = sentences().flatMap(([code, text]) =>
+      /[.)]$/.test(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
+    );
     expect(open).toEqual([]);
   });
   it("an approximate p is called so", () =>
@@ -149,9 +178,14 @@ describe("words of readings, refusals and checks", () => {
       risks: words(english.risks),
       suspects: words(english.suspects),
       errors: words(english.errors),
+      remarks: words(english.remarks),
+      unfits: words(english.unfits),
+      places: words(english.places),
+      typings: words(english.typings),
+      rows: words(english.rows),
     };
     for (const [code, text] of sentences(pseudo)) {
-      expect(text).toMatch(/^⟦[a-z.-]+ \d+⟧( \(⟦≈⟧\))?$/);
+      expect(text).toMatch(/^⟦[a-z0-9.-]+ \d+⟧( \(⟦≈⟧\))?$/);
       expect(text).toContain(code);
     }
     for (const id of Object.keys(english.questions) as CheckId[]) {

@@ -16,6 +16,7 @@ import {
   type ModelStep,
   reducedSteps,
   reduceModel,
+  remarkOf,
   type Study,
   stepsOn,
   storedModel,
@@ -65,7 +66,7 @@ export function reduceResponse(
   const fitting = fittingOf(stored);
   const options = { direction, by, alpha, hierarchy: stored?.hierarchy ?? "strong", ...fitting };
   const { fit: reduced, steps, note } = reduceModel(study, fit.response, pool, options);
-  const said = note === undefined ? {} : { note };
+  const said = note === undefined ? {} : { note: remarkOf(note) };
   if (steps.length === 0) return { edits: [], steps: 0, ...said };
   const whole = from === "all" && direction === "backward" && note === undefined;
   const full = whole ? fitModel(study, fit.response, { terms: pool, ...fitting }) : undefined;

@@ -1,7 +1,7 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { type Edit, type ForeignWave, StudyError, waveFromSheet } from "@/core";
+import { type Edit, type ForeignWave, rowOf, StudyError, waveFromSheet } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { FilePick } from "@/ui/parts/file-pick";
 import { Modal } from "@/ui/parts/overlays";
@@ -92,7 +92,7 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
           </p>
           {read.problems.slice(0, 4).map((p) => (
             <p key={p.row} className="bracken">
-              {p.text}
+              {rowOf(p.said)}
             </p>
           ))}
           {read.problems.length > 4 && <p className="bracken">… and {read.problems.length - 4} more rows.</p>}

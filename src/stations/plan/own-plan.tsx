@@ -12,6 +12,7 @@ import {
   readNumber,
   type Study,
   termOptions,
+  unfitOf,
 } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
@@ -213,9 +214,9 @@ export function OwnPlan({
               set={(name, value) => setValues({ ...values, [name]: value })}
             />
           ))}
-          {(wrong ?? refusal ?? sentence) && (
+          {(wrong ?? sentence ?? refusal) && (
             <p className="rowan small" role="alert" style={{ marginBottom: 6 }}>
-              {wrong ?? refusal ?? sentence}
+              {wrong ?? (refusal && unfitOf(refusal)) ?? sentence}
             </p>
           )}
           <Button htmlType="submit" type="primary" disabled={busy || refusal !== undefined}>

@@ -219,7 +219,7 @@ export function SetpointStation() {
       {!problem ? (
         <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 540 }}>
           <h2>A setpoint needs goals and models</h2>
-          <p style={{ margin: "6px 0 12px" }}>{"reason" in found ? found.reason : ""}</p>
+          <p style={{ margin: "6px 0 12px" }}>{found.ok ? "" : found.refused.message}</p>
           <Button
             type="primary"
             onClick={() =>

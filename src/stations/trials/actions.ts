@@ -5,6 +5,7 @@ import {
   type Factor,
   type ImportPreview,
   isNumeric,
+  placeOf,
   type Result,
   readNumber,
   type Setting,
@@ -59,7 +60,8 @@ export function enterAsRun(
       return { ok: false, sentence: `${factor.name} has no level “${text}”; it has ${factor.levels.join(", ")}.` };
     value = level;
   }
-  const ask = value === trial.settings[factor.id] ? undefined : doubtful(factor, value);
+  const doubt = value === trial.settings[factor.id] ? undefined : doubtful(factor, value);
+  const ask = doubt && placeOf(doubt);
   return {
     ok: true,
     edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)],
@@ -81,7 +83,7 @@ export function blockPreview(
   cells.forEach((line, i) => {
     const trial = rows[fromRow + i];
     if (!trial) {
-      problems.push({ row: i + 1, text: `Line ${i + 1}: there is no trial left for it.` });
+      problems.push({ row: i + 1, said: { code: "line-no-trial", values: { row: i + 1 } } });
       return;
     }
     matched.push({ row: i + 1, trial: trial.id, order: trial.order });
@@ -89,12 +91,12 @@ export function blockPreview(
       const response = columns[fromColumn + j];
       if (cell === "") return;
       if (!response) {
-        problems.push({ row: i + 1, text: `Line ${i + 1}: “${cell}” falls outside the results.` });
+        problems.push({ row: i + 1, said: { code: "line-outside", values: { row: i + 1, text: cell } } });
         return;
       }
       const read = readResult(cell);
       if (!read.ok) {
-        problems.push({ row: i + 1, text: `Line ${i + 1}: ${read.sentence}` });
+        problems.push({ row: i + 1, said: { code: "line-no-result", values: { row: i + 1, text: cell } } });
         return;
       }
       const before = trial.results[response] ?? null;

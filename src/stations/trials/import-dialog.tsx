@@ -1,7 +1,7 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { type ImportPreview, importEdits, previewImport, StudyError } from "@/core";
+import { type ImportPreview, importEdits, previewImport, rowOf, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { FilePick } from "@/ui/parts/file-pick";
 import { settingText } from "@/ui/parts/format";
@@ -113,7 +113,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
           {preview.problems.length > 0 && (
             <ul className="bracken small" style={{ margin: "6px 0 0", paddingLeft: 18 }}>
               {preview.problems.slice(0, 6).map((p) => (
-                <li key={p.text}>{p.text}</li>
+                <li key={rowOf(p.said)}>{rowOf(p.said)}</li>
               ))}
               {preview.problems.length > 6 && <li>and {preview.problems.length - 6} more</li>}
             </ul>

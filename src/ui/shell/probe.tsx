@@ -275,7 +275,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
               <ProbeCautions response={response} said={p} error={ownError(p, fitted.fit.model.link)} />
             </>
           ) : (
-            <p className="small quiet">{result && !result.ok ? result.reason : "No model yet."}</p>
+            <p className="small quiet">{result && !result.ok ? result.refused.message : "No model yet."}</p>
           )}
         </div>
       )}

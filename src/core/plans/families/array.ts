@@ -90,10 +90,11 @@ export const array: PlanFamily = defineFamily({
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 2 || factors.length > MOST_FACTORS)
-      return `An orthogonal array takes two to ${MOST_FACTORS} factors; this study has ${factors.length}.`;
+      return { code: "factors", values: { family: this, fewest: 2, most: MOST_FACTORS, have: factors.length } };
     if (able(study, new Map()).length === 0) {
       const levels = factors.map((f) => wanted(f, new Map())).filter((n): n is number => n !== undefined);
-      return `No orthogonal array up to 36 trials has columns of ${[...new Set(levels)].sort((a, b) => a - b).join(", ")} levels together for these ${factors.length} factors.`;
+      const distinct = [...new Set(levels)].sort((a, b) => a - b);
+      return { code: "no-array", values: { levels: distinct, factors: factors.length, most: 36 } };
     }
     return undefined;
   },

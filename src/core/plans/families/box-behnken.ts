@@ -1,7 +1,7 @@
 import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings } from "../../study/schema";
-import { categoryCombinations, countText, hasMiddle, numericOf } from "../combinations";
+import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
 import { defineFamily, type PlanFamily } from "../plan";
 
 /**
@@ -83,9 +83,9 @@ export const boxBehnken: PlanFamily = defineFamily({
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
     if (numeric.length < 3 || numeric.length > 7)
-      return `Box–Behnken needs three to seven numeric factors; this study has ${countText(factors)}.`;
+      return { code: "numeric-factors", values: { family: this, fewest: 3, most: 7, ...kindsOf(factors) } };
     const stuck = numeric.find((f) => !hasMiddle(f));
-    if (stuck) return `Box–Behnken needs a middle for every numeric factor; ${stuck.name} has only two values.`;
+    if (stuck) return { code: "middle", values: { family: this, factor: stuck.name } };
     return undefined;
   },
   sizes(study) {

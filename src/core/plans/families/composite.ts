@@ -4,7 +4,7 @@ import { StudyError } from "../../study/error";
 import type { NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
-import { categoryCombinations, countText, hasMiddle, numericOf } from "../combinations";
+import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
 import { generateWords, type Word, wordLength } from "../defining-words";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily } from "../plan";
@@ -166,10 +166,9 @@ export const composite: PlanFamily = defineFamily({
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
     if (numeric.length < FEWEST || numeric.length > MOST)
-      return `A central composite plan needs two to eight numeric factors; this study has ${countText(factors)}.`;
+      return { code: "numeric-factors", values: { family: this, fewest: FEWEST, most: MOST, ...kindsOf(factors) } };
     const stuck = numeric.find((f) => !hasMiddle(f));
-    if (stuck)
-      return `A central composite plan needs a middle for every numeric factor; ${stuck.name} has only two values.`;
+    if (stuck) return { code: "middle", values: { family: this, factor: stuck.name } };
     return undefined;
   },
   sizes(study) {

@@ -79,13 +79,13 @@ export const definitive: PlanFamily = defineFamily({
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 4 || factors.length > 16)
-      return `Definitive screening takes four to sixteen factors; this study has ${factors.length}.`;
+      return { code: "factors", values: { family: this, fewest: 4, most: 16, have: factors.length } };
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
     if (wide && !isNumeric(wide))
-      return `Definitive screening needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+      return { code: "two-levels", values: { family: this, factor: wide.name, levels: wide.levels.length } };
     const two = factors.filter(twoLevel).length;
     if (factors.length - two < 3)
-      return `Definitive screening needs at least three factors with a middle; this study has ${factors.length - two}.`;
+      return { code: "middles", values: { family: this, least: 3, have: factors.length - two } };
     return undefined;
   },
   sizes(study) {

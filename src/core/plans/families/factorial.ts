@@ -40,9 +40,9 @@ export const factorial: PlanFamily = defineFamily({
 
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 2 || count > 10) return `A full factorial takes two to ten factors; this study has ${count}.`;
+    if (count < 2 || count > 10) return { code: "factors", values: { family: this, fewest: 2, most: 10, have: count } };
     const size = product(choices(study));
-    if (size > MOST) return `A full factorial of these factors takes ${size} trials; use a fraction.`;
+    if (size > MOST) return { code: "too-large", values: { family: this, trials: size } };
     return undefined;
   },
   sizes: (study) => [product(choices(study))],

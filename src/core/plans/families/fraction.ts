@@ -95,10 +95,10 @@ export const fraction: PlanFamily = defineFamily({
   unfit(study: Study) {
     const factors = activeFactors(study);
     if (factors.length < 3 || factors.length > 15)
-      return `A two-level fraction takes three to fifteen factors; this study has ${factors.length}.`;
+      return { code: "factors", values: { family: this, fewest: 3, most: 15, have: factors.length } };
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
     if (wide && !isNumeric(wide))
-      return `A two-level fraction needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+      return { code: "two-levels", values: { family: this, factor: wide.name, levels: wide.levels.length } };
     return undefined;
   },
   sizes: (study) => sizesFor(activeFactors(study).length),

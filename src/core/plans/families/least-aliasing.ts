@@ -72,7 +72,7 @@ export const leastAliasing: PlanFamily = defineFamily({
   searches: true,
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 2 || count > 20) return `A least-aliasing plan takes two to twenty factors; this study has ${count}.`;
+    if (count < 2 || count > 20) return { code: "factors", values: { family: this, fewest: 2, most: 20, have: count } };
     return undefined;
   },
   sizes: (study) => optimal.sizes(study).filter((n) => n % 2 === 0),

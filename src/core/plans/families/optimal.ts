@@ -54,8 +54,7 @@ export const optimal: PlanFamily = defineFamily({
   searches: true,
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 1 || count > 30)
-      return `A plan built for a model takes one to thirty factors; this study has ${count}.`;
+    if (count < 1 || count > 30) return { code: "factors", values: { family: this, fewest: 1, most: 30, have: count } };
     return undefined;
   },
   sizes(study) {

@@ -34,10 +34,10 @@ export const plackettBurman: PlanFamily = defineFamily({
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 3 || factors.length > 47)
-      return `A Plackett–Burman plan takes three to forty-seven factors; this study has ${factors.length}.`;
+      return { code: "factors", values: { family: this, fewest: 3, most: 47, have: factors.length } };
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
     if (wide && !isNumeric(wide))
-      return `A Plackett–Burman plan needs two levels of every category; ${wide.name} has ${wide.levels.length}.`;
+      return { code: "two-levels", values: { family: this, factor: wide.name, levels: wide.levels.length } };
     return undefined;
   },
   // 16 and 32 are regular fractions and stand there.

@@ -3,7 +3,8 @@ import { effectLadder } from "../../model/ladder";
 import { activeFactors, centreSettings, code, isNumeric, sameSetting } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study } from "../../study/schema";
-import { figure, listed, withUnit } from "../../words/numbers";
+import type { RemarkValues } from "../../words/english/remarks";
+import type { Said } from "../../words/said";
 import { hasMiddle } from "../combinations";
 import { makePlan } from "../make-plan";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
@@ -61,18 +62,23 @@ function reuseCautions(
   served: readonly Settings[],
   idle: readonly Factor[],
   held: Settings,
-): string[] {
+): Said<RemarkValues>[] {
   if (served.length === 0) return [];
-  const count = `${served.length} of the ${points} points ${served.length === 1 ? "is a trial" : "are trials"} already run`;
   const elsewhere = idle.filter((f) => served.some((s) => !sameSetting(f, s[f.id], held[f.id])));
-  if (elsewhere.length === 0) return [`${count}.`];
-  const names = listed(elsewhere.map((f) => f.name));
   const biases = study.responses.flatMap((r) => {
     const bias = idleBias(study, r.id, elsewhere, served, held);
-    return bias === undefined ? [] : [`${r.name} by up to ${withUnit(figure(bias), r.unit)}`];
+    return bias === undefined || elsewhere.length === 0 ? [] : [{ response: r.name, size: bias, unit: r.unit }];
   });
   return [
-    `${count}, with ${names} not where ${elsewhere.length === 1 ? "it is" : "they are"} held now: keep ${elsewhere.length === 1 ? "its main effect" : "their main effects"} in the models${biases.length > 0 ? `, else what hides in ${elsewhere.length === 1 ? "it" : "them"} may move ${listed(biases.slice(0, 3))}` : ""}.`,
+    {
+      code: "reused",
+      values: {
+        served: served.length,
+        points,
+        elsewhere: elsewhere.map((f) => f.name),
+        biases: biases.slice(0, 3),
+      },
+    },
   ];
 }
 

@@ -20,8 +20,8 @@ export function centreOnly(study: Study, options: FollowOptions): FollowRuns {
     runs: centreRuns(study, n, 1, true),
     cautions: [
       study.trials.some((t) => isCentre(study, t))
-        ? "Set beside the centre points already run, these show whether the process has shifted; they tell a bend only through them."
-        : "A wave of centre points alone cannot tell a bend from a shift between waves: both move all its trials alike. Run a few corners again with it.",
+        ? { code: "centre-beside", values: {} }
+        : { code: "centre-alone", values: {} },
     ],
   };
 }
@@ -62,10 +62,6 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
     }),
   );
   runs.push(...centreRuns(study, centre, 1, true));
-  const cautions: string[] = [];
-  if (centre === 0)
-    cautions.push(
-      "Without centre points in this wave its shift can only be told through the axial points; two or three would settle it.",
-    );
+  const cautions: FollowRuns["cautions"] = centre === 0 ? [{ code: "axial-no-centre", values: {} }] : [];
   return { runs, recipe: { axial: options.axial ?? alpha, centre, factors: moved.map((f) => f.id) }, cautions };
 }

@@ -4,6 +4,8 @@ import { activeFactors, isNumeric, plannedRange, snap } from "../../study/coding
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study, Trial } from "../../study/schema";
 import { termSet } from "../../terms/candidates";
+import type { RemarkValues } from "../../words/english/remarks";
+import type { Said } from "../../words/said";
 import { generateWords, missingFractions, wordLength, wordText } from "../defining-words";
 import { makePlan } from "../make-plan";
 import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from "./options";
@@ -59,7 +61,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
     ...Object.fromEntries(turned.map((f) => [f.id, opposite(study, wave.id, f, t.settings[f.id])])),
   });
   let runs = trials.map((t) => ({ settings: fold(t), kind: "factorial" as const }));
-  const cautions: string[] = [];
+  const cautions: Said<RemarkValues>[] = [];
   const regular = regularOf(study, { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) });
   if (regular) {
     const mask = regular.factors.reduce((m, f, j) => (turned.some((t) => t.id === f.id) ? m | (1 << j) : m), 0);
@@ -73,10 +75,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
       );
     if (regular.definingRelation.length > 0 && odd.length === 0)
       throw new StudyError("fold-over-idle", { words: regular.definingRelation.slice(0, 3) }, ["factors"]);
-    if (odd.length > 0)
-      cautions.push(
-        `The new wave is a block: what the turned words say (${odd.slice(0, 3).join(", ")}${odd.length > 3 ? ", …" : ""}) is from now on confounded with the shift between waves.`,
-      );
+    if (odd.length > 0) cautions.push({ code: "fold-block", values: { words: odd.slice(0, 3), more: odd.length > 3 } });
   }
   if (options.half) {
     const halves = active
@@ -99,8 +98,7 @@ export function foldOver(study: Study, options: FollowOptions): FollowRuns {
       }))
       .reduce((a, b) => (b.separated > a.separated ? b : a)).half;
   }
-  if (options.centre)
-    cautions.push("Centre points of this wave beside those of the first show the shift between waves.");
+  if (options.centre) cautions.push({ code: "fold-centre", values: {} });
   return { runs, recipe: { factors: turned.map((f) => f.id) }, cautions };
 }
 
@@ -162,12 +160,7 @@ export function missingFraction(study: Study, options: FollowOptions): FollowRun
   return {
     runs: best.settings.map((settings) => ({ settings, kind: "factorial" as const })),
     recipe: { generators: best.g },
-    cautions:
-      parted.length > 0
-        ? [
-            "One word of the first fraction now stands for the shift between the waves; the effects in it are confounded with that shift.",
-          ]
-        : [],
+    cautions: parted.length > 0 ? [{ code: "fraction-block", values: {} }] : [],
   };
 }
 

@@ -2,6 +2,8 @@ import { activeFactors, isNumeric, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import { regionOf, violations } from "../../study/region";
 import type { Recipe, Study } from "../../study/schema";
+import type { RemarkValues } from "../../words/english/remarks";
+import type { Said } from "../../words/said";
 import { layOut } from "../arrange";
 import { planSteps } from "../make-plan";
 import { MOST_PLANNED } from "../options";
@@ -15,7 +17,7 @@ import { confirmRuns, pathRuns, repeatRuns } from "./repeats";
 export interface FollowUp {
   plan: Plan;
   purpose: string;
-  cautions: string[];
+  cautions: Said<RemarkValues>[];
 }
 
 const PURPOSES: Record<FollowKind, string> = {
@@ -99,7 +101,10 @@ export function* followUpSteps(
   const { runs, recipe: more, cautions: raised = [], inOrder } = runsOf(study, options);
   const confirmed = runs.find((r) => r.kind === "confirm");
   const outside = confirmed ? violations(study, confirmed.settings) : [];
-  const cautions = [...raised, ...outside.map((text) => `The place to confirm lies outside: ${text}`)];
+  const cautions: FollowUp["cautions"] = [
+    ...raised,
+    ...outside.map((why) => ({ code: "place-outside", values: { why } }) as const),
+  ];
   const region = regionOf(study);
   const open = runs.filter((r) => r.kind === "confirm" || region.allowed(r.settings));
   if (open.length === 0) throw new StudyError("empty-region.wave", {}, ["region"]);

@@ -2,6 +2,8 @@ import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Recipe, Settings, Study, Term } from "../../study/schema";
 import type { TermSetName } from "../../terms/candidates";
+import type { RemarkValues } from "../../words/english/remarks";
+import type { Said } from "../../words/said";
 import type { Run } from "../arrange";
 
 export const FOLLOW_KINDS = [
@@ -51,7 +53,7 @@ export interface FollowOptions {
 export interface FollowRuns {
   runs: { settings: Settings; kind: Run["kind"] }[];
   recipe?: Partial<Recipe>;
-  cautions?: string[];
+  cautions?: Said<RemarkValues>[];
   /** Run one after another, as they stand. */
   inOrder?: boolean;
 }

@@ -81,7 +81,7 @@ export function pathRuns(study: Study, options: FollowOptions): FollowRuns {
       ...(options.response ? { response: options.response } : {}),
       ...(options.step === undefined ? {} : { step: options.step }),
     },
-    cautions: ["Run these one after another and stop when the response turns: the order is part of the plan."],
+    cautions: [{ code: "in-turn", values: {} }],
     inOrder: true,
   };
 }

@@ -1,6 +1,7 @@
 import { counted, fixed, grouped, withUnit, written } from "../numbers";
-import type { ValuesOf } from "../said";
+import { type Said, type ValuesOf, worded } from "../said";
 import { inWords, notOne } from "./parts";
+import { type UnfitValues, unfits } from "./remarks";
 
 /** What would do in place of what was given. */
 export type Remedy =
@@ -9,8 +10,11 @@ export type Remedy =
   | { do: "raise" | "lower"; bound: number; inclusive: boolean }
   | { do: "choose"; of: string[] }
   | { do: "write"; what: string }
-  /** By a rule of a schema that says itself what it wants. */
-  | { do: "as-said"; sentence: string };
+  /** By a rule of a schema. */
+  | { do: "follow"; rule: Rule };
+
+/** Rules of schemas beside kinds, lengths and bounds. */
+export type Rule = keyof typeof ruleWords;
 
 const WANTED: Record<string, string> = {
   int: "a whole number",
@@ -20,6 +24,13 @@ const WANTED: Record<string, string> = {
   array: "a list",
   object: "an object",
   record: "an object",
+};
+
+export const ruleWords = {
+  id: "ids hold no quotes, commas or *, and do not begin with @ or a space",
+  letter: "a letter is one capital, or one with a letter or digit behind it, like A or T2",
+  recipe: "a number, a text or a switch can stand there",
+  shape: "it must be of another shape; the description of the study file says which",
 };
 
 /** In words that end a sentence. */
@@ -37,8 +48,8 @@ function remedyText(remedy: Remedy): string {
       return remedy.of.length === 1 ? `it must be ${remedy.of[0]}` : `choose one of ${remedy.of.join(", ")}`;
     case "write":
       return `it must be ${WANTED[remedy.what] ?? remedy.what}`;
-    case "as-said":
-      return `${remedy.sentence.charAt(0).toLowerCase()}${remedy.sentence.slice(1)}`;
+    case "follow":
+      return ruleWords[remedy.rule];
   }
 }
 
@@ -215,7 +226,7 @@ export const errors = {
     "The region excludes every trial of this wave; widen its limits or choose another wave.",
   "empty-sheet.cells": (_: object) => "The cells of this sheet are all empty; copy those that hold something.",
   "empty-sheet.text": (_: object) => "There is no text to read; copy the cells in the spreadsheet first.",
-  "family-unfit": (v: { why: string }) => v.why,
+  "family-unfit": (v: { why: Said<UnfitValues> }) => worded(unfits, v.why),
   "fold-over-idle": (v: { words: string[] }) =>
     `Every word of this plan (${v.words.join(", ")}) holds an even number of the factors turned, so turning them gives the same trials again; turn one factor alone.`,
   forbidden: (v: { place: string; from: number; to: number }) =>
@@ -261,7 +272,10 @@ export const errors = {
     "These trials leave no degrees of freedom for error, so there is no power to speak of; add trials or replicates.",
   "no-factors": (_: object) => "This study has no factors yet; add at least two.",
   "no-file": (v: { file: string }) => `The file ${v.file} cannot be read; check its name.`,
-  "no-fit": (v: { why: string }) => v.why,
+  "too-large.model": (v: { trials: number; terms: number }) =>
+    `This model is too large to be followed as you work (${counted(v.trials, "trial")}, ${counted(v.terms, "term")}): take terms out, or fit it by the headless command.`,
+  "too-large.models": (v: { trials: number; terms: number }) =>
+    `The models of this study are together too large to be followed as you work (${counted(v.trials, "trial")}, ${counted(v.terms, "term")} here): take terms, rivals or models out, or fit them by the headless command.`,
   "no-goals": (_: object) => "No response has a goal yet; say which to raise, lower or keep within limits.",
   "no-half": (_: object) => "This fold-over has no factor that splits it in halves; run all of it.",
   "no-match-column.factors": (v: { factors: string[] }) =>
@@ -326,7 +340,7 @@ export const errors = {
   retired: (v: { place: string; factor: string }) =>
     `${v.place}: ${v.factor} is retired; bring it back before using it in a model.`,
   "rig-unfit.number": (v: { rig: string; factor: string }) => `The ${v.rig} rig takes a number for ${v.factor}.`,
-  "rig-unfit.study": (v: { why: string }) => v.why,
+  "rig-unfit.study": (v: { why: Said<UnfitValues> }) => worded(unfits, v.why),
   "same-heading": (v: { headings: [string, string]; columns: [number, number]; response: string | null }) =>
     `The heading ${sameText(v.headings)} (columns ${v.columns[0]} and ${v.columns[1]}), so one column would be lost. ${headText(v.response)}; nothing was taken.`,
   "short-word": (v: { word: string }) =>

@@ -1,8 +1,11 @@
 import type { Language } from "../language";
 import { approximate, checks, questions, statistics } from "./checks";
 import { errors } from "./errors";
+import { places } from "./places";
 import { actions, readings } from "./readings";
+import { remarks, unfits } from "./remarks";
 import { suspects } from "./suspects";
+import { rows, typings } from "./typed";
 import { risks, whys } from "./waves";
 
 export const english: Language = {
@@ -16,4 +19,9 @@ export const english: Language = {
   risks,
   suspects,
   errors,
+  remarks,
+  unfits,
+  places,
+  typings,
+  rows,
 };

@@ -15,6 +15,7 @@ import {
   verb,
   within,
 } from "./parts";
+import { type PlaceValues, places } from "./places";
 import { type SuspectValues, suspects } from "./suspects";
 import { type WhyValues, whys } from "./waves";
 
@@ -407,8 +408,8 @@ const answers = {
   "none-meets": (_: object) => "No settings meet every goal at once; the point that falls short least is shown.",
   "no-chance-given": (_: object) =>
     "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
-  "stands-outside": (v: { order: number; how: string; others: number }) =>
-    `Trial ${v.order} stands outside: ${v.how}${v.others === 0 ? "" : ` So ${verb(v.others, "does", "do")} ${counted(v.others, "other trial")}.`}`,
+  "stands-outside": (v: { order: number; how: Said<PlaceValues>; others: number }) =>
+    `Trial ${v.order} stands outside: ${worded(places, v.how)}${v.others === 0 ? "" : ` So ${verb(v.others, "does", "do")} ${counted(v.others, "other trial")}.`}`,
   search: (_: object) => "Search the region for the best settings.",
   "search-again": (_: object) =>
     "Something changed since the last search: candidates may not be the best any more. Search again.",

@@ -4,6 +4,7 @@ import { alphabetOf, equationOf, termKey, termName } from "@/core";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure } from "@/ui/parts/format";
+import { remarkOf } from "../../../core/words/answers";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
@@ -74,7 +75,7 @@ export function EquationView({ study, fitted }: ViewProps) {
           </Fold>
         </div>
       ))}
-      {equation.note && <p className="quiet">{equation.note}</p>}
+      {equation.note && <p className="quiet">{remarkOf(equation.note)}</p>}
       {fitted.fit.curvature && (
         <p className="small quiet">
           This is the plane of the corners; the centre,{" "}

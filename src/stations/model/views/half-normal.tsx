@@ -1,6 +1,6 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
-import { alphabetOf, normalQuantile, termKey, termLetters, termName } from "@/core";
+import { alphabetOf, normalQuantile, remarkOf, termKey, termLetters, termName } from "@/core";
 import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
 import { axisName, figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
@@ -35,7 +35,9 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   if (contrasts.length === 0)
     return (
       <div>
-        <p>No half-normal plot: {refusal}</p>
+        <p>
+          {remarkOf({ code: "no-margins", values: {} })} {refusal && remarkOf(refusal)}
+        </p>
         <p className="small quiet" style={{ marginTop: 4 }}>
           It needs orthogonal two-level contrasts. The ladder shows the same terms with their intervals.
         </p>
@@ -170,7 +172,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
       <p className="small quiet" style={{ maxWidth: W }}>
         {margins
           ? `${margins.from === "pure-error" ? `Margins from pure error on ${margins.df} degrees of freedom` : "Margins from the small contrasts (pseudo standard error, Lenth)"}: past ${figure(margins.margin)} a contrast is hard to put down to noise, past ${figure(margins.simultaneousMargin)} (“all at once”) harder still.`
-          : refusal}{" "}
+          : refusal && remarkOf(refusal)}{" "}
         {explained}
         Tap a point to take its term in or out; filled points are in the model.
       </p>

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { alphabetOf, importanceOf, termName } from "@/core";
+import { alphabetOf, importanceOf, remarkOf, termName } from "@/core";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, percent } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
@@ -76,7 +76,7 @@ export function SharesView({ study, fitted }: ViewProps) {
         Sobol’ indices of the fitted model with every factor spread evenly over its range: dark by itself, pale with its
         interactions.
       </p>
-      {absent && <p className="small bracken">{absent}</p>}
+      {absent && <p className="small bracken">{remarkOf(absent)}</p>}
       {error !== null && <p className="small quiet">From a sample: good to about ±{percent(2 * error, 1)}.</p>}
       {factors.map((i) => (
         <ShareBar key={i.factor} name={nameOf(i.factor)} share={i.total} inner={i.first} />

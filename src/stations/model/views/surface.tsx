@@ -17,6 +17,7 @@ import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, ownError, settingText, valueText, withUnit } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
+import { remarkOf } from "../../../core/words/answers";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
@@ -111,7 +112,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
           </p>
         </div>
       ) : (
-        <p className="quiet">{reason}</p>
+        <p className="quiet">{reason && remarkOf(reason)}</p>
       )}
       <div className="row" style={{ margin: "12px 0 4px" }}>
         <h2 className="grow">The path {path.towards === "higher" ? "up" : "down"} from the probe</h2>
@@ -172,7 +173,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
         </ScrollBox>
       )}
       <p className="small quiet" style={{ marginTop: 4 }}>
-        {path.reason} “Climb for {response?.name}” on Plan makes these steps a wave.
+        {remarkOf(path.reason)} “Climb for {response?.name}” on Plan makes these steps a wave.
       </p>
     </div>
   );

@@ -4,6 +4,7 @@ import { activeFactors, alphabetOf, cellSummary, termKey, termName } from "@/cor
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure, settingText, valueText } from "@/ui/parts/format";
+import { remarkOf } from "../../../core/words/answers";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
@@ -205,8 +206,8 @@ export function TableView({ study, fitted }: ViewProps) {
         </p>
       )}
       {fit.absent.map((a) => (
-        <p key={a.figure} className="small bracken" style={{ marginTop: 6 }}>
-          No {a.figure}: {a.reason}
+        <p key={a.code} className="small bracken" style={{ marginTop: 6 }}>
+          {remarkOf(a)}
         </p>
       ))}
     </div>

@@ -1,6 +1,6 @@
 "use client";
 import { useState } from "react";
-import { alphabetOf, handWorking, termKey, termLetters, termName, type WorkingEffect } from "@/core";
+import { alphabetOf, handWorking, remarkOf, termKey, termLetters, termName, type WorkingEffect } from "@/core";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
@@ -44,7 +44,8 @@ export function WorkingView({ study, fitted }: ViewProps) {
 function EffectsByHand({ study, fitted }: ViewProps) {
   const { contrasts, refusal } = fitted.contrasts;
   const [chosen, setChosen] = useState<string | undefined>(undefined);
-  if (contrasts.length === 0) return <p className="quiet">{refusal ?? "These trials hold no two-level part."}</p>;
+  if (contrasts.length === 0)
+    return <p className="quiet">{remarkOf(refusal ?? { code: "contrasts-no-corners", values: {} })}</p>;
   const { cells, effects, pooled } = handWorking(fitted.fit, contrasts);
   const alphabet = alphabetOf(study);
   const orders = new Map(study.trials.map((t) => [t.id, t.order]));

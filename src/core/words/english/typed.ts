@@ -1,0 +1,81 @@
+import { written } from "../numbers";
+import type { ValuesOf } from "../said";
+
+/** A number as a person would type it: without the dust of arithmetic. */
+const typed = (v: number): string => written(Number(v.toPrecision(12)));
+
+const LIMIT = "1 × Temperature + 4 × Dose ≤ 96";
+const COMBINATION = "Lot is lowland and Temperature is 64 to 68";
+
+/** What cannot be read of what was typed into one cell, by code; `example` is what would be read. */
+export const typings = {
+  "no-range": (v: { text: string }) => `“${v.text}” is not a range; type it like 52 to 68.`,
+  "range-upside-down": (v: { low: number; high: number }) => {
+    const least = Math.min(v.low, v.high);
+    const most = Math.max(v.low, v.high) + (v.low === v.high ? 1 : 0);
+    return `Low (${typed(v.low)}) must be below high (${typed(v.high)}); type it like ${typed(least)} to ${typed(most)}.`;
+  },
+  "range-empty": (_: object) => "Type a range like 52 to 68, values like 1, 2, 4, or levels like hill, lowland.",
+  "range-alone": (v: { text: string }) =>
+    `“${v.text}” alone does not vary; type a range like 52 to 68 or at least two levels.`,
+  "range-twice": (v: { text: string }) => `“${v.text}” is listed twice; list each once.`,
+  "no-aim": (v: { text: string }) =>
+    `“${v.text}” is not an aim; raise, lower, hit, within and watch are understood, also maximise, minimise, target and between.`,
+  "no-limits": (v: { text: string; example: string }) =>
+    `“${v.text}” is not a pair of limits; type it like ${v.example}.`,
+  "limits-alike": (v: { limit: number; example: string }) =>
+    `Both limits are ${typed(v.limit)}; they must differ, like ${v.example}.`,
+  "aim-no-number": (v: { text: string; example: string }) =>
+    `The aim “${v.text}” is not a number; type it like ${v.example}.`,
+  "aim-outside": (v: { aim: number; low: number; high: number }) =>
+    `The aim (${typed(v.aim)}) must lie between ${typed(v.low)} and ${typed(v.high)}.`,
+  "no-confidence": (v: { text: string }) =>
+    `“${v.text}” is not a confidence between 50 and 100 %; type it like 95 % or 99.`,
+  "no-span": (v: { text: string }) => `“${v.text}” is not a pair of limits; type it like 48 to 72, or leave it empty.`,
+  "bound-no-number": (v: { text: string }) => `“${v.text}” is not a number; end the limit like ≤ 96.`,
+  "limit-no-factor": (v: { text: string; like: string }) => `“${v.text}” names no factor; write it like 4 × ${v.like}.`,
+  "limit-category": (v: { factor: string; level: string }) =>
+    `${v.factor} is a category; forbid a combination instead, like “${v.factor} is ${v.level} and …”.`,
+  "limit-empty": (_: object) => "The limit names no factor before its sign.",
+  "no-region": (v: { text: string }) =>
+    `“${v.text}” cannot be read; write a limit like ${LIMIT}, or a combination like “${COMBINATION}”.`,
+  "no-factor": (v: { text: string }) => `There is no factor called “${v.text}”.`,
+  "no-level": (v: { text: string; factor: string; levels: string[] }) =>
+    `“${v.text}” is not a level of ${v.factor}; its levels are ${v.levels.join(", ")}.`,
+  "no-setting": (v: { text: string; factor: string }) =>
+    `“${v.text}” cannot be read for ${v.factor}; write it like 64 to 68 or at least 64.`,
+  "region-empty": (_: object) => `Write a limit like ${LIMIT}, or a combination like “${COMBINATION}”.`,
+};
+
+export type TypingValues = ValuesOf<typeof typings>;
+
+const left = "the row is left out";
+
+/** What is not taken of a row of a sheet, by code. */
+export const rows = {
+  "row-no-setting": (v: { row: number; text: string; factor: string }) =>
+    `Row ${v.row}: “${v.text}” is not a setting of ${v.factor}; ${left}.`,
+  "row-no-number": (v: { row: number; text: string }) => `Row ${v.row}: “${v.text}” is not a number; ${left}.`,
+  "row-no-place": (v: { row: number; taken: boolean }) =>
+    `Row ${v.row}: no trial${v.taken ? " is left" : ""} with these settings; ${left}.`,
+  "row-no-trial": (v: { row: number; named: string }) =>
+    `Row ${v.row}: there is no trial ${v.named || "without a number"}; ${left}.`,
+  "row-other-number": (v: { row: number; trial: string; order: number; number: string }) =>
+    `Row ${v.row}: trial ${v.trial} has the number ${v.order}, not ${v.number}; ${left}.`,
+  "row-other-settings": (v: { row: number; order: number }) =>
+    `Row ${v.row}: its settings are not those of trial ${v.order}; ${left}.`,
+  "row-twice": (v: { row: number; order: number }) =>
+    `Row ${v.row}: trial ${v.order} stands in the sheet twice; the second row is left out.`,
+  "cell-no-setting": (v: { row: number; text: string; factor: string }) =>
+    `Row ${v.row}: “${v.text}” is not a setting of ${v.factor}; that cell is left as it was.`,
+  "cell-no-number": (v: { row: number; text: string }) =>
+    `Row ${v.row}: “${v.text}” is not a number; that cell is left as it was.`,
+  "cell-no-value": (v: { row: number; text: string; column: string }) =>
+    `Row ${v.row}: “${v.text}” in ${v.column} is not a number; that cell is left as it was.`,
+  "line-no-trial": (v: { row: number }) => `Line ${v.row}: there is no trial left for it.`,
+  "line-outside": (v: { row: number; text: string }) => `Line ${v.row}: “${v.text}” falls outside the results.`,
+  "line-no-result": (v: { row: number; text: string }) =>
+    `Line ${v.row}: “${v.text}” is not a number; type one value, or repeats with spaces between.`,
+};
+
+export type RowValues = ValuesOf<typeof rows>;

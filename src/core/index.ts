@@ -161,7 +161,7 @@ export {
 } from "./study/schema";
 export { holdAgainst, issueError } from "./study/shape";
 export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
-export { type Fitted, StudyView } from "./study-view";
+export { type FitResult, type Fitted, StudyView } from "./study-view";
 export { steepestAscent } from "./surface/ascent";
 export { averagedPredictor, presentPredictor } from "./surface/average";
 export { importanceOf } from "./surface/importance";
@@ -186,4 +186,5 @@ export {
 } from "./words/answers";
 export { chanceText } from "./words/english/parts";
 export { missedText } from "./words/english/readings";
-export { figure, fixed, rounded, withUnit } from "./words/numbers";
+export { counted, figure, fixed, rounded, withUnit } from "./words/numbers";
+export { type Said, type ValuesOf, type Words, worded } from "./words/said";

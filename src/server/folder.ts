@@ -2,10 +2,16 @@ import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, writ
 import { dirname, join } from "node:path";
 import sqlite3 from "sqlite3";
 import { Umzug } from "umzug";
+import { type Said, worded } from "@/core";
 import { migrations } from "./migrations";
+import { type StartValues, starts } from "./words/english";
 
-/** Why the server cannot start: one sentence for a person, with folder, cause and way out. */
-export class StartError extends Error {}
+/** Why the server cannot start. */
+export class StartError extends Error {
+  constructor(...[code, values]: { [C in keyof StartValues]: [code: C, values: StartValues[C]] }[keyof StartValues]) {
+    super(worded(starts, { code, values } as Said<StartValues>));
+  }
+}
 
 interface Coded {
   code?: string;
@@ -60,30 +66,30 @@ function readHolder(path: string): Holder | undefined {
   }
 }
 
-/** The sentence of an error of the disk or of SQLite. */
-function sentence(folder: string, error: unknown): string {
+/** What an error of the disk or of SQLite says of the folder. */
+function startErrorOf(folder: string, error: unknown): StartError {
   const { code, message } = error as Coded;
   switch (code) {
     case "SQLITE_NOTADB":
-      return `The data folder ${folder} cannot be used: trialmoor.sqlite in it is not a database, or is scrambled. Move it away and start again, or put a backup of it in its place.`;
+      return new StartError("no-database", { folder });
     case "SQLITE_CORRUPT":
-      return `The data folder ${folder} cannot be used: the database trialmoor.sqlite in it is damaged. Put a backup of it in its place, or move it away and start again.`;
+      return new StartError("damaged", { folder });
     case "SQLITE_FULL":
     case "ENOSPC":
-      return `The data folder ${folder} cannot be used: its disk is full. Make room, or give TRIALMOOR_DATA a folder on another disk.`;
+      return new StartError("disk-full", { folder });
     case "SQLITE_READONLY":
     case "EROFS":
     case "EACCES":
     case "EPERM":
-      return `The data folder ${folder} cannot be used: it, or a file in it, may not be written by this user. Allow it, or give TRIALMOOR_DATA another folder.`;
+      return new StartError("not-allowed", { folder });
     case "SQLITE_CANTOPEN":
-      return `The data folder ${folder} cannot be used: trialmoor.sqlite in it cannot be opened, since it is no file or may not be read and written. Allow it, or give TRIALMOOR_DATA another folder.`;
+      return new StartError("cannot-open", { folder });
     case "ENOENT":
     case "ENOTDIR":
     case "EEXIST":
-      return `The data folder ${folder} is not there and cannot be made. Make it, or give TRIALMOOR_DATA another folder.`;
+      return new StartError("cannot-make", { folder });
     default:
-      return `The data folder ${folder} cannot be used: ${code ? `${code}, ` : ""}${message ?? String(error)}. Give TRIALMOOR_DATA another folder, or mend this one.`;
+      return new StartError("other", { folder, what: `${code ? `${code}, ` : ""}${message ?? String(error)}` });
   }
 }
 
@@ -105,9 +111,7 @@ async function hold(folder: string, holder: string): Promise<Handle> {
     await lock.close();
     if ((error as Coded).code !== "SQLITE_BUSY") throw error;
     const who = readHolder(holder);
-    throw new StartError(
-      `The data folder ${folder} is held by another Trialmoor${who ? ` (process ${who.pid}, since ${who.since})` : ""}. Stop that one, or give TRIALMOOR_DATA another folder.`,
-    );
+    throw new StartError("held", { folder, by: who ?? null });
   }
 }
 
@@ -127,10 +131,7 @@ async function migrate(folder: string, db: Handle): Promise<void> {
       : [];
   const done = await executed();
   const unknown = done.filter((name) => !known.has(name));
-  if (unknown.length > 0)
-    throw new StartError(
-      `The data folder ${folder} was written by a newer version of Trialmoor (${unknown.join(", ")}). Start that version, or give TRIALMOOR_DATA another folder.`,
-    );
+  if (unknown.length > 0) throw new StartError("newer", { folder, unknown });
   const next = migrations.find((m) => !done.includes(m.name));
   if (next && !fresh) {
     const copy = join(folder, `before-${next.name}.sqlite`);
@@ -173,7 +174,7 @@ export async function openFolder(folder: string): Promise<DataFolder> {
   let lock: Handle | undefined;
   try {
     if (statSync(folder, { throwIfNoEntry: false })?.isDirectory() === false)
-      throw new StartError(`${folder} is a file, not a folder. Give TRIALMOOR_DATA the path of a folder.`);
+      throw new StartError("no-folder", { folder });
     makeFolder(folder);
     lock = await hold(folder, holder);
     const made = readHolder(holder)?.made === true;
@@ -181,10 +182,7 @@ export async function openFolder(folder: string): Promise<DataFolder> {
       writeFileSync(holder, JSON.stringify({ pid: process.pid, since: new Date().toISOString(), made }));
     sign(made);
     const size = statSync(storage, { throwIfNoEntry: false })?.size ?? 0;
-    if (made && size === 0)
-      throw new StartError(
-        `The data folder ${folder} cannot be used: its database trialmoor.sqlite ${existsSync(storage) ? "is empty" : "is gone"}, though studies were kept in it. Put a backup of it in its place, or delete trialmoor.holder.json too and start afresh.`,
-      );
+    if (made && size === 0) throw new StartError("gone-or-empty", { folder, empty: existsSync(storage) });
     const db = await Handle.open(storage);
     try {
       await db.exec("PRAGMA busy_timeout = 2000; PRAGMA journal_mode = WAL;");
@@ -199,7 +197,7 @@ export async function openFolder(folder: string): Promise<DataFolder> {
     sign(true);
   } catch (error) {
     await lock?.close();
-    throw error instanceof StartError ? error : new StartError(sentence(folder, error));
+    throw error instanceof StartError ? error : startErrorOf(folder, error);
   }
   const held = lock;
   return { storage, release: () => held.close() };

@@ -28,27 +28,20 @@ export function guard(request: Pick<IncomingMessage, "url" | "method" | "headers
   try {
     if (decodeURIComponent(url).includes("\0")) throw new URIError("a zero byte");
   } catch {
-    throw new Problem(400, "bad-address", "The address cannot be read: it holds bytes that are no text.");
+    throw new Problem("bad-address", {});
   }
   const host = headers.host?.toLowerCase();
-  if (host === undefined || !hosts.has(host))
-    throw new Problem(
-      421,
-      "wrong-host",
-      `This server does not answer as “${host ?? ""}”. Use the address it was started with, or set TRIALMOOR_NAMES.`,
-    );
+  if (host === undefined || !hosts.has(host)) throw new Problem("wrong-host", { host: host ?? "" });
   if (!WRITES.has(method)) return;
   const { origin } = headers;
   const foreign = origin !== undefined && !hosts.has(origin.toLowerCase().replace(/^https?:\/\//, ""));
-  if (foreign || headers["sec-fetch-site"] === "cross-site")
-    throw new Problem(403, "foreign-page", "A page of another address may not change anything here.");
+  if (foreign || headers["sec-fetch-site"] === "cross-site") throw new Problem("foreign-page", {});
   const length = Number(headers["content-length"] ?? 0);
   const type = headers["content-type"];
   if (length > MOST_BYTES) throw tooLarge();
   const sheet = SHEET_TYPE.test(type ?? "") && /^\/api\/studies\/[^/]+\/import(\?|$)/.test(url);
   const hasBody = length > 0 || headers["transfer-encoding"] !== undefined;
-  if ((hasBody || type !== undefined) && !JSON_TYPE.test(type ?? "") && !sheet)
-    throw new Problem(415, "wrong-type", "The body must be sent as application/json (a sheet to import: text/csv).");
+  if ((hasBody || type !== undefined) && !JSON_TYPE.test(type ?? "") && !sheet) throw new Problem("wrong-type.any", {});
 }
 
 /** Headers of every answer; `nonce` lets the page's own scripts and style elements run, and nothing else. */

@@ -22,10 +22,10 @@ const now = (): string => new Date().toISOString();
 
 /** The refusal or failure of a computation as its job keeps it. */
 function problemOf(error: unknown): { code: string; detail: string; path: ReadonlyArray<string | number> } {
-  if (error instanceof Problem || error instanceof StudyError)
-    return { code: error.code, detail: error.message, path: error.path };
-  log.error(error);
-  return { code: "server-error", detail: "The computation failed; the server's log says why.", path: [] };
+  const known = error instanceof Problem || error instanceof StudyError;
+  if (!known) log.error(error);
+  const { code, message, path } = known ? error : new Problem("server-error.job", {});
+  return { code, detail: message, path };
 }
 
 /**
@@ -114,7 +114,7 @@ export async function startInBackground(
 export async function readJob(id: string): Promise<object> {
   const db = await database();
   const row = (await db.jobs.findOne({ where: { id }, raw: true })) as unknown as JobRow | null;
-  if (!row) throw new Problem(404, "no-job", "There is no such computation.");
+  if (!row) throw new Problem("no-job", {});
   const read = (text: string | null): unknown => (text ? JSON.parse(text) : null);
   return { ...row, answer: read(row.answer), best: read(row.best), problem: read(row.problem) };
 }

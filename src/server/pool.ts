@@ -93,7 +93,7 @@ function letGo(held: Threads, study: string): void {
 /** Thrown where a computation ends before its answer, with the best that it had told of. */
 export class Stopped extends Error {
   constructor(readonly best: unknown) {
-    super("The computation was stopped.");
+    super("stopped");
   }
 }
 
@@ -131,7 +131,7 @@ function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: A
     .catch((error: unknown): never => {
       if (end.signal.aborted) throw new Stopped(best);
       if ((error as { code?: string }).code === "ERR_WORKER_OUT_OF_MEMORY")
-        throw new Problem(422, "takes-too-much", `This takes more than ${MOST_MEMORY} MB of memory: ask for less.`);
+        throw new Problem("takes-too-much", { megabytes: MOST_MEMORY });
       throw error;
     })
     .then((a) => {
@@ -171,12 +171,9 @@ export function begin<Q extends QuestionId>(
   }
   if (held.waiting.length >= MOST_WAITING && !isFree(held, studyId))
     throw new Problem(
-      429,
       "busy",
-      `${MOST_WAITING} computations wait for a thread already; ask again in ${RETRY_AFTER} seconds.`,
-      [],
-      {},
-      { "retry-after": String(RETRY_AFTER) },
+      { waiting: MOST_WAITING, seconds: RETRY_AFTER },
+      { headers: { "retry-after": String(RETRY_AFTER) } },
     );
   let inner: Computation<unknown> | undefined;
   let stopping = false;
@@ -221,19 +218,14 @@ async function within<A>(computation: Computation<A>, background: boolean, signa
   const gone = (): void => computation.stop();
   signal?.addEventListener("abort", gone);
   if (signal?.aborted) gone();
-  const tooLong = (): Problem =>
-    new Problem(
-      422,
-      "takes-too-long",
-      `This takes longer than ${FOREGROUND / 1000} seconds: ${background ? "send it with background: true, or " : ""}ask for less.`,
-    );
+  const tooLong = (): Problem => new Problem("takes-too-long", { seconds: FOREGROUND / 1000, background });
   try {
     const answer = await computation.answer;
     if (late) throw tooLong();
     return answer;
   } catch (error) {
     if (late) throw tooLong();
-    if (error instanceof Stopped) throw new Problem(409, "stopped", error.message);
+    if (error instanceof Stopped) throw new Problem("stopped", {});
     throw error;
   } finally {
     clearTimeout(timer);

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import * as z from "zod";
-import { StudyError } from "@/core";
+import { type Said, StudyError, type Words, worded } from "@/core";
 import { answering, bodyOf, keyOf, Problem } from "./problem";
+import { type ProblemValues, problems, type StartValues, starts } from "./words/english";
 
 const answerTo = async (
   error: unknown,
@@ -38,7 +39,7 @@ describe("whatever a handler throws is a problem document", () => {
       path: ["factors", 0],
     });
     const busy = await answering(async () => {
-      throw new Problem(429, "busy", "Wait.", [], {}, { "retry-after": "5" });
+      throw new Problem("busy", { waiting: 16, seconds: 5 }, { headers: { "retry-after": "5" } });
     });
     expect([busy.status, busy.headers.get("retry-after")]).toEqual([429, "5"]);
     const { status, body } = await answerTo(new TypeError("x is not a function"));
@@ -86,5 +87,67 @@ describe("a body", () => {
     expect(named("batch-7/2026")).toBe("batch-7/2026");
     expect(keyOf(sent("{}"))).toBeUndefined();
     for (const key of ["with space", "a".repeat(201)]) expect(() => named(key)).toThrow(/Idempotency-Key/);
+  });
+});
+
+describe("what the server says", () => {
+  // Figures of every sentence: a type holds the lists to be whole.
+  const refused = (n: number): ProblemValues => ({
+    "bad-address": {},
+    "wrong-host": { host: n === 1 ? "" : "elsewhere.example" },
+    "foreign-page": {},
+    "wrong-type": { wanted: "text/csv" },
+    "wrong-type.any": {},
+    "too-large": { megabytes: 25 },
+    "bad-key": {},
+    "key-reused": {},
+    "no-method": { method: "PUT", allowed: n === 1 ? ["GET"] : ["GET", "POST"] },
+    "no-address": { address: "/api/nowhere" },
+    "no-verb": { verb: "dance" },
+    "no-study": {},
+    "no-example": { name: "none" },
+    "no-job": {},
+    "bad-format": { format: "odt" },
+    missing: {},
+    "damaged-study": { title: "Wool", why: "a row of it is damaged", id: "abc" },
+    "stale-revision": { now: n + 1, seen: n },
+    "stale-revision.delete": {},
+    "background-change": {},
+    busy: { waiting: n, seconds: n },
+    "takes-too-much": { megabytes: 512 },
+    "takes-too-long": { seconds: 30, background: n > 1 },
+    stopped: {},
+    "disk-full": {},
+    "read-only": {},
+    database: {},
+    "server-error": {},
+    "server-error.unsure": {},
+    "server-error.job": {},
+  });
+  const folder = "/srv/studies";
+  const stopped = (n: number): StartValues => ({
+    "bad-port": { port: "none" },
+    "port-taken": { port: 4270 },
+    "no-database": { folder },
+    damaged: { folder },
+    "disk-full": { folder },
+    "not-allowed": { folder },
+    "cannot-open": { folder },
+    "cannot-make": { folder },
+    other: { folder, what: "EMFILE, too many open files" },
+    held: { folder, by: n === 1 ? null : { pid: 12, since: "2026-11-25T08:00:00Z" } },
+    newer: { folder, unknown: n === 1 ? ["009"] : ["009", "010"] },
+    "no-folder": { folder },
+    "gone-or-empty": { folder, empty: n > 1 },
+  });
+  const sentences = <V extends object>(words: Words<V>, values: V): string[] =>
+    Object.entries(values).map(([code, v]) => worded(words, { code, values: v } as Said<V>));
+  it.each([1, 2, 16])("is whole sentences without a plural of one, by code and values (%i)", (n) => {
+    const all = [...sentences(problems, refused(n)), ...sentences(starts, stopped(n))];
+    expect(all).toHaveLength(Object.keys(problems).length + Object.keys(starts).length);
+    for (const text of all) {
+      expect(text).toMatch(/^[A-Z\d/].*\.$/);
+      expect(text).not.toMatch(/undefined|null|NaN|\[object| {2}|(?<!\d)1 (computations|seconds)\b/);
+    }
   });
 });

@@ -1,18 +1,81 @@
 import type * as z from "zod";
-import { holdAgainst, issueError, parseJson, StudyError } from "@/core";
+import { holdAgainst, issueError, parseJson, type Said, StudyError, worded } from "@/core";
 import { log } from "./log";
+import { type ProblemValues, problems } from "./words/english";
 
-/** A refusal with its HTTP status and further members of the problem document. */
+type Path = ReadonlyArray<string | number>;
+
+/** HTTP statuses of what the server refuses, by code; the rest is 422. */
+const STATUS: Partial<Record<keyof ProblemValues, number>> = {
+  "bad-address": 400,
+  "foreign-page": 403,
+  "no-address": 404,
+  "no-verb": 404,
+  "no-study": 404,
+  "no-example": 404,
+  "no-job": 404,
+  "no-method": 405,
+  stopped: 409,
+  "stale-revision": 409,
+  "stale-revision.delete": 409,
+  "too-large": 413,
+  "wrong-type": 415,
+  "wrong-type.any": 415,
+  "wrong-host": 421,
+  busy: 429,
+  "server-error": 500,
+  "server-error.unsure": 500,
+  "server-error.job": 500,
+  "read-only": 503,
+  database: 503,
+  "disk-full": 507,
+};
+
+/** What else goes with a refusal: the place it is about, further members of the document, headers. */
+interface Further {
+  path?: Path;
+  more?: object;
+  headers?: Record<string, string>;
+}
+
+/** A refusal of the server, said by code and values. */
 export class Problem extends Error {
+  readonly code: string;
+  readonly status: number;
+  readonly path: Path;
+  readonly more: object;
+  readonly headers: Record<string, string>;
+  /** What the sentence is made of, for another language. */
+  readonly said: Said<ProblemValues>;
+
   constructor(
-    readonly status: number,
-    readonly code: string,
-    message: string,
-    readonly path: ReadonlyArray<string | number> = [],
-    readonly more: object = {},
-    readonly headers: Record<string, string> = {},
+    ...[code, values, { path = [], more = {}, headers = {} } = {}]: {
+      [C in keyof ProblemValues]: [code: C, values: ProblemValues[C], further?: Further];
+    }[keyof ProblemValues]
   ) {
+    const said = { code, values } as Said<ProblemValues>;
+    super(worded(problems, said));
+    this.code = code.split(".")[0];
+    this.status = STATUS[code] ?? 422;
+    this.path = path;
+    this.more = more;
+    this.headers = headers;
+    this.said = said;
+  }
+}
+
+/** What a problem document says. */
+type Refusal = Pick<Problem, "status" | "code" | "message" | "path"> & Partial<Pick<Problem, "more" | "headers">>;
+
+/** A body that cannot be read at all, refused before anything of it was looked at. */
+class BadBody extends Error implements Refusal {
+  readonly status = 400;
+  readonly code: string;
+  readonly path: Path;
+  constructor({ code, path, message }: StudyError) {
     super(message);
+    this.code = code;
+    this.path = path;
   }
 }
 
@@ -36,8 +99,11 @@ const TITLES: Record<number, string> = {
 };
 
 /** A refusal as status, headers and body (RFC 9457), for whoever sends it. */
-export function problemDocument(problem: Problem): { status: number; headers: Record<string, string>; body: object } {
-  const { status, code, message, path, more, headers } = problem;
+export function problemDocument({ status, code, message, path, more = {}, headers = {} }: Refusal): {
+  status: number;
+  headers: Record<string, string>;
+  body: object;
+} {
   return {
     status,
     headers: { ...headers, "content-type": "application/problem+json" },
@@ -48,28 +114,14 @@ export function problemDocument(problem: Problem): { status: number; headers: Re
 /** What a disk that takes no more says of itself, by SQLite's own codes; undefined for other errors. */
 function diskProblem(error: unknown): Problem | undefined {
   const { code } = ((error as { original?: unknown }).original ?? error) as { code?: string };
-  if (code === "SQLITE_FULL")
-    return new Problem(
-      507,
-      "disk-full",
-      "The server's disk is full; nothing was changed. Make room on it and try again.",
-    );
-  if (code === "SQLITE_READONLY" || code === "SQLITE_CANTOPEN")
-    return new Problem(
-      503,
-      "read-only",
-      "The server cannot write its database; nothing was changed. Let it write its data folder and try again.",
-    );
+  if (code === "SQLITE_FULL") return new Problem("disk-full", {});
+  if (code === "SQLITE_READONLY" || code === "SQLITE_CANTOPEN") return new Problem("read-only", {});
   if (code === "SQLITE_IOERR" || code === "SQLITE_CORRUPT" || code === "SQLITE_NOTADB" || code === "SQLITE_BUSY")
-    return new Problem(
-      503,
-      "database",
-      "The server's database cannot be used at the moment; nothing was changed. Its log says why.",
-    );
+    return new Problem("database", {});
   return undefined;
 }
 
-function problemResponse(problem: Problem): Response {
+function problemResponse(problem: Refusal): Response {
   const { status, headers, body } = problemDocument(problem);
   return Response.json(body, { status, headers });
 }
@@ -80,19 +132,19 @@ export async function answering(work: () => Promise<Response | object>): Promise
     const answer = await work();
     return answer instanceof Response ? answer : Response.json(answer);
   } catch (error) {
-    if (error instanceof Problem) return problemResponse(error);
-    if (error instanceof StudyError) return problemResponse(new Problem(422, error.code, error.message, error.path));
+    if (error instanceof Problem || error instanceof BadBody) return problemResponse(error);
+    if (error instanceof StudyError) {
+      const { code, message, path } = error;
+      return problemResponse({ status: 422, code, message, path });
+    }
     log.error(error);
-    return problemResponse(
-      diskProblem(error) ??
-        new Problem(500, "server-error", "The server could not do this; nothing was changed. Its log says why."),
-    );
+    return problemResponse(diskProblem(error) ?? new Problem("server-error", {}));
   }
 }
 
 /** The refusal of a body over the limit; the connection is closed, so that the rest of it is not read. */
 export const tooLarge = (): Problem =>
-  new Problem(413, "too-large", `The body is larger than ${MOST_BYTES / 1e6} MB.`, [], {}, { connection: "close" });
+  new Problem("too-large", { megabytes: MOST_BYTES / 1e6 }, { headers: { connection: "close" } });
 
 /**
  * The request's body as text, counted as it comes.
@@ -124,9 +176,7 @@ export async function textOf(request: Request): Promise<string> {
 export function keyOf(request: Request): string | undefined {
   const key = request.headers.get("idempotency-key") ?? undefined;
   if (key !== undefined && !/^[\x21-\x7e]{1,200}$/.test(key))
-    throw new Problem(422, "bad-key", "An Idempotency-Key is up to 200 printable characters without spaces.", [
-      "Idempotency-Key",
-    ]);
+    throw new Problem("bad-key", {}, { path: ["Idempotency-Key"] });
   return key;
 }
 
@@ -134,9 +184,8 @@ export function keyOf(request: Request): string | undefined {
  * Refuses a body of another type.
  * @throws Problem `wrong-type`
  */
-export function requireType(request: Request, types: RegExp, said: string): void {
-  if (!types.test(request.headers.get("content-type") ?? ""))
-    throw new Problem(415, "wrong-type", `The body must be sent as ${said}.`);
+export function requireType(request: Request, types: RegExp, wanted: string): void {
+  if (!types.test(request.headers.get("content-type") ?? "")) throw new Problem("wrong-type", { wanted });
 }
 
 /**
@@ -150,8 +199,7 @@ export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): 
   try {
     data = text === "" ? {} : parseJson(text, { of: "body", name: "" });
   } catch (error) {
-    const { code, message } = error as StudyError;
-    throw new Problem(400, code, message);
+    throw new BadBody(error as StudyError);
   }
   const parsed = holdAgainst(schema, data);
   if (parsed.success) return parsed.data;

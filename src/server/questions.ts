@@ -53,13 +53,7 @@ export async function askStored(
     requireRevision(stored, revisionSeen);
   }
   if (background === true) {
-    if (wanted)
-      throw new Problem(
-        422,
-        "background-change",
-        `What works in the background cannot be taken up in the same call; read the job's answer, then send it.`,
-        ["background"],
-      );
+    if (wanted) throw new Problem("background-change", {}, { path: ["background"] });
     return startInBackground(name, id, stored.study, input);
   }
   const answer = await compute(name, id, stored.study, input, signal);

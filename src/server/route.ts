@@ -14,14 +14,7 @@ export function route<C>(handlers: Partial<Record<Method, Handler<C>>>): Handler
   const allowed = METHODS.filter((m) => handlers[m]);
   const refuse = (method: Method) => (): Promise<Response> =>
     answering(async () => {
-      throw new Problem(
-        405,
-        "no-method",
-        `There is no ${method} here; this address takes ${allowed.join(", ")}.`,
-        [],
-        {},
-        { allow: allowed.join(", ") },
-      );
+      throw new Problem("no-method", { method, allowed }, { headers: { allow: allowed.join(", ") } });
     });
   return Object.fromEntries(
     METHODS.map((method) => {

@@ -14,10 +14,9 @@ const port = Number(process.env.PORT ?? 4270);
 
 /** Says why the server cannot start, and ends. */
 function refuse(error: unknown): never {
-  if (error instanceof StartError) console.error(error.message);
-  else if ((error as { code?: string }).code === "EADDRINUSE")
-    console.error(`Port ${port} is taken by another program. Stop that one, or set PORT to another number.`);
-  else console.error(error);
+  const taken = (error as { code?: string }).code === "EADDRINUSE";
+  const known = taken ? new StartError("port-taken", { port }) : error;
+  console.error(known instanceof StartError ? known.message : known);
   process.exit(1);
 }
 
@@ -28,7 +27,7 @@ function send(response: ServerResponse, problem: Problem): void {
 
 async function start(): Promise<void> {
   if (!Number.isInteger(port) || port < 1 || port > 65535)
-    throw new StartError(`PORT is ${process.env.PORT}; give a number from 1 to 65535.`);
+    throw new StartError("bad-port", { port: String(process.env.PORT) });
   await database();
   await seedExamples();
   const app = next({ dev: false, hostname, port, dir: process.cwd() });
@@ -45,10 +44,7 @@ async function start(): Promise<void> {
       await handle(request, response);
     } catch (error) {
       if (!(error instanceof Problem)) log.error(error);
-      const problem =
-        error instanceof Problem
-          ? error
-          : new Problem(500, "server-error", "The server could not do this; its log says why.");
+      const problem = error instanceof Problem ? error : new Problem("server-error.unsure", {});
       if (response.headersSent) response.destroy();
       else send(response, problem);
     }

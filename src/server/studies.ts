@@ -41,12 +41,7 @@ const newId = (): string => randomBytes(6).toString("hex");
 const digestOf = (data: unknown): string => createHash("sha256").update(JSON.stringify(data)).digest("hex");
 
 /** The refusal of a study whose rows cannot be read. */
-const damaged = (id: string, title: string, why: string): Problem =>
-  new Problem(
-    422,
-    "damaged-study",
-    `The study “${title}” cannot be read: ${why}. The others work; save its raw file (/api/studies/${id}/export?format=raw) before anything else.`,
-  );
+const damaged = (id: string, title: string, why: string): Problem => new Problem("damaged-study", { title, why, id });
 
 async function load(db: Database, id: string, transaction?: Transaction): Promise<StoredStudy | undefined> {
   const now = (await db.studies.findOne({
@@ -104,13 +99,7 @@ async function insertAll(
         digest: string;
         studies: string;
       } | null;
-      if (done && done.digest !== request.digest)
-        throw new Problem(
-          422,
-          "key-reused",
-          "Another request was made under this Idempotency-Key; give each request a key of its own.",
-          ["Idempotency-Key"],
-        );
+      if (done && done.digest !== request.digest) throw new Problem("key-reused", {}, { path: ["Idempotency-Key"] });
       if (done) return JSON.parse(done.studies) as string[];
       await db.requests.create(
         { ...request, studies: JSON.stringify(made.map((m) => m.id)), at: now() },
@@ -134,8 +123,7 @@ async function insertAll(
 const insert = async (study: Study, what: string, who: string): Promise<StoredStudy> =>
   (await insertAll([newStudy(study)], what, who))[0];
 
-const gone = (): Problem =>
-  new Problem(404, "no-study", "There is no such study; it may have been deleted. Open another from Home.");
+const gone = (): Problem => new Problem("no-study", {});
 
 /** The trail of a study that was stored without its facts; null where it cannot be read. */
 async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
@@ -200,7 +188,7 @@ export const exampleNames = (): string[] =>
     .reverse();
 
 const readExample = (name: string): Study => {
-  if (!exampleNames().includes(name)) throw new Problem(404, "no-example", `There is no shipped example “${name}”.`);
+  if (!exampleNames().includes(name)) throw new Problem("no-example", { name });
   return readStudyFile(readFileSync(join(examplesFolder(), `${name}.trialmoor.json`), "utf8"));
 };
 
@@ -274,13 +262,8 @@ export async function changeStudy(
  */
 export function requireRevision(stored: StoredStudy, revision: number, yours?: readonly Edit[]): void {
   if (stored.revision === revision) return;
-  throw new Problem(
-    409,
-    "stale-revision",
-    `The study was changed elsewhere: it is at revision ${stored.revision}, this change was made on ${revision}. Nothing was overwritten.`,
-    ["revision"],
-    { revision: stored.revision, study: stored.study, ...(yours ? { yours } : {}) },
-  );
+  const more = { revision: stored.revision, study: stored.study, ...(yours ? { yours } : {}) };
+  throw new Problem("stale-revision", { now: stored.revision, seen: revision }, { path: ["revision"], more });
 }
 
 /**
@@ -297,13 +280,7 @@ export async function deleteStudy(
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
     if (stored.revision !== revision)
-      throw new Problem(
-        409,
-        "stale-revision",
-        "The study was changed elsewhere since this page showed it; look again before deleting it.",
-        ["revision"],
-        { revision: stored.revision },
-      );
+      throw new Problem("stale-revision.delete", {}, { path: ["revision"], more: { revision: stored.revision } });
     await db.studies.update({ deletedAt: now() }, { where: { id }, transaction });
     await db.events.create({ studyId: id, revision, at: now(), who, what: "deleted", edits: "[]" }, { transaction });
     return { id, revision };

@@ -135,7 +135,7 @@ function rowSettings(
   return { settings };
 }
 
-/** The trial of a row: by its id or number, checked against the settings it names, else by these; or why there is none. */
+/** The trial of a row: by its id or number, checked against the settings it names, else by these; or why none. */
 function rowTrial(
   match: Matching,
   cells: readonly string[],

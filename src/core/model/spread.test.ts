@@ -230,7 +230,10 @@ describe("bad input", () => {
     const fit = fitModel(study, "y", { terms: [["a"], ["lot"]] });
     const equation = equationOf(study, fit);
     expect(equation.natural.map((n) => n.when?.lot)).toEqual(["p", "q"]);
-    expect(equation.note).toContain("lot r");
+    expect(equation.note).toEqual({
+      code: "equation-unseen",
+      values: { unseen: [{ factor: "lot", levels: ["r"] }] },
+    });
     expect(predictor(study, fit).predict({ a: 0, lot: "r" }).extrapolates).toBe(true);
     expect(predictor(study, fit).predict({ a: 0, lot: "q" }).extrapolates).toBe(false);
     expect(modelReadings(study, fit).some((r) => sentenceOf(r).includes("ran at lot r"))).toBe(true);

@@ -287,11 +287,7 @@ export function ModelStation() {
           }}
         />
       ) : !fitted ? (
-        <NoModel
-          name={response.name}
-          why={result && !result.ok ? result.refused.message : ""}
-          ran={study.trials.length > 0}
-        />
+        <NoModel name={response.name} result={result} ran={study.trials.length > 0} />
       ) : (
         <div className={css.split} data-wide={wide ? "yes" : "no"}>
           <div className={css.left}>

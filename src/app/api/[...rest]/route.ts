@@ -4,11 +4,7 @@ import { route } from "@/server/route";
 export const dynamic = "force-dynamic";
 
 const nothing = async (request: Request): Promise<object> => {
-  throw new Problem(
-    404,
-    "no-address",
-    `There is nothing at ${new URL(request.url).pathname}; /api/openapi.json describes what there is.`,
-  );
+  throw new Problem("no-address", { address: new URL(request.url).pathname });
 };
 
 export const { GET, POST, PUT, PATCH, DELETE } = route({

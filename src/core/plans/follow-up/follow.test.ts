@@ -15,7 +15,7 @@ import { parseStudy } from "../../study/validate";
 import { termSet } from "../../terms/candidates";
 import { regress } from "../../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../../testing/studies";
-import { sentenceOf, suspectOf, whyOf } from "../../words/answers";
+import { remarkOf, sentenceOf, suspectOf, whyOf } from "../../words/answers";
 import { adoptPlan } from "../adopt";
 import { makePlan } from "../make-plan";
 import { followUp } from "./follow";
@@ -55,7 +55,10 @@ describe("fold-over (Box & Hunter 1961)", () => {
   });
   it("says which words stand for the shift between waves from now on", () => {
     const study = ran(plainStudy(3), { family: "fraction", generators: "C=AB" });
-    expect(followUp(study, { kind: "foldover" }).cautions[0]).toContain("ABC");
+    expect(followUp(study, { kind: "foldover" }).cautions[0]).toEqual({
+      code: "fold-block",
+      values: { words: ["ABC"], more: false },
+    });
   });
   it("in half runs half, and parts pairs that travelled together", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
@@ -164,7 +167,7 @@ describe("augmentation, carrying on, repeating", () => {
     const { plan, cautions } = followUp(done, { kind: "carry", factors: ["a", "b"], at: { c: 0.5, d: -1 } });
     expect(plan.trials).toHaveLength(7);
     expect(plan.trials.every((t) => t.settings.c === 0.5 && t.settings.d === -1)).toBe(true);
-    expect(cautions[0]).toContain("4 of the 11 points");
+    expect(cautions[0]).toMatchObject({ code: "reused", values: { served: 4, points: 11 } });
   });
   it("says what idle factors that stood elsewhere may add: the far end of their intervals (definition 30)", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
@@ -184,8 +187,9 @@ describe("augmentation, carrying on, repeating", () => {
     };
     // Served trials stand up to 1.5 coded units from c = 0.5 and 2 from d = −1; an effect runs over two.
     const bias = (1.5 / 2) * most(3) + most(4);
-    expect(cautions[0]).toMatch(/^4 of the 11 points are trials already run, with c and d not where they are held now/);
-    expect(cautions[0]).toContain(`may move y by up to ${Number(bias.toPrecision(2))}.`);
+    const said = remarkOf(cautions[0]);
+    expect(said).toMatch(/^4 of the 11 points are trials already run, with c and d not where they are held now/);
+    expect(said).toContain(`may move y by up to ${Number(bias.toPrecision(2))}.`);
   });
   it("carries on by the family asked for, and augments by the criterion asked for", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
@@ -204,9 +208,10 @@ describe("augmentation, carrying on, repeating", () => {
     ).toEqual([1, 2, 3].map(() => study.trials[0].settings));
   });
   it("centre points alone cannot tell a bend from a shift, and say so", () => {
-    expect(followUp(ran(plainStudy(2), { family: "factorial" }), { kind: "centre" }).cautions[0]).toContain(
-      "shift between waves",
-    );
+    expect(followUp(ran(plainStudy(2), { family: "factorial" }), { kind: "centre" }).cautions[0]).toEqual({
+      code: "centre-alone",
+      values: {},
+    });
   });
 });
 

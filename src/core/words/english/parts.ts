@@ -60,10 +60,18 @@ export const chanceText = (p: number): string =>
         ? `${(100 * p).toFixed(1)} %`
         : `${(100 * p).toFixed(0)} %`;
 
-/** Numbers as words, where a sentence counts with them. */
-export const inWords = (n: number): string =>
-  ["none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"][n] ??
-  String(n);
+const NUMBERS =
+  "none one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen".split(
+    " ",
+  );
+const TENS = [undefined, undefined, "twenty", "thirty", "forty"];
+
+/** Numbers as words, where a sentence counts with them; from fifty on as figures. */
+export function inWords(n: number): string {
+  const tens = TENS[Math.floor(n / 10)];
+  if (NUMBERS[n] !== undefined || tens === undefined) return NUMBERS[n] ?? String(n);
+  return n % 10 === 0 ? tens : `${tens}-${NUMBERS[n % 10]}`;
+}
 
 /** What ends a list of sizes that are on offer. */
 export const notOne = (asked: number | null): string => (asked === null ? "say which" : `${asked} is not one of them`);

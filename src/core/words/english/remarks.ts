@@ -23,7 +23,7 @@ const subject = ({ id, label }: Family): string => SUBJECTS[id] ?? label;
 
 /** "two numeric factors and a category". */
 const kindsText = ({ numeric, categories }: { numeric: number; categories: number }): string => {
-  const text = `${inWords(numeric)} numeric ${verb(numeric, "factor", "factors")}`;
+  const text = `${numeric === 0 ? "no" : inWords(numeric)} numeric ${verb(numeric, "factor", "factors")}`;
   return categories === 0
     ? text
     : `${text} and ${categories === 1 ? "a category" : `${inWords(categories)} categories`}`;

@@ -1,10 +1,9 @@
 "use client";
 import { useMemo } from "react";
-import { alphabetOf, equationOf, termKey, termName } from "@/core";
+import { alphabetOf, equationOf, remarkOf, termKey, termName } from "@/core";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure } from "@/ui/parts/format";
-import { remarkOf } from "../../../core/words/answers";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 

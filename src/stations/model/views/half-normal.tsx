@@ -32,13 +32,12 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const { contrasts, margins, refusal } = fitted.contrasts;
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const alphabet = alphabetOf(study);
+  const refused = refusal && remarkOf(refusal);
   if (contrasts.length === 0)
     return (
       <div>
-        <p>
-          {remarkOf({ code: "no-margins", values: {} })} {refusal && remarkOf(refusal)}
-        </p>
-        <p className="small quiet" style={{ marginTop: 4 }}>
+        <p>No half-normal plot. {refused}</p>
+        <p className="small quiet">
           It needs orthogonal two-level contrasts. The ladder shows the same terms with their intervals.
         </p>
       </div>
@@ -172,7 +171,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
       <p className="small quiet" style={{ maxWidth: W }}>
         {margins
           ? `${margins.from === "pure-error" ? `Margins from pure error on ${margins.df} degrees of freedom` : "Margins from the small contrasts (pseudo standard error, Lenth)"}: past ${figure(margins.margin)} a contrast is hard to put down to noise, past ${figure(margins.simultaneousMargin)} (“all at once”) harder still.`
-          : refusal && remarkOf(refusal)}{" "}
+          : refused}{" "}
         {explained}
         Tap a point to take its term in or out; filled points are in the model.
       </p>

@@ -7,6 +7,7 @@ import {
   isNumeric,
   type NumericFactor,
   rangeOf,
+  remarkOf,
   type Study,
   sentenceOf,
   stationaryPoint,
@@ -17,7 +18,6 @@ import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, ownError, settingText, valueText, withUnit } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
-import { remarkOf } from "../../../core/words/answers";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 

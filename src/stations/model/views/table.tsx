@@ -1,10 +1,9 @@
 "use client";
 import { type ReactNode, useMemo } from "react";
-import { activeFactors, alphabetOf, cellSummary, termKey, termName } from "@/core";
+import { activeFactors, alphabetOf, cellSummary, remarkOf, termKey, termName } from "@/core";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure, settingText, valueText } from "@/ui/parts/format";
-import { remarkOf } from "../../../core/words/answers";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 

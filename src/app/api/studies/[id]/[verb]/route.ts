@@ -12,7 +12,7 @@ interface Context {
   params: Promise<{ id: string; verb: string }>;
 }
 
-const unknown = (verb: string): Problem => new Problem(404, "no-verb", `A study has no “${verb}”.`);
+const unknown = (verb: string): Problem => new Problem("no-verb", { verb });
 
 /** What changes a study, by its name in the address. */
 const CHANGES: Record<string, (request: Request, id: string, who: string) => Promise<object>> = {

@@ -30,8 +30,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
       return new Response(writeStudyFile(study), {
         headers: { "content-type": "application/json", "content-disposition": attachment(".trialmoor.json") },
       });
-    throw new Problem(422, "bad-format", `There is no export format “${format}”; the formats are csv, json and raw.`, [
-      "format",
-    ]);
+    throw new Problem("bad-format", { format }, { path: ["format"] });
   },
 });

@@ -15,12 +15,7 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
     const query = new URL(request.url).searchParams;
     const revision = query.get("revision");
     if (query.get("dry") !== "1" && !/^[1-9]\d*$/.test(revision ?? ""))
-      throw new Problem(
-        422,
-        "missing",
-        "Taking a sheet changes the study; send its revision, or dry=1 to see what would change.",
-        ["revision"],
-      );
+      throw new Problem("missing", {}, { path: ["revision"] });
     const revisionSeen = query.get("dry") === "1" ? undefined : Number(revision);
     return importSheet((await params).id, await textOf(request), revisionSeen, whoOf(request));
   },

@@ -1,0 +1,87 @@
+import { counted, type ValuesOf } from "@/core";
+
+/** What the server says of itself; what a study or a question is refused for stands in the core's words. */
+
+const anew = "nothing was changed";
+
+/** Refusals of requests, by code; a case behind a dot is no part of the code that programs see. */
+export const problems = {
+  "bad-address": (_: object) => "The address cannot be read: it holds bytes that are no text.",
+  "wrong-host": (v: { host: string }) =>
+    `This server does not answer as “${v.host}”. Use the address it was started with, or set TRIALMOOR_NAMES.`,
+  "foreign-page": (_: object) => "A page of another address may not change anything here.",
+  "wrong-type": (v: { wanted: string }) => `The body must be sent as ${v.wanted}.`,
+  "wrong-type.any": (_: object) => "The body must be sent as application/json (a sheet to import: text/csv).",
+  "too-large": (v: { megabytes: number }) => `The body is larger than ${v.megabytes} MB.`,
+  "bad-key": (_: object) => "An Idempotency-Key is up to 200 printable characters without spaces.",
+  "key-reused": (_: object) =>
+    "Another request was made under this Idempotency-Key; give each request a key of its own.",
+  "no-method": (v: { method: string; allowed: string[] }) =>
+    `There is no ${v.method} here; this address takes ${v.allowed.join(", ")}.`,
+  "no-address": (v: { address: string }) =>
+    `There is nothing at ${v.address}; /api/openapi.json describes what there is.`,
+  "no-verb": (v: { verb: string }) => `A study has no “${v.verb}”.`,
+  "no-study": (_: object) => "There is no such study; it may have been deleted. Open another from Home.",
+  "no-example": (v: { name: string }) => `There is no shipped example “${v.name}”.`,
+  "no-job": (_: object) => "There is no such computation.",
+  "bad-format": (v: { format: string }) =>
+    `There is no export format “${v.format}”; the formats are csv, json and raw.`,
+  missing: (_: object) => "Taking a sheet changes the study; send its revision, or dry=1 to see what would change.",
+  "damaged-study": (v: { title: string; why: string; id: string }) =>
+    `The study “${v.title}” cannot be read: ${v.why}. The others work; save its raw file (/api/studies/${v.id}/export?format=raw) before anything else.`,
+  "stale-revision": (v: { now: number; seen: number }) =>
+    `The study was changed elsewhere: it is at revision ${v.now}, this change was made on ${v.seen}. Nothing was overwritten.`,
+  "stale-revision.delete": (_: object) =>
+    "The study was changed elsewhere since this page showed it; look again before deleting it.",
+  "background-change": (_: object) =>
+    "What works in the background cannot be taken up in the same call; read the job's answer, then send it.",
+  busy: (v: { waiting: number; seconds: number }) =>
+    `${counted(v.waiting, "computation")} ${v.waiting === 1 ? "waits" : "wait"} for a thread already; ask again in ${counted(v.seconds, "second")}.`,
+  "takes-too-much": (v: { megabytes: number }) => `This takes more than ${v.megabytes} MB of memory: ask for less.`,
+  "takes-too-long": (v: { seconds: number; background: boolean }) =>
+    `This takes longer than ${v.seconds} seconds: ${v.background ? "send it with background: true, or " : ""}ask for less.`,
+  stopped: (_: object) => "The computation was stopped.",
+  "disk-full": (_: object) => `The server's disk is full; ${anew}. Make room on it and try again.`,
+  "read-only": (_: object) =>
+    `The server cannot write its database; ${anew}. Let it write its data folder and try again.`,
+  database: (_: object) => `The server's database cannot be used at the moment; ${anew}. Its log says why.`,
+  "server-error": (_: object) => `The server could not do this; ${anew}. Its log says why.`,
+  "server-error.unsure": (_: object) => "The server could not do this; its log says why.",
+  "server-error.job": (_: object) => "The computation failed; the server's log says why.",
+};
+
+export type ProblemValues = ValuesOf<typeof problems>;
+
+const folderOf = (v: { folder: string }): string => `The data folder ${v.folder} cannot be used:`;
+const another = "give TRIALMOOR_DATA another folder";
+
+/** Why the server cannot start, for whoever starts it: place, cause and way out; by code. */
+export const starts = {
+  "bad-port": (v: { port: string }) => `PORT is ${v.port}; give a number from 1 to 65535.`,
+  "port-taken": (v: { port: number }) =>
+    `Port ${v.port} is taken by another program. Stop that one, or set PORT to another number.`,
+  "no-database": (v: { folder: string }) =>
+    `${folderOf(v)} trialmoor.sqlite in it is not a database, or is scrambled. Move it away and start again, or put a backup of it in its place.`,
+  damaged: (v: { folder: string }) =>
+    `${folderOf(v)} the database trialmoor.sqlite in it is damaged. Put a backup of it in its place, or move it away and start again.`,
+  "disk-full": (v: { folder: string }) =>
+    `${folderOf(v)} its disk is full. Make room, or give TRIALMOOR_DATA a folder on another disk.`,
+  "not-allowed": (v: { folder: string }) =>
+    `${folderOf(v)} it, or a file in it, may not be written by this user. Allow it, or ${another}.`,
+  "cannot-open": (v: { folder: string }) =>
+    `${folderOf(v)} trialmoor.sqlite in it cannot be opened, since it is no file or may not be read and written. Allow it, or ${another}.`,
+  "cannot-make": (v: { folder: string }) =>
+    `The data folder ${v.folder} is not there and cannot be made. Make it, or ${another}.`,
+  other: (v: { folder: string; what: string }) =>
+    `${folderOf(v)} ${v.what}. Give TRIALMOOR_DATA another folder, or mend this one.`,
+  held: (v: { folder: string; by: { pid: number; since: string } | null }) =>
+    `The data folder ${v.folder} is held by another Trialmoor${v.by ? ` (process ${v.by.pid}, since ${v.by.since})` : ""}. Stop that one, or ${another}.`,
+  newer: (v: { folder: string; unknown: string[] }) =>
+    `The data folder ${v.folder} was written by a newer version of Trialmoor (${v.unknown.join(", ")}). Start that version, or ${another}.`,
+  "no-folder": (v: { folder: string }) =>
+    `${v.folder} is a file, not a folder. Give TRIALMOOR_DATA the path of a folder.`,
+  "gone-or-empty": (v: { folder: string; empty: boolean }) =>
+    `${folderOf(v)} its database trialmoor.sqlite ${v.empty ? "is empty" : "is gone"}, though studies were kept in it. Put a backup of it in its place, or delete trialmoor.holder.json too and start afresh.`,
+};
+
+export type StartValues = ValuesOf<typeof starts>;

@@ -37,6 +37,8 @@ export interface PlanRequest extends OfferRequest {
   standardOrder: boolean;
   /** Judged with the trials already in the ledger; the new ones are further waves. */
   together?: boolean;
+  /** How factors are carried on in a wave that follows: which, in a plan of what family, of how many trials. */
+  carry?: { factors?: readonly string[]; family?: string; trials?: number };
 }
 
 export const requestedTerms = (study: Study, request: Pick<PlanRequest, "terms">): Term[] =>
@@ -90,6 +92,8 @@ export interface FollowUpSummary {
   /** Why the study needs it now; none when it is there for choice alone. */
   why?: Said<WhyValues>;
   cautions: string[];
+  /** Effects asked about. */
+  asked: number;
   before: Estimability;
   after: Estimability;
   /** Pairs of asked terms that travelled together before and do not after. */
@@ -225,17 +229,22 @@ export function summariseFollowUp(
   memo = new Memo(),
 ): PlanSummary {
   const { plan, purpose, cautions } = followUp(study, { seed: request.seed, ...offer.options });
+  // A wave of a few factors is not asked about the rest.
+  const carried = offer.options.kind === "carry" ? (plan.recipe.factors ?? []) : undefined;
+  const about: PlanRequest = carried
+    ? { ...request, terms: requestedTerms(study, request).filter((t) => t.every((id) => carried.includes(id))) }
+    : request;
   const summary = summarisePlan(
     study,
     plan,
     offer.label,
     { family: offer.options.kind, trials: plan.trials.length },
-    { ...request, together: true },
+    { ...about, together: true },
     memo,
   );
-  const before = estimabilityOf(study, pointsOf(study), request, memo);
-  const after = estimabilityOf(study, judgedPoints(study, plan, true), request, memo);
-  const terms = new Map(requestedTerms(study, request).map((t) => [termKey(t), t]));
+  const before = estimabilityOf(study, pointsOf(study), about, memo);
+  const after = estimabilityOf(study, judgedPoints(study, plan, true), about, memo);
+  const terms = new Map(requestedTerms(study, about).map((t) => [termKey(t), t]));
   return {
     ...summary,
     id: `follow ${JSON.stringify(offer.options)}`,
@@ -245,6 +254,7 @@ export function summariseFollowUp(
       purpose,
       cautions: cautions.map((c) => remarkOf(c)),
       ...(offer.why === undefined ? {} : { why: offer.why }),
+      asked: terms.size,
       before: before.figures,
       after: after.figures,
       parted: [...before.groups]

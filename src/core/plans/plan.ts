@@ -2,7 +2,7 @@ import type * as z from "zod";
 import type { Random } from "../numerics/random";
 import type { Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
-import type { UnfitValues } from "../words/english/remarks";
+import type { Family, UnfitValues } from "../words/english/remarks";
 import type { Said } from "../words/said";
 import type { PlanOptions } from "./options";
 
@@ -113,3 +113,6 @@ export interface Plan {
   /** How many runs were left out because the region excludes them. */
   excluded: number;
 }
+
+/** A family as sentences speak of it; plain data, since refusals go from thread to thread. */
+export const spokenOf = ({ id, label }: PlanFamily): Family => ({ id, label });

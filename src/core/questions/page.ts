@@ -29,10 +29,12 @@ import { atOnce, defined, defineQuestion, type Steps } from "./question";
  */
 
 /** The next waves that a study's evidence speaks for, those whose options can be filled in. */
-function followOffers(study: Study): FollowOffer[] {
-  return nextWaves(study).flatMap((offer): FollowOffer[] => {
+function followOffers(study: Study, { carry }: PlanRequest): FollowOffer[] {
+  return nextWaves(study, carry?.factors).flatMap((offer): FollowOffer[] => {
     try {
-      return [{ ...offer, options: completeFollow(study, offer.options) }];
+      const { factors: _factors, ...how } = carry ?? {};
+      const options = offer.options.kind === "carry" ? { ...offer.options, ...how } : offer.options;
+      return [{ ...offer, options: completeFollow(study, options) }];
     } catch (error) {
       // A path that no model can draw is no offer.
       if (error instanceof StudyError) return [];
@@ -53,7 +55,7 @@ export const summaries = defineQuestion({
   answer: z.unknown(),
   heavy: () => true,
   *run(study, { ask: request, rivals }): Steps<PlanSummariesStep> {
-    const steps = planSummarySteps(study, request, rivals === false ? [] : study.rivals, followOffers(study));
+    const steps = planSummarySteps(study, request, rivals === false ? [] : study.rivals, followOffers(study, request));
     let step = steps.next();
     let sent: PlanSummariesStep["summaries"] = [];
     while (!step.done) {

@@ -58,9 +58,11 @@ const bendOrShift = (fit: Fit): boolean => {
 /**
  * The waves that may follow a study's trials, those it needs now first, each with the reason: an active chain to part,
  * a bend that nothing carries, a best that lies outside, no pure error, a setpoint not confirmed. The person decides.
+ *
+ * @param toCarry factors that a person wants carried on, in place of those that look active
  */
 // Long: one offer after another, each on its own.
-export function nextWaves(study: Study): FollowOffer[] {
+export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffer[] {
   if (!study.trials.some((t) => t.state !== "skipped" && t.state !== "failed")) return [];
   const alphabet = alphabetOf(study);
   const said = saidOf(study);
@@ -192,13 +194,15 @@ export function nextWaves(study: Study): FollowOffer[] {
   if (fraction) also({ kind: "missing-fraction" }, "The missing fraction");
   if (numeric.length > 0 && !hasAxial) also({ kind: "axial" }, "Axial points");
   const active = new Set(said.flatMap((s) => s.active.flatMap((r) => r.term)));
-  const carried = factors.filter((f) => active.has(f.id));
-  const idle = factors.filter((f) => !active.has(f.id));
-  if (said.length > 0 && carried.length >= 2 && idle.length > 0 && carried.length <= 6)
+  const carried = factors.filter((f) => (toCarry ? toCarry.includes(f.id) : active.has(f.id)));
+  const idle = factors.filter((f) => !carried.includes(f));
+  if (carried.length >= 2 && idle.length > 0 && (toCarry ? true : said.length > 0 && carried.length <= 6))
     out.push({
       options: { kind: "carry", factors: carried.map((f) => f.id) },
       label: `Carry ${listed(carried.map((f) => f.letter))} on`,
-      why: { code: "idle", values: { factors: idle.slice(0, 4).map((f) => f.name) } },
+      why: toCarry
+        ? { code: "carry-asked", values: { factors: carried.map((f) => f.name) } }
+        : { code: "idle", values: { factors: idle.slice(0, 4).map((f) => f.name) } },
     });
   also({ kind: "centre", trials: 3 }, "Centre points");
   also({ kind: "repeat" }, "Repeat what was run");

@@ -155,7 +155,11 @@ function byQuadrature(study: Study, predictor: Predictor, active: readonly Facto
   return { rows: rowsOf(study, active, first, total), error: null };
 }
 
-function ofPolynomial(study: Study, predictor: Predictor): Importance[] {
+/**
+ * Sobol' indices on the scale a model is fitted on, where every model is a polynomial: quick whatever the scale, to put
+ * factors in an order by.
+ */
+export function ofPolynomial(study: Study, predictor: Predictor): Importance[] {
   const factors = activeFactors(study);
   const spreads = new Map(factors.map((f) => [f.id, spreadOf(f)]));
   /** Values of one factor's part of a column over the factor's spread. */

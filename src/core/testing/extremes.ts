@@ -177,6 +177,7 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "no-trials.power": {},
     "no-trials.repeat": {},
     "not-a-fraction": { wave: LONG },
+    "not-categories": { factor: LONG, settings: n, most: 12 },
     "not-a-number.retired": { factor: LONG, value: "text" },
     "not-a-number.setting": { place: "place", factor: LONG, value: "text" },
     "not-a-study.format": { format: "text" },
@@ -254,6 +255,7 @@ export const reasons = (n: number, p: number): WhyValues => {
     uphill: { response: LONG },
     "few-df": { response: LONG, df: n },
     "not-run": {},
+    "carry-asked": { factors: names },
     idle: { factors: names },
   };
 };

@@ -6,6 +6,7 @@ import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
+import { Influence } from "./influence";
 import css from "./model.module.css";
 
 /** Every response against every term that any model holds: which factor drives what, at a glance. */
@@ -134,6 +135,7 @@ export function AllResponses({
         Change from low to high (centre to edge for squares) in each response’s unit; bars are scaled within a response,
         pale where not clear of noise.
       </p>
+      <Influence study={study} />
     </div>
   );
 }

@@ -8,19 +8,12 @@ import {
   counts,
   type Evidence,
   type Fitted,
-  fitModel,
   isNumeric,
   type Response,
-  type Rung,
-  type StandingRung,
   type Study,
-  StudyError,
   significance,
   sizeUnit,
   spreadCells,
-  stepsOn,
-  storedModel,
-  type Term,
   termKey,
   termName,
 } from "@/core";
@@ -33,7 +26,8 @@ import { named, Pick } from "@/ui/parts/pick";
 import { Toggle } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
-import { addSpread, ownStep, type Reducing, reduceResponse, setFitting, setTerms, toggleTerm } from "./actions";
+import { addSpread, setTerms } from "./actions";
+import { AddTerm } from "./add-term";
 import { FitSummary } from "./fit-summary";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
@@ -41,10 +35,9 @@ import { NoModel } from "./no-model";
 import { Reduce } from "./reduce-panel";
 import { AllResponses } from "./response-matrix";
 import { StepsList } from "./steps";
+import { useModelling } from "./use-modelling";
 import { ViewPanel } from "./view-panel";
 import { views } from "./views";
-
-const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
 
 /** Offers to model how much a response scatters, where something was measured again. */
 function SpreadButton({
@@ -110,88 +103,14 @@ export function ModelStation() {
   const opened = useDeferredValue(true, false);
   const latest = useRef<(key: string) => void>(() => undefined);
   const toggleKey = useCallback((key: string) => latest.current(key), []);
-  const alphabet = alphabetOf(study);
-  if (!response)
+  const modelling = useModelling(study, response, fitted, setNote);
+  if (!response || !modelling)
     return (
       <StationFrame name="Model" readings={[]} probe>
         <p className="quiet">Name a response on Question first.</p>
       </StationFrame>
     );
-  const stored = storedModel(study, response.id);
-  const steps = stored?.steps ?? [];
-  const present = fitted ? termsKey(fitted.fit.terms) : "";
-  // Where the present model stands on its way; undo may have gone back along it.
-  const current = steps.findLastIndex((s) => termsKey(s.terms) === present);
-  /** Stores terms with the step that led to them. */
-  const set = (terms: readonly Term[], what: string): void => {
-    const before = fitted?.fit;
-    const r2 = before
-      ? fitModel(study, response.id, { terms: [...terms], ...before.fitting }).summary.r2Predicted
-      : null;
-    const way = before && stepsOn(stored, before, [ownStep(before.terms, terms, r2)]);
-    const refused = commit(setTerms(study, response.id, terms, way), what);
-    if (refused) say(refused);
-  };
-  const toggle = (rung: Rung, force = false): void => {
-    if (!fitted) return;
-    if (rung.lost && !rung.inModel) {
-      setNote(
-        `${rung.name} cannot be estimated beside what is in the model${
-          rung.aliases.length > 0
-            ? `: these trials cannot tell it from ${rung.aliases
-                .slice(0, 3)
-                .map((t) => termName(alphabet, t))
-                .join(", ")}`
-            : ""
-        }.`,
-      );
-      return;
-    }
-    const next = toggleTerm(study, fitted.fit.terms, rung.term, force);
-    if (!next.ok) {
-      setNote(next.sentence);
-      return;
-    }
-    setNote(next.note);
-    set(next.terms, `${rung.inModel ? "took out" : "took in"} ${rung.name}`);
-  };
-  const stand = ({ id: which }: StandingRung, inModel: boolean): void => {
-    if (!fitted) return;
-    const name = which === "wave" ? "waves" : "curvature";
-    const refused = commit(
-      setFitting(study, fitted.fit, which === "wave" ? { block: inModel } : { curvature: inModel }),
-      `${inModel ? `took ${name} into` : `left ${name} out of`} the model of ${response.name}`,
-    );
-    if (refused) say(refused);
-  };
-  const reduce = (how: Reducing, everywhere: boolean): void => {
-    if (!fitted) return;
-    try {
-      const about = everywhere ? study.responses : [response];
-      const done = about.flatMap((r) => {
-        const found = figures.fitted(r.id);
-        return found.ok ? [{ name: r.name, ...reduceResponse(study, found.fitted.fit, how) }] : [];
-      });
-      const changed = done.filter((d) => d.steps > 0);
-      const notes = done.flatMap((d) => (d.note ? [everywhere ? `${d.name}: ${d.note}` : d.note] : []));
-      if (changed.length === 0) notes.push("Nothing to reduce: every term earns its place.");
-      else if (everywhere) notes.push(`${changed.length} of ${done.length} models reduced.`);
-      setNote(notes.length > 0 ? notes.join(" ") : undefined);
-      const by = how.by === "p" ? `p ${how.alpha}` : how.by === "aicc" ? "AICc" : "BIC";
-      const refused = commit(
-        changed.flatMap((d) => d.edits),
-        `reduced ${everywhere ? "all responses" : response.name} by ${by}`,
-      );
-      if (refused) say(refused);
-    } catch (error) {
-      if (!(error instanceof StudyError)) throw error;
-      say(error.message);
-    }
-  };
-  const walk = (to: number): void => {
-    const refused = commit(setTerms(study, response.id, steps[to].terms), `back to step ${to} of ${response.name}`);
-    if (refused) say(refused);
-  };
+  const { steps, current, set, toggle, take, stand, reduce, walk, accept } = modelling;
   const show = (evidence: Evidence, about: string | undefined): void => {
     setAll(false);
     const viewOf: Partial<Record<Evidence, string>> = {
@@ -213,7 +132,7 @@ export function ModelStation() {
     const rung = fitted.ladder.rungs.find((r) => r.key === key);
     if (rung) return toggle(rung);
     const term = fitted.contrasts.contrasts.flatMap((c) => c.chain).find((c) => termKey(c.term) === key)?.term;
-    if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabet, term)}`);
+    if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabetOf(study), term)}`);
   };
   const sizes = fitted ? sizeUnit(fitted.fit.model) : "";
   return (
@@ -223,6 +142,7 @@ export function ModelStation() {
       onShow={show}
       probe
       wideable
+      late={evidence?.late === true}
       heading={
         <div className="row grow" style={{ minWidth: 0, flexWrap: "wrap" }}>
           {study.responses.length <= 5 ? (
@@ -310,6 +230,17 @@ export function ModelStation() {
             )}
             <StepsList study={study} steps={steps} current={current} walk={walk} />
             <FitSummary fit={fitted.fit} />
+            <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
+              <AddTerm study={study} fitted={fitted} add={take} />
+              {!fitted.chosen && (
+                <>
+                  <Button size="small" type="primary" onClick={accept}>
+                    Accept this model
+                  </Button>
+                  <span className="quiet">Offered, not chosen yet: Setpoint asks for it.</span>
+                </>
+              )}
+            </div>
           </div>
           <div className={css.right}>
             <Tabs
@@ -327,6 +258,7 @@ export function ModelStation() {
                     shown={opened ? now : undefined}
                     marked={marked}
                     checks={evidence?.checks}
+                    late={evidence?.late === true}
                     toggle={toggleKey}
                   />
                 ),

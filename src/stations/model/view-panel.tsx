@@ -13,6 +13,7 @@ export const ViewPanel = memo(function ViewPanel({
   shown,
   marked,
   checks,
+  late,
   toggle,
 }: Omit<PanelProps, keyof ViewProps> & {
   view: string;
@@ -28,7 +29,7 @@ export const ViewPanel = memo(function ViewPanel({
     <>
       <div ref={panel} className={css.view}>
         <Suspense fallback={null}>
-          {shown && <about.Panel key={key} {...shown} marked={marked} checks={checks} toggle={toggle} />}
+          {shown && <about.Panel key={key} {...shown} marked={marked} checks={checks} late={late} toggle={toggle} />}
         </Suspense>
       </div>
       <div className={css.tools}>

@@ -2,6 +2,7 @@
 "use client";
 import type { PlanSummary } from "@/core";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
@@ -99,7 +100,7 @@ export function CostChart({
       <AxisY scale={y} box={box} name={name} grid offset={46} ticks={logTicks(y.domain())} text={(v) => figure(v)} />
       {frontier.length > 1 && (
         <path
-          d={frontier.map((s, i) => `${i === 0 ? "M" : "L"}${x(s.n)} ${y(value(s))}`).join("")}
+          d={pathThrough(frontier.map((s) => [x(s.n), y(value(s))]))}
           fill="none"
           stroke={colours.heather}
           strokeWidth="1.500"

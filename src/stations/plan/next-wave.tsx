@@ -1,9 +1,11 @@
 "use client";
 import { Button } from "antd";
 import { useState } from "react";
-import { alphabetOf, type Estimability, requestedTerms, termLetters, whyOf } from "@/core";
+import { alphabetOf, type Estimability, families, requestedTerms, termLetters, whyOf } from "@/core";
 import { figure } from "@/ui/parts/format";
+import { Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
+import { Count } from "./count";
 import css from "./plan.module.css";
 import type { Planning } from "./use-planning";
 
@@ -22,6 +24,37 @@ function Change({ before, after, better }: { before: string; after: string; bett
   );
 }
 
+/** In what plan factors are carried on, and in how many trials. */
+function CarryAs({ planning: { study, request, ask } }: { planning: Planning }) {
+  const carry = request.carry ?? {};
+  const serving = families.filter((f) => !f.searches && f.id !== "optimal");
+  return (
+    <div className="row small" style={{ gap: 6, flexWrap: "wrap", margin: "3px 0" }}>
+      <Pick
+        label="Carried on in"
+        value={carry.family ?? ""}
+        options={[["", "the plan that suits"], ...serving.map((f): [string, string] => [f.id, f.label])]}
+        set={(family) => {
+          const { family: _family, trials: _trials, ...rest } = carry;
+          ask({ carry: family === "" ? rest : { ...rest, family } });
+        }}
+      />
+      {carry.family !== undefined && (
+        <Count
+          label="of trials"
+          value={carry.trials ?? 0}
+          least={0}
+          most={Math.max(8, 4 * study.factors.length ** 2)}
+          set={(trials) => {
+            const { trials: _trials, ...rest } = carry;
+            ask({ carry: trials === 0 ? rest : { ...rest, trials } });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
 /**
  * What each wave that may follow would tell beyond the trials already there, in one table of before and after: those
  * the study needs now first, each with its reason.
@@ -34,6 +67,7 @@ export function NextWave({ planning }: { planning: Planning }) {
   const needed = follows.filter((s) => s.follow?.why);
   const shown = all || needed.length === 0 ? follows : needed;
   const asked = requestedTerms(study, request).length;
+  const ofAsked = (n: number, f: { asked: number }): string => (f.asked === asked ? String(n) : `${n} of ${f.asked}`);
   const ratio = (t: Estimability): string => (t.ratio === null ? "–" : figure(t.ratio * noise));
   return (
     <section className={css.next} aria-label="Next wave" data-testid="next-wave">
@@ -76,6 +110,7 @@ export function NextWave({ planning }: { planning: Planning }) {
                     {s.label}
                   </Quick>
                   {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
+                  {f.kind === "carry" && <CarryAs planning={planning} />}
                   {f.cautions.map((c) => (
                     <div key={c} className="small bracken">
                       {c}
@@ -96,8 +131,8 @@ export function NextWave({ planning }: { planning: Planning }) {
                 </td>
                 <td>
                   <Change
-                    before={String(f.before.estimable)}
-                    after={String(f.after.estimable)}
+                    before={ofAsked(f.before.estimable, f)}
+                    after={ofAsked(f.after.estimable, f)}
                     better={f.after.estimable > f.before.estimable}
                   />
                 </td>

@@ -5,12 +5,10 @@ import { useRouter } from "next/navigation";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import {
   activeFactors,
-  allowed,
   type Evidence,
   edit,
   goalReadings,
   isNumeric,
-  limitsOf,
   type NumericFactor,
   rangeOf,
   type SetpointProblem,
@@ -18,7 +16,7 @@ import {
   setpointReadings,
 } from "@/core";
 import { SlicePick, Slices } from "@/ui/charts/slices";
-import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
+import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
@@ -35,6 +33,7 @@ import css from "./setpoint.module.css";
 import { Shares } from "./shares";
 import { ThreeAtOnce } from "./three";
 import { Trade } from "./trade";
+import { useGround } from "./use-ground";
 import { Wish } from "./wish";
 
 /** The best settings, with how sure one can be of them. */
@@ -107,32 +106,7 @@ export function SetpointStation() {
     activeFactors(study).find((f) => f.id === axes.third && f.id !== x?.id && f.id !== y?.id) ??
     activeFactors(study).find((f) => !isNumeric(f)) ??
     numeric.find((f) => f.id === movers.find((m) => m !== x?.id && m !== y?.id));
-  const overall = useMemo(() => (problem ? pointwise((s) => problem.overall(s)) : undefined), [problem]);
-  const meets = useMemo(() => {
-    if (!problem) return undefined;
-    return (s: Settings): number => {
-      let least = Number.POSITIVE_INFINITY;
-      for (const r of problem.responses) {
-        const v = problem.predictors.get(r.id)?.value(s) ?? 0;
-        const l = limitsOf(r.goal);
-        const width = "low" in r.goal ? r.goal.high - r.goal.low : 1;
-        least = Math.min(
-          least,
-          Number.isFinite(l.low) ? (v - l.low) / width : Number.POSITIVE_INFINITY,
-          Number.isFinite(l.high) ? (l.high - v) / width : Number.POSITIVE_INFINITY,
-        );
-      }
-      return least;
-    };
-  }, [problem]);
-  const common = useMemo(() => (meets ? pointwise(meets) : undefined), [meets]);
-  const inRegion = useMemo(
-    () =>
-      study.region.limits.length + study.region.forbidden.length > 0
-        ? pointwise((s) => (allowed(study, s) ? 1 : -1))
-        : undefined,
-    [study],
-  );
+  const { overall, meets, common, limits, inRegion } = useGround(study, problem);
   const room = { width: Math.max(280, Math.min(620, size.width)), height: 372 };
   /** What the map and its slices have in common. */
   const drawn = (across: NumericFactor, up: NumericFactor, value: OverPlane) => ({
@@ -315,6 +289,7 @@ export function SetpointStation() {
                     <SurfaceMap
                       {...drawn(x, y, overall)}
                       {...room}
+                      limits={limits}
                       tags={
                         stale
                           ? []

@@ -13,6 +13,7 @@ import {
   snap,
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";
@@ -109,7 +110,7 @@ export function Trade({
           ) : null,
         )}
         <path
-          d={front.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.da).toFixed(1)} ${y(p.db).toFixed(1)}`).join("")}
+          d={pathThrough(front.map((p) => [x(p.da), y(p.db)]))}
           fill="none"
           stroke={colours.ink}
           strokeWidth="1.500"

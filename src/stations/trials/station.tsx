@@ -43,7 +43,7 @@ export function TrialsStation() {
   });
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
-  const readings = useTrialsEvidence(study)?.readings ?? [];
+  const evidence = useTrialsEvidence(study);
   const rig = useMemo(() => rigsFor(study)[0], [study]);
   const left = waiting(study).length;
   const job = useQuestion("rig", undefined, (answer) => setShown({ answer, at: 0 }));
@@ -93,7 +93,8 @@ export function TrialsStation() {
   return (
     <StationFrame
       name="Trials"
-      readings={readings}
+      late={evidence?.late === true}
+      readings={evidence?.readings ?? []}
       onShow={show}
       heading={
         study.trials.length > 0 && (

@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import { limitsOf, resultValue, type Study, settingsAsRun } from "@/core";
 import { type Box, linear } from "@/ui/charts/axes";
+import { pathThrough, type Spot } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure } from "@/ui/parts/format";
@@ -101,11 +102,12 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
         </text>
       )}
       <path
-        d={points
-          .map(
-            (p, k) => `${k === 0 || points[k - 1].i !== p.i - 1 ? "M" : "L"}${x(p.i).toFixed(1)} ${y(p.v).toFixed(1)}`,
-          )
-          .join("")}
+        d={pathThrough(
+          points.flatMap((p, k): (Spot | undefined)[] => [
+            ...(k > 0 && points[k - 1].i !== p.i - 1 ? [undefined] : []),
+            [x(p.i), y(p.v)],
+          ]),
+        )}
         fill="none"
         stroke="#A79A83"
         strokeWidth="1"

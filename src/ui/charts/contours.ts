@@ -1,5 +1,6 @@
 import { ticks } from "d3-array";
 import { contours as isolines } from "d3-contour";
+import { pathAround } from "./paths";
 
 /** Values on a square grid over two axes, row by row from the low end of y. */
 export interface Grid {
@@ -58,10 +59,7 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
     for (const polygon of shape.coordinates)
       for (const ring of polygon) {
         const points = ring.map(([i, j]): [number, number] => [clampX(px(i)), clampY(py(j))]);
-        points.forEach((p, k) => {
-          path += `${k === 0 ? "M" : "L"}${Math.round(p[0] * 10) / 10} ${Math.round(p[1] * 10) / 10}`;
-        });
-        path += "Z";
+        path += pathAround(points);
         // Label in the middle of the longest inner stretch, away from the frame and from other labels.
         let start = -1;
         for (let k = 0; k <= points.length; k++) {

@@ -5,6 +5,7 @@ import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
 import { KneeHandle } from "./knee-handle";
 import { type Knee, kneeAt, kneesOf } from "./knees";
+import { pathThrough } from "./paths";
 
 /**
  * A desirability curve. Small, it is a picture; with `onKnee` its knees can be dragged or moved by arrow keys.
@@ -58,7 +59,7 @@ export function DesirabilityCurve({
     goal.high + span * 1e-9,
   ].sort((a, b) => a - b);
   const d = (v: number): number => desirability(goal, v) ?? 0;
-  const path = all.map((v, i) => `${i === 0 ? "M" : "L"}${x(v).toFixed(2)} ${y(d(v)).toFixed(2)}`).join("");
+  const path = pathThrough(all.map((v) => [x(v), y(d(v))]));
   const drop = (): void => {
     if (drag && onKnee) onKnee(drag.key, drag.at);
     setDrag(undefined);

@@ -6,6 +6,7 @@ import { code, decode, type NumericFactor, rangeOf, type Settings } from "@/core
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
 import { linear } from "./axes";
+import { pathAround } from "./paths";
 import type { OverPlane } from "./surface-map";
 
 const CELLS = 18;
@@ -66,7 +67,7 @@ export function Relief({
       faces.push({
         key: `${i}.${j}`,
         depth: corners.reduce((t, c) => t + c[2], 0),
-        path: `M${corners.map((c) => `${c[0].toFixed(1)} ${c[1].toFixed(1)}`).join("L")}Z`,
+        path: pathAround(corners.map(([px, py]) => [px, py])),
         fill: ramp[
           Math.max(0, Math.min(ramp.length - 1, Math.floor(((mean - low) / (high - low || 1)) * ramp.length)))
         ],
@@ -136,7 +137,7 @@ export function Relief({
         setTurn((t) => ({ around: t.around + m[0], up: Math.max(0.15, Math.min(1.4, t.up + m[1])) }));
       }}
     >
-      <path d={`M${floor.map((p) => `${p[0]} ${p[1]}`).join("L")}Z`} fill="#EFEADF" stroke="#CFC6B2" />
+      <path d={pathAround(floor.map(([px, py]) => [px, py]))} fill="#EFEADF" stroke="#CFC6B2" />
       <line x1={foot[0]} y1={foot[1]} x2={top[0]} y2={top[1]} stroke={colours.loch} strokeDasharray="3 3" />
       {faces.map((f) => (
         <path key={f.key} d={f.path} fill={f.fill} stroke="#23261F" strokeOpacity="0.28" strokeWidth="0.600" />

@@ -1,7 +1,7 @@
 // biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
 // biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
-import { memo, useId, useMemo, useRef } from "react";
+import { useId, useMemo, useRef } from "react";
 import {
   code,
   decode,
@@ -17,7 +17,9 @@ import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
 import { AxisX, type Box, linear } from "./axes";
-import { bands, type Grid, gridOf, levelsOf } from "./contours";
+import { type Band, bands, type Grid, gridOf, levelsOf } from "./contours";
+import { MapTicks, OnLine, ProbeCross, type TrialGroup, TrialMarks } from "./map-marks";
+import { pathOfBox } from "./paths";
 import { TagMark } from "./tag-mark";
 
 export interface MapTag {
@@ -46,59 +48,16 @@ const CELLS = 26;
 /** Axes reach a little past low and high, so that marks on the edge are whole. */
 const MARGIN = 0.06;
 
-/** Places that still carry the number of their trials. */
-const MOST_NUMBERED = 60;
-const LEFT = 52;
-const TOP = 8;
-
-interface TrialGroup {
-  x: number;
-  y: number;
-  ids: string[];
+/** A limit as a line over the map: what is written on it, and how far inside it a place lies (negative outside). */
+export interface LimitLine {
+  text: string;
+  inside: OverPlane;
 }
 
-/** Trials with their count; drawn anew only when they or the frame change. */
-const TrialMarks = memo(function TrialMarks({
-  groups,
-  px,
-  py,
-  lit,
-  light,
-}: {
-  groups: readonly TrialGroup[];
-  px(v: number): number;
-  py(v: number): number;
-  lit: string | undefined;
-  light(trial: string | undefined): void;
-}) {
-  // Many places: small dots, lest the marks hide the surface.
-  const small = groups.length > MOST_NUMBERED;
-  return groups.map((g) => (
-    <g key={g.ids[0]} onPointerEnter={() => light(g.ids[0])} onPointerLeave={() => light(undefined)}>
-      <circle
-        cx={px(g.x)}
-        cy={py(g.y)}
-        r={small ? (g.ids.includes(lit ?? "") ? 5 : 2.6) : g.ids.length > 9 ? 10 : 8}
-        fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"}
-        stroke={colours.ink}
-        strokeOpacity="0.75"
-      />
-      {!small && (
-        <text
-          x={px(g.x)}
-          y={py(g.y) + 4}
-          textAnchor="middle"
-          fontSize="10.500"
-          className="num"
-          fill={colours.ink}
-          pointerEvents="none"
-        >
-          {g.ids.length}
-        </text>
-      )}
-    </g>
-  ));
-});
+/** How far from the words on a limit a level may be written, px. */
+const LIMIT_CLEAR = 90;
+const LEFT = 52;
+const TOP = 8;
 
 /**
  * Filled contours of a function over two factors, others at the probe: trials with their count, the probe to drag,
@@ -114,6 +73,7 @@ export function SurfaceMap({
   inLimits,
   allowed,
   common,
+  limits,
   tags,
   notes,
   width,
@@ -133,6 +93,8 @@ export function SurfaceMap({
   /** Positive where trials may be run, negative where the region forbids them. */
   allowed?: OverPlane;
   common?: boolean;
+  /** Limits drawn one by one, each as a labelled line, hatched lightly where it is broken. */
+  limits?: readonly LimitLine[];
   tags?: MapTag[];
   /** Short words written at places of the map. */
   notes?: MapTag[];
@@ -157,7 +119,7 @@ export function SurfaceMap({
   const others = JSON.stringify({ ...probe, [x.id]: 0, [y.id]: 0 });
   // The grid depends on the functions and the probe's other settings.
   // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
-  const { areas, hatched, walls } = useMemo(() => {
+  const { areas, hatched, walls, lines } = useMemo(() => {
     const over = (f: OverPlane): Grid => {
       const plane = f(probe, x.id, y.id);
       const xs = Float64Array.from({ length: CELLS }, (_, i) => decode(x, coded(i / (CELLS - 1))));
@@ -171,9 +133,20 @@ export function SurfaceMap({
       areas: bands(grid, levelsOf(scaleOver ? { low: scaleOver[0], high: scaleOver[1] } : grid, 9), across, up),
       hatched: inside && inside.low < 0 ? bands(inside, [0], across, up)[0] : undefined,
       walls: open && open.low < 0 ? bands(open, [0], across, up)[0] : undefined,
+      lines: (limits ?? []).flatMap((l) => {
+        const within = over(l.inside);
+        return within.low < 0 ? [{ text: l.text, edge: bands(within, [0], across, up)[0] }] : [];
+      }),
     };
-  }, [value, inLimits, allowed, x, y, others, width, height]);
-  const whole = `M${box.left} ${box.top}H${box.left + box.width}V${box.top + box.height}H${box.left}Z`;
+  }, [value, inLimits, allowed, limits, x, y, others, width, height]);
+  const whole = pathOfBox(box);
+  /** Levels are written where no limit is: what is written on limits is longer. */
+  const clear = (a: Band): a is Band & { label: NonNullable<Band["label"]> } =>
+    a.label !== undefined &&
+    lines.every(
+      ({ edge: { label } }) =>
+        !label || Math.hypot(label.x - (a.label?.x ?? 0), label.y - (a.label?.y ?? 0)) > LIMIT_CLEAR,
+    );
   const shade = (i: number): string =>
     ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
   const trials = useMemo(() => {
@@ -200,14 +173,6 @@ export function SurfaceMap({
     const [low, high] = rangeOf(f);
     return f.kind === "continuous" ? (f.step ?? (high - low) / 50) : (high - low) / 20;
   };
-  const naturalTicks = (f: NumericFactor, count: number): { at: number; text: string }[] => {
-    const [low, high] = rangeOf(f);
-    return linear([low, high], [0, 1])
-      .ticks(count)
-      .map((t) => ({ at: code(f, t), text: String(Number(t.toPrecision(8))).replace("-", "−") }));
-  };
-  const hx = px(code(x, probe[x.id] as number));
-  const hy = py(code(y, probe[y.id] as number));
   return (
     <svg
       ref={svg}
@@ -246,6 +211,9 @@ export function SurfaceMap({
       <defs>
         <pattern id={hatch} width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <line x1="0" y1="0" x2="0" y2="7" stroke="#fff" strokeWidth="1.600" opacity="0.75" />
+        </pattern>
+        <pattern id={`${hatch}l`} width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2="9" stroke={colours.ink} strokeWidth="0.800" opacity="0.35" />
         </pattern>
         <clipPath id={`${hatch}c`}>
           <path d={whole} />
@@ -290,26 +258,14 @@ export function SurfaceMap({
             pointerEvents="none"
           />
         )}
-        {areas.map((a) =>
-          a.label && !notes ? (
-            <text
-              key={a.level}
-              transform={`translate(${a.label.x} ${a.label.y}) rotate(${a.label.angle})`}
-              dy="4"
-              textAnchor="middle"
-              fontSize="11.500"
-              className="num"
-              fill={colours.ink}
-              stroke="#F7F5F0"
-              strokeWidth="3"
-              paintOrder="stroke"
-              strokeOpacity="0.9"
-              pointerEvents="none"
-            >
-              {text(a.level)}
-            </text>
-          ) : null,
-        )}
+        {!notes && areas.map((a) => clear(a) && <OnLine key={a.level} at={a.label} text={text(a.level)} />)}
+        {lines.map((l) => (
+          <g key={l.text} pointerEvents="none" data-limit={l.text}>
+            <path d={`${whole}${l.edge.path}`} fill={`url(#${hatch}l)`} fillRule="evenodd" />
+            <path d={l.edge.path} fill="none" stroke={colours.ink} strokeWidth="1.600" />
+            {l.edge.label && <OnLine at={l.edge.label} text={l.text} />}
+          </g>
+        ))}
         <rect
           x={px(-1)}
           y={py(1)}
@@ -354,39 +310,8 @@ export function SurfaceMap({
           text={t.text}
         />
       ))}
-      <g pointerEvents="none">
-        <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke="#fff" strokeWidth="4.500" />
-        <path d={`M${hx - 14} ${hy}H${hx + 14}M${hx} ${hy - 14}V${hy + 14}`} stroke={colours.loch} strokeWidth="2" />
-        <circle cx={hx} cy={hy} r="5" fill="#fff" stroke={colours.loch} strokeWidth="2.500" />
-      </g>
-      <g aria-hidden="true">
-        {naturalTicks(x, 6).map((t) => (
-          <text
-            key={t.text}
-            x={px(t.at)}
-            y={box.top + box.height + 16}
-            textAnchor="middle"
-            fontSize="11.500"
-            className="tick"
-            fill={colours.quiet}
-          >
-            {t.text}
-          </text>
-        ))}
-        {naturalTicks(y, 6).map((t) => (
-          <text
-            key={t.text}
-            x={box.left - 6}
-            y={py(t.at) + 4}
-            textAnchor="end"
-            fontSize="11.500"
-            className="tick"
-            fill={colours.quiet}
-          >
-            {t.text}
-          </text>
-        ))}
-      </g>
+      <ProbeCross x={px(code(x, probe[x.id] as number))} y={py(code(y, probe[y.id] as number))} />
+      <MapTicks x={x} y={y} px={px} py={py} box={box} />
       <AxisX scale={px} box={box} name={axisName(x.name, x.unit)} ticks={[]} />
       <text
         transform={`translate(13 ${box.top + box.height / 2}) rotate(-90)`}

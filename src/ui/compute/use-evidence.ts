@@ -34,13 +34,18 @@ const askEvidence = (study: Study, response: string): Promise<StationEvidence> =
 /** One question at a time: while a person takes terms in and out, only the newest state waits for its turn. */
 const PAUSE = 200;
 
+/** Evidence with whether it lags behind what is on screen. */
+export type Evident = StationEvidence & { late: boolean };
+
 /**
- * Checks and readings of a response's present model; those of the last state until the new ones are there, nothing
- * while there are none.
+ * Checks and readings of a response's present model; those of the last state, said to be late, until the new ones are
+ * there, nothing while there are none.
  */
-export function useEvidence(study: Study, response: string | undefined): StationEvidence | undefined {
+export function useEvidence(study: Study, response: string | undefined): Evident | undefined {
   const memo = useDesk((d) => d.memo);
-  const [shown, setShown] = useState<{ response: string; evidence: StationEvidence } | undefined>(undefined);
+  const [shown, setShown] = useState<{ study: Study; response: string; evidence: StationEvidence } | undefined>(
+    undefined,
+  );
   useEffect(() => {
     if (response === undefined) return;
     let over = false;
@@ -49,7 +54,7 @@ export function useEvidence(study: Study, response: string | undefined): Station
         memo
           .get("evidence", [study, response], () => askEvidence(study, response))
           .then((evidence) => {
-            if (!over) setShown({ response, evidence });
+            if (!over) setShown({ study, response, evidence });
           }),
       PAUSE,
     );
@@ -58,8 +63,8 @@ export function useEvidence(study: Study, response: string | undefined): Station
       clearTimeout(wait);
     };
   }, [memo, study, response]);
-  return shown?.response === response ? shown?.evidence : undefined;
+  return shown && shown.response === response ? { ...shown.evidence, late: shown.study !== study } : undefined;
 }
 
 /** Readings of the ledger; those of the last state until the new ones are there. */
-export const useTrialsEvidence = (study: Study): StationEvidence | undefined => useEvidence(study, LEDGER);
+export const useTrialsEvidence = (study: Study): Evident | undefined => useEvidence(study, LEDGER);

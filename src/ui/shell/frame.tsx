@@ -14,6 +14,7 @@ export function StationFrame({
   onShow,
   probe,
   wideable = false,
+  late = false,
   children,
 }: {
   name: string;
@@ -23,6 +24,8 @@ export function StationFrame({
   probe?: boolean;
   /** Has a view that can take the whole page. */
   wideable?: boolean;
+  /** The readings lag behind what is on screen. */
+  late?: boolean;
   children: ReactNode;
 }) {
   const wide = useDesk((d) => d.wide) && wideable;
@@ -36,7 +39,7 @@ export function StationFrame({
         </div>
         {children}
       </main>
-      <Readings readings={readings} onShow={onShow} />
+      <Readings readings={readings} late={late} onShow={onShow} />
     </div>
   );
 }

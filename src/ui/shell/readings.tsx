@@ -18,9 +18,12 @@ const KINDS = [
 /** The right column: what the evidence says now, each leading to where it stands. */
 export function Readings({
   readings,
+  late,
   onShow,
 }: {
   readings: readonly Reading[];
+  /** Those of the state before: dimmed until the new ones are there. */
+  late: boolean;
   onShow?: ((evidence: Evidence, about: string | undefined) => void) | undefined;
 }) {
   const folded = useDesk((d) => d.folded.readings);
@@ -44,7 +47,12 @@ export function Readings({
       </aside>
     );
   return (
-    <aside className={`${css.side} ${css.readings}`} aria-label="Readings">
+    <aside
+      className={`${css.side} ${css.readings}`}
+      aria-label="Readings"
+      aria-busy={late}
+      data-late={late ? "yes" : "no"}
+    >
       <div className={css.head}>
         <h2>Readings</h2>
         <Button type="text" size="small" onClick={() => fold("readings")} title="Fold ( ] )">

@@ -4,7 +4,7 @@ import type { Factor, Settings, Study } from "../../study/schema";
 import { ARRAY_SIZES, arraysOf, type OrthogonalArray } from "../arrays";
 import { evenly, readLevels } from "../levels";
 import { sharedOptions } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 
 const MOST_FACTORS = 31;
 
@@ -90,7 +90,10 @@ export const array: PlanFamily = defineFamily({
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 2 || factors.length > MOST_FACTORS)
-      return { code: "factors", values: { family: this, fewest: 2, most: MOST_FACTORS, have: factors.length } };
+      return {
+        code: "factors",
+        values: { family: spokenOf(this), fewest: 2, most: MOST_FACTORS, have: factors.length },
+      };
     if (able(study, new Map()).length === 0) {
       const levels = factors.map((f) => wanted(f, new Map())).filter((n): n is number => n !== undefined);
       const distinct = [...new Set(levels)].sort((a, b) => a - b);

@@ -2,7 +2,7 @@ import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Settings } from "../../study/schema";
 import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 
 /**
  * Which factors stand at their ends together (Box & Behnken 1960), by orthogonal block; 6 and 7 split by the sign of
@@ -83,9 +83,9 @@ export const boxBehnken: PlanFamily = defineFamily({
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
     if (numeric.length < 3 || numeric.length > 7)
-      return { code: "numeric-factors", values: { family: this, fewest: 3, most: 7, ...kindsOf(factors) } };
+      return { code: "numeric-factors", values: { family: spokenOf(this), fewest: 3, most: 7, ...kindsOf(factors) } };
     const stuck = numeric.find((f) => !hasMiddle(f));
-    if (stuck) return { code: "middle", values: { family: this, factor: stuck.name } };
+    if (stuck) return { code: "middle", values: { family: spokenOf(this), factor: stuck.name } };
     return undefined;
   },
   sizes(study) {

@@ -7,7 +7,7 @@ import { catalogueWords } from "../catalogue";
 import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
 import { generateWords, type Word, wordLength } from "../defining-words";
 import { controls } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 
 /**
  * Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V).
@@ -166,9 +166,12 @@ export const composite: PlanFamily = defineFamily({
     const factors = activeFactors(study);
     const numeric = numericOf(factors);
     if (numeric.length < FEWEST || numeric.length > MOST)
-      return { code: "numeric-factors", values: { family: this, fewest: FEWEST, most: MOST, ...kindsOf(factors) } };
+      return {
+        code: "numeric-factors",
+        values: { family: spokenOf(this), fewest: FEWEST, most: MOST, ...kindsOf(factors) },
+      };
     const stuck = numeric.find((f) => !hasMiddle(f));
-    if (stuck) return { code: "middle", values: { family: this, factor: stuck.name } };
+    if (stuck) return { code: "middle", values: { family: spokenOf(this), factor: stuck.name } };
     return undefined;
   },
   sizes(study) {

@@ -4,7 +4,7 @@ import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study, TrialKind } from "../../study/schema";
 import { hasMiddle } from "../combinations";
 import { conferenceMatrix } from "../hadamard";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { invert } from "../search/exchange";
 
 /** Orders of conference matrices used: even, none of 22, up to two fake factors past sixteen. */
@@ -79,13 +79,13 @@ export const definitive: PlanFamily = defineFamily({
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 4 || factors.length > 16)
-      return { code: "factors", values: { family: this, fewest: 4, most: 16, have: factors.length } };
+      return { code: "factors", values: { family: spokenOf(this), fewest: 4, most: 16, have: factors.length } };
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
     if (wide && !isNumeric(wide))
-      return { code: "two-levels", values: { family: this, factor: wide.name, levels: wide.levels.length } };
+      return { code: "two-levels", values: { family: spokenOf(this), factor: wide.name, levels: wide.levels.length } };
     const two = factors.filter(twoLevel).length;
     if (factors.length - two < 3)
-      return { code: "middles", values: { family: this, least: 3, have: factors.length - two } };
+      return { code: "middles", values: { family: spokenOf(this), least: 3, have: factors.length - two } };
     return undefined;
   },
   sizes(study) {

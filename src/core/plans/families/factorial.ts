@@ -4,7 +4,7 @@ import type { Settings, Study } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { evenly, readLevels } from "../levels";
 import { sharedOptions } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 
 const MOST = 4096;
 
@@ -40,9 +40,10 @@ export const factorial: PlanFamily = defineFamily({
 
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 2 || count > 10) return { code: "factors", values: { family: this, fewest: 2, most: 10, have: count } };
+    if (count < 2 || count > 10)
+      return { code: "factors", values: { family: spokenOf(this), fewest: 2, most: 10, have: count } };
     const size = product(choices(study));
-    if (size > MOST) return { code: "too-large", values: { family: this, trials: size } };
+    if (size > MOST) return { code: "too-large", values: { family: spokenOf(this), trials: size } };
     return undefined;
   },
   sizes: (study) => [product(choices(study))],

@@ -6,7 +6,7 @@ import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
 import { generateWords, type Word, wordLength, wordText } from "../defining-words";
 import { controls } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 
 /** A generator: the factor it gives and the signed product of base factors it equals, by factor position. */
 interface Generator {
@@ -95,10 +95,10 @@ export const fraction: PlanFamily = defineFamily({
   unfit(study: Study) {
     const factors = activeFactors(study);
     if (factors.length < 3 || factors.length > 15)
-      return { code: "factors", values: { family: this, fewest: 3, most: 15, have: factors.length } };
+      return { code: "factors", values: { family: spokenOf(this), fewest: 3, most: 15, have: factors.length } };
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
     if (wide && !isNumeric(wide))
-      return { code: "two-levels", values: { family: this, factor: wide.name, levels: wide.levels.length } };
+      return { code: "two-levels", values: { family: spokenOf(this), factor: wide.name, levels: wide.levels.length } };
     return undefined;
   },
   sizes: (study) => sizesFor(activeFactors(study).length),

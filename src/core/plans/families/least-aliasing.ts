@@ -6,7 +6,7 @@ import { possibleTerms, termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
 import { termKey } from "../../terms/term";
 import { controls, type PlanOptions, sharedOptions } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { compileColumns } from "../search/columns";
 import { type AliasQuestion, searchLeastAliasing } from "../search/least-aliasing";
 import { searchPlan } from "../search/optimal";
@@ -72,7 +72,8 @@ export const leastAliasing: PlanFamily = defineFamily({
   searches: true,
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 2 || count > 20) return { code: "factors", values: { family: this, fewest: 2, most: 20, have: count } };
+    if (count < 2 || count > 20)
+      return { code: "factors", values: { family: spokenOf(this), fewest: 2, most: 20, have: count } };
     return undefined;
   },
   sizes: (study) => optimal.sizes(study).filter((n) => n % 2 === 0),

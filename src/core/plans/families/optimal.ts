@@ -4,7 +4,7 @@ import { StudyError } from "../../study/error";
 import { termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
 import { controls, sharedOptions } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { searchPlan } from "../search/optimal";
 import { defaultStarts, measured, searchQuestion } from "../search/question";
 
@@ -54,7 +54,8 @@ export const optimal: PlanFamily = defineFamily({
   searches: true,
   unfit(study) {
     const count = activeFactors(study).length;
-    if (count < 1 || count > 30) return { code: "factors", values: { family: this, fewest: 1, most: 30, have: count } };
+    if (count < 1 || count > 30)
+      return { code: "factors", values: { family: spokenOf(this), fewest: 1, most: 30, have: count } };
     return undefined;
   },
   sizes(study) {

@@ -4,7 +4,7 @@ import { StudyError } from "../../study/error";
 import type { Settings } from "../../study/schema";
 import { hadamardColumns, SCREEN_SIZES } from "../hadamard";
 import { controls } from "../options";
-import { defineFamily, type PlanFamily } from "../plan";
+import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 
 /** Sizes shown in the chart: larger ones tell little more of main effects. */
 const MOST_OFFERED = 3;
@@ -34,10 +34,10 @@ export const plackettBurman: PlanFamily = defineFamily({
   unfit(study) {
     const factors = activeFactors(study);
     if (factors.length < 3 || factors.length > 47)
-      return { code: "factors", values: { family: this, fewest: 3, most: 47, have: factors.length } };
+      return { code: "factors", values: { family: spokenOf(this), fewest: 3, most: 47, have: factors.length } };
     const wide = factors.find((f) => !isNumeric(f) && f.levels.length > 2);
     if (wide && !isNumeric(wide))
-      return { code: "two-levels", values: { family: this, factor: wide.name, levels: wide.levels.length } };
+      return { code: "two-levels", values: { family: spokenOf(this), factor: wide.name, levels: wide.levels.length } };
     return undefined;
   },
   // 16 and 32 are regular fractions and stand there.

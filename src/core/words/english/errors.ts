@@ -313,6 +313,8 @@ export const errors = {
   "no-trials.repeat": (_: object) => "No trial that counts can be repeated.",
   "not-a-fraction": (v: { wave: string }) =>
     `${v.wave} is not a regular fraction, so no fraction of its family is missing; a fold-over or an augmentation would part its effects.`,
+  "not-categories": (v: { factor: string; settings: number; most: number }) =>
+    `${v.factor} ran at ${counted(v.settings, "setting")}; two to ${v.most} can be read as categories.`,
   "not-a-number.retired": (v: { factor: string; value: string }) =>
     `${v.factor} is retired at “${v.value}”; give a number.`,
   "not-a-number.setting": (v: { place: string; factor: string; value: string }) =>

@@ -17,6 +17,8 @@ export const whys = {
   "few-df": (v: { response: string; df: number }) =>
     `${v.response} has ${v.df} ${verb(v.df, "degree", "degrees")} of freedom for error: too few to judge effects by.`,
   "not-run": (_: object) => "The setpoint is chosen and has not been run.",
+  "carry-asked": (v: { factors: string[] }) =>
+    `Asked for: ${listed(v.factors)} in a plan of ${verb(v.factors.length, "its", "their")} own.`,
   idle: (v: { factors: string[] }) =>
     `${listed(v.factors)} ${verb(v.factors.length, "looks", "look")} idle in every response; the rest can be characterised.`,
 };

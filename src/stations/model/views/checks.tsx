@@ -22,6 +22,7 @@ import {
 } from "@/core";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { Toggle } from "@/ui/parts/quick";
@@ -84,9 +85,7 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
             strokeDasharray="4 3"
           />
           <path
-            d={shown
-              .map((p, i) => `${i === 0 ? "M" : "L"}${x(p.power).toFixed(1)} ${y(p.likelihood).toFixed(1)}`)
-              .join("")}
+            d={pathThrough(shown.map((p) => [x(p.power), y(p.likelihood)]))}
             fill="none"
             stroke={colours.heather}
             strokeWidth="2"
@@ -290,7 +289,8 @@ export function ChecksView({
   fitted,
   marked,
   checks,
-}: ViewProps & { marked: string | undefined; checks: readonly Check[] | undefined }) {
+  late,
+}: ViewProps & { marked: string | undefined; checks: readonly Check[] | undefined; late: boolean }) {
   const [open, setOpen] = useState<string | undefined>(marked);
   const shown = open ?? checks?.find((c) => c.alarm)?.id;
   if (!checks) return <p className="quiet small">Working out the checks…</p>;
@@ -299,6 +299,7 @@ export function ChecksView({
       ghost
       size="small"
       className={css.checks}
+      data-late={late ? "yes" : "no"}
       activeKey={shown === undefined ? [] : [shown]}
       // One at a time: what opens closes the one before.
       onChange={(keys) => setOpen(keys.find((k) => k !== shown) ?? "none")}

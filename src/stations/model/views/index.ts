@@ -7,6 +7,8 @@ import type { ViewProps } from "./view";
 export type PanelProps = ViewProps & {
   marked: string | undefined;
   checks: readonly Check[] | undefined;
+  /** The checks are those of the state before. */
+  late: boolean;
   toggle(key: string): void;
 };
 
@@ -20,12 +22,16 @@ export interface ModelView {
   anew?: "response" | "marked";
 }
 
-/** The views in the order of their tabs. The map stands when the station opens; others come when first asked for. */
+/**
+ * The views in the order of their tabs: what the response is like, whether to trust it, which model it is. The map stands
+ * when the station opens; others come when first asked for.
+ */
 export const views: readonly ModelView[] = [
   { name: "Map", Panel: MapView, drawn: true },
   { name: "Pairs", Panel: lazy(() => import("./pairs").then((m) => ({ default: m.PairsView }))), drawn: true },
   { name: "Corners", Panel: lazy(() => import("./corners").then((m) => ({ default: m.CornersView }))), drawn: true },
   { name: "Surface", Panel: lazy(() => import("./surface").then((m) => ({ default: m.SurfaceView }))), drawn: false },
+  { name: "Limits", Panel: lazy(() => import("./limits").then((m) => ({ default: m.LimitsView }))), drawn: true },
   {
     name: "Half-normal",
     Panel: lazy(() => import("./half-normal").then((m) => ({ default: m.HalfNormalView }))),
@@ -42,14 +48,20 @@ export const views: readonly ModelView[] = [
     Panel: lazy(() => import("./residuals").then((m) => ({ default: m.ResidualsView }))),
     drawn: true,
   },
+  { name: "Working", Panel: lazy(() => import("./working").then((m) => ({ default: m.WorkingView }))), drawn: false },
   {
     name: "Rivals",
     Panel: lazy(() => import("./rivals").then((m) => ({ default: m.RivalsView }))),
     drawn: true,
     anew: "response",
   },
+  {
+    name: "Beside",
+    Panel: lazy(() => import("./beside").then((m) => ({ default: m.BesideView }))),
+    drawn: false,
+    anew: "response",
+  },
   { name: "Table", Panel: lazy(() => import("./table").then((m) => ({ default: m.TableView }))), drawn: false },
-  { name: "Working", Panel: lazy(() => import("./working").then((m) => ({ default: m.WorkingView }))), drawn: false },
   {
     name: "Equation",
     Panel: lazy(() => import("./equation").then((m) => ({ default: m.EquationView }))),

@@ -15,6 +15,7 @@ import {
   termLetters,
 } from "@/core";
 import { linear } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, figure, settingText } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
@@ -25,9 +26,6 @@ import type { ViewProps } from "./view";
 const W = 160;
 const H = 96;
 const LINE = 11;
-
-const pathOf = (points: readonly { x: number; y: number }[]): string =>
-  points.map((p, k) => `${k === 0 ? "M" : "L"}${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join("");
 
 /** Where a factor begins and ends, under a small picture. */
 function Ends({ factor, y, right }: { factor: Factor; y: number; right: number }) {
@@ -130,7 +128,7 @@ function Pair({
         {lines.map(({ e, points }, i) => (
           <g key={String(e)}>
             <path
-              d={pathOf(points)}
+              d={pathThrough(points.map((p) => [p.x, p.y]))}
               fill="none"
               stroke={strokes[i]}
               strokeWidth="2"
@@ -192,7 +190,7 @@ function Main({
         aria-label={`Main effect of ${f.name}`}
         opacity={quiet ? 0.4 : 1}
       >
-        <path d={pathOf(points)} fill="none" stroke={colours.heather} strokeWidth="2" />
+        <path d={pathThrough(points.map((p) => [p.x, p.y]))} fill="none" stroke={colours.heather} strokeWidth="2" />
         {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.heather} />)}
         <Ends factor={f} y={height - 3} right={W - 8} />
       </svg>

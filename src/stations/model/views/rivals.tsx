@@ -22,6 +22,7 @@ import {
   termName,
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
@@ -214,14 +215,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
         >
           <AxisX scale={x} box={box} name="columns of terms" ticks={x.ticks(8).filter(Number.isInteger)} />
           <AxisY scale={y} box={box} name={`${criterion.name}, better upwards`} count={5} grid offset={44} />
-          <path
-            d={bySize
-              .filter(within)
-              .map((m, i) => `${i === 0 ? "M" : "L"}${x(m.k)} ${y(value(m))}`)
-              .join("")}
-            fill="none"
-            stroke="#B8AC90"
-          />
+          <path d={pathThrough(bySize.filter(within).map((m) => [x(m.k), y(value(m))]))} fill="none" stroke="#B8AC90" />
           {drawn.map((m) => {
             const now = setKey(m.terms) === here;
             const isKept = kept.some((k) => setKey(k) === setKey(m.terms));

@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import { type PlanSummary, termPower } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
@@ -67,10 +68,7 @@ function Curves({
       {curves.map((c, i) => (
         <path
           key={c.letter}
-          d={c.points
-            .filter((p) => p.y <= yMost)
-            .map((p, j) => `${j === 0 ? "M" : "L"}${x(p.x).toFixed(1)} ${y(p.y).toFixed(1)}`)
-            .join("")}
+          d={pathThrough(c.points.filter((p) => p.y <= yMost).map((p) => [x(p.x), y(p.y)]))}
           fill="none"
           stroke={STROKES[i]}
           strokeWidth="2"

@@ -4,6 +4,7 @@ import { Button } from "antd";
 import { useEffect } from "react";
 import { lowerHull, type PlanOptions, type Study, type TradePoint } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { pathThrough } from "@/ui/charts/paths";
 import { useQuestion } from "@/ui/compute/use-question";
 import { Quick } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
@@ -55,7 +56,7 @@ export function TradeCurve({
         <AxisX scale={x} box={BOX} name="D-efficiency, %" count={4} grid />
         <AxisY scale={y} box={BOX} name="alias trace" count={4} grid offset={36} />
         <path
-          d={line.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.d)} ${y(p.trace)}`).join("")}
+          d={pathThrough(line.map((p) => [x(p.d), y(p.trace)]))}
           fill="none"
           stroke={colours.heather}
           strokeWidth="1.500"

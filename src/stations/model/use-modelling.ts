@@ -1,0 +1,157 @@
+import {
+  alphabetOf,
+  type Fitted,
+  fitModel,
+  type ModelStep,
+  type Response,
+  type Rung,
+  type StandingRung,
+  type Study,
+  StudyError,
+  stepsOn,
+  storedModel,
+  type Term,
+  termKey,
+  termName,
+} from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
+import { say } from "@/ui/parts/say";
+import { ownStep, type Reducing, reduceResponse, setFitting, setTerms, toggleTerm } from "./actions";
+
+const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
+
+/** What may be done with a response's model; every act is one change that can be undone. */
+export interface Modelling {
+  /** The way the stored model came to be, and where on it the present one stands (−1 beside it). */
+  steps: readonly ModelStep[];
+  current: number;
+  set(terms: readonly Term[], what: string): void;
+  toggle(rung: Rung, force?: boolean): void;
+  /** Takes in a term that has no rung. */
+  take(term: Term): void;
+  stand(rung: StandingRung, inModel: boolean): void;
+  reduce(how: Reducing, everywhere: boolean): void;
+  walk(to: number): void;
+  /** Chooses the model that is on screen. */
+  accept(): void;
+}
+
+/**
+ * The acts of the Model station on one response.
+ *
+ * @param note says what an act brought with it, or why it was not done
+ */
+export function useModelling(
+  study: Study,
+  response: Response | undefined,
+  fitted: Fitted | undefined,
+  note: (text: string | undefined) => void,
+): Modelling | undefined {
+  const commitEdits = useDesk((d) => d.commit);
+  const figures = useStudyView();
+  if (!response) return undefined;
+  const commit: typeof commitEdits = (edits, what) => {
+    const refused = commitEdits(edits, what);
+    if (refused) say(refused);
+    return refused;
+  };
+  const alphabet = alphabetOf(study);
+  const stored = storedModel(study, response.id);
+  const steps = stored?.steps ?? [];
+  const present = fitted ? termsKey(fitted.fit.terms) : "";
+  // Where the present model stands on its way; undo may have gone back along it.
+  const current = steps.findLastIndex((s) => termsKey(s.terms) === present);
+  // Stores terms with the step that led to them.
+  const set = (terms: readonly Term[], what: string): void => {
+    const before = fitted?.fit;
+    const r2 = before
+      ? fitModel(study, response.id, { terms: [...terms], ...before.fitting }).summary.r2Predicted
+      : null;
+    const way = before && stepsOn(stored, before, [ownStep(before.terms, terms, r2)]);
+    commit(setTerms(study, response.id, terms, way), what);
+  };
+  const toggle = (rung: Rung, force = false): void => {
+    if (!fitted) return;
+    if (rung.lost && !rung.inModel) {
+      note(
+        `${rung.name} cannot be estimated beside what is in the model${
+          rung.aliases.length > 0
+            ? `: these trials cannot tell it from ${rung.aliases
+                .slice(0, 3)
+                .map((t) => termName(alphabet, t))
+                .join(", ")}`
+            : ""
+        }.`,
+      );
+      return;
+    }
+    const next = toggleTerm(study, fitted.fit.terms, rung.term, force);
+    if (!next.ok) {
+      note(next.sentence);
+      return;
+    }
+    note(next.note);
+    set(next.terms, `${rung.inModel ? "took out" : "took in"} ${rung.name}`);
+  };
+  const take = (term: Term): void => {
+    if (!fitted) return;
+    const next = toggleTerm(study, fitted.fit.terms, term, false);
+    if (!next.ok) return;
+    // What these trials cannot tell beside the rest is said, and stays out.
+    const { dropped } = fitModel(study, response.id, { terms: next.terms, ...fitted.fit.fitting });
+    const lost = dropped.find((d) => termKey(d.term) === termKey(term));
+    if (lost) note(`${termName(alphabet, term)} cannot be estimated beside what is in the model.`);
+    else {
+      note(next.note);
+      set(next.terms, `took in ${termName(alphabet, term)}`);
+    }
+  };
+  const stand = ({ id: which }: StandingRung, inModel: boolean): void => {
+    if (!fitted) return;
+    const name = which === "wave" ? "waves" : "curvature";
+    commit(
+      setFitting(study, fitted.fit, which === "wave" ? { block: inModel } : { curvature: inModel }),
+      `${inModel ? `took ${name} into` : `left ${name} out of`} the model of ${response.name}`,
+    );
+  };
+  const reduce = (how: Reducing, everywhere: boolean): void => {
+    if (!fitted) return;
+    try {
+      const about = everywhere ? study.responses : [response];
+      const done = about.flatMap((r) => {
+        const found = figures.fitted(r.id);
+        return found.ok ? [{ name: r.name, ...reduceResponse(study, found.fitted.fit, how) }] : [];
+      });
+      const changed = done.filter((d) => d.steps > 0);
+      const notes = done.flatMap((d) => (d.note ? [everywhere ? `${d.name}: ${d.note}` : d.note] : []));
+      if (changed.length === 0) notes.push("Nothing to reduce: every term earns its place.");
+      else if (everywhere) notes.push(`${changed.length} of ${done.length} models reduced.`);
+      note(notes.length > 0 ? notes.join(" ") : undefined);
+      const by = how.by === "p" ? `p ${how.alpha}` : how.by === "aicc" ? "AICc" : "BIC";
+      commit(
+        changed.flatMap((d) => d.edits),
+        `reduced ${everywhere ? "all responses" : response.name} by ${by}`,
+      );
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      say(error.message);
+    }
+  };
+  const walk = (to: number): void => {
+    commit(setTerms(study, response.id, steps[to].terms), `back to step ${to} of ${response.name}`);
+  };
+  return {
+    steps,
+    current,
+    set,
+    toggle,
+    take,
+    stand,
+    reduce,
+    walk,
+    accept: () => {
+      if (fitted) set(fitted.fit.terms, `accepted the model of ${response.name}`);
+    },
+  };
+}

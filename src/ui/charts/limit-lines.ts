@@ -1,0 +1,24 @@
+import { type Fitted, type Goal, limitsOf, type Response } from "@/core";
+import { settingText } from "../parts/format";
+import type { LimitLine } from "./surface-map";
+
+/** The limits of one response's goal, each as a line of its own. */
+export function limitLines(
+  response: Pick<Response, "name" | "unit"> & { goal: Goal },
+  read: Fitted["predictor"],
+): LimitLine[] {
+  const { low, high } = limitsOf(response.goal);
+  return ([low, high] as const).flatMap((limit, i): LimitLine[] =>
+    Number.isFinite(limit)
+      ? [
+          {
+            text: `${response.name} ${i === 0 ? "≥" : "≤"} ${settingText(limit)}`,
+            inside: (settings, x, y) => {
+              const plane = read.plane(settings, x, y);
+              return (vx, vy) => (i === 0 ? plane(vx, vy) - limit : limit - plane(vx, vy));
+            },
+          },
+        ]
+      : [],
+  );
+}

@@ -1,9 +1,10 @@
 import { describe, expect, it } from "vitest";
-import { type PlanRequest, planSummaries } from "../appraisal/plan-summary";
+import { type PlanRequest, planDetail, planSummaries, summarisePlan } from "../appraisal/plan-summary";
+import { makePlan } from "../plans/make-plan";
 import type { Study } from "../study/schema";
 import { fires, textOf } from "../testing/fires";
-import { plainStudy } from "../testing/studies";
-import { planReadings } from "./plan";
+import { cont, plainStudy, studyOf } from "../testing/studies";
+import { planReadings, planRisks } from "./plan";
 import type { Reading } from "./reading";
 
 // Figures in the sentences were worked out a second time by least squares in numpy and the formulas of each statistic,
@@ -82,4 +83,36 @@ describe("Plan", () => {
   );
   it("six factors need 22 trials for mains and pairs: 1 + 6 + 15", () =>
     expect(textOf(read(six(), request), "fewest-trials")).toContain("22 trials are the least"));
+});
+
+describe("risks of a plan", () => {
+  it("say where steps move axial points: 5 + 5 × 1.682 = 13.41 is set to 13, 1.6 half ranges from the middle", () => {
+    const study = studyOf([
+      { id: "a", name: "Heat", kind: "continuous", low: 0, high: 10, step: 1 },
+      cont("b", { low: 0, high: 10 }),
+      cont("c", { low: 0, high: 10 }),
+    ]);
+    const request: PlanRequest = {
+      terms: "quadratic",
+      budget: 40,
+      replicates: 1,
+      centre: 3,
+      blocks: 1,
+      power: 0.8,
+      alpha: 0.05,
+      seed: 1,
+      standardOrder: false,
+    };
+    const options = { family: "composite", axial: 1.682, centre: 3, seed: 1 };
+    const summary = summarisePlan(study, makePlan(study, options), "Composite", options, request);
+    const risks = planRisks(study, request, summary, planDetail(study, summary, request));
+    expect(risks.find((r) => r.code === "axial-moved")?.values).toEqual({
+      factors: [{ name: "Heat", wanted: expect.closeTo(1.682, 9), stands: expect.closeTo(1.6, 9) }],
+    });
+    const face = { ...options, axial: 1 };
+    const still = summarisePlan(study, makePlan(study, face), "Composite", face, request);
+    expect(planRisks(study, request, still, planDetail(study, still, request)).map((r) => r.code)).not.toContain(
+      "axial-moved",
+    );
+  });
 });

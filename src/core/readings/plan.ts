@@ -5,7 +5,8 @@ import {
   type PlanSummary,
   requestedTerms,
 } from "../appraisal/plan-summary";
-import { activeFactors, isNumeric } from "../study/coding";
+import { makePlan } from "../plans/make-plan";
+import { activeFactors, code, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
 import type { Asked } from "../words/english/readings";
@@ -233,6 +234,29 @@ export function planReadings(
   return ranked(out);
 }
 
+/** Factors whose axial points steps or listed values have moved, with the coded distance wanted and the one they have. */
+function movedAxial(
+  study: Study,
+  { options, plan, follow }: PlanSummary,
+): { name: string; wanted: number; stands: number }[] {
+  if (follow || plan.excluded > 0 || !plan.trials.some((t) => t.kind === "axial")) return [];
+  const free = makePlan(study, { ...options, snap: false });
+  if (free.trials.length !== plan.trials.length) return [];
+  return activeFactors(study)
+    .filter(isNumeric)
+    .flatMap((f) => {
+      const ends = plan.trials.flatMap((t, i) => {
+        const wanted = Math.abs(code(f, free.trials[i].settings[f.id] as number));
+        // The axial points of a factor are those where it is what stands off.
+        return t.kind === "axial" && wanted > 0.5
+          ? [{ wanted, stands: Math.abs(code(f, t.settings[f.id] as number)) }]
+          : [];
+      });
+      const far = ends.find((e) => Math.abs(e.stands - e.wanted) > 0.005);
+      return far ? [{ name: f.name, ...far }] : [];
+    });
+}
+
 /** What could go wrong with a plan, worst first: what it cannot tell apart, cannot see, or rests on. */
 export function planRisks(
   study: Study,
@@ -276,6 +300,8 @@ export function planRisks(
   else if (summary.residualDf < 3) out.push({ code: "few-error-df", values: { df: summary.residualDf } });
   if (summary.df.pureError === 0 && !summary.noErrorDf) out.push({ code: "no-copies", values: {} });
   if ((detail.largestVif ?? 1) > 5) out.push({ code: "inflated", values: { vif: detail.largestVif ?? 1 } });
+  const moved = movedAxial(study, summary);
+  if (moved.length > 0) out.push({ code: "axial-moved", values: { factors: moved.slice(0, 3) } });
   if (summary.plan.excluded > 0) out.push({ code: "loses-trials", values: { n: summary.plan.excluded } });
   return out;
 }

@@ -272,6 +272,7 @@ export const hazards = (n: number, v: number): RiskValues => {
     "few-error-df": { df: n },
     "no-copies": {},
     inflated: { vif: Math.abs(v) + 5 },
+    "axial-moved": { factors: [{ name: LONG, wanted: 1.682, stands: 1.75 }] },
     "loses-trials": { n },
   };
 };

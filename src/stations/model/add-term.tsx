@@ -1,6 +1,6 @@
 "use client";
 import { AutoComplete, Button } from "antd";
-import { useState } from "react";
+import { memo, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
@@ -12,13 +12,14 @@ import {
   termLetters,
   termName,
 } from "@/core";
+import { useDeskStore } from "@/ui/desk/store";
 import css from "./model.module.css";
 
 /** Terms offered at most while one types. */
 const MOST_OFFERED = 40;
 
 /** Terms that no rung stands for: interactions of three factors, bends of bends and slopes that bend. */
-function further(study: Study, fitted: Fitted): Term[] {
+export function furtherTerms(study: Study, fitted: Fitted): Term[] {
   const standing = new Set(fitted.ladder.rungs.map((r) => r.key));
   const factors = activeFactors(study);
   const numeric = factors.filter(isNumeric).filter((f) => f.kind === "continuous" || f.values.length > 2);
@@ -36,17 +37,18 @@ function further(study: Study, fitted: Fitted): Term[] {
 const simple = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{N}²³]+/gu, "");
 
 /** Takes a term into the model that has no rung of its own, found by its letters or its factors' names. */
-export function AddTerm({ study, fitted, add }: { study: Study; fitted: Fitted; add(term: Term): void }) {
+export const AddTerm = memo(function AddTerm({ further, add }: { further(): Term[]; add(term: Term): void }) {
   const [text, setText] = useState<string | undefined>(undefined);
-  const alphabet = alphabetOf(study);
+  const desk = useDeskStore();
   if (text === undefined)
     return (
       <Button size="small" onClick={() => setText("")}>
         Add a term…
       </Button>
     );
+  const alphabet = alphabetOf(desk.getState().study);
   const typed = simple(text);
-  const found = further(study, fitted)
+  const found = further()
     .filter(
       (t) =>
         typed === "" ||
@@ -83,4 +85,4 @@ export function AddTerm({ study, fitted, add }: { study: Study; fitted: Fitted; 
       onBlur={() => setText(undefined)}
     />
   );
-}
+});

@@ -1,13 +1,13 @@
 "use client";
 import { Button, Input } from "antd";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Criterion, Direction } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
 import type { Reducing } from "./actions";
 
 /** What to reduce by; the steps stay below the ladder. */
-export function Reduce({
+export const Reduce = memo(function Reduce({
   run,
   several,
   usual,
@@ -95,4 +95,4 @@ export function Reduce({
       {trigger}
     </Popover>
   );
-}
+});

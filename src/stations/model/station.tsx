@@ -1,19 +1,16 @@
 "use client";
-import { Button, Tabs } from "antd";
+import { Button } from "antd";
 import { useRouter } from "next/navigation";
-import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
+import { useDeferredValue, useMemo, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
-  counts,
   type Evidence,
   type Fitted,
   isNumeric,
-  type Response,
-  type Study,
   significance,
   sizeUnit,
-  spreadCells,
+  type Term,
   termKey,
   termName,
 } from "@/core";
@@ -22,13 +19,13 @@ import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { Confidence } from "@/ui/parts/confidence";
 import { axisName } from "@/ui/parts/format";
-import { named, Pick } from "@/ui/parts/pick";
-import { Toggle } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
+import { useStable } from "@/ui/parts/use-stable";
 import { StationFrame } from "@/ui/shell/frame";
-import { addSpread, setTerms } from "./actions";
-import { AddTerm } from "./add-term";
+import { type Reducing, setTerms } from "./actions";
+import { AddTerm, furtherTerms } from "./add-term";
 import { FitSummary } from "./fit-summary";
+import { ModelHeading } from "./heading";
 import { EffectLadder } from "./ladder";
 import css from "./model.module.css";
 import { NoModel } from "./no-model";
@@ -36,48 +33,7 @@ import { Reduce } from "./reduce-panel";
 import { AllResponses } from "./response-matrix";
 import { StepsList } from "./steps";
 import { useModelling } from "./use-modelling";
-import { ViewPanel } from "./view-panel";
-import { views } from "./views";
-
-/** Offers to model how much a response scatters, where something was measured again. */
-function SpreadButton({
-  study,
-  response,
-  add,
-}: {
-  study: Study;
-  response: Response;
-  add(from: "repeats" | "replicates"): void;
-}) {
-  const { trials, responses } = study;
-  const latest = useRef(study);
-  latest.current = study;
-  // Depends on what was measured, not on the terms that go in and out.
-  const from = useMemo(
-    () =>
-      response.spread
-        ? undefined
-        : (["repeats", "replicates"] as const).find(
-            (f) =>
-              !responses.some((r) => r.spread?.of === response.id && r.spread.from === f) &&
-              spreadCells(latest.current, response.id, f, trials.filter(counts)).length >= 4,
-          ),
-    [trials, responses, response],
-  );
-  if (!from) return null;
-  return (
-    <Button
-      title={
-        from === "repeats"
-          ? "Model the standard deviation of the repeats within trials (measurement) as a response of its own"
-          : "Model the standard deviation between trials run again (process) as a response of its own"
-      }
-      onClick={() => add(from)}
-    >
-      Model its spread
-    </Button>
-  );
-}
+import { Shown, ViewTabs } from "./view-tabs";
 
 /** Which factors matter, and how sure we are. */
 export function ModelStation() {
@@ -101,16 +57,36 @@ export function ModelStation() {
   const now = useMemo(() => (fitted ? { study, fitted } : undefined), [study, fitted]);
   // As the station opens the ladder stands first, the view beside it a moment later; from then on they move as one.
   const opened = useDeferredValue(true, false);
-  const latest = useRef<(key: string) => void>(() => undefined);
-  const toggleKey = useCallback((key: string) => latest.current(key), []);
+  const chooseResponse = useStable((r: string) => {
+    setAll(false);
+    choose(r);
+    setNote(undefined);
+  });
   const modelling = useModelling(study, response, fitted, setNote);
+  const toggleKey = useStable((key: string) => {
+    if (!fitted || !modelling) return;
+    const rung = fitted.ladder.rungs.find((r) => r.key === key);
+    if (rung) return modelling.toggle(rung);
+    const term = fitted.contrasts.contrasts.flatMap((c) => c.chain).find((c) => termKey(c.term) === key)?.term;
+    if (term) modelling.set([...fitted.fit.terms, term], `took in ${termName(alphabetOf(study), term)}`);
+  });
+  const walk = useStable((to: number) => modelling?.walk(to));
+  const reduce = useStable((how: Reducing, everywhere: boolean) => modelling?.reduce(how, everywhere));
+  const add = useStable((term: Term) => modelling?.take(term));
+  const further = useStable(() => (fitted ? furtherTerms(study, fitted) : []));
+  const late = evidence?.late === true;
+  const checks = evidence?.checks;
+  const shownModel = useMemo(
+    () => ({ shown: opened ? now : undefined, marked, checks, late, toggle: toggleKey }),
+    [opened, now, marked, checks, late, toggleKey],
+  );
   if (!response || !modelling)
     return (
       <StationFrame name="Model" readings={[]} probe>
         <p className="quiet">Name a response on Question first.</p>
       </StationFrame>
     );
-  const { steps, current, set, toggle, take, stand, reduce, walk, accept } = modelling;
+  const { steps, current, toggle, stand, accept } = modelling;
   const show = (evidence: Evidence, about: string | undefined): void => {
     setAll(false);
     const viewOf: Partial<Record<Evidence, string>> = {
@@ -127,13 +103,6 @@ export function ModelStation() {
     if (about) requestAnimationFrame(() => setMarked(about));
     if (evidence === "plans") router.push(`/studies/${id}/plan`);
   };
-  latest.current = (key) => {
-    if (!fitted) return;
-    const rung = fitted.ladder.rungs.find((r) => r.key === key);
-    if (rung) return toggle(rung);
-    const term = fitted.contrasts.contrasts.flatMap((c) => c.chain).find((c) => termKey(c.term) === key)?.term;
-    if (term) set([...fitted.fit.terms, term], `took in ${termName(alphabetOf(study), term)}`);
-  };
   const sizes = fitted ? sizeUnit(fitted.fit.model) : "";
   return (
     <StationFrame
@@ -142,54 +111,15 @@ export function ModelStation() {
       onShow={show}
       probe
       wideable
-      late={evidence?.late === true}
+      late={late}
       heading={
-        <div className="row grow" style={{ minWidth: 0, flexWrap: "wrap" }}>
-          {study.responses.length <= 5 ? (
-            study.responses.map((r) => (
-              <Toggle
-                key={r.id}
-                style={{ maxWidth: 190, overflow: "hidden", textOverflow: "ellipsis", display: "inline-block" }}
-                on={!all && r.id === response.id}
-                title={r.name}
-                onClick={() => {
-                  setAll(false);
-                  choose(r.id);
-                  setNote(undefined);
-                }}
-              >
-                {r.name}
-              </Toggle>
-            ))
-          ) : (
-            <Pick
-              label="Response"
-              value={response.id}
-              options={named(study.responses)}
-              set={(r) => {
-                setAll(false);
-                choose(r);
-                setNote(undefined);
-              }}
-            />
-          )}
-          <span className="grow" />
-          <SpreadButton
-            study={study}
-            response={response}
-            add={(from) => {
-              const made = addSpread(study, response.id, from);
-              const refused = commit(made.edits, `made the spread of ${response.name} a response`);
-              if (refused) say(refused);
-              else choose(made.id);
-            }}
-          />
-          {study.responses.length > 1 && (
-            <Toggle on={all} onClick={() => setAll(!all)}>
-              All responses
-            </Toggle>
-          )}
-        </div>
+        <ModelHeading
+          responses={study.responses}
+          response={response}
+          all={all}
+          choose={chooseResponse}
+          showAll={setAll}
+        />
       }
     >
       {all ? (
@@ -231,7 +161,7 @@ export function ModelStation() {
             <StepsList study={study} steps={steps} current={current} walk={walk} />
             <FitSummary fit={fitted.fit} />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
-              <AddTerm study={study} fitted={fitted} add={take} />
+              <AddTerm further={further} add={add} />
               {!fitted.chosen && (
                 <>
                   <Button size="small" type="primary" onClick={accept}>
@@ -243,28 +173,9 @@ export function ModelStation() {
             </div>
           </div>
           <div className={css.right}>
-            <Tabs
-              size="small"
-              className={css.tabs}
-              aria-label="Views"
-              activeKey={view}
-              destroyOnHidden
-              items={views.map(({ name }) => ({
-                key: name,
-                label: name,
-                children: name === view && (
-                  <ViewPanel
-                    view={view}
-                    shown={opened ? now : undefined}
-                    marked={marked}
-                    checks={evidence?.checks}
-                    late={evidence?.late === true}
-                    toggle={toggleKey}
-                  />
-                ),
-              }))}
-              onChange={setView}
-            />
+            <Shown value={shownModel}>
+              <ViewTabs view={view} setView={setView} />
+            </Shown>
           </div>
         </div>
       )}

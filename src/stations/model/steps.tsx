@@ -1,6 +1,7 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { Button } from "antd";
+import { memo } from "react";
 import { alphabetOf, type ModelStep, type Study, termName } from "@/core";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import css from "./model.module.css";
@@ -22,6 +23,39 @@ function figureOf({ value, by, r2Predicted }: ModelStep): string {
   return `${judged}R²p ${shareText(r2Predicted ?? null, 2)}`;
 }
 
+/** One step; drawn anew only when it changes, since a way may be long. */
+const StepRow = memo(function StepRow({
+  at,
+  current,
+  label,
+  figures,
+  compared,
+  walk,
+}: {
+  at: number;
+  current: boolean;
+  label: string;
+  figures: string;
+  compared: number | undefined;
+  walk(to: number): void;
+}) {
+  return (
+    <Button
+      type="text"
+      size="small"
+      aria-current={current}
+      onClick={() => walk(at)}
+      title={compared ? `Compared with ${compared} terms` : "Walk back to this model"}
+    >
+      <span className="grow">
+        {at > 0 ? `${at}. ` : ""}
+        {label}
+      </span>
+      <span className="num quiet">{figures}</span>
+    </Button>
+  );
+});
+
 /** The way a model came to be: any step can be gone back to. */
 export function StepsList({
   study,
@@ -38,20 +72,15 @@ export function StepsList({
   return (
     <div className={css.steps} role="group" aria-label="Steps to this model">
       {steps.map((step, i) => (
-        <Button
-          type="text"
-          size="small"
+        <StepRow
           key={i}
-          aria-current={current === i}
-          onClick={() => walk(i)}
-          title={step.compared ? `Compared with ${step.compared} terms` : "Walk back to this model"}
-        >
-          <span className="grow">
-            {i > 0 ? `${i}. ` : ""}
-            {labelOf(study, step, i === 0)}
-          </span>
-          <span className="num quiet">{figureOf(step)}</span>
-        </Button>
+          at={i}
+          current={current === i}
+          label={labelOf(study, step, i === 0)}
+          figures={figureOf(step)}
+          compared={step.compared}
+          walk={walk}
+        />
       ))}
     </div>
   );

@@ -18,6 +18,7 @@ import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure, settingText, shareText, valueText } from "@/ui/parts/format";
 import { EffectFigure } from "./effect-figure";
+import { InteractionFigures } from "./interaction-figure";
 import type { SectionProps } from "./section";
 
 function ChecksInWords({ study, response }: { study: Study; response: string }) {
@@ -152,6 +153,7 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
       ))}
       <Anova fit={fit} study={study} />
       <ContourFigure response={r.id} />
+      <InteractionFigures response={r.id} />
       <ChecksInWords study={study} response={r.id} />
     </section>
   );

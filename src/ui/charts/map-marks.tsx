@@ -1,7 +1,7 @@
 // biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
 "use client";
 import { memo } from "react";
-import { code, type NumericFactor, rangeOf } from "@/core";
+import { code, type NumericFactor, rangeOf, settingsAsRun, type Trial } from "@/core";
 import { colours } from "../theme/theme";
 import { type Box, linear } from "./axes";
 import type { Band } from "./contours";
@@ -11,10 +11,24 @@ import { pathThrough } from "./paths";
 
 /** Places that still carry the number of their trials. */
 const MOST_NUMBERED = 60;
-export interface TrialGroup {
+interface TrialGroup {
   x: number;
   y: number;
   ids: string[];
+}
+
+/** Trials that count, by where they were run, within so many coded units of the centre. */
+export function trialGroups(trials: readonly Trial[], x: NumericFactor, y: NumericFactor, reach: number): TrialGroup[] {
+  const groups = new Map<string, TrialGroup>();
+  for (const t of trials) {
+    if (t.state !== "done" || !t.use) continue;
+    const s = settingsAsRun(t);
+    const key = `${s[x.id]}|${s[y.id]}`;
+    const g = groups.get(key) ?? { x: code(x, s[x.id] as number), y: code(y, s[y.id] as number), ids: [] };
+    g.ids.push(t.id);
+    groups.set(key, g);
+  }
+  return [...groups.values()].filter((g) => Math.abs(g.x) <= reach && Math.abs(g.y) <= reach);
 }
 
 /** Trials with their count; drawn anew only when they or the frame change. */

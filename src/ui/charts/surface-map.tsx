@@ -2,23 +2,13 @@
 // biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
 import { useId, useMemo, useRef } from "react";
-import {
-  code,
-  decode,
-  type NumericFactor,
-  type Plane,
-  rangeOf,
-  type Settings,
-  type Study,
-  settingsAsRun,
-  snap,
-} from "@/core";
+import { code, decode, type NumericFactor, type Plane, rangeOf, type Settings, type Study, snap } from "@/core";
 import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
 import { AxisX, type Box, linear } from "./axes";
 import { type Band, bands, type Grid, gridOf, levelsOf } from "./contours";
-import { MapTicks, OnLine, ProbeCross, type TrialGroup, TrialMarks } from "./map-marks";
+import { MapTicks, OnLine, ProbeCross, TrialMarks, trialGroups } from "./map-marks";
 import { pathOfBox } from "./paths";
 import { TagMark } from "./tag-mark";
 
@@ -149,18 +139,7 @@ export function SurfaceMap({
     );
   const shade = (i: number): string =>
     ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
-  const trials = useMemo(() => {
-    const groups = new Map<string, TrialGroup>();
-    for (const t of study.trials) {
-      if (t.state !== "done" || !t.use) continue;
-      const s = settingsAsRun(t);
-      const key = `${s[x.id]}|${s[y.id]}`;
-      const g = groups.get(key) ?? { x: code(x, s[x.id] as number), y: code(y, s[y.id] as number), ids: [] };
-      g.ids.push(t.id);
-      groups.set(key, g);
-    }
-    return [...groups.values()].filter((g) => Math.abs(g.x) <= 1 + 2 * MARGIN && Math.abs(g.y) <= 1 + 2 * MARGIN);
-  }, [study.trials, x, y]);
+  const trials = useMemo(() => trialGroups(study.trials, x, y, 1 + 2 * MARGIN), [study.trials, x, y]);
   const move = (clientX: number, clientY: number): void => {
     const b = svg.current?.getBoundingClientRect();
     if (!b) return;

@@ -1,9 +1,10 @@
 "use client";
+import { memo } from "react";
 import type { NumericFactor } from "@/core";
 import { named, Pick } from "@/ui/parts/pick";
 
 /** Chooses which two factors a map is drawn over. */
-export function AxisPick({
+export const AxisPick = memo(function AxisPick({
   factors,
   x,
   y,
@@ -28,4 +29,4 @@ export function AxisPick({
       {select("x", x)} <span className="quiet">across,</span> {select("y", y)} <span className="quiet">up</span>
     </div>
   );
-}
+});

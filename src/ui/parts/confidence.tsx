@@ -1,6 +1,7 @@
 "use client";
+import { memo } from "react";
 import { edit, readConfidence } from "@/core";
-import { useDesk } from "../desk/store";
+import { useDesk, useDeskStore } from "../desk/store";
 import { DraftField } from "./draft";
 import { say } from "./say";
 
@@ -8,10 +9,9 @@ const USUAL = [90, 95, 99];
 const text = (confidence: number): string => `${Number((100 * confidence).toPrecision(6))} %`;
 
 /** The study's confidence, which intervals, rungs, cuts of reducing and powers go by: a usual one, or typed. */
-export function Confidence() {
+export const Confidence = memo(function Confidence() {
   const confidence = useDesk((d) => d.study.confidence);
-  const study = useDesk((d) => d.study);
-  const commit = useDesk((d) => d.commit);
+  const desk = useDeskStore();
   return (
     <span
       className="row small"
@@ -37,6 +37,7 @@ export function Confidence() {
             say(read.sentence);
             return read.sentence;
           }
+          const { study, commit } = desk.getState();
           return commit([edit(study, ["confidence"], read.value)], `set the confidence to ${text(read.value)}`);
         }}
       />
@@ -47,4 +48,4 @@ export function Confidence() {
       </datalist>
     </span>
   );
-}
+});

@@ -8,6 +8,7 @@ import {
   type Fitted,
   isNumeric,
   limitsOf,
+  type NumericFactor,
   overallDesirability,
   type Prediction,
   type Response,
@@ -19,15 +20,42 @@ import {
   snap,
 } from "@/core";
 import { Quick } from "@/ui/parts/quick";
-import { useDesk } from "../desk/store";
+import { useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { DraftField } from "../parts/draft";
 import { ownError, settingText, valueText, withUnit } from "../parts/format";
+import { useStable } from "../parts/use-stable";
 import { colours } from "../theme/theme";
 import { Rule } from "./rule";
 import css from "./shell.module.css";
 
 const WIDTH = 218;
+
+/** A number of the probe to type; drawn anew only when it changes. */
+const SettingField = memo(function SettingField({ factor, value }: { factor: NumericFactor; value: number }) {
+  const desk = useDeskStore();
+  const [low, high] = rangeOf(factor);
+  return (
+    <DraftField
+      name={`probe:${factor.id}`}
+      label={`${factor.name} value`}
+      value={settingText(value)}
+      width={58}
+      align="right"
+      take={(text) => {
+        const v = readNumber(text);
+        if (v === null || v === undefined)
+          return `${factor.name}: “${text}” is not a number; type one between ${low} and ${high}.`;
+        if (v < low - (high - low) * 2 || v > high + (high - low) * 2)
+          return `${factor.name}: ${text} lies far outside ${low} to ${high}.`;
+        const { probe, setProbe } = desk.getState();
+        setProbe({ ...probe, [factor.id]: v });
+        return undefined;
+      }}
+    />
+  );
+});
+
 /** One factor's row of the probe. */
 function FactorRow({
   factor,
@@ -61,29 +89,13 @@ function FactorRow({
         />
       </div>
     );
-  const [low, high] = rangeOf(factor);
   const value = probe[factor.id] as number;
   return (
     <div className={css.factor}>
       <header>
         <i>{factor.letter}</i>
         <span title={factor.name}>{factor.name}</span>
-        <DraftField
-          name={`probe:${factor.id}`}
-          label={`${factor.name} value`}
-          value={settingText(value)}
-          width={58}
-          align="right"
-          take={(text) => {
-            const v = readNumber(text);
-            if (v === null || v === undefined)
-              return `${factor.name}: “${text}” is not a number; type one between ${low} and ${high}.`;
-            if (v < low - (high - low) * 2 || v > high + (high - low) * 2)
-              return `${factor.name}: ${text} lies far outside ${low} to ${high}.`;
-            set({ ...probe, [factor.id]: v });
-            return undefined;
-          }}
-        />
+        <SettingField factor={factor} value={value} />
         <small>{factor.unit}</small>
       </header>
       <Rule
@@ -173,6 +185,61 @@ function ProbeCautions({ response, said, error }: { response: Response; said: Pr
   );
 }
 
+/** Where the probe can be put by one press; drawn anew only when that changes. */
+const ProbeHead = memo(function ProbeHead({
+  centre,
+  best,
+  ran,
+  setpoint,
+}: {
+  centre(): void;
+  best(): void;
+  ran: boolean;
+  setpoint: Settings | undefined;
+}) {
+  const desk = useDeskStore();
+  const { fold, pin } = desk.getState();
+  return (
+    <>
+      <div className={css.head}>
+        <h2>Probe</h2>
+        <Button type="text" size="small" onClick={() => fold("probe")} title="Fold ( [ )">
+          fold
+        </Button>
+      </div>
+      <div className="row small" style={{ gap: 10, marginBottom: 8 }}>
+        <Quick onClick={centre}>centre</Quick>
+        <Quick onClick={best} disabled={!ran}>
+          best trial
+        </Quick>
+        {setpoint && (
+          <Quick
+            onClick={() => {
+              const { probe, setProbe } = desk.getState();
+              setProbe({ ...probe, ...setpoint });
+            }}
+          >
+            setpoint
+          </Quick>
+        )}
+        <Quick onClick={pin} title="Keep this point to compare">
+          keep
+        </Quick>
+      </div>
+    </>
+  );
+});
+
+/** The name of another response, which it shows. */
+const OtherName = memo(function OtherName({ id, name }: { id: string; name: string }) {
+  const choose = useDesk((d) => d.choose);
+  return (
+    <Button type="text" size="small" className={css.other} onClick={() => choose(id)} title={`Show ${name}`}>
+      {name}
+    </Button>
+  );
+});
+
 /** The probe; as a station opens, a moment after the work beside it. */
 export function Probe() {
   const study = useDesk((d) => d.study);
@@ -185,22 +252,12 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
   const chosen = useDesk((d) => d.response);
-  const choose = useDesk((d) => d.choose);
   const folded = useDesk((d) => d.folded.probe);
   const fold = useDesk((d) => d.fold);
   const pins = useDesk((d) => d.pins);
-  const pin = useDesk((d) => d.pin);
   const unpin = useDesk((d) => d.unpin);
   const view = useStudyView();
   const results = useMemo(() => new Map(study.responses.map((r) => [r.id, view.fitted(r.id)])), [study, view]);
-  if (folded)
-    return (
-      <aside className={`${css.side} ${css.probe} ${css.folded}`} aria-label="Probe, folded">
-        <Button type="text" size="small" onClick={() => fold("probe")} title="Unfold the probe ( [ )">
-          Probe
-        </Button>
-      </aside>
-    );
   const response = study.responses.find((r) => r.id === chosen) ?? study.responses[0];
   const result = response ? results.get(response.id) : undefined;
   const fitted = result?.ok ? result.fitted : undefined;
@@ -209,13 +266,14 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
   const tight = factors.length > 7;
   const inModel = new Set(fitted?.fit.terms.flat() ?? []);
   const ordered = tight ? [...factors].sort((a, b) => Number(inModel.has(b.id)) - Number(inModel.has(a.id))) : factors;
-  const centre = (): void =>
+  const centre = useStable((): void =>
     setProbe(
       Object.fromEntries(
         factors.map((f) => [f.id, isNumeric(f) ? snap(f, decode(f, 0)) : (probe[f.id] ?? f.levels[0])]),
       ),
-    );
-  const best = (): void => {
+    ),
+  );
+  const best = useStable((): void => {
     // Best by overall desirability of what the models say of each trial that was run.
     const value =
       (s: Settings) =>
@@ -228,25 +286,23 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
       .map((t) => ({ s: settingsAsRun(t), d: overallDesirability(study.responses, value(settingsAsRun(t))) }));
     const top = run.sort((a, b) => b.d - a.d)[0];
     if (top) setProbe(top.s);
-  };
+  });
+  if (folded)
+    return (
+      <aside className={`${css.side} ${css.probe} ${css.folded}`} aria-label="Probe, folded">
+        <Button type="text" size="small" onClick={() => fold("probe")} title="Unfold the probe ( [ )">
+          Probe
+        </Button>
+      </aside>
+    );
   return (
     <aside className={`${css.side} ${css.probe}`} aria-label="Probe">
-      <div className={css.head}>
-        <h2>Probe</h2>
-        <Button type="text" size="small" onClick={() => fold("probe")} title="Fold ( [ )">
-          fold
-        </Button>
-      </div>
-      <div className="row small" style={{ gap: 10, marginBottom: 8 }}>
-        <Quick onClick={centre}>centre</Quick>
-        <Quick onClick={best} disabled={!study.trials.some((t) => t.state === "done")}>
-          best trial
-        </Quick>
-        {study.setpoint && <Quick onClick={() => setProbe({ ...probe, ...study.setpoint?.settings })}>setpoint</Quick>}
-        <Quick onClick={pin} title="Keep this point to compare">
-          keep
-        </Quick>
-      </div>
+      <ProbeHead
+        centre={centre}
+        best={best}
+        ran={study.trials.some((t) => t.state === "done")}
+        setpoint={study.setpoint?.settings}
+      />
       {response && (
         <div style={{ marginBottom: 8 }}>
           <div className="small quiet" title={response.name}>
@@ -295,15 +351,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
                 return (
                   <tr key={r.id}>
                     <td>
-                      <Button
-                        type="text"
-                        size="small"
-                        className={css.other}
-                        onClick={() => choose(r.id)}
-                        title={`Show ${r.name}`}
-                      >
-                        {r.name}
-                      </Button>
+                      <OtherName id={r.id} name={r.name} />
                     </td>
                     <td className="num">
                       {q ? valueText(r, q.mean, error) : "–"}{" "}

@@ -1,8 +1,10 @@
 "use client";
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
+import { memo } from "react";
 import { actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
 import { Quick } from "@/ui/parts/quick";
+import { useStable } from "@/ui/parts/use-stable";
 import { useDesk } from "../desk/store";
 import css from "./shell.module.css";
 
@@ -14,6 +16,45 @@ const KINDS = [
   { kind: "caution", one: "caution", many: "cautions" },
   { kind: "next step", one: "next step", many: "next steps" },
 ] as const;
+
+/** The readings one by one; drawn anew only when they are others. */
+const Articles = memo(function Articles({
+  readings,
+  show,
+}: {
+  readings: readonly Reading[];
+  show: ((evidence: Evidence, about: string | undefined) => void) | undefined;
+}) {
+  const choose = useDesk((d) => d.choose);
+  const light = useDesk((d) => d.light);
+  const id = useDesk((d) => d.id);
+  const router = useRouter();
+  return (
+    <>
+      {readings.map((r) => (
+        <article key={r.id} className={css.reading} data-kind={r.kind} data-reading={r.id}>
+          <b>{KIND[r.kind]}</b>
+          <p>{sentenceOf(r)}</p>
+          <footer>
+            {show && <Quick onClick={() => show(r.evidence, r.about)}>show</Quick>}
+            {r.action && (
+              <Button
+                size="small"
+                onClick={() => {
+                  if (r.action?.response) choose(r.action.response);
+                  if (r.action?.trial) light(r.action.trial);
+                  if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
+                }}
+              >
+                {actionOf(r.action.id)}
+              </Button>
+            )}
+          </footer>
+        </article>
+      ))}
+    </>
+  );
+});
 
 /** The right column: what the evidence says now, each leading to where it stands. */
 export function Readings({
@@ -28,10 +69,7 @@ export function Readings({
 }) {
   const folded = useDesk((d) => d.folded.readings);
   const fold = useDesk((d) => d.fold);
-  const choose = useDesk((d) => d.choose);
-  const light = useDesk((d) => d.light);
-  const id = useDesk((d) => d.id);
-  const router = useRouter();
+  const show = useStable((evidence: Evidence, about: string | undefined) => onShow?.(evidence, about));
   const counts = KINDS.map(({ kind, one, many }) => {
     const n = readings.filter((r) => r.kind === kind).length;
     return n === 0 ? "" : `${n} ${n === 1 ? one : many}`;
@@ -62,27 +100,7 @@ export function Readings({
       {readings.length === 0 && (
         <p className="quiet small">Nothing to say yet. Readings appear as the evidence comes in.</p>
       )}
-      {readings.map((r) => (
-        <article key={r.id} className={css.reading} data-kind={r.kind} data-reading={r.id}>
-          <b>{KIND[r.kind]}</b>
-          <p>{sentenceOf(r)}</p>
-          <footer>
-            {onShow && <Quick onClick={() => onShow(r.evidence, r.about)}>show</Quick>}
-            {r.action && (
-              <Button
-                size="small"
-                onClick={() => {
-                  if (r.action?.response) choose(r.action.response);
-                  if (r.action?.trial) light(r.action.trial);
-                  if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
-                }}
-              >
-                {actionOf(r.action.id)}
-              </Button>
-            )}
-          </footer>
-        </article>
-      ))}
+      <Articles readings={readings} show={onShow ? show : undefined} />
     </aside>
   );
 }

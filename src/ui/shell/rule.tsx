@@ -13,6 +13,7 @@ import {
   snap,
 } from "@/core";
 import { type Graduated, graduate, labelled } from "../charts/graduate";
+import { pathOfBox, pathThrough, type Spot } from "../charts/paths";
 import { colours } from "../theme/theme";
 import css from "./shell.module.css";
 
@@ -33,71 +34,48 @@ const defaults = Object.freeze({
 /** Decimals that a step needs to be told. */
 const decimalsOf = (step: number): number => Math.max(0, Math.min(8, -Math.floor(Math.log10(step) + 1e-9)));
 
+/** Strokes at places along a rule, as one path: a rule is redrawn with every move of the probe. */
+const upright = (places: readonly number[], from: number, to: number): string =>
+  pathThrough(places.flatMap((x): (Spot | undefined)[] => [[x, from], [x, to], undefined]));
+
 /** Graduations with their labels, the stretch within limits and what lies beyond the trials. */
 function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tight: boolean }) {
   const { bar } = defaults;
+  const top = tight ? 0 : 5;
+  const minor = rule.marks.filter((m) => !m.major).map((m) => m.x);
+  const major = rule.marks.filter((m) => m.major).map((m) => m.x);
+  const blur = rule.marks
+    .filter((m) => m.major)
+    .map((m) => {
+      const half = Math.min(defaults.blur, m.blur / 2);
+      return pathOfBox({ left: m.x - half, top, width: 2 * half, height: bar });
+    })
+    .join("");
   const decimals = decimalsOf(rule.step);
   return (
     <g>
       {rule.within.map(([a, b]) => (
-        <rect
-          key={a}
-          x={a}
-          y={tight ? 0 : 5}
-          width={Math.max(0, b - a)}
-          height={bar}
-          fill={colours.moss}
-          opacity="0.3"
-        />
+        <rect key={a} x={a} y={top} width={Math.max(0, b - a)} height={bar} fill={colours.moss} opacity="0.3" />
       ))}
       {rule.beyond.map(([a, b]) => (
         <line
           key={a}
           x1={a}
           x2={b}
-          y1={(tight ? 0 : 5) + bar - 1}
-          y2={(tight ? 0 : 5) + bar - 1}
+          y1={top + bar - 1}
+          y2={top + bar - 1}
           stroke={colours.bracken}
           strokeWidth="2"
           strokeDasharray="2 3"
         />
       ))}
-      {rule.marks.map((m) =>
-        m.major ? (
-          <g key={m.x}>
-            <rect
-              x={m.x - Math.min(defaults.blur, m.blur / 2)}
-              y={tight ? 0 : 5}
-              width={Math.min(2 * defaults.blur, m.blur)}
-              height={bar}
-              fill={colours.loch}
-              opacity="0.13"
-            />
-            <line
-              x1={m.x}
-              x2={m.x}
-              y1={tight ? 0 : 5}
-              y2={(tight ? 0 : 5) + bar}
-              stroke={colours.loch}
-              strokeWidth="1.500"
-            />
-          </g>
-        ) : (
-          <line
-            key={m.x}
-            x1={m.x}
-            x2={m.x}
-            y1={tight ? 0 : 5}
-            y2={(tight ? 0 : 5) + bar * 0.45}
-            stroke={colours.loch}
-            opacity="0.45"
-          />
-        ),
-      )}
+      <path d={blur} fill={colours.loch} opacity="0.13" />
+      <path d={upright(major, top, top + bar)} stroke={colours.loch} strokeWidth="1.500" />
+      <path d={upright(minor, top, top + bar * 0.45)} stroke={colours.loch} opacity="0.45" />
       {!tight &&
-        labelled(rule.marks, defaults.room, here).map((m) => (
+        labelled(rule.marks, defaults.room, here).map((m, i) => (
           <text
-            key={m.x}
+            key={i}
             x={Math.max(17, Math.min(defaults.width - 17, m.x))}
             y={bar + 16}
             fontSize="10.500"

@@ -1,4 +1,4 @@
-import { figure, listed, pText } from "../numbers";
+import { figure, fixed, listed, pText } from "../numbers";
 import type { ValuesOf } from "../said";
 import { verb } from "./parts";
 
@@ -38,6 +38,8 @@ export const risks = {
     `Only ${v.df} ${verb(v.df, "degree", "degrees")} of freedom ${verb(v.df, "judges", "judge")} the noise, so intervals will be wide.`,
   "no-copies": (_: object) => "No trial is run twice, so lack of fit cannot be tested.",
   inflated: (v: { vif: number }) => `Some terms lean on each other: variance is inflated up to ${figure(v.vif)} times.`,
+  "axial-moved": (v: { factors: { name: string; wanted: number; stands: number }[] }) =>
+    `What can be set moves axial points: ${v.factors.map((f) => `${f.name} stands at ${fixed(f.stands, 2)}, not ${fixed(f.wanted, 2)}`).join("; ")}, in half ranges from the middle.`,
   "loses-trials": (v: { n: number }) => `The region takes ${v.n === 1 ? "one" : v.n} of its trials away.`,
 };
 

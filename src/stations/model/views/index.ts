@@ -23,8 +23,8 @@ export interface ModelView {
 }
 
 /**
- * The views in the order of their tabs: what the response is like, whether to trust it, which model it is. The map stands
- * when the station opens; others come when first asked for.
+ * The views in the order of their tabs: what the response is like, whether to trust it, which model it is. The map
+ * stands when the station opens; others come when first asked for.
  */
 export const views: readonly ModelView[] = [
   { name: "Map", Panel: MapView, drawn: true },

@@ -1,5 +1,5 @@
 "use client";
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { activeFactors, isNumeric, limitsOf, regionSample } from "@/core";
 import { Relief } from "@/ui/charts/relief";
 import { SlicePick, Slices } from "@/ui/charts/slices";
@@ -9,13 +9,33 @@ import { AxisPick } from "@/ui/parts/axis-pick";
 import { axisName, figure, settingText } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import { useSize } from "@/ui/parts/use-size";
+import { useStable } from "@/ui/parts/use-stable";
 import type { ViewProps } from "./view";
+
+type Mode = "contours" | "surface" | "slices";
+
+/** How the map is drawn; apart, since the map moves with every term and every step of the probe. */
+const DrawnAs = memo(function DrawnAs({ mode, set }: { mode: Mode; set(mode: Mode): void }) {
+  return (
+    <Pick
+      label="Drawn as"
+      value={mode}
+      options={[
+        ["contours", "contours"],
+        ["surface", "surface"],
+        ["slices", "slices"],
+      ]}
+      set={set}
+    />
+  );
+});
 
 /** Filled contours of the response over two factors at the probe. */
 export function MapView({ study, fitted }: ViewProps) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
-  const numeric = useMemo(() => activeFactors(study).filter(isNumeric), [study]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: of the study only its factors.
+  const numeric = useMemo(() => activeFactors(study).filter(isNumeric), [study.factors]);
   const strongest = useMemo(() => {
     const found: string[] = [];
     for (const r of fitted.ladder.rungs)
@@ -24,7 +44,8 @@ export function MapView({ study, fitted }: ViewProps) {
     return [...found, ...numeric.map((f) => f.id)];
   }, [fitted, numeric]);
   const [pick, setPick] = useState<{ x?: string; y?: string; third?: string }>({});
-  const [mode, setMode] = useState<"contours" | "surface" | "slices">("contours");
+  const [mode, setMode] = useState<Mode>("contours");
+  const pickAxes = useStable((axes: { x?: string; y?: string }) => setPick({ ...pick, ...axes }));
   const [frame, size] = useSize<HTMLDivElement>({ width: 380, height: 540 });
   const x = numeric.find((f) => f.id === (pick.x ?? strongest[0]));
   const y =
@@ -69,17 +90,8 @@ export function MapView({ study, fitted }: ViewProps) {
   return (
     <div ref={frame} style={{ height: "100%" }}>
       <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
-        <AxisPick factors={numeric} x={x.id} y={y.id} pick={(axes) => setPick({ ...pick, ...axes })} />
-        <Pick
-          label="Drawn as"
-          value={mode}
-          options={[
-            ["contours", "contours"],
-            ["surface", "surface"],
-            ["slices", "slices"],
-          ]}
-          set={setMode}
-        />
+        <AxisPick factors={numeric} x={x.id} y={y.id} pick={pickAxes} />
+        <DrawnAs mode={mode} set={setMode} />
         {mode === "slices" && third && (
           <SlicePick study={study} x={x.id} y={y.id} third={third} pick={(id) => setPick({ ...pick, third: id })} />
         )}

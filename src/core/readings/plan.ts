@@ -234,7 +234,7 @@ export function planReadings(
   return ranked(out);
 }
 
-/** Factors whose axial points steps or listed values have moved, with the coded distance wanted and the one they have. */
+/** Factors whose axial points steps have moved, with the coded distance wanted and the one they have. */
 function movedAxial(
   study: Study,
   { options, plan, follow }: PlanSummary,

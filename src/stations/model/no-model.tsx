@@ -3,18 +3,35 @@ import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import type { FitResult } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { FirstLook } from "@/ui/shell/first-look";
 
 /** In place of a ladder while there is no model: why, and what to do first. */
-export function NoModel({ name, result, ran }: { name: string; result: FitResult | undefined; ran: boolean }) {
+export function NoModel({
+  name,
+  result,
+  ran,
+}: {
+  /** Of the response; none where none is named yet. */
+  name: string | undefined;
+  result: FitResult | undefined;
+  ran: boolean;
+}) {
   const id = useDesk((d) => d.id);
   const router = useRouter();
+  const first = name === undefined ? "question" : ran ? "trials" : "plan";
   return (
-    <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 520 }}>
-      <h2>No model of {name} yet</h2>
-      <p style={{ margin: "6px 0 12px" }}>{result && !result.ok && result.refused.message}</p>
-      <Button type="primary" onClick={() => router.push(`/studies/${id}/${ran ? "trials" : "plan"}`)}>
-        {ran ? "Enter results" : "Weigh plans"}
+    <FirstLook
+      station="model"
+      title={name === undefined ? "No models yet" : `No model of ${name} yet`}
+      text={
+        name === undefined
+          ? "A response with a few results shows here which factors move it, and how sure that is."
+          : result && !result.ok && result.refused.message
+      }
+    >
+      <Button type="primary" onClick={() => router.push(`/studies/${id}/${first}`)}>
+        {name === undefined ? "Name a response" : ran ? "Enter results" : "Weigh plans"}
       </Button>
-    </div>
+    </FirstLook>
   );
 }

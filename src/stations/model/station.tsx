@@ -83,7 +83,7 @@ export function ModelStation() {
   if (!response || !modelling)
     return (
       <StationFrame name="Model" readings={[]} probe>
-        <p className="quiet">Name a response on Question first.</p>
+        <NoModel name={undefined} result={undefined} ran={false} />
       </StationFrame>
     );
   const { steps, current, toggle, stand, accept } = modelling;

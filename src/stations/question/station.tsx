@@ -9,6 +9,26 @@ import { FactorTable } from "./factor-table";
 import { RegionEditor } from "./region-editor";
 import { ResponseTable } from "./response-table";
 
+/** What a question looks like, while nothing is asked yet. */
+const ForExample = () => (
+  <section className="small quiet" aria-label="An example of a question" style={{ marginTop: 26, maxWidth: 760 }}>
+    <h2>For example</h2>
+    <p>
+      <b>Measured</b>, each a response: Residual grease in %, keep within 0.35 to 0.6, noise 0.02; Whiteness, raise from
+      58 to 66.
+    </p>
+    <p>
+      <b>Set</b>, each a factor: Bowl temperature in °C, 52 to 68 in steps of 1; Detergent in g/kg, 4 to 10; Wool lot,
+      hill or lowland.
+    </p>
+    <p>
+      <b>Noise</b> is how much two runs at the same settings differ (one standard deviation); <b>smallest</b> is the
+      least change worth finding. With both, Plan says how many trials are enough.
+    </p>
+    <p>Rows copied from a spreadsheet can be pasted into both tables.</p>
+  </section>
+);
+
 /** Name what is measured, then what is set, then what must never be run. */
 export function QuestionStation() {
   const study = useDesk((d) => d.study);
@@ -31,6 +51,7 @@ export function QuestionStation() {
       <FactorTable />
       <CovariateTable />
       <RegionEditor />
+      {study.responses.length === 0 && study.factors.length === 0 && <ForExample />}
     </StationFrame>
   );
 }

@@ -28,6 +28,7 @@ import { useSize } from "@/ui/parts/use-size";
 import { StationFrame } from "@/ui/shell/frame";
 import { Candidates } from "./candidates";
 import { Confirm } from "./confirm";
+import { NoSetpoint } from "./no-setpoint";
 import { Sensitive } from "./sensitive";
 import css from "./setpoint.module.css";
 import { Shares } from "./shares";
@@ -191,20 +192,7 @@ export function SetpointStation() {
       }
     >
       {!problem ? (
-        <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 540 }}>
-          <h2>A setpoint needs goals and models</h2>
-          <p style={{ margin: "6px 0 12px" }}>{found.ok ? "" : found.refused.message}</p>
-          <Button
-            type="primary"
-            onClick={() =>
-              router.push(
-                `/studies/${id}/${study.responses.some((r) => r.goal.aim !== "watch") ? "model" : "question"}`,
-              )
-            }
-          >
-            {study.responses.some((r) => r.goal.aim !== "watch") ? "Choose models" : "Set goals"}
-          </Button>
-        </div>
+        <NoSetpoint study={study} why={found.ok ? "" : found.refused.message} />
       ) : (
         <>
           {job.trouble && (

@@ -18,6 +18,7 @@ import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
+import { FirstLook } from "@/ui/shell/first-look";
 import { StationFrame } from "@/ui/shell/frame";
 import { ImportDialog, type Preview } from "./import-dialog";
 import { Ledger } from "./ledger";
@@ -157,15 +158,15 @@ export function TrialsStation() {
         </p>
       )}
       {study.trials.length === 0 ? (
-        <div style={{ border: "1px dashed #bdb49d", borderRadius: 6, padding: 24, maxWidth: 560 }}>
-          <h2>No trials yet</h2>
-          <p style={{ margin: "6px 0 12px" }}>
-            The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept.
-          </p>
+        <FirstLook
+          station="trials"
+          title="No trials yet"
+          text="The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept. Trials that were run elsewhere come in as a sheet, on Plan."
+        >
           <Button type="primary" onClick={() => router.push(`/studies/${id}/plan`)}>
             Weigh plans
           </Button>
-        </div>
+        </FirstLook>
       ) : (
         <div className={css.wrap}>
           {response && (

@@ -1,4 +1,4 @@
-import { axe, expect, importStudy, openExample, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit } from "./help";
 
 const two = {
   factors: [
@@ -157,4 +157,50 @@ test("pasted aims: common words are understood, others keep their row and say wh
     { name: "Feel", goal: { aim: "watch" } },
     { name: "Haze", goal: { aim: "lower", low: 4, high: 9 } },
   ]);
+});
+
+test("a study begins with a sheet: roles are guessed, one is changed, factors, responses and trials are made of it", async ({
+  page,
+}) => {
+  await page.goto("/");
+  await page.locator('[data-ready="yes"]').waitFor();
+  await page.getByLabel("Name of the new study").fill("From what was run");
+  await page.getByRole("button", { name: "From a sheet…" }).click();
+  await page.waitForURL(/question#sheet$/);
+  const dialog = page.getByRole("dialog", { name: "Start from a sheet" });
+  const box = dialog.getByLabel("Sheet as text");
+  await box.fill("\u0000");
+  await expect(dialog.getByRole("alert")).toBeVisible();
+  await box.fill(
+    [
+      "No;Heat (°C);Heat coded;Line;Height 1 (mm);Height 2 (mm);Damp;Shift",
+      "2;60;1;east;5,1;5,3;41;day",
+      "1;40;-1;east;4,0;4,2;42;day",
+      "3;60;1;west;5,6;5,5;43;day",
+      "4;40;-1;west;4,4;4,6;44;day",
+    ].join("\n"),
+  );
+  const table = dialog.getByRole("table", { name: "What each column is" });
+  await expect(table.getByRole("row", { name: /^Heat coded/ })).toContainText("It is Heat in coded units");
+  await expect(table.getByRole("row", { name: /^Shift/ })).toContainText("Every row says day");
+  await choose(page, "Damp is", "covariate");
+  await expect(dialog.getByRole("status")).toContainText(
+    "2 factors, 1 response and a wave of 4 trials, 4 with results.",
+  );
+  expect(await axe(page)).toEqual([]);
+  await dialog.getByRole("button", { name: "Start with 4 trials" }).click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const id = /studies\/([^/]+)/.exec(page.url())?.[1] ?? "";
+  const { study } = await stored(page, id);
+  expect(study.factors.map((f) => f.name)).toEqual(["Heat", "Line"]);
+  expect(study.trials.map((t) => [t.order, t.settings.heat, t.results.height])).toEqual([
+    [1, 40, [4, 4.2]],
+    [2, 60, [5.1, 5.3]],
+    [3, 60, [5.6, 5.5]],
+    [4, 40, [4.4, 4.6]],
+  ]);
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await expect.poll(async () => (await stored(page, id)).study.trials.length).toBe(0);
+  expect((await stored(page, id)).study.factors).toHaveLength(0);
 });

@@ -35,6 +35,7 @@ export {
   readSpan,
 } from "./formats/phrases";
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
+export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
 export { modelWeights } from "./model/average";
 export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
@@ -173,6 +174,7 @@ export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } 
 export {
   actionOf,
   answerOf,
+  columnOf,
   placeOf,
   questionOf,
   refusalOf,

@@ -4,7 +4,14 @@ import type { Factor, Settings, Study, Trial, Wave } from "../study/schema";
 import { rowOf } from "../words/answers";
 import type { RowValues } from "../words/english/typed";
 import type { Said } from "../words/said";
-import { matchColumns, readSetting, refuseSameHeadings, type UntakenColumn, untakenOf } from "./columns";
+import {
+  type ColumnUse,
+  matchColumns,
+  readSetting,
+  refuseSameHeadings,
+  type UntakenColumn,
+  untakenOf,
+} from "./columns";
 import { readNumber, readSheet } from "./csv";
 
 /** Trials run elsewhere, as a wave of their own would take them. */
@@ -27,6 +34,19 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   const { rows, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(study, rows[0], uses);
+  return waveFromRows(study, { rows, decimal }, uses, name);
+}
+
+/**
+ * The same of rows whose columns are known, the first row their headings.
+ * @throws StudyError when a factor has no column or no row can be read
+ */
+export function waveFromRows(
+  study: Study,
+  { rows, decimal }: { rows: readonly string[][]; decimal: "." | "," },
+  uses: readonly ColumnUse[],
+  name: string,
+): ForeignWave {
   const factors = activeFactors(study);
   const missing = factors.filter((f) => !uses.some((u) => u.to === "setting" && u.id === f.id));
   if (missing.length > 0) throw new StudyError("no-match-column.factors", { factors: missing.map((f) => f.name) });

@@ -3,7 +3,7 @@ import type { PlaceValues } from "../words/english/places";
 import type { Climb, ReadingValues } from "../words/english/readings";
 import type { RemarkValues, UnfitValues } from "../words/english/remarks";
 import type { SuspectValues } from "../words/english/suspects";
-import type { RowValues, TypingValues } from "../words/english/typed";
+import type { ColumnValues, RowValues, TypingValues } from "../words/english/typed";
 import type { RiskValues, WhyValues } from "../words/english/waves";
 import type { Change, Said, Size } from "../words/said";
 
@@ -595,4 +595,12 @@ export const rowsAt = (n: number): RowValues => ({
   "line-no-trial": { row: n },
   "line-outside": { row: n, text: LONG },
   "line-no-result": { row: n, text: LONG },
+});
+
+/** Figures of what is odd about a column. */
+export const columnsAt = (v: number): ColumnValues => ({
+  "column-empty": {},
+  "column-odd": { cells: v > 1 ? 3 : 1, such: LONG },
+  "column-constant": { value: v === 0 ? "0" : LONG },
+  "column-twin": { of: LONG },
 });

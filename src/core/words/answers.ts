@@ -5,7 +5,7 @@ import type { PlaceValues } from "./english/places";
 import type { ActionId, ReadingValues } from "./english/readings";
 import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
-import type { RowValues, TypingValues } from "./english/typed";
+import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
 import type { RiskValues, WhyValues } from "./english/waves";
 import type { Language } from "./language";
 import { type Said, worded } from "./said";
@@ -61,3 +61,7 @@ export const typingOf = (typing: Said<TypingValues>, language: Language = englis
 
 /** What is not taken of a row of a sheet. */
 export const rowOf = (row: Said<RowValues>, language: Language = english): string => worded(language.rows, row);
+
+/** What is odd about a column of a sheet. */
+export const columnOf = (column: Said<ColumnValues>, language: Language = english): string =>
+  worded(language.columns, column);

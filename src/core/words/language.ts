@@ -4,7 +4,7 @@ import type { PlaceValues } from "./english/places";
 import type { ActionId, ReadingValues } from "./english/readings";
 import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
-import type { RowValues, TypingValues } from "./english/typed";
+import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
 import type { RiskValues, WhyValues } from "./english/waves";
 import type { Words } from "./said";
 
@@ -38,4 +38,6 @@ export interface Language {
   typings: Words<TypingValues>;
   /** What is not taken of a row of a sheet. */
   rows: Words<RowValues>;
+  /** What is odd about a column of a sheet. */
+  columns: Words<ColumnValues>;
 }

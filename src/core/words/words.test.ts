@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { StudyError } from "../study/error";
 import {
+  columnsAt,
   doubts,
   EXTREMES,
   hazards,
@@ -17,6 +18,7 @@ import {
 import {
   actionOf,
   answerOf,
+  columnOf,
   placeOf,
   questionOf,
   refusalOf,
@@ -115,6 +117,7 @@ function sentences(language: Language = english): [string, string][] {
     ...saidOf(remarksAt(n, v)).map((s): [string, string] => [s.code, remarkOf(s, language)]),
     ...saidOf(placesAt(n, v)).map((s): [string, string] => [s.code, placeOf(s, language)]),
     ...saidOf(typingsAt(n, v)).map((s): [string, string] => [s.code, typingOf(s, language)]),
+    ...saidOf(columnsAt(v)).map((s): [string, string] => [s.code, columnOf(s, language)]),
     ...saidOf(rowsAt(n)).map((s): [string, string] => [s.code, rowOf(s, language)]),
     ...refusalsAtExtremes(n, v).flatMap((values) =>
       saidOf(values).map((s): [string, string] => [s.code, refusalOf(s, language)]),
@@ -130,7 +133,7 @@ describe("words of readings, refusals and checks", () => {
     expect(new Set(Object.keys(statements(n, v, p)))).toEqual(new Set(Object.keys(english.readings)));
     expect(new Set(Object.keys(refusalsAtExtremes(n, v)[0]))).toEqual(new Set(Object.keys(english.errors)));
     const others = { unfits: misfits(n), remarks: remarksAt(n, v), places: placesAt(n, v), typings: typingsAt(n, v) };
-    for (const [table, values] of Object.entries({ ...others, rows: rowsAt(n) }))
+    for (const [table, values] of Object.entries({ ...others, rows: rowsAt(n), columns: columnsAt(v) }))
       expect(new Set(Object.keys(values)), table).toEqual(new Set(Object.keys(english[table as keyof typeof others])));
   });
   it.each([
@@ -183,6 +186,7 @@ describe("words of readings, refusals and checks", () => {
       places: words(english.places),
       typings: words(english.typings),
       rows: words(english.rows),
+      columns: words(english.columns),
     };
     for (const [code, text] of sentences(pseudo)) {
       expect(text).toMatch(/^⟦[a-z0-9.-]+ \d+⟧( \(⟦≈⟧\))?$/);

@@ -1,5 +1,5 @@
 "use client";
-import { App, Button, Input } from "antd";
+import { App, Button } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
@@ -8,6 +8,7 @@ import { FilePick } from "@/ui/parts/file-pick";
 import { Mark } from "@/ui/shell/cairn";
 import { startTour } from "@/ui/shell/tour";
 import css from "./home.module.css";
+import { StartForm } from "./start-form";
 import { StudyRow } from "./study-row";
 
 const EXAMPLES: Record<string, { title: string; text: string }> = {
@@ -62,7 +63,6 @@ export function HomeStation(props: HomeProps) {
 function Home({ studies, count, examples }: HomeProps) {
   const router = useRouter();
   const { message, modal, notification } = App.useApp();
-  const [title, setTitle] = useState("");
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const [busy, setBusy] = useState(false);
   const [ready, setReady] = useState(false);
@@ -76,9 +76,9 @@ function Home({ studies, count, examples }: HomeProps) {
     if (ok && data[0]?.id) then(data[0].id);
     else setSentence(data[0]?.detail ?? "This could not be done.");
   };
-  const blank = (): void => {
-    if (title.trim() === "") setSentence("Name the study first: what do you want to find out?");
-    else void act("/api/studies", { title: title.trim() }, (id) => router.push(`/studies/${id}/question`));
+  const start = (title: string, then: string): void => {
+    if (title === "") setSentence("Name the study first: what do you want to find out?");
+    else void act("/api/studies", { title }, (id) => router.push(`/studies/${id}/question${then}`));
   };
   const openFile = async (f: File): Promise<void> => {
     if (f.size > 20_000_000)
@@ -135,28 +135,7 @@ function Home({ studies, count, examples }: HomeProps) {
       <main className={css.inner} data-station="home">
         <h1>Which settings matter, and where to set them</h1>
         <div className={css.start}>
-          <form
-            className={css.card}
-            onSubmit={(e) => {
-              e.preventDefault();
-              blank();
-            }}
-          >
-            <h2>Start a study</h2>
-            <p>One question about one process. Give it a name; everything else comes after.</p>
-            <Input
-              aria-label="Name of the new study"
-              placeholder="e.g. Dye bath, evenness and cost"
-              maxLength={200}
-              value={title}
-              onChange={(e) => setTitle(e.target.value)}
-              status={sentence !== undefined && title === "" ? "error" : ""}
-              aria-invalid={sentence !== undefined && title === ""}
-            />
-            <Button htmlType="submit" type="primary" disabled={busy} style={{ alignSelf: "flex-start" }}>
-              Start blank
-            </Button>
-          </form>
+          <StartForm busy={busy} refused={sentence !== undefined} start={start} />
           <div className={css.card}>
             <div className="row">
               <h2 className="grow">Look at an example</h2>

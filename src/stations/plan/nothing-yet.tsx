@@ -23,9 +23,14 @@ export function NothingYet({ planning: { study, search, request }, bring }: { pl
         {study.factors.length >= 2 ? (
           <Button onClick={bring}>Take trials run elsewhere</Button>
         ) : (
-          <Button type="primary" onClick={() => router.push(`/studies/${id}/question`)}>
-            List factors
-          </Button>
+          <>
+            <Button type="primary" onClick={() => router.push(`/studies/${id}/question`)}>
+              List factors
+            </Button>{" "}
+            {study.factors.length === 0 && (
+              <Button onClick={() => router.push(`/studies/${id}/question#sheet`)}>Start from a sheet</Button>
+            )}
+          </>
         )}
       </FirstLook>
     </div>

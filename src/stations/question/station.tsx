@@ -1,5 +1,6 @@
 "use client";
-import { useMemo } from "react";
+import { Button } from "antd";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { type Evidence, questionReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Confidence } from "@/ui/parts/confidence";
@@ -9,8 +10,10 @@ import { FactorTable } from "./factor-table";
 import { RegionEditor } from "./region-editor";
 import { ResponseTable } from "./response-table";
 
+const StartSheetDialog = lazy(() => import("./start-sheet").then((m) => ({ default: m.StartSheetDialog })));
+
 /** What a question looks like, while nothing is asked yet. */
-const ForExample = () => (
+const ForExample = ({ sheet }: { sheet(): void }) => (
   <section className="small quiet" aria-label="An example of a question" style={{ marginTop: 26, maxWidth: 760 }}>
     <h2>For example</h2>
     <p>
@@ -26,13 +29,22 @@ const ForExample = () => (
       least change worth finding. With both, Plan says how many trials are enough.
     </p>
     <p>Rows copied from a spreadsheet can be pasted into both tables.</p>
+    <p style={{ marginTop: 8 }}>
+      <Button onClick={sheet}>Start from a sheet…</Button> of trials that were run already: factors, responses and
+      trials are made of it.
+    </p>
   </section>
 );
 
 /** Name what is measured, then what is set, then what must never be run. */
 export function QuestionStation() {
   const study = useDesk((d) => d.study);
+  const [sheet, setSheet] = useState(false);
   const readings = useMemo(() => questionReadings(study), [study]);
+  // Home and empty stations lead here with the sheet asked for.
+  useEffect(() => {
+    if (window.location.hash === "#sheet") setSheet(true);
+  }, []);
   const show = (evidence: Evidence): void =>
     document.getElementById(evidence)?.scrollIntoView({ block: "start", behavior: "smooth" });
   return (
@@ -51,7 +63,12 @@ export function QuestionStation() {
       <FactorTable />
       <CovariateTable />
       <RegionEditor />
-      {study.responses.length === 0 && study.factors.length === 0 && <ForExample />}
+      {study.responses.length === 0 && study.factors.length === 0 && <ForExample sheet={() => setSheet(true)} />}
+      {sheet && (
+        <Suspense fallback={null}>
+          <StartSheetDialog study={study} close={() => setSheet(false)} />
+        </Suspense>
+      )}
     </StationFrame>
   );
 }

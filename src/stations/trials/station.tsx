@@ -18,10 +18,10 @@ import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
-import { FirstLook } from "@/ui/shell/first-look";
 import { StationFrame } from "@/ui/shell/frame";
 import { ImportDialog, type Preview } from "./import-dialog";
 import { Ledger } from "./ledger";
+import { NoTrials } from "./no-trials";
 import { Strip } from "./strip";
 import css from "./trials.module.css";
 
@@ -158,15 +158,7 @@ export function TrialsStation() {
         </p>
       )}
       {study.trials.length === 0 ? (
-        <FirstLook
-          station="trials"
-          title="No trials yet"
-          text="The ledger fills when a plan is adopted: each trial with its settings, in a random order that is kept. Trials that were run elsewhere come in as a sheet, on Plan."
-        >
-          <Button type="primary" onClick={() => router.push(`/studies/${id}/plan`)}>
-            Weigh plans
-          </Button>
-        </FirstLook>
+        <NoTrials asked={study.factors.length > 0} />
       ) : (
         <div className={css.wrap}>
           {response && (

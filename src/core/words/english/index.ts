@@ -5,7 +5,7 @@ import { places } from "./places";
 import { actions, readings } from "./readings";
 import { remarks, unfits } from "./remarks";
 import { suspects } from "./suspects";
-import { rows, typings } from "./typed";
+import { columns, rows, typings } from "./typed";
 import { risks, whys } from "./waves";
 
 export const english: Language = {
@@ -24,4 +24,5 @@ export const english: Language = {
   places,
   typings,
   rows,
+  columns,
 };

@@ -79,3 +79,14 @@ export const rows = {
 };
 
 export type RowValues = ValuesOf<typeof rows>;
+
+/** What is odd about a column of a sheet, by code. */
+export const columns = {
+  "column-empty": (_: object) => "It holds nothing.",
+  "column-constant": (v: { value: string }) => `Every row says ${v.value}: what never changes tells nothing.`,
+  "column-odd": (v: { cells: number; such: string }) =>
+    `${v.cells === 1 ? "One cell is" : `${v.cells} cells are`} no number, such as “${v.such}”.`,
+  "column-twin": (v: { of: string }) => `It is ${v.of} in coded units, −1 at low and +1 at high.`,
+};
+
+export type ColumnValues = ValuesOf<typeof columns>;

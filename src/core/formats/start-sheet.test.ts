@@ -1,0 +1,117 @@
+import { describe, expect, it } from "vitest";
+import { inverseEdits } from "../study/edit";
+import { reviseStudy } from "../study/revise";
+import { blankStudy } from "../study/validate";
+import { refusal } from "../testing/studies";
+import { type Role, startFrom, startSheet } from "./start-sheet";
+
+/** Two factors with a coded twin of one, an order, three repeats, a constant, an empty column and remarks. */
+const SHEET = [
+  "Run;Heat (°C);Heat coded;Line;Height 1 (mm);Height 2 (mm);Height 3 (mm);Mass [g];Shift;Empty;Remark",
+  "3;60;1;east;5,1;5,3;5,2;12,4;day;;",
+  "1;40;-1;east;4,0;4,2;4,1;10,9;day;;first of the day",
+  "2;60;1;west;5,6;5,5;5,4;13,0;day;;",
+  "4;40;-1;west;4,4;;4,5;11,7;day;;stopped once",
+  "5;50;0;east;4,6;4,7;4,5;11,9;day;;",
+  "6;50;0;west;4,9;5,0;5,1;12,2;day;;",
+].join("\n");
+
+describe("a study begins with a sheet", () => {
+  it("guesses what every column is, with units, and leaves out what tells nothing", () => {
+    const { columns, decimal } = startSheet(SHEET);
+    expect(decimal).toBe(",");
+    expect(columns.map((c) => [c.name, c.unit, c.role, c.repeat])).toEqual([
+      ["Run", "", "order", 0],
+      ["Heat", "°C", "factor", 0],
+      ["Heat coded", "", "left-out", 0],
+      ["Line", "", "factor", 0],
+      ["Height", "mm", "response", 1],
+      ["Height", "mm", "response", 2],
+      ["Height", "mm", "response", 3],
+      ["Mass", "g", "response", 0],
+      ["Shift", "", "left-out", 0],
+      ["Empty", "", "left-out", 0],
+      ["Remark", "", "note", 0],
+    ]);
+    expect(columns.flatMap((c) => (c.why ? [c.why] : []))).toEqual([
+      { code: "column-twin", values: { of: "Heat" } },
+      { code: "column-constant", values: { value: "day" } },
+      { code: "column-empty", values: {} },
+    ]);
+  });
+  it("makes factors, responses and a wave in the order run, repeats together and none lost", () => {
+    const blank = blankStudy("From a sheet");
+    const start = startFrom(blank, startSheet(SHEET), "Sheet");
+    expect(start).toMatchObject({ factors: 2, responses: 2, trials: 6, withResults: 6, problems: [] });
+    const study = reviseStudy(blank, start.edits);
+    expect(study.factors).toMatchObject([
+      { name: "Heat", unit: "°C", kind: "continuous", low: 40, high: 60, letter: "A" },
+      { name: "Line", kind: "categorical", levels: ["east", "west"], letter: "B" },
+    ]);
+    expect(study.responses.map((r) => [r.name, r.unit])).toEqual([
+      ["Height", "mm"],
+      ["Mass", "g"],
+    ]);
+    expect(study.trials.map((t) => [t.order, t.settings.heat, t.settings.line, t.results.height])).toEqual([
+      [1, 40, "east", [4, 4.2, 4.1]],
+      [2, 60, "west", [5.6, 5.5, 5.4]],
+      [3, 60, "east", [5.1, 5.3, 5.2]],
+      [4, 40, "west", [4.4, null, 4.5]],
+      [5, 50, "east", [4.6, 4.7, 4.5]],
+      [6, 50, "west", [4.9, 5, 5.1]],
+    ]);
+    expect(study.trials[0].note).toBe("first of the day");
+  });
+  it.each([
+    ["Height_1", "Height_2"],
+    ["Height.1", "Height.2"],
+    ["Height (1)", "Height (2)"],
+    ["Height", "Height"],
+  ])("%s and %s are repeats of one response", (one, two) => {
+    const sheet = startSheet(`Heat,${one},${two}\n1,4.1,4.2\n2,5.1,5.3\n1,4.4,4.6\n2,5.5,5.7`);
+    const blank = blankStudy("Repeats");
+    const study = reviseStudy(blank, startFrom(blank, sheet, "Sheet").edits);
+    expect(study.responses.map((r) => r.name)).toEqual(["Height"]);
+    expect(study.trials[0].results).toEqual({ height: [4.1, 4.2] });
+  });
+  it("a number behind a name that stands alone belongs to the name", () =>
+    expect(startSheet("Heat,Line 2 (mm)\n1,4.1\n2,5.1\n1,4.4\n2,5.5").columns[1]).toMatchObject({
+      name: "Line 2",
+      unit: "mm",
+      role: "response",
+      repeat: 0,
+    }));
+  it("does what is said of a column in place of what was guessed", () => {
+    const sheet = startSheet("Heat,Damp,Yield\n1,41,7.1\n2,42,8.3\n1,43,7.0\n2,44,8.8");
+    expect(sheet.columns.map((c) => c.role)).toEqual(["factor", "response", "response"]);
+    sheet.columns[1].role = "covariate";
+    const blank = blankStudy("Said");
+    const study = reviseStudy(blank, startFrom(blank, sheet, "Sheet").edits);
+    expect(study.covariates.map((c) => c.name)).toEqual(["Damp"]);
+    expect(study.trials[2].covariates).toEqual({ damp: 43 });
+  });
+  it("a word among numbers leaves its row out and no column; undone, nothing is left", () => {
+    const blank = blankStudy("Odd");
+    const sheet = startSheet("Heat,Height 1,Height 2\n1,4.1,4.2\n2,5.1,broke\n1,4.4,4.6\n2,5.5,5.7\n1,4.0,4.2");
+    expect(sheet.columns.map((c) => [c.role, c.repeat])).toEqual([
+      ["factor", 0],
+      ["response", 1],
+      ["response", 2],
+    ]);
+    expect(sheet.columns[2].why).toEqual({ code: "column-odd", values: { cells: 1, such: "broke" } });
+    const { edits, trials, problems } = startFrom(blank, sheet, "Sheet");
+    expect([trials, problems.map((p) => p.said)]).toEqual([
+      4,
+      [{ code: "row-no-number", values: { row: 3, text: "broke" } }],
+    ]);
+    const begun = reviseStudy(blank, edits);
+    expect(reviseStudy(begun, inverseEdits(blank, edits))).toEqual(blank);
+  });
+  it("a factor without a range, and a sheet without rows, say what is wrong", () => {
+    const blank = blankStudy("Wrong");
+    const one = startSheet("Heat,Yield\n5,1\n5,2");
+    one.columns[0].role = "factor" satisfies Role;
+    expect(refusal(() => startFrom(blank, one, "Sheet"))).toMatch(/low \(5\) must be below high \(5\)/);
+    expect(refusal(() => startFrom(blank, startSheet("Heat,Yield"), "Sheet"))).toMatch(/\.$/);
+  });
+});

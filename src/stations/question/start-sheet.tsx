@@ -1,0 +1,179 @@
+"use client";
+import { Input } from "antd";
+import { useRouter } from "next/navigation";
+import { useMemo, useState } from "react";
+import {
+  columnOf,
+  counted,
+  ROLES,
+  type Role,
+  rowOf,
+  type StartSheet,
+  type Study,
+  StudyError,
+  startFrom,
+  startSheet,
+} from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { FilePick } from "@/ui/parts/file-pick";
+import { Modal } from "@/ui/parts/overlays";
+import { Pick } from "@/ui/parts/pick";
+import { ScrollBox } from "@/ui/parts/scroll-box";
+import css from "./question.module.css";
+
+const ROLE_WORDS: Record<Role, string> = {
+  factor: "factor, set",
+  response: "response, measured",
+  covariate: "measured beside, not set",
+  order: "order run",
+  note: "note",
+  "left-out": "left out",
+};
+
+/** What a column holds, in a few values. */
+function valuesText({ numbers, words }: StartSheet["columns"][number]): string {
+  if (numbers && numbers.length > 0)
+    return numbers.length <= 4
+      ? numbers.join(", ")
+      : `${numbers[0]} to ${numbers[numbers.length - 1]}, ${numbers.length} values`;
+  return words ? `${words.slice(0, 3).join(", ")}${words.length > 3 ? ", …" : ""}` : "";
+}
+
+interface Reading {
+  sheet?: StartSheet;
+  sentence?: string;
+}
+
+function read(text: string): Reading {
+  if (text.trim() === "") return {};
+  try {
+    return { sheet: startSheet(text) };
+  } catch (error) {
+    if (!(error instanceof StudyError)) throw error;
+    return { sentence: error.message };
+  }
+}
+
+/** Begins a study with a sheet: each column's role is guessed, shown in one table and confirmed there. */
+export function StartSheetDialog({ study, close }: { study: Study; close(): void }) {
+  const id = useDesk((d) => d.id);
+  const commit = useDesk((d) => d.commit);
+  const router = useRouter();
+  const [text, setText] = useState("");
+  const [{ sheet, sentence }, setReading] = useState<Reading>({});
+  const [refused, setRefused] = useState<string | undefined>(undefined);
+  const look = (body: string): void => {
+    setText(body);
+    setRefused(undefined);
+    setReading(read(body));
+  };
+  const start = useMemo(() => {
+    if (!sheet) return undefined;
+    try {
+      return { ok: true as const, made: startFrom(study, sheet, "From a sheet") };
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      return { ok: false as const, sentence: error.message };
+    }
+  }, [study, sheet]);
+  const made = start?.ok ? start.made : undefined;
+  const ready = made !== undefined && made.factors > 0 && made.trials > 0;
+  const take = (): void => {
+    if (!made) return;
+    const wrong = commit(made.edits, "began with a sheet");
+    if (wrong) setRefused(wrong);
+    else {
+      close();
+      router.push(`/studies/${id}/trials`);
+    }
+  };
+  const say = (at: number, role: Role): void => {
+    if (sheet)
+      setReading({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? { ...c, role } : c)) } });
+  };
+  const wrong = sentence ?? refused ?? (start && !start.ok ? start.sentence : undefined);
+  return (
+    <Modal
+      open
+      onCancel={close}
+      title="Start from a sheet"
+      width={860}
+      okText={ready ? `Start with ${counted(made.trials, "trial")}` : "Nothing to start with"}
+      cancelText="Leave"
+      okButtonProps={{ disabled: !ready }}
+      onOk={take}
+    >
+      <div className="row" style={{ marginBottom: 6 }}>
+        <p className="small quiet grow">
+          Cells copied from a spreadsheet with their headings, or a CSV file: one row a trial. Factors, responses and a
+          wave of trials are made of it.
+        </p>
+        <FilePick of="sheet" accept=".csv,.tsv,.txt,text/csv" take={(f) => void f.text().then(look)}>
+          Choose a file
+        </FilePick>
+      </div>
+      <Input.TextArea
+        className="num"
+        aria-label="Sheet as text"
+        rows={sheet ? 3 : 8}
+        style={{ width: "100%", padding: 8 }}
+        value={text}
+        onChange={(e) => look(e.target.value)}
+      />
+      {sheet && (
+        <ScrollBox name="Columns of the sheet">
+          <table className={css.sheet} aria-label="What each column is">
+            <thead>
+              <tr>
+                <th>Column</th>
+                <th>holds</th>
+                <th>is</th>
+                <th aria-label="remark" />
+              </tr>
+            </thead>
+            <tbody>
+              {sheet.columns.map((c, i) => (
+                <tr key={`${i} ${c.heading}`}>
+                  <td>
+                    <strong>{c.name || `column ${i + 1}`}</strong>
+                    {c.unit && <span className="quiet"> {c.unit}</span>}
+                    {c.repeat > 0 && <span className="quiet"> · repeat {c.repeat}</span>}
+                  </td>
+                  <td className="num quiet">{valuesText(c)}</td>
+                  <td>
+                    <Pick
+                      label={`${c.heading || `column ${i + 1}`} is`}
+                      value={c.role}
+                      options={ROLES.map((r) => [r, ROLE_WORDS[r]])}
+                      set={(role) => say(i, role)}
+                    />
+                  </td>
+                  <td className="small quiet">
+                    {c.why && (c.role === "left-out" || c.why.code === "column-odd") ? columnOf(c.why) : ""}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </ScrollBox>
+      )}
+      {wrong && (
+        <p className="rowan small" role="alert" style={{ marginTop: 6 }}>
+          {wrong}
+        </p>
+      )}
+      {made && (
+        <div className="small" role="status" style={{ marginTop: 6 }}>
+          {counted(made.factors, "factor")}, {counted(made.responses, "response")} and a wave of{" "}
+          {counted(made.trials, "trial")}, {made.withResults} with results.
+          {made.problems.slice(0, 3).map((p) => (
+            <p key={p.row} className="bracken">
+              {rowOf(p.said)}
+            </p>
+          ))}
+          {made.problems.length > 3 && <p className="bracken">… and {made.problems.length - 3} more rows.</p>}
+        </div>
+      )}
+    </Modal>
+  );
+}

@@ -48,7 +48,7 @@ for (const station of ["question", "trials", "model", "setpoint", "report"]) {
   await page.waitForTimeout(1500);
   await shot(station);
   if (station === "model")
-    for (const view of ["Pairs", "Corners", "Half-normal", "Checks", "Residuals", "Rivals", "Table", "Working"]) {
+    for (const view of ["Pairs", "Limits", "Half-normal", "Checks", "Residuals", "Rivals", "Beside", "Working"]) {
       await page.getByRole("tab", { name: view }).click();
       if (view === "Rivals") await page.getByTestId("rivals").waitFor({ timeout: 30_000 });
       await page.waitForTimeout(600);

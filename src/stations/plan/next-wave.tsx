@@ -5,6 +5,7 @@ import { alphabetOf, type Estimability, families, requestedTerms, termLetters, w
 import { figure } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
+import { ScrollBox } from "@/ui/parts/scroll-box";
 import { Count } from "./count";
 import css from "./plan.module.css";
 import type { Planning } from "./use-planning";
@@ -79,94 +80,96 @@ export function NextWave({ planning }: { planning: Planning }) {
           </Quick>
         )}
       </div>
-      <table>
-        <thead>
-          <tr>
-            <th>Wave</th>
-            <th>trials</th>
-            <th title="pairs of asked effects that travel together now and would not any more">pairs separated</th>
-            <th title={`of the ${asked} effects asked about`}>effects told apart, of {asked}</th>
-            <th title="asked effects clear of every other">clear of all others</th>
-            <th title={`at power ${request.power}, of the hardest effect told`}>
-              smallest change seen, {unit || "its unit"}
-            </th>
-            <th title="root mean over the region">prediction error, σ</th>
-            <th aria-label="act" />
-          </tr>
-        </thead>
-        <tbody>
-          {shown.map((s, i) => {
-            const f = s.follow;
-            if (!f) return null;
-            const pairs = f.parted.slice(0, 3).map((pair) => pair.map((t) => termLetters(alphabet, t)).join("|"));
-            return (
-              <tr key={s.id} data-follow={f.kind} data-picked={picked.includes(s.id) ? "yes" : "no"}>
-                <td>
-                  <Quick
-                    aria-pressed={picked.includes(s.id)}
-                    title="Open beside other plans"
-                    onClick={() => pick(s.id)}
+      <ScrollBox name="Waves that may follow" className={css.waves}>
+        <table>
+          <thead>
+            <tr>
+              <th>Wave</th>
+              <th>trials</th>
+              <th title="pairs of asked effects that travel together now and would not any more">pairs separated</th>
+              <th title={`of the ${asked} effects asked about`}>effects told apart, of {asked}</th>
+              <th title="asked effects clear of every other">clear of all others</th>
+              <th title={`at power ${request.power}, of the hardest effect told`}>
+                smallest change seen, {unit || "its unit"}
+              </th>
+              <th title="root mean over the region">prediction error, σ</th>
+              <th aria-label="act" />
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((s, i) => {
+              const f = s.follow;
+              if (!f) return null;
+              const pairs = f.parted.slice(0, 3).map((pair) => pair.map((t) => termLetters(alphabet, t)).join("|"));
+              return (
+                <tr key={s.id} data-follow={f.kind} data-picked={picked.includes(s.id) ? "yes" : "no"}>
+                  <td>
+                    <Quick
+                      aria-pressed={picked.includes(s.id)}
+                      title="Open beside other plans"
+                      onClick={() => pick(s.id)}
+                    >
+                      {s.label}
+                    </Quick>
+                    {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
+                    {f.kind === "carry" && <CarryAs planning={planning} />}
+                    {f.cautions.map((c) => (
+                      <div key={c} className="small bracken">
+                        {c}
+                      </div>
+                    ))}
+                  </td>
+                  <td className="num">+{s.n}</td>
+                  <td
+                    className="num"
+                    title={
+                      f.parted.map((pair) => pair.map((t) => termLetters(alphabet, t)).join(" from ")).join(", ") ||
+                      "nothing asked travelled together"
+                    }
                   >
-                    {s.label}
-                  </Quick>
-                  {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
-                  {f.kind === "carry" && <CarryAs planning={planning} />}
-                  {f.cautions.map((c) => (
-                    <div key={c} className="small bracken">
-                      {c}
-                    </div>
-                  ))}
-                </td>
-                <td className="num">+{s.n}</td>
-                <td
-                  className="num"
-                  title={
-                    f.parted.map((pair) => pair.map((t) => termLetters(alphabet, t)).join(" from ")).join(", ") ||
-                    "nothing asked travelled together"
-                  }
-                >
-                  {f.parted.length === 0
-                    ? "–"
-                    : `${pairs.join(" ")}${f.parted.length > 3 ? ` +${f.parted.length - 3}` : ""}`}
-                </td>
-                <td>
-                  <Change
-                    before={ofAsked(f.before.estimable, f)}
-                    after={ofAsked(f.after.estimable, f)}
-                    better={f.after.estimable > f.before.estimable}
-                  />
-                </td>
-                <td>
-                  <Change
-                    before={String(f.before.clear)}
-                    after={String(f.after.clear)}
-                    better={f.after.clear > f.before.clear}
-                  />
-                </td>
-                <td>
-                  <Change
-                    before={ratio(f.before)}
-                    after={ratio(f.after)}
-                    better={(f.after.ratio ?? 9e9) < (f.before.ratio ?? 9e9)}
-                  />
-                </td>
-                <td>
-                  <Change
-                    before={f.before.meanError === null ? "–" : figure(f.before.meanError)}
-                    after={f.after.meanError === null ? "–" : figure(f.after.meanError)}
-                    better={(f.after.meanError ?? 9e9) < (f.before.meanError ?? 9e9)}
-                  />
-                </td>
-                <td>
-                  <Button size="small" type={s === needed[0] ? "primary" : "default"} onClick={() => adopt(s)}>
-                    Adopt
-                  </Button>
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+                    {f.parted.length === 0
+                      ? "–"
+                      : `${pairs.join(" ")}${f.parted.length > 3 ? ` +${f.parted.length - 3}` : ""}`}
+                  </td>
+                  <td>
+                    <Change
+                      before={ofAsked(f.before.estimable, f)}
+                      after={ofAsked(f.after.estimable, f)}
+                      better={f.after.estimable > f.before.estimable}
+                    />
+                  </td>
+                  <td>
+                    <Change
+                      before={String(f.before.clear)}
+                      after={String(f.after.clear)}
+                      better={f.after.clear > f.before.clear}
+                    />
+                  </td>
+                  <td>
+                    <Change
+                      before={ratio(f.before)}
+                      after={ratio(f.after)}
+                      better={(f.after.ratio ?? 9e9) < (f.before.ratio ?? 9e9)}
+                    />
+                  </td>
+                  <td>
+                    <Change
+                      before={f.before.meanError === null ? "–" : figure(f.before.meanError)}
+                      after={f.after.meanError === null ? "–" : figure(f.after.meanError)}
+                      better={(f.after.meanError ?? 9e9) < (f.before.meanError ?? 9e9)}
+                    />
+                  </td>
+                  <td>
+                    <Button size="small" type={s === needed[0] ? "primary" : "default"} onClick={() => adopt(s)}>
+                      Adopt
+                    </Button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </ScrollBox>
       <p className="small quiet">
         Judged with the {study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length} trials
         already there; the new ones are a wave of their own. More effects told can mean a larger smallest change: it is

@@ -102,7 +102,7 @@ export function ThreeAtOnce({
       />
       <p className="small quiet">
         Overall desirability with {third.name} set, at each place, where it is best; the small figures are that setting
-        {isNumeric(third) && third.unit ? `, ${third.unit}` : ""}. Inside the gorse line some setting of it meets every
+        {isNumeric(third) && third.unit ? `, ${third.unit}` : ""}. Inside the double line some setting of it meets every
         limit.
       </p>
     </>

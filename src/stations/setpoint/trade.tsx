@@ -14,6 +14,7 @@ import {
 } from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
+import { TagMark } from "@/ui/charts/tag-mark";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";
@@ -139,23 +140,17 @@ export function Trade({
             <title>{said(p)}</title>
           </circle>
         ))}
-        {candidates.map((c, i) => (
-          <g
-            key={JSON.stringify(c.settings)}
-            transform={`translate(${x(c.responses[a.id]?.desirability ?? 0)} ${y(c.responses[b.id]?.desirability ?? 0)})`}
-            pointerEvents="none"
-          >
-            <path
-              d="M0 0 C-9 -10 -10 -13 -10 -17 A10 10 0 0 1 10 -17 C10 -13 9 -10 0 0 Z"
-              fill={colours.heather}
-              stroke="#fff"
-              strokeWidth="1.500"
+        {/* The first on top. */}
+        {candidates
+          .map((c, i) => (
+            <TagMark
+              key={JSON.stringify(c.settings)}
+              x={x(c.responses[a.id]?.desirability ?? 0)}
+              y={y(c.responses[b.id]?.desirability ?? 0)}
+              text={String(i + 1)}
             />
-            <text y="-13" textAnchor="middle" fontSize="11.500" fontWeight="700" fill="#fff">
-              {i + 1}
-            </text>
-          </g>
-        ))}
+          ))
+          .reverse()}
         <circle
           cx={x(here.da)}
           cy={y(here.db)}
@@ -167,7 +162,7 @@ export function Trade({
         />
       </svg>
       <p className="small quiet">
-        Each dot is a settable place of the region; heather where every other goal is met at all, the line through the
+        Each dot is a settable place of the region; darker where every other goal is met at all, the line through the
         best trades. Press a ring to take the probe there; tags are candidates.
       </p>
     </div>

@@ -64,11 +64,16 @@ test("a factor added, moved and retired after trials exist loses no result", asy
   await page.getByLabel("New factor range or levels").fill("20 to 40");
   await page.keyboard.press("Enter");
   await page.getByRole("dialog").getByLabel("Rinse").fill("25");
-  await page.getByRole("button", { name: "Use it" }).click();
+  await page.getByRole("button", { name: "Add Rinse" }).click();
   await expect(page.getByLabel("Factor 7 name")).toHaveValue("Rinse");
   await page.getByLabel("Menu of Squeeze").click();
   await page.getByRole("menuitem", { name: "Retire" }).click();
-  await page.getByRole("button", { name: "Use it" }).click();
+  // What is no number is said in the form, and stays.
+  await page.getByRole("dialog").getByLabel("Squeeze").fill("half");
+  await page.getByRole("button", { name: "Retire Squeeze" }).click();
+  await expect(page.getByRole("dialog").getByRole("alert")).toContainText("“half” is not a number");
+  await page.getByRole("dialog").getByLabel("Squeeze").fill("8");
+  await page.getByRole("button", { name: "Retire Squeeze" }).click();
   await expect(page.getByText("held at 8")).toBeVisible();
   await page.getByLabel("Menu of Rinse").click();
   await page.getByRole("menuitem", { name: "Move up" }).click();

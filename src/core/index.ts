@@ -136,6 +136,7 @@ export { hardestResponse, judgedResponses } from "./study/judged";
 export { Memo } from "./study/memo";
 export { allowed, doubtful, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";
+export { bringBack, retireFactors } from "./study/retire";
 export { reviseStudy } from "./study/revise";
 export {
   type Covariate,

@@ -1,10 +1,12 @@
 import { describe, expect, it } from "vitest";
 import {
   applyEdits,
+  bringBack,
   enterResults,
   type Factor,
   importEdits,
   parseStudy,
+  retireFactors,
   rowOf,
   type Study,
   type StudyInput,
@@ -19,7 +21,6 @@ import {
   pasteResponses,
   removeFactor,
   removeResponse,
-  retire,
   withRange,
 } from "./question/actions";
 import { blockPreview, enterAsRun, readResult, resultText } from "./trials/actions";
@@ -82,7 +83,9 @@ describe("Question", () => {
   });
   it("retires and brings back, moves rows within their list, removes a response with its results", () => {
     const s = study();
-    expect(edited(s, retire(s, "lot", "hill")).factors[1].retired).toBe("hill");
+    const held = edited(s, retireFactors(s, { lot: "hill" }));
+    expect([held.factors[1].retired, held.models[0].terms.flat().includes("lot")]).toEqual(["hill", false]);
+    expect(edited(held, bringBack(held, "lot")).factors[1].retired).toBeUndefined();
     expect(edited(s, moveRow(s, "factors", "lot", -1)).factors.map((f) => f.id)).toEqual(["lot", "temp"]);
     expect(moveRow(s, "factors", "lot", 1)).toEqual([]);
     const bare = edited(s, removeResponse(s, "y"));

@@ -2,7 +2,7 @@
 import { Button, Checkbox } from "antd";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
-import { activeFactors, edit, ofPolynomial, type Study, sharesOf } from "@/core";
+import { activeFactors, ofPolynomial, retireFactors, type Study, sharesOf } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -37,18 +37,8 @@ export function Influence({ study }: { study: Study }) {
   const kept = ticked ?? rows.filter((r) => r.weighted >= FEW).map((r) => r.factor.id);
   const gone = rows.filter((r) => !kept.includes(r.factor.id)).map((r) => r.factor);
   const retire = (): void => {
-    const ids = new Set(gone.map((f) => f.id));
-    const models = study.models
-      .filter((m) => m.terms.some((t) => t.some((f) => ids.has(f))))
-      .map((m) =>
-        edit(
-          study,
-          ["models", m.response, "terms"],
-          m.terms.filter((t) => !t.some((f) => ids.has(f))),
-        ),
-      );
-    const held = gone.map((f) => edit(study, ["factors", f.id, "retired"], probe[f.id]));
-    const refused = commit([...models, ...held], `retired ${gone.map((f) => f.name).join(", ")}`);
+    const held = Object.fromEntries(gone.map((f) => [f.id, probe[f.id]]));
+    const refused = commit(retireFactors(study, held), `retired ${gone.map((f) => f.name).join(", ")}`);
     if (refused) say(refused);
     else {
       say(`Retired: ${gone.map((f) => `${f.name} held at ${settingText(probe[f.id])}`).join(", ")}.`, "done");

@@ -1,5 +1,5 @@
 "use client";
-import { Button, Checkbox, Input } from "antd";
+import { Button, Checkbox, Form, Input } from "antd";
 import { useState } from "react";
 import {
   commonOptions,
@@ -16,6 +16,7 @@ import {
 } from "@/core";
 import { Popover } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
+import css from "./plan.module.css";
 
 /** One option as the form asks for it. */
 interface Field {
@@ -37,17 +38,25 @@ export function fieldsOf(family: PlanFamily, study: Study): Field[] {
   });
 }
 
-/** What was typed, as the option means it; undefined leaves it out. */
-function readField({ name, control }: Field, values: Readonly<Record<string, string>>): unknown {
-  const text = values[name]?.trim() ?? "";
+/** What the form holds: texts, and switches. */
+type Values = Readonly<Record<string, string | boolean | undefined>>;
+
+const textOf = (values: Values, name: string): string => String(values[name] ?? "").trim();
+
+/**
+ * What was typed, as the option means it; undefined leaves it out.
+ * @throws Error with the sentence that says what would do
+ */
+function readField({ name, control }: Field, values: Values): unknown {
+  const text = textOf(values, name);
   if (control.other && text === "other") {
-    const typed = readNumber(values[`${name}:other`] ?? "");
+    const typed = readNumber(textOf(values, `${name}:other`));
     if (typeof typed !== "number" || typed <= 0)
       throw new Error(`${control.other.label}: type a number above 0, such as ${control.other.hint}.`);
     return typed;
   }
+  if (control.control === "switch") return values[name] === true ? true : undefined;
   if (text === "") return undefined;
-  if (control.control === "switch") return text === "yes" ? true : undefined;
   if (control.control === "count") {
     const v = readNumber(text);
     if (typeof v !== "number" || !Number.isInteger(v) || v < 1)
@@ -63,63 +72,41 @@ function readField({ name, control }: Field, values: Readonly<Record<string, str
   return text;
 }
 
-/** The control of one option. */
-function FieldControl({
-  field: { name, control },
-  sizes,
-  values,
-  set,
-}: {
-  field: Field;
-  sizes: readonly number[];
-  values: Readonly<Record<string, string>>;
-  set(name: string, value: string): void;
-}) {
-  const value = values[name] ?? "";
+/** The control of one option; what cannot be read is said below it. */
+function FieldControl({ field, sizes, values }: { field: Field; sizes: readonly number[]; values: Values }) {
+  const { name, control } = field;
   const choices =
     name === "trials" && sizes.length > 0
       ? [["", "choose"] as const, ...sizes.map((n) => [String(n), String(n)] as const)]
       : control.choices;
-  const row = (label: string, body: React.ReactNode) => (
-    <div className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
-      {label}
-      {body}
-    </div>
-  );
-  const text = (key: string, label: string, hint: string | undefined) => (
-    <Input
-      className="num"
-      style={{ width: 150 }}
-      aria-label={label}
-      placeholder={hint}
-      value={values[key] ?? ""}
-      onChange={(e) => set(key, e.target.value)}
-    />
+  const form = Form.useFormInstance();
+  const rules = [{ validator: async () => void readField(field, form.getFieldsValue(true) as Values) }];
+  const text = (of: string, label: string, hint: string | undefined, shown = label) => (
+    <Form.Item name={of} label={shown} rules={rules} validateTrigger="onSubmit">
+      <Input className="num" style={{ width: 150 }} aria-label={label} placeholder={hint} />
+    </Form.Item>
   );
   if (control.control === "switch")
-    return row(
-      control.label,
-      <Checkbox
-        aria-label={control.label}
-        checked={value === "yes"}
-        onChange={(e) => set(name, e.target.checked ? "yes" : "")}
-      />,
+    return (
+      <Form.Item name={name} label={control.label} valuePropName="checked">
+        <Checkbox aria-label={control.label} />
+      </Form.Item>
     );
-  if (!choices) return row(control.label, text(name, control.label, control.hint));
+  if (!choices) return text(name, control.label, control.hint);
+  const { other } = control;
   return (
     <>
-      {row(
-        control.label,
+      <Form.Item name={name} label={control.label} trigger="set" initialValue="">
         <Pick
           label={control.label}
-          value={value}
-          options={[...choices, ...(control.other ? [["other", control.other.words] as const] : [])]}
-          set={(v) => set(name, v)}
-        />,
-      )}
-      {control.other &&
-        value === "other" &&
-        row("distance, half-ranges", text(`${name}:other`, control.other.label, control.other.hint))}
+          value={undefined}
+          options={[...choices, ...(other ? [["other", other.words] as const] : [])]}
+          set={() => undefined}
+        />
+      </Form.Item>
+      {other &&
+        textOf(values, name) === "other" &&
+        text(`${name}:other`, other.label, other.hint, "distance, half-ranges")}
     </>
   );
 }
@@ -128,7 +115,7 @@ function FieldControl({
 function optionsOfForm(
   family: PlanFamily,
   fields: readonly Field[],
-  values: Readonly<Record<string, string>>,
+  values: Values,
   asked: PlanRequest["terms"],
 ): PlanOptions {
   // Centre points, replicates, order and seed are the heading's, for this plan as for all others.
@@ -146,84 +133,92 @@ function optionsOfForm(
   return options;
 }
 
-/** A plan of a family with its own options, put into the chart beside the others. */
-export function OwnPlan({
-  study,
-  ask: request,
-  add,
-  busy,
-  sentence,
-}: {
+interface OwnPlanProps {
   study: Study;
   ask: PlanRequest;
   add(options: PlanOptions): void;
   busy: boolean;
   sentence: string | undefined;
-}) {
-  const [open, setOpen] = useState(false);
+}
+
+/** The options of a plan of one's own; what was typed stays while the form is away. */
+function OwnPlanForm({ study, ask: request, add, busy, sentence }: OwnPlanProps) {
   const [family, setFamily] = useState("fraction");
-  const [values, setValues] = useState<Record<string, string>>({});
-  const [wrong, setWrong] = useState<string | undefined>(undefined);
+  const [form] = Form.useForm<Record<string, string | boolean | undefined>>();
+  const values: Values = Form.useWatch([], form) ?? {};
   const chosen = families.find((f) => f.id === family) ?? families[0];
   const refusal = chosen.unfit(study);
   const fields = fieldsOf(chosen, study);
   // Options that settle the number themselves leave it free to type.
   const settled = chosen.needsTrials && !chosen.needsTrials({ family, ...values });
   const sizes = refusal || chosen.searches || settled ? [] : chosen.sizes(study);
-  // A size picked for another family stays typed there, and is no choice here.
-  const held = sizes.length > 0 && !sizes.includes(Number(values.trials)) ? { ...values, trials: "" } : values;
-  const take = (): void => {
-    try {
-      const options = optionsOfForm(chosen, fields, held, request.terms);
-      setWrong(undefined);
-      add(options);
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : String(error));
-    }
-  };
+  const take = (typed: Values): void => add(optionsOfForm(chosen, fields, typed, request.terms));
+  return (
+    <Form
+      form={form}
+      className={css.ownPlan}
+      layout="horizontal"
+      size="small"
+      colon={false}
+      requiredMark={false}
+      labelWrap
+      onFinish={take}
+    >
+      <Form.Item label="family">
+        <Pick
+          label="Plan family"
+          value={family}
+          options={families.map((f) => [f.id, f.label])}
+          set={(next) => {
+            setFamily(next);
+            // A size picked for another family is no choice here.
+            form.setFieldValue("trials", "");
+          }}
+        />
+      </Form.Item>
+      {fields.map((field) => (
+        <FieldControl key={`${family} ${field.name}`} field={field} sizes={sizes} values={values} />
+      ))}
+      {(sentence ?? refusal) && (
+        <p className="rowan small" role="alert" style={{ marginBottom: 6 }}>
+          {(refusal && unfitOf(refusal)) ?? sentence}
+        </p>
+      )}
+      <Button htmlType="submit" type="primary" disabled={busy || refusal !== undefined}>
+        {busy ? "Searching…" : "Put it in the chart"}
+      </Button>
+    </Form>
+  );
+}
+
+/** A plan of a family with its own options, put into the chart beside the others. */
+export function OwnPlan(props: OwnPlanProps) {
+  const [open, setOpen] = useState(false);
+  const [asked, setAsked] = useState(false);
   const trigger = (
-    <Button size="small" {...(open ? {} : { onClick: () => setOpen(true) })}>
+    <Button
+      size="small"
+      {...(asked
+        ? {}
+        : {
+            onClick: () => {
+              setAsked(true);
+              setOpen(true);
+            },
+          })}
+    >
       Own plan
     </Button>
   );
-  if (!open) return trigger;
+  // The form is built when it is first asked for.
+  if (!asked) return trigger;
   return (
     <Popover
-      open
+      open={open}
       onOpenChange={setOpen}
       trigger="click"
       placement="bottomRight"
-      content={
-        <form
-          style={{ width: 320 }}
-          onSubmit={(e) => {
-            e.preventDefault();
-            take();
-          }}
-        >
-          <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
-            family
-            <Pick label="Plan family" value={family} options={families.map((f) => [f.id, f.label])} set={setFamily} />
-          </label>
-          {fields.map((field) => (
-            <FieldControl
-              key={field.name}
-              field={field}
-              sizes={sizes}
-              values={held}
-              set={(name, value) => setValues({ ...values, [name]: value })}
-            />
-          ))}
-          {(wrong ?? sentence ?? refusal) && (
-            <p className="rowan small" role="alert" style={{ marginBottom: 6 }}>
-              {wrong ?? (refusal && unfitOf(refusal)) ?? sentence}
-            </p>
-          )}
-          <Button htmlType="submit" type="primary" disabled={busy || refusal !== undefined}>
-            {busy ? "Searching…" : "Put it in the chart"}
-          </Button>
-        </form>
-      }
+      content={<OwnPlanForm {...props} />}
     >
       {trigger}
     </Popover>

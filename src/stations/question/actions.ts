@@ -99,11 +99,6 @@ export function removeFactor(study: Study, id: string): Edit[] {
   ];
 }
 
-/** Retires a factor at a value, or brings it back. */
-export const retire = (study: Study, id: string, setting: Setting | null): Edit[] => [
-  edit(study, ["factors", id, "retired"], setting),
-];
-
 /** Moves a row of a list up or down. */
 export function moveRow(study: Study, list: "factors" | "responses", id: string, by: -1 | 1): Edit[] {
   const ids = (study[list] as { id: string }[]).map((x) => x.id);

@@ -1,5 +1,4 @@
 "use client";
-import { Button, Input } from "antd";
 import { useState } from "react";
 import {
   code,
@@ -7,7 +6,6 @@ import {
   edit,
   type Factor,
   isNumeric,
-  middle,
   type RangeWords,
   rangeOf,
   rangeText,
@@ -16,15 +14,15 @@ import {
   readSpan,
   type Setting,
   type Study,
-  snap,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { settingText } from "@/ui/parts/format";
-import { Dropdown, Modal } from "@/ui/parts/overlays";
-import { Pick, PickCell } from "@/ui/parts/pick";
+import { PickCell } from "@/ui/parts/pick";
 import { colours } from "@/ui/theme/theme";
-import { addFactor, moveRow, pasteFactors, removeFactor, retire, withRange } from "./actions";
+import { addFactor, pasteFactors, withRange } from "./actions";
+import { type Asking, AskSetting } from "./ask-setting";
+import { FactorMenu } from "./factor-menu";
 import css from "./question.module.css";
 import { useTroubles } from "./use-troubles";
 
@@ -91,69 +89,6 @@ function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
   );
 }
 
-interface Asking {
-  title: string;
-  text: string;
-  factor: Pick<Factor, "name" | "unit"> & { levels?: string[] };
-  value: string;
-  take(value: Setting): string | undefined;
-}
-
-/** Asks for one setting: what earlier trials were held at, or what a retired factor is held at. */
-function AskSetting({ asking, close }: { asking: Asking | undefined; close(): void }) {
-  const [text, setText] = useState<string | undefined>(undefined);
-  const [trouble, setTrouble] = useState<string | undefined>(undefined);
-  const done = (): void => {
-    setText(undefined);
-    setTrouble(undefined);
-    close();
-  };
-  if (!asking) return null;
-  const value = text ?? asking.value;
-  const take = (): void => {
-    const setting = asking.factor.levels ? asking.factor.levels.find((l) => l === value) : readNumber(value);
-    if (setting === undefined || setting === null)
-      setTrouble(
-        asking.factor.levels
-          ? `Choose one of ${asking.factor.levels.join(", ")}.`
-          : `“${value}” is not a number; type the value${asking.factor.unit ? ` in ${asking.factor.unit}` : ""}.`,
-      );
-    else {
-      const refused = asking.take(setting);
-      if (refused) setTrouble(refused);
-      else done();
-    }
-  };
-  return (
-    <Modal open title={asking.title} okText="Use it" cancelText="Leave it" onOk={take} onCancel={done}>
-      <p style={{ marginBottom: 8 }}>{asking.text}</p>
-      {asking.factor.levels ? (
-        <Pick
-          label={asking.factor.name}
-          value={value}
-          options={asking.factor.levels.map((l) => [l, l])}
-          set={setText}
-        />
-      ) : (
-        <Input
-          className="num"
-          aria-label={asking.factor.name}
-          autoFocus
-          value={value}
-          onChange={(e) => setText(e.target.value)}
-          onKeyDown={(e) => e.key === "Enter" && take()}
-        />
-      )}{" "}
-      {asking.factor.unit}
-      {trouble && (
-        <p className={css.wrong} role="alert">
-          {trouble}
-        </p>
-      )}
-    </Modal>
-  );
-}
-
 /** What is set: one dense table; the last row takes a new factor by name, unit and range. */
 export function FactorTable() {
   const study = useDesk((d) => d.study);
@@ -182,6 +117,8 @@ export function FactorTable() {
         : range.kind === "continuous"
           ? String((range.low + range.high) / 2)
           : String((range as { values: number[] }).values[0]),
+      done: `Add ${name}`,
+      leave: "Do not add it",
       take: finish,
     });
     return undefined;
@@ -375,78 +312,14 @@ export function FactorTable() {
                 <RangePicture factor={f} study={study} />
               </td>
               <td>
-                <Dropdown
-                  trigger={["click"]}
-                  placement="bottomRight"
-                  menu={{
-                    items: [
-                      {
-                        key: "up",
-                        label: "Move up",
-                        disabled: row === 0,
-                        onClick: () => commit(moveRow(study, "factors", f.id, -1), `moved ${f.name}`),
-                      },
-                      {
-                        key: "down",
-                        label: "Move down",
-                        disabled: row === rows.length - 1,
-                        onClick: () => commit(moveRow(study, "factors", f.id, 1), `moved ${f.name}`),
-                      },
-                      ...(isNumeric(f)
-                        ? [
-                            {
-                              key: "log",
-                              label: f.scale === "log" ? "Code on a linear scale" : "Code on a log scale",
-                              onClick: () => setNotice(put(f, "scale", f.scale === "log" ? "linear" : "log", "scale")),
-                            },
-                          ]
-                        : []),
-                      f.retired === undefined
-                        ? {
-                            key: "retire",
-                            label: "Retire, held at …",
-                            onClick: () =>
-                              setAsking({
-                                title: `Retire ${f.name}`,
-                                text: "It leaves plans and models; its settings in trials stay. What is it held at from now on?",
-                                factor: {
-                                  name: f.name,
-                                  ...(f.unit ? { unit: f.unit } : {}),
-                                  ...(f.kind === "categorical" ? { levels: f.levels } : {}),
-                                },
-                                value: f.kind === "categorical" ? f.levels[0] : settingText(snap(f, middle(f))),
-                                take: (v) => {
-                                  const models = study.models
-                                    .filter((m) => m.terms.some((t) => t.includes(f.id)))
-                                    .map((m) =>
-                                      edit(
-                                        study,
-                                        ["models", m.response, "terms"],
-                                        m.terms.filter((t) => !t.includes(f.id)),
-                                      ),
-                                    );
-                                  return commit([...models, ...retire(study, f.id, v)], `retired ${f.name}`);
-                                },
-                              }),
-                          }
-                        : {
-                            key: "back",
-                            label: "Bring back",
-                            onClick: () => commit(retire(study, f.id, null), `brought ${f.name} back`),
-                          },
-                      {
-                        key: "remove",
-                        label: study.trials.length > 0 ? "Remove, with its settings" : "Remove",
-                        danger: true,
-                        onClick: () => setNotice(commit(removeFactor(study, f.id), `removed ${f.name}`)),
-                      },
-                    ],
-                  }}
-                >
-                  <Button type="text" size="small" className={css.menu} aria-label={`Menu of ${f.name}`}>
-                    ⋯
-                  </Button>
-                </Dropdown>
+                <FactorMenu
+                  study={study}
+                  factor={f}
+                  first={row === 0}
+                  last={row === rows.length - 1}
+                  ask={setAsking}
+                  notice={setNotice}
+                />
               </td>
             </tr>
           ))}
@@ -532,7 +405,7 @@ export function FactorTable() {
           {first ?? notice}
         </p>
       )}
-      <AskSetting asking={asking} close={() => setAsking(undefined)} />
+      {asking && <AskSetting asking={asking} close={() => setAsking(undefined)} />}
     </section>
   );
 }

@@ -1,5 +1,5 @@
 "use client";
-import { Button, Input } from "antd";
+import { Button, Form, Input } from "antd";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import {
@@ -28,16 +28,23 @@ import css from "./setpoint.module.css";
 
 const MOST = 50;
 
+/** Whether a text is a number of trials that can be planned. */
+const isCount = (text: string): boolean => {
+  const n = Number(text);
+  return text.trim() !== "" && Number.isInteger(n) && n >= 1 && n <= MOST;
+};
+
 /** How many trials confirm the setpoint, and the wave that runs them. */
 function PlanConfirmation({ study, settings }: { study: Study; settings: Settings }) {
   const id = useDesk((d) => d.id);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const [text, setText] = useState("3");
+  const [form] = Form.useForm<{ trials: string }>();
+  const text = Form.useWatch("trials", form) ?? "3";
   const [sure, setSure] = useState(study.responses.find((r) => storedModel(study, r.id) && !r.spread)?.id ?? "");
   const [width, setWidth] = useState("");
   const n = Number(text);
-  const fine = Number.isInteger(n) && n >= 1 && n <= MOST;
+  const fine = isCount(text);
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
   const rows = modelled.map((r) => {
     const read = presentPredictor(study, r.id);
@@ -93,20 +100,30 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
           ))}
         </tbody>
       </table>
-      <div className="row" style={{ marginTop: 8 }}>
-        <label className="row small">
-          trials
-          <Input
-            className="num"
-            style={{ width: 56, textAlign: "right" }}
-            aria-label="Confirmation trials"
-            status={!fine ? "error" : ""}
-            aria-invalid={!fine}
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-          />
-        </label>
-        <Button type="primary" disabled={!fine} onClick={plan}>
+      <Form
+        form={form}
+        layout="inline"
+        size="middle"
+        colon={false}
+        requiredMark={false}
+        style={{ marginTop: 8, gap: 8 }}
+        initialValues={{ trials: "3" }}
+        onFinish={plan}
+      >
+        <Form.Item
+          name="trials"
+          label="trials"
+          rules={[
+            {
+              validator: async (_, typed: string) => {
+                if (!isCount(typed)) throw new Error(`Give a whole number from 1 to ${MOST}.`);
+              },
+            },
+          ]}
+        >
+          <Input className="num" style={{ width: 56, textAlign: "right" }} aria-label="Confirmation trials" />
+        </Form.Item>
+        <Button type="primary" htmlType="submit" disabled={!fine}>
           Plan the confirmation
         </Button>
         {rows.some((r) => r.interval !== null) && (
@@ -130,8 +147,10 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
                 const wanted = Number(e.target.value.replace(",", "."));
                 if (!(wanted > 0)) return;
                 const needed = confirmationsFor(study, sure, settings, wanted);
-                if (needed !== null && needed <= MOST) setText(String(needed));
-                else
+                if (needed !== null && needed <= MOST) {
+                  form.setFieldValue("trials", String(needed));
+                  void form.validateFields();
+                } else
                   say(
                     `No number of trials up to ${MOST} brings that: the model itself is less sure of its mean there.`,
                   );
@@ -139,12 +158,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
             />
           </span>
         )}
-        {!fine && (
-          <span className="small rowan" role="alert">
-            Give a whole number from 1 to {MOST}.
-          </span>
-        )}
-      </div>
+      </Form>
     </>
   );
 }

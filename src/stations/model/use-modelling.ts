@@ -151,7 +151,8 @@ export function useModelling(
     reduce,
     walk,
     accept: () => {
-      if (fitted) set(fitted.fit.terms, `accepted the model of ${response.name}`);
+      // Nothing moved: what is chosen is no step.
+      if (fitted) commit(setTerms(study, response.id, fitted.fit.terms), `accepted the model of ${response.name}`);
     },
   };
 }

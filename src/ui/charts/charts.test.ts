@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { linear, logTicks, placeLabels } from "./axes";
 import { bands, gridOf, levelsOf } from "./contours";
+import { pathAround, pathOfBox, pathThrough } from "./paths";
 
 const box = { left: 0, top: 0, width: 400, height: 200 };
 
@@ -46,7 +47,7 @@ describe("contours", () => {
     const grid = gridOf(11, (i) => i);
     expect([grid.low, grid.high]).toEqual([0, 10]);
     const [band] = bands(grid, [5], [0, 100], [100, 0]);
-    const xs = [...band.path.matchAll(/[ML](-?[\d.]+) /g)].map((m) => Number(m[1]));
+    const xs = [...band.path.matchAll(/[ML](-?[\d.]+),/g)].map((m) => Number(m[1]));
     expect(Math.min(...xs)).toBeCloseTo(50, 6);
     expect(Math.max(...xs)).toBeCloseTo(100, 6);
   });
@@ -63,5 +64,20 @@ describe("contours", () => {
     );
     expect(levels.length).toBeGreaterThan(4);
     expect(levels.length).toBeLessThan(16);
+  });
+});
+
+describe("paths", () => {
+  it("go through places, are interrupted where one is missing, and close around an area", () => {
+    expect(pathThrough([[0, 0], [10, 5.123456], undefined, [20, 5], [30, 5]])).toBe("M0,0L10,5.12M20,5L30,5");
+    expect(
+      pathAround([
+        [0, 0],
+        [10, 0],
+        [10, 10],
+      ]),
+    ).toBe("M0,0L10,0L10,10Z");
+    expect(pathOfBox({ left: 1, top: 2, width: 3, height: 4 })).toBe("M1,2L4,2L4,6L1,6Z");
+    expect([pathThrough([]), pathAround([])]).toEqual(["", ""]);
   });
 });

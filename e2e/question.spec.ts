@@ -71,7 +71,7 @@ test("a factor added, moved and retired after trials exist loses no result", asy
   // What is no number is said in the form, and stays.
   await page.getByRole("dialog").getByLabel("Squeeze").fill("half");
   await page.getByRole("button", { name: "Retire Squeeze" }).click();
-  await expect(page.getByRole("dialog").getByRole("alert")).toContainText("“half” is not a number");
+  await expect(page.getByRole("dialog")).toContainText("“half” is not a number; type the value in kN.");
   await page.getByRole("dialog").getByLabel("Squeeze").fill("8");
   await page.getByRole("button", { name: "Retire Squeeze" }).click();
   await expect(page.getByText("held at 8")).toBeVisible();

@@ -71,7 +71,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   await saved(page);
   const confirm = page.getByTestId("confirmation");
   await confirm.getByLabel("Confirmation trials").fill("0");
-  await expect(confirm.getByRole("alert")).toContainText("whole number");
+  await expect(confirm).toContainText("Give a whole number from 1 to 50.");
   await confirm.getByLabel("Confirmation trials").fill("4");
   await confirm.getByRole("button", { name: "Plan the confirmation" }).click();
   await runAll(51);

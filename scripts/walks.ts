@@ -595,12 +595,17 @@ if (failed > 0) process.exitCode = 1;
 else if (asked.length === 0)
   writeFileSync(
     "docs/walks.md",
-    `# Walks
-
-Whole jobs done in the browser by \`npx tsx scripts/walks.ts\` against a running server, each from a blank study: the question pasted as rows, a plan weighed and adopted, results of a made-up process pasted by trial number, then the model and what is asked of it. *Presses* are those of pointer and keys, *fields* what was typed or pasted; the seconds are the machine's, thinking not counted.
-
-| | Job | Presses | Fields | Time | It ended with |
-| --- | --- | --- | --- | --- | --- |
-${lines.join("\n")}
-`,
+    [
+      "# Walks",
+      "",
+      "Whole jobs done in the browser by `npx tsx scripts/walks.ts` against a running server, each from a blank study:",
+      "the question pasted as rows, a plan weighed and adopted, results of a made-up process pasted by trial number, then",
+      "the model and what is asked of it. *Presses* are those of pointer and keys, *fields* what was typed or pasted; the",
+      "seconds are the machine's, thinking not counted.",
+      "",
+      "| | Job | Presses | Fields | Time | It ended with |",
+      "| --- | --- | --- | --- | --- | --- |",
+      ...lines,
+      "",
+    ].join("\n"),
   );

@@ -1,5 +1,5 @@
 "use client";
-import { Button, Checkbox, Form, Input } from "antd";
+import { Button, Checkbox, Form, type FormInstance, Input } from "antd";
 import { useState } from "react";
 import {
   commonOptions,
@@ -142,9 +142,20 @@ interface OwnPlanProps {
 }
 
 /** The options of a plan of one's own; what was typed stays while the form is away. */
-function OwnPlanForm({ study, ask: request, add, busy, sentence }: OwnPlanProps) {
-  const [family, setFamily] = useState("fraction");
-  const [form] = Form.useForm<Record<string, string | boolean | undefined>>();
+function OwnPlanForm({
+  study,
+  ask: request,
+  add,
+  busy,
+  sentence,
+  form,
+  family,
+  setFamily,
+}: OwnPlanProps & {
+  form: FormInstance<Record<string, string | boolean | undefined>>;
+  family: string;
+  setFamily(family: string): void;
+}) {
   const values: Values = Form.useWatch([], form) ?? {};
   const chosen = families.find((f) => f.id === family) ?? families[0];
   const refusal = chosen.unfit(study);
@@ -162,6 +173,7 @@ function OwnPlanForm({ study, ask: request, add, busy, sentence }: OwnPlanProps)
       colon={false}
       requiredMark={false}
       labelWrap
+      scrollToFirstError={{ focus: true }}
       onFinish={take}
     >
       <Form.Item label="family">
@@ -195,6 +207,8 @@ function OwnPlanForm({ study, ask: request, add, busy, sentence }: OwnPlanProps)
 export function OwnPlan(props: OwnPlanProps) {
   const [open, setOpen] = useState(false);
   const [asked, setAsked] = useState(false);
+  const [family, setFamily] = useState("fraction");
+  const [form] = Form.useForm<Record<string, string | boolean | undefined>>();
   const trigger = (
     <Button
       size="small"
@@ -218,7 +232,8 @@ export function OwnPlan(props: OwnPlanProps) {
       onOpenChange={setOpen}
       trigger="click"
       placement="bottomRight"
-      content={<OwnPlanForm {...props} />}
+      destroyOnHidden
+      content={<OwnPlanForm {...props} form={form} family={family} setFamily={setFamily} />}
     >
       {trigger}
     </Popover>

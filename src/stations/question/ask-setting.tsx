@@ -50,7 +50,14 @@ export function AskSetting({ asking, close }: { asking: Asking; close(): void })
       onCancel={close}
     >
       <p style={{ marginBottom: 8 }}>{asking.text}</p>
-      <Form form={form} initialValues={{ setting: asking.value }} onFinish={finish} requiredMark={false}>
+      <Form
+        form={form}
+        initialValues={{ setting: asking.value }}
+        onFinish={finish}
+        requiredMark={false}
+        colon={false}
+        scrollToFirstError={{ focus: true }}
+      >
         <Form.Item
           name="setting"
           label={factor.unit ? `${factor.name}, ${factor.unit}` : factor.name}

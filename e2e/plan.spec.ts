@@ -196,6 +196,25 @@ test("a plan is kept under a name, outlives a reload, goes out as CSV, and is le
   await expect(rival).toHaveCount(0, { timeout: 20_000 });
 });
 
+test("categories alone are planned without centre points, unasked", async ({ page }) => {
+  const id = await importStudy(page, {
+    factors: ["Resin", "Cure", "Line"].map((name, i) => ({
+      id: `c${i}`,
+      name,
+      kind: "categorical",
+      levels: i === 0 ? ["red", "blue", "grey"] : ["one", "two"],
+    })),
+    responses,
+  });
+  await visit(page, id, "plan");
+  await expect(points(page).first()).toBeVisible();
+  await expect(page.getByLabel("centre points", { exact: true })).toHaveValue("0");
+  // Asked for all the same, they are refused with the reason that most plans have.
+  await page.getByLabel("centre points", { exact: true }).fill("2");
+  await expect(page.getByRole("heading", { name: "No plan in sight" })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole("main")).toContainText(/centre/i);
+});
+
 test("trials run elsewhere become a wave; a sheet that lacks a factor says which", async ({ page }) => {
   const id = await importStudy(page, { factors: factors(2), responses });
   await visit(page, id, "plan");

@@ -119,7 +119,21 @@ class Walker {
     else await this.page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
     await this.page.waitForTimeout(400);
   }
+  /** The model on screen, where it is only offered yet. */
+  async accept(): Promise<void> {
+    const button = this.page.getByRole("button", { name: "Accept this model" });
+    if ((await button.count()) > 0) await button.click();
+  }
+  /** A next wave of a kind, whether the study needs it now or not. */
+  async follow(kind: string): Promise<void> {
+    await this.page.getByTestId("next-wave").waitFor({ timeout: 30_000 });
+    const row = this.page.locator(`[data-follow="${kind}"]`).first();
+    if ((await row.count()) === 0) await this.press(/more kinds?$/);
+    await row.getByRole("button", { name: "Adopt" }).click();
+    await this.page.waitForURL(/trials$/);
+  }
   async settle(): Promise<string> {
+    if (/model$/.test(this.page.url())) await this.accept();
     await this.go("Setpoint");
     await this.page.getByTestId("candidates").waitFor({ timeout: 60_000 });
     await this.page.getByRole("button", { name: "Choose", exact: true }).first().click();
@@ -158,7 +172,7 @@ const jobs: Job[] = [
         .getByRole("region", { name: /Alias coefficients of plan/ })
         .first()
         .waitFor();
-      const text = await w.said('[data-testid="alias-summary"], #row-aliasing');
+      const text = await w.said('[data-testid="alias-summary"], #row-alias');
       await w.adopt('[data-adopt^="own least-aliasing"]');
       return `adopted; ${text}`;
     },
@@ -234,12 +248,7 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.reduceAll();
       await w.go("Plan");
-      await w.page
-        .locator('[data-follow="augment"]')
-        .first()
-        .getByRole("button", { name: "Adopt" })
-        .click({ timeout: 30_000 });
-      await w.page.waitForURL(/trials$/);
+      await w.follow("augment");
       await w.results(f);
       await w.go("Model");
       await w.reduceAll();
@@ -387,11 +396,7 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.reduceAll();
       await w.go("Plan");
-      await w.page
-        .locator('[data-follow="missing-fraction"]')
-        .getByRole("button", { name: "Adopt" })
-        .click({ timeout: 30_000 });
-      await w.page.waitForURL(/trials$/);
+      await w.follow("missing-fraction");
       await w.results(f);
       await w.go("Model");
       await w.reduceAll();
@@ -430,17 +435,10 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.press("Accept this model");
       await w.go("Plan");
-      await w.page.locator('[data-follow="path"]').getByRole("button", { name: "Adopt" }).click({ timeout: 30_000 });
-      await w.page.waitForURL(/trials$/);
+      await w.follow("path");
       await w.results(f);
       await w.go("Plan");
-      await w.press(/more kinds$/).catch(() => undefined);
-      await w.page
-        .locator('[data-follow="axial"]')
-        .first()
-        .getByRole("button", { name: "Adopt" })
-        .click({ timeout: 30_000 });
-      await w.page.waitForURL(/trials$/);
+      await w.follow("axial");
       await w.results(f);
       await w.go("Model");
       return w.said('[data-testid="summary"]');
@@ -571,10 +569,10 @@ for (const [i, { job, walk }] of jobs.entries()) {
   await page.exposeFunction("countPress", () => {
     walker.presses++;
   });
-  await page.addInitScript(() => {
-    const count = (): void => (globalThis as unknown as { countPress(): void }).countPress();
-    for (const kind of ["pointerdown", "keydown"]) addEventListener(kind, count, true);
-  });
+  // As text: what the compiler adds to functions does not exist in the page.
+  await page.addInitScript(
+    'for (const kind of ["pointerdown", "keydown"]) addEventListener(kind, () => window.countPress(), true);',
+  );
   const start = performance.now();
   try {
     const said = await walk(walker);

@@ -57,6 +57,7 @@ export { type SubsetModel, searchSubsets } from "./model/subsets";
 export { handWorking, type WorkingEffect } from "./model/working";
 export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";
 export { adoptPlan } from "./plans/adopt";
+export { canCentre } from "./plans/arrange";
 export { missingFractions } from "./plans/defining-words";
 export { families } from "./plans/families";
 export { followUp } from "./plans/follow-up/follow";

@@ -121,6 +121,19 @@ describe("Question", () => {
     ]);
     expect(asked).toEqual({ cost: "lower" });
   });
+  it("takes noise and the smallest change as further columns, whether limits stand in one cell or in two", () => {
+    const s = study();
+    const { edits, problems } = pasteResponses(
+      s,
+      "Gloss\tGU\traise\t60 to 80\t0,5\t2\nCost\tp\tlower\t14\t9\t0.2\t\nHaze\t%\twatch\t\tlots\t1\n",
+    );
+    expect(edited(s, edits).responses.slice(1)).toMatchObject([
+      { name: "Gloss", goal: { aim: "raise", low: 60, high: 80 }, noise: 0.5, smallest: 2 },
+      { name: "Cost", goal: { aim: "lower", low: 9, high: 14 }, noise: 0.2 },
+      { name: "Haze", goal: { aim: "watch" }, smallest: 1 },
+    ]);
+    expect(problems).toEqual(["Row 3 (Haze): “lots” is no noise above 0; type it."]);
+  });
   it("understands aims as people write them; one it does not keeps its row and says which words are understood", () => {
     const s = study();
     const { edits, problems, asked, count } = pasteResponses(

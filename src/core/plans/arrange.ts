@@ -27,6 +27,11 @@ export function naturalSettings(study: Study, coded: Settings, snapped: boolean)
   return out;
 }
 
+/** Whether a plan of these factors can have centre points: some number has a middle, and none has only two values. */
+export const canCentre = (study: Study): boolean =>
+  activeFactors(study).some(isNumeric) &&
+  !activeFactors(study).some((f) => f.kind === "discrete" && f.values.length === 2);
+
 /**
  * Centre points in all, spread over category combinations and blocks in turn; those the region forbids are passed
  * over.

@@ -5,6 +5,15 @@ import { useDesk } from "@/ui/desk/store";
 import { FirstLook } from "@/ui/shell/first-look";
 import type { Planning } from "./use-planning";
 
+/** What most kinds of plans are refused for. */
+function commonest(texts: readonly string[]): string | undefined {
+  const times = (text: string): number => texts.filter((t) => t === text).length;
+  return texts.reduce<string | undefined>(
+    (best, t) => (best === undefined || times(t) > times(best) ? t : best),
+    undefined,
+  );
+}
+
 /** In place of the chart while no plan is in sight: why, and what can be done. */
 export function NothingYet({ planning: { study, search, request }, bring }: { planning: Planning; bring(): void }) {
   const id = useDesk((d) => d.id);
@@ -15,7 +24,7 @@ export function NothingYet({ planning: { study, search, request }, bring }: { pl
       : search.running
         ? "Looking at plans…"
         : (search.trouble ??
-          search.step.refusals[0]?.text ??
+          commonest(search.step.refusals.map((r) => r.text)) ??
           `No plan fits ${request.budget} trials; raise the budget.`);
   return (
     <div style={{ marginTop: 10 }}>

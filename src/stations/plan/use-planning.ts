@@ -3,6 +3,7 @@ import { useDeferredValue, useMemo, useState } from "react";
 import {
   additions,
   adoptPlan,
+  canCentre,
   edit,
   hardestResponse,
   judgedResponses,
@@ -27,7 +28,7 @@ const usualRequest = (study: Study): PlanRequest => ({
   terms: "main+2fi",
   budget: 40,
   replicates: 1,
-  centre: 3,
+  centre: canCentre(study) ? 3 : 0,
   blocks: 1,
   power: 0.8,
   alpha: significance(study),
@@ -77,7 +78,7 @@ export function usePlanning(): Planning {
   const router = useRouter();
   const ran = study.trials.length > 0;
   // biome-ignore lint/correctness/useExhaustiveDependencies: of the study only what a request rests on.
-  const request = useMemo(() => ({ ...usualRequest(study), ...asked }), [asked, ran, study.confidence]);
+  const request = useMemo(() => ({ ...usualRequest(study), ...asked }), [asked, ran, study.confidence, study.factors]);
   const [responseId, judgeBy] = useState<string | undefined>(undefined);
   const [chosen, setChosen] = useState<string[] | undefined>(undefined);
   const deferred = useDeferredValue(request);

@@ -111,7 +111,11 @@ export function moveRow(study: Study, list: "factors" | "responses", id: string,
 }
 
 /** A new response, watched until it has a goal. */
-export function addResponse(study: Study, name: string, more: { unit?: string; goal?: Goal } = {}): Edit[] {
+export function addResponse(
+  study: Study,
+  name: string,
+  more: Partial<Pick<Response, "unit" | "goal" | "noise" | "smallest">> = {},
+): Edit[] {
   const id = freshId(name, idsOf(study));
   const response: Response = {
     id,
@@ -119,6 +123,8 @@ export function addResponse(study: Study, name: string, more: { unit?: string; g
     importance: 1,
     goal: more.goal ?? { aim: "watch" },
     ...(more.unit ? { unit: more.unit } : {}),
+    ...(more.noise === undefined ? {} : { noise: more.noise }),
+    ...(more.smallest === undefined ? {} : { smallest: more.smallest }),
   };
   return [{ path: ["responses", id], from: null, to: asData(response) }];
 }
@@ -181,10 +187,22 @@ export function pasteResponses(
   let now = study;
   let count = 0;
   for (const [i, cells] of readSheet(text).rows.entries()) {
-    const [name = "", unit = "", aimText = "", a = "", b = ""] = cells;
+    const [name = "", unit = "", aimText = "", ...rest] = cells;
     if (name === "" || (i === 0 && /^(name|response)$/i.test(name))) continue;
     const aim = readAim(aimText);
-    const limits = b === "" ? a : `${a} to ${b}`;
+    // Both limits in one cell, or in two; noise and the smallest change worth finding behind them.
+    const apart = typeof readNumber(rest[0] ?? "") === "number" && (rest[1] ?? "") !== "";
+    const limits = apart ? `${rest[0]} to ${rest[1]}` : (rest[0] ?? "");
+    const sizes: { noise?: number; smallest?: number } = {};
+    for (const [k, key] of (["noise", "smallest"] as const).entries()) {
+      const cell = rest[(apart ? 2 : 1) + k] ?? "";
+      const size = readNumber(cell);
+      if (typeof size === "number" && size > 0) sizes[key] = size;
+      else if (cell !== "")
+        problems.push(
+          `Row ${i + 1} (${name}): “${cell}” is no ${key === "noise" ? "noise" : "smallest change"} above 0; type it.`,
+        );
+    }
     const goal = aim.ok ? readGoal(aim.value, limits) : undefined;
     if (!aim.ok)
       problems.push(`Row ${i + 1} (${name}): ${aim.sentence} The row is kept and watched until its aim is chosen.`);
@@ -192,7 +210,7 @@ export function pasteResponses(
       problems.push(
         `Row ${i + 1} (${name}): ${limits.trim() === "" ? `its aim, ${aim.value}, has no limits yet; type them.` : `${goal.sentence} It is watched until they are typed.`}`,
       );
-    const added = addResponse(now, name, { unit, ...(goal?.ok ? { goal: goal.value } : {}) });
+    const added = addResponse(now, name, { unit, ...sizes, ...(goal?.ok ? { goal: goal.value } : {}) });
     if (aim.ok && goal && !goal.ok) asked[String(added[0].path[1])] = aim.value;
     edits.push(...added);
     now = { ...now, responses: [...now.responses, added[0].to as unknown as Response] };

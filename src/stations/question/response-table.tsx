@@ -400,7 +400,7 @@ export function ResponseTable() {
               />
             </td>
             <td colSpan={7} className="small quiet">
-              or paste rows: name, unit, aim, limits
+              or paste rows: name, unit, aim, limits, noise, smallest
             </td>
           </tr>
         </tbody>

@@ -161,7 +161,7 @@ test("corners move the probe by keyboard; the surface turns; terms are copied be
   const id = await openExample(page);
   await visit(page, id, "model");
   await page.getByRole("tab", { name: "Corners" }).click();
-  const corner = page.getByRole("button", { name: /^Move the probe to/ }).first();
+  const corner = page.getByRole("button", { name: /move the probe to/ }).first();
   await corner.focus();
   const probe = page.locator("aside").first();
   const before = (await probe.textContent()) ?? "";

@@ -26,6 +26,88 @@ const pixelOf = (i: number, j: number, k: number): [number, number] => [88 + 174
 const endsOf = (f: Factor): [Setting, Setting] =>
   isNumeric(f) ? rangeOf(f) : [f.levels[0], f.levels[f.levels.length - 1]];
 
+/** One corner: what is predicted there, and below it the mean of what was run. Pressed it takes the probe there. */
+function CornerBox({
+  at: [x, y],
+  predicted,
+  run,
+  place,
+  open,
+  on,
+  fill,
+  press,
+  light,
+}: {
+  at: readonly [number, number];
+  predicted: string;
+  run: string | undefined;
+  /** Its settings in words. */
+  place: string;
+  /** The region lets it be run. */
+  open: boolean;
+  on: boolean;
+  fill: string;
+  press(): void;
+  light(on: boolean): void;
+}) {
+  return (
+    <g transform={`translate(${x} ${y})`} opacity={open ? 1 : 0.45}>
+      <g
+        role="button"
+        tabIndex={0}
+        style={{ cursor: "pointer" }}
+        aria-label={`${predicted}: move the probe to ${place}`}
+        onClick={press}
+        onKeyDown={(e) => {
+          if (e.key !== "Enter" && e.key !== " ") return;
+          e.preventDefault();
+          press();
+        }}
+        onPointerEnter={() => light(true)}
+        onPointerLeave={() => light(false)}
+      >
+        <rect
+          x="-46"
+          y="-18"
+          width="92"
+          height="36"
+          rx="6"
+          fill="#fff"
+          stroke={on ? colours.gorse : colours.ink}
+          strokeWidth={on ? 3 : 1}
+        />
+        <rect x="-46" y="-18" width="8" height="36" rx="3" fill={fill} />
+        <text
+          x="4"
+          y={run === undefined ? 5 : -2}
+          textAnchor="middle"
+          fontSize="13"
+          className="num"
+          fontWeight="600"
+          fill={colours.ink}
+        >
+          {predicted}
+        </text>
+        <title>{`${place}${open ? "" : "; the region forbids it"}`}</title>
+      </g>
+      {/* Beside the button, not in it: a button is called by what it shows. */}
+      {run !== undefined && (
+        <text
+          x="4"
+          y="12"
+          textAnchor="middle"
+          fontSize="10.500"
+          className="num"
+          fill={colours.quiet}
+          pointerEvents="none"
+        >
+          {run}
+        </text>
+      )}
+    </g>
+  );
+}
+
 /**
  * Cube plot: what the model says at the corners of three factors, others at the probe, beside what was measured
  * there.
@@ -201,55 +283,24 @@ export function CornersView({ study, fitted }: ViewProps) {
         </g>
         {corners.map((c) => {
           const ids = c.trials.map((t) => t.id);
-          const on = ids.includes(lit ?? "");
+          const { identity } = fitted.fit.model.link;
           return (
-            <g
+            <CornerBox
               key={c.key}
-              transform={`translate(${c.at[0]} ${c.at[1]})`}
-              role="button"
-              tabIndex={0}
-              style={{ cursor: "pointer" }}
-              opacity={c.open ? 1 : 0.45}
-              aria-label={`Move the probe to ${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}: ${valueText(response, c.said.mean, ownError(c.said, fitted.fit.model.link))}`}
-              onClick={() => setProbe(c.settings)}
-              onKeyDown={(e) => {
-                if (e.key === "Enter" || e.key === " ") {
-                  e.preventDefault();
-                  setProbe(c.settings);
-                }
-              }}
-              onPointerEnter={() => ids[0] && light(ids[0])}
-              onPointerLeave={() => light(undefined)}
-            >
-              <rect
-                x="-46"
-                y="-18"
-                width="92"
-                height="36"
-                rx="6"
-                fill="#fff"
-                stroke={on ? colours.gorse : colours.ink}
-                strokeWidth={on ? 3 : 1}
-              />
-              <rect x="-46" y="-18" width="8" height="36" rx="3" fill={shade(c.said.mean)} />
-              <text
-                x="4"
-                y={c.mean === undefined ? 5 : -2}
-                textAnchor="middle"
-                fontSize="13"
-                className="num"
-                fontWeight="600"
-                fill={colours.ink}
-              >
-                {valueText(response, c.said.mean, ownError(c.said, fitted.fit.model.link))}
-              </text>
-              {c.mean !== undefined && (
-                <text x="4" y="12" textAnchor="middle" fontSize="10.500" className="num" fill={colours.quiet}>
-                  {`${valueText(response, c.mean, fitted.fit.model.link.identity ? fitted.fit.summary.s : null)} (${c.trials.length})`}
-                </text>
-              )}
-              <title>{`${three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}${c.open ? "" : "; the region forbids it"}`}</title>
-            </g>
+              at={c.at}
+              predicted={valueText(response, c.said.mean, ownError(c.said, fitted.fit.model.link))}
+              run={
+                c.mean === undefined
+                  ? undefined
+                  : `${valueText(response, c.mean, identity ? fitted.fit.summary.s : null)} (${c.trials.length})`
+              }
+              place={three.map((f) => `${f.name} ${settingText(c.settings[f.id])}`).join(", ")}
+              open={c.open}
+              on={ids.includes(lit ?? "")}
+              fill={shade(c.said.mean)}
+              press={() => setProbe(c.settings)}
+              light={(on) => (on ? ids[0] && light(ids[0]) : light(undefined))}
+            />
           );
         })}
       </svg>

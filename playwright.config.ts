@@ -11,6 +11,8 @@ const ALONE = /(server|fuzz|home)\.spec\.ts$/;
 export default defineConfig({
   testDir: "e2e",
   workers: 2,
+  // The machine may be busy with something else for a moment; what passes only then is listed as flaky.
+  retries: 1,
   // Tests that measure the server, fill it or list all that is in it have it to themselves, after the others.
   projects: [
     { name: "beside", testIgnore: ALONE },

@@ -10,18 +10,20 @@ import type { Reading } from "./reading";
 // Figures in the sentences were worked out a second time by least squares in numpy and the formulas of each statistic,
 // or stand beside the case; they share nothing with what is tested here.
 
+const usual: PlanRequest = {
+  terms: "main+2fi",
+  budget: 40,
+  replicates: 1,
+  centre: 3,
+  blocks: 1,
+  power: 0.8,
+  alpha: 0.05,
+  seed: 1,
+  standardOrder: false,
+};
+
 describe("Plan", () => {
-  const request: PlanRequest = {
-    terms: "main+2fi",
-    budget: 40,
-    replicates: 1,
-    centre: 3,
-    blocks: 1,
-    power: 0.8,
-    alpha: 0.05,
-    seed: 1,
-    standardOrder: false,
-  };
+  const request = usual;
   const read = (study: Study, a: PlanRequest, pick: (label: string) => boolean = () => true): Reading[] => {
     const { summaries } = planSummaries(study, a);
     return planReadings(study, a, summaries, summaries.filter((s) => pick(s.label)).slice(0, 3));
@@ -92,17 +94,7 @@ describe("risks of a plan", () => {
       cont("b", { low: 0, high: 10 }),
       cont("c", { low: 0, high: 10 }),
     ]);
-    const request: PlanRequest = {
-      terms: "quadratic",
-      budget: 40,
-      replicates: 1,
-      centre: 3,
-      blocks: 1,
-      power: 0.8,
-      alpha: 0.05,
-      seed: 1,
-      standardOrder: false,
-    };
+    const request: PlanRequest = { ...usual, terms: "quadratic" };
     const options = { family: "composite", axial: 1.682, centre: 3, seed: 1 };
     const summary = summarisePlan(study, makePlan(study, options), "Composite", options, request);
     const risks = planRisks(study, request, summary, planDetail(study, summary, request));

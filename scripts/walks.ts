@@ -303,7 +303,7 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.reduceAll();
       await w.go("Question");
-      await w.fill("Shine importance", "75 %");
+      await w.fill("Shine: share of all that counts", "75 %");
       return w.settle();
     },
   },
@@ -435,7 +435,7 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.press("Accept this model");
       await w.go("Plan");
-      await w.follow("path");
+      await w.follow("ascent");
       await w.results(f);
       await w.go("Plan");
       await w.follow("axial");
@@ -496,7 +496,7 @@ const jobs: Job[] = [
       );
       const f = (s: Settings, i: number) => {
         const v = Object.values(s).map((x) => ((x as number) - 5) / 5);
-        return { Yield: 75 + 6 * v[1] + 5 * v[4] - 3 * v[1] * v[4] + noise(i) };
+        return { Yield: 75 + 6 * v[1] + 5 * v[4] - 4 * v[6] - 3 * v[1] * v[4] + noise(i) };
       };
       await w.go("Plan");
       await w.tell("main effects");
@@ -507,7 +507,7 @@ const jobs: Job[] = [
       await w.go("Plan");
       const row = w.page.locator('[data-follow="carry"]');
       await row.waitFor({ timeout: 30_000 });
-      await w.pick("Carried on in", "factorial");
+      await w.pick("Carried on in", "box-behnken");
       await w.page.waitForTimeout(1500);
       await row.getByRole("button", { name: "Adopt" }).click();
       await w.page.waitForURL(/trials$/);

@@ -15,6 +15,7 @@ import {
   StudyError,
   storedModel,
   suspectOf,
+  waveNameOf,
   whyOf,
 } from "@/core";
 import { appraisalText, fitText, setpointText } from "./text";
@@ -56,7 +57,10 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
     "\n5. Setpoint",
     setpointText(study, setpoint),
     ...(next.length > 0
-      ? ["\n6. What the study would need next", ...next.map((o) => `   ${o.label}: ${o.why ? whyOf(o.why) : ""}`)]
+      ? [
+          "\n6. What the study would need next",
+          ...next.map((o) => `   ${waveNameOf(o.name)}: ${o.why ? whyOf(o.why) : ""}`),
+        ]
       : []),
     ...(verdict
       ? [

@@ -3,20 +3,19 @@ export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
 export { lowerHull } from "./appraisal/hull";
 export { markedFirst, seesSomething } from "./appraisal/marked";
+export type { Estimability } from "./appraisal/next-wave-summary";
+export type { PlanDetail } from "./appraisal/plan-detail";
 export {
   bendable,
-  type Estimability,
-  type PlanDetail,
   type PlanRequest,
-  type PlanSummariesStep,
   type PlanSummary,
-  planLabel,
   planSummaryId,
   requestedTerms,
   summarisePlan,
-  type TradePoint,
 } from "./appraisal/plan-summary";
+export { type PlanRefusal, type PlanSummariesStep, planLabel } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
+export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";
 export { matchColumns } from "./formats/columns";
 export { ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
@@ -187,6 +186,7 @@ export {
   statisticOf,
   suspectOf,
   unfitOf,
+  waveNameOf,
   whyOf,
 } from "./words/answers";
 export { chanceText } from "./words/english/parts";

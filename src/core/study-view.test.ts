@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { planDetail } from "./appraisal/plan-summary";
+import { planDetail } from "./appraisal/plan-detail";
 import { pointsOf } from "./appraisal/terms-info";
 import {
   type Edit,

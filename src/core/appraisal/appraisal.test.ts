@@ -7,7 +7,7 @@ import { encoder } from "../terms/model-matrix";
 import { regress } from "../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
 import { appraise, pureErrorDf } from "./appraise";
-import { planSummaries } from "./plan-summary";
+import { planSummaries } from "./plans-in-sight";
 import { detectable, reaches, solvePower, termPower } from "./power";
 import { pointModel, pointsOf } from "./terms-info";
 

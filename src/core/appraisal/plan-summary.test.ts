@@ -5,14 +5,10 @@ import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
 import { riskOf } from "../words/answers";
-import {
-  type PlanRequest,
-  type PlanSummariesStep,
-  planDetail,
-  planSummaryId,
-  planSummarySteps,
-  tradeSteps,
-} from "./plan-summary";
+import { planDetail } from "./plan-detail";
+import { type PlanRequest, planSummaryId } from "./plan-summary";
+import { type PlanSummariesStep, planSummarySteps } from "./plans-in-sight";
+import { tradeSteps } from "./trade";
 
 const request: PlanRequest = {
   terms: "main",

@@ -1,15 +1,9 @@
 import * as z from "zod";
-import {
-  type FollowOffer,
-  type PlanDetail,
-  type PlanRequest,
-  type PlanSummariesStep,
-  type PlanSummary,
-  planDetail,
-  planSummarySteps,
-  type TradePoint,
-  tradeSteps,
-} from "../appraisal/plan-summary";
+import type { FollowOffer } from "../appraisal/next-wave-summary";
+import { type PlanDetail, planDetail } from "../appraisal/plan-detail";
+import type { PlanRequest, PlanSummary } from "../appraisal/plan-summary";
+import { type PlanSummariesStep, planSummarySteps } from "../appraisal/plans-in-sight";
+import { type TradePoint, tradeSteps } from "../appraisal/trade";
 import { type Check, runChecks } from "../model/checklist";
 import { presentFit } from "../model/fit";
 import type { PlanOptions } from "../plans/options";

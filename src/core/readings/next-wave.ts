@@ -1,4 +1,4 @@
-import type { FollowOffer } from "../appraisal/plan-summary";
+import type { FollowOffer } from "../appraisal/next-wave-summary";
 import { storedModel } from "../model/data";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
@@ -11,7 +11,6 @@ import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { alphabetOf, inModelOrder, ofFactors, termLetters, termShape, WAVE_TERM } from "../terms/term";
 import type { WhyValues } from "../words/english/waves";
-import { listed } from "../words/numbers";
 import type { Said } from "../words/said";
 
 type Why = Said<WhyValues>;
@@ -56,6 +55,32 @@ const bendOrShift = (fit: Fit): boolean => {
 };
 
 /**
+ * Responses with a goal whose model leads out of the ranges; `short` where the best within them does not reach the
+ * limit.
+ */
+function climbing(study: Study): { response: Study["responses"][number]; short: boolean }[] {
+  const retired = Object.fromEntries(
+    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+  );
+  const centre = { ...centreSettings(study.factors), ...retired };
+  return study.responses.flatMap((r) => {
+    if (r.goal.aim === "watch" || !storedModel(study, r.id)) return [];
+    try {
+      const { points } = steepestAscent(study, presentPredictor(study, r.id), centre);
+      const last = points.filter((p) => p.inside).at(-1);
+      if (last === undefined || points.every((p) => p.inside)) return [];
+      const limit = r.goal.aim === "raise" ? r.goal.low : r.goal.aim === "lower" ? r.goal.high : undefined;
+      const short = limit !== undefined && (r.goal.aim === "raise" ? last.predicted < limit : last.predicted > limit);
+      return [{ response: r, short }];
+    } catch (error) {
+      // No path without a model that can be fitted here.
+      if (error instanceof StudyError) return [];
+      throw error;
+    }
+  });
+}
+
+/**
  * The waves that may follow a study's trials, those it needs now first, each with the reason: an active chain to part,
  * a bend that nothing carries, a best that lies outside, no pure error, a setpoint not confirmed. The person decides.
  *
@@ -94,11 +119,11 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
     const shift = mixed.fit.anova.find((r) => r.source === "wave")?.p ?? 1;
     const why: Why = { code: "bend-or-shift", values: { response: mixed.name, p: shift } };
     const corners = study.trials.filter((t) => t.use && isCorner(study, t)).map((t) => t.id);
-    out.push({ options: { kind: "axial" }, label: "Axial points", why });
+    out.push({ options: { kind: "axial" }, name: { code: "axial", values: {} }, why });
     if (corners.length >= 2)
       out.push({
         options: { kind: "repeat", of: corners.slice(0, 4) },
-        label: "Some corners again",
+        name: { code: "corners", values: {} },
         why,
       });
   }
@@ -111,13 +136,13 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
     const whole = inModelOrder(alphabet, [...factors.map((f): Term => [f.id]), ...terms]);
     out.push({
       options: { kind: "augment", trials: Math.max(4, Math.ceil(chained.length * 2)), terms: whole },
-      label: "Part the active chains",
+      name: { code: "chains", values: {} },
       why: chainWhy,
     });
     const members = [chain.rung.term, ...chain.rung.aliases];
     const offers: FollowOffer[] = [
-      { options: { kind: "foldover", half: true }, label: "Half a fold-over", why: chainWhy },
-      { options: { kind: "missing-fraction" }, label: "The missing fraction", why: chainWhy },
+      { options: { kind: "foldover", half: true }, name: { code: "half-foldover", values: {} }, why: chainWhy },
+      { options: { kind: "missing-fraction" }, name: { code: "missing-fraction", values: {} }, why: chainWhy },
     ];
     // Only what would part the chain is offered for it.
     out.push(...offers.filter((o) => parts(study, o.options, members)));
@@ -126,7 +151,7 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
   if (!mixed && bends.length > 0 && numeric.length > 0)
     out.push({
       options: { kind: "axial" },
-      label: "Axial points",
+      name: { code: "axial", values: {} },
       why: {
         code: "which-square",
         values: {
@@ -140,71 +165,55 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
   else if (!mixed && bent && !hasAxial && numeric.length > 0)
     out.push({
       options: { kind: "axial" },
-      label: "Axial points",
+      name: { code: "axial", values: {} },
       why: { code: "centre-off", values: { response: bent.name, p: bent.fit.curvature?.p ?? 1 } },
     });
-  const uphill = study.responses.find((r) => {
-    if (r.goal.aim === "watch" || !storedModel(study, r.id)) return false;
-    try {
-      const predictor = presentPredictor(study, r.id);
-      const retired = Object.fromEntries(
-        study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
-      );
-      const centre = { ...centreSettings(study.factors), ...retired };
-      const path = steepestAscent(study, predictor, centre);
-      const within = path.points.filter((p) => p.inside);
-      const limit = r.goal.aim === "raise" ? r.goal.low : r.goal.aim === "lower" ? r.goal.high : undefined;
-      const last = within[within.length - 1];
-      return (
-        limit !== undefined &&
-        last !== undefined &&
-        path.points.some((p) => !p.inside) &&
-        (r.goal.aim === "raise" ? last.predicted < limit : last.predicted > limit)
-      );
-    } catch (error) {
-      if (error instanceof StudyError) return false;
-      throw error;
-    }
-  });
+  const climbs = climbing(study);
+  const uphill = climbs.find((c) => c.short);
   if (uphill)
     out.push({
-      options: { kind: "ascent", response: uphill.id, trials: 4 },
-      label: `Climb for ${uphill.name}`,
-      why: { code: "uphill", values: { response: uphill.name } },
+      options: { kind: "ascent", response: uphill.response.id, trials: 4 },
+      name: { code: "climb", values: { response: uphill.response.name } },
+      why: { code: "uphill", values: { response: uphill.response.name } },
     });
   const noisy = said.find((s) => s.fit.summary.residualDf < 3);
   if (noisy)
     out.push({
       options: { kind: "centre", trials: 4 },
-      label: "Centre points",
+      name: { code: "centre", values: {} },
       why: { code: "few-df", values: { response: noisy.name, df: noisy.fit.summary.residualDf } },
     });
   if (study.setpoint && !waiting)
     out.push({
       options: { kind: "confirm", trials: 3 },
-      label: "Confirm the setpoint",
+      name: { code: "confirm", values: {} },
       why: { code: "not-run", values: {} },
     });
   // Then what may be chosen though nothing asks for it.
   const offered = new Set(out.map((o) => o.options.kind));
-  const also = (options: FollowOffer["options"], label: string): void => {
-    if (!offered.has(options.kind)) out.push({ options, label });
+  const also = (options: FollowOffer["options"], name: FollowOffer["name"]): void => {
+    if (!offered.has(options.kind)) out.push({ options, name });
   };
-  if (!wide) also({ kind: "foldover" }, "Fold-over");
-  if (fraction) also({ kind: "missing-fraction" }, "The missing fraction");
-  if (numeric.length > 0 && !hasAxial) also({ kind: "axial" }, "Axial points");
+  if (!wide) also({ kind: "foldover" }, { code: "foldover", values: {} });
+  if (fraction) also({ kind: "missing-fraction" }, { code: "missing-fraction", values: {} });
+  if (numeric.length > 0 && !hasAxial) also({ kind: "axial" }, { code: "axial", values: {} });
+  if (climbs.length > 0)
+    also(
+      { kind: "ascent", response: climbs[0].response.id, trials: 4 },
+      { code: "climb", values: { response: climbs[0].response.name } },
+    );
   const active = new Set(said.flatMap((s) => s.active.flatMap((r) => r.term)));
   const carried = factors.filter((f) => (toCarry ? toCarry.includes(f.id) : active.has(f.id)));
   const idle = factors.filter((f) => !carried.includes(f));
   if (carried.length >= 2 && idle.length > 0 && (toCarry ? true : said.length > 0 && carried.length <= 6))
     out.push({
       options: { kind: "carry", factors: carried.map((f) => f.id) },
-      label: `Carry ${listed(carried.map((f) => f.letter))} on`,
+      name: { code: "carry", values: { letters: carried.map((f) => f.letter) } },
       why: toCarry
         ? { code: "carry-asked", values: { factors: carried.map((f) => f.name) } }
         : { code: "idle", values: { factors: idle.slice(0, 4).map((f) => f.name) } },
     });
-  also({ kind: "centre", trials: 3 }, "Centre points");
-  also({ kind: "repeat" }, "Repeat what was run");
+  also({ kind: "centre", trials: 3 }, { code: "centre", values: {} });
+  also({ kind: "repeat" }, { code: "repeat", values: {} });
   return out;
 }

@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { type PlanRequest, planDetail, planSummaries, summarisePlan } from "../appraisal/plan-summary";
+import { planDetail } from "../appraisal/plan-detail";
+import { type PlanRequest, summarisePlan } from "../appraisal/plan-summary";
+import { planSummaries } from "../appraisal/plans-in-sight";
 import { makePlan } from "../plans/make-plan";
 import type { Study } from "../study/schema";
 import { fires, textOf } from "../testing/fires";

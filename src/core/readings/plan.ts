@@ -1,10 +1,5 @@
-import {
-  fewestTrials,
-  type PlanDetail,
-  type PlanRequest,
-  type PlanSummary,
-  requestedTerms,
-} from "../appraisal/plan-summary";
+import type { PlanDetail } from "../appraisal/plan-detail";
+import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../appraisal/plan-summary";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";

@@ -4,7 +4,7 @@ import type { Climb, ReadingValues } from "../words/english/readings";
 import type { RemarkValues, UnfitValues } from "../words/english/remarks";
 import type { SuspectValues } from "../words/english/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "../words/english/typed";
-import type { RiskValues, WhyValues } from "../words/english/waves";
+import type { RiskValues, WaveNameValues, WhyValues } from "../words/english/waves";
 import type { Change, Said, Size } from "../words/said";
 
 /** A name as long as people write them. */
@@ -184,6 +184,7 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "not-a-study.top": {},
     "not-json": { of: many ? "body" : "terms", name: LONG },
     "not-text": {},
+    "nothing-new.carry": { factors: [LONG], served: n },
     "nothing-settable": {},
     "nothing-to-estimate": {},
     "one-level": { factor: LONG, level: many ? "text" : null },
@@ -276,6 +277,21 @@ export const hazards = (n: number, v: number): RiskValues => {
     "loses-trials": { n },
   };
 };
+
+/** What names of waves hold. */
+export const waveNamesAt = (n: number): WaveNameValues => ({
+  axial: {},
+  corners: {},
+  chains: {},
+  "half-foldover": {},
+  "missing-fraction": {},
+  climb: { response: LONG },
+  centre: {},
+  confirm: {},
+  foldover: {},
+  carry: { letters: n > 1 ? ["A", "C"] : ["B"] },
+  repeat: {},
+});
 
 /** Figures of what may be behind a confirmation that does not agree. */
 export const doubts = (n: number, v: number, p: number): SuspectValues => ({

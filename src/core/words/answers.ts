@@ -6,7 +6,7 @@ import type { ActionId, ReadingValues } from "./english/readings";
 import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
-import type { RiskValues, WhyValues } from "./english/waves";
+import type { RiskValues, WaveNameValues, WhyValues } from "./english/waves";
 import type { Language } from "./language";
 import { type Said, worded } from "./said";
 
@@ -31,6 +31,10 @@ export const actionOf = (id: ActionId, language: Language = english): string => 
 
 /** Why a wave may follow. */
 export const whyOf = (why: Said<WhyValues>, language: Language = english): string => worded(language.whys, why);
+
+/** What a wave that may follow is called. */
+export const waveNameOf = (name: Said<WaveNameValues>, language: Language = english): string =>
+  worded(language.waveNames, name);
 
 /** What could go wrong with a plan. */
 export const riskOf = (risk: Said<RiskValues>, language: Language = english): string => worded(language.risks, risk);

@@ -5,7 +5,7 @@ import type { ActionId, ReadingValues } from "./english/readings";
 import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
-import type { RiskValues, WhyValues } from "./english/waves";
+import type { RiskValues, WaveNameValues, WhyValues } from "./english/waves";
 import type { Words } from "./said";
 
 /** All that a language has to say. */
@@ -22,6 +22,8 @@ export interface Language {
   actions: Record<ActionId, string>;
   /** Why a wave may follow. */
   whys: Words<WhyValues>;
+  /** What waves that may follow are called. */
+  waveNames: Words<WaveNameValues>;
   /** What could go wrong with a plan. */
   risks: Words<RiskValues>;
   /** What may be behind a confirmation that does not agree. */

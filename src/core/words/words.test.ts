@@ -14,6 +14,7 @@ import {
   rowsAt,
   statements,
   typingsAt,
+  waveNamesAt,
 } from "../testing/extremes";
 import {
   actionOf,
@@ -30,6 +31,7 @@ import {
   suspectOf,
   typingOf,
   unfitOf,
+  waveNameOf,
   whyOf,
 } from "./answers";
 import type { CheckId, CheckValues } from "./checks";
@@ -111,6 +113,7 @@ function sentences(language: Language = english): [string, string][] {
   return EXTREMES.flatMap(({ n, v, p }) => [
     ...saidOf(statements(n, v, p)).map((s): [string, string] => [s.code, sentenceOf(s, language)]),
     ...saidOf(reasons(n, p)).map((s): [string, string] => [s.code, whyOf(s, language)]),
+    ...saidOf(waveNamesAt(n)).map((s): [string, string] => [s.code, waveNameOf(s, language)]),
     ...saidOf(hazards(n, v)).map((s): [string, string] => [s.code, riskOf(s, language)]),
     ...saidOf(doubts(n, v, p)).map((s): [string, string] => [s.code, suspectOf(s, language)]),
     ...saidOf(misfits(n)).map((s): [string, string] => [s.code, unfitOf(s, language)]),
@@ -152,9 +155,10 @@ describe("words of readings, refusals and checks", () => {
   });
   it("every sentence ends as one", () => {
     // What is passed on as it came from elsewhere is not ours to end.
-    // Nor are the reasons of a step in brackets, which are no sentences.
+    // Nor are the reasons of a step in brackets, which are no sentences, and names.
+    const names = new Set(EXTREMES.flatMap(({ n }) => saidOf(waveNamesAt(n)).map((s) => waveNameOf(s))));
     const open = sentences().flatMap(([code, text]) =>
-      /[.)]$/.test(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
+      /[.)]$/.test(text) || names.has(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
     );
     expect(open).toEqual([]);
   });
@@ -178,6 +182,7 @@ describe("words of readings, refusals and checks", () => {
       readings: words(english.readings),
       actions: strings(english.actions),
       whys: words(english.whys),
+      waveNames: words(english.waveNames),
       risks: words(english.risks),
       suspects: words(english.suspects),
       errors: words(english.errors),

@@ -66,6 +66,8 @@ export function NextWave({ planning }: { planning: Planning }) {
   const [all, setAll] = useState(false);
   const alphabet = alphabetOf(study);
   const needed = follows.filter((s) => s.follow?.why);
+  // As it is asked to be carried on it cannot be planned: said where it was asked, so that it can be asked otherwise.
+  const refused = planning.search.step.refusals.find((r) => r.follow === "carry");
   const shown = all || needed.length === 0 ? follows : needed;
   const asked = requestedTerms(study, request).length;
   const ofAsked = (n: number, f: { asked: number }): string => (f.asked === asked ? String(n) : `${n} of ${f.asked}`);
@@ -167,6 +169,17 @@ export function NextWave({ planning }: { planning: Planning }) {
                 </tr>
               );
             })}
+            {refused && (
+              <tr data-follow="carry">
+                <td colSpan={8}>
+                  {refused.family}
+                  <CarryAs planning={planning} />
+                  <div className="small bracken" role="status">
+                    {refused.text}
+                  </div>
+                </td>
+              </tr>
+            )}
           </tbody>
         </table>
       </ScrollBox>

@@ -44,11 +44,11 @@ export function PlanStation() {
     document.getElementById(`row-${row}`)?.scrollIntoView({ block: "center", behavior: "smooth" });
   };
   const bring = (): void => setImporting(true);
-  const { refusals } = search.step;
+  const refusals = search.step.refusals.filter((r) => r.follow !== "carry");
   const run = study.trials.filter((t) => t.state === "done").length;
   return (
     <StationFrame name="Plan" readings={readings} onShow={show} heading={<Asks planning={planning} />}>
-      {follows.length > 0 && <NextWave planning={planning} />}
+      {(follows.length > 0 || refusals.length < search.step.refusals.length) && <NextWave planning={planning} />}
       {summaries.length > 0 ? (
         <>
           <Judging planning={planning} bring={bring} />

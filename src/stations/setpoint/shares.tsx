@@ -27,7 +27,8 @@ export function Shares({ responses }: { responses: readonly Response[] }) {
   return (
     <div style={{ marginBottom: 10 }}>
       <p className="small" style={{ marginBottom: 3 }}>
-        <b style={{ fontSize: 13 }}>How much each counts</b> <span className="quiet">drag a seam, or type</span>
+        <b style={{ fontSize: 13 }}>How much each counts</b>{" "}
+        <span className="quiet">drag a seam, or press arrow keys on it</span>
       </p>
       <div ref={bar} className={css.shares}>
         {shown.map((r, i) => (

@@ -39,7 +39,7 @@ vi.mock(import("./index"), async (original) => {
 const { families } = await import("./index");
 const { makePlan } = await import("../make-plan");
 const { ask, finish, questionNamed } = await import("../../questions");
-const { planSummaries } = await import("../../appraisal/plan-summary");
+const { planSummaries } = await import("../../appraisal/plans-in-sight");
 
 describe("a family added by one file", () => {
   const study = plainStudy(3);

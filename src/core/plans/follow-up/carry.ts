@@ -12,7 +12,7 @@ import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 /**
  * A second-order plan of the active factors (a full factorial where there is no middle to run), idle ones held; what
  * trials already run at its points have told is not run again, whatever the idle factors stood at then.
- * @throws StudyError `missing`
+ * @throws StudyError `missing`; `nothing-new` where trials already run serve all of its points
  */
 export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
   const carried = namedFactors(study, options.factors);
@@ -48,6 +48,10 @@ export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
       served.push(free.splice(match, 1)[0].settings);
     } else runs.push({ settings: t.settings, kind: t.kind });
   }
+  if (runs.length === 0)
+    throw new StudyError("nothing-new.carry", { factors: carried.map((f) => f.name), served: served.length }, [
+      "factors",
+    ]);
   return {
     runs,
     recipe: { at: Object.fromEntries(idle.map((f) => [f.id, held[f.id]])), factors: carried.map((f) => f.id) },

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { regularOf } from "../../appraisal/aliasing";
 import { appraise } from "../../appraisal/appraise";
-import type { FollowOffer } from "../../appraisal/plan-summary";
-import { summariseFollowUp } from "../../appraisal/plan-summary";
+import type { FollowOffer } from "../../appraisal/next-wave-summary";
+import { summariseFollowUp } from "../../appraisal/next-wave-summary";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
 import { ask, finish } from "../../questions";
 import { nextWaves } from "../../readings/next-wave";
@@ -200,6 +200,13 @@ describe("augmentation, carrying on, repeating", () => {
     };
     expect(judged("I")).toBeLessThan(judged("D"));
   });
+  it("refuses to carry on in a plan whose points have all been run, and says what to ask instead", () => {
+    const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
+    const done = parseStudy({ ...study, trials: study.trials.map((t) => ({ ...t, state: "done" })) });
+    expect(refusal(() => followUp(done, { kind: "carry", factors: ["a", "b"], family: "factorial" }))).toMatch(
+      /^4 trials already run are all that this plan of a and b asks for; choose another plan or more trials\.$/,
+    );
+  });
   it("repeats distinct settings once, or what was picked as often as asked", () => {
     const study = ran(plainStudy(2), { family: "factorial", replicates: 2 });
     expect(followUp(study, { kind: "repeat" }).plan.trials).toHaveLength(4);
@@ -372,6 +379,14 @@ describe("what the study needs next", () => {
     const plain = { ...summary, follow: { ...(summary.follow as NonNullable<typeof summary.follow>) } };
     delete plain.follow.why;
     expect(planReadings(study, ask, [plain], [plain]).some((r) => r.id === "next-wave")).toBe(false);
+  });
+  it("a path out of the ranges can be had though the limit is met within them, and is needed where it is not", () => {
+    const climbs = (low: number): FollowOffer[] =>
+      nextWaves(
+        parseStudy({ ...chained(), responses: [{ id: "y", goal: { aim: "raise", low, high: low + 10 } }] }),
+      ).filter((o) => o.options.kind === "ascent");
+    expect(climbs(-50).map((o) => [o.options.response, o.why])).toEqual([["y", undefined]]);
+    expect(climbs(500).map((o) => o.why?.code)).toEqual(["uphill"]);
   });
   it("a path is filled in from the model and run in order", () => {
     const study = parseStudy({ ...chained(), responses: [{ id: "y", goal: { aim: "raise", low: 20, high: 30 } }] });

@@ -1,6 +1,6 @@
-import { counted, fixed, grouped, withUnit, written } from "../numbers";
+import { counted, fixed, grouped, listed, withUnit, written } from "../numbers";
 import { type Said, type ValuesOf, worded } from "../said";
-import { inWords, notOne } from "./parts";
+import { inWords, notOne, verb } from "./parts";
 import { type UnfitValues, unfits } from "./remarks";
 
 /** What would do in place of what was given. */
@@ -323,6 +323,8 @@ export const errors = {
   "not-a-study.top": (_: object) => "This is not a study file: it holds no object at its top.",
   "not-json": notJson,
   "not-text": (_: object) => "This is not plain text but a binary file; save the sheet as CSV first.",
+  "nothing-new.carry": (v: { factors: string[]; served: number }) =>
+    `${v.served} ${verb(v.served, "trial", "trials")} already run ${verb(v.served, "is", "are")} all that this plan of ${listed(v.factors)} asks for; choose another plan or more trials.`,
   "nothing-settable": (_: object) =>
     "No settable point lies within two steps of an optimum and inside the region; check steps and limits.",
   "nothing-to-estimate": (_: object) => "These trials cannot estimate any of the terms asked.",

@@ -6,7 +6,7 @@ import { actions, readings } from "./readings";
 import { remarks, unfits } from "./remarks";
 import { suspects } from "./suspects";
 import { columns, rows, typings } from "./typed";
-import { risks, whys } from "./waves";
+import { risks, waveNames, whys } from "./waves";
 
 export const english: Language = {
   checks,
@@ -16,6 +16,7 @@ export const english: Language = {
   readings,
   actions,
   whys,
+  waveNames,
   risks,
   suspects,
   errors,

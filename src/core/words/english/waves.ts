@@ -25,6 +25,23 @@ export const whys = {
 
 export type WhyValues = ValuesOf<typeof whys>;
 
+/** What waves that may follow are called, by code. */
+export const waveNames = {
+  axial: (_: object) => "Axial points",
+  corners: (_: object) => "Some corners again",
+  chains: (_: object) => "Part the active chains",
+  "half-foldover": (_: object) => "Half a fold-over",
+  "missing-fraction": (_: object) => "The missing fraction",
+  climb: (v: { response: string }) => `Climb for ${v.response}`,
+  centre: (_: object) => "Centre points",
+  confirm: (_: object) => "Confirm the setpoint",
+  foldover: (_: object) => "Fold-over",
+  carry: (v: { letters: string[] }) => `Carry ${listed(v.letters)} on`,
+  repeat: (_: object) => "Repeat what was run",
+};
+
+export type WaveNameValues = ValuesOf<typeof waveNames>;
+
 /** What could go wrong with a plan, by code. */
 export const risks = {
   "not-told-from": (v: { term: string; from: string[] }) => `${v.term} cannot be told from ${listed(v.from)}.`,

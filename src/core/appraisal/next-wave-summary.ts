@@ -1,0 +1,144 @@
+import { followUp } from "../plans/follow-up/follow";
+import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
+import { Memo } from "../study/memo";
+import type { Study, Term } from "../study/schema";
+import { encoder } from "../terms/model-matrix";
+import { termKey, termShape } from "../terms/term";
+import { remarkOf, waveNameOf } from "../words/answers";
+import type { WaveNameValues, WhyValues } from "../words/english/waves";
+import type { Said } from "../words/said";
+import { correlations, termMap } from "./aliasing";
+import {
+  byStatedNoise,
+  judgedPoints,
+  type PlanRequest,
+  type PlanSummary,
+  requestedTerms,
+  summarisePlan,
+} from "./plan-summary";
+import { detectable, reaches } from "./power";
+import { type Points, pointModel, pointsOf } from "./terms-info";
+import { regionSample, varianceReader } from "./variance";
+
+/** What can be told of a set of trials, in the few figures a person weighs. */
+export interface Estimability {
+  /** Asked terms that can be estimated, and of these the ones clear of every other. */
+  estimable: number;
+  clear: number;
+  /** Smallest main effect or interaction seen, in σ. */
+  ratio: number | null;
+  /** Root mean prediction variance over the region, in σ, of the terms that can be estimated. */
+  meanError: number | null;
+}
+
+export interface FollowUpSummary {
+  kind: FollowKind;
+  options: FollowOptions;
+  purpose: string;
+  /** Why the study needs it now; none when it is there for choice alone. */
+  why?: Said<WhyValues>;
+  cautions: string[];
+  /** Effects asked about. */
+  asked: number;
+  before: Estimability;
+  after: Estimability;
+  /** Pairs of asked terms that travelled together before and do not after. */
+  parted: Term[][];
+}
+
+/** A next wave to be looked at, with the reason where the study gives one. */
+export interface FollowOffer {
+  options: FollowOptions;
+  name: Said<WaveNameValues>;
+  why?: Said<WhyValues>;
+}
+
+/** What a set of trials tells of what is asked. */
+function estimabilityOf(
+  study: Study,
+  points: Points,
+  request: PlanRequest,
+  memo: Memo,
+): { figures: Estimability; groups: Set<string> } {
+  const terms = requestedTerms(study, request);
+  const model = pointModel(study, points, terms);
+  const residualDf = points.settings.length - model.rank.rank;
+  const kept = new Set(model.kept.map((c) => c.key));
+  const map = termMap(correlations(study, points, terms));
+  const together = new Set(
+    map.flatMap((m) => (m.state === "lost" ? m.with.map((t) => [termKey(m.term), termKey(t)].sort().join("|")) : [])),
+  );
+  const estimable = terms.filter((t) => kept.has(termKey(t)));
+  const ratios = reaches(study, model, terms)
+    .filter((r) => termShape(r.term) !== "square")
+    .map((r) =>
+      residualDf > 0
+        ? detectable(r, request.power, request.alpha, residualDf, memo)
+        : byStatedNoise(r.unit, request.power, request.alpha),
+    )
+    .filter((r): r is number => r !== null);
+  const reduced = pointModel(study, points, estimable);
+  const d = varianceReader(encoder(study, estimable), reduced.kept, reduced.inverse);
+  const sample = regionSample(study, 600);
+  return {
+    groups: together,
+    figures: {
+      estimable: estimable.length,
+      clear: map.filter((m) => m.state === "clear").length,
+      ratio: ratios.length > 0 ? Math.max(...ratios) : null,
+      meanError:
+        sample.length > 0 && estimable.length > 0
+          ? Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length)
+          : null,
+    },
+  };
+}
+
+/** Looks at a next wave beside what was run: its own summary and what it changes. */
+export function summariseFollowUp(
+  study: Study,
+  offer: FollowOffer,
+  request: PlanRequest,
+  memo = new Memo(),
+): PlanSummary {
+  const { plan, purpose, cautions } = followUp(study, { seed: request.seed, ...offer.options });
+  // A wave of a few factors is not asked about the rest.
+  const carried = offer.options.kind === "carry" ? (plan.recipe.factors ?? []) : undefined;
+  const about: PlanRequest = carried
+    ? { ...request, terms: requestedTerms(study, request).filter((t) => t.every((id) => carried.includes(id))) }
+    : request;
+  const summary = summarisePlan(
+    study,
+    plan,
+    waveNameOf(offer.name),
+    { family: offer.options.kind, trials: plan.trials.length },
+    { ...about, together: true },
+    memo,
+  );
+  const before = estimabilityOf(study, pointsOf(study), about, memo);
+  const after = estimabilityOf(study, judgedPoints(study, plan, true), about, memo);
+  const terms = new Map(requestedTerms(study, about).map((t) => [termKey(t), t]));
+  return {
+    ...summary,
+    id: `follow ${JSON.stringify(offer.options)}`,
+    follow: {
+      kind: offer.options.kind,
+      options: offer.options,
+      purpose,
+      cautions: cautions.map((c) => remarkOf(c)),
+      ...(offer.why === undefined ? {} : { why: offer.why }),
+      asked: terms.size,
+      before: before.figures,
+      after: after.figures,
+      parted: [...before.groups]
+        .filter((g) => !after.groups.has(g))
+        .map((g) =>
+          g
+            .split("|")
+            .map((k) => terms.get(k))
+            .filter((t): t is Term => t !== undefined),
+        )
+        .filter((pair) => pair.length === 2),
+    },
+  };
+}

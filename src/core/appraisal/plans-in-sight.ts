@@ -1,0 +1,200 @@
+import { families } from "../plans/families";
+import type { FollowKind } from "../plans/follow-up/options";
+import { planSteps } from "../plans/make-plan";
+import { optionsOf, type PlanOptions } from "../plans/options";
+import type { Plan, PlanFamily, PlanProgress } from "../plans/plan";
+import { StudyError } from "../study/error";
+import { Memo } from "../study/memo";
+import type { Rival, Study } from "../study/schema";
+import { unfitOf, waveNameOf } from "../words/answers";
+import { type FollowOffer, summariseFollowUp } from "./next-wave-summary";
+import { type PlanRequest, type PlanSummary, summarisePlan } from "./plan-summary";
+
+/** Which terms a search is made for, for its label. */
+const setWords = (terms: PlanOptions["terms"]): string =>
+  terms === undefined || terms === "main"
+    ? ""
+    : terms === "main+2fi"
+      ? ", interactions"
+      : terms === "quadratic"
+        ? ", bends"
+        : ", picked terms";
+
+/** What a plan is called in the chart. */
+export function planLabel(family: PlanFamily, options: PlanOptions, base: number): string {
+  const copies = (options.replicates ?? 1) > 1 ? ` × ${options.replicates}` : "";
+  const more = (family.words?.(options) ?? []).filter(Boolean);
+  return `${family.label} ${base}${copies}${family.searches ? setWords(options.terms) : ""}${more.length > 0 ? `, ${more.join(", ")}` : ""}`;
+}
+
+interface Offer {
+  family: PlanFamily;
+  options: PlanOptions;
+}
+
+/** What a family puts into the chart within the budget. */
+function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offer & { n: number })[] {
+  const offered =
+    family.offers?.(study, request) ??
+    family.sizes(study).map((trials) => ({ trials, replicates: request.replicates }));
+  return offered.flatMap((offering) => {
+    const n = (offering.trials ?? 0) * (offering.replicates ?? 1) + request.centre;
+    if (n > request.budget) return [];
+    const options: PlanOptions = {
+      family: family.id,
+      ...offering,
+      centre: request.centre,
+      seed: request.seed,
+      ...(request.blocks > 1 ? { blocks: request.blocks } : {}),
+      ...(request.standardOrder ? { standardOrder: true } : {}),
+    };
+    return [{ family, options, n }];
+  });
+}
+
+/** What each quick family offers within the budget, cheapest first. */
+function quickOffers(study: Study, request: PlanRequest): { offers: Offer[]; refusals: PlanRefusal[] } {
+  const offers: (Offer & { n: number })[] = [];
+  const refusals: PlanRefusal[] = [];
+  for (const family of families) {
+    if (family.searches) continue;
+    const refusal = family.unfit(study);
+    if (refusal) refusals.push({ family: family.label, text: unfitOf(refusal) });
+    else offers.push(...offersOf(study, family, request));
+  }
+  return { offers: offers.sort((a, b) => a.n - b.n), refusals };
+}
+
+/** Plans to be built for what is asked, at a few sizes within the budget. */
+const searchedOffers = (study: Study, request: PlanRequest): Offer[] =>
+  families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, request));
+
+/** What cannot be planned here and why; `follow` where it is a kind of next wave. */
+export interface PlanRefusal {
+  family: string;
+  text: string;
+  follow?: FollowKind;
+}
+
+/** What is in sight so far, and what is being searched for. */
+export interface PlanSummariesStep {
+  summaries: PlanSummary[];
+  refusals: PlanRefusal[];
+  done: number;
+  text: string;
+}
+
+/** Marks the sharpest at each price: among plans that tell all that is asked, or among all where none does. */
+function withFrontier(summaries: readonly PlanSummary[]): PlanSummary[] {
+  const out = summaries
+    .map((s) => ({ ...s, onFrontier: false }))
+    .sort((a, b) => a.n - b.n || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
+  const able = out.some((s) => s.tellsAll) ? out.filter((s) => s.tellsAll) : out;
+  let sharpest = Number.POSITIVE_INFINITY;
+  for (const s of able) {
+    if (s.ratio !== null && s.ratio < sharpest - 1e-9) {
+      sharpest = s.ratio;
+      s.onFrontier = true;
+    }
+  }
+  return out;
+}
+
+/**
+ * Every suitable plan within the budget: the quick families first, kept rivals, then those that are searched for, each
+ * joining as it is found. Sent `true` it ends with what is there.
+ */
+export function* planSummarySteps(
+  study: Study,
+  request: PlanRequest,
+  rivals: readonly Rival[] = [],
+  follows: readonly FollowOffer[] = [],
+  memo = new Memo(),
+): Generator<PlanSummariesStep, PlanSummariesStep, boolean | undefined> {
+  const { offers, refusals } = quickOffers(study, request);
+  const summaries = new Map<string, PlanSummary>();
+  // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
+  let list: PlanSummary[] = [];
+  const step = (done: number, text: string): PlanSummariesStep => ({ summaries: list, refusals, done, text });
+  const searched = searchedOffers(study, request);
+  const named = rivals.map((r) => ({
+    rival: r,
+    options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? request.seed },
+  }));
+  const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival }[] = [...offers, ...named, ...searched];
+  let clock = performance.now();
+  for (const offer of follows) {
+    const name = waveNameOf(offer.name);
+    try {
+      const summary = summariseFollowUp(study, offer, request, memo);
+      summaries.set(summary.id, summary);
+      list = withFrontier([...summaries.values()]);
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      refusals.push({ family: name, text: error.message, follow: offer.options.kind });
+    }
+    if (yield step(0, `next waves: ${name}`)) return step(1, "stopped");
+  }
+  for (const [i, offer] of all.entries()) {
+    const family = offer.family ?? families.find((f) => f.id === offer.options.family);
+    if (!family) continue;
+    try {
+      const steps = planSteps(study, offer.options);
+      let made: IteratorResult<PlanProgress, Plan> = steps.next();
+      while (!made.done) {
+        const best = made.value.best
+          ? `, best ${made.value.best.measure} ${made.value.best.value.toFixed(made.value.best.measure === "alias trace" ? 2 : 1)}`
+          : "";
+        const stop = yield step(
+          (i + made.value.done) / all.length,
+          `${planLabel(family, offer.options, offer.options.trials ?? 0)}: ${made.value.text}${best}`,
+        );
+        made = steps.next(stop);
+        if (stop) {
+          if (made.done) addSight(made.value);
+          return step(1, "stopped");
+        }
+      }
+      addSight(made.value);
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      const text = error.message;
+      // What the region forbids is said before what a family cannot serve: it is what a person can change.
+      const first = error.code === "empty-region" || error.code === "one-level";
+      if (!refusals.some((r) => r.text === text)) refusals[first ? "unshift" : "push"]({ family: family.label, text });
+    }
+    function addSight(plan: Plan): void {
+      const label = offer.rival?.name ?? planLabel(family as PlanFamily, offer.options, plan.recipe.trials ?? 0);
+      const summary = summarisePlan(study, plan, label, offer.options, request, memo);
+      const id = offer.rival ? `rival ${offer.rival.id}` : summary.id;
+      summaries.set(id, { ...summary, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
+      list = withFrontier([...summaries.values()]);
+    }
+    if (performance.now() - clock > 40 || i === offers.length - 1) {
+      clock = performance.now();
+      if (yield step((i + 1) / all.length, "")) return step(1, "stopped");
+    }
+  }
+  return step(1, "");
+}
+
+/** The quick families' plans within the budget, in one go. */
+export function planSummaries(study: Study, request: PlanRequest): Pick<PlanSummariesStep, "summaries" | "refusals"> {
+  const { offers, refusals } = quickOffers(study, request);
+  const memo = new Memo();
+  const summaries: PlanSummary[] = [];
+  for (const { family, options } of offers) {
+    try {
+      const steps = planSteps(study, options);
+      const made = steps.next();
+      if (made.done)
+        summaries.push(
+          summarisePlan(study, made.value, planLabel(family, options, options.trials ?? 0), options, request, memo),
+        );
+    } catch (error) {
+      if (!(error instanceof StudyError)) throw error;
+      if (!refusals.some((r) => r.text === error.message)) refusals.push({ family: family.label, text: error.message });
+    }
+  }
+  return { summaries: withFrontier(summaries), refusals };
+}

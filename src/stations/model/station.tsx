@@ -18,7 +18,7 @@ import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { Confidence } from "@/ui/parts/confidence";
-import { axisName } from "@/ui/parts/format";
+import { axisName, clip } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { useStable } from "@/ui/parts/use-stable";
 import { StationFrame } from "@/ui/shell/frame";
@@ -142,8 +142,8 @@ export function ModelStation() {
         <div className={css.split} data-wide={wide ? "yes" : "no"}>
           <div className={css.left}>
             <div className="row" style={{ marginBottom: 2 }}>
-              <strong className="grow" style={{ fontSize: 13.5 }}>
-                Change in {axisName(response.name, sizes || undefined)}, low to high
+              <strong className="grow" style={{ fontSize: 13.5 }} title={response.name}>
+                Change in {axisName(clip(response.name, 30), sizes || undefined)}, low to high
                 <span className="quiet" style={{ fontWeight: 400 }}>
                   {" "}
                   (squares: centre to edge)

@@ -1,5 +1,5 @@
 import { type Fitted, type Goal, limitsOf, type Response } from "@/core";
-import { settingText } from "../parts/format";
+import { clip, settingText } from "../parts/format";
 import type { LimitLine } from "./surface-map";
 
 /** The limits of one response's goal, each as a line of its own. */
@@ -12,7 +12,7 @@ export function limitLines(
     Number.isFinite(limit)
       ? [
           {
-            text: `${response.name} ${i === 0 ? "≥" : "≤"} ${settingText(limit)}`,
+            text: `${clip(response.name, 22)} ${i === 0 ? "≥" : "≤"} ${settingText(limit)}`,
             inside: (settings, x, y) => {
               const plane = read.plane(settings, x, y);
               return (vx, vy) => (i === 0 ? plane(vx, vy) - limit : limit - plane(vx, vy));

@@ -202,7 +202,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
                 <circle
                   cx={x(px)}
                   cy={y(py)}
-                  r={lit === r.id ? 6 : 3.5}
+                  r={lit === r.id ? 6 : points.length > 150 ? 2.2 : 3.5}
                   fill={lit === r.id ? colours.gorse : r.flags.length > 0 ? colours.bracken : colours.heather}
                   onPointerEnter={() => light(r.id)}
                   onPointerLeave={() => light(undefined)}

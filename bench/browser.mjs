@@ -225,7 +225,7 @@ const folders = commit ? [built(commit), root] : [root];
 const runs = folders.map(() => []);
 for (let r = 0; r < (commit ? Number(rounds) : 1); r++)
   // Each goes first in turn: what runs second finds a warmer machine.
-  for (const i of r % 2 ? folders.keys().toArray().reverse() : folders.keys()) runs[i].push(await measure(folders[i]));
+  for (const i of !commit ? [0] : r % 2 ? [1, 0] : [0, 1]) runs[i].push(await measure(folders[i]));
 if (commit) console.log(`against ${commit}, medians of ${rounds} rounds in turn`);
 for (const [k, { name, unit, wanted }] of runs.at(-1)[0].entries()) {
   const values = runs.map((taken) => median(taken.map((t) => t[k].value)));

@@ -18,7 +18,7 @@ export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";
 export { matchColumns } from "./formats/columns";
-export { ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
+export { csvOf, ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
 export { parseJson } from "./formats/json";
 export {
@@ -36,6 +36,8 @@ export {
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
 export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
+export { changeOf, goneKey, type Names, spotOf, standingOf } from "./history/change";
+export { differences } from "./history/differences";
 export { modelWeights } from "./model/average";
 export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
 export { cellSummary } from "./model/cells";
@@ -129,6 +131,7 @@ export {
   editSchema,
   inverseEdits,
   jsonValue,
+  rewind,
   sameData,
 } from "./study/edit";
 export { StudyError } from "./study/error";
@@ -175,6 +178,7 @@ export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } 
 export {
   actionOf,
   answerOf,
+  changeText,
   columnOf,
   placeOf,
   questionOf,
@@ -183,12 +187,14 @@ export {
   riskOf,
   rowOf,
   sentenceOf,
+  spotText,
   statisticOf,
   suspectOf,
   unfitOf,
   waveNameOf,
   whyOf,
 } from "./words/answers";
+export { anonymous, standingText } from "./words/english/history";
 export { chanceText } from "./words/english/parts";
 export { missedText } from "./words/english/readings";
 export { counted, figure, fixed, rounded, withUnit } from "./words/numbers";

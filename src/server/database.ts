@@ -62,6 +62,29 @@ export interface JobRow {
   updatedAt: string;
 }
 
+export interface MarkRow {
+  id: string;
+  studyId: string;
+  /** The state it names. */
+  revision: number;
+  /** Where the person stood who made it. */
+  station: string;
+  name: string;
+  at: string;
+  who: string;
+}
+
+export interface SettingRow {
+  name: string;
+  value: string;
+}
+
+/** The highest revision that a study ever had; none is given out twice, whatever is brought back. */
+export interface SpentRow {
+  studyId: string;
+  revision: number;
+}
+
 export interface RequestRow {
   key: string;
   digest: string;
@@ -79,6 +102,9 @@ export interface Database {
   jobs: ModelStatic<Row<JobRow>>;
   /** Requests that name themselves by a key, so that one sent twice is done once. */
   requests: ModelStatic<Row<RequestRow>>;
+  marks: ModelStatic<Row<MarkRow>>;
+  settings: ModelStatic<Row<SettingRow>>;
+  spent: ModelStatic<Row<SpentRow>>;
   /** Studies as they were last read or written, so that what has not changed is not read from its rows again. */
   latest: Map<string, { revision: number; study: Study }>;
   /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
@@ -185,6 +211,13 @@ async function open(): Promise<Database> {
       },
       options,
     ),
+    marks: sequelize.define(
+      "marks",
+      { id: key(), studyId: text(), revision: whole(), station: text(), name: text(), at: text(), who: text() },
+      options,
+    ),
+    settings: sequelize.define("settings", { name: key(), value: text() }, options),
+    spent: sequelize.define("spent", { studyId: key(), revision: whole() }, { ...options, freezeTableName: true }),
     requests: sequelize.define("requests", { key: key(), digest: text(), studies: text(), at: text() }, options),
     write(work) {
       const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));

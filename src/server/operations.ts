@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { editSchema, jsonValue, openQuestions, shapes, studySchema } from "@/core";
 import { changeSchemas } from "./changes";
+import { historyQuery, markSchema } from "./history";
 import { bodySchema, revision } from "./questions";
 
 /** What can be asked over HTTP: one row an operation, from which the description and its clients are made. */
@@ -138,6 +139,47 @@ export const problemSchema = named(
 );
 named("Json", jsonValue);
 named("Edit", editSchema);
+
+const cell = named(
+  "CellChange",
+  z.strictObject({
+    path: z.array(z.string()),
+    from: jsonValue,
+    to: jsonValue,
+    text: z.string().describe("what became of it, in words"),
+  }),
+);
+const mark = named(
+  "Mark",
+  z.strictObject({
+    id,
+    revision: z.number().describe("the state it names"),
+    station: z.string(),
+    name: z.string(),
+    at: z.string(),
+    who: z.string(),
+  }),
+);
+const historyPage = named(
+  "HistoryPage",
+  z.strictObject({
+    revision: z.number(),
+    events: z.array(
+      z.strictObject({
+        id: z.number(),
+        revision: z.number().describe("what the change made"),
+        at: z.string(),
+        who: z.string().describe("empty where nobody said a name; http for a program"),
+        what: z.string(),
+        changes: z.array(cell).describe("the first cells that were asked for"),
+        count: z.number().describe("all its cells that were asked for"),
+      }),
+    ),
+    next: z.number().optional().describe("before on the next page; none on the last"),
+    people: z.array(z.string()).optional().describe("all who changed something, with the first page"),
+    marks: z.array(mark).optional().describe("all marks, with the first page"),
+  }),
+);
 
 const STUDY = "/api/studies/{id}";
 const json = (schema: z.ZodType): Operation["body"] => ({ schema, type: "application/json" });
@@ -327,6 +369,60 @@ export const operations: readonly Operation[] = [
     method: "put",
   }),
   changes("putSetpoint", "setpoint", "Choose or take away the setpoint", changeSchemas.setpoint, { method: "put" }),
+  {
+    id: "listHistory",
+    method: "get",
+    path: `${STUDY}/history`,
+    summary: "Changes of a study, the last first, a page at a time",
+    query: Object.fromEntries(
+      Object.entries(historyQuery.shape).map(([name, schema]) => [
+        name,
+        { schema: schema as z.ZodType, summary: schema.description ?? "" },
+      ]),
+    ),
+    answers: [...done(historyPage), { status: 200, type: "text/csv", schema: z.string(), summary: "All of them" }],
+    problems: [404, 422],
+  },
+  {
+    id: "pastStudy",
+    method: "get",
+    path: `${STUDY}/history/{revision}`,
+    summary: "A study as it stood after a change",
+    answers: done(named("PastStudy", z.strictObject({ revision: z.number(), study }))),
+    problems: [404, 422],
+  },
+  changes(
+    "bringBack",
+    "history/{revision}/restore",
+    "Make a study what it was after a change, as a change of its own",
+    z.strictObject({ revision }),
+  ),
+  {
+    id: "listMarks",
+    method: "get",
+    path: `${STUDY}/marks`,
+    summary: "Moments of a study that were named, oldest first",
+    answers: done(z.array(mark)),
+    problems: [404],
+  },
+  {
+    id: "addMark",
+    method: "post",
+    path: `${STUDY}/marks`,
+    summary: "Name a state of a study",
+    headers: { "x-trialmoor-who": "the name of whoever asks, as encoded text; kept with every change" },
+    body: json(named("MarkRequest", markSchema)),
+    answers: done(mark, "Created", 201),
+    problems: [400, 404, 415, 422],
+  },
+  {
+    id: "removeMark",
+    method: "delete",
+    path: `${STUDY}/marks/{mark}`,
+    summary: "Take a mark away; the state it named stays",
+    answers: done(z.strictObject({ id })),
+    problems: [404],
+  },
   ...asked,
   {
     id: "readJob",

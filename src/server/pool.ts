@@ -261,6 +261,13 @@ export const parseAside = (files: readonly unknown[]): Promise<NewStudy[]> =>
 export const sheetAside = (study: Study, sheet: string): Promise<SheetReading> =>
   within(run(threads().light, { study, sheet }) as Computation<SheetReading>, false);
 
+/**
+ * A study before changes, taken back in a thread.
+ * @throws StudyError where the log does not lead back to a study
+ */
+export const pastAside = (study: Study, past: readonly string[]): Promise<Study> =>
+  within(run(threads().light, { study, past }) as Computation<Study>, false);
+
 /** Every fault of a study file, found in a thread. */
 export const faultsAside = (suspect: unknown): Promise<StudyFault[]> =>
   within(run(threads().light, { suspect }) as Computation<StudyFault[]>, false);

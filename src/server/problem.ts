@@ -14,6 +14,9 @@ const STATUS: Partial<Record<keyof ProblemValues, number>> = {
   "no-study": 404,
   "no-example": 404,
   "no-job": 404,
+  "no-revision": 404,
+  "no-revision.name": 404,
+  "no-mark": 404,
   "no-method": 405,
   stopped: 409,
   "stale-revision": 409,
@@ -178,6 +181,26 @@ export function keyOf(request: Request): string | undefined {
   if (key !== undefined && !/^[\x21-\x7e]{1,200}$/.test(key))
     throw new Problem("bad-key", {}, { path: ["Idempotency-Key"] });
   return key;
+}
+
+/**
+ * What an address asks after its question mark, checked by a schema.
+ * @throws StudyError for a value that does not fit
+ */
+export function queryOf<S extends z.ZodType>(request: Request, schema: S): z.output<S> {
+  const data = Object.fromEntries(new URL(request.url).searchParams);
+  const parsed = holdAgainst(schema, data);
+  if (parsed.success) return parsed.data;
+  throw issueError(parsed.error.issues[0], data);
+}
+
+/**
+ * The revision that an address names.
+ * @throws Problem `no-revision`
+ */
+export function revisionIn(text: string): number {
+  if (/^[1-9]\d{0,14}$/.test(text)) return Number(text);
+  throw new Problem("no-revision.name", { text }, { path: ["revision"] });
 }
 
 /**

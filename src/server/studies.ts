@@ -5,6 +5,7 @@ import type { Transaction } from "sequelize";
 import {
   blankStudy,
   type Cairn,
+  differences,
   type Edit,
   parseStudy,
   readStudyFile,
@@ -234,7 +235,8 @@ export async function changeStudy(
     if (!stored) throw gone();
     requireRevision(stored, revision, edits);
     const after = reviseStudy(stored.study, edits);
-    const next = stored.revision + 1;
+    const spent = (await db.spent.findByPk(id, { raw: true, transaction })) as unknown as { revision: number } | null;
+    const next = Math.max(stored.revision, spent?.revision ?? 0) + 1;
     await storeChanges(db, id, changesOf(stored.study, after), transaction);
     await db.studies.update(
       {
@@ -248,7 +250,8 @@ export async function changeStudy(
       { where: { id }, transaction },
     );
     await db.events.create(
-      { studyId: id, revision: next, at: now(), who, what, edits: JSON.stringify(edits) },
+      // What really became of each cell, so that it can be taken back exactly.
+      { studyId: id, revision: next, at: now(), who, what, edits: JSON.stringify(differences(stored.study, after)) },
       { transaction },
     );
     return { id, revision: next, study: after };
@@ -292,10 +295,8 @@ export async function restoreStudy(id: string, who: string): Promise<StoredStudy
   await db.write(async (transaction) => {
     const [changed] = await db.studies.update({ deletedAt: null, updatedAt: now() }, { where: { id }, transaction });
     if (changed === 0) throw gone();
-    await db.events.create(
-      { studyId: id, revision: 0, at: now(), who, what: "restored", edits: "[]" },
-      { transaction },
-    );
+    const { revision } = (await db.studies.findByPk(id, { raw: true, transaction })) as unknown as StoredStudy;
+    await db.events.create({ studyId: id, revision, at: now(), who, what: "restored", edits: "[]" }, { transaction });
   });
   return readStudy(id);
 }

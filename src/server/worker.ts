@@ -8,6 +8,7 @@ import {
   parseStudy,
   previewImport,
   type QuestionId,
+  rewind,
   rowOf,
   type Study,
   StudyError,
@@ -23,6 +24,8 @@ export interface Task {
   files?: readonly unknown[];
   /** Data of which every fault is told. */
   suspect?: unknown;
+  /** Changes of a study to be taken back, the last first, each as it was logged. */
+  past?: readonly string[];
   /** Text of a sheet, for the study given. */
   sheet?: string;
   /** Carries progress out. */
@@ -56,6 +59,16 @@ function readSheetFor(study: Study, sheet: string): SheetReading {
 function answerOf(task: Task): Answer {
   const { question, study, input, files, port, stop } = task;
   if (task.sheet !== undefined) return { ok: true, value: readSheetFor(parseStudy(study), task.sheet) };
+  if (task.past)
+    return {
+      ok: true,
+      value: parseStudy(
+        rewind(
+          parseStudy(study),
+          task.past.map((edits) => JSON.parse(edits) as Edit[]),
+        ),
+      ),
+    };
   if ("suspect" in task) return { ok: true, value: studyFaults(task.suspect) };
   if (files) return { ok: true, value: files.map((f) => newStudy(parseStudy(f))) };
   const steps = askPlain(question as QuestionId, study, input);

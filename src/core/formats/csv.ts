@@ -60,8 +60,12 @@ export function ledgerCsv(study: Study): string {
       safe(t.note),
       t.id,
     ]);
-  return `${Papa.unparse({ fields: fields.map(safe), data }, { newline: "\r\n" })}\r\n`;
+  return csvOf(fields, data);
 }
+
+/** Rows under headings as comma-separated text (RFC 4180), guarded against cells that would run as formulas. */
+export const csvOf = (fields: readonly string[], rows: readonly (readonly (string | number)[])[]): string =>
+  `${Papa.unparse({ fields: fields.map(safe), data: rows.map((r) => r.map(safe)) }, { newline: "\r\n" })}\r\n`;
 
 /** Text split into rows of cells, with what was recognised. */
 export interface Sheet {

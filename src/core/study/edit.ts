@@ -20,7 +20,7 @@ export const editSchema = z.strictObject({
 export type Edit = z.infer<typeof editSchema>;
 
 /** Lists whose members are addressed by id, and the key that holds it. */
-const LISTS: Readonly<Record<string, string>> = {
+export const LISTS: Readonly<Record<string, string>> = {
   factors: "id",
   responses: "id",
   covariates: "id",
@@ -29,7 +29,7 @@ const LISTS: Readonly<Record<string, string>> = {
   models: "response",
   rivals: "id",
 };
-const PLAIN = ["title", "notes", "confidence", "setpoint", "region", "report"];
+export const PLAIN = ["title", "notes", "confidence", "setpoint", "region", "report"];
 
 type Bag = Record<string, unknown>;
 
@@ -66,69 +66,99 @@ function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
   return copy;
 }
 
-/**
- * The study with one cell changed.
- * @throws StudyError `bad-edit`, `edit-conflict`
- */
-function applyOne(study: Study, edit: Edit): Study {
-  const { path, from, to } = edit;
-  const [head, id, ...rest] = path;
-  const key = LISTS[head];
-  if (!key && !(PLAIN.includes(head) && path.length === 1))
-    throw new StudyError("bad-edit.place", { place: path.join(" → ") }, path);
-  if (!sameData(cellAt(study, path), from))
-    throw new StudyError("edit-conflict.changed", { place: path.join(" → ") }, path);
-  const bag = study as unknown as Bag;
-  if (!key) {
-    const copy = { ...bag };
-    if (to === null) delete copy[head];
-    else copy[head] = to;
-    return copy as unknown as Study;
+/** A study while it is edited: each list is copied once, at the first edit that touches it. */
+class Draft {
+  readonly bag: Bag;
+  private readonly copied = new Set<string>();
+
+  constructor(study: Study) {
+    this.bag = { ...study };
   }
-  const list = bag[head] as Bag[];
-  if (id === undefined) {
-    // The list itself: a new order of the same members.
-    const order = to as unknown[];
-    if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key])))
-      throw new StudyError("bad-edit.order", { list: head }, path);
-    return { ...bag, [head]: order.map((o) => list.find((x) => x[key] === o)) } as unknown as Study;
+
+  list(head: string): Bag[] {
+    if (!this.copied.has(head)) {
+      this.bag[head] = [...(this.bag[head] as Bag[])];
+      this.copied.add(head);
+    }
+    return this.bag[head] as Bag[];
   }
-  const index = list.findIndex((x) => x[key] === id);
-  let next: Bag[];
-  if (rest.length > 0) {
-    if (index < 0) throw new StudyError("edit-conflict.removed", { place: path.join(" → ") }, path);
-    next = list.slice();
-    next[index] = withValue(list[index], rest, to);
-  } else if (to === null) next = list.filter((_, i) => i !== index);
-  else if (index >= 0) {
-    next = list.slice();
-    next[index] = to as Bag;
-  } else {
-    next = list.slice();
-    next.splice(Math.min(edit.at ?? list.length, list.length), 0, to as Bag);
+
+  /**
+   * Changes one cell.
+   * @throws StudyError `bad-edit`, `edit-conflict`
+   */
+  put(edit: Edit): void {
+    const { path, from, to } = edit;
+    const [head, id, ...rest] = path;
+    const key = LISTS[head];
+    if (!key && !(PLAIN.includes(head) && path.length === 1))
+      throw new StudyError("bad-edit.place", { place: path.join(" → ") }, path);
+    if (!sameData(cellAt(this.bag as unknown as Study, path), from))
+      throw new StudyError("edit-conflict.changed", { place: path.join(" → ") }, path);
+    if (!key) {
+      if (to === null) delete this.bag[head];
+      else this.bag[head] = to;
+      return;
+    }
+    const list = this.list(head);
+    if (id === undefined) {
+      // The list itself: a new order of the same members.
+      const order = to as unknown[];
+      if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key])))
+        throw new StudyError("bad-edit.order", { list: head }, path);
+      this.bag[head] = order.map((o) => list.find((x) => x[key] === o));
+      return;
+    }
+    const index = list.findIndex((x) => x[key] === id);
+    if (rest.length > 0) {
+      if (index < 0) throw new StudyError("edit-conflict.removed", { place: path.join(" → ") }, path);
+      list[index] = withValue(list[index], rest, to);
+    } else if (to === null) list.splice(index, index < 0 ? 0 : 1);
+    else if (index >= 0) list[index] = to as Bag;
+    else list.splice(Math.min(edit.at ?? list.length, list.length), 0, to as Bag);
   }
-  return { ...bag, [head]: next } as unknown as Study;
 }
 
 /**
  * Applies edits in order. The result is not yet checked as a study.
  * @throws StudyError `edit-conflict` when something else stands where an edit expects its `from`
  */
-export const applyEdits = (study: Study, edits: readonly Edit[]): Study => edits.reduce(applyOne, study);
+export function applyEdits(study: Study, edits: readonly Edit[]): Study {
+  const draft = new Draft(study);
+  for (const edit of edits) draft.put(edit);
+  return draft.bag as unknown as Study;
+}
+
+/**
+ * Takes changes back, the last one first, whatever has become of their cells since. The result is not yet checked as
+ * a study.
+ *
+ * @param changes edits of each change, the last change first
+ * @throws StudyError `edit-conflict` where what an edit changed is gone without a trace
+ */
+export function rewind(study: Study, changes: readonly (readonly Edit[])[]): unknown {
+  const draft = new Draft(study);
+  for (const edits of changes)
+    for (const { path, from, at } of [...edits].reverse()) {
+      const now = (cellAt(draft.bag as unknown as Study, path) ?? null) as Edit["from"];
+      draft.put({ path, from: now, to: from, ...(at === undefined ? {} : { at }) });
+    }
+  return draft.bag;
+}
 
 /** The edits that undo these, given the study they are applied to. */
 export function inverseEdits(study: Study, edits: readonly Edit[]): Edit[] {
-  let now = study;
+  const draft = new Draft(study);
   const out: Edit[] = [];
   for (const edit of edits) {
     const [head, id] = edit.path;
     const key = LISTS[head];
     const index =
       key && edit.path.length === 2 && edit.to === null
-        ? (now as unknown as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id)
+        ? (draft.bag as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id)
         : -1;
     out.unshift({ path: edit.path, from: edit.to, to: edit.from, ...(index >= 0 ? { at: index } : {}) });
-    now = applyOne(now, edit);
+    draft.put(edit);
   }
   return out;
 }

@@ -1,4 +1,5 @@
 import type { ErrorValues, Remedy } from "../words/english/errors";
+import type { ChangeValues, SpotValues } from "../words/english/history";
 import type { PlaceValues } from "../words/english/places";
 import type { Climb, ReadingValues } from "../words/english/readings";
 import type { RemarkValues, UnfitValues } from "../words/english/remarks";
@@ -292,6 +293,30 @@ export const waveNamesAt = (n: number): WaveNameValues => ({
   carry: { letters: n > 1 ? ["A", "C"] : ["B"] },
   repeat: {},
 });
+
+/** What names of places in a study hold. */
+export const spotsAt = (n: number): SpotValues => ({
+  study: { cell: n > 1 ? "title" : "region" },
+  order: { list: "factors" },
+  thing: { list: "responses", name: LONG },
+  cell: { list: n > 1 ? "models" : "trials", name: LONG, key: "hardLow" },
+  "of-trial": { name: LONG, trial: String(n), bag: n > 1 ? "asRun" : "results" },
+});
+
+/** What became of cells. */
+export const changesAt = (n: number, v: number): ChangeValues => {
+  const spot = { code: "of-trial", values: spotsAt(n)["of-trial"] } as const;
+  const cell = { spot, from: { is: "number", value: v }, to: { is: "number", value: n }, unit: "°C" } as const;
+  return {
+    changed: cell,
+    entered: { ...cell, from: { is: "nothing" } },
+    cleared: { ...cell, to: { is: "nothing" } },
+    added: { spot },
+    removed: { spot },
+    "terms-moved": { spot, into: n > 1 ? ["A × B", LONG] : ["A"], out: n > 1 ? [] : ["B"] },
+    moved: { spot },
+  };
+};
 
 /** Figures of what may be behind a confirmation that does not agree. */
 export const doubts = (n: number, v: number, p: number): SuspectValues => ({

@@ -1,6 +1,7 @@
 import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
 import type { ErrorValues } from "./english/errors";
+import type { ChangeValues, SpotValues } from "./english/history";
 import type { PlaceValues } from "./english/places";
 import type { ActionId, ReadingValues } from "./english/readings";
 import type { RemarkValues, UnfitValues } from "./english/remarks";
@@ -58,6 +59,13 @@ export const unfitOf = (unfit: Said<UnfitValues>, language: Language = english):
 /** What a place breaks of the region. */
 export const placeOf = (place: Said<PlaceValues>, language: Language = english): string =>
   worded(language.places, place);
+
+/** A place in a study. */
+export const spotText = (spot: Said<SpotValues>, language: Language = english): string => worded(language.spots, spot);
+
+/** What became of a cell. */
+export const changeText = (change: Said<ChangeValues>, language: Language = english): string =>
+  worded(language.changes, change);
 
 /** What cannot be read of what was typed. */
 export const typingOf = (typing: Said<TypingValues>, language: Language = english): string =>

@@ -1,5 +1,6 @@
 import type { CheckId, CheckValues } from "./checks";
 import type { ErrorValues } from "./english/errors";
+import type { ChangeValues, SpotValues } from "./english/history";
 import type { PlaceValues } from "./english/places";
 import type { ActionId, ReadingValues } from "./english/readings";
 import type { RemarkValues, UnfitValues } from "./english/remarks";
@@ -42,4 +43,8 @@ export interface Language {
   rows: Words<RowValues>;
   /** What is odd about a column of a sheet. */
   columns: Words<ColumnValues>;
+  /** Places in a study. */
+  spots: Words<SpotValues>;
+  /** What became of a cell. */
+  changes: Words<ChangeValues>;
 }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { StudyError } from "../study/error";
 import {
+  changesAt,
   columnsAt,
   doubts,
   EXTREMES,
@@ -12,6 +13,7 @@ import {
   refusalsAtExtremes,
   remarksAt,
   rowsAt,
+  spotsAt,
   statements,
   typingsAt,
   waveNamesAt,
@@ -19,6 +21,7 @@ import {
 import {
   actionOf,
   answerOf,
+  changeText,
   columnOf,
   placeOf,
   questionOf,
@@ -27,6 +30,7 @@ import {
   riskOf,
   rowOf,
   sentenceOf,
+  spotText,
   statisticOf,
   suspectOf,
   typingOf,
@@ -113,6 +117,8 @@ function sentences(language: Language = english): [string, string][] {
   return EXTREMES.flatMap(({ n, v, p }) => [
     ...saidOf(statements(n, v, p)).map((s): [string, string] => [s.code, sentenceOf(s, language)]),
     ...saidOf(reasons(n, p)).map((s): [string, string] => [s.code, whyOf(s, language)]),
+    ...saidOf(spotsAt(n)).map((s): [string, string] => [s.code, spotText(s, language)]),
+    ...saidOf(changesAt(n, v)).map((s): [string, string] => [s.code, changeText(s, language)]),
     ...saidOf(waveNamesAt(n)).map((s): [string, string] => [s.code, waveNameOf(s, language)]),
     ...saidOf(hazards(n, v)).map((s): [string, string] => [s.code, riskOf(s, language)]),
     ...saidOf(doubts(n, v, p)).map((s): [string, string] => [s.code, suspectOf(s, language)]),
@@ -136,7 +142,13 @@ describe("words of readings, refusals and checks", () => {
     expect(new Set(Object.keys(statements(n, v, p)))).toEqual(new Set(Object.keys(english.readings)));
     expect(new Set(Object.keys(refusalsAtExtremes(n, v)[0]))).toEqual(new Set(Object.keys(english.errors)));
     const others = { unfits: misfits(n), remarks: remarksAt(n, v), places: placesAt(n, v), typings: typingsAt(n, v) };
-    for (const [table, values] of Object.entries({ ...others, rows: rowsAt(n), columns: columnsAt(v) }))
+    for (const [table, values] of Object.entries({
+      ...others,
+      rows: rowsAt(n),
+      columns: columnsAt(v),
+      spots: spotsAt(n),
+      changes: changesAt(n, v),
+    }))
       expect(new Set(Object.keys(values)), table).toEqual(new Set(Object.keys(english[table as keyof typeof others])));
   });
   it.each([
@@ -156,7 +168,13 @@ describe("words of readings, refusals and checks", () => {
   it("every sentence ends as one", () => {
     // What is passed on as it came from elsewhere is not ours to end.
     // Nor are the reasons of a step in brackets, which are no sentences, and names.
-    const names = new Set(EXTREMES.flatMap(({ n }) => saidOf(waveNamesAt(n)).map((s) => waveNameOf(s))));
+    const names = new Set(
+      EXTREMES.flatMap(({ n, v }) => [
+        ...saidOf(waveNamesAt(n)).map((s) => waveNameOf(s)),
+        ...saidOf(spotsAt(n)).map((s) => spotText(s)),
+        ...saidOf(changesAt(n, v)).map((s) => changeText(s)),
+      ]),
+    );
     const open = sentences().flatMap(([code, text]) =>
       /[.)]$/.test(text) || names.has(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
     );
@@ -192,6 +210,8 @@ describe("words of readings, refusals and checks", () => {
       typings: words(english.typings),
       rows: words(english.rows),
       columns: words(english.columns),
+      spots: words(english.spots),
+      changes: words(english.changes),
     };
     for (const [code, text] of sentences(pseudo)) {
       expect(text).toMatch(/^⟦[a-z0-9.-]+ \d+⟧( \(⟦≈⟧\))?$/);

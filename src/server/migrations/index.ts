@@ -1,6 +1,7 @@
 import { studies } from "./001-studies";
 import { facts } from "./002-facts";
+import { history } from "./003-history";
 import type { Migration } from "./migration";
 
 /** Every migration in order. A new one is a file beside these and a line here. */
-export const migrations: readonly Migration[] = [studies, facts];
+export const migrations: readonly Migration[] = [studies, facts, history];

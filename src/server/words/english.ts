@@ -23,6 +23,12 @@ export const problems = {
   "no-verb": (v: { verb: string }) => `A study has no “${v.verb}”.`,
   "no-study": (_: object) => "There is no such study; it may have been deleted. Open another from Home.",
   "no-example": (v: { name: string }) => `There is no shipped example “${v.name}”.`,
+  "no-revision": (v: { revision: number; now: number }) =>
+    `The study never stood at revision ${v.revision}; it stands at ${v.now}.`,
+  "no-revision.name": (v: { text: string }) => `Revisions are whole numbers from 1; “${v.text}” is none.`,
+  "past-unreadable": (v: { revision: number; why: string }) =>
+    `Revision ${v.revision} cannot be put together from the log: ${v.why} Nothing was changed.`,
+  "no-mark": (_: object) => "There is no such mark; it may have been taken away elsewhere.",
   "no-job": (_: object) => "There is no such computation.",
   "bad-format": (v: { format: string }) =>
     `There is no export format “${v.format}”; the formats are csv, json and raw.`,

@@ -14,9 +14,12 @@ import {
   STATIONS,
   type Station,
   type Study,
+  spotOf,
+  spotText,
+  standingOf,
+  standingText,
   trailOf,
 } from "@/core";
-import { cellWords, pathWords } from "../desk/path-words";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { shareText } from "../parts/format";
@@ -200,6 +203,7 @@ function Clashes() {
   const clashes = useDesk((d) => d.clashes);
   const settle = useDesk((d) => d.settle);
   if (clashes.length === 0) return null;
+  const words = (value: unknown, path: readonly string[]): string => standingText(standingOf({ study }, value, path));
   return (
     <Modal open footer={null} closable={false} title="Changed here and in another tab">
       <p className="quiet" style={{ marginBottom: 10 }}>
@@ -207,10 +211,10 @@ function Clashes() {
       </p>
       {clashes.map((c) => (
         <div key={c.path.join("/")} className={css.clash}>
-          <strong>{pathWords(study, c.path)}</strong>
+          <strong>{spotText(spotOf({ study }, c.path))}</strong>
           <div className="row" style={{ marginTop: 6 }}>
-            <Button onClick={() => settle(c, "mine")}>keep mine: {cellWords(study, c.mine)}</Button>
-            <Button onClick={() => settle(c, "theirs")}>keep theirs: {cellWords(study, c.theirs)}</Button>
+            <Button onClick={() => settle(c, "mine")}>keep mine: {words(c.mine, c.path)}</Button>
+            <Button onClick={() => settle(c, "theirs")}>keep theirs: {words(c.theirs, c.path)}</Button>
           </div>
         </div>
       ))}
@@ -227,6 +231,7 @@ function Refusals() {
   const retry = useDesk((d) => d.retry);
   const letGo = useDesk((d) => d.letGo);
   if (refused.length === 0) return null;
+  const words = (value: unknown, path: readonly string[]): string => standingText(standingOf({ study }, value, path));
   return (
     <section className={css.refusals} role="alert" aria-label="Refused changes">
       <strong>
@@ -240,8 +245,8 @@ function Refusals() {
           </div>
           {r.edits.slice(0, MOST_CELLS).map((e) => (
             <div key={e.path.join("/")} className="small">
-              <span className="quiet">{pathWords(study, e.path)}:</span> stands{" "}
-              {cellWords(study, cellAt(study, e.path))}, typed {cellWords(study, e.to)}
+              <span className="quiet">{spotText(spotOf({ study }, e.path))}:</span> stands{" "}
+              {words(cellAt(study, e.path), e.path)}, typed {words(e.to, e.path)}
             </div>
           ))}
           {r.edits.length > MOST_CELLS && (

@@ -1,6 +1,7 @@
 import type { Language } from "../language";
 import { approximate, checks, questions, statistics } from "./checks";
 import { errors } from "./errors";
+import { changeWords, spots } from "./history";
 import { places } from "./places";
 import { actions, readings } from "./readings";
 import { remarks, unfits } from "./remarks";
@@ -26,4 +27,6 @@ export const english: Language = {
   typings,
   rows,
   columns,
+  spots,
+  changes: changeWords,
 };

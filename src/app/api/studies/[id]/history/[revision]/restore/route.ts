@@ -1,0 +1,16 @@
+import * as z from "zod";
+import { bringBack } from "@/server/history";
+import { bodyOf, revisionIn } from "@/server/problem";
+import { revision } from "@/server/questions";
+import { route } from "@/server/route";
+import { whoOf } from "@/server/who";
+
+export const dynamic = "force-dynamic";
+
+export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: string; revision: string }> }>({
+  async POST(request, { params }) {
+    const { id, revision: past } = await params;
+    const body = await bodyOf(request, z.strictObject({ revision }));
+    return bringBack(id, revisionIn(past), body.revision, whoOf(request));
+  },
+});

@@ -1,0 +1,18 @@
+import { addMark, listMarks, markSchema } from "@/server/history";
+import { bodyOf } from "@/server/problem";
+import { route } from "@/server/route";
+import { readStudy } from "@/server/studies";
+import { whoOf } from "@/server/who";
+
+export const dynamic = "force-dynamic";
+
+export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: string }> }>({
+  async GET(_request, { params }) {
+    const { id } = await readStudy((await params).id);
+    return listMarks(id);
+  },
+  async POST(request, { params }) {
+    const { id } = await params;
+    return Response.json(await addMark(id, await bodyOf(request, markSchema), whoOf(request)), { status: 201 });
+  },
+});

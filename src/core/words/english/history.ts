@@ -1,0 +1,122 @@
+import { listed, withUnit, written } from "../numbers";
+import { type Said, type ValuesOf, worded } from "../said";
+
+const KINDS: Readonly<Record<string, string>> = {
+  factors: "Factor",
+  responses: "Response",
+  covariates: "What is measured beside,",
+  waves: "Wave",
+  trials: "Trial",
+  models: "Model of",
+  rivals: "Kept plan",
+};
+
+/** What cells are called that are no words as they stand. */
+const KEYS: Readonly<Record<string, string>> = {
+  hardLow: "hard low",
+  hardHigh: "hard high",
+  change: "ease of change",
+  goal: "aim and limits",
+  smallest: "smallest change worth finding",
+  use: "counts in models",
+  why: "reason",
+  order: "run order",
+  standard: "standard order",
+  block: "waves as blocks",
+  average: "averaging",
+  tolerance: "± set",
+};
+
+const keyText = (key: string): string => KEYS[key] ?? key;
+
+/** Places in a study, by code. */
+export const spots = {
+  study: (v: { cell: string }) =>
+    ({
+      title: "Title of the study",
+      notes: "Notes of the study",
+      confidence: "Confidence",
+      region: "What must not be run",
+      setpoint: "Setpoint",
+      report: "What the report adds",
+    })[v.cell] ?? v.cell,
+  order: (v: { list: string }) => `Order of the ${v.list}`,
+  thing: (v: { list: string; name: string }) => `${KINDS[v.list] ?? v.list} ${v.name}`,
+  cell: (v: { list: string; name: string; key: string }) =>
+    v.list === "models"
+      ? `Model of ${v.name}, ${keyText(v.key)}`
+      : v.list === "trials"
+        ? `Trial ${v.name}, ${keyText(v.key)}`
+        : `${v.name}, ${keyText(v.key)}`,
+  "of-trial": (v: { name: string; trial: string; bag: string }) =>
+    `${v.name} of trial ${v.trial}${v.bag === "asRun" ? ", as run" : v.bag === "settings" ? ", as planned" : ""}`,
+};
+
+export type SpotValues = ValuesOf<typeof spots>;
+
+/** What stands in a cell, as far as words need to know it. */
+export type Standing =
+  | { is: "nothing" }
+  | { is: "number"; value: number }
+  | { is: "text"; text: string }
+  | { is: "yes-no"; yes: boolean }
+  | { is: "list"; of: Standing[] }
+  | { is: "bag"; of: [name: string, value: Standing][] };
+
+const MOST_WORDS = 160;
+
+function allOf(s: Standing): string {
+  switch (s.is) {
+    case "nothing":
+      return "nothing";
+    case "number":
+      return written(s.value);
+    case "text":
+      return s.text;
+    case "yes-no":
+      return s.yes ? "yes" : "no";
+    case "list":
+      return s.of.length === 0 ? "nothing" : s.of.map(allOf).join(", ");
+    case "bag":
+      return s.of.length === 0 ? "nothing" : s.of.map(([name, v]) => `${keyText(name)} ${allOf(v)}`).join("; ");
+  }
+}
+
+/** What stands in a cell, in words, cut where it is long. */
+export const standingText = (s: Standing, unit = ""): string => {
+  const all = withUnit(allOf(s), s.is === "number" || s.is === "list" ? unit : "");
+  return all.length > MOST_WORDS ? `${all.slice(0, MOST_WORDS)}…` : all;
+};
+
+const spotText = (spot: Said<SpotValues>): string => worded(spots, spot);
+
+interface Moved {
+  spot: Said<SpotValues>;
+  from: Standing;
+  to: Standing;
+  unit: string;
+}
+
+/** What became of a cell, by code. */
+export const changeWords = {
+  changed: (v: Moved) => `${spotText(v.spot)}: ${standingText(v.from)} → ${standingText(v.to, v.unit)}`,
+  entered: (v: Moved) => `${spotText(v.spot)}: ${standingText(v.to, v.unit)}`,
+  cleared: (v: Moved) => `${spotText(v.spot)}: ${standingText(v.from, v.unit)} taken out`,
+  added: (v: { spot: Said<SpotValues> }) => `${spotText(v.spot)} added`,
+  removed: (v: { spot: Said<SpotValues> }) => `${spotText(v.spot)} removed`,
+  "terms-moved": (v: { spot: Said<SpotValues>; into: string[]; out: string[] }) =>
+    `${spotText(v.spot)}: ${[
+      ...(v.into.length > 0 ? [`${listed(v.into)} in`] : []),
+      ...(v.out.length > 0 ? [`${listed(v.out)} out`] : []),
+    ].join(", ")}`,
+  moved: (v: { spot: Said<SpotValues> }) => `${spotText(v.spot)} changed`,
+};
+
+export type ChangeValues = ValuesOf<typeof changeWords>;
+
+/** Who made a change, where no name was given. */
+export const anonymous = {
+  "": "somebody at this machine",
+  http: "a program",
+  shipped: "shipped with Trialmoor",
+} as const;

@@ -182,8 +182,8 @@ test("a study through the whole interface by its described client: made, planned
   });
   expect((await stored(page, id)).study.setpoint).toEqual({ settings: { temp: 60 }, held: ["temp"] });
   // Every other read of the interface is as described, too.
-  for (const get of ["/api/health", "/api/examples", "/api/studies", "/api/studies/backup"] as const)
-    expect((await api.GET(get)).response.status).toBe(200);
+  for (const get of ["/api/health", "/api/examples", "/api/studies", "/api/backups", "/api/keeping"] as const)
+    expect((await api.GET(get, {})).response.status).toBe(200);
   expect(
     (await api.GET("/api/studies/{id}/export", { params: { path, query: { format: "csv" } }, parseAs: "text" })).data,
   ).toContain("order,standard,wave");

@@ -3,6 +3,7 @@ import { DataTypes, type Model, type ModelStatic, Sequelize, Transaction } from 
 import type { Study } from "@/core";
 import { openFolder } from "./folder";
 import { markDamage } from "./rows";
+import { Handle } from "./sqlite";
 
 type Row<T extends object> = Model<T, T>;
 export interface StudyRow {
@@ -109,6 +110,10 @@ export interface Database {
   latest: Map<string, { revision: number; study: Study }>;
   /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
   write<T>(work: (transaction: Transaction) => Promise<T>): Promise<T>;
+  /** Runs work on a handle of its own while nothing else writes. */
+  alone<T>(work: (handle: Handle) => Promise<T>): Promise<T>;
+  /** Where the database and what belongs to it is kept. */
+  folder: string;
   /** Closes the database and lets its folder go. */
   close(): Promise<void>;
 }
@@ -123,16 +128,17 @@ const PRAGMAS = [
   "PRAGMA synchronous = FULL",
 ];
 
-interface Handle {
+/** A handle as the pool holds it. */
+interface Pooled {
   run(sql: string, done: (error: Error | null) => void): void;
 }
 
 /** Transactions open handles of their own: each new one gets the pragmas before it is used. */
 function withPragmas(sequelize: Sequelize): void {
-  const manager = (sequelize as unknown as { connectionManager: { getConnection(options: object): Promise<Handle> } })
+  const manager = (sequelize as unknown as { connectionManager: { getConnection(options: object): Promise<Pooled> } })
     .connectionManager;
   const original = manager.getConnection.bind(manager);
-  const ready = new WeakSet<Handle>();
+  const ready = new WeakSet<Pooled>();
   manager.getConnection = async (options) => {
     const handle = await original(options);
     if (!ready.has(handle)) {
@@ -221,6 +227,20 @@ async function open(): Promise<Database> {
     requests: sequelize.define("requests", { key: key(), digest: text(), studies: text(), at: text() }, options),
     write(work) {
       const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));
+      queue = next.catch(() => undefined);
+      return next;
+    },
+    folder,
+    alone(work) {
+      const next = queue.then(async () => {
+        const handle = await Handle.open(storage);
+        try {
+          await handle.exec("PRAGMA busy_timeout = 5000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = OFF;");
+          return await work(handle);
+        } finally {
+          await handle.close();
+        }
+      });
       queue = next.catch(() => undefined);
       return next;
     },

@@ -1,9 +1,9 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
-import sqlite3 from "sqlite3";
 import { Umzug } from "umzug";
 import { type Said, worded } from "@/core";
 import { migrations } from "./migrations";
+import { Handle } from "./sqlite";
 import { type StartValues, starts } from "./words/english";
 
 /** Why the server cannot start. */
@@ -23,31 +23,6 @@ export interface DataFolder {
   storage: string;
   /** Lets the folder go, so that another process can hold it. */
   release(): Promise<void>;
-}
-
-/** A plain handle of SQLite, for what has to run outside of pooled connections. */
-class Handle {
-  private constructor(private readonly handle: sqlite3.Database) {}
-  static open(path: string): Promise<Handle> {
-    return new Promise((resolve, reject) => {
-      const handle = new sqlite3.Database(path, (error) => (error ? reject(error) : resolve(new Handle(handle))));
-    });
-  }
-  exec(sql: string): Promise<void> {
-    return new Promise((resolve, reject) => {
-      this.handle.exec(sql, (error) => (error ? reject(error) : resolve()));
-    });
-  }
-  all<T>(sql: string, values: unknown[] = []): Promise<T[]> {
-    return new Promise((resolve, reject) => {
-      this.handle.all(sql, values, (error, rows) => (error ? reject(error) : resolve(rows as T[])));
-    });
-  }
-  close(): Promise<void> {
-    return new Promise((resolve, reject) => {
-      this.handle.close((error) => (error ? reject(error) : resolve()));
-    });
-  }
 }
 
 /** What the holder file says: who holds the folder, and whether a database was ever made in it. */
@@ -117,28 +92,31 @@ async function hold(folder: string, holder: string): Promise<Handle> {
 
 const NAMES_TABLE = "SequelizeMeta";
 
-/**
- * Brings the database up to date: each migration with its mark in one transaction, a copy kept before the first.
- * @throws StartError for a database of a newer version
- */
-async function migrate(folder: string, db: Handle): Promise<void> {
-  const known = new Set(migrations.map((m) => m.name));
+/** Migrations that a database has seen; none of one that no server made. */
+async function seenBy(db: Handle): Promise<string[]> {
   const tables = await db.all<{ name: string }>("SELECT name FROM sqlite_master WHERE type = 'table'");
-  const fresh = !tables.some((t) => t.name === "studies");
-  const executed = async (): Promise<string[]> =>
-    tables.some((t) => t.name === NAMES_TABLE)
-      ? (await db.all<{ name: string }>(`SELECT name FROM ${NAMES_TABLE} ORDER BY name`)).map((r) => r.name)
-      : [];
+  return tables.some((t) => t.name === NAMES_TABLE)
+    ? (await db.all<{ name: string }>(`SELECT name FROM ${NAMES_TABLE} ORDER BY name`)).map((r) => r.name)
+    : [];
+}
+
+/** Migrations that a newer version made in a database. */
+export async function newerThanHere(db: Handle): Promise<string[]> {
+  const known = new Set(migrations.map((m) => m.name));
+  return (await seenBy(db)).filter((name) => !known.has(name));
+}
+
+/**
+ * Brings a database up to date: each migration with its mark in one transaction.
+ *
+ * @param keep called before the first, with its name, where there is something to keep a copy of
+ */
+export async function migrate(db: Handle, keep?: (next: string) => Promise<void>): Promise<void> {
+  const executed = (): Promise<string[]> => seenBy(db);
   const done = await executed();
-  const unknown = done.filter((name) => !known.has(name));
-  if (unknown.length > 0) throw new StartError("newer", { folder, unknown });
+  const tables = await db.all<{ name: string }>("SELECT name FROM sqlite_master WHERE type = 'table'");
   const next = migrations.find((m) => !done.includes(m.name));
-  if (next && !fresh) {
-    const copy = join(folder, `before-${next.name}.sqlite`);
-    rmSync(`${copy}.part`, { force: true });
-    await db.all("VACUUM INTO ?", [`${copy}.part`]);
-    renameSync(`${copy}.part`, copy);
-  }
+  if (next && tables.some((t) => t.name === "studies")) await keep?.(next.name);
   const umzug = new Umzug({
     migrations: migrations.map(({ name, statements }) => ({
       name,
@@ -188,7 +166,14 @@ export async function openFolder(folder: string): Promise<DataFolder> {
       await db.exec("PRAGMA busy_timeout = 2000; PRAGMA journal_mode = WAL;");
       const [{ quick_check: check }] = await db.all<{ quick_check: string }>("PRAGMA quick_check(1)");
       if (check !== "ok") throw Object.assign(new Error(check), { code: "SQLITE_CORRUPT" });
-      await migrate(folder, db);
+      const unknown = await newerThanHere(db);
+      if (unknown.length > 0) throw new StartError("newer", { folder, unknown });
+      await migrate(db, async (next) => {
+        const copy = join(folder, `before-${next}.sqlite`);
+        rmSync(`${copy}.part`, { force: true });
+        await db.all("VACUUM INTO ?", [`${copy}.part`]);
+        renameSync(`${copy}.part`, copy);
+      });
       // A write that is taken back: a file that can be read alone is found now, not by the first person.
       await db.exec("BEGIN IMMEDIATE; UPDATE studies SET revision = revision WHERE id = ''; ROLLBACK");
     } finally {

@@ -5,6 +5,9 @@ import { MOST_BYTES, Problem, tooLarge } from "./problem";
 const HERE = ["127.0.0.1", "localhost", "[::1]"];
 const WRITES = new Set(["POST", "PUT", "PATCH", "DELETE"]);
 const JSON_TYPE = /^application\/(.+\+)?json\b/;
+/** A backup as a file. */
+export const SQLITE = "application/vnd.sqlite3";
+export const SQLITE_TYPE = /^application\/vnd\.sqlite3\b/;
 const SHEET_TYPE = /^text\/(csv|tab-separated-values|plain)\b/;
 
 /** Hosts that are answered: this machine's own names with the port, and those that were set, with it or without. */
@@ -38,6 +41,8 @@ export function guard(request: Pick<IncomingMessage, "url" | "method" | "headers
   if (foreign || headers["sec-fetch-site"] === "cross-site") throw new Problem("foreign-page", {});
   const length = Number(headers["content-length"] ?? 0);
   const type = headers["content-type"];
+  // A backup is written to the disk as it comes, whatever its size.
+  if (SQLITE_TYPE.test(type ?? "") && /^\/api\/backups(\?|$)/.test(url) && method === "POST") return;
   if (length > MOST_BYTES) throw tooLarge();
   const sheet = SHEET_TYPE.test(type ?? "") && /^\/api\/studies\/[^/]+\/import(\?|$)/.test(url);
   const hasBody = length > 0 || headers["transfer-encoding"] !== undefined;

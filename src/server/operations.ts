@@ -1,7 +1,10 @@
 import * as z from "zod";
 import { editSchema, jsonValue, openQuestions, shapes, studySchema } from "@/core";
+import { restoreSchema } from "./backups";
 import { changeSchemas } from "./changes";
+import { SQLITE } from "./guard";
 import { historyQuery, markSchema } from "./history";
+import { keepingChange, keepingSchema } from "./keeping";
 import { bodySchema, revision } from "./questions";
 
 /** What can be asked over HTTP: one row an operation, from which the description and its clients are made. */
@@ -104,8 +107,8 @@ const sheet = named(
     study: study.optional(),
   }),
 );
-const backup = named(
-  "Backup",
+const severalStudies = named(
+  "SeveralStudies",
   z.strictObject({
     format: z.literal("trialmoor-backup"),
     version: z.literal(1),
@@ -123,7 +126,7 @@ const rawStudySchema = named(
     .looseObject({ format: z.literal("trialmoor-raw"), version: z.literal(1), id })
     .describe("A study's rows as they stand, for one that cannot be read"),
 );
-const studyFile = named("StudyFile", z.union([studySchema.describe("A study file"), backup]));
+const studyFile = named("StudyFile", z.union([studySchema.describe("A study file"), severalStudies]));
 export const problemSchema = named(
   "Problem",
   z
@@ -181,9 +184,51 @@ const historyPage = named(
   }),
 );
 
+const deleted = named(
+  "DeletedStudy",
+  z.strictObject({
+    id,
+    title: z.string(),
+    deletedAt: z.string(),
+    until: z.string().describe("until when it can be brought back"),
+  }),
+);
+/** What a list of studies is asked for. */
+export const listQuery = z.strictObject({ deleted: z.enum(["1"]).optional() });
+
+const backup = named(
+  "Backup",
+  z.strictObject({
+    name: z.string(),
+    at: z.string(),
+    bytes: z.number(),
+    studies: z.number().nullable().describe("how many it holds; null where it cannot be read"),
+  }),
+);
+const backedUp = named(
+  "BackedUp",
+  z.strictObject({
+    id,
+    title: z.string(),
+    revision: z.number(),
+    updatedAt: z.string(),
+    deletedAt: z.string().nullable(),
+    now: z
+      .strictObject({
+        title: z.string(),
+        revision: z.number(),
+        updatedAt: z.string(),
+        deletedAt: z.string().nullable(),
+      })
+      .nullable()
+      .describe("the study of this id as it stands"),
+  }),
+);
+const keeping = named("Keeping", keepingSchema);
 const STUDY = "/api/studies/{id}";
 const json = (schema: z.ZodType): Operation["body"] => ({ schema, type: "application/json" });
 const done = (schema: z.ZodType, summary = "Done", status = 200): Operation["answers"] => [{ status, schema, summary }];
+const backupName = done(z.strictObject({ name: z.string() }), "Its name", 201);
 const title = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
 const writes = [400, 404, 409, 413, 415, 422];
 
@@ -255,9 +300,10 @@ export const operations: readonly Operation[] = [
     id: "listStudies",
     method: "get",
     path: "/api/studies",
-    summary: "All studies, last touched first",
-    answers: done(z.array(summary)),
-    problems: [],
+    summary: "All studies, last touched first; with deleted=1 those that can be brought back",
+    query: { deleted: { schema: listQuery.shape.deleted, summary: "1 for deleted studies" } },
+    answers: done(z.union([z.array(summary), z.array(deleted)])),
+    problems: [422],
   },
   {
     id: "createStudy",
@@ -272,19 +318,84 @@ export const operations: readonly Operation[] = [
     id: "importStudies",
     method: "post",
     path: "/api/studies/import",
-    summary: "Open a study file or a backup",
+    summary: "Open a study file, or one of several studies that an earlier version made",
     headers: { "Idempotency-Key": "names the request: sent twice, it is done once" },
     body: json(studyFile),
     answers: done(z.array(stored), "The studies made", 201),
     problems: [400, 413, 415, 422],
   },
   {
-    id: "backup",
+    id: "listBackups",
     method: "get",
-    path: "/api/studies/backup",
-    summary: "Every study as one file",
-    answers: done(backup),
+    path: "/api/backups",
+    summary: "All backups in their folder, the newest first",
+    answers: done(z.array(backup)),
+    problems: [503],
+  },
+  {
+    id: "makeBackup",
+    method: "post",
+    path: "/api/backups",
+    summary: "Back up everything now; or, where a backup is sent as a file, put it into the folder",
+    query: { called: { schema: z.string().optional(), summary: "what a file that is sent is called" } },
+    body: { type: SQLITE },
+    answers: backupName,
+    problems: [415, 422, 503, 507],
+  },
+  {
+    id: "readBackup",
+    method: "get",
+    path: "/api/backups/{name}",
+    summary: "A backup as a file",
+    answers: [{ status: 200, type: SQLITE, schema: z.string(), summary: "The file" }],
+    problems: [404],
+  },
+  {
+    id: "removeBackup",
+    method: "delete",
+    path: "/api/backups/{name}",
+    summary: "Delete a backup",
+    answers: done(z.strictObject({ name: z.string() })),
+    problems: [404],
+  },
+  {
+    id: "lookIntoBackup",
+    method: "get",
+    path: "/api/backups/{name}/studies",
+    summary: "What a backup holds, beside what stands of it",
+    answers: done(z.array(backedUp)),
+    problems: [404, 422],
+  },
+  {
+    id: "restoreBackup",
+    method: "post",
+    path: "/api/backups/{name}/restore",
+    summary: "Restore everything in place of what stands, of which a backup is made first; or studies beside it",
+    body: json(named("RestoreRequest", restoreSchema)),
+    answers: done(
+      z.strictObject({
+        studies: z.array(z.strictObject({ id, title: z.string() })).describe("those put beside what stands"),
+        before: z.string().optional().describe("the backup of what stood before"),
+      }),
+    ),
+    problems: [400, 404, 413, 415, 422, 503, 507],
+  },
+  {
+    id: "readKeeping",
+    method: "get",
+    path: "/api/keeping",
+    summary: "How long deleted studies and daily backups are kept",
+    answers: done(keeping),
     problems: [],
+  },
+  {
+    id: "setKeeping",
+    method: "patch",
+    path: "/api/keeping",
+    summary: "Decide how long they are kept; what is not said stays",
+    body: json(named("KeepingRequest", keepingChange)),
+    answers: done(keeping),
+    problems: [400, 413, 415, 422],
   },
   {
     id: "readStudy",

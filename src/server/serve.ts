@@ -5,6 +5,7 @@ import next from "next";
 import { database } from "./database";
 import { StartError } from "./folder";
 import { guard, hostsAnswered, securityHeaders } from "./guard";
+import { keepHouse } from "./housekeeping";
 import { log } from "./log";
 import { Problem, problemDocument } from "./problem";
 import { seedExamples } from "./studies";
@@ -52,7 +53,9 @@ async function start(): Promise<void> {
   const server = createServer((request, response) => void answer(request, response));
   server.on("error", refuse);
   server.listen(port, hostname, () => console.log(`Trialmoor is at http://${hostname}:${port}`));
+  const leaveHouse = keepHouse();
   const stop = (): void => {
+    leaveHouse();
     server.close();
     server.closeAllConnections();
     database()

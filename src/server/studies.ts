@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import type { Transaction } from "sequelize";
+import { Op, type Transaction } from "sequelize";
 import {
   blankStudy,
   type Cairn,
@@ -15,6 +15,7 @@ import {
   trailOf,
 } from "@/core";
 import { type Database, database } from "./database";
+import { keptUntil, readKeeping } from "./keeping";
 import { parseAside } from "./pool";
 import { Problem } from "./problem";
 import { assemble, changesOf, factsOf, type NewStudy, newStudy, questionOf, readRows, storeChanges } from "./rows";
@@ -161,6 +162,27 @@ export async function listStudies(): Promise<StudySummary[]> {
   return out;
 }
 
+/** A deleted study, and until when it can be brought back. */
+export interface DeletedStudy {
+  id: string;
+  title: string;
+  deletedAt: string;
+  until: string;
+}
+
+/** Studies that were deleted and can be brought back, the last one first. */
+export async function listDeleted(): Promise<DeletedStudy[]> {
+  const db = await database();
+  const keeping = await readKeeping();
+  const rows = (await db.studies.findAll({
+    where: { deletedAt: { [Op.ne]: null } },
+    attributes: ["id", "title", "deletedAt"],
+    order: [["deletedAt", "DESC"]],
+    raw: true,
+  })) as unknown as Omit<DeletedStudy, "until">[];
+  return rows.map((row) => ({ ...row, until: keptUntil(row.deletedAt, keeping) }));
+}
+
 /**
  * A study's rows as they stand, to be saved where it cannot be read.
  * @throws Problem `no-study`
@@ -301,26 +323,8 @@ export async function restoreStudy(id: string, who: string): Promise<StoredStudy
   return readStudy(id);
 }
 
-interface Backup {
-  format: "trialmoor-backup";
-  version: 1;
-  at: string;
-  studies: Study[];
-  /** Studies that cannot be read, and why. */
-  leftOut: { id: string; title: string; why: string }[];
-}
-
-/** Every study as one file that can be opened again. */
-export async function backup(): Promise<Backup> {
-  const file: Backup = { format: "trialmoor-backup", version: 1, at: now(), studies: [], leftOut: [] };
-  for (const { id, title, damage } of await listStudies())
-    if (damage === null) file.studies.push((await readStudy(id)).study);
-    else file.leftOut.push({ id, title, why: damage });
-  return file;
-}
-
 /**
- * Opens a study file or a backup; answers the studies made, all or none. They are read in a worker thread.
+ * Opens a study file, or a file of several that an earlier version made; answers the studies made, all or none. They are read in a worker thread.
  * @throws StudyError `empty-backup`
  * @throws Problem `key-reused`
  */

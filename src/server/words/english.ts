@@ -29,6 +29,19 @@ export const problems = {
   "past-unreadable": (v: { revision: number; why: string }) =>
     `Revision ${v.revision} cannot be put together from the log: ${v.why} Nothing was changed.`,
   "no-mark": (_: object) => "There is no such mark; it may have been taken away elsewhere.",
+  "no-backup": (v: { name: string }) => `There is no backup “${v.name}” in the folder of backups.`,
+  "backup-damaged": (v: { name: string }) => `The backup ${v.name} is damaged or cut short, so ${anew}. Use another.`,
+  "backup-newer": (v: { name: string; unknown: string[] }) =>
+    `The backup ${v.name} was made by a newer version of Trialmoor (${v.unknown.join(", ")}), so ${anew}. Start that version to restore it.`,
+  "not-a-backup": (v: { name: string }) => `${v.name} is no backup of Trialmoor, so ${anew}.`,
+  "not-a-backup.study": (v: { name: string }) =>
+    `${v.name} is a study file, not a backup: open it with “Open a study file” on Home.`,
+  "not-in-backup": (v: { studies: string[] }) =>
+    `The backup holds no study ${v.studies.join(", ")}, so ${anew}. Ask for those it lists.`,
+  "backup-folder": (v: { folder: string }) =>
+    `The folder of backups, ${v.folder}, cannot be written. Allow it, or give TRIALMOOR_BACKUPS another folder.`,
+  "backup-disk-full": (v: { folder: string }) =>
+    `The disk of the folder of backups, ${v.folder}, is full; no backup was made. Make room, or give TRIALMOOR_BACKUPS another folder.`,
   "no-job": (_: object) => "There is no such computation.",
   "bad-format": (v: { format: string }) =>
     `There is no export format “${v.format}”; the formats are csv, json and raw.`,

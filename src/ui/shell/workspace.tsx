@@ -86,6 +86,9 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
   }, [study, view, response]);
 }
 
+/** Time after which a station that opened is taken to be quiet. */
+const AHEAD_MS = 1500;
+
 /** One cairn; drawn anew only when its fact changes. */
 const Stop = memo(function Stop({
   study,
@@ -94,6 +97,7 @@ const Stop = memo(function Stop({
   stones,
   loose,
   active,
+  ahead,
 }: {
   study: string;
   station: Station;
@@ -101,10 +105,12 @@ const Stop = memo(function Stop({
   stones: number;
   loose: boolean;
   active: boolean;
+  /** Whether its page is fetched before anyone goes there. */
+  ahead: boolean;
 }) {
   return (
     <Link
-      prefetch={false}
+      prefetch={ahead}
       href={`/studies/${study}/${station}`}
       className={css.stop}
       aria-current={active ? "page" : undefined}
@@ -130,6 +136,12 @@ function Trail() {
   const response = useDesk((d) => d.response);
   const trail = useTrail(study, response);
   const path = usePathname();
+  // The other stations' pages come once this one stands and is quiet.
+  const [ahead, setAhead] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setAhead(true), AHEAD_MS);
+    return () => clearTimeout(timer);
+  }, []);
   return (
     <nav className={css.trail} aria-label="Stations">
       <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
@@ -152,6 +164,7 @@ function Trail() {
           stones={c.stones}
           loose={c.loose}
           active={path.endsWith(`/${c.station}`)}
+          ahead={ahead}
         />
       ))}
     </nav>

@@ -1,13 +1,13 @@
-import { createSchema } from "@/server/operations";
-import { bodyOf } from "@/server/problem";
+import { createSchema, listQuery } from "@/server/operations";
+import { bodyOf, queryOf } from "@/server/problem";
 import { route } from "@/server/route";
-import { createFromExample, createStudy, listStudies } from "@/server/studies";
+import { createFromExample, createStudy, listDeleted, listStudies } from "@/server/studies";
 import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
 export const { GET, POST, PUT, PATCH, DELETE } = route({
-  GET: async () => listStudies(),
+  GET: async (request) => (queryOf(request, listQuery).deleted === "1" ? listDeleted() : listStudies()),
   POST: async (request) => {
     const body = await bodyOf(request, createSchema);
     const made =

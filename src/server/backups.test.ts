@@ -1,0 +1,408 @@
+import { spawn, spawnSync } from "node:child_process";
+import {
+  chmodSync,
+  copyFileSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  utimesSync,
+  writeFileSync,
+} from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { edit } from "@/core";
+import {
+  bringBackup,
+  listBackups,
+  lookInto,
+  makeBackup,
+  readBackup,
+  removeBackup,
+  restoreBackup,
+  sweepParts,
+} from "./backups";
+import { database } from "./database";
+import { addMark, listHistory, listMarks, pastStudy } from "./history";
+import { backUpDaily, compact, prune } from "./housekeeping";
+import { DAY, readKeeping, setKeeping } from "./keeping";
+import { migrations } from "./migrations";
+import { endThreads } from "./pool";
+import { changeStudy, deleteStudy, importFile, listDeleted, listStudies, readStudy, restoreStudy } from "./studies";
+import { refused } from "./testing/refused";
+import { DatabaseFile } from "./testing/sqlite";
+
+const root = mkdtempSync(join(tmpdir(), "trialmoor-backups-"));
+const folder = join(root, "data");
+const backups = join(folder, "backups");
+const KILLS = Number(process.env.SOAK_KILLS ?? 4);
+beforeAll(() => {
+  process.env.TRIALMOOR_DATA = folder;
+});
+afterAll(async () => {
+  await endThreads();
+  await (await database()).close();
+  rmSync(root, { recursive: true, force: true });
+});
+
+const TABLES = ["studies", "waves", "trials", "results", "events", "marks", "jobs", "requests"];
+/** Every row of every table, as text. */
+async function dump(path: string): Promise<Record<string, string[]>> {
+  const db = new DatabaseFile(path);
+  const out: Record<string, string[]> = {};
+  for (const table of TABLES)
+    out[table] = (await db.all(`SELECT * FROM ${table}`)).map((row) => JSON.stringify(row)).sort();
+  await db.close();
+  return out;
+}
+const standing = (): Promise<Record<string, string[]>> => dump(join(folder, "trialmoor.sqlite"));
+
+const study = (title: string, trials = 20) => ({
+  format: "trialmoor-study",
+  version: 1,
+  title,
+  factors: [{ id: "a", kind: "continuous", low: 0, high: 10 }],
+  responses: [{ id: "y" }],
+  waves: [{ id: "w1" }],
+  trials: Array.from({ length: trials }, (_, i) => ({
+    id: `t${i}`,
+    wave: "w1",
+    settings: { a: i },
+    results: { y: i },
+  })),
+});
+/** A study with a log, a mark, and one beside it that was deleted. */
+async function furnish(title: string): Promise<{ id: string; deleted: string }> {
+  const [{ id, study: made }] = await importFile(study(title), "Ada");
+  await changeStudy(id, 1, [edit(made, ["trials", "t3", "results", "y"], 99)], "corrected", "Ada");
+  await addMark(id, { name: "all run" }, "Ada");
+  const [other] = await importFile(study(`${title}, discarded`), "Ada");
+  await deleteStudy(other.id, 1, "Ada");
+  return { id, deleted: other.id };
+}
+const saved = async (name: string): Promise<Buffer> =>
+  Buffer.from(await new Response((await readBackup(name)).stream).arrayBuffer());
+const sent = (bytes: Buffer): ReadableStream => new Blob([new Uint8Array(bytes)]).stream();
+const codeOf = async (work: Promise<unknown>): Promise<[number, string]> => {
+  const { status, code } = await refused(work);
+  return [status, code];
+};
+
+describe("a backup", () => {
+  it("holds everything: ids, revisions, the log, marks, deleted studies; listed with date, size and number", async () => {
+    const { id, deleted } = await furnish("Kept");
+    const { name } = await makeBackup();
+    const [listed] = await listBackups();
+    expect(listed).toMatchObject({ name, studies: (await listStudies()).length });
+    expect(listed.bytes).toBe(readFileSync(join(backups, name)).length);
+    expect(Date.now() - Date.parse(listed.at)).toBeLessThan(60_000);
+    expect(await dump(join(backups, name))).toEqual(await standing());
+    const inside = await lookInto(name);
+    expect(inside.find((s) => s.id === id)).toMatchObject({ title: "Kept", revision: 2, now: { revision: 2 } });
+    expect(inside.find((s) => s.id === deleted)?.deletedAt).not.toBeNull();
+  });
+  it("is restored whole, in place of what stands, of which a backup is made first", async () => {
+    const { id } = await furnish("Whole");
+    const { name } = await makeBackup();
+    const then = await standing();
+    const stood = await readStudy(id);
+    await changeStudy(id, 2, [edit(stood.study, ["title"], "Spoilt")], "renamed", "Berta");
+    const [later] = await importFile(study("Later"), "Berta");
+    expect((await lookInto(name)).find((s) => s.id === id)?.now).toMatchObject({ title: "Spoilt", revision: 3 });
+    const now = await standing();
+    const { before } = await restoreBackup(name, undefined, "Ada");
+    expect(await standing()).toEqual(then);
+    expect((await readStudy(id)).study).toEqual(stood.study);
+    expect(await codeOf(readStudy(later.id))).toEqual([404, "no-study"]);
+    expect(await dump(join(backups, before as string))).toEqual(now);
+    // A page that still shows revision 3 of before must not meet another state under the same number.
+    const changed = await changeStudy(id, 2, [edit(stood.study, ["title"], "Again")], "renamed", "");
+    expect(changed.revision).toBe(4);
+    // And back again.
+    await restoreBackup(before as string, undefined, "Ada");
+    expect(await standing()).toEqual(now);
+  });
+  it("gives single studies beside what stands, with log and marks, under ids of their own", async () => {
+    const { id } = await furnish("Beside");
+    const { name } = await makeBackup();
+    const stood = await readStudy(id);
+    await changeStudy(id, 2, [edit(stood.study, ["trials", "t0"], null)], "took one out", "Berta");
+    const { studies, before } = await restoreBackup(name, [id], "Cleo");
+    expect(before).toBeUndefined();
+    expect(studies).toHaveLength(1);
+    expect(studies[0].id).not.toBe(id);
+    const beside = await readStudy(studies[0].id);
+    expect(beside.study).toEqual({ ...stood.study, title: studies[0].title });
+    expect(studies[0].title).toMatch(/^Beside \(as of \d{4}-\d\d-\d\d\)$/);
+    expect((await readStudy(id)).study.trials).toHaveLength(19);
+    const { events, marks } = await listHistory(beside.id, {});
+    expect(events.map((e) => [e.revision, e.who, e.what])).toEqual([
+      [3, "Cleo", "restored from a backup"],
+      [2, "Ada", "corrected"],
+      [1, "Ada", "opened from file"],
+    ]);
+    expect(marks?.map((m) => m.name)).toEqual(["all run"]);
+    expect(marks?.[0].id).not.toBe((await listMarks(id))[0].id);
+    expect((await pastStudy(beside.id, 1)).study.trials[3].results.y).toBe(3);
+  });
+  it("puts no study beside others where one asked for is not in it", async () => {
+    const { id } = await furnish("None");
+    const { name } = await makeBackup();
+    const now = await standing();
+    expect(await codeOf(restoreBackup(name, [id, "not-there"], ""))).toEqual([422, "not-in-backup"]);
+    expect(await standing()).toEqual(now);
+  });
+  it("made by an older version is brought up to date on the way, and itself left as it is", async () => {
+    const { id } = await furnish("Older");
+    const { name } = await makeBackup();
+    const old = join(backups, "old.sqlite");
+    copyFileSync(join(backups, name), old);
+    const db = new DatabaseFile(old);
+    for (const sql of [
+      "DROP TABLE marks",
+      "DROP TABLE spent",
+      "DROP TABLE settings",
+      "DROP INDEX events_in_order",
+      "UPDATE events SET who = 'x7tab' WHERE who <> ''",
+      `DELETE FROM SequelizeMeta WHERE name = '${migrations[migrations.length - 1].name}'`,
+    ])
+      await db.run(sql);
+    await db.close();
+    const bytes = readFileSync(old);
+    await restoreBackup("old.sqlite", undefined, "");
+    expect((await readStudy(id)).study.title).toBe("Older");
+    expect((await listHistory(id, {})).people).toEqual([""]);
+    expect(readFileSync(old).equals(bytes)).toBe(true);
+  });
+  it("saved as a file comes back as one", async () => {
+    const { name } = await makeBackup();
+    const bytes = await saved(name);
+    await removeBackup(name);
+    expect((await listBackups()).some((b) => b.name === name)).toBe(false);
+    const brought = await bringBackup(sent(bytes), "backup.sqlite");
+    expect(await dump(join(backups, brought.name))).toEqual(await standing());
+  });
+});
+
+describe("what is no backup, or not a whole one", () => {
+  it("is refused in a sentence, and nothing changes", async () => {
+    const { name } = await makeBackup();
+    const whole = await saved(name);
+    const now = await standing();
+    const files = readdirSync(backups);
+    const newer = join(root, "newer.sqlite");
+    writeFileSync(newer, whole);
+    const db = new DatabaseFile(newer);
+    await db.run("INSERT INTO SequelizeMeta (name) VALUES ('999-later')");
+    await db.close();
+    const other = join(root, "other.sqlite");
+    const another = new DatabaseFile(other);
+    await another.run("CREATE TABLE things (id)");
+    await another.close();
+    const scrambled = Buffer.from(whole);
+    scrambled.fill(7, 8192, 40_000);
+    const cases: [Buffer, [number, string]][] = [
+      [Buffer.from(JSON.stringify(study("A file"))), [422, "not-a-backup"]],
+      [Buffer.from("order,standard\n1,2\n"), [422, "not-a-backup"]],
+      [Buffer.alloc(0), [422, "not-a-backup"]],
+      [whole.subarray(0, whole.length / 2), [422, "backup-damaged"]],
+      [scrambled, [422, "backup-damaged"]],
+      [readFileSync(newer), [422, "backup-newer"]],
+      [readFileSync(other), [422, "not-a-backup"]],
+    ];
+    for (const [bytes, refusal] of cases) expect(await codeOf(bringBackup(sent(bytes), "it"))).toEqual(refusal);
+    expect((await refused(bringBackup(sent(cases[0][0]), "wool.json"))).message).toBe(
+      "wool.json is a study file, not a backup: open it with “Open a study file” on Home.",
+    );
+    expect(readdirSync(backups)).toEqual(files);
+    // The same where one lies in the folder.
+    copyFileSync(newer, join(backups, "newer.sqlite"));
+    writeFileSync(join(backups, "cut.sqlite"), whole);
+    truncateSync(join(backups, "cut.sqlite"), Math.floor(whole.length / 3));
+    for (const restore of [undefined, ["x"]]) {
+      expect(await codeOf(restoreBackup("newer.sqlite", restore, ""))).toEqual([422, "backup-newer"]);
+      expect(await codeOf(restoreBackup("cut.sqlite", restore, ""))).toEqual([422, "backup-damaged"]);
+    }
+    expect((await listBackups()).find((b) => b.name === "cut.sqlite")?.studies ?? null).toBeNull();
+    for (const name of ["none.sqlite", "../trialmoor.sqlite", "a/b.sqlite", ""])
+      expect(await codeOf(restoreBackup(name, undefined, ""))).toEqual([404, "no-backup"]);
+    expect(await standing()).toEqual(now);
+    for (const name of ["newer.sqlite", "cut.sqlite"]) rmSync(join(backups, name));
+  });
+  it("a folder that cannot be written, or whose disk is full, is named", async () => {
+    const file = join(root, "a-file");
+    writeFileSync(file, "");
+    process.env.TRIALMOOR_BACKUPS = join(file, "below");
+    expect(await codeOf(makeBackup())).toEqual([503, "backup-folder"]);
+    const small = join(root, "small");
+    mkdirSync(small);
+    const { status } = spawnSync("mount", ["-t", "tmpfs", "-o", "size=64k", "tmpfs", small]);
+    process.env.TRIALMOOR_BACKUPS = small;
+    try {
+      // Without the right to mount the folder is made read-only, which another user than root cannot write.
+      if (status !== 0) chmodSync(small, 0o500);
+      const full = await codeOf(makeBackup());
+      expect(status === 0 ? full : [507, "backup-disk-full"]).toEqual([507, "backup-disk-full"]);
+      expect(readdirSync(small)).toEqual([]);
+    } finally {
+      if (status === 0) spawnSync("umount", [small]);
+      delete process.env.TRIALMOOR_BACKUPS;
+    }
+  });
+});
+
+describe("restoring while others work", () => {
+  it("waits for changes under way and is whole before the next", async () => {
+    const { id } = await furnish("Busy");
+    const { name } = await makeBackup();
+    const then = await standing();
+    const { study: stood } = await readStudy(id);
+    const change = (n: number): Promise<unknown> =>
+      changeStudy(id, 2, [edit(stood, ["title"], `Busy ${n}`)], "renamed", "").catch((error: unknown) => error);
+    const first = change(1);
+    const restore = restoreBackup(name, undefined, "");
+    const others = [change(2), change(3)];
+    await Promise.all([first, restore, ...others]);
+    // Whatever came after the restore was made on what it brought; nothing of before it is left between.
+    const after = await standing();
+    const { revision, study: is } = await readStudy(id);
+    if (revision === 2) expect(after).toEqual(then);
+    else expect([revision > 2, is.title.startsWith("Busy ")]).toEqual([true, true]);
+    expect(after.trials).toEqual(then.trials);
+  });
+  it(`killed ${KILLS} times midway it is all or nothing, table by table`, {
+    timeout: 40_000 + KILLS * 8000,
+  }, async () => {
+    const place = join(root, "killed");
+    const { id } = await furnish("Killed");
+    for (let i = 0; i < 30; i++) await importFile(study(`Many ${i}`, 200), "Ada");
+    const { name } = await makeBackup();
+    const { study: stood } = await readStudy(id);
+    await changeStudy(id, 2, [edit(stood, ["title"], "Changed since")], "renamed", "");
+    const now = await standing();
+    const then = await dump(join(backups, name));
+    let kept = 0;
+    const db = await database();
+    await db.alone((handle) => handle.all("PRAGMA wal_checkpoint(TRUNCATE)"));
+    const run = async (killAfter?: number): Promise<number> => {
+      rmSync(place, { recursive: true, force: true });
+      mkdirSync(join(place, "backups"), { recursive: true });
+      cpSync(join(folder, "trialmoor.sqlite"), join(place, "trialmoor.sqlite"));
+      copyFileSync(join(backups, name), join(place, "backups", name));
+      const child = spawn(process.execPath, ["--import", "tsx", "src/server/testing/restorer.ts", name], {
+        env: { ...process.env, TRIALMOOR_DATA: place },
+        stdio: ["ignore", "pipe", "inherit"],
+      });
+      let begun = 0;
+      child.stdout.on("data", (text: Buffer) => {
+        if (begun > 0 || !text.toString().includes("ready")) return;
+        begun = performance.now();
+        if (killAfter !== undefined) setTimeout(() => child.kill("SIGKILL"), killAfter);
+      });
+      await new Promise((done) => child.once("exit", done));
+      return performance.now() - begun;
+    };
+    const took = await run();
+    expect(await dump(join(place, "trialmoor.sqlite"))).toEqual(then);
+    for (let i = 0; i < KILLS; i++) {
+      await run((took * (i + 0.5)) / KILLS);
+      const left = await dump(join(place, "trialmoor.sqlite"));
+      if (JSON.stringify(left) === JSON.stringify(then)) continue;
+      kept++;
+      expect(left).toEqual(now);
+    }
+    expect(kept).toBeGreaterThan(0);
+  });
+  it("what a kill left half made is swept away", async () => {
+    const parts = [join(backups, "asked-x.sqlite.part"), join(folder, "restore-1234.part")];
+    for (const part of parts) writeFileSync(part, "half");
+    writeFileSync(join(backups, "mine.part"), "not ours");
+    await sweepParts();
+    expect([...parts, join(backups, "mine.part")].map((p) => existsSync(p))).toEqual([false, false, true]);
+    rmSync(join(backups, "mine.part"));
+  });
+});
+
+describe("what is kept for how long", () => {
+  it("one backup a day, seven of them, and none where it is switched off; those asked for stay", async () => {
+    for (const b of await listBackups()) await removeBackup(b.name);
+    const asked = await makeBackup();
+    const start = Date.now();
+    for (let day = 0; day < 9; day++) {
+      await backUpDaily(start + day * DAY);
+      // As if it had been made that day.
+      for (const b of await listBackups())
+        if (b.name.startsWith("daily-") && Date.parse(b.at) >= start - 1000 && Date.parse(b.at) < start + DAY / 2) {
+          const at = new Date(start + day * DAY);
+          utimesSync(join(backups, b.name), at, at);
+        }
+      await backUpDaily(start + (day + 0.5) * DAY);
+    }
+    const names = (await listBackups()).map((b) => b.name);
+    expect(names.filter((n) => n.startsWith("daily-"))).toHaveLength(7);
+    expect(names).toContain(asked.name);
+    await setKeeping({ dailyBackup: false });
+    await backUpDaily(start + 30 * DAY);
+    expect(await listBackups()).toHaveLength(8);
+    expect(await setKeeping({ dailyBackup: true })).toEqual({ deletedDays: 90, dailyBackup: true, backupsKept: 7 });
+  });
+  it("deleted studies for ninety days, or as long as is said, with all that is theirs; finished jobs for seven", async () => {
+    const { deleted, id } = await furnish("Kept long enough");
+    const db = await database();
+    const job = (name: string, state: string, age: number) => ({
+      id: name,
+      studyId: id,
+      name: "fit",
+      state,
+      progress: 1,
+      text: "",
+      answer: null,
+      best: null,
+      problem: null,
+      createdAt: "",
+      updatedAt: new Date(Date.now() - age * DAY).toISOString(),
+    });
+    await db.jobs.bulkCreate([job("old", "done", 8), job("young", "done", 6), job("runs", "running", 9)]);
+    const [listed] = await listDeleted();
+    expect(listed.id).toBe(deleted);
+    expect((Date.parse(listed.until) - Date.parse(listed.deletedAt)) / DAY).toBeCloseTo(90, 9);
+    await restoreStudy(deleted, "");
+    await deleteStudy(deleted, 1, "");
+    expect((await prune(Date.now() + 89 * DAY)).studies).toBe(0);
+    await setKeeping({ deletedDays: 30 });
+    expect((await readKeeping()).deletedDays).toBe(30);
+    expect((await prune(Date.now() + 29 * DAY)).studies).toBe(0);
+    expect((await prune(Date.now() + 31 * DAY)).studies).toBeGreaterThan(0);
+    expect(await listDeleted()).toEqual([]);
+    expect(await db.studies.count({ where: { id: deleted } })).toBe(0);
+    expect(await db.trials.count({ where: { studyId: deleted } })).toBe(0);
+    expect(await db.events.count({ where: { studyId: deleted } })).toBe(0);
+    expect(await codeOf(restoreStudy(deleted, ""))).toEqual([404, "no-study"]);
+    expect((await db.jobs.findAll({ raw: true })).map((j) => (j as unknown as { id: string }).id)).toEqual(["runs"]);
+    await setKeeping({ deletedDays: 90 });
+  });
+  it("the database file comes down to within a fifth of what lives in it", async () => {
+    const db = await database();
+    const pages = async (): Promise<[all: number, free: number]> =>
+      db.alone(async (handle) => {
+        const one = async (name: string): Promise<number> =>
+          Object.values((await handle.all<Record<string, number>>(`PRAGMA ${name}`))[0])[0];
+        return [await one("page_count"), await one("freelist_count")];
+      });
+    const made = await importFile(study("Large", 5000), "");
+    await deleteStudy(made[0].id, 1, "");
+    await prune(Date.now() + 91 * DAY);
+    const [all, free] = await pages();
+    expect(free / all).toBeGreaterThan(1 / 6);
+    expect(await compact()).toBe(true);
+    const [after, left] = await pages();
+    expect(after).toBeLessThan(all);
+    expect(after / (after - left)).toBeLessThan(1.2);
+    expect(await compact()).toBe(false);
+  });
+});

@@ -1,0 +1,79 @@
+import { listBackups, makeBackup, removeBackup, sweepParts } from "./backups";
+import { database } from "./database";
+import { DAY, readKeeping } from "./keeping";
+import { log } from "./log";
+
+/** How long finished computations are kept. */
+const JOBS_KEPT = 7 * DAY;
+/** Free pages, of all, from which on the file is written anew: it stays within a fifth of what lives in it. */
+const MOST_FREE = 1 / 6;
+
+/** Lets go of what has been kept long enough. */
+export async function prune(now = Date.now()): Promise<{ jobs: number; studies: number }> {
+  const db = await database();
+  const { deletedDays } = await readKeeping();
+  const before = (ms: number): string => new Date(now - ms).toISOString();
+  return db.write(async (transaction) => {
+    const jobs = await db.sequelize.query(
+      "DELETE FROM jobs WHERE state NOT IN ('waiting', 'running') AND updatedAt < $before RETURNING id",
+      { bind: { before: before(JOBS_KEPT) }, transaction },
+    );
+    const bind = { before: before(deletedDays * DAY) };
+    const old = "(SELECT id FROM studies WHERE deletedAt IS NOT NULL AND deletedAt < $before)";
+    for (const table of ["events", "jobs", "spent"])
+      await db.sequelize.query(`DELETE FROM ${table} WHERE studyId IN ${old}`, { bind, transaction });
+    // Waves, trials, results and marks go with their study.
+    const studies = await db.sequelize.query(`DELETE FROM studies WHERE id IN ${old} RETURNING id`, {
+      bind,
+      transaction,
+    });
+    return { jobs: jobs[0].length, studies: studies[0].length };
+  });
+}
+
+/** Writes the database file anew where much of it is empty; answers whether it did. */
+export async function compact(): Promise<boolean> {
+  const db = await database();
+  return db.alone(async (handle) => {
+    const one = async (name: string): Promise<number> =>
+      Object.values((await handle.all<Record<string, number>>(`PRAGMA ${name}`))[0])[0];
+    if ((await one("freelist_count")) <= MOST_FREE * (await one("page_count"))) return false;
+    await handle.exec("VACUUM");
+    await handle.all("PRAGMA wal_checkpoint(TRUNCATE)");
+    return true;
+  });
+}
+
+/** Makes the backup of the day where it is due, and lets the oldest of them go. */
+export async function backUpDaily(now = Date.now()): Promise<void> {
+  const { dailyBackup, backupsKept } = await readKeeping();
+  if (!dailyBackup) return;
+  const daily = async () => (await listBackups()).filter((b) => b.name.startsWith("daily-"));
+  const [newest] = await daily();
+  if (newest && now - Date.parse(newest.at) < DAY) return;
+  await makeBackup("daily");
+  for (const old of (await daily()).slice(backupsKept)) await removeBackup(old.name);
+}
+
+/** One round of all of it; what fails is logged and tried again in the next. */
+async function round(): Promise<void> {
+  for (const work of [backUpDaily, prune, compact])
+    try {
+      await work();
+    } catch (error) {
+      log.error(error);
+    }
+}
+
+/** Keeps house: soon after the start, then every hour; answers what ends it. */
+export function keepHouse(): () => void {
+  sweepParts().catch((error: unknown) => log.error(error));
+  const soon = setTimeout(() => void round(), 60_000);
+  const hourly = setInterval(() => void round(), DAY / 24);
+  soon.unref();
+  hourly.unref();
+  return () => {
+    clearTimeout(soon);
+    clearInterval(hourly);
+  };
+}

@@ -1,4 +1,5 @@
-import { exampleNames, listStudies } from "@/server/studies";
+import { readKeeping } from "@/server/keeping";
+import { exampleNames, listDeleted, listStudies } from "@/server/studies";
 import { HomeStation } from "@/stations/home/station";
 
 export const dynamic = "force-dynamic";
@@ -14,6 +15,8 @@ export default async function Page({ searchParams }: { searchParams: Promise<{ a
       studies={all ? studies : studies.slice(0, MOST_SHOWN)}
       count={studies.length}
       examples={exampleNames()}
+      deleted={await listDeleted()}
+      deletedDays={(await readKeeping()).deletedDays}
     />
   );
 }

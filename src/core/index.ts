@@ -38,6 +38,7 @@ export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./form
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
 export { changeOf, goneKey, type Names, spotOf, standingOf } from "./history/change";
 export { differences } from "./history/differences";
+export type { Mark } from "./history/mark";
 export { modelWeights } from "./model/average";
 export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
 export { cellSummary } from "./model/cells";

@@ -9,6 +9,7 @@ import {
   differences,
   type Edit,
   goneKey,
+  type Mark,
   type Names,
   STATIONS,
   type Station,
@@ -67,7 +68,6 @@ export interface HistoryEvent {
   changes: CellChange[];
   count: number;
 }
-export type Mark = Omit<MarkRow, "studyId">;
 export interface HistoryPage {
   revision: number;
   events: HistoryEvent[];

@@ -224,7 +224,7 @@ const backedUp = named(
       .describe("the study of this id as it stands"),
   }),
 );
-const keeping = named("Keeping", keepingSchema);
+const keeping = named("Keeping", keepingSchema.extend({ folder: z.string().describe("where backups are kept") }));
 const STUDY = "/api/studies/{id}";
 const json = (schema: z.ZodType): Operation["body"] => ({ schema, type: "application/json" });
 const done = (schema: z.ZodType, summary = "Done", status = 200): Operation["answers"] => [{ status, schema, summary }];

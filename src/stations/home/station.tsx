@@ -3,10 +3,14 @@ import { App, Button } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
-import type { StudySummary } from "@/server/studies";
+import type { DeletedStudy, StudySummary } from "@/server/studies";
 import { FilePick } from "@/ui/parts/file-pick";
+import { send } from "@/ui/parts/send";
+import { Who } from "@/ui/parts/who";
 import { Mark } from "@/ui/shell/cairn";
 import { startTour } from "@/ui/shell/tour";
+import { Backups } from "./backups";
+import { Deleted } from "./deleted";
 import css from "./home.module.css";
 import { StartForm } from "./start-form";
 import { StudyRow } from "./study-row";
@@ -26,22 +30,8 @@ const EXAMPLES: Record<string, { title: string; text: string }> = {
   },
 };
 
-async function send(
-  path: string,
-  body: unknown,
-  method = "POST",
-): Promise<{ ok: boolean; data: { id?: string; detail?: string }[] }> {
-  try {
-    const response = await fetch(path, {
-      method,
-      headers: { "content-type": "application/json" },
-      body: JSON.stringify(body),
-    });
-    const data = (await response.json()) as { id?: string; detail?: string } | { id?: string }[];
-    return { ok: response.ok, data: Array.isArray(data) ? data : [data] };
-  } catch {
-    return { ok: false, data: [{ detail: "The server does not answer; start it with npm start and try again." }] };
-  }
+interface Made {
+  id: string;
 }
 
 interface HomeProps {
@@ -49,6 +39,9 @@ interface HomeProps {
   studies: StudySummary[];
   count: number;
   examples: string[];
+  deleted: DeletedStudy[];
+  /** Days for which those can be brought back. */
+  deletedDays: number;
 }
 
 /** Studies as rows of their trail, and three ways to start. */
@@ -60,21 +53,22 @@ export function HomeStation(props: HomeProps) {
   );
 }
 
-function Home({ studies, count, examples }: HomeProps) {
+function Home({ studies, count, examples, deleted, deletedDays }: HomeProps) {
   const router = useRouter();
   const { message, modal, notification } = App.useApp();
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const [busy, setBusy] = useState(false);
+  const [backups, setBackups] = useState(false);
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
 
   const act = async (path: string, body: unknown, then: (id: string) => void): Promise<void> => {
     setBusy(true);
     setSentence(undefined);
-    const { ok, data } = await send(path, body);
+    const answer = await send<Made | Made[]>(path, "POST", body);
     setBusy(false);
-    if (ok && data[0]?.id) then(data[0].id);
-    else setSentence(data[0]?.detail ?? "This could not be done.");
+    if (answer.ok) then([answer.data].flat()[0].id);
+    else setSentence(answer.sentence);
   };
   const start = (title: string, then: string): void => {
     if (title === "") setSentence("Name the study first: what do you want to find out?");
@@ -93,17 +87,18 @@ function Home({ studies, count, examples }: HomeProps) {
     }
     await act("/api/studies/import", data, (id) => router.push(`/studies/${id}/question`));
   };
+  const bringBack = (id: string): void => void act(`/api/studies/${id}/restore`, {}, () => router.refresh());
   const remove = (s: StudySummary): void => {
     modal.confirm({
       title: `Delete “${s.title}”?`,
-      content: "It can be brought back from the message that follows.",
+      content: "It can be brought back from the list of deleted studies below.",
       okText: "Delete",
       cancelText: "Keep",
       icon: null,
       onOk: async () => {
-        const { ok, data } = await send(`/api/studies/${s.id}`, { revision: s.revision }, "DELETE");
-        if (!ok) {
-          void message.error(data[0]?.detail ?? "It could not be deleted.");
+        const answer = await send<Made>(`/api/studies/${s.id}`, "DELETE", { revision: s.revision });
+        if (!answer.ok) {
+          void message.error(answer.sentence);
           return;
         }
         router.refresh();
@@ -116,7 +111,7 @@ function Home({ studies, count, examples }: HomeProps) {
             <Button
               onClick={() => {
                 notification.destroy(key);
-                void send(`/api/studies/${s.id}/restore`, {}).then(() => router.refresh());
+                bringBack(s.id);
               }}
             >
               Bring it back
@@ -131,6 +126,8 @@ function Home({ studies, count, examples }: HomeProps) {
       <header className={css.top}>
         <Mark />
         Trialmoor
+        <span className="grow" />
+        <Who />
       </header>
       <main className={css.inner} data-station="home">
         <h1>Which settings matter, and where to set them</h1>
@@ -174,9 +171,9 @@ function Home({ studies, count, examples }: HomeProps) {
             <h2>Files</h2>
             <p>A study file holds question, plans, trials, models and setpoint.</p>
             <FilePick of="study" accept=".json,application/json" disabled={busy} take={(f) => void openFile(f)}>
-              Open a study file or backup
+              Open a study file
             </FilePick>
-            <Button href="/api/studies/backup">Back up all studies</Button>
+            <Button onClick={() => setBackups(true)}>Backups</Button>
           </div>
         </div>
         {sentence && (
@@ -204,6 +201,14 @@ function Home({ studies, count, examples }: HomeProps) {
             Show all {count} studies
           </Link>
         )}
+        <Deleted
+          studies={deleted}
+          days={deletedDays}
+          back={bringBack}
+          fail={setSentence}
+          refresh={() => router.refresh()}
+        />
+        {backups && <Backups close={() => setBackups(false)} />}
       </main>
     </div>
   );

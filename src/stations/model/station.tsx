@@ -1,5 +1,6 @@
 "use client";
 import { Button } from "antd";
+import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useDeferredValue, useMemo, useState } from "react";
 import {
@@ -162,6 +163,13 @@ export function ModelStation() {
             <FitSummary fit={fitted.fit} />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
               <AddTerm further={further} add={add} />
+              <Link
+                prefetch={false}
+                className="link"
+                href={`/studies/${id}/history?path=${encodeURIComponent(`models/${encodeURIComponent(response.id)}`)}`}
+              >
+                history of this model
+              </Link>
               {!fitted.chosen && (
                 <>
                   <Button size="small" type="primary" onClick={accept}>

@@ -14,4 +14,6 @@ export interface ReportSection {
   Body: ComponentType<SectionProps>;
   /** Rests on models: drawn a moment after the page has opened. */
   late: boolean;
+  /** Printed only where it is asked for. */
+  asked?: true;
 }

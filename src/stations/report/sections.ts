@@ -1,4 +1,5 @@
 import { FindingsSection } from "./findings-section";
+import { HistorySection } from "./history-section";
 import { LedgerSection } from "./ledger-section";
 import { ModelsSection } from "./models-section";
 import { PlanSection } from "./plan-section";
@@ -14,4 +15,5 @@ export const sections: readonly ReportSection[] = [
   { name: "Models", Body: ModelsSection, late: false },
   { name: "Setpoint", Body: SetpointSection, late: true },
   { name: "Ledger", Body: LedgerSection, late: true },
+  { name: "History", Body: HistorySection, late: true, asked: true },
 ];

@@ -11,7 +11,7 @@ import { sections } from "./sections";
 export function ReportStation() {
   const study = useDesk((d) => d.study);
   const id = useDesk((d) => d.id);
-  const [left, setLeft] = useState<readonly string[]>([]);
+  const [left, setLeft] = useState<readonly string[]>(sections.filter((s) => s.asked).map((s) => s.name));
   // As the station opens the question stands first, what rests on models a moment later.
   const opened = useDeferredValue(true, false);
   const tested = useMemo(() => (opened ? (confirmation(study) ?? null) : undefined), [study, opened]);

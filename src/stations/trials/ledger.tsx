@@ -5,6 +5,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Button, Input } from "antd";
+import { useRouter } from "next/navigation";
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import {
   type Covariate,
@@ -94,6 +95,21 @@ function columnsOf(study: Study): Column[] {
   ];
 }
 
+const nameOf = (c: Column): string =>
+  c.kind === "setting"
+    ? c.factor.name
+    : c.kind === "result"
+      ? c.response.name
+      : c.kind === "covariate"
+        ? c.covariate.name
+        : "note";
+
+/** Where a cell is kept. */
+function pathOf(trial: Trial, c: Column): string[] {
+  if (c.kind === "note") return ["trials", trial.id, "note"];
+  return ["trials", trial.id, { setting: "asRun", result: "results", covariate: "covariates" }[c.kind], c.id];
+}
+
 /** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
 function useAskFirst(): (entry: string) => boolean {
   const asked = useRef<string | undefined>(undefined);
@@ -116,6 +132,8 @@ export function Ledger({
 }) {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
+  const id = useDesk((d) => d.id);
+  const router = useRouter();
   const lit = useDesk((d) => d.lit);
   const light = useDesk((d) => d.light);
   const columns = useMemo(() => columnsOf(study), [study]);
@@ -208,6 +226,8 @@ export function Ledger({
     setAt({ row, col });
     reveal(row);
   };
+  const lookBack = (path: readonly string[]): void =>
+    router.push(`/studies/${id}/history?path=${encodeURIComponent(path.map(encodeURIComponent).join("/"))}`);
   const current = rows[at.row];
   const column = columns[at.col];
   const finish = (dRow: number, dCol: number): void => {
@@ -240,6 +260,9 @@ export function Ledger({
     } else if (e.key === "Delete" || e.key === "Backspace") {
       e.preventDefault();
       take(current, column, "");
+    } else if (e.altKey && e.key.toLowerCase() === "h") {
+      e.preventDefault();
+      lookBack(pathOf(current, column));
     } else if (e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey) {
       e.preventDefault();
       e.stopPropagation();
@@ -304,6 +327,16 @@ export function Ledger({
                   `used trial ${trial.order} again`,
                 ),
             },
+        {
+          key: "history",
+          label: "History of this trial",
+          onClick: () => lookBack(["trials", trial.id]),
+        },
+        {
+          key: "cell",
+          label: `History of its ${nameOf(column)}`,
+          onClick: () => lookBack(pathOf(trial, column)),
+        },
         {
           key: "asplanned",
           label: "It ran as planned",
@@ -471,7 +504,7 @@ export function Ledger({
                       {here && editing !== undefined ? (
                         <input
                           className={css.editor}
-                          aria-label={`Trial ${trial.order}, ${c.kind === "setting" ? c.factor.name : c.kind === "result" ? c.response.name : c.kind === "covariate" ? c.covariate.name : "note"}`}
+                          aria-label={`Trial ${trial.order}, ${nameOf(c)}`}
                           autoFocus
                           value={editing}
                           style={{ textAlign: right ? "right" : "left" }}

@@ -1,4 +1,5 @@
 import { cellAt, type Edit, inverseEdits, parseStudy, reviseStudy, type Study, StudyError, sameData } from "@/core";
+import { whoHeader } from "../parts/who-name";
 import type { Slice } from "./store";
 
 /** What is changed here, waits to be saved, was refused, or was changed elsewhere at once. */
@@ -50,7 +51,6 @@ export interface Saving {
 
 const AFTER_PAINT_MS = 80;
 const AGAIN_MS = 2000;
-const tab = Math.random().toString(36).slice(2, 10);
 const keptKey = (id: string): string => `trialmoor:pending:${id}`;
 const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -150,7 +150,7 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
     async function post(change: Change): Promise<Response> {
       return fetch(`/api/studies/${id}`, {
         method: "PATCH",
-        headers: { "content-type": "application/json", "x-trialmoor-tab": tab },
+        headers: { "content-type": "application/json", ...whoHeader() },
         body: JSON.stringify({ revision: get().revision, edits: change.edits, what: change.what.slice(0, 200) }),
       });
     }

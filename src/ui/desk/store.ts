@@ -2,14 +2,16 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore, type StateCreator, type StoreApi } from "zustand/vanilla";
-import { Memo, type Study } from "@/core";
+import { type Mark, Memo, type Study } from "@/core";
 import { createLooking, type Looking } from "./looking";
+import { createMarking, type Marking } from "./marking";
 import { createProbing, type Probing } from "./probe";
 import { createSaving, type Saving } from "./saving";
 import { createUndo, type Undo } from "./undo";
 
 /** What is edited, what waits to be saved, what can be undone, where the probe stands, what is looked at. */
 export type Desk = Saving &
+  Marking &
   Undo &
   Probing &
   Looking & {
@@ -21,9 +23,10 @@ export type Desk = Saving &
 export type Slice<T> = StateCreator<Desk, [], [], T>;
 
 /** A desk for one study. */
-export const createDesk = (id: string, revision: number, opened: Study): StoreApi<Desk> =>
+export const createDesk = (id: string, revision: number, opened: Study, marks: readonly Mark[] = []): StoreApi<Desk> =>
   createStore<Desk>()((...parts) => ({
     ...createSaving(id, revision, opened)(...parts),
+    ...createMarking(id, marks)(...parts),
     ...createUndo(...parts),
     ...createProbing(opened)(...parts),
     ...createLooking(opened)(...parts),

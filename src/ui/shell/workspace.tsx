@@ -3,14 +3,12 @@ import { AutoComplete, Button, Input } from "antd";
 import "../no-eval";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { memo, type ReactNode, useDeferredValue, useEffect, useMemo, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import {
-  type Cairn,
   cellAt,
-  confirmation,
   edit,
-  overallDesirability,
+  type Mark as NamedMoment,
   STATIONS,
   type Station,
   type Study,
@@ -18,158 +16,24 @@ import {
   spotText,
   standingOf,
   standingText,
-  trailOf,
 } from "@/core";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
-import { useStudyView } from "../desk/view";
-import { shareText } from "../parts/format";
 import { Modal, usePrefetchedOverlays } from "../parts/overlays";
 import { say } from "../parts/say";
-import { CairnMark, Mark } from "./cairn";
+import { Who } from "../parts/who";
+import { Mark } from "./cairn";
 import { Glossary } from "./glossary";
 import css from "./shell.module.css";
+import { STATION_NAMES } from "./station-names";
 import { startTour, Tour } from "./tour";
+import { Trail } from "./trail";
 
-const NAMES: Record<Station, string> = {
-  question: "Question",
-  plan: "Plan",
-  trials: "Trials",
-  model: "Model",
-  setpoint: "Setpoint",
-  report: "Report",
-};
 const SAVED = {
   saved: "all changes saved",
   saving: "saving…",
   offline: "not saved: the server does not answer; trying again",
   refused: "a change was refused: see below",
 } as const;
-
-/** The trail with what only fitted models can say. */
-function useTrail(study: Study | undefined, response: string | undefined): Cairn[] {
-  const view = useStudyView(study);
-  return useMemo(() => {
-    if (!study) return STATIONS.map((station) => ({ station, fact: "\u00a0", stones: 0, loose: false }));
-    return trailOf(study).map((c) => {
-      if (c.station === "model" && response && study.models.some((m) => m.response === response)) {
-        const f = view.fitted(response);
-        const name = study.responses.find((r) => r.id === response)?.name ?? response;
-        if (f.ok)
-          return {
-            ...c,
-            fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, R² pred ${shareText(f.fitted.fit.summary.r2Predicted, 2)}`} · ${name}`,
-          };
-      }
-      if (c.station === "setpoint" && study.setpoint) {
-        const settings = study.setpoint.settings;
-        const complete = study.factors.every((f) => settings[f.id] !== undefined);
-        const wished = study.responses.filter((r) => r.goal.aim !== "watch");
-        const fits = wished.map((r) => [r.id, view.fitted(r.id)] as const);
-        if (complete && wished.length > 0 && fits.every(([, f]) => f.ok)) {
-          const d = overallDesirability(
-            wished,
-            new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])),
-          );
-          const tested = confirmation(study);
-          const verdict = !tested
-            ? "not confirmed"
-            : tested.agrees === null
-              ? "being confirmed"
-              : tested.agrees
-                ? "confirmed"
-                : "not as predicted";
-          return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: tested?.agrees ? 3 : c.stones };
-        }
-      }
-      return c;
-    });
-  }, [study, view, response]);
-}
-
-/** Time after which a station that opened is taken to be quiet. */
-const AHEAD_MS = 1500;
-
-/** One cairn; drawn anew only when its fact changes. */
-const Stop = memo(function Stop({
-  study,
-  station,
-  fact,
-  stones,
-  loose,
-  active,
-  ahead,
-}: {
-  study: string;
-  station: Station;
-  fact: string;
-  stones: number;
-  loose: boolean;
-  active: boolean;
-  /** Whether its page is fetched before anyone goes there. */
-  ahead: boolean;
-}) {
-  return (
-    <Link
-      prefetch={ahead}
-      href={`/studies/${study}/${station}`}
-      className={css.stop}
-      aria-current={active ? "page" : undefined}
-      title={`${NAMES[station]}: ${fact}${loose ? "; something upstream changed since" : ""}`}
-    >
-      <CairnMark stones={stones} loose={loose} active={active} />
-      <span style={{ minWidth: 0 }}>
-        <strong>{NAMES[station]}</strong>
-        <em>{fact}</em>
-      </span>
-    </Link>
-  );
-});
-
-/** Six cairns on a ridge, each with its live fact. */
-function Trail() {
-  const id = useDesk((d) => d.id);
-  // Facts rest on fits of every response: the station's own work goes first, as it opens and at every change.
-  const study = useDeferredValue<Study | undefined>(
-    useDesk((d) => d.study),
-    undefined,
-  );
-  const response = useDesk((d) => d.response);
-  const trail = useTrail(study, response);
-  const path = usePathname();
-  // The other stations' pages come once this one stands and is quiet.
-  const [ahead, setAhead] = useState(false);
-  useEffect(() => {
-    const timer = setTimeout(() => setAhead(true), AHEAD_MS);
-    return () => clearTimeout(timer);
-  }, []);
-  return (
-    <nav className={css.trail} aria-label="Stations">
-      <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
-        <path
-          d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z"
-          fill="#E6DFCF"
-        />
-        <path
-          d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12"
-          fill="none"
-          stroke="#B8AC90"
-        />
-      </svg>
-      {trail.map((c) => (
-        <Stop
-          key={c.station}
-          study={id}
-          station={c.station}
-          fact={c.fact}
-          stones={c.stones}
-          loose={c.loose}
-          active={path.endsWith(`/${c.station}`)}
-          ahead={ahead}
-        />
-      ))}
-    </nav>
-  );
-}
 
 function Title() {
   const title = useDesk((d) => d.study.title);
@@ -340,19 +204,22 @@ export function Workspace({
   revision,
   title,
   stored,
+  marks,
   children,
 }: {
   id: string;
   revision: number;
   title: string;
   stored: string;
+  /** Moments that were named. */
+  marks: readonly NamedMoment[];
   children: ReactNode;
 }) {
   const [desk, setDesk] = useState<ReturnType<typeof createDesk> | undefined>(undefined);
   // Once: what the desk holds goes on from what was opened.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a later answer of the server must not replace the desk.
   useEffect(() => {
-    const made = createDesk(id, revision, JSON.parse(stored) as Study);
+    const made = createDesk(id, revision, JSON.parse(stored) as Study, marks);
     made.getState().resume();
     setDesk(made);
   }, []);
@@ -410,6 +277,7 @@ function Shell({ children }: { children: ReactNode }) {
   useHotkeys("g>m", () => go("model"));
   useHotkeys("g>s", () => go("setpoint"));
   useHotkeys("g>r", () => go("report"));
+  useHotkeys("g>h", () => router.push(`/studies/${id}/history`));
   useHotkeys("w", widen);
   useHotkeys("bracketleft", () => fold("probe"));
   useHotkeys("bracketright", () => fold("readings"));
@@ -424,7 +292,9 @@ function Shell({ children }: { children: ReactNode }) {
     return () => window.removeEventListener("beforeunload", warn);
   }, [desk]);
   const commands = (): PaletteCommand[] => [
-    ...STATIONS.map((s) => ({ name: `Go to ${NAMES[s]}`, keys: `g ${s[0]}`, run: () => go(s) })),
+    ...STATIONS.map((s) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: `g ${s[0]}`, run: () => go(s) })),
+    { name: "History: every change of this study", keys: "g h", run: () => router.push(`/studies/${id}/history`) },
+    { name: "Mark this moment", run: () => router.push(`/studies/${id}/history#mark`) },
     { name: "Home", run: () => router.push("/") },
     { name: "Undo", keys: "Ctrl Z", run: () => tell(undo()) },
     { name: "Redo", keys: "Ctrl Shift Z", run: () => tell(redo()) },
@@ -480,12 +350,20 @@ function Shell({ children }: { children: ReactNode }) {
           >
             Redo
           </Button>
+          <Button
+            type="text"
+            onClick={() => router.push(`/studies/${id}/history`)}
+            title="Every change, and what stood before"
+          >
+            History
+          </Button>
           <Button type="text" onClick={() => setPalette(true)}>
             Commands <kbd>Ctrl K</kbd>
           </Button>
           <Button type="text" onClick={() => setHelp(true)}>
             Help
           </Button>
+          <Who className={css.who} />
         </div>
       </header>
       <Trail />

@@ -1,5 +1,6 @@
 import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
+import { listMarks } from "@/server/history";
 import { Problem } from "@/server/problem";
 import { readStudy, type StoredStudy } from "@/server/studies";
 import { Damaged } from "@/ui/shell/damaged";
@@ -28,7 +29,13 @@ export default async function StudyLayout({ params, children }: Props) {
   if (typeof found === "string") return <Damaged id={(await params).id} why={found} />;
   const { id, revision, study } = found;
   return (
-    <Workspace id={id} revision={revision} title={study.title} stored={JSON.stringify(study)}>
+    <Workspace
+      id={id}
+      revision={revision}
+      title={study.title}
+      stored={JSON.stringify(study)}
+      marks={await listMarks(id)}
+    >
       {children}
     </Workspace>
   );

@@ -1,0 +1,5 @@
+import { HistoryStation } from "@/stations/history/station";
+
+export default function Page() {
+  return <HistoryStation />;
+}

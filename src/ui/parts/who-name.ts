@@ -1,0 +1,38 @@
+import { useSyncExternalStore } from "react";
+
+const KEY = "trialmoor:who";
+const listeners = new Set<() => void>();
+
+/** The name that whoever sits at this browser gave; empty until then. */
+export function whoName(): string {
+  try {
+    return localStorage.getItem(KEY) ?? "";
+  } catch {
+    // Private windows may refuse storage: nobody in particular.
+    return "";
+  }
+}
+
+/** Keeps a name for this browser. */
+export function setWho(name: string): void {
+  try {
+    localStorage.setItem(KEY, name.trim().slice(0, 60));
+  } catch {
+    // As above: it is asked again in the next window.
+  }
+  for (const tell of listeners) tell();
+}
+
+/** Headers that say who asks; encoded, since headers hold no other letters. */
+export const whoHeader = (): Record<string, string> => ({ "x-trialmoor-who": encodeURIComponent(whoName()) });
+
+/** The name, followed as it changes. */
+export const useWho = (): string =>
+  useSyncExternalStore(
+    (tell) => {
+      listeners.add(tell);
+      return () => listeners.delete(tell);
+    },
+    whoName,
+    () => "",
+  );

@@ -1,0 +1,11 @@
+import type { Station } from "@/core";
+
+/** What stations are called. */
+export const STATION_NAMES: Readonly<Record<Station, string>> = {
+  question: "Question",
+  plan: "Plan",
+  trials: "Trials",
+  model: "Model",
+  setpoint: "Setpoint",
+  report: "Report",
+};

@@ -13,6 +13,7 @@ const port = 4293;
 const base = `http://127.0.0.1:${port}`;
 const median = (v) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
 
+// Long: one visit, measured from beginning to end.
 /** The figures of a built application in a folder, each with its unit and what is wanted of it. */
 async function measure(folder) {
   const server = spawn(process.execPath, ["dist/serve.mjs"], {

@@ -42,13 +42,58 @@ for (const [id, name] of [
   await page.waitForTimeout(300);
   await shot("plan-rows");
 }
+// A history with a mark in it, a past state beside the present, and the backups.
+const looked = await post("/api/studies", { example: "wool-scouring" });
+type Cells = { path: string[]; from: unknown; to: unknown }[];
+let revision = looked.revision;
+const change = async (who: string, what: string, edits: Cells): Promise<void> => {
+  const headers = { "x-trialmoor-who": encodeURIComponent(who) };
+  const data = { revision, edits, what };
+  const made = await page.request.patch(`${base}/api/studies/${looked.id}`, { data, headers });
+  ({ revision } = (await made.json()) as { revision: number });
+};
+const { study } = (await (await page.request.get(`${base}/api/studies/${looked.id}`)).json()) as {
+  study: {
+    trials: { id: string; order: number; settings: Record<string, number>; results: Record<string, number> }[];
+    models: { response: string; terms: string[][] }[];
+  };
+};
+const [third, twelfth] = [3, 12].map((n) => study.trials.find((t) => t.order === n) ?? study.trials[0]);
+const [model] = study.models;
+await change("Mirja Holt", "trial 12", [
+  { path: ["trials", twelfth.id, "asRun", "temp"], from: null, to: (twelfth.settings.temp ?? 0) - 2 },
+]);
+await change("Per Aske", "trial 3", [
+  { path: ["trials", third.id, "results", "grease"], from: third.results.grease, to: 0.61 },
+]);
+await page.request.post(`${base}/api/studies/${looked.id}/marks`, {
+  data: { name: "before the second wave", station: "plan" },
+  headers: { "x-trialmoor-who": "Mirja%20Holt" },
+});
+await change("Mirja Holt", "took a term out", [
+  { path: ["models", model.response, "terms"], from: model.terms, to: model.terms.slice(0, -1) },
+]);
+await change("Mirja Holt", "lower feed", [{ path: ["factors", "feed", "low"], from: 450, to: 400 }]);
+await open(looked.id, "history");
+await page.locator('[data-revision="1"]').getByRole("button").first().click();
+await page.getByTestId("beside").waitFor();
+await page.waitForTimeout(600);
+await shot("history");
+await page.request.post(`${base}/api/backups`);
+await page.goto(base);
+await page.locator('[data-ready="yes"]').waitFor();
+await page.getByRole("button", { name: "Backups" }).click();
+await page.getByRole("button", { name: "Look inside" }).first().click();
+await page.waitForTimeout(1000);
+await shot("backups");
+
 for (const station of ["question", "trials", "model", "setpoint", "report"]) {
   await open(wool, station);
   if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
   await page.waitForTimeout(1500);
   await shot(station);
   if (station === "model")
-    for (const view of ["Pairs", "Limits", "Half-normal", "Checks", "Residuals", "Rivals", "Beside", "Working"]) {
+    for (const view of ["Pairs", "Limits", "Checks", "Residuals", "Rivals", "Beside"]) {
       await page.getByRole("tab", { name: view }).click();
       if (view === "Rivals") await page.getByTestId("rivals").waitFor({ timeout: 30_000 });
       await page.waitForTimeout(600);

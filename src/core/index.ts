@@ -13,7 +13,7 @@ export {
   requestedTerms,
   summarisePlan,
 } from "./appraisal/plan-summary";
-export { type PlanRefusal, type PlanSummariesStep, planLabel } from "./appraisal/plans-in-sight";
+export { type PlanSummariesStep, planLabel } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";

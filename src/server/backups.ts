@@ -76,7 +76,7 @@ function folderProblem(folder: string, error: unknown): unknown {
 /** Writes a file to its disk and gives it its name, so that a name always holds a whole backup. */
 async function settle(part: string, whole: string): Promise<void> {
   for (const path of [part, join(part, "..")]) {
-    const handle = await open(path, "r");
+    const handle = await open(/* turbopackIgnore: true */ path, "r");
     await handle.sync().finally(() => handle.close());
     if (path === part) await rename(part, whole);
   }
@@ -167,7 +167,7 @@ async function studiesIn(path: string, stamp: string): Promise<number | null> {
 /** All backups in the folder, the newest first. */
 export async function listBackups(): Promise<Backup[]> {
   const folder = await backupFolder();
-  const names = await readdir(folder).catch((error: unknown) => {
+  const names = await readdir(/* turbopackIgnore: true */ folder).catch((error: unknown) => {
     if (codeOf(error) === "ENOENT") return [];
     throw folderProblem(folder, error);
   });
@@ -357,7 +357,7 @@ export async function restoreBackup(name: string, ids: readonly string[] | undef
 /** Takes away what a kill left half made. */
 export async function sweepParts(): Promise<void> {
   for (const folder of [await backupFolder(), (await database()).folder])
-    for (const name of await readdir(folder).catch(() => []))
+    for (const name of await readdir(/* turbopackIgnore: true */ folder).catch(() => []))
       if (name.endsWith(PART) && /^(restore|asked|daily|before-restore|brought)-/.test(name))
         await rm(join(folder, name), { force: true });
 }

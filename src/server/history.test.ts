@@ -156,6 +156,37 @@ describe("the history of a study", () => {
   });
 });
 
+describe("ten thousand changes", () => {
+  it("open within a second, the next page, filters and the first state within as little", async () => {
+    const db = await database();
+    const at = new Date().toISOString();
+    const cell = (n: number) => ({ path: ["trials", "t3", "results", "y"], from: n, to: n + 1 });
+    const rows = Array.from({ length: 10_000 }, (_, i) => ({
+      studyId: id,
+      revision: 8 + i,
+      at,
+      who: i % 3 ? "Ada" : "Berta",
+      what: "trial 3",
+      edits: JSON.stringify([cell(4 + i)]),
+    }));
+    await db.events.bulkCreate(rows);
+    const last = JSON.stringify(10_004);
+    await db.results.update({ value: last }, { where: { studyId: id, trialId: "t3", response: "y" } });
+    await db.studies.update({ revision: 10_007 }, { where: { id } });
+    db.latest.clear();
+    const timed = async <T>(work: Promise<T>, most: number): Promise<T> => {
+      const start = performance.now();
+      const answer = await work;
+      expect(performance.now() - start).toBeLessThan(most);
+      return answer;
+    };
+    const { next } = await timed(listHistory(id, {}), 1000);
+    await timed(listHistory(id, { before: next as number }), 200);
+    expect((await timed(listHistory(id, { station: "question" }), 1000)).events).toHaveLength(1);
+    expect((await timed(pastStudy(id, 1), 3000)).study).toEqual(states[0]);
+  });
+});
+
 describe("a past state", () => {
   it("is what stood after each change, whatever came and went since", async () => {
     for (const [i, study] of states.entries())

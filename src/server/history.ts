@@ -146,7 +146,8 @@ async function rowsOf(
   if (matching) where.push(`EXISTS (SELECT 1 FROM ${edits}${matching})`);
   return db.sequelize.query<Row>(
     `SELECT id, revision, at, who, what,
-        (SELECT json_group_array(json(value)) FROM (SELECT e.value AS value FROM ${edits}${matching} LIMIT $cells)) AS cells,
+        (SELECT json_group_array(json(value))
+          FROM (SELECT e.value AS value FROM ${edits}${matching} LIMIT $cells)) AS cells,
         (SELECT count(*) FROM ${edits}${matching}) AS count
       FROM events WHERE ${where.join(" AND ")} ORDER BY id DESC LIMIT $most`,
     { bind, type: QueryTypes.SELECT },

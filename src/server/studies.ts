@@ -324,7 +324,8 @@ export async function restoreStudy(id: string, who: string): Promise<StoredStudy
 }
 
 /**
- * Opens a study file, or a file of several that an earlier version made; answers the studies made, all or none. They are read in a worker thread.
+ * Opens a study file, or a file of several that an earlier version made; answers the studies made, all or none. They
+ * are read in a worker thread.
  * @throws StudyError `empty-backup`
  * @throws Problem `key-reused`
  */

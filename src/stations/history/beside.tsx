@@ -53,14 +53,13 @@ function Trials({ ledger, all }: { ledger: LedgerThen; all: boolean }) {
             {kept.map((c) => (
               <th key={c.key}>{c.name}</th>
             ))}
-            <th aria-label="whether it came or went" />
           </tr>
         </thead>
         <tbody>
           {rows.slice(0, MOST_TRIALS).map((t) => (
             <tr key={t.id} data-differs={t.in === "both" ? "no" : "yes"}>
               <th scope="row" className="num">
-                {t.order}
+                {t.order} <span className="small quiet">{WHERE[t.in]}</span>
               </th>
               {kept.map(({ key, i }) => {
                 const c = t.cells[i];
@@ -76,7 +75,6 @@ function Trials({ ledger, all }: { ledger: LedgerThen; all: boolean }) {
                   </td>
                 );
               })}
-              <td className="small quiet">{WHERE[t.in]}</td>
             </tr>
           ))}
         </tbody>

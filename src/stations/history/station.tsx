@@ -2,24 +2,19 @@
 import { Button, Form, Input } from "antd";
 import { useRouter, useSearchParams } from "next/navigation";
 import { useEffect, useMemo, useState } from "react";
-import { type Mark, parseStudy, STATIONS, type Station, type Study, spotOf, spotText, writeStudyFile } from "@/core";
+import { type Mark, parseStudy, STATIONS, type Study, writeStudyFile } from "@/core";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
-import { named, Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";
 import { say } from "@/ui/parts/say";
 import { send } from "@/ui/parts/send";
 import { AskWho } from "@/ui/parts/who";
 import { useWho } from "@/ui/parts/who-name";
-import { STATION_NAMES } from "@/ui/shell/station-names";
 import { Beside } from "./beside";
-import { dayOf, EventList, timeOf, whoWords } from "./event-list";
+import { dayOf, EventList, timeOf } from "./event-list";
+import { Filters } from "./filters";
 import css from "./history.module.css";
-import { csvAddress, type Filter, useHistory } from "./use-history";
-
-/** Stands for no filter, and for those without a name, since a list's values are never empty. */
-const ANY = "any";
-const NOBODY = "nobody";
+import { type Filter, useHistory } from "./use-history";
 
 /** What the address asks for. */
 function useFilter(): [Filter, (change: Partial<Filter>) => void] {
@@ -58,7 +53,7 @@ function MarkNow() {
       layout="inline"
       className={css.marking}
       onFinish={async ({ name }) => {
-        const refused = await mark(name.trim(), "trials");
+        const refused = await mark(name.trim());
         if (refused) say(refused);
         else form.resetFields();
       }}
@@ -78,7 +73,6 @@ type Past = { revision: number; heading: string; study?: Study; sentence?: strin
 export function HistoryStation() {
   const store = useDeskStore();
   const id = useDesk((d) => d.id);
-  const study = useDesk((d) => d.study);
   const revision = useDesk((d) => d.revision);
   const marks = useDesk((d) => d.marks);
   const [filter, setFilter] = useFilter();
@@ -127,37 +121,7 @@ export function HistoryStation() {
           <h1 className="grow">History</h1>
           <MarkNow />
         </div>
-        <div className={css.filters}>
-          <Pick
-            label="Station"
-            value={filter.station ?? ANY}
-            options={[[ANY, "every station"], ...STATIONS.map((s) => [s, STATION_NAMES[s]] as const)]}
-            set={(s) => setFilter({ station: s === ANY ? undefined : (s as Station) } as Partial<Filter>)}
-          />
-          {study.waves.length > 0 && (
-            <Pick
-              label="Wave"
-              value={filter.wave ?? ANY}
-              options={[[ANY, "every wave"], ...named(study.waves)]}
-              set={(w) => setFilter({ wave: w === ANY ? undefined : w } as Partial<Filter>)}
-            />
-          )}
-          <Pick
-            label="Person"
-            value={filter.who === undefined ? ANY : filter.who || NOBODY}
-            options={[[ANY, "everybody"], ...people.map((p) => [p || NOBODY, whoWords(p)] as const)]}
-            set={(p) => setFilter({ who: p === ANY ? undefined : p === NOBODY ? "" : p } as Partial<Filter>)}
-          />
-          {filter.path !== undefined && (
-            <Button size="small" title="Show all cells again" onClick={() => setFilter({ path: undefined } as never)}>
-              {spotText(spotOf({ study }, filter.path.split("/").map(decodeURIComponent)))} ×
-            </Button>
-          )}
-          <span className="grow" />
-          <a className="link small" href={csvAddress(id, filter)}>
-            CSV
-          </a>
-        </div>
+        <Filters filter={filter} setFilter={setFilter} people={people} />
         {who === "" && (
           <p className="small quiet">
             Your changes stand under nobody's name. <Quick onClick={() => setAsking(true)}>Say yours</Quick>
@@ -185,9 +149,7 @@ export function HistoryStation() {
             Nothing of this kind was changed.{" "}
             {filtered && (
               <Quick
-                onClick={() =>
-                  setFilter({ station: undefined, wave: undefined, who: undefined, path: undefined } as never)
-                }
+                onClick={() => setFilter({ station: undefined, wave: undefined, who: undefined, path: undefined })}
               >
                 Show everything
               </Quick>

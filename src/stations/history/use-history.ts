@@ -6,12 +6,12 @@ import { send } from "@/ui/parts/send";
 
 /** What of the history is asked for. */
 export interface Filter {
-  station?: Station;
-  wave?: string;
+  station?: Station | undefined;
+  wave?: string | undefined;
   /** Empty for those who gave no name. */
-  who?: string;
+  who?: string | undefined;
   /** A cell or thing, its parts with / between. */
-  path?: string;
+  path?: string | undefined;
 }
 
 const addressOf = (id: string, filter: Filter, more: Record<string, string> = {}): string => {

@@ -11,24 +11,10 @@ import { Mark } from "@/ui/shell/cairn";
 import { startTour } from "@/ui/shell/tour";
 import { Backups } from "./backups";
 import { Deleted } from "./deleted";
+import { Examples } from "./examples";
 import css from "./home.module.css";
 import { StartForm } from "./start-form";
 import { StudyRow } from "./study-row";
-
-const EXAMPLES: Record<string, { title: string; text: string }> = {
-  "wool-scouring": {
-    title: "Fellgate wool scouring line",
-    text: "Six factors, four responses that pull apart, two waves of trials.",
-  },
-  "raspberry-drying": {
-    title: "Raspberry freeze-drying",
-    text: "Three factors, fifteen trials, a response that cannot go below zero.",
-  },
-  "nickel-screening": {
-    title: "Nickel bath screening",
-    text: "Ten factors in twenty-one trials, thickness measured at four places.",
-  },
-};
 
 interface Made {
   id: string;
@@ -133,40 +119,17 @@ function Home({ studies, count, examples, deleted, deletedDays }: HomeProps) {
         <h1>Which settings matter, and where to set them</h1>
         <div className={css.start}>
           <StartForm busy={busy} refused={sentence !== undefined} start={start} />
-          <div className={css.card}>
-            <div className="row">
-              <h2 className="grow">Look at an example</h2>
-              <Button
-                size="small"
-                disabled={busy}
-                title="The whole job on a made-up scouring line, from question to confirmed setpoint"
-                onClick={() =>
-                  void act("/api/studies", { example: "wool-scouring", questionOnly: true }, (id) => {
-                    startTour(id);
-                    router.push(`/studies/${id}/question`);
-                  })
-                }
-              >
-                Take the tour
-              </Button>
-            </div>
-            {examples.map((name) => (
-              <div key={name} className={css.example}>
-                <div>
-                  <strong>{EXAMPLES[name]?.title ?? name}</strong>
-                  <p>{EXAMPLES[name]?.text}</p>
-                </div>
-                <Button
-                  disabled={busy}
-                  onClick={() =>
-                    void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))
-                  }
-                >
-                  Open a copy
-                </Button>
-              </div>
-            ))}
-          </div>
+          <Examples
+            names={examples}
+            busy={busy}
+            open={(name) => void act("/api/studies", { example: name }, (id) => router.push(`/studies/${id}/model`))}
+            tour={() =>
+              void act("/api/studies", { example: "wool-scouring", questionOnly: true }, (id) => {
+                startTour(id);
+                router.push(`/studies/${id}/question`);
+              })
+            }
+          />
           <div className={css.card}>
             <h2>Files</h2>
             <p>A study file holds question, plans, trials, models and setpoint.</p>

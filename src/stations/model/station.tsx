@@ -19,15 +19,16 @@ import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { Confidence } from "@/ui/parts/confidence";
-import { axisName, clip } from "@/ui/parts/format";
 import { say } from "@/ui/parts/say";
 import { useStable } from "@/ui/parts/use-stable";
 import { StationFrame } from "@/ui/shell/frame";
+import { historyAddress } from "@/ui/shell/history-address";
 import { type Reducing, setTerms } from "./actions";
 import { AddTerm, furtherTerms } from "./add-term";
 import { FitSummary } from "./fit-summary";
 import { ModelHeading } from "./heading";
 import { EffectLadder } from "./ladder";
+import { LadderTitle } from "./ladder-title";
 import css from "./model.module.css";
 import { NoModel } from "./no-model";
 import { Reduce } from "./reduce-panel";
@@ -143,13 +144,7 @@ export function ModelStation() {
         <div className={css.split} data-wide={wide ? "yes" : "no"}>
           <div className={css.left}>
             <div className="row" style={{ marginBottom: 2 }}>
-              <strong className="grow" style={{ fontSize: 13.5 }} title={response.name}>
-                Change in {axisName(clip(response.name, 30), sizes || undefined)}, low to high
-                <span className="quiet" style={{ fontWeight: 400 }}>
-                  {" "}
-                  (squares: centre to edge)
-                </span>
-              </strong>
+              <LadderTitle name={response.name} unit={sizes || undefined} />
               <Confidence />
               <Reduce run={reduce} several={study.responses.length > 1} usual={significance(study)} />
             </div>
@@ -163,11 +158,7 @@ export function ModelStation() {
             <FitSummary fit={fitted.fit} />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
               <AddTerm further={further} add={add} />
-              <Link
-                prefetch={false}
-                className="link"
-                href={`/studies/${id}/history?path=${encodeURIComponent(`models/${encodeURIComponent(response.id)}`)}`}
-              >
+              <Link prefetch={false} className="link" href={historyAddress(id, ["models", response.id])}>
                 history of this model
               </Link>
               {!fitted.chosen && (

@@ -4,37 +4,20 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import {
-  type Covariate,
-  type Edit,
-  edit,
-  enterResults,
-  type Factor,
-  isNumeric,
-  matchColumns,
-  measuredResponses,
-  type Response,
-  readNumber,
-  readSheet,
-  type Study,
-  StudyError,
-  type Trial,
-} from "@/core";
+import { type Edit, edit, enterResults, matchColumns, readNumber, readSheet, StudyError, type Trial } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
-import { Dropdown, Modal } from "@/ui/parts/overlays";
-import { blockPreview, enterAsRun, readResult, resultText } from "./actions";
+import { Dropdown } from "@/ui/parts/overlays";
+import { historyAddress } from "@/ui/shell/history-address";
+import { blockPreview, enterAsRun, readResult } from "./actions";
+import { type Column, cellText, columnsOf, headOf, isFigure, nameOf, pathOf, unitOf } from "./columns";
 import type { Preview } from "./import-dialog";
+import { LeaveOut } from "./leave-out";
+import { trialMenu } from "./trial-menu";
 import css from "./trials.module.css";
-
-type Column =
-  | { kind: "setting"; id: string; factor: Factor; width: number }
-  | { kind: "result"; id: string; response: Response; width: number }
-  | { kind: "covariate"; id: string; covariate: Covariate; width: number }
-  | { kind: "note"; id: "note"; width: number };
 
 type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row: number };
 
@@ -49,66 +32,6 @@ const KINDS: Record<Trial["kind"], string> = {
   confirm: "confirm",
   other: "–",
 };
-
-/** Wide enough for the longest word of the heading, which may take two lines, and for a number. */
-const numberWidth = (name: string): number =>
-  Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
-
-function columnsOf(study: Study): Column[] {
-  return [
-    ...study.factors.map(
-      (factor): Column => ({
-        kind: "setting",
-        id: factor.id,
-        factor,
-        width: Math.max(
-          numberWidth(factor.name),
-          factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0,
-        ),
-      }),
-    ),
-    ...study.covariates.map(
-      (covariate): Column => ({ kind: "covariate", id: covariate.id, covariate, width: numberWidth(covariate.name) }),
-    ),
-    ...measuredResponses(study).map(
-      (response): Column => ({
-        kind: "result",
-        id: response.id,
-        response,
-        width: Math.max(
-          numberWidth(response.name),
-          study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0,
-          // The longest result shows whole.
-          Math.min(
-            150,
-            study.trials.reduce(
-              (m, t) => Math.max(m, resultText(t.results[response.id], response.decimals).length),
-              0,
-            ) *
-              8.2 +
-              20,
-          ),
-        ),
-      }),
-    ),
-    { kind: "note", id: "note", width: 140 },
-  ];
-}
-
-const nameOf = (c: Column): string =>
-  c.kind === "setting"
-    ? c.factor.name
-    : c.kind === "result"
-      ? c.response.name
-      : c.kind === "covariate"
-        ? c.covariate.name
-        : "note";
-
-/** Where a cell is kept. */
-function pathOf(trial: Trial, c: Column): string[] {
-  if (c.kind === "note") return ["trials", trial.id, "note"];
-  return ["trials", trial.id, { setting: "asRun", result: "results", covariate: "covariates" }[c.kind], c.id];
-}
 
 /** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
 function useAskFirst(): (entry: string) => boolean {
@@ -164,8 +87,8 @@ export function Ledger({
     estimateSize: (i) => (lines[i].kind === "band" ? 25 : 27),
     overscan: 16,
   });
-  /** A trial about to be left out of models, with the reason being typed. */
-  const [leaving, setLeaving] = useState<{ trial: Trial; why: string } | undefined>(undefined);
+  /** A trial about to be left out of models. */
+  const [leaving, setLeaving] = useState<Trial | undefined>(undefined);
   const lineOf = (row: number): number => lines.findIndex((l) => l.kind === "trial" && l.row === row);
   const reveal = (row: number): void => virtual.scrollToIndex(lineOf(row), { align: "auto" });
 
@@ -184,14 +107,6 @@ export function Ledger({
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
-  const cellText = (trial: Trial, c: Column): string =>
-    c.kind === "result"
-      ? resultText(trial.results[c.id], c.response.decimals)
-      : c.kind === "note"
-        ? trial.note
-        : c.kind === "covariate"
-          ? settingText(trial.covariates?.[c.id] ?? "")
-          : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]);
   const refuse = (sentence: string): false => {
     setSentence(sentence);
     return false;
@@ -226,8 +141,8 @@ export function Ledger({
     setAt({ row, col });
     reveal(row);
   };
-  const lookBack = (path: readonly string[]): void =>
-    router.push(`/studies/${id}/history?path=${encodeURIComponent(path.map(encodeURIComponent).join("/"))}`);
+  const lookBack = (path: readonly string[]): void => router.push(historyAddress(id, path));
+  const act = (edits: Edit[], what: string): void => setSentence(commit(edits, what));
   const current = rows[at.row];
   const column = columns[at.col];
   const finish = (dRow: number, dCol: number): void => {
@@ -286,66 +201,6 @@ export function Ledger({
       setSentence(error.message);
     }
   };
-  const leave = (): void => {
-    if (!leaving || leaving.why.trim() === "") return;
-    const { trial, why } = leaving;
-    setSentence(
-      commit(
-        [edit(study, ["trials", trial.id, "use"], false), edit(study, ["trials", trial.id, "why"], why.trim())],
-        `left trial ${trial.order} out`,
-      ),
-    );
-    setLeaving(undefined);
-  };
-  const menu = (trial: Trial) => {
-    const set = (edits: Edit[], what: string): void => setSentence(commit(edits, what));
-    const state = (s: Trial["state"], name: string) => ({
-      key: s,
-      label: name,
-      disabled: trial.state === s,
-      onClick: () =>
-        set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`),
-    });
-    const measured = Object.values(trial.results).some((v) => v !== null);
-    return {
-      items: [
-        state(measured ? "done" : "planned", measured ? "Mark as run" : "Mark as waiting"),
-        state("skipped", "Skip it"),
-        state("failed", "Mark as failed"),
-        trial.use
-          ? {
-              key: "out",
-              label: "Leave out of models",
-              onClick: () => setLeaving({ trial, why: "" }),
-            }
-          : {
-              key: "in",
-              label: "Use in models again",
-              onClick: () =>
-                set(
-                  [edit(study, ["trials", trial.id, "use"], true), edit(study, ["trials", trial.id, "why"], null)],
-                  `used trial ${trial.order} again`,
-                ),
-            },
-        {
-          key: "history",
-          label: "History of this trial",
-          onClick: () => lookBack(["trials", trial.id]),
-        },
-        {
-          key: "cell",
-          label: `History of its ${nameOf(column)}`,
-          onClick: () => lookBack(pathOf(trial, column)),
-        },
-        {
-          key: "asplanned",
-          label: "It ran as planned",
-          disabled: !trial.asRun,
-          onClick: () => set([edit(study, ["trials", trial.id, "asRun"], null)], `trial ${trial.order} as planned`),
-        },
-      ],
-    };
-  };
   const fixed = [
     { name: "order", width: 46 },
     { name: "standard", width: 62 },
@@ -387,29 +242,13 @@ export function Ledger({
             </div>
           ))}
           {columns.map((c) => {
-            const name =
-              c.kind === "setting"
-                ? `${c.factor.letter} ${c.factor.name}`
-                : c.kind === "result"
-                  ? c.response.name
-                  : c.kind === "covariate"
-                    ? c.covariate.name
-                    : "Note";
-            const unit =
-              c.kind === "setting"
-                ? c.factor.unit
-                : c.kind === "result"
-                  ? c.response.unit
-                  : c.kind === "covariate"
-                    ? c.covariate.unit
-                    : undefined;
-            const right =
-              c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
+            const name = headOf(c);
+            const unit = unitOf(c);
             return (
               <div
                 key={`${c.kind}-${c.id}`}
                 role="columnheader"
-                style={{ width: c.width, textAlign: right ? "right" : "left" }}
+                style={{ width: c.width, textAlign: isFigure(c) ? "right" : "left" }}
                 title={unit ? `${name}, ${unit}` : name}
               >
                 <span className={css.headname}>{name}</span>
@@ -467,8 +306,7 @@ export function Ledger({
                 </div>
                 {columns.map((c, col) => {
                   const here = at.row === row && at.col === col;
-                  const right =
-                    c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
+                  const right = isFigure(c);
                   const asRun = c.kind === "setting" ? trial.asRun?.[c.id] : undefined;
                   const text = cellText(trial, c);
                   return (
@@ -541,7 +379,11 @@ export function Ledger({
                   );
                 })}
                 <div role="gridcell" style={{ width: 30, padding: 0 }}>
-                  <Dropdown trigger={["click"]} placement="bottomRight" menu={menu(trial)}>
+                  <Dropdown
+                    trigger={["click"]}
+                    placement="bottomRight"
+                    menu={trialMenu(study, trial, column, { set: act, leaveOut: setLeaving, lookBack })}
+                  >
                     <Button
                       type="text"
                       size="small"
@@ -559,29 +401,16 @@ export function Ledger({
         </div>
       </div>
       {leaving && (
-        <Modal
-          open
-          title={`Leave trial ${leaving.trial.order} out of models`}
-          okText="Leave it out"
-          cancelText="Keep it in"
-          okButtonProps={{ disabled: leaving.why.trim() === "" }}
-          onOk={leave}
-          onCancel={() => setLeaving(undefined)}
-        >
-          <p style={{ marginBottom: 8 }}>It stays in the ledger with its results. Say why, so that the report can.</p>
-          <Input
-            style={{ width: "100%" }}
-            aria-label="Reason"
-            placeholder="such as: valve stuck half open"
-            maxLength={400}
-            autoFocus
-            value={leaving.why}
-            onChange={(e) => setLeaving({ ...leaving, why: e.target.value })}
-            onKeyDown={(e) => {
-              if (e.key === "Enter") leave();
-            }}
-          />
-        </Modal>
+        <LeaveOut
+          trial={leaving}
+          close={() => setLeaving(undefined)}
+          leave={(why) =>
+            act(
+              [edit(study, ["trials", leaving.id, "use"], false), edit(study, ["trials", leaving.id, "why"], why)],
+              `left trial ${leaving.order} out`,
+            )
+          }
+        />
       )}
       <div className={css.foot}>
         {sentence ? (

@@ -130,6 +130,11 @@ export function Trail() {
   const trail = useTrail(study, response);
   const marks = useDesk((d) => d.marks);
   const path = usePathname();
+  const stand = useDesk((d) => d.stand);
+  useEffect(() => {
+    const station = STATIONS.find((s) => path.endsWith(`/${s}`));
+    if (station) stand(station);
+  }, [path, stand]);
   // The other stations' pages come once this one stands and is quiet.
   const [ahead, setAhead] = useState(false);
   useEffect(() => {

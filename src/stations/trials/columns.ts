@@ -1,0 +1,107 @@
+import {
+  type Covariate,
+  type Factor,
+  isNumeric,
+  measuredResponses,
+  type Response,
+  type Study,
+  type Trial,
+} from "@/core";
+import { settingText } from "@/ui/parts/format";
+import { resultText } from "./actions";
+
+/** A column of the ledger. */
+export type Column =
+  | { kind: "setting"; id: string; factor: Factor; width: number }
+  | { kind: "result"; id: string; response: Response; width: number }
+  | { kind: "covariate"; id: string; covariate: Covariate; width: number }
+  | { kind: "note"; id: "note"; width: number };
+
+/** Wide enough for the longest word of the heading, which may take two lines, and for a number. */
+const numberWidth = (name: string): number =>
+  Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
+
+/** All columns of a study, each as wide as what it holds. */
+export function columnsOf(study: Study): Column[] {
+  return [
+    ...study.factors.map(
+      (factor): Column => ({
+        kind: "setting",
+        id: factor.id,
+        factor,
+        width: Math.max(
+          numberWidth(factor.name),
+          factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0,
+        ),
+      }),
+    ),
+    ...study.covariates.map(
+      (covariate): Column => ({ kind: "covariate", id: covariate.id, covariate, width: numberWidth(covariate.name) }),
+    ),
+    ...measuredResponses(study).map(
+      (response): Column => ({
+        kind: "result",
+        id: response.id,
+        response,
+        width: Math.max(
+          numberWidth(response.name),
+          study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0,
+          // The longest result shows whole.
+          Math.min(
+            150,
+            study.trials.reduce(
+              (m, t) => Math.max(m, resultText(t.results[response.id], response.decimals).length),
+              0,
+            ) *
+              8.2 +
+              20,
+          ),
+        ),
+      }),
+    ),
+    { kind: "note", id: "note", width: 140 },
+  ];
+}
+
+/** What stands above it. */
+export const nameOf = (c: Column): string =>
+  c.kind === "setting"
+    ? c.factor.name
+    : c.kind === "result"
+      ? c.response.name
+      : c.kind === "covariate"
+        ? c.covariate.name
+        : "note";
+
+/** Its heading: a factor with its letter. */
+export const headOf = (c: Column): string =>
+  c.kind === "setting" ? `${c.factor.letter} ${c.factor.name}` : c.kind === "note" ? "Note" : nameOf(c);
+
+export const unitOf = (c: Column): string | undefined =>
+  c.kind === "setting"
+    ? c.factor.unit
+    : c.kind === "result"
+      ? c.response.unit
+      : c.kind === "covariate"
+        ? c.covariate.unit
+        : undefined;
+
+/** Whether its cells are figures, which stand to the right. */
+export const isFigure = (c: Column): boolean =>
+  c.kind === "result" || c.kind === "covariate" || (c.kind === "setting" && isNumeric(c.factor));
+
+/** Where a cell is kept. */
+export function pathOf(trial: Trial, c: Column): string[] {
+  if (c.kind === "note") return ["trials", trial.id, "note"];
+  return ["trials", trial.id, { setting: "asRun", result: "results", covariate: "covariates" }[c.kind], c.id];
+}
+
+/** What stands in a cell. */
+export const cellText = (trial: Trial, c: Column): string =>
+  c.kind === "result"
+    ? resultText(trial.results[c.id], c.response.decimals)
+    : c.kind === "note"
+      ? trial.note
+      : c.kind === "covariate"
+        ? settingText(trial.covariates?.[c.id] ?? "")
+        : settingText(trial.asRun?.[c.id] ?? trial.settings[c.id]);

@@ -1,6 +1,6 @@
 import { axe, expect, importStudy, openExample, test, visit } from "./help";
 
-const STATIONS = ["question", "plan", "trials", "model", "setpoint", "report"];
+const STATIONS = ["question", "plan", "trials", "model", "setpoint", "report", "history"];
 /** 640 is a laptop's window at twice its size. */
 const WIDTHS = [640, 1024, 1280, 1500, 1920];
 

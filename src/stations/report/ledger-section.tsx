@@ -41,7 +41,7 @@ export function LedgerSection({ study }: SectionProps) {
           {ordered.map((t) => (
             <tr key={t.id}>
               <td data-n>{t.order}</td>
-              <td>{waves.get(t.wave)}</td>
+              <td style={{ whiteSpace: "nowrap" }}>{waves.get(t.wave)}</td>
               {study.factors.map((f) => (
                 <td key={f.id} data-n>
                   {settingText(settingsAsRun(t)[f.id])}

@@ -1,39 +1,17 @@
 "use client";
-import { Button, Form, Input } from "antd";
-import { useState } from "react";
-import { Modal } from "./overlays";
-import { setWho, useWho } from "./who-name";
+import { Button } from "antd";
+import { lazy, Suspense, useState } from "react";
+import { useWho } from "./who-name";
+
+// Fetched when it is asked, once per browser.
+const Asking = lazy(() => import("./ask-who").then((m) => ({ default: m.AskWho })));
 
 /** Asks whose name stands with changes made in this browser. */
-export function AskWho({ close }: { close(): void }) {
-  const name = useWho();
-  return (
-    <Modal open footer={null} onCancel={close} title="Who are you?" width={420}>
-      <Form
-        layout="vertical"
-        initialValues={{ name }}
-        onFinish={(v: { name?: string }) => {
-          setWho(v.name ?? "");
-          close();
-        }}
-      >
-        <Form.Item
-          name="name"
-          label="Your name"
-          extra="It stands in the history beside every change you make in this browser."
-        >
-          <Input maxLength={60} autoFocus />
-        </Form.Item>
-        <div className="row" style={{ justifyContent: "flex-end" }}>
-          <Button onClick={close}>Not now</Button>
-          <Button type="primary" htmlType="submit">
-            Keep
-          </Button>
-        </div>
-      </Form>
-    </Modal>
-  );
-}
+export const AskWho = ({ close }: { close(): void }) => (
+  <Suspense fallback={null}>
+    <Asking close={close} />
+  </Suspense>
+);
 
 /** Whose name stands with changes; pressed, it asks. */
 export function Who({ className }: { className?: string }) {

@@ -1,6 +1,6 @@
 import type { PlanRequest, PlanSummary } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
-import { type Fit, fitModel, presentFit } from "./model/fit";
+import { type Fit, type FitOptions, fitModel, presentFit } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { pureErrorOf, saturatedContrasts } from "./model/lenth";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
@@ -82,6 +82,14 @@ export class StudyView {
     const place = ["models", response];
     if (own > MOST_WORK) return new StudyError("too-large.model", size, place);
     return together > MOST_TOGETHER ? new StudyError("too-large.models", size, place) : undefined;
+  }
+
+  /**
+   * A fit of a response by terms of one's own.
+   * @throws StudyError as `fitModel`
+   */
+  fit(response: string, options: FitOptions): Fit {
+    return fitModel(this.study, response, options, this.memo);
   }
 
   /** The fit of a response as the study stands, with what is read off it; or why there is none. */

@@ -157,7 +157,7 @@ function absentFrom(model: FittedModel): Fit["absent"] {
  * Fits one response by the law of its errors. Which columns can be estimated is judged on planned settings, the fit
  * uses what was really set; columns lost either way are reported as combinations of those kept.
  *
- * @param memo where results gathered and cells found stand between fits of the same trials
+ * @param memo where fits, results gathered and cells found stand between fits of the same trials
  * @throws StudyError `unknown-id`, `no-results`, `too-few-results`, `constant-response`, `bad-transform`
  */
 export function fitModel(study: Study, response: string, options: FitOptions, memo: Memo = new Memo()): Fit {
@@ -165,6 +165,15 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   const terms = inModelOrder(alphabetOf(study), options.terms);
   // The logarithm of a standard deviation is what has an even spread of its own.
   const fitting = fittingOf(undefined, about.spread ? { ...options, transform: "log" } : options);
+  const { trials, factors, covariates, waves, region, confidence } = study;
+  const asked = JSON.stringify([terms, fitting]);
+  return memo.get("fit", [trials, factors, covariates, waves, region, confidence, about, options.law, asked], () =>
+    fitAnew(study, about, terms, fitting, options.law ?? lawOf(about), memo),
+  );
+}
+
+function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting: Fitting, law: Law, memo: Memo): Fit {
+  const response = about.id;
   const { transform, block } = fitting;
   const data = modelData(study, response, terms, memo);
   const observed = observedOf(about, data, transform);
@@ -172,7 +181,6 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   const asked = curvatureColumn(terms, centre);
   const design = designOf(study, data, terms, block, fitting.curvature ? asked : undefined);
   const link = scaleOf(transform);
-  const law = options.law ?? lawOf(about);
   const model = law.fit({ design, observed, link, units: link.identity ? about.unit : undefined });
   // Values that weigh differently have no common pure error to split off.
   const split = data.weights ? {} : splitResidual(study, data, model, memo);

@@ -1,7 +1,6 @@
 import {
   alphabetOf,
   type Fitted,
-  fitModel,
   type ModelStep,
   type Response,
   type Rung,
@@ -65,9 +64,7 @@ export function useModelling(
   // Stores terms with the step that led to them.
   const set = (terms: readonly Term[], what: string): void => {
     const before = fitted?.fit;
-    const r2 = before
-      ? fitModel(study, response.id, { terms: [...terms], ...before.fitting }).summary.r2Predicted
-      : null;
+    const r2 = before ? figures.fit(response.id, { terms: [...terms], ...before.fitting }).summary.r2Predicted : null;
     const way = before && stepsOn(stored, before, [ownStep(before.terms, terms, r2)]);
     commit(setTerms(study, response.id, terms, way), what);
   };
@@ -99,7 +96,7 @@ export function useModelling(
     const next = toggleTerm(study, fitted.fit.terms, term, false);
     if (!next.ok) return;
     // What these trials cannot tell beside the rest is said, and stays out.
-    const { dropped } = fitModel(study, response.id, { terms: next.terms, ...fitted.fit.fitting });
+    const { dropped } = figures.fit(response.id, { terms: next.terms, ...fitted.fit.fitting });
     const lost = dropped.find((d) => termKey(d.term) === termKey(term));
     if (lost) note(`${termName(alphabet, term)} cannot be estimated beside what is in the model.`);
     else {

@@ -17,6 +17,9 @@ export { type PlanSummariesStep, planLabel } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";
+export { inRunOrder, nextToRun, type SettingChange, settingChanges } from "./bench/changes";
+export { doubtOf } from "./bench/doubt";
+export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./bench/entry";
 export { matchColumns } from "./formats/columns";
 export { csvOf, ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
@@ -181,6 +184,7 @@ export {
   answerOf,
   changeText,
   columnOf,
+  doubtText,
   placeOf,
   questionOf,
   refusalOf,

@@ -2,6 +2,7 @@ import * as z from "zod";
 import { editSchema, jsonValue, openQuestions, shapes, studySchema } from "@/core";
 import { restoreSchema } from "./backups";
 import { changeSchemas } from "./changes";
+import { entrySchema } from "./entries";
 import { SQLITE } from "./guard";
 import { historyQuery, markSchema } from "./history";
 import { keepingChange, keepingSchema } from "./keeping";
@@ -476,6 +477,19 @@ export const operations: readonly Operation[] = [
   ),
   changes("changeTrial", "trials", "Change one trial's state, note, use or as-run settings", changeSchemas.trials),
   changes("enterResults", "results", "Enter one or many results", changeSchemas.results),
+  {
+    id: "enterAtBench",
+    method: "post",
+    path: `${STUDY}/trials/{trial}/entries`,
+    summary: "Take in one thing noted beside the machine; it says what stood in its cell, and needs no revision",
+    headers: { "Idempotency-Key": "names the entry: sent twice, it is taken in once" },
+    body: json(named("BenchEntryRequest", entrySchema)),
+    answers: done(
+      z.strictObject({ revision: z.number(), trial: z.unknown().describe("the trial as it then stands") }),
+      "The revision and the trial as it then stands",
+    ),
+    problems: writes,
+  },
   changes("putModel", "models/{response}", "Store or take away the model of a response", changeSchemas.model, {
     method: "put",
   }),

@@ -124,6 +124,7 @@ describe("what the server says", () => {
     "damaged-study": { title: "Wool", why: "a row of it is damaged", id: "abc" },
     "stale-revision": { now: n + 1, seen: n },
     "stale-revision.delete": {},
+    clash: {},
     "background-change": {},
     busy: { waiting: n, seconds: n },
     "takes-too-much": { megabytes: 512 },

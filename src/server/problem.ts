@@ -23,6 +23,7 @@ const STATUS: Partial<Record<keyof ProblemValues, number>> = {
   "no-method": 405,
   stopped: 409,
   "stale-revision": 409,
+  clash: 409,
   "stale-revision.delete": 409,
   "too-large": 413,
   "wrong-type": 415,

@@ -40,7 +40,8 @@ const now = (): string => new Date().toISOString();
 /** Studies kept in memory beside the database. */
 const MOST_KEPT = 24;
 const newId = (): string => randomBytes(6).toString("hex");
-const digestOf = (data: unknown): string => createHash("sha256").update(JSON.stringify(data)).digest("hex");
+/** A text that stands for some data. */
+export const digestOf = (data: unknown): string => createHash("sha256").update(JSON.stringify(data)).digest("hex");
 
 /** The refusal of a study whose rows cannot be read. */
 const damaged = (id: string, title: string, why: string): Problem => new Problem("damaged-study", { title, why, id });
@@ -83,6 +84,26 @@ export interface Named {
 }
 
 /**
+ * What a request with this key made before; nothing where it is the first, which is kept with what it makes.
+ * @throws Problem `key-reused` where another request was made under the key
+ */
+async function doneBefore(
+  db: Database,
+  request: Named,
+  studies: readonly string[],
+  transaction: Transaction,
+): Promise<string[] | undefined> {
+  const done = (await db.requests.findOne({ where: { key: request.key }, raw: true, transaction })) as unknown as {
+    digest: string;
+    studies: string;
+  } | null;
+  if (done && done.digest !== request.digest) throw new Problem("key-reused", {}, { path: ["Idempotency-Key"] });
+  if (done) return JSON.parse(done.studies) as string[];
+  await db.requests.create({ ...request, studies: JSON.stringify(studies), at: now() }, { transaction });
+  return undefined;
+}
+
+/**
  * Stores new studies in one transaction, all or none. A request with the key of one that was done answers what that
  * one made.
  * @throws Problem `key-reused`
@@ -96,18 +117,9 @@ async function insertAll(
   const db = await database();
   const made = studies.map((study) => ({ id: newId(), revision: 1, ...study }));
   const earlier = await db.write(async (transaction) => {
-    if (request) {
-      const done = (await db.requests.findOne({ where: { key: request.key }, raw: true, transaction })) as unknown as {
-        digest: string;
-        studies: string;
-      } | null;
-      if (done && done.digest !== request.digest) throw new Problem("key-reused", {}, { path: ["Idempotency-Key"] });
-      if (done) return JSON.parse(done.studies) as string[];
-      await db.requests.create(
-        { ...request, studies: JSON.stringify(made.map((m) => m.id)), at: now() },
-        { transaction },
-      );
-    }
+    const ids = made.map((m) => m.id);
+    const done = request && (await doneBefore(db, request, ids, transaction));
+    if (done) return done;
     for (const { id, row, ledger } of made) {
       await db.studies.create(
         { id, ...row, revision: 1, createdAt: now(), updatedAt: now(), deletedAt: null, damage: null },
@@ -241,22 +253,27 @@ export async function seedExamples(): Promise<void> {
 }
 
 /**
- * Changes a study in one transaction: all edits or none, each kept in the event log with old and new value.
- * @throws Problem 404, 409 with both versions when the revision is stale, 422 when the result is not a study
+ * Changes a study in one transaction by edits worked out from what stands: all or none, each kept in the event log as
+ * what became of its cell. A request with the key of one that was done is not done again.
+ *
+ * @param edits none where nothing is to be changed
+ * @throws Problem 404, `key-reused`, 422 when the result is not a study
  */
-export async function changeStudy(
+export async function changeNow(
   id: string,
-  revision: number,
-  edits: readonly Edit[],
+  edits: (study: Study, stored: StoredStudy) => readonly Edit[],
   what: string,
   who: string,
+  request?: Named,
 ): Promise<StoredStudy> {
   const db = await database();
   const written = await db.write(async (transaction) => {
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
-    requireRevision(stored, revision, edits);
-    const after = reviseStudy(stored.study, edits);
+    if (request && (await doneBefore(db, request, [id], transaction))) return stored;
+    const made = edits(stored.study, stored);
+    if (made.length === 0) return stored;
+    const after = reviseStudy(stored.study, made);
     const spent = (await db.spent.findByPk(id, { raw: true, transaction })) as unknown as { revision: number } | null;
     const next = Math.max(stored.revision, spent?.revision ?? 0) + 1;
     await storeChanges(db, id, changesOf(stored.study, after), transaction);
@@ -280,6 +297,27 @@ export async function changeStudy(
   });
   return keep(db, written);
 }
+
+/**
+ * Changes a study that stands at a revision: all edits or none.
+ * @throws Problem 404, 409 with both versions when the revision is stale, 422 when the result is not a study
+ */
+export const changeStudy = (
+  id: string,
+  revision: number,
+  edits: readonly Edit[],
+  what: string,
+  who: string,
+): Promise<StoredStudy> =>
+  changeNow(
+    id,
+    (_study, stored) => {
+      requireRevision(stored, revision, edits);
+      return edits;
+    },
+    what,
+    who,
+  );
 
 /**
  * Refuses a change made on another revision than the one that stands, with both versions.

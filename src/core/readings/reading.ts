@@ -27,7 +27,7 @@ export type Evidence =
 /** What a person may do about a reading, as a button. */
 export interface ReadingAction {
   id: ActionId;
-  go?: "question" | "plan" | "trials" | "model" | "setpoint" | "report";
+  go?: "question" | "plan" | "trials" | "model" | "setpoint" | "report" | "bench";
   response?: string;
   trial?: string;
 }

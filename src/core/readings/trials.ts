@@ -49,7 +49,7 @@ function nextTrial(study: Study): Reading | undefined {
     evidence: "ledger",
     weight: 40,
     about: next.id,
-    action: { id: "bench", go: "trials", trial: next.id },
+    action: { id: "bench", go: "bench", trial: next.id },
   };
 }
 

@@ -110,8 +110,8 @@ const forbidden = z.record(
   ]),
 );
 
-const setting = z.union([number, z.string()]);
-export const settingsSchema = z.record(z.string(), setting);
+export const settingSchema = z.union([number, z.string()]);
+export const settingsSchema = z.record(z.string(), settingSchema);
 
 /** What made a wave: enough to make the same trials again. */
 export const recipeSchema = z
@@ -182,6 +182,9 @@ export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
 export const MOST_REPEATS = 50;
 export const resultSchema = z.union([number, z.array(number.nullable()).max(MOST_REPEATS), z.null()]);
 
+/** When the machine stood as a trial asks. */
+export const setUpSchema = z.iso.datetime();
+
 const trial = z.strictObject({
   id,
   wave: id,
@@ -194,6 +197,7 @@ const trial = z.strictObject({
   why: z.string().max(400).optional(),
   settings: settingsSchema,
   asRun: settingsSchema.optional(),
+  setUp: setUpSchema.optional(),
   covariates: z.record(z.string(), number.nullable()).optional(),
   results: z.record(z.string(), resultSchema).default({}),
 });
@@ -288,7 +292,7 @@ export type Wave = z.output<typeof wave> & { name: string };
 export type Rival = z.output<typeof rival>;
 export type Trial = z.output<typeof trial> & { standard: number; order: number };
 export type TrialKind = Trial["kind"];
-export type Setting = z.output<typeof setting>;
+export type Setting = z.output<typeof settingSchema>;
 export type Settings = z.output<typeof settingsSchema>;
 export type Result = z.output<typeof resultSchema>;
 export type Term = z.output<typeof term>;

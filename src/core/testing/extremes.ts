@@ -1,3 +1,4 @@
+import type { DoubtValues } from "../words/english/bench";
 import type { ErrorValues, Remedy } from "../words/english/errors";
 import type { ChangeValues, SpotValues } from "../words/english/history";
 import type { PlaceValues } from "../words/english/places";
@@ -229,6 +230,7 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "unknown-id.spread": { response: LONG, of: "text" },
     "unknown-id.term": { place: "place", id: "text" },
     "unknown-id.trial": { id: "text" },
+    "unknown-id.trial-of-study": { id: "text" },
     "unknown-id.wave": { place: "place", id: "text" },
     "unknown-key": { place: "place" },
     "unknown-level.list": { place: "place", factor: LONG },
@@ -317,6 +319,12 @@ export const changesAt = (n: number, v: number): ChangeValues => {
     moved: { spot },
   };
 };
+
+/** What results are doubted with. */
+export const doubtsAt = (v: number): DoubtValues => ({
+  far: { value: v, unit: "", low: -Math.abs(v), high: Math.abs(v) + 1, meant: v > 0 ? v / 10 : null },
+  "cannot-be": { value: v, unit: "%", min: v + 1, max: null, meant: null },
+});
 
 /** Figures of what may be behind a confirmation that does not agree. */
 export const doubts = (n: number, v: number, p: number): SuspectValues => ({

@@ -1,5 +1,6 @@
 import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
+import type { DoubtValues } from "./english/bench";
 import type { ErrorValues } from "./english/errors";
 import type { ChangeValues, SpotValues } from "./english/history";
 import type { PlaceValues } from "./english/places";
@@ -59,6 +60,10 @@ export const unfitOf = (unfit: Said<UnfitValues>, language: Language = english):
 /** What a place breaks of the region. */
 export const placeOf = (place: Said<PlaceValues>, language: Language = english): string =>
   worded(language.places, place);
+
+/** Why a result is doubted as it is typed. */
+export const doubtText = (doubt: Said<DoubtValues>, language: Language = english): string =>
+  worded(language.doubts, doubt);
 
 /** A place in a study. */
 export const spotText = (spot: Said<SpotValues>, language: Language = english): string => worded(language.spots, spot);

@@ -1,4 +1,5 @@
 import type { CheckId, CheckValues } from "./checks";
+import type { DoubtValues } from "./english/bench";
 import type { ErrorValues } from "./english/errors";
 import type { ChangeValues, SpotValues } from "./english/history";
 import type { PlaceValues } from "./english/places";
@@ -43,6 +44,8 @@ export interface Language {
   rows: Words<RowValues>;
   /** What is odd about a column of a sheet. */
   columns: Words<ColumnValues>;
+  /** Why a result is doubted as it is typed. */
+  doubts: Words<DoubtValues>;
   /** Places in a study. */
   spots: Words<SpotValues>;
   /** What became of a cell. */

@@ -4,6 +4,7 @@ import {
   changesAt,
   columnsAt,
   doubts,
+  doubtsAt,
   EXTREMES,
   hazards,
   LONG,
@@ -23,6 +24,7 @@ import {
   answerOf,
   changeText,
   columnOf,
+  doubtText,
   placeOf,
   questionOf,
   refusalOf,
@@ -117,6 +119,7 @@ function sentences(language: Language = english): [string, string][] {
   return EXTREMES.flatMap(({ n, v, p }) => [
     ...saidOf(statements(n, v, p)).map((s): [string, string] => [s.code, sentenceOf(s, language)]),
     ...saidOf(reasons(n, p)).map((s): [string, string] => [s.code, whyOf(s, language)]),
+    ...saidOf(doubtsAt(v)).map((s): [string, string] => [s.code, doubtText(s, language)]),
     ...saidOf(spotsAt(n)).map((s): [string, string] => [s.code, spotText(s, language)]),
     ...saidOf(changesAt(n, v)).map((s): [string, string] => [s.code, changeText(s, language)]),
     ...saidOf(waveNamesAt(n)).map((s): [string, string] => [s.code, waveNameOf(s, language)]),
@@ -148,6 +151,7 @@ describe("words of readings, refusals and checks", () => {
       columns: columnsAt(v),
       spots: spotsAt(n),
       changes: changesAt(n, v),
+      doubts: doubtsAt(v),
     }))
       expect(new Set(Object.keys(values)), table).toEqual(new Set(Object.keys(english[table as keyof typeof others])));
   });
@@ -176,7 +180,7 @@ describe("words of readings, refusals and checks", () => {
       ]),
     );
     const open = sentences().flatMap(([code, text]) =>
-      /[.)]$/.test(text) || names.has(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
+      /[.)?]$/.test(text) || names.has(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
     );
     expect(open).toEqual([]);
   });
@@ -210,6 +214,7 @@ describe("words of readings, refusals and checks", () => {
       typings: words(english.typings),
       rows: words(english.rows),
       columns: words(english.columns),
+      doubts: words(english.doubts),
       spots: words(english.spots),
       changes: words(english.changes),
     };

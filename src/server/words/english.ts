@@ -52,6 +52,7 @@ export const problems = {
     `The study was changed elsewhere: it is at revision ${v.now}, this change was made on ${v.seen}. Nothing was overwritten.`,
   "stale-revision.delete": (_: object) =>
     "The study was changed elsewhere since this page showed it; look again before deleting it.",
+  clash: (_: object) => "Something else was entered here meanwhile; nothing was overwritten. Choose between the two.",
   "background-change": (_: object) =>
     "What works in the background cannot be taken up in the same call; read the job's answer, then send it.",
   busy: (v: { waiting: number; seconds: number }) =>

@@ -28,6 +28,23 @@ import css from "./trials.module.css";
 /** How long a trial on the rig is shown, so that a person can follow it. */
 const PACE = 45;
 
+/** In which order the ledger stands. */
+const OrderPick = ({ by, setBy }: { by: "run" | "standard"; setBy(by: "run" | "standard"): void }) => (
+  <>
+    <span className="small quiet">order:</span>
+    <Segmented
+      size="small"
+      aria-label="Order of the ledger"
+      value={by}
+      options={[
+        { value: "run", label: "as run" },
+        { value: "standard", label: "standard" },
+      ]}
+      onChange={setBy}
+    />
+  </>
+);
+
 /** Enter what was measured, watch it come in, keep what was really set. */
 export function TrialsStation() {
   const study = useDesk((d) => d.study);
@@ -100,18 +117,11 @@ export function TrialsStation() {
       heading={
         study.trials.length > 0 && (
           <div className="row grow" style={{ flexWrap: "wrap" }}>
-            <span className="small quiet">order:</span>
-            <Segmented
-              size="small"
-              aria-label="Order of the ledger"
-              value={by}
-              options={[
-                { value: "run", label: "as run" },
-                { value: "standard", label: "standard" },
-              ]}
-              onChange={setBy}
-            />
+            <OrderPick by={by} setBy={setBy} />
             <span className="grow" />
+            <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
+              At the bench
+            </Button>
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             {progress ? (

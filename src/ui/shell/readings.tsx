@@ -5,7 +5,7 @@ import { memo } from "react";
 import { actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
 import { Quick } from "@/ui/parts/quick";
 import { useStable } from "@/ui/parts/use-stable";
-import { useDesk } from "../desk/store";
+import { useDesk, useDeskStore } from "../desk/store";
 import css from "./shell.module.css";
 
 const KIND = { finding: "Finding", caution: "Caution", "next step": "Next step" } as const;
@@ -28,6 +28,7 @@ const Articles = memo(function Articles({
   const choose = useDesk((d) => d.choose);
   const light = useDesk((d) => d.light);
   const id = useDesk((d) => d.id);
+  const desk = useDeskStore();
   const router = useRouter();
   return (
     <>
@@ -43,7 +44,9 @@ const Articles = memo(function Articles({
                 onClick={() => {
                   if (r.action?.response) choose(r.action.response);
                   if (r.action?.trial) light(r.action.trial);
-                  if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
+                  const order = desk.getState().study.trials.find((t) => t.id === r.action?.trial)?.order;
+                  if (r.action?.go === "bench") router.push(`/studies/${id}/bench#trial-${order ?? 1}`);
+                  else if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
                 }}
               >
                 {actionOf(r.action.id)}

@@ -400,6 +400,7 @@ export const errors = {
     `${v.response} is the spread of “${v.of}”, which is not a measured response of this study.`,
   "unknown-id.term": (v: { place: string; id: string }) => `${v.place}: there is no factor or covariate “${v.id}”.`,
   "unknown-id.trial": (v: { id: string }) => `There is no trial “${v.id}” to repeat.`,
+  "unknown-id.trial-of-study": (v: { id: string }) => `There is no trial “${v.id}” in this study.`,
   "unknown-id.wave": (v: { place: string; id: string }) => `${v.place}: there is no wave “${v.id}”.`,
   "unknown-key": (v: { place: string }) =>
     `${v.place} is not a key this version knows; remove it or correct its spelling.`,

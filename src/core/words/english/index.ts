@@ -1,4 +1,5 @@
 import type { Language } from "../language";
+import { doubts } from "./bench";
 import { approximate, checks, questions, statistics } from "./checks";
 import { errors } from "./errors";
 import { changeWords, spots } from "./history";
@@ -27,6 +28,7 @@ export const english: Language = {
   typings,
   rows,
   columns,
+  doubts,
   spots,
   changes: changeWords,
 };

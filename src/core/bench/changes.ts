@@ -1,0 +1,46 @@
+import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
+import type { Factor, Setting, Study, Trial } from "../study/schema";
+
+/** A factor of a trial: from what it is set, and whether it moves at all. */
+export interface SettingChange {
+  factor: Factor;
+  /** Nothing where no trial came before. */
+  from: Setting | undefined;
+  to: Setting;
+  changes: boolean;
+}
+
+/** What has to be set for a trial after another: what moves first, then what stays. */
+export function settingChanges(study: Study, before: Trial | undefined, trial: Trial): SettingChange[] {
+  const was = before && settingsAsRun(before);
+  const all = activeFactors(study).map((factor): SettingChange => {
+    const from = was?.[factor.id];
+    const to = trial.settings[factor.id];
+    return { factor, from, to, changes: from === undefined || !sameSetting(factor, from, to) };
+  });
+  return [...all.filter((c) => c.changes), ...all.filter((c) => !c.changes)];
+}
+
+/** A hard factor is worth many easy ones. */
+const HARD = 20;
+
+const costOf = (changes: readonly SettingChange[]): number =>
+  changes.reduce((t, c) => t + (c.changes ? (c.factor.change === "hard" ? HARD : 1) : 0), 0);
+
+/** Trials in the order in which they are to be run. */
+export const inRunOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.order - b.order);
+
+/**
+ * The trial to run next: the first that waits in run order, or, where least change is asked for, the one that moves
+ * fewest settings from where the machine stands, hard ones last.
+ */
+export function nextToRun(study: Study, before: Trial | undefined, leastChange: boolean): Trial | undefined {
+  const waiting = inRunOrder(study).filter((t) => t.state === "planned");
+  if (!leastChange || !before) return waiting[0];
+  let best: { trial: Trial; cost: number } | undefined;
+  for (const trial of waiting) {
+    const cost = costOf(settingChanges(study, before, trial));
+    if (!best || cost < best.cost) best = { trial, cost };
+  }
+  return best?.trial;
+}

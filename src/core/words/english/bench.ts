@@ -1,0 +1,25 @@
+import { withUnit, written } from "../numbers";
+import type { ValuesOf } from "../said";
+
+interface Typed {
+  value: number;
+  unit: string;
+  /** What may be meant; none where nothing likely is near. */
+  meant: number | null;
+}
+
+const asked = ({ meant }: Typed): string => (meant === null ? "Is that so?" : `Did you mean ${written(meant)}?`);
+
+/** Why a result is doubted as it is typed, by code. */
+export const doubts = {
+  far: (v: Typed & { low: number; high: number }) =>
+    `Typed ${written(v.value)}; the others lie between ${written(v.low)} and ${withUnit(written(v.high), v.unit)}. ${asked(v)}`,
+  "cannot-be": (v: Typed & { min: number | null; max: number | null }) =>
+    `Typed ${written(v.value)}; it cannot be ${
+      v.min !== null && v.value < v.min
+        ? `below ${withUnit(written(v.min), v.unit)}`
+        : `above ${withUnit(written(v.max ?? 0), v.unit)}`
+    }. ${asked(v)}`,
+};
+
+export type DoubtValues = ValuesOf<typeof doubts>;

@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { useSyncExternalStore } from "react";
+import { useEffect, useRef, useSyncExternalStore } from "react";
 import css from "./bench.module.css";
 
 /** How a field of figures is typed into: by the page's keypad on touch, by keys elsewhere. */
@@ -22,8 +22,11 @@ export function pressed(text: string, key: string): string {
 
 /** Figures for gloved hands; what is pressed goes into the field that is filled in. */
 export function Keypad({ press, done }: { press(key: string): void; done(): void }) {
+  const pad = useRef<HTMLFieldSetElement>(null);
+  // The field and its keys are seen together.
+  useEffect(() => pad.current?.scrollIntoView({ block: "nearest" }), []);
   return (
-    <fieldset className={css.keypad} aria-label="Keypad">
+    <fieldset ref={pad} className={css.keypad} aria-label="Keypad">
       {KEYS.map((k) => (
         // The field must keep the cursor.
         <Button key={k} size="large" onMouseDown={(e) => e.preventDefault()} onClick={() => press(k)}>

@@ -246,6 +246,14 @@ export function ResultsPanel({
                 +
               </Button>
             </div>
+            {typing?.r.id === r.id && draft && (
+              <Keypad
+                press={(k) => setDraft({ ...draft, text: pressed(draft.text, k) })}
+                done={() => {
+                  if (take(typing.r, typing.at, draft.text)) onTo(typing.r, typing.at);
+                }}
+              />
+            )}
             {doubt?.response === r.id && <Question doubt={doubt} keep={(value) => put(r, doubt.at, value)} />}
           </div>
         );
@@ -254,14 +262,6 @@ export function ResultsPanel({
         <p className="rowan" role="alert">
           {sentence}
         </p>
-      )}
-      {typing && draft && (
-        <Keypad
-          press={(k) => setDraft({ ...draft, text: pressed(draft.text, k) })}
-          done={() => {
-            if (take(typing.r, typing.at, draft.text)) onTo(typing.r, typing.at);
-          }}
-        />
       )}
     </div>
   );

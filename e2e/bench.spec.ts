@@ -291,3 +291,38 @@ test("the server killed and started again, the page reloaded meanwhile: twenty e
     server.kill("SIGKILL");
   }
 });
+
+test("on touch the page brings its own keys: figures go into the field that is filled", async ({
+  browser,
+  baseURL,
+  page,
+}) => {
+  const id = await importStudy(page, study(6));
+  const context = await browser.newContext({
+    ...(baseURL === undefined ? {} : { baseURL }),
+    viewport: { width: 820, height: 1180 },
+    hasTouch: true,
+    isMobile: true,
+  });
+  const tablet = await context.newPage();
+  await tablet.goto(`/studies/${id}/bench`);
+  await tablet.locator('[data-ready="yes"]').waitFor();
+  const white = tablet.getByLabel("Whiteness", { exact: true });
+  await white.tap();
+  expect(await white.getAttribute("inputmode")).toBe("none");
+  const keys = tablet.getByRole("group", { name: "Keypad" });
+  for (const key of ["6", "1", ".", "5", "7"]) await keys.getByRole("button", { name: key, exact: true }).tap();
+  await keys.getByRole("button", { name: "Take the last figure away" }).tap();
+  await expect(white).toHaveValue("61.5");
+  await keys.getByRole("button", { name: "Enter" }).tap();
+  // The cursor goes on, and its keys with it.
+  await expect(tablet.getByLabel("Grease", { exact: true })).toBeFocused();
+  await keys.getByRole("button", { name: "−" }).tap();
+  await expect(tablet.getByLabel("Grease", { exact: true })).toHaveValue("-");
+  await keys.getByRole("button", { name: "−" }).tap();
+  for (const key of ["0", ".", "5"]) await keys.getByRole("button", { name: key, exact: true }).tap();
+  await keys.getByRole("button", { name: "Enter" }).tap();
+  await expect(tablet.getByRole("status").filter({ hasText: sent.name })).toBeVisible();
+  expect((await stored(page, id)).study.trials[3].results).toEqual({ white: 61.5, grease: 0.5 });
+  await context.close();
+});

@@ -96,6 +96,12 @@ export function browser() {
   debian("Installing chromium for the browser tests.", ["chromium"]);
 }
 
+/** Installs Debian's poppler-utils, which tests look at printed pages with. */
+export function poppler() {
+  if (["pdfinfo", "pdftotext", "pdftoppm"].every(onPath)) return;
+  debian("Installing poppler-utils for the tests of printed pages.", ["poppler-utils"]);
+}
+
 /** Bundles the headless command, the server and its worker when their sources are newer. */
 export async function bundle() {
   const built = newest(["dist/headless.mjs"]);

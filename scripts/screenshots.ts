@@ -2,6 +2,7 @@
  * Takes the pictures in docs/screenshots from the demo data of a running application. Run: npx tsx
  * scripts/screenshots.ts URL
  */
+import { readFileSync } from "node:fs";
 import { chromium } from "@playwright/test";
 
 const base = process.argv[2] ?? "http://127.0.0.1:4270";
@@ -87,15 +88,28 @@ await page.getByRole("button", { name: "Look inside" }).first().click();
 await page.waitForTimeout(1000);
 await shot("backups");
 
+// At the bench: a trial that waits, with a result that is asked about.
+const example = JSON.parse(readFileSync("examples/wool-scouring.trialmoor.json", "utf8")) as {
+  trials: { order: number; state: string; results: object; asRun?: object }[];
+};
+const half = example.trials.map((t) => (t.order <= 11 ? t : { ...t, state: "planned", results: {}, asRun: undefined }));
+const begun = await post("/api/studies/import", { ...example, trials: half, models: [], setpoint: undefined });
+const [{ id: waiting }] = begun as unknown as { id: string }[];
+await page.goto(`${base}/studies/${waiting}/bench`);
+await page.locator('[data-ready="yes"]').waitFor();
+await page.getByLabel("Whiteness", { exact: true }).fill("621");
+await page.getByLabel("Whiteness", { exact: true }).press("Enter");
+await page.waitForTimeout(400);
+await shot("bench");
+
 for (const station of ["question", "trials", "model", "setpoint", "report"]) {
   await open(wool, station);
   if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
   await page.waitForTimeout(1500);
   await shot(station);
   if (station === "model")
-    for (const view of ["Pairs", "Limits", "Checks", "Residuals", "Rivals", "Beside"]) {
+    for (const view of ["Pairs", "Limits", "Checks", "Residuals", "Beside"]) {
       await page.getByRole("tab", { name: view }).click();
-      if (view === "Rivals") await page.getByTestId("rivals").waitFor({ timeout: 30_000 });
       await page.waitForTimeout(600);
       await shot(`model-${view.toLowerCase()}`);
     }

@@ -2,10 +2,11 @@
 import { spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
-import { browser, buildApp, bundle, install, root } from "./lib.mjs";
+import { browser, buildApp, bundle, install, poppler, root } from "./lib.mjs";
 
 install();
 browser();
+poppler();
 const results = join(root, "test-results");
 rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });

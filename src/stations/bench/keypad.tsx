@@ -24,7 +24,9 @@ export function pressed(text: string, key: string): string {
 export function Keypad({ press, done }: { press(key: string): void; done(): void }) {
   const pad = useRef<HTMLFieldSetElement>(null);
   // The field and its keys are seen together.
-  useEffect(() => pad.current?.scrollIntoView({ block: "nearest" }), []);
+  useEffect(() => {
+    pad.current?.scrollIntoView({ block: "nearest" });
+  }, []);
   return (
     <fieldset ref={pad} className={css.keypad} aria-label="Keypad">
       {KEYS.map((k) => (

@@ -16,7 +16,6 @@ import {
   type Trial,
 } from "@/core";
 import { Modal } from "@/ui/parts/overlays";
-import { SaidRegion } from "@/ui/parts/say";
 import css from "./bench.module.css";
 import type { Bench, Clash, Refused } from "./queue";
 import { ResultsPanel } from "./results-panel";
@@ -305,7 +304,6 @@ export function BenchStation({ bench }: { bench: Bench }) {
         </Modal>
       )}
       <Clashes bench={bench} />
-      <SaidRegion />
     </div>
   );
 }

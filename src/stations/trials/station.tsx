@@ -122,6 +122,9 @@ export function TrialsStation() {
             <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
               At the bench
             </Button>
+            <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
+              On paper
+            </Button>
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             {progress ? (

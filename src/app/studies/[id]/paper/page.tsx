@@ -1,0 +1,50 @@
+import { headers } from "next/headers";
+import { notFound } from "next/navigation";
+import { Problem } from "@/server/problem";
+import { readStudy, type StoredStudy } from "@/server/studies";
+import { Paper } from "@/stations/paper/paper";
+import { Damaged } from "@/ui/shell/damaged";
+
+export const dynamic = "force-dynamic";
+
+interface Props {
+  params: Promise<{ id: string }>;
+  searchParams: Promise<{ wave?: string; as?: string; size?: string }>;
+}
+
+async function find(id: string): Promise<StoredStudy | string> {
+  try {
+    return await readStudy(id);
+  } catch (error) {
+    if (error instanceof Problem && error.status === 404) notFound();
+    if (error instanceof Problem && error.code === "damaged-study") return error.message;
+    throw error;
+  }
+}
+
+/** A wave on paper: run sheets, or a card for each trial. */
+export default async function Page({ params, searchParams }: Props) {
+  const { id } = await params;
+  const found = await find(id);
+  if (typeof found === "string") return <Damaged id={id} why={found} />;
+  const { wave, as, size } = await searchParams;
+  const { waves, trials } = found.study;
+  // Unless one is asked for: the wave that waits, else the last that has trials.
+  const about =
+    waves.find((w) => w.id === wave) ??
+    waves.find((w) => trials.some((t) => t.wave === w.id && t.state === "planned")) ??
+    waves.findLast((w) => trials.some((t) => t.wave === w.id));
+  // The address by which this page was asked for is one that reaches the bench too.
+  const asked = await headers();
+  const origin = `${asked.get("x-forwarded-proto") ?? "http"}://${asked.get("host") ?? "127.0.0.1"}`;
+  return (
+    <Paper
+      id={id}
+      study={found.study}
+      wave={about}
+      as={as === "cards" ? "cards" : "sheet"}
+      size={size === "letter" ? "letter" : "a4"}
+      origin={origin}
+    />
+  );
+}

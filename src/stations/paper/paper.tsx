@@ -1,0 +1,196 @@
+import Link from "next/link";
+import {
+  activeFactors,
+  inRunOrder,
+  isNumeric,
+  measuredResponses,
+  type Study,
+  settingChanges,
+  type Trial,
+  type Wave,
+} from "@/core";
+import { clip, settingText } from "@/ui/parts/format";
+import { Bar } from "./bar";
+import { QrCode } from "./qr-code";
+import "./paper.css";
+
+/** Factors from which on their headings stand upright. */
+const MANY = 8;
+
+/** Cards on a page. */
+const A_PAGE = 4;
+
+/** Blanks that a response is given: as many as trials so far have readings. */
+const blanksOf = (study: Study, response: string): number =>
+  Math.max(
+    1,
+    ...study.trials.map((t) => {
+      const r = t.results[response];
+      return Array.isArray(r) ? r.length : 1;
+    }),
+  );
+
+interface Props {
+  id: string;
+  study: Study;
+  /** None where no trials stand. */
+  wave: Wave | undefined;
+  as: "sheet" | "cards";
+  size: "a4" | "letter";
+  /** By which address the bench is reached. */
+  origin: string;
+}
+
+/** Trials of a wave in the order they are run, each with the one before it. */
+function trialsOf(study: Study, wave: Wave): { trial: Trial; before: Trial | undefined }[] {
+  const all = inRunOrder(study);
+  return all.flatMap((trial, i) => (trial.wave === wave.id ? [{ trial, before: all[i - 1] }] : []));
+}
+
+function Sheet({ study, wave }: { study: Study; wave: Wave }) {
+  const factors = activeFactors(study);
+  const responses = measuredResponses(study).map((r) => ({ ...r, blanks: blanksOf(study, r.id) }));
+  const columns = 4 + factors.length + responses.reduce((t, r) => t + r.blanks, 0);
+  return (
+    <table className="sheet" data-many={factors.length >= MANY ? "yes" : "no"}>
+      <thead>
+        <tr>
+          <th colSpan={columns} className="title">
+            {study.title} · {wave.name}
+          </th>
+        </tr>
+        <tr>
+          <th scope="col" className="short">
+            order
+          </th>
+          {factors.map((f) => (
+            <th key={f.id} scope="col">
+              <span>
+                {f.letter} {f.name}
+                {isNumeric(f) && f.unit ? `, ${f.unit}` : ""}
+              </span>
+            </th>
+          ))}
+          {responses.map((r) => (
+            <th key={r.id} scope="colgroup" colSpan={r.blanks}>
+              <span>
+                {r.name}
+                {r.unit ? `, ${r.unit}` : ""}
+              </span>
+            </th>
+          ))}
+          <th scope="col" className="short">
+            time
+          </th>
+          <th scope="col" className="short">
+            initials
+          </th>
+          <th scope="col" className="note">
+            note
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {trialsOf(study, wave).map(({ trial, before }) => {
+          const changes = new Map(settingChanges(study, before, trial).map((c) => [c.factor.id, c]));
+          return (
+            <tr key={trial.id}>
+              <th scope="row">{trial.order}</th>
+              {factors.map((f) => (
+                <td key={f.id} data-changes={changes.get(f.id)?.changes ? "yes" : "no"}>
+                  {settingText(trial.settings[f.id])}
+                </td>
+              ))}
+              {responses.flatMap((r) =>
+                Array.from({ length: r.blanks }, (_, i) => <td key={`${r.id} ${i}`} className="blank" />),
+              )}
+              <td className="blank" />
+              <td className="blank" />
+              <td className="blank" />
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function Cards({ id, study, wave, origin }: { id: string; study: Study; wave: Wave; origin: string }) {
+  const responses = measuredResponses(study);
+  const all = trialsOf(study, wave);
+  const pages = Array.from({ length: Math.ceil(all.length / A_PAGE) }, (_, i) =>
+    all.slice(i * A_PAGE, (i + 1) * A_PAGE),
+  );
+  return pages.map((cards) => (
+    <div key={cards[0].trial.id} className="cards">
+      {cards.map(({ trial, before }) => (
+        <article key={trial.id} className="card">
+          <QrCode
+            text={`${origin}/studies/${id}/bench#trial-${trial.order}`}
+            name={`Trial ${trial.order} at the bench`}
+          />
+          <h2>
+            Trial {trial.order} <small>of {study.trials.length}</small>
+          </h2>
+          <p>
+            {study.title} · {wave.name}
+          </p>
+          <dl>
+            {settingChanges(study, before, trial).map((c) => (
+              <div key={c.factor.id} data-changes={c.changes ? "yes" : "no"}>
+                <dt>
+                  {c.factor.letter} {clip(c.factor.name, 20)}
+                </dt>
+                <dd>
+                  {c.changes && c.from !== undefined && <s>{settingText(c.from)}</s>} {settingText(c.to)}
+                  {isNumeric(c.factor) && c.factor.unit ? ` ${c.factor.unit}` : ""}
+                </dd>
+              </div>
+            ))}
+          </dl>
+          <ul>
+            {responses.map((r) => (
+              <li key={r.id}>
+                {r.name}
+                {r.unit ? `, ${r.unit}` : ""}
+                {Array.from({ length: blanksOf(study, r.id) }, (_, i) => (
+                  <i key={i} />
+                ))}
+              </li>
+            ))}
+            <li>
+              time <i /> initials <i />
+            </li>
+          </ul>
+        </article>
+      ))}
+    </div>
+  ));
+}
+
+/** A wave on paper: what is to be set and where results are written, without any prediction. */
+export function Paper(props: Props) {
+  const { id, study, wave, as, size } = props;
+  if (!wave)
+    return (
+      <main className="paper">
+        <h1>No trials yet</h1>
+        <p>
+          Adopt a plan on <Link href={`/studies/${id}/plan`}>Plan</Link>; its trials are printed here.
+        </p>
+      </main>
+    );
+  return (
+    <main className="paper" data-size={size} data-as={as}>
+      <Bar id={id} waves={study.waves.map((w) => ({ id: w.id, name: w.name }))} wave={wave.id} as={as} size={size} />
+      {as === "sheet" ? (
+        <>
+          <p className="hint">Marked settings change from the trial before; run in this order.</p>
+          <Sheet study={study} wave={wave} />
+        </>
+      ) : (
+        <Cards {...props} wave={wave} />
+      )}
+    </main>
+  );
+}

@@ -45,6 +45,18 @@ const OrderPick = ({ by, setBy }: { by: "run" | "standard"; setBy(by: "run" | "s
   </>
 );
 
+/** Ways to take trials along to the machine. */
+const AtTheMachine = ({ id }: { id: string }) => (
+  <>
+    <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
+      At the bench
+    </Button>
+    <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
+      On paper
+    </Button>
+  </>
+);
+
 /** Enter what was measured, watch it come in, keep what was really set. */
 export function TrialsStation() {
   const study = useDesk((d) => d.study);
@@ -119,12 +131,7 @@ export function TrialsStation() {
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <OrderPick by={by} setBy={setBy} />
             <span className="grow" />
-            <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
-              At the bench
-            </Button>
-            <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
-              On paper
-            </Button>
+            <AtTheMachine id={id} />
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             {progress ? (

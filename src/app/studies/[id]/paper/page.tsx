@@ -1,9 +1,7 @@
 import { headers } from "next/headers";
-import { notFound } from "next/navigation";
-import { Problem } from "@/server/problem";
-import { readStudy, type StoredStudy } from "@/server/studies";
 import { Paper } from "@/stations/paper/paper";
 import { Damaged } from "@/ui/shell/damaged";
+import { findStudy } from "../find";
 
 export const dynamic = "force-dynamic";
 
@@ -12,20 +10,10 @@ interface Props {
   searchParams: Promise<{ wave?: string; as?: string; size?: string }>;
 }
 
-async function find(id: string): Promise<StoredStudy | string> {
-  try {
-    return await readStudy(id);
-  } catch (error) {
-    if (error instanceof Problem && error.status === 404) notFound();
-    if (error instanceof Problem && error.code === "damaged-study") return error.message;
-    throw error;
-  }
-}
-
 /** A wave on paper: run sheets, or a card for each trial. */
 export default async function Page({ params, searchParams }: Props) {
   const { id } = await params;
-  const found = await find(id);
+  const found = await findStudy(id);
   if (typeof found === "string") return <Damaged id={id} why={found} />;
   const { wave, as, size } = await searchParams;
   const { waves, trials } = found.study;

@@ -60,12 +60,19 @@ export function ledgerCsv(study: Study): string {
       safe(t.note),
       t.id,
     ]);
-  return csvOf(fields, data);
+  return csvText(fields.map(safe), data);
 }
 
-/** Rows under headings as comma-separated text (RFC 4180), guarded against cells that would run as formulas. */
+/** Rows under headings as comma-separated text (RFC 4180), their cells as they are. */
+const csvText = (fields: readonly string[], data: readonly (readonly unknown[])[]): string =>
+  `${Papa.unparse({ fields: [...fields], data: data.map((r) => [...r]) }, { newline: "\r\n" })}\r\n`;
+
+/** Rows under headings as comma-separated text, guarded against cells that would run as formulas. */
 export const csvOf = (fields: readonly string[], rows: readonly (readonly (string | number)[])[]): string =>
-  `${Papa.unparse({ fields: fields.map(safe), data: rows.map((r) => r.map(safe)) }, { newline: "\r\n" })}\r\n`;
+  csvText(
+    fields.map(safe),
+    rows.map((r) => r.map(safe)),
+  );
 
 /** Text split into rows of cells, with what was recognised. */
 export interface Sheet {

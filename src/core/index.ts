@@ -199,7 +199,7 @@ export {
   waveNameOf,
   whyOf,
 } from "./words/answers";
-export { anonymous, standingText } from "./words/english/history";
+export { standingText, whoText } from "./words/english/history";
 export { chanceText } from "./words/english/parts";
 export { missedText } from "./words/english/readings";
 export { counted, figure, fixed, rounded, withUnit } from "./words/numbers";

@@ -83,24 +83,32 @@ async function settle(part: string, whole: string): Promise<void> {
 }
 
 /**
- * Backs up everything: studies with their ids, revisions, log, marks and deleted ones.
+ * Writes a backup from a handle that nothing else writes beside.
  * @throws Problem `backup-folder`, `backup-disk-full`
  */
-export async function makeBackup(kind: BackupKind = "asked"): Promise<{ name: string }> {
-  const db = await database();
-  const folder = await backupFolder();
+async function writeBackup(handle: Handle, folder: string, kind: BackupKind): Promise<string> {
   const name = `${kind}-${new Date().toISOString().replaceAll(":", "-")}.sqlite`;
   const part = join(folder, `${name}${PART}`);
   try {
     await mkdir(folder, { recursive: true });
-    await db.alone((handle) => handle.all("VACUUM INTO ?", [part]));
+    await handle.all("VACUUM INTO ?", [part]);
     await settle(part, join(folder, name));
-    return { name };
+    return name;
   } catch (error) {
     // Where even this fails, the first failure is what is told; the next start sweeps.
     await rm(part, { force: true }).catch(() => undefined);
     throw folderProblem(folder, error);
   }
+}
+
+/**
+ * Backs up everything: studies with their ids, revisions, log, marks and deleted ones.
+ * @throws Problem `backup-folder`, `backup-disk-full`
+ */
+export async function makeBackup(kind: BackupKind = "asked"): Promise<{ name: string }> {
+  const folder = await backupFolder();
+  const db = await database();
+  return { name: await db.alone((handle) => writeBackup(handle, folder, kind)) };
 }
 
 /** Where a backup is kept. @throws Problem `no-backup` */
@@ -257,10 +265,18 @@ export async function lookInto(name: string): Promise<BackedUp[]> {
 const columnsOf = async (handle: Handle, table: string): Promise<string[]> =>
   (await handle.all<{ name: string }>(`PRAGMA main.table_info(${table})`)).map((c) => c.name);
 
-/** Runs work in one transaction with a backup attached: all of it or nothing. */
-async function withBackup<T>(path: string, work: (handle: Handle) => Promise<T>): Promise<T> {
+/**
+ * Runs work in one transaction with a backup attached: all of it or nothing.
+ * @param first what is done before it, while already nothing else writes
+ */
+async function withBackup<T>(
+  path: string,
+  work: (handle: Handle) => Promise<T>,
+  first: (handle: Handle) => Promise<void> = async () => undefined,
+): Promise<T> {
   const db = await database();
-  const answer = await db.alone(async (handle) => {
+  return db.alone(async (handle) => {
+    await first(handle);
     await handle.all("ATTACH ? AS old", [path]);
     await handle.exec("BEGIN IMMEDIATE");
     try {
@@ -270,25 +286,38 @@ async function withBackup<T>(path: string, work: (handle: Handle) => Promise<T>)
     } catch (error) {
       await handle.exec("ROLLBACK").catch(() => undefined);
       throw error;
+    } finally {
+      db.latest.clear();
     }
   });
-  db.latest.clear();
-  return answer;
 }
 
-/** Everything as it was when a backup was made; revisions that were given out since are not given out again. */
-const restoreAll = (path: string): Promise<void> =>
-  withBackup(path, async (handle) => {
-    await handle.exec(
-      `INSERT INTO main.spent (studyId, revision) SELECT id, revision FROM main.studies WHERE true
-        ON CONFLICT (studyId) DO UPDATE SET revision = max(revision, excluded.revision)`,
-    );
-    for (const table of [...TABLES].reverse()) await handle.exec(`DELETE FROM main.${table}`);
-    for (const table of TABLES) {
-      const columns = (await columnsOf(handle, table)).join(", ");
-      await handle.exec(`INSERT INTO main.${table} (${columns}) SELECT ${columns} FROM old.${table}`);
-    }
-  });
+/**
+ * Everything as it was when a backup was made; revisions that were given out since are not given out again.
+ * @returns the backup of what stood until then: nothing can be written between the two
+ */
+async function restoreAll(path: string): Promise<string> {
+  const folder = await backupFolder();
+  let before = "";
+  await withBackup(
+    path,
+    async (handle) => {
+      await handle.exec(
+        `INSERT INTO main.spent (studyId, revision) SELECT id, revision FROM main.studies WHERE true
+          ON CONFLICT (studyId) DO UPDATE SET revision = max(revision, excluded.revision)`,
+      );
+      for (const table of [...TABLES].reverse()) await handle.exec(`DELETE FROM main.${table}`);
+      for (const table of TABLES) {
+        const columns = (await columnsOf(handle, table)).join(", ");
+        await handle.exec(`INSERT INTO main.${table} (${columns}) SELECT ${columns} FROM old.${table}`);
+      }
+    },
+    async (handle) => {
+      before = await writeBackup(handle, folder, "before-restore");
+    },
+  );
+  return before;
+}
 
 /** Studies of a backup under new ids, with their log and marks, each saying in its title from when it is. */
 const restoreBeside = (path: string, ids: readonly string[], at: string, who: string): Promise<Restored["studies"]> =>
@@ -348,9 +377,7 @@ export async function restoreBackup(name: string, ids: readonly string[] | undef
       const { mtime } = await stat(await pathOf(name));
       return { studies: await restoreBeside(path, [...new Set(ids)], mtime.toISOString(), who) };
     }
-    const before = await makeBackup("before-restore");
-    await restoreAll(path);
-    return { studies: [], before: before.name };
+    return { studies: [], before: await restoreAll(path) };
   });
 }
 

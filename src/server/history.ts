@@ -2,7 +2,6 @@ import { randomBytes } from "node:crypto";
 import { QueryTypes } from "sequelize";
 import * as z from "zod";
 import {
-  anonymous,
   changeOf,
   changeText,
   csvOf,
@@ -15,6 +14,7 @@ import {
   type Station,
   type Study,
   StudyError,
+  whoText,
 } from "@/core";
 import { type Database, database, type EventRow, type MarkRow } from "./database";
 import { pastAside } from "./pool";
@@ -77,9 +77,6 @@ export interface HistoryPage {
   people?: string[];
   marks?: Mark[];
 }
-
-/** Names without which nobody could tell who; for people they are put into words. */
-export const whoText = (who: string): string => (anonymous as Record<string, string>)[who] ?? who;
 
 /** What an edit must be, as SQL on `e.value`; what it compares with is bound. */
 function conditions(study: Study, { station, path, wave }: HistoryQuery, bind: Record<string, unknown>): string[] {

@@ -1,14 +1,11 @@
 "use client";
 import { Button } from "antd";
 import { Fragment } from "react";
-import { anonymous, type Mark } from "@/core";
+import { type Mark, whoText } from "@/core";
 import type { HistoryEvent } from "@/server/history";
 import { Flag } from "@/ui/parts/flag";
 import { Quick } from "@/ui/parts/quick";
 import css from "./history.module.css";
-
-/** Whoever is meant, in words. */
-export const whoWords = (who: string): string => (anonymous as Record<string, string>)[who] ?? who;
 
 const day = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long", year: "numeric" });
 const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
@@ -45,7 +42,7 @@ function MarkLine({ mark, show, remove }: { mark: Mark; show(): void; remove(): 
         {mark.name}
       </Quick>
       <span className="quiet grow">
-        {dayOf(mark.at)}, {whoWords(mark.who)}
+        {dayOf(mark.at)}, {whoText(mark.who)}
       </span>
       <Button type="text" size="small" aria-label={`Take the mark ${mark.name} away`} onClick={remove}>
         ×
@@ -98,7 +95,7 @@ export function EventList({
               >
                 {e.what}
               </Quick>
-              <span className="small quiet">{whoWords(e.who)}</span>
+              <span className="small quiet">{whoText(e.who)}</span>
             </div>
             <Cells event={e} all={open.has(e.id)} toggle={() => setOpen(e.id)} />
           </div>

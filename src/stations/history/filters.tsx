@@ -1,10 +1,9 @@
 "use client";
 import { Button } from "antd";
-import { STATIONS, type Station, spotOf, spotText } from "@/core";
+import { STATIONS, type Station, spotOf, spotText, whoText } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { named, Pick } from "@/ui/parts/pick";
 import { STATION_NAMES } from "@/ui/shell/station-names";
-import { whoWords } from "./event-list";
 import css from "./history.module.css";
 import { csvAddress, type Filter } from "./use-history";
 
@@ -43,7 +42,7 @@ export function Filters({
       <Pick
         label="Person"
         value={filter.who === undefined ? ANY : filter.who || NOBODY}
-        options={[[ANY, "everybody"], ...people.map((p) => [p || NOBODY, whoWords(p)] as const)]}
+        options={[[ANY, "everybody"], ...people.map((p) => [p || NOBODY, whoText(p)] as const)]}
         set={(p) => setFilter({ who: p === ANY ? undefined : p === NOBODY ? "" : p })}
       />
       {filter.path !== undefined && (

@@ -1,6 +1,6 @@
 "use client";
 import { useEffect, useState } from "react";
-import { anonymous } from "@/core";
+import { whoText } from "@/core";
 import type { HistoryEvent, HistoryPage } from "@/server/history";
 import { useDesk } from "@/ui/desk/store";
 import { send } from "@/ui/parts/send";
@@ -65,7 +65,7 @@ export function HistorySection() {
               {read.events.map((e) => (
                 <tr key={e.id}>
                   <td style={{ whiteSpace: "nowrap" }}>{when.format(new Date(e.at))}</td>
-                  <td>{(anonymous as Record<string, string>)[e.who] ?? e.who}</td>
+                  <td>{whoText(e.who)}</td>
                   <td>
                     {e.what}
                     {e.changes.length > 0 &&

@@ -115,8 +115,11 @@ export const changeWords = {
 export type ChangeValues = ValuesOf<typeof changeWords>;
 
 /** Who made a change, where no name was given. */
-export const anonymous = {
+const anonymous: Readonly<Record<string, string>> = {
   "": "somebody at this machine",
   http: "a program",
   shipped: "shipped with Trialmoor",
-} as const;
+};
+
+/** Whoever made a change, in words. */
+export const whoText = (who: string): string => anonymous[who] ?? who;

@@ -1,24 +1,12 @@
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it } from "vitest";
 import { edit, StudyError } from "@/core";
-import { database } from "./database";
 import { type Entry, enterAtBench } from "./entries";
 import { listHistory } from "./history";
-import { endThreads } from "./pool";
 import { changeStudy, importFile, readStudy } from "./studies";
+import { ownFolder } from "./testing/own-folder";
 import { refused } from "./testing/refused";
 
-const folder = mkdtempSync(join(tmpdir(), "trialmoor-entries-"));
-beforeAll(() => {
-  process.env.TRIALMOOR_DATA = folder;
-});
-afterAll(async () => {
-  await endThreads();
-  await (await database()).close();
-  rmSync(folder, { recursive: true, force: true });
-});
+ownFolder("entries");
 
 let id = "";
 beforeEach(async () => {

@@ -1,25 +1,14 @@
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
 import Papa from "papaparse";
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it } from "vitest";
 import { edit, inverseEdits, type Study } from "@/core";
 import { database } from "./database";
 import { addMark, bringBack, historyCsv, listHistory, listMarks, pastStudy, removeMark } from "./history";
-import { endThreads } from "./pool";
 import { changeStudy, deleteStudy, importFile, readStudy, restoreStudy } from "./studies";
+import { ownFolder } from "./testing/own-folder";
 import { refused } from "./testing/refused";
 import { whoOf } from "./who";
 
-const folder = mkdtempSync(join(tmpdir(), "trialmoor-history-"));
-beforeAll(() => {
-  process.env.TRIALMOOR_DATA = folder;
-});
-afterAll(async () => {
-  await endThreads();
-  await (await database()).close();
-  rmSync(folder, { recursive: true, force: true });
-});
+ownFolder("history");
 
 const small = {
   format: "trialmoor-study",

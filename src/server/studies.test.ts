@@ -1,7 +1,4 @@
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { edit, type Study } from "@/core";
 import { database } from "./database";
 import {
@@ -15,16 +12,10 @@ import {
   restoreStudy,
   seedExamples,
 } from "./studies";
+import { ownFolder } from "./testing/own-folder";
 import { refused } from "./testing/refused";
 
-const folder = mkdtempSync(join(tmpdir(), "trialmoor-server-"));
-beforeAll(() => {
-  process.env.TRIALMOOR_DATA = folder;
-});
-afterAll(async () => {
-  await (await database()).close();
-  rmSync(folder, { recursive: true, force: true });
-});
+ownFolder("studies");
 
 const small = {
   format: "trialmoor-study",

@@ -1,10 +1,11 @@
-import { spawn, spawnSync } from "node:child_process";
+import { spawnSync } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { request as rawRequest } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { DatabaseFile } from "../src/server/testing/sqlite";
 import { expect, importStudy, test } from "./help";
+import { ownServer } from "./own-server";
 
 interface Raw {
   status: number;
@@ -298,25 +299,7 @@ test("five thousand trials of twenty responses come in within five seconds, once
 
 /** Address of a server that a test starts on a folder of its own. */
 const OWN = "http://127.0.0.1:4295";
-
-/** Starts a server on a folder and waits until it answers; what it gives back ends it. */
-async function serve(folder: string): Promise<() => Promise<void>> {
-  const server = spawn(process.execPath, ["dist/serve.mjs"], {
-    stdio: "ignore",
-    env: { ...process.env, PORT: "4295", NODE_ENV: "production", TRIALMOOR_DATA: folder },
-  });
-  const answers = (): Promise<boolean> =>
-    fetch(`${OWN}/api/health`).then(
-      (r) => r.ok,
-      () => false,
-    );
-  await expect.poll(answers, { timeout: 20_000 }).toBe(true);
-  return () =>
-    new Promise((resolve) => {
-      server.once("exit", () => resolve());
-      server.kill("SIGTERM");
-    });
-}
+const serve = async (folder: string): Promise<() => Promise<void>> => (await ownServer(4295, folder)).stop;
 
 test("a disk that fills up: health and writes say so, nothing is lost, and it recovers", async () => {
   const folder = mkdtempSync(join(tmpdir(), "trialmoor-disk-"));

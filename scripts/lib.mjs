@@ -107,7 +107,7 @@ export async function bundle() {
   const built = newest(["dist/headless.mjs"]);
   if (
     built > newest(["src/cli", "src/core", "src/server", "scripts/lib.mjs", "tsconfig.json"]) &&
-    existsSync(join(root, "dist/serve.mjs"))
+    existsSync(join(root, "dist/passphrase.mjs"))
   )
     return;
   const { build } = await import("esbuild");
@@ -117,6 +117,7 @@ export async function bundle() {
       headless: join(root, "src/cli/run.ts"),
       worker: join(root, "src/server/worker.ts"),
       serve: join(root, "src/server/serve.ts"),
+      passphrase: join(root, "src/server/access/set-passphrase.ts"),
     },
     // The server shares these with the application's own bundles.
     external: ["next", "sequelize", "sqlite3", "umzug", "piscina", "pino"],
@@ -149,7 +150,10 @@ export const silent = (command, args) => execFileSync(command, args, { cwd: root
 
 /** Asks a started server once for its pages, so that the first person does not wait while it reads its own code. */
 export async function warm(base) {
-  const [study] = await (await fetch(`${base}/api/studies`)).json();
+  const listed = await fetch(`${base}/api/studies`);
+  // Open to a network: the server does not know who asks here.
+  if (listed.status === 401 || listed.status === 403) return;
+  const [study] = await listed.json();
   const stations = study
     ? ["question", "plan", "trials", "model", "setpoint", "report"].map((s) => `/studies/${study.id}/${s}`)
     : [];

@@ -3,7 +3,10 @@ import { headers } from "next/headers";
 import type { ReactNode } from "react";
 import "antd/dist/antd.css";
 import "@/ui/theme/global.css";
+import { HERE, sessionOf } from "@/server/access/session";
 import { SaidRegion } from "@/ui/parts/say";
+import { SessionProvider } from "@/ui/parts/session";
+import { SessionWatch } from "@/ui/parts/session-watch";
 import { StyleNonce } from "@/ui/theme/nonce";
 import { Themed } from "@/ui/theme/themed";
 
@@ -14,13 +17,18 @@ export const metadata: Metadata = {
 
 export default async function Layout({ children }: { children: ReactNode }) {
   // The server sets the policy of each answer; its nonce makes every page one of its own.
-  const nonce = /'nonce-([^']+)'/.exec((await headers()).get("content-security-policy") ?? "")?.[1];
+  const asked = await headers();
+  const nonce = /'nonce-([^']+)'/.exec(asked.get("content-security-policy") ?? "")?.[1];
+  const { role, name, opened } = sessionOf(asked) ?? HERE;
   return (
     <html lang="en">
       <body>
         {nonce && <StyleNonce nonce={nonce} />}
         <Themed>
-          {children}
+          <SessionProvider session={{ role, name, opened }}>
+            {children}
+            <SessionWatch />
+          </SessionProvider>
           <SaidRegion />
         </Themed>
       </body>

@@ -20,6 +20,7 @@ export { regionSample } from "./appraisal/variance";
 export { inRunOrder, nextToRun, type SettingChange, settingChanges } from "./bench/changes";
 export { doubtOf } from "./bench/doubt";
 export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./bench/entry";
+export { forBench } from "./bench/for-bench";
 export { matchColumns } from "./formats/columns";
 export { csvOf, ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";

@@ -82,6 +82,14 @@ async function settle(part: string, whole: string): Promise<void> {
   }
 }
 
+/** Who may come in stays with the server: it is taken out of a copy, its bytes too. */
+async function withoutAccess(path: string): Promise<void> {
+  const copy = await Handle.open(path);
+  await copy
+    .exec("PRAGMA secure_delete = ON; DELETE FROM sessions; DELETE FROM benchKeys; PRAGMA journal_mode = DELETE;")
+    .finally(() => copy.close());
+}
+
 /**
  * Writes a backup from a handle that nothing else writes beside.
  * @throws Problem `backup-folder`, `backup-disk-full`
@@ -92,6 +100,7 @@ async function writeBackup(handle: Handle, folder: string, kind: BackupKind): Pr
   try {
     await mkdir(folder, { recursive: true });
     await handle.all("VACUUM INTO ?", [part]);
+    await withoutAccess(part);
     await settle(part, join(folder, name));
     return name;
   } catch (error) {

@@ -1,7 +1,6 @@
-import { join } from "node:path";
 import { DataTypes, type Model, type ModelStatic, Sequelize, Transaction } from "sequelize";
 import type { Study } from "@/core";
-import { openFolder } from "./folder";
+import { dataFolder, openFolder } from "./folder";
 import { markDamage } from "./rows";
 import { Handle } from "./sqlite";
 
@@ -86,6 +85,28 @@ export interface SpentRow {
   revision: number;
 }
 
+/** The key by which a device reaches the bench of one study; of the key itself only its digest is kept. */
+export interface BenchKeyRow {
+  id: string;
+  studyId: string;
+  name: string;
+  digest: string;
+  createdAt: string;
+  lastUsed: string | null;
+}
+
+export interface SessionRow {
+  /** Of the token that the browser holds. */
+  digest: string;
+  role: string;
+  /** Under which changes stand. */
+  name: string;
+  /** What it rests on: the passphrase as it was set, or the bench key. */
+  mark: string;
+  createdAt: string;
+  usedAt: string;
+}
+
 export interface RequestRow {
   key: string;
   digest: string;
@@ -106,6 +127,8 @@ export interface Database {
   marks: ModelStatic<Row<MarkRow>>;
   settings: ModelStatic<Row<SettingRow>>;
   spent: ModelStatic<Row<SpentRow>>;
+  benchKeys: ModelStatic<Row<BenchKeyRow>>;
+  sessions: ModelStatic<Row<SessionRow>>;
   /** Studies as they were last read or written, so that what has not changed is not read from its rows again. */
   latest: Map<string, { revision: number; study: Study }>;
   /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
@@ -151,7 +174,7 @@ function withPragmas(sequelize: Sequelize): void {
 }
 
 async function open(): Promise<Database> {
-  const folder = process.env.TRIALMOOR_DATA ?? join(process.cwd(), "data");
+  const folder = dataFolder();
   const { storage, release } = await openFolder(folder);
   const sequelize = new Sequelize({ dialect: "sqlite", storage, logging: false });
   withPragmas(sequelize);
@@ -224,6 +247,16 @@ async function open(): Promise<Database> {
     ),
     settings: sequelize.define("settings", { name: key(), value: text() }, options),
     spent: sequelize.define("spent", { studyId: key(), revision: whole() }, { ...options, freezeTableName: true }),
+    benchKeys: sequelize.define(
+      "benchKeys",
+      { id: key(), studyId: text(), name: text(), digest: text(), createdAt: text(), lastUsed: open() },
+      { ...options, freezeTableName: true },
+    ),
+    sessions: sequelize.define(
+      "sessions",
+      { digest: key(), role: text(), name: text(), mark: text(), createdAt: text(), usedAt: text() },
+      options,
+    ),
     requests: sequelize.define("requests", { key: key(), digest: text(), studies: text(), at: text() }, options),
     write(work) {
       const next = queue.then(() => sequelize.transaction({ type: Transaction.TYPES.IMMEDIATE }, work));

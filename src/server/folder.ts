@@ -18,6 +18,9 @@ interface Coded {
   message?: string;
 }
 
+/** Where everything is kept, as the environment says. */
+export const dataFolder = (): string => process.env.TRIALMOOR_DATA ?? join(process.cwd(), "data");
+
 /** A data folder that is held by this process alone, its database checked and up to date. */
 export interface DataFolder {
   storage: string;

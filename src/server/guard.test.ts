@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { guard, hostsAnswered, securityHeaders } from "./guard";
 import { Problem } from "./problem";
 
-const hosts = hostsAnswered(4270, "plant.test, lab.test:8443");
+const hosts = hostsAnswered(4270, ["plant.test", "lab.test:8443"]);
 /** Status of the refusal of a request; undefined where it passes. */
 function refusal(method: string, url: string, headers: Record<string, string> = {}): number | undefined {
   try {

@@ -10,16 +10,14 @@ export const SQLITE = "application/vnd.sqlite3";
 export const SQLITE_TYPE = /^application\/vnd\.sqlite3\b/;
 const SHEET_TYPE = /^text\/(csv|tab-separated-values|plain)\b/;
 
+/** Ports that an address leaves out. */
+const USUAL = new Set([80, 443]);
+
 /** Hosts that are answered: this machine's own names with the port, and those that were set, with it or without. */
-export function hostsAnswered(port: number, names: string | undefined): Set<string> {
-  const set = (names ?? "")
-    .split(",")
-    .map((n) => n.trim().toLowerCase())
-    .filter(Boolean);
-  return new Set(
-    [...HERE, ...set].flatMap((n) => (port === 80 || set.includes(n) ? [n, `${n}:${port}`] : [`${n}:${port}`])),
+export const hostsAnswered = (port: number, names: readonly string[]): Set<string> =>
+  new Set(
+    [...HERE, ...names].flatMap((n) => (USUAL.has(port) || names.includes(n) ? [n, `${n}:${port}`] : [`${n}:${port}`])),
   );
-}
 
 /**
  * Refuses what must not reach the application: an address that cannot be decoded, a host that is not ours (DNS

@@ -1,3 +1,4 @@
+import { sweepSessions } from "./access/sessions";
 import { listBackups, makeBackup, removeBackup, sweepParts } from "./backups";
 import { database } from "./database";
 import { DAY, readKeeping } from "./keeping";
@@ -20,7 +21,7 @@ export async function prune(now = Date.now()): Promise<{ jobs: number; studies: 
     );
     const bind = { before: before(deletedDays * DAY) };
     const old = "(SELECT id FROM studies WHERE deletedAt IS NOT NULL AND deletedAt < $before)";
-    for (const table of ["events", "jobs", "spent"])
+    for (const table of ["events", "jobs", "spent", "benchKeys"])
       await db.sequelize.query(`DELETE FROM ${table} WHERE studyId IN ${old}`, { bind, transaction });
     // Waves, trials, results and marks go with their study.
     const studies = await db.sequelize.query(`DELETE FROM studies WHERE id IN ${old} RETURNING id`, {
@@ -57,7 +58,7 @@ export async function backUpDaily(now = Date.now()): Promise<void> {
 
 /** One round of all of it; what fails is logged and tried again in the next. */
 async function round(): Promise<void> {
-  for (const work of [backUpDaily, prune, compact])
+  for (const work of [backUpDaily, prune, sweepSessions, compact])
     try {
       await work();
     } catch (error) {

@@ -33,7 +33,8 @@ function inPlace(schema: z.ZodType, io: "input" | "output"): Json {
 
 const PROBLEMS: Record<number, string> = {
   400: "The request cannot be read",
-  403: "A page of another address may not change anything",
+  401: "Not signed in, where the server is open to a network; or not let in",
+  403: "A page of another address may not change anything; a key of the bench reaches only that",
   404: "There is no such thing",
   409: "Made on another revision than the one that stands",
   413: "The body is too large",
@@ -46,8 +47,8 @@ const PROBLEMS: Record<number, string> = {
   507: "The disk is full",
 };
 /** What may come of any operation, and of any that writes. */
-const ANYWHERE = [421];
-const WHERE_WRITTEN = [403, 503, 507];
+const ANYWHERE = [401, 403, 421];
+const WHERE_WRITTEN = [503, 507];
 
 function responsesOf({ method, answers, problems }: Operation): Json {
   const out: Record<string, { description: string; content?: Json }> = {};

@@ -1,5 +1,7 @@
 import * as z from "zod";
 import { editSchema, jsonValue, openQuestions, shapes, studySchema } from "@/core";
+import { keySchema } from "./access/keys";
+import { MOST_NAME } from "./access/session";
 import { restoreSchema } from "./backups";
 import { changeSchemas } from "./changes";
 import { entrySchema } from "./entries";
@@ -23,6 +25,8 @@ export interface Operation {
   answers: { status: number; schema?: z.ZodType; type?: string; summary: string }[];
   /** Statuses of refusals, each a problem document. */
   problems: number[];
+  /** Who reaches it over a network beside the desk: a key of its study's bench, or anyone. */
+  reach?: "bench" | "anyone";
 }
 
 /** Gives a shape its name in the description. */
@@ -226,6 +230,20 @@ const backedUp = named(
   }),
 );
 const keeping = named("Keeping", keepingSchema.extend({ folder: z.string().describe("where backups are kept") }));
+/** What a person signs in with: the passphrase with the name that stands with changes, or a key of a bench. */
+export const signInSchema = z.union([
+  z.strictObject({ passphrase: z.string().max(1000), name: z.string().trim().max(MOST_NAME).default("") }),
+  z.strictObject({ key: z.string().max(200) }),
+]);
+const sessionShape = named(
+  "Session",
+  z.strictObject({
+    role: z.enum(["desk", "bench"]),
+    name: z.string(),
+    study: z.string().optional().describe("the study whose bench it is"),
+    opened: z.boolean().describe("whether people sign in here: the server is open to a network"),
+  }),
+);
 const STUDY = "/api/studies/{id}";
 const json = (schema: z.ZodType): Operation["body"] => ({ schema, type: "application/json" });
 const done = (schema: z.ZodType, summary = "Done", status = 200): Operation["answers"] => [{ status, schema, summary }];
@@ -279,6 +297,35 @@ export const operations: readonly Operation[] = [
     summary: "Whether the server and its database answer",
     answers: done(named("Health", z.strictObject({ status: z.literal("ok") }))),
     problems: [500, 503, 507],
+    reach: "anyone",
+  },
+  {
+    id: "readSession",
+    method: "get",
+    path: "/api/session",
+    summary: "Who asks, and whether people sign in here",
+    answers: done(sessionShape),
+    problems: [401],
+    reach: "anyone",
+  },
+  {
+    id: "signIn",
+    method: "post",
+    path: "/api/session",
+    summary: "Sign in by the passphrase, or by a key of a bench; a cookie holds the session",
+    body: json(named("SignInRequest", signInSchema)),
+    answers: [{ status: 204, summary: "Signed in" }],
+    problems: [400, 401, 413, 415, 422, 429],
+    reach: "anyone",
+  },
+  {
+    id: "signOut",
+    method: "delete",
+    path: "/api/session",
+    summary: "End the session",
+    answers: [{ status: 204, summary: "Signed out" }],
+    problems: [],
+    reach: "anyone",
   },
   {
     id: "listExamples",
@@ -489,6 +536,48 @@ export const operations: readonly Operation[] = [
       "The revision and the trial as it then stands",
     ),
     problems: writes,
+    reach: "bench",
+  },
+  {
+    id: "readBench",
+    method: "get",
+    path: `${STUDY}/bench`,
+    summary: "A study as the bench shows it: what to set and what came out, no plans, models or setpoint",
+    answers: done(stored),
+    problems: [404],
+    reach: "bench",
+  },
+  {
+    id: "listKeys",
+    method: "get",
+    path: `${STUDY}/keys`,
+    summary: "Keys of the study's bench, the newest first",
+    answers: done(
+      z.array(
+        named(
+          "BenchKey",
+          z.strictObject({ id, name: z.string(), created: z.string(), lastUsed: z.string().nullable() }),
+        ),
+      ),
+    ),
+    problems: [404],
+  },
+  {
+    id: "makeKey",
+    method: "post",
+    path: `${STUDY}/keys`,
+    summary: "Make a key of the study's bench; the link that holds it is told this once",
+    body: json(named("KeyRequest", keySchema)),
+    answers: done(z.strictObject({ id, url: z.string() }), "Made", 201),
+    problems: writes,
+  },
+  {
+    id: "revokeKey",
+    method: "delete",
+    path: `${STUDY}/keys/{key}`,
+    summary: "Take a key back; whoever came in by it is signed out",
+    answers: done(z.strictObject({ id })),
+    problems: [404],
   },
   changes("putModel", "models/{response}", "Store or take away the model of a response", changeSchemas.model, {
     method: "put",

@@ -8,7 +8,12 @@ type Path = ReadonlyArray<string | number>;
 /** HTTP statuses of what the server refuses, by code; the rest is 422. */
 const STATUS: Partial<Record<keyof ProblemValues, number>> = {
   "bad-address": 400,
+  "no-session": 401,
+  "wrong-passphrase": 401,
+  "wrong-bench-key": 401,
   "foreign-page": 403,
+  "bench-only": 403,
+  "not-encrypted": 403,
   "no-address": 404,
   "no-verb": 404,
   "no-study": 404,
@@ -20,6 +25,7 @@ const STATUS: Partial<Record<keyof ProblemValues, number>> = {
   "no-revision": 404,
   "no-revision.name": 404,
   "no-mark": 404,
+  "no-bench-key": 404,
   "no-method": 405,
   stopped: 409,
   "stale-revision": 409,
@@ -30,6 +36,7 @@ const STATUS: Partial<Record<keyof ProblemValues, number>> = {
   "wrong-type.any": 415,
   "wrong-host": 421,
   busy: 429,
+  "too-many-tries": 429,
   "server-error": 500,
   "server-error.unsure": 500,
   "server-error.job": 500,
@@ -91,6 +98,7 @@ export const MOST_BYTES = 25_000_000;
 
 const TITLES: Record<number, string> = {
   400: "Bad request",
+  401: "Not signed in",
   404: "Not found",
   405: "Method not allowed",
   409: "Stale revision",

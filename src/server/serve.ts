@@ -1,7 +1,12 @@
 /** The server: opens the data folder, then listens. Started by `npm start`, by the browser tests and by the bench. */
 import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
+import { createServer as createEncrypted, type Server as Encrypted } from "node:https";
+import type { TLSSocket } from "node:tls";
 import next from "next";
+import { admit, comesFrom, LOGIN } from "./access/gate";
+import { type Opening, readOpening } from "./access/opening";
+import { passphraseMark } from "./access/passphrase";
 import { database } from "./database";
 import { StartError } from "./folder";
 import { guard, hostsAnswered, securityHeaders } from "./guard";
@@ -10,13 +15,17 @@ import { log } from "./log";
 import { Problem, problemDocument } from "./problem";
 import { seedExamples } from "./studies";
 
-const hostname = "127.0.0.1";
 const port = Number(process.env.PORT ?? 4270);
 
 /** Says why the server cannot start, and ends. */
 function refuse(error: unknown): never {
-  const taken = (error as { code?: string }).code === "EADDRINUSE";
-  const known = taken ? new StartError("port-taken", { port }) : error;
+  const { code, address } = error as { code?: string; address?: string };
+  const known =
+    code === "EADDRINUSE"
+      ? new StartError("port-taken", { port })
+      : code === "EADDRNOTAVAIL" || code === "ENOTFOUND"
+        ? new StartError("bad-host", { host: address ?? String(process.env.TRIALMOOR_HOST) })
+        : error;
   console.error(known instanceof StartError ? known.message : known);
   process.exit(1);
 }
@@ -26,20 +35,66 @@ function send(response: ServerResponse, problem: Problem): void {
   response.writeHead(status, headers).end(JSON.stringify(body));
 }
 
+/** Where people find it: by its names where it is open to a network, else at this machine. */
+const addresses = ({ host, opened, tls, names }: Opening): string[] => {
+  const scheme = tls ? "https" : "http";
+  if (!opened) return [`${scheme}://${host}:${port}`];
+  if (!tls) return names.map((n) => `https://${n} by the proxy that asks ${host}:${port}`);
+  return names.map((n) => `${scheme}://${/:\d+$/.test(n) ? n : `${n}:${port}`}`);
+};
+
+/** Whether a request wants a page to look at, not data or a part of a page. */
+const wantsPage = ({ method, headers }: IncomingMessage): boolean =>
+  method === "GET" && /\btext\/html\b/.test(headers.accept ?? "") && headers.rsc === undefined;
+
+/** Shows the page to sign in at whatever address was asked for, under the status of the refusal. */
+function showLogin(request: IncomingMessage, response: ServerResponse, { status }: Problem): void {
+  request.url = LOGIN;
+  const write = response.writeHead.bind(response) as (status: number, ...rest: unknown[]) => ServerResponse;
+  response.writeHead = (_status: number, ...rest: unknown[]) => write(status, ...rest);
+}
+
+/** How often key and certificate are looked at for newer ones, in milliseconds. */
+const RENEWED_MS = 60_000;
+
+/** Takes up a certificate that was renewed, without a stop; one that cannot be used is logged, the old one serves on. */
+function followCertificate(server: Encrypted, { tls }: Opening): NodeJS.Timeout {
+  let last = tls;
+  return setInterval(() => {
+    try {
+      const { tls: now } = readOpening();
+      if (!now || (last?.cert.equals(now.cert) && last.key.equals(now.key))) return;
+      server.setSecureContext(now);
+      last = now;
+    } catch (error) {
+      log.error(error);
+    }
+  }, RENEWED_MS).unref();
+}
+
 async function start(): Promise<void> {
   if (!Number.isInteger(port) || port < 1 || port > 65535)
     throw new StartError("bad-port", { port: String(process.env.PORT) });
-  await database();
+  const opening = readOpening();
+  const { host: hostname, opened, tls, names } = opening;
+  const { folder } = await database();
+  if (opened && passphraseMark(folder) === undefined) throw new StartError("no-passphrase", { host: hostname, folder });
   await seedExamples();
   const app = next({ dev: false, hostname, port, dir: process.cwd() });
   await app.prepare();
   const handle = app.getRequestHandler();
-  const hosts = hostsAnswered(port, process.env.TRIALMOOR_NAMES);
+  const hosts = hostsAnswered(port, names);
   const answer = async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const headers = securityHeaders(randomBytes(16).toString("base64"));
     for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
     try {
+      const { remoteAddress = "", encrypted = false } = request.socket as TLSSocket;
+      comesFrom(request, remoteAddress, encrypted, opening);
       guard(request, hosts);
+      await admit(request, opening).catch((error: unknown) => {
+        if (!(error instanceof Problem) || !wantsPage(request)) throw error;
+        showLogin(request, response, error);
+      });
       // The application reads the nonce of its scripts off the policy of the request.
       request.headers["content-security-policy"] = headers["content-security-policy"];
       await handle(request, response);
@@ -50,9 +105,11 @@ async function start(): Promise<void> {
       else send(response, problem);
     }
   };
-  const server = createServer((request, response) => void answer(request, response));
+  const listener = (request: IncomingMessage, response: ServerResponse): void => void answer(request, response);
+  const server = tls ? createEncrypted(tls, listener) : createServer(listener);
+  if (tls) followCertificate(server as Encrypted, opening);
   server.on("error", refuse);
-  server.listen(port, hostname, () => console.log(`Trialmoor is at http://${hostname}:${port}`));
+  server.listen(port, hostname, () => console.log(`Trialmoor is at ${addresses(opening).join(" and ")}`));
   const leaveHouse = keepHouse();
   const stop = (): void => {
     leaveHouse();

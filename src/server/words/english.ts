@@ -10,6 +10,20 @@ export const problems = {
   "wrong-host": (v: { host: string }) =>
     `This server does not answer as “${v.host}”. Use the address it was started with, or set TRIALMOOR_NAMES.`,
   "foreign-page": (_: object) => "A page of another address may not change anything here.",
+  "no-session": (_: object) => "Sign in first: this server is open to a network, and answers those it knows.",
+  "wrong-passphrase": (_: object) => "This is not the passphrase. Whoever runs the server knows it.",
+  "wrong-bench-key": (_: object) =>
+    "This link does not open the bench any more: it was taken back, or is not whole. Ask at the desk for a new one.",
+  "too-many-tries": (v: { seconds: number }) =>
+    `Too many wrong tries from here; try again in ${counted(v.seconds, "second")}.`,
+  "bench-only": (_: object) => "A key of the bench opens the trials of one study there, and nothing else.",
+  "not-encrypted": (_: object) =>
+    "This request came over a network without encryption, so it is not answered. Use the https address.",
+  "this-machine-only": (_: object) =>
+    "This server answers this machine alone, where no key is needed. Open it to a network first (docs/operations.md).",
+  "too-many-bench-keys": (v: { most: number }) =>
+    `A study has at most ${counted(v.most, "key")} of its bench; take one back that is not used.`,
+  "no-bench-key": (_: object) => "There is no such key; it may have been taken back already.",
   "wrong-type": (v: { wanted: string }) => `The body must be sent as ${v.wanted}.`,
   "wrong-type.any": (_: object) => "The body must be sent as application/json (a sheet to import: text/csv).",
   "too-large": (v: { megabytes: number }) => `The body is larger than ${v.megabytes} MB.`,
@@ -75,11 +89,33 @@ export type ProblemValues = ValuesOf<typeof problems>;
 const folderOf = (v: { folder: string }): string => `The data folder ${v.folder} cannot be used:`;
 const another = "give TRIALMOOR_DATA another folder";
 
+const open = (v: { host: string }): string => `To be reached at ${v.host}, the server needs`;
+
 /** Why the server cannot start, for whoever starts it: place, cause and way out; by code. */
 export const starts = {
   "bad-port": (v: { port: string }) => `PORT is ${v.port}; give a number from 1 to 65535.`,
   "port-taken": (v: { port: number }) =>
     `Port ${v.port} is taken by another program. Stop that one, or set PORT to another number.`,
+  "not-encrypted": (v: { host: string }) =>
+    `${open(v)} encryption: set TRIALMOOR_TLS_KEY and TRIALMOOR_TLS_CERT, or TRIALMOOR_PROXY=1 behind a proxy on this machine that does it.`,
+  "no-names": (v: { host: string }) =>
+    `${open(v)} the names that people call it by: set TRIALMOOR_NAMES, with commas between.`,
+  "no-passphrase": (v: { host: string; folder: string }) =>
+    `${open(v)} a passphrase; ${v.folder} holds none. Set one with npm run passphrase.`,
+  "bad-passphrase-file": (v: { path: string }) =>
+    `${v.path} is damaged or may not be read, so nobody could sign in. Set the passphrase anew with npm run passphrase.`,
+  "tls-half": (_: object) =>
+    "TRIALMOOR_TLS_KEY and TRIALMOOR_TLS_CERT go together; only one of them is set. Set both, or neither.",
+  "tls-unreadable": (v: { what: string }) =>
+    `The key and certificate of TRIALMOOR_TLS_KEY and TRIALMOOR_TLS_CERT cannot be used: ${v.what}. Give a PEM key and the certificate that was made for it.`,
+  "bad-proxy": (v: { text: string }) => `TRIALMOOR_PROXY is ${v.text}; set it to 1, or leave it out.`,
+  "bad-host": (v: { host: string }) =>
+    `TRIALMOOR_HOST is ${v.host}, which is no address of this machine. Give one it has, or 0.0.0.0 for all.`,
+  "passphrase-short": (v: { least: number }) =>
+    `A passphrase has at least ${v.least} characters; nothing was set. Several words make a good one.`,
+  "passphrase-long": (v: { most: number }) =>
+    `A passphrase has at most ${v.most} characters; nothing was set. Choose a shorter one.`,
+  "passphrase-differs": (_: object) => "The two were not the same; nothing was set. Type it again.",
   "no-database": (v: { folder: string }) =>
     `${folderOf(v)} trialmoor.sqlite in it is not a database, or is scrambled. Move it away and start again, or put a backup of it in its place.`,
   damaged: (v: { folder: string }) =>

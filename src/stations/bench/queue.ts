@@ -2,6 +2,7 @@
 import { get as fetchKept, set as keepOnDevice } from "idb-keyval";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { type BenchEntry, entryEdits, parseStudy, reviseStudy, type Study, StudyError, standingAt } from "@/core";
+import { noteAnswer } from "@/ui/parts/session";
 import { whoHeader } from "@/ui/parts/who-name";
 
 /** An entry that the server has not acknowledged yet. */
@@ -49,7 +50,10 @@ export type Unknowing = BenchEntry extends infer E ? (E extends unknown ? Omit<E
 
 const keptKey = (id: string): string => `trialmoor:bench:${id}`;
 const AGAIN_MS = 300;
-const MOST_AGAIN_MS = 15_000;
+/** The longest pause, in first ones: a quarter of a minute. */
+const MOST_AGAIN = 50;
+/** Whether the server may take the same thing later: in trouble, asked too much, or waiting for somebody to sign in. */
+const takesLater = (status: number): boolean => status >= 500 || [401, 403, 429].includes(status);
 
 /** The study with entries on top; what cannot be taken in here is left for the server to refuse. */
 export function withEntries(study: Study, waiting: readonly Waiting[]): Study {
@@ -63,10 +67,13 @@ export function withEntries(study: Study, waiting: readonly Waiting[]): Study {
   }, study);
 }
 
-/** A study at the bench: entries are kept on this device until the server has them, and sent in order, once each. */
-export function createBench(id: string, revision: number, opened: Study): StoreApi<Bench> {
+/**
+ * A study at the bench: entries are kept on this device until the server has them, and sent in order, once each.
+ * @param againMs how long after the first failure it tries again; twice as long after each further one, fifty times at most
+ */
+export function createBench(id: string, revision: number, opened: Study, againMs = AGAIN_MS): StoreApi<Bench> {
   let sending = false;
-  let pause = AGAIN_MS;
+  let pause = againMs;
   let timer: ReturnType<typeof setTimeout> | undefined;
   return createStore<Bench>()((set, get) => {
     // Written in turn: a later state must never be overtaken by an earlier one.
@@ -86,7 +93,7 @@ export function createBench(id: string, revision: number, opened: Study): StoreA
     const later = (): void => {
       clearTimeout(timer);
       timer = setTimeout(() => void send(), pause);
-      pause = Math.min(2 * pause, MOST_AGAIN_MS);
+      pause = Math.min(2 * pause, MOST_AGAIN * againMs);
     };
 
     async function post({ key, trial, entry }: Waiting): Promise<Response> {
@@ -104,6 +111,7 @@ export function createBench(id: string, revision: number, opened: Study): StoreA
       try {
         for (let first = get().waiting[0]; first; first = get().waiting[0]) {
           const response = await post(first).catch(() => undefined);
+          if (response) noteAnswer(response.status);
           const answer = (await response?.json().catch(() => undefined)) as
             | { revision?: number; trial?: Study["trials"][number]; detail?: string; now?: BenchEntry["was"] }
             | undefined;
@@ -111,12 +119,12 @@ export function createBench(id: string, revision: number, opened: Study): StoreA
           if (response?.ok && answer?.trial && answer.revision !== undefined) {
             const { confirmed } = get();
             const trials = confirmed.trials.map((t) => (t.id === answer.trial?.id ? answer.trial : t));
-            pause = AGAIN_MS;
+            pause = againMs;
             stand({ ...confirmed, trials }, { revision: answer.revision, waiting: rest, away: false });
           } else if (response?.status === 409 && answer && "now" in answer) {
             const clash = { ...first, now: answer.now ?? null };
             stand(get().confirmed, { waiting: rest, clashes: [...get().clashes, clash], away: false });
-          } else if (!response || response.status >= 500 || response.status === 429) {
+          } else if (!response || takesLater(response.status)) {
             set({ away: true });
             later();
             return;
@@ -171,9 +179,10 @@ export function createBench(id: string, revision: number, opened: Study): StoreA
       async refresh() {
         await send();
         if (get().waiting.length > 0) return;
-        const response = await fetch(`/api/studies/${id}`).catch(() => undefined);
+        const response = await fetch(`/api/studies/${id}/bench`).catch(() => undefined);
+        if (response) noteAnswer(response.status);
         if (!response?.ok) {
-          set({ away: !response || response.status >= 500 });
+          set({ away: !response || takesLater(response.status) });
           return;
         }
         const answer = (await response.json()) as { revision: number; study: unknown };

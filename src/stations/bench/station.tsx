@@ -16,6 +16,7 @@ import {
   type Trial,
 } from "@/core";
 import { Modal } from "@/ui/parts/overlays";
+import { Who } from "@/ui/parts/who";
 import css from "./bench.module.css";
 import type { Bench, Clash, Refused } from "./queue";
 import { ResultsPanel } from "./results-panel";
@@ -200,6 +201,7 @@ export function BenchStation({ bench }: { bench: Bench }) {
             {done} of {trials.length} run
           </span>
         )}
+        <Who size="large" />
         <Button size="large" onClick={() => setPicking(true)}>
           All trials
         </Button>

@@ -10,8 +10,8 @@ import {
   type Wave,
 } from "@/core";
 import { clip, settingText } from "@/ui/parts/format";
+import { QrCode } from "@/ui/parts/qr-code";
 import { Bar } from "./bar";
-import { QrCode } from "./qr-code";
 import "./paper.css";
 
 /** Factors from which on their headings stand upright. */

@@ -1,7 +1,7 @@
 "use client";
 import { Button, Progress, Segmented } from "antd";
 import { useRouter } from "next/navigation";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import {
   type Evidence,
   measuredResponses,
@@ -45,11 +45,17 @@ const OrderPick = ({ by, setBy }: { by: "run" | "standard"; setBy(by: "run" | "s
   </>
 );
 
+// Fetched when it is asked for.
+const Tablets = lazy(() => import("./tablets"));
+
 /** Ways to take trials along to the machine. */
-const AtTheMachine = ({ id }: { id: string }) => (
+const AtTheMachine = ({ id, tablets }: { id: string; tablets(): void }) => (
   <>
     <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
       At the bench
+    </Button>
+    <Button onClick={tablets} title="Which tablets open the bench of this study">
+      Tablets
     </Button>
     <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
       On paper
@@ -71,6 +77,7 @@ export function TrialsStation() {
     open: false,
     given: undefined,
   });
+  const [tablets, setTablets] = useState(false);
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
@@ -131,7 +138,7 @@ export function TrialsStation() {
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <OrderPick by={by} setBy={setBy} />
             <span className="grow" />
-            <AtTheMachine id={id} />
+            <AtTheMachine id={id} tablets={() => setTablets(true)} />
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             {progress ? (
@@ -209,6 +216,7 @@ export function TrialsStation() {
           <Ledger key={by} by={by} onPaste={onPaste} goTo={goTo} />
         </div>
       )}
+      <Suspense fallback={null}>{tablets && <Tablets id={id} close={() => setTablets(false)} />}</Suspense>
       <ImportDialog
         open={importing.open}
         given={importing.given}

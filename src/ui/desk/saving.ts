@@ -1,4 +1,5 @@
 import { cellAt, type Edit, inverseEdits, parseStudy, reviseStudy, type Study, StudyError, sameData } from "@/core";
+import { noteAnswer } from "../parts/session";
 import { whoHeader } from "../parts/who-name";
 import type { Slice } from "./store";
 
@@ -219,10 +220,11 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
           const answer = (await response?.json().catch(() => ({}))) as
             | { revision?: number; study?: unknown; detail?: string }
             | undefined;
+          if (response) noteAnswer(response.status);
           if (response?.ok && answer?.revision !== undefined) acknowledge(change, answer.revision);
           else if (response?.status === 409 && answer?.study)
             rebase(parseStudy(answer.study), answer.revision ?? get().revision);
-          else if (!response || response.status >= 500) {
+          else if (!response || response.status >= 500 || response.status === 401) {
             set({ saved: "offline", trouble: answer?.detail });
             await wait(AGAIN_MS);
           } else refuse(change, answer?.detail ?? "The server refused this change.");

@@ -1,11 +1,36 @@
 "use client";
 import { Button, Form, Input } from "antd";
 import { Modal } from "./overlays";
+import { send } from "./send";
+import { useSession } from "./session";
 import { setWho, useWho } from "./who-name";
+
+/** Signs out, and leaves for the page to sign in. */
+async function signOut(): Promise<void> {
+  await send("/api/session", "DELETE");
+  window.location.assign("/login");
+}
+
+/** Who is signed in, and the way out. */
+const SignedIn = ({ name, close }: { name: string; close(): void }) => (
+  <Modal open footer={null} onCancel={close} title={name || "Signed in"} width={420}>
+    <p style={{ marginBottom: 16 }}>
+      Your name stands in the history beside every change you make. Sign out when others use this browser.
+    </p>
+    <div className="row" style={{ justifyContent: "flex-end" }}>
+      <Button onClick={close}>Stay</Button>
+      <Button type="primary" onClick={() => void signOut()}>
+        Sign out
+      </Button>
+    </div>
+  </Modal>
+);
 
 /** Asks whose name stands with changes made in this browser. */
 export function AskWho({ close }: { close(): void }) {
   const name = useWho();
+  const { opened, role } = useSession();
+  if (opened && role === "desk") return <SignedIn name={name} close={close} />;
   return (
     <Modal open footer={null} onCancel={close} title="Who are you?" width={420}>
       <Form

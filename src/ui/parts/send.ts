@@ -1,3 +1,4 @@
+import { noteAnswer } from "./session";
 import { whoHeader } from "./who-name";
 
 /** What the server answered, or the sentence that says why it did not. */
@@ -17,7 +18,9 @@ export async function send<T>(path: string, method = "GET", body?: unknown): Pro
       },
       ...(body === undefined ? {} : { body: file ? body : JSON.stringify(body) }),
     });
-    const data: unknown = await response.json();
+    const data: unknown = response.status === 204 ? undefined : await response.json();
+    // A refused passphrase is no session that ended.
+    if (path !== "/api/session") noteAnswer(response.status);
     if (response.ok) return { ok: true, data: data as T };
     return { ok: false, sentence: (data as { detail?: string }).detail ?? "This could not be done." };
   } catch {

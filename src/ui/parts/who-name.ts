@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from "react";
+import { useSession } from "./session";
 
 const KEY = "trialmoor:who";
 const listeners = new Set<() => void>();
@@ -26,9 +27,9 @@ export function setWho(name: string): void {
 /** Headers that say who asks; encoded, since headers hold no other letters. */
 export const whoHeader = (): Record<string, string> => ({ "x-trialmoor-who": encodeURIComponent(whoName()) });
 
-/** The name, followed as it changes. */
-export const useWho = (): string =>
-  useSyncExternalStore(
+/** The name, followed as it changes; that of the session where people sign in. */
+export function useWho(): string {
+  const said = useSyncExternalStore(
     (tell) => {
       listeners.add(tell);
       return () => listeners.delete(tell);
@@ -36,3 +37,6 @@ export const useWho = (): string =>
     whoName,
     () => "",
   );
+  const { opened, role, name } = useSession();
+  return opened && role === "desk" ? name : said;
+}

@@ -14,7 +14,7 @@ export const AskWho = ({ close }: { close(): void }) => (
 );
 
 /** Whose name stands with changes; pressed, it asks. */
-export function Who({ className }: { className?: string }) {
+export function Who({ className, size }: { className?: string; size?: "large" }) {
   const name = useWho();
   const [asking, setAsking] = useState(false);
   return (
@@ -22,6 +22,7 @@ export function Who({ className }: { className?: string }) {
       <Button
         type="text"
         {...(className ? { className } : {})}
+        {...(size ? { size } : {})}
         title={name ? `Changes stand under the name ${name}` : "Changes stand under nobody's name: say yours"}
         onClick={() => setAsking(true)}
       >

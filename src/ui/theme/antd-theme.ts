@@ -23,6 +23,7 @@ export const theme: ThemeConfig = {
     colorLinkHover: "#245469",
     colorLinkActive: "#245469",
     colorTextPlaceholder: colours.quiet,
+    colorTextDescription: colours.quiet,
     fontFamily: "var(--sans)",
     fontSize: 14,
     borderRadius: 6,

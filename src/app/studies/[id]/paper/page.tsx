@@ -1,4 +1,5 @@
 import { headers } from "next/headers";
+import { originOf } from "@/server/access/session";
 import { Paper } from "@/stations/paper/paper";
 import { Damaged } from "@/ui/shell/damaged";
 import { findStudy } from "../find";
@@ -23,8 +24,7 @@ export default async function Page({ params, searchParams }: Props) {
     waves.find((w) => trials.some((t) => t.wave === w.id && t.state === "planned")) ??
     waves.findLast((w) => trials.some((t) => t.wave === w.id));
   // The address by which this page was asked for is one that reaches the bench too.
-  const asked = await headers();
-  const origin = `${asked.get("x-forwarded-proto") ?? "http"}://${asked.get("host") ?? "127.0.0.1"}`;
+  const origin = originOf(await headers());
   return (
     <Paper
       id={id}

@@ -1,8 +1,8 @@
 import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { type OwnServer, ownServer } from "../src/server/testing/own-server";
 import { axe, expect, importStudy, readsWell, stored, test } from "./help";
-import { type OwnServer, ownServer } from "./own-server";
 
 const study = (trials: number) => ({
   factors: [
@@ -221,7 +221,9 @@ test("cuts of the network during entry, some before and some after the server to
   expect(cuts).toBeGreaterThan(10);
 });
 
-test("an entry is acknowledged within 100 ms, and the bench of a hundred trials opens within 800 ms", async ({ page }) => {
+test("an entry is acknowledged within 100 ms, and the bench of a hundred trials opens within 800 ms", async ({
+  page,
+}) => {
   const id = await importStudy(page, study(100));
   const acknowledged: number[] = [];
   for (let i = 4; i <= 24; i++) {

@@ -5,8 +5,8 @@ import type { APIRequestContext, Browser, BrowserContext, Page } from "@playwrig
 import { setPassphrase } from "../src/server/access/passphrase";
 import { operations } from "../src/server/operations";
 import { certificate } from "../src/server/testing/certificate";
+import { type OwnServer, ownServer } from "../src/server/testing/own-server";
 import { axe, expect, type StudyJson, test } from "./help";
-import { type OwnServer, ownServer } from "./own-server";
 
 // A server that is open to a network, over its own certificate: everybody signs in.
 const PORT = 4297;

@@ -3,9 +3,9 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { request as rawRequest } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { ownServer } from "../src/server/testing/own-server";
 import { DatabaseFile } from "../src/server/testing/sqlite";
 import { expect, importStudy, test } from "./help";
-import { ownServer } from "./own-server";
 
 interface Raw {
   status: number;

@@ -96,10 +96,14 @@ export function browser() {
   debian("Installing chromium for the browser tests.", ["chromium"]);
 }
 
-/** Installs Debian's poppler-utils, which tests look at printed pages with. */
-export function poppler() {
-  if (["pdfinfo", "pdftotext", "pdftoppm"].every(onPath)) return;
-  debian("Installing poppler-utils for the tests of printed pages.", ["poppler-utils"]);
+/** Programs that tests call, and the Debian package that brings each: they look at printed pages, make certificates. */
+const CALLED = { pdfinfo: "poppler-utils", pdftotext: "poppler-utils", pdftoppm: "poppler-utils", openssl: "openssl" };
+
+/** Installs what tests call and is not there. */
+export function called() {
+  const missing = Object.keys(CALLED).filter((name) => !onPath(name));
+  const packages = [...new Set(missing.map((name) => CALLED[name]))];
+  if (packages.length > 0) debian(`Installing ${packages.join(", ")} for the tests.`, packages);
 }
 
 /** Bundles the headless command, the server and its worker when their sources are newer. */

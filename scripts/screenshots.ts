@@ -1,18 +1,36 @@
 /**
- * Takes the pictures in docs/screenshots from the demo data of a running application. Run: npx tsx
- * scripts/screenshots.ts URL
+ * Takes the pictures in docs/screenshots from the demo data, by the built application on folders of its own. Run: npx
+ * tsx scripts/screenshots.ts
  */
-import { readFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { chromium } from "@playwright/test";
+import { setPassphrase } from "../src/server/access/passphrase";
+import { certificate } from "../src/server/testing/certificate";
+import { ownServer } from "../src/server/testing/own-server";
 
-const base = process.argv[2] ?? "http://127.0.0.1:4270";
+const folder = mkdtempSync(join(tmpdir(), "trialmoor-pictures-"));
+const here = await ownServer(4270, join(folder, "here"), { TRIALMOOR_DEMO: "1" });
+const { base } = here;
 const browser = await chromium.launch({
   executablePath: "/usr/bin/chromium",
   args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+/** Pictures side by side in one file, at the height of the first. */
+const together = async (name: string, pictures: readonly Buffer[], height: number): Promise<void> => {
+  const images = pictures.map((p) => `<img src="data:image/png;base64,${p.toString("base64")}" height="${height}">`);
+  const side = await browser.newPage({ viewport: { width: 2400, height: height + 32 } });
+  await side.setContent(
+    `<body style="margin:0;display:inline-flex;gap:16px;padding:16px;background:#ddd8cb">${images.join("")}</body>`,
+  );
+  await side.locator("body").screenshot({ path: `docs/screenshots/${name}.png` });
+  await side.close();
+};
 const shot = (name: string): Promise<Buffer> => page.screenshot({ path: `docs/screenshots/${name}.png` });
-const open = async (id: string, station: string): Promise<void> => {
+const visit = async (id: string, station: string): Promise<void> => {
   await page.goto(`${base}/studies/${id}/${station}`);
   await page.locator('[data-ready="yes"]').waitFor();
 };
@@ -31,7 +49,7 @@ for (const [id, name] of [
   [asked.id, "plan"],
   [wool, "plan-next"],
 ] as const) {
-  await open(id, "plan");
+  await visit(id, "plan");
   await page.locator("[data-plan]").first().waitFor({ timeout: 30_000 });
   await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
   await page.waitForTimeout(800);
@@ -75,7 +93,7 @@ await change("Mirja Holt", "took a term out", [
   { path: ["models", model.response, "terms"], from: model.terms, to: model.terms.slice(0, -1) },
 ]);
 await change("Mirja Holt", "lower feed", [{ path: ["factors", "feed", "low"], from: 450, to: 400 }]);
-await open(looked.id, "history");
+await visit(looked.id, "history");
 await page.locator('[data-revision="1"]').getByRole("button").first().click();
 await page.getByTestId("beside").waitFor();
 await page.waitForTimeout(600);
@@ -101,25 +119,43 @@ await page.getByLabel("Whiteness", { exact: true }).fill("621");
 await page.getByLabel("Whiteness", { exact: true }).press("Enter");
 await page.waitForTimeout(400);
 await shot("bench");
+const narrow: Buffer[] = [];
+for (const [width, height] of [
+  [820, 1180],
+  [390, 844],
+]) {
+  const tablet = await browser.newContext({ viewport: { width, height }, hasTouch: true, isMobile: true });
+  const held = await tablet.newPage();
+  await held.goto(`${base}/studies/${waiting}/bench`);
+  await held.locator('[data-ready="yes"]').waitFor();
+  await held.waitForTimeout(400);
+  narrow.push(await held.screenshot());
+  await tablet.close();
+}
+await together("bench-narrow", narrow, 844);
+
+// On paper: a run sheet and a page of cards.
+const paper: Buffer[] = [];
+for (const as of ["sheet", "cards"]) {
+  await page.goto(`${base}/studies/${waiting}/paper?as=${as}`);
+  const pdf = join(folder, as);
+  await page.pdf({ path: `${pdf}.pdf`, preferCSSPageSize: true, printBackground: true });
+  execFileSync("pdftoppm", ["-png", "-r", "80", "-singlefile", `${pdf}.pdf`, pdf]);
+  paper.push(readFileSync(`${pdf}.png`));
+}
+await together("paper", paper, 660);
 
 for (const station of ["question", "trials", "model", "setpoint", "report"]) {
-  await open(wool, station);
+  await visit(wool, station);
   if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
   await page.waitForTimeout(1500);
   await shot(station);
   if (station === "model")
-    for (const view of ["Pairs", "Limits", "Checks", "Residuals", "Beside"]) {
+    for (const view of ["Pairs", "Limits", "Checks"]) {
       await page.getByRole("tab", { name: view }).click();
       await page.waitForTimeout(600);
       await shot(`model-${view.toLowerCase()}`);
     }
-  if (station === "setpoint") {
-    await page.getByRole("combobox", { name: "Picture" }).focus();
-    await page.keyboard.press("ArrowDown");
-    await page.locator('.ant-select-dropdown:visible [data-choice="trade"]').click();
-    await page.waitForTimeout(600);
-    await shot("setpoint-trade");
-  }
 }
 
 // A confirmation run on the virtual line, and its verdict.
@@ -131,10 +167,51 @@ const planned = await post(`/api/studies/${tested.id}/follow`, {
   revision: tested.revision,
 });
 await post(`/api/studies/${tested.id}/rig`, { name: "wool-line", revision: planned.revision });
-await open(tested.id, "setpoint");
+await visit(tested.id, "setpoint");
 await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
 await page.waitForTimeout(1000);
 await page.getByTestId("confirmation").scrollIntoViewIfNeeded();
 await page.waitForTimeout(300);
 await shot("setpoint-verdict");
+
+// Open to a network: the way in, and a tablet's link.
+const network = join(folder, "network");
+mkdirSync(network);
+const { key, cert } = certificate(join(folder, "tls"), "localhost");
+await setPassphrase(network, "heather on the lower moor");
+const opened = await ownServer(
+  4271,
+  network,
+  {
+    TRIALMOOR_DEMO: "1",
+    TRIALMOOR_HOST: "0.0.0.0",
+    TRIALMOOR_NAMES: "localhost",
+    TRIALMOOR_TLS_KEY: key,
+    TRIALMOOR_TLS_CERT: cert,
+  },
+  "https://localhost:4271",
+);
+const known = await browser.newContext({
+  baseURL: opened.base,
+  ignoreHTTPSErrors: true,
+  viewport: { width: 1280, height: 800 },
+});
+const desk = await known.newPage();
+await desk.goto("/");
+await desk.getByLabel("Your name").fill("Mirja Holt");
+const login = await desk.screenshot();
+await known.request.post("/api/session", { data: { passphrase: "heather on the lower moor", name: "Mirja Holt" } });
+const [{ id: line }] = (
+  (await (await known.request.get("/api/studies")).json()) as { id: string; title: string }[]
+).filter((s) => s.title.startsWith("Fellgate"));
+for (const name of ["By the second bowl", "Scale in the laboratory"])
+  await known.request.post(`/api/studies/${line}/keys`, { data: { name } });
+await desk.goto(`/studies/${line}/trials`);
+await desk.locator('[data-ready="yes"]').waitFor();
+await desk.getByRole("button", { name: "Tablets" }).click();
+await desk.getByRole("row", { name: /By the second bowl/ }).waitFor();
+await desk.waitForTimeout(400);
+await together("network", [login, await desk.screenshot()], 560);
 await browser.close();
+for (const server of [here, opened]) await server.stop();
+rmSync(folder, { recursive: true, force: true });

@@ -2,11 +2,11 @@
 import { spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
-import { browser, buildApp, bundle, install, poppler, root } from "./lib.mjs";
+import { browser, buildApp, bundle, called, install, root } from "./lib.mjs";
 
 install();
 browser();
-poppler();
+called();
 const results = join(root, "test-results");
 rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });

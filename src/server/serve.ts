@@ -57,7 +57,7 @@ function showLogin(request: IncomingMessage, response: ServerResponse, { status 
 /** How often key and certificate are looked at for newer ones, in milliseconds. */
 const RENEWED_MS = 60_000;
 
-/** Takes up a certificate that was renewed, without a stop; one that cannot be used is logged, the old one serves on. */
+/** Takes up a certificate that was renewed, without a stop; one that cannot be used is logged and not taken. */
 function followCertificate(server: Encrypted, { tls }: Opening): NodeJS.Timeout {
   let last = tls;
   return setInterval(() => {

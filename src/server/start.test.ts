@@ -15,6 +15,7 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { openFolder } from "./folder";
 import { migrations } from "./migrations";
+import { certificate } from "./testing/certificate";
 import { DatabaseFile } from "./testing/sqlite";
 
 // A start that fails ends before it listens, so these run the bundled server without a built application.
@@ -152,6 +153,52 @@ describe("a start that cannot succeed says why, once, and ends", () => {
   it("a port that is none", () => {
     const { code, said } = start(copy(), { PORT: "99999" });
     expect([code, said]).toEqual([1, "PORT is 99999; give a number from 1 to 65535."]);
+  });
+});
+
+describe("a server that others shall reach ends before it listens where somebody could read along or walk in", () => {
+  const tls = certificate(join(root, "tls"), "plant.test");
+  const encrypted = { TRIALMOOR_TLS_KEY: tls.key, TRIALMOOR_TLS_CERT: tls.cert };
+  const reached = { TRIALMOOR_HOST: "0.0.0.0", TRIALMOOR_NAMES: "plant.test" };
+  it.each([
+    ["without encryption", reached, /TRIALMOOR_TLS_KEY and TRIALMOOR_TLS_CERT, or TRIALMOOR_PROXY=1/],
+    ["without a name", { TRIALMOOR_HOST: "0.0.0.0", ...encrypted }, /set TRIALMOOR_NAMES/],
+    ["without a passphrase", { ...reached, ...encrypted }, /Set one with npm run passphrase\.$/],
+    [
+      "behind a proxy without a passphrase",
+      { TRIALMOOR_PROXY: "1", TRIALMOOR_NAMES: "plant.test" },
+      /npm run passphrase/,
+    ],
+    ["with half of what encrypts", { ...reached, TRIALMOOR_TLS_CERT: tls.cert }, /go together/],
+  ])("%s", (_name, env: Record<string, string>, sentence) => {
+    const { code, said, seconds } = start(copy(), env);
+    expect([code, said.split("\n").length, seconds < 5]).toEqual([1, 1, true]);
+    expect(said).toMatch(sentence);
+  });
+  it("with a passphrase that cannot be read", () => {
+    const folder = copy();
+    writeFileSync(join(folder, "passphrase.json"), "{");
+    const { code, said } = start(folder, { ...reached, ...encrypted });
+    expect([code, said]).toEqual([
+      1,
+      `${join(folder, "passphrase.json")} is damaged or may not be read, so nobody could sign in. Set the passphrase anew with npm run passphrase.`,
+    ]);
+  });
+  it("and the command that sets one refuses a short one, and says what it did", () => {
+    const folder = copy();
+    const set = (typed: string): [number | null, string] => {
+      const { status, stdout, stderr } = spawnSync(process.execPath, [join(process.cwd(), "dist/passphrase.mjs")], {
+        encoding: "utf8",
+        input: `${typed}\n`,
+        env: { ...process.env, TRIALMOOR_DATA: folder },
+      });
+      return [status, (stdout + stderr).trim()];
+    };
+    const short = "A passphrase has at least 12 characters; nothing was set. Several words make a good one.";
+    expect(set("heather")).toEqual([1, short]);
+    expect(existsSync(join(folder, "passphrase.json"))).toBe(false);
+    expect(set("heather on the moor")).toEqual([0, "The passphrase is set. Whoever was signed in signs in again."]);
+    expect(existsSync(join(folder, "passphrase.json"))).toBe(true);
   });
 });
 

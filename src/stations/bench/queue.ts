@@ -69,7 +69,8 @@ export function withEntries(study: Study, waiting: readonly Waiting[]): Study {
 
 /**
  * A study at the bench: entries are kept on this device until the server has them, and sent in order, once each.
- * @param againMs how long after the first failure it tries again; twice as long after each further one, fifty times at most
+ * @param againMs how long after the first failure it tries again; twice as long after each further one, up to fifty
+ *   times
  */
 export function createBench(id: string, revision: number, opened: Study, againMs = AGAIN_MS): StoreApi<Bench> {
   let sending = false;

@@ -49,19 +49,23 @@ const OrderPick = ({ by, setBy }: { by: "run" | "standard"; setBy(by: "run" | "s
 const Tablets = lazy(() => import("./tablets"));
 
 /** Ways to take trials along to the machine. */
-const AtTheMachine = ({ id, tablets }: { id: string; tablets(): void }) => (
-  <>
-    <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
-      At the bench
-    </Button>
-    <Button onClick={tablets} title="Which tablets open the bench of this study">
-      Tablets
-    </Button>
-    <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
-      On paper
-    </Button>
-  </>
-);
+function AtTheMachine({ id }: { id: string }) {
+  const [tablets, setTablets] = useState(false);
+  return (
+    <>
+      <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
+        At the bench
+      </Button>
+      <Button onClick={() => setTablets(true)} title="Which tablets open the bench of this study">
+        Tablets
+      </Button>
+      <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
+        On paper
+      </Button>
+      <Suspense fallback={null}>{tablets && <Tablets id={id} close={() => setTablets(false)} />}</Suspense>
+    </>
+  );
+}
 
 /** Enter what was measured, watch it come in, keep what was really set. */
 export function TrialsStation() {
@@ -77,7 +81,6 @@ export function TrialsStation() {
     open: false,
     given: undefined,
   });
-  const [tablets, setTablets] = useState(false);
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
@@ -138,7 +141,7 @@ export function TrialsStation() {
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <OrderPick by={by} setBy={setBy} />
             <span className="grow" />
-            <AtTheMachine id={id} tablets={() => setTablets(true)} />
+            <AtTheMachine id={id} />
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             {progress ? (
@@ -216,7 +219,6 @@ export function TrialsStation() {
           <Ledger key={by} by={by} onPaste={onPaste} goTo={goTo} />
         </div>
       )}
-      <Suspense fallback={null}>{tablets && <Tablets id={id} close={() => setTablets(false)} />}</Suspense>
       <ImportDialog
         open={importing.open}
         given={importing.given}

@@ -1,6 +1,5 @@
 import { spawn } from "node:child_process";
 import { request } from "node:https";
-import { expect } from "@playwright/test";
 
 /** A server that a test starts for itself. */
 export interface OwnServer {
@@ -8,6 +7,9 @@ export interface OwnServer {
   /** Ends it, politely or at once. */
   stop(signal?: NodeJS.Signals): Promise<void>;
 }
+
+/** How long a start may take, in milliseconds. */
+const START_MS = 30_000;
 
 /** Whether a server answers its health check; its certificate may be its own. */
 const healthy = (base: string): Promise<boolean> =>
@@ -43,7 +45,11 @@ export async function ownServer(
       ...env,
     },
   });
-  await expect.poll(() => healthy(base), { timeout: 30_000 }).toBe(true);
+  const until = Date.now() + START_MS;
+  while (!(await healthy(base))) {
+    if (Date.now() > until) throw new Error(`The server at ${base} does not answer.`);
+    await new Promise((again) => setTimeout(again, 50));
+  }
   return {
     base,
     stop: (signal = "SIGTERM") =>

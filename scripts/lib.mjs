@@ -139,6 +139,22 @@ export async function bundle() {
   });
 }
 
+/** Tells browsers that read it (explicit compile hints) to compile a script's functions as it comes, beside the page. */
+const HINT = "//# allFunctionsCalledOnLoad\n";
+
+/**
+ * Most of a first visit is spent on compiling functions one by one, on the page's own thread, as they are first
+ * called. With the hint they are compiled beside it while scripts still come.
+ */
+function hintScripts() {
+  const chunks = join(root, ".next/static/chunks");
+  for (const name of readdirSync(chunks)) {
+    const path = join(chunks, name);
+    const script = name.endsWith(".js") ? readFileSync(path, "utf8") : HINT;
+    if (!script.startsWith(HINT)) writeFileSync(path, HINT + script);
+  }
+}
+
 /** Builds the application unless the sources are those of the last build. */
 export async function buildApp() {
   await bundle();
@@ -147,6 +163,7 @@ export async function buildApp() {
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
   console.log("Building the application.");
   tool("next", ["build"]);
+  hintScripts();
   writeFileSync(stamp, wanted);
 }
 

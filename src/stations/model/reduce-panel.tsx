@@ -6,23 +6,21 @@ import { Popover } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
 import type { Reducing } from "./actions";
 
-/** What to reduce by; the steps stay below the ladder. */
-export const Reduce = memo(function Reduce({
-  run,
-  several,
-  usual,
-}: {
+export interface ReduceProps {
   run(how: Reducing, everywhere: boolean): void;
   /** There are other responses whose models may be reduced at the same press. */
   several: boolean;
   /** The level that goes with the study's confidence. */
   usual: number;
-}) {
+}
+
+/** What to reduce by, open as it is first drawn; the steps stay below the ladder. */
+export const ReducePanel = memo(function ReducePanel({ run, several, usual }: ReduceProps) {
   const [direction, setDirection] = useState<Direction>("backward");
   const [by, setBy] = useState<Criterion>("p");
   const [alpha, setAlpha] = useState(String(usual));
   const [from, setFrom] = useState<"model" | "all">("all");
-  const [open, setOpen] = useState(false);
+  const [open, setOpen] = useState(true);
   const a = Number(alpha.replace(",", "."));
   const wrong = by === "p" && !(a > 0 && a < 1);
   const pick = <T extends string>(name: string, now: T, set: (v: T) => void, options: [T, string][]) => (
@@ -32,7 +30,7 @@ export const Reduce = memo(function Reduce({
     </label>
   );
   const trigger = <Button {...(open ? {} : { onClick: () => setOpen(true) })}>Reduce</Button>;
-  // The panel is built when first asked for, so that taking terms in and out does not pay for it.
+  // The panel is built when it is asked for, so that taking terms in and out does not pay for it.
   if (!open) return trigger;
   return (
     <Popover

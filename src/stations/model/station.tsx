@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { useDeferredValue, useMemo, useState } from "react";
+import { lazy, Suspense, useDeferredValue, useMemo, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
@@ -24,18 +24,21 @@ import { useStable } from "@/ui/parts/use-stable";
 import { StationFrame } from "@/ui/shell/frame";
 import { historyAddress } from "@/ui/shell/history-address";
 import { type Reducing, setTerms } from "./actions";
-import { AddTerm, furtherTerms } from "./add-term";
+import { AddTerm } from "./add-term";
 import { FitSummary } from "./fit-summary";
+import { furtherTerms } from "./further-terms";
 import { ModelHeading } from "./heading";
 import { EffectLadder } from "./ladder";
 import { LadderTitle } from "./ladder-title";
 import css from "./model.module.css";
 import { NoModel } from "./no-model";
-import { Reduce } from "./reduce-panel";
-import { AllResponses } from "./response-matrix";
+import { Reduce } from "./reduce";
 import { StepsList } from "./steps";
 import { useModelling } from "./use-modelling";
 import { Shown, ViewTabs } from "./view-tabs";
+
+// Fetched when it is first asked for.
+const AllResponses = lazy(() => import("./response-matrix").then((m) => ({ default: m.AllResponses })));
 
 /** Which factors matter, and how sure we are. */
 export function ModelStation() {
@@ -125,19 +128,21 @@ export function ModelStation() {
       }
     >
       {all ? (
-        <AllResponses
-          study={study}
-          choose={(r) => {
-            choose(r);
-            setAll(false);
-          }}
-          copy={(from, to) => {
-            const terms = figures.fitted(from);
-            if (!terms.ok) return;
-            const refused = commit(setTerms(study, to, terms.fitted.fit.terms), `copied a set of terms`);
-            if (refused) say(refused);
-          }}
-        />
+        <Suspense fallback={null}>
+          <AllResponses
+            study={study}
+            choose={(r) => {
+              choose(r);
+              setAll(false);
+            }}
+            copy={(from, to) => {
+              const terms = figures.fitted(from);
+              if (!terms.ok) return;
+              const refused = commit(setTerms(study, to, terms.fitted.fit.terms), `copied a set of terms`);
+              if (refused) say(refused);
+            }}
+          />
+        </Suspense>
       ) : !fitted ? (
         <NoModel name={response.name} result={result} ran={study.trials.length > 0} />
       ) : (

@@ -12,7 +12,7 @@ export const sections: readonly ReportSection[] = [
   { name: "Findings", Body: FindingsSection, late: true },
   { name: "Question", Body: QuestionSection, late: false },
   { name: "Plan", Body: PlanSection, late: false },
-  { name: "Models", Body: ModelsSection, late: false },
+  { name: "Models", Body: ModelsSection, late: true },
   { name: "Setpoint", Body: SetpointSection, late: true },
   { name: "Ledger", Body: LedgerSection, late: true },
   { name: "History", Body: HistorySection, late: true, asked: true },

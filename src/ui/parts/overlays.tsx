@@ -11,10 +11,14 @@ const LazyModal = lazy(() => shelf().then((m) => ({ default: m.Modal })));
 const LazyPopover = lazy(() => shelf().then((m) => ({ default: m.Popover })));
 const LazyDropdown = lazy(() => shelf().then((m) => ({ default: m.Dropdown })));
 
-/** Fetches the overlays once the browser has nothing better to do. */
-export function usePrefetchedOverlays(): void {
+/** Fetches the overlays, and what else a page may open later, once the browser has nothing better to do. */
+export function usePrefetched(...parts: (() => Promise<unknown>)[]): void {
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, as the page stands; parts do not change.
   useEffect(() => {
-    const idle = setTimeout(() => void shelf(), 1200);
+    const idle = setTimeout(() => {
+      // What cannot be fetched now is fetched when it is opened.
+      for (const part of [shelf, ...parts]) part().catch(() => undefined);
+    }, 1200);
     return () => clearTimeout(idle);
   }, []);
 }

@@ -1,32 +1,28 @@
 "use client";
-import { AutoComplete, Button, Input } from "antd";
+import { Button } from "antd";
 import "../no-eval";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { type ReactNode, useEffect, useState } from "react";
+import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import {
-  cellAt,
-  edit,
-  type Mark as NamedMoment,
-  STATIONS,
-  type Station,
-  type Study,
-  spotOf,
-  spotText,
-  standingOf,
-  standingText,
-} from "@/core";
+import { type Mark as NamedMoment, STATIONS, type Station, type Study } from "@/core";
 import { createDesk, DeskProvider, useDesk, useDeskStore } from "../desk/store";
-import { Modal, usePrefetchedOverlays } from "../parts/overlays";
+import { usePrefetched } from "../parts/overlays";
 import { say } from "../parts/say";
 import { Who } from "../parts/who";
 import { Mark } from "./cairn";
 import { Glossary } from "./glossary";
+import type { PaletteCommand } from "./palette";
 import css from "./shell.module.css";
 import { STATION_NAMES } from "./station-names";
 import { startTour, Tour } from "./tour";
 import { Trail } from "./trail";
+import { Clashes, Refusals } from "./unsaved";
+
+const palettePart = () => import("./palette");
+const renamePart = () => import("./rename");
+const Palette = lazy(() => palettePart().then((m) => ({ default: m.Palette })));
+const Rename = lazy(() => renamePart().then((m) => ({ default: m.Rename })));
 
 const SAVED = {
   saved: "all changes saved",
@@ -37,159 +33,18 @@ const SAVED = {
 
 function Title() {
   const title = useDesk((d) => d.study.title);
-  const commit = useDesk((d) => d.commit);
-  const study = useDesk((d) => d.study);
-  const [draft, setDraft] = useState<string | undefined>(undefined);
-  const take = (): void => {
-    if (draft !== undefined && draft.trim() !== title) {
-      const trouble =
-        draft.trim() === ""
-          ? "A study needs a name; the old one was kept."
-          : commit([edit(study, ["title"], draft.trim())], "renamed the study");
-      if (trouble) say(trouble);
-    }
-    setDraft(undefined);
-  };
-  if (draft === undefined)
-    return (
-      <Button type="text" className={css.title} title={`${title} (click to rename)`} onClick={() => setDraft(title)}>
-        {title}
-      </Button>
-    );
-  return (
-    <Input
-      className={css.title}
-      variant="borderless"
-      aria-label="Study name"
-      autoFocus
-      value={draft}
-      maxLength={200}
-      onChange={(e) => setDraft(e.target.value)}
-      onBlur={take}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") take();
-        if (e.key === "Escape") setDraft(undefined);
-      }}
-    />
+  const [naming, setNaming] = useState(false);
+  const shown = (
+    <Button type="text" className={css.title} title={`${title} (click to rename)`} onClick={() => setNaming(true)}>
+      {title}
+    </Button>
   );
-}
-
-/** Cells that two tabs changed at once, side by side. */
-function Clashes() {
-  const study = useDesk((d) => d.study);
-  const clashes = useDesk((d) => d.clashes);
-  const settle = useDesk((d) => d.settle);
-  if (clashes.length === 0) return null;
-  const words = (value: unknown, path: readonly string[]): string => standingText(standingOf({ study }, value, path));
-  return (
-    <Modal open footer={null} closable={false} title="Changed here and in another tab">
-      <p className="quiet" style={{ marginBottom: 10 }}>
-        Nothing was overwritten. Choose what each cell shall hold.
-      </p>
-      {clashes.map((c) => (
-        <div key={c.path.join("/")} className={css.clash}>
-          <strong>{spotText(spotOf({ study }, c.path))}</strong>
-          <div className="row" style={{ marginTop: 6 }}>
-            <Button onClick={() => settle(c, "mine")}>keep mine: {words(c.mine, c.path)}</Button>
-            <Button onClick={() => settle(c, "theirs")}>keep theirs: {words(c.theirs, c.path)}</Button>
-          </div>
-        </div>
-      ))}
-    </Modal>
-  );
-}
-
-const MOST_CELLS = 4;
-
-/** Changes that the server refused, each beside what stands: to be tried again or let go. Work goes on around them. */
-function Refusals() {
-  const study = useDesk((d) => d.study);
-  const refused = useDesk((d) => d.refused);
-  const retry = useDesk((d) => d.retry);
-  const letGo = useDesk((d) => d.letGo);
-  if (refused.length === 0) return null;
-  const words = (value: unknown, path: readonly string[]): string => standingText(standingOf({ study }, value, path));
-  return (
-    <section className={css.refusals} role="alert" aria-label="Refused changes">
-      <strong>
-        {refused.length === 1 ? "One change was refused" : `${refused.length} changes were refused`}; all others are
-        kept.
-      </strong>
-      {refused.map((r, i) => (
-        <div key={`${i} ${r.what}`} className={css.clash}>
-          <div>
-            {r.what}: {r.sentence}
-          </div>
-          {r.edits.slice(0, MOST_CELLS).map((e) => (
-            <div key={e.path.join("/")} className="small">
-              <span className="quiet">{spotText(spotOf({ study }, e.path))}:</span> stands{" "}
-              {words(cellAt(study, e.path), e.path)}, typed {words(e.to, e.path)}
-            </div>
-          ))}
-          {r.edits.length > MOST_CELLS && (
-            <div className="small quiet">and {r.edits.length - MOST_CELLS} more cells</div>
-          )}
-          <div className="row" style={{ marginTop: 6 }}>
-            <Button
-              size="small"
-              onClick={() => {
-                const sentence = retry(r);
-                if (sentence) say(sentence);
-              }}
-            >
-              Try again
-            </Button>
-            <Button size="small" onClick={() => letGo(r)}>
-              Keep what stands
-            </Button>
-          </div>
-        </div>
-      ))}
-    </section>
-  );
-}
-
-interface PaletteCommand {
-  name: string;
-  keys?: string;
-  run(): void;
-}
-
-function Palette({ close, commands }: { close(): void; commands: PaletteCommand[] }) {
-  const run = (name: string): void => {
-    const found = commands.find((c) => c.name === name);
-    if (!found) return;
-    close();
-    found.run();
-  };
-  return (
-    <Modal open onCancel={close} footer={null} closable={false} width={480} title="Commands">
-      <AutoComplete
-        open
-        autoFocus
-        defaultActiveFirstOption
-        aria-label="Find a command"
-        placeholder="Find a command"
-        style={{ width: "100%", marginBottom: 328 }}
-        listHeight={320}
-        filterOption={(typed, option) => (option?.value ?? "").toLowerCase().includes(typed.toLowerCase())}
-        notFoundContent="No command is called that."
-        options={commands.map((c) => ({
-          value: c.name,
-          label: (
-            <span className={css.command}>
-              {c.name}
-              {c.keys && <kbd>{c.keys}</kbd>}
-            </span>
-          ),
-        }))}
-        onSelect={run}
-        onKeyDown={(e) => {
-          // Else the same key would press the first button of what opens next.
-          if (e.key === "Enter") e.preventDefault();
-        }}
-      />
-    </Modal>
+  return naming ? (
+    <Suspense fallback={shown}>
+      <Rename close={() => setNaming(false)} />
+    </Suspense>
+  ) : (
+    shown
   );
 }
 
@@ -258,7 +113,7 @@ function Shell({ children }: { children: ReactNode }) {
   // Told once the page answers to keys, so that nothing types into a page that is still being put together.
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
-  usePrefetchedOverlays();
+  usePrefetched(palettePart, renamePart);
   const title = useDesk((d) => d.study.title);
   const path = usePathname();
   // A station that opens brings the application's own title back.
@@ -371,7 +226,9 @@ function Shell({ children }: { children: ReactNode }) {
       <Clashes />
       <Refusals />
       <Tour />
-      {palette && <Palette close={() => setPalette(false)} commands={commands()} />}
+      <Suspense fallback={null}>
+        {palette && <Palette close={() => setPalette(false)} commands={commands()} />}
+      </Suspense>
       {help && <Glossary close={() => setHelp(false)} />}
     </div>
   );

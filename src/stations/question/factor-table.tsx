@@ -1,5 +1,5 @@
 "use client";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import {
   code,
   type Edit,
@@ -21,10 +21,13 @@ import { settingText } from "@/ui/parts/format";
 import { PickCell } from "@/ui/parts/pick";
 import { colours } from "@/ui/theme/theme";
 import { addFactor, pasteFactors, withRange } from "./actions";
-import { type Asking, AskSetting } from "./ask-setting";
+import type { Asking } from "./ask-setting";
 import { FactorMenu } from "./factor-menu";
 import css from "./question.module.css";
 import { useTroubles } from "./use-troubles";
+
+// Fetched when it is first asked.
+const AskSetting = lazy(() => import("./ask-setting").then((m) => ({ default: m.AskSetting })));
 
 const CHANGES: [Factor["change"], string][] = [
   ["easy", "easy"],
@@ -405,7 +408,7 @@ export function FactorTable() {
           {first ?? notice}
         </p>
       )}
-      {asking && <AskSetting asking={asking} close={() => setAsking(undefined)} />}
+      <Suspense fallback={null}>{asking && <AskSetting asking={asking} close={() => setAsking(undefined)} />}</Suspense>
     </section>
   );
 }

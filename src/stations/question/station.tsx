@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useDeferredValue, useEffect, useMemo, useState } from "react";
 import { type Evidence, questionReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Confidence } from "@/ui/parts/confidence";
@@ -40,6 +40,8 @@ const ForExample = ({ sheet }: { sheet(): void }) => (
 export function QuestionStation() {
   const study = useDesk((d) => d.study);
   const [sheet, setSheet] = useState(false);
+  // As the station opens what is measured stands first, the rest a moment later.
+  const opened = useDeferredValue(true, false);
   const readings = useMemo(() => questionReadings(study), [study]);
   // Home and empty stations lead here with the sheet asked for.
   useEffect(() => {
@@ -60,9 +62,13 @@ export function QuestionStation() {
       onShow={show}
     >
       <ResponseTable />
-      <FactorTable />
-      <CovariateTable />
-      <RegionEditor />
+      {opened && (
+        <>
+          <FactorTable />
+          <CovariateTable />
+          <RegionEditor />
+        </>
+      )}
       {study.responses.length === 0 && study.factors.length === 0 && <ForExample sheet={() => setSheet(true)} />}
       {sheet && (
         <Suspense fallback={null}>

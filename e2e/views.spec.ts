@@ -54,6 +54,63 @@ test("residuals of every kind against anything; a planted outlier is named and l
   await page.waitForURL(/trials$/);
 });
 
+test("a small dot is meant from beside it, and said with its trial; away from all of them none is", async ({
+  page,
+}) => {
+  const id = await importStudy(page, square);
+  await visit(page, id, "model");
+  await page.getByRole("tab", { name: "Residuals" }).click();
+  const chart = page.getByRole("img", { name: "deleted against trial in run order" });
+  const dots = chart.locator("circle");
+  await expect(dots).toHaveCount(8);
+  const small = await dots.nth(4).getAttribute("r");
+  const at = await dots.nth(4).boundingBox();
+  if (!at) throw new Error("no dot");
+  // Nine pixels beside its centre, past its edge.
+  await page.mouse.move(at.x + at.width / 2 + 9, at.y + at.height / 2);
+  await expect(dots.nth(4)).toHaveAttribute("r", "6");
+  await expect(chart.locator("rect > title")).toHaveText(/^Trial 5: /);
+  await page.mouse.move(5, 5);
+  await expect(dots.nth(4)).toHaveAttribute("r", small ?? "");
+  await expect(chart.locator("rect > title")).toHaveCount(0);
+});
+
+test("a finger drags the probe along its rule and over the map, as a mouse does", async ({
+  browser,
+  baseURL,
+  page,
+}) => {
+  const id = await importStudy(page, square);
+  const context = await browser.newContext({
+    ...(baseURL === undefined ? {} : { baseURL }),
+    viewport: { width: 1280, height: 800 },
+    hasTouch: true,
+  });
+  const tablet = await context.newPage();
+  await visit(tablet, id, "model");
+  const client = await context.newCDPSession(tablet);
+  const touch = (type: "touchStart" | "touchMove" | "touchEnd", x: number, y: number): Promise<unknown> =>
+    client.send("Input.dispatchTouchEvent", { type, touchPoints: type === "touchEnd" ? [] : [{ x, y }] });
+  const rule = tablet.getByRole("slider", { name: "Heat at the probe" });
+  const box = await rule.boundingBox();
+  if (!box) throw new Error("no rule");
+  const middle = box.y + box.height / 2;
+  await touch("touchStart", box.x + box.width / 2, middle);
+  // Every step redraws the rule; the finger keeps its hold.
+  for (let step = 1; step <= 5; step++) await touch("touchMove", box.x + box.width * (0.5 + 0.08 * step), middle);
+  await touch("touchEnd", 0, 0);
+  expect(Number(await rule.getAttribute("aria-valuenow"))).toBeGreaterThan(0.7);
+  const map = tablet.getByRole("application", { name: /over Heat and Dose/ });
+  const over = await map.boundingBox();
+  if (!over) throw new Error("no map");
+  await touch("touchStart", over.x + over.width * 0.5, over.y + over.height * 0.5);
+  await touch("touchMove", over.x + over.width * 0.4, over.y + over.height * 0.7);
+  await touch("touchMove", over.x + over.width * 0.3, over.y + over.height * 0.7);
+  await touch("touchEnd", 0, 0);
+  await expect.poll(async () => Number(await rule.getAttribute("aria-valuenow"))).toBeLessThan(0);
+  await context.close();
+});
+
 test("the surface says where it is level, what it is like there, and the path from the probe", async ({ page }) => {
   // y = 50 − 4(a − 0.5)² − 2b²: a maximum of 50 at 0.5 and 0.
   const points = [-1, 0, 1].flatMap((a) => [-1, 0, 1].map((b) => ({ a, b })));

@@ -139,7 +139,7 @@ export async function bundle() {
   });
 }
 
-/** Tells browsers that read it (explicit compile hints) to compile a script's functions as it comes, beside the page. */
+/** Tells browsers that read it (explicit compile hints) to compile all of a script's functions as it comes. */
 const HINT = "//# allFunctionsCalledOnLoad\n";
 
 /**

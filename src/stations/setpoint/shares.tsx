@@ -1,11 +1,49 @@
 // biome-ignore-all lint/a11y/noNoninteractiveElementToInteractiveRole: moved by keys and by hand it is a slider.
 "use client";
-import { useRef, useState } from "react";
+import { type RefObject, useRef, useState } from "react";
 import { edit, moveSeam, type Response, sharesOf } from "@/core";
+import { useDrag } from "@/ui/charts/use-drag";
 import { useDesk } from "@/ui/desk/store";
 import css from "./setpoint.module.css";
 
 const percent = (share: number): string => `${(100 * share).toFixed(0)} %`;
+
+/** A seam between two responses, moved by hand or by arrow keys. */
+function Seam({
+  bar,
+  label,
+  share,
+  text,
+  drag,
+  press,
+}: {
+  bar: RefObject<HTMLDivElement | null>;
+  label: string;
+  share: number;
+  text: string;
+  /** Where the hand holds it, as a share of the bar; undefined when it is let go. */
+  drag(at: number | undefined): void;
+  press(by: number): void;
+}) {
+  const seam = useRef<HTMLElement>(null);
+  useDrag(seam, { start: () => undefined, move: (at) => drag(at.x), end: () => drag(undefined) }, bar);
+  return (
+    <i
+      ref={seam}
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuenow={Math.round(100 * share)}
+      aria-valuetext={text}
+      onKeyDown={(e) => {
+        const d = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
+        if (d === 0) return;
+        e.preventDefault();
+        press(0.01 * d * (e.shiftKey ? 5 : 1));
+      }}
+    />
+  );
+}
 
 /** How much each response counts: one bar divided by share, its seams dragged or moved by arrow keys. */
 export function Shares({ responses }: { responses: readonly Response[] }) {
@@ -35,35 +73,23 @@ export function Shares({ responses }: { responses: readonly Response[] }) {
           <div key={r.id} style={{ flex: shares[i] }} title={`${r.name} ${percent(shares[i])}`}>
             <span>{r.name}</span> <b>{percent(shares[i])}</b>
             {i < shown.length - 1 && (
-              <i
-                role="slider"
-                tabIndex={0}
-                aria-label={`Between ${r.name} and ${shown[i + 1].name}`}
-                aria-valuenow={Math.round(100 * shares[i])}
-                aria-valuetext={`${r.name} ${percent(shares[i])}, ${shown[i + 1].name} ${percent(shares[i + 1])}`}
-                onPointerDown={(e) => {
-                  e.currentTarget.setPointerCapture(e.pointerId);
-                  setDrag({ at: i, by: 0 });
-                }}
-                onPointerMove={(e) => {
-                  const box = bar.current?.getBoundingClientRect();
-                  if (e.buttons !== 1 || !box || drag?.at !== i) return;
-                  const before = sharesOf(responses)
-                    .slice(0, i + 1)
-                    .reduce((t, s) => t + s, 0);
-                  setDrag({ at: i, by: (e.clientX - box.left) / box.width - before });
-                }}
-                onPointerUp={() => {
+              <Seam
+                bar={bar}
+                label={`Between ${r.name} and ${shown[i + 1].name}`}
+                share={shares[i]}
+                text={`${r.name} ${percent(shares[i])}, ${shown[i + 1].name} ${percent(shares[i + 1])}`}
+                drag={(at) => {
+                  if (at !== undefined) {
+                    const before = sharesOf(responses)
+                      .slice(0, i + 1)
+                      .reduce((t, s) => t + s, 0);
+                    setDrag({ at: i, by: at - before });
+                    return;
+                  }
                   if (moved && drag?.by !== 0) put(moved);
                   setDrag(undefined);
                 }}
-                onPointerCancel={() => setDrag(undefined)}
-                onKeyDown={(e) => {
-                  const d = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
-                  if (d === 0) return;
-                  e.preventDefault();
-                  put(moveSeam(responses, i, 0.01 * d * (e.shiftKey ? 5 : 1)));
-                }}
+                press={(by) => put(moveSeam(responses, i, by))}
               />
             )}
           </div>

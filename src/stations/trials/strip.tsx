@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import { limitsOf, resultValue, type Study, settingsAsRun } from "@/core";
 import { type Box, linear } from "@/ui/charts/axes";
+import { Nearest } from "@/ui/charts/nearest";
 import { pathThrough, type Spot } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
@@ -136,12 +137,18 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           fill={lit === p.t.id ? colours.gorse : p.t.use ? colours.heather : colours.paper}
           stroke={p.t.use ? "none" : colours.heather}
           opacity={upTo !== undefined && p.i > upTo ? 0.3 : 1}
-          onPointerEnter={() => light(p.t.id)}
-          onPointerLeave={() => light(undefined)}
-        >
-          <title>{`Trial ${p.t.order}: ${p.v} ${about.unit ?? ""}`}</title>
-        </circle>
+        />
       ))}
+      <Nearest
+        box={box}
+        dots={points.map((p) => ({
+          id: p.t.id,
+          x: x(p.i),
+          y: y(p.v),
+          text: `Trial ${p.t.order}: ${p.v} ${about.unit ?? ""}`,
+        }))}
+        near={light}
+      />
     </svg>
   );
 }

@@ -1,4 +1,5 @@
 // biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
+import { format } from "d3-format";
 import { scaleLinear, scaleLog } from "d3-scale";
 import { colours } from "../theme/theme";
 
@@ -29,11 +30,11 @@ export const logTicks = ([low, high]: readonly number[]): number[] => {
 const tickText = (v: number, all: readonly number[]): string => {
   const step = all.length > 1 ? Math.abs(all[1] - all[0]) : Math.abs(v) || 1;
   const decimals = Math.max(0, Math.min(8, Math.ceil(-Math.log10(step) - 1e-9)));
-  return v
-    .toFixed(decimals)
-    .replace(/^-0(\.0*)?$/, "0")
-    .replace("-", "−");
+  return format(`.${decimals}f`)(v);
 };
+
+/** A number as it stands at an edge of a drawing: six figures at most, no more zeros than it needs. */
+export const round = format(".6~r");
 
 /** Bottom axis with its name and unit. */
 export function AxisX({

@@ -97,7 +97,6 @@ export function DesirabilityCurve({
                 if (at !== undefined) setDrag({ key: k.key, at });
               }}
               drop={drop}
-              cancel={() => setDrag(undefined)}
               put={(v) => onKnee(k.key, v)}
             />
           )}

@@ -1,8 +1,9 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings have no elements of these kinds.
 "use client";
-import type { RefObject } from "react";
+import { type RefObject, useRef } from "react";
 import { colours } from "../theme/theme";
 import type { Knee } from "./knees";
+import { useDrag } from "./use-drag";
 
 /**
  * A knee that is dragged, or moved by arrow keys a fortieth of the goal's width at a time.
@@ -17,7 +18,6 @@ export function KneeHandle({
   frame,
   drag,
   drop,
-  cancel,
   put,
 }: {
   knee: Knee;
@@ -28,11 +28,13 @@ export function KneeHandle({
   /** @param share of the frame's width */
   drag(share: number): void;
   drop(): void;
-  cancel(): void;
   put(value: number): void;
 }) {
+  const handle = useRef<SVGRectElement>(null);
+  useDrag(handle, { start: () => undefined, move: (at) => drag(at.x), end: drop }, frame);
   return (
     <rect
+      ref={handle}
       {...place}
       rx="2"
       fill={colours.raised}
@@ -43,13 +45,6 @@ export function KneeHandle({
       role="slider"
       aria-label={`${name}: ${knee.key}`}
       aria-valuenow={knee.at}
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-      onPointerMove={(e) => {
-        const box = frame.current?.getBoundingClientRect();
-        if (e.buttons === 1 && box) drag((e.clientX - box.left) / box.width);
-      }}
-      onPointerUp={drop}
-      onPointerCancel={cancel}
       onKeyDown={(e) => {
         const step = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
         if (step === 0) return;

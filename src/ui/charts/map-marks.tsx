@@ -3,7 +3,7 @@
 import { memo } from "react";
 import { code, type NumericFactor, rangeOf, settingsAsRun, type Trial } from "@/core";
 import { colours } from "../theme/theme";
-import { type Box, linear } from "./axes";
+import { type Box, linear, round } from "./axes";
 import type { Band } from "./contours";
 import { pathThrough } from "./paths";
 
@@ -110,7 +110,7 @@ export function ProbeCross({ x, y }: { x: number; y: number }) {
 const ticksOf = (f: NumericFactor, count: number): { at: number; text: string }[] =>
   linear(rangeOf(f), [0, 1])
     .ticks(count)
-    .map((t) => ({ at: code(f, t), text: String(Number(t.toPrecision(8))).replace("-", "−") }));
+    .map((t) => ({ at: code(f, t), text: round(t) }));
 
 /** Round settings along both edges of a map, in the factors' own units. */
 export function MapTicks({

@@ -1,13 +1,14 @@
 // biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
 // biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
-import { useMemo, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { code, decode, type NumericFactor, rangeOf, type Settings } from "@/core";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
-import { linear } from "./axes";
+import { linear, round } from "./axes";
 import { pathAround } from "./paths";
 import type { OverPlane } from "./surface-map";
+import { useDrag } from "./use-drag";
 
 const CELLS = 18;
 const RISE = 0.75;
@@ -33,6 +34,12 @@ export function Relief({
   name: string;
 }) {
   const [turn, setTurn] = useState({ around: -0.6, up: 0.55 });
+  const svg = useRef<SVGSVGElement>(null);
+  useDrag(svg, {
+    start: () => undefined,
+    move: ({ dx, dy }) =>
+      setTurn((t) => ({ around: t.around + dx / 120, up: Math.max(0.15, Math.min(1.4, t.up + dy / 160)) })),
+  });
   const { heights, low, high } = useMemo(() => {
     const plane = value(probe, x.id, y.id);
     const codeAt = (i: number): number => -1 + (2 * i) / CELLS;
@@ -109,6 +116,7 @@ export function Relief({
   const z = linear([low, high], [-RISE, RISE]);
   return (
     <svg
+      ref={svg}
       width={width}
       height={height}
       viewBox={`0 0 ${width} ${height}`}
@@ -116,14 +124,6 @@ export function Relief({
       tabIndex={0}
       aria-label={`${name} over ${x.name} and ${y.name} as a surface; arrow keys turn it`}
       style={{ touchAction: "none", display: "block", cursor: "grab" }}
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-      onPointerMove={(e) => {
-        if (e.buttons === 1)
-          setTurn((t) => ({
-            around: t.around + e.movementX / 120,
-            up: Math.max(0.15, Math.min(1.4, t.up + e.movementY / 160)),
-          }));
-      }}
       onKeyDown={(e) => {
         const d: Record<string, [number, number]> = {
           ArrowLeft: [-0.12, 0],
@@ -144,11 +144,11 @@ export function Relief({
       ))}
       <circle cx={top[0]} cy={top[1]} r="5.500" fill="#fff" stroke={colours.loch} strokeWidth="2.500" />
       <g aria-hidden="true">
-        {label(-0.82, front, String(Number(xl.toPrecision(6))), "xl")}
-        {label(0.82, front, String(Number(xh.toPrecision(6))), "xh")}
+        {label(-0.82, front, round(xl), "xl")}
+        {label(0.82, front, round(xh), "xh")}
         {label(0, front, axisName(x.name, x.unit), "x", true)}
-        {label(side, -0.82, String(Number(yl.toPrecision(6))), "yl")}
-        {label(side, 0.82, String(Number(yh.toPrecision(6))), "yh")}
+        {label(side, -0.82, round(yl), "yl")}
+        {label(side, 0.82, round(yh), "yh")}
         {label(side, 0, axisName(y.name, y.unit), "y", true)}
         {z.ticks(4).map((v) => {
           const p = project(front * -1, side, z(v));

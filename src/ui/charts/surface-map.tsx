@@ -11,6 +11,7 @@ import { type Band, bands, type Grid, gridOf, levelsOf } from "./contours";
 import { MapTicks, OnLine, ProbeCross, TrialMarks, trialGroups } from "./map-marks";
 import { pathOfBox } from "./paths";
 import { TagMark } from "./tag-mark";
+import { useDrag } from "./use-drag";
 
 export interface MapTag {
   settings: Settings;
@@ -140,14 +141,13 @@ export function SurfaceMap({
   const shade = (i: number): string =>
     ramp[Math.min(ramp.length - 1, Math.round(((i + 1) / Math.max(1, areas.length)) * (ramp.length - 1)))];
   const trials = useMemo(() => trialGroups(study.trials, x, y, 1 + 2 * MARGIN), [study.trials, x, y]);
-  const move = (clientX: number, clientY: number): void => {
-    const b = svg.current?.getBoundingClientRect();
-    if (!b) return;
-    const cx = px.invert(((clientX - b.left) / b.width) * width);
-    const cy = py.invert(((clientY - b.top) / b.height) * height);
-    const keep = (v: number): number => Math.max(-1, Math.min(1, v));
-    setProbe({ ...probe, [x.id]: snap(x, decode(x, keep(cx))), [y.id]: snap(y, decode(y, keep(cy))) });
-  };
+  useDrag(svg, {
+    move(at) {
+      const [cx, cy] = [px.invert(at.x * width), py.invert(at.y * height)];
+      const keep = (v: number): number => Math.max(-1, Math.min(1, v));
+      setProbe({ ...probe, [x.id]: snap(x, decode(x, keep(cx))), [y.id]: snap(y, decode(y, keep(cy))) });
+    },
+  });
   const step = (f: NumericFactor): number => {
     const [low, high] = rangeOf(f);
     return f.kind === "continuous" ? (f.step ?? (high - low) / 50) : (high - low) / 20;
@@ -162,13 +162,6 @@ export function SurfaceMap({
       tabIndex={0}
       aria-label={`${name} over ${x.name} and ${y.name}; arrow keys move the probe`}
       style={{ touchAction: "none", display: "block" }}
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId);
-        move(e.clientX, e.clientY);
-      }}
-      onPointerMove={(e) => {
-        if (e.buttons === 1) move(e.clientX, e.clientY);
-      }}
       onKeyDown={(e) => {
         const d: Record<string, [NumericFactor, number]> = {
           ArrowLeft: [x, -1],

@@ -122,7 +122,6 @@ export function WorthRule({
               if (at !== undefined) setDrag({ key: k.key, at });
             }}
             drop={drop}
-            cancel={() => setDrag(undefined)}
             put={(v) => onKnee(k.key, v)}
           />
           {!tight && (

@@ -14,6 +14,7 @@ import {
 } from "@/core";
 import { type Graduated, graduate, labelled } from "../charts/graduate";
 import { pathOfBox, pathThrough, type Spot } from "../charts/paths";
+import { useDrag } from "../charts/use-drag";
 import { colours } from "../theme/theme";
 import css from "./shell.module.css";
 
@@ -137,12 +138,12 @@ export function Rule({
     }));
     return graduate(samples, fitted.span, limitsOf(goal));
   }, [fitted, factor, probe, study.responses]);
-  const move = (clientX: number): void => {
-    const box = svg.current?.getBoundingClientRect();
-    if (!box) return;
-    const share = ((clientX - box.left) * (width / box.width) - edge) / (width - 2 * edge);
-    set(snap(factor, decode(factor, Math.max(-1, Math.min(1, 2 * share - 1)))));
-  };
+  useDrag(svg, {
+    move(at) {
+      const share = (at.x * width - edge) / (width - 2 * edge);
+      set(snap(factor, decode(factor, Math.max(-1, Math.min(1, 2 * share - 1)))));
+    },
+  });
   const here = probe[factor.id] as number;
   const step = factor.kind === "continuous" ? (factor.step ?? (high - low) / 50) : 0;
   const top = tight ? 0 : 5;
@@ -160,13 +161,6 @@ export function Rule({
       aria-valuemin={low}
       aria-valuemax={high}
       aria-valuenow={here}
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId);
-        move(e.clientX);
-      }}
-      onPointerMove={(e) => {
-        if (e.buttons === 1) move(e.clientX);
-      }}
       onKeyDown={(e) => {
         const d =
           e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;

@@ -22,6 +22,7 @@ import {
 } from "@/core";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { Nearest } from "@/ui/charts/nearest";
 import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
@@ -270,12 +271,18 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
           r={lit === p.id ? 6 : 3.5}
           fill={lit === p.id ? colours.gorse : colours.heather}
           fillOpacity="0.9"
-          onPointerEnter={() => light(p.id)}
-          onPointerLeave={() => light(undefined)}
-        >
-          <title>{`Trial ${orders.get(p.id)}: ${figure(p.y, 3)}`}</title>
-        </circle>
+        />
       ))}
+      <Nearest
+        box={box}
+        dots={points.map((p) => ({
+          id: p.id,
+          x: x(p.x),
+          y: y(p.y),
+          text: `Trial ${orders.get(p.id)}: ${figure(p.y, 3)}`,
+        }))}
+        near={light}
+      />
     </svg>
   );
 }

@@ -13,6 +13,7 @@ import {
 } from "@/core";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { Nearest } from "@/ui/charts/nearest";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, figure, valueText } from "@/ui/parts/format";
@@ -204,11 +205,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
                   cy={y(py)}
                   r={lit === r.id ? 6 : points.length > 150 ? 2.2 : 3.5}
                   fill={lit === r.id ? colours.gorse : r.flags.length > 0 ? colours.bracken : colours.heather}
-                  onPointerEnter={() => light(r.id)}
-                  onPointerLeave={() => light(undefined)}
-                >
-                  <title>{`Trial ${r.order}: ${figure(py, 3)}`}</title>
-                </circle>
+                />
                 {r.flags.length > 0 && (
                   <text x={x(px) + 6} y={y(py) - 5} fontSize="11" fill={colours.bracken}>
                     {r.order}
@@ -216,6 +213,16 @@ export function ResidualsView({ study, fitted }: ViewProps) {
                 )}
               </g>
             ))}
+            <Nearest
+              box={box}
+              dots={points.map((p) => ({
+                id: p.r.id,
+                x: x(p.x),
+                y: y(p.y),
+                text: `Trial ${p.r.order}: ${figure(p.y, 3)}`,
+              }))}
+              near={light}
+            />
           </svg>
         )}
       </div>

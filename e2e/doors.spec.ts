@@ -218,6 +218,8 @@ test("a sheet as text/csv: what it would change is answered first, then taken at
     changes: [{ trial: "t1", response: "white", from: before, to: 60.5 }],
     untaken: [{ column: "who", why: "it names nothing of this study" }],
     problems: ["Row 3: “x” in Whiteness is not a number; that cell is left as it was."],
+    repeats: [],
+    again: 0,
   });
   expect((await stored(page, id)).revision).toBe(1);
   expect((await send({})).response.status).toBe(422);

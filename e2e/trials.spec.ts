@@ -1,4 +1,4 @@
-import { expect, importStudy, press, saved, stored, test, visit } from "./help";
+import { axe, expect, importStudy, press, saved, stored, test, visit } from "./help";
 
 const planned = {
   factors: [
@@ -168,19 +168,49 @@ test("a thousand trials scroll without blank rows", async ({ page }) => {
   await expect(page.locator('[data-trial="1000"]')).toBeVisible();
 });
 
-test("identical headings are refused with the way out, what was pasted stays; headings apart are read as repeats", async ({
+test("columns of one response are its repeats, and it is said; two notes are refused, what was pasted stays", async ({
   page,
 }) => {
   const id = await importStudy(page, planned);
   await visit(page, id, "trials");
   await page.getByRole("button", { name: /Paste or import/ }).click();
   const box = page.getByLabel("Text to import");
-  await box.fill("order\ty\ty\n1\t40\t42\n");
-  await expect(page.getByRole("dialog").getByRole("alert")).toContainText("stands twice (columns 2 and 3)");
-  await expect(box).toHaveValue("order\ty\ty\n1\t40\t42\n");
-  await box.fill("order\ty.1\ty.2\twho\n1\t40\t42\tA\n");
-  await expect(page.getByRole("dialog")).toContainText("left aside: who");
+  const dialog = page.getByRole("dialog");
+  await box.fill("order\tnote\ty\tnote\n1\ta\t40\tb\n");
+  await expect(dialog.getByRole("alert")).toContainText("stands twice (columns 2 and 4)");
+  await expect(box).toHaveValue("order\tnote\ty\tnote\n1\ta\t40\tb\n");
+  await box.fill("order\tYield\tYield\tYield 3 (%)\twho\n1\t40\t42\t41\tA\n2\t400 420\t\t\t\n");
+  await expect(dialog).toContainText("3 columns read as repeats of Yield.");
+  await expect(dialog).toContainText("left aside: who");
+  await expect(dialog).toContainText("“400 420” in Yield may be one number or several");
   await page.getByRole("button", { name: "Take 1 value" }).click();
   await saved(page);
-  expect((await stored(page, id)).study.trials.find((t) => t.order === 1)?.results.y).toEqual([40, 42]);
+  expect((await stored(page, id)).study.trials.find((t) => t.order === 1)?.results.y).toEqual([40, 42, 41]);
+});
+
+test("several rows of one trial are asked about: left out, or its repeats; over HTTP too", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await page.getByRole("button", { name: /Paste or import/ }).click();
+  const dialog = page.getByRole("dialog");
+  const long = "trial;Yield\n1;40,1\n1;40,3\n2;38\n1;40,2\n";
+  await page.getByLabel("Text to import").fill(long);
+  await expect(dialog).toContainText("trial 1 stands in the sheet twice; the second row is left out");
+  const ask = dialog.getByRole("checkbox", { name: "2 rows are of a trial that stood in an earlier row" });
+  await ask.check();
+  await expect(dialog).not.toContainText("left out");
+  expect(await axe(page)).toEqual([]);
+  await page.getByRole("button", { name: "Take 2 values" }).click();
+  await saved(page);
+  const results = (await stored(page, id)).study.trials.map((t) => t.results.y);
+  expect(results.slice(0, 2)).toEqual([[40.1, 40.3, 40.2], 38]);
+  const asked = async (query: string): Promise<Record<string, unknown>> =>
+    (await (
+      await page.request.post(`/api/studies/${id}/import?dry=1${query}`, {
+        data: long.replaceAll("40", "50"),
+        headers: { "content-type": "text/csv" },
+      })
+    ).json()) as Record<string, unknown>;
+  expect(await asked("")).toMatchObject({ again: 2, changes: [{ to: 50.1 }] });
+  expect(await asked("&rows=repeats")).toMatchObject({ again: 2, problems: [], changes: [{ to: [50.1, 50.3, 50.2] }] });
 });

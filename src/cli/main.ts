@@ -103,16 +103,24 @@ function addFiles(program: Command): void {
     .argument("<study>", "study file")
     .argument("<sheet>", "CSV or tab-separated file, or - for standard input")
     .option("--dry-run", "say what would change and write nothing")
+    .option("--rows-are-repeats", "several rows of one trial are its repeats")
     .option("--json", "as JSON")
     .option("--out <file>", "write the study elsewhere, not in place")
-    .action((path: string, sheet: string, o: Common & { dryRun?: boolean }) => {
+    .action((path: string, sheet: string, o: Common & { dryRun?: boolean; rowsAreRepeats?: boolean }) => {
       const study = readStudy(path);
-      const preview = previewImport(study, readText(sheet));
+      const preview = previewImport(study, readText(sheet), { rowsAreRepeats: o.rowsAreRepeats === true });
       if (!o.dryRun) writeStudy(reviseStudy(study, importEdits(study, preview)), path, o.out);
-      const { changes, untaken, problems } = preview;
-      print(o.json, { changes, untaken, problems: problems.map((p) => rowOf(p.said)) }, () =>
+      const { changes, untaken, repeats, again, problems } = preview;
+      print(o.json, { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)) }, () =>
         [
           `${changes.length} ${changes.length === 1 ? "value" : "values"} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
+          ...repeats.map(
+            (r) =>
+              `${r.columns.length} columns read as repeats of ${study.responses.find((x) => x.id === r.response)?.name ?? r.response}`,
+          ),
+          ...(again > 0 && !o.rowsAreRepeats
+            ? [`${again} ${again === 1 ? "row is" : "rows are"} left out as repeats; take them with --rows-are-repeats`]
+            : []),
           ...untaken.map((u) => `left aside: ${u.column} (${u.why})`),
           ...problems.map((p) => rowOf(p.said)),
         ].join("\n"),

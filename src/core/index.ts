@@ -37,6 +37,7 @@ export {
   readRegion,
   readSpan,
 } from "./formats/phrases";
+export { readResultCell } from "./formats/result-cell";
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
 export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
 export { readStudyFile, writeStudyFile } from "./formats/study-file";

@@ -14,6 +14,7 @@ import {
   TRIAL_STATES,
 } from "@/core";
 import { compute, sheetAside } from "./pool";
+import { Problem } from "./problem";
 import { revision } from "./questions";
 import { changeStudy, readStudy, requireRevision, type StoredStudy } from "./studies";
 
@@ -123,16 +124,32 @@ export async function putSetpoint(id: string, body: Body<"setpoint">, who: strin
   return changeStudy(id, body.revision, [edit(study, ["setpoint"], body.setpoint)], "chose a setpoint", who);
 }
 
-/** What a sheet would change, and, where a revision is given, the study as it then stands. */
+/** How a sheet is taken: looked at alone, or on the revision that was seen; what its rows are. */
+export const importQuery = z.strictObject({
+  dry: z.enum(["1"]).optional().describe("only say what would change"),
+  revision: z
+    .string()
+    .regex(/^[1-9]\d{0,14}$/)
+    .optional()
+    .describe("the revision to change"),
+  rows: z.enum(["repeats"]).optional().describe("repeats: several rows of one trial are its repeats"),
+});
+
+/**
+ * What a sheet would change, and, unless it is only looked at, the study as it then stands.
+ * @throws Problem `missing` without a revision to change
+ */
 export async function importSheet(
   id: string,
   text: string,
-  revisionSeen: number | undefined,
+  { dry, revision, rows }: z.output<typeof importQuery>,
   who: string,
 ): Promise<object> {
+  if (dry === undefined && revision === undefined) throw new Problem("missing", {}, { path: ["revision"] });
+  const revisionSeen = dry === undefined ? Number(revision) : undefined;
   const stored = await readStudy(id);
   if (revisionSeen !== undefined) requireRevision(stored, revisionSeen);
-  const { edits, ...read } = await sheetAside(stored.study, text);
+  const { edits, ...read } = await sheetAside(stored.study, text, rows === "repeats");
   if (revisionSeen === undefined) return read;
   const after = edits.length === 0 ? stored : await changeStudy(id, revisionSeen, edits, "imported a sheet", who);
   return { ...read, ...after };

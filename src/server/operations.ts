@@ -3,7 +3,7 @@ import { editSchema, jsonValue, openQuestions, shapes, studySchema } from "@/cor
 import { keySchema } from "./access/keys";
 import { MOST_NAME } from "./access/session";
 import { restoreSchema } from "./backups";
-import { changeSchemas } from "./changes";
+import { changeSchemas, importQuery } from "./changes";
 import { entrySchema } from "./entries";
 import { SQLITE } from "./guard";
 import { historyQuery, markSchema } from "./history";
@@ -107,6 +107,10 @@ const sheet = named(
     changes: z.array(change),
     untaken: z.array(z.strictObject({ column: z.string(), why: z.string() })),
     problems: z.array(z.string()),
+    repeats: z
+      .array(z.strictObject({ response: z.string(), columns: z.array(z.string()) }))
+      .describe("columns that are read as repeats of one response"),
+    again: z.number().describe("rows of trials that stood in an earlier row: left out, or with rows=repeats taken"),
     id: id.optional(),
     revision: z.number().optional(),
     study: study.optional(),
@@ -250,6 +254,15 @@ const done = (schema: z.ZodType, summary = "Done", status = 200): Operation["ans
 const backupName = done(z.strictObject({ name: z.string() }), "Its name", 201);
 const title = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
 const writes = [400, 404, 409, 413, 415, 422];
+
+/** What an address asks after its question mark, each with the words that its schema says of it. */
+const describedQuery = (schema: z.ZodObject): NonNullable<Operation["query"]> =>
+  Object.fromEntries(
+    Object.entries(schema.shape).map(([name, s]) => [
+      name,
+      { schema: s as z.ZodType, summary: (s as z.ZodType).description ?? "" },
+    ]),
+  );
 
 /** A change under a study's address. */
 const changes = (
@@ -508,10 +521,7 @@ export const operations: readonly Operation[] = [
     method: "post",
     path: `${STUDY}/import`,
     summary: "What a CSV sheet would change (dry=1), or take it (revision)",
-    query: {
-      dry: { schema: z.enum(["1"]).optional(), summary: "only say what would change" },
-      revision: { schema: z.string().optional(), summary: "the revision to change" },
-    },
+    query: describedQuery(importQuery),
     body: { schema: z.string(), type: "text/csv" },
     answers: done(sheet),
     problems: writes,
@@ -588,12 +598,7 @@ export const operations: readonly Operation[] = [
     method: "get",
     path: `${STUDY}/history`,
     summary: "Changes of a study, the last first, a page at a time",
-    query: Object.fromEntries(
-      Object.entries(historyQuery.shape).map(([name, schema]) => [
-        name,
-        { schema: schema as z.ZodType, summary: schema.description ?? "" },
-      ]),
-    ),
+    query: describedQuery(historyQuery),
     answers: [...done(historyPage), { status: 200, type: "text/csv", schema: z.string(), summary: "All of them" }],
     problems: [404, 422],
   },

@@ -258,8 +258,8 @@ export const parseAside = (files: readonly unknown[]): Promise<NewStudy[]> =>
  * Reads a sheet for a study in a thread.
  * @throws StudyError for a sheet that cannot be read
  */
-export const sheetAside = (study: Study, sheet: string): Promise<SheetReading> =>
-  within(run(threads().light, { study, sheet }) as Computation<SheetReading>, false);
+export const sheetAside = (study: Study, sheet: string, rowsAreRepeats: boolean): Promise<SheetReading> =>
+  within(run(threads().light, { study, sheet, rowsAreRepeats }) as Computation<SheetReading>, false);
 
 /**
  * A study before changes, taken back in a thread.

@@ -28,6 +28,7 @@ export interface Task {
   past?: readonly string[];
   /** Text of a sheet, for the study given. */
   sheet?: string;
+  rowsAreRepeats?: boolean;
   /** Carries progress out. */
   port: MessagePort;
   /** Set to 1 to stop. */
@@ -46,19 +47,23 @@ const BEST_EVERY = 250;
 export interface SheetReading {
   changes: ImportPreview["changes"];
   untaken: ImportPreview["untaken"];
+  repeats: ImportPreview["repeats"];
+  again: number;
   problems: string[];
   edits: Edit[];
 }
 
-function readSheetFor(study: Study, sheet: string): SheetReading {
-  const preview = previewImport(study, sheet);
-  const { changes, untaken, problems } = preview;
-  return { changes, untaken, problems: problems.map((p) => rowOf(p.said)), edits: importEdits(study, preview) };
+function readSheetFor(study: Study, sheet: string, rowsAreRepeats: boolean): SheetReading {
+  const preview = previewImport(study, sheet, { rowsAreRepeats });
+  const { changes, untaken, repeats, again, problems } = preview;
+  const edits = importEdits(study, preview);
+  return { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)), edits };
 }
 
 function answerOf(task: Task): Answer {
   const { question, study, input, files, port, stop } = task;
-  if (task.sheet !== undefined) return { ok: true, value: readSheetFor(parseStudy(study), task.sheet) };
+  if (task.sheet !== undefined)
+    return { ok: true, value: readSheetFor(parseStudy(study), task.sheet, task.rowsAreRepeats === true) };
   if (task.past)
     return {
       ok: true,

@@ -2,6 +2,7 @@ import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
 import { readNumber } from "./csv";
+import { readHeading, repeatNumbers } from "./heading";
 
 /** What a column of a sheet is taken for. */
 export type ColumnUse =
@@ -17,7 +18,7 @@ const simple = (s: string): string =>
 
 /** What each heading of a sheet stands for: ids first, then names with or without units. */
 export function matchColumns(study: Study, header: readonly string[]): ColumnUse[] {
-  return header.map((raw): ColumnUse => {
+  const uses = header.map((raw): ColumnUse => {
     const text = raw.trim();
     const lower = text.toLowerCase();
     if (["order", "run", "run order", "trial"].includes(lower)) return { to: "order" };
@@ -29,36 +30,65 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
       const f = study.factors.find((x) => x.id === id || simple(x.name) === simple(id));
       return f ? { to: "asRun", id: f.id } : { to: "ignored" };
     }
-    const repeat = /^(.*)\.(\d{1,3})$/.exec(text);
     const response = measuredResponses(study).find((r) => r.id === text || simple(r.name) === simple(text));
     if (response) return { to: "result", id: response.id, repeat: 0 };
-    if (repeat) {
-      const r = measuredResponses(study).find((x) => x.id === repeat[1] || simple(x.name) === simple(repeat[1]));
-      if (r && Number(repeat[2]) <= MOST_REPEATS) return { to: "result", id: r.id, repeat: Number(repeat[2]) };
-    }
     const factor = study.factors.find((f) => f.id === text || simple(f.name) === simple(text));
     if (factor) return { to: "setting", id: factor.id };
     const covariate = study.covariates.find((c) => c.id === text || simple(c.name) === simple(text));
     if (covariate) return { to: "covariate", id: covariate.id };
-    return { to: "ignored" };
+    // A number behind a response's name counts its repeats.
+    const { name, repeat } = readHeading(text);
+    const repeated = measuredResponses(study).find((r) => r.id === name || simple(r.name) === simple(name));
+    return repeated && repeat > 0 ? { to: "result", id: repeated.id, repeat } : { to: "ignored" };
+  });
+  return numbered(uses);
+}
+
+type ResultUse = ColumnUse & { to: "result" };
+
+/** Columns of one response are its repeats: each gets a number of its own, so that none is written over another. */
+function numbered(uses: readonly ColumnUse[]): ColumnUse[] {
+  const byResponse = new Map<string, ResultUse[]>();
+  for (const use of uses) if (use.to === "result") byResponse.set(use.id, [...(byResponse.get(use.id) ?? []), use]);
+  const numbers = new Map<ColumnUse, number>();
+  for (const group of byResponse.values()) {
+    if (group.length === 1) continue;
+    const given = repeatNumbers(group.map((u) => u.repeat));
+    group.forEach((use, i) => {
+      numbers.set(use, given[i]);
+    });
+  }
+  return uses.map((use): ColumnUse => {
+    if (use.to !== "result") return use;
+    const repeat = numbers.get(use) ?? use.repeat;
+    return repeat > MOST_REPEATS ? { to: "ignored" } : { ...use, repeat };
   });
 }
 
-/** Where a column's cells would go; two columns of one target would overwrite each other. */
+/** Columns of a sheet that are read as repeats of one response. */
+export interface ReadRepeats {
+  response: string;
+  columns: string[];
+}
+
+/** Which columns are read as repeats, so that it can be said before anything is taken. */
+export function repeatsRead(header: readonly string[], uses: readonly ColumnUse[]): ReadRepeats[] {
+  const columns = new Map<string, string[]>();
+  uses.forEach((use, i) => {
+    if (use.to === "result") columns.set(use.id, [...(columns.get(use.id) ?? []), header[i].trim()]);
+  });
+  return [...columns].flatMap(([response, read]) => (read.length > 1 ? [{ response, columns: read }] : []));
+}
+
+/** Where a column's cells would go; two columns of one target would overwrite each other. Results never do. */
 const targetOf = (use: ColumnUse): string | undefined =>
-  use.to === "ignored"
-    ? undefined
-    : use.to === "result"
-      ? `result ${use.id} ${Math.max(1, use.repeat)}`
-      : "id" in use
-        ? `${use.to} ${use.id}`
-        : use.to;
+  use.to === "ignored" || use.to === "result" ? undefined : "id" in use ? `${use.to} ${use.id}` : use.to;
 
 /**
  * Refuses two columns that would be written to the same place, as identical headings are.
  * @throws StudyError `same-heading`, naming both columns and the way out
  */
-export function refuseSameHeadings(study: Study, header: readonly string[], uses: readonly ColumnUse[]): void {
+export function refuseSameHeadings(header: readonly string[], uses: readonly ColumnUse[]): void {
   const first = new Map<string, number>();
   for (const [i, use] of uses.entries()) {
     const target = targetOf(use);
@@ -69,12 +99,7 @@ export function refuseSameHeadings(study: Study, header: readonly string[], uses
       continue;
     }
     const [a, b] = [header[before].trim(), header[i].trim()];
-    const response = use.to === "result" ? study.responses.find((r) => r.id === use.id) : undefined;
-    throw new StudyError(
-      "same-heading",
-      { headings: [a, b], columns: [before + 1, i + 1], response: response?.name ?? null },
-      [header[i]],
-    );
+    throw new StudyError("same-heading", { headings: [a, b], columns: [before + 1, i + 1] }, [header[i]]);
   }
 }
 

@@ -13,6 +13,7 @@ import {
   untakenOf,
 } from "./columns";
 import { readNumber, readSheet } from "./csv";
+import { placed, readResultCell } from "./result-cell";
 
 /** Trials run elsewhere, as a wave of their own would take them. */
 export interface ForeignWave {
@@ -33,7 +34,7 @@ export interface ForeignWave {
 export function waveFromSheet(study: Study, text: string, name: string): ForeignWave {
   const { rows, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
-  refuseSameHeadings(study, rows[0], uses);
+  refuseSameHeadings(rows[0], uses);
   return waveFromRows(study, { rows, decimal }, uses, name);
 }
 
@@ -82,15 +83,15 @@ export function waveFromRows(
         const v = cell === "" ? undefined : readSetting(factor, cell, decimal);
         if (v === undefined) bad ??= { code: "row-no-setting", values: { row, text: cell, factor: factor.name } };
         else settings[factor.id] = v;
-      } else if (use.to === "result" || use.to === "covariate") {
+      } else if (use.to === "covariate") {
         const v = readNumber(cell, decimal);
         if (v === undefined) bad ??= { code: "row-no-number", values: { row, text: cell } };
-        else if (use.to === "covariate" && v !== null) covariates[use.id] = v;
-        else if (use.to === "result") {
-          const list = results.get(use.id) ?? [];
-          list[Math.max(0, use.repeat - 1)] = v;
-          results.set(use.id, list);
-        }
+        else if (v !== null) covariates[use.id] = v;
+      } else if (use.to === "result") {
+        const read = readResultCell(cell, decimal);
+        if (!read.ok)
+          bad ??= { code: read.why === "either" ? "row-either" : "row-no-number", values: { row, text: cell } };
+        else results.set(use.id, placed(results.get(use.id) ?? [], read.value, use.repeat));
       } else if (use.to === "note") note = cell;
     });
     if (bad) {

@@ -8,12 +8,15 @@ import type { Said } from "../words/said";
 import {
   type ColumnUse,
   matchColumns,
+  type ReadRepeats,
   readSetting,
   refuseSameHeadings,
+  repeatsRead,
   type UntakenColumn,
   untakenOf,
 } from "./columns";
 import { readNumber, readSheet } from "./csv";
+import { placed, readResultCell } from "./result-cell";
 
 /** One value that would be written, with what stood there. */
 export interface ImportedValue {
@@ -55,6 +58,10 @@ export interface ImportPreview {
   matched: { row: number; trial: string; order: number }[];
   problems: { row: number; said: Said<RowValues> }[];
   untaken: UntakenColumn[];
+  /** Columns read as repeats of one response. */
+  repeats: ReadRepeats[];
+  /** Rows of trials that stood in an earlier row: repeats where that was asked for, else left out. */
+  again: number;
   /** Everything that would be written, in one list. */
   changes: SheetChange[];
   separator: string;
@@ -113,10 +120,19 @@ interface Matching {
   settingsAt: { i: number; factor: Factor }[];
   by: ImportPreview["by"];
   ordered: readonly Trial[];
+  rowsAreRepeats: boolean;
+}
+
+/** How a sheet is read where it could be read in two ways. */
+export interface SheetOptions {
+  /** Several rows of one trial are its repeats; else the first row is taken and the others are left out. */
+  rowsAreRepeats?: boolean;
 }
 
 /** Why a row, or a cell of it, is not taken. */
-type Refused = { refused: Said<RowValues> };
+type Refused = { refused: Said<RowValues>; again?: boolean };
+/** The trial of a row, and whether an earlier row was of it. */
+type Found = { trial: Trial; again: boolean };
 
 /** The settings a row names; a refusal for the first cell that is none. */
 function rowSettings(
@@ -136,12 +152,7 @@ function rowSettings(
 }
 
 /** The trial of a row: by its id or number, checked against the settings it names, else by these; or why none. */
-function rowTrial(
-  match: Matching,
-  cells: readonly string[],
-  row: number,
-  taken: ReadonlySet<string>,
-): Refused | { trial: Trial } {
+function rowTrial(match: Matching, cells: readonly string[], row: number, taken: ReadonlySet<string>): Refused | Found {
   const { uses, settingsAt, by, ordered, decimal } = match;
   const named = rowSettings(match, cells, row);
   if ("refused" in named) return named;
@@ -153,8 +164,12 @@ function rowTrial(
     );
   if (by === "settings") {
     // Replicates share settings: rows go to them in run order, one row a trial.
-    const free = ordered.find((t) => !taken.has(t.id) && fits(t));
-    return free ? { trial: free } : { refused: { code: "row-no-place", values: { row, taken: ordered.some(fits) } } };
+    const fitting = ordered.filter(fits);
+    const free = fitting.find((t) => !taken.has(t.id));
+    if (free) return { trial: free, again: false };
+    // Only where one trial alone has these settings is it plain whose repeats these are.
+    if (fitting.length === 1) return againOf(match, fitting[0], row, "row-no-place");
+    return { refused: { code: "row-no-place", values: { row, taken: fitting.length > 0 } } };
   }
   const cellOf = (to: ColumnUse["to"]): string => cells[uses.findIndex((u) => u.to === to)] ?? "";
   const number = readNumber(cellOf("order"), decimal);
@@ -165,8 +180,23 @@ function rowTrial(
   if (by === "trial id" && typeof number === "number" && order !== number)
     return { refused: { code: "row-other-number", values: { row, trial: trial.id, order, number: String(number) } } };
   if (!fits(trial)) return { refused: { code: "row-other-settings", values: { row, order } } };
-  return taken.has(trial.id) ? { refused: { code: "row-twice", values: { row, order } } } : { trial };
+  return taken.has(trial.id) ? againOf(match, trial, row, "row-twice") : { trial, again: false };
 }
+
+/** A row of a trial that an earlier row was of. */
+const againOf = (
+  { rowsAreRepeats }: Matching,
+  trial: Trial,
+  row: number,
+  code: "row-twice" | "row-no-place",
+): Refused | Found =>
+  rowsAreRepeats
+    ? { trial, again: true }
+    : {
+        again: true,
+        refused:
+          code === "row-twice" ? { code, values: { row, order: trial.order } } : { code, values: { row, taken: true } },
+      };
 
 /** What rows give, gathered as they are read. */
 interface Gathered {
@@ -175,6 +205,10 @@ interface Gathered {
   settings: ImportedSetting[];
   results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
 }
+
+/** What an earlier row of a trial said of a cell that has room for one value. */
+const told = (into: Gathered, trial: Trial, to: ImportedSetting["to"], id: string): Setting | undefined =>
+  into.settings.find((s) => s.trial === trial.id && s.to === to && s.id === id)?.after;
 
 /** One cell of what was really set or measured beside: kept where it differs from what stands there. */
 function takeSetting(
@@ -197,33 +231,50 @@ function takeSetting(
         ? { code: "cell-no-setting", values: { row, text: cell, factor: factor?.name ?? use.id } }
         : { code: "cell-no-number", values: { row, text: cell } },
     });
+  else if (told(into, trial, to, use.id) !== undefined) {
+    const first = told(into, trial, to, use.id);
+    const what = [...study.factors, ...study.covariates].find((x) => x.id === use.id)?.name ?? use.id;
+    if (first !== v)
+      into.problems.push({
+        row,
+        said: {
+          code: "row-differs",
+          values: { row, order: trial.order, what, first: String(first), text: String(v) },
+        },
+      });
+  }
   // Set as planned is what a trial says by saying nothing.
   else if (v !== (before ?? (asRun ? trial.settings[use.id] : null)))
     into.settings.push({ trial: trial.id, order: trial.order, to, id: use.id, before, after: v });
 }
 
-/** The cells of a row that belongs to a trial. */
+/** The notes of several rows of a trial are kept one after another. */
+function takeNote(trial: Trial, cell: string, into: Gathered): void {
+  const before = into.notes.find((n) => n.trial === trial.id);
+  if (!before) into.notes.push({ trial: trial.id, order: trial.order, after: cell });
+  else if (!before.after.split("; ").includes(cell)) before.after = `${before.after}; ${cell}`;
+}
+
+/** The cells of a row that belongs to a trial; repeats of a further row stand behind those before. */
 function takeCells(match: Matching, trial: Trial, cells: readonly string[], row: number, into: Gathered): void {
+  const stood = new Map([...into.results].map(([key, { repeats }]) => [key, repeats.length]));
   match.uses.forEach((use, i) => {
     const cell = cells[i] ?? "";
-    if (use.to === "note" && cell !== "" && cell !== trial.note)
-      into.notes.push({ trial: trial.id, order: trial.order, after: cell });
+    if (use.to === "note" && cell !== "" && cell !== trial.note) takeNote(trial, cell, into);
     if ((use.to === "asRun" || use.to === "covariate") && cell !== "")
       takeSetting(match, { ...use, to: use.to }, trial, cell, row, into);
     if (use.to !== "result") return;
-    const v = readNumber(cell, match.decimal);
-    if (v === undefined) {
-      const name = match.study.responses.find((r) => r.id === use.id)?.name ?? use.id;
-      into.problems.push({
-        row,
-        said: { code: "cell-no-value", values: { row, text: cell, column: name } },
-      });
+    const read = readResultCell(cell, match.decimal);
+    if (!read.ok) {
+      const column = match.study.responses.find((r) => r.id === use.id)?.name ?? use.id;
+      const code = read.why === "either" ? "cell-either" : "cell-no-value";
+      into.problems.push({ row, said: { code, values: { row, text: cell, column } } });
       return;
     }
-    if (v === null) return;
+    if (read.value === null) return;
     const key = `${trial.id}|${use.id}`;
     const entry = into.results.get(key) ?? { trial, response: use.id, repeats: [] };
-    entry.repeats[Math.max(0, use.repeat - 1)] = v;
+    entry.repeats = placed(entry.repeats, read.value, use.repeat, stood.get(key));
     into.results.set(key, entry);
   });
 }
@@ -232,7 +283,12 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
  * How rows can find their trials by these columns.
  * @throws StudyError `no-match-column`
  */
-function matchingOf(study: Study, uses: readonly ColumnUse[], decimal: "." | ","): Matching {
+function matchingOf(
+  study: Study,
+  uses: readonly ColumnUse[],
+  decimal: "." | ",",
+  { rowsAreRepeats = false }: SheetOptions,
+): Matching {
   const settingsAt = uses.flatMap((u, i) =>
     u.to === "setting" ? [{ i, factor: study.factors.find((f) => f.id === u.id) as Factor }] : [],
   );
@@ -240,7 +296,8 @@ function matchingOf(study: Study, uses: readonly ColumnUse[], decimal: "." | ","
   const by = has("id") ? "trial id" : has("order") ? "trial number" : "settings";
   const absent = study.factors.find((f) => f.retired === undefined && !settingsAt.some((s) => s.factor.id === f.id));
   if (by === "settings" && absent) throw new StudyError("no-match-column.trials", { factor: absent.name });
-  return { study, uses, decimal, settingsAt, by, ordered: [...study.trials].sort((a, b) => a.order - b.order) };
+  const ordered = [...study.trials].sort((a, b) => a.order - b.order);
+  return { study, uses, decimal, settingsAt, by, ordered, rowsAreRepeats };
 }
 
 /**
@@ -249,23 +306,25 @@ function matchingOf(study: Study, uses: readonly ColumnUse[], decimal: "." | ","
  *
  * @throws StudyError when the sheet has no results, two columns of one meaning, or no way to tell its rows' trials
  */
-export function previewImport(study: Study, text: string): ImportPreview {
+export function previewImport(study: Study, text: string, reading: SheetOptions = {}): ImportPreview {
   const { rows, separator, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
-  refuseSameHeadings(study, rows[0], uses);
+  refuseSameHeadings(rows[0], uses);
   if (!uses.some((u) => ["result", "note", "asRun", "covariate"].includes(u.to)))
     throw new StudyError("no-results-column", {
       responses: measuredResponses(study)
         .slice(0, 3)
         .map((r) => r.name),
     });
-  const match = matchingOf(study, uses, decimal);
+  const match = matchingOf(study, uses, decimal, reading);
   const gathered: Gathered = { problems: [], notes: [], settings: [], results: new Map() };
   const matched: ImportPreview["matched"] = [];
   const taken = new Set<string>();
+  let again = 0;
   rows.slice(1).forEach((cells, index) => {
     const row = index + 2;
     const found = rowTrial(match, cells, row, taken);
+    if (found.again) again++;
     if ("refused" in found) {
       gathered.problems.push({ row, said: found.refused });
       return;
@@ -294,6 +353,8 @@ export function previewImport(study: Study, text: string): ImportPreview {
     problems,
     // Settings and the trial's id or number tell which trial a row is; all else is taken or named as left aside.
     untaken: untakenOf(rows, uses, ["id", "order", "setting", "result", "note", "asRun", "covariate"]),
+    repeats: repeatsRead(rows[0], uses),
+    again,
     changes: changesOf(study, values, settings, notes),
     separator,
     decimal,

@@ -83,26 +83,17 @@ describe("trials run elsewhere", () => {
 describe("columns of one meaning", () => {
   const had = () =>
     study({ waves: [{ id: "w1" }], trials: [{ id: "t1", wave: "w1", order: 1, settings: { temp: 60, lot: "hill" } }] });
-  it.each([
-    ["order,grease,grease\n1,0.5,0.6", "“grease” stands twice (columns 2 and 3)"],
-    [
-      "order,Residual grease (%),grease\n1,0.5,0.6",
-      "“Residual grease (%)” and “grease” mean the same (columns 2 and 3)",
-    ],
-    ["order,grease,grease.1\n1,0.5,0.6", "“grease” and “grease.1” mean the same"],
-  ])("are refused with the way out, not written over each other: %s", (text, said) => {
-    const sentence = refusal(() => previewImport(had(), text));
-    expect(sentence).toContain(said);
-    expect(sentence).toContain("Head repeats of one trial “Residual grease.1”, “Residual grease.2”");
+  it("are refused with the way out, not written over each other", () => {
+    expect(refusal(() => previewImport(had(), "order,note,Note,grease\n1,a,b,0.5"))).toBe(
+      "The heading “note” and “Note” mean the same (columns 2 and 3), so one column would be lost. Rename one of them, or take it out of the sheet; nothing was taken.",
+    );
   });
   it("are refused for settings, trial numbers and notes too, in both kinds of sheet", () => {
     expect(refusal(() => previewImport(had(), "order,note,grease,note\n1,a,0.5,b"))).toContain("Rename one of them");
     expect(refusal(() => previewImport(had(), "order,run,grease\n1,1,0.5"))).toContain(
       "“order” and “run” mean the same",
     );
-    expect(refusal(() => waveFromSheet(study(), "temp,lot,white,white\n55,hill,1,2", "x"))).toContain(
-      "“white” stands twice",
-    );
+    expect(refusal(() => waveFromSheet(study(), "temp,lot,temp\n55,hill,56", "x"))).toContain("“temp” stands twice");
   });
   it("may repeat where nothing is taken from them, and each that is not taken is named", () => {
     const { untaken, values } = previewImport(had(), "order\tstd\tgrease\tOperator\tOperator\t\n1\t4\t0.5\tA\tB\tx");
@@ -111,6 +102,95 @@ describe("columns of one meaning", () => {
     expect(
       waveFromSheet(study(), "order,temp,lot,temp (as run),grease\n1,55,hill,54,0.5", "x").untaken.map((u) => u.column),
     ).toEqual(["order", "temp (as run)"]);
+  });
+});
+
+describe("repeats are never lost", () => {
+  const had = (more: Partial<StudyInput> = {}) =>
+    study({
+      waves: [{ id: "w1" }],
+      trials: [60, 62, 64].map((temp, i) => ({
+        id: `t${i + 1}`,
+        wave: "w1",
+        order: i + 1,
+        settings: { temp, lot: "hill" },
+      })),
+      ...more,
+    });
+  it.each([
+    ["grease 1", "grease 2", "grease 3"],
+    ["grease_1", "grease_2", "grease_3"],
+    ["grease (1)", "grease (2)", "grease (3)"],
+    ["grease.1", "grease.2", "grease.3"],
+    ["Residual grease 1 (%)", "Residual grease 2 (%)", "Residual grease 3 (%)"],
+    ["grease", "grease", "grease"],
+    ["grease", "grease.1", "grease.2"],
+    ["Residual grease (%)", "grease", "Residual grease"],
+  ])("columns headed %s, %s, %s are three repeats, and it is said", (...headings) => {
+    const { values, repeats } = previewImport(had(), `order,${headings.join(",")}\n1,0.5,0.6,0.7\n2,0.4,,0.8`);
+    expect(values.map((v) => v.after)).toEqual([
+      [0.5, 0.6, 0.7],
+      [0.4, null, 0.8],
+    ]);
+    expect(repeats).toEqual([{ response: "grease", columns: headings }]);
+    expect(
+      waveFromSheet(study(), `temp,lot,${headings.join(",")}\n60,hill,0.5,0.6,0.7`, "x").trials[0].results,
+    ).toEqual({
+      grease: [0.5, 0.6, 0.7],
+    });
+  });
+  it("numbered columns go by their numbers in any order; a name that ends in a number is no repeat", () => {
+    expect(previewImport(had(), "order,grease 2,grease 1\n1,0.6,0.5").values[0].after).toEqual([0.5, 0.6]);
+    const line = had({ responses: [{ id: "l2", name: "Line 2" }] });
+    const { values, untaken } = previewImport(line, "order,Line 2,Line 3\n1,4,5");
+    expect([values.map((v) => v.after), untaken.map((u) => u.column)]).toEqual([[4], ["Line 3"]]);
+  });
+  it("several values in a cell are repeats, with columns beside them too", () => {
+    const read = (text: string): unknown => previewImport(had(), text).values.map((v) => v.after);
+    expect(read("order\tgrease\n1\t0.5 0.6 0.7\n2\t0.5; 0.6\n3\t0.5/0.6")).toEqual([
+      [0.5, 0.6, 0.7],
+      [0.5, 0.6],
+      [0.5, 0.6],
+    ]);
+    expect(read("order\tgrease\tgrease\n1\t0,5 0,6\t0,7")).toEqual([[0.5, 0.6, 0.7]]);
+    expect(waveFromSheet(study(), "temp\tlot\tgrease\n60\thill\t0.5 0.6", "x").trials[0].results.grease).toEqual([
+      0.5, 0.6,
+    ]);
+  });
+  it("what may be one number or several is asked for, not guessed: 600610 was read once", () => {
+    const { values, problems } = previewImport(had(), "order\tgrease\n1\t600 610\n2\t60 61\n3\t12\u00a0400");
+    expect(values.map((v) => [v.order, v.after])).toEqual([
+      [2, [60, 61]],
+      [3, 12400],
+    ]);
+    expect(problems.map((p) => rowOf(p.said))).toEqual([
+      "Row 2: “600 610” in Residual grease may be one number or several; write it without spaces, or with semicolons between. That cell is left as it was.",
+    ]);
+  });
+  it("several rows of a trial are counted and left out, or become its repeats where that is said", () => {
+    const long = "order,grease,temp (as run),note\n1,0.5,59,wet\n1,0.6,59,\n2,0.4,,\n1,0.7,58,late";
+    const asked = previewImport(had(), long);
+    expect([asked.again, asked.values.map((v) => v.after)]).toEqual([2, [0.5, 0.4]]);
+    expect(asked.problems.map((p) => p.said.code)).toEqual(["row-twice", "row-twice"]);
+    const taken = previewImport(had(), long, { rowsAreRepeats: true });
+    expect(taken.values.map((v) => v.after)).toEqual([[0.5, 0.6, 0.7], 0.4]);
+    expect(taken.settings.map((s) => s.after)).toEqual([59]);
+    expect(taken.notes.map((n) => n.after)).toEqual(["wet; late"]);
+    expect(taken.problems.map((p) => rowOf(p.said))).toEqual([
+      "Row 5: an earlier row of trial 1 says 59 for Bowl temperature, this one 58; the first is kept.",
+    ]);
+  });
+  it("by settings, only where one trial has them: else it cannot be told whose they are", () => {
+    const long = "temp,lot,grease\n60,hill,0.5\n60,hill,0.6";
+    expect(previewImport(had(), long, { rowsAreRepeats: true }).values.map((v) => v.after)).toEqual([[0.5, 0.6]]);
+    const twice = had({
+      trials: ["t1", "t2"].map((id, i) => ({ id, wave: "w1", order: i + 1, settings: { temp: 60, lot: "hill" } })),
+    });
+    const read = previewImport(twice, `${long}\n60,hill,0.7`, { rowsAreRepeats: true });
+    expect([read.values.map((v) => v.after), read.problems.map((p) => p.said.code)]).toEqual([
+      [0.5, 0.6],
+      ["row-no-place"],
+    ]);
   });
 });
 

@@ -74,6 +74,13 @@ describe("a study begins with a sheet", () => {
     expect(study.responses.map((r) => r.name)).toEqual(["Height"]);
     expect(study.trials[0].results).toEqual({ height: [4.1, 4.2] });
   });
+  it("several values in a cell are repeats too", () => {
+    const sheet = startSheet("Heat\tHeight\n1\t4.1 4.2\n2\t5.1 5.3\n1\t4.4\n2\t5.5 5.7");
+    expect(sheet.columns.map((c) => c.role)).toEqual(["factor", "response"]);
+    const blank = blankStudy("Cells");
+    const study = reviseStudy(blank, startFrom(blank, sheet, "Sheet").edits);
+    expect(study.trials.map((t) => t.results.height)).toEqual([[4.1, 4.2], [5.1, 5.3], 4.4, [5.5, 5.7]]);
+  });
   it("a number behind a name that stands alone belongs to the name", () =>
     expect(startSheet("Heat,Line 2 (mm)\n1,4.1\n2,5.1\n1,4.4\n2,5.5").columns[1]).toMatchObject({
       name: "Line 2",

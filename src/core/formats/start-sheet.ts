@@ -7,7 +7,9 @@ import type { Said } from "../words/said";
 import type { ColumnUse } from "./columns";
 import { readNumber, readSheet } from "./csv";
 import { waveFromRows } from "./foreign-wave";
+import { readHeading, repeatNumbers } from "./heading";
 import { freshId } from "./phrases";
+import { readResultCell } from "./result-cell";
 
 /** What a column of a sheet is taken for where a study begins with it. */
 export const ROLES = ["factor", "response", "covariate", "order", "note", "left-out"] as const;
@@ -52,18 +54,6 @@ const NOTE = /^(note|notes|remark|remarks|comment|comments)$/i;
 const MOST_LEVELS = 12;
 const MOST_SETTINGS = 9;
 
-/** A heading's name, unit in brackets and number of the repeat: "Height 2 (mm)" is the second Height in mm. */
-function partsOf(heading: string): { name: string; unit: string; repeat: number } {
-  const unit = /[([]\s*([^()[\]]*[^()[\]\d\s][^()[\]]*)\s*[)\]]/.exec(heading);
-  const bare = (unit ? heading.replace(unit[0], " ") : heading).replace(/\s+/g, " ").trim();
-  const repeat = /^(.*?\p{L}.*?)(?:[\s._-]+(\d{1,4})|\s*\((\d{1,4})\))$/u.exec(bare);
-  return {
-    name: (repeat ? repeat[1] : bare).trim(),
-    unit: unit?.[1].trim() ?? "",
-    repeat: repeat ? Number(repeat[2] ?? repeat[3]) : 0,
-  };
-}
-
 /** Whether one column is the other in coded units: the same order of the same rows, on a line, between −1 and 1. */
 function isTwin(coded: readonly (number | null)[], natural: readonly (number | null)[]): boolean {
   const pairs = coded.flatMap((c, i): [number, number][] => {
@@ -83,8 +73,17 @@ function isTwin(coded: readonly (number | null)[], natural: readonly (number | n
 
 /** What a column looks like by itself. */
 function looked(heading: string, cells: readonly string[], decimal: "." | ","): StartColumn {
-  const about = { heading, ...partsOf(heading) };
+  const about = { heading, ...readHeading(heading) };
   const filled = cells.filter((c) => c !== "");
+  // Several numbers in one cell are measurements of one trial.
+  const several = filled.flatMap((c): (number | null)[] => {
+    const read = readResultCell(c, decimal);
+    return read.ok && Array.isArray(read.value) ? read.value : [];
+  });
+  if (several.length > 0 && filled.every((c) => readResultCell(c, decimal).ok)) {
+    const numbers = several.filter((v): v is number => v !== null);
+    return { ...about, role: "response", numbers: [...new Set(numbers)].sort((a, b) => a - b) };
+  }
   const numeric = cells.filter((c) => typeof readNumber(c, decimal) === "number");
   // A word or two among numbers is a cell that went wrong, not a column of remarks.
   const odd = filled.filter((c) => readNumber(c, decimal) === undefined);
@@ -149,10 +148,12 @@ export function startSheet(text: string): StartSheet {
     if (group.length === 1) {
       group[0].repeat = 0;
       group[0].name = group[0].heading.replace(/\s*[([][^()[\]]*[^()[\]\d\s][^()[\]]*[)\]]/, "").trim();
-    } else if (new Set(group.map((c) => c.repeat)).size < group.length || group.some((c) => c.repeat === 0))
+    } else {
+      const numbers = repeatNumbers(group.map((c) => c.repeat));
       group.forEach((c, k) => {
-        c.repeat = k + 1;
+        c.repeat = numbers[k];
       });
+    }
   }
   return { rows, decimal, columns };
 }

@@ -8,21 +8,24 @@ import {
   placeOf,
   type Result,
   readNumber,
+  readResultCell,
   type Setting,
   type Study,
   type Trial,
 } from "@/core";
 
 /** A result as typed: one number, or repeats separated by spaces or semicolons. */
-export function readResult(text: string): { ok: true; value: Result } | { ok: false; sentence: string } {
+export function readResult(
+  text: string,
+): { ok: true; value: Result } | { ok: false; why: "none" | "either"; sentence: string } {
+  const read = readResultCell(text);
+  if (read.ok) return read;
   const t = text.trim();
-  if (t === "") return { ok: true, value: null };
-  const whole = readNumber(t);
-  if (typeof whole === "number") return { ok: true, value: whole };
-  const parts = t.split(/[;\s/]+/).filter(Boolean);
-  const values = parts.map((p) => readNumber(p));
-  if (parts.length > 1 && values.every((v): v is number => typeof v === "number")) return { ok: true, value: values };
-  return { ok: false, sentence: `“${t}” is not a number; type one value, or repeats with spaces between.` };
+  const sentence =
+    read.why === "either"
+      ? `“${t}” may be one number or several; type it without spaces, or with semicolons between.`
+      : `“${t}” is not a number; type one value, or repeats with spaces between.`;
+  return { ok: false, why: read.why, sentence };
 }
 
 /** A result as it is shown: to the response's decimals where that loses nothing. */
@@ -96,7 +99,8 @@ export function blockPreview(
       }
       const read = readResult(cell);
       if (!read.ok) {
-        problems.push({ row: i + 1, said: { code: "line-no-result", values: { row: i + 1, text: cell } } });
+        const code = read.why === "either" ? "line-either" : "line-no-result";
+        problems.push({ row: i + 1, said: { code, values: { row: i + 1, text: cell } } });
         return;
       }
       const before = trial.results[response] ?? null;
@@ -113,6 +117,8 @@ export function blockPreview(
     matched,
     problems,
     untaken: [],
+    repeats: [],
+    again: 0,
     changes: [],
     separator: "\t",
     decimal: ".",

@@ -1,7 +1,7 @@
 "use client";
-import { Input } from "antd";
-import { useState } from "react";
-import { type ImportPreview, importEdits, previewImport, rowOf, StudyError } from "@/core";
+import { Checkbox, Input } from "antd";
+import { useEffect, useState } from "react";
+import { counted, type ImportPreview, importEdits, previewImport, rowOf, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { FilePick } from "@/ui/parts/file-pick";
 import { settingText } from "@/ui/parts/format";
@@ -11,18 +11,56 @@ import css from "./trials.module.css";
 
 export type Preview = ImportPreview & { positional?: true };
 
+/** Columns and rows that are read as repeats, said before they are taken; rows are asked about. */
+function Repeats({
+  preview,
+  name,
+  rows,
+  setRows,
+}: {
+  preview: Preview;
+  name(id: string): string;
+  rows: boolean;
+  setRows(are: boolean): void;
+}) {
+  const { repeats, again } = preview;
+  return (
+    <>
+      {repeats.map(({ response, columns }) => (
+        <p key={response} className="small" title={columns.join(", ")}>
+          {counted(columns.length, "column")} read as repeats of {name(response)}.
+        </p>
+      ))}
+      {again > 0 && (
+        <Checkbox checked={rows} onChange={(e) => setRows(e.target.checked)} style={{ margin: "4px 0" }}>
+          {again === 1 ? "One row is" : `${again} rows are`} of a trial that stood in an earlier row: take{" "}
+          {again === 1 ? "it as its repeat" : "them as its repeats"}
+        </Checkbox>
+      )}
+    </>
+  );
+}
+
+/** What is to be looked at: a block laid over the ledger as it stands, or text with headings. */
+export interface Given {
+  block?: Preview;
+  text?: string;
+}
+
 /** Shows what a pasted block or a file would change, and by what match, before anything is taken. */
-export function ImportDialog({ open, close, given }: { open: boolean; close(): void; given: Preview | undefined }) {
+export function ImportDialog({ open, close, given }: { open: boolean; close(): void; given: Given | undefined }) {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const [text, setText] = useState("");
+  const [rowsAreRepeats, setRows] = useState(false);
   const [read, setRead] = useState<Preview | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
-  const preview = given ?? read;
-  const look = (body: string): void => {
+  const preview = given?.block ?? read;
+  const look = (body: string, rows = rowsAreRepeats): void => {
     setText(body);
+    setRows(rows);
     try {
-      setRead(body.trim() === "" ? undefined : previewImport(study, body));
+      setRead(body.trim() === "" ? undefined : previewImport(study, body, { rowsAreRepeats: rows }));
       setSentence(undefined);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
@@ -31,7 +69,14 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
     }
   };
   const count = preview ? preview.values.length + preview.settings.length + preview.notes.length : 0;
+  const pasted = given?.text;
+  // What was pasted into the ledger is looked at as it comes.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each paste; the study changes by what is taken.
+  useEffect(() => {
+    if (pasted !== undefined) look(pasted);
+  }, [pasted]);
   const done = (): void => {
+    setRows(false);
     setText("");
     setRead(undefined);
     setSentence(undefined);
@@ -110,6 +155,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
               </>
             )}
           </p>
+          <Repeats preview={preview} name={name} rows={rowsAreRepeats} setRows={(are) => look(text, are)} />
           {preview.problems.length > 0 && (
             <ul className="bracken small" style={{ margin: "6px 0 0", paddingLeft: 18 }}>
               {preview.problems.slice(0, 6).map((p) => (

@@ -2,16 +2,7 @@
 import { Button, Progress, Segmented } from "antd";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
-import {
-  type Evidence,
-  measuredResponses,
-  previewImport,
-  type QuestionAnswer,
-  rigEdits,
-  rigsFor,
-  StudyError,
-  waiting,
-} from "@/core";
+import { type Evidence, measuredResponses, type QuestionAnswer, rigEdits, rigsFor, waiting } from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
@@ -19,7 +10,7 @@ import { axisName, clip } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
-import { ImportDialog, type Preview } from "./import-dialog";
+import { type Given, ImportDialog, type Preview } from "./import-dialog";
 import { Ledger } from "./ledger";
 import { NoTrials } from "./no-trials";
 import { Strip } from "./strip";
@@ -77,7 +68,7 @@ export function TrialsStation() {
   const router = useRouter();
   const [by, setBy] = useState<"run" | "standard">("run");
   const [strip, setStrip] = useState<string | undefined>(undefined);
-  const [importing, setImporting] = useState<{ open: boolean; given: Preview | undefined }>({
+  const [importing, setImporting] = useState<{ open: boolean; given: Given | undefined }>({
     open: false,
     given: undefined,
   });
@@ -107,18 +98,8 @@ export function TrialsStation() {
   }, [shown, light]);
   // While the rig runs, the ledger shows the trials it has done so far, not yet stored.
   const response = measuredResponses(study).find((r) => r.id === strip) ?? measuredResponses(study)[0];
-  const onPaste = (given: Preview | undefined, text: string): void => {
-    if (given) {
-      setImporting({ open: true, given });
-      return;
-    }
-    try {
-      setImporting({ open: true, given: previewImport(study, text) });
-    } catch (error) {
-      if (!(error instanceof StudyError)) throw error;
-      say(error.message);
-    }
-  };
+  const onPaste = (block: Preview | undefined, text: string): void =>
+    setImporting({ open: true, given: block ? { block } : { text } });
   const show = (evidence: Evidence, about: string | undefined): void => {
     if (evidence === "plans") router.push(`/studies/${id}/plan`);
     else if (evidence === "ladder") router.push(`/studies/${id}/model`);

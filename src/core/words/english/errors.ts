@@ -76,10 +76,6 @@ const notJson = ({ of, name }: NotJson): string => {
 
 const sameText = ([a, b]: readonly [string, string]): string =>
   a === b ? `“${a}” stands twice` : `“${a}” and “${b}” mean the same`;
-const headText = (response: string | null): string =>
-  response === null
-    ? "Rename one of them, or take it out of the sheet"
-    : `Head repeats of one trial “${response}.1”, “${response}.2” and so on`;
 
 /** What is refused, by code and, after a dot, by case. */
 export const errors = {
@@ -345,8 +341,8 @@ export const errors = {
     `${v.place}: ${v.factor} is retired; bring it back before using it in a model.`,
   "rig-unfit.number": (v: { rig: string; factor: string }) => `The ${v.rig} rig takes a number for ${v.factor}.`,
   "rig-unfit.study": (v: { why: Said<UnfitValues> }) => worded(unfits, v.why),
-  "same-heading": (v: { headings: [string, string]; columns: [number, number]; response: string | null }) =>
-    `The heading ${sameText(v.headings)} (columns ${v.columns[0]} and ${v.columns[1]}), so one column would be lost. ${headText(v.response)}; nothing was taken.`,
+  "same-heading": (v: { headings: [string, string]; columns: [number, number] }) =>
+    `The heading ${sameText(v.headings)} (columns ${v.columns[0]} and ${v.columns[1]}), so one column would be lost. Rename one of them, or take it out of the sheet; nothing was taken.`,
   "short-word": (v: { word: string }) =>
     `These generators make the word ${v.word}, which would confound main effects with each other; choose longer ones.`,
   "spread-result": (v: { place: string; id: string }) =>

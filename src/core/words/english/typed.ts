@@ -56,6 +56,8 @@ export const rows = {
   "row-no-setting": (v: { row: number; text: string; factor: string }) =>
     `Row ${v.row}: “${v.text}” is not a setting of ${v.factor}; ${left}.`,
   "row-no-number": (v: { row: number; text: string }) => `Row ${v.row}: “${v.text}” is not a number; ${left}.`,
+  "row-either": (v: { row: number; text: string }) =>
+    `Row ${v.row}: “${v.text}” may be one number or several; write it without spaces, or with semicolons between. The row is left out.`,
   "row-no-place": (v: { row: number; taken: boolean }) =>
     `Row ${v.row}: no trial${v.taken ? " is left" : ""} with these settings; ${left}.`,
   "row-no-trial": (v: { row: number; named: string }) =>
@@ -66,6 +68,10 @@ export const rows = {
     `Row ${v.row}: its settings are not those of trial ${v.order}; ${left}.`,
   "row-twice": (v: { row: number; order: number }) =>
     `Row ${v.row}: trial ${v.order} stands in the sheet twice; the second row is left out.`,
+  "row-differs": (v: { row: number; order: number; what: string; first: string; text: string }) =>
+    `Row ${v.row}: an earlier row of trial ${v.order} says ${v.first} for ${v.what}, this one ${v.text}; the first is kept.`,
+  "cell-either": (v: { row: number; text: string; column: string }) =>
+    `Row ${v.row}: “${v.text}” in ${v.column} may be one number or several; write it without spaces, or with semicolons between. That cell is left as it was.`,
   "cell-no-setting": (v: { row: number; text: string; factor: string }) =>
     `Row ${v.row}: “${v.text}” is not a setting of ${v.factor}; that cell is left as it was.`,
   "cell-no-number": (v: { row: number; text: string }) =>
@@ -74,6 +80,8 @@ export const rows = {
     `Row ${v.row}: “${v.text}” in ${v.column} is not a number; that cell is left as it was.`,
   "line-no-trial": (v: { row: number }) => `Line ${v.row}: there is no trial left for it.`,
   "line-outside": (v: { row: number; text: string }) => `Line ${v.row}: “${v.text}” falls outside the results.`,
+  "line-either": (v: { row: number; text: string }) =>
+    `Line ${v.row}: “${v.text}” may be one number or several; write it without spaces, or with semicolons between.`,
   "line-no-result": (v: { row: number; text: string }) =>
     `Line ${v.row}: “${v.text}” is not a number; type one value, or repeats with spaces between.`,
 };

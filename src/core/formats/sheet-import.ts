@@ -204,6 +204,8 @@ interface Gathered {
   notes: ImportPreview["notes"];
   settings: ImportedSetting[];
   results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
+  /** Results of which something could not be read: they are left as they stand, whole. */
+  left: Set<string>;
 }
 
 /** What an earlier row of a trial said of a cell that has room for one value. */
@@ -264,15 +266,16 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
     if ((use.to === "asRun" || use.to === "covariate") && cell !== "")
       takeSetting(match, { ...use, to: use.to }, trial, cell, row, into);
     if (use.to !== "result") return;
+    const key = `${trial.id}|${use.id}`;
     const read = readResultCell(cell, match.decimal);
     if (!read.ok) {
+      into.left.add(key);
       const column = match.study.responses.find((r) => r.id === use.id)?.name ?? use.id;
       const code = read.why === "either" ? "cell-either" : "cell-no-value";
       into.problems.push({ row, said: { code, values: { row, text: cell, column } } });
       return;
     }
     if (read.value === null) return;
-    const key = `${trial.id}|${use.id}`;
     const entry = into.results.get(key) ?? { trial, response: use.id, repeats: [] };
     entry.repeats = placed(entry.repeats, read.value, use.repeat, stood.get(key));
     into.results.set(key, entry);
@@ -317,7 +320,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
         .map((r) => r.name),
     });
   const match = matchingOf(study, uses, decimal, reading);
-  const gathered: Gathered = { problems: [], notes: [], settings: [], results: new Map() };
+  const gathered: Gathered = { problems: [], notes: [], settings: [], results: new Map(), left: new Set() };
   const matched: ImportPreview["matched"] = [];
   const taken = new Set<string>();
   let again = 0;
@@ -334,8 +337,9 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
     matched.push({ row, trial: trial.id, order: trial.order });
     takeCells(match, trial, cells, row, gathered);
   });
-  const { problems, notes, settings, results } = gathered;
-  const values = [...results.values()].flatMap(({ trial, response, repeats }): ImportedValue[] => {
+  const { problems, notes, settings, results, left } = gathered;
+  const values = [...results].flatMap(([key, { trial, response, repeats }]): ImportedValue[] => {
+    if (left.has(key)) return [];
     const filled = Array.from(repeats, (v) => v ?? null);
     const after: Result = filled.length === 1 ? filled[0] : filled;
     const before = trial.results[response] ?? null;

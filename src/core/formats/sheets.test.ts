@@ -167,6 +167,17 @@ describe("repeats are never lost", () => {
       "Row 2: “600 610” in Residual grease may be one number or several; write it without spaces, or with semicolons between. That cell is left as it was.",
     ]);
   });
+  it("a result of which one repeat cannot be read is left as it stands, whole", () => {
+    const { values, problems } = previewImport(had(), "order,grease,grease,white\n1,0.5,wet,60\n2,0.4,0.6,61");
+    expect(values.map((v) => [v.order, v.response, v.after])).toEqual([
+      [1, "white", 60],
+      [2, "grease", [0.4, 0.6]],
+      [2, "white", 61],
+    ]);
+    expect(problems.map((p) => rowOf(p.said))).toEqual([
+      "Row 2: “wet” in Residual grease is not a number; that cell is left as it was.",
+    ]);
+  });
   it("several rows of a trial are counted and left out, or become its repeats where that is said", () => {
     const long = "order,grease,temp (as run),note\n1,0.5,59,wet\n1,0.6,59,\n2,0.4,,\n1,0.7,58,late";
     const asked = previewImport(had(), long);

@@ -1,3 +1,4 @@
+import writeXlsx from "write-excel-file/node";
 import { axe, expect, importStudy, press, saved, stored, test, visit } from "./help";
 
 const planned = {
@@ -213,4 +214,74 @@ test("several rows of one trial are asked about: left out, or its repeats; over 
     ).json()) as Record<string, unknown>;
   expect(await asked("")).toMatchObject({ again: 2, changes: [{ to: 50.1 }] });
   expect(await asked("&rows=repeats")).toMatchObject({ again: 2, problems: [], changes: [{ to: [50.1, 50.3, 50.2] }] });
+});
+
+test("a workbook is read beside the page, its oddities are said, and its results taken; over HTTP the same", async ({
+  page,
+  allowed,
+}) => {
+  allowed.statuses = [422];
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await page.getByRole("button", { name: /Paste or import/ }).click();
+  const dialog = page.getByRole("dialog");
+  const book = await writeXlsx(
+    [["Week 9"], ["trial", "Yield (%)", "Yield (%)", "by"], [1, 40.25, 40.5, "A"], [2, 38.125, null, "B"]],
+    {},
+  ).toBuffer();
+  const choose = (name: string, buffer: Buffer): Promise<void> =>
+    dialog.locator("input[type=file]").setInputFiles({ name, mimeType: "application/octet-stream", buffer });
+  await choose("old.xls", Buffer.from([0xd0, 0xcf, 0x11, 0xe0, 0, 0, 0, 0]));
+  await expect(dialog.getByRole("alert")).toContainText("old.xls: This workbook is of an older kind than xlsx");
+  await choose("week.xlsx", book);
+  await expect(dialog).toContainText("1 row above the headings was left out.");
+  await expect(dialog).toContainText("2 columns read as repeats of Yield.");
+  await page.getByRole("button", { name: "Take 2 values" }).click();
+  await saved(page);
+  const results = (await stored(page, id)).study.trials.map((t) => t.results.y);
+  expect(results.slice(0, 2)).toEqual([[40.25, 40.5], 38.125]);
+  const type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+  const asked = await page.request.post(`/api/studies/${id}/import?dry=1`, {
+    data: await writeXlsx([
+      ["trial", "Haze"],
+      [3, 1.5],
+    ]).toBuffer(),
+    headers: { "content-type": type },
+  });
+  expect(await asked.json()).toMatchObject({ changes: [{ trial: "t3", response: "z", to: 1.5 }], remarks: [] });
+  const none = await page.request.post(`/api/studies/${id}/import?dry=1`, {
+    data: Buffer.from("no workbook"),
+    headers: { "content-type": type },
+  });
+  expect([none.status(), ((await none.json()) as { code: string }).code]).toEqual([422, "no-workbook"]);
+});
+
+test("ten thousand rows: a sheet of text is looked at within two seconds, a workbook within eight, the page works on", async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  const rows = 10_000;
+  const id = await importStudy(page, {
+    ...planned,
+    trials: Array.from({ length: rows }, (_, i) => ({
+      id: `t${i + 1}`,
+      wave: "w1",
+      order: i + 1,
+      settings: { heat: 10, lot: i % 2 ? "old" : "new" },
+    })),
+  });
+  await visit(page, id, "trials");
+  await page.getByRole("button", { name: /Paste or import/ }).click();
+  const dialog = page.getByRole("dialog");
+  const table = [["trial", "Yield", "Haze"], ...Array.from({ length: rows }, (_, i) => [i + 1, 40 + i / 1000, i / 7])];
+  const bring = async (name: string, buffer: Buffer): Promise<number> => {
+    const begun = performance.now();
+    await dialog.locator("input[type=file]").setInputFiles({ name, mimeType: "application/octet-stream", buffer });
+    await expect(dialog).toContainText("10000 rows matched", { timeout: 30_000 });
+    return performance.now() - begun;
+  };
+  expect(await bring("big.csv", Buffer.from(table.map((r) => r.join(",")).join("\n")))).toBeLessThan(2000);
+  await page.getByLabel("Text to import").fill("");
+  await expect(dialog).not.toContainText("rows matched");
+  expect(await bring("big.xlsx", await writeXlsx(table).toBuffer())).toBeLessThan(8000);
 });

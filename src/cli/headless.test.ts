@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
+import writeXlsx from "write-excel-file/node";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-headless-"));
 const bundle = join(process.cwd(), "dist/headless.mjs");
@@ -377,6 +378,32 @@ describe("a study from the command line", () => {
     );
     const whole = JSON.parse(run(["export", "taken.json", "--format", "json"]).out);
     expect(whole.trials).toEqual(taken.trials);
+  });
+  it("reads results from a workbook: the sheet asked for, what is odd said, repeats in rows where that is asked", async () => {
+    const study = file("book.json", run8);
+    const rows = [
+      ["trial", "y"],
+      [1, 31.5],
+      [1, 31.7],
+      [2, new Date(Date.UTC(2026, 0, 5))],
+    ].map((r) => r.map((c) => (c instanceof Date ? { value: c, type: Date, format: "dd/mm/yyyy" } : c)));
+    const book = await writeXlsx([
+      { data: [["Cover"]], sheet: "Cover" },
+      { data: rows, sheet: "Day 1" },
+    ]).toBuffer();
+    writeFileSync(join(folder, "results.xlsx"), book);
+    const asked = ["import", study, "results.xlsx", "--sheet", "Day 1", "--dry-run"];
+    const dry = json(asked);
+    expect(dry.remarks).toEqual([
+      "Read: the sheet “Day 1”; beside it is “Cover”.",
+      "1 cell holds a date and was read as year-month-day; a number that a spreadsheet made a date of must be typed anew.",
+    ]);
+    expect(dry).toMatchObject({ again: 1, changes: [{ to: 31.5 }] });
+    expect(dry.problems[1]).toContain("“2026-01-05” in y is not a number");
+    expect(json([...asked, "--rows-are-repeats"]).changes).toMatchObject([{ to: [31.5, 31.7] }]);
+    expect(refused(["import", study, "results.xlsx", "--sheet", "Day 2"])).toMatchObject({ code: "no-sheet" });
+    writeFileSync(join(folder, "old.xls"), Buffer.from([0xd0, 0xcf, 0x11, 0xe0]));
+    expect(refused(["import", study, "old.xls"])).toMatchObject({ code: "workbook-locked" });
   });
   it("keeps a model with fit --store, a setpoint with --choose, and judges its confirmation", () => {
     const goal = { aim: "raise", low: 4, high: 9 };

@@ -1,6 +1,16 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
 import { resolve } from "node:path";
-import { checkTerms, parseJson, readStudyFile, type Study, StudyError, type Term, writeStudyFile } from "@/core";
+import {
+  checkTerms,
+  parseJson,
+  readStudyFile,
+  readWorkbook,
+  type Study,
+  StudyError,
+  type Term,
+  workbookOf,
+  writeStudyFile,
+} from "@/core";
 
 /** Paths are relative to where the command was called, not to where npm runs it. */
 const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);
@@ -11,6 +21,22 @@ export function readText(path: string): string {
   } catch {
     throw new StudyError("no-file", { file: path }, [path]);
   }
+}
+
+/** Files that are workbooks, by their names. */
+const WORKBOOK = /\.(xlsx|xlsm|xls)$/i;
+
+/** A sheet as text, with what is odd about the workbook that it stands in. */
+export async function readSheetFile(path: string, sheet?: string): Promise<{ text: string; remarks: string[] }> {
+  if (!WORKBOOK.test(path)) return { text: readText(path), remarks: [] };
+  let bytes: Uint8Array;
+  try {
+    bytes = readFileSync(locate(path));
+  } catch {
+    throw new StudyError("no-file", { file: path }, [path]);
+  }
+  const { text, remarks } = await readWorkbook(bytes, sheet);
+  return { text, remarks: remarks.map((r) => workbookOf(r)) };
 }
 
 /** The study in a file, or on standard input for `-`. */

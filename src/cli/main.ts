@@ -17,7 +17,7 @@ import {
   writeStudyFile,
 } from "@/core";
 import { addFlags, flagName } from "./flags";
-import { readJson, readStudy, readText, writeOut, writeStudy } from "./input";
+import { readJson, readSheetFile, readStudy, writeOut, writeStudy } from "./input";
 
 /** A call that is wrong in itself: exit code 2. */
 class WrongCall extends Error {}
@@ -79,6 +79,12 @@ interface Common {
   out?: string;
 }
 
+interface ImportOptions extends Common {
+  dryRun?: boolean;
+  rowsAreRepeats?: boolean;
+  sheet?: string;
+}
+
 function addFiles(program: Command): void {
   const verb = (name: string, description: string, example: string): Command =>
     program.command(name).description(description).addHelpText("after", `\nExample:\n  ${PROGRAM} ${example}`);
@@ -101,18 +107,21 @@ function addFiles(program: Command): void {
     "import my-study.trialmoor.json results.csv --dry-run",
   )
     .argument("<study>", "study file")
-    .argument("<sheet>", "CSV or tab-separated file, or - for standard input")
+    .argument("<sheet>", "CSV or tab-separated file, xlsx workbook, or - for CSV on standard input")
+    .option("--sheet <name>", "sheet of the workbook; left out, Ledger or the first that holds rows")
     .option("--dry-run", "say what would change and write nothing")
     .option("--rows-are-repeats", "several rows of one trial are its repeats")
     .option("--json", "as JSON")
     .option("--out <file>", "write the study elsewhere, not in place")
-    .action((path: string, sheet: string, o: Common & { dryRun?: boolean; rowsAreRepeats?: boolean }) => {
+    .action(async (path: string, sheet: string, o: ImportOptions) => {
       const study = readStudy(path);
-      const preview = previewImport(study, readText(sheet), { rowsAreRepeats: o.rowsAreRepeats === true });
+      const { text, remarks } = await readSheetFile(sheet, o.sheet);
+      const preview = previewImport(study, text, { rowsAreRepeats: o.rowsAreRepeats === true });
       if (!o.dryRun) writeStudy(reviseStudy(study, importEdits(study, preview)), path, o.out);
       const { changes, untaken, repeats, again, problems } = preview;
-      print(o.json, { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)) }, () =>
+      print(o.json, { changes, untaken, repeats, again, remarks, problems: problems.map((p) => rowOf(p.said)) }, () =>
         [
+          ...remarks,
           `${changes.length} ${changes.length === 1 ? "value" : "values"} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
           ...repeats.map(
             (r) =>

@@ -25,6 +25,7 @@ export { matchColumns } from "./formats/columns";
 export { csvOf, ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
 export { parseJson } from "./formats/json";
+export { MOST_SHEET_BYTES } from "./formats/limits";
 export {
   freshId,
   goalText,
@@ -41,6 +42,7 @@ export { readResultCell } from "./formats/result-cell";
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
 export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
+export { readWorkbook, type WorkbookSheet } from "./formats/workbook";
 export { changeOf, goneKey, type Names, spotOf, standingOf } from "./history/change";
 export { differences } from "./history/differences";
 export type { Mark } from "./history/mark";
@@ -200,6 +202,7 @@ export {
   unfitOf,
   waveNameOf,
   whyOf,
+  workbookOf,
 } from "./words/answers";
 export { standingText, whoText } from "./words/english/history";
 export { chanceText } from "./words/english/parts";

@@ -141,7 +141,7 @@ export const importQuery = z.strictObject({
  */
 export async function importSheet(
   id: string,
-  text: string,
+  sheet: string | Uint8Array,
   { dry, revision, rows }: z.output<typeof importQuery>,
   who: string,
 ): Promise<object> {
@@ -149,7 +149,7 @@ export async function importSheet(
   const revisionSeen = dry === undefined ? Number(revision) : undefined;
   const stored = await readStudy(id);
   if (revisionSeen !== undefined) requireRevision(stored, revisionSeen);
-  const { edits, ...read } = await sheetAside(stored.study, text, rows === "repeats");
+  const { edits, ...read } = await sheetAside(stored.study, sheet, rows === "repeats");
   if (revisionSeen === undefined) return read;
   const after = edits.length === 0 ? stored : await changeStudy(id, revisionSeen, edits, "imported a sheet", who);
   return { ...read, ...after };

@@ -8,7 +8,9 @@ const JSON_TYPE = /^application\/(.+\+)?json\b/;
 /** A backup as a file. */
 export const SQLITE = "application/vnd.sqlite3";
 export const SQLITE_TYPE = /^application\/vnd\.sqlite3\b/;
-const SHEET_TYPE = /^text\/(csv|tab-separated-values|plain)\b/;
+export const TEXT_SHEET = /^text\/(csv|tab-separated-values|plain)\b/;
+/** A workbook as a file. */
+export const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
 
 /** Ports that an address leaves out. */
 const USUAL = new Set([80, 443]);
@@ -42,7 +44,7 @@ export function guard(request: Pick<IncomingMessage, "url" | "method" | "headers
   // A backup is written to the disk as it comes, whatever its size.
   if (SQLITE_TYPE.test(type ?? "") && /^\/api\/backups(\?|$)/.test(url) && method === "POST") return;
   if (length > MOST_BYTES) throw tooLarge();
-  const sheet = SHEET_TYPE.test(type ?? "") && /^\/api\/studies\/[^/]+\/import(\?|$)/.test(url);
+  const sheet = (TEXT_SHEET.test(type ?? "") || type === XLSX) && /^\/api\/studies\/[^/]+\/import(\?|$)/.test(url);
   const hasBody = length > 0 || headers["transfer-encoding"] !== undefined;
   if ((hasBody || type !== undefined) && !JSON_TYPE.test(type ?? "") && !sheet) throw new Problem("wrong-type.any", {});
 }

@@ -110,6 +110,7 @@ const sheet = named(
     repeats: z
       .array(z.strictObject({ response: z.string(), columns: z.array(z.string()) }))
       .describe("columns that are read as repeats of one response"),
+    remarks: z.array(z.string()).describe("what is odd about a workbook"),
     again: z.number().describe("rows of trials that stood in an earlier row: left out, or with rows=repeats taken"),
     id: id.optional(),
     revision: z.number().optional(),
@@ -520,7 +521,7 @@ export const operations: readonly Operation[] = [
     id: "importSheet",
     method: "post",
     path: `${STUDY}/import`,
-    summary: "What a CSV sheet would change (dry=1), or take it (revision)",
+    summary: "What a sheet (text/csv or an xlsx workbook) would change (dry=1), or take it (revision)",
     query: describedQuery(importQuery),
     body: { schema: z.string(), type: "text/csv" },
     answers: done(sheet),

@@ -258,7 +258,7 @@ export const parseAside = (files: readonly unknown[]): Promise<NewStudy[]> =>
  * Reads a sheet for a study in a thread.
  * @throws StudyError for a sheet that cannot be read
  */
-export const sheetAside = (study: Study, sheet: string, rowsAreRepeats: boolean): Promise<SheetReading> =>
+export const sheetAside = (study: Study, sheet: string | Uint8Array, rowsAreRepeats: boolean): Promise<SheetReading> =>
   within(run(threads().light, { study, sheet, rowsAreRepeats }) as Computation<SheetReading>, false);
 
 /**

@@ -162,27 +162,29 @@ export const tooLarge = (): Problem =>
   new Problem("too-large", { megabytes: MOST_BYTES / 1e6 }, { headers: { connection: "close" } });
 
 /**
- * The request's body as text, counted as it comes.
+ * The request's body, counted as it comes.
  * @throws Problem 413 for one that is too large
  */
-export async function textOf(request: Request): Promise<string> {
+export async function bytesOf(request: Request): Promise<Uint8Array> {
   if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES) throw tooLarge();
-  if (!request.body) return "";
+  if (!request.body) return new Uint8Array();
   const reader = request.body.getReader();
-  const decoder = new TextDecoder();
+  const parts: Uint8Array[] = [];
   let bytes = 0;
-  let text = "";
   for (;;) {
     const { done, value } = await reader.read();
-    if (done) return text + decoder.decode();
+    if (done) return Buffer.concat(parts);
     bytes += value.byteLength;
     if (bytes > MOST_BYTES) {
       reader.cancel().catch(() => undefined);
       throw tooLarge();
     }
-    text += decoder.decode(value, { stream: true });
+    parts.push(value);
   }
 }
+
+/** The request's body as text. @throws Problem 413 for one that is too large */
+export const textOf = async (request: Request): Promise<string> => new TextDecoder().decode(await bytesOf(request));
 
 /**
  * The key by which a request names itself, so that sent twice it is done once.

@@ -1,5 +1,5 @@
 import { measuredResponses, sameSetting } from "../study/coding";
-import { type Edit, edit } from "../study/edit";
+import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
 import { enterResults } from "../study/results";
 import type { Factor, Result, Setting, Settings, Study, Trial } from "../study/schema";
@@ -82,6 +82,7 @@ function changesOf(
   settings: readonly ImportedSetting[],
   notes: ImportPreview["notes"],
 ): SheetChange[] {
+  const noted = new Map(study.trials.map((t) => [t.id, t.note]));
   return [
     ...values.map((v) => ({ trial: v.trial, response: v.response, from: v.before, to: v.after })),
     ...settings.map((s) => ({
@@ -93,7 +94,7 @@ function changesOf(
     ...notes.map((n) => ({
       trial: n.trial,
       note: true as const,
-      from: study.trials.find((t) => t.id === n.trial)?.note ?? null,
+      from: noted.get(n.trial) ?? null,
       to: n.after,
     })),
   ];
@@ -101,13 +102,14 @@ function changesOf(
 
 /** Edits of an import that was looked at and taken. */
 export function importEdits(study: Study, preview: Pick<ImportPreview, "values" | "settings" | "notes">): Edit[] {
+  const edit = editsOf(study);
   return [
     ...enterResults(
       study,
       preview.values.map((v) => ({ trial: v.trial, response: v.response, value: v.after })),
     ),
-    ...preview.settings.map((s) => edit(study, ["trials", s.trial, s.to, s.id], s.after)),
-    ...preview.notes.map((n) => edit(study, ["trials", n.trial, "note"], n.after)),
+    ...preview.settings.map((s) => edit(["trials", s.trial, s.to, s.id], s.after)),
+    ...preview.notes.map((n) => edit(["trials", n.trial, "note"], n.after)),
   ];
 }
 
@@ -120,6 +122,8 @@ interface Matching {
   settingsAt: { i: number; factor: Factor }[];
   by: ImportPreview["by"];
   ordered: readonly Trial[];
+  /** Trials by what names them in the sheet: their id, their number, or their settings as they are written. */
+  named: ReadonlyMap<string, readonly Trial[]>;
   rowsAreRepeats: boolean;
 }
 
@@ -151,6 +155,10 @@ function rowSettings(
   return { settings };
 }
 
+/** Settings as a name: of the factors that the sheet has, as they are written. */
+const settingsKey = ({ settingsAt }: Pick<Matching, "settingsAt">, settings: Settings): string =>
+  settingsAt.map(({ factor }) => String(settings[factor.id])).join("|");
+
 /** The trial of a row: by its id or number, checked against the settings it names, else by these; or why none. */
 function rowTrial(match: Matching, cells: readonly string[], row: number, taken: ReadonlySet<string>): Refused | Found {
   const { uses, settingsAt, by, ordered, decimal } = match;
@@ -164,7 +172,9 @@ function rowTrial(match: Matching, cells: readonly string[], row: number, taken:
     );
   if (by === "settings") {
     // Replicates share settings: rows go to them in run order, one row a trial.
-    const fitting = ordered.filter(fits);
+    const alike = match.named.get(settingsKey(match, settings)) ?? [];
+    // Settings written otherwise may still be the same: 0.1 + 0.2 and 0.3.
+    const fitting = alike.some((t) => !taken.has(t.id)) ? alike : ordered.filter(fits);
     const free = fitting.find((t) => !taken.has(t.id));
     if (free) return { trial: free, again: false };
     // Only where one trial alone has these settings is it plain whose repeats these are.
@@ -174,7 +184,7 @@ function rowTrial(match: Matching, cells: readonly string[], row: number, taken:
   const cellOf = (to: ColumnUse["to"]): string => cells[uses.findIndex((u) => u.to === to)] ?? "";
   const number = readNumber(cellOf("order"), decimal);
   const name = by === "trial id" ? cellOf("id") : cellOf("order");
-  const trial = ordered.find((t) => (by === "trial id" ? t.id === name : t.order === number));
+  const [trial] = match.named.get(by === "trial id" ? name : String(number)) ?? [];
   if (!trial) return { refused: { code: "row-no-trial", values: { row, named: name } } };
   const { order } = trial;
   if (by === "trial id" && typeof number === "number" && order !== number)
@@ -201,16 +211,12 @@ const againOf = (
 /** What rows give, gathered as they are read. */
 interface Gathered {
   problems: ImportPreview["problems"];
-  notes: ImportPreview["notes"];
-  settings: ImportedSetting[];
+  notes: Map<string, ImportPreview["notes"][number]>;
+  settings: Map<string, ImportedSetting>;
   results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
   /** Results of which something could not be read: they are left as they stand, whole. */
   left: Set<string>;
 }
-
-/** What an earlier row of a trial said of a cell that has room for one value. */
-const told = (into: Gathered, trial: Trial, to: ImportedSetting["to"], id: string): Setting | undefined =>
-  into.settings.find((s) => s.trial === trial.id && s.to === to && s.id === id)?.after;
 
 /** One cell of what was really set or measured beside: kept where it differs from what stands there. */
 function takeSetting(
@@ -226,6 +232,9 @@ function takeSetting(
   const v = asRun && factor ? readSetting(factor, cell, decimal) : (readNumber(cell, decimal) ?? undefined);
   const to = asRun ? ("asRun" as const) : ("covariates" as const);
   const before = trial[to]?.[use.id] ?? null;
+  const key = `${trial.id}|${to}|${use.id}`;
+  // What an earlier row of the trial said: there is room for one value.
+  const first = into.settings.get(key)?.after;
   if (v === undefined)
     into.problems.push({
       row,
@@ -233,8 +242,7 @@ function takeSetting(
         ? { code: "cell-no-setting", values: { row, text: cell, factor: factor?.name ?? use.id } }
         : { code: "cell-no-number", values: { row, text: cell } },
     });
-  else if (told(into, trial, to, use.id) !== undefined) {
-    const first = told(into, trial, to, use.id);
+  else if (first !== undefined) {
     const what = [...study.factors, ...study.covariates].find((x) => x.id === use.id)?.name ?? use.id;
     if (first !== v)
       into.problems.push({
@@ -247,19 +255,21 @@ function takeSetting(
   }
   // Set as planned is what a trial says by saying nothing.
   else if (v !== (before ?? (asRun ? trial.settings[use.id] : null)))
-    into.settings.push({ trial: trial.id, order: trial.order, to, id: use.id, before, after: v });
+    into.settings.set(key, { trial: trial.id, order: trial.order, to, id: use.id, before, after: v });
 }
 
 /** The notes of several rows of a trial are kept one after another. */
 function takeNote(trial: Trial, cell: string, into: Gathered): void {
-  const before = into.notes.find((n) => n.trial === trial.id);
-  if (!before) into.notes.push({ trial: trial.id, order: trial.order, after: cell });
+  const before = into.notes.get(trial.id);
+  if (!before) into.notes.set(trial.id, { trial: trial.id, order: trial.order, after: cell });
   else if (!before.after.split("; ").includes(cell)) before.after = `${before.after}; ${cell}`;
 }
 
 /** The cells of a row that belongs to a trial; repeats of a further row stand behind those before. */
 function takeCells(match: Matching, trial: Trial, cells: readonly string[], row: number, into: Gathered): void {
-  const stood = new Map([...into.results].map(([key, { repeats }]) => [key, repeats.length]));
+  const stood = new Map<string, number>();
+  for (const use of match.uses)
+    if (use.to === "result") stood.set(use.id, into.results.get(`${trial.id}|${use.id}`)?.repeats.length ?? 0);
   match.uses.forEach((use, i) => {
     const cell = cells[i] ?? "";
     if (use.to === "note" && cell !== "" && cell !== trial.note) takeNote(trial, cell, into);
@@ -277,7 +287,7 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
     }
     if (read.value === null) return;
     const entry = into.results.get(key) ?? { trial, response: use.id, repeats: [] };
-    entry.repeats = placed(entry.repeats, read.value, use.repeat, stood.get(key));
+    entry.repeats = placed(entry.repeats, read.value, use.repeat, stood.get(use.id));
     into.results.set(key, entry);
   });
 }
@@ -300,7 +310,15 @@ function matchingOf(
   const absent = study.factors.find((f) => f.retired === undefined && !settingsAt.some((s) => s.factor.id === f.id));
   if (by === "settings" && absent) throw new StudyError("no-match-column.trials", { factor: absent.name });
   const ordered = [...study.trials].sort((a, b) => a.order - b.order);
-  return { study, uses, decimal, settingsAt, by, ordered, rowsAreRepeats };
+  const nameOf = (t: Trial): string =>
+    by === "trial id" ? t.id : by === "trial number" ? String(t.order) : settingsKey({ settingsAt }, t.settings);
+  const named = new Map<string, Trial[]>();
+  for (const t of ordered) {
+    const alike = named.get(nameOf(t));
+    if (alike) alike.push(t);
+    else named.set(nameOf(t), [t]);
+  }
+  return { study, uses, decimal, settingsAt, by, ordered, named, rowsAreRepeats };
 }
 
 /**
@@ -320,7 +338,13 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
         .map((r) => r.name),
     });
   const match = matchingOf(study, uses, decimal, reading);
-  const gathered: Gathered = { problems: [], notes: [], settings: [], results: new Map(), left: new Set() };
+  const gathered: Gathered = {
+    problems: [],
+    notes: new Map(),
+    settings: new Map(),
+    results: new Map(),
+    left: new Set(),
+  };
   const matched: ImportPreview["matched"] = [];
   const taken = new Set<string>();
   let again = 0;
@@ -337,7 +361,9 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
     matched.push({ row, trial: trial.id, order: trial.order });
     takeCells(match, trial, cells, row, gathered);
   });
-  const { problems, notes, settings, results, left } = gathered;
+  const { problems, results, left } = gathered;
+  const notes = [...gathered.notes.values()];
+  const settings = [...gathered.settings.values()];
   const values = [...results].flatMap(([key, { trial, response, repeats }]): ImportedValue[] => {
     if (left.has(key)) return [];
     const filled = Array.from(repeats, (v) => v ?? null);

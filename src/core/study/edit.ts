@@ -43,17 +43,30 @@ export function sameData(a: unknown, b: unknown): boolean {
   return [...keys].every((k) => sameData((a as Bag)[k], (b as Bag)[k]));
 }
 
-/** What stands at a path now; null for nothing. */
-export function cellAt(study: Study, path: readonly string[]): unknown {
+/** Finds a member of a list by its id. */
+type Find = (head: string, id: string) => Bag | undefined;
+
+function cellBy(study: Study, find: Find, path: readonly string[]): unknown {
   const [head, id, ...rest] = path;
   const key = LISTS[head];
   if (!key) return (study as unknown as Bag)[head] ?? null;
-  const list = (study as unknown as Record<string, Bag[]>)[head];
-  if (id === undefined) return list.map((x) => x[key]);
-  let value: unknown = list.find((x) => x[key] === id);
+  if (id === undefined) return (study as unknown as Record<string, Bag[]>)[head].map((x) => x[key]);
+  let value: unknown = find(head, id);
   for (const part of rest) value = (value as Bag | undefined)?.[part];
   return value ?? null;
 }
+
+/** What stands at a path now; null for nothing. */
+export const cellAt = (study: Study, path: readonly string[]): unknown =>
+  cellBy(
+    study,
+    (head, id) => (study as unknown as Record<string, Bag[]>)[head].find((x) => x[LISTS[head]] === id),
+    path,
+  );
+
+/** Where the members of a list stand, by their ids. */
+const placesOf = (list: readonly Bag[], key: string): Map<unknown, number> =>
+  new Map(list.map((x, i) => [x[key], i] as const));
 
 function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
   const [head, ...rest] = path;
@@ -70,6 +83,8 @@ function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
 class Draft {
   readonly bag: Bag;
   private readonly copied = new Set<string>();
+  /** Where members stand, for lists that were looked into; a study may have thousands of trials. */
+  private readonly places = new Map<string, Map<unknown, number>>();
 
   constructor(study: Study) {
     this.bag = { ...study };
@@ -83,6 +98,22 @@ class Draft {
     return this.bag[head] as Bag[];
   }
 
+  /** Where a member stands; −1 where there is none. */
+  placeOf(head: string, id: unknown): number {
+    let places = this.places.get(head);
+    if (!places) {
+      places = placesOf(this.bag[head] as Bag[], LISTS[head]);
+      this.places.set(head, places);
+    }
+    return places.get(id) ?? -1;
+  }
+
+  /** What stands at a path now; null for nothing. */
+  at(path: readonly string[]): unknown {
+    const find: Find = (head, id) => (this.bag[head] as Bag[])[this.placeOf(head, id)];
+    return cellBy(this.bag as unknown as Study, find, path);
+  }
+
   /**
    * Changes one cell.
    * @throws StudyError `bad-edit`, `edit-conflict`
@@ -93,7 +124,7 @@ class Draft {
     const key = LISTS[head];
     if (!key && !(PLAIN.includes(head) && path.length === 1))
       throw new StudyError("bad-edit.place", { place: path.join(" → ") }, path);
-    if (!sameData(cellAt(this.bag as unknown as Study, path), from))
+    if (!sameData(this.at(path), from))
       throw new StudyError("edit-conflict.changed", { place: path.join(" → ") }, path);
     if (!key) {
       if (to === null) delete this.bag[head];
@@ -106,16 +137,38 @@ class Draft {
       const order = to as unknown[];
       if (!Array.isArray(order) || order.length !== list.length || !list.every((x) => order.includes(x[key])))
         throw new StudyError("bad-edit.order", { list: head }, path);
-      this.bag[head] = order.map((o) => list.find((x) => x[key] === o));
+      this.bag[head] = order.map((o) => list[this.placeOf(head, o)]);
+      this.places.delete(head);
       return;
     }
-    const index = list.findIndex((x) => x[key] === id);
+    const index = this.placeOf(head, id);
     if (rest.length > 0) {
       if (index < 0) throw new StudyError("edit-conflict.removed", { place: path.join(" → ") }, path);
       list[index] = withValue(list[index], rest, to);
-    } else if (to === null) list.splice(index, index < 0 ? 0 : 1);
-    else if (index >= 0) list[index] = to as Bag;
-    else list.splice(Math.min(edit.at ?? list.length, list.length), 0, to as Bag);
+    } else if (to === null) this.remove(head, index);
+    else if (index >= 0) {
+      list[index] = to as Bag;
+      // A member that is put in another's place may bring an id of its own.
+      if (list[index][key] !== id) this.places.delete(head);
+    } else this.insert(head, to as Bag, edit.at ?? list.length);
+  }
+
+  /** Takes a member out; at the end of its list the others keep their places. */
+  private remove(head: string, index: number): void {
+    if (index < 0) return;
+    const list = this.list(head);
+    const [gone] = list.splice(index, 1);
+    if (index === list.length) this.places.get(head)?.delete(gone[LISTS[head]]);
+    else this.places.delete(head);
+  }
+
+  /** Puts a member in; at the end of its list the others keep their places. */
+  private insert(head: string, member: Bag, at: number): void {
+    const list = this.list(head);
+    const index = Math.min(at, list.length);
+    list.splice(index, 0, member);
+    if (index === list.length - 1) this.places.get(head)?.set(member[LISTS[head]], index);
+    else this.places.delete(head);
   }
 }
 
@@ -140,7 +193,7 @@ export function rewind(study: Study, changes: readonly (readonly Edit[])[]): unk
   const draft = new Draft(study);
   for (const edits of changes)
     for (const { path, from, at } of [...edits].reverse()) {
-      const now = (cellAt(draft.bag as unknown as Study, path) ?? null) as Edit["from"];
+      const now = (draft.at(path) ?? null) as Edit["from"];
       draft.put({ path, from: now, to: from, ...(at === undefined ? {} : { at }) });
     }
   return draft.bag;
@@ -153,10 +206,7 @@ export function inverseEdits(study: Study, edits: readonly Edit[]): Edit[] {
   for (const edit of edits) {
     const [head, id] = edit.path;
     const key = LISTS[head];
-    const index =
-      key && edit.path.length === 2 && edit.to === null
-        ? (draft.bag as Record<string, Bag[]>)[head].findIndex((x) => x[key] === id)
-        : -1;
+    const index = key && edit.path.length === 2 && edit.to === null ? draft.placeOf(head, id) : -1;
     out.unshift({ path: edit.path, from: edit.to, to: edit.from, ...(index >= 0 ? { at: index } : {}) });
     draft.put(edit);
   }
@@ -169,6 +219,12 @@ export const edit = (study: Study, path: string[], to: unknown): Edit => ({
   from: (cellAt(study, path) ?? null) as Edit["from"],
   to: (to ?? null) as Edit["to"],
 });
+
+/** The same for many edits of one study: its lists are looked through once. */
+export function editsOf(study: Study): (path: string[], to: unknown) => Edit {
+  const draft = new Draft(study);
+  return (path, to) => ({ path, from: (draft.at(path) ?? null) as Edit["from"], to: (to ?? null) as Edit["to"] });
+}
 
 /** Edits that add waves and trials, as an adopted plan or an import does. */
 export function additions(before: Study, after: Study): Edit[] {

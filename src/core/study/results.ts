@@ -1,4 +1,4 @@
-import { type Edit, edit } from "./edit";
+import { type Edit, editsOf } from "./edit";
 import type { Result, Study } from "./schema";
 
 /** One result to be entered; null clears it. */
@@ -13,16 +13,18 @@ export function enterResults(study: Study, entered: readonly EnteredResult[]): E
   const edits: Edit[] = [];
   const byTrial = new Map<string, EnteredResult[]>();
   for (const e of entered) byTrial.set(e.trial, [...(byTrial.get(e.trial) ?? []), e]);
+  const edit = editsOf(study);
+  const trials = new Map(study.trials.map((t) => [t.id, t]));
   for (const [id, values] of byTrial) {
-    const trial = study.trials.find((t) => t.id === id);
+    const trial = trials.get(id);
     const results = { ...trial?.results };
     for (const { response, value } of values) {
-      edits.push(edit(study, ["trials", id, "results", response], value));
+      edits.push(edit(["trials", id, "results", response], value));
       results[response] = value;
     }
     const any = Object.values(results).some((v) => v !== null && v !== undefined);
-    if (any && trial?.state === "planned") edits.push(edit(study, ["trials", id, "state"], "done"));
-    if (!any && trial?.state === "done") edits.push(edit(study, ["trials", id, "state"], "planned"));
+    if (any && trial?.state === "planned") edits.push(edit(["trials", id, "state"], "done"));
+    if (!any && trial?.state === "done") edits.push(edit(["trials", id, "state"], "planned"));
   }
   return edits;
 }

@@ -7,6 +7,7 @@ import type { RemarkValues, UnfitValues } from "../words/english/remarks";
 import type { SuspectValues } from "../words/english/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "../words/english/typed";
 import type { RiskValues, WaveNameValues, WhyValues } from "../words/english/waves";
+import type { WorkbookValues } from "../words/english/workbooks";
 import type { Change, Said, Size } from "../words/said";
 
 /** A name as long as people write them. */
@@ -200,6 +201,10 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "rig-unfit.study": { why: { code: "rig-knob", values: { rig: "text", factor: LONG } } },
     "same-heading": { headings: ["Note", many ? "note" : "Note"], columns: [1, n] },
     "short-word": { word: "text" },
+    "no-workbook": {},
+    "workbook-locked": {},
+    "workbook-too-large": { megabytes: 30 * n, most: 25 },
+    "no-sheet": { sheet: LONG, sheets: many ? ["Ledger", LONG] : ["Ledger"] },
     "spread-result": { place: "place", id: "text" },
     "step-too-large": { factor: LONG, step: v, low: v, high: v },
     "step-too-small": { factor: LONG, step: v },
@@ -649,6 +654,21 @@ export const rowsAt = (n: number): RowValues => ({
   "line-either": { row: n, text: LONG },
   "line-no-result": { row: n, text: LONG },
 });
+
+/** Figures of what is said of a workbook. */
+export const workbooksAt = (n: number): WorkbookValues => {
+  const cells = { count: n, named: n === 1 ? ["B4"] : ["B4 #DIV/0!", "C7"] };
+  return {
+    "book-sheet": { sheet: LONG, others: n === 1 ? [LONG] : [LONG, "Models"] },
+    "book-above": { rows: n },
+    "book-merged": cells,
+    "book-hidden": { columns: n, rows: n - 1 },
+    "book-errors": cells,
+    "book-unworked": cells,
+    "book-dates": { cells: n },
+    "book-macros": {},
+  };
+};
 
 /** Figures of what is odd about a column. */
 export const columnsAt = (v: number): ColumnValues => ({

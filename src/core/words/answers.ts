@@ -9,6 +9,7 @@ import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
 import type { RiskValues, WaveNameValues, WhyValues } from "./english/waves";
+import type { WorkbookValues } from "./english/workbooks";
 import type { Language } from "./language";
 import { type Said, worded } from "./said";
 
@@ -78,6 +79,10 @@ export const typingOf = (typing: Said<TypingValues>, language: Language = englis
 
 /** What is not taken of a row of a sheet. */
 export const rowOf = (row: Said<RowValues>, language: Language = english): string => worded(language.rows, row);
+
+/** What is said of a workbook that was read. */
+export const workbookOf = (remark: Said<WorkbookValues>, language: Language = english): string =>
+  worded(language.workbooks, remark);
 
 /** What is odd about a column of a sheet. */
 export const columnOf = (column: Said<ColumnValues>, language: Language = english): string =>

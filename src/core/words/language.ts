@@ -8,6 +8,7 @@ import type { RemarkValues, UnfitValues } from "./english/remarks";
 import type { SuspectValues } from "./english/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
 import type { RiskValues, WaveNameValues, WhyValues } from "./english/waves";
+import type { WorkbookValues } from "./english/workbooks";
 import type { Words } from "./said";
 
 /** All that a language has to say. */
@@ -44,6 +45,8 @@ export interface Language {
   rows: Words<RowValues>;
   /** What is odd about a column of a sheet. */
   columns: Words<ColumnValues>;
+  /** What is said of a workbook that was read. */
+  workbooks: Words<WorkbookValues>;
   /** Why a result is doubted as it is typed. */
   doubts: Words<DoubtValues>;
   /** Places in a study. */

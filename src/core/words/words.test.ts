@@ -18,6 +18,7 @@ import {
   statements,
   typingsAt,
   waveNamesAt,
+  workbooksAt,
 } from "../testing/extremes";
 import {
   actionOf,
@@ -39,6 +40,7 @@ import {
   unfitOf,
   waveNameOf,
   whyOf,
+  workbookOf,
 } from "./answers";
 import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
@@ -129,6 +131,7 @@ function sentences(language: Language = english): [string, string][] {
     ...saidOf(remarksAt(n, v)).map((s): [string, string] => [s.code, remarkOf(s, language)]),
     ...saidOf(placesAt(n, v)).map((s): [string, string] => [s.code, placeOf(s, language)]),
     ...saidOf(typingsAt(n, v)).map((s): [string, string] => [s.code, typingOf(s, language)]),
+    ...saidOf(workbooksAt(n)).map((s): [string, string] => [s.code, workbookOf(s, language)]),
     ...saidOf(columnsAt(v)).map((s): [string, string] => [s.code, columnOf(s, language)]),
     ...saidOf(rowsAt(n)).map((s): [string, string] => [s.code, rowOf(s, language)]),
     ...refusalsAtExtremes(n, v).flatMap((values) =>
@@ -149,6 +152,7 @@ describe("words of readings, refusals and checks", () => {
       ...others,
       rows: rowsAt(n),
       columns: columnsAt(v),
+      workbooks: workbooksAt(n),
       spots: spotsAt(n),
       changes: changesAt(n, v),
       doubts: doubtsAt(v),
@@ -214,6 +218,7 @@ describe("words of readings, refusals and checks", () => {
       typings: words(english.typings),
       rows: words(english.rows),
       columns: words(english.columns),
+      workbooks: words(english.workbooks),
       doubts: words(english.doubts),
       spots: words(english.spots),
       changes: words(english.changes),

@@ -25,7 +25,8 @@ export const problems = {
     `A study has at most ${counted(v.most, "key")} of its bench; take one back that is not used.`,
   "no-bench-key": (_: object) => "There is no such key; it may have been taken back already.",
   "wrong-type": (v: { wanted: string }) => `The body must be sent as ${v.wanted}.`,
-  "wrong-type.any": (_: object) => "The body must be sent as application/json (a sheet to import: text/csv).",
+  "wrong-type.any": (_: object) =>
+    "The body must be sent as application/json (a sheet to import: text/csv, or an xlsx workbook by its own type).",
   "too-large": (v: { megabytes: number }) => `The body is larger than ${v.megabytes} MB.`,
   "bad-key": (_: object) => "An Idempotency-Key is up to 200 printable characters without spaces.",
   "key-reused": (_: object) =>

@@ -3,8 +3,8 @@ import { Input } from "antd";
 import { useState } from "react";
 import { type Edit, type ForeignWave, rowOf, StudyError, waveFromSheet } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { FilePick } from "@/ui/parts/file-pick";
 import { Modal } from "@/ui/parts/overlays";
+import { SheetText } from "@/ui/parts/sheet-text";
 
 /** Takes trials run elsewhere as a wave: what was understood is shown before anything is taken. */
 export function ImportTrials({ close }: { close(took: boolean): void }) {
@@ -51,8 +51,8 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
       onOk={take}
     >
       <p className="small quiet" style={{ marginBottom: 6 }}>
-        Cells from a spreadsheet with their headings, or a CSV file: one row a trial, a column for every factor, and
-        results where there are any. They become a wave of their own and are appraised like any plan.
+        Cells from a spreadsheet with their headings, or a file: one row a trial, a column for every factor, and results
+        where there are any. They become a wave of their own and are appraised like any plan.
       </p>
       <div className="row" style={{ marginBottom: 6 }}>
         <label className="row">
@@ -66,18 +66,17 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
             }}
           />
         </label>
-        <span className="grow" />
-        <FilePick of="trials" accept=".csv,.tsv,.txt,text/csv" take={(f) => void f.text().then((body) => look(body))}>
-          Choose a file
-        </FilePick>
       </div>
-      <Input.TextArea
-        className="num"
-        aria-label="Trials as text"
-        rows={7}
-        style={{ width: "100%", height: 150, padding: 8 }}
-        value={text}
-        onChange={(e) => look(e.target.value)}
+      <SheetText
+        label="Trials as text"
+        of="trials"
+        text={text}
+        look={(body) => look(body)}
+        fail={(why) => {
+          setRead(undefined);
+          setSentence(why);
+        }}
+        height={150}
       />
       {sentence && (
         <p className="rowan small" role="alert" style={{ marginTop: 6 }}>

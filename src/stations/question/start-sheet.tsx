@@ -1,5 +1,4 @@
 "use client";
-import { Input } from "antd";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import {
@@ -15,10 +14,10 @@ import {
   startSheet,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { FilePick } from "@/ui/parts/file-pick";
 import { Modal } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
+import { SheetText } from "@/ui/parts/sheet-text";
 import css from "./question.module.css";
 
 const ROLE_WORDS: Record<Role, string> = {
@@ -103,22 +102,17 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
       okButtonProps={{ disabled: !ready }}
       onOk={take}
     >
-      <div className="row" style={{ marginBottom: 6 }}>
-        <p className="small quiet grow">
-          Cells copied from a spreadsheet with their headings, or a CSV file: one row a trial. Factors, responses and a
-          wave of trials are made of it.
-        </p>
-        <FilePick of="sheet" accept=".csv,.tsv,.txt,text/csv" take={(f) => void f.text().then(look)}>
-          Choose a file
-        </FilePick>
-      </div>
-      <Input.TextArea
-        className="num"
-        aria-label="Sheet as text"
-        rows={sheet ? 3 : 8}
-        style={{ width: "100%", padding: 8 }}
-        value={text}
-        onChange={(e) => look(e.target.value)}
+      <p className="small quiet" style={{ marginBottom: 6 }}>
+        Cells copied from a spreadsheet with their headings, or a file: one row a trial. Factors, responses and a wave
+        of trials are made of it.
+      </p>
+      <SheetText
+        label="Sheet as text"
+        of="sheet"
+        text={text}
+        look={look}
+        fail={(sentence) => setReading({ sentence })}
+        height={sheet ? 80 : 190}
       />
       {sheet && (
         <ScrollBox name="Columns of the sheet">

@@ -1,11 +1,11 @@
 "use client";
-import { Checkbox, Input } from "antd";
+import { Checkbox } from "antd";
 import { useEffect, useState } from "react";
 import { counted, type ImportPreview, importEdits, previewImport, rowOf, StudyError } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { FilePick } from "@/ui/parts/file-pick";
 import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";
+import { SheetText } from "@/ui/parts/sheet-text";
 import { resultText } from "./actions";
 import css from "./trials.module.css";
 
@@ -105,33 +105,21 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
       {!given && (
         <>
           <p className="small quiet" style={{ marginBottom: 6 }}>
-            Cells from a spreadsheet with their headings, or a CSV file. Rows are matched by trial number (a column
-            “order”) or by their settings, never by position. Comma, semicolon, tab and decimal comma are recognised.
+            Cells from a spreadsheet with their headings, or a file. Rows are matched by trial number (a column “order”)
+            or by their settings, never by position. Comma, semicolon, tab and decimal comma are recognised.
           </p>
-          <Input.TextArea
-            className="num"
-            aria-label="Text to import"
-            style={{ width: "100%", height: 110, padding: 8 }}
-            value={text.length > 20_000 ? `${text.slice(0, 20_000)}\n…` : text}
-            onChange={(e) => look(e.target.value)}
+          <SheetText
+            label="Text to import"
+            of="csv"
+            text={text}
+            look={look}
+            fail={(why) => {
+              setRead(undefined);
+              setSentence(why);
+            }}
+            height={110}
             placeholder={"order\tgrease\twhite\n1\t0.61\t60.2"}
           />
-          <div style={{ marginTop: 6 }}>
-            <FilePick
-              of="csv"
-              accept=".csv,.txt,.tsv,text/*"
-              take={(f) => {
-                if (f.size > 5_000_000) {
-                  setRead(undefined);
-                  setSentence(
-                    `${f.name} holds ${(f.size / 1e6).toFixed(0)} MB; a results file holds at most 5. Save only the result columns.`,
-                  );
-                } else void f.text().then(look);
-              }}
-            >
-              Choose a file
-            </FilePick>
-          </div>
         </>
       )}
       {sentence && (

@@ -1,9 +1,18 @@
 "use client";
-import { type Remote, wrap } from "comlink";
+import { type Remote, transfer, wrap } from "comlink";
 import type { QuestionAnswer, QuestionId, QuestionInput, Study } from "@/core";
-import type { ComputeWorker } from "./compute.worker";
+import type { ComputeWorker, WorkbookAnswer } from "./compute.worker";
 
 let remote: Remote<ComputeWorker> | undefined;
+
+function beside(): Remote<ComputeWorker> {
+  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
+  return remote;
+}
+
+/** Reads a workbook in the worker beside the page. */
+export const workbookBeside = (bytes: Uint8Array): Promise<WorkbookAnswer> =>
+  beside().workbook(transfer(bytes, [bytes.buffer]));
 
 /**
  * Asks a study for what a station reads off it, in one worker beside the page that all stations share; undefined
@@ -14,7 +23,6 @@ export async function askBeside<Q extends QuestionId>(
   study: Study,
   input: QuestionInput<Q>,
 ): Promise<QuestionAnswer<Q> | undefined> {
-  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
-  const answer = await remote.ask(question, study, input);
+  const answer = await beside().ask(question, study, input);
   return answer.state === "done" ? (answer.value as QuestionAnswer<Q>) : undefined;
 }

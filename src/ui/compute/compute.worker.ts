@@ -1,8 +1,21 @@
 import "../no-eval";
 import { expose } from "comlink";
+import { readWorkbook, StudyError, type WorkbookSheet } from "@/core";
 import { askInSteps } from "./steps";
 
-const worker = { ask: askInSteps };
+/** What a workbook holds, or why it cannot be read. */
+export type WorkbookAnswer = { ok: true; read: WorkbookSheet } | { ok: false; sentence: string };
+
+async function workbook(bytes: Uint8Array): Promise<WorkbookAnswer> {
+  try {
+    return { ok: true, read: await readWorkbook(bytes) };
+  } catch (error) {
+    if (error instanceof StudyError) return { ok: false, sentence: error.message };
+    throw error;
+  }
+}
+
+const worker = { ask: askInSteps, workbook };
 /** What the worker offers to the page. */
 export type ComputeWorker = typeof worker;
 expose(worker);

@@ -343,6 +343,14 @@ export const errors = {
   "rig-unfit.study": (v: { why: Said<UnfitValues> }) => worded(unfits, v.why),
   "same-heading": (v: { headings: [string, string]; columns: [number, number] }) =>
     `The heading ${sameText(v.headings)} (columns ${v.columns[0]} and ${v.columns[1]}), so one column would be lost. Rename one of them, or take it out of the sheet; nothing was taken.`,
+  "no-workbook": (_: object) =>
+    "This is no xlsx workbook, or it is damaged. Save it anew as an xlsx workbook, or its sheet as CSV.",
+  "workbook-locked": (_: object) =>
+    "This workbook is of an older kind than xlsx, or locked by a password. Save it as an xlsx workbook without one, or its sheet as CSV.",
+  "workbook-too-large": (v: { megabytes: number; most: number }) =>
+    `The workbook holds ${grouped(v.megabytes)} MB; at most ${grouped(v.most)} are read. Save the sheet with the results alone.`,
+  "no-sheet": (v: { sheet: string; sheets: string[] }) =>
+    `The workbook has no sheet “${v.sheet}”; it has ${v.sheets.map((x) => `“${x}”`).join(", ")}.`,
   "short-word": (v: { word: string }) =>
     `These generators make the word ${v.word}, which would confound main effects with each other; choose longer ones.`,
   "spread-result": (v: { place: string; id: string }) =>

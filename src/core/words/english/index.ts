@@ -9,6 +9,7 @@ import { remarks, unfits } from "./remarks";
 import { suspects } from "./suspects";
 import { columns, rows, typings } from "./typed";
 import { risks, waveNames, whys } from "./waves";
+import { workbooks } from "./workbooks";
 
 export const english: Language = {
   checks,
@@ -28,6 +29,7 @@ export const english: Language = {
   typings,
   rows,
   columns,
+  workbooks,
   doubts,
   spots,
   changes: changeWords,

@@ -1,5 +1,6 @@
 import { importQuery, importSheet } from "@/server/changes";
-import { queryOf, requireType, textOf } from "@/server/problem";
+import { TEXT_SHEET, XLSX } from "@/server/guard";
+import { bytesOf, queryOf, requireType, textOf } from "@/server/problem";
 import { route } from "@/server/route";
 import { whoOf } from "@/server/who";
 
@@ -11,8 +12,10 @@ interface Context {
 
 export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   async POST(request, { params }) {
-    requireType(request, /^text\/(csv|tab-separated-values|plain)/, "text/csv");
     const query = queryOf(request, importQuery);
-    return importSheet((await params).id, await textOf(request), query, whoOf(request));
+    const book = request.headers.get("content-type") === XLSX;
+    if (!book) requireType(request, TEXT_SHEET, `text/csv, or ${XLSX}`);
+    const sheet = book ? await bytesOf(request) : await textOf(request);
+    return importSheet((await params).id, sheet, query, whoOf(request));
   },
 });

@@ -219,6 +219,7 @@ test("a sheet as text/csv: what it would change is answered first, then taken at
     untaken: [{ column: "who", why: "it names nothing of this study" }],
     problems: ["Row 3: “x” in Whiteness is not a number; that cell is left as it was."],
     repeats: [],
+    remarks: [],
     again: 0,
   });
   expect((await stored(page, id)).revision).toBe(1);

@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import writeXlsx from "write-excel-file/node";
 import { axe, expect, importStudy, press, saved, stored, test, visit } from "./help";
 
@@ -241,6 +242,17 @@ test("a workbook is read beside the page, its oddities are said, and its results
   const results = (await stored(page, id)).study.trials.map((t) => t.results.y);
   expect(results.slice(0, 2)).toEqual([[40.25, 40.5], 38.125]);
   const type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+  // The study as a workbook, brought back untouched, changes nothing.
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Workbook" }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe("test.xlsx");
+  const same = await page.request.post(`/api/studies/${id}/import?dry=1`, {
+    data: readFileSync(await download.path()),
+    headers: { "content-type": type },
+  });
+  expect(await same.json()).toMatchObject({ changes: [], problems: [] });
   const asked = await page.request.post(`/api/studies/${id}/import?dry=1`, {
     data: await writeXlsx([
       ["trial", "Haze"],

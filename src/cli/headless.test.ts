@@ -402,6 +402,9 @@ describe("a study from the command line", () => {
     expect(dry.problems[1]).toContain("“2026-01-05” in y is not a number");
     expect(json([...asked, "--rows-are-repeats"]).changes).toMatchObject([{ to: [31.5, 31.7] }]);
     expect(refused(["import", study, "results.xlsx", "--sheet", "Day 2"])).toMatchObject({ code: "no-sheet" });
+    // The whole study as a workbook; brought back it changes nothing.
+    run(["export", study, "--format", "xlsx", "--out", "whole.xlsx"]);
+    expect(json(["import", study, "whole.xlsx", "--dry-run"])).toMatchObject({ changes: [], problems: [] });
     writeFileSync(join(folder, "old.xls"), Buffer.from([0xd0, 0xcf, 0x11, 0xe0]));
     expect(refused(["import", study, "old.xls"])).toMatchObject({ code: "workbook-locked" });
   });

@@ -45,15 +45,15 @@ export const readStudy = (path: string): Study => readStudyFile(readText(path));
 /** What a file holds as JSON, whatever it is. */
 export const readJson = (path: string): unknown => parseJson(readText(path), { of: "study-file", name: path });
 
-/** Writes text to a file, whole or not at all, or for `-` to standard output. */
-export function writeOut(text: string, target: string): void {
+/** Writes text or bytes to a file, whole or not at all, or for `-` to standard output. */
+export function writeOut(content: string | Uint8Array, target: string): void {
   if (target === "-") {
-    process.stdout.write(text);
+    process.stdout.write(content);
     return;
   }
   const file = locate(target);
   try {
-    writeFileSync(`${file}.part`, text);
+    writeFileSync(`${file}.part`, content);
     renameSync(`${file}.part`, file);
   } catch {
     throw new StudyError("cannot-write", { file: target }, [target]);

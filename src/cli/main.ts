@@ -15,6 +15,7 @@ import {
   StudyError,
   studyFaults,
   writeStudyFile,
+  writeWorkbook,
 } from "@/core";
 import { addFlags, flagName } from "./flags";
 import { readJson, readSheetFile, readStudy, writeOut, writeStudy } from "./input";
@@ -138,15 +139,22 @@ function addFiles(program: Command): void {
 
   verb(
     "export",
-    "The ledger as CSV, or the study file",
+    "The ledger as CSV, the whole study as a workbook, or the study file",
     "export examples/wool-scouring.trialmoor.json --format csv --out ledger.csv",
   )
     .argument("<study>", "study file, or - for standard input")
-    .addOption(new Option("--format <format>", "what is written").choices(["csv", "json"]).makeOptionMandatory())
+    .addOption(
+      new Option("--format <format>", "what is written").choices(["csv", "xlsx", "json"]).makeOptionMandatory(),
+    )
     .option("--out <file>", "a file; standard output unless said")
-    .action((path: string, o: Common & { format: string }) => {
+    .action(async (path: string, o: Common & { format: string }) => {
       const study: Study = readStudy(path);
-      writeOut(o.format === "csv" ? ledgerCsv(study) : writeStudyFile(study), o.out ?? "-");
+      const formats: Record<string, () => string | Promise<Uint8Array>> = {
+        csv: () => ledgerCsv(study),
+        xlsx: () => writeWorkbook(study),
+        json: () => writeStudyFile(study),
+      };
+      writeOut(await formats[o.format](), o.out ?? "-");
     });
 
   verb("example", "The whole job on a shipped example, step by step", "example wool-scouring")

@@ -43,6 +43,7 @@ export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-
 export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
 export { readWorkbook, type WorkbookSheet } from "./formats/workbook";
+export { writeWorkbook } from "./formats/workbook-out";
 export { changeOf, goneKey, type Names, spotOf, standingOf } from "./history/change";
 export { differences } from "./history/differences";
 export type { Mark } from "./history/mark";

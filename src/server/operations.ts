@@ -5,7 +5,7 @@ import { MOST_NAME } from "./access/session";
 import { restoreSchema } from "./backups";
 import { changeSchemas, importQuery } from "./changes";
 import { entrySchema } from "./entries";
-import { SQLITE } from "./guard";
+import { SQLITE, XLSX } from "./guard";
 import { historyQuery, markSchema } from "./history";
 import { keepingChange, keepingSchema } from "./keeping";
 import { bodySchema, revision } from "./questions";
@@ -505,8 +505,8 @@ export const operations: readonly Operation[] = [
     id: "exportStudy",
     method: "get",
     path: `${STUDY}/export`,
-    summary: "Download the ledger (csv) or the study file (json)",
-    query: { format: { schema: z.enum(["csv", "json", "raw"]).optional(), summary: "json unless said" } },
+    summary: "Download the ledger (csv), the study as a workbook (xlsx) or its file (json)",
+    query: { format: { schema: z.enum(["csv", "xlsx", "json", "raw"]).optional(), summary: "json unless said" } },
     answers: [
       {
         status: 200,
@@ -514,6 +514,7 @@ export const operations: readonly Operation[] = [
         summary: "The study file, or the ledger as text/csv, or with raw the rows as they stand",
       },
       { status: 200, type: "text/csv", schema: z.string(), summary: "The ledger" },
+      { status: 200, type: XLSX, schema: z.string(), summary: "The workbook" },
     ],
     problems: [404, 422],
   },

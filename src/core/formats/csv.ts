@@ -22,45 +22,69 @@ const safe = (value: string | number | null | undefined): string => {
   return typeof value === "string" && /^'*\s*[=+\-@]/.test(text) && !Number.isFinite(Number(text)) ? `'${text}` : text;
 };
 
-/** The whole ledger in run order as comma-separated text (RFC 4180), full precision. */
-export function ledgerCsv(study: Study): string {
+/** A column of the ledger as it leaves the house. */
+export interface LedgerColumn {
+  /** Unmistakable: what an import finds it by. */
+  id: string;
+  /** For people: name and unit. */
+  name: string;
+  unit: string;
+}
+type LedgerCell = string | number | null;
+
+/** The whole ledger in run order, full precision: a row a trial, repeats in columns of their own. */
+export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: LedgerCell[][] } {
+  const own = (id: string): LedgerColumn => ({ id, name: id, unit: "" });
   const asRun = study.factors.filter((f) => study.trials.some((t) => t.asRun?.[f.id] !== undefined));
   const results = measuredResponses(study).flatMap((r) => {
     const n = repeatsOf(study, r.id);
-    return Array.from({ length: n }, (_, i) => ({ id: r.id, i, head: n === 1 ? r.id : `${r.id}.${i + 1}` }));
+    return Array.from({ length: n }, (_, i) => ({
+      i,
+      of: r.id,
+      column: {
+        id: n === 1 ? r.id : `${r.id}.${i + 1}`,
+        name: n === 1 ? r.name : `${r.name} ${i + 1}`,
+        unit: r.unit ?? "",
+      },
+    }));
   });
-  const fields = [
-    "order",
-    "standard",
-    "wave",
-    "kind",
-    "state",
-    ...study.factors.map((f) => f.id),
-    ...asRun.map((f) => `${f.id} (as run)`),
-    ...study.covariates.map((c) => c.id),
-    ...results.map((r) => r.head),
-    "note",
-    "trial id",
+  const unitOf = (f: Study["factors"][number]): string => ("unit" in f ? (f.unit ?? "") : "");
+  const columns = [
+    ...["order", "standard", "wave", "kind", "state"].map(own),
+    ...study.factors.map((f) => ({ id: f.id, name: f.name, unit: unitOf(f) })),
+    ...asRun.map((f) => ({ id: `${f.id} (as run)`, name: `${f.name} (as run)`, unit: unitOf(f) })),
+    ...study.covariates.map((c) => ({ id: c.id, name: c.name, unit: c.unit ?? "" })),
+    ...results.map((r) => r.column),
+    ...["note", "trial id"].map(own),
   ];
-  const data = [...study.trials]
+  const rows = [...study.trials]
     .sort((a, b) => a.order - b.order)
-    .map((t) => [
+    .map((t): LedgerCell[] => [
       t.order,
       t.standard,
       t.wave,
       t.kind,
       t.state,
-      ...study.factors.map((f) => safe(t.settings[f.id])),
-      ...asRun.map((f) => safe(t.asRun?.[f.id])),
-      ...study.covariates.map((c) => safe(t.covariates?.[c.id])),
-      ...results.map(({ id, i }) => {
-        const r = t.results[id];
-        return safe(Array.isArray(r) ? r[i] : i === 0 ? r : null);
+      ...study.factors.map((f) => t.settings[f.id] ?? null),
+      ...asRun.map((f) => t.asRun?.[f.id] ?? null),
+      ...study.covariates.map((c) => t.covariates?.[c.id] ?? null),
+      ...results.map(({ of, i }) => {
+        const r = t.results[of] ?? null;
+        return Array.isArray(r) ? (r[i] ?? null) : i === 0 ? r : null;
       }),
-      safe(t.note),
+      t.note,
       t.id,
     ]);
-  return csvText(fields.map(safe), data);
+  return { columns, rows };
+}
+
+/** The whole ledger in run order as comma-separated text (RFC 4180), full precision. */
+export function ledgerCsv(study: Study): string {
+  const { columns, rows } = ledgerTable(study);
+  return csvText(
+    columns.map((c) => safe(c.id)),
+    rows.map((r) => r.map(safe)),
+  );
 }
 
 /** Rows under headings as comma-separated text (RFC 4180), their cells as they are. */

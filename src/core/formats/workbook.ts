@@ -152,18 +152,22 @@ export async function readWorkbook(bytes: Uint8Array, wanted?: string): Promise<
     0,
     rows.findIndex((r) => filled(r) > 1),
   );
+  // Our own ledger names its columns for an import in a hidden second row.
+  const ours = found.sheet === LEDGER && rows[0]?.[0] === "order" && rows[1]?.[0] === "order";
   const above = rows.slice(0, first).filter((r) => filled(r) > 0).length;
   const dates = rows.flat().filter((c) => c instanceof Date).length;
   const others = names.filter((n) => n !== found.sheet);
   const remarks: Said<WorkbookValues>[] = [
     ...(others.length > 0 ? [{ code: "book-sheet" as const, values: { sheet: found.sheet, others } }] : []),
     ...(above > 0 ? [{ code: "book-above" as const, values: { rows: above } }] : []),
-    ...oddities(sheets.find((s) => s.name === found.sheet)?.xml ?? ""),
+    ...oddities(sheets.find((s) => s.name === found.sheet)?.xml ?? "").filter(
+      (r) => !(ours && r.code === "book-hidden" && r.values.columns === 0 && r.values.rows === 1),
+    ),
     ...(dates > 0 ? [{ code: "book-dates" as const, values: { cells: dates } }] : []),
     ...(macros ? [{ code: "book-macros" as const, values: {} }] : []),
   ];
   const text = Papa.unparse(
-    rows.slice(first).map((r) => r.map(textOf)),
+    rows.slice(ours ? 1 : first).map((r) => r.map(textOf)),
     { delimiter: "\t", newline: "\n" },
   );
   return { sheets: names, sheet: found.sheet, text, remarks };

@@ -59,7 +59,7 @@ export const problems = {
     `The disk of the folder of backups, ${v.folder}, is full; no backup was made. Make room, or give TRIALMOOR_BACKUPS another folder.`,
   "no-job": (_: object) => "There is no such computation.",
   "bad-format": (v: { format: string }) =>
-    `There is no export format “${v.format}”; the formats are csv, json and raw.`,
+    `There is no export format “${v.format}”; the formats are csv, xlsx, json and raw.`,
   missing: (_: object) => "Taking a sheet changes the study; send its revision, or dry=1 to see what would change.",
   "damaged-study": (v: { title: string; why: string; id: string }) =>
     `The study “${v.title}” cannot be read: ${v.why}. The others work; save its raw file (/api/studies/${v.id}/export?format=raw) before anything else.`,

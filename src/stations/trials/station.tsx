@@ -125,6 +125,9 @@ export function TrialsStation() {
             <AtTheMachine id={id} />
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
+            <Button href={`/api/studies/${id}/export?format=xlsx`} title="Question, plans, ledger and models as sheets">
+              Workbook
+            </Button>
             {progress ? (
               <span className="row" role="status">
                 <Progress

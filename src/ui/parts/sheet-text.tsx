@@ -54,7 +54,7 @@ export function SheetText({
         <FilePick of={of} accept={SHEET_FILES} disabled={busy} take={(file) => void take(file)}>
           Choose a file
         </FilePick>
-        <span className="small quiet" role="status">
+        <span className="small quiet" {...(busy ? { role: "status" } : {})}>
           {busy ? "reading the file…" : "a workbook (.xlsx), or text with commas, semicolons or tabs between"}
         </span>
       </div>

@@ -157,6 +157,7 @@ function Shell({ children }: { children: ReactNode }) {
     { name: "Fold or unfold the probe", keys: "[", run: () => fold("probe") },
     { name: "Fold or unfold readings", keys: "]", run: () => fold("readings") },
     { name: "Download the study file", run: () => window.location.assign(`/api/studies/${id}/export?format=json`) },
+    { name: "Download a workbook", run: () => window.location.assign(`/api/studies/${id}/export?format=xlsx`) },
     { name: "Download the ledger as CSV", run: () => window.location.assign(`/api/studies/${id}/export?format=csv`) },
     ...desk
       .getState()

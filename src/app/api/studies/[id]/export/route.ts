@@ -1,4 +1,5 @@
-import { ledgerCsv, writeStudyFile } from "@/core";
+import { ledgerCsv, writeStudyFile, writeWorkbook } from "@/core";
+import { XLSX } from "@/server/guard";
 import { Problem } from "@/server/problem";
 import { route } from "@/server/route";
 import { rawStudy, readStudy } from "@/server/studies";
@@ -25,6 +26,10 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
     if (format === "csv")
       return new Response(ledgerCsv(study), {
         headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": attachment(".csv") },
+      });
+    if (format === "xlsx")
+      return new Response(Buffer.from(await writeWorkbook(study)), {
+        headers: { "content-type": XLSX, "content-disposition": attachment(".xlsx") },
       });
     if (format === "json")
       return new Response(writeStudyFile(study), {

@@ -331,7 +331,7 @@ test("five wrong passphrases, then even the right one waits; who is signed in st
   await page.getByLabel("Passphrase", { exact: true }).fill(PASSPHRASE);
   await page.keyboard.press("Enter");
   await expect(page.getByRole("alert").filter({ hasText: "." })).toContainText(
-    /Too many wrong tries from here; try again in \d+ seconds\./,
+    /Too many tries; try again in \d+ seconds\./,
   );
   await expect(page.getByLabel("Passphrase", { exact: true })).toHaveValue(PASSPHRASE);
   expect((await desk.request.get("/api/studies")).status()).toBe(200);

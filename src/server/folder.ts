@@ -45,7 +45,7 @@ function readHolder(path: string): Holder | undefined {
 }
 
 /** What an error of the disk or of SQLite says of the folder. */
-function startErrorOf(folder: string, error: unknown): StartError {
+export function startErrorOf(folder: string, error: unknown): StartError {
   const { code, message } = error as Coded;
   switch (code) {
     case "SQLITE_NOTADB":

@@ -5,6 +5,7 @@ import { join } from "node:path";
 import { beforeAll, describe, expect, it } from "vitest";
 import { makeBackup, restoreBackup } from "../backups";
 import { database } from "../database";
+import type { Problem } from "../problem";
 import { createStudy } from "../studies";
 import { ownFolder } from "../testing/own-folder";
 import { refused } from "../testing/refused";
@@ -146,6 +147,12 @@ describe("a session", () => {
     expect(Number(late.headers["retry-after"])).toBeGreaterThan(20);
     expect(await signIn(GOOD, "", "10.0.0.4", undefined)).toBeDefined();
   });
+  it("asks to come back where twenty others wait for theirs to be looked at, from wherever they come", async () => {
+    const asked = Array.from({ length: 25 }, (_, n) => signIn(GOOD, "", `10.1.0.${n}`, undefined));
+    const ended = await Promise.allSettled(asked);
+    expect(ended.filter((e) => e.status === "fulfilled")).toHaveLength(20);
+    for (const e of ended) if (e.status === "rejected") expect((e.reason as Problem).code).toBe("too-many-tries");
+  }, 60_000);
 });
 
 describe("a key of the bench", () => {

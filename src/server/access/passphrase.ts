@@ -81,8 +81,13 @@ export async function setPassphrase(folder: string, passphrase: string): Promise
   renameSync(part, pathIn(folder));
 }
 
-/** Digests are made one after another: each takes much memory. */
+/** Digests are made one after another: each takes much memory, and half a second. */
 let queue: Promise<unknown> = Promise.resolve();
+let waiting = 0;
+const MOST_WAITING = 20;
+
+/** Whether so many wait for a digest already that nobody else should. */
+export const tooManyWaiting = (): boolean => waiting >= MOST_WAITING;
 
 /** Whether it is the passphrase; takes as long when it is not, or when none is set. */
 export function isPassphrase(folder: string, passphrase: string): Promise<boolean> {
@@ -92,6 +97,11 @@ export function isPassphrase(folder: string, passphrase: string): Promise<boolea
     const same = timingSafeEqual(await digestOf(passphrase, against), Buffer.from(against.digest, "base64"));
     return same && kept !== undefined;
   });
-  queue = next.catch(() => undefined);
+  waiting++;
+  queue = next
+    .catch(() => undefined)
+    .finally(() => {
+      waiting--;
+    });
   return next;
 }

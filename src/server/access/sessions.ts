@@ -1,7 +1,7 @@
 import { database, type SessionRow } from "../database";
 import { Problem } from "../problem";
 import { digestOf, keyById, keyBySecret, newSecret } from "./keys";
-import { isPassphrase, passphraseMark } from "./passphrase";
+import { isPassphrase, passphraseMark, tooManyWaiting } from "./passphrase";
 import type { Session } from "./session";
 import { triesOf, WrongTries } from "./tries";
 
@@ -22,6 +22,8 @@ const NOTED_MS = 60_000;
 const COOKIE = "__Host-trialmoor";
 
 const tries = new WrongTries();
+/** How long somebody is asked to wait while many others sign in, in seconds. */
+const BUSY_SECONDS = 5;
 
 /** A session that was begun: what the browser is given, and who it then is. */
 export interface Begun {
@@ -70,14 +72,14 @@ export async function signIn(
   client: string,
   before: string | undefined,
 ): Promise<Begun> {
+  const { folder } = await database();
   const address = triesOf(client);
   const waits = tries.waits(address);
-  if (waits > 0) {
-    const seconds = Math.ceil(waits / 1000);
+  if (waits > 0 || tooManyWaiting()) {
+    const seconds = Math.max(BUSY_SECONDS, Math.ceil(waits / 1000));
     throw new Problem("too-many-tries", { seconds }, { headers: { "retry-after": String(seconds) } });
   }
   tries.begun(address);
-  const { folder } = await database();
   if (!(await isPassphrase(folder, passphrase))) throw new Problem("wrong-passphrase", {}, { path: ["passphrase"] });
   tries.right(address);
   return begin({ role: "desk", name, opened: true }, passphraseMark(folder) ?? "", before);

@@ -2,7 +2,7 @@
 import { mkdirSync } from "node:fs";
 import { createInterface } from "node:readline/promises";
 import { read } from "read";
-import { dataFolder, StartError } from "../folder";
+import { dataFolder, StartError, startErrorOf } from "../folder";
 import { LEAST_CHARACTERS, setPassphrase } from "./passphrase";
 
 async function ask(): Promise<string> {
@@ -17,13 +17,13 @@ async function ask(): Promise<string> {
   return first;
 }
 
+const folder = dataFolder();
 try {
-  const folder = dataFolder();
   const passphrase = await ask();
   mkdirSync(folder, { recursive: true });
   await setPassphrase(folder, passphrase);
   console.log("The passphrase is set. Whoever was signed in signs in again.");
 } catch (error) {
-  console.error(error instanceof StartError ? error.message : error);
+  console.error((error instanceof StartError ? error : startErrorOf(folder, error)).message);
   process.exit(1);
 }

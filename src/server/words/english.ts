@@ -14,8 +14,7 @@ export const problems = {
   "wrong-passphrase": (_: object) => "This is not the passphrase. Whoever runs the server knows it.",
   "wrong-bench-key": (_: object) =>
     "This link does not open the bench any more: it was taken back, or is not whole. Ask at the desk for a new one.",
-  "too-many-tries": (v: { seconds: number }) =>
-    `Too many wrong tries from here; try again in ${counted(v.seconds, "second")}.`,
+  "too-many-tries": (v: { seconds: number }) => `Too many tries; try again in ${counted(v.seconds, "second")}.`,
   "bench-only": (_: object) => "A key of the bench opens the trials of one study there, and nothing else.",
   "not-encrypted": (_: object) =>
     "This request came over a network without encryption, so it is not answered. Use the https address.",

@@ -17,15 +17,18 @@ export interface Dot {
 
 /** Finds the point that the hand means anywhere over a plot, however small its dot is; drawn last, above the dots. */
 export function Nearest({ box, dots, near }: { box: Box; dots: readonly Dot[]; near(id: string | undefined): void }) {
-  const found = useMemo(
-    () =>
-      Delaunay.from(
+  // Worked out when a hand first comes near: a chart of a thousand dots must not pay for it as it opens.
+  const found = useMemo(() => {
+    let made: Delaunay<Dot> | undefined;
+    return () => {
+      made ??= Delaunay.from(
         dots,
         (s) => s.x,
         (s) => s.y,
-      ),
-    [dots],
-  );
+      );
+      return made;
+    };
+  }, [dots]);
   const [meant, setMeant] = useState<Dot | undefined>(undefined);
   const mean = (dot: Dot | undefined): void => {
     if (dot?.id === meant?.id) return;
@@ -41,7 +44,7 @@ export function Nearest({ box, dots, near }: { box: Box; dots: readonly Dot[]; n
       fill="transparent"
       onPointerMove={(e) => {
         const [x, y] = pointer(e.nativeEvent, e.currentTarget);
-        const dot = dots[found.find(x, y)];
+        const dot = dots[found().find(x, y)];
         mean(dot && Math.hypot(dot.x - x, dot.y - y) <= defaults.reach ? dot : undefined);
       }}
       onPointerLeave={() => mean(undefined)}

@@ -125,7 +125,8 @@ export function createBench(id: string, revision: number, opened: Study, againMs
           } else if (response?.status === 409 && answer && "now" in answer) {
             const clash = { ...first, now: answer.now ?? null };
             stand(get().confirmed, { waiting: rest, clashes: [...get().clashes, clash], away: false });
-          } else if (!response || takesLater(response.status)) {
+          } else if (!response || !answer || takesLater(response.status)) {
+            // An answer that is cut short says nothing of what became of the entry: it is sent again under its key.
             set({ away: true });
             later();
             return;

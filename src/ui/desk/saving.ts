@@ -217,14 +217,15 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
           if (!change) break;
           set({ saved: "saving" });
           const response = await post(change).catch(() => undefined);
-          const answer = (await response?.json().catch(() => ({}))) as
+          const answer = (await response?.json().catch(() => undefined)) as
             | { revision?: number; study?: unknown; detail?: string }
             | undefined;
           if (response) noteAnswer(response.status);
           if (response?.ok && answer?.revision !== undefined) acknowledge(change, answer.revision);
           else if (response?.status === 409 && answer?.study)
             rebase(parseStudy(answer.study), answer.revision ?? get().revision);
-          else if (!response || response.status >= 500 || response.status === 401) {
+          // An answer that is cut short says nothing of what became of the change: it is asked for again.
+          else if (!response || !answer || response.status >= 500 || response.status === 401) {
             set({ saved: "offline", trouble: answer?.detail });
             await wait(AGAIN_MS);
           } else refuse(change, answer?.detail ?? "The server refused this change.");

@@ -207,7 +207,7 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
       get().follow(study);
     }
 
-    /** Sends what waits, one change at a time. */
+    /** Sends what waits, one change at a time; an answer that breaks off says nothing, and is asked for again. */
     async function send(): Promise<void> {
       if (flying) return;
       flying = true;
@@ -224,7 +224,6 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
           if (response?.ok && answer?.revision !== undefined) acknowledge(change, answer.revision);
           else if (response?.status === 409 && answer?.study)
             rebase(parseStudy(answer.study), answer.revision ?? get().revision);
-          // An answer that is cut short says nothing of what became of the change: it is asked for again.
           else if (!response || !answer || response.status >= 500 || response.status === 401) {
             set({ saved: "offline", trouble: answer?.detail });
             await wait(AGAIN_MS);

@@ -52,6 +52,10 @@ test("one trial at a time by keys: what changes stands out, odd results are aske
   await grease.press("Enter");
   await expect(page.getByRole("alert").first()).toContainText("Grease: “about 5” is not a number");
   await expect(grease).toHaveValue("about 5");
+  await grease.fill("600 610");
+  await grease.press("Enter");
+  await expect(page.getByRole("alert").first()).toContainText("Grease: “600 610” may be several readings");
+  await expect(grease).toHaveValue("600 610");
   await grease.fill("0,52");
   await grease.press("Enter");
   await page.getByRole("button", { name: "One more reading of Grease" }).click();

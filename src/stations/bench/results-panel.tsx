@@ -8,11 +8,23 @@ import {
   type Response,
   type Result,
   readNumber,
+  readResultCell,
   type Study,
   type Trial,
 } from "@/core";
 import css from "./bench.module.css";
 import { Keypad, pressed, useInputMode } from "./keypad";
+
+/** One reading as it was typed. “600 610” may be one number or two, and is not guessed at. */
+function oneReading(name: string, text: string): { value?: number | null; sentence?: string } {
+  const read = readResultCell(text);
+  if (read.ok && !Array.isArray(read.value)) return { value: read.value };
+  const sentence =
+    read.ok || read.why === "either"
+      ? `${name}: “${text}” may be several readings; type one here without spaces, and + for one more.`
+      : `${name}: “${text}” is not a number; type what was measured.`;
+  return { sentence };
+}
 
 const listOf = (r: Result | undefined): (number | null)[] =>
   r === undefined || r === null ? [] : Array.isArray(r) ? r : [r];
@@ -170,9 +182,9 @@ export function ResultsPanel({
       setDraft(undefined);
       return false;
     }
-    const value = readNumber(text.replace("−", "-"));
+    const { value, sentence: unread } = oneReading(r.name, text);
     if (value === undefined) {
-      setSentence(`${r.name}: “${text}” is not a number; type what was measured.`);
+      setSentence(unread);
       return false;
     }
     if (value === (listOf(trial.results[r.id])[at] ?? null)) {

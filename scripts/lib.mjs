@@ -118,7 +118,7 @@ export async function bundle() {
   mkdirSync(join(root, "dist"), { recursive: true });
   await build({
     entryPoints: {
-      headless: join(root, "src/cli/run.ts"),
+      headless: join(root, "src/cli/start.ts"),
       worker: join(root, "src/server/worker.ts"),
       serve: join(root, "src/server/serve.ts"),
       passphrase: join(root, "src/server/access/set-passphrase.ts"),

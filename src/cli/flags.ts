@@ -16,6 +16,14 @@ const whole = (text: string): number => {
   if (!Number.isInteger(v) || v < 0) throw new InvalidArgumentError("give a whole number");
   return v;
 };
+/** A whole number within bounds. */
+export const countFrom =
+  (least: number, most: number) =>
+  (text: string): number => {
+    const v = whole(text);
+    if (v < least || v > most) throw new InvalidArgumentError(`give a whole number from ${least} to ${most}`);
+    return v;
+  };
 const list = (text: string): string[] => text.split(",").map((t) => t.trim());
 const numberOrWord = (text: string): string | number =>
   Number.isFinite(Number(text)) && text.trim() !== "" ? Number(text) : text;

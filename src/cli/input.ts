@@ -13,7 +13,7 @@ import {
 } from "@/core";
 
 /** Paths are relative to where the command was called, not to where npm runs it. */
-const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);
+export const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);
 
 export function readText(path: string): string {
   try {

@@ -17,8 +17,9 @@ import {
   writeStudyFile,
   writeWorkbook,
 } from "@/core";
-import { addFlags, flagName } from "./flags";
+import { addFlags, countFrom, flagName } from "./flags";
 import { readJson, readSheetFile, readStudy, writeOut, writeStudy } from "./input";
+import type { RunOptions } from "./run-trials";
 
 /** A call that is wrong in itself: exit code 2. */
 class WrongCall extends Error {}
@@ -155,6 +156,33 @@ function addFiles(program: Command): void {
         json: () => writeStudyFile(study),
       };
       writeOut(await formats[o.format](), o.out ?? "-");
+    });
+
+  verb(
+    "run",
+    "Each waiting trial through a program of your own",
+    `run my-study.trialmoor.json --program "python3 simulate.py" --at-once 2`,
+  )
+    .argument("<study>", "study file")
+    .requiredOption(
+      "--program <command>",
+      "run once a trial: JSON on its standard input, JSON or name=value lines on its standard output",
+    )
+    .option("--at-once <n>", "trials at the same time", countFrom(1, 64), 1)
+    .option("--timeout <s>", "seconds after which a call counts as failed", countFrom(1, 86_400), 60)
+    .option("--tries <n>", "calls before a trial counts as failed", countFrom(1, 20), 1)
+    .option("--json", "as JSON")
+    .option("--out <file>", "write the study elsewhere, not in place")
+    .action(async (path: string, o: Common & Omit<RunOptions, "out">) => {
+      if (path === "-" || o.out === "-")
+        throw new WrongCall("Trials are run from a study file, not from standard input.");
+      const { runTrials, reportText } = await import("./run-trials");
+      const stopping = new AbortController();
+      const stop = (): void => stopping.abort();
+      process.once("SIGINT", stop).once("SIGTERM", stop);
+      const tell = (line: string): void => void process.stderr.write(`${line}\n`);
+      const report = await runTrials(path, o, o.json ? () => undefined : tell, stopping.signal);
+      print(o.json, report, () => reportText(report));
     });
 
   verb("example", "The whole job on a shipped example, step by step", "example wool-scouring")

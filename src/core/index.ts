@@ -75,6 +75,16 @@ export { makePlan } from "./plans/make-plan";
 export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
 export type { Plan, PlanFamily } from "./plans/plan";
 export {
+  checkAnswer,
+  MOST_ANSWER,
+  type Outcome,
+  outcomeEdits,
+  type ProgramAnswer,
+  programAnswer,
+  readAnswer,
+} from "./programs/answer";
+export { type Asked, askedOf } from "./programs/asked";
+export {
   ask,
   askPlain,
   finish,

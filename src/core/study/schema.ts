@@ -92,6 +92,8 @@ const response = z.strictObject({
   smallest: z.number().positive().optional(),
   decimals: z.number().int().min(0).max(10).optional(),
   goal: goal.default({ aim: "watch" }),
+  /** What several values in one trial are: repeats of a measurement (unless said), or units that were made. */
+  several: z.enum(["repeats", "units"]).optional(),
   /** A spread: the standard deviation of another response, from repeats within trials or from trials run again. */
   spread: z.strictObject({ of: id, from: z.enum(["repeats", "replicates"]) }).optional(),
   notes: z.string().max(2000).optional(),
@@ -179,7 +181,7 @@ export const TRIAL_KINDS = [
 ] as const;
 export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
 /** Most values of one response in one trial. */
-export const MOST_REPEATS = 50;
+export const MOST_REPEATS = 5000;
 export const resultSchema = z.union([number, z.array(number.nullable()).max(MOST_REPEATS), z.null()]);
 
 /** When the machine stood as a trial asks. */

@@ -337,10 +337,28 @@ export const errors = {
     `Replicates is ${written(v.replicates)}; give a whole number up to ${grouped(v.most)}.`,
   "power-question.three": (v: { given: number }) =>
     `Give three of effect, noise, power and replicates; ${written(v.given)} were given.`,
+  "program-answer.missing": (v: { responses: string[] }) =>
+    `The answer says nothing of ${listed(v.responses)}; each response of the study is needed.`,
+  "program-answer.not-number": (v: { name: string; value: string }) =>
+    `The answer gives ${v.name} as ${v.value}, which is no number.`,
+  "program-answer.nothing": (_: object) => "The answer is empty; print lines of name=value, or one JSON object.",
+  "program-answer.too-long": (v: { most: number }) =>
+    `The answer is longer than ${v.most === 1 ? "one character" : `${grouped(v.most)} characters`}; print the results alone.`,
+  "program-answer.too-many": (v: { name: string; values: number; most: number }) =>
+    `The answer gives ${grouped(v.values)} values of ${v.name}; a trial holds at most ${grouped(v.most)}.`,
+  "program-answer.twice": (v: { name: string }) =>
+    `The answer says ${v.name} twice; say it once, several values as a list.`,
+  "program-answer.two": (_: object) => "The program answered more than once; print one answer a trial.",
+  "program-answer.unknown": (v: { name: string; responses: string[] }) =>
+    `The answer names “${v.name}”, which is no response of this study; its responses are ${v.responses.join(", ")}.`,
+  "program-answer.unreadable": (v: { text: string }) =>
+    `The answer “${v.text}” is neither lines of name=value nor one JSON object.`,
   retired: (v: { place: string; factor: string }) =>
     `${v.place}: ${v.factor} is retired; bring it back before using it in a model.`,
   "rig-unfit.number": (v: { rig: string; factor: string }) => `The ${v.rig} rig takes a number for ${v.factor}.`,
   "rig-unfit.study": (v: { why: Said<UnfitValues> }) => worded(unfits, v.why),
+  "run-held": (v: { file: string; pid: number }) =>
+    `Another run is at ${v.file} (process ${v.pid}); let it end, or stop it first.`,
   "same-heading": (v: { headings: [string, string]; columns: [number, number] }) =>
     `The heading ${sameText(v.headings)} (columns ${v.columns[0]} and ${v.columns[1]}), so one column would be lost. Rename one of them, or take it out of the sheet; nothing was taken.`,
   "no-workbook": (_: object) =>

@@ -107,6 +107,25 @@ export interface SessionRow {
   usedAt: string;
 }
 
+/** A trial lent to a program or a rig. */
+export interface LeaseRow {
+  id: string;
+  studyId: string;
+  trialId: string;
+  holder: string;
+  /** How long it is lent for, each time. */
+  seconds: number;
+  since: string;
+  until: string;
+}
+
+/** Whether a study lends trials, and how many at once; a study without lends as many as are asked for. */
+export interface LendingRow {
+  studyId: string;
+  stopped: 0 | 1;
+  atOnce: number | null;
+}
+
 export interface RequestRow {
   key: string;
   digest: string;
@@ -129,6 +148,8 @@ export interface Database {
   spent: ModelStatic<Row<SpentRow>>;
   benchKeys: ModelStatic<Row<BenchKeyRow>>;
   sessions: ModelStatic<Row<SessionRow>>;
+  leases: ModelStatic<Row<LeaseRow>>;
+  lending: ModelStatic<Row<LendingRow>>;
   /** Studies as they were last read or written, so that what has not changed is not read from its rows again. */
   latest: Map<string, { revision: number; study: Study }>;
   /** Runs one writing transaction; they queue up, since SQLite takes one writer at a time. */
@@ -256,6 +277,16 @@ async function open(): Promise<Database> {
       "sessions",
       { digest: key(), role: text(), name: text(), mark: text(), createdAt: text(), usedAt: text() },
       options,
+    ),
+    leases: sequelize.define(
+      "leases",
+      { id: key(), studyId: text(), trialId: text(), holder: text(), seconds: whole(), since: text(), until: text() },
+      options,
+    ),
+    lending: sequelize.define(
+      "lending",
+      { studyId: key(), stopped: whole(), atOnce: { type: DataTypes.INTEGER, allowNull: true } },
+      { ...options, freezeTableName: true },
     ),
     requests: sequelize.define("requests", { key: key(), digest: text(), studies: text(), at: text() }, options),
     write(work) {

@@ -9,6 +9,8 @@ const JSON_TYPE = /^application\/(.+\+)?json\b/;
 export const SQLITE = "application/vnd.sqlite3";
 export const SQLITE_TYPE = /^application\/vnd\.sqlite3\b/;
 export const TEXT_SHEET = /^text\/(csv|tab-separated-values|plain)\b/;
+/** What a program printed. */
+export const PRINTED = /^text\/plain\b/;
 /** A workbook as a file. */
 export const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
 
@@ -44,9 +46,11 @@ export function guard(request: Pick<IncomingMessage, "url" | "method" | "headers
   // A backup is written to the disk as it comes, whatever its size.
   if (SQLITE_TYPE.test(type ?? "") && /^\/api\/backups(\?|$)/.test(url) && method === "POST") return;
   if (length > MOST_BYTES) throw tooLarge();
+  const answer = PRINTED.test(type ?? "") && /^\/api\/studies\/[^/]+\/next\/[^/]+\/(results|fail)$/.test(url);
   const sheet = (TEXT_SHEET.test(type ?? "") || type === XLSX) && /^\/api\/studies\/[^/]+\/import(\?|$)/.test(url);
   const hasBody = length > 0 || headers["transfer-encoding"] !== undefined;
-  if ((hasBody || type !== undefined) && !JSON_TYPE.test(type ?? "") && !sheet) throw new Problem("wrong-type.any", {});
+  if ((hasBody || type !== undefined) && !JSON_TYPE.test(type ?? "") && !sheet && !answer)
+    throw new Problem("wrong-type.any", {});
 }
 
 /** Headers of every answer; `nonce` lets the page's own scripts and style elements run, and nothing else. */

@@ -21,7 +21,7 @@ export async function prune(now = Date.now()): Promise<{ jobs: number; studies: 
     );
     const bind = { before: before(deletedDays * DAY) };
     const old = "(SELECT id FROM studies WHERE deletedAt IS NOT NULL AND deletedAt < $before)";
-    for (const table of ["events", "jobs", "spent", "benchKeys"])
+    for (const table of ["events", "jobs", "spent", "benchKeys", "leases", "lending"])
       await db.sequelize.query(`DELETE FROM ${table} WHERE studyId IN ${old}`, { bind, transaction });
     // Waves, trials, results and marks go with their study.
     const studies = await db.sequelize.query(`DELETE FROM studies WHERE id IN ${old} RETURNING id`, {

@@ -97,6 +97,8 @@ describe("what the server says", () => {
     "wrong-host": { host: n === 1 ? "" : "elsewhere.example" },
     "foreign-page": {},
     "no-session": {},
+    "lease-over": {},
+    "lease-over.trial": { order: n },
     "wrong-passphrase": {},
     "wrong-bench-key": {},
     "too-many-tries": { seconds: n },

@@ -261,7 +261,7 @@ export async function seedExamples(): Promise<void> {
  */
 export async function changeNow(
   id: string,
-  edits: (study: Study, stored: StoredStudy) => readonly Edit[],
+  edits: (study: Study, stored: StoredStudy, transaction: Transaction) => readonly Edit[] | Promise<readonly Edit[]>,
   what: string,
   who: string,
   request?: Named,
@@ -271,7 +271,7 @@ export async function changeNow(
     const stored = await load(db, id, transaction);
     if (!stored) throw gone();
     if (request && (await doneBefore(db, request, [id], transaction))) return stored;
-    const made = edits(stored.study, stored);
+    const made = await edits(stored.study, stored, transaction);
     if (made.length === 0) return stored;
     const after = reviseStudy(stored.study, made);
     const spent = (await db.spent.findByPk(id, { raw: true, transaction })) as unknown as { revision: number } | null;

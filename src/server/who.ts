@@ -17,9 +17,9 @@ function saidBy(request: Request): string | null {
  * program that says no name. Over a network it is the name that they signed in with; at a bench that of its key,
  * after whoever stands there. Names travel as encoded text, since headers hold no other letters.
  */
-export function whoOf(request: Request): string {
+export function whoOf(request: Request, called?: string): string {
   const { opened, role, name } = sessionOf(request.headers) ?? HERE;
-  const said = saidBy(request);
+  const said = called ?? saidBy(request);
   if (!opened) return said ?? "http";
   if (role === "desk") return name;
   return said ? `${said} (${name})` : name;

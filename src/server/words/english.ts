@@ -67,6 +67,10 @@ export const problems = {
   "stale-revision.delete": (_: object) =>
     "The study was changed elsewhere since this page showed it; look again before deleting it.",
   clash: (_: object) => "Something else was entered here meanwhile; nothing was overwritten. Choose between the two.",
+  "lease-over": (_: object) =>
+    "This lease is over: it ran out, was taken back, or the trial was lent again. Ask for the next trial.",
+  "lease-over.trial": (v: { order: number }) =>
+    `Trial ${v.order} does not wait any more: it was entered otherwise meanwhile. Nothing was overwritten.`,
   "background-change": (_: object) =>
     "What works in the background cannot be taken up in the same call; read the job's answer, then send it.",
   busy: (v: { waiting: number; seconds: number }) =>

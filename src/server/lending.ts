@@ -1,0 +1,291 @@
+import { randomBytes } from "node:crypto";
+import { Op, QueryTypes, type Transaction } from "sequelize";
+import * as z from "zod";
+import {
+  type Asked,
+  askedOf,
+  checkAnswer,
+  type Edit,
+  type Outcome,
+  outcomeEdits,
+  programAnswer,
+  readAnswer,
+  type Study,
+  type Trial,
+  trialOf,
+  waiting,
+} from "@/core";
+import { type Database, database, type LeaseRow, type LendingRow } from "./database";
+import { Problem } from "./problem";
+import { changeNow, digestOf, type Named, readStudy } from "./studies";
+
+/** How long a trial is lent for unless said, in seconds. */
+const LENT_FOR = 600;
+/** Longest wait that a program is asked for before it asks again, in seconds. */
+const ASK_AGAIN = 10;
+/** Most cells of changes that are told to somebody who watches; who lags behind further reads the study anew. */
+const MOST_CELLS = 4000;
+/** Trials that the rate is told from, and how far back. */
+const LATELY = { trials: 60, ms: 30 * 60_000 };
+
+export const nextSchema = z.strictObject({
+  holder: z.string().trim().min(1).max(60).describe("who runs it: stands with the results"),
+  seconds: z.number().int().min(5).max(86_400).optional().describe("how long it may take before it is lent again; 600"),
+});
+export const answerSchema = programAnswer;
+export const failSchema = z.strictObject({ reason: z.string().trim().min(1).max(4000) });
+export const lendingSchema = z.strictObject({
+  stopped: z.boolean().optional().describe("no trial is lent while it is"),
+  atOnce: z.number().int().min(1).max(1000).nullable().optional().describe("most trials lent at once; null for any"),
+});
+export const watchQuery = z.strictObject({
+  since: z.coerce.number().int().nonnegative().optional().describe("tell what was changed since this revision"),
+});
+
+/** A trial as it is lent. */
+export interface Lease extends Asked {
+  lease: string;
+  until: string;
+}
+
+/** What somebody who watches is told. */
+export interface Watched {
+  revision: number;
+  stopped: boolean;
+  atOnce: number | null;
+  waiting: number;
+  lent: { lease: string; trial: string; order: number; holder: string; since: string; until: string }[];
+  /** Trials that came back lately, and over how many seconds; the rate of both together. */
+  lately: { trials: number; seconds: number };
+  /** What was changed since the revision asked about; absent where that is too much. */
+  changes?: Edit[];
+}
+
+/** When trials came back, by study; told from what this server saw. */
+const holder = globalThis as unknown as { trialmoorReturns?: Map<string, number[]> };
+holder.trialmoorReturns ??= new Map();
+const returns = holder.trialmoorReturns;
+
+function noteReturn(id: string): void {
+  returns.set(id, [...(returns.get(id) ?? []), Date.now()].slice(-LATELY.trials));
+}
+
+const leasesOf = async (db: Database, studyId: string, transaction?: Transaction): Promise<LeaseRow[]> =>
+  (await db.leases.findAll({
+    where: { studyId, until: { [Op.gt]: new Date().toISOString() } },
+    raw: true,
+    ...(transaction ? { transaction } : {}),
+  })) as unknown as LeaseRow[];
+
+const lendingOf = async (db: Database, studyId: string, transaction?: Transaction): Promise<LendingRow> =>
+  ((await db.lending.findByPk(studyId, {
+    raw: true,
+    ...(transaction ? { transaction } : {}),
+  })) as unknown as LendingRow | null) ?? { studyId, stopped: 0, atOnce: null };
+
+const untilOf = (seconds: number): string => new Date(Date.now() + seconds * 1000).toISOString();
+
+/**
+ * Lends the next waiting trial. Where none is to be had, says in how many seconds it is worth asking again: trials
+ * that are lent may come back. Undefined where nothing is left, or lending is stopped.
+ * @throws Problem `no-study`
+ */
+export async function lendNext(
+  id: string,
+  { holder, seconds = LENT_FOR }: z.output<typeof nextSchema>,
+): Promise<Lease | { again: number } | undefined> {
+  const db = await database();
+  await readStudy(id);
+  return db.write(async (transaction) => {
+    const { study } = await readStudy(id);
+    const { stopped, atOnce } = await lendingOf(db, id, transaction);
+    if (stopped) return undefined;
+    const lent = await leasesOf(db, id, transaction);
+    const out = new Set(lent.map((l) => l.trialId));
+    const left = waiting(study);
+    const trial = left.find((t) => !out.has(t.id));
+    if (!trial || (atOnce !== null && lent.length >= atOnce)) {
+      const [soonest] = lent.map((l) => Date.parse(l.until)).sort((a, b) => a - b);
+      if (left.length === 0 || soonest === undefined) return undefined;
+      return { again: Math.max(1, Math.min(ASK_AGAIN, Math.ceil((soonest - Date.now()) / 1000))) };
+    }
+    const lease = randomBytes(12).toString("hex");
+    const until = untilOf(seconds);
+    // One that ran out made room.
+    await db.leases.destroy({ where: { studyId: id, trialId: trial.id }, transaction });
+    await db.leases.create(
+      { id: lease, studyId: id, trialId: trial.id, holder, seconds, since: new Date().toISOString(), until },
+      { transaction },
+    );
+    return { lease, until, ...askedOf(study, trial) };
+  });
+}
+
+/** A lease that holds. @throws Problem `lease-over` */
+async function held(db: Database, studyId: string, id: string, transaction: Transaction): Promise<LeaseRow> {
+  const row = (await db.leases.findOne({ where: { id, studyId }, raw: true, transaction })) as unknown as LeaseRow;
+  if (!row || Date.parse(row.until) <= Date.now()) throw new Problem("lease-over", {}, { path: ["lease"] });
+  return row;
+}
+
+/** What came back of a lent trial. */
+export interface Returned {
+  revision: number;
+  trial: Trial;
+}
+
+/** Takes what came of a lent trial in, once; the lease is over with it. */
+async function takeBack(
+  id: string,
+  lease: string,
+  outcomeOf: (study: Study, trial: Trial) => Outcome,
+  whoIs: (holder: string) => string,
+  request: Named | undefined,
+): Promise<Returned> {
+  const db = await database();
+  const known = (await db.leases.findOne({
+    where: { id: lease, studyId: id },
+    raw: true,
+  })) as unknown as LeaseRow | null;
+  const before = (await readStudy(id)).study;
+  if (!known) throw new Problem("lease-over", {}, { path: ["lease"] });
+  let came = false;
+  const { revision, study } = await changeNow(
+    id,
+    async (study, _stored, transaction) => {
+      const { trialId } = await held(db, id, lease, transaction);
+      const trial = study.trials.find((t) => t.id === trialId);
+      if (!trial) throw new Problem("lease-over", {}, { path: ["lease"] });
+      if (trial.state !== "planned") throw new Problem("lease-over.trial", { order: trial.order }, { path: ["lease"] });
+      const edits = outcomeEdits(study, [outcomeOf(study, trial)]);
+      // Kept, so that a request sent again finds its trial.
+      await db.leases.update({ until: new Date().toISOString() }, { where: { id: lease }, transaction });
+      came = true;
+      return edits;
+    },
+    `trial ${trialOf(before, known.trialId).order}: run by a program`,
+    whoIs(known.holder),
+    request,
+  );
+  if (came) noteReturn(id);
+  return { revision, trial: trialOf(study, known.trialId) };
+}
+
+/** A body as a program sends it: what it printed, or data. */
+export type Sent<T> = { text: string } | { data: T };
+
+const named = (key: string | undefined, what: object): Named | undefined =>
+  key === undefined ? undefined : { key, digest: digestOf(what) };
+
+/**
+ * Takes the results of a lent trial. Sent again under the same key they are not taken again.
+ * @throws Problem `no-study`, `lease-over`, `key-reused`
+ * @throws StudyError `program-answer`; the trial stays lent
+ */
+export const takeResults = (
+  id: string,
+  lease: string,
+  sent: Sent<z.output<typeof answerSchema>>,
+  whoIs: (holder: string) => string,
+  key: string | undefined,
+): Promise<Returned> =>
+  takeBack(
+    id,
+    lease,
+    (study, trial) => ({
+      trial: trial.id,
+      answer: "text" in sent ? readAnswer(study, sent.text) : checkAnswer(study, sent.data),
+    }),
+    whoIs,
+    named(key, { id, lease, sent }),
+  );
+
+/**
+ * Marks a lent trial as failed, with why.
+ * @throws Problem as `takeResults`
+ */
+export const takeFailure = (
+  id: string,
+  lease: string,
+  reason: string,
+  whoIs: (holder: string) => string,
+  key: string | undefined,
+): Promise<Returned> =>
+  takeBack(id, lease, (_study, trial) => ({ trial: trial.id, why: reason }), whoIs, named(key, { id, lease, reason }));
+
+/** Lends a trial on for as long again. @throws Problem `no-study`, `lease-over` */
+export async function renewLease(id: string, lease: string): Promise<{ until: string }> {
+  const db = await database();
+  await readStudy(id);
+  return db.write(async (transaction) => {
+    const until = untilOf((await held(db, id, lease, transaction)).seconds);
+    await db.leases.update({ until }, { where: { id: lease }, transaction });
+    return { until };
+  });
+}
+
+/** Gives a trial back as it was lent: it waits again. @throws Problem `no-study`, `lease-over` */
+export async function giveBack(id: string, lease: string): Promise<{ lease: string }> {
+  const db = await database();
+  await readStudy(id);
+  return db.write(async (transaction) => {
+    await held(db, id, lease, transaction);
+    await db.leases.destroy({ where: { id: lease }, transaction });
+    return { lease };
+  });
+}
+
+/** Stops lending, lets it go on, or says how many at once. @throws Problem `no-study` */
+export async function setLending(id: string, asked: z.output<typeof lendingSchema>): Promise<Watched> {
+  const db = await database();
+  await readStudy(id);
+  await db.write(async (transaction) => {
+    const now = await lendingOf(db, id, transaction);
+    await db.lending.upsert(
+      {
+        studyId: id,
+        stopped: (asked.stopped ?? now.stopped === 1) ? 1 : 0,
+        atOnce: asked.atOnce === undefined ? now.atOnce : asked.atOnce,
+      },
+      { transaction },
+    );
+  });
+  return watchLending(id, {});
+}
+
+/** What was changed since a revision, in order; undefined where that is too much to tell. */
+async function changesSince(db: Database, id: string, since: number, now: number): Promise<Edit[] | undefined> {
+  if (since >= now) return [];
+  const rows = await db.sequelize.query<{ revision: number; edits: string }>(
+    "SELECT revision, edits FROM events WHERE studyId = $id AND revision > $since ORDER BY id LIMIT $most",
+    { bind: { id, since, most: MOST_CELLS }, type: QueryTypes.SELECT },
+  );
+  if (rows.at(-1)?.revision !== now) return undefined;
+  const edits = rows.flatMap((r) => JSON.parse(r.edits) as Edit[]);
+  return edits.length > MOST_CELLS ? undefined : edits;
+}
+
+/** How lending stands, and what was changed since a revision. @throws Problem `no-study` */
+export async function watchLending(id: string, { since }: z.output<typeof watchQuery>): Promise<Watched> {
+  const db = await database();
+  const { revision, study } = await readStudy(id);
+  const { stopped, atOnce } = await lendingOf(db, id);
+  const orders = new Map(study.trials.map((t) => [t.id, t]));
+  const lent = (await leasesOf(db, id)).flatMap((l) => {
+    const trial = orders.get(l.trialId);
+    if (trial?.state !== "planned") return [];
+    const { id: lease, holder, since, until } = l;
+    return [{ lease, trial: trial.id, order: trial.order, holder, since, until }];
+  });
+  const times = (returns.get(id) ?? []).filter((t) => t > Date.now() - LATELY.ms);
+  const changes = since === undefined ? undefined : await changesSince(db, id, since, revision);
+  return {
+    revision,
+    stopped: stopped === 1,
+    atOnce,
+    waiting: waiting(study).length,
+    lent: lent.sort((a, b) => a.order - b.order),
+    lately: { trials: times.length, seconds: times.length === 0 ? 0 : (Date.now() - times[0]) / 1000 },
+    ...(changes ? { changes } : {}),
+  };
+}

@@ -95,7 +95,6 @@ export async function lendNext(
   { holder, seconds = LENT_FOR }: z.output<typeof nextSchema>,
 ): Promise<Lease | { again: number } | undefined> {
   const db = await database();
-  await readStudy(id);
   return db.write(async (transaction) => {
     const { study } = await readStudy(id);
     const { stopped, atOnce } = await lendingOf(db, id, transaction);
@@ -111,11 +110,11 @@ export async function lendNext(
     }
     const lease = randomBytes(12).toString("hex");
     const until = untilOf(seconds);
-    // One that ran out made room.
-    await db.leases.destroy({ where: { studyId: id, trialId: trial.id }, transaction });
-    await db.leases.create(
-      { id: lease, studyId: id, trialId: trial.id, holder, seconds, since: new Date().toISOString(), until },
-      { transaction },
+    // In place of one of this trial that ran out.
+    await db.sequelize.query(
+      `INSERT OR REPLACE INTO leases (id, studyId, trialId, holder, seconds, since, until)
+        VALUES ($lease, $id, $trial, $holder, $seconds, $since, $until)`,
+      { bind: { lease, id, trial: trial.id, holder, seconds, since: new Date().toISOString(), until }, transaction },
     );
     return { lease, until, ...askedOf(study, trial) };
   });
@@ -153,15 +152,19 @@ async function takeBack(
   const { revision, study } = await changeNow(
     id,
     async (study, _stored, transaction) => {
-      const { trialId } = await held(db, id, lease, transaction);
+      // Over from here on, and kept, so that a request sent again finds its trial.
+      const now = new Date().toISOString();
+      const [over] = await db.leases.update(
+        { until: now },
+        { where: { id: lease, studyId: id, until: { [Op.gt]: now } }, transaction },
+      );
+      if (over === 0) throw new Problem("lease-over", {}, { path: ["lease"] });
+      const { trialId } = known;
       const trial = study.trials.find((t) => t.id === trialId);
       if (!trial) throw new Problem("lease-over", {}, { path: ["lease"] });
       if (trial.state !== "planned") throw new Problem("lease-over.trial", { order: trial.order }, { path: ["lease"] });
-      const edits = outcomeEdits(study, [outcomeOf(study, trial)]);
-      // Kept, so that a request sent again finds its trial.
-      await db.leases.update({ until: new Date().toISOString() }, { where: { id: lease }, transaction });
       came = true;
-      return edits;
+      return outcomeEdits(study, [outcomeOf(study, trial)]);
     },
     `trial ${trialOf(before, known.trialId).order}: run by a program`,
     whoIs(known.holder),

@@ -46,11 +46,15 @@ export function changesOf(before: Study | undefined, after: Study): Changes {
     wavesBefore.delete(w.id);
     if (stored?.w !== w || stored.i !== i) rows.waves.push([w.id, i, JSON.stringify(w satisfies Wave)]);
   }
-  const trialsBefore = new Map((before?.trials ?? []).map((t, i) => [t.id, { t, i }]));
+  // Of thousands of trials nearly all stand as they stood.
+  const trialsBefore = new Map(
+    (before?.trials ?? []).flatMap((t, i) => (after.trials[i] === t ? [] : [[t.id, { t, i }] as const])),
+  );
   for (const [i, t] of after.trials.entries()) {
+    if (before?.trials[i] === t) continue;
     const stored = trialsBefore.get(t.id);
     trialsBefore.delete(t.id);
-    if (stored && stored.i === i && (stored.t === t || sameData(stored.t, t))) continue;
+    if (stored && stored.i === i && sameData(stored.t, t)) continue;
     rows.trials.push([t.id, i, t.wave, t.order, trialDocument(t)]);
     for (const response of new Set([...Object.keys(t.results), ...Object.keys(stored?.t.results ?? {})])) {
       const value = t.results[response];

@@ -18,14 +18,29 @@ function* ofMember(path: string[], before: Bag, after: Bag, bags: readonly strin
   }
 }
 
+/** How many members two lists have in common at their beginning and, behind it, at their end. */
+function shared(before: readonly Bag[], after: readonly Bag[]): [first: number, last: number] {
+  const most = Math.min(before.length, after.length);
+  let first = 0;
+  while (first < most && before[first] === after[first]) first++;
+  let last = 0;
+  while (last < most - first && before[before.length - 1 - last] === after[after.length - 1 - last]) last++;
+  return [first, last];
+}
+
 /** Members gone, come, changed and moved, in the order in which they can be made and taken back. */
-function* ofList(head: string, before: readonly Bag[], after: readonly Bag[]): Generator<Edit> {
+function* ofList(head: string, allBefore: readonly Bag[], allAfter: readonly Bag[]): Generator<Edit> {
   const key = LISTS[head];
+  // One trial of thousands is looked at alone.
+  const [first, last] = shared(allBefore, allAfter);
+  const before = allBefore.slice(first, allBefore.length - last);
+  const after = allAfter.slice(first, allAfter.length - last);
   const was = new Map(before.map((x) => [x[key], x]));
   const is = new Map(after.map((x) => [x[key], x]));
   const gone = before.flatMap((x, at) => (is.has(x[key]) ? [] : [{ x, at }]));
   // From the end, so that each stands where it says when it goes and, taken back, when it comes again.
-  for (const { x, at } of gone.reverse()) yield { path: [head, String(x[key])], from: plain(x), to: null, at };
+  for (const { x, at } of gone.reverse())
+    yield { path: [head, String(x[key])], from: plain(x), to: null, at: first + at };
   for (const [id, x] of is) {
     const old = was.get(id);
     if (old && old !== x) yield* ofMember([head, String(id)], old, x, BAGS[head] ?? []);
@@ -34,10 +49,22 @@ function* ofList(head: string, before: readonly Bag[], after: readonly Bag[]): G
   for (const [at, x] of after.entries())
     if (!was.has(x[key])) {
       order.splice(at, 0, x[key]);
-      yield { path: [head, String(x[key])], from: null, to: plain(x), at };
+      yield { path: [head, String(x[key])], from: null, to: plain(x), at: first + at };
     }
-  const wanted = after.map((x) => x[key]);
-  if (!sameData(order, wanted)) yield { path: [head], from: plain(order), to: plain(wanted) };
+  if (
+    !sameData(
+      order,
+      after.map((x) => x[key]),
+    )
+  ) {
+    const whole = (middle: readonly unknown[]): Edit["to"] =>
+      plain([
+        ...allAfter.slice(0, first).map((x) => x[key]),
+        ...middle,
+        ...allAfter.slice(allAfter.length - last).map((x) => x[key]),
+      ]);
+    yield { path: [head], from: whole(order), to: whole(after.map((x) => x[key])) };
+  }
 }
 
 /**

@@ -79,12 +79,16 @@ function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
   return copy;
 }
 
+/** Members that are looked for one by one, before an index is made. */
+const FEW_LOOKS = 40;
+
 /** A study while it is edited: each list is copied once, at the first edit that touches it. */
 class Draft {
   readonly bag: Bag;
   private readonly copied = new Set<string>();
-  /** Where members stand, for lists that were looked into; a study may have thousands of trials. */
+  /** Where members stand, for lists that were looked into often; a study may have thousands of trials. */
   private readonly places = new Map<string, Map<unknown, number>>();
+  private looks = 0;
 
   constructor(study: Study) {
     this.bag = { ...study };
@@ -102,6 +106,9 @@ class Draft {
   placeOf(head: string, id: unknown): number {
     let places = this.places.get(head);
     if (!places) {
+      const list = this.bag[head] as Bag[];
+      // An index pays where many are looked for.
+      if (this.looks++ < FEW_LOOKS) return list.findIndex((x) => x[LISTS[head]] === id);
       places = placesOf(this.bag[head] as Bag[], LISTS[head]);
       this.places.set(head, places);
     }

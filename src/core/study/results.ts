@@ -14,7 +14,7 @@ export function enterResults(study: Study, entered: readonly EnteredResult[]): E
   const byTrial = new Map<string, EnteredResult[]>();
   for (const e of entered) byTrial.set(e.trial, [...(byTrial.get(e.trial) ?? []), e]);
   const edit = editsOf(study);
-  const trials = new Map(study.trials.map((t) => [t.id, t]));
+  const trials = new Map(study.trials.flatMap((t) => (byTrial.has(t.id) ? [[t.id, t]] : [])));
   for (const [id, values] of byTrial) {
     const trial = trials.get(id);
     const results = { ...trial?.results };

@@ -43,7 +43,16 @@ export function reviseStudy(before: Study, edits: readonly Edit[]): Study {
 
 /** The members of a list that were not in it before, and where they stand. */
 function touched(now: readonly unknown[], before: readonly unknown[]): { items: unknown[]; places: number[] } {
-  const present = new Set(before);
-  const added = now.flatMap((x, i) => (present.has(x) ? [] : [i]));
-  return { items: added.map((i) => now[i]), places: added };
+  const added = (stays: (x: unknown, i: number) => boolean): number[] =>
+    now.flatMap((x, i) => (stays(x, i) ? [] : [i]));
+  let places: number[];
+  if (now.length === before.length) {
+    // Members that stand where they stood, as nearly all do, need no looking up.
+    const moved = new Set(before.filter((x, i) => x !== now[i]));
+    places = added((x, i) => x === before[i] || moved.has(x));
+  } else {
+    const present = new Set(before);
+    places = added((x) => present.has(x));
+  }
+  return { items: places.map((i) => now[i]), places };
 }

@@ -247,15 +247,13 @@ function checkTermSet(
  */
 export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: Study): Study {
   const letters = new Set(parsed.factors.flatMap((f) => (f.letter ? [f.letter] : [])));
-  const kept = new Set<unknown>(
-    before ? [...before.factors, ...before.covariates, ...before.responses, ...before.waves, ...before.trials] : [],
-  );
   const list = <T, U extends T>(
     items: readonly T[],
     before: readonly U[] | undefined,
     fill: (item: T, i: number) => U,
   ): U[] => {
-    const filled = items.map((item, i) => (kept.has(item) ? (item as U) : fill(item, i)));
+    const kept = new Set<unknown>(before?.filter((x, i) => x !== items[i]));
+    const filled = items.map((item, i) => (item === before?.[i] || kept.has(item) ? (item as U) : fill(item, i)));
     return before?.length === filled.length && filled.every((x, i) => x === before[i]) ? (before as U[]) : filled;
   };
   const factors = list(parsed.factors, before?.factors, (f): Factor => {
@@ -275,8 +273,12 @@ export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: 
     waves: list(parsed.waves, before?.waves, (w, i) => ({ ...w, name: w.name ?? `Wave ${i + 1}` })),
     trials: [],
   };
+  // Only trials that say no place of their own go behind those that are known.
+  const known = new Set<unknown>(
+    parsed.trials.some((t) => t.order === undefined || t.standard === undefined) ? before?.trials : [],
+  );
   for (const t of parsed.trials)
-    if (kept.has(t)) {
+    if (known.has(t)) {
       order = Math.max(order, t.order ?? 0);
       standards.set(t.wave, Math.max(standards.get(t.wave) ?? 0, t.standard ?? 0));
     }
@@ -304,7 +306,6 @@ function check(study: Study, before?: Study): void {
     before.covariates === study.covariates &&
     before.responses === study.responses &&
     before.waves === study.waves;
-  const looked = new Set(sameQuestion ? before.trials : []);
   const inputs = [
     ...study.factors.map((f, i) => ({ f, path: ["factors", i] as Path })),
     ...study.covariates.map((f, i) => ({ f, path: ["covariates", i] as Path })),
@@ -340,29 +341,37 @@ function check(study: Study, before?: Study): void {
     study.waves.map((w, i) => ({ value: w.id, path: ["waves", i, "id"] })),
     "The wave id",
   );
-  unique(
-    study.trials.map((t, i) => ({ value: t.id, path: ["trials", i, "id"] })),
-    "The trial id",
-  );
+  // Trials that keep their ids and orders, as they do where results come in, were found to be different before.
+  const sameTrials =
+    before !== undefined &&
+    before.trials.length === study.trials.length &&
+    study.trials.every((t, i) => t.id === before.trials[i].id && t.order === before.trials[i].order);
+  if (!sameTrials)
+    unique(
+      study.trials.map((t, i) => ({ value: t.id, path: ["trials", i, "id"] })),
+      "The trial id",
+    );
   const waves = new Set(study.waves.map((w) => w.id));
   const responses = new Set(study.responses.map((r) => r.id));
   const spreads = new Set(study.responses.flatMap((r) => (r.spread ? [r.id] : [])));
   const covariates = new Set(study.covariates.map((c) => c.id));
   const orders = new Set<number>();
+  const known = new Set(sameQuestion && !sameTrials ? before.trials : []);
   study.trials.forEach((trial, i) => {
+    if (sameTrials && sameQuestion && trial === before.trials[i]) return;
     const path: Path = ["trials", i];
     if (!waves.has(trial.wave))
       throw new StudyError("unknown-id.wave", { place: pathText([...path, "wave"]), id: trial.wave }, [
         ...path,
         "wave",
       ]);
-    if (orders.has(trial.order))
+    if (!sameTrials && orders.has(trial.order))
       throw new StudyError("duplicate.order", { place: pathText([...path, "order"]), order: trial.order }, [
         ...path,
         "order",
       ]);
     orders.add(trial.order);
-    if (looked.has(trial)) return;
+    if (known.has(trial)) return;
     checkSettings(study.factors, trial.settings, [...path, "settings"]);
     if (trial.asRun) checkSettings(study.factors, trial.asRun, [...path, "asRun"], false);
     for (const id of Object.keys(trial.results))

@@ -62,7 +62,15 @@ export const changeSchemas = {
       .min(1)
       .max(5000),
   }),
-  edits: z.strictObject({ revision, edits: z.array(editSchema).min(1).max(20000), what: name.optional() }),
+  edits: z.strictObject({
+    revision,
+    edits: z.array(editSchema).min(1).max(20000),
+    what: name.optional(),
+    merge: z
+      .boolean()
+      .optional()
+      .describe("take them on a later revision too, where each cell still holds what its edit expects"),
+  }),
   model: z.strictObject({
     revision,
     // Its response stands in the address; said again, it must be the same.

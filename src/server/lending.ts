@@ -1,5 +1,5 @@
 import { randomBytes } from "node:crypto";
-import { Op, QueryTypes, type Transaction } from "sequelize";
+import { Op, type Transaction } from "sequelize";
 import * as z from "zod";
 import {
   type Asked,
@@ -17,14 +17,12 @@ import {
 } from "@/core";
 import { type Database, database, type LeaseRow, type LendingRow } from "./database";
 import { Problem } from "./problem";
-import { changeNow, digestOf, type Named, readStudy } from "./studies";
+import { changeNow, changesSince, digestOf, type Named, readStudy } from "./studies";
 
 /** How long a trial is lent for unless said, in seconds. */
 const LENT_FOR = 600;
 /** Longest wait that a program is asked for before it asks again, in seconds. */
 const ASK_AGAIN = 10;
-/** Most cells of changes that are told to somebody who watches; who lags behind further reads the study anew. */
-const MOST_CELLS = 4000;
 /** Trials that the rate is told from, and how far back. */
 const LATELY = { trials: 60, ms: 30 * 60_000 };
 
@@ -256,18 +254,6 @@ export async function setLending(id: string, asked: z.output<typeof lendingSchem
   return watchLending(id, {});
 }
 
-/** What was changed since a revision, in order; undefined where that is too much to tell. */
-async function changesSince(db: Database, id: string, since: number, now: number): Promise<Edit[] | undefined> {
-  if (since >= now) return [];
-  const rows = await db.sequelize.query<{ revision: number; edits: string }>(
-    "SELECT revision, edits FROM events WHERE studyId = $id AND revision > $since ORDER BY id LIMIT $most",
-    { bind: { id, since, most: MOST_CELLS }, type: QueryTypes.SELECT },
-  );
-  if (rows.at(-1)?.revision !== now) return undefined;
-  const edits = rows.flatMap((r) => JSON.parse(r.edits) as Edit[]);
-  return edits.length > MOST_CELLS ? undefined : edits;
-}
-
 /** How lending stands, and what was changed since a revision. @throws Problem `no-study` */
 export async function watchLending(id: string, { since }: z.output<typeof watchQuery>): Promise<Watched> {
   const db = await database();
@@ -281,7 +267,7 @@ export async function watchLending(id: string, { since }: z.output<typeof watchQ
     return [{ lease, trial: trial.id, order: trial.order, holder, since, until }];
   });
   const times = (returns.get(id) ?? []).filter((t) => t > Date.now() - LATELY.ms);
-  const changes = since === undefined ? undefined : await changesSince(db, id, since, revision);
+  const changes = since === undefined ? undefined : await changesSince(id, since, revision);
   return {
     revision,
     stopped: stopped === 1,

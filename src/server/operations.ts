@@ -49,6 +49,10 @@ const id = z.string();
 const study = named("Study", studySchema.describe("A study as it is stored"));
 const stored = named("StoredStudy", z.strictObject({ id, revision: z.number(), study }));
 const revised = named("Revised", z.strictObject({ id, revision: z.number() }));
+const merged = named(
+  "Merged",
+  revised.extend({ missed: z.array(editSchema).optional().describe("what others had changed since that revision") }),
+);
 const cairn = named(
   "Cairn",
   z.strictObject({
@@ -510,7 +514,7 @@ export const operations: readonly Operation[] = [
     path: STUDY,
     summary: "Change cells of a study",
     body: json(named("EditRequest", changeSchemas.edits)),
-    answers: done(revised),
+    answers: done(merged),
     problems: writes,
   },
   {

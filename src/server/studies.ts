@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { Op, type Transaction } from "sequelize";
+import { Op, QueryTypes, type Transaction } from "sequelize";
 import {
   blankStudy,
   type Cairn,
@@ -296,6 +296,70 @@ export async function changeNow(
     return { id, revision: next, study: after };
   });
   return keep(db, written);
+}
+
+/** Most cells of changes that are told at once; whoever lags behind further reads the study anew. */
+const MOST_CELLS = 4000;
+
+/** What was changed since a revision, in order; undefined where that is too much to tell. */
+export async function changesSince(
+  id: string,
+  since: number,
+  now: number,
+  transaction?: Transaction,
+): Promise<Edit[] | undefined> {
+  if (since >= now) return [];
+  const rows = await (await database()).sequelize.query<{ revision: number; edits: string }>(
+    "SELECT revision, edits FROM events WHERE studyId = $id AND revision > $since ORDER BY id LIMIT $most",
+    {
+      bind: { id, since, most: MOST_CELLS },
+      type: QueryTypes.SELECT,
+      ...(transaction ? { transaction } : {}),
+    },
+  );
+  if (rows.at(-1)?.revision !== now) return undefined;
+  const edits = rows.flatMap((r) => JSON.parse(r.edits) as Edit[]);
+  return edits.length > MOST_CELLS ? undefined : edits;
+}
+
+/** A study as an edit left it, and what others had changed in it meanwhile. */
+export interface Merged {
+  id: string;
+  revision: number;
+  missed?: Edit[];
+}
+
+/**
+ * Changes cells of a study that may have been changed elsewhere since: taken where each cell still holds what its edit
+ * expects, so that a person can work on while programs enter results.
+ * @throws Problem 404, 409 with both versions where a cell holds something else, 422 when the result is not a study
+ */
+export async function mergeIntoStudy(
+  id: string,
+  revision: number,
+  edits: readonly Edit[],
+  what: string,
+  who: string,
+): Promise<Merged> {
+  let missed: Edit[] | undefined;
+  const changed = await changeNow(
+    id,
+    async (study, stored, transaction) => {
+      if (stored.revision === revision) return edits;
+      missed = revision < stored.revision ? await changesSince(id, revision, stored.revision, transaction) : undefined;
+      if (!missed) requireRevision(stored, revision, edits);
+      try {
+        reviseStudy(study, edits);
+      } catch (error) {
+        if (error instanceof StudyError) requireRevision(stored, revision, edits);
+        throw error;
+      }
+      return edits;
+    },
+    what,
+    who,
+  );
+  return { id, revision: changed.revision, ...(missed ? { missed } : {}) };
 }
 
 /**

@@ -2,7 +2,7 @@
 import { Button, Progress, Segmented } from "antd";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
-import { type Evidence, measuredResponses, type QuestionAnswer, rigEdits, rigsFor, waiting } from "@/core";
+import { type Evidence, measuredResponses, type QuestionAnswer, rigEdits, rigsFor, type Study, waiting } from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
@@ -12,9 +12,11 @@ import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { type Given, ImportDialog, type Preview } from "./import-dialog";
 import { Ledger } from "./ledger";
+import { LendingBar } from "./lending-bar";
 import { NoTrials } from "./no-trials";
 import { Strip } from "./strip";
 import css from "./trials.module.css";
+import { type LendingState, useLending } from "./use-lending";
 
 /** How long a trial on the rig is shown, so that a person can follow it. */
 const PACE = 45;
@@ -38,10 +40,12 @@ const OrderPick = ({ by, setBy }: { by: "run" | "standard"; setBy(by: "run" | "s
 
 // Fetched when it is asked for.
 const Tablets = lazy(() => import("./tablets"));
+const Programs = lazy(() => import("./programs"));
 
 /** Ways to take trials along to the machine. */
-function AtTheMachine({ id }: { id: string }) {
+function AtTheMachine({ id, study, lending }: { id: string; study: Study; lending: LendingState }) {
   const [tablets, setTablets] = useState(false);
+  const [programs, setPrograms] = useState(false);
   return (
     <>
       <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
@@ -53,7 +57,13 @@ function AtTheMachine({ id }: { id: string }) {
       <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
         On paper
       </Button>
-      <Suspense fallback={null}>{tablets && <Tablets id={id} close={() => setTablets(false)} />}</Suspense>
+      <Button onClick={() => setPrograms(true)} title="Let a program, such as a simulation, run the waiting trials">
+        By a program
+      </Button>
+      <Suspense fallback={null}>
+        {tablets && <Tablets id={id} close={() => setTablets(false)} />}
+        {programs && <Programs id={id} study={study} lending={lending} close={() => setPrograms(false)} />}
+      </Suspense>
     </>
   );
 }
@@ -75,6 +85,7 @@ export function TrialsStation() {
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
+  const lending = useLending();
   const rig = useMemo(() => rigsFor(study)[0], [study]);
   const left = waiting(study).length;
   const job = useQuestion("rig", undefined, (answer) => setShown({ answer, at: 0 }));
@@ -122,7 +133,7 @@ export function TrialsStation() {
           <div className="row grow" style={{ flexWrap: "wrap" }}>
             <OrderPick by={by} setBy={setBy} />
             <span className="grow" />
-            <AtTheMachine id={id} />
+            <AtTheMachine id={id} study={study} lending={lending} />
             <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
             <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
             <Button href={`/api/studies/${id}/export?format=xlsx`} title="Question, plans, ledger and models as sheets">
@@ -171,6 +182,7 @@ export function TrialsStation() {
           {job.trouble}
         </p>
       )}
+      <LendingBar study={study} lending={lending} />
       {study.trials.length === 0 ? (
         <NoTrials asked={study.factors.length > 0} />
       ) : (

@@ -2,6 +2,7 @@
 import { Button, Form, Input } from "antd";
 import { useCallback, useEffect, useState } from "react";
 import type { BenchKey } from "@/server/access/keys";
+import { copyText } from "@/ui/parts/copy-text";
 import { Modal } from "@/ui/parts/overlays";
 import { QrCode } from "@/ui/parts/qr-code";
 import { Quick } from "@/ui/parts/quick";
@@ -20,12 +21,7 @@ interface Made {
 
 /** The link as a code for a tablet's camera; shown this once. */
 function Link({ made, close }: { made: Made; close(): void }) {
-  const copy = (): void => {
-    navigator.clipboard
-      .writeText(made.url)
-      .then(() => say("Link copied", "done"))
-      .catch(() => say("The browser does not let this page copy; select the link and copy it by hand."));
-  };
+  const copy = (): void => copyText(made.url, "Link copied", "select the link and copy it by hand.");
   return (
     <div className={css.link}>
       <QrCode text={made.url} name={`Link of the bench for ${made.name}`} />

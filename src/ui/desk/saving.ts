@@ -26,6 +26,14 @@ export interface RefusedChange {
   sentence: string;
 }
 
+/** What was changed elsewhere since a revision: the changes, or the whole study where they are too many. */
+export interface Overtaking {
+  since: number;
+  revision: number;
+  changes?: Edit[];
+  study?: unknown;
+}
+
 export type SavedState = "saved" | "saving" | "offline" | "refused";
 
 export interface Saving {
@@ -44,6 +52,8 @@ export interface Saving {
   resume(): void;
   /** Applies a change and queues it; answers the reason when the study would not be one any more. */
   take(edits: Edit[], what: string): Change | string;
+  /** Takes up what was changed elsewhere; while something waits here it comes with the next answer. */
+  overtake(theirs: Overtaking): void;
   settle(clash: Clash, keep: "mine" | "theirs"): void;
   /** Makes a refused change again on what stands now; answers the reason when it makes no study. */
   retry(refused: RefusedChange): string | undefined;
@@ -152,18 +162,27 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
       return fetch(`/api/studies/${id}`, {
         method: "PATCH",
         headers: { "content-type": "application/json", ...whoHeader() },
-        body: JSON.stringify({ revision: get().revision, edits: change.edits, what: change.what.slice(0, 200) }),
+        body: JSON.stringify({
+          revision: get().revision,
+          edits: change.edits,
+          what: change.what.slice(0, 200),
+          merge: true,
+        }),
       });
     }
 
-    function acknowledge(change: Change, next: number): void {
-      const rest = get().pending.slice(1);
-      keep(id, { pending: rest, refused: get().refused });
+    /** A change is saved, behind what others had changed meanwhile. */
+    function acknowledge(change: Change, next: number, missed: readonly Edit[]): void {
+      set({ pending: get().pending.slice(1) });
+      const before = missed.length > 0 ? reviseStudy(get().confirmed, missed) : get().confirmed;
+      const confirmed = reviseStudy(before, change.edits);
+      if (missed.length > 0) laidOn(confirmed);
+      const { pending, refused } = get();
+      keep(id, { pending, refused });
       set({
         revision: next,
-        confirmed: reviseStudy(get().confirmed, change.edits),
-        pending: rest,
-        saved: rest.length > 0 ? "saving" : get().refused.length > 0 ? "refused" : "saved",
+        confirmed,
+        saved: pending.length > 0 ? "saving" : refused.length > 0 ? "refused" : "saved",
         trouble: undefined,
       });
     }
@@ -192,18 +211,20 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
      * side.
      */
     function rebase(theirs: Study, next: number): void {
-      const { study, pending, clashes } = replay(theirs, get().pending);
-      keep(id, { pending, refused: get().refused });
+      laidOn(theirs);
       set({
-        study,
-        confirmed: theirs,
         revision: next,
-        pending,
-        clashes: [...get().clashes, ...clashes],
         undoable: [],
         redoable: [],
-        saved: pending.length > 0 ? "saving" : "saved",
+        saved: get().pending.length > 0 ? "saving" : "saved",
       });
+    }
+
+    /** The waiting changes on top of another state of the study. */
+    function laidOn(theirs: Study): void {
+      const { study, pending, clashes } = replay(theirs, get().pending);
+      keep(id, { pending, refused: get().refused });
+      set({ study, confirmed: theirs, pending, clashes: [...get().clashes, ...clashes] });
       get().follow(study);
     }
 
@@ -218,10 +239,10 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
           set({ saved: "saving" });
           const response = await post(change).catch(() => undefined);
           const answer = (await response?.json().catch(() => undefined)) as
-            | { revision?: number; study?: unknown; detail?: string }
+            | { revision?: number; study?: unknown; detail?: string; missed?: Edit[] }
             | undefined;
           if (response) noteAnswer(response.status);
-          if (response?.ok && answer?.revision !== undefined) acknowledge(change, answer.revision);
+          if (response?.ok && answer?.revision !== undefined) acknowledge(change, answer.revision, answer.missed ?? []);
           else if (response?.status === 409 && answer?.study)
             rebase(parseStudy(answer.study), answer.revision ?? get().revision);
           else if (!response || !answer || response.status >= 500 || response.status === 401) {
@@ -269,6 +290,12 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
           if (error instanceof StudyError) return error.message;
           throw error;
         }
+      },
+      overtake({ revision: next, since, changes, study: whole }) {
+        const now = get();
+        if (flying || now.pending.length > 0 || now.revision !== since || next <= since) return;
+        laidOn(changes ? reviseStudy(now.confirmed, changes) : parseStudy(whole));
+        set({ revision: next });
       },
       settle(clash, choice) {
         set({ clashes: get().clashes.filter((c) => c !== clash) });

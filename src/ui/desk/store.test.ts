@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { edit, parseStudy, reviseStudy, type Study } from "@/core";
+import { cellAt, type Edit, edit, parseStudy, reviseStudy, type Study, sameData } from "@/core";
 import { createDesk } from "./store";
 
 const opened = (): Study =>
@@ -16,7 +16,7 @@ const opened = (): Study =>
 
 /** A server that takes changes as the real one does. */
 function fakeServer(study: Study) {
-  const state = { revision: 1, study, calls: 0, down: false, refuses: [] as string[] };
+  const state = { revision: 1, study, calls: 0, down: false, refuses: [] as string[], made: [] as Edit[][] };
   const answer = (status: number, body: object): Response =>
     new Response(JSON.stringify(body), { status, headers: { "content-type": "application/json" } });
   const handler = vi.fn(async (_url: string, init?: { method?: string; body?: string }) => {
@@ -24,7 +24,10 @@ function fakeServer(study: Study) {
     if (init?.method !== "PATCH") return answer(200, { revision: state.revision, study: state.study });
     state.calls++;
     const { revision, edits } = JSON.parse(init.body ?? "{}");
-    if (revision !== state.revision)
+    // On another revision it is taken where every cell holds what was seen, as the server does it.
+    const stale = revision !== state.revision;
+    const missed = stale ? state.made.slice(revision - 1).flat() : [];
+    if (stale && edits.some((e: Edit) => !sameData(cellAt(state.study, e.path), e.from)))
       return answer(409, { detail: "stale", revision: state.revision, study: state.study });
     if (edits.some((e: { to: unknown }) => state.refuses.includes(String(e.to))))
       return answer(422, { detail: "Not that." });
@@ -33,11 +36,19 @@ function fakeServer(study: Study) {
     } catch (error) {
       return answer(422, { detail: (error as Error).message });
     }
+    state.made.push(edits);
     state.revision++;
-    return answer(200, { revision: state.revision });
+    return answer(200, { revision: state.revision, missed });
   });
   vi.stubGlobal("fetch", handler);
-  return state;
+  return Object.assign(state, {
+    /** A change that another tab or a program makes. */
+    elsewhere(edits: Edit[]): void {
+      state.study = reviseStudy(state.study, edits);
+      state.made.push(edits);
+      state.revision++;
+    },
+  });
 }
 
 let kept: Map<string, string>;
@@ -114,8 +125,7 @@ describe("the desk", () => {
   it("replays on top of another tab's change what that did not touch, and shows the rest side by side", async () => {
     const study = opened();
     const server = fakeServer(study);
-    server.study = reviseStudy(study, [edit(study, ["title"], "Theirs"), edit(study, ["notes"], "their note")]);
-    server.revision = 5;
+    server.elsewhere([edit(study, ["title"], "Theirs"), edit(study, ["notes"], "their note")]);
     const desk = createDesk("s", 1, study);
     desk.getState().commit([edit(study, ["factors", "a", "high"], 12)], "range");
     desk.getState().commit([edit(desk.getState().study, ["title"], "Mine")], "renamed");
@@ -231,5 +241,45 @@ describe("the desk", () => {
     desk.getState().unpin(0);
     expect(desk.getState().pins).toEqual([]);
     await settle();
+  });
+
+  it("saves on top of what programs enter meanwhile, and keeps the way back", async () => {
+    const study = opened();
+    const server = fakeServer(study);
+    const desk = createDesk("s", 1, study);
+    desk.getState().commit([edit(study, ["title"], "Mine")], "renamed");
+    server.elsewhere([edit(study, ["notes"], "theirs")]);
+    desk.getState().commit([edit(desk.getState().study, ["confidence"], 0.9)], "confidence");
+    await settle();
+    const { study: mine, confirmed, revision, saved, clashes } = desk.getState();
+    expect([saved, revision, clashes]).toEqual(["saved", 4, []]);
+    expect(mine).toMatchObject({ title: "Mine", notes: "theirs", confidence: 0.9 });
+    expect(mine).toEqual(server.study);
+    expect(confirmed).toEqual(server.study);
+    desk.getState().undo();
+    desk.getState().undo();
+    await settle();
+    expect(server.study).toMatchObject({ title: "Opened", notes: "theirs", confidence: 0.95 });
+  });
+
+  it("takes up what was changed elsewhere, as changes or whole; not while something waits, nor from another revision", async () => {
+    const study = opened();
+    const server = fakeServer(study);
+    const desk = createDesk("s", 1, study);
+    const changes = [edit(study, ["notes"], "theirs")];
+    server.elsewhere(changes);
+    desk.getState().overtake({ since: 1, revision: 2, changes });
+    expect([desk.getState().study.notes, desk.getState().revision]).toEqual(["theirs", 2]);
+    // Told twice, or from a revision that is past, it changes nothing.
+    desk.getState().overtake({ since: 1, revision: 2, changes });
+    expect(desk.getState().revision).toBe(2);
+    server.elsewhere([edit(server.study, ["title"], "Whole")]);
+    desk.getState().overtake({ since: 2, revision: 3, study: server.study });
+    expect(desk.getState().study.title).toBe("Whole");
+    desk.getState().commit([edit(desk.getState().study, ["notes"], "mine")], "note");
+    desk.getState().overtake({ since: 3, revision: 4, changes: [edit(server.study, ["title"], "Later")] });
+    expect(desk.getState().study).toMatchObject({ title: "Whole", notes: "mine" });
+    await settle();
+    expect(server.study).toMatchObject({ title: "Whole", notes: "mine" });
   });
 });

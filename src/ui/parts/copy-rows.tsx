@@ -1,8 +1,8 @@
 "use client";
 import Papa from "papaparse";
+import { copyText } from "./copy-text";
 import { Quick } from "./quick";
 import { saveText } from "./save-text";
-import { say } from "./say";
 
 type Cell = string | number | null | undefined;
 
@@ -14,16 +14,15 @@ export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[]
     <span className="row small" style={{ gap: 8 }}>
       <Quick
         className="small"
-        onClick={() => {
-          navigator.clipboard
-            .writeText(
-              rows()
-                .map((r) => r.map((c) => c ?? "").join("\t"))
-                .join("\n"),
-            )
-            .then(() => say(`${what} copied as tab-separated text`, "done"))
-            .catch(() => say("The browser does not let this page copy; select the table and copy it by hand."));
-        }}
+        onClick={() =>
+          copyText(
+            rows()
+              .map((r) => r.map((c) => c ?? "").join("\t"))
+              .join("\n"),
+            `${what} copied as tab-separated text`,
+            "select the table and copy it by hand.",
+          )
+        }
       >
         copy
       </Quick>

@@ -3,7 +3,7 @@ import { changeSchemas } from "@/server/changes";
 import { bodyOf } from "@/server/problem";
 import { revision } from "@/server/questions";
 import { route } from "@/server/route";
-import { changeStudy, deleteStudy, readStudy } from "@/server/studies";
+import { changeStudy, deleteStudy, mergeIntoStudy, readStudy } from "@/server/studies";
 import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
@@ -15,14 +15,10 @@ interface Context {
 export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   GET: async (_request, { params }) => readStudy((await params).id),
   async PATCH(request, { params }) {
-    const { revision: revisionSeen, edits, what } = await bodyOf(request, changeSchemas.edits);
-    const { id, revision: next } = await changeStudy(
-      (await params).id,
-      revisionSeen,
-      edits,
-      what ?? "edited",
-      whoOf(request),
-    );
+    const { revision: seen, edits, what = "edited", merge } = await bodyOf(request, changeSchemas.edits);
+    const { id } = await params;
+    if (merge === true) return mergeIntoStudy(id, seen, edits, what, whoOf(request));
+    const { revision: next } = await changeStudy(id, seen, edits, what, whoOf(request));
     return { id, revision: next };
   },
   async DELETE(request, { params }) {

@@ -7,7 +7,7 @@ const rooms = [
   ["terms/", "formats/study-file"],
   ["plans/", "appraisal/", "model/"],
   ["surface/"],
-  ["setpoint/", "rigs/"],
+  ["setpoint/", "rigs/", "programs/"],
   ["readings/"],
   ["study-view", "questions/"],
   ["index"],

@@ -56,7 +56,8 @@ export function run(command, args, options = {}) {
 export const tool = (name, args, options) => run(join(root, "node_modules/.bin", name), args, options);
 
 /** Whether a program is found on the path. */
-const onPath = (name) => (process.env.PATH ?? "").split(delimiter).some((dir) => existsSync(join(dir, name)));
+const onPath = (name) =>
+  [...(process.env.PATH ?? "").split(delimiter), "/usr/sbin"].some((dir) => existsSync(join(dir, name)));
 
 /** Installs Debian packages, as root or through sudo. */
 function debian(why, packages) {
@@ -96,8 +97,15 @@ export function browser() {
   debian("Installing chromium for the browser tests.", ["chromium"]);
 }
 
-/** Programs that tests call, and the Debian package that brings each: they look at printed pages, make certificates. */
-const CALLED = { pdfinfo: "poppler-utils", pdftotext: "poppler-utils", pdftoppm: "poppler-utils", openssl: "openssl" };
+/** Programs that tests call, and the Debian package that brings each: for printed pages, certificates, scripts, rigs. */
+const CALLED = {
+  pdfinfo: "poppler-utils",
+  pdftotext: "poppler-utils",
+  pdftoppm: "poppler-utils",
+  openssl: "openssl",
+  curl: "curl",
+  mosquitto: "mosquitto",
+};
 
 /** Installs what tests call and is not there. */
 export function called() {
@@ -111,7 +119,7 @@ export async function bundle() {
   const built = newest(["dist/headless.mjs"]);
   if (
     built > newest(["src/cli", "src/core", "src/server", "scripts/lib.mjs", "tsconfig.json"]) &&
-    existsSync(join(root, "dist/passphrase.mjs"))
+    existsSync(join(root, "dist/rig.mjs"))
   )
     return;
   const { build } = await import("esbuild");
@@ -122,9 +130,10 @@ export async function bundle() {
       worker: join(root, "src/server/worker.ts"),
       serve: join(root, "src/server/serve.ts"),
       passphrase: join(root, "src/server/access/set-passphrase.ts"),
+      rig: join(root, "src/cli/rig/start.ts"),
     },
     // The server shares these with the application's own bundles.
-    external: ["next", "sequelize", "sqlite3", "umzug", "piscina", "pino"],
+    external: ["next", "sequelize", "sqlite3", "umzug", "piscina", "pino", "mqtt", "aedes"],
     outdir: join(root, "dist"),
     outExtension: { ".js": ".mjs" },
     bundle: true,

@@ -113,7 +113,8 @@ export type { Evidence, Reading } from "./readings/reading";
 export { reportReadings } from "./readings/report";
 export { bestTrial, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
 export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";
-export { rigsFor, runRig, waiting } from "./rigs";
+export { rigNamed, rigsFor, runRig, waiting } from "./rigs";
+export { measure, type Rig, shown } from "./rigs/rig";
 export { capability } from "./setpoint/capability";
 export { chanceOf } from "./setpoint/chance";
 export {

@@ -17,7 +17,13 @@ import {
 } from "@/core";
 import { type Database, database, type LeaseRow, type LendingRow } from "./database";
 import { Problem } from "./problem";
+import { type RigsSeen, seenRigs } from "./rigs/seen";
 import { changeNow, changesSince, digestOf, type Named, readStudy } from "./studies";
+
+/** Before the name of a rig, where it holds a trial: programs cannot call themselves so. */
+const RIG = "rig:";
+export const rigHolder = (rig: string): string => `${RIG}${rig}`;
+const called = (holder: string): string => (holder.startsWith(RIG) ? holder.slice(RIG.length) : holder);
 
 /** How long a trial is lent for unless said, in seconds. */
 const LENT_FOR = 600;
@@ -27,7 +33,13 @@ const ASK_AGAIN = 10;
 const LATELY = { trials: 60, ms: 30 * 60_000 };
 
 export const nextSchema = z.strictObject({
-  holder: z.string().trim().min(1).max(60).describe("who runs it: stands with the results"),
+  holder: z
+    .string()
+    .trim()
+    .min(1)
+    .max(60)
+    .regex(/^(?!rig:)/)
+    .describe("who runs it: stands with the results"),
   seconds: z.number().int().min(5).max(86_400).optional().describe("how long it may take before it is lent again; 600"),
 });
 export const answerSchema = programAnswer;
@@ -55,6 +67,8 @@ export interface Watched {
   lent: { lease: string; trial: string; order: number; holder: string; since: string; until: string }[];
   /** Trials that came back lately, and over how many seconds; the rate of both together. */
   lately: { trials: number; seconds: number };
+  /** Rigs, where a settings file names their broker. */
+  rigs?: RigsSeen;
   /** What was changed since the revision asked about; absent where that is too much. */
   changes?: Edit[];
 }
@@ -118,6 +132,14 @@ export async function lendNext(
   });
 }
 
+/** The trial that somebody holds, as it was lent; undefined where none does. @throws Problem `no-study` */
+export async function lentTo(id: string, holder: string): Promise<Lease | undefined> {
+  const { study } = await readStudy(id);
+  const row = (await leasesOf(await database(), id)).find((l) => l.holder === holder);
+  const trial = row && study.trials.find((t) => t.id === row.trialId && t.state === "planned");
+  return trial && { lease: row.id, until: row.until, ...askedOf(study, trial) };
+}
+
 /** A lease that holds. @throws Problem `lease-over` */
 async function held(db: Database, studyId: string, id: string, transaction: Transaction): Promise<LeaseRow> {
   const row = (await db.leases.findOne({ where: { id, studyId }, raw: true, transaction })) as unknown as LeaseRow;
@@ -165,7 +187,7 @@ async function takeBack(
       return outcomeEdits(study, [outcomeOf(study, trial)]);
     },
     `trial ${trialOf(before, known.trialId).order}: run by a program`,
-    whoIs(known.holder),
+    whoIs(called(known.holder)),
     request,
   );
   if (came) noteReturn(id);
@@ -264,9 +286,10 @@ export async function watchLending(id: string, { since }: z.output<typeof watchQ
     const trial = orders.get(l.trialId);
     if (trial?.state !== "planned") return [];
     const { id: lease, holder, since, until } = l;
-    return [{ lease, trial: trial.id, order: trial.order, holder, since, until }];
+    return [{ lease, trial: trial.id, order: trial.order, holder: called(holder), since, until }];
   });
   const times = (returns.get(id) ?? []).filter((t) => t > Date.now() - LATELY.ms);
+  const rigs = seenRigs();
   const changes = since === undefined ? undefined : await changesSince(id, since, revision);
   return {
     revision,
@@ -275,6 +298,7 @@ export async function watchLending(id: string, { since }: z.output<typeof watchQ
     waiting: waiting(study).length,
     lent: lent.sort((a, b) => a.order - b.order),
     lately: { trials: times.length, seconds: times.length === 0 ? 0 : (Date.now() - times[0]) / 1000 },
+    ...(rigs ? { rigs } : {}),
     ...(changes ? { changes } : {}),
   };
 }

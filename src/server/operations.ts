@@ -11,6 +11,7 @@ import { historyQuery, markSchema } from "./history";
 import { keepingChange, keepingSchema } from "./keeping";
 import { answerSchema, failSchema, lendingSchema, nextSchema, watchQuery } from "./lending";
 import { bodySchema, revision } from "./questions";
+import { rigOrder } from "./rigs/order";
 
 /** What can be asked over HTTP: one row an operation, from which the description and its clients are made. */
 export interface Operation {
@@ -137,6 +138,29 @@ const returned = z.strictObject({
   revision: z.number(),
   trial: z.unknown().describe("the trial as it then stands"),
 });
+const rigsSeen = named(
+  "Rigs",
+  z.strictObject({
+    broker: z.strictObject({
+      state: z.enum(["connecting", "connected", "refused"]),
+      address: z.string(),
+      sentence: z.string().optional(),
+    }),
+    rigs: z.array(
+      z.strictObject({
+        id,
+        name: z.string(),
+        state: z.enum(["ready", "running", "trouble", "gone"]),
+        since: z.string(),
+        says: z.string().optional().describe("what it says of itself"),
+        study: z.string().optional().describe("whose trials it runs"),
+        paused: z.boolean().optional(),
+        trial: z.number().optional().describe("order of the trial that it was sent and has not answered"),
+        sentence: z.string().optional().describe("what went wrong last"),
+      }),
+    ),
+  }),
+);
 const lendingState = named(
   "Lending",
   z.strictObject({
@@ -155,6 +179,7 @@ const lendingState = named(
       }),
     ),
     lately: z.strictObject({ trials: z.number(), seconds: z.number() }),
+    rigs: rigsSeen.optional().describe("where a settings file names their broker"),
     changes: z.array(editSchema).optional().describe("since the revision asked about, where that is not too much"),
   }),
 );
@@ -702,6 +727,15 @@ export const operations: readonly Operation[] = [
     answers: done(z.strictObject({ lease: z.string() })),
     problems: [404, 409],
     reach: "bench",
+  },
+  {
+    id: "orderRig",
+    method: "put",
+    path: `${STUDY}/rigs/{rig}`,
+    summary: "Tell a rig to run the waiting trials, to rest after the present one, or to stop",
+    body: json(named("RigOrder", rigOrder)),
+    answers: done(rigsSeen, "The rigs as they are known now"),
+    problems: [400, 404, 409, 415, 422],
   },
   changes("putModel", "models/{response}", "Store or take away the model of a response", changeSchemas.model, {
     method: "put",

@@ -97,6 +97,8 @@ describe("what the server says", () => {
     "wrong-host": { host: n === 1 ? "" : "elsewhere.example" },
     "foreign-page": {},
     "no-session": {},
+    "no-rig": { rig: "east" },
+    "rig-elsewhere": { rig: "East line", study: "Wool" },
     "lease-over": {},
     "lease-over.trial": { order: n },
     "wrong-passphrase": {},

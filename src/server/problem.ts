@@ -30,6 +30,8 @@ const STATUS: Partial<Record<keyof ProblemValues, number>> = {
   stopped: 409,
   "stale-revision": 409,
   clash: 409,
+  "no-rig": 404,
+  "rig-elsewhere": 409,
   "lease-over": 409,
   "lease-over.trial": 409,
   "stale-revision.delete": 409,

@@ -13,6 +13,7 @@ import { guard, hostsAnswered, securityHeaders } from "./guard";
 import { keepHouse } from "./housekeeping";
 import { log } from "./log";
 import { Problem, problemDocument } from "./problem";
+import { keepRigs } from "./rigs/keep";
 import { seedExamples } from "./studies";
 
 const port = Number(process.env.PORT ?? 4270);
@@ -111,11 +112,13 @@ async function start(): Promise<void> {
   server.on("error", refuse);
   server.listen(port, hostname, () => console.log(`Trialmoor is at ${addresses(opening).join(" and ")}`));
   const leaveHouse = keepHouse();
+  const leaveRigs = keepRigs(folder);
   const stop = (): void => {
     leaveHouse();
     server.close();
     server.closeAllConnections();
-    database()
+    leaveRigs()
+      .then(database)
       .then((db) => db.close())
       .then(
         () => process.exit(0),

@@ -1,7 +1,7 @@
 import { type Random, seededRandom } from "../numerics/random";
-import { code, isNumeric, settingsAsRun } from "../study/coding";
+import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { Factor, NumericFactor, Study, Trial } from "../study/schema";
+import type { Setting, Settings, Study, Trial } from "../study/schema";
 import type { UnfitValues } from "../words/english/remarks";
 import type { Said } from "../words/said";
 
@@ -50,6 +50,47 @@ function hash(text: string): number {
   return h;
 }
 
+/** What a rig is run at. */
+export interface RigRun {
+  /** What the settings stand for, matched to its knobs by id or name. */
+  named: readonly { id: string; name: string }[];
+  settings: Settings;
+  /** Position of the trial's wave in the study, from 0. */
+  wave: number;
+  /** Whatever makes this trial's noise its own. */
+  seed: string;
+}
+
+/**
+ * What a rig measures, by its gauges, as many decimals as it works out.
+ * @throws StudyError `rig-unfit` where a knob has no setting of its kind
+ */
+export function measure(rig: Rig, { named, settings, wave, seed }: RigRun): Record<string, number | number[]> {
+  const knobOf = (id: string): Rig["knobs"][number] => rig.knobs.find((k) => k.id === id) as Rig["knobs"][number];
+  const settingOf = (id: string): { name: string; value: Setting | undefined } => {
+    const factor = named.find((f) => matches(f, knobOf(id)));
+    return { name: factor?.name ?? knobOf(id).name, value: factor && settings[factor.id] };
+  };
+  return rig.run({
+    x(id) {
+      const { name, value } = settingOf(id);
+      if (typeof value !== "number")
+        throw new StudyError("rig-unfit.number", { rig: rig.name, factor: name }, ["factors", id]);
+      const [low, high] = knobOf(id).range ?? [-1, 1];
+      return (value - (low + high) / 2) / ((high - low) / 2);
+    },
+    level: (id) => String(settingOf(id).value),
+    wave,
+    random: seededRandom(hash(seed)),
+  });
+}
+
+/** A gauge's reading, or readings, as it shows them. */
+export function shown(value: number | number[], decimals: number): number | number[] {
+  const one = (v: number): number => Number(v.toFixed(decimals));
+  return Array.isArray(value) ? value.map(one) : one(value);
+}
+
 /**
  * Runs one trial on a rig: results by the study's response ids, rounded to what the gauges show.
  * @throws StudyError when the rig does not fit the study
@@ -57,29 +98,16 @@ function hash(text: string): number {
 export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, number | number[]> {
   const refusal = rigUnfit(rig, study);
   if (refusal) throw new StudyError("rig-unfit.study", { why: refusal }, ["rig"]);
-  const settings = settingsAsRun(trial);
-  const factorFor = (id: string): Factor => {
-    const knob = rig.knobs.find((k) => k.id === id) as Rig["knobs"][number];
-    return study.factors.find((f) => matches(f, knob)) as Factor;
-  };
-  const measured = rig.run({
-    x(id) {
-      const f = factorFor(id);
-      if (!isNumeric(f)) throw new StudyError("rig-unfit.number", { rig: rig.name, factor: f.name }, ["factors", f.id]);
-      const range = rig.knobs.find((k) => k.id === id)?.range;
-      return code({ ...f, scale: "linear" } as NumericFactor, settings[f.id] as number, range);
-    },
-    level: (id) => String(settings[factorFor(id).id]),
+  const measured = measure(rig, {
+    named: study.factors,
+    settings: settingsAsRun(trial),
     wave: study.waves.findIndex((w) => w.id === trial.wave),
-    random: seededRandom(hash(`${seed}|${trial.order}|${trial.id}`)),
+    seed: `${seed}|${trial.order}|${trial.id}`,
   });
   const out: Record<string, number | number[]> = {};
   for (const gauge of rig.gauges) {
     const response = study.responses.find((r) => matches(r, gauge));
-    if (!response) continue;
-    const shown = (v: number): number => Number(v.toFixed(response.decimals ?? gauge.decimals));
-    const value = measured[gauge.id];
-    out[response.id] = Array.isArray(value) ? value.map(shown) : shown(value);
+    if (response) out[response.id] = shown(measured[gauge.id], response.decimals ?? gauge.decimals);
   }
   return out;
 }

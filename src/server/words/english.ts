@@ -67,6 +67,8 @@ export const problems = {
   "stale-revision.delete": (_: object) =>
     "The study was changed elsewhere since this page showed it; look again before deleting it.",
   clash: (_: object) => "Something else was entered here meanwhile; nothing was overwritten. Choose between the two.",
+  "no-rig": (v: { rig: string }) => `No rig “${v.rig}” was ever heard of here; it makes itself known over the broker.`,
+  "rig-elsewhere": (v: { rig: string; study: string }) => `${v.rig} runs trials of “${v.study}”; stop it there first.`,
   "lease-over": (_: object) =>
     "This lease is over: it ran out, was taken back, or the trial was lent again. Ask for the next trial.",
   "lease-over.trial": (v: { order: number }) =>

@@ -263,7 +263,8 @@ test("a tablet is given its link on Trials, enters results, and is shut out when
   const page = await desk.newPage();
   await page.goto(`/studies/${theirs}/trials`);
   await page.locator('[data-ready="yes"]').waitFor();
-  await page.getByRole("button", { name: "Tablets" }).click();
+  await page.getByRole("button", { name: "Take along" }).click();
+  await page.getByRole("menuitem", { name: /Tablets/ }).click();
   const dialog = page.getByRole("dialog", { name: "Tablets at the bench" });
   await dialog.getByRole("button", { name: "Make its link" }).click();
   await expect(dialog).toContainText("Name it: where does it stand?");
@@ -296,7 +297,8 @@ test("a tablet is given its link on Trials, enters results, and is shut out when
 
   await page.reload();
   await page.locator('[data-ready="yes"]').waitFor();
-  await page.getByRole("button", { name: "Tablets" }).click();
+  await page.getByRole("button", { name: "Take along" }).click();
+  await page.getByRole("menuitem", { name: /Tablets/ }).click();
   await expect(dialog.getByRole("row", { name: /By the dryer/ })).not.toContainText("never");
   await dialog.getByRole("button", { name: "Take the link of By the dryer back" }).click();
   await expect(dialog.getByRole("row", { name: /By the dryer/ })).toHaveCount(0);

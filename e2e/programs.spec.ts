@@ -1,10 +1,13 @@
 // Programs that run trials: the scripts that the page gives out, run as they are, against the built application.
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, writeFileSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { axe, expect, importStudy, saved, stored, test, visit } from "./help";
+import { startBroker } from "../src/cli/rig/broker";
+import { StandIn } from "../src/cli/rig/stand-in";
+import { rigNamed } from "../src/core";
+import { axe, expect, importStudy, press, saved, stored, test, visit } from "./help";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-programs-"));
 
@@ -23,7 +26,7 @@ const sums = (n: number) => Array.from({ length: n }, (_, i) => ({ y: 10 * i + (
 
 /** The script that the page shows, in one language. */
 async function script(page: Page, language: string): Promise<string> {
-  await page.getByRole("button", { name: "By a program" }).click();
+  await page.getByRole("button", { name: "By a program or rig" }).click();
   await page.getByRole("radiogroup", { name: "Language of the script" }).getByText(language, { exact: true }).click();
   const text = (await page.getByTestId("script").textContent()) ?? "";
   await page.keyboard.press("Escape");
@@ -103,7 +106,7 @@ test("programs at work are seen, no more at once than asked; stopped and let go 
 }) => {
   const id = await importStudy(page, study(24));
   await visit(page, id, "trials");
-  await page.getByRole("button", { name: "By a program" }).click();
+  await page.getByRole("button", { name: "By a program or rig" }).click();
   await page.getByRole("spinbutton", { name: "At once" }).fill("2");
   await page.getByRole("spinbutton", { name: "At once" }).press("Enter");
   await page.keyboard.press("Escape");
@@ -136,7 +139,7 @@ test("programs at work are seen, no more at once than asked; stopped and let go 
   const { trials } = (await stored(page, id)).study;
   expect(trials.slice(0, 23).map((t) => t.results)).toEqual(sums(23));
   expect(trials[23].results).toEqual({ y: 77 });
-  await page.getByRole("button", { name: "By a program" }).click();
+  await page.getByRole("button", { name: "By a program or rig" }).click();
   await axe(page);
 });
 
@@ -145,7 +148,7 @@ test("a trial that a program holds can be taken back", async ({ page, allowed })
   const id = await importStudy(page, study(3));
   const lease = await (await page.request.post(`/api/studies/${id}/next`, { data: { holder: "node 3" } })).json();
   await visit(page, id, "trials");
-  await page.getByRole("button", { name: "By a program" }).click();
+  await page.getByRole("button", { name: "By a program or rig" }).click();
   await page.getByRole("button", { name: "Take trial 1 back" }).click();
   await expect(page.getByRole("dialog")).not.toContainText("node 3");
   const late = await page.request.post(`/api/studies/${id}/next/${lease.lease}/results`, {
@@ -200,4 +203,70 @@ test("over HTTP: what a lease asks, what it takes and what it refuses", async ({
   expect((await page.request.post(next, { data: {} })).status()).toBe(422);
   expect((await page.request.post(`${next}/${second.lease}/burn`)).status()).toBe(404);
   expect((await page.request.post("/api/studies/none/next", { data: { holder: "x" } })).status()).toBe(404);
+});
+
+test("a rig makes itself known, is watched, rests, goes on and stops; its drift is said while it runs", async ({
+  page,
+}) => {
+  const broker = await startBroker(0);
+  writeFileSync(
+    join(String(process.env.TRIALMOOR_E2E_DATA), "rigs.json"),
+    JSON.stringify({ broker: `mqtt://127.0.0.1:${broker.port}` }),
+  );
+  const wool = rigNamed("wool-line");
+  const rig = new StandIn("east", wool, { broker: `mqtt://127.0.0.1:${broker.port}`, seconds: 0.15, drift: 0.05 });
+  try {
+    const middle = wool.knobs.map((k): [string, number | string] => [
+      k.id,
+      k.range ? (k.range[0] + k.range[1]) / 2 : (k.levels ?? [])[0],
+    ]);
+    const id = await importStudy(page, {
+      title: "East line",
+      factors: wool.knobs.map((k) =>
+        k.range
+          ? { id: k.id, name: k.name, kind: "continuous", low: k.range[0], high: k.range[1] }
+          : { id: k.id, name: k.name, kind: "categorical", levels: k.levels },
+      ),
+      responses: wool.gauges.map((g) => ({ id: g.id, name: g.name, ...(g.id === "grease" ? { noise: 0.022 } : {}) })),
+      waves: [{ id: "w1" }],
+      trials: Array.from({ length: 60 }, (_, i) => ({
+        id: `t${i + 1}`,
+        wave: "w1",
+        kind: "centre",
+        settings: Object.fromEntries(middle),
+      })),
+    });
+    await visit(page, id, "trials");
+    await page.getByRole("button", { name: "By a program or rig" }).click();
+    await press(page, "What runs the trials", "A rig");
+    const dialog = page.getByRole("dialog");
+    const run = dialog.getByRole("button", { name: "Run these: Wool line (stand-in)" });
+    await expect(run).toBeVisible({ timeout: 20_000 });
+    await axe(page);
+    await run.click();
+    await expect(dialog).toContainText(/trial \d+/, { timeout: 15_000 });
+    await dialog.getByRole("button", { name: "Rest after this trial: Wool line (stand-in)" }).click();
+    await expect(dialog).toContainText("rests");
+    await dialog.getByRole("button", { name: "Go on: Wool line (stand-in)" }).click();
+    await page.keyboard.press("Escape");
+    const bar = page.getByRole("status", { name: "Programs at work" });
+    await expect(bar).toContainText("Wool line (stand-in)");
+    // It gains 0.05 a trial: the last three centres climb.
+    const drift = page.locator('[data-reading="centre-drift-grease"]');
+    await expect(drift).toContainText(/centres of Residual grease climb by/, { timeout: 30_000 });
+    await drift.getByRole("button", { name: "Stop programs and rigs" }).click();
+    await expect(bar).toContainText("stopped");
+    await page.getByRole("button", { name: "By a program or rig" }).click();
+    await dialog.getByRole("button", { name: "Stop: Wool line (stand-in)" }).click();
+    await expect(run).toBeVisible();
+    const { trials } = (await stored(page, id)).study;
+    const done = trials.filter((t) => t.state === "done");
+    expect(done.length).toBeGreaterThan(2);
+    expect(done.length).toBeLessThan(60);
+    expect(rig.ran).toHaveLength(done.length);
+  } finally {
+    await rig.close();
+    await broker.close();
+    rmSync(join(String(process.env.TRIALMOOR_E2E_DATA), "rigs.json"));
+  }
 });

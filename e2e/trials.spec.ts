@@ -245,7 +245,10 @@ test("a workbook is read beside the page, its oddities are said, and its results
   // The study as a workbook, brought back untouched, changes nothing.
   const [download] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("link", { name: "Workbook" }).click(),
+    (async () => {
+      await page.getByRole("button", { name: "Export" }).click();
+      await page.getByRole("link", { name: /workbook/ }).click();
+    })(),
   ]);
   expect(download.suggestedFilename()).toBe("test.xlsx");
   const same = await page.request.post(`/api/studies/${id}/import?dry=1`, {

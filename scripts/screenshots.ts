@@ -208,7 +208,8 @@ for (const name of ["By the second bowl", "Scale in the laboratory"])
   await known.request.post(`/api/studies/${line}/keys`, { data: { name } });
 await desk.goto(`/studies/${line}/trials`);
 await desk.locator('[data-ready="yes"]').waitFor();
-await desk.getByRole("button", { name: "Tablets" }).click();
+await desk.getByRole("button", { name: "Take along" }).click();
+await desk.getByRole("menuitem", { name: /Tablets/ }).click();
 await desk.getByRole("row", { name: /By the second bowl/ }).waitFor();
 await desk.waitForTimeout(400);
 await together("network", [login, await desk.screenshot()], 560);

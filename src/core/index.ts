@@ -218,6 +218,7 @@ export {
 } from "./words/answers";
 export { standingText, whoText } from "./words/english/history";
 export { chanceText } from "./words/english/parts";
+export type { ActionId } from "./words/english/readings";
 export { missedText } from "./words/english/readings";
 export { counted, figure, fixed, rounded, withUnit } from "./words/numbers";
 export { type Said, type ValuesOf, type Words, worded } from "./words/said";

@@ -1,5 +1,5 @@
 import type { IncomingMessage } from "node:http";
-import { MOST_BYTES, Problem, tooLarge } from "./problem";
+import { MOST_BYTES, PRINTED, Problem, tooLarge } from "./problem";
 
 /** Names by which a browser on this machine calls it. */
 const HERE = ["127.0.0.1", "localhost", "[::1]"];
@@ -9,8 +9,6 @@ const JSON_TYPE = /^application\/(.+\+)?json\b/;
 export const SQLITE = "application/vnd.sqlite3";
 export const SQLITE_TYPE = /^application\/vnd\.sqlite3\b/;
 export const TEXT_SHEET = /^text\/(csv|tab-separated-values|plain)\b/;
-/** What a program printed. */
-export const PRINTED = /^text\/plain\b/;
 /** A workbook as a file. */
 export const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
 

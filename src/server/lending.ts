@@ -16,8 +16,8 @@ import {
   waiting,
 } from "@/core";
 import { type Database, database, type LeaseRow, type LendingRow } from "./database";
-import { Problem } from "./problem";
-import { type RigsSeen, seenRigs } from "./rigs/seen";
+import { Problem, type Sent } from "./problem";
+import { linked, type RigsSeen, seenRigs } from "./rigs/seen";
 import { changeNow, changesSince, digestOf, type Named, readStudy } from "./studies";
 
 /** Before the name of a rig, where it holds a trial: programs cannot call themselves so. */
@@ -194,9 +194,6 @@ async function takeBack(
   return { revision, trial: trialOf(study, known.trialId) };
 }
 
-/** A body as a program sends it: what it printed, or data. */
-export type Sent<T> = { text: string } | { data: T };
-
 const named = (key: string | undefined, what: object): Named | undefined =>
   key === undefined ? undefined : { key, digest: digestOf(what) };
 
@@ -273,6 +270,7 @@ export async function setLending(id: string, asked: z.output<typeof lendingSchem
       { transaction },
     );
   });
+  if (asked.stopped === false) linked().link?.wake(id);
   return watchLending(id, {});
 }
 
@@ -282,14 +280,15 @@ export async function watchLending(id: string, { since }: z.output<typeof watchQ
   const { revision, study } = await readStudy(id);
   const { stopped, atOnce } = await lendingOf(db, id);
   const orders = new Map(study.trials.map((t) => [t.id, t]));
+  const rigs = seenRigs();
+  const nameOf = (holder: string): string => rigs?.rigs.find((r) => rigHolder(r.id) === holder)?.name ?? called(holder);
   const lent = (await leasesOf(db, id)).flatMap((l) => {
     const trial = orders.get(l.trialId);
     if (trial?.state !== "planned") return [];
     const { id: lease, holder, since, until } = l;
-    return [{ lease, trial: trial.id, order: trial.order, holder: called(holder), since, until }];
+    return [{ lease, trial: trial.id, order: trial.order, holder: nameOf(holder), since, until }];
   });
   const times = (returns.get(id) ?? []).filter((t) => t > Date.now() - LATELY.ms);
-  const rigs = seenRigs();
   const changes = since === undefined ? undefined : await changesSince(id, since, revision);
   return {
     revision,

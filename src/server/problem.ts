@@ -97,6 +97,9 @@ class BadBody extends Error implements Refusal {
   }
 }
 
+/** The type of what a program printed. */
+export const PRINTED = /^text\/plain\b/;
+
 /** Most bytes of a body. */
 export const MOST_BYTES = 25_000_000;
 
@@ -245,4 +248,17 @@ export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): 
   const parsed = holdAgainst(schema, data);
   if (parsed.success) return parsed.data;
   throw issueError(parsed.error.issues[0], data);
+}
+
+/** What a program printed, or data. */
+export type Sent<T> = { text: string } | { data: T };
+
+/**
+ * The request's body as text where it was sent as what a program printed, else as JSON.
+ * @throws Problem as `bodyOf`
+ */
+export async function printedOr<S extends z.ZodType>(request: Request, schema: S): Promise<Sent<z.output<S>>> {
+  return PRINTED.test(request.headers.get("content-type") ?? "")
+    ? { text: await textOf(request) }
+    : { data: await bodyOf(request, schema) };
 }

@@ -169,12 +169,17 @@ export function saturatedContrasts(
   }
   if (refusal) return { contrasts: [], refusal };
   const contrasts = found.map((f) => f.contrast);
+  const exactly = 1e-24 * z.reduce((t, v) => t + v * v, 0);
   const lenth = lenthMargins(
     contrasts.map((c) => c.scaled),
     study.confidence,
   );
   if (!lenth) return { contrasts, refusal: { code: "contrasts-few", values: {} } };
-  const measured = pure && pure.df >= LEAST_PURE ? pureMargins(pure, n, contrasts.length, study.confidence) : undefined;
+  // A computation repeats itself to the last digit: its pure error judges nothing.
+  const measured =
+    pure && pure.df >= LEAST_PURE && pure.ss > exactly
+      ? pureMargins(pure, n, contrasts.length, study.confidence)
+      : undefined;
   const { pse, margin, simultaneousMargin } = lenth;
   return { contrasts, lenth, margins: measured ?? { from: "lenth", margin, simultaneousMargin, error: pse } };
 }

@@ -1,6 +1,7 @@
 import { regionSample } from "../appraisal/variance";
 import { type Check, runChecks } from "../model/checklist";
 import { storedModel, unseenLevels } from "../model/data";
+import { isExact } from "../model/exact";
 import { type Fit, fitModel } from "../model/fit";
 import { type Clarity, effectLadder, type Rung } from "../model/ladder";
 import type { StandingRung } from "../model/standing";
@@ -437,6 +438,15 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       weight: WEIGHTS.dropped + 1,
     });
   out.push(...bends(study, fit, standing, unit));
+  if (isExact(study, fit.response))
+    out.push({
+      id: "exact",
+      kind: "finding",
+      code: "exact-model",
+      values: { response: name },
+      evidence: "table",
+      weight: WEIGHTS.lackOfFit,
+    });
   if (fit.lackOfFit && fit.lackOfFit.p !== null && fit.lackOfFit.p < alpha)
     out.push({
       id: "lack-of-fit",

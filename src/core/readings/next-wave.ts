@@ -1,5 +1,6 @@
 import type { FollowOffer } from "../appraisal/next-wave-summary";
 import { storedModel } from "../model/data";
+import { allExact } from "../model/exact";
 import { type Fit, presentFit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import { hasMiddle } from "../plans/combinations";
@@ -176,7 +177,9 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
       name: { code: "climb", values: { response: uphill.response.name } },
       why: { code: "uphill", values: { response: uphill.response.name } },
     });
-  const noisy = said.find((s) => s.fit.summary.residualDf < 3);
+  // A computation has no scatter to measure.
+  const exact = allExact(study);
+  const noisy = exact ? undefined : said.find((s) => s.fit.summary.residualDf < 3);
   if (noisy)
     out.push({
       options: { kind: "centre", trials: 4 },
@@ -185,7 +188,7 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
     });
   if (study.setpoint && !waiting)
     out.push({
-      options: { kind: "confirm", trials: 3 },
+      options: { kind: "confirm", trials: exact ? 1 : 3 },
       name: { code: "confirm", values: {} },
       why: { code: "not-run", values: {} },
     });
@@ -213,7 +216,9 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
         ? { code: "carry-asked", values: { factors: carried.map((f) => f.name) } }
         : { code: "idle", values: { factors: idle.slice(0, 4).map((f) => f.name) } },
     });
-  also({ kind: "centre", trials: 3 }, { code: "centre", values: {} });
-  also({ kind: "repeat" }, { code: "repeat", values: {} });
+  if (!exact) {
+    also({ kind: "centre", trials: 3 }, { code: "centre", values: {} });
+    also({ kind: "repeat" }, { code: "repeat", values: {} });
+  }
   return out;
 }

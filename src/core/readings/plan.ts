@@ -1,5 +1,6 @@
 import type { PlanDetail } from "../appraisal/plan-detail";
 import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../appraisal/plan-summary";
+import { allExact } from "../model/exact";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import type { Study } from "../study/schema";
@@ -293,7 +294,7 @@ export function planRisks(
     });
   if (summary.noErrorDf) out.push({ code: "no-error-df", values: {} });
   else if (summary.residualDf < 3) out.push({ code: "few-error-df", values: { df: summary.residualDf } });
-  if (summary.df.pureError === 0 && !summary.noErrorDf) out.push({ code: "no-copies", values: {} });
+  if (summary.df.pureError === 0 && !summary.noErrorDf && !allExact(study)) out.push({ code: "no-copies", values: {} });
   if ((detail.largestVif ?? 1) > 5) out.push({ code: "inflated", values: { vif: detail.largestVif ?? 1 } });
   const moved = movedAxial(study, summary);
   if (moved.length > 0) out.push({ code: "axial-moved", values: { factors: moved.slice(0, 3) } });

@@ -52,6 +52,53 @@ describe("Trials", () => {
     () => trialsReadings(run([1, null, 3, 4])),
     () => trialsReadings(run([1, 2, 3, 4])),
   );
+  const said = (y: number[], more: object = {}): Study => {
+    const study = run(y);
+    return {
+      ...study,
+      ...more,
+      trials: study.trials.map((t, i) => ({
+        ...t,
+        kind: i % 2 === 1 ? ("centre" as const) : t.kind,
+        ...(i === y.length - 1 ? { state: "planned" as const, results: {} } : {}),
+      })),
+      responses: study.responses.map((r) => ({ ...r, noise: 0.02 })),
+    };
+  };
+  // Two readings of σ 0.02 differ by 1.96 · √2 · 0.02 = 0.0554 once in twenty: 0.08 is more, 0.05 is not.
+  fires(
+    "centre-drift-y",
+    "The last three centres of y climb by 0.04 each, more than chance explains: stop and look for what changes with time?",
+    () => trialsReadings(said([1, 2, 3, 2.04, 1, 2.08, 1])),
+    () => trialsReadings(said([1, 2, 3, 2.03, 1, 2.05, 1])),
+  );
+  it("centres that go up and down, or were all run, are no drift", () => {
+    expect(textOf(trialsReadings(said([1, 2, 3, 2.09, 1, 2.08, 1])), "centre-drift-y")).toBe("");
+    const all = said([1, 2, 3, 2.04, 1, 2.08, 1]);
+    const done = { ...all, trials: all.trials.map((t) => ({ ...t, state: "done" as const })) };
+    expect(textOf(trialsReadings(done), "centre-drift-y")).toBe("");
+    expect(textOf(trialsReadings(said([1, 2, 3, 1.96, 1, 1.92, 1])), "centre-drift-y")).toMatch(/fall by 0.04 each/);
+  });
+  fires(
+    "failed",
+    "1 trial failed: trial 2 (“flame out”). Its menu lets it wait again.",
+    () =>
+      trialsReadings({
+        ...run([1, 2, 3, 4]),
+        trials: run([1, 2, 3, 4]).trials.map((t, i) => (i === 1 ? { ...t, state: "failed", why: "flame out" } : t)),
+      }),
+    () => trialsReadings(run([1, 2, 3, 4])),
+  );
+  fires(
+    "exact",
+    "y comes out the same to the last digit whenever a trial is run again: a computation, without noise. Repeats tell nothing more.",
+    () => trialsReadings(run([1, 2, 3, 4, 1, 2])),
+    () => trialsReadings(run([1, 2, 3, 4, 1, 2.000001])),
+  );
+  it("what is the same everywhere, or was never run again, is not called exact", () => {
+    expect(textOf(trialsReadings(run([1, 1, 1, 1, 1, 1])), "exact")).toBe("");
+    expect(textOf(trialsReadings(run([1, 2, 3, 4])), "exact")).toBe("");
+  });
   const calm = [1, 2, 3, 4, 1.1, 2.1, 2.9, 3.9, 0.9, 1.9, 3.1];
   fires(
     "surprise",

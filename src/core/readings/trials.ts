@@ -1,11 +1,13 @@
 import { asAdded, orderColumn } from "../model/checks";
 import { counts, resultValue, storedModel } from "../model/data";
+import { exactResponses } from "../model/exact";
 import { fitModel } from "../model/fit";
+import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { waiting } from "../rigs";
-import { isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
+import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
-import type { Settings, Study, Trial } from "../study/schema";
+import type { Response, Settings, Study, Trial } from "../study/schema";
 import { predictor } from "../surface/predict";
 import type { Resetting } from "../words/english/parts";
 import { withUnit } from "../words/numbers";
@@ -154,6 +156,94 @@ function drift(study: Study): Reading[] {
   return out;
 }
 
+/** Centres that are looked at for drift while trials run. */
+const CENTRES = 3;
+
+/** What a reading of one trial scatters by: as stated, else by the model; nothing where neither can be said. */
+function scatterOf(study: Study, response: Response): { sigma: number; quantile: number } | undefined {
+  const half = 1 - significance(study) / 2;
+  if (response.noise !== undefined) return { sigma: response.noise, quantile: normalQuantile(half) };
+  try {
+    const { summary } = fitModel(study, response.id, {
+      terms: storedModel(study, response.id)?.terms ?? activeFactors(study).map((f) => [f.id]),
+    });
+    if (summary.residualDf < 3 || summary.s === null) return undefined;
+    return { sigma: summary.s, quantile: tQuantile(half, summary.residualDf) };
+  } catch (error) {
+    // Too little to fit yet: nothing to hold a step against.
+    if (error instanceof StudyError) return undefined;
+    throw error;
+  }
+}
+
+/**
+ * While trials wait: the last three centres of a wave climb, or fall, one after another, from first to last by more
+ * than two readings differ by chance.
+ */
+function centreDrift(study: Study): Reading[] {
+  if (waiting(study).length === 0) return [];
+  return measuredResponses(study).flatMap((r): Reading[] => {
+    const centres = inOrder(study).filter(
+      (t) => t.kind === "centre" && counts(t) && resultValue(t.results[r.id]) !== null,
+    );
+    const last = centres.filter((t) => t.wave === centres.at(-1)?.wave).slice(-CENTRES);
+    if (last.length < CENTRES) return [];
+    const values = last.map((t) => resultValue(t.results[r.id]) as number);
+    const steps = values.slice(1).map((v, i) => v - values[i]);
+    if (!steps.every((s) => s > 0) && !steps.every((s) => s < 0)) return [];
+    const scatter = scatterOf(study, r);
+    const change = values[CENTRES - 1] - values[0];
+    if (!scatter || Math.abs(change) <= scatter.quantile * Math.SQRT2 * scatter.sigma) return [];
+    return [
+      {
+        id: `centre-drift-${r.id}`,
+        kind: "caution",
+        code: "centre-drift",
+        values: { response: r.name, centres: CENTRES, each: change / (CENTRES - 1), unit: r.unit ?? "" },
+        evidence: "strip",
+        weight: 85,
+        about: r.id,
+        action: { id: "stop-running" },
+      },
+    ];
+  });
+}
+
+/** Trials that failed, with what the last of them said. */
+function failedReadings(study: Study): Reading[] {
+  const failed = inOrder(study).filter((t) => t.state === "failed");
+  const last = failed.at(-1);
+  if (!last) return [];
+  return [
+    {
+      id: "failed",
+      kind: "caution",
+      code: "failed",
+      values: { orders: failed.map((t) => t.order), last: last.order, why: last.why ?? null },
+      evidence: "ledger",
+      weight: 60,
+      about: last.id,
+    },
+  ];
+}
+
+/** Responses that come out the same to the last digit: a computation, without noise. */
+function exactReadings(study: Study): Reading[] {
+  const exact = exactResponses(study);
+  if (exact.length === 0) return [];
+  return [
+    {
+      id: "exact",
+      kind: "finding",
+      code: "exact",
+      values: { responses: exact.map((r) => r.name) },
+      evidence: "strip",
+      weight: 38,
+      about: exact[0].id,
+    },
+  ];
+}
+
 /** Readings on the Trials station. */
 export function trialsReadings(study: Study): Reading[] {
   const out: Reading[] = [];
@@ -220,7 +310,8 @@ export function trialsReadings(study: Study): Reading[] {
         about: without[0].id,
       });
   }
-  out.push(...surprises(study), ...drift(study), ...reversedReadings(study));
+  out.push(...surprises(study), ...drift(study), ...centreDrift(study), ...reversedReadings(study));
+  out.push(...failedReadings(study), ...exactReadings(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
   if (!next && ran > 0)
     out.push({

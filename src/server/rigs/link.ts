@@ -317,9 +317,15 @@ export class RigLink {
     return undefined;
   }
 
-  /** Rigs that run hold on to their trials, whatever they take. */
+  /** Rigs that wait for trials of a study are sent what there is now. */
+  wake(study: string): void {
+    for (const { id, study: own } of this.known()) if (own === study) void this.inTurn(id, () => this.push(id));
+  }
+
+  /** Rigs that run hold on to their trials, whatever they take; those that wait get what came meanwhile. */
   private async renew(): Promise<void> {
     for (const rig of this.known()) {
+      if (rig.study !== undefined && rig.state === "ready") this.wake(rig.study);
       if (rig.state !== "running" || rig.study === undefined) continue;
       const lease = await lentTo(rig.study, rigHolder(rig.id)).catch(() => undefined);
       if (lease) await renewLease(rig.study, lease.lease).catch(() => undefined);

@@ -296,7 +296,11 @@ export function Ledger({
                 <div
                   role="gridcell"
                   style={{ width: 56, fontSize: 12, color: "#5d5e54" }}
-                  title={trial.state === "skipped" || trial.state === "failed" ? trial.state : trial.why}
+                  title={
+                    trial.state === "skipped" || trial.state === "failed"
+                      ? [trial.state, trial.why].filter(Boolean).join(": ")
+                      : trial.why
+                  }
                 >
                   {trial.state === "skipped" || trial.state === "failed"
                     ? trial.state

@@ -3,7 +3,6 @@ import { Button, Form, Input, InputNumber, Segmented } from "antd";
 import { useState } from "react";
 import { counted, measuredResponses, type Study } from "@/core";
 import { copyText } from "@/ui/parts/copy-text";
-import { Modal } from "@/ui/parts/overlays";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";
 import { say } from "@/ui/parts/say";
@@ -85,17 +84,7 @@ function Lent({ lending }: { lending: LendingState }) {
 }
 
 /** How a program runs the waiting trials: where it asks, by which key, and a script that does it. */
-export default function Programs({
-  id,
-  study,
-  lending,
-  close,
-}: {
-  id: string;
-  study: Study;
-  lending: LendingState;
-  close(): void;
-}) {
+export function Programs({ id, study, lending }: { id: string; study: Study; lending: LendingState }) {
   const { opened } = useSession();
   const [language, setLanguage] = useState<Language>("python");
   const [key, setKey] = useState<string | undefined>(undefined);
@@ -114,7 +103,7 @@ export default function Programs({
   };
   const pace = now && paceOf(now);
   return (
-    <Modal open footer={null} onCancel={close} title="Let a program run these" width={820}>
+    <>
       <p className="quiet" style={{ marginBottom: 10 }}>
         A program asks the address for the next waiting trial, runs it and sends back what came out; the script below
         does both, and calls what works a trial out. A trial that it does not bring back in time is lent again.
@@ -193,6 +182,6 @@ export default function Programs({
       <ScrollBox name="Script" className={css.script}>
         <pre data-testid="script">{text}</pre>
       </ScrollBox>
-    </Modal>
+    </>
   );
 }

@@ -1,8 +1,16 @@
 "use client";
-import { Button, Progress, Segmented } from "antd";
+import { Button } from "antd";
 import { useRouter } from "next/navigation";
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
-import { type Evidence, measuredResponses, type QuestionAnswer, rigEdits, rigsFor, type Study, waiting } from "@/core";
+import { useEffect, useMemo, useRef, useState } from "react";
+import {
+  type Evidence,
+  measuredResponses,
+  type QuestionAnswer,
+  type Reading,
+  rigEdits,
+  rigsFor,
+  waiting,
+} from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
@@ -10,63 +18,17 @@ import { axisName, clip } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
+import { Heading, Running } from "./heading";
 import { type Given, ImportDialog, type Preview } from "./import-dialog";
 import { Ledger } from "./ledger";
 import { LendingBar } from "./lending-bar";
 import { NoTrials } from "./no-trials";
 import { Strip } from "./strip";
 import css from "./trials.module.css";
-import { type LendingState, useLending } from "./use-lending";
+import { useLending } from "./use-lending";
 
 /** How long a trial on the rig is shown, so that a person can follow it. */
 const PACE = 45;
-
-/** In which order the ledger stands. */
-const OrderPick = ({ by, setBy }: { by: "run" | "standard"; setBy(by: "run" | "standard"): void }) => (
-  <>
-    <span className="small quiet">order:</span>
-    <Segmented
-      size="small"
-      aria-label="Order of the ledger"
-      value={by}
-      options={[
-        { value: "run", label: "as run" },
-        { value: "standard", label: "standard" },
-      ]}
-      onChange={setBy}
-    />
-  </>
-);
-
-// Fetched when it is asked for.
-const Tablets = lazy(() => import("./tablets"));
-const Programs = lazy(() => import("./programs"));
-
-/** Ways to take trials along to the machine. */
-function AtTheMachine({ id, study, lending }: { id: string; study: Study; lending: LendingState }) {
-  const [tablets, setTablets] = useState(false);
-  const [programs, setPrograms] = useState(false);
-  return (
-    <>
-      <Button href={`/studies/${id}/bench`} title="One trial at a time, large, beside the machine">
-        At the bench
-      </Button>
-      <Button onClick={() => setTablets(true)} title="Which tablets open the bench of this study">
-        Tablets
-      </Button>
-      <Button href={`/studies/${id}/paper`} title="Run sheets and a card for each trial">
-        On paper
-      </Button>
-      <Button onClick={() => setPrograms(true)} title="Let a program, such as a simulation, run the waiting trials">
-        By a program
-      </Button>
-      <Suspense fallback={null}>
-        {tablets && <Tablets id={id} close={() => setTablets(false)} />}
-        {programs && <Programs id={id} study={study} lending={lending} close={() => setPrograms(false)} />}
-      </Suspense>
-    </>
-  );
-}
 
 /** Enter what was measured, watch it come in, keep what was really set. */
 export function TrialsStation() {
@@ -86,6 +48,8 @@ export function TrialsStation() {
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
   const lending = useLending();
+  const atWork = (lending.now?.lent.length ?? 0) > 0;
+  const stopped = lending.now?.stopped === true;
   const rig = useMemo(() => rigsFor(study)[0], [study]);
   const left = waiting(study).length;
   const job = useQuestion("rig", undefined, (answer) => setShown({ answer, at: 0 }));
@@ -120,47 +84,44 @@ export function TrialsStation() {
       setGoTo(`${about}#${Date.now()}`);
     }
   };
+  // Where nothing is at work there is nothing to stop.
+  const readings = useMemo(
+    () =>
+      (evidence?.readings ?? []).map((r): Reading => {
+        if (r.action?.id !== "stop-running" || (atWork && !stopped)) return r;
+        const { action: _action, ...rest } = r;
+        return rest;
+      }),
+    [evidence, atWork, stopped],
+  );
   const progress = shown ?? (job.running ? { at: 0 } : undefined);
   const total = shown?.answer.ran.length ?? left;
   return (
     <StationFrame
       name="Trials"
       late={evidence?.late === true}
-      readings={evidence?.readings ?? []}
+      readings={readings}
       onShow={show}
+      onAct={() => void lending.change({ stopped: true }).then((refused) => refused && say(refused))}
       heading={
         study.trials.length > 0 && (
-          <div className="row grow" style={{ flexWrap: "wrap" }}>
-            <OrderPick by={by} setBy={setBy} />
-            <span className="grow" />
-            <AtTheMachine id={id} study={study} lending={lending} />
-            <Button onClick={() => setImporting({ open: true, given: undefined })}>Paste or import</Button>
-            <Button href={`/api/studies/${id}/export?format=csv`}>Export CSV</Button>
-            <Button href={`/api/studies/${id}/export?format=xlsx`} title="Question, plans, ledger and models as sheets">
-              Workbook
-            </Button>
+          <Heading
+            id={id}
+            study={study}
+            lending={lending}
+            by={by}
+            setBy={setBy}
+            bring={() => setImporting({ open: true, given: undefined })}
+          >
             {progress ? (
-              <span className="row" role="status">
-                <Progress
-                  percent={(100 * progress.at) / Math.max(1, total)}
-                  showInfo={false}
-                  size="small"
-                  style={{ width: 120 }}
-                  aria-label="Share of trials run"
-                />
-                <span className="small">
-                  rig: {progress.at} of {total}
-                </span>
-                <Button
-                  size="small"
-                  onClick={() => {
-                    job.stop();
-                    if (shown) keepRun({ ...shown.answer, ran: shown.answer.ran.slice(0, shown.at) });
-                  }}
-                >
-                  Stop, keep these
-                </Button>
-              </span>
+              <Running
+                done={progress.at}
+                total={total}
+                stop={() => {
+                  job.stop();
+                  if (shown) keepRun({ ...shown.answer, ran: shown.answer.ran.slice(0, shown.at) });
+                }}
+              />
             ) : (
               rig &&
               left > 0 && (
@@ -173,7 +134,7 @@ export function TrialsStation() {
                 </Button>
               )
             )}
-          </div>
+          </Heading>
         )
       }
     >

@@ -8,12 +8,17 @@ import { send } from "@/ui/parts/send";
 const AT_WORK = 1200;
 const IDLE = 5000;
 
+/** Whether anything is to be expected soon. */
+const atWork = (seen: Watched): boolean => seen.lent.length > 0 || (seen.rigs?.rigs.some((r) => r.study) ?? false);
+
 /** How trials are lent, and a change of it. */
 export interface LendingState {
   now: Watched | undefined;
   /** Answers the sentence where it could not be done. */
   change(how: { stopped?: boolean; atOnce?: number | null }): Promise<string | undefined>;
   takeBack(lease: string): Promise<string | undefined>;
+  /** Looks again now. */
+  look(): Promise<unknown>;
 }
 
 /** Watches how trials are lent to programs and rigs; what they enter falls into the study as it comes. */
@@ -38,7 +43,7 @@ export function useLending(): LendingState {
     let gone = false;
     const round = async (): Promise<void> => {
       const seen = document.visibilityState === "visible" ? await look() : undefined;
-      if (!gone) timer = setTimeout(() => void round(), seen && seen.lent.length > 0 ? AT_WORK : IDLE);
+      if (!gone) timer = setTimeout(() => void round(), seen && atWork(seen) ? AT_WORK : IDLE);
     };
     void round();
     return () => {
@@ -49,6 +54,7 @@ export function useLending(): LendingState {
   const id = desk.getState().id;
   return {
     now,
+    look,
     async change(how) {
       const answer = await send<Watched>(`/api/studies/${id}/next`, "PUT", how);
       if (!answer.ok) return answer.sentence;

@@ -1,6 +1,6 @@
 "use client";
 import type { ReactNode } from "react";
-import type { Evidence, Reading } from "@/core";
+import type { ActionId, Evidence, Reading } from "@/core";
 import { useDesk } from "../desk/store";
 import { Probe } from "./probe";
 import { Readings } from "./readings";
@@ -12,6 +12,7 @@ export function StationFrame({
   heading,
   readings,
   onShow,
+  onAct,
   probe,
   wideable = false,
   late = false,
@@ -21,6 +22,8 @@ export function StationFrame({
   heading?: ReactNode;
   readings: readonly Reading[];
   onShow?: (evidence: Evidence, about: string | undefined) => void;
+  /** What a reading's button does that leads nowhere. */
+  onAct?: (action: ActionId) => void;
   probe?: boolean;
   /** Has a view that can take the whole page. */
   wideable?: boolean;
@@ -39,7 +42,7 @@ export function StationFrame({
         </div>
         {children}
       </main>
-      <Readings readings={readings} late={late} onShow={onShow} />
+      <Readings readings={readings} late={late} onShow={onShow} onAct={onAct} />
     </div>
   );
 }

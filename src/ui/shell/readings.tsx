@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { memo } from "react";
-import { actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
+import { type ActionId, actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
 import { Quick } from "@/ui/parts/quick";
 import { useStable } from "@/ui/parts/use-stable";
 import { useDesk, useDeskStore } from "../desk/store";
@@ -21,9 +21,11 @@ const KINDS = [
 const Articles = memo(function Articles({
   readings,
   show,
+  act,
 }: {
   readings: readonly Reading[];
   show: ((evidence: Evidence, about: string | undefined) => void) | undefined;
+  act(action: ActionId): void;
 }) {
   const choose = useDesk((d) => d.choose);
   const light = useDesk((d) => d.light);
@@ -46,6 +48,7 @@ const Articles = memo(function Articles({
                   if (r.action?.trial) light(r.action.trial);
                   const order = desk.getState().study.trials.find((t) => t.id === r.action?.trial)?.order;
                   if (r.action?.go === "bench") router.push(`/studies/${id}/bench#trial-${order ?? 1}`);
+                  else if (r.action && !r.action.go) act(r.action.id);
                   else if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
                 }}
               >
@@ -64,14 +67,17 @@ export function Readings({
   readings,
   late,
   onShow,
+  onAct,
 }: {
   readings: readonly Reading[];
   /** Those of the state before: dimmed until the new ones are there. */
   late: boolean;
   onShow?: ((evidence: Evidence, about: string | undefined) => void) | undefined;
+  onAct?: ((action: ActionId) => void) | undefined;
 }) {
   const folded = useDesk((d) => d.folded.readings);
   const fold = useDesk((d) => d.fold);
+  const act = useStable((action: ActionId) => onAct?.(action));
   const show = useStable((evidence: Evidence, about: string | undefined) => onShow?.(evidence, about));
   const counts = KINDS.map(({ kind, one, many }) => {
     const n = readings.filter((r) => r.kind === kind).length;
@@ -103,7 +109,7 @@ export function Readings({
       {readings.length === 0 && (
         <p className="quiet small">Nothing to say yet. Readings appear as the evidence comes in.</p>
       )}
-      <Articles readings={readings} show={onShow ? show : undefined} />
+      <Articles readings={readings} show={onShow ? show : undefined} act={act} />
     </aside>
   );
 }

@@ -6,6 +6,7 @@ import {
   chanceText,
   changed,
   firstOf,
+  inWords,
   type Resetting,
   resettingText,
   sized,
@@ -160,6 +161,8 @@ const model = {
     `${listed(v.columns)} cannot be estimated beside the rest${v.sum ? `: ${v.sum.of} = ${sumText(v.sum.parts)}` : ""}.`,
   unseen: (v: { response: string; factor: string; levels: string[] }) =>
     `No trial of ${v.response} ran at ${v.factor} ${listed(v.levels)}: nothing is known there, and predictions for it are only what the other levels leave over.`,
+  "exact-model": (v: { response: string }) =>
+    `${v.response} has no noise: trials run again came out the same. Its intervals are as wide as the model is off, not as results scatter, and a p says how an effect stands against what the model leaves.`,
   "lack-of-fit": (v: { f: number; df: number; pureErrorDf: number; p: number }) =>
     `The model misses more than repeats explain: lack of fit F ${figure(v.f, 3)} on ${v.df} and ${v.pureErrorDf} df (${pText(v.p)}). A term is missing or a scale would help.`,
   overfit: (v: { r2: number; r2Predicted: number }) =>
@@ -301,6 +304,12 @@ const trials = {
     unit: string;
   }) =>
     `Trial ${v.order}: ${v.response} is ${rounded(Math.abs(v.off), v.error)} ${v.off > 0 ? "above" : "below"} what the trials before it lead to expect, outside the interval for one trial (${rounded(v.interval[0], v.error)} to ${withUnit(rounded(v.interval[1], v.error), v.unit)}).`,
+  "centre-drift": (v: { response: string; centres: number; each: number; unit: string }) =>
+    `The last ${inWords(v.centres)} centres of ${v.response} ${v.each > 0 ? "climb" : "fall"} by ${inUnits(Math.abs(v.each), v.unit)} each, more than chance explains: stop and look for what changes with time?`,
+  failed: (v: { orders: number[]; last: number; why: string | null }) =>
+    `${counted(v.orders.length, "trial")} failed${v.orders.length > 1 ? `, the last of them trial ${v.last}` : `: trial ${v.last}`}${v.why === null ? "." : ` (“${v.why.replace(/\.$/, "")}”).`} Its menu lets it wait again.`,
+  exact: (v: { responses: string[] }) =>
+    `${listed(v.responses)} ${verb(v.responses.length, "comes", "come")} out the same to the last digit whenever a trial is run again: a computation, without noise. Repeats tell nothing more.`,
   drift: (v: { response: string; slope: number; unit: string; p: number }) =>
     `${v.response} drifts by ${inUnits(v.slope, v.unit)} a trial while the trials run (${pText(v.p)}). Look for what changed with time.`,
   "as-run-differs": (v: { order: number; ran: string; planned: string; more: number }) =>
@@ -432,6 +441,7 @@ export const actions = {
   model: "Open Model",
   "the-model": "Open the model",
   setpoint: "Open Setpoint",
+  "stop-running": "Stop programs and rigs",
 };
 
 export type ActionId = keyof typeof actions;

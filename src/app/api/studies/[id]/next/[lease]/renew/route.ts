@@ -1,0 +1,15 @@
+import { renewLease } from "@/server/lending";
+import { route } from "@/server/route";
+
+export const dynamic = "force-dynamic";
+
+interface Context {
+  params: Promise<{ id: string; lease: string }>;
+}
+
+export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
+  async POST(_request, { params }) {
+    const { id, lease } = await params;
+    return renewLease(id, lease);
+  },
+});

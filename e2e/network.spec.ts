@@ -117,6 +117,9 @@ test("every address and method answers 401 to a stranger, 403 to a bench's key b
   anyone.add("GET /login");
   const bench = new Set(["GET /studies/[id]/bench", "GET /api/studies/[id]/bench"]);
   bench.add("POST /api/studies/[id]/trials/[trial]/entries");
+  // A program's key is one of the bench: it is lent trials there and brings their results back.
+  for (const own of ["POST next", "DELETE next/[lease]"]) bench.add(own.replace(" ", " /api/studies/[id]/"));
+  for (const act of ["results", "fail", "renew"]) bench.add(`POST /api/studies/[id]/next/[lease]/${act}`);
   const wrong: string[] = [];
   for (const [method, address] of asked) {
     const name = `${method} ${address}`;

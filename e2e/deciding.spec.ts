@@ -90,21 +90,32 @@ test("factors are weighed over all responses; the quiet are retired in one step,
   const table = page.getByTestId("influence");
   // Over even spreads on −1 … 1 the variances of 5a, 3b and 4ab are 25/3, 3 and 16/9; a takes the first and last. Haze
   // counts three times as much and is all a's: (0.771 + 3 · 1) / 4 and (0.364 + 0) / 4.
-  await expect(table.getByRole("row", { name: /^Factor a/ })).toContainText("94 %");
+  // As shares of their sum: 0.943 and 0.091 of 1.034.
+  await expect(table.getByRole("row", { name: /^Factor a/ })).toContainText("91 %");
   await expect(table.getByRole("row", { name: /^Factor b/ })).toContainText("9 %");
-  await page.getByRole("button", { name: "Carry the 2 ticked on" }).click();
+  // By haze a is all; by yield b comes second, too.
+  const rows = table.locator("tbody tr");
+  await table.getByRole("button", { name: /Haze/ }).click();
+  await expect(table.getByRole("columnheader", { name: /Haze/ })).toHaveAttribute("aria-sort", "descending");
+  await expect(rows.first()).toContainText("Factor a");
+  await table.getByRole("button", { name: /Weighted/ }).click();
+  // More are kept, then two again; the others held at values of one's choice.
+  await page.getByRole("spinbutton", { name: "Factors to keep" }).fill("3");
+  await expect(page.getByRole("button", { name: "Retire the other 1, carry the 3 on" })).toBeVisible();
+  await page.getByRole("spinbutton", { name: "Factors to keep" }).fill("2");
+  await page.getByRole("spinbutton", { name: "Factor c held at" }).fill("0.5");
+  await page.getByRole("spinbutton", { name: "Factor c held at" }).press("Enter");
+  expect(await axe(page)).toEqual([]);
+  await page.getByRole("button", { name: "Retire the other 2, carry the 2 on" }).click();
   await page.waitForURL(/plan$/);
   const row = page.locator('[data-follow="carry"]');
   await expect(row).toContainText("Asked for: Factor a and Factor b");
   await choose(page, "Carried on in", "factorial");
   await expect(row).toContainText("full factorial", { ignoreCase: true, timeout: 15_000 });
   expect(await axe(page)).toEqual([]);
-  await visit(page, id, "model");
-  await page.getByRole("button", { name: "All responses" }).click();
-  await page.getByRole("button", { name: "Retire the other 2 at the probe" }).click();
   await saved(page);
   const { factors } = (await stored(page, id)).study as unknown as { factors: { id: string; retired?: number }[] };
-  expect(factors.map((f) => f.retired)).toEqual([undefined, undefined, 0, 0]);
+  expect(factors.map((f) => f.retired)).toEqual([undefined, undefined, 0.5, 0]);
   await page.keyboard.press("Control+z");
   await saved(page);
 });

@@ -271,6 +271,21 @@ function followText(study: Study, a: FollowAnswer): string {
   ].join("\n");
 }
 
+const influenceText = (study: Study, { factors, readings }: QuestionAnswer<"influence">): string => {
+  const ids = Object.keys(factors[0]?.responses ?? {});
+  return [
+    table([
+      ["factor", "share", ...ids],
+      ...factors.map((f) => [
+        study.factors.find((x) => x.id === f.factor)?.name ?? f.factor,
+        num(f.share, 3),
+        ...ids.map((id) => num(f.responses[id], 3)),
+      ]),
+    ]),
+    ...readings.map((r) => `${r.kind}: ${r.text}`),
+  ].join("\n");
+};
+
 function verdictText(a: QuestionAnswer<"verdict">): string {
   const yes = (v: boolean | null): string => (v === null ? "–" : v ? "yes" : "no");
   return [
@@ -305,6 +320,7 @@ const TEXTS: { [Q in QuestionId]?: (study: Study, answer: QuestionAnswer<Q>) => 
   surface: surfaceText,
   power: (_, a) => powerText(a),
   follow: followText,
+  influence: (study, a) => influenceText(study, a),
   verdict: (_, a) => verdictText(a),
   rig: (_, a) => rigText(a),
 };

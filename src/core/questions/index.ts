@@ -6,6 +6,7 @@ import { parseStudy } from "../study/validate";
 import { appraise } from "./appraise";
 import { fit } from "./fit";
 import { follow } from "./follow";
+import { influence } from "./influence";
 import { detail, evidence, summaries, trade } from "./page";
 import { plan } from "./plan";
 import { power } from "./power";
@@ -28,6 +29,7 @@ export const questions = {
   surface,
   power,
   follow,
+  influence,
   verdict,
   rig,
   summaries,

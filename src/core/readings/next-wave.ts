@@ -208,7 +208,7 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
   const active = new Set(said.flatMap((s) => s.active.flatMap((r) => r.term)));
   const carried = factors.filter((f) => (toCarry ? toCarry.includes(f.id) : active.has(f.id)));
   const idle = factors.filter((f) => !carried.includes(f));
-  if (carried.length >= 2 && idle.length > 0 && (toCarry ? true : said.length > 0 && carried.length <= 6))
+  if (carried.length >= 2 && (toCarry ? true : idle.length > 0 && said.length > 0 && carried.length <= 6))
     out.push({
       options: { kind: "carry", factors: carried.map((f) => f.id) },
       name: { code: "carry", values: { letters: carried.map((f) => f.letter) } },

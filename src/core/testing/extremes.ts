@@ -478,6 +478,8 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     failed: { orders: many ? [n, n + 1] : [n], last: n, why: many ? "flame out." : null },
     exact: { responses: names },
     "exact-model": { response: LONG },
+    "mains-only": { responses: names },
+    "not-fitted": { responses: names },
     "as-run-differs": { order: n, ran: "70 °C", planned: "68", more: n - 1 },
     "outside-region": { orders: many ? [1, 2, 3, 4, 5] : [1] },
     missing: { response: LONG, orders: [n], of: n },

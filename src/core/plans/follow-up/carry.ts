@@ -1,8 +1,8 @@
 import { presentFit } from "../../model/fit";
 import { effectLadder } from "../../model/ladder";
-import { activeFactors, centreSettings, code, isNumeric, sameSetting } from "../../study/coding";
+import { centreSettings, code, isNumeric, sameSetting } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import type { Factor, Settings, Study } from "../../study/schema";
+import type { Factor, Setting, Settings, Study } from "../../study/schema";
 import type { RemarkValues } from "../../words/english/remarks";
 import type { Said } from "../../words/said";
 import { hasMiddle } from "../combinations";
@@ -17,8 +17,12 @@ import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 export function carryRuns(study: Study, options: FollowOptions): FollowRuns {
   const carried = namedFactors(study, options.factors);
   if (carried.length === 0) throw new StudyError("missing.carried", {}, ["factors"]);
-  const held: Settings = { ...centreSettings(study.factors), ...options.at };
-  const idle = activeFactors(study).filter((f) => !carried.includes(f));
+  const retired = study.factors.flatMap((f): [string, Setting][] =>
+    f.retired === undefined ? [] : [[f.id, f.retired]],
+  );
+  const held: Settings = { ...centreSettings(study.factors), ...options.at, ...Object.fromEntries(retired) };
+  // Those retired stood elsewhere in trials that serve again, too.
+  const idle = study.factors.filter((f) => !carried.includes(f));
   const few: Study = {
     ...study,
     factors: study.factors.map((f) => (idle.includes(f) ? { ...f, retired: held[f.id] } : f)),

@@ -422,6 +422,10 @@ const answers = {
   search: (_: object) => "Search the region for the best settings.",
   "search-again": (_: object) =>
     "Something changed since the last search: candidates may not be the best any more. Search again.",
+  "mains-only": (v: { responses: string[] }) =>
+    `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} no chosen model yet: main effects are taken.`,
+  "not-fitted": (v: { responses: string[] }) =>
+    `${listed(v.responses)} cannot be fitted yet and ${verb(v.responses.length, "is", "are")} left out.`,
   "evidence-failed": (_: object) =>
     "Checks and readings could not be worked out in this page; reload it and look again.",
 };

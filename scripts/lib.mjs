@@ -97,7 +97,7 @@ export function browser() {
   debian("Installing chromium for the browser tests.", ["chromium"]);
 }
 
-/** Programs that tests call, and the Debian package that brings each: for printed pages, certificates, scripts, rigs. */
+/** Programs that tests call, for printed pages, certificates, scripts and rigs, and the package that brings each. */
 const CALLED = {
   pdfinfo: "poppler-utils",
   pdftotext: "poppler-utils",

@@ -165,6 +165,7 @@ export {
   type Covariate,
   type Factor,
   type Goal,
+  MOST_REPEATS,
   type Model,
   type ModelStep,
   modelSchema,

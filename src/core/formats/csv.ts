@@ -15,6 +15,16 @@ const repeatsOf = (study: Study, response: string): number =>
     return Math.max(m, Array.isArray(r) ? r.length : 1);
   }, 1);
 
+/** Most repeats that have a column each; more stand several to a cell, as many as a spreadsheet's cell holds. */
+const MOST_COLUMNS = 50;
+const A_CELL = 1000;
+
+/** Values of one cell; with one that is missing between them its place is kept. */
+function cellOf(values: readonly (number | null)[]): LedgerCell {
+  if (values.length === 1) return values[0];
+  return values.length === 0 ? null : values.map((v) => v ?? "NA").join("; ");
+}
+
 /** A cell that a spreadsheet would run as a formula gets a leading apostrophe, one more where it has some already. */
 const safe = (value: string | number | null | undefined): string => {
   if (value === null || value === undefined) return "";
@@ -37,9 +47,12 @@ export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: Ledg
   const own = (id: string): LedgerColumn => ({ id, name: id, unit: "" });
   const asRun = study.factors.filter((f) => study.trials.some((t) => t.asRun?.[f.id] !== undefined));
   const results = measuredResponses(study).flatMap((r) => {
-    const n = repeatsOf(study, r.id);
+    const most = repeatsOf(study, r.id);
+    const each = most > MOST_COLUMNS ? A_CELL : 1;
+    const n = Math.ceil(most / each);
     return Array.from({ length: n }, (_, i) => ({
-      i,
+      i: i * each,
+      each,
       of: r.id,
       column: {
         id: n === 1 ? r.id : `${r.id}.${i + 1}`,
@@ -68,9 +81,9 @@ export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: Ledg
       ...study.factors.map((f) => t.settings[f.id] ?? null),
       ...asRun.map((f) => t.asRun?.[f.id] ?? null),
       ...study.covariates.map((c) => t.covariates?.[c.id] ?? null),
-      ...results.map(({ of, i }) => {
+      ...results.map(({ of, i, each }) => {
         const r = t.results[of] ?? null;
-        return Array.isArray(r) ? (r[i] ?? null) : i === 0 ? r : null;
+        return Array.isArray(r) ? cellOf(r.slice(i, i + each)) : i === 0 ? r : null;
       }),
       t.note,
       t.id,

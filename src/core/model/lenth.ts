@@ -169,23 +169,22 @@ export function saturatedContrasts(
   }
   if (refusal) return { contrasts: [], refusal };
   const contrasts = found.map((f) => f.contrast);
-  const exactly = 1e-24 * z.reduce((t, v) => t + v * v, 0);
   const lenth = lenthMargins(
     contrasts.map((c) => c.scaled),
     study.confidence,
   );
   if (!lenth) return { contrasts, refusal: { code: "contrasts-few", values: {} } };
-  // A computation repeats itself to the last digit: its pure error judges nothing.
-  const measured =
-    pure && pure.df >= LEAST_PURE && pure.ss > exactly
-      ? pureMargins(pure, n, contrasts.length, study.confidence)
-      : undefined;
+  const measured = pure && judges(pure, z) ? pureMargins(pure, n, contrasts.length, study.confidence) : undefined;
   const { pse, margin, simultaneousMargin } = lenth;
   return { contrasts, lenth, margins: measured ?? { from: "lenth", margin, simultaneousMargin, error: pse } };
 }
 
 /** Degrees of freedom from which pure error judges contrasts better than the small ones among them. */
 const LEAST_PURE = 3;
+
+/** Whether pure error judges contrasts: that of a computation, which repeats itself to the last digit, does not. */
+const judges = ({ ss, df }: { ss: number; df: number }, z: readonly number[]): boolean =>
+  df >= LEAST_PURE && ss > 1e-24 * z.reduce((t, v) => t + v * v, 0);
 
 /** Margins of contrasts of ±1 over n corners, each with variance 4σ²/n. */
 function pureMargins(

@@ -666,6 +666,7 @@ export const rowsAt = (n: number): RowValues => ({
   "cell-no-number": { row: n, text: LONG },
   "cell-no-value": { row: n, text: LONG, column: LONG },
   "line-no-trial": { row: n },
+  "line-too-many": { most: 5000 },
   "line-outside": { row: n, text: LONG },
   "line-either": { row: n, text: LONG },
   "line-no-result": { row: n, text: LONG },

@@ -259,7 +259,7 @@ export class RigLink {
     });
   }
 
-  /** Takes a result in; what becomes of it is the answer. What the server itself could not do has none: it comes again. */
+  /** Takes a result in; what becomes of it is the answer. What the server could not do has none: it comes again. */
   private async taken(
     study: string,
     lease: string,

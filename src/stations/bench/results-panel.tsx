@@ -36,9 +36,15 @@ const resultOf = (list: readonly (number | null)[]): Result => {
 };
 const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth"];
 
+/** Most readings that have a field each; more came from a file, and are changed at the desk. */
+const MOST_FIELDS = 12;
+
 /** How many readings a response is given in this study, as the trials run so far tell. */
 const readingsOf = (study: Study, response: string): number =>
-  Math.max(1, ...study.trials.map((t) => listOf(t.results[response]).length));
+  study.trials.reduce((most, t) => {
+    const n = listOf(t.results[response]).length;
+    return n <= MOST_FIELDS ? Math.max(most, n) : most;
+  }, 1);
 
 interface Doubted {
   response: string;
@@ -127,6 +133,24 @@ const Question = ({ doubt, keep }: { doubt: Doubted; keep(value: number): void }
   </div>
 );
 
+/** One more reading; where there are more than fields, how many, and where they are changed. */
+const More = ({ response, many, add }: { response: Response; many: number | undefined; add(): void }) =>
+  many === undefined ? (
+    <Button
+      className={css.more}
+      aria-label={`One more reading of ${response.name}`}
+      title="One more reading"
+      onClick={add}
+    >
+      +
+    </Button>
+  ) : (
+    <p>
+      {many.toLocaleString("en")} {response.several === "units" ? "units" : "values"}, entered at the desk; they are
+      changed there.
+    </p>
+  );
+
 /** Results of one trial, reading by reading, each doubted where it is odd and each with its own way back. */
 export function ResultsPanel({
   study,
@@ -147,8 +171,9 @@ export function ResultsPanel({
   const [extra, setExtra] = useState<Readonly<Record<string, number>>>({});
   const fields = useRef(new Map<string, HTMLInputElement>());
   const responses = measuredResponses(study);
+  const many = (r: Response): boolean => listOf(trial.results[r.id]).length > MOST_FIELDS;
   const cells = responses.flatMap((r) =>
-    Array.from({ length: readingsOf(study, r.id) + (extra[r.id] ?? 0) }, (_, at) => ({ r, at })),
+    Array.from({ length: many(r) ? 0 : readingsOf(study, r.id) + (extra[r.id] ?? 0) }, (_, at) => ({ r, at })),
   );
   const keyOf = (r: Response, at: number): string => `${r.id} ${at}`;
   const onTo = (r: Response, at: number): void => {
@@ -249,14 +274,11 @@ export function ResultsPanel({
                   />
                 );
               })}
-              <Button
-                className={css.more}
-                aria-label={`One more reading of ${r.name}`}
-                title="One more reading"
-                onClick={() => setExtra({ ...extra, [r.id]: (extra[r.id] ?? 0) + 1 })}
-              >
-                +
-              </Button>
+              <More
+                response={r}
+                many={many(r) ? list.length : undefined}
+                add={() => setExtra({ ...extra, [r.id]: (extra[r.id] ?? 0) + 1 })}
+              />
             </div>
             {typing?.r.id === r.id && draft && (
               <Keypad

@@ -20,15 +20,15 @@ const MANY = 8;
 /** Cards on a page. */
 const A_PAGE = 4;
 
+/** Most blanks that a response is given on paper; more values than these come from a file. */
+const MOST_BLANKS = 8;
+
 /** Blanks that a response is given: as many as trials so far have readings. */
 const blanksOf = (study: Study, response: string): number =>
-  Math.max(
-    1,
-    ...study.trials.map((t) => {
-      const r = t.results[response];
-      return Array.isArray(r) ? r.length : 1;
-    }),
-  );
+  study.trials.reduce((most, t) => {
+    const r = t.results[response];
+    return Array.isArray(r) && r.length <= MOST_BLANKS ? Math.max(most, r.length) : most;
+  }, 1);
 
 interface Props {
   id: string;

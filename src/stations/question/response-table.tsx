@@ -6,7 +6,7 @@ import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid } from "@/ui/parts/draft";
 import { Dropdown } from "@/ui/parts/overlays";
-import { PickCell } from "@/ui/parts/pick";
+import { Pick, PickCell } from "@/ui/parts/pick";
 import { ShareField } from "@/ui/parts/share-field";
 import { addResponse, moveRow, pasteResponses, removeResponse } from "./actions";
 import css from "./question.module.css";
@@ -128,6 +128,25 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
             }}
           />
         </label>
+        {!response.spread && (
+          <label>
+            several values are
+            <Pick
+              label={`${response.name}: several values in one trial`}
+              value={response.several ?? "repeats"}
+              options={[
+                ["repeats", "repeats of a measurement"],
+                ["units", "units made"],
+              ]}
+              set={(v) =>
+                commit(
+                  [edit(study, ["responses", response.id, "several"], v === "repeats" ? null : v)],
+                  `several values of ${response.name}`,
+                )
+              }
+            />
+          </label>
+        )}
       </div>
     </div>
   );

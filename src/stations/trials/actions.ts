@@ -5,6 +5,7 @@ import {
   type Factor,
   type ImportPreview,
   isNumeric,
+  MOST_REPEATS,
   placeOf,
   type Result,
   readNumber,
@@ -72,6 +73,50 @@ export function enterAsRun(
   };
 }
 
+/** A column of values, all for one trial; undefined where they are no more than one column of numbers. */
+export function columnPreview(
+  trial: Trial,
+  response: string,
+  cells: readonly string[][],
+): (ImportPreview & { positional: true }) | undefined {
+  if (cells.length < 2 || cells.some((line) => line.length !== 1)) return undefined;
+  const problems: ImportPreview["problems"] = [];
+  const after: number[] = [];
+  cells.forEach(([cell], i) => {
+    const read = readNumber(cell);
+    if (typeof read === "number") after.push(read);
+    // A heading above the values is none of them.
+    else if (read === undefined && i > 0)
+      problems.push({ row: i + 1, said: { code: "line-no-result", values: { row: i + 1, text: cell } } });
+  });
+  if (after.length > MOST_REPEATS)
+    problems.push({ row: MOST_REPEATS + 1, said: { code: "line-too-many", values: { most: MOST_REPEATS } } });
+  const value = { trial: trial.id, order: trial.order, response, before: trial.results[response] ?? null };
+  return {
+    ...positional,
+    values: after.length > 0 ? [{ ...value, after: after.slice(0, MOST_REPEATS) }] : [],
+    problems,
+    matched: [{ row: 1, trial: trial.id, order: trial.order }],
+  };
+}
+
+/** What is known of a block without headings before it is looked at. */
+const positional: ImportPreview & { positional: true } = {
+  by: "trial number",
+  positional: true,
+  values: [],
+  settings: [],
+  notes: [],
+  matched: [],
+  problems: [],
+  untaken: [],
+  repeats: [],
+  again: 0,
+  changes: [],
+  separator: "\t",
+  decimal: ".",
+};
+
 /** A block without headings, laid from one cell on over the rows as they are shown: said so before it is taken. */
 export function blockPreview(
   rows: readonly Trial[],
@@ -108,19 +153,5 @@ export function blockPreview(
         values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
     });
   });
-  return {
-    by: "trial number",
-    positional: true,
-    values,
-    settings: [],
-    notes: [],
-    matched,
-    problems,
-    untaken: [],
-    repeats: [],
-    again: 0,
-    changes: [],
-    separator: "\t",
-    decimal: ".",
-  };
+  return { ...positional, values, matched, problems };
 }

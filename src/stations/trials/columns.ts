@@ -4,6 +4,8 @@ import {
   isNumeric,
   measuredResponses,
   type Response,
+  type Result,
+  resultValue,
   type Study,
   type Trial,
 } from "@/core";
@@ -45,15 +47,10 @@ export function columnsOf(study: Study): Column[] {
         response,
         width: Math.max(
           numberWidth(response.name),
-          study.trials.some((t) => Array.isArray(t.results[response.id])) ? 120 : 0,
           // The longest result shows whole.
           Math.min(
-            150,
-            study.trials.reduce(
-              (m, t) => Math.max(m, resultText(t.results[response.id], response.decimals).length),
-              0,
-            ) *
-              8.2 +
+            210,
+            study.trials.reduce((m, t) => Math.max(m, resultShown(t.results[response.id], response).length), 0) * 8.2 +
               20,
           ),
         ),
@@ -95,6 +92,34 @@ export function pathOf(trial: Trial, c: Column): string[] {
   if (c.kind === "note") return ["trials", trial.id, "note"];
   return ["trials", trial.id, { setting: "asRun", result: "results", covariate: "covariates" }[c.kind], c.id];
 }
+
+/** Most values of one trial that are shown one by one. */
+const MOST_SHOWN = 6;
+/** Characters from which a value is shown rounded: nobody typed it, a program worked it out. */
+const LONG = 8;
+/** Figures that are then shown where no decimals are given; what it holds besides is seen on pointing at it. */
+const FIGURES = 6;
+
+/** A value as it is shown: as it was typed, a long one to the response's decimals or to a few figures. */
+function shortly(v: number, decimals: number | undefined): string {
+  if (String(v).length < LONG) return resultText(v, decimals);
+  return decimals === undefined ? String(Number(v.toPrecision(FIGURES))) : v.toFixed(decimals);
+}
+
+/** What is shown of a result: many values by their number and mean. */
+export function resultShown(r: Result | undefined, response: Response): string {
+  const { decimals, several } = response;
+  if (typeof r === "number") return shortly(r, decimals);
+  if (!Array.isArray(r)) return "";
+  if (r.length <= MOST_SHOWN) return r.map((v) => (v === null ? "–" : shortly(v, decimals))).join(" ");
+  const measured = r.filter((v) => v !== null).length;
+  const what = several === "units" ? "units" : "values";
+  return `${measured.toLocaleString("en")} ${what}, mean ${shortly(resultValue(r) ?? Number.NaN, decimals)}`;
+}
+
+/** What is shown of a cell. */
+export const cellShown = (trial: Trial, c: Column): string =>
+  c.kind === "result" ? resultShown(trial.results[c.id], c.response) : cellText(trial, c);
 
 /** What stands in a cell. */
 export const cellText = (trial: Trial, c: Column): string =>

@@ -1,12 +1,21 @@
 "use client";
-import { Checkbox } from "antd";
+import { Checkbox, Segmented } from "antd";
 import { useEffect, useState } from "react";
-import { counted, type ImportPreview, importEdits, previewImport, rowOf, StudyError } from "@/core";
+import {
+  counted,
+  type ImportPreview,
+  importEdits,
+  previewImport,
+  type Result,
+  rowOf,
+  type Study,
+  StudyError,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";
 import { SheetText } from "@/ui/parts/sheet-text";
-import { resultText } from "./actions";
+import { resultShown } from "./columns";
 import css from "./trials.module.css";
 
 export type Preview = ImportPreview & { positional?: true };
@@ -41,10 +50,73 @@ function Repeats({
   );
 }
 
+/** How many values a column for one trial holds. */
+const manyOf = ({ values }: Preview): number | undefined => {
+  const after = values[0]?.after;
+  return Array.isArray(after) ? after.length : undefined;
+};
+/** Whether several values of its response are units that were made. */
+const unitsOf = (study: Study, { values }: Preview): boolean =>
+  study.responses.find((r) => r.id === values[0]?.response)?.several === "units";
+
 /** What is to be looked at: a block laid over the ledger as it stands, or text with headings. */
 export interface Given {
   block?: Preview;
+  /** One column, all of it for one trial; and whether that is what is meant unless said. */
+  whole?: Preview;
+  together?: boolean;
   text?: string;
+}
+
+/** Each value that would be taken, beside what stands there now. */
+function Changes({ preview, study, name }: { preview: Preview; study: Study; name(id: string): string }) {
+  const shown = (id: string, value: Result): string => {
+    const response = study.responses.find((r) => r.id === id);
+    return response ? resultShown(value, response) : "";
+  };
+  return (
+    <div style={{ maxHeight: 260, overflow: "auto" }}>
+      <table className={css.preview}>
+        <thead>
+          <tr>
+            <th>Trial</th>
+            <th>What</th>
+            <th>Now</th>
+            <th>Then</th>
+          </tr>
+        </thead>
+        <tbody>
+          {preview.values.slice(0, 300).map((v) => (
+            <tr key={`${v.trial}-${v.response}`}>
+              <td className="num">{v.order}</td>
+              <td>{name(v.response)}</td>
+              <td className="num quiet">{shown(v.response, v.before) || "·"}</td>
+              <td className="num">{shown(v.response, v.after)}</td>
+            </tr>
+          ))}
+          {preview.settings.slice(0, 300).map((s) => (
+            <tr key={`${s.trial}-${s.to}-${s.id}`}>
+              <td className="num">{s.order}</td>
+              <td>
+                {name(s.id)}
+                {s.to === "asRun" ? ", as run" : ""}
+              </td>
+              <td className="num quiet">{s.before === null ? "·" : settingText(s.before)}</td>
+              <td className="num">{settingText(s.after)}</td>
+            </tr>
+          ))}
+          {preview.notes.map((n) => (
+            <tr key={n.trial}>
+              <td className="num">{n.order}</td>
+              <td>note</td>
+              <td />
+              <td>{n.after}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
 }
 
 /** Shows what a pasted block or a file would change, and by what match, before anything is taken. */
@@ -55,7 +127,9 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
   const [rowsAreRepeats, setRows] = useState(false);
   const [read, setRead] = useState<Preview | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
-  const preview = given?.block ?? read;
+  const [together, setTogether] = useState<boolean | undefined>(undefined);
+  const asOne = given?.whole !== undefined && (together ?? given.together ?? false);
+  const preview = (asOne ? given?.whole : given?.block) ?? read;
   const look = (body: string, rows = rowsAreRepeats): void => {
     setText(body);
     setRows(rows);
@@ -76,6 +150,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
     if (pasted !== undefined) look(pasted);
   }, [pasted]);
   const done = (): void => {
+    setTogether(undefined);
     setRows(false);
     setText("");
     setRead(undefined);
@@ -129,8 +204,24 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
       )}
       {preview && (
         <>
+          {given?.whole && (
+            <Segmented<boolean>
+              aria-label="Where the column goes"
+              value={asOne}
+              options={[
+                { value: false, label: "One value a trial, downwards" },
+                { value: true, label: `All into trial ${given.whole.matched[0].order}` },
+              ]}
+              onChange={setTogether}
+            />
+          )}
           <p style={{ marginTop: 10 }}>
-            {preview.positional ? (
+            {asOne ? (
+              <>
+                <strong>{(manyOf(preview) ?? 0).toLocaleString("en")}</strong> values go to trial{" "}
+                {preview.matched[0]?.order}, as {unitsOf(study, preview) ? "units made" : "repeats of one measurement"}.
+              </>
+            ) : preview.positional ? (
               <>
                 No headings were found, so lines go to the trials <strong>as they stand in the ledger</strong> from the
                 chosen cell down: trials {preview.matched[0]?.order} to {preview.matched.at(-1)?.order}.
@@ -152,47 +243,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
               {preview.problems.length > 6 && <li>and {preview.problems.length - 6} more</li>}
             </ul>
           )}
-          <div style={{ maxHeight: 260, overflow: "auto" }}>
-            <table className={css.preview}>
-              <thead>
-                <tr>
-                  <th>Trial</th>
-                  <th>What</th>
-                  <th>Now</th>
-                  <th>Then</th>
-                </tr>
-              </thead>
-              <tbody>
-                {preview.values.slice(0, 300).map((v) => (
-                  <tr key={`${v.trial}-${v.response}`}>
-                    <td className="num">{v.order}</td>
-                    <td>{name(v.response)}</td>
-                    <td className="num quiet">{resultText(v.before) || "·"}</td>
-                    <td className="num">{resultText(v.after)}</td>
-                  </tr>
-                ))}
-                {preview.settings.slice(0, 300).map((s) => (
-                  <tr key={`${s.trial}-${s.to}-${s.id}`}>
-                    <td className="num">{s.order}</td>
-                    <td>
-                      {name(s.id)}
-                      {s.to === "asRun" ? ", as run" : ""}
-                    </td>
-                    <td className="num quiet">{s.before === null ? "·" : settingText(s.before)}</td>
-                    <td className="num">{settingText(s.after)}</td>
-                  </tr>
-                ))}
-                {preview.notes.map((n) => (
-                  <tr key={n.trial}>
-                    <td className="num">{n.order}</td>
-                    <td>note</td>
-                    <td />
-                    <td>{n.after}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <Changes preview={preview} study={study} name={name} />
         </>
       )}
     </Modal>

@@ -1,37 +1,27 @@
-// biome-ignore-all lint/a11y/noAutofocus: a cell that is opened by a key must hold the cursor.
 // biome-ignore-all lint/a11y/useFocusableInteractive: one cell at a time has the focus, by the grid that holds them.
-// biome-ignore-all lint/a11y/useKeyWithClickEvents: the keys are the grid's.
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Button } from "antd";
 import { useRouter } from "next/navigation";
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Edit, edit, enterResults, matchColumns, readNumber, readSheet, StudyError, type Trial } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { settingText } from "@/ui/parts/format";
+import { copyText } from "@/ui/parts/copy-text";
 import { Dropdown } from "@/ui/parts/overlays";
+import { Quick } from "@/ui/parts/quick";
+import { saveText } from "@/ui/parts/save-text";
+import { useStable } from "@/ui/parts/use-stable";
 import { historyAddress } from "@/ui/shell/history-address";
-import { blockPreview, enterAsRun, readResult } from "./actions";
-import { type Column, cellText, columnsOf, headOf, isFigure, nameOf, pathOf, unitOf } from "./columns";
-import type { Preview } from "./import-dialog";
+import { blockPreview, columnPreview, enterAsRun, readResult } from "./actions";
+import { type Column, cellText, columnsOf, headOf, isFigure, pathOf, unitOf } from "./columns";
+import type { Given } from "./import-dialog";
 import { LeaveOut } from "./leave-out";
+import { type EditorActs, FIXED, LedgerRow } from "./ledger-row";
+import { blockOf, cellsIn, csvFrom, type Spot, textOfBlock } from "./marked-block";
 import { trialMenu } from "./trial-menu";
 import css from "./trials.module.css";
 
 type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row: number };
-
-const KINDS: Record<Trial["kind"], string> = {
-  factorial: "corner",
-  axial: "axial",
-  centre: "centre",
-  optimal: "chosen",
-  screen: "screen",
-  repeat: "repeat",
-  path: "path",
-  confirm: "confirm",
-  other: "–",
-};
 
 /** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
 function useAskFirst(): (entry: string) => boolean {
@@ -46,11 +36,14 @@ function useAskFirst(): (entry: string) => boolean {
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
 export function Ledger({
   by,
+  lent,
   onPaste,
   goTo,
 }: {
   by: "run" | "standard";
-  onPaste(preview: Preview | undefined, text: string): void;
+  /** Who runs which trial now, by trial. */
+  lent: ReadonlyMap<string, string>;
+  onPaste(given: Given): void;
   goTo: string | undefined;
 }) {
   const study = useDesk((d) => d.study);
@@ -77,6 +70,9 @@ export function Ledger({
   const firstResult = columns.findIndex((c) => c.kind === "result");
   const firstWaiting = rows.findIndex((t) => t.state === "planned");
   const [at, setAt] = useState({ row: Math.max(0, firstWaiting), col: Math.max(0, firstResult) });
+  /** The other corner of the cells that are marked. */
+  const [corner, setCorner] = useState<Spot | undefined>(undefined);
+  const block = blockOf(corner ?? at, at);
   const [editing, setEditing] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const scroll = useRef<HTMLDivElement>(null);
@@ -104,6 +100,8 @@ export function Ledger({
   }, [goTo]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view opens where work goes on, once.
   useEffect(() => {
+    // Results stay in sight where settings take more than the page has.
+    if (scroll.current) scroll.current.scrollLeft = total;
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
@@ -135,10 +133,15 @@ export function Ledger({
     setSentence(refused);
     return refused === undefined;
   };
-  const move = (dRow: number, dCol: number): void => {
+  /** Moves the cursor; with `more` the cells from where it stood are marked. */
+  const go = (to: Spot, more = false): void => {
+    setCorner(more ? (corner ?? at) : undefined);
+    setAt(to);
+  };
+  const move = (dRow: number, dCol: number, more = false): void => {
     const row = Math.max(0, Math.min(rows.length - 1, at.row + dRow));
     const col = Math.max(0, Math.min(columns.length - 1, at.col + dCol));
-    setAt({ row, col });
+    go({ row, col }, more);
     reveal(row);
   };
   const lookBack = (path: readonly string[]): void => router.push(historyAddress(id, path));
@@ -164,11 +167,17 @@ export function Ledger({
     };
     if (arrows[e.key]) {
       e.preventDefault();
-      move(...arrows[e.key]);
+      move(...arrows[e.key], e.shiftKey);
     } else if (e.key === "Home" || e.key === "End") {
       e.preventDefault();
-      if (e.ctrlKey || e.metaKey) move(e.key === "Home" ? -rows.length : rows.length, 0);
-      else setAt({ row: at.row, col: e.key === "Home" ? 0 : columns.length - 1 });
+      if (e.ctrlKey || e.metaKey) move(e.key === "Home" ? -rows.length : rows.length, 0, e.shiftKey);
+      else go({ row: at.row, col: e.key === "Home" ? 0 : columns.length - 1 }, e.shiftKey);
+    } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "a") {
+      e.preventDefault();
+      setCorner({ row: 0, col: 0 });
+      setAt({ row: rows.length - 1, col: columns.length - 1 });
+    } else if (e.key === "Escape") {
+      setCorner(undefined);
     } else if (e.key === "Enter" || e.key === "F2") {
       e.preventDefault();
       setEditing(cellText(current, column));
@@ -188,25 +197,71 @@ export function Ledger({
     try {
       const sheet = readSheet(text);
       const headed = matchColumns(study, sheet.rows[0]).some((u) => u.to === "result");
-      if (headed) onPaste(undefined, text);
+      if (headed) onPaste({ text });
       else if (sheet.rows.length === 1 && sheet.rows[0].length === 1) {
         if (current && column) take(current, column, text.trim());
       } else {
         const results = columns.filter((c) => c.kind === "result").map((c) => c.id);
         const from = column?.kind === "result" ? results.indexOf(column.id) : 0;
-        onPaste(blockPreview(rows, at.row, results, from, sheet.rows), text);
+        const whole = column?.kind === "result" && current ? columnPreview(current, column.id, sheet.rows) : undefined;
+        onPaste({
+          block: blockPreview(rows, at.row, results, from, sheet.rows),
+          ...(whole && column?.kind === "result"
+            ? {
+                whole,
+                // More values than trials, or units of one trial: they belong together.
+                together: column.response.several === "units" || sheet.rows.length > rows.length - at.row,
+              }
+            : {}),
+        });
       }
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       setSentence(error.message);
     }
   };
-  const fixed = [
-    { name: "order", width: 46 },
-    { name: "standard", width: 62 },
-    { name: "kind", width: 56 },
-  ];
-  const total = fixed.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
+  const press = useStable((row: number, col: number, more: boolean): void => {
+    if (
+      editing !== undefined &&
+      (at.row !== row || at.col !== col) &&
+      current &&
+      column &&
+      !take(current, column, editing)
+    )
+      return;
+    setEditing(undefined);
+    go({ row, col }, more);
+    scroll.current?.focus({ preventScroll: true });
+  });
+  const acts: EditorActs = {
+    type: useStable((text: string) => setEditing(text)),
+    finish: useStable(finish),
+    leave: useStable(() => {
+      if (editing !== undefined && current && column && take(current, column, editing)) setEditing(undefined);
+    }),
+    drop: useStable(() => {
+      setEditing(undefined);
+      setSentence(undefined);
+      scroll.current?.focus();
+    }),
+  };
+  const menu = useStable((trial: Trial, button: ReactElement<{ onClick?: () => void }>) => (
+    <Dropdown
+      trigger={["click"]}
+      placement="bottomRight"
+      menu={trialMenu(study, trial, column, { set: act, leaveOut: setLeaving, lookBack })}
+    >
+      {button}
+    </Dropdown>
+  ));
+  const copied = (headed: boolean): string => textOfBlock(rows, columns, block, headed);
+  const copy = (headed: boolean): void =>
+    copyText(
+      copied(headed),
+      headed ? "Cells copied under their headings" : "Cells copied",
+      "use Ctrl C in the ledger.",
+    );
+  const total = FIXED.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
   return (
     <>
       <div
@@ -228,14 +283,15 @@ export function Ledger({
         onCopy={(e) => {
           if (editing !== undefined || !current || !column) return;
           e.preventDefault();
-          e.clipboardData.setData("text/plain", cellText(current, column));
+          e.clipboardData.setData("text/plain", copied(false));
         }}
       >
         <div className={css.head} style={{ width: total }} role="row">
-          {fixed.map((f) => (
+          {FIXED.map((f, i) => (
             <div
               key={f.name}
               role="columnheader"
+              className={i === 0 ? css.first : undefined}
               style={{ width: f.width, textAlign: f.name === "kind" ? "left" : "right" }}
             >
               {f.name}
@@ -272,134 +328,27 @@ export function Ledger({
               );
             }
             const { trial, row } = line;
-            const off = trial.state === "skipped" || trial.state === "failed" || !trial.use;
+            const inBlock = row >= block.top && row <= block.bottom && cellsIn(block) > 1;
             return (
-              <div
+              <LedgerRow
                 key={item.key}
-                className={css.line}
-                role="row"
-                aria-rowindex={row + 1}
-                data-state={trial.state}
-                data-lit={lit === trial.id ? "yes" : "no"}
-                data-off={off ? "yes" : "no"}
-                data-trial={trial.order}
-                style={{ transform: `translateY(${item.start}px)`, width: total }}
-                onPointerEnter={() => light(trial.id)}
-                onPointerLeave={() => light(undefined)}
-              >
-                <div className={css.num} role="gridcell" style={{ width: fixed[0].width }}>
-                  {trial.order}
-                </div>
-                <div className={css.num} role="gridcell" style={{ width: fixed[1].width, color: "var(--quiet)" }}>
-                  {trial.standard}
-                </div>
-                <div
-                  role="gridcell"
-                  style={{ width: 56, fontSize: 12, color: "#5d5e54" }}
-                  title={
-                    trial.state === "skipped" || trial.state === "failed"
-                      ? [trial.state, trial.why].filter(Boolean).join(": ")
-                      : trial.why
-                  }
-                >
-                  {trial.state === "skipped" || trial.state === "failed"
-                    ? trial.state
-                    : trial.use
-                      ? KINDS[trial.kind]
-                      : "left out"}
-                </div>
-                {columns.map((c, col) => {
-                  const here = at.row === row && at.col === col;
-                  const right = isFigure(c);
-                  const asRun = c.kind === "setting" ? trial.asRun?.[c.id] : undefined;
-                  const text = cellText(trial, c);
-                  return (
-                    <div
-                      key={`${c.kind}-${c.id}`}
-                      id={`cell-${row}-${col}`}
-                      role="gridcell"
-                      aria-selected={here}
-                      className={`${css.cell} ${right ? css.num : ""} ${c.kind === "setting" ? css.set : c.kind === "result" ? css.res : ""} ${here ? css.chosen : ""} ${asRun !== undefined ? css.asrun : ""}`}
-                      style={{ width: c.width }}
-                      title={
-                        asRun !== undefined
-                          ? `planned ${trial.settings[c.id]}`
-                          : c.kind === "note"
-                            ? trial.note
-                            : undefined
-                      }
-                      onClick={() => {
-                        if (
-                          editing !== undefined &&
-                          (at.row !== row || at.col !== col) &&
-                          current &&
-                          column &&
-                          !take(current, column, editing)
-                        )
-                          return;
-                        setEditing(undefined);
-                        setAt({ row, col });
-                        scroll.current?.focus({ preventScroll: true });
-                      }}
-                      onDoubleClick={() => setEditing(text)}
-                    >
-                      {here && editing !== undefined ? (
-                        <input
-                          className={css.editor}
-                          aria-label={`Trial ${trial.order}, ${nameOf(c)}`}
-                          autoFocus
-                          value={editing}
-                          style={{ textAlign: right ? "right" : "left" }}
-                          onChange={(e) => setEditing(e.target.value)}
-                          onBlur={() => {
-                            if (take(trial, c, editing)) setEditing(undefined);
-                          }}
-                          onKeyDown={(e) => {
-                            if (e.key === "Enter") {
-                              e.preventDefault();
-                              e.stopPropagation();
-                              finish(e.shiftKey ? -1 : 1, 0);
-                            } else if (e.key === "Tab") {
-                              e.preventDefault();
-                              finish(0, e.shiftKey ? -1 : 1);
-                            } else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
-                              e.preventDefault();
-                              e.stopPropagation();
-                              finish(e.key === "ArrowDown" ? 1 : -1, 0);
-                            } else if (e.key === "Escape") {
-                              setEditing(undefined);
-                              setSentence(undefined);
-                              scroll.current?.focus();
-                            } else e.stopPropagation();
-                          }}
-                        />
-                      ) : (
-                        <>
-                          {text === "" && c.kind === "result" ? <span style={{ color: "#a9a89d" }}>·</span> : text}
-                          {asRun !== undefined && <sup>{settingText(trial.settings[c.id])}</sup>}
-                        </>
-                      )}
-                    </div>
-                  );
-                })}
-                <div role="gridcell" style={{ width: 30, padding: 0 }}>
-                  <Dropdown
-                    trigger={["click"]}
-                    placement="bottomRight"
-                    menu={trialMenu(study, trial, column, { set: act, leaveOut: setLeaving, lookBack })}
-                  >
-                    <Button
-                      type="text"
-                      size="small"
-                      tabIndex={-1}
-                      className={css.menu}
-                      aria-label={`Menu of trial ${trial.order}`}
-                    >
-                      ⋯
-                    </Button>
-                  </Dropdown>
-                </div>
-              </div>
+                trial={trial}
+                row={row}
+                columns={columns}
+                top={item.start}
+                total={total}
+                lit={lit === trial.id}
+                at={at.row === row ? at.col : undefined}
+                from={inBlock ? block.left : undefined}
+                to={inBlock ? block.right : undefined}
+                editing={at.row === row ? editing : undefined}
+                lent={lent.get(trial.id)}
+                acts={acts}
+                press={press}
+                open={setEditing}
+                light={light}
+                menu={menu}
+              />
             );
           })}
         </div>
@@ -425,10 +374,23 @@ export function Ledger({
           <span>
             Trial {current.order} is left out of models: {current.why}
           </span>
+        ) : cellsIn(block) > 1 ? (
+          <span className="row small" style={{ gap: 10 }}>
+            {cellsIn(block).toLocaleString("en")} cells marked
+            <Quick className="small" onClick={() => copy(false)}>
+              copy
+            </Quick>
+            <Quick className="small" onClick={() => copy(true)}>
+              copy with headings
+            </Quick>
+            <Quick className="small" onClick={() => saveText(csvFrom(copied(true)), "cells.csv")}>
+              CSV
+            </Quick>
+          </span>
         ) : (
           <span className="quiet small">
             Type to enter, Enter moves down, Tab right; repeats with spaces between; a setting typed over is kept as
-            run. Paste a block with or without headings.
+            run. Paste a block with or without headings; Shift and arrows mark cells to copy.
           </span>
         )}
       </div>

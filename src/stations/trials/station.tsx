@@ -19,16 +19,30 @@ import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { Heading, Running } from "./heading";
-import { type Given, ImportDialog, type Preview } from "./import-dialog";
+import { type Given, ImportDialog } from "./import-dialog";
 import { Ledger } from "./ledger";
 import { LendingBar } from "./lending-bar";
 import { NoTrials } from "./no-trials";
 import { Strip } from "./strip";
 import css from "./trials.module.css";
-import { useLending } from "./use-lending";
+import { type LendingState, useLending } from "./use-lending";
 
 /** How long a trial on the rig is shown, so that a person can follow it. */
 const PACE = 45;
+
+/** What the evidence says; where nothing is at work there is nothing to stop. */
+function useReadings(readings: readonly Reading[] | undefined, { now }: LendingState): readonly Reading[] {
+  const stoppable = now !== undefined && now.lent.length > 0 && !now.stopped;
+  return useMemo(
+    () =>
+      (readings ?? []).map((r): Reading => {
+        if (r.action?.id !== "stop-running" || stoppable) return r;
+        const { action: _action, ...rest } = r;
+        return rest;
+      }),
+    [readings, stoppable],
+  );
+}
 
 /** Enter what was measured, watch it come in, keep what was really set. */
 export function TrialsStation() {
@@ -48,8 +62,8 @@ export function TrialsStation() {
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
   const lending = useLending();
-  const atWork = (lending.now?.lent.length ?? 0) > 0;
-  const stopped = lending.now?.stopped === true;
+  const lentNow = lending.now?.lent;
+  const lent = useMemo(() => new Map(lentNow?.map((l) => [l.trial, l.holder])), [lentNow]);
   const rig = useMemo(() => rigsFor(study)[0], [study]);
   const left = waiting(study).length;
   const job = useQuestion("rig", undefined, (answer) => setShown({ answer, at: 0 }));
@@ -73,8 +87,7 @@ export function TrialsStation() {
   }, [shown, light]);
   // While the rig runs, the ledger shows the trials it has done so far, not yet stored.
   const response = measuredResponses(study).find((r) => r.id === strip) ?? measuredResponses(study)[0];
-  const onPaste = (block: Preview | undefined, text: string): void =>
-    setImporting({ open: true, given: block ? { block } : { text } });
+  const onPaste = (given: Given): void => setImporting({ open: true, given });
   const show = (evidence: Evidence, about: string | undefined): void => {
     if (evidence === "plans") router.push(`/studies/${id}/plan`);
     else if (evidence === "ladder") router.push(`/studies/${id}/model`);
@@ -84,16 +97,7 @@ export function TrialsStation() {
       setGoTo(`${about}#${Date.now()}`);
     }
   };
-  // Where nothing is at work there is nothing to stop.
-  const readings = useMemo(
-    () =>
-      (evidence?.readings ?? []).map((r): Reading => {
-        if (r.action?.id !== "stop-running" || (atWork && !stopped)) return r;
-        const { action: _action, ...rest } = r;
-        return rest;
-      }),
-    [evidence, atWork, stopped],
-  );
+  const readings = useReadings(evidence?.readings, lending);
   const progress = shown ?? (job.running ? { at: 0 } : undefined);
   const total = shown?.answer.ran.length ?? left;
   return (
@@ -173,7 +177,7 @@ export function TrialsStation() {
               <Strip study={study} response={response.id} />
             </div>
           )}
-          <Ledger key={by} by={by} onPaste={onPaste} goTo={goTo} />
+          <Ledger key={by} by={by} lent={lent} onPaste={onPaste} goTo={goTo} />
         </div>
       )}
       <ImportDialog

@@ -154,6 +154,7 @@ function relay(base: Study, changes: readonly Change[]): { study: Study; pending
 }
 
 /** The saving part of a desk: optimistic, one change in flight, on the revision of the last acknowledgement. */
+// Long: its steps share what is in flight.
 export const createSaving: (id: string, revision: number, opened: Study) => Slice<Saving> =
   (id, revision, opened) => (set, get) => {
     let flying = false;

@@ -79,6 +79,8 @@ export const rows = {
   "cell-no-value": (v: { row: number; text: string; column: string }) =>
     `Row ${v.row}: “${v.text}” in ${v.column} is not a number; that cell is left as it was.`,
   "line-no-trial": (v: { row: number }) => `Line ${v.row}: there is no trial left for it.`,
+  "line-too-many": (v: { most: number }) =>
+    `A trial holds at most ${v.most.toLocaleString("en")} values of a response; what stands behind is left.`,
   "line-outside": (v: { row: number; text: string }) => `Line ${v.row}: “${v.text}” falls outside the results.`,
   "line-either": (v: { row: number; text: string }) =>
     `Line ${v.row}: “${v.text}” may be one number or several; write it without spaces, or with semicolons between.`,

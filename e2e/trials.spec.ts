@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import type { Page } from "@playwright/test";
 import writeXlsx from "write-excel-file/node";
 import { axe, expect, importStudy, press, saved, stored, test, visit } from "./help";
 
@@ -299,4 +300,116 @@ test("ten thousand rows: a sheet of text is looked at within two seconds, a work
   await page.getByLabel("Text to import").fill("");
   await expect(dialog).not.toContainText("rows matched");
   expect(await bring("big.xlsx", await writeXlsx(table).toBuffer())).toBeLessThan(8000);
+});
+
+/** Pastes text into the ledger where its cursor stands. */
+const pasteInto = (page: Page, text: string): Promise<void> =>
+  page.getByTestId("ledger").evaluate((el, t) => {
+    const data = new DataTransfer();
+    data.setData("text", t);
+    el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  }, text);
+
+test("a column of 5,000 values goes into one trial, as units; it is shown by number and mean, and comes out again", async ({
+  page,
+}) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "question");
+  await page
+    .getByRole("button", { name: /^Open the curve of/ })
+    .first()
+    .click();
+  const several = page.getByRole("combobox", { name: /several values in one trial$/ });
+  await several.focus();
+  await several.press("ArrowDown");
+  await page.locator('.ant-select-dropdown:visible [data-choice="units"]').click();
+  await saved(page);
+  await visit(page, id, "trials");
+  const units = Array.from({ length: 5000 }, (_, i) => (8 + Math.sin(i)).toFixed(4));
+  await pasteInto(page, `thickness\n${units.join("\n")}`);
+  const dialog = page.getByRole("dialog");
+  await expect(dialog).toContainText("5,000 values go to trial 1, as units made");
+  await page.getByRole("button", { name: "Take 1 value" }).click();
+  await saved(page);
+  await expect(page.getByTestId("ledger")).toContainText("5,000 units, mean 8");
+  const { study } = await stored(page, id);
+  expect(study.trials[0].results.y).toEqual(units.map(Number));
+  const csv = await (await page.request.get(`/api/studies/${id}/export?format=csv`)).text();
+  expect(csv.split("\r\n")[0]).toContain("y.1,y.2,y.3,y.4,y.5");
+  const again = await page.request.post(`/api/studies/${id}/import?dry=1`, {
+    data: csv,
+    headers: { "content-type": "text/csv" },
+  });
+  expect((await again.json()).changes).toEqual([]);
+  // The bench says how many there are, and gives the other trials a field each.
+  await page.goto(`/studies/${id}/bench#trial-1`);
+  await expect(page.getByText("5,000 units, entered at the desk")).toBeVisible();
+});
+
+test("fewer values than trials go down the trials unless they are meant for one", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await pasteInto(page, "1.5\n2,5\n3.5");
+  const dialog = page.getByRole("dialog");
+  await expect(dialog).toContainText("trials 1 to 3");
+  await dialog.getByText("All into trial 1", { exact: true }).click();
+  await expect(dialog).toContainText("3 values go to trial 1, as repeats of one measurement");
+  await page.getByRole("button", { name: "Take 1 value" }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.trials[0].results.y).toEqual([1.5, 2.5, 3.5]);
+});
+
+test("cells are marked by keys and copied, with headings on request, and find their way back", async ({
+  page,
+  context,
+}) => {
+  await context.grantPermissions(["clipboard-read", "clipboard-write"]);
+  const id = await importStudy(page, {
+    ...planned,
+    trials: planned.trials.map((t, i) => ({ ...t, state: "done", results: { y: [i + 0.5, i + 0.25], z: 10 * i } })),
+  });
+  await visit(page, id, "trials");
+  const ledger = page.getByTestId("ledger");
+  await ledger.focus();
+  await page.keyboard.press("Control+Home");
+  await page.keyboard.press("Shift+ArrowRight");
+  await page.keyboard.press("Shift+ArrowDown");
+  await expect(page.getByText("4 cells marked")).toBeVisible();
+  await page.getByRole("button", { name: "copy with headings" }).click();
+  await expect(page.getByText("Cells copied under their headings")).toBeVisible();
+  const copied = await page.evaluate(() => navigator.clipboard.readText());
+  expect(copied.split("\n").map((l) => l.split("\t"))).toEqual([
+    ["order", expect.stringMatching(/^\w/), expect.stringMatching(/^\w/)],
+    ["1", "0.5 0.25", "0"],
+    ["2", "1.5 1.25", "10"],
+  ]);
+  await page.getByRole("button", { name: "copy", exact: true }).click();
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe("0.5 0.25\t0\n1.5 1.25\t10");
+  // Pasted back with headings it changes nothing; the whole ledger is marked at once.
+  await pasteInto(page, copied);
+  await expect(page.getByRole("button", { name: "Nothing to take" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await ledger.focus();
+  await page.keyboard.press("Control+a");
+  await expect(page.getByText(/cells marked/)).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+  await page.keyboard.press("Escape");
+  await expect(page.getByText(/cells marked/)).toHaveCount(0);
+});
+
+test("a column pasted into an open cell stays values of its own", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await page.getByTestId("ledger").focus();
+  await page.keyboard.press("Enter");
+  const cell = page.getByTestId("ledger").getByRole("textbox");
+  await cell.evaluate((el) => {
+    const data = new DataTransfer();
+    data.setData("text", "600\n610\n620");
+    el.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(cell).toHaveValue("600; 610; 620");
+  await cell.press("Enter");
+  await saved(page);
+  expect((await stored(page, id)).study.trials[0].results.y).toEqual([600, 610, 620]);
 });

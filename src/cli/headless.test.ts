@@ -467,3 +467,74 @@ describe("a study from the command line", () => {
     expect(err).toMatch(named);
   });
 });
+
+describe("a study from a sheet", () => {
+  const sheet = [
+    "Trial;Heat (°C);Heat coded;Line;Height 1 (mm);Height 2 (mm);Mass [g];Remark",
+    "2;60;1;east;5,1;5,3;12,4;",
+    "1;40;-1;east;4,0;4,2;10,9;first of the day",
+    "3;60;1;west;5,6;5,5;13,0;",
+    "4;40;-1;west;4,4;;11,7;stopped once",
+  ].join("\n");
+  writeFileSync(join(folder, "Loft heights.csv"), sheet);
+  it("is made with its roles guessed, printed and written", () => {
+    const made = json(["import", "Loft heights.csv", "--out", "loft.json"]);
+    expect(made.columns.map((c: { role: string }) => c.role)).toEqual([
+      ...["order", "factor", "left-out", "factor", "response", "response", "response", "note"],
+    ]);
+    expect(made).toMatchObject({ factors: 2, responses: 2, trials: 4, withResults: 4, problems: [] });
+    expect(made.columns[1]).toMatchObject({ name: "Heat", unit: "°C", low: 40, high: 60, step: 1 });
+    const study = JSON.parse(readFileSync(join(folder, "loft.json"), "utf8"));
+    expect(study.title).toBe("Loft heights");
+    expect(study.trials.map((t: { results: object }) => Object.values(t.results))).toEqual([
+      [[4, 4.2], 10.9],
+      [[5.1, 5.3], 12.4],
+      [[5.6, 5.5], 13],
+      [[4.4, null], 11.7],
+    ]);
+    expect(run(["import", "Loft heights.csv", "--dry-run"]).out).toContain(
+      "Heat coded: left-out (It is Heat in coded units, −1 at low and +1 at high)",
+    );
+  });
+  it("roles are set by a file; what it cannot mean is refused with what it can", () => {
+    writeFileSync(join(folder, "roles.json"), JSON.stringify({ "Mass [g]": "covariate", Remark: "left-out" }));
+    const made = json(["import", "Loft heights.csv", "--out", "set.json", "--roles", "roles.json", "--title", "Set"]);
+    expect(made).toMatchObject({ factors: 2, responses: 1 });
+    const study = JSON.parse(readFileSync(join(folder, "set.json"), "utf8"));
+    expect([study.title, study.covariates[0].name, study.trials[0].covariates]).toEqual([
+      "Set",
+      "Mass",
+      { [study.covariates[0].id]: 10.9 },
+    ]);
+    for (const [roles, message] of [
+      ['{"Weight":"note"}', /The sheet has no column “Weight”; its columns are Trial, Heat \(°C\)/],
+      ['{"Remark":"knob"}', /“knob” is nothing that a column can be \(Remark\); it can be factor, response/],
+      ["[1]", /does not say what columns are/],
+      ["{", /not JSON/],
+    ] as const) {
+      writeFileSync(join(folder, "wrong.json"), roles);
+      const { message: said } = refused(["import", "Loft heights.csv", "--out", "no.json", "--roles", "wrong.json"]);
+      expect(said).toMatch(message);
+    }
+    expect(refused(["import", "nowhere.csv", "--out", "no.json"]).code).toBe("no-file");
+  });
+  it("several rows of a trial become its repeats where that is said", () => {
+    const long = [
+      "Trial,Heat,Height",
+      ...[1, 2, 3, 4].flatMap((t) => [0, 1].map((i) => `${t},${40 + 20 * (t % 2)},${t}.${i}5`)),
+    ];
+    writeFileSync(join(folder, "long.csv"), long.join("\n"));
+    expect(run(["import", "long.csv", "--dry-run"]).out).toContain(
+      "8 rows have 4 trial numbers; take them as repeats with --rows-are-repeats",
+    );
+    expect(json(["import", "long.csv", "--out", "long.json", "--rows-are-repeats"]).trials).toBe(4);
+    const { trials } = JSON.parse(readFileSync(join(folder, "long.json"), "utf8"));
+    expect(trials.map((t: { results: object }) => Object.values(t.results)[0])).toEqual(
+      [1, 2, 3, 4].map((t) => [t + 0.05, t + 0.15]),
+    );
+  });
+  it("needs a place to go, and no roles where there is a study already", () => {
+    expect(run(["import", "Loft heights.csv"]).code).toBe(2);
+    expect(run(["import", "loft.json", "Loft heights.csv", "--roles", "roles.json"]).code).toBe(2);
+  });
+});

@@ -1,10 +1,13 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
-import { resolve } from "node:path";
+import { basename, resolve } from "node:path";
 import {
   checkTerms,
   parseJson,
+  ROLES,
+  type Role,
   readStudyFile,
   readWorkbook,
+  type StartColumn,
   type Study,
   StudyError,
   type Term,
@@ -94,4 +97,37 @@ export function readSettings(text: string, flag: string): Record<string, number 
   )
     throw new StudyError("bad-settings", { flag }, [flag]);
   return data as Record<string, number | string>;
+}
+
+/** What a study made from a sheet is called unless said: the sheet's own name. */
+export const titleOf = (path: string): string =>
+  path === "-"
+    ? "From a sheet"
+    : basename(path)
+        .replace(/\.[^.]+$/, "")
+        .slice(0, 200);
+
+/** What columns of a sheet are, by heading, as a file of JSON says it. */
+export function readRoles(path: string): Map<string, Role> {
+  const data = readJson(path);
+  const roles = new Map<string, Role>();
+  if (typeof data !== "object" || data === null || Array.isArray(data))
+    throw new StudyError("bad-roles.shape", { path });
+  for (const [heading, role] of Object.entries(data)) {
+    if (!ROLES.includes(role as Role))
+      throw new StudyError("bad-roles.role", { heading, role: String(role), roles: [...ROLES] }, [heading]);
+    roles.set(heading.trim(), role as Role);
+  }
+  return roles;
+}
+
+/**
+ * Columns with the roles that were said in place of those guessed.
+ * @throws StudyError `bad-roles` for a heading that the sheet does not have
+ */
+export function withRoles(columns: readonly StartColumn[], roles: ReadonlyMap<string, Role>): StartColumn[] {
+  const stray = [...roles.keys()].find((heading) => !columns.some((c) => c.heading.trim() === heading));
+  if (stray !== undefined)
+    throw new StudyError("bad-roles.heading", { heading: stray, headings: columns.map((c) => c.heading) }, [stray]);
+  return columns.map((c) => ({ ...c, role: roles.get(c.heading.trim()) ?? c.role }));
 }

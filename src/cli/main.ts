@@ -1,6 +1,9 @@
 import { Command, CommanderError, Option } from "commander";
 import {
   ask,
+  blankStudy,
+  columnOf,
+  counted,
   finish,
   importEdits,
   ledgerCsv,
@@ -13,12 +16,14 @@ import {
   rowOf,
   type Study,
   StudyError,
+  startFrom,
+  startSheet,
   studyFaults,
   writeStudyFile,
   writeWorkbook,
 } from "@/core";
 import { addFlags, countFrom, flagName } from "./flags";
-import { readJson, readSheetFile, readStudy, writeOut, writeStudy } from "./input";
+import { readJson, readRoles, readSheetFile, readStudy, titleOf, withRoles, writeOut, writeStudy } from "./input";
 import type { RunOptions } from "./run-trials";
 
 /** A call that is wrong in itself: exit code 2. */
@@ -82,9 +87,53 @@ interface Common {
 }
 
 interface ImportOptions extends Common {
+  roles?: string;
+  title?: string;
   dryRun?: boolean;
   rowsAreRepeats?: boolean;
   sheet?: string;
+}
+
+/** A study made from a sheet: what each column is taken for is told, and written where it was asked for. */
+async function importStart(path: string, o: ImportOptions): Promise<void> {
+  if (o.out === undefined && !o.dryRun)
+    throw new WrongCall("A study made from a sheet needs --out and a file for it (or --dry-run to look at it).");
+  const { text, remarks } = await readSheetFile(path, o.sheet);
+  const sheet = startSheet(text);
+  const columns = o.roles === undefined ? sheet.columns : withRoles(sheet.columns, readRoles(o.roles));
+  const blank = blankStudy(o.title ?? titleOf(path));
+  const start = startFrom(blank, { ...sheet, columns }, "From a sheet", { rowsAreRepeats: o.rowsAreRepeats === true });
+  if (o.out !== undefined && !o.dryRun) writeStudy(reviseStudy(blank, start.edits), path, o.out);
+  const { factors, responses, trials, withResults, problems } = start;
+  const again = o.rowsAreRepeats ? undefined : sheet.again;
+  const told = columns.map(({ heading, name, unit, role, repeat, step, numbers, words, why }) => ({
+    heading,
+    name,
+    unit,
+    role,
+    repeat,
+    ...(step === undefined ? {} : { step }),
+    ...(role === "factor" && numbers ? { low: numbers[0], high: numbers[numbers.length - 1] } : {}),
+    ...(role === "factor" && words ? { levels: words } : {}),
+    ...(why ? { why: columnOf(why) } : {}),
+  }));
+  const said = problems.map((p) => rowOf(p.said));
+  print(o.json, { columns: told, factors, responses, trials, withResults, remarks, problems: said }, () =>
+    [
+      ...remarks,
+      ...told.map(
+        (c) =>
+          `${c.heading || "(no heading)"}: ${c.role}${c.repeat > 0 ? `, repeat ${c.repeat}` : ""}${c.why ? ` (${c.why.replace(/\.$/, "")})` : ""}`,
+      ),
+      `${counted(factors, "factor")}, ${counted(responses, "response")}, ${counted(trials, "trial")}, ${withResults} with results`,
+      ...(again
+        ? [
+            `${again.rows} rows have ${counted(again.trials, "trial number")}; take them as repeats with --rows-are-repeats`,
+          ]
+        : []),
+      ...said,
+    ].join("\n"),
+  );
 }
 
 function addFiles(program: Command): void {
@@ -108,14 +157,22 @@ function addFiles(program: Command): void {
     "Results, as-run settings and covariates of a sheet into a study",
     "import my-study.trialmoor.json results.csv --dry-run",
   )
-    .argument("<study>", "study file")
-    .argument("<sheet>", "CSV or tab-separated file, xlsx workbook, or - for CSV on standard input")
+    .argument("<study>", "study file; without a sheet behind it, the sheet that a study is made from")
+    .argument("[sheet]", "CSV or tab-separated file, xlsx workbook, or - for CSV on standard input")
+    .option(
+      "--roles <file>",
+      "a study from a sheet: JSON of what columns are, by heading, where they are guessed wrong",
+    )
+    .option("--title <text>", "a study from a sheet: its title; the name of the sheet unless said")
     .option("--sheet <name>", "sheet of the workbook; left out, Ledger or the first that holds rows")
     .option("--dry-run", "say what would change and write nothing")
     .option("--rows-are-repeats", "several rows of one trial are its repeats")
     .option("--json", "as JSON")
     .option("--out <file>", "write the study elsewhere, not in place")
-    .action(async (path: string, sheet: string, o: ImportOptions) => {
+    .action(async (path: string, sheet: string | undefined, o: ImportOptions) => {
+      if (sheet === undefined) return importStart(path, o);
+      if (o.roles !== undefined || o.title !== undefined)
+        throw new WrongCall("--roles and --title are for a study made from a sheet: leave the study file out.");
       const study = readStudy(path);
       const { text, remarks } = await readSheetFile(sheet, o.sheet);
       const preview = previewImport(study, text, { rowsAreRepeats: o.rowsAreRepeats === true });
@@ -124,7 +181,7 @@ function addFiles(program: Command): void {
       print(o.json, { changes, untaken, repeats, again, remarks, problems: problems.map((p) => rowOf(p.said)) }, () =>
         [
           ...remarks,
-          `${changes.length} ${changes.length === 1 ? "value" : "values"} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
+          `${counted(changes.length, "value")} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
           ...repeats.map(
             (r) =>
               `${r.columns.length} columns read as repeats of ${study.responses.find((x) => x.id === r.response)?.name ?? r.response}`,

@@ -40,7 +40,7 @@ export {
 } from "./formats/phrases";
 export { readResultCell } from "./formats/result-cell";
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
-export { ROLES, type Role, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
+export { ROLES, type Role, type StartColumn, type StartSheet, startFrom, startSheet } from "./formats/start-sheet";
 export { readStudyFile, writeStudyFile } from "./formats/study-file";
 export { readWorkbook, type WorkbookSheet } from "./formats/workbook";
 export { writeWorkbook } from "./formats/workbook-out";

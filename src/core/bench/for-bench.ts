@@ -15,7 +15,7 @@ export function forBench(study: Study): Study {
     covariates,
     trials,
     notes: "",
-    responses: study.responses.map(({ id, name, unit, bounds, decimals, spread, notes }) => ({
+    responses: study.responses.map(({ id, name, unit, bounds, decimals, several, spread, notes }) => ({
       id,
       name,
       importance: 1,
@@ -23,6 +23,7 @@ export function forBench(study: Study): Study {
       ...(unit === undefined ? {} : { unit }),
       ...(bounds ? { bounds } : {}),
       ...(decimals === undefined ? {} : { decimals }),
+      ...(several ? { several } : {}),
       ...(spread ? { spread } : {}),
       ...(notes === undefined ? {} : { notes }),
     })),

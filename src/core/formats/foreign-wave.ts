@@ -39,12 +39,13 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
 }
 
 /**
- * The same of rows whose columns are known, the first row their headings.
+ * The same of rows whose columns are known, the first row their headings; `numbers` are those of the other rows where
+ * they do not stand as in the sheet.
  * @throws StudyError when a factor has no column or no row can be read
  */
 export function waveFromRows(
   study: Study,
-  { rows, decimal }: { rows: readonly string[][]; decimal: "." | "," },
+  { rows, decimal, numbers }: { rows: readonly string[][]; decimal: "." | ","; numbers?: readonly number[] },
   uses: readonly ColumnUse[],
   name: string,
 ): ForeignWave {
@@ -68,7 +69,7 @@ export function waveFromRows(
   };
   let order = study.trials.reduce((m, t) => Math.max(m, t.order), 0);
   rows.slice(1).forEach((cells, index) => {
-    const row = index + 2;
+    const row = numbers?.[index] ?? index + 2;
     const settings: Settings = Object.fromEntries(
       study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
     );

@@ -3,7 +3,7 @@ import { inverseEdits } from "../study/edit";
 import { reviseStudy } from "../study/revise";
 import { blankStudy } from "../study/validate";
 import { refusal } from "../testing/studies";
-import { type Role, startFrom, startSheet } from "./start-sheet";
+import { type Role, startFrom, startSheet, stepOf } from "./start-sheet";
 
 /** Two factors with a coded twin of one, an order, three repeats, a constant, an empty column and remarks. */
 const SHEET = [
@@ -45,7 +45,7 @@ describe("a study begins with a sheet", () => {
     expect(start).toMatchObject({ factors: 2, responses: 2, trials: 6, withResults: 6, problems: [] });
     const study = reviseStudy(blank, start.edits);
     expect(study.factors).toMatchObject([
-      { name: "Heat", unit: "°C", kind: "continuous", low: 40, high: 60, letter: "A" },
+      { name: "Heat", unit: "°C", kind: "continuous", low: 40, high: 60, step: 1, letter: "A" },
       { name: "Line", kind: "categorical", levels: ["east", "west"], letter: "B" },
     ]);
     expect(study.responses.map((r) => [r.name, r.unit])).toEqual([
@@ -120,5 +120,50 @@ describe("a study begins with a sheet", () => {
     one.columns[0].role = "factor" satisfies Role;
     expect(refusal(() => startFrom(blank, one, "Sheet"))).toMatch(/low \(5\) must be below high \(5\)/);
     expect(refusal(() => startFrom(blank, startSheet("Heat,Yield"), "Sheet"))).toMatch(/\.$/);
+  });
+});
+
+describe("steps that settings tell", () => {
+  it.each([
+    [[52, 60, 68], 1],
+    [[450, 600, 750], 10],
+    [[4, 7.5, 10], 0.5],
+    [[0.25, 1.5, 3], 0.05],
+    [[100, 200, 300], 10],
+    [[0, 5000, 10000], 1000],
+    [[-1, 0, 1], undefined],
+    [[-1.682, -1, 0, 1, 1.682], undefined],
+  ])("%j: %s", (numbers, step) => {
+    expect(stepOf(numbers)).toBe(step);
+  });
+});
+
+describe("several rows of a trial", () => {
+  const LONG = [
+    "Trial,Heat,Line,Height,Remark",
+    "1,40,east,4.0,a",
+    "1,40,east,4.2,",
+    "2,60,east,5.1,",
+    "2,60,east,5.3,b",
+    "3,40,west,,",
+    "3,40,west,4.6,",
+    "4,60,west,5.6,",
+    "4,61,west,5.5,",
+  ].join("\n");
+  it("are seen by their trial number, and become its repeats where that is said", () => {
+    const sheet = startSheet(LONG);
+    expect(sheet.columns.map((c) => c.role)).toEqual(["order", "factor", "factor", "response", "note"]);
+    expect(sheet.again).toEqual({ rows: 8, trials: 4 });
+    const blank = blankStudy("Long");
+    const { edits, trials, problems } = startFrom(blank, sheet, "Long", { rowsAreRepeats: true });
+    expect(trials).toBe(4);
+    // The last row says another heat than the first of its trial.
+    expect(problems).toEqual([{ row: 9, said: { code: "row-other-settings", values: { row: 9, order: 4 } } }]);
+    const made = reviseStudy(blank, edits).trials;
+    expect(made.map((t) => Object.values(t.results)[0])).toEqual([[4, 4.2], [5.1, 5.3], [null, 4.6], 5.6]);
+    expect(made.map((t) => t.note)).toEqual(["a", "b", "", ""]);
+  });
+  it("are trials of their own unless it is said", () => {
+    expect(startFrom(blankStudy("Long"), startSheet(LONG), "Long").trials).toBe(8);
   });
 });

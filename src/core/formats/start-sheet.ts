@@ -27,6 +27,8 @@ export interface StartColumn {
   /** Numbers in rising order, or words as they first stand; each once. */
   numbers?: number[];
   words?: string[];
+  /** The step of a factor's settings, as far as they tell; none where they do not. */
+  step?: number;
   /** Why it is left out, or what is odd about it. */
   why?: Said<ColumnValues>;
 }
@@ -36,6 +38,8 @@ export interface StartSheet {
   rows: string[][];
   decimal: "." | ",";
   columns: StartColumn[];
+  /** Where several rows have one trial number: how many rows, and of how many trials. */
+  again?: { rows: number; trials: number };
 }
 
 /** What a study would begin with, as edits; the wave's rows that are not taken are named. */
@@ -53,6 +57,27 @@ const NOTE = /^(note|notes|remark|remarks|comment|comments)$/i;
 /** Levels of a category, and settings of a factor, that a guess still believes in. */
 const MOST_LEVELS = 12;
 const MOST_SETTINGS = 9;
+
+/** Settings of a range, at least, that a step may have: a coarser one would be a guess at the plan, not the machine. */
+const LEAST_STEPS = 8;
+
+/**
+ * The step that settings seem to have: the largest power of ten, or half of one below 1, that divides them all and
+ * leaves a range of some steps. Coded columns have none.
+ */
+export function stepOf(numbers: readonly number[]): number | undefined {
+  const range = numbers[numbers.length - 1] - numbers[0];
+  if (numbers.includes(-1) && numbers.includes(1) && numbers.every((v) => Math.abs(v) < 3)) return undefined;
+  const divides = (step: number): boolean =>
+    numbers.every((v) => Math.abs(v / step - Math.round(v / step)) < 1e-6) && range / step >= LEAST_STEPS;
+  for (let power = 6; power >= -6; power--) {
+    const ten = Number(`1e${power}`);
+    if (divides(ten)) return ten;
+    const half = Number(`5e${power - 1}`);
+    if (power <= 0 && divides(half)) return half;
+  }
+  return undefined;
+}
 
 /** Whether one column is the other in coded units: the same order of the same rows, on a line, between −1 and 1. */
 function isTwin(coded: readonly (number | null)[], natural: readonly (number | null)[]): boolean {
@@ -96,7 +121,10 @@ function looked(heading: string, cells: readonly string[], decimal: "." | ","): 
   const read = filled.map((c) => readNumber(c, decimal));
   if (read.every((v): v is number => typeof v === "number")) {
     const numbers = [...new Set(read)].sort((a, b) => a - b);
-    if (ORDER.test(heading.trim()) && numbers.length === filled.length && numbers.every(Number.isInteger))
+    // Numbers that come again, all of them about as often, number trials of which there are several rows.
+    const often = filled.length / numbers.length;
+    const again = often >= 2 && numbers.length >= 4 && numbers[0] >= 0;
+    if (ORDER.test(heading.trim()) && (often === 1 || again) && numbers.every(Number.isInteger))
       return { ...about, role: "order", numbers };
     if (numbers.length === 1)
       return {
@@ -106,7 +134,9 @@ function looked(heading: string, cells: readonly string[], decimal: "." | ","): 
         why: { code: "column-constant", values: { value: String(numbers[0]) } },
       };
     const settings = numbers.length <= MOST_SETTINGS && numbers.length <= filled.length / 2;
-    return { ...about, role: settings ? "factor" : "response", numbers };
+    if (!settings) return { ...about, role: "response", numbers };
+    const step = stepOf(numbers);
+    return { ...about, role: "factor", numbers, ...(step === undefined ? {} : { step }) };
   }
   const words = [...new Set(filled)];
   if (NOTE.test(heading.trim()) || words.length > Math.min(MOST_LEVELS, filled.length / 2))
@@ -155,7 +185,46 @@ export function startSheet(text: string): StartSheet {
       });
     }
   }
-  return { rows, decimal, columns };
+  const at = columns.findIndex((c) => c.role === "order");
+  const trials = at < 0 ? 0 : (columns[at].numbers?.length ?? 0);
+  const filled = at < 0 ? 0 : cells[at].filter((c) => c !== "").length;
+  return { rows, decimal, columns, ...(filled > trials ? { again: { rows: filled, trials } } : {}) };
+}
+
+/** A row of a sheet with its number there. */
+interface Numbered {
+  row: number;
+  cells: string[];
+}
+
+/**
+ * Rows of one trial as one row, their results behind each other; a row that says other settings than the first of its
+ * trial is left out and named.
+ */
+function gathered(
+  rows: readonly Numbered[],
+  columns: readonly StartColumn[],
+  orderOf: (cells: readonly string[]) => number,
+): { rows: Numbered[]; problems: Start["problems"] } {
+  const out = new Map<number, Numbered>();
+  const problems: Start["problems"] = [];
+  for (const { row, cells } of rows) {
+    const order = orderOf(cells);
+    const first = out.get(order);
+    if (!first || Number.isNaN(order)) {
+      out.set(Number.isNaN(order) ? -row : order, { row, cells: [...cells] });
+      continue;
+    }
+    if (columns.some((c, i) => c.role === "factor" && (cells[i] ?? "") !== (first.cells[i] ?? ""))) {
+      problems.push({ row, said: { code: "row-other-settings", values: { row, order } } });
+      continue;
+    }
+    columns.forEach((c, i) => {
+      if (c.role === "response") first.cells[i] = [first.cells[i] || "NA", cells[i] || "NA"].join("; ");
+      else if (c.role === "note" && cells[i]) first.cells[i] = [first.cells[i], cells[i]].filter(Boolean).join("; ");
+    });
+  }
+  return { rows: [...out.values()], problems };
 }
 
 /** The definition that a factor's column gives. */
@@ -166,6 +235,7 @@ function factorOf(column: StartColumn, id: string, letter: string): Factor {
   return {
     ...head,
     ...(column.unit ? { unit: column.unit } : {}),
+    ...(column.step === undefined ? {} : { step: column.step }),
     kind: "continuous",
     scale: "linear",
     low: numbers[0],
@@ -178,7 +248,12 @@ function factorOf(column: StartColumn, id: string, letter: string): Factor {
  * with a trial per row, in the order of the column that says it.
  * @throws StudyError as the study refuses it, or `no-rows` where no row can be read
  */
-export function startFrom(study: Study, sheet: StartSheet, wave: string): Start {
+export function startFrom(
+  study: Study,
+  sheet: StartSheet,
+  wave: string,
+  { rowsAreRepeats = false }: { rowsAreRepeats?: boolean } = {},
+): Start {
   const { columns, decimal } = sheet;
   const taken = new Set([...study.factors, ...study.responses, ...study.covariates].map((x) => x.id));
   const letters = new Set(study.factors.map((f) => f.letter));
@@ -217,9 +292,13 @@ export function startFrom(study: Study, sheet: StartSheet, wave: string): Start 
   const whole = edits.map((e): Edit => ({ ...e, to: plain(cellAt(defined, e.path) as object) }));
   const at = columns.findIndex((c) => c.role === "order");
   const [header, ...body] = sheet.rows;
-  const rank = (row: string[]): number => Number(readNumber(row[at] ?? "", decimal) ?? Number.NaN);
-  const ordered = at < 0 ? body : [...body].sort((a, b) => rank(a) - rank(b));
-  const read = waveFromRows(defined, { rows: [header, ...ordered], decimal }, uses, wave);
+  const rank = (cells: readonly string[]): number => Number(readNumber(cells[at] ?? "", decimal) ?? Number.NaN);
+  const numbered = body.map((cells, i): Numbered => ({ row: i + 2, cells }));
+  const { rows: each, problems } =
+    at >= 0 && rowsAreRepeats ? gathered(numbered, columns, rank) : { rows: numbered, problems: [] };
+  const ordered = at < 0 ? each : [...each].sort((a, b) => rank(a.cells) - rank(b.cells));
+  const numbers = ordered.map((r) => r.row);
+  const read = waveFromRows(defined, { rows: [header, ...ordered.map((r) => r.cells)], decimal, numbers }, uses, wave);
   return {
     edits: [
       ...whole,
@@ -230,6 +309,6 @@ export function startFrom(study: Study, sheet: StartSheet, wave: string): Start 
     responses: new Set(uses.flatMap((u) => (u.to === "result" ? [u.id] : []))).size,
     trials: read.trials.length,
     withResults: read.withResults,
-    problems: read.problems,
+    problems: [...problems, ...read.problems].sort((a, b) => a.row - b.row),
   };
 }

@@ -1,4 +1,5 @@
 "use client";
+import { Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import {
@@ -61,6 +62,7 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
   const [text, setText] = useState("");
   const [{ sheet, sentence }, setReading] = useState<Reading>({});
   const [refused, setRefused] = useState<string | undefined>(undefined);
+  const [rowsAreRepeats, setRows] = useState(false);
   const look = (body: string): void => {
     setText(body);
     setRefused(undefined);
@@ -69,12 +71,12 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
   const start = useMemo(() => {
     if (!sheet) return undefined;
     try {
-      return { ok: true as const, made: startFrom(study, sheet, "From a sheet") };
+      return { ok: true as const, made: startFrom(study, sheet, "From a sheet", { rowsAreRepeats }) };
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       return { ok: false as const, sentence: error.message };
     }
-  }, [study, sheet]);
+  }, [study, sheet, rowsAreRepeats]);
   const made = start?.ok ? start.made : undefined;
   const ready = made !== undefined && made.factors > 0 && made.trials > 0;
   const take = (): void => {
@@ -86,9 +88,14 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
       router.push(`/studies/${id}/trials`);
     }
   };
-  const say = (at: number, role: Role): void => {
+  const say = (at: number, more: Partial<StartSheet["columns"][number]>): void => {
     if (sheet)
-      setReading({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? { ...c, role } : c)) } });
+      setReading({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? { ...c, ...more } : c)) } });
+  };
+  const stepless = (at: number): void => {
+    if (!sheet) return;
+    const { step: _step, ...rest } = sheet.columns[at];
+    setReading({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? rest : c)) } });
   };
   const wrong = sentence ?? refused ?? (start && !start.ok ? start.sentence : undefined);
   return (
@@ -122,6 +129,7 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
                 <th>Column</th>
                 <th>holds</th>
                 <th>is</th>
+                <th title="Settings are whole numbers of steps; empty for any">step</th>
                 <th aria-label="remark" />
               </tr>
             </thead>
@@ -139,8 +147,21 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
                       label={`${c.heading || `column ${i + 1}`} is`}
                       value={c.role}
                       options={ROLES.map((r) => [r, ROLE_WORDS[r]])}
-                      set={(role) => say(i, role)}
+                      set={(role) => say(i, { role })}
                     />
+                  </td>
+                  <td>
+                    {c.role === "factor" && c.numbers && (
+                      <InputNumber
+                        size="small"
+                        aria-label={`${c.name || `column ${i + 1}`} step`}
+                        value={c.step ?? null}
+                        min={0}
+                        placeholder="any"
+                        style={{ width: 84 }}
+                        onChange={(v) => (v === null || v <= 0 ? stepless(i) : say(i, { step: v }))}
+                      />
+                    )}
                   </td>
                   <td className="small quiet">
                     {c.why && (c.role === "left-out" || c.why.code === "column-odd") ? columnOf(c.why) : ""}
@@ -150,6 +171,12 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
             </tbody>
           </table>
         </ScrollBox>
+      )}
+      {sheet?.again && (
+        <Checkbox checked={rowsAreRepeats} onChange={(e) => setRows(e.target.checked)} style={{ marginTop: 6 }}>
+          {sheet.again.rows} rows have {counted(sheet.again.trials, "trial number")}: take the rows of one trial as its
+          repeats
+        </Checkbox>
       )}
       {wrong && (
         <p className="rowan small" role="alert" style={{ marginTop: 6 }}>

@@ -174,6 +174,12 @@ export const errors = {
     `Levels “${v.part}”: there is no factor “${v.name}” in this study.`,
   "bad-option": (v: { option: string; family: string; why: string }) =>
     `The option ${v.option} of ${v.family} cannot be read: ${v.why}.`,
+  "bad-roles.heading": (v: { heading: string; headings: string[] }) =>
+    `The sheet has no column “${v.heading}”; its columns are ${v.headings.join(", ")}.`,
+  "bad-roles.role": (v: { heading: string; role: string; roles: string[] }) =>
+    `“${v.role}” is nothing that a column can be (${v.heading}); it can be ${v.roles.join(", ")}.`,
+  "bad-roles.shape": (v: { path: string }) =>
+    `The file ${v.path} does not say what columns are; write an object like {"Heat (°C)": "factor"}.`,
   "bad-settings": (v: { flag: string }) => `${v.flag} must be an object of settings, like '{"temp":60}'.`,
   "bad-shape.choice": (v: { place: string; value: string }) =>
     `${v.place} is ${v.value}, which is not one of the choices there.`,

@@ -3,10 +3,13 @@
  * tsx scripts/screenshots.ts
  */
 import { execFileSync } from "node:child_process";
-import { mkdirSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
+import { startBroker } from "../src/cli/rig/broker";
+import { StandIn } from "../src/cli/rig/stand-in";
+import { rigNamed } from "../src/core";
 import { setPassphrase } from "../src/server/access/passphrase";
 import { certificate } from "../src/server/testing/certificate";
 import { ownServer } from "../src/server/testing/own-server";
@@ -22,7 +25,7 @@ const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 /** Pictures side by side in one file, at the height of the first. */
 const together = async (name: string, pictures: readonly Buffer[], height: number): Promise<void> => {
   const images = pictures.map((p) => `<img src="data:image/png;base64,${p.toString("base64")}" height="${height}">`);
-  const side = await browser.newPage({ viewport: { width: 2400, height: height + 32 } });
+  const side = await browser.newPage({ viewport: { width: 3400, height: height + 32 } });
   await side.setContent(
     `<body style="margin:0;display:inline-flex;gap:16px;padding:16px;background:#ddd8cb">${images.join("")}</body>`,
   );
@@ -97,14 +100,74 @@ await visit(looked.id, "history");
 await page.locator('[data-revision="1"]').getByRole("button").first().click();
 await page.getByTestId("beside").waitFor();
 await page.waitForTimeout(600);
-await shot("history");
+const past = await page.screenshot();
 await page.request.post(`${base}/api/backups`);
 await page.goto(base);
 await page.locator('[data-ready="yes"]').waitFor();
 await page.getByRole("button", { name: "Backups" }).click();
 await page.getByRole("button", { name: "Look inside" }).first().click();
 await page.waitForTimeout(1000);
-await shot("backups");
+await together("history", [past, await page.screenshot()], 640);
+
+// A study begun with a sheet: what each column is guessed to be.
+const heights = [
+  "Run,Heat (°C),Heat coded,Line,Height 1 (mm),Height 2 (mm),Mass [g],Shift,Remark",
+  "3,60,1,east,5.1,5.3,12.4,day,",
+  "1,40,-1,east,4.0,4.2,10.9,day,first of the day",
+  "2,60,1,west,5.6,5.5,13.0,day,",
+  "4,40,-1,west,4.4,4.5,11.7,day,stopped once",
+  "5,50,0,east,4.6,4.7,11.9,day,",
+  "6,50,0,west,4.9,5.0,12.2,day,",
+];
+await page.goto(base);
+await page.locator('[data-ready="yes"]').waitFor();
+await page.getByLabel("Name of the new study").fill("Loft heights");
+await page.getByRole("button", { name: "From a sheet…" }).click();
+await page.getByLabel("Sheet as text").fill(heights.join("\n"));
+await page.waitForTimeout(600);
+await shot("sheet");
+
+// Programs and rigs at work on the peat dryer and on the wool line, and what each input of the dryer moves.
+const dryer = join(folder, "dryer.json");
+copyFileSync("examples/peat-dryer/peat-dryer.trialmoor.json", dryer);
+const headless = (...args: string[]): string =>
+  execFileSync(process.execPath, ["dist/headless.mjs", ...args]).toString();
+headless("plan", dryer, "--family", "definitive", "--trials", "21", "--centre", "3", "--adopt");
+headless("run", dryer, "--program", "node examples/peat-dryer/simulate.mjs", "--at-once", "2");
+const dried = JSON.parse(readFileSync(dryer, "utf8")) as { responses: { id: string }[] };
+for (const { id } of dried.responses) headless("fit", dryer, "--response", id, "--terms", "main", "--store");
+const [{ id: peat }] = (await post(
+  "/api/studies/import",
+  JSON.parse(readFileSync(dryer, "utf8")) as object,
+)) as unknown as { id: string }[];
+await visit(peat, "model");
+await page.getByRole("button", { name: "All responses" }).click();
+await page.getByTestId("influence").waitFor();
+await page.getByRole("button", { name: /Retire the other/ }).scrollIntoViewIfNeeded();
+await page.waitForTimeout(1200);
+await shot("influence");
+const broker = await startBroker(0);
+writeFileSync(join(folder, "here", "rigs.json"), JSON.stringify({ broker: `mqtt://127.0.0.1:${broker.port}` }));
+const standIn = new StandIn("east-line", rigNamed("wool-line"), {
+  broker: `mqtt://127.0.0.1:${broker.port}`,
+  seconds: 2,
+});
+const repeated = await post("/api/studies", { example: "wool-scouring" });
+await post(`/api/studies/${repeated.id}/follow`, { kind: "repeat", adopt: true, revision: repeated.revision });
+await post(`/api/studies/${repeated.id}/next`, { holder: "scour-sim on node 3" });
+await visit(repeated.id, "trials");
+await page.getByRole("button", { name: "By a program or rig" }).click();
+await page.getByTestId("script").waitFor();
+await page.waitForTimeout(6000);
+const program = await page.screenshot();
+await page.getByText("A rig", { exact: true }).click();
+await page.getByRole("button", { name: /Run these/ }).click();
+await page.waitForTimeout(7000);
+await together("programs", [program, await page.screenshot()], 640);
+await page.request.put(`${base}/api/studies/${repeated.id}/rigs/east-line`, { data: { do: "stop" } });
+await standIn.close();
+await broker.close();
+rmSync(join(folder, "here", "rigs.json"));
 
 // At the bench: a trial that waits, with a result that is asked about.
 const example = JSON.parse(readFileSync("examples/wool-scouring.trialmoor.json", "utf8")) as {
@@ -150,12 +213,14 @@ for (const station of ["question", "trials", "model", "setpoint", "report"]) {
   if (station === "setpoint") await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
   await page.waitForTimeout(1500);
   await shot(station);
-  if (station === "model")
-    for (const view of ["Pairs", "Limits", "Checks"]) {
-      await page.getByRole("tab", { name: view }).click();
-      await page.waitForTimeout(600);
-      await shot(`model-${view.toLowerCase()}`);
-    }
+  if (station !== "model") continue;
+  const views: Buffer[] = [];
+  for (const view of ["Pairs", "Limits", "Checks"]) {
+    await page.getByRole("tab", { name: view }).click();
+    await page.waitForTimeout(600);
+    views.push(await page.screenshot());
+  }
+  await together("model-views", views, 640);
 }
 
 // A confirmation run on the virtual line, and its verdict.

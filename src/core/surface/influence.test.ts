@@ -66,6 +66,6 @@ describe("the top few carried on", () => {
     expect(trials.filter((t) => t.kind === "factorial")).toEqual([]);
     expect(trials.filter((t) => t.kind === "axial")).toHaveLength(4);
     expect(trials.every((t) => t.settings.c === 0)).toBe(true);
-    expect(JSON.stringify(cautions)).toContain('"elsewhere":["c"]');
+    expect(JSON.stringify(cautions)).toContain('"elsewhere":["c"],"retired":["c"]');
   });
 });

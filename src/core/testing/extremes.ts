@@ -605,6 +605,7 @@ export const remarksAt = (n: number, v: number): RemarkValues => {
       served: n,
       points: n,
       elsewhere: n === 7 ? [] : names,
+      retired: n === 20_000 ? names : [],
       biases: n === 2 ? [] : names.map((response) => ({ response, size: Math.abs(v), unit: "%" })),
     },
   };

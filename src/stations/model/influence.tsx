@@ -131,8 +131,8 @@ export function Influence({ study }: { study: Study }) {
           <tr>
             <th>Factor</th>
             {head(ALL, "Weighted", "together 100 %")}
-            {read.map((r, i) => head(r.id, r.name, `counts ${percent(weights[i])}`))}
             <th>Held at</th>
+            {read.map((r, i) => head(r.id, r.name, `counts ${percent(weights[i])}`))}
           </tr>
         </thead>
         <tbody>
@@ -150,9 +150,6 @@ export function Influence({ study }: { study: Study }) {
                 <span className={css.share} style={{ width: `${Math.round(60 * share)}px` }} />
                 <strong>{percent(share)}</strong>
               </td>
-              {read.map((r) => (
-                <td key={r.id}>{responses[r.id] === 0 ? "·" : percent(responses[r.id])}</td>
-              ))}
               <td>
                 {kept.includes(factor) ? (
                   <span className="quiet">varies</span>
@@ -160,6 +157,9 @@ export function Influence({ study }: { study: Study }) {
                   <HeldAt factor={about} value={heldAt(about)} set={(v) => setHeld({ ...held, [factor]: v })} />
                 )}
               </td>
+              {read.map((r) => (
+                <td key={r.id}>{responses[r.id] === 0 ? "·" : percent(responses[r.id])}</td>
+              ))}
             </tr>
           ))}
         </tbody>

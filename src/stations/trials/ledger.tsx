@@ -67,6 +67,9 @@ export function Ledger({
     });
     return out;
   }, [rows]);
+  const lastResult = columns.findLastIndex((c) => c.kind === "result");
+  const widthOf = (list: readonly { width: number }[]): number => list.reduce((t, c) => t + c.width, 0);
+  const resultsEnd = widthOf(FIXED) + widthOf(columns.slice(0, lastResult + 1));
   const firstResult = columns.findIndex((c) => c.kind === "result");
   const firstWaiting = rows.findIndex((t) => t.state === "planned");
   const [at, setAt] = useState({ row: Math.max(0, firstWaiting), col: Math.max(0, firstResult) });
@@ -101,7 +104,7 @@ export function Ledger({
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view opens where work goes on, once.
   useEffect(() => {
     // Results stay in sight where settings take more than the page has.
-    if (scroll.current) scroll.current.scrollLeft = total;
+    if (scroll.current) scroll.current.scrollLeft = Math.max(0, resultsEnd - scroll.current.clientWidth);
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
@@ -261,7 +264,7 @@ export function Ledger({
       headed ? "Cells copied under their headings" : "Cells copied",
       "use Ctrl C in the ledger.",
     );
-  const total = FIXED.reduce((t, f) => t + f.width, 0) + columns.reduce((t, c) => t + c.width, 0) + 30;
+  const total = widthOf(FIXED) + widthOf(columns) + 30;
   return (
     <>
       <div
@@ -321,9 +324,11 @@ export function Ledger({
               const waveTrials = study.trials.filter((t) => t.wave === line.wave);
               return (
                 <div key={item.key} className={css.band} style={{ transform: `translateY(${item.start}px)` }}>
-                  {w?.name}
-                  {w?.purpose ? ` · ${w.purpose}` : ""} · {waveTrials.length} trials ·{" "}
-                  {waveTrials.filter((t) => t.state === "done").length} run
+                  <span>
+                    {w?.name}
+                    {w?.purpose ? ` · ${w.purpose}` : ""} · {waveTrials.length} trials ·{" "}
+                    {waveTrials.filter((t) => t.state === "done").length} run
+                  </span>
                 </div>
               );
             }

@@ -84,6 +84,7 @@ function reuseCautions(
         served: served.length,
         points,
         elsewhere: elsewhere.map((f) => f.name),
+        retired: elsewhere.filter((f) => f.retired !== undefined).map((f) => f.name),
         biases: biases.slice(0, 3),
       },
     },

@@ -128,6 +128,8 @@ export const remarks = {
     points: number;
     /** Idle factors that stood elsewhere in the trials that serve again. */
     elsewhere: string[];
+    /** Those of them that are retired: no model can carry them. */
+    retired: string[];
     /** How far they may move responses. */
     biases: { response: string; size: number; unit: string | undefined }[];
   }) => {
@@ -135,7 +137,12 @@ export const remarks = {
     const n = v.elsewhere.length;
     if (n === 0) return `${count}.`;
     const moves = v.biases.map((b) => `${b.response} by up to ${withUnit(figure(b.size), b.unit)}`);
-    return `${count}, with ${listed(v.elsewhere)} not where ${verb(n, "it is", "they are")} held now: keep ${verb(n, "its main effect", "their main effects")} in the models${moves.length > 0 ? `, else what hides in ${verb(n, "it", "them")} may move ${listed(moves)}` : ""}.`;
+    const gone = v.retired.length;
+    const kept = v.elsewhere.filter((f) => !v.retired.includes(f)).length;
+    const begun = `${count}, with ${listed(v.elsewhere)} not where ${verb(n, "it is", "they are")} held now`;
+    if (kept === 0)
+      return `${begun}: what ${verb(gone, "it did there counts", "they did there counts")} as error now that ${verb(gone, "it is", "they are")} retired. Leave those trials out, or run all of the plan, where that is too much.`;
+    return `${begun}: keep ${verb(n, "its main effect", "their main effects")} in the models${moves.length > 0 ? `, else what hides in ${verb(n, "it", "them")} may move ${listed(moves)}` : ""}.`;
   },
 };
 

@@ -192,13 +192,24 @@ test("a study begins with a sheet: roles are guessed, one is changed, factors, r
   await expect(dialog.getByRole("status")).toContainText(
     "2 factors, 1 response and a wave of 4 trials, 4 with results.",
   );
+  // A full factorial of two: both main effects and their interaction, no trial run twice.
+  await expect(dialog.getByRole("status")).toContainText(
+    "Of 3 main effects and interactions these trials tell 3 apart from all others; 0 degrees of freedom of pure error.",
+  );
+  const step = dialog.getByRole("spinbutton", { name: "Heat step" });
+  await expect(step).toHaveValue("1");
+  await step.fill("5");
+  await step.press("Tab");
   expect(await axe(page)).toEqual([]);
   await dialog.getByRole("button", { name: "Start with 4 trials" }).click();
   await page.waitForURL(/trials$/);
   await saved(page);
   const id = /studies\/([^/]+)/.exec(page.url())?.[1] ?? "";
   const { study } = await stored(page, id);
-  expect(study.factors.map((f) => f.name)).toEqual(["Heat", "Line"]);
+  expect(study.factors.map((f) => [f.name, (f as { step?: number }).step])).toEqual([
+    ["Heat", 5],
+    ["Line", undefined],
+  ]);
   expect(study.trials.map((t) => [t.order, t.settings.heat, t.results.height])).toEqual([
     [1, 40, [4, 4.2]],
     [2, 60, [5.1, 5.3]],
@@ -208,4 +219,21 @@ test("a study begins with a sheet: roles are guessed, one is changed, factors, r
   await page.getByRole("button", { name: /^Undo/ }).click();
   await expect.poll(async () => (await stored(page, id)).study.trials.length).toBe(0);
   expect((await stored(page, id)).study.factors).toHaveLength(0);
+});
+
+test("a sheet with several rows a trial asks what they are before it begins a study", async ({ page }) => {
+  const made = await page.request.post("/api/studies", { data: { title: "Long" } });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`/studies/${id}/trials`);
+  await page.getByRole("button", { name: "Start from a sheet" }).click();
+  const dialog = page.getByRole("dialog", { name: "Start from a sheet" });
+  const rows = [1, 2, 3, 4].flatMap((t) => [0, 1].map((i) => `${t},${40 + 20 * (t % 2)},${t}.${i}5`));
+  await dialog.getByLabel("Sheet as text").fill(["Trial,Heat,Height", ...rows].join("\n"));
+  await expect(dialog.getByRole("button", { name: "Start with 8 trials" })).toBeVisible();
+  await dialog.getByRole("checkbox", { name: /8 rows have 4 trial numbers/ }).check();
+  await dialog.getByRole("button", { name: "Start with 4 trials" }).click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const { trials } = (await stored(page, id)).study;
+  expect(trials.map((t) => Object.values(t.results)[0])).toEqual([1, 2, 3, 4].map((t) => [t + 0.05, t + 0.15]));
 });

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { ownServer } from "../src/server/testing/own-server";
 import { DatabaseFile } from "../src/server/testing/sqlite";
-import { expect, importStudy, test } from "./help";
+import { expect, importStudy, saved, stored, test, visit } from "./help";
 
 interface Raw {
   status: number;
@@ -447,4 +447,66 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
     await stop();
     rmSync(folder, { recursive: true, force: true });
   }
+});
+
+test("ten thousand trials lent to programs: the ledger stays in use, what is typed there and what comes in both stand", async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  const id = await importStudy(page, {
+    factors: [
+      { id: "a", kind: "continuous", low: 0, high: 20_000 },
+      { id: "b", kind: "continuous", low: 0, high: 10 },
+    ],
+    responses: [{ id: "y" }, { id: "z" }],
+    waves: [{ id: "w1" }],
+    trials: Array.from({ length: 10_000 }, (_, i) => ({ id: `t${i + 1}`, wave: "w1", settings: { a: i, b: i % 7 } })),
+  });
+  await visit(page, id, "trials");
+  let going = true;
+  let ran = 0;
+  const program = async (holder: string): Promise<void> => {
+    while (going) {
+      const { lease, settings } = await (
+        await page.request.post(`/api/studies/${id}/next`, { data: { holder } })
+      ).json();
+      const results = { y: 10 * settings.a + settings.b, z: settings.b };
+      const sent = await page.request.post(`/api/studies/${id}/next/${lease}/results`, { data: { results } });
+      if (sent.ok()) ran++;
+    }
+  };
+  const programs = ["one", "two"].map(program);
+  await expect.poll(() => ran, { timeout: 30_000 }).toBeGreaterThan(20);
+  const ledger = page.getByTestId("ledger");
+  await ledger.focus();
+  await page.keyboard.press("Control+End");
+  await page.keyboard.press("Home");
+  for (let i = 0; i < 2; i++) await page.keyboard.press("ArrowRight");
+  const waits: number[] = [];
+  for (let i = 0; i < 8; i++) {
+    await page.waitForTimeout(1200);
+    const begun = performance.now();
+    await page.keyboard.type(String(i));
+    await page.keyboard.press("Shift+Enter");
+    await expect(page.locator(`#cell-${9999 - i}-2`)).toHaveText(String(i), { timeout: 5000 });
+    waits.push(performance.now() - begun);
+  }
+  going = false;
+  await Promise.all(programs);
+  await saved(page);
+  waits.sort((x, y) => x - y);
+  // Two processors here serve programs, server and page: a person still types without waiting.
+  expect(waits[4]).toBeLessThan(600);
+  const { trials } = (await stored(page, id)).study;
+  expect(trials.slice(-8).map((t) => t.results.y)).toEqual([7, 6, 5, 4, 3, 2, 1, 0]);
+  const done = trials.slice(0, -8).filter((t) => t.state === "done");
+  expect(done).toHaveLength(ran);
+  expect(done.every((t, i) => t.results.y === 10 * i + (i % 7))).toBe(true);
+  // What came in stands on the page, too.
+  await page.keyboard.press("Control+Home");
+  await expect(page.locator("#cell-0-2")).toHaveText("0");
+  await expect(page.locator("#cell-9-2")).toHaveText("92");
+  console.log(
+    `typed in ${Math.round(waits[4])} ms (median), ${Math.round(waits[7])} (longest), beside ${ran} trials run`,
+  );
 });

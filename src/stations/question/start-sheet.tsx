@@ -1,12 +1,14 @@
 "use client";
 import { Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import {
   columnOf,
   counted,
+  type Edit,
   ROLES,
   type Role,
+  reviseStudy,
   rowOf,
   type StartSheet,
   type Study,
@@ -14,6 +16,7 @@ import {
   startFrom,
   startSheet,
 } from "@/core";
+import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { Modal } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
@@ -52,6 +55,28 @@ function read(text: string): Reading {
     if (!(error instanceof StudyError)) throw error;
     return { sentence: error.message };
   }
+}
+
+/** What the trials of a sheet can tell, before they are taken. */
+function Appraised({ study, edits }: { study: Study; edits: readonly Edit[] }) {
+  const { start, result, running } = useQuestion("appraise");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew for other edits alone.
+  useEffect(() => {
+    start(reviseStudy(study, [...edits]), { terms: "main+2fi" });
+  }, [edits]);
+  if (!result || running) return null;
+  const { map, df } = result;
+  const count = (state: (typeof map)[number]["state"]): number => map.filter((m) => m.state === state).length;
+  const [shared, lost] = [count("shared"), count("lost")];
+  return (
+    <>
+      {" "}
+      Of {counted(map.length, "main effect or interaction", "main effects and interactions")} these trials tell{" "}
+      {count("clear")} apart from all others
+      {shared > 0 ? `, ${shared} with others` : ""}
+      {lost > 0 ? `, ${lost} not at all` : ""}; {counted(df.pureError, "degree", "degrees")} of freedom of pure error.
+    </>
+  );
 }
 
 /** Begins a study with a sheet: each column's role is guessed, shown in one table and confirmed there. */
@@ -187,6 +212,7 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
         <div className="small" role="status" style={{ marginTop: 6 }}>
           {counted(made.factors, "factor")}, {counted(made.responses, "response")} and a wave of{" "}
           {counted(made.trials, "trial")}, {made.withResults} with results.
+          {ready && <Appraised study={study} edits={made.edits} />}
           {made.problems.slice(0, 3).map((p) => (
             <p key={p.row} className="bracken">
               {rowOf(p.said)}

@@ -79,7 +79,6 @@ export {
   MOST_ANSWER,
   type Outcome,
   outcomeEdits,
-  type ProgramAnswer,
   programAnswer,
   readAnswer,
 } from "./programs/answer";
@@ -191,7 +190,7 @@ export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from
 export { type FitResult, type Fitted, StudyView } from "./study-view";
 export { steepestAscent } from "./surface/ascent";
 export { averagedPredictor, presentPredictor } from "./surface/average";
-export { importanceOf, ofPolynomial } from "./surface/importance";
+export { importanceOf } from "./surface/importance";
 export type { Plane, Prediction } from "./surface/predict";
 export { stationaryPoint } from "./surface/stationary";
 export { canBend, candidateTerms, dependants, type TermSetName, termSet, withParents } from "./terms/candidates";

@@ -4,7 +4,18 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
 import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { type Edit, edit, enterResults, matchColumns, readNumber, readSheet, StudyError, type Trial } from "@/core";
+import {
+  counted,
+  type Edit,
+  edit,
+  enterResults,
+  matchColumns,
+  readNumber,
+  readSheet,
+  type Study,
+  StudyError,
+  type Trial,
+} from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { copyText } from "@/ui/parts/copy-text";
 import { Dropdown } from "@/ui/parts/overlays";
@@ -31,6 +42,21 @@ function useAskFirst(): (entry: string) => boolean {
     asked.current = again ? undefined : entry;
     return !again;
   }, []);
+}
+
+/** The line above a wave's trials. */
+function Band({ study, wave, top }: { study: Study; wave: string; top: number }) {
+  const about = study.waves.find((w) => w.id === wave);
+  const trials = study.trials.filter((t) => t.wave === wave);
+  return (
+    <div className={css.band} style={{ transform: `translateY(${top}px)` }}>
+      <span>
+        {about?.name}
+        {about?.purpose ? ` · ${about.purpose}` : ""} · {counted(trials.length, "trial")} ·{" "}
+        {trials.filter((t) => t.state === "done").length} run
+      </span>
+    </div>
+  );
 }
 
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
@@ -320,17 +346,7 @@ export function Ledger({
           {virtual.getVirtualItems().map((item) => {
             const line = lines[item.index];
             if (line.kind === "band") {
-              const w = study.waves.find((x) => x.id === line.wave);
-              const waveTrials = study.trials.filter((t) => t.wave === line.wave);
-              return (
-                <div key={item.key} className={css.band} style={{ transform: `translateY(${item.start}px)` }}>
-                  <span>
-                    {w?.name}
-                    {w?.purpose ? ` · ${w.purpose}` : ""} · {waveTrials.length} trials ·{" "}
-                    {waveTrials.filter((t) => t.state === "done").length} run
-                  </span>
-                </div>
-              );
+              return <Band key={item.key} study={study} wave={line.wave} top={item.start} />;
             }
             const { trial, row } = line;
             const inBlock = row >= block.top && row <= block.bottom && cellsIn(block) > 1;

@@ -218,7 +218,7 @@ function addFiles(program: Command): void {
   verb(
     "run",
     "Each waiting trial through a program of your own",
-    `run my-study.trialmoor.json --program "python3 simulate.py" --at-once 2`,
+    "run my-study.trialmoor.json --program 'python3 simulate.py' --at-once 2",
   )
     .argument("<study>", "study file")
     .requiredOption(
@@ -238,7 +238,8 @@ function addFiles(program: Command): void {
       const stop = (): void => stopping.abort();
       process.once("SIGINT", stop).once("SIGTERM", stop);
       const tell = (line: string): void => void process.stderr.write(`${line}\n`);
-      const report = await runTrials(path, o, o.json ? () => undefined : tell, stopping.signal);
+      // Whoever looks on sees how it goes; a script reads the report.
+      const report = await runTrials(path, o, process.stderr.isTTY ? tell : () => undefined, stopping.signal);
       print(o.json, report, () => reportText(report));
     });
 

@@ -43,6 +43,12 @@ const report = (file: string, command: string, ...more: string[]) => {
   expect([status, stderr]).toEqual([0, ""]);
   return JSON.parse(stdout);
 };
+/** Waits for the first outcome of a run, as its log tells. */
+async function firstOf(file: string): Promise<void> {
+  const log = join(folder, `${file}.run.jsonl`);
+  while (!(existsSync(log) && readFileSync(log, "utf8").includes('"trial"')))
+    await new Promise((resolve) => setTimeout(resolve, 10));
+}
 const sums = "echo y=$((10 * a + b)); echo Second=$b";
 
 describe("run", () => {
@@ -169,7 +175,7 @@ describe("run", () => {
       printed += d;
     });
     // The first trial that is told of has run.
-    await new Promise((resolve) => child.stderr.once("data", resolve));
+    await firstOf(file);
     child.kill("SIGINT");
     const code = await new Promise((resolve) => child.on("close", resolve));
     expect(code).toBe(0);
@@ -184,7 +190,7 @@ describe("run", () => {
     const file = waitingStudy("shared", 12);
     const command = program("quick", `sleep 0.2; ${sums}`);
     const child = spawn(process.execPath, [bundle, "run", file, "--program", command], { cwd: folder, env });
-    await new Promise((resolve) => child.stderr.once("data", resolve));
+    await firstOf(file);
     const now = studyIn(file);
     const last = now.trials[11];
     writeFileSync(

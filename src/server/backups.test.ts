@@ -163,6 +163,8 @@ describe("a backup", () => {
     copyFileSync(join(backups, name), old);
     const db = new DatabaseFile(old);
     for (const sql of [
+      "DROP TABLE leases",
+      "DROP TABLE lending",
       "DROP TABLE benchKeys",
       "DROP TABLE sessions",
       "DROP TABLE marks",

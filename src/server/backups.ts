@@ -315,7 +315,8 @@ async function restoreAll(path: string): Promise<string> {
         `INSERT INTO main.spent (studyId, revision) SELECT id, revision FROM main.studies WHERE true
           ON CONFLICT (studyId) DO UPDATE SET revision = max(revision, excluded.revision)`,
       );
-      for (const table of [...TABLES].reverse()) await handle.exec(`DELETE FROM main.${table}`);
+      // A trial that is lent may be another one afterwards.
+      for (const table of ["leases", ...[...TABLES].reverse()]) await handle.exec(`DELETE FROM main.${table}`);
       for (const table of TABLES) {
         const columns = (await columnsOf(handle, table)).join(", ");
         await handle.exec(`INSERT INTO main.${table} (${columns}) SELECT ${columns} FROM old.${table}`);

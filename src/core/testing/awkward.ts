@@ -95,6 +95,7 @@ export const INPUTS: Record<string, object[]> = {
     { kind: "augment", trials: 4, terms: "main" },
     { kind: "confirm" },
   ],
+  influence: [{}],
   verdict: [{}],
   rig: [{ name: "wool-line" }, { name: "no-such-rig" }],
 };

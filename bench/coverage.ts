@@ -31,7 +31,7 @@ for (const waves of [2, 3, 4, 6]) {
       const row = new Float64Array(fit.model.columns.length);
       fit.model.linear({ a: 0.5, b: -0.5 }, row);
       const said = fit.model.predictive(row);
-      const half = shiftHalfWidth(fit, said, 3, 0.95) ?? 0;
+      const half = shiftHalfWidth(fit, said, { m: 3 }, 0.95) ?? 0;
       const mean = 20 + level[waves] + random.normal() / Math.sqrt(3);
       if (Math.abs(mean - said.value) <= half) inside++;
     }

@@ -122,11 +122,13 @@ export {
   confirmationInterval,
   confirmationsFor,
   missedLimits,
+  type Verdict,
 } from "./setpoint/confirm";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
 export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
+export { measuredValues } from "./setpoint/unit-figures";
 export {
   activeFactors,
   centreSettings,

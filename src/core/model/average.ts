@@ -201,6 +201,8 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
         parts.map((p) => p.weight),
         shown,
       ),
+    // The spread of units is that of the model that is shown.
+    unitsOf: () => shown.unitsOf(),
     residuals: (kind) => (kind === "raw" ? residualsOf(parts, trials) : single()),
     addTerm: single,
     test: single,

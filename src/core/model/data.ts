@@ -24,6 +24,8 @@ export interface ModelData {
   weights?: number[];
   /** Of a spread: the degrees of freedom behind each value. */
   spreadDf?: number[];
+  /** Of a response whose several values are units: those of each trial. */
+  units?: number[][];
   /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
   floored?: string[];
 }
@@ -66,6 +68,14 @@ function gatherData(
     planned: trials.map((t) => merged(t, t.settings)),
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
+    ...(about?.several === "units" && !spread
+      ? {
+          units: trials.map((t) => {
+            const r = t.results[response];
+            return (Array.isArray(r) ? r : [r ?? null]).filter((v): v is number => v !== null);
+          }),
+        }
+      : {}),
     ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
     ...(spread ? { spreadDf: spread.cells.map((c) => c.df) } : {}),
     ...(spread?.cells.some((c) => c.floored)

@@ -2,6 +2,7 @@ import type { Matrix } from "../numerics/least-squares";
 import type { Random } from "../numerics/random";
 import type { Settings, Term } from "../study/schema";
 import type { Column, CovariateRanges } from "../terms/model-matrix";
+import type { Units } from "./units";
 
 /** A leverage this near one leaves the trial's own prediction to itself alone. */
 export const FULL_LEVERAGE = 1 - 1e-8;
@@ -109,13 +110,18 @@ export interface Predictive {
   value: number;
   /** Variance of the value; null where nothing is known of the error. */
   variance: number | null;
-  /** Variance of one new trial about the value. */
+  /** Variance of one new trial about the value; of one unit where trials are made of units. */
   noise: number | null;
   /** Degrees of freedom behind the variance of the value, and of one new trial; null for large samples. */
   df: number | null;
   dfTrial: number | null;
-  /** Where the mean of m new trials lies with this confidence; of the value itself without m. */
-  interval(confidence: number, m?: number): [number, number] | null;
+  /** Variance of the mean of m new trials about the value; of n units each where trials are made of units. */
+  meanNoise(m: number, n?: number): number | null;
+  /**
+   * Where the mean of m new trials (of n units each where trials are made of units; of one unless said) lies with this
+   * confidence; of the value itself without m.
+   */
+  interval(confidence: number, m?: number, n?: number): [number, number] | null;
   /** One new trial drawn from the predictive distribution. */
   draw(random: Random): number;
 }
@@ -197,6 +203,8 @@ export interface FittedModel {
   left(values: ArrayLike<number>, once?: boolean): Float64Array | null;
   anova(): AnovaRow[];
   readonly summary: ModelSummary;
+  /** How single units vary, where trials are made of units and several of a trial were measured. */
+  unitsOf(): Units | undefined;
   /** The models behind an average with their weights; a single model is its only member. */
   readonly members: readonly { weight: number; model: FittedModel }[];
 }

@@ -1,6 +1,7 @@
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import type { Random } from "../numerics/random";
 import type { FittedModel, Predictive } from "./fitted";
+import type { Units } from "./units";
 
 /** Factors of standard errors by confidence and degrees of freedom, each quantile worked out once for a model. */
 export function criticalValues(): (confidence: number, df: number | null) => number {
@@ -16,14 +17,14 @@ export function criticalValues(): (confidence: number, df: number | null) => num
   };
 }
 
+type Moments = Pick<Predictive, "value" | "variance" | "noise" | "df" | "dfTrial">;
+
 /** The t (or, for large samples, normal) distribution of one new trial about a value. */
-export function studentPredictive(
-  moments: Pick<Predictive, "value" | "variance" | "noise" | "df" | "dfTrial">,
-  critical: FittedModel["critical"],
-): Predictive {
+export function studentPredictive(moments: Moments, critical: FittedModel["critical"]): Predictive {
   const { value, variance, noise, df, dfTrial } = moments;
   return {
     ...moments,
+    meanNoise: (m) => (noise === null ? null : noise / m),
     interval(confidence, m) {
       const use = m === undefined ? df : dfTrial;
       if (variance === null || noise === null || use === 0) return null;
@@ -35,5 +36,43 @@ export function studentPredictive(
       const wide = dfTrial === null ? 1 : Math.sqrt(dfTrial / random.chiSquared(dfTrial));
       return value + wide * Math.sqrt(variance + noise) * random.normal();
     },
+  };
+}
+
+/**
+ * The same of units: one unit varies by what trials and what units within a trial do, the mean of m trials of n units
+ * each by less of the second. Degrees of freedom by Satterthwaite (1946).
+ *
+ * @param base of the trial means that the model was fitted to
+ * @param df behind them
+ */
+export function unitPredictive(
+  base: Predictive,
+  { variances }: Units,
+  df: number,
+  critical: FittedModel["critical"],
+): Predictive {
+  const { between, within, varianceOf } = variances;
+  const { value } = base;
+  const known = base.variance ?? 0;
+  const noiseOf = (m: number, n: number): number => (between + within / n) / m;
+  /** Of the value's variance and that of the mean of m trials of n units together. */
+  const dfOf = (m: number, n: number): number => {
+    const total = known + noiseOf(m, n);
+    return total ** 2 / (known ** 2 / df + varianceOf(1, 1 / n) / (2 * m ** 2));
+  };
+  const noise = noiseOf(1, 1);
+  const dfTrial = dfOf(1, 1);
+  return {
+    ...base,
+    noise,
+    dfTrial,
+    meanNoise: (m, n = 1) => noiseOf(m, n),
+    interval(confidence, m, n = 1) {
+      if (m === undefined || base.variance === null) return base.interval(confidence);
+      const half = critical(confidence, dfOf(m, n)) * Math.sqrt(known + noiseOf(m, n));
+      return [value - half, value + half];
+    },
+    draw: (random) => value + Math.sqrt((dfTrial / random.chiSquared(dfTrial)) * (known + noise)) * random.normal(),
   };
 }

@@ -1,5 +1,6 @@
 import * as z from "zod";
 import { confirmation } from "../setpoint/confirm";
+import type { UnitFigures } from "../setpoint/unit-figures";
 import { StudyError } from "../study/error";
 import { suspectOf } from "../words/answers";
 import { interval, isLarge, number } from "./parts";
@@ -16,6 +17,7 @@ interface VerdictAnswer {
       intervalWithWaves: [number, number] | null;
       agrees: boolean | null;
       meetsLimits: boolean | null;
+      units?: UnitFigures;
     }
   >;
   complete: boolean;
@@ -40,6 +42,24 @@ export const verdict = defineQuestion({
           intervalWithWaves: interval,
           agrees: z.boolean().nullable(),
           meetsLimits: z.boolean().nullable(),
+          units: z
+            .strictObject({
+              n: z.number(),
+              trials: z.number(),
+              mean: z.number(),
+              s: z.number().describe("of single units"),
+              df: z.number(),
+              withinOnly: z.boolean().describe("from one trial: what trials vary by is not in it"),
+              pp: number,
+              ppInterval: interval,
+              ppk: number,
+              ppkInterval: interval,
+              outside: z.strictObject({ normal: number, counted: number }),
+              spreadAgrees: z.boolean().nullable().describe("units vary within trials as those of the model do"),
+              spreadP: number,
+            })
+            .optional()
+            .describe("where the response is made of units"),
         }),
       ),
       complete: z.boolean().describe("every confirmation trial has a result of every judged response"),
@@ -66,6 +86,7 @@ export const verdict = defineQuestion({
               intervalWithWaves: v.withWaves,
               agrees: v.agrees,
               meetsLimits: v.meetsLimits,
+              ...(v.units ? { units: v.units } : {}),
             },
           ]),
         ),

@@ -97,7 +97,10 @@ function surprises(study: Study): Reading[] {
         transform: model?.transform ?? "none",
       });
       if (fit.dropped.length > 0 || fit.summary.residualDf < 3) continue;
-      const expected = predictor(earlier, fit).predict(settingsAsRun(last));
+      const result = last.results[r.id];
+      // A trial of units is their mean.
+      const units = r.several === "units" && Array.isArray(result) ? result.length : 1;
+      const expected = predictor(earlier, fit).predict(settingsAsRun(last), units);
       const value = resultValue(last.results[r.id]) as number;
       if (!expected.trialInterval || expected.extrapolates) continue;
       const [low, high] = expected.trialInterval;

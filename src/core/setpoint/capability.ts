@@ -12,7 +12,7 @@ export interface Capability {
   ppk: number;
   /** One-sided lower confidence bound (Bissell 1990). */
   lower: number | null;
-  /** Standard deviation of single trials: noise with what setting errors add. */
+  /** Standard deviation of single trials, or of single units: noise with what setting errors add. */
   sigma: number;
 }
 
@@ -38,7 +38,11 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
     if (read === undefined || r.spread) return [];
     if (!read.model.link.identity) return [];
     const { s, residualDf } = read.fit.summary;
-    const noise = residualDf > 0 && s !== null ? s : r.noise;
+    const units = read.fit.model.unitsOf()?.variances;
+    const stated = residualDf > 0 && s !== null ? s : r.noise;
+    const noise = units ? Math.sqrt(units.between + units.within) : stated;
+    // Of the variance of one unit by Satterthwaite (1946); of one trial the residual's.
+    const df = units ? (2 * (units.between + units.within) ** 2) / units.varianceOf(1, 1) : residualDf;
     if (noise === undefined) return [];
     const values = places.map((p) => read.value(p));
     const mean = values.reduce((t, v) => t + v, 0) / values.length;
@@ -53,7 +57,7 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
         response: r.id,
         ppk,
         sigma,
-        lower: residualDf > 0 ? ppk - z * Math.sqrt(1 / (9 * (residualDf + 1)) + ppk ** 2 / (2 * residualDf)) : null,
+        lower: df > 0 ? ppk - z * Math.sqrt(1 / (9 * (residualDf + 1)) + ppk ** 2 / (2 * df)) : null,
       },
     ];
   });

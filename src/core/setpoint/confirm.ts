@@ -9,6 +9,7 @@ import type { SuspectValues } from "../words/english/suspects";
 import type { Said } from "../words/said";
 import { limitsOf } from "./desirability";
 import { shiftHalfWidth } from "./shift";
+import { measuredValues, type UnitFigures, unitFigures } from "./unit-figures";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
 export interface Verdict {
@@ -32,6 +33,8 @@ export interface Verdict {
    * null on another scale.
    */
   ppk: number | null;
+  /** Where the response is made of units and several were measured: what they say of the process. */
+  units?: UnitFigures;
 }
 
 /** What may be behind a confirmation that does not agree. */
@@ -65,11 +68,11 @@ interface Expected {
   withWaves(): [number, number] | null;
 }
 
-/** ŷ ± t·s·√(d + 1/m) on the scale of the fit; null where nothing is known of the noise. */
-function expected(read: Predictor, settings: Settings, m: number, alpha: number): Expected | null {
+/** ŷ ± t·s·√(d + 1/m) for the mean of m trials (of n units each where trials are made of units), on the scale of the fit; null where nothing is known of the noise. */
+function expected(read: Predictor, settings: Settings, m: number, alpha: number, n = 1): Expected | null {
   const { model, fit } = read;
   const said = predictiveAt(read, settings);
-  const interval = said.interval(1 - alpha, m);
+  const interval = said.interval(1 - alpha, m, n);
   if (interval === null || said.variance === null || said.noise === null) return null;
   const centre = said.value;
   const around = (half: number): [number, number] =>
@@ -79,7 +82,7 @@ function expected(read: Predictor, settings: Settings, m: number, alpha: number)
     half: interval[1] - centre,
     interval: around(interval[1] - centre),
     withWaves: () => {
-      const wide = shiftHalfWidth(fit, said, m, 1 - alpha);
+      const wide = shiftHalfWidth(fit, said, { m, n }, 1 - alpha);
       return wide === null ? null : around(wide);
     },
   };
@@ -158,7 +161,10 @@ export function confirmation(study: Study): Confirmation | undefined {
     const raw = values.reduce((t, v) => t + v, 0) / m;
     const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
     const noise = Math.sqrt(predictiveAt(read, sameAsAsked).noise ?? 0);
-    const should = expected(read, sameAsAsked, m, alpha);
+    const units = r.several === "units" ? trials.map((t) => measuredValues(t.results[r.id])) : [];
+    // Trials of different sizes are taken for ones of their harmonic mean.
+    const each = units.length > 0 ? m / units.filter((u) => u.length > 0).reduce((t, u) => t + 1 / u.length, 0) : 1;
+    const should = expected(read, sameAsAsked, m, alpha, each);
     const inside = should ? Math.abs(level - should.centre) <= should.half : null;
     const limits = limitsOf(r.goal);
     const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);
@@ -172,6 +178,9 @@ export function confirmation(study: Study): Confirmation | undefined {
       s,
       agrees: inside,
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
+      ...(units.some((u) => u.length > 1)
+        ? { units: unitFigures(units, limits, study.confidence, straight ? read.model.unitsOf() : undefined) }
+        : {}),
       ppk: straight && bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
     });
     if (should && inside === false) far.push({ name: r.name, off: (level - should.centre) / noise, prediction: said });

@@ -12,7 +12,7 @@ describe("confirmations with the variance between waves (definition 20)", () => 
     const fit = fitModel(of, "y", { terms: [["a"], ["b"]] });
     const row = new Float64Array(fit.model.columns.length);
     fit.model.linear({ a: 0.5, b: -0.5 }, row);
-    return shiftHalfWidth(fit, fit.model.predictive(row), m, 0.95);
+    return shiftHalfWidth(fit, fit.model.predictive(row), { m }, 0.95);
   };
   it("three waves of unlike size: 3.446 for the mean of three (numpy, four million draws)", () => {
     // M 0.47840, c 0.20833, s² 0.081080 on 11 df; 5,000 draws here leave about two percent.

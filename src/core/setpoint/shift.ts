@@ -43,16 +43,22 @@ function waveSpread({ data, model }: Fit): WaveSpread | undefined {
  * fiducial draws of the error's variance and of that between waves, from the variance of the adjusted wave effects
  * less what the error adds to it (after Burdick & Graybill 1992, chapter 3, unbalanced cases by their harmonic factor).
  *
+ * @param trials how many, and of how many units each where trials are made of units
  * @returns null where fewer than two waves stand in the model or nothing is known of the error
  */
-export function shiftHalfWidth(fit: Fit, said: Predictive, m: number, confidence: number): number | null {
+export function shiftHalfWidth(
+  fit: Fit,
+  said: Predictive,
+  trials: { m: number; n?: number },
+  confidence: number,
+): number | null {
   const spread = waveSpread(fit);
   const { scale } = fit.model;
   if (!spread || said.variance === null || said.noise === null || !scale || said.dfTrial === 0) return null;
   const { waves, variance, factor } = spread;
   const random = seededRandom(1);
   // Variances of the value and of one trial go with that of the error.
-  const relative = (said.variance + said.noise / m) / scale ** 2;
+  const relative = (said.variance + (said.meanNoise(trials.m, trials.n) ?? 0)) / scale ** 2;
   const deviations = Float64Array.from({ length: DRAWS }, () => {
     const error = said.dfTrial === null ? scale ** 2 : (said.dfTrial * scale ** 2) / random.chiSquared(said.dfTrial);
     const lambda = ((waves - 1) * variance) / random.chiSquared(waves - 1);

@@ -52,7 +52,8 @@ export interface Predictor {
     id: string,
     values: readonly number[],
   ): Pick<Prediction, "mean" | "meanInterval" | "extrapolates">[];
-  predict(settings: Settings): Prediction;
+  /** @param units that one trial is the mean of, where trials are made of units: one unless said */
+  predict(settings: Settings, units?: number): Prediction;
 }
 
 /** Values a decreasing or cut way back gives to the ends of an interval, in order. */
@@ -142,7 +143,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         };
       });
     },
-    predict(settings) {
+    predict(settings, units) {
       model.linear(settings, x);
       const said = model.predictive(x);
       const mean = link.back(said.value);
@@ -151,7 +152,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         mean,
         standardError: said.variance === null ? null : Math.sqrt(said.variance),
         meanInterval,
-        trialInterval: backInterval(link.back, said.interval(confidence, 1)),
+        trialInterval: backInterval(link.back, said.interval(confidence, 1, units)),
         leverage: model.relative(x),
         extrapolates: model.beyond(x) || strays(settings),
         bend: offPlane === undefined ? null : link.back(said.value + offPlane(settings)) - mean,

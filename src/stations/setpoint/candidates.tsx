@@ -76,7 +76,7 @@ export function Candidates({
         </>
       ),
       below: h === null ? "" : `±${valueText(r, h, error)}`,
-      title: `${p.mean}${p.trialInterval ? `; one trial ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`,
+      title: `${p.mean}${p.trialInterval ? `; one ${r.several === "units" ? "unit" : "trial"} ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`,
     };
   };
   const heads = [

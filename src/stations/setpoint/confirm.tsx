@@ -25,6 +25,7 @@ import { named, Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import css from "./setpoint.module.css";
+import { Units } from "./units";
 
 const MOST = 50;
 
@@ -239,7 +240,7 @@ export function Confirm({ study }: { study: Study }) {
                   <th>mean of {found.verdicts[0].n}</th>
                   <th>verdict</th>
                   <th>limits</th>
-                  <th title="distance to the nearer limit over three standard deviations of single trials, by the models' noise">
+                  <th title="distance to the nearer limit over three standard deviations of single trials, or units, by the models' noise">
                     Ppk
                   </th>
                 </tr>
@@ -272,6 +273,10 @@ export function Confirm({ study }: { study: Study }) {
               </tbody>
             </table>
           )}
+          {found.verdicts.map((v) => {
+            const r = study.responses.find((q) => q.id === v.response);
+            return r && v.units && <Units key={v.response} verdict={v} response={r} trials={found.trials} />;
+          })}
           {found.suspects.length > 0 && (
             <>
               <h3 style={{ marginTop: 8 }}>What to suspect, in order</h3>

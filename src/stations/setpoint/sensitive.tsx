@@ -45,14 +45,14 @@ export function Sensitive({
           </p>
         </div>
         <div>
-          <h2>Capability of single trials</h2>
+          <h2>Capability of single trials and units</h2>
           <table className={css.verdict}>
             <thead>
               <tr>
                 <th>Response</th>
                 <th>Ppk</th>
                 <th title={`one-sided ${Math.round(100 * study.confidence)} % bound`}>at least</th>
-                <th>σ of a trial</th>
+                <th>σ of one</th>
               </tr>
             </thead>
             <tbody>

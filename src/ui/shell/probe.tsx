@@ -322,7 +322,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
                     mean{" "}
                     {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.model.link))).join("–")}
                     <br />
-                    one trial{" "}
+                    {response.several === "units" ? "one unit" : "one trial"}{" "}
                     {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.model.link))).join("–")}
                   </div>
                 )}

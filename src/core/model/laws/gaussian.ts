@@ -23,7 +23,8 @@ import {
   type SquaresSummary,
   type TermTest,
 } from "../fitted";
-import { criticalValues, studentPredictive } from "../predictive";
+import { criticalValues, studentPredictive, unitPredictive } from "../predictive";
+import { type Units, unitsAbout } from "../units";
 import type { Law, LawInput } from "./law";
 
 /** What is left of a column beside the model below this share of its length (squared) is rounding. */
@@ -320,6 +321,15 @@ function compareTo(s: Solved, smaller: FittedModel): TermTest {
   };
 }
 
+/** How single units vary about the model, where the response is made of units that were measured one by one. */
+function unitsOf({ input, ms, residualDf }: Solved): Units | undefined {
+  const { design, link, observed } = input;
+  if (!design.data.units || design.data.weights) return undefined;
+  const values = design.data.units.map((of) => of.map(link.forward));
+  if (!values.every((of) => of.every(Number.isFinite))) return undefined;
+  return unitsAbout(design.matrix, observed, values, { ms, df: residualDf });
+}
+
 /** The model of what was solved; `known` is the standard deviation of its error where that is not estimated. */
 function modelOf(s: Solved, known?: number): FittedModel {
   const { input, solution, p, residualDf, ms, exact } = s;
@@ -332,6 +342,12 @@ function modelOf(s: Solved, known?: number): FittedModel {
   let largest = 0;
   for (const h of solution.leverage) largest = Math.max(largest, h);
   const relative = (row: Float64Array): number => quadraticForm(solution.inverse, row);
+  let found: { pieces: Units | undefined } | undefined;
+  // Thousands of units are looked at once, when somebody asks how they vary.
+  const piecesOf = (): Units | undefined => {
+    found ??= { pieces: known === undefined && !exact ? unitsOf(s) : undefined };
+    return found.pieces;
+  };
   let loadings: Matrix | undefined;
   let vif: (number | null)[] | undefined;
   let key: string | undefined;
@@ -360,14 +376,19 @@ function modelOf(s: Solved, known?: number): FittedModel {
       let value = 0;
       for (let j = 0; j < p; j++) value += solution.coefficients[j] * row[j];
       const variance = scale === null ? null : scale * scale * relative(row);
-      return studentPredictive(
+      const trial = studentPredictive(
         { value, variance, noise: scale === null ? null : scale * scale, df, dfTrial: df },
         critical,
       );
+      const pieces = piecesOf();
+      return pieces ? unitPredictive(trial, pieces, residualDf, critical) : trial;
     },
     scale,
     relative,
-    relativeNoise: () => 1,
+    relativeNoise() {
+      const pieces = piecesOf();
+      return pieces && scale ? (pieces.variances.between + pieces.variances.within) / (scale * scale) : 1;
+    },
     beyond: (row) => relative(row) > largest * (1 + 1e-9),
     get design() {
       if (design.data.weights) return undefined;
@@ -387,6 +408,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
     left: (values, once) => leftOf(s, values, once),
     anova: () => anova,
     summary,
+    unitsOf: piecesOf,
     get members() {
       return [{ weight: 1, model }];
     },

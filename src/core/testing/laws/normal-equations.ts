@@ -201,6 +201,7 @@ export function modelByNormalEquations(
     left: () => null,
     anova,
     summary,
+    unitsOf: () => undefined,
     get members() {
       return [{ weight: 1, model }];
     },

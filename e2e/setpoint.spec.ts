@@ -163,3 +163,61 @@ test("what cannot be held is refused in one sentence, by the server too", async 
     expect(((await answer.json()) as { detail: string }).detail).toMatch(sentence);
   }
 });
+
+test("eighty buttons of a confirmation are eighty units: spread, Ppk and picture; the probe speaks of one unit", async ({
+  page,
+}) => {
+  const corners = [-1, 1].flatMap((b) => [-1, 1].map((a) => ({ heat: 140 + 10 * a, press: 6 + 2 * b })));
+  const sets = [...corners, ...corners, { heat: 140, press: 6 }, { heat: 140, press: 6 }];
+  // Trials off their plane by ±0.01 in turn; units of each −0.04, 0, 0.04 about it.
+  const trials = sets.map((settings, i) => {
+    const mean = 8 - 0.01 * (settings.heat - 140) - 0.075 * (settings.press - 6) + (i % 3 === 0 ? 0.01 : -0.005);
+    const thick = [-0.04, 0, 0.04].map((d) => Number((mean + d).toFixed(4)));
+    return { id: `t${i + 1}`, wave: "w1", state: "done", settings, results: { thick } };
+  });
+  const units = Array.from({ length: 80 }, (_, i) => Number((8.01 + 0.05 * Math.sin(7 * i)).toFixed(4)));
+  const id = await importStudy(page, {
+    factors: [
+      { id: "heat", name: "Platen temperature", unit: "°C", kind: "continuous", low: 130, high: 150, step: 1 },
+      { id: "press", name: "Pressure", unit: "MPa", kind: "continuous", low: 4, high: 8, step: 0.1 },
+    ],
+    responses: [
+      {
+        id: "thick",
+        name: "Thickness",
+        unit: "mm",
+        several: "units",
+        goal: { aim: "within", low: 7.8, target: 8, high: 8.2 },
+      },
+    ],
+    waves: [{ id: "w1" }, { id: "w2" }],
+    trials: [
+      ...trials,
+      {
+        id: "c1",
+        wave: "w2",
+        kind: "confirm",
+        use: false,
+        state: "done",
+        settings: { heat: 140, press: 6 },
+        results: { thick: units },
+      },
+    ],
+    models: [{ response: "thick", terms: [["heat"], ["press"]] }],
+    setpoint: { settings: { heat: 140, press: 6 } },
+  });
+  const mean = units.reduce((t, v) => t + v, 0) / 80;
+  const s = Math.sqrt(units.reduce((t, v) => t + (v - mean) ** 2, 0) / 79);
+  const ppk = Math.min(8.2 - mean, mean - 7.8) / (3 * s);
+  const said = (await (await page.request.post(`/api/studies/${id}/verdict`, { data: {} })).json()).responses.thick;
+  expect(said.units.ppk).toBeCloseTo(ppk, 10);
+  expect([said.units.n, said.units.withinOnly, said.units.outside.counted]).toEqual([80, true, 0]);
+  await visit(page, id, "setpoint");
+  const shown = page.getByRole("region", { name: "Units of Thickness" });
+  await expect(shown).toContainText("80 units of 1 trial");
+  await expect(shown).toContainText(ppk.toFixed(2));
+  await expect(shown).toContainText("All units come from one trial");
+  await expect(shown.getByRole("img", { name: /80 units of Thickness/ })).toBeVisible();
+  await expect(page.getByText(/one unit/).first()).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+});

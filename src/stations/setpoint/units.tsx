@@ -7,7 +7,7 @@ import { axisName, figure, percent, rounded } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 import css from "./setpoint.module.css";
 
-const BOX = { left: 14, top: 10, width: 396, height: 92 };
+const BOX = { left: 14, top: 10, width: 620, height: 92 };
 const HEIGHT = BOX.top + BOX.height + 40;
 
 const minmax = (values: readonly number[]): [number, number] =>

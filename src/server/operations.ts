@@ -30,6 +30,8 @@ export interface Operation {
   problems: number[];
   /** Who reaches it over a network beside the desk: a key of its study's bench, or anyone. */
   reach?: "bench" | "anyone";
+  /** Pages ask it by themselves, over and over: it is no sign that a person is there. */
+  watches?: true;
 }
 
 /** Gives a shape its name in the description. */
@@ -659,6 +661,7 @@ export const operations: readonly Operation[] = [
   },
   {
     id: "watchLending",
+    watches: true,
     method: "get",
     path: `${STUDY}/next`,
     summary: "Trials lent to programs and rigs, how fast they come back, and what was changed since a revision",

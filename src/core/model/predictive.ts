@@ -41,26 +41,24 @@ export function studentPredictive(moments: Moments, critical: FittedModel["criti
 
 /**
  * The same of units: one unit varies by what trials and what units within a trial do, the mean of m trials of n units
- * each by less of the second. Degrees of freedom by Satterthwaite (1946).
+ * each by less of the second. Degrees of freedom by Satterthwaite (1946), of the value and the new trials together,
+ * since both rest on the same variances.
  *
  * @param base of the trial means that the model was fitted to
- * @param df behind them
+ * @param relative variance of the value over that of one trial mean
  */
 export function unitPredictive(
   base: Predictive,
-  { variances }: Units,
-  df: number,
+  { variances, reciprocal }: Units,
+  relative: number,
   critical: FittedModel["critical"],
 ): Predictive {
   const { between, within, varianceOf } = variances;
   const { value } = base;
   const known = base.variance ?? 0;
   const noiseOf = (m: number, n: number): number => (between + within / n) / m;
-  /** Of the value's variance and that of the mean of m trials of n units together. */
-  const dfOf = (m: number, n: number): number => {
-    const total = known + noiseOf(m, n);
-    return total ** 2 / (known ** 2 / df + varianceOf(1, 1 / n) / (2 * m ** 2));
-  };
+  const dfOf = (m: number, n: number): number =>
+    (2 * (known + noiseOf(m, n)) ** 2) / varianceOf(relative + 1 / m, relative * reciprocal + 1 / (m * n));
   const noise = noiseOf(1, 1);
   const dfTrial = dfOf(1, 1);
   return {

@@ -54,7 +54,7 @@ describe("units of as many in each trial", () => {
     expect(said.variance).toBeCloseTo(value, 12);
     expect(said.noise).toBeCloseTo(4 / 3, 12);
     // 2/3·(5/4) of s² on 6 and 2/3 of s_w² on 16.
-    expect(said.dfTrial).toBeCloseTo((5 / 6 + 2 / 3) ** 2 / ((value ** 2 + (2 / 3) ** 2) / 6 + (2 / 3) ** 2 / 16), 10);
+    expect(said.dfTrial).toBeCloseTo((5 / 6 + 2 / 3) ** 2 / ((5 / 6) ** 2 / 6 + (2 / 3) ** 2 / 16), 10);
     // Four trials of 10: [2/3 + 1/10 − 1/3]/4.
     expect(said.meanNoise(4, 10)).toBeCloseTo((2 / 3 + 1 / 10 - 1 / 3) / 4, 12);
     const [low, high] = said.interval(0.95, 4, 10) as [number, number];

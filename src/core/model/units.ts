@@ -148,6 +148,8 @@ export function restrictedVariances(
 /** How units vary about a model: all that predictions of single units and of new trials need. */
 export interface Units {
   variances: UnitVariances;
+  /** Mean of 1/n over the trials of n units. */
+  reciprocal: number;
   /** Degrees of freedom within trials. */
   dfWithin: number;
 }
@@ -171,5 +173,6 @@ export function unitsAbout(
   const variances = even
     ? balancedVariances(residual.ms, residual.df, within, counts[0])
     : restrictedVariances(matrix, means, counts, within);
-  return { variances, dfWithin: within.df };
+  const reciprocal = counts.reduce((t, c) => t + 1 / c, 0) / counts.length;
+  return { variances, reciprocal, dfWithin: within.df };
 }

@@ -45,6 +45,7 @@ describe("units of one trial", () => {
   it("spread against the model's by a two-sided F", () => {
     const model = (within: number) => ({
       variances: { ...balancedVariances(1, 5, { ss: 40 * within, df: 40 }, 4), within },
+      reciprocal: 0.25,
       dfWithin: 40,
     });
     // F of 3 and 40 df: 2.5 % above at 3.463, below at 0.0715 (published tables).

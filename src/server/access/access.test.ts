@@ -118,6 +118,9 @@ describe("a session", () => {
     expect([await byToken(out), await byToken(replaced)]).toEqual([undefined, undefined]);
     expect(await byToken(next)).toBeDefined();
     const now = Date.now();
+    // What a page asks by itself is answered, and keeps no session alive.
+    expect(await byToken(old, now + LIFE.desk.idle - 60_000, false)).toBeDefined();
+    expect(await byToken(old, now + LIFE.desk.idle + 60_000, false)).toBeUndefined();
     expect(await byToken(old, now + LIFE.desk.idle - 60_000)).toBeDefined();
     expect(await byToken(old, now + LIFE.desk.idle + 60_000)).toBeUndefined();
     const { sequelize, folder } = await database();

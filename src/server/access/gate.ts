@@ -17,9 +17,21 @@ const AMBIGUOUS = /\/\/|\\|%2e|%2f|%5c|\/\.{1,2}(\/|$)/i;
 /** The page that a key of the bench opens. */
 const BENCH = /^\/studies\/([^/]+)\/bench$/;
 
+/** An operation as requests name it. */
+const patternOf = (method: string, path: string) => ({
+  method: method.toUpperCase(),
+  at: new RegExp(`^${path.replace(/\{\w+\}/g, "([^/]+)")}$`),
+});
 const patterns = operations.flatMap(({ method, path, reach }) =>
-  reach ? [{ method: method.toUpperCase(), at: new RegExp(`^${path.replace(/\{\w+\}/g, "([^/]+)")}$`), reach }] : [],
+  reach ? [{ ...patternOf(method, path), reach }] : [],
 );
+
+/** What pages ask by themselves, over and over. */
+const watched = operations.flatMap(({ method, path, watches }) => (watches ? [patternOf(method, path)] : []));
+
+/** Whether a page asks by itself, so that nobody need be there. */
+const asksItself = (request: Asked): boolean =>
+  watched.some(({ method, at }) => method === request.method && at.test(pathOf(request)));
 
 /** Who reaches an address beside the desk, and the study that it is about. */
 function reachOf(method: string, path: string): { reach?: Reach; study?: string | undefined } {
@@ -68,11 +80,12 @@ export function comesFrom(request: Asked, peer: string, encrypted: boolean, open
 }
 
 /** Whoever a request says it comes from; undefined where that has ended or never was. */
-async function whoAsks({ headers }: Asked): Promise<Session | undefined> {
+async function whoAsks(request: Asked): Promise<Session | undefined> {
+  const { headers } = request;
   const key = /^Bearer (\S+)$/.exec(headers.authorization ?? "")?.[1];
   if (key !== undefined) return (await byKey(key))?.session;
   const token = tokenIn(headers.cookie);
-  return token === undefined ? undefined : byToken(token);
+  return token === undefined ? undefined : byToken(token, Date.now(), !asksItself(request));
 }
 
 /**

@@ -113,8 +113,12 @@ async function note(table: string, column: string, by: string, id: string, befor
   );
 }
 
-/** Who a token belongs to, undefined once it has ended: too old, long unused, its passphrase or key not the same. */
-export async function byToken(token: string, now = Date.now()): Promise<Session | undefined> {
+/**
+ * Who a token belongs to, undefined once it has ended: too old, long unused, its passphrase or key not the same.
+ *
+ * @param person whether a person may be behind the request; what a page asks by itself keeps no session alive
+ */
+export async function byToken(token: string, now = Date.now(), person = true): Promise<Session | undefined> {
   const { sessions, folder } = await database();
   const digest = digestOf(token);
   const row = (await sessions.findByPk(digest, { raw: true })) as unknown as SessionRow | null;
@@ -124,12 +128,12 @@ export async function byToken(token: string, now = Date.now()): Promise<Session 
   if (now - Date.parse(row.createdAt) > whole || now - Date.parse(row.usedAt) > idle) return undefined;
   if (role === "desk") {
     if (row.mark !== passphraseMark(folder)) return undefined;
-    await note("sessions", "usedAt", "digest", digest, row.usedAt);
+    if (person) await note("sessions", "usedAt", "digest", digest, row.usedAt);
     return { role, name: row.name, opened: true };
   }
   const key = await keyById(row.mark);
   if (!key) return undefined;
-  await note("sessions", "usedAt", "digest", digest, row.usedAt);
+  if (person) await note("sessions", "usedAt", "digest", digest, row.usedAt);
   await note("benchKeys", "lastUsed", "id", key.id, key.lastUsed);
   return { role, name: key.name, study: key.studyId, opened: true };
 }

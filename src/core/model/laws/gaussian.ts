@@ -381,7 +381,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
         critical,
       );
       const pieces = piecesOf();
-      return pieces ? unitPredictive(trial, pieces, residualDf, critical) : trial;
+      return pieces ? unitPredictive(trial, pieces, relative(row), critical) : trial;
     },
     scale,
     relative,

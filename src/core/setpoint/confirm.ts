@@ -68,7 +68,10 @@ interface Expected {
   withWaves(): [number, number] | null;
 }
 
-/** ŷ ± t·s·√(d + 1/m) for the mean of m trials (of n units each where trials are made of units), on the scale of the fit; null where nothing is known of the noise. */
+/**
+ * ŷ ± t·s·√(d + 1/m) for the mean of m trials (of n units each where trials are made of units), on the scale of the
+ * fit; null where nothing is known of the noise.
+ */
 function expected(read: Predictor, settings: Settings, m: number, alpha: number, n = 1): Expected | null {
   const { model, fit } = read;
   const said = predictiveAt(read, settings);

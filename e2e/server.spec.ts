@@ -483,8 +483,8 @@ test("ten thousand trials lent to programs: the ledger stays in use, what is typ
   await page.keyboard.press("Home");
   for (let i = 0; i < 2; i++) await page.keyboard.press("ArrowRight");
   const waits: number[] = [];
-  for (let i = 0; i < 8; i++) {
-    await page.waitForTimeout(1200);
+  for (let i = 0; i < 5; i++) {
+    await page.waitForTimeout(800);
     const begun = performance.now();
     await page.keyboard.type(String(i));
     await page.keyboard.press("Shift+Enter");
@@ -496,10 +496,10 @@ test("ten thousand trials lent to programs: the ledger stays in use, what is typ
   await saved(page);
   waits.sort((x, y) => x - y);
   // Two processors here serve programs, server and page: a person still types without waiting.
-  expect(waits[4]).toBeLessThan(600);
+  expect(waits[2]).toBeLessThan(600);
   const { trials } = (await stored(page, id)).study;
-  expect(trials.slice(-8).map((t) => t.results.y)).toEqual([7, 6, 5, 4, 3, 2, 1, 0]);
-  const done = trials.slice(0, -8).filter((t) => t.state === "done");
+  expect(trials.slice(-5).map((t) => t.results.y)).toEqual([4, 3, 2, 1, 0]);
+  const done = trials.slice(0, -5).filter((t) => t.state === "done");
   expect(done).toHaveLength(ran);
   expect(done.every((t, i) => t.results.y === 10 * i + (i % 7))).toBe(true);
   // What came in stands on the page, too.
@@ -507,6 +507,6 @@ test("ten thousand trials lent to programs: the ledger stays in use, what is typ
   await expect(page.locator("#cell-0-2")).toHaveText("0");
   await expect(page.locator("#cell-9-2")).toHaveText("92");
   console.log(
-    `typed in ${Math.round(waits[4])} ms (median), ${Math.round(waits[7])} (longest), beside ${ran} trials run`,
+    `typed in ${Math.round(waits[2])} ms (median), ${Math.round(waits[4])} (longest), beside ${ran} trials run`,
   );
 });

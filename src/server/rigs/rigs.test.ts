@@ -23,8 +23,8 @@ import { type RigSettings, readSettings } from "./settings";
 ownFolder("rigs");
 
 /** Trials and cuts of the long run; more of both by the environment. */
-const TRIALS = Number(process.env.RIG_TRIALS ?? 120);
-const CUTS = Number(process.env.RIG_CUTS ?? 12);
+const TRIALS = Number(process.env.RIG_TRIALS ?? 60);
+const CUTS = Number(process.env.RIG_CUTS ?? 6);
 
 const wool = rigNamed("wool-line");
 const woolStudy = (n: number, responses: string[] = wool.gauges.map((g) => g.id)) => ({

@@ -373,3 +373,36 @@ test("behind a proxy of this machine: what it says is believed, what came withou
     rmSync(own, { recursive: true, force: true });
   }
 });
+
+test("a program gets a key on Trials, which stands in its script and lends trials of that study alone", async ({
+  playwright,
+}) => {
+  const page = await desk.newPage();
+  await page.goto(`/studies/${ours}/trials`);
+  await page.locator('[data-ready="yes"]').waitFor();
+  await page.getByRole("button", { name: "By a program or rig" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByRole("button", { name: "Make a key" }).click();
+  await expect(dialog).toContainText("Name it: which program, on which machine?");
+  await dialog.getByLabel("Key for").fill("Scour simulation");
+  await dialog.getByRole("button", { name: "Make a key" }).click();
+  await expect(dialog).toContainText("is shown this once");
+  const script = (await page.getByTestId("script").textContent()) ?? "";
+  const key = /KEY = "([^"]+)"/.exec(script)?.[1] ?? "";
+  expect(script).toContain(`${BASE}/api/studies/${ours}/next`);
+  expect(key.length).toBeGreaterThan(30);
+  const program = await playwright.request.newContext({
+    baseURL: BASE,
+    ignoreHTTPSErrors: true,
+    extraHTTPHeaders: { authorization: `Bearer ${key}` },
+  });
+  const ask = (study: string) => program.post(`/api/studies/${study}/next`, { data: { holder: "node 3" } });
+  expect([200, 204]).toContain((await ask(ours)).status());
+  expect((await ask(theirs)).status()).toBe(403);
+  // It reaches no more than a bench does.
+  expect((await program.get(`/api/studies/${ours}`)).status()).toBe(403);
+  expect((await program.put(`/api/studies/${ours}/next`, { data: { stopped: true } })).status()).toBe(403);
+  expect((await program.put(`/api/studies/${ours}/rigs/east`, { data: { do: "run" } })).status()).toBe(403);
+  await program.dispose();
+  await page.close();
+});

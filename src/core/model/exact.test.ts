@@ -32,6 +32,16 @@ describe("a computation without noise", () => {
     expect(isExact(repeats(odd.trials[0].results.y as number), "y")).toBe(true);
     expect(isExact(repeats(0), "y")).toBe(false);
   });
+  it("is not taken for one where rounded readings agree by chance", () => {
+    const rounded = (centres: number[]): Study => ({
+      ...run(centres),
+      trials: run(centres).trials.map((t) => ({ ...t, results: { y: Math.round(10 * (t.results.y as number)) / 10 } })),
+    });
+    // Range 11 to a tenth: 2.04 digits each, so three that agree are six, four are eight.
+    expect(isExact(rounded([10, 10, 10, 10]), "y")).toBe(false);
+    expect(isExact(rounded([10, 10, 10, 10, 10]), "y")).toBe(true);
+    expect(isExact(rounded([10, 10]), "y")).toBe(false);
+  });
   it("judges contrasts by the small ones among them, not by a pure error of nothing", () => {
     const margins = (study: Study) => {
       const fit = fitModel(study, "y", { terms: [["a"], ["b"], ["a", "b"]] });

@@ -5,9 +5,16 @@ import { counts } from "./data";
 const valuesOf = (r: Result | undefined): number[] =>
   r === undefined || r === null ? [] : (Array.isArray(r) ? r : [r]).filter((v): v is number => v !== null);
 
+/** Digits that must have agreed in all: fewer agree by chance where readings are rounded. */
+const LEAST_DIGITS = 8;
+
+/** Decimals that a value is given to. */
+const decimalsOf = (v: number): number => (/\.(\d+)$/.exec(String(v))?.[1] ?? "").length;
+
 /**
- * Whether a response comes out the same to the last digit whenever a trial is run again, as a computation does: at
- * least two results of equal settings, none of which differ, while others do.
+ * Whether a response comes out the same to the last digit whenever a trial is run again, as a computation does. Rounded
+ * readings agree by chance, the likelier the fewer digits they have: what agreed must add up to eight digits of the
+ * response's range, such as two repeats of four digits.
  */
 export function isExact(study: Study, response: string): boolean {
   const first = new Map<string, number>();
@@ -24,7 +31,14 @@ export function isExact(study: Study, response: string): boolean {
     const expected = known ?? values[0];
     if (values.some((v) => v !== expected)) return false;
   }
-  return again > 0 && new Set(first.values()).size > 1;
+  const values = [...first.values()];
+  const [low, high] = values.reduce(
+    ([a, b], v) => [Math.min(a, v), Math.max(b, v)],
+    [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY],
+  );
+  if (again === 0 || !(high > low)) return false;
+  const decimals = values.reduce((m, v) => Math.max(m, decimalsOf(v)), 0);
+  return again * Math.log10((high - low) * 10 ** decimals) >= LEAST_DIGITS;
 }
 
 /** Measured responses that come out the same whenever a trial is run again. */

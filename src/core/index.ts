@@ -22,6 +22,7 @@ export { doubtOf } from "./bench/doubt";
 export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./bench/entry";
 export { forBench } from "./bench/for-bench";
 export { matchColumns } from "./formats/columns";
+export { countedText, readResponseCell } from "./formats/counted-cell";
 export { csvOf, ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
 export { parseJson } from "./formats/json";
@@ -53,7 +54,7 @@ export { cellSummary } from "./model/cells";
 export { type Check, DRAWN_LINE, runChecks } from "./model/checklist";
 export { copiesOf } from "./model/checks";
 export { besideCentre } from "./model/curvature";
-export { counts, type Fitting, fittingOf, resultValue, storedModel } from "./model/data";
+export { counts, type Fitting, fittingOf, storedModel } from "./model/data";
 export { equationOf } from "./model/equation";
 export { type Fit, fitModel, type Parameter } from "./model/fit";
 export { type Link, sizeUnit } from "./model/fitted";
@@ -128,7 +129,6 @@ export { desirability, limitsOf, overallDesirability } from "./setpoint/desirabi
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
 export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
-export { measuredValues } from "./setpoint/unit-figures";
 export {
   activeFactors,
   centreSettings,
@@ -157,6 +157,7 @@ export {
 } from "./study/edit";
 export { StudyError } from "./study/error";
 export { hardestResponse, judgedResponses } from "./study/judged";
+export { countedResult, isCounted, measuredValues, resultValue } from "./study/measured";
 export { Memo } from "./study/memo";
 export { allowed, doubtful, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";

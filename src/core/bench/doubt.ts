@@ -1,4 +1,4 @@
-import { resultValue } from "../model/data";
+import { resultValue } from "../study/measured";
 import type { Response, Study } from "../study/schema";
 import type { DoubtValues } from "../words/english/bench";
 import type { Said } from "../words/said";
@@ -22,7 +22,7 @@ const meant = (v: number): number[] => [v / 10, v * 10, v / 100, v * 100, v / 10
 export function doubtOf(study: Study, response: Response, value: number, trial: string): Said<DoubtValues> | undefined {
   const { unit = "", bounds, decimals } = response;
   const others = study.trials.flatMap((t) => {
-    const v = t.id === trial ? null : resultValue(t.results[response.id]);
+    const v = t.id === trial ? null : resultValue(t.results[response.id], response);
     return v === null ? [] : [v];
   });
   const [low, high] = [Math.min(...others), Math.max(...others)];

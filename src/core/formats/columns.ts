@@ -1,5 +1,6 @@
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
+import { isCounted } from "../study/measured";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
 import { readNumber } from "./csv";
 import { readHeading, repeatNumbers } from "./heading";
@@ -8,7 +9,9 @@ import { readHeading, repeatNumbers } from "./heading";
 export type ColumnUse =
   | { to: "id" | "order" | "standard" | "note" | "ignored" }
   | { to: "setting" | "asRun" | "covariate"; id: string }
-  | { to: "result"; id: string; repeat: number };
+  | { to: "result"; id: string; repeat: number }
+  /** Pieces or exposure that a share or a count was counted on. */
+  | { to: "of"; id: string };
 
 const simple = (s: string): string =>
   s
@@ -32,6 +35,12 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
     }
     const response = measuredResponses(study).find((r) => r.id === text || simple(r.name) === simple(text));
     if (response) return { to: "result", id: response.id, repeat: 0 };
+    const on = /^(.*\S)\s+of$/i.exec(text.replace(/\s*[([].*?[)\]]\s*$/, ""))?.[1];
+    const counted =
+      on === undefined
+        ? undefined
+        : measuredResponses(study).find((r) => isCounted(r) && (r.id === on || simple(r.name) === simple(on)));
+    if (counted) return { to: "of", id: counted.id };
     const factor = study.factors.find((f) => f.id === text || simple(f.name) === simple(text));
     if (factor) return { to: "setting", id: factor.id };
     const covariate = study.covariates.find((c) => c.id === text || simple(c.name) === simple(text));

@@ -3,7 +3,8 @@ import { adoptPlan } from "../plans/adopt";
 import type { Plan } from "../plans/plan";
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { Study } from "../study/schema";
+import { countedResult, isCounted } from "../study/measured";
+import type { Response, Result, Study } from "../study/schema";
 
 /** Most characters and rows that an import looks at. */
 const MOST_CHARACTERS = 5_000_000;
@@ -42,17 +43,36 @@ export interface LedgerColumn {
 }
 type LedgerCell = string | number | null;
 
+/** Events, and beside them what they were counted on where that is not the same in every trial. */
+function countedColumns(study: Study, r: Response) {
+  const column = (id: string, name: string, unit: string, cell: (result: Result) => LedgerCell) => ({
+    cell,
+    of: r.id,
+    column: { id, name, unit },
+  });
+  const differs = study.trials.some((t) => (countedResult(t.results[r.id], r)?.of ?? r.of) !== r.of);
+  return [
+    column(r.id, r.name, "", (result) => countedResult(result, r)?.events ?? null),
+    ...(differs
+      ? [column(`${r.id} of`, `${r.name} of`, r.unit ?? "", (result) => countedResult(result, r)?.of ?? null)]
+      : []),
+  ];
+}
+
 /** The whole ledger in run order, full precision: a row a trial, repeats in columns of their own. */
 export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: LedgerCell[][] } {
   const own = (id: string): LedgerColumn => ({ id, name: id, unit: "" });
   const asRun = study.factors.filter((f) => study.trials.some((t) => t.asRun?.[f.id] !== undefined));
   const results = measuredResponses(study).flatMap((r) => {
+    if (isCounted(r)) return countedColumns(study, r);
     const most = repeatsOf(study, r.id);
     const each = most > MOST_COLUMNS ? A_CELL : 1;
     const n = Math.ceil(most / each);
     return Array.from({ length: n }, (_, i) => ({
-      i: i * each,
-      each,
+      cell(result: Result): LedgerCell {
+        if (Array.isArray(result)) return cellOf(result.slice(i * each, (i + 1) * each));
+        return i === 0 && typeof result === "number" ? result : null;
+      },
       of: r.id,
       column: {
         id: n === 1 ? r.id : `${r.id}.${i + 1}`,
@@ -81,10 +101,7 @@ export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: Ledg
       ...study.factors.map((f) => t.settings[f.id] ?? null),
       ...asRun.map((f) => t.asRun?.[f.id] ?? null),
       ...study.covariates.map((c) => t.covariates?.[c.id] ?? null),
-      ...results.map(({ of, i, each }) => {
-        const r = t.results[of] ?? null;
-        return Array.isArray(r) ? cellOf(r.slice(i, i + each)) : i === 0 ? r : null;
-      }),
+      ...results.map(({ of, cell }) => cell(t.results[of] ?? null)),
       t.note,
       t.id,
     ]);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { resultValue } from "../model/data";
+import { resultValue } from "../study/measured";
 import { reviseStudy } from "../study/revise";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
@@ -28,7 +28,7 @@ const emptied = (s: Study): Study => ({ ...s, trials: s.trials.map((t) => ({ ...
 describe("up to 5,000 values in a trial", () => {
   it("are taken, averaged and kept in a study file; one more is refused", () => {
     const mean = units.reduce((t, v) => t + v, 0) / 5000;
-    expect(resultValue(study(units).trials[0].results.thick)).toBeCloseTo(mean, 12);
+    expect(resultValue(study(units).trials[0].results.thick, {})).toBeCloseTo(mean, 12);
     expect(() => study([...units, 8])).toThrow(/results.thick/);
     expect(study(units).responses[0].several).toBe("units");
   });

@@ -1,8 +1,7 @@
-import type { Result } from "../study/schema";
 import { readNumber } from "./csv";
 
 /** What a cell of results says, or why it cannot be told: no number, or one that may be several. */
-export type ResultCell = { ok: true; value: Result } | { ok: false; why: "none" | "either" };
+export type ResultCell = { ok: true; value: number | (number | null)[] | null } | { ok: false; why: "none" | "either" };
 
 /** Groups of three figures with plain spaces between: thousands, or three-figure repeats. */
 const EITHER = /^[-+]?\d{1,3}( +\d{3})+([.,]\d+)?$/;
@@ -31,7 +30,7 @@ export function readResultCell(text: string, decimal: "." | "," | "either" = "ei
  */
 export function placed(
   repeats: readonly (number | null)[],
-  value: Result,
+  value: number | (number | null)[] | null,
   repeat: number,
   from = 0,
 ): (number | null)[] {

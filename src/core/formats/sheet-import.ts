@@ -1,8 +1,9 @@
 import { measuredResponses, sameSetting } from "../study/coding";
 import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
+import { type CountedResult, countedResult, isCounted } from "../study/measured";
 import { enterResults } from "../study/results";
-import type { Factor, Result, Setting, Settings, Study, Trial } from "../study/schema";
+import type { Factor, Response, Result, Setting, Settings, Study, Trial } from "../study/schema";
 import type { RowValues } from "../words/english/typed";
 import type { Said } from "../words/said";
 import {
@@ -15,6 +16,7 @@ import {
   type UntakenColumn,
   untakenOf,
 } from "./columns";
+import { readResponseCell } from "./counted-cell";
 import { readNumber, readSheet } from "./csv";
 import { placed, readResultCell } from "./result-cell";
 
@@ -214,6 +216,8 @@ interface Gathered {
   notes: Map<string, ImportPreview["notes"][number]>;
   settings: Map<string, ImportedSetting>;
   results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
+  /** Shares and counts; those of further rows of a trial are added up. */
+  counted: Map<string, { trial: Trial; response: string; value: CountedResult }>;
   /** Results of which something could not be read: they are left as they stand, whole. */
   left: Set<string>;
 }
@@ -265,6 +269,38 @@ function takeNote(trial: Trial, cell: string, into: Gathered): void {
   else if (!before.after.split("; ").includes(cell)) before.after = `${before.after}; ${cell}`;
 }
 
+/** A cell of a share or a count, with the cell beside it of what it was counted on where the sheet has one. */
+function takeCounted(
+  { uses, decimal }: Matching,
+  about: Response,
+  trial: Trial,
+  cells: readonly string[],
+  at: number,
+  row: number,
+  into: Gathered,
+): void {
+  const key = `${trial.id}|${about.id}`;
+  const cell = cells[at] ?? "";
+  const on = cells[uses.findIndex((u) => u.to === "of" && u.id === about.id)] ?? "";
+  const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
+  if (!read.ok) {
+    into.left.add(key);
+    into.problems.push({
+      row,
+      said: { code: "cell-counted", values: { row, column: about.name, fault: { ...read.fault, text: cell } } },
+    });
+    return;
+  }
+  const value = countedResult(read.value, about);
+  if (!value) return;
+  const before = into.counted.get(key)?.value ?? { events: 0, of: 0 };
+  into.counted.set(key, {
+    trial,
+    response: about.id,
+    value: { events: before.events + value.events, of: before.of + value.of },
+  });
+}
+
 /** The cells of a row that belongs to a trial; repeats of a further row stand behind those before. */
 function takeCells(match: Matching, trial: Trial, cells: readonly string[], row: number, into: Gathered): void {
   const stood = new Map<string, number>();
@@ -277,6 +313,11 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
       takeSetting(match, { ...use, to: use.to }, trial, cell, row, into);
     if (use.to !== "result") return;
     const key = `${trial.id}|${use.id}`;
+    const about = match.study.responses.find((r) => r.id === use.id);
+    if (about && isCounted(about)) {
+      takeCounted(match, about, trial, cells, i, row, into);
+      return;
+    }
     const read = readResultCell(cell, match.decimal);
     if (!read.ok) {
       into.left.add(key);
@@ -343,6 +384,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
     notes: new Map(),
     settings: new Map(),
     results: new Map(),
+    counted: new Map(),
     left: new Set(),
   };
   const matched: ImportPreview["matched"] = [];
@@ -374,6 +416,13 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
       ? []
       : [{ trial: trial.id, order: trial.order, response, before, after }];
   });
+  for (const [key, { trial, response, value }] of gathered.counted) {
+    const about = study.responses.find((r) => r.id === response);
+    const before = trial.results[response] ?? null;
+    const stood = about ? countedResult(before, about) : null;
+    if (left.has(key) || (stood?.events === value.events && stood.of === value.of)) continue;
+    values.push({ trial: trial.id, order: trial.order, response, before, after: value });
+  }
   return {
     by: match.by,
     values,
@@ -382,7 +431,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
     matched,
     problems,
     // Settings and the trial's id or number tell which trial a row is; all else is taken or named as left aside.
-    untaken: untakenOf(rows, uses, ["id", "order", "setting", "result", "note", "asRun", "covariate"]),
+    untaken: untakenOf(rows, uses, ["id", "order", "setting", "result", "of", "note", "asRun", "covariate"]),
     repeats: repeatsRead(rows[0], uses),
     again,
     changes: changesOf(study, values, settings, notes),

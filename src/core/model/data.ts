@@ -1,16 +1,21 @@
+import { median } from "../numerics/sums";
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
+import { countedResult, isCounted, measuredValues, resultValue } from "../study/measured";
 import type { Memo } from "../study/memo";
-import type { Model, Response, Result, Settings, Study, Term, Trial } from "../study/schema";
+import type { Model, Response, Settings, Study, Term, Trial } from "../study/schema";
 import type { CovariateRanges } from "../terms/model-matrix";
 import { spreadValues } from "./spread";
 
-/** Mean of the repeats that were measured; null when none was. */
-export function resultValue(result: Result | undefined): number | null {
-  if (result === undefined || result === null) return null;
-  if (typeof result === "number") return result;
-  const measured = result.filter((v): v is number => v !== null);
-  return measured.length === 0 ? null : measured.reduce((t, v) => t + v, 0) / measured.length;
+/** What was counted in each trial. */
+export interface CountedData {
+  kind: "share" | "count";
+  events: readonly number[];
+  of: readonly number[];
+  /** Pieces or exposure of a trial that says nothing else. */
+  usual: number;
+  /** Whether trials may scatter beyond what counting gives. */
+  scatter: "free" | "counting";
 }
 
 /** The trials whose results count for a response, in run order. */
@@ -24,6 +29,8 @@ export interface ModelData {
   weights?: number[];
   /** Of a spread: the degrees of freedom behind each value. */
   spreadDf?: number[];
+  /** Of a share or a count: events and what they were counted on; `y` is one over the other. */
+  counted?: CountedData;
   /** Of a response whose several values are units: those of each trial. */
   units?: number[][];
   /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
@@ -57,23 +64,24 @@ function gatherData(
   const spread = about?.spread ? spreadValues(study, about, usable) : undefined;
   const trials = spread
     ? spread.cells.map((c) => c.trial)
-    : usable.filter((t) => resultValue(t.results[response]) !== null);
+    : about === undefined
+      ? []
+      : usable.filter((t) => resultValue(t.results[response], about) !== null);
+  const valueIn = (t: Trial): number => (about ? (resultValue(t.results[response], about) as number) : 0);
   const merged = (t: Trial, s: Settings): Settings =>
     covariates.length === 0
       ? s
       : { ...s, ...Object.fromEntries(covariates.map((c) => [c, t.covariates?.[c] as number])) };
   return {
     trials,
-    y: spread ? spread.y : trials.map((t) => resultValue(t.results[response]) as number),
+    y: spread ? spread.y : trials.map(valueIn),
     planned: trials.map((t) => merged(t, t.settings)),
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
-    ...(about?.several === "units" && !spread
+    ...(about && isCounted(about) ? { counted: countedData(about, trials) } : {}),
+    ...(about?.several === "units" && !spread && !isCounted(about)
       ? {
-          units: trials.map((t) => {
-            const r = t.results[response];
-            return (Array.isArray(r) ? r : [r ?? null]).filter((v): v is number => v !== null);
-          }),
+          units: trials.map((t) => measuredValues(t.results[response])),
         }
       : {}),
     ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
@@ -81,6 +89,18 @@ function gatherData(
     ...(spread?.cells.some((c) => c.floored)
       ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) }
       : {}),
+  };
+}
+
+function countedData(about: Response, trials: readonly Trial[]): CountedData {
+  const all = trials.map((t) => countedResult(t.results[about.id], about) as { events: number; of: number });
+  const of = all.map((c) => c.of);
+  return {
+    kind: about.measured === "share" ? "share" : "count",
+    events: all.map((c) => c.events),
+    of,
+    usual: about.of ?? median(of),
+    scatter: about.scatter ?? "free",
   };
 }
 

@@ -1,19 +1,20 @@
 import { tTwoSided } from "../numerics/distributions";
 import { activeFactors, isCentre, isCorner } from "../study/coding";
 import { StudyError } from "../study/error";
+import { isCounted } from "../study/measured";
 import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
-import { canBend } from "../terms/candidates";
+import { canBend, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
 import type { RemarkValues } from "../words/english/remarks";
 import type { Said } from "../words/said";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
 import { type Fitting, fittingOf, type ModelData, modelData, responseOf, storedModel } from "./data";
-import { columnLabel, type DroppedColumn, designOf } from "./design";
+import { columnLabel, type Design, type DroppedColumn, designOf } from "./design";
 import { type AnovaRow, type FittedModel, FULL_LEVERAGE, type ModelSummary } from "./fitted";
 import { type TrialFigures, trialFigures } from "./influence";
 import { lawOf } from "./laws";
-import type { Law } from "./laws/law";
+import type { Judged, Law } from "./laws/law";
 import { type ResidualSplit, splitResidual } from "./residual-split";
 import { onScale, scaleOf } from "./transform";
 
@@ -70,12 +71,19 @@ export interface Fit extends ResidualSplit {
 
 /**
  * Results of a response on the scale it is fitted on.
- * @throws StudyError `no-results`, `too-few-results`, `constant-response`
+ * @throws StudyError `no-results`, `too-few-results`, `counted-none`, `counted-all`, `constant-response`
  */
 function observedOf(about: Response, data: ModelData, transform: Transform): number[] {
   const n = data.y.length;
   if (n === 0) throw new StudyError("no-results.response", { response: about.name }, ["trials"]);
   if (n === 1) throw new StudyError("too-few-results", { response: about.name }, ["trials"]);
+  if (data.counted) {
+    const { kind, events, of } = data.counted;
+    if (data.trials.every((_, i) => events[i] === 0))
+      throw new StudyError("counted-none", { response: about.name }, ["responses", about.id]);
+    if (kind === "share" && data.trials.every((_, i) => events[i] === of[i]))
+      throw new StudyError("counted-all", { response: about.name }, ["responses", about.id]);
+  }
   if (data.y.every((v) => v === data.y[0]))
     throw new StudyError("constant-response", { response: about.name, value: data.y[0] }, ["responses", about.id]);
   return onScale(
@@ -92,14 +100,22 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
   const widths = new Map<string, number>();
   for (const c of columns) widths.set(c.key, (widths.get(c.key) ?? 0) + 1);
   const unit = new Float64Array(p);
+  const { counted } = model;
   return columns.map((c, j): Parameter => {
-    const coefficient = model.coefficients[j];
+    const coefficient = (counted?.penalised ?? model.coefficients)[j];
     const standardError = covariance === null ? null : Math.sqrt(covariance.data[j * p + j]);
     unit.fill(0);
     unit[j] = 1;
     const df = model.dfOf(unit);
-    const t =
-      !model.exact && df !== 0 && standardError !== null && standardError > 0 ? coefficient / standardError : null;
+    // Of counts the test is that of the deviance, and the interval its profile: the two never contradict each other.
+    const test = counted && standardError !== null ? model.test([j]) : undefined;
+    const t = test
+      ? test.f === null
+        ? null
+        : Math.sign(coefficient) * Math.sqrt(test.f)
+      : !model.exact && df !== 0 && standardError !== null && standardError > 0
+        ? coefficient / standardError
+        : null;
     const shape = termShape(c.term);
     const oneColumn = (shape === "main" || shape === "interaction") && widths.get(c.key) === 1 && ofFactors(c.term);
     const half = standardError === null || df === 0 ? null : model.critical(confidence, df) * standardError;
@@ -110,8 +126,8 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
       standardError,
       df,
       t,
-      p: t === null ? null : tTwoSided(t, df),
-      interval: half === null ? null : [coefficient - half, coefficient + half],
+      p: test ? test.p : t === null ? null : tTwoSided(t, df),
+      interval: half === null ? null : (counted?.profile(j, confidence) ?? [coefficient - half, coefficient + half]),
       vif: vif[j],
     };
   });
@@ -141,12 +157,13 @@ function withSplit(rows: AnovaRow[], split: ResidualSplit): AnovaRow[] {
 /** Figures that a model does not have, each with the reason. */
 function absentFrom(model: FittedModel): Fit["absent"] {
   const absent: Fit["absent"] = [];
-  const { residualDf, r2Predicted, aicc } = model.summary;
+  const { residualDf, aicc } = model.summary;
+  const { counted } = model;
   const n = model.trials.length;
   const p = model.columns.length;
-  if (residualDf === 0) absent.push({ code: "no-standard-errors", values: {} });
+  if (residualDf === 0 && !counted?.counting) absent.push({ code: "no-standard-errors", values: {} });
   else if (model.exact) absent.push({ code: "no-p-values", values: {} });
-  const full = r2Predicted === null ? model.trials.find((_, i) => model.leverages[i] > FULL_LEVERAGE) : undefined;
+  const full = model.trials.find((_, i) => model.leverages[i] > FULL_LEVERAGE);
   if (full !== undefined) absent.push({ code: "no-predicted-r2", values: { trial: full } });
   if (model.exact) absent.push({ code: "no-criteria", values: {} });
   else if (aicc === null) absent.push({ code: "no-aicc", values: { coefficients: p, results: n } });
@@ -165,6 +182,10 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   const terms = inModelOrder(alphabetOf(study), options.terms);
   // The logarithm of a standard deviation is what has an even spread of its own.
   const fitting = fittingOf(undefined, about.spread ? { ...options, transform: "log" } : options);
+  if (isCounted(about) && fitting.transform !== "none")
+    throw new StudyError("counted-transform", { response: about.name, share: about.measured === "share" }, [
+      "transform",
+    ]);
   const { trials, factors, covariates, waves, region, confidence } = study;
   const asked = JSON.stringify([terms, fitting]);
   return memo.get("fit", [trials, factors, covariates, waves, region, confidence, about, options.law, asked], () =>
@@ -180,8 +201,15 @@ function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting:
   const centre = centreOf(study, data, memo);
   const asked = curvatureColumn(terms, centre);
   const design = designOf(study, data, terms, block, fitting.curvature ? asked : undefined);
-  const link = scaleOf(transform);
-  const model = law.fit({ design, observed, link, units: link.identity ? about.unit : undefined });
+  const link = law.link ?? scaleOf(transform);
+  const judged = law.judge && judgedOf(study, about, fitting, law, design, memo);
+  const model = law.fit({
+    design,
+    observed,
+    link,
+    units: link.identity ? about.unit : undefined,
+    ...(judged ? { judged } : {}),
+  });
   // Values that weigh differently have no common pure error to split off.
   const split = data.weights ? {} : splitResidual(study, data, model, memo);
   const kept = new Set(model.columns.slice(1).map((c) => c.key));
@@ -207,6 +235,30 @@ function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting:
     data,
     model,
   };
+}
+
+/**
+ * What a law decides once for a response: on the largest model of second order that its trials can tell with three
+ * degrees of freedom left; on the model itself where it is none of those, or larger.
+ */
+function judgedOf(
+  study: Study,
+  about: Response,
+  fitting: Fitting,
+  law: Law,
+  present: Design,
+  memo: Memo,
+): Judged | undefined {
+  const { block } = fitting;
+  const data = modelData(study, about.id, [], memo);
+  const judged = memo.get("judged", [data, study.factors, study.waves, law, block], () => {
+    for (const set of ["quadratic", "main+2fi", "main"] as const) {
+      const largest = designOf(study, data, termSet(study, set), block);
+      if (data.y.length - largest.columns.length >= LEAST_OFFERED) return law.judge?.(study, largest);
+    }
+    return undefined;
+  });
+  return judged ?? law.judge?.(study, present);
 }
 
 /** Residual degrees of freedom that the model first offered leaves. */

@@ -54,6 +54,8 @@ export interface AddedTerm extends TermTest {
   covariance: Matrix | null;
   /** Degrees of freedom of each coefficient's t; null for large samples. */
   dfs: (number | null)[];
+  /** Interval of the only coefficient by its profile, where the law has one. */
+  profile?(confidence: number): [number, number] | null;
 }
 
 /** What stands in the summary of every fit, whatever its law. */
@@ -82,6 +84,8 @@ export interface LikelihoodSummary extends CommonSummary {
   law: string;
   deviance: number;
   nullDeviance: number;
+  /** The criterion that terms are tested by: the deviance, less the penalty where there is one. */
+  criterion: number;
 }
 
 export type ModelSummary = SquaresSummary | LikelihoodSummary;
@@ -128,6 +132,64 @@ export interface Predictive {
 
 /** Residuals: as they are; scaled by the weight of their trial; over their standard error; without their own trial. */
 export type ResidualKind = "raw" | "scaled" | "studentized" | "deleted";
+
+/** Why a likelihood is penalised: coefficients would run off, or hardly anything was counted at some level. */
+export type FewCounted =
+  | { why: "separates" }
+  | { why: "few"; of: string; level: string; which: "events" | "others"; counted: number };
+
+/** How a number of events is expected to fall. */
+export interface Lot {
+  /** P(low ≤ K/of ≤ high), ends inclusive. */
+  within(low: number, high: number): number;
+  /** Shares or rates that leave at most (1 − confidence)/2 on either side. */
+  interval(confidence: number): [number, number];
+}
+
+/** Errors of trials where nothing but chance is at work. */
+export interface Repetition {
+  /** Over the root of the variance that counting gives. */
+  scaled: ArrayLike<number>;
+  /** Standard normal values that belong to what was counted. */
+  quantiles: ArrayLike<number>;
+  /** Shares or rates. */
+  fitted: ArrayLike<number>;
+}
+
+/** What a model of counted events has beyond what all models have. */
+export interface CountedModel {
+  kind: "share" | "count";
+  /** Variance over that of counting; null where nothing is left to estimate it. */
+  dispersion: number | null;
+  /** Pieces are taken for independent of each other. */
+  counting: boolean;
+  /** Correlation of pieces of one trial, of shares; relative variance of rates between trials, of counts. */
+  extra: number;
+  /** Pearson's X², with the variance of the weights. */
+  pearson: number;
+  /** X² of counting alone, which tells whether scatter goes beyond it. */
+  countingPearson: number;
+  firth?: FewCounted;
+  /** Coefficients with the constant as penalised; those of predictions have it fitted again (Puhr et al. 2017). */
+  penalised?: Float64Array;
+  /** Dispersion that the criteria go by. */
+  criteriaDispersion: number | null;
+  /** Interval of a coefficient by its profile, divided by the dispersion. */
+  profile(column: number, confidence: number): [number, number] | null;
+  /** Total of several trials of these sizes at a row of the model. */
+  lot(row: Float64Array, sizes: readonly number[]): Lot | null;
+  /** Pieces or exposure of a trial that says nothing else. */
+  usual: number;
+  /** Deviance residuals, over their standard error. */
+  deviances: readonly (number | null)[];
+  /** Trials as they are, and seeded repetitions of them with refits. */
+  own(random: Random): Repetition;
+  repeat(random: Random): Repetition | null;
+  /** Deviance and Pearson's X² of other columns on the same trials. */
+  refit(columns: Matrix): { deviance: number; pearson: number };
+  /** Values of one variance (Freeman & Tukey 1950), where all trials are of one size. */
+  stable: readonly number[] | null;
+}
 
 /**
  * One model fitted to the results of one response, or an average of several, whatever law its errors follow. Ladder,
@@ -205,6 +267,8 @@ export interface FittedModel {
   readonly summary: ModelSummary;
   /** How single units vary, where trials are made of units and several of a trial were measured. */
   unitsOf(): Units | undefined;
+  /** What it has beyond, where events are counted. */
+  readonly counted?: CountedModel;
   /** The models behind an average with their weights; a single model is its only member. */
   readonly members: readonly { weight: number; model: FittedModel }[];
 }

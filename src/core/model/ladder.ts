@@ -178,19 +178,22 @@ export interface Shares {
 
 function sharesOf(fit: Fit): Shares & { whole: number | null } {
   const { summary } = fit;
-  if (!hasSquares(summary)) return { whole: null, shareOf: "partial", waves: null, curvature: null, rest: null };
+  // Of counts the deviance takes the place of squares.
+  const rest = hasSquares(summary) ? summary.rss : fit.model.counted && summary.deviance;
+  if (rest === undefined) return { whole: null, shareOf: "partial", waves: null, curvature: null, rest: null };
   const partial = fit.anova.reduce((t, r) => (r.source === "term" ? t + (r.ss ?? 0) : t), 0);
   const modelSs = fit.anova.find((r) => r.source === "model")?.ss ?? 0;
-  const orthogonal = Math.abs(partial - modelSs) <= 1e-8 * summary.sst;
+  const total = hasSquares(summary) ? summary.sst : Number.NaN;
+  const orthogonal = Math.abs(partial - modelSs) <= 1e-8 * total;
   const curvature = fit.curvature?.ss ?? null;
-  const whole = orthogonal ? summary.sst : partial + (curvature ?? 0) + summary.rss;
+  const whole = orthogonal ? total : partial + (curvature ?? 0) + rest;
   const waves = fit.anova.find((r) => r.source === "wave");
   return {
     whole,
     shareOf: orthogonal ? "total" : "partial",
     waves: waves && orthogonal ? (waves.sequentialSs ?? 0) / whole : null,
     curvature: curvature === null ? null : curvature / whole,
-    rest: summary.rss / whole,
+    rest: rest / whole,
   };
 }
 
@@ -207,6 +210,13 @@ function clarity({ summary, confidence }: Fit, rungs: number, memo: Memo): (p: n
 }
 
 type Named = Pick<Rung, "term" | "key" | "name" | "aliases">;
+
+/** Ends of an interval times a factor, in order. */
+function scaled(interval: [number, number] | null, factor: number): [number, number] | null {
+  if (!interval) return null;
+  const [a, b] = [factor * interval[0], factor * interval[1]];
+  return a <= b ? [a, b] : [b, a];
+}
 
 /** The rung of a term in the model, by its parameters and its row of the analysis of variance. */
 function rungInside(
@@ -235,12 +245,13 @@ function rungInside(
   const half = far.error === null || df === 0 ? null : factor * model.critical(confidence, df) * far.error;
   const p = row?.p ?? null;
   const size = factor * far.size;
+  const profile = scaled(places.length === 1 ? parameters[0].interval : null, factor * far.row[0]);
   return {
     ...named,
     inModel: true,
     parentOnly: parent(p),
     size,
-    interval: half === null ? null : [size - half, size + half],
+    interval: model.counted && profile ? profile : half === null ? null : [size - half, size + half],
     ...(far.level === undefined ? {} : { level: far.level }),
     ...(far.span ? { span: far.span } : {}),
     p,
@@ -270,10 +281,11 @@ function rungOutside(study: Study, named: Named, fit: Fit, columns: Matrix | und
   const df = added.dfs[0];
   const half = far.error === null || df === 0 ? null : fit.model.critical(fit.confidence, df) * far.error * factor;
   const size = factor * far.size;
+  const profile = scaled(added.profile?.(fit.confidence) ?? null, factor * far.row[0]);
   return {
     ...out,
     size,
-    interval: half === null ? null : [size - half, size + half],
+    interval: profile ?? (half === null ? null : [size - half, size + half]),
     ...(far.level === undefined ? {} : { level: far.level }),
     ...(far.span ? { span: far.span } : {}),
     p: added.p,

@@ -54,13 +54,8 @@ function pureErrorSs(cells: readonly number[], waves: readonly string[], z: read
   ).rss;
 }
 
-/** RSS and degrees of freedom of y on cells, waves and further columns. */
-function beyondCells(
-  cells: readonly number[],
-  waves: readonly string[],
-  more: Matrix,
-  z: readonly number[],
-): { ss: number; df: number } {
+/** Independent columns of cells, waves and what else is measured. */
+function cellColumns(cells: readonly number[], waves: readonly string[], more: Matrix): Matrix {
   const cellIds = [...new Set(cells)];
   const waveIds = [...new Set(waves)];
   const n = cells.length;
@@ -72,9 +67,23 @@ function beyondCells(
     for (let j = 0; j < more.cols; j++)
       m.data[i * m.cols + cellIds.length + waveIds.length - 1 + j] = more.data[i * more.cols + j];
   }
-  const { kept } = rankReport(m);
-  const df = n - kept.length;
-  return { ss: df > 0 ? leastSquares(pickColumns(m, kept), z).rss : 0, df };
+  return pickColumns(m, rankReport(m).kept);
+}
+
+/** Waves as the model holds them, and the columns of its covariates but the constant; none where it has none. */
+function besideCells(study: Study, data: ModelData, model: FittedModel): { waves: string[]; more: Matrix | undefined } {
+  const held = model.columns.some((c) => c.key === "@wave");
+  const waves = held ? data.waves : data.waves.map(() => "");
+  const covariates = new Set(study.covariates.map((c) => c.id));
+  const measured = model.terms.filter((t) => t.some((id) => covariates.has(id)));
+  if (measured.length === 0) return { waves, more: undefined };
+  const { matrix } = modelMatrix(encoder(study, measured, "sum", model.covariateRanges), data.actual);
+  // The constant is among the cells.
+  const more = pickColumns(
+    matrix,
+    Array.from({ length: matrix.cols - 1 }, (_, j) => j + 1),
+  );
+  return { waves, more };
 }
 
 /** Pure error: what is left of y beside cells, and waves and covariates as the model holds them. */
@@ -84,18 +93,11 @@ function pureErrorOf(
   model: FittedModel,
   cells: readonly number[],
 ): { ss: number; df: number } {
-  const held = model.columns.some((c) => c.key === "@wave");
-  const waves = held ? data.waves : data.waves.map(() => "");
-  const covariates = new Set(study.covariates.map((c) => c.id));
-  const measured = model.terms.filter((t) => t.some((id) => covariates.has(id)));
-  if (measured.length > 0) {
-    const { matrix } = modelMatrix(encoder(study, measured, "sum", model.covariateRanges), data.actual);
-    // The constant is among the cells.
-    const rest = pickColumns(
-      matrix,
-      Array.from({ length: matrix.cols - 1 }, (_, j) => j + 1),
-    );
-    return beyondCells(cells, waves, rest, model.observed);
+  const { waves, more } = besideCells(study, data, model);
+  if (more) {
+    const x = cellColumns(cells, waves, more);
+    const df = cells.length - x.cols;
+    return { ss: df > 0 ? leastSquares(x, model.observed).rss : 0, df };
   }
   const df = pureErrorDf(cells, waves);
   return { ss: df > 0 ? pureErrorSs(cells, waves, model.observed) : 0, df };
@@ -112,10 +114,47 @@ function settingsDiffer(study: Study, data: ModelData, cells: readonly number[])
   });
 }
 
+/**
+ * Of counts: pure error is Pearson's X² of cells and waves, lack of fit the deviance that they take beyond the model,
+ * against it, or against counting itself where pieces are independent.
+ */
+function splitDeviance(study: Study, data: ModelData, model: FittedModel, cells: readonly number[]): ResidualSplit {
+  const { summary, counted } = model;
+  if (!counted || hasSquares(summary) || !("deviance" in summary)) return {};
+  const { waves, more } = besideCells(study, data, model);
+  const x = cellColumns(cells, waves, more ?? zeros(cells.length, 0));
+  const pureDf = cells.length - x.cols;
+  if (pureDf <= 0 || pureDf > summary.residualDf) return {};
+  const { deviance, pearson } = counted.refit(x);
+  const df = summary.residualDf - pureDf;
+  const ss = Math.max(0, summary.deviance - deviance);
+  const error = counted.counting ? 1 : pearson / pureDf;
+  const f = df > 0 && error > 1e-12 ? ss / df / error : null;
+  return {
+    lackOfFit: {
+      df,
+      ss: df > 0 ? ss : 0,
+      f,
+      p: f === null ? null : fUpper(f, df, counted.counting ? null : pureDf),
+      pureErrorDf: pureDf,
+      pureErrorSs: pearson,
+      approximate: settingsDiffer(study, data, cells),
+    },
+  };
+}
+
 /** Splits the residual of least squares; lack of fit is what pure error leaves. */
 export function splitResidual(study: Study, data: ModelData, model: FittedModel, memo: Memo): ResidualSplit {
   const { summary } = model;
-  if (!hasSquares(summary) || summary.residualDf < 1) return {};
+  if (summary.residualDf < 1) return {};
+  if (model.counted)
+    return splitDeviance(
+      study,
+      data,
+      model,
+      memo.get("cells", [data, study.factors], () => cellsOf(study, data.actual)),
+    );
+  if (!hasSquares(summary)) return {};
   const { rss, residualDf } = summary;
   const cells = memo.get("cells", [data, study.factors], () => cellsOf(study, data.actual));
   const { df: pureDf, ss: pureSs } = pureErrorOf(study, data, model, cells);

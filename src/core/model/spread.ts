@@ -1,7 +1,8 @@
 import { cellsOf } from "../appraisal/appraise";
 import { digamma, trigamma } from "../numerics/distributions";
 import { StudyError } from "../study/error";
-import type { Response, Result, Study, Trial } from "../study/schema";
+import { measuredValues } from "../study/measured";
+import type { Response, Study, Trial } from "../study/schema";
 
 /** One place where a response was measured more than once under the same settings. */
 export interface SpreadCell {
@@ -20,13 +21,6 @@ export interface SpreadCell {
   /** Whether s was 0 and stands at the response's resolution instead. */
   floored: boolean;
 }
-
-const measured = (result: Result | undefined): number[] =>
-  result === undefined || result === null
-    ? []
-    : typeof result === "number"
-      ? [result]
-      : result.filter((v): v is number => v !== null);
 
 const average = (values: readonly number[]): number => values.reduce((t, v) => t + v, 0) / values.length;
 
@@ -53,12 +47,13 @@ export function spreadCells(
 ): SpreadCell[] {
   const ordered = [...trials].sort((a, b) => a.order - b.order);
   const about = study.responses.find((r) => r.id === response);
-  const all = ordered.flatMap((t) => measured(t.results[response]));
+  const all = ordered.flatMap((t) => measuredValues(t.results[response]));
   const floor = resolution(about, all);
   const groups: { trials: Trial[]; values: number[] }[] = [];
-  if (from === "repeats") for (const t of ordered) groups.push({ trials: [t], values: measured(t.results[response]) });
+  if (from === "repeats")
+    for (const t of ordered) groups.push({ trials: [t], values: measuredValues(t.results[response]) });
   else {
-    const with_ = ordered.filter((t) => measured(t.results[response]).length > 0);
+    const with_ = ordered.filter((t) => measuredValues(t.results[response]).length > 0);
     const cells = cellsOf(
       study,
       with_.map((t) => ({ ...t.settings, ...t.asRun })),
@@ -68,7 +63,7 @@ export function spreadCells(
       const key = `${t.wave}|${cells[i]}`;
       const cell = byCell.get(key) ?? { trials: [], values: [] };
       cell.trials.push(t);
-      cell.values.push(average(measured(t.results[response])));
+      cell.values.push(average(measuredValues(t.results[response])));
       byCell.set(key, cell);
     });
     groups.push(...byCell.values());

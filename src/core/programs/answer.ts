@@ -1,11 +1,22 @@
 import * as z from "zod";
+import { type ResponseCell, readResponseCell } from "../formats/counted-cell";
 import { parseJson } from "../formats/json";
 import { readResultCell } from "../formats/result-cell";
 import { measuredResponses } from "../study/coding";
 import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
+import { countedFault, faultOfResult, isCounted } from "../study/measured";
 import { type EnteredResult, enterResults } from "../study/results";
-import { MOST_REPEATS, type Response, resultSchema, type Settings, type Study, settingsSchema } from "../study/schema";
+import {
+  countedSchema,
+  MOST_REPEATS,
+  type Response,
+  type Result,
+  resultSchema,
+  type Settings,
+  type Study,
+  settingsSchema,
+} from "../study/schema";
 import { holdAgainst, issueError } from "../study/shape";
 import { checkSettings } from "../study/validate";
 
@@ -62,15 +73,42 @@ function figuresOf(name: string, said: unknown): number | number[] {
   return Array.isArray(read.value) ? figuresOf(name, read.value) : one(read.value);
 }
 
+/** Events as they were said: a number, `{ events, of }`, or text such as 3/50. */
+function countedOf(response: Response, said: unknown): Exclude<Result, null> {
+  const counted = countedSchema.safeParse(said);
+  const read: ResponseCell = counted.success
+    ? { ok: true, value: counted.data }
+    : typeof said === "number" || typeof said === "string"
+      ? readResponseCell(response, String(said), ".")
+      : {
+          ok: false,
+          fault: countedFault(response, Array.isArray(said) ? "several" : "unreadable", {
+            text: shown(JSON.stringify(said) ?? ""),
+          }),
+        };
+  const fault = read.ok
+    ? read.value === null
+      ? countedFault(response, "unreadable", { text: "" })
+      : faultOfResult(response, read.value)
+    : read.fault;
+  if (!read.ok || read.value === null || fault)
+    throw new StudyError(
+      "counted-result",
+      { place: null, response: response.name, fault: fault ?? countedFault(response, "unreadable") },
+      [response.id],
+    );
+  return read.value;
+}
+
 /** The answer that names and values make: each response of the study once, none besides. */
 function answerFrom(study: Study, said: Said): ProgramAnswer["results"] {
-  const results = new Map<string, number | number[]>();
+  const results = new Map<string, Exclude<Result, null>>();
   for (const [name, value] of said) {
     const response = responseNamed(study, name);
     const known = measuredResponses(study).map((r) => r.id);
     if (!response) throw new StudyError("program-answer.unknown", { name: shown(name), responses: known }, [name]);
     if (results.has(response.id)) throw new StudyError("program-answer.twice", { name: response.name }, [name]);
-    results.set(response.id, figuresOf(response.name, value));
+    results.set(response.id, isCounted(response) ? countedOf(response, value) : figuresOf(response.name, value));
   }
   const missing = measuredResponses(study).filter((r) => !results.has(r.id));
   if (missing.length > 0) throw new StudyError("program-answer.missing", { responses: missing.map((r) => r.id) });

@@ -1,11 +1,12 @@
 import { asAdded, orderColumn } from "../model/checks";
-import { counts, resultValue, storedModel } from "../model/data";
+import { counts, storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
 import { fitModel } from "../model/fit";
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { waiting } from "../rigs";
 import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
+import { resultValue } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { predictor } from "../surface/predict";
@@ -61,9 +62,9 @@ function reversedReadings(study: Study): Reading[] {
   const response = study.responses.find((r) => r.id === wave?.plan.response);
   if (!wave || !response) return [];
   const path = inOrder(study).filter((t) => t.wave === wave.id);
-  const run = path.filter((t) => counts(t) && resultValue(t.results[response.id]) !== null);
+  const run = path.filter((t) => counts(t) && resultValue(t.results[response.id], response) !== null);
   const sign = response.goal.aim === "lower" ? -1 : 1;
-  const values = run.map((t) => sign * (resultValue(t.results[response.id]) as number));
+  const values = run.map((t) => sign * (resultValue(t.results[response.id], response) as number));
   if (values.length < 3) return [];
   const best = values.indexOf(Math.max(...values));
   if (best > values.length - 3) return [];
@@ -86,7 +87,7 @@ function reversedReadings(study: Study): Reading[] {
 function surprises(study: Study): Reading[] {
   const out: Reading[] = [];
   for (const r of measuredResponses(study)) {
-    const measured = inOrder(study).filter((t) => counts(t) && resultValue(t.results[r.id]) !== null);
+    const measured = inOrder(study).filter((t) => counts(t) && resultValue(t.results[r.id], r) !== null);
     const last = measured[measured.length - 1];
     if (!last || measured.length < 6) continue;
     try {
@@ -101,7 +102,7 @@ function surprises(study: Study): Reading[] {
       // A trial of units is their mean.
       const units = r.several === "units" && Array.isArray(result) ? result.length : 1;
       const expected = predictor(earlier, fit).predict(settingsAsRun(last), units);
-      const value = resultValue(last.results[r.id]) as number;
+      const value = resultValue(last.results[r.id], r) as number;
       if (!expected.trialInterval || expected.extrapolates) continue;
       const [low, high] = expected.trialInterval;
       if (value >= low && value <= high) continue;
@@ -187,11 +188,11 @@ function centreDrift(study: Study): Reading[] {
   if (waiting(study).length === 0) return [];
   return measuredResponses(study).flatMap((r): Reading[] => {
     const centres = inOrder(study).filter(
-      (t) => t.kind === "centre" && counts(t) && resultValue(t.results[r.id]) !== null,
+      (t) => t.kind === "centre" && counts(t) && resultValue(t.results[r.id], r) !== null,
     );
     const last = centres.filter((t) => t.wave === centres.at(-1)?.wave).slice(-CENTRES);
     if (last.length < CENTRES) return [];
-    const values = last.map((t) => resultValue(t.results[r.id]) as number);
+    const values = last.map((t) => resultValue(t.results[r.id], r) as number);
     const steps = values.slice(1).map((v, i) => v - values[i]);
     if (!steps.every((s) => s > 0) && !steps.every((s) => s < 0)) return [];
     const scatter = scatterOf(study, r);
@@ -301,7 +302,7 @@ export function trialsReadings(study: Study): Reading[] {
     });
   const done = study.trials.filter((t) => t.state === "done" && t.use);
   for (const r of measuredResponses(study)) {
-    const without = done.filter((t) => resultValue(t.results[r.id]) === null);
+    const without = done.filter((t) => resultValue(t.results[r.id], r) === null);
     if (without.length > 0 && without.length < done.length)
       out.push({
         id: `missing-${r.id}`,

@@ -1,7 +1,8 @@
-import { resultValue, storedModel } from "../model/data";
+import { storedModel } from "../model/data";
 import type { Predictive } from "../model/fitted";
 import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
-import type { Settings, Study, Trial } from "../study/schema";
+import { measuredValues, resultValue } from "../study/measured";
+import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
 import type { Missed } from "../words/english/readings";
@@ -9,7 +10,7 @@ import type { SuspectValues } from "../words/english/suspects";
 import type { Said } from "../words/said";
 import { limitsOf } from "./desirability";
 import { shiftHalfWidth } from "./shift";
-import { measuredValues, type UnitFigures, unitFigures } from "./unit-figures";
+import { type UnitFigures, unitFigures } from "./unit-figures";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
 export interface Verdict {
@@ -132,7 +133,7 @@ export function confirmation(study: Study): Confirmation | undefined {
     settings,
     wave: last.wave,
     trials,
-    complete: trials.every((t) => judged.every((r) => resultValue(t.results[r.id]) !== null)),
+    complete: trials.every((t) => judged.every((r) => resultValue(t.results[r.id], r) !== null)),
     verdicts: [],
     agrees: null,
     meetsLimits: null,
@@ -145,7 +146,7 @@ export function confirmation(study: Study): Confirmation | undefined {
   for (const r of judged) {
     const read = presentPredictor(before, r.id);
     const { link } = read.model;
-    const values = trials.map((t) => resultValue(t.results[r.id])).filter((v): v is number => v !== null);
+    const values = trials.map((t) => resultValue(t.results[r.id], r)).filter((v): v is number => v !== null);
     if (values.length === 0) continue;
     // Trials set a little differently are compared with what the model says of what was set.
     const sameAsAsked = trials.every((t) =>
@@ -267,8 +268,9 @@ function modelSuspects(study: Study, response: string, name: string): Suspect[] 
 }
 
 /** Whether results climbed or fell all the way while the confirmation ran. */
-function driftSuspects(trials: readonly Trial[], response: string, name: string): Suspect[] {
-  const values = trials.map((t) => resultValue(t.results[response])).filter((x): x is number => x !== null);
+function driftSuspects(trials: readonly Trial[], about: Response): Suspect[] {
+  const { name } = about;
+  const values = trials.map((t) => resultValue(t.results[about.id], about)).filter((x): x is number => x !== null);
   const rising = values.slice(1).every((x, i) => x > values[i]);
   const falling = values.slice(1).every((x, i) => x < values[i]);
   if (values.length < 3 || !(rising || falling)) return [];
@@ -300,7 +302,10 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
         ]
       : []),
     ...missed.flatMap((v) => modelSuspects(study, v.response, nameOf(v))),
-    ...missed.flatMap((v) => driftSuspects(c.trials, v.response, nameOf(v))),
+    ...missed.flatMap((v) => {
+      const about = study.responses.find((r) => r.id === v.response);
+      return about ? driftSuspects(c.trials, about) : [];
+    }),
   ];
   if (out.length > 0) return out;
   return missed.slice(0, 1).map((v) => ({

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { balancedVariances } from "../model/units";
 import { seededRandom } from "../numerics/random";
-import { measuredValues, unitFigures } from "./unit-figures";
+import { measuredValues } from "../study/measured";
+import { unitFigures } from "./unit-figures";
 
 const limits = { low: 7, high: 9 };
 

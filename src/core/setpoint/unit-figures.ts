@@ -1,6 +1,5 @@
 import { balancedVariances, type Units, type UnitVariances, withinTrials } from "../model/units";
 import { chiSquaredQuantile, fUpper, normalCdf, normalQuantile } from "../numerics/distributions";
-import type { Result } from "../study/schema";
 
 /** What units of a confirmation say of the process. */
 export interface UnitFigures {
@@ -26,12 +25,6 @@ export interface UnitFigures {
   spreadAgrees: boolean | null;
   spreadP: number | null;
 }
-
-/** The values of a result that were measured. */
-export const measuredValues = (result: Result | undefined): number[] =>
-  result === undefined || result === null
-    ? []
-    : (Array.isArray(result) ? result : [result]).filter((v): v is number => v !== null);
 
 /** Standard deviation of single units, what it and the mean are known by. */
 function spreadOf(trials: readonly (readonly number[])[]) {

@@ -1,4 +1,5 @@
 import { type Edit, editsOf } from "./edit";
+import { asKept } from "./measured";
 import type { Result, Study } from "./schema";
 
 /** One result to be entered; null clears it. */
@@ -18,7 +19,9 @@ export function enterResults(study: Study, entered: readonly EnteredResult[]): E
   for (const [id, values] of byTrial) {
     const trial = trials.get(id);
     const results = { ...trial?.results };
-    for (const { response, value } of values) {
+    for (const { response, value: said } of values) {
+      const about = study.responses.find((r) => r.id === response);
+      const value = about ? asKept(about, said) : said;
       edits.push(edit(["trials", id, "results", response], value));
       results[response] = value;
     }

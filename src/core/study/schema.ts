@@ -94,6 +94,16 @@ const response = z.strictObject({
   goal: goal.default({ aim: "watch" }),
   /** What several values in one trial are: repeats of a measurement (unless said), or units that were made. */
   several: z.enum(["repeats", "units"]).optional(),
+  /** A measured value (unless said), a share of pieces that are this or that, or a count of events per exposure. */
+  measured: z.enum(["value", "share", "count"]).optional(),
+  /** Pieces, or exposure (area, length, time), of a trial that says nothing else. */
+  of: z.number().positive().max(1e9).optional(),
+  /** Whether trials may scatter beyond what counting gives (unless said), or pieces are independent of each other. */
+  scatter: z.enum(["free", "counting"]).optional(),
+  /** Share or rate expected with every factor in its middle, for planning. */
+  base: z.number().positive().optional(),
+  /** Variance between trials expected over that of counting, for planning; 1 unless said. */
+  excess: z.number().positive().max(1000).optional(),
   /** A spread: the standard deviation of another response, from repeats within trials or from trials run again. */
   spread: z.strictObject({ of: id, from: z.enum(["repeats", "replicates"]) }).optional(),
   notes: z.string().max(2000).optional(),
@@ -182,7 +192,9 @@ export const TRIAL_KINDS = [
 export const TRIAL_STATES = ["planned", "done", "skipped", "failed"] as const;
 /** Most values of one response in one trial. */
 export const MOST_REPEATS = 5000;
-export const resultSchema = z.union([number, z.array(number.nullable()).max(MOST_REPEATS), z.null()]);
+/** Events that were counted, and on how many pieces or how much exposure. */
+export const countedSchema = z.strictObject({ events: number, of: number });
+export const resultSchema = z.union([number, z.array(number.nullable()).max(MOST_REPEATS), countedSchema, z.null()]);
 
 /** When the machine stood as a trial asks. */
 export const setUpSchema = z.iso.datetime();

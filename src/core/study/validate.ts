@@ -1,5 +1,16 @@
 import { StudyError } from "./error";
-import { type Factor, FORMAT, type Setting, type Settings, type Study, studySchema, VERSION } from "./schema";
+import { countedFault, faultOfResult, isCounted } from "./measured";
+import {
+  type Factor,
+  FORMAT,
+  type Response,
+  type Result,
+  type Setting,
+  type Settings,
+  type Study,
+  studySchema,
+  VERSION,
+} from "./schema";
 import { holdAgainst, issueError, pathText, quoted } from "./shape";
 
 type Path = (string | number)[];
@@ -83,6 +94,7 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
   const { goal, name, bounds } = response;
   if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
     throw new StudyError("bounds", { response: name, min: bounds.min, max: bounds.max }, [...path, "bounds"]);
+  checkCounted(response, path);
   if (goal.aim === "watch") return;
   if (!(goal.low < goal.high))
     throw new StudyError("goal.low", { response: name, low: goal.low, high: goal.high }, [...path, "goal", "low"]);
@@ -96,6 +108,35 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
       "goal",
       "target",
     ]);
+}
+
+/**
+ * What belongs to shares and counts alone, and what they may ask for.
+ * @throws StudyError `counted-what`, `counted-goal`, `counted-result`
+ */
+function checkCounted(response: Study["responses"][number], path: Path): void {
+  const { goal, name, measured, of, base, smallest } = response;
+  if (!isCounted(response)) {
+    for (const key of ["of", "scatter", "base", "excess"] as const)
+      if (response[key] !== undefined) throw new StudyError("counted-what", { response: name, key }, [...path, key]);
+    return;
+  }
+  const share = measured === "share";
+  if (response.spread) throw new StudyError("counted-what", { response: name, key: "spread" }, [...path, "spread"]);
+  if (share && of !== undefined && !Number.isInteger(of))
+    throw new StudyError(
+      "counted-result",
+      { place: null, response: name, fault: countedFault(response, "of", { of }) },
+      [...path, "of"],
+    );
+  const asked: [string, number | undefined, Path][] = [
+    ["base", base, ["base"]],
+    ["smallest", smallest, ["smallest"]],
+  ];
+  if (goal.aim !== "watch") asked.push(["low", goal.low, ["goal", "low"]], ["high", goal.high, ["goal", "high"]]);
+  for (const [what, value, at] of asked)
+    if (value !== undefined && (value < 0 || (share && value > 1)))
+      throw new StudyError("counted-goal", { response: name, what, value, share }, [...path, ...at]);
 }
 
 /**
@@ -335,6 +376,8 @@ function check(study: Study, before?: Study): void {
         "spread",
         "of",
       ]);
+    if (isCounted(source))
+      throw new StudyError("counted-spread", { response: r.name, of: source.name }, ["responses", i, "spread", "of"]);
   });
   checkRegion(study);
   unique(
@@ -352,7 +395,8 @@ function check(study: Study, before?: Study): void {
       "The trial id",
     );
   const waves = new Set(study.waves.map((w) => w.id));
-  const responses = new Set(study.responses.map((r) => r.id));
+  const byId = new Map(study.responses.map((r) => [r.id, r]));
+  const responses = new Set(byId.keys());
   const spreads = new Set(study.responses.flatMap((r) => (r.spread ? [r.id] : [])));
   const covariates = new Set(study.covariates.map((c) => c.id));
   const orders = new Set<number>();
@@ -387,6 +431,7 @@ function check(study: Study, before?: Study): void {
           "results",
           id,
         ]);
+      else checkResult(byId.get(id), trial.results[id], [...path, "results", id]);
     for (const id of Object.keys(trial.covariates ?? {}))
       if (!covariates.has(id))
         throw new StudyError("unknown-id.covariate", { place: pathText([...path, "covariates", id]), id }, [
@@ -407,6 +452,16 @@ function check(study: Study, before?: Study): void {
         throw new StudyError("unknown-id.factor", { place: `setpoint.held[${i}]`, id }, ["setpoint", "held", i]);
     });
   }
+}
+
+/**
+ * A result against how its response is measured.
+ * @throws StudyError `counted-result`
+ */
+export function checkResult(about: Response | undefined, result: Result | undefined, path: Path): void {
+  const fault = about && faultOfResult(about, result);
+  if (about && fault)
+    throw new StudyError("counted-result", { place: pathText(path), response: about.name, fault }, path);
 }
 
 /**

@@ -1,3 +1,4 @@
+import type { CountedFault } from "../study/measured";
 import type { DoubtValues } from "../words/english/bench";
 import type { ErrorValues, Remedy } from "../words/english/errors";
 import type { ChangeValues, SpotValues } from "../words/english/history";
@@ -24,6 +25,14 @@ export const EXTREMES = [
 /** A family that no language has a name of its own for. */
 const FAMILY = { id: "star", label: "Star" };
 
+/** A count that cannot stand, with figures as awkward as they come. */
+const countedFault = (v: number, share: boolean): CountedFault => ({
+  why: share ? "more" : "no-of",
+  share,
+  text: "text",
+  events: v,
+  of: v,
+});
 const REMEDIES: Remedy[] = [
   { do: "lengthen", least: 1 },
   { do: "shorten", most: 1, text: true },
@@ -113,6 +122,13 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "category-in-limit": { factor: LONG },
     "category-squared": { place: "place", factor: LONG },
     "constant-response": { response: LONG, value: v },
+    "counted-all": { response: LONG },
+    "counted-goal": { response: LONG, what: "low", value: v, share: many },
+    "counted-none": { response: LONG },
+    "counted-result": { place: many ? "place" : null, response: LONG, fault: countedFault(v, many) },
+    "counted-spread": { response: LONG, of: LONG },
+    "counted-transform": { response: LONG, share: many },
+    "counted-what": { response: LONG, key: "of" },
     "covariate-term.alone": { place: "place", covariate: LONG },
     "covariate-term.plan": { term: "text" },
     "duplicate.listed": { factor: LONG, value: v },
@@ -668,6 +684,8 @@ export const rowsAt = (n: number): RowValues => ({
   "cell-either": { row: n, text: LONG, column: LONG },
   "cell-no-setting": { row: n, text: LONG, factor: LONG },
   "cell-no-number": { row: n, text: LONG },
+  "cell-counted": { row: n, column: LONG, fault: countedFault(n, n > 1) },
+  "line-counted": { row: n, column: LONG, fault: countedFault(n, n > 1) },
   "cell-no-value": { row: n, text: LONG, column: LONG },
   "line-no-trial": { row: n },
   "line-too-many": { most: 5000 },

@@ -48,7 +48,7 @@ export function LedgerSection({ study }: SectionProps) {
                 </td>
               ))}
               {responses.map((r) => {
-                const v = resultValue(t.results[r.id]);
+                const v = resultValue(t.results[r.id], r);
                 return (
                   <td key={r.id} data-n>
                     {t.state === "skipped" || t.state === "failed" ? t.state : v === null ? "–" : valueText(r, v, null)}

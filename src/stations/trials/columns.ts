@@ -114,7 +114,7 @@ export function resultShown(r: Result | undefined, response: Response): string {
   if (r.length <= MOST_SHOWN) return r.map((v) => (v === null ? "–" : shortly(v, decimals))).join(" ");
   const measured = r.filter((v) => v !== null).length;
   const what = several === "units" ? "units" : "values";
-  return `${measured.toLocaleString("en")} ${what}, mean ${shortly(resultValue(r) ?? Number.NaN, decimals)}`;
+  return `${measured.toLocaleString("en")} ${what}, mean ${shortly(resultValue(r, response) ?? Number.NaN, decimals)}`;
 }
 
 /** What is shown of a cell. */

@@ -1,5 +1,16 @@
+import type { Study } from "../../study/schema";
 import type { Design } from "../design";
-import type { FittedModel, Link } from "../fitted";
+import type { FewCounted, FittedModel, Link } from "../fitted";
+
+/** What is decided once for a response, on the largest model that its trials can tell. */
+export interface Judged {
+  /** Why likelihoods carry Firth's penalty; none where they do not. */
+  firth?: FewCounted;
+  /** Dispersion that criteria go by; null where nothing is left to estimate it. */
+  dispersion: number | null;
+  /** Scatter beyond counting (ρ or κ) that criteria go by. */
+  extra: number;
+}
 
 /** What a law fits. */
 export interface LawInput {
@@ -9,10 +20,16 @@ export interface LawInput {
   link: Link;
   /** Unit of the fitted scale, where it has one. */
   units: string | undefined;
+  /** What was decided on the largest model, for laws that judge by one. */
+  judged?: Judged;
 }
 
 /** How errors fall, and so how a model is fitted and judged. A new law is a file beside this one and its tests. */
 export interface Law {
   id: string;
+  /** The scale it is fitted on, where that is the law's own and no transform is taken. */
+  link?: Link;
+  /** Decides what is decided once, on the design of the largest model. */
+  judge?(study: Study, largest: Design): Judged;
   fit(input: LawInput): FittedModel;
 }

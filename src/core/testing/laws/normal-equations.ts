@@ -83,6 +83,7 @@ export function modelByNormalEquations(
     r2AfterWaves: null,
     deviance: here.deviance,
     nullDeviance,
+    criterion: here.deviance,
     residualDf: n - p,
     ...criteria(here.deviance, p),
   };

@@ -1,5 +1,7 @@
+import type { CountedFault } from "../../study/measured";
 import { counted, fixed, grouped, listed, withUnit, written } from "../numbers";
 import { type Said, type ValuesOf, worded } from "../said";
+import { countedFaultText } from "./counted";
 import { inWords, notOne, verb } from "./parts";
 import { type UnfitValues, unfits } from "./remarks";
 
@@ -204,6 +206,22 @@ export const errors = {
     `${v.place}: ${v.factor} is a category and has no square.`,
   "constant-response": (v: { response: string; value: number }) =>
     `${v.response} is ${written(v.value)} in every trial; there is nothing to explain.`,
+  "counted-all": (v: { response: string }) =>
+    `${v.response}: every piece of every trial was counted, so that nothing tells the trials apart; count what is rarer, or go where it is.`,
+  "counted-goal": (v: { response: string; what: string; value: number; share: boolean }) =>
+    v.share
+      ? `${v.response} is a share: its ${v.what} (${written(v.value)}) must lie between 0 and 1, as 0.02 for 2 %.`
+      : `${v.response} is a count: its ${v.what} (${written(v.value)}) must not be below 0.`,
+  "counted-none": (v: { response: string }) =>
+    `${v.response}: nothing was counted in any trial, so that nothing tells the trials apart; count more pieces, or go where it happens.`,
+  "counted-result": (v: { place: string | null; response: string; fault: CountedFault }) =>
+    `${v.place === null ? "" : `${v.place}: `}${v.response}: ${countedFaultText(v.fault)}.`,
+  "counted-spread": (v: { response: string; of: string }) =>
+    `${v.response} cannot be the spread of ${v.of}, which is counted; a share or a count says itself how far it scatters.`,
+  "counted-transform": (v: { response: string; share: boolean }) =>
+    `${v.response} is a ${v.share ? "share" : "count"} and is fitted on the ${v.share ? "logit" : "logarithm"} already; leave the scale as it is.`,
+  "counted-what": (v: { response: string; key: string }) =>
+    `${v.response} is a measured value: “${v.key}” belongs to a share or a count; take it out, or say how it is measured.`,
   "covariate-term.alone": (v: { place: string; covariate: string }) =>
     `${v.place}: the covariate ${v.covariate} can only stand alone in a model.`,
   "covariate-term.plan": (v: { term: string }) => `${v.term} is measured, not set; a plan cannot be built for it.`,

@@ -1,5 +1,7 @@
+import type { CountedFault } from "../../study/measured";
 import { written } from "../numbers";
 import type { ValuesOf } from "../said";
+import { countedFaultText } from "./counted";
 
 /** A number as a person would type it: without the dust of arithmetic. */
 const typed = (v: number): string => written(Number(v.toPrecision(12)));
@@ -78,6 +80,10 @@ export const rows = {
     `Row ${v.row}: “${v.text}” is not a number; that cell is left as it was.`,
   "cell-no-value": (v: { row: number; text: string; column: string }) =>
     `Row ${v.row}: “${v.text}” in ${v.column} is not a number; that cell is left as it was.`,
+  "cell-counted": (v: { row: number; column: string; fault: CountedFault }) =>
+    `Row ${v.row}, ${v.column}: ${countedFaultText(v.fault)}. That cell is left as it was.`,
+  "line-counted": (v: { row: number; column: string; fault: CountedFault }) =>
+    `Line ${v.row}, ${v.column}: ${countedFaultText(v.fault)}.`,
   "line-no-trial": (v: { row: number }) => `Line ${v.row}: there is no trial left for it.`,
   "line-too-many": (v: { most: number }) =>
     `A trial holds at most ${v.most.toLocaleString("en")} values of a response; what stands behind is left.`,

@@ -1,0 +1,17 @@
+import { type CountLaw, central, mixture, within } from "../../numerics/counts";
+import type { Lot } from "../fitted";
+
+/** Laws of a total of this size that are equally likely, as one. */
+export function lotOf(laws: readonly CountLaw[], of: number): Lot {
+  const law = mixture(laws);
+  // A limit of a share is met by the count that makes it, whatever rounding says.
+  const near = 1e-9;
+  return {
+    within: (low, high) =>
+      within(law, Math.max(0, low * of - near), Number.isFinite(high) ? high * of + near : Number.POSITIVE_INFINITY),
+    interval(confidence) {
+      const [low, high] = central(law, (1 - confidence) / 2);
+      return [low / of, high / of];
+    },
+  };
+}

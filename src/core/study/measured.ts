@@ -1,0 +1,92 @@
+import type { Response, Result } from "./schema";
+
+/** Whether events are counted: a share of pieces, or a count over an exposure. */
+export const isCounted = (about: Pick<Response, "measured">): boolean =>
+  about.measured === "share" || about.measured === "count";
+
+/** Events, and the pieces or the exposure that they were counted on. */
+export interface CountedResult {
+  events: number;
+  of: number;
+}
+
+/** Events of a trial with what they were counted on; null where nothing was counted. */
+export function countedResult(result: Result | undefined, about: Pick<Response, "of">): CountedResult | null {
+  if (typeof result === "number") return about.of === undefined ? null : { events: result, of: about.of };
+  return result !== null && result !== undefined && !Array.isArray(result) ? result : null;
+}
+
+/** The values of a trial that were measured, one by one; none of a share or a count. */
+export const measuredValues = (result: Result | undefined): number[] =>
+  typeof result === "number" ? [result] : Array.isArray(result) ? result.filter((v): v is number => v !== null) : [];
+
+/** Mean of the values that were measured, or the share or rate that was counted; null when nothing was. */
+export function resultValue(result: Result | undefined, about: Pick<Response, "measured" | "of">): number | null {
+  if (isCounted(about)) {
+    const counted = countedResult(result, about);
+    return counted && counted.events / counted.of;
+  }
+  const measured = measuredValues(result);
+  return measured.length === 0 ? null : measured.reduce((t, v) => t + v, 0) / measured.length;
+}
+
+/** What is wrong with something that should be counted. */
+export interface CountedFault {
+  why:
+    | "unreadable"
+    | "either"
+    | "whole"
+    | "negative"
+    | "more"
+    | "no-of"
+    | "share-only"
+    | "of"
+    | "several"
+    | "fraction"
+    | "percent-of-count"
+    | "measured";
+  share: boolean;
+  text: string;
+  events: number | null;
+  of: number | null;
+}
+
+/** A fault of a response, with what is known of it. */
+export const countedFault = (
+  about: Pick<Response, "measured">,
+  why: CountedFault["why"],
+  { text = "", events = null, of = null }: Partial<Omit<CountedFault, "why" | "share">> = {},
+): CountedFault => ({ why, share: about.measured === "share", text, events, of });
+
+/** What is wrong with events and what they were counted on; nothing where they are whole. */
+export function faultOfCounted(
+  about: Pick<Response, "measured">,
+  { events, of }: CountedResult,
+): CountedFault | undefined {
+  const fault = (why: CountedFault["why"]): CountedFault => countedFault(about, why, { events, of });
+  const share = about.measured === "share";
+  if (!Number.isFinite(of) || !(of > 0) || (share && !Number.isInteger(of))) return fault("of");
+  if (events < 0) return fault("negative");
+  if (!Number.isInteger(events)) return fault("whole");
+  if (share && events > of) return fault("more");
+  return undefined;
+}
+
+/** What is wrong with a result of a response, as it is kept; nothing where it may stand. */
+export function faultOfResult(
+  about: Pick<Response, "measured" | "of">,
+  result: Result | undefined,
+): CountedFault | undefined {
+  if (result === null || result === undefined) return undefined;
+  if (!isCounted(about))
+    return typeof result === "object" && !Array.isArray(result)
+      ? countedFault(about, "measured", { events: result.events, of: result.of })
+      : undefined;
+  if (Array.isArray(result)) return countedFault(about, "several");
+  const counted = countedResult(result, about);
+  return counted ? faultOfCounted(about, counted) : countedFault(about, "no-of", { events: result as number });
+}
+
+/** A result as it is kept: with the pieces or the exposure that it was counted on, which may change for later trials. */
+export const asKept = (about: Pick<Response, "measured" | "of">, result: Result): Result =>
+  isCounted(about) ? (countedResult(result, about) ?? result) : result;

@@ -125,6 +125,7 @@ export {
   missedLimits,
   type Verdict,
 } from "./setpoint/confirm";
+export { type NextLot, nextLot } from "./setpoint/counted";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";

@@ -2,7 +2,7 @@ import type { PlanRequest, PlanSummary } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
 import { type Fit, type FitOptions, fitModel, presentFit } from "./model/fit";
 import { effectLadder } from "./model/ladder";
-import { pureErrorOf, saturatedContrasts } from "./model/lenth";
+import { contrastsOf } from "./model/lenth";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import type { Memo } from "./study/memo";
@@ -19,7 +19,7 @@ export interface Fitted {
   readonly ladder: ReturnType<typeof effectLadder>;
   /** Least and greatest fitted value over the trials, in the response's own units. */
   span: [number, number];
-  readonly contrasts: ReturnType<typeof saturatedContrasts>;
+  readonly contrasts: ReturnType<typeof contrastsOf>;
 }
 
 export type FitResult = { ok: true; fitted: Fitted } | { ok: false; refused: StudyError };
@@ -100,7 +100,7 @@ export class StudyView {
       if (refused) return { ok: false, refused };
       try {
         const fit = presentFit(study, response, memo);
-        const contrasts = once(() => saturatedContrasts(study, fit.data, fit.model.observed, pureErrorOf(fit)));
+        const contrasts = once(() => contrastsOf(study, fit));
         const ladder = once(() => effectLadder(study, fit, [], memo));
         return {
           ok: true,

@@ -1,7 +1,9 @@
+import { mixture } from "../numerics/counts";
 import { type Matrix, zeros } from "../numerics/least-squares";
 import type { Column, CovariateRanges } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import type { FittedModel, ModelSummary } from "./fitted";
+import type { FittedModel, Lot, ModelSummary } from "./fitted";
+import { lotBy } from "./laws/lots";
 import { criticalValues, studentPredictive } from "./predictive";
 
 /** How kept rivals are weighed in an average. */
@@ -123,7 +125,21 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
     for (const p of parts) for (let j = 0; j < p.joint.length; j++) into[p.joint[j]] = p.row[j];
   };
   const mean = (figureOf: (p: Part) => number): number => parts.reduce((t, p) => t + p.weight * figureOf(p), 0);
+  const lot = (row: Float64Array, sizes: readonly number[]): Lot | null => {
+    narrow(row);
+    const each = parts.map((p) => p.model.counted?.lot(p.row, sizes) ?? null);
+    if (!each.every((l): l is Lot => l !== null)) return null;
+    return lotBy(
+      mixture(
+        each.map((l) => l.law),
+        parts.map((p) => p.weight),
+      ),
+      sizes.reduce((t, v) => t + v, 0),
+    );
+  };
+  const { counted } = shown;
   return {
+    ...(counted ? { counted: { ...counted, lot } } : {}),
     law: shown.law,
     observed: shown.observed,
     units: shown.units,
@@ -170,8 +186,17 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
         { value, variance: known ? variance : null, noise: known ? noise : null, df, dfTrial: df },
         critical,
       );
+      const at = row.slice();
       return {
         ...student,
+        interval(confidence, m, of = counted?.usual ?? 1) {
+          if (m === undefined || !counted) return student.interval(confidence, m);
+          const ends = lot(
+            at,
+            Array.from({ length: m }, () => of),
+          )?.interval(confidence);
+          return ends ? [shown.link.forward(ends[0]), shown.link.forward(ends[1])] : null;
+        },
         draw(random) {
           const u = random.uniform();
           let upTo = 0;

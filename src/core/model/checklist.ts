@@ -1,5 +1,5 @@
 import type { Calibrated } from "../numerics/calibrate";
-import { fQuantile, tTwoSided } from "../numerics/distributions";
+import { chiSquaredUpper, fQuantile, tTwoSided } from "../numerics/distributions";
 import { sumOfSquares } from "../numerics/sums";
 import { significance } from "../study/coding";
 import type { Study } from "../study/schema";
@@ -275,7 +275,7 @@ function bendCheck(looked: Looked): Check {
 
 /** Whether another scale would fit better; not asked of a spread, which is always fitted as a logarithm. */
 function scaleCheck({ study, fit }: Looked): Check | undefined {
-  if (study.responses.find((r) => r.id === fit.response)?.spread) return undefined;
+  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.model.counted) return undefined;
   const profile = boxCox(fit);
   const present = powerOf(fit.transform);
   const head = untold("scale");
@@ -303,6 +303,24 @@ function copiesCheck(looked: Looked): Check | undefined {
     code: `copies-${found.so}`,
     values: { orders: worst.orders, s: worst.floored ? 0 : worst.s, pooled, among: cells.length, ...both(found.own) },
   };
+}
+
+/** Chance that counting alone would scatter as much, below which it is said to scatter more; and its opposite. */
+const TELLING = 0.05;
+
+/** Whether trials scatter by more than counting gives: Pearson's X² with pieces independent, by χ². */
+function countingCheck({ fit }: Looked): Check | undefined {
+  const { counted } = fit.model;
+  if (!counted) return undefined;
+  const df = fit.summary.residualDf;
+  const head = untold("counting");
+  if (df < 1 || counted.dispersion === null) return head;
+  const times = counted.countingPearson / df;
+  const p = chiSquaredUpper(counted.countingPearson, df);
+  const values = { times, p, carried: !counted.counting };
+  const said = { ...head, statistic: times, p };
+  if (p < TELLING) return { ...said, alarm: counted.counting, code: "counting-more", values };
+  return { ...said, code: 1 - p < TELLING / 5 ? "counting-less" : "counting-fine", values };
 }
 
 /** Whether waves differ; a difference is no fault, so it raises no alarm. */
@@ -339,6 +357,7 @@ const QUESTIONS = [
   bendCheck,
   scaleCheck,
   copiesCheck,
+  countingCheck,
   wavesCheck,
 ] as const;
 

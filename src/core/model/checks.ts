@@ -9,7 +9,7 @@ import { termKey } from "../terms/term";
 import type { CheckId } from "../words/checks";
 import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";
-import { FULL_LEVERAGE } from "./fitted";
+import { FULL_LEVERAGE, type Repetition } from "./fitted";
 import { type SpreadCell, spreadCells } from "./spread";
 
 /** Vectors that statistics are ranked among, the data's own one of them. */
@@ -17,6 +17,7 @@ const VECTORS = 2000;
 /** Fewest vectors, where there are many trials; and trials times vectors that an answer may cost. */
 const FEWEST = 200;
 const MOST_WORK = 1e6;
+const COUNTED_WORK = 1e7;
 /** Residual degrees of freedom below which nothing is said of the errors. */
 export const LEAST_CHECKED = 3;
 /** Power with which what a null answer says would have been seen. */
@@ -161,7 +162,8 @@ function widest(squares: readonly number[], dfs: readonly number[]): { place: nu
  * @returns undefined for fewer than two cells or no spread at all
  */
 export function copiesOf(study: Study, fit: Fit): Copies | undefined {
-  if (study.responses.find((r) => r.id === fit.response)?.spread) return undefined;
+  // Counts say themselves how far they scatter.
+  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.model.counted) return undefined;
   for (const from of ["replicates", "repeats"] as const) {
     const cells = spreadCells(study, fit.response, from, fit.data.trials);
     const df = cells.reduce((t, c) => t + c.df, 0);
@@ -178,7 +180,7 @@ export function copiesOf(study: Study, fit: Fit): Copies | undefined {
 }
 
 /** The statistics that are ranked, each larger where the null is less likely. */
-export type RankedId = Exclude<CheckId, "scale" | "repeats" | "waves">;
+export type RankedId = Exclude<CheckId, "scale" | "repeats" | "waves" | "counting">;
 
 /** What errors are judged by, made ready once for a fit and its draws. */
 export interface Family {
@@ -344,10 +346,33 @@ class Ranking {
     return { scaled, squares, standard, fitted, cells, centre: centre(s) };
   }
 
+  /** Errors of counts: judged by the normal values that belong to them, added columns by Pearson's. */
+  private counted({ scaled, quantiles, fitted }: Repetition, centre: number): Errors {
+    const { places, roots } = this;
+    const df = this.fit.summary.residualDf;
+    let squares = 0;
+    let own = 0;
+    for (let i = 0; i < scaled.length; i++) {
+      squares += scaled[i] ** 2;
+      own += quantiles[i] ** 2;
+    }
+    const s = Math.sqrt(own / df) || 1;
+    return {
+      scaled,
+      squares,
+      standard: Float64Array.from(places, (i, k) => quantiles[i] / (s * roots[k])),
+      fitted: Float64Array.from(places, (i) => fitted[i]),
+      cells: [],
+      centre,
+    };
+  }
+
   /** The data's own errors. */
-  own(): Errors {
+  own(random: Random): Errors {
     const { copies } = this.family;
     const t = this.fit.parameters.find((p) => p.term[0] === "@curvature")?.t ?? 0;
+    const { counted } = this.fit.model;
+    if (counted) return this.counted(counted.own(random), Math.abs(t));
     return this.ready(
       this.fit.model.residuals("scaled").map((e) => e ?? 0),
       (copies?.cells ?? []).map((c) => (c.floored ? 0 : c.df * c.s ** 2)),
@@ -373,6 +398,12 @@ class Ranking {
   /** Errors where nothing is wrong: normal, or ln χ² for a spread, through the same columns and weights. */
   drawn(random: Random): Errors {
     const { data, model } = this.fit;
+    const again = model.counted?.repeat(random);
+    if (again) {
+      const { residualDf } = this.fit.summary;
+      const wide = model.counted?.counting ? 1 : Math.sqrt(residualDf / random.chiSquared(residualDf));
+      return this.counted(again, wide * Math.abs(random.normal()));
+    }
     const { weights, spreadDf } = data;
     const values = new Float64Array(data.trials.length);
     for (let i = 0; i < values.length; i++) {
@@ -429,8 +460,10 @@ export function rankErrors(study: Study, fit: Fit): Ranked | undefined {
   if (ranking.places.length < LEAST_CHECKED) return undefined;
   const { family } = ranking;
   const random = seededRandom(seedOf(fit.model.observed));
-  const own = ranking.own();
-  const count = Math.max(FEWEST, Math.min(VECTORS, Math.floor(MOST_WORK / fit.n)));
+  const own = ranking.own(random);
+  // A repetition of counts is a fit of its own.
+  const work = fit.model.counted ? COUNTED_WORK / fit.model.columns.length ** 2 : MOST_WORK;
+  const count = Math.max(FEWEST, Math.min(VECTORS, Math.floor(work / fit.n)));
   const vectors = [ranking.statistics(own)];
   while (vectors.length < count) vectors.push(ranking.statistics(ranking.drawn(random)));
   const values = vectors[0].slice();

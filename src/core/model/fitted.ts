@@ -1,3 +1,4 @@
+import type { CountLaw } from "../numerics/counts";
 import type { Matrix } from "../numerics/least-squares";
 import type { Random } from "../numerics/random";
 import type { Settings, Term } from "../study/schema";
@@ -140,6 +141,9 @@ export type FewCounted =
 
 /** How a number of events is expected to fall. */
 export interface Lot {
+  law: CountLaw;
+  /** Pieces or exposure. */
+  of: number;
   /** P(low ≤ K/of ≤ high), ends inclusive. */
   within(low: number, high: number): number;
   /** Shares or rates that leave at most (1 − confidence)/2 on either side. */
@@ -185,6 +189,8 @@ export interface CountedModel {
   /** Trials as they are, and seeded repetitions of them with refits. */
   own(random: Random): Repetition;
   repeat(random: Random): Repetition | null;
+  /** Deviance on some of its columns alone, with its own weights. */
+  devianceOf(columns: readonly number[]): number;
   /** Deviance and Pearson's X² of other columns on the same trials. */
   refit(columns: Matrix): { deviance: number; pearson: number };
   /** Values of one variance (Freeman & Tukey 1950), where all trials are of one size. */

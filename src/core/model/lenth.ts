@@ -203,6 +203,18 @@ function pureMargins(
   };
 }
 
+/**
+ * The contrasts of a fit, judged by its pure error where it has some. Of shares and counts they are those of values of
+ * one variance (Freeman & Tukey 1950), which only trials of one size have.
+ */
+export function contrastsOf(study: Study, fit: Fit): ContrastSet {
+  const { counted, observed } = fit.model;
+  if (!counted) return saturatedContrasts(study, fit.data, observed, pureErrorOf(fit));
+  return counted.stable
+    ? saturatedContrasts(study, fit.data, counted.stable)
+    : { contrasts: [], refusal: { code: "contrasts-sizes", values: { share: counted.kind === "share" } } };
+}
+
 /** Pure error of a fit as contrasts are judged by it. */
 export const pureErrorOf = (fit: Pick<Fit, "lackOfFit">): { ss: number; df: number } | undefined =>
   fit.lackOfFit && { ss: fit.lackOfFit.pureErrorSs, df: fit.lackOfFit.pureErrorDf };

@@ -323,6 +323,66 @@ function* walkTree(
   return { examined, singular, byRss, byPress };
 }
 
+/** Models of counts that are fitted each by itself; beyond, the nearest by one step are. */
+const MOST_FITTED = 70_000;
+/** Of so many by one step of every size the deviance is then worked out. */
+const SHORT_LIST = 400;
+
+/**
+ * The same of counts, which have deviances in place of squares: every model is fitted, with the weights of the largest
+ * and from its maximum on. Where there are too many of them, the tree is walked by one step of weighted least squares
+ * from the largest model first, and the best of each size are fitted.
+ */
+function* walkDeviance(
+  cleared: ClearedColumns,
+  mayStand: (t: number, chosen: number) => boolean,
+  full: Fit,
+  terms: readonly Term[],
+  { keep }: { keep: number },
+): Generator<SubsetsStep, Found, boolean | undefined> {
+  const { n, width, dead } = cleared;
+  const most = Math.max(0, n - 2 - cleared.baseRank);
+  const total = width.reduce((t, w) => t + w, 0);
+  const byRss = Array.from({ length: Math.min(total, most) + 1 }, () => new Best(keep));
+  const byPress = byRss.map(() => new Best(keep));
+  const { columns, counted } = full.model;
+  const base = columns.flatMap((c, j) => (ofFactors(c.term) && c.key !== "" ? [] : [j]));
+  const places = terms.map((t) => columns.flatMap((c, j) => (c.key === termKey(t) ? [j] : [])));
+  const devianceOf = (mask: number): number =>
+    counted?.devianceOf([...base, ...places.flatMap((js, t) => ((mask >> t) & 1 ? js : []))]) ??
+    Number.POSITIVE_INFINITY;
+  const sizeOf = (mask: number): number => width.reduce((t, w, i) => t + ((mask >> i) & 1 ? w : 0), 0);
+  let examined = 0;
+  let singular = 0;
+  let clock = performance.now();
+  let masks: number[] = [0];
+  let stopped = false;
+  for (let next = 0; next < terms.length && masks.length <= MOST_FITTED; next++) {
+    if (dead[next] || places[next].length < width[next]) {
+      singular += masks.length;
+      continue;
+    }
+    const more = masks.filter((m) => mayStand(next, m) && sizeOf(m) + width[next] <= most).map((m) => m | (1 << next));
+    masks = [...masks, ...more];
+  }
+  if (masks.length > MOST_FITTED) {
+    const near = yield* walkTree(cleared, mayStand, { keep: SHORT_LIST, predicted: false });
+    masks = near.byRss.flatMap((b) => b.masks);
+    singular = near.singular;
+  }
+  for (const mask of masks) {
+    if (stopped) break;
+    examined++;
+    byRss[sizeOf(mask)].offer(devianceOf(mask), mask);
+    if (performance.now() - clock > PAUSE) {
+      clock = performance.now();
+      if (yield { done: examined / masks.length, text: `${examined.toLocaleString("en")} models fitted` })
+        stopped = true;
+    }
+  }
+  return { examined, singular, byRss, byPress };
+}
+
 /**
  * Every subset of the candidates that the hierarchy allows, exactly: a tree over the terms, parents before children,
  * in which taking a term sweeps its columns out of what remains of the correlation matrix (after Furnival & Wilson
@@ -350,10 +410,11 @@ export function* searchSubsets(
     ...fittingOf(undefined, options),
   });
   const cleared = clearedColumns(study, full, terms);
-  const found = yield* walkTree(cleared, hierarchyRule(terms, options.hierarchy), {
-    keep: options.keep ?? 20,
-    predicted: options.predicted ?? terms.length <= FEW_TERMS,
-  });
+  const walking = { keep: options.keep ?? 20, predicted: options.predicted ?? terms.length <= FEW_TERMS };
+  const rule = hierarchyRule(terms, options.hierarchy);
+  const found = full.model.counted
+    ? yield* walkDeviance(cleared, rule, full, terms, walking)
+    : yield* walkTree(cleared, rule, walking);
   const models: { model: SubsetModel; fit: Fit }[] = [];
   for (const [size, best] of found.byRss.entries())
     for (const mask of new Set([...best.masks, ...found.byPress[size].masks])) {

@@ -89,14 +89,15 @@ export function within({ from, probabilities }: CountLaw, low: number, high: num
   return Math.min(1, total);
 }
 
-/** Equally weighted mixture of laws. */
-export function mixture(laws: readonly CountLaw[]): CountLaw {
+/** Mixture of laws, equally weighted unless said. */
+export function mixture(laws: readonly CountLaw[], weights?: readonly number[]): CountLaw {
   const from = laws.reduce((m, l) => Math.min(m, l.from), Number.POSITIVE_INFINITY);
   const to = laws.reduce((m, l) => Math.max(m, l.from + l.probabilities.length), 0);
   const probabilities = new Float64Array(to - from);
-  for (const l of laws)
-    for (let i = 0; i < l.probabilities.length; i++)
-      probabilities[l.from - from + i] += l.probabilities[i] / laws.length;
+  laws.forEach((l, k) => {
+    const weight = weights?.[k] ?? 1 / laws.length;
+    for (let i = 0; i < l.probabilities.length; i++) probabilities[l.from - from + i] += weight * l.probabilities[i];
+  });
   return { from, probabilities };
 }
 

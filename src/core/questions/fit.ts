@@ -48,6 +48,13 @@ const summary = z
     aicc: number,
     bic: number,
     residualDf: z.number(),
+    deviance: number.optional(),
+    nullDeviance: number.optional(),
+    criterion: number.optional(),
+    d2: number.optional(),
+    d2Adjusted: number.optional(),
+    d2LeaveOneOut: number.optional(),
+    criteriaDispersion: number.optional(),
   })
   .register(shapes, { id: "FitSummary" });
 
@@ -85,9 +92,26 @@ const fitAnswer = z
         ms: number,
         f: number,
         p: number,
+        dfDenominator: number.optional(),
       }),
     ),
     summary,
+    dispersion: number.optional(),
+    rho: number.optional(),
+    kappa: number.optional(),
+    firth: z
+      .union([
+        z.strictObject({ why: z.literal("separates") }),
+        z.strictObject({
+          why: z.literal("few"),
+          of: z.string(),
+          level: z.string(),
+          which: z.enum(["events", "others"]),
+          counted: z.number(),
+        }),
+      ])
+      .nullable()
+      .optional(),
     lenth: z.strictObject({ pse: z.number(), margin: z.number(), simultaneousMargin: z.number() }).nullable(),
     margins: z
       .strictObject({
@@ -121,6 +145,10 @@ const fitAnswer = z
         deleted: number,
         cooks: number,
         dffits: number,
+        events: z.number().optional(),
+        of: z.number().optional(),
+        pearson: number.optional(),
+        deviance: number.optional(),
       }),
     ),
     checks: z.array(

@@ -1,5 +1,6 @@
 import * as z from "zod";
 import { confirmation } from "../setpoint/confirm";
+import type { CountedFigures } from "../setpoint/counted";
 import type { UnitFigures } from "../setpoint/unit-figures";
 import { StudyError } from "../study/error";
 import { suspectOf } from "../words/answers";
@@ -18,6 +19,7 @@ interface VerdictAnswer {
       agrees: boolean | null;
       meetsLimits: boolean | null;
       units?: UnitFigures;
+      counted?: CountedFigures;
     }
   >;
   complete: boolean;
@@ -60,6 +62,10 @@ export const verdict = defineQuestion({
             })
             .optional()
             .describe("where the response is made of units"),
+          counted: z
+            .strictObject({ events: z.number(), of: z.number(), interval: z.tuple([z.number(), z.number()]) })
+            .optional()
+            .describe("of a share or a count, all trials together"),
         }),
       ),
       complete: z.boolean().describe("every confirmation trial has a result of every judged response"),
@@ -87,6 +93,7 @@ export const verdict = defineQuestion({
               agrees: v.agrees,
               meetsLimits: v.meetsLimits,
               ...(v.units ? { units: v.units } : {}),
+              ...(v.counted ? { counted: v.counted } : {}),
             },
           ]),
         ),

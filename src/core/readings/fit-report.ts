@@ -1,8 +1,15 @@
 import { type Check, runChecks } from "../model/checklist";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
-import type { AnovaRow } from "../model/fitted";
-import { type Lenth, type Margins, pureErrorOf, saturatedContrasts } from "../model/lenth";
+import {
+  type AnovaRow,
+  type FewCounted,
+  hasSquares,
+  type LikelihoodSummary,
+  type SquaresSummary,
+} from "../model/fitted";
+import type { TrialFigures } from "../model/influence";
+import { contrastsOf, type Lenth, type Margins } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
 import type { Settings, Study, Term } from "../study/schema";
 import { answerOf, remarkOf } from "../words/answers";
@@ -12,6 +19,13 @@ import { modelReadings } from "./model";
 import { asAnswer } from "./reading";
 
 type Whole<T, K extends keyof T> = Omit<T, K> & { [P in K]-?: Exclude<T[P], undefined> | null };
+
+/** Summary of a fit of shares or counts: deviances explained under names of their own, besides those all laws have. */
+type CountedSummary = LikelihoodSummary &
+  Record<"press" | "rss" | "sst", null> &
+  Record<"d2" | "d2Adjusted" | "d2LeaveOneOut" | "criteriaDispersion", number | null>;
+
+type CountedTrial = TrialFigures & Record<"events" | "of", number> & Record<"pearson" | "deviance", number | null>;
 
 /**
  * A fit with everything that is said of it, as plain data: the answer of the headless command and of HTTP. Every key
@@ -31,7 +45,16 @@ export interface FitReport
     | "anova"
     | "curvature"
     | "lackOfFit"
+    | "summary"
+    | "trials"
   > {
+  summary: SquaresSummary | LikelihoodSummary | CountedSummary;
+  trials: TrialFigures[] | CountedTrial[];
+  /** Of shares and counts: variance over that of counting, scatter beyond it, why the likelihood is penalised. */
+  dispersion?: number | null;
+  rho?: number;
+  kappa?: number;
+  firth?: FewCounted | null;
   dropped: { term: Term; level: string | null; equals: { term: Term; level: string | null; factor: number }[] }[];
   parameters: Whole<Parameter, "level" | "effect">[];
   anova: (Whole<AnovaRow, "term"> & { dfDenominator?: number | null; scale?: number })[];
@@ -50,6 +73,47 @@ export interface FitReport
   readings: ReturnType<typeof asAnswer>[];
 }
 
+/** What a fit of shares or counts has beyond: deviance explained, scatter, whether it is penalised, kinds of residuals. */
+function countedFigures(fit: Fit): Partial<FitReport> {
+  const { counted } = fit.model;
+  const { summary, data } = fit;
+  if (!counted || hasSquares(summary)) return {};
+  const pearson = fit.model.residuals("scaled");
+  const { law, s, r2, r2Adjusted, r2Predicted, r2AfterWaves, aicc, bic, residualDf } = summary;
+  const { deviance, nullDeviance, criterion } = summary;
+  return {
+    summary: {
+      ...{
+        law,
+        s,
+        r2,
+        r2Adjusted,
+        r2Predicted,
+        r2AfterWaves,
+        aicc,
+        bic,
+        residualDf,
+        deviance,
+        nullDeviance,
+        criterion,
+      },
+      ...{ press: null, rss: null, sst: null },
+      ...{ d2: r2, d2Adjusted: r2Adjusted, d2LeaveOneOut: r2Predicted },
+      criteriaDispersion: counted.criteriaDispersion,
+    },
+    dispersion: counted.dispersion,
+    ...(counted.kind === "share" ? { rho: counted.extra } : { kappa: counted.extra }),
+    firth: counted.firth ?? null,
+    trials: fit.trials.map((t, i) => ({
+      ...t,
+      events: data.counted?.events[i] ?? 0,
+      of: data.counted?.of[i] ?? 0,
+      pearson: pearson[i],
+      deviance: counted.deviances[i],
+    })),
+  };
+}
+
 /**
  * Gathers a fit's figures, checks, equation and readings.
  *
@@ -57,7 +121,7 @@ export interface FitReport
  */
 export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Said<RemarkValues>): FitReport {
   const { data, model, absent, fitting: _fitting, centre: _centre, confidence: _confidence, ...figures } = fit;
-  const contrasts = saturatedContrasts(study, data, model.observed, pureErrorOf(fit));
+  const contrasts = contrastsOf(study, fit);
   const { coded, natural, note } = equationOf(study, fit);
   const checks = runChecks(study, fit);
   const said = modelReadings(study, fit, checks);
@@ -82,6 +146,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     })),
     parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
+    ...countedFigures(fit),
     lenth: contrasts.lenth ?? null,
     margins: contrasts.margins ?? null,
     curvature: fit.curvature ?? null,

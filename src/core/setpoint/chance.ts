@@ -4,6 +4,7 @@ import { type Random, seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
 import type { Response, Settings } from "../study/schema";
 import type { Predictor } from "../surface/predict";
+import { nextLot } from "./counted";
 import { limitsOf } from "./desirability";
 import type { SetpointProblem } from "./goals";
 
@@ -290,6 +291,37 @@ function drawNoise(drawn: readonly Drawn[], joint: Joint, random: Random, z: Flo
  * residuals are. Each draw of settings serves four draws of noise. Yields now and then.
  */
 export function* chanceOf(
+  problem: SetpointProblem,
+  settings: Settings,
+  options: ChanceOptions,
+): Generator<number, Chance, void> {
+  const { study, responses, predictors } = problem;
+  const isLot = (r: Response): boolean => predictors.get(r.id)?.model.counted !== undefined;
+  const counted = responses.filter(isLot);
+  if (counted.length === 0) return yield* drawnChance(problem, settings, options);
+  const rest = responses.filter((r) => !isLot(r));
+  // Chances of responses under different laws are multiplied.
+  const others: Chance =
+    rest.length > 0
+      ? yield* drawnChance({ ...problem, responses: rest }, settings, options)
+      : { together: 1, standardError: 0, independent: 1, each: {} };
+  const lots = counted.map((r) => ({
+    id: r.id,
+    chance: nextLot(study, r, predictors.get(r.id) as Predictor, settings)?.chance ?? null,
+  }));
+  if (others.together === null || lots.some((l) => l.chance === null))
+    return { together: null, standardError: null, independent: null, each: null };
+  const product = lots.reduce((t, l) => t * (l.chance ?? 0), 1);
+  return {
+    together: others.together * product,
+    standardError: (others.standardError ?? 0) * product,
+    independent: (others.independent ?? others.together) * product,
+    each: { ...others.each, ...Object.fromEntries(lots.map((l) => [l.id, l.chance ?? 0])) },
+  };
+}
+
+/** The same of responses whose errors are drawn. */
+function* drawnChance(
   problem: SetpointProblem,
   settings: Settings,
   options: ChanceOptions,

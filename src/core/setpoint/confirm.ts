@@ -1,13 +1,15 @@
 import { storedModel } from "../model/data";
 import type { Predictive } from "../model/fitted";
+import { normalQuantile } from "../numerics/distributions";
 import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
-import { measuredValues, resultValue } from "../study/measured";
+import { countedResult, isCounted, measuredValues, resultValue } from "../study/measured";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
 import type { Missed } from "../words/english/readings";
 import type { SuspectValues } from "../words/english/suspects";
 import type { Said } from "../words/said";
+import { type CountedFigures, countedFigures } from "./counted";
 import { limitsOf } from "./desirability";
 import { shiftHalfWidth } from "./shift";
 import { type UnitFigures, unitFigures } from "./unit-figures";
@@ -34,6 +36,8 @@ export interface Verdict {
    * null on another scale.
    */
   ppk: number | null;
+  /** Of a share or a count: what was counted in all. */
+  counted?: CountedFigures;
   /** Where the response is made of units and several were measured: what they say of the process. */
   units?: UnitFigures;
 }
@@ -76,9 +80,13 @@ interface Expected {
 function expected(read: Predictor, settings: Settings, m: number, alpha: number, n = 1): Expected | null {
   const { model, fit } = read;
   const said = predictiveAt(read, settings);
-  const interval = said.interval(1 - alpha, m, n);
+  const interval = said.interval(1 - alpha, m, model.counted ? undefined : n);
   if (interval === null || said.variance === null || said.noise === null) return null;
   const centre = said.value;
+  if (model.counted) {
+    const ends = backInterval(model.link.back, interval) as [number, number];
+    return { centre, half: (interval[1] - interval[0]) / 2, interval: ends, withWaves: () => null };
+  }
   const around = (half: number): [number, number] =>
     backInterval(model.link.back, [centre - half, centre + half]) as [number, number];
   return {
@@ -154,6 +162,12 @@ export function confirmation(study: Study): Confirmation | undefined {
     )
       ? settings
       : settingsAsRun(last);
+    if (isCounted(r)) {
+      const { verdict, off } = countedVerdict(r, read, sameAsAsked, trials, alpha, study.confidence);
+      out.verdicts.push(verdict);
+      if (verdict.agrees === false) far.push({ name: r.name, off, prediction: read.predict(sameAsAsked) });
+      continue;
+    }
     const said = read.predict(sameAsAsked);
     const m = values.length;
     // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
@@ -197,6 +211,53 @@ export function confirmation(study: Study): Confirmation | undefined {
   out.agrees = compared.every((v) => v.agrees);
   if (!out.agrees) out.suspects = suspectsOf(before, out, far);
   return out;
+}
+
+/**
+ * A share or a count: what was counted in all trials together against where the beta-binomial (negative binomial), mixed
+ * over what is not known of the model, says that such a total falls.
+ */
+function countedVerdict(
+  about: Response,
+  read: Predictor,
+  settings: Settings,
+  trials: readonly Trial[],
+  alpha: number,
+  confidence: number,
+): { verdict: Verdict; off: number } {
+  const results = trials.flatMap((t) => countedResult(t.results[about.id], about) ?? []);
+  const { counted } = read.model;
+  const row = new Float64Array(read.model.columns.length);
+  read.model.linear(settings, row);
+  const lot = counted?.lot(
+    row,
+    results.map((c) => c.of),
+  );
+  const figures = countedFigures(results, counted ?? { kind: "share", extra: 0 }, confidence);
+  const mean = figures.events / figures.of;
+  const interval = lot?.interval(1 - alpha) ?? null;
+  const { low, high } = limitsOf(about.goal);
+  const shares = results.map((c) => c.events / c.of);
+  const middle = shares.reduce((t, v) => t + v, 0) / shares.length;
+  const predicted = read.predict(settings).mean;
+  const sd = interval && (interval[1] - interval[0]) / (2 * normalQuantile(1 - alpha / 2));
+  return {
+    // What equals an end to the last digit stands on it.
+    verdict: {
+      response: about.id,
+      predicted,
+      interval,
+      withWaves: null,
+      mean,
+      n: results.length,
+      s: shares.length > 1 ? Math.sqrt(shares.reduce((t, v) => t + (v - middle) ** 2, 0) / (shares.length - 1)) : null,
+      agrees: interval && mean >= interval[0] - 1e-12 && mean <= interval[1] + 1e-12,
+      meetsLimits: Number.isFinite(low) || Number.isFinite(high) ? mean >= low - 1e-12 && mean <= high + 1e-12 : null,
+      ppk: null,
+      counted: figures,
+    },
+    off: sd ? (mean - predicted) / sd : 0,
+  };
 }
 
 /** What of a confirmation misses its limits. */

@@ -100,6 +100,8 @@ const response = z.strictObject({
   of: z.number().positive().max(1e9).optional(),
   /** Whether trials may scatter beyond what counting gives (unless said), or pieces are independent of each other. */
   scatter: z.enum(["free", "counting"]).optional(),
+  /** Pieces, or exposure, of a next lot that limits are asked of; `of` unless said. */
+  lot: z.number().positive().max(1e9).optional(),
   /** Share or rate expected with every factor in its middle, for planning. */
   base: z.number().positive().optional(),
   /** Variance between trials expected over that of counting, for planning; 1 unless said. */

@@ -115,18 +115,19 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
  * @throws StudyError `counted-what`, `counted-goal`, `counted-result`
  */
 function checkCounted(response: Study["responses"][number], path: Path): void {
-  const { goal, name, measured, of, base, smallest } = response;
+  const { goal, name, measured, of, lot, base, smallest } = response;
   if (!isCounted(response)) {
-    for (const key of ["of", "scatter", "base", "excess"] as const)
+    for (const key of ["of", "lot", "scatter", "base", "excess"] as const)
       if (response[key] !== undefined) throw new StudyError("counted-what", { response: name, key }, [...path, key]);
     return;
   }
   const share = measured === "share";
   if (response.spread) throw new StudyError("counted-what", { response: name, key: "spread" }, [...path, "spread"]);
-  if (share && of !== undefined && !Number.isInteger(of))
+  const fraction = [of, lot].find((v) => v !== undefined && !Number.isInteger(v));
+  if (share && fraction !== undefined)
     throw new StudyError(
       "counted-result",
-      { place: null, response: name, fault: countedFault(response, "of", { of }) },
+      { place: null, response: name, fault: countedFault(response, "of", { of: fraction }) },
       [...path, "of"],
     );
   const asked: [string, number | undefined, Path][] = [

@@ -599,6 +599,7 @@ export const remarksAt = (n: number, v: number): RemarkValues => {
     "contrasts-unbalanced": { term: LONG },
     "contrasts-not-orthogonal": { term: LONG, to: "A × B" },
     "contrasts-few": {},
+    "contrasts-sizes": { share: true },
     "reduce-exact": {},
     "reduce-few-df": { by: "AICc" },
     "reduce-p-above": { alpha: 0.05 },

@@ -13,6 +13,7 @@ export type CheckId =
   | "scale"
   | "copies"
   | "repeats"
+  | "counting"
   | "waves";
 
 /** A p by itself and among all checks of a model. */
@@ -65,6 +66,10 @@ export interface CheckValues {
   "copies-fine": CopiesValues;
   "copies-perhaps": CopiesValues;
   "copies-off": CopiesValues;
+  /** `times`: scatter over that of counting; `carried`: it is in intervals and tests. */
+  "counting-fine": { times: number; p: number; carried: boolean };
+  "counting-more": { times: number; p: number; carried: boolean };
+  "counting-less": { times: number; p: number; carried: boolean };
   "waves-differ": {
     above: string;
     below: string;

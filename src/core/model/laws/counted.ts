@@ -215,21 +215,26 @@ function without(s: Solved, columns: readonly number[]): { keep: number[]; best:
   const { fit, p, inverse } = s;
   const out = new Set(columns);
   const keep = upTo(p).filter((j) => !out.has(j));
-  const start = fit.best.coefficients.slice();
   if (!inverse) {
+    const start = fit.best.coefficients.slice();
     for (const j of columns) start[j] = 0;
     return { keep, best: fit.surface.maximum(keep, start) };
   }
-  // Where the maximum would be if the likelihood were a parabola.
-  const own = { rows: p, cols: p, data: inverse };
+  return { keep, best: fit.surface.near(inverse, columns, onParabola(s, inverse, columns)) };
+}
+
+/** Where the maximum without some columns would be if the likelihood were a parabola. */
+function onParabola({ fit, p }: Solved, inverse: Float64Array, columns: readonly number[]): Float64Array {
+  const start = fit.best.coefficients.slice();
+  if (columns.length === 0) return start;
   const pull = solveBlock(
-    block(own, columns),
+    block({ rows: p, cols: p, data: inverse }, columns),
     columns.map((j) => fit.best.coefficients[j]),
   );
   for (let j = 0; j < p; j++)
     for (let i = 0; i < columns.length; i++) start[j] -= inverse[j * p + columns[i]] * pull[i];
   for (const j of columns) start[j] = 0;
-  return { keep, best: fit.surface.near(inverse, columns, start) };
+  return start;
 }
 
 /** M⁻¹b of a small symmetric positive definite matrix. */
@@ -429,8 +434,8 @@ function anovaOf(s: Solved, nullDeviance: number): AnovaRow[] {
   ];
 }
 
-/** Changes of deviance below this end the fit without one trial. */
-const CLOSE_ENOUGH = 1e-11;
+/** Changes of deviance below this end the fit without one trial: what it loses there goes with their root. */
+const CLOSE_ENOUGH = 1e-18;
 
 /** Deviance of each trial where the fit is made without it, in all; null where one cannot be left out. */
 function leftOut(s: Solved, keep: readonly number[], start: Float64Array, leverage: ArrayLike<number>): number | null {
@@ -737,6 +742,21 @@ function modelOf(s: Solved, id: string): FittedModel {
           quantiles: placed(events, own.predictors, beyond, random),
           fitted: own.predictors.map(counted.rate),
         };
+      },
+      devianceOf(columns) {
+        // From one step off the maximum: what the parabola there says of the columns that are out.
+        const out = new Set(columns);
+        const gone = upTo(p).filter((j) => !out.has(j));
+        const start = s.inverse ? onParabola(s, s.inverse, gone) : s.coefficients;
+        const own = new Surface({
+          x: pickColumns(design.matrix, columns),
+          counting,
+          penalised: s.firth !== undefined,
+        });
+        return own.maximum(
+          upTo(columns.length),
+          Float64Array.from(columns, (j) => start[j]),
+        ).deviance;
       },
       refit(columns) {
         const other = new Surface({ x: columns, counting, penalised: false });

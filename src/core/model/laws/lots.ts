@@ -3,10 +3,16 @@ import type { Lot } from "../fitted";
 
 /** Laws of a total of this size that are equally likely, as one. */
 export function lotOf(laws: readonly CountLaw[], of: number): Lot {
-  const law = mixture(laws);
+  return lotBy(mixture(laws), of);
+}
+
+/** A total of this size that falls by a law. */
+export function lotBy(law: CountLaw, of: number): Lot {
   // A limit of a share is met by the count that makes it, whatever rounding says.
   const near = 1e-9;
   return {
+    law,
+    of,
     within: (low, high) =>
       within(law, Math.max(0, low * of - near), Number.isFinite(high) ? high * of + near : Number.POSITIVE_INFINITY),
     interval(confidence) {

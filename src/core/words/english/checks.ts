@@ -70,6 +70,14 @@ export const checks: Words<CheckValues> = {
     `Perhaps not: ${orders(v.orders)} ${v.orders.length > 1 ? "scatter" : "scatters"} more than the rest (s ${figure(v.s, 3)} against ${figure(v.pooled, 3)} in all, ${alone(v)}).`,
   "copies-off": (v) =>
     `No: ${orders(v.orders)} ${v.orders.length > 1 ? "scatter" : "scatters"} more than the rest (s ${figure(v.s, 3)} against ${figure(v.pooled, 3)} in all, ${judged(v)}).`,
+  "counting-fine": (v) =>
+    `No: it is ${figure(v.times)} times what counting gives, which counting alone may be (${pText(v.p)}).`,
+  "counting-more": (v) =>
+    v.carried
+      ? `Yes: ${figure(v.times)} times what counting gives (${pText(v.p)}). Tests and intervals carry it.`
+      : `Yes: ${figure(v.times)} times what counting gives (${pText(v.p)}), so pieces of a trial are alike. Let scatter be free on Question: intervals are too narrow now.`,
+  "counting-less": (v) =>
+    `Less: ${figure(v.times)} times what counting gives (${pText(v.p)}). Were pieces picked to even out, or counts rounded?`,
   "waves-differ": (v) =>
     `Yes: ${v.above} lies ${withUnit(figure(v.size), unitText(v.unit))} above ${v.below}${v.interval ? ` (${between(v.interval, unitText(v.unit))})` : ""}, ${pText(v.p)}.`,
   "waves-alike": (v) =>
@@ -87,6 +95,7 @@ export const questions: Record<CheckId, string> = {
   bend: "Is a bend missing?",
   scale: "Would another scale fit better?",
   copies: "Do copies of a trial scatter alike?",
+  counting: "Do trials scatter by more than counting gives?",
   repeats: "Do repeats scatter alike in every trial?",
   waves: "Did waves differ?",
 };
@@ -102,6 +111,7 @@ export const statistics: Record<CheckId, string> = {
   bend: "size of the bend",
   scale: "best power",
   copies: "s over pooled s",
+  counting: "X² over its degrees of freedom",
   repeats: "s over pooled s",
   waves: "wave F",
 };

@@ -1,0 +1,111 @@
+import type { CountedModel } from "../model/fitted";
+import { countedKind } from "../model/laws/counting";
+import { exactRateInterval, exactShareInterval } from "../numerics/counts";
+import { scrambledHalton } from "../numerics/low-discrepancy";
+import { seededRandom } from "../numerics/random";
+import { isNumeric } from "../study/coding";
+import type { CountedResult } from "../study/measured";
+import type { Response, Settings, Study } from "../study/schema";
+import type { Predictor } from "../surface/predict";
+import { limitsOf } from "./desirability";
+
+/** Places within the tolerances that a lot's chance is averaged over. */
+const PLACES = 64;
+
+/** Settings that vary evenly within ± tolerance; the settings themselves where nothing does. */
+function placesAbout(study: Study, settings: Settings): Settings[] {
+  const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
+  if (wobbling.length === 0) return [settings];
+  return scrambledHalton(PLACES, wobbling.length, seededRandom(1)).map((u) => ({
+    ...settings,
+    ...Object.fromEntries(
+      wobbling.map((f, j) => [f.id, (settings[f.id] as number) + (2 * u[j] - 1) * (f.tolerance ?? 0)]),
+    ),
+  }));
+}
+
+/** Pieces, or exposure, of the next lot that limits are asked of. */
+export const lotOf = (response: Response, counted: Pick<CountedModel, "usual">): number =>
+  response.lot ?? response.of ?? counted.usual;
+
+/** What a next lot of a counted response is expected to bring. */
+export interface NextLot {
+  response: string;
+  /** Pieces or exposure. */
+  of: number;
+  /** Share or rate expected, and the events that makes. */
+  mean: number;
+  events: number;
+  /** Where the expected events lie, and where those of one lot lie. */
+  expected: [number, number] | null;
+  lot: [number, number] | null;
+  /** Chance that the lot keeps the limits, ends included; null where nothing is known of the scatter, or no limit. */
+  chance: number | null;
+}
+
+/**
+ * A next lot at some settings: its share of events is that of the beta-binomial, its count that of the negative
+ * binomial, mixed over what is not known of the model and over settings within their tolerances.
+ *
+ * @returns undefined where the response is not counted
+ */
+export function nextLot(study: Study, response: Response, read: Predictor, settings: Settings): NextLot | undefined {
+  const { counted } = read.model;
+  if (!counted) return undefined;
+  const of = lotOf(response, counted);
+  const { low, high } = limitsOf(response.goal);
+  const limited = Number.isFinite(low) || Number.isFinite(high);
+  const row = new Float64Array(read.model.columns.length);
+  const places = placesAbout(study, settings);
+  let chance: number | null = limited ? 0 : null;
+  let mean = 0;
+  for (const place of places) {
+    read.model.linear(place, row);
+    mean += read.value(place) / places.length;
+    const inside = counted.lot(row, [of])?.within(low, high);
+    chance = inside === undefined || chance === null ? null : chance + inside / places.length;
+  }
+  read.model.linear(settings, row);
+  const said = read.predict(settings, of);
+  const events = (ends: [number, number] | null): [number, number] | null => ends && [ends[0] * of, ends[1] * of];
+  return {
+    response: response.id,
+    of,
+    mean,
+    events: mean * of,
+    expected: events(said.meanInterval),
+    lot: events(said.trialInterval),
+    chance: chance === null ? null : Math.min(1, chance),
+  };
+}
+
+/** What was counted in a confirmation. */
+export interface CountedFigures {
+  events: number;
+  of: number;
+  /**
+   * Where the share or rate behind it lies: exact where pieces are independent (Clopper & Pearson 1934; Garwood 1936),
+   * else with as many pieces, or as much exposure, as the scatter beyond counting leaves.
+   */
+  interval: [number, number];
+}
+
+/** Events of some trials together, with the interval of the share or rate behind them. */
+export function countedFigures(
+  results: readonly CountedResult[],
+  counted: Pick<CountedModel, "kind" | "extra">,
+  confidence: number,
+): CountedFigures {
+  const sizes = results.map((r) => r.of);
+  const events = results.reduce((t, r) => t + r.events, 0);
+  const of = sizes.reduce((t, v) => t + v, 0);
+  const law = countedKind(counted.kind);
+  const beyond = law.together(sizes, counted.extra);
+  if (counted.kind === "share") {
+    const left = of / (1 + (of - 1) * beyond);
+    return { events, of, interval: exactShareInterval((events / of) * left, left, confidence) };
+  }
+  const times = 1 + beyond * events;
+  const [low, high] = exactRateInterval(events / times, of / times, confidence);
+  return { events, of, interval: [low, high] };
+}

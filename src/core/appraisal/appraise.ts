@@ -1,6 +1,7 @@
 import { block, determinant, type Matrix, pickColumns } from "../numerics/least-squares";
 import { activeFactors, isNumeric, rangeOf, sameSetting, significance } from "../study/coding";
 import { StudyError } from "../study/error";
+import { expectedNoise } from "../study/measured";
 import type { Settings, Study, Term } from "../study/schema";
 import { possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
@@ -149,7 +150,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   const alpha = options.alpha ?? significance(study);
   const first = study.responses[0];
   const effect = options.effect ?? first?.smallest ?? 2;
-  const noise = options.noise ?? first?.noise ?? 1;
+  const noise = options.noise ?? (first && expectedNoise(first)) ?? 1;
 
   const model = pointModel(study, points, terms);
   const residualDf = n - model.rank.rank;

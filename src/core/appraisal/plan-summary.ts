@@ -1,6 +1,7 @@
 import { normalQuantile } from "../numerics/distributions";
 import type { PlanOptions } from "../plans/options";
 import type { OfferRequest, Plan } from "../plans/plan";
+import { type CountedPlan, noiseAt } from "../study/measured";
 import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
@@ -8,6 +9,7 @@ import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import { correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
 import { cellsOf, pureErrorDf } from "./appraise";
+import { type CountedPower, countedPower } from "./counted-power";
 import type { FollowUpSummary } from "./next-wave-summary";
 import { detectable, reaches, type TermReach } from "./power";
 import { type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
@@ -16,6 +18,8 @@ import { type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
 export interface PlanRequest extends OfferRequest {
   power: number;
   alpha: number;
+  /** How the response that plans are judged by is counted, where it is. */
+  counted?: CountedPlan;
   seed: number;
   standardOrder: boolean;
   /** Judged with the trials already in the ledger; the new ones are further waves. */
@@ -108,7 +112,15 @@ export function summarisePlan(
     .map((m) => m.term);
   const pure = Math.min(Math.max(0, residualDf), pureErrorDf(cellsOf(study, points.settings), points.waves));
   const regular = regularOf(study, points);
-  const effects = worst(reach.filter((r) => termShape(r.term) !== "square"));
+  const effects = exactly(worst(reach.filter((r) => termShape(r.term) !== "square")), request, (counted) =>
+    countedPower(
+      study,
+      model,
+      terms.filter((t) => termShape(t) !== "square"),
+      counted,
+      points.settings.length,
+    ),
+  );
   return {
     id: planSummaryId(options),
     label,
@@ -128,6 +140,23 @@ export function summarisePlan(
     regular,
     onFrontier: false,
   };
+}
+
+/**
+ * Of a share or a count the change that is seen is worked out by what would be counted, in place of the error that it
+ * has at its base; how far the term reaches is set so that its power goes through it.
+ */
+function exactly(
+  found: { ratio: number; reach: TermReach } | null,
+  { counted, power, alpha }: PlanRequest,
+  of: (counted: CountedPlan) => CountedPower,
+): { ratio: number; reach: TermReach } | null {
+  if (!found || !counted) return found;
+  const noise = noiseAt(counted);
+  const change = of(counted).detectable(power, alpha, { replicates: 1, of: counted.of });
+  if (change === null) return null;
+  const ratio = change / noise;
+  return { ratio, reach: { ...found.reach, unit: found.reach.unit * (found.ratio / ratio) ** 2 } };
 }
 
 /** The same options name the same plan: family, base trials, copies and centre points, then what else was asked. */

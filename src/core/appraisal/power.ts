@@ -22,7 +22,7 @@ export interface TermReach {
  * The least favourable coefficient patterns of a term for an effect Δ = 1: one level pair per category, others
  * midway.
  */
-function patterns(study: Study, term: Term): number[][] {
+export function patterns(study: Study, term: Term): number[][] {
   if (termShape(term) === "square") return [[1]];
   const factors = term.map((id) => study.factors.find((f) => f.id === id)).filter((f): f is Factor => f !== undefined);
   let all: number[][] = [[0.5]];

@@ -3,7 +3,7 @@ import { type Matrix, zeros } from "../numerics/least-squares";
 import type { Column, CovariateRanges } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
 import type { FittedModel, Lot, ModelSummary } from "./fitted";
-import { lotBy } from "./laws/lots";
+import { lotBy } from "./lots";
 import { criticalValues, studentPredictive } from "./predictive";
 
 /** How kept rivals are weighed in an average. */

@@ -182,6 +182,8 @@ export interface CountedModel {
   profile(column: number, confidence: number): [number, number] | null;
   /** Total of several trials of these sizes at a row of the model. */
   lot(row: Float64Array, sizes: readonly number[]): Lot | null;
+  /** Scatter beyond counting of the total of several trials of these sizes. */
+  together(sizes: readonly number[]): number;
   /** Pieces or exposure of a trial that says nothing else. */
   usual: number;
   /** Deviance residuals, over their standard error. */

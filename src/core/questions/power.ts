@@ -1,6 +1,8 @@
 import * as z from "zod";
+import { solveCounted } from "../appraisal/counted-power";
 import { MOST_REPLICATES, type PowerAnswer, reaches, solvePower } from "../appraisal/power";
 import { pointModel, pointsOf } from "../appraisal/terms-info";
+import { responseOf } from "../model/data";
 import { termList } from "../plans/options";
 import { significance } from "../study/coding";
 import { StudyError } from "../study/error";
@@ -14,6 +16,11 @@ export const power = defineQuestion({
   summary: "Solve effect, noise, power or replicates: the one left out; all four without alpha solve alpha",
   input: {
     terms: termList.optional().describe("terms whose worst is judged; main unless said"),
+    response: z
+      .string()
+      .optional()
+      .describe("a share or a count whose power is asked by what would be counted; then no noise is given"),
+    pieces: positive.optional().describe("pieces, or exposure, of a trial of that response; its own unless said"),
     alpha,
     effect: positive.optional().describe("change from low to high"),
     noise: positive.optional().describe("trial-to-trial standard deviation"),
@@ -29,10 +36,15 @@ export const power = defineQuestion({
       replicates: z.number(),
       alpha: z.number(),
       df: z.number(),
+      pieces: z.number().optional(),
       curve: z.array(z.strictObject({ effect: z.number(), power: number })),
     })
     .register(shapes, { id: "Power" }),
   missing(input) {
+    if (input.response !== undefined) {
+      const two = (["effect", "power", "replicates"] as const).filter((k) => input[k] !== undefined).length;
+      return two === 2 && input.noise === undefined ? undefined : { code: "missing.two", values: { given: two } };
+    }
     const given = SOLVED.filter((k) => input[k] !== undefined).length;
     if (given === 3 || (given === 4 && input.alpha === undefined)) return undefined;
     return { code: "missing.three", values: { given } };
@@ -43,6 +55,13 @@ export const power = defineQuestion({
       const points = pointsOf(study);
       if (points.settings.length === 0) throw new StudyError("no-trials.power", {}, ["trials"]);
       const asked = termsOf(study, terms ?? "main");
+      if (rest.response !== undefined) {
+        const about = responseOf(study, rest.response);
+        return solveCounted(study, about, points, asked, {
+          ...defined(rest),
+          alpha: level ?? significance(study),
+        });
+      }
       const question = defined(rest);
       const all = SOLVED.every((k) => question[k] !== undefined);
       const model = pointModel(study, points, asked);

@@ -3,6 +3,7 @@ import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from
 import { allExact } from "../model/exact";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
+import { expectedNoise } from "../study/measured";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
 import type { Asked } from "../words/english/readings";
@@ -94,10 +95,10 @@ export function planReadings(
       weight: 80,
     });
   const first =
-    study.responses.find((r) => r.id === judgedBy && r.noise !== undefined && r.smallest !== undefined) ??
-    study.responses.find((r) => r.noise !== undefined && r.smallest !== undefined);
-  if (first?.noise !== undefined && first.smallest !== undefined) {
-    const noise = first.noise;
+    study.responses.find((r) => r.id === judgedBy && expectedNoise(r) !== undefined && r.smallest !== undefined) ??
+    study.responses.find((r) => expectedNoise(r) !== undefined && r.smallest !== undefined);
+  const noise = first && expectedNoise(first);
+  if (noise !== undefined && first?.smallest !== undefined) {
     const wanted = first.smallest / noise;
     // Enough means enough for all that is asked, where any plan tells it all.
     const sharp = (able.length > 0 ? able : summaries)

@@ -3,6 +3,7 @@ import { makePlan } from "../plans/make-plan";
 import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { hardestResponse } from "../study/judged";
+import { expectedNoise } from "../study/measured";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { type Reading, ranked } from "./reading";
@@ -58,7 +59,7 @@ export function questionReadings(study: Study): Reading[] {
       weight: 70,
     });
   const unsaid = measuredResponses(study).filter(
-    (r) => r.goal.aim !== "watch" && (r.noise === undefined || r.smallest === undefined),
+    (r) => r.goal.aim !== "watch" && (expectedNoise(r) === undefined || r.smallest === undefined),
   );
   if (unsaid.length > 0)
     out.push({
@@ -70,8 +71,9 @@ export function questionReadings(study: Study): Reading[] {
       weight: 60,
     });
   for (const r of study.responses) {
-    if (r.noise === undefined || r.smallest === undefined) continue;
-    const ratio = r.smallest / r.noise;
+    const noise = expectedNoise(r);
+    if (noise === undefined || r.smallest === undefined) continue;
+    const ratio = r.smallest / noise;
     if (ratio < 1)
       out.push({
         id: `small-change-${r.id}`,
@@ -136,12 +138,13 @@ export function questionReadings(study: Study): Reading[] {
       weight: 45,
     });
   const sharp = hardestResponse(study);
-  if (sharp?.noise !== undefined && sharp.smallest !== undefined && unsaid.length === 0)
+  const least = sharp && expectedNoise(sharp);
+  if (sharp?.smallest !== undefined && least !== undefined && unsaid.length === 0)
     out.push({
       id: "hardest",
       kind: "finding",
       code: "hardest",
-      values: { response: sharp.name, ratio: sharp.smallest / sharp.noise },
+      values: { response: sharp.name, ratio: sharp.smallest / least },
       evidence: "responses",
       weight: 20,
       about: sharp.id,

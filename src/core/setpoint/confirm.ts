@@ -233,7 +233,7 @@ function countedVerdict(
     row,
     results.map((c) => c.of),
   );
-  const figures = countedFigures(results, counted ?? { kind: "share", extra: 0 }, confidence);
+  const figures = countedFigures(results, counted ?? { kind: "share", together: () => 0 }, confidence);
   const mean = figures.events / figures.of;
   const interval = lot?.interval(1 - alpha) ?? null;
   const { low, high } = limitsOf(about.goal);

@@ -1,5 +1,4 @@
 import type { CountedModel } from "../model/fitted";
-import { countedKind } from "../model/laws/counting";
 import { exactRateInterval, exactShareInterval } from "../numerics/counts";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { seededRandom } from "../numerics/random";
@@ -93,14 +92,13 @@ export interface CountedFigures {
 /** Events of some trials together, with the interval of the share or rate behind them. */
 export function countedFigures(
   results: readonly CountedResult[],
-  counted: Pick<CountedModel, "kind" | "extra">,
+  counted: Pick<CountedModel, "kind" | "together">,
   confidence: number,
 ): CountedFigures {
   const sizes = results.map((r) => r.of);
   const events = results.reduce((t, r) => t + r.events, 0);
   const of = sizes.reduce((t, v) => t + v, 0);
-  const law = countedKind(counted.kind);
-  const beyond = law.together(sizes, counted.extra);
+  const beyond = counted.together(sizes);
   if (counted.kind === "share") {
     const left = of / (1 + (of - 1) * beyond);
     return { events, of, interval: exactShareInterval((events / of) * left, left, confidence) };

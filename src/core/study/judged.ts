@@ -1,11 +1,12 @@
+import { expectedNoise } from "./measured";
 import type { Response, Study } from "./schema";
 
 /** Responses that plans can be judged by: those whose noise is stated. */
 export const judgedResponses = (study: Pick<Study, "responses">): Response[] =>
-  study.responses.filter((r) => r.noise !== undefined);
+  study.responses.filter((r) => expectedNoise(r) !== undefined);
 
 /** Smallest change worth finding over the noise; without end where none is stated. */
-const reach = (r: Response): number => (r.smallest ?? Number.POSITIVE_INFINITY) / (r.noise ?? 1);
+const reach = (r: Response): number => (r.smallest ?? Number.POSITIVE_INFINITY) / (expectedNoise(r) ?? 1);
 
 /**
  * The response that is hardest to see, whose smallest change worth finding is smallest against its noise: plans are

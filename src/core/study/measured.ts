@@ -90,3 +90,38 @@ export function faultOfResult(
 /** A result as it is kept: with the pieces or the exposure that it was counted on, which may change for later trials. */
 export const asKept = (about: Pick<Response, "measured" | "of">, result: Result): Result =>
   isCounted(about) ? (countedResult(result, about) ?? result) : result;
+
+/** How a counted response is expected to behave, for planning. */
+export interface CountedPlan {
+  kind: "share" | "count";
+  /** Pieces, or exposure, of a trial. */
+  of: number;
+  /** Share or rate with every factor in its middle. */
+  base: number;
+  /** Variance between trials over that of counting, at that many pieces; 1 where pieces are independent. */
+  excess: number;
+  /** Pieces are taken for independent: tests are by chi-squared, whatever the number of trials. */
+  counting: boolean;
+}
+
+/** How a response says that it will be counted; undefined where it says too little. */
+export function countedPlanOf(response: Response): CountedPlan | undefined {
+  const { measured, of, base, excess, scatter } = response;
+  if (!isCounted(response) || of === undefined || base === undefined) return undefined;
+  const counting = scatter === "counting";
+  return { kind: measured === "share" ? "share" : "count", of, base, excess: counting ? 1 : (excess ?? 1), counting };
+}
+
+/**
+ * Standard deviation of what one trial says of a response, as planned for: as stated; of a share or a count that of
+ * counting at the base, with what trials scatter beyond it. Undefined where nothing is stated.
+ */
+export function expectedNoise(response: Response): number | undefined {
+  if (!isCounted(response)) return response.noise;
+  const plan = countedPlanOf(response);
+  return plan && noiseAt(plan);
+}
+
+/** Standard deviation of the share or rate of one trial at the base. */
+export const noiseAt = ({ kind, base, of, excess }: CountedPlan): number =>
+  Math.sqrt((excess * base * (kind === "share" ? 1 - base : 1)) / of);

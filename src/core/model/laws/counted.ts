@@ -33,11 +33,11 @@ import {
   type ResidualKind,
   type TermTest,
 } from "../fitted";
+import { lotOf } from "../lots";
 import { criticalValues } from "../predictive";
 import { type Counted, quantilePlace, rootDown } from "./counting";
 import type { LawInput } from "./law";
 import { type Counting, type Maximum, partsOf, Surface } from "./likelihood";
-import { lotOf } from "./lots";
 
 /** Events of trials of one size scatter by a dispersion; of different sizes by weights. */
 export const sameSize = ({ of }: CountedData): boolean => of.every((n) => n === of[0]);
@@ -702,6 +702,7 @@ function modelOf(s: Solved, id: string): FittedModel {
       profile: (column, confidence) =>
         known ? profileOf(surface, fit.best, s.inverse, column, risesTo(s, confidence)) : null,
       lot,
+      together: (sizes) => counted.together(sizes, extra),
       usual: data.usual,
       deviances: Array.from(errors.deviance, (d, i) => {
         const h = solution.leverage[i];

@@ -135,8 +135,6 @@ export const counts: Counted = {
   stable: (y) => Math.sqrt(y) + Math.sqrt(y + 1),
 };
 
-export const countedKind = (kind: Kind): Counted => (kind === "share" ? shares : counts);
-
 /** Where a function that falls from a value above 0 comes to 0; 0 where it starts at or below. */
 export function rootDown(f: (x: number) => number, most = 1e6, start = 0.01): number {
   if (!(f(0) > 0)) return 0;

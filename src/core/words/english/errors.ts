@@ -274,6 +274,8 @@ export const errors = {
   "missing.setting": (v: { place: string; factor: string; id: string }) =>
     `${v.place} has no setting for ${v.factor} (${v.id}).`,
   "missing.stray": (v: { option: string; kind: string }) => `“${v.option}” is not an option of ${v.kind}.`,
+  "missing.two": (v: { given: number }) =>
+    `Give two of effect, power and replicates with a response that is counted, and no noise; ${written(v.given)} of the three ${v.given === 1 ? "is" : "are"} given.`,
   "missing.three": (v: { given: number }) =>
     `Give three of effect, noise, power and replicates (or all four without alpha); ${written(v.given)} were given.`,
   "missing.trials": (v: { family: string; generators: boolean }) =>
@@ -285,6 +287,10 @@ export const errors = {
   "no-centre.region": (_: object) => "The region excludes the centre; ask for no centre points.",
   "no-centre.two-values": (v: { factor: string }) =>
     `Centre points need a middle for every numeric factor; ${v.factor} has only two values. Ask for replicates instead.`,
+  "no-base": (v: { response: string; counted: boolean }) =>
+    v.counted
+      ? `${v.response}: power needs the share or rate expected with every factor in its middle (“base”) and the usual pieces or exposure of a trial (“of”); state both.`
+      : `${v.response} is a measured value; give its effect and its noise in place of its name.`,
   "no-confirmation": (_: object) =>
     "This study has no confirmation trials; plan some first (a next wave of the kind confirm).",
   "no-corners": (_: object) => "No wave of at least four corner trials is there to turn; plan a two-level wave first.",

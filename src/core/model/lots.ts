@@ -1,5 +1,5 @@
-import { type CountLaw, central, mixture, within } from "../../numerics/counts";
-import type { Lot } from "../fitted";
+import { type CountLaw, central, mixture, within } from "../numerics/counts";
+import type { Lot } from "./fitted";
 
 /** Laws of a total of this size that are equally likely, as one. */
 export function lotOf(laws: readonly CountLaw[], of: number): Lot {

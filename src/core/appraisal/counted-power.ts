@@ -1,0 +1,152 @@
+import { edgeChange, excessAt, exemplaryDeviance, halfChange } from "../model/exemplary";
+import { fQuantile, noncentralFCdf } from "../numerics/distributions";
+import { block, inverseForm, pickColumns } from "../numerics/least-squares";
+import { StudyError } from "../study/error";
+import { type CountedPlan, countedPlanOf, isCounted, noiseAt } from "../study/measured";
+import type { Response, Study, Term } from "../study/schema";
+import { termKey, termShape } from "../terms/term";
+import { MOST_REPLICATES, type PowerAnswer, patterns } from "./power";
+import { type PointModel, type Points, pointModel } from "./terms-info";
+
+/** How much of each kind a plan brings. */
+export interface Effort {
+  /** Copies of all trials. */
+  replicates: number;
+  /** Pieces, or exposure, of a trial. */
+  of: number;
+}
+
+/** Power of a plan for a share or a count, term by term. */
+export interface CountedPower {
+  terms: { term: Term; df: number }[];
+  /** Of the term that is hardest to see; null without degrees of freedom for error. */
+  powerAt(change: number, alpha: number, effort: Effort): number | null;
+  /** Smallest change, from low to high, that is seen with this power; null where none is. */
+  detectable(power: number, alpha: number, effort: Effort): number | null;
+}
+
+/** Degrees of freedom at which F is chi-squared, for people. */
+const MANY = 1e5;
+
+/** Terms looked at exactly: those that are hardest to see by the information at the base. */
+const HARDEST = 2;
+
+/**
+ * Power for a share or a count from a base and a smallest change (Self, Mauritsen & Ohara 1992): noncentral F on
+ * (q, n − p), with the likelihood ratio of exemplary data over the dispersion as its noncentrality. Pieces of a trial
+ * bring in proportion, less what trials scatter beyond counting.
+ *
+ * @param model of the points that are judged, with the columns that can be estimated
+ * @param n points of one copy
+ */
+export function countedPower(
+  study: Study,
+  model: PointModel,
+  terms: readonly Term[],
+  plan: CountedPlan,
+  n: number,
+): CountedPower {
+  const x = pickColumns(model.matrix, model.rank.kept);
+  const asked = terms.flatMap((term) => {
+    const columns = model.kept.flatMap((c, j) => (c.key === termKey(term) ? [j] : []));
+    if (columns.length < model.columns.filter((c) => c.key === termKey(term)).length) return [];
+    const sub = block(model.inverse, columns);
+    const found = patterns(study, term)
+      .map((b) => ({ b, unit: inverseForm(sub, b) }))
+      .reduce((a, c) => (c.unit < a.unit ? c : a));
+    return [{ term, columns, df: columns.length, square: termShape(term) === "square", ...found }];
+  });
+  const worst = [...asked].sort((a, b) => a.unit / a.df - b.unit / b.df).slice(0, HARDEST);
+  const p = x.cols;
+  // Deviances go with pieces and copies alone: one fit for each term and change.
+  const known = new Map<string, number>();
+  const deviance = (t: (typeof asked)[number], change: number): number => {
+    const key = `${termKey(t.term)}|${change}`;
+    const before = known.get(key);
+    if (before !== undefined) return before;
+    // Patterns are made for a change of one: half of it on either side, or the whole from centre to edge.
+    const half = halfChange(plan, change);
+    const effects = t.square ? [edgeChange(plan, change)] : t.b.map((v) => 2 * v * half);
+    const made = exemplaryDeviance(plan, x, t.columns, effects);
+    known.set(key, made);
+    return made;
+  };
+  const most = plan.kind === "share" ? 0.999 : 1e3 * plan.base;
+  const powerOf = (t: (typeof asked)[number], change: number, alpha: number, { replicates, of }: Effort): number => {
+    const df = plan.counting ? MANY : replicates * n - p;
+    const lambda = (replicates * of * deviance(t, change)) / excessAt(plan, of);
+    return 1 - noncentralFCdf(fQuantile(1 - alpha, t.df, df), t.df, df, lambda);
+  };
+  const powerAt = (change: number, alpha: number, effort: Effort): number | null =>
+    (!plan.counting && effort.replicates * n - p < 1) || worst.length === 0
+      ? null
+      : Math.min(...worst.map((t) => powerOf(t, Math.min(change, most), alpha, effort)));
+  return {
+    terms: asked.map(({ term, df }) => ({ term, df })),
+    powerAt,
+    detectable(power, alpha, effort) {
+      if (powerAt(most, alpha, effort) === null || (powerAt(most, alpha, effort) ?? 0) < power) return null;
+      // On its logarithm: changes may be small.
+      let low = Math.log(plan.base * 1e-4);
+      let high = Math.log(most);
+      for (let i = 0; i < 24; i++) {
+        const middle = (low + high) / 2;
+        if ((powerAt(Math.exp(middle), alpha, effort) ?? 0) < power) low = middle;
+        else high = middle;
+      }
+      return Math.exp((low + high) / 2);
+    },
+  };
+}
+
+/**
+ * Solves the one left out of change, power and copies for a share or a count.
+ * @throws StudyError `no-base`, `too-many-replicates`, `no-error-df`
+ */
+export function solveCounted(
+  study: Study,
+  response: Response,
+  points: Points,
+  terms: readonly Term[],
+  { effect, power, replicates, pieces, alpha }: CountedQuestion,
+): PowerAnswer & { pieces: number } {
+  const plan = countedPlanOf(response);
+  if (!plan) throw new StudyError("no-base", { response: response.name, counted: isCounted(response) }, ["response"]);
+  const model = pointModel(study, points, terms);
+  const n = points.settings.length;
+  const judged = countedPower(study, model, terms, plan, n);
+  const of = pieces ?? plan.of;
+  const at = (change: number, copies: number): number | null =>
+    judged.powerAt(change, alpha, { replicates: copies, of });
+  const solved = effect === undefined ? "effect" : power === undefined ? "power" : "replicates";
+  let copies = replicates ?? 1;
+  if (solved === "replicates")
+    while ((at(effect as number, copies) ?? 0) < (power as number))
+      if (++copies > MOST_REPLICATES)
+        throw new StudyError("too-many-replicates", { most: MOST_REPLICATES }, ["effect"]);
+  const change = effect ?? judged.detectable(power as number, alpha, { replicates: copies, of });
+  if (change === null) throw new StudyError("no-error-df", {}, ["replicates"]);
+  return {
+    solved,
+    effect: change,
+    noise: noiseAt({ ...plan, of, excess: excessAt(plan, of) }),
+    power: solved === "effect" ? (power as number) : at(change, copies),
+    replicates: copies,
+    alpha,
+    df: copies * n - model.rank.rank,
+    pieces: of,
+    curve: Array.from({ length: 41 }, (_, i) => ({
+      effect: (2 * change * i) / 40,
+      power: i === 0 ? alpha : at((2 * change * i) / 40, copies),
+    })),
+  };
+}
+
+/** Two of change, power and copies; pieces of a trial where they are not the response's own. */
+export interface CountedQuestion {
+  effect?: number;
+  power?: number;
+  replicates?: number;
+  pieces?: number;
+  alpha: number;
+}

@@ -29,6 +29,7 @@ export { parseJson } from "./formats/json";
 export { MOST_SHEET_BYTES } from "./formats/limits";
 export {
   freshId,
+  goalExample,
   goalText,
   type RangeWords,
   rangeText,
@@ -37,6 +38,7 @@ export {
   readGoal,
   readRange,
   readRegion,
+  readShare,
   readSpan,
 } from "./formats/phrases";
 export { readResultCell } from "./formats/result-cell";
@@ -158,7 +160,18 @@ export {
 } from "./study/edit";
 export { StudyError } from "./study/error";
 export { hardestResponse, judgedResponses } from "./study/judged";
-export { countedResult, isCounted, measuredValues, resultValue } from "./study/measured";
+export {
+  asKept,
+  type CountedFault,
+  type CountedPlan,
+  countedPlanOf,
+  countedResult,
+  expectedNoise,
+  isCounted,
+  measuredValues,
+  resultValue,
+  valueUnit,
+} from "./study/measured";
 export { Memo } from "./study/memo";
 export { allowed, doubtful, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";
@@ -220,6 +233,7 @@ export {
   whyOf,
   workbookOf,
 } from "./words/answers";
+export { countedFaultText } from "./words/english/counted";
 export { standingText, whoText } from "./words/english/history";
 export { chanceText } from "./words/english/parts";
 export type { ActionId } from "./words/english/readings";

@@ -1,6 +1,7 @@
 import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { Factor, Settings, Study, Trial, Wave } from "../study/schema";
+import { asKept, isCounted } from "../study/measured";
+import type { Factor, Result, Settings, Study, Trial, Wave } from "../study/schema";
 import { rowOf } from "../words/answers";
 import type { RowValues } from "../words/english/typed";
 import type { Said } from "../words/said";
@@ -12,6 +13,7 @@ import {
   type UntakenColumn,
   untakenOf,
 } from "./columns";
+import { readResponseCell } from "./counted-cell";
 import { readNumber, readSheet } from "./csv";
 import { placed, readResultCell } from "./result-cell";
 
@@ -74,6 +76,7 @@ export function waveFromRows(
       study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
     );
     const results = new Map<string, (number | null)[]>();
+    const counted = new Map<string, Result>();
     const covariates: Record<string, number> = {};
     let note = "";
     let bad: Said<RowValues> | undefined;
@@ -89,6 +92,15 @@ export function waveFromRows(
         if (v === undefined) bad ??= { code: "row-no-number", values: { row, text: cell } };
         else if (v !== null) covariates[use.id] = v;
       } else if (use.to === "result") {
+        const about = study.responses.find((r) => r.id === use.id);
+        if (about && isCounted(about)) {
+          const on = cells[uses.findIndex((u) => u.to === "of" && u.id === about.id)] ?? "";
+          const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
+          if (!read.ok)
+            bad ??= { code: "row-counted", values: { row, column: about.name, fault: { ...read.fault, text: cell } } };
+          else if (read.value !== null) counted.set(about.id, asKept(about, read.value));
+          return;
+        }
         const read = readResultCell(cell, decimal);
         if (!read.ok)
           bad ??= { code: read.why === "either" ? "row-either" : "row-no-number", values: { row, text: cell } };
@@ -103,6 +115,7 @@ export function waveFromRows(
       const values = Array.from(list, (v) => v ?? null);
       return values.every((v) => v === null) ? [] : [[id, values.length === 1 ? values[0] : values]];
     });
+    measured.push(...counted);
     trials.push({
       id: fresh("t", study.trials.length + 1 + trials.length),
       wave: wave.id,
@@ -124,7 +137,7 @@ export function waveFromRows(
   return {
     wave,
     trials,
-    untaken: untakenOf(rows, uses, ["setting", "result", "covariate", "note"]),
+    untaken: untakenOf(rows, uses, ["setting", "result", "of", "covariate", "note"]),
     problems,
     withResults: trials.filter((t) => t.state === "done").length,
   };

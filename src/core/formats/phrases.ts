@@ -1,5 +1,5 @@
 import { isNumeric } from "../study/coding";
-import type { Factor, Forbidden, Goal, Limit, Study } from "../study/schema";
+import type { Factor, Forbidden, Goal, Limit, Response, Study } from "../study/schema";
 import { typingOf } from "../words/answers";
 import type { TypingValues } from "../words/english/typed";
 import type { Said } from "../words/said";
@@ -74,12 +74,19 @@ export function readAim(text: string): Read<Goal["aim"]> {
 }
 
 /** Goal limits: two numbers in either order, and a target for hit and within ("0.35 to 0.6 aim 0.45"). */
-export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Goal> {
+export function readGoal(
+  aim: Goal["aim"],
+  text: string,
+  before?: Goal,
+  about: Pick<Response, "measured"> = {},
+): Read<Goal> {
+  const share = about.measured === "share";
+  const read = share ? readShare : readNumber;
   if (aim === "watch") return { ok: true, value: { aim: "watch" } };
-  const example = aim === "raise" ? "58 to 66" : aim === "lower" ? "24 to 14" : "0.35 to 0.6 aim 0.45";
+  const example = goalExample(aim, about);
   const [limits, target] = text.split(/aim|target|@/i);
   const span = SPAN.exec(limits);
-  const ends = span ? [readNumber(span[1]), readNumber(span[2])] : [];
+  const ends = span ? [read(span[1]), read(span[2])] : [];
   if (!span || ends.some((v) => typeof v !== "number")) return no("no-limits", { text, example });
   const [a, b] = ends as [number, number];
   if (a === b) return no("limits-alike", { limit: a, example });
@@ -90,7 +97,7 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
     const weight = kept && "weight" in kept ? kept.weight : undefined;
     return { ok: true, value: { aim, low, high, ...(weight === undefined ? {} : { weight }) } };
   }
-  const t = target === undefined ? undefined : readNumber(target);
+  const t = target === undefined ? undefined : read(target);
   if (target !== undefined && typeof t !== "number") return no("aim-no-number", { text: target.trim(), example });
   if (typeof t === "number" && (t < low || t > high)) return no("aim-outside", { aim: t, low, high });
   const weights = {
@@ -99,6 +106,21 @@ export function readGoal(aim: Goal["aim"], text: string, before?: Goal): Read<Go
   };
   if (aim === "hit") return { ok: true, value: { aim, low, high, target: t ?? (low + high) / 2, ...weights } };
   return { ok: true, value: { aim, low, high, ...(t === null || t === undefined ? {} : { target: t }), ...weights } };
+}
+
+/** Limits as they may be typed. */
+export function goalExample(aim: Goal["aim"], { measured }: Pick<Response, "measured"> = {}): string {
+  const share = measured === "share";
+  if (aim === "raise") return share ? "0.90 to 0.98" : "58 to 66";
+  if (aim === "lower") return share ? "5 % to 1 %" : "24 to 14";
+  return share ? "0.4 to 0.6 aim 0.5" : "0.35 to 0.6 aim 0.45";
+}
+
+/** A share: “2 %” and “0.02” are the same. Undefined where it is none; null where nothing stands. */
+export function readShare(text: string): number | null | undefined {
+  const percent = /^(.*?)\s*%$/.exec(text.trim());
+  const value = readNumber(percent ? percent[1] : text);
+  return percent && typeof value === "number" ? Number((value / 100).toPrecision(12)) : value;
 }
 
 /** A goal's limits as they are typed, worst first for raise and lower. */

@@ -1,4 +1,5 @@
 import { significance } from "../study/coding";
+import { valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import type { Path } from "../surface/ascent";
 import type { Predictor } from "../surface/predict";
@@ -32,7 +33,7 @@ export function climbReading(
   const ratio = noisy ? gain / s : Number.POSITIVE_INFINITY;
   const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(fit);
   const squares = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
-  const unit = about?.unit ?? "";
+  const unit = about ? valueUnit(about) : "";
   const values: Climb = {
     response: name,
     gain: { value: gain, error: s, unit },

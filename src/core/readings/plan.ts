@@ -3,7 +3,7 @@ import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from
 import { allExact } from "../model/exact";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
-import { expectedNoise } from "../study/measured";
+import { expectedNoise, valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
 import type { Asked } from "../words/english/readings";
@@ -112,7 +112,7 @@ export function planReadings(
         values: {
           noise,
           smallest: first.smallest,
-          unit: first.unit ?? "",
+          unit: valueUnit(first),
           response: first.name,
           trials: sharp.n,
           plan: sharp.label,
@@ -133,7 +133,7 @@ export function planReadings(
           values: {
             budget: request.budget,
             smallest: first.smallest,
-            unit: first.unit ?? "",
+            unit: valueUnit(first),
             response: first.name,
             power: request.power,
             sharpest: (best.ratio as number) * noise,

@@ -3,7 +3,7 @@ import { makePlan } from "../plans/make-plan";
 import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { hardestResponse } from "../study/judged";
-import { expectedNoise } from "../study/measured";
+import { expectedNoise, valueUnit } from "../study/measured";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { type Reading, ranked } from "./reading";
@@ -83,7 +83,7 @@ export function questionReadings(study: Study): Reading[] {
         values: {
           response: r.name,
           smallest: r.smallest,
-          unit: r.unit ?? "",
+          unit: valueUnit(r),
           ratio,
           trials: Math.ceil(4 * (2.8 / ratio) ** 2),
         },

@@ -4,6 +4,7 @@ import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import type { SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
+import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 import { FEW_DF, type Reading, ranked } from "./reading";
@@ -117,7 +118,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       .map((r) => {
         const { mean } = top.responses[r.id];
         const { low, high } = limitsOf(r.goal);
-        return { response: r.name, mean, limit: mean < low ? low : high, unit: r.unit ?? "" };
+        return { response: r.name, mean, limit: mean < low ? low : high, unit: valueUnit(r) };
       });
     const met = problem.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
     out.push({
@@ -273,7 +274,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
               interval: p.meanInterval,
               error,
               decimals: r.decimals ?? null,
-              unit: r.unit ?? "",
+              unit: valueUnit(r),
             },
           ];
         });

@@ -6,7 +6,7 @@ import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { waiting } from "../rigs";
 import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
-import { resultValue } from "../study/measured";
+import { resultValue, valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { predictor } from "../surface/predict";
@@ -116,7 +116,7 @@ function surprises(study: Study): Reading[] {
           off: value - expected.mean,
           interval: [low, high],
           error: fit.summary.s,
-          unit: r.unit ?? "",
+          unit: valueUnit(r),
         },
         evidence: "strip",
         weight: 75,
@@ -147,7 +147,7 @@ function drift(study: Study): Reading[] {
         id: `drift-${r.id}`,
         kind: "caution",
         code: "drift",
-        values: { response: r.name, slope: slope.coefficient, unit: r.unit ?? "", p: slope.p },
+        values: { response: r.name, slope: slope.coefficient, unit: valueUnit(r), p: slope.p },
         evidence: "strip",
         weight: 70,
         about: r.id,
@@ -203,7 +203,7 @@ function centreDrift(study: Study): Reading[] {
         id: `centre-drift-${r.id}`,
         kind: "caution",
         code: "centre-drift",
-        values: { response: r.name, centres: CENTRES, each: change / (CENTRES - 1), unit: r.unit ?? "" },
+        values: { response: r.name, centres: CENTRES, each: change / (CENTRES - 1), unit: valueUnit(r) },
         evidence: "strip",
         weight: 85,
         about: r.id,

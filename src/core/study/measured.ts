@@ -4,6 +4,10 @@ import type { Response, Result } from "./schema";
 export const isCounted = (about: Pick<Response, "measured">): boolean =>
   about.measured === "share" || about.measured === "count";
 
+/** Unit of a response's values for people: a share has none of its own, a count is a rate per unit of its exposure. */
+export const valueUnit = ({ measured, unit }: Pick<Response, "measured" | "unit">): string =>
+  measured === "share" ? "share" : measured === "count" ? `per ${unit || "unit"}` : (unit ?? "");
+
 /** Events, and the pieces or the exposure that they were counted on. */
 export interface CountedResult {
   events: number;

@@ -688,6 +688,7 @@ export const rowsAt = (n: number): RowValues => ({
   "cell-no-setting": { row: n, text: LONG, factor: LONG },
   "cell-no-number": { row: n, text: LONG },
   "cell-counted": { row: n, column: LONG, fault: countedFault(n, n > 1) },
+  "row-counted": { row: n, column: LONG, fault: countedFault(n, n > 1) },
   "line-counted": { row: n, column: LONG, fault: countedFault(n, n > 1) },
   "cell-no-value": { row: n, text: LONG, column: LONG },
   "line-no-trial": { row: n },

@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import {
   doubtOf,
   doubtText,
+  isCounted,
   measuredResponses,
   type Response,
   type Result,
@@ -14,6 +15,7 @@ import {
 } from "@/core";
 import css from "./bench.module.css";
 import { Keypad, pressed, useInputMode } from "./keypad";
+import { Tally } from "./tally";
 
 /** One reading as it was typed. “600 610” may be one number or two, and is not guessed at. */
 function oneReading(name: string, text: string): { value?: number | null; sentence?: string } {
@@ -26,8 +28,7 @@ function oneReading(name: string, text: string): { value?: number | null; senten
   return { sentence };
 }
 
-const listOf = (r: Result | undefined): (number | null)[] =>
-  r === undefined || r === null ? [] : Array.isArray(r) ? r : [r];
+const listOf = (r: Result | undefined): (number | null)[] => (Array.isArray(r) ? r : typeof r === "number" ? [r] : []);
 /** One value stands as itself, several as a list; empty places at the end are none. */
 const resultOf = (list: readonly (number | null)[]): Result => {
   const kept = [...list];
@@ -170,7 +171,8 @@ export function ResultsPanel({
   /** Readings asked for beyond those that other trials have. */
   const [extra, setExtra] = useState<Readonly<Record<string, number>>>({});
   const fields = useRef(new Map<string, HTMLInputElement>());
-  const responses = measuredResponses(study);
+  const shown = measuredResponses(study);
+  const responses = shown.filter((r) => !isCounted(r));
   const many = (r: Response): boolean => listOf(trial.results[r.id]).length > MOST_FIELDS;
   const cells = responses.flatMap((r) =>
     Array.from({ length: many(r) ? 0 : readingsOf(study, r.id) + (extra[r.id] ?? 0) }, (_, at) => ({ r, at })),
@@ -229,7 +231,8 @@ export function ResultsPanel({
   const typing = draft && cells.find((c) => keyOf(c.r, c.at) === draft.cell);
   return (
     <div className={css.results}>
-      {responses.map((r) => {
+      {shown.map((r) => {
+        if (isCounted(r)) return <Tally key={r.id} response={r} trial={trial} enter={enter} goTo={goTo} />;
         const list = listOf(trial.results[r.id]);
         const count = cells.filter((c) => c.r.id === r.id).length;
         return (

@@ -1,6 +1,16 @@
 "use client";
 import { useState } from "react";
-import { alphabetOf, inModelOrder, type Study, significance, type Term, termKey, termLetters, termName } from "@/core";
+import {
+  alphabetOf,
+  inModelOrder,
+  type Study,
+  significance,
+  type Term,
+  termKey,
+  termLetters,
+  termName,
+  valueUnit,
+} from "@/core";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";
@@ -103,7 +113,7 @@ export function AllResponses({
                 if (!rung?.inModel) return <td key={r.id}>·</td>;
                 const share = Math.abs(rung.size ?? 0) / most;
                 return (
-                  <td key={r.id} title={`${r.name}: ${rung.size} ${r.unit ?? ""}, ${pShort(rung.p)}`}>
+                  <td key={r.id} title={`${r.name}: ${rung.size} ${valueUnit(r)}, ${pShort(rung.p)}`}>
                     <svg width="72" height="12" aria-hidden="true">
                       <rect
                         x={(rung.size ?? 0) < 0 ? 36 - 34 * share : 36}

@@ -15,6 +15,7 @@ import {
   type Response,
   type Study,
   significance,
+  valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
@@ -112,7 +113,7 @@ export function usePlanning(): Planning {
     judged,
     judgeBy,
     noise,
-    unit: response ? (response.unit ?? "") : "σ",
+    unit: response ? valueUnit(response) : "σ",
     search,
     own,
     summaries,

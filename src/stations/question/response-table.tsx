@@ -1,14 +1,28 @@
 "use client";
 import { Button } from "antd";
 import { Fragment, useRef, useState } from "react";
-import { edit, type Goal, goalText, type Response, readGoal, readNumber } from "@/core";
+import {
+  edit,
+  expectedNoise,
+  type Goal,
+  goalExample,
+  goalText,
+  isCounted,
+  type Response,
+  readGoal,
+  readNumber,
+  readShare,
+  valueUnit,
+} from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid } from "@/ui/parts/draft";
+import { figure } from "@/ui/parts/format";
 import { Dropdown } from "@/ui/parts/overlays";
 import { Pick, PickCell } from "@/ui/parts/pick";
 import { ShareField } from "@/ui/parts/share-field";
 import { addResponse, moveRow, pasteResponses, removeResponse } from "./actions";
+import { CountedFields } from "./counted-fields";
 import css from "./question.module.css";
 import { useTroubles } from "./use-troubles";
 
@@ -128,7 +142,7 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
             }}
           />
         </label>
-        {!response.spread && (
+        {!response.spread && !isCounted(response) && (
           <label>
             several values are
             <Pick
@@ -148,7 +162,29 @@ function Opened({ response, tell }: { response: Response; tell(name: string, s: 
           </label>
         )}
       </div>
+      {!response.spread && <CountedFields response={response} tell={tell} />}
     </div>
+  );
+}
+
+/** What one trial of a share or a count says about itself, worked out from its base; or that a base is wanted. */
+function CountedNoise({ response, open }: { response: Response; open(): void }) {
+  const noise = expectedNoise(response);
+  return (
+    <Button
+      type="text"
+      size="small"
+      className={css.worked}
+      aria-label={`${response.name}: noise from counting`}
+      title={
+        noise === undefined
+          ? "Say how many pieces a trial has and what share to expect; the noise follows"
+          : "Worked out: what counting gives at the share or rate expected"
+      }
+      onClick={open}
+    >
+      {noise === undefined ? "counted" : figure(noise, 2)}
+    </Button>
   );
 }
 
@@ -162,6 +198,9 @@ export function ResponseTable() {
   const [asked, setAsked] = useState<Record<string, Goal["aim"]>>({});
   const [fresh, setFresh] = useState(0);
   const table = useRef<HTMLTableElement>(null);
+  /** A change of a share is typed as one: 2 % is 0.02. */
+  const read = (r: Response, t: string): number | null | undefined =>
+    r.measured === "share" ? (readShare(t) ?? readNumber(t)) : readNumber(t);
   const known = (r: Response, key: "noise" | "smallest", label: string, row: number, col: number) => (
     <DraftField
       name={`${r.id}:${key}`}
@@ -174,14 +213,14 @@ export function ResponseTable() {
       col={col}
       onTrouble={tell}
       check={(t) =>
-        typeof readNumber(t) === "number" || t.trim() === ""
+        typeof read(r, t) === "number" || t.trim() === ""
           ? undefined
-          : `${r.name}: “${t}” is not a number; type ${label} in ${r.unit ?? "the response's units"}.`
+          : `${r.name}: “${t}” is not a number; type ${label} in ${valueUnit(r) || "the response's units"}.`
       }
       take={(t) => {
-        const v = readNumber(t);
+        const v = read(r, t);
         if (v === undefined || (v !== null && v <= 0))
-          return `${r.name}: ${label} “${t}” must be a number above 0${r.unit ? ` in ${r.unit}` : ""}, or empty.`;
+          return `${r.name}: ${label} “${t}” must be a number above 0${valueUnit(r) ? ` in ${valueUnit(r)}` : ""}, or empty.`;
         return commit([edit(study, ["responses", r.id, key], v)], `${label} of ${r.name}`);
       }}
     />
@@ -266,7 +305,7 @@ export function ResponseTable() {
                             ? ({ ok: true, value: { aim: "watch" } } as const)
                             : r.goal.aim === "watch"
                               ? undefined
-                              : readGoal(next, goalText(r.goal), r.goal);
+                              : readGoal(next, goalText(r.goal), r.goal, r);
                         if (read?.ok) {
                           setAsked(({ [r.id]: _gone, ...rest }) => rest);
                           tell(`${r.id}:aim`, undefined);
@@ -275,7 +314,7 @@ export function ResponseTable() {
                           setAsked({ ...asked, [r.id]: next });
                           tell(
                             `${r.id}:aim`,
-                            `${r.name}: type the limits to ${next === "raise" ? "raise it between, like 58 to 66" : next === "lower" ? "lower it between, like 24 to 14" : "keep it in, like 0.35 to 0.6 aim 0.45"}.`,
+                            `${r.name}: type the limits to ${next === "raise" ? "raise it between" : next === "lower" ? "lower it between" : "keep it in"}, like ${goalExample(next, r)}.`,
                           );
                           moveInGrid(cell, 0, 1);
                         }
@@ -293,18 +332,16 @@ export function ResponseTable() {
                         label={`${r.name} limits`}
                         mono
                         value={goalText(r.goal)}
-                        placeholder={
-                          aim === "raise" ? "58 to 66" : aim === "lower" ? "24 to 14" : "0.35 to 0.6 aim 0.45"
-                        }
+                        placeholder={goalExample(aim, r)}
                         row={row}
                         col={3}
                         onTrouble={tell}
                         check={(t) => {
-                          const read = readGoal(aim, t, r.goal);
+                          const read = readGoal(aim, t, r.goal, r);
                           return read.ok || t.length < 3 ? undefined : `${r.name}: ${read.sentence}`;
                         }}
                         take={(t) => {
-                          const read = readGoal(aim, t, r.goal);
+                          const read = readGoal(aim, t, r.goal, r);
                           if (!read.ok) return `${r.name}: ${read.sentence}`;
                           const refused = commit(
                             [edit(study, ["responses", r.id, "goal"], read.value)],
@@ -319,7 +356,13 @@ export function ResponseTable() {
                       />
                     )}
                   </td>
-                  <td>{known(r, "noise", "noise", row, 4)}</td>
+                  <td>
+                    {isCounted(r) ? (
+                      <CountedNoise response={r} open={() => setOpen(r.id)} />
+                    ) : (
+                      known(r, "noise", "noise", row, 4)
+                    )}
+                  </td>
                   <td>{known(r, "smallest", "smallest change", row, 5)}</td>
                   <td>
                     <ShareField response={r} />
@@ -343,7 +386,7 @@ export function ResponseTable() {
                         items: [
                           {
                             key: "open",
-                            label: open === r.id ? "Close curve" : "Curve, weights, bounds",
+                            label: open === r.id ? "Close" : "How it is measured, curve, bounds",
                             onClick: () => setOpen(open === r.id ? undefined : r.id),
                           },
                           {

@@ -1,5 +1,15 @@
 "use client";
-import { decode, type Factor, isNumeric, type Rung, rangeOf, type Setting, type Settings, type Study } from "@/core";
+import {
+  decode,
+  type Factor,
+  isNumeric,
+  type Rung,
+  rangeOf,
+  type Setting,
+  type Settings,
+  type Study,
+  valueUnit,
+} from "@/core";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
@@ -105,7 +115,7 @@ export function InteractionFigures({ response }: { response: string }) {
             key={rung.key}
             study={study}
             rung={rung}
-            response={{ name: about.name, unit: about.unit }}
+            response={{ name: about.name, unit: valueUnit(about) }}
             at={at}
             value={(s) => f.fitted.predictor.value(s)}
           />

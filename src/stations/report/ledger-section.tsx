@@ -1,4 +1,4 @@
-import { measuredResponses, resultValue, settingsAsRun } from "@/core";
+import { measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core";
 import { axisName, settingText, valueText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
 
@@ -32,7 +32,7 @@ export function LedgerSection({ study }: SectionProps) {
             ))}
             {responses.map((r) => (
               <th key={r.id} data-n>
-                {axisName(r.name, r.unit)}
+                {axisName(r.name, valueUnit(r))}
               </th>
             ))}
           </tr>

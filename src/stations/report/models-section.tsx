@@ -11,6 +11,7 @@ import {
   type Study,
   storedModel,
   termName,
+  valueUnit,
 } from "@/core";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import { useEvidence } from "@/ui/compute/use-evidence";
@@ -90,7 +91,7 @@ function ContourFigure({ response }: { response: string }) {
         name={`${about?.name ?? response} over ${x.name} and ${y.name}`}
       />
       <figcaption className="small quiet">
-        {axisName(about?.name ?? response, about?.unit)} over {x.name} and {y.name};{" "}
+        {axisName(about?.name ?? response, about && valueUnit(about))} over {x.name} and {y.name};{" "}
         {activeFactors(study)
           .filter((q) => q.id !== x.id && q.id !== y.id && led.includes(q.id))
           .map((q) => `${q.name} ${settingText(at[q.id])}`)

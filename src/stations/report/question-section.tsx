@@ -1,5 +1,5 @@
 "use client";
-import { forbiddenText, goalText, limitText, rangeText, sharesOf } from "@/core";
+import { forbiddenText, goalText, limitText, rangeText, sharesOf, valueUnit } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { axisName, settingText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
@@ -26,7 +26,7 @@ export function QuestionSection({ study }: SectionProps) {
         <tbody>
           {study.responses.map((r) => (
             <tr key={r.id}>
-              <td>{axisName(r.name, r.unit)}</td>
+              <td>{axisName(r.name, valueUnit(r))}</td>
               <td>{r.goal.aim}</td>
               <td>{goalText(r.goal)}</td>
               <td data-n>{shares.has(r.id) ? `${(100 * (shares.get(r.id) ?? 0)).toFixed(0)} %` : "–"}</td>

@@ -8,6 +8,7 @@ import {
   type Study,
   storedModel,
   suspectOf,
+  valueUnit,
 } from "@/core";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
@@ -70,7 +71,7 @@ export function SetpointSection({ study, tested }: SectionProps) {
               i ? i.map((v) => valueText(r, v, error)).join(" to ") : "–";
             return (
               <tr key={r.id}>
-                <td>{axisName(r.name, r.unit)}</td>
+                <td>{axisName(r.name, valueUnit(r))}</td>
                 <td data-n>{valueText(r, p.mean, error)}</td>
                 <td data-n>{span(p.meanInterval)}</td>
                 <td data-n>{span(p.trialInterval)}</td>
@@ -103,7 +104,7 @@ export function SetpointSection({ study, tested }: SectionProps) {
                   const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
                   return (
                     <tr key={v.response}>
-                      <td>{axisName(r?.name ?? v.response, r?.unit)}</td>
+                      <td>{axisName(r?.name ?? v.response, r && valueUnit(r))}</td>
                       <td data-n>{valueText(r, v.predicted, width)}</td>
                       <td data-n>{v.interval ? v.interval.map((x) => valueText(r, x, width)).join(" to ") : "–"}</td>
                       <td data-n>{valueText(r, v.mean, width)}</td>

@@ -12,6 +12,7 @@ import {
   type Settings,
   type Study,
   settingsAsRun,
+  valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { ownError, percent, settingText, valueText } from "@/ui/parts/format";
@@ -81,7 +82,7 @@ export function Candidates({
   };
   const heads = [
     ...factors.map((f) => ({ key: f.id, name: f.name, unit: f.unit })),
-    ...problem.responses.map((r) => ({ key: r.id, name: r.name, unit: r.unit })),
+    ...problem.responses.map((r) => ({ key: r.id, name: r.name, unit: valueUnit(r) })),
     { key: "@overall", name: "Overall", unit: undefined },
     { key: "@chance", name: "All limits", unit: undefined },
   ];

@@ -18,6 +18,7 @@ import {
   StudyError,
   storedModel,
   suspectOf,
+  valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
@@ -90,7 +91,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
         <tbody>
           {rows.map(({ r, mean, interval, error }) => (
             <tr key={r.id}>
-              <td>{axisName(r.name, r.unit)}</td>
+              <td>{axisName(r.name, valueUnit(r))}</td>
               <td className="num">{valueText(r, mean, error)}</td>
               <td className="num">
                 {interval === null
@@ -253,7 +254,7 @@ export function Confirm({ study }: { study: Study }) {
                     i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–";
                   return (
                     <tr key={v.response}>
-                      <td>{axisName(r?.name ?? v.response, r?.unit)}</td>
+                      <td>{axisName(r?.name ?? v.response, r && valueUnit(r))}</td>
                       <td className="num">{valueText(r, v.predicted, width)}</td>
                       <td className="num">{range(v.interval)}</td>
                       <td className="num quiet">{range(v.withWaves)}</td>

@@ -1,5 +1,5 @@
 "use client";
-import { desirability, edit, type Goal, type Prediction, type Response } from "@/core";
+import { desirability, edit, type Goal, type Prediction, type Response, valueUnit } from "@/core";
 import { WorthRule } from "@/ui/charts/worth-rule";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
@@ -45,8 +45,8 @@ export function Wish({
       </header>
       {!tight && (
         <header>
-          <span className={css.ends} title={wanted(goal, response.unit)}>
-            {wanted(goal, response.unit)}
+          <span className={css.ends} title={wanted(goal, valueUnit(response))}>
+            {wanted(goal, valueUnit(response))}
           </span>
           <ShareField response={response} />
         </header>

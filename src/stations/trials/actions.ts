@@ -1,32 +1,38 @@
 import {
+  asKept,
+  type CountedFault,
+  countedFaultText,
+  countedText,
   doubtful,
   type Edit,
   edit,
   type Factor,
   type ImportPreview,
+  isCounted,
   isNumeric,
   MOST_REPEATS,
   placeOf,
+  type Response,
   type Result,
   readNumber,
-  readResultCell,
+  readResponseCell,
   type Setting,
   type Study,
   type Trial,
 } from "@/core";
 
-/** A result as typed: one number, or repeats separated by spaces or semicolons. */
+/** A result as typed: one number or repeats, or events of a share or a count, as 3/50. */
 export function readResult(
   text: string,
-): { ok: true; value: Result } | { ok: false; why: "none" | "either"; sentence: string } {
-  const read = readResultCell(text);
+  response: Response,
+): { ok: true; value: Result } | { ok: false; fault: CountedFault; sentence: string } {
+  const read = readResponseCell(response, text);
   if (read.ok) return read;
-  const t = text.trim();
   const sentence =
-    read.why === "either"
-      ? `“${t}” may be one number or several; type it without spaces, or with semicolons between.`
-      : `“${t}” is not a number; type one value, or repeats with spaces between.`;
-  return { ok: false, why: read.why, sentence };
+    read.fault.why === "unreadable" && !isCounted(response)
+      ? `“${text.trim()}” is not a number; type one value, or repeats with spaces between.`
+      : `${countedFaultText(read.fault)}.`;
+  return { ok: false, fault: read.fault, sentence };
 }
 
 /** A result as it is shown: to the response's decimals where that loses nothing. */
@@ -34,6 +40,7 @@ export function resultText(r: Result | undefined, decimals?: number): string {
   const one = (v: number): string =>
     decimals !== undefined && Number(v.toFixed(decimals)) === v ? v.toFixed(decimals) : String(v);
   if (r === undefined || r === null) return "";
+  if (typeof r === "object" && !Array.isArray(r)) return countedText(r);
   return Array.isArray(r) ? r.map((v) => (v === null ? "–" : one(v))).join(" ") : one(r);
 }
 
@@ -121,7 +128,7 @@ const positional: ImportPreview & { positional: true } = {
 export function blockPreview(
   rows: readonly Trial[],
   fromRow: number,
-  columns: readonly string[],
+  columns: readonly Response[],
   fromColumn: number,
   cells: readonly string[][],
 ): ImportPreview & { positional: true } {
@@ -142,15 +149,22 @@ export function blockPreview(
         problems.push({ row: i + 1, said: { code: "line-outside", values: { row: i + 1, text: cell } } });
         return;
       }
-      const read = readResult(cell);
+      const read = readResult(cell, response);
       if (!read.ok) {
-        const code = read.why === "either" ? "line-either" : "line-no-result";
-        problems.push({ row: i + 1, said: { code, values: { row: i + 1, text: cell } } });
+        const { fault } = read;
+        const values = { row: i + 1, text: cell };
+        problems.push({
+          row: i + 1,
+          said: isCounted(response)
+            ? { code: "line-counted", values: { row: i + 1, column: response.name, fault } }
+            : { code: fault.why === "either" ? "line-either" : "line-no-result", values },
+        });
         return;
       }
-      const before = trial.results[response] ?? null;
-      if (JSON.stringify(before) !== JSON.stringify(read.value))
-        values.push({ trial: trial.id, order: trial.order, response, before, after: read.value });
+      const before = trial.results[response.id] ?? null;
+      const after = asKept(response, read.value);
+      if (JSON.stringify(before) !== JSON.stringify(after))
+        values.push({ trial: trial.id, order: trial.order, response: response.id, before, after });
     });
   });
   return { ...positional, values, matched, problems };

@@ -1,6 +1,9 @@
 import {
   type Covariate,
+  countedResult,
+  countedText,
   type Factor,
+  isCounted,
   isNumeric,
   measuredResponses,
   type Response,
@@ -78,7 +81,9 @@ export const unitOf = (c: Column): string | undefined =>
   c.kind === "setting"
     ? c.factor.unit
     : c.kind === "result"
-      ? c.response.unit
+      ? isCounted(c.response)
+        ? `of ${c.response.measured === "share" ? "pieces" : (c.response.unit ?? "exposure")}`
+        : c.response.unit
       : c.kind === "covariate"
         ? c.covariate.unit
         : undefined;
@@ -109,6 +114,8 @@ function shortly(v: number, decimals: number | undefined): string {
 /** What is shown of a result: many values by their number and mean. */
 export function resultShown(r: Result | undefined, response: Response): string {
   const { decimals, several } = response;
+  const counted = isCounted(response) ? countedResult(r, response) : null;
+  if (counted) return countedText(counted);
   if (typeof r === "number") return shortly(r, decimals);
   if (!Array.isArray(r)) return "";
   if (r.length <= MOST_SHOWN) return r.map((v) => (v === null ? "–" : shortly(v, decimals))).join(" ");

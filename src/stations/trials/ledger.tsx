@@ -9,6 +9,7 @@ import {
   type Edit,
   edit,
   enterResults,
+  isCounted,
   matchColumns,
   readNumber,
   readSheet,
@@ -142,7 +143,7 @@ export function Ledger({
     if (text === cellText(trial, c)) return true;
     let edits: Edit[];
     if (c.kind === "result") {
-      const read = readResult(text);
+      const read = readResult(text, c.response);
       if (!read.ok) return refuse(`Trial ${trial.order}, ${c.response.name}: ${read.sentence}`);
       edits = enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]);
     } else if (c.kind === "covariate") {
@@ -230,9 +231,10 @@ export function Ledger({
       else if (sheet.rows.length === 1 && sheet.rows[0].length === 1) {
         if (current && column) take(current, column, text.trim());
       } else {
-        const results = columns.filter((c) => c.kind === "result").map((c) => c.id);
-        const from = column?.kind === "result" ? results.indexOf(column.id) : 0;
-        const whole = column?.kind === "result" && current ? columnPreview(current, column.id, sheet.rows) : undefined;
+        const results = columns.flatMap((c) => (c.kind === "result" ? [c.response] : []));
+        const from = column?.kind === "result" ? results.indexOf(column.response) : 0;
+        const many = column?.kind === "result" && !isCounted(column.response);
+        const whole = many && current ? columnPreview(current, column.id, sheet.rows) : undefined;
         onPaste({
           block: blockPreview(rows, at.row, results, from, sheet.rows),
           ...(whole && column?.kind === "result"

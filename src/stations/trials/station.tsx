@@ -9,6 +9,7 @@ import {
   type Reading,
   rigEdits,
   rigsFor,
+  valueUnit,
   waiting,
 } from "@/core";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
@@ -155,7 +156,7 @@ export function TrialsStation() {
           {response && (
             <div>
               <div className="row" style={{ flexWrap: "wrap", gap: 10 }}>
-                <strong>{axisName(response.name, response.unit)}</strong>
+                <strong>{axisName(response.name, valueUnit(response))}</strong>
                 <span className="small quiet">in the order run; shaded: within limits; ticks: fitted</span>
                 <span className="grow" />
                 {measuredResponses(study).length > 1 && (

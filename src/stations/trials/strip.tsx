@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { limitsOf, resultValue, type Study, settingsAsRun } from "@/core";
+import { limitsOf, resultValue, type Study, settingsAsRun, valueUnit } from "@/core";
 import { type Box, linear } from "@/ui/charts/axes";
 import { Nearest } from "@/ui/charts/nearest";
 import { pathThrough, type Spot } from "@/ui/charts/paths";
@@ -21,10 +21,10 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
   const points = useMemo(
     () =>
       ordered.flatMap((t, i) => {
-        const v = resultValue(t.results[response]);
+        const v = about ? resultValue(t.results[response], about) : null;
         return v === null ? [] : [{ t, i, v }];
       }),
-    [ordered, response],
+    [ordered, response, about],
   );
   const view = useStudyView(study);
   const model = useMemo(
@@ -52,7 +52,7 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
       width="100%"
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       role="img"
-      aria-label={`${axisName(about.name, about.unit)} in the order run, ${points.length} results`}
+      aria-label={`${axisName(about.name, valueUnit(about))} in the order run, ${points.length} results`}
       style={{ display: "block" }}
     >
       {waves.map((b, i) =>
@@ -145,7 +145,7 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           id: p.t.id,
           x: x(p.i),
           y: y(p.v),
-          text: `Trial ${p.t.order}: ${p.v} ${about.unit ?? ""}`,
+          text: `Trial ${p.t.order}: ${p.v} ${valueUnit(about)}`,
         }))}
         near={light}
       />

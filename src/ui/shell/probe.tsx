@@ -18,6 +18,7 @@ import {
   type Study,
   settingsAsRun,
   snap,
+  valueUnit,
 } from "@/core";
 import { Quick } from "@/ui/parts/quick";
 import { useDesk, useDeskStore } from "../desk/store";
@@ -176,7 +177,7 @@ function ProbeCautions({ response, said, error }: { response: Response; said: Pr
       {off && (
         <div>
           A bend is seen at the centre: it may lie up to{" "}
-          {withUnit(valueText(response, Math.abs(bend), error), response.unit)} {bend > 0 ? "higher" : "lower"}.
+          {withUnit(valueText(response, Math.abs(bend), error), valueUnit(response))} {bend > 0 ? "higher" : "lower"}.
         </div>
       )}
       {said.breaksBounds && <div>Passes a physical bound.</div>}
@@ -315,7 +316,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
                   <span style={{ font: "500 24px/1.1 var(--mono)" }}>
                     {valueText(response, p.mean, ownError(p, fitted.fit.model.link))}
                   </span>{" "}
-                  <span className="quiet small">{response.unit}</span>
+                  <span className="quiet small">{valueUnit(response)}</span>
                 </span>
                 {p.meanInterval && p.trialInterval && (
                   <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
@@ -370,7 +371,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
             <Quick onClick={() => setProbe(s)}>kept {i + 1}</Quick>
             <span className="grow num">
               {q && response && fitted
-                ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.model.link)), response.unit)
+                ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.model.link)), valueUnit(response))
                 : ""}
             </span>
             <Quick aria-label={`Let go of kept point ${i + 1}`} onClick={() => unpin(i)}>

@@ -11,6 +11,7 @@ import {
   type Setting,
   type Settings,
   settingsAsRun,
+  valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, ownError, settingText, valueText } from "@/ui/parts/format";
@@ -305,8 +306,9 @@ export function CornersView({ study, fitted }: ViewProps) {
         })}
       </svg>
       <p className="small quiet">
-        {axisName(response?.name ?? "", response?.unit)}: predicted with the other factors at the probe; small, the
-        trials run at that corner and their mean whatever else was set. Press a corner to take the probe there.
+        {axisName(response?.name ?? "", response && valueUnit(response))}: predicted with the other factors at the
+        probe; small, the trials run at that corner and their mean whatever else was set. Press a corner to take the
+        probe there.
       </p>
     </div>
   );

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, isNumeric, type NumericFactor, rangeOf } from "@/core";
+import { activeFactors, isNumeric, type NumericFactor, rangeOf, valueUnit } from "@/core";
 import { limitLines } from "@/ui/charts/limit-lines";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import { useDesk } from "@/ui/desk/store";
@@ -80,7 +80,8 @@ export function LimitsView({ study, fitted }: ViewProps) {
         )}
       </p>
       <p className="small quiet">
-        Shades: {axisName(about?.name ?? "", about?.unit)}. Hatched: where the limit written on the line is broken.
+        Shades: {axisName(about?.name ?? "", about && valueUnit(about))}. Hatched: where the limit written on the line
+        is broken.
         {others.length > 0 &&
           ` Others stand at the probe: ${others
             .slice(0, 4)

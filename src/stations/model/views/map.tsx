@@ -1,6 +1,6 @@
 "use client";
 import { memo, useMemo, useState } from "react";
-import { activeFactors, isNumeric, limitsOf, regionSample } from "@/core";
+import { activeFactors, isNumeric, limitsOf, regionSample, valueUnit } from "@/core";
 import { Relief } from "@/ui/charts/relief";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
@@ -78,7 +78,7 @@ export function MapView({ study, fitted }: ViewProps) {
   const others = activeFactors(study).filter(
     (f) => f.id !== x.id && f.id !== y.id && fitted.fit.terms.some((t) => t.includes(f.id)),
   );
-  const unitName = axisName(response?.name ?? "", response?.unit);
+  const unitName = axisName(response?.name ?? "", response && valueUnit(response));
   // Slices stand over the strongest category, else over the next numeric factor.
   const third =
     activeFactors(study).find((f) => f.id === pick.third && f.id !== x.id && f.id !== y.id) ??

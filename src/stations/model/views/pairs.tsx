@@ -13,6 +13,7 @@ import {
   significance,
   termKey,
   termLetters,
+  valueUnit,
 } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
@@ -249,8 +250,8 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
     <div>
       <div className="row small" style={{ marginBottom: 6 }}>
         <span className="quiet grow">
-          {axisName(response?.name ?? "", response?.unit)}, {figure(span[0], 3)} to {figure(span[1], 3)} in every frame;
-          others at the probe.
+          {axisName(response?.name ?? "", response && valueUnit(response))}, {figure(span[0], 3)} to{" "}
+          {figure(span[1], 3)} in every frame; others at the probe.
         </span>
         <Quick onClick={() => setAll(!all)}>{all ? "the strongest only" : `all ${pairs.length} pairs`}</Quick>
       </div>

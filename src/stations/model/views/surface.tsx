@@ -12,6 +12,7 @@ import {
   sentenceOf,
   stationaryPoint,
   steepestAscent,
+  valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -68,7 +69,8 @@ export function SurfaceView({ study, fitted }: ViewProps) {
   const numeric = study.factors.filter((f) => isNumeric(f) && f.retired === undefined);
   const moved = numeric.filter((f) => path.points.some((p) => p.settings[f.id] !== path.points[0]?.settings[f.id]));
   const at = stationary && predictor.predict(stationary.settings);
-  const value = (v: number, error: number | null): string => withUnit(valueText(response, v, error), response?.unit);
+  const value = (v: number, error: number | null): string =>
+    withUnit(valueText(response, v, error), response && valueUnit(response));
   const span = (interval: readonly [number, number] | null, error: number | null): string =>
     interval ? `${valueText(response, interval[0], error)} to ${value(interval[1], error)}` : "–";
   return (

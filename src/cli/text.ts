@@ -91,6 +91,7 @@ function planText(study: Study, answer: PlanAnswer): string {
 export function fitText(study: Study, fit: FitReport): string {
   const alphabet = alphabetOf(study);
   const s = fit.summary;
+  const counted = fit.dispersion !== undefined;
   const lines = [
     `${fit.response}: ${fit.n} trials, ${fit.terms.length} terms${fit.transform === "none" ? "" : `, scale ${JSON.stringify(fit.transform)}`}`,
     "",
@@ -113,7 +114,7 @@ export function fitText(study: Study, fit: FitReport): string {
     ]),
     "",
     table([
-      ["source", "df", "sum of squares", "mean square", "F", "p"],
+      ["source", "df", ...(counted ? ["deviance", "per df"] : ["sum of squares", "mean square"]), "F", "p"],
       ...fit.anova.map((r) => [
         r.term ? `  ${termName(alphabet, r.term)}` : r.source,
         r.df,
@@ -124,7 +125,7 @@ export function fitText(study: Study, fit: FitReport): string {
       ]),
     ]),
     "",
-    `s ${num(s.s)}  R² ${num(s.r2)}  adjusted ${num(s.r2Adjusted)}  predicted ${num(s.r2Predicted)}  AICc ${num(s.aicc, 5)}  BIC ${num(s.bic, 5)}`,
+    `${counted ? `scatter ${num(fit.dispersion)}  D² ` : `s ${num(s.s)}  R² `}${num(s.r2)}  adjusted ${num(s.r2Adjusted)}  predicted ${num(s.r2Predicted)}  AICc ${num(s.aicc, 5)}  BIC ${num(s.bic, 5)}`,
     `coded: ${fit.equation.coded}`,
     ...fit.equation.natural.map((e) => `natural${e.when ? ` (${Object.values(e.when).join(", ")})` : ""}: ${e.text}`),
     "",

@@ -63,6 +63,7 @@ export { type Link, sizeUnit } from "./model/fitted";
 export { type Flag, flagLines, flagsOf, type TrialFigures } from "./model/influence";
 export type { Rung } from "./model/ladder";
 export { fitOtherWay, type OtherWay, otherWays } from "./model/others";
+export { aboutPoint } from "./model/own-scale";
 export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./model/reduce";
 export { spreadCells } from "./model/spread";
 export type { StandingRung } from "./model/standing";

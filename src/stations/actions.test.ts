@@ -159,11 +159,42 @@ describe("Question", () => {
 });
 
 describe("Trials", () => {
+  const plain = study().responses[0];
+  const share = { ...plain, measured: "share" as const, of: 50 };
+  it("reads events of a share as typed: pairs, alone, as a percentage; refuses what is no whole piece", () => {
+    for (const text of ["3/50", "3 of 50", "3 in 50", "3", "6 %", "6%"])
+      expect(readResult(text, share)).toEqual({ ok: true, value: { events: 3, of: 50 } });
+    expect(readResult("3/48", share)).toEqual({ ok: true, value: { events: 3, of: 48 } });
+    const refused: [string, RegExp][] = [
+      ["51", /51 of 50 is more than there were/],
+      ["3.5", /fraction of a piece/],
+      ["0.06", /fraction of a piece.*as 6 %/],
+      ["3/0", /one whole piece or more/],
+      ["7 %", /is 3\.5 of 50 pieces.*as 4\/50/],
+      ["-1", /below 0/],
+      ["3 4", /several values/],
+      ["many", /not a count/],
+    ];
+    for (const [text, sentence] of refused)
+      expect(readResult(text, share)).toMatchObject({ ok: false, sentence: expect.stringMatching(sentence) });
+    const { of: _of, ...open } = share;
+    expect(readResult("6 %", open)).toMatchObject({ sentence: expect.stringMatching(/of how many pieces/) });
+    expect(readResult("0.06", open)).toMatchObject({ sentence: expect.stringMatching(/of how many pieces/) });
+    expect(readResult("3", open)).toMatchObject({ sentence: expect.stringMatching(/Type 3\/50/) });
+  });
+  it("reads events of a count with their exposure; refuses a percentage and no exposure", () => {
+    const count = { ...plain, measured: "count" as const, of: 2.5, unit: "dm²" };
+    expect(readResult("4", count)).toEqual({ ok: true, value: { events: 4, of: 2.5 } });
+    expect(readResult("4/1,5", count)).toEqual({ ok: true, value: { events: 4, of: 1.5 } });
+    expect(readResult("4/-1", count)).toMatchObject({ sentence: expect.stringMatching(/above 0/) });
+    expect(readResult("6 %", count)).toMatchObject({ sentence: expect.stringMatching(/is a percentage/) });
+    expect(readResult("2.5/2.5", count)).toMatchObject({ sentence: expect.stringMatching(/no whole number/) });
+  });
   it("reads one value, repeats, decimal commas and nothing; refuses words", () => {
-    expect(readResult("1,5")).toEqual({ ok: true, value: 1.5 });
-    expect(readResult("0.61 0.63; 0.7")).toEqual({ ok: true, value: [0.61, 0.63, 0.7] });
-    expect(readResult("  ")).toEqual({ ok: true, value: null });
-    expect(readResult("wet")).toMatchObject({ ok: false });
+    expect(readResult("1,5", plain)).toEqual({ ok: true, value: 1.5 });
+    expect(readResult("0.61 0.63; 0.7", plain)).toEqual({ ok: true, value: [0.61, 0.63, 0.7] });
+    expect(readResult("  ", plain)).toEqual({ ok: true, value: null });
+    expect(readResult("wet", plain)).toMatchObject({ ok: false });
     expect(resultText([0.6, null, 1], 2)).toBe("0.60 – 1.00");
     expect(resultText(0.123, 2)).toBe("0.123");
   });
@@ -192,7 +223,7 @@ describe("Trials", () => {
   });
   it("lays a block without headings over rows as shown and says what falls outside", () => {
     const s = study();
-    const preview = blockPreview(s.trials, 0, ["y"], 0, [["5"], ["3", "9"], ["7"]]);
+    const preview = blockPreview(s.trials, 0, [s.responses[0]], 0, [["5"], ["3", "9"], ["7"]]);
     expect(preview.values).toEqual([{ trial: "t1", order: 1, response: "y", before: null, after: 5 }]);
     expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
       "Line 2: “9” falls outside the results.",

@@ -31,6 +31,8 @@ const WEIGHTS = {
   influential: 80,
   lackOfFit: 76,
   overfit: 74,
+  penalised: 87,
+  scatter: 58,
   wave: 60,
   bounds: 72,
   check: 66,
@@ -314,6 +316,48 @@ function bends(study: Study, fit: Fit, standing: readonly StandingRung[], unit: 
   ];
 }
 
+/** What a likelihood of counts must say of itself: that it is penalised, and how far trials scatter beyond counting. */
+function countedReadings(study: Study, fit: Fit): Reading[] {
+  const { counted } = fit.model;
+  if (!counted) return [];
+  const name = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
+  const { firth, dispersion, kind } = counted;
+  const out: Reading[] = [];
+  if (firth)
+    out.push({
+      id: "penalised",
+      kind: "caution",
+      ...(firth.why === "separates"
+        ? { code: "penalised-separates", values: { response: name } }
+        : {
+            code: "penalised-few",
+            values: {
+              response: name,
+              of: firth.of,
+              level: firth.level,
+              events: firth.which === "events",
+              counted: firth.counted,
+            },
+          }),
+      evidence: "table",
+      weight: WEIGHTS.penalised,
+    });
+  if (!counted.counting && dispersion !== null && dispersion > CARRIED)
+    out.push({
+      id: "scatter",
+      kind: "finding",
+      code: "scatter-carried",
+      values: { response: name, times: dispersion, share: kind === "share" },
+      evidence: "checks",
+      weight: WEIGHTS.scatter,
+      about: "counting",
+    });
+  return out;
+}
+
+/** Scatter over that of counting from which it is said unasked. */
+const CARRIED = 1.3;
+
 /** How waves differ, which is higher, and how sure that is; that they may be taken out where they do not. */
 function waveReadings(standing: readonly StandingRung[], alpha: number, error: number | null, unit: Unit): Reading[] {
   const rung = standing.find((r) => r.id === "wave");
@@ -470,6 +514,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
+  out.push(...countedReadings(study, fit));
   out.push(...waveReadings(standing, alpha, summary.s, unit));
   const floored = fit.data.floored?.length ?? 0;
   if (floored > 0)

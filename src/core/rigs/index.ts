@@ -1,12 +1,13 @@
 import { StudyError } from "../study/error";
 import type { Study, Trial } from "../study/schema";
+import { buttonPress } from "./button-press";
 import { freezeDryer } from "./freeze-dryer";
 import { nickelBath } from "./nickel-bath";
 import { type Rig, rigUnfit, runTrial } from "./rig";
 import { woolLine } from "./wool-line";
 
 /** Every virtual process that ships. */
-export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath];
+export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath, buttonPress];
 
 /**
  * The rig of that name.

@@ -1,6 +1,7 @@
 import { type Random, seededRandom } from "../numerics/random";
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
+import type { CountedResult } from "../study/measured";
 import type { Setting, Settings, Study, Trial } from "../study/schema";
 import type { UnfitValues } from "../words/english/remarks";
 import type { Said } from "../words/said";
@@ -16,6 +17,9 @@ export interface RigInput {
   random: Random;
 }
 
+/** What a gauge gives. */
+export type Reading = number | number[] | CountedResult;
+
 /** A virtual process: known settings in, noisy results out. */
 export interface Rig {
   id: string;
@@ -24,8 +28,8 @@ export interface Rig {
   knobs: { id: string; name: string; range?: [number, number]; levels?: string[] }[];
   /** The gauges it has, with the decimals they show. */
   gauges: { id: string; name: string; decimals: number }[];
-  /** A number, or several where a gauge is read at several places (repeats). */
-  run(input: RigInput): Record<string, number | number[]>;
+  /** A number, several where a gauge is read at several places or units, or events of so many pieces. */
+  run(input: RigInput): Record<string, Reading>;
 }
 
 const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "");
@@ -65,7 +69,7 @@ export interface RigRun {
  * What a rig measures, by its gauges, as many decimals as it works out.
  * @throws StudyError `rig-unfit` where a knob has no setting of its kind
  */
-export function measure(rig: Rig, { named, settings, wave, seed }: RigRun): Record<string, number | number[]> {
+export function measure(rig: Rig, { named, settings, wave, seed }: RigRun): Record<string, Reading> {
   const knobOf = (id: string): Rig["knobs"][number] => rig.knobs.find((k) => k.id === id) as Rig["knobs"][number];
   const settingOf = (id: string): { name: string; value: Setting | undefined } => {
     const factor = named.find((f) => matches(f, knobOf(id)));
@@ -86,7 +90,8 @@ export function measure(rig: Rig, { named, settings, wave, seed }: RigRun): Reco
 }
 
 /** A gauge's reading, or readings, as it shows them. */
-export function shown(value: number | number[], decimals: number): number | number[] {
+export function shown(value: Reading, decimals: number): Reading {
+  if (typeof value === "object" && !Array.isArray(value)) return value;
   const one = (v: number): number => Number(v.toFixed(decimals));
   return Array.isArray(value) ? value.map(one) : one(value);
 }
@@ -95,7 +100,7 @@ export function shown(value: number | number[], decimals: number): number | numb
  * Runs one trial on a rig: results by the study's response ids, rounded to what the gauges show.
  * @throws StudyError when the rig does not fit the study
  */
-export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, number | number[]> {
+export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, Reading> {
   const refusal = rigUnfit(rig, study);
   if (refusal) throw new StudyError("rig-unfit.study", { why: refusal }, ["rig"]);
   const measured = measure(rig, {
@@ -104,7 +109,7 @@ export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Re
     wave: study.waves.findIndex((w) => w.id === trial.wave),
     seed: `${seed}|${trial.order}|${trial.id}`,
   });
-  const out: Record<string, number | number[]> = {};
+  const out: Record<string, Reading> = {};
   for (const gauge of rig.gauges) {
     const response = study.responses.find((r) => matches(r, gauge));
     if (response) out[response.id] = shown(measured[gauge.id], response.decimals ?? gauge.decimals);

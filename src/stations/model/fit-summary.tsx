@@ -5,27 +5,44 @@ import css from "./model.module.css";
 /** A model in six figures. */
 export function FitSummary({ fit }: { fit: Fit }) {
   const s = fit.summary;
-  const unit = fit.model.units ?? "";
+  const { counted, units } = fit.model;
+  const whose = counted && !counted.counting ? "QAICc" : "AICc";
   return (
     <div className={css.summary} data-testid="summary">
-      <span>
-        R² <b>{shareText(s.r2)}</b>
+      <span title={counted ? "share of deviance explained" : undefined}>
+        {counted ? "D²" : "R²"} <b>{shareText(s.r2)}</b>
       </span>
       <span>
         adjusted <b>{shareText(s.r2Adjusted)}</b>
       </span>
-      <span>
+      <span title={counted ? "each trial by a fit without it" : undefined}>
         predicted <b>{shareText(s.r2Predicted)}</b>
       </span>
-      <span>
-        s <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${unit}`}</b>
-      </span>
+      {counted ? (
+        <span title="variance between trials over that of counting">
+          scatter{" "}
+          <b>
+            {counted.counting
+              ? "1, counting"
+              : counted.dispersion === null
+                ? "–"
+                : `× ${figure(counted.dispersion, 3)}`}
+          </b>
+        </span>
+      ) : (
+        <span>
+          s <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${units ?? ""}`}</b>
+        </span>
+      )}
       <span>
         df <b>{s.residualDf}</b>
       </span>
       <span>
-        AICc <b>{s.aicc?.toFixed(1).replace("-", "−") ?? "–"}</b>
+        {whose} <b>{s.aicc?.toFixed(1).replace("-", "−") ?? "–"}</b>
       </span>
+      {counted?.firth && (
+        <span title="Firth's penalty: something separates, or hardly anything was counted">penalised</span>
+      )}
     </div>
   );
 }

@@ -3,8 +3,9 @@
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Fitted } from "@/core";
-import { alphabetOf, type Rung, type StandingRung, type Study, termLetters } from "@/core";
+import { aboutPoint, alphabetOf, type Rung, type StandingRung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
+import { useDesk } from "@/ui/desk/store";
 import { clip, figure, pShort } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { Bar, RungFigures } from "./bar";
@@ -34,12 +35,15 @@ const RungRow = memo(function RungRow({
   count,
   reach,
   unit,
+  own,
   current,
   at,
   toggle,
 }: {
   study: Study;
   rung: Rung;
+  /** Its size on the response's own scale about the probe, where the bars stand on another. */
+  own: string | undefined;
   /** Which it is of how many, for those who hear the list. */
   position: number;
   count: number;
@@ -51,7 +55,7 @@ const RungRow = memo(function RungRow({
 }) {
   const alphabet = alphabetOf(study);
   const chain = r.aliases.map((t) => termLetters(alphabet, t));
-  const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
+  const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}${own ? `, ${own} at the probe` : ""}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
   return (
     <div
       id={`rung-${r.key}`}
@@ -85,11 +89,19 @@ const RungRow = memo(function RungRow({
       </div>
       <Bar rung={r} reach={reach} />
       <div className={css.figures}>
-        <RungFigures rung={r} />
+        <RungFigures rung={r} own={own} />
       </div>
     </div>
   );
 });
+
+/** A size of a share in points, of a count as a ratio of rates. */
+function ownText({ fit }: Fitted, middle: number, { size }: Rung): string | undefined {
+  const said = size === null ? undefined : aboutPoint(fit.model, middle, size);
+  if (!said) return undefined;
+  if ("ratio" in said) return `× ${figure(said.ratio, 2)}`;
+  return `${said.points > 0 ? "+" : ""}${figure(said.points, 2)} pts`;
+}
 
 /** Marks of size above the rungs: zero and the ends where there is no room for more. */
 function LadderAxis({ reach }: { reach: number }) {
@@ -184,6 +196,10 @@ export function EffectLadder({
     const rung = latest.current.byKey.get(key);
     if (rung) latest.current.toggle(rung, force);
   }, []);
+  // Sizes on a link say little by themselves: beside them, what they come to where the probe stands.
+  const probe = useDesk((d) => (fitted.fit.model.counted ? d.probe : undefined));
+  const middle = probe ? fitted.predictor.fitted(probe) : 0;
+  const ownOf = (r: Rung): string | undefined => ownText(fitted, middle, r);
   const inside = rungs.filter((r) => r.inModel);
   const reach =
     Math.max(
@@ -255,6 +271,7 @@ export function EffectLadder({
               count={shown.length}
               reach={reach}
               unit={unit}
+              own={ownOf(byKey.get(k) as Rung)}
               current={k === current}
               at={setAt}
               toggle={take}

@@ -4,7 +4,9 @@ import {
   additions,
   adoptPlan,
   canCentre,
+  countedPlanOf,
   edit,
+  expectedNoise,
   hardestResponse,
   judgedResponses,
   markedFirst,
@@ -79,13 +81,21 @@ export function usePlanning(): Planning {
   const router = useRouter();
   const ran = study.trials.length > 0;
   // biome-ignore lint/correctness/useExhaustiveDependencies: of the study only what a request rests on.
-  const request = useMemo(() => ({ ...usualRequest(study), ...asked }), [asked, ran, study.confidence, study.factors]);
+  const usualOnes = useMemo(
+    () => ({ ...usualRequest(study), ...asked }),
+    [asked, ran, study.confidence, study.factors],
+  );
   const [responseId, judgeBy] = useState<string | undefined>(undefined);
   const [chosen, setChosen] = useState<string[] | undefined>(undefined);
-  const deferred = useDeferredValue(request);
   const judged = judgedResponses(study);
   const response = judged.find((r) => r.id === responseId) ?? hardestResponse(study);
-  const noise = response?.noise ?? 1;
+  // A share or a count is judged by what would be counted of it.
+  const request = useMemo(() => {
+    const counted = response && countedPlanOf(response);
+    return counted ? { ...usualOnes, counted } : usualOnes;
+  }, [usualOnes, response]);
+  const deferred = useDeferredValue(request);
+  const noise = (response && expectedNoise(response)) ?? 1;
   const wanted = response?.smallest === undefined ? undefined : response.smallest / noise;
   const search = usePlanSummaries(study, deferred);
   const own = useOwnPlans(study, deferred);

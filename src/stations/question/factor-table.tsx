@@ -19,12 +19,12 @@ import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { settingText } from "@/ui/parts/format";
 import { PickCell } from "@/ui/parts/pick";
+import { useTroubles } from "@/ui/parts/use-troubles";
 import { colours } from "@/ui/theme/theme";
 import { addFactor, pasteFactors, withRange } from "./actions";
 import type { Asking } from "./ask-setting";
 import { FactorMenu } from "./factor-menu";
 import css from "./question.module.css";
-import { useTroubles } from "./use-troubles";
 
 // Fetched when it is first asked.
 const AskSetting = lazy(() => import("./ask-setting").then((m) => ({ default: m.AskSetting })));

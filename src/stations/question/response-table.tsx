@@ -21,10 +21,10 @@ import { figure } from "@/ui/parts/format";
 import { Dropdown } from "@/ui/parts/overlays";
 import { Pick, PickCell } from "@/ui/parts/pick";
 import { ShareField } from "@/ui/parts/share-field";
+import { useTroubles } from "@/ui/parts/use-troubles";
 import { addResponse, moveRow, pasteResponses, removeResponse } from "./actions";
 import { CountedFields } from "./counted-fields";
 import css from "./question.module.css";
-import { useTroubles } from "./use-troubles";
 
 const AIMS: [Goal["aim"], string][] = [
   ["watch", "watch only"],

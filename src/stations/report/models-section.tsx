@@ -41,8 +41,8 @@ function Anova({ study, fit }: { study: Study; fit: Fit }) {
         <tr>
           <th>Source</th>
           <th data-n>df</th>
-          <th data-n>Sum of squares</th>
-          <th data-n>Mean square</th>
+          <th data-n>{fit.model.counted ? "Deviance" : "Sum of squares"}</th>
+          <th data-n>{fit.model.counted ? "Per df" : "Mean square"}</th>
           <th data-n>F</th>
           <th data-n>p</th>
         </tr>
@@ -113,10 +113,12 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
     <section>
       <h2>{r.name}</h2>
       <p>
-        {fit.n} trials, {fit.terms.length} terms: R² {shareText(fit.summary.r2)}, adjusted{" "}
-        {shareText(fit.summary.r2Adjusted)}, predicted {shareText(fit.summary.r2Predicted)}; s{" "}
-        {fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} {fit.model.units ?? ""} on {fit.summary.residualDf}{" "}
-        df.
+        {fit.n} trials, {fit.terms.length} terms: {fit.model.counted ? "D²" : "R²"} {shareText(fit.summary.r2)},
+        adjusted {shareText(fit.summary.r2Adjusted)}, predicted {shareText(fit.summary.r2Predicted)};{" "}
+        {fit.model.counted
+          ? `trials scatter ${fit.model.counted.dispersion === null ? "–" : figure(fit.model.counted.dispersion, 3)} times as much as counting gives`
+          : `s ${fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} ${fit.model.units ?? ""}`}{" "}
+        on {fit.summary.residualDf} df.
       </p>
       <EffectFigure response={r.id} />
       <table>

@@ -8,6 +8,7 @@ import {
   confirmation,
   confirmationInterval,
   confirmationsFor,
+  countedText,
   edit,
   followUp,
   missedLimits,
@@ -21,7 +22,7 @@ import {
   valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
-import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
+import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
@@ -260,6 +261,7 @@ export function Confirm({ study }: { study: Study }) {
                       <td className="num quiet">{range(v.withWaves)}</td>
                       <td className="num">
                         <strong>{valueText(r, v.mean, width)}</strong>
+                        {v.counted && <span className="quiet"> ({countedText(v.counted)})</span>}
                       </td>
                       <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
                         {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
@@ -277,6 +279,19 @@ export function Confirm({ study }: { study: Study }) {
           {found.verdicts.map((v) => {
             const r = study.responses.find((q) => q.id === v.response);
             return r && v.units && <Units key={v.response} verdict={v} response={r} trials={found.trials} />;
+          })}
+          {found.verdicts.map((v) => {
+            const r = study.responses.find((q) => q.id === v.response);
+            return (
+              v.counted && (
+                <p key={v.response} className="small quiet">
+                  {r?.name}: {countedText(v.counted)} says that {r?.measured === "share" ? "the share" : "the rate"}{" "}
+                  lies between {figure(v.counted.interval[0], 2)} and {figure(v.counted.interval[1], 2)} (
+                  {Math.round(100 * study.confidence)} %,{" "}
+                  {r?.scatter === "counting" ? "exact" : "scatter beyond counting counted in"}).
+                </p>
+              )
+            );
           })}
           {found.suspects.length > 0 && (
             <>

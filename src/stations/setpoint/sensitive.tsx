@@ -1,9 +1,90 @@
 "use client";
 import { useMemo } from "react";
-import { capability, isNumeric, type SetpointProblem, type Settings, type Study, sensitivity } from "@/core";
-import { figure } from "@/ui/parts/format";
+import {
+  capability,
+  edit,
+  isNumeric,
+  type NextLot,
+  nextLot,
+  readNumber,
+  type SetpointProblem,
+  type Settings,
+  type Study,
+  sensitivity,
+  valueUnit,
+} from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { DraftField } from "@/ui/parts/draft";
+import { figure, percent } from "@/ui/parts/format";
+import { useTroubles } from "@/ui/parts/use-troubles";
 import { colours } from "@/ui/theme/theme";
 import css from "./setpoint.module.css";
+
+/** What a next lot of each share or count brings, and the chance that it keeps its limits. */
+function NextLots({ study, lots }: { study: Study; lots: readonly NextLot[] }) {
+  const commit = useDesk((d) => d.commit);
+  const { tell, first } = useTroubles();
+  return (
+    <>
+      <h2 style={{ marginTop: 10 }}>The next lot</h2>
+      <table className={css.verdict}>
+        <thead>
+          <tr>
+            <th>Response</th>
+            <th>lot</th>
+            <th>expected</th>
+            <th>one lot</th>
+            <th>chance</th>
+          </tr>
+        </thead>
+        <tbody>
+          {lots.map((l) => {
+            const r = study.responses.find((q) => q.id === l.response);
+            const ends = (e: [number, number] | null): string => (e ? `${figure(e[0], 2)} to ${figure(e[1], 2)}` : "–");
+            return (
+              <tr key={l.response}>
+                <td>{r?.name}</td>
+                <td>
+                  <DraftField
+                    name={`lot-${l.response}`}
+                    label={`${r?.name}: ${r?.measured === "share" ? "pieces" : "exposure"} of the next lot`}
+                    mono
+                    width={64}
+                    align="right"
+                    value={String(l.of)}
+                    onTrouble={tell}
+                    take={(t) => {
+                      const v = t.trim() === "" ? null : readNumber(t);
+                      if (v === undefined || (v !== null && !(v > 0)))
+                        return `${r?.name}: “${t}” is no size of a lot; type a number above 0.`;
+                      return commit([edit(study, ["responses", l.response, "lot"], v)], `next lot of ${r?.name}`);
+                    }}
+                  />
+                </td>
+                <td className="num" title={`${figure(l.mean, 3)} ${r ? valueUnit(r) : ""}; where the expected lies`}>
+                  {figure(l.events, 3)} <span className="quiet">({ends(l.expected)})</span>
+                </td>
+                <td className="num" title="where what is counted in one lot lies">
+                  {ends(l.lot)}
+                </td>
+                <td className="num">{l.chance === null ? "–" : percent(l.chance, 1)}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {first && (
+        <p className="small rowan" role="alert">
+          {first}
+        </p>
+      )}
+      <p className="small quiet">
+        Events of {Math.round(100 * study.confidence)} % intervals; limits of the goal are asked of the lot itself, ends
+        included.
+      </p>
+    </>
+  );
+}
 
 /** What each factor may be off by, what that costs, and how comfortably single trials keep their limits. */
 export function Sensitive({
@@ -17,8 +98,16 @@ export function Sensitive({
 }) {
   const losses = useMemo(() => sensitivity(problem, at), [problem, at]);
   const able = useMemo(() => capability(problem, at), [problem, at]);
+  const lots = useMemo(
+    () =>
+      problem.responses.flatMap((r) => {
+        const read = problem.predictors.get(r.id);
+        return (read && nextLot(problem.study, r, read, at)) ?? [];
+      }),
+    [problem, at],
+  );
   const most = Math.max(0.01, ...losses.map((l) => l.loss));
-  if (losses.length === 0 && able.length === 0) return null;
+  if (losses.length === 0 && able.length === 0 && lots.length === 0) return null;
   return (
     <section className={css.confirm} aria-label="Sensitivity at the probe">
       <div className={css.twin}>
@@ -46,7 +135,7 @@ export function Sensitive({
         </div>
         <div>
           <h2>Capability of single trials and units</h2>
-          <table className={css.verdict}>
+          <table className={css.verdict} hidden={able.length === 0}>
             <thead>
               <tr>
                 <th>Response</th>
@@ -71,7 +160,10 @@ export function Sensitive({
               })}
             </tbody>
           </table>
-          <p className="small quiet">Noise and setting errors together, at the fitted coefficients.</p>
+          {able.length > 0 && (
+            <p className="small quiet">Noise and setting errors together, at the fitted coefficients.</p>
+          )}
+          {lots.length > 0 && <NextLots study={study} lots={lots} />}
         </div>
       </div>
     </section>

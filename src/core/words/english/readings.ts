@@ -167,6 +167,12 @@ const model = {
     `The model misses more than repeats explain: lack of fit F ${figure(v.f, 3)} on ${v.df} and ${v.pureErrorDf} df (${pText(v.p)}). A term is missing or a scale would help.`,
   overfit: (v: { r2: number; r2Predicted: number }) =>
     `R² is ${v.r2.toFixed(2)} but predicted R² only ${fixed(v.r2Predicted, 2)}: the model follows these trials better than it will follow the next. Reduce it.`,
+  "penalised-separates": (v: { response: string }) =>
+    `Something separates ${v.response} altogether: with plain likelihood its size would have no end. Firth's penalty holds it; tests and intervals come from the penalised likelihood.`,
+  "penalised-few": (v: { response: string; of: string; level: string; events: boolean; counted: number }) =>
+    `Hardly anything was counted: ${v.counted} ${v.events ? (v.counted === 1 ? "event" : "events") : v.counted === 1 ? "piece without the event" : "pieces without the event"} of ${v.response} with ${v.of}${v.level ? ` ${v.level}` : ""}. Firth's penalty takes out the bias this gives; more pieces would do more.`,
+  "scatter-carried": (v: { response: string; times: number; share: boolean }) =>
+    `Trials scatter ${figure(v.times)} times as much as counting gives: ${v.share ? "pieces" : "events"} of one trial are alike, so more trials tell more than more ${v.share ? "pieces" : "exposure"}. Tests and intervals of ${v.response} carry it.`,
   floored: (v: { n: number }) =>
     `${v.n === 1 ? "One spread was" : `${v.n} spreads were`} 0 and ${verb(v.n, "stands", "stand")} at the smallest step the results are written in: the true spread there may be less.`,
   averaged: (v: { response: string; models: number }) =>

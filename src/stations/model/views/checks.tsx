@@ -19,6 +19,7 @@ import {
   significance,
   statisticOf,
   type Transform,
+  valueUnit,
 } from "@/core";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
@@ -202,8 +203,10 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   let xName: string;
   let yName: string;
   let cut: number[] = [];
-  const unit = study.responses.find((r) => r.id === fit.response)?.unit;
-  const errorName = fit.model.link.identity ? axisName("error", unit) : "error, fitted scale";
+  const about = study.responses.find((r) => r.id === fit.response);
+  const unit = about && valueUnit(about);
+  const own = fit.model.link.identity || fit.model.counted !== undefined;
+  const errorName = own ? axisName("error", unit) : "error, fitted scale";
   if (check.id === "bell") {
     const sorted = [...rows].sort((a, b) => a.residual - b.residual);
     points = sorted.map((r, i) => ({
@@ -215,7 +218,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     yName = errorName;
   } else if (check.id === "spread") {
     points = rows.map((r) => ({ id: r.id, x: r.predicted, y: r.residual }));
-    xName = fit.model.link.identity ? axisName("predicted", unit) : "predicted, fitted scale";
+    xName = own ? axisName("predicted", unit) : "predicted, fitted scale";
     yName = errorName;
   } else if (check.id === "single") {
     points = rows.filter((r) => r.deleted !== null).map((r) => ({ id: r.id, x: r.order, y: r.deleted as number }));

@@ -7,14 +7,23 @@ import { figure } from "@/ui/parts/format";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
+/** What the left side of an equation of counts is, in words, and the way back. */
+const linkText = (kind: "share" | "count", name: string, unit: string | undefined): string =>
+  kind === "share"
+    ? `logit(${name}) = ln(p/(1 − p)) of the share p; back: p = 1/(1 + e^(−value)).`
+    : `log(${name}) = ln of the rate per ${unit ?? "unit of exposure"}; back: rate = e^value.`;
+
 /** The equation in coded and in natural units. */
 export function EquationView({ study, fitted }: ViewProps) {
   const equation = useMemo(() => equationOf(study, fitted.fit, fitted.predictor.model), [study, fitted]);
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const { link } = fitted.fit.model;
+  const { counted } = fitted.fit.model;
   const left = link.identity ? (response?.name ?? "") : `${link.name}(${response?.name})`;
+  const inWords = counted && linkText(counted.kind, response?.name ?? "", response?.unit);
   return (
     <div>
+      {inWords && <p className="small quiet">{inWords}</p>}
       <div className="row">
         <h2 className="grow">Coded units, −1 at low and +1 at high</h2>
         <CopyRows what="Equation" rows={[[`${left} = ${equation.coded}`]]} />

@@ -1,6 +1,16 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
-import { alphabetOf, normalQuantile, remarkOf, termKey, termLetters, termName } from "@/core";
+import {
+  alphabetOf,
+  type Fitted,
+  normalQuantile,
+  type Response,
+  remarkOf,
+  termKey,
+  termLetters,
+  termName,
+  valueUnit,
+} from "@/core";
 import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
 import { axisName, figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
@@ -26,6 +36,12 @@ function explain(fitted: ViewProps["fitted"], study: ViewProps["study"]): string
   const names = apart.slice(0, 3).map((c) => termLetters(alphabet, c.term));
   return `${names.join(", ")}${apart.length > 3 ? " and others" : ""} ${apart.length === 1 ? "stands" : "stand"} otherwise on the ladder, which judges by what the present model leaves (s on ${fitted.fit.summary.residualDf} df), not by ${margins.from === "pure-error" ? "repeats alone" : "the small contrasts"}.`;
 }
+
+/** What contrasts are measured in; those of counts on a scale of one variance. */
+const contrastName = ({ fit }: Fitted, response: Response | undefined): string =>
+  fit.model.counted
+    ? `${response?.name ?? ""} as ${fit.model.counted.kind === "share" ? "twice its angle, radians" : "twice its root"}`
+    : axisName(response?.name ?? "", response && valueUnit(response));
 
 /** Half-normal plot of all contrasts; tapping a point takes its term in or out. */
 export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(key: string): void }) {
@@ -78,7 +94,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   return (
     <div>
       <svg width={W} height={H} role="group" aria-label={`Half-normal plot of ${m} contrasts`}>
-        <AxisX scale={x} box={box} name={`size of contrast, ${axisName(response?.name ?? "", response?.unit)}`} grid />
+        <AxisX scale={x} box={box} name={`size of contrast, ${contrastName(fitted, response)}`} grid />
         <AxisY scale={y} box={box} name="half-normal quantile" grid offset={36} />
         {margins &&
           [
@@ -146,7 +162,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
                 }
               }}
             >
-              <title>{`${name}: ${figure(p.c.effect, 3)} ${response?.unit ?? ""}`}</title>
+              <title>{`${name}: ${figure(p.c.effect, 3)} ${fitted.fit.model.counted ? "" : (response?.unit ?? "")}`}</title>
             </circle>
           );
         })}

@@ -10,6 +10,7 @@ import {
   type Settings,
   settingsAsRun,
   type TrialFigures,
+  valueUnit,
 } from "@/core";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
@@ -131,7 +132,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
     const value = r.settings[factor.id];
     return isNumeric(factor) ? (value as number) : factor.levels.indexOf(String(value)) + 1;
   };
-  const own = fit.model.link.identity ? response?.unit : undefined;
+  const own = response && (fit.model.link.identity || fit.model.counted) ? valueUnit(response) : undefined;
   const againstName = factor
     ? isNumeric(factor)
       ? axisName(factor.name, factor.unit)

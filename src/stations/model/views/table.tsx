@@ -82,6 +82,8 @@ export function TableView({ study, fitted }: ViewProps) {
   const alphabet = alphabetOf(study);
   const name = (level: string | undefined, term: string[]): string =>
     `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
+  const { counted } = fit.model;
+  const what = counted ? "Table of deviance" : "Analysis of variance";
   const anova = fit.anova.map((r) => ({ ...r, name: r.term ? termName(alphabet, r.term) : SOURCES[r.source] }));
   const section = (title: string, copy: ReactNode, table: ReactNode): ReactNode => (
     <>
@@ -147,11 +149,18 @@ export function TableView({ study, fitted }: ViewProps) {
       )}
       <div style={{ height: 10 }} />
       {section(
-        "Analysis of variance",
+        what,
         <CopyRows
-          what="Analysis of variance"
+          what={what}
           rows={[
-            ["source", "df", "partial SS", "sequential SS", "mean square", "F", "p"],
+            [
+              "source",
+              "df",
+              ...(counted ? ["rise of deviance, last", "in order"] : ["partial SS", "sequential SS"]),
+              "per df",
+              "F",
+              "p",
+            ],
             ...anova.map((r) => [r.name, r.df, r.ss, r.sequentialSs, r.ms, r.f, r.p]),
           ]}
         />,
@@ -160,8 +169,17 @@ export function TableView({ study, fitted }: ViewProps) {
             <tr>
               <th>Source</th>
               <th>df</th>
-              <th title="partial sum of squares">SS</th>
-              <th title="mean square">MS</th>
+              {counted ? (
+                <>
+                  <th title="what the deviance rises by when the term leaves; of pure error Pearson's X²">deviance</th>
+                  <th title="deviance per degree of freedom">per df</th>
+                </>
+              ) : (
+                <>
+                  <th title="partial sum of squares">SS</th>
+                  <th title="mean square">MS</th>
+                </>
+              )}
               <th>F</th>
               <th>p</th>
             </tr>

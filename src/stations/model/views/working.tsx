@@ -32,7 +32,14 @@ const MOST_TRIALS = 256;
 
 /** Every two-level effect worked out by hand: signs, totals, divisor, effect, pooled variance, t and p. */
 export function WorkingView({ study, fitted }: ViewProps) {
-  const { n } = fitted.fit;
+  const { n, model } = fitted.fit;
+  if (model.counted)
+    return (
+      <p className="quiet">
+        Counts are fitted by likelihood, which no sign table follows; Table holds what the deviance rises by when each
+        term leaves.
+      </p>
+    );
   return n > MOST_TRIALS ? (
     <p className="quiet">{n} trials are too many to follow by hand; Half-normal and Table hold their effects.</p>
   ) : (

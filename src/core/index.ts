@@ -1,12 +1,14 @@
 /** The only door to the core. */
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
+export type { CountedPower } from "./appraisal/counted-power";
 export { lowerHull } from "./appraisal/hull";
 export { markedFirst, seesSomething } from "./appraisal/marked";
 export type { Estimability } from "./appraisal/next-wave-summary";
 export type { PlanDetail } from "./appraisal/plan-detail";
 export {
   bendable,
+  countedPowerOf,
   type PlanRequest,
   type PlanSummary,
   planSummaryId,

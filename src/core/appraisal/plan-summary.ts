@@ -159,6 +159,19 @@ function exactly(
   return { ratio, reach: { ...found.reach, unit: found.reach.unit * (found.ratio / ratio) ** 2 } };
 }
 
+/** Power of a plan for the share or count that plans are judged by, for what is asked but squares. */
+export function countedPowerOf(
+  study: Study,
+  { plan, follow }: Pick<PlanSummary, "plan" | "follow">,
+  request: PlanRequest,
+): CountedPower | undefined {
+  if (!request.counted) return undefined;
+  const points = judgedPoints(study, plan, request.together === true || follow !== undefined);
+  const model = pointModel(study, points, requestedTerms(study, request));
+  const effects = requestedTerms(study, request).filter((t) => termShape(t) !== "square");
+  return countedPower(study, model, effects, request.counted, points.settings.length);
+}
+
 /** The same options name the same plan: family, base trials, copies and centre points, then what else was asked. */
 export const planSummaryId = ({
   family,

@@ -15,7 +15,7 @@ export function forBench(study: Study): Study {
     covariates,
     trials,
     notes: "",
-    responses: study.responses.map(({ id, name, unit, bounds, decimals, several, spread, notes }) => ({
+    responses: study.responses.map(({ id, name, unit, bounds, decimals, several, measured, of, spread, notes }) => ({
       id,
       name,
       importance: 1,
@@ -24,6 +24,8 @@ export function forBench(study: Study): Study {
       ...(bounds ? { bounds } : {}),
       ...(decimals === undefined ? {} : { decimals }),
       ...(several ? { several } : {}),
+      ...(measured ? { measured } : {}),
+      ...(of === undefined ? {} : { of }),
       ...(spread ? { spread } : {}),
       ...(notes === undefined ? {} : { notes }),
     })),

@@ -104,6 +104,8 @@ const response = z.strictObject({
   lot: z.number().positive().max(1e9).optional(),
   /** Share or rate expected with every factor in its middle, for planning. */
   base: z.number().positive().optional(),
+  /** What counting one more piece, or one more unit of exposure, costs, in trials; for planning. */
+  pieceCost: z.number().positive().max(1000).optional(),
   /** Variance between trials expected over that of counting, for planning; 1 unless said. */
   excess: z.number().positive().max(1000).optional(),
   /** A spread: the standard deviation of another response, from repeats within trials or from trials run again. */

@@ -117,7 +117,7 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
 function checkCounted(response: Study["responses"][number], path: Path): void {
   const { goal, name, measured, of, lot, base, smallest } = response;
   if (!isCounted(response)) {
-    for (const key of ["of", "lot", "scatter", "base", "excess"] as const)
+    for (const key of ["of", "lot", "scatter", "base", "excess", "pieceCost"] as const)
       if (response[key] !== undefined) throw new StudyError("counted-what", { response: name, key }, [...path, key]);
     return;
   }

@@ -20,21 +20,14 @@ export function Bar({ rung, reach }: { rung: Rung | StandingRung; reach: number 
   );
 }
 
-/**
- * Share and p of a rung; that it cannot be told where it is lost.
- *
- * @param own its size on the response's own scale, where that is not the one of the bars
- */
-export function RungFigures({ rung, own }: { rung: Rung | StandingRung; own?: string | undefined }) {
+/** Share and p of a rung; that it cannot be told where it is lost. */
+export function RungFigures({ rung }: { rung: Rung | StandingRung }) {
   if (rung.lost) return <span>not told</span>;
   return (
     <>
       {rung.share === null ? "" : percent(rung.share, rung.share < 0.0995 ? 1 : 0)}
       <br />
-      <span>
-        {own ? `${own}, ` : ""}
-        {pShort(rung.p)}
-      </span>
+      <span>{pShort(rung.p)}</span>
     </>
   );
 }

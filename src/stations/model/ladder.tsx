@@ -80,16 +80,21 @@ const RungRow = memo(function RungRow({
           {shortTerm(study, r)}
           {r.level ? ` [${r.level}]` : ""}
         </span>
-        {chain.length > 0 && (
+        {(own !== undefined || chain.length > 0) && (
           <small>
-            {termLetters(alphabet, r.term)} = {chain.slice(0, 3).join(" = ")}
-            {chain.length > 3 ? " = …" : ""}
+            {own && chain.length === 0 ? `${own} at the probe` : own ? `${own} · ` : ""}
+            {chain.length > 0 && (
+              <>
+                {termLetters(alphabet, r.term)} = {chain.slice(0, 3).join(" = ")}
+                {chain.length > 3 ? " = …" : ""}
+              </>
+            )}
           </small>
         )}
       </div>
       <Bar rung={r} reach={reach} />
       <div className={css.figures}>
-        <RungFigures rung={r} own={own} />
+        <RungFigures rung={r} />
       </div>
     </div>
   );

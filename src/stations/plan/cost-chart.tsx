@@ -8,6 +8,15 @@ import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 960;
 
+/** A picked plan with more pieces of each trial. */
+interface MorePieces {
+  plan: string;
+  times: number;
+  /** Trials that its pieces cost beside its trials. */
+  extra: number;
+  sees: number;
+}
+
 /** Trials across, the smallest effect a plan would see upwards; the frontier joined, picked plans ringed. */
 export function CostChart({
   summaries,
@@ -17,6 +26,7 @@ export function CostChart({
   noise,
   wanted,
   name,
+  pieces = [],
   height,
 }: {
   summaries: readonly PlanSummary[];
@@ -26,13 +36,15 @@ export function CostChart({
   noise: number;
   wanted: number | undefined;
   name: string;
+  /** What picked plans would see with more pieces of each trial, and what that costs, in trials. */
+  pieces?: readonly MorePieces[];
   height: number;
 }) {
   const shown = summaries.filter((s) => s.ratio !== null);
   const box: Box = { left: 62, top: 10, width: WIDTH - 62 - 150, height: height - 52 };
   const value = (s: PlanSummary): number => (s.ratio ?? 0) * noise;
   const most = Math.max(...shown.map(value), wanted ?? 0);
-  const least = Math.min(...shown.map(value), wanted ?? Number.POSITIVE_INFINITY);
+  const least = Math.min(...shown.map(value), ...pieces.map((p) => p.sees), wanted ?? Number.POSITIVE_INFINITY);
   const x = linear(
     [Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4],
     [box.left, box.left + box.width],
@@ -106,6 +118,29 @@ export function CostChart({
           strokeWidth="1.500"
         />
       )}
+      {pieces.map((p) => {
+        const own = shown.find((s) => s.id === p.plan);
+        if (!own) return null;
+        const at = { cx: Math.min(box.left + box.width, x(own.n + p.extra)), cy: y(p.sees) };
+        const from = spot(own);
+        return (
+          <g key={`${p.plan} ${p.times}`} pointerEvents="none">
+            <line x1={from.cx} y1={from.cy} x2={at.cx} y2={at.cy} stroke={colours.loch} strokeDasharray="2 3" />
+            <circle {...at} r="4" fill={colours.paper} stroke={colours.loch} strokeWidth="1.500" />
+            <text
+              x={at.cx + 7}
+              y={at.cy + 4}
+              fontSize="11.500"
+              fill={colours.loch}
+              stroke={colours.paper}
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              × {p.times} pieces
+            </text>
+          </g>
+        );
+      })}
       {labels.map((l) => (
         <g key={l.key} pointerEvents="none">
           {l.leader && <line x1={l.x} y1={l.y} x2={l.lx} y2={l.ly - 4} stroke="#B8AC90" strokeWidth="0.800" />}

@@ -1,7 +1,7 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useMemo, useState } from "react";
-import { type Evidence, planReadings } from "@/core";
+import { countedPowerOf, type Evidence, planReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
 import { percent } from "@/ui/parts/format";
@@ -43,6 +43,18 @@ export function PlanStation() {
     setOpen({ ...open, [row]: true });
     document.getElementById(`row-${row}`)?.scrollIntoView({ block: "center", behavior: "smooth" });
   };
+  // What more pieces of a trial would do for the plan picked last stands beside what more trials do.
+  const last = picked[picked.length - 1];
+  const pieces = useMemo(() => {
+    const { counted, power, alpha } = deferred;
+    const exact = last && countedPowerOf(study, last, deferred);
+    if (!counted || !exact) return [];
+    return [2, 4].flatMap((times) => {
+      const sees = exact.detectable(power, alpha, { replicates: 1, of: times * counted.of });
+      const extra = last.n * (times - 1) * counted.of * (response?.pieceCost ?? 0);
+      return sees === null ? [] : [{ plan: last.id, times, extra, sees }];
+    });
+  }, [study, last, deferred, response]);
   const bring = (): void => setImporting(true);
   const refusals = search.step.refusals.filter((r) => r.follow !== "carry");
   const run = study.trials.filter((t) => t.state === "done").length;
@@ -61,6 +73,7 @@ export function PlanStation() {
             noise={noise}
             wanted={response?.smallest}
             name={`smallest change seen, ${unit || "its unit"}`}
+            pieces={pieces}
             height={226}
           />
           <PickedPlans planning={planning} open={open} setOpen={setOpen} />

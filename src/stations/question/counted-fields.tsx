@@ -8,7 +8,7 @@ import css from "./question.module.css";
 type Tell = (name: string, sentence: string | undefined) => void;
 
 /** What belongs to a way of measuring and goes when another is chosen. */
-const OWN = ["of", "lot", "scatter", "base", "excess"] as const;
+const OWN = ["of", "lot", "scatter", "base", "excess", "pieceCost"] as const;
 
 /** The edits that say how a response is measured; what belongs to another way goes. */
 export function measuredEdits(study: Study, r: Response, measured: "value" | "share" | "count") {
@@ -26,7 +26,7 @@ export function CountedFields({ response, tell }: { response: Response; tell: Te
   const commit = useDesk((d) => d.commit);
   const share = response.measured === "share";
   const number = (
-    key: "of" | "lot" | "base" | "excess",
+    key: "of" | "lot" | "base" | "excess" | "pieceCost",
     label: string,
     placeholder: string,
     read: (text: string) => number | null | undefined,
@@ -99,7 +99,7 @@ export function CountedFields({ response, tell }: { response: Response; tell: Te
               label={`${response.name}: how trials scatter`}
               value={response.scatter ?? "free"}
               options={[
-                ["free", "as they do"],
+                ["free", "beyond counting too"],
                 ["counting", "by counting alone"],
               ]}
               set={(v) =>
@@ -116,13 +116,14 @@ export function CountedFields({ response, tell }: { response: Response; tell: Te
             />
           </label>
           {response.scatter !== "counting" &&
-            number(
-              "excess",
-              "times what counting gives",
-              "1",
-              readNumber,
-              "is no number above 0; 1 is counting alone.",
-            )}
+            number("excess", "expected, times counting", "1", readNumber, "is no number above 0; 1 is counting alone.")}
+          {number(
+            "pieceCost",
+            share ? "a piece costs, in trials" : "a unit costs, in trials",
+            "0",
+            readNumber,
+            "is no cost; type a number above 0, or leave it empty.",
+          )}
         </>
       )}
     </div>

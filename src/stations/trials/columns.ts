@@ -82,7 +82,9 @@ export const unitOf = (c: Column): string | undefined =>
     ? c.factor.unit
     : c.kind === "result"
       ? isCounted(c.response)
-        ? `of ${c.response.measured === "share" ? "pieces" : (c.response.unit ?? "exposure")}`
+        ? c.response.measured === "share"
+          ? "of pieces"
+          : `on ${c.response.unit ?? "exposure"}`
         : c.response.unit
       : c.kind === "covariate"
         ? c.covariate.unit

@@ -24,8 +24,9 @@ const defaults = Object.freeze({
   edge: 6,
   /** Places along a rule at which the response is read. */
   places: 25,
-  /** Distance between labels. */
+  /** Distance between labels, at least, and what a figure of one takes. */
   room: 34,
+  figure: 6.4,
   bar: 14,
   labels: 15,
   /** Farthest that a mark is blurred to either side. */
@@ -53,6 +54,7 @@ function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tig
     })
     .join("");
   const decimals = decimalsOf(rule.step);
+  const wide = defaults.figure * Math.max(0, ...rule.marks.map((m) => m.value.toFixed(decimals).length));
   return (
     <g>
       {rule.within.map(([a, b]) => (
@@ -74,10 +76,10 @@ function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tig
       <path d={upright(major, top, top + bar)} stroke={colours.loch} strokeWidth="1.500" />
       <path d={upright(minor, top, top + bar * 0.45)} stroke={colours.loch} opacity="0.45" />
       {!tight &&
-        labelled(rule.marks, defaults.room, here).map((m, i) => (
+        labelled(rule.marks, Math.max(defaults.room, wide + 6), here).map((m, i) => (
           <text
             key={i}
-            x={Math.max(17, Math.min(defaults.width - 17, m.x))}
+            x={Math.max(wide / 2, Math.min(defaults.width - wide / 2, m.x))}
             y={bar + 16}
             fontSize="10.500"
             textAnchor="middle"

@@ -45,7 +45,8 @@ describe.each([
     const extra = read.model.counted?.extra ?? 0;
     expect(Math.abs(extra - process.extra)).toBeLessThan(0.2 * process.extra + 1e-12);
     for (let i = 0; i < runs; i++) {
-      const drawn = process.kind === "share" ? drawShare(random, lot, rate, extra) : drawCount(random, lot, rate, extra);
+      const drawn =
+        process.kind === "share" ? drawShare(random, lot, rate, extra) : drawCount(random, lot, rate, extra);
       if (drawn.events <= limit * lot) kept++;
       sum += drawn.events;
     }

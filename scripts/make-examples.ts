@@ -4,6 +4,7 @@ import {
   adoptPlan,
   centreSettings,
   finish,
+  followUp,
   makePlan,
   parseStudy,
   reduceModel,
@@ -336,3 +337,122 @@ const screened: Study = {
   }),
 };
 writeFileSync("examples/nickel-screening.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(screened))));
+
+// What is counted and what is measured one by one: cracked of 200, pits on 2.5 dm², thickness of single buttons.
+const press = parseStudy({
+  format: "trialmoor-study",
+  version: 1,
+  title: "Horn button press",
+  notes:
+    "Made-up example. Buttons are pressed from horn blanks under heat. Cracked buttons are counted out of 200 pressed in a trial, pits on 2.5 dm² of their faces; twelve buttons of each trial are measured for thickness. Cool or dry horn cracks, hot horn blisters, and what presses harder thins.",
+  factors: [
+    {
+      id: "heat",
+      letter: "A",
+      name: "Plate temperature",
+      unit: "°C",
+      kind: "continuous",
+      low: 150,
+      high: 170,
+      hardLow: 145,
+      hardHigh: 175,
+      step: 1,
+      tolerance: 1,
+    },
+    {
+      id: "force",
+      letter: "B",
+      name: "Force",
+      unit: "kN",
+      kind: "continuous",
+      low: 30,
+      high: 50,
+      hardLow: 25,
+      hardHigh: 55,
+      step: 1,
+      tolerance: 0.5,
+    },
+    {
+      id: "dwell",
+      letter: "C",
+      name: "Dwell",
+      unit: "s",
+      kind: "continuous",
+      low: 20,
+      high: 60,
+      hardLow: 10,
+      hardHigh: 80,
+      step: 5,
+      tolerance: 1,
+    },
+    {
+      id: "damp",
+      letter: "D",
+      name: "Horn moisture",
+      unit: "%",
+      kind: "continuous",
+      low: 8,
+      high: 14,
+      hardLow: 6,
+      hardHigh: 16,
+      step: 0.5,
+      tolerance: 0.3,
+    },
+  ],
+  responses: [
+    {
+      id: "cracked",
+      name: "Cracked",
+      measured: "share",
+      of: 200,
+      base: 0.07,
+      excess: 2,
+      smallest: 0.05,
+      importance: 3,
+      goal: { aim: "lower", low: 0.01, high: 0.06 },
+    },
+    {
+      id: "pits",
+      name: "Pits",
+      unit: "dm²",
+      measured: "count",
+      of: 2.5,
+      base: 2,
+      excess: 1.5,
+      smallest: 1,
+      importance: 2,
+      goal: { aim: "lower", low: 0.8, high: 2.5 },
+    },
+    {
+      id: "thickness",
+      name: "Thickness",
+      unit: "mm",
+      several: "units",
+      decimals: 2,
+      noise: 0.03,
+      smallest: 0.05,
+      importance: 2,
+      bounds: { min: 0 },
+      goal: { aim: "within", low: 3.2, target: 3.4, high: 3.6 },
+    },
+  ],
+});
+const pressed = finish(
+  runRig(adoptPlan(press, makePlan(press, { family: "factorial", centre: 3, seed: 11 }), "screen"), "button-press", 5),
+);
+const modelled: Study = {
+  ...pressed,
+  models: pressed.responses.map((r) => {
+    const { fit } = reduceModel(pressed, r.id, termSet(pressed, "main+2fi"), {
+      direction: "backward",
+      by: "aicc",
+      alpha: 0.05,
+      hierarchy: "strong",
+    });
+    return { response: r.id, transform: "none" as const, block: true, curvature: true, terms: fit.terms };
+  }),
+};
+const chosen = withSetpoint(modelled);
+const confirming = followUp(chosen, { kind: "confirm", trials: 3, seed: 1 }).plan;
+const confirmed = finish(runRig(adoptPlan(chosen, confirming, "confirm"), "button-press", 8));
+writeFileSync("examples/horn-buttons.trialmoor.json", writeStudyFile(parseStudy(confirmed)));

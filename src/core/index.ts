@@ -167,6 +167,7 @@ export {
   asKept,
   type CountedFault,
   type CountedPlan,
+  countedOn,
   countedPlanOf,
   countedResult,
   expectedNoise,

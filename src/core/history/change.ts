@@ -2,6 +2,7 @@ import { type Edit, LISTS } from "../study/edit";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
 import type { ChangeValues, SpotValues, Standing } from "../words/english/history";
+import { written } from "../words/numbers";
 import type { Said } from "../words/said";
 
 /** What things are called that a study holds, or held before they were removed. */
@@ -71,6 +72,12 @@ export function standingOf(names: Names, value: unknown, path: readonly string[]
     return { is: "list", of: (value as Term[]).map((t) => ({ is: "text", text: termLetters(alphabet, t) })) };
   }
   if (Array.isArray(value)) return { is: "list", of: value.map((v) => standingOf(names, v, ["@"])) };
+  if (path[0] === "trials" && path[2] === "results") {
+    // Events and what they were counted on, as they are typed.
+    const { events, of } = value as Bag;
+    if (typeof events === "number" && typeof of === "number")
+      return { is: "text", text: `${written(events)}/${written(of)}` };
+  }
   return {
     is: "bag",
     of: Object.entries(value as Bag)

@@ -1,9 +1,7 @@
 import { measuredResponses, settingsAsRun } from "../study/coding";
-import type { Response, Result, Study } from "../study/schema";
+import { isCounted, measuredValues } from "../study/measured";
+import type { Response, Study } from "../study/schema";
 import { counts } from "./data";
-
-const valuesOf = (r: Result | undefined): number[] =>
-  r === undefined || r === null ? [] : (Array.isArray(r) ? r : [r]).filter((v): v is number => v !== null);
 
 /** Digits that must have agreed in all: fewer agree by chance where readings are rounded. */
 const LEAST_DIGITS = 8;
@@ -17,11 +15,13 @@ const decimalsOf = (v: number): number => (/\.(\d+)$/.exec(String(v))?.[1] ?? ""
  * response's range, such as two repeats of four digits.
  */
 export function isExact(study: Study, response: string): boolean {
+  // What is counted agrees by chance: none of two hundred twice is no computation.
+  if (study.responses.some((r) => r.id === response && isCounted(r))) return false;
   const first = new Map<string, number>();
   let again = 0;
   for (const trial of study.trials) {
     if (!counts(trial)) continue;
-    const values = valuesOf(trial.results[response]);
+    const values = measuredValues(trial.results[response]);
     if (values.length === 0) continue;
     const settings = settingsAsRun(trial);
     const at = JSON.stringify(study.factors.map((f) => settings[f.id]));

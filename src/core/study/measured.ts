@@ -8,6 +8,10 @@ export const isCounted = (about: Pick<Response, "measured">): boolean =>
 export const valueUnit = ({ measured, unit }: Pick<Response, "measured" | "unit">): string =>
   measured === "share" ? "share" : measured === "count" ? `per ${unit || "unit"}` : (unit ?? "");
 
+/** On what a trial of a share or a count is counted, for people: “of 50 pieces”, “on 2.5 dm²”. */
+export const countedOn = ({ measured, of, unit }: Pick<Response, "measured" | "of" | "unit">): string =>
+  measured === "share" ? `of ${of ?? "so many"} pieces` : `on ${of ?? "so much"} ${unit ?? ""}`.trim();
+
 /** Events, and the pieces or the exposure that they were counted on. */
 export interface CountedResult {
   events: number;

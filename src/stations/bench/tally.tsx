@@ -3,6 +3,7 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import {
   countedFaultText,
+  countedOn,
   countedResult,
   countedText,
   type Response,
@@ -60,10 +61,7 @@ export function Tally({
   return (
     <div className={css.card}>
       <h2>
-        {response.name}{" "}
-        <span className="quiet">
-          {share ? `of ${response.of ?? "so many"} pieces` : `on ${response.of ?? "so much"} ${response.unit ?? ""}`}
-        </span>
+        {response.name} <span className="quiet">{countedOn(response)}</span>
       </h2>
       <div className={css.readings}>
         <span className={css.reading}>

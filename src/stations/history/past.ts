@@ -1,4 +1,5 @@
 import {
+  countedText,
   goneKey,
   measuredResponses,
   type Names,
@@ -109,7 +110,13 @@ export interface LedgerThen {
 }
 
 const resultText = (r: Result | undefined): string =>
-  r === undefined || r === null ? "" : Array.isArray(r) ? r.map((v) => v ?? "·").join(" ") : String(r);
+  r === undefined || r === null
+    ? ""
+    : Array.isArray(r)
+      ? r.map((v) => v ?? "·").join(" ")
+      : typeof r === "object"
+        ? countedText(r)
+        : String(r);
 
 /** The ledger of the two states, trial by trial in run order. */
 export function ledgerThen(past: Study, now: Study): LedgerThen {

@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
 import { memo, useMemo } from "react";
-import { counts, type Response, type Study, spreadCells } from "@/core";
+import { counts, isCounted, type Response, type Study, spreadCells } from "@/core";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { named, Pick } from "@/ui/parts/pick";
 import { Toggle } from "@/ui/parts/quick";
@@ -16,7 +16,7 @@ function SpreadButton({ response }: { response: Response }) {
   // Depends on what was measured, not on the terms that go in and out.
   const from = useMemo(
     () =>
-      response.spread
+      response.spread || isCounted(response)
         ? undefined
         : (["repeats", "replicates"] as const).find(
             (f) =>

@@ -1,7 +1,9 @@
 import Link from "next/link";
 import {
   activeFactors,
+  countedOn,
   inRunOrder,
+  isCounted,
   isNumeric,
   measuredResponses,
   type Study,
@@ -75,7 +77,7 @@ function Sheet({ study, wave }: { study: Study; wave: Wave }) {
             <th key={r.id} scope="colgroup" colSpan={r.blanks}>
               <span>
                 {r.name}
-                {r.unit ? `, ${r.unit}` : ""}
+                {isCounted(r) ? `, ${countedOn(r)}` : r.unit ? `, ${r.unit}` : ""}
               </span>
             </th>
           ))}
@@ -152,7 +154,7 @@ function Cards({ id, study, wave, origin }: { id: string; study: Study; wave: Wa
             {responses.map((r) => (
               <li key={r.id}>
                 {r.name}
-                {r.unit ? `, ${r.unit}` : ""}
+                {isCounted(r) ? `, ${countedOn(r)}` : r.unit ? `, ${r.unit}` : ""}
                 {Array.from({ length: blanksOf(study, r.id) }, (_, i) => (
                   <i key={i} />
                 ))}

@@ -4,7 +4,7 @@ import { describe, expect, it } from "vitest";
 import { forbiddenText, limitText } from "../study/constraint";
 import type { Factor, Forbidden, Goal, Limit } from "../study/schema";
 import { cat, cont, studyOf } from "../testing/studies";
-import { goalText, rangeText, readGoal, readRange, readRegion, readSpan } from "./phrases";
+import { goalText, rangeText, readGoal, readRange, readRegion, readShare, readSpan } from "./phrases";
 
 const number = fc.integer({ min: -99999, max: 99999 }).map((v) => v / 1000 + 0);
 const pair = fc
@@ -35,6 +35,25 @@ describe("goals", () => {
   );
   it("go out as text and come back", () =>
     always(goal, (g) => expect(readGoal(g.aim, goalText(g))).toEqual({ ok: true, value: g })));
+  it("of a share may be percentages, both or the last for both", () => {
+    const share = { measured: "share" as const };
+    for (const text of ["8 % to 2 %", "8 to 2 %", "8%–2%", "0.08 to 0.02"])
+      expect(readGoal("lower", text, undefined, share)).toEqual({
+        ok: true,
+        value: { aim: "lower", low: 0.02, high: 0.08 },
+      });
+    expect(readGoal("within", "40 to 60 % aim 50 %", undefined, share)).toMatchObject({
+      value: { low: 0.4, target: 0.5, high: 0.6 },
+    });
+    // Of a response in percent the sign is none of its number.
+    expect(readGoal("lower", "8 % to 2 %")).toMatchObject({ ok: false });
+    expect([readShare("6 %"), readShare("0.06"), readShare(""), readShare("six")]).toEqual([
+      0.06,
+      0.06,
+      null,
+      undefined,
+    ]);
+  });
   it("keep their weights when only limits are typed again", () => {
     const before: Goal = { aim: "hit", low: 1, target: 2, high: 4, lowWeight: 2, highWeight: 0.5 };
     expect(readGoal("hit", "1 to 5 aim 3", before)).toEqual({ ok: true, value: { ...before, high: 5, target: 3 } });

@@ -17,6 +17,9 @@ const num = (v: number): string => String(Number.parseFloat(v.toPrecision(12)));
 const NUMBER = "[-+−]?(?:\\d+(?:[.,]\\d*)?|[.,]\\d+)(?:e[-+]?\\d+)?";
 const SPAN = new RegExp(`^\\s*(${NUMBER})\\s*(?:to|–|—|\\.\\.\\.|…|\\.\\.|→|-)\\s*(${NUMBER})\\s*$`, "i");
 
+/** The same of shares, each of which may be a percentage. */
+const SHARES = new RegExp(SPAN.source.replaceAll(`(${NUMBER})`, `(${NUMBER}(?:\\s*%)?)`), "i");
+
 export type RangeWords =
   | { kind: "continuous"; low: number; high: number }
   | { kind: "discrete"; values: number[] }
@@ -85,7 +88,9 @@ export function readGoal(
   if (aim === "watch") return { ok: true, value: { aim: "watch" } };
   const example = goalExample(aim, about);
   const [limits, target] = text.split(/aim|target|@/i);
-  const span = SPAN.exec(limits);
+  const span = (share ? SHARES : SPAN).exec(limits);
+  // “5 to 1 %” are percentages both.
+  if (span && share && span[2].endsWith("%") && !span[1].endsWith("%")) span[1] += "%";
   const ends = span ? [read(span[1]), read(span[2])] : [];
   if (!span || ends.some((v) => typeof v !== "number")) return no("no-limits", { text, example });
   const [a, b] = ends as [number, number];

@@ -90,11 +90,15 @@ export function Tally({
             </Button>
           )}
         </span>
-        <Button className={css.tally} aria-label={`One more: ${response.name}`} onClick={() => tally(1, share ? 1 : 0)}>
+        <Button
+          className={css.tally}
+          aria-label={share ? `${response.name} +1` : `+1 ${response.name}`}
+          onClick={() => tally(1, share ? 1 : 0)}
+        >
           {share ? `${response.name} +1` : "+1"}
         </Button>
         {share && (
-          <Button className={css.tally} aria-label={`One more: not ${response.name}`} onClick={() => tally(0, 1)}>
+          <Button className={css.tally} aria-label={`Not +1: ${response.name}`} onClick={() => tally(0, 1)}>
             Not +1
           </Button>
         )}

@@ -175,7 +175,7 @@ function CountedNoise({ response, open }: { response: Response; open(): void }) 
       type="text"
       size="small"
       className={css.worked}
-      aria-label={`${response.name}: noise from counting`}
+      aria-label={`${noise === undefined ? "counted" : figure(noise, 2)}: noise of ${response.name}, from counting`}
       title={
         noise === undefined
           ? "Say how many pieces a trial has and what share to expect; the noise follows"

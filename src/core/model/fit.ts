@@ -193,10 +193,26 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   );
 }
 
-function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting: Fitting, law: Law, memo: Memo): Fit {
-  const response = about.id;
+/** A fitted model with what it was fitted to. */
+interface Modelled {
+  model: FittedModel;
+  design: Design;
+  data: ModelData;
+  /** 1 at centre trials, where one column may stand for all squares. */
+  centre: number[] | undefined;
+}
+
+/** Chooses columns and fits them by the law of a response. */
+function modelAnew(
+  study: Study,
+  about: Response,
+  terms: readonly Term[],
+  fitting: Fitting,
+  law: Law,
+  memo: Memo,
+): Modelled {
   const { transform, block } = fitting;
-  const data = modelData(study, response, terms, memo);
+  const data = modelData(study, about.id, terms, memo);
   const observed = observedOf(about, data, transform);
   const centre = centreOf(study, data, memo);
   const asked = curvatureColumn(terms, centre);
@@ -210,6 +226,24 @@ function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting:
     units: link.identity ? about.unit : undefined,
     ...(judged ? { judged } : {}),
   });
+  return { model, design, data, centre: asked && centre };
+}
+
+/**
+ * A model by itself, without the tables that a person reads: for those who look at many.
+ * @throws StudyError as `fitModel`
+ */
+export function modelOf(study: Study, response: string, options: FitOptions, memo: Memo): FittedModel {
+  const about = responseOf(study, response);
+  const fitting = fittingOf(undefined, about.spread ? { ...options, transform: "log" } : options);
+  const terms = inModelOrder(alphabetOf(study), options.terms);
+  return modelAnew(study, about, terms, fitting, options.law ?? lawOf(about), memo).model;
+}
+
+function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting: Fitting, law: Law, memo: Memo): Fit {
+  const response = about.id;
+  const { transform } = fitting;
+  const { model, design, data, centre } = modelAnew(study, about, terms, fitting, law, memo);
   // Values that weigh differently have no common pure error to split off.
   const split = data.weights ? {} : splitResidual(study, data, model, memo);
   const kept = new Set(model.columns.slice(1).map((c) => c.key));
@@ -218,10 +252,10 @@ function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting:
   return {
     response,
     law: model.law,
-    n: observed.length,
+    n: data.trials.length,
     transform,
     fitting,
-    ...(asked && centre ? { centre } : {}),
+    ...(centre ? { centre } : {}),
     ...(bend ? { curvature: { df: bend.df, ss: bend.ss ?? 0, f: bend.f, p: bend.p } } : {}),
     confidence: study.confidence,
     terms: terms.filter((t) => kept.has(termKey(t))),

@@ -1,13 +1,14 @@
 import { dot, pickColumns, rankReport } from "../numerics/least-squares";
 import { StudyError } from "../study/error";
+import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { type Hierarchy, parentsOf, parentsPresent } from "../terms/candidates";
 import { encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import { alphabetOf, inModelOrder, ofFactors, termKey } from "../terms/term";
 import { besideCentre, centreOf, curvatureColumn } from "./curvature";
 import { type Fitting, fittingOf, modelData, responseOf } from "./data";
-import { type Fit, fitModel } from "./fit";
-import { hasSquares } from "./fitted";
+import { type Fit, fitModel, modelOf } from "./fit";
+import { type FittedModel, hasSquares } from "./fitted";
 
 export interface SubsetsOptions extends Partial<Fitting> {
   hierarchy: Hierarchy;
@@ -415,15 +416,16 @@ export function* searchSubsets(
   const found = full.model.counted
     ? yield* walkDeviance(cleared, rule, full, terms, walking)
     : yield* walkTree(cleared, rule, walking);
-  const models: { model: SubsetModel; fit: Fit }[] = [];
+  const memo = new Memo();
+  const models: Listed[] = [];
   for (const [size, best] of found.byRss.entries())
     for (const mask of new Set([...best.masks, ...found.byPress[size].masks])) {
       const chosen = terms.filter((_, t) => (mask >> t) & 1);
-      const fit = fitModel(study, response, { terms: chosen, ...full.fitting });
-      const { r2, r2Adjusted, r2Predicted, aicc, bic } = fit.summary;
-      const rss = hasSquares(fit.summary) ? fit.summary.rss : null;
+      const fitted = modelOf(study, response, { terms: chosen, ...full.fitting }, memo);
+      const { r2, r2Adjusted, r2Predicted, aicc, bic } = fitted.summary;
+      const rss = hasSquares(fitted.summary) ? fitted.summary.rss : null;
       const k = chosen.reduce((w, t) => w + cleared.width[terms.indexOf(t)], 0);
-      models.push({ fit, model: { terms: chosen, k, rss, r2, r2Adjusted, r2Predicted, aicc, bic, weight: 0 } });
+      models.push({ fitted, model: { terms: chosen, k, rss, r2, r2Adjusted, r2Predicted, aicc, bic, weight: 0 } });
     }
   models.sort(
     (a, b) =>
@@ -437,8 +439,14 @@ export function* searchSubsets(
   };
 }
 
+/** A model that is listed, as it was fitted. */
+interface Listed {
+  model: SubsetModel;
+  fitted: FittedModel;
+}
+
 /** Sets Akaike weights (exp(−Δ/2), scaled to one, within ten of the best) and averages the coefficients by them. */
-function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedCoefficient[] {
+function average(models: readonly Listed[]): AveragedCoefficient[] {
   const best = models[0]?.model.aicc;
   if (best === null || best === undefined) return [];
   const near = models.filter((m) => m.model.aicc !== null && m.model.aicc - best <= WITHIN);
@@ -448,17 +456,15 @@ function average(models: readonly { model: SubsetModel; fit: Fit }[]): AveragedC
     m.model.weight = raw[i] / sum;
   });
   const found = new Map<string, { term: Term; level: string | null }>();
-  for (const { fit } of near)
-    for (const p of fit.parameters)
-      if (ofFactors(p.term))
-        found.set(`${termKey(p.term)}|${p.level ?? ""}`, {
-          term: p.term,
-          level: p.level ?? null,
-        });
+  for (const { fitted } of near)
+    for (const { term, level } of fitted.columns)
+      if (ofFactors(term)) found.set(`${termKey(term)}|${level ?? ""}`, { term, level: level ?? null });
   return [...found].map(([key, { term, level }]) => {
-    const rows = near.map(({ model, fit }) => {
-      const p = fit.parameters.find((q) => `${termKey(q.term)}|${q.level ?? ""}` === key);
-      return { weight: model.weight, b: p?.coefficient ?? 0, se: p ? p.standardError : 0, has: p !== undefined };
+    const rows = near.map(({ model, fitted: { columns, coefficients, covariance, counted } }) => {
+      const j = columns.findIndex((c) => `${termKey(c.term)}|${c.level ?? ""}` === key);
+      if (j < 0) return { weight: model.weight, b: 0, se: 0, has: false };
+      const se = covariance && Math.sqrt(covariance.data[j * columns.length + j]);
+      return { weight: model.weight, b: (counted?.penalised ?? coefficients)[j], se, has: true };
     });
     const coefficient = rows.reduce((t, r) => t + r.weight * r.b, 0);
     const errors = rows.every((r) => r.se !== null);

@@ -436,44 +436,69 @@ function anovaOf(s: Solved, nullDeviance: number): AnovaRow[] {
 
 /** Changes of deviance below this end the fit without one trial: what it loses there goes with their root. */
 const CLOSE_ENOUGH = 1e-18;
+const FEW_COLUMNS = 12;
 
-/** Deviance of each trial where the fit is made without it, in all; null where one cannot be left out. */
-function leftOut(s: Solved, keep: readonly number[], start: Float64Array, leverage: ArrayLike<number>): number | null {
-  const { counted, data, fit, input, n, inverse } = s;
+/**
+ * Deviance of each trial where the fit is made without it, in all: each a fit of its own, from where one step by the
+ * inverse information without the trial leads (a change of rank one, Sherman & Morrison 1950).
+ *
+ * @returns null where a trial cannot be left out
+ */
+function leftOut(s: Solved, keep: readonly number[], start: Float64Array): number | null {
+  const { counted, data, fit, input, n } = s;
   const x = pickColumns(input.design.matrix, keep);
   const w = keep.length;
-  const counting = counted.counting(data, fit.extra);
-  const surface = new Surface({ x, counting, penalised: s.firth !== undefined });
-  const here = partsOf(n);
-  counting(s.predictors, here);
-  const { weights, slopes } = here;
-  const own = partsOf(n);
+  const surface = new Surface({
+    x,
+    counting: counted.counting(data, fit.extra),
+    penalised: s.firth !== undefined,
+  });
+  const best = surface.maximum(upTo(w), start);
+  const inverse = surface.inverse();
+  if (!inverse) return null;
+  const weights = surface.parts.weights.slice();
+  const slopes = surface.parts.slopes.slice();
   const metric = new Float64Array(w * w);
   const along = new Float64Array(w);
   const first = new Float64Array(w);
   let total = 0;
   for (let out = 0; out < n; out++) {
-    if (leverage[out] > FULL_LEVERAGE) return null;
+    let h = 0;
+    for (let i = 0; i < w; i++) {
+      along[i] = 0;
+      for (let j = 0; j < w; j++) along[i] += inverse[i * w + j] * x.data[out * w + j];
+      h += weights[out] * along[i] * x.data[out * w + i];
+    }
+    if (h > FULL_LEVERAGE) return null;
+    for (let i = 0; i < w; i++) first[i] = best.coefficients[i] - (slopes[out] / (1 - h)) * along[i];
     surface.leaving = out;
-    let best: Maximum;
-    if (inverse && w === s.p) {
-      // The inverse without the trial, by a change of rank one (Sherman & Morrison 1950); the first step by it.
-      for (let i = 0; i < w; i++) {
-        along[i] = 0;
-        for (let j = 0; j < w; j++) along[i] += inverse[i * w + j] * x.data[out * w + j];
-      }
-      const size = weights[out] / (1 - leverage[out]);
+    let without: Maximum;
+    // Of few columns the information is worked out as quickly as a step by the old one is taken.
+    if (w <= FEW_COLUMNS) without = surface.maximum(upTo(w), first);
+    else {
+      const size = weights[out] / (1 - h);
       for (let i = 0; i < w; i++)
         for (let j = 0; j < w; j++) metric[i * w + j] = inverse[i * w + j] + size * along[i] * along[j];
-      for (let i = 0; i < w; i++) first[i] = start[i] - (slopes[out] / (1 - leverage[out])) * along[i];
-      best = surface.near(metric, [], first, CLOSE_ENOUGH);
-    } else best = surface.maximum(upTo(w), start);
-    if (!best.converged) return null;
-    surface.moveTo(best.coefficients);
-    counting(surface.predictors, own);
-    total += own.deviances[out];
+      without = surface.near(metric, [], first, CLOSE_ENOUGH);
+    }
+    if (!without.converged) return null;
+    // The surface still stands at the maximum without the trial.
+    total += surface.parts.deviances[out];
   }
   return total;
+}
+
+/** The same of the constant alone, which is the share or rate of all other trials, by their weights. */
+function nullLeftOut({ counted, counting, data, n, fit }: Solved): number {
+  const weights = data.of.map((v) => (data.kind === "share" ? 1 / (1 + (v - 1) * fit.extra) : 1));
+  const events = data.events.reduce((t, v, i) => t + weights[i] * v, 0);
+  const of = data.of.reduce((t, v, i) => t + weights[i] * v, 0);
+  const own = partsOf(n);
+  const predictors = Float64Array.from({ length: n }, (_, i) =>
+    counted.link.forward((events - weights[i] * data.events[i]) / (of - weights[i] * data.of[i])),
+  );
+  counting(predictors, own);
+  return own.deviances.reduce((t, v) => t + v, 0);
 }
 
 function summaryOf(s: Solved, nullDeviance: number, id: string): LikelihoodSummary {
@@ -493,9 +518,9 @@ function summaryOf(s: Solved, nullDeviance: number, id: string): LikelihoodSumma
     get r2Predicted() {
       if (predicted === undefined) {
         const start = startOf(s.counted, s.data, 1);
-        const none = leftOut(s, [0], start, new Float64Array(n));
-        const all = leftOut(s, upTo(p), fit.best.coefficients, s.solution.leverage);
-        predicted = none !== null && all !== null && none > 0 ? 1 - all / none : null;
+        const none = s.firth || !s.counting.canonical ? leftOut(s, [0], start) : nullLeftOut(s);
+        const all = leftOut(s, upTo(p), fit.best.coefficients);
+        predicted = none !== null && Number.isFinite(none) && all !== null && none > 0 ? 1 - all / none : null;
       }
       return predicted;
     },
@@ -555,7 +580,7 @@ function modelOf(s: Solved, id: string): FittedModel {
     [0],
     startOf(counted, data, 1),
   ).deviance;
-  const anova = anovaOf(s, nullDeviance);
+  let anova: AnovaRow[] | undefined;
   const errors = errorsOf(s);
   const quantiles = Array.from({ length: NODES }, (_, i) => {
     const u = (i + 0.5) / NODES;
@@ -687,7 +712,10 @@ function modelOf(s: Solved, id: string): FittedModel {
       for (let pass = 0; pass < (once ? 1 : 2); pass++) clearOf(solution.basis, e);
       return e;
     },
-    anova: () => anova,
+    anova() {
+      anova ??= anovaOf(s, nullDeviance);
+      return anova;
+    },
     summary: summaryOf(s, nullDeviance, id),
     unitsOf: () => undefined,
     counted: {
@@ -749,15 +777,11 @@ function modelOf(s: Solved, id: string): FittedModel {
         const out = new Set(columns);
         const gone = upTo(p).filter((j) => !out.has(j));
         const start = s.inverse ? onParabola(s, s.inverse, gone) : s.coefficients;
-        const own = new Surface({
-          x: pickColumns(design.matrix, columns),
-          counting,
-          penalised: s.firth !== undefined,
-        });
-        return own.maximum(
-          upTo(columns.length),
-          Float64Array.from(columns, (j) => start[j]),
-        ).deviance;
+        if (!s.firth) return fit.surface.devianceNear(columns, start);
+        // Each model has a penalty of its own columns.
+        const own = new Surface({ x: pickColumns(design.matrix, columns), counting, penalised: true });
+        const from = Float64Array.from(columns, (j) => start[j]);
+        return own.maximum(upTo(columns.length), from).deviance;
       },
       refit(columns) {
         const other = new Surface({ x: columns, counting, penalised: false });

@@ -2,7 +2,7 @@ import { type CountLaw, rateLaw, shareLaw, within } from "../../numerics/counts"
 import type { Random } from "../../numerics/random";
 import type { CountedData } from "../data";
 import type { Link } from "../fitted";
-import type { Counting } from "./likelihood";
+import type { Counting, Parts } from "./likelihood";
 
 /** What is counted: pieces of a trial that are this or that, or events over an exposure. */
 export type Kind = CountedData["kind"];
@@ -48,14 +48,14 @@ export const shares: Counted = {
     const w = n.map((v) => 1 / (1 + (v - 1) * rho));
     // What a perfect prediction would lose nothing against.
     const best = n.map((v, i) => part(k[i], v) + part(v - k[i], v));
-    return (predictors, { weights, slopes, turns, deviances }) => {
+    const count = (predictors: Float64Array, { weights, slopes, turns, deviances }: Parts): number => {
       let total = 0;
       for (let i = 0; i < n.length; i++) {
         const eta = predictors[i];
         // The smaller side first, so that neither is lost beside one.
         const e = Math.exp(-Math.abs(eta));
-        const far = e / (1 + e);
         const near = 1 / (1 + e);
+        const far = e * near;
         const up = eta < 0 ? far : near;
         const down = eta < 0 ? near : far;
         const log = Math.log(1 + e);
@@ -69,6 +69,7 @@ export const shares: Counted = {
       }
       return total;
     };
+    return Object.assign(count, { canonical: true });
   },
   skew({ events, of }, i, eta) {
     const up = logistic(eta);
@@ -94,7 +95,7 @@ export const counts: Counted = {
   counting({ events, of }, kappa) {
     const n = Float64Array.from(of);
     const y = Float64Array.from(events);
-    return (predictors, { weights, slopes, turns, deviances }) => {
+    const count = (predictors: Float64Array, { weights, slopes, turns, deviances }: Parts): number => {
       let total = 0;
       for (let i = 0; i < n.length; i++) {
         const mu = n[i] * Math.exp(predictors[i]);
@@ -110,6 +111,7 @@ export const counts: Counted = {
       }
       return total;
     };
+    return Object.assign(count, { canonical: kappa === 0 });
   },
   skew({ events, of }, i, eta, kappa) {
     const mu = of[i] * Math.exp(eta);
@@ -147,20 +149,24 @@ export function rootDown(f: (x: number) => number, most = 1e6, start = 0.01): nu
   }
   let atLow = f(low);
   let atHigh = f(high);
-  // Regula falsi with halving of the end that stands (Dowell & Jarratt 1971).
-  for (let i = 0; i < 200 && high - low > 1e-15 * high; i++) {
-    const x = atLow === atHigh ? (low + high) / 2 : low + ((high - low) * atLow) / (atLow - atHigh);
+  let side = 0;
+  // Regula falsi; an end that stays twice is halved (the Illinois rule, Dowell & Jarratt 1971).
+  for (let i = 0; i < 100 && high - low > 1e-13 * high; i++) {
+    const x = low + ((high - low) * atLow) / (atLow - atHigh);
     const at = f(x);
     if (at === 0 || x <= low || x >= high) return Math.min(high, Math.max(low, x));
     if (at > 0) {
       low = x;
       atLow = at;
-      atHigh /= 2;
+      if (side === 1) atHigh /= 2;
+      side = 1;
     } else {
       high = x;
       atHigh = at;
-      atLow /= 2;
+      if (side === -1) atLow /= 2;
+      side = -1;
     }
+    if (Math.abs(at) < 1e-12) return x;
   }
   return (low + high) / 2;
 }

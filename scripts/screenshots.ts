@@ -181,8 +181,7 @@ await page.locator('[data-ready="yes"]').waitFor();
 await page.getByLabel("Whiteness", { exact: true }).fill("621");
 await page.getByLabel("Whiteness", { exact: true }).press("Enter");
 await page.waitForTimeout(400);
-await shot("bench");
-const narrow: Buffer[] = [];
+const narrow: Buffer[] = [await page.screenshot()];
 for (const [width, height] of [
   [820, 1180],
   [390, 844],
@@ -195,7 +194,7 @@ for (const [width, height] of [
   narrow.push(await held.screenshot());
   await tablet.close();
 }
-await together("bench-narrow", narrow, 844);
+await together("bench", narrow, 844);
 
 // On paper: a run sheet and a page of cards.
 const paper: Buffer[] = [];
@@ -222,6 +221,27 @@ for (const station of ["question", "trials", "model", "setpoint", "report"]) {
   }
   await together("model-views", views, 640);
 }
+
+// What is counted: said on Question, typed in the ledger, modelled, and confirmed with units beside.
+const press = studies.find((s) => s.title.startsWith("Horn"))?.id ?? "";
+const counted: Buffer[] = [];
+await visit(press, "question");
+await page.getByRole("button", { name: "Menu of Cracked" }).click();
+await page.getByRole("menuitem", { name: /How it is measured/ }).click();
+await page.waitForTimeout(400);
+counted.push(await page.screenshot());
+for (const station of ["trials", "model"]) {
+  await visit(press, station);
+  await page.waitForTimeout(1500);
+  counted.push(await page.screenshot());
+}
+await visit(press, "setpoint");
+await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
+await page.waitForTimeout(1000);
+await page.getByTestId("confirmation").scrollIntoViewIfNeeded();
+await page.waitForTimeout(300);
+counted.push(await page.screenshot());
+await together("counted", counted, 560);
 
 // A confirmation run on the virtual line, and its verdict.
 const tested = await post("/api/studies", { example: "wool-scouring" });

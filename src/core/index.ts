@@ -1,7 +1,6 @@
 /** The only door to the core. */
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
-export type { CountedPower } from "./appraisal/counted-power";
 export { lowerHull } from "./appraisal/hull";
 export { markedFirst, seesSomething } from "./appraisal/marked";
 export type { Estimability } from "./appraisal/next-wave-summary";
@@ -166,7 +165,6 @@ export { hardestResponse, judgedResponses } from "./study/judged";
 export {
   asKept,
   type CountedFault,
-  type CountedPlan,
   countedOn,
   countedPlanOf,
   countedResult,

@@ -17,7 +17,7 @@ export function excessAt(plan: CountedPlan, of: number): number {
   return plan.kind === "share" ? 1 + (of - 1) * extraOf(plan) : 1 + of * plan.base * extraOf(plan);
 }
 
-/** Half the change of the linear predictor, about the base, that makes a change of the share or rate from low to high. */
+/** Half the change of the linear predictor, about the base, that makes a change of share or rate from low to high. */
 export function halfChange({ kind, base }: Pick<CountedPlan, "kind" | "base">, change: number): number {
   if (kind === "count") return Math.asinh(change / (2 * base));
   // sinh u/(cosh u + cosh η₀) = Δ.

@@ -73,7 +73,7 @@ export interface FitReport
   readings: ReturnType<typeof asAnswer>[];
 }
 
-/** What a fit of shares or counts has beyond: deviance explained, scatter, whether it is penalised, kinds of residuals. */
+/** What a fit of shares or counts has beyond: deviance explained, scatter, its penalty, kinds of residuals. */
 function countedFigures(fit: Fit): Partial<FitReport> {
   const { counted } = fit.model;
   const { summary, data } = fit;

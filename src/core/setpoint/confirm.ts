@@ -214,8 +214,8 @@ export function confirmation(study: Study): Confirmation | undefined {
 }
 
 /**
- * A share or a count: what was counted in all trials together against where the beta-binomial (negative binomial), mixed
- * over what is not known of the model, says that such a total falls.
+ * A share or a count: what was counted in all trials together against where the beta-binomial (negative binomial),
+ * mixed over what is not known of the model, says that such a total falls.
  */
 function countedVerdict(
   about: Response,

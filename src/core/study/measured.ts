@@ -95,7 +95,7 @@ export function faultOfResult(
   return counted ? faultOfCounted(about, counted) : countedFault(about, "no-of", { events: result as number });
 }
 
-/** A result as it is kept: with the pieces or the exposure that it was counted on, which may change for later trials. */
+/** A result as it is kept: with the pieces or the exposure that it was counted on; those of later trials may differ. */
 export const asKept = (about: Pick<Response, "measured" | "of">, result: Result): Result =>
   isCounted(about) ? (countedResult(result, about) ?? result) : result;
 

@@ -116,7 +116,7 @@ export const COVERAGE_CASES: CoverageCase[] = [
   },
 ];
 
-/** How often 95 % intervals of the three effects hold what they should, and how often a null effect is rejected at 5 %. */
+/** How often 95 % intervals of three effects hold what they should, how often a null effect is rejected at 5 %. */
 export function coverageOf({ process, scatter }: CoverageCase, runs: number): { covers: number; rejects: number } {
   const draw = countedStudies(3, twice, process, scatter ? { scatter } : {});
   const terms: Term[] = [["a"], ["b"], ["c"]];

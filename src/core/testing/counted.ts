@@ -22,7 +22,7 @@ export function drawShare(random: Random, n: number, share: number, rho: number)
   return { events, of: n };
 }
 
-/** Events over an exposure, one waiting time after another; rates vary by a gamma distribution of relative variance κ. */
+/** Events over an exposure, one waiting time after another; rates vary by a gamma law of relative variance κ. */
 export function drawCount(random: Random, exposure: number, rate: number, kappa: number): CountedResult {
   const own = kappa > 0 ? rate * ((random.chiSquared(2 / kappa) * kappa) / 2) : rate;
   let events = -1;

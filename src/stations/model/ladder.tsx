@@ -108,6 +108,21 @@ function ownText({ fit }: Fitted, middle: number, { size }: Rung): string | unde
   return `${said.points > 0 ? "+" : ""}${figure(said.points, 2)} pts`;
 }
 
+/** Sizes on a link say little by themselves: what each comes to where the probe stands. */
+function useOwnSizes(fitted: Fitted): (rung: Rung) => string | undefined {
+  const probe = useDesk((d) => (fitted.fit.model.counted ? d.probe : undefined));
+  const middle = probe ? fitted.predictor.fitted(probe) : 0;
+  return (rung) => ownText(fitted, middle, rung);
+}
+
+/** Shows the quiet terms that are folded away, or folds them. */
+const QuietTerms = ({ hidden, unfolded, fold }: { hidden: number; unfolded: boolean; fold(): void }) =>
+  hidden <= 0 ? null : (
+    <Quick className="small" style={{ padding: "4px 9px", textAlign: "left", flex: "none" }} onClick={fold}>
+      {unfolded ? "fold the quiet terms" : `${hidden} quiet terms`}
+    </Quick>
+  );
+
 /** Marks of size above the rungs: zero and the ends where there is no room for more. */
 function LadderAxis({ reach }: { reach: number }) {
   const x = linear([-reach, reach], [0, 100]);
@@ -201,10 +216,7 @@ export function EffectLadder({
     const rung = latest.current.byKey.get(key);
     if (rung) latest.current.toggle(rung, force);
   }, []);
-  // Sizes on a link say little by themselves: beside them, what they come to where the probe stands.
-  const probe = useDesk((d) => (fitted.fit.model.counted ? d.probe : undefined));
-  const middle = probe ? fitted.predictor.fitted(probe) : 0;
-  const ownOf = (r: Rung): string | undefined => ownText(fitted, middle, r);
+  const ownOf = useOwnSizes(fitted);
   const inside = rungs.filter((r) => r.inModel);
   const reach =
     Math.max(
@@ -284,15 +296,7 @@ export function EffectLadder({
           ))}
         </div>
       </div>
-      {others.length > SHOWN_OTHERS && (
-        <Quick
-          className="small"
-          style={{ padding: "4px 9px", textAlign: "left", flex: "none" }}
-          onClick={() => setUnfolded(!unfolded)}
-        >
-          {unfolded ? "fold the quiet terms" : `${others.length - SHOWN_OTHERS} quiet terms`}
-        </Quick>
-      )}
+      <QuietTerms hidden={others.length - SHOWN_OTHERS} unfolded={unfolded} fold={() => setUnfolded(!unfolded)} />
     </>
   );
 }

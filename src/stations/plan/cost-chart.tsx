@@ -8,6 +8,12 @@ import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 960;
 
+/** A place on the chart. */
+interface Place {
+  cx: number;
+  cy: number;
+}
+
 /** A picked plan with more pieces of each trial. */
 interface MorePieces {
   plan: string;
@@ -16,6 +22,46 @@ interface MorePieces {
   extra: number;
   sees: number;
 }
+
+/** Below this line plans see all that is worth finding. */
+const WorthFinding = ({ box, at, text }: { box: Box; at: number; text: string }) => (
+  <g>
+    <rect
+      x={box.left}
+      y={at}
+      width={box.width}
+      height={Math.max(0, box.top + box.height - at)}
+      fill={colours.moss}
+      opacity="0.09"
+    />
+    <line x1={box.left} x2={box.left + box.width} y1={at} y2={at} stroke={colours.moss} strokeDasharray="4 3" />
+    <text x={box.left + box.width + 6} y={at - 4} fontSize="12" fill={colours.moss}>
+      smallest change
+    </text>
+    <text x={box.left + box.width + 6} y={at + 10} fontSize="12" fill={colours.moss}>
+      worth finding: {text}
+    </text>
+  </g>
+);
+
+/** What a picked plan would see with more pieces of each trial. */
+const MoreMark = ({ times, from, to }: { times: number; from: Place; to: Place }) => (
+  <g pointerEvents="none">
+    <line x1={from.cx} y1={from.cy} x2={to.cx} y2={to.cy} stroke={colours.loch} strokeDasharray="2 3" />
+    <circle {...to} r="4" fill={colours.paper} stroke={colours.loch} strokeWidth="1.500" />
+    <text
+      x={to.cx + 7}
+      y={to.cy + 4}
+      fontSize="11.500"
+      fill={colours.loch}
+      stroke={colours.paper}
+      strokeWidth="3"
+      paintOrder="stroke"
+    >
+      × {times} pieces
+    </text>
+  </g>
+);
 
 /** Trials across, the smallest effect a plan would see upwards; the frontier joined, picked plans ringed. */
 export function CostChart({
@@ -82,32 +128,7 @@ export function CostChart({
       role="group"
       aria-label={`Plans: trials against the smallest ${name} they would see`}
     >
-      {wanted !== undefined && (
-        <g>
-          <rect
-            x={box.left}
-            y={y(wanted)}
-            width={box.width}
-            height={Math.max(0, box.top + box.height - y(wanted))}
-            fill={colours.moss}
-            opacity="0.09"
-          />
-          <line
-            x1={box.left}
-            x2={box.left + box.width}
-            y1={y(wanted)}
-            y2={y(wanted)}
-            stroke={colours.moss}
-            strokeDasharray="4 3"
-          />
-          <text x={box.left + box.width + 6} y={y(wanted) - 4} fontSize="12" fill={colours.moss}>
-            smallest change
-          </text>
-          <text x={box.left + box.width + 6} y={y(wanted) + 10} fontSize="12" fill={colours.moss}>
-            worth finding: {figure(wanted)} {unit}
-          </text>
-        </g>
-      )}
+      {wanted !== undefined && <WorthFinding box={box} at={y(wanted)} text={`${figure(wanted)} ${unit}`} />}
       <AxisX scale={x} box={box} name="trials, centre points included" grid />
       <AxisY scale={y} box={box} name={name} grid offset={46} ticks={logTicks(y.domain())} text={(v) => figure(v)} />
       {frontier.length > 1 && (
@@ -121,25 +142,8 @@ export function CostChart({
       {pieces.map((p) => {
         const own = shown.find((s) => s.id === p.plan);
         if (!own) return null;
-        const at = { cx: Math.min(box.left + box.width, x(own.n + p.extra)), cy: y(p.sees) };
-        const from = spot(own);
-        return (
-          <g key={`${p.plan} ${p.times}`} pointerEvents="none">
-            <line x1={from.cx} y1={from.cy} x2={at.cx} y2={at.cy} stroke={colours.loch} strokeDasharray="2 3" />
-            <circle {...at} r="4" fill={colours.paper} stroke={colours.loch} strokeWidth="1.500" />
-            <text
-              x={at.cx + 7}
-              y={at.cy + 4}
-              fontSize="11.500"
-              fill={colours.loch}
-              stroke={colours.paper}
-              strokeWidth="3"
-              paintOrder="stroke"
-            >
-              × {p.times} pieces
-            </text>
-          </g>
-        );
+        const to = { cx: Math.min(box.left + box.width, x(own.n + p.extra)), cy: y(p.sees) };
+        return <MoreMark key={`${p.plan} ${p.times}`} times={p.times} from={spot(own)} to={to} />;
       })}
       {labels.map((l) => (
         <g key={l.key} pointerEvents="none">

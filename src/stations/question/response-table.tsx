@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { Fragment, useRef, useState } from "react";
+import { Fragment, type ReactNode, useRef, useState } from "react";
 import {
   edit,
   expectedNoise,
@@ -188,6 +188,27 @@ function CountedNoise({ response, open }: { response: Response; open(): void }) 
   );
 }
 
+/** The curve of a response in small; pressed it opens the row. */
+const CurveButton = ({ response: r, open, press }: { response: Response; open: boolean; press(): void }) => (
+  <button
+    type="button"
+    style={{ border: 0, background: "none", padding: 0, cursor: "pointer", display: "block" }}
+    aria-expanded={open}
+    aria-label={`Open the curve of ${r.name}${r.goal.aim === "watch" ? ", watched" : ""}`}
+    onClick={press}
+  >
+    <DesirabilityCurve goal={r.goal} name={r.name} width={98} height={24} />
+  </button>
+);
+
+/** A change of a share is typed as one: 2 % is 0.02. */
+const readChange = (r: Response, text: string): number | null | undefined =>
+  r.measured === "share" ? readShare(text) : readNumber(text);
+
+/** The noise of a response, typed; of what is counted it follows. */
+const NoiseCell = ({ response, open, children }: { response: Response; open(): void; children: ReactNode }) =>
+  isCounted(response) ? <CountedNoise response={response} open={open} /> : children;
+
 /** What is measured: one dense table, edited in place. */
 export function ResponseTable() {
   const study = useDesk((d) => d.study);
@@ -198,9 +219,6 @@ export function ResponseTable() {
   const [asked, setAsked] = useState<Record<string, Goal["aim"]>>({});
   const [fresh, setFresh] = useState(0);
   const table = useRef<HTMLTableElement>(null);
-  /** A change of a share is typed as one: 2 % is 0.02. */
-  const read = (r: Response, t: string): number | null | undefined =>
-    r.measured === "share" ? (readShare(t) ?? readNumber(t)) : readNumber(t);
   const known = (r: Response, key: "noise" | "smallest", label: string, row: number, col: number) => (
     <DraftField
       name={`${r.id}:${key}`}
@@ -213,12 +231,12 @@ export function ResponseTable() {
       col={col}
       onTrouble={tell}
       check={(t) =>
-        typeof read(r, t) === "number" || t.trim() === ""
+        typeof readChange(r, t) === "number" || t.trim() === ""
           ? undefined
           : `${r.name}: “${t}” is not a number; type ${label} in ${valueUnit(r) || "the response's units"}.`
       }
       take={(t) => {
-        const v = read(r, t);
+        const v = readChange(r, t);
         if (v === undefined || (v !== null && v <= 0))
           return `${r.name}: ${label} “${t}” must be a number above 0${valueUnit(r) ? ` in ${valueUnit(r)}` : ""}, or empty.`;
         return commit([edit(study, ["responses", r.id, key], v)], `${label} of ${r.name}`);
@@ -357,26 +375,20 @@ export function ResponseTable() {
                     )}
                   </td>
                   <td>
-                    {isCounted(r) ? (
-                      <CountedNoise response={r} open={() => setOpen(r.id)} />
-                    ) : (
-                      known(r, "noise", "noise", row, 4)
-                    )}
+                    <NoiseCell response={r} open={() => setOpen(r.id)}>
+                      {known(r, "noise", "noise", row, 4)}
+                    </NoiseCell>
                   </td>
                   <td>{known(r, "smallest", "smallest change", row, 5)}</td>
                   <td>
                     <ShareField response={r} />
                   </td>
                   <td>
-                    <button
-                      type="button"
-                      style={{ border: 0, background: "none", padding: 0, cursor: "pointer", display: "block" }}
-                      aria-expanded={open === r.id}
-                      aria-label={`Open the curve of ${r.name}${r.goal.aim === "watch" ? ", watched" : ""}`}
-                      onClick={() => setOpen(open === r.id ? undefined : r.id)}
-                    >
-                      <DesirabilityCurve goal={r.goal} name={r.name} width={98} height={24} />
-                    </button>
+                    <CurveButton
+                      response={r}
+                      open={open === r.id}
+                      press={() => setOpen(open === r.id ? undefined : r.id)}
+                    />
                   </td>
                   <td>
                     <Dropdown

@@ -60,6 +60,19 @@ function Band({ study, wave, top }: { study: Study; wave: string; top: number })
   );
 }
 
+/** A block without headings pasted on a cell: laid over the rows, or, of one column, all of it for one trial. */
+function blockGiven(rows: readonly Trial[], columns: readonly Column[], at: Spot, cells: readonly string[][]): Given {
+  const column = columns[at.col];
+  const results = columns.flatMap((c) => (c.kind === "result" ? [c.response] : []));
+  const from = column?.kind === "result" ? results.indexOf(column.response) : 0;
+  const block = blockPreview(rows, at.row, results, from, cells);
+  const several = column?.kind === "result" && !isCounted(column.response) ? column : undefined;
+  const whole = several && rows[at.row] && columnPreview(rows[at.row], several.id, cells);
+  if (!whole) return { block };
+  // More values than trials, or units of one trial: they belong together.
+  return { block, whole, together: several.response.several === "units" || cells.length > rows.length - at.row };
+}
+
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
 export function Ledger({
   by,
@@ -231,20 +244,7 @@ export function Ledger({
       else if (sheet.rows.length === 1 && sheet.rows[0].length === 1) {
         if (current && column) take(current, column, text.trim());
       } else {
-        const results = columns.flatMap((c) => (c.kind === "result" ? [c.response] : []));
-        const from = column?.kind === "result" ? results.indexOf(column.response) : 0;
-        const many = column?.kind === "result" && !isCounted(column.response);
-        const whole = many && current ? columnPreview(current, column.id, sheet.rows) : undefined;
-        onPaste({
-          block: blockPreview(rows, at.row, results, from, sheet.rows),
-          ...(whole && column?.kind === "result"
-            ? {
-                whole,
-                // More values than trials, or units of one trial: they belong together.
-                together: column.response.several === "units" || sheet.rows.length > rows.length - at.row,
-              }
-            : {}),
-        });
+        onPaste(blockGiven(rows, columns, at, sheet.rows));
       }
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;

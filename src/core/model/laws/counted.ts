@@ -181,7 +181,7 @@ function judge({ phi, df }: Solved, rise: number, q: number): { f: number | null
   return { f, p: df === null ? chiSquaredUpper(f * q, q) : fUpper(f, q, df) };
 }
 
-/** QAICc and QBIC of a deviance on p columns, the dispersion counted where it is estimated (Burnham & Anderson 2002). */
+/** QAICc and QBIC of a deviance on p columns, one more for an estimated dispersion (Burnham & Anderson 2002). */
 function criteriaOf(s: Solved, deviance: number, p: number): Criteria {
   const { n, input, df, phi } = s;
   const dispersion = df === null ? 1 : (input.judged?.dispersion ?? phi);

@@ -171,7 +171,7 @@ export function rootDown(f: (x: number) => number, most = 1e6, start = 0.01): nu
   return (low + high) / 2;
 }
 
-/** A standard normal value that belongs to a count under its law, drawn where the count is one step (Dunn & Smyth 1996). */
+/** A share of a law's probability that belongs to a count, drawn within its own step (Dunn & Smyth 1996). */
 export function quantilePlace(law: CountLaw, events: number, random: Random): number {
   const upTo = within(law, 0, events - 1);
   const own = within(law, events, events);

@@ -194,7 +194,7 @@ export class Surface {
     return likelihood.penalised ? this.penalise() : true;
   }
 
-  /** Adds the penalty's slope ½ hᵢ d ln wᵢ/dηᵢ, with the leverages of all columns (Firth 1993; Heinze & Schemper 2002). */
+  /** Adds the penalty's slope ½ hᵢ d ln wᵢ/dηᵢ, leverages of all columns (Firth 1993; Heinze & Schemper 2002). */
   private penalise(): boolean {
     const { n, p, whole, columns } = this;
     const { weights, slopes, turns } = this.parts;

@@ -306,9 +306,8 @@ export function CornersView({ study, fitted }: ViewProps) {
         })}
       </svg>
       <p className="small quiet">
-        {axisName(response?.name ?? "", response && valueUnit(response))}: predicted with the other factors at the
-        probe; small, the trials run at that corner and their mean whatever else was set. Press a corner to take the
-        probe there.
+        {axisName(response?.name ?? "", response && valueUnit(response))}: predicted, other factors at the probe; small,
+        the trials run at that corner and their mean whatever else was set. Press a corner to take the probe there.
       </p>
     </div>
   );

@@ -76,6 +76,20 @@ function Cells({ study, fitted }: ViewProps) {
   );
 }
 
+/** What stands above squares, or above the deviances that take their place. */
+const SquaresHeads = ({ counted }: { counted: boolean }) =>
+  counted ? (
+    <>
+      <th title="what the deviance rises by when the term leaves; of pure error Pearson's X²">deviance</th>
+      <th title="deviance per degree of freedom">per df</th>
+    </>
+  ) : (
+    <>
+      <th title="partial sum of squares">SS</th>
+      <th title="mean square">MS</th>
+    </>
+  );
+
 /** Analysis of variance and coefficients. */
 export function TableView({ study, fitted }: ViewProps) {
   const { fit } = fitted;
@@ -169,17 +183,7 @@ export function TableView({ study, fitted }: ViewProps) {
             <tr>
               <th>Source</th>
               <th>df</th>
-              {counted ? (
-                <>
-                  <th title="what the deviance rises by when the term leaves; of pure error Pearson's X²">deviance</th>
-                  <th title="deviance per degree of freedom">per df</th>
-                </>
-              ) : (
-                <>
-                  <th title="partial sum of squares">SS</th>
-                  <th title="mean square">MS</th>
-                </>
-              )}
+              <SquaresHeads counted={counted !== undefined} />
               <th>F</th>
               <th>p</th>
             </tr>

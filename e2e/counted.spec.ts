@@ -66,7 +66,7 @@ test("plans for a count are judged by what would be counted: more exposure stand
   await page.locator("[data-plan]").first().waitFor();
   await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
   await expect(page.getByText("smallest change seen, per dm²").first()).toBeVisible();
-  await expect(page.getByText("× 4 pieces")).toBeVisible();
+  await expect(page.getByText("× 4 exposure")).toBeVisible();
   await page.getByRole("button", { name: /Power/ }).click();
   const table = page.getByRole("region", { name: "More pieces or more trials" });
   await expect(table.getByRole("row")).toHaveCount(5);

@@ -425,7 +425,10 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   const name = response?.name ?? fit.response;
   // What stands behind every size: the response's unit, or the scale it is fitted on.
   const { link, units } = fit.model;
-  const unit: Unit = link.identity ? (units ?? "") : { scale: link.name };
+  const { counted } = fit.model;
+  const unit: Unit = link.identity
+    ? (units ?? "")
+    : { scale: link.name, ...(counted ? { times: counted.kind === "share" ? "odds" : "rate" } : {}) };
   const { rungs, standing } = effectLadder(study, fit);
   const active = rungs.filter((r) => r.inModel && r.p !== null && r.p < alpha);
   const out: Reading[] = [];

@@ -19,7 +19,7 @@ export function worded<V>(words: Words<V>, said: Said<V>): string {
 }
 
 /** What a size is counted in: a unit as a person wrote it, or the scale a response is fitted on. */
-export type Unit = string | { scale: string };
+export type Unit = string | { scale: string; times?: "odds" | "rate" };
 
 /** A size with the error that says how much of it is meaningful. */
 export interface Size {

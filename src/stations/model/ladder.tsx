@@ -82,7 +82,7 @@ const RungRow = memo(function RungRow({
         </span>
         {(own !== undefined || chain.length > 0) && (
           <small>
-            {own && chain.length === 0 ? `${own} at the probe` : own ? `${own} · ` : ""}
+            {own && <em>{chain.length === 0 ? `${own} at probe` : `${own} · `}</em>}
             {chain.length > 0 && (
               <>
                 {termLetters(alphabet, r.term)} = {chain.slice(0, 3).join(" = ")}

@@ -18,6 +18,8 @@ interface Place {
 interface MorePieces {
   plan: string;
   times: number;
+  /** What there is more of. */
+  what: string;
   /** Trials that its pieces cost beside its trials. */
   extra: number;
   sees: number;
@@ -45,7 +47,7 @@ const WorthFinding = ({ box, at, text }: { box: Box; at: number; text: string })
 );
 
 /** What a picked plan would see with more pieces of each trial. */
-const MoreMark = ({ times, from, to }: { times: number; from: Place; to: Place }) => (
+const MoreMark = ({ text, from, to }: { text: string; from: Place; to: Place }) => (
   <g pointerEvents="none">
     <line x1={from.cx} y1={from.cy} x2={to.cx} y2={to.cy} stroke={colours.loch} strokeDasharray="2 3" />
     <circle {...to} r="4" fill={colours.paper} stroke={colours.loch} strokeWidth="1.500" />
@@ -58,7 +60,7 @@ const MoreMark = ({ times, from, to }: { times: number; from: Place; to: Place }
       strokeWidth="3"
       paintOrder="stroke"
     >
-      × {times} pieces
+      {text}
     </text>
   </g>
 );
@@ -113,11 +115,20 @@ export function CostChart({
   const lettered = shown
     .filter((p) => picked.includes(p.id))
     .map((p) => ({ x0: spot(p).cx - 8, x1: spot(p).cx + 8, y0: spot(p).cy - 30, y1: spot(p).cy - 14 }));
+  const placeOf = (p: MorePieces, own: PlanSummary): Place => ({
+    cx: Math.min(box.left + box.width, x(own.n + p.extra)),
+    cy: y(p.sees),
+  });
+  const taken = pieces.flatMap((p) => {
+    const own = shown.find((s) => s.id === p.plan);
+    const { cx, cy } = own ? placeOf(p, own) : { cx: 0, cy: 0 };
+    return own ? [{ x0: cx - 6, x1: cx + 80, y0: cy - 8, y1: cy + 8 }] : [];
+  });
   const labels = placeLabels(
     shown.map((p) => ({ key: p.id, x: spot(p).cx, y: spot(p).cy, text: p.label })),
     box,
     16,
-    lettered,
+    [...lettered, ...taken],
   );
   const letter = (id: string): string | undefined =>
     picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined;
@@ -142,8 +153,14 @@ export function CostChart({
       {pieces.map((p) => {
         const own = shown.find((s) => s.id === p.plan);
         if (!own) return null;
-        const to = { cx: Math.min(box.left + box.width, x(own.n + p.extra)), cy: y(p.sees) };
-        return <MoreMark key={`${p.plan} ${p.times}`} times={p.times} from={spot(own)} to={to} />;
+        return (
+          <MoreMark
+            key={`${p.plan} ${p.times}`}
+            text={`× ${p.times} ${p.what}`}
+            from={spot(own)}
+            to={placeOf(p, own)}
+          />
+        );
       })}
       {labels.map((l) => (
         <g key={l.key} pointerEvents="none">

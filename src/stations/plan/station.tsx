@@ -52,7 +52,9 @@ export function PlanStation() {
     return [2, 4].flatMap((times) => {
       const sees = exact.detectable(power, alpha, { replicates: 1, of: times * counted.of });
       const extra = last.n * (times - 1) * counted.of * (response?.pieceCost ?? 0);
-      return sees === null ? [] : [{ plan: last.id, times, extra, sees }];
+      return sees === null
+        ? []
+        : [{ plan: last.id, times, what: counted.kind === "share" ? "pieces" : "exposure", extra, sees }];
     });
   }, [study, last, deferred, response]);
   const bring = (): void => setImporting(true);

@@ -163,9 +163,9 @@ export function Sensitive({
           {able.length > 0 && (
             <p className="small quiet">Noise and setting errors together, at the fitted coefficients.</p>
           )}
-          {lots.length > 0 && <NextLots study={study} lots={lots} />}
         </div>
       </div>
+      {lots.length > 0 && <NextLots study={study} lots={lots} />}
     </section>
   );
 }

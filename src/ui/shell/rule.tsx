@@ -26,7 +26,7 @@ const defaults = Object.freeze({
   places: 25,
   /** Distance between labels, at least, and what a figure of one takes. */
   room: 34,
-  figure: 6.4,
+  figure: 7.6,
   bar: 14,
   labels: 15,
   /** Farthest that a mark is blurred to either side. */

@@ -5,8 +5,11 @@ import type { Change, Size, Unit } from "../said";
 
 export const unitText = (unit: Unit): string => (typeof unit === "string" ? unit : `on the ${unit.scale} scale`);
 
-/** A size with its unit, to what its error makes meaningful. */
-export const sized = ({ value, error, unit }: Size): string => withUnit(rounded(value, error), unitText(unit));
+/** A size with its unit, to what its error makes meaningful; on a link by what odds or rates are multiplied by. */
+export const sized = ({ value, error, unit }: Size): string =>
+  typeof unit !== "string" && unit.times !== undefined
+    ? `${unit.times} × ${figure(Math.exp(value))}`
+    : withUnit(rounded(value, error), unitText(unit));
 
 /** How far a main effect or a level moves the response, and between what. */
 export const changed = (size: Change): string =>

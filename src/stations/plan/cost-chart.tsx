@@ -65,6 +65,62 @@ const MoreMark = ({ text, from, to }: { text: string; from: Place; to: Place }) 
   </g>
 );
 
+/** A plan that can be picked: filled where it tells all that is asked, ringed and lettered where it is picked. */
+const PlanMark = ({
+  plan: s,
+  at,
+  sees,
+  letter,
+  pick,
+}: {
+  plan: PlanSummary;
+  at: Place;
+  sees: string;
+  /** Of a picked plan. */
+  letter: string | undefined;
+  pick(): void;
+}) => (
+  <g
+    role="button"
+    tabIndex={0}
+    aria-pressed={letter !== undefined}
+    aria-label={`${s.label}: ${s.n} trials, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
+    data-plan={s.id}
+    style={{ cursor: "pointer" }}
+    onClick={pick}
+    onKeyDown={(e) => {
+      if (e.key === "Enter" || e.key === " ") {
+        e.preventDefault();
+        pick();
+      }
+    }}
+  >
+    <title>{`${s.label}: ${s.n} trials, sees ${sees}`}</title>
+    <circle {...at} r="13" fill="transparent" stroke={letter ? colours.loch : "none"} strokeWidth="2" />
+    <circle
+      {...at}
+      r="6"
+      fill={s.tellsAll ? colours.heather : colours.paper}
+      stroke={s.tellsAll ? colours.heather : "#5d5e54"}
+      strokeWidth="2"
+      strokeDasharray={s.noErrorDf ? "3 2" : undefined}
+    />
+    {letter && (
+      <text
+        x={at.cx}
+        y={at.cy - 17}
+        textAnchor="middle"
+        fontSize="14"
+        fontWeight="600"
+        style={{ fontFamily: "var(--serif)" }}
+        fill={colours.loch}
+      >
+        {letter}
+      </text>
+    )}
+  </g>
+);
+
 /** Trials across, the smallest effect a plan would see upwards; the frontier joined, picked plans ringed. */
 export function CostChart({
   summaries,
@@ -181,52 +237,14 @@ export function CostChart({
         </g>
       ))}
       {shown.map((s) => (
-        <g
+        <PlanMark
           key={s.id}
-          role="button"
-          tabIndex={0}
-          aria-pressed={picked.includes(s.id)}
-          aria-label={`${s.label}: ${s.n} trials, sees ${figure(value(s))} ${unit}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
-          data-plan={s.id}
-          style={{ cursor: "pointer" }}
-          onClick={() => pick(s.id)}
-          onKeyDown={(e) => {
-            if (e.key === "Enter" || e.key === " ") {
-              e.preventDefault();
-              pick(s.id);
-            }
-          }}
-        >
-          <title>{`${s.label}: ${s.n} trials, sees ${figure(value(s), 3)} ${unit}`}</title>
-          <circle
-            {...spot(s)}
-            r="13"
-            fill="transparent"
-            stroke={picked.includes(s.id) ? colours.loch : "none"}
-            strokeWidth="2"
-          />
-          <circle
-            {...spot(s)}
-            r="6"
-            fill={s.tellsAll ? colours.heather : colours.paper}
-            stroke={s.tellsAll ? colours.heather : "#5d5e54"}
-            strokeWidth="2"
-            strokeDasharray={s.noErrorDf ? "3 2" : undefined}
-          />
-          {letter(s.id) && (
-            <text
-              x={spot(s).cx}
-              y={spot(s).cy - 17}
-              textAnchor="middle"
-              fontSize="14"
-              fontWeight="600"
-              style={{ fontFamily: "var(--serif)" }}
-              fill={colours.loch}
-            >
-              {letter(s.id)}
-            </text>
-          )}
-        </g>
+          plan={s}
+          at={spot(s)}
+          sees={`${figure(value(s), 3)} ${unit}`}
+          letter={letter(s.id)}
+          pick={() => pick(s.id)}
+        />
       ))}
     </svg>
   );

@@ -1,6 +1,6 @@
 import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
-import { asKept, isCounted } from "../study/measured";
+import { countedResult, isCounted } from "../study/measured";
 import type { Factor, Result, Settings, Study, Trial, Wave } from "../study/schema";
 import { rowOf } from "../words/answers";
 import type { RowValues } from "../words/english/typed";
@@ -98,7 +98,15 @@ export function waveFromRows(
           const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
           if (!read.ok)
             bad ??= { code: "row-counted", values: { row, column: about.name, fault: { ...read.fault, text: cell } } };
-          else if (read.value !== null) counted.set(about.id, asKept(about, read.value));
+          else {
+            // Columns of one response are counts of one trial: they add up.
+            const [own, before] = [read.value, counted.get(about.id) ?? null].map((r) => countedResult(r, about));
+            if (own)
+              counted.set(about.id, {
+                events: own.events + (before?.events ?? 0),
+                of: own.of + (before?.of ?? 0),
+              });
+          }
           return;
         }
         const read = readResultCell(cell, decimal);

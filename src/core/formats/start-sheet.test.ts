@@ -16,6 +16,51 @@ const SHEET = [
   "6;50;0;west;4,9;5,0;5,1;12,2;day;;",
 ].join("\n");
 
+describe("a sheet of shares", () => {
+  const lines = [
+    "Run,Heat,Rejects,Spoilt 1,Spoilt 2",
+    "1,40,3/50,1/20,0/20",
+    "2,60,5 of 48,2/20,3/20",
+    "3,50,0/50,0/20,1/20",
+  ];
+  it("is read as so many of so many, never as two repeats; columns of one response add up", () => {
+    const sheet = startSheet(lines.join("\n"));
+    expect(sheet.columns.map((c) => [c.role, c.of])).toEqual([
+      ["order", undefined],
+      ["response", undefined],
+      ["response", 50],
+      ["response", 20],
+      ["response", 20],
+    ]);
+    const blank = blankStudy("Rejects");
+    const columns = sheet.columns.map((c) => (c.name === "Heat" ? { ...c, role: "factor" as Role } : c));
+    const made = reviseStudy(blank, startFrom(blank, { ...sheet, columns }, "From a sheet").edits);
+    expect(made.responses.map((r) => [r.name, r.measured, r.of])).toEqual([
+      ["Rejects", "share", 50],
+      ["Spoilt", "share", 20],
+    ]);
+    expect(made.trials.map((t) => t.results)).toEqual([
+      { rejects: { events: 3, of: 50 }, spoilt: { events: 1, of: 40 } },
+      { rejects: { events: 5, of: 48 }, spoilt: { events: 5, of: 40 } },
+      { rejects: { events: 0, of: 50 }, spoilt: { events: 1, of: 40 } },
+    ]);
+  });
+  it("adds up several rows of one trial where that is asked", () => {
+    const sheet = startSheet("Run,Heat,Rejects\n1,40,3/50\n1,40,2/50\n2,60,5/50\n2,60,4/50");
+    const blank = blankStudy("Rejects");
+    const columns = sheet.columns.map((c, i) => ({ ...c, role: (["order", "factor", "response"] as Role[])[i] }));
+    const { edits } = startFrom(blank, { ...sheet, columns }, "From a sheet", { rowsAreRepeats: true });
+    expect(reviseStudy(blank, edits).trials.map((t) => t.results)).toEqual([
+      { rejects: { events: 5, of: 100 } },
+      { rejects: { events: 9, of: 100 } },
+    ]);
+  });
+  it("takes pairs that are no counts for repeats still", () => {
+    expect(startSheet("Run,Height\n1,5.1/5.3\n2,4.0/4.2\n3,4/2").columns[1]).toMatchObject({ role: "response" });
+    expect(startSheet("Run,Height\n1,5.1/5.3\n2,4.0/4.2\n3,4/2").columns[1].of).toBeUndefined();
+  });
+});
+
 describe("a study begins with a sheet", () => {
   it("guesses what every column is, with units, and leaves out what tells nothing", () => {
     const { columns, decimal } = startSheet(SHEET);

@@ -27,6 +27,8 @@ export interface StartColumn {
   /** Numbers in rising order, or words as they first stand; each once. */
   numbers?: number[];
   words?: string[];
+  /** Pieces of most trials, where every cell is so many of so many, as 3/50: a share. */
+  of?: number;
   /** The step of a factor's settings, as far as they tell; none where they do not. */
   step?: number;
   /** Why it is left out, or what is odd about it. */
@@ -96,10 +98,24 @@ function isTwin(coded: readonly (number | null)[], natural: readonly (number | n
   );
 }
 
+/** So many of so many, in whole pieces. */
+const PAIR = /^(\d+)\s*(?:\/|of)\s*(\d+)$/i;
+
+/** Pieces of most trials where every cell counts some of them; undefined where one does not. */
+function piecesOf(filled: readonly string[]): number | undefined {
+  const pairs = filled.map((c) => PAIR.exec(c.trim())?.slice(1).map(Number));
+  if (pairs.length === 0 || !pairs.every((p) => p && p[1] > 1 && p[0] <= p[1])) return undefined;
+  const often = new Map<number, number>();
+  for (const p of pairs) if (p) often.set(p[1], (often.get(p[1]) ?? 0) + 1);
+  return [...often].sort((a, b) => b[1] - a[1])[0][0];
+}
+
 /** What a column looks like by itself. */
 function looked(heading: string, cells: readonly string[], decimal: "." | ","): StartColumn {
   const about = { heading, ...readHeading(heading) };
   const filled = cells.filter((c) => c !== "");
+  const of = piecesOf(filled);
+  if (of !== undefined) return { ...about, role: "response", of, words: [...new Set(filled)] };
   // Several numbers in one cell are measurements of one trial.
   const several = filled.flatMap((c): (number | null)[] => {
     const read = readResultCell(c, decimal);
@@ -220,11 +236,21 @@ function gathered(
       continue;
     }
     columns.forEach((c, i) => {
-      if (c.role === "response") first.cells[i] = [first.cells[i] || "NA", cells[i] || "NA"].join("; ");
+      if (c.role === "response" && c.of !== undefined) first.cells[i] = together(first.cells[i], cells[i]);
+      else if (c.role === "response") first.cells[i] = [first.cells[i] || "NA", cells[i] || "NA"].join("; ");
       else if (c.role === "note" && cells[i]) first.cells[i] = [first.cells[i], cells[i]].filter(Boolean).join("; ");
     });
   }
   return { rows: [...out.values()], problems };
+}
+
+/** Two counts of one trial, added up. */
+function together(first: string | undefined, second: string | undefined): string {
+  const pairs = [first, second].flatMap((c) => {
+    const p = PAIR.exec((c ?? "").trim());
+    return p ? [[Number(p[1]), Number(p[2])]] : [];
+  });
+  return pairs.length === 0 ? "" : pairs.reduce(([a, b], [k, n]) => [a + k, b + n]).join("/");
 }
 
 /** The definition that a factor's column gives. */
@@ -283,7 +309,8 @@ export function startFrom(
       edits.push(edit(study, ["covariates", id], measured));
       return { to: "covariate", id };
     }
-    if (known === undefined) edits.push(edit(study, ["responses", id], measured));
+    const share = column.of === undefined ? {} : { measured: "share", of: column.of };
+    if (known === undefined) edits.push(edit(study, ["responses", id], { ...measured, ...share }));
     return { to: "result", id, repeat: Math.min(MOST_REPEATS, repeat) };
   });
   const defined = reviseStudy(study, edits);

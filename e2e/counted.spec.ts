@@ -132,6 +132,30 @@ test("events are typed, pasted and tallied; what is no count is refused with the
   expect(await axe(page)).toEqual([]);
 });
 
+test("a column of units pasted into a response of repeats is asked about, and made units in one press", async ({
+  page,
+}) => {
+  const id = await importStudy(page, {
+    factors: [{ id: "heat", name: "Heat", kind: "continuous", low: 150, high: 170 }],
+    responses: [{ id: "thick", name: "Thickness", unit: "mm" }],
+    waves: [{ id: "w1" }],
+    trials: [150, 170].map((heat, i) => ({ id: `t${i + 1}`, wave: "w1", settings: { heat } })),
+  });
+  await visit(page, id, "trials");
+  await page.getByTestId("ledger").focus();
+  const units = Array.from({ length: 80 }, (_, i) => (3.3 + 0.001 * i).toFixed(3));
+  await paste(page, units.join("\n"));
+  const dialog = page.getByRole("dialog");
+  await expect(dialog).toContainText("as repeats of one measurement");
+  await dialog.getByRole("button", { name: "They are units" }).click();
+  await expect(dialog).toContainText("as units made");
+  await dialog.getByRole("button", { name: /Take/ }).click();
+  await saved(page);
+  const { study } = await stored(page, id);
+  expect(study.responses[0]).toMatchObject({ several: "units" });
+  expect(study.trials[0].results).toEqual({ thick: units.map(Number) });
+});
+
 test("the button press from model to confirmation: link and points, deviance, scatter, a next lot, units", async ({
   page,
 }) => {
@@ -167,6 +191,9 @@ test("the button press from model to confirmation: link and points, deviance, sc
   await expect(page.getByText("Do trials scatter by more than counting gives?")).toBeVisible();
   await page.getByRole("tab", { name: "Half-normal" }).click();
   await expect(page.getByRole("group", { name: /Half-normal plot of 15 contrasts/ })).toBeVisible();
+  await page.getByRole("tab", { name: "Residuals" }).click();
+  for (const kind of ["Pearson", "deviance", "quantile"])
+    await expect(page.getByRole("columnheader", { name: kind, exact: true })).toBeVisible();
   await page.getByRole("tab", { name: "Pairs" }).click();
   await readsWell(page);
   expect(await axe(page)).toEqual([]);

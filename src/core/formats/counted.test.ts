@@ -8,6 +8,8 @@ import { rowOf } from "../words/answers";
 import { ledgerCsv, ledgerTable } from "./csv";
 import { importEdits, previewImport } from "./sheet-import";
 import { readStudyFile, writeStudyFile } from "./study-file";
+import { readWorkbook } from "./workbook";
+import { writeWorkbook } from "./workbook-out";
 
 const input: StudyInput = {
   format: "trialmoor-study",
@@ -119,6 +121,21 @@ describe("the ledger as a sheet", () => {
     expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
       expect.stringMatching(/^Row 4, Rejects: 60 of 50 is more than there were.*left as it was\.$/),
       expect.stringMatching(/^Row 4, Pits: 7 on how much\?/),
+    ]);
+  });
+});
+
+describe("the ledger in a workbook", () => {
+  it("holds events and pieces as numbers, and is read back", async () => {
+    const empty: Study = { ...study, trials: study.trials.map((t) => ({ ...t, results: {} })) };
+    const bytes = await writeWorkbook(study);
+    const { text } = await readWorkbook(bytes);
+    const preview = previewImport(empty, text);
+    expect(preview.problems).toEqual([]);
+    expect(applyEdits(empty, importEdits(empty, preview)).trials.map((t) => t.results)).toEqual([
+      { rejects: { events: 3, of: 50 }, pits: { events: 4, of: 2.5 } },
+      { rejects: { events: 5, of: 48 } },
+      {},
     ]);
   });
 });

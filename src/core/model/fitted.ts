@@ -188,6 +188,8 @@ export interface CountedModel {
   usual: number;
   /** Deviance residuals, over their standard error. */
   deviances: readonly (number | null)[];
+  /** Normal values that belong to what was counted, drawn within each one's step from one seed (Dunn & Smyth 1996). */
+  quantiles(): readonly number[];
   /** Trials as they are, and seeded repetitions of them with refits. */
   own(random: Random): Repetition;
   repeat(random: Random): Repetition | null;

@@ -149,6 +149,7 @@ const fitAnswer = z
         of: z.number().optional(),
         pearson: number.optional(),
         deviance: number.optional(),
+        quantile: number.optional(),
       }),
     ),
     checks: z.array(

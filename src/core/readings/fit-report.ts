@@ -25,7 +25,9 @@ type CountedSummary = LikelihoodSummary &
   Record<"press" | "rss" | "sst", null> &
   Record<"d2" | "d2Adjusted" | "d2LeaveOneOut" | "criteriaDispersion", number | null>;
 
-type CountedTrial = TrialFigures & Record<"events" | "of", number> & Record<"pearson" | "deviance", number | null>;
+type CountedTrial = TrialFigures &
+  Record<"events" | "of" | "quantile", number> &
+  Record<"pearson" | "deviance", number | null>;
 
 /**
  * A fit with everything that is said of it, as plain data: the answer of the headless command and of HTTP. Every key
@@ -79,6 +81,7 @@ function countedFigures(fit: Fit): Partial<FitReport> {
   const { summary, data } = fit;
   if (!counted || hasSquares(summary)) return {};
   const pearson = fit.model.residuals("scaled");
+  const quantiles = counted.quantiles();
   const { law, s, r2, r2Adjusted, r2Predicted, r2AfterWaves, aicc, bic, residualDf } = summary;
   const { deviance, nullDeviance, criterion } = summary;
   return {
@@ -110,6 +113,7 @@ function countedFigures(fit: Fit): Partial<FitReport> {
       of: data.counted?.of[i] ?? 0,
       pearson: pearson[i],
       deviance: counted.deviances[i],
+      quantile: quantiles[i],
     })),
   };
 }

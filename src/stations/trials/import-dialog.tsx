@@ -3,6 +3,7 @@ import { Checkbox, Segmented } from "antd";
 import { useEffect, useState } from "react";
 import {
   counted,
+  edit,
   type ImportPreview,
   importEdits,
   previewImport,
@@ -14,6 +15,7 @@ import {
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";
+import { Quick } from "@/ui/parts/quick";
 import { SheetText } from "@/ui/parts/sheet-text";
 import { resultShown } from "./columns";
 import css from "./trials.module.css";
@@ -55,6 +57,8 @@ const manyOf = ({ values }: Preview): number | undefined => {
   const after = values[0]?.after;
   return Array.isArray(after) ? after.length : undefined;
 };
+/** More values of one trial than this are seldom repeats of one measurement. */
+const FEW = 8;
 /** Whether several values of its response are units that were made. */
 const unitsOf = (study: Study, { values }: Preview): boolean =>
   study.responses.find((r) => r.id === values[0]?.response)?.several === "units";
@@ -220,6 +224,25 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
               <>
                 <strong>{(manyOf(preview) ?? 0).toLocaleString("en")}</strong> values go to trial{" "}
                 {preview.matched[0]?.order}, as {unitsOf(study, preview) ? "units made" : "repeats of one measurement"}.
+                {!unitsOf(study, preview) && (manyOf(preview) ?? 0) > FEW && (
+                  <>
+                    {" "}
+                    Are they units, made one by one?{" "}
+                    <Quick
+                      onClick={() => {
+                        const { response } = preview.values[0];
+                        setSentence(
+                          commit(
+                            [edit(study, ["responses", response, "several"], "units")],
+                            `several values of ${name(response)}`,
+                          ),
+                        );
+                      }}
+                    >
+                      They are units
+                    </Quick>
+                  </>
+                )}
               </>
             ) : preview.positional ? (
               <>

@@ -17,7 +17,7 @@ import {
   pickColumns,
   quadraticForm,
 } from "../../numerics/least-squares";
-import type { Random } from "../../numerics/random";
+import { type Random, seededRandom } from "../../numerics/random";
 import { ofFactors, WAVE_TERM } from "../../terms/term";
 import type { CountedData } from "../data";
 import { rowWriter } from "../design";
@@ -736,6 +736,7 @@ function modelOf(s: Solved, id: string): FittedModel {
         const h = solution.leverage[i];
         return phi === null || !(phi > 0) || h > FULL_LEVERAGE ? null : d / Math.sqrt(phi * (1 - h));
       }),
+      quantiles: () => Array.from(placed(data.events, predictors, extra, seededRandom(1))),
       own: (random) => ({
         scaled: errors.pearson,
         quantiles: placed(data.events, predictors, extra, random),

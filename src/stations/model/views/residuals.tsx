@@ -1,6 +1,6 @@
 "use client";
 import { useRouter } from "next/navigation";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import {
   activeFactors,
   type Flag,
@@ -26,14 +26,24 @@ import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
-type Kind = "residual" | "studentized" | "deleted" | "leverage" | "cooks" | "dffits";
-const KINDS: [Kind, string][] = [
+type Kind = "residual" | "studentized" | "deviance" | "quantile" | "deleted" | "leverage" | "cooks" | "dffits";
+const KINDS: readonly (readonly [Kind, string])[] = [
   ["residual", "residual"],
   ["studentized", "studentized"],
   ["deleted", "deleted"],
   ["leverage", "leverage"],
   ["cooks", "Cook's distance"],
   ["dffits", "DFFITS"],
+];
+/** Of counts: over their standard errors, by squares, by deviance, and as the normal values that belong to them. */
+const COUNTED: readonly (readonly [Kind, string])[] = [
+  ["residual", "residual"],
+  ["studentized", "Pearson"],
+  ["deviance", "deviance"],
+  ["quantile", "quantile"],
+  ["deleted", "deleted"],
+  ["leverage", "leverage"],
+  ["cooks", "Cook's distance"],
 ];
 const WORDS: Record<Flag, string> = {
   error: "error",
@@ -44,16 +54,24 @@ const WORDS: Record<Flag, string> = {
 const HEIGHT = 220;
 
 /** A trial as this view looks at it. */
-type Row = TrialFigures & { order: number; settings: Settings; flags: Flag[] };
+type Row = TrialFigures & {
+  order: number;
+  settings: Settings;
+  flags: Flag[];
+  deviance: number | null;
+  quantile: number | null;
+};
 
 const text = (v: number | null): string => (v === null ? "–" : figure(v, 3));
 
 /** Every kind of residual of every trial. */
 function ResidualsTable({
+  kinds,
   rows,
   observed,
   go,
 }: {
+  kinds: typeof KINDS;
   rows: readonly Row[];
   observed(value: number): string;
   go(trial: string): void;
@@ -65,12 +83,12 @@ function ResidualsTable({
         <CopyRows
           what="Residuals"
           rows={[
-            ["trial", "observed", "predicted", ...KINDS.map(([, name]) => name), "flags"],
+            ["trial", "observed", "predicted", ...kinds.map(([, name]) => name), "flags"],
             ...rows.map((r) => [
               r.order,
               r.observed,
               r.predicted,
-              ...KINDS.map(([k]) => r[k]),
+              ...kinds.map(([k]) => r[k]),
               r.flags.map((f) => WORDS[f]).join(", "),
             ]),
           ]}
@@ -83,7 +101,7 @@ function ResidualsTable({
               <th>trial</th>
               <th>observed</th>
               <th>predicted</th>
-              {KINDS.map(([k, name]) => (
+              {kinds.map(([k, name]) => (
                 <th key={k}>{name}</th>
               ))}
             </tr>
@@ -97,7 +115,7 @@ function ResidualsTable({
                 </td>
                 <td>{observed(r.observed)}</td>
                 <td>{figure(r.predicted, 4)}</td>
-                {KINDS.map(([k]) => (
+                {kinds.map(([k]) => (
                   <td key={k}>{text(r[k])}</td>
                 ))}
               </tr>
@@ -122,9 +140,19 @@ export function ResidualsView({ study, fitted }: ViewProps) {
   const lines = flagLines(fit.model);
   const response = study.responses.find((r) => r.id === fit.response);
   const factors = activeFactors(study);
-  const rows = fit.trials.map((t): Row => {
+  const { counted } = fit.model;
+  const kinds = counted ? COUNTED : KINDS;
+  const quantiles = useMemo(() => counted?.quantiles(), [counted]);
+  const rows = fit.trials.map((t, i): Row => {
     const trial = study.trials.find((x) => x.id === t.id);
-    return { ...t, order: trial?.order ?? 0, settings: trial ? settingsAsRun(trial) : {}, flags: flagsOf(t, lines) };
+    const more = { deviance: counted?.deviances[i] ?? null, quantile: quantiles?.[i] ?? null };
+    return {
+      ...t,
+      ...more,
+      order: trial?.order ?? 0,
+      settings: trial ? settingsAsRun(trial) : {},
+      flags: flagsOf(t, lines),
+    };
   });
   const factor = factors.find((f) => f.id === against);
   const place = (r: (typeof rows)[number]): number => {
@@ -140,7 +168,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
     : against === "order"
       ? "trial in run order"
       : axisName(against, own);
-  const kindName = KINDS.find(([k]) => k === kind)?.[1] ?? kind;
+  const kindName = kinds.find(([k]) => k === kind)?.[1] ?? kind;
   const points = rows.flatMap((r) => (r[kind] === null ? [] : [{ r, x: place(r), y: r[kind] as number }]));
   const width = Math.max(260, size.width);
   const box: Box = { left: 56, top: 10, width: width - 70, height: HEIGHT - 52 };
@@ -170,7 +198,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
   return (
     <div>
       <div className="row small" style={{ marginBottom: 4 }}>
-        <Pick label="Kind of residual" value={kind} options={KINDS} set={setKind} />
+        <Pick label="Kind of residual" value={kind} options={kinds} set={setKind} />
         <span className="quiet">against</span>
         <Pick
           label="Against"
@@ -237,7 +265,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
               </span>
             ))}
       </p>
-      <ResidualsTable rows={rows} observed={observed} go={go} />
+      <ResidualsTable kinds={kinds} rows={rows} observed={observed} go={go} />
     </div>
   );
 }

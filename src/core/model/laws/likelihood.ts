@@ -85,7 +85,7 @@ function times(m: Float64Array, p: number, v: Float64Array, into: Float64Array):
 const FORESEEN = 1e-5;
 
 /** Chords end where a step would change the deviance by less than this. */
-const CLOSE = 1e-15;
+const CLOSE = 1e-12;
 const MOST_ROUNDS = 200;
 /**
  * Steps of less deviance than this, over one and it, are the last: those that close in by squares are then at rounding,
@@ -417,7 +417,7 @@ export class Surface {
         at[j] += d;
         moved = Math.max(moved, Math.abs(d) / (1e-2 + Math.abs(at[j])));
       }
-      if (moved < 1e-9) {
+      if (moved < 3e-8) {
         if (Math.abs(this.criterion - target) > 1e-7 * (1 + rise)) break;
         return at[column];
       }

@@ -1,0 +1,371 @@
+import { fUpper } from "../../numerics/distributions";
+import { cholesky, type LeastSquares, leastSquares, type Matrix, zeros } from "../../numerics/least-squares";
+
+/** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. */
+export interface Grouping {
+  of: readonly number[];
+  /** Trials of each set-up. */
+  sizes: readonly number[];
+}
+
+export function groupingOf(names: readonly string[]): Grouping {
+  const known = new Map<string, number>();
+  const of = names.map((s) => {
+    const at = known.get(s) ?? known.size;
+    known.set(s, at);
+    return at;
+  });
+  const sizes = new Array<number>(known.size).fill(0);
+  for (const g of of) sizes[g]++;
+  return { of, sizes };
+}
+
+/** Rows over the root of H = I + ηZZ′: within a set-up each less a share of their mean. */
+export function whitenedBy({ of, sizes }: Grouping, eta: number, m: Matrix): Matrix {
+  const { rows, cols, data } = m;
+  const out = new Float64Array(data);
+  const means = new Float64Array(sizes.length * cols);
+  for (let i = 0; i < rows; i++)
+    for (let j = 0; j < cols; j++) means[of[i] * cols + j] += data[i * cols + j] / sizes[of[i]];
+  for (let i = 0; i < rows; i++) {
+    const share = 1 - 1 / Math.sqrt(1 + eta * sizes[of[i]]);
+    for (let j = 0; j < cols; j++) out[i * cols + j] -= share * means[of[i] * cols + j];
+  }
+  return { rows, cols, data: out };
+}
+
+/** Variance components: between set-ups (negative where it is estimated so) and within. */
+export interface Components {
+  between: number;
+  within: number;
+}
+
+/** Generalised least squares at some ratio of the components, by QR on whitened rows. */
+export interface Generalised {
+  eta: number;
+  solution: LeastSquares;
+  x: Matrix;
+  y: Float64Array;
+}
+
+export function generalised(groups: Grouping, eta: number, matrix: Matrix, y: readonly number[]): Generalised {
+  const x = whitenedBy(groups, eta, matrix);
+  const column = { rows: y.length, cols: 1, data: Float64Array.from(y) };
+  const white = whitenedBy(groups, eta, column).data;
+  return { eta, solution: leastSquares(x, white), x, y: white };
+}
+
+const logDeterminantOf = (inverse: Matrix): number => {
+  const l = cholesky(inverse);
+  if (!l) return Number.NaN;
+  let log = 0;
+  for (let j = 0; j < inverse.cols; j++) log -= 2 * Math.log(l.data[j * inverse.cols + j]);
+  return log;
+};
+
+/** Σ log(1 + ηm) over set-ups: log |H|. */
+const logH = ({ sizes }: Grouping, eta: number): number => sizes.reduce((t, m) => t + Math.log(1 + eta * m), 0);
+
+/** −2 log of the (restricted) likelihood with the within component profiled out. */
+export function deviance(groups: Grouping, fit: Generalised, restricted: boolean): number {
+  const n = fit.y.length;
+  const p = fit.x.cols;
+  const { rss, inverse } = fit.solution;
+  const df = restricted ? n - p : n;
+  const log = logH(groups, fit.eta) + df * (Math.log((2 * Math.PI * rss) / df) + 1);
+  return restricted ? log + logDeterminantOf(inverse) : log;
+}
+
+/** What the information of the components, and what follows from it, is worked out from. */
+export interface Information {
+  /** Covariance of (between, within), the inverse of the expected information. */
+  w: [[number, number], [number, number]];
+  /** Slopes of the restricted log likelihood in both. */
+  score: [number, number];
+  /** Φ, and Φ P_i Φ of both components, p × p. */
+  phi: Matrix;
+  turned: [Matrix, Matrix];
+  /** Φ P_i Φ P_j Φ less Φ Q_ij Φ summed with W: Kenward & Roger's correction of Φ, halved. */
+  correction: Matrix;
+}
+
+function product(a: Matrix, b: Matrix): Matrix {
+  const out = zeros(a.rows, b.cols);
+  for (let i = 0; i < a.rows; i++)
+    for (let k = 0; k < a.cols; k++) {
+      const v = a.data[i * a.cols + k];
+      if (v === 0) continue;
+      for (let j = 0; j < b.cols; j++) out.data[i * b.cols + j] += v * b.data[k * b.cols + j];
+    }
+  return out;
+}
+
+function transposed(m: Matrix): Matrix {
+  const out = zeros(m.cols, m.rows);
+  for (let i = 0; i < m.rows; i++) for (let j = 0; j < m.cols; j++) out.data[j * m.rows + i] = m.data[i * m.cols + j];
+  return out;
+}
+
+/** Sum of the rows of each set-up. */
+function sums({ of, sizes }: Grouping, m: Matrix): Matrix {
+  const out = zeros(sizes.length, m.cols);
+  for (let i = 0; i < m.rows; i++)
+    for (let j = 0; j < m.cols; j++) out.data[of[i] * m.cols + j] += m.data[i * m.cols + j];
+  return out;
+}
+
+const trace = (a: Matrix, b: Matrix): number => {
+  let t = 0;
+  for (let i = 0; i < a.rows; i++)
+    for (let k = 0; k < a.cols; k++) t += a.data[i * a.cols + k] * b.data[k * b.cols + i];
+  return t;
+};
+
+/**
+ * Expected information of the components and what Kenward & Roger (1997) make of it, at components that need not be
+ * those of the fit.
+ *
+ * @param fit at the ratio of the components
+ */
+export function informationOf(
+  groups: Grouping,
+  fit: Generalised,
+  matrix: Matrix,
+  { between, within }: Components,
+): Information {
+  const n = matrix.rows;
+  const p = matrix.cols;
+  const { of, sizes } = groups;
+  const eta = between / within;
+  // V⁻¹ = (I − η/(1 + ηm) J)/σ² within a set-up.
+  const shrink = sizes.map((m) => eta / (1 + eta * m));
+  const solve = (m: Matrix): Matrix => {
+    const s = sums(groups, m);
+    const out = zeros(m.rows, m.cols);
+    for (let i = 0; i < m.rows; i++)
+      for (let j = 0; j < m.cols; j++)
+        out.data[i * m.cols + j] = (m.data[i * m.cols + j] - shrink[of[i]] * s.data[of[i] * m.cols + j]) / within;
+    return out;
+  };
+  const phi: Matrix = { ...fit.solution.inverse, data: fit.solution.inverse.data.map((v) => v * within) };
+  const a = solve(matrix);
+  const b = solve(a);
+  const za = sums(groups, a);
+  // P = V⁻¹ − V⁻¹XΦX′V⁻¹, over trials; PZ and Z′PZ by its sums.
+  const p1 = product(product(a, phi), transposed(a));
+  const projector = zeros(n, n);
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++) {
+      const same = of[i] === of[j] ? -shrink[of[i]] / within : 0;
+      projector.data[i * n + j] = (i === j ? 1 / within : 0) + same - p1.data[i * n + j];
+    }
+  const pz = sums(groups, projector);
+  const zpz = sums(groups, transposed(pz));
+  const square = (m: Matrix): number => m.data.reduce((t, v) => t + v * v, 0);
+  const info = [square(zpz) / 2, square(pz) / 2, square(projector) / 2];
+  const determinant = info[0] * info[2] - info[1] ** 2;
+  const w: Information["w"] = [
+    [info[2] / determinant, -info[1] / determinant],
+    [-info[1] / determinant, info[0] / determinant],
+  ];
+  // Slopes: ½(y′P V_i P y − tr P V_i).
+  const residual = new Float64Array(n);
+  for (let i = 0; i < n; i++) residual[i] = fit.solution.residuals[i];
+  // Py = V⁻¹(y − Xβ̂): the whitened residual whitened once more, over σ².
+  const py = whitenedBy(groups, eta, { rows: n, cols: 1, data: residual });
+  const values = { ...py, data: py.data.map((v) => v / within) };
+  const zpy = sums(groups, values);
+  let traceU = 0;
+  for (let g = 0; g < sizes.length; g++) traceU += zpz.data[g * sizes.length + g];
+  let traceE = 0;
+  for (let i = 0; i < n; i++) traceE += projector.data[i * n + i];
+  const score: Information["score"] = [(square(zpy) - traceU) / 2, (square(values) - traceE) / 2];
+  // P_i = −X′V⁻¹V_iV⁻¹X; turned is Φ(−P_i)Φ.
+  const inner: [Matrix, Matrix] = [product(transposed(za), za), product(transposed(a), a)];
+  const turned = inner.map((m) => product(product(phi, m), phi)) as [Matrix, Matrix];
+  // Q_ij = X′V⁻¹V_iV⁻¹V_jV⁻¹X.
+  const zb = sums(groups, b);
+  const vza = solve(spread(groups, za));
+  const q: Matrix[][] = [
+    [product(transposed(za), sums(groups, vza)), product(transposed(za), zb)],
+    [product(transposed(zb), za), product(transposed(a), b)],
+  ];
+  const correction = zeros(p, p);
+  for (const i of [0, 1] as const)
+    for (const j of [0, 1] as const) {
+      const middle = product(product(inner[i], phi), inner[j]);
+      for (let k = 0; k < middle.data.length; k++) middle.data[k] = q[i][j].data[k] - middle.data[k];
+      const part = product(product(phi, middle), phi);
+      for (let k = 0; k < part.data.length; k++) correction.data[k] += w[i][j] * part.data[k];
+    }
+  return { w, score, phi, turned, correction };
+}
+
+/** A value of each set-up at every trial of it. */
+function spread({ of }: Grouping, m: Matrix): Matrix {
+  const out = zeros(of.length, m.cols);
+  for (let i = 0; i < of.length; i++)
+    for (let j = 0; j < m.cols; j++) out.data[i * m.cols + j] = m.data[of[i] * m.cols + j];
+  return out;
+}
+
+/** Whether V is positive definite with this ratio, with room to spare. */
+const least = ({ sizes }: Grouping): number => -1 / Math.max(...sizes);
+
+/**
+ * Restricted maximum likelihood of the components (Patterson & Thompson 1971), the one between set-ups unbounded below
+ * while V is positive definite (Stroup & Littell 2002): the profile is looked over, then Fisher's scoring takes it to
+ * rounding.
+ */
+export function components(groups: Grouping, matrix: Matrix, y: readonly number[]): Components {
+  const df = matrix.rows - matrix.cols;
+  const at = (eta: number): Generalised => generalised(groups, eta, matrix, y);
+  const floor = least(groups);
+  const profile = (eta: number): number => deviance(groups, at(eta), true);
+  // From near the least ratio to ratios at which nothing within matters.
+  const tries = [0.999, 0.99, 0.95, 0.9, 0.7, 0.5, 0.3, 0.1].map((s) => floor * s);
+  for (let e = -3; e <= 5; e += 0.5) tries.push(10 ** e);
+  tries.push(0);
+  tries.sort((a, b) => a - b);
+  const found = tries.map((eta) => ({ eta, value: profile(eta) }));
+  let best = found.reduce((a, b) => (b.value < a.value ? b : a));
+  let here = components2(groups, at(best.eta), df);
+  for (let round = 0; round < 100; round++) {
+    const fit = at(here.between / here.within);
+    const { w, score } = informationOf(groups, fit, matrix, here);
+    const step: [number, number] = [w[0][0] * score[0] + w[0][1] * score[1], w[1][0] * score[0] + w[1][1] * score[1]];
+    let share = 1;
+    let next = here;
+    for (; share > 1e-6; share /= 2) {
+      const within = here.within + share * step[1];
+      const between = here.between + share * step[0];
+      if (!(within > 0) || between / within <= floor * (1 - 1e-9)) continue;
+      next = { between, within };
+      if (profile(between / within) <= best.value + 1e-10 * (1 + Math.abs(best.value))) break;
+    }
+    const moved = Math.abs(next.between - here.between) + Math.abs(next.within - here.within);
+    best = { eta: next.between / next.within, value: Math.min(best.value, profile(next.between / next.within)) };
+    here = next;
+    if (moved < 1e-14 * (Math.abs(here.between) + here.within)) break;
+  }
+  return here;
+}
+
+/** Components at a ratio: the within one by its restricted likelihood. */
+function components2(_groups: Grouping, fit: Generalised, df: number): Components {
+  const within = fit.solution.rss / df;
+  return { between: fit.eta * within, within };
+}
+
+/** A test of several coefficients, on degrees of freedom of its own. */
+export interface ScaledF {
+  f: number;
+  /** What F was multiplied by. */
+  scale: number;
+  df: number;
+  p: number;
+}
+
+/** Degrees of freedom of one contrast c (Satterthwaite 1946): 2(c′Φc)²/(g′Wg). */
+export function satterthwaite({ w, phi, turned }: Information, c: ArrayLike<number>): number {
+  const form = (m: Matrix): number => {
+    let t = 0;
+    for (let i = 0; i < m.rows; i++) {
+      if (c[i] === 0) continue;
+      for (let j = 0; j < m.cols; j++) t += c[i] * c[j] * m.data[i * m.cols + j];
+    }
+    return t;
+  };
+  const g = [form(turned[0]), form(turned[1])];
+  const v = form(phi);
+  return (2 * v * v) / (g[0] * g[0] * w[0][0] + 2 * g[0] * g[1] * w[0][1] + g[1] * g[1] * w[1][1]);
+}
+
+/**
+ * Kenward & Roger's (1997) F of some coefficients together.
+ *
+ * @param coefficients of the columns tested
+ * @param places of them among all
+ */
+export function scaledF(info: Information, coefficients: readonly number[], places: readonly number[]): ScaledF {
+  const l = places.length;
+  const at = (m: Matrix): Matrix => {
+    const out = zeros(l, l);
+    places.forEach((a, i) => {
+      places.forEach((b, j) => {
+        out.data[i * l + j] = m.data[a * m.cols + b];
+      });
+    });
+    return out;
+  };
+  const own = at(info.phi);
+  const adjusted = at(adjustedCovariance(info));
+  const inverse = invert(own);
+  const quadratic = (m: Matrix): number => {
+    const s = product(invert(m), { rows: l, cols: 1, data: Float64Array.from(coefficients) });
+    return coefficients.reduce((t, v, i) => t + v * s.data[i], 0);
+  };
+  const f = quadratic(adjusted) / l;
+  const m = info.turned.map((t) => product(inverse, at(t)));
+  let a1 = 0;
+  let a2 = 0;
+  for (const i of [0, 1] as const)
+    for (const j of [0, 1] as const) {
+      const ti = m[i].data.reduce((t, v, k) => (k % (l + 1) === 0 ? t + v : t), 0);
+      const tj = m[j].data.reduce((t, v, k) => (k % (l + 1) === 0 ? t + v : t), 0);
+      a1 += info.w[i][j] * ti * tj;
+      a2 += info.w[i][j] * trace(m[i], m[j]);
+    }
+  if (l === 1) {
+    const df = 2 / a2;
+    return { f, scale: 1, df, p: fUpper(f, 1, df) };
+  }
+  const b = (a1 + 6 * a2) / (2 * l);
+  const g = ((l + 1) * a1 - (l + 4) * a2) / ((l + 2) * a2);
+  const d = 3 * l + 2 * (1 - g);
+  const [c1, c2, c3] = [g / d, (l - g) / d, (l + 2 - g) / d];
+  const mean = 1 / (1 - a2 / l);
+  const variance = ((2 / l) * (1 + c1 * b)) / ((1 - c2 * b) ** 2 * (1 - c3 * b));
+  const rho = variance / (2 * mean * mean);
+  const df = 4 + (l + 2) / (l * rho - 1);
+  const scale = df / (mean * (df - 2));
+  return { f: scale * f, scale, df, p: fUpper(scale * f, l, df) };
+}
+
+/** Φ + 2Λ: the covariance of the coefficients with what estimating the components adds (Kenward & Roger 1997). */
+export const adjustedCovariance = ({ phi, correction }: Information): Matrix => ({
+  ...phi,
+  data: phi.data.map((v, k) => v + 2 * correction.data[k]),
+});
+
+/** M⁻¹ of a small matrix, by elimination with row pivoting. */
+function invert(m: Matrix): Matrix {
+  const n = m.cols;
+  const a = Float64Array.from(m.data);
+  const out = zeros(n, n);
+  for (let i = 0; i < n; i++) out.data[i * n + i] = 1;
+  for (let c = 0; c < n; c++) {
+    let top = c;
+    for (let r = c + 1; r < n; r++) if (Math.abs(a[r * n + c]) > Math.abs(a[top * n + c])) top = r;
+    if (top !== c)
+      for (let k = 0; k < n; k++) {
+        [a[c * n + k], a[top * n + k]] = [a[top * n + k], a[c * n + k]];
+        [out.data[c * n + k], out.data[top * n + k]] = [out.data[top * n + k], out.data[c * n + k]];
+      }
+    const pivot = a[c * n + c];
+    for (let k = 0; k < n; k++) {
+      a[c * n + k] /= pivot;
+      out.data[c * n + k] /= pivot;
+    }
+    for (let r = 0; r < n; r++) {
+      if (r === c) continue;
+      const f = a[r * n + c];
+      if (f === 0) continue;
+      for (let k = 0; k < n; k++) {
+        a[r * n + k] -= f * a[c * n + k];
+        out.data[r * n + k] -= f * out.data[c * n + k];
+      }
+    }
+  }
+  return out;
+}

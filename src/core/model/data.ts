@@ -31,6 +31,10 @@ export interface ModelData {
   spreadDf?: number[];
   /** Of a share or a count: events and what they were counted on; `y` is one over the other. */
   counted?: CountedData;
+  /** Where a factor is hard to change and trials share set-ups: the set-up of each trial. */
+  setups?: string[];
+  /** Component between set-ups over the one within, where it is assumed. */
+  assumedRatio?: number;
   /** Of a response whose several values are units: those of each trial. */
   units?: number[][];
   /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
@@ -78,6 +82,7 @@ function gatherData(
     planned: trials.map((t) => merged(t, t.settings)),
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
+    ...setupsOf(study, trials),
     ...(about && isCounted(about) ? { counted: countedData(about, trials) } : {}),
     ...(about?.several === "units" && !spread && !isCounted(about)
       ? {
@@ -90,6 +95,16 @@ function gatherData(
       ? { floored: spread.cells.flatMap((c) => (c.floored ? [c.trial.id] : [])) }
       : {}),
   };
+}
+
+/**
+ * The set-up of each trial where a factor is hard to change and some wave has fewer set-ups than trials; a trial of a
+ * wave without set-ups is its own.
+ */
+function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setups"> {
+  if (!study.factors.some((f) => f.change === "hard" && f.retired === undefined)) return {};
+  const setups = trials.map((t) => (t.setup === undefined ? `trial ${t.id}` : `${t.wave} ${t.setup}`));
+  return new Set(setups).size < trials.length ? { setups } : {};
 }
 
 function countedData(about: Response, trials: readonly Trial[]): CountedData {

@@ -189,7 +189,7 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   const { trials, factors, covariates, waves, region, confidence } = study;
   const asked = JSON.stringify([terms, fitting]);
   return memo.get("fit", [trials, factors, covariates, waves, region, confidence, about, options.law, asked], () =>
-    fitAnew(study, about, terms, fitting, options.law ?? lawOf(about), memo),
+    fitAnew(study, about, terms, fitting, options.law, memo),
   );
 }
 
@@ -208,11 +208,12 @@ function modelAnew(
   about: Response,
   terms: readonly Term[],
   fitting: Fitting,
-  law: Law,
+  own: Law | undefined,
   memo: Memo,
 ): Modelled {
   const { transform, block } = fitting;
   const data = modelData(study, about.id, terms, memo);
+  const law = own ?? lawOf(about, data);
   const observed = observedOf(about, data, transform);
   const centre = centreOf(study, data, memo);
   const asked = curvatureColumn(terms, centre);
@@ -237,10 +238,17 @@ export function modelOf(study: Study, response: string, options: FitOptions, mem
   const about = responseOf(study, response);
   const fitting = fittingOf(undefined, about.spread ? { ...options, transform: "log" } : options);
   const terms = inModelOrder(alphabetOf(study), options.terms);
-  return modelAnew(study, about, terms, fitting, options.law ?? lawOf(about), memo).model;
+  return modelAnew(study, about, terms, fitting, options.law, memo).model;
 }
 
-function fitAnew(study: Study, about: Response, terms: readonly Term[], fitting: Fitting, law: Law, memo: Memo): Fit {
+function fitAnew(
+  study: Study,
+  about: Response,
+  terms: readonly Term[],
+  fitting: Fitting,
+  law: Law | undefined,
+  memo: Memo,
+): Fit {
   const response = about.id;
   const { transform } = fitting;
   const { model, design, data, centre } = modelAnew(study, about, terms, fitting, law, memo);

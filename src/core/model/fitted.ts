@@ -108,6 +108,23 @@ export interface AnovaRow {
   dfDenominator?: number | null;
   /** What F was multiplied by, where it was. */
   scale?: number;
+  /** Where factors are hard to change: whether a term is judged between set-ups or within them. */
+  stratum?: "between" | "within";
+}
+
+/** What set-ups and the trials of one vary by. */
+export interface SetupModel {
+  /** Component between set-ups, negative where it is estimated so, and within them. */
+  between: number;
+  within: number;
+  ratio: number;
+  /** The component between counts as 0 for new trials. */
+  bounded: boolean;
+  /** How many there are, and the degrees of freedom between them that the model leaves. */
+  setups: number;
+  betweenDf: number;
+  /** The ratio where there were too few set-ups to estimate it. */
+  assumed?: number;
 }
 
 /** How one new trial at a row of the model is expected to fall, on the fitted scale. */
@@ -277,6 +294,8 @@ export interface FittedModel {
   readonly summary: ModelSummary;
   /** How single units vary, where trials are made of units and several of a trial were measured. */
   unitsOf(): Units | undefined;
+  /** Where a factor is hard to change: the two components of its errors. */
+  readonly setups?: SetupModel;
   /** What it has beyond, where events are counted. */
   readonly counted?: CountedModel;
   /** The models behind an average with their weights; a single model is its only member. */

@@ -93,9 +93,22 @@ const fitAnswer = z
         f: number,
         p: number,
         dfDenominator: number.optional(),
+        scale: z.number().optional(),
+        stratum: z.enum(["between", "within"]).optional(),
       }),
     ),
     summary,
+    variance: z
+      .strictObject({
+        between: z.number(),
+        within: z.number(),
+        ratio: z.number(),
+        bounded: z.boolean(),
+        setups: z.number(),
+        betweenDf: z.number(),
+        assumed: z.number().optional(),
+      })
+      .optional(),
     dispersion: number.optional(),
     rho: number.optional(),
     kappa: number.optional(),

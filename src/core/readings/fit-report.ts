@@ -6,6 +6,7 @@ import {
   type FewCounted,
   hasSquares,
   type LikelihoodSummary,
+  type SetupModel,
   type SquaresSummary,
 } from "../model/fitted";
 import type { TrialFigures } from "../model/influence";
@@ -54,6 +55,8 @@ export interface FitReport
   trials: TrialFigures[] | CountedTrial[];
   /** Of shares and counts: variance over that of counting, scatter beyond it, why the likelihood is penalised. */
   dispersion?: number | null;
+  /** With set-ups: their component and that of trials within them. */
+  variance?: SetupModel;
   rho?: number;
   kappa?: number;
   firth?: FewCounted | null;
@@ -150,6 +153,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     })),
     parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
+    ...(fit.model.setups ? { variance: fit.model.setups } : {}),
     ...countedFigures(fit),
     lenth: contrasts.lenth ?? null,
     margins: contrasts.margins ?? null,

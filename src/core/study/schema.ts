@@ -213,6 +213,8 @@ const trial = z.strictObject({
   note: z.string().max(4000).default(""),
   use: z.boolean().default(true),
   why: z.string().max(400).optional(),
+  /** Set-up of the hard factors that the trial belongs to, counted from 1 within its wave. */
+  setup: z.number().int().min(1).max(20000).optional(),
   settings: settingsSchema,
   asRun: settingsSchema.optional(),
   setUp: setUpSchema.optional(),
@@ -276,6 +278,8 @@ export const studySchema = z.strictObject({
   title: z.string().trim().min(1).max(200),
   notes: z.string().max(20000).default(""),
   confidence: z.number().gt(0.5).lt(1).default(0.95),
+  /** What a set-up of the hard factors costs, in trials. */
+  setupCost: z.number().nonnegative().max(10000).optional(),
   factors: z.array(factor).max(50).default([]),
   covariates: z.array(covariate).max(20).default([]),
   responses: z.array(response).max(40).default([]),

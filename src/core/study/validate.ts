@@ -9,6 +9,7 @@ import {
   type Settings,
   type Study,
   studySchema,
+  type Trial,
   VERSION,
 } from "./schema";
 import { holdAgainst, issueError, pathText, quoted } from "./shape";
@@ -441,6 +442,14 @@ function check(study: Study, before?: Study): void {
           id,
         ]);
   });
+  const sameSetups =
+    sameTrials &&
+    sameQuestion &&
+    study.trials.every((t, i) => {
+      const was = before.trials[i];
+      return t === was || (t.setup === was.setup && t.wave === was.wave && t.settings === was.settings);
+    });
+  if (!sameSetups) checkSetups(study);
   checkModels(study);
   unique(
     study.rivals.map((r, i) => ({ value: r.id, path: ["rivals", i, "id"] })),
@@ -452,6 +461,43 @@ function check(study: Study, before?: Study): void {
       if (!study.factors.some((f) => f.id === id))
         throw new StudyError("unknown-id.factor", { place: `setpoint.held[${i}]`, id }, ["setpoint", "held", i]);
     });
+  }
+}
+
+/**
+ * Set-ups of each wave: all its trials have one or none, a set-up's trials follow each other in run order and have
+ * equal planned settings of the hard factors. Without hard factors they are ignored.
+ * @throws StudyError `setup`
+ */
+function checkSetups(study: Study): void {
+  const hard = study.factors.filter((f) => f.change === "hard" && f.retired === undefined);
+  if (hard.length === 0) return;
+  for (const wave of study.waves) {
+    const trials = study.trials.filter((t) => t.wave === wave.id).sort((a, b) => a.order - b.order);
+    const missing = trials.find((t) => t.setup === undefined);
+    if (missing && trials.some((t) => t.setup !== undefined))
+      throw new StudyError("setup.part", { wave: wave.name, order: missing.order }, ["trials", missing.id, "setup"]);
+    const first = new Map<number, Trial>();
+    let before: number | undefined;
+    for (const t of trials) {
+      if (t.setup === undefined) continue;
+      const opened = first.get(t.setup);
+      if (opened && t.setup !== before)
+        throw new StudyError("setup.apart", { wave: wave.name, setup: t.setup, order: t.order }, [
+          "trials",
+          t.id,
+          "setup",
+        ]);
+      for (const f of hard)
+        if (opened && opened.settings[f.id] !== t.settings[f.id])
+          throw new StudyError("setup.changes", { factor: f.name, setup: t.setup, order: t.order, wave: wave.name }, [
+            "trials",
+            t.id,
+            "setup",
+          ]);
+      if (!opened) first.set(t.setup, t);
+      before = t.setup;
+    }
   }
 }
 

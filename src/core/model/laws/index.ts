@@ -1,9 +1,14 @@
 import type { Response } from "../../study/schema";
+import type { ModelData } from "../data";
 import { binomial } from "./binomial";
 import { gaussian } from "./gaussian";
 import type { Law } from "./law";
 import { poisson } from "./poisson";
+import { setups } from "./setups";
 
 /** The law that a response's errors follow: the only place that knows which laws there are. */
-export const lawOf = ({ measured }: Response): Law =>
-  measured === "share" ? binomial : measured === "count" ? poisson : gaussian;
+export const lawOf = ({ measured }: Response, data: Pick<ModelData, "setups" | "weights">): Law => {
+  if (measured === "share") return binomial;
+  if (measured === "count") return poisson;
+  return data.setups && !data.weights ? setups : gaussian;
+};

@@ -1,4 +1,5 @@
 import { fUpper } from "../../numerics/distributions";
+import { goldenSection } from "../../numerics/golden-section";
 import { cholesky, type LeastSquares, leastSquares, type Matrix, zeros } from "../../numerics/least-squares";
 
 /** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. */
@@ -213,48 +214,81 @@ function spread({ of }: Grouping, m: Matrix): Matrix {
 const least = ({ sizes }: Grouping): number => -1 / Math.max(...sizes);
 
 /**
+ * The restricted profile by sums over set-ups: what depends on the ratio is X′H⁻¹X less a multiple of the squared sums of
+ * each set-up, so that a ratio costs no pass over the trials. For looking only: what is found is taken to rounding by
+ * scoring on the QR.
+ */
+function profiler(groups: Grouping, matrix: Matrix, y: readonly number[]): (eta: number) => number {
+  const n = matrix.rows;
+  const p = matrix.cols;
+  const w = p + 1;
+  const wide = zeros(n, w);
+  for (let i = 0; i < n; i++) {
+    for (let j = 0; j < p; j++) wide.data[i * w + j] = matrix.data[i * p + j];
+    wide.data[i * w + p] = y[i];
+  }
+  const all = product(transposed(wide), wide);
+  const own = sums(groups, wide);
+  const m = new Float64Array(w * w);
+  return (eta) => {
+    m.set(all.data);
+    for (let g = 0; g < groups.sizes.length; g++) {
+      const c = eta / (1 + eta * groups.sizes[g]);
+      for (let a = 0; a < w; a++)
+        for (let b = 0; b <= a; b++) m[a * w + b] -= c * own.data[g * w + a] * own.data[g * w + b];
+    }
+    // Cholesky of (X y)′H⁻¹(X y): the last pivot is the residual sum of squares.
+    let log = 0;
+    for (let a = 0; a < w; a++)
+      for (let b = 0; b <= a; b++) {
+        let v = m[a * w + b];
+        for (let k = 0; k < b; k++) v -= m[a * w + k] * m[b * w + k];
+        if (a !== b) m[a * w + b] = v / m[b * w + b];
+        else if (a < p) {
+          if (!(v > 0)) return Number.POSITIVE_INFINITY;
+          log += Math.log(v);
+          m[a * w + a] = Math.sqrt(v);
+        } else m[a * w + a] = Math.max(v, Number.MIN_VALUE);
+      }
+    return logH(groups, eta) + log + (n - p) * Math.log(m[p * w + p]);
+  };
+}
+
+/**
  * Restricted maximum likelihood of the components (Patterson & Thompson 1971), the one between set-ups unbounded below
  * while V is positive definite (Stroup & Littell 2002): the profile is looked over, then Fisher's scoring takes it to
  * rounding.
  */
 export function components(groups: Grouping, matrix: Matrix, y: readonly number[]): Components {
   const df = matrix.rows - matrix.cols;
-  const at = (eta: number): Generalised => generalised(groups, eta, matrix, y);
   const floor = least(groups);
-  const profile = (eta: number): number => deviance(groups, at(eta), true);
-  // From near the least ratio to ratios at which nothing within matters.
-  const tries = [0.999, 0.99, 0.95, 0.9, 0.7, 0.5, 0.3, 0.1].map((s) => floor * s);
-  for (let e = -3; e <= 5; e += 0.5) tries.push(10 ** e);
-  tries.push(0);
-  tries.sort((a, b) => a - b);
-  const found = tries.map((eta) => ({ eta, value: profile(eta) }));
-  let best = found.reduce((a, b) => (b.value < a.value ? b : a));
-  let here = components2(groups, at(best.eta), df);
-  for (let round = 0; round < 100; round++) {
-    const fit = at(here.between / here.within);
+  const profile = profiler(groups, matrix, y);
+  const ratioOf = (t: number): number => floor * (1 - 1e-6) + Math.exp(t);
+  // Where it may have several hollows, the deepest is looked into.
+  const places = Array.from({ length: 41 }, (_, i) => -12 + 0.6 * i);
+  const values = places.map((t) => profile(ratioOf(t)));
+  const at = values.indexOf(Math.min(...values));
+  const t = goldenSection((q) => -profile(ratioOf(q)), places[Math.max(0, at - 1)], places[Math.min(40, at + 1)], {
+    within: 1e-9,
+    most: 80,
+  });
+  const eta = ratioOf(t);
+  const within = generalised(groups, eta, matrix, y).solution.rss / df;
+  let here: Components = { between: eta * within, within };
+  for (let round = 0; round < 8; round++) {
+    const fit = generalised(groups, here.between / here.within, matrix, y);
     const { w, score } = informationOf(groups, fit, matrix, here);
-    const step: [number, number] = [w[0][0] * score[0] + w[0][1] * score[1], w[1][0] * score[0] + w[1][1] * score[1]];
-    let share = 1;
-    let next = here;
-    for (; share > 1e-6; share /= 2) {
-      const within = here.within + share * step[1];
-      const between = here.between + share * step[0];
-      if (!(within > 0) || between / within <= floor * (1 - 1e-9)) continue;
-      next = { between, within };
-      if (profile(between / within) <= best.value + 1e-10 * (1 + Math.abs(best.value))) break;
-    }
+    const next: Components = {
+      between: here.between + w[0][0] * score[0] + w[0][1] * score[1],
+      within: here.within + w[1][0] * score[0] + w[1][1] * score[1],
+    };
+    // At the edge of what may be, scoring would leave it: what was found by looking stands.
+    if (!(next.within > 0) || next.between / next.within <= floor) break;
     const moved = Math.abs(next.between - here.between) + Math.abs(next.within - here.within);
-    best = { eta: next.between / next.within, value: Math.min(best.value, profile(next.between / next.within)) };
     here = next;
     if (moved < 1e-14 * (Math.abs(here.between) + here.within)) break;
   }
   return here;
-}
-
-/** Components at a ratio: the within one by its restricted likelihood. */
-function components2(_groups: Grouping, fit: Generalised, df: number): Components {
-  const within = fit.solution.rss / df;
-  return { between: fit.eta * within, within };
 }
 
 /** A test of several coefficients, on degrees of freedom of its own. */

@@ -401,6 +401,12 @@ export const errors = {
     `The workbook has no sheet “${v.sheet}”; it has ${v.sheets.map((x) => `“${x}”`).join(", ")}.`,
   "short-word": (v: { word: string }) =>
     `These generators make the word ${v.word}, which would confound main effects with each other; choose longer ones.`,
+  "setup.apart": (v: { wave: string; setup: number; order: number }) =>
+    `Set-up ${v.setup} of ${v.wave} is left and comes back at trial ${v.order}; a set-up's trials follow each other: give what comes later a number of its own.`,
+  "setup.changes": (v: { factor: string; setup: number; order: number; wave: string }) =>
+    `${v.factor} is hard to change, yet trial ${v.order} sets it otherwise within set-up ${v.setup} of ${v.wave}; begin another set-up there, or call the factor easy to change.`,
+  "setup.part": (v: { wave: string; order: number }) =>
+    `Trial ${v.order} has no set-up, though others of ${v.wave} have one; number all trials of a wave or none.`,
   "spread-result": (v: { place: string; id: string }) =>
     `${v.place}: “${v.id}” is worked out from another response and takes no results.`,
   "step-too-large": (v: { factor: string; step: number; low: number; high: number }) =>

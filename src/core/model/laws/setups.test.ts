@@ -1,0 +1,234 @@
+import { describe, expect, it } from "vitest";
+import { fUpper, tQuantile } from "../../numerics/distributions";
+import { seededRandom } from "../../numerics/random";
+import { sumOfSquares } from "../../numerics/sums";
+import type { Settings, Study, Term } from "../../study/schema";
+import { parseStudy } from "../../study/validate";
+import { predictor } from "../../surface/predict";
+import { determinant, dot, regress, solve } from "../../testing/elimination";
+import { fitModel } from "../fit";
+import { effectLadder } from "../ladder";
+import { reduceModel } from "../reduce";
+
+/** A furnace: heat is hard to change, one set-up of it holds several trials of time and load. */
+function furnace(sizes: readonly number[], seed: number, between: number, within = 0.5): Study {
+  const random = seededRandom(seed);
+  let order = 0;
+  const trials = sizes.flatMap((size, g) => {
+    const u = between * random.normal();
+    return Array.from({ length: size }, (_, i) => {
+      order++;
+      const settings: Settings = { heat: g % 2 === 0 ? -1 : 1, time: i % 2 === 0 ? -1 : 1, load: i % 4 < 2 ? -1 : 1 };
+      const y = 20 + 0.4 * (settings.time as number) + u + within * random.normal();
+      return { id: `t${order}`, wave: "w1", order, setup: g + 1, state: "done" as const, settings, results: { y } };
+    });
+  });
+  return parseStudy({
+    format: "trialmoor-study",
+    version: 1,
+    title: "Furnace",
+    factors: ["heat", "time", "load"].map((id) => ({
+      id,
+      kind: "continuous" as const,
+      low: -1,
+      high: 1,
+      change: id === "heat" ? ("hard" as const) : ("easy" as const),
+    })),
+    responses: [{ id: "y" }],
+    waves: [{ id: "w1" }],
+    trials,
+  });
+}
+
+const terms: Term[] = [["heat"], ["time"], ["load"], ["heat", "time"]];
+const rowsOf = (s: Study, over: readonly Term[] = terms): number[][] =>
+  s.trials.map((t) => [1, ...over.map((term) => term.reduce((p, id) => p * (t.settings[id] as number), 1))]);
+const resultsOf = (s: Study): number[] => s.trials.map((t) => t.results.y as number);
+const group = (s: Study): number[] => s.trials.map((t) => (t.setup as number) - 1);
+
+describe("six set-ups of four trials", () => {
+  const study = furnace([4, 4, 4, 4, 4, 4], 3, 1.2);
+  const fit = fitModel(study, "y", { terms });
+  const [x, y, g] = [rowsOf(study), resultsOf(study), group(study)];
+  const { b, rss } = regress(x, y);
+  const e = y.map((v, i) => v - dot(x[i], b));
+  const means = [0, 1, 2, 3, 4, 5].map((k) => e.filter((_, i) => g[i] === k).reduce((t, v) => t + v, 0) / 4);
+  const ssBetween = 4 * means.reduce((t, m) => t + m * m, 0);
+  const [msBetween, msWithin] = [ssBetween / 4, (rss - ssBetween) / 15];
+
+  it("judges each term in its stratum, exactly, and says what ignoring set-ups would not", () => {
+    expect(fit.law).toBe("setups");
+    expect(fit.model.setups).toMatchObject({ setups: 6, betweenDf: 4, bounded: false });
+    expect(fit.model.setups?.between).toBeCloseTo((msBetween - msWithin) / 4, 9);
+    expect(fit.model.setups?.within).toBeCloseTo(msWithin, 9);
+    const rows = fit.anova.filter((r) => r.source === "term");
+    expect(rows.map((r) => [r.stratum, Math.round(r.dfDenominator ?? 0)])).toEqual([
+      ["between", 4],
+      ["within", 15],
+      ["within", 15],
+      ["within", 15],
+    ]);
+    expect(rows[0].f).toBeCloseTo((24 * b[1] ** 2) / msBetween, 8);
+    expect(rows[1].p).toBeCloseTo(fUpper((24 * b[2] ** 2) / msWithin, 1, 15), 10);
+    const blind = fitModel({ ...study, factors: study.factors.map((f) => ({ ...f, change: "easy" as const })) }, "y", {
+      terms,
+    });
+    expect(blind.law).toBe("gaussian");
+    expect(blind.anova.find((r) => r.term?.[0] === "heat")?.p).toBeLessThan((rows[0].p ?? 0) / 2);
+    fit.parameters.forEach((p, j) => {
+      expect(p.coefficient).toBeCloseTo(b[j], 10);
+    });
+    expect(fit.parameters[1].interval?.[1]).toBeCloseTo(b[1] + tQuantile(0.975, 4) * Math.sqrt(msBetween / 24), 8);
+  });
+  it("predicts one trial in a new set-up with both components", () => {
+    const said = predictor(study, fit).predict({ heat: 0, time: 0, load: 0 });
+    expect(said.mean).toBeCloseTo(b[0], 10);
+    // The constant's variance is MSb/24; one trial adds σ_u² + σ²: all of it a combination of the two mean squares.
+    const s2u = (msBetween - msWithin) / 4;
+    const v = msBetween / 24 + s2u + msWithin;
+    // 24 and 4 trials: MSb(1/24 + 1/4) + MSw(1 − 1/4).
+    const [cb, cw] = [msBetween * (1 / 24 + 1 / 4), msWithin * 0.75];
+    const df = (cb + cw) ** 2 / (cb ** 2 / 4 + cw ** 2 / 15);
+    expect(cb + cw).toBeCloseTo(v, 10);
+    expect(said.trialInterval?.[1]).toBeCloseTo(b[0] + tQuantile(0.975, df) * Math.sqrt(v), 6);
+    expect(said.meanInterval?.[1]).toBeCloseTo(b[0] + tQuantile(0.975, 4) * Math.sqrt(msBetween / 24), 7);
+  });
+  it("leaves whole set-ups out, and takes AICc from maximum likelihood", () => {
+    const eta = (msBetween - msWithin) / 4 / msWithin;
+    const v = (rows: readonly number[]): number[][] =>
+      rows.map((i) => rows.map((j) => (g[i] === g[j] ? eta : 0) + (i === j ? 1 : 0)));
+    const gls = (rows: readonly number[]): number[] => {
+      const vi = v(rows);
+      const vx = x[0].map((_, c) =>
+        solve(
+          vi,
+          rows.map((i) => x[i][c]),
+        ),
+      );
+      const vy = solve(
+        vi,
+        rows.map((i) => y[i]),
+      );
+      return solve(
+        x[0].map((_, a) =>
+          vx.map((column) =>
+            dot(
+              rows.map((i) => x[i][a]),
+              column,
+            ),
+          ),
+        ),
+        x[0].map((_, a) =>
+          dot(
+            rows.map((i) => x[i][a]),
+            vy,
+          ),
+        ),
+      );
+    };
+    let press = 0;
+    for (let k = 0; k < 6; k++) {
+      const rest = y.flatMap((_, i) => (g[i] === k ? [] : [i]));
+      const own = gls(rest);
+      y.forEach((value, i) => {
+        if (g[i] === k) press += (value - dot(x[i], own)) ** 2;
+      });
+    }
+    expect(fit.summary.r2Predicted).toBeCloseTo(1 - press / sumOfSquares(y), 7);
+    // −2 log likelihood over η, dense, its least by a fine walk.
+    const all = y.map((_, i) => i);
+    const likelihood = (ratio: number): number => {
+      const h = all.map((i) => all.map((j) => (g[i] === g[j] ? ratio : 0) + (i === j ? 1 : 0)));
+      const he = solve(h, e);
+      const q = dot(e, he);
+      return Math.log(determinant(h)) + 24 * (Math.log((2 * Math.PI * q) / 24) + 1);
+    };
+    let best = Number.POSITIVE_INFINITY;
+    for (let r = -0.2; r < 40; r += 0.001 * (1 + Math.abs(r))) best = Math.min(best, likelihood(r));
+    const k = 7;
+    expect(fit.summary.aicc).toBeCloseTo(best + 2 * k + (2 * k * (k + 1)) / (24 - k - 1), 4);
+  });
+  it("stands on the ladder, ghosts at the present ratio, and is reduced by its own tests", () => {
+    const { rungs } = effectLadder(study, fit);
+    const ghost = rungs.find((r) => r.key === "time*load" || r.key === "load*time");
+    const wide = regress(rowsOf(study, [...terms, ["time", "load"]]), y);
+    expect(ghost?.size).toBeCloseTo(2 * wide.b[5], 9);
+    expect(rungs.find((r) => r.key === "heat")?.p).toBe(fit.anova.find((r) => r.term?.[0] === "heat")?.p);
+    const { fit: kept } = reduceModel(study, "y", terms, {
+      direction: "backward",
+      by: "p",
+      alpha: 0.05,
+      hierarchy: "strong",
+    });
+    expect(kept.terms).toContainEqual(["time"]);
+    expect(kept.terms).not.toContainEqual(["load"]);
+  });
+});
+
+describe("set-ups as they come", () => {
+  it("a component estimated below nothing is kept in tests and counts as none for new trials", () => {
+    const study = furnace([4, 4, 4, 4, 4, 4], 12, 0);
+    const fit = fitModel(study, "y", { terms });
+    const { between, within, bounded } = fit.model.setups ?? { between: 0, within: 0, bounded: false };
+    expect(between).toBeLessThan(0);
+    expect(bounded).toBe(true);
+    const row = new Float64Array(5);
+    fit.model.linear({ heat: 0, time: 0, load: 0 }, row);
+    expect(fit.model.predictive(row).noise).toBeCloseTo(within, 12);
+  });
+  it("with too few of them the ratio is assumed: what is constant within has no p, the rest its own", () => {
+    const fit = fitModel(furnace([4, 4], 4, 0.5), "y", { terms: [["heat"], ["time"]] });
+    expect(fit.model.setups).toMatchObject({ assumed: 1, betweenDf: 0 });
+    expect(fit.anova.map((r) => [r.term?.[0], r.p === null]).slice(1, 3)).toEqual([
+      ["heat", true],
+      ["time", false],
+    ]);
+    expect(fit.parameters[1].interval).toBeNull();
+    expect(fit.parameters[2].interval).not.toBeNull();
+  });
+  it("covers and rejects as it says, balanced, at every ratio", () => {
+    const runs = 400;
+    for (const ratio of [0, 1, 4]) {
+      let covered = 0;
+      let rejected = 0;
+      for (let i = 0; i < runs; i++) {
+        const fit = fitModel(furnace([4, 4, 4, 4, 4, 4], 100 + i, 0.5 * Math.sqrt(ratio)), "y", {
+          terms: [["heat"], ["time"]],
+        });
+        const [, heat, time] = fit.parameters;
+        if (time.interval && time.interval[0] <= 0.4 && time.interval[1] >= 0.4) covered++;
+        if ((heat.p ?? 1) < 0.05) rejected++;
+      }
+      // Binomial of 400: ±3.3 points about 95, 1.7 to 8.3 about 5.
+      expect(covered / runs).toBeGreaterThan(0.917);
+      expect(covered / runs).toBeLessThan(0.983);
+      expect(rejected / runs).toBeGreaterThan(0.017);
+      expect(rejected / runs).toBeLessThan(0.083);
+    }
+  });
+  it("without hard factors numbers of set-ups mean nothing, and each trial its own is no set-up", () => {
+    const study = furnace([1, 1, 1, 1, 1, 1, 1, 1], 3, 1);
+    expect(fitModel(study, "y", { terms: [["heat"]] }).law).toBe("gaussian");
+  });
+});
+
+describe("set-ups that cannot be", () => {
+  const study = furnace([3, 3], 1, 1);
+  const with_ = (change: (t: Study["trials"][number], i: number) => object) => () =>
+    parseStudy({ ...study, trials: study.trials.map((t, i) => ({ ...t, ...change(t, i) })) });
+  it.each([
+    [
+      "numbers missing in part",
+      (_: unknown, i: number) => (i === 4 ? { setup: undefined } : {}),
+      /Trial 5 has no set-up/,
+    ],
+    ["one left and taken up again", (_: unknown, i: number) => (i === 5 ? { setup: 1 } : {}), /comes back at trial 6/],
+    [
+      "a hard factor changed within",
+      (t: { settings: Settings }, i: number) => (i === 1 ? { settings: { ...t.settings, heat: 1 } } : {}),
+      /heat is hard to change, yet trial 2 sets it otherwise within set-up 1/,
+    ],
+  ])("%s", (_, change, sentence) => {
+    expect(with_(change as (t: Study["trials"][number], i: number) => object)).toThrow(sentence);
+  });
+});

@@ -1,0 +1,488 @@
+import { fUpper } from "../../numerics/distributions";
+import { goldenSection } from "../../numerics/golden-section";
+import { clearOf, type Matrix, pickColumns, quadraticForm, rankReport, zeros } from "../../numerics/least-squares";
+import { sumOfSquares } from "../../numerics/sums";
+import { ofFactors, WAVE_TERM } from "../../terms/term";
+import { rowWriter } from "../design";
+import {
+  type AddedTerm,
+  type AnovaRow,
+  type Criteria,
+  type FittedModel,
+  FULL_LEVERAGE,
+  type LikelihoodSummary,
+  type ResidualKind,
+  type TermTest,
+} from "../fitted";
+import { criticalValues, studentPredictive } from "../predictive";
+import type { Law, LawInput } from "./law";
+import {
+  adjustedCovariance,
+  type Components,
+  components,
+  deviance,
+  type Generalised,
+  type Grouping,
+  generalised,
+  groupingOf,
+  type Information,
+  informationOf,
+  satterthwaite,
+  scaledF,
+  whitenedBy,
+} from "./mixed";
+
+/** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
+const LEAST_BETWEEN = 2;
+/** Component between set-ups over the one within that is then assumed, unless said. */
+const ASSUMED = 1;
+
+/** What the figures of the law are worked out from; known to this file alone. */
+interface Solved {
+  input: LawInput;
+  groups: Grouping;
+  matrix: Matrix;
+  y: readonly number[];
+  n: number;
+  p: number;
+  parts: Components;
+  fit: Generalised;
+  info: Information;
+  /** Degrees of freedom between set-ups that the model leaves. */
+  betweenDf: number;
+  /** The ratio of the components where it is assumed. */
+  assumed: number | undefined;
+  /** Whether a column is one value within every set-up. */
+  constant: boolean[];
+  covariance: Matrix;
+}
+
+/** Columns with one for every set-up: what set-ups could take from a model. */
+function withGroups({ of, sizes }: Grouping, matrix: Matrix): Matrix {
+  const { rows, cols, data } = matrix;
+  const out = zeros(rows, cols + sizes.length);
+  for (let i = 0; i < rows; i++) {
+    for (let j = 0; j < cols; j++) out.data[i * out.cols + j] = data[i * cols + j];
+    out.data[i * out.cols + cols + of[i]] = 1;
+  }
+  return out;
+}
+
+/** Whether each column is one value within every set-up. */
+function constantWithin({ of, sizes }: Grouping, { rows, cols, data }: Matrix): boolean[] {
+  return Array.from({ length: cols }, (_, j) => {
+    const first = new Float64Array(sizes.length).fill(Number.NaN);
+    for (let i = 0; i < rows; i++) {
+      const v = data[i * cols + j];
+      if (Number.isNaN(first[of[i]])) first[of[i]] = v;
+      else if (Math.abs(first[of[i]] - v) > 1e-9) return false;
+    }
+    return true;
+  });
+}
+
+/** A fit at a ratio, with what its components are worth. */
+function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number | undefined): Solved {
+  const y = input.observed;
+  const n = y.length;
+  const p = matrix.cols;
+  const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
+  const assumed = eta ?? (betweenDf < LEAST_BETWEEN ? ASSUMED : undefined);
+  const free = n - p;
+  let parts: Components;
+  if (assumed === undefined && free > 0) parts = components(groups, matrix, y);
+  else {
+    const { rss } = generalised(groups, assumed ?? ASSUMED, matrix, y).solution;
+    const within = free > 0 ? rss / free : 0;
+    parts = { between: (assumed ?? ASSUMED) * within, within };
+  }
+  const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED);
+  const fit = generalised(groups, ratio, matrix, y);
+  const info = informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
+  return {
+    input,
+    groups,
+    matrix,
+    y,
+    n,
+    p,
+    parts,
+    fit,
+    info,
+    betweenDf,
+    assumed,
+    constant: constantWithin(groups, matrix),
+    covariance: assumed === undefined ? adjustedCovariance(info) : info.phi,
+  };
+}
+
+/** Degrees of freedom of a contrast; none where an assumed component is all there is to judge by. */
+function dfOf(s: Solved, contrast: ArrayLike<number>): number {
+  if (s.n - s.p < 1 || !(s.parts.within > 0)) return 0;
+  if (s.assumed === undefined) return satterthwaite(s.info, contrast);
+  for (let j = 0; j < s.p; j++) if (s.constant[j] && j > 0 && contrast[j] !== 0) return 0;
+  return s.n - s.p;
+}
+
+/** Criteria by maximum likelihood of some columns, both components counted. */
+function criteriaOf(s: Pick<Solved, "groups" | "y" | "n">, matrix: Matrix): Criteria {
+  const k = matrix.cols + 2;
+  const floor = -1 / Math.max(...s.groups.sizes);
+  const at = (eta: number): number => deviance(s.groups, generalised(s.groups, eta, matrix, s.y), false);
+  // On a scale on which the least ratio and the largest lie alike far away.
+  const ratioOf = (t: number): number => floor * 0.999 + Math.exp(t);
+  const best = goldenSection((t) => -at(ratioOf(t)), -9, 7, { within: 1e-7, most: 80 });
+  const value = at(ratioOf(best));
+  if (!Number.isFinite(value)) return { aicc: null, bic: null };
+  const aic = value + 2 * k;
+  return {
+    aicc: s.n <= k + 1 ? null : aic + (2 * k * (k + 1)) / (s.n - k - 1),
+    bic: value + k * Math.log(s.n),
+  };
+}
+
+function testOf(s: Solved, columns: readonly number[]): TermTest {
+  const keep = Array.from({ length: s.p }, (_, j) => j).filter((j) => !columns.includes(j));
+  let criteria: Criteria | undefined;
+  const own = columns.map((j) => s.fit.solution.coefficients[j]);
+  const common = {
+    df: columns.length,
+    ss: null,
+    get criteria() {
+      criteria ??= criteriaOf(s, pickColumns(s.matrix, keep));
+      return criteria;
+    },
+  };
+  const judged = columns.every((j) => !s.constant[j]) || s.assumed === undefined;
+  if (!judged || s.n - s.p < 1 || !(s.parts.within > 0)) return { ...common, dfDenominator: 0, f: null, p: null };
+  if (s.assumed !== undefined) {
+    const f = plainF(s, own, columns);
+    return { ...common, dfDenominator: s.n - s.p, f, p: fUpper(f, columns.length, s.n - s.p) };
+  }
+  const { f, scale, df, p } = scaledF(s.info, own, columns);
+  return { ...common, dfDenominator: df, f, p, ...(columns.length > 1 ? { scale } : {}) };
+}
+
+/** F of some coefficients where the ratio of the components is assumed. */
+function plainF({ info }: Solved, own: readonly number[], columns: readonly number[]): number {
+  const { f } = scaledF(
+    { ...info, correction: { ...info.correction, data: info.correction.data.map(() => 0) } },
+    own,
+    columns,
+  );
+  return f;
+}
+
+/** Some columns as if added last, the ratio of the components held at the model's. */
+function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
+  const { n, p } = s;
+  const q = columns.cols;
+  const basis = s.fit.solution.basis.slice();
+  const white = whitenedBy(s.groups, s.fit.eta, columns);
+  for (let c = 0; c < q; c++) {
+    const v = Float64Array.from({ length: n }, (_, i) => white.data[i * q + c]);
+    const before = v.reduce((t, x) => t + x * x, 0);
+    for (let pass = 0; pass < 2; pass++) clearOf(basis, v);
+    const after = v.reduce((t, x) => t + x * x, 0);
+    if (!Number.isFinite(before) || !(after > 1e-16 * before)) return null;
+    basis.push(v.map((x) => x / Math.sqrt(after)));
+  }
+  if (n < p + q) return null;
+  const wide = zeros(n, p + q);
+  for (let i = 0; i < n; i++) {
+    for (let j = 0; j < p; j++) wide.data[i * wide.cols + j] = s.matrix.data[i * p + j];
+    for (let j = 0; j < q; j++) wide.data[i * wide.cols + p + j] = columns.data[i * q + j];
+  }
+  const large = solvedAt(s.input, s.groups, wide, s.fit.eta);
+  // The ratio is the model's own, not one that was assumed, unless it was.
+  const judged: Solved = { ...large, assumed: s.assumed, covariance: adjustedCovariance(large.info) };
+  const at = Array.from({ length: q }, (_, j) => p + j);
+  const test = testOf(judged, at);
+  const unit = new Float64Array(p + q);
+  let criteria: Criteria | undefined;
+  return {
+    df: q,
+    dfDenominator: test.dfDenominator,
+    f: test.f,
+    p: test.p,
+    ...(test.scale === undefined ? {} : { scale: test.scale }),
+    ss: null,
+    coefficients: at.map((j) => large.fit.solution.coefficients[j]),
+    covariance:
+      n - p - q < 1
+        ? null
+        : {
+            rows: q,
+            cols: q,
+            data: Float64Array.from(at.flatMap((j) => at.map((k) => judged.covariance.data[j * (p + q) + k]))),
+          },
+    dfs: at.map((j) => {
+      unit.fill(0);
+      unit[j] = 1;
+      return dfOf(judged, unit);
+    }),
+    get criteria() {
+      criteria ??= criteriaOf(s, wide);
+      return criteria;
+    },
+  };
+}
+
+function anovaOf(s: Solved): AnovaRow[] {
+  const { columns } = s.input.design;
+  const keys = [...new Set(columns.slice(1).map((c) => c.key))];
+  const rowOf = (source: AnovaRow["source"], positions: readonly number[]): AnovaRow => {
+    const { f, p, dfDenominator, scale } = testOf(s, positions);
+    return {
+      source,
+      df: positions.length,
+      ss: null,
+      sequentialSs: null,
+      ms: null,
+      f,
+      p,
+      dfDenominator,
+      ...(scale === undefined ? {} : { scale }),
+      stratum: positions.every((j) => s.constant[j]) ? "between" : "within",
+    };
+  };
+  const rows = keys.map((key): AnovaRow => {
+    const positions = columns.flatMap((c, j) => (c.key === key ? [j] : []));
+    const { term } = columns[positions[0]];
+    const source = ofFactors(term) ? "term" : term === WAVE_TERM ? "wave" : "curvature";
+    return { ...rowOf(source, positions), ...(key === "@wave" ? {} : { term }) };
+  });
+  const wave = rows.find((r) => r.source === "wave");
+  const terms = columns.flatMap((c, j) => (j > 0 && ofFactors(c.term) ? [j] : []));
+  const { stratum: _both, ...model } = rowOf("model", terms);
+  const nothing = { ss: null, sequentialSs: null, ms: null, f: null, p: null };
+  return [
+    ...(wave ? [wave] : []),
+    ...(terms.length > 0 ? [model] : []),
+    ...rows.filter((r) => r !== wave),
+    { source: "residual", df: s.n - s.p, ...nothing },
+    { source: "total", df: s.n - 1, ...nothing },
+  ];
+}
+
+/** y − Xβ̂ on the scale of the results. */
+const rawOf = ({ fit, matrix, y, p }: Solved): Float64Array =>
+  Float64Array.from(y, (v, i) => {
+    let value = 0;
+    for (let j = 0; j < p; j++) value += fit.solution.coefficients[j] * matrix.data[i * p + j];
+    return v - value;
+  });
+
+/** Errors of whole set-ups left out, each predicted by the others at the same ratio; null where one carries a column. */
+function pressOf(s: Solved): number | null {
+  const { groups, fit, matrix, y, p } = s;
+  let press = 0;
+  for (let g = 0; g < groups.sizes.length; g++) {
+    const rest = y.flatMap((_, i) => (groups.of[i] === g ? [] : [i]));
+    const picked = {
+      rows: rest.length,
+      cols: p,
+      data: Float64Array.from(rest.flatMap((i) => Array.from(matrix.data.subarray(i * p, (i + 1) * p)))),
+    };
+    if (rankReport(picked).rank < p) return null;
+    const own = groupingOf(rest.map((i) => String(groups.of[i])));
+    const { coefficients } = generalised(
+      own,
+      fit.eta,
+      picked,
+      rest.map((i) => y[i]),
+    ).solution;
+    for (let i = 0; i < y.length; i++) {
+      if (groups.of[i] !== g) continue;
+      let value = 0;
+      for (let j = 0; j < p; j++) value += coefficients[j] * matrix.data[i * p + j];
+      press += (y[i] - value) ** 2;
+    }
+  }
+  return press;
+}
+
+function summaryOf(s: Solved): LikelihoodSummary {
+  const { n, p, y, matrix, groups } = s;
+  const rss = sumOfSquares0(rawOf(s));
+  const sst = sumOfSquares(y);
+  const waves = s.input.design.columns.flatMap((c, j) => (c.key === "@wave" ? [j] : []));
+  const likelihood = deviance(groups, s.fit, false);
+  const none = deviance(groups, generalised(groups, s.fit.eta, pickColumns(matrix, [0]), y), false);
+  let predicted: number | null | undefined;
+  let criteria: Criteria | undefined;
+  const own = (): Criteria => {
+    criteria ??= criteriaOf(s, matrix);
+    return criteria;
+  };
+  return {
+    law: "setups",
+    s: s.parts.within > 0 ? Math.sqrt(s.parts.within) : null,
+    deviance: likelihood,
+    nullDeviance: none,
+    criterion: likelihood,
+    r2: 1 - rss / sst,
+    r2Adjusted: n > p ? 1 - rss / (n - p) / (sst / (n - 1)) : null,
+    get r2Predicted() {
+      if (predicted === undefined) {
+        const press = pressOf(s);
+        predicted = press === null ? null : 1 - press / sst;
+      }
+      return predicted;
+    },
+    get r2AfterWaves() {
+      if (waves.length === 0) return 1 - rss / sst;
+      const base = generalised(groups, 0, pickColumns(matrix, [0, ...waves]), y).solution.rss;
+      return base > 0 ? 1 - rss / base : null;
+    },
+    get aicc() {
+      return own().aicc;
+    },
+    get bic() {
+      return own().bic;
+    },
+    residualDf: n - p,
+  };
+}
+
+/** Σv², about nothing. */
+const sumOfSquares0 = (v: ArrayLike<number>): number => Array.from(v).reduce((t, x) => t + x * x, 0);
+
+function residualsOf(s: Solved, kind: ResidualKind): (number | null)[] {
+  if (kind === "raw") return Array.from(rawOf(s));
+  const { residuals, leverage } = s.fit.solution;
+  if (kind === "scaled") return Array.from(residuals);
+  const error = Math.sqrt(s.parts.within);
+  const df = s.n - s.p;
+  const studentized = Array.from(residuals, (e, i) =>
+    df < 1 || !(error > 0) || leverage[i] > FULL_LEVERAGE ? null : e / (error * Math.sqrt(1 - leverage[i])),
+  );
+  if (kind === "studentized") return studentized;
+  return studentized.map((r) => {
+    if (r === null || df <= 1) return null;
+    const without = (df - r ** 2) / (df - 1);
+    return without > 1e-12 ? r / Math.sqrt(without) : null;
+  });
+}
+
+function vifOf({ matrix, n, p, fit }: Solved): (number | null)[] {
+  return Array.from({ length: p }, (_, j) => {
+    if (j === 0) return null;
+    const column = Float64Array.from({ length: n }, (__, i) => matrix.data[i * p + j]);
+    const white = Float64Array.from({ length: n }, (__, i) => fit.x.data[i * p + j]);
+    return sumOfSquares(column) > 0 ? fit.solution.inverse.data[j * p + j] * sumOfSquares0(white) : null;
+  });
+}
+
+/** The model of what was solved. */
+function modelOf(s: Solved): FittedModel {
+  const { input, fit, info, p, n, parts } = s;
+  const { design, link, units } = input;
+  const critical = criticalValues();
+  const known = n > p && parts.within > 0;
+  const { coefficients } = fit.solution;
+  const between = Math.max(0, parts.between);
+  const noise = known ? between + parts.within : null;
+  let anova: AnovaRow[] | undefined;
+  let vif: (number | null)[] | undefined;
+  const relative = (row: Float64Array): number => quadraticForm(s.covariance, row) / (parts.within || 1);
+  let farthest: number | undefined;
+  /** Degrees of freedom of one new trial in a new set-up (Satterthwaite 1946). */
+  const dfTrial = (row: Float64Array): number => {
+    if (s.assumed !== undefined) return n - p;
+    const v = quadraticForm(s.covariance, row) + (noise ?? 0);
+    const g = [quadraticForm(info.turned[0], row) + (between > 0 ? 1 : 0), quadraticForm(info.turned[1], row) + 1];
+    const { w } = info;
+    return (2 * v * v) / (g[0] * g[0] * w[0][0] + 2 * g[0] * g[1] * w[0][1] + g[1] * g[1] * w[1][1]);
+  };
+  const model: FittedModel = {
+    law: "setups",
+    trials: design.data.trials.map((t) => t.id),
+    observed: input.observed,
+    terms: design.terms,
+    columns: design.columns,
+    coefficients,
+    covariance: known ? s.covariance : null,
+    dfOf: (contrast) => dfOf(s, contrast),
+    critical,
+    units,
+    link,
+    exact: !known && n > p,
+    get vif() {
+      vif ??= vifOf(s);
+      return vif;
+    },
+    leverages: fit.solution.leverage,
+    covariateRanges: design.covariateRanges,
+    ...rowWriter(design),
+    predictive(row) {
+      let value = 0;
+      for (let j = 0; j < p; j++) value += coefficients[j] * row[j];
+      const variance = known ? quadraticForm(s.covariance, row) : null;
+      return studentPredictive(
+        { value, variance, noise, df: known ? dfOf(s, row) || n - p : 0, dfTrial: known ? dfTrial(row) : 0 },
+        critical,
+      );
+    },
+    scale: known ? Math.sqrt(parts.within) : null,
+    relative,
+    relativeNoise: () => (noise ?? 0) / (parts.within || 1),
+    beyond(row) {
+      farthest ??= Math.max(
+        ...Array.from({ length: n }, (_, i) => relative(s.matrix.data.slice(i * p, (i + 1) * p) as Float64Array)),
+      );
+      return relative(row) > farthest * (1 + 1e-9);
+    },
+    design: undefined,
+    withNoise: () => model,
+    residuals: (kind) => residualsOf(s, kind),
+    loadings: null,
+    addTerm: (columns) => addTerm(s, columns),
+    test: (columns) => testOf(s, columns),
+    compare(smaller) {
+      const kept = new Set(smaller.columns.map((c) => `${c.key}|${c.index}`));
+      return testOf(
+        s,
+        design.columns.flatMap((c, j) => (kept.has(`${c.key}|${c.index}`) ? [] : [j])),
+      );
+    },
+    whiten: (rows) => whitenedBy(s.groups, fit.eta, rows),
+    left(values, once) {
+      const column = { rows: n, cols: 1, data: Float64Array.from(values) };
+      const e = whitenedBy(s.groups, fit.eta, column).data;
+      for (let pass = 0; pass < (once ? 1 : 2); pass++) clearOf(fit.solution.basis, e);
+      return e;
+    },
+    anova() {
+      anova ??= anovaOf(s);
+      return anova;
+    },
+    summary: summaryOf(s),
+    unitsOf: () => undefined,
+    setups: {
+      between: parts.between,
+      within: parts.within,
+      ratio: fit.eta,
+      bounded: parts.between < 0,
+      setups: s.groups.sizes.length,
+      betweenDf: s.betweenDf,
+      ...(s.assumed === undefined ? {} : { assumed: s.assumed }),
+    },
+    get members() {
+      return [{ weight: 1, model }];
+    },
+  };
+  return model;
+}
+
+/**
+ * Errors in two strata, where a factor is hard to change: what set-ups vary by beside what trials of one do. Generalised
+ * least squares at components by REML, tests by Kenward & Roger (1997).
+ */
+export const setups: Law = {
+  id: "setups",
+  fit: (input) =>
+    modelOf(
+      solvedAt(input, groupingOf(input.design.data.setups ?? []), input.design.matrix, input.design.data.assumedRatio),
+    ),
+};

@@ -1,7 +1,7 @@
 import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
 import { countedResult, isCounted } from "../study/measured";
-import type { Factor, Result, Settings, Study, Trial, Wave } from "../study/schema";
+import type { Factor, Response, Result, Settings, Study, Trial, Wave } from "../study/schema";
 import { rowOf } from "../words/answers";
 import type { RowValues } from "../words/english/typed";
 import type { Said } from "../words/said";
@@ -38,6 +38,19 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(rows[0], uses);
   return waveFromRows(study, { rows, decimal }, uses, name);
+}
+
+/** What a cell of a counted response says, added to what columns before it said: counts of one trial add up. */
+function summed(
+  about: Response,
+  cell: string,
+  before: Result | undefined,
+  decimal: "." | ",",
+): ReturnType<typeof readResponseCell> {
+  const read = readResponseCell(about, cell, decimal);
+  if (!read.ok) return read;
+  const [own, sum] = [read.value, before ?? null].map((r) => countedResult(r, about));
+  return own ? { ok: true, value: { events: own.events + (sum?.events ?? 0), of: own.of + (sum?.of ?? 0) } } : read;
 }
 
 /**
@@ -95,18 +108,10 @@ export function waveFromRows(
         const about = study.responses.find((r) => r.id === use.id);
         if (about && isCounted(about)) {
           const on = cells[uses.findIndex((u) => u.to === "of" && u.id === about.id)] ?? "";
-          const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
+          const read = summed(about, on === "" || cell === "" ? cell : `${cell}/${on}`, counted.get(about.id), decimal);
           if (!read.ok)
             bad ??= { code: "row-counted", values: { row, column: about.name, fault: { ...read.fault, text: cell } } };
-          else {
-            // Columns of one response are counts of one trial: they add up.
-            const [own, before] = [read.value, counted.get(about.id) ?? null].map((r) => countedResult(r, about));
-            if (own)
-              counted.set(about.id, {
-                events: own.events + (before?.events ?? 0),
-                of: own.of + (before?.of ?? 0),
-              });
-          }
+          else if (read.value !== null) counted.set(about.id, read.value);
           return;
         }
         const read = readResultCell(cell, decimal);

@@ -214,7 +214,7 @@ function spread({ of }: Grouping, m: Matrix): Matrix {
 const least = ({ sizes }: Grouping): number => -1 / Math.max(...sizes);
 
 /**
- * The restricted profile by sums over set-ups: what depends on the ratio is X′H⁻¹X less a multiple of the squared sums of
+ * The restricted profile by sums over set-ups: what depends on the ratio is X′H⁻¹X less a multiple of squared sums of
  * each set-up, so that a ratio costs no pass over the trials. For looking only: what is found is taken to rounding by
  * scoring on the QR.
  */

@@ -273,7 +273,7 @@ const rawOf = ({ fit, matrix, y, p }: Solved): Float64Array =>
     return v - value;
   });
 
-/** Errors of whole set-ups left out, each predicted by the others at the same ratio; null where one carries a column. */
+/** Errors of whole set-ups left out, predicted by the others at the same ratio; null where one carries a column. */
 function pressOf(s: Solved): number | null {
   const { groups, fit, matrix, y, p } = s;
   let press = 0;
@@ -476,7 +476,7 @@ function modelOf(s: Solved): FittedModel {
 }
 
 /**
- * Errors in two strata, where a factor is hard to change: what set-ups vary by beside what trials of one do. Generalised
+ * Errors in two strata, a factor being hard to change: what set-ups vary by beside what trials of one do. Generalised
  * least squares at components by REML, tests by Kenward & Roger (1997).
  */
 export const setups: Law = {

@@ -207,14 +207,18 @@ test("over HTTP: what a lease asks, what it takes and what it refuses", async ({
 
 test("a rig makes itself known, is watched, rests, goes on and stops; its drift is said while it runs", async ({
   page,
-}) => {
+}, { retry }) => {
   const broker = await startBroker(0);
   writeFileSync(
     join(String(process.env.TRIALMOOR_E2E_DATA), "rigs.json"),
     JSON.stringify({ broker: `mqtt://127.0.0.1:${broker.port}` }),
   );
   const wool = rigNamed("wool-line");
-  const rig = new StandIn("east", wool, { broker: `mqtt://127.0.0.1:${broker.port}`, seconds: 0.15, drift: 0.05 });
+  const rig = new StandIn(`east${retry}`, wool, {
+    broker: `mqtt://127.0.0.1:${broker.port}`,
+    seconds: 0.15,
+    drift: 0.05,
+  });
   try {
     const middle = wool.knobs.map((k): [string, number | string] => [
       k.id,

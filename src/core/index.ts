@@ -204,6 +204,14 @@ export {
   type Trial,
   type Wave,
 } from "./study/schema";
+export {
+  guessedSetupEdits,
+  hardFactors,
+  hasSetups,
+  joinable,
+  opensSetup,
+  setupEdits,
+} from "./study/setups";
 export { holdAgainst, issueError } from "./study/shape";
 export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";
 export { type FitResult, type Fitted, StudyView } from "./study-view";

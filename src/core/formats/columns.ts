@@ -2,12 +2,13 @@ import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
+import { hardFactors } from "../study/setups";
 import { readNumber } from "./csv";
 import { readHeading, repeatNumbers } from "./heading";
 
 /** What a column of a sheet is taken for. */
 export type ColumnUse =
-  | { to: "id" | "order" | "standard" | "note" | "ignored" }
+  | { to: "id" | "order" | "standard" | "setup" | "note" | "ignored" }
   | { to: "setting" | "asRun" | "covariate"; id: string }
   | { to: "result"; id: string; repeat: number }
   /** Pieces or exposure that a share or a count was counted on. */
@@ -26,6 +27,7 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
     const lower = text.toLowerCase();
     if (["order", "run", "run order", "trial"].includes(lower)) return { to: "order" };
     if (["standard", "std", "standard order"].includes(lower)) return { to: "standard" };
+    if (["setup", "set-up", "set up"].includes(lower) && hardFactors(study).length > 0) return { to: "setup" };
     if (["note", "notes", "remark"].includes(lower)) return { to: "note" };
     if (lower === "trial id") return { to: "id" };
     if (/\(as run\)$/i.test(text)) {

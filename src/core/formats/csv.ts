@@ -82,8 +82,9 @@ export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: Ledg
     }));
   });
   const unitOf = (f: Study["factors"][number]): string => ("unit" in f ? (f.unit ?? "") : "");
+  const setups = study.trials.some((t) => t.setup !== undefined);
   const columns = [
-    ...["order", "standard", "wave", "kind", "state"].map(own),
+    ...["order", "standard", "wave", ...(setups ? ["setup"] : []), "kind", "state"].map(own),
     ...study.factors.map((f) => ({ id: f.id, name: f.name, unit: unitOf(f) })),
     ...asRun.map((f) => ({ id: `${f.id} (as run)`, name: `${f.name} (as run)`, unit: unitOf(f) })),
     ...study.covariates.map((c) => ({ id: c.id, name: c.name, unit: c.unit ?? "" })),
@@ -96,6 +97,7 @@ export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: Ledg
       t.order,
       t.standard,
       t.wave,
+      ...(setups ? [t.setup ?? null] : []),
       t.kind,
       t.state,
       ...study.factors.map((f) => t.settings[f.id] ?? null),

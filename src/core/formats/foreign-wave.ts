@@ -92,6 +92,7 @@ export function waveFromRows(
     const counted = new Map<string, Result>();
     const covariates: Record<string, number> = {};
     let note = "";
+    let setup: number | undefined;
     let bad: Said<RowValues> | undefined;
     uses.forEach((use, i) => {
       const cell = cells[i] ?? "";
@@ -118,6 +119,10 @@ export function waveFromRows(
         if (!read.ok)
           bad ??= { code: read.why === "either" ? "row-either" : "row-no-number", values: { row, text: cell } };
         else results.set(use.id, placed(results.get(use.id) ?? [], read.value, use.repeat));
+      } else if (use.to === "setup" && cell !== "") {
+        const v = readNumber(cell, decimal) ?? undefined;
+        if (v !== undefined && Number.isInteger(v) && v >= 1) setup = v;
+        else bad ??= { code: "row-no-setup", values: { row, text: cell } };
       } else if (use.to === "note") note = cell;
     });
     if (bad) {
@@ -134,6 +139,7 @@ export function waveFromRows(
       wave: wave.id,
       standard: trials.length + 1,
       order: ++order,
+      ...(setup === undefined ? {} : { setup }),
       kind: "other",
       state: measured.length > 0 ? "done" : "planned",
       note,
@@ -150,7 +156,7 @@ export function waveFromRows(
   return {
     wave,
     trials,
-    untaken: untakenOf(rows, uses, ["setting", "result", "of", "covariate", "note"]),
+    untaken: untakenOf(rows, uses, ["setting", "setup", "result", "of", "covariate", "note"]),
     problems,
     withResults: trials.filter((t) => t.state === "done").length,
   };

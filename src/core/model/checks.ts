@@ -165,6 +165,8 @@ export function copiesOf(study: Study, fit: Fit): Copies | undefined {
   // Counts say themselves how far they scatter.
   if (study.responses.find((r) => r.id === fit.response)?.spread || fit.model.counted) return undefined;
   for (const from of ["replicates", "repeats"] as const) {
+    // Trials alike in different set-ups differ by what set-ups vary by too.
+    if (from === "replicates" && fit.model.setups) continue;
     const cells = spreadCells(study, fit.response, from, fit.data.trials);
     const df = cells.reduce((t, c) => t + c.df, 0);
     const squares = cells.map((c) => (c.floored ? 0 : c.df * c.s ** 2));

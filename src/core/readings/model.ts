@@ -33,6 +33,7 @@ const WEIGHTS = {
   overfit: 74,
   penalised: 87,
   scatter: 58,
+  setups: 89,
   wave: 60,
   bounds: 72,
   check: 66,
@@ -355,6 +356,56 @@ function countedReadings(study: Study, fit: Fit): Reading[] {
   return out;
 }
 
+/** How set-ups vary beside the trials of one, and what ignoring them would have said of what is hard to change. */
+function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
+  const { setups } = fit.model;
+  if (!setups) return [];
+  const response = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
+  if (setups.assumed !== undefined)
+    return [
+      {
+        id: "setups",
+        kind: "caution",
+        code: "setups-assumed",
+        values: { response, setups: setups.setups, ratio: setups.assumed },
+        evidence: "table",
+        weight: WEIGHTS.noDf,
+      },
+    ];
+  const apart = { ...study, trials: study.trials.map(({ setup: _setup, ...t }) => t) };
+  const plain = fitModel(apart, fit.response, { terms: fit.terms, transform: fit.transform }).anova;
+  const ignored = fit.anova
+    .flatMap((row) => {
+      const p = plain.find(
+        (r) => r.source === "term" && r.term && row.term && termKey(r.term) === termKey(row.term),
+      )?.p;
+      return row.source === "term" && row.stratum === "between" && row.term && row.p !== null && typeof p === "number"
+        ? [{ term: termName(alphabetOf(study), row.term), p, right: row.p }]
+        : [];
+    })
+    .filter((t) => t.p < t.right)
+    .sort((a, b) => Math.log(a.p / a.right) - Math.log(b.p / b.right))[0];
+  const size = (variance: number) => ({ value: Math.sqrt(variance), error: Math.sqrt(variance), unit });
+  return [
+    {
+      id: "setups",
+      kind: "finding",
+      code: "setups",
+      values: {
+        response,
+        setups: setups.setups,
+        trials: fit.n,
+        between: setups.bounded ? null : size(setups.between),
+        within: size(setups.within),
+        df: setups.betweenDf,
+        ignored: ignored ?? null,
+      },
+      evidence: "table",
+      weight: WEIGHTS.setups,
+    },
+  ];
+}
+
 /** Scatter over that of counting from which it is said unasked. */
 const CARRIED = 1.3;
 
@@ -517,7 +568,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
-  out.push(...countedReadings(study, fit));
+  out.push(...countedReadings(study, fit), ...setupReadings(study, fit, unit));
   out.push(...waveReadings(standing, alpha, summary.s, unit));
   const floored = fit.data.floored?.length ?? 0;
   if (floored > 0)

@@ -32,6 +32,21 @@ describe("Trials", () => {
     () => trialsReadings(waiting),
     () => trialsReadings(run([1, 2, 3, 4])),
   );
+  // Runs of equal settings: a at −1, +1, −1, +1 is reset each time, a at −1, −1, +1, +1 is not.
+  const heats = (a: number[]): Study => {
+    const base = withTrials(
+      plainStudy(2),
+      a.map((v, i) => ({ a: v, b: i % 2 ? 1 : -1 })),
+      [1, 2, 3, 4],
+    );
+    return { ...base, factors: base.factors.map((f) => (f.id === "a" ? { ...f, change: "hard" as const } : f)) };
+  };
+  fires(
+    "mark-setups",
+    "a stayed as set for up to 2 trials in a row: 4 trials in 2 set-ups, if nothing was reset between. Unless that is marked, what it does looks surer than it is. A trial's menu says where else a new set-up began.",
+    () => trialsReadings(heats([-1, -1, 1, 1])),
+    () => trialsReadings(heats([-1, 1, -1, 1])),
+  );
   it("names only what changes from the trial before", () =>
     expect(textOf(trialsReadings(waiting), "next-trial")).toBe("Trial 4: change a from -1 to 1. 1 trial left."));
   fires(

@@ -9,6 +9,7 @@ import { StudyError } from "../study/error";
 import { resultValue, valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Response, Settings, Study, Trial } from "../study/schema";
+import { guessedSetups, hardFactors } from "../study/setups";
 import { predictor } from "../surface/predict";
 import type { Resetting } from "../words/english/parts";
 import { withUnit } from "../words/numbers";
@@ -248,6 +249,23 @@ function exactReadings(study: Study): Reading[] {
   ];
 }
 
+/** Hard factors that stayed set over trials in a row, of which no set-ups are marked. */
+function setupReadings(study: Study): Reading[] {
+  const guessed = study.trials.some((t) => t.state === "done") ? guessedSetups(study) : undefined;
+  if (!guessed) return [];
+  return [
+    {
+      id: "mark-setups",
+      kind: "caution",
+      code: "mark-setups",
+      values: { factors: hardFactors(study).map((f) => f.name), ...guessed },
+      evidence: "ledger",
+      weight: 65,
+      action: { id: "mark-setups" },
+    },
+  ];
+}
+
 /** Readings on the Trials station. */
 export function trialsReadings(study: Study): Reading[] {
   const out: Reading[] = [];
@@ -315,7 +333,7 @@ export function trialsReadings(study: Study): Reading[] {
       });
   }
   out.push(...surprises(study), ...drift(study), ...centreDrift(study), ...reversedReadings(study));
-  out.push(...failedReadings(study), ...exactReadings(study));
+  out.push(...failedReadings(study), ...exactReadings(study), ...setupReadings(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
   if (!next && ran > 0)
     out.push({

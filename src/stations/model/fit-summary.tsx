@@ -5,7 +5,7 @@ import css from "./model.module.css";
 /** A model in six figures. */
 export function FitSummary({ fit }: { fit: Fit }) {
   const s = fit.summary;
-  const { counted, units } = fit.model;
+  const { counted, setups, units } = fit.model;
   const whose = counted && !counted.counting ? "QAICc" : "AICc";
   return (
     <div className={css.summary} data-testid="summary">
@@ -30,8 +30,16 @@ export function FitSummary({ fit }: { fit: Fit }) {
           </b>
         </span>
       ) : (
-        <span>
-          s <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${units ?? ""}`}</b>
+        <span title={setups ? "of trials within one set-up" : undefined}>
+          {setups ? "s within" : "s"} <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${units ?? ""}`}</b>
+        </span>
+      )}
+      {setups && (
+        <span title="standard deviation of set-ups, beside that of their trials">
+          between{" "}
+          <b>
+            {setups.bounded ? "0" : figure(Math.sqrt(setups.between), 3)} {units ?? ""}
+          </b>
         </span>
       )}
       <span>

@@ -3,14 +3,25 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
-import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import {
+  Fragment,
+  type KeyboardEvent,
+  type ReactElement,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import {
   counted,
   type Edit,
   edit,
   enterResults,
+  hardFactors,
   isCounted,
   matchColumns,
+  opensSetup,
   readNumber,
   readSheet,
   type Study,
@@ -19,6 +30,7 @@ import {
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { copyText } from "@/ui/parts/copy-text";
+import { settingText } from "@/ui/parts/format";
 import { Dropdown } from "@/ui/parts/overlays";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";
@@ -33,7 +45,10 @@ import { blockOf, cellsIn, csvFrom, type Spot, textOfBlock } from "./marked-bloc
 import { trialMenu } from "./trial-menu";
 import css from "./trials.module.css";
 
-type Line = { kind: "band"; wave: string } | { kind: "trial"; trial: Trial; row: number };
+type Line =
+  | { kind: "band"; wave: string }
+  | { kind: "setup"; trial: Trial }
+  | { kind: "trial"; trial: Trial; row: number };
 
 /** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
 function useAskFirst(): (entry: string) => boolean {
@@ -73,6 +88,25 @@ function blockGiven(rows: readonly Trial[], columns: readonly Column[], at: Spot
   return { block, whole, together: several.response.several === "units" || cells.length > rows.length - at.row };
 }
 
+/** The line above a set-up's trials: what is set, to be reset even where it shows the same. */
+function SetupBand({ study, trial, top }: { study: Study; trial: Trial; top: number }) {
+  const waits = trial.state === "planned";
+  return (
+    <div className={`${css.band} ${css.setup}`} style={{ transform: `translateY(${top}px)` }} data-setup={trial.setup}>
+      <span>
+        Set-up {trial.setup}
+        {hardFactors(study).map((f) => (
+          <Fragment key={f.id}>
+            {" · "}
+            {f.name} {settingText(trial.settings[f.id])} {"unit" in f ? f.unit : ""}
+          </Fragment>
+        ))}
+        {waits && <em>: reset, even if it shows the same</em>}
+      </span>
+    </div>
+  );
+}
+
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
 export function Ledger({
   by,
@@ -103,10 +137,12 @@ export function Ledger({
     const out: Line[] = [];
     rows.forEach((trial, row) => {
       if (row === 0 || rows[row - 1].wave !== trial.wave) out.push({ kind: "band", wave: trial.wave });
+      // Only in run order do the trials of one set-up stand together.
+      if (by === "run" && opensSetup(study, trial)) out.push({ kind: "setup", trial });
       out.push({ kind: "trial", trial, row });
     });
     return out;
-  }, [rows]);
+  }, [rows, by, study]);
   const lastResult = columns.findLastIndex((c) => c.kind === "result");
   const widthOf = (list: readonly { width: number }[]): number => list.reduce((t, c) => t + c.width, 0);
   const resultsEnd = widthOf(FIXED) + widthOf(columns.slice(0, lastResult + 1));
@@ -123,7 +159,7 @@ export function Ledger({
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroll.current,
-    estimateSize: (i) => (lines[i].kind === "band" ? 25 : 27),
+    estimateSize: (i) => (lines[i].kind === "trial" ? 27 : 25),
     overscan: 16,
   });
   /** A trial about to be left out of models. */
@@ -350,6 +386,8 @@ export function Ledger({
             if (line.kind === "band") {
               return <Band key={item.key} study={study} wave={line.wave} top={item.start} />;
             }
+            if (line.kind === "setup")
+              return <SetupBand key={item.key} study={study} trial={line.trial} top={item.start} />;
             const { trial, row } = line;
             const inBlock = row >= block.top && row <= block.bottom && cellsIn(block) > 1;
             return (

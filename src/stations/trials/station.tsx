@@ -3,7 +3,9 @@ import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
+  type ActionId,
   type Evidence,
+  guessedSetupEdits,
   measuredResponses,
   type QuestionAnswer,
   type Reading,
@@ -99,6 +101,12 @@ export function TrialsStation() {
     }
   };
   const readings = useReadings(evidence?.readings, lending);
+  const act = (action: ActionId): void => {
+    if (action === "mark-setups") {
+      const refused = commit(guessedSetupEdits(study), "marked set-ups");
+      if (refused) say(refused);
+    } else void lending.change({ stopped: true }).then((refused) => refused && say(refused));
+  };
   const progress = shown ?? (job.running ? { at: 0 } : undefined);
   const total = shown?.answer.ran.length ?? left;
   return (
@@ -107,7 +115,7 @@ export function TrialsStation() {
       late={evidence?.late === true}
       readings={readings}
       onShow={show}
-      onAct={() => void lending.change({ stopped: true }).then((refused) => refused && say(refused))}
+      onAct={act}
       heading={
         study.trials.length > 0 && (
           <Heading

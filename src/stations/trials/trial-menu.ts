@@ -1,4 +1,4 @@
-import { type Edit, edit, type Study, type Trial } from "@/core";
+import { type Edit, edit, joinable, opensSetup, type Study, setupEdits, type Trial } from "@/core";
 import { type Column, nameOf, pathOf } from "./columns";
 
 /** What the menu of a trial calls. */
@@ -23,6 +23,7 @@ export const trialMenu = (
     disabled: trial.state === s,
     onClick: () => set([edit(study, ["trials", trial.id, "state"], s)], `trial ${trial.order}: ${name.toLowerCase()}`),
   });
+  const opens = opensSetup(study, trial);
   const measured = Object.values(trial.results).some((v) => v !== null);
   return {
     items: [
@@ -44,6 +45,20 @@ export const trialMenu = (
                 `used trial ${trial.order} again`,
               ),
           },
+      ...(opens === undefined
+        ? []
+        : [
+            {
+              key: "setup",
+              label: opens ? "Same set-up as before" : "A new set-up starts here",
+              disabled: opens && !joinable(study, trial),
+              onClick: () =>
+                set(
+                  setupEdits(study, trial, !opens),
+                  opens ? `trial ${trial.order}: same set-up as before` : `trial ${trial.order}: a new set-up`,
+                ),
+            },
+          ]),
       {
         key: "history",
         label: "History of this trial",

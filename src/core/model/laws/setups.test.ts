@@ -2,10 +2,12 @@ import { describe, expect, it } from "vitest";
 import { fUpper, tQuantile } from "../../numerics/distributions";
 import { seededRandom } from "../../numerics/random";
 import { sumOfSquares } from "../../numerics/sums";
+import { modelReadings } from "../../readings/model";
 import type { Settings, Study, Term } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { predictor } from "../../surface/predict";
 import { determinant, dot, regress, solve } from "../../testing/elimination";
+import { sentenceOf } from "../../words/answers";
 import { fitModel } from "../fit";
 import { effectLadder } from "../ladder";
 import { reduceModel } from "../reduce";
@@ -79,6 +81,20 @@ describe("six set-ups of four trials", () => {
       expect(p.coefficient).toBeCloseTo(b[j], 10);
     });
     expect(fit.parameters[1].interval?.[1]).toBeCloseTo(b[1] + tQuantile(0.975, 4) * Math.sqrt(msBetween / 24), 8);
+  });
+  it("says on the Model station how set-ups vary, and once what ignoring them would have said", () => {
+    const [said] = modelReadings(study, fit).filter((r) => r.id === "setups");
+    const blindT = b[1] / Math.sqrt(rss / 19 / 24);
+    expect(said.code).toBe("setups");
+    const values = said.values as { df: number; ignored: { term: string; p: number; right: number } };
+    expect(values.df).toBe(4);
+    expect(values.ignored.term).toBe("heat");
+    expect(values.ignored.p).toBeCloseTo(fUpper(blindT ** 2, 1, 19), 9);
+    expect(values.ignored.right).toBeCloseTo(fUpper((24 * b[1] ** 2) / msBetween, 1, 4), 9);
+    expect(sentenceOf(said)).toMatch(/^6 set-ups: they vary by s .*with 4 degrees of freedom\. Taken as 24 trials/);
+    const apart = { ...study, trials: study.trials.map(({ setup: _setup, ...t }) => t) };
+    const blind = modelReadings(apart, fitModel(apart, "y", { terms }));
+    expect(blind.filter((r) => r.id === "setups")).toEqual([]);
   });
   it("predicts one trial in a new set-up with both components", () => {
     const said = predictor(study, fit).predict({ heat: 0, time: 0, load: 0 });

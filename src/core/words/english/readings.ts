@@ -173,6 +173,19 @@ const model = {
     `Hardly anything was counted: ${v.counted} ${v.events ? (v.counted === 1 ? "event" : "events") : v.counted === 1 ? "piece without the event" : "pieces without the event"} of ${v.response} with ${v.of}${v.level ? ` ${v.level}` : ""}. Firth's penalty takes out the bias this gives; more pieces would do more.`,
   "scatter-carried": (v: { response: string; times: number; share: boolean }) =>
     `Trials scatter ${figure(v.times)} times as much as counting gives: ${v.share ? "pieces" : "events"} of one trial are alike, so more trials tell more than more ${v.share ? "pieces" : "exposure"}. Tests and intervals of ${v.response} carry it.`,
+  setups: (v: {
+    response: string;
+    setups: number;
+    trials: number;
+    /** Standard deviations; nothing where set-ups vary no more than their trials explain. */
+    between: Size | null;
+    within: Size;
+    df: number;
+    ignored: { term: string; p: number; right: number } | null;
+  }) =>
+    `${counted(v.setups, "set-up")}: they ${v.between === null ? `vary no more than their trials do (s ${sized(v.within)})` : `vary by s ${sized(v.between)}, the trials of one by ${sized(v.within)}`}. What is hard to change is judged between them, with ${counted(v.df, "degree")} of freedom.${v.ignored ? ` Taken as ${v.trials} trials on their own, ${v.ignored.term} would have read ${pText(v.ignored.p)} where ${pText(v.ignored.right)} is right.` : ""}`,
+  "setups-assumed": (v: { response: string; setups: number; ratio: number }) =>
+    `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance as ${figure(v.ratio)} times that of trials: a guess, not an estimate. A few more set-ups would tell.`,
   floored: (v: { n: number }) =>
     `${v.n === 1 ? "One spread was" : `${v.n} spreads were`} 0 and ${verb(v.n, "stands", "stand")} at the smallest step the results are written in: the true spread there may be less.`,
   averaged: (v: { response: string; models: number }) =>
@@ -279,7 +292,7 @@ const question = {
     `Say in what steps ${listed(v.factors)} can be set, so that no trial or setpoint asks for a value the machine does not have.`,
   "hard-to-change": (v: { factors: string[] }) => {
     const it = verb(v.factors.length, "it", "them");
-    return `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} hard to change: runs are grouped by ${it}, and intervals and p-values for ${it} will look surer than they are.`;
+    return `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} hard to change: runs are grouped by ${it}. Mark on Trials which trials shared a set-up, and intervals and p-values for ${it} know it; else they look surer than they are.`;
   },
   hardest: (v: { response: string; ratio: number }) =>
     `${v.response} is the hardest to see: its smallest change worth finding is ${figure(v.ratio)} times its noise. Plans are judged by it first.`,
@@ -314,6 +327,8 @@ const trials = {
     `The last ${inWords(v.centres)} centres of ${v.response} ${v.each > 0 ? "climb" : "fall"} by ${inUnits(Math.abs(v.each), v.unit)} each, more than chance explains: stop and look for what changes with time?`,
   failed: (v: { orders: number[]; last: number; why: string | null }) =>
     `${counted(v.orders.length, "trial")} failed${v.orders.length > 1 ? `, the last of them trial ${v.last}` : `: trial ${v.last}`}${v.why === null ? "." : ` (“${v.why.replace(/\.$/, "")}”).`} Its menu lets it wait again.`,
+  "mark-setups": (v: { factors: string[]; setups: number; trials: number; most: number }) =>
+    `${listed(v.factors)} stayed as set for up to ${v.most} trials in a row: ${v.trials} trials in ${v.setups} set-ups, if nothing was reset between. Unless that is marked, what ${verb(v.factors.length, "it does", "they do")} looks surer than it is. A trial's menu says where else a new set-up began.`,
   exact: (v: { responses: string[] }) =>
     `${listed(v.responses)} ${verb(v.responses.length, "comes", "come")} out the same to the last digit whenever a trial is run again: a computation, without noise. Repeats tell nothing more.`,
   drift: (v: { response: string; slope: number; unit: string; p: number }) =>
@@ -452,6 +467,7 @@ export const actions = {
   "the-model": "Open the model",
   setpoint: "Open Setpoint",
   "stop-running": "Stop programs and rigs",
+  "mark-setups": "Mark these set-ups",
 };
 
 export type ActionId = keyof typeof actions;

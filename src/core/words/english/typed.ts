@@ -58,6 +58,8 @@ export const rows = {
   "row-no-setting": (v: { row: number; text: string; factor: string }) =>
     `Row ${v.row}: “${v.text}” is not a setting of ${v.factor}; ${left}.`,
   "row-no-number": (v: { row: number; text: string }) => `Row ${v.row}: “${v.text}” is not a number; ${left}.`,
+  "row-no-setup": (v: { row: number; text: string }) =>
+    `Row ${v.row}: “${v.text}” is no number of a set-up; number them 1, 2, … as they were run. The row is left out.`,
   "row-counted": (v: { row: number; column: string; fault: CountedFault }) =>
     `Row ${v.row}, ${v.column}: ${countedFaultText(v.fault)}. The row is left out.`,
   "row-either": (v: { row: number; text: string }) =>

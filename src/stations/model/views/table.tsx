@@ -77,8 +77,13 @@ function Cells({ study, fitted }: ViewProps) {
 }
 
 /** What stands above squares, or above the deviances that take their place. */
-const SquaresHeads = ({ counted }: { counted: boolean }) =>
-  counted ? (
+const SquaresHeads = ({ law }: { law: "counted" | "setups" | "squares" }) =>
+  law === "setups" ? (
+    <>
+      <th title="judged between set-ups, or within them">stratum</th>
+      <th title="degrees of freedom of the error it is judged by (Kenward and Roger)">error df</th>
+    </>
+  ) : law === "counted" ? (
     <>
       <th title="what the deviance rises by when the term leaves; of pure error Pearson's X²">deviance</th>
       <th title="deviance per degree of freedom">per df</th>
@@ -96,7 +101,7 @@ export function TableView({ study, fitted }: ViewProps) {
   const alphabet = alphabetOf(study);
   const name = (level: string | undefined, term: string[]): string =>
     `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
-  const { counted } = fit.model;
+  const { counted, setups } = fit.model;
   const what = counted ? "Table of deviance" : "Analysis of variance";
   const anova = fit.anova.map((r) => ({ ...r, name: r.term ? termName(alphabet, r.term) : SOURCES[r.source] }));
   const section = (title: string, copy: ReactNode, table: ReactNode): ReactNode => (
@@ -170,12 +175,19 @@ export function TableView({ study, fitted }: ViewProps) {
             [
               "source",
               "df",
-              ...(counted ? ["rise of deviance, last", "in order"] : ["partial SS", "sequential SS"]),
-              "per df",
+              ...(setups
+                ? ["stratum", "error df"]
+                : [...(counted ? ["rise of deviance, last", "in order"] : ["partial SS", "sequential SS"]), "per df"]),
               "F",
               "p",
             ],
-            ...anova.map((r) => [r.name, r.df, r.ss, r.sequentialSs, r.ms, r.f, r.p]),
+            ...anova.map((r) => [
+              r.name,
+              r.df,
+              ...(setups ? [r.stratum ?? "", r.dfDenominator] : [r.ss, r.sequentialSs, r.ms]),
+              r.f,
+              r.p,
+            ]),
           ]}
         />,
         <table className={`${css.table} ${css.tight}`}>
@@ -183,7 +195,7 @@ export function TableView({ study, fitted }: ViewProps) {
             <tr>
               <th>Source</th>
               <th>df</th>
-              <SquaresHeads counted={counted !== undefined} />
+              <SquaresHeads law={setups ? "setups" : counted ? "counted" : "squares"} />
               <th>F</th>
               <th>p</th>
             </tr>
@@ -205,8 +217,17 @@ export function TableView({ study, fitted }: ViewProps) {
                   {r.name}
                 </td>
                 <td>{r.df}</td>
-                <td title={String(r.ss ?? "")}>{r.ss === null ? "" : figure(r.ss, 4)}</td>
-                <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
+                {setups ? (
+                  <>
+                    <td>{r.stratum ?? ""}</td>
+                    <td title={String(r.dfDenominator ?? "")}>{r.dfDenominator ? figure(r.dfDenominator, 3) : ""}</td>
+                  </>
+                ) : (
+                  <>
+                    <td title={String(r.ss ?? "")}>{r.ss === null ? "" : figure(r.ss, 4)}</td>
+                    <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
+                  </>
+                )}
                 <td title={String(r.f ?? "")}>{r.f === null ? "" : r.f < 1000 ? r.f.toFixed(2) : figure(r.f, 4)}</td>
                 <td title={String(r.p ?? "")}>{pText(r.p)}</td>
               </tr>
@@ -218,6 +239,14 @@ export function TableView({ study, fitted }: ViewProps) {
         <p className="small bracken">
           Figures of the single model chosen; predictions, equation and setpoint come from the average of{" "}
           {fitted.predictor.model.members.length} models.
+        </p>
+      )}
+      {setups && (
+        <p className="small quiet" style={{ marginTop: 6 }}>
+          Variance between {setups.setups} set-ups {figure(setups.bounded ? 0 : setups.between, 3)}, within them{" "}
+          {figure(setups.within, 3)}
+          {setups.bounded && `; the estimate between is ${figure(setups.between, 3)}, which counts as 0 for new trials`}
+          .
         </p>
       )}
       <Cells study={study} fitted={fitted} />

@@ -18,7 +18,7 @@ export { type PlanSummariesStep, planLabel } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";
-export { inRunOrder, nextToRun, type SettingChange, settingChanges } from "./bench/changes";
+export { inRunOrder, nextToRun, type SettingChange, settingChanges, toSet } from "./bench/changes";
 export { doubtOf } from "./bench/doubt";
 export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./bench/entry";
 export { forBench } from "./bench/for-bench";

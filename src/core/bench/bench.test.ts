@@ -65,6 +65,20 @@ describe("what has to be set", () => {
     expect(settingChanges(study, asRun, trial("t4"))[0]).toMatchObject({ from: 53, to: 52, changes: true });
     expect(settingChanges(study, undefined, trial("t1")).every((c) => c.changes && c.from === undefined)).toBe(true);
   });
+  it("is set anew where a set-up begins, even at the same setting, and only what is hard to change", () => {
+    const with2 = (setups: readonly number[]) =>
+      settingChanges(study, { ...trial("t1"), setup: setups[0] }, { ...trial("t4"), setup: setups[1] }).map((c) => [
+        c.factor.id,
+        c.changes,
+        c.reset,
+      ]);
+    expect(with2([1, 2])).toEqual([
+      ["bowl", false, true],
+      ["soda", true, false],
+      ["lot", false, false],
+    ]);
+    expect(with2([1, 1]).every(([, , reset]) => reset === false)).toBe(true);
+  });
   it("is next in run order, or by least change, a hard factor last", () => {
     expect(nextToRun(study, trial("t3"), false)?.id).toBe("t4");
     // t4 moves the hard bowl from where t3 stands, t5 the lot alone.

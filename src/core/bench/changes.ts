@@ -8,24 +8,33 @@ export interface SettingChange {
   from: Setting | undefined;
   to: Setting;
   changes: boolean;
+  /** A new set-up begins: it is set anew even where it shows the same. */
+  reset: boolean;
 }
+
+/** Whether there is something to do for it. */
+export const toSet = (c: SettingChange): boolean => c.changes || c.reset;
+
+const sameSetup = (a: Trial, b: Trial): boolean => a.wave === b.wave && a.setup === b.setup;
 
 /** What has to be set for a trial after another: what moves first, then what stays. */
 export function settingChanges(study: Study, before: Trial | undefined, trial: Trial): SettingChange[] {
   const was = before && settingsAsRun(before);
+  const anew = before !== undefined && trial.setup !== undefined && !sameSetup(before, trial);
   const all = activeFactors(study).map((factor): SettingChange => {
     const from = was?.[factor.id];
     const to = trial.settings[factor.id];
-    return { factor, from, to, changes: from === undefined || !sameSetting(factor, from, to) };
+    const changes = from === undefined || !sameSetting(factor, from, to);
+    return { factor, from, to, changes, reset: anew && factor.change === "hard" };
   });
-  return [...all.filter((c) => c.changes), ...all.filter((c) => !c.changes)];
+  return [...all.filter(toSet), ...all.filter((c) => !toSet(c))];
 }
 
 /** A hard factor is worth many easy ones. */
 const HARD = 20;
 
 const costOf = (changes: readonly SettingChange[]): number =>
-  changes.reduce((t, c) => t + (c.changes ? (c.factor.change === "hard" ? HARD : 1) : 0), 0);
+  changes.reduce((t, c) => t + (toSet(c) ? (c.factor.change === "hard" ? HARD : 1) : 0), 0);
 
 /** Trials in the order in which they are to be run. */
 export const inRunOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.order - b.order);

@@ -47,6 +47,23 @@ describe("Trials", () => {
     () => trialsReadings(heats([-1, -1, 1, 1])),
     () => trialsReadings(heats([-1, 1, -1, 1])),
   );
+  it("says where the next trial begins a set-up, and what to reset though it shows the same", () => {
+    const base = heats([-1, -1, -1, -1]);
+    const at = (setups: number[]): Study => ({
+      ...base,
+      trials: base.trials.map((t, i) => ({
+        ...t,
+        setup: setups[i],
+        ...(i === 3 ? { state: "planned" as const } : {}),
+      })),
+    });
+    expect(textOf(trialsReadings(at([1, 1, 1, 2])), "next-trial")).toBe(
+      "Trial 4 begins set-up 2: change b from -1 to 1, and reset a even if it shows the same. 1 trial left.",
+    );
+    expect(textOf(trialsReadings(at([1, 1, 2, 2])), "next-trial")).toBe(
+      "Trial 4: change b from -1 to 1. 1 trial left.",
+    );
+  });
   it("names only what changes from the trial before", () =>
     expect(textOf(trialsReadings(waiting), "next-trial")).toBe("Trial 4: change a from -1 to 1. 1 trial left."));
   fires(

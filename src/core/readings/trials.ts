@@ -9,7 +9,7 @@ import { StudyError } from "../study/error";
 import { resultValue, valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Response, Settings, Study, Trial } from "../study/schema";
-import { guessedSetups, hardFactors } from "../study/setups";
+import { guessedSetups, hardFactors, opensSetup } from "../study/setups";
 import { predictor } from "../surface/predict";
 import type { Resetting } from "../words/english/parts";
 import { withUnit } from "../words/numbers";
@@ -40,6 +40,7 @@ function nextTrial(study: Study): Reading | undefined {
     .filter((t) => t.order < next.order && t.state === "done")
     .pop();
   const left = waiting(study).length;
+  const opens = opensSetup(study, next) === true;
   const moves = before && changes(study, settingsAsRun(before), next.settings);
   return {
     id: "next-trial",
@@ -49,6 +50,15 @@ function nextTrial(study: Study): Reading | undefined {
       order: next.order,
       moves: moves ? moves.map(({ factor, from, to }) => ({ factor, from, to })) : null,
       left,
+      setup:
+        opens && next.setup !== undefined
+          ? {
+              number: next.setup,
+              same: hardFactors(study)
+                .filter((f) => moves && !moves.some((m) => m.id === f.id))
+                .map((f) => f.name),
+            }
+          : null,
     },
     evidence: "ledger",
     weight: 40,

@@ -507,6 +507,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
       order: n,
       moves: many ? names.map((factor) => ({ factor, from: "52", to: "68 °C" })) : null,
       left: n,
+      setup: many ? { number: n, same: names } : null,
     },
     "path-turned": { response: LONG, order: n, waits: many },
     surprise: { order: n, response: LONG, off: v, interval: [v, v + 1], error: size.error, unit: "%" },

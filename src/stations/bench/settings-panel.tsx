@@ -10,6 +10,7 @@ import {
   type Study,
   settingChanges,
   type Trial,
+  toSet,
 } from "@/core";
 import { settingText } from "@/ui/parts/format";
 import css from "./bench.module.css";
@@ -19,19 +20,21 @@ const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-dig
 const NUMBERS = ["nothing", "this one", "these two", "these three", "these four", "these five"];
 
 /** One setting: large with what it was where it moves, quiet where it stays. */
-function Line({ change: { factor, from, to, changes }, asRun }: { change: SettingChange; asRun: Setting | undefined }) {
+function Line({ change, asRun }: { change: SettingChange; asRun: Setting | undefined }) {
+  const { factor, from, to, changes } = change;
   const step = factor.kind === "continuous" && factor.step ? `step ${factor.step}` : "";
-  const told = [isNumeric(factor) ? factor.unit : undefined, step].filter(Boolean).join(" · ");
+  const again = change.reset && !changes ? "reset, even if it shows the same" : "";
+  const told = [isNumeric(factor) ? factor.unit : undefined, step, again].filter(Boolean).join(" · ");
   return (
-    <div className={changes ? css.moves : css.stays}>
+    <div className={toSet(change) ? css.moves : css.stays}>
       <span>
         <b>{factor.name}</b>
-        {changes && <em>{told}</em>}
+        {toSet(change) && <em>{told}</em>}
       </span>
       <span className="num">
         {changes && from !== undefined && <s>{settingText(from)}</s>} <strong>{settingText(asRun ?? to)}</strong>
         {asRun !== undefined && <em> planned {settingText(to)}</em>}
-        {!changes && isNumeric(factor) && factor.unit ? <em> {factor.unit}</em> : null}
+        {!toSet(change) && isNumeric(factor) && factor.unit ? <em> {factor.unit}</em> : null}
       </span>
     </div>
   );
@@ -128,7 +131,8 @@ export function SettingsPanel({
 }) {
   const [otherwise, setOtherwise] = useState(false);
   const changes = settingChanges(study, before, trial);
-  const moving = changes.filter((c) => c.changes).length;
+  const moving = changes.filter(toSet).length;
+  const opens = changes.some((c) => c.reset) ? `New set-up, number ${trial.setup}. ` : "";
   const heading =
     before === undefined
       ? "Set all of these"
@@ -139,7 +143,10 @@ export function SettingsPanel({
           : `Change ${NUMBERS[moving] ?? `these ${moving}`}, leave the rest`;
   return (
     <section className={css.card} aria-label="Settings">
-      <p className={css.heading}>{heading}</p>
+      <p className={css.heading}>
+        {opens}
+        {heading}
+      </p>
       {otherwise ? (
         <Otherwise factors={changes.map((c) => c.factor)} trial={trial} put={put} close={() => setOtherwise(false)} />
       ) : (

@@ -1,14 +1,18 @@
 import Link from "next/link";
+import { Fragment } from "react";
 import {
   activeFactors,
   countedOn,
+  hardFactors,
   inRunOrder,
   isCounted,
   isNumeric,
   measuredResponses,
+  opensSetup,
   type Study,
   settingChanges,
   type Trial,
+  toSet,
   type Wave,
 } from "@/core";
 import { clip, settingText } from "@/ui/parts/format";
@@ -94,22 +98,39 @@ function Sheet({ study, wave }: { study: Study; wave: Wave }) {
       </thead>
       <tbody>
         {trialsOf(study, wave).map(({ trial, before }) => {
-          const changes = new Map(settingChanges(study, before, trial).map((c) => [c.factor.id, c]));
+          const moving = new Set(
+            settingChanges(study, before, trial)
+              .filter(toSet)
+              .map((c) => c.factor.id),
+          );
           return (
-            <tr key={trial.id}>
-              <th scope="row">{trial.order}</th>
-              {factors.map((f) => (
-                <td key={f.id} data-changes={changes.get(f.id)?.changes ? "yes" : "no"}>
-                  {settingText(trial.settings[f.id])}
-                </td>
-              ))}
-              {responses.flatMap((r) =>
-                Array.from({ length: r.blanks }, (_, i) => <td key={`${r.id} ${i}`} className="blank" />),
+            <Fragment key={trial.id}>
+              {opensSetup(study, trial) && (
+                <tr className="setup">
+                  <th colSpan={columns}>
+                    Set-up {trial.setup}: reset{" "}
+                    {hardFactors(study)
+                      .map((f) => f.name)
+                      .join(", ")}
+                    , even if it shows the same
+                  </th>
+                </tr>
               )}
-              <td className="blank" />
-              <td className="blank" />
-              <td className="blank" />
-            </tr>
+              <tr>
+                <th scope="row">{trial.order}</th>
+                {factors.map((f) => (
+                  <td key={f.id} data-changes={moving.has(f.id) ? "yes" : "no"}>
+                    {settingText(trial.settings[f.id])}
+                  </td>
+                ))}
+                {responses.flatMap((r) =>
+                  Array.from({ length: r.blanks }, (_, i) => <td key={`${r.id} ${i}`} className="blank" />),
+                )}
+                <td className="blank" />
+                <td className="blank" />
+                <td className="blank" />
+              </tr>
+            </Fragment>
           );
         })}
       </tbody>
@@ -139,13 +160,14 @@ function Cards({ id, study, wave, origin }: { id: string; study: Study; wave: Wa
           </p>
           <dl>
             {settingChanges(study, before, trial).map((c) => (
-              <div key={c.factor.id} data-changes={c.changes ? "yes" : "no"}>
+              <div key={c.factor.id} data-changes={toSet(c) ? "yes" : "no"}>
                 <dt>
                   {c.factor.letter} {clip(c.factor.name, 20)}
                 </dt>
                 <dd>
                   {c.changes && c.from !== undefined && <s>{settingText(c.from)}</s>} {settingText(c.to)}
                   {isNumeric(c.factor) && c.factor.unit ? ` ${c.factor.unit}` : ""}
+                  {c.reset && !c.changes && <small> reset</small>}
                 </dd>
               </div>
             ))}

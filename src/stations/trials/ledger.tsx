@@ -236,6 +236,9 @@ export function Ledger({
   };
   const onGridKey = (e: KeyboardEvent): void => {
     if (editing !== undefined || !current || !column) return;
+    // Keys in a trial's menu, or on the button that opens it, are theirs.
+    const target = e.target as HTMLElement;
+    if (!e.currentTarget.contains(target) || target.closest("button")) return;
     const arrows: Record<string, [number, number]> = {
       ArrowDown: [1, 0],
       ArrowUp: [-1, 0],
@@ -263,6 +266,9 @@ export function Ledger({
     } else if (e.key === "Delete" || e.key === "Backspace") {
       e.preventDefault();
       take(current, column, "");
+    } else if (e.key === "ContextMenu" || (e.shiftKey && e.key === "F10")) {
+      e.preventDefault();
+      scroll.current?.querySelector<HTMLElement>(`[data-trial="${current.order}"] button`)?.click();
     } else if (e.altKey && e.key.toLowerCase() === "h") {
       e.preventDefault();
       lookBack(pathOf(current, column));

@@ -303,14 +303,21 @@ const question = {
 const trials = {
   "no-trials": (_: object) => "There are no trials yet. Choose a plan and adopt it as wave 1.",
   /** `moves`: null for the first trial, where all is to be set. */
-  "next-trial": (v: { order: number; moves: Resetting[] | null; left: number }) => {
+  "next-trial": (v: {
+    order: number;
+    moves: Resetting[] | null;
+    left: number;
+    setup: { number: number; same: string[] } | null;
+  }) => {
+    const again =
+      v.setup && v.setup.same.length > 0 ? `, and reset ${listed(v.setup.same)} even if it shows the same` : "";
     const what =
       v.moves === null
         ? "set every factor"
         : v.moves.length === 0
           ? "nothing changes"
           : `change ${firstOf(v.moves.map(resettingText), 4)}`;
-    return `Trial ${v.order}: ${what}. ${counted(v.left, "trial")} left.`;
+    return `Trial ${v.order}${v.setup ? ` begins set-up ${v.setup.number}` : ""}: ${what}${again}. ${counted(v.left, "trial")} left.`;
   },
   "path-turned": (v: { response: string; order: number; waits: boolean }) =>
     `${v.response} has turned on its way: trial ${v.order} was best, the two after it are worse. ${v.waits ? "Stop here: skip the steps left, and plan" : "Plan"} the next wave around trial ${v.order}.`,

@@ -107,7 +107,7 @@ test("a set-up that begins is said beside the machine and on paper, even where i
   await expect(settings).toContainText("New set-up, number 3.");
   await expect(settings).toContainText("reset, even if it shows the same");
   await page.goto(`/studies/${id}/paper`);
-  await expect(page.getByText("Set-up 3: reset Heat, even if it shows the same")).toBeVisible();
+  await expect(page.getByText("Set-up 3: reset Heat, even where the dial shows the same")).toBeVisible();
 });
 
 test("set-ups that contradict their trials are refused in one sentence, with the way out", async ({

@@ -37,6 +37,16 @@ describe("Plan", () => {
     () => read(six(), { ...request, budget: 26 }),
     () => read(six(), { ...request, budget: 27 }),
   );
+  const hard = (change: "easy" | "hard"): Study => ({
+    ...six(),
+    factors: six().factors.map((f) => (f.id === "c" ? { ...f, change } : f)),
+  });
+  fires(
+    "every-trial-reset",
+    "Plans here are judged as if c were reset for every trial. Where it stays as set over several, what it does will be seen less sharply than the chart says; what is easy to change, a little more.",
+    () => planReadings(hard("hard"), request, [], []),
+    () => planReadings(hard("easy"), request, [], []),
+  );
   fires(
     "sharp-enough",
     "With noise 1 and 2.5 worth finding in y, 35 trials (Fraction 32) are enough at power 0.80.",

@@ -5,6 +5,7 @@ import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import { expectedNoise, valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
+import { hardFactors } from "../study/setups";
 import { alphabetOf, termLetters, termName } from "../terms/term";
 import type { Asked } from "../words/english/readings";
 import type { RiskValues } from "../words/english/waves";
@@ -44,6 +45,16 @@ export function planReadings(
   const alphabet = alphabetOf(study);
   const pairs = (factors.length * (factors.length - 1)) / 2;
   const least = fewestTrials(study, request.terms);
+  const hard = hardFactors(study);
+  if (hard.length > 0)
+    out.push({
+      id: "every-trial-reset",
+      kind: "caution",
+      code: "every-trial-reset",
+      values: { factors: hard.map((f) => f.name) },
+      evidence: "power",
+      weight: 55,
+    });
   const next = summaries.find((s) => s.follow?.why);
   if (next?.follow?.why) {
     const { before, after, parted } = next.follow;

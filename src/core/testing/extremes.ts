@@ -514,6 +514,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     drift: { response: LONG, slope: v, unit: "", p },
     "centre-drift": { response: LONG, centres: 3, each: v, unit: "%" },
     failed: { orders: many ? [n, n + 1] : [n], last: n, why: many ? "flame out." : null },
+    "every-trial-reset": { factors: names },
     "mark-setups": { factors: names, setups: n + 1, trials: 4 * n, most: 4 },
     exact: { responses: names },
     "exact-model": { response: LONG },

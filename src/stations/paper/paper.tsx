@@ -111,8 +111,8 @@ function Sheet({ study, wave }: { study: Study; wave: Wave }) {
                     Set-up {trial.setup}: reset{" "}
                     {hardFactors(study)
                       .map((f) => f.name)
-                      .join(", ")}
-                    , even if it shows the same
+                      .join(" and ")}
+                    , even where the dial shows the same
                   </th>
                 </tr>
               )}

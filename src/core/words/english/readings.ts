@@ -310,7 +310,9 @@ const trials = {
     setup: { number: number; same: string[] } | null;
   }) => {
     const again =
-      v.setup && v.setup.same.length > 0 ? `, and reset ${listed(v.setup.same)} even if it shows the same` : "";
+      v.setup && v.setup.same.length > 0
+        ? `, and reset ${listed(v.setup.same)} even if ${verb(v.setup.same.length, "it shows", "they show")} the same`
+        : "";
     const what =
       v.moves === null
         ? "set every factor"
@@ -334,6 +336,8 @@ const trials = {
     `The last ${inWords(v.centres)} centres of ${v.response} ${v.each > 0 ? "climb" : "fall"} by ${inUnits(Math.abs(v.each), v.unit)} each, more than chance explains: stop and look for what changes with time?`,
   failed: (v: { orders: number[]; last: number; why: string | null }) =>
     `${counted(v.orders.length, "trial")} failed${v.orders.length > 1 ? `, the last of them trial ${v.last}` : `: trial ${v.last}`}${v.why === null ? "." : ` (“${v.why.replace(/\.$/, "")}”).`} Its menu lets it wait again.`,
+  "every-trial-reset": (v: { factors: string[] }) =>
+    `Plans here are judged as if ${listed(v.factors)} were reset for every trial. Where ${verb(v.factors.length, "it stays", "they stay")} as set over several, what ${verb(v.factors.length, "it does", "they do")} will be seen less sharply than the chart says; what is easy to change, a little more.`,
   "mark-setups": (v: { factors: string[]; setups: number; trials: number; most: number }) =>
     `${listed(v.factors)} stayed as set for up to ${v.most} trials in a row: ${v.trials} trials in ${v.setups} set-ups, if nothing was reset between. Unless that is marked, what ${verb(v.factors.length, "it does", "they do")} looks surer than it is. A trial's menu says where else a new set-up began.`,
   exact: (v: { responses: string[] }) =>

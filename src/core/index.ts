@@ -60,7 +60,7 @@ export { besideCentre } from "./model/curvature";
 export { counts, type Fitting, fittingOf, storedModel } from "./model/data";
 export { equationOf } from "./model/equation";
 export { type Fit, fitModel, type Parameter } from "./model/fit";
-export { type Link, sizeUnit } from "./model/fitted";
+export { type AnovaRow, type Link, type SetupModel, sizeUnit } from "./model/fitted";
 export { type Flag, flagLines, flagsOf, type TrialFigures } from "./model/influence";
 export type { Rung } from "./model/ladder";
 export { fitOtherWay, type OtherWay, otherWays } from "./model/others";
@@ -207,7 +207,6 @@ export {
 export {
   guessedSetupEdits,
   hardFactors,
-  hasSetups,
   joinable,
   opensSetup,
   setupEdits,

@@ -40,14 +40,32 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   return waveFromRows(study, { rows, decimal }, uses, name);
 }
 
+/** The number of a set-up; undefined where the cell is none. */
+function setupNumber(cell: string, decimal: "." | ","): number | undefined {
+  const v = readNumber(cell, decimal) ?? 0;
+  return Number.isInteger(v) && v >= 1 ? v : undefined;
+}
+
+/** Results of a trial, one value as itself, several as repeats. */
+const measuredOf = (results: ReadonlyMap<string, (number | null)[]>): [string, Result][] =>
+  [...results].flatMap(([id, list]): [string, Result][] => {
+    const values = Array.from(list, (v) => v ?? null);
+    return values.every((v) => v === null) ? [] : [[id, values.length === 1 ? values[0] : values]];
+  });
+
+/** The column that says what a share or a count was counted on. */
+const onColumn = (uses: readonly ColumnUse[], about: Response): number =>
+  uses.findIndex((u) => u.to === "of" && u.id === about.id);
+
 /** What a cell of a counted response says, added to what columns before it said: counts of one trial add up. */
 function summed(
   about: Response,
   cell: string,
+  on: string,
   before: Result | undefined,
   decimal: "." | ",",
 ): ReturnType<typeof readResponseCell> {
-  const read = readResponseCell(about, cell, decimal);
+  const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
   if (!read.ok) return read;
   const [own, sum] = [read.value, before ?? null].map((r) => countedResult(r, about));
   return own ? { ok: true, value: { events: own.events + (sum?.events ?? 0), of: own.of + (sum?.of ?? 0) } } : read;
@@ -108,8 +126,7 @@ export function waveFromRows(
       } else if (use.to === "result") {
         const about = study.responses.find((r) => r.id === use.id);
         if (about && isCounted(about)) {
-          const on = cells[uses.findIndex((u) => u.to === "of" && u.id === about.id)] ?? "";
-          const read = summed(about, on === "" || cell === "" ? cell : `${cell}/${on}`, counted.get(about.id), decimal);
+          const read = summed(about, cell, cells[onColumn(uses, about)] ?? "", counted.get(about.id), decimal);
           if (!read.ok)
             bad ??= { code: "row-counted", values: { row, column: about.name, fault: { ...read.fault, text: cell } } };
           else if (read.value !== null) counted.set(about.id, read.value);
@@ -120,20 +137,15 @@ export function waveFromRows(
           bad ??= { code: read.why === "either" ? "row-either" : "row-no-number", values: { row, text: cell } };
         else results.set(use.id, placed(results.get(use.id) ?? [], read.value, use.repeat));
       } else if (use.to === "setup" && cell !== "") {
-        const v = readNumber(cell, decimal) ?? undefined;
-        if (v !== undefined && Number.isInteger(v) && v >= 1) setup = v;
-        else bad ??= { code: "row-no-setup", values: { row, text: cell } };
+        setup = setupNumber(cell, decimal);
+        if (setup === undefined) bad ??= { code: "row-no-setup", values: { row, text: cell } };
       } else if (use.to === "note") note = cell;
     });
     if (bad) {
       problems.push({ row, said: bad });
       return;
     }
-    const measured = [...results].flatMap(([id, list]): [string, Trial["results"][string]][] => {
-      const values = Array.from(list, (v) => v ?? null);
-      return values.every((v) => v === null) ? [] : [[id, values.length === 1 ? values[0] : values]];
-    });
-    measured.push(...counted);
+    const measured = [...measuredOf(results), ...counted];
     trials.push({
       id: fresh("t", study.trials.length + 1 + trials.length),
       wave: wave.id,

@@ -21,7 +21,6 @@ import {
   hardFactors,
   isCounted,
   matchColumns,
-  opensSetup,
   readNumber,
   readSheet,
   type Study,
@@ -50,6 +49,21 @@ type Line =
   | { kind: "setup"; trial: Trial }
   | { kind: "trial"; trial: Trial; row: number };
 
+/** What the ledger shows from top to bottom: bands of waves and set-ups, and under them the trials. */
+function linesOf(study: Study, rows: readonly Trial[], by: "run" | "standard"): Line[] {
+  const out: Line[] = [];
+  rows.forEach((trial, row) => {
+    const before = rows[row - 1];
+    const opens = before?.wave !== trial.wave;
+    if (opens) out.push({ kind: "band", wave: trial.wave });
+    // Only in run order do the trials of one set-up stand together.
+    const marked = by === "run" && trial.setup !== undefined && hardFactors(study).length > 0;
+    if (marked && (opens || before.setup !== trial.setup)) out.push({ kind: "setup", trial });
+    out.push({ kind: "trial", trial, row });
+  });
+  return out;
+}
+
 /** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
 function useAskFirst(): (entry: string) => boolean {
   const asked = useRef<string | undefined>(undefined);
@@ -59,6 +73,10 @@ function useAskFirst(): (entry: string) => boolean {
     return !again;
   }, []);
 }
+
+/** Keys in a trial's menu, or on the button that opens it, are theirs. */
+const ofAnother = ({ target, currentTarget }: KeyboardEvent): boolean =>
+  !currentTarget.contains(target as Node) || (target as HTMLElement).closest("button") !== null;
 
 /** The line above a wave's trials. */
 function Band({ study, wave, top }: { study: Study; wave: string; top: number }) {
@@ -133,16 +151,7 @@ export function Ledger({
       by === "run" ? a.order - b.order : (waves.get(a.wave) ?? 0) - (waves.get(b.wave) ?? 0) || a.standard - b.standard,
     );
   }, [study, by]);
-  const lines = useMemo(() => {
-    const out: Line[] = [];
-    rows.forEach((trial, row) => {
-      if (row === 0 || rows[row - 1].wave !== trial.wave) out.push({ kind: "band", wave: trial.wave });
-      // Only in run order do the trials of one set-up stand together.
-      if (by === "run" && opensSetup(study, trial)) out.push({ kind: "setup", trial });
-      out.push({ kind: "trial", trial, row });
-    });
-    return out;
-  }, [rows, by, study]);
+  const lines = useMemo(() => linesOf(study, rows, by), [study, rows, by]);
   const lastResult = columns.findLastIndex((c) => c.kind === "result");
   const widthOf = (list: readonly { width: number }[]): number => list.reduce((t, c) => t + c.width, 0);
   const resultsEnd = widthOf(FIXED) + widthOf(columns.slice(0, lastResult + 1));
@@ -236,9 +245,7 @@ export function Ledger({
   };
   const onGridKey = (e: KeyboardEvent): void => {
     if (editing !== undefined || !current || !column) return;
-    // Keys in a trial's menu, or on the button that opens it, are theirs.
-    const target = e.target as HTMLElement;
-    if (!e.currentTarget.contains(target) || target.closest("button")) return;
+    if (ofAnother(e)) return;
     const arrows: Record<string, [number, number]> = {
       ArrowDown: [1, 0],
       ArrowUp: [-1, 0],

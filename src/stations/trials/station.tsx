@@ -47,6 +47,23 @@ function useReadings(readings: readonly Reading[] | undefined, { now }: LendingS
   );
 }
 
+/** The dialog that takes results, and what was pasted. */
+interface Importing {
+  open: boolean;
+  given: Given | undefined;
+}
+
+/** What the buttons of readings do here. */
+function useActs({ change }: LendingState): (action: ActionId) => void {
+  const desk = useDeskStore();
+  return async (action) => {
+    const { study, commit } = desk.getState();
+    const refused =
+      action === "mark-setups" ? commit(guessedSetupEdits(study), "marked set-ups") : await change({ stopped: true });
+    if (refused) say(refused);
+  };
+}
+
 /** Enter what was measured, watch it come in, keep what was really set. */
 export function TrialsStation() {
   const study = useDesk((d) => d.study);
@@ -57,10 +74,7 @@ export function TrialsStation() {
   const router = useRouter();
   const [by, setBy] = useState<"run" | "standard">("run");
   const [strip, setStrip] = useState<string | undefined>(undefined);
-  const [importing, setImporting] = useState<{ open: boolean; given: Given | undefined }>({
-    open: false,
-    given: undefined,
-  });
+  const [importing, setImporting] = useState<Importing>({ open: false, given: undefined });
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
@@ -90,7 +104,6 @@ export function TrialsStation() {
   }, [shown, light]);
   // While the rig runs, the ledger shows the trials it has done so far, not yet stored.
   const response = measuredResponses(study).find((r) => r.id === strip) ?? measuredResponses(study)[0];
-  const onPaste = (given: Given): void => setImporting({ open: true, given });
   const show = (evidence: Evidence, about: string | undefined): void => {
     if (evidence === "plans") router.push(`/studies/${id}/plan`);
     else if (evidence === "ladder") router.push(`/studies/${id}/model`);
@@ -101,12 +114,8 @@ export function TrialsStation() {
     }
   };
   const readings = useReadings(evidence?.readings, lending);
-  const act = (action: ActionId): void => {
-    if (action === "mark-setups") {
-      const refused = commit(guessedSetupEdits(study), "marked set-ups");
-      if (refused) say(refused);
-    } else void lending.change({ stopped: true }).then((refused) => refused && say(refused));
-  };
+  const act = useActs(lending);
+  const take = (given: Given | undefined): void => setImporting({ open: true, given });
   const progress = shown ?? (job.running ? { at: 0 } : undefined);
   const total = shown?.answer.ran.length ?? left;
   return (
@@ -118,14 +127,7 @@ export function TrialsStation() {
       onAct={act}
       heading={
         study.trials.length > 0 && (
-          <Heading
-            id={id}
-            study={study}
-            lending={lending}
-            by={by}
-            setBy={setBy}
-            bring={() => setImporting({ open: true, given: undefined })}
-          >
+          <Heading id={id} study={study} lending={lending} by={by} setBy={setBy} bring={() => take(undefined)}>
             {progress ? (
               <Running
                 done={progress.at}
@@ -186,7 +188,7 @@ export function TrialsStation() {
               <Strip study={study} response={response.id} />
             </div>
           )}
-          <Ledger key={by} by={by} lent={lent} onPaste={onPaste} goTo={goTo} />
+          <Ledger key={by} by={by} lent={lent} onPaste={take} goTo={goTo} />
         </div>
       )}
       <ImportDialog

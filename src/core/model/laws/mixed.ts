@@ -87,17 +87,34 @@ export interface Information {
   phi: Matrix;
   turned: [Matrix, Matrix];
   /** Φ P_i Φ P_j Φ less Φ Q_ij Φ summed with W: Kenward & Roger's correction of Φ, halved. */
-  correction: Matrix;
+  readonly correction: Matrix;
 }
 
 function product(a: Matrix, b: Matrix): Matrix {
   const out = zeros(a.rows, b.cols);
+  const { cols } = b;
+  const [from, by, to] = [a.data, b.data, out.data];
   for (let i = 0; i < a.rows; i++)
     for (let k = 0; k < a.cols; k++) {
-      const v = a.data[i * a.cols + k];
+      const v = from[i * a.cols + k];
       if (v === 0) continue;
-      for (let j = 0; j < b.cols; j++) out.data[i * b.cols + j] += v * b.data[k * b.cols + j];
+      const [at, row] = [i * cols, k * cols];
+      for (let j = 0; j < cols; j++) to[at + j] += v * by[row + j];
     }
+  return out;
+}
+
+/** M′M, half of it worked out. */
+function crossOf(m: Matrix): Matrix {
+  const { rows, cols, data } = m;
+  const out = zeros(cols, cols);
+  for (let i = 0; i < rows; i++)
+    for (let a = 0; a < cols; a++) {
+      const v = data[i * cols + a];
+      if (v === 0) continue;
+      for (let b = 0; b <= a; b++) out.data[a * cols + b] += v * data[i * cols + b];
+    }
+  for (let a = 0; a < cols; a++) for (let b = 0; b < a; b++) out.data[b * cols + a] = out.data[a * cols + b];
   return out;
 }
 
@@ -152,18 +169,23 @@ export function informationOf(
   const a = solve(matrix);
   const b = solve(a);
   const za = sums(groups, a);
-  // P = V⁻¹ − V⁻¹XΦX′V⁻¹, over trials; PZ and Z′PZ by its sums.
-  const p1 = product(product(a, phi), transposed(a));
-  const projector = zeros(n, n);
+  // P = V⁻¹ − AΦA′ with A = V⁻¹X; of it only PZ and its sums, Z′PZ, are written out.
+  const own = product(a, phi);
+  const pz = product(own, transposed(za));
   for (let i = 0; i < n; i++)
-    for (let j = 0; j < n; j++) {
-      const same = of[i] === of[j] ? -shrink[of[i]] / within : 0;
-      projector.data[i * n + j] = (i === j ? 1 / within : 0) + same - p1.data[i * n + j];
-    }
-  const pz = sums(groups, projector);
-  const zpz = sums(groups, transposed(pz));
+    for (let g = 0; g < sizes.length; g++)
+      pz.data[i * sizes.length + g] =
+        (of[i] === g ? (1 - shrink[g] * sizes[g]) / within : 0) - pz.data[i * sizes.length + g];
+  const zpz = sums(groups, pz);
+  // X′V⁻¹V_iV⁻¹X.
+  const inner: [Matrix, Matrix] = [crossOf(za), crossOf(a)];
+  const turnedTo = inner.map((m) => product(phi, m)) as [Matrix, Matrix];
+  // tr PP = tr V⁻² − 2 tr ΦX′V⁻³X + tr (ΦX′V⁻²X)².
+  const last = product(transposed(a), b);
+  const squared = sizes.reduce((t, m, g) => t + m - 2 * shrink[g] * m + (shrink[g] * m) ** 2, 0) / within ** 2;
+  const ofP = squared - 2 * trace(phi, last) + trace(turnedTo[1], turnedTo[1]);
   const square = (m: Matrix): number => m.data.reduce((t, v) => t + v * v, 0);
-  const info = [square(zpz) / 2, square(pz) / 2, square(projector) / 2];
+  const info = [square(zpz) / 2, square(pz) / 2, ofP / 2];
   const determinant = info[0] * info[2] - info[1] ** 2;
   const w: Information["w"] = [
     [info[2] / determinant, -info[1] / determinant],
@@ -178,28 +200,35 @@ export function informationOf(
   const zpy = sums(groups, values);
   let traceU = 0;
   for (let g = 0; g < sizes.length; g++) traceU += zpz.data[g * sizes.length + g];
-  let traceE = 0;
-  for (let i = 0; i < n; i++) traceE += projector.data[i * n + i];
+  const traceE = sizes.reduce((t, m, g) => t + m - shrink[g] * m, 0) / within - trace(phi, inner[1]);
   const score: Information["score"] = [(square(zpy) - traceU) / 2, (square(values) - traceE) / 2];
   // P_i = −X′V⁻¹V_iV⁻¹X; turned is Φ(−P_i)Φ.
-  const inner: [Matrix, Matrix] = [product(transposed(za), za), product(transposed(a), a)];
-  const turned = inner.map((m) => product(product(phi, m), phi)) as [Matrix, Matrix];
-  // Q_ij = X′V⁻¹V_iV⁻¹V_jV⁻¹X.
-  const zb = sums(groups, b);
-  const vza = solve(spread(groups, za));
-  const q: Matrix[][] = [
-    [product(transposed(za), sums(groups, vza)), product(transposed(za), zb)],
-    [product(transposed(zb), za), product(transposed(a), b)],
-  ];
-  const correction = zeros(p, p);
-  for (const i of [0, 1] as const)
-    for (const j of [0, 1] as const) {
-      const middle = product(product(inner[i], phi), inner[j]);
-      for (let k = 0; k < middle.data.length; k++) middle.data[k] = q[i][j].data[k] - middle.data[k];
-      const part = product(product(phi, middle), phi);
-      for (let k = 0; k < part.data.length; k++) correction.data[k] += w[i][j] * part.data[k];
-    }
-  return { w, score, phi, turned, correction };
+  const turned = turnedTo.map((m) => product(m, phi)) as [Matrix, Matrix];
+  let correction: Matrix | undefined;
+  return {
+    w,
+    score,
+    phi,
+    turned,
+    get correction() {
+      if (correction) return correction;
+      // Q_ij = X′V⁻¹V_iV⁻¹V_jV⁻¹X.
+      const zb = sums(groups, b);
+      const cross = product(transposed(za), zb);
+      const q = [
+        [product(transposed(za), sums(groups, solve(spread(groups, za)))), cross],
+        [transposed(cross), last],
+      ];
+      const middle = zeros(p, p);
+      for (const i of [0, 1] as const)
+        for (const j of [0, 1] as const) {
+          const less = product(inner[i], turnedTo[j]);
+          for (let k = 0; k < p * p; k++) middle.data[k] += w[i][j] * (q[i][j].data[k] - less.data[k]);
+        }
+      correction = product(product(phi, middle), phi);
+      return correction;
+    },
+  };
 }
 
 /** A value of each set-up at every trial of it. */
@@ -214,11 +243,16 @@ function spread({ of }: Grouping, m: Matrix): Matrix {
 const least = ({ sizes }: Grouping): number => -1 / Math.max(...sizes);
 
 /**
- * The restricted profile by sums over set-ups: what depends on the ratio is X′H⁻¹X less a multiple of squared sums of
- * each set-up, so that a ratio costs no pass over the trials. For looking only: what is found is taken to rounding by
- * scoring on the QR.
+ * The profile of the (restricted) likelihood by sums over set-ups: what depends on the ratio is X′H⁻¹X less a multiple
+ * of squared sums of each set-up, so that a ratio costs no pass over the trials. For looking only: what is found is
+ * taken to rounding by scoring on the QR.
  */
-function profiler(groups: Grouping, matrix: Matrix, y: readonly number[]): (eta: number) => number {
+export function profiler(
+  groups: Grouping,
+  matrix: Matrix,
+  y: readonly number[],
+  restricted: boolean,
+): (eta: number) => number {
   const n = matrix.rows;
   const p = matrix.cols;
   const w = p + 1;
@@ -250,7 +284,7 @@ function profiler(groups: Grouping, matrix: Matrix, y: readonly number[]): (eta:
           m[a * w + a] = Math.sqrt(v);
         } else m[a * w + a] = Math.max(v, Number.MIN_VALUE);
       }
-    return logH(groups, eta) + log + (n - p) * Math.log(m[p * w + p]);
+    return logH(groups, eta) + (restricted ? log + (n - p) * Math.log(m[p * w + p]) : n * Math.log(m[p * w + p]));
   };
 }
 
@@ -262,7 +296,7 @@ function profiler(groups: Grouping, matrix: Matrix, y: readonly number[]): (eta:
 export function components(groups: Grouping, matrix: Matrix, y: readonly number[]): Components {
   const df = matrix.rows - matrix.cols;
   const floor = least(groups);
-  const profile = profiler(groups, matrix, y);
+  const profile = profiler(groups, matrix, y, true);
   const ratioOf = (t: number): number => floor * (1 - 1e-6) + Math.exp(t);
   // Where it may have several hollows, the deepest is looked into.
   const places = Array.from({ length: 41 }, (_, i) => -12 + 0.6 * i);
@@ -286,7 +320,7 @@ export function components(groups: Grouping, matrix: Matrix, y: readonly number[
     if (!(next.within > 0) || next.between / next.within <= floor) break;
     const moved = Math.abs(next.between - here.between) + Math.abs(next.within - here.within);
     here = next;
-    if (moved < 1e-14 * (Math.abs(here.between) + here.within)) break;
+    if (moved < 1e-11 * (Math.abs(here.between) + here.within)) break;
   }
   return here;
 }

@@ -27,6 +27,7 @@ import {
   groupingOf,
   type Information,
   informationOf,
+  profiler,
   satterthwaite,
   scaledF,
   whitenedBy,
@@ -81,12 +82,18 @@ function constantWithin({ of, sizes }: Grouping, { rows, cols, data }: Matrix): 
   });
 }
 
-/** A fit at a ratio, with what its components are worth. */
-function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number | undefined): Solved {
+/** A fit at a ratio, with what its components are worth; what set-ups leave between is counted unless it is said. */
+function solvedAt(
+  input: LawInput,
+  groups: Grouping,
+  matrix: Matrix,
+  eta: number | undefined,
+  between?: number,
+): Solved {
   const y = input.observed;
   const n = y.length;
   const p = matrix.cols;
-  const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
+  const betweenDf = between ?? rankReport(withGroups(groups, matrix)).rank - p;
   const assumed = eta ?? (betweenDf < LEAST_BETWEEN ? ASSUMED : undefined);
   const free = n - p;
   let parts: Components;
@@ -128,11 +135,11 @@ function dfOf(s: Solved, contrast: ArrayLike<number>): number {
 function criteriaOf(s: Pick<Solved, "groups" | "y" | "n">, matrix: Matrix): Criteria {
   const k = matrix.cols + 2;
   const floor = -1 / Math.max(...s.groups.sizes);
-  const at = (eta: number): number => deviance(s.groups, generalised(s.groups, eta, matrix, s.y), false);
+  const at = profiler(s.groups, matrix, s.y, false);
   // On a scale on which the least ratio and the largest lie alike far away.
   const ratioOf = (t: number): number => floor * 0.999 + Math.exp(t);
   const best = goldenSection((t) => -at(ratioOf(t)), -9, 7, { within: 1e-7, most: 80 });
-  const value = at(ratioOf(best));
+  const value = deviance(s.groups, generalised(s.groups, ratioOf(best), matrix, s.y), false);
   if (!Number.isFinite(value)) return { aicc: null, bic: null };
   const aic = value + 2 * k;
   return {
@@ -142,25 +149,27 @@ function criteriaOf(s: Pick<Solved, "groups" | "y" | "n">, matrix: Matrix): Crit
 }
 
 function testOf(s: Solved, columns: readonly number[]): TermTest {
-  const keep = Array.from({ length: s.p }, (_, j) => j).filter((j) => !columns.includes(j));
-  let criteria: Criteria | undefined;
   const own = columns.map((j) => s.fit.solution.coefficients[j]);
-  const common = {
+  let criteria: Criteria | undefined;
+  const test = (judged: Pick<TermTest, "dfDenominator" | "f" | "p" | "scale">): TermTest => ({
     df: columns.length,
     ss: null,
+    ...judged,
+    // Another fit altogether: only where it is asked for.
     get criteria() {
+      const keep = Array.from({ length: s.p }, (_, j) => j).filter((j) => !columns.includes(j));
       criteria ??= criteriaOf(s, pickColumns(s.matrix, keep));
       return criteria;
     },
-  };
+  });
   const judged = columns.every((j) => !s.constant[j]) || s.assumed === undefined;
-  if (!judged || s.n - s.p < 1 || !(s.parts.within > 0)) return { ...common, dfDenominator: 0, f: null, p: null };
+  if (!judged || s.n - s.p < 1 || !(s.parts.within > 0)) return test({ dfDenominator: 0, f: null, p: null });
   if (s.assumed !== undefined) {
     const f = plainF(s, own, columns);
-    return { ...common, dfDenominator: s.n - s.p, f, p: fUpper(f, columns.length, s.n - s.p) };
+    return test({ dfDenominator: s.n - s.p, f, p: fUpper(f, columns.length, s.n - s.p) });
   }
   const { f, scale, df, p } = scaledF(s.info, own, columns);
-  return { ...common, dfDenominator: df, f, p, ...(columns.length > 1 ? { scale } : {}) };
+  return test({ dfDenominator: df, f, p, ...(columns.length > 1 ? { scale } : {}) });
 }
 
 /** F of some coefficients where the ratio of the components is assumed. */
@@ -193,7 +202,7 @@ function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
     for (let j = 0; j < p; j++) wide.data[i * wide.cols + j] = s.matrix.data[i * p + j];
     for (let j = 0; j < q; j++) wide.data[i * wide.cols + p + j] = columns.data[i * q + j];
   }
-  const large = solvedAt(s.input, s.groups, wide, s.fit.eta);
+  const large = solvedAt(s.input, s.groups, wide, s.fit.eta, s.betweenDf);
   // The ratio is the model's own, not one that was assumed, unless it was.
   const judged: Solved = { ...large, assumed: s.assumed, covariance: adjustedCovariance(large.info) };
   const at = Array.from({ length: q }, (_, j) => p + j);

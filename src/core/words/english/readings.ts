@@ -182,8 +182,16 @@ const model = {
     within: Size;
     df: number;
     ignored: { term: string; p: number; right: number } | null;
-  }) =>
-    `${counted(v.setups, "set-up")}: they ${v.between === null ? `vary no more than their trials do (s ${sized(v.within)})` : `vary by s ${sized(v.between)}, the trials of one by ${sized(v.within)}`}. What is hard to change is judged between them, with ${counted(v.df, "degree")} of freedom.${v.ignored ? ` Taken as ${v.trials} trials on their own, ${v.ignored.term} would have read ${pText(v.ignored.p)} where ${pText(v.ignored.right)} is right.` : ""}`,
+  }) => {
+    const vary =
+      v.between === null
+        ? `vary no more than their trials do (s ${sized(v.within)})`
+        : `vary by s ${sized(v.between)}, the trials of one by ${sized(v.within)}`;
+    const ignored = v.ignored
+      ? ` Taken as ${v.trials} trials on their own, ${v.ignored.term} would have read ${pText(v.ignored.p)} where ${pText(v.ignored.right)} is right.`
+      : "";
+    return `${counted(v.setups, "set-up")}: they ${vary}. What is hard to change is judged between them, with ${counted(v.df, "degree")} of freedom.${ignored}`;
+  },
   "setups-assumed": (v: { response: string; setups: number; ratio: number }) =>
     `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance as ${figure(v.ratio)} times that of trials: a guess, not an estimate. A few more set-ups would tell.`,
   floored: (v: { n: number }) =>

@@ -1,6 +1,15 @@
 "use client";
 import { type ReactNode, useMemo } from "react";
-import { activeFactors, alphabetOf, cellSummary, remarkOf, termKey, termName } from "@/core";
+import {
+  type AnovaRow,
+  activeFactors,
+  alphabetOf,
+  cellSummary,
+  remarkOf,
+  type SetupModel,
+  termKey,
+  termName,
+} from "@/core";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure, settingText, valueText } from "@/ui/parts/format";
@@ -94,6 +103,28 @@ const SquaresHeads = ({ law }: { law: "counted" | "setups" | "squares" }) =>
       <th title="mean square">MS</th>
     </>
   );
+
+/** Squares of a row, or what it is judged by where set-ups take their place. */
+const SquaresCells = ({ row: r, strata }: { row: AnovaRow; strata: boolean }) =>
+  strata ? (
+    <>
+      <td>{r.stratum ?? ""}</td>
+      <td title={String(r.dfDenominator ?? "")}>{r.dfDenominator ? figure(r.dfDenominator, 3) : ""}</td>
+    </>
+  ) : (
+    <>
+      <td title={String(r.ss ?? "")}>{r.ss === null ? "" : figure(r.ss, 4)}</td>
+      <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
+    </>
+  );
+
+/** What set-ups and their trials vary by. */
+const Components = ({ setups, between, within, bounded }: SetupModel) => (
+  <p className="small quiet" style={{ marginTop: 6 }}>
+    Variance between {setups} set-ups {figure(bounded ? 0 : between, 3)}, within them {figure(within, 3)}
+    {bounded && `; the estimate between is ${figure(between, 3)}, which counts as 0 for new trials`}.
+  </p>
+);
 
 /** Analysis of variance and coefficients. */
 export function TableView({ study, fitted }: ViewProps) {
@@ -217,17 +248,7 @@ export function TableView({ study, fitted }: ViewProps) {
                   {r.name}
                 </td>
                 <td>{r.df}</td>
-                {setups ? (
-                  <>
-                    <td>{r.stratum ?? ""}</td>
-                    <td title={String(r.dfDenominator ?? "")}>{r.dfDenominator ? figure(r.dfDenominator, 3) : ""}</td>
-                  </>
-                ) : (
-                  <>
-                    <td title={String(r.ss ?? "")}>{r.ss === null ? "" : figure(r.ss, 4)}</td>
-                    <td title={String(r.ms ?? "")}>{r.ms === null ? "" : figure(r.ms, 4)}</td>
-                  </>
-                )}
+                <SquaresCells row={r} strata={setups !== undefined} />
                 <td title={String(r.f ?? "")}>{r.f === null ? "" : r.f < 1000 ? r.f.toFixed(2) : figure(r.f, 4)}</td>
                 <td title={String(r.p ?? "")}>{pText(r.p)}</td>
               </tr>
@@ -241,14 +262,7 @@ export function TableView({ study, fitted }: ViewProps) {
           {fitted.predictor.model.members.length} models.
         </p>
       )}
-      {setups && (
-        <p className="small quiet" style={{ marginTop: 6 }}>
-          Variance between {setups.setups} set-ups {figure(setups.bounded ? 0 : setups.between, 3)}, within them{" "}
-          {figure(setups.within, 3)}
-          {setups.bounded && `; the estimate between is ${figure(setups.between, 3)}, which counts as 0 for new trials`}
-          .
-        </p>
-      )}
+      {setups && <Components {...setups} />}
       <Cells study={study} fitted={fitted} />
       {fit.lackOfFit?.approximate && (
         <p className="small quiet">

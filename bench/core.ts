@@ -10,6 +10,7 @@ import {
   setpointProblem,
   type Term,
 } from "../src/core";
+import { effectLadder } from "../src/core/model/ladder";
 import { seededRandom } from "../src/core/numerics/random";
 import { plainStudy, withTrials } from "../src/core/testing/studies";
 
@@ -48,6 +49,21 @@ row(
   "checks of that fit, 9,999 permutations among them",
   `${time(() => runChecks(study, fit), 5).toFixed(0)} ms`,
   "worked out on demand",
+);
+
+// Two factors hard to change, kept for five trials at a time.
+const oven: Study = {
+  ...study,
+  factors: study.factors.map((f) => (f.id < "c" ? { ...f, change: "hard" } : f)),
+  trials: study.trials.map((t, i) => {
+    const { a, b } = study.trials[i - (i % 5)].settings;
+    return { ...t, setup: Math.floor(i / 5) + 1, settings: { ...t.settings, a, b } };
+  }),
+};
+row(
+  "the same in 20 set-ups, with the ladder",
+  `${time(() => effectLadder(oven, fitModel({ ...oven, trials: [...oven.trials] }, "y", { terms })), 20).toFixed(0)} ms`,
+  "≤ 80 ms",
 );
 
 const wool = readStudyFile(readFileSync("examples/wool-scouring.trialmoor.json", "utf8"));

@@ -36,7 +36,7 @@ import {
 import { lotOf } from "../lots";
 import { criticalValues } from "../predictive";
 import { type Counted, quantilePlace, rootDown } from "./counting";
-import type { LawInput } from "./law";
+import { columnsBeyond, type LawInput } from "./law";
 import { type Counting, type Maximum, partsOf, Surface } from "./likelihood";
 
 /** Events of trials of one size scatter by a dispersion; of different sizes by weights. */
@@ -700,11 +700,7 @@ function modelOf(s: Solved, id: string): FittedModel {
     addTerm: (columns) => addTerm(s, columns),
     test: (columns) => testOf(s, columns),
     compare(smaller) {
-      const kept = new Set(smaller.columns.map((c) => `${c.key}|${c.index}`));
-      return testOf(
-        s,
-        design.columns.flatMap((c, j) => (kept.has(`${c.key}|${c.index}`) ? [] : [j])),
-      );
+      return testOf(s, columnsBeyond(design, smaller));
     },
     whiten: (rows) => ({ ...rows, data: rows.data.map((v, k) => v * roots[Math.floor(k / rows.cols)]) }),
     left(values, once) {

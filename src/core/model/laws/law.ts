@@ -33,3 +33,9 @@ export interface Law {
   judge?(study: Study, largest: Design): Judged;
   fit(input: LawInput): FittedModel;
 }
+
+/** Where a design has columns that a smaller one has not. */
+export function columnsBeyond({ columns }: Design, smaller: Pick<FittedModel, "columns">): number[] {
+  const kept = new Set(smaller.columns.map((c) => `${c.key}|${c.index}`));
+  return columns.flatMap((c, j) => (kept.has(`${c.key}|${c.index}`) ? [] : [j]));
+}

@@ -3,13 +3,16 @@ import { fUpper } from "../../numerics/distributions";
 import { seededRandom } from "../../numerics/random";
 import { determinant, dot, gram, regress, solve } from "../../testing/elimination";
 import {
+  addedInformation,
   adjustedCovariance,
+  cleared,
   components,
   generalised,
   groupingOf,
   informationOf,
   satterthwaite,
   scaledF,
+  whitenedBy,
 } from "./mixed";
 
 const matrixOf = (rows: readonly (readonly number[])[]) => ({
@@ -231,5 +234,46 @@ describe("unbalanced set-ups", () => {
   it("is a stationary point of the restricted likelihood", () => {
     expect(Math.abs(info.score[0]) + Math.abs(info.score[1])).toBeLessThan(1e-8);
     expect(gram(rows).length).toBe(5);
+  });
+});
+
+describe("columns added last", () => {
+  // The whole larger model, by what is held against dense formulas above.
+  it.each([
+    [[4, 4, 4, 4, 4, 4], [["b", "c"]]],
+    [[4, 2, 3, 4, 3, 2], [["b", "c"]]],
+    [
+      [4, 2, 3, 4, 3, 2],
+      [
+        ["a", "c"],
+        ["b", "c"],
+      ],
+    ],
+  ])("say of set-ups of %j what the larger model says of them at the same ratio", (sizes, more) => {
+    const { names, rows, y } = study(sizes, 5, 1.1);
+    const { groups, parts, fit, info } = fitted(names, rows, y);
+    const at = (row: readonly number[], name: string): number => row[1 + "abc".indexOf(name)];
+    const columns = rows.map((row) => more.map((pair) => pair.reduce((t, name) => t * at(row, name), 1)));
+    const wide = matrixOf(rows.map((row, i) => [...row, ...columns[i]]));
+    const large = generalised(groups, fit.eta, wide, y);
+    const within = large.solution.rss / (y.length - wide.cols);
+    const whole = informationOf(groups, large, wide, { between: fit.eta * within, within });
+    const u = cleared(fit, whitenedBy(groups, fit.eta, matrixOf(columns)));
+    const block = addedInformation(groups, fit, { info, within: parts.within }, u, within);
+    const places = more.map((_, j) => rows[0].length + j);
+    const own = places.map((j) => large.solution.coefficients[j]);
+    const [said, meant] = [
+      scaledF(
+        block,
+        own,
+        more.map((_, j) => j),
+      ),
+      scaledF(whole, own, places),
+    ];
+    for (const key of ["f", "df", "scale", "p"] as const) expect(said[key] / meant[key]).toBeCloseTo(1, 9);
+    const unit = Array.from({ length: wide.cols }, (_, j) => (j === places[0] ? 1 : 0));
+    expect(satterthwaite(block, [1, ...more.slice(1).map(() => 0)])).toBeCloseTo(satterthwaite(whole, unit), 7);
+    const corner = places[0] * wide.cols + places[0];
+    expect(adjustedCovariance(block).data[0] / adjustedCovariance(whole).data[corner]).toBeCloseTo(1, 9);
   });
 });

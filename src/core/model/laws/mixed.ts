@@ -1,6 +1,6 @@
 import { fUpper } from "../../numerics/distributions";
 import { goldenSection } from "../../numerics/golden-section";
-import { cholesky, type LeastSquares, leastSquares, type Matrix, zeros } from "../../numerics/least-squares";
+import { cholesky, clearOf, type LeastSquares, leastSquares, type Matrix, zeros } from "../../numerics/least-squares";
 
 /** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. */
 export interface Grouping {
@@ -229,6 +229,68 @@ export function informationOf(
       return correction;
     },
   };
+}
+
+/**
+ * What {@link informationOf} would say of the last columns of a larger model at the same ratio, worked out from what
+ * these columns add: with α = V⁻¹XΦe of a column's coefficient, P less αΦ⁻¹α′ is the larger model's P, and every figure
+ * of the column's block is a form in α.
+ *
+ * @param base that of the smaller model, with its component within set-ups
+ * @param u what of the columns the smaller model leaves, whitened: n × q
+ * @param within the larger model's component
+ */
+export function addedInformation(
+  groups: Grouping,
+  fit: Generalised,
+  base: { info: Information; within: number },
+  u: Matrix,
+  within: number,
+): Information {
+  const own = crossOf(u);
+  const phi = invert(own);
+  const a = whitenedBy(groups, fit.eta, product(u, phi));
+  const za = sums(groups, a);
+  const b: [Matrix, Matrix] = [crossOf(za), crossOf(a)];
+  // α′V_i P V_j α, in units of σ².
+  const seen = [spread(groups, za), a].map((m) => cleared(fit, whitenedBy(groups, fit.eta, m)));
+  const c = (i: 0 | 1, j: 0 | 1): Matrix => product(transposed(seen[i]), seen[j]);
+  const turned = b.map((m) => product(own, m));
+  const inverse = (m: Information["w"]): Information["w"] => {
+    const determinant = m[0][0] * m[1][1] - m[0][1] ** 2;
+    const off = -m[0][1] / determinant;
+    return [
+      [m[1][1] / determinant, off],
+      [off, m[0][0] / determinant],
+    ];
+  };
+  const before = inverse(base.info.w);
+  const information = (i: 0 | 1, j: 0 | 1): number =>
+    (before[i][j] * base.within ** 2 - trace(own, c(i, j)) + trace(turned[i], turned[j]) / 2) / within ** 2;
+  const w = inverse([
+    [information(0, 0), information(0, 1)],
+    [information(0, 1), information(1, 1)],
+  ]);
+  const correction = zeros(u.cols, u.cols);
+  for (const i of [0, 1] as const)
+    for (const j of [0, 1] as const) {
+      const part = c(i, j);
+      const less = product(b[i], turned[j]);
+      for (let k = 0; k < part.data.length; k++)
+        correction.data[k] += (w[i][j] * (part.data[k] - less.data[k])) / within;
+    }
+  return { w, score: [0, 0], phi: { ...phi, data: phi.data.map((v) => v * within) }, turned: b, correction };
+}
+
+/** Columns with what a fit's own explain taken out, twice for rounding. */
+export function cleared(fit: Generalised, m: Matrix): Matrix {
+  const out = zeros(m.rows, m.cols);
+  for (let j = 0; j < m.cols; j++) {
+    const v = Float64Array.from({ length: m.rows }, (_, i) => m.data[i * m.cols + j]);
+    for (let pass = 0; pass < 2; pass++) clearOf(fit.solution.basis, v);
+    for (let i = 0; i < m.rows; i++) out.data[i * m.cols + j] = v[i];
+  }
+  return out;
 }
 
 /** A value of each set-up at every trial of it. */

@@ -1,6 +1,14 @@
 import { fUpper } from "../../numerics/distributions";
 import { goldenSection } from "../../numerics/golden-section";
-import { clearOf, type Matrix, pickColumns, quadraticForm, rankReport, zeros } from "../../numerics/least-squares";
+import {
+  clearOf,
+  leastSquares,
+  type Matrix,
+  pickColumns,
+  quadraticForm,
+  rankReport,
+  zeros,
+} from "../../numerics/least-squares";
 import { sumOfSquares } from "../../numerics/sums";
 import { ofFactors, WAVE_TERM } from "../../terms/term";
 import { rowWriter } from "../design";
@@ -15,10 +23,12 @@ import {
   type TermTest,
 } from "../fitted";
 import { criticalValues, studentPredictive } from "../predictive";
-import type { Law, LawInput } from "./law";
+import { columnsBeyond, type Law, type LawInput } from "./law";
 import {
+  addedInformation,
   adjustedCovariance,
   type Components,
+  cleared,
   components,
   deviance,
   type Generalised,
@@ -82,18 +92,12 @@ function constantWithin({ of, sizes }: Grouping, { rows, cols, data }: Matrix): 
   });
 }
 
-/** A fit at a ratio, with what its components are worth; what set-ups leave between is counted unless it is said. */
-function solvedAt(
-  input: LawInput,
-  groups: Grouping,
-  matrix: Matrix,
-  eta: number | undefined,
-  between?: number,
-): Solved {
+/** A fit at a ratio, with what its components are worth. */
+function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number | undefined): Solved {
   const y = input.observed;
   const n = y.length;
   const p = matrix.cols;
-  const betweenDf = between ?? rankReport(withGroups(groups, matrix)).rank - p;
+  const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
   const assumed = eta ?? (betweenDf < LEAST_BETWEEN ? ASSUMED : undefined);
   const free = n - p;
   let parts: Components;
@@ -148,93 +152,124 @@ function criteriaOf(s: Pick<Solved, "groups" | "y" | "n">, matrix: Matrix): Crit
   };
 }
 
+/** How coefficients are judged, by what is known of them. */
+interface Judged {
+  info: Information;
+  /** Residual degrees of freedom. */
+  free: number;
+  /** Whether the ratio of the components is assumed, and the columns are told between set-ups alone. */
+  assumed: boolean;
+  between: boolean;
+}
+
+function judge(
+  { info, free, assumed, between }: Judged,
+  own: readonly number[],
+  places: readonly number[],
+): Pick<TermTest, "dfDenominator" | "f" | "p" | "scale"> {
+  if ((assumed && between) || free < 1) return { dfDenominator: 0, f: null, p: null };
+  if (assumed) {
+    const none = { ...info, correction: { ...info.correction, data: info.correction.data.map(() => 0) } };
+    const { f } = scaledF(none, own, places);
+    return { dfDenominator: free, f, p: fUpper(f, places.length, free) };
+  }
+  const { f, scale, df, p } = scaledF(info, own, places);
+  return { dfDenominator: df, f, p, ...(places.length > 1 ? { scale } : {}) };
+}
+
 function testOf(s: Solved, columns: readonly number[]): TermTest {
-  const own = columns.map((j) => s.fit.solution.coefficients[j]);
   let criteria: Criteria | undefined;
-  const test = (judged: Pick<TermTest, "dfDenominator" | "f" | "p" | "scale">): TermTest => ({
+  return {
     df: columns.length,
     ss: null,
-    ...judged,
+    ...judge(
+      {
+        info: s.info,
+        free: s.parts.within > 0 ? s.n - s.p : 0,
+        assumed: s.assumed !== undefined,
+        between: columns.some((j) => s.constant[j]),
+      },
+      columns.map((j) => s.fit.solution.coefficients[j]),
+      columns,
+    ),
     // Another fit altogether: only where it is asked for.
     get criteria() {
       const keep = Array.from({ length: s.p }, (_, j) => j).filter((j) => !columns.includes(j));
       criteria ??= criteriaOf(s, pickColumns(s.matrix, keep));
       return criteria;
     },
-  });
-  const judged = columns.every((j) => !s.constant[j]) || s.assumed === undefined;
-  if (!judged || s.n - s.p < 1 || !(s.parts.within > 0)) return test({ dfDenominator: 0, f: null, p: null });
-  if (s.assumed !== undefined) {
-    const f = plainF(s, own, columns);
-    return test({ dfDenominator: s.n - s.p, f, p: fUpper(f, columns.length, s.n - s.p) });
-  }
-  const { f, scale, df, p } = scaledF(s.info, own, columns);
-  return test({ dfDenominator: df, f, p, ...(columns.length > 1 ? { scale } : {}) });
+  };
 }
 
-/** F of some coefficients where the ratio of the components is assumed. */
-function plainF({ info }: Solved, own: readonly number[], columns: readonly number[]): number {
-  const { f } = scaledF(
-    { ...info, correction: { ...info.correction, data: info.correction.data.map(() => 0) } },
-    own,
-    columns,
-  );
-  return f;
+/** Whether columns are independent of a fit's and of each other, u being what the fit leaves of them. */
+function independent(s: Solved, white: Matrix, u: Matrix): boolean {
+  const { rows: n, cols: q } = u;
+  const basis: Float64Array[] = [];
+  for (let c = 0; c < q; c++) {
+    const v = Float64Array.from({ length: n }, (_, i) => u.data[i * q + c]);
+    let before = 0;
+    for (let i = 0; i < n; i++) before += white.data[i * q + c] ** 2;
+    for (let pass = 0; pass < 2; pass++) clearOf(basis, v);
+    const after = v.reduce((t, x) => t + x * x, 0);
+    if (!Number.isFinite(before) || !(after > 1e-16 * before)) return false;
+    basis.push(v.map((x) => x / Math.sqrt(after)));
+  }
+  return s.n >= s.p + q;
 }
 
 /** Some columns as if added last, the ratio of the components held at the model's. */
 function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
-  const { n, p } = s;
+  const { n, p, fit } = s;
   const q = columns.cols;
-  const basis = s.fit.solution.basis.slice();
-  const white = whitenedBy(s.groups, s.fit.eta, columns);
-  for (let c = 0; c < q; c++) {
-    const v = Float64Array.from({ length: n }, (_, i) => white.data[i * q + c]);
-    const before = v.reduce((t, x) => t + x * x, 0);
-    for (let pass = 0; pass < 2; pass++) clearOf(basis, v);
-    const after = v.reduce((t, x) => t + x * x, 0);
-    if (!Number.isFinite(before) || !(after > 1e-16 * before)) return null;
-    basis.push(v.map((x) => x / Math.sqrt(after)));
-  }
-  if (n < p + q) return null;
-  const wide = zeros(n, p + q);
+  const white = whitenedBy(s.groups, fit.eta, columns);
+  const u = cleared(fit, white);
+  if (!independent(s, white, u)) return null;
+  const left = fit.solution.residuals;
+  const coefficients = Array.from(leastSquares(u, Float64Array.from(left)).coefficients);
+  let [rss, all] = [0, 0];
   for (let i = 0; i < n; i++) {
-    for (let j = 0; j < p; j++) wide.data[i * wide.cols + j] = s.matrix.data[i * p + j];
-    for (let j = 0; j < q; j++) wide.data[i * wide.cols + p + j] = columns.data[i * q + j];
+    let e = left[i];
+    all += e * e;
+    for (let j = 0; j < q; j++) e -= coefficients[j] * u.data[i * q + j];
+    rss += e * e;
   }
-  const large = solvedAt(s.input, s.groups, wide, s.fit.eta, s.betweenDf);
-  // The ratio is the model's own, not one that was assumed, unless it was.
-  const judged: Solved = { ...large, assumed: s.assumed, covariance: adjustedCovariance(large.info) };
-  const at = Array.from({ length: q }, (_, j) => p + j);
-  const test = testOf(judged, at);
-  const unit = new Float64Array(p + q);
+  const free = n - p - q;
+  // What rounding leaves of a perfect fit is no error to judge by.
+  const within = free > 0 && rss > 1e-20 * all ? rss / free : 0;
+  const base = s.parts.within > 0 ? s.parts.within : 1;
+  const info = addedInformation(s.groups, fit, { info: s.info, within: base }, u, within > 0 ? within : 1);
+  const assumed = s.assumed !== undefined;
+  const constant = constantWithin(s.groups, columns);
+  const known = { info, free: within > 0 ? free : 0, assumed, between: constant.some((c) => c) };
+  const at = Array.from({ length: q }, (_, j) => j);
   let criteria: Criteria | undefined;
   return {
     df: q,
-    dfDenominator: test.dfDenominator,
-    f: test.f,
-    p: test.p,
-    ...(test.scale === undefined ? {} : { scale: test.scale }),
     ss: null,
-    coefficients: at.map((j) => large.fit.solution.coefficients[j]),
-    covariance:
-      n - p - q < 1
-        ? null
-        : {
-            rows: q,
-            cols: q,
-            data: Float64Array.from(at.flatMap((j) => at.map((k) => judged.covariance.data[j * (p + q) + k]))),
-          },
+    ...judge(known, coefficients, at),
+    coefficients,
+    covariance: free < 1 ? null : adjustedCovariance(info),
     dfs: at.map((j) => {
-      unit.fill(0);
-      unit[j] = 1;
-      return dfOf(judged, unit);
+      if (known.free < 1 || (assumed && constant[j])) return 0;
+      const unit = at.map((k) => (k === j ? 1 : 0));
+      return assumed ? free : satterthwaite(info, unit);
     }),
     get criteria() {
-      criteria ??= criteriaOf(s, wide);
+      criteria ??= criteriaOf(s, beside(s.matrix, columns));
       return criteria;
     },
   };
+}
+
+/** Columns beside those of a model. */
+function beside(matrix: Matrix, columns: Matrix): Matrix {
+  const [p, q] = [matrix.cols, columns.cols];
+  const wide = zeros(matrix.rows, p + q);
+  for (let i = 0; i < matrix.rows; i++) {
+    for (let j = 0; j < p; j++) wide.data[i * wide.cols + j] = matrix.data[i * p + j];
+    for (let j = 0; j < q; j++) wide.data[i * wide.cols + p + j] = columns.data[i * q + j];
+  }
+  return wide;
 }
 
 function anovaOf(s: Solved): AnovaRow[] {
@@ -449,11 +484,7 @@ function modelOf(s: Solved): FittedModel {
     addTerm: (columns) => addTerm(s, columns),
     test: (columns) => testOf(s, columns),
     compare(smaller) {
-      const kept = new Set(smaller.columns.map((c) => `${c.key}|${c.index}`));
-      return testOf(
-        s,
-        design.columns.flatMap((c, j) => (kept.has(`${c.key}|${c.index}`) ? [] : [j])),
-      );
+      return testOf(s, columnsBeyond(design, smaller));
     },
     whiten: (rows) => whitenedBy(s.groups, fit.eta, rows),
     left(values, once) {

@@ -47,6 +47,8 @@ export interface ContrastSet {
   margins?: Margins;
   /** Why there are no contrasts or no margins. */
   refusal?: Said<RemarkValues>;
+  /** Where there are set-ups: contrasts told between them, and within them, each judged among its own. */
+  strata?: Record<"between" | "within", ContrastSet>;
 }
 
 /**
@@ -209,10 +211,36 @@ function pureMargins(
  */
 export function contrastsOf(study: Study, fit: Fit): ContrastSet {
   const { counted, observed } = fit.model;
+  if (fit.model.setups) return byStratum(study, fit, saturatedContrasts(study, fit.data, observed));
   if (!counted) return saturatedContrasts(study, fit.data, observed, pureErrorOf(fit));
   return counted.stable
     ? saturatedContrasts(study, fit.data, counted.stable)
     : { contrasts: [], refusal: { code: "contrasts-sizes", values: { share: counted.kind === "share" } } };
+}
+
+/**
+ * Contrasts by what their errors are: those that never change sign within a set-up carry what set-ups vary by. Margins
+ * of the whole are those within.
+ */
+function byStratum(study: Study, fit: Fit, { contrasts, refusal }: ContrastSet): ContrastSet {
+  if (contrasts.length === 0) return { contrasts, ...(refusal ? { refusal } : {}) };
+  const between = contrasts.filter(({ signs }) => {
+    const first = new Map<string | undefined, number>();
+    return signs.every(({ corner, sign }) => {
+      const setup = fit.data.setups?.[corner];
+      if (!first.has(setup)) first.set(setup, sign);
+      return first.get(setup) === sign;
+    });
+  });
+  const judged = (own: Contrast[]): ContrastSet => {
+    const sizes = own.map((c) => c.scaled);
+    const lenth = lenthMargins(sizes, study.confidence);
+    if (!lenth) return { contrasts: own, refusal: { code: "contrasts-few", values: {} } };
+    const { pse: error, margin, simultaneousMargin } = lenth;
+    return { contrasts: own, lenth, margins: { from: "lenth", margin, simultaneousMargin, error } };
+  };
+  const within = judged(contrasts.filter((c) => !between.includes(c)));
+  return { ...within, contrasts, strata: { between: judged(between), within } };
 }
 
 /** Pure error of a fit as contrasts are judged by it. */

@@ -10,6 +10,7 @@ import { determinant, dot, regress, solve } from "../../testing/elimination";
 import { sentenceOf } from "../../words/answers";
 import { fitModel } from "../fit";
 import { effectLadder } from "../ladder";
+import { contrastsOf } from "../lenth";
 import { reduceModel } from "../reduce";
 
 /** A furnace: heat is hard to change, one set-up of it holds several trials of time and load. */
@@ -95,6 +96,20 @@ describe("six set-ups of four trials", () => {
     const apart = { ...study, trials: study.trials.map(({ setup: _setup, ...t }) => t) };
     const blind = modelReadings(apart, fitModel(apart, "y", { terms }));
     expect(blind.filter((r) => r.id === "setups")).toEqual([]);
+  });
+  it("judges contrasts among those of their stratum (Lenth 1989)", () => {
+    // A 2³ run in set-ups of heat four times over would be one cell eight times: contrasts of corners stay those of 2³.
+    const { contrasts, strata } = contrastsOf(study, fit);
+    const of = (name: "between" | "within"): string[] | undefined => strata?.[name].contrasts.map((c) => c.term.join());
+    expect(of("between")).toEqual(["heat"]);
+    expect(of("within")).toEqual(["time", "load", "heat,time", "heat,load", "time,load", "heat,time,load"]);
+    expect(contrasts).toHaveLength(7);
+    expect(strata?.between.margins).toBeUndefined();
+    const sizes = (strata?.within.contrasts ?? []).map((c) => Math.abs(c.effect)).sort((a, b) => a - b);
+    const middle = (v: readonly number[]): number => (v[Math.ceil(v.length / 2) - 1] + v[Math.floor(v.length / 2)]) / 2;
+    const quiet = sizes.filter((v) => v < 2.5 * 1.5 * middle(sizes));
+    expect(strata?.within.margins?.error).toBeCloseTo(1.5 * middle(quiet), 12);
+    expect(strata?.within.margins?.margin).toBeCloseTo(1.5 * middle(quiet) * tQuantile(0.975, 2), 10);
   });
   it("predicts one trial in a new set-up with both components", () => {
     const said = predictor(study, fit).predict({ heat: 0, time: 0, load: 0 });

@@ -1,5 +1,7 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
+import { Segmented } from "antd";
+import { useState } from "react";
 import {
   alphabetOf,
   type Fitted,
@@ -22,8 +24,11 @@ const NAMED_BELOW = 2;
 const MOST_NAMED = 24;
 
 /** Why a contrast past its margin has a quiet rung, or one within it a clear one: they are judged by other errors. */
-function explain(fitted: ViewProps["fitted"], study: ViewProps["study"]): string {
-  const { contrasts, margins } = fitted.contrasts;
+function explain(
+  fitted: ViewProps["fitted"],
+  study: ViewProps["study"],
+  { contrasts, margins }: ViewProps["fitted"]["contrasts"],
+): string {
   if (!margins) return "";
   const alphabet = alphabetOf(study);
   const rungs = new Map(fitted.ladder.rungs.map((r) => [r.key, r]));
@@ -45,13 +50,29 @@ const contrastName = ({ fit }: Fitted, response: Response | undefined): string =
 
 /** Half-normal plot of all contrasts; tapping a point takes its term in or out. */
 export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(key: string): void }) {
-  const { contrasts, margins, refusal } = fitted.contrasts;
+  const [stratum, setStratum] = useState<"within" | "between">("within");
+  const { strata } = fitted.contrasts;
+  const shown = strata?.[stratum] ?? fitted.contrasts;
+  const { contrasts, margins, refusal } = shown;
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const alphabet = alphabetOf(study);
   const refused = refusal && remarkOf(refusal);
+  const choice = strata && (
+    <Segmented<"within" | "between">
+      size="small"
+      aria-label="Contrasts told within set-ups or between them"
+      value={stratum}
+      options={[
+        { value: "within", label: `within set-ups · ${strata.within.contrasts.length}` },
+        { value: "between", label: `between set-ups · ${strata.between.contrasts.length}` },
+      ]}
+      onChange={setStratum}
+    />
+  );
   if (contrasts.length === 0)
     return (
       <div>
+        {choice}
         <p>No half-normal plot. {refused}</p>
         <p className="small quiet">
           It needs orthogonal two-level contrasts. The ladder shows the same terms with their intervals.
@@ -90,9 +111,10 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
     box,
     8,
   );
-  const explained = explain(fitted, study);
+  const explained = explain(fitted, study, shown);
   return (
     <div>
+      {choice}
       <svg width={W} height={H} role="group" aria-label={`Half-normal plot of ${m} contrasts`}>
         <AxisX scale={x} box={box} name={`size of contrast, ${contrastName(fitted, response)}`} grid />
         <AxisY scale={y} box={box} name="half-normal quantile" grid offset={36} />

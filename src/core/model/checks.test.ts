@@ -41,8 +41,7 @@ function falseAlarms(rounds: number, make: () => { study: Study; response: strin
 }
 
 // bench/alarms.ts counts over 10,000 studies of each kind; these bounds lie four standard deviations off 5 %.
-// Hundreds of studies each: ten seconds on a quiet machine, and not every machine is.
-describe("checks of healthy studies alarm in one of twenty", { timeout: 60_000 }, () => {
+describe("checks of healthy studies alarm in one of twenty", () => {
   const random = seededRandom(20);
   const noisy = (n: number): number[] => Array.from({ length: n }, () => 50 + random.normal());
   it("a nearly saturated factorial, and each of its checks", () => {

@@ -420,7 +420,9 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
     const row = page.locator("article", { hasText: "Study 7" }).filter({ hasText: "cannot be read" });
     await expect(row).toContainText("a row of it is damaged");
     await expect(row.getByRole("link", { name: "Save raw file" })).toBeVisible();
-    await expect(page.locator("article")).toHaveCount(203);
+    // All of them, beside the studies that are shipped.
+    expect(listed.length).toBeGreaterThan(200);
+    await expect(page.locator("article")).toHaveCount(listed.length);
     await page.goto(`${OWN}/studies/${made[8].id}/plan`);
     await expect(page.getByRole("heading", { name: "This study cannot be opened" })).toBeVisible();
     await page.goto(`${OWN}/studies/${made[9].id}/trials`);

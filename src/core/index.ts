@@ -63,6 +63,7 @@ export { type Fit, fitModel, type Parameter } from "./model/fit";
 export { type AnovaRow, type Link, type SetupModel, sizeUnit } from "./model/fitted";
 export { type Flag, flagLines, flagsOf, type TrialFigures } from "./model/influence";
 export type { Rung } from "./model/ladder";
+export type { ContrastSet } from "./model/lenth";
 export { fitOtherWay, type OtherWay, otherWays } from "./model/others";
 export { aboutPoint } from "./model/own-scale";
 export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./model/reduce";

@@ -1,9 +1,10 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { Segmented } from "antd";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import {
   alphabetOf,
+  type ContrastSet,
   type Fitted,
   normalQuantile,
   type Response,
@@ -48,37 +49,52 @@ const contrastName = ({ fit }: Fitted, response: Response | undefined): string =
     ? `${response?.name ?? ""} as ${fit.model.counted.kind === "share" ? "twice its angle, radians" : "twice its root"}`
     : axisName(response?.name ?? "", response && valueUnit(response));
 
+type Stratum = "within" | "between";
+
+/** Which contrasts are looked at where set-ups part them. */
+const Choice = ({
+  strata,
+  value,
+  choose,
+}: {
+  strata: Record<Stratum, ContrastSet>;
+  value: Stratum;
+  choose(stratum: Stratum): void;
+}) => (
+  <Segmented<Stratum>
+    size="small"
+    aria-label="Contrasts told within set-ups or between them"
+    value={value}
+    options={[
+      { value: "within", label: `within set-ups · ${strata.within.contrasts.length}` },
+      { value: "between", label: `between set-ups · ${strata.between.contrasts.length}` },
+    ]}
+    onChange={choose}
+  />
+);
+
+/** Why there is no plot. */
+const Nothing = ({ choice, why }: { choice: ReactNode; why: string | undefined }) => (
+  <div>
+    {choice}
+    <p>No half-normal plot. {why}</p>
+    <p className="small quiet">
+      It needs orthogonal two-level contrasts. The ladder shows the same terms with their intervals.
+    </p>
+  </div>
+);
+
 /** Half-normal plot of all contrasts; tapping a point takes its term in or out. */
 export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(key: string): void }) {
-  const [stratum, setStratum] = useState<"within" | "between">("within");
+  const [stratum, setStratum] = useState<Stratum>("within");
   const { strata } = fitted.contrasts;
   const shown = strata?.[stratum] ?? fitted.contrasts;
   const { contrasts, margins, refusal } = shown;
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const alphabet = alphabetOf(study);
   const refused = refusal && remarkOf(refusal);
-  const choice = strata && (
-    <Segmented<"within" | "between">
-      size="small"
-      aria-label="Contrasts told within set-ups or between them"
-      value={stratum}
-      options={[
-        { value: "within", label: `within set-ups · ${strata.within.contrasts.length}` },
-        { value: "between", label: `between set-ups · ${strata.between.contrasts.length}` },
-      ]}
-      onChange={setStratum}
-    />
-  );
-  if (contrasts.length === 0)
-    return (
-      <div>
-        {choice}
-        <p>No half-normal plot. {refused}</p>
-        <p className="small quiet">
-          It needs orthogonal two-level contrasts. The ladder shows the same terms with their intervals.
-        </p>
-      </div>
-    );
+  const choice = strata && <Choice strata={strata} value={stratum} choose={setStratum} />;
+  if (contrasts.length === 0) return <Nothing choice={choice} why={refused} />;
   const W = 338;
   const H = 430;
   const box: Box = { left: 50, top: 10, width: W - 74, height: H - 56 };

@@ -429,7 +429,7 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
     await expect(page.locator('[data-ready="yes"]')).toBeVisible();
     // A backup holds every row as it stands, those that cannot be read too.
     expect((await fetch(`${OWN}/api/backups`, { method: "POST" })).status).toBe(201);
-    expect(await (await fetch(`${OWN}/api/backups`)).json()).toMatchObject([{ studies: 203 }]);
+    expect(await (await fetch(`${OWN}/api/backups`)).json()).toMatchObject([{ studies: listed.length }]);
     // A page that the server cannot draw keeps to the policy too.
     const broken = new DatabaseFile(join(folder, "trialmoor.sqlite"));
     await broken.run("ALTER TABLE studies RENAME TO elsewhere");

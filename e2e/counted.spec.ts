@@ -168,7 +168,8 @@ test("the button press from model to confirmation: link and points, deviance, sc
   ).toBeVisible();
   const summary = page.getByTestId("summary");
   await expect(summary).toContainText("D²");
-  await expect(summary).toContainText(/scatter × 2\.4/);
+  // 2.434: Newton steps on the file's trials and Fletcher's (2012) formula, in numpy.
+  await expect(summary).toContainText(/scatter × 2\.43/);
   await expect(page.getByText(/Trials scatter 2\.4 times as much as counting gives/)).toBeVisible({ timeout: 20_000 });
   // By keys: the strongest term out and in again, the rest moving.
   const before = await summary.innerText();

@@ -211,6 +211,7 @@ export {
   joinable,
   opensSetup,
   setupEdits,
+  setupOpenings,
 } from "./study/setups";
 export { holdAgainst, issueError } from "./study/shape";
 export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from "./study/validate";

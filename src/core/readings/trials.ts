@@ -1,3 +1,4 @@
+import { settingChanges } from "../bench/changes";
 import { asAdded, orderColumn } from "../model/checks";
 import { counts, storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
@@ -8,30 +9,13 @@ import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significanc
 import { StudyError } from "../study/error";
 import { resultValue, valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
-import type { Response, Settings, Study, Trial } from "../study/schema";
-import { guessedSetups, hardFactors, opensSetup } from "../study/setups";
+import type { Response, Study, Trial } from "../study/schema";
+import { guessedSetups, hardFactors } from "../study/setups";
 import { predictor } from "../surface/predict";
-import type { Resetting } from "../words/english/parts";
 import { withUnit } from "../words/numbers";
 import { type Reading, ranked } from "./reading";
 
 const inOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.order - b.order);
-
-/** What must be set anew between two trials. */
-export function changes(study: Study, from: Settings, to: Settings): (Resetting & { id: string })[] {
-  return study.factors.flatMap((f) =>
-    from[f.id] === to[f.id]
-      ? []
-      : [
-          {
-            id: f.id,
-            factor: f.name,
-            from: String(from[f.id]),
-            to: withUnit(String(to[f.id]), isNumeric(f) ? f.unit : undefined),
-          },
-        ],
-  );
-}
 
 function nextTrial(study: Study): Reading | undefined {
   const next = waiting(study)[0];
@@ -40,23 +24,28 @@ function nextTrial(study: Study): Reading | undefined {
     .filter((t) => t.order < next.order && t.state === "done")
     .pop();
   const left = waiting(study).length;
-  const opens = opensSetup(study, next) === true;
-  const moves = before && changes(study, settingsAsRun(before), next.settings);
+  const settings = before && settingChanges(study, before, next);
+  const opens = next.setup !== undefined && (settings?.some((c) => c.reset) ?? hardFactors(study).length > 0);
   return {
     id: "next-trial",
     kind: "next step",
     code: "next-trial",
     values: {
       order: next.order,
-      moves: moves ? moves.map(({ factor, from, to }) => ({ factor, from, to })) : null,
+      moves:
+        settings
+          ?.filter((c) => c.changes)
+          .map(({ factor: f, from, to }) => ({
+            factor: f.name,
+            from: String(from),
+            to: withUnit(String(to), isNumeric(f) ? f.unit : undefined),
+          })) ?? null,
       left,
       setup:
         opens && next.setup !== undefined
           ? {
               number: next.setup,
-              same: hardFactors(study)
-                .filter((f) => moves && !moves.some((m) => m.id === f.id))
-                .map((f) => f.name),
+              same: (settings ?? []).filter((c) => c.reset && !c.changes).map((c) => c.factor.name),
             }
           : null,
     },

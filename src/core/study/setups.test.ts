@@ -4,7 +4,7 @@ import { waveFromSheet } from "../formats/foreign-wave";
 import { plainStudy, refusal } from "../testing/studies";
 import { applyEdits } from "./edit";
 import type { Study } from "./schema";
-import { guessedSetupEdits, guessedSetups, hasSetups, joinable, opensSetup, setupEdits } from "./setups";
+import { guessedSetupEdits, guessedSetups, joinable, opensSetup, setupEdits } from "./setups";
 import { parseStudy } from "./validate";
 
 /** An oven whose heat was set as given, trial after trial. */
@@ -32,12 +32,11 @@ describe("set-ups of an old ledger", () => {
   const study = oven([-1, -1, 1, 1, 1, -1]);
   it("are guessed from runs of equal settings, and nothing is marked unasked", () => {
     expect(guessedSetups(study)).toEqual({ setups: 3, trials: 6, most: 3 });
-    expect(hasSetups(study)).toBe(false);
+    expect(numbers(study)).toEqual(Array(6).fill(undefined));
   });
   it("are marked in one go, and then not asked about again", () => {
     const marked = edited(study, guessedSetupEdits(study));
     expect(numbers(marked)).toEqual([1, 1, 2, 2, 2, 3]);
-    expect(hasSetups(marked)).toBe(true);
     expect(guessedSetups(marked)).toBeUndefined();
     expect(guessedSetupEdits(marked)).toEqual([]);
   });

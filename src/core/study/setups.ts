@@ -5,10 +5,6 @@ import type { Factor, Study, Trial } from "./schema";
 export const hardFactors = (study: Pick<Study, "factors">): Factor[] =>
   study.factors.filter((f) => f.change === "hard" && f.retired === undefined);
 
-/** Whether the errors of its trials are told apart by set-ups. */
-export const hasSetups = (study: Study): boolean =>
-  hardFactors(study).length > 0 && study.trials.some((t) => t.setup !== undefined);
-
 const inOrder = (study: Study, wave: string): Trial[] =>
   study.trials.filter((t) => t.wave === wave).sort((a, b) => a.order - b.order);
 
@@ -58,14 +54,21 @@ export function guessedSetupEdits(study: Study): Edit[] {
   );
 }
 
-/** Whether a trial is the first of its set-up; undefined where its wave is not marked. */
-export function opensSetup(study: Study, trial: Trial): boolean | undefined {
-  if (trial.setup === undefined || hardFactors(study).length === 0) return undefined;
-  const before = inOrder(study, trial.wave)
-    .filter((t) => t.order < trial.order)
-    .at(-1);
-  return before?.setup !== trial.setup;
+/** The trials that are the first of their set-up, where set-ups are marked. */
+export function setupOpenings(study: Study): ReadonlySet<string> {
+  if (hardFactors(study).length === 0) return new Set();
+  const last = new Map<string, number | undefined>();
+  const openings = new Set<string>();
+  for (const t of [...study.trials].sort((a, b) => a.order - b.order)) {
+    if (t.setup !== undefined && (!last.has(t.wave) || last.get(t.wave) !== t.setup)) openings.add(t.id);
+    last.set(t.wave, t.setup);
+  }
+  return openings;
 }
+
+/** Whether a trial is the first of its set-up; undefined where its wave is not marked. */
+export const opensSetup = (study: Study, trial: Trial): boolean | undefined =>
+  trial.setup === undefined || hardFactors(study).length === 0 ? undefined : setupOpenings(study).has(trial.id);
 
 /**
  * Edits for a set-up that was broken off, or repeated: with `opens`, trials from this one on belong to a new set-up;

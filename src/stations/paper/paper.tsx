@@ -8,9 +8,9 @@ import {
   isCounted,
   isNumeric,
   measuredResponses,
-  opensSetup,
   type Study,
   settingChanges,
+  setupOpenings,
   type Trial,
   toSet,
   type Wave,
@@ -56,6 +56,7 @@ function trialsOf(study: Study, wave: Wave): { trial: Trial; before: Trial | und
 function Sheet({ study, wave }: { study: Study; wave: Wave }) {
   const factors = activeFactors(study);
   const responses = measuredResponses(study).map((r) => ({ ...r, blanks: blanksOf(study, r.id) }));
+  const openings = setupOpenings(study);
   const columns = 4 + factors.length + responses.reduce((t, r) => t + r.blanks, 0);
   return (
     <table className="sheet" data-many={factors.length >= MANY ? "yes" : "no"}>
@@ -105,7 +106,7 @@ function Sheet({ study, wave }: { study: Study; wave: Wave }) {
           );
           return (
             <Fragment key={trial.id}>
-              {opensSetup(study, trial) && (
+              {openings.has(trial.id) && (
                 <tr className="setup">
                   <th colSpan={columns}>
                     Set-up {trial.setup}: reset{" "}

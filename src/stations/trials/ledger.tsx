@@ -25,6 +25,7 @@ import {
   readSheet,
   type Study,
   StudyError,
+  setupOpenings,
   type Trial,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
@@ -52,13 +53,11 @@ type Line =
 /** What the ledger shows from top to bottom: bands of waves and set-ups, and under them the trials. */
 function linesOf(study: Study, rows: readonly Trial[], by: "run" | "standard"): Line[] {
   const out: Line[] = [];
+  const openings = setupOpenings(study);
   rows.forEach((trial, row) => {
-    const before = rows[row - 1];
-    const opens = before?.wave !== trial.wave;
-    if (opens) out.push({ kind: "band", wave: trial.wave });
+    if (rows[row - 1]?.wave !== trial.wave) out.push({ kind: "band", wave: trial.wave });
     // Only in run order do the trials of one set-up stand together.
-    const marked = by === "run" && trial.setup !== undefined && hardFactors(study).length > 0;
-    if (marked && (opens || before.setup !== trial.setup)) out.push({ kind: "setup", trial });
+    if (by === "run" && openings.has(trial.id)) out.push({ kind: "setup", trial });
     out.push({ kind: "trial", trial, row });
   });
   return out;

@@ -1,6 +1,15 @@
 import { fUpper } from "../../numerics/distributions";
 import { goldenSection } from "../../numerics/golden-section";
-import { cholesky, clearOf, type LeastSquares, leastSquares, type Matrix, zeros } from "../../numerics/least-squares";
+import {
+  block,
+  cholesky,
+  clearOf,
+  type LeastSquares,
+  leastSquares,
+  type Matrix,
+  zeros,
+} from "../../numerics/least-squares";
+import { crossOf, inverted, product, trace, transposed } from "../../numerics/matrices";
 
 /** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. */
 export interface Grouping {
@@ -90,38 +99,13 @@ export interface Information {
   readonly correction: Matrix;
 }
 
-function product(a: Matrix, b: Matrix): Matrix {
-  const out = zeros(a.rows, b.cols);
-  const { cols } = b;
-  const [from, by, to] = [a.data, b.data, out.data];
-  for (let i = 0; i < a.rows; i++)
-    for (let k = 0; k < a.cols; k++) {
-      const v = from[i * a.cols + k];
-      if (v === 0) continue;
-      const [at, row] = [i * cols, k * cols];
-      for (let j = 0; j < cols; j++) to[at + j] += v * by[row + j];
-    }
-  return out;
-}
-
-/** M′M, half of it worked out. */
-function crossOf(m: Matrix): Matrix {
-  const { rows, cols, data } = m;
-  const out = zeros(cols, cols);
-  for (let i = 0; i < rows; i++)
-    for (let a = 0; a < cols; a++) {
-      const v = data[i * cols + a];
-      if (v === 0) continue;
-      for (let b = 0; b <= a; b++) out.data[a * cols + b] += v * data[i * cols + b];
-    }
-  for (let a = 0; a < cols; a++) for (let b = 0; b < a; b++) out.data[b * cols + a] = out.data[a * cols + b];
-  return out;
-}
-
-function transposed(m: Matrix): Matrix {
-  const out = zeros(m.cols, m.rows);
-  for (let i = 0; i < m.rows; i++) for (let j = 0; j < m.cols; j++) out.data[j * m.rows + i] = m.data[i * m.cols + j];
-  return out;
+/** The inverse of a symmetric pair of rows. */
+function pairInverse([[a, b], [, c]]: Information["w"]): Information["w"] {
+  const determinant = a * c - b * b;
+  return [
+    [c / determinant, -b / determinant],
+    [-b / determinant, a / determinant],
+  ];
 }
 
 /** Sum of the rows of each set-up. */
@@ -131,13 +115,6 @@ function sums({ of, sizes }: Grouping, m: Matrix): Matrix {
     for (let j = 0; j < m.cols; j++) out.data[of[i] * m.cols + j] += m.data[i * m.cols + j];
   return out;
 }
-
-const trace = (a: Matrix, b: Matrix): number => {
-  let t = 0;
-  for (let i = 0; i < a.rows; i++)
-    for (let k = 0; k < a.cols; k++) t += a.data[i * a.cols + k] * b.data[k * b.cols + i];
-  return t;
-};
 
 /**
  * Expected information of the components and what Kenward & Roger (1997) make of it, at components that need not be
@@ -186,11 +163,10 @@ export function informationOf(
   const ofP = squared - 2 * trace(phi, last) + trace(turnedTo[1], turnedTo[1]);
   const square = (m: Matrix): number => m.data.reduce((t, v) => t + v * v, 0);
   const info = [square(zpz) / 2, square(pz) / 2, ofP / 2];
-  const determinant = info[0] * info[2] - info[1] ** 2;
-  const w: Information["w"] = [
-    [info[2] / determinant, -info[1] / determinant],
-    [-info[1] / determinant, info[0] / determinant],
-  ];
+  const w = pairInverse([
+    [info[0], info[1]],
+    [info[1], info[2]],
+  ]);
   // Slopes: ½(y′P V_i P y − tr P V_i).
   const residual = new Float64Array(n);
   for (let i = 0; i < n; i++) residual[i] = fit.solution.residuals[i];
@@ -248,7 +224,7 @@ export function addedInformation(
   within: number,
 ): Information {
   const own = crossOf(u);
-  const phi = invert(own);
+  const phi = inverted(own);
   const a = whitenedBy(groups, fit.eta, product(u, phi));
   const za = sums(groups, a);
   const b: [Matrix, Matrix] = [crossOf(za), crossOf(a)];
@@ -256,18 +232,10 @@ export function addedInformation(
   const seen = [spread(groups, za), a].map((m) => cleared(fit, whitenedBy(groups, fit.eta, m)));
   const c = (i: 0 | 1, j: 0 | 1): Matrix => product(transposed(seen[i]), seen[j]);
   const turned = b.map((m) => product(own, m));
-  const inverse = (m: Information["w"]): Information["w"] => {
-    const determinant = m[0][0] * m[1][1] - m[0][1] ** 2;
-    const off = -m[0][1] / determinant;
-    return [
-      [m[1][1] / determinant, off],
-      [off, m[0][0] / determinant],
-    ];
-  };
-  const before = inverse(base.info.w);
+  const before = pairInverse(base.info.w);
   const information = (i: 0 | 1, j: 0 | 1): number =>
     (before[i][j] * base.within ** 2 - trace(own, c(i, j)) + trace(turned[i], turned[j]) / 2) / within ** 2;
-  const w = inverse([
+  const w = pairInverse([
     [information(0, 0), information(0, 1)],
     [information(0, 1), information(1, 1)],
   ]);
@@ -419,20 +387,12 @@ export function satterthwaite({ w, phi, turned }: Information, c: ArrayLike<numb
  */
 export function scaledF(info: Information, coefficients: readonly number[], places: readonly number[]): ScaledF {
   const l = places.length;
-  const at = (m: Matrix): Matrix => {
-    const out = zeros(l, l);
-    places.forEach((a, i) => {
-      places.forEach((b, j) => {
-        out.data[i * l + j] = m.data[a * m.cols + b];
-      });
-    });
-    return out;
-  };
+  const at = (m: Matrix): Matrix => block(m, places);
   const own = at(info.phi);
   const adjusted = at(adjustedCovariance(info));
-  const inverse = invert(own);
+  const inverse = inverted(own);
   const quadratic = (m: Matrix): number => {
-    const s = product(invert(m), { rows: l, cols: 1, data: Float64Array.from(coefficients) });
+    const s = product(inverted(m), { rows: l, cols: 1, data: Float64Array.from(coefficients) });
     return coefficients.reduce((t, v, i) => t + v * s.data[i], 0);
   };
   const f = quadratic(adjusted) / l;
@@ -467,35 +427,3 @@ export const adjustedCovariance = ({ phi, correction }: Information): Matrix => 
   ...phi,
   data: phi.data.map((v, k) => v + 2 * correction.data[k]),
 });
-
-/** M⁻¹ of a small matrix, by elimination with row pivoting. */
-function invert(m: Matrix): Matrix {
-  const n = m.cols;
-  const a = Float64Array.from(m.data);
-  const out = zeros(n, n);
-  for (let i = 0; i < n; i++) out.data[i * n + i] = 1;
-  for (let c = 0; c < n; c++) {
-    let top = c;
-    for (let r = c + 1; r < n; r++) if (Math.abs(a[r * n + c]) > Math.abs(a[top * n + c])) top = r;
-    if (top !== c)
-      for (let k = 0; k < n; k++) {
-        [a[c * n + k], a[top * n + k]] = [a[top * n + k], a[c * n + k]];
-        [out.data[c * n + k], out.data[top * n + k]] = [out.data[top * n + k], out.data[c * n + k]];
-      }
-    const pivot = a[c * n + c];
-    for (let k = 0; k < n; k++) {
-      a[c * n + k] /= pivot;
-      out.data[c * n + k] /= pivot;
-    }
-    for (let r = 0; r < n; r++) {
-      if (r === c) continue;
-      const f = a[r * n + c];
-      if (f === 0) continue;
-      for (let k = 0; k < n; k++) {
-        a[r * n + k] -= f * a[c * n + k];
-        out.data[r * n + k] -= f * out.data[c * n + k];
-      }
-    }
-  }
-  return out;
-}

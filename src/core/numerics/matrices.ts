@@ -1,0 +1,52 @@
+import { Matrix as Dense, inverse } from "ml-matrix";
+import { type Matrix, zeros } from "./least-squares";
+
+/** AB. */
+export function product(a: Matrix, b: Matrix): Matrix {
+  const out = zeros(a.rows, b.cols);
+  const { cols } = b;
+  const [from, by, to] = [a.data, b.data, out.data];
+  for (let i = 0; i < a.rows; i++)
+    for (let k = 0; k < a.cols; k++) {
+      const v = from[i * a.cols + k];
+      if (v === 0) continue;
+      const [at, row] = [i * cols, k * cols];
+      for (let j = 0; j < cols; j++) to[at + j] += v * by[row + j];
+    }
+  return out;
+}
+
+/** M′M, half of it worked out. */
+export function crossOf(m: Matrix): Matrix {
+  const { rows, cols, data } = m;
+  const out = zeros(cols, cols);
+  for (let i = 0; i < rows; i++)
+    for (let a = 0; a < cols; a++) {
+      const v = data[i * cols + a];
+      if (v === 0) continue;
+      for (let b = 0; b <= a; b++) out.data[a * cols + b] += v * data[i * cols + b];
+    }
+  for (let a = 0; a < cols; a++) for (let b = 0; b < a; b++) out.data[b * cols + a] = out.data[a * cols + b];
+  return out;
+}
+
+/** M′. */
+export function transposed(m: Matrix): Matrix {
+  const out = zeros(m.cols, m.rows);
+  for (let i = 0; i < m.rows; i++) for (let j = 0; j < m.cols; j++) out.data[j * m.rows + i] = m.data[i * m.cols + j];
+  return out;
+}
+
+/** The trace of AB, which is not worked out. */
+export const trace = (a: Matrix, b: Matrix): number => {
+  let t = 0;
+  for (let i = 0; i < a.rows; i++)
+    for (let k = 0; k < a.cols; k++) t += a.data[i * a.cols + k] * b.data[k * b.cols + i];
+  return t;
+};
+
+/** M⁻¹ of a square matrix that need not be symmetric, by elimination with row pivoting. */
+export function inverted(m: Matrix): Matrix {
+  const data = inverse(Dense.from1DArray(m.rows, m.cols, Array.from(m.data))).to1DArray();
+  return { rows: m.rows, cols: m.cols, data: Float64Array.from(data) };
+}

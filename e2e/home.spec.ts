@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from "node:fs";
 import { axe, expect, importStudy, stored, test, visit } from "./help";
 
 test("home: examples open as copies, studies duplicate, delete and come back, back up and open again", async ({
@@ -6,6 +7,12 @@ test("home: examples open as copies, studies duplicate, delete and come back, ba
   await page.goto("/");
   await page.locator('[data-ready="yes"]').waitFor();
   expect(await axe(page)).toEqual([]);
+  // Every study that is shipped is offered under its own title, with a sentence of what it shows.
+  for (const file of readdirSync("examples").filter((f) => f.endsWith(".trialmoor.json"))) {
+    const { title } = JSON.parse(readFileSync(`examples/${file}`, "utf8")) as { title: string };
+    const offered = page.locator("div", { has: page.locator("strong", { hasText: title }) }).last();
+    await expect(offered.locator("p")).toHaveText(/\w.*\.$/);
+  }
   await page.getByRole("button", { name: "Open a copy" }).first().click();
   await page.waitForURL(/model$/);
   await page.goto("/");

@@ -50,3 +50,20 @@ export function inverted(m: Matrix): Matrix {
   const data = inverse(Dense.from1DArray(m.rows, m.cols, Array.from(m.data))).to1DArray();
   return { rows: m.rows, cols: m.cols, data: Float64Array.from(data) };
 }
+
+/** log |M| of a symmetric positive definite matrix, of which the lower half is overwritten; −∞ where it is not one. */
+export function logDeterminant(m: Float64Array, p: number): number {
+  let log = 0;
+  for (let i = 0; i < p; i++)
+    for (let j = 0; j <= i; j++) {
+      let v = m[i * p + j];
+      for (let k = 0; k < j; k++) v -= m[i * p + k] * m[j * p + k];
+      if (i !== j) m[i * p + j] = v / m[j * p + j];
+      else {
+        if (!(v > 0)) return Number.NEGATIVE_INFINITY;
+        m[i * p + i] = Math.sqrt(v);
+        log += Math.log(v);
+      }
+    }
+  return log;
+}

@@ -20,6 +20,7 @@ export function adoptPlan(study: Study, plan: Pick<Plan, "waves" | "trials">, pu
         // A confirmation is compared with the model first; whether it joins it is the person's to say.
         use: t.kind !== "confirm",
         ...(t.kind === "confirm" ? { why: "confirmation" } : {}),
+        ...(t.setup === undefined ? {} : { setup: t.setup }),
         settings: t.settings,
         results: {},
       })),

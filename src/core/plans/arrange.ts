@@ -3,14 +3,21 @@ import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap 
 import { StudyError } from "../study/error";
 import { allowed, typableSettings } from "../study/region";
 import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
+import { hardFactors } from "../study/setups";
+import { termSet } from "../terms/candidates";
 import { categoryCombinations } from "./combinations";
 import { MOST_PLANNED, type PlanOptions } from "./options";
 import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress } from "./plan";
+import { ASSUMED_RATIO, hardKey, intoSetups, type SetupsWanted, suggestedSetups } from "./setups";
 
 export interface Run {
   settings: Settings;
   kind: TrialKind;
   block: number;
+  /** Which of the plan's set-ups of the hard factors it belongs to, where they are set apart already. */
+  setup?: number;
+  /** Its number in standard order within its block, where the runs come in another. */
+  standard?: number;
 }
 
 /** Natural settings of a coded point; retired factors at the value they are held at. */
@@ -57,19 +64,10 @@ export function centreRuns(study: Study, count: number, blocks: number, snapped:
   }));
 }
 
-/** Random order with centre points spread evenly from first to last, and hard-to-change factors kept together. */
-function runOrder(study: Study, runs: readonly Run[], random: Random): Run[] {
+/** Random order with centre points spread evenly from first to last. */
+function runOrder<R extends Run>(runs: readonly R[], random: Random): R[] {
   const centres = random.shuffled(runs.filter((r) => r.kind === "centre"));
   const others = random.shuffled(runs.filter((r) => r.kind !== "centre"));
-  const hard = activeFactors(study).filter((f) => f.change === "hard");
-  if (hard.length > 0) {
-    const groups = new Map<string, Run[]>();
-    for (const run of random.shuffled(runs)) {
-      const key = hard.map((f) => String(run.settings[f.id])).join("|");
-      groups.set(key, [...(groups.get(key) ?? []), run]);
-    }
-    return random.shuffled([...groups.values()]).flat();
-  }
   const total = runs.length;
   const positions = new Set<number>();
   centres.forEach((_, i) => {
@@ -77,9 +75,39 @@ function runOrder(study: Study, runs: readonly Run[], random: Random): Run[] {
     while (positions.has(slot)) slot++;
     positions.add(slot);
   });
-  const out: Run[] = [];
-  for (let i = 0; i < total; i++) out.push((positions.has(i) ? centres.shift() : others.shift()) as Run);
+  const out: R[] = [];
+  for (let i = 0; i < total; i++) out.push((positions.has(i) ? centres.shift() : others.shift()) as R);
   return out;
+}
+
+/** Set-ups in random order, and the trials of each in random order; as they come where no order is wanted. */
+function setupOrder<R extends Run>(runs: readonly R[], random: Random | undefined): R[] {
+  const groups = new Map<number, R[]>();
+  for (const run of runs) {
+    const setup = run.setup as number;
+    groups.set(setup, [...(groups.get(setup) ?? []), run]);
+  }
+  const all = [...groups.values()];
+  return (random ? random.shuffled(all).map((members) => random.shuffled(members)) : all).flat();
+}
+
+/**
+ * Runs with the set-up each belongs to where nothing has set them apart: one for every setting of the hard factors, or,
+ * where the order is kept as it is, one until these settings change. Confirmations are set up anew each: what they are
+ * compared with is a trial in a set-up of its own.
+ */
+function withSetups<R extends Run>(study: Study, runs: readonly R[], inOrder: boolean): R[] {
+  const known = new Map<string, number>();
+  let next = runs.reduce((m, r) => Math.max(m, (r.setup ?? -1) + 1), 0);
+  let before: string | undefined;
+  return runs.map((run) => {
+    if (run.setup !== undefined) return run;
+    const key = `${run.block}|${hardKey(study, run.settings)}`;
+    const fresh = run.kind === "confirm" || (inOrder ? key !== before : !known.has(key));
+    before = key;
+    if (fresh) known.set(key, next++);
+    return { ...run, setup: known.get(key) as number };
+  });
 }
 
 /**
@@ -145,6 +173,14 @@ export function* arrange(
   const refusal = family.unfit(study);
   if (refusal) throw new StudyError("family-unfit", { why: refusal }, ["family"]);
   const random = seededRandom(seed);
+  const hard = hardFactors(study).length > 0;
+  if (!hard && (options.setups !== undefined || options.setupSize !== undefined || options.randomised))
+    throw new StudyError("no-hard-factor", {}, ["setups"]);
+  const purpose = family.purpose(options);
+  const terms = typeof purpose === "string" ? termSet(study, purpose) : purpose;
+  const eta = options.eta ?? ASSUMED_RATIO;
+  const most =
+    hard && !options.randomised ? (options.setups ?? suggestedSetups(study, terms) + (centre > 0 ? 1 : 0)) : undefined;
   const inner = blocksPerCopy(blocks, replicates);
   // A family builds one copy: where each copy is run in blocks of its own, it is told what falls to one of them.
   const apart = inner < blocks;
@@ -157,6 +193,8 @@ export function* arrange(
       replicates: apart ? 1 : replicates,
       centre: apart ? Math.floor((centre * inner) / blocks) : centre,
       unevenCopies: apart && (centre * inner) % blocks !== 0,
+      ...(most === undefined ? {} : { setups: Math.floor(most / replicates) - (centre > 0 ? 1 : 0), eta }),
+      ...(most !== undefined && options.setups === undefined ? { openSetups: true } : {}),
     },
     random,
   );
@@ -173,6 +211,7 @@ export function* arrange(
 
   let excluded = 0;
   const runs: Run[] = [];
+  const perCopy = base.setups ? Math.max(...base.setups) + 1 : 0;
   for (let r = 0; r < replicates; r++)
     base.points.forEach((point, i) => {
       const exact = naturalSettings(study, point, snapped);
@@ -180,7 +219,13 @@ export function* arrange(
       const settings = searched && snapped ? typableSettings(study, exact) : exact;
       const block = (base.blocks?.[i] ?? 0) + (apart ? r * inner : 0);
       if (!allowed(study, settings)) excluded++;
-      else runs.push({ settings, kind: base.kinds?.[i] ?? base.kind, block });
+      else
+        runs.push({
+          settings,
+          kind: base.kinds?.[i] ?? base.kind,
+          block,
+          ...(base.setups ? { setup: base.setups[i] + r * perCopy } : {}),
+        });
     });
   if (runs.length === 0) throw new StudyError("empty-region.plan", {}, ["region"]);
   runs.push(...centreRuns(study, centre, blocks, snapped));
@@ -190,12 +235,37 @@ export function* arrange(
   if (options.standardOrder) recipe.standardOrder = true;
   if (!snapped) recipe.snap = false;
   recipe.ranges = Object.fromEntries(factors.filter(isNumeric).map((f) => [f.id, rangeOf(f)]));
-
+  const size = options.setupSize ?? Number.POSITIVE_INFINITY;
+  const open = options.setups === undefined;
+  const laid = most === undefined ? runs : grouped(study, runs, { most, open, size, eta, terms }, random);
+  if (most !== undefined) recipe.setups = options.setups ?? new Set(laid.map((r) => r.setup)).size;
+  if (options.setupSize !== undefined) recipe.setupSize = options.setupSize;
+  if (options.eta !== undefined) recipe.eta = options.eta;
+  if (options.randomised) recipe.randomised = true;
   return layOut(
     study,
-    { runs, recipe, seed, excluded, ...(options.standardOrder ? { standardOrder: true } : {}) },
+    {
+      runs: laid,
+      recipe,
+      seed,
+      excluded,
+      ...(options.standardOrder ? { standardOrder: true } : {}),
+      ...(options.randomised ? { resetOnChange: true } : {}),
+    },
     random,
   );
+}
+
+/** Runs in their set-ups; each in one of its own where as many are wanted as there are runs. */
+function grouped(study: Study, runs: readonly Run[], wanted: SetupsWanted, random: Random): Run[] {
+  if (wanted.most >= runs.length) return runs.map((r, i) => ({ ...r, setup: i }));
+  const counts = new Map<number, number>();
+  const numbered = runs.map((r) => {
+    const standard = (counts.get(r.block) ?? 0) + 1;
+    counts.set(r.block, standard);
+    return { ...r, standard };
+  });
+  return intoSetups(study, numbered, wanted, random);
 }
 
 /** Runs to be made trials of: in standard order, each with the block (a wave) it belongs to. */
@@ -206,6 +276,8 @@ export interface Layout {
   excluded: number;
   /** Keep the runs as they stand. */
   standardOrder?: boolean;
+  /** In random order over all trials, hard factors reset where they change. */
+  resetOnChange?: boolean;
 }
 
 /**
@@ -214,10 +286,11 @@ export interface Layout {
  */
 export function layOut(
   study: Study,
-  { runs, recipe, seed, excluded, standardOrder }: Layout,
+  { runs, recipe, seed, excluded, standardOrder, resetOnChange }: Layout,
   random = seededRandom(seed),
 ): Plan {
   const factors = activeFactors(study);
+  const hard = hardFactors(study).length > 0;
   const blocks = runs.reduce((m, r) => Math.max(m, r.block), 0) + 1;
   const taken = new Set([...study.trials.map((t) => t.id), ...study.waves.map((w) => w.id)]);
   const firstWave =
@@ -244,16 +317,21 @@ export function layOut(
     ) + 1;
   const trials: PlannedTrial[] = [];
   waves.forEach((wave, b) => {
-    const inBlock = runs.filter((r) => r.block === b);
-    const standards = new Map(inBlock.map((run, i) => [run, i + 1]));
-    const ordered = standardOrder ? inBlock : runOrder(study, inBlock, random);
+    const inBlock = runs.filter((r) => r.block === b).map((run, i) => ({ ...run, standard: run.standard ?? i + 1 }));
+    const inTurn = standardOrder === true || resetOnChange === true;
+    const given = !standardOrder && (resetOnChange || !hard) ? runOrder(inBlock, random) : inBlock;
+    const known = hard ? withSetups(study, given, inTurn) : given;
+    const ordered = hard ? setupOrder(known, inTurn ? undefined : random) : known;
+    const setups = new Map<number | undefined, number>();
     for (const run of ordered) {
+      if (!setups.has(run.setup)) setups.set(run.setup, setups.size + 1);
       trials.push({
         id: freshId(taken, "t", next++),
-        standard: standards.get(run) ?? 0,
+        standard: run.standard,
         order: ++order,
         wave: wave.id,
         kind: run.kind,
+        ...(hard ? { setup: setups.get(run.setup) as number } : {}),
         settings: { ...run.settings },
         coded: codedSettings(factors, run.settings),
       });

@@ -38,6 +38,18 @@ export const commonOptions = {
   replicates: count.optional().describe("copies in all"),
   centre: z.number().int().nonnegative().max(MOST_PLANNED).optional().describe("centre points in all"),
   blocks: count.optional().describe("blocks, each a wave"),
+  setups: count.optional().describe("most set-ups of the hard factors in all; as the terms need unless said"),
+  setupSize: count.optional().describe("most trials of one set-up"),
+  eta: z
+    .number()
+    .nonnegative()
+    .max(1000)
+    .optional()
+    .describe("variance between set-ups over that within them; 1 unless said"),
+  randomised: z
+    .boolean()
+    .optional()
+    .describe("random order over all trials, hard factors reset only where they change"),
   seed: z.number().int().nonnegative().optional().describe("seed of the run order, and of a search; 1 unless said"),
   standardOrder: z.boolean().optional().describe("do not randomise"),
   snap: z.boolean().optional().describe("round to settable steps; true unless said"),
@@ -93,6 +105,10 @@ export interface PlanOptions {
   replicates?: number;
   centre?: number;
   blocks?: number;
+  setups?: number;
+  setupSize?: number;
+  eta?: number;
+  randomised?: boolean;
   seed?: number;
   standardOrder?: boolean;
   snap?: boolean;
@@ -100,6 +116,8 @@ export interface PlanOptions {
   unevenCopies?: boolean;
   terms?: TermSetName | Term[];
   possible?: TermSetName | Term[];
+  /** Said to a family: set-ups are as many as it takes, nobody has asked for a number. */
+  openSetups?: boolean;
   [option: string]: unknown;
 }
 

@@ -15,6 +15,8 @@ export interface BasePlan {
   kinds?: TrialKind[];
   /** Block of each point, from 0; left out when there is one block. */
   blocks?: number[];
+  /** Set-up of the hard factors of each point, from 0, where the family sets them apart itself. */
+  setups?: number[];
   /** What the family settled itself, so that the recipe makes the same plan again. */
   recipe?: Partial<Recipe>;
 }
@@ -34,6 +36,11 @@ export interface OfferRequest {
   replicates: number;
   centre: number;
   blocks: number;
+  /** Most set-ups of the hard factors, and most trials of one; as a plan needs them unless said. */
+  setups?: number;
+  setupSize?: number;
+  /** Variance between set-ups over that within; 1 unless said. */
+  eta?: number;
 }
 
 /**
@@ -98,6 +105,8 @@ export interface PlannedTrial {
   order: number;
   wave: string;
   kind: TrialKind;
+  /** Set-up of the hard factors within its wave, from 1, where there are any. */
+  setup?: number;
   settings: Settings;
   coded: Settings;
 }

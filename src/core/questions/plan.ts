@@ -44,6 +44,7 @@ export const planKeys = {
       order: z.number(),
       wave: z.string(),
       kind: z.enum(TRIAL_KINDS),
+      setup: z.number().optional().describe("set-up of the hard factors within its wave"),
       settings,
       coded: settings,
     }),

@@ -150,6 +150,11 @@ export const recipeSchema = z
     keepEfficiency: number.optional(),
     keep: z.boolean().optional(),
     starts: z.number().int().positive().optional(),
+    /** Set-ups of the hard factors: most in all, most trials of one, variance between over within, or as they come. */
+    setups: z.number().int().positive().optional(),
+    setupSize: z.number().int().positive().optional(),
+    eta: z.number().nonnegative().optional(),
+    randomised: z.boolean().optional(),
     seed: z.number().int().nonnegative().optional(),
     standardOrder: z.boolean().optional(),
     snap: z.boolean().optional(),

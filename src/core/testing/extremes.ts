@@ -171,6 +171,8 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "no-centre.categories": {},
     "no-centre.region": {},
     "no-centre.two-values": { factor: LONG },
+    "no-hard-factor": {},
+    "too-few-setups": { asked: n, least: n, size: n },
     "no-base": { response: LONG, counted: many },
     "no-confirmation": {},
     "no-corners": {},

@@ -41,7 +41,7 @@ import {
   satterthwaite,
   scaledF,
   whitenedBy,
-} from "./mixed";
+} from "../../numerics/mixed";
 
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
 const LEAST_BETWEEN = 2;

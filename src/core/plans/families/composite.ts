@@ -1,13 +1,14 @@
 import * as z from "zod";
 import { activeFactors, code, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import type { NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
+import type { Factor, NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
 import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
 import { generateWords, type Word, wordLength } from "../defining-words";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
+import { splitPoints } from "../second-order-setups";
 
 /**
  * Generators of the smallest fraction of k factors that keeps mains and two-factor interactions apart (resolution V).
@@ -126,6 +127,46 @@ export function axialDistance(
 const FEWEST = 2;
 const MOST = 8;
 
+/** Corners and axial points of all categories, with what kind and which corner each is. */
+interface Stand {
+  points: Settings[];
+  kinds: TrialKind[];
+  /** Number of the corner; −1 for axial points. */
+  corner: number[];
+}
+
+/** @param corners signs of each corner; drawn in by `scale` */
+function standing(factors: readonly Factor[], corners: readonly number[][], alpha: number, scale: number): Stand {
+  const numeric = numericOf(factors);
+  const out: Stand = { points: [], kinds: [], corner: [] };
+  const add = (point: Settings, kind: TrialKind, corner: number): void => {
+    out.points.push(point);
+    out.kinds.push(kind);
+    out.corner.push(corner);
+  };
+  for (const category of categoryCombinations(factors)) {
+    corners.forEach((signs, i) => {
+      const point = Object.fromEntries(numeric.map((f, j) => [f.id, scale * signs[j]]));
+      add({ ...category, ...point }, "factorial", i);
+    });
+    for (const f of numeric)
+      for (const sign of [-1, 1]) {
+        const point: Settings = { ...category };
+        for (const other of numeric) point[other.id] = other === f ? sign * alpha * scale : 0;
+        add(point, "axial", -1);
+      }
+  }
+  return out;
+}
+
+/** Trials of the plans in set-ups of the hard factors, by which cube they have; none where no factor is hard. */
+const splitSizes = (study: Study): number[] => {
+  const factors = activeFactors(study);
+  if (!factors.some((f) => f.change === "hard")) return [];
+  const k = numericOf(factors).length;
+  return cubes(k).map((c) => splitPoints(factors, standing(factors, cube(k, c.basis), 1, 1).points).points.length);
+};
+
 /** Where axial points stand; asked of composite plans and of axial waves alike. */
 export const axialOption = z
   .union([z.number(), z.string().max(40)])
@@ -177,7 +218,8 @@ export const composite: PlanFamily = defineFamily({
   sizes(study) {
     const factors = activeFactors(study);
     const k = numericOf(factors).length;
-    return cubes(k).map((c) => (c.runs + 2 * k) * categoryCombinations(factors).length);
+    const plain = cubes(k).map((c) => (c.runs + 2 * k) * categoryCombinations(factors).length);
+    return [...new Set([...plain, ...splitSizes(study)])];
   },
   build(study: Study, options) {
     const factors = activeFactors(study);
@@ -185,19 +227,24 @@ export const composite: PlanFamily = defineFamily({
     const k = numeric.length;
     const sizes = composite.sizes(study);
     const { trials } = options;
-    const which = trials === undefined ? 0 : sizes.indexOf(trials);
-    if (trials !== undefined && which < 0) throw new StudyError("bad-count.composite", { sizes, trials }, ["trials"]);
+    const blocks = options.blocks ?? 1;
+    const apart = splitSizes(study);
+    if (trials !== undefined && !sizes.includes(trials))
+      throw new StudyError("bad-count.composite", { sizes, trials }, ["trials"]);
+    // In set-ups the plan has more trials: that many, or no number, ask for it so.
+    const place = trials === undefined ? 0 : sizes.indexOf(trials);
+    const splits = blocks === 1 && options.setups !== undefined && (trials === undefined || apart.includes(trials));
+    const which = splits && trials !== undefined ? apart.indexOf(trials) : place % cubes(k).length;
     const { basis } = cubes(k)[which];
     const corners = cube(k, basis);
-    const blocks = options.blocks ?? 1;
     const cubeBlocks = blocks - 1;
     if (blocks > 1 && cubeBlocks > 1 && k === 2) throw new StudyError("bad-blocks.composite-two", {}, ["blocks"]);
     const combinations = categoryCombinations(factors);
     const coded = corners.map((signs) => Object.fromEntries(numeric.map((f, j) => [f.id, signs[j]])));
-    let split: number[] | undefined;
+    let cubeSplit: number[] | undefined;
     if (cubeBlocks > 1) {
-      split = confoundedBlocks(numeric, coded, basis, cubeBlocks);
-      const clear = splitIsClear(k, basis, coded, numeric, split ?? []);
+      cubeSplit = confoundedBlocks(numeric, coded, basis, cubeBlocks);
+      const clear = splitIsClear(k, basis, coded, numeric, cubeSplit ?? []);
       if (!clear)
         throw new StudyError("bad-blocks.interaction", { corners: corners.length, blocks: cubeBlocks }, ["blocks"]);
     }
@@ -219,33 +266,15 @@ export const composite: PlanFamily = defineFamily({
       options.shrink === true,
     );
     const scale = options.shrink ? 1 / Math.max(1, alpha) : 1;
-    const points: Settings[] = [];
-    const kinds: TrialKind[] = [];
-    const blockOf: number[] = [];
-    for (const category of combinations) {
-      coded.forEach((point, i) => {
-        points.push({
-          ...category,
-          ...Object.fromEntries(Object.entries(point).map(([id, v]) => [id, scale * (v as number)])),
-        });
-        kinds.push("factorial");
-        blockOf.push(split?.[i] ?? 0);
-      });
-      for (const f of numeric)
-        for (const sign of [-1, 1]) {
-          const point: Settings = { ...category };
-          for (const other of numeric) point[other.id] = other === f ? sign * alpha * scale : 0;
-          points.push(point);
-          kinds.push("axial");
-          blockOf.push(blocks - 1);
-        }
-    }
+    const stand = standing(factors, corners, alpha, scale);
     const stated = options.axial !== undefined;
+    const split = splits ? splitPoints(factors, stand.points) : undefined;
     return {
-      points,
+      points: split?.points ?? stand.points,
       kind: "factorial",
-      kinds,
-      ...(blocks > 1 ? { blocks: blockOf } : {}),
+      kinds: split?.from.map((i) => stand.kinds[i]) ?? stand.kinds,
+      ...(blocks > 1 ? { blocks: stand.corner.map((c) => (c < 0 ? blocks - 1 : (cubeSplit?.[c] ?? 0))) } : {}),
+      ...(split ? { setups: split.setups } : {}),
       recipe: {
         ...(stated ? { axial: options.axial } : {}),
         ...(options.shrink ? { shrink: true } : {}),

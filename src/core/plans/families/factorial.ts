@@ -5,6 +5,8 @@ import { confoundedBlocks } from "../blocks";
 import { evenly, readLevels } from "../levels";
 import { sharedOptions } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
+import { setupsBy } from "../split-fraction";
+import { contrastsOf, highFactors } from "./fraction";
 
 const MOST = 4096;
 
@@ -69,6 +71,17 @@ export const factorial: PlanFamily = defineFamily({
     const blocks = options.blocks ?? 1;
     if (blocks > 1 && levels.some((l) => l.length > 2)) throw new StudyError("bad-blocks.replicates", {}, ["blocks"]);
     const blockOf = confoundedBlocks(factors, points, [], blocks);
-    return { points, kind: "factorial", ...(blockOf ? { blocks: blockOf } : {}), ...recipe };
+    const most = options.setups;
+    const apart =
+      most !== undefined && most < runs && blocks === 1 && levels.every((l) => l.length === 2)
+        ? contrastsOf(factors, [], most)
+        : undefined;
+    return {
+      points,
+      kind: "factorial",
+      ...(blockOf ? { blocks: blockOf } : {}),
+      ...(apart ? { setups: setupsBy(apart, highFactors(factors, points)) } : {}),
+      ...recipe,
+    };
   },
 });

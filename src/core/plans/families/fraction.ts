@@ -2,11 +2,12 @@ import * as z from "zod";
 import { activeFactors, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study } from "../../study/schema";
-import { confoundedBlocks } from "../blocks";
+import { confoundedBlocks, isHigh } from "../blocks";
 import { catalogueWords } from "../catalogue";
 import { generateWords, type Word, wordLength, wordText } from "../defining-words";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
+import { byFactors, setupContrasts, setupPowers, setupsBy, splitFraction } from "../split-fraction";
 
 /** A generator: the factor it gives and the signed product of base factors it equals, by factor position. */
 interface Generator {
@@ -68,6 +69,58 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
   return out;
 }
 
+/**
+ * Generators of a fraction in set-ups of the hard factors, and the products of factors that set them apart; undefined
+ * where the set-ups asked for do not serve.
+ */
+function splitGenerators(
+  factors: readonly Factor[],
+  runs: number,
+  most: number,
+): { generators: Generator[]; apart: number[] } | undefined {
+  const m = Math.log2(runs);
+  const hard = factors.map((f) => f.change === "hard");
+  for (const b of setupPowers(most, m)) {
+    const columns = splitFraction(hard, m, b);
+    if (!columns) continue;
+    const { free, maskOf } = byFactors(columns);
+    return {
+      generators: columns.flatMap((c, j) =>
+        free.includes(j) ? [] : [{ factor: j, mask: maskOf(c), sign: 1 as const }],
+      ),
+      apart: Array.from({ length: b }, (_, i) => maskOf(1 << i)),
+    };
+  }
+  return undefined;
+}
+
+/** Products that set the set-ups of given generators apart; undefined where none serve. */
+export function contrastsOf(
+  factors: readonly Factor[],
+  generators: readonly { factor: number; mask: number }[],
+  most: number,
+): readonly number[] | undefined {
+  const given = new Map(generators.map((g) => [g.factor, g.mask]));
+  const free = factors.map((_, j) => j).filter((j) => !given.has(j));
+  const inFree = (mask: number): number => free.reduce((t, j, bit) => (mask & (1 << j) ? t | (1 << bit) : t), 0);
+  const columns = factors.map((_, j) => inFree(given.get(j) ?? 1 << j));
+  const m = free.length;
+  for (const b of setupPowers(most, m)) {
+    const found = setupContrasts(
+      columns,
+      factors.map((f) => f.change === "hard"),
+      m,
+      b,
+    );
+    if (found) return found.map((c) => free.reduce((t, j, bit) => (c & (1 << bit) ? t | (1 << j) : t), 0));
+  }
+  return undefined;
+}
+
+/** Which factors are high in each point, as bits. */
+export const highFactors = (factors: readonly Factor[], points: readonly Settings[]): number[] =>
+  points.map((p) => factors.reduce((m, f, j) => (isHigh(f, p) ? m | (1 << j) : m), 0));
+
 const sizesFor = (k: number): number[] => [4, 8, 16, 32, 64, 128, 256].filter((n) => n > k && n < 2 ** k);
 
 /** Regular two-level fractions, minimum aberration by default (Fries & Hunter 1980) or by the person's generators. */
@@ -106,6 +159,8 @@ export const fraction: PlanFamily = defineFamily({
     const factors = activeFactors(study);
     const k = factors.length;
     let generators: Generator[];
+    let apart: readonly number[] | undefined;
+    const most = (options.blocks ?? 1) === 1 ? options.setups : undefined;
     if (options.generators) {
       generators = parseGenerators(factors, options.generators);
       const runs = 2 ** (k - generators.length);
@@ -123,7 +178,12 @@ export const fraction: PlanFamily = defineFamily({
           "trials",
         ]);
       const base = Math.log2(options.trials);
-      generators = catalogueWords(k, options.trials).map((mask, i) => ({ factor: base + i, mask, sign: 1 as const }));
+      const split =
+        most === undefined || most >= options.trials ? undefined : splitGenerators(factors, options.trials, most);
+      apart = split?.apart;
+      generators =
+        split?.generators ??
+        catalogueWords(k, options.trials).map((mask, i) => ({ factor: base + i, mask, sign: 1 as const }));
     }
     const basis = generators.map((g): Word => ({ mask: g.mask | (1 << g.factor), sign: g.sign }));
     const short = generateWords(basis).find((w) => wordLength(w.mask) < 3);
@@ -156,9 +216,17 @@ export const fraction: PlanFamily = defineFamily({
       });
       return point;
     });
+    if (options.generators && most !== undefined && most < points.length)
+      apart = contrastsOf(factors, generators, most);
     const letters = factors.map((f) => f.letter);
     const text = generators.map((g) => `${letters[g.factor]}=${wordText(g, letters)}`).join(",");
     const blocks = confoundedBlocks(factors, points, basis, options.blocks ?? 1);
-    return { points, kind: "factorial", recipe: { generators: text }, ...(blocks ? { blocks } : {}) };
+    return {
+      points,
+      kind: "factorial",
+      recipe: { generators: text },
+      ...(blocks ? { blocks } : {}),
+      ...(apart ? { setups: setupsBy(apart, highFactors(factors, points)) } : {}),
+    };
   },
 });

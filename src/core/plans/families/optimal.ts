@@ -7,6 +7,7 @@ import { controls, sharedOptions } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { searchPlan } from "../search/optimal";
 import { defaultStarts, measured, searchQuestion } from "../search/question";
+import { searchSplitPlan } from "../search/split";
 
 /**
  * Plans built for a model: any terms, any number of runs, any region, by coordinate exchange (Meyer & Nachtsheim 1995)
@@ -63,9 +64,11 @@ export const optimal: PlanFamily = defineFamily({
     return [p, p + 2, p + 4, 2 * p];
   },
   *build(study, options, random) {
-    const { problem, terms, points } = searchQuestion(study, options, random);
-    const starts = options.starts ?? defaultStarts(problem);
-    const search = searchPlan(problem, starts, options.seed ?? 1);
+    const { problem, split, terms, points } = searchQuestion(study, options, random);
+    const starts = options.starts ?? defaultStarts(problem, split);
+    const search = split
+      ? searchSplitPlan(problem, split, starts, options.seed ?? 1)
+      : searchPlan(problem, starts, options.seed ?? 1);
     let step = search.next();
     while (!step.done) {
       const { done, tries, hits, best } = step.value;
@@ -82,6 +85,7 @@ export const optimal: PlanFamily = defineFamily({
     return {
       points: points(step.value.rows),
       kind: "optimal",
+      ...(split ? { setups: setupsOf(split.members, problem.runs) } : {}),
       ...((options.blocks ?? 1) > 1 ? { blocks: Array.from(blockOf, (b) => b - first) } : {}),
       recipe: {
         terms: typeof options.terms === "object" ? terms : (options.terms ?? "main"),
@@ -92,6 +96,15 @@ export const optimal: PlanFamily = defineFamily({
     };
   },
 });
+
+/** Set-up of each run. */
+const setupsOf = (members: readonly (readonly number[])[], runs: number): number[] => {
+  const out = new Array<number>(runs).fill(0);
+  members.forEach((own, s) => {
+    for (const i of own) out[i] = s;
+  });
+  return out;
+};
 
 const levelsOf = (study: Parameters<PlanFamily["sizes"]>[0], id: string): number => {
   const f = study.factors.find((x) => x.id === id);

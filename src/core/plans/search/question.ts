@@ -2,14 +2,16 @@ import { rankReport } from "../../numerics/least-squares";
 import type { Random } from "../../numerics/random";
 import { activeFactors, code, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
-import type { Settings, Study, Term } from "../../study/schema";
+import type { Factor, Settings, Study, Term, Trial } from "../../study/schema";
 import { type TermSetName, termSet } from "../../terms/candidates";
 import { alphabetOf, checkTerms, termName } from "../../terms/term";
 import { centreSettingsOf } from "../arrange";
 import type { PlanOptions } from "../options";
+import { ASSUMED_RATIO, betweenColumns, hardKey } from "../setups";
 import { type Columns, compileColumns } from "./columns";
 import type { Problem } from "./exchange";
 import { type Row, type Space, searchSpace } from "./space";
+import type { Split } from "./split";
 
 /** Beyond this a search could not be stopped within reason: columns of the model, and products of one pass. */
 const MOST_COLUMNS = 300;
@@ -26,6 +28,8 @@ export const termsAsked = (study: Study, asked: TermSetName | Term[] | undefined
 /** A search's question in its own terms, from a study and what was asked. */
 export interface SearchQuestion {
   problem: Problem;
+  /** Where hard factors are kept over several runs. */
+  split: Split | undefined;
   terms: Term[];
   points(rows: readonly Row[]): Settings[];
 }
@@ -118,13 +122,15 @@ export function searchQuestion(
       }
     }
   }
+  const blockOf = Int32Array.from({ length: runs }, (_, i) => waves.length + (i % blocks));
   return {
     terms,
+    split: splitOf(study, options, { terms, runs, blockOf, kept, centre, factors }),
     problem: {
       space,
       columns,
       runs,
-      blocks: Int32Array.from({ length: runs }, (_, i) => waves.length + (i % blocks)),
+      blocks: blockOf,
       fixed,
       criterion,
       weight,
@@ -136,9 +142,80 @@ export function searchQuestion(
   };
 }
 
+/**
+ * Which runs share a set-up, as even as can be within blocks; undefined where every run is set up anew.
+ * @throws StudyError `too-few-setups`
+ */
+function splitOf(
+  study: Study,
+  options: PlanOptions,
+  {
+    terms,
+    runs,
+    blockOf,
+    kept,
+    centre,
+    factors,
+  }: {
+    terms: readonly Term[];
+    runs: number;
+    blockOf: Int32Array;
+    kept: readonly Trial[];
+    centre: readonly Settings[];
+    factors: readonly Factor[];
+  },
+): Split | undefined {
+  if (options.setups === undefined || options.setups >= runs) return undefined;
+  const blocks = [...new Set(blockOf)];
+  const size = options.setupSize ?? Number.POSITIVE_INFINITY;
+  const told = kept.length > 0 ? 1 : betweenColumns(study, terms) - (centre.length > 0 ? 1 : 0);
+  const least = Math.max(Math.ceil(runs / size), blocks.length, told, 1);
+  const count = options.openSetups ? Math.max(options.setups, least) : options.setups;
+  if (count < least)
+    throw new StudyError(
+      "too-few-setups",
+      { asked: Math.max(0, count), least, size: Number.isFinite(size) ? size : null },
+      ["setups"],
+    );
+  if (count >= runs) return undefined;
+  const members: number[][] = Array.from({ length: count }, () => []);
+  const dealt = new Map(blocks.map((b) => [b, 0]));
+  blockOf.forEach((b, i) => {
+    const own = members.filter((_, s) => s % blocks.length === blocks.indexOf(b));
+    const at = dealt.get(b) as number;
+    own[at % own.length].push(i);
+    dealt.set(b, at + 1);
+  });
+  const standing = new Map<string, number[]>();
+  const stand = (key: string, i: number): void => {
+    standing.set(key, [...(standing.get(key) ?? []), i]);
+  };
+  kept.forEach((t, i) => {
+    stand(t.setup === undefined ? `trial ${t.id}` : `${t.wave} ${t.setup}`, i);
+  });
+  centre.forEach((s, i) => {
+    stand(`centre ${i % blocks.length} ${hardKey(study, s)}`, kept.length + i);
+  });
+  const hard = factors.map((f) => f.change === "hard");
+  return {
+    members,
+    fixed: [...standing.values()],
+    eta: options.eta ?? ASSUMED_RATIO,
+    hard: hard.flatMap((h, j) => (h ? [j] : [])),
+    easy: hard.flatMap((h, j) => (h ? [] : [j])),
+  };
+}
+
 /** Random starts that take about as long as a person waits: fewer for larger questions. */
-export function defaultStarts(problem: Problem): number {
-  const unit = problem.runs * problem.space.factors.length * problem.columns.count ** 2 * (problem.weight ? 14 : 1);
+export function defaultStarts(problem: Problem, split: Split | undefined): number {
+  // In set-ups a pass costs about twice as much, and all runs of a set-up move together besides.
+  const times = split ? 2 : 1;
+  const unit =
+    times *
+    problem.runs *
+    problem.space.factors.length *
+    problem.columns.count ** 2 *
+    (problem.weight ? (split ? 4 : 14) : 1);
   return Math.max(8, Math.min(400, Math.round(1e7 / unit)));
 }
 

@@ -287,6 +287,10 @@ export const errors = {
   "no-centre.region": (_: object) => "The region excludes the centre; ask for no centre points.",
   "no-centre.two-values": (v: { factor: string }) =>
     `Centre points need a middle for every numeric factor; ${v.factor} has only two values. Ask for replicates instead.`,
+  "no-hard-factor": (_: object) =>
+    "Set-ups are asked for, but no factor is hard to change; say on Question which one is, or leave set-ups out.",
+  "too-few-setups": (v: { asked: number; least: number; size: number | null }) =>
+    `${counted(v.asked, "set-up")} cannot hold this plan: its settings of the hard factors need ${written(v.least)}${v.size === null ? "" : ` of up to ${counted(v.size, "trial")}`}. Ask for ${written(v.least)} or more.`,
   "no-base": (v: { response: string; counted: boolean }) =>
     v.counted
       ? `${v.response}: power needs the share or rate expected with every factor in its middle (“base”) and the usual pieces or exposure of a trial (“of”); state both.`

@@ -1,15 +1,7 @@
-import { fUpper } from "../../numerics/distributions";
-import { goldenSection } from "../../numerics/golden-section";
-import {
-  block,
-  cholesky,
-  clearOf,
-  type LeastSquares,
-  leastSquares,
-  type Matrix,
-  zeros,
-} from "../../numerics/least-squares";
-import { crossOf, inverted, product, trace, transposed } from "../../numerics/matrices";
+import { fUpper } from "./distributions";
+import { goldenSection } from "./golden-section";
+import { block, cholesky, clearOf, type LeastSquares, leastSquares, type Matrix, zeros } from "./least-squares";
+import { crossOf, inverted, product, trace, transposed } from "./matrices";
 
 /** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. */
 export interface Grouping {

@@ -1,7 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { fUpper } from "../../numerics/distributions";
-import { seededRandom } from "../../numerics/random";
-import { determinant, dot, gram, regress, solve } from "../../testing/elimination";
+import { determinant, dot, gram, regress, solve } from "../testing/elimination";
+import { fUpper } from "./distributions";
 import {
   addedInformation,
   adjustedCovariance,
@@ -14,6 +13,7 @@ import {
   scaledF,
   whitenedBy,
 } from "./mixed";
+import { seededRandom } from "./random";
 
 const matrixOf = (rows: readonly (readonly number[])[]) => ({
   rows: rows.length,

@@ -207,7 +207,7 @@ function splitOf(
 }
 
 /** Random starts that take about as long as a person waits: fewer for larger questions. */
-export function defaultStarts(problem: Problem, split: Split | undefined): number {
+export function defaultStarts(problem: Problem, split?: Split | undefined): number {
   // In set-ups a pass costs about twice as much, and all runs of a set-up move together besides.
   const times = split ? 2 : 1;
   const unit =

@@ -609,6 +609,11 @@ function drawn(problem: Problem, { members, hard }: Split, random: Random): Row[
 
 const PAUSE = 30;
 const PASSES = 200;
+/** How near the best found, a column, a start must be to be improved until a pass gains less than so much. */
+const POLISH = [
+  [0.01, 1e-5],
+  [1e-5, 1e-8],
+] as const;
 
 /**
  * Plans in set-ups under V = I + ηZZ′ (Goos & Vandebroek 2003; coordinates exchanged, Jones & Goos 2007): one easy
@@ -680,8 +685,9 @@ export function* searchSplitPlan(
     yield* improveTo(1e-3, s);
     if (stopped && best) break;
     if (ridged && !refresh(problem, split, state)) continue;
-    // Only starts that come near the best are worth the last digits.
-    if (!best || scoreOf() > best.score - 0.02 * problem.columns.modelCount) yield* improveTo(1e-8, s);
+    // Only starts that come near the best are worth more digits, and of these the nearest the last ones.
+    for (const [near, least] of POLISH)
+      if (!best || scoreOf() > best.score - near * problem.columns.modelCount) yield* improveTo(least, s);
     if (stopped && best) break;
     tries = s + 1;
     const score = scoreOf();

@@ -113,14 +113,14 @@ export interface AliasMatrix {
 }
 
 /**
- * Alias matrix A = (X₁′X₁)⁻¹X₁′X₂ (Box & Wilson 1951): rows the model's columns but waves, columns the possible
- * terms.
+ * Alias matrix A = (X₁′V⁻¹X₁)⁻¹X₁′V⁻¹X₂ (Box & Wilson 1951; V = I without set-ups): rows the model's columns but
+ * waves, columns the possible terms.
  */
 export function aliasMatrix(study: Study, points: Points, model: PointModel, possible: readonly Term[]): AliasMatrix {
   const encoded = encoder(study, possible);
   const { matrix: all } = modelMatrix(encoded, points.settings);
-  const x2 = pickColumns(all, encoded.columns.map((_, j) => j).slice(1));
-  const x1 = pickColumns(model.matrix, model.rank.kept);
+  const x2 = model.whiten(pickColumns(all, encoded.columns.map((_, j) => j).slice(1)));
+  const x1 = model.whiten(pickColumns(model.matrix, model.rank.kept));
   const p = x1.cols;
   const cross = zeros(p, x2.cols);
   for (let i = 0; i < x1.rows; i++)

@@ -17,6 +17,7 @@ import {
   termMap,
 } from "./aliasing";
 import { reaches, termPower } from "./power";
+import { type StrataReport, strataReport } from "./strata-report";
 import { type PointModel, type Points, pointModel, pointsOf } from "./terms-info";
 import { fractionOfSpace, largestVariance, meanVariance, regionSample, varianceReader } from "./variance";
 
@@ -26,6 +27,8 @@ export interface AppraisalOptions {
   noise?: number;
   effect?: number;
   alpha?: number;
+  /** Variance between set-ups over that within; as the waves were planned for unless said. */
+  eta?: number;
 }
 
 /** Everything that can be said of a set of trials before a result is in. Shape as in the contract. */
@@ -43,7 +46,10 @@ export interface Appraisal {
   correlation: { terms: Term[]; values: number[][] };
   vif: { term: Term; value: number }[];
   standardError: { term: Term; level: string | null; value: number }[];
-  power: { term: Term; effect: number; value: number | null }[];
+  /** With set-ups, `df` is what the term is tested on. */
+  power: { term: Term; effect: number; value: number | null; df?: number | null }[];
+  /** Where hard factors are kept over several trials; all figures are those of V = I + ηZZ′ then. */
+  setups?: StrataReport;
   space: { fraction: number; value: number }[];
   map: TermMapEntry[];
   leverage: number[];
@@ -103,14 +109,17 @@ export function pureErrorDf(cells: readonly number[], waves: readonly string[]):
   return cells.length - (cellCount + waveIds.length - components);
 }
 
-/** Generalised variance inflation per term, GVIF^(1/df) (Fox & Monette 1992), waves included in the model. */
+/**
+ * Generalised variance inflation per term, GVIF^(1/df) (Fox & Monette 1992), waves included in the model; what set-ups
+ * vary is no part of it.
+ */
 export function termVif(model: PointModel, terms: readonly Term[]): { term: Term; value: number }[] {
   const x = pickColumns(model.matrix, model.rank.kept);
   return terms.flatMap((term) => {
     const key = termKey(term);
     const columns = model.kept.flatMap((c, j) => (c.key === key ? [j] : []));
     if (columns.length === 0) return [];
-    const value = determinant(block(model.inverse, columns)) * determinant(centredProducts(x, columns));
+    const value = determinant(block(model.plain.inverse, columns)) * determinant(centredProducts(x, columns));
     return [{ term, value: value ** (1 / columns.length) }];
   });
 }
@@ -206,7 +215,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   const chains = regular ? aliasChains(regular) : [];
   const candidates = [...terms, ...possible];
   const table = correlations(study, points, candidates);
-  const kept = pickColumns(model.matrix, model.rank.kept);
+  const kept = model.whiten(pickColumns(model.matrix, model.rank.kept));
   const row = new Float64Array(kept.cols);
   const leverage = points.settings.map((_, i) => {
     row.set(kept.data.subarray(i * kept.cols, (i + 1) * kept.cols));
@@ -243,7 +252,9 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
       term: r.term,
       effect,
       value: termPower(r, effect / noise, alpha, residualDf),
+      ...(r.errorDf === undefined ? {} : { df: r.errorDf }),
     })),
+    ...(model.strata ? { setups: strataReport(study, points, model, terms) } : {}),
     space,
     map: termMap(table),
     leverage,
@@ -254,4 +265,4 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
 
 /** Appraises all trials of a study, whatever their results. */
 export const appraise = (study: Study, options: AppraisalOptions = {}): Appraisal =>
-  appraisePoints(study, pointsOf(study), options);
+  appraisePoints(study, pointsOf(study, options.eta), options);

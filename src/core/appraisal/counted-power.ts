@@ -50,7 +50,7 @@ export function countedPower(
   const asked = terms.flatMap((term) => {
     const columns = model.kept.flatMap((c, j) => (c.key === termKey(term) ? [j] : []));
     if (columns.length < model.columns.filter((c) => c.key === termKey(term)).length) return [];
-    const sub = block(model.inverse, columns);
+    const sub = block(model.plain.inverse, columns);
     const found = patterns(study, term)
       .map((b) => ({ b, unit: inverseForm(sub, b) }))
       .reduce((a, c) => (c.unit < a.unit ? c : a));

@@ -16,7 +16,7 @@ import {
   requestedTerms,
   summarisePlan,
 } from "./plan-summary";
-import { detectable, reaches } from "./power";
+import { detectable, dfOf, reaches } from "./power";
 import { type Points, pointModel, pointsOf } from "./terms-info";
 import { regionSample, varianceReader } from "./variance";
 
@@ -72,7 +72,7 @@ function estimabilityOf(
   const ratios = reaches(study, model, terms)
     .filter((r) => termShape(r.term) !== "square")
     .map((r) =>
-      residualDf > 0
+      dfOf(r, residualDf) >= 1
         ? detectable(r, request.power, request.alpha, residualDf, memo)
         : byStatedNoise(r.unit, request.power, request.alpha),
     )

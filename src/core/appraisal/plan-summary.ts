@@ -11,8 +11,9 @@ import { correlations, type Regular, regularOf, type TermMapEntry, termMap } fro
 import { cellsOf, pureErrorDf } from "./appraise";
 import { type CountedPower, countedPower } from "./counted-power";
 import type { FollowUpSummary } from "./next-wave-summary";
-import { detectable, reaches, type TermReach } from "./power";
-import { type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
+import { detectable, dfOf, reaches, type TermReach } from "./power";
+import type { Strata } from "./strata";
+import { joinedPoints, type PointModel, type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
 
 /** What a person asks a plan to tell, and at what price. */
 export interface PlanRequest extends OfferRequest {
@@ -28,6 +29,52 @@ export interface PlanRequest extends OfferRequest {
   carry?: { factors?: readonly string[]; family?: string; trials?: number };
 }
 
+/** What a plan in set-ups of hard factors is judged by. */
+export interface JudgedStrata {
+  /** Set-ups of the plan's own trials. */
+  setups: number;
+  /** Most trials of one. */
+  most: number;
+  /** Every trial is set up anew. */
+  reset: boolean;
+  eta: number;
+  /** Degrees of freedom left between set-ups, and within. */
+  between: number;
+  within: number;
+  /** Asked terms that only set-ups tell. */
+  terms: Term[];
+  /** Whether least squares would give what generalised least squares gives (rank [X, ZZ′X] = rank X). */
+  plain: boolean;
+}
+
+/** How many times a plan sets its hard factors. */
+const setupsOf = ({ trials }: Pick<Plan, "trials">): number =>
+  new Set(trials.flatMap((t) => (t.setup === undefined ? [] : [`${t.wave} ${t.setup}`]))).size;
+
+function judgedStrata(model: PointModel, plan: Plan): JudgedStrata {
+  const strata = model.strata as Strata;
+  const sizes = new Map<string, number>();
+  for (const t of plan.trials) {
+    const key = `${t.wave} ${t.setup}`;
+    sizes.set(key, (sizes.get(key) ?? 0) + 1);
+  }
+  const setups = setupsOf(plan);
+  const terms = new Map<string, Term>();
+  model.kept.forEach((c, j) => {
+    if (strata.constant[j] && c.term.length > 0) terms.set(c.key, c.term);
+  });
+  return {
+    setups,
+    most: Math.max(...sizes.values()),
+    reset: setups === plan.trials.length,
+    eta: strata.eta,
+    between: strata.between,
+    within: strata.within,
+    terms: setups === plan.trials.length ? [] : [...terms.values()],
+    plain: strata.plain,
+  };
+}
+
 export const requestedTerms = (study: Study, request: Pick<PlanRequest, "terms">): Term[] =>
   typeof request.terms === "string" ? termSet(study, request.terms) : request.terms;
 
@@ -38,6 +85,10 @@ export interface PlanSummary {
   options: PlanOptions;
   plan: Plan;
   n: number;
+  /** What it costs in trials: what set-ups cost beside them. */
+  cost: number;
+  /** In set-ups of hard factors: how many, and what is left to judge by between them and within. */
+  strata?: JudgedStrata;
   /** Smallest effect in σ it would detect: the worst main effect or asked interaction it can estimate. */
   ratio: number | null;
   /** The same for squares, which are measured from centre to edge. */
@@ -68,9 +119,7 @@ export const byStatedNoise = (unit: number, power: number, alpha: number): numbe
 /** What a plan is judged on: its own trials, after those already run where it joins them. */
 export function judgedPoints(study: Study, plan: Plan, together: boolean): Points {
   const points = pointsOfPlan(plan);
-  if (!together) return points;
-  const earlier = pointsOf(study);
-  return { settings: [...earlier.settings, ...points.settings], waves: [...earlier.waves, ...points.waves] };
+  return together ? joinedPoints(pointsOf(study), points) : points;
 }
 
 /** Looks at one plan for what is asked. */
@@ -92,7 +141,7 @@ export function summarisePlan(
     let found: { ratio: number; reach: TermReach } | null = null;
     for (const r of list) {
       const ratio =
-        residualDf > 0
+        dfOf(r, residualDf) >= 1
           ? detectable(r, request.power, request.alpha, residualDf, memo)
           : byStatedNoise(r.unit, request.power, request.alpha);
       if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
@@ -132,7 +181,9 @@ export function summarisePlan(
     worst: effects?.reach ?? null,
     residualDf,
     tellsAll: lostTerms.length === 0 && plan.excluded === 0,
-    noErrorDf: residualDf < 1,
+    noErrorDf: residualDf < 1 || reach.some((r) => dfOf(r, residualDf) < 1),
+    ...(model.strata ? { strata: judgedStrata(model, plan) } : {}),
+    cost: n + (study.setupCost ?? 0) * setupsOf(plan),
     lostTerms,
     map,
     df: { model: model.rank.rank - 1, lackOfFit: Math.max(0, residualDf) - pure, pureError: pure },

@@ -16,7 +16,14 @@ export interface TermReach {
   df: number;
   /** λ at effect = σ. */
   unit: number;
+  /** In set-ups of hard factors: what the term is tested on (null: nothing), and what a copy of all trials adds to it. */
+  errorDf?: number | null;
+  copyDf?: number;
 }
+
+/** Degrees of freedom a term is tested on: its own where there are set-ups, else what the model leaves. */
+export const dfOf = ({ errorDf }: Pick<TermReach, "errorDf">, residualDf: number): number =>
+  errorDf === undefined ? residualDf : (errorDf ?? 0);
 
 /**
  * The least favourable coefficient patterns of a term for an effect Δ = 1: one level pair per category, others
@@ -54,7 +61,12 @@ export function reaches(study: Study, model: PointModel, terms: readonly Term[])
     if (columns.length < width) return [];
     const sub = block(model.inverse, columns);
     const unit = Math.min(...patterns(study, term).map((b) => inverseForm(sub, b)));
-    return [{ term, df: columns.length, unit }];
+    const { strata } = model;
+    if (!strata) return [{ term, df: columns.length, unit }];
+    const n = model.matrix.rows;
+    const between = columns.every((j) => strata.constant[j]);
+    const copyDf = strata.setups === n ? n : between ? strata.setups : n - strata.setups;
+    return [{ term, df: columns.length, unit, errorDf: strata.errorDf(columns), copyDf }];
   });
 }
 
@@ -62,17 +74,18 @@ export function reaches(study: Study, model: PointModel, terms: readonly Term[])
  * Power of the F test (t for one degree of freedom, two-sided) of a term (noncentral distributions; Cohen 1988).
  *
  * @param ratio effect divided by σ
- * @param residualDf error degrees of freedom; without any there is no power
+ * @param residualDf error degrees of freedom, where the term has none of its own; without any there is no power
  */
 export function termPower(reach: TermReach, ratio: number, alpha: number, residualDf: number): number | null {
-  if (residualDf < 1) return null;
+  const df = dfOf(reach, residualDf);
+  if (df < 1) return null;
   const lambda = reach.unit * ratio * ratio;
   if (reach.df === 1) {
-    const critical = tQuantile(1 - alpha / 2, residualDf);
+    const critical = tQuantile(1 - alpha / 2, df);
     const delta = Math.sqrt(lambda);
-    return 1 - noncentralTCdf(critical, residualDf, delta) + noncentralTCdf(-critical, residualDf, delta);
+    return 1 - noncentralTCdf(critical, df, delta) + noncentralTCdf(-critical, df, delta);
   }
-  return 1 - noncentralFCdf(fQuantile(1 - alpha, reach.df, residualDf), reach.df, residualDf, lambda);
+  return 1 - noncentralFCdf(fQuantile(1 - alpha, reach.df, df), reach.df, df, lambda);
 }
 
 /** √λ at which the test of a term with these degrees of freedom reaches the power. */
@@ -96,10 +109,11 @@ export function detectable(
   residualDf: number,
   memo?: Memo,
 ): number | null {
-  if (residualDf < 1) return null;
+  const df = dfOf(reach, residualDf);
+  if (df < 1) return null;
   // λ grows with the square of the effect, so one noncentrality serves every term of the same degrees of freedom.
-  const find = (): number | null => noncentrality(reach.df, residualDf, power, alpha);
-  const root = memo ? memo.get("noncentrality", [reach.df, residualDf, power, alpha], find) : find();
+  const find = (): number | null => noncentrality(reach.df, df, power, alpha);
+  const root = memo ? memo.get("noncentrality", [reach.df, df, power, alpha], find) : find();
   return root === null ? null : root / Math.sqrt(reach.unit);
 }
 
@@ -216,10 +230,16 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     ]);
   if (terms.length === 0) throw new StudyError("nothing-to-estimate", {}, ["terms"]);
   const dfAt = (r: number): number => r * n - p;
+  // Copies of all trials bring set-ups of their own.
+  const copied = (t: TermReach, r: number): TermReach => ({
+    ...t,
+    unit: t.unit * r,
+    ...(t.errorDf === undefined ? {} : { errorDf: (t.errorDf ?? 0) + (r - 1) * (t.copyDf ?? 0) }),
+  });
   const powerAt = (ratio: number, r: number, level = alpha): number | null => {
     let worst: number | null = null;
     for (const t of terms) {
-      const v = termPower({ ...t, unit: t.unit * r }, ratio, level, dfAt(r));
+      const v = termPower(copied(t, r), ratio, level, dfAt(r));
       if (v === null) return null;
       worst = worst === null ? v : Math.min(worst, v);
     }
@@ -228,7 +248,7 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
   const ratioFor = (r: number): number => {
     let worst = 0;
     for (const t of terms) {
-      const v = detectable({ ...t, unit: t.unit * r }, question.power as number, alpha, dfAt(r));
+      const v = detectable(copied(t, r), question.power as number, alpha, dfAt(r));
       if (v === null) throw new StudyError("no-error-df", {}, ["replicates"]);
       worst = Math.max(worst, v);
     }

@@ -22,6 +22,19 @@ export function groupingOf(names: readonly string[]): Grouping {
   return { of, sizes };
 }
 
+/** Whether each column is one value within every set-up. */
+export function constantWithin({ of, sizes }: Grouping, { rows, cols, data }: Matrix): boolean[] {
+  return Array.from({ length: cols }, (_, j) => {
+    const first = new Float64Array(sizes.length).fill(Number.NaN);
+    for (let i = 0; i < rows; i++) {
+      const v = data[i * cols + j];
+      if (Number.isNaN(first[of[i]])) first[of[i]] = v;
+      else if (Math.abs(first[of[i]] - v) > 1e-9) return false;
+    }
+    return true;
+  });
+}
+
 /** Rows over the root of H = I + ηZZ′: within a set-up each less a share of their mean. */
 export function whitenedBy({ of, sizes }: Grouping, eta: number, m: Matrix): Matrix {
   const { rows, cols, data } = m;

@@ -2,7 +2,7 @@ import * as z from "zod";
 import { type Appraisal, appraisePoints } from "../appraisal/appraise";
 import { type Points, pointsOf } from "../appraisal/terms-info";
 import { families } from "../plans/families";
-import { optionsOf, termList } from "../plans/options";
+import { commonOptions, optionsOf, termList } from "../plans/options";
 import { violations } from "../study/region";
 import type { Recipe, Study, Term } from "../study/schema";
 import { possibleTerms, type TermSetName, termSet } from "../terms/candidates";
@@ -44,6 +44,7 @@ export interface AppraisalInput {
   noise?: number | undefined;
   effect?: number | undefined;
   alpha?: number | undefined;
+  eta?: number | undefined;
 }
 
 /** Appraises points by the terms asked, else by their own. */
@@ -105,7 +106,26 @@ export const appraisalAnswer = z
     correlation: z.strictObject({ terms: z.array(term), values: table }),
     vif: z.array(z.strictObject({ term, value: z.number() })),
     standardError: z.array(z.strictObject({ term, level: z.string().nullable(), value: z.number() })),
-    power: z.array(z.strictObject({ term, effect: z.number(), value: number })),
+    power: z.array(
+      z.strictObject({
+        term,
+        effect: z.number(),
+        value: number,
+        df: number.optional().describe("with set-ups: what the term is tested on"),
+      }),
+    ),
+    setups: z
+      .strictObject({
+        setups: z.number(),
+        eta: z.number().describe("variance between set-ups over that within"),
+        df: z.strictObject({ between: z.number(), within: z.number() }),
+        between: z.array(term).describe("terms that only set-ups tell"),
+        leastSquares: z.boolean().describe("least squares gives what generalised least squares gives"),
+        relative: z
+          .strictObject({ d: number, a: number, i: number })
+          .describe("efficiency in percent of the same trials with every one set up anew"),
+      })
+      .optional(),
     space: z.array(z.strictObject({ fraction: z.number(), value: z.number() })),
     map: z.array(
       z.strictObject({
@@ -130,13 +150,14 @@ export const appraise = defineQuestion({
     noise: positive.optional().describe("trial-to-trial standard deviation"),
     effect: positive.optional().describe("change from low to high worth finding"),
     alpha,
+    eta: commonOptions.eta,
   },
   answer: appraisalAnswer,
   heavy: isLarge,
   run: (study, input) =>
     atOnce(() => {
       const recipes = study.waves.map((w) => w.plan);
-      const judged = judge(study, pointsOf(study), input, recipes);
+      const judged = judge(study, pointsOf(study, input.eta), input, recipes);
       return { ...judged, readings: [...judged.readings, ...outsideReadings(study)] };
     }),
   example: { study: "wool-scouring", input: { terms: "main+2fi" } },

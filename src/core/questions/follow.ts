@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { pointsOf, pointsOfPlan } from "../appraisal/terms-info";
+import { joinedPoints, pointsOf, pointsOfPlan } from "../appraisal/terms-info";
 import { storedModel } from "../model/data";
 import { adoptPlan } from "../plans/adopt";
 import { axialOption } from "../plans/families/composite";
@@ -43,7 +43,7 @@ function answerOf(study: Study, { plan, purpose, cautions }: FollowUp, terms: Fo
   const earlier = pointsOf(study);
   const points = pointsOfPlan(plan);
   const recipes = [...study.waves.map((w) => w.plan), plan.recipe];
-  const all = { settings: [...earlier.settings, ...points.settings], waves: [...earlier.waves, ...points.waves] };
+  const all = joinedPoints(earlier, points);
   return {
     ...planAnswer(study, plan, { terms }),
     purpose,

@@ -9,6 +9,25 @@ import {
   rankReport,
   zeros,
 } from "../../numerics/least-squares";
+import {
+  addedInformation,
+  adjustedCovariance,
+  type Components,
+  cleared,
+  components,
+  constantWithin,
+  deviance,
+  type Generalised,
+  type Grouping,
+  generalised,
+  groupingOf,
+  type Information,
+  informationOf,
+  profiler,
+  satterthwaite,
+  scaledF,
+  whitenedBy,
+} from "../../numerics/mixed";
 import { sumOfSquares } from "../../numerics/sums";
 import { ofFactors, WAVE_TERM } from "../../terms/term";
 import { rowWriter } from "../design";
@@ -24,24 +43,6 @@ import {
 } from "../fitted";
 import { criticalValues, studentPredictive } from "../predictive";
 import { columnsBeyond, type Law, type LawInput } from "./law";
-import {
-  addedInformation,
-  adjustedCovariance,
-  type Components,
-  cleared,
-  components,
-  deviance,
-  type Generalised,
-  type Grouping,
-  generalised,
-  groupingOf,
-  type Information,
-  informationOf,
-  profiler,
-  satterthwaite,
-  scaledF,
-  whitenedBy,
-} from "../../numerics/mixed";
 
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
 const LEAST_BETWEEN = 2;
@@ -77,19 +78,6 @@ function withGroups({ of, sizes }: Grouping, matrix: Matrix): Matrix {
     out.data[i * out.cols + cols + of[i]] = 1;
   }
   return out;
-}
-
-/** Whether each column is one value within every set-up. */
-function constantWithin({ of, sizes }: Grouping, { rows, cols, data }: Matrix): boolean[] {
-  return Array.from({ length: cols }, (_, j) => {
-    const first = new Float64Array(sizes.length).fill(Number.NaN);
-    for (let i = 0; i < rows; i++) {
-      const v = data[i * cols + j];
-      if (Number.isNaN(first[of[i]])) first[of[i]] = v;
-      else if (Math.abs(first[of[i]] - v) > 1e-9) return false;
-    }
-    return true;
-  });
 }
 
 /** A fit at a ratio, with what its components are worth. */

@@ -456,3 +456,77 @@ const chosen = withSetpoint(modelled);
 const confirming = followUp(chosen, { kind: "confirm", trials: 3, seed: 1 }).plan;
 const confirmed = finish(runRig(adoptPlan(chosen, confirming, "confirm"), "button-press", 8));
 writeFileSync("examples/horn-buttons.trialmoor.json", writeStudyFile(parseStudy(confirmed)));
+
+// Smoke is brought up for a whole charge: temperature and humidity stay set, the fish on each rack are the trials.
+const smoke = parseStudy({
+  format: "trialmoor-study",
+  version: 1,
+  title: "Skerry fish smokehouse",
+  notes:
+    "Made-up example. The smoke takes half a day to bring up, so its temperature and humidity stay set for several racks of fish; brine, drying and the cut are each rack's own. Charges of smoke never come out quite alike: what smoke does is judged by how charges differ, all else by how racks do.",
+  setupCost: 3,
+  factors: [
+    {
+      id: "smoke",
+      letter: "A",
+      name: "Smoke temperature",
+      unit: "°C",
+      kind: "continuous",
+      low: 24,
+      high: 32,
+      step: 1,
+      tolerance: 0.5,
+      change: "hard",
+    },
+    {
+      id: "damp",
+      letter: "B",
+      name: "Smoke humidity",
+      unit: "%",
+      kind: "continuous",
+      low: 60,
+      high: 80,
+      step: 2,
+      tolerance: 1,
+      change: "hard",
+    },
+    { id: "brine", letter: "C", name: "Brine strength", unit: "%", kind: "continuous", low: 6, high: 14, step: 1 },
+    { id: "drying", letter: "D", name: "Drying time", unit: "h", kind: "continuous", low: 1, high: 5, step: 0.5 },
+    { id: "cut", letter: "E", name: "Fillet thickness", unit: "mm", kind: "continuous", low: 14, high: 26, step: 2 },
+  ],
+  responses: [
+    {
+      id: "loss",
+      name: "Weight loss",
+      unit: "%",
+      importance: 3,
+      bounds: { min: 0, max: 100 },
+      noise: 0.5,
+      smallest: 1.5,
+      decimals: 1,
+      goal: { aim: "hit", low: 16, target: 18, high: 20 },
+    },
+    {
+      id: "taste",
+      name: "Smoke taste",
+      unit: "points",
+      importance: 2,
+      bounds: { min: 0, max: 10 },
+      noise: 0.3,
+      smallest: 0.8,
+      decimals: 1,
+      goal: { aim: "raise", low: 5, high: 7 },
+    },
+  ],
+});
+const firstCharges = makePlan(smoke, { family: "fraction", trials: 16, setups: 9, centre: 2, seed: 3 });
+const screenedSmoke = finish(runRig(adoptPlan(smoke, firstCharges, "screen"), "smokehouse", 4));
+const furtherCharges = followUp(screenedSmoke, {
+  kind: "augment",
+  terms: "quadratic",
+  trials: 18,
+  setups: 6,
+  seed: 2,
+});
+const smoked = finish(runRig(adoptPlan(screenedSmoke, furtherCharges.plan, furtherCharges.purpose), "smokehouse", 4));
+writeFileSync("examples/fish-smokehouse.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(withModels(smoked)))));

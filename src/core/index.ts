@@ -14,7 +14,7 @@ export {
   requestedTerms,
   summarisePlan,
 } from "./appraisal/plan-summary";
-export { type PlanSummariesStep, planLabel } from "./appraisal/plans-in-sight";
+export { madeLabel, type PlanSummariesStep } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";
@@ -80,6 +80,7 @@ export { followUp } from "./plans/follow-up/follow";
 export { makePlan } from "./plans/make-plan";
 export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
 export type { Plan, PlanFamily } from "./plans/plan";
+export { suggestedSetups } from "./plans/setups";
 export {
   checkAnswer,
   MOST_ANSWER,

@@ -1,4 +1,5 @@
 import { pickColumns, zeros } from "../numerics/least-squares";
+import { constantWithin, groupingOf } from "../numerics/mixed";
 import {
   chainsOf,
   findRegular,
@@ -166,6 +167,8 @@ export interface TermMapEntry {
   /** Largest correlation with another candidate, 0 … 1. */
   largest: number;
   with: Term[];
+  /** Only set-ups of the hard factors tell it: it is one value within every set-up. */
+  between?: true;
 }
 
 interface TermBlock {
@@ -277,4 +280,16 @@ export function termMap(table: ReturnType<typeof correlations>): TermMapEntry[] 
     const state = table.constant[i] || largest >= 1 ? "lost" : largest <= 0.05 ? "clear" : "shared";
     return { term, state, largest, with: along };
   });
+}
+
+/** A term map that says which effects only set-ups tell. */
+export function withStrata(study: Study, points: Points, map: TermMapEntry[]): TermMapEntry[] {
+  if (!points.setups || new Set(points.setups).size === points.setups.length) return map;
+  const encoded = encoder(
+    study,
+    map.map((m) => m.term),
+  );
+  const constant = constantWithin(groupingOf(points.setups), modelMatrix(encoded, points.settings).matrix);
+  const between = new Set(encoded.columns.flatMap((c, j) => (constant[j] ? [c.key] : [])));
+  return map.map((m) => (between.has(termKey(m.term)) ? { ...m, between: true } : m));
 }

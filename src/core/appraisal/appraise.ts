@@ -15,6 +15,7 @@ import {
   regularOf,
   type TermMapEntry,
   termMap,
+  withStrata,
 } from "./aliasing";
 import { reaches, termPower } from "./power";
 import { type StrataReport, strataReport } from "./strata-report";
@@ -256,7 +257,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
     })),
     ...(model.strata ? { setups: strataReport(study, points, model, terms) } : {}),
     space,
-    map: termMap(table),
+    map: withStrata(study, points, termMap(table)),
     leverage,
     lost,
     readings,

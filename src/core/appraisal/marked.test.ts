@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { markedFirst, seesSomething } from "./marked";
 
-const plan = (id: string, n: number, ratio: number | null, more: object = {}) => ({
+const plan = (id: string, cost: number, ratio: number | null, more: object = {}) => ({
   id,
-  n,
+  cost,
   ratio,
   tellsAll: true,
   noErrorDf: false,

@@ -6,7 +6,7 @@ const BLIND = 6;
 /** Whether a plan sees anything worth a person's trials: some effect, and not only one that nobody would miss. */
 export const seesSomething = ({ ratio }: Pick<PlanSummary, "ratio">): boolean => ratio !== null && ratio <= BLIND;
 
-type Weighed = Pick<PlanSummary, "id" | "n" | "ratio" | "tellsAll" | "noErrorDf" | "lostTerms" | "follow">;
+type Weighed = Pick<PlanSummary, "id" | "cost" | "ratio" | "tellsAll" | "noErrorDf" | "lostTerms" | "follow">;
 
 /**
  * The plans marked before a person picks any, the one to go by last: what the study needs next, where waves were run;
@@ -24,13 +24,13 @@ export function markedFirst(summaries: readonly Weighed[], wanted: number | unde
   const ownError = pool.filter((s) => !s.noErrorDf);
   const among = ownError.length > 0 ? ownError : pool;
   const meets = among.filter((s) => wanted !== undefined && (s.ratio ?? Number.POSITIVE_INFINITY) <= wanted);
-  const bySharpness = (a: Weighed, b: Weighed): number => (a.ratio ?? 0) - (b.ratio ?? 0) || a.n - b.n;
-  const byCost = (a: Weighed, b: Weighed): number => a.n - b.n || bySharpness(a, b);
+  const bySharpness = (a: Weighed, b: Weighed): number => (a.ratio ?? 0) - (b.ratio ?? 0) || a.cost - b.cost;
+  const byCost = (a: Weighed, b: Weighed): number => a.cost - b.cost || bySharpness(a, b);
   const first = meets.length > 0 ? [...meets].sort(byCost)[0] : [...among].sort(bySharpness)[0];
   if (!first) return [];
-  const less = affordable.filter((s) => s.n < first.n);
+  const less = affordable.filter((s) => s.cost < first.cost);
   const cheaper = (less.some(seesSomething) ? less.filter(seesSomething) : less).sort(
-    (a, b) => b.n - a.n || a.lostTerms.length - b.lostTerms.length || bySharpness(a, b),
+    (a, b) => b.cost - a.cost || a.lostTerms.length - b.lostTerms.length || bySharpness(a, b),
   )[0];
   return [...(cheaper ? [cheaper.id] : []), first.id];
 }

@@ -7,7 +7,7 @@ import type { Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
-import { correlations, type Regular, regularOf, type TermMapEntry, termMap } from "./aliasing";
+import { correlations, type Regular, regularOf, type TermMapEntry, termMap, withStrata } from "./aliasing";
 import { cellsOf, pureErrorDf } from "./appraise";
 import { type CountedPower, countedPower } from "./counted-power";
 import type { FollowUpSummary } from "./next-wave-summary";
@@ -149,7 +149,7 @@ export function summarisePlan(
     return found;
   };
   const candidates = [...terms, ...(request.terms === "main" ? possibleTerms(study, terms) : [])];
-  const map = termMap(correlations(study, points, candidates));
+  const map = withStrata(study, points, termMap(correlations(study, points, candidates)));
   const keys = new Set(terms.map(termKey));
   const droppedKeys = new Set(model.rank.dropped.map((d) => model.columns[d.column].key));
   const lostTerms = map

@@ -6,6 +6,7 @@ import type { Plan, PlanFamily, PlanProgress } from "../plans/plan";
 import { StudyError } from "../study/error";
 import { Memo } from "../study/memo";
 import type { Rival, Study } from "../study/schema";
+import { hardFactors } from "../study/setups";
 import { unfitOf, waveNameOf } from "../words/answers";
 import { type FollowOffer, summariseFollowUp } from "./next-wave-summary";
 import { type PlanRequest, type PlanSummary, summarisePlan } from "./plan-summary";
@@ -27,9 +28,42 @@ export function planLabel(family: PlanFamily, options: PlanOptions, base: number
   return `${family.label} ${base}${copies}${family.searches ? setWords(options.terms) : ""}${more.length > 0 ? `, ${more.join(", ")}` : ""}`;
 }
 
+/** How a plan's hard factors are set, for its label. */
+function setupWords(study: Study, { trials, recipe }: Plan): string {
+  if (hardFactors(study).length === 0) return "";
+  const setups = new Set(trials.map((t) => `${t.wave} ${t.setup}`)).size;
+  if (setups === trials.length) return ", reset every trial";
+  return recipe.randomised ? `, random order, ${setups} set-ups` : ` in ${setups} set-ups`;
+}
+
+/** What a plan that was made is called in the chart. */
+export const madeLabel = (study: Study, family: PlanFamily, options: PlanOptions, plan: Plan): string =>
+  `${planLabel(family, options, plan.recipe.trials ?? 0)}${setupWords(study, plan)}`;
+
 interface Offer {
   family: PlanFamily;
   options: PlanOptions;
+}
+
+/**
+ * The ways hard factors may be set in an offer: kept in set-ups as asked; and beside it what resetting for every trial
+ * would buy, and an order that is random over all trials, reset only where a hard factor changes.
+ */
+function waysOf(
+  study: Study,
+  family: PlanFamily,
+  request: PlanRequest,
+  n: number,
+  first: boolean,
+): Partial<PlanOptions>[] {
+  if (hardFactors(study).length === 0) return [{}];
+  const { setups, setupSize, eta } = request;
+  const kept = { ...(setups === undefined ? {} : { setups }), ...(setupSize === undefined ? {} : { setupSize }) };
+  const ratio = eta === undefined ? {} : { eta };
+  const reset = { setups: n, ...ratio };
+  // Plans that are searched for are searched for in set-ups, and once beside it for what resetting buys.
+  if (family.searches) return first ? [{ ...kept, ...ratio }, reset] : [{ ...kept, ...ratio }];
+  return [{ ...kept, ...ratio }, reset, { randomised: true, ...ratio }];
 }
 
 /** What a family puts into the chart within the budget. */
@@ -37,18 +71,21 @@ function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offe
   const offered =
     family.offers?.(study, request) ??
     family.sizes(study).map((trials) => ({ trials, replicates: request.replicates }));
-  return offered.flatMap((offering) => {
+  return offered.flatMap((offering, place) => {
     const n = (offering.trials ?? 0) * (offering.replicates ?? 1) + request.centre;
     if (n > request.budget) return [];
-    const options: PlanOptions = {
-      family: family.id,
-      ...offering,
-      centre: request.centre,
-      seed: request.seed,
-      ...(request.blocks > 1 ? { blocks: request.blocks } : {}),
-      ...(request.standardOrder ? { standardOrder: true } : {}),
-    };
-    return [{ family, options, n }];
+    return waysOf(study, family, request, n, place === 0).map((way) => {
+      const options: PlanOptions = {
+        family: family.id,
+        ...offering,
+        ...way,
+        centre: request.centre,
+        seed: request.seed,
+        ...(request.blocks > 1 ? { blocks: request.blocks } : {}),
+        ...(request.standardOrder ? { standardOrder: true } : {}),
+      };
+      return { family, options, n };
+    });
   });
 }
 
@@ -88,7 +125,7 @@ export interface PlanSummariesStep {
 function withFrontier(summaries: readonly PlanSummary[]): PlanSummary[] {
   const out = summaries
     .map((s) => ({ ...s, onFrontier: false }))
-    .sort((a, b) => a.n - b.n || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
+    .sort((a, b) => a.cost - b.cost || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
   const able = out.some((s) => s.tellsAll) ? out.filter((s) => s.tellsAll) : out;
   let sharpest = Number.POSITIVE_INFINITY;
   for (const s of able) {
@@ -164,7 +201,7 @@ export function* planSummarySteps(
       if (!refusals.some((r) => r.text === text)) refusals[first ? "unshift" : "push"]({ family: family.label, text });
     }
     function addSight(plan: Plan): void {
-      const label = offer.rival?.name ?? planLabel(family as PlanFamily, offer.options, plan.recipe.trials ?? 0);
+      const label = offer.rival?.name ?? madeLabel(study, family as PlanFamily, offer.options, plan);
       const summary = summarisePlan(study, plan, label, offer.options, request, memo);
       const id = offer.rival ? `rival ${offer.rival.id}` : summary.id;
       summaries.set(id, { ...summary, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
@@ -189,7 +226,7 @@ export function planSummaries(study: Study, request: PlanRequest): Pick<PlanSumm
       const made = steps.next();
       if (made.done)
         summaries.push(
-          summarisePlan(study, made.value, planLabel(family, options, options.trials ?? 0), options, request, memo),
+          summarisePlan(study, made.value, madeLabel(study, family, options, made.value), options, request, memo),
         );
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;

@@ -133,6 +133,7 @@ export const appraisalAnswer = z
         state: z.enum(["clear", "shared", "lost"]),
         largest: z.number(),
         with: z.array(term),
+        between: z.literal(true).optional().describe("only set-ups of the hard factors tell it"),
       }),
     ),
     leverage: z.array(z.number()),

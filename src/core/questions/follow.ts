@@ -5,7 +5,7 @@ import { adoptPlan } from "../plans/adopt";
 import { axialOption } from "../plans/families/composite";
 import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
 import { FOLLOW_KINDS, type FollowOptions } from "../plans/follow-up/options";
-import { MOST_PLANNED, termList } from "../plans/options";
+import { commonOptions, MOST_PLANNED, termList } from "../plans/options";
 import { additions } from "../study/edit";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
@@ -72,6 +72,9 @@ export const follow = defineQuestion({
     at: settings.optional().describe("where to confirm, start a path or hold idle factors"),
     of: z.array(z.string()).max(500).optional().describe("ids of the trials to repeat"),
     response: z.string().optional().describe("the response a path climbs for"),
+    setups: commonOptions.setups,
+    setupSize: commonOptions.setupSize,
+    eta: commonOptions.eta,
     step: z.number().positive().optional().describe("step of a path's steepest factor, in its unit"),
     seed: z.number().int().nonnegative().optional().describe("seed of the run order; 1 unless said"),
     standardOrder: z.boolean().optional().describe("do not randomise"),

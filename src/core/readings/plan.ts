@@ -46,15 +46,8 @@ export function planReadings(
   const pairs = (factors.length * (factors.length - 1)) / 2;
   const least = fewestTrials(study, request.terms);
   const hard = hardFactors(study);
-  if (hard.length > 0)
-    out.push({
-      id: "every-trial-reset",
-      kind: "caution",
-      code: "every-trial-reset",
-      values: { factors: hard.map((f) => f.name) },
-      evidence: "power",
-      weight: 55,
-    });
+  const kept = [...picked].reverse().find((s) => s.strata && !s.strata.reset && !s.follow);
+  if (kept) out.push(...resetReadings(hard, kept, summaries, judgedNoise(study, judgedBy)));
   const next = summaries.find((s) => s.follow?.why);
   if (next?.follow?.why) {
     const { before, after, parted } = next.follow;
@@ -114,7 +107,7 @@ export function planReadings(
     // Enough means enough for all that is asked, where any plan tells it all.
     const sharp = (able.length > 0 ? able : summaries)
       .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
-      .sort((a, b) => a.n - b.n)[0];
+      .sort((a, b) => a.cost - b.cost)[0];
     if (sharp)
       out.push({
         id: "sharp-enough",
@@ -193,7 +186,20 @@ export function planReadings(
         evidence: "chains",
         weight: 76,
       });
-    if (p.noErrorDf)
+    if (p.strata && !p.strata.reset && p.strata.between < LEAST_BETWEEN)
+      out.push({
+        id: `between-${p.id}`,
+        kind: "caution",
+        code: "few-between",
+        values: {
+          plan: letter,
+          df: p.strata.between,
+          terms: p.strata.terms.slice(0, 4).map((t) => termLetters(alphabet, t)),
+        },
+        evidence: "setups",
+        weight: 72,
+      });
+    else if (p.noErrorDf)
       out.push({
         id: `no-df-${p.id}`,
         kind: "caution",
@@ -240,6 +246,51 @@ export function planReadings(
       weight: 30,
     });
   return ranked(out);
+}
+
+/** Fewest degrees of freedom between set-ups that a fit can judge hard factors by. */
+const LEAST_BETWEEN = 2;
+
+/** Noise and unit of the response that plans are judged by; σ where none is stated. */
+function judgedNoise(study: Study, judgedBy: string | undefined): { noise: number; unit: string } {
+  const response = study.responses.find((r) => r.id === judgedBy) ?? study.responses[0];
+  const noise = response && expectedNoise(response);
+  return noise === undefined ? { noise: 1, unit: "σ" } : { noise, unit: valueUnit(response) };
+}
+
+/** What a plan in set-ups would see if its hard factors were set anew for every trial. */
+function resetReadings(
+  hard: readonly { name: string }[],
+  kept: PlanSummary,
+  summaries: readonly PlanSummary[],
+  { noise, unit }: { noise: number; unit: string },
+): Reading[] {
+  const { family, trials, replicates } = kept.options;
+  const reset = summaries.find(
+    (s) =>
+      s.strata?.reset &&
+      s.options.family === family &&
+      s.options.trials === trials &&
+      s.options.replicates === replicates,
+  );
+  if (!kept.strata || !reset || reset.ratio === null || kept.ratio === null) return [];
+  return [
+    {
+      id: "reset-anyway",
+      kind: "finding",
+      code: "reset-anyway",
+      values: {
+        factors: hard.map((f) => f.name),
+        kept: kept.strata.setups,
+        reset: reset.n,
+        cost: { kept: kept.cost, reset: reset.cost },
+        sees: { kept: kept.ratio * noise, reset: reset.ratio * noise },
+        unit,
+      },
+      evidence: "power",
+      weight: 62,
+    },
+  ];
 }
 
 /** Factors whose axial points steps have moved, with the coded distance wanted and the one they have. */
@@ -304,7 +355,9 @@ export function planRisks(
       code: "leaks",
       values: { term: name(leak.term), percent: Math.round(Math.abs(leak.share) * 100), from: name(leak.from) },
     });
-  if (summary.noErrorDf) out.push({ code: "no-error-df", values: {} });
+  if (summary.strata && !summary.strata.reset && summary.strata.between < LEAST_BETWEEN)
+    out.push({ code: "few-between", values: { df: summary.strata.between } });
+  else if (summary.noErrorDf) out.push({ code: "no-error-df", values: {} });
   else if (summary.residualDf < 3) out.push({ code: "few-error-df", values: { df: summary.residualDf } });
   if (summary.df.pureError === 0 && !summary.noErrorDf && !allExact(study)) out.push({ code: "no-copies", values: {} });
   if ((detail.largestVif ?? 1) > 5) out.push({ code: "inflated", values: { vif: detail.largestVif ?? 1 } });

@@ -22,6 +22,7 @@ export type Evidence =
   | "candidates"
   | "wishes"
   | "df"
+  | "setups"
   | "settings";
 
 /** What a person may do about a reading, as a button. */

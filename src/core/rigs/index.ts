@@ -4,10 +4,11 @@ import { buttonPress } from "./button-press";
 import { freezeDryer } from "./freeze-dryer";
 import { nickelBath } from "./nickel-bath";
 import { type Rig, rigUnfit, runTrial } from "./rig";
+import { smokehouse } from "./smokehouse";
 import { woolLine } from "./wool-line";
 
 /** Every virtual process that ships. */
-export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath, buttonPress];
+export const rigs: readonly Rig[] = [woolLine, freezeDryer, nickelBath, buttonPress, smokehouse];
 
 /**
  * The rig of that name.

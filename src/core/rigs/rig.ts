@@ -15,6 +15,8 @@ export interface RigInput {
   /** Position of the trial's wave in the study, from 0. */
   wave: number;
   random: Random;
+  /** The same for all trials of one set-up of the hard factors. */
+  setup: Random;
 }
 
 /** What a gauge gives. */
@@ -63,13 +65,15 @@ export interface RigRun {
   wave: number;
   /** Whatever makes this trial's noise its own. */
   seed: string;
+  /** What makes the noise of its set-up; a set-up of its own unless said. */
+  setup?: string;
 }
 
 /**
  * What a rig measures, by its gauges, as many decimals as it works out.
  * @throws StudyError `rig-unfit` where a knob has no setting of its kind
  */
-export function measure(rig: Rig, { named, settings, wave, seed }: RigRun): Record<string, Reading> {
+export function measure(rig: Rig, { named, settings, wave, seed, setup }: RigRun): Record<string, Reading> {
   const knobOf = (id: string): Rig["knobs"][number] => rig.knobs.find((k) => k.id === id) as Rig["knobs"][number];
   const settingOf = (id: string): { name: string; value: Setting | undefined } => {
     const factor = named.find((f) => matches(f, knobOf(id)));
@@ -86,6 +90,7 @@ export function measure(rig: Rig, { named, settings, wave, seed }: RigRun): Reco
     level: (id) => String(settingOf(id).value),
     wave,
     random: seededRandom(hash(seed)),
+    setup: seededRandom(hash(`set-up ${setup ?? seed}`)),
   });
 }
 
@@ -108,6 +113,7 @@ export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Re
     settings: settingsAsRun(trial),
     wave: study.waves.findIndex((w) => w.id === trial.wave),
     seed: `${seed}|${trial.order}|${trial.id}`,
+    ...(trial.setup === undefined ? {} : { setup: `${seed}|${trial.wave}|${trial.setup}` }),
   });
   const out: Record<string, Reading> = {};
   for (const gauge of rig.gauges) {

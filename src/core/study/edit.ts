@@ -29,7 +29,7 @@ export const LISTS: Readonly<Record<string, string>> = {
   models: "response",
   rivals: "id",
 };
-export const PLAIN = ["title", "notes", "confidence", "setpoint", "region", "report"];
+export const PLAIN = ["title", "notes", "confidence", "setupCost", "setpoint", "region", "report"];
 
 type Bag = Record<string, unknown>;
 

@@ -15,6 +15,10 @@ const EXAMPLES: Record<string, { title: string; text: string }> = {
     title: "Nickel bath screening",
     text: "Ten factors in twenty-one trials, thickness measured at four places.",
   },
+  "fish-smokehouse": {
+    title: "Skerry fish smokehouse",
+    text: "Smoke stays set for several racks: two errors, two waves, a setpoint that knows both.",
+  },
   "horn-buttons": {
     title: "Horn button press",
     text: "What is counted: cracked buttons of 200, pits, and twelve single thicknesses a trial.",

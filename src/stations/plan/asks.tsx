@@ -1,6 +1,7 @@
 "use client";
 import { Segmented } from "antd";
-import { bendable, requestedTerms, type TermSetName } from "@/core";
+import { bendable, hardFactors, requestedTerms, suggestedSetups, type TermSetName } from "@/core";
+import { figure } from "@/ui/parts/format";
 import { Count } from "./count";
 import css from "./plan.module.css";
 import { TermPicker } from "./term-picker";
@@ -11,6 +12,13 @@ const ASKS: [TermSetName, string][] = [
   ["main+2fi", "+ interactions"],
   ["quadratic", "+ curvature"],
 ];
+
+const COUNTS = [
+  ["budget", "up to", 4, 1024],
+  ["replicates", "replicates", 1, 16],
+  ["centre", "centre points", 0, 24],
+  ["blocks", "blocks", 1, 16],
+] as const;
 
 /** What a plan must tell, and what it may cost. */
 export function Asks({ planning: { study, request, ask } }: { planning: Planning }) {
@@ -30,16 +38,58 @@ export function Asks({ planning: { study, request, ask } }: { planning: Planning
         active={typeof terms !== "string"}
         set={(picked) => ask({ terms: picked })}
       />
-      <Count label="up to" value={request.budget} least={4} most={1024} set={(budget) => ask({ budget })} />
-      <Count
-        label="replicates"
-        value={request.replicates}
-        least={1}
-        most={16}
-        set={(replicates) => ask({ replicates })}
-      />
-      <Count label="centre points" value={request.centre} least={0} most={24} set={(centre) => ask({ centre })} />
-      <Count label="blocks" value={request.blocks} least={1} most={16} set={(blocks) => ask({ blocks })} />
+      {COUNTS.map(([key, label, least, most]) => (
+        <Count
+          key={key}
+          label={label}
+          value={request[key]}
+          least={least}
+          most={most}
+          set={(v) => v !== undefined && ask({ [key]: v })}
+        />
+      ))}
     </div>
+  );
+}
+
+/** How often hard factors may be set, for how many trials at most, and how much set-ups vary. */
+export function SetupAsks({ planning: { study, request, ask } }: { planning: Planning }) {
+  const hard = hardFactors(study);
+  if (hard.length === 0) return null;
+  const enough = suggestedSetups(study, requestedTerms(study, request)) + (request.centre > 0 ? 1 : 0);
+  return (
+    <fieldset className={css.asks} aria-label="Set-ups of the hard factors">
+      <span className="quiet" title={hard.map((f) => f.name).join(", ")}>
+        {hard.map((f) => f.letter).join(" and ")} {hard.length === 1 ? "stays" : "stay"} set for several trials:
+      </span>
+      <Count
+        label="set-ups, up to"
+        value={request.setups}
+        least={1}
+        most={1024}
+        open={String(enough)}
+        set={(setups) => ask({ setups })}
+      />
+      <Count
+        label="trials of one, up to"
+        value={request.setupSize}
+        least={1}
+        most={1024}
+        open="any"
+        set={(setupSize) => ask({ setupSize })}
+      />
+      <Count
+        label="variance between ÷ within"
+        value={request.eta}
+        least={0}
+        most={1000}
+        open="1"
+        whole={false}
+        set={(eta) => ask({ eta })}
+      />
+      {study.setupCost !== undefined && study.setupCost > 0 && (
+        <span className="quiet">a set-up costs {figure(study.setupCost)} trials</span>
+      )}
+    </fieldset>
   );
 }

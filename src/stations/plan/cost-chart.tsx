@@ -65,6 +65,10 @@ const MoreMark = ({ text, from, to }: { text: string; from: Place; to: Place }) 
   </g>
 );
 
+/** Trials, and the set-ups of those that keep hard factors set. */
+const costOf = ({ n, cost, strata }: PlanSummary): string =>
+  `${n} trials${strata ? ` in ${strata.setups} set-ups` : ""}${cost > n ? `, cost ${figure(cost)}` : ""}`;
+
 /** A plan that can be picked: filled where it tells all that is asked, ringed and lettered where it is picked. */
 const PlanMark = ({
   plan: s,
@@ -84,7 +88,7 @@ const PlanMark = ({
     role="button"
     tabIndex={0}
     aria-pressed={letter !== undefined}
-    aria-label={`${s.label}: ${s.n} trials, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
+    aria-label={`${s.label}: ${costOf(s)}, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
     data-plan={s.id}
     style={{ cursor: "pointer" }}
     onClick={pick}
@@ -95,7 +99,7 @@ const PlanMark = ({
       }
     }}
   >
-    <title>{`${s.label}: ${s.n} trials, sees ${sees}`}</title>
+    <title>{`${s.label}: ${costOf(s)}, sees ${sees}`}</title>
     <circle {...at} r="13" fill="transparent" stroke={letter ? colours.loch : "none"} strokeWidth="2" />
     <circle
       {...at}
@@ -131,6 +135,7 @@ export function CostChart({
   wanted,
   name,
   pieces = [],
+  setupCost = 0,
   height,
 }: {
   summaries: readonly PlanSummary[];
@@ -142,6 +147,8 @@ export function CostChart({
   name: string;
   /** What picked plans would see with more pieces of each trial, and what that costs, in trials. */
   pieces?: readonly MorePieces[];
+  /** What a set-up of the hard factors costs, in trials. */
+  setupCost?: number;
   height: number;
 }) {
   const shown = summaries.filter((s) => s.ratio !== null);
@@ -150,7 +157,7 @@ export function CostChart({
   const most = Math.max(...shown.map(value), wanted ?? 0);
   const least = Math.min(...shown.map(value), ...pieces.map((p) => p.sees), wanted ?? Number.POSITIVE_INFINITY);
   const x = linear(
-    [Math.max(0, Math.min(...shown.map((s) => s.n)) - 4), Math.max(...shown.map((s) => s.n)) + 4],
+    [Math.max(0, Math.min(...shown.map((s) => s.cost)) - 4), Math.max(...shown.map((s) => s.cost)) + 4],
     [box.left, box.left + box.width],
   );
   // Logarithmic: twice as sharp is the same step everywhere, and one blunt plan does not flatten the rest.
@@ -163,16 +170,16 @@ export function CostChart({
   const spots = new Map<string, { cx: number; cy: number }>();
   for (const s of shown) {
     const taken = [...spots.values()];
-    const places = around.map(({ dx, dy }) => ({ cx: x(s.n) + dx, cy: y(value(s)) + dy }));
+    const places = around.map(({ dx, dy }) => ({ cx: x(s.cost) + dx, cy: y(value(s)) + dy }));
     spots.set(s.id, places.find((q) => taken.every((t) => Math.hypot(t.cx - q.cx, t.cy - q.cy) >= 14)) ?? places[0]);
   }
-  const spot = (s: PlanSummary): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.n), cy: y(value(s)) };
+  const spot = (s: PlanSummary): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.cost), cy: y(value(s)) };
   // The letter of a picked plan stands above its point: no label goes there.
   const lettered = shown
     .filter((p) => picked.includes(p.id))
     .map((p) => ({ x0: spot(p).cx - 8, x1: spot(p).cx + 8, y0: spot(p).cy - 30, y1: spot(p).cy - 14 }));
   const placeOf = (p: MorePieces, own: PlanSummary): Place => ({
-    cx: Math.min(box.left + box.width, x(own.n + p.extra)),
+    cx: Math.min(box.left + box.width, x(own.cost + p.extra)),
     cy: y(p.sees),
   });
   const taken = pieces.flatMap((p) => {
@@ -196,11 +203,18 @@ export function CostChart({
       aria-label={`Plans: trials against the smallest ${name} they would see`}
     >
       {wanted !== undefined && <WorthFinding box={box} at={y(wanted)} text={`${figure(wanted)} ${unit}`} />}
-      <AxisX scale={x} box={box} name="trials, centre points included" grid />
+      <AxisX
+        scale={x}
+        box={box}
+        name={
+          setupCost > 0 ? `cost in trials: a trial 1, a set-up ${figure(setupCost)}` : "trials, centre points included"
+        }
+        grid
+      />
       <AxisY scale={y} box={box} name={name} grid offset={46} ticks={logTicks(y.domain())} text={(v) => figure(v)} />
       {frontier.length > 1 && (
         <path
-          d={pathThrough(frontier.map((s) => [x(s.n), y(value(s))]))}
+          d={pathThrough(frontier.map((s) => [x(s.cost), y(value(s))]))}
           fill="none"
           stroke={colours.heather}
           strokeWidth="1.500"

@@ -16,7 +16,7 @@ function Verdict({ planning: { study, deferred }, plan: s }: { planning: Plannin
       : `${s.lostTerms.length} of ${requestedTerms(study, deferred).length} cannot be told apart`;
   return (
     <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>
-      {s.n} trials · {told}
+      {s.n} trials{s.strata && !s.strata.reset ? ` in ${s.strata.setups} set-ups` : ""} · {told}
       {seesSomething(s) ? "" : "; sees nothing smaller than 6 σ"}
     </span>
   );

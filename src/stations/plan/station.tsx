@@ -6,7 +6,7 @@ import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
 import { percent } from "@/ui/parts/format";
 import { StationFrame } from "@/ui/shell/frame";
-import { Asks } from "./asks";
+import { Asks, SetupAsks } from "./asks";
 import { CostChart } from "./cost-chart";
 import { Judging } from "./judging";
 import { NextWave } from "./next-wave";
@@ -19,7 +19,7 @@ import { usePlanning } from "./use-planning";
 const ImportTrials = lazy(() => import("./import-trials").then((m) => ({ default: m.ImportTrials })));
 
 /** Rows that evidence stands in; other evidence stands in the term map. */
-const ROW_OF: Partial<Record<Evidence, string>> = { chains: "chains", df: "df", power: "power" };
+const ROW_OF: Partial<Record<Evidence, string>> = { chains: "chains", df: "df", power: "power", setups: "setups" };
 const ON_QUESTION: readonly Evidence[] = ["responses", "factors", "region"];
 
 /** Weigh plans against what they can tell, pick up to three, adopt one as a wave. */
@@ -28,7 +28,7 @@ export function PlanStation() {
   const { study, deferred, summaries, follows, picked, response, noise, unit, search } = planning;
   const router = useRouter();
   const id = useDesk((d) => d.id);
-  const [open, setOpen] = useState<Record<string, boolean>>({ map: true, df: true, risks: true });
+  const [open, setOpen] = useState<Record<string, boolean>>({ map: true, setups: true, df: true, risks: true });
   const [importing, setImporting] = useState(false);
   const readings = useMemo(
     () => planReadings(study, deferred, summaries, picked, response?.id),
@@ -62,6 +62,7 @@ export function PlanStation() {
   const run = study.trials.filter((t) => t.state === "done").length;
   return (
     <StationFrame name="Plan" readings={readings} onShow={show} heading={<Asks planning={planning} />}>
+      <SetupAsks planning={planning} />
       {(follows.length > 0 || refusals.length < search.step.refusals.length) && <NextWave planning={planning} />}
       {summaries.length > 0 ? (
         <>
@@ -76,6 +77,7 @@ export function PlanStation() {
             wanted={response?.smallest}
             name={`smallest change seen, ${unit || "its unit"}`}
             pieces={pieces}
+            setupCost={last?.strata ? study.setupCost : undefined}
             height={226}
           />
           <PickedPlans planning={planning} open={open} setOpen={setOpen} />

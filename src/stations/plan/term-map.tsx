@@ -53,7 +53,8 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
       cells.push({ term: [f.id, f.id], x: cx, y: cy + 4 });
     }
   });
-  const describe = (m: TermMapEntry): string => {
+  const describe = (m: TermMapEntry): string => `${told(m)}${m.between ? " Only set-ups tell it." : ""}`;
+  const told = (m: TermMapEntry): string => {
     const name = termName(alphabet, m.term);
     if (m.state === "clear") return `${name} is all its own.`;
     if (m.state === "lost")
@@ -70,6 +71,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   };
   const width = left + k * (size + gap) + 4;
   const height = top + (k + 1 - lift) * (size + gap) + 8;
+  const between = map.some((m) => m.between);
   const shared = map.filter((m) => m.state !== "clear").length;
   return (
     <div style={{ display: "flex", gap: 12, alignItems: "flex-start" }}>
@@ -141,6 +143,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
                   pointerEvents="none"
                 />
               )}
+              {m?.between && <rect x={x} y={y} width={size} height="4" fill={colours.loch} pointerEvents="none" />}
               {m?.state === "lost" && (
                 <line
                   x1={x + 4}
@@ -175,6 +178,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
           : shared === 0
             ? "Every effect asked is all its own."
             : "Struck: lost. Part filled: shared. Point at a cell."}
+        {!pointed && between && " Barred: only set-ups tell it."}
       </p>
     </div>
   );

@@ -2,11 +2,11 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import {
   families,
+  madeLabel,
   type Plan,
   type PlanOptions,
   type PlanRequest,
   type PlanSummary,
-  planLabel,
   planSummaryId,
   type Study,
   summarisePlan,
@@ -29,7 +29,16 @@ interface Made {
 }
 
 /** A plan's own options without the counts that the station's heading asks of all plans. */
-function ownPart({ centre: _c, replicates: _r, seed: _s, standardOrder: _o, ...rest }: PlanOptions): PlanOptions {
+function ownPart({
+  centre: _c,
+  replicates: _r,
+  seed: _s,
+  standardOrder: _o,
+  setups: _u,
+  setupSize: _z,
+  eta: _e,
+  ...rest
+}: PlanOptions): PlanOptions {
   return rest;
 }
 
@@ -43,6 +52,9 @@ function optionsNow(options: PlanOptions, request: PlanRequest): PlanOptions {
     seed: request.seed,
     ...(blocks === undefined ? {} : { blocks }),
     ...(request.standardOrder ? { standardOrder: true } : {}),
+    ...(request.setups === undefined ? {} : { setups: request.setups }),
+    ...(request.setupSize === undefined ? {} : { setupSize: request.setupSize }),
+    ...(request.eta === undefined ? {} : { eta: request.eta }),
   };
 }
 
@@ -127,7 +139,7 @@ export function useOwnPlans(
             ...summarisePlan(
               latest.current,
               m.plan,
-              planLabel(family, options, m.plan.recipe.trials ?? 0),
+              madeLabel(latest.current, family, options, m.plan),
               options,
               request,
               memo,

@@ -5,6 +5,7 @@ import {
   type Edit,
   edit,
   type Factor,
+  hardFactors,
   isNumeric,
   type RangeWords,
   rangeOf,
@@ -92,6 +93,38 @@ function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
   );
 }
 
+/** What setting the hard factors anew costs beside a trial; asked where a factor is hard to change. */
+function SetupCost({ onTrouble }: { onTrouble: ReturnType<typeof useTroubles>["tell"] }) {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const hard = hardFactors(study);
+  if (hard.length === 0) return null;
+  return (
+    <span className="row small" style={{ gap: 4, marginLeft: "auto" }}>
+      <span className="quiet" title={`Setting ${hard.map((f) => f.name).join(" and ")} anew, in trials`}>
+        Setting {hard.map((f) => f.letter).join(" and ")} anew costs
+      </span>
+      <DraftField
+        name="setupCost"
+        label="Cost of a set-up, in trials"
+        mono
+        align="right"
+        width={46}
+        value={study.setupCost === undefined ? "" : String(study.setupCost)}
+        placeholder="0"
+        onTrouble={onTrouble}
+        take={(t) => {
+          const v = readNumber(t);
+          if (v === undefined || (v !== null && (v < 0 || v > 10000)))
+            return `The cost of a set-up “${t}” must be a number of trials from 0 to 10,000, or empty.`;
+          return commit([edit(study, ["setupCost"], v)], "cost of a set-up");
+        }}
+      />
+      <span className="quiet">trials</span>
+    </span>
+  );
+}
+
 /** What is set: one dense table; the last row takes a new factor by name, unit and range. */
 export function FactorTable() {
   const study = useDesk((d) => d.study);
@@ -148,6 +181,7 @@ export function FactorTable() {
         <span className="small quiet">
           A range like 52 to 68, listed values like 1, 2, 4, or levels like hill, lowland.
         </span>
+        <SetupCost onTrouble={tell} />
       </div>
       <table className={css.table} data-grid="factors">
         <colgroup>

@@ -260,6 +260,9 @@ function beside(matrix: Matrix, columns: Matrix): Matrix {
   return wide;
 }
 
+/** A row of terms in both strata. */
+const withoutStratum = ({ stratum: _, ...row }: AnovaRow): AnovaRow => row;
+
 function anovaOf(s: Solved): AnovaRow[] {
   const { columns } = s.input.design;
   const keys = [...new Set(columns.slice(1).map((c) => c.key))];
@@ -286,11 +289,11 @@ function anovaOf(s: Solved): AnovaRow[] {
   });
   const wave = rows.find((r) => r.source === "wave");
   const terms = columns.flatMap((c, j) => (j > 0 && ofFactors(c.term) ? [j] : []));
-  const { stratum: _both, ...model } = rowOf("model", terms);
+  const all = terms.length > 0 ? rowOf("model", terms) : undefined;
   const nothing = { ss: null, sequentialSs: null, ms: null, f: null, p: null };
   return [
     ...(wave ? [wave] : []),
-    ...(terms.length > 0 ? [model] : []),
+    ...(all ? [withoutStratum(all)] : []),
     ...rows.filter((r) => r !== wave),
     { source: "residual", df: s.n - s.p, ...nothing },
     { source: "total", df: s.n - 1, ...nothing },

@@ -1,13 +1,17 @@
+import { type Random, seededRandom } from "../../numerics/random";
 import { activeFactors, isNumeric, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import { regionOf, violations } from "../../study/region";
 import type { Recipe, Study } from "../../study/schema";
+import { hardFactors } from "../../study/setups";
+import { termSet } from "../../terms/candidates";
 import type { RemarkValues } from "../../words/english/remarks";
 import type { Said } from "../../words/said";
-import { layOut } from "../arrange";
+import { type Layout, layOut, type Run } from "../arrange";
 import { planSteps } from "../make-plan";
 import { MOST_PLANNED } from "../options";
 import type { Plan, PlanProgress } from "../plan";
+import { ASSUMED_RATIO, intoSetups } from "../setups";
 import { carryRuns } from "./carry";
 import { axialRuns, centreOnly } from "./curvature";
 import { foldOver, missingFraction } from "./fold-over";
@@ -94,6 +98,7 @@ export function* followUpSteps(
       seed,
       ...(options.criterion ? { criterion: options.criterion } : {}),
       ...(options.centre ? { centre: options.centre } : {}),
+      ...wantedOf(options),
       ...(options.standardOrder ? { standardOrder: true } : {}),
     });
     return { plan, purpose: PURPOSES.augment, cautions: [] };
@@ -122,12 +127,40 @@ export function* followUpSteps(
         .map((f) => [f.id, rangeOf(f)]),
     ),
   };
-  const plan = layOut(study, {
-    runs: open.map((r) => ({ ...r, block: 0 })),
-    recipe,
+  const random = seededRandom(seed);
+  const laid: Layout = {
+    runs: inSetups(
+      study,
+      open.map((r) => ({ ...r, block: 0 })),
+      options,
+      random,
+    ),
+    recipe: { ...recipe, ...wantedOf(options) },
     seed,
     excluded: runs.length - open.length,
     ...(options.standardOrder || inOrder ? { standardOrder: true } : {}),
-  });
-  return { plan, purpose: PURPOSES[options.kind], cautions };
+  };
+  return { plan: layOut(study, laid, random), purpose: PURPOSES[options.kind], cautions };
+}
+
+/** What is asked of set-ups, as it stands in options and recipes. */
+const wantedOf = ({ setups, setupSize, eta }: FollowOptions): Pick<Recipe, "setups" | "setupSize" | "eta"> => ({
+  ...(setups === undefined ? {} : { setups }),
+  ...(setupSize === undefined ? {} : { setupSize }),
+  ...(eta === undefined ? {} : { eta }),
+});
+
+/**
+ * Runs in as many set-ups of the hard factors as are asked for; where none are, each setting of them is set once, and
+ * every confirmation anew.
+ * @throws StudyError `no-hard-factor`, `too-few-setups`
+ */
+function inSetups(study: Study, runs: readonly Run[], options: FollowOptions, random: Random): readonly Run[] {
+  const { setups, setupSize = Number.POSITIVE_INFINITY, eta = ASSUMED_RATIO } = options;
+  if (setups === undefined && options.setupSize === undefined) return runs;
+  if (hardFactors(study).length === 0) throw new StudyError("no-hard-factor", {}, ["setups"]);
+  const wanted = { most: setups ?? 1, open: setups === undefined, size: setupSize, eta, terms: termSet(study, "main") };
+  return wanted.most >= runs.length
+    ? runs.map((r, i) => ({ ...r, setup: i }))
+    : intoSetups(study, runs, wanted, random);
 }

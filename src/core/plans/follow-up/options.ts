@@ -45,6 +45,10 @@ export interface FollowOptions {
   /** Of a path: the response it climbs for and the step of its steepest factor. */
   response?: string;
   step?: number;
+  /** Most set-ups of the hard factors, most trials of one, and variance between them over that within. */
+  setups?: number;
+  setupSize?: number;
+  eta?: number;
   seed?: number;
   standardOrder?: boolean;
 }

@@ -36,6 +36,7 @@ export const spots = {
       title: "Title of the study",
       notes: "Notes of the study",
       confidence: "Confidence",
+      setupCost: "Cost of a set-up, in trials",
       region: "What must not be run",
       setpoint: "Setpoint",
       report: "What the report adds",

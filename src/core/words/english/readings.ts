@@ -344,8 +344,17 @@ const trials = {
     `The last ${inWords(v.centres)} centres of ${v.response} ${v.each > 0 ? "climb" : "fall"} by ${inUnits(Math.abs(v.each), v.unit)} each, more than chance explains: stop and look for what changes with time?`,
   failed: (v: { orders: number[]; last: number; why: string | null }) =>
     `${counted(v.orders.length, "trial")} failed${v.orders.length > 1 ? `, the last of them trial ${v.last}` : `: trial ${v.last}`}${v.why === null ? "." : ` (“${v.why.replace(/\.$/, "")}”).`} Its menu lets it wait again.`,
-  "every-trial-reset": (v: { factors: string[] }) =>
-    `Plans here are judged as if ${listed(v.factors)} were reset for every trial. Where ${verb(v.factors.length, "it stays", "they stay")} as set over several, what ${verb(v.factors.length, "it does", "they do")} will be seen less sharply than the chart says; what is easy to change, a little more.`,
+  "few-between": (v: { plan: string; df: number; terms: string[] }) =>
+    `Plan ${v.plan} leaves ${v.df === 0 ? "no degree" : "one degree"} of freedom between set-ups: ${v.terms.length === 0 ? "what hard factors do" : listed(v.terms)} would get no p, only intervals at assumed variances. Ask for more set-ups.`,
+  "reset-anyway": (v: {
+    factors: string[];
+    kept: number;
+    reset: number;
+    cost: { kept: number; reset: number };
+    sees: { kept: number; reset: number };
+    unit: string;
+  }) =>
+    `${listed(v.factors)} set anew for every one of ${counted(v.reset, "trial")}, the plan would see ${inUnits(v.sees.reset, v.unit)}; kept in ${counted(v.kept, "set-up")} it sees ${inUnits(v.sees.kept, v.unit)}${v.cost.reset > v.reset ? ` at cost ${figure(v.cost.kept, 3)} instead of ${figure(v.cost.reset, 3)}` : ""}.`,
   "mark-setups": (v: { factors: string[]; setups: number; trials: number; most: number }) =>
     `${listed(v.factors)} stayed as set for up to ${v.most} trials in a row: ${v.trials} trials in ${v.setups} set-ups, if nothing was reset between. Unless that is marked, what ${verb(v.factors.length, "it does", "they do")} looks surer than it is. A trial's menu says where else a new set-up began.`,
   exact: (v: { responses: string[] }) =>

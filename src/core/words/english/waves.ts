@@ -51,6 +51,8 @@ export const risks = {
   leaks: (v: { term: string; percent: number; from: string }) =>
     `${v.term} takes up ${v.percent} % of ${v.from}, should that be active.`,
   "no-error-df": (_: object) => "Nothing is left to judge noise by: it rests on the stated noise.",
+  "few-between": (v: { df: number }) =>
+    `${v.df === 0 ? "No degree" : "Only one degree"} of freedom is left between set-ups, so what hard factors do is judged by an assumed variance.`,
   "few-error-df": (v: { df: number }) =>
     `Only ${v.df} ${verb(v.df, "degree", "degrees")} of freedom ${verb(v.df, "judges", "judge")} the noise, so intervals will be wide.`,
   "no-copies": (_: object) => "No trial is run twice, so lack of fit cannot be tested.",

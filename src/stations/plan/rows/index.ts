@@ -8,12 +8,14 @@ import { power } from "./power";
 import { recipe } from "./recipe";
 import { risks } from "./risks";
 import type { PlanRow } from "./row";
+import { setups } from "./setups";
 import { space } from "./space";
 import { trade } from "./trade";
 
 /** The rows of the comparison, in the order they stand. */
 export const rows: readonly PlanRow[] = [
   map,
+  setups,
   df,
   risks,
   power,

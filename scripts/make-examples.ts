@@ -19,11 +19,11 @@ import {
 import { seededRandom } from "../src/core/numerics/random";
 
 /** Reduces a model for each response and stores it. */
-function withModels(study: Study): Study {
+function withModels(study: Study, direction: "both" | "backward" = "both", by: "p" | "aicc" = "p"): Study {
   const models = study.responses.map((r) => {
     const { fit } = reduceModel(study, r.id, termSet(study, "quadratic"), {
-      direction: "both",
-      by: "p",
+      direction,
+      by,
       alpha: 0.02,
       hierarchy: "strong",
     });
@@ -520,7 +520,7 @@ const smoke = parseStudy({
   ],
 });
 const firstCharges = makePlan(smoke, { family: "fraction", trials: 16, setups: 9, centre: 2, seed: 3 });
-const screenedSmoke = finish(runRig(adoptPlan(smoke, firstCharges, "screen"), "smokehouse", 4));
+const screenedSmoke = finish(runRig(adoptPlan(smoke, firstCharges, "screen"), "smokehouse", 8));
 const furtherCharges = followUp(screenedSmoke, {
   kind: "augment",
   terms: "quadratic",
@@ -528,5 +528,8 @@ const furtherCharges = followUp(screenedSmoke, {
   setups: 6,
   seed: 2,
 });
-const smoked = finish(runRig(adoptPlan(screenedSmoke, furtherCharges.plan, furtherCharges.purpose), "smokehouse", 4));
-writeFileSync("examples/fish-smokehouse.trialmoor.json", writeStudyFile(parseStudy(withSetpoint(withModels(smoked)))));
+const smoked = finish(runRig(adoptPlan(screenedSmoke, furtherCharges.plan, furtherCharges.purpose), "smokehouse", 8));
+writeFileSync(
+  "examples/fish-smokehouse.trialmoor.json",
+  writeStudyFile(parseStudy(withSetpoint(withModels(smoked, "backward", "aicc")))),
+);

@@ -2,7 +2,7 @@
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
 export { lowerHull } from "./appraisal/hull";
-export { markedFirst, seesSomething } from "./appraisal/marked";
+export { anewEachTime, markedFirst, seesSomething } from "./appraisal/marked";
 export type { Estimability } from "./appraisal/next-wave-summary";
 export type { PlanDetail } from "./appraisal/plan-detail";
 export {

@@ -6,7 +6,12 @@ const BLIND = 6;
 /** Whether a plan sees anything worth a person's trials: some effect, and not only one that nobody would miss. */
 export const seesSomething = ({ ratio }: Pick<PlanSummary, "ratio">): boolean => ratio !== null && ratio <= BLIND;
 
-type Weighed = Pick<PlanSummary, "id" | "cost" | "ratio" | "tellsAll" | "noErrorDf" | "lostTerms" | "follow">;
+type Weighed = Pick<PlanSummary, "id" | "cost" | "ratio" | "tellsAll" | "noErrorDf" | "lostTerms" | "follow"> & {
+  strata?: PlanSummary["strata"];
+};
+
+/** Whether hard factors are set as often as the run order asks, not kept for several trials. */
+export const anewEachTime = ({ reset, loose }: NonNullable<PlanSummary["strata"]>): boolean => reset || loose;
 
 /**
  * The plans marked before a person picks any, the one to go by last: what the study needs next, where waves were run;
@@ -18,7 +23,10 @@ type Weighed = Pick<PlanSummary, "id" | "cost" | "ratio" | "tellsAll" | "noError
 export function markedFirst(summaries: readonly Weighed[], wanted: number | undefined): string[] {
   const needed = summaries.filter((s) => s.follow?.why).slice(0, 2);
   if (needed.length > 0) return needed.map((s) => s.id);
-  const affordable = summaries.filter((s) => s.ratio !== null && !s.follow);
+  const seeing = summaries.filter((s) => s.ratio !== null && !s.follow);
+  // Where factors are hard to change, plans that keep them set come first; those that do not are there to compare.
+  const kept = seeing.filter((s) => s.strata && !anewEachTime(s.strata));
+  const affordable = kept.length > 0 ? kept : seeing;
   const able = affordable.filter((s) => s.tellsAll);
   const pool = able.length > 0 ? able : affordable;
   const ownError = pool.filter((s) => !s.noErrorDf);

@@ -37,6 +37,8 @@ export interface JudgedStrata {
   most: number;
   /** Every trial is set up anew. */
   reset: boolean;
+  /** The order is random over all trials: hard factors are set whenever it changes them. */
+  loose: boolean;
   eta: number;
   /** Degrees of freedom left between set-ups, and within. */
   between: number;
@@ -48,7 +50,7 @@ export interface JudgedStrata {
 }
 
 /** How many times a plan sets its hard factors. */
-const setupsOf = ({ trials }: Pick<Plan, "trials">): number =>
+export const setupsOf = ({ trials }: Pick<Plan, "trials">): number =>
   new Set(trials.flatMap((t) => (t.setup === undefined ? [] : [`${t.wave} ${t.setup}`]))).size;
 
 function judgedStrata(model: PointModel, plan: Plan): JudgedStrata {
@@ -67,6 +69,7 @@ function judgedStrata(model: PointModel, plan: Plan): JudgedStrata {
     setups,
     most: Math.max(...sizes.values()),
     reset: setups === plan.trials.length,
+    loose: plan.recipe.randomised === true,
     eta: strata.eta,
     between: strata.between,
     within: strata.within,

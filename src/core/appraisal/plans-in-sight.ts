@@ -9,7 +9,7 @@ import type { Rival, Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { unfitOf, waveNameOf } from "../words/answers";
 import { type FollowOffer, summariseFollowUp } from "./next-wave-summary";
-import { type PlanRequest, type PlanSummary, summarisePlan } from "./plan-summary";
+import { type PlanRequest, type PlanSummary, setupsOf, summarisePlan } from "./plan-summary";
 
 /** Which terms a search is made for, for its label. */
 const setWords = (terms: PlanOptions["terms"]): string =>
@@ -31,7 +31,7 @@ export function planLabel(family: PlanFamily, options: PlanOptions, base: number
 /** How a plan's hard factors are set, for its label. */
 function setupWords(study: Study, { trials, recipe }: Plan): string {
   if (hardFactors(study).length === 0) return "";
-  const setups = new Set(trials.map((t) => `${t.wave} ${t.setup}`)).size;
+  const setups = setupsOf({ trials });
   if (setups === trials.length) return ", reset every trial";
   return recipe.randomised ? `, random order, ${setups} set-ups` : ` in ${setups} set-ups`;
 }
@@ -126,7 +126,9 @@ function withFrontier(summaries: readonly PlanSummary[]): PlanSummary[] {
   const out = summaries
     .map((s) => ({ ...s, onFrontier: false }))
     .sort((a, b) => a.cost - b.cost || (a.ratio ?? Number.POSITIVE_INFINITY) - (b.ratio ?? Number.POSITIVE_INFINITY));
-  const able = out.some((s) => s.tellsAll) ? out.filter((s) => s.tellsAll) : out;
+  const telling = out.some((s) => s.tellsAll) ? out.filter((s) => s.tellsAll) : out;
+  // In set-ups a stated noise may be all there is to judge hard factors by; that is no match for a plan's own error.
+  const able = telling.filter((s) => !(s.strata && s.noErrorDf));
   let sharpest = Number.POSITIVE_INFINITY;
   for (const s of able) {
     if (s.ratio !== null && s.ratio < sharpest - 1e-9) {
@@ -201,6 +203,8 @@ export function* planSummarySteps(
       if (!refusals.some((r) => r.text === text)) refusals[first ? "unshift" : "push"]({ family: family.label, text });
     }
     function addSight(plan: Plan): void {
+      // A random order that changes hard factors at every trial is the plan that is reset for every one.
+      if (plan.recipe.randomised && setupsOf(plan) === plan.trials.length) return;
       const label = offer.rival?.name ?? madeLabel(study, family as PlanFamily, offer.options, plan);
       const summary = summarisePlan(study, plan, label, offer.options, request, memo);
       const id = offer.rival ? `rival ${offer.rival.id}` : summary.id;

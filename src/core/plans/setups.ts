@@ -87,7 +87,9 @@ export function intoSetups(study: Study, runs: readonly Run[], wanted: SetupsWan
   }
   // Set-ups that a family made say how large one is meant to be: centre points beside them keep to that.
   const usual = own.length === 0 ? wanted.size : Math.min(wanted.size, Math.ceil(own.length / Math.max(1, used)));
-  const counts = new Map([...groups].map(([key, members]) => [key, Math.ceil(members.length / wanted.size)]));
+  const counts = new Map(
+    [...groups].map(([key, members]) => [key, Math.max(1, Math.ceil(members.length / wanted.size))]),
+  );
   const least = used + [...counts.values()].reduce((t, c) => t + c, 0);
   if (least > wanted.most && !wanted.open)
     throw new StudyError(

@@ -1,3 +1,4 @@
+import { anewEachTime } from "../appraisal/marked";
 import type { PlanDetail } from "../appraisal/plan-detail";
 import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../appraisal/plan-summary";
 import { allExact } from "../model/exact";
@@ -46,7 +47,7 @@ export function planReadings(
   const pairs = (factors.length * (factors.length - 1)) / 2;
   const least = fewestTrials(study, request.terms);
   const hard = hardFactors(study);
-  const kept = [...picked].reverse().find((s) => s.strata && !s.strata.reset && !s.follow);
+  const kept = [...picked].reverse().find((s) => s.strata && !anewEachTime(s.strata) && !s.follow);
   if (kept) out.push(...resetReadings(hard, kept, summaries, judgedNoise(study, judgedBy)));
   const next = summaries.find((s) => s.follow?.why);
   if (next?.follow?.why) {

@@ -75,7 +75,7 @@ describe("Question", () => {
   );
   fires(
     "hard-to-change",
-    "a and b are hard to change: runs are grouped by them. Mark on Trials which trials shared a set-up, and intervals and p-values for them know it; else they look surer than they are.",
+    "a and b are hard to change: plans keep them set over several trials, and what they do is judged by how set-ups differ. Say what a set-up costs, and Plan weighs set-ups against trials.",
     () => questionReadings(stepped(0.1, "hard")),
     () => questionReadings(stepped(0.1)),
   );

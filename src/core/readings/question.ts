@@ -131,9 +131,9 @@ export function questionReadings(study: Study): Reading[] {
   if (hard.length > 0)
     out.push({
       id: "hard-to-change",
-      kind: "caution",
+      kind: "finding",
       code: "hard-to-change",
-      values: { factors: hard.map((f) => f.name) },
+      values: { factors: hard.map((f) => f.name), cost: study.setupCost !== undefined },
       evidence: "factors",
       weight: 45,
     });

@@ -502,7 +502,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     "limits-beside-corners": { plans: names.map((plan) => ({ plan, lost: n, trials: n })) },
     "limits-idle": {},
     "no-step": { factors: names },
-    "hard-to-change": { factors: names },
+    "hard-to-change": { factors: names, cost: many },
     hardest: { response: LONG, ratio: Math.abs(v) },
     "ready-to-plan": { factors: n, categories: many, responses: n },
     "no-trials": {},

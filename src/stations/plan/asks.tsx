@@ -90,6 +90,9 @@ export function SetupAsks({ planning: { study, request, ask } }: { planning: Pla
       {study.setupCost !== undefined && study.setupCost > 0 && (
         <span className="quiet">a set-up costs {figure(study.setupCost)} trials</span>
       )}
+      <span className="quiet" title="Plans that set hard factors as often as the run order asks: what resetting buys">
+        ◆ reset
+      </span>
     </fieldset>
   );
 }

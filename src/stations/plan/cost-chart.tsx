@@ -1,6 +1,6 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
-import type { PlanSummary } from "@/core";
+import { anewEachTime, type PlanSummary } from "@/core";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";
@@ -69,6 +69,14 @@ const MoreMark = ({ text, from, to }: { text: string; from: Place; to: Place }) 
 const costOf = ({ n, cost, strata }: PlanSummary): string =>
   `${n} trials${strata ? ` in ${strata.setups} set-ups` : ""}${cost > n ? `, cost ${figure(cost)}` : ""}`;
 
+/** Filled where a plan tells all that is asked, dashed where it has no error of its own. */
+const drawn = (s: PlanSummary) => ({
+  fill: s.tellsAll ? colours.heather : colours.paper,
+  stroke: s.tellsAll ? colours.heather : "#5d5e54",
+  strokeWidth: 2,
+  strokeDasharray: s.noErrorDf ? "3 2" : undefined,
+});
+
 /** A plan that can be picked: filled where it tells all that is asked, ringed and lettered where it is picked. */
 const PlanMark = ({
   plan: s,
@@ -101,14 +109,11 @@ const PlanMark = ({
   >
     <title>{`${s.label}: ${costOf(s)}, sees ${sees}`}</title>
     <circle {...at} r="13" fill="transparent" stroke={letter ? colours.loch : "none"} strokeWidth="2" />
-    <circle
-      {...at}
-      r="6"
-      fill={s.tellsAll ? colours.heather : colours.paper}
-      stroke={s.tellsAll ? colours.heather : "#5d5e54"}
-      strokeWidth="2"
-      strokeDasharray={s.noErrorDf ? "3 2" : undefined}
-    />
+    {s.strata && anewEachTime(s.strata) ? (
+      <path d={`M${at.cx} ${at.cy - 7}l7 7l-7 7l-7 -7Z`} {...drawn(s)} />
+    ) : (
+      <circle {...at} r="6" {...drawn(s)} />
+    )}
     {letter && (
       <text
         x={at.cx}

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { limitsOf, resultValue, type Study, settingsAsRun, valueUnit } from "@/core";
+import { limitsOf, resultValue, type Study, settingsAsRun, type Trial, valueUnit } from "@/core";
 import { type Box, linear } from "@/ui/charts/axes";
 import { Nearest } from "@/ui/charts/nearest";
 import { pathThrough, type Spot } from "@/ui/charts/paths";
@@ -12,7 +12,19 @@ import { colours } from "@/ui/theme/theme";
 const WIDTH = 960;
 const HEIGHT = 96;
 
-/** Results of one response in the order run, waves as bands, the fitted value as a tick, limits shaded. */
+/** Set-ups of the hard factors as runs of places in the order run. */
+function setupRuns(ordered: readonly Trial[]): { wave: string; setup: number; from: number; to: number }[] {
+  const out: { wave: string; setup: number; from: number; to: number }[] = [];
+  ordered.forEach(({ wave, setup }, i) => {
+    const last = out.at(-1);
+    if (setup === undefined) return;
+    if (last && last.wave === wave && last.setup === setup && last.to === i - 1) last.to = i;
+    else out.push({ wave, setup, from: i, to: i });
+  });
+  return out;
+}
+
+/** Results of one response in the order run, waves as bands, set-ups of hard factors as bars below, the fitted value as a tick, limits shaded. */
 export function Strip({ study, response, upTo }: { study: Study; response: string; upTo?: number | undefined }) {
   const lit = useDesk((d) => d.lit);
   const light = useDesk((d) => d.light);
@@ -74,6 +86,20 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           </g>
         ),
       )}
+      {setupRuns(ordered).map((s) => (
+        <rect
+          key={`${s.wave} ${s.setup}`}
+          x={x(s.from) - 0.72 * gap}
+          width={x(s.to) - x(s.from) + 1.44 * gap}
+          y={box.top + box.height + 1}
+          height="3"
+          rx="1.500"
+          fill={colours.loch}
+          opacity="0.55"
+        >
+          <title>{`Set-up ${s.setup}`}</title>
+        </rect>
+      ))}
       {has && about.goal.aim !== "watch" && (
         <rect
           x={box.left}

@@ -298,9 +298,9 @@ const question = {
   "limits-idle": (_: object) => "The region's limits exclude no corner of the ranges, so plans are not affected.",
   "no-step": (v: { factors: string[] }) =>
     `Say in what steps ${listed(v.factors)} can be set, so that no trial or setpoint asks for a value the machine does not have.`,
-  "hard-to-change": (v: { factors: string[] }) => {
+  "hard-to-change": (v: { factors: string[]; cost: boolean }) => {
     const it = verb(v.factors.length, "it", "them");
-    return `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} hard to change: runs are grouped by ${it}. Mark on Trials which trials shared a set-up, and intervals and p-values for ${it} know it; else they look surer than they are.`;
+    return `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} hard to change: plans keep ${it} set over several trials, and what ${verb(v.factors.length, "it does", "they do")} is judged by how set-ups differ.${v.cost ? "" : " Say what a set-up costs, and Plan weighs set-ups against trials."}`;
   },
   hardest: (v: { response: string; ratio: number }) =>
     `${v.response} is the hardest to see: its smallest change worth finding is ${figure(v.ratio)} times its noise. Plans are judged by it first.`,

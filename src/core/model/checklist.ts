@@ -7,7 +7,7 @@ import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
 import type { CheckId, CheckValues } from "../words/checks";
 import type { Said } from "../words/said";
 import { boxCox, powerOf } from "./box-cox";
-import { asAdded, hiddenRatio, hiddenSize, type Ranked, type RankedId, rankErrors } from "./checks";
+import { asAdded, hiddenRatio, hiddenSize, type Ranked, type RankedId, rankErrors, setupSizes } from "./checks";
 import { storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { sizeUnit } from "./fitted";
@@ -197,6 +197,29 @@ function singleCheck(looked: Looked): Check {
     : { ...named, code: "single-fine", values: { largest: far.size, ...both(found.own) } };
 }
 
+/** Whether what all trials of one set-up have in common is more than set-ups vary by. */
+function setupCheck(looked: Looked): Check | undefined {
+  const { study, fit, ranked } = looked;
+  const found = judged(looked, "setup");
+  if (!found || !ranked) return undefined;
+  const { setups } = ranked.family;
+  const sizes = setupSizes(
+    setups,
+    fit.model.residuals("scaled").map((e) => e ?? 0),
+  );
+  const sized = setups.map(({ places }, g) => ({ trial: fit.data.trials[places[0]], size: sizes[g] }));
+  const { trial, size } = sized.reduce((a, b) => (b.size > a.size ? b : a));
+  const head = { ...common("setup", looked, found.own), about: trial.id };
+  const among = sized.length;
+  if (found.so === "fine") return { ...head, code: "setup-fine", values: { size, among, ...both(found.own) } };
+  const wave = study.waves.find((w) => w.id === trial.wave)?.name ?? trial.wave;
+  return {
+    ...head,
+    code: `setup-${found.so}`,
+    values: { wave, setup: trial.setup ?? 0, size, among, ...both(found.own) },
+  };
+}
+
 function pullCheck(looked: Looked): Check {
   const found = judged(looked, "pull");
   if (!found) return untold("pull");
@@ -353,6 +376,7 @@ const QUESTIONS = [
   orderCheck,
   neighboursCheck,
   singleCheck,
+  setupCheck,
   pullCheck,
   bendCheck,
   scaleCheck,

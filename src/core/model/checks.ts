@@ -181,6 +181,25 @@ export function copiesOf(study: Study, fit: Fit): Copies | undefined {
   return undefined;
 }
 
+/** Trials of each set-up of the hard factors. */
+function setupsOf({ data }: Fit): Family["setups"] {
+  const groups = new Map<string, number[]>();
+  data.setups?.forEach((name, i) => {
+    groups.set(name, [...(groups.get(name) ?? []), i]);
+  });
+  return [...groups].flatMap(([name, places]) => (places.length > 1 ? [{ name, places }] : []));
+}
+
+/**
+ * What the errors of each set-up have in common, over the root mean square of all set-ups': how much they vary is
+ * estimated from the same errors, and against that estimate alone none could stand far off.
+ */
+export function setupSizes(setups: Family["setups"], scaled: ArrayLike<number>): number[] {
+  const own = setups.map(({ places }) => places.reduce((t, i) => t + scaled[i], 0) / Math.sqrt(places.length));
+  const spread = Math.sqrt(own.reduce((t, v) => t + v * v, 0) / own.length);
+  return own.map((v) => (spread > 0 ? Math.abs(v) / spread : 0));
+}
+
 /** The statistics that are ranked, each larger where the null is less likely. */
 export type RankedId = Exclude<CheckId, "scale" | "repeats" | "waves" | "counting">;
 
@@ -191,6 +210,8 @@ export interface Family {
   bends: MissingColumn[];
   order: MissingColumn | undefined;
   copies: Copies | undefined;
+  /** Set-ups of two trials or more, where there are any: places of their trials. */
+  setups: { name: string; places: number[] }[];
 }
 
 /** Errors of one vector with what several statistics need of them. */
@@ -281,14 +302,16 @@ class Ranking {
       ["bend", bends.length > 0 || (fit.centre !== undefined && fit.curvature !== undefined)],
       ["copies", copies !== undefined],
     ];
+    const setups = fit.model.setups ? setupsOf(fit) : [];
+    if (setups.length > 2) has.push(["setup", true]);
     const ids = has.flatMap(([id, there]) => (there ? [id] : []));
-    this.family = { ids, factors, bends, order, copies };
+    this.family = { ids, factors, bends, order, copies, setups };
     this.measures = ids.map((id) => this.measure(id));
   }
 
   /** How each statistic is made of errors; larger is less likely, but for `neighbours`, which is telling at both ends. */
   private measure(id: RankedId): (errors: Errors) => number {
-    const { bends, order, copies } = this.family;
+    const { bends, order, copies, setups } = this.family;
     const df = this.fit.summary.residualDf;
     switch (id) {
       case "bell":
@@ -319,6 +342,8 @@ class Ranking {
       }
       case "bend":
         return bends.length > 0 ? (errors) => largestT(bends, errors, df) : ({ centre }) => centre;
+      case "setup":
+        return ({ scaled }) => Math.max(...setupSizes(setups, scaled));
       case "copies": {
         const dfs = (copies?.cells ?? []).map((c) => c.df);
         return ({ cells }) => widest(cells, dfs).value;
@@ -423,7 +448,8 @@ class Ranking {
       return own.reduce((t, i) => t + (values[i] - middle) ** 2, 0);
     });
     const centre = random.normal();
-    const left = model.left(values, true) ?? values;
+    const own = model.correlated?.(values) ?? values;
+    const left = model.left(own, true) ?? own;
     return this.ready(left, cells, (s) => Math.abs(centre) / s, this.fittedWith(values, left));
   }
 }

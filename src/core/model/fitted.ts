@@ -283,6 +283,8 @@ export interface FittedModel {
   compare(smaller: FittedModel): TermTest;
   /** Rows scaled so that ordinary least squares on them is this law's fit. */
   whiten(rows: Matrix): Matrix;
+  /** Independent errors of one variance as this law's errors vary together; as they are where it has no such errors. */
+  correlated?(errors: Float64Array): Float64Array;
   /**
    * What is left of other values of the response on the same columns, scaled to one variance; null where the law has
    * no such scale.

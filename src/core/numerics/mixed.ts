@@ -49,6 +49,13 @@ export function whitenedBy({ of, sizes }: Grouping, eta: number, m: Matrix): Mat
   return { rows, cols, data: out };
 }
 
+/** The root of H = I + ηZZ′ times errors: independent ones come to vary together within set-ups. */
+export function colouredBy({ of, sizes }: Grouping, eta: number, errors: Float64Array): Float64Array {
+  const means = new Float64Array(sizes.length);
+  for (let i = 0; i < errors.length; i++) means[of[i]] += errors[i] / sizes[of[i]];
+  return errors.map((e, i) => e + (Math.sqrt(1 + eta * sizes[of[i]]) - 1) * means[of[i]]);
+}
+
 /** Variance components: between set-ups (negative where it is estimated so) and within. */
 export interface Components {
   between: number;

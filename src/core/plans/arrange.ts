@@ -174,13 +174,15 @@ export function* arrange(
   if (refusal) throw new StudyError("family-unfit", { why: refusal }, ["family"]);
   const random = seededRandom(seed);
   const hard = hardFactors(study).length > 0;
+  // Centre points need a set-up of their own unless hard factors are categories, which have no middle.
+  const apartCentre = centre > 0 && hardFactors(study).some(isNumeric) ? 1 : 0;
   if (!hard && (options.setups !== undefined || options.setupSize !== undefined || options.randomised))
     throw new StudyError("no-hard-factor", {}, ["setups"]);
   const purpose = family.purpose(options);
   const terms = typeof purpose === "string" ? termSet(study, purpose) : purpose;
   const eta = options.eta ?? ASSUMED_RATIO;
   const most =
-    hard && !options.randomised ? (options.setups ?? suggestedSetups(study, terms) + (centre > 0 ? 1 : 0)) : undefined;
+    hard && !options.randomised ? (options.setups ?? suggestedSetups(study, terms) + apartCentre) : undefined;
   const inner = blocksPerCopy(blocks, replicates);
   // A family builds one copy: where each copy is run in blocks of its own, it is told what falls to one of them.
   const apart = inner < blocks;
@@ -193,7 +195,7 @@ export function* arrange(
       replicates: apart ? 1 : replicates,
       centre: apart ? Math.floor((centre * inner) / blocks) : centre,
       unevenCopies: apart && (centre * inner) % blocks !== 0,
-      ...(most === undefined ? {} : { setups: Math.floor(most / replicates) - (centre > 0 ? 1 : 0), eta }),
+      ...(most === undefined ? {} : { setups: Math.floor(most / replicates) - apartCentre, eta }),
       ...(most !== undefined && options.setups === undefined ? { openSetups: true } : {}),
     },
     random,

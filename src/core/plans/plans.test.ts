@@ -145,19 +145,6 @@ describe("arrangement", () => {
       for (const id of ["a", "b", "c"])
         expect(four.trials.filter((t) => t.wave === w.id).reduce((s, t) => s + (t.settings[id] as number), 0)).toBe(0);
   });
-  it("hard-to-change factors are grouped in the run order", () => {
-    const hard = plainStudy(3, {
-      factors: ["a", "b", "c"].map((id) => ({
-        id,
-        kind: "continuous" as const,
-        low: -1,
-        high: 1,
-        ...(id === "a" ? { change: "hard" as const } : {}),
-      })),
-    });
-    const a = makePlan(hard, { family: "factorial", seed: 3 }).trials.map((t) => t.settings.a);
-    expect(a.filter((v, i) => i > 0 && v !== a[i - 1])).toHaveLength(1);
-  });
   it("what the region excludes is left out and counted; every trial is settable and allowed", () => {
     const limited = plainStudy(3, {
       factors: ["a", "b", "c"].map((id) => ({ id, kind: "continuous" as const, low: 0, high: 10, step: 1 })),

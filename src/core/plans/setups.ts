@@ -64,8 +64,13 @@ function dealt<T>(items: readonly T[], groups: number): T[][] {
  * @throws StudyError `too-few-setups`
  */
 export function intoSetups(study: Study, runs: readonly Run[], wanted: SetupsWanted, random: Random): Run[] {
-  const own = runs.filter((r) => r.setup !== undefined);
-  const free = runs.filter((r) => r.setup === undefined);
+  const sizes = new Map<number | undefined, number>();
+  for (const r of runs) sizes.set(r.setup, (sizes.get(r.setup) ?? 0) + 1);
+  sizes.delete(undefined);
+  // What a family set apart stands, unless its set-ups hold more than may be.
+  const kept = [...sizes.values()].every((n) => n <= wanted.size);
+  const own = kept ? runs.filter((r) => r.setup !== undefined) : [];
+  const free = kept ? runs.filter((r) => r.setup === undefined) : runs;
   let used = new Set(own.map((r) => r.setup)).size;
   const numeric = hardFactors(study).some(isNumeric);
   const out: Run[] = [...own];
@@ -87,9 +92,8 @@ export function intoSetups(study: Study, runs: readonly Run[], wanted: SetupsWan
   }
   // Set-ups that a family made say how large one is meant to be: centre points beside them keep to that.
   const usual = own.length === 0 ? wanted.size : Math.min(wanted.size, Math.ceil(own.length / Math.max(1, used)));
-  const counts = new Map(
-    [...groups].map(([key, members]) => [key, Math.max(1, Math.ceil(members.length / wanted.size))]),
-  );
+  const full = wanted.open ? usual : wanted.size;
+  const counts = new Map([...groups].map(([key, { length }]) => [key, Math.max(1, Math.ceil(length / full))]));
   const least = used + [...counts.values()].reduce((t, c) => t + c, 0);
   if (least > wanted.most && !wanted.open)
     throw new StudyError(

@@ -222,7 +222,11 @@ export const setupsBy = (masks: readonly number[], high: readonly number[]): num
   });
 };
 
-/** Powers of two that set-ups may number, from the most asked down. */
-export function* setupPowers(most: number, m: number): Generator<number, void, void> {
-  for (let b = Math.min(m - 1, Math.floor(Math.log2(Math.max(1, most)))); b >= 1; b--) yield b;
+/** Powers of two that set-ups of at most so many trials may number, from the most asked down. */
+export function* setupPowers(
+  m: number,
+  { setups = 1, setupSize = Number.POSITIVE_INFINITY }: { setups?: number; setupSize?: number },
+): Generator<number, void, void> {
+  for (let b = Math.min(m - 1, Math.floor(Math.log2(Math.max(1, setups)))); b >= 1; b--)
+    if (2 ** (m - b) <= setupSize) yield b;
 }

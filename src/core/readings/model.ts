@@ -14,7 +14,7 @@ import { predictor } from "../surface/predict";
 import { parentsPresent } from "../terms/candidates";
 import { type Alphabet, alphabetOf, ofFactors, termKey, termLetters, termName, WAVE_TERM } from "../terms/term";
 import type { Holds, PartingName, ReadingValues, Weighed } from "../words/english/readings";
-import { withUnit } from "../words/numbers";
+import { pText, withUnit } from "../words/numbers";
 import type { Change, Unit } from "../words/said";
 import { climbReading } from "./climb";
 import { FEW_DF, type Reading, ranked } from "./reading";
@@ -374,6 +374,8 @@ function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
     ];
   const apart = { ...study, trials: study.trials.map(({ setup: _setup, ...t }) => t) };
   const plain = fitModel(apart, fit.response, { terms: fit.terms, transform: fit.transform }).anova;
+  const alpha = significance(fit);
+  const turns = (t: { p: number; right: number }): boolean => t.p < alpha && t.right >= alpha;
   const ignored = fit.anova
     .flatMap((row) => {
       const p = plain.find(
@@ -383,8 +385,9 @@ function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
         ? [{ term: termName(alphabetOf(study), row.term), p, right: row.p }]
         : [];
     })
-    .filter((t) => t.p < t.right)
-    .sort((a, b) => Math.log(a.p / a.right) - Math.log(b.p / b.right))[0];
+    .filter((t) => t.p < t.right && pText(t.p) !== pText(t.right))
+    // Where the answer turns is what matters most.
+    .sort((a, b) => Number(turns(b)) - Number(turns(a)) || Math.log(a.p / a.right) - Math.log(b.p / b.right))[0];
   const size = (variance: number) => ({ value: Math.sqrt(variance), error: Math.sqrt(variance), unit });
   return [
     {

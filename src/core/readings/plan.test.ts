@@ -41,11 +41,29 @@ describe("Plan", () => {
     ...six(),
     factors: six().factors.map((f) => (f.id === "c" ? { ...f, change } : f)),
   });
+  const inSetups = (study: Study, setups: number): Reading[] => {
+    const asked = { ...request, budget: 32, centre: 0, setups };
+    const { summaries } = planSummaries(study, asked);
+    return planReadings(
+      study,
+      asked,
+      summaries,
+      summaries.filter((s) => s.label.startsWith("Fraction 32 in")),
+    );
+  };
   fires(
-    "every-trial-reset",
-    "Plans here are judged as if c were reset for every trial. Where it stays as set over several, what it does will be seen less sharply than the chart says; what is easy to change, a little more.",
-    () => planReadings(hard("hard"), request, [], []),
-    () => planReadings(hard("easy"), request, [], []),
+    "between-fraction-32-1-0-setups:2",
+    "Plan a leaves no degree of freedom between set-ups: C would get no p, only intervals at assumed variances. Ask for more set-ups.",
+    () => inSetups(hard("hard"), 2),
+    () => inSetups(hard("hard"), 8),
+  );
+  // Kept: variance (1 + 1/4)/8 on 3 degrees of freedom (each of three further contrasts between set-ups holds an
+  // interaction asked), 3.365 σ; set anew: 2/32 on 10, 1.555 σ; both from the noncentral t integrated numerically.
+  fires(
+    "reset-anyway",
+    "c set anew for every one of 32 trials, the plan would see 1.6; kept in 8 set-ups it sees 3.4.",
+    () => inSetups(hard("hard"), 8),
+    () => inSetups(hard("easy"), 8),
   );
   fires(
     "sharp-enough",

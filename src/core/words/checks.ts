@@ -8,6 +8,7 @@ export type CheckId =
   | "order"
   | "neighbours"
   | "single"
+  | "setup"
   | "pull"
   | "bend"
   | "scale"
@@ -45,6 +46,10 @@ export interface CheckValues {
   "single-perhaps": { trials: { order: number; size: number }[] } & Judged;
   "single-off": { order: number; size: number; n: number } & Judged;
   "single-all": { order: number };
+  /** A set-up of the hard factors: its wave and number, its common error over that of all. */
+  "setup-fine": { size: number; among: number } & Judged;
+  "setup-perhaps": { wave: string; setup: number; size: number; among: number } & Judged;
+  "setup-off": { wave: string; setup: number; size: number; among: number } & Judged;
   "pull-fine": { distance: number } & Judged;
   "pull-perhaps": { order: number; distance: number } & Judged;
   "pull-off": { order: number; distance: number } & Judged;

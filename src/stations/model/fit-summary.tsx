@@ -1,6 +1,25 @@
 import type { Fit } from "@/core";
-import { figure, shareText } from "@/ui/parts/format";
+import { figure, percent, shareText } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
 import css from "./model.module.css";
+
+const WIDTH = 74;
+
+/** What of the variance of a new trial is between set-ups of hard factors, and what within them. */
+function VarianceShares({ setups }: { setups: NonNullable<Fit["model"]["setups"]> }) {
+  const between = Math.max(0, setups.between);
+  const all = between + setups.within;
+  if (!(all > 0)) return null;
+  const share = between / all;
+  const text = `Variance of a new trial: ${percent(share)} between set-ups, ${percent(1 - share)} within`;
+  return (
+    <svg width={WIDTH} height="10" role="img" aria-label={text} style={{ verticalAlign: -1 }}>
+      <title>{text}</title>
+      <rect width={WIDTH} height="10" rx="2" fill={colours.heather} opacity="0.35" />
+      <rect width={WIDTH * share} height="10" rx="2" fill={colours.loch} opacity="0.75" />
+    </svg>
+  );
+}
 
 /** A model in six figures. */
 export function FitSummary({ fit }: { fit: Fit }) {
@@ -39,7 +58,8 @@ export function FitSummary({ fit }: { fit: Fit }) {
           between{" "}
           <b>
             {setups.bounded ? "0" : figure(Math.sqrt(setups.between), 3)} {units ?? ""}
-          </b>
+          </b>{" "}
+          <VarianceShares setups={setups} />
         </span>
       )}
       <span>

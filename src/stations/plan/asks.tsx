@@ -1,6 +1,6 @@
 "use client";
 import { Segmented } from "antd";
-import { bendable, hardFactors, requestedTerms, suggestedSetups, type TermSetName } from "@/core";
+import { bendable, hardFactors, isNumeric, requestedTerms, suggestedSetups, type TermSetName } from "@/core";
 import { figure } from "@/ui/parts/format";
 import { Count } from "./count";
 import css from "./plan.module.css";
@@ -56,7 +56,8 @@ export function Asks({ planning: { study, request, ask } }: { planning: Planning
 export function SetupAsks({ planning: { study, request, ask } }: { planning: Planning }) {
   const hard = hardFactors(study);
   if (hard.length === 0) return null;
-  const enough = suggestedSetups(study, requestedTerms(study, request)) + (request.centre > 0 ? 1 : 0);
+  const enough =
+    suggestedSetups(study, requestedTerms(study, request)) + (request.centre > 0 && hard.some(isNumeric) ? 1 : 0);
   return (
     <fieldset className={css.asks} aria-label="Set-ups of the hard factors">
       <span className="quiet" title={hard.map((f) => f.name).join(", ")}>

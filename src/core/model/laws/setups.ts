@@ -14,6 +14,7 @@ import {
   adjustedCovariance,
   type Components,
   cleared,
+  colouredBy,
   components,
   constantWithin,
   deviance,
@@ -478,6 +479,7 @@ function modelOf(s: Solved): FittedModel {
       return testOf(s, columnsBeyond(design, smaller));
     },
     whiten: (rows) => whitenedBy(s.groups, fit.eta, rows),
+    correlated: (errors) => colouredBy(s.groups, fit.eta, errors),
     left(values, once) {
       const column = { rows: n, cols: 1, data: Float64Array.from(values) };
       const e = whitenedBy(s.groups, fit.eta, column).data;

@@ -74,7 +74,7 @@ export const factorial: PlanFamily = defineFamily({
     const most = options.setups;
     const apart =
       most !== undefined && most < runs && blocks === 1 && levels.every((l) => l.length === 2)
-        ? contrastsOf(factors, [], most)
+        ? contrastsOf(factors, [], options)
         : undefined;
     return {
       points,

@@ -5,7 +5,7 @@ import type { Factor, Settings, Study } from "../../study/schema";
 import { confoundedBlocks, isHigh } from "../blocks";
 import { catalogueWords } from "../catalogue";
 import { generateWords, type Word, wordLength, wordText } from "../defining-words";
-import { controls } from "../options";
+import { controls, type PlanOptions } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { byFactors, setupContrasts, setupPowers, setupsBy, splitFraction } from "../split-fraction";
 
@@ -76,11 +76,11 @@ export function parseGenerators(factors: readonly Factor[], text: string): Gener
 function splitGenerators(
   factors: readonly Factor[],
   runs: number,
-  most: number,
+  asked: Pick<PlanOptions, "setups" | "setupSize">,
 ): { generators: Generator[]; apart: number[] } | undefined {
   const m = Math.log2(runs);
   const hard = factors.map((f) => f.change === "hard");
-  for (const b of setupPowers(most, m)) {
+  for (const b of setupPowers(m, asked)) {
     const columns = splitFraction(hard, m, b);
     if (!columns) continue;
     const { free, maskOf } = byFactors(columns);
@@ -98,14 +98,14 @@ function splitGenerators(
 export function contrastsOf(
   factors: readonly Factor[],
   generators: readonly { factor: number; mask: number }[],
-  most: number,
+  asked: Pick<PlanOptions, "setups" | "setupSize">,
 ): readonly number[] | undefined {
   const given = new Map(generators.map((g) => [g.factor, g.mask]));
   const free = factors.map((_, j) => j).filter((j) => !given.has(j));
   const inFree = (mask: number): number => free.reduce((t, j, bit) => (mask & (1 << j) ? t | (1 << bit) : t), 0);
   const columns = factors.map((_, j) => inFree(given.get(j) ?? 1 << j));
   const m = free.length;
-  for (const b of setupPowers(most, m)) {
+  for (const b of setupPowers(m, asked)) {
     const found = setupContrasts(
       columns,
       factors.map((f) => f.change === "hard"),
@@ -179,7 +179,7 @@ export const fraction: PlanFamily = defineFamily({
         ]);
       const base = Math.log2(options.trials);
       const split =
-        most === undefined || most >= options.trials ? undefined : splitGenerators(factors, options.trials, most);
+        most === undefined || most >= options.trials ? undefined : splitGenerators(factors, options.trials, options);
       apart = split?.apart;
       generators =
         split?.generators ??
@@ -217,7 +217,7 @@ export const fraction: PlanFamily = defineFamily({
       return point;
     });
     if (options.generators && most !== undefined && most < points.length)
-      apart = contrastsOf(factors, generators, most);
+      apart = contrastsOf(factors, generators, options);
     const letters = factors.map((f) => f.letter);
     const text = generators.map((g) => `${letters[g.factor]}=${wordText(g, letters)}`).join(",");
     const blocks = confoundedBlocks(factors, points, basis, options.blocks ?? 1);

@@ -42,6 +42,12 @@ export const checks: Words<CheckValues> = {
     `Yes, trial ${v.order}: its error is ${fixed(v.size, 1)} standard errors (${pText(v.p)} for the largest of ${v.n}; ${v.adjusted.toFixed(2)} among all checks).`,
   "single-all": (v) =>
     `Trial ${v.order} carries all of the error: without it the model passes through every other result.`,
+  "setup-fine": (v) =>
+    `No: the farthest of ${counted(v.among, "set-up")} lies ${fixed(v.size, 1)} times as far off as set-ups do on average (${pText(v.p)}).`,
+  "setup-perhaps": (v) =>
+    `Perhaps set-up ${v.setup} of ${v.wave}: its trials lie off together, ${fixed(v.size, 1)} times as far as set-ups do on average (${alone(v)}).`,
+  "setup-off": (v) =>
+    `Yes, set-up ${v.setup} of ${v.wave}: its trials lie off together, ${fixed(v.size, 1)} times as far as set-ups do on average (${judged(v)}).`,
   "pull-fine": (v) => `No: the largest Cook's distance is ${figure(v.distance)} (${pText(v.p)}).`,
   "pull-perhaps": (v) => `Perhaps trial ${v.order}: Cook's distance ${figure(v.distance)} (${alone(v)}).`,
   "pull-off": (v) => `Yes, trial ${v.order}: Cook's distance ${figure(v.distance)} (${judged(v)}).`,
@@ -91,6 +97,7 @@ export const questions: Record<CheckId, string> = {
   order: "Did anything drift while the trials ran?",
   neighbours: "Are neighbours in run order independent?",
   single: "Does one trial stand apart?",
+  setup: "Does one set-up stand apart?",
   pull: "Does one trial pull the fit?",
   bend: "Is a bend missing?",
   scale: "Would another scale fit better?",
@@ -107,6 +114,7 @@ export const statistics: Record<CheckId, string> = {
   order: "slope on run order",
   neighbours: "Durbin–Watson",
   single: "largest deleted residual",
+  setup: "largest over mean error of set-ups",
   pull: "largest Cook's distance",
   bend: "size of the bend",
   scale: "best power",

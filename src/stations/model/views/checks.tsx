@@ -240,7 +240,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
         : `${f.name}: ${f.levels.map((l, i) => `${i + 1} ${l}`).join(", ")}`
       : "";
     yName = errorName;
-  } else if (check.id === "waves" || check.id === "order" || check.id === "neighbours") {
+  } else if (check.id === "waves" || check.id === "setup" || check.id === "order" || check.id === "neighbours") {
     points = rows.map((r) => ({ id: r.id, x: r.order, y: r.residual }));
     xName = "trial in run order";
     yName = errorName;

@@ -106,6 +106,7 @@ const change = named(
     asRun: z.string().optional(),
     covariate: z.string().optional(),
     note: z.literal(true).optional(),
+    setup: z.literal(true).optional(),
     from: z.unknown(),
     to: z.unknown(),
   }),

@@ -144,3 +144,9 @@ export function readSetting(factor: Factor, text: string, decimal: "." | ","): S
   const v = readNumber(text, decimal);
   return v === null ? undefined : v;
 }
+
+/** The number of a set-up; undefined where the cell is none. */
+export function setupNumber(cell: string, decimal: "." | ","): number | undefined {
+  const v = readNumber(cell, decimal) ?? 0;
+  return Number.isInteger(v) && v >= 1 ? v : undefined;
+}

@@ -10,6 +10,7 @@ import {
   matchColumns,
   readSetting,
   refuseSameHeadings,
+  setupNumber,
   type UntakenColumn,
   untakenOf,
 } from "./columns";
@@ -38,12 +39,6 @@ export function waveFromSheet(study: Study, text: string, name: string): Foreign
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(rows[0], uses);
   return waveFromRows(study, { rows, decimal }, uses, name);
-}
-
-/** The number of a set-up; undefined where the cell is none. */
-function setupNumber(cell: string, decimal: "." | ","): number | undefined {
-  const v = readNumber(cell, decimal) ?? 0;
-  return Number.isInteger(v) && v >= 1 ? v : undefined;
 }
 
 /** Results of a trial, one value as itself, several as repeats. */

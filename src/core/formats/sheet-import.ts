@@ -13,6 +13,7 @@ import {
   readSetting,
   refuseSameHeadings,
   repeatsRead,
+  setupNumber,
   type UntakenColumn,
   untakenOf,
 } from "./columns";
@@ -47,6 +48,7 @@ export interface SheetChange {
   asRun?: string;
   covariate?: string;
   note?: true;
+  setup?: true;
   from: Result | Setting;
   to: Result | Setting;
 }
@@ -57,6 +59,8 @@ export interface ImportPreview {
   values: ImportedValue[];
   settings: ImportedSetting[];
   notes: { trial: string; order: number; after: string }[];
+  /** Set-ups of hard factors that trials are said to belong to. */
+  setups: { trial: string; order: number; before: number | null; after: number }[];
   matched: { row: number; trial: string; order: number }[];
   problems: { row: number; said: Said<RowValues> }[];
   untaken: UntakenColumn[];
@@ -83,6 +87,7 @@ function changesOf(
   values: readonly ImportedValue[],
   settings: readonly ImportedSetting[],
   notes: ImportPreview["notes"],
+  setups: ImportPreview["setups"],
 ): SheetChange[] {
   const noted = new Map(study.trials.map((t) => [t.id, t.note]));
   return [
@@ -99,11 +104,15 @@ function changesOf(
       from: noted.get(n.trial) ?? null,
       to: n.after,
     })),
+    ...setups.map((s) => ({ trial: s.trial, setup: true as const, from: s.before, to: s.after })),
   ];
 }
 
 /** Edits of an import that was looked at and taken. */
-export function importEdits(study: Study, preview: Pick<ImportPreview, "values" | "settings" | "notes">): Edit[] {
+export function importEdits(
+  study: Study,
+  preview: Pick<ImportPreview, "values" | "settings" | "notes" | "setups">,
+): Edit[] {
   const edit = editsOf(study);
   return [
     ...enterResults(
@@ -112,6 +121,7 @@ export function importEdits(study: Study, preview: Pick<ImportPreview, "values" 
     ),
     ...preview.settings.map((s) => edit(["trials", s.trial, s.to, s.id], s.after)),
     ...preview.notes.map((n) => edit(["trials", n.trial, "note"], n.after)),
+    ...preview.setups.map((s) => edit(["trials", s.trial, "setup"], s.after)),
   ];
 }
 
@@ -214,6 +224,7 @@ const againOf = (
 interface Gathered {
   problems: ImportPreview["problems"];
   notes: Map<string, ImportPreview["notes"][number]>;
+  setups: Map<string, ImportPreview["setups"][number]>;
   settings: Map<string, ImportedSetting>;
   results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
   /** Shares and counts; those of further rows of a trial are added up. */
@@ -260,6 +271,23 @@ function takeSetting(
   // Set as planned is what a trial says by saying nothing.
   else if (v !== (before ?? (asRun ? trial.settings[use.id] : null)))
     into.settings.set(key, { trial: trial.id, order: trial.order, to, id: use.id, before, after: v });
+}
+
+/** The set-up a trial belongs to; what several rows of a trial say of it must agree. */
+function takeSetup({ decimal }: Matching, trial: Trial, cell: string, row: number, into: Gathered): void {
+  const after = setupNumber(cell, decimal);
+  const first = into.setups.get(trial.id)?.after;
+  if (after === undefined) into.problems.push({ row, said: { code: "row-no-setup", values: { row, text: cell } } });
+  else if (first !== undefined && first !== after)
+    into.problems.push({
+      row,
+      said: {
+        code: "row-differs",
+        values: { row, order: trial.order, what: "set-up", first: String(first), text: String(after) },
+      },
+    });
+  else if (after !== trial.setup)
+    into.setups.set(trial.id, { trial: trial.id, order: trial.order, before: trial.setup ?? null, after });
 }
 
 /** The notes of several rows of a trial are kept one after another. */
@@ -309,6 +337,7 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
   match.uses.forEach((use, i) => {
     const cell = cells[i] ?? "";
     if (use.to === "note" && cell !== "" && cell !== trial.note) takeNote(trial, cell, into);
+    if (use.to === "setup" && cell !== "") takeSetup(match, trial, cell, row, into);
     if ((use.to === "asRun" || use.to === "covariate") && cell !== "")
       takeSetting(match, { ...use, to: use.to }, trial, cell, row, into);
     if (use.to !== "result") return;
@@ -372,7 +401,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
   const { rows, separator, decimal } = readSheet(text);
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(rows[0], uses);
-  if (!uses.some((u) => ["result", "note", "asRun", "covariate"].includes(u.to)))
+  if (!uses.some((u) => ["result", "note", "asRun", "covariate", "setup"].includes(u.to)))
     throw new StudyError("no-results-column", {
       responses: measuredResponses(study)
         .slice(0, 3)
@@ -382,6 +411,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
   const gathered: Gathered = {
     problems: [],
     notes: new Map(),
+    setups: new Map(),
     settings: new Map(),
     results: new Map(),
     counted: new Map(),
@@ -405,6 +435,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
   });
   const { problems, results, left } = gathered;
   const notes = [...gathered.notes.values()];
+  const setups = [...gathered.setups.values()];
   const settings = [...gathered.settings.values()];
   const values = [...results].flatMap(([key, { trial, response, repeats }]): ImportedValue[] => {
     if (left.has(key)) return [];
@@ -428,13 +459,14 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
     values,
     settings,
     notes,
+    setups,
     matched,
     problems,
     // Settings and the trial's id or number tell which trial a row is; all else is taken or named as left aside.
-    untaken: untakenOf(rows, uses, ["id", "order", "setting", "result", "of", "note", "asRun", "covariate"]),
+    untaken: untakenOf(rows, uses, ["id", "order", "setting", "result", "of", "note", "asRun", "covariate", "setup"]),
     repeats: repeatsRead(rows[0], uses),
     again,
-    changes: changesOf(study, values, settings, notes),
+    changes: changesOf(study, values, settings, notes, setups),
     separator,
     decimal,
   };

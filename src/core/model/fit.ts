@@ -140,16 +140,25 @@ function withSplit(rows: AnovaRow[], split: ResidualSplit): AnovaRow[] {
   out.push(rows[residualRow]);
   if (split.lackOfFit) {
     const l = split.lackOfFit;
-    const row = (source: AnovaRow["source"], df: number, ss: number, f: number | null, p: number | null): AnovaRow => ({
+    const row = (
+      source: AnovaRow["source"],
+      df: number,
+      ss: number | null,
+      f: number | null,
+      p: number | null,
+    ): AnovaRow => ({
       source,
       df,
       ss,
       sequentialSs: null,
-      ms: df > 0 ? ss / df : null,
+      ms: df > 0 && ss !== null ? ss / df : null,
       f,
       p,
     });
-    out.push(row("lack-of-fit", l.df, l.ss, l.f, l.p), row("pure-error", l.pureErrorDf, l.pureErrorSs, null, null));
+    const own = row("lack-of-fit", l.df, l.ss, l.f, l.p);
+    // In two strata there is no sum of squares that pure error has.
+    if (l.pureErrorSs === null) out.push({ ...own, dfDenominator: l.pureErrorDf });
+    else out.push(own, row("pure-error", l.pureErrorDf, l.pureErrorSs, null, null));
   }
   return [...out, ...rows.slice(residualRow + 1)];
 }

@@ -125,6 +125,11 @@ export interface SetupModel {
   betweenDf: number;
   /** The ratio where there were too few set-ups to estimate it. */
   assumed?: number;
+  /**
+   * The test of what further columns, one row per trial, have beyond the model, by the components of the model that
+   * has them; null where they have nothing, or leave no error.
+   */
+  beyond(columns: Matrix): TermTest | null;
 }
 
 /** How one new trial at a row of the model is expected to fall, on the fitted scale. */
@@ -144,6 +149,8 @@ export interface Predictive {
    * confidence; of the value itself without m.
    */
   interval(confidence: number, m?: number, n?: number): [number, number] | null;
+  /** The same for the mean of new trials in new set-ups of the hard factors, so many in each. */
+  overSetups?(confidence: number, sizes: readonly number[]): [number, number] | null;
   /** One new trial drawn from the predictive distribution. */
   draw(random: Random): number;
 }

@@ -245,4 +245,6 @@ function byStratum(study: Study, fit: Fit, { contrasts, refusal }: ContrastSet):
 
 /** Pure error of a fit as contrasts are judged by it. */
 export const pureErrorOf = (fit: Pick<Fit, "lackOfFit">): { ss: number; df: number } | undefined =>
-  fit.lackOfFit && { ss: fit.lackOfFit.pureErrorSs, df: fit.lackOfFit.pureErrorDf };
+  fit.lackOfFit && fit.lackOfFit.pureErrorSs !== null
+    ? { ss: fit.lackOfFit.pureErrorSs, df: fit.lackOfFit.pureErrorDf }
+    : undefined;

@@ -11,11 +11,13 @@ import { type FittedModel, hasSquares } from "./fitted";
 export interface ResidualSplit {
   lackOfFit?: {
     df: number;
-    ss: number;
+    /** Sums of squares; null where errors are of two strata. */
+    ss: number | null;
     f: number | null;
     p: number | null;
+    /** Under set-ups what F is judged on (Kenward & Roger 1997), not always whole. */
     pureErrorDf: number;
-    pureErrorSs: number;
+    pureErrorSs: number | null;
     approximate: boolean;
   };
 }
@@ -143,12 +145,44 @@ function splitDeviance(study: Study, data: ModelData, model: FittedModel, cells:
   };
 }
 
+/**
+ * Where factors are hard to change: the Kenward–Roger F of the columns of cells beyond the model, by the components
+ * that cells leave.
+ */
+function splitStrata(study: Study, data: ModelData, model: FittedModel, cells: readonly number[]): ResidualSplit {
+  const { setups } = model;
+  if (!setups) return {};
+  const { waves, more } = besideCells(study, data, model);
+  const test = setups.beyond(cellColumns(cells, waves, more ?? zeros(cells.length, 0)));
+  // Copies that leave too little between set-ups have nothing to judge cells by.
+  if (!test || test.f === null) return {};
+  const { df, f, p, dfDenominator } = test;
+  return {
+    lackOfFit: {
+      df,
+      ss: null,
+      f,
+      p,
+      pureErrorDf: dfDenominator ?? 0,
+      pureErrorSs: null,
+      approximate: settingsDiffer(study, data, cells),
+    },
+  };
+}
+
 /** Splits the residual of least squares; lack of fit is what pure error leaves. */
 export function splitResidual(study: Study, data: ModelData, model: FittedModel, memo: Memo): ResidualSplit {
   const { summary } = model;
   if (summary.residualDf < 1) return {};
   if (model.counted)
     return splitDeviance(
+      study,
+      data,
+      model,
+      memo.get("cells", [data, study.factors], () => cellsOf(study, data.actual)),
+    );
+  if (model.setups)
+    return splitStrata(
       study,
       data,
       model,

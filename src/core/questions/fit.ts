@@ -139,11 +139,11 @@ const fitAnswer = z
     lackOfFit: z
       .strictObject({
         df: z.number(),
-        ss: z.number(),
+        ss: number,
         f: number,
         p: number,
         pureErrorDf: z.number(),
-        pureErrorSs: z.number(),
+        pureErrorSs: number,
         approximate: z.boolean(),
       })
       .nullable(),

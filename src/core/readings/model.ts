@@ -556,7 +556,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
       values: {
         f: fit.lackOfFit.f ?? 0,
         df: fit.lackOfFit.df,
-        pureErrorDf: fit.lackOfFit.pureErrorDf,
+        pureErrorDf: Math.round(10 * fit.lackOfFit.pureErrorDf) / 10,
         p: fit.lackOfFit.p,
       },
       evidence: "table",

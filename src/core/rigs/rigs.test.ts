@@ -5,6 +5,7 @@ import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { predictor } from "../surface/predict";
 import { runTrial } from "./rig";
+import { smokehouse } from "./smokehouse";
 import { woolLine } from "./wool-line";
 
 const KNOBS = woolLine.knobs;
@@ -142,5 +143,53 @@ describe("the whole way from settings to intervals, against a process whose trut
       expect(share).toBeLessThanOrEqual(1);
     }
     expect(one + mean).toBeLessThan(2 * RUNS);
+  });
+});
+
+describe("a rig whose set-ups vary", () => {
+  const knobs = smokehouse.knobs.map((k) => ({
+    id: k.id,
+    kind: "continuous" as const,
+    low: k.range?.[0] ?? 0,
+    high: k.range?.[1] ?? 1,
+    ...(k.id === "smoke" || k.id === "damp" ? { change: "hard" as const } : {}),
+  }));
+  const middle = Object.fromEntries(knobs.map((k) => [k.id, (k.low + k.high) / 2]));
+  const house = (setups: number, trials: number): Study =>
+    parseStudy({
+      format: "trialmoor-study",
+      version: 1,
+      title: "house",
+      factors: knobs,
+      responses: [{ id: "loss", decimals: 6 }],
+      waves: [{ id: "w" }],
+      trials: Array.from({ length: setups * trials }, (_, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        setup: Math.floor(i / trials) + 1,
+        settings: middle,
+      })),
+    });
+  const loss = (study: Study): number[] => study.trials.map((t) => runTrial(smokehouse, study, t, 1).loss as number);
+  it("gives all trials of a set-up the same part, another in each, by its own standard deviations", () => {
+    const [setups, trials] = [400, 4];
+    const y = loss(house(setups, trials));
+    const means = Array.from({ length: setups }, (_, g) =>
+      y.slice(g * trials, (g + 1) * trials).reduce((t, v) => t + v / trials, 0),
+    );
+    const within = y.reduce((t, v, i) => t + (v - means[Math.floor(i / trials)]) ** 2, 0) / (setups * (trials - 1));
+    const mean = means.reduce((t, v) => t + v / setups, 0);
+    const between = means.reduce((t, v) => t + (v - mean) ** 2, 0) / (setups - 1) - within / trials;
+    // Four standard errors of a variance on 1,200 and on 399 degrees of freedom.
+    expect(Math.abs(within / 0.25 - 1)).toBeLessThan(4 * Math.sqrt(2 / 1200));
+    expect(Math.abs((between + 0.0625) / (0.64 + 0.0625) - 1)).toBeLessThan(4 * Math.sqrt(2 / 399));
+  });
+  it("without marks every trial is a set-up of its own", () => {
+    const marked = house(60, 4);
+    const plain = { ...marked, trials: marked.trials.map(({ setup: _, ...t }) => t) };
+    const y = loss(plain);
+    const mean = y.reduce((t, v) => t + v / y.length, 0);
+    const all = y.reduce((t, v) => t + (v - mean) ** 2, 0) / (y.length - 1);
+    expect(Math.abs(all / (0.64 + 0.25) - 1)).toBeLessThan(4 * Math.sqrt(2 / (y.length - 1)));
   });
 });

@@ -74,13 +74,22 @@ interface Expected {
 }
 
 /**
- * ŷ ± t·s·√(d + 1/m) for the mean of m trials (of n units each where trials are made of units), on the scale of the
- * fit; null where nothing is known of the noise.
+ * ŷ ± t·s·√(d + 1/m) for the mean of m trials (of n units each where trials are made of units, so many in each set-up
+ * where factors are hard to change), on the scale of the fit; null where nothing is known of the noise.
  */
-function expected(read: Predictor, settings: Settings, m: number, alpha: number, n = 1): Expected | null {
+function expected(
+  read: Predictor,
+  settings: Settings,
+  m: number,
+  alpha: number,
+  { n = 1, setups }: { n?: number; setups?: readonly number[] } = {},
+): Expected | null {
   const { model, fit } = read;
   const said = predictiveAt(read, settings);
-  const interval = said.interval(1 - alpha, m, model.counted ? undefined : n);
+  const interval =
+    setups && said.overSetups
+      ? said.overSetups(1 - alpha, setups)
+      : said.interval(1 - alpha, m, model.counted ? undefined : n);
   if (interval === null || said.variance === null || said.noise === null) return null;
   const centre = said.value;
   if (model.counted) {
@@ -111,6 +120,7 @@ function predictiveAt({ model }: Predictor, settings: Settings): Predictive {
  * Where the mean of m trials at some settings should lie, in the response's own unit.
  *
  * @param together responses that are judged together (Bonferroni)
+ * @param setups new set-ups of the hard factors that the trials are run in; one each unless said
  */
 export function confirmationInterval(
   study: Study,
@@ -118,8 +128,24 @@ export function confirmationInterval(
   settings: Settings,
   m: number,
   together = 1,
+  setups?: number,
 ): [number, number] | null {
-  return expected(presentPredictor(study, response), settings, m, significance(study) / together)?.interval ?? null;
+  const sizes = setups === undefined ? {} : { setups: dealtSizes(m, setups) };
+  return (
+    expected(presentPredictor(study, response), settings, m, significance(study) / together, sizes)?.interval ?? null
+  );
+}
+
+/** Trials in so many set-ups, as even as can be. */
+const dealtSizes = (trials: number, setups: number): number[] =>
+  Array.from({ length: Math.min(trials, setups) }, (_, i) => Math.ceil((trials - i) / setups));
+
+/** Trials of each set-up of some trials; undefined where they are not marked. */
+function setupSizes(trials: readonly Trial[]): number[] | undefined {
+  if (trials.some((t) => t.setup === undefined)) return undefined;
+  const sizes = new Map<number | undefined, number>();
+  for (const t of trials) sizes.set(t.setup, (sizes.get(t.setup) ?? 0) + 1);
+  return [...sizes.values()];
 }
 
 /**
@@ -182,7 +208,8 @@ export function confirmation(study: Study): Confirmation | undefined {
     const units = r.several === "units" ? trials.map((t) => measuredValues(t.results[r.id])) : [];
     // Trials of different sizes are taken for ones of their harmonic mean.
     const each = units.length > 0 ? m / units.filter((u) => u.length > 0).reduce((t, u) => t + 1 / u.length, 0) : 1;
-    const should = expected(read, sameAsAsked, m, alpha, each);
+    const measured = setupSizes(trials.filter((t) => resultValue(t.results[r.id], r) !== null));
+    const should = expected(read, sameAsAsked, m, alpha, { n: each, ...(measured ? { setups: measured } : {}) });
     const inside = should ? Math.abs(level - should.centre) <= should.half : null;
     const limits = limitsOf(r.goal);
     const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);

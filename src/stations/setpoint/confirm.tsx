@@ -11,6 +11,7 @@ import {
   countedText,
   edit,
   followUp,
+  hardFactors,
   missedLimits,
   missedText,
   presentPredictor,
@@ -42,12 +43,16 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const id = useDesk((d) => d.id);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const [form] = Form.useForm<{ trials: string }>();
+  const [form] = Form.useForm<{ trials: string; setups: string }>();
   const text = Form.useWatch("trials", form) ?? "3";
+  // Where factors are hard to change, each trial is set up anew unless fewer set-ups are asked for.
+  const hard = hardFactors(study).length > 0;
+  const over = Form.useWatch("setups", form) ?? "";
   const [sure, setSure] = useState(study.responses.find((r) => storedModel(study, r.id) && !r.spread)?.id ?? "");
   const [width, setWidth] = useState("");
   const n = Number(text);
-  const fine = isCount(text);
+  const setups = hard && isCount(over) ? Math.min(Number(over), n) : undefined;
+  const fine = isCount(text) && (over.trim() === "" || isCount(over));
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
   const rows = modelled.map((r) => {
     const read = presentPredictor(study, r.id);
@@ -56,12 +61,16 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
       r,
       mean: said.mean,
       error: ownError(said, read.fit.model.link),
-      interval: confirmationInterval(study, r.id, settings, fine ? n : 3, modelled.length),
+      interval: confirmationInterval(study, r.id, settings, fine ? n : 3, modelled.length, fine ? setups : undefined),
     };
   });
   const plan = (): void => {
     try {
-      const { plan: wave, purpose } = followUp(study, { kind: "confirm", trials: n });
+      const { plan: wave, purpose } = followUp(study, {
+        kind: "confirm",
+        trials: n,
+        ...(setups === undefined ? {} : { setups }),
+      });
       const refused = commit(additions(study, adoptPlan(study, wave, purpose)), `planned ${n} confirmation trials`);
       if (refused) say(refused);
       else router.push(`/studies/${id}/trials`);
@@ -86,7 +95,10 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
           <tr>
             <th>Response</th>
             <th>predicted</th>
-            <th>the mean of {fine ? n : 3} should lie</th>
+            <th>
+              the mean of {fine ? n : 3}
+              {hard && fine ? ` in ${setups ?? n} set-up${(setups ?? n) === 1 ? "" : "s"}` : ""} should lie
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -110,7 +122,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
         colon={false}
         requiredMark={false}
         style={{ marginTop: 8, gap: 8 }}
-        initialValues={{ trials: "3" }}
+        initialValues={{ trials: "3", setups: "" }}
         onFinish={plan}
       >
         <Form.Item
@@ -126,6 +138,27 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
         >
           <Input className="num" style={{ width: 56, textAlign: "right" }} aria-label="Confirmation trials" />
         </Form.Item>
+        {hard && (
+          <Form.Item
+            name="setups"
+            label="in set-ups"
+            rules={[
+              {
+                validator: async (_, typed: string) => {
+                  if (typed.trim() !== "" && !isCount(typed))
+                    throw new Error(`Give a whole number from 1 to ${MOST}, or none to set up every trial anew.`);
+                },
+              },
+            ]}
+          >
+            <Input
+              className="num"
+              style={{ width: 56, textAlign: "right" }}
+              aria-label="Set-ups of the confirmation"
+              placeholder={fine ? String(n) : "3"}
+            />
+          </Form.Item>
+        )}
         <Button type="primary" htmlType="submit" disabled={!fine}>
           Plan the confirmation
         </Button>

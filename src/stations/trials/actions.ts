@@ -114,6 +114,7 @@ const positional: ImportPreview & { positional: true } = {
   values: [],
   settings: [],
   notes: [],
+  setups: [],
   matched: [],
   problems: [],
   untaken: [],

@@ -109,6 +109,14 @@ function Changes({ preview, study, name }: { preview: Preview; study: Study; nam
               <td className="num">{settingText(s.after)}</td>
             </tr>
           ))}
+          {preview.setups.slice(0, 300).map((s) => (
+            <tr key={`${s.trial} setup`}>
+              <td className="num">{s.order}</td>
+              <td>set-up</td>
+              <td className="num quiet">{s.before ?? "·"}</td>
+              <td className="num">{s.after}</td>
+            </tr>
+          ))}
           {preview.notes.map((n) => (
             <tr key={n.trial}>
               <td className="num">{n.order}</td>
@@ -146,7 +154,9 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
       setSentence(error.message);
     }
   };
-  const count = preview ? preview.values.length + preview.settings.length + preview.notes.length : 0;
+  const count = preview
+    ? preview.values.length + preview.settings.length + preview.notes.length + preview.setups.length
+    : 0;
   const pasted = given?.text;
   // What was pasted into the ledger is looked at as it comes.
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each paste; the study changes by what is taken.

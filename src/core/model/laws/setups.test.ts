@@ -8,6 +8,8 @@ import { parseStudy } from "../../study/validate";
 import { predictor } from "../../surface/predict";
 import { determinant, dot, regress, solve } from "../../testing/elimination";
 import { sentenceOf } from "../../words/answers";
+import { answered } from "../../words/english/checks";
+import { runChecks } from "../checklist";
 import { fitModel } from "../fit";
 import { effectLadder } from "../ladder";
 import { contrastsOf } from "../lenth";
@@ -123,6 +125,17 @@ describe("six set-ups of four trials", () => {
     expect(cb + cw).toBeCloseTo(v, 10);
     expect(said.trialInterval?.[1]).toBeCloseTo(b[0] + tQuantile(0.975, df) * Math.sqrt(v), 6);
     expect(said.meanInterval?.[1]).toBeCloseTo(b[0] + tQuantile(0.975, 4) * Math.sqrt(msBetween / 24), 7);
+  });
+  it("predicts the mean of three trials in two new set-ups", () => {
+    const at = { heat: 1, time: 1, load: -1 };
+    const row = new Float64Array(5);
+    fit.model.linear(at, row);
+    // Two trials share a set-up: σ_u²(4 + 1)/9 + σ²/3 beside the value's own variance, in mean squares.
+    const [cb, cw] = [2 / 24 + 5 / 9 / 4, 3 / 24 + 1 / 3 - 5 / 9 / 4];
+    const v = cb * msBetween + cw * msWithin;
+    const df = v ** 2 / ((cb * msBetween) ** 2 / 4 + (cw * msWithin) ** 2 / 15);
+    const [low, high] = fit.model.predictive(row).overSetups?.(0.95, [2, 1]) ?? [0, 0];
+    expect((high - low) / 2).toBeCloseTo(tQuantile(0.975, df) * Math.sqrt(v), 8);
   });
   it("leaves whole set-ups out, and takes AICc from maximum likelihood", () => {
     const eta = (msBetween - msWithin) / 4 / msWithin;
@@ -240,6 +253,102 @@ describe("set-ups as they come", () => {
   it("without hard factors numbers of set-ups mean nothing, and each trial its own is no set-up", () => {
     const study = furnace([1, 1, 1, 1, 1, 1, 1, 1], 3, 1);
     expect(fitModel(study, "y", { terms: [["heat"]] }).law).toBe("gaussian");
+  });
+});
+
+describe("lack of fit under set-ups", () => {
+  /** Eight set-ups of three times each: four of either heat, so that every cell is run four times. */
+  const study = (bend: number): Study => {
+    const random = seededRandom(21);
+    const made = furnace([3, 3, 3, 3, 3, 3, 3, 3], 1, 0);
+    const u = Array.from({ length: 8 }, () => 1.1 * random.normal());
+    return parseStudy({
+      ...made,
+      trials: made.trials.map((t, i) => {
+        const time = (i % 3) - 1;
+        const settings = { ...t.settings, time, load: -1 };
+        const y = 20 + (t.settings.heat as number) + time + bend * time * time + u[(t.setup as number) - 1];
+        return { ...t, settings, results: { y: y + 0.5 * random.normal() } };
+      }),
+    });
+  };
+  it.each([0, 0.8])("cells beyond the model, all told within set-ups: the exact F, bend %f", (bend) => {
+    const s = study(bend);
+    const fit = fitModel(s, "y", { terms: [["heat"], ["time"]] });
+    // With a column for every set-up in place of what is told between them, F is that of least squares.
+    const blocks = s.trials.map((t) => [1, 2, 3, 4, 5, 6, 7, 8].map((k) => (k === t.setup ? 1 : 0)));
+    const more = (terms: Term[]): number[][] => rowsOf(s, terms).map((r, i) => [...blocks[i], ...r.slice(1)]);
+    const small = regress(more([["time"]]), resultsOf(s));
+    const large = regress(more([["time"], ["heat", "time"], ["time", "time"], ["heat", "time", "time"]]), resultsOf(s));
+    const df = 24 - 8 - 4;
+    const f = (small.rss - large.rss) / 3 / (large.rss / df);
+    expect(fit.lackOfFit).toMatchObject({ df: 3, ss: null, pureErrorSs: null });
+    expect(fit.lackOfFit?.f).toBeCloseTo(f, 6);
+    expect(fit.lackOfFit?.pureErrorDf).toBeCloseTo(df, 6);
+    expect(fit.lackOfFit?.p).toBeCloseTo(fUpper(f, 3, df), 6);
+    expect(fit.anova.some((r) => r.source === "lack-of-fit" && r.dfDenominator !== undefined)).toBe(true);
+  });
+  it("is not told where cells leave no error between set-ups, and a constant alone is a model", () => {
+    expect(fitModel(furnace([8, 8], 2, 1), "y", { terms: [["heat"], ["time"]] }).lackOfFit).toBeUndefined();
+    const alone = fitModel(furnace([4, 4, 4, 4, 4], 2, 1), "y", { terms: [] });
+    expect(alone.anova.map((r) => r.source)).not.toContain("model");
+    // A mean of set-ups of one size: its standard error is that of their means, four degrees of freedom.
+    const means = [0, 1, 2, 3, 4].map((g) =>
+      alone.model.observed.slice(4 * g, 4 * g + 4).reduce((t, v) => t + v / 4, 0),
+    );
+    const mean = means.reduce((t, v) => t + v / 5, 0);
+    const se = Math.sqrt(means.reduce((t, v) => t + (v - mean) ** 2, 0) / 4 / 5);
+    const half = ((alone.parameters[0].interval?.[1] ?? 0) - (alone.parameters[0].interval?.[0] ?? 0)) / 2;
+    expect(half).toBeCloseTo(tQuantile(0.975, 4) * se, 8);
+  });
+});
+
+describe("checks on both errors", () => {
+  const model = { terms: [["heat"], ["time"], ["load"]] };
+  it.each([0, 1, 4])("raise no more alarms than they say where nothing is wrong, η %f", (eta) => {
+    const counts = new Map<string, number>();
+    const runs = 60;
+    for (let i = 0; i < runs; i++) {
+      const study = furnace([4, 4, 4, 4, 4, 4, 4, 4], 500 + i, 0.5 * Math.sqrt(eta));
+      for (const c of runChecks(study, fitModel(study, "y", model)))
+        if (c.p !== null && c.p < 0.05) counts.set(c.id, (counts.get(c.id) ?? 0) + 1);
+    }
+    // 5 % of 60 are 3; more than 10 would be met once in 4,000 times.
+    for (const [id, n] of counts) expect(n, id).toBeLessThanOrEqual(id === "waves" ? runs : 10);
+  });
+  it("name a set-up that stands apart, which no single trial does", () => {
+    const study = furnace([4, 4, 4, 4, 4, 4, 4, 4, 4, 4], 7, 0.1);
+    const moved = {
+      ...study,
+      trials: study.trials.map((t) => (t.setup === 6 ? { ...t, results: { y: (t.results.y as number) + 6 } } : t)),
+    };
+    const found = runChecks(moved, fitModel(moved, "y", model)).find((c) => c.id === "setup");
+    expect(found?.alarm).toBe(true);
+    expect(found && answered(found)).toMatch(/^Yes, set-up 6 of Wave 1: its trials lie off together/);
+    const before = runChecks(study, fitModel(study, "y", model)).find((c) => c.id === "setup");
+    expect(before?.alarm).toBe(false);
+  });
+});
+
+describe("the edge of what set-ups may vary by", () => {
+  it("keeps the degrees of freedom that set-ups leave, where expansions would say less than one", () => {
+    // Set-ups of unlike size whose means are all but alike: the component ends at −1 over the largest.
+    const sizes = [5, 3, 4, 4, 2, 4];
+    const made = furnace(sizes, 3, 0, 1);
+    const sums = new Map<number, number>();
+    for (const t of made.trials)
+      sums.set(t.setup as number, (sums.get(t.setup as number) ?? 0) + (t.results.y as number));
+    const level = parseStudy({
+      ...made,
+      trials: made.trials.map((t) => ({
+        ...t,
+        results: { y: (t.results.y as number) - (sums.get(t.setup as number) ?? 0) / sizes[(t.setup as number) - 1] },
+      })),
+    });
+    const fit = fitModel(level, "y", { terms: [["heat"], ["time"]] });
+    expect(fit.model.setups?.ratio).toBeLessThan(-0.9 / 5);
+    expect(fit.parameters[1].df).toBe(4);
+    expect(fit.anova.find((r) => r.term?.[0] === "heat")?.dfDenominator).toBe(4);
   });
 });
 

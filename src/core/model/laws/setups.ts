@@ -45,6 +45,8 @@ import {
 import { criticalValues, studentPredictive } from "../predictive";
 import { columnsBeyond, type Law, type LawInput } from "./law";
 
+/** Products that a test of further columns may cost: it is made with every fit. */
+const MOST_WORK = 3e5;
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
 const LEAST_BETWEEN = 2;
 /** Component between set-ups over the one within that is then assumed, unless said. */
@@ -116,10 +118,25 @@ function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number
   };
 }
 
+/**
+ * How near the least ratio there may be, −1 over the largest set-up, counts as at it. There V is all but singular for
+ * the largest set-up, the likelihood ends without a summit, and what expansions about one say of degrees of freedom
+ * (less than one, where four are left) has no ground: what is told between set-ups then keeps those they leave.
+ */
+const EDGE = 0.9;
+
+/** Fewest degrees of freedom of what is told between set-ups. */
+const leastDf = ({ groups, parts, betweenDf }: Pick<Solved, "groups" | "parts" | "betweenDf">): number =>
+  parts.within > 0 && parts.between / parts.within < -EDGE / Math.max(...groups.sizes) ? betweenDf : 0;
+
 /** Degrees of freedom of a contrast; none where an assumed component is all there is to judge by. */
 function dfOf(s: Solved, contrast: ArrayLike<number>): number {
   if (s.n - s.p < 1 || !(s.parts.within > 0)) return 0;
-  if (s.assumed === undefined) return satterthwaite(s.info, contrast);
+  if (s.assumed === undefined) {
+    const df = satterthwaite(s.info, contrast);
+    for (let j = 1; j < s.p; j++) if (s.constant[j] && contrast[j] !== 0) return Math.max(df, leastDf(s));
+    return df;
+  }
   for (let j = 0; j < s.p; j++) if (s.constant[j] && j > 0 && contrast[j] !== 0) return 0;
   return s.n - s.p;
 }
@@ -149,10 +166,12 @@ interface Judged {
   /** Whether the ratio of the components is assumed, and the columns are told between set-ups alone. */
   assumed: boolean;
   between: boolean;
+  /** Fewest degrees of freedom of such columns. */
+  least: number;
 }
 
 function judge(
-  { info, free, assumed, between }: Judged,
+  { info, free, assumed, between, least }: Judged,
   own: readonly number[],
   places: readonly number[],
 ): Pick<TermTest, "dfDenominator" | "f" | "p" | "scale"> {
@@ -162,7 +181,9 @@ function judge(
     const { f } = scaledF(none, own, places);
     return { dfDenominator: free, f, p: fUpper(f, places.length, free) };
   }
-  const { f, scale, df, p } = scaledF(info, own, places);
+  const { f, scale, df: given, p: plain } = scaledF(info, own, places);
+  const df = between ? Math.max(given, least) : given;
+  const p = df === given ? plain : fUpper(f, places.length, df);
   return { dfDenominator: df, f, p, ...(places.length > 1 ? { scale } : {}) };
 }
 
@@ -177,6 +198,7 @@ function testOf(s: Solved, columns: readonly number[]): TermTest {
         free: s.parts.within > 0 ? s.n - s.p : 0,
         assumed: s.assumed !== undefined,
         between: columns.some((j) => s.constant[j]),
+        least: leastDf(s),
       },
       columns.map((j) => s.fit.solution.coefficients[j]),
       columns,
@@ -229,7 +251,10 @@ function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
   const info = addedInformation(s.groups, fit, { info: s.info, within: base }, u, within > 0 ? within : 1);
   const assumed = s.assumed !== undefined;
   const constant = constantWithin(s.groups, columns);
-  const known = { info, free: within > 0 ? free : 0, assumed, between: constant.some((c) => c) };
+  const between = constant.some((c) => c);
+  // What they would take from between set-ups is gone for their own test.
+  const least = between ? Math.max(0, leastDf(s) - q) : 0;
+  const known = { info, free: within > 0 ? free : 0, assumed, between, least };
   const at = Array.from({ length: q }, (_, j) => j);
   let criteria: Criteria | undefined;
   return {
@@ -241,7 +266,7 @@ function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
     dfs: at.map((j) => {
       if (known.free < 1 || (assumed && constant[j])) return 0;
       const unit = at.map((k) => (k === j ? 1 : 0));
-      return assumed ? free : satterthwaite(info, unit);
+      return assumed ? free : Math.max(satterthwaite(info, unit), constant[j] ? least : 0);
     }),
     get criteria() {
       criteria ??= criteriaOf(s, beside(s.matrix, columns));
@@ -423,14 +448,16 @@ function modelOf(s: Solved): FittedModel {
   let vif: (number | null)[] | undefined;
   const relative = (row: Float64Array): number => quadraticForm(s.covariance, row) / (parts.within || 1);
   let farthest: number | undefined;
-  /** Degrees of freedom of one new trial in a new set-up (Satterthwaite 1946). */
-  const dfTrial = (row: Float64Array): number => {
+  /** Degrees of freedom of a variance a·σ_u² + b·σ² beside that of a value (Satterthwaite 1946). */
+  const dfBeside = (row: Float64Array, a: number, b: number): number => {
     if (s.assumed !== undefined) return n - p;
-    const v = quadraticForm(s.covariance, row) + (noise ?? 0);
-    const g = [quadraticForm(info.turned[0], row) + (between > 0 ? 1 : 0), quadraticForm(info.turned[1], row) + 1];
+    const v = quadraticForm(s.covariance, row) + a * between + b * parts.within;
+    const g = [quadraticForm(info.turned[0], row) + (between > 0 ? a : 0), quadraticForm(info.turned[1], row) + b];
     const { w } = info;
     return (2 * v * v) / (g[0] * g[0] * w[0][0] + 2 * g[0] * g[1] * w[0][1] + g[1] * g[1] * w[1][1]);
   };
+  /** Of one new trial in a new set-up. */
+  const dfTrial = (row: Float64Array): number => dfBeside(row, 1, 1);
   const model: FittedModel = {
     law: "setups",
     trials: design.data.trials.map((t) => t.id),
@@ -455,10 +482,21 @@ function modelOf(s: Solved): FittedModel {
       let value = 0;
       for (let j = 0; j < p; j++) value += coefficients[j] * row[j];
       const variance = known ? quadraticForm(s.covariance, row) : null;
-      return studentPredictive(
-        { value, variance, noise, df: known ? dfOf(s, row) || n - p : 0, dfTrial: known ? dfTrial(row) : 0 },
-        critical,
-      );
+      const own = row.slice();
+      return {
+        ...studentPredictive(
+          { value, variance, noise, df: known ? dfOf(s, row) || n - p : 0, dfTrial: known ? dfTrial(row) : 0 },
+          critical,
+        ),
+        overSetups(confidence, sizes) {
+          if (variance === null) return null;
+          const m = sizes.reduce((t, k) => t + k, 0);
+          const a = sizes.reduce((t, k) => t + (k / m) ** 2, 0);
+          const half =
+            critical(confidence, dfBeside(own, a, 1 / m)) * Math.sqrt(variance + a * between + parts.within / m);
+          return [value - half, value + half];
+        },
+      };
     },
     scale: known ? Math.sqrt(parts.within) : null,
     relative,
@@ -500,6 +538,21 @@ function modelOf(s: Solved): FittedModel {
       setups: s.groups.sizes.length,
       betweenDf: s.betweenDf,
       ...(s.assumed === undefined ? {} : { assumed: s.assumed }),
+      beyond(columns) {
+        const all = beside(s.matrix, columns);
+        const kept = rankReport(all).kept;
+        const further = kept.filter((j) => j >= p);
+        if (further.length === 0 || kept.length >= n || n * kept.length ** 2 > MOST_WORK) return null;
+        const matrix = pickColumns(all, kept);
+        // Without an error between set-ups of their own there is nothing to judge them by.
+        if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;
+        const test = testOf(
+          solvedAt(input, s.groups, matrix, input.design.data.assumedRatio),
+          further.map((_, k) => p + k),
+        );
+        // Of many columns on little error the expansions give no F at all.
+        return (test.f ?? -1) >= 0 && (test.dfDenominator ?? 0) > 0 && Number.isFinite(test.p) ? test : null;
+      },
     },
     get members() {
       return [{ weight: 1, model }];

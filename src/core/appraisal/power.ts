@@ -16,7 +16,7 @@ export interface TermReach {
   df: number;
   /** λ at effect = σ. */
   unit: number;
-  /** In set-ups of hard factors: what the term is tested on (null: nothing), and what a copy of all trials adds to it. */
+  /** With set-ups: what the term is tested on (null: nothing), and what a copy of all trials adds to it. */
   errorDf?: number | null;
   copyDf?: number;
 }

@@ -11,9 +11,9 @@ export interface SplitPoints {
 
 /**
  * Second-order points put into one set-up for every setting of the hard factors, apart where easy factors rest in their
- * middle: such set-ups run that as often as the corners' set-ups have trials: with that, and the easy factors' own axial points
- * in a set-up of the same size, least squares gives what generalised least squares would, whatever set-ups vary (Vining,
- * Kowalski & Montgomery 2005).
+ * middle: such set-ups run that as often as the corners' set-ups have trials. With that, and the easy factors' own
+ * axial points in a set-up of the same size, least squares gives what generalised least squares would, whatever
+ * set-ups vary (Vining, Kowalski & Montgomery 2005).
  *
  * @param points coded, without centre points
  */

@@ -16,6 +16,25 @@ import {
 } from "@/core";
 import { colours } from "@/ui/theme/theme";
 
+/** What a plan can say of an effect, in a sentence or two. */
+function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry): string {
+  const name = termName(alphabet, m.term);
+  const others = (most: number): string =>
+    `${m.with
+      .slice(0, most)
+      .map((t) => termName(alphabet, t))
+      .join(", ")}${m.with.length > most ? ` and ${m.with.length - most} more` : ""}`;
+  const how =
+    m.state === "clear"
+      ? `${name} is all its own.`
+      : m.state === "shared"
+        ? `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${others(2)}.`
+        : m.with.length === 0
+          ? `${name} cannot be estimated.`
+          : `${name} cannot be told from ${others(4)}.`;
+  return m.between ? `${how} Only set-ups tell it.` : how;
+}
+
 /**
  * A triangle of effects: mains in a strip along its top, squares on the diagonal, interactions below. A cell is filled
  * by how much of the effect is its own; pointing at one lights those that travel with it and says so in words.
@@ -53,22 +72,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
       cells.push({ term: [f.id, f.id], x: cx, y: cy + 4 });
     }
   });
-  const describe = (m: TermMapEntry): string => `${told(m)}${m.between ? " Only set-ups tell it." : ""}`;
-  const told = (m: TermMapEntry): string => {
-    const name = termName(alphabet, m.term);
-    if (m.state === "clear") return `${name} is all its own.`;
-    if (m.state === "lost")
-      return m.with.length === 0
-        ? `${name} cannot be estimated.`
-        : `${name} cannot be told from ${m.with
-            .slice(0, 4)
-            .map((t) => termName(alphabet, t))
-            .join(", ")}${m.with.length > 4 ? ` and ${m.with.length - 4} more` : ""}.`;
-    return `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${m.with
-      .slice(0, 2)
-      .map((t) => termName(alphabet, t))
-      .join(", ")}${m.with.length > 2 ? ` and ${m.with.length - 2} more` : ""}.`;
-  };
+  const describe = (m: TermMapEntry): string => told(alphabet, m);
   const width = left + k * (size + gap) + 4;
   const height = top + (k + 1 - lift) * (size + gap) + 8;
   const between = map.some((m) => m.between);

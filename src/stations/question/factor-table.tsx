@@ -125,6 +125,19 @@ function SetupCost({ onTrouble }: { onTrouble: ReturnType<typeof useTroubles>["t
   );
 }
 
+const WIDTHS: [string, number | string][] = [
+  ["letter", 34],
+  ["factor", "21%"],
+  ["unit", "8%"],
+  ["range", "18%"],
+  ["step", "8%"],
+  ["tolerance", "8%"],
+  ["limits", "13%"],
+  ["change", "11%"],
+  ["positions", 124],
+  ["menu", 34],
+];
+
 /** What is set: one dense table; the last row takes a new factor by name, unit and range. */
 export function FactorTable() {
   const study = useDesk((d) => d.study);
@@ -185,16 +198,9 @@ export function FactorTable() {
       </div>
       <table className={css.table} data-grid="factors">
         <colgroup>
-          <col style={{ width: 34 }} />
-          <col style={{ width: "21%" }} />
-          <col style={{ width: "8%" }} />
-          <col style={{ width: "18%" }} />
-          <col style={{ width: "8%" }} />
-          <col style={{ width: "8%" }} />
-          <col style={{ width: "13%" }} />
-          <col style={{ width: "11%" }} />
-          <col style={{ width: 124 }} />
-          <col style={{ width: 34 }} />
+          {WIDTHS.map(([name, width]) => (
+            <col key={name} style={{ width }} />
+          ))}
         </colgroup>
         <thead>
           <tr>

@@ -15,6 +15,7 @@ import {
   missedLimits,
   missedText,
   presentPredictor,
+  type Response,
   type Settings,
   type Study,
   StudyError,
@@ -38,6 +39,27 @@ const isCount = (text: string): boolean => {
   return text.trim() !== "" && Number.isInteger(n) && n >= 1 && n <= MOST;
 };
 
+/** What is predicted of a response, and where the mean of its confirmations should lie. */
+const ExpectedRow = ({
+  r,
+  mean,
+  interval,
+  error,
+}: {
+  r: Response;
+  mean: number;
+  interval: [number, number] | null;
+  error: ReturnType<typeof ownError>;
+}) => (
+  <tr>
+    <td>{axisName(r.name, valueUnit(r))}</td>
+    <td className="num">{valueText(r, mean, error)}</td>
+    <td className="num">
+      {interval === null ? "not told: no noise to judge by" : interval.map((v) => valueText(r, v, error)).join(" to ")}
+    </td>
+  </tr>
+);
+
 /** How many trials confirm the setpoint, and the wave that runs them. */
 function PlanConfirmation({ study, settings }: { study: Study; settings: Settings }) {
   const id = useDesk((d) => d.id);
@@ -47,12 +69,12 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const text = Form.useWatch("trials", form) ?? "3";
   // Where factors are hard to change, each trial is set up anew unless fewer set-ups are asked for.
   const hard = hardFactors(study).length > 0;
-  const over = Form.useWatch("setups", form) ?? "";
+  const spread = Form.useWatch("setups", form) ?? "";
   const [sure, setSure] = useState(study.responses.find((r) => storedModel(study, r.id) && !r.spread)?.id ?? "");
   const [width, setWidth] = useState("");
   const n = Number(text);
-  const setups = hard && isCount(over) ? Math.min(Number(over), n) : undefined;
-  const fine = isCount(text) && (over.trim() === "" || isCount(over));
+  const setups = hard && isCount(spread) ? Math.min(Number(spread), n) : undefined;
+  const fine = isCount(text) && (spread.trim() === "" || isCount(spread));
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
   const rows = modelled.map((r) => {
     const read = presentPredictor(study, r.id);
@@ -66,11 +88,8 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   });
   const plan = (): void => {
     try {
-      const { plan: wave, purpose } = followUp(study, {
-        kind: "confirm",
-        trials: n,
-        ...(setups === undefined ? {} : { setups }),
-      });
+      const over = setups === undefined ? {} : { setups };
+      const { plan: wave, purpose } = followUp(study, { kind: "confirm", trials: n, ...over });
       const refused = commit(additions(study, adoptPlan(study, wave, purpose)), `planned ${n} confirmation trials`);
       if (refused) say(refused);
       else router.push(`/studies/${id}/trials`);
@@ -102,16 +121,8 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
           </tr>
         </thead>
         <tbody>
-          {rows.map(({ r, mean, interval, error }) => (
-            <tr key={r.id}>
-              <td>{axisName(r.name, valueUnit(r))}</td>
-              <td className="num">{valueText(r, mean, error)}</td>
-              <td className="num">
-                {interval === null
-                  ? "not told: no noise to judge by"
-                  : interval.map((v) => valueText(r, v, error)).join(" to ")}
-              </td>
-            </tr>
+          {rows.map((row) => (
+            <ExpectedRow key={row.r.id} {...row} />
           ))}
         </tbody>
       </table>

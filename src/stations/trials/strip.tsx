@@ -24,7 +24,38 @@ function setupRuns(ordered: readonly Trial[]): { wave: string; setup: number; fr
   return out;
 }
 
-/** Results of one response in the order run, waves as bands, set-ups of hard factors as bars below, the fitted value as a tick, limits shaded. */
+/** A bar below the trials of each set-up. */
+const SetupBars = ({
+  ordered,
+  x,
+  gap,
+  y,
+}: {
+  ordered: readonly Trial[];
+  x(place: number): number;
+  gap: number;
+  y: number;
+}) => (
+  <g fill={colours.loch} opacity="0.55">
+    {setupRuns(ordered).map((s) => (
+      <rect
+        key={`${s.wave} ${s.setup}`}
+        x={x(s.from) - 0.72 * gap}
+        width={x(s.to) - x(s.from) + 1.44 * gap}
+        y={y}
+        height="3"
+        rx="1.500"
+      >
+        <title>{`Set-up ${s.setup}`}</title>
+      </rect>
+    ))}
+  </g>
+);
+
+/**
+ * Results of one response in the order run, waves as bands, set-ups of hard factors as bars below, the fitted value as
+ * a tick, limits shaded.
+ */
 export function Strip({ study, response, upTo }: { study: Study; response: string; upTo?: number | undefined }) {
   const lit = useDesk((d) => d.lit);
   const light = useDesk((d) => d.light);
@@ -86,20 +117,7 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           </g>
         ),
       )}
-      {setupRuns(ordered).map((s) => (
-        <rect
-          key={`${s.wave} ${s.setup}`}
-          x={x(s.from) - 0.72 * gap}
-          width={x(s.to) - x(s.from) + 1.44 * gap}
-          y={box.top + box.height + 1}
-          height="3"
-          rx="1.500"
-          fill={colours.loch}
-          opacity="0.55"
-        >
-          <title>{`Set-up ${s.setup}`}</title>
-        </rect>
-      ))}
+      <SetupBars ordered={ordered} x={x} gap={gap} y={box.top + box.height + 1} />
       {has && about.goal.aim !== "watch" && (
         <rect
           x={box.left}

@@ -39,6 +39,7 @@ import {
   type FittedModel,
   FULL_LEVERAGE,
   type LikelihoodSummary,
+  type Predictive,
   type ResidualKind,
   type TermTest,
 } from "../fitted";
@@ -435,6 +436,52 @@ function vifOf({ matrix, n, p, fit }: Solved): (number | null)[] {
   });
 }
 
+/** The test of what further columns have beyond a model, by the components of the model that has them. */
+function beyondOf(s: Solved, columns: Matrix): TermTest | null {
+  const { n, p } = s;
+  const all = beside(s.matrix, columns);
+  const kept = rankReport(all).kept;
+  const further = kept.filter((j) => j >= p);
+  if (further.length === 0 || kept.length >= n || n * kept.length ** 2 > MOST_WORK) return null;
+  const matrix = pickColumns(all, kept);
+  // Without an error between set-ups of their own there is nothing to judge them by.
+  if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;
+  const test = testOf(
+    solvedAt(s.input, s.groups, matrix, s.input.design.data.assumedRatio),
+    further.map((_, k) => p + k),
+  );
+  // Of many columns on little error the expansions give no F at all.
+  return (test.f ?? -1) >= 0 && (test.dfDenominator ?? 0) > 0 && Number.isFinite(test.p) ? test : null;
+}
+
+/** How new trials fall about a value: one in a new set-up, and the mean of some in new set-ups. */
+function newTrials(s: Solved, critical: FittedModel["critical"]) {
+  const { info, parts, n, p } = s;
+  const between = Math.max(0, parts.between);
+  /** Degrees of freedom of a variance a·σ_u² + b·σ² beside that of a value (Satterthwaite 1946). */
+  const dfBeside = (row: Float64Array, a: number, b: number): number => {
+    if (s.assumed !== undefined) return n - p;
+    const v = quadraticForm(s.covariance, row) + a * between + b * parts.within;
+    const g = [quadraticForm(info.turned[0], row) + (between > 0 ? a : 0), quadraticForm(info.turned[1], row) + b];
+    const { w } = info;
+    return (2 * v * v) / (g[0] * g[0] * w[0][0] + 2 * g[0] * g[1] * w[0][1] + g[1] * g[1] * w[1][1]);
+  };
+  /** Where the mean of trials in new set-ups falls, so many in each. */
+  const over =
+    (row: Float64Array, value: number, variance: number | null): Predictive["overSetups"] =>
+    (confidence, sizes) => {
+      if (variance === null) return null;
+      const m = sizes.reduce((t, k) => t + k, 0);
+      const a = sizes.reduce((t, k) => t + (k / m) ** 2, 0);
+      const wide = Math.sqrt(variance + a * between + parts.within / m);
+      const half = critical(confidence, dfBeside(row, a, 1 / m)) * wide;
+      return [value - half, value + half];
+    };
+  /** Of one new trial in a new set-up. */
+  const dfTrial = (row: Float64Array): number => dfBeside(row, 1, 1);
+  return { over, dfTrial };
+}
+
 /** The model of what was solved. */
 function modelOf(s: Solved): FittedModel {
   const { input, fit, info, p, n, parts } = s;
@@ -448,16 +495,7 @@ function modelOf(s: Solved): FittedModel {
   let vif: (number | null)[] | undefined;
   const relative = (row: Float64Array): number => quadraticForm(s.covariance, row) / (parts.within || 1);
   let farthest: number | undefined;
-  /** Degrees of freedom of a variance a·σ_u² + b·σ² beside that of a value (Satterthwaite 1946). */
-  const dfBeside = (row: Float64Array, a: number, b: number): number => {
-    if (s.assumed !== undefined) return n - p;
-    const v = quadraticForm(s.covariance, row) + a * between + b * parts.within;
-    const g = [quadraticForm(info.turned[0], row) + (between > 0 ? a : 0), quadraticForm(info.turned[1], row) + b];
-    const { w } = info;
-    return (2 * v * v) / (g[0] * g[0] * w[0][0] + 2 * g[0] * g[1] * w[0][1] + g[1] * g[1] * w[1][1]);
-  };
-  /** Of one new trial in a new set-up. */
-  const dfTrial = (row: Float64Array): number => dfBeside(row, 1, 1);
+  const { over, dfTrial } = newTrials(s, critical);
   const model: FittedModel = {
     law: "setups",
     trials: design.data.trials.map((t) => t.id),
@@ -482,21 +520,9 @@ function modelOf(s: Solved): FittedModel {
       let value = 0;
       for (let j = 0; j < p; j++) value += coefficients[j] * row[j];
       const variance = known ? quadraticForm(s.covariance, row) : null;
-      const own = row.slice();
-      return {
-        ...studentPredictive(
-          { value, variance, noise, df: known ? dfOf(s, row) || n - p : 0, dfTrial: known ? dfTrial(row) : 0 },
-          critical,
-        ),
-        overSetups(confidence, sizes) {
-          if (variance === null) return null;
-          const m = sizes.reduce((t, k) => t + k, 0);
-          const a = sizes.reduce((t, k) => t + (k / m) ** 2, 0);
-          const half =
-            critical(confidence, dfBeside(own, a, 1 / m)) * Math.sqrt(variance + a * between + parts.within / m);
-          return [value - half, value + half];
-        },
-      };
+      const df = known ? dfOf(s, row) || n - p : 0;
+      const moments = { value, variance, noise, df, dfTrial: known ? dfTrial(row) : 0 };
+      return { ...studentPredictive(moments, critical), overSetups: over(row.slice(), value, variance) };
     },
     scale: known ? Math.sqrt(parts.within) : null,
     relative,
@@ -538,21 +564,7 @@ function modelOf(s: Solved): FittedModel {
       setups: s.groups.sizes.length,
       betweenDf: s.betweenDf,
       ...(s.assumed === undefined ? {} : { assumed: s.assumed }),
-      beyond(columns) {
-        const all = beside(s.matrix, columns);
-        const kept = rankReport(all).kept;
-        const further = kept.filter((j) => j >= p);
-        if (further.length === 0 || kept.length >= n || n * kept.length ** 2 > MOST_WORK) return null;
-        const matrix = pickColumns(all, kept);
-        // Without an error between set-ups of their own there is nothing to judge them by.
-        if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;
-        const test = testOf(
-          solvedAt(input, s.groups, matrix, input.design.data.assumedRatio),
-          further.map((_, k) => p + k),
-        );
-        // Of many columns on little error the expansions give no F at all.
-        return (test.f ?? -1) >= 0 && (test.dfDenominator ?? 0) > 0 && Number.isFinite(test.p) ? test : null;
-      },
+      beyond: (columns) => beyondOf(s, columns),
     },
     get members() {
       return [{ weight: 1, model }];

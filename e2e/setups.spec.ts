@@ -1,4 +1,5 @@
-import { axe, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
+import { readFileSync } from "node:fs";
+import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
 
 const factors = [
   { id: "heat", name: "Heat", unit: "°C", kind: "continuous", low: 150, high: 170, change: "hard" },
@@ -129,4 +130,123 @@ test("set-ups that contradict their trials are refused in one sentence, with the
   expect(
     await refused({ ...part, trials: part.trials.map(({ setup, ...t }, i) => (i === 6 ? t : { setup, ...t })) }),
   ).toBe("Trial 7 has no set-up, though others of Winter have one; number all trials of a wave or none.");
+});
+
+test("the smokehouse: planned in eight set-ups, run from the bench on, judged in two strata, confirmed over set-ups", async ({
+  page,
+}) => {
+  test.setTimeout(150_000);
+  const shipped = JSON.parse(readFileSync("examples/fish-smokehouse.trialmoor.json", "utf8"));
+  const {
+    format: _f,
+    version: _v,
+    waves: _w,
+    trials: _t,
+    models: _m,
+    setpoint: _s,
+    setupCost: _c,
+    ...question
+  } = shipped;
+  const id = await importStudy(page, { ...question, title: "Smoke, to be planned" });
+
+  // Question: what a set-up costs.
+  await visit(page, id, "question");
+  const cost = page.getByLabel("Cost of a set-up, in trials");
+  await cost.fill("-2");
+  await cost.press("Enter");
+  await expect(page.getByRole("alert").first()).toContainText("must be a number of trials from 0 to 10,000");
+  await expect(cost).toHaveValue("-2");
+  await cost.fill("3");
+  await cost.press("Enter");
+  await saved(page);
+
+  // Plan: eight set-ups; what resetting for every trial would buy stands beside it.
+  await page.getByRole("button", { name: "Weigh plans" }).click();
+  await page.waitForURL(/plan$/);
+  await page.getByLabel("centre points").fill("0");
+  await page.getByLabel("set-ups, up to").fill("8");
+  const kept = page.locator('[data-plan="fraction-16-1-0-setups:8"]');
+  await expect(kept).toHaveAttribute("aria-label", /^Fraction 16 in 8 set-ups: 16 trials in 8 set-ups, cost 40/);
+  await expect(page.locator('[data-plan="fraction-16-1-0-setups:16"]')).toHaveAttribute(
+    "aria-label",
+    /^Fraction 16, reset every trial: 16 trials in 16 set-ups, cost 64/,
+  );
+  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 60_000 });
+  if ((await page.locator('[data-adopt="fraction-16-1-0-setups:8"]').count()) === 0) {
+    await kept.focus();
+    await page.keyboard.press("Enter");
+  }
+  await expect(page.getByText("8 set-ups of up to 2 trials").first()).toBeVisible();
+  await expect(page.locator('[data-reading="reset-anyway"]')).toContainText("set anew for every one of 16 trials");
+  expect(await axe(page)).toEqual([]);
+  await page.locator('[data-adopt="fraction-16-1-0-setups:8"]').click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  await expect(page.locator("[data-setup]").first()).toHaveAttribute("data-setup", "1");
+  const planned = (await stored(page, id)).study.trials as unknown as {
+    setup: number;
+    settings: { smoke: number; damp: number };
+  }[];
+  expect(new Set(planned.map((t) => t.setup)).size).toBe(8);
+
+  // Bench: the first trial by hand, the rest on the rig.
+  await page.goto(`/studies/${id}/bench`);
+  const settings = page.getByRole("region", { name: "Settings" });
+  await expect(settings).toContainText("Set all of these");
+  await page.getByLabel("Weight loss", { exact: true }).fill("17.2");
+  await page.getByLabel("Weight loss", { exact: true }).press("Enter");
+  await page.getByLabel("Smoke taste", { exact: true }).fill("5.1");
+  await page.getByLabel("Smoke taste", { exact: true }).press("Enter");
+  await expect(page.getByText("All entries are sent.")).toBeVisible();
+  await page.goto(`/studies/${id}/bench#trial-3`);
+  await expect(settings).toContainText("New set-up, number 2");
+  await visit(page, id, "trials");
+  await page.getByRole("button", { name: "Run the rest on the rig" }).click();
+  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("16 of 16 run", { timeout: 20_000 });
+  await saved(page);
+
+  // Model: main effects of both, smoke judged between set-ups, drying within them.
+  await visit(page, id, "model");
+  for (const name of ["Weight loss", "Smoke taste"]) {
+    await page.getByRole("main").getByRole("button", { name, exact: true }).click();
+    await page.getByRole("button", { name: "Reduce" }).click();
+    await choose(page, "reduce by", "aicc");
+    await page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();
+    await expect(page.getByLabel("Steps to this model")).toBeVisible();
+  }
+  await saved(page);
+  await page.getByRole("main").getByRole("button", { name: "Weight loss", exact: true }).click();
+  await expect(page.locator('[data-reading="setups"]')).toContainText("8 set-ups");
+  await expect(page.getByTestId("summary").getByRole("img", { name: /between set-ups, .* within/ })).toBeVisible();
+  await page.getByRole("tab", { name: "Table" }).click();
+  await expect(page.getByRole("row", { name: /^Smoke temperature 1 between/ })).toBeVisible();
+  await expect(page.getByRole("row", { name: /^Drying time 1 within/ })).toBeVisible();
+  await readsWell(page);
+
+  // Setpoint, and four confirmations in two set-ups.
+  await visit(page, id, "setpoint");
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await page.getByRole("button", { name: "Choose" }).first().click();
+  await saved(page);
+  await page.getByLabel("Confirmation trials").fill("4");
+  const over = page.getByLabel("Set-ups of the confirmation");
+  await over.fill("two");
+  await over.press("Tab");
+  await expect(page.getByText("Give a whole number from 1 to 50, or none to set up every trial anew.")).toBeVisible();
+  await over.fill("2");
+  await expect(page.getByText("the mean of 4 in 2 set-ups should lie")).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+  await page.getByRole("button", { name: "Plan the confirmation" }).click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const confirming = ((await stored(page, id)).study.trials as unknown as { kind: string; setup: number }[]).filter(
+    (t) => t.kind === "confirm",
+  );
+  expect(confirming.map((t) => t.setup)).toEqual([1, 1, 2, 2]);
+  await page.getByRole("button", { name: "Run the rest on the rig" }).click();
+  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("20 of 20 run", { timeout: 20_000 });
+  await saved(page);
+  await visit(page, id, "setpoint");
+  await expect(page.getByRole("link", { name: /Setpoint/ })).toContainText(/confirmed|off/);
+  await readsWell(page);
 });

@@ -1,8 +1,10 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
 import {
+  adoptPlan,
   ask,
   finish,
+  makePlan,
   openQuestions,
   parseStudy,
   type QuestionId,
@@ -64,6 +66,23 @@ describe("text at a terminal", () => {
     const line = text.split("\n").find((l) => /^A\s/.test(l)) ?? "";
     expect(line.trim().split(/\s+/).slice(0, 3)).toEqual(["A", "2", "0.05"]);
     expect(text).toMatch(/^Yield: 8 trials|^y: 8 trials/m);
+  });
+  it("of a plan in set-ups says which trials share one, what is told between them and on how much", () => {
+    // Two set-ups of either a: on their mean squares two degrees of freedom; b and c within, 8 − 4 − 2.
+    const hard = parseStudy({
+      ...exact,
+      factors: exact.factors.map((f) => (f.id === "a" ? { ...f, change: "hard" as const } : f)),
+      waves: [],
+      trials: [],
+      models: [],
+    });
+    const text = told("plan", hard, { family: "factorial", setups: 4, eta: 2 });
+    expect(text).toMatch(/^order +standard +wave +setup +kind +a +b +c$/m);
+    expect(text).toMatch(
+      /^4 set-ups, variance between them 2 times that within; degrees of freedom: between \d, within \d; told between: A/m,
+    );
+    const ledger = adoptPlan(hard, makePlan(hard, { family: "factorial", setups: 4 }));
+    expect(told("appraise", ledger, { terms: "main" })).toMatch(/^A +clear, between +0\.00 +\S+ +2 +1$/m);
   });
   it("of an appraisal says which terms it was judged by", () => {
     expect(told("appraise", exact, { terms: "main" })).toMatch(/^judged by 3 terms, as asked: A B C$/m);

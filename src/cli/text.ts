@@ -50,6 +50,13 @@ export function appraisalText(study: Study, a: JudgedAppraisal): string {
     `${a.n} trials, ${a.p} columns; degrees of freedom: model ${a.df.model}, lack of fit ${a.df.lackOfFit}, pure error ${a.df.pureError}`,
     `efficiency %: D ${num(a.efficiency.d)}  A ${num(a.efficiency.a)}  G ${num(a.efficiency.g)}; mean prediction variance ${num(a.efficiency.i)}`,
   ];
+  if (a.setups) {
+    const { setups, eta, df, between, relative, leastSquares } = a.setups;
+    lines.push(
+      `${setups} set-ups, variance between them ${num(eta)} times that within; degrees of freedom: between ${df.between}, within ${df.within}; told between: ${between.map(letters).join(" ") || "nothing"}`,
+      `beside every trial set anew %: D ${num(relative.d)}  A ${num(relative.a)}  I ${num(relative.i)}${leastSquares ? "; least squares is as good as generalised" : ""}`,
+    );
+  }
   if (a.definingRelation) lines.push(`resolution ${a.resolution}; I = ${a.definingRelation.join(" = ")}`);
   if (a.chains.length > 0)
     lines.push(
@@ -58,12 +65,13 @@ export function appraisalText(study: Study, a: JudgedAppraisal): string {
   lines.push(
     "",
     table([
-      ["term", "state", "largest r", "power", "VIF"],
+      ["term", "state", "largest r", "power", ...(a.setups ? ["error df"] : []), "VIF"],
       ...a.map.map((m) => [
         letters(m.term),
-        m.state,
+        m.between ? `${m.state}, between` : m.state,
         m.largest.toFixed(2),
         num(a.power.find((p) => letters(p.term) === letters(m.term))?.value, 3),
+        ...(a.setups ? [num(a.power.find((p) => letters(p.term) === letters(m.term))?.df, 3)] : []),
         num(a.vif.find((v) => letters(v.term) === letters(m.term))?.value, 3),
       ]),
     ]),
@@ -72,17 +80,22 @@ export function appraisalText(study: Study, a: JudgedAppraisal): string {
 }
 
 function planText(study: Study, answer: PlanAnswer): string {
+  const setups = answer.trials.some((t) => t.setup !== undefined);
   const rows = answer.trials.map((t) => [
     t.order,
     t.standard,
     t.wave,
+    ...(setups ? [t.setup ?? "–"] : []),
     t.kind,
     ...study.factors.map((f) => String(t.settings[f.id])),
   ]);
   return [
     `${answer.family}, ${answer.trials.length} trials, seed ${answer.seed}${answer.recipe.generators ? `, ${answer.recipe.generators}` : ""}${answer.excluded > 0 ? `; ${answer.excluded} excluded by the region` : ""}`,
     "",
-    table([["order", "standard", "wave", "kind", ...study.factors.map((f) => f.id)], ...rows]),
+    table([
+      ["order", "standard", "wave", ...(setups ? ["setup"] : []), "kind", ...study.factors.map((f) => f.id)],
+      ...rows,
+    ]),
     "",
     appraisalText(study, answer.appraisal),
   ].join("\n");

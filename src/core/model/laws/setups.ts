@@ -484,7 +484,7 @@ function newTrials(s: Solved, critical: FittedModel["critical"]) {
 
 /** The model of what was solved. */
 function modelOf(s: Solved): FittedModel {
-  const { input, fit, info, p, n, parts } = s;
+  const { input, fit, p, n, parts } = s;
   const { design, link, units } = input;
   const critical = criticalValues();
   const known = n > p && parts.within > 0;

@@ -39,6 +39,7 @@ function drawn(sizes: readonly number[], eta: number): Study {
 }
 
 const PLANS: [string, number[]][] = [
+  ["balanced, 4 × 4, without b", new Array(4).fill(4)],
   ["balanced, 6 × 4", new Array(6).fill(4)],
   ["balanced, 8 × 4", new Array(8).fill(4)],
   ["balanced, 10 × 4", new Array(10).fill(4)],
@@ -51,7 +52,9 @@ for (const [name, sizes] of PLANS)
   for (const eta of [0, 0.25, 1, 4]) {
     const hit = { a: 0, p: 0, b: 0 };
     for (let n = 0; n < COUNT; n++) {
-      const fit = fitModel(drawn(sizes, eta), "y", { terms: termsOf(["a", "b", "p", "q"]) });
+      // Four set-ups leave two degrees of freedom for one hard factor, and too few for two.
+      const terms = sizes.length > 4 ? ["a", "b", "p", "q"] : ["a", "p", "q"];
+      const fit = fitModel(drawn(sizes, eta), "y", { terms: termsOf(terms) });
       const at = (id: string) => fit.parameters.find((x) => x.term[0] === id);
       for (const id of ["a", "p"] as const) {
         const interval = at(id)?.interval;

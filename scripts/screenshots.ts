@@ -145,7 +145,7 @@ await page.getByRole("button", { name: "All responses" }).click();
 await page.getByTestId("influence").waitFor();
 await page.getByRole("button", { name: /Retire the other/ }).scrollIntoViewIfNeeded();
 await page.waitForTimeout(1200);
-await shot("influence");
+const influence = await page.screenshot();
 const broker = await startBroker(0);
 writeFileSync(join(folder, "here", "rigs.json"), JSON.stringify({ broker: `mqtt://127.0.0.1:${broker.port}` }));
 const standIn = new StandIn("east-line", rigNamed("wool-line"), {
@@ -219,7 +219,7 @@ for (const station of ["question", "trials", "model", "setpoint", "report"]) {
     await page.waitForTimeout(600);
     views.push(await page.screenshot());
   }
-  await together("model-views", views, 640);
+  await together("model-views", [...views, influence], 640);
 }
 
 // What is counted: said on Question, typed in the ledger, modelled, and confirmed with units beside.
@@ -242,6 +242,31 @@ await page.getByTestId("confirmation").scrollIntoViewIfNeeded();
 await page.waitForTimeout(300);
 counted.push(await page.screenshot());
 await together("counted", counted, 560);
+
+// A factor that is hard to change: planned in set-ups, run in them, judged between them and within, confirmed over them.
+const smoke = studies.find((s) => s.title.startsWith("Skerry"))?.id ?? "";
+const unplanned = await post("/api/studies", { example: "fish-smokehouse", questionOnly: true });
+const setups: Buffer[] = [];
+await visit(unplanned.id, "plan");
+await page.locator("[data-plan]").first().waitFor({ timeout: 30_000 });
+await page.locator('[data-searching="no"]').waitFor({ timeout: 90_000 });
+await page.waitForTimeout(800);
+setups.push(await page.screenshot());
+for (const station of ["trials", "model"]) {
+  await visit(smoke, station);
+  await page.waitForTimeout(1500);
+  if (station === "model") await page.getByRole("tab", { name: "Table" }).click();
+  await page.waitForTimeout(300);
+  setups.push(await page.screenshot());
+}
+await visit(smoke, "setpoint");
+await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
+await page.waitForTimeout(1000);
+await page.getByLabel("Set-ups of the confirmation").fill("2");
+await page.getByLabel("Set-ups of the confirmation").scrollIntoViewIfNeeded();
+await page.waitForTimeout(300);
+setups.push(await page.screenshot());
+await together("setups", setups, 560);
 
 // A confirmation run on the virtual line, and its verdict.
 const tested = await post("/api/studies", { example: "wool-scouring" });

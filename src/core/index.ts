@@ -80,7 +80,6 @@ export { followUp } from "./plans/follow-up/follow";
 export { makePlan } from "./plans/make-plan";
 export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
 export type { Plan, PlanFamily } from "./plans/plan";
-export { suggestedSetups } from "./plans/setups";
 export {
   checkAnswer,
   MOST_ANSWER,

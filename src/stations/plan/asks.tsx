@@ -1,6 +1,6 @@
 "use client";
 import { Segmented } from "antd";
-import { bendable, hardFactors, isNumeric, requestedTerms, suggestedSetups, type TermSetName } from "@/core";
+import { bendable, hardFactors, listed, requestedTerms, type TermSetName } from "@/core";
 import { figure } from "@/ui/parts/format";
 import { Count } from "./count";
 import css from "./plan.module.css";
@@ -56,19 +56,17 @@ export function Asks({ planning: { study, request, ask } }: { planning: Planning
 export function SetupAsks({ planning: { study, request, ask } }: { planning: Planning }) {
   const hard = hardFactors(study);
   if (hard.length === 0) return null;
-  const enough =
-    suggestedSetups(study, requestedTerms(study, request)) + (request.centre > 0 && hard.some(isNumeric) ? 1 : 0);
   return (
     <fieldset className={css.asks} aria-label="Set-ups of the hard factors">
       <span className="quiet" title={hard.map((f) => f.name).join(", ")}>
-        {hard.map((f) => f.letter).join(" and ")} {hard.length === 1 ? "stays" : "stay"} set for several trials:
+        {listed(hard.map((f) => f.letter))} {hard.length === 1 ? "stays" : "stay"} set for several trials:
       </span>
       <Count
         label="set-ups, up to"
         value={request.setups}
         least={1}
         most={1024}
-        open={String(enough)}
+        open="enough"
         set={(setups) => ask({ setups })}
       />
       <Count

@@ -7,6 +7,7 @@ import {
   type Factor,
   hardFactors,
   isNumeric,
+  listed,
   type RangeWords,
   rangeOf,
   rangeText,
@@ -101,8 +102,8 @@ function SetupCost({ onTrouble }: { onTrouble: ReturnType<typeof useTroubles>["t
   if (hard.length === 0) return null;
   return (
     <span className="row small" style={{ gap: 4, marginLeft: "auto" }}>
-      <span className="quiet" title={`Setting ${hard.map((f) => f.name).join(" and ")} anew, in trials`}>
-        Setting {hard.map((f) => f.letter).join(" and ")} anew costs
+      <span className="quiet" title={`Setting ${listed(hard.map((f) => f.name))} anew, in trials`}>
+        Setting {listed(hard.map((f) => f.letter))} anew costs
       </span>
       <DraftField
         name="setupCost"

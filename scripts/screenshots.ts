@@ -243,7 +243,7 @@ await page.waitForTimeout(300);
 counted.push(await page.screenshot());
 await together("counted", counted, 560);
 
-// A factor that is hard to change: planned in set-ups, run in them, judged between them and within, confirmed over them.
+// A factor that is hard to change: planned in set-ups, run in them, judged between and within, confirmed over them.
 const smoke = studies.find((s) => s.title.startsWith("Skerry"))?.id ?? "";
 const unplanned = await post("/api/studies", { example: "fish-smokehouse", questionOnly: true });
 const setups: Buffer[] = [];

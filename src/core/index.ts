@@ -249,5 +249,5 @@ export { standingText, whoText } from "./words/english/history";
 export { chanceText } from "./words/english/parts";
 export type { ActionId } from "./words/english/readings";
 export { missedText } from "./words/english/readings";
-export { counted, figure, fixed, rounded, withUnit } from "./words/numbers";
+export { counted, figure, fixed, listed, rounded, withUnit } from "./words/numbers";
 export { type Said, type ValuesOf, type Words, worded } from "./words/said";

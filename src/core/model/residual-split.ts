@@ -7,6 +7,11 @@ import { encoder, modelMatrix } from "../terms/model-matrix";
 import type { ModelData } from "./data";
 import { type FittedModel, hasSquares } from "./fitted";
 
+/** Fewest degrees of freedom between set-ups that cells are judged on. */
+const LEAST_BETWEEN = 2;
+/** Products that the test of cells may cost where errors are of two strata: it is made with every fit. */
+const MOST_WORK = 3e5;
+
 /** What the residual is made of: lack of fit, pure error. */
 export interface ResidualSplit {
   lackOfFit?: {
@@ -153,6 +158,9 @@ function splitStrata(study: Study, data: ModelData, model: FittedModel, cells: r
   const { setups } = model;
   if (!setups) return {};
   const { waves, more } = besideCells(study, data, model);
+  if (cells.length * new Set(cells).size ** 2 > MOST_WORK) return {};
+  // What cells leave between set-ups is what they leave in all, less what they leave beside set-ups.
+  if (pureErrorDf(cells, waves) - pureErrorDf(cells, data.setups ?? []) < LEAST_BETWEEN) return {};
   const test = setups.beyond(cellColumns(cells, waves, more ?? zeros(cells.length, 0)));
   // Copies that leave too little between set-ups have nothing to judge cells by.
   if (!test || test.f === null) return {};

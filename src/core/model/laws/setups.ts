@@ -46,8 +46,6 @@ import {
 import { criticalValues, studentPredictive } from "../predictive";
 import { columnsBeyond, type Law, type LawInput } from "./law";
 
-/** Products that a test of further columns may cost: it is made with every fit. */
-const MOST_WORK = 3e5;
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
 const LEAST_BETWEEN = 2;
 /** Component between set-ups over the one within that is then assumed, unless said. */
@@ -442,7 +440,7 @@ function beyondOf(s: Solved, columns: Matrix): TermTest | null {
   const all = beside(s.matrix, columns);
   const kept = rankReport(all).kept;
   const further = kept.filter((j) => j >= p);
-  if (further.length === 0 || kept.length >= n || n * kept.length ** 2 > MOST_WORK) return null;
+  if (further.length === 0 || kept.length >= n) return null;
   const matrix = pickColumns(all, kept);
   // Without an error between set-ups of their own there is nothing to judge them by.
   if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;

@@ -52,6 +52,12 @@ export function Asks({ planning: { study, request, ask } }: { planning: Planning
   );
 }
 
+const SETUP_COUNTS = [
+  ["setups", "set-ups, up to", 1024, "enough"],
+  ["setupSize", "trials of one, up to", 1024, "any"],
+  ["eta", "variance between ÷ within", 1000, "1"],
+] as const;
+
 /** How often hard factors may be set, for how many trials at most, and how much set-ups vary. */
 export function SetupAsks({ planning: { study, request, ask } }: { planning: Planning }) {
   const hard = hardFactors(study);
@@ -61,31 +67,18 @@ export function SetupAsks({ planning: { study, request, ask } }: { planning: Pla
       <span className="quiet" title={hard.map((f) => f.name).join(", ")}>
         {listed(hard.map((f) => f.letter))} {hard.length === 1 ? "stays" : "stay"} set for several trials:
       </span>
-      <Count
-        label="set-ups, up to"
-        value={request.setups}
-        least={1}
-        most={1024}
-        open="enough"
-        set={(setups) => ask({ setups })}
-      />
-      <Count
-        label="trials of one, up to"
-        value={request.setupSize}
-        least={1}
-        most={1024}
-        open="any"
-        set={(setupSize) => ask({ setupSize })}
-      />
-      <Count
-        label="variance between ÷ within"
-        value={request.eta}
-        least={0}
-        most={1000}
-        open="1"
-        whole={false}
-        set={(eta) => ask({ eta })}
-      />
+      {SETUP_COUNTS.map(([key, label, most, open]) => (
+        <Count
+          key={key}
+          label={label}
+          value={request[key]}
+          least={key === "eta" ? 0 : 1}
+          most={most}
+          open={open}
+          whole={key !== "eta"}
+          set={(v) => ask({ [key]: v })}
+        />
+      ))}
       {study.setupCost !== undefined && study.setupCost > 0 && (
         <span className="quiet">a set-up costs {figure(study.setupCost)} trials</span>
       )}

@@ -1,5 +1,6 @@
 import { goldenSection } from "../../numerics/golden-section";
 import type { Columns } from "./columns";
+import { dot, horner, multiply } from "./forms";
 import type { Row, Space } from "./space";
 
 export type Criterion = "D" | "A" | "I";
@@ -159,26 +160,6 @@ export function makeSearchWorkspace(columns: Columns): SearchWorkspace {
     lineW: a(most + 1),
   };
 }
-
-const multiply = (m: Float64Array, x: Float64Array, into: Float64Array): void => {
-  const p = x.length;
-  for (let i = 0; i < p; i++) {
-    let t = 0;
-    const offset = i * p;
-    for (let j = 0; j < p; j++) t += m[offset + j] * x[j];
-    into[i] = t;
-  }
-};
-const dot = (a: Float64Array, b: Float64Array): number => {
-  let t = 0;
-  for (let i = 0; i < a.length; i++) t += a[i] * b[i];
-  return t;
-};
-const horner = (c: Float64Array, degree: number, t: number): number => {
-  let v = c[degree];
-  for (let i = degree - 1; i >= 0; i--) v = v * t + c[i];
-  return v;
-};
 
 /** V W V, for the traces of A and I. */
 function sandwich(problem: Problem, state: State, into: Float64Array): void {

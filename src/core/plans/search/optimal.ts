@@ -11,24 +11,7 @@ import {
   startState,
 } from "./exchange";
 import type { Row } from "./space";
-
-/** How far a search is, and the best plan it has. */
-export interface SearchStep {
-  done: number;
-  tries: number;
-  /** Starts that ended at the best found (to a relative 1e−6). */
-  hits: number;
-  best: { score: number; rows: Row[] } | undefined;
-}
-
-export interface SearchOutcome {
-  rows: Row[];
-  /** D: log-determinant of X′X; A and I: minus the log of the weighted trace. */
-  score: number;
-  tries: number;
-  hits: number;
-  stopped: boolean;
-}
+import { bestOfStarts, type SearchOutcome, type SearchStep, type Start } from "./starts";
 
 export const scoreOf = (problem: Problem, state: State): number =>
   problem.weight ? -Math.log(state.trace) : state.logDeterminant;
@@ -62,8 +45,6 @@ export function* ascend(
   }
 }
 
-const PAUSE = 30;
-
 /**
  * Coordinate exchange with rank-one updates (Meyer & Nachtsheim 1995) from many random starts, coordinates refined
  * continuously; the best of all is polished and never lost. Ends early when a consumer sends `true`.
@@ -75,50 +56,21 @@ export function* searchPlan(
 ): Generator<SearchStep, SearchOutcome | undefined, boolean | undefined> {
   const b = makeSearchWorkspace(problem.columns);
   const k = problem.space.factors.length;
-  let best: { score: number; rows: Row[] } | undefined;
-  let hits = 0;
-  let tries = 0;
-  let stopped = false;
-  let clock = performance.now();
-  const copy = (rows: readonly Row[]): Row[] => rows.map((r) => r.slice());
-  const candidateRandom = seededRandom(seed + 77_001);
-  const candidates = problem.space.box ? [] : corners(problem, candidateRandom);
-  for (let s = 0; s < starts && !stopped; s++) {
-    const random = seededRandom(seed * 1_000_003 + s);
+  const candidates = problem.space.box ? [] : corners(problem, seededRandom(seed + 77_001));
+  const begin = (random: Random): Start | undefined => {
     const started = startState(problem, () => problem.space.draw(random, k + 1));
-    if (!started) continue;
+    if (!started) return undefined;
     const { state, ridged } = started;
     ready(problem, state, b);
-    const improveTo = function* (least: number): Generator<SearchStep, void, boolean | undefined> {
-      for (const _ of ascend(problem, state, b, least, candidates)) {
-        const now = performance.now();
-        if (now - clock < PAUSE || stopped) continue;
-        clock = now;
-        if (yield { done: s / starts, tries: s, hits, best }) {
-          stopped = true;
-          // The first start is always brought to its end, so that there is something to keep.
-          if (best) return;
-        }
-      }
+    return {
+      ridged,
+      improve: (least) => ascend(problem, state, b, least, candidates),
+      refresh: () => refresh(problem, state),
+      score: () => scoreOf(problem, state),
+      rows: () => state.rows,
     };
-    yield* improveTo(1e-3);
-    if (stopped && best) break;
-    if (ridged && !refresh(problem, state)) continue;
-    // Only starts that come near the best are worth the last digits.
-    if (!best || scoreOf(problem, state) > best.score - 0.02 * problem.columns.modelCount) yield* improveTo(1e-8);
-    if (stopped && best) break;
-    tries = s + 1;
-    const score = scoreOf(problem, state);
-    if (!Number.isFinite(score)) continue;
-    if (!best || score > best.score + 1e-6) {
-      hits = 1;
-      best = { score, rows: copy(state.rows) };
-    } else if (score > best.score - 1e-6) {
-      hits++;
-      if (score > best.score) best = { score, rows: copy(state.rows) };
-    }
-  }
-  return best ? { rows: best.rows, score: best.score, tries, hits, stopped } : undefined;
+  };
+  return yield* bestOfStarts(starts, seed, begin, [[0.02 * problem.columns.modelCount, 1e-8]]);
 }
 
 /**

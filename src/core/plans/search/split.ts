@@ -1,8 +1,9 @@
 import { goldenSection } from "../../numerics/golden-section";
-import { type Random, seededRandom } from "../../numerics/random";
+import type { Random } from "../../numerics/random";
 import { invert, type Problem } from "./exchange";
-import type { SearchOutcome, SearchStep } from "./optimal";
+import { dot, horner, multiply } from "./forms";
 import type { Row } from "./space";
+import { bestOfStarts, type SearchOutcome, type SearchStep, type Start } from "./starts";
 
 /** Which run is in which set-up, and what set-ups vary. */
 export interface Split {
@@ -43,21 +44,6 @@ interface Workspace {
   bg: Float64Array;
   square: Float64Array;
 }
-
-const dot = (a: Float64Array, b: Float64Array): number => {
-  let t = 0;
-  for (let i = 0; i < a.length; i++) t += a[i] * b[i];
-  return t;
-};
-
-const multiply = (m: Float64Array, x: Float64Array, into: Float64Array): void => {
-  const p = x.length;
-  for (let i = 0; i < p; i++) {
-    let t = 0;
-    for (let j = 0; j < p; j++) t += m[i * p + j] * x[j];
-    into[i] = t;
-  }
-};
 
 /** m + c·xx′. */
 function addSquare(m: Float64Array, x: Float64Array, c: number): void {
@@ -187,12 +173,6 @@ function gainOfColumns(problem: Problem, state: State, b: Workspace, judge: Judg
   if (!problem.weight) return judge.gain(yy, dot(b.y, b.u), dot(b.y, b.h), 0, 0, 0);
   return judge.gain(yy, dot(b.y, b.u), dot(b.y, b.h), form(state.sandwich), dot(b.y, b.bx), dot(b.y, b.bg));
 }
-
-const horner = (c: Float64Array, degree: number, t: number): number => {
-  let v = c[degree];
-  for (let i = degree - 1; i >= 0; i--) v = v * t + c[i];
-  return v;
-};
 
 /** Gain as a function of one numeric coordinate: all forms are polynomials in it, worked out once. */
 function along(problem: Problem, state: State, b: Workspace, judge: Judge, r: Row, j: number): (t: number) => number {
@@ -607,7 +587,6 @@ function drawn(problem: Problem, { members, hard }: Split, random: Random): Row[
   return rows;
 }
 
-const PAUSE = 30;
 const PASSES = 200;
 /** How near the best found, a column, a start must be to be improved until a pass gains less than so much. */
 const POLISH = [
@@ -649,56 +628,39 @@ export function* searchSplitPlan(
     sandwich: of(problem.weight ? p * p : 0),
     totals: [],
   };
-  const scoreOf = (): number => (problem.weight ? -Math.log(state.trace) : state.logDeterminant);
-  let best: { score: number; rows: Row[] } | undefined;
-  let hits = 0;
-  let tries = 0;
-  let stopped = false;
-  let clock = performance.now();
-  const improveTo = function* (least: number, s: number): Generator<SearchStep, void, boolean | undefined> {
+  const improve = function* (least: number): Generator<void, void, void> {
     for (let pass = 0; pass < PASSES; pass++) {
       let gained = 0;
       for (const [setup, runs] of split.members.entries()) {
         for (const j of split.hard) gained += improveHard(problem, split, state, b, setup, j);
         for (const i of runs) for (const j of split.easy) gained += improveEasy(problem, split, state, b, setup, i, j);
-        const now = performance.now();
-        if (now - clock < PAUSE || stopped) continue;
-        clock = now;
-        if (yield { done: s / starts, tries: s, hits, best }) {
-          stopped = true;
-          // The first start is always brought to its end, so that there is something to keep.
-          if (best) return;
-        }
+        yield;
       }
       // Rounding of many updates is taken out now and then.
       if ((pass % 8 === 7 || gained < least) && !refresh(problem, split, state)) return;
       if (gained < least) return;
     }
   };
-  for (let s = 0; s < starts && !stopped; s++) {
-    const random = seededRandom(seed * 1_000_003 + s);
-    state.rows = drawn(problem, split, random);
-    for (let again = 0; again < 4 && !refresh(problem, split, state); again++)
+  const begin = (random: Random): Start | undefined => {
+    for (let again = 0; again < 5; again++) {
       state.rows = drawn(problem, split, random);
-    const ridged = !refresh(problem, split, state);
-    if (ridged && !refresh(problem, split, state, 1e-4 * problem.runs)) continue;
-    yield* improveTo(1e-3, s);
-    if (stopped && best) break;
-    if (ridged && !refresh(problem, split, state)) continue;
-    // Only starts that come near the best are worth more digits, and of these the nearest the last ones.
-    for (const [near, least] of POLISH)
-      if (!best || scoreOf() > best.score - near * problem.columns.modelCount) yield* improveTo(least, s);
-    if (stopped && best) break;
-    tries = s + 1;
-    const score = scoreOf();
-    if (!Number.isFinite(score)) continue;
-    if (!best || score > best.score + 1e-6) {
-      hits = 1;
-      best = { score, rows: state.rows.map((r) => r.slice()) };
-    } else if (score > best.score - 1e-6) {
-      hits++;
-      if (score > best.score) best = { score, rows: state.rows.map((r) => r.slice()) };
+      if (refresh(problem, split, state)) break;
     }
-  }
-  return best ? { rows: best.rows, score: best.score, tries, hits, stopped } : undefined;
+    const ridged = !refresh(problem, split, state);
+    if (ridged && !refresh(problem, split, state, 1e-4 * problem.runs)) return undefined;
+    return {
+      ridged,
+      improve,
+      refresh: () => refresh(problem, split, state),
+      score: () => (problem.weight ? -Math.log(state.trace) : state.logDeterminant),
+      rows: () => state.rows,
+    };
+  };
+  const { modelCount } = problem.columns;
+  return yield* bestOfStarts(
+    starts,
+    seed,
+    begin,
+    POLISH.map(([near, least]) => [near * modelCount, least]),
+  );
 }

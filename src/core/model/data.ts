@@ -33,7 +33,7 @@ export interface ModelData {
   counted?: CountedData;
   /** Where a factor is hard to change and trials share set-ups: the set-up of each trial. */
   setups?: string[];
-  /** Component between set-ups over the one within, where it is assumed. */
+  /** Component between set-ups over the one within that waves were planned for, where too few tell it. */
   assumedRatio?: number;
   /** Of a response whose several values are units: those of each trial. */
   units?: number[][];
@@ -101,10 +101,12 @@ function gatherData(
  * The set-up of each trial where a factor is hard to change and some wave has fewer set-ups than trials; a trial of a
  * wave without set-ups is its own.
  */
-function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setups"> {
+function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setups" | "assumedRatio"> {
   if (!study.factors.some((f) => f.change === "hard" && f.retired === undefined)) return {};
   const setups = trials.map((t) => (t.setup === undefined ? `trial ${t.id}` : `${t.wave} ${t.setup}`));
-  return new Set(setups).size < trials.length ? { setups } : {};
+  if (new Set(setups).size === trials.length) return {};
+  const planned = study.waves.flatMap((w) => w.plan.eta ?? []).at(-1);
+  return { setups, ...(planned === undefined ? {} : { assumedRatio: planned }) };
 }
 
 function countedData(about: Response, trials: readonly Trial[]): CountedData {

@@ -130,6 +130,15 @@ export interface SetupModel {
    * has them; null where they have nothing, or leave no error.
    */
   beyond(columns: Matrix): TermTest | null;
+  /** Where the ratio is assumed: intervals of what stands between set-ups alone, at it, at a quarter and four times. */
+  supposed(confidence: number): SupposedInterval[];
+}
+
+/** An interval of a coefficient if set-ups varied by so many times what their trials do. */
+export interface SupposedInterval {
+  column: number;
+  ratio: number;
+  interval: [number, number];
 }
 
 /** How one new trial at a row of the model is expected to fall, on the fitted scale. */

@@ -7,6 +7,7 @@ import type { Settings, Study, Term } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { predictor } from "../../surface/predict";
 import { determinant, dot, regress, solve } from "../../testing/elimination";
+import { informationUnder, weights } from "../../testing/setups";
 import { sentenceOf } from "../../words/answers";
 import { answered } from "../../words/english/checks";
 import { runChecks } from "../checklist";
@@ -229,6 +230,34 @@ describe("set-ups as they come", () => {
     ]);
     expect(fit.parameters[1].interval).toBeNull();
     expect(fit.parameters[2].interval).not.toBeNull();
+  });
+  it("says what a hard factor would do at a quarter, at once and at four times the ratio waves were planned for", () => {
+    const made = furnace([4, 4], 4, 0.5);
+    const study = parseStudy({ ...made, waves: [{ id: "w1", plan: { family: "factorial", eta: 2 } }] });
+    const fit = fitModel(study, "y", { terms: [["heat"], ["time"]] });
+    expect(fit.model.setups?.assumed).toBe(2);
+    const x = rowsOf(study, [["heat"], ["time"]]);
+    const said = fit.model.setups?.supposed(0.95) ?? [];
+    expect(said.map((i) => [i.column, i.ratio])).toEqual([
+      [1, 0.5],
+      [1, 2],
+      [1, 8],
+    ]);
+    for (const { ratio, interval } of said) {
+      // Heat is ±1 over two set-ups of four: variance (η + 1/4)/2 of σ², which is what both strata leave.
+      const w = weights(group(study), ratio);
+      const m = informationUnder(x, group(study), ratio);
+      const b = solve(
+        m,
+        x[0].map((_, j) => x.reduce((t, row, i) => t + row[j] * dot(w[i], resultsOf(study)), 0)),
+      );
+      const e = resultsOf(study).map((v, i) => v - dot(x[i], b));
+      const within = e.reduce((t, v, i) => t + v * dot(w[i], e), 0) / (8 - 3);
+      const half = tQuantile(0.975, 5) * Math.sqrt(((ratio + 0.25) / 2) * within);
+      expect(interval[0]).toBeCloseTo(b[1] - half, 8);
+      expect(interval[1]).toBeCloseTo(b[1] + half, 8);
+    }
+    expect(fitModel(furnace([4, 4, 4, 4, 4], 4, 0.5), "y", { terms }).model.setups?.supposed(0.95)).toEqual([]);
   });
   it("covers and rejects as it says, balanced, at every ratio", () => {
     const runs = 400;

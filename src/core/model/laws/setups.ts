@@ -41,6 +41,7 @@ import {
   type LikelihoodSummary,
   type Predictive,
   type ResidualKind,
+  type SupposedInterval,
   type TermTest,
 } from "../fitted";
 import { criticalValues, studentPredictive } from "../predictive";
@@ -88,7 +89,7 @@ function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number
   const n = y.length;
   const p = matrix.cols;
   const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
-  const assumed = eta ?? (betweenDf < LEAST_BETWEEN ? ASSUMED : undefined);
+  const assumed = betweenDf < LEAST_BETWEEN ? (eta ?? ASSUMED) : undefined;
   const free = n - p;
   let parts: Components;
   if (assumed === undefined && free > 0) parts = components(groups, matrix, y);
@@ -480,6 +481,26 @@ function newTrials(s: Solved, critical: FittedModel["critical"]) {
   return { over, dfTrial };
 }
 
+/**
+ * What stands between set-ups alone, where their variance is assumed: intervals were it a quarter of what is assumed, as
+ * much, and four times.
+ */
+function supposedOf(s: Solved, confidence: number, critical: FittedModel["critical"]): SupposedInterval[] {
+  const { assumed, n, p } = s;
+  if (assumed === undefined || n <= p) return [];
+  const fits = [assumed / 4, assumed, 4 * assumed].map((ratio) => ({
+    ratio,
+    solution: generalised(s.groups, ratio, s.matrix, s.y).solution,
+  }));
+  return s.constant.flatMap((constant, column) => {
+    if (!constant || column === 0) return [];
+    return fits.map(({ ratio, solution: { coefficients, inverse, rss } }) => {
+      const half = critical(confidence, n - p) * Math.sqrt((inverse.data[column * p + column] * rss) / (n - p));
+      return { column, ratio, interval: [coefficients[column] - half, coefficients[column] + half] };
+    });
+  });
+}
+
 /** The model of what was solved. */
 function modelOf(s: Solved): FittedModel {
   const { input, fit, p, n, parts } = s;
@@ -563,6 +584,7 @@ function modelOf(s: Solved): FittedModel {
       betweenDf: s.betweenDf,
       ...(s.assumed === undefined ? {} : { assumed: s.assumed }),
       beyond: (columns) => beyondOf(s, columns),
+      supposed: (confidence) => supposedOf(s, confidence, critical),
     },
     get members() {
       return [{ weight: 1, model }];

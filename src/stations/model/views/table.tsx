@@ -5,8 +5,10 @@ import {
   activeFactors,
   alphabetOf,
   cellSummary,
+  type Fit,
   remarkOf,
   type SetupModel,
+  type Study,
   termKey,
   termName,
 } from "@/core";
@@ -125,6 +127,50 @@ const Components = ({ setups, between, within, bounded }: SetupModel) => (
     {bounded && `; the estimate between is ${figure(between, 3)}, which counts as 0 for new trials`}.
   </p>
 );
+
+/** Where set-ups are too few to tell how they vary: what hard factors would do if they varied by so much. */
+function Supposed({ study, setups, fit }: { study: Study; setups: SetupModel; fit: Fit }) {
+  const intervals = setups.supposed(study.confidence).filter((i) => fit.model.columns[i.column].key !== "@wave");
+  if (intervals.length === 0) return null;
+  const alphabet = alphabetOf(study);
+  const ratios = [...new Set(intervals.map((i) => i.ratio))];
+  const columns = [...new Set(intervals.map((i) => i.column))];
+  return (
+    <>
+      <h2 style={{ marginTop: 8 }}>If set-ups vary by so many times what trials do</h2>
+      <table className={`${css.table} ${css.tight}`} aria-label="Intervals at assumed ratios">
+        <thead>
+          <tr>
+            <th>Term</th>
+            {ratios.map((r) => (
+              <th key={r}>{figure(r, 2)} ×</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {columns.map((c) => (
+            <tr key={c}>
+              <td>
+                {termName(alphabet, fit.model.columns[c].term)}
+                {fit.model.columns[c].level ? ` [${fit.model.columns[c].level}]` : ""}
+              </td>
+              {intervals
+                .filter((i) => i.column === c)
+                .map((i) => (
+                  <td key={i.ratio} className="num">
+                    {i.interval.map((v) => figure(v, 3)).join(" … ")}
+                  </td>
+                ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="small quiet">
+        Too few set-ups to tell: nothing here is a test. The middle one is what the other figures assume.
+      </p>
+    </>
+  );
+}
 
 /** Analysis of variance and coefficients. */
 export function TableView({ study, fitted }: ViewProps) {
@@ -263,6 +309,7 @@ export function TableView({ study, fitted }: ViewProps) {
         </p>
       )}
       {setups && <Components {...setups} />}
+      {setups && <Supposed study={study} setups={setups} fit={fit} />}
       <Cells study={study} fitted={fitted} />
       {fit.lackOfFit?.approximate && (
         <p className="small quiet">

@@ -482,8 +482,8 @@ function newTrials(s: Solved, critical: FittedModel["critical"]) {
 }
 
 /**
- * What stands between set-ups alone, where their variance is assumed: intervals were it a quarter of what is assumed, as
- * much, and four times.
+ * What stands between set-ups alone, where their variance is assumed: intervals were it a quarter of what is assumed,
+ * as much, and four times.
  */
 function supposedOf(s: Solved, confidence: number, critical: FittedModel["critical"]): SupposedInterval[] {
   const { assumed, n, p } = s;

@@ -121,11 +121,14 @@ const SquaresCells = ({ row: r, strata }: { row: AnovaRow; strata: boolean }) =>
   );
 
 /** What set-ups and their trials vary by. */
-const Components = ({ setups, between, within, bounded }: SetupModel) => (
-  <p className="small quiet" style={{ marginTop: 6 }}>
-    Variance between {setups} set-ups {figure(bounded ? 0 : between, 3)}, within them {figure(within, 3)}
-    {bounded && `; the estimate between is ${figure(between, 3)}, which counts as 0 for new trials`}.
-  </p>
+const Components = ({ study, fit, of }: { study: Study; fit: Fit; of: SetupModel }) => (
+  <>
+    <p className="small quiet" style={{ marginTop: 6 }}>
+      Variance between {of.setups} set-ups {figure(of.bounded ? 0 : of.between, 3)}, within them {figure(of.within, 3)}
+      {of.bounded && `; the estimate between is ${figure(of.between, 3)}, which counts as 0 for new trials`}.
+    </p>
+    <Supposed study={study} setups={of} fit={fit} />
+  </>
 );
 
 /** Where set-ups are too few to tell how they vary: what hard factors would do if they varied by so much. */
@@ -308,8 +311,7 @@ export function TableView({ study, fitted }: ViewProps) {
           {fitted.predictor.model.members.length} models.
         </p>
       )}
-      {setups && <Components {...setups} />}
-      {setups && <Supposed study={study} setups={setups} fit={fit} />}
+      {setups && <Components study={study} fit={fit} of={setups} />}
       <Cells study={study} fitted={fitted} />
       {fit.lackOfFit?.approximate && (
         <p className="small quiet">

@@ -49,6 +49,7 @@ export function planDetail(study: Study, summary: PlanSummary, request: PlanRequ
   );
   const vif = inflation.reduce((m, v) => Math.max(m, v.value), 0);
   const letters = (t: Term): string => t.map((id) => study.factors.find((f) => f.id === id)?.letter ?? id).join("");
+  const between = new Set(summary.map.flatMap((m) => (m.between ? [termKey(m.term)] : [])));
   const possible = possibleTerms(study, estimable);
   const alias = possible.length > 0 ? aliasMatrix(study, points, reduced, possible) : undefined;
   const leaks = (alias?.rows ?? [])
@@ -79,9 +80,10 @@ export function planDetail(study: Study, summary: PlanSummary, request: PlanRequ
     meanError: mean,
     largestVif: vif || null,
     chains: summary.regular
-      ? aliasChains(summary.regular).map((c) =>
-          c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join(""),
-        )
+      ? aliasChains(summary.regular).map((c) => {
+          const text = c.map((m, i) => `${i === 0 ? "" : m.sign < 0 ? " = −" : " = "}${letters(m.term)}`).join("");
+          return c.some((m) => between.has(termKey(m.term))) ? `${text}, between set-ups` : text;
+        })
       : [],
     definingRelation: summary.regular?.definingRelation ?? [],
     efficiency: appraisePoints(study, points, { terms: estimable, possible: [] }).efficiency,

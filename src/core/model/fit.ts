@@ -71,7 +71,8 @@ export interface Fit extends ResidualSplit {
 
 /**
  * Results of a response on the scale it is fitted on.
- * @throws StudyError `no-results`, `too-few-results`, `counted-none`, `counted-all`, `constant-response`
+ * @throws StudyError `no-results`, `too-few-results`, `counted-none`, `counted-all`, `constant-response`,
+ * `constant-within-setups`
  */
 function observedOf(about: Response, data: ModelData, transform: Transform): number[] {
   const n = data.y.length;
@@ -86,11 +87,27 @@ function observedOf(about: Response, data: ModelData, transform: Transform): num
   }
   if (data.y.every((v) => v === data.y[0]))
     throw new StudyError("constant-response", { response: about.name, value: data.y[0] }, ["responses", about.id]);
+  const setups = data.counted ? undefined : data.setups;
+  if (setups && setupsAlike(setups, data.y))
+    throw new StudyError("constant-within-setups", { response: about.name, setups: new Set(setups).size }, [
+      "responses",
+      about.id,
+    ]);
   return onScale(
     transform,
     data.y,
     data.trials.map((t) => t.id),
   );
+}
+
+/** Whether a response is one value in all trials of every set-up. */
+function setupsAlike(setups: readonly string[], y: readonly number[]): boolean {
+  const first = new Map<string, number>();
+  return setups.every((s, i) => {
+    const known = first.get(s);
+    if (known === undefined) first.set(s, y[i]);
+    return known === undefined || known === y[i];
+  });
 }
 
 /** Coefficients with their standard errors, t, p and intervals, in model order. */

@@ -121,6 +121,7 @@ const refusals = (n: number, v: number, remedy: Remedy): ErrorValues => {
     "cannot-write": { file: "text" },
     "category-in-limit": { factor: LONG },
     "category-squared": { place: "place", factor: LONG },
+    "constant-within-setups": { response: LONG, setups: n + 1 },
     "constant-response": { response: LONG, value: v },
     "counted-all": { response: LONG },
     "counted-goal": { response: LONG, what: "low", value: v, share: many },

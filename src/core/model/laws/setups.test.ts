@@ -8,6 +8,7 @@ import { parseStudy } from "../../study/validate";
 import { predictor } from "../../surface/predict";
 import { determinant, dot, regress, solve } from "../../testing/elimination";
 import { informationUnder, weights } from "../../testing/setups";
+import { refusal } from "../../testing/studies";
 import { sentenceOf } from "../../words/answers";
 import { answered } from "../../words/english/checks";
 import { runChecks } from "../checklist";
@@ -399,5 +400,26 @@ describe("set-ups that cannot be", () => {
     ],
   ])("%s", (_, change, sentence) => {
     expect(with_(change as (t: Study["trials"][number], i: number) => object)).toThrow(sentence);
+  });
+});
+
+describe("results that tell nothing within set-ups", () => {
+  const study = furnace([4, 4, 4, 4, 4], 3, 1);
+  const given = (y: (t: Study["trials"][number]) => number) =>
+    parseStudy({ ...study, trials: study.trials.map((t) => ({ ...t, results: { y: y(t) } })) });
+  it("one value a set-up is refused with the way out", () => {
+    const once = given((t) => [20, 22, 21, 23, 20][(t.setup as number) - 1]);
+    expect(refusal(() => fitModel(once, "y", { terms: [["heat"]] }))).toMatch(
+      /^y is the same in all trials of each of 5 set-ups, so nothing tells how trials of one differ\. Measured once a set-up/,
+    );
+  });
+  it("a model through all that differs within them has no tests, and no figure that is none", () => {
+    const exact = given((t) => 2 * (t.settings.time as number) + [20, 22, 21, 23, 20][(t.setup as number) - 1]);
+    const fit = fitModel(exact, "y", { terms: [["heat"], ["time"]] });
+    expect(fit.model.exact).toBe(true);
+    expect(JSON.stringify(fit.parameters)).not.toMatch(/NaN/);
+    for (const p of fit.parameters) expect([p.p, p.interval]).toEqual([null, null]);
+    // Time is told within set-ups alone, where it does 2 exactly.
+    expect(fit.parameters[2].coefficient).toBeCloseTo(2, 10);
   });
 });

@@ -47,6 +47,10 @@ import {
 import { criticalValues, studentPredictive } from "../predictive";
 import { columnsBeyond, type Law, type LawInput } from "./law";
 
+/** Part of all squares below which what is left within set-ups is rounding. */
+const NOTHING = 1e-20;
+/** A ratio so far out that it is asked whether anything is left within set-ups at all. */
+const FAR = 1e4;
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
 const LEAST_BETWEEN = 2;
 /** Component between set-ups over the one within that is then assumed, unless said. */
@@ -83,6 +87,14 @@ function withGroups({ of, sizes }: Grouping, matrix: Matrix): Matrix {
   return out;
 }
 
+/** Whether a model passes through all that differs within set-ups, but for rounding. */
+function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): boolean {
+  const wide = withGroups(groups, matrix);
+  const { rss } = leastSquares(pickColumns(wide, rankReport(wide).kept), [...y]);
+  const mean = y.reduce((t, v) => t + v, 0) / y.length;
+  return rss <= NOTHING * y.reduce((t, v) => t + (v - mean) ** 2, 0);
+}
+
 /** A fit at a ratio, with what its components are worth. */
 function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number | undefined): Solved {
   const y = input.observed;
@@ -98,6 +110,7 @@ function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number
     const within = free > 0 ? rss / free : 0;
     parts = { between: (assumed ?? ASSUMED) * within, within };
   }
+  if (parts.between > FAR * parts.within && passesThrough(groups, matrix, y)) parts = { ...parts, within: 0 };
   const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED);
   const fit = generalised(groups, ratio, matrix, y);
   const info = informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });

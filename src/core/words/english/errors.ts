@@ -204,6 +204,8 @@ export const errors = {
     `${v.factor} is a category and cannot stand in a linear limit; forbid a combination instead.`,
   "category-squared": (v: { place: string; factor: string }) =>
     `${v.place}: ${v.factor} is a category and has no square.`,
+  "constant-within-setups": (v: { response: string; setups: number }) =>
+    `${v.response} is the same in all trials of each of ${counted(v.setups, "set-up")}, so nothing tells how trials of one differ. Measured once a set-up, keep it in one trial of each; else give every trial its own result.`,
   "constant-response": (v: { response: string; value: number }) =>
     `${v.response} is ${written(v.value)} in every trial; there is nothing to explain.`,
   "counted-all": (v: { response: string }) =>

@@ -144,7 +144,7 @@ function Supposed({ study, setups, fit }: { study: Study; setups: SetupModel; fi
       <table className={`${css.table} ${css.tight}`} aria-label="Intervals at assumed ratios">
         <thead>
           <tr>
-            <th>Term</th>
+            <th style={{ width: "34%" }}>Term</th>
             {ratios.map((r) => (
               <th key={r}>{figure(r, 2)} ×</th>
             ))}

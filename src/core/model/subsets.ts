@@ -411,7 +411,9 @@ export function* searchSubsets(
     ...fittingOf(undefined, options),
   });
   const cleared = clearedColumns(study, full, terms);
-  const walking = { keep: options.keep ?? 20, predicted: options.predicted ?? terms.length <= FEW_TERMS };
+  // Left out by trials, set-ups of hard factors would predict themselves: finalists go by their likelihood alone.
+  const byPress = terms.length <= FEW_TERMS && !full.model.setups;
+  const walking = { keep: options.keep ?? 20, predicted: options.predicted ?? byPress };
   const rule = hierarchyRule(terms, options.hierarchy);
   const found = full.model.counted
     ? yield* walkDeviance(cleared, rule, full, terms, walking)

@@ -67,3 +67,32 @@ export function logDeterminant(m: Float64Array, p: number): number {
     }
   return log;
 }
+
+/**
+ * Determinant of a small q × q matrix by elimination with row pivoting, in place; `right` (q × q) is turned into the
+ * solution times the pivots that are left on the diagonal.
+ */
+export function eliminate(k: Float64Array, q: number, right: Float64Array | undefined): number {
+  let determinant = 1;
+  for (let c = 0; c < q; c++) {
+    let pivot = c;
+    for (let i = c + 1; i < q; i++) if (Math.abs(k[i * q + c]) > Math.abs(k[pivot * q + c])) pivot = i;
+    if (k[pivot * q + c] === 0) return 0;
+    if (pivot !== c) {
+      determinant = -determinant;
+      for (let j = 0; j < q; j++) {
+        [k[c * q + j], k[pivot * q + j]] = [k[pivot * q + j], k[c * q + j]];
+        if (right) [right[c * q + j], right[pivot * q + j]] = [right[pivot * q + j], right[c * q + j]];
+      }
+    }
+    determinant *= k[c * q + c];
+    for (let i = right ? 0 : c + 1; i < q; i++) {
+      if (i === c) continue;
+      const v = k[i * q + c] / k[c * q + c];
+      if (v === 0) continue;
+      for (let j = c; j < q; j++) k[i * q + j] -= v * k[c * q + j];
+      if (right) for (let j = 0; j < q; j++) right[i * q + j] -= v * right[c * q + j];
+    }
+  }
+  return determinant;
+}

@@ -9,6 +9,7 @@ import {
   rankReport,
   zeros,
 } from "../../numerics/least-squares";
+import { eliminate } from "../../numerics/matrices";
 import {
   addedInformation,
   adjustedCovariance,
@@ -49,6 +50,8 @@ import { columnsBeyond, type Law, type LawInput } from "./law";
 
 /** Part of all squares below which what is left within set-ups is rounding. */
 const NOTHING = 1e-20;
+/** Determinant of what a set-up leaves of itself below which it carries a column alone. */
+const CARRIED = 1e-9;
 /** A ratio so far out that it is asked whether anything is left within set-ups at all. */
 const FAR = 1e4;
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
@@ -347,31 +350,31 @@ const rawOf = ({ fit, matrix, y, p }: Solved): Float64Array =>
     return v - value;
   });
 
-/** Errors of whole set-ups left out, predicted by the others at the same ratio; null where one carries a column. */
-function pressOf(s: Solved): number | null {
-  const { groups, fit, matrix, y, p } = s;
+/**
+ * Errors of whole set-ups left out, predicted by the others at the same ratio: on whitened rows (I − H)⁻¹e of the
+ * set-up's own block (Cook & Weisberg 1982, section 2.2), brought back; null where one carries a column.
+ */
+function pressOf({ groups, fit }: Solved): number | null {
+  const { residuals, basis } = fit.solution;
+  const members: number[][] = groups.sizes.map(() => []);
+  groups.of.forEach((g, i) => {
+    members[g].push(i);
+  });
   let press = 0;
-  for (let g = 0; g < groups.sizes.length; g++) {
-    const rest = y.flatMap((_, i) => (groups.of[i] === g ? [] : [i]));
-    const picked = {
-      rows: rest.length,
-      cols: p,
-      data: Float64Array.from(rest.flatMap((i) => Array.from(matrix.data.subarray(i * p, (i + 1) * p)))),
-    };
-    if (rankReport(picked).rank < p) return null;
-    const own = groupingOf(rest.map((i) => String(groups.of[i])));
-    const { coefficients } = generalised(
-      own,
-      fit.eta,
-      picked,
-      rest.map((i) => y[i]),
-    ).solution;
-    for (let i = 0; i < y.length; i++) {
-      if (groups.of[i] !== g) continue;
-      let value = 0;
-      for (let j = 0; j < p; j++) value += coefficients[j] * matrix.data[i * p + j];
-      press += (y[i] - value) ** 2;
-    }
+  for (const own of members) {
+    const m = own.length;
+    const left = new Float64Array(m * m);
+    const right = new Float64Array(m * m);
+    own.forEach((i, a) => {
+      own.forEach((j, b) => {
+        left[a * m + b] = (a === b ? 1 : 0) - basis.reduce((t, q) => t + q[i] * q[j], 0);
+      });
+      right[a * m] = residuals[i];
+    });
+    if (!(Math.abs(eliminate(left, m, right)) > CARRIED)) return null;
+    const white = own.map((_, a) => right[a * m] / left[a * m + a]);
+    const shift = ((Math.sqrt(1 + fit.eta * m) - 1) * white.reduce((t, w) => t + w, 0)) / m;
+    press += white.reduce((t, w) => t + (w + shift) ** 2, 0);
   }
   return press;
 }

@@ -1,4 +1,5 @@
 import { goldenSection } from "../../numerics/golden-section";
+import { eliminate } from "../../numerics/matrices";
 import type { Random } from "../../numerics/random";
 import { invert, type Problem } from "./exchange";
 import { dot, horner, multiply } from "./forms";
@@ -391,32 +392,6 @@ function form(a: Float64Array, s: Float64Array, b: Float64Array, m: number): Flo
     }
   }
   return out;
-}
-
-/** Determinant of a small matrix by elimination; `right` is turned into its solution. */
-function eliminate(k: Float64Array, q: number, right: Float64Array | undefined): number {
-  let determinant = 1;
-  for (let c = 0; c < q; c++) {
-    let pivot = c;
-    for (let i = c + 1; i < q; i++) if (Math.abs(k[i * q + c]) > Math.abs(k[pivot * q + c])) pivot = i;
-    if (k[pivot * q + c] === 0) return 0;
-    if (pivot !== c) {
-      determinant = -determinant;
-      for (let j = 0; j < q; j++) {
-        [k[c * q + j], k[pivot * q + j]] = [k[pivot * q + j], k[c * q + j]];
-        if (right) [right[c * q + j], right[pivot * q + j]] = [right[pivot * q + j], right[c * q + j]];
-      }
-    }
-    determinant *= k[c * q + c];
-    for (let i = right ? 0 : c + 1; i < q; i++) {
-      if (i === c) continue;
-      const v = k[i * q + c] / k[c * q + c];
-      if (v === 0) continue;
-      for (let j = c; j < q; j++) k[i * q + j] -= v * k[c * q + j];
-      if (right) for (let j = 0; j < q; j++) right[i * q + j] -= v * right[c * q + j];
-    }
-  }
-  return determinant;
 }
 
 /**

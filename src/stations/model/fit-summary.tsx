@@ -55,7 +55,7 @@ export function FitSummary({ fit }: { fit: Fit }) {
       )}
       {setups && (
         <span title="standard deviation of set-ups, beside that of their trials">
-          between{" "}
+          between{setups.assumed === undefined ? "" : ", assumed"}{" "}
           <b>
             {setups.bounded ? "0" : figure(Math.sqrt(setups.between), 3)} {units ?? ""}
           </b>{" "}

@@ -93,6 +93,64 @@ test("an old ledger is asked about its set-ups, one is broken off, and models ju
   await readsWell(page);
 });
 
+test("too few set-ups to tell: a ratio is asked on Model, and what rests on it is marked to the report", async ({
+  page,
+}) => {
+  // Two firings of four trials: nothing is left between them beside heat.
+  const made = oven({ setups: [1, 1, 2, 2, 3, 3, 4, 4] });
+  const id = await importStudy(page, {
+    ...made,
+    title: "Two firings",
+    responses: [{ id: "crust", name: "Crust", unit: "mm", goal: { aim: "within", low: 17, high: 24 } }],
+    trials: [
+      ...made.trials.filter((t) => t.settings.heat === 150),
+      ...made.trials.filter((t) => t.settings.heat === 170),
+    ].map((t, i) => ({ ...t, order: i + 1, setup: i < 4 ? 1 : 2 })),
+    models: [{ response: "crust", terms: [["heat"], ["time"]] }],
+    setpoint: { settings: { heat: 160, time: 6 } },
+  });
+  await visit(page, id, "model");
+  await expect(page.locator('[data-reading="setups"]')).toContainText("as 1 times that of trials: a guess");
+  const asked = page.getByLabel("Assumed variance between set-ups over that within");
+  await expect(asked).toHaveValue("1");
+  await asked.fill("twice");
+  await asked.press("Enter");
+  await expect(page.getByTestId("summary").getByRole("alert")).toHaveText(
+    "“twice” is no ratio of variances; type a number from 0 to 1000, or nothing for the one planned with.",
+  );
+  await expect(asked).toHaveValue("twice");
+  await asked.fill("4");
+  await asked.press("Enter");
+  await saved(page);
+  await expect(page.locator('[data-reading="setups"]')).toContainText("as 4 times that of trials: a guess");
+  const probe = page.getByRole("complementary", { name: "Probe" });
+  await expect(probe).toContainText("† Assumed, set-ups being too few to tell: their variance is 4 × that of trials.");
+  await page.getByRole("tab", { name: "Table" }).click();
+  await expect(page.getByRole("table", { name: "Intervals at assumed ratios" }).locator("th")).toHaveText([
+    "Term",
+    "1 ×",
+    "4 ×",
+    "16 ×",
+  ]);
+  expect((await stored(page, id)).study.models).toMatchObject([{ response: "crust", eta: 4 }]);
+  expect(await axe(page)).toEqual([]);
+
+  await visit(page, id, "setpoint");
+  await expect(page.getByTestId("candidates")).toContainText("†", { timeout: 30_000 });
+  await expect(page.locator('[data-reading="assumed"]')).toContainText("taken as 4 times that of trials for Crust");
+  await expect(page.getByTestId("confirmation")).toContainText("†");
+  await readsWell(page);
+  await visit(page, id, "report");
+  await expect(page.getByRole("row", { name: /^Crust, mm 20\.0\d* .*†.*†/ })).toBeVisible();
+  // Given back to what was planned with.
+  await visit(page, id, "model");
+  await asked.fill("");
+  await asked.press("Enter");
+  await expect(page.locator('[data-reading="setups"]')).toContainText("as 1 times");
+  await saved(page);
+  expect((await stored(page, id)).study.models).not.toMatchObject([{ eta: 4 }]);
+});
+
 test("a set-up that begins is said beside the machine and on paper, even where it shows the same", async ({ page }) => {
   // The second and third set-up are both at 170 °C.
   const study = oven({ setups: [1, 1, 2, 2, 3, 3, 4, 4], waits: 4 });

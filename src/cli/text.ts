@@ -101,6 +101,9 @@ function planText(study: Study, answer: PlanAnswer): string {
   ].join("\n");
 }
 
+const varianceText = (v: Exclude<FitReport["variance"], undefined>): string =>
+  `variance between ${v.setups} set-ups ${num(v.between)}${v.assumed === undefined ? "" : `, assumed ${num(v.assumed)} times that within`}, within ${num(v.within)}`;
+
 export function fitText(study: Study, fit: FitReport): string {
   const alphabet = alphabetOf(study);
   const s = fit.summary;
@@ -127,18 +130,28 @@ export function fitText(study: Study, fit: FitReport): string {
     ]),
     "",
     table([
-      ["source", "df", ...(counted ? ["deviance", "per df"] : ["sum of squares", "mean square"]), "F", "p"],
+      [
+        "source",
+        "df",
+        ...(fit.variance
+          ? ["judged", "error df"]
+          : counted
+            ? ["deviance", "per df"]
+            : ["sum of squares", "mean square"]),
+        "F",
+        "p",
+      ],
       ...fit.anova.map((r) => [
         r.term ? `  ${termName(alphabet, r.term)}` : r.source,
         r.df,
-        num(r.ss, 5),
-        num(r.ms, 5),
+        ...(fit.variance ? [r.stratum ?? "–", num(r.dfDenominator ?? null, 3)] : [num(r.ss, 5), num(r.ms, 5)]),
         num(r.f, 4),
         pValue(r.p),
       ]),
     ]),
     "",
     `${counted ? `scatter ${num(fit.dispersion)}  D² ` : `s ${num(s.s)}  R² `}${num(s.r2)}  adjusted ${num(s.r2Adjusted)}  predicted ${num(s.r2Predicted)}  AICc ${num(s.aicc, 5)}  BIC ${num(s.bic, 5)}`,
+    ...(fit.variance ? [varianceText(fit.variance)] : []),
     `coded: ${fit.equation.coded}`,
     ...fit.equation.natural.map((e) => `natural${e.when ? ` (${Object.values(e.when).join(", ")})` : ""}: ${e.text}`),
     "",
@@ -160,7 +173,11 @@ const predictText = (study: Study, answer: { responses: Record<string, Predictio
       interval(p.meanInterval),
       interval(p.trialInterval),
       num(p.leverage, 3),
-      [p.extrapolates ? "extrapolates" : "", p.breaksBounds ? "passes a physical bound" : ""]
+      [
+        p.extrapolates ? "extrapolates" : "",
+        p.breaksBounds ? "passes a physical bound" : "",
+        p.assumed === undefined ? "" : `assumes set-ups to vary by ${num(p.assumed)} times what trials do`,
+      ]
         .filter(Boolean)
         .join(", "),
     ]),

@@ -133,7 +133,7 @@ export {
 export { type NextLot, nextLot } from "./setpoint/counted";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
-export { type Candidate, type SearchResult, searchSetpoint } from "./setpoint/search";
+export { type Candidate, type CandidateResponse, type SearchResult, searchSetpoint } from "./setpoint/search";
 export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
 export {
   activeFactors,
@@ -184,6 +184,7 @@ export {
   type Covariate,
   type Factor,
   type Goal,
+  MOST_RATIO,
   MOST_REPEATS,
   type Model,
   type ModelStep,

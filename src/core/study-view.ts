@@ -127,8 +127,8 @@ export class StudyView {
   /** Fits of rival sets of terms of a response, on the scale and with the waves of its present model. */
   rivalFits(fit: Fit, rivals: readonly Term[][]): { terms: Term[]; fit: Fit }[] {
     const { study, memo } = this;
-    const { transform, block, curvature } = fit.fitting;
-    return memo.get("rivals", [...this.grounds(fit.response), transform, block, curvature, rivals], () =>
+    const { transform, block, curvature, eta } = fit.fitting;
+    return memo.get("rivals", [...this.grounds(fit.response), transform, block, curvature, eta, rivals], () =>
       rivals.map((terms) => ({
         terms,
         fit: fitModel(study, fit.response, { terms, ...fit.fitting }, memo),

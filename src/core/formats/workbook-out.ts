@@ -5,6 +5,7 @@ import { fitModel } from "../model/fit";
 import { StudyError } from "../study/error";
 import type { Response, Study } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
+import { figure } from "../words/numbers";
 import { ledgerTable } from "./csv";
 
 type Cell = string | number | null;
@@ -102,6 +103,16 @@ function modelSheet(study: Study, response: Response, taken: Set<string>): OutSh
       p.p,
       ...(p.interval ?? [null, null]),
     ]);
+    const { setups } = fit.model;
+    if (setups) {
+      rows.push(["variance within set-ups", setups.within]);
+      rows.push([
+        setups.assumed === undefined
+          ? "variance between set-ups"
+          : `variance between set-ups, assumed ${figure(setups.assumed)} times that within`,
+        setups.between,
+      ]);
+    }
     const plain = response.name.replace(NO_NAME, " ").trim().slice(0, MOST_NAME) || response.id;
     let sheet = plain;
     for (let n = 2; taken.has(sheet.toLowerCase()); n++) sheet = `${plain.slice(0, MOST_NAME - 4)} (${n})`;

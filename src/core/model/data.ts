@@ -34,7 +34,7 @@ export interface ModelData {
   /** Where a factor is hard to change and trials share set-ups: the set-up of each trial. */
   setups?: string[];
   /** Component between set-ups over the one within that waves were planned for, where too few tell it. */
-  assumedRatio?: number;
+  plannedRatio?: number;
   /** Of a response whose several values are units: those of each trial. */
   units?: number[][];
   /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
@@ -101,12 +101,12 @@ function gatherData(
  * The set-up of each trial where a factor is hard to change and some wave has fewer set-ups than trials; a trial of a
  * wave without set-ups is its own.
  */
-function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setups" | "assumedRatio"> {
+function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setups" | "plannedRatio"> {
   if (!study.factors.some((f) => f.change === "hard" && f.retired === undefined)) return {};
   const setups = trials.map((t) => (t.setup === undefined ? `trial ${t.id}` : `${t.wave} ${t.setup}`));
   if (new Set(setups).size === trials.length) return {};
   const planned = study.waves.flatMap((w) => w.plan.eta ?? []).at(-1);
-  return { setups, ...(planned === undefined ? {} : { assumedRatio: planned }) };
+  return { setups, ...(planned === undefined ? {} : { plannedRatio: planned }) };
 }
 
 function countedData(about: Response, trials: readonly Trial[]): CountedData {
@@ -135,18 +135,22 @@ export function covariateRanges(study: Study, data: ModelData): CovariateRanges 
 export const storedModel = (study: Study, response: string): Model | undefined =>
   study.models.find((m) => m.response === response);
 
-/** How a model is fitted besides its terms: its scale, waves in it, the centre in it. */
-export type Fitting = Pick<Model, "transform" | "block" | "curvature">;
+/** How a model is fitted besides its terms: its scale, waves in it, the centre in it, what it assumes of set-ups. */
+export type Fitting = Pick<Model, "transform" | "block" | "curvature" | "eta">;
 
 /** How a response is fitted: as its stored model says, else on its own scale with all that stands in. */
 export const fittingOf = (
   stored: Model | undefined,
   asked: { [K in keyof Fitting]?: Fitting[K] | undefined } = {},
-): Fitting => ({
-  transform: asked.transform ?? stored?.transform ?? "none",
-  block: asked.block ?? stored?.block ?? true,
-  curvature: asked.curvature ?? stored?.curvature ?? true,
-});
+): Fitting => {
+  const eta = asked.eta ?? stored?.eta;
+  return {
+    transform: asked.transform ?? stored?.transform ?? "none",
+    block: asked.block ?? stored?.block ?? true,
+    curvature: asked.curvature ?? stored?.curvature ?? true,
+    ...(eta === undefined ? {} : { eta }),
+  };
+};
 
 /**
  * The response of that id.

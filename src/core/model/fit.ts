@@ -25,6 +25,8 @@ export interface FitOptions {
   block?: boolean;
   /** A column of the centre; default true, no effect but where corners and centre alone were run. */
   curvature?: boolean;
+  /** Variance between set-ups over that within, where set-ups are too few to tell it; as planned unless said. */
+  eta?: number;
   /** How errors fall; the response's own law unless said. */
   law?: Law;
 }
@@ -251,6 +253,7 @@ function modelAnew(
     observed,
     link,
     units: link.identity ? about.unit : undefined,
+    eta: fitting.eta ?? data.plannedRatio,
     ...(judged ? { judged } : {}),
   });
   return { model, design, data, centre: asked && centre };

@@ -1,6 +1,6 @@
 import * as z from "zod";
 import { StudyError } from "../study/error";
-import type { Recipe, Term } from "../study/schema";
+import { MOST_RATIO, type Recipe, type Term } from "../study/schema";
 import { holdAgainst } from "../study/shape";
 import type { TermSetName } from "../terms/candidates";
 
@@ -43,7 +43,7 @@ export const commonOptions = {
   eta: z
     .number()
     .nonnegative()
-    .max(1000)
+    .max(MOST_RATIO)
     .optional()
     .describe("variance between set-ups over that within them; 1 unless said"),
   randomised: z

@@ -11,6 +11,7 @@ import {
   alpha,
   block,
   curvature,
+  eta,
   hierarchy,
   interval,
   isLarge,
@@ -219,6 +220,7 @@ export const fit = defineQuestion({
     transform: transformSchema.optional().describe("scale to fit on"),
     block,
     curvature,
+    eta,
   },
   answer: fitAnswer,
   missing({ reduce, by, alpha: level, hierarchy: rule }) {

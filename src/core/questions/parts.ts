@@ -1,7 +1,7 @@
 import * as z from "zod";
 import { storedModel } from "../model/data";
 import { termList } from "../plans/options";
-import { type Study, type Term, transformSchema } from "../study/schema";
+import { MOST_RATIO, type Study, type Term, transformSchema } from "../study/schema";
 import { termSet } from "../terms/candidates";
 import { alphabetOf, checkTerms, inModelOrder, termKey } from "../terms/term";
 import { flagKinds } from "./question";
@@ -24,6 +24,12 @@ export const curvature = z
   .boolean()
   .optional()
   .describe("the centre as a column of the model, where corners and centre alone were run; true unless said");
+export const eta = z
+  .number()
+  .nonnegative()
+  .max(MOST_RATIO)
+  .optional()
+  .describe("variance between set-ups over that within, where set-ups are too few to tell it; as planned unless said");
 export const alpha = z.number().gt(0).lt(1).optional().describe("level of the test; 1 − confidence unless said");
 export const positive = z.number().positive();
 
@@ -58,6 +64,10 @@ export function modelTerms(study: Study): Term[] {
 export const term = z.array(z.string());
 export const number = z.number().nullable();
 export const interval = z.tuple([z.number(), z.number()]).nullable();
+export const assumed = z
+  .number()
+  .optional()
+  .describe("ratio of variances between and within set-ups that intervals rest on, where it is assumed");
 export const reading = z.strictObject({
   kind: z.enum(["finding", "caution", "next step"]),
   text: z.string(),

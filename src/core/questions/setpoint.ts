@@ -4,7 +4,7 @@ import { type SearchResult, searchSetpoint } from "../setpoint/search";
 import { edit } from "../study/edit";
 import { StudyError } from "../study/error";
 import type { Settings, Study } from "../study/schema";
-import { interval, number, reading, seed, settings } from "./parts";
+import { assumed, interval, number, reading, seed, settings } from "./parts";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
 
 const candidate = z
@@ -25,6 +25,7 @@ const candidate = z
         trialInterval: interval,
         extrapolates: z.boolean(),
         breaksBounds: z.boolean(),
+        assumed,
       }),
     ),
     distance: number,

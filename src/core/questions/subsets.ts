@@ -2,7 +2,7 @@ import * as z from "zod";
 import { fittingOf, storedModel } from "../model/data";
 import { type SubsetsResult, searchSubsets } from "../model/subsets";
 import { termList } from "../plans/options";
-import { block, curvature, hierarchy, number, response, term, termsOf } from "./parts";
+import { block, curvature, eta, hierarchy, number, response, term, termsOf } from "./parts";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
 
 export const subsets = defineQuestion({
@@ -14,6 +14,7 @@ export const subsets = defineQuestion({
     hierarchy,
     block,
     curvature,
+    eta,
     predicted: z.boolean().optional().describe("the best by predicted R² too, for more than 18 terms"),
     average: z.boolean().optional().describe("average the models by their weights"),
   },
@@ -56,7 +57,7 @@ export const subsets = defineQuestion({
     const stored = storedModel(study, input.response);
     const found = yield* searchSubsets(study, input.response, termsOf(study, input.terms ?? "main+2fi"), {
       hierarchy: input.hierarchy ?? "strong",
-      ...fittingOf(stored, { block: input.block, curvature: input.curvature }),
+      ...fittingOf(stored, { block: input.block, curvature: input.curvature, eta: input.eta }),
       ...defined({ predicted: input.predicted }),
     });
     return { ...found, average: input.average ? found.average : null };

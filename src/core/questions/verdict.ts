@@ -4,7 +4,7 @@ import type { CountedFigures } from "../setpoint/counted";
 import type { UnitFigures } from "../setpoint/unit-figures";
 import { StudyError } from "../study/error";
 import { suspectOf } from "../words/answers";
-import { interval, isLarge, number } from "./parts";
+import { assumed, interval, isLarge, number } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
 interface VerdictAnswer {
@@ -18,6 +18,7 @@ interface VerdictAnswer {
       intervalWithWaves: [number, number] | null;
       agrees: boolean | null;
       meetsLimits: boolean | null;
+      assumed?: number;
       units?: UnitFigures;
       counted?: CountedFigures;
     }
@@ -44,6 +45,7 @@ export const verdict = defineQuestion({
           intervalWithWaves: interval,
           agrees: z.boolean().nullable(),
           meetsLimits: z.boolean().nullable(),
+          assumed,
           units: z
             .strictObject({
               n: z.number(),
@@ -92,6 +94,7 @@ export const verdict = defineQuestion({
               intervalWithWaves: v.withWaves,
               agrees: v.agrees,
               meetsLimits: v.meetsLimits,
+              ...(v.assumed === undefined ? {} : { assumed: v.assumed }),
               ...(v.units ? { units: v.units } : {}),
               ...(v.counted ? { counted: v.counted } : {}),
             },

@@ -18,6 +18,41 @@ const wool = readStudyFile(
   readFileSync(new URL("../../../examples/wool-scouring.trialmoor.json", import.meta.url), "utf8"),
 );
 describe("Setpoint", () => {
+  /** Two firings of four, or four of two: the variance between two cannot be told from heat. */
+  const firings = (set: readonly number[], eta?: number): Study =>
+    parseStudy({
+      format: "trialmoor-study",
+      version: 1,
+      title: "t",
+      factors: [
+        { id: "heat", kind: "continuous", low: -1, high: 1, change: "hard" },
+        { id: "time", kind: "continuous", low: -1, high: 1 },
+      ],
+      responses: ["y", "z"].map((id) => ({ id, goal: { aim: "raise" as const, low: 0, high: 10 } })),
+      waves: [{ id: "w" }],
+      trials: set.map((setup, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        setup,
+        state: "done" as const,
+        settings: { heat: setup % 2 ? -1 : 1, time: i % 2 ? -1 : 1 },
+        results: { y: [2, 3.9, 4.1, 6, 2.1, 4, 4, 5.9][i], z: [2, 3, 4.5, 6, 2.6, 3, 5, 5][i] },
+      })),
+      models: [
+        { response: "y", terms: [["heat"], ["time"]], ...(eta === undefined ? {} : { eta }) },
+        { response: "z", terms: [["heat"], ["time"]] },
+      ],
+    });
+  const two = [1, 1, 1, 1, 2, 2, 2, 2];
+  fires(
+    "assumed",
+    "Set-ups are too few to tell how they vary: their variance is taken as 4 times that of trials for y and 1 times that of trials for z. Intervals, chances and verdicts that rest on that are marked †.",
+    () => search(firings(two, 4)),
+    () => search(firings([1, 1, 2, 2, 3, 3, 4, 4], 4)),
+  );
+  it("says once what responses assume alike", () => {
+    expect(textOf(search(firings(two)), "assumed")).toMatch(/is taken as 1 times that of trials for y and z\./);
+  });
   it("names a response that has a goal but no model, and only that", () => {
     expect(
       textOf(goalReadings({ ...wool, models: wool.models.filter((m) => m.response !== "white") }), "missing-models"),

@@ -171,6 +171,19 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       evidence: "candidates",
       weight: 80,
     });
+  const assumed = problem.responses.flatMap((r) => {
+    const ratio = problem.predictors.get(r.id)?.assumed;
+    return ratio === undefined ? [] : [{ response: r.name, ratio }];
+  });
+  if (assumed.length > 0)
+    out.push({
+      id: "assumed",
+      kind: "caution",
+      code: "assumed-setpoint",
+      values: { assumed },
+      evidence: "candidates",
+      weight: 87,
+    });
   const few = problem.responses.filter((r) => {
     const fit = problem.predictors.get(r.id)?.fit;
     return fit !== undefined && !fit.model.exact && fit.summary.residualDf < FEW_DF;

@@ -36,6 +36,8 @@ export interface Verdict {
    * null on another scale.
    */
   ppk: number | null;
+  /** What the interval assumes of set-ups, as `Prediction.assumed` says it. */
+  assumed?: number;
   /** Of a share or a count: what was counted in all. */
   counted?: CountedFigures;
   /** Where the response is made of units and several were measured: what they say of the process. */
@@ -223,6 +225,7 @@ export function confirmation(study: Study): Confirmation | undefined {
       s,
       agrees: inside,
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
+      ...(read.assumed === undefined ? {} : { assumed: read.assumed }),
       ...(units.some((u) => u.length > 1)
         ? { units: unitFigures(units, limits, study.confidence, straight ? read.model.unitsOf() : undefined) }
         : {}),

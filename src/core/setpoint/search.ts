@@ -22,6 +22,8 @@ export interface CandidateResponse {
   trialInterval: [number, number] | null;
   extrapolates: boolean;
   breaksBounds: boolean;
+  /** What its intervals assume of set-ups, as `Prediction.assumed` says it. */
+  assumed?: number;
 }
 
 export interface Candidate {
@@ -336,7 +338,7 @@ export function describe(problem: SetpointProblem, settings: Settings, chance: C
   const responses: Record<string, CandidateResponse> = {};
   for (const [id, p] of problem.predictors) {
     const goal = problem.study.responses.find((r) => r.id === id)?.goal ?? { aim: "watch" as const };
-    const { mean, meanInterval, trialInterval, extrapolates, breaksBounds } = p.predict(settings);
+    const { mean, meanInterval, trialInterval, extrapolates, breaksBounds, assumed } = p.predict(settings);
     responses[id] = {
       mean,
       desirability: desirability(goal, mean),
@@ -344,6 +346,7 @@ export function describe(problem: SetpointProblem, settings: Settings, chance: C
       trialInterval,
       extrapolates,
       breaksBounds,
+      ...(assumed === undefined ? {} : { assumed }),
     };
   }
   return {

@@ -250,12 +250,17 @@ export const modelStepSchema = z.strictObject({
 });
 export type ModelStep = z.infer<typeof modelStepSchema>;
 
+/** Most that set-ups may be taken to vary by, in variances of their trials. */
+export const MOST_RATIO = 1000;
+
 export const modelSchema = z.strictObject({
   response: id,
   transform: transformSchema.default("none"),
   block: z.boolean().default(true),
   /** Where corners and centre alone were run: a column of the centre stands last in the model. */
   curvature: z.boolean().default(true),
+  /** Variance between set-ups over that within, for where set-ups are too few to tell it; the plan's unless said. */
+  eta: z.number().nonnegative().max(MOST_RATIO).optional(),
   hierarchy: z.enum(["strong", "weak", "off"]).optional(),
   terms: z.array(term).max(500),
   /** Other sets of terms kept for this response, to be seen side by side and averaged. */

@@ -25,6 +25,11 @@ export interface Prediction {
    * carries it: c·max(1 − xᵢ²), on the response's own scale; null where nothing of the kind is known.
    */
   bend: number | null;
+  /**
+   * The ratio of variances between and within set-ups that both intervals rest on, where set-ups are too few to tell
+   * it; not there where nothing is assumed.
+   */
+  assumed?: number;
 }
 
 /** A function over two numeric factors, all others standing where they stood when it was made. */
@@ -36,6 +41,8 @@ export interface Predictor {
   fit: Fit;
   /** What predictions come from: the model of the fit, or an average. */
   model: FittedModel;
+  /** What its intervals assume of set-ups, as `Prediction.assumed` says it. */
+  assumed: number | undefined;
   /** Coefficients of the polynomial on the fitted scale, waves and the centre left out. */
   basis: Coefficient[];
   /** Value on the response's own scale. */
@@ -102,6 +109,8 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
     v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
   const unseen = unseenLevels(study, fit.data, model.terms);
   const offPlane = curvatureOffset(study, fit, model);
+  // One of an average that assumes a ratio makes its intervals rest on it.
+  const assumed = model.members.flatMap((m) => m.model.setups?.assumed ?? []).at(0);
   /** Whether settings stand where nothing was run or may be run, whatever the model's columns say. */
   const strays = (settings: Settings): boolean =>
     unseen.some((u) => u.levels.includes(String(settings[u.factor]))) ||
@@ -110,6 +119,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
   return {
     fit,
     model,
+    assumed,
     basis: columns.flatMap((column, j) => (ofFactors(column.term) ? [{ column, value: coefficients[j] }] : [])),
     fitted,
     leverage(settings) {
@@ -157,6 +167,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         extrapolates: model.beyond(x) || strays(settings),
         bend: offPlane === undefined ? null : link.back(said.value + offPlane(settings)) - mean,
         breaksBounds: outside(mean) || (meanInterval?.some(outside) ?? false),
+        ...(assumed === undefined ? {} : { assumed }),
       };
     },
   };

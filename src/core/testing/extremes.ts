@@ -553,6 +553,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     chance: { chance: p, settingErrors: many, weakest: many ? { response: LONG, chance: p } : null },
     "low-chance": { response: LONG },
     "no-chance": {},
+    "assumed-setpoint": { assumed: names.map((response) => ({ response, ratio: n })) },
     "few-df-setpoint": { responses: names, least: 3 },
     extrapolates: { responses: names },
     "breaks-bounds": { responses: names },

@@ -85,14 +85,15 @@ export function reduceResponse(
   };
 }
 
-/** Stores how a response is fitted: its scale, or whether waves and the centre stand in the model. */
+/** Stores how a response is fitted: its scale, whether waves and the centre stand in the model, what is assumed. */
 export function setFitting(study: Study, fit: Fit, change: Partial<Fitting>): Edit[] {
   const model: Model = storedModel(study, fit.response) ?? {
     response: fit.response,
     ...fit.fitting,
     terms: fit.terms,
   };
-  return [edit(study, ["models", fit.response], { ...model, ...change })];
+  const { eta, ...rest } = { ...model, ...change };
+  return [edit(study, ["models", fit.response], eta === undefined ? rest : { ...rest, eta })];
 }
 
 /** A response that is the spread of another, with an id and a name of its own. */

@@ -1,6 +1,11 @@
-import type { Fit } from "@/core";
+import { type Fit, MOST_RATIO, readNumber, type Study } from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { assumedText } from "@/ui/parts/assumed";
+import { DraftField } from "@/ui/parts/draft";
 import { figure, percent, shareText } from "@/ui/parts/format";
+import { useTroubles } from "@/ui/parts/use-troubles";
 import { colours } from "@/ui/theme/theme";
+import { setFitting } from "./actions";
 import css from "./model.module.css";
 
 const WIDTH = 74;
@@ -21,8 +26,46 @@ function VarianceShares({ setups }: { setups: NonNullable<Fit["model"]["setups"]
   );
 }
 
+/** How many times as much as trials set-ups are taken to vary where they are too few to tell: asked here. */
+function AssumedRatio({ study, fit, ratio }: { study: Study; fit: Fit; ratio: number }) {
+  const commit = useDesk((d) => d.commit);
+  const { tell, first } = useTroubles();
+  return (
+    <label title={`${assumedText(ratio)} Left empty: the one planned with.`}>
+      variance between ÷ within{" "}
+      <DraftField
+        name={`eta-${fit.response}`}
+        label="Assumed variance between set-ups over that within"
+        mono
+        align="right"
+        width={44}
+        style={{ padding: "0 4px", lineHeight: "18px" }}
+        value={String(ratio)}
+        onTrouble={tell}
+        take={(text) => {
+          const typed = text.trim() === "" ? undefined : readNumber(text);
+          if (text.trim() !== "" && !(typeof typed === "number" && typed >= 0 && typed <= MOST_RATIO))
+            return `“${text}” is no ratio of variances; type a number from 0 to ${MOST_RATIO}, or nothing for the one planned with.`;
+          return commit(
+            setFitting(study, fit, { eta: typed ?? undefined }),
+            typed === undefined
+              ? "took the ratio of variances planned with"
+              : `assumed ${text.trim()} times between set-ups`,
+          );
+        }}
+      />
+      {first !== undefined && (
+        <span className="rowan" role="alert">
+          {" "}
+          {first}
+        </span>
+      )}
+    </label>
+  );
+}
+
 /** A model in six figures. */
-export function FitSummary({ fit }: { fit: Fit }) {
+export function FitSummary({ study, fit }: { study: Study; fit: Fit }) {
   const s = fit.summary;
   const { counted, setups, units } = fit.model;
   const whose = counted && !counted.counting ? "QAICc" : "AICc";
@@ -62,6 +105,7 @@ export function FitSummary({ fit }: { fit: Fit }) {
           <VarianceShares setups={setups} />
         </span>
       )}
+      {setups?.assumed !== undefined && <AssumedRatio study={study} fit={fit} ratio={setups.assumed} />}
       <span>
         df <b>{s.residualDf}</b>
       </span>

@@ -160,7 +160,7 @@ export function ModelStation() {
               </p>
             )}
             <StepsList study={study} steps={steps} current={current} walk={walk} />
-            <FitSummary fit={fitted.fit} />
+            <FitSummary study={study} fit={fitted.fit} />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
               <AddTerm further={further} add={add} />
               <Link prefetch={false} className="link" href={historyAddress(id, ["models", response.id])}>

@@ -1,6 +1,6 @@
 "use client";
 import { Segmented } from "antd";
-import { bendable, hardFactors, listed, requestedTerms, type TermSetName } from "@/core";
+import { bendable, hardFactors, listed, MOST_RATIO, requestedTerms, type TermSetName } from "@/core";
 import { figure } from "@/ui/parts/format";
 import { Count } from "./count";
 import css from "./plan.module.css";
@@ -55,7 +55,7 @@ export function Asks({ planning: { study, request, ask } }: { planning: Planning
 const SETUP_COUNTS = [
   ["setups", "set-ups, up to", 1024, "enough"],
   ["setupSize", "trials of one, up to", 1024, "any"],
-  ["eta", "variance between ÷ within", 1000, "1"],
+  ["eta", "variance between ÷ within", MOST_RATIO, "1"],
 ] as const;
 
 /** How often hard factors may be set, for how many trials at most, and how much set-ups vary. */

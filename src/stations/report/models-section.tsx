@@ -17,6 +17,7 @@ import { SurfaceMap } from "@/ui/charts/surface-map";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
+import { AssumedNote } from "@/ui/parts/assumed";
 import { axisName, figure, settingText, shareText, valueText } from "@/ui/parts/format";
 import { EffectFigure } from "./effect-figure";
 import { InteractionFigures } from "./interaction-figure";
@@ -32,17 +33,18 @@ function ChecksInWords({ study, response }: { study: Study; response: string }) 
   ));
 }
 
-/** The analysis of variance as it prints. */
+/** The analysis of variance as it prints; without squares in two strata, where they do not add up. */
 function Anova({ study, fit }: { study: Study; fit: Fit }) {
   const alphabet = alphabetOf(study);
+  const { counted, setups } = fit.model;
   return (
     <table>
       <thead>
         <tr>
           <th>Source</th>
           <th data-n>df</th>
-          <th data-n>{fit.model.counted ? "Deviance" : "Sum of squares"}</th>
-          <th data-n>{fit.model.counted ? "Per df" : "Mean square"}</th>
+          <th data-n>{setups ? "Judged" : counted ? "Deviance" : "Sum of squares"}</th>
+          <th data-n>{setups ? "Error df" : counted ? "Per df" : "Mean square"}</th>
           <th data-n>F</th>
           <th data-n>p</th>
         </tr>
@@ -52,8 +54,16 @@ function Anova({ study, fit }: { study: Study; fit: Fit }) {
           <tr key={`${a.source}${a.term?.join("*") ?? ""}`}>
             <td>{a.term ? termName(alphabet, a.term) : a.source.replaceAll("-", " ")}</td>
             <td data-n>{a.df}</td>
-            <td data-n>{a.ss === null ? "–" : figure(a.ss, 4)}</td>
-            <td data-n>{a.ss === null || a.df === 0 ? "–" : figure(a.ss / a.df, 4)}</td>
+            <td data-n>{setups ? (a.stratum ?? "") : a.ss === null ? "–" : figure(a.ss, 4)}</td>
+            <td data-n>
+              {setups
+                ? a.dfDenominator
+                  ? figure(a.dfDenominator, 3)
+                  : ""
+                : a.ss === null || a.df === 0
+                  ? "–"
+                  : figure(a.ss / a.df, 4)}
+            </td>
             <td data-n>{a.f === null ? "" : figure(a.f, 3)}</td>
             <td data-n>{a.p === null ? "" : a.p < 0.0001 ? "<.0001" : a.p.toFixed(4)}</td>
           </tr>
@@ -108,6 +118,7 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
   if (!f.ok) return null;
   const alphabet = alphabetOf(study);
   const { fit } = f.fitted;
+  const { setups } = fit.model;
   const eq = equationOf(study, fit, f.fitted.predictor.model);
   return (
     <section>
@@ -117,9 +128,13 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
         adjusted {shareText(fit.summary.r2Adjusted)}, predicted {shareText(fit.summary.r2Predicted)};{" "}
         {fit.model.counted
           ? `trials scatter ${fit.model.counted.dispersion === null ? "–" : figure(fit.model.counted.dispersion, 3)} times as much as counting gives`
-          : `s ${fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} ${fit.model.units ?? ""}`}{" "}
-        on {fit.summary.residualDf} df.
+          : `s ${setups ? "within set-ups " : ""}${fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} ${fit.model.units ?? ""}`}{" "}
+        on {fit.summary.residualDf} df
+        {setups &&
+          `, between ${setups.setups} set-ups ${figure(Math.sqrt(Math.max(0, setups.between)), 3)} ${fit.model.units ?? ""}`}
+        {setups?.assumed === undefined ? "" : "†"}.
       </p>
+      <AssumedNote of={[{ name: r.name, ratio: setups?.assumed }]} />
       <EffectFigure response={r.id} />
       <table>
         <thead>

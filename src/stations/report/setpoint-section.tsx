@@ -11,6 +11,7 @@ import {
   valueUnit,
 } from "@/core";
 import { useStudyView } from "@/ui/desk/view";
+import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
 
@@ -73,8 +74,14 @@ export function SetpointSection({ study, tested }: SectionProps) {
               <tr key={r.id}>
                 <td>{axisName(r.name, valueUnit(r))}</td>
                 <td data-n>{valueText(r, p.mean, error)}</td>
-                <td data-n>{span(p.meanInterval)}</td>
-                <td data-n>{span(p.trialInterval)}</td>
+                <td data-n>
+                  {span(p.meanInterval)}
+                  <Assumed ratio={p.assumed} />
+                </td>
+                <td data-n>
+                  {span(p.trialInterval)}
+                  <Assumed ratio={p.assumed} />
+                </td>
                 <td className="bracken">
                   {p.extrapolates ? "outside what trials cover" : p.breaksBounds ? "passes a physical bound" : ""}
                 </td>
@@ -83,6 +90,12 @@ export function SetpointSection({ study, tested }: SectionProps) {
           })}
         </tbody>
       </table>
+      <AssumedNote
+        of={modelled.map((r) => {
+          const f = figures.fitted(r.id);
+          return { name: r.name, ratio: f.ok ? f.fitted.predictor.assumed : undefined };
+        })}
+      />
       {tested && (
         <>
           <h3>Confirmation</h3>
@@ -106,10 +119,14 @@ export function SetpointSection({ study, tested }: SectionProps) {
                     <tr key={v.response}>
                       <td>{axisName(r?.name ?? v.response, r && valueUnit(r))}</td>
                       <td data-n>{valueText(r, v.predicted, width)}</td>
-                      <td data-n>{v.interval ? v.interval.map((x) => valueText(r, x, width)).join(" to ") : "–"}</td>
+                      <td data-n>
+                        {v.interval ? v.interval.map((x) => valueText(r, x, width)).join(" to ") : "–"}
+                        <Assumed ratio={v.assumed} />
+                      </td>
                       <td data-n>{valueText(r, v.mean, width)}</td>
                       <td className={v.agrees === false ? "bracken" : "moss"}>
                         {v.agrees === null ? "" : v.agrees ? "agrees" : "outside"}
+                        <Assumed ratio={v.agrees === null ? undefined : v.assumed} />
                       </td>
                     </tr>
                   );

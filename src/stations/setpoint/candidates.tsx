@@ -5,6 +5,7 @@ import {
   activeFactors,
   bestTrial,
   type Candidate,
+  type CandidateResponse,
   chanceText,
   type Response,
   type SearchResult,
@@ -15,6 +16,7 @@ import {
   valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { ownError, percent, settingText, valueText } from "@/ui/parts/format";
 import css from "./setpoint.module.css";
 
@@ -23,7 +25,7 @@ const MOST_ACROSS = 10;
 
 interface Cell {
   text: ReactNode;
-  below?: string;
+  below?: ReactNode;
   title?: string;
 }
 
@@ -38,6 +40,29 @@ interface Entry {
 }
 
 const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
+
+/** What a candidate promises of a response. */
+function promise(p: CandidateResponse, r: Response, error: number | null): Cell {
+  const h = half(p.meanInterval);
+  return {
+    text: (
+      <>
+        {valueText(r, p.mean, error)}
+        {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
+      </>
+    ),
+    below:
+      h === null ? (
+        ""
+      ) : (
+        <>
+          ±{valueText(r, h, error)}
+          <Assumed ratio={p.assumed} />
+        </>
+      ),
+    title: `${p.mean}${p.trialInterval ? `; one ${r.several === "units" ? "unit" : "trial"} ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`,
+  };
+}
 
 /** Candidates on settable steps with what they promise: one a row, or one a column where there are many figures. */
 export function Candidates({
@@ -55,6 +80,7 @@ export function Candidates({
 }) {
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
+  const assumed = problem.responses.map((r) => ({ name: r.name, ratio: problem.predictors.get(r.id)?.assumed }));
   const spoken = new Set([...problem.predictors.values()].flatMap((p) => p.fit.terms.flat()));
   const factors = activeFactors(study).filter((f) => spoken.has(f.id));
   const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
@@ -64,21 +90,6 @@ export function Candidates({
   const errorAt = (r: Response, settings: Settings): number | null => {
     const read = problem.predictors.get(r.id);
     return read ? ownError(read.predict(settings), read.fit.model.link) : null;
-  };
-  const promised = (c: Candidate, r: Response): Cell => {
-    const p = c.responses[r.id];
-    const error = errorAt(r, c.settings);
-    const h = half(p.meanInterval);
-    return {
-      text: (
-        <>
-          {valueText(r, p.mean, error)}
-          {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
-        </>
-      ),
-      below: h === null ? "" : `±${valueText(r, h, error)}`,
-      title: `${p.mean}${p.trialInterval ? `; one ${r.several === "units" ? "unit" : "trial"} ${p.trialInterval.map((v) => valueText(r, v, error)).join(" to ")}` : ""}; desirability ${(p.desirability ?? 0).toFixed(3)}`,
-    };
   };
   const heads = [
     ...factors.map((f) => ({ key: f.id, name: f.name, unit: f.unit })),
@@ -109,12 +120,17 @@ export function Candidates({
       quiet: false,
       cells: [
         ...factors.map((f) => ({ text: settingText(c.settings[f.id]) })),
-        ...problem.responses.map((r) => promised(c, r)),
+        ...problem.responses.map((r) => promise(c.responses[r.id], r, errorAt(r, c.settings))),
         { text: <strong>{c.overall.toFixed(3)}</strong> },
         c.chance === null
           ? { text: "–" }
           : {
-              text: chanceText(c.chance).replace("over ", ">").replace("under ", "<"),
+              text: (
+                <>
+                  {chanceText(c.chance).replace("over ", ">").replace("under ", "<")}
+                  <Assumed ratio={assumed.find((a) => a.ratio !== undefined)?.ratio} />
+                </>
+              ),
               title: `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`,
             },
       ],
@@ -214,6 +230,7 @@ export function Candidates({
           : ""}{" "}
         Exact optimum {result.best.overall.toFixed(3)}, seed {result.seed}.
       </p>
+      <AssumedNote of={assumed} />
     </div>
   );
 }

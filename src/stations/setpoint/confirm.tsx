@@ -21,9 +21,11 @@ import {
   StudyError,
   storedModel,
   suspectOf,
+  type Verdict,
   valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
@@ -45,10 +47,12 @@ const ExpectedRow = ({
   mean,
   interval,
   error,
+  assumed,
 }: {
   r: Response;
   mean: number;
   interval: [number, number] | null;
+  assumed: number | undefined;
   error: ReturnType<typeof ownError>;
 }) => (
   <tr>
@@ -56,6 +60,7 @@ const ExpectedRow = ({
     <td className="num">{valueText(r, mean, error)}</td>
     <td className="num">
       {interval === null ? "not told: no noise to judge by" : interval.map((v) => valueText(r, v, error)).join(" to ")}
+      <Assumed ratio={interval === null ? undefined : assumed} />
     </td>
   </tr>
 );
@@ -82,6 +87,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
     return {
       r,
       mean: said.mean,
+      assumed: said.assumed,
       error: ownError(said, read.fit.model.link),
       interval: confirmationInterval(study, r.id, settings, fine ? n : 3, modelled.length, fine ? setups : undefined),
     };
@@ -126,6 +132,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
           ))}
         </tbody>
       </table>
+      <AssumedNote of={rows.map((row) => ({ name: row.r.name, ratio: row.assumed }))} />
       <Form
         form={form}
         layout="inline"
@@ -210,6 +217,73 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   );
 }
 
+/** What was predicted of each response beside what came, and whether they agree. */
+const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Verdict[] }) => (
+  <>
+    <table className={css.verdict}>
+      <thead>
+        <tr>
+          <th>Response</th>
+          <th>predicted</th>
+          <th title="for the mean of these trials, all responses judged together; no shift between waves assumed">
+            interval
+          </th>
+          <th title="the same with the variation seen between earlier waves">with waves</th>
+          <th>mean of {verdicts[0].n}</th>
+          <th>verdict</th>
+          <th>limits</th>
+          <th title="distance to the nearer limit over three standard deviations of single trials, or units, by the models' noise">
+            Ppk
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {verdicts.map((v) => {
+          const r = study.responses.find((q) => q.id === v.response);
+          const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
+          const range = (i: [number, number] | null): string =>
+            i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–";
+          return (
+            <tr key={v.response}>
+              <td>{axisName(r?.name ?? v.response, r && valueUnit(r))}</td>
+              <td className="num">{valueText(r, v.predicted, width)}</td>
+              <td className="num">
+                {range(v.interval)}
+                <Assumed ratio={v.assumed} />
+              </td>
+              <td className="num quiet">
+                {range(v.withWaves)}
+                <Assumed ratio={v.withWaves ? v.assumed : undefined} />
+              </td>
+              <td className="num">
+                <strong>{valueText(r, v.mean, width)}</strong>
+                {v.counted && <span className="quiet"> ({countedText(v.counted)})</span>}
+              </td>
+              <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
+                {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
+                <Assumed ratio={v.agrees === null ? undefined : v.assumed} />
+              </td>
+              <td className={v.meetsLimits === false ? "bracken" : "moss"}>
+                {v.meetsLimits === null ? "" : v.meetsLimits ? "✓ kept" : "! broken"}
+              </td>
+              <td className="num">
+                {v.ppk === null ? "" : v.ppk.toFixed(2).replace("-", "−")}
+                <Assumed ratio={v.ppk === null ? undefined : v.assumed} />
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+    <AssumedNote
+      of={verdicts.map((v) => ({
+        name: study.responses.find((r) => r.id === v.response)?.name ?? v.response,
+        ratio: v.assumed,
+      }))}
+    />
+  </>
+);
+
 /** The setpoint put to the test: its plan, then the verdict beside the prediction. */
 export function Confirm({ study }: { study: Study }) {
   const id = useDesk((d) => d.id);
@@ -273,53 +347,7 @@ export function Confirm({ study }: { study: Study }) {
               : ""}
             {moved ? " The setpoint has been moved since." : ""}
           </p>
-          {found.verdicts.length > 0 && (
-            <table className={css.verdict}>
-              <thead>
-                <tr>
-                  <th>Response</th>
-                  <th>predicted</th>
-                  <th title="for the mean of these trials, all responses judged together; no shift between waves assumed">
-                    interval
-                  </th>
-                  <th title="the same with the variation seen between earlier waves">with waves</th>
-                  <th>mean of {found.verdicts[0].n}</th>
-                  <th>verdict</th>
-                  <th>limits</th>
-                  <th title="distance to the nearer limit over three standard deviations of single trials, or units, by the models' noise">
-                    Ppk
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {found.verdicts.map((v) => {
-                  const r = study.responses.find((q) => q.id === v.response);
-                  const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
-                  const range = (i: [number, number] | null): string =>
-                    i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–";
-                  return (
-                    <tr key={v.response}>
-                      <td>{axisName(r?.name ?? v.response, r && valueUnit(r))}</td>
-                      <td className="num">{valueText(r, v.predicted, width)}</td>
-                      <td className="num">{range(v.interval)}</td>
-                      <td className="num quiet">{range(v.withWaves)}</td>
-                      <td className="num">
-                        <strong>{valueText(r, v.mean, width)}</strong>
-                        {v.counted && <span className="quiet"> ({countedText(v.counted)})</span>}
-                      </td>
-                      <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
-                        {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
-                      </td>
-                      <td className={v.meetsLimits === false ? "bracken" : "moss"}>
-                        {v.meetsLimits === null ? "" : v.meetsLimits ? "✓ kept" : "! broken"}
-                      </td>
-                      <td className="num">{v.ppk === null ? "" : v.ppk.toFixed(2).replace("-", "−")}</td>
-                    </tr>
-                  );
-                })}
-              </tbody>
-            </table>
-          )}
+          {found.verdicts.length > 0 && <VerdictTable study={study} verdicts={found.verdicts} />}
           {found.verdicts.map((v) => {
             const r = study.responses.find((q) => q.id === v.response);
             return r && v.units && <Units key={v.response} verdict={v} response={r} trials={found.trials} />;

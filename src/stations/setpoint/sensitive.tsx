@@ -14,6 +14,7 @@ import {
   valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Assumed } from "@/ui/parts/assumed";
 import { DraftField } from "@/ui/parts/draft";
 import { figure, percent } from "@/ui/parts/format";
 import { useTroubles } from "@/ui/parts/use-troubles";
@@ -147,13 +148,21 @@ export function Sensitive({
             <tbody>
               {able.map((c) => {
                 const r = study.responses.find((q) => q.id === c.response);
+                const assumed = problem.predictors.get(c.response)?.assumed;
                 return (
                   <tr key={c.response}>
                     <td>{r?.name}</td>
-                    <td className="num">{c.ppk.toFixed(2).replace("-", "−")}</td>
-                    <td className="num">{c.lower === null ? "–" : c.lower.toFixed(2).replace("-", "−")}</td>
+                    <td className="num">
+                      {c.ppk.toFixed(2).replace("-", "−")}
+                      <Assumed ratio={assumed} />
+                    </td>
+                    <td className="num">
+                      {c.lower === null ? "–" : c.lower.toFixed(2).replace("-", "−")}
+                      <Assumed ratio={assumed} />
+                    </td>
                     <td className="num">
                       {figure(c.sigma, 2)} {r?.unit}
+                      <Assumed ratio={assumed} />
                     </td>
                   </tr>
                 );

@@ -23,6 +23,7 @@ import {
 import { Quick } from "@/ui/parts/quick";
 import { useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
+import { Assumed, assumedText } from "../parts/assumed";
 import { DraftField } from "../parts/draft";
 import { ownError, settingText, valueText, withUnit } from "../parts/format";
 import { useStable } from "../parts/use-stable";
@@ -181,6 +182,7 @@ function ProbeCautions({ response, said, error }: { response: Response; said: Pr
         </div>
       )}
       {said.breaksBounds && <div>Passes a physical bound.</div>}
+      {said.assumed !== undefined && <div>† {assumedText(said.assumed)}</div>}
       {!said.meanInterval && <div>No interval: nothing is left to judge noise by.</div>}
     </div>
   );
@@ -230,6 +232,43 @@ const ProbeHead = memo(function ProbeHead({
     </>
   );
 });
+
+/** What is predicted of the response shown, how sure that is, and against which limits. */
+function Said({
+  response,
+  said: p,
+  ...at
+}: {
+  response: Response;
+  said: Prediction;
+  fitted: Fitted;
+  probe: Settings;
+  study: Study;
+}) {
+  const error = ownError(p, at.fitted.fit.model.link);
+  const span = (ends: readonly number[]): string => ends.map((v) => valueText(response, v, error)).join("–");
+  return (
+    <>
+      <div>
+        <span style={{ whiteSpace: "nowrap" }}>
+          <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, error)}</span>{" "}
+          <span className="quiet small">{valueUnit(response)}</span>
+        </span>
+        {p.meanInterval && p.trialInterval && (
+          <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
+            mean {span(p.meanInterval)}
+            <Assumed ratio={p.assumed} />
+            <br />
+            {response.several === "units" ? "one unit" : "one trial"} {span(p.trialInterval)}
+            <Assumed ratio={p.assumed} />
+          </div>
+        )}
+      </div>
+      <GoalBar {...at} />
+      <ProbeCautions response={response} said={p} error={error} />
+    </>
+  );
+}
 
 /** The name of another response, which it shows. */
 const OtherName = memo(function OtherName({ id, name }: { id: string; name: string }) {
@@ -310,27 +349,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
             {response.name}
           </div>
           {p && fitted ? (
-            <>
-              <div>
-                <span style={{ whiteSpace: "nowrap" }}>
-                  <span style={{ font: "500 24px/1.1 var(--mono)" }}>
-                    {valueText(response, p.mean, ownError(p, fitted.fit.model.link))}
-                  </span>{" "}
-                  <span className="quiet small">{valueUnit(response)}</span>
-                </span>
-                {p.meanInterval && p.trialInterval && (
-                  <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
-                    mean{" "}
-                    {p.meanInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.model.link))).join("–")}
-                    <br />
-                    {response.several === "units" ? "one unit" : "one trial"}{" "}
-                    {p.trialInterval.map((v) => valueText(response, v, ownError(p, fitted.fit.model.link))).join("–")}
-                  </div>
-                )}
-              </div>
-              <GoalBar fitted={fitted} study={study} probe={probe} />
-              <ProbeCautions response={response} said={p} error={ownError(p, fitted.fit.model.link)} />
-            </>
+            <Said response={response} said={p} fitted={fitted} probe={probe} study={study} />
           ) : (
             <p className="small quiet">{result && !result.ok ? result.refused.message : "No model yet."}</p>
           )}

@@ -20,6 +20,8 @@ export interface LawInput {
   link: Link;
   /** Unit of the fitted scale, where it has one. */
   units: string | undefined;
+  /** Variance between set-ups over that within, where set-ups are too few to tell it; 1 unless said. */
+  eta?: number | undefined;
   /** What was decided on the largest model, for laws that judge by one. */
   judged?: Judged;
 }

@@ -260,6 +260,29 @@ describe("set-ups as they come", () => {
     }
     expect(fitModel(furnace([4, 4, 4, 4, 4], 4, 0.5), "y", { terms }).model.setups?.supposed(0.95)).toEqual([]);
   });
+  it("a ratio asked for goes before the one planned with, and what rests on it says so", () => {
+    const made = furnace([4, 4], 4, 0.5);
+    const study = parseStudy({ ...made, waves: [{ id: "w1", plan: { family: "factorial", eta: 2 } }] });
+    const plain = fitModel(study, "y", { terms: [["heat"], ["time"]] });
+    const { rss } = regress(rowsOf(study, [["heat"], ["time"]]), resultsOf(study));
+    const middle = { heat: 0, time: 0, load: 0 };
+    for (const [fit, ratio] of [
+      [plain, 2],
+      [fitModel(study, "y", { terms: [["heat"], ["time"]], eta: 6 }), 6],
+      [fitModel(study, "y", { terms: [["heat"], ["time"]], eta: 0 }), 0],
+    ] as const) {
+      const said = predictor(study, fit).predict(middle);
+      expect(said.assumed).toBe(ratio);
+      // The mean of two set-ups of four: η/2 + 1/8 of σ², a new trial in a new set-up η + 1 of it more.
+      const variance = rss / 5;
+      const of = (share: number): number => tQuantile(0.975, 5) * Math.sqrt(share * variance);
+      expect((said.meanInterval?.[1] ?? 0) - said.mean).toBeCloseTo(of(ratio / 2 + 1 / 8), 9);
+      expect((said.trialInterval?.[1] ?? 0) - said.mean).toBeCloseTo(of(ratio / 2 + 1 / 8 + ratio + 1), 9);
+    }
+    const told = fitModel(furnace([4, 4, 4, 4, 4], 4, 0.5), "y", { terms, eta: 6 });
+    expect(told.model.setups?.assumed).toBeUndefined();
+    expect(predictor(study, told).predict(middle)).not.toHaveProperty("assumed");
+  });
   it("covers and rejects as it says, balanced, at every ratio", () => {
     const runs = 400;
     for (const ratio of [0, 1, 4]) {

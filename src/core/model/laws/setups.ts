@@ -99,12 +99,12 @@ function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): 
 }
 
 /** A fit at a ratio, with what its components are worth. */
-function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix, eta: number | undefined): Solved {
+function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
   const y = input.observed;
   const n = y.length;
   const p = matrix.cols;
   const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
-  const assumed = betweenDf < LEAST_BETWEEN ? (eta ?? ASSUMED) : undefined;
+  const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED) : undefined;
   const free = n - p;
   let parts: Components;
   if (assumed === undefined && free > 0) parts = components(groups, matrix, y);
@@ -462,7 +462,7 @@ function beyondOf(s: Solved, columns: Matrix): TermTest | null {
   // Without an error between set-ups of their own there is nothing to judge them by.
   if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;
   const test = testOf(
-    solvedAt(s.input, s.groups, matrix, s.input.design.data.assumedRatio),
+    solvedAt(s.input, s.groups, matrix),
     further.map((_, k) => p + k),
   );
   // Of many columns on little error the expansions give no F at all.
@@ -615,8 +615,5 @@ function modelOf(s: Solved): FittedModel {
  */
 export const setups: Law = {
   id: "setups",
-  fit: (input) =>
-    modelOf(
-      solvedAt(input, groupingOf(input.design.data.setups ?? []), input.design.matrix, input.design.data.assumedRatio),
-    ),
+  fit: (input) => modelOf(solvedAt(input, groupingOf(input.design.data.setups ?? []), input.design.matrix)),
 };

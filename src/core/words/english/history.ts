@@ -24,6 +24,7 @@ const KEYS: Readonly<Record<string, string>> = {
   standard: "standard order",
   block: "waves as blocks",
   average: "averaging",
+  eta: "variance assumed between set-ups",
   tolerance: "± set",
 };
 

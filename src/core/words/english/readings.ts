@@ -418,6 +418,13 @@ const setpoint = {
     "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.",
   "few-df-setpoint": (v: { responses: string[]; least: number }) =>
     `The noise of ${listed(v.responses)} is judged by fewer than ${v.least} degrees of freedom: intervals and the chance of meeting limits hang on them.`,
+  "assumed-setpoint": (v: { assumed: { response: string; ratio: number }[] }) => {
+    const alike = v.assumed.every((a) => a.ratio === v.assumed[0].ratio);
+    const said = alike
+      ? `${figure(v.assumed[0].ratio)} times that of trials for ${listed(v.assumed.map((a) => a.response))}`
+      : listed(v.assumed.map((a) => `${figure(a.ratio)} times that of trials for ${a.response}`));
+    return `Set-ups are too few to tell how they vary: their variance is taken as ${said}. Intervals, chances and verdicts that rest on that are marked †.`;
+  },
   extrapolates: (v: { responses: string[] }) =>
     `For ${listed(v.responses)} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`,
   "breaks-bounds": (v: { responses: string[] }) =>

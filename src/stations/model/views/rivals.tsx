@@ -101,7 +101,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
   }, [study, fitted]);
   // The best by predicted R² cost three times the search where terms are many: looked for when asked about.
   const predicted = by === "r2Predicted";
-  const { transform, block, curvature } = fit.fitting;
+  const { transform, block, curvature, eta } = fit.fitting;
   // Asked anew when what the models are fitted to is another thing: results gathered, scale, waves, candidates.
   const wanted = setKey(candidates);
   const latest = useRef({ study, candidates });
@@ -114,7 +114,7 @@ export function RivalsView({ study, fitted }: ViewProps) {
       average: true,
       ...(predicted ? { predicted } : {}),
     });
-  }, [fit.data, transform, block, curvature, wanted, predicted, response, start]);
+  }, [fit.data, transform, block, curvature, eta, wanted, predicted, response, start]);
   const told = (refused: string | undefined): void => {
     if (refused) say(refused);
   };

@@ -140,11 +140,11 @@ function Supposed({ study, setups, fit }: { study: Study; setups: SetupModel; fi
   const columns = [...new Set(intervals.map((i) => i.column))];
   return (
     <>
-      <h2 style={{ marginTop: 8 }}>If set-ups vary by so many times what trials do</h2>
+      <h2 style={{ marginTop: 8 }}>If the variance of set-ups were so many times that of trials</h2>
       <table className={`${css.table} ${css.tight}`} aria-label="Intervals at assumed ratios">
         <thead>
           <tr>
-            <th style={{ width: "34%" }}>Term</th>
+            <th style={{ width: "22%" }}>Term</th>
             {ratios.map((r) => (
               <th key={r}>{figure(r, 2)} ×</th>
             ))}
@@ -161,7 +161,7 @@ function Supposed({ study, setups, fit }: { study: Study; setups: SetupModel; fi
                 .filter((i) => i.column === c)
                 .map((i) => (
                   <td key={i.ratio} className="num">
-                    {i.interval.map((v) => figure(v, 3)).join(" … ")}
+                    {i.interval.map((v) => valueText(undefined, v, (i.interval[1] - i.interval[0]) / 4)).join(" … ")}
                   </td>
                 ))}
             </tr>

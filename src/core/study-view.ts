@@ -5,7 +5,7 @@ import { effectLadder } from "./model/ladder";
 import { contrastsOf } from "./model/lenth";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
-import type { Memo } from "./study/memo";
+import { type Memo, once } from "./study/memo";
 import type { Study, Term } from "./study/schema";
 import { presentPredictor } from "./surface/average";
 import type { Predictor } from "./surface/predict";
@@ -23,15 +23,6 @@ export interface Fitted {
 }
 
 export type FitResult = { ok: true; fitted: Fitted } | { ok: false; refused: StudyError };
-
-/** Keeps the value of a function's first call. */
-function once<T>(make: () => T): () => T {
-  let kept: { value: T } | undefined;
-  return () => {
-    kept ??= { value: make() };
-    return kept.value;
-  };
-}
 
 function spanOf(fit: Fit): [number, number] {
   const { back } = fit.model.link;

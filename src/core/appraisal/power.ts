@@ -1,5 +1,6 @@
 import { fQuantile, noncentralFCdf, noncentralTCdf, tQuantile } from "../numerics/distributions";
 import { block, inverseForm } from "../numerics/least-squares";
+import { rootBetween } from "../numerics/root";
 import { StudyError } from "../study/error";
 import type { Memo } from "../study/memo";
 import type { Factor, Study, Term } from "../study/schema";
@@ -94,7 +95,7 @@ function noncentrality(df: number, residualDf: number, power: number, alpha: num
   if (excess(0) >= 0) return 0;
   let high = 4;
   while (high < 1e9 && excess(high) < 0) high *= 2;
-  return high < 1e9 ? solve(excess, high === 4 ? 0 : high / 2, high) : null;
+  return high < 1e9 ? rootBetween(excess, high === 4 ? 0 : high / 2, high) : null;
 }
 
 /**
@@ -115,67 +116,6 @@ export function detectable(
   const find = (): number | null => noncentrality(reach.df, df, power, alpha);
   const root = memo ? memo.get("noncentrality", [reach.df, df, power, alpha], find) : find();
   return root === null ? null : root / Math.sqrt(reach.unit);
-}
-
-/**
- * Root of an increasing function between values of unlike sign (Brent 1973: inverse quadratic steps, bisection to be
- * safe).
- */
-function solve(f: (x: number) => number, low: number, high: number): number {
-  let a = low;
-  let b = high;
-  let fa = f(a);
-  let fb = f(b);
-  let c = a;
-  let fc = fa;
-  let step = b - a;
-  let before = step;
-  for (let i = 0; i < 200 && fb !== 0; i++) {
-    if (Math.sign(fb) === Math.sign(fc)) {
-      c = a;
-      fc = fa;
-      step = b - a;
-      before = step;
-    }
-    if (Math.abs(fc) < Math.abs(fb)) {
-      [a, b, c] = [b, c, b];
-      [fa, fb, fc] = [fb, fc, fb];
-    }
-    const tolerance = 2 * Number.EPSILON * Math.abs(b) + 1e-14;
-    const half = (c - b) / 2;
-    if (Math.abs(half) <= tolerance) return b;
-    if (Math.abs(before) < tolerance || Math.abs(fa) <= Math.abs(fb)) {
-      step = half;
-      before = half;
-    } else {
-      const s = fb / fa;
-      let p: number;
-      let q: number;
-      if (a === c) {
-        p = 2 * half * s;
-        q = 1 - s;
-      } else {
-        const r = fb / fc;
-        const t = fa / fc;
-        p = s * (2 * half * t * (t - r) - (b - a) * (r - 1));
-        q = (t - 1) * (r - 1) * (s - 1);
-      }
-      if (p > 0) q = -q;
-      else p = -p;
-      if (2 * p < Math.min(3 * half * q - Math.abs(tolerance * q), Math.abs(before * q))) {
-        before = step;
-        step = p / q;
-      } else {
-        step = half;
-        before = half;
-      }
-    }
-    a = b;
-    fa = fb;
-    b += Math.abs(step) > tolerance ? step : Math.sign(half) * tolerance;
-    fb = f(b);
-  }
-  return b;
 }
 
 export interface PowerQuestion {
@@ -263,7 +203,7 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     const low = Math.log(1e-15);
     const excess = (logAlpha: number): number =>
       (powerAt(ratio, replicates as number, Math.exp(logAlpha)) ?? 0) - (power as number);
-    alpha = excess(low) >= 0 ? 1e-15 : Math.exp(solve(excess, low, Math.log(1 - 1e-12)));
+    alpha = excess(low) >= 0 ? 1e-15 : Math.exp(rootBetween(excess, low, Math.log(1 - 1e-12)));
   }
   if (solved === "replicates") {
     const ratio = (effect as number) / (noise as number);

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { determinant, dot, gram, regress, solve } from "../testing/elimination";
+import { informationUnder } from "../testing/setups";
 import { fUpper } from "./distributions";
 import {
   addedInformation,
@@ -9,6 +10,7 @@ import {
   generalised,
   groupingOf,
   informationOf,
+  profiler,
   satterthwaite,
   scaledF,
   whitenedBy,
@@ -83,6 +85,30 @@ function restricted(names: readonly string[], rows: number[][], y: number[], bet
   const e = y.map((value, i) => value - dot(rows[i], b));
   return Math.log(determinant(v)) + Math.log(determinant(information)) + dot(e, solve(v, e));
 }
+
+describe("the likelihoods over ratios, by set-ups and by columns", () => {
+  it.each([
+    ["fewer set-ups than make it worth while by columns", [3, 5, 4, 4, 2, 6]],
+    ["many small set-ups", Array.from({ length: 14 }, (_, i) => 1 + (i % 3))],
+  ])("%s", (_, sizes) => {
+    const { names, rows, y } = study(sizes, 5, 0.8);
+    const [n, p] = [rows.length, rows[0].length];
+    const profile = profiler(groupingOf(names), matrixOf(rows), y);
+    // Dense, by elimination: the residual squares are the last pivot of (X y)′V⁻¹(X y).
+    const whole = (eta: number, isRestricted: boolean): number => {
+      const ofV = Math.log(determinant(dense(names, eta, 1)));
+      const ofX = Math.log(determinant(informationUnder(rows, names, eta)));
+      const wide = rows.map((r, i) => [...r, y[i]]);
+      const rss = Math.log(determinant(informationUnder(wide, names, eta))) - ofX;
+      return isRestricted ? ofV + ofX + (n - p) * rss : ofV + n * rss;
+    };
+    for (const kind of [true, false])
+      for (const eta of [-0.1, 0, 0.7, 30])
+        expect(profile.at(eta, kind) - profile.at(0.2, kind)).toBeCloseTo(whole(eta, kind) - whole(0.2, kind), 8);
+    for (const eta of [-0.1, 0, 0.7, 30])
+      expect(profile.slope(eta) / ((whole(eta + 1e-5, true) - whole(eta - 1e-5, true)) / 2e-5)).toBeCloseTo(1, 5);
+  });
+});
 
 describe("balanced set-ups: the two strata exactly", () => {
   it.each([

@@ -31,3 +31,12 @@ export class Memo {
     return value;
   }
 }
+
+/** Keeps the value of a function's first call. */
+export function once<T>(make: () => T): () => T {
+  let kept: { value: T } | undefined;
+  return () => {
+    kept ??= { value: make() };
+    return kept.value;
+  };
+}

@@ -25,12 +25,14 @@ import {
   groupingOf,
   type Information,
   informationOf,
+  type Profile,
   profiler,
   satterthwaite,
   scaledF,
   whitenedBy,
 } from "../../numerics/mixed";
 import { sumOfSquares } from "../../numerics/sums";
+import { once } from "../../study/memo";
 import { ofFactors, WAVE_TERM } from "../../terms/term";
 import { rowWriter } from "../design";
 import {
@@ -77,6 +79,8 @@ interface Solved {
   /** Whether a column is one value within every set-up. */
   constant: boolean[];
   covariance: Matrix;
+  /** The likelihoods over ratios, made when first asked for. */
+  profile(): Profile;
 }
 
 /** Columns with one for every set-up: what set-ups could take from a model. */
@@ -106,17 +110,26 @@ function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
   const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
   const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED) : undefined;
   const free = n - p;
+  const profile = once(() => profiler(groups, matrix, y));
   let parts: Components;
-  if (assumed === undefined && free > 0) parts = components(groups, matrix, y);
-  else {
+  let known: Pick<Solved, "fit" | "info"> | undefined;
+  if (assumed === undefined && free > 0) {
+    const { between, within, ...found } = components(groups, matrix, y, profile());
+    parts = { between, within };
+    if (within > 0) known = found;
+  } else {
     const { rss } = generalised(groups, assumed ?? ASSUMED, matrix, y).solution;
     const within = free > 0 ? rss / free : 0;
     parts = { between: (assumed ?? ASSUMED) * within, within };
   }
-  if (parts.between > FAR * parts.within && passesThrough(groups, matrix, y)) parts = { ...parts, within: 0 };
+  if (parts.between > FAR * parts.within && passesThrough(groups, matrix, y)) {
+    parts = { ...parts, within: 0 };
+    known = undefined;
+  }
   const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED);
-  const fit = generalised(groups, ratio, matrix, y);
-  const info = informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
+  const fit = known?.fit ?? generalised(groups, ratio, matrix, y);
+  const info =
+    known?.info ?? informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
   return {
     input,
     groups,
@@ -131,6 +144,7 @@ function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
     assumed,
     constant: constantWithin(groups, matrix),
     covariance: assumed === undefined ? adjustedCovariance(info) : info.phi,
+    profile,
   };
 }
 
@@ -158,13 +172,16 @@ function dfOf(s: Solved, contrast: ArrayLike<number>): number {
 }
 
 /** Criteria by maximum likelihood of some columns, both components counted. */
-function criteriaOf(s: Pick<Solved, "groups" | "y" | "n">, matrix: Matrix): Criteria {
+function criteriaOf(
+  s: Pick<Solved, "groups" | "y" | "n">,
+  matrix: Matrix,
+  profile: Profile = profiler(s.groups, matrix, s.y),
+): Criteria {
   const k = matrix.cols + 2;
   const floor = -1 / Math.max(...s.groups.sizes);
-  const at = profiler(s.groups, matrix, s.y, false);
   // On a scale on which the least ratio and the largest lie alike far away.
   const ratioOf = (t: number): number => floor * 0.999 + Math.exp(t);
-  const best = goldenSection((t) => -at(ratioOf(t)), -9, 7, { within: 1e-7, most: 80 });
+  const best = goldenSection((t) => -profile.at(ratioOf(t), false), -9, 7, { within: 1e-7, most: 80 });
   const value = deviance(s.groups, generalised(s.groups, ratioOf(best), matrix, s.y), false);
   if (!Number.isFinite(value)) return { aicc: null, bic: null };
   const aic = value + 2 * k;
@@ -389,7 +406,7 @@ function summaryOf(s: Solved): LikelihoodSummary {
   let predicted: number | null | undefined;
   let criteria: Criteria | undefined;
   const own = (): Criteria => {
-    criteria ??= criteriaOf(s, matrix);
+    criteria ??= criteriaOf(s, matrix, s.profile());
     return criteria;
   };
   return {

@@ -45,6 +45,8 @@ const PLANS: [string, number[]][] = [
   ["balanced, 10 × 4", new Array(10).fill(4)],
   ["unbalanced, 5, 3, 4, 4, 2, 4", [5, 3, 4, 4, 2, 4]],
   ["unbalanced, 2, 4, 5, 3, 4", [2, 4, 5, 3, 4]],
+  ["all but balanced, 4, 4, 4, 4, 3", [4, 4, 4, 4, 3]],
+  ["unbalanced, 3, 3, 2, 2, without b", [3, 3, 2, 2]],
 ];
 
 console.log(`${COUNT} data sets each: intervals of a (hard), of p (easy) hold; b (hard, null) rejected`);

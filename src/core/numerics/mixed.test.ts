@@ -1,16 +1,15 @@
 import { describe, expect, it } from "vitest";
 import { determinant, dot, gram, regress, solve } from "../testing/elimination";
 import { informationUnder } from "../testing/setups";
+import { components, profiler } from "./components";
 import { fUpper } from "./distributions";
 import {
   addedInformation,
   adjustedCovariance,
   cleared,
-  components,
   generalised,
   groupingOf,
   informationOf,
-  profiler,
   satterthwaite,
   scaledF,
   whitenedBy,

@@ -1,6 +1,6 @@
 /**
- * Root of a function between two places where its values have unlike signs (Brent 1973: inverse quadratic steps, bisection to be
- * safe).
+ * Root of a function between two places where its values have unlike signs (Brent 1973: inverse quadratic steps,
+ * bisection to be safe).
  */
 export function rootBetween(f: (x: number) => number, low: number, high: number): number {
   let a = low;

@@ -384,24 +384,93 @@ describe("checks on both errors", () => {
 });
 
 describe("the edge of what set-ups may vary by", () => {
-  it("keeps the degrees of freedom that set-ups leave, where expansions would say less than one", () => {
-    // Set-ups of unlike size whose means are all but alike: the component ends at −1 over the largest.
-    const sizes = [5, 3, 4, 4, 2, 4];
-    const made = furnace(sizes, 3, 0, 1);
-    const sums = new Map<number, number>();
-    for (const t of made.trials)
-      sums.set(t.setup as number, (sums.get(t.setup as number) ?? 0) + (t.results.y as number));
-    const level = parseStudy({
+  /** Set-ups whose means are all but alike, a little of their own kept: the component ends at −1 over the largest. */
+  const alike = (sizes: readonly number[], seed: number): Study => {
+    const made = furnace(sizes, seed, 0, 1);
+    const mean = sizes.map(
+      (size, g) =>
+        made.trials.filter((t) => t.setup === g + 1).reduce((t, trial) => t + (trial.results.y as number), 0) / size,
+    );
+    return parseStudy({
       ...made,
       trials: made.trials.map((t) => ({
         ...t,
-        results: { y: (t.results.y as number) - (sums.get(t.setup as number) ?? 0) / sizes[(t.setup as number) - 1] },
+        results: { y: (t.results.y as number) - 0.9 * (mean[(t.setup as number) - 1] - 20) },
       })),
     });
-    const fit = fitModel(level, "y", { terms: [["heat"], ["time"]] });
-    expect(fit.model.setups?.ratio).toBeLessThan(-0.9 / 5);
-    expect(fit.parameters[1].df).toBe(4);
-    expect(fit.anova.find((r) => r.term?.[0] === "heat")?.dfDenominator).toBe(4);
+  };
+  /** Both mean squares of some columns, and what they say of least squares' coefficients (Satterthwaite 1946). */
+  const byHand = (study: Study, over: readonly Term[]) => {
+    const [x, y, g] = [rowsOf(study, over), resultsOf(study), group(study)];
+    const { b, rss } = regress(x, y);
+    const sizes = [...new Set(g)].map((k) => g.filter((q) => q === k).length);
+    const meanOf = (v: readonly number[]): number[] =>
+      sizes.map((size, k) => v.reduce((t, value, i) => (g[i] === k ? t + value : t), 0) / size);
+    const inner = (v: readonly number[]): number[] => v.map((value, i) => value - meanOf(v)[g[i]]);
+    // Within set-ups only columns that change there tell anything.
+    const columns = x[0].map((_, j) => inner(x.map((r) => r[j]))).filter((v) => v.some((e) => Math.abs(e) > 1e-9));
+    const within = regress(
+      x.map((_, i) => columns.map((v) => v[i])),
+      inner(y),
+    );
+    const df = [x[0].length, columns.length];
+    const [ofBetween, ofWithin] = [sizes.length - (df[0] - df[1]), x.length - sizes.length - df[1]];
+    const [msb, msw] = [(rss - within.rss) / ofBetween, within.rss / ofWithin];
+    return b.map((value, j) => {
+      const unit = b.map((_, k) => (k === j ? 1 : 0));
+      const l = x.map((r) =>
+        dot(
+          r,
+          solve(
+            x[0].map((_, a) => x[0].map((__, c) => x.reduce((t, q) => t + q[a] * q[c], 0))),
+            unit,
+          ),
+        ),
+      );
+      const outer = meanOf(l).reduce((t, m, k) => t + sizes[k] * m * m, 0);
+      const own = dot(l, l) - outer;
+      const variance = msb * outer + msw * own;
+      return {
+        value,
+        error: Math.sqrt(variance),
+        df: variance ** 2 / ((msb * outer) ** 2 / ofBetween + (msw * own) ** 2 / ofWithin),
+      };
+    });
+  };
+  const two: Term[] = [["heat"], ["time"]];
+
+  it.each([
+    ["unlike", [5, 3, 4, 4, 2, 4]],
+    ["all but alike in size", [4, 4, 4, 4, 3]],
+  ])("judges by both mean squares, set-ups %s", (_, sizes) => {
+    const study = alike(sizes, 3);
+    const fit = fitModel(study, "y", { terms: two });
+    expect(fit.model.setups?.ratio).toBeLessThan(-0.9 / Math.max(...sizes));
+    expect(fit.model.setups?.bounded).toBe(true);
+    for (const [j, known] of byHand(study, two).entries()) {
+      expect(fit.parameters[j].coefficient).toBeCloseTo(known.value, 9);
+      expect(fit.parameters[j].standardError).toBeCloseTo(known.error, 9);
+      expect(fit.parameters[j].df).toBeCloseTo(known.df, 6);
+    }
+    const heat = fit.anova.find((r) => r.term?.[0] === "heat");
+    expect(heat?.f).toBeCloseTo((fit.parameters[1].t as number) ** 2, 8);
+    // A rung outside says what the model with it says.
+    for (const more of [["load"], ["heat", "time"]]) {
+      const [wider] = byHand(study, [...two, more]).slice(-1);
+      const rung = effectLadder(study, fit).rungs.find((r) => r.term.join() === more.join());
+      expect(rung?.size).toBeCloseTo(2 * wider.value, 9);
+      expect(rung?.p).toBeCloseTo(fUpper((wider.value / wider.error) ** 2, 1, wider.df), 8);
+    }
+  });
+  it("says of balanced set-ups what the analysis of variance does", () => {
+    const study = alike([4, 4, 4, 4, 4, 4], 5);
+    const fit = fitModel(study, "y", { terms: two });
+    expect(fit.model.setups?.ratio).toBeLessThan(-0.9 / 4);
+    const [, heat, time] = byHand(study, two);
+    expect(heat.df).toBeCloseTo(4, 9);
+    expect(time.df).toBeCloseTo(24 - 6 - 1, 9);
+    expect(fit.parameters[1].interval?.[1]).toBeCloseTo(heat.value + tQuantile(0.975, 4) * heat.error, 9);
+    expect(fit.parameters[2].interval?.[1]).toBeCloseTo(time.value + tQuantile(0.975, 17) * time.error, 9);
   });
 });
 

@@ -1,42 +1,10 @@
-import { fUpper } from "../../numerics/distributions";
-import { goldenSection } from "../../numerics/golden-section";
-import {
-  clearOf,
-  leastSquares,
-  type Matrix,
-  pickColumns,
-  quadraticForm,
-  rankReport,
-  zeros,
-} from "../../numerics/least-squares";
+import { clearOf, pickColumns, quadraticForm } from "../../numerics/least-squares";
 import { eliminate } from "../../numerics/matrices";
-import {
-  addedInformation,
-  adjustedCovariance,
-  type Components,
-  cleared,
-  colouredBy,
-  components,
-  constantWithin,
-  deviance,
-  type Generalised,
-  type Grouping,
-  generalised,
-  groupingOf,
-  type Information,
-  informationOf,
-  type Profile,
-  profiler,
-  satterthwaite,
-  scaledF,
-  whitenedBy,
-} from "../../numerics/mixed";
+import { colouredBy, deviance, generalised, groupingOf, whitenedBy } from "../../numerics/mixed";
 import { sumOfSquares } from "../../numerics/sums";
-import { once } from "../../study/memo";
 import { ofFactors, WAVE_TERM } from "../../terms/term";
 import { rowWriter } from "../design";
 import {
-  type AddedTerm,
   type AnovaRow,
   type Criteria,
   type FittedModel,
@@ -45,280 +13,14 @@ import {
   type Predictive,
   type ResidualKind,
   type SupposedInterval,
-  type TermTest,
 } from "../fitted";
 import { criticalValues, studentPredictive } from "../predictive";
-import { columnsBeyond, type Law, type LawInput } from "./law";
+import { columnsBeyond, type Law } from "./law";
+import { addTerm, beyondOf, testOf } from "./setups-judged";
+import { criteriaOf, dfOf, type Solved, solvedAt } from "./setups-solved";
 
-/** Part of all squares below which what is left within set-ups is rounding. */
-const NOTHING = 1e-20;
 /** Determinant of what a set-up leaves of itself below which it carries a column alone. */
 const CARRIED = 1e-9;
-/** A ratio so far out that it is asked whether anything is left within set-ups at all. */
-const FAR = 1e4;
-/** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
-const LEAST_BETWEEN = 2;
-/** Component between set-ups over the one within that is then assumed, unless said. */
-const ASSUMED = 1;
-
-/** What the figures of the law are worked out from; known to this file alone. */
-interface Solved {
-  input: LawInput;
-  groups: Grouping;
-  matrix: Matrix;
-  y: readonly number[];
-  n: number;
-  p: number;
-  parts: Components;
-  fit: Generalised;
-  info: Information;
-  /** Degrees of freedom between set-ups that the model leaves. */
-  betweenDf: number;
-  /** The ratio of the components where it is assumed. */
-  assumed: number | undefined;
-  /** Whether a column is one value within every set-up. */
-  constant: boolean[];
-  covariance: Matrix;
-  /** The likelihoods over ratios, made when first asked for. */
-  profile(): Profile;
-}
-
-/** Columns with one for every set-up: what set-ups could take from a model. */
-function withGroups({ of, sizes }: Grouping, matrix: Matrix): Matrix {
-  const { rows, cols, data } = matrix;
-  const out = zeros(rows, cols + sizes.length);
-  for (let i = 0; i < rows; i++) {
-    for (let j = 0; j < cols; j++) out.data[i * out.cols + j] = data[i * cols + j];
-    out.data[i * out.cols + cols + of[i]] = 1;
-  }
-  return out;
-}
-
-/** Whether a model passes through all that differs within set-ups, but for rounding. */
-function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): boolean {
-  const wide = withGroups(groups, matrix);
-  const { rss } = leastSquares(pickColumns(wide, rankReport(wide).kept), [...y]);
-  const mean = y.reduce((t, v) => t + v, 0) / y.length;
-  return rss <= NOTHING * y.reduce((t, v) => t + (v - mean) ** 2, 0);
-}
-
-/** A fit at a ratio, with what its components are worth. */
-function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
-  const y = input.observed;
-  const n = y.length;
-  const p = matrix.cols;
-  const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
-  const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED) : undefined;
-  const free = n - p;
-  const profile = once(() => profiler(groups, matrix, y));
-  let parts: Components;
-  let known: Pick<Solved, "fit" | "info"> | undefined;
-  if (assumed === undefined && free > 0) {
-    const { between, within, ...found } = components(groups, matrix, y, profile());
-    parts = { between, within };
-    if (within > 0) known = found;
-  } else {
-    const { rss } = generalised(groups, assumed ?? ASSUMED, matrix, y).solution;
-    const within = free > 0 ? rss / free : 0;
-    parts = { between: (assumed ?? ASSUMED) * within, within };
-  }
-  if (parts.between > FAR * parts.within && passesThrough(groups, matrix, y)) {
-    parts = { ...parts, within: 0 };
-    known = undefined;
-  }
-  const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED);
-  const fit = known?.fit ?? generalised(groups, ratio, matrix, y);
-  const info =
-    known?.info ?? informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
-  return {
-    input,
-    groups,
-    matrix,
-    y,
-    n,
-    p,
-    parts,
-    fit,
-    info,
-    betweenDf,
-    assumed,
-    constant: constantWithin(groups, matrix),
-    covariance: assumed === undefined ? adjustedCovariance(info) : info.phi,
-    profile,
-  };
-}
-
-/**
- * How near the least ratio there may be, −1 over the largest set-up, counts as at it. There V is all but singular for
- * the largest set-up, the likelihood ends without a summit, and what expansions about one say of degrees of freedom
- * (less than one, where four are left) has no ground: what is told between set-ups then keeps those they leave.
- */
-const EDGE = 0.9;
-
-/** Fewest degrees of freedom of what is told between set-ups. */
-const leastDf = ({ groups, parts, betweenDf }: Pick<Solved, "groups" | "parts" | "betweenDf">): number =>
-  parts.within > 0 && parts.between / parts.within < -EDGE / Math.max(...groups.sizes) ? betweenDf : 0;
-
-/** Degrees of freedom of a contrast; none where an assumed component is all there is to judge by. */
-function dfOf(s: Solved, contrast: ArrayLike<number>): number {
-  if (s.n - s.p < 1 || !(s.parts.within > 0)) return 0;
-  if (s.assumed === undefined) {
-    const df = satterthwaite(s.info, contrast);
-    for (let j = 1; j < s.p; j++) if (s.constant[j] && contrast[j] !== 0) return Math.max(df, leastDf(s));
-    return df;
-  }
-  for (let j = 0; j < s.p; j++) if (s.constant[j] && j > 0 && contrast[j] !== 0) return 0;
-  return s.n - s.p;
-}
-
-/** Criteria by maximum likelihood of some columns, both components counted. */
-function criteriaOf(
-  s: Pick<Solved, "groups" | "y" | "n">,
-  matrix: Matrix,
-  profile: Profile = profiler(s.groups, matrix, s.y),
-): Criteria {
-  const k = matrix.cols + 2;
-  const floor = -1 / Math.max(...s.groups.sizes);
-  // On a scale on which the least ratio and the largest lie alike far away.
-  const ratioOf = (t: number): number => floor * 0.999 + Math.exp(t);
-  const best = goldenSection((t) => -profile.at(ratioOf(t), false), -9, 7, { within: 1e-7, most: 80 });
-  const value = deviance(s.groups, generalised(s.groups, ratioOf(best), matrix, s.y), false);
-  if (!Number.isFinite(value)) return { aicc: null, bic: null };
-  const aic = value + 2 * k;
-  return {
-    aicc: s.n <= k + 1 ? null : aic + (2 * k * (k + 1)) / (s.n - k - 1),
-    bic: value + k * Math.log(s.n),
-  };
-}
-
-/** How coefficients are judged, by what is known of them. */
-interface Judged {
-  info: Information;
-  /** Residual degrees of freedom. */
-  free: number;
-  /** Whether the ratio of the components is assumed, and the columns are told between set-ups alone. */
-  assumed: boolean;
-  between: boolean;
-  /** Fewest degrees of freedom of such columns. */
-  least: number;
-}
-
-function judge(
-  { info, free, assumed, between, least }: Judged,
-  own: readonly number[],
-  places: readonly number[],
-): Pick<TermTest, "dfDenominator" | "f" | "p" | "scale"> {
-  if ((assumed && between) || free < 1) return { dfDenominator: 0, f: null, p: null };
-  if (assumed) {
-    const none = { ...info, correction: { ...info.correction, data: info.correction.data.map(() => 0) } };
-    const { f } = scaledF(none, own, places);
-    return { dfDenominator: free, f, p: fUpper(f, places.length, free) };
-  }
-  const { f, scale, df: given, p: plain } = scaledF(info, own, places);
-  const df = between ? Math.max(given, least) : given;
-  const p = df === given ? plain : fUpper(f, places.length, df);
-  return { dfDenominator: df, f, p, ...(places.length > 1 ? { scale } : {}) };
-}
-
-function testOf(s: Solved, columns: readonly number[]): TermTest {
-  let criteria: Criteria | undefined;
-  return {
-    df: columns.length,
-    ss: null,
-    ...judge(
-      {
-        info: s.info,
-        free: s.parts.within > 0 ? s.n - s.p : 0,
-        assumed: s.assumed !== undefined,
-        between: columns.some((j) => s.constant[j]),
-        least: leastDf(s),
-      },
-      columns.map((j) => s.fit.solution.coefficients[j]),
-      columns,
-    ),
-    // Another fit altogether: only where it is asked for.
-    get criteria() {
-      const keep = Array.from({ length: s.p }, (_, j) => j).filter((j) => !columns.includes(j));
-      criteria ??= criteriaOf(s, pickColumns(s.matrix, keep));
-      return criteria;
-    },
-  };
-}
-
-/** Whether columns are independent of a fit's and of each other, u being what the fit leaves of them. */
-function independent(s: Solved, white: Matrix, u: Matrix): boolean {
-  const { rows: n, cols: q } = u;
-  const basis: Float64Array[] = [];
-  for (let c = 0; c < q; c++) {
-    const v = Float64Array.from({ length: n }, (_, i) => u.data[i * q + c]);
-    let before = 0;
-    for (let i = 0; i < n; i++) before += white.data[i * q + c] ** 2;
-    for (let pass = 0; pass < 2; pass++) clearOf(basis, v);
-    const after = v.reduce((t, x) => t + x * x, 0);
-    if (!Number.isFinite(before) || !(after > 1e-16 * before)) return false;
-    basis.push(v.map((x) => x / Math.sqrt(after)));
-  }
-  return s.n >= s.p + q;
-}
-
-/** Some columns as if added last, the ratio of the components held at the model's. */
-function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
-  const { n, p, fit } = s;
-  const q = columns.cols;
-  const white = whitenedBy(s.groups, fit.eta, columns);
-  const u = cleared(fit, white);
-  if (!independent(s, white, u)) return null;
-  const left = fit.solution.residuals;
-  const coefficients = Array.from(leastSquares(u, Float64Array.from(left)).coefficients);
-  let [rss, all] = [0, 0];
-  for (let i = 0; i < n; i++) {
-    let e = left[i];
-    all += e * e;
-    for (let j = 0; j < q; j++) e -= coefficients[j] * u.data[i * q + j];
-    rss += e * e;
-  }
-  const free = n - p - q;
-  // What rounding leaves of a perfect fit is no error to judge by.
-  const within = free > 0 && rss > 1e-20 * all ? rss / free : 0;
-  const base = s.parts.within > 0 ? s.parts.within : 1;
-  const info = addedInformation(s.groups, fit, { info: s.info, within: base }, u, within > 0 ? within : 1);
-  const assumed = s.assumed !== undefined;
-  const constant = constantWithin(s.groups, columns);
-  const between = constant.some((c) => c);
-  // What they would take from between set-ups is gone for their own test.
-  const least = between ? Math.max(0, leastDf(s) - q) : 0;
-  const known = { info, free: within > 0 ? free : 0, assumed, between, least };
-  const at = Array.from({ length: q }, (_, j) => j);
-  let criteria: Criteria | undefined;
-  return {
-    df: q,
-    ss: null,
-    ...judge(known, coefficients, at),
-    coefficients,
-    covariance: free < 1 ? null : adjustedCovariance(info),
-    dfs: at.map((j) => {
-      if (known.free < 1 || (assumed && constant[j])) return 0;
-      const unit = at.map((k) => (k === j ? 1 : 0));
-      return assumed ? free : Math.max(satterthwaite(info, unit), constant[j] ? least : 0);
-    }),
-    get criteria() {
-      criteria ??= criteriaOf(s, beside(s.matrix, columns));
-      return criteria;
-    },
-  };
-}
-
-/** Columns beside those of a model. */
-function beside(matrix: Matrix, columns: Matrix): Matrix {
-  const [p, q] = [matrix.cols, columns.cols];
-  const wide = zeros(matrix.rows, p + q);
-  for (let i = 0; i < matrix.rows; i++) {
-    for (let j = 0; j < p; j++) wide.data[i * wide.cols + j] = matrix.data[i * p + j];
-    for (let j = 0; j < q; j++) wide.data[i * wide.cols + p + j] = columns.data[i * q + j];
-  }
-  return wide;
-}
-
 /** A row of terms in both strata. */
 const withoutStratum = ({ stratum: _, ...row }: AnovaRow): AnovaRow => row;
 
@@ -468,24 +170,6 @@ function vifOf({ matrix, n, p, fit }: Solved): (number | null)[] {
   });
 }
 
-/** The test of what further columns have beyond a model, by the components of the model that has them. */
-function beyondOf(s: Solved, columns: Matrix): TermTest | null {
-  const { n, p } = s;
-  const all = beside(s.matrix, columns);
-  const kept = rankReport(all).kept;
-  const further = kept.filter((j) => j >= p);
-  if (further.length === 0 || kept.length >= n) return null;
-  const matrix = pickColumns(all, kept);
-  // Without an error between set-ups of their own there is nothing to judge them by.
-  if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;
-  const test = testOf(
-    solvedAt(s.input, s.groups, matrix),
-    further.map((_, k) => p + k),
-  );
-  // Of many columns on little error the expansions give no F at all.
-  return (test.f ?? -1) >= 0 && (test.dfDenominator ?? 0) > 0 && Number.isFinite(test.p) ? test : null;
-}
-
 /** How new trials fall about a value: one in a new set-up, and the mean of some in new set-ups. */
 function newTrials(s: Solved, critical: FittedModel["critical"]) {
   const { info, parts, n, p } = s;
@@ -611,7 +295,7 @@ function modelOf(s: Solved): FittedModel {
     setups: {
       between: parts.between,
       within: parts.within,
-      ratio: fit.eta,
+      ratio: s.strata ? parts.between / parts.within : fit.eta,
       bounded: parts.between < 0,
       setups: s.groups.sizes.length,
       betweenDf: s.betweenDf,

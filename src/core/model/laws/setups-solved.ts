@@ -1,0 +1,153 @@
+import { components, type Profile, profiler } from "../../numerics/components";
+import { goldenSection } from "../../numerics/golden-section";
+import { leastSquares, type Matrix, pickColumns, rankReport } from "../../numerics/least-squares";
+import {
+  adjustedCovariance,
+  type Components,
+  constantWithin,
+  deviance,
+  type Generalised,
+  type Grouping,
+  generalised,
+  type Information,
+  informationOf,
+  satterthwaite,
+} from "../../numerics/mixed";
+import { type Strata, strataInformation, strataOf, withGroups } from "../../numerics/strata";
+import { once } from "../../study/memo";
+import type { Criteria } from "../fitted";
+import type { LawInput } from "./law";
+
+/** Part of all squares below which what is left within set-ups is rounding. */
+const NOTHING = 1e-20;
+/** A ratio so far out that it is asked whether anything is left within set-ups at all. */
+const FAR = 1e4;
+/** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
+export const LEAST_BETWEEN = 2;
+/** Component between set-ups over the one within that is then assumed, unless said. */
+const ASSUMED = 1;
+
+/** What the figures of the law are worked out from; known to this law alone. */
+export interface Solved {
+  input: LawInput;
+  groups: Grouping;
+  matrix: Matrix;
+  y: readonly number[];
+  n: number;
+  p: number;
+  parts: Components;
+  fit: Generalised;
+  info: Information;
+  /** Degrees of freedom between set-ups that the model leaves. */
+  betweenDf: number;
+  /** Where the ratio is at its least: the mean squares that all is judged by, results weighing alike. */
+  strata: Strata | undefined;
+  /** The ratio of the components where it is assumed. */
+  assumed: number | undefined;
+  /** Whether a column is one value within every set-up. */
+  constant: boolean[];
+  covariance: Matrix;
+  /** The likelihoods over ratios, made when first asked for. */
+  profile(): Profile;
+}
+
+/** Whether a model passes through all that differs within set-ups, but for rounding. */
+function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): boolean {
+  const wide = withGroups(groups, matrix);
+  const { rss } = leastSquares(pickColumns(wide, rankReport(wide).kept), [...y]);
+  const mean = y.reduce((t, v) => t + v, 0) / y.length;
+  return rss <= NOTHING * y.reduce((t, v) => t + (v - mean) ** 2, 0);
+}
+
+/** A fit at a ratio, with what its components are worth. */
+export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
+  const y = input.observed;
+  const n = y.length;
+  const p = matrix.cols;
+  const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
+  const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED) : undefined;
+  const free = n - p;
+  const profile = once(() => profiler(groups, matrix, y));
+  let parts: Components;
+  let known: Pick<Solved, "fit" | "info"> | undefined;
+  if (assumed === undefined && free > 0) {
+    const { between, within, ...found } = components(groups, matrix, y, profile());
+    parts = { between, within };
+    if (within > 0) known = found;
+  } else {
+    const { rss } = generalised(groups, assumed ?? ASSUMED, matrix, y).solution;
+    const within = free > 0 ? rss / free : 0;
+    parts = { between: (assumed ?? ASSUMED) * within, within };
+  }
+  if (parts.between > FAR * parts.within && passesThrough(groups, matrix, y)) {
+    parts = { ...parts, within: 0 };
+    known = undefined;
+  }
+  const strata = known && strataAt(groups, matrix, y, parts);
+  if (strata) {
+    const fit = generalised(groups, 0, matrix, y);
+    known = { fit, info: strataInformation(groups, matrix, fit.solution.inverse, strata) };
+  }
+  const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED);
+  const fit = known?.fit ?? generalised(groups, ratio, matrix, y);
+  const info =
+    known?.info ?? informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
+  return {
+    input,
+    groups,
+    matrix,
+    y,
+    n,
+    p,
+    parts,
+    fit,
+    info,
+    betweenDf,
+    strata,
+    assumed,
+    constant: constantWithin(groups, matrix),
+    covariance: assumed === undefined ? adjustedCovariance(info) : info.phi,
+    profile,
+  };
+}
+
+/**
+ * How near the least ratio there may be, −1 over the largest set-up, counts as at it. There V is all but singular for
+ * the largest set-ups: they would weigh without bound, the likelihood ends without a summit, and what expansions about
+ * one say of degrees of freedom (less than one, where three are left) has no ground.
+ */
+const EDGE = 0.9;
+
+/** The mean squares of both strata where the ratio is at its least; none where it is not, or one has nothing left. */
+const strataAt = (groups: Grouping, matrix: Matrix, y: readonly number[], { between, within }: Components) =>
+  between / within < -EDGE / Math.max(...groups.sizes)
+    ? strataOf(groups, matrix, y, leastSquares(matrix, y).rss)
+    : undefined;
+
+/** Degrees of freedom of a contrast; none where an assumed component is all there is to judge by. */
+export function dfOf(s: Solved, contrast: ArrayLike<number>): number {
+  if (s.n - s.p < 1 || !(s.parts.within > 0)) return 0;
+  if (s.assumed === undefined) return satterthwaite(s.info, contrast);
+  for (let j = 0; j < s.p; j++) if (s.constant[j] && j > 0 && contrast[j] !== 0) return 0;
+  return s.n - s.p;
+}
+
+/** Criteria by maximum likelihood of some columns, both components counted. */
+export function criteriaOf(
+  s: Pick<Solved, "groups" | "y" | "n">,
+  matrix: Matrix,
+  profile: Profile = profiler(s.groups, matrix, s.y),
+): Criteria {
+  const k = matrix.cols + 2;
+  const floor = -1 / Math.max(...s.groups.sizes);
+  // On a scale on which the least ratio and the largest lie alike far away.
+  const ratioOf = (t: number): number => floor * 0.999 + Math.exp(t);
+  const best = goldenSection((t) => -profile.at(ratioOf(t), false), -9, 7, { within: 1e-7, most: 80 });
+  const value = deviance(s.groups, generalised(s.groups, ratioOf(best), matrix, s.y), false);
+  if (!Number.isFinite(value)) return { aicc: null, bic: null };
+  const aic = value + 2 * k;
+  return {
+    aicc: s.n <= k + 1 ? null : aic + (2 * k * (k + 1)) / (s.n - k - 1),
+    bic: value + k * Math.log(s.n),
+  };
+}

@@ -1,0 +1,116 @@
+import { clearOf, leastSquares, type Matrix, pickColumns, rankReport, zeros } from "./least-squares";
+import { crossOf, inverted, product } from "./matrices";
+import type { Grouping, Information } from "./mixed";
+
+/**
+ * Set-ups and their trials judged by a mean square each, as in an analysis of variance in two strata, for where the
+ * likelihood of the components has no summit to expand about.
+ */
+
+/** Columns with one for every set-up: what set-ups could take from a model. */
+export function withGroups({ of, sizes }: Grouping, matrix: Matrix): Matrix {
+  const { rows, cols, data } = matrix;
+  const out = zeros(rows, cols + sizes.length);
+  for (let i = 0; i < rows; i++) {
+    for (let j = 0; j < cols; j++) out.data[i * out.cols + j] = data[i * cols + j];
+    out.data[i * out.cols + cols + of[i]] = 1;
+  }
+  return out;
+}
+
+/** A sum of squares on its degrees of freedom. */
+interface Stratum {
+  ss: number;
+  df: number;
+}
+
+/** What a model leaves between set-ups and within them. */
+export interface Strata {
+  between: Stratum;
+  within: Stratum;
+  /** What the model and set-ups leave of the results, and an orthonormal basis of both together. */
+  residuals: Float64Array;
+  basis: Float64Array[];
+}
+
+/**
+ * What columns leave of results between set-ups and within them; none where either stratum is left without degrees of
+ * freedom, or the first without squares.
+ *
+ * @param rss of the columns alone, by least squares
+ */
+export function strataOf(groups: Grouping, matrix: Matrix, y: readonly number[], rss: number): Strata | undefined {
+  const wide = withGroups(groups, matrix);
+  const kept = pickColumns(wide, rankReport(wide).kept);
+  const own = leastSquares(kept, y);
+  return usable({
+    between: { ss: rss - own.rss, df: kept.cols - matrix.cols },
+    within: { ss: own.rss, df: matrix.rows - kept.cols },
+    residuals: own.residuals,
+    basis: own.basis,
+  });
+}
+
+/** Least that set-ups may differ by, as a share of what trials do: below it rounding is all there is. */
+const NOTHING = 1e-12;
+
+const usable = (s: Strata): Strata | undefined =>
+  s.between.df >= 1 && s.within.df >= 1 && s.within.ss > 0 && s.between.ss > NOTHING * s.within.ss ? s : undefined;
+
+/**
+ * What is known of coefficients that are sums of results, by the mean squares of both strata (Satterthwaite 1946):
+ * var b = L′(MS_b P_Z + MS_w (I − P_Z))L, P_Z the means of set-ups.
+ *
+ * @param l n × p, b = L′y
+ */
+function informationBy({ of, sizes }: Grouping, l: Matrix, { between, within }: Strata): Information {
+  const means = zeros(sizes.length, l.cols);
+  for (let i = 0; i < l.rows; i++)
+    for (let j = 0; j < l.cols; j++) means.data[of[i] * l.cols + j] += l.data[i * l.cols + j] / Math.sqrt(sizes[of[i]]);
+  const outer = crossOf(means);
+  const all = crossOf(l);
+  const inner = { ...all, data: all.data.map((v, k) => v - outer.data[k]) };
+  const [msb, msw] = [between.ss / between.df, within.ss / within.df];
+  return {
+    w: [
+      [(2 * msb * msb) / between.df, 0],
+      [0, (2 * msw * msw) / within.df],
+    ],
+    score: [0, 0],
+    phi: { ...all, data: outer.data.map((v, k) => msb * v + msw * inner.data[k]) },
+    turned: [outer, inner],
+    correction: zeros(l.cols, l.cols),
+  };
+}
+
+/** What is known of the coefficients of least squares by the mean squares of both strata. */
+export const strataInformation = (groups: Grouping, matrix: Matrix, inverse: Matrix, strata: Strata): Information =>
+  informationBy(groups, product(matrix, inverse), strata);
+
+/**
+ * The same of further columns, those of the model and theirs together leaving what is left; none where that is
+ * nothing.
+ *
+ * @param u what the model leaves of the columns: n × q, independent
+ * @param rss what model and columns leave of the results
+ */
+export function addedStrata(groups: Grouping, strata: Strata, u: Matrix, rss: number): Information | undefined {
+  // Of each column what neither model, set-ups nor the columns before it have: within, where anything.
+  const further: Float64Array[] = [];
+  const residuals = strata.residuals.slice();
+  for (let j = 0; j < u.cols; j++) {
+    const v = Float64Array.from({ length: u.rows }, (_, i) => u.data[i * u.cols + j]);
+    const before = v.reduce((t, x) => t + x * x, 0);
+    for (let pass = 0; pass < 2; pass++) clearOf([...strata.basis, ...further], v);
+    const after = v.reduce((t, x) => t + x * x, 0);
+    if (after > 1e-16 * before) further.push(v.map((x) => x / Math.sqrt(after)));
+  }
+  clearOf(further, residuals);
+  const ss = residuals.reduce((t, e) => t + e * e, 0);
+  const left = usable({
+    ...strata,
+    between: { ss: rss - ss, df: strata.between.df - (u.cols - further.length) },
+    within: { ss, df: strata.within.df - further.length },
+  });
+  return left && informationBy(groups, product(u, inverted(crossOf(u))), left);
+}

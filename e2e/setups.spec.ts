@@ -281,6 +281,15 @@ test("the smokehouse: planned in eight set-ups, run from the bench on, judged in
   await expect(page.getByRole("row", { name: /^Drying time 1 within/ })).toBeVisible();
   await readsWell(page);
 
+  // What may follow takes the set-ups that are asked for.
+  await visit(page, id, "plan");
+  const axial = page.locator('[data-follow="axial"]').first();
+  const more = page.getByRole("button", { name: /more kinds/ });
+  await expect(page.getByTestId("next-wave")).toBeVisible();
+  if ((await axial.count()) === 0) await more.click();
+  await page.getByLabel("set-ups, up to").fill("7");
+  await expect(axial).toContainText("in 7 set-ups", { timeout: 30_000 });
+
   // Setpoint, and four confirmations in two set-ups.
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });

@@ -2,6 +2,7 @@ import { followUp } from "../plans/follow-up/follow";
 import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
 import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
+import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import { remarkOf, waveNameOf } from "../words/answers";
@@ -94,6 +95,20 @@ function estimabilityOf(
   };
 }
 
+/** Set-ups as they are asked for on Plan; a path is run in its order, and a confirmation set up anew each time. */
+function setupsAsked(
+  study: Study,
+  kind: FollowKind,
+  { setups, setupSize, eta }: PlanRequest,
+): Pick<FollowOptions, "setups" | "setupSize" | "eta"> {
+  if (hardFactors(study).length === 0 || kind === "ascent" || kind === "confirm") return {};
+  return {
+    ...(setups === undefined ? {} : { setups }),
+    ...(setupSize === undefined ? {} : { setupSize }),
+    ...(eta === undefined ? {} : { eta }),
+  };
+}
+
 /** Looks at a next wave beside what was run: its own summary and what it changes. */
 export function summariseFollowUp(
   study: Study,
@@ -101,7 +116,8 @@ export function summariseFollowUp(
   request: PlanRequest,
   memo = new Memo(),
 ): PlanSummary {
-  const { plan, purpose, cautions } = followUp(study, { seed: request.seed, ...offer.options });
+  const options = { ...setupsAsked(study, offer.options.kind, request), ...offer.options };
+  const { plan, purpose, cautions } = followUp(study, { seed: request.seed, ...options });
   // A wave of a few factors is not asked about the rest.
   const carried = offer.options.kind === "carry" ? (plan.recipe.factors ?? []) : undefined;
   const about: PlanRequest = carried
@@ -123,7 +139,7 @@ export function summariseFollowUp(
     id: `follow ${JSON.stringify(offer.options)}`,
     follow: {
       kind: offer.options.kind,
-      options: offer.options,
+      options,
       purpose,
       cautions: cautions.map((c) => remarkOf(c)),
       ...(offer.why === undefined ? {} : { why: offer.why }),

@@ -48,6 +48,8 @@ interface Offer {
 /**
  * The ways hard factors may be set in an offer: kept in set-ups as asked; and beside it what resetting for every trial
  * would buy, and an order that is random over all trials, reset only where a hard factor changes.
+ *
+ * @param fixed set-ups that the offer has of itself
  */
 function waysOf(
   study: Study,
@@ -55,9 +57,11 @@ function waysOf(
   request: PlanRequest,
   n: number,
   first: boolean,
+  fixed: number | undefined,
 ): Partial<PlanOptions>[] {
   if (hardFactors(study).length === 0) return [{}];
-  const { setups, setupSize, eta } = request;
+  const { setupSize, eta } = request;
+  const setups = fixed ?? request.setups;
   const kept = { ...(setups === undefined ? {} : { setups }), ...(setupSize === undefined ? {} : { setupSize }) };
   const ratio = eta === undefined ? {} : { eta };
   const reset = { setups: n, ...ratio };
@@ -68,13 +72,13 @@ function waysOf(
 
 /** What a family puts into the chart within the budget. */
 function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offer & { n: number })[] {
-  const offered =
+  const offered: Partial<PlanOptions>[] =
     family.offers?.(study, request) ??
     family.sizes(study).map((trials) => ({ trials, replicates: request.replicates }));
   return offered.flatMap((offering, place) => {
     const n = (offering.trials ?? 0) * (offering.replicates ?? 1) + request.centre;
     if (n > request.budget) return [];
-    return waysOf(study, family, request, n, place === 0).map((way) => {
+    return waysOf(study, family, request, n, place === 0, offering.setups).map((way) => {
       const options: PlanOptions = {
         family: family.id,
         ...offering,
@@ -208,6 +212,9 @@ export function* planSummarySteps(
       const label = offer.rival?.name ?? madeLabel(study, family as PlanFamily, offer.options, plan);
       const summary = summarisePlan(study, plan, label, offer.options, request, memo);
       const id = offer.rival ? `rival ${offer.rival.id}` : summary.id;
+      // Kept in set-ups, a small plan may come to be the one that is reset for every trial.
+      const same = [...summaries.values()].find((s) => s.label === label && s.cost === summary.cost && !s.rival);
+      if (same && same.id !== id && !offer.rival && same.ratio === summary.ratio) return;
       summaries.set(id, { ...summary, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
       list = withFrontier([...summaries.values()]);
     }

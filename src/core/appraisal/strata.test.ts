@@ -1,11 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { adoptPlan } from "../plans/adopt";
+import { followUp } from "../plans/follow-up/follow";
 import { makePlan } from "../plans/make-plan";
 import { splitStudy, termsOf } from "../testing/setups";
 import { digits } from "../testing/studies";
 import { appraise, appraisePoints } from "./appraise";
+import { summariseFollowUp } from "./next-wave-summary";
 import { summarisePlan } from "./plan-summary";
-import { planSummaries } from "./plans-in-sight";
+import { planSummaries, planSummarySteps } from "./plans-in-sight";
 import { reaches, solvePower, termPower } from "./power";
 import { pointModel, pointsOfPlan } from "./terms-info";
 
@@ -108,6 +110,36 @@ describe("plans in sight where factors are hard to change", () => {
     expect(reset?.ratio as number).toBeLessThan(kept?.ratio as number);
     const dear = summaries.filter((s) => s.onFrontier).map((s) => s.cost);
     expect(dear).toEqual([...dear].sort((a, b) => a - b));
+  });
+  it("the fewest trials that tell the model and what set-ups and trials vary by stand there too, once", () => {
+    const steps = planSummarySteps(study, request);
+    let step = steps.next();
+    while (!step.done) step = steps.next();
+    const built = step.value.summaries.filter((s) => s.options.family === "optimal" && !s.strata?.reset);
+    // 1 + 4 + 6 columns, of which the constant, a, b and a × b are told between set-ups; two degrees left in each.
+    const [least] = built;
+    expect(least).toMatchObject({ n: 11 + 2 + 2, cost: 15 + 3 * (4 + 2), tellsAll: true });
+    expect(least.strata).toMatchObject({ setups: 4 + 2, between: 2, within: 2 });
+    for (const s of built.slice(1)) expect(s.cost).toBeGreaterThan(least.cost);
+    const seen = step.value.summaries.map((s) => `${s.label} ${s.ratio}`);
+    expect(new Set(seen).size).toBe(seen.length);
+  });
+  it("a wave that follows takes the set-ups asked for, and is adopted with them", () => {
+    const { waves, trials } = adoptPlan(study, makePlan(study, { family: "fraction", trials: 8, setups: 4 }), "x");
+    const ran = { ...study, waves, trials: trials.map((t) => ({ ...t, state: "done" as const })) };
+    const offer = {
+      options: { kind: "foldover" as const, factors: ["p"] },
+      name: { code: "foldover" as const, values: {} },
+    };
+    const setupsIn = (asked: object): number | undefined =>
+      summariseFollowUp(ran, offer, { ...request, ...asked }).strata?.setups;
+    expect(setupsIn({})).toBe(4);
+    expect(setupsIn({ setups: 6 })).toBe(6);
+    const wanted = summariseFollowUp(ran, offer, { ...request, setups: 6, eta: 2 }).follow?.options;
+    expect(wanted).toEqual({ ...offer.options, setups: 6, eta: 2 });
+    expect(new Set(followUp(ran, { ...offer.options, setups: 6, eta: 2 }).plan.trials.map((t) => t.setup)).size).toBe(
+      6,
+    );
   });
   it("a plan's hardest effect is judged on its own stratum's degrees of freedom", () => {
     const s = summarisePlan(study, plan(1), "x", { family: "factorial" }, { ...request, terms });

@@ -1,7 +1,16 @@
 "use client";
 import { Button } from "antd";
 import { useState } from "react";
-import { alphabetOf, type Estimability, families, requestedTerms, termLetters, whyOf } from "@/core";
+import {
+  alphabetOf,
+  counted,
+  type Estimability,
+  families,
+  hardFactors,
+  requestedTerms,
+  termLetters,
+  whyOf,
+} from "@/core";
 import { figure } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
@@ -121,7 +130,14 @@ export function NextWave({ planning }: { planning: Planning }) {
                       </div>
                     ))}
                   </td>
-                  <td className="num">+{s.n}</td>
+                  <td className="num">
+                    +{s.n}
+                    {s.strata && (
+                      <div className="small quiet" style={{ whiteSpace: "nowrap" }}>
+                        {s.strata.reset ? "each set up" : `in ${counted(s.strata.setups, "set-up")}`}
+                      </div>
+                    )}
+                  </td>
                   <td
                     className="num"
                     title={
@@ -187,6 +203,8 @@ export function NextWave({ planning }: { planning: Planning }) {
         Judged with the {study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length} trials
         already there; the new ones are a wave of their own. More effects told can mean a larger smallest change: it is
         that of the hardest one told.
+        {hardFactors(study).length > 0 &&
+          " Set-ups are as asked for above; left open, each setting of what is hard to change is set once."}
       </p>
     </section>
   );

@@ -1,6 +1,8 @@
 import * as z from "zod";
 import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import type { Study, Term } from "../../study/schema";
+import { hardFactors } from "../../study/setups";
 import { termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
 import { controls, sharedOptions } from "../options";
@@ -8,6 +10,7 @@ import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { searchPlan } from "../search/optimal";
 import { defaultStarts, measured, searchQuestion } from "../search/question";
 import { searchSplitPlan } from "../search/split";
+import { betweenColumns } from "../setups";
 
 /**
  * Plans built for a model: any terms, any number of runs, any region, by coordinate exchange (Meyer & Nachtsheim 1995)
@@ -40,15 +43,20 @@ export const optimal: PlanFamily = defineFamily({
     o.criterion && o.criterion !== "D" ? o.criterion : undefined,
     o.keep ? "with the runs made" : undefined,
   ],
-  offers(study, { terms, budget, replicates, centre, blocks }) {
-    const columns =
-      encoder(study, typeof terms === "string" ? termSet(study, terms) : terms).columns.length + blocks - 1;
+  offers(study, { terms, budget, replicates, centre, blocks, setups }) {
+    const asked = typeof terms === "string" ? termSet(study, terms) : terms;
+    const columns = encoder(study, asked).columns.length + blocks - 1;
     const room = Math.floor((budget - centre) / replicates);
     const sizes = [...new Set([columns + 2, Math.round(1.35 * columns) + 2, 2 * columns])].filter(
       (n) => n <= room && n >= 4,
     );
     if (sizes.length === 0 && room >= columns) sizes.push(room);
-    return sizes.map((trials) => ({ trials, replicates, terms }));
+    const offered = sizes.map((trials) => ({ trials, replicates, terms }));
+    const fewest = fewestInSetups(study, asked, columns);
+    const most = setups ?? Number.POSITIVE_INFINITY;
+    return fewest && blocks === 1 && replicates === 1 && fewest.trials <= room && fewest.setups <= most
+      ? [...offered, { ...fewest, replicates, terms }]
+      : offered;
   },
 
   keepsRegion: true,
@@ -96,6 +104,15 @@ export const optimal: PlanFamily = defineFamily({
     };
   },
 });
+
+/** Degrees of freedom that the fewest trials leave between set-ups, and within them. */
+const LEFT = 2;
+
+/** The fewest set-ups, and the fewest trials in them, that tell a model and how both vary; none without hard factors. */
+function fewestInSetups(study: Study, terms: readonly Term[], columns: number) {
+  if (hardFactors(study).length === 0) return undefined;
+  return { setups: betweenColumns(study, terms) + LEFT, trials: columns + 2 * LEFT };
+}
 
 /** Set-up of each run. */
 const setupsOf = (members: readonly (readonly number[])[], runs: number): number[] => {

@@ -298,7 +298,7 @@ function bendCheck(looked: Looked): Check {
 
 /** Whether another scale would fit better; not asked of a spread, which is always fitted as a logarithm. */
 function scaleCheck({ study, fit }: Looked): Check | undefined {
-  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.model.counted) return undefined;
+  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.data.counted) return undefined;
   const profile = boxCox(fit);
   const present = powerOf(fit.transform);
   const head = untold("scale");

@@ -163,7 +163,7 @@ function widest(squares: readonly number[], dfs: readonly number[]): { place: nu
  */
 export function copiesOf(study: Study, fit: Fit): Copies | undefined {
   // Counts say themselves how far they scatter.
-  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.model.counted) return undefined;
+  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.data.counted) return undefined;
   for (const from of ["replicates", "repeats"] as const) {
     // Trials alike in different set-ups differ by what set-ups vary by too.
     if (from === "replicates" && fit.model.setups) continue;

@@ -76,7 +76,7 @@ export interface Fit extends ResidualSplit {
  * @throws StudyError `no-results`, `too-few-results`, `counted-none`, `counted-all`, `constant-response`,
  * `constant-within-setups`
  */
-function observedOf(about: Response, data: ModelData, transform: Transform): number[] {
+function observedOf(about: Response, data: ModelData, transform: Transform, law: Law): number[] {
   const n = data.y.length;
   if (n === 0) throw new StudyError("no-results.response", { response: about.name }, ["trials"]);
   if (n === 1) throw new StudyError("too-few-results", { response: about.name }, ["trials"]);
@@ -89,16 +89,21 @@ function observedOf(about: Response, data: ModelData, transform: Transform): num
   }
   if (data.y.every((v) => v === data.y[0]))
     throw new StudyError("constant-response", { response: about.name, value: data.y[0] }, ["responses", about.id]);
-  const setups = data.counted ? undefined : data.setups;
-  if (setups && setupsAlike(setups, data.y))
+  const observed = data.counted && law.observe?.(data.counted);
+  // By a law that knows set-ups nothing is told where trials of one do not differ.
+  const setups = data.counted && !observed ? undefined : data.setups;
+  if (setups && setupsAlike(setups, observed ?? data.y))
     throw new StudyError("constant-within-setups", { response: about.name, setups: new Set(setups).size }, [
       "responses",
       about.id,
     ]);
-  return onScale(
-    transform,
-    data.y,
-    data.trials.map((t) => t.id),
+  return (
+    observed ??
+    onScale(
+      transform,
+      data.y,
+      data.trials.map((t) => t.id),
+    )
   );
 }
 
@@ -242,7 +247,7 @@ function modelAnew(
   const { transform, block } = fitting;
   const data = modelData(study, about.id, terms, memo);
   const law = own ?? lawOf(about, data);
-  const observed = observedOf(about, data, transform);
+  const observed = observedOf(about, data, transform, law);
   const centre = centreOf(study, data, memo);
   const asked = curvatureColumn(terms, centre);
   const design = designOf(study, data, terms, block, fitting.curvature ? asked : undefined);

@@ -66,6 +66,7 @@ export function otherWays(study: Study, fit: Fit): OtherWay[] {
   );
   const scales = SCALES.filter(
     (s) =>
+      fit.data.counted === undefined &&
       JSON.stringify(s) !== JSON.stringify(fit.transform) &&
       fit.data.y.every((v) => Number.isFinite(scaleOf(s).forward(v))),
   );

@@ -1,3 +1,4 @@
+import type { ModelData } from "./data";
 import type { FittedModel } from "./fitted";
 
 /**
@@ -5,7 +6,7 @@ import type { FittedModel } from "./fitted";
  * above; or, of a count, the ratio of the rates, which is the same everywhere. Undefined where nothing is counted.
  */
 export function aboutPoint(
-  { counted, link }: Pick<FittedModel, "counted" | "link">,
+  { data: { counted }, model: { link } }: { data: Pick<ModelData, "counted">; model: Pick<FittedModel, "link"> },
   value: number,
   size: number,
 ): { points: number } | { ratio: number } | undefined {

@@ -361,8 +361,23 @@ function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
   const { setups } = fit.model;
   if (!setups) return [];
   const response = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
+  const { counted } = fit.data;
+  const empirical: Reading[] = counted
+    ? [
+        {
+          id: "empirical",
+          kind: "finding",
+          code: "empirical",
+          values: { response, share: counted.kind === "share" },
+          evidence: "table",
+          weight: WEIGHTS.scatter,
+          about: "counting",
+        },
+      ]
+    : [];
   if (setups.assumed !== undefined)
     return [
+      ...empirical,
       {
         id: "setups",
         kind: "caution",
@@ -390,6 +405,7 @@ function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
     .sort((a, b) => Number(turns(b)) - Number(turns(a)) || Math.log(a.p / a.right) - Math.log(b.p / b.right))[0];
   const size = (variance: number) => ({ value: Math.sqrt(variance), error: Math.sqrt(variance), unit });
   return [
+    ...empirical,
     {
       id: "setups",
       kind: "finding",

@@ -1,8 +1,8 @@
 import { storedModel } from "../model/data";
-import type { Predictive } from "../model/fitted";
+import type { CountedModel, Predictive } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
 import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
-import { countedResult, isCounted, measuredValues, resultValue } from "../study/measured";
+import { countedResult, empiricalOf, isCounted, measuredValues, resultValue } from "../study/measured";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
@@ -190,8 +190,9 @@ export function confirmation(study: Study): Confirmation | undefined {
     )
       ? settings
       : settingsAsRun(last);
-    if (isCounted(r)) {
-      const { verdict, off } = countedVerdict(r, read, sameAsAsked, trials, alpha, study.confidence);
+    const { counted } = read.model;
+    if (counted) {
+      const { verdict, off } = countedVerdict(r, read, counted, sameAsAsked, trials, alpha, study.confidence);
       out.verdicts.push(verdict);
       if (verdict.agrees === false) far.push({ name: r.name, off, prediction: read.predict(sameAsAsked) });
       continue;
@@ -199,7 +200,11 @@ export function confirmation(study: Study): Confirmation | undefined {
     const said = read.predict(sameAsAsked);
     const m = values.length;
     // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
-    const onFitted = values.map(link.forward);
+    const onFitted = isCounted(r)
+      ? trials
+          .flatMap((t) => countedResult(t.results[r.id], r) ?? [])
+          .map((c) => empiricalOf(r.measured === "share" ? "share" : "count", c.events, c.of))
+      : values.map(link.forward);
     if (!onFitted.every(Number.isFinite)) continue;
     const level = onFitted.reduce((t, z) => t + z, 0) / m;
     const straight = link.identity;
@@ -250,20 +255,20 @@ export function confirmation(study: Study): Confirmation | undefined {
 function countedVerdict(
   about: Response,
   read: Predictor,
+  counted: CountedModel,
   settings: Settings,
   trials: readonly Trial[],
   alpha: number,
   confidence: number,
 ): { verdict: Verdict; off: number } {
   const results = trials.flatMap((t) => countedResult(t.results[about.id], about) ?? []);
-  const { counted } = read.model;
   const row = new Float64Array(read.model.columns.length);
   read.model.linear(settings, row);
-  const lot = counted?.lot(
+  const lot = counted.lot(
     row,
     results.map((c) => c.of),
   );
-  const figures = countedFigures(results, counted ?? { kind: "share", together: () => 0 }, confidence);
+  const figures = countedFigures(results, counted, confidence);
   const mean = figures.events / figures.of;
   const interval = lot?.interval(1 - alpha) ?? null;
   const { low, high } = limitsOf(about.goal);

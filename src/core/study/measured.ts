@@ -133,3 +133,12 @@ export function expectedNoise(response: Response): number | undefined {
 /** Standard deviation of the share or rate of one trial at the base. */
 export const noiseAt = ({ kind, base, of, excess }: CountedPlan): number =>
   Math.sqrt((excess * base * (kind === "share" ? 1 - base : 1)) / of);
+
+/**
+ * A share or a count of one trial on the scale it is fitted on where factors are hard to change: the empirical logit,
+ * half an event added on either side (Haldane 1955; Anscombe 1956), or the logarithm of the rate, half an event added.
+ *
+ * @param of pieces, or exposure
+ */
+export const empiricalOf = (kind: "share" | "count", events: number, of: number): number =>
+  kind === "share" ? Math.log((events + 0.5) / (of - events + 0.5)) : Math.log((events + 0.5) / of);

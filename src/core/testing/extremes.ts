@@ -450,6 +450,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
       df: n,
       ignored: many ? { term: LONG, p, right: 0.39 } : null,
     },
+    empirical: { response: LONG, share: true },
     "setups-assumed": { response: LONG, setups: n, ratio: 1 },
     floored: { n },
     averaged: { response: LONG, models: n + 1 },

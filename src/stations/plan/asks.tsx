@@ -53,7 +53,7 @@ export function Asks({ planning: { study, request, ask } }: { planning: Planning
 }
 
 const SETUP_COUNTS = [
-  ["setups", "set-ups, up to", 1024, "enough"],
+  ["setups", "set-ups, up to", 1024, "open"],
   ["setupSize", "trials of one, up to", 1024, "any"],
   ["eta", "variance between ÷ within", MOST_RATIO, "1"],
 ] as const;

@@ -168,17 +168,19 @@ export function CostChart({
   // Logarithmic: twice as sharp is the same step everywhere, and one blunt plan does not flatten the rest.
   const y = logarithmic([(least || 1) / 1.35, (most || 1) * 1.25], [box.top + box.height, box.top]);
   const frontier = shown.filter((s) => s.onFrontier);
-  // Plans that fall on one spot stand around it, never far from their own trials, so that each can be picked.
+  // Plans that fall on one spot stand around it, tied to it, so that each can be picked: the frontier's on it, others
+  // never where they would look sharper than they are.
   const around = [0, 1, -1, 2, -2]
-    .flatMap((i) => [0, -1, 1].map((j) => ({ dx: 15 * i, dy: 15 * j })))
+    .flatMap((i) => [0, -1, -2].map((j) => ({ dx: 15 * i, dy: 15 * j })))
     .sort((a, b) => Math.hypot(a.dx, a.dy) - Math.hypot(b.dx, b.dy));
-  const spots = new Map<string, { cx: number; cy: number }>();
-  for (const s of shown) {
+  const spots = new Map<string, Place>();
+  const real = (s: PlanSummary): Place => ({ cx: x(s.cost), cy: y(value(s)) });
+  for (const s of [...frontier, ...shown.filter((p) => !p.onFrontier)]) {
     const taken = [...spots.values()];
-    const places = around.map(({ dx, dy }) => ({ cx: x(s.cost) + dx, cy: y(value(s)) + dy }));
+    const places = around.map(({ dx, dy }) => ({ cx: real(s).cx + dx, cy: real(s).cy + dy }));
     spots.set(s.id, places.find((q) => taken.every((t) => Math.hypot(t.cx - q.cx, t.cy - q.cy) >= 14)) ?? places[0]);
   }
-  const spot = (s: PlanSummary): { cx: number; cy: number } => spots.get(s.id) ?? { cx: x(s.cost), cy: y(value(s)) };
+  const spot = (s: PlanSummary): Place => spots.get(s.id) ?? real(s);
   // The letter of a picked plan stands above its point: no label goes there.
   const lettered = shown
     .filter((p) => picked.includes(p.id))
@@ -255,6 +257,16 @@ export function CostChart({
           </text>
         </g>
       ))}
+      {shown.map((s) => {
+        const [at, truly] = [spot(s), real(s)];
+        if (at.cx === truly.cx && at.cy === truly.cy) return null;
+        return (
+          <g key={s.id} pointerEvents="none">
+            <line x1={at.cx} y1={at.cy} x2={truly.cx} y2={truly.cy} stroke={colours.heather} strokeWidth="1" />
+            <circle {...truly} r="1.500" fill={colours.heather} />
+          </g>
+        );
+      })}
       {shown.map((s) => (
         <PlanMark
           key={s.id}

@@ -1,6 +1,7 @@
 import type { Response } from "../../study/schema";
 import type { ModelData } from "../data";
 import { binomial } from "./binomial";
+import { countsInSetups, sharesInSetups } from "./empirical";
 import { gaussian } from "./gaussian";
 import type { Law } from "./law";
 import { poisson } from "./poisson";
@@ -8,7 +9,7 @@ import { setups } from "./setups";
 
 /** The law that a response's errors follow: the only place that knows which laws there are. */
 export const lawOf = ({ measured }: Response, data: Pick<ModelData, "setups" | "weights">): Law => {
-  if (measured === "share") return binomial;
-  if (measured === "count") return poisson;
+  if (measured === "share") return data.setups ? sharesInSetups : binomial;
+  if (measured === "count") return data.setups ? countsInSetups : poisson;
   return data.setups && !data.weights ? setups : gaussian;
 };

@@ -1,4 +1,5 @@
 import type { Study } from "../../study/schema";
+import type { CountedData } from "../data";
 import type { Design } from "../design";
 import type { FewCounted, FittedModel, Link } from "../fitted";
 
@@ -31,6 +32,8 @@ export interface Law {
   id: string;
   /** The scale it is fitted on, where that is the law's own and no transform is taken. */
   link?: Link;
+  /** What it is fitted on, where that is not a result on the scale of `link`. */
+  observe?(counted: CountedData): number[];
   /** Decides what is decided once, on the design of the largest model. */
   judge?(study: Study, largest: Design): Judged;
   fit(input: LawInput): FittedModel;

@@ -108,7 +108,7 @@ export const optimal: PlanFamily = defineFamily({
 /** Degrees of freedom that the fewest trials leave between set-ups, and within them. */
 const LEFT = 2;
 
-/** The fewest set-ups, and the fewest trials in them, that tell a model and how both vary; none without hard factors. */
+/** The fewest set-ups and trials that tell a model and how both vary; none without hard factors. */
 function fewestInSetups(study: Study, terms: readonly Term[], columns: number) {
   if (hardFactors(study).length === 0) return undefined;
   return { setups: betweenColumns(study, terms) + LEFT, trials: columns + 2 * LEFT };

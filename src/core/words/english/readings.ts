@@ -194,6 +194,8 @@ const model = {
   },
   "setups-assumed": (v: { response: string; setups: number; ratio: number }) =>
     `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance as ${figure(v.ratio)} times that of trials: a guess, not an estimate. A few more set-ups would tell.`,
+  empirical: (v: { response: string; share: boolean }) =>
+    `In set-ups ${v.response} is judged by the ${v.share ? "logit of each trial’s share" : "logarithm of each trial’s rate"}, half an event added, every trial counting alike: what pieces alone would scatter is part of what trials do, and a next trial is one of the usual size.`,
   floored: (v: { n: number }) =>
     `${v.n === 1 ? "One spread was" : `${v.n} spreads were`} 0 and ${verb(v.n, "stands", "stand")} at the smallest step the results are written in: the true spread there may be less.`,
   averaged: (v: { response: string; models: number }) =>

@@ -110,7 +110,7 @@ test("too few set-ups to tell: a ratio is asked on Model, and what rests on it i
     setpoint: { settings: { heat: 160, time: 6 } },
   });
   await visit(page, id, "model");
-  await expect(page.locator('[data-reading="setups"]')).toContainText("as 1 times that of trials: a guess");
+  await expect(page.locator('[data-reading="setups"]')).toContainText("to be as large as that of trials: a guess");
   const asked = page.getByLabel("Assumed variance between set-ups over that within");
   await expect(asked).toHaveValue("1");
   await asked.fill("twice");
@@ -122,7 +122,7 @@ test("too few set-ups to tell: a ratio is asked on Model, and what rests on it i
   await asked.fill("4");
   await asked.press("Enter");
   await saved(page);
-  await expect(page.locator('[data-reading="setups"]')).toContainText("as 4 times that of trials: a guess");
+  await expect(page.locator('[data-reading="setups"]')).toContainText("to be 4 times that of trials: a guess");
   const probe = page.getByRole("complementary", { name: "Probe" });
   await expect(probe).toContainText("† Assumed, set-ups being too few to tell: their variance is 4 × that of trials.");
   await page.getByRole("tab", { name: "Table" }).click();
@@ -137,7 +137,7 @@ test("too few set-ups to tell: a ratio is asked on Model, and what rests on it i
 
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates")).toContainText("†", { timeout: 30_000 });
-  await expect(page.locator('[data-reading="assumed"]')).toContainText("taken as 4 times that of trials for Crust");
+  await expect(page.locator('[data-reading="assumed"]')).toContainText("taken to be 4 times that of trials for Crust");
   await expect(page.getByTestId("confirmation")).toContainText("†");
   await readsWell(page);
   await visit(page, id, "report");
@@ -146,7 +146,7 @@ test("too few set-ups to tell: a ratio is asked on Model, and what rests on it i
   await visit(page, id, "model");
   await asked.fill("");
   await asked.press("Enter");
-  await expect(page.locator('[data-reading="setups"]')).toContainText("as 1 times");
+  await expect(page.locator('[data-reading="setups"]')).toContainText("to be as large as");
   await saved(page);
   expect((await stored(page, id)).study.models).not.toMatchObject([{ eta: 4 }]);
 });

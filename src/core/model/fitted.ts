@@ -125,6 +125,8 @@ export interface SetupModel {
   betweenDf: number;
   /** The ratio where there were too few set-ups to estimate it. */
   assumed?: number;
+  /** Degrees of freedom of the variance of one new trial in a new set-up. */
+  trialDf: number;
   /**
    * The test of what further columns, one row per trial, have beyond the model, by the components of the model that
    * has them; null where they have nothing, or leave no error.
@@ -133,6 +135,13 @@ export interface SetupModel {
   /** Where the ratio is assumed: intervals of what stands between set-ups alone, at it, at a quarter and four times. */
   supposed(confidence: number): SupposedInterval[];
 }
+
+/**
+ * Standard deviation of one new trial about its mean, that of a new set-up with it where factors are hard to change;
+ * null where nothing is known of the error.
+ */
+export const trialError = ({ summary, setups }: Pick<FittedModel, "summary" | "setups">): number | null =>
+  setups && summary.s !== null ? Math.sqrt(Math.max(0, setups.between) + setups.within) : summary.s;
 
 /** An interval of a coefficient if set-ups varied by so many times what their trials do. */
 export interface SupposedInterval {

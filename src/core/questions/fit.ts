@@ -108,6 +108,7 @@ const fitAnswer = z
         setups: z.number(),
         betweenDf: z.number(),
         assumed: z.number().optional(),
+        trialDf: z.number().describe("of the variance of one new trial in a new set-up"),
       })
       .optional(),
     dispersion: number.optional(),

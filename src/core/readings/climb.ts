@@ -1,3 +1,4 @@
+import { trialError } from "../model/fitted";
 import { significance } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
@@ -21,7 +22,7 @@ export function climbReading(
   path: Pick<Path, "points" | "towards">,
 ): Reading | undefined {
   const { fit, model } = read;
-  const s = fit.summary.s;
+  const s = trialError(fit.model);
   const [start, ...steps] = path.points;
   if (!start || steps.length === 0 || !model.link.identity) return undefined;
   const about = study.responses.find((r) => r.id === fit.response);

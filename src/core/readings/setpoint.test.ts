@@ -46,12 +46,12 @@ describe("Setpoint", () => {
   const two = [1, 1, 1, 1, 2, 2, 2, 2];
   fires(
     "assumed",
-    "Set-ups are too few to tell how they vary: their variance is taken as 4 times that of trials for y and 1 times that of trials for z. Intervals, chances and verdicts that rest on that are marked †.",
+    "Set-ups are too few to tell how they vary: their variance is taken to be 4 times that of trials for y and as large as that of trials for z. Intervals, chances and verdicts that rest on that are marked †.",
     () => search(firings(two, 4)),
     () => search(firings([1, 1, 2, 2, 3, 3, 4, 4], 4)),
   );
   it("says once what responses assume alike", () => {
-    expect(textOf(search(firings(two)), "assumed")).toMatch(/is taken as 1 times that of trials for y and z\./);
+    expect(textOf(search(firings(two)), "assumed")).toMatch(/is taken to be as large as that of trials for y and z\./);
   });
   it("names a response that has a goal but no model, and only that", () => {
     expect(

@@ -3,6 +3,7 @@ import { asAdded, orderColumn } from "../model/checks";
 import { counts, storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
 import { fitModel } from "../model/fit";
+import { trialError } from "../model/fitted";
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { waiting } from "../rigs";
 import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
@@ -168,11 +169,12 @@ function scatterOf(study: Study, response: Response): { sigma: number; quantile:
   const half = 1 - significance(study) / 2;
   if (response.noise !== undefined) return { sigma: response.noise, quantile: normalQuantile(half) };
   try {
-    const { summary } = fitModel(study, response.id, {
+    const { summary, model } = fitModel(study, response.id, {
       terms: storedModel(study, response.id)?.terms ?? activeFactors(study).map((f) => [f.id]),
     });
-    if (summary.residualDf < 3 || summary.s === null) return undefined;
-    return { sigma: summary.s, quantile: tQuantile(half, summary.residualDf) };
+    const sigma = trialError(model);
+    if (summary.residualDf < 3 || sigma === null) return undefined;
+    return { sigma, quantile: tQuantile(half, model.setups?.trialDf || summary.residualDf) };
   } catch (error) {
     // Too little to fit yet: nothing to hold a step against.
     if (error instanceof StudyError) return undefined;

@@ -1,3 +1,4 @@
+import { trialError } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
@@ -37,17 +38,24 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
     const read = problem.predictors.get(r.id);
     if (read === undefined || r.spread) return [];
     if (!read.model.link.identity) return [];
-    const { s, residualDf } = read.fit.summary;
-    const units = read.fit.model.unitsOf()?.variances;
+    const { model } = read.fit;
+    const { residualDf } = read.fit.summary;
+    const s = trialError(model);
+    const units = model.unitsOf()?.variances;
     const stated = residualDf > 0 && s !== null ? s : r.noise;
     const noise = units ? Math.sqrt(units.between + units.within) : stated;
-    // Of the variance of one unit by Satterthwaite (1946); of one trial the residual's.
-    const df = units ? (2 * (units.between + units.within) ** 2) / units.varianceOf(1, 1) : residualDf;
+    // Of the variance of one unit, or of one trial in a new set-up, by Satterthwaite (1946); else the residual's.
+    const df = units
+      ? (2 * (units.between + units.within) ** 2) / units.varianceOf(1, 1)
+      : (model.setups?.trialDf ?? residualDf);
     if (noise === undefined) return [];
     const values = places.map((p) => read.value(p));
     const mean = values.reduce((t, v) => t + v, 0) / values.length;
     const wobble = values.length > 1 ? values.reduce((t, v) => t + (v - mean) ** 2, 0) / (values.length - 1) : 0;
     const sigma = Math.sqrt(noise ** 2 + wobble);
+    // Of the mean, per variance of one trial: with set-ups as the model has it.
+    const error = model.setups && read.predict(settings).standardError;
+    const ofMean = error ? (error / noise) ** 2 : 1 / (residualDf + 1);
     const { low, high } = limitsOf(r.goal);
     const ppk = Math.min(high - mean, mean - low) / (3 * sigma);
     if (!Number.isFinite(ppk)) return [];
@@ -57,7 +65,7 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
         response: r.id,
         ppk,
         sigma,
-        lower: df > 0 ? ppk - z * Math.sqrt(1 / (9 * (residualDf + 1)) + ppk ** 2 / (2 * df)) : null,
+        lower: df > 0 ? ppk - z * Math.sqrt(ofMean / 9 + ppk ** 2 / (2 * df)) : null,
       },
     ];
   });

@@ -105,7 +105,7 @@ function expected(
     half: interval[1] - centre,
     interval: around(interval[1] - centre),
     withWaves: () => {
-      const wide = shiftHalfWidth(fit, said, { m, n }, 1 - alpha);
+      const wide = shiftHalfWidth(fit, said, { m, n, ...(setups ? { setups } : {}) }, 1 - alpha);
       return wide === null ? null : around(wide);
     },
   };

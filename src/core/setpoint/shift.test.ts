@@ -1,6 +1,12 @@
+import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
+import { readStudyFile } from "../formats/study-file";
 import { fitModel } from "../model/fit";
+import { adoptPlan } from "../plans/adopt";
+import { followUp } from "../plans/follow-up/follow";
+import type { Settings } from "../study/schema";
 import { corners, plainStudy, withTrials } from "../testing/studies";
+import { confirmation } from "./confirm";
 import { shiftHalfWidth } from "./shift";
 
 describe("confirmations with the variance between waves (definition 20)", () => {
@@ -24,5 +30,31 @@ describe("confirmations with the variance between waves (definition 20)", () => 
     // t on 11 df times s·√(d + 1/3) is 0.42.
     expect(half(study, 3)).toBeGreaterThan(0.42);
     expect(half(withTrials(plainStudy(2), settings, y), 3)).toBeNull();
+  });
+});
+
+describe("waves apart, confirmed in set-ups", () => {
+  it("is never surer with the variance between waves than without, however few set-ups the trials share", () => {
+    const smoke = readStudyFile(
+      readFileSync(new URL("../../../examples/fish-smokehouse.trialmoor.json", import.meta.url), "utf8"),
+    );
+    const at = smoke.setpoint?.settings as Settings;
+    // A set-up of its own for each trial, then one for all: the mean of the second keeps one set-up's whole error.
+    const widths = [4, 2, 1].map((setups) => {
+      const { plan } = followUp(smoke, { kind: "confirm", trials: 4, setups, at });
+      const adopted = adoptPlan(smoke, plan, "confirm");
+      const ran = {
+        ...adopted,
+        trials: adopted.trials.map((t) =>
+          t.kind === "confirm" ? { ...t, state: "done" as const, use: false, results: { loss: 17 } } : t,
+        ),
+      };
+      const verdict = confirmation(ran)?.verdicts.find((v) => v.response === "loss");
+      const width = (i: [number, number] | null | undefined): number => (i ? i[1] - i[0] : Number.NaN);
+      return { plain: width(verdict?.interval), waves: width(verdict?.withWaves) };
+    });
+    for (const w of widths) expect(w.waves).toBeGreaterThan(w.plain);
+    expect(widths[1].plain).toBeGreaterThan(widths[0].plain);
+    expect(widths[2].waves).toBeGreaterThan(widths[1].waves);
   });
 });

@@ -43,13 +43,14 @@ function waveSpread({ data, model }: Fit): WaveSpread | undefined {
  * fiducial draws of the error's variance and of that between waves, from the variance of the adjusted wave effects
  * less what the error adds to it (after Burdick & Graybill 1992, chapter 3, unbalanced cases by their harmonic factor).
  *
- * @param trials how many, and of how many units each where trials are made of units
+ * @param trials how many, of how many units each where trials are made of units, so many in each set-up where factors
+ * are hard to change
  * @returns null where fewer than two waves stand in the model or nothing is known of the error
  */
 export function shiftHalfWidth(
   fit: Fit,
   said: Predictive,
-  trials: { m: number; n?: number },
+  trials: { m: number; n?: number; setups?: readonly number[] },
   confidence: number,
 ): number | null {
   const spread = waveSpread(fit);
@@ -58,7 +59,13 @@ export function shiftHalfWidth(
   const { waves, variance, factor } = spread;
   const random = seededRandom(1);
   // Variances of the value and of one trial go with that of the error.
-  const relative = (said.variance + (said.meanNoise(trials.m, trials.n) ?? 0)) / scale ** 2;
+  const { m, n, setups: sizes } = trials;
+  const { setups } = fit.model;
+  const noise =
+    setups && sizes
+      ? Math.max(0, setups.between) * sizes.reduce((t, k) => t + (k / m) ** 2, 0) + setups.within / m
+      : said.meanNoise(m, n);
+  const relative = (said.variance + (noise ?? 0)) / scale ** 2;
   const deviations = Float64Array.from({ length: DRAWS }, () => {
     const error = said.dfTrial === null ? scale ** 2 : (said.dfTrial * scale ** 2) / random.chiSquared(said.dfTrial);
     const lambda = ((waves - 1) * variance) / random.chiSquared(waves - 1);

@@ -1,8 +1,10 @@
 import { describe, expect, it } from "vitest";
-import { fUpper, tQuantile } from "../../numerics/distributions";
+import { fUpper, normalQuantile, tQuantile } from "../../numerics/distributions";
 import { seededRandom } from "../../numerics/random";
 import { sumOfSquares } from "../../numerics/sums";
 import { modelReadings } from "../../readings/model";
+import { capability } from "../../setpoint/capability";
+import { setpointProblem } from "../../setpoint/goals";
 import type { Settings, Study, Term } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
 import { predictor } from "../../surface/predict";
@@ -86,6 +88,24 @@ describe("six set-ups of four trials", () => {
       expect(p.coefficient).toBeCloseTo(b[j], 10);
     });
     expect(fit.parameters[1].interval?.[1]).toBeCloseTo(b[1] + tQuantile(0.975, 4) * Math.sqrt(msBetween / 24), 8);
+  });
+  it("holds both variances in the capability of single trials (Satterthwaite 1946; Bissell 1990)", () => {
+    const wanted: Study = parseStudy({
+      ...study,
+      responses: [{ id: "y", goal: { aim: "within", low: 14, high: 27 } }],
+      models: [{ response: "y", terms }],
+    });
+    const middle = { heat: 0, time: 0, load: 0 };
+    const [able] = capability(setpointProblem(wanted), middle);
+    const total = (msBetween + 3 * msWithin) / 4;
+    const df = total ** 2 / ((msBetween / 4) ** 2 / 4 + ((3 * msWithin) / 4) ** 2 / 15);
+    const ppk = Math.min(27 - b[0], b[0] - 14) / (3 * Math.sqrt(total));
+    expect(able.sigma).toBeCloseTo(Math.sqrt(total), 8);
+    expect(able.ppk).toBeCloseTo(ppk, 8);
+    const z = normalQuantile(0.95);
+    const bound = ppk - z * Math.sqrt(msBetween / 24 / total / 9 + ppk ** 2 / (2 * df));
+    expect(able.lower).toBeCloseTo(bound, 6);
+    expect(fit.model.setups?.trialDf).toBeCloseTo(df, 6);
   });
   it("says on the Model station how set-ups vary, and once what ignoring them would have said", () => {
     const [said] = modelReadings(study, fit).filter((r) => r.id === "setups");

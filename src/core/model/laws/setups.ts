@@ -300,6 +300,7 @@ function modelOf(s: Solved): FittedModel {
       setups: s.groups.sizes.length,
       betweenDf: s.betweenDf,
       ...(s.assumed === undefined ? {} : { assumed: s.assumed }),
+      trialDf: known ? dfTrial(new Float64Array(p)) : 0,
       beyond: (columns) => beyondOf(s, columns),
       supposed: (confidence) => supposedOf(s, confidence, critical),
     },

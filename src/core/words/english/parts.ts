@@ -88,3 +88,6 @@ export interface Resetting {
 
 /** "Heat from 52 to 68 °C". */
 export const resettingText = (m: Resetting): string => `${m.factor} from ${m.from} to ${m.to}`;
+
+/** What a variance is to another's: "as large as that of trials", "4 times that of trials" follow it. */
+export const asMuch = (ratio: number): string => (ratio === 1 ? "as large as" : `${figure(ratio)} times`);

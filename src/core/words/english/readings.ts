@@ -3,6 +3,7 @@ import { counted, figure, fixed, listed, pText, rounded, withUnit, written } fro
 import { type Change, type Said, type Size, type Unit, type ValuesOf, worded } from "../said";
 import { answered, questions } from "./checks";
 import {
+  asMuch,
   chanceText,
   changed,
   firstOf,
@@ -193,7 +194,7 @@ const model = {
     return `${counted(v.setups, "set-up")}: they ${vary}. What is hard to change is judged between them, with ${counted(v.df, "degree")} of freedom.${ignored}`;
   },
   "setups-assumed": (v: { response: string; setups: number; ratio: number }) =>
-    `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance as ${figure(v.ratio)} times that of trials: a guess, not an estimate. A few more set-ups would tell.`,
+    `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance to be ${asMuch(v.ratio)} that of trials: a guess, not an estimate. A few more set-ups would tell.`,
   empirical: (v: { response: string; share: boolean }) =>
     `In set-ups ${v.response} is judged by the ${v.share ? "logit of each trial’s share" : "logarithm of each trial’s rate"}, half an event added, every trial counting alike: what pieces alone would scatter is part of what trials do, and a next trial is one of the usual size.`,
   floored: (v: { n: number }) =>
@@ -423,9 +424,9 @@ const setpoint = {
   "assumed-setpoint": (v: { assumed: { response: string; ratio: number }[] }) => {
     const alike = v.assumed.every((a) => a.ratio === v.assumed[0].ratio);
     const said = alike
-      ? `${figure(v.assumed[0].ratio)} times that of trials for ${listed(v.assumed.map((a) => a.response))}`
-      : listed(v.assumed.map((a) => `${figure(a.ratio)} times that of trials for ${a.response}`));
-    return `Set-ups are too few to tell how they vary: their variance is taken as ${said}. Intervals, chances and verdicts that rest on that are marked †.`;
+      ? `${asMuch(v.assumed[0].ratio)} that of trials for ${listed(v.assumed.map((a) => a.response))}`
+      : listed(v.assumed.map((a) => `${asMuch(a.ratio)} that of trials for ${a.response}`));
+    return `Set-ups are too few to tell how they vary: their variance is taken to be ${said}. Intervals, chances and verdicts that rest on that are marked †.`;
   },
   extrapolates: (v: { responses: string[] }) =>
     `For ${listed(v.responses)} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`,

@@ -39,6 +39,7 @@ export function Count({
         inputMode="numeric"
         value={shown}
         placeholder={open}
+        style={open === undefined ? undefined : { width: 60 }}
         status={wrong ? "error" : ""}
         aria-invalid={wrong}
         title={wrong ? `Type a ${whole ? "whole number" : "number"} from ${least} to ${most}.` : undefined}

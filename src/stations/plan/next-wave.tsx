@@ -134,7 +134,7 @@ export function NextWave({ planning }: { planning: Planning }) {
                     +{s.n}
                     {s.strata && (
                       <div className="small quiet" style={{ whiteSpace: "nowrap" }}>
-                        {s.strata.reset ? "each set up" : `in ${counted(s.strata.setups, "set-up")}`}
+                        {s.strata.reset ? "each set up anew" : `in ${counted(s.strata.setups, "set-up")}`}
                       </div>
                     )}
                   </td>

@@ -1,4 +1,5 @@
 "use client";
+import { counted } from "@/core";
 import type { SectionProps } from "./section";
 
 /** Waves with what made them and how far they are run. */
@@ -20,6 +21,7 @@ export function PlanSection({ study }: SectionProps) {
         <tbody>
           {study.waves.map((w) => {
             const trials = study.trials.filter((t) => t.wave === w.id);
+            const setups = new Set(trials.flatMap((t) => t.setup ?? [])).size;
             return (
               <tr key={w.id}>
                 <td>{w.name}</td>
@@ -29,6 +31,7 @@ export function PlanSection({ study }: SectionProps) {
                     w.plan.family,
                     w.plan.generators,
                     w.plan.centre ? `${w.plan.centre} centre` : "",
+                    setups > 0 ? counted(setups, "set-up") : "",
                     w.plan.seed === undefined ? "" : `seed ${w.plan.seed}`,
                   ]
                     .filter(Boolean)

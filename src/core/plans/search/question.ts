@@ -11,7 +11,7 @@ import { ASSUMED_RATIO, betweenColumns, hardKey } from "../setups";
 import { type Columns, compileColumns } from "./columns";
 import type { Problem } from "./exchange";
 import { type Row, type Space, searchSpace } from "./space";
-import type { Split } from "./split";
+import type { Split } from "./split-state";
 
 /** Beyond this a search could not be stopped within reason: columns of the model, and products of one pass. */
 const MOST_COLUMNS = 300;

@@ -7,15 +7,48 @@ import type { Grouping, Information } from "./mixed";
  * likelihood of the components has no summit to expand about.
  */
 
-/** Columns with one for every set-up: what set-ups could take from a model. */
-export function withGroups({ of, sizes }: Grouping, matrix: Matrix): Matrix {
-  const { rows, cols, data } = matrix;
-  const out = zeros(rows, cols + sizes.length);
-  for (let i = 0; i < rows; i++) {
-    for (let j = 0; j < cols; j++) out.data[i * out.cols + j] = data[i * cols + j];
-    out.data[i * out.cols + cols + of[i]] = 1;
-  }
-  return out;
+/** Part of a column's squares below which what differs within set-ups is rounding. */
+const ROUNDING = 1e-16;
+
+/** Columns less their mean in each set-up. */
+function centred({ of, sizes }: Grouping, { rows, cols, data }: Matrix): Matrix {
+  const means = new Float64Array(sizes.length * cols);
+  for (let i = 0; i < rows; i++)
+    for (let j = 0; j < cols; j++) means[of[i] * cols + j] += data[i * cols + j] / sizes[of[i]];
+  return { rows, cols, data: data.map((v, k) => v - means[of[Math.floor(k / cols)] * cols + (k % cols)]) };
+}
+
+/** What independent columns tell within set-ups: as many of them as are independent there, less set-ups' means. */
+export function withinSetups(groups: Grouping, matrix: Matrix): Matrix {
+  const inner = centred(groups, matrix);
+  const squares = (m: Matrix, j: number): number => {
+    let t = 0;
+    for (let i = 0; i < m.rows; i++) t += m.data[i * m.cols + j] ** 2;
+    return t;
+  };
+  const differ = Array.from({ length: matrix.cols }, (_, j) => j).filter(
+    (j) => squares(inner, j) > ROUNDING * squares(matrix, j),
+  );
+  const told = pickColumns(inner, differ);
+  return pickColumns(told, rankReport(told).kept);
+}
+
+/** Degrees of freedom that independent columns leave between set-ups: rank [X, Z] − rank X. */
+export const betweenDfOf = (groups: Grouping, matrix: Matrix): number =>
+  groups.sizes.length - (matrix.cols - withinSetups(groups, matrix).cols);
+
+/** What columns and set-ups together leave of results, by least squares. */
+export function beyondSetups(
+  groups: Grouping,
+  matrix: Matrix,
+  y: readonly number[],
+): { rss: number; residuals: Float64Array; basis: Float64Array[]; rank: number } {
+  const inner = withinSetups(groups, matrix);
+  const column = centred(groups, { rows: y.length, cols: 1, data: Float64Array.from(y) }).data;
+  const rank = groups.sizes.length + inner.cols;
+  if (inner.cols === 0) return { rss: column.reduce((t, v) => t + v * v, 0), residuals: column, basis: [], rank };
+  const { rss, residuals, basis } = leastSquares(inner, column);
+  return { rss, residuals, basis, rank };
 }
 
 /** A sum of squares on its degrees of freedom. */
@@ -28,7 +61,7 @@ interface Stratum {
 export interface Strata {
   between: Stratum;
   within: Stratum;
-  /** What the model and set-ups leave of the results, and an orthonormal basis of both together. */
+  /** What the model and set-ups leave of the results, and an orthonormal basis of what the model tells within them. */
   residuals: Float64Array;
   basis: Float64Array[];
 }
@@ -40,12 +73,10 @@ export interface Strata {
  * @param rss of the columns alone, by least squares
  */
 export function strataOf(groups: Grouping, matrix: Matrix, y: readonly number[], rss: number): Strata | undefined {
-  const wide = withGroups(groups, matrix);
-  const kept = pickColumns(wide, rankReport(wide).kept);
-  const own = leastSquares(kept, y);
+  const own = beyondSetups(groups, matrix, y);
   return usable({
-    between: { ss: rss - own.rss, df: kept.cols - matrix.cols },
-    within: { ss: own.rss, df: matrix.rows - kept.cols },
+    between: { ss: rss - own.rss, df: own.rank - matrix.cols },
+    within: { ss: own.rss, df: matrix.rows - own.rank },
     residuals: own.residuals,
     basis: own.basis,
   });
@@ -98,12 +129,14 @@ export function addedStrata(groups: Grouping, strata: Strata, u: Matrix, rss: nu
   // Of each column what neither model, set-ups nor the columns before it have: within, where anything.
   const further: Float64Array[] = [];
   const residuals = strata.residuals.slice();
+  const inner = centred(groups, u);
   for (let j = 0; j < u.cols; j++) {
-    const v = Float64Array.from({ length: u.rows }, (_, i) => u.data[i * u.cols + j]);
-    const before = v.reduce((t, x) => t + x * x, 0);
+    const v = Float64Array.from({ length: u.rows }, (_, i) => inner.data[i * u.cols + j]);
+    let before = 0;
+    for (let i = 0; i < u.rows; i++) before += u.data[i * u.cols + j] ** 2;
     for (let pass = 0; pass < 2; pass++) clearOf([...strata.basis, ...further], v);
     const after = v.reduce((t, x) => t + x * x, 0);
-    if (after > 1e-16 * before) further.push(v.map((x) => x / Math.sqrt(after)));
+    if (after > ROUNDING * before) further.push(v.map((x) => x / Math.sqrt(after)));
   }
   clearOf(further, residuals);
   const ss = residuals.reduce((t, e) => t + e * e, 0);

@@ -10,7 +10,7 @@ import {
   scaledF,
   whitenedBy,
 } from "../../numerics/mixed";
-import { addedStrata, withGroups } from "../../numerics/strata";
+import { addedStrata, betweenDfOf } from "../../numerics/strata";
 import type { AddedTerm, Criteria, TermTest } from "../fitted";
 import { criteriaOf, LEAST_BETWEEN, type Solved, solvedAt } from "./setups-solved";
 
@@ -146,7 +146,7 @@ export function beyondOf(s: Solved, columns: Matrix): TermTest | null {
   if (further.length === 0 || kept.length >= n) return null;
   const matrix = pickColumns(all, kept);
   // Without an error between set-ups of their own there is nothing to judge them by.
-  if (rankReport(withGroups(s.groups, matrix)).rank - kept.length < LEAST_BETWEEN) return null;
+  if (betweenDfOf(s.groups, matrix) < LEAST_BETWEEN) return null;
   const test = testOf(
     solvedAt(s.input, s.groups, matrix),
     further.map((_, k) => p + k),

@@ -1,6 +1,6 @@
 import { components, type Profile, profiler } from "../../numerics/components";
 import { goldenSection } from "../../numerics/golden-section";
-import { leastSquares, type Matrix, pickColumns, rankReport } from "../../numerics/least-squares";
+import { leastSquares, type Matrix } from "../../numerics/least-squares";
 import {
   adjustedCovariance,
   type Components,
@@ -13,7 +13,7 @@ import {
   informationOf,
   satterthwaite,
 } from "../../numerics/mixed";
-import { type Strata, strataInformation, strataOf, withGroups } from "../../numerics/strata";
+import { betweenDfOf, beyondSetups, type Strata, strataInformation, strataOf } from "../../numerics/strata";
 import { once } from "../../study/memo";
 import type { Criteria } from "../fitted";
 import type { LawInput } from "./law";
@@ -53,8 +53,7 @@ export interface Solved {
 
 /** Whether a model passes through all that differs within set-ups, but for rounding. */
 function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): boolean {
-  const wide = withGroups(groups, matrix);
-  const { rss } = leastSquares(pickColumns(wide, rankReport(wide).kept), [...y]);
+  const { rss } = beyondSetups(groups, matrix, y);
   const mean = y.reduce((t, v) => t + v, 0) / y.length;
   return rss <= NOTHING * y.reduce((t, v) => t + (v - mean) ** 2, 0);
 }
@@ -64,7 +63,7 @@ export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Sol
   const y = input.observed;
   const n = y.length;
   const p = matrix.cols;
-  const betweenDf = rankReport(withGroups(groups, matrix)).rank - p;
+  const betweenDf = betweenDfOf(groups, matrix);
   const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED) : undefined;
   const free = n - p;
   const profile = once(() => profiler(groups, matrix, y));

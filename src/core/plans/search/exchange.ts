@@ -332,6 +332,32 @@ function bestPlace(
   return gain > best.gain ? { t, gain } : best;
 }
 
+/** The best of the other levels of a category, where one gains more than `least`: its columns are made in `b.y`. */
+export function bestLevel(
+  { space, columns }: Problem,
+  b: { rest: Float64Array; y: Float64Array },
+  part: Float64Array,
+  r: Row,
+  j: number,
+  gain: () => number,
+  least: number,
+): { t: number; gain: number } | undefined {
+  const now = r[j];
+  let best: { t: number; gain: number } | undefined;
+  columns.rest(r, j, b.rest);
+  for (let level = 0; level < space.levels[j]; level++) {
+    if (level === now) continue;
+    columns.category(j, level, part);
+    for (let c = 0; c < b.y.length; c++) b.y[c] = b.rest[c] * part[c];
+    const own = gain();
+    if (own <= (best?.gain ?? least)) continue;
+    r[j] = level;
+    if (space.allowed(r)) best = { t: level, gain: own };
+  }
+  r[j] = now;
+  return best;
+}
+
 /**
  * Tries every place of one coordinate of one run and takes the best when it is worth it; answers the gain in log
  * terms.
@@ -343,22 +369,8 @@ export function improve(problem: Problem, state: State, b: SearchWorkspace, i: n
   let chosen = r[j];
   let gain = WORTH;
   if (space.levels[j] > 0) {
-    const now = r[j];
-    columns.rest(r, j, b.rest);
-    for (let level = 0; level < space.levels[j]; level++) {
-      if (level === now) continue;
-      columns.category(j, level, b.part);
-      for (let c = 0; c < b.y.length; c++) b.y[c] = b.rest[c] * b.part[c];
-      const g = gainOf(problem, state, b);
-      if (g > gain) {
-        r[j] = level;
-        if (space.allowed(r)) {
-          gain = g;
-          chosen = level;
-        }
-      }
-    }
-    r[j] = now;
+    const best = bestLevel(problem, b, b.part, r, j, () => gainOf(problem, state, b), gain);
+    if (best) ({ t: chosen, gain } = best);
   } else {
     const positions = space.positions[j];
     const open = space.open(r, j);

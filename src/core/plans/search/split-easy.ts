@@ -1,4 +1,4 @@
-import type { Problem } from "./exchange";
+import { bestLevel, type Problem } from "./exchange";
 import { dot, horner, multiply } from "./forms";
 import type { Row } from "./space";
 import { bestPlace, WORTH } from "./split-place";
@@ -105,21 +105,8 @@ export function improveEasy(
   let chosen = r[j];
   let gain = WORTH;
   if (space.levels[j] > 0) {
-    const now = r[j];
-    columns.rest(r, j, b.rest);
-    for (let level = 0; level < space.levels[j]; level++) {
-      if (level === now) continue;
-      columns.category(j, level, b.square);
-      for (let a = 0; a < b.y.length; a++) b.y[a] = b.rest[a] * b.square[a];
-      const g = gainOfColumns(problem, state, b, judge);
-      if (g <= gain) continue;
-      r[j] = level;
-      if (space.allowed(r)) {
-        gain = g;
-        chosen = level;
-      }
-    }
-    r[j] = now;
+    const best = bestLevel(problem, b, b.square, r, j, () => gainOfColumns(problem, state, b, judge), gain);
+    if (best) ({ t: chosen, gain } = best);
   } else {
     const best = bestPlace(problem, j, space.open(r, j), r[j], along(problem, state, b, judge, r, j));
     if (best && best.gain > gain) {

@@ -1,8 +1,7 @@
 import { information, type Matrix, pickColumns, type RankReport, rankReport } from "../numerics/least-squares";
 import { groupingOf, whitenedBy } from "../numerics/mixed";
 import type { Plan } from "../plans/plan";
-import { ASSUMED_RATIO } from "../plans/setups";
-import type { Settings, Study, Term } from "../study/schema";
+import { ASSUMED_RATIO, type Settings, type Study, type Term } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { type Column, type Contrasts, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import { type Strata, strataOf } from "./strata";

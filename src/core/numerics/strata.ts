@@ -1,6 +1,6 @@
 import { clearOf, leastSquares, type Matrix, pickColumns, rankReport, zeros } from "./least-squares";
 import { crossOf, inverted, product } from "./matrices";
-import type { Grouping, Information } from "./mixed";
+import { type Grouping, type Information, sums } from "./mixed";
 
 /**
  * Set-ups and their trials judged by a mean square each, as in an analysis of variance in two strata, for where the
@@ -11,11 +11,13 @@ import type { Grouping, Information } from "./mixed";
 const ROUNDING = 1e-16;
 
 /** Columns less their mean in each set-up. */
-function centred({ of, sizes }: Grouping, { rows, cols, data }: Matrix): Matrix {
-  const means = new Float64Array(sizes.length * cols);
+function centred(groups: Grouping, { rows, cols, data }: Matrix): Matrix {
+  const { of, sizes } = groups;
+  const all = sums(groups, { rows, cols, data }).data;
+  const out = data.slice();
   for (let i = 0; i < rows; i++)
-    for (let j = 0; j < cols; j++) means[of[i] * cols + j] += data[i * cols + j] / sizes[of[i]];
-  return { rows, cols, data: data.map((v, k) => v - means[of[Math.floor(k / cols)] * cols + (k % cols)]) };
+    for (let j = 0; j < cols; j++) out[i * cols + j] -= all[of[i] * cols + j] / sizes[of[i]];
+  return { rows, cols, data: out };
 }
 
 /** What independent columns tell within set-ups: as many of them as are independent there, less set-ups' means. */
@@ -94,10 +96,11 @@ const usable = (s: Strata): Strata | undefined =>
  *
  * @param l n × p, b = L′y
  */
-function informationBy({ of, sizes }: Grouping, l: Matrix, { between, within }: Strata): Information {
-  const means = zeros(sizes.length, l.cols);
-  for (let i = 0; i < l.rows; i++)
-    for (let j = 0; j < l.cols; j++) means.data[of[i] * l.cols + j] += l.data[i * l.cols + j] / Math.sqrt(sizes[of[i]]);
+function informationBy(groups: Grouping, l: Matrix, { between, within }: Strata): Information {
+  const means = sums(groups, l);
+  means.data.forEach((v, k) => {
+    means.data[k] = v / Math.sqrt(groups.sizes[Math.floor(k / l.cols)]);
+  });
   const outer = crossOf(means);
   const all = crossOf(l);
   const inner = { ...all, data: all.data.map((v, k) => v - outer.data[k]) };

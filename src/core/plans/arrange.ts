@@ -2,13 +2,13 @@ import { type Random, seededRandom } from "../numerics/random";
 import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, typableSettings } from "../study/region";
-import type { Recipe, Settings, Study, TrialKind } from "../study/schema";
+import { ASSUMED_RATIO, type Recipe, type Settings, type Study, type TrialKind } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { termSet } from "../terms/candidates";
 import { categoryCombinations } from "./combinations";
 import { MOST_PLANNED, type PlanOptions } from "./options";
 import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress } from "./plan";
-import { ASSUMED_RATIO, hardKey, intoSetups, type SetupsWanted, suggestedSetups } from "./setups";
+import { hardKey, intoSetups, type SetupsWanted, suggestedSetups } from "./setups";
 
 export interface Run {
   settings: Settings;

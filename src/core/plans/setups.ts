@@ -7,8 +7,6 @@ import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
 import type { Run } from "./arrange";
 
-/** Component between set-ups over the one within, where nobody says. */
-export const ASSUMED_RATIO = 1;
 /** Degrees of freedom left between set-ups, where nobody says how many set-ups there are to be. */
 const LEFT_BETWEEN = 3;
 

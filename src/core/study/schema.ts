@@ -252,6 +252,8 @@ export type ModelStep = z.infer<typeof modelStepSchema>;
 
 /** Most that set-ups may be taken to vary by, in variances of their trials. */
 export const MOST_RATIO = 1000;
+/** What they are taken to vary by, where nobody says. */
+export const ASSUMED_RATIO = 1;
 
 export const modelSchema = z.strictObject({
   response: id,

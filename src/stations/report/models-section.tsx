@@ -17,7 +17,7 @@ import { SurfaceMap } from "@/ui/charts/surface-map";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
-import { AssumedNote } from "@/ui/parts/assumed";
+import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { axisName, figure, settingText, shareText, valueText } from "@/ui/parts/format";
 import { EffectFigure } from "./effect-figure";
 import { InteractionFigures } from "./interaction-figure";
@@ -142,7 +142,10 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
             <th>Term</th>
             <th data-n>Coefficient (coded)</th>
             <th data-n>Standard error</th>
-            <th data-n>{Math.round(100 * study.confidence)} % interval</th>
+            <th data-n>
+              {Math.round(100 * study.confidence)} % interval
+              <Assumed ratio={setups?.assumed} />
+            </th>
             <th data-n>p</th>
           </tr>
         </thead>

@@ -5,6 +5,7 @@ import {
   activeFactors,
   decode,
   type Factor,
+  type FitResult,
   type Fitted,
   isNumeric,
   limitsOf,
@@ -280,6 +281,25 @@ const OtherName = memo(function OtherName({ id, name }: { id: string; name: stri
   );
 });
 
+/** What is predicted of another response. */
+function Other({ response: r, result, probe }: { response: Response; result: FitResult | undefined; probe: Settings }) {
+  const q = result?.ok ? result.fitted.predictor.predict(probe) : undefined;
+  const error = result?.ok && q ? ownError(q, result.fitted.fit.model.link) : null;
+  const half = q?.meanInterval ? (q.meanInterval[1] - q.meanInterval[0]) / 2 : null;
+  return (
+    <tr>
+      <td>
+        <OtherName id={r.id} name={r.name} />
+      </td>
+      <td className="num">
+        {q ? valueText(r, q.mean, error) : "–"}{" "}
+        <span className="quiet">{half === null ? "" : `±${valueText(r, half, error)}`}</span>
+        <Assumed ratio={half === null ? undefined : q?.assumed} />
+      </td>
+    </tr>
+  );
+}
+
 /** The probe; as a station opens, a moment after the work beside it. */
 export function Probe() {
   const study = useDesk((d) => d.study);
@@ -363,23 +383,9 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
           <tbody>
             {study.responses
               .filter((r) => r.id !== response?.id)
-              .map((r) => {
-                const other = results.get(r.id);
-                const q = other?.ok ? other.fitted.predictor.predict(probe) : undefined;
-                const error = other?.ok && q ? ownError(q, other.fitted.fit.model.link) : null;
-                const half = q?.meanInterval ? (q.meanInterval[1] - q.meanInterval[0]) / 2 : null;
-                return (
-                  <tr key={r.id}>
-                    <td>
-                      <OtherName id={r.id} name={r.name} />
-                    </td>
-                    <td className="num">
-                      {q ? valueText(r, q.mean, error) : "–"}{" "}
-                      <span className="quiet">{half !== null && q ? `±${valueText(r, half, error)}` : ""}</span>
-                    </td>
-                  </tr>
-                );
-              })}
+              .map((r) => (
+                <Other key={r.id} response={r} result={results.get(r.id)} probe={probe} />
+              ))}
           </tbody>
         </table>
       )}

@@ -1,6 +1,6 @@
 import { components, type Profile, profiler } from "../../numerics/components";
 import { goldenSection } from "../../numerics/golden-section";
-import { leastSquares, type Matrix } from "../../numerics/least-squares";
+import type { Matrix } from "../../numerics/least-squares";
 import {
   adjustedCovariance,
   type Components,
@@ -15,6 +15,7 @@ import {
 } from "../../numerics/mixed";
 import { betweenDfOf, beyondSetups, type Strata, strataInformation, strataOf } from "../../numerics/strata";
 import { once } from "../../study/memo";
+import { ASSUMED_RATIO } from "../../study/schema";
 import type { Criteria } from "../fitted";
 import type { LawInput } from "./law";
 
@@ -24,8 +25,6 @@ const NOTHING = 1e-20;
 const FAR = 1e4;
 /** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
 export const LEAST_BETWEEN = 2;
-/** Component between set-ups over the one within that is then assumed, unless said. */
-const ASSUMED = 1;
 
 /** What the figures of the law are worked out from; known to this law alone. */
 export interface Solved {
@@ -58,13 +57,20 @@ function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): 
   return rss <= NOTHING * y.reduce((t, v) => t + (v - mean) ** 2, 0);
 }
 
+/**
+ * How near the least ratio there may be, −1 over the largest set-up, counts as at it. There V is all but singular for
+ * the largest set-ups: they would weigh without bound, the likelihood ends without a summit, and what expansions about
+ * one say of degrees of freedom (less than one, where three are left) has no ground.
+ */
+const EDGE = 0.9;
+
 /** A fit at a ratio, with what its components are worth. */
 export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
   const y = input.observed;
   const n = y.length;
   const p = matrix.cols;
   const betweenDf = betweenDfOf(groups, matrix);
-  const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED) : undefined;
+  const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED_RATIO) : undefined;
   const free = n - p;
   const profile = once(() => profiler(groups, matrix, y));
   let parts: Components;
@@ -74,20 +80,21 @@ export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Sol
     parts = { between, within };
     if (within > 0) known = found;
   } else {
-    const { rss } = generalised(groups, assumed ?? ASSUMED, matrix, y).solution;
+    const { rss } = generalised(groups, assumed ?? ASSUMED_RATIO, matrix, y).solution;
     const within = free > 0 ? rss / free : 0;
-    parts = { between: (assumed ?? ASSUMED) * within, within };
+    parts = { between: (assumed ?? ASSUMED_RATIO) * within, within };
   }
   if (parts.between > FAR * parts.within && passesThrough(groups, matrix, y)) {
     parts = { ...parts, within: 0 };
     known = undefined;
   }
-  const strata = known && strataAt(groups, matrix, y, parts);
-  if (strata) {
+  let strata: Strata | undefined;
+  if (known && parts.between / parts.within < -EDGE / Math.max(...groups.sizes)) {
     const fit = generalised(groups, 0, matrix, y);
-    known = { fit, info: strataInformation(groups, matrix, fit.solution.inverse, strata) };
+    strata = strataOf(groups, matrix, y, fit.solution.rss);
+    if (strata) known = { fit, info: strataInformation(groups, matrix, fit.solution.inverse, strata) };
   }
-  const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED);
+  const ratio = parts.within > 0 ? parts.between / parts.within : (assumed ?? ASSUMED_RATIO);
   const fit = known?.fit ?? generalised(groups, ratio, matrix, y);
   const info =
     known?.info ?? informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
@@ -109,19 +116,6 @@ export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Sol
     profile,
   };
 }
-
-/**
- * How near the least ratio there may be, −1 over the largest set-up, counts as at it. There V is all but singular for
- * the largest set-ups: they would weigh without bound, the likelihood ends without a summit, and what expansions about
- * one say of degrees of freedom (less than one, where three are left) has no ground.
- */
-const EDGE = 0.9;
-
-/** The mean squares of both strata where the ratio is at its least; none where it is not, or one has nothing left. */
-const strataAt = (groups: Grouping, matrix: Matrix, y: readonly number[], { between, within }: Components) =>
-  between / within < -EDGE / Math.max(...groups.sizes)
-    ? strataOf(groups, matrix, y, leastSquares(matrix, y).rss)
-    : undefined;
 
 /** Degrees of freedom of a contrast; none where an assumed component is all there is to judge by. */
 export function dfOf(s: Solved, contrast: ArrayLike<number>): number {

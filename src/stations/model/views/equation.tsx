@@ -1,6 +1,7 @@
 "use client";
 import { useMemo } from "react";
 import { alphabetOf, equationOf, remarkOf, termKey, termName } from "@/core";
+import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure } from "@/ui/parts/format";
@@ -65,8 +66,14 @@ export function EquationView({ study, fitted }: ViewProps) {
                 <tr>
                   <th>Term</th>
                   <th>coefficient</th>
-                  <th>from</th>
-                  <th>to</th>
+                  <th>
+                    from
+                    <Assumed ratio={fitted.predictor.assumed} />
+                  </th>
+                  <th>
+                    to
+                    <Assumed ratio={fitted.predictor.assumed} />
+                  </th>
                 </tr>
               </thead>
               <tbody>

@@ -15,6 +15,7 @@ import {
   valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, ownError, settingText, valueText, withUnit } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
@@ -82,7 +83,11 @@ export function SurfaceView({ study, fitted }: ViewProps) {
             {settingsText(numeric, stationary.settings)}:{" "}
             <b className="num">{value(at.mean, ownError(at, fit.model.link))}</b>
             {at.meanInterval && (
-              <span className="num quiet"> ({span(at.meanInterval, ownError(at, fit.model.link))})</span>
+              <span className="num quiet">
+                {" "}
+                ({span(at.meanInterval, ownError(at, fit.model.link))}
+                <Assumed ratio={at.assumed} />)
+              </span>
             )}
             . It is {NATURE[stationary.nature]}.{" "}
             {stationary.inside
@@ -162,7 +167,10 @@ export function SurfaceView({ study, fitted }: ViewProps) {
                       <td key={f.id}>{settingText(p.settings[f.id])}</td>
                     ))}
                     <td>{value(p.predicted, error)}</td>
-                    <td>{span(p.meanInterval, error)}</td>
+                    <td>
+                      {span(p.meanInterval, error)}
+                      <Assumed ratio={p.meanInterval ? fitted.predictor.assumed : undefined} />
+                    </td>
                     <td>
                       {!p.inside && <span className="bracken">outside </span>}
                       <Quick onClick={() => setProbe({ ...probe, ...p.settings })}>probe</Quick>

@@ -12,6 +12,7 @@ import {
   termKey,
   termName,
 } from "@/core";
+import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
 import { figure, settingText, valueText } from "@/ui/parts/format";
@@ -219,7 +220,7 @@ export function TableView({ study, fitted }: ViewProps) {
             <tr>
               <th>Term</th>
               <th title={`with its ${Math.round(100 * study.confidence)} % interval`}>
-                coef, {Math.round(100 * study.confidence)} %
+                coef, {Math.round(100 * study.confidence)} % <Assumed ratio={setups?.assumed} />
               </th>
               <th>std err</th>
               <th>p</th>

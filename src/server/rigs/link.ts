@@ -114,13 +114,13 @@ export class RigLink {
 
   /** Work for a rig, or none; answers whether it is known. */
   async assign(rig: string, work: Assigned | undefined): Promise<boolean> {
-    const known = this.rigs.get(rig);
-    if (!known) return false;
+    if (!this.rigs.has(rig)) return false;
     await this.inTurn(rig, async () => {
       const before = this.assignments.of(rig);
       if (before && work?.study !== before.study) await this.leave(rig, before);
       await this.assignments.set(rig, work);
-      this.rigs.set(rig, this.withWork(known, work));
+      // Read only now: what the rig said of itself while that was written stands.
+      this.rigs.set(rig, this.withWork(this.rigs.get(rig) as KnownRig, work));
       if (work) this.tell(rig, work);
       await this.push(rig);
     });
@@ -207,12 +207,11 @@ export class RigLink {
   /** Sends a rig that is ready the trial that it holds, or the next. */
   private async push(rig: string): Promise<void> {
     const work = this.assignments.of(rig);
-    const known = this.rigs.get(rig);
-    if (!work || !known) return;
+    if (!work || !this.rigs.has(rig)) return;
     const { study } = work;
     let lease = await lentTo(study, rigHolder(rig)).catch(() => undefined);
     this.rigs.set(rig, { ...this.rigs.get(rig), ...(lease ? { trial: lease.order } : {}) } as KnownRig);
-    if (known.state !== "ready") return;
+    if (this.rigs.get(rig)?.state !== "ready") return;
     if (!lease) {
       const { trial: _trial, ...idle } = this.rigs.get(rig) as KnownRig;
       this.rigs.set(rig, idle);

@@ -63,7 +63,7 @@ async function closeAll(): Promise<void> {
   for (const one of open.splice(0).reverse()) await one.close();
 }
 const address = (): string => `mqtt://127.0.0.1:${broker.port}`;
-async function link(more: Partial<RigSettings> = {}): Promise<RigLink> {
+async function link(more: Partial<RigSettings> = {}, assignments?: Assignments): Promise<RigLink> {
   const made = new RigLink(
     {
       broker: address(),
@@ -74,7 +74,7 @@ async function link(more: Partial<RigSettings> = {}): Promise<RigLink> {
       password: "heather",
       ...more,
     },
-    await Assignments.read(),
+    assignments ?? (await Assignments.read()),
     100,
   );
   open.push(made);
@@ -214,6 +214,32 @@ describe("a rig over a broker", () => {
     expect((await studyOf(id)).trials[1].state).toBe("planned");
     expect(rigOf(made, "east")?.study).toBeUndefined();
     expect(rig.ran).toHaveLength(1);
+  });
+  it("told to go on in the moment in which it becomes ready, it goes on", async () => {
+    const id = await begun(2);
+    const assignments = await Assignments.read();
+    const made = await link({}, assignments);
+    const odd = await oddRig("odd");
+    const says = (state: string): Promise<unknown> =>
+      odd.client.publishAsync("trialmoor/rigs/odd/state", JSON.stringify({ state }), { qos: 1, retain: true });
+    await until(() => rigOf(made, "odd")?.state === "ready");
+    await orderRig(id, "odd", { do: "run" });
+    await odd.trial();
+    await says("running");
+    await until(() => rigOf(made, "odd")?.state === "running");
+    const [{ lease }] = (await watchLending(id, {})).lent;
+    await orderRig(id, "odd", { do: "pause" });
+    await odd.client.publishAsync(`trialmoor/${id}/result`, JSON.stringify({ lease, results: { grease: 0.4 } }));
+    await odd.answer();
+    // The order is still being written as the rig says that it is ready.
+    const { set } = assignments;
+    assignments.set = async (rig, work) => {
+      await says("ready");
+      await until(() => rigOf(made, "odd")?.state === "ready");
+      await set.call(assignments, rig, work);
+    };
+    await orderRig(id, "odd", { do: "run" });
+    expect(await odd.trial()).toMatchObject({ order: 2, rig: "odd" });
   });
   it("goes on after the server was started again", async () => {
     const id = await begun(8);

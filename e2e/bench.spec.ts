@@ -2,7 +2,7 @@ import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { type OwnServer, ownServer } from "../src/server/testing/own-server";
-import { axe, expect, importStudy, readsWell, stored, test } from "./help";
+import { axe, expect, importStudy, readsWell, stored, test, WORKED_OUT } from "./help";
 
 const study = (trials: number) => ({
   factors: [
@@ -188,7 +188,7 @@ test("cuts of the network during entry, some before and some after the server to
   page,
   allowed,
 }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(300_000);
   allowed.statuses = [503];
   const id = await importStudy(page, study(16));
   let cuts = 0;
@@ -216,7 +216,7 @@ test("cuts of the network during entry, some before and some after the server to
     await page.getByLabel("Whiteness", { exact: true }).press("Enter");
     await page.keyboard.press("PageDown");
   }
-  await expect(page.getByRole("status").filter({ hasText: sent.name })).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByRole("status").filter({ hasText: sent.name })).toBeVisible({ timeout: WORKED_OUT });
   const { study: after, revision } = await stored(page, id);
   expect(after.trials.slice(3).map((t) => t.results.white)).toEqual(
     Array.from({ length: 13 }, (_, i) => 56 + (i + 4) / 10),
@@ -229,7 +229,7 @@ test("the server killed and started again, the page reloaded meanwhile: twenty e
   page,
   allowed,
 }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(300_000);
   allowed.statuses = [503];
   const port = 4296;
   const base = `http://127.0.0.1:${port}`;
@@ -246,7 +246,7 @@ test("the server killed and started again, the page reloaded meanwhile: twenty e
     await away.goto(`${base}/studies/${id}/bench`);
     await away.locator('[data-ready="yes"]').waitFor();
     // The page and its files are kept once the worker says so.
-    await away.locator('body[data-kept="yes"]').waitFor({ timeout: 30_000 });
+    await away.locator('body[data-kept="yes"]').waitFor({ timeout: WORKED_OUT });
     const enter = async (n: number): Promise<void> => {
       await away.getByLabel("Whiteness", { exact: true }).fill(String(56 + n / 10));
       await away.getByLabel("Whiteness", { exact: true }).press("Enter");
@@ -265,7 +265,7 @@ test("the server killed and started again, the page reloaded meanwhile: twenty e
     for (let n = 18; n < 28; n++) await enter(n);
     await expect(away.getByRole("status").first()).toContainText("20 entries waiting");
     server = await start();
-    await expect(away.getByRole("status").filter({ hasText: sent.name })).toBeVisible({ timeout: 40_000 });
+    await expect(away.getByRole("status").filter({ hasText: sent.name })).toBeVisible({ timeout: WORKED_OUT });
     const { study: after, revision } = (await (await page.request.get(`${base}/api/studies/${id}`)).json()) as {
       study: { trials: { results: { white?: number } }[] };
       revision: number;

@@ -1,4 +1,16 @@
-import { axe, choose, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
+import {
+  axe,
+  choose,
+  expect,
+  importStudy,
+  openExample,
+  readsWell,
+  saved,
+  stored,
+  test,
+  visit,
+  WORKED_OUT,
+} from "./help";
 
 const paste = async (page: import("@playwright/test").Page, text: string): Promise<void> => {
   await page.getByTestId("ledger").evaluate((grid, block) => {
@@ -64,7 +76,7 @@ test("plans for a count are judged by what would be counted: more exposure stand
   });
   await visit(page, id, "plan");
   await page.locator("[data-plan]").first().waitFor();
-  await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
+  await page.locator('[data-searching="no"]').waitFor({ timeout: WORKED_OUT });
   await expect(page.getByText("smallest change seen, per dm²").first()).toBeVisible();
   await expect(page.getByText("× 4 exposure")).toBeVisible();
   await page.getByRole("button", { name: /Power/ }).click();
@@ -159,7 +171,7 @@ test("a column of units pasted into a response of repeats is asked about, and ma
 test("the button press from model to confirmation: link and points, deviance, scatter, a next lot, units", async ({
   page,
 }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(300_000);
   const id = await openExample(page, "horn-buttons");
   await visit(page, id, "model");
   const ladder = page.getByTestId("ladder");
@@ -170,7 +182,9 @@ test("the button press from model to confirmation: link and points, deviance, sc
   await expect(summary).toContainText("D²");
   // 2.434: Newton steps on the file's trials and Fletcher's (2012) formula, in numpy.
   await expect(summary).toContainText(/scatter × 2\.43/);
-  await expect(page.getByText(/Trials scatter 2\.4 times as much as counting gives/)).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText(/Trials scatter 2\.4 times as much as counting gives/)).toBeVisible({
+    timeout: WORKED_OUT,
+  });
   // By keys: the strongest term out and in again, the rest moving.
   const before = await summary.innerText();
   await ladder.focus();
@@ -200,7 +214,7 @@ test("the button press from model to confirmation: link and points, deviance, sc
   expect(await axe(page)).toEqual([]);
 
   await visit(page, id, "setpoint");
-  await page.getByTestId("candidates").waitFor({ timeout: 60_000 });
+  await page.getByTestId("candidates").waitFor({ timeout: WORKED_OUT });
   const confirmed = page.getByTestId("confirmation");
   await expect(confirmed).toContainText("It agrees");
   await expect(confirmed).toContainText("(14/600)");
@@ -244,7 +258,7 @@ test("what separates is held by a penalty, and it is said", async ({ page }) => 
   });
   await visit(page, id, "model");
   await expect(page.getByText(/Hardly anything was counted: 0 events of Cracked with Heat low/)).toBeVisible({
-    timeout: 20_000,
+    timeout: WORKED_OUT,
   });
   await expect(page.getByTestId("summary")).toContainText("penalised");
   await expect(page.getByTestId("ladder").getByRole("option", { name: /^Heat: .*p <.001/ })).toBeVisible();

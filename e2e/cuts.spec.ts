@@ -1,6 +1,6 @@
 import { parseStudy } from "../src/core";
 import { createBench } from "../src/stations/bench/queue";
-import { expect, importStudy, stored, test } from "./help";
+import { expect, importStudy, stored, test, WORKED_OUT } from "./help";
 
 const TRIALS = 60;
 
@@ -76,7 +76,7 @@ test("two hundred cuts of the network while two tablets enter: nothing lost, not
       }
       await new Promise((done) => setTimeout(done, 10 * random()));
     }
-    await expect.poll(() => tablets.map((t) => t.getState().waiting.length), { timeout: 40_000 }).toEqual([0, 0]);
+    await expect.poll(() => tablets.map((t) => t.getState().waiting.length), { timeout: WORKED_OUT }).toEqual([0, 0]);
     for (const tablet of tablets) expect([tablet.getState().refused, tablet.getState().clashes]).toEqual([[], []]);
     const { study: now, revision: last } = await stored(page, id);
     const after = now.trials;

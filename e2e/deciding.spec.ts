@@ -1,4 +1,4 @@
-import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 /** y = 50 + 5a + 3b + 4ab by the half with D = ABC of four factors, run twice: whatever is fitted can be read off. */
 const four = {
@@ -111,7 +111,7 @@ test("factors are weighed over all responses; the quiet are retired in one step,
   const row = page.locator('[data-follow="carry"]');
   await expect(row).toContainText("Asked for: Factor a and Factor b");
   await choose(page, "Carried on in", "factorial");
-  await expect(row).toContainText("full factorial", { ignoreCase: true, timeout: 15_000 });
+  await expect(row).toContainText("full factorial", { ignoreCase: true, timeout: WORKED_OUT });
   expect(await axe(page)).toEqual([]);
   await saved(page);
   const { factors } = (await stored(page, id)).study as unknown as { factors: { id: string; retired?: number }[] };

@@ -4,11 +4,11 @@ import { test as base, expect, type Page } from "@playwright/test";
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
-/** What the page may say: a test that provokes a refusal names its status here. */
-export const test = base.extend<{ allowed: { statuses: number[] } }>({
+/** What the page may say: a test that provokes a refusal names its status here, or the part of an address that fails. */
+export const test = base.extend<{ allowed: { statuses: number[]; failing: string[] } }>({
   // biome-ignore lint/correctness/noEmptyPattern: fixtures take their dependencies this way.
   allowed: async ({}, use) => {
-    await use({ statuses: [] });
+    await use({ statuses: [], failing: [] });
   },
   page: async ({ page, allowed }, use) => {
     const troubles: string[] = [];
@@ -19,7 +19,8 @@ export const test = base.extend<{ allowed: { statuses: number[] } }>({
     page.on("pageerror", (e) => troubles.push(e.message));
     page.on("requestfailed", (r) => {
       // Leaving a page while it still loads something is no failure.
-      if (r.failure()?.errorText !== "net::ERR_ABORTED") troubles.push(`${r.method()} ${r.url()}`);
+      if (r.failure()?.errorText !== "net::ERR_ABORTED" && !allowed.failing.some((part) => r.url().includes(part)))
+        troubles.push(`${r.method()} ${r.url()}`);
     });
     page.on("response", (r) => {
       if (r.status() >= 400 && !allowed.statuses.includes(r.status())) troubles.push(`${r.status()} ${r.url()}`);
@@ -28,7 +29,11 @@ export const test = base.extend<{ allowed: { statuses: number[] } }>({
     expect(troubles).toEqual([]);
   },
 });
+export { within } from "../src/core/testing/pace";
 export { expect };
+
+/** Longest wait for what is worked out, in milliseconds: for a moment a machine may run at a tenth of its speed. */
+export const WORKED_OUT = 90_000;
 
 /** Opens a station of a study and waits until it answers to keys. */
 export async function visit(page: Page, id: string, station: string): Promise<void> {

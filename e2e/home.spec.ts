@@ -1,5 +1,5 @@
 import { readdirSync, readFileSync } from "node:fs";
-import { axe, expect, importStudy, stored, test, visit } from "./help";
+import { axe, expect, importStudy, stored, test, visit, WORKED_OUT } from "./help";
 
 test("home: examples open as copies, studies duplicate, delete and come back, back up and open again", async ({
   page,
@@ -98,7 +98,7 @@ test("HTTP: health, OpenAPI, problem documents, stale revisions", async ({ reque
   ).json()) as { id: string };
   await expect
     .poll(async () => ((await (await request.get(`/api/jobs/${job.id}`)).json()) as { state: string }).state, {
-      timeout: 30_000,
+      timeout: WORKED_OUT,
     })
     .toBe("done");
   const fit = (await (await request.post(`/api/studies/${id}/fit`, { data: { response: "grease" } })).json()) as {

@@ -1,6 +1,18 @@
 import type { Locator, Page } from "@playwright/test";
 import type { Study } from "../src/core";
-import { axe, choose, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
+import {
+  axe,
+  choose,
+  expect,
+  importStudy,
+  openExample,
+  readsWell,
+  saved,
+  stored,
+  test,
+  visit,
+  WORKED_OUT,
+} from "./help";
 
 test("by keyboard alone: a term goes out and comes back, figures follow, the rung keeps its place", async ({
   page,
@@ -105,7 +117,7 @@ test("rivals: all subsets searched, one used, several kept and averaged everywhe
   await visit(page, id, "model");
   await page.getByRole("tab", { name: "Rivals" }).click();
   const best = page.getByTestId("rivals");
-  await expect(best).toContainText("the present model", { timeout: 30_000 });
+  await expect(best).toContainText("the present model", { timeout: WORKED_OUT });
   await choose(page, "Criterion", "r2Predicted");
   await expect(page.getByRole("tabpanel")).toContainText("predicted R²");
   await choose(page, "Criterion", "aicc");

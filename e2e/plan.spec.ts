@@ -1,7 +1,7 @@
 import { spawnSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import type { Page } from "@playwright/test";
-import { axe, choose, expect, importStudy, press, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, press, readsWell, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 const factors = (k: number, more: object = {}) =>
   Array.from({ length: k }, (_, i) => ({
@@ -17,7 +17,7 @@ const responses = [{ id: "y", name: "Yield", unit: "kg", noise: 0.5, smallest: 1
 const points = (page: Page) => page.locator("[data-plan]");
 const heads = (page: Page) => page.locator("[data-adopt]");
 const searched = (page: Page) =>
-  expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 45_000 });
+  expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: WORKED_OUT });
 
 for (const k of [4, 8, 12])
   test(`${k} factors: plans of many kinds, three side by side, one adopted`, async ({ page }) => {
@@ -63,10 +63,10 @@ test("a search under limits stopped half way keeps its best, which keeps the lim
   await page.getByLabel("base trials").fill("26");
   await page.getByLabel("random starts").fill("90000");
   await page.getByRole("button", { name: "Put it in the chart" }).click();
-  await expect(page.getByText(/own plan: try \d+ of 90000, the best met/)).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText(/own plan: try \d+ of 90000, the best met/)).toBeVisible({ timeout: WORKED_OUT });
   await page.getByRole("button", { name: "stop and keep the best" }).click();
   const own = page.locator('[data-adopt^="own optimal-26"]');
-  await expect(own).toBeVisible({ timeout: 20_000 });
+  await expect(own).toBeVisible({ timeout: WORKED_OUT });
   await page.keyboard.press("Escape");
   await own.click();
   await page.waitForURL(/trials$/);
@@ -181,7 +181,7 @@ test("a plan is kept under a name, outlives a reload, goes out as CSV, and is le
   await page.reload();
   await page.locator('[data-ready="yes"]').waitFor();
   const rival = page.locator('[data-plan^="rival"]');
-  await expect(rival).toBeVisible({ timeout: 20_000 });
+  await expect(rival).toBeVisible({ timeout: WORKED_OUT });
   await searched(page);
   if ((await rival.getAttribute("aria-pressed")) === "false") await rival.click();
   await expect(page.getByText("For Monday").first()).toBeVisible();
@@ -193,7 +193,7 @@ test("a plan is kept under a name, outlives a reload, goes out as CSV, and is le
   expect(text.split("\n")[0]).toContain("order,standard,wave,kind,state,f1,f2,f3,f4,f5");
   expect(text.trim().split("\n").length).toBeGreaterThan(8);
   await page.getByRole("button", { name: "let go" }).click();
-  await expect(rival).toHaveCount(0, { timeout: 20_000 });
+  await expect(rival).toHaveCount(0, { timeout: WORKED_OUT });
 });
 
 test("categories alone are planned without centre points, unasked", async ({ page }) => {
@@ -211,7 +211,7 @@ test("categories alone are planned without centre points, unasked", async ({ pag
   await expect(page.getByLabel("centre points", { exact: true })).toHaveValue("0");
   // Asked for all the same, they are refused with the reason that most plans have.
   await page.getByLabel("centre points", { exact: true }).fill("2");
-  await expect(page.getByRole("heading", { name: "No plan in sight" })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole("heading", { name: "No plan in sight" })).toBeVisible({ timeout: WORKED_OUT });
   await expect(page.getByRole("main")).toContainText(/centre/i);
 });
 
@@ -299,9 +299,9 @@ test("server and headless command make the same plan from the same seed; a searc
       text: string;
       answer: { trials: object[] } | null;
     };
-  await expect.poll(async () => (await read()).text, { timeout: 20_000 }).toContain("D-efficiency");
+  await expect.poll(async () => (await read()).text, { timeout: WORKED_OUT }).toContain("D-efficiency");
   await page.request.delete(`/api/jobs/${job}`);
-  await expect.poll(async () => (await read()).state, { timeout: 20_000 }).toBe("stopped");
+  await expect.poll(async () => (await read()).state, { timeout: WORKED_OUT }).toBe("stopped");
   expect((await read()).answer?.trials).toHaveLength(24);
 });
 
@@ -330,6 +330,6 @@ test("what cannot be planned is refused by the server in one sentence", async ({
   expect(await refusal({ family: "definitive" })).toContain("four to sixteen factors");
   // On the screen the same region leaves no plan, and says why.
   await visit(page, id, "plan");
-  await expect(page.locator("main")).toContainText(/excludes every trial|No point was found/, { timeout: 30_000 });
+  await expect(page.locator("main")).toContainText(/excludes every trial|No point was found/, { timeout: WORKED_OUT });
   await readsWell(page);
 });

@@ -7,7 +7,7 @@ import type { Page } from "@playwright/test";
 import { startBroker } from "../src/cli/rig/broker";
 import { StandIn } from "../src/cli/rig/stand-in";
 import { rigNamed } from "../src/core";
-import { axe, expect, importStudy, press, saved, stored, test, visit } from "./help";
+import { axe, expect, importStudy, press, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-programs-"));
 
@@ -118,8 +118,8 @@ test("programs at work are seen, no more at once than asked; stopped and let go 
   const running = [1, 2, 3].map(() => start(process.execPath, ["slow.mjs"]));
   const ends = running.map(ended);
   const bar = page.getByRole("status", { name: "Programs at work" });
-  await expect(bar).toContainText(/trial \d+ by/, { timeout: 15_000 });
-  await expect(bar).toContainText(/a minute, about/, { timeout: 15_000 });
+  await expect(bar).toContainText(/trial \d+ by/, { timeout: WORKED_OUT });
+  await expect(bar).toContainText(/a minute, about/, { timeout: WORKED_OUT });
   const { lent } = await (await page.request.get(`/api/studies/${id}/next`)).json();
   expect(lent.length).toBeLessThanOrEqual(2);
   // A result typed meanwhile is saved beside what the programs enter.
@@ -245,10 +245,10 @@ test("a rig makes itself known, is watched, rests, goes on and stops; its drift 
     await press(page, "What runs the trials", "A rig");
     const dialog = page.getByRole("dialog");
     const run = dialog.getByRole("button", { name: "Run these: Wool line (stand-in)" });
-    await expect(run).toBeVisible({ timeout: 20_000 });
+    await expect(run).toBeVisible({ timeout: WORKED_OUT });
     await axe(page);
     await run.click();
-    await expect(dialog).toContainText(/trial \d+/, { timeout: 15_000 });
+    await expect(dialog).toContainText(/trial \d+/, { timeout: WORKED_OUT });
     await dialog.getByRole("button", { name: "Rest after this trial: Wool line (stand-in)" }).click();
     await expect(dialog).toContainText("rests");
     await dialog.getByRole("button", { name: "Go on: Wool line (stand-in)" }).click();
@@ -257,7 +257,7 @@ test("a rig makes itself known, is watched, rests, goes on and stops; its drift 
     await expect(bar).toContainText("Wool line (stand-in)");
     // It gains 0.05 a trial: the last three centres climb.
     const drift = page.locator('[data-reading="centre-drift-grease"]');
-    await expect(drift).toContainText(/centres of Residual grease climb by/, { timeout: 30_000 });
+    await expect(drift).toContainText(/centres of Residual grease climb by/, { timeout: WORKED_OUT });
     await drift.getByRole("button", { name: "Stop programs and rigs" }).click();
     await expect(bar).toContainText("stopped");
     await page.getByRole("button", { name: "By a program or rig" }).click();

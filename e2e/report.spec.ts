@@ -1,4 +1,4 @@
-import { axe, expect, openExample, saved, stored, test, visit } from "./help";
+import { axe, expect, openExample, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 test("findings come first, one is struck out and put back, a paragraph of one's own stays; it prints what is left", async ({
   page,
@@ -8,7 +8,7 @@ test("findings come first, one is struck out and put back, a paragraph of one's 
   const report = page.getByTestId("report");
   await expect(report.locator("h2").first()).toHaveText("Findings");
   const finding = report.getByRole("listitem").filter({ hasText: "drive Residual grease" });
-  await expect(finding).toBeVisible({ timeout: 30_000 });
+  await expect(finding).toBeVisible({ timeout: WORKED_OUT });
   await finding.getByRole("button", { name: "strike out" }).click();
   await saved(page);
   const words = page.getByLabel("A paragraph of your own");

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { ownServer } from "../src/server/testing/own-server";
 import { DatabaseFile } from "../src/server/testing/sqlite";
-import { expect, importStudy, saved, stored, test, visit } from "./help";
+import { expect, importStudy, saved, stored, test, visit, WORKED_OUT, within } from "./help";
 
 interface Raw {
   status: number;
@@ -175,7 +175,7 @@ test.describe("one request never stops another", () => {
       });
       expect(answer.status, `${verb} ${JSON.stringify(data)}`).toBe(status);
       expect(answer.text).toMatch(said);
-      expect(took).toBeLessThan(3000);
+      expect(took).toBeLessThan(within(3000));
     }
   });
 
@@ -196,18 +196,18 @@ test.describe("one request never stops another", () => {
       health.push(await timed(() => page.request.get("/api/health")));
       reads.push(await timed(() => page.request.get(`/api/studies/${id}`)));
     }
-    expect(p95(health)).toBeLessThan(200);
-    expect(p95(reads)).toBeLessThan(500);
+    expect(p95(health)).toBeLessThan(within(200));
+    expect(p95(reads)).toBeLessThan(within(500));
     expect(
       await timed(() => page.request.post(`/api/studies/${id}/plan`, { data: { family: "factorial" } })),
-    ).toBeLessThan(2000);
+    ).toBeLessThan(within(2000));
     for (const job of jobs) {
       let state = "";
       const took = await timed(async () => {
         state = ((await (await page.request.delete(`/api/jobs/${job}`)).json()) as { state: string }).state;
       });
       expect(state).toBe("stopped");
-      expect(took).toBeLessThan(1000);
+      expect(took).toBeLessThan(within(1000));
     }
   });
 
@@ -229,7 +229,7 @@ test.describe("one request never stops another", () => {
     await new Promise((r) => setTimeout(r, 1000));
     expect(
       await timed(() => page.request.post(`/api/studies/${id}/plan`, { data: { ...long, starts: 1 } })),
-    ).toBeLessThan(3000);
+    ).toBeLessThan(within(3000));
   });
 });
 
@@ -253,7 +253,7 @@ test("an entry is acknowledged within 100 ms, and the bench of a hundred trials 
     expect(answer.status()).toBe(200);
   }
   // Half of them: the machine may be busy with something else for a moment.
-  expect(acknowledged.sort((a, b) => a - b)[10]).toBeLessThan(100);
+  expect(acknowledged.sort((a, b) => a - b)[10]).toBeLessThan(within(100));
   const opened: number[] = [];
   for (let i = 0; i < 4; i++) {
     await page.goto("about:blank");
@@ -262,7 +262,7 @@ test("an entry is acknowledged within 100 ms, and the bench of a hundred trials 
     await page.locator('[data-ready="yes"]').waitFor();
     opened.push(performance.now() - begun);
   }
-  expect(Math.min(...opened)).toBeLessThan(800);
+  expect(Math.min(...opened)).toBeLessThan(within(800));
 });
 
 test("five thousand trials of twenty responses come in within five seconds, once, while others go on", async ({
@@ -312,10 +312,10 @@ test("five thousand trials of twenty responses come in within five seconds, once
       });
     }),
   ];
-  expect(took).toBeLessThan(5000);
+  expect(took).toBeLessThan(within(5000));
   // The machine may be busy with something else for a moment: the server is held to the best of three.
   for (const key of ["large-2", "large-3"]) waits.push(await others(() => send(key)));
-  expect(Math.min(...waits)).toBeLessThan(1000);
+  expect(Math.min(...waits)).toBeLessThan(within(1000));
   // Sent again it is the same study; another body under the key is refused.
   expect(await send("large-1")).toBe(first);
   const other = await page.request.post("/api/studies/import", {
@@ -454,7 +454,7 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
 test("ten thousand trials lent to programs: the ledger stays in use, what is typed there and what comes in both stand", async ({
   page,
 }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(360_000);
   const id = await importStudy(page, {
     factors: [
       { id: "a", kind: "continuous", low: 0, high: 20_000 },
@@ -478,7 +478,7 @@ test("ten thousand trials lent to programs: the ledger stays in use, what is typ
     }
   };
   const programs = ["one", "two"].map(program);
-  await expect.poll(() => ran, { timeout: 30_000 }).toBeGreaterThan(20);
+  await expect.poll(() => ran, { timeout: WORKED_OUT }).toBeGreaterThan(20);
   const ledger = page.getByTestId("ledger");
   await ledger.focus();
   await page.keyboard.press("Control+End");
@@ -490,7 +490,7 @@ test("ten thousand trials lent to programs: the ledger stays in use, what is typ
     const begun = performance.now();
     await page.keyboard.type(String(i));
     await page.keyboard.press("Shift+Enter");
-    await expect(page.locator(`#cell-${9999 - i}-2`)).toHaveText(String(i), { timeout: 5000 });
+    await expect(page.locator(`#cell-${9999 - i}-2`)).toHaveText(String(i), { timeout: WORKED_OUT });
     waits.push(performance.now() - begun);
   }
   going = false;
@@ -498,7 +498,7 @@ test("ten thousand trials lent to programs: the ledger stays in use, what is typ
   await saved(page);
   waits.sort((x, y) => x - y);
   // Two processors here serve programs, server and page: a person still types without waiting.
-  expect(waits[2]).toBeLessThan(600);
+  expect(waits[2]).toBeLessThan(within(600));
   const { trials } = (await stored(page, id)).study;
   expect(trials.slice(-5).map((t) => t.results.y)).toEqual([4, 3, 2, 1, 0]);
   const done = trials.slice(0, -5).filter((t) => t.state === "done");

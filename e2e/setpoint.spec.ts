@@ -1,15 +1,28 @@
-import { axe, choose, expect, importStudy, openExample, press, readsWell, saved, stored, test, visit } from "./help";
+import {
+  axe,
+  choose,
+  expect,
+  importStudy,
+  openExample,
+  press,
+  readsWell,
+  saved,
+  stored,
+  test,
+  visit,
+  WORKED_OUT,
+} from "./help";
 
 test("search, hold a factor, search again, choose: the setpoint is on settable steps", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   expect(await axe(page)).toEqual([]);
   await press(page, "Wool lot at the probe", "lowland");
   await choose(page, "Hold a factor at the probe", "lot");
   await page.getByRole("button", { name: /Search/ }).click();
   await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText("lowland", {
-    timeout: 30_000,
+    timeout: WORKED_OUT,
   });
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
@@ -27,12 +40,27 @@ test("search, hold a factor, search again, choose: the setpoint is on settable s
 test("a changed goal makes candidates stale and says so", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   await page.getByLabel("Whiteness: share of all that counts").fill("60");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Search again" })).toBeVisible();
   await expect(page.locator("aside").last()).toContainText("Something changed since the last search");
   await saved(page);
+});
+
+test("a search whose worker cannot be loaded says so, and the next one runs", async ({ page, allowed }) => {
+  const id = await openExample(page);
+  allowed.statuses.push(404);
+  allowed.failing.push("turbopack-worker");
+  const worker = "**/turbopack-worker-*";
+  await page.route(worker, (route) => route.fulfill({ status: 404 }));
+  await visit(page, id, "setpoint");
+  await expect(page.getByRole("main").getByRole("alert")).toHaveText(/failed in the page; try again/);
+  await expect(page.getByTestId("candidates")).toHaveCount(0);
+  await page.unroute(worker);
+  await page.getByRole("button", { name: "Search the region" }).click();
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await expect(page.getByRole("main").getByRole("alert")).toHaveCount(0);
 });
 
 test("page, server and headless figures are the same for the same seed", async ({ page }) => {
@@ -41,7 +69,7 @@ test("page, server and headless figures are the same for the same seed", async (
   const { settable } = (await answer.json()) as { settable: { overall: number; settings: Record<string, unknown> } };
   await visit(page, id, "setpoint");
   await expect(page.getByTestId("candidates").locator("tbody tr").first()).toContainText(settable.overall.toFixed(3), {
-    timeout: 30_000,
+    timeout: WORKED_OUT,
   });
 });
 
@@ -58,7 +86,7 @@ test("a knee dragged is one change, undone in one step", async ({ page }) => {
     .or(page.getByRole("slider", { name: "Whiteness: low" }))
     .first();
   // What comes in later moves it: it is taken hold of once everything is there.
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   await knee.hover();
   const box = await knee.boundingBox();
   if (!box) throw new Error("The knee is not on the screen.");
@@ -112,7 +140,7 @@ test("with eight responses candidates stand as columns, all wishes are in sight,
   const id = await importStudy(page, eight);
   await visit(page, id, "setpoint");
   const candidates = page.getByTestId("candidates");
-  await expect(candidates.getByRole("rowheader")).toHaveCount(3 + 8 + 2, { timeout: 30_000 });
+  await expect(candidates.getByRole("rowheader")).toHaveCount(3 + 8 + 2, { timeout: WORKED_OUT });
   for (let r = 1; r <= 8; r++)
     await expect(page.getByRole("group", { name: `Response number ${r} of eight: worth` })).toBeInViewport();
   expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
@@ -133,7 +161,7 @@ test("three factors at once: the third goes along to where it is best", async ({
     models: [{ response: "y0", terms: [["a"], ["b"], ["c"], ["a", "c"]] }],
   });
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   await choose(page, "Picture", "three");
   await choose(page, "Across", "a");
   await choose(page, "Upwards", "b");

@@ -1,5 +1,5 @@
 import { readFileSync } from "node:fs";
-import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 const factors = [
   { id: "heat", name: "Heat", unit: "°C", kind: "continuous", low: 150, high: 170, change: "hard" },
@@ -136,7 +136,7 @@ test("too few set-ups to tell: a ratio is asked on Model, and what rests on it i
   expect(await axe(page)).toEqual([]);
 
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toContainText("†", { timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toContainText("†", { timeout: WORKED_OUT });
   await expect(page.locator('[data-reading="assumed"]')).toContainText("taken to be 4 times that of trials for Crust");
   await expect(page.getByTestId("confirmation")).toContainText("†");
   await readsWell(page);
@@ -193,7 +193,7 @@ test("set-ups that contradict their trials are refused in one sentence, with the
 test("the smokehouse: planned in eight set-ups, run from the bench on, judged in two strata, confirmed over set-ups", async ({
   page,
 }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(300_000);
   const shipped = JSON.parse(readFileSync("examples/fish-smokehouse.trialmoor.json", "utf8"));
   const {
     format: _f,
@@ -229,7 +229,7 @@ test("the smokehouse: planned in eight set-ups, run from the bench on, judged in
     "aria-label",
     /^Fraction 16, reset every trial: 16 trials in 16 set-ups, cost 64/,
   );
-  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 60_000 });
+  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: WORKED_OUT });
   if ((await page.locator('[data-adopt="fraction-16-1-0-setups:8"]').count()) === 0) {
     await kept.focus();
     await page.keyboard.press("Enter");
@@ -260,7 +260,7 @@ test("the smokehouse: planned in eight set-ups, run from the bench on, judged in
   await expect(settings).toContainText("New set-up, number 2");
   await visit(page, id, "trials");
   await page.getByRole("button", { name: "Run the rest on the rig" }).click();
-  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("16 of 16 run", { timeout: 20_000 });
+  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("16 of 16 run", { timeout: WORKED_OUT });
   await saved(page);
 
   // Model: main effects of both, smoke judged between set-ups, drying within them.
@@ -288,11 +288,11 @@ test("the smokehouse: planned in eight set-ups, run from the bench on, judged in
   await expect(page.getByTestId("next-wave")).toBeVisible();
   if ((await axial.count()) === 0) await more.click();
   await page.getByLabel("set-ups, up to").fill("7");
-  await expect(axial).toContainText("in 7 set-ups", { timeout: 30_000 });
+  await expect(axial).toContainText("in 7 set-ups", { timeout: WORKED_OUT });
 
   // Setpoint, and four confirmations in two set-ups.
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
   await page.getByLabel("Confirmation trials").fill("4");
@@ -311,7 +311,7 @@ test("the smokehouse: planned in eight set-ups, run from the bench on, judged in
   );
   expect(confirming.map((t) => t.setup)).toEqual([1, 1, 2, 2]);
   await page.getByRole("button", { name: "Run the rest on the rig" }).click();
-  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("20 of 20 run", { timeout: 20_000 });
+  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("20 of 20 run", { timeout: WORKED_OUT });
   await saved(page);
   await visit(page, id, "setpoint");
   await expect(page.getByRole("link", { name: /Setpoint/ })).toContainText(/confirmed|off/);

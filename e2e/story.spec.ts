@@ -1,8 +1,20 @@
-import { axe, choose, expect, importStudy, openExample, readsWell, saved, stored, test, visit } from "./help";
+import {
+  axe,
+  choose,
+  expect,
+  importStudy,
+  openExample,
+  readsWell,
+  saved,
+  stored,
+  test,
+  visit,
+  WORKED_OUT,
+} from "./help";
 
 /** From a question to a confirmed setpoint, every wave run on the rig of the wool line. */
 test("screen, part the active chain, settle, confirm", async ({ page }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(300_000);
   const example = (await stored(page, await openExample(page))).study as unknown as Record<string, unknown>;
   const id = await importStudy(page, {
     title: "The whole story",
@@ -14,7 +26,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
     await page.waitForURL(/trials$/);
     await page.getByRole("button", { name: "Run the rest on the rig" }).click();
     await expect(page.getByRole("link", { name: /Trials/ })).toContainText(`${total} of ${total} run`, {
-      timeout: 20_000,
+      timeout: WORKED_OUT,
     });
     await saved(page);
   };
@@ -33,7 +45,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
 
   // Wave 1: sixteen trials and three centre points.
   await visit(page, id, "plan");
-  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 30_000 });
+  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: WORKED_OUT });
   if ((await page.locator('[data-adopt="fraction-16-1-3"]').count()) === 0)
     await page.locator('[data-plan="fraction-16-1-3"]').click();
   await page.locator('[data-adopt="fraction-16-1-3"]').click();
@@ -46,7 +58,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   await page.getByRole("link", { name: /Plan/ }).click();
   await page.waitForURL(/plan$/);
   const next = page.getByTestId("next-wave");
-  await expect(next).toBeVisible({ timeout: 30_000 });
+  await expect(next).toBeVisible({ timeout: WORKED_OUT });
   await expect(next).toContainText("cannot be told apart");
   await expect(next.locator('[data-follow="axial"]')).toContainText("which factor bends");
   expect(await axe(page)).toEqual([]);
@@ -55,7 +67,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   await runAll(35);
   await page.getByRole("link", { name: /Plan/ }).click();
   await page.waitForURL(/plan$/);
-  await next.locator('[data-follow="axial"]').getByRole("button", { name: "Adopt" }).click({ timeout: 30_000 });
+  await next.locator('[data-follow="axial"]').getByRole("button", { name: "Adopt" }).click({ timeout: WORKED_OUT });
   await runAll(47);
   const { study } = await stored(page, id);
   expect(study.waves).toHaveLength(3);
@@ -66,7 +78,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   // Settle, then confirm: three trials at the setpoint, out of the models, judged beside the prediction.
   await page.getByRole("link", { name: /Setpoint/ }).click();
   await page.waitForURL(/setpoint$/);
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
   const confirm = page.getByTestId("confirmation");
@@ -90,7 +102,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
 test("the trade-off and slices of overall desirability open and follow the probe", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   await choose(page, "Picture", "trade");
   const ring = page.getByRole("button", { name: /^Take the probe to/ }).last();
   await ring.focus();

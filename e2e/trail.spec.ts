@@ -1,8 +1,8 @@
-import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 /** The whole trail on the wool line: typed from a blank study, no seed data, to a chosen setpoint. */
 test("from a blank study to a setpoint", async ({ page }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(300_000);
   await page.goto("/");
   await page.getByLabel("Name of the new study").fill("Scouring, my own");
   await page.getByRole("button", { name: "Start blank" }).click();
@@ -60,7 +60,7 @@ test("from a blank study to a setpoint", async ({ page }) => {
   await expect(page.locator('[data-plan="fraction-16-1-3"]')).toBeVisible();
   await expect(page.locator("aside")).toContainText("22 trials are the least");
   expect(await axe(page)).toEqual([]);
-  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: 30_000 });
+  await expect(page.locator("[data-searching]")).toHaveAttribute("data-searching", "no", { timeout: WORKED_OUT });
   if ((await page.locator('[data-adopt="fraction-16-1-3"]').count()) === 0)
     await page.locator('[data-plan="fraction-16-1-3"]').click();
   await page.locator('[data-adopt="fraction-16-1-3"]').click();
@@ -71,7 +71,7 @@ test("from a blank study to a setpoint", async ({ page }) => {
   await expect(page.getByRole("link", { name: /Trials/ })).toContainText("0 of 19 run");
   await page.getByRole("button", { name: "Run the rest on the rig" }).click();
   await expect(page.getByRole("status").filter({ hasText: "of 19" })).toBeVisible();
-  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("19 of 19 run", { timeout: 20_000 });
+  await expect(page.getByRole("link", { name: /Trials/ })).toContainText("19 of 19 run", { timeout: WORKED_OUT });
   await saved(page);
   expect(await axe(page)).toEqual([]);
 
@@ -96,7 +96,7 @@ test("from a blank study to a setpoint", async ({ page }) => {
   // Setpoint: searched on arrival, chosen, and in the report.
   await page.getByRole("link", { name: /Setpoint/ }).click();
   await page.waitForURL(/setpoint$/);
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
   expect(await axe(page)).toEqual([]);
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);

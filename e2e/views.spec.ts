@@ -1,4 +1,4 @@
-import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit } from "./help";
+import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 /** A square run twice: totals 42, 58, 50 and 84, worked out on paper in the unit test of the working. */
 const square = {
@@ -139,7 +139,7 @@ test("aliasing stands in numbers beside the power at stated changes", async ({ p
   const made = await page.request.post("/api/studies", { data: { example: "wool-scouring", questionOnly: true } });
   const id = ((await made.json()) as { id: string }).id;
   await visit(page, id, "plan");
-  await page.locator('[data-searching="no"]').waitFor({ timeout: 60_000 });
+  await page.locator('[data-searching="no"]').waitFor({ timeout: WORKED_OUT });
   await page.getByText("main effects", { exact: true }).click();
   await page.locator('[data-plan*="fraction"]').first().click();
   await page.getByRole("button", { name: /Aliasing$/ }).click();

@@ -143,6 +143,6 @@ describe("one question at a time", () => {
     expect(t.shown().trouble).toBeUndefined();
     await t.calls[2].fail();
     expect(t.shown()).toMatchObject({ running: false, result: "first" });
-    expect(t.shown().trouble).toMatch(/reload and try again/);
+    expect(t.shown().trouble).toMatch(/failed in the page; try again/);
   });
 });

@@ -59,7 +59,7 @@ export function asking<N extends QuestionId>(
           end({ result: value });
         },
         () => {
-          if (run === latest) end({ trouble: "The computation failed in the page; reload and try again." });
+          if (run === latest) end({ trouble: "The computation failed in the page; try again." });
         },
       );
     },

@@ -1,18 +1,15 @@
 "use client";
-import { type Remote, transfer, wrap } from "comlink";
+import { transfer } from "comlink";
 import type { QuestionAnswer, QuestionId, QuestionInput, Study } from "@/core";
-import type { ComputeWorker, WorkbookAnswer } from "./compute.worker";
+import type { WorkbookAnswer } from "./compute.worker";
+import { computeThread } from "./compute-thread";
 
-let remote: Remote<ComputeWorker> | undefined;
-
-function beside(): Remote<ComputeWorker> {
-  remote ??= wrap<ComputeWorker>(new Worker(new URL("./compute.worker.ts", import.meta.url), { type: "module" }));
-  return remote;
-}
+/** One worker beside the page that all stations share. */
+const beside = computeThread();
 
 /** Reads a workbook in the worker beside the page. */
 export const workbookBeside = (bytes: Uint8Array): Promise<WorkbookAnswer> =>
-  beside().workbook(transfer(bytes, [bytes.buffer]));
+  beside.put((worker) => worker.workbook(transfer(bytes, [bytes.buffer])));
 
 /**
  * Asks a study for what a station reads off it, in one worker beside the page that all stations share; undefined
@@ -23,6 +20,6 @@ export async function askBeside<Q extends QuestionId>(
   study: Study,
   input: QuestionInput<Q>,
 ): Promise<QuestionAnswer<Q> | undefined> {
-  const answer = await beside().ask(question, study, input);
+  const answer = await beside.put((worker) => worker.ask(question, study, input));
   return answer.state === "done" ? (answer.value as QuestionAnswer<Q>) : undefined;
 }

@@ -21,7 +21,10 @@ export async function sheetFile(file: File): Promise<SheetFile> {
     };
   }
   if (!book) return { ok: true, text: await file.text(), remarks: [] };
-  const answer = await workbookBeside(new Uint8Array(await file.arrayBuffer()));
+  const answer = await workbookBeside(new Uint8Array(await file.arrayBuffer())).catch(() => ({
+    ok: false as const,
+    sentence: "The workbook could not be read in this page; choose it again.",
+  }));
   if (!answer.ok) return { ok: false, sentence: `${file.name}: ${answer.sentence}` };
   return { ok: true, text: answer.read.text, remarks: answer.read.remarks.map((r) => workbookOf(r)) };
 }

@@ -1,10 +1,12 @@
 import { describe, expect, it } from "vitest";
 import { excessAt, halfChange } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
+import { nextWaves } from "../readings/next-wave";
 import type { CountedPlan } from "../study/measured";
 import { POWER_CASES as CASES, foundIn, powerCase } from "../testing/counted-cases";
 import { maximise } from "../testing/newton";
 import { solveCounted } from "./counted-power";
+import { type FollowOffer, summariseFollowUp } from "./next-wave-summary";
 
 /** Draws; ten thousand of them in bench/counted.ts. */
 const RUNS = 1000;
@@ -45,6 +47,21 @@ describe("power of a share or a count", () => {
     const even = powerCase(CASES[1]).judged;
     const alike = (replicates: number, of: number): number => even.detectable(0.8, 0.05, { replicates, of }) ?? 0;
     expect(alike(2, 100) / alike(1, 200)).toBeCloseTo(1, 6);
+  });
+  it("is one figure of what was run in the question, the chart and the table of next waves", () => {
+    const { study, points, terms, plan } = powerCase(CASES[2]);
+    const answer = solveCounted(study, study.responses[0], points, terms, { power: 0.9, replicates: 1, alpha: 0.05 });
+    const offer = nextWaves(study).find((o) => o.options.kind === "axial") as FollowOffer;
+    const asked = { terms, budget: 60, replicates: 1, centre: 0, blocks: 1, power: 0.9, alpha: 0.05 };
+    const { ratio, follow } = summariseFollowUp(study, offer, {
+      ...asked,
+      counted: plan,
+      seed: 1,
+      standardOrder: false,
+    });
+    expect((follow?.before.ratio ?? 0) * answer.noise).toBeCloseTo(answer.effect, 10);
+    expect(follow?.after.ratio).toBe(ratio);
+    expect(ratio ?? 9).toBeLessThan(follow?.before.ratio ?? 0);
   });
   it("solves change, power and copies, and asks for a base", () => {
     const { study, points, terms } = powerCase(CASES[0]);

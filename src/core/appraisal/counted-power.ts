@@ -5,25 +5,10 @@ import { StudyError } from "../study/error";
 import { type CountedPlan, countedPlanOf, isCounted, noiseAt } from "../study/measured";
 import type { Response, Study, Term } from "../study/schema";
 import { termKey, termShape } from "../terms/term";
+import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
+import { countedInSetups } from "./counted-setups";
 import { MOST_REPLICATES, type PowerAnswer, patterns } from "./power";
 import { type PointModel, type Points, pointModel } from "./terms-info";
-
-/** How much of each kind a plan brings. */
-export interface Effort {
-  /** Copies of all trials. */
-  replicates: number;
-  /** Pieces, or exposure, of a trial. */
-  of: number;
-}
-
-/** Power of a plan for a share or a count, term by term. */
-export interface CountedPower {
-  terms: { term: Term; df: number }[];
-  /** Of the term that is hardest to see; null without degrees of freedom for error. */
-  powerAt(change: number, alpha: number, effort: Effort): number | null;
-  /** Smallest change, from low to high, that is seen with this power; null where none is. */
-  detectable(power: number, alpha: number, effort: Effort): number | null;
-}
 
 /** Degrees of freedom at which F is chi-squared, for people. */
 const MANY = 1e5;
@@ -34,7 +19,8 @@ const HARDEST = 2;
 /**
  * Power for a share or a count from a base and a smallest change (Self, Mauritsen & Ohara 1992): noncentral F on
  * (q, n − p), with the likelihood ratio of exemplary data over the dispersion as its noncentrality. Pieces of a trial
- * bring in proportion, less what trials scatter beyond counting.
+ * bring in proportion, less what trials scatter beyond counting. Where factors are hard to change it is that of the
+ * strata that such trials are judged in.
  *
  * @param model of the points that are judged, with the columns that can be estimated
  * @param n points of one copy
@@ -46,6 +32,7 @@ export function countedPower(
   plan: CountedPlan,
   n: number,
 ): CountedPower {
+  if (model.strata) return countedInSetups(study, model, terms, plan, n);
   const x = pickColumns(model.matrix, model.rank.kept);
   const asked = terms.flatMap((term) => {
     const columns = model.kept.flatMap((c, j) => (c.key === termKey(term) ? [j] : []));
@@ -71,7 +58,6 @@ export function countedPower(
     known.set(key, made);
     return made;
   };
-  const most = plan.kind === "share" ? 0.999 : 1e3 * plan.base;
   const powerOf = (t: (typeof asked)[number], change: number, alpha: number, { replicates, of }: Effort): number => {
     const df = plan.counting ? MANY : replicates * n - p;
     const lambda = (replicates * of * deviance(t, change)) / excessAt(plan, of);
@@ -80,22 +66,11 @@ export function countedPower(
   const powerAt = (change: number, alpha: number, effort: Effort): number | null =>
     (!plan.counting && effort.replicates * n - p < 1) || worst.length === 0
       ? null
-      : Math.min(...worst.map((t) => powerOf(t, Math.min(change, most), alpha, effort)));
+      : Math.min(...worst.map((t) => powerOf(t, Math.min(change, mostChange(plan)), alpha, effort)));
   return {
     terms: asked.map(({ term, df }) => ({ term, df })),
     powerAt,
-    detectable(power, alpha, effort) {
-      if (powerAt(most, alpha, effort) === null || (powerAt(most, alpha, effort) ?? 0) < power) return null;
-      // On its logarithm: changes may be small.
-      let low = Math.log(plan.base * 1e-4);
-      let high = Math.log(most);
-      for (let i = 0; i < 24; i++) {
-        const middle = (low + high) / 2;
-        if ((powerAt(Math.exp(middle), alpha, effort) ?? 0) < power) low = middle;
-        else high = middle;
-      }
-      return Math.exp((low + high) / 2);
-    },
+    detectable: (power, alpha, effort) => changeSeen(plan, power, (change) => powerAt(change, alpha, effort)),
   };
 }
 

@@ -4,20 +4,19 @@ import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
-import { termKey, termShape } from "../terms/term";
+import { termKey } from "../terms/term";
 import { remarkOf, waveNameOf } from "../words/answers";
 import type { WaveNameValues, WhyValues } from "../words/english/waves";
 import type { Said } from "../words/said";
 import { correlations, termMap } from "./aliasing";
 import {
-  byStatedNoise,
+  effectsSeen,
   judgedPoints,
   type PlanRequest,
   type PlanSummary,
   requestedTerms,
   summarisePlan,
 } from "./plan-summary";
-import { detectable, dfOf, reaches } from "./power";
 import { type Points, pointModel, pointsOf } from "./terms-info";
 import { regionSample, varianceReader } from "./variance";
 
@@ -63,21 +62,12 @@ function estimabilityOf(
 ): { figures: Estimability; groups: Set<string> } {
   const terms = requestedTerms(study, request);
   const model = pointModel(study, points, terms);
-  const residualDf = points.settings.length - model.rank.rank;
   const kept = new Set(model.kept.map((c) => c.key));
   const map = termMap(correlations(study, points, terms));
   const together = new Set(
     map.flatMap((m) => (m.state === "lost" ? m.with.map((t) => [termKey(m.term), termKey(t)].sort().join("|")) : [])),
   );
   const estimable = terms.filter((t) => kept.has(termKey(t)));
-  const ratios = reaches(study, model, terms)
-    .filter((r) => termShape(r.term) !== "square")
-    .map((r) =>
-      dfOf(r, residualDf) >= 1
-        ? detectable(r, request.power, request.alpha, residualDf, memo)
-        : byStatedNoise(r.unit, request.power, request.alpha),
-    )
-    .filter((r): r is number => r !== null);
   const reduced = pointModel(study, points, estimable);
   const d = varianceReader(encoder(study, estimable), reduced.kept, reduced.inverse);
   const sample = regionSample(study, 600);
@@ -86,7 +76,7 @@ function estimabilityOf(
     figures: {
       estimable: estimable.length,
       clear: map.filter((m) => m.state === "clear").length,
-      ratio: ratios.length > 0 ? Math.max(...ratios) : null,
+      ratio: effectsSeen(study, points, model, terms, request, memo)?.ratio ?? null,
       meanError:
         sample.length > 0 && estimable.length > 0
           ? Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length)

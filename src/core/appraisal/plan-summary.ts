@@ -9,7 +9,8 @@ import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import { correlations, type Regular, regularOf, type TermMapEntry, termMap, withStrata } from "./aliasing";
 import { cellsOf, pureErrorDf } from "./appraise";
-import { type CountedPower, countedPower } from "./counted-power";
+import type { CountedPower } from "./counted-change";
+import { countedPower } from "./counted-power";
 import type { FollowUpSummary } from "./next-wave-summary";
 import { detectable, dfOf, reaches, type TermReach } from "./power";
 import type { Strata } from "./strata";
@@ -119,6 +120,47 @@ export interface PlanSummary {
 export const byStatedNoise = (unit: number, power: number, alpha: number): number =>
   (normalQuantile(1 - alpha / 2) + normalQuantile(power)) / Math.sqrt(unit);
 
+interface Seen {
+  /** Smallest effect seen, in σ. */
+  ratio: number;
+  reach: TermReach;
+}
+
+/** The term that is hardest to see. */
+function hardestToSee(
+  reach: readonly TermReach[],
+  residualDf: number,
+  { power, alpha }: PlanRequest,
+  memo: Memo,
+): Seen | null {
+  let found: Seen | null = null;
+  for (const r of reach) {
+    const ratio =
+      dfOf(r, residualDf) >= 1 ? detectable(r, power, alpha, residualDf, memo) : byStatedNoise(r.unit, power, alpha);
+    if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
+  }
+  return found;
+}
+
+/**
+ * The smallest effect that points see of what is asked, squares apart, with the term that is hardest to see; of a share
+ * or a count by what would be counted.
+ */
+export function effectsSeen(
+  study: Study,
+  points: Points,
+  model: PointModel,
+  terms: readonly Term[],
+  request: PlanRequest,
+  memo: Memo,
+): Seen | null {
+  const effects = terms.filter((t) => termShape(t) !== "square");
+  const n = points.settings.length;
+  return exactly(hardestToSee(reaches(study, model, effects), n - model.rank.rank, request, memo), request, (counted) =>
+    countedPower(study, model, effects, counted, n),
+  );
+}
+
 /** What a plan is judged on: its own trials, after those already run where it joins them. */
 export function judgedPoints(study: Study, plan: Plan, together: boolean): Points {
   const points = pointsOfPlan(plan);
@@ -140,17 +182,6 @@ export function summarisePlan(
   const model = pointModel(study, points, terms);
   const residualDf = points.settings.length - model.rank.rank;
   const reach = reaches(study, model, terms);
-  const worst = (list: typeof reach): { ratio: number; reach: TermReach } | null => {
-    let found: { ratio: number; reach: TermReach } | null = null;
-    for (const r of list) {
-      const ratio =
-        dfOf(r, residualDf) >= 1
-          ? detectable(r, request.power, request.alpha, residualDf, memo)
-          : byStatedNoise(r.unit, request.power, request.alpha);
-      if (ratio !== null && (found === null || ratio > found.ratio)) found = { ratio, reach: r };
-    }
-    return found;
-  };
   const candidates = [...terms, ...(request.terms === "main" ? possibleTerms(study, terms) : [])];
   const map = withStrata(study, points, termMap(correlations(study, points, candidates)));
   const keys = new Set(terms.map(termKey));
@@ -164,15 +195,7 @@ export function summarisePlan(
     .map((m) => m.term);
   const pure = Math.min(Math.max(0, residualDf), pureErrorDf(cellsOf(study, points.settings), points.waves));
   const regular = regularOf(study, points);
-  const effects = exactly(worst(reach.filter((r) => termShape(r.term) !== "square")), request, (counted) =>
-    countedPower(
-      study,
-      model,
-      terms.filter((t) => termShape(t) !== "square"),
-      counted,
-      points.settings.length,
-    ),
-  );
+  const effects = effectsSeen(study, points, model, terms, request, memo);
   return {
     id: planSummaryId(options),
     label,
@@ -180,7 +203,13 @@ export function summarisePlan(
     plan,
     n,
     ratio: effects?.ratio ?? null,
-    squareRatio: worst(reach.filter((r) => termShape(r.term) === "square"))?.ratio ?? null,
+    squareRatio:
+      hardestToSee(
+        reach.filter((r) => termShape(r.term) === "square"),
+        residualDf,
+        request,
+        memo,
+      )?.ratio ?? null,
     worst: effects?.reach ?? null,
     residualDf,
     tellsAll: lostTerms.length === 0 && plan.excluded === 0,
@@ -198,14 +227,15 @@ export function summarisePlan(
 
 /**
  * Of a share or a count the change that is seen is worked out by what would be counted, in place of the error that it
- * has at its base; how far the term reaches is set so that its power goes through it.
+ * has at its base; how far the term reaches is set so that its power goes through it. One that has nothing to be judged
+ * by keeps the error at the base.
  */
 function exactly(
-  found: { ratio: number; reach: TermReach } | null,
+  found: Seen | null,
   { counted, power, alpha }: PlanRequest,
   of: (counted: CountedPlan) => CountedPower,
-): { ratio: number; reach: TermReach } | null {
-  if (!found || !counted) return found;
+): Seen | null {
+  if (!found || !counted || (found.reach.errorDf !== undefined && !found.reach.errorDf)) return found;
   const noise = noiseAt(counted);
   const change = of(counted).detectable(power, alpha, { replicates: 1, of: counted.of });
   if (change === null) return null;

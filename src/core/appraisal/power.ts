@@ -71,6 +71,13 @@ export function reaches(study: Study, model: PointModel, terms: readonly Term[])
   });
 }
 
+/** The reach of a term with so many copies of all trials, which bring set-ups of their own. */
+export const copies = (t: TermReach, r: number): TermReach => ({
+  ...t,
+  unit: t.unit * r,
+  ...(t.errorDf === undefined ? {} : { errorDf: (t.errorDf ?? 0) + (r - 1) * (t.copyDf ?? 0) }),
+});
+
 /**
  * Power of the F test (t for one degree of freedom, two-sided) of a term (noncentral distributions; Cohen 1988).
  *
@@ -170,16 +177,10 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
     ]);
   if (terms.length === 0) throw new StudyError("nothing-to-estimate", {}, ["terms"]);
   const dfAt = (r: number): number => r * n - p;
-  // Copies of all trials bring set-ups of their own.
-  const copied = (t: TermReach, r: number): TermReach => ({
-    ...t,
-    unit: t.unit * r,
-    ...(t.errorDf === undefined ? {} : { errorDf: (t.errorDf ?? 0) + (r - 1) * (t.copyDf ?? 0) }),
-  });
   const powerAt = (ratio: number, r: number, level = alpha): number | null => {
     let worst: number | null = null;
     for (const t of terms) {
-      const v = termPower(copied(t, r), ratio, level, dfAt(r));
+      const v = termPower(copies(t, r), ratio, level, dfAt(r));
       if (v === null) return null;
       worst = worst === null ? v : Math.min(worst, v);
     }
@@ -188,7 +189,7 @@ export function solvePower(terms: readonly TermReach[], n: number, p: number, qu
   const ratioFor = (r: number): number => {
     let worst = 0;
     for (const t of terms) {
-      const v = detectable(copied(t, r), question.power as number, alpha, dfAt(r));
+      const v = detectable(copies(t, r), question.power as number, alpha, dfAt(r));
       if (v === null) throw new StudyError("no-error-df", {}, ["replicates"]);
       worst = Math.max(worst, v);
     }

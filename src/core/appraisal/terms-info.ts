@@ -30,6 +30,8 @@ export interface PointModel {
   whiten(rows: Matrix): Matrix;
   /** Which errors coefficients are held against, where there are set-ups. */
   strata: Strata | undefined;
+  /** The same where the variance between set-ups is so many times that within; itself where there are none. */
+  under(eta: number): PointModel;
 }
 
 /**
@@ -87,7 +89,15 @@ export function pointModel(
   const found = { matrix, columns, rank, kept };
   if (!points.setups) {
     const plain = information(own);
-    return { ...found, ...plain, plain, whiten: (rows) => rows, strata: undefined };
+    const alone: PointModel = {
+      ...found,
+      ...plain,
+      plain,
+      whiten: (rows) => rows,
+      strata: undefined,
+      under: () => alone,
+    };
+    return alone;
   }
   const groups = groupingOf(points.setups);
   const eta = points.eta ?? ASSUMED_RATIO;
@@ -102,5 +112,6 @@ export function pointModel(
     },
     whiten,
     strata: strataOf(groups, own, eta),
+    under: (other) => pointModel(study, { ...points, eta: other }, terms, contrasts),
   };
 }

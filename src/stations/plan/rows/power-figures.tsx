@@ -178,6 +178,9 @@ function Pieces({ planning: { study, picked, request, response, unit } }: { plan
         {counted.excess > 1
           ? "Trials that scatter beyond counting gain more by further trials than by further pieces."
           : "Pieces count alike whichever trial they are from; further trials also judge the scatter."}
+        {plan.strata && !plan.strata.reset
+          ? " Set-ups vary as they do: what they alone tell gains by more of them."
+          : ""}
         {response.pieceCost === undefined ? "" : " Cost in trials, pieces counted in."}
       </p>
     </section>

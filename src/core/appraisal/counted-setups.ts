@@ -1,0 +1,86 @@
+import { edgeChange, excessAt, halfChange } from "../model/exemplary";
+import type { CountedPlan } from "../study/measured";
+import type { Study, Term } from "../study/schema";
+import { termShape } from "../terms/term";
+import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
+import { copies, reaches, type TermReach, termPower } from "./power";
+import type { PointModel } from "./terms-info";
+
+/**
+ * Variance of one trial within its set-up on the scale it is fitted on, this far from the base on the link: to first
+ * order that of an empirical logit or of the logarithm of a rate (Anscombe 1956), with what trials scatter beyond it.
+ */
+function varianceAt(plan: CountedPlan, of: number, from: number): number {
+  const excess = excessAt(plan, of);
+  if (plan.kind === "share") {
+    const logit = Math.log(plan.base / (1 - plan.base)) + from;
+    return (excess * (2 + 2 * Math.cosh(logit))) / of;
+  }
+  const counting = 1 / (of * plan.base * Math.exp(from));
+  // Of counts the scatter beyond counting is a share of the rate itself, the same at every rate.
+  return excess <= 1 ? excess * counting : counting + (excess - 1) / (of * plan.base);
+}
+
+/**
+ * A change over the standard deviation of one trial, the mean of both ends'. Towards no events, or none but events, the
+ * first-order variance outgrows the change, which the results do not: a larger change is never harder to see.
+ *
+ * @param to how far on the link the change reaches: on either side of the base, or from it to one edge
+ */
+function ratioAt(plan: CountedPlan, of: number, to: number, square: boolean): number {
+  const ratio = (u: number): number => {
+    const ends = square ? [0, u] : [-u, u];
+    return Math.abs(ends[1] - ends[0]) / Math.sqrt((varianceAt(plan, of, ends[0]) + varianceAt(plan, of, ends[1])) / 2);
+  };
+  // It rises to one top.
+  let [low, high] = [0, to];
+  for (let i = 0; i < 60; i++) {
+    const third = (high - low) / 3;
+    if (ratio(low + third) < ratio(high - third)) low += third;
+    else high -= third;
+  }
+  return Math.max(ratio(to), ratio((low + high) / 2));
+}
+
+/**
+ * Power for a share or a count where factors are hard to change: noncentral F in two strata, as such trials are judged.
+ * The variance within set-ups is the mean of both ends of the change. What set-ups vary by stays as it is planned for
+ * while more pieces of a trial make trials of one set-up vary less.
+ *
+ * @param n points of one copy
+ */
+export function countedInSetups(
+  study: Study,
+  model: PointModel,
+  terms: readonly Term[],
+  plan: CountedPlan,
+  n: number,
+): CountedPower {
+  const planned = model.strata?.eta ?? 0;
+  const usual = varianceAt(plan, plan.of, 0);
+  const known = new Map<number, TermReach[]>();
+  const reachOf = (of: number): TermReach[] => {
+    const eta = (planned * usual) / varianceAt(plan, of, 0);
+    const found = known.get(of) ?? reaches(study, eta === planned ? model : model.under(eta), terms);
+    known.set(of, found);
+    return found;
+  };
+  const powerAt = (asked: number, alpha: number, { replicates, of }: Effort): number | null => {
+    const change = Math.min(asked, mostChange(plan));
+    const half = halfChange(plan, change);
+    let worst: number | null = null;
+    for (const reach of reachOf(of)) {
+      const square = termShape(reach.term) === "square";
+      const ratio = ratioAt(plan, of, square ? edgeChange(plan, change) : half, square);
+      const power = termPower(copies(reach, replicates), ratio, alpha, replicates * n - model.rank.rank);
+      if (power === null) return null;
+      worst = worst === null ? power : Math.min(worst, power);
+    }
+    return worst;
+  };
+  return {
+    terms: reachOf(plan.of).map(({ term, df }) => ({ term, df })),
+    powerAt,
+    detectable: (power, alpha, effort) => changeSeen(plan, power, (change) => powerAt(change, alpha, effort)),
+  };
+}

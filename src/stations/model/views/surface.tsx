@@ -70,10 +70,10 @@ export function SurfaceView({ study, fitted }: ViewProps) {
   const numeric = study.factors.filter((f) => isNumeric(f) && f.retired === undefined);
   const moved = numeric.filter((f) => path.points.some((p) => p.settings[f.id] !== path.points[0]?.settings[f.id]));
   const at = stationary && predictor.predict(stationary.settings);
-  const value = (v: number, error: number | null): string =>
-    withUnit(valueText(response, v, error), response && valueUnit(response));
+  const unit = response && valueUnit(response);
+  const value = (v: number, error: number | null): string => withUnit(valueText(response, v, error), unit);
   const span = (interval: readonly [number, number] | null, error: number | null): string =>
-    interval ? `${valueText(response, interval[0], error)} to ${value(interval[1], error)}` : "–";
+    interval ? interval.map((v) => valueText(response, v, error)).join(" to ") : "–";
   return (
     <div>
       <h2>Where it is level</h2>
@@ -85,7 +85,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
             {at.meanInterval && (
               <span className="num quiet">
                 {" "}
-                ({span(at.meanInterval, ownError(at, fit.model.link))}
+                ({withUnit(span(at.meanInterval, ownError(at, fit.model.link)), unit)}
                 <Assumed ratio={at.assumed} />)
               </span>
             )}
@@ -152,7 +152,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
                     {f.letter}
                   </th>
                 ))}
-                <th>predicted</th>
+                <th>predicted{unit ? `, ${unit}` : ""}</th>
                 <th>mean within</th>
                 <th />
               </tr>
@@ -166,14 +166,14 @@ export function SurfaceView({ study, fitted }: ViewProps) {
                     {moved.map((f) => (
                       <td key={f.id}>{settingText(p.settings[f.id])}</td>
                     ))}
-                    <td>{value(p.predicted, error)}</td>
+                    <td>{valueText(response, p.predicted, error)}</td>
                     <td>
                       {span(p.meanInterval, error)}
                       <Assumed ratio={p.meanInterval ? fitted.predictor.assumed : undefined} />
                     </td>
                     <td>
-                      {!p.inside && <span className="bracken">outside </span>}
                       <Quick onClick={() => setProbe({ ...probe, ...p.settings })}>probe</Quick>
+                      {!p.inside && <div className="small bracken">outside</div>}
                     </td>
                   </tr>
                 );

@@ -10,7 +10,7 @@ const ALONE = /(server|fuzz|home)\.spec\.ts$/;
 
 export default defineConfig({
   testDir: "e2e",
-  workers: 2,
+  workers: 3,
   // The machine may be busy with something else for a moment; what passes only then is listed as flaky.
   retries: 2,
   // Tests that measure the server, fill it or list all that is in it have it to themselves, after the others.

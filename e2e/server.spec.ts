@@ -446,6 +446,8 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
     const failed = await fetch(`${OWN}/api/studies/${made[11].id}`);
     expect([failed.status, ((await failed.json()) as { code: string }).code]).toEqual([500, "server-error"]);
   } finally {
+    // What a page still loads is not to find the server gone.
+    for (const open of page.context().pages()) await open.goto("about:blank");
     await stop();
     rmSync(folder, { recursive: true, force: true });
   }

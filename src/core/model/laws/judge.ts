@@ -3,7 +3,7 @@ import type { Study } from "../../study/schema";
 import type { CountedData } from "../data";
 import type { Design } from "../design";
 import type { FewCounted } from "../fitted";
-import { fitCounted } from "./counted";
+import { fitCounted } from "./counted-solved";
 import type { Counted } from "./counting";
 import type { Judged } from "./law";
 import { Surface } from "./likelihood";

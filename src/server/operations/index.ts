@@ -1,0 +1,23 @@
+import { ofBackups } from "./backups";
+import { ofBench } from "./bench";
+import { ofComputing } from "./computing";
+import { ofHistory } from "./history";
+import { ofLending } from "./lending";
+import type { Operation } from "./operation";
+import { ofServer } from "./server";
+import { ofStudies } from "./studies";
+
+export { type Operation, problemSchema } from "./operation";
+export { signInSchema } from "./server";
+export { createSchema, listQuery } from "./studies";
+
+/** Every operation. */
+export const operations: readonly Operation[] = [
+  ...ofServer,
+  ...ofBackups,
+  ...ofStudies,
+  ...ofBench,
+  ...ofLending,
+  ...ofHistory,
+  ...ofComputing,
+];

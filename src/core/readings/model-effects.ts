@@ -62,7 +62,6 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
     .filter((r) => !r.inModel && !r.lost && r.clarity !== null && r.clarity !== "quiet")
     .sort((a, b) => (a.p ?? 1) - (b.p ?? 1));
 
-// Long: one reading after another, each on its own.
 export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Unit, response: string): Reading[] {
   const alphabet = alphabetOf(study);
   const { s } = fit.summary;

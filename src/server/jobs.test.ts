@@ -115,7 +115,8 @@ describe("the pool of workers", () => {
       late = Math.max(late, performance.now() - before - 20);
     }
     work.stop();
-    await work.answer;
+    // On a busy machine the thread may not have come to its first step: then there is no best.
+    await work.answer.catch((error: unknown) => expect(error).toBeInstanceOf(Stopped));
     expect(late).toBeLessThan(within(500));
   });
 });

@@ -8,8 +8,10 @@ export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
   test: {
     setupFiles: ["src/core/testing/setup.ts"],
-    // Simulations take ten to fifteen seconds on a quiet machine, and not every machine is.
-    testTimeout: 60_000,
+    // Simulations take ten to fifteen seconds on a quiet machine, and not every machine is: time is to run out only where
+    // nothing comes any more.
+    testTimeout: 240_000,
+    hookTimeout: 120_000,
     maxWorkers: 2,
     projects: [
       { extends: true, test: { name: "shared", include: ["src/**/*.test.ts"], exclude: APART, isolate: false } },

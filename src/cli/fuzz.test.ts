@@ -47,7 +47,7 @@ const flag = fc.constantFrom(
 const verb = fc.constantFrom(...ASKED, "validate", "export", ...LOADED);
 
 describe(`the command, called at random (${CALLS})`, () => {
-  it("ends with 0, 1 or 2; a refusal is one line of JSON", { timeout: 30_000 + CALLS * 3000 }, () => {
+  it("ends with 0, 1 or 2; a refusal is one line of JSON", { timeout: 240_000 + CALLS * 6000 }, () => {
     const codes = new Set<number | null>();
     const file = fc.oneof(
       { weight: 6, arbitrary: spoilt(example) },
@@ -62,7 +62,7 @@ describe(`the command, called at random (${CALLS})`, () => {
         const { status, stdout, stderr, signal } = spawnSync(
           process.execPath,
           [join(process.cwd(), "dist/headless.mjs"), name, "study.json", ...given, ...flags.flat()],
-          { cwd: folder, encoding: "utf8", timeout: 20_000, env: { ...process.env, INIT_CWD: folder } },
+          { cwd: folder, encoding: "utf8", timeout: 60_000, env: { ...process.env, INIT_CWD: folder } },
         );
         expect(signal).toBeNull();
         expect([0, 1, 2]).toContain(status);

@@ -17,7 +17,7 @@ const folder = new URL("../../examples/", import.meta.url);
 const examples = readdirSync(folder)
   .filter((f) => f.endsWith(".json"))
   .map((f) => JSON.parse(readFileSync(new URL(f, folder), "utf8")) as unknown);
-const slow = (files: number): { timeout: number } => ({ timeout: 60_000 + files * 200 });
+const slow = (files: number): { timeout: number } => ({ timeout: 240_000 + files * 400 });
 
 /** What work answers, or the sentence it is refused with; anything else fails. */
 function answered<T>(work: () => T): T | undefined {

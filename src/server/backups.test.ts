@@ -306,7 +306,7 @@ describe("restoring while others work", () => {
     expect((await pastStudy(id, 2)).study).toEqual(stood);
   });
   it(`killed ${KILLS} times midway it is all or nothing, table by table`, {
-    timeout: 40_000 + KILLS * 8000,
+    timeout: 200_000 + KILLS * 20_000,
   }, async () => {
     const place = join(root, "killed");
     const { id } = await furnish("Killed");

@@ -45,7 +45,7 @@ interface Job {
   problem: { code: string; detail: string } | null;
 }
 /** Reads a job until it is as wanted. */
-async function until(job: string, wanted: (j: Job) => boolean, seconds = 20): Promise<Job> {
+async function until(job: string, wanted: (j: Job) => boolean, seconds = 90): Promise<Job> {
   const end = Date.now() + seconds * 1000;
   for (;;) {
     const now = (await readJob(job)) as Job;

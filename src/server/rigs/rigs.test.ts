@@ -112,7 +112,7 @@ async function oddRig(id: string): Promise<{
   return { client, trial: () => next("/trial"), answer: () => next("/answer") };
 }
 
-async function until(is: () => boolean | Promise<boolean>, ms = 15_000): Promise<void> {
+async function until(is: () => boolean | Promise<boolean>, ms = 60_000): Promise<void> {
   const end = Date.now() + ms;
   while (!(await is())) {
     if (Date.now() > end) throw new Error("it did not come to that");

@@ -1,0 +1,208 @@
+"use client";
+import {
+  alphabetOf,
+  averagedPredictor,
+  type Fit,
+  figure,
+  inModelOrder,
+  modelWeights,
+  termKey,
+  termLetters,
+  termName,
+} from "@/core";
+import { useStudyView } from "@/ui/desk/view";
+import { CopyRows } from "@/ui/parts/copy-rows";
+import { axisName, rounded, shareText } from "@/ui/parts/format";
+import { Pick } from "@/ui/parts/pick";
+import { Quick } from "@/ui/parts/quick";
+import css from "../../model.module.css";
+import { setKey } from "./criteria";
+import type { Rivals } from "./use-rivals";
+
+/** Figures that kept models are held beside each other by. */
+const ROWS: { name: string; of(f: Fit): string }[] = [
+  { name: "coefficients", of: (f) => String(f.parameters.length) },
+  { name: "R²", of: (f) => shareText(f.summary.r2) },
+  { name: "adjusted", of: (f) => shareText(f.summary.r2Adjusted) },
+  { name: "predicted", of: (f) => shareText(f.summary.r2Predicted) },
+  { name: "s", of: (f) => (f.summary.s === null ? "–" : figure(f.summary.s, 3)) },
+  { name: "AICc", of: (f) => f.summary.aicc?.toFixed(1).replace("-", "−") ?? "–" },
+  { name: "BIC", of: (f) => f.summary.bic?.toFixed(1).replace("-", "−") ?? "–" },
+  { name: "largest error", of: (f) => figure(Math.max(...f.trials.map((t) => Math.abs(t.residual))), 2) },
+];
+
+/** Models of one response kept side by side: their terms, figures, and what they say together. */
+export function Kept({ rivals }: { rivals: Rivals }) {
+  const { study, fit, about, search, ordered, stored, kept, isKept, change, keep } = rivals;
+  const view = useStudyView(study);
+  const keptFits = view.rivalFits(fit, kept);
+  return (
+    <>
+      <div className="row" style={{ margin: "12px 0 2px" }}>
+        <h2 className="grow">Kept side by side</h2>
+        {!isKept(fit.terms) && (
+          <Quick className="small" onClick={() => keep(fit.terms)}>
+            keep the present model
+          </Quick>
+        )}
+        {kept.length === 0 && ordered.models.length > 1 && (
+          <Quick
+            className="small"
+            title="All listed models within 2 of the best AICc, at most six"
+            onClick={() => {
+              const close = (search.result?.models ?? [])
+                .filter((m) => m.aicc !== null && m.aicc - (search.result?.models[0].aicc ?? 0) <= 2)
+                .slice(0, 6);
+              change(
+                close.map((m) => m.terms),
+                stored?.average,
+                "kept the models as good as the best",
+              );
+            }}
+          >
+            keep all as good as the best
+          </Quick>
+        )}
+        {kept.length > 0 && (
+          <CopyRows
+            what="Rivals"
+            rows={[
+              ["", ...kept.map((_, i) => `model ${i + 1}`)],
+              ...ROWS.map((r) => [r.name, ...keptFits.map((k) => r.of(k.fit))]),
+            ]}
+          />
+        )}
+      </div>
+      {kept.length === 0 ? (
+        <p className="small quiet">
+          Several models are often as good. Keep some to see them beside each other, and to average them.
+        </p>
+      ) : (
+        <>
+          <KeptTable rivals={rivals} fits={keptFits} />
+          {keptFits.length > 1 && (
+            <label className="row small" style={{ marginTop: 6, gap: 6, flexWrap: "wrap" }}>
+              Predict {axisName(about?.name ?? "", undefined)} everywhere with
+              <Pick
+                label="Predict with"
+                value={stored?.average ?? "one"}
+                options={[
+                  ["one", "the present model"],
+                  ["akaike", "the average of these, by their AICc"],
+                  ["equal", "the average of these, equal weights"],
+                ]}
+                set={(average) =>
+                  change(
+                    kept,
+                    average === "one" ? undefined : average,
+                    average === "one" ? "predicted with one model again" : "predicted with an average",
+                  )
+                }
+              />
+            </label>
+          )}
+        </>
+      )}
+    </>
+  );
+}
+
+/** Coefficients of the kept models, term by term, with how much speaks for each term and its average. */
+function KeptTable({
+  rivals: { study, fit, stored, kept, isHere, change, use },
+  fits: keptFits,
+}: {
+  rivals: Rivals;
+  fits: ReturnType<ReturnType<typeof useStudyView>["rivalFits"]>;
+}) {
+  const alphabet = alphabetOf(study);
+  const weights =
+    keptFits.length > 1
+      ? modelWeights(
+          keptFits.map((k) => k.fit),
+          stored?.average ?? "akaike",
+        )
+      : [];
+  const average =
+    keptFits.length > 1
+      ? averagedPredictor(
+          study,
+          keptFits.map((k) => k.fit),
+          stored?.average ?? "akaike",
+          fit,
+        )
+      : undefined;
+  const keptTerms = inModelOrder(alphabet, kept.flat());
+  return (
+    <div style={{ overflowX: "auto" }}>
+      <table className={`${css.table} ${css.tight}`}>
+        <thead>
+          <tr>
+            <th>term</th>
+            {average && <th title="sum of the weights of the models that hold the term">evidence</th>}
+            {average && <th title="coefficient averaged over the models, zeros included">average</th>}
+            {kept.map((k, i) => (
+              <th key={setKey(k)}>
+                <Quick title="Use this model" onClick={() => use(k)}>
+                  {i + 1}
+                  {isHere(k) ? " ●" : ""}
+                </Quick>{" "}
+                <Quick
+                  aria-label={`Let go of model ${i + 1}`}
+                  onClick={() =>
+                    change(
+                      kept.filter((o) => o !== k),
+                      stored?.average,
+                      "let go of a rival model",
+                    )
+                  }
+                >
+                  ×
+                </Quick>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {keptTerms.map((t) => {
+            const key = termKey(t);
+            const evidence = kept.reduce(
+              (sum, k, i) => sum + (k.some((u) => termKey(u) === key) ? (weights[i] ?? 0) : 0),
+              0,
+            );
+            const mean = average?.basis.find((c) => c.column.key === key)?.value;
+            return (
+              <tr key={key}>
+                <td title={termName(alphabet, t)}>{termLetters(alphabet, t)}</td>
+                {average && <td>{evidence.toFixed(2)}</td>}
+                {average && <td>{mean === undefined ? "" : figure(mean, 3)}</td>}
+                {keptFits.map((k) => {
+                  const p = k.fit.parameters.find((q) => termKey(q.term) === key);
+                  return <td key={setKey(k.terms)}>{p ? rounded(p.coefficient, p.standardError) : "·"}</td>;
+                })}
+              </tr>
+            );
+          })}
+          {ROWS.map((r) => (
+            <tr key={r.name}>
+              <td style={{ whiteSpace: "nowrap" }}>{r.name}</td>
+              {average && <td colSpan={2} />}
+              {keptFits.map((k) => (
+                <td key={setKey(k.terms)}>{r.of(k.fit)}</td>
+              ))}
+            </tr>
+          ))}
+          {average && (
+            <tr>
+              <td>weight</td>
+              <td colSpan={2} />
+              {weights.map((w, i) => (
+                <td key={setKey(kept[i])}>{w.toFixed(2)}</td>
+              ))}
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}

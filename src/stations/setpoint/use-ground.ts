@@ -6,22 +6,21 @@ import { type OverPlane, pointwise } from "@/ui/charts/surface-map";
 
 /** What the maps of Setpoint are drawn from. */
 export interface Ground {
-  /** Overall desirability; undefined without goals and models. */
-  overall: OverPlane | undefined;
+  /** Overall desirability. */
+  overall: OverPlane;
   /** How far inside all limits settings lie, negative outside. */
-  meets: ((settings: Settings) => number) | undefined;
+  meets(settings: Settings): number;
   /** The same over any plane. */
-  common: OverPlane | undefined;
+  common: OverPlane;
   /** The limits one by one. */
-  limits: readonly LimitLine[] | undefined;
+  limits: readonly LimitLine[];
   /** Positive where the region lets trials be run; undefined where it only has ranges. */
   inRegion: OverPlane | undefined;
 }
 
-export function useGround(study: Study, problem: SetpointProblem | undefined): Ground {
-  const overall = useMemo(() => (problem ? pointwise((s) => problem.overall(s)) : undefined), [problem]);
+export function useGround(study: Study, problem: SetpointProblem): Ground {
+  const overall = useMemo(() => pointwise((s) => problem.overall(s)), [problem]);
   const meets = useMemo(() => {
-    if (!problem) return undefined;
     return (s: Settings): number => {
       let least = Number.POSITIVE_INFINITY;
       for (const r of problem.responses) {
@@ -39,13 +38,13 @@ export function useGround(study: Study, problem: SetpointProblem | undefined): G
   }, [problem]);
   const limits = useMemo(
     () =>
-      problem?.responses.flatMap((r) => {
+      problem.responses.flatMap((r) => {
         const read = problem.predictors.get(r.id);
         return read ? limitLines(r, read) : [];
       }),
     [problem],
   );
-  const common = useMemo(() => (meets ? pointwise(meets) : undefined), [meets]);
+  const common = useMemo(() => pointwise(meets), [meets]);
   const inRegion = useMemo(
     () =>
       study.region.limits.length + study.region.forbidden.length > 0

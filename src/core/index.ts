@@ -24,10 +24,11 @@ export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./
 export { forBench } from "./bench/for-bench";
 export { matchColumns } from "./formats/columns";
 export { countedText, readResponseCell } from "./formats/counted-cell";
-export { csvOf, ledgerCsv, planCsv, readNumber, readSheet } from "./formats/csv";
+export { csvOf, ledgerCsv, planCsv, readSheet } from "./formats/csv";
 export { type ForeignWave, waveFromSheet } from "./formats/foreign-wave";
 export { parseJson } from "./formats/json";
 export { MOST_SHEET_BYTES } from "./formats/limits";
+export { readNumber } from "./formats/number";
 export {
   freshId,
   goalExample,

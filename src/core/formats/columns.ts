@@ -3,8 +3,8 @@ import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
-import { readNumber } from "./csv";
 import { readHeading, repeatNumbers } from "./heading";
+import { readNumber } from "./number";
 
 /** What a column of a sheet is taken for. */
 export type ColumnUse =

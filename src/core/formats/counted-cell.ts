@@ -1,6 +1,6 @@
 import { type CountedFault, countedFault, faultOfCounted, isCounted } from "../study/measured";
 import type { Response, Result } from "../study/schema";
-import { readNumber } from "./csv";
+import { readNumber } from "./number";
 import { readResultCell } from "./result-cell";
 
 /** What a cell of a response says, or what is wrong with it. */

@@ -171,23 +171,6 @@ export function readSheet(text: string): Sheet {
   return { rows, separator, decimal };
 }
 
-/**
- * Reads a number as people write it: decimal point or comma, spaces or thin spaces between thousands, a trailing
- * unit refused.
- * @returns null for an empty cell, undefined for text that is not a number
- */
-export function readNumber(text: string, decimal: "." | "," | "either" = "either"): number | null | undefined {
-  const t = text
-    .trim()
-    .replace(/[\u2212\u2013]/g, "-")
-    .replace(/(?<=\d)[\s\u00A0\u2009\u202F](?=\d{3}(\D|$))/g, "");
-  if (t === "" || /^(na|n\/a|-|·|\.)$/i.test(t)) return null;
-  const plain = decimal === "." ? t : t.replace(/^([-+]?\d*),(\d+)(e[-+]?\d+)?$/i, "$1.$2$3");
-  if (!/^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i.test(plain)) return undefined;
-  const v = Number(plain);
-  return Number.isFinite(v) ? v : undefined;
-}
-
 /** A plan's trials as a run sheet: the ledger's CSV of these trials alone, before they are adopted. */
 export const planCsv = (study: Study, plan: Plan): string => {
   const ids = new Set(plan.trials.map((t) => t.id));

@@ -15,7 +15,8 @@ import {
   untakenOf,
 } from "./columns";
 import { readResponseCell } from "./counted-cell";
-import { readNumber, readSheet } from "./csv";
+import { readSheet } from "./csv";
+import { readNumber } from "./number";
 import { placed, readResultCell } from "./result-cell";
 
 /** Trials run elsewhere, as a wave of their own would take them. */

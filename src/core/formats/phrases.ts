@@ -3,7 +3,7 @@ import type { Factor, Forbidden, Goal, Limit, Response, Study } from "../study/s
 import { typingOf } from "../words/answers";
 import type { TypingValues } from "../words/english/typed";
 import type { Said } from "../words/said";
-import { readNumber } from "./csv";
+import { readNumber } from "./number";
 
 /** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */
 

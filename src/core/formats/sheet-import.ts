@@ -18,7 +18,8 @@ import {
   untakenOf,
 } from "./columns";
 import { readResponseCell } from "./counted-cell";
-import { readNumber, readSheet } from "./csv";
+import { readSheet } from "./csv";
+import { readNumber } from "./number";
 import { placed, readResultCell } from "./result-cell";
 
 /** One value that would be written, with what stood there. */

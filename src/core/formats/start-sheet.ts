@@ -5,9 +5,10 @@ import { nextLetter } from "../study/validate";
 import type { ColumnValues } from "../words/english/typed";
 import type { Said } from "../words/said";
 import type { ColumnUse } from "./columns";
-import { readNumber, readSheet } from "./csv";
+import { readSheet } from "./csv";
 import { waveFromRows } from "./foreign-wave";
 import { readHeading, repeatNumbers } from "./heading";
+import { readNumber } from "./number";
 import { freshId } from "./phrases";
 import { readResultCell } from "./result-cell";
 

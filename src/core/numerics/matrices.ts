@@ -1,4 +1,3 @@
-import { Matrix as Dense, inverse } from "ml-matrix";
 import { type Matrix, zeros } from "./least-squares";
 
 /** AB. */
@@ -45,10 +44,17 @@ export const trace = (a: Matrix, b: Matrix): number => {
   return t;
 };
 
-/** M⁻¹ of a square matrix that need not be symmetric, by elimination with row pivoting. */
-export function inverted(m: Matrix): Matrix {
-  const data = inverse(Dense.from1DArray(m.rows, m.cols, Array.from(m.data))).to1DArray();
-  return { rows: m.rows, cols: m.cols, data: Float64Array.from(data) };
+/**
+ * M⁻¹ of a square matrix that need not be symmetric.
+ * @throws RangeError where it has none
+ */
+export function inverted({ rows: q, data }: Matrix): Matrix {
+  const left = data.slice();
+  const out = zeros(q, q);
+  for (let i = 0; i < q; i++) out.data[i * q + i] = 1;
+  if (eliminate(left, q, out.data) === 0) throw new RangeError("singular");
+  for (let i = 0; i < q; i++) for (let j = 0; j < q; j++) out.data[i * q + j] /= left[i * q + i];
+  return out;
 }
 
 /** log |M| of a symmetric positive definite matrix, of which the lower half is overwritten; −∞ where it is not one. */

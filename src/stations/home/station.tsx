@@ -8,7 +8,7 @@ import { FilePick } from "@/ui/parts/file-pick";
 import { send } from "@/ui/parts/send";
 import { Who } from "@/ui/parts/who";
 import { Mark } from "@/ui/shell/cairn";
-import { startTour } from "@/ui/shell/tour";
+import { startTour } from "@/ui/shell/touring";
 import { Backups } from "./backups";
 import { Deleted } from "./deleted";
 import { Examples } from "./examples";

@@ -1,5 +1,4 @@
 "use client";
-import Papa from "papaparse";
 import { copyText } from "./copy-text";
 import { Quick } from "./quick";
 import { saveText } from "./save-text";
@@ -10,6 +9,11 @@ type Cell = string | number | null | undefined;
 export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[][]); what: string }) {
   // Rows of a large table are made when they are taken, not each time that it is drawn.
   const rows = (): Cell[][] => (typeof given === "function" ? given() : given);
+  // What writes CSV is fetched when it is first wanted.
+  const save = async (): Promise<void> => {
+    const { default: Papa } = await import("papaparse");
+    saveText(Papa.unparse(rows()), `${what}.csv`);
+  };
   return (
     <span className="row small" style={{ gap: 8 }}>
       <Quick
@@ -26,11 +30,7 @@ export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[]
       >
         copy
       </Quick>
-      <Quick
-        className="small"
-        aria-label={`${what} as CSV`}
-        onClick={() => saveText(Papa.unparse(rows()), `${what}.csv`)}
-      >
+      <Quick className="small" aria-label={`${what} as CSV`} onClick={() => void save()}>
         CSV
       </Quick>
     </span>

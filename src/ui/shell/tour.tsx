@@ -6,6 +6,7 @@ import type { Station, Study } from "@/core";
 import { Quick } from "@/ui/parts/quick";
 import { useDesk } from "../desk/store";
 import css from "./tour.module.css";
+import { endTour, stopAt, tourOf } from "./touring";
 
 /** One stop of the guided tour: where it is, what to see and do there, and how one can tell that it is done. */
 interface Stop {
@@ -82,11 +83,6 @@ const STOPS: Stop[] = [
   },
 ];
 
-const keyOf = (id: string): string => `trialmoor:tour:${id}`;
-
-/** Starts the tour for a study; kept in this browser. */
-export const startTour = (id: string): void => localStorage.setItem(keyOf(id), "0");
-
 /** A card that leads through the whole story, at its reader's pace; it can be left at any time. */
 export function Tour() {
   const id = useDesk((d) => d.id);
@@ -95,18 +91,18 @@ export function Tour() {
   const path = usePathname();
   const [at, setAt] = useState<number | undefined>(undefined);
   useEffect(() => {
-    const kept = localStorage.getItem(keyOf(id));
-    if (kept !== null) setAt(Math.max(0, Math.min(STOPS.length - 1, Number(kept) || 0)));
+    const kept = tourOf(id);
+    if (kept !== undefined) setAt(Math.max(0, Math.min(STOPS.length - 1, kept)));
   }, [id]);
   if (at === undefined) return null;
   const stop = STOPS[at];
   const move = (to: number): void => {
-    localStorage.setItem(keyOf(id), String(to));
+    stopAt(id, to);
     setAt(to);
     if (!path.endsWith(`/${STOPS[to].station}`)) router.push(`/studies/${id}/${STOPS[to].station}`);
   };
   const leave = (): void => {
-    localStorage.removeItem(keyOf(id));
+    endTour(id);
     setAt(undefined);
   };
   const elsewhere = !path.endsWith(`/${stop.station}`);

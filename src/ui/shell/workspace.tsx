@@ -11,16 +11,18 @@ import { usePrefetched } from "../parts/overlays";
 import { say } from "../parts/say";
 import { Who } from "../parts/who";
 import { Mark } from "./cairn";
-import { Glossary } from "./glossary";
 import type { PaletteCommand } from "./palette";
 import css from "./shell.module.css";
 import { STATION_NAMES } from "./station-names";
-import { startTour, Tour } from "./tour";
+import { startTour, tourOf } from "./touring";
 import { Trail } from "./trail";
 import { Clashes, Refusals } from "./unsaved";
 
 const palettePart = () => import("./palette");
 const renamePart = () => import("./rename");
+const glossaryPart = () => import("./glossary");
+const Glossary = lazy(() => glossaryPart().then((m) => ({ default: m.Glossary })));
+const Tour = lazy(() => import("./tour").then((m) => ({ default: m.Tour })));
 const Palette = lazy(() => palettePart().then((m) => ({ default: m.Palette })));
 const Rename = lazy(() => renamePart().then((m) => ({ default: m.Rename })));
 
@@ -113,7 +115,7 @@ function Shell({ children }: { children: ReactNode }) {
   // Told once the page answers to keys, so that nothing types into a page that is still being put together.
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
-  usePrefetched(palettePart, renamePart);
+  usePrefetched(palettePart, renamePart, glossaryPart);
   const title = useDesk((d) => d.study.title);
   const path = usePathname();
   // A station that opens brings the application's own title back.
@@ -226,11 +228,11 @@ function Shell({ children }: { children: ReactNode }) {
       {children}
       <Clashes />
       <Refusals />
-      <Tour />
+      <Suspense fallback={null}>{ready && tourOf(id) !== undefined && <Tour />}</Suspense>
       <Suspense fallback={null}>
         {palette && <Palette close={() => setPalette(false)} commands={commands()} />}
+        {help && <Glossary close={() => setHelp(false)} />}
       </Suspense>
-      {help && <Glossary close={() => setHelp(false)} />}
     </div>
   );
 }

@@ -57,6 +57,30 @@ test("the shell: commands, glossary, stations by keys, renaming", async ({ page 
   expect((await stored(page, id)).study.title).toBe("New name");
 });
 
+test("the tour leads from the question on, goes where it points, outlives a reload, and is left", async ({ page }) => {
+  await page.goto("/");
+  await page.getByRole("button", { name: /tour/i }).click();
+  await page.waitForURL(/question$/);
+  const tour = page.getByTestId("tour");
+  await expect(tour).toContainText("The question");
+  await expect(tour).toContainText("✓");
+  await tour.getByRole("button", { name: "Next" }).click();
+  await page.waitForURL(/plan$/);
+  await expect(tour).toContainText("Weigh plans");
+  await page.reload();
+  await expect(tour).toContainText("Weigh plans");
+  await page.getByRole("link", { name: /^Model/ }).click();
+  await page.waitForURL(/model$/);
+  await tour.getByRole("button", { name: "Take me there" }).click();
+  await page.waitForURL(/plan$/);
+  expect(await axe(page)).toEqual([]);
+  await tour.getByRole("button", { name: "leave the tour" }).click();
+  await expect(tour).toHaveCount(0);
+  await page.reload();
+  await page.locator('[data-ready="yes"]').waitFor();
+  await expect(tour).toHaveCount(0);
+});
+
 test("HTTP: health, OpenAPI, problem documents, stale revisions", async ({ request }) => {
   expect(await (await request.get("/api/health")).json()).toEqual({ status: "ok" });
   const api = (await (await request.get("/api/openapi.json")).json()) as {

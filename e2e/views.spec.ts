@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { axe, choose, expect, importStudy, openExample, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 /** A square run twice: totals 42, 58, 50 and 84, worked out on paper in the unit test of the working. */
@@ -27,6 +28,15 @@ test("effects are worked out by hand, whole: sums, divisor, pooled variance, t a
   await expect(heat).toContainText("12.5");
   await expect(heat).toContainText("0.0007");
   await expect(page.getByText("Pooled variance: 14 / 4 = 3.5")).toBeVisible();
+  // Totals of the repeats at the four corners, as a sheet takes them.
+  const [sheet] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "Working as CSV" }).click(),
+  ]);
+  expect(sheet.suggestedFilename()).toBe("Working.csv");
+  const lines = readFileSync(await sheet.path(), "utf8").split(/\r?\n/);
+  expect(lines[0]).toMatch(/^trials,.*,results,total,variance$/);
+  expect(lines.slice(1, 5).map((l) => Number(l.split(",").at(-2)))).toEqual([42, 58, 50, 84]);
   await choose(page, "Effect to follow", "b");
   await expect(page.getByTestId("working-sentences")).toContainText("Dose: results at + add up to 134");
   expect(await axe(page)).toEqual([]);

@@ -16,12 +16,20 @@ import { type Reading, ranked } from "./reading";
 /** What is asked, by its name or how many terms were picked. */
 const askedOf = ({ terms }: PlanRequest): Asked => (typeof terms === "string" ? terms : { picked: terms.length });
 
+/** What readings of plans are told from. */
+interface Told {
+  study: Study;
+  request: PlanRequest;
+  summaries: readonly PlanSummary[];
+  picked: readonly PlanSummary[];
+  judgedBy: string | undefined;
+}
+
 /**
  * Readings on the Plan station: what is asked, what the plans in sight can tell of it, what to do.
  *
  * @param judgedBy id of the response whose noise and smallest change plans are judged by
  */
-// Long: one reading after another, each on its own.
 export function planReadings(
   study: Study,
   request: PlanRequest,
@@ -29,9 +37,7 @@ export function planReadings(
   picked: readonly PlanSummary[],
   judgedBy?: string,
 ): Reading[] {
-  const out: Reading[] = [];
-  const factors = activeFactors(study);
-  if (factors.length < 2)
+  if (activeFactors(study).length < 2)
     return [
       {
         id: "too-few-factors",
@@ -43,21 +49,35 @@ export function planReadings(
         action: { id: "question", go: "question" },
       },
     ];
-  const alphabet = alphabetOf(study);
-  const pairs = (factors.length * (factors.length - 1)) / 2;
-  const least = fewestTrials(study, request.terms);
-  const hard = hardFactors(study);
+  const told: Told = { study, request, summaries, picked, judgedBy };
+  return ranked([
+    ...resetting(told),
+    ...nextWave(told),
+    ...telling(told),
+    ...sharpness(told),
+    ...picked.flatMap((p, i) => ofPlan(told, p, String.fromCharCode(97 + i))),
+    ...asking(told),
+  ]);
+}
+
+/** What resetting would buy, of the plan picked last that keeps hard factors set. */
+function resetting({ study, summaries, picked, judgedBy }: Told): Reading[] {
   const kept = [...picked].reverse().find((s) => s.strata && !anewEachTime(s.strata) && !s.follow);
-  if (kept) out.push(...resetReadings(hard, kept, summaries, judgedNoise(study, judgedBy)));
+  return kept ? resetReadings(hardFactors(study), kept, summaries, judgedNoise(study, judgedBy)) : [];
+}
+
+/** The wave that is needed next, where one is. */
+function nextWave({ study, request, summaries }: Told): Reading[] {
   const next = summaries.find((s) => s.follow?.why);
-  if (next?.follow?.why) {
-    const { before, after, parted } = next.follow;
-    out.push({
+  if (!next?.follow?.why) return [];
+  const { why, before, after, parted } = next.follow;
+  return [
+    {
       id: "next-wave",
       kind: "next step",
       code: "next-wave",
       values: {
-        why: next.follow.why,
+        why,
         plan: next.label,
         more: next.n,
         parted: parted.length,
@@ -69,16 +89,28 @@ export function planReadings(
       },
       evidence: "plans",
       weight: 96,
-    });
-  }
-  out.push({
-    id: "fewest-trials",
-    kind: "finding",
-    code: "fewest-trials",
-    values: { factors: factors.length, pairs, least, asked: askedOf(request) },
-    evidence: "plans",
-    weight: 60,
-  });
+    },
+  ];
+}
+
+/** How many trials what is asked needs, and whether any plan in sight tells it. */
+function telling({ study, request, summaries }: Told): Reading[] {
+  const factors = activeFactors(study).length;
+  const out: Reading[] = [
+    {
+      id: "fewest-trials",
+      kind: "finding",
+      code: "fewest-trials",
+      values: {
+        factors,
+        pairs: (factors * (factors - 1)) / 2,
+        least: fewestTrials(study, request.terms),
+        asked: askedOf(request),
+      },
+      evidence: "plans",
+      weight: 60,
+    },
+  ];
   if (summaries.length === 0)
     out.push({
       id: "no-plans",
@@ -88,8 +120,7 @@ export function planReadings(
       evidence: "plans",
       weight: 95,
     });
-  const able = summaries.filter((s) => s.tellsAll);
-  if (summaries.length > 0 && able.length === 0)
+  else if (!summaries.some((s) => s.tellsAll))
     out.push({
       id: "none-tells-all",
       kind: "caution",
@@ -99,126 +130,132 @@ export function planReadings(
       evidence: "plans",
       weight: 80,
     });
-  const first =
-    study.responses.find((r) => r.id === judgedBy && expectedNoise(r) !== undefined && r.smallest !== undefined) ??
-    study.responses.find((r) => expectedNoise(r) !== undefined && r.smallest !== undefined);
+  return out;
+}
+
+/** The cheapest plan that sees the smallest change worth finding, or how near the sharpest comes to it. */
+function sharpness({ study, request, summaries, judgedBy }: Told): Reading[] {
+  const known = study.responses.filter((r) => expectedNoise(r) !== undefined && r.smallest !== undefined);
+  const first = known.find((r) => r.id === judgedBy) ?? known[0];
   const noise = first && expectedNoise(first);
-  if (noise !== undefined && first?.smallest !== undefined) {
-    const wanted = first.smallest / noise;
-    // Enough means enough for all that is asked, where any plan tells it all.
-    const sharp = (able.length > 0 ? able : summaries)
-      .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
-      .sort((a, b) => a.cost - b.cost)[0];
-    if (sharp)
-      out.push({
+  if (noise === undefined || first?.smallest === undefined)
+    return study.responses.length === 0
+      ? []
+      : [
+          {
+            id: "noise-unknown",
+            kind: "next step",
+            code: "noise-unknown",
+            values: {},
+            evidence: "responses",
+            weight: 50,
+            action: { id: "question", go: "question" },
+          },
+        ];
+  const wanted = first.smallest / noise;
+  const about = {
+    smallest: first.smallest,
+    unit: valueUnit(first),
+    response: first.name,
+    power: request.power,
+  };
+  // Enough means enough for all that is asked, where any plan tells it all.
+  const able = summaries.filter((s) => s.tellsAll);
+  const sharp = (able.length > 0 ? able : summaries)
+    .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
+    .sort((a, b) => a.cost - b.cost)[0];
+  if (sharp)
+    return [
+      {
         id: "sharp-enough",
         kind: "finding",
         code: "sharp-enough",
-        values: {
-          noise,
-          smallest: first.smallest,
-          unit: valueUnit(first),
-          response: first.name,
-          trials: sharp.n,
-          plan: sharp.label,
-          power: request.power,
-        },
+        values: { ...about, noise, trials: sharp.n, plan: sharp.label },
         evidence: "power",
         weight: 70,
-      });
-    else if (summaries.length > 0) {
-      const best = summaries
-        .filter((s) => s.ratio !== null)
-        .sort((a, b) => (a.ratio as number) - (b.ratio as number))[0];
-      if (best)
-        out.push({
-          id: "not-sharp",
-          kind: "caution",
-          code: "not-sharp",
-          values: {
-            budget: request.budget,
-            smallest: first.smallest,
-            unit: valueUnit(first),
-            response: first.name,
-            power: request.power,
-            sharpest: (best.ratio as number) * noise,
-          },
-          evidence: "power",
-          weight: 78,
-        });
-    }
-  } else if (study.responses.length > 0)
+      },
+    ];
+  const sharpest = Math.min(...summaries.flatMap((s) => s.ratio ?? []));
+  if (!Number.isFinite(sharpest)) return [];
+  return [
+    {
+      id: "not-sharp",
+      kind: "caution",
+      code: "not-sharp",
+      values: { ...about, budget: request.budget, sharpest: sharpest * noise },
+      evidence: "power",
+      weight: 78,
+    },
+  ];
+}
+
+/** What a plan that is picked cannot tell, or what it has nothing to judge by. */
+function ofPlan({ study, request }: Told, p: PlanSummary, letter: string): Reading[] {
+  const alphabet = alphabetOf(study);
+  const out: Reading[] = [];
+  const example = p.map.find((m) => m.state === "lost" && m.with.length > 0);
+  if (p.lostTerms.length > 0 && request.terms !== "main" && p.regular && example)
     out.push({
-      id: "noise-unknown",
-      kind: "next step",
-      code: "noise-unknown",
-      values: {},
-      evidence: "responses",
-      weight: 50,
-      action: { id: "question", go: "question" },
+      id: `chains-${p.id}`,
+      kind: "caution",
+      code: "chains",
+      values: {
+        plan: letter,
+        lost: p.lostTerms.length,
+        of: requestedTerms(study, request).length,
+        term: termLetters(alphabet, example.term),
+        with: example.with.slice(0, 3).map((t) => termLetters(alphabet, t)),
+      },
+      evidence: "chains",
+      weight: 75,
     });
-  for (const p of picked) {
-    const letter = String.fromCharCode(97 + picked.indexOf(p));
-    if (p.lostTerms.length > 0 && request.terms !== "main" && p.regular) {
-      const shared = p.map.filter((m) => m.state === "lost" && m.with.length > 0);
-      const example = shared[0];
-      if (example)
-        out.push({
-          id: `chains-${p.id}`,
-          kind: "caution",
-          code: "chains",
-          values: {
-            plan: letter,
-            lost: p.lostTerms.length,
-            of: requestedTerms(study, request).length,
-            term: termLetters(alphabet, example.term),
-            with: example.with.slice(0, 3).map((t) => termLetters(alphabet, t)),
-          },
-          evidence: "chains",
-          weight: 75,
-        });
-    }
-    if (p.resolution === 3)
-      out.push({
-        id: `resolution-${p.id}`,
-        kind: "caution",
-        code: "resolution-three",
-        values: { plan: letter },
-        evidence: "chains",
-        weight: 76,
-      });
-    if (p.strata && !p.strata.reset && p.strata.between < LEAST_BETWEEN)
-      out.push({
-        id: `between-${p.id}`,
-        kind: "caution",
-        code: "few-between",
-        values: {
-          plan: letter,
-          df: p.strata.between,
-          terms: p.strata.terms.slice(0, 4).map((t) => termLetters(alphabet, t)),
-        },
-        evidence: "setups",
-        weight: 72,
-      });
-    else if (p.noErrorDf)
-      out.push({
-        id: `no-df-${p.id}`,
-        kind: "caution",
-        code: "no-error-df",
-        values: { plan: letter },
-        evidence: "df",
-        weight: 65,
-      });
-    if (p.plan.excluded > 0)
-      out.push({
-        id: `lost-${p.id}`,
-        kind: "caution",
-        code: "loses-trials",
-        values: { plan: letter, n: p.plan.excluded },
-        evidence: "region",
-        weight: 74,
-      });
-  }
+  if (p.resolution === 3)
+    out.push({
+      id: `resolution-${p.id}`,
+      kind: "caution",
+      code: "resolution-three",
+      values: { plan: letter },
+      evidence: "chains",
+      weight: 76,
+    });
+  if (p.strata && !p.strata.reset && p.strata.between < LEAST_BETWEEN)
+    out.push({
+      id: `between-${p.id}`,
+      kind: "caution",
+      code: "few-between",
+      values: {
+        plan: letter,
+        df: p.strata.between,
+        terms: p.strata.terms.slice(0, 4).map((t) => termLetters(alphabet, t)),
+      },
+      evidence: "setups",
+      weight: 72,
+    });
+  else if (p.noErrorDf)
+    out.push({
+      id: `no-df-${p.id}`,
+      kind: "caution",
+      code: "no-error-df",
+      values: { plan: letter },
+      evidence: "df",
+      weight: 65,
+    });
+  if (p.plan.excluded > 0)
+    out.push({
+      id: `lost-${p.id}`,
+      kind: "caution",
+      code: "loses-trials",
+      values: { plan: letter, n: p.plan.excluded },
+      evidence: "region",
+      weight: 74,
+    });
+  return out;
+}
+
+/** What is asked for besides: no centre points, no random order; and that a plan may be adopted. */
+function asking({ study, request, summaries, picked }: Told): Reading[] {
+  const factors = activeFactors(study);
+  const out: Reading[] = [];
   if (request.centre === 0 && factors.some((f) => f.kind === "continuous") && summaries.length > 0)
     out.push({
       id: "no-centre",
@@ -246,7 +283,7 @@ export function planReadings(
       evidence: "plans",
       weight: 30,
     });
-  return ranked(out);
+  return out;
 }
 
 /** Fewest degrees of freedom between set-ups that a fit can judge hard factors by. */

@@ -2,7 +2,7 @@ import { storedModel } from "../model/data";
 import { type Confirmation, confirmation, missedLimits } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
-import type { SearchResult } from "../setpoint/search";
+import type { Candidate, SearchResult } from "../setpoint/search";
 import { isNumeric, rangeOf } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
@@ -104,73 +104,89 @@ function confirmationReading(study: Study, tested: Confirmation): Reading {
   };
 }
 
+const nameOf = (study: Study, id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
+
 /** Readings on the Setpoint station after a search. */
-// Long: one reading after another, each on its own.
 export function setpointReadings(problem: SetpointProblem, result: SearchResult): Reading[] {
-  const { study } = problem;
-  const out: Reading[] = [];
   const top = result.candidates[0];
-  const nameOf = (id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
-  if (top.overall === 0) {
-    // Which goals fight, and how near the best compromise comes to each that it misses.
-    const short = problem.responses
-      .filter((r) => top.responses[r.id]?.desirability === 0)
-      .map((r) => {
-        const { mean } = top.responses[r.id];
-        const { low, high } = limitsOf(r.goal);
-        return { response: r.name, mean, limit: mean < low ? low : high, unit: valueUnit(r) };
-      });
-    const met = problem.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
-    out.push({
+  return ranked([
+    ...worth(problem, result, top),
+    ...chances(problem, top),
+    ...doubts(problem, top),
+    ...controlled(problem, top),
+    ...againstTrials(problem, top),
+    ...ofChosen(problem, top),
+  ]);
+}
+
+/** How good the best is that can be set, or which goals fight and how near the best compromise comes to each. */
+function worth(problem: SetpointProblem, result: SearchResult, top: Candidate): Reading[] {
+  if (top.overall > 0)
+    return [
+      {
+        id: "best-settable",
+        kind: "finding",
+        code: "best-settable",
+        values: { of: result.lattice, overall: top.overall, exact: result.best.overall },
+        evidence: "candidates",
+        weight: 90,
+      },
+    ];
+  const short = problem.responses
+    .filter((r) => top.responses[r.id]?.desirability === 0)
+    .map((r) => {
+      const { mean } = top.responses[r.id];
+      const { low, high } = limitsOf(r.goal);
+      return { response: r.name, mean, limit: mean < low ? low : high, unit: valueUnit(r) };
+    });
+  const met = problem.responses.filter((r) => (top.responses[r.id]?.desirability ?? 0) > 0).map((r) => r.name);
+  return [
+    {
       id: "nothing-meets",
       kind: "caution",
       code: "nothing-meets",
       values: { short, met },
       evidence: "candidates",
       weight: 100,
-    });
-  } else {
-    out.push({
-      id: "best-settable",
-      kind: "finding",
-      code: "best-settable",
-      values: { of: result.lattice, overall: top.overall, exact: result.best.overall },
-      evidence: "candidates",
-      weight: 90,
-    });
-  }
-  if (top.chance !== null && top.chances) {
-    const weakest = Object.entries(top.chances).sort((a, b) => a[1] - b[1])[0];
-    out.push({
+    },
+  ];
+}
+
+/** Chance that one future trial meets every limit, and what holds it down. */
+function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
+  if (top.chance === null || !top.chances)
+    return [{ id: "no-chance", kind: "caution", code: "no-chance", values: {}, evidence: "candidates", weight: 80 }];
+  const [id, least] = Object.entries(top.chances).sort((a, b) => a[1] - b[1])[0];
+  const out: Reading[] = [
+    {
       id: "chance",
       kind: "finding",
       code: "chance",
       values: {
         chance: top.chance,
         settingErrors: study.factors.some((f) => (f.tolerance ?? 0) > 0),
-        weakest: weakest[1] < 0.995 ? { response: nameOf(weakest[0]), chance: weakest[1] } : null,
+        weakest: least < 0.995 ? { response: nameOf(study, id), chance: least } : null,
       },
       evidence: "candidates",
       weight: 85,
-    });
-    if (top.chance < 0.5 && top.overall > 0)
-      out.push({
-        id: "low-chance",
-        kind: "caution",
-        code: "low-chance",
-        values: { response: nameOf(weakest[0]) },
-        evidence: "candidates",
-        weight: 92,
-      });
-  } else
+    },
+  ];
+  if (top.chance < 0.5 && top.overall > 0)
     out.push({
-      id: "no-chance",
+      id: "low-chance",
       kind: "caution",
-      code: "no-chance",
-      values: {},
+      code: "low-chance",
+      values: { response: nameOf(study, id) },
       evidence: "candidates",
-      weight: 80,
+      weight: 92,
     });
+  return out;
+}
+
+/** What the best rests on that trials do not show. */
+function doubts(problem: SetpointProblem, top: Candidate): Reading[] {
+  const { study } = problem;
+  const out: Reading[] = [];
   const assumed = problem.responses.flatMap((r) => {
     const ratio = problem.predictors.get(r.id)?.assumed;
     return ratio === undefined ? [] : [{ response: r.name, ratio }];
@@ -203,7 +219,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       id: "extrapolates",
       kind: "caution",
       code: "extrapolates",
-      values: { responses: far.map(([id]) => nameOf(id)) },
+      values: { responses: far.map(([id]) => nameOf(study, id)) },
       evidence: "candidates",
       weight: 88,
     });
@@ -213,118 +229,119 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
       id: "breaks-bounds",
       kind: "caution",
       code: "breaks-bounds",
-      values: { responses: broken.map(([id]) => nameOf(id)) },
+      values: { responses: broken.map(([id]) => nameOf(study, id)) },
       evidence: "candidates",
       weight: 87,
     });
+  return out;
+}
+
+/** The factors to keep an eye on: those whose setting error costs most. */
+function controlled(problem: SetpointProblem, top: Candidate): Reading[] {
   const sensitive = sensitivity(problem, top.settings).filter((s) => s.loss >= 0.005);
-  if (sensitive.length > 0) {
-    out.push({
+  if (sensitive.length === 0) return [];
+  return [
+    {
       id: "control",
       kind: "finding",
       code: "control",
       values: {
         factors: sensitive.slice(0, 2).map((s) => {
-          const f = study.factors.find((x) => x.id === s.factor);
+          const f = problem.study.factors.find((x) => x.id === s.factor);
           return { name: f?.name ?? s.factor, off: s.off, unit: f?.unit ?? "", loss: s.loss };
         }),
       },
       evidence: "candidates",
       weight: 60,
-    });
-  }
+    },
+  ];
+}
+
+/** What is gained over the best of the trials run. */
+function againstTrials(problem: SetpointProblem, top: Candidate): Reading[] {
   const best = bestTrial(problem);
-  if (best && top.overall > 0)
-    out.push({
+  if (!best || top.overall <= 0) return [];
+  return [
+    {
       id: "against-best",
       kind: "finding",
       code: "against-best",
       values: { order: best.order, overall: best.overall, gain: top.overall - best.overall },
       evidence: "map",
       weight: 50,
-    });
+    },
+  ];
+}
+
+/** What becomes of the setpoint: to be chosen, chosen anew, confirmed. */
+function ofChosen(problem: SetpointProblem, top: Candidate): Reading[] {
+  const { study } = problem;
   const chosen = study.setpoint;
-  if (chosen) {
-    const complete = study.factors.every((f) => f.retired !== undefined || chosen.settings[f.id] !== undefined);
-    if (!complete)
-      out.push({
-        id: "setpoint-incomplete",
+  const about = { values: {}, evidence: "candidates" } as const;
+  if (!chosen)
+    return top.overall > 0 ? [{ ...about, id: "choose", kind: "next step", code: "choose", weight: 65 }] : [];
+  if (!study.factors.every((f) => f.retired !== undefined || chosen.settings[f.id] !== undefined))
+    return [{ ...about, id: "setpoint-incomplete", kind: "next step", code: "setpoint-incomplete", weight: 89 }];
+  if (!withinRanges(study.factors, chosen.settings) || !allowed(study, chosen.settings))
+    return [{ ...about, id: "setpoint-outside", kind: "caution", code: "setpoint-outside", weight: 91 }];
+  const now = problem.overall(chosen.settings);
+  if (top.overall - now > 0.02)
+    return [
+      {
+        ...about,
+        id: "setpoint-older",
         kind: "next step",
-        code: "setpoint-incomplete",
-        values: {},
+        code: "setpoint-older",
+        values: { now, best: top.overall },
+        weight: 82,
+      },
+    ];
+  return confirming(problem, chosen.settings);
+}
+
+/** How far the setpoint chosen is confirmed, or what trials there should show. */
+function confirming(problem: SetpointProblem, settings: Settings): Reading[] {
+  const { study } = problem;
+  const tested = confirmation(study);
+  const here =
+    tested && study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === settings[f.id]);
+  if (here && tested.agrees !== null) return [confirmationReading(study, tested)];
+  if (here)
+    return [
+      {
+        id: "confirming",
+        kind: "next step",
+        code: "confirming",
+        values: { done: tested.trials.filter((t) => t.state === "done").length, of: tested.trials.length },
         evidence: "candidates",
-        weight: 89,
-      });
-    else {
-      const now = problem.overall(chosen.settings);
-      if (!withinRanges(study.factors, chosen.settings) || !allowed(study, chosen.settings))
-        out.push({
-          id: "setpoint-outside",
-          kind: "caution",
-          code: "setpoint-outside",
-          values: {},
-          evidence: "candidates",
-          weight: 91,
-        });
-      else if (top.overall - now > 0.02)
-        out.push({
-          id: "setpoint-older",
-          kind: "next step",
-          code: "setpoint-older",
-          values: { now, best: top.overall },
-          evidence: "candidates",
-          weight: 82,
-        });
-      else {
-        const means = problem.responses.flatMap((r) => {
-          const p = problem.predictors.get(r.id)?.predict(chosen.settings);
-          if (!p?.meanInterval) return [];
-          // A quarter of the interval is about its standard error, whatever scale the response is fitted on.
-          const error = (p.meanInterval[1] - p.meanInterval[0]) / 4;
-          return [
-            {
-              response: r.name,
-              interval: p.meanInterval,
-              error,
-              decimals: r.decimals ?? null,
-              unit: valueUnit(r),
-            },
-          ];
-        });
-        const tested = confirmation(study);
-        const here =
-          tested &&
-          study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === chosen.settings[f.id]);
-        if (here && tested.agrees !== null) out.push(confirmationReading(study, tested));
-        else if (here && tested)
-          out.push({
-            id: "confirming",
-            kind: "next step",
-            code: "confirming",
-            values: { done: tested.trials.filter((t) => t.state === "done").length, of: tested.trials.length },
-            evidence: "candidates",
-            weight: 70,
-            action: { id: "trials", go: "trials" },
-          });
-        else if (means.length > 0)
-          out.push({
-            id: "confirm",
-            kind: "next step",
-            code: "confirm",
-            values: { means: means.slice(0, 3) },
-            evidence: "candidates",
-            weight: 70,
-          });
-      }
-    }
-  } else if (top.overall > 0)
-    out.push({
-      id: "choose",
+        weight: 70,
+        action: { id: "trials", go: "trials" },
+      },
+    ];
+  const means = problem.responses.flatMap((r) => {
+    const p = problem.predictors.get(r.id)?.predict(settings);
+    if (!p?.meanInterval) return [];
+    // A quarter of the interval is about its standard error, whatever scale the response is fitted on.
+    const error = (p.meanInterval[1] - p.meanInterval[0]) / 4;
+    return [
+      {
+        response: r.name,
+        interval: p.meanInterval,
+        error,
+        decimals: r.decimals ?? null,
+        unit: valueUnit(r),
+      },
+    ];
+  });
+  if (means.length === 0) return [];
+  return [
+    {
+      id: "confirm",
       kind: "next step",
-      code: "choose",
-      values: {},
+      code: "confirm",
+      values: { means: means.slice(0, 3) },
       evidence: "candidates",
-      weight: 65,
-    });
-  return ranked(out);
+      weight: 70,
+    },
+  ];
 }

@@ -26,8 +26,18 @@ function plansThatLose(study: Study): { plan: string; lost: number; trials: numb
 /**
  * Readings on the Question station: what is still unsaid, what the region excludes, how small a change is asked for.
  */
-// Long: one reading after another, each on its own.
 export function questionReadings(study: Study): Reading[] {
+  return ranked([
+    ...missing(study),
+    ...changes(study),
+    ...regionReadings(study),
+    ...aboutFactors(study),
+    ...readyToPlan(study),
+  ]);
+}
+
+/** What has to be said before anything can be planned or wished for. */
+function missing(study: Study): Reading[] {
   const out: Reading[] = [];
   const factors = activeFactors(study);
   if (study.responses.length === 0)
@@ -58,6 +68,12 @@ export function questionReadings(study: Study): Reading[] {
       evidence: "responses",
       weight: 70,
     });
+  return out;
+}
+
+/** Changes worth finding beside the noise: what is not said of them, which are small, which is the hardest to see. */
+function changes(study: Study): Reading[] {
+  const out: Reading[] = [];
   const unsaid = measuredResponses(study).filter(
     (r) => r.goal.aim !== "watch" && (expectedNoise(r) === undefined || r.smallest === undefined),
   );
@@ -92,31 +108,48 @@ export function questionReadings(study: Study): Reading[] {
         about: r.id,
       });
   }
-  if (study.region.limits.length + study.region.forbidden.length > 0 && factors.length > 0) {
-    const { excluded, corners } = excludedCorners(study);
-    if (excluded > 0)
-      out.push({
-        id: "corners-excluded",
-        kind: excluded === corners ? "caution" : "finding",
-        ...(excluded === corners
-          ? { code: "corners-all-excluded", values: {} }
-          : { code: "corners-excluded", values: { excluded, corners } }),
-        evidence: "region",
-        weight: 50,
-      });
-    else {
-      const losing = plansThatLose(study);
-      out.push({
-        id: losing.length > 0 ? "limits-beside-corners" : "limits-idle",
-        kind: "finding",
-        ...(losing.length > 0
-          ? { code: "limits-beside-corners", values: { plans: losing } }
-          : { code: "limits-idle", values: {} }),
-        evidence: "region",
-        weight: losing.length > 0 ? 45 : 10,
-      });
-    }
-  }
+  const sharp = hardestResponse(study);
+  const least = sharp && expectedNoise(sharp);
+  if (sharp?.smallest !== undefined && least !== undefined && unsaid.length === 0)
+    out.push({
+      id: "hardest",
+      kind: "finding",
+      code: "hardest",
+      values: { response: sharp.name, ratio: sharp.smallest / least },
+      evidence: "responses",
+      weight: 20,
+      about: sharp.id,
+    });
+  return out;
+}
+
+/** What limits and forbidden combinations take away. */
+function regionReadings(study: Study): Reading[] {
+  if (study.region.limits.length + study.region.forbidden.length === 0 || activeFactors(study).length === 0) return [];
+  const { excluded, corners } = excludedCorners(study);
+  const about = { id: "corners-excluded", evidence: "region", weight: 50 } as const;
+  if (excluded > 0 && excluded === corners)
+    return [{ ...about, kind: "caution", code: "corners-all-excluded", values: {} }];
+  if (excluded > 0) return [{ ...about, kind: "finding", code: "corners-excluded", values: { excluded, corners } }];
+  const losing = plansThatLose(study);
+  const beside = { kind: "finding", evidence: "region" } as const;
+  return losing.length > 0
+    ? [
+        {
+          ...beside,
+          id: "limits-beside-corners",
+          code: "limits-beside-corners",
+          values: { plans: losing },
+          weight: 45,
+        },
+      ]
+    : [{ ...beside, id: "limits-idle", code: "limits-idle", values: {}, weight: 10 }];
+}
+
+/** Factors without settable steps, and those that are hard to change. */
+function aboutFactors(study: Study): Reading[] {
+  const out: Reading[] = [];
+  const factors = activeFactors(study);
   const unstepped = factors.filter((f) => f.kind === "continuous" && f.step === undefined);
   if (unstepped.length > 0)
     out.push({
@@ -137,20 +170,15 @@ export function questionReadings(study: Study): Reading[] {
       evidence: "factors",
       weight: 45,
     });
-  const sharp = hardestResponse(study);
-  const least = sharp && expectedNoise(sharp);
-  if (sharp?.smallest !== undefined && least !== undefined && unsaid.length === 0)
-    out.push({
-      id: "hardest",
-      kind: "finding",
-      code: "hardest",
-      values: { response: sharp.name, ratio: sharp.smallest / least },
-      evidence: "responses",
-      weight: 20,
-      about: sharp.id,
-    });
-  if (factors.length >= 2 && study.responses.length > 0 && study.trials.length === 0)
-    out.push({
+  return out;
+}
+
+/** Enough is said for plans to be weighed. */
+function readyToPlan(study: Study): Reading[] {
+  const factors = activeFactors(study);
+  if (factors.length < 2 || study.responses.length === 0 || study.trials.length > 0) return [];
+  return [
+    {
       id: "ready-to-plan",
       kind: "next step",
       code: "ready-to-plan",
@@ -162,6 +190,6 @@ export function questionReadings(study: Study): Reading[] {
       evidence: "plans",
       weight: 40,
       action: { id: "plans", go: "plan" },
-    });
-  return ranked(out);
+    },
+  ];
 }

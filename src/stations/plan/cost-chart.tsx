@@ -8,6 +8,9 @@ import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 960;
 
+/** Begins the key of a label that is no plan's. */
+const MORE = "more";
+
 /** A place on the chart. */
 interface Place {
   cx: number;
@@ -47,21 +50,10 @@ const WorthFinding = ({ box, at, text }: { box: Box; at: number; text: string })
 );
 
 /** What a picked plan would see with more pieces of each trial. */
-const MoreMark = ({ text, from, to }: { text: string; from: Place; to: Place }) => (
+const MoreMark = ({ from, to }: { from: Place; to: Place }) => (
   <g pointerEvents="none">
     <line x1={from.cx} y1={from.cy} x2={to.cx} y2={to.cy} stroke={colours.loch} strokeDasharray="2 3" />
     <circle {...to} r="4" fill={colours.paper} stroke={colours.loch} strokeWidth="1.500" />
-    <text
-      x={to.cx + 7}
-      y={to.cy + 4}
-      fontSize="11.500"
-      fill={colours.loch}
-      stroke={colours.paper}
-      strokeWidth="3"
-      paintOrder="stroke"
-    >
-      {text}
-    </text>
   </g>
 );
 
@@ -185,21 +177,23 @@ export function CostChart({
   const lettered = shown
     .filter((p) => picked.includes(p.id))
     .map((p) => ({ x0: spot(p).cx - 8, x1: spot(p).cx + 8, y0: spot(p).cy - 30, y1: spot(p).cy - 14 }));
-  const placeOf = (p: MorePieces, own: PlanSummary): Place => ({
-    cx: Math.min(box.left + box.width, x(own.cost + p.extra)),
-    cy: y(p.sees),
-  });
-  const taken = pieces.flatMap((p) => {
+  const more = pieces.flatMap((p) => {
     const own = shown.find((s) => s.id === p.plan);
-    const { cx, cy } = own ? placeOf(p, own) : { cx: 0, cy: 0 };
-    return own ? [{ x0: cx - 6, x1: cx + 80, y0: cy - 8, y1: cy + 8 }] : [];
+    if (!own) return [];
+    const to = { cx: Math.min(box.left + box.width, x(own.cost + p.extra)), cy: y(p.sees) };
+    return [{ key: `${MORE} ${p.plan} ${p.times}`, from: spot(own), to, text: `× ${p.times} ${p.what}` }];
   });
   const labels = placeLabels(
-    shown.map((p) => ({ key: p.id, x: spot(p).cx, y: spot(p).cy, text: p.label })),
+    [
+      ...more.map(({ key, to, text }) => ({ key, x: to.cx, y: to.cy, text })),
+      ...shown.map((p) => ({ key: p.id, x: spot(p).cx, y: spot(p).cy, text: p.label })),
+    ],
     box,
     16,
-    [...lettered, ...taken],
+    lettered,
   );
+  const inkOf = (key: string): string =>
+    key.startsWith(MORE) ? colours.loch : picked.includes(key) ? colours.ink : "#5d5e54";
   const letter = (id: string): string | undefined =>
     picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined;
   return (
@@ -227,18 +221,9 @@ export function CostChart({
           strokeWidth="1.500"
         />
       )}
-      {pieces.map((p) => {
-        const own = shown.find((s) => s.id === p.plan);
-        if (!own) return null;
-        return (
-          <MoreMark
-            key={`${p.plan} ${p.times}`}
-            text={`× ${p.times} ${p.what}`}
-            from={spot(own)}
-            to={placeOf(p, own)}
-          />
-        );
-      })}
+      {more.map(({ key, from, to }) => (
+        <MoreMark key={key} from={from} to={to} />
+      ))}
       {labels.map((l) => (
         <g key={l.key} pointerEvents="none">
           {l.leader && <line x1={l.x} y1={l.y} x2={l.lx} y2={l.ly - 4} stroke="#B8AC90" strokeWidth="0.800" />}
@@ -247,7 +232,7 @@ export function CostChart({
             y={l.ly}
             textAnchor={l.anchor}
             fontSize="12.500"
-            fill={picked.includes(l.key) ? colours.ink : "#5d5e54"}
+            fill={inkOf(l.key)}
             fontWeight={picked.includes(l.key) ? 600 : 400}
             stroke={colours.paper}
             strokeWidth="3"

@@ -11,6 +11,14 @@ const WIDTH = 960;
 /** Begins the key of a label that is no plan's. */
 const MORE = "more";
 
+/** Where the letter of a picked plan may stand beside its point: above first. */
+const LETTER_SIDES = [
+  { dx: 0, dy: -22 },
+  { dx: -20, dy: 0 },
+  { dx: 0, dy: 22 },
+  { dx: 20, dy: 0 },
+];
+
 /** A place on the chart. */
 interface Place {
   cx: number;
@@ -80,8 +88,8 @@ const PlanMark = ({
   plan: PlanSummary;
   at: Place;
   sees: string;
-  /** Of a picked plan. */
-  letter: string | undefined;
+  /** Of a picked plan, and where it stands. */
+  letter: { letter: string; at: Place } | undefined;
   pick(): void;
 }) => (
   <g
@@ -108,15 +116,15 @@ const PlanMark = ({
     )}
     {letter && (
       <text
-        x={at.cx}
-        y={at.cy - 17}
+        x={letter.at.cx}
+        y={letter.at.cy + 5}
         textAnchor="middle"
         fontSize="14"
         fontWeight="600"
         style={{ fontFamily: "var(--serif)" }}
         fill={colours.loch}
       >
-        {letter}
+        {letter.letter}
       </text>
     )}
   </g>
@@ -173,10 +181,17 @@ export function CostChart({
     spots.set(s.id, places.find((q) => taken.every((t) => Math.hypot(t.cx - q.cx, t.cy - q.cy) >= 14)) ?? places[0]);
   }
   const spot = (s: PlanSummary): Place => spots.get(s.id) ?? real(s);
-  // The letter of a picked plan stands above its point: no label goes there.
+  // The letter of a picked plan stands above its point, or where no other plan does: no label goes there.
+  const letterOf = (p: PlanSummary): Place => {
+    const own = spot(p);
+    const sides = LETTER_SIDES.map(({ dx, dy }) => ({ cx: own.cx + dx, cy: own.cy + dy }));
+    const free = (q: Place): boolean =>
+      q.cy > box.top && shown.every((o) => o === p || Math.hypot(spot(o).cx - q.cx, spot(o).cy - q.cy) > 14);
+    return sides.find(free) ?? sides[0];
+  };
   const lettered = shown
     .filter((p) => picked.includes(p.id))
-    .map((p) => ({ x0: spot(p).cx - 8, x1: spot(p).cx + 8, y0: spot(p).cy - 30, y1: spot(p).cy - 14 }));
+    .map((p) => ({ id: p.id, at: letterOf(p), letter: String.fromCharCode(97 + picked.indexOf(p.id)) }));
   const more = pieces.flatMap((p) => {
     const own = shown.find((s) => s.id === p.plan);
     if (!own) return [];
@@ -190,12 +205,10 @@ export function CostChart({
     ],
     box,
     16,
-    lettered,
+    lettered.map(({ at: { cx, cy } }) => ({ x0: cx - 8, x1: cx + 8, y0: cy - 8, y1: cy + 8 })),
   );
   const inkOf = (key: string): string =>
     key.startsWith(MORE) ? colours.loch : picked.includes(key) ? colours.ink : "#5d5e54";
-  const letter = (id: string): string | undefined =>
-    picked.includes(id) ? String.fromCharCode(97 + picked.indexOf(id)) : undefined;
   return (
     <svg
       width="100%"
@@ -258,7 +271,7 @@ export function CostChart({
           plan={s}
           at={spot(s)}
           sees={`${figure(value(s), 3)} ${unit}`}
-          letter={letter(s.id)}
+          letter={lettered.find((l) => l.id === s.id)}
           pick={() => pick(s.id)}
         />
       ))}

@@ -1,5 +1,4 @@
 import type { CountedPlan } from "../study/measured";
-import type { Term } from "../study/schema";
 
 /** How much of each kind a plan brings. */
 export interface Effort {
@@ -9,9 +8,8 @@ export interface Effort {
   of: number;
 }
 
-/** Power of a plan for a share or a count, term by term. */
+/** Power of a plan for a share or a count. */
 export interface CountedPower {
-  terms: { term: Term; df: number }[];
   /** Of the term that is hardest to see; null without degrees of freedom for error. */
   powerAt(change: number, alpha: number, effort: Effort): number | null;
   /** Smallest change, from low to high, that is seen with this power; null where none is. */

@@ -68,7 +68,6 @@ export function countedPower(
       ? null
       : Math.min(...worst.map((t) => powerOf(t, Math.min(change, mostChange(plan)), alpha, effort)));
   return {
-    terms: asked.map(({ term, df }) => ({ term, df })),
     powerAt,
     detectable: (power, alpha, effort) => changeSeen(plan, power, (change) => powerAt(change, alpha, effort)),
   };

@@ -1,5 +1,6 @@
 import { edgeChange, excessAt, halfChange } from "../model/exemplary";
 import type { CountedPlan } from "../study/measured";
+import { once } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { termShape } from "../terms/term";
 import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
@@ -42,6 +43,20 @@ function ratioAt(plan: CountedPlan, of: number, to: number, square: boolean): nu
   return Math.max(ratio(to), ratio((low + high) / 2));
 }
 
+const isSquare = ({ term }: TermReach): boolean => termShape(term) === "square";
+
+/** Those that may be the hardest to see: none that reaches farther than another, on no fewer degrees of freedom. */
+function hardest(reach: readonly TermReach[]): TermReach[] {
+  const out: TermReach[] = [];
+  const harder = (o: TermReach, r: TermReach): boolean =>
+    o.df === r.df &&
+    isSquare(o) === isSquare(r) &&
+    (o.errorDf ?? 0) <= (r.errorDf ?? 0) &&
+    (o.copyDf ?? 0) <= (r.copyDf ?? 0);
+  for (const r of [...reach].sort((a, b) => a.unit - b.unit)) if (!out.some((o) => harder(o, r))) out.push(r);
+  return out;
+}
+
 /**
  * Power for a share or a count where factors are hard to change: noncentral F in two strata, as such trials are judged.
  * The variance within set-ups is the mean of both ends of the change. What set-ups vary by stays as it is planned for
@@ -61,17 +76,17 @@ export function countedInSetups(
   const known = new Map<number, TermReach[]>();
   const reachOf = (of: number): TermReach[] => {
     const eta = (planned * usual) / varianceAt(plan, of, 0);
-    const found = known.get(of) ?? reaches(study, eta === planned ? model : model.under(eta), terms);
+    const found = known.get(of) ?? hardest(reaches(study, eta === planned ? model : model.under(eta), terms));
     known.set(of, found);
     return found;
   };
   const powerAt = (asked: number, alpha: number, { replicates, of }: Effort): number | null => {
     const change = Math.min(asked, mostChange(plan));
-    const half = halfChange(plan, change);
+    const halves = once(() => ratioAt(plan, of, halfChange(plan, change), false));
+    const edges = once(() => ratioAt(plan, of, edgeChange(plan, change), true));
     let worst: number | null = null;
     for (const reach of reachOf(of)) {
-      const square = termShape(reach.term) === "square";
-      const ratio = ratioAt(plan, of, square ? edgeChange(plan, change) : half, square);
+      const ratio = isSquare(reach) ? edges() : halves();
       const power = termPower(copies(reach, replicates), ratio, alpha, replicates * n - model.rank.rank);
       if (power === null) return null;
       worst = worst === null ? power : Math.min(worst, power);
@@ -79,7 +94,6 @@ export function countedInSetups(
     return worst;
   };
   return {
-    terms: reachOf(plan.of).map(({ term, df }) => ({ term, df })),
     powerAt,
     detectable: (power, alpha, effort) => changeSeen(plan, power, (change) => powerAt(change, alpha, effort)),
   };

@@ -8,6 +8,7 @@ import {
   satterthwaite,
   scaledF,
 } from "../numerics/mixed";
+import { once } from "../study/memo";
 
 /** The errors of a plan in set-ups of hard factors: between set-ups and within them. */
 export interface Strata {
@@ -47,13 +48,10 @@ export function strataOf(groups: Grouping, matrix: Matrix, eta: number): Strata 
   const between = rank - p;
   const within = n - rank;
   const constant = constantWithin(groups, matrix);
-  let info: Information | undefined;
-  const of = (): Information => {
+  const of = once((): Information => {
     const still = new Array<number>(n).fill(0);
-    const fit = generalised(groups, eta, matrix, still);
-    info ??= informationOf(groups, fit, matrix, { between: eta, within: 1 });
-    return info;
-  };
+    return informationOf(groups, generalised(groups, eta, matrix, still), matrix, { between: eta, within: 1 });
+  });
   return {
     setups,
     eta,

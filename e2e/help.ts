@@ -35,6 +35,10 @@ export { expect };
 /** Longest wait for what is worked out, in milliseconds: for a moment a machine may run at a tenth of its speed. */
 export const WORKED_OUT = 90_000;
 
+/** Waits until Setpoint's search has its candidates. */
+export const candidatesFound = (page: Page): Promise<void> =>
+  expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+
 /** Opens a station of a study and waits until it answers to keys. */
 export async function visit(page: Page, id: string, station: string): Promise<void> {
   await page.goto(`/studies/${id}/${station}`);

@@ -1,5 +1,6 @@
 import {
   axe,
+  candidatesFound,
   choose,
   expect,
   importStudy,
@@ -16,7 +17,7 @@ import {
 test("search, hold a factor, search again, choose: the setpoint is on settable steps", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   expect(await axe(page)).toEqual([]);
   await press(page, "Wool lot at the probe", "lowland");
   await choose(page, "Hold a factor at the probe", "lot");
@@ -40,7 +41,7 @@ test("search, hold a factor, search again, choose: the setpoint is on settable s
 test("a changed goal makes candidates stale and says so", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await page.getByLabel("Whiteness: share of all that counts").fill("60");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Search again" })).toBeVisible();
@@ -59,7 +60,7 @@ test("a search whose worker cannot be loaded says so, and the next one runs", as
   await expect(page.getByTestId("candidates")).toHaveCount(0);
   await page.unroute(worker);
   await page.getByRole("button", { name: "Search the region" }).click();
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await expect(page.getByRole("main").getByRole("alert")).toHaveCount(0);
 });
 
@@ -86,7 +87,7 @@ test("a knee dragged is one change, undone in one step", async ({ page }) => {
     .or(page.getByRole("slider", { name: "Whiteness: low" }))
     .first();
   // What comes in later moves it: it is taken hold of once everything is there.
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await knee.hover();
   const box = await knee.boundingBox();
   if (!box) throw new Error("The knee is not on the screen.");
@@ -161,7 +162,7 @@ test("three factors at once: the third goes along to where it is best", async ({
     models: [{ response: "y0", terms: [["a"], ["b"], ["c"], ["a", "c"]] }],
   });
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await choose(page, "Picture", "three");
   await choose(page, "Across", "a");
   await choose(page, "Upwards", "b");

@@ -1,5 +1,17 @@
 import { readFileSync } from "node:fs";
-import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit, WORKED_OUT } from "./help";
+import {
+  axe,
+  candidatesFound,
+  choose,
+  expect,
+  importStudy,
+  readsWell,
+  saved,
+  stored,
+  test,
+  visit,
+  WORKED_OUT,
+} from "./help";
 
 const factors = [
   { id: "heat", name: "Heat", unit: "°C", kind: "continuous", low: 150, high: 170, change: "hard" },
@@ -292,7 +304,7 @@ test("the smokehouse: planned in eight set-ups, run from the bench on, judged in
 
   // Setpoint, and four confirmations in two set-ups.
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
   await page.getByLabel("Confirmation trials").fill("4");

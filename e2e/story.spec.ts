@@ -1,5 +1,6 @@
 import {
   axe,
+  candidatesFound,
   choose,
   expect,
   importStudy,
@@ -78,7 +79,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
   // Settle, then confirm: three trials at the setpoint, out of the models, judged beside the prediction.
   await page.getByRole("link", { name: /Setpoint/ }).click();
   await page.waitForURL(/setpoint$/);
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
   const confirm = page.getByTestId("confirmation");
@@ -102,7 +103,7 @@ test("screen, part the active chain, settle, confirm", async ({ page }) => {
 test("the trade-off and slices of overall desirability open and follow the probe", async ({ page }) => {
   const id = await openExample(page);
   await visit(page, id, "setpoint");
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   await choose(page, "Picture", "trade");
   const ring = page.getByRole("button", { name: /^Take the probe to/ }).last();
   await ring.focus();

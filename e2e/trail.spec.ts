@@ -1,4 +1,16 @@
-import { axe, choose, expect, importStudy, readsWell, saved, stored, test, visit, WORKED_OUT } from "./help";
+import {
+  axe,
+  candidatesFound,
+  choose,
+  expect,
+  importStudy,
+  readsWell,
+  saved,
+  stored,
+  test,
+  visit,
+  WORKED_OUT,
+} from "./help";
 
 /** The whole trail on the wool line: typed from a blank study, no seed data, to a chosen setpoint. */
 test("from a blank study to a setpoint", async ({ page }) => {
@@ -96,7 +108,7 @@ test("from a blank study to a setpoint", async ({ page }) => {
   // Setpoint: searched on arrival, chosen, and in the report.
   await page.getByRole("link", { name: /Setpoint/ }).click();
   await page.waitForURL(/setpoint$/);
-  await expect(page.getByTestId("candidates")).toBeVisible({ timeout: WORKED_OUT });
+  await candidatesFound(page);
   expect(await axe(page)).toEqual([]);
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);

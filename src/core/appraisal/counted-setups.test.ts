@@ -144,6 +144,25 @@ describe("power of a share or a count where factors are hard to change", () => {
     expect(rising[rising.length - 1]).toBeGreaterThan(0.99);
     expect(judgedOn(c, "a").powerAt(sees("a", 1, 200), 0.05, once(200))).toBeCloseTo(0.8, 4);
   });
+  it("of a square is told at every change, where a share can be so far neither above its base nor below it", () => {
+    const c: Case = { ...share, base: 0.5, eta: 1, change: 0.6 };
+    const study = studyOf(c);
+    const middles = EASY.map((_, i) => ({ setup: 9, settings: { a: 0, p: 0, q: 0 }, id: i }));
+    const points = {
+      settings: [...ROWS, ...middles].map((r) => r.settings),
+      waves: [...ROWS, ...middles].map(() => "w1"),
+      setups: [...ROWS, ...middles].map((r) => String(r.setup)),
+      eta: 1,
+    };
+    for (const setups of [true, false]) {
+      const { setups: _, ...loose } = points;
+      const model = pointModel(study, setups ? points : loose, [...TERMS, ["p", "p"]]);
+      const judged = countedPower(study, model, [["p", "p"]], c, points.settings.length);
+      const powers = [0.1, 0.3, 0.49, 0.6, 0.99].map((change) => judged.powerAt(change, 0.05, once(200)) ?? -1);
+      expect(powers.every((v) => v >= 0.05 && v <= 1)).toBe(true);
+      expect(powers).toEqual([...powers].sort((x, y) => x - y));
+    }
+  });
   it("is less than that of trials in any order, and none where two set-ups leave nothing to judge by", () => {
     const c: Case = { ...share, eta: 1, change: 0.1 };
     const study = studyOf(c);

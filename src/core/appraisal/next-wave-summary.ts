@@ -17,6 +17,7 @@ import {
   requestedTerms,
   summarisePlan,
 } from "./plan-summary";
+import { reaches } from "./power";
 import { type Points, pointModel, pointsOf } from "./terms-info";
 import { regionSample, varianceReader } from "./variance";
 
@@ -76,7 +77,7 @@ function estimabilityOf(
     figures: {
       estimable: estimable.length,
       clear: map.filter((m) => m.state === "clear").length,
-      ratio: effectsSeen(study, points, model, terms, request, memo)?.ratio ?? null,
+      ratio: effectsSeen(study, points, model, reaches(study, model, terms), request, memo)?.ratio ?? null,
       meanError:
         sample.length > 0 && estimable.length > 0
           ? Math.sqrt(sample.reduce((t, s) => t + d(s), 0) / sample.length)

@@ -150,14 +150,20 @@ export function effectsSeen(
   study: Study,
   points: Points,
   model: PointModel,
-  terms: readonly Term[],
+  reach: readonly TermReach[],
   request: PlanRequest,
   memo: Memo,
 ): Seen | null {
-  const effects = terms.filter((t) => termShape(t) !== "square");
+  const effects = reach.filter((r) => termShape(r.term) !== "square");
   const n = points.settings.length;
-  return exactly(hardestToSee(reaches(study, model, effects), n - model.rank.rank, request, memo), request, (counted) =>
-    countedPower(study, model, effects, counted, n),
+  return exactly(hardestToSee(effects, n - model.rank.rank, request, memo), request, (counted) =>
+    countedPower(
+      study,
+      model,
+      effects.map((r) => r.term),
+      counted,
+      n,
+    ),
   );
 }
 
@@ -195,7 +201,7 @@ export function summarisePlan(
     .map((m) => m.term);
   const pure = Math.min(Math.max(0, residualDf), pureErrorDf(cellsOf(study, points.settings), points.waves));
   const regular = regularOf(study, points);
-  const effects = effectsSeen(study, points, model, terms, request, memo);
+  const effects = effectsSeen(study, points, model, reach, request, memo);
   return {
     id: planSummaryId(options),
     label,

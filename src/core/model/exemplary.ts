@@ -32,11 +32,15 @@ export function halfChange({ kind, base }: Pick<CountedPlan, "kind" | "base">, c
   return (low + high) / 2;
 }
 
-/** Change of the linear predictor from the base up by this much, or down where that leaves what a share may be. */
+/**
+ * Change of the linear predictor from the base up by this much, or down where that leaves what a share may be; the
+ * farther of both where neither way is so far.
+ */
 export function edgeChange({ kind, base }: Pick<CountedPlan, "kind" | "base">, change: number): number {
   if (kind === "count") return Math.log1p(change / base);
   const { forward } = shares.link;
-  return base + change < 1 ? forward(base + change) - forward(base) : forward(base - change) - forward(base);
+  const far = Math.min(change, 0.999 * Math.max(base, 1 - base));
+  return base + far < 1 ? forward(base + far) - forward(base) : forward(base - far) - forward(base);
 }
 
 /**

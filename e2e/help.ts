@@ -29,7 +29,6 @@ export const test = base.extend<{ allowed: { statuses: number[]; failing: string
     expect(troubles).toEqual([]);
   },
 });
-export { within } from "../src/core/testing/pace";
 export { expect };
 
 /** Longest wait for what is worked out, in milliseconds: for a moment a machine may run at a tenth of its speed. */

@@ -330,7 +330,10 @@ test("five wrong passphrases, then even the right one waits; who is signed in st
   await page.getByLabel("Your name").fill("A guesser");
   for (let n = 0; n < 5; n++) {
     await page.getByLabel("Passphrase", { exact: true }).fill(`guess number ${n}`);
+    // What stands there from the guess before says nothing of this one.
+    const answered = page.waitForResponse("**/api/session");
     await page.keyboard.press("Enter");
+    expect((await answered).status()).toBe(401);
     await expect(page.getByRole("alert").filter({ hasText: "." })).toContainText("This is not the passphrase.");
   }
   await page.getByLabel("Passphrase", { exact: true }).fill(PASSPHRASE);

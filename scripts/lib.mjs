@@ -1,5 +1,5 @@
 // What the scripts share: paths, staleness, running commands, installing what is missing.
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFileSync, spawn, spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
 import { delimiter, dirname, join } from "node:path";
@@ -20,14 +20,15 @@ export function newest(paths) {
   return latest;
 }
 
-/** Digest of the contents below some files and folders, tests left out. */
-export function digest(paths) {
+/** Digest of the contents below some files and folders; tests, and what is written from the sources, are left out. */
+export function digest(paths, withTests = false) {
   const hash = createHash("sha256");
   const look = (path) => {
     const s = statSync(path, { throwIfNoEntry: false });
     if (!s) return;
     if (s.isDirectory()) for (const name of readdirSync(path).sort()) look(join(path, name));
-    else if (!path.includes(".test.")) hash.update(path.slice(root.length)).update(readFileSync(path));
+    else if (!path.endsWith(".gen.d.ts") && (withTests || !path.includes(".test.")))
+      hash.update(path.slice(root.length)).update(readFileSync(path));
   };
   for (const p of paths) look(join(root, p));
   return hash.digest("hex");
@@ -51,6 +52,20 @@ export function run(command, args, options = {}) {
     process.exit(result.status ?? 1);
   }
 }
+
+/** Runs a command to its end beside whatever else goes on, and gives whether it went well and what it said. */
+export const heard = ([command, ...args]) =>
+  new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: root, env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1" } });
+    let said = "";
+    const hear = (chunk) => {
+      said += chunk;
+    };
+    child.stdout.on("data", hear);
+    child.stderr.on("data", hear);
+    child.once("error", (error) => resolve({ ok: false, said: String(error) }));
+    child.once("close", (code) => resolve({ ok: code === 0, said }));
+  });
 
 /** Runs a tool from node_modules/.bin. */
 export const tool = (name, args, options) => run(join(root, "node_modules/.bin", name), args, options);
@@ -171,7 +186,11 @@ export async function buildApp() {
   const wanted = digest(["src", "public", "package-lock.json", "next.config.ts", "tsconfig.json"]);
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
   console.log("Building the application.");
-  tool("next", ["build"]);
+  const { ok, said } = await heard([join(root, "node_modules/.bin/next"), "build"]);
+  if (!ok) {
+    console.error(said);
+    process.exit(1);
+  }
   hintScripts();
   writeFileSync(stamp, wanted);
 }

@@ -1,7 +1,9 @@
-// npm test: installs what is missing, then every check and test there is. Closes with "N passed, N failed".
+// npm test: installs what is missing, then every check and test there is. Ends with what failed, in a few lines, and
+// closes with "N passed, N failed".
 import { spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
-import { join } from "node:path";
+import { join, relative } from "node:path";
+import { runChecks } from "./checks.mjs";
 import { browser, buildApp, bundle, called, install, root } from "./lib.mjs";
 
 install();
@@ -12,10 +14,12 @@ rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });
 
 let passed = 0;
-let failed = 0;
+/** What failed, a line each. */
+const failed = [];
 const bin = (name) => join(root, "node_modules/.bin", name);
 
-function step(name, command, args, env = {}) {
+/** Counts come from the runner's own report; a runner that wrote none has failed. */
+function suite(name, command, args, report, count, env = {}) {
   const start = Date.now();
   const { status } = spawnSync(command, args, {
     cwd: root,
@@ -23,34 +27,50 @@ function step(name, command, args, env = {}) {
     env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...env },
   });
   console.log(`${status === 0 ? "ok" : "FAILED"}: ${name}, ${((Date.now() - start) / 1000).toFixed(0)} s`);
-  return status === 0;
-}
-function check(name, command, args) {
-  if (step(name, command, args)) passed++;
-  else failed++;
-}
-/** Counts come from the runner's own report; a runner that wrote none has failed. */
-function suite(name, command, args, report, count, env) {
-  const ok = step(name, command, args, env);
   if (!existsSync(report)) {
-    failed++;
+    failed.push(`${name}: nothing was reported`);
     return;
   }
   const { good, bad } = count(JSON.parse(readFileSync(report, "utf8")));
   passed += good;
-  failed += bad === 0 && !ok ? 1 : bad;
+  failed.push(...bad);
+  if (bad.length === 0 && status !== 0) failed.push(`${name}: exit code ${status}`);
+}
+const firstLine = (text = "") => text.replace(/\u001b\[[0-9;]*m/g, "").split("\n")[0];
+
+function unitTests({ numPassedTests, testResults }) {
+  const bad = testResults.flatMap(({ name, status, message, assertionResults }) => {
+    const lines = assertionResults
+      .filter((a) => a.status === "failed")
+      .map((a) => `${relative(root, name)}: ${a.fullName}: ${firstLine(a.failureMessages[0])}`);
+    return lines.length === 0 && status === "failed" ? [`${relative(root, name)}: ${firstLine(message)}`] : lines;
+  });
+  return { good: numPassedTests, bad };
 }
 
-check("format and lint", bin("biome"), ["ci", "--error-on-warnings"]);
-// The typed client is made from the description of the HTTP interface, so that tests speak to what is described.
-check("client of the described interface", bin("tsx"), ["scripts/client.ts"]);
-check("types", bin("tsc"), ["--noEmit", "-p", "."]);
-check("layers", process.execPath, ["scripts/layers.mjs"]);
-check("habits of the house", process.execPath, ["scripts/house.mjs"]);
-check("dead code", bin("knip"), ["--no-config-hints"]);
-check("schema is current", bin("tsx"), ["scripts/schema.ts", "--check"]);
-check("reference is current", bin("tsx"), ["scripts/reference.ts", "--check"]);
-// The headless command is tested as it is run: as a bundle.
+function browserTests({ stats, suites, errors }) {
+  const bad = errors.map((e) => `browser tests: ${firstLine(e.message)}`);
+  const look = ({ suites: inner = [], specs = [] }) => {
+    for (const s of inner) look(s);
+    for (const { ok, file, line, title, tests } of specs) {
+      if (ok) continue;
+      const result = tests.flatMap((t) => t.results).find((r) => r.error);
+      bad.push(`e2e/${file}:${line}: ${title}: ${firstLine(result?.error.message)}`);
+      const trace = result?.attachments.find((a) => a.name === "trace")?.path;
+      if (trace) bad.push(`  npx playwright show-trace ${relative(root, trace)}`);
+    }
+  };
+  for (const s of suites) look(s);
+  return { good: stats.expected, bad };
+}
+
+// Next's build keeps one processor busy at a time; the checks have the other.
+const checks = runChecks();
+await buildApp();
+const checked = await checks;
+passed += checked.passed;
+failed.push(...checked.failed);
+// The headless command and the server are tested as they are run: as bundles.
 await bundle();
 const unit = join(results, "unit.json");
 suite(
@@ -58,21 +78,17 @@ suite(
   bin("vitest"),
   ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`],
   unit,
-  (r) => ({
-    good: r.numPassedTests,
-    bad: r.numFailedTests + (r.numFailedTestSuites > 0 && r.numFailedTests === 0 ? 1 : 0),
-  }),
+  unitTests,
 );
-await buildApp();
 const report = join(results, "browser.json");
-suite(
-  "browser tests",
-  bin("playwright"),
-  ["test", "--reporter=list,json"],
-  report,
-  (r) => ({ good: r.stats.expected + r.stats.flaky, bad: r.stats.unexpected }),
-  { PLAYWRIGHT_JSON_OUTPUT_FILE: report },
-);
+suite("browser tests", bin("playwright"), ["test", "--reporter=list,json"], report, browserTests, {
+  PLAYWRIGHT_JSON_OUTPUT_FILE: report,
+});
 
-console.log(`${passed} passed, ${failed} failed`);
-process.exit(failed > 0 ? 1 : 0);
+if (failed.length > 0) {
+  const { FC_SEED, FUZZ_SEED } = process.env;
+  console.log(`\nFailed (seeds: FC_SEED ${FC_SEED ?? "as written"}, FUZZ_SEED ${FUZZ_SEED ?? "as written"}):`);
+  for (const line of failed) console.log(`  ${line}`);
+}
+console.log(`${passed} passed, ${failed.filter((line) => !line.startsWith("  ")).length} failed`);
+process.exit(failed.length > 0 ? 1 : 0);

@@ -1,4 +1,3 @@
-import { spawnSync } from "node:child_process";
 import { cpSync, mkdtempSync, readdirSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -6,6 +5,7 @@ import { describe, expect, it } from "vitest";
 import { families, openQuestions } from "@/core";
 import { flagName } from "./flags";
 import { exampleCall } from "./main";
+import { callHere } from "./testing/call-here";
 
 const PROGRAM = /^npm (?:--prefix \S+ )?run --silent headless -- /;
 
@@ -22,12 +22,7 @@ const words = (call: string): string[] =>
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-docs-"));
 cpSync("examples", join(folder, "examples"), { recursive: true });
-const run = (call: string) =>
-  spawnSync(process.execPath, [join(process.cwd(), "dist/headless.mjs"), ...words(call)], {
-    cwd: folder,
-    encoding: "utf8",
-    env: { ...process.env, INIT_CWD: folder, TRIALMOOR_EXAMPLES: join(process.cwd(), "examples") },
-  });
+Object.assign(process.env, { INIT_CWD: folder, TRIALMOOR_EXAMPLES: join(process.cwd(), "examples") });
 
 describe("calls in the docs do what they say", () => {
   // The page of the command first: it makes the study that others name.
@@ -38,11 +33,11 @@ describe("calls in the docs do what they say", () => {
     ...all.filter((c) => !c.includes("--format json")),
   ];
   it("reads them", () => expect(ordered.length).toBeGreaterThanOrEqual(20));
-  it.each(ordered)("%s", (call) => {
-    const { status, stderr, stdout } = run(call);
-    expect(stderr).toBe("");
-    expect(status).toBe(0);
-    if (!call.includes(" --out ")) expect(stdout.trim()).not.toBe("");
+  it.each(ordered)("%s", async (call) => {
+    const { code, err, out } = await callHere(words(call));
+    expect(err).toBe("");
+    expect(code).toBe(0);
+    if (!call.includes(" --out ")) expect(out.trim()).not.toBe("");
   });
 });
 

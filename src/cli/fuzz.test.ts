@@ -1,10 +1,10 @@
-import { spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, describe, expect, it } from "vitest";
 import { ASKED, LEAKS, LOADED, oddJson, spoilt } from "@/core/testing/hostile";
+import { callHere } from "./testing/call-here";
 
 const CALLS = Number(process.env.FUZZ_CALLS ?? 25);
 const seed = Number(process.env.FUZZ_SEED ?? 20261125);
@@ -47,33 +47,29 @@ const flag = fc.constantFrom(
 const verb = fc.constantFrom(...ASKED, "validate", "export", ...LOADED);
 
 describe(`the command, called at random (${CALLS})`, () => {
-  it("ends with 0, 1 or 2; a refusal is one line of JSON", { timeout: 240_000 + CALLS * 6000 }, () => {
+  it("ends with 0, 1 or 2; a refusal is one line of JSON", { timeout: 240_000 + CALLS * 6000 }, async () => {
+    process.env.INIT_CWD = folder;
     const codes = new Set<number | null>();
     const file = fc.oneof(
       { weight: 6, arbitrary: spoilt(example) },
       { weight: 3, arbitrary: fc.constant(example) },
       { weight: 1, arbitrary: oddJson },
     );
-    fc.assert(
-      fc.property(verb, file, fc.array(fc.tuple(flag, odd), { maxLength: 3 }), (name, data, flags) => {
+    await fc.assert(
+      fc.asyncProperty(verb, file, fc.array(fc.tuple(flag, odd), { maxLength: 3 }), async (name, data, flags) => {
         writeFileSync(join(folder, "study.json"), JSON.stringify(data) ?? "");
         // What needs one is mostly given it, so that calls get past the door.
         const given = name === "fit" || name === "surface" || name === "subsets" ? ["--response", "colour"] : [];
-        const { status, stdout, stderr, signal } = spawnSync(
-          process.execPath,
-          [join(process.cwd(), "dist/headless.mjs"), name, "study.json", ...given, ...flags.flat()],
-          { cwd: folder, encoding: "utf8", timeout: 60_000, env: { ...process.env, INIT_CWD: folder } },
-        );
-        expect(signal).toBeNull();
-        expect([0, 1, 2]).toContain(status);
-        expect(stderr).not.toMatch(LEAKS);
-        expect(stdout).not.toMatch(/\bNaN\b|\bundefined\b|\bInfinity\b/);
-        if (status === 1 && name !== "validate") {
-          expect(stdout).toBe("");
-          expect(stderr.trim().split("\n")).toHaveLength(1);
-          expect(JSON.parse(stderr)).toMatchObject({ code: expect.any(String), message: expect.any(String) });
+        const { code, out, err } = await callHere([name, "study.json", ...given, ...flags.flat()]);
+        expect([0, 1, 2]).toContain(code);
+        expect(err).not.toMatch(LEAKS);
+        expect(out).not.toMatch(/\bNaN\b|\bundefined\b|\bInfinity\b/);
+        if (code === 1 && name !== "validate") {
+          expect(out).toBe("");
+          expect(err.trim().split("\n")).toHaveLength(1);
+          expect(JSON.parse(err)).toMatchObject({ code: expect.any(String), message: expect.any(String) });
         }
-        codes.add(status);
+        codes.add(code);
       }),
       { numRuns: CALLS, seed },
     );

@@ -14,6 +14,7 @@ import {
 } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { buildSync } from "esbuild";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { edit } from "@/core";
 import {
@@ -309,6 +310,17 @@ describe("restoring while others work", () => {
     timeout: 200_000 + KILLS * 20_000,
   }, async () => {
     const place = join(root, "killed");
+    // Bundled once: compiled at each of its starts, it would take longer to start than to restore.
+    const restorer = join(process.cwd(), "dist/restorer.mjs");
+    buildSync({
+      entryPoints: ["src/server/testing/restorer.ts"],
+      outfile: restorer,
+      bundle: true,
+      platform: "node",
+      format: "esm",
+      packages: "external",
+      logLevel: "error",
+    });
     const { id } = await furnish("Killed");
     for (let i = 0; i < 30; i++) await importFile(study(`Many ${i}`, 200), "Ada");
     const { name } = await makeBackup();
@@ -324,7 +336,7 @@ describe("restoring while others work", () => {
       mkdirSync(join(place, "backups"), { recursive: true });
       cpSync(join(folder, "trialmoor.sqlite"), join(place, "trialmoor.sqlite"));
       copyFileSync(join(backups, name), join(place, "backups", name));
-      const child = spawn(process.execPath, ["--import", "tsx", "src/server/testing/restorer.ts", name], {
+      const child = spawn(process.execPath, [restorer, name], {
         env: { ...process.env, TRIALMOOR_DATA: place },
         stdio: ["ignore", "pipe", "inherit"],
       });

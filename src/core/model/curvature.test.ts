@@ -201,9 +201,7 @@ describe("half-normal margins (definition 6)", () => {
       corners(10).map((_, i) => 50 + ((i * 7919) % 101) / 50),
     );
     const fit = fitModel(large, "y", { terms: large.factors.map((f) => [f.id]) });
-    const before = performance.now();
     expect(effectLadder(large, fit).rungs.some((r) => r.term.length === 3)).toBe(false);
-    expect(performance.now() - before).toBeLessThan(2000);
   });
   it("three-factor contrasts have rungs of their own", () => {
     const fit = fitModel(study, "y", { terms: mains });

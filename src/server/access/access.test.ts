@@ -1,4 +1,4 @@
-import { scryptSync } from "node:crypto";
+import { randomBytes, scryptSync } from "node:crypto";
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -19,6 +19,14 @@ ownFolder("access");
 const GOOD = "heather on the lower moor";
 const tokenOf = (cookie: string): string => tokenIn(cookie.split(";")[0]) ?? "";
 const keyIn = (url: string): string => new URL(url).hash.slice("#key=".length);
+/** Sets a passphrase whose digest takes a thousandth of the work: these tests look at what comes after. */
+async function setLightly(passphrase: string): Promise<void> {
+  const { folder } = await database();
+  const made = { n: 2 ** 7, r: 8, p: 1, salt: randomBytes(16).toString("base64") };
+  const digest = scryptSync(passphrase, Buffer.from(made.salt, "base64"), 32, { N: made.n, r: made.r, p: made.p });
+  const kept = { algorithm: "scrypt", ...made, digest: digest.toString("base64") };
+  writeFileSync(join(folder, "passphrase.json"), JSON.stringify(kept));
+}
 let study = "";
 let other = "";
 beforeAll(async () => {
@@ -83,6 +91,16 @@ describe("wrong tries", () => {
     tries.right("a");
     expect(tries.waits("a", now)).toBe(0);
   });
+  it("make one wait from when they are found wrong, however long the look took", () => {
+    const tries = new WrongTries();
+    for (let n = 0; n < 5; n++) tries.begun("slow", 0);
+    for (let n = 0; n < 5; n++) tries.wrong("slow", 100_000);
+    expect(tries.waits("slow", 100_000)).toBe(30_000);
+    // Found wrong once more it has not been tried once more.
+    tries.begun("slow", 130_000);
+    tries.wrong("slow", 131_000);
+    expect(tries.waits("slow", 131_000)).toBe(60_000);
+  });
   it("are counted by address, of IPv6 by its network", () => {
     expect(triesOf("::ffff:10.1.2.3")).toBe("10.1.2.3");
     expect(triesOf("2001:db8:1:2:aaaa::1")).toBe(triesOf("2001:db8:1:2:bbbb:1:2:3"));
@@ -99,6 +117,7 @@ describe("wrong tries", () => {
 });
 
 describe("a session", () => {
+  beforeAll(() => setLightly(GOOD));
   it("is held by a cookie that no script reads and no other page sends, and carries a name", async () => {
     const { cookie } = await signIn(GOOD, "Mirja Holt", "10.0.0.1", undefined);
     expect(cookie).toMatch(/^__Host-trialmoor=[\w-]{43}; Path=\/; Max-Age=604800; HttpOnly; Secure; SameSite=Strict$/);
@@ -135,7 +154,7 @@ describe("a session", () => {
     const last = await begin();
     await setPassphrase(folder, `${GOOD}, again`);
     expect(await byToken(last)).toBeUndefined();
-    await setPassphrase(folder, GOOD);
+    await setLightly(GOOD);
   });
   it("takes five wrong passphrases from an address, many at once too, then waits even for the right one", async () => {
     const wrong = await Promise.all(

@@ -80,7 +80,10 @@ export async function signIn(
     throw new Problem("too-many-tries", { seconds }, { headers: { "retry-after": String(seconds) } });
   }
   tries.begun(address);
-  if (!(await isPassphrase(folder, passphrase))) throw new Problem("wrong-passphrase", {}, { path: ["passphrase"] });
+  if (!(await isPassphrase(folder, passphrase))) {
+    tries.wrong(address);
+    throw new Problem("wrong-passphrase", {}, { path: ["passphrase"] });
+  }
   tries.right(address);
   return begin({ role: "desk", name, opened: true }, passphraseMark(folder) ?? "", before);
 }

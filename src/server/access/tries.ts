@@ -30,7 +30,15 @@ export class WrongTries {
 
   /** Takes note of a try before it is known to be right, so that many at once count as many. */
   begun(address: string, now = Date.now()): void {
-    const wrong = (this.tries.get(address)?.wrong ?? 0) + 1;
+    this.note(address, (this.tries.get(address)?.wrong ?? 0) + 1, now);
+  }
+
+  /** It was wrong: the wait begins now, however long the look took. */
+  wrong(address: string, now = Date.now()): void {
+    this.note(address, this.tries.get(address)?.wrong ?? 1, now);
+  }
+
+  private note(address: string, wrong: number, now: number): void {
     const wait = wrong < FREE ? 0 : Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** (wrong - FREE));
     this.tries.delete(address);
     this.tries.set(address, { wrong, until: now + wait, at: now });

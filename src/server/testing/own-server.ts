@@ -9,7 +9,7 @@ export interface OwnServer {
 }
 
 /** How long a start may take, in milliseconds. */
-const START_MS = 30_000;
+const START_MS = 120_000;
 
 /** Whether a server answers its health check; its certificate may be its own. */
 const healthy = (base: string): Promise<boolean> =>

@@ -3,6 +3,7 @@
 import { spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join, relative } from "node:path";
+import { stripVTControlCharacters } from "node:util";
 import { runChecks } from "./checks.mjs";
 import { browser, buildApp, bundle, called, install, root } from "./lib.mjs";
 
@@ -36,7 +37,7 @@ function suite(name, command, args, report, count, env = {}) {
   failed.push(...bad);
   if (bad.length === 0 && status !== 0) failed.push(`${name}: exit code ${status}`);
 }
-const firstLine = (text = "") => text.replace(/\u001b\[[0-9;]*m/g, "").split("\n")[0];
+const firstLine = (text = "") => stripVTControlCharacters(text).split("\n")[0];
 
 function unitTests({ numPassedTests, testResults }) {
   const bad = testResults.flatMap(({ name, status, message, assertionResults }) => {

@@ -1,5 +1,5 @@
-// npm run check: what somebody waits for at every change. Format, lint, types and floors, then the unit tests that stand
-// in the folders of what was changed; `npm run check -- --static` leaves these out.
+// npm run check: what somebody waits for at every change. Format, lint, types and floors, then the unit tests that
+// stand in the folders of what was changed; `npm run check -- --static` leaves these out.
 import { dirname } from "node:path";
 import { runChecks } from "./checks.mjs";
 import { bundle, install, silent, tool } from "./lib.mjs";

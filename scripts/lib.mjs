@@ -143,6 +143,7 @@ export async function bundle() {
     entryPoints: {
       headless: join(root, "src/cli/start.ts"),
       worker: join(root, "src/server/worker.ts"),
+      apart: join(root, "src/server/apart/child.ts"),
       serve: join(root, "src/server/serve.ts"),
       passphrase: join(root, "src/server/access/set-passphrase.ts"),
       rig: join(root, "src/cli/rig/start.ts"),

@@ -50,7 +50,7 @@ function unitTests({ numPassedTests, testResults }) {
 }
 
 function browserTests({ stats, suites, errors }) {
-  const bad = errors.map((e) => `browser tests: ${firstLine(e.message)}`);
+  const bad = [...new Set(errors.map((e) => `browser tests: ${firstLine(e.message)}`))];
   const look = ({ suites: inner = [], specs = [] }) => {
     for (const s of inner) look(s);
     for (const { ok, file, line, title, tests } of specs) {

@@ -8,6 +8,8 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statSync,
+  symlinkSync,
   truncateSync,
   utimesSync,
   writeFileSync,
@@ -15,7 +17,7 @@ import {
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { buildSync } from "esbuild";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { edit } from "@/core";
 import {
   bringBackup,
@@ -27,6 +29,7 @@ import {
   restoreBackup,
   sweepParts,
 } from "./backups";
+import { clock } from "./clock";
 import { database } from "./database";
 import { addMark, listHistory, listMarks, pastStudy } from "./history";
 import { backUpDaily, compact, prune } from "./housekeeping";
@@ -239,6 +242,126 @@ describe("what is no backup, or not a whole one", () => {
     expect(await standing()).toEqual(now);
     for (const name of ["newer.sqlite", "cut.sqlite"]) rmSync(join(backups, name));
   });
+  it("written by hand it is looked over before anything of it is believed: what fails is named, nothing of it is taken", async () => {
+    const { id } = await furnish("Believed");
+    const { name } = await makeBackup();
+    const now = await standing();
+    const files = readdirSync(backups);
+    const endless = "WITH RECURSIVE r(n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM r)";
+    const cases: [what: string, sql: string[], code: string, said: RegExp][] = [
+      ["facts", ["UPDATE studies SET facts = x'00'"], "backup-rows", /studies/],
+      ["a time", ["UPDATE studies SET deletedAt = 'x'"], "backup-rows", /studies/],
+      ["a title", ["UPDATE studies SET title = x'00ff'"], "backup-rows", /studies/],
+      ["a table less", ["DROP TABLE marks"], "backup-damaged", /damaged/],
+      ["a column less", ["ALTER TABLE studies DROP COLUMN facts"], "backup-foreign", /table studies/],
+      ["marks of migrations", ["DELETE FROM SequelizeMeta"], "backup-damaged", /damaged/],
+      ["edits", ["UPDATE events SET edits = '5'"], "backup-studies", /“Believed.*log at revision/],
+      ["edits of another kind", ["UPDATE events SET edits = '[{\"path\": 3}]'"], "backup-studies", /log at revision/],
+      [
+        "a document",
+        [`UPDATE trials SET document = '{' WHERE studyId = '${id}'`],
+        "backup-studies",
+        /“Believed”: a row/,
+      ],
+      [
+        "a study",
+        [`UPDATE waves SET document = '{"id": 7}' WHERE studyId = '${id}'`],
+        "backup-studies",
+        /“Believed”: /,
+      ],
+      [
+        "an endless view",
+        ["DROP TABLE events", `CREATE VIEW events AS ${endless} SELECT n AS id FROM r`],
+        "backup-foreign",
+        /view events/,
+      ],
+      [
+        "an endless list",
+        ["DROP TABLE SequelizeMeta", `CREATE VIEW SequelizeMeta AS ${endless} SELECT n AS name FROM r`],
+        "not-a-backup",
+        /no backup/,
+      ],
+      [
+        "a column worked out",
+        ["ALTER TABLE marks ADD COLUMN big TEXT AS (printf('%.*c', 999999999, 'x'))"],
+        "backup-foreign",
+        /table marks/,
+      ],
+      [
+        "a trigger",
+        ["CREATE TRIGGER t AFTER UPDATE ON studies BEGIN DELETE FROM events; END"],
+        "backup-foreign",
+        /trigger t/,
+      ],
+      ["a table more", ["CREATE TABLE things (id)"], "backup-foreign", /table things/],
+      ["an index over a sum", ["CREATE INDEX odd ON studies (length(document))"], "backup-foreign", /index odd/],
+    ];
+    for (const [what, statements, code, said] of cases) {
+      const path = join(root, "hostile.sqlite");
+      writeFileSync(path, await saved(name));
+      const db = new DatabaseFile(path);
+      for (const sql of statements) await db.run(sql);
+      await db.close();
+      const problem = await refused(bringBackup(sent(readFileSync(path)), "it")).catch((error: Error) => {
+        throw new Error(`${what}: ${error.message}`);
+      });
+      expect([what, problem.status, problem.code]).toEqual([what, 422, code]);
+      expect(problem.message, what).toMatch(said);
+      // The same where somebody put it into the folder.
+      copyFileSync(path, join(backups, "hostile.sqlite"));
+      for (const ids of [undefined, [id]])
+        expect((await refused(restoreBackup("hostile.sqlite", ids, ""))).code, what).toBe(code);
+      expect((await refused(lookInto("hostile.sqlite"))).code, what).toBe(code);
+      expect((await listBackups()).some((b) => b.name === "hostile.sqlite")).toBe(true);
+      rmSync(join(backups, "hostile.sqlite"));
+    }
+    expect(readdirSync(backups)).toEqual(files);
+    expect(await standing()).toEqual(now);
+  });
+  it("facts that are no JSON are worked out anew, and a study that was damaged already comes back as one", async () => {
+    const { id } = await furnish("Facts");
+    const { id: bad } = await furnish("Was damaged");
+    const { name } = await makeBackup();
+    const path = join(backups, "facts.sqlite");
+    copyFileSync(join(backups, name), path);
+    const db = new DatabaseFile(path);
+    await db.run("UPDATE studies SET facts = '{'");
+    await db.run(`UPDATE trials SET document = '{' WHERE studyId = '${bad}'`);
+    await db.run(`UPDATE studies SET damage = 'a row of it is damaged' WHERE id = '${bad}'`);
+    await db.close();
+    const then = (await listStudies()).find((s) => s.id === id);
+    await restoreBackup("facts.sqlite", undefined, "");
+    expect((await listStudies()).find((s) => s.id === id)).toEqual(then);
+    expect((await listStudies()).find((s) => s.id === bad)).toMatchObject({ damage: "a row of it is damaged" });
+    await restoreBackup(name, undefined, "");
+    rmSync(path);
+  });
+  it("a row that was damaged here never takes Home or a history with it", async () => {
+    const { id } = await furnish("Damaged here");
+    const { name } = await makeBackup();
+    const { sequelize } = await database();
+    await sequelize.query("UPDATE studies SET facts = '{', title = x'00ff' WHERE id = $id", { bind: { id } });
+    await sequelize.query("UPDATE events SET edits = '5' WHERE studyId = $id", { bind: { id } });
+    await sequelize.query("UPDATE studies SET deletedAt = 'x' WHERE deletedAt IS NOT NULL");
+    expect((await listStudies()).find((s) => s.id === id)?.trail).toHaveLength(6);
+    expect((await listHistory(id, {})).events.map((e) => e.changes)).toEqual([[], []]);
+    expect((await listDeleted()).length).toBeGreaterThan(0);
+    await restoreBackup(name, undefined, "");
+  });
+  it("a link in the folder is not followed, and folder and files are their owner's alone", async () => {
+    const elsewhere = join(root, "elsewhere.txt");
+    writeFileSync(elsewhere, "of somebody else");
+    symlinkSync(elsewhere, join(backups, "link.sqlite"));
+    for (const work of [readBackup("link.sqlite"), removeBackup("link.sqlite"), lookInto("link.sqlite")])
+      expect(await codeOf(work)).toEqual([422, "backup-link"]);
+    expect(await codeOf(restoreBackup("link.sqlite", undefined, ""))).toEqual([422, "backup-link"]);
+    expect((await listBackups()).map((b) => b.name)).not.toContain("link.sqlite");
+    rmSync(join(backups, "link.sqlite"));
+    const { name } = await makeBackup();
+    const brought = await bringBackup(sent(await saved(name)), "it");
+    expect(statSync(backups).mode & 0o777).toBe(0o700);
+    for (const n of [name, brought.name]) expect(statSync(join(backups, n)).mode & 0o777).toBe(0o600);
+  });
   it("a folder that cannot be written is named", async () => {
     const file = join(root, "a-file");
     writeFileSync(file, "");
@@ -370,7 +493,23 @@ describe("restoring while others work", () => {
   });
 });
 
+/** The server runs on for so long. */
+function runOn(ms: number): void {
+  const now = clock.now();
+  vi.spyOn(clock, "now").mockImplementation(() => now + ms);
+}
+
 describe("what is kept for how long", () => {
+  afterAll(() => vi.restoreAllMocks());
+  it("a backup made under a clock that was years ahead does not keep the next ones from being made", async () => {
+    for (const b of await listBackups()) await removeBackup(b.name);
+    await backUpDaily();
+    const [made] = await listBackups();
+    const ahead = new Date("2090-01-01");
+    utimesSync(join(backups, made.name), ahead, ahead);
+    await backUpDaily();
+    expect((await listBackups()).filter((b) => b.name.startsWith("daily-"))).toHaveLength(2);
+  });
   it("one backup a day, seven of them, and none where it is switched off; those asked for stay", async () => {
     for (const b of await listBackups()) await removeBackup(b.name);
     const asked = await makeBackup();
@@ -419,7 +558,15 @@ describe("what is kept for how long", () => {
     await setKeeping({ deletedDays: 30 });
     expect((await readKeeping()).deletedDays).toBe(30);
     expect((await prune(Date.now() + 29 * DAY)).studies).toBe(0);
-    expect((await prune(Date.now() + 31 * DAY)).studies).toBeGreaterThan(0);
+    // Found due, and a day later by the clock alone, as one that is set wrong says.
+    expect((await prune(Date.now() + 31 * DAY)).studies).toBe(0);
+    expect((await prune(Date.now() + 32 * DAY)).studies).toBe(0);
+    runOn(DAY);
+    // Set right again it is not due any more; what was found under the wrong clock counts for nothing.
+    expect((await prune(Date.now() + 29 * DAY)).studies).toBe(0);
+    expect((await prune(Date.now() + 32 * DAY)).studies).toBe(0);
+    runOn(DAY);
+    expect((await prune(Date.now() + 33 * DAY)).studies).toBeGreaterThan(0);
     expect(await listDeleted()).toEqual([]);
     expect(await db.studies.count({ where: { id: deleted } })).toBe(0);
     expect(await db.trials.count({ where: { studyId: deleted } })).toBe(0);
@@ -439,6 +586,8 @@ describe("what is kept for how long", () => {
     const made = await importFile(study("Large", 5000), "");
     await deleteStudy(made[0].id, 1, "");
     await prune(Date.now() + 91 * DAY);
+    runOn(DAY);
+    await prune(Date.now() + 92 * DAY);
     const [all, free] = await pages();
     expect(free / all).toBeGreaterThan(1 / 6);
     expect(await compact()).toBe(true);

@@ -1,13 +1,14 @@
 import { randomBytes } from "node:crypto";
 import { createReadStream, createWriteStream } from "node:fs";
-import { copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { chmod, copyFile, lstat, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import type { ReadableStream as NodeStream } from "node:stream/web";
 import * as z from "zod";
+import { apart } from "./apart";
 import { database } from "./database";
-import { migrate, newerThanHere } from "./folder";
+import { forgetLeases } from "./leases";
 import { Problem } from "./problem";
 import { Handle } from "./sqlite";
 
@@ -73,6 +74,16 @@ function folderProblem(folder: string, error: unknown): unknown {
   return error;
 }
 
+/** Files that their owner alone reads. */
+const OWNER = 0o600;
+
+/** Makes the folder of backups where it is not there, for its owner alone. */
+async function ownFolder(folder: string): Promise<void> {
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  // One that was chosen keeps what was decided for it.
+  if (process.env.TRIALMOOR_BACKUPS === undefined) await chmod(folder, 0o700);
+}
+
 /** Writes a file to its disk and gives it its name, so that a name always holds a whole backup. */
 async function settle(part: string, whole: string): Promise<void> {
   for (const path of [part, join(part, "..")]) {
@@ -98,8 +109,9 @@ async function writeBackup(handle: Handle, folder: string, kind: BackupKind): Pr
   const name = `${kind}-${new Date().toISOString().replaceAll(":", "-")}.sqlite`;
   const part = join(folder, `${name}${PART}`);
   try {
-    await mkdir(folder, { recursive: true });
+    await ownFolder(folder);
     await handle.all("VACUUM INTO ?", [part]);
+    await chmod(part, OWNER);
     await withoutAccess(part);
     await settle(part, join(folder, name));
     return name;
@@ -120,20 +132,22 @@ export async function makeBackup(kind: BackupKind = "asked"): Promise<{ name: st
   return { name: await db.alone((handle) => writeBackup(handle, folder, kind)) };
 }
 
-/** Where a backup is kept. @throws Problem `no-backup` */
+/** Where a backup is kept. @throws Problem `no-backup`, `backup-link` */
 async function pathOf(name: string): Promise<string> {
   const path = join(await backupFolder(), name);
-  const found = NAME.test(name) && (await stat(path).catch(() => undefined))?.isFile();
-  if (!found) throw new Problem("no-backup", { name }, { path: ["name"] });
+  const found = NAME.test(name) ? await lstat(path).catch(() => undefined) : undefined;
+  // What a link leads to is none of ours to read, send or delete.
+  if (found?.isSymbolicLink()) throw new Problem("backup-link", { name }, { path: ["name"] });
+  if (!found?.isFile()) throw new Problem("no-backup", { name }, { path: ["name"] });
   return path;
 }
 
 /**
- * Looks a file over before anything of it is believed.
- * @param name what the refusal calls it
- * @throws Problem `not-a-backup`, `backup-damaged`, `backup-newer`
+ * Copies a backup, looks the copy over and brings it to the present shape, for as long as some work takes.
+ * @param name what refusals call it
+ * @throws Problem `not-a-backup`, `backup-foreign`, `backup-damaged`, `backup-newer`, `backup-rows`, `backup-studies`
  */
-async function lookOver(path: string, name: string): Promise<void> {
+async function prepared<T>(path: string, name: string, work: (copy: string) => Promise<T>): Promise<T> {
   const file = await open(path, "r");
   const head = Buffer.alloc(16);
   await file.read(head, 0, 16, 0).finally(() => file.close());
@@ -141,22 +155,15 @@ async function lookOver(path: string, name: string): Promise<void> {
     const text = head.toString("utf8").trimStart();
     throw new Problem(text.startsWith("{") ? "not-a-backup.study" : "not-a-backup", { name });
   }
-  const damaged = new Problem("backup-damaged", { name });
+  const copy = join((await database()).folder, `restore-${randomBytes(4).toString("hex")}${PART}`);
   try {
-    const handle = await Handle.open(path, true);
-    try {
-      const [{ quick_check: check }] = await handle.all<{ quick_check: string }>("PRAGMA quick_check(1)");
-      if (check !== "ok") throw damaged;
-      const tables = await handle.all<{ name: string }>("SELECT name FROM sqlite_master WHERE type = 'table'");
-      const unknown = await newerThanHere(handle);
-      if (unknown.length > 0) throw new Problem("backup-newer", { name, unknown });
-      if (!tables.some((t) => t.name === "studies") || !tables.some((t) => t.name === "SequelizeMeta"))
-        throw new Problem("not-a-backup", { name });
-    } finally {
-      await handle.close();
-    }
+    await copyFile(path, copy);
+    await apart("backup", { path: copy, name });
+    return await work(copy);
   } catch (error) {
-    throw codeOf(error).startsWith("SQLITE_") ? damaged : error;
+    throw ["ENOSPC", "SQLITE_FULL"].includes(codeOf(error)) ? new Problem("disk-full", {}) : error;
+  } finally {
+    for (const beside of ["", "-journal", "-wal", "-shm"]) await rm(`${copy}${beside}`, { force: true });
   }
 }
 
@@ -169,6 +176,11 @@ async function studiesIn(path: string, stamp: string): Promise<number | null> {
   const count = await (async (): Promise<number | null> => {
     const handle = await Handle.open(path, true);
     try {
+      // A view of that name may go on for ever.
+      const [table] = await handle.all(
+        "SELECT 1 FROM sqlite_master WHERE name = 'studies' AND sql LIKE 'CREATE TABLE%'",
+      );
+      if (!table) return null;
       return (await handle.all<{ n: number }>("SELECT count(*) AS n FROM studies WHERE deletedAt IS NULL"))[0].n;
     } finally {
       await handle.close();
@@ -191,7 +203,9 @@ export async function listBackups(): Promise<Backup[]> {
   const out: Backup[] = [];
   for (const name of names.filter((n) => NAME.test(n))) {
     const path = join(folder, name);
-    const { mtime, size } = await stat(path);
+    const found = await lstat(path);
+    if (!found.isFile()) continue;
+    const { mtime, size } = found;
     const studies = await studiesIn(path, `${path} ${mtime.getTime()} ${size}`);
     out.push({ name, at: mtime.toISOString(), bytes: size, studies });
   }
@@ -213,38 +227,23 @@ export async function removeBackup(name: string): Promise<{ name: string }> {
 
 /**
  * Puts a backup that was saved elsewhere into the folder.
- * @throws Problem `not-a-backup`, `backup-damaged`, `backup-newer`, `backup-folder`, `backup-disk-full`
+ * @throws Problem `backup-folder`, `backup-disk-full`, and as it is looked over
  */
 export async function bringBackup(body: ReadableStream | null, called: string): Promise<{ name: string }> {
   const folder = await backupFolder();
   const name = `brought-${new Date().toISOString().replaceAll(":", "-")}.sqlite`;
   const part = join(folder, `${name}${PART}`);
   try {
-    await mkdir(folder, { recursive: true });
-    await pipeline(body ? Readable.fromWeb(body as NodeStream) : Readable.from([]), createWriteStream(part));
-    await lookOver(part, called);
+    await ownFolder(folder);
+    const to = createWriteStream(part, { mode: OWNER });
+    await pipeline(body ? Readable.fromWeb(body as NodeStream) : Readable.from([]), to);
+    await prepared(part, called, async () => undefined);
     await settle(part, join(folder, name));
     return { name };
   } catch (error) {
     // Where even this fails, the first failure is what is told; the next start sweeps.
     await rm(part, { force: true }).catch(() => undefined);
     throw folderProblem(folder, error);
-  }
-}
-
-/** A copy of a backup, brought to the present shape of the database, for as long as some work takes. */
-async function opened<T>(name: string, work: (path: string) => Promise<T>): Promise<T> {
-  const path = await pathOf(name);
-  await lookOver(path, name);
-  const db = await database();
-  const copy = join(db.folder, `restore-${randomBytes(4).toString("hex")}${PART}`);
-  try {
-    await copyFile(path, copy);
-    const handle = await Handle.open(copy);
-    await migrate(handle).finally(() => handle.close());
-    return await work(copy);
-  } finally {
-    await rm(copy, { force: true });
   }
 }
 
@@ -255,12 +254,12 @@ const SHOWN = "id, title, revision, updatedAt, deletedAt";
  * @throws Problem `no-backup`, `not-a-backup`, `backup-damaged`, `backup-newer`
  */
 export async function lookInto(name: string): Promise<BackedUp[]> {
-  const path = await pathOf(name);
-  await lookOver(path, name);
-  const handle = await Handle.open(path, true);
-  const held = await handle
-    .all<Omit<BackedUp, "now">>(`SELECT ${SHOWN} FROM studies ORDER BY updatedAt DESC`)
-    .finally(() => handle.close());
+  const held = await prepared(await pathOf(name), name, async (copy) => {
+    const handle = await Handle.open(copy, true);
+    return handle
+      .all<Omit<BackedUp, "now">>(`SELECT ${SHOWN} FROM studies ORDER BY updatedAt DESC`)
+      .finally(() => handle.close());
+  });
   const db = await database();
   const rows = (await db.studies.findAll({ attributes: SHOWN.split(", "), raw: true })) as unknown as Omit<
     BackedUp,
@@ -297,6 +296,7 @@ async function withBackup<T>(
       throw error;
     } finally {
       db.latest.clear();
+      forgetLeases();
     }
   });
 }
@@ -382,9 +382,10 @@ const restoreBeside = (path: string, ids: readonly string[], at: string, who: st
  * @throws Problem `no-backup`, `not-a-backup`, `backup-damaged`, `backup-newer`, `not-in-backup`, `backup-disk-full`
  */
 export async function restoreBackup(name: string, ids: readonly string[] | undefined, who: string): Promise<Restored> {
-  return opened(name, async (path) => {
+  const kept = await pathOf(name);
+  return prepared(kept, name, async (path) => {
     if (ids) {
-      const { mtime } = await stat(await pathOf(name));
+      const { mtime } = await stat(kept);
       return { studies: await restoreBeside(path, [...new Set(ids)], mtime.toISOString(), who) };
     }
     return { studies: [], before: await restoreAll(path) };

@@ -113,26 +113,33 @@ export async function newerThanHere(db: Handle): Promise<string[]> {
  * Brings a database up to date: each migration with its mark in one transaction.
  *
  * @param keep called before the first, with its name, where there is something to keep a copy of
+ * @param only those of these names, in place of all
  */
-export async function migrate(db: Handle, keep?: (next: string) => Promise<void>): Promise<void> {
+export async function migrate(
+  db: Handle,
+  keep?: (next: string) => Promise<void>,
+  only?: readonly string[],
+): Promise<void> {
   const executed = (): Promise<string[]> => seenBy(db);
   const done = await executed();
   const tables = await db.all<{ name: string }>("SELECT name FROM sqlite_master WHERE type = 'table'");
   const next = migrations.find((m) => !done.includes(m.name));
   if (next && tables.some((t) => t.name === "studies")) await keep?.(next.name);
   const umzug = new Umzug({
-    migrations: migrations.map(({ name, statements }) => ({
-      name,
-      up: async () => {
-        const marked = `INSERT INTO ${NAMES_TABLE} (name) VALUES ('${name}')`;
-        try {
-          await db.exec(["BEGIN IMMEDIATE", ...statements, marked, "COMMIT"].join(";\n"));
-        } catch (error) {
-          await db.exec("ROLLBACK").catch(() => undefined);
-          throw error;
-        }
-      },
-    })),
+    migrations: migrations
+      .filter((m) => only === undefined || only.includes(m.name))
+      .map(({ name, statements }) => ({
+        name,
+        up: async () => {
+          const marked = `INSERT INTO ${NAMES_TABLE} (name) VALUES ('${name}')`;
+          try {
+            await db.exec(["BEGIN IMMEDIATE", ...statements, marked, "COMMIT"].join(";\n"));
+          } catch (error) {
+            await db.exec("ROLLBACK").catch(() => undefined);
+            throw error;
+          }
+        },
+      })),
     storage: {
       executed,
       // The migration's own transaction writes its mark.

@@ -1,10 +1,9 @@
 import type { IncomingMessage } from "node:http";
-import { MOST_BYTES, PRINTED, Problem, tooLarge } from "./problem";
+import { JSON_TYPE, MOST_BYTES, PRINTED, Problem, tooLarge } from "./problem";
 
 /** Names by which a browser on this machine calls it. */
 const HERE = ["127.0.0.1", "localhost", "[::1]"];
 const WRITES = new Set(["POST", "PUT", "PATCH", "DELETE"]);
-const JSON_TYPE = /^application\/(.+\+)?json\b/;
 /** A backup as a file. */
 export const SQLITE = "application/vnd.sqlite3";
 export const SQLITE_TYPE = /^application\/vnd\.sqlite3\b/;
@@ -14,6 +13,9 @@ export const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml
 
 /** Ports that an address leaves out. */
 const USUAL = new Set([80, 443]);
+
+/** An origin whose port is the one its scheme has anyhow, without it. */
+const withoutPort = (origin: string): string => origin.replace(/^(http:\/\/.*):80$|^(https:\/\/.*):443$/, "$1$2");
 
 /** Hosts that are answered: this machine's own names with the port, and those that were set, with it or without. */
 export const hostsAnswered = (port: number, names: readonly string[]): Set<string> =>
@@ -36,9 +38,12 @@ export function guard(request: Pick<IncomingMessage, "url" | "method" | "headers
   const host = headers.host?.toLowerCase();
   if (host === undefined || !hosts.has(host)) throw new Problem("wrong-host", { host: host ?? "" });
   if (!WRITES.has(method)) return;
-  const { origin } = headers;
-  const foreign = origin !== undefined && !hosts.has(origin.toLowerCase().replace(/^https?:\/\//, ""));
-  if (foreign || headers["sec-fetch-site"] === "cross-site") throw new Problem("foreign-page", {});
+  // A browser says from where; a program says neither. The same name at another port is another page.
+  const { origin, "sec-fetch-site": site } = headers;
+  const own = `${headers["x-forwarded-proto"] ?? "http"}://${host}`;
+  if (origin !== undefined && withoutPort(origin.toLowerCase()) !== withoutPort(own))
+    throw new Problem("foreign-page", {});
+  if (site !== undefined && site !== "same-origin") throw new Problem("foreign-page", {});
   const length = Number(headers["content-length"] ?? 0);
   const type = headers["content-type"];
   // A backup is written to the disk as it comes, whatever its size.

@@ -102,13 +102,17 @@ function conditions(study: Study, { station, path, wave }: HistoryQuery, bind: R
   return out;
 }
 
+/** The edits of an event, as SQL; what is none, in a row that is damaged, is left out. */
+const EDITS = `(SELECT value FROM json_each(CASE WHEN json_valid(edits) THEN edits ELSE '[]' END)
+  WHERE type = 'object' AND json_type(value, '$.path') = 'array') e`;
+
 /** What was removed is called by what it was when it went. */
 async function namesOf(db: Database, id: string, study: Study): Promise<Names> {
   const rows = await db.sequelize.query<{ list: string; thing: string; name: string | number | null }>(
     `SELECT e.value ->> '$.path[0]' AS list, e.value ->> '$.path[1]' AS thing,
         COALESCE(e.value ->> '$.from.name', e.value ->> '$.from.order') AS name
       FROM events, json_each(CASE WHEN json_valid(edits) THEN edits ELSE '[]' END) e
-      WHERE studyId = $id AND edits LIKE '%"to":null%'
+      WHERE studyId = $id AND e.type = 'object' AND json_type(e.value, '$.path') = 'array' AND edits LIKE '%"to":null%'
         AND json_array_length(e.value, '$.path') = 2 AND e.value ->> '$.to' IS NULL`,
     { bind: { id }, type: QueryTypes.SELECT },
   );
@@ -138,14 +142,13 @@ async function rowsOf(
     bind.who = query.who;
     where.push("who = $who");
   }
-  const edits = "json_each(CASE WHEN json_valid(edits) THEN edits ELSE '[]' END) e";
   const matching = cells.length > 0 ? ` WHERE ${cells.join(" AND ")}` : "";
-  if (matching) where.push(`EXISTS (SELECT 1 FROM ${edits}${matching})`);
+  if (matching) where.push(`EXISTS (SELECT 1 FROM ${EDITS}${matching})`);
   return db.sequelize.query<Row>(
     `SELECT id, revision, at, who, what,
         (SELECT json_group_array(json(value))
-          FROM (SELECT e.value AS value FROM ${edits}${matching} LIMIT $cells)) AS cells,
-        (SELECT count(*) FROM ${edits}${matching}) AS count
+          FROM (SELECT e.value AS value FROM ${EDITS}${matching} LIMIT $cells)) AS cells,
+        (SELECT count(*) FROM ${EDITS}${matching}) AS count
       FROM events WHERE ${where.join(" AND ")} ORDER BY id DESC LIMIT $most`,
     { bind, type: QueryTypes.SELECT },
   );

@@ -43,5 +43,8 @@ export async function setKeeping(change: Partial<Keeping>): Promise<Keeping> {
 }
 
 /** Until when a study that was deleted then can be brought back. */
-export const keptUntil = (deletedAt: string, { deletedDays }: Pick<Keeping, "deletedDays">): string =>
-  new Date(Date.parse(deletedAt) + deletedDays * DAY).toISOString();
+export const keptUntil = (deletedAt: string, { deletedDays }: Pick<Keeping, "deletedDays">): string => {
+  const at = Date.parse(deletedAt);
+  // A row that does not say when: from now on.
+  return new Date((Number.isFinite(at) ? at : Date.now()) + deletedDays * DAY).toISOString();
+};

@@ -1,6 +1,8 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { edit, enterResults, reviseStudy } from "@/core";
+import { clock } from "./clock";
 import { listHistory } from "./history";
+import { forgetLeases } from "./leases";
 import {
   giveBack,
   type Lease,
@@ -32,7 +34,10 @@ beforeEach(async () => {
     "",
   );
 });
-afterEach(() => vi.useRealTimers());
+afterEach(() => {
+  vi.restoreAllMocks();
+  vi.useRealTimers();
+});
 
 const who = (holder: string): string => `${holder} (key)`;
 const next = async (holder = "sim", seconds?: number): Promise<Lease> => {
@@ -41,8 +46,13 @@ const next = async (holder = "sim", seconds?: number): Promise<Lease> => {
   return lent;
 };
 const data = (y: number, z = 0) => ({ data: { results: { y, z } } });
-/** The clock alone: timers of the database go on. */
+/** Time that goes on; timers of the database do not see it. */
 const later = (seconds: number): void => {
+  const now = clock.now();
+  vi.spyOn(clock, "now").mockImplementation(() => now + seconds * 1000);
+};
+/** What somebody sets the computer's clock to. */
+const setClock = (seconds: number): void => {
   const now = Date.now();
   vi.useFakeTimers({ toFake: ["Date"] });
   vi.setSystemTime(now + seconds * 1000);
@@ -115,6 +125,21 @@ describe("lending trials", () => {
     later(20);
     expect(Date.parse((await renewLease(id, lease)).until)).toBeGreaterThan(Date.parse(until));
     later(20);
+    expect((await next("other")).trial).toBe("t2");
+    await takeResults(id, lease, data(7), who, undefined);
+  });
+  it("a clock that is set back makes no lease longer; after a restart one has at most its own length", async () => {
+    await next("dead", 30);
+    setClock(-7200);
+    // As a restart finds it: what the clock says is left would be two hours.
+    forgetLeases();
+    expect((await next("other")).trial).toBe("t2");
+    later(31);
+    expect((await next("alive")).trial).toBe("t1");
+  });
+  it("a clock that is set forward takes no lease away", async () => {
+    const { lease } = await next("slow", 30);
+    setClock(7200);
     expect((await next("other")).trial).toBe("t2");
     await takeResults(id, lease, data(7), who, undefined);
   });

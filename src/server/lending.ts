@@ -1,5 +1,5 @@
 import { randomBytes } from "node:crypto";
-import { Op, type Transaction } from "sequelize";
+import type { Transaction } from "sequelize";
 import * as z from "zod";
 import {
   type Asked,
@@ -16,6 +16,7 @@ import {
   waiting,
 } from "@/core";
 import { type Database, database, type LeaseRow, type LendingRow } from "./database";
+import { drop, end, extend, give, leaseOf, leasesOf, remaining } from "./leases";
 import { Problem, type Sent } from "./problem";
 import { linked, type RigsSeen, seenRigs } from "./rigs/seen";
 import { changeNow, changesSince, digestOf, type Named, readStudy } from "./studies";
@@ -23,7 +24,10 @@ import { changeNow, changesSince, digestOf, type Named, readStudy } from "./stud
 /** Before the name of a rig, where it holds a trial: programs cannot call themselves so. */
 const RIG = "rig:";
 export const rigHolder = (rig: string): string => `${RIG}${rig}`;
-const called = (holder: string): string => (holder.startsWith(RIG) ? holder.slice(RIG.length) : holder);
+/** The rig that holds a trial; undefined where a program does. */
+export const rigIn = (holder: string): string | undefined =>
+  holder.startsWith(RIG) ? holder.slice(RIG.length) : undefined;
+const called = (holder: string): string => rigIn(holder) ?? holder;
 
 /** How long a trial is lent for unless said, in seconds. */
 const LENT_FOR = 600;
@@ -82,20 +86,11 @@ function noteReturn(id: string): void {
   returns.set(id, [...(returns.get(id) ?? []), Date.now()].slice(-LATELY.trials));
 }
 
-const leasesOf = async (db: Database, studyId: string, transaction?: Transaction): Promise<LeaseRow[]> =>
-  (await db.leases.findAll({
-    where: { studyId, until: { [Op.gt]: new Date().toISOString() } },
-    raw: true,
-    ...(transaction ? { transaction } : {}),
-  })) as unknown as LeaseRow[];
-
 const lendingOf = async (db: Database, studyId: string, transaction?: Transaction): Promise<LendingRow> =>
   ((await db.lending.findByPk(studyId, {
     raw: true,
     ...(transaction ? { transaction } : {}),
   })) as unknown as LendingRow | null) ?? { studyId, stopped: 0, atOnce: null };
-
-const untilOf = (seconds: number): string => new Date(Date.now() + seconds * 1000).toISOString();
 
 /**
  * Lends the next waiting trial. Where none is to be had, says in how many seconds it is worth asking again: trials
@@ -111,23 +106,18 @@ export async function lendNext(
     const { study } = await readStudy(id);
     const { stopped, atOnce } = await lendingOf(db, id, transaction);
     if (stopped) return undefined;
-    const lent = await leasesOf(db, id, transaction);
+    const lent = await leasesOf(id);
     const out = new Set(lent.map((l) => l.trialId));
     const left = waiting(study);
     const trial = left.find((t) => !out.has(t.id));
     if (!trial || (atOnce !== null && lent.length >= atOnce)) {
-      const [soonest] = lent.map((l) => Date.parse(l.until)).sort((a, b) => a - b);
-      if (left.length === 0 || soonest === undefined) return undefined;
-      return { again: Math.max(1, Math.min(ASK_AGAIN, Math.ceil((soonest - Date.now()) / 1000))) };
+      if (left.length === 0 || lent.length === 0) return undefined;
+      const soonest = Math.min(...(await Promise.all(lent.map((l) => remaining(l.id)))));
+      return { again: Math.max(1, Math.min(ASK_AGAIN, Math.ceil(soonest / 1000))) };
     }
     const lease = randomBytes(12).toString("hex");
-    const until = untilOf(seconds);
-    // In place of one of this trial that ran out.
-    await db.sequelize.query(
-      `INSERT OR REPLACE INTO leases (id, studyId, trialId, holder, seconds, since, until)
-        VALUES ($lease, $id, $trial, $holder, $seconds, $since, $until)`,
-      { bind: { lease, id, trial: trial.id, holder, seconds, since: new Date().toISOString(), until }, transaction },
-    );
+    const since = new Date().toISOString();
+    const until = await give(db, { id: lease, studyId: id, trialId: trial.id, holder, seconds, since }, transaction);
     return { lease, until, ...askedOf(study, trial) };
   });
 }
@@ -135,15 +125,17 @@ export async function lendNext(
 /** The trial that somebody holds, as it was lent; undefined where none does. @throws Problem `no-study` */
 export async function lentTo(id: string, holder: string): Promise<Lease | undefined> {
   const { study } = await readStudy(id);
-  const row = (await leasesOf(await database(), id)).find((l) => l.holder === holder);
+  const row = (await leasesOf(id)).find((l) => l.holder === holder);
   const trial = row && study.trials.find((t) => t.id === row.trialId && t.state === "planned");
   return trial && { lease: row.id, until: row.until, ...askedOf(study, trial) };
 }
 
+const leaseOver = (): Problem => new Problem("lease-over", {}, { path: ["lease"] });
+
 /** A lease that holds. @throws Problem `lease-over` */
-async function held(db: Database, studyId: string, id: string, transaction: Transaction): Promise<LeaseRow> {
-  const row = (await db.leases.findOne({ where: { id, studyId }, raw: true, transaction })) as unknown as LeaseRow;
-  if (!row || Date.parse(row.until) <= Date.now()) throw new Problem("lease-over", {}, { path: ["lease"] });
+async function held(studyId: string, id: string): Promise<LeaseRow> {
+  const row = await leaseOf(studyId, id);
+  if (!row || (await remaining(id)) === 0) throw leaseOver();
   return row;
 }
 
@@ -162,26 +154,20 @@ async function takeBack(
   request: Named | undefined,
 ): Promise<Returned> {
   const db = await database();
-  const known = (await db.leases.findOne({
-    where: { id: lease, studyId: id },
-    raw: true,
-  })) as unknown as LeaseRow | null;
   const before = (await readStudy(id)).study;
-  if (!known) throw new Problem("lease-over", {}, { path: ["lease"] });
+  // Looked up before anything waits for its turn to write: floods of results for no lease cost no more than that.
+  const known = await leaseOf(id, lease);
+  if (!known) throw leaseOver();
   let came = false;
   const { revision, study } = await changeNow(
     id,
     async (study, _stored, transaction) => {
+      await held(id, lease);
       // Over from here on, and kept, so that a request sent again finds its trial.
-      const now = new Date().toISOString();
-      const [over] = await db.leases.update(
-        { until: now },
-        { where: { id: lease, studyId: id, until: { [Op.gt]: now } }, transaction },
-      );
-      if (over === 0) throw new Problem("lease-over", {}, { path: ["lease"] });
+      await end(db, lease, transaction);
       const { trialId } = known;
       const trial = study.trials.find((t) => t.id === trialId);
-      if (!trial) throw new Problem("lease-over", {}, { path: ["lease"] });
+      if (!trial) throw leaseOver();
       if (trial.state !== "planned") throw new Problem("lease-over.trial", { order: trial.order }, { path: ["lease"] });
       came = true;
       return outcomeEdits(study, [outcomeOf(study, trial)]);
@@ -238,9 +224,7 @@ export async function renewLease(id: string, lease: string): Promise<{ until: st
   const db = await database();
   await readStudy(id);
   return db.write(async (transaction) => {
-    const until = untilOf((await held(db, id, lease, transaction)).seconds);
-    await db.leases.update({ until }, { where: { id: lease }, transaction });
-    return { until };
+    return { until: await extend(db, await held(id, lease), transaction) };
   });
 }
 
@@ -249,8 +233,8 @@ export async function giveBack(id: string, lease: string): Promise<{ lease: stri
   const db = await database();
   await readStudy(id);
   return db.write(async (transaction) => {
-    await held(db, id, lease, transaction);
-    await db.leases.destroy({ where: { id: lease }, transaction });
+    await held(id, lease);
+    await drop(db, lease, transaction);
     return { lease };
   });
 }
@@ -282,7 +266,7 @@ export async function watchLending(id: string, { since }: z.output<typeof watchQ
   const orders = new Map(study.trials.map((t) => [t.id, t]));
   const rigs = seenRigs();
   const nameOf = (holder: string): string => rigs?.rigs.find((r) => rigHolder(r.id) === holder)?.name ?? called(holder);
-  const lent = (await leasesOf(db, id)).flatMap((l) => {
+  const lent = (await leasesOf(id)).flatMap((l) => {
     const trial = orders.get(l.trialId);
     if (trial?.state !== "planned") return [];
     const { id: lease, holder, since, until } = l;

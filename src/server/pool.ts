@@ -10,6 +10,7 @@ import {
   StudyError,
   type StudyFault,
 } from "@/core";
+import { apart } from "./apart";
 import { Problem } from "./problem";
 import type { NewStudy } from "./rows";
 import type { Answer, SheetReading, Task } from "./worker";
@@ -255,11 +256,22 @@ export const parseAside = (files: readonly unknown[]): Promise<NewStudy[]> =>
   within(run(threads().light, { files }) as Computation<NewStudy[]>, false);
 
 /**
- * Reads a sheet for a study in a thread.
+ * Reads a sheet for a study in a thread; a workbook is made text in a process of its own before.
  * @throws StudyError for a sheet that cannot be read
  */
-export const sheetAside = (study: Study, sheet: string | Uint8Array, rowsAreRepeats: boolean): Promise<SheetReading> =>
-  within(run(threads().light, { study, sheet, rowsAreRepeats }) as Computation<SheetReading>, false);
+export async function sheetAside(
+  study: Study,
+  sheet: string | Uint8Array,
+  rowsAreRepeats: boolean,
+): Promise<SheetReading & { remarks: string[] }> {
+  const { text, remarks } =
+    typeof sheet === "string" ? { text: sheet, remarks: [] } : await apart("workbook", { bytes: sheet });
+  const read = await within(
+    run(threads().light, { study, sheet: text, rowsAreRepeats }) as Computation<SheetReading>,
+    false,
+  );
+  return { ...read, remarks };
+}
 
 /**
  * A study before changes, taken back in a thread.

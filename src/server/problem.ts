@@ -80,6 +80,11 @@ export class Problem extends Error {
     this.headers = headers;
     this.said = said;
   }
+
+  /** One that was said elsewhere. */
+  static of({ code, values }: Said<ProblemValues>, path: Path): Problem {
+    return new Problem(...([code, values, { path }] as ConstructorParameters<typeof Problem>));
+  }
 }
 
 /** What a problem document says. */
@@ -99,6 +104,8 @@ class BadBody extends Error implements Refusal {
 
 /** The type of what a program printed. */
 export const PRINTED = /^text\/plain\b/;
+
+export const JSON_TYPE = /^application\/(.+\+)?json\b/;
 
 /** Most bytes of a body. */
 export const MOST_BYTES = 25_000_000;
@@ -128,7 +135,7 @@ export function problemDocument({ status, code, message, path, more = {}, header
 } {
   return {
     status,
-    headers: { ...headers, "content-type": "application/problem+json" },
+    headers: { ...headers, "content-type": "application/problem+json", "cache-control": "no-store" },
     body: { type: "about:blank", title: TITLES[status] ?? "Refused", status, code, detail: message, path, ...more },
   };
 }
@@ -148,8 +155,19 @@ function problemResponse(problem: Refusal): Response {
   return Response.json(body, { status, headers });
 }
 
+/** What is true now is asked for anew: no browser and no proxy keeps it. */
+function notKept(answer: Response): Response {
+  if (JSON_TYPE.test(answer.headers.get("content-type") ?? "") && !answer.headers.has("cache-control"))
+    answer.headers.set("cache-control", "no-store");
+  return answer;
+}
+
 /** Runs a handler; anything it throws becomes a problem document, and only unexpected errors are logged. */
 export async function answering(work: () => Promise<Response | object>): Promise<Response> {
+  return notKept(await answered(work));
+}
+
+async function answered(work: () => Promise<Response | object>): Promise<Response> {
   try {
     const answer = await work();
     return answer instanceof Response ? answer : Response.json(answer);
@@ -237,7 +255,7 @@ export function requireType(request: Request, types: RegExp, wanted: string): vo
  * @throws Problem `not-json`, `too-deep`
  */
 export async function bodyOf<S extends z.ZodType>(request: Request, schema: S): Promise<z.output<S>> {
-  requireType(request, /^application\/(.+\+)?json/, "application/json");
+  requireType(request, JSON_TYPE, "application/json");
   const text = await textOf(request);
   let data: unknown;
   try {

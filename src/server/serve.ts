@@ -55,6 +55,9 @@ function showLogin(request: IncomingMessage, response: ServerResponse, { status 
   response.writeHead = (_status: number, ...rest: unknown[]) => write(status, ...rest);
 }
 
+/** How long a connection that is not used is kept, in milliseconds. */
+const KEPT_MS = 65_000;
+
 /** How often key and certificate are looked at for newer ones, in milliseconds. */
 const RENEWED_MS = 60_000;
 
@@ -110,6 +113,10 @@ async function start(): Promise<void> {
   const server = tls ? createEncrypted(tls, listener) : createServer(listener);
   if (tls) followCertificate(server as Encrypted, opening);
   server.on("error", refuse);
+  // Nothing here speaks another protocol; a handle that waits for one would never end.
+  server.on("upgrade", (_request, socket) => socket.destroy());
+  // Programs ask every few seconds: a connection that they keep is not closed under their next request.
+  server.keepAliveTimeout = KEPT_MS;
   server.listen(port, hostname, () => console.log(`Trialmoor is at ${addresses(opening).join(" and ")}`));
   const leaveHouse = keepHouse();
   const leaveRigs = keepRigs(folder);

@@ -4,6 +4,16 @@ import sqlite3 from "sqlite3";
 export class Handle {
   private constructor(private readonly handle: sqlite3.Database) {}
 
+  /** Opens a database in memory. */
+  static inMemory(): Promise<Handle> {
+    return Handle.open(":memory:");
+  }
+
+  /** Texts and rows longer than this are refused, in bytes. */
+  limit(bytes: number): void {
+    this.handle.configure("limit", sqlite3.LIMIT_LENGTH, bytes);
+  }
+
   /** Opens a file; one that is to be read alone must be there. */
   static open(path: string, readOnly = false): Promise<Handle> {
     const mode = readOnly ? sqlite3.OPEN_READONLY : sqlite3.OPEN_READWRITE | sqlite3.OPEN_CREATE;

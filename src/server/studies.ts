@@ -154,6 +154,16 @@ async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
   }
 }
 
+/** The trail that is kept beside a study; null where none is, or what is kept is none. */
+function trailIn(facts: string | null): Cairn[] | null {
+  try {
+    const kept: unknown = facts === null ? null : JSON.parse(facts);
+    return Array.isArray(kept) ? (kept as Cairn[]) : null;
+  } catch {
+    return null;
+  }
+}
+
 /** All studies, last touched first, from what is kept beside them; one that cannot be read says why. */
 export async function listStudies(): Promise<StudySummary[]> {
   const db = await database();
@@ -164,10 +174,11 @@ export async function listStudies(): Promise<StudySummary[]> {
     raw: true,
   })) as unknown as (Omit<StudySummary, "trail"> & { facts: string | null })[];
   const out: StudySummary[] = [];
-  for (const { facts, ...row } of rows) {
+  for (const { facts, title, ...rest } of rows) {
+    const row = { ...rest, title: String(title) };
     if (row.damage !== null) out.push({ ...row, trail: [] });
     else {
-      const trail = facts === null ? await workOutFacts(db, row.id) : (JSON.parse(facts) as Cairn[]);
+      const trail = trailIn(facts) ?? (await workOutFacts(db, row.id));
       out.push(trail ? { ...row, trail } : { ...row, damage: "a row of it is damaged", trail: [] });
     }
   }

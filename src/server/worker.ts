@@ -8,13 +8,11 @@ import {
   parseStudy,
   previewImport,
   type QuestionId,
-  readWorkbook,
   rewind,
   rowOf,
   type Study,
   StudyError,
   studyFaults,
-  workbookOf,
 } from "@/core";
 import { newStudy } from "./rows";
 
@@ -28,8 +26,8 @@ export interface Task {
   suspect?: unknown;
   /** Changes of a study to be taken back, the last first, each as it was logged. */
   past?: readonly string[];
-  /** A sheet for the study given: text, or a workbook. */
-  sheet?: string | Uint8Array;
+  /** A sheet of text for the study given. */
+  sheet?: string;
   rowsAreRepeats?: boolean;
   /** Carries progress out. */
   port: MessagePort;
@@ -51,25 +49,21 @@ export interface SheetReading {
   untaken: ImportPreview["untaken"];
   repeats: ImportPreview["repeats"];
   again: number;
-  /** What is odd about a workbook. */
-  remarks: string[];
   problems: string[];
   edits: Edit[];
 }
 
-async function readSheetFor(study: Study, sheet: string | Uint8Array, rowsAreRepeats: boolean): Promise<SheetReading> {
-  const read = typeof sheet === "string" ? { text: sheet, remarks: [] } : await readWorkbook(sheet);
-  const remarks = read.remarks.map((r) => workbookOf(r));
-  const preview = previewImport(study, read.text, { rowsAreRepeats });
+function readSheetFor(study: Study, sheet: string, rowsAreRepeats: boolean): SheetReading {
+  const preview = previewImport(study, sheet, { rowsAreRepeats });
   const { changes, untaken, repeats, again, problems } = preview;
   const edits = importEdits(study, preview);
-  return { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)), remarks, edits };
+  return { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)), edits };
 }
 
-async function answerOf(task: Task): Promise<Answer> {
+function answerOf(task: Task): Answer {
   const { question, study, input, files, port, stop } = task;
   if (task.sheet !== undefined)
-    return { ok: true, value: await readSheetFor(parseStudy(study), task.sheet, task.rowsAreRepeats === true) };
+    return { ok: true, value: readSheetFor(parseStudy(study), task.sheet, task.rowsAreRepeats === true) };
   if (task.past)
     return {
       ok: true,
@@ -100,9 +94,9 @@ async function answerOf(task: Task): Promise<Answer> {
 }
 
 /** Works in a thread. Errors a person caused come back as data. */
-export default async function work(task: Task): Promise<Answer> {
+export default function work(task: Task): Answer {
   try {
-    return await answerOf(task);
+    return answerOf(task);
   } catch (error) {
     if (error instanceof StudyError) return { ok: false, stopped: false, said: error.said, path: error.path };
     throw error;

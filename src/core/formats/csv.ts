@@ -5,10 +5,11 @@ import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { countedResult, isCounted } from "../study/measured";
 import type { Response, Result, Study } from "../study/schema";
+import { guarded, unguarded } from "./formula-guard";
+import { MOST_SHEET } from "./limits";
 
-/** Most characters and rows that an import looks at. */
-const MOST_CHARACTERS = 5_000_000;
-const MOST_ROWS = 20_000;
+/** Most characters that an import looks at. */
+const MOST_CHARACTERS = 20_000_000;
 
 const repeatsOf = (study: Study, response: string): number =>
   study.trials.reduce((m, t) => {
@@ -26,12 +27,8 @@ function cellOf(values: readonly (number | null)[]): LedgerCell {
   return values.length === 0 ? null : values.map((v) => v ?? "NA").join("; ");
 }
 
-/** A cell that a spreadsheet would run as a formula gets a leading apostrophe, one more where it has some already. */
-const safe = (value: string | number | null | undefined): string => {
-  if (value === null || value === undefined) return "";
-  const text = String(value);
-  return typeof value === "string" && /^'*\s*[=+\-@]/.test(text) && !Number.isFinite(Number(text)) ? `'${text}` : text;
-};
+const safe = (value: string | number | null | undefined): string =>
+  typeof value === "string" ? guarded(value) : String(value ?? "");
 
 /** A column of the ledger as it leaves the house. */
 export interface LedgerColumn {
@@ -160,9 +157,9 @@ export function readSheet(text: string): Sheet {
     "\t";
   const parsed = Papa.parse<string[]>(body, { delimiter: separator, skipEmptyLines: "greedy" });
   if (parsed.data.length === 0) throw new StudyError("empty-sheet.cells", {});
-  if (parsed.data.length > MOST_ROWS)
-    throw new StudyError("too-large.rows", { rows: parsed.data.length, most: MOST_ROWS });
-  const rows = parsed.data.map((r) => r.map((c) => c.trim().replace(/^'(?='*\s*[=+\-@])/, "")));
+  if (parsed.data.length > MOST_SHEET.rows)
+    throw new StudyError("too-large.rows", { rows: parsed.data.length, most: MOST_SHEET.rows });
+  const rows = parsed.data.map((r) => r.map((c) => unguarded(c.trim())));
   const cells = rows.flat();
   const decimal =
     separator !== "," && cells.some((c) => /^[-+]?\d+,\d+$/.test(c)) && !cells.some((c) => /^[-+]?\d+\.\d+$/.test(c))

@@ -21,16 +21,38 @@ function tooDeep(text: string): boolean {
   return false;
 }
 
+/** Half of a letter that takes two, which no text is written with (a lone surrogate). */
+const HALF = /\p{Surrogate}/u;
+/** What only a text that holds one of these can be odd by. */
+const SUSPECT = /__proto__|\\u/;
+
+/**
+ * Refuses names and texts that would be lost, or changed, on their way to the disk and back.
+ * @throws StudyError `odd-key`, `odd-text`
+ */
+function requireKept(data: unknown, path: (string | number)[] = []): void {
+  if (typeof data === "string" && HALF.test(data)) throw new StudyError("odd-text", { place: path.join(" → ") }, path);
+  if (typeof data !== "object" || data === null) return;
+  for (const [key, value] of Object.entries(data)) {
+    if (key === "__proto__" || HALF.test(key))
+      throw new StudyError("odd-key", { key: key.replace(new RegExp(HALF, "gu"), "\uFFFD") }, path);
+    requireKept(value, [...path, Array.isArray(data) ? Number(key) : key]);
+  }
+}
+
 /**
  * Reads JSON that came from outside.
  * @param what what the text should have been
- * @throws StudyError `not-json`, `too-deep`
+ * @throws StudyError `not-json`, `too-deep`, `odd-key`, `odd-text`
  */
 export function parseJson(text: string, what: NotJson): unknown {
   if (tooDeep(text)) throw new StudyError("too-deep", { most: MOST_DEPTH });
+  let data: unknown;
   try {
-    return JSON.parse(text.replace(/^\uFEFF/, ""));
+    data = JSON.parse(text.replace(/^\uFEFF/, ""));
   } catch {
     throw new StudyError("not-json", what);
   }
+  if (SUSPECT.test(text)) requireKept(data);
+  return data;
 }

@@ -135,15 +135,52 @@ describe("a workbook", () => {
     expect(await refused(whole.slice(0, whole.length / 2))).toBe("no-workbook");
     expect(await refused(zipSync({ "readme.txt": strToU8("no workbook") }))).toBe("no-workbook");
     expect(await refused(new Uint8Array(25_000_001))).toBe("workbook-too-large");
-    // A few hundred bytes that say they unpack to 350 MB (the central directory's own field): never unpacked.
-    const bomb = workbook(
-      { S: `<sheetData>${HEADINGS}</sheetData>` },
-      { "xl/sharedStrings.xml": new Uint8Array(9000) },
-    );
-    const bytes = Buffer.from(bomb.buffer, bomb.byteOffset, bomb.length);
-    const last = bytes.lastIndexOf(Buffer.from("PK\x01\x02"));
-    expect(bytes.readUInt32LE(last + 24)).toBe(9000);
-    bytes.writeUInt32LE(350_000_000, last + 24);
+    // A part of 101 MB packed in 100 kB, whatever the file says of its size (the local header's own field).
+    const parts = { "xl/sharedStrings.xml": new Uint8Array(101_000_000) };
+    const bomb = workbook({ S: `<sheetData>${HEADINGS}</sheetData>` }, parts);
+    expect(bomb.length).toBeLessThan(200_000);
     expect(await refused(bomb)).toBe("workbook-too-large");
+    const bytes = Buffer.from(bomb);
+    for (const [head, size] of [
+      ["PK\x03\x04", 22],
+      ["PK\x01\x02", 24],
+    ] as const)
+      bytes.writeUInt32LE(9000, bytes.lastIndexOf(Buffer.from(head, "latin1")) + size);
+    expect(await refused(bytes)).toBe("workbook-too-large");
+  });
+
+  it.each([["ZZZZZZ3"], ["ZZZZZ99999999"], ["XFD1048576"], ["A1048576"], ["A20051"], ["EWW1"]])(
+    "a cell at %s is refused before anything is laid out; its place is named",
+    async (at) => {
+      const far = workbook({ S: `<sheetData>${HEADINGS}${row(3, number(at, 1))}</sheetData>` });
+      expect(far.length).toBeLessThan(3000);
+      const error: unknown = await readWorkbook(far).catch((e: unknown) => e);
+      expect((error as StudyError).code).toBe("sheet-too-far");
+      expect((error as StudyError).message).toMatch(
+        new RegExp(`The sheet “S” has something at ${at}; .*20,050 rows and 4,000`),
+      );
+      // On a hidden sheet too: what reads cells lays that out as well.
+      const second = { A: `<sheetData>${HEADINGS}${row(2, number("A2", 1), number("B2", 2))}</sheetData>` };
+      const hidden = workbook({ ...second, S: `<sheetData>${row(3, number(at, 1))}</sheetData>` });
+      expect(await refused(hidden)).toBe("sheet-too-far");
+    },
+  );
+  it("rows and cells without a place are counted; the last that are read may be full", async () => {
+    const rows = (n: number): string =>
+      `<sheetData>${HEADINGS}${"<row><c><v>1</v></c><c><v>2</v></c></row>".repeat(n - 1)}</sheetData>`;
+    expect(await refused(workbook({ S: rows(20_051) }))).toBe("sheet-too-far");
+    expect(
+      await refused(workbook({ S: `<sheetData><row r="1">${"<c><v>1</v></c>".repeat(4001)}</row></sheetData>` })),
+    ).toBe("sheet-too-far");
+    // One cell far down and one far right: a rectangle that nobody filled.
+    expect(
+      await refused(
+        workbook({
+          S: `<sheetData>${HEADINGS}${row(2, number("EWV2", 1))}${row(20_050, number("A20050", 1))}</sheetData>`,
+        }),
+      ),
+    ).toBe("sheet-too-far");
+    const long = `<sheetData>${HEADINGS}${row(20_050, number("A20050", 1), number("J20050", 2))}</sheetData>`;
+    expect((await readWorkbook(workbook({ S: long }))).text.split("\n")).toHaveLength(20_050);
   });
 });

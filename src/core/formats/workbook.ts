@@ -1,14 +1,12 @@
-import { type UnzipFileInfo, unzipSync, zipSync } from "fflate";
+import { zipSync } from "fflate";
 import Papa from "papaparse";
 import { StudyError } from "../study/error";
 import type { WorkbookValues } from "../words/english/workbooks";
 import type { Said } from "../words/said";
-import { MOST_SHEET_BYTES } from "./limits";
+import { requireWithin } from "./cells-within";
+import { guarded } from "./formula-guard";
+import { unpackWorkbook } from "./unpack";
 
-/** Most bytes of what is packed in a workbook. */
-const MOST_UNPACKED = 300_000_000;
-/** Most parts that a workbook is looked through for. */
-const MOST_PARTS = 5000;
 /** Cells that are named where something is odd about them; more are counted. */
 const MOST_NAMED = 5;
 /** The sheet that our own workbooks keep trials on. */
@@ -23,39 +21,6 @@ export interface WorkbookSheet {
   remarks: Said<WorkbookValues>[];
 }
 
-const MACROS = "xl/vbaProject.bin";
-const NEEDED = /^(\[Content_Types\]\.xml|_rels\/.*|xl\/.*\.(xml|rels))$/;
-
-/** What is packed in the file, once it is known to be no more than can be held. */
-function unpack(bytes: Uint8Array): { parts: Record<string, Uint8Array>; macros: boolean } {
-  if (bytes.length > MOST_SHEET_BYTES.workbook)
-    throw new StudyError("workbook-too-large", {
-      megabytes: Math.ceil(bytes.length / 1e6),
-      most: MOST_SHEET_BYTES.workbook / 1e6,
-    });
-  // The container of older and of locked workbooks (compound file binary format).
-  if (bytes[0] === 0xd0 && bytes[1] === 0xcf) throw new StudyError("workbook-locked", {});
-  if (bytes[0] !== 0x50 || bytes[1] !== 0x4b) throw new StudyError("no-workbook", {});
-  let unpacked = 0;
-  let count = 0;
-  let macros = false;
-  const wanted = ({ name, originalSize }: UnzipFileInfo): boolean => {
-    macros ||= name === MACROS;
-    if (!NEEDED.test(name)) return false;
-    unpacked += originalSize;
-    count++;
-    if (unpacked > MOST_UNPACKED || count > MOST_PARTS)
-      throw new StudyError("workbook-too-large", { megabytes: Math.ceil(unpacked / 1e6), most: MOST_UNPACKED / 1e6 });
-    return true;
-  };
-  try {
-    return { parts: unzipSync(bytes, { filter: wanted }), macros };
-  } catch (error) {
-    if (error instanceof StudyError) throw error;
-    throw new StudyError("no-workbook", {});
-  }
-}
-
 const attribute = (tag: string, name: string): string | undefined => new RegExp(`\\b${name}="([^"]*)"`).exec(tag)?.[1];
 const plain = (text: string): string =>
   text
@@ -66,7 +31,7 @@ const plain = (text: string): string =>
     .replaceAll("&amp;", "&");
 
 /** The sheets that a workbook shows, each with the XML of its cells. */
-function sheetsOf(parts: Record<string, Uint8Array>): { name: string; xml: string }[] {
+function sheetsOf(parts: Record<string, Uint8Array>): { name: string; path: string; xml: string }[] {
   const read = (path: string): string => (parts[path] ? new TextDecoder().decode(parts[path]) : "");
   const targets = new Map(
     [...read("xl/_rels/workbook.xml.rels").matchAll(/<(?:\w+:)?Relationship\b[^>]*>/g)].map(([tag]) => [
@@ -77,7 +42,8 @@ function sheetsOf(parts: Record<string, Uint8Array>): { name: string; xml: strin
   return [...read("xl/workbook.xml").matchAll(/<(?:\w+:)?sheet\b[^>]*>/g)].flatMap(([tag]) => {
     if (/hidden/i.test(attribute(tag, "state") ?? "")) return [];
     const target = targets.get(attribute(tag, "r:id") ?? attribute(tag, "\\w+:id")) ?? "";
-    return [{ name: plain(attribute(tag, "name") ?? ""), xml: read(target.replace(/^\/?(xl\/)?/, "xl/")) }];
+    const path = target.replace(/^\/?(xl\/)?/, "xl/");
+    return [{ name: plain(attribute(tag, "name") ?? ""), path, xml: read(path) }];
   });
 }
 
@@ -112,9 +78,10 @@ const named = (cells: readonly string[]): { count: number; named: string[] } => 
 
 type Cell = string | number | boolean | Date | null;
 
-/** A cell as it would be copied: numbers whole, with a point; days as year-month-day. */
+/** A cell as it would be copied: numbers whole, with a point; days as year-month-day; text as in a sheet of text. */
 function textOf(cell: Cell): string {
   if (cell === null) return "";
+  if (typeof cell === "string") return guarded(cell);
   if (!(cell instanceof Date)) return typeof cell === "boolean" ? String(cell).toUpperCase() : String(cell);
   const at = cell.toISOString();
   return at.endsWith("T00:00:00.000Z") ? at.slice(0, 10) : at.slice(0, 16).replace("T", " ");
@@ -126,11 +93,15 @@ const filled = (row: readonly Cell[]): number => row.filter((c) => c !== null &&
  * Reads one sheet of a workbook (ECMA-376): the one that is asked for, else our own ledger, else the first that holds
  * rows. Formulas give what they were last worked out to; nothing in it is run.
  *
- * @throws StudyError `no-workbook`, `workbook-locked`, `workbook-too-large`, `no-sheet`, `empty-sheet`
+ * @throws StudyError `no-workbook`, `workbook-locked`, `workbook-too-large`, `sheet-too-far`, `no-sheet`, `empty-sheet`
  */
 export async function readWorkbook(bytes: Uint8Array, wanted?: string): Promise<WorkbookSheet> {
-  const { parts, macros } = unpack(bytes);
+  const { parts, macros } = unpackWorkbook(bytes);
   const sheets = sheetsOf(parts);
+  // Every sheet is laid out by what reads cells, hidden ones too.
+  for (const [path, part] of Object.entries(parts))
+    if (/^xl\/worksheets\/[^/]+\.xml$/.test(path) || sheets.some((s) => s.path === path))
+      requireWithin(sheets.find((s) => s.path === path)?.name ?? path, new TextDecoder().decode(part));
   const names = sheets.map((s) => s.name);
   if (wanted !== undefined && !names.includes(wanted))
     throw new StudyError("no-sheet", { sheet: wanted, sheets: names });

@@ -29,6 +29,8 @@ export const LISTS: Readonly<Record<string, string>> = {
   models: "response",
   rivals: "id",
 };
+/** The key of a list's members; undefined for what is no list. */
+const listKey = (head: string): string | undefined => (Object.hasOwn(LISTS, head) ? LISTS[head] : undefined);
 export const PLAIN = ["title", "notes", "confidence", "setupCost", "setpoint", "region", "report"];
 
 type Bag = Record<string, unknown>;
@@ -43,16 +45,20 @@ export function sameData(a: unknown, b: unknown): boolean {
   return [...keys].every((k) => sameData((a as Bag)[k], (b as Bag)[k]));
 }
 
+/** What a thing itself holds under a name, never what every object answers to. */
+const own = (thing: unknown, name: string): unknown =>
+  typeof thing === "object" && thing !== null && Object.hasOwn(thing, name) ? (thing as Bag)[name] : undefined;
+
 /** Finds a member of a list by its id. */
 type Find = (head: string, id: string) => Bag | undefined;
 
 function cellBy(study: Study, find: Find, path: readonly string[]): unknown {
   const [head, id, ...rest] = path;
-  const key = LISTS[head];
-  if (!key) return (study as unknown as Bag)[head] ?? null;
+  const key = listKey(head);
+  if (!key) return own(study, head) ?? null;
   if (id === undefined) return (study as unknown as Record<string, Bag[]>)[head].map((x) => x[key]);
   let value: unknown = find(head, id);
-  for (const part of rest) value = (value as Bag | undefined)?.[part];
+  for (const part of rest) value = own(value, part);
   return value ?? null;
 }
 
@@ -71,7 +77,7 @@ const placesOf = (list: readonly Bag[], key: string): Map<unknown, number> =>
 function withValue(thing: Bag, path: readonly string[], to: unknown): Bag {
   const [head, ...rest] = path;
   const copy = { ...thing };
-  const value = rest.length === 0 ? to : withValue((copy[head] as Bag | undefined) ?? {}, rest, to);
+  const value = rest.length === 0 ? to : withValue((own(copy, head) as Bag | undefined) ?? {}, rest, to);
   // A bag that its last cell left (as-run settings, covariates) is as if it had never been.
   const emptied = rest.length > 0 && to === null && Object.keys(value as Bag).length === 0;
   if (value === null || value === undefined || emptied) delete copy[head];
@@ -128,8 +134,8 @@ class Draft {
   put(edit: Edit): void {
     const { path, from, to } = edit;
     const [head, id, ...rest] = path;
-    const key = LISTS[head];
-    if (!key && !(PLAIN.includes(head) && path.length === 1))
+    const key = listKey(head);
+    if (path.includes("__proto__") || (!key && !(PLAIN.includes(head) && path.length === 1)))
       throw new StudyError("bad-edit.place", { place: path.join(" → ") }, path);
     if (!sameData(this.at(path), from))
       throw new StudyError("edit-conflict.changed", { place: path.join(" → ") }, path);

@@ -13,7 +13,11 @@ const id = z
   .string()
   .min(1)
   .max(64)
-  .regex(/^[^@\s*",][^*",\r\n\t]*$/, "id" satisfies Rule);
+  // Words that every object answers to cannot name what an object holds.
+  .regex(
+    /^(?!(?:constructor|toString|toLocaleString|valueOf|hasOwnProperty|isPrototypeOf|propertyIsEnumerable|__\w+__)$)[^@\s*",][^*",\r\n\t]*$/,
+    "id" satisfies Rule,
+  );
 const name = z.string().trim().min(1).max(120);
 const unit = z.string().max(24);
 const number = z.number();

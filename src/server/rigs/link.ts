@@ -1,6 +1,7 @@
 import mqtt, { type IPublishPacket, type MqttClient } from "mqtt";
 import { StudyError } from "@/core";
-import { giveBack, lendNext, lentTo, renewLease, rigHolder, takeFailure, takeResults } from "../lending";
+import { leaseOf } from "../leases";
+import { giveBack, lendNext, lentTo, renewLease, rigHolder, rigIn, takeFailure, takeResults } from "../lending";
 import { log } from "../log";
 import { Problem } from "../problem";
 import type { Assigned, Assignments } from "./assignments";
@@ -32,6 +33,11 @@ export interface BrokerState {
   sentence?: string;
 }
 
+/** Most rigs that are known at once. */
+const MOST_RIGS = 200;
+/** Results of one study that may wait to be taken in; what comes beyond is not taken, and comes again. */
+const MOST_WAITING = 200;
+
 /** Between two rounds in which leases of running rigs are renewed, in milliseconds. */
 const ROUND = 30_000;
 
@@ -59,6 +65,8 @@ export class RigLink {
   private readonly rigs = new Map<string, KnownRig>();
   /** What is done about a rig is done in turn. */
   private readonly turns = new Map<string, Promise<void>>();
+  /** Results that wait to be taken in, by study. */
+  private readonly waiting = new Map<string, number>();
   private readonly timers = new Set<NodeJS.Timeout>();
   private readonly round: NodeJS.Timeout;
   private closed = false;
@@ -193,6 +201,10 @@ export class RigLink {
     const { state, name, says } = parsed.data;
     const work = this.assignments.of(rig);
     const before = this.rigs.get(rig);
+    if (!before && !work && !this.hasRoom()) {
+      this.broker.sentence = `More than ${MOST_RIGS} rigs make themselves known; “${rig}” and those after it are not listed. Take away the states that rigs left at the broker.`;
+      return;
+    }
     const { says: _says, ...kept } = before ?? this.withWork({ id: rig, name: rig, state, since: "" }, work);
     this.rigs.set(rig, {
       ...kept,
@@ -202,6 +214,14 @@ export class RigLink {
       ...(says ? { says } : {}),
     });
     if (state === "ready") void this.inTurn(rig, () => this.push(rig));
+  }
+
+  /** Whether one more rig may be known, if need be in place of one that is gone. */
+  private hasRoom(): boolean {
+    if (this.rigs.size < MOST_RIGS) return true;
+    const gone = [...this.rigs.values()].find((r) => r.state === "gone" && r.study === undefined);
+    if (gone) this.rigs.delete(gone.id);
+    return gone !== undefined;
   }
 
   /** Sends a rig that is ready the trial that it holds, or the next. */
@@ -251,11 +271,28 @@ export class RigLink {
   }
 
   private async take(study: string, lease: string, data: unknown): Promise<void> {
-    const rig = await this.holderOf(lease, study);
+    const known = await leaseOf(study, lease).catch(() => undefined);
+    // Of no lease: said at once, whatever else waits.
+    if (!known) {
+      const { code, message } = new Problem("lease-over", {});
+      this.publish(this.topics.answer(study), { lease, taken: false, code, detail: message } satisfies AnswerMessage);
+      return;
+    }
+    const waiting = this.waiting.get(study) ?? 0;
+    if (waiting >= MOST_WAITING) {
+      this.broker.sentence = `Results of one study come faster than they can be taken in; some were not taken, and rigs send them again.`;
+      log.warn({ study }, "a result was not taken: too many wait");
+      return;
+    }
+    this.waiting.set(study, waiting + 1);
+    const rig = rigIn(known.holder);
     await this.inTurn(rig ?? `study ${study}`, async () => {
       const answer = await this.taken(study, lease, data, rig);
       if (answer) this.publish(this.topics.answer(study), answer);
     });
+    const left = (this.waiting.get(study) ?? 1) - 1;
+    if (left === 0) this.waiting.delete(study);
+    else this.waiting.set(study, left);
   }
 
   /** Takes a result in; what becomes of it is the answer. What the server could not do has none: it comes again. */
@@ -306,14 +343,6 @@ export class RigLink {
     }
     this.free(rig);
     this.update(rig, { sentence, ...(work ? { paused: true } : {}) });
-  }
-
-  /** The rig that holds, or held last, a trial of a study by a lease. */
-  private async holderOf(lease: string, study: string): Promise<string | undefined> {
-    for (const rig of this.known())
-      if (rig.study === study && (await lentTo(study, rigHolder(rig.id)).catch(() => undefined))?.lease === lease)
-        return rig.id;
-    return undefined;
   }
 
   /** Rigs that wait for trials of a study are sent what there is now. */

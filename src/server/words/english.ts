@@ -50,6 +50,14 @@ export const problems = {
   "not-a-backup": (v: { name: string }) => `${v.name} is no backup of Trialmoor, so ${anew}.`,
   "not-a-backup.study": (v: { name: string }) =>
     `${v.name} is a study file, not a backup: open it with “Open a study file” on Home.`,
+  "backup-foreign": (v: { name: string; what: string }) =>
+    `The backup ${v.name} holds more than backups of Trialmoor do (${v.what}), so ${anew}. Use one that was saved from Home.`,
+  "backup-rows": (v: { name: string; table: string; rows: number }) =>
+    `In the backup ${v.name} ${counted(v.rows, "row")} of ${v.table} ${v.rows === 1 ? "holds" : "hold"} what no server wrote, so ${anew}. Use another.`,
+  "backup-studies": (v: { name: string; count: number; named: { title: string; why: string }[] }) =>
+    `The backup ${v.name} holds ${counted(v.count, "study", "studies")} that cannot be read (${v.named.map((s) => `“${s.title}”: ${s.why}`).join("; ")}${v.count > v.named.length ? "; and more" : ""}), so ${anew}. Use another.`,
+  "backup-link": (v: { name: string }) =>
+    `The file ${v.name} in the folder of backups is a link to a file elsewhere, so it is not touched. Put the file itself there.`,
   "not-in-backup": (v: { studies: string[] }) =>
     `The backup holds no study ${v.studies.join(", ")}, so ${anew}. Ask for those it lists.`,
   "backup-folder": (v: { folder: string }) =>

@@ -403,6 +403,14 @@ export const errors = {
     "This workbook is of an older kind than xlsx, or locked by a password. Save it as an xlsx workbook without one, or its sheet as CSV.",
   "workbook-too-large": (v: { megabytes: number; most: number }) =>
     `The workbook holds ${grouped(v.megabytes)} MB; at most ${grouped(v.most)} are read. Save the sheet with the results alone.`,
+  "sheet-too-far": (v: { sheet: string; at: string; rows: number; columns: number }) =>
+    `The sheet “${v.sheet}” has something at ${v.at}; sheets are read to ${grouped(v.rows)} rows and ${grouped(v.columns)} columns. Delete what stands beyond, cells that are only coloured too, and save it anew.`,
+  "sheet-too-far.cells": (v: { sheet: string; rows: number; columns: number; cells: number }) =>
+    `The sheet “${v.sheet}” spans ${grouped(v.rows)} rows and ${grouped(v.columns)} columns; at most ${grouped(v.cells)} cells are read, empty ones too. Delete what stands far from the results, and save it anew.`,
+  "odd-key": (v: { key: string }) =>
+    `“${v.key}” cannot be a name here: programs keep that word for themselves, or it holds half a letter. Rename it.`,
+  "odd-text": (v: { place: string }) =>
+    `The text ${v.place === "" ? "" : `at ${v.place} `}holds half a letter (a lone surrogate), which cannot be kept. Write it anew.`,
   "no-sheet": (v: { sheet: string; sheets: string[] }) =>
     `The workbook has no sheet “${v.sheet}”; it has ${v.sheets.map((x) => `“${x}”`).join(", ")}.`,
   "short-word": (v: { word: string }) =>

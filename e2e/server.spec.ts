@@ -97,6 +97,60 @@ test.describe("strangers", () => {
     expect(titles).not.toContain("Theirs");
   });
 
+  test("an upgrade is not waited for, answers are not kept, and names that objects answer to are refused", async ({
+    baseURL,
+    page,
+  }) => {
+    const base = baseURL as string;
+    const { hostname, port } = new URL(base);
+    const closed = await new Promise<string>((resolve) => {
+      const upgrade = { connection: "Upgrade", upgrade: "websocket" };
+      rawRequest({ hostname, port, path: "/api/health", headers: upgrade })
+        .on("upgrade", () => resolve("upgraded"))
+        .on("error", () => resolve("closed"))
+        .on("close", () => resolve("closed"))
+        .end();
+    });
+    expect(closed).toBe("closed");
+    const id = await importStudy(page, {
+      factors: factors(2),
+      responses: [{ id: "y" }],
+      waves: [{ id: "w" }],
+      trials: [{ id: "t1", wave: "w", settings: { f0: 0, f1: 0 } }],
+    });
+    for (const path of [
+      "/api/studies",
+      `/api/studies/${id}`,
+      `/api/studies/${id}/history`,
+      "/api/none",
+      `/api/studies/${id}/export`,
+    ])
+      expect((await raw(base, "GET", path)).headers["cache-control"], path).toContain("no-store");
+    const patch = (path: string[]): Promise<Raw> =>
+      raw(
+        base,
+        "PATCH",
+        `/api/studies/${id}`,
+        json,
+        JSON.stringify({ revision: 1, edits: [{ path, from: null, to: 1 }] }),
+      );
+    for (const path of [
+      ["__proto__", "x"],
+      ["constructor"],
+      ["trials", "t1", "__proto__", "x"],
+      ["trials", "constructor"],
+    ]) {
+      const { status, body } = await patch(path);
+      expect([path, status]).toEqual([path, 422]);
+      expect(JSON.parse(body).detail, body).toMatch(/\.$/);
+    }
+    const results = await raw(base, "POST", `/api/studies/${id}/results`, json, '{"results":{"t1":{"__proto__":5}}}');
+    expect([results.status, JSON.parse(results.body).code]).toEqual([400, "odd-key"]);
+    const named = await raw(base, "POST", "/api/studies", json, '{"title":"half \\ud800"}');
+    expect([named.status, JSON.parse(named.body).code]).toEqual([400, "odd-text"]);
+    expect((await stored(page, id)).revision).toBe(1);
+  });
+
   test("a body is counted as it comes, and what is deep or odd is refused", async ({ baseURL }) => {
     const base = baseURL as string;
     let sent = 0;

@@ -68,3 +68,45 @@ test("fifteen factors and five hundred trials stand in the window too", async ({
     expect(over, station).toBeLessThanOrEqual(0);
   }
 });
+
+test("names of one unbroken word, and one that turns the direction of reading, leave everything in its place", async ({
+  page,
+}) => {
+  const word = "Pneumonoultramicroscopicsilicovolcanoconiosis".repeat(2);
+  const id = await importStudy(page, {
+    title: "X".repeat(190),
+    factors: [
+      { id: "a", name: word, kind: "continuous", low: 50, high: 70, unit: "°C" },
+      { id: "b", name: "heat \u202Eturned", kind: "continuous", low: 0, high: 10 },
+      ...["c", "d", "e", "f"].map((f) => ({ id: f, name: `${f}${word}`, kind: "continuous", low: 0, high: 10 })),
+      { id: "g", name: "Lot", kind: "categorical", levels: ["hill".repeat(15), "lowland"] },
+    ],
+    responses: [{ id: "y", name: `Y${word}` }, { id: "z" }],
+    waves: [{ id: "w", name: word }],
+    trials: [60, 52, 68].map((a, i) => ({
+      id: `t${i}`,
+      wave: "w",
+      settings: { a, b: i, c: i, d: i, e: i, f: i, g: i % 2 ? "lowland" : "hill".repeat(15) },
+    })),
+  });
+  await visit(page, id, "bench");
+  await expect(page.getByRole("button", { name: /^Next trial/ })).toBeInViewport({ ratio: 1 });
+  // The figure stands on one line.
+  const figure = await page.getByText("60", { exact: true }).boundingBox();
+  expect(figure?.height).toBeLessThan(60);
+  for (const width of [1280, 1100]) {
+    await page.setViewportSize({ width, height: 800 });
+    await visit(page, id, "trials");
+    // Columns that scroll begin where the one that stays ends: none is cut there.
+    const edges = await page.getByTestId("ledger").evaluate((grid) => {
+      const [stays, ...others] = [...grid.querySelectorAll('[role="columnheader"]')].map((h) =>
+        h.getBoundingClientRect(),
+      );
+      return others.map(({ left }) => Math.abs(left - stays.right));
+    });
+    expect(Math.min(...edges), `${width}`).toBeLessThan(1.5);
+    await expect(page.locator("#cell-0-7")).toBeInViewport({ ratio: 0.9 });
+  }
+  await visit(page, id, "question");
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth)).toBe(0);
+});

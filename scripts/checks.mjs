@@ -41,7 +41,7 @@ const CHECKS = {
   reference: {
     name: "reference is current",
     run: [bin("tsx"), "scripts/reference.ts", "--check"],
-    on: [...CODE, "docs/headless.md", "docs/http.md"],
+    on: [...CODE, "docs/headless.md", "docs/http.md", "docs/security.md"],
   },
   schema: {
     name: "schema is current",

@@ -5,6 +5,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { headless } from "../src/cli/main";
 import { openApi } from "../src/server/openapi";
+import { operations as table } from "../src/server/operations";
 
 interface Operation {
   operationId: string;
@@ -40,9 +41,19 @@ function operations(): string {
   return ["| request | operation | does |", "| --- | --- | --- |", ...rows, ""].join("\n");
 }
 
+/** What a key of a bench reaches: one row for each address and method. */
+function benchAddresses(): string {
+  const rows = table
+    .filter((o) => o.reach === "bench")
+    .map((o) => `| \`${o.method.toUpperCase()} ${o.path}\` | ${o.summary} |`);
+  const page = "| `GET /studies/{id}/bench` | The page itself |";
+  return ["| request | does |", "| --- | --- |", page, ...rows, ""].join("\n");
+}
+
 const parts: [file: string, name: string, text: string][] = [
   ["docs/headless.md", "verbs", verbs()],
   ["docs/http.md", "operations", operations()],
+  ["docs/security.md", "addresses of a bench", benchAddresses()],
 ];
 for (const [file, name, text] of parts) {
   const now = readFileSync(file, "utf8");

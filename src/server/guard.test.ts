@@ -47,6 +47,16 @@ describe("what reaches the application", () => {
     expect(refusal(method, "/api/studies", { ...json, origin: "https://evil.test" })).toBe(403);
     expect(refusal(method, "/api/studies", { ...json, origin: "null" })).toBe(403);
     expect(refusal(method, "/api/studies", { ...json, "sec-fetch-site": "cross-site" })).toBe(403);
+    // The same name at another port, or by another scheme, is another page, though browsers call it the same site.
+    const lab = { host: "lab.test:8443", "x-forwarded-proto": "https" };
+    expect(refusal(method, "/api/studies", { ...json, ...lab, origin: "https://lab.test:8443" })).toBeUndefined();
+    for (const origin of ["https://lab.test", "https://lab.test:9000", "http://lab.test:8443", "https://plant.test"])
+      expect(refusal(method, "/api/studies", { ...json, ...lab, origin }), origin).toBe(403);
+    const plant = { host: "plant.test", "x-forwarded-proto": "https" };
+    for (const origin of ["https://plant.test", "https://plant.test:443"])
+      expect(refusal(method, "/api/studies", { ...json, ...plant, origin }), origin).toBeUndefined();
+    for (const site of ["same-site", "none"])
+      expect(refusal(method, "/api/studies", { ...json, "sec-fetch-site": site }), site).toBe(403);
     expect(refusal(method, "/api/studies", { ...json, "sec-fetch-site": "same-origin" })).toBeUndefined();
   });
   it("takes bodies of JSON, and sheets where sheets are imported", () => {

@@ -1,3 +1,4 @@
+import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
@@ -10,14 +11,19 @@ import {
   StudyError,
   type StudyFault,
 } from "@/core";
+import { readOpening } from "./access/opening";
 import { apart } from "./apart";
 import { Problem } from "./problem";
 import type { NewStudy } from "./rows";
 import type { Answer, SheetReading, Task } from "./worker";
 
-/** Threads for what takes long: two for one study, so that another study always finds one. */
-const LONG_THREADS = 3;
-const LONG_PER_STUDY = 2;
+/**
+ * Threads for what takes long: all but one of a study's, so that another study finds one. A server that others reach
+ * leaves a processor to them.
+ */
+const longThreads = (): number =>
+  readOpening().opened ? Math.max(1, Math.min(MOST_LONG, availableParallelism() - 1)) : MOST_LONG;
+const MOST_LONG = 3;
 /** Long computations that may wait for a thread; the next is refused. */
 const MOST_WAITING = 16;
 /** Seconds after which one that waits is worth asking for again. */
@@ -37,6 +43,8 @@ interface Waiting {
 interface Threads {
   light: Piscina;
   long: Piscina;
+  /** Long computations at once, of all studies and of one. */
+  most: { all: number; study: number };
   /** Long computations that run, by study. */
   running: Map<string, number>;
   waiting: Waiting[];
@@ -54,7 +62,11 @@ const threads = (): Threads => {
       // What is young is kept small: five threads would otherwise hold a quarter of a gigabyte of garbage between them.
       resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY, maxYoungGenerationSizeMb: 8 },
     });
-  holder.trialmoorThreads ??= { light: pool(2), long: pool(LONG_THREADS), running: new Map(), waiting: [] };
+  if (!holder.trialmoorThreads) {
+    const all = longThreads();
+    const most = { all, study: Math.max(1, all - 1) };
+    holder.trialmoorThreads = { light: pool(2), long: pool(all), most, running: new Map(), waiting: [] };
+  }
   return holder.trialmoorThreads;
 };
 
@@ -66,9 +78,9 @@ export async function endThreads(): Promise<void> {
 }
 
 /** Whether a thread is free for a study. */
-function isFree({ running }: Threads, study: string): boolean {
+function isFree({ running, most }: Threads, study: string): boolean {
   const busy = [...running.values()].reduce((t, n) => t + n, 0);
-  return busy < LONG_THREADS && (running.get(study) ?? 0) < LONG_PER_STUDY;
+  return busy < most.all && (running.get(study) ?? 0) < most.study;
 }
 
 /** Starts what waits and may run, in order. */
@@ -254,6 +266,16 @@ export const compute = <Q extends QuestionId>(
  */
 export const parseAside = (files: readonly unknown[]): Promise<NewStudy[]> =>
   within(run(threads().light, { files }) as Computation<NewStudy[]>, false);
+
+/** A study as a file, written in a thread. */
+export const writtenAside = <F extends NonNullable<Task["written"]>>(
+  study: Study,
+  format: F,
+): Promise<F extends "xlsx" ? Uint8Array : string> =>
+  within(
+    run(threads().light, { study, written: format }) as Computation<F extends "xlsx" ? Uint8Array : string>,
+    false,
+  );
 
 /**
  * Reads a sheet for a study in a thread; a workbook is made text in a process of its own before.

@@ -1,9 +1,11 @@
+import { setPriority } from "node:os";
 import type { MessagePort } from "node:worker_threads";
 import {
   askPlain,
   type Edit,
   type ImportPreview,
   importEdits,
+  ledgerCsv,
   type Progress,
   parseStudy,
   previewImport,
@@ -13,6 +15,8 @@ import {
   type Study,
   StudyError,
   studyFaults,
+  writeStudyFile,
+  writeWorkbook,
 } from "@/core";
 import { newStudy } from "./rows";
 
@@ -26,6 +30,8 @@ export interface Task {
   suspect?: unknown;
   /** Changes of a study to be taken back, the last first, each as it was logged. */
   past?: readonly string[];
+  /** What the study given is to be written as. */
+  written?: "csv" | "xlsx" | "json";
   /** A sheet of text for the study given. */
   sheet?: string;
   rowsAreRepeats?: boolean;
@@ -39,6 +45,11 @@ export type Answer =
   | { ok: true; value: unknown }
   | { ok: false; stopped: true }
   | { ok: false; stopped: false; said: StudyError["said"]; path: StudyError["path"] };
+
+/** How far computing steps back, in steps of the system's own scale of 40. */
+const LOWER = 10;
+// Entries and changes go before computing, however much is computed (on Linux a thread has a priority of its own).
+setPriority(LOWER);
 
 /** Pause between two copies of the best so far, in milliseconds: they may be large. */
 const BEST_EVERY = 250;
@@ -60,10 +71,15 @@ function readSheetFor(study: Study, sheet: string, rowsAreRepeats: boolean): She
   return { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)), edits };
 }
 
-function answerOf(task: Task): Answer {
+async function answerOf(task: Task): Promise<Answer> {
   const { question, study, input, files, port, stop } = task;
   if (task.sheet !== undefined)
     return { ok: true, value: readSheetFor(parseStudy(study), task.sheet, task.rowsAreRepeats === true) };
+  if (task.written) {
+    const whole = parseStudy(study);
+    if (task.written === "xlsx") return { ok: true, value: await writeWorkbook(whole) };
+    return { ok: true, value: task.written === "csv" ? ledgerCsv(whole) : writeStudyFile(whole) };
+  }
   if (task.past)
     return {
       ok: true,
@@ -94,9 +110,9 @@ function answerOf(task: Task): Answer {
 }
 
 /** Works in a thread. Errors a person caused come back as data. */
-export default function work(task: Task): Answer {
+export default async function work(task: Task): Promise<Answer> {
   try {
-    return answerOf(task);
+    return await answerOf(task);
   } catch (error) {
     if (error instanceof StudyError) return { ok: false, stopped: false, said: error.said, path: error.path };
     throw error;

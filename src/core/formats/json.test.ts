@@ -28,4 +28,12 @@ describe("JSON from outside", () => {
     // Many side by side are no depth.
     expect(code(`[${"[],".repeat(1000)}[]]`)).toHaveLength(1001);
   });
+  it("is refused where a name would be lost on its way, or a text changed, however it is written", () => {
+    expect(code('{"results":{"__proto__":5}}')).toBe("odd-key");
+    expect(code('{"\\u005f_proto__":5}')).toBe("odd-key");
+    expect(code('{"a":["ok","\\ud800"]}')).toBe("odd-text");
+    expect(code('{"\\udc00":1}')).toBe("odd-key");
+    // Two halves are a whole letter, and the word as a text is one.
+    expect(code('{"a":"\\ud83d\\ude00","b":"__proto__"}')).toEqual({ a: "😀", b: "__proto__" });
+  });
 });

@@ -5,6 +5,7 @@ import { describe, expect, it } from "vitest";
 import { reviseStudy } from "../study/revise";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
+import { ledgerCsv } from "./csv";
 import { importEdits, previewImport } from "./sheet-import";
 import { readWorkbook } from "./workbook";
 import { writeWorkbook } from "./workbook-out";
@@ -84,5 +85,31 @@ describe("a study as a workbook", () => {
     expect(ids.filter((id) => String(id).startsWith("a"))).toEqual(["a.1", "a.2"]);
     expect([first[ids.indexOf("f")], first[ids.indexOf("note")]]).toEqual(["=1+1", "=cmd()"]);
     expect(previewImport(study, (await readWorkbook(bytes)).text).changes).toEqual([]);
+  });
+
+  it("the largest that is written comes back whole; texts that look like formulas change nothing when it is read", async () => {
+    const texts = ["=9", "'=9", "ok;=9", "\uFF1D9", "-cmd", "a, '@b"];
+    const study = parseStudy({
+      format: "trialmoor-study",
+      version: 1,
+      title: "Large",
+      factors: [
+        ...["a", "b", "c"].map((id) => ({ id, kind: "continuous", low: -1, high: 1 })),
+        { id: "lot", kind: "categorical", levels: texts },
+      ],
+      responses: [{ id: "y" }, { id: "z", name: "=z" }],
+      waves: [{ id: "w" }],
+      trials: Array.from({ length: 20_000 }, (_, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        state: "done",
+        note: texts[i % 6],
+        settings: { a: Math.sin(i), b: Math.cos(i), c: -1, lot: texts[i % 6] },
+        results: { y: i / 7, z: -i },
+      })),
+    });
+    const { text } = await readWorkbook(await writeWorkbook(study));
+    expect(previewImport(study, text)).toMatchObject({ changes: [], values: [], problems: [], by: "trial id" });
+    expect(previewImport(study, ledgerCsv(study))).toMatchObject({ changes: [], values: [], problems: [] });
   });
 });

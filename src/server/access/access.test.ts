@@ -198,6 +198,13 @@ describe("a key of the bench", () => {
     expect((await refused(signInByKey(keyIn(made.url), undefined))).code).toBe("wrong-bench-key");
     expect((await refused(revokeKey(study, made.id))).status).toBe(404);
   });
+  it("has its newest twenty sessions", async () => {
+    const { url } = await makeKey(study, "Opened over and over", "https://plant.test");
+    const tokens: string[] = [];
+    for (let n = 0; n < 22; n++) tokens.push(tokenOf((await signInByKey(keyIn(url), undefined)).cookie));
+    const held = await Promise.all(tokens.map((t) => byToken(t)));
+    expect(held.map((s) => s !== undefined)).toEqual([false, false, ...Array<boolean>(20).fill(true)]);
+  });
   it("has a name, and a study has fifty at most", async () => {
     expect(keySchema.safeParse({ name: "  " }).success).toBe(false);
     for (let n = 0; n < 50; n++) await makeKey(other, `tablet ${n}`, "https://plant.test");

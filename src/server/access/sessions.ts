@@ -17,6 +17,9 @@ export const LIFE = {
   bench: { idle: 30 * DAY, whole: 180 * DAY },
 } as const;
 
+/** Sessions that a key of a bench has at once: the newest. */
+const MOST_OF_A_KEY = 20;
+
 /** Use is written down no more often than this. */
 const NOTED_MS = 60_000;
 const COOKIE = "__Host-trialmoor";
@@ -57,6 +60,14 @@ async function begin(session: Session, mark: string, before: string | undefined)
       { digest: digestOf(token), role, name, mark, createdAt: now, usedAt: now },
       { transaction },
     );
+    // A link that is opened over and over, as a tablet without cookies does, leaves its newest sessions alone.
+    if (role === "bench")
+      await db.sequelize.query(
+        `DELETE FROM sessions WHERE role = 'bench' AND mark = $mark AND digest NOT IN
+          (SELECT digest FROM sessions WHERE role = 'bench' AND mark = $mark
+            ORDER BY createdAt DESC, rowid DESC LIMIT $most)`,
+        { bind: { mark, most: MOST_OF_A_KEY }, transaction },
+      );
   });
   return { cookie: cookie(token, LIFE[role].whole / 1000), session };
 }

@@ -4,10 +4,11 @@ import { connect, createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import mqtt, { type MqttClient } from "mqtt";
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { type Broker, startBroker } from "@/cli/rig/broker";
 import { StandIn, type StandInOptions } from "@/cli/rig/stand-in";
 import { rigNamed, type Study } from "@/core";
+import { database } from "../database";
 import { listHistory } from "../history";
 import { watchLending } from "../lending";
 import { importFile, readStudy } from "../studies";
@@ -387,6 +388,47 @@ describe("what a rig may do wrong", () => {
       note: "steam low",
     });
     expect(trials.slice(0, 4).map((t) => [t.state, t.results])).toEqual(Array(4).fill(["failed", {}]));
+  });
+  it("floods of results for no lease, and of names, reach neither the database nor the list", async () => {
+    const id = await begun(3, ["grease"]);
+    const made = await link();
+    const rig = await oddRig("odd");
+    await until(() => rigOf(made, "odd")?.state === "ready");
+    const { sequelize } = await database();
+    const asked = vi.spyOn(sequelize, "query");
+    const flood = 3000;
+    for (let i = 0; i < flood; i++)
+      rig.client.publish(
+        `trialmoor/${id}/result`,
+        `{"lease":"${i.toString(16).padStart(24, "0")}","results":{"grease":1}}`,
+      );
+    for (let i = 0; i < flood; i++) expect(await rig.answer()).toMatchObject({ taken: false, code: "lease-over" });
+    expect(asked).not.toHaveBeenCalled();
+    asked.mockRestore();
+    for (let i = 0; i < 300; i++) rig.client.publish(`trialmoor/rigs/r${i}/state`, '{"state":"trouble"}');
+    await until(() => made.broker.sentence !== undefined);
+    expect(made.known()).toHaveLength(200);
+    expect(made.broker.sentence).toMatch(/^More than 200 rigs make themselves known/);
+    // One that is gone makes room, and a rig that has work is always known.
+    await rig.client.publishAsync("trialmoor/rigs/r7/state", '{"state":"gone"}', { qos: 1 });
+    await until(() => rigOf(made, "r7")?.state === "gone");
+    await rig.client.publishAsync("trialmoor/rigs/late/state", '{"state":"ready"}', { qos: 1 });
+    await until(() => rigOf(made, "late") !== undefined);
+    expect(made.known()).toHaveLength(200);
+  });
+  it("results that come faster than they are taken in wait, at most two hundred of a study; the rest comes again", async () => {
+    const id = await begun(1, ["grease"]);
+    const made = await link();
+    const rig = await oddRig("odd");
+    await until(() => rigOf(made, "odd")?.state === "ready");
+    await orderRig(id, "odd", { do: "run" });
+    const { lease } = await rig.trial();
+    const body = `{"lease":"${lease}","results":{"grease":0.5}}`;
+    for (let i = 0; i < 2000; i++) rig.client.publish(`trialmoor/${id}/result`, body);
+    await until(() => made.broker.sentence !== undefined);
+    expect(made.broker.sentence).toMatch(/^Results of one study come faster/);
+    await until(async () => (await studyOf(id)).trials[0].state === "done");
+    expect((await readStudy(id)).revision).toBe(2);
   });
   it("a trial that failed keeps why", async () => {
     const id = await begun(1, ["grease"]);

@@ -26,6 +26,23 @@ export type Column =
 const numberWidth = (name: string): number =>
   Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
 
+/** Widest column of a category; a longer name ends in dots, and stands whole where one points at it. */
+const WIDEST_LEVEL = 180;
+
+/**
+ * Where to scroll to so that at least so much lies beyond the left edge, and no column is cut there: a figure that has
+ * lost its first digits reads as another one.
+ * @param columns those that scroll, in their order
+ */
+export function wholeFrom(columns: readonly { width: number }[], least: number): number {
+  let edge = 0;
+  for (const { width } of columns) {
+    if (edge >= least) break;
+    edge += width;
+  }
+  return edge;
+}
+
 /** All columns of a study, each as wide as what it holds. */
 export function columnsOf(study: Study): Column[] {
   return [
@@ -36,7 +53,9 @@ export function columnsOf(study: Study): Column[] {
         factor,
         width: Math.max(
           numberWidth(factor.name),
-          factor.kind === "categorical" ? Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18 : 0,
+          factor.kind === "categorical"
+            ? Math.min(WIDEST_LEVEL, Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18)
+            : 0,
         ),
       }),
     ),

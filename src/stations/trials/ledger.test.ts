@@ -2,7 +2,7 @@ import type { KeyboardEvent } from "react";
 import { describe, expect, it } from "vitest";
 import { applyEdits, parseStudy, type Study } from "@/core";
 import { linesOf } from "./bands";
-import { columnsOf } from "./columns";
+import { columnsOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";
 import { ledgerKey } from "./ledger-keys";
 
@@ -145,5 +145,23 @@ describe("keys in the ledger", () => {
     expect(pressed("Tab")).toEqual({ did: [], kept: true });
     expect(pressed("Escape")).toEqual({ did: ["unmark"], kept: true });
     expect(pressed("Enter", {}, true)).toEqual({ did: [], kept: true });
+  });
+});
+
+describe("where the ledger opens", () => {
+  it("lies at the edge of a column: none is cut at its left", () => {
+    const widths = [62, 56, 104, 62].map((width) => ({ width }));
+    expect(wholeFrom(widths, -300)).toBe(0);
+    expect(wholeFrom(widths, 1)).toBe(62);
+    expect(wholeFrom(widths, 62)).toBe(62);
+    expect(wholeFrom(widths, 130)).toBe(62 + 56 + 104);
+  });
+  it("levels of a category take no more than a column's width, however long their names", () => {
+    const long = study({
+      factors: [{ id: "lot", kind: "categorical", levels: ["hill".repeat(15), "lowland"] }],
+      waves: [],
+      trials: [],
+    });
+    expect(columnsOf(long)[0].width).toBeLessThan(200);
   });
 });

@@ -10,7 +10,7 @@ import { Dropdown } from "@/ui/parts/overlays";
 import { useStable } from "@/ui/parts/use-stable";
 import { historyAddress } from "@/ui/shell/history-address";
 import { Band, linesOf, SetupBand } from "./bands";
-import { type Column, cellText, columnsOf, pathOf } from "./columns";
+import { type Column, cellText, columnsOf, pathOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";
 import type { Given } from "./import-dialog";
 import { LeaveOut } from "./leave-out";
@@ -96,7 +96,7 @@ export function Ledger({
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view opens where work goes on, once.
   useEffect(() => {
     // Results stay in sight where settings take more than the page has.
-    if (scroll.current) scroll.current.scrollLeft = Math.max(0, resultsEnd - scroll.current.clientWidth);
+    scroll.current?.scrollTo(wholeFrom([...FIXED.slice(1), ...columns], resultsEnd - scroll.current.clientWidth), 0);
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 

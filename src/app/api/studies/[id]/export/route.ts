@@ -1,5 +1,5 @@
-import { ledgerCsv, writeStudyFile, writeWorkbook } from "@/core";
 import { XLSX } from "@/server/guard";
+import { writtenAside } from "@/server/pool";
 import { Problem } from "@/server/problem";
 import { route } from "@/server/route";
 import { rawStudy, readStudy } from "@/server/studies";
@@ -24,15 +24,15 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
     const { study } = await readStudy(id);
     const attachment = (end: string): string => `attachment; filename="${fileName(study.title)}${end}"`;
     if (format === "csv")
-      return new Response(ledgerCsv(study), {
+      return new Response(await writtenAside(study, "csv"), {
         headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": attachment(".csv") },
       });
     if (format === "xlsx")
-      return new Response(Buffer.from(await writeWorkbook(study)), {
+      return new Response(Buffer.from(await writtenAside(study, "xlsx")), {
         headers: { "content-type": XLSX, "content-disposition": attachment(".xlsx") },
       });
     if (format === "json")
-      return new Response(writeStudyFile(study), {
+      return new Response(await writtenAside(study, "json"), {
         headers: { "content-type": "application/json", "content-disposition": attachment(".trialmoor.json") },
       });
     throw new Problem("bad-format", { format }, { path: ["format"] });

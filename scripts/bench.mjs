@@ -18,4 +18,5 @@ for (const name of ["core", "plans", "subsets", "setpoint"]) {
   run(process.execPath, [out]);
 }
 run(process.execPath, [join(root, "bench/browser.mjs")]);
+run(process.execPath, [join(root, "bench/server.mjs")]);
 run(process.execPath, [join(root, "bench/compare.mjs")]);

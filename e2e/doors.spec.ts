@@ -8,6 +8,7 @@ import { join } from "node:path";
 import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
 import { openQuestions, questionNamed } from "../src/core/questions";
+import { stopSign } from "../src/server/stop-sign";
 import { describedClient } from "./client";
 import { expect, importStudy, openExample, type StudyJson, stored, test } from "./help";
 
@@ -108,7 +109,7 @@ for (const question of openQuestions())
         const { data, response } = await ask(question.id, input);
         expect(response.status, said).toBe(200);
         const { port1, port2 } = new MessageChannel();
-        const stop = new Int32Array(new SharedArrayBuffer(4));
+        const stop = stopSign();
         const task = { question: question.id, study, input, port: port2, stop };
         const threaded = (await pool.run(task, { transferList: [port2] })) as { ok: boolean; value: unknown };
         port1.close();

@@ -15,6 +15,7 @@ import { readOpening } from "./access/opening";
 import { apart } from "./apart";
 import { Problem } from "./problem";
 import type { NewStudy } from "./rows";
+import { LISTENS, STOP, stopSign } from "./stop-sign";
 import type { Answer, SheetReading, Task } from "./worker";
 
 /**
@@ -28,8 +29,12 @@ const MOST_LONG = 3;
 const MOST_WAITING = 16;
 /** Seconds after which one that waits is worth asking for again. */
 const RETRY_AFTER = 5;
-/** Time that a thread has to end by itself once it is asked to stop, in milliseconds. */
+/**
+ * Time that a thread has to end by itself once it is asked to stop, in milliseconds; and one that is known to listen,
+ * which on a busy machine may not have come to it yet, and would lose its best.
+ */
 const GRACE = 500;
+const PATIENCE = 10_000;
 /** Time that a request waits for its answer, in milliseconds. */
 export const FOREGROUND = 30_000;
 
@@ -126,7 +131,7 @@ interface Asked {
 /** Runs one task in a pool's thread. */
 function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: Asked = {}): Computation<unknown> {
   const { port1, port2 } = new MessageChannel();
-  const stop = new Int32Array(new SharedArrayBuffer(4));
+  const stop = stopSign();
   const end = new AbortController();
   let best: unknown;
   let timer: NodeJS.Timeout | undefined;
@@ -157,8 +162,12 @@ function run(pool: Piscina, task: Omit<Task, "port" | "stop">, { onProgress }: A
   return {
     ended,
     stop(grace = GRACE) {
-      Atomics.store(stop, 0, 1);
-      timer ??= setTimeout(() => end.abort(), grace);
+      Atomics.store(stop, STOP, 1);
+      const late = (): void => end.abort();
+      timer ??= setTimeout(() => {
+        if (Atomics.load(stop, LISTENS) === 0) late();
+        else timer = setTimeout(late, PATIENCE);
+      }, grace);
     },
   };
 }

@@ -19,6 +19,7 @@ import {
   writeWorkbook,
 } from "@/core";
 import { newStudy } from "./rows";
+import { LISTENS, STOP } from "./stop-sign";
 
 /** What the pool hands to a thread: a question, files or a sheet to read, or data to look through. */
 export interface Task {
@@ -37,7 +38,7 @@ export interface Task {
   rowsAreRepeats?: boolean;
   /** Carries progress out. */
   port: MessagePort;
-  /** Set to 1 to stop. */
+  /** Asks it to stop. */
   stop: Int32Array;
 }
 
@@ -97,7 +98,8 @@ async function answerOf(task: Task): Promise<Answer> {
   for (;;) {
     const step = steps.next();
     if (step.done) return { ok: true, value: step.value };
-    if (Atomics.load(stop, 0) === 1) {
+    Atomics.store(stop, LISTENS, 1);
+    if (Atomics.load(stop, STOP) === 1) {
       // A search that can end early does so with the best it has.
       const last = steps.next(true);
       return last.done ? { ok: true, value: last.value } : { ok: false, stopped: true };

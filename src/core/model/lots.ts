@@ -1,10 +1,5 @@
-import { type CountLaw, central, mixture, within } from "../numerics/counts";
+import { type CountLaw, central, within } from "../numerics/counts";
 import type { Lot } from "./fitted";
-
-/** Laws of a total of this size that are equally likely, as one. */
-export function lotOf(laws: readonly CountLaw[], of: number): Lot {
-  return lotBy(mixture(laws), of);
-}
 
 /** A total of this size that falls by a law. */
 export function lotBy(law: CountLaw, of: number): Lot {

@@ -1,13 +1,35 @@
 import { describe, expect, it } from "vitest";
-import { central, exactRateInterval, exactShareInterval, mixture, rateLaw, shareLaw, within } from "./counts";
+import { processorSeconds } from "../testing/processor";
+import {
+  type CountLaw,
+  central,
+  exactRateInterval,
+  exactShareInterval,
+  type Listed,
+  mixture,
+  mixtureAlong,
+  quantileOf,
+  rateLaw,
+  shareLaw,
+  within,
+} from "./counts";
+import { chiSquaredQuantile } from "./distributions";
 
-const meanOf = ({ from, probabilities }: ReturnType<typeof shareLaw>): number =>
-  probabilities.reduce((t, p, i) => t + p * (from + i), 0);
-const varianceOf = (law: ReturnType<typeof shareLaw>): number => {
-  const mean = meanOf(law);
-  return law.probabilities.reduce((t, p, i) => t + p * (law.from + i - mean) ** 2, 0);
+/** The list of a law that is short enough to have one. */
+function listOf({ listed }: CountLaw): Listed {
+  if (!listed) throw new Error("It has no list.");
+  return listed;
+}
+const meanOf = (law: CountLaw): number => {
+  const { from, probabilities } = listOf(law);
+  return probabilities.reduce((t, p, i) => t + p * (from + i), 0);
 };
-const at = ({ from, probabilities }: ReturnType<typeof shareLaw>, k: number): number => probabilities[k - from] ?? 0;
+const varianceOf = (law: CountLaw): number => {
+  const mean = meanOf(law);
+  const { from, probabilities } = listOf(law);
+  return probabilities.reduce((t, p, i) => t + p * (from + i - mean) ** 2, 0);
+};
+const at = (law: CountLaw, k: number): number => listOf(law).probabilities[k - listOf(law).from] ?? 0;
 
 describe("how counts fall", () => {
   it("binomial: by its coefficients, whole", () => {
@@ -51,7 +73,7 @@ describe("how counts fall", () => {
     expect(meanOf(law) / mean).toBeCloseTo(1, 9);
     expect(varianceOf(law) / (mean + kappa * mean ** 2)).toBeCloseTo(1, 7);
     if (kappa === 0) expect(at(law, 0)).toBeCloseTo(Math.exp(-mean), 13);
-    else if (law.from === 0) expect(at(law, 0) / (1 + kappa * mean) ** (-1 / kappa)).toBeCloseTo(1, 10);
+    else if (listOf(law).from === 0) expect(at(law, 0) / (1 + kappa * mean) ** (-1 / kappa)).toBeCloseTo(1, 10);
   });
   it("stays where nothing, or everything, is certain", () => {
     expect(within(shareLaw(9, 0, 0.1), 0, 0)).toBe(1);
@@ -60,7 +82,7 @@ describe("how counts fall", () => {
   });
   it("mixes and cuts at its tails", () => {
     const mixed = mixture([shareLaw(2, 0.5, 0), shareLaw(2, 1, 0)], [0.5, 0.5]);
-    expect(Array.from(mixed.probabilities)).toEqual([0.125, 0.25, 0.625]);
+    expect(Array.from(listOf(mixed).probabilities)).toEqual([0.125, 0.25, 0.625]);
     expect(central(mixed, 0.05)).toEqual([0, 2]);
     expect(central(mixed, 0.125)).toEqual([1, 2]);
     expect(central(shareLaw(20, 0.5, 0), 0.025)).toEqual([6, 14]);
@@ -83,5 +105,83 @@ describe("exact intervals", () => {
     const [low, high] = exactRateInterval(5, 1, 0.95);
     expect(low).toBeCloseTo(1.62, 2);
     expect(high).toBeCloseTo(11.67, 2);
+  });
+});
+
+/** Sums of probabilities from their ratios, each in doubled precision's place by Neumaier's sum: no law of ours. */
+function sumsByRatios(most: number, up: (k: number) => number): Float64Array {
+  const logs = new Float64Array(most + 1);
+  for (let k = 0; k < most; k++) logs[k + 1] = logs[k] + Math.log(up(k));
+  const top = logs.reduce((m, v) => Math.max(m, v), Number.NEGATIVE_INFINITY);
+  const sums = new Float64Array(most + 1);
+  let sum = 0;
+  let rest = 0;
+  for (let k = 0; k <= most; k++) {
+    const p = Math.exp(logs[k] - top);
+    const next = sum + p;
+    rest += sum >= p ? sum - next + p : p - next + sum;
+    sum = next;
+    sums[k] = sum + rest;
+  }
+  return sums.map((v) => v / sums[most]);
+}
+
+describe("counts too many to be listed", () => {
+  const binomial = (n: number, share: number) => (k: number) => ((n - k) / (k + 1)) * (share / (1 - share));
+  const urn = (n: number, a: number, b: number) => (k: number) => ((n - k) / (k + 1)) * ((a + k) / (b + n - k - 1));
+  const negative = (mean: number, kappa: number) => (k: number) =>
+    (mean * (1 + kappa * k)) / ((k + 1) * (1 + kappa * mean));
+  const pars = (share: number, rho: number): [number, number] => [
+    (share * (1 - rho)) / rho,
+    ((1 - share) * (1 - rho)) / rho,
+  ];
+  it.each([
+    ["binomial", shareLaw(2_000_000, 0.3, 0), sumsByRatios(2_000_000, binomial(2_000_000, 0.3))],
+    ["beta-binomial", shareLaw(100_000, 0.2, 0.01), sumsByRatios(100_000, urn(100_000, ...pars(0.2, 0.01)))],
+    ["beta-binomial, rare", shareLaw(100_000, 0.01, 0.02), sumsByRatios(100_000, urn(100_000, ...pars(0.01, 0.02)))],
+    ["beta-binomial, all or nothing", shareLaw(50_000, 0.3, 0.6), sumsByRatios(50_000, urn(50_000, ...pars(0.3, 0.6)))],
+    ["Poisson", rateLaw(200_000, 0), sumsByRatios(210_000, (k) => 200_000 / (k + 1))],
+    ["negative binomial", rateLaw(10_000, 0.05), sumsByRatios(60_000, negative(10_000, 0.05))],
+  ] as const)("%s: sums of all probabilities, to 1e-9, and its quantiles", (_name, law, sums) => {
+    expect(law.listed).toBeUndefined();
+    for (const p of [1e-6, 0.01, 0.2, 0.5, 0.9, 0.999]) {
+      const k = sums.findIndex((v) => v > p);
+      expect(Math.abs(law.upTo(k) - sums[k])).toBeLessThan(1e-9);
+      expect(Math.abs(quantileOf(law, p) - k)).toBeLessThanOrEqual(1);
+      expect(Math.abs(within(law, k + 1, sums.length) - (1 - sums[k]))).toBeLessThan(1e-9);
+    }
+    const [low, high] = central(law, 0.025);
+    expect([law.upTo(low) > 0.025, law.upTo(low - 1) > 0.025]).toEqual([true, false]);
+    expect([1 - law.upTo(high - 1) > 0.025, 1 - law.upTo(high) > 0.025]).toEqual([true, false]);
+  });
+  it("ten million events, or a mean that nobody can count, take no array and no time", () => {
+    const seconds = processorSeconds(() => {
+      for (const law of [rateLaw(1e7, 0.1), rateLaw(8.8e10, 0.3), shareLaw(1e7, 0.4, 0.02), rateLaw(1e300, 1)]) {
+        expect(law.listed).toBeUndefined();
+        const [low, high] = central(law, 0.025);
+        expect(low).toBeGreaterThan(0);
+        expect(high).toBeGreaterThanOrEqual(low);
+      }
+    });
+    expect(seconds).toBeLessThan(2);
+    // Nearly gamma: χ² of 2/κ degrees of freedom over them, times the mean (Wilson & Hilferty agree to 1 %).
+    const [low, high] = central(rateLaw(1e9, 0.2), 0.025);
+    expect(low / 1e9).toBeCloseTo(chiSquaredQuantile(0.025, 10) / 10, 4);
+    expect(high / 1e9).toBeCloseTo(chiSquaredQuantile(0.975, 10) / 10, 4);
+  });
+  it("mixtures along a line are those of the laws one by one, to 1e-9", () => {
+    for (const lawAt of [
+      (z: number) => rateLaw(Math.exp(z), 0.02),
+      (z: number) => rateLaw(Math.exp(z), 0),
+      (z: number) => shareLaw(200_000, 1 / (1 + Math.exp(11 - z)), 0.003),
+    ]) {
+      const places = Array.from({ length: 41 }, (_, i) => 10.4 + (0.4 * i) / 40);
+      const along = mixtureAlong(lawAt, places);
+      const each = mixture(places.map(lawAt));
+      for (const p of [0.001, 0.03, 0.4, 0.8, 0.99]) {
+        const k = quantileOf(each, p);
+        expect(Math.abs(along.upTo(k) - each.upTo(k))).toBeLessThan(1e-9);
+      }
+    }
   });
 });

@@ -16,6 +16,7 @@ export interface PathPoint {
   coded: Settings;
   predicted: number;
   meanInterval: [number, number] | null;
+  /** Null where events are counted: a path leads where no lot will be made, and none is laid out. */
   trialInterval: [number, number] | null;
   /** Within the ranges and limits that earlier trials covered. */
   inside: boolean;
@@ -133,7 +134,9 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
       reason = { code: "path-region", values: {} };
       break;
     }
-    const { mean, meanInterval, trialInterval } = predictor.predict(settings);
+    const { mean, meanInterval, trialInterval } = predictor.model.counted
+      ? { ...predictor.expected(settings), trialInterval: null }
+      : predictor.predict(settings);
     if (step > 1 && sign * (predictor.fitted(settings) - before) < 0) {
       reason = { code: "path-turns", values: {} };
       break;

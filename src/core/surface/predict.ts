@@ -59,6 +59,8 @@ export interface Predictor {
     id: string,
     values: readonly number[],
   ): Pick<Prediction, "mean" | "meanInterval" | "extrapolates">[];
+  /** Mean and its interval alone: of counts these ask for no lot. */
+  expected(settings: Settings): Pick<Prediction, "mean" | "meanInterval">;
   /** @param units that one trial is the mean of, where trials are made of units: one unless said */
   predict(settings: Settings, units?: number): Prediction;
 }
@@ -152,6 +154,11 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
           extrapolates: model.beyond(row) || strays({ ...settings, [id]: v }),
         };
       });
+    },
+    expected(settings) {
+      model.linear(settings, x);
+      const said = model.predictive(x);
+      return { mean: link.back(said.value), meanInterval: backInterval(link.back, said.interval(confidence)) };
     },
     predict(settings, units) {
       model.linear(settings, x);

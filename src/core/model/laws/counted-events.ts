@@ -1,3 +1,4 @@
+import { type CountLaw, drawOf } from "../../numerics/counts";
 import { normalQuantile } from "../../numerics/distributions";
 import { pickColumns } from "../../numerics/least-squares";
 import { type Random, seededRandom } from "../../numerics/random";
@@ -23,7 +24,7 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
     Float64Array.from({ length: n }, (_, i) =>
       normalQuantile(quantilePlace(counted.law(data.of[i], counted.rate(predictors[i]), beyond), events[i], random)),
     );
-  let cumulated: { from: number; upTo: Float64Array }[] | undefined;
+  let standing: CountLaw[] | undefined;
   return {
     kind: data.kind,
     dispersion: phi,
@@ -49,17 +50,8 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
       fitted: predictors.map(counted.rate),
     }),
     repeat(random) {
-      cumulated ??= laws.map((law) => {
-        const { from, probabilities } = law();
-        let sum = 0;
-        return { from, upTo: probabilities.map((v) => (sum += v)) };
-      });
-      const events = cumulated.map(({ from, upTo: sums }) => {
-        const u = random.uniform();
-        let k = 0;
-        while (k < sums.length - 1 && u >= sums[k]) k++;
-        return from + k;
-      });
+      standing ??= laws.map((law) => law());
+      const events = standing.map((law) => drawOf(law, random));
       const again: CountedData = { ...data, events };
       const own = new Surface({
         x: design.matrix,

@@ -1,7 +1,8 @@
+import { drawOf, mixtureAlong } from "../../numerics/counts";
 import { normalQuantile, tQuantile } from "../../numerics/distributions";
 import { quadraticForm } from "../../numerics/least-squares";
 import type { FittedModel, Predictive } from "../fitted";
-import { lotOf } from "../lots";
+import { lotBy } from "../lots";
 import { criticalValues } from "../predictive";
 import { type Solved, sameSize } from "./counted-solved";
 import { Surface } from "./likelihood";
@@ -50,8 +51,9 @@ export function predictedOf(s: Solved): Predicted {
     const error = Math.sqrt(phi * quadraticForm(solution.inverse, row));
     const of = sizes.reduce((t, v) => t + v, 0);
     const together = counted.together(sizes, extra);
-    return lotOf(
-      quantiles.map((q) => counted.law(of, counted.rate(value + q * error), together)),
+    const places = quantiles.map((q) => value + q * error);
+    return lotBy(
+      mixtureAlong((place) => counted.law(of, counted.rate(place), together), places),
       of,
     );
   };
@@ -89,10 +91,7 @@ export function predictedOf(s: Solved): Predicted {
         const wide = df === null || variance === null ? 1 : Math.sqrt(df / random.chiSquared(df));
         const at = value + wide * Math.sqrt(variance ?? 0) * random.normal();
         const law = counted.law(data.usual, counted.rate(at), extra);
-        let u = random.uniform();
-        let k = 0;
-        while (k < law.probabilities.length - 1 && u >= law.probabilities[k]) u -= law.probabilities[k++];
-        return counted.link.forward((law.from + k) / data.usual);
+        return counted.link.forward(drawOf(law, random) / data.usual);
       },
     };
   };

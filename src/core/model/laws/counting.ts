@@ -1,4 +1,4 @@
-import { type CountLaw, rateLaw, shareLaw, within } from "../../numerics/counts";
+import { type CountLaw, rateLaw, shareLaw } from "../../numerics/counts";
 import type { Random } from "../../numerics/random";
 import type { CountedData } from "../data";
 import type { Link } from "../fitted";
@@ -173,7 +173,7 @@ export function rootDown(f: (x: number) => number, most = 1e6, start = 0.01): nu
 
 /** A share of a law's probability that belongs to a count, drawn within its own step (Dunn & Smyth 1996). */
 export function quantilePlace(law: CountLaw, events: number, random: Random): number {
-  const upTo = within(law, 0, events - 1);
-  const own = within(law, events, events);
+  const upTo = law.upTo(events - 1);
+  const own = Math.max(0, law.upTo(events) - upTo);
   return Math.min(1 - 1e-12, Math.max(1e-12, upTo + own * random.uniform()));
 }

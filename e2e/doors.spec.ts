@@ -123,6 +123,52 @@ for (const question of openQuestions())
     }
   });
 
+test("every question is answered, or refused in a sentence, of every shipped example", async ({ page, baseURL }) => {
+  const examples = (await (await page.request.get("/api/examples")).json()) as string[];
+  expect(examples.length).toBeGreaterThanOrEqual(5);
+  for (const example of examples) {
+    const id = await openExample(page, example);
+    const { study } = await stored(page, id);
+    const middle = Object.fromEntries(study.factors.map((f) => [f.id, study.trials[0].settings[f.id]]));
+    const [first] = study.factors;
+    /** Inputs of each question: of those that are about a response, one for each. */
+    const inputs: Record<string, object[]> = {
+      plan: [{ family: "factorial" }, { family: "optimal", trials: 24, terms: "main", starts: 1 }],
+      appraise: [{}, { terms: "main", possible: "main+2fi" }],
+      fit: study.responses.flatMap((r) => [
+        { response: r.id },
+        { response: r.id, terms: "main" },
+        { response: r.id, terms: "main", reduce: "backward", by: "aicc" },
+      ]),
+      subsets: study.responses.map((r) => ({ response: r.id, terms: "main" })),
+      surface: study.responses.map((r) => ({ response: r.id })),
+      predict: [{ at: middle }],
+      setpoint: [{ draws: 200 }, { draws: 200, hold: { [first.id]: middle[first.id] } }],
+      power: [{ effect: 1, noise: 1, replicates: 1 }],
+      follow: ["repeat", "centre", "axial", "confirm"].map((kind) => ({ kind })),
+      influence: [{}],
+      verdict: [{}],
+      rig: [],
+    };
+    for (const question of openQuestions()) {
+      expect(inputs[question.id], question.id).toBeDefined();
+      for (const input of inputs[question.id]) {
+        const said = `${example}: ${question.id} ${JSON.stringify(input)}`;
+        const answer = await fetch(`${baseURL}/api/studies/${id}/${question.id}`, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify(input),
+        });
+        const body = (await answer.json()) as { detail?: string };
+        expect([200, 422], `${said}: ${body.detail}`).toContain(answer.status);
+        if (answer.status === 422) expect(body.detail, said).toMatch(/^\S.*\.$/s);
+        // Whatever else may be asked too early, results can be fitted.
+        if (question.id === "fit") expect(answer.status, `${said}: ${body.detail}`).toBe(200);
+      }
+    }
+  }
+});
+
 test("a study through the whole interface by its described client: made, planned, run, modelled, set, confirmed", async ({
   page,
   baseURL,

@@ -60,8 +60,20 @@ export interface Question<S extends z.ZodRawShape = z.ZodRawShape, A = unknown> 
   example?: { study: string; input: z.input<z.ZodObject<S>>; after?: { question: string; input: object }[] };
 }
 
-/** A question whose parts see their own input and answer; in the table all have one type. */
-export const defineQuestion = <S extends z.ZodRawShape, A>(question: Question<S, A>): Question<S, A> => question;
+/** Data as it is sent from a thread and printed as JSON: what holds a function has no such type. */
+type Plain<T> = T extends (...args: never[]) => unknown
+  ? never
+  : T extends object
+    ? { [K in keyof T]: Plain<T[K]> }
+    : T;
+
+/**
+ * A question whose parts see their own input and answer; in the table all have one type. An answer that holds a
+ * function does not compile: it could not leave its thread.
+ */
+export const defineQuestion = <S extends z.ZodRawShape, A>(
+  question: Question<S, A> & ([A] extends [Plain<A>] ? unknown : { run: "this answer holds a function" }),
+): Question<S, A> => question;
 
 /** A short answer as a computation of one step. */
 // biome-ignore lint/correctness/useYield: it shares the shape of the long ones.

@@ -56,7 +56,7 @@ export interface FitReport
   /** Of shares and counts: variance over that of counting, scatter beyond it, why the likelihood is penalised. */
   dispersion?: number | null;
   /** With set-ups: their component and that of trials within them. */
-  variance?: SetupModel;
+  variance?: Omit<SetupModel, "beyond" | "supposed">;
   rho?: number;
   kappa?: number;
   firth?: FewCounted | null;
@@ -121,6 +121,9 @@ function countedFigures(fit: Fit): Partial<FitReport> {
   };
 }
 
+/** The components of a fit in set-ups, without what is asked of them. */
+const componentsOf = ({ beyond: _beyond, supposed: _supposed, ...components }: SetupModel) => components;
+
 /**
  * Gathers a fit's figures, checks, equation and readings.
  *
@@ -153,7 +156,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     })),
     parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
-    ...(fit.model.setups ? { variance: fit.model.setups } : {}),
+    ...(fit.model.setups ? { variance: componentsOf(fit.model.setups) } : {}),
     ...countedFigures(fit),
     lenth: contrasts.lenth ?? null,
     margins: contrasts.margins ?? null,

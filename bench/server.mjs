@@ -1,5 +1,5 @@
-// node bench/server.mjs: how quickly the server answers while others ask much of it, from the production build. Claims of
-// speed stand here, not in the tests: what a test finds must not depend on what else the machine is doing.
+// node bench/server.mjs: how quickly the server answers while others ask much of it, from the production build. Claims
+// of speed stand here, not in the tests: what a test finds must not depend on what else the machine is doing.
 import { execFileSync, spawn } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -46,7 +46,8 @@ async function beside(work) {
 }
 const factors = (n) => Array.from({ length: n }, (_, i) => ({ id: `f${i}`, kind: "continuous", low: -1, high: 1 }));
 const make = async (study) =>
-  (await ask("POST", "/api/studies/import", { format: "trialmoor-study", version: 1, title: "bench", ...study })).data[0].id;
+  (await ask("POST", "/api/studies/import", { format: "trialmoor-study", version: 1, title: "bench", ...study }))
+    .data[0].id;
 
 async function entries(id, from, n) {
   const took = [];
@@ -120,7 +121,9 @@ async function measure() {
   row("five thousand trials of twenty responses come in", brought.took, "ms", "≤ 5,000 ms");
   row("… longest wait for health meanwhile", brought.worst, "ms", "≤ 1,000 ms");
   for (const format of ["csv", "xlsx", "json"]) {
-    const out = await beside(() => fetch(`${base}/api/studies/${large}/export?format=${format}`).then((r) => r.arrayBuffer()));
+    const out = await beside(() =>
+      fetch(`${base}/api/studies/${large}/export?format=${format}`).then((r) => r.arrayBuffer()),
+    );
     row(`… written as ${format}`, out.took, "ms", "");
     row("… longest wait for health meanwhile", out.worst, "ms", "≤ 300 ms");
   }
@@ -148,7 +151,10 @@ async function measure() {
   const rows = 10_000;
   const sheeted = await make({
     factors: [{ id: "a", kind: "continuous", low: 0, high: rows }],
-    responses: [{ id: "y", name: "Yield" }, { id: "z", name: "Haze" }],
+    responses: [
+      { id: "y", name: "Yield" },
+      { id: "z", name: "Haze" },
+    ],
     waves: [{ id: "w1" }],
     trials: Array.from({ length: rows }, (_, i) => ({ id: `t${i + 1}`, wave: "w1", settings: { a: i } })),
   });
@@ -199,7 +205,12 @@ async function measure() {
   }
   going = false;
   await Promise.all(programs);
-  row(`typed in a ledger of ${rows} beside two programs (${ran} trials run), median of 5`, quantile(typed, 0.5), "ms", "≤ 600 ms");
+  row(
+    `typed in a ledger of ${rows} beside two programs (${ran} trials run), median of 5`,
+    quantile(typed, 0.5),
+    "ms",
+    "≤ 600 ms",
+  );
   await browser.close();
 
   const cli = (n) => {
@@ -215,7 +226,13 @@ async function measure() {
     };
     execFileSync("sh", ["-c", 'cat > "$0"', file], { input: JSON.stringify(study) });
     const start = performance.now();
-    execFileSync(process.execPath, [join(root, "dist/headless.mjs"), "run", file, "--program", "cat > /dev/null; echo y=1"]);
+    execFileSync(process.execPath, [
+      join(root, "dist/headless.mjs"),
+      "run",
+      file,
+      "--program",
+      "cat > /dev/null; echo y=1",
+    ]);
     return performance.now() - start;
   };
   row("a trial that the command runs, beside the program's own time", (cli(61) - cli(1)) / 60, "ms", "≤ 30 ms");

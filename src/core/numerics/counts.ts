@@ -222,7 +222,7 @@ const NEAR = 1e-10;
 
 const onNormal = (p: number): number => normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, p)));
 
-/** Weights by which values at Chebyshev's places of the second kind are interpolated at others (Berrut & Trefethen 2004). */
+/** Weights that interpolate values at Chebyshev's places of the second kind at others (Berrut & Trefethen 2004). */
 function barycentric(n: number, at: readonly number[]): Float64Array[] {
   const nodes = Array.from({ length: n + 1 }, (_, j) => Math.cos((Math.PI * j) / n));
   return at.map((x) => {

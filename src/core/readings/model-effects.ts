@@ -4,13 +4,13 @@ import type { Clarity, Rung } from "../model/ladder";
 import type { StandingRung } from "../model/standing";
 import { partingWaves } from "../plans/follow-up/parting";
 import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
-import type { Settings, Study, Term } from "../study/schema";
+import type { Factor, Settings, Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
 import type { PartingName, ReadingValues, Weighed } from "../words/english/readings";
-import { withUnit } from "../words/numbers";
+import { figure, withUnit } from "../words/numbers";
 import type { Change, Unit } from "../words/said";
 import { climbReading } from "./climb";
 import { nameOf, type Told, WEIGHTS } from "./model-told";
@@ -24,12 +24,12 @@ function together(study: Study, fit: Fit, term: Term): Omit<ReadingValues["toget
   const other = mover === a ? b : a;
   if (!mover) return undefined;
   const read = predictor(study, fit);
-  const base: Settings = Object.fromEntries(
-    study.factors.map((f) => [f.id, isNumeric(f) ? (rangeOf(f)[0] + rangeOf(f)[1]) / 2 : f.levels[0]]),
-  );
+  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const base: Settings = { ...centreSettings(study.factors, false), ...held };
   const [low, high] = rangeOf(mover);
-  const slope = (e: number | string): number =>
-    read.value({ ...base, [other.id]: e, [mover.id]: high }) - read.value({ ...base, [other.id]: e, [mover.id]: low });
+  const slope = (e: number | string, elsewhere: Settings = base): number =>
+    read.value({ ...elsewhere, [other.id]: e, [mover.id]: high }) -
+    read.value({ ...elsewhere, [other.id]: e, [mover.id]: low });
   // Of a category the two levels that lie farthest apart, the largest first.
   const ends: (number | string)[] = isNumeric(other)
     ? rangeOf(other)
@@ -42,9 +42,23 @@ function together(study: Study, fit: Fit, term: Term): Omit<ReadingValues["toget
     at: isNumeric(other) ? withUnit(String(e), other.unit) : String(e),
     change: slope(e),
   });
+  // Where another factor stands matters where the two changes move with it.
+  const size = Math.max(...ends.map((e) => Math.abs(slope(e))));
+  const moves = (f: Factor): boolean =>
+    (isNumeric(f) ? rangeOf(f) : f.levels).some((v) =>
+      ends.some((e) => Math.abs(slope(e, { ...base, [f.id]: v }) - slope(e)) > 1e-9 * size),
+    );
+  const others = study.factors.filter((f) => f.id !== mover.id && f.id !== other.id && f.retired === undefined);
+  const fixed = others.filter(moves);
+  const placeOf = (f: Factor): string => {
+    const value = base[f.id];
+    return typeof value === "number" ? withUnit(figure(value), "unit" in f ? f.unit : undefined) : String(value);
+  };
   return {
     mover: mover.name,
     other: other.name,
+    fixed: fixed.map((f) => ({ factor: f.name, at: placeOf(f) })),
+    over: others.filter((f) => !isNumeric(f) && !fixed.includes(f)).map((f) => f.name),
     ends: [at(ends[0]), at(ends[1])],
     error: fit.model.link.identity ? fit.summary.s : null,
   };

@@ -286,6 +286,57 @@ describe("Model", () => {
     expect(texts.find((t) => t.includes("drive"))).toMatch(/k 3\.00 from iron to tin/);
     expect(texts.find((t) => t.includes("act together"))).toMatch(/changes it by 14\.00 at k tin but by 7\.00 at iron/);
   });
+  it("of two that act together beside a log factor: where it stands is its middle on its own scale, and is named", () => {
+    // y = 10 + a + 2ab + 3abc in coded units, c from 1 to 100 on a log scale: its middle is 10, not 50.5. With the
+    // three-factor term the changes at b = ∓1 are 2(1 ∓ 2 ∓ 3·c), so that c = 0 gives −2 and 6.
+    const study = parseStudy({
+      ...plainStudy(2),
+      factors: [
+        { id: "a", kind: "continuous", low: 0, high: 10 },
+        { id: "b", kind: "continuous", low: -1, high: 1, unit: "bar" },
+        { id: "c", kind: "continuous", low: 1, high: 100, scale: "log", unit: "ppm" },
+        { id: "k", kind: "categorical", levels: ["tin", "iron"] },
+      ],
+    });
+    const at = corners(4).map((s) => ({
+      a: s.a === 1 ? 10 : 0,
+      b: s.b as number,
+      c: s.c === 1 ? 100 : 1,
+      k: s.d === 1 ? "iron" : "tin",
+    }));
+    const asked = [...mains.slice(0, 3), ["k"], ["a", "b"], ["a", "c"], ["b", "c"], ["a", "k"], ["b", "k"]];
+    const told = (three: number, fourth: number, terms: Term[]): string =>
+      read(
+        withTrials(
+          study,
+          at,
+          corners(4).map((s, i) => {
+            const [a, b, c, d] = ["a", "b", "c", "d"].map((id) => s[id] as number);
+            return 10 + a + 2 * a * b + three * a * b * c + fourth * a * b * d + d + jitter[i] / 10;
+          }),
+        ),
+        [...asked, ...terms],
+      )
+        .map((r) => sentenceOf(r))
+        .find((t) => t.startsWith("a × b act together")) ?? "";
+    expect(told(3, 0, [["a", "b", "c"]])).toMatch(
+      /changes it by (−2\.00|−1\.99)\d* at b -1 bar but by (6\.00|5\.99)\d* at 1 bar, with c at 10 ppm and k at tin\. Read/,
+    );
+    // Of a category that neither change depends on, all levels.
+    const alone = [...mains.slice(0, 3), ["k"], ["a", "b"]];
+    const text = read(
+      withTrials(
+        study,
+        at,
+        at.map((s, i) => 10 + 2 * (s.a / 5 - 1) * s.b + jitter[i] / 10),
+      ),
+      alone,
+    )
+      .map((r) => sentenceOf(r))
+      .find((t) => t.startsWith("a × b act together"));
+    expect(text).toMatch(/at 1 bar, over all levels of k\. Read the two as a pair\.$/);
+    expect(told(0, 1, [["a", "b", "k"]])).toMatch(/k at tin/);
+  });
   const odd = (extra: number): Study =>
     withTrials(
       plainStudy(4),

@@ -25,7 +25,8 @@ export const measuredResponses = (study: Pick<Study, "responses">): Study["respo
 export function code(factor: NumericFactor, value: number, range = rangeOf(factor)): number {
   const [low, high] = range;
   if (factor.scale === "log") return (2 * Math.log(value / low)) / Math.log(high / low) - 1;
-  return (value - (low + high) / 2) / ((high - low) / 2);
+  // Differences from the ends: of a narrow range far from zero these keep the digits that a middle would lose.
+  return (value - low - (high - value)) / (high - low);
 }
 
 /** Natural value of a coded one. */

@@ -416,6 +416,8 @@ export function statements(n: number, v: number, p: number): ReadingValues {
         { at: "lowland", change: -v },
       ],
       error: size.error,
+      fixed: many ? [{ factor: LONG, at: "20 °C" }] : [],
+      over: many ? ["Lot"] : [],
     },
     bends: { factor: LONG, sure: many, size, interval },
     alias: {

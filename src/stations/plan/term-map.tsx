@@ -78,7 +78,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
   const between = map.some((m) => m.between);
   const shared = map.filter((m) => m.state !== "clear").length;
   return (
-    <div style={{ display: "flex", gap: 12, alignItems: "flex-start" }}>
+    <div style={{ display: "flex", flexWrap: "wrap", gap: "0 12px", alignItems: "flex-start" }}>
       <svg
         width={width}
         height={height}

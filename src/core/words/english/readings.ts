@@ -118,8 +118,14 @@ const model = {
     other: string;
     ends: [{ at: string; change: number }, { at: string; change: number }];
     error: number | null;
-  }) =>
-    `${v.pair} ${v.sure ? "act" : "likely act"} together: from low to high ${v.mover} changes it by ${rounded(v.ends[0].change, v.error)} at ${v.other} ${v.ends[0].at} but by ${rounded(v.ends[1].change, v.error)} at ${v.ends[1].at}. Read the two as a pair.`,
+    /** Where others stand that the changes move with, and categories over all of whose levels they are the same. */
+    fixed: { factor: string; at: string }[];
+    over: string[];
+  }) => {
+    const fixed = v.fixed.length > 0 ? `, with ${listed(v.fixed.map((f) => `${f.factor} at ${f.at}`))}` : "";
+    const over = v.over.length > 0 ? `, over all levels of ${listed(v.over)}` : "";
+    return `${v.pair} ${v.sure ? "act" : "likely act"} together: from low to high ${v.mover} changes it by ${rounded(v.ends[0].change, v.error)} at ${v.other} ${v.ends[0].at} but by ${rounded(v.ends[1].change, v.error)} at ${v.ends[1].at}${fixed}${over}. Read the two as a pair.`;
+  },
   bends: (v: { factor: string; sure: boolean; size: Size; interval: [number, number] | null }) =>
     `${v.factor} ${v.sure ? "bends" : "likely bends"}: its edges lie ${sized({ ...v.size, value: Math.abs(v.size.value) })} ${v.size.value > 0 ? "above" : "below"} the straight line through its middle${within(v.interval, v.size.error)}.`,
   alias: (v: { term: string; others: string[]; weighed: Weighed; waves: PartingName[] }) =>

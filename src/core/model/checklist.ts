@@ -255,11 +255,13 @@ function centreBend(looked: Looked): Check {
   }
   const c = judging.parameters.find((p) => termKey(p.term) === key);
   if (!c || c.p === null || c.standardError === null) return untold("bend");
-  const so = c.p < significance(fit) ? "off" : "fine";
+  const clear = c.p < significance(fit);
+  // Where errors can be ranked the alarm is one among all of the model's; else its own p is all there is.
   const adjusted = looked.ranked?.own.get("bend")?.adjusted ?? null;
   const head = { ...untold("bend"), statistic: c.coefficient, p: c.p, adjusted };
-  if (so === "off")
-    return { ...head, alarm: true, code: "bend-centre-off", values: { size: c.coefficient, unit, p: c.p } };
+  if (clear && adjusted !== null && adjusted > ALARM)
+    return { ...head, code: "bend-centre-perhaps", values: { size: c.coefficient, unit, p: c.p, adjusted } };
+  if (clear) return { ...head, alarm: true, code: "bend-centre-off", values: { size: c.coefficient, unit, p: c.p } };
   const hidden = hiddenSize(judging, c.standardError, judging.summary.residualDf);
   return { ...head, code: "bend-centre-fine", values: { hidden, unit, p: c.p } };
 }
@@ -294,6 +296,18 @@ function bendCheck(looked: Looked): Check {
         code: `bend-${found.so}`,
         values: { factors, size: strongest.coefficient, unit, squareP: strongest.p, ...both(found.own) },
       };
+}
+
+/** Whether the model misses more than trials alike differ by: its exact F, in the family of all checks. */
+function misfitCheck(looked: Looked): Check | undefined {
+  const { lackOfFit } = looked.fit;
+  if (!lackOfFit || lackOfFit.f === null || lackOfFit.p === null) return undefined;
+  const found = judged(looked, "misfit", lackOfFit.p);
+  if (!found) return undefined;
+  const { f, df, pureErrorDf, p } = lackOfFit;
+  const own = { ...found.own, p };
+  const so = outcome(own, looked);
+  return { ...common("misfit", looked, own, f), code: `misfit-${so}`, values: { f, df, pureErrorDf, ...both(own) } };
 }
 
 /** Whether another scale would fit better; not asked of a spread, which is always fitted as a logarithm. */
@@ -379,6 +393,7 @@ const QUESTIONS = [
   setupCheck,
   pullCheck,
   bendCheck,
+  misfitCheck,
   scaleCheck,
   copiesCheck,
   countingCheck,

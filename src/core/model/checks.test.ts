@@ -86,6 +86,26 @@ describe("checks of healthy studies alarm in one of twenty", () => {
     for (const id of ["bell", "spread", "spread-factor", "order", "neighbours", "single", "pull"])
       expect(raw(id)).toBeLessThan(most(studies));
   });
+  it("corners with centre points and copies: the centre's bend and the lack of fit are of the family too", () => {
+    const points = [...corners(2), ...corners(2), ...Array.from({ length: 4 }, () => ({ a: 0, b: 0 }))];
+    const study = plainStudy(2);
+    const studies = drawn(300, 120);
+    let bends = 0;
+    let misfits = 0;
+    const { any } = falseAlarms(studies, () => {
+      const made = withTrials(study, points, noisy(points.length));
+      const checks = runChecks(made, fitModel(made, "y", { terms: [["a"], ["b"]] }));
+      if ((check(checks, "bend").p ?? 1) < 0.05) bends++;
+      if ((check(checks, "misfit").p ?? 1) < 0.05) misfits++;
+      return { study: made, response: "y", terms: [["a"], ["b"]] };
+    });
+    expect(any).toBeLessThan(most(studies));
+    // Each by its own p in its twentieth, as the exact F and t have it.
+    for (const n of [bends, misfits]) {
+      expect(n / studies).toBeLessThan(most(studies));
+      expect(n).toBeGreaterThan(0);
+    }
+  });
   it("and see an error spread tripled at one level of a 2⁴ run twice in most studies", () => {
     const study = plainStudy(4);
     const points = [...corners(4), ...corners(4)];

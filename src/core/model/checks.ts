@@ -1,6 +1,7 @@
 import { detectable } from "../appraisal/power";
 import { bothEnds, type Calibrated, calibrate } from "../numerics/calibrate";
 import { digamma, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
+import { clearOf } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { code, isNumeric, significance } from "../study/coding";
 import type { Study } from "../study/schema";
@@ -10,6 +11,7 @@ import type { CheckId } from "../words/checks";
 import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";
 import { FULL_LEVERAGE, type Repetition } from "./fitted";
+import { columnsOfCells } from "./residual-split";
 import { type SpreadCell, spreadCells } from "./spread";
 
 /** Vectors that statistics are ranked among, the data's own one of them. */
@@ -115,6 +117,22 @@ export function asAdded(
   };
 }
 
+/** What the cells of copies have beyond a model, as columns at right angles, where lack of fit can be told. */
+function beyondModel(study: Study, fit: Fit): Float64Array[] {
+  if (!fit.lackOfFit || fit.lackOfFit.f === null) return [];
+  const { rows, cols, data } = columnsOfCells(study, fit.data, fit.model);
+  const out: Float64Array[] = [];
+  for (let j = 0; j < cols && out.length < fit.lackOfFit.df; j++) {
+    const column = Float64Array.from({ length: rows }, (_, i) => data[i * cols + j]);
+    const left = fit.model.left(column);
+    if (!left) return [];
+    for (let pass = 0; pass < 2; pass++) clearOf(out, left);
+    const length = Math.sqrt(left.reduce((t, v) => t + v * v, 0));
+    if (length > 1e-7 * Math.sqrt(column.reduce((t, v) => t + v * v, 0))) out.push(left.map((v) => v / length));
+  }
+  return out;
+}
+
 /** The slope of the errors on run order, as one more column of the model. */
 export function orderColumn(fit: Fit): MissingColumn | undefined {
   return missing(
@@ -208,6 +226,8 @@ export interface Family {
   ids: RankedId[];
   factors: SpreadByFactor[];
   bends: MissingColumn[];
+  /** What cells have beyond the model, at right angles; none where copies tell no lack of fit. */
+  beyond: Float64Array[];
   order: MissingColumn | undefined;
   copies: Copies | undefined;
   /** Set-ups of two trials or more, where there are any: places of their trials. */
@@ -286,6 +306,7 @@ class Ranking {
     this.keptRuns = runsOf(fit.data.waves).map((run) => run.flatMap((i) => standing.get(i) ?? []));
     const bends = missingBends(study, fit);
     const order = orderColumn(fit);
+    const beyond = beyondModel(study, fit);
     const copies = copiesOf(study, fit);
     this.cells = (copies?.cells ?? []).map((c) =>
       c.orders.map((order) => fit.data.trials.findIndex((t) => t.order === order)),
@@ -300,18 +321,19 @@ class Ranking {
       ["single", true],
       ["pull", true],
       ["bend", bends.length > 0 || (fit.centre !== undefined && fit.curvature !== undefined)],
+      ["misfit", beyond.length > 0],
       ["copies", copies !== undefined],
     ];
     const setups = fit.model.setups ? setupsOf(fit) : [];
     if (setups.length > 2) has.push(["setup", true]);
     const ids = has.flatMap(([id, there]) => (there ? [id] : []));
-    this.family = { ids, factors, bends, order, copies, setups };
+    this.family = { ids, factors, bends, beyond, order, copies, setups };
     this.measures = ids.map((id) => this.measure(id));
   }
 
   /** How each statistic is made of errors; larger is less likely, but for `neighbours`, which is telling at both ends. */
   private measure(id: RankedId): (errors: Errors) => number {
-    const { bends, order, copies, setups } = this.family;
+    const { bends, beyond, order, copies, setups } = this.family;
     const df = this.fit.summary.residualDf;
     switch (id) {
       case "bell":
@@ -342,6 +364,16 @@ class Ranking {
       }
       case "bend":
         return bends.length > 0 ? (errors) => largestT(bends, errors, df) : ({ centre }) => centre;
+      case "misfit":
+        return ({ scaled, squares }) => {
+          let explained = 0;
+          for (const unit of beyond) {
+            let along = 0;
+            for (let i = 0; i < unit.length; i++) along += unit[i] * scaled[i];
+            explained += along * along;
+          }
+          return explained / Math.max(squares - explained, 1e-14 * squares);
+        };
       case "setup":
         return ({ scaled }) => Math.max(...setupSizes(setups, scaled));
       case "copies": {

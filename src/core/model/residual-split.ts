@@ -93,6 +93,13 @@ function besideCells(study: Study, data: ModelData, model: FittedModel): { waves
   return { waves, more };
 }
 
+/** Independent columns of what trials alike share: their cells, with waves and covariates as the model holds them. */
+export function columnsOfCells(study: Study, data: ModelData, model: FittedModel): Matrix {
+  const { waves, more } = besideCells(study, data, model);
+  const cells = cellsOf(study, data.actual);
+  return cellColumns(cells, waves, more ?? zeros(cells.length, 0));
+}
+
 /** Pure error: what is left of y beside cells, and waves and covariates as the model holds them. */
 function pureErrorOf(
   study: Study,

@@ -11,6 +11,7 @@ export type CheckId =
   | "setup"
   | "pull"
   | "bend"
+  | "misfit"
   | "scale"
   | "copies"
   | "repeats"
@@ -54,7 +55,12 @@ export interface CheckValues {
   "pull-perhaps": { order: number; distance: number } & Judged;
   "pull-off": { order: number; distance: number } & Judged;
   "bend-centre-fine": { hidden: number; unit: string; p: number };
+  /** By itself below 0.05, among all checks of the model not. */
+  "bend-centre-perhaps": { size: number; unit: string } & Judged;
   "bend-centre-off": { size: number; unit: string; p: number };
+  "misfit-fine": MisfitValues;
+  "misfit-perhaps": MisfitValues;
+  "misfit-off": MisfitValues;
   "bend-or-shift": { p: number | null };
   "bend-fine": { factors: string[]; hidden: number; unit: string; among: number } & Judged;
   /** `squareP`: of the square by itself, added last. */
@@ -84,6 +90,13 @@ export interface CheckValues {
     p: number;
   };
   "waves-alike": { p: number; above: string; below: string; interval: [number, number] | null; unit: string };
+}
+
+/** Lack of fit, by its exact F. */
+interface MisfitValues extends Judged {
+  f: number;
+  df: number;
+  pureErrorDf: number;
 }
 
 interface CopiesValues extends Judged {

@@ -11,6 +11,8 @@ const powers = (low: number, high: number): string => {
   const one = (v: number): string => fixed(Math.abs(v) < 0.05 ? 0 : v, Math.abs(v) < 0.05 ? 0 : 1);
   return `powers from ${one(low)} to ${one(high)}`;
 };
+const misfit = (v: { f: number; df: number; pureErrorDf: number }): string =>
+  `F ${figure(v.f, 3)} on ${v.df} and ${figure(v.pureErrorDf, 3)} df`;
 const wider = (v: { factor: string; wide: string; narrow: string; ratio: number }): string =>
   `with ${v.factor} ${v.wide} errors are ${figure(v.ratio)} times as wide as with ${v.factor} ${v.narrow}`;
 
@@ -55,6 +57,11 @@ export const checks: Words<CheckValues> = {
     `These trials would show the centre ${withUnit(figure(v.hidden), unitText(v.unit))} off the plane of the corners (80 %); it is not seen to be (${pText(v.p)}).`,
   "bend-centre-off": (v) =>
     `A bend is there: the centre lies ${withUnit(figure(Math.abs(v.size)), unitText(v.unit))} ${v.size < 0 ? "below" : "above"} the plane of the corners (${pText(v.p)}). It is in the model, but not told to a factor.`,
+  "bend-centre-perhaps": (v) =>
+    `Perhaps: the centre lies ${withUnit(figure(Math.abs(v.size)), unitText(v.unit))} ${v.size < 0 ? "below" : "above"} the plane of the corners (${alone(v)}).`,
+  "misfit-fine": (v) => `Not that one could see: lack of fit ${misfit(v)} (${pText(v.p)}).`,
+  "misfit-perhaps": (v) => `Perhaps: lack of fit ${misfit(v)} (${alone(v)}).`,
+  "misfit-off": (v) => `Yes: lack of fit ${misfit(v)} (${judged(v)}). A term is missing, or a scale would help.`,
   "bend-or-shift": (v) =>
     `Bend or shift${v.p === null ? "" : ` (together ${pText(v.p)})`}: the centre ran in a wave of its own, so one cannot be told from the other.`,
   "bend-fine": (v) =>
@@ -100,6 +107,7 @@ export const questions: Record<CheckId, string> = {
   setup: "Does one set-up stand apart?",
   pull: "Does one trial pull the fit?",
   bend: "Is a bend missing?",
+  misfit: "Does the model miss more than copies explain?",
   scale: "Would another scale fit better?",
   copies: "Do copies of a trial scatter alike?",
   counting: "Do trials scatter by more than counting gives?",
@@ -117,6 +125,7 @@ export const statistics: Record<CheckId, string> = {
   setup: "largest over mean error of set-ups",
   pull: "largest Cook's distance",
   bend: "size of the bend",
+  misfit: "lack of fit F",
   scale: "best power",
   copies: "s over pooled s",
   counting: "X² over its degrees of freedom",

@@ -6,7 +6,8 @@ browser();
 await buildApp();
 const seed = process.env.FUZZ_SEED ?? String(Date.now() % 1e9);
 console.log(`seed ${seed}`);
-const env = { FUZZ_SEED: seed, FUZZ_FILES: "5000", FUZZ_CALLS: "400", FUZZ_REQUESTS: "20000", FUZZ_LONGEST: "5000" };
+const { FUZZ_FILES = "5000", FUZZ_CALLS = "400", FUZZ_REQUESTS = "20000" } = process.env;
+const env = { FUZZ_SEED: seed, FUZZ_FILES, FUZZ_CALLS, FUZZ_REQUESTS, FUZZ_LONGEST: "5000" };
 tool("vitest", ["run", "src/core/fuzz.test.ts", "src/cli/fuzz.test.ts"], { env });
 // Under a small heap garbage is collected early, so that what memory grows by is what is kept.
 tool("playwright", ["test", "e2e/fuzz.spec.ts", "--reporter=line"], {

@@ -141,30 +141,34 @@ describe("run", () => {
     expect(studyIn(file).trials.map((t) => t.results.y)).toEqual([0, -1, 22]);
     expect(report(file, program("rest", sums))).toMatchObject({ ran: [], restored: 0, left: 0 });
   });
-  it("killed at any moment it loses no outcome that the log holds", async () => {
-    const file = waitingStudy("killed", 40);
-    const command = program("slow", `sleep 0.08; ${sums}`);
+  const KILLS = Number(process.env.SOAK_KILLS ?? 3);
+  it(`killed ${KILLS} times at any moment it loses no outcome that the log holds`, {
+    timeout: 240_000 + KILLS * 10_000,
+  }, async () => {
+    const trials = 10 * KILLS + 10;
+    const file = waitingStudy("killed", trials);
+    const command = program("slow", `sleep 0.0$((a % 9)); ${sums}`);
     const start = (): ChildProcess =>
       spawn(process.execPath, [bundle, "run", file, "--program", command, "--json"], { cwd: folder, env });
-    for (const least of [3, 12, 25]) {
+    for (let k = 0; k < KILLS; k++) {
       const child = start();
       const ended = new Promise((resolve) => child.on("close", resolve));
-      await outcomes(file, least);
+      await outcomes(file, 10 * k + 3);
       child.kill("SIGKILL");
       await ended;
     }
     const { left } = report(file, command);
     expect(left).toBe(0);
     expect(studyIn(file).trials.map((t) => t.results.y)).toEqual(
-      Array.from({ length: 40 }, (_, i) => 10 * i + (i % 7)),
+      Array.from({ length: trials }, (_, i) => 10 * i + (i % 7)),
     );
     // No trial was taken in twice.
     const log = readFileSync(join(folder, `${file}.run.jsonl`), "utf8")
       .split("\n")
       .filter(Boolean);
     const ids = log.flatMap((l) => JSON.parse(l).trial ?? []);
-    expect(new Set(ids).size).toBe(40);
-    expect(ids).toHaveLength(40);
+    expect(new Set(ids).size).toBe(trials);
+    expect(ids).toHaveLength(trials);
   });
   it("stopped by the person it keeps what has come; trials under way wait on", async () => {
     const file = waitingStudy("stopped", 30);

@@ -11,7 +11,7 @@ import { asAdded, hiddenRatio, hiddenSize, type Ranked, type RankedId, rankError
 import { storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { sizeUnit } from "./fitted";
-import { waveDifferences } from "./standing";
+import { isSmallBeside, waveDifferences } from "./standing";
 import { scaleOf } from "./transform";
 
 /** A question about a model with its answer and the figures behind it. */
@@ -370,7 +370,11 @@ function wavesCheck({ study, fit, unit }: Looked): Check | undefined {
   const head = { ...untold("waves"), statistic: row.f, p: row.p };
   return row.p < significance(fit)
     ? { ...head, code: "waves-differ", values: { above, below, size, interval, unit, p: row.p } }
-    : { ...head, code: "waves-alike", values: { p: row.p, above, below, interval, unit } };
+    : {
+        ...head,
+        code: "waves-alike",
+        values: { p: row.p, above, below, interval, unit, out: isSmallBeside(study, fit, interval) },
+      };
 }
 
 /** Whether the scale, or the terms by reducing, were chosen on the results that the checks now judge. */

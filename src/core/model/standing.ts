@@ -128,3 +128,13 @@ function curvatureRung(study: Study, fit: Fit, whole: number | null): StandingRu
  */
 export const standingRungs = (study: Study, fit: Fit, whole: number | null): StandingRung[] =>
   [waveRung(study, fit, whole), curvatureRung(study, fit, whole)].flatMap((r) => r ?? []);
+
+/**
+ * Whether all that a difference between waves may be is small beside the smallest change worth finding: half of it at
+ * most, on the response's own scale. What nobody said is small beside nothing.
+ */
+export function isSmallBeside(study: Study, fit: Fit, interval: readonly [number, number] | null): boolean {
+  const smallest = study.responses.find((r) => r.id === fit.response)?.smallest;
+  if (interval === null || smallest === undefined || !fit.model.link.identity) return false;
+  return Math.max(Math.abs(interval[0]), Math.abs(interval[1])) <= smallest / 2;
+}

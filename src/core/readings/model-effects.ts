@@ -1,7 +1,7 @@
 import { storedModel, unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
-import type { StandingRung } from "../model/standing";
+import { isSmallBeside } from "../model/standing";
 import { partingWaves } from "../plans/follow-up/parting";
 import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
 import type { Factor, Settings, Study, Term } from "../study/schema";
@@ -121,7 +121,17 @@ export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Un
       weight: WEIGHTS.drivers,
       about: lead[0].key,
     });
-  const likely = byClarity("likely").slice(0, 3);
+  const pairs = active
+    .filter((r) => r.term.length === 2 && r.term[0] !== r.term[1])
+    .slice(0, 2)
+    .flatMap((pair) => {
+      const how = together(study, fit, pair.term);
+      return how ? [{ pair, how }] : [];
+    });
+  // What two of them do together is told once, and in full.
+  const likely = byClarity("likely")
+    .filter((r) => !pairs.some(({ pair }) => pair.key === r.key))
+    .slice(0, 3);
   if (likely.length > 0)
     out.push({
       id: "likely",
@@ -136,19 +146,16 @@ export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Un
       weight: WEIGHTS.likely,
       about: likely[0].key,
     });
-  for (const pair of active.filter((r) => r.term.length === 2 && r.term[0] !== r.term[1]).slice(0, 2)) {
-    const how = together(study, fit, pair.term);
-    if (how)
-      out.push({
-        id: `together-${pair.key}`,
-        kind: "finding",
-        code: "together",
-        values: { pair: termName(alphabet, pair.term), sure: pair.clarity === "drives", ...how },
-        evidence: "pairs",
-        weight: WEIGHTS.drivers - 1,
-        about: pair.key,
-      });
-  }
+  for (const { pair, how } of pairs)
+    out.push({
+      id: `together-${pair.key}`,
+      kind: "finding",
+      code: "together",
+      values: { pair: termName(alphabet, pair.term), sure: pair.clarity === "drives", ...how },
+      evidence: "pairs",
+      weight: WEIGHTS.drivers - 1,
+      about: pair.key,
+    });
   for (const square of active.filter((r) => r.term.length === 2 && r.term[0] === r.term[1]).slice(0, 2))
     out.push({
       id: `bend-${square.key}`,
@@ -213,12 +220,9 @@ export function chains(study: Study, active: readonly Rung[]): Reading[] {
 }
 
 /** How waves differ, which is higher, and how sure that is; that they may be taken out where they do not. */
-export function waveReadings(
-  standing: readonly StandingRung[],
-  alpha: number,
-  error: number | null,
-  unit: Unit,
-): Reading[] {
+export function waveReadings({ study, fit, standing, unit }: Told): Reading[] {
+  const alpha = significance(study);
+  const error = fit.summary.s;
   const rung = standing.find((r) => r.id === "wave");
   if (!rung || rung.p === null || rung.differences.length === 0) return [];
   const [d] = rung.differences;
@@ -239,7 +243,7 @@ export function waveReadings(
           id: "waves-alike",
           kind: "finding",
           code: "waves-alike",
-          values: { ...said, p: rung.p },
+          values: { ...said, p: rung.p, out: isSmallBeside(study, fit, said.interval) },
           evidence: "ladder",
           weight: WEIGHTS.idle - 1,
         },

@@ -206,6 +206,10 @@ describe("Model", () => {
     expect(far / studies).toBeGreaterThan(0.5);
     expect(said / studies).toBeLessThan(shareBounds(0.05, studies)[1]);
   });
+  const worthFinding = (study: Study, smallest: number | undefined): Study => ({
+    ...study,
+    responses: study.responses.map((r) => (smallest === undefined ? r : { ...r, smallest })),
+  });
   const waves = (shift: number): Study =>
     withTrials(
       plainStudy(2),
@@ -259,10 +263,19 @@ describe("Model", () => {
   );
   fires(
     "waves-alike",
-    /^Waves do not clearly differ \(p 0\.[1-9]\d\): Wave [12] less Wave [12] is 0\.0\d+ \(−0\.\d+ to 0\.\d+\)\. They may be taken out\.$/,
-    () => read(waves(0.02), [["a"], ["b"]]),
+    /^Waves do not clearly differ \(p 0\.[1-9]\d\): Wave [12] less Wave [12] is 0\.0\d+ \(−0\.\d+ to 0\.\d+\)\. That is small beside the smallest change worth finding: they may be taken out\.$/,
+    () => read(worthFinding(waves(0.02), 1), [["a"], ["b"]]),
     () => read(waves(1), [["a"], ["b"]]),
   );
+  it("waves that do not clearly differ may be taken out only where all they may differ by is small", () => {
+    const said = (smallest: number | undefined): string =>
+      read(worthFinding(waves(0.02), smallest), [["a"], ["b"]])
+        .map((r) => sentenceOf(r))
+        .find((t) => t.startsWith("Waves do not")) ?? "";
+    expect(said(undefined)).toMatch(/\)\.$/);
+    expect(said(0.1)).not.toContain("taken out");
+    expect(said(1)).toContain("taken out");
+  });
   const centreApart = (mid: number): Study =>
     withTrials(
       plainStudy(2),

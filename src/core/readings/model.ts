@@ -1,6 +1,5 @@
 import { type Check, runChecks } from "../model/checklist";
 import type { Fit } from "../model/fit";
-import { significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import {
   alarms,
@@ -36,7 +35,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     ...misfit(told, checks),
     ...countedReadings(study, fit),
     ...setupReadings(study, fit, unit),
-    ...waveReadings(standing, significance(study), fit.summary.s, unit),
+    ...waveReadings(told),
     ...madeOf(told),
     ...climbing(study, fit),
     ...influential(study, fit, checks, fit.response, unit),

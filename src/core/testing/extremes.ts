@@ -437,7 +437,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     "bend-or-shift": { above: "Wave 2", below: "Wave 1", size, p },
     curvature: { response: LONG, size, p },
     "wave-shift": { above: "Wave 2", below: "Wave 1", size, interval, inModel: many },
-    "waves-alike": { above: "Wave 2", below: "Wave 1", size, interval, p },
+    "waves-alike": { above: "Wave 2", below: "Wave 1", size, interval, p, out: many },
     "no-residual-df": { coefficients: n, results: n },
     "few-df": { df: n, response: LONG },
     dropped: { columns: names, sum: many ? { of: LONG, parts: [{ name: "AB", factor: -1 }] } : null },

@@ -89,7 +89,15 @@ export interface CheckValues {
     unit: string;
     p: number;
   };
-  "waves-alike": { p: number; above: string; below: string; interval: [number, number] | null; unit: string };
+  /** `out`: all of the interval is small beside the smallest change worth finding. */
+  "waves-alike": {
+    p: number;
+    above: string;
+    below: string;
+    interval: [number, number] | null;
+    unit: string;
+    out: boolean;
+  };
 }
 
 /** Lack of fit, by its exact F. */

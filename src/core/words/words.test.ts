@@ -116,7 +116,7 @@ function everything(): Said<CheckValues>[] {
       },
       {
         code: "waves-alike",
-        values: { p, above: "Wave 2", below: "Wave 1", interval: n === 1 ? null : [-1, v], unit },
+        values: { p, above: "Wave 2", below: "Wave 1", interval: n === 1 ? null : [-1, v], unit, out: n > 1 },
       },
     ];
   });

@@ -94,7 +94,7 @@ export const checks: Words<CheckValues> = {
   "waves-differ": (v) =>
     `Yes: ${v.above} lies ${withUnit(figure(v.size), unitText(v.unit))} above ${v.below}${v.interval ? ` (${between(v.interval, unitText(v.unit))})` : ""}, ${pText(v.p)}.`,
   "waves-alike": (v) =>
-    `Not clearly (${pText(v.p)})${v.interval ? `: ${v.above} less ${v.below} is ${between(v.interval, unitText(v.unit))}` : ""}. They may be taken out.`,
+    `Not clearly (${pText(v.p)})${v.interval ? `: ${v.above} less ${v.below} is ${between(v.interval, unitText(v.unit))}` : ""}.${v.out ? " They may be taken out: that is small beside the smallest change worth finding." : ""}`,
 };
 
 export const questions: Record<CheckId, string> = {

@@ -158,8 +158,16 @@ const model = {
     inModel: boolean;
   }) =>
     `${v.above} lies ${sized(v.size)} above ${v.below}${within(v.interval, v.size.error)}. ${v.inModel ? "It is in the model as a block." : "It is not in the model: take the waves in."}`,
-  "waves-alike": (v: { above: string; below: string; size: Size; interval: [number, number] | null; p: number }) =>
-    `Waves do not clearly differ (${pText(v.p)}): ${v.above} less ${v.below} is ${sized(v.size)}${within(v.interval, v.size.error)}. They may be taken out.`,
+  "waves-alike": (v: {
+    above: string;
+    below: string;
+    size: Size;
+    interval: [number, number] | null;
+    p: number;
+    /** All of the interval is small beside the smallest change worth finding. */
+    out: boolean;
+  }) =>
+    `Waves do not clearly differ (${pText(v.p)}): ${v.above} less ${v.below} is ${sized(v.size)}${within(v.interval, v.size.error)}.${v.out ? " That is small beside the smallest change worth finding: they may be taken out." : ""}`,
   "no-residual-df": (v: { coefficients: number; results: number }) =>
     `${counted(v.coefficients, "coefficient")} on ${counted(v.results, "result")}: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`,
   "few-df": (v: { df: number; response: string }) =>

@@ -1,5 +1,6 @@
 import { balancedVariances, type Units, type UnitVariances, withinTrials } from "../model/units";
-import { chiSquaredQuantile, fUpper, normalCdf, normalQuantile } from "../numerics/distributions";
+import { chiSquaredQuantile, fUpper, normalCdf } from "../numerics/distributions";
+import { ppkInterval, type Sampled } from "./ppk-interval";
 
 /** What units of a confirmation say of the process. */
 export interface UnitFigures {
@@ -16,7 +17,7 @@ export interface UnitFigures {
   /** Width of the limits over six standard deviations, with its interval; null without both limits. */
   pp: number | null;
   ppInterval: [number, number] | null;
-  /** Distance of the mean from the nearer limit over three standard deviations, with its interval (Bissell 1990). */
+  /** Distance of the mean from the nearer limit over three standard deviations, with its interval. */
   ppk: number | null;
   ppkInterval: [number, number] | null;
   /** Share of units outside the limits: of a normal distribution, and as counted. */
@@ -26,29 +27,24 @@ export interface UnitFigures {
   spreadP: number | null;
 }
 
-/** Standard deviation of single units, what it and the mean are known by. */
+/** Standard deviation of single units, what it is known by, and what its capability is told from. */
 function spreadOf(trials: readonly (readonly number[])[]) {
   const within = withinTrials(trials);
   const total = trials.reduce((t, u) => t + u.length, 0);
   const k = trials.length;
-  if (k === 1) {
-    const variance = within.ss / within.df;
-    return { variance, df: within.df, ofMean: variance / total };
-  }
   const means = trials.map((u) => u.reduce((t, v) => t + v, 0) / u.length);
+  const middle = means.reduce((t, v) => t + v, 0) / k;
   // Unequal trials by their harmonic mean (Burdick & Graybill 1992, 3.2.2).
   const each = k / trials.reduce((t, u) => t + 1 / u.length, 0);
-  const middle = means.reduce((t, v) => t + v, 0) / k;
-  const s2 = means.reduce((t, v) => t + (v - middle) ** 2, 0) / (k - 1);
-  const variances: UnitVariances = balancedVariances(s2, k - 1, within, each);
+  const square = k > 1 ? means.reduce((t, v) => t + (v - middle) ** 2, 0) / (k - 1) : 0;
+  const sampled: Sampled = { trials: k, each, mean: middle, means: { square, df: k - 1 }, within };
+  if (k === 1) return { variance: within.ss / within.df, df: within.df, sampled };
+  if (within.df === 0) return { variance: square, df: k - 1, sampled };
+  const variances: UnitVariances = balancedVariances(square, k - 1, within, each);
   const variance = variances.between + variances.within;
-  const weights = trials.map((u) => u.length / total);
-  return {
-    variance,
-    // Units that do not vary at all are known as well as there are units.
-    df: variance > 0 ? (2 * variance ** 2) / variances.varianceOf(1, 1) : total - k,
-    ofMean: weights.reduce((t, w) => t + w ** 2, 0) * variances.between + variances.within / total,
-  };
+  // Units that do not vary at all are known as well as there are units.
+  const df = variance > 0 ? (2 * variance ** 2) / variances.varianceOf(1, 1) : total - k;
+  return { variance, df, sampled };
 }
 
 /** Two-sided p of the ratio of two variances. */
@@ -75,14 +71,13 @@ export function unitFigures(
   const all = made.flat();
   const n = all.length;
   const mean = all.reduce((t, v) => t + v, 0) / n;
-  const { variance, df, ofMean } = spreadOf(made);
+  const { variance, df, sampled } = spreadOf(made);
   const s = Math.sqrt(variance);
   const both = Number.isFinite(low) && Number.isFinite(high);
   const any = Number.isFinite(low) || Number.isFinite(high);
   const half = (1 - confidence) / 2;
   const pp = both && s > 0 ? (high - low) / (6 * s) : null;
   const ppk = any && s > 0 ? Math.min(high - mean, mean - low) / (3 * s) : null;
-  const reach = ppk === null ? 0 : normalQuantile(1 - half) * Math.sqrt(ofMean / (9 * variance) + ppk ** 2 / (2 * df));
   const within = withinTrials(made);
   const p = model && within.df > 0 && model.variances.within > 0 ? spreadP(within, model) : null;
   return {
@@ -98,7 +93,7 @@ export function unitFigures(
         ? null
         : [pp * Math.sqrt(chiSquaredQuantile(half, df) / df), pp * Math.sqrt(chiSquaredQuantile(1 - half, df) / df)],
     ppk,
-    ppkInterval: ppk === null ? null : [ppk - reach, ppk + reach],
+    ppkInterval: ppk === null ? null : ppkInterval(sampled, { low, high }, ppk, confidence),
     outside: {
       normal: any && s > 0 ? normalCdf((low - mean) / s) + normalCdf((mean - high) / s) : null,
       counted: any ? all.filter((v) => v < low || v > high).length / n : null,

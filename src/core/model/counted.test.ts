@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Study, Term } from "../study/schema";
+import { steepestAscent } from "../surface/ascent";
 import { predictor } from "../surface/predict";
 import { countedStudies, type Process } from "../testing/counted";
 import { COVERAGE_CASES, coverageOf } from "../testing/counted-cases";
@@ -194,6 +195,56 @@ describe("checks of counts", () => {
     const single = runChecks(odd, fitModel(odd, "y", { terms: mains })).find((c) => c.id === "single");
     expect(single).toMatchObject({ about: "t6", code: "single-perhaps" });
     expect(single?.p).toBeLessThan(0.05);
+  });
+});
+
+describe("counts of any size, and too few trials to tell their scatter", () => {
+  const grid = [-1, 0, 1].flatMap((a) => [-1, 0, 1].map((b) => ({ a, b })));
+  /** Nine places twice, of so many events each: rising in a, bending a little. */
+  const large = (mean: number): Study =>
+    countedStudies(2, [...grid, ...grid], {
+      kind: "count",
+      of: [10],
+      constant: Math.log(mean / 10),
+      effects: { a: 0.3, b: -0.1 },
+      extra: 0.01,
+    })(5);
+  it.each([30, 1e5, 1e7])(
+    "%f events a trial: predictions, a path and a next lot, none of them as long as its counts",
+    (mean) => {
+      const made = large(mean);
+      const terms: Term[] = [["a"], ["b"], ["a", "a"]];
+      const of = fitModel(made, "y", { terms });
+      const read = predictor(made, of);
+      const said = read.predict({ a: 0.5, b: 0 });
+      const [low, high] = said.trialInterval as [number, number];
+      expect(low).toBeGreaterThan((0.5 * mean) / 10);
+      expect(high).toBeLessThan((2.5 * mean) / 10);
+      expect(low < said.mean && said.mean < high).toBe(true);
+      // Nearly all of a lot's spread is that of its own mean there: a gamma law's, 1/κ of them (Breslow 1984).
+      if (mean >= 1e5) expect(Math.log(high / low) / (2 * 1.96)).toBeLessThan(0.4);
+      const goal = { aim: "raise" as const, low: mean / 10, high: mean };
+      const study = { ...made, responses: [{ ...made.responses[0], goal }] };
+      const path = steepestAscent(study, read, { a: 0, b: 0 });
+      for (const p of path.points) {
+        expect(p.trialInterval).toBeNull();
+        expect(Number.isFinite(p.predicted)).toBe(true);
+      }
+    },
+  );
+  it("has no F and no p from fewer than four degrees of freedom of free scatter, and says why; counting has", () => {
+    const points = corners(3);
+    const few = (scatter: "free" | "counting") => {
+      const s = countedStudies(3, points, process, { scatter })(3);
+      return fitModel(s, "y", { terms: [...mains, ["a", "b"]] });
+    };
+    const free = few("free");
+    expect(free.summary.residualDf).toBe(3);
+    expect(free.anova.filter((r) => r.source === "term").map((r) => r.p)).toEqual([null, null, null, null]);
+    expect(free.absent).toContainEqual({ code: "no-f-free", values: { df: 3 } });
+    const counting = few("counting");
+    expect(counting.anova.find((r) => r.source === "term")?.p).toBeGreaterThan(0);
+    expect(counting.absent.map((a) => a.code)).not.toContain("no-f-free");
   });
 });
 

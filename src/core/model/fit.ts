@@ -11,7 +11,7 @@ import type { Said } from "../words/said";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
 import { type Fitting, fittingOf, type ModelData, modelData, responseOf, storedModel } from "./data";
 import { columnLabel, type Design, type DroppedColumn, designOf } from "./design";
-import { type AnovaRow, type FittedModel, FULL_LEVERAGE, type ModelSummary } from "./fitted";
+import { type AnovaRow, type FittedModel, FULL_LEVERAGE, LEAST_FREE, type ModelSummary } from "./fitted";
 import { type TrialFigures, trialFigures } from "./influence";
 import { lawOf } from "./laws";
 import type { Judged, Law } from "./laws/law";
@@ -196,6 +196,8 @@ function absentFrom(model: FittedModel): Fit["absent"] {
   const p = model.columns.length;
   if (residualDf === 0 && !counted?.counting) absent.push({ code: "no-standard-errors", values: {} });
   else if (model.exact) absent.push({ code: "no-p-values", values: {} });
+  else if (counted && !counted.counting && residualDf < LEAST_FREE)
+    absent.push({ code: "no-f-free", values: { df: residualDf } });
   const full = model.trials.find((_, i) => model.leverages[i] > FULL_LEVERAGE);
   if (full !== undefined) absent.push({ code: "no-predicted-r2", values: { trial: full } });
   if (model.exact) absent.push({ code: "no-criteria", values: {} });

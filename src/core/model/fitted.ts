@@ -112,6 +112,9 @@ export interface AnovaRow {
   stratum?: "between" | "within";
 }
 
+/** Degrees of freedom below which scatter that is free judges nothing: counts have no F then. */
+export const LEAST_FREE = 4;
+
 /** What set-ups and the trials of one vary by. */
 export interface SetupModel {
   /** Component between set-ups, negative where it is estimated so, and within them. */

@@ -628,6 +628,7 @@ export const remarksAt = (n: number, v: number): RemarkValues => {
     "no-bend": {},
     "rising-ridge": {},
     "no-standard-errors": {},
+    "no-f-free": { df: n },
     "no-p-values": {},
     "no-predicted-r2": { trial: LONG },
     "no-criteria": {},

@@ -1,13 +1,14 @@
 import { chiSquaredQuantile, chiSquaredUpper, fQuantile, fUpper } from "../../numerics/distributions";
 import { clearOf, type Matrix, pickColumns } from "../../numerics/least-squares";
 import { ofFactors, WAVE_TERM } from "../../terms/term";
-import type { AddedTerm, AnovaRow, Criteria, TermTest } from "../fitted";
+import { type AddedTerm, type AnovaRow, type Criteria, LEAST_FREE, type TermTest } from "../fitted";
 import { type Solved, scatterOf, startOf, upTo, without } from "./counted-solved";
 import { type Maximum, Surface } from "./likelihood";
 
 /** F of a rise of the criterion, and its p. */
 function judge({ phi, df }: Solved, rise: number, q: number): { f: number | null; p: number | null } {
-  if (phi === null || !(phi > 0) || q < 1) return { f: null, p: null };
+  // A scatter that is told from one, two or three errors is no scatter to divide by.
+  if (phi === null || !(phi > 0) || q < 1 || (df !== null && df < LEAST_FREE)) return { f: null, p: null };
   const f = Math.max(0, rise) / q / phi;
   return { f, p: df === null ? chiSquaredUpper(f * q, q) : fUpper(f, q, df) };
 }

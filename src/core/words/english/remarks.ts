@@ -72,6 +72,8 @@ export const remarks = {
   // Figures that a model does not have.
   "no-standard-errors": (_: object) =>
     "No standard errors: the model has as many coefficients as there are results, so nothing is left to judge noise by.",
+  "no-f-free": (v: { df: number }) =>
+    `No F and no p: how far trials scatter beyond counting is told from ${counted(v.df, "degree")} of freedom, and four are the fewest that judge a term. Take terms out, run more trials, or say on Question that pieces are independent.`,
   "no-p-values": (_: object) => "No p-values: the model passes through every result exactly; what is left is rounding.",
   "no-predicted-r2": (v: { trial: string }) =>
     `No predicted R²: the model passes through trial ${v.trial} whatever it gave (leverage 1), so it cannot be predicted without itself.`,

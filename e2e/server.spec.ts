@@ -153,24 +153,30 @@ test.describe("strangers", () => {
 
   test("a body is counted as it comes, and what is deep or odd is refused", async ({ baseURL }) => {
     const base = baseURL as string;
-    let sent = 0;
-    const status = await new Promise<number>((resolve, reject) => {
-      const { hostname, port } = new URL(base);
-      const request = rawRequest(
-        {
-          hostname,
-          port,
-          method: "POST",
-          path: "/api/studies/import",
-          headers: { ...json, "transfer-encoding": "chunked" },
-        },
-        (answer) => {
-          answer.resume();
-          resolve(answer.statusCode ?? 0);
-          request.destroy();
-        },
-      );
+    const { hostname, port } = new URL(base);
+    const path = "/api/studies/import";
+    // By its own word: answered before anything of it comes.
+    const said = await new Promise<number>((resolve, reject) => {
+      const announced = { ...json, "content-length": "30000000" };
+      const request = rawRequest({ hostname, port, method: "POST", path, headers: announced }, (answer) => {
+        answer.resume();
+        resolve(answer.statusCode ?? 0);
+        request.destroy();
+      });
       request.on("error", reject);
+      request.flushHeaders();
+    });
+    expect(said).toBe(413);
+    let sent = 0;
+    const ended = await new Promise<number | string>((resolve) => {
+      const chunked = { ...json, "transfer-encoding": "chunked" };
+      const request = rawRequest({ hostname, port, method: "POST", path, headers: chunked }, (answer) => {
+        answer.resume();
+        resolve(answer.statusCode ?? 0);
+        request.destroy();
+      });
+      // Who writes on may find the connection closed before the answer is read.
+      request.on("error", (error: { code?: string }) => resolve(error.code ?? ""));
       const chunk = "a".repeat(1_000_000);
       const more = (): void => {
         if (request.destroyed || sent >= 300) return;
@@ -179,7 +185,7 @@ test.describe("strangers", () => {
       };
       more();
     });
-    expect(status).toBe(413);
+    expect([413, "EPIPE", "ECONNRESET"]).toContain(ended);
     // 300 MB were meant; what was taken is the limit and what the sockets hold.
     expect(sent).toBeLessThan(120);
     const deep = await raw(base, "POST", "/api/studies/import", json, "[".repeat(8000) + "]".repeat(8000));

@@ -47,6 +47,8 @@ export default defineConfig({
       TRIALMOOR_DATA: process.env.TRIALMOOR_E2E_DATA,
       PORT: String(port),
       NODE_ENV: "production",
+      // What is asked is answered however slow the machine is just now.
+      TRIALMOOR_ANSWER_SECONDS: "300",
       NEXT_TELEMETRY_DISABLED: "1",
       LOG_LEVEL: "warn",
     },

@@ -35,8 +35,8 @@ const RETRY_AFTER = 5;
  */
 const GRACE = 500;
 const PATIENCE = 10_000;
-/** Time that a request waits for its answer, in milliseconds. */
-export const FOREGROUND = 30_000;
+/** Time that a request waits for its answer, in milliseconds: half a minute, unless a slow machine was given more. */
+const FOREGROUND = 1000 * (Number(process.env.TRIALMOOR_ANSWER_SECONDS) || 30);
 
 /** Memory of one thread, in MB. */
 const MOST_MEMORY = 1024;

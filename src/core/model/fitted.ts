@@ -130,11 +130,6 @@ export interface SetupModel {
   assumed?: number;
   /** Degrees of freedom of the variance of one new trial in a new set-up. */
   trialDf: number;
-  /**
-   * The test of what further columns, one row per trial, have beyond the model, by the components of the model that
-   * has them; null where they have nothing, or leave no error.
-   */
-  beyond(columns: Matrix): TermTest | null;
   /** Where the ratio is assumed: intervals of what stands between set-ups alone, at it, at a quarter and four times. */
   supposed(confidence: number): SupposedInterval[];
 }
@@ -309,6 +304,11 @@ export interface FittedModel {
   test(columns: readonly number[]): TermTest;
   /** The test of what this model has beyond a smaller one on the same trials. */
   compare(smaller: FittedModel): TermTest;
+  /**
+   * The test of what further columns, one row per trial, have beyond the model, by the components of the model that
+   * has them, where errors are of two parts; null where they have nothing, or leave no error.
+   */
+  cellsBeyond?(columns: Matrix): TermTest | null;
   /** Rows scaled so that ordinary least squares on them is this law's fit. */
   whiten(rows: Matrix): Matrix;
   /** Independent errors of one variance as this law's errors vary together; as they are where it has no such errors. */

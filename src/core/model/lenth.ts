@@ -212,6 +212,7 @@ function pureMargins(
 export function contrastsOf(study: Study, fit: Fit): ContrastSet {
   const { counted, observed } = fit.model;
   if (fit.model.setups) return byStratum(study, fit, saturatedContrasts(study, fit.data, observed));
+  if (fit.model.unitsOf()?.unequal) return { contrasts: [], refusal: { code: "contrasts-units", values: {} } };
   if (!counted) return saturatedContrasts(study, fit.data, observed, pureErrorOf(fit));
   return counted.stable
     ? saturatedContrasts(study, fit.data, counted.stable)

@@ -1,7 +1,7 @@
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import type { Random } from "../numerics/random";
 import type { FittedModel, Predictive } from "./fitted";
-import type { Units } from "./units";
+import type { UnitVariances } from "./units";
 
 /** Factors of standard errors by confidence and degrees of freedom, each quantile worked out once for a model. */
 export function criticalValues(): (confidence: number, df: number | null) => number {
@@ -17,7 +17,8 @@ export function criticalValues(): (confidence: number, df: number | null) => num
   };
 }
 
-type Moments = Pick<Predictive, "value" | "variance" | "noise" | "df" | "dfTrial">;
+/** How one new trial falls about a value, but for the shape of its distribution. */
+export type Moments = Pick<Predictive, "value" | "variance" | "noise" | "df" | "dfTrial">;
 
 /** The t (or, for large samples, normal) distribution of one new trial about a value. */
 export function studentPredictive(moments: Moments, critical: FittedModel["critical"]): Predictive {
@@ -41,24 +42,21 @@ export function studentPredictive(moments: Moments, critical: FittedModel["criti
 
 /**
  * The same of units: one unit varies by what trials and what units within a trial do, the mean of m trials of n units
- * each by less of the second. Degrees of freedom by Satterthwaite (1946), of the value and the new trials together,
- * since both rest on the same variances.
+ * each by less of the second.
  *
  * @param base of the trial means that the model was fitted to
- * @param relative variance of the value over that of one trial mean
+ * @param dfOf degrees of freedom of the variance of the value and of the mean of m trials of n units together, since
+ * both rest on the same variances (Satterthwaite 1946)
  */
 export function unitPredictive(
   base: Predictive,
-  { variances, reciprocal }: Units,
-  relative: number,
+  { between, within }: Pick<UnitVariances, "between" | "within">,
+  dfOf: (m: number, n: number) => number,
   critical: FittedModel["critical"],
 ): Predictive {
-  const { between, within, varianceOf } = variances;
   const { value } = base;
   const known = base.variance ?? 0;
   const noiseOf = (m: number, n: number): number => (between + within / n) / m;
-  const dfOf = (m: number, n: number): number =>
-    (2 * (known + noiseOf(m, n)) ** 2) / varianceOf(relative + 1 / m, relative * reciprocal + 1 / (m * n));
   const noise = noiseOf(1, 1);
   const dfTrial = dfOf(1, 1);
   return {

@@ -158,17 +158,17 @@ function splitDeviance(study: Study, data: ModelData, model: FittedModel, cells:
 }
 
 /**
- * Where factors are hard to change: the Kenward–Roger F of the columns of cells beyond the model, by the components
+ * Where errors are of two parts: the Kenward–Roger F of the columns of cells beyond the model, by the components
  * that cells leave.
  */
 function splitStrata(study: Study, data: ModelData, model: FittedModel, cells: readonly number[]): ResidualSplit {
-  const { setups } = model;
-  if (!setups) return {};
+  if (!model.cellsBeyond) return {};
   const { waves, more } = besideCells(study, data, model);
   if (cells.length * new Set(cells).size ** 2 > MOST_WORK) return {};
   // What cells leave between set-ups is what they leave in all, less what they leave beside set-ups.
-  if (pureErrorDf(cells, waves) - pureErrorDf(cells, data.setups ?? []) < LEAST_BETWEEN) return {};
-  const test = setups.beyond(cellColumns(cells, waves, more ?? zeros(cells.length, 0)));
+  const inSetups = model.setups ? pureErrorDf(cells, data.setups ?? []) : 0;
+  if (pureErrorDf(cells, waves) - inSetups < LEAST_BETWEEN) return {};
+  const test = model.cellsBeyond(cellColumns(cells, waves, more ?? zeros(cells.length, 0)));
   // Copies that leave too little between set-ups have nothing to judge cells by.
   if (!test || test.f === null) return {};
   const { df, f, p, dfDenominator } = test;
@@ -196,7 +196,7 @@ export function splitResidual(study: Study, data: ModelData, model: FittedModel,
       model,
       memo.get("cells", [data, study.factors], () => cellsOf(study, data.actual)),
     );
-  if (model.setups)
+  if (model.cellsBeyond)
     return splitStrata(
       study,
       data,

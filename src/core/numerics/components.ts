@@ -1,6 +1,7 @@
 import { leastSquares, type Matrix, zeros } from "./least-squares";
 import { crossOf, product, transposed } from "./matrices";
 import {
+  apartOf,
   type Components,
   type Generalised,
   type Grouping,
@@ -39,7 +40,10 @@ export function profiler(groups: Grouping, matrix: Matrix, y: readonly number[])
  */
 function profileBySetups(groups: Grouping, matrix: Matrix, y: readonly number[]): Profile {
   const { rows: n, cols: p } = matrix;
-  const { inverse, residuals, rss } = leastSquares(matrix, [...y]);
+  const { inverse, residuals, rss: beyond } = leastSquares(matrix, [...y]);
+  const apart = apartOf(groups);
+  const rss = beyond + apart.ss;
+  const [restrictedDf, df] = [n - p + apart.df, n + apart.df];
   const own = sums(groups, matrix);
   const r = sums(groups, { rows: n, cols: 1, data: residuals }).data;
   const m = product(product(own, inverse), transposed(own)).data;
@@ -74,7 +78,7 @@ function profileBySetups(groups: Grouping, matrix: Matrix, y: readonly number[])
       const known = factored(eta);
       if (!known) return Number.POSITIVE_INFINITY;
       const error = Math.log(left(eta, known.square));
-      return restricted ? known.log + (n - p) * error : logH(groups, eta) + n * error;
+      return restricted ? known.log + restrictedDf * error : logH(groups, eta) + df * error;
     },
     slope(eta) {
       const known = factored(eta);
@@ -98,7 +102,7 @@ function profileBySetups(groups: Grouping, matrix: Matrix, y: readonly number[])
       }
       const u = z.slice();
       backwards(u);
-      return traced - ((n - p) * u.reduce((t, v) => t + v * v, 0)) / left(eta, known.square);
+      return traced - (restrictedDf * u.reduce((t, v) => t + v * v, 0)) / left(eta, known.square);
     },
   };
 }
@@ -115,6 +119,9 @@ function profileByColumns(groups: Grouping, matrix: Matrix, y: readonly number[]
   }
   const all = crossOf(wide);
   const own = sums(groups, wide);
+  const apart = apartOf(groups);
+  all.data[w * w - 1] += apart.ss;
+  const [restrictedDf, df] = [n - p + apart.df, n + apart.df];
   const m = new Float64Array(w * w);
   /** Cholesky of (X y)′H⁻¹(X y), its last pivot the residual squares: log |X′H⁻¹X|, none where it has none. */
   const factored = (eta: number): number | undefined => {
@@ -144,7 +151,7 @@ function profileByColumns(groups: Grouping, matrix: Matrix, y: readonly number[]
       const log = factored(eta);
       if (log === undefined) return Number.POSITIVE_INFINITY;
       const error = 2 * Math.log(m[p * w + p]);
-      return logH(groups, eta) + (restricted ? log + (n - p) * error : n * error);
+      return logH(groups, eta) + (restricted ? log + restrictedDf * error : df * error);
     },
     slope(eta) {
       if (factored(eta) === undefined) return Number.NaN;
@@ -156,7 +163,7 @@ function profileByColumns(groups: Grouping, matrix: Matrix, y: readonly number[]
           let v = own.data[g * w + a];
           for (let k = 0; k < a; k++) v -= m[a * w + k] * z[k];
           z[a] = v / m[a * w + a];
-          square += (a < p ? 1 : n - p) * z[a] * z[a];
+          square += (a < p ? 1 : restrictedDf) * z[a] * z[a];
         }
         const wide = 1 + eta * groups.sizes[g];
         slope += groups.sizes[g] / wide - square / wide ** 2;
@@ -183,7 +190,8 @@ export function components(
   y: readonly number[],
   profile: Profile = profiler(groups, matrix, y),
 ): Estimated {
-  const df = matrix.rows - matrix.cols;
+  const apart = apartOf(groups);
+  const df = matrix.rows - matrix.cols + apart.df;
   const floor = least(groups);
   const ratioOf = (t: number): number => floor * (1 - 1e-6) + Math.exp(t);
   // Where it may have several hollows, the deepest is looked into.
@@ -196,7 +204,7 @@ export function components(
   const t = slope(from) < 0 && slope(to) > 0 ? rootBetween(slope, from, to) : places[at];
   const eta = ratioOf(t);
   const first = generalised(groups, eta, matrix, y);
-  const within = first.solution.rss / df;
+  const within = (first.solution.rss + apart.ss) / df;
   let here: Components = { between: eta * within, within };
   let known = { fit: first, info: informationOf(groups, first, matrix, here) };
   for (let round = 0; round < 8; round++) {

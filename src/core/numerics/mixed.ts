@@ -2,12 +2,20 @@ import { fUpper } from "./distributions";
 import { block, cholesky, clearOf, type LeastSquares, leastSquares, type Matrix, zeros } from "./least-squares";
 import { crossOf, inverted, product, trace, transposed } from "./matrices";
 
-/** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. */
+/** Trials by the set-up they belong to: numbers 0, 1, …, one a trial. H = I + ηZZ′, the columns of Z being set-ups. */
 export interface Grouping {
   of: readonly number[];
-  /** Trials of each set-up. */
+  /** Squared length of each set-up's column of Z: its number of trials, unless they carry it by more than 1. */
   sizes: readonly number[];
+  /** By how much each trial carries its set-up; 1 unless said. */
+  load?: readonly number[];
+  /** Squares, with their degrees of freedom, that the component within alone makes and no column or set-up touches. */
+  apart?: { ss: number; df: number };
 }
+
+const loadAt = ({ load }: Grouping, i: number): number => load?.[i] ?? 1;
+const NOTHING_APART = { ss: 0, df: 0 };
+export const apartOf = ({ apart }: Grouping): { ss: number; df: number } => apart ?? NOTHING_APART;
 
 export function groupingOf(names: readonly string[]): Grouping {
   const known = new Map<string, number>();
@@ -35,24 +43,27 @@ export function constantWithin({ of, sizes }: Grouping, { rows, cols, data }: Ma
 }
 
 /** Rows over the root of H = I + ηZZ′: within a set-up each less a share of their mean. */
-export function whitenedBy({ of, sizes }: Grouping, eta: number, m: Matrix): Matrix {
+export function whitenedBy(groups: Grouping, eta: number, m: Matrix): Matrix {
+  const { of, sizes } = groups;
   const { rows, cols, data } = m;
   const out = new Float64Array(data);
-  const means = new Float64Array(sizes.length * cols);
-  for (let i = 0; i < rows; i++)
-    for (let j = 0; j < cols; j++) means[of[i] * cols + j] += data[i * cols + j] / sizes[of[i]];
+  const all = sums(groups, m).data;
   for (let i = 0; i < rows; i++) {
-    const share = 1 - 1 / Math.sqrt(1 + eta * sizes[of[i]]);
-    for (let j = 0; j < cols; j++) out[i * cols + j] -= share * means[of[i] * cols + j];
+    const size = sizes[of[i]];
+    const share = ((1 - 1 / Math.sqrt(1 + eta * size)) * loadAt(groups, i)) / size;
+    for (let j = 0; j < cols; j++) out[i * cols + j] -= share * all[of[i] * cols + j];
   }
   return { rows, cols, data: out };
 }
 
 /** The root of H = I + ηZZ′ times errors: independent ones come to vary together within set-ups. */
-export function colouredBy({ of, sizes }: Grouping, eta: number, errors: Float64Array): Float64Array {
-  const means = new Float64Array(sizes.length);
-  for (let i = 0; i < errors.length; i++) means[of[i]] += errors[i] / sizes[of[i]];
-  return errors.map((e, i) => e + (Math.sqrt(1 + eta * sizes[of[i]]) - 1) * means[of[i]]);
+export function colouredBy(groups: Grouping, eta: number, errors: Float64Array): Float64Array {
+  const { of, sizes } = groups;
+  const all = sums(groups, { rows: errors.length, cols: 1, data: errors }).data;
+  return errors.map((e, i) => {
+    const size = sizes[of[i]];
+    return e + ((Math.sqrt(1 + eta * size) - 1) * loadAt(groups, i) * all[of[i]]) / size;
+  });
 }
 
 /** Variance components: between set-ups (negative where it is estimated so) and within. */
@@ -91,8 +102,10 @@ export const logH = ({ sizes }: Grouping, eta: number): number => sizes.reduce((
 export function deviance(groups: Grouping, fit: Generalised, restricted: boolean): number {
   const n = fit.y.length;
   const p = fit.x.cols;
-  const { rss, inverse } = fit.solution;
-  const df = restricted ? n - p : n;
+  const { inverse } = fit.solution;
+  const apart = apartOf(groups);
+  const rss = fit.solution.rss + apart.ss;
+  const df = (restricted ? n - p : n) + apart.df;
   const log = logH(groups, fit.eta) + df * (Math.log((2 * Math.PI * rss) / df) + 1);
   return restricted ? log + logDeterminantOf(inverse) : log;
 }
@@ -119,11 +132,14 @@ function pairInverse([[a, b], [, c]]: Information["w"]): Information["w"] {
   ];
 }
 
-/** Sum of the rows of each set-up. */
-export function sums({ of, sizes }: Grouping, m: Matrix): Matrix {
+/** Z′M: sum of the rows of each set-up. */
+export function sums(groups: Grouping, m: Matrix): Matrix {
+  const { of, sizes } = groups;
   const out = zeros(sizes.length, m.cols);
-  for (let i = 0; i < m.rows; i++)
-    for (let j = 0; j < m.cols; j++) out.data[of[i] * m.cols + j] += m.data[i * m.cols + j];
+  for (let i = 0; i < m.rows; i++) {
+    const load = loadAt(groups, i);
+    for (let j = 0; j < m.cols; j++) out.data[of[i] * m.cols + j] += load * m.data[i * m.cols + j];
+  }
   return out;
 }
 
@@ -142,15 +158,17 @@ export function informationOf(
   const n = matrix.rows;
   const p = matrix.cols;
   const { of, sizes } = groups;
+  const apart = apartOf(groups);
   const eta = between / within;
-  // V⁻¹ = (I − η/(1 + ηm) J)/σ² within a set-up.
+  // V⁻¹ = (I − η/(1 + ηm) zz′)/σ² within a set-up, z what its trials carry it by, m = z′z.
   const shrink = sizes.map((m) => eta / (1 + eta * m));
   const solve = (m: Matrix): Matrix => {
     const s = sums(groups, m);
     const out = zeros(m.rows, m.cols);
     for (let i = 0; i < m.rows; i++)
       for (let j = 0; j < m.cols; j++)
-        out.data[i * m.cols + j] = (m.data[i * m.cols + j] - shrink[of[i]] * s.data[of[i] * m.cols + j]) / within;
+        out.data[i * m.cols + j] =
+          (m.data[i * m.cols + j] - loadAt(groups, i) * shrink[of[i]] * s.data[of[i] * m.cols + j]) / within;
     return out;
   };
   const phi: Matrix = { ...fit.solution.inverse, data: fit.solution.inverse.data.map((v) => v * within) };
@@ -163,17 +181,17 @@ export function informationOf(
   for (let i = 0; i < n; i++)
     for (let g = 0; g < sizes.length; g++)
       pz.data[i * sizes.length + g] =
-        (of[i] === g ? (1 - shrink[g] * sizes[g]) / within : 0) - pz.data[i * sizes.length + g];
+        (of[i] === g ? (loadAt(groups, i) * (1 - shrink[g] * sizes[g])) / within : 0) - pz.data[i * sizes.length + g];
   const zpz = sums(groups, pz);
   // X′V⁻¹V_iV⁻¹X.
   const inner: [Matrix, Matrix] = [crossOf(za), crossOf(a)];
   const turnedTo = inner.map((m) => product(phi, m)) as [Matrix, Matrix];
   // tr PP = tr V⁻² − 2 tr ΦX′V⁻³X + tr (ΦX′V⁻²X)².
   const last = product(transposed(a), b);
-  const squared = sizes.reduce((t, m, g) => t + m - 2 * shrink[g] * m + (shrink[g] * m) ** 2, 0) / within ** 2;
+  const squared = sizes.reduce((t, m, g) => t - 2 * shrink[g] * m + (shrink[g] * m) ** 2, n) / within ** 2;
   const ofP = squared - 2 * trace(phi, last) + trace(turnedTo[1], turnedTo[1]);
   const square = (m: Matrix): number => m.data.reduce((t, v) => t + v * v, 0);
-  const info = [square(zpz) / 2, square(pz) / 2, ofP / 2];
+  const info = [square(zpz) / 2, square(pz) / 2, (ofP + apart.df / within ** 2) / 2];
   const w = pairInverse([
     [info[0], info[1]],
     [info[1], info[2]],
@@ -187,8 +205,9 @@ export function informationOf(
   const zpy = sums(groups, values);
   let traceU = 0;
   for (let g = 0; g < sizes.length; g++) traceU += zpz.data[g * sizes.length + g];
-  const traceE = sizes.reduce((t, m, g) => t + m - shrink[g] * m, 0) / within - trace(phi, inner[1]);
-  const score: Information["score"] = [(square(zpy) - traceU) / 2, (square(values) - traceE) / 2];
+  const traceE = sizes.reduce((t, m, g) => t - shrink[g] * m, n) / within - trace(phi, inner[1]);
+  const beside = apart.ss / within ** 2 - apart.df / within;
+  const score: Information["score"] = [(square(zpy) - traceU) / 2, (square(values) - traceE + beside) / 2];
   // P_i = −X′V⁻¹V_iV⁻¹X; turned is Φ(−P_i)Φ.
   const turned = turnedTo.map((m) => product(m, phi)) as [Matrix, Matrix];
   let correction: Matrix | undefined;
@@ -272,11 +291,14 @@ export function cleared(fit: Generalised, m: Matrix): Matrix {
   return out;
 }
 
-/** A value of each set-up at every trial of it. */
-function spread({ of }: Grouping, m: Matrix): Matrix {
+/** ZM: a value of each set-up at every trial of it. */
+function spread(groups: Grouping, m: Matrix): Matrix {
+  const { of } = groups;
   const out = zeros(of.length, m.cols);
-  for (let i = 0; i < of.length; i++)
-    for (let j = 0; j < m.cols; j++) out.data[i * m.cols + j] = m.data[of[i] * m.cols + j];
+  for (let i = 0; i < of.length; i++) {
+    const load = loadAt(groups, i);
+    for (let j = 0; j < m.cols; j++) out.data[i * m.cols + j] = load * m.data[of[i] * m.cols + j];
+  }
   return out;
 }
 

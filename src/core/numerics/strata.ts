@@ -1,6 +1,6 @@
 import { clearOf, leastSquares, type Matrix, pickColumns, rankReport, zeros } from "./least-squares";
 import { crossOf, inverted, product } from "./matrices";
-import { type Grouping, type Information, sums } from "./mixed";
+import { apartOf, type Grouping, type Information, sums } from "./mixed";
 
 /**
  * Set-ups and their trials judged by a mean square each, as in an analysis of variance in two strata, for where the
@@ -12,11 +12,11 @@ const ROUNDING = 1e-16;
 
 /** Columns less their mean in each set-up. */
 function centred(groups: Grouping, { rows, cols, data }: Matrix): Matrix {
-  const { of, sizes } = groups;
+  const { of, sizes, load } = groups;
   const all = sums(groups, { rows, cols, data }).data;
   const out = data.slice();
   for (let i = 0; i < rows; i++)
-    for (let j = 0; j < cols; j++) out[i * cols + j] -= all[of[i] * cols + j] / sizes[of[i]];
+    for (let j = 0; j < cols; j++) out[i * cols + j] -= ((load?.[i] ?? 1) * all[of[i] * cols + j]) / sizes[of[i]];
   return { rows, cols, data: out };
 }
 
@@ -76,9 +76,10 @@ export interface Strata {
  */
 export function strataOf(groups: Grouping, matrix: Matrix, y: readonly number[], rss: number): Strata | undefined {
   const own = beyondSetups(groups, matrix, y);
+  const apart = apartOf(groups);
   return usable({
     between: { ss: rss - own.rss, df: own.rank - matrix.cols },
-    within: { ss: own.rss, df: matrix.rows - own.rank },
+    within: { ss: own.rss + apart.ss, df: matrix.rows - own.rank + apart.df },
     residuals: own.residuals,
     basis: own.basis,
   });
@@ -146,7 +147,7 @@ export function addedStrata(groups: Grouping, strata: Strata, u: Matrix, rss: nu
   const left = usable({
     ...strata,
     between: { ss: rss - ss, df: strata.between.df - (u.cols - further.length) },
-    within: { ss, df: strata.within.df - further.length },
+    within: { ss: ss + apartOf(groups).ss, df: strata.within.df - further.length },
   });
   return left && informationBy(groups, product(u, inverted(crossOf(u))), left);
 }

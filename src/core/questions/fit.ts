@@ -111,6 +111,17 @@ const fitAnswer = z
         trialDf: z.number().describe("of the variance of one new trial in a new set-up"),
       })
       .optional(),
+    units: z
+      .strictObject({
+        between: z.number().describe("variance of trials beside what their units explain"),
+        within: z.number().describe("variance of units within a trial"),
+        dfWithin: z.number(),
+        unequal: z
+          .strictObject({ least: z.number(), most: z.number(), bounded: z.boolean() })
+          .optional()
+          .describe("where trials have different numbers of units and weigh by what their means vary by"),
+      })
+      .optional(),
     dispersion: number.optional(),
     rho: number.optional(),
     kappa: number.optional(),

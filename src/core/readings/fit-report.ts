@@ -122,7 +122,16 @@ function countedFigures(fit: Fit): Partial<FitReport> {
 }
 
 /** The components of a fit in set-ups, without what is asked of them. */
-const componentsOf = ({ beyond: _beyond, supposed: _supposed, ...components }: SetupModel) => components;
+const componentsOf = ({ supposed: _supposed, ...components }: SetupModel) => components;
+
+/** What units vary by between trials and within them; nothing where a response is made of none. */
+function unitsOf({ model }: Fit) {
+  const units = model.unitsOf();
+  if (!units) return {};
+  const { variances, dfWithin, unequal } = units;
+  const { between, within } = variances;
+  return { units: { between, within, dfWithin, ...(unequal ? { unequal } : {}) } };
+}
 
 /**
  * Gathers a fit's figures, checks, equation and readings.
@@ -157,6 +166,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
     ...(fit.model.setups ? { variance: componentsOf(fit.model.setups) } : {}),
+    ...unitsOf(fit),
     ...countedFigures(fit),
     lenth: contrasts.lenth ?? null,
     margins: contrasts.margins ?? null,

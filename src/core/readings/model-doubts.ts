@@ -269,6 +269,25 @@ export function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
   ];
 }
 
+/** How trials of different numbers of units weigh. */
+export function unitReadings({ fit, name, unit }: Told): Reading[] {
+  const units = fit.model.unitsOf();
+  if (!units?.unequal) return [];
+  const { least, most, bounded } = units.unequal;
+  const { between, within } = units.variances;
+  const size = (variance: number) => ({ value: Math.sqrt(variance), error: Math.sqrt(variance), unit });
+  return [
+    {
+      id: "units",
+      kind: "finding",
+      code: "units-unequal",
+      values: { response: name, least, most, between: bounded ? null : size(between), within: size(within) },
+      evidence: "table",
+      weight: WEIGHTS.scatter,
+    },
+  ];
+}
+
 /** What predictions are made of: results raised to what a scale allows, several models. */
 export function madeOf({ study, fit, name }: Told): Reading[] {
   const out: Reading[] = [];

@@ -12,6 +12,7 @@ import {
   misfit,
   orphans,
   setupReadings,
+  unitReadings,
   untold,
 } from "./model-doubts";
 import { chains, climbing, drivers, idle, waveReadings } from "./model-effects";
@@ -35,6 +36,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
     ...misfit(told, checks),
     ...countedReadings(study, fit),
     ...setupReadings(study, fit, unit),
+    ...unitReadings(told),
     ...waveReadings(told),
     ...madeOf(told),
     ...climbing(study, fit),

@@ -54,7 +54,7 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
     const wobble = values.length > 1 ? values.reduce((t, v) => t + (v - mean) ** 2, 0) / (values.length - 1) : 0;
     const sigma = Math.sqrt(noise ** 2 + wobble);
     // Of the mean, per variance of one trial: with set-ups as the model has it.
-    const error = model.setups && read.predict(settings).standardError;
+    const error = (model.setups || units) && read.predict(settings).standardError;
     const ofMean = error ? (error / noise) ** 2 : 1 / (residualDf + 1);
     const { low, high } = limitsOf(r.goal);
     const ppk = Math.min(high - mean, mean - low) / (3 * sigma);

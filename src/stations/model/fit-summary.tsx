@@ -92,7 +92,15 @@ export function FitSummary({ study, fit }: { study: Study; fit: Fit }) {
           </b>
         </span>
       ) : (
-        <span title={setups ? "of trials within one set-up" : undefined}>
+        <span
+          title={
+            setups
+              ? "of trials within one set-up"
+              : fit.model.unitsOf()?.unequal
+                ? "of the mean of a trial of usual size about the model"
+                : undefined
+          }
+        >
           {setups ? "s within" : "s"} <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${units ?? ""}`}</b>
         </span>
       )}

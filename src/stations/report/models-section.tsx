@@ -36,15 +36,15 @@ function ChecksInWords({ study, response }: { study: Study; response: string }) 
 /** The analysis of variance as it prints; without squares in two strata, where they do not add up. */
 function Anova({ study, fit }: { study: Study; fit: Fit }) {
   const alphabet = alphabetOf(study);
-  const { counted, setups } = fit.model;
+  const { counted, setups, cellsBeyond } = fit.model;
   return (
     <table>
       <thead>
         <tr>
           <th>Source</th>
           <th data-n>df</th>
-          <th data-n>{setups ? "Judged" : counted ? "Deviance" : "Sum of squares"}</th>
-          <th data-n>{setups ? "Error df" : counted ? "Per df" : "Mean square"}</th>
+          {(setups || !cellsBeyond) && <th data-n>{setups ? "Judged" : counted ? "Deviance" : "Sum of squares"}</th>}
+          <th data-n>{cellsBeyond ? "Error df" : counted ? "Per df" : "Mean square"}</th>
           <th data-n>F</th>
           <th data-n>p</th>
         </tr>
@@ -54,9 +54,11 @@ function Anova({ study, fit }: { study: Study; fit: Fit }) {
           <tr key={`${a.source}${a.term?.join("*") ?? ""}`}>
             <td>{a.term ? termName(alphabet, a.term) : a.source.replaceAll("-", " ")}</td>
             <td data-n>{a.df}</td>
-            <td data-n>{setups ? (a.stratum ?? "") : a.ss === null ? "–" : figure(a.ss, 4)}</td>
+            {(setups || !cellsBeyond) && (
+              <td data-n>{setups ? (a.stratum ?? "") : a.ss === null ? "–" : figure(a.ss, 4)}</td>
+            )}
             <td data-n>
-              {setups
+              {cellsBeyond
                 ? a.dfDenominator
                   ? figure(a.dfDenominator, 3)
                   : ""

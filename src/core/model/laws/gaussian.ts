@@ -19,6 +19,7 @@ import {
   type FittedModel,
   FULL_LEVERAGE,
   hasSquares,
+  type Predictive,
   type ResidualKind,
   type SquaresSummary,
   type TermTest,
@@ -323,12 +324,20 @@ function compareTo(s: Solved, smaller: FittedModel): TermTest {
 
 /** How single units vary about the model, where the response is made of units that were measured one by one. */
 function unitsOf({ input, ms, residualDf }: Solved): Units | undefined {
-  const { design, link, observed } = input;
+  const { design, link } = input;
   if (!design.data.units || design.data.weights) return undefined;
   const values = design.data.units.map((of) => of.map(link.forward));
-  if (!values.every((of) => of.every(Number.isFinite))) return undefined;
-  return unitsAbout(design.matrix, observed, values, { ms, df: residualDf });
+  // Trials of different numbers that stand here have units that are all alike, or cannot be told on this scale.
+  if (!values.every((of) => of.length === values[0].length && of.every(Number.isFinite))) return undefined;
+  return unitsAbout(values, { ms, df: residualDf });
 }
+
+/** Degrees of freedom of the mean of m new trials of n units each, with what a value varies by (Satterthwaite 1946). */
+const dfOfUnits =
+  ({ variances: { between, within, varianceOf }, reciprocal }: Units, { variance }: Predictive, relative: number) =>
+  (m: number, n: number): number =>
+    (2 * ((variance ?? 0) + (between + within / n) / m) ** 2) /
+    varianceOf(relative + 1 / m, relative * reciprocal + 1 / (m * n));
 
 /** The model of what was solved; `known` is the standard deviation of its error where that is not estimated. */
 function modelOf(s: Solved, known?: number): FittedModel {
@@ -381,7 +390,9 @@ function modelOf(s: Solved, known?: number): FittedModel {
         critical,
       );
       const pieces = piecesOf();
-      return pieces ? unitPredictive(trial, pieces, relative(row), critical) : trial;
+      return pieces
+        ? unitPredictive(trial, pieces.variances, dfOfUnits(pieces, trial, relative(row)), critical)
+        : trial;
     },
     scale,
     relative,

@@ -1,15 +1,18 @@
 import type { Response } from "../../study/schema";
 import type { ModelData } from "../data";
+import { unequalUnits } from "../units";
 import { binomial } from "./binomial";
 import { countsInSetups, sharesInSetups } from "./empirical";
 import { gaussian } from "./gaussian";
 import type { Law } from "./law";
 import { poisson } from "./poisson";
 import { setups } from "./setups";
+import { units } from "./units";
 
 /** The law that a response's errors follow: the only place that knows which laws there are. */
-export const lawOf = ({ measured }: Response, data: Pick<ModelData, "setups" | "weights">): Law => {
+export const lawOf = ({ measured }: Response, data: Pick<ModelData, "setups" | "weights" | "units">): Law => {
   if (measured === "share") return data.setups ? sharesInSetups : binomial;
   if (measured === "count") return data.setups ? countsInSetups : poisson;
-  return data.setups && !data.weights ? setups : gaussian;
+  if (data.setups && !data.weights) return setups;
+  return data.units && unequalUnits(data.units) ? units : gaussian;
 };

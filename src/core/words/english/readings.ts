@@ -209,6 +209,15 @@ const model = {
   },
   "setups-assumed": (v: { response: string; setups: number; ratio: number }) =>
     `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance to be ${asMuch(v.ratio)} that of trials: a guess, not an estimate. A few more set-ups would tell.`,
+  "units-unequal": (v: {
+    response: string;
+    least: number;
+    most: number;
+    /** Standard deviations of trials and of units within one; the first is nothing where it is estimated so. */
+    between: Size | null;
+    within: Size;
+  }) =>
+    `Trials of ${v.response} were made of ${v.least} to ${v.most} units, and weigh by what their means vary by: units within a trial by s ${sized(v.within)}, trials ${v.between === null ? "no more than that explains" : `by ${sized(v.between)} beside it`}.`,
   empirical: (v: { response: string; share: boolean }) =>
     `In set-ups ${v.response} is judged by the ${v.share ? "logit of each trial’s share" : "logarithm of each trial’s rate"}, half an event added, every trial counting alike: what pieces alone would scatter is part of what trials do, and a next trial is one of the usual size.`,
   floored: (v: { n: number }) =>

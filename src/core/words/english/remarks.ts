@@ -95,6 +95,8 @@ export const remarks = {
     `${v.term} is not orthogonal to ${v.to} in these trials.`,
   "contrasts-sizes": (v: { share: boolean }) =>
     `Trials were counted on different ${v.share ? "numbers of pieces" : "exposures"}, so that contrasts have no one variance; the ladder judges each by itself.`,
+  "contrasts-units": (_: object) =>
+    "Trials were made of different numbers of units, so that contrasts have no one variance; the ladder judges each by itself.",
   "contrasts-few": (_: object) => "Fewer than five contrasts: too few for a margin.",
   // Why a term left or came in, and how the search went.
   "reduce-exact": (_: object) => "The model passes through every result: the smallest sum of squares leaves.",

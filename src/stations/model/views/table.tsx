@@ -89,10 +89,10 @@ function Cells({ study, fitted }: ViewProps) {
 }
 
 /** What stands above squares, or above the deviances that take their place. */
-const SquaresHeads = ({ law }: { law: "counted" | "setups" | "squares" }) =>
-  law === "setups" ? (
+const SquaresHeads = ({ law }: { law: "counted" | "setups" | "parts" | "squares" }) =>
+  law === "setups" || law === "parts" ? (
     <>
-      <th title="judged between set-ups, or within them">stratum</th>
+      {law === "setups" && <th title="judged between set-ups, or within them">stratum</th>}
       <th title="degrees of freedom of the error it is judged by (Kenward and Roger)">error df</th>
     </>
   ) : law === "counted" ? (
@@ -108,10 +108,10 @@ const SquaresHeads = ({ law }: { law: "counted" | "setups" | "squares" }) =>
   );
 
 /** Squares of a row, or what it is judged by where set-ups take their place. */
-const SquaresCells = ({ row: r, strata }: { row: AnovaRow; strata: boolean }) =>
-  strata ? (
+const SquaresCells = ({ row: r, law }: { row: AnovaRow; law: "counted" | "setups" | "parts" | "squares" }) =>
+  law === "setups" || law === "parts" ? (
     <>
-      <td>{r.stratum ?? ""}</td>
+      {law === "setups" && <td>{r.stratum ?? ""}</td>}
       <td title={String(r.dfDenominator ?? "")}>{r.dfDenominator ? figure(r.dfDenominator, 3) : ""}</td>
     </>
   ) : (
@@ -183,6 +183,7 @@ export function TableView({ study, fitted }: ViewProps) {
   const name = (level: string | undefined, term: string[]): string =>
     `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
   const { counted, setups } = fit.model;
+  const law = setups ? "setups" : fit.model.cellsBeyond ? "parts" : counted ? "counted" : "squares";
   const what = counted ? "Table of deviance" : "Analysis of variance";
   const anova = fit.anova.map((r) => ({ ...r, name: r.term ? termName(alphabet, r.term) : SOURCES[r.source] }));
   const section = (title: string, copy: ReactNode, table: ReactNode): ReactNode => (
@@ -258,14 +259,23 @@ export function TableView({ study, fitted }: ViewProps) {
               "df",
               ...(setups
                 ? ["stratum", "error df"]
-                : [...(counted ? ["rise of deviance, last", "in order"] : ["partial SS", "sequential SS"]), "per df"]),
+                : law === "parts"
+                  ? ["error df"]
+                  : [
+                      ...(counted ? ["rise of deviance, last", "in order"] : ["partial SS", "sequential SS"]),
+                      "per df",
+                    ]),
               "F",
               "p",
             ],
             ...anova.map((r) => [
               r.name,
               r.df,
-              ...(setups ? [r.stratum ?? "", r.dfDenominator] : [r.ss, r.sequentialSs, r.ms]),
+              ...(setups
+                ? [r.stratum ?? "", r.dfDenominator]
+                : law === "parts"
+                  ? [r.dfDenominator]
+                  : [r.ss, r.sequentialSs, r.ms]),
               r.f,
               r.p,
             ]),
@@ -276,7 +286,7 @@ export function TableView({ study, fitted }: ViewProps) {
             <tr>
               <th>Source</th>
               <th>df</th>
-              <SquaresHeads law={setups ? "setups" : counted ? "counted" : "squares"} />
+              <SquaresHeads law={law} />
               <th>F</th>
               <th>p</th>
             </tr>
@@ -298,7 +308,7 @@ export function TableView({ study, fitted }: ViewProps) {
                   {r.name}
                 </td>
                 <td>{r.df}</td>
-                <SquaresCells row={r} strata={setups !== undefined} />
+                <SquaresCells row={r} law={law} />
                 <td title={String(r.f ?? "")}>{r.f === null ? "" : r.f < 1000 ? r.f.toFixed(2) : figure(r.f, 4)}</td>
                 <td title={String(r.p ?? "")}>{pText(r.p)}</td>
               </tr>

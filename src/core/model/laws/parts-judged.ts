@@ -3,6 +3,7 @@ import { clearOf, leastSquares, type Matrix, pickColumns, rankReport, zeros } fr
 import {
   addedInformation,
   adjustedCovariance,
+  apartOf,
   cleared,
   constantWithin,
   type Information,
@@ -12,7 +13,7 @@ import {
 } from "../../numerics/mixed";
 import { addedStrata, betweenDfOf } from "../../numerics/strata";
 import type { AddedTerm, Criteria, TermTest } from "../fitted";
-import { criteriaOf, LEAST_BETWEEN, type Solved, solvedAt } from "./setups-solved";
+import { criteriaOf, rooted, type Solved, solvedAt } from "./parts-solved";
 
 /** How coefficients are judged, by what is known of them. */
 interface Judged {
@@ -79,9 +80,14 @@ function independent(s: Solved, white: Matrix, u: Matrix): boolean {
   return s.n >= s.p + q;
 }
 
-/** Some columns as if added last, the ratio of the components held at the model's. */
-export function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
+/**
+ * Some columns as if added last, the ratio of the components held at the model's.
+ *
+ * @param added columns of the trials as they are
+ */
+export function addTerm(s: Solved, added: Matrix): AddedTerm | null {
   const { n, p, fit } = s;
+  const columns = rooted(s, added);
   const q = columns.cols;
   const white = whitenedBy(s.groups, fit.eta, columns);
   const u = cleared(fit, white);
@@ -96,8 +102,9 @@ export function addTerm(s: Solved, columns: Matrix): AddedTerm | null {
     rss += e * e;
   }
   const free = n - p - q;
+  const apart = apartOf(s.groups);
   // What rounding leaves of a perfect fit is no error to judge by.
-  const within = free > 0 && rss > 1e-20 * all ? rss / free : 0;
+  const within = free > 0 && rss > 1e-20 * all ? (rss + apart.ss) / (free + apart.df) : 0;
   const base = s.parts.within > 0 ? s.parts.within : 1;
   const info = s.strata
     ? addedStrata(s.groups, s.strata, u, rss)
@@ -137,18 +144,22 @@ function beside(matrix: Matrix, columns: Matrix): Matrix {
   return wide;
 }
 
-/** The test of what further columns have beyond a model, by the components of the model that has them. */
+/**
+ * The test of what further columns have beyond a model, by the components of the model that has them.
+ *
+ * @param columns of the trials as they are
+ */
 export function beyondOf(s: Solved, columns: Matrix): TermTest | null {
   const { n, p } = s;
-  const all = beside(s.matrix, columns);
+  const all = beside(s.input.design.matrix, columns);
   const kept = rankReport(all).kept;
   const further = kept.filter((j) => j >= p);
   if (further.length === 0 || kept.length >= n) return null;
   const matrix = pickColumns(all, kept);
   // Without an error between set-ups of their own there is nothing to judge them by.
-  if (betweenDfOf(s.groups, matrix) < LEAST_BETWEEN) return null;
+  if (betweenDfOf(s.groups, rooted(s, matrix)) < s.least) return null;
   const test = testOf(
-    solvedAt(s.input, s.groups, matrix),
+    solvedAt(s.input, s, matrix),
     further.map((_, k) => p + k),
   );
   // Of many columns on little error the expansions give no F at all.

@@ -3,6 +3,7 @@ import { goldenSection } from "../../numerics/golden-section";
 import type { Matrix } from "../../numerics/least-squares";
 import {
   adjustedCovariance,
+  apartOf,
   type Components,
   constantWithin,
   deviance,
@@ -23,13 +24,22 @@ import type { LawInput } from "./law";
 const NOTHING = 1e-20;
 /** A ratio so far out that it is asked whether anything is left within set-ups at all. */
 const FAR = 1e4;
-/** Degrees of freedom between set-ups below which their component is assumed, not estimated. */
-export const LEAST_BETWEEN = 2;
-
-/** What the figures of the law are worked out from; known to this law alone. */
-export interface Solved {
-  input: LawInput;
+/** Errors of two parts, and what rows they are judged on. */
+export interface Parts {
   groups: Grouping;
+  /** What each trial's row is multiplied by for its errors to be those of the grouping; all by 1 unless said. */
+  roots?: readonly number[];
+  /**
+   * Degrees of freedom between set-ups below which their component is assumed: as the input says, else as large as
+   * the one within. Where nothing may be assumed it is told from one.
+   */
+  least: number;
+}
+
+/** What the figures of a law of two parts are worked out from; known to such laws alone. */
+export interface Solved extends Parts {
+  input: LawInput;
+  /** Rows and results times their roots. */
   matrix: Matrix;
   y: readonly number[];
   n: number;
@@ -52,7 +62,7 @@ export interface Solved {
 
 /** Whether a model passes through all that differs within set-ups, but for rounding. */
 function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): boolean {
-  const { rss } = beyondSetups(groups, matrix, y);
+  const rss = beyondSetups(groups, matrix, y).rss + apartOf(groups).ss;
   const mean = y.reduce((t, v) => t + v, 0) / y.length;
   return rss <= NOTHING * y.reduce((t, v) => t + (v - mean) ** 2, 0);
 }
@@ -64,13 +74,23 @@ function passesThrough(groups: Grouping, matrix: Matrix, y: readonly number[]): 
  */
 const EDGE = 0.9;
 
-/** A fit at a ratio, with what its components are worth. */
-export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Solved {
-  const y = input.observed;
+/** Rows times the roots of their trials. */
+export const rooted = ({ roots }: Pick<Parts, "roots">, rows: Matrix): Matrix =>
+  roots ? { ...rows, data: rows.data.map((v, k) => v * roots[Math.floor(k / rows.cols)]) } : rows;
+
+/**
+ * A fit at a ratio, with what its components are worth.
+ *
+ * @param columns of the trials as they are, n × p
+ */
+export function solvedAt(input: LawInput, parting: Parts, columns: Matrix): Solved {
+  const { groups, roots, least } = parting;
+  const matrix = rooted(parting, columns);
+  const y = roots ? input.observed.map((v, i) => v * roots[i]) : input.observed;
   const n = y.length;
   const p = matrix.cols;
   const betweenDf = betweenDfOf(groups, matrix);
-  const assumed = betweenDf < LEAST_BETWEEN ? (input.eta ?? ASSUMED_RATIO) : undefined;
+  const assumed = betweenDf < least ? (input.eta ?? ASSUMED_RATIO) : undefined;
   const free = n - p;
   const profile = once(() => profiler(groups, matrix, y));
   let parts: Components;
@@ -99,8 +119,8 @@ export function solvedAt(input: LawInput, groups: Grouping, matrix: Matrix): Sol
   const info =
     known?.info ?? informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
   return {
+    ...parting,
     input,
-    groups,
     matrix,
     y,
     n,

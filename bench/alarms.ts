@@ -1,6 +1,7 @@
 /**
  * False alarms of the checks: how often each has a raw p below 0.05, and any an adjusted one, over studies in which
- * nothing is wrong; and how often a spread tripled at one level is seen.
+ * nothing is wrong; and how often what is wrong is seen: a spread tripled at one level, a trial five standard
+ * deviations off, a drift over three waves.
  * Run: npx tsx bench/alarms.ts [studies] [part of a kind's name]
  */
 import { makePlan, parseStudy, type Study, type Term, termSet } from "../src/core";
@@ -44,6 +45,31 @@ const KINDS: Record<string, Kind> = {
       study: withTrials(plainStudy(7), screen, noisy(12)),
       response: "y",
       terms: termSet(plainStudy(7), "main"),
+    }),
+  },
+  "three waves with mains": {
+    make: () => ({
+      study: withTrials(
+        plainStudy(3),
+        [0, 1, 2].flatMap(() => random.shuffled(corners(3))),
+        noisy(24),
+        {
+          wave: (i) => `w${Math.floor(i / 8) + 1}`,
+        },
+      ),
+      response: "y",
+      terms: termSet(plainStudy(3), "main"),
+    }),
+  },
+  "2⁴ with pairs and three effects": {
+    make: () => ({
+      study: withTrials(
+        plainStudy(4),
+        sixteen,
+        sixteen.map((p) => 50 + 2 * (p.a as number) - 2 * (p.b as number) + 1.5 * (p.c as number) + random.normal()),
+      ),
+      response: "y",
+      terms: termSet(plainStudy(4), "main+2fi"),
     }),
   },
   "two waves": {
@@ -95,16 +121,72 @@ for (const [name, { make }] of Object.entries(KINDS).filter(([n]) => n.includes(
   console.log(`${name}: any alarm ${share(any)}; ${[...raw].map(([id, n]) => `${id} ${share(n)}`).join(", ")}`);
 }
 
-let seen = 0;
+/** What is wrong, and the check that should alarm. */
+const WRONG: Record<string, { check: string; make(): { study: Study; terms: Term[] } }> = {
+  "2⁴ × 2 with mains, spread tripled at one level": {
+    check: "spread-factor",
+    make() {
+      const points = [...sixteen, ...sixteen];
+      const y = points.map((p) => 50 + (p.a === 1 ? 3 : 1) * random.normal());
+      return { study: withTrials(plainStudy(4), points, y), terms: termSet(plainStudy(4), "main") };
+    },
+  },
+  "2⁴ with pairs, spread tripled at one level": {
+    check: "spread-factor",
+    make() {
+      const y = sixteen.map((p) => 50 + (p.a === 1 ? 3 : 1) * random.normal());
+      return { study: withTrials(plainStudy(4), sixteen, y), terms: termSet(plainStudy(4), "main+2fi") };
+    },
+  },
+  "2⁴ with 11 terms, a trial 5 σ off": {
+    check: "single",
+    make() {
+      const y = noisy(16);
+      y[random.below(16)] += 5;
+      const terms = [...termSet(plainStudy(4), "main+2fi"), ["a", "b", "c"]];
+      return { study: withTrials(plainStudy(4), sixteen, y), terms };
+    },
+  },
+  "2⁴ with pairs and three effects, a trial 5 σ off": {
+    check: "single",
+    make() {
+      const y = sixteen.map(
+        (p) => 50 + 2 * (p.a as number) - 2 * (p.b as number) + 1.5 * (p.c as number) + random.normal(),
+      );
+      y[random.below(16)] += 5;
+      return { study: withTrials(plainStudy(4), sixteen, y), terms: termSet(plainStudy(4), "main+2fi") };
+    },
+  },
+  "three waves of 2³ with mains, a drift of 4 σ over all": {
+    check: "order",
+    make() {
+      const points = [0, 1, 2].flatMap(() => random.shuffled(corners(3)));
+      const y = points.map((_, i) => 50 + (4 * i) / 23 + random.normal());
+      const study = withTrials(plainStudy(3), points, y, { wave: (i) => `w${Math.floor(i / 8) + 1}` });
+      return { study, terms: termSet(plainStudy(3), "main") };
+    },
+  },
+  "three waves of 2³ with mains, steps of 2 σ between them and no drift": {
+    check: "order",
+    make() {
+      const points = [0, 1, 2].flatMap(() => random.shuffled(corners(3)));
+      const steps = [0, 1, 2].map(() => 2 * random.normal());
+      const y = points.map((_, i) => 50 + steps[Math.floor(i / 8)] + random.normal());
+      const study = withTrials(plainStudy(3), points, y, { wave: (i) => `w${Math.floor(i / 8) + 1}` });
+      return { study, terms: termSet(plainStudy(3), "main") };
+    },
+  },
+};
 const powered = Math.min(COUNT, 2000);
-for (let i = 0; i < powered; i++) {
-  const points = [...sixteen, ...sixteen];
-  const study = withTrials(
-    plainStudy(4),
-    points,
-    points.map((p) => 50 + (p.a === 1 ? 3 : 1) * random.normal()),
-  );
-  const checks = runChecks(study, fitModel(study, "y", { terms: termSet(study, "main") }));
-  if ((checks.find((c) => c.id === "spread-factor")?.p ?? 1) < 0.05) seen++;
+for (const [name, { check, make }] of Object.entries(WRONG).filter(([n]) => n.includes(ONLY))) {
+  let seen = 0;
+  let alarms = 0;
+  for (let i = 0; i < powered; i++) {
+    const { study, terms } = make();
+    const found = runChecks(study, fitModel(study, "y", { terms })).find((c) => c.id === check);
+    if ((found?.p ?? 1) < 0.05) seen++;
+    if (found?.alarm) alarms++;
+  }
+  const share = (n: number): string => `${((100 * n) / powered).toFixed(1)} %`;
+  console.log(`${name}: ${check} below 5 % by itself ${share(seen)}, alarm ${share(alarms)}`);
 }
-console.log(`2⁴ × 2, spread tripled at one level: seen in ${((100 * seen) / powered).toFixed(1)} %`);

@@ -1,4 +1,3 @@
-import type { Calibrated } from "../numerics/calibrate";
 import { chiSquaredUpper, fQuantile, tTwoSided } from "../numerics/distributions";
 import { sumOfSquares } from "../numerics/sums";
 import { significance } from "../study/coding";
@@ -7,10 +6,11 @@ import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
 import type { CheckId, CheckValues } from "../words/checks";
 import type { Said } from "../words/said";
 import { boxCox, powerOf } from "./box-cox";
-import { asAdded, hiddenRatio, hiddenSize, type Ranked, type RankedId, rankErrors, setupSizes } from "./checks";
+import { asAdded, hiddenRatio, hiddenSize, type RankedId, setupSizes } from "./checks";
 import { storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { sizeUnit } from "./fitted";
+import { hiddenError, hiddenPull, type Judged, type LookId, type Ranked, rankErrors } from "./looks";
 import { isSmallBeside, waveDifferences } from "./standing";
 import { scaleOf } from "./transform";
 
@@ -26,6 +26,8 @@ export type Check = {
   adjusted: number | null;
   /** The model, or its scale, was chosen on these results: p is what it would be had it not been. */
   approximate: boolean;
+  /** Which model's errors tell most, where they are not those of the model in force. */
+  look?: Exclude<LookId, "in-force">;
   /** The factor, or the trial, it is about. */
   about?: string;
 } & Said<CheckValues>;
@@ -50,7 +52,7 @@ interface Looked {
 type Outcome = "fine" | "perhaps" | "off";
 
 /** Whether a statistic is nothing, something by itself, or an alarm. */
-const outcome = ({ p, adjusted }: Calibrated, { fit }: Looked): Outcome =>
+const outcome = ({ p, adjusted }: Judged, { fit }: Looked): Outcome =>
   adjusted <= ALARM ? "off" : p < significance(fit) ? "perhaps" : "fine";
 
 const untold = (id: CheckId): Check => ({
@@ -70,18 +72,14 @@ const untold = (id: CheckId): Check => ({
  * @param bound a p that the true one cannot pass, by Student's t and Bonferroni: it tells more where the data's own
  *   value is the largest of all vectors
  */
-function judged(
-  looked: Looked,
-  id: RankedId,
-  bound = 1,
-): { own: Calibrated & { value: number }; so: Outcome } | undefined {
+function judged(looked: Looked, id: RankedId, bound = 1): { own: Judged; so: Outcome } | undefined {
   const own = looked.ranked?.own.get(id);
   if (!own || !looked.ranked) return undefined;
-  const p = own.p * looked.ranked.vectors < 1.5 ? Math.min(own.p, bound) : own.p;
+  const p = own.p * looked.ranked.vectors < 1.5 ? Math.min(own.p, own.models * bound) : own.p;
   return { own: { ...own, p }, so: outcome(own, looked) };
 }
 
-const common = (id: CheckId, looked: Looked, own: Calibrated & { value: number }, statistic = own.value) => ({
+const common = (id: CheckId, looked: Looked, own: Judged, statistic = own.value) => ({
   id,
   alarm: own.adjusted <= ALARM,
   statistic,
@@ -90,7 +88,7 @@ const common = (id: CheckId, looked: Looked, own: Calibrated & { value: number }
   approximate: looked.approximate,
 });
 
-const both = ({ p, adjusted }: Calibrated): Calibrated => ({ p, adjusted });
+const both = ({ p, adjusted }: Judged): Pick<Judged, "p" | "adjusted"> => ({ p, adjusted });
 
 function bellCheck(looked: Looked): Check {
   const found = judged(looked, "bell");
@@ -157,7 +155,7 @@ function neighboursCheck(looked: Looked): Check {
 }
 
 function singleCheck(looked: Looked): Check {
-  const { study, fit } = looked;
+  const { study, fit, unit } = looked;
   const largest = fit.trials.reduce((m, t) => Math.max(m, Math.abs(t.deleted ?? 0)), 0);
   const df = fit.summary.residualDf;
   const found = judged(looked, "single", df > 1 ? Math.min(1, fit.n * tTwoSided(largest, df - 1)) : 1);
@@ -194,7 +192,16 @@ function singleCheck(looked: Looked): Check {
         code: "single-perhaps",
         values: { trials: past.map((t) => ({ order: orderOf(t.id), size: t.size })), ...both(found.own) },
       }
-    : { ...named, code: "single-fine", values: { largest: far.size, ...both(found.own) } };
+    : {
+        ...named,
+        code: "single-fine",
+        values: {
+          largest: far.size,
+          hidden: looked.ranked ? hiddenError(looked.ranked) : null,
+          unit,
+          ...both(found.own),
+        },
+      };
 }
 
 /** Whether what all trials of one set-up have in common is more than set-ups vary by. */
@@ -230,9 +237,14 @@ function pullCheck(looked: Looked): Check {
   const drawn = Math.min(1, fQuantile(0.5, fit.parameters.length, fit.summary.residualDf));
   const so = found.so === "fine" && distance > drawn ? "perhaps" : found.so;
   const head = { ...common("pull", looked, found.own, distance), about: heavy.id };
-  return so === "fine"
-    ? { ...head, code: "pull-fine", values: { distance, ...both(found.own) } }
-    : { ...head, code: `pull-${so}`, values: { order, distance, ...both(found.own) } };
+  if (so === "fine") {
+    const least = looked.ranked && hiddenPull(looked.ranked);
+    const hidden = least
+      ? { order: study.trials.find((t) => t.id === least.trial)?.order ?? 0, size: least.size }
+      : null;
+    return { ...head, code: "pull-fine", values: { distance, hidden, unit: looked.unit, ...both(found.own) } };
+  }
+  return { ...head, code: `pull-${so}`, values: { order, distance, ...both(found.own) } };
 }
 
 /** The centre against the plane of the corners, whether its column is in the model or out of it. */
@@ -305,7 +317,7 @@ function misfitCheck(looked: Looked): Check | undefined {
   const found = judged(looked, "misfit", lackOfFit.p);
   if (!found) return undefined;
   const { f, df, pureErrorDf, p } = lackOfFit;
-  const own = { ...found.own, p };
+  const own = found.own.models > 1 ? found.own : { ...found.own, p };
   const so = outcome(own, looked);
   return { ...common("misfit", looked, own, f), code: `misfit-${so}`, values: { f, df, pureErrorDf, ...both(own) } };
 }
@@ -386,34 +398,62 @@ function wasChosen(study: Study, fit: Fit): boolean {
   );
 }
 
-/** In the order they are asked. */
-const QUESTIONS = [
-  bellCheck,
-  spreadCheck,
-  spreadFactorCheck,
-  orderCheck,
-  neighboursCheck,
-  singleCheck,
-  setupCheck,
-  pullCheck,
-  bendCheck,
-  misfitCheck,
-  scaleCheck,
-  copiesCheck,
-  countingCheck,
-  wavesCheck,
-] as const;
+/** In the order they are asked; those that are ranked, of every model whose errors are looked at. */
+const QUESTIONS: { ranked?: RankedId; ask: (looked: Looked) => Check | undefined }[] = [
+  { ranked: "bell", ask: bellCheck },
+  { ranked: "spread", ask: spreadCheck },
+  { ranked: "spread-factor", ask: spreadFactorCheck },
+  { ranked: "order", ask: orderCheck },
+  { ranked: "neighbours", ask: neighboursCheck },
+  { ranked: "single", ask: singleCheck },
+  { ranked: "setup", ask: setupCheck },
+  { ranked: "pull", ask: pullCheck },
+  { ranked: "bend", ask: bendCheck },
+  { ranked: "misfit", ask: misfitCheck },
+  { ask: scaleCheck },
+  { ranked: "copies", ask: copiesCheck },
+  { ask: countingCheck },
+  { ask: wavesCheck },
+];
+
+const isFine = (check: Check): boolean => check.code.endsWith("-fine");
+
+/** The smallest that a null answer would have shown, on the scale of answers of its code; none where it names none. */
+function hiddenIn({ code, values }: Check): number {
+  const v = values as { hidden?: number | { size: number } | null; ratio?: number };
+  const size = typeof v.hidden === "object" ? v.hidden?.size : v.hidden;
+  return size ?? (code === "spread-factor-fine" ? v.ratio : undefined) ?? Number.POSITIVE_INFINITY;
+}
+
+/** An answer, with how far its statistic lies out among its like. */
+interface Answer {
+  check: Check;
+  share: number;
+}
+
+/** The sharper of two answers to one question: the likelier cause for concern, else what would have shown less. */
+function sharper(a: Answer, b: Answer): Answer {
+  if (isFine(a.check) && isFine(b.check)) return hiddenIn(b.check) < hiddenIn(a.check) ? b : a;
+  return b.share < a.share ? b : a;
+}
 
 /**
  * The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such.
  */
 export function runChecks(study: Study, fit: Fit): Check[] {
-  const looked: Looked = {
-    study,
-    fit,
-    approximate: wasChosen(study, fit),
-    ranked: rankErrors(study, fit),
-    unit: sizeUnit(fit.model),
-  };
-  return QUESTIONS.flatMap((question) => question(looked) ?? []);
+  const inForce = { study, fit, approximate: wasChosen(study, fit), unit: sizeUnit(fit.model) };
+  const [ranked, ...others] = rankErrors(study, fit);
+  return QUESTIONS.flatMap(({ ranked: id, ask }) => {
+    const own = ask({ ...inForce, ranked });
+    if (!own || id === undefined) return own ?? [];
+    return others
+      .filter(({ family }) => family.ids.includes(id))
+      .flatMap((r): Answer[] => {
+        const check = ask({ ...inForce, fit: r.fit, ranked: r });
+        if (!check || check.adjusted === null) return [];
+        const look = r.of === "in-force" ? {} : { look: r.of };
+        return [{ check: { ...check, ...look, approximate: true }, share: r.own.get(id)?.share ?? 1 }];
+      })
+      .reduce(sharper, { check: own, share: ranked?.own.get(id)?.share ?? 1 }).check;
+  });
 }

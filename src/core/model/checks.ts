@@ -1,8 +1,7 @@
 import { detectable } from "../appraisal/power";
-import { bothEnds, type Calibrated, calibrate } from "../numerics/calibrate";
 import { digamma, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
 import { clearOf } from "../numerics/least-squares";
-import { type Random, seededRandom } from "../numerics/random";
+import type { Random } from "../numerics/random";
 import { code, isNumeric, significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
@@ -14,16 +13,10 @@ import { FULL_LEVERAGE, type Repetition } from "./fitted";
 import { columnsOfCells } from "./residual-split";
 import { type SpreadCell, spreadCells } from "./spread";
 
-/** Vectors that statistics are ranked among, the data's own one of them. */
-const VECTORS = 2000;
-/** Fewest vectors, where there are many trials; and trials times vectors that an answer may cost. */
-const FEWEST = 200;
-const MOST_WORK = 1e6;
-const COUNTED_WORK = 1e7;
 /** Residual degrees of freedom below which nothing is said of the errors. */
 export const LEAST_CHECKED = 3;
 /** Power with which what a null answer says would have been seen. */
-const SEEN = 0.8;
+export const SEEN = 0.8;
 
 /** Groups of a factor whose errors are compared: planned levels with three trials or more. */
 export interface SpreadByFactor {
@@ -218,6 +211,17 @@ export function setupSizes(setups: Family["setups"], scaled: ArrayLike<number>):
   return own.map((v) => (spread > 0 ? Math.abs(v) / spread : 0));
 }
 
+/** One draw of what errors are made from: the same for every model that the family is asked of. */
+export interface Draw {
+  /** As the errors of trials vary, on the fitted scale. */
+  values: Float64Array;
+  cells: number[];
+  /** Standard normal, for the centre's column. */
+  centre: number;
+  /** Of counts, a repetition with refits in their place. */
+  again?: Repetition;
+}
+
 /** The statistics that are ranked, each larger where the null is less likely. */
 export type RankedId = Exclude<CheckId, "scale" | "repeats" | "waves" | "counting">;
 
@@ -271,7 +275,7 @@ function largestT(columns: readonly MissingColumn[], { scaled, squares }: Errors
 }
 
 /** The errors of the trials that bear on them: over their standard error, those of leverage one left out. */
-class Ranking {
+export class Ranking {
   readonly kept: boolean[];
   readonly places: number[];
   readonly family: Family;
@@ -286,9 +290,11 @@ class Ranking {
   /** Places of the trials of each cell measured again. */
   private readonly cells: number[][];
 
+  /** @param asked the statistics that are asked of this fit, all that it can tell unless said */
   constructor(
     study: Study,
     private readonly fit: Fit,
+    asked: (id: RankedId) => boolean = () => true,
   ) {
     const { leverages } = fit.model;
     this.kept = Array.from(leverages, (h) => h <= FULL_LEVERAGE);
@@ -326,7 +332,7 @@ class Ranking {
     ];
     const setups = fit.model.setups ? setupsOf(fit) : [];
     if (setups.length > 2) has.push(["setup", true]);
-    const ids = has.flatMap(([id, there]) => (there ? [id] : []));
+    const ids = has.flatMap(([id, there]) => (there && asked(id) ? [id] : []));
     this.family = { ids, factors, bends, beyond, order, copies, setups };
     this.measures = ids.map((id) => this.measure(id));
   }
@@ -454,14 +460,14 @@ class Ranking {
     );
   }
 
-  /** Errors where nothing is wrong: normal, or ln χ² for a spread, through the same columns and weights. */
-  drawn(random: Random): Errors {
+  /** What errors where nothing is wrong are made from: normal, or ln χ² for a spread. */
+  draw(random: Random): Draw {
     const { data, model } = this.fit;
     const again = model.counted?.repeat(random);
     if (again) {
       const { residualDf } = this.fit.summary;
       const wide = model.counted?.counting ? 1 : Math.sqrt(residualDf / random.chiSquared(residualDf));
-      return this.counted(again, wide * Math.abs(random.normal()));
+      return { values: new Float64Array(0), cells: [], centre: wide * random.normal(), again };
     }
     const { weights, spreadDf } = data;
     const values = new Float64Array(data.trials.length);
@@ -473,74 +479,20 @@ class Ranking {
           : 0.5 * (Math.log(random.chiSquared(nu) / nu) + Math.log(nu / 2) - digamma(nu / 2));
     }
     const { copies } = this.family;
+    const own = model.correlated?.(values) ?? values;
     const cells = (copies?.cells ?? []).map((c, k) => {
       if (copies?.from === "repeats") return random.chiSquared(c.df);
-      const own = this.cells[k];
-      const middle = own.reduce((t, i) => t + values[i], 0) / own.length;
-      return own.reduce((t, i) => t + (values[i] - middle) ** 2, 0);
+      const places = this.cells[k];
+      const middle = places.reduce((t, i) => t + own[i], 0) / places.length;
+      return places.reduce((t, i) => t + (own[i] - middle) ** 2, 0);
     });
-    const centre = random.normal();
-    const own = model.correlated?.(values) ?? values;
-    const left = model.left(own, true) ?? own;
+    return { values: own, cells, centre: random.normal() };
+  }
+
+  /** What this fit leaves of a draw, by its columns and weights. */
+  errorsOf({ values, cells, centre, again }: Draw): Errors {
+    if (again) return this.counted(again, Math.abs(centre));
+    const left = this.fit.model.left(values, true) ?? values;
     return this.ready(left, cells, (s) => Math.abs(centre) / s, this.fittedWith(values, left));
   }
-}
-
-/**
- * A seed from the results themselves (FNV-1a over their bits), so that the same results are ranked among the same draws
- * and no draws are everybody's: 2,000 of them miss a level of 5 % by half a point.
- */
-function seedOf(observed: readonly number[]): number {
-  const bits = new Uint32Array(Float64Array.from(observed).buffer);
-  let hash = 0x811c9dc5;
-  for (const word of bits) hash = Math.imul(hash ^ word, 0x01000193);
-  return hash >>> 0;
-}
-
-/** The statistics of a fit's errors with their p. */
-export interface Ranked {
-  family: Family;
-  /** Vectors that were ranked, the data's own among them. */
-  vectors: number;
-  own: Map<RankedId, { value: number } & Calibrated>;
-  /** Errors over their standard error; null at leverage one. */
-  standard: (number | null)[];
-}
-
-/**
- * Ranks the statistics of a fit's errors among 1,999 seeded draws through the same model matrix and weights (fewer
- * above 500 trials): the residuals of a fixed normal model over s do not depend on its parameters, so the ranks are
- * exact (Dufour 2006). Min-p over the family adjusts them (Westfall & Young 1993).
- *
- * @returns undefined where no error is left to judge: fewer than three residual degrees of freedom, or an exact fit
- */
-export function rankErrors(study: Study, fit: Fit): Ranked | undefined {
-  if (fit.summary.residualDf < LEAST_CHECKED || fit.model.exact) return undefined;
-  const ranking = new Ranking(study, fit);
-  if (ranking.places.length < LEAST_CHECKED) return undefined;
-  const { family } = ranking;
-  const random = seededRandom(seedOf(fit.model.observed));
-  const own = ranking.own(random);
-  // A repetition of counts is a fit of its own.
-  const work = fit.model.counted ? COUNTED_WORK / fit.model.columns.length ** 2 : MOST_WORK;
-  const count = Math.max(FEWEST, Math.min(VECTORS, Math.floor(work / fit.n)));
-  const vectors = [ranking.statistics(own)];
-  while (vectors.length < count) vectors.push(ranking.statistics(ranking.drawn(random)));
-  const values = vectors[0].slice();
-  const both = family.ids.indexOf("neighbours");
-  if (both >= 0)
-    bothEnds(vectors.map((v) => v[both])).forEach((v, i) => {
-      vectors[i][both] = v;
-    });
-  const ranked = calibrate(vectors);
-  const standard: (number | null)[] = ranking.kept.map(() => null);
-  ranking.places.forEach((i, k) => {
-    standard[i] = own.standard[k];
-  });
-  return {
-    family,
-    vectors: count,
-    own: new Map(family.ids.map((id, s) => [id, { value: values[s], ...ranked[s] }])),
-    standard,
-  };
 }

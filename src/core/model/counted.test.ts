@@ -10,11 +10,11 @@ import { drawn, shareBounds } from "../testing/simulation";
 import { corners } from "../testing/studies";
 import { averageOf } from "./average";
 import { runChecks } from "./checklist";
-import { rankErrors } from "./checks";
 import { equationOf } from "./equation";
 import { fitModel } from "./fit";
 import { effectLadder } from "./ladder";
 import { contrastsOf } from "./lenth";
+import { rankErrors } from "./looks";
 import { aboutPoint } from "./own-scale";
 import { reduceModel } from "./reduce";
 import { searchSubsets } from "./subsets";
@@ -181,7 +181,7 @@ describe("checks of counts", () => {
     const draw = countedStudies(3, settings, process);
     for (let i = 0; i < runs; i++) {
       const s = draw(500 + i);
-      const ranked = rankErrors(s, fitModel(s, "y", { terms: mains }));
+      const [ranked] = rankErrors(s, fitModel(s, "y", { terms: mains }));
       if ([...(ranked?.own.values() ?? [])].some((c) => c.adjusted <= 0.05)) alarms++;
     }
     // Binomial of 24 at 0.05: at most 5 but once in a thousand.

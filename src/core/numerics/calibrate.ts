@@ -1,7 +1,9 @@
-/** A p of one statistic by itself, and among all of a family (Westfall & Young 1993). */
+/** A p of one question by itself, and among all of a family (Westfall & Young 1993). */
 export interface Calibrated {
   p: number;
   adjusted: number;
+  /** Of a statistic among its like, where a question is asked by several: the least tells which one speaks. */
+  share: number;
 }
 
 /** Values this close to one another count as equal. */
@@ -30,24 +32,32 @@ function upperShares(values: ArrayLike<number>): Float64Array {
 /**
  * Ranks statistics among vectors of the same statistics drawn under the null: p is the share of vectors, the data's
  * own among them, with as large a value; adjusted the share whose smallest p is as small (single-step min-p; Westfall
- * & Young 1993).
+ * & Young 1993). Of a question that several statistics ask, p is the share of vectors whose smallest of them is as
+ * small.
  *
  * @param vectors one row per vector, the data's own first; larger is less likely
+ * @param questions which one each statistic asks; each its own unless said
  */
-export function calibrate(vectors: readonly ArrayLike<number>[]): Calibrated[] {
-  const statistics = vectors[0].length;
+export function calibrate(vectors: readonly ArrayLike<number>[], questions?: readonly unknown[]): Calibrated[] {
   const n = vectors.length;
+  const asked = questions ?? Array.from(vectors[0], (_, s) => s);
+  const shares = Array.from(vectors[0], (_, s) => upperShares(Float64Array.from(vectors, (v) => v[s])));
   const least = new Float64Array(n).fill(1);
-  const shares = Array.from({ length: statistics }, (_, s) => {
-    const own = upperShares(Float64Array.from(vectors, (v) => v[s]));
-    for (let i = 0; i < n; i++) least[i] = Math.min(least[i], own[i]);
-    return own[0];
-  });
+  const byQuestion = new Map(
+    [...new Set(asked)].map((question) => {
+      const own = shares.filter((__, s) => asked[s] === question);
+      const smallest = own[0].map((v, i) => own.reduce((m, o) => Math.min(m, o[i]), v));
+      const p = own.length === 1 ? smallest : upperShares(smallest.map((v) => -v));
+      for (let i = 0; i < n; i++) least[i] = Math.min(least[i], p[i]);
+      return [question, p[0]] as const;
+    }),
+  );
   const sorted = least.slice().sort();
-  return shares.map((p) => {
+  return shares.map((own, s) => {
+    const p = byQuestion.get(asked[s]) as number;
     let count = 0;
     while (count < n && sorted[count] <= p + 1e-12) count++;
-    return { p, adjusted: count / n };
+    return { p, adjusted: count / n, share: own[0] };
   });
 }
 

@@ -186,6 +186,10 @@ const fitAnswer = z
         p: number,
         adjusted: number,
         alarm: z.boolean(),
+        look: z
+          .enum(["pooled", "waves-out"])
+          .optional()
+          .describe("asked of the model with its quiet terms pooled, or over all waves, where that tells more"),
         code: z.string(),
         values: z.record(z.string(), z.unknown()),
       }),

@@ -68,7 +68,9 @@ export interface FitReport
   margins: Margins | null;
   curvature: Exclude<Fit["curvature"], undefined> | null;
   lackOfFit: Exclude<Fit["lackOfFit"], undefined> | null;
-  checks: (Pick<Check, "id" | "statistic" | "p" | "adjusted" | "alarm" | "code" | "values"> & { answer: string })[];
+  checks: (Pick<Check, "id" | "statistic" | "p" | "adjusted" | "alarm" | "look" | "code" | "values"> & {
+    answer: string;
+  })[];
   equation: {
     coded: string;
     natural: (Omit<NaturalEquation, "when"> & { when: Settings | null })[];
@@ -173,8 +175,8 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     curvature: fit.curvature ?? null,
     lackOfFit: fit.lackOfFit ?? null,
     checks: checks.map((c) => {
-      const { id, statistic, p, adjusted, alarm, code, values } = c;
-      return { id, answer: answerOf(c), statistic, p, adjusted, alarm, code, values };
+      const { id, statistic, p, adjusted, alarm, look, code, values } = c;
+      return { id, answer: answerOf(c), statistic, p, adjusted, alarm, ...(look ? { look } : {}), code, values };
     }),
     equation: {
       coded,

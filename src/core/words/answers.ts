@@ -1,4 +1,4 @@
-import type { CheckId, CheckValues } from "./checks";
+import { type AnsweredCheck, answeredIn, type CheckId } from "./checks";
 import { english } from "./english";
 import type { DoubtValues } from "./english/bench";
 import type { ErrorValues } from "./english/errors";
@@ -22,8 +22,7 @@ export const questionOf = (id: CheckId, language: Language = english): string =>
 export const statisticOf = (id: CheckId, language: Language = english): string => language.statistics[id];
 
 /** What a check answers, with what must be said of its p. */
-export const answerOf = (check: Said<CheckValues> & { approximate: boolean }, language: Language = english): string =>
-  `${worded(language.checks, check)}${check.approximate ? ` (${language.approximate})` : ""}`;
+export const answerOf = (check: AnsweredCheck, language: Language = english): string => answeredIn(language, check);
 
 /** The sentence of a reading. */
 export const sentenceOf = (reading: Said<ReadingValues>, language: Language = english): string =>

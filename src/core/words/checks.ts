@@ -1,3 +1,5 @@
+import { type Said, type Words, worded } from "./said";
+
 /** What the checks of a model answer, before it is a sentence. */
 
 /** The checks of a model, in the order they are asked. */
@@ -42,7 +44,8 @@ export interface CheckValues {
   "neighbours-fine": Judged;
   "neighbours-perhaps": { alike: boolean } & Judged;
   "neighbours-off": { alike: boolean } & Judged;
-  "single-fine": { largest: number } & Judged;
+  /** `hidden`: the error of one trial that would show, none where none would. */
+  "single-fine": { largest: number; hidden: number | null; unit: string } & Judged;
   /** Past the drawn line, whatever the joint test says. */
   "single-perhaps": { trials: { order: number; size: number }[] } & Judged;
   "single-off": { order: number; size: number; n: number } & Judged;
@@ -51,7 +54,7 @@ export interface CheckValues {
   "setup-fine": { size: number; among: number } & Judged;
   "setup-perhaps": { wave: string; setup: number; size: number; among: number } & Judged;
   "setup-off": { wave: string; setup: number; size: number; among: number } & Judged;
-  "pull-fine": { distance: number } & Judged;
+  "pull-fine": { distance: number; hidden: { order: number; size: number } | null; unit: string } & Judged;
   "pull-perhaps": { order: number; distance: number } & Judged;
   "pull-off": { order: number; distance: number } & Judged;
   "bend-centre-fine": { hidden: number; unit: string; p: number };
@@ -112,4 +115,23 @@ interface CopiesValues extends Judged {
   s: number;
   pooled: number;
   among: number;
+}
+
+/** What must be said of a p that is not exact, or not of the errors of the model in force. */
+export type CheckNote = "chosen" | "pooled" | "waves-out";
+
+export type AnsweredCheck = Said<CheckValues> & {
+  /** Its p is not exact. */
+  approximate: boolean;
+  /** Which errors it is of, where not those of the model in force. */
+  look?: Exclude<CheckNote, "chosen"> | undefined;
+};
+
+/** What a check answers, with what must be said of its p. */
+export function answeredIn(
+  { checks, approximate }: { checks: Words<CheckValues>; approximate: Record<CheckNote, string> },
+  check: AnsweredCheck,
+): string {
+  const note = check.look ?? (check.approximate ? "chosen" : undefined);
+  return `${worded(checks, check)}${note ? ` (${approximate[note]})` : ""}`;
 }

@@ -1,4 +1,4 @@
-import type { CheckId, CheckValues } from "./checks";
+import type { CheckId, CheckNote, CheckValues } from "./checks";
 import type { DoubtValues } from "./english/bench";
 import type { ErrorValues } from "./english/errors";
 import type { ChangeValues, SpotValues } from "./english/history";
@@ -19,7 +19,7 @@ export interface Language {
   /** What the figure behind an answer is called. */
   statistics: Record<CheckId, string>;
   /** Added to an answer whose p is not exact. */
-  approximate: string;
+  approximate: Record<CheckNote, string>;
   readings: Words<ReadingValues>;
   /** Buttons of readings. */
   actions: Record<ActionId, string>;

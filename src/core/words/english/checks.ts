@@ -1,6 +1,6 @@
-import type { CheckId, CheckValues } from "../checks";
+import { type AnsweredCheck, answeredIn, type CheckId, type CheckNote, type CheckValues } from "../checks";
 import { counted, figure, fixed, listed, pText, withUnit } from "../numbers";
-import { type Said, type Words, worded } from "../said";
+import type { Words } from "../said";
 import { alone, either, judged, unitText } from "./parts";
 
 const orders = (of: readonly number[]): string =>
@@ -37,7 +37,8 @@ export const checks: Words<CheckValues> = {
   "neighbours-perhaps": (v) =>
     `Perhaps not: errors next to each other are rather ${v.alike ? "alike" : "opposed"} (${alone(v)}).`,
   "neighbours-off": (v) => `No: errors next to each other are ${v.alike ? "alike" : "opposed"} (${judged(v)}).`,
-  "single-fine": (v) => `No: the largest error is ${fixed(v.largest, 1)} standard errors (${pText(v.p)}).`,
+  "single-fine": (v) =>
+    `No: the largest error is ${fixed(v.largest, 1)} standard errors (${pText(v.p)}). ${v.hidden === null ? "So few degrees of freedom would show no error of one trial, however large" : `An error of ${withUnit(figure(v.hidden), unitText(v.unit))} in one trial would show (80 %)`}.`,
   "single-perhaps": (v) =>
     `Perhaps ${listed(v.trials.map((t) => `trial ${t.order} (${fixed(t.size, 1)})`))}: past the line, though the largest of so many may be (${alone(v)}).`,
   "single-off": (v) =>
@@ -50,7 +51,8 @@ export const checks: Words<CheckValues> = {
     `Perhaps set-up ${v.setup} of ${v.wave}: its trials lie off together, ${fixed(v.size, 1)} times as far as set-ups do on average (${alone(v)}).`,
   "setup-off": (v) =>
     `Yes, set-up ${v.setup} of ${v.wave}: its trials lie off together, ${fixed(v.size, 1)} times as far as set-ups do on average (${judged(v)}).`,
-  "pull-fine": (v) => `No: the largest Cook's distance is ${figure(v.distance)} (${pText(v.p)}).`,
+  "pull-fine": (v) =>
+    `No: the largest Cook's distance is ${figure(v.distance)} (${pText(v.p)}). ${v.hidden === null ? "So few degrees of freedom would show no such trial" : `An error of ${withUnit(figure(v.hidden.size), unitText(v.unit))} in trial ${v.hidden.order} would show first (80 %)`}.`,
   "pull-perhaps": (v) => `Perhaps trial ${v.order}: Cook's distance ${figure(v.distance)} (${alone(v)}).`,
   "pull-off": (v) => `Yes, trial ${v.order}: Cook's distance ${figure(v.distance)} (${judged(v)}).`,
   "bend-centre-fine": (v) =>
@@ -133,8 +135,11 @@ export const statistics: Record<CheckId, string> = {
   waves: "wave F",
 };
 
-export const approximate = "p approximate: the model was chosen on these results";
+export const approximate: Record<CheckNote, string> = {
+  chosen: "p approximate: the model was chosen on these results",
+  pooled: "asked with the quiet terms pooled, which leaves more errors to look at; p approximate",
+  "waves-out": "asked over all waves, since steps between them are no more than a slope explains; p approximate",
+};
 
 /** What a check answers, with what must be said of its p. */
-export const answered = (check: Said<CheckValues> & { approximate: boolean }): string =>
-  `${worded(checks, check)}${check.approximate ? ` (${approximate})` : ""}`;
+export const answered = (check: AnsweredCheck): string => answeredIn({ checks, approximate }, check);

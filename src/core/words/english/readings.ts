@@ -1,4 +1,4 @@
-import type { CheckId, CheckValues } from "../checks";
+import type { AnsweredCheck, CheckId } from "../checks";
 import { counted, figure, fixed, listed, pText, rounded, withUnit, written } from "../numbers";
 import { type Change, type Said, type Size, type Unit, type ValuesOf, worded } from "../said";
 import { answered, questions } from "./checks";
@@ -231,8 +231,7 @@ const model = {
     `Hardly worth climbing: ${eachText(v)}, so that several trials a step would be needed to see it; ${leavesText(v)}.`,
   climb: (v: Climb) =>
     `Worth climbing: ${eachText(v)}, and ${leavesText(v)}. Run along the path until it stops ${v.towards === "higher" ? "rising" : "falling"}.`,
-  check: (v: { check: { id: CheckId; approximate: boolean } & Said<CheckValues> }) =>
-    `${questions[v.check.id]} ${answered(v.check)}`,
+  check: (v: { check: { id: CheckId } & AnsweredCheck }) => `${questions[v.check.id]} ${answered(v.check)}`,
   orphans: (v: { terms: string[]; n: number }) =>
     `${listed(v.terms)} ${verb(v.n, "stands", "stand")} in the model without ${verb(v.n, "its", "their")} main effects; such a model changes with the coding.`,
   "beyond-bounds": (v: { percent: number; response: string; side: "below" | "above"; bound: number; holds: Holds }) =>

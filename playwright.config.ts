@@ -2,7 +2,8 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { defineConfig } from "@playwright/test";
 
-const port = 4291;
+// Another run may stand beside this one.
+const port = Number(process.env.TRIALMOOR_E2E_PORT ?? 4291);
 // Workers read this file again: they find the folder that the server was given.
 process.env.TRIALMOOR_E2E_DATA ??= join(tmpdir(), `trialmoor-e2e-${Date.now()}`);
 

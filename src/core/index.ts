@@ -65,6 +65,7 @@ export { type AnovaRow, type Link, type SetupModel, sizeUnit } from "./model/fit
 export { type Flag, flagLines, flagsOf, type TrialFigures } from "./model/influence";
 export type { Rung } from "./model/ladder";
 export type { ContrastSet } from "./model/lenth";
+export type { Offer } from "./model/offer";
 export { fitOtherWay, type OtherWay, otherWays } from "./model/others";
 export { aboutPoint } from "./model/own-scale";
 export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./model/reduce";

@@ -1,8 +1,9 @@
 import type { PlanRequest, PlanSummary } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
-import { type Fit, type FitOptions, fitModel, presentFit } from "./model/fit";
+import { type Fit, type FitOptions, fitModel } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { contrastsOf } from "./model/lenth";
+import { type Offer, offeredModel, presentFit } from "./model/offer";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import { type Memo, once } from "./study/memo";
@@ -14,8 +15,10 @@ import type { Predictor } from "./surface/predict";
 export interface Fitted {
   fit: Fit;
   predictor: Predictor;
-  /** Whether the model was chosen, rather than the first look of main effects. */
+  /** Whether the model was chosen, rather than the one first offered. */
   chosen: boolean;
+  /** The model first offered on this scale, whatever is chosen. */
+  readonly offer: Offer;
   readonly ladder: ReturnType<typeof effectLadder>;
   /** Least and greatest fitted value over the trials, in the response's own units. */
   span: [number, number];
@@ -92,6 +95,7 @@ export class StudyView {
       try {
         const fit = presentFit(study, response, memo);
         const contrasts = once(() => contrastsOf(study, fit));
+        const offer = once(() => offeredModel(study, response, fit.fitting, memo));
         const ladder = once(() => effectLadder(study, fit, [], memo));
         return {
           ok: true,
@@ -99,6 +103,9 @@ export class StudyView {
             fit,
             predictor: presentPredictor(study, response, fit),
             chosen: storedModel(study, response) !== undefined,
+            get offer() {
+              return offer();
+            },
             get ladder() {
               return ladder();
             },

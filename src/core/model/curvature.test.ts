@@ -9,10 +9,11 @@ import { regress } from "../testing/elimination";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { answerOf } from "../words/answers";
 import { runChecks } from "./checklist";
-import { fitModel, presentFit } from "./fit";
+import { fitModel } from "./fit";
 import { hasSquares } from "./fitted";
 import { effectLadder } from "./ladder";
 import { pureErrorOf, saturatedContrasts } from "./lenth";
+import { presentFit } from "./offer";
 import { reduceModel } from "./reduce";
 import { searchSubsets } from "./subsets";
 

@@ -1,15 +1,14 @@
 import { tTwoSided } from "../numerics/distributions";
-import { activeFactors, isCentre, isCorner } from "../study/coding";
 import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
 import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
-import { canBend, termSet } from "../terms/candidates";
+import { termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
 import type { RemarkValues } from "../words/english/remarks";
 import type { Said } from "../words/said";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
-import { type Fitting, fittingOf, type ModelData, modelData, responseOf, storedModel } from "./data";
+import { type Fitting, fittingOf, type ModelData, modelData, responseOf } from "./data";
 import { columnLabel, type Design, type DroppedColumn, designOf } from "./design";
 import { type AnovaRow, type FittedModel, FULL_LEVERAGE, LEAST_FREE, type ModelSummary } from "./fitted";
 import { type TrialFigures, trialFigures } from "./influence";
@@ -332,50 +331,12 @@ function judgedOf(
   const judged = memo.get("judged", [data, study.factors, study.waves, law, block], () => {
     for (const set of ["quadratic", "main+2fi", "main"] as const) {
       const largest = designOf(study, data, termSet(study, set), block);
-      if (data.y.length - largest.columns.length >= LEAST_OFFERED) return law.judge?.(study, largest);
+      if (data.y.length - largest.columns.length >= LEAST_LEFT) return law.judge?.(study, largest);
     }
     return undefined;
   });
   return judged ?? law.judge?.(study, present);
 }
 
-/** Residual degrees of freedom that the model first offered leaves. */
-const LEAST_OFFERED = 3;
-
-/** The terms a first fit takes: the stored model's, else main effects of every factor in use that varies. */
-export function defaultTerms(study: Study, response: string): Term[] {
-  const stored = storedModel(study, response);
-  return stored ? stored.terms : study.factors.filter((f) => f.retired === undefined).map((f): Term => [f.id]);
-}
-
-/**
- * The fit of a response as the study stands: its stored model, else main effects, with squares where places off corner
- * and centre were run; terms of retired factors left out.
- * @throws StudyError as `fitModel`
- */
-export function presentFit(study: Study, response: string, memo?: Memo): Fit {
-  const stored = storedModel(study, response);
-  const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
-  const terms = defaultTerms(study, response).filter((t) => !t.some((id) => retired.has(id)));
-  const first = fitModel(study, response, { terms, ...fittingOf(stored) }, memo);
-  return stored ? first : (withSquares(study, first, memo) ?? first);
-}
-
-/**
- * The model first offered where axial or other places off corner and centre were run: all squares that these trials
- * can tell beside the main effects, while they leave three degrees of freedom to judge by.
- */
-function withSquares(study: Study, first: Fit, memo?: Memo): Fit | undefined {
-  const off = first.data.trials.some((t) => !isCentre(study, t) && !isCorner(study, t));
-  if (!off) return undefined;
-  const squares = activeFactors(study)
-    .filter(canBend)
-    .map((f): Term => [f.id, f.id]);
-  if (squares.length === 0) return undefined;
-  const whole = fitModel(study, first.response, { terms: [...first.terms, ...squares], ...first.fitting }, memo);
-  const told =
-    whole.dropped.length === 0
-      ? whole
-      : fitModel(study, first.response, { terms: whole.terms, ...first.fitting }, memo);
-  return told.summary.residualDf >= LEAST_OFFERED ? told : undefined;
-}
+/** Residual degrees of freedom that the largest model leaves, where one is asked for. */
+const LEAST_LEFT = 3;

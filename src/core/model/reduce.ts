@@ -1,4 +1,5 @@
 import { StudyError } from "../study/error";
+import type { Memo } from "../study/memo";
 import type { Model, ModelStep, Study, Term } from "../study/schema";
 import { dependants, type Hierarchy, parentsPresent } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
@@ -149,6 +150,7 @@ export function reduceModel(
   response: string,
   candidates: readonly Term[],
   options: ReduceOptions,
+  memo?: Memo,
 ): { fit: Fit; steps: ReduceStep[]; note?: Said<RemarkValues> } {
   const { alpha } = options;
   let { direction } = options;
@@ -164,7 +166,7 @@ export function reduceModel(
   const reducing: Reducing = {
     ...options,
     pool,
-    fit: (terms) => fitModel(study, response, { terms, ...fitting, ...(law === undefined ? {} : { law }) }),
+    fit: (terms) => fitModel(study, response, { terms, ...fitting, ...(law === undefined ? {} : { law }) }, memo),
   };
   let fit = reducing.fit(direction === "backward" ? reducing.pool : []);
   // Columns that cannot be estimated are out from the start.

@@ -59,6 +59,8 @@ export interface PlanFamily {
   needsTrials?(options: PlanOptions): boolean;
   /** Terms its plans are made to tell, for an appraisal that names none. */
   purpose(options: PlanOptions): TermSetName | Term[];
+  /** Terms its trials can tell beyond those, which a model of them weighs too; its purpose unless said. */
+  tells?: TermSetName;
   /** What its own options say, for a label in the chart. */
   words?(options: PlanOptions): (string | undefined)[];
   /** Why this family cannot serve the study; undefined when it can. */

@@ -1,12 +1,14 @@
 import * as z from "zod";
 import { fittingOf, responseOf, storedModel } from "../model/data";
-import { defaultTerms, type FitOptions, fitModel } from "../model/fit";
+import { type FitOptions, fitModel } from "../model/fit";
+import { type Offer, offeredModel } from "../model/offer";
 import { reduceModel } from "../model/reduce";
 import { termList } from "../plans/options";
 import { type FitReport, fitReport } from "../readings/fit-report";
 import { significance } from "../study/coding";
 import { edit } from "../study/edit";
 import { type Model, transformSchema } from "../study/schema";
+import { alphabetOf, inModelOrder } from "../terms/term";
 import {
   alpha,
   block,
@@ -219,16 +221,23 @@ const fitAnswer = z
         }),
       )
       .nullable(),
+    offered: z
+      .strictObject({ candidates: z.array(term), kept: z.array(term), by: criterion.optional(), alpha })
+      .describe("the model first offered: what the waves were made to tell, what stays of it, and by what"),
     readings: z.array(reading),
   })
   .register(shapes, { id: "Fit" });
 
 export const fit = defineQuestion({
   id: "fit",
-  summary: "Fit one response; without terms its stored model, else main effects",
+  summary: "Fit one response; without terms its stored model, else the one first offered",
   input: {
     response,
-    terms: termList.optional().describe("terms of the model, or what reducing starts from"),
+    terms: termList
+      .optional()
+      .describe(
+        "terms of the model, or what reducing chooses from; that unless said is what the waves were made to tell",
+      ),
     reduce: z.enum(["backward", "forward", "both"]).optional().describe("reduce the model this way"),
     by: criterion.optional().describe("what reducing goes by; p unless said"),
     alpha: alpha.describe("p to stay and to enter; 1 − confidence unless said"),
@@ -245,22 +254,23 @@ export const fit = defineQuestion({
   },
   heavy: isLarge,
   run: (study, input) =>
-    atOnce((): FitReport => {
+    atOnce((): FitReport & { offered: Offer } => {
       responseOf(study, input.response);
       const stored = input.terms ? undefined : storedModel(study, input.response);
-      const options: FitOptions = {
-        terms: input.terms ? termsOf(study, input.terms) : defaultTerms(study, input.response),
-        ...fittingOf(stored, input),
-      };
-      if (!input.reduce) return fitReport(study, fitModel(study, input.response, options));
-      const reduced = reduceModel(study, input.response, options.terms, {
+      const fitting = fittingOf(stored, input);
+      const offer = offeredModel(study, input.response, fitting);
+      const terms = input.terms ? termsOf(study, input.terms) : undefined;
+      const options: FitOptions = { terms: terms ?? stored?.terms ?? offer.kept, ...fitting };
+      if (!input.reduce) return { ...fitReport(study, fitModel(study, input.response, options)), offered: offer };
+      const pool = terms ?? inModelOrder(alphabetOf(study), [...offer.candidates, ...(stored?.terms ?? [])]);
+      const reduced = reduceModel(study, input.response, pool, {
         ...fittingOf(undefined, options),
         direction: input.reduce,
         by: input.by ?? "p",
         alpha: input.alpha ?? significance(study),
         hierarchy: input.hierarchy ?? "strong",
       });
-      return fitReport(study, reduced.fit, reduced.steps, reduced.note);
+      return { ...fitReport(study, reduced.fit, reduced.steps, reduced.note), offered: offer };
     }),
   takeUp: {
     option: "store",

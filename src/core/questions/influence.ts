@@ -39,7 +39,9 @@ export function influenceOf(study: Study): InfluenceAnswer {
   });
   if (tables.length === 0) throw new StudyError("no-model.any", {}, ["models"]);
   if (plain.length > 0)
-    readings.push(asAnswer({ kind: "caution", code: "mains-only", values: { responses: plain }, evidence: "ladder" }));
+    readings.push(
+      asAnswer({ kind: "caution", code: "offered-only", values: { responses: plain }, evidence: "ladder" }),
+    );
   const left = measuredResponses(study).filter(
     (r) => !tables.some((t) => t.response.id === r.id) && !readings.some((x) => x.text.startsWith(`${r.name}:`)),
   );

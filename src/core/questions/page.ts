@@ -5,7 +5,7 @@ import type { PlanRequest, PlanSummary } from "../appraisal/plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "../appraisal/plans-in-sight";
 import { type TradePoint, tradeSteps } from "../appraisal/trade";
 import { type Check, runChecks } from "../model/checklist";
-import { presentFit } from "../model/fit";
+import { presentFit } from "../model/offer";
 import type { PlanOptions } from "../plans/options";
 import { modelReadings } from "../readings/model";
 import { nextWaves } from "../readings/next-wave";

@@ -1,6 +1,7 @@
 import { storedModel, unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
+import { offeredModel } from "../model/offer";
 import { isSmallBeside } from "../model/standing";
 import { partingWaves } from "../plans/follow-up/parting";
 import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
@@ -76,6 +77,39 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
     .filter((r) => !r.inModel && !r.lost && r.clarity !== null && r.clarity !== "quiet")
     .sort((a, b) => (a.p ?? 1) - (b.p ?? 1));
 
+/**
+ * What was asked, would be offered, and neither stands in the chosen model nor ever did on the way to it: nothing is
+ * concluded of a model that never weighed it.
+ */
+export function unweighed(study: Study, fit: Fit): Term[] {
+  const stored = storedModel(study, fit.response);
+  if (!stored || fit.model.exact) return [];
+  const kept = new Set(fit.terms.map(termKey));
+  const seen = new Set((stored.steps ?? []).flatMap((s) => s.terms.map(termKey)));
+  return offeredModel(study, fit.response, fit.fitting).kept.filter(
+    (t) => !kept.has(termKey(t)) && !seen.has(termKey(t)),
+  );
+}
+
+/** That asked terms were never weighed, with the button that takes them in. */
+export function askedOut({ study, fit, name }: Told): Reading[] {
+  const out = unweighed(study, fit);
+  if (out.length === 0) return [];
+  const alphabet = alphabetOf(study);
+  return [
+    {
+      id: "asked-out",
+      kind: "caution",
+      code: "asked-out",
+      values: { response: name, terms: out.map((t) => termName(alphabet, t)) },
+      evidence: "ladder",
+      weight: WEIGHTS.askedOut,
+      about: termKey(out[0]),
+      action: { id: "take-offer" },
+    },
+  ];
+}
+
 export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Unit, response: string): Reading[] {
   const alphabet = alphabetOf(study);
   const { s } = fit.summary;
@@ -95,7 +129,7 @@ export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Un
     });
   const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(study);
   if (active.length === 0) {
-    if (leftOut(rungs).length > 0 || bent) return out;
+    if (leftOut(rungs).length > 0 || bent || unweighed(study, fit).length > 0) return out;
     if (fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.model.exact)
       out.push({
         id: "nothing-active",

@@ -15,7 +15,7 @@ import {
   unitReadings,
   untold,
 } from "./model-doubts";
-import { chains, climbing, drivers, idle, waveReadings } from "./model-effects";
+import { askedOut, chains, climbing, drivers, idle, waveReadings } from "./model-effects";
 import { toldOf } from "./model-told";
 import { type Reading, ranked } from "./reading";
 
@@ -29,6 +29,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   const { name, unit, rungs, standing, active } = told;
   return ranked([
     ...fewDf(told),
+    ...askedOut(told),
     ...drivers(study, fit, rungs, unit, name),
     ...chains(study, active),
     ...untold(told),

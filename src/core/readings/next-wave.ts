@@ -1,8 +1,9 @@
 import type { FollowOffer } from "../appraisal/next-wave-summary";
 import { storedModel } from "../model/data";
 import { allExact } from "../model/exact";
-import { type Fit, presentFit } from "../model/fit";
+import type { Fit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
+import { presentFit } from "../model/offer";
 import { hasMiddle } from "../plans/combinations";
 import { parts } from "../plans/follow-up/parting";
 import { activeFactors, centreSettings, isCorner, isNumeric, significance } from "../study/coding";

@@ -149,6 +149,8 @@ export const recipeSchema = z
     foldOver: z.boolean().optional(),
     /** The name of a set of terms, or the terms themselves. */
     terms: z.union([z.string().max(200), z.array(z.array(z.string()).max(6)).max(500)]).optional(),
+    /** What the plan was adopted to tell. */
+    asked: z.array(z.array(z.string()).max(6)).max(500).optional(),
     criterion: z.string().max(20).optional(),
     possible: z.union([z.string().max(200), z.array(z.array(z.string()).max(6)).max(500)]).optional(),
     keepEfficiency: number.optional(),

@@ -1,6 +1,7 @@
 import { averageOf, modelWeights, type Weighing } from "../model/average";
 import { storedModel } from "../model/data";
-import { type Fit, fitModel, presentFit } from "../model/fit";
+import { type Fit, fitModel } from "../model/fit";
+import { presentFit } from "../model/offer";
 import type { Study } from "../study/schema";
 import { type Predictor, predictor } from "./predict";
 

@@ -402,6 +402,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
   };
   const why: Said<WhyValues> = { code: "not-run", values: {} };
   return {
+    "asked-out": { response: LONG, terms: names },
     "left-out": { response: LONG, term: LONG, size: change, p },
     "nothing-active": { response: LONG, s: size },
     drivers: { response: LONG, leads: names.map((name) => ({ name, size: change })) },
@@ -544,7 +545,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     "mark-setups": { factors: names, setups: n + 1, trials: 4 * n, most: 4 },
     exact: { responses: names },
     "exact-model": { response: LONG },
-    "mains-only": { responses: names },
+    "offered-only": { responses: names },
     "not-fitted": { responses: names },
     "as-run-differs": { order: n, ran: "70 °C", planned: "68", more: n - 1 },
     "outside-region": { orders: many ? [1, 2, 3, 4, 5] : [1] },

@@ -8,6 +8,7 @@ import {
   type Edit,
   edit,
   type Fit,
+  type Fitted,
   type Fitting,
   fitModel,
   fittingOf,
@@ -50,25 +51,32 @@ export interface Reducing {
   direction: Direction;
   by: Criterion;
   alpha: number;
-  /** The terms of the model as it is, or all that its trials can estimate. */
-  from: "model" | "all";
+  /** What the waves were made to tell with the model's own, the model's alone, or all that its trials can estimate. */
+  from: "asked" | "model" | "all";
 }
 
 /** Reduces the model of one response; what must be said of how. */
 export function reduceResponse(
   study: Study,
-  fit: Fit,
+  { fit, offer }: Pick<Fitted, "fit" | "offer">,
   { direction, by, alpha, from }: Reducing,
-): { edits: Edit[]; note?: string; steps: number } {
+): { edits: Edit[]; note?: string; changed: boolean } {
   const stored = storedModel(study, fit.response);
   const live = (t: Term): boolean => t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined);
-  const pool = from === "model" ? fit.terms : besideCentre(candidateTerms(study, fit.terms), fit.centre).filter(live);
+  const pools: Record<Reducing["from"], () => Term[]> = {
+    asked: () => inModelOrder(alphabetOf(study), [...offer.candidates, ...fit.terms]),
+    model: () => fit.terms,
+    all: () => besideCentre(candidateTerms(study, fit.terms), fit.centre).filter(live),
+  };
+  const pool = pools[from]();
   const fitting = fittingOf(stored);
   const options = { direction, by, alpha, hierarchy: stored?.hierarchy ?? "strong", ...fitting };
   const { fit: reduced, steps, note } = reduceModel(study, fit.response, pool, options);
   const said = note === undefined ? {} : { note: remarkOf(note) };
-  if (steps.length === 0) return { edits: [], steps: 0, ...said };
-  const whole = from === "all" && direction === "backward" && note === undefined;
+  const same = (terms: readonly Term[]): boolean => terms.map(termKey).join() === fit.terms.map(termKey).join();
+  // Where nothing can go of more terms than stand in the model, those that came in are the result.
+  if (steps.length === 0 && same(reduced.terms)) return { edits: [], changed: false, ...said };
+  const whole = from !== "model" && direction === "backward" && note === undefined;
   const full = whole ? fitModel(study, fit.response, { terms: pool, ...fitting }) : undefined;
   const way: ModelStep[] = [
     ...(full
@@ -80,7 +88,7 @@ export function reduceResponse(
   ];
   return {
     edits: setTerms(study, fit.response, reduced.terms, stepsOn(stored, fit, way)),
-    steps: steps.length,
+    changed: true,
     ...said,
   };
 }

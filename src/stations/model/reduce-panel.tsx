@@ -19,7 +19,7 @@ export const ReducePanel = memo(function ReducePanel({ run, several, usual }: Re
   const [direction, setDirection] = useState<Direction>("backward");
   const [by, setBy] = useState<Criterion>("p");
   const [alpha, setAlpha] = useState(String(usual));
-  const [from, setFrom] = useState<"model" | "all">("all");
+  const [from, setFrom] = useState<Reducing["from"]>("asked");
   const [open, setOpen] = useState(true);
   const a = Number(alpha.replace(",", "."));
   const wrong = by === "p" && !(a > 0 && a < 1);
@@ -64,6 +64,7 @@ export const ReducePanel = memo(function ReducePanel({ run, several, usual }: Re
             </label>
           )}
           {pick("among", from, setFrom, [
+            ["asked", "what was asked"],
             ["all", "all it can estimate"],
             ["model", "terms in the model"],
           ])}

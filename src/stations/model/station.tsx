@@ -1,5 +1,4 @@
 "use client";
-import { Button } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useDeferredValue, useMemo, useState } from "react";
@@ -32,6 +31,7 @@ import { EffectLadder } from "./ladder";
 import { LadderTitle } from "./ladder-title";
 import css from "./model.module.css";
 import { NoModel } from "./no-model";
+import { Offered } from "./offered";
 import { Reduce } from "./reduce";
 import { StepsList } from "./steps";
 import { useModelling } from "./use-modelling";
@@ -114,6 +114,9 @@ export function ModelStation() {
       name="Model"
       readings={evidence?.readings ?? []}
       onShow={show}
+      onAct={(action) => {
+        if (action === "take-offer" && fitted) modelling.set(fitted.offer.kept, "took the model first offered");
+      }}
       probe
       wideable
       late={late}
@@ -166,14 +169,7 @@ export function ModelStation() {
               <Link prefetch={false} className="link" href={historyAddress(id, ["models", response.id])}>
                 history of this model
               </Link>
-              {!fitted.chosen && (
-                <>
-                  <Button size="small" type="primary" onClick={accept}>
-                    Accept this model
-                  </Button>
-                  <span className="quiet">Offered, not chosen yet: Setpoint asks for it.</span>
-                </>
-              )}
+              <Offered fitted={fitted} accept={accept} set={modelling.set} />
             </div>
           </div>
           <div className={css.right}>

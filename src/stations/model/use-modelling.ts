@@ -118,9 +118,9 @@ export function useModelling(
       const about = everywhere ? study.responses : [response];
       const done = about.flatMap((r) => {
         const found = figures.fitted(r.id);
-        return found.ok ? [{ name: r.name, ...reduceResponse(study, found.fitted.fit, how) }] : [];
+        return found.ok ? [{ name: r.name, ...reduceResponse(study, found.fitted, how) }] : [];
       });
-      const changed = done.filter((d) => d.steps > 0);
+      const changed = done.filter((d) => d.changed);
       const notes = done.flatMap((d) => (d.note ? [everywhere ? `${d.name}: ${d.note}` : d.note] : []));
       if (changed.length === 0) notes.push("Nothing to reduce: every term earns its place.");
       else if (everywhere) notes.push(`${changed.length} of ${done.length} models reduced.`);

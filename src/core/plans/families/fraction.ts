@@ -137,6 +137,7 @@ export const fraction: PlanFamily = defineFamily({
   },
   needsTrials: ({ generators }) => generators === undefined,
   purpose: () => "main",
+  tells: "main+2fi",
   words: (o) => [o.generators],
   // Run twice, a smaller plan competes with larger ones.
   offers: (study, { replicates }) =>

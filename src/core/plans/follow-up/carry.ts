@@ -1,5 +1,6 @@
-import { presentFit } from "../../model/fit";
+import { fitModel } from "../../model/fit";
 import { effectLadder } from "../../model/ladder";
+import { presentFit } from "../../model/offer";
 import { centreSettings, code, isNumeric, sameSetting } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, Setting, Settings, Study } from "../../study/schema";
@@ -100,7 +101,10 @@ function idleBias(
   held: Settings,
 ): number | undefined {
   try {
-    const fit = presentFit(study, response);
+    const present = presentFit(study, response);
+    // What an idle factor may add is told beside it, whether or not the model holds it.
+    const terms = [...present.terms, ...idle.flatMap((f) => (f.retired === undefined ? [[f.id]] : []))];
+    const fit = fitModel(study, response, { terms, ...present.fitting });
     if (!fit.model.link.identity) return undefined;
     const { rungs } = effectLadder(study, fit);
     const far = idle.map((f) => {

@@ -173,7 +173,8 @@ describe("augmentation, carrying on, repeating", () => {
     const study = ran(plainStudy(4), { family: "fraction", trials: 8 });
     const y = [10.2, 14.1, 12.3, 16.2, 10.5, 13.8, 12.1, 15.9];
     const trials = study.trials.map((t, i) => ({ ...t, state: "done" as const, results: { y: y[i] } }));
-    const done = parseStudy({ ...study, trials });
+    const terms = [["a"], ["b"], ["c"], ["d"]];
+    const done = parseStudy({ ...study, trials, models: [{ response: "y", terms }] });
     const { cautions } = followUp(done, { kind: "carry", factors: ["a", "b"], at: { c: 0.5, d: -1 } });
     const rows = done.trials.map((t) => [1, ...["a", "b", "c", "d"].map((id) => t.settings[id] as number)]);
     const own = regress(

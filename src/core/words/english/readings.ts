@@ -103,6 +103,8 @@ const leavesText = ({ leaves }: Climb): string =>
 const inUnits = (value: number, unit: Unit): string => withUnit(figure(value), unitText(unit));
 
 const model = {
+  "asked-out": (v: { response: string; terms: string[] }) =>
+    `${listed(v.terms.slice(0, 3))}${v.terms.length > 3 ? ` and ${v.terms.length - 3} more` : ""} ${verb(v.terms.length, "was", "were")} asked and ${verb(v.terms.length, "is", "are")} not in yet: conclude nothing of ${v.response} before ${verb(v.terms.length, "it was", "they were")} weighed.`,
   "left-out": (v: { response: string; term: string; size: Change; p: number }) =>
     `Something left out of the model of ${v.response} is large: take in ${v.term} (${changed(v.size)}, ${pText(v.p)}).`,
   "nothing-active": (v: { response: string; s: Size }) =>
@@ -503,8 +505,8 @@ const answers = {
   search: (_: object) => "Search the region for the best settings.",
   "search-again": (_: object) =>
     "Something changed since the last search: candidates may not be the best any more. Search again.",
-  "mains-only": (v: { responses: string[] }) =>
-    `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} no chosen model yet: main effects are taken.`,
+  "offered-only": (v: { responses: string[] }) =>
+    `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} no chosen model yet: the one first offered is taken.`,
   "not-fitted": (v: { responses: string[] }) =>
     `${listed(v.responses)} cannot be fitted yet and ${verb(v.responses.length, "is", "are")} left out.`,
   "evidence-failed": (_: object) =>
@@ -528,6 +530,7 @@ export const actions = {
   setpoint: "Open Setpoint",
   "stop-running": "Stop programs and rigs",
   "mark-setups": "Mark these set-ups",
+  "take-offer": "Take in what is offered",
 };
 
 export type ActionId = keyof typeof actions;

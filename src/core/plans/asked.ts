@@ -1,0 +1,67 @@
+import { activeFactors, isCentre, isCorner } from "../study/coding";
+import type { Recipe, Study, Term, Trial, Wave } from "../study/schema";
+import { canBend, type TermSetName, termSet } from "../terms/candidates";
+import { alphabetOf, inModelOrder } from "../terms/term";
+import { families } from "./families";
+import type { FollowKind } from "./follow-up/options";
+
+/** What waves that follow are made to tell by themselves; those that only confirm, repeat or climb tell nothing more. */
+const FOLLOWING: Record<FollowKind, TermSetName | undefined> = {
+  foldover: "main+2fi",
+  "missing-fraction": "main+2fi",
+  axial: "quadratic",
+  // Built as an optimal plan of its own terms, which its recipe names.
+  augment: undefined,
+  centre: undefined,
+  repeat: undefined,
+  // Told apart by what it carries.
+  carry: undefined,
+  ascent: undefined,
+  confirm: undefined,
+};
+
+/** The terms that a recipe says its plan was made to tell; nothing where it names no plan of ours. */
+function toldBy(study: Study, recipe: Recipe): Term[] | undefined {
+  const following = FOLLOWING[recipe.family as FollowKind];
+  if (following) return termSet(study, following);
+  const family = families.find((f) => f.id === recipe.family);
+  if (!family) return undefined;
+  const told = family.tells ?? family.purpose(recipe as Parameters<typeof family.purpose>[0]);
+  return typeof told === "string" ? termSet(study, told) : told;
+}
+
+/** Terms among some factors alone. */
+const among = (terms: readonly Term[], ids: ReadonlySet<string>): Term[] =>
+  terms.filter((t) => t.every((id) => ids.has(id)));
+
+/**
+ * What the waves of some trials were made to tell: what their recipes were adopted to tell, else what plans of their
+ * kind are for; all factors' main effects always. After a wave that carries some factors on, interactions are asked of
+ * those alone. Where places off corner and centre were run, the squares too.
+ */
+export function askedTerms(study: Study, trials: readonly Trial[]): Term[] {
+  const factors = activeFactors(study);
+  const used = new Set(trials.map((t) => t.wave));
+  const off = trials.some((t) => !isCentre(study, t) && !isCorner(study, t));
+  let terms: Term[] = [];
+  let known = false;
+  const add = (more: readonly Term[]): void => {
+    known = true;
+    terms = [...terms, ...more];
+  };
+  const tell = ({ plan }: Wave): void => {
+    if (!plan.asked && plan.family === "carry") {
+      const carried = new Set(plan.factors ?? factors.map((f) => f.id));
+      terms = among(terms, carried);
+      add(among(termSet(study, "quadratic"), carried));
+    } else {
+      const own = plan.asked ?? toldBy(study, plan);
+      if (own) add(own);
+    }
+  };
+  for (const w of study.waves) if (used.has(w.id)) tell(w);
+  if (!known) add(termSet(study, "main+2fi"));
+  const squares = off ? factors.filter(canBend).map((f): Term => [f.id, f.id]) : [];
+  const active = new Set(factors.map((f) => f.id));
+  return inModelOrder(alphabetOf(study), among([...termSet(study, "main"), ...terms, ...squares], active));
+}

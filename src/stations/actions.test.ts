@@ -5,14 +5,16 @@ import {
   enterResults,
   type Factor,
   importEdits,
+  Memo,
   parseStudy,
   retireFactors,
   rowOf,
   type Study,
   type StudyInput,
+  StudyView,
   type Term,
 } from "@/core";
-import { setTerms, toggleTerm } from "./model/actions";
+import { reduceResponse, setTerms, toggleTerm } from "./model/actions";
 import {
   addFactor,
   addResponse,
@@ -46,6 +48,44 @@ const study = (more: Partial<StudyInput> = {}): Study =>
     ...more,
   });
 const edited = (s: Study, edits: Parameters<typeof applyEdits>[1]): Study => parseStudy(applyEdits(s, edits));
+
+describe("reducing where nothing can go", () => {
+  it("leaves the model that was reduced in force, not the smaller one it stood at", () => {
+    // Every term of three factors far clear of noise.
+    const letters = ["a", "b", "c"];
+    const trials = Array.from({ length: 16 }, (_, i) => {
+      const settings = Object.fromEntries(letters.map((id, j) => [id, (i >> j) & 1 ? 1 : -1])) as Record<
+        string,
+        number
+      >;
+      const { a, b, c } = settings;
+      const y = 50 + 8 * a + 6 * b + 5 * c + 4 * a * b + 3 * a * c + 2.5 * b * c + 0.1 * ((i * 7) % 5);
+      return { id: `t${i}`, wave: "w1", state: "done" as const, settings, results: { y } };
+    });
+    const s = parseStudy({
+      format: "trialmoor-study",
+      version: 1,
+      title: "t",
+      factors: letters.map((id) => ({ id, kind: "continuous" as const, low: -1, high: 1 })),
+      responses: [{ id: "y" }],
+      waves: [{ id: "w1" }],
+      trials,
+      models: [{ response: "y", terms: [["a"], ["b"], ["c"], ["a", "b"]] }],
+    });
+    const now = (of: Study) => {
+      const found = new StudyView(of, new Memo()).fitted("y");
+      if (!found.ok) throw found.refused;
+      return found.fitted;
+    };
+    const how = { direction: "backward", by: "p", alpha: 0.05, from: "asked" } as const;
+    const first = reduceResponse(s, now(s), how);
+    expect(first.changed).toBe(true);
+    const after = edited(s, first.edits);
+    expect(now(after).fit.terms).toHaveLength(6);
+    // Asked again there is nothing left to do.
+    expect(reduceResponse(after, now(after), how)).toMatchObject({ changed: false, edits: [] });
+  });
+});
 
 describe("Question", () => {
   it("adds a factor with what earlier trials were held at, and a fresh id and letter", () => {

@@ -9,11 +9,12 @@ import { regress } from "../testing/elimination";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { answerOf } from "../words/answers";
 import { runChecks } from "./checklist";
+import { fittingOf } from "./data";
 import { fitModel } from "./fit";
 import { hasSquares } from "./fitted";
 import { effectLadder } from "./ladder";
 import { pureErrorOf, saturatedContrasts } from "./lenth";
-import { presentFit } from "./offer";
+import { offeredModel, presentFit } from "./offer";
 import { reduceModel } from "./reduce";
 import { searchSubsets } from "./subsets";
 
@@ -116,11 +117,21 @@ describe("curvature is a column of the model (definition 3)", () => {
     };
     expect(fitModel(confirmed, "y", { terms: mains }).curvature?.df).toBe(1);
   });
-  it("where axial places were run the model first offered holds all squares that can be told", () => {
+  it("where axial places were run squares are weighed for the model first offered; the centre's column stands for them else", () => {
     const axial = ["a", "b", "c"].flatMap((id) => [-1, 1].map((v): Settings => ({ ...middle, [id]: v })));
     const whole = withTrials(plainStudy(3), [...points, ...axial], [...y, 30, 33, 32, 31, 34, 35]);
-    expect(presentFit(whole, "y").terms).toEqual([...mains, ["a", "a"], ["b", "b"], ["c", "c"]]);
-    expect(presentFit(study, "y").terms).toEqual(mains);
+    const pairs = [
+      ["a", "b"],
+      ["a", "c"],
+      ["b", "c"],
+    ];
+    const squares = [
+      ["a", "a"],
+      ["b", "b"],
+      ["c", "c"],
+    ];
+    expect(offeredModel(whole, "y", fittingOf(undefined)).candidates).toEqual([...mains, ...pairs, ...squares]);
+    expect(offeredModel(study, "y", fittingOf(undefined)).candidates).toEqual([...mains, ...pairs]);
     // A chosen model is the chosen model.
     const chosen = parseStudy({ ...whole, models: [{ response: "y", terms: mains }] });
     expect(presentFit(chosen, "y").terms).toEqual(mains);

@@ -37,13 +37,15 @@ const among = (terms: readonly Term[], ids: ReadonlySet<string>): Term[] =>
 /**
  * What the waves of some trials were made to tell: what their recipes were adopted to tell, else what plans of their
  * kind are for; all factors' main effects always. After a wave that carries some factors on, interactions are asked of
- * those alone. Where places off corner and centre were run, the squares too.
+ * those alone. Where places off corner and centre were run, squares too.
  */
 export function askedTerms(study: Study, trials: readonly Trial[]): Term[] {
   const factors = activeFactors(study);
   const used = new Set(trials.map((t) => t.wave));
   const off = trials.some((t) => !isCentre(study, t) && !isCorner(study, t));
   let terms: Term[] = [];
+  /** Factors that a wave has not left behind. */
+  let carried = new Set(factors.map((f) => f.id));
   let known = false;
   const add = (more: readonly Term[]): void => {
     known = true;
@@ -51,7 +53,7 @@ export function askedTerms(study: Study, trials: readonly Trial[]): Term[] {
   };
   const tell = ({ plan }: Wave): void => {
     if (!plan.asked && plan.family === "carry") {
-      const carried = new Set(plan.factors ?? factors.map((f) => f.id));
+      carried = new Set(plan.factors ?? carried);
       terms = among(terms, carried);
       add(among(termSet(study, "quadratic"), carried));
     } else {
@@ -61,7 +63,7 @@ export function askedTerms(study: Study, trials: readonly Trial[]): Term[] {
   };
   for (const w of study.waves) if (used.has(w.id)) tell(w);
   if (!known) add(termSet(study, "main+2fi"));
-  const squares = off ? factors.filter(canBend).map((f): Term => [f.id, f.id]) : [];
+  const squares = off ? factors.filter((f) => carried.has(f.id) && canBend(f)).map((f): Term => [f.id, f.id]) : [];
   const active = new Set(factors.map((f) => f.id));
   return inModelOrder(alphabetOf(study), among([...termSet(study, "main"), ...terms, ...squares], active));
 }

@@ -1,5 +1,5 @@
 import { storedModel, unseenLevels } from "../model/data";
-import type { Fit } from "../model/fit";
+import { type Fit, fitModel } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
 import { offeredModel } from "../model/offer";
 import { isSmallBeside } from "../model/standing";
@@ -78,16 +78,22 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
     .sort((a, b) => (a.p ?? 1) - (b.p ?? 1));
 
 /**
- * What was asked, would be offered, and neither stands in the chosen model nor ever did on the way to it: nothing is
- * concluded of a model that never weighed it.
+ * What was asked, is clear of noise in the model first offered, and neither stands in the chosen model nor ever did on
+ * the way to it: nothing is concluded of a model that never weighed it.
  */
 export function unweighed(study: Study, fit: Fit): Term[] {
   const stored = storedModel(study, fit.response);
   if (!stored || fit.model.exact) return [];
   const kept = new Set(fit.terms.map(termKey));
   const seen = new Set((stored.steps ?? []).flatMap((s) => s.terms.map(termKey)));
-  return offeredModel(study, fit.response, fit.fitting).kept.filter(
-    (t) => !kept.has(termKey(t)) && !seen.has(termKey(t)),
+  const offer = offeredModel(study, fit.response, fit.fitting);
+  const unseen = (t: Term): boolean => !kept.has(termKey(t)) && !seen.has(termKey(t));
+  if (!offer.kept.some(unseen)) return [];
+  const offered = fitModel(study, fit.response, { terms: offer.kept, ...fit.fitting });
+  // One of so many would pass its own level by chance alone.
+  const alpha = significance(study) / offer.candidates.filter(unseen).length;
+  return offered.anova.flatMap((r) =>
+    r.source === "term" && r.term && unseen(r.term) && r.p !== null && r.p < alpha ? [r.term] : [],
   );
 }
 

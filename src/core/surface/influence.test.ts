@@ -45,9 +45,9 @@ describe("what factors move over all responses", () => {
     expect(factors.reduce((t, f) => t + f.share, 0)).toBeCloseTo(1, 12);
     expect(readings).toEqual([]);
   });
-  it("a response without a chosen model is taken by its main effects, and said; one without results is left out", () => {
+  it("a response without a chosen model is taken by the one first offered, and said; one without results is left out", () => {
     const { readings, factors } = influenceOf(study([{ response: "y", terms: [["a"]] }]));
-    expect(readings.map((r) => r.text)).toEqual(["z has no chosen model yet: main effects are taken."]);
+    expect(readings.map((r) => r.text)).toEqual(["z has no chosen model yet: the one first offered is taken."]);
     expect(factors[0].share).toBeCloseTo(1, 12);
     const empty = { ...whole, trials: whole.trials.map((t) => ({ ...t, results: { y: t.results.y ?? null } })) };
     expect(influenceOf(empty).readings.map((r) => r.text)).toEqual(["z cannot be fitted yet and is left out."]);

@@ -21,13 +21,24 @@ const four = {
   }),
 };
 
-test("a model on screen is accepted as it stands; a term without a rung comes in by its letters", async ({ page }) => {
+test("a model on screen is accepted as it stands, or taken otherwise; a term without a rung comes in by its letters", async ({
+  page,
+}) => {
   const id = await importStudy(page, four);
   await visit(page, id, "model");
+  // Of the four main effects and the three pairs that the half can tell apart.
+  await expect(page.getByText("Offered, not chosen yet: of 7 terms asked 3 are kept, by p 0.15.")).toBeVisible();
   await page.getByRole("button", { name: "Accept this model" }).click();
   await saved(page);
-  expect((await stored(page, id)).study.models?.[0]).toMatchObject({ response: "y" });
+  expect((await stored(page, id)).study.models?.[0]).toMatchObject({ terms: [["a"], ["b"], ["a", "b"]] });
   await expect(page.getByRole("button", { name: "Accept this model" })).toHaveCount(0);
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await page.getByRole("button", { name: "Mains only" }).click();
+  await saved(page);
+  expect((await stored(page, id)).study.models?.[0].terms).toHaveLength(4);
+  // What was asked and is clear is not concluded away: it is said, and one press takes it in again.
+  await expect(page.getByText("Factor a × Factor b was asked and is not in yet", { exact: false })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Take the offer" })).toBeVisible();
   // Of the half fraction ABC is D: what cannot be told is said, and stays out.
   await page.getByRole("button", { name: "Add a term…" }).click();
   await page.getByRole("combobox", { name: "Term to add" }).fill("abc");

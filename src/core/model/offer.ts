@@ -14,7 +14,7 @@ import { hasSquares } from "./fitted";
 import { reduceModel } from "./reduce";
 
 /** Residual degrees of freedom that the model first offered leaves, where it is chosen. */
-const LEAST_OFFERED = 3;
+export const LEAST_OFFERED = 3;
 
 /** What the terms of a model are chosen by, where a person says nothing. */
 export type OfferRule = Pick<Rule, "by" | "alpha">;
@@ -73,7 +73,7 @@ function toldApart(study: Study, mains: Fit, terms: readonly Term[]): Term[] {
 }
 
 /** Columns of candidates as choosing takes them. */
-function productsOf(terms: readonly Term[], cleared: ClearedColumns): Products {
+export function productsOf(terms: readonly Term[], cleared: ClearedColumns): Products {
   const places = new Map(terms.map((t, i) => [termKey(t), i]));
   return {
     cross: cleared.products,

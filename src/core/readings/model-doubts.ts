@@ -3,6 +3,7 @@ import type { Check } from "../model/checklist";
 import { unseenLevels } from "../model/data";
 import { isExact } from "../model/exact";
 import { type Fit, fitModel } from "../model/fit";
+import { ofNoise, tooSmall } from "../model/guard";
 import { followsTooClosely } from "../model/overfit";
 import type { StandingRung } from "../model/standing";
 import { significance } from "../study/coding";
@@ -32,6 +33,35 @@ export function fewDf({ fit, name }: Told): Reading[] {
     ];
   if (residualDf >= FEW_DF || fit.model.exact) return [];
   return [{ ...about, id: "few-df", code: "few-df", values: { df: residualDf, response: name }, evidence: "ladder" }];
+}
+
+/** That choosing among as many terms makes as much of noise, or that less is left than the noise there is. */
+export function ofChoosing({ study, fit, name, unit }: Told): Reading[] {
+  const common = { kind: "caution", evidence: "ladder", weight: WEIGHTS.ofChoosing } as const;
+  const out: Reading[] = [];
+  const noise = ofNoise(study, fit);
+  const { r2Predicted } = fit.summary;
+  if (noise && noise.r2 !== null && r2Predicted !== null && fit.terms.length > 0 && r2Predicted < noise.r2)
+    out.push({
+      ...common,
+      id: "of-noise",
+      code: "of-noise",
+      values: { response: name, kept: noise.kept, r2: noise.r2, own: r2Predicted, terms: fit.terms.length },
+    });
+  const small = tooSmall(study, fit);
+  if (small)
+    out.push({
+      ...common,
+      id: "too-small",
+      code: "too-small",
+      values: {
+        response: name,
+        s: { value: small.s, error: small.s, unit },
+        noise: { value: small.noise, error: small.noise, unit },
+        copies: small.from === "copies",
+      },
+    });
+  return out;
 }
 
 /** A column by its term and level. */

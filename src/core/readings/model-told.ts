@@ -8,6 +8,7 @@ import type { Unit } from "../words/said";
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
 export const WEIGHTS = {
   askedOut: 99,
+  ofChoosing: 98,
   leftOut: 91,
   likely: 85,
   noDf: 100,

@@ -10,6 +10,7 @@ import {
   influential,
   madeOf,
   misfit,
+  ofChoosing,
   orphans,
   setupReadings,
   unitReadings,
@@ -30,6 +31,7 @@ export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] =
   return ranked([
     ...fewDf(told),
     ...askedOut(told),
+    ...ofChoosing(told),
     ...drivers(study, fit, rungs, unit, name),
     ...chains(study, active),
     ...untold(told),

@@ -403,6 +403,13 @@ export function statements(n: number, v: number, p: number): ReadingValues {
   const why: Said<WhyValues> = { code: "not-run", values: {} };
   return {
     "asked-out": { response: LONG, terms: names },
+    "of-noise": { response: LONG, kept: 2.4, r2: 0.31, own: -1.2, terms: n },
+    "too-small": {
+      response: LONG,
+      s: { value: 0.3, error: 0.3, unit: LONG },
+      noise: { value: 0.8, error: 0.8, unit: LONG },
+      copies: n > 1,
+    },
     "left-out": { response: LONG, term: LONG, size: change, p },
     "nothing-active": { response: LONG, s: size },
     drivers: { response: LONG, leads: names.map((name) => ({ name, size: change })) },

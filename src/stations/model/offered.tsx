@@ -29,22 +29,24 @@ export function Offered({
   set(terms: readonly Term[], what: string): void;
 }) {
   const { offer, fit, chosen } = fitted;
+  const row = "row small";
+  const style = { gap: 6, paddingTop: 4, flexWrap: "wrap" } as const;
   const present = keysOf(fit.terms);
   const take = (terms: readonly Term[], what: string) => () => set(terms, what);
   if (chosen) {
     if (keysOf(offer.kept) === present) return null;
     return (
-      <>
+      <div className={row} style={style}>
         <Button size="small" onClick={take(offer.kept, "took the model first offered")}>
           Take the offer
         </Button>
         <span className="quiet">What would be offered now is another: {offerText(offer)}.</span>
-      </>
+      </div>
     );
   }
   const mains = offer.candidates.filter((t) => t.length === 1);
   return (
-    <>
+    <div className={row} style={style}>
       <Button size="small" type="primary" onClick={accept}>
         Accept this model
       </Button>
@@ -59,6 +61,6 @@ export function Offered({
         </Button>
       )}
       <span className="quiet">Offered, not chosen yet: {offerText(offer)}.</span>
-    </>
+    </div>
   );
 }

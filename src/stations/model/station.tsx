@@ -164,12 +164,12 @@ export function ModelStation() {
             )}
             <StepsList study={study} steps={steps} current={current} walk={walk} />
             <FitSummary study={study} fit={fitted.fit} />
+            <Offered fitted={fitted} accept={accept} set={modelling.set} />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
               <AddTerm further={further} add={add} />
               <Link prefetch={false} className="link" href={historyAddress(id, ["models", response.id])}>
                 history of this model
               </Link>
-              <Offered fitted={fitted} accept={accept} set={modelling.set} />
             </div>
           </div>
           <div className={css.right}>

@@ -105,6 +105,10 @@ const inUnits = (value: number, unit: Unit): string => withUnit(figure(value), u
 const model = {
   "asked-out": (v: { response: string; terms: string[] }) =>
     `${listed(v.terms.slice(0, 3))}${v.terms.length > 3 ? ` and ${v.terms.length - 3} more` : ""} ${verb(v.terms.length, "was", "were")} asked and ${verb(v.terms.length, "is", "are")} not in yet: conclude nothing of ${v.response} before ${verb(v.terms.length, "it was", "they were")} weighed.`,
+  "of-noise": (v: { response: string; kept: number; r2: number; own: number; terms: number }) =>
+    `The ${counted(v.terms, "term")} of ${v.response} may be noise: choosing alike from noise alone keeps ${fixed(v.kept, 1)} on average and seems to predict as well in one of twenty (R² ${fixed(v.r2, 2)}, here ${fixed(v.own, 2)}). A few more trials would tell.`,
+  "too-small": (v: { response: string; s: Size; noise: Size; copies: boolean }) =>
+    `The model of ${v.response} leaves less (s ${sized(v.s)}) than the noise ${v.copies ? "between copies" : "that is stated"} allows (${sized(v.noise)}): it follows noise. Take terms out.`,
   "left-out": (v: { response: string; term: string; size: Change; p: number }) =>
     `Something left out of the model of ${v.response} is large: take in ${v.term} (${changed(v.size)}, ${pText(v.p)}).`,
   "nothing-active": (v: { response: string; s: Size }) =>

@@ -1,0 +1,126 @@
+import { chiSquaredQuantile } from "../numerics/distributions";
+import { clearOf, dot } from "../numerics/least-squares";
+import { seededRandom } from "../numerics/random";
+import type { Memo } from "../study/memo";
+import type { Study, Term } from "../study/schema";
+import { termKey } from "../terms/term";
+import { choose, type Rule } from "./choosing";
+import { clearedColumns } from "./cleared";
+import { storedModel } from "./data";
+import { type Fit, fitModel } from "./fit";
+import { hasSquares } from "./fitted";
+import { LEAST_OFFERED, offeredModel, productsOf } from "./offer";
+
+/** Draws of noise that the same choosing is repeated on. */
+const DRAWS = 99;
+/** Share of them that a model's predicted R² is to pass. */
+const PASSED = 0.95;
+/** Below this share of what chi-squared allows, a residual is too small for the noise there is. */
+const TOO_SMALL = 0.025;
+
+/** What the same choosing makes of noise alone. */
+export interface OfNoise {
+  /** Terms it keeps on average. */
+  kept: number;
+  /** Predicted R² that 19 of 20 such models stay below; null where any passes through a trial. */
+  r2: number | null;
+}
+
+/** What a model was chosen by, where it was by a rule: its own last steps, or those of the offer that stands. */
+function ruleOf(study: Study, fit: Fit, memo?: Memo): (Rule & { candidates: Term[] }) | undefined {
+  const offer = offeredModel(study, fit.response, fit.fitting, memo);
+  const key = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
+  const stored = storedModel(study, fit.response);
+  const step = (stored?.steps ?? []).findLast((s) => s.by !== undefined && key(s.terms) === key(fit.terms));
+  if (step?.by) {
+    const pool = new Map((stored?.steps ?? []).flatMap((s) => s.terms.map((t) => [termKey(t), t] as const)));
+    return { by: step.by, alpha: step.alpha ?? 0.05, leastDf: LEAST_OFFERED, candidates: [...pool.values()] };
+  }
+  if (!offer.by || key(offer.kept) !== key(fit.terms)) return undefined;
+  return { by: offer.by, alpha: offer.alpha ?? 0.05, leastDf: LEAST_OFFERED, candidates: offer.candidates };
+}
+
+/**
+ * The choosing that led to a model, repeated on seeded draws of noise through the same trials: how many terms noise
+ * alone keeps, and how well such models seem to predict (after Freedman 1983).
+ *
+ * @returns undefined where the model was not chosen by a rule, or its law has no sums of squares
+ */
+export function ofNoise(study: Study, fit: Fit, memo?: Memo): OfNoise | undefined {
+  if (!hasSquares(fit.model.summary) || fit.model.exact) return undefined;
+  const rule = ruleOf(study, fit, memo);
+  if (!rule || rule.candidates.length === 0) return undefined;
+  const all = fitModel(study, fit.response, { terms: [], ...fit.fitting }, memo);
+  const cleared = clearedColumns(study, all, rule.candidates);
+  if (cleared.dead.some(Boolean)) return undefined;
+  const { n, total, vectors, baseLeverage } = cleared;
+  const base = productsOf(rule.candidates, cleared);
+  const width = total + 1;
+  const random = seededRandom(1);
+  let kept = 0;
+  const r2: number[] = [];
+  for (let k = 0; k < DRAWS; k++) {
+    const noise = all.model.left(Float64Array.from({ length: n }, () => random.normal())) ?? new Float64Array(n);
+    const cross = base.cross.slice();
+    for (let j = 0; j < total; j++) {
+      const along = dot(vectors[j], noise);
+      cross[j * width + total] = along;
+      cross[total * width + j] = along;
+    }
+    cross[width * width - 1] = dot(noise, noise);
+    const chosen = choose({ ...base, cross }, rule);
+    kept += chosen.kept.filter(Boolean).length;
+    const basis: Float64Array[] = [];
+    const left = noise.slice();
+    const leverage = baseLeverage.slice();
+    chosen.kept.forEach((is, t) => {
+      if (!is) return;
+      for (const j of base.columns[t]) {
+        const v = vectors[j].slice();
+        for (let pass = 0; pass < 2; pass++) clearOf(basis, v);
+        const length = Math.sqrt(dot(v, v));
+        for (let i = 0; i < n; i++) {
+          v[i] /= length;
+          leverage[i] += v[i] * v[i];
+        }
+        basis.push(v);
+      }
+    });
+    for (let pass = 0; pass < 2; pass++) clearOf(basis, left);
+    let press = 0;
+    for (let i = 0; i < n; i++) press += (left[i] / (1 - leverage[i])) ** 2;
+    r2.push(1 - press / dot(noise, noise));
+  }
+  r2.sort((a, b) => a - b);
+  const passed = r2[Math.ceil(PASSED * (DRAWS + 1)) - 1];
+  return { kept: kept / DRAWS, r2: Number.isFinite(passed) ? passed : null };
+}
+
+/** A residual that is smaller than the noise there is allows: a model that follows noise. */
+export interface TooSmall {
+  s: number;
+  /** Standard deviation of the noise, and where it is known from. */
+  noise: number;
+  from: "stated" | "copies";
+}
+
+/**
+ * Whether what a model leaves lies below what its degrees of freedom allow of the noise that is stated, or of that
+ * between copies (their own χ² interval).
+ */
+export function tooSmall(study: Study, fit: Fit): TooSmall | undefined {
+  const { summary, link } = fit.model;
+  const { residualDf: df } = summary;
+  if (!hasSquares(summary) || summary.s === null || df < 1 || fit.model.exact) return undefined;
+  const s2 = summary.s ** 2;
+  const stated = study.responses.find((r) => r.id === fit.response)?.noise;
+  if (stated !== undefined && link.identity && s2 < (stated ** 2 * chiSquaredQuantile(TOO_SMALL, df)) / df)
+    return { s: summary.s, noise: stated, from: "stated" };
+  const pure = fit.lackOfFit;
+  if (!pure || pure.pureErrorSs === null || !(pure.pureErrorSs > 0) || pure.approximate) return undefined;
+  // The least that the variance of copies may be, by theirs alone.
+  const least = pure.pureErrorSs / chiSquaredQuantile(1 - TOO_SMALL, pure.pureErrorDf);
+  return s2 < least
+    ? { s: summary.s, noise: Math.sqrt(pure.pureErrorSs / pure.pureErrorDf), from: "copies" }
+    : undefined;
+}

@@ -5,7 +5,7 @@ import { alphabetOf, inModelOrder } from "../terms/term";
 import { families } from "./families";
 import type { FollowKind } from "./follow-up/options";
 
-/** What waves that follow are made to tell by themselves; those that only confirm, repeat or climb tell nothing more. */
+/** What waves that follow are made to tell; those that only confirm, repeat or climb tell nothing more. */
 const FOLLOWING: Record<FollowKind, TermSetName | undefined> = {
   foldover: "main+2fi",
   "missing-fraction": "main+2fi",

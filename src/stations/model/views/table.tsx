@@ -88,8 +88,22 @@ function Cells({ study, fitted }: ViewProps) {
   );
 }
 
+/** By what the rows of an analysis of variance are judged. */
+type Judging = "counted" | "setups" | "parts" | "squares";
+
+/** What copied rows hold between degrees of freedom and F. */
+const COPIED: Record<Judging, { heads: string[]; of(row: AnovaRow): (string | number | null | undefined)[] }> = {
+  setups: { heads: ["stratum", "error df"], of: (r) => [r.stratum ?? "", r.dfDenominator] },
+  parts: { heads: ["error df"], of: (r) => [r.dfDenominator] },
+  counted: {
+    heads: ["rise of deviance, last", "in order", "per df"],
+    of: (r) => [r.ss, r.sequentialSs, r.ms],
+  },
+  squares: { heads: ["partial SS", "sequential SS", "per df"], of: (r) => [r.ss, r.sequentialSs, r.ms] },
+};
+
 /** What stands above squares, or above the deviances that take their place. */
-const SquaresHeads = ({ law }: { law: "counted" | "setups" | "parts" | "squares" }) =>
+const SquaresHeads = ({ law }: { law: Judging }) =>
   law === "setups" || law === "parts" ? (
     <>
       {law === "setups" && <th title="judged between set-ups, or within them">stratum</th>}
@@ -108,7 +122,7 @@ const SquaresHeads = ({ law }: { law: "counted" | "setups" | "parts" | "squares"
   );
 
 /** Squares of a row, or what it is judged by where set-ups take their place. */
-const SquaresCells = ({ row: r, law }: { row: AnovaRow; law: "counted" | "setups" | "parts" | "squares" }) =>
+const SquaresCells = ({ row: r, law }: { row: AnovaRow; law: Judging }) =>
   law === "setups" || law === "parts" ? (
     <>
       {law === "setups" && <td>{r.stratum ?? ""}</td>}
@@ -254,31 +268,8 @@ export function TableView({ study, fitted }: ViewProps) {
         <CopyRows
           what={what}
           rows={[
-            [
-              "source",
-              "df",
-              ...(setups
-                ? ["stratum", "error df"]
-                : law === "parts"
-                  ? ["error df"]
-                  : [
-                      ...(counted ? ["rise of deviance, last", "in order"] : ["partial SS", "sequential SS"]),
-                      "per df",
-                    ]),
-              "F",
-              "p",
-            ],
-            ...anova.map((r) => [
-              r.name,
-              r.df,
-              ...(setups
-                ? [r.stratum ?? "", r.dfDenominator]
-                : law === "parts"
-                  ? [r.dfDenominator]
-                  : [r.ss, r.sequentialSs, r.ms]),
-              r.f,
-              r.p,
-            ]),
+            ["source", "df", ...COPIED[law].heads, "F", "p"],
+            ...anova.map((r) => [r.name, r.df, ...COPIED[law].of(r), r.f, r.p]),
           ]}
         />,
         <table className={`${css.table} ${css.tight}`}>

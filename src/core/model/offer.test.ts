@@ -5,6 +5,9 @@ import { askedTerms } from "../plans/asked";
 import { followUp } from "../plans/follow-up/follow";
 import { makePlan } from "../plans/make-plan";
 import { modelReadings } from "../readings/model";
+import { setpointReadings } from "../readings/setpoint";
+import { setpointProblem } from "../setpoint/goals";
+import { searchSetpoint } from "../setpoint/search";
 import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { predictor } from "../surface/predict";
@@ -190,6 +193,16 @@ describe("nothing is concluded of a model that never weighed what was asked", ()
     const readings = said([mains]);
     expect(readings[0]).toMatch(/^a × b was asked and is not in yet: conclude nothing of y before it was weighed\.$/);
     expect(readings.join(" ")).not.toMatch(/steady over these ranges/);
+  });
+  it("a setpoint of such a model says so too, and leads to the model", () => {
+    const goal = { aim: "raise" as const, low: 60, high: 130 };
+    const wished = parseStudy({ ...study, models: [mains], responses: [{ id: "y", goal }] });
+    const problem = setpointProblem(wished);
+    const search = searchSetpoint(problem, { draws: 200, seed: 1 });
+    let step = search.next();
+    while (!step.done) step = search.next();
+    const found = setpointReadings(problem, step.value).find((r) => r.code === "asked-out");
+    expect(found).toMatchObject({ kind: "caution", action: { go: "model", response: "y" } });
   });
   it("once it was weighed and taken out by a person, it is not said again", () => {
     const steps = [

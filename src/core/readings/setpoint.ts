@@ -7,6 +7,9 @@ import { isNumeric, rangeOf } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
+import { ofChoosing } from "./model-doubts";
+import { askedOut } from "./model-effects";
+import { toldOf } from "./model-told";
 import { FEW_DF, type Reading, ranked } from "./reading";
 
 /**
@@ -113,6 +116,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     ...worth(problem, result, top),
     ...chances(problem, top),
     ...doubts(problem, top),
+    ...ofModels(problem),
     ...controlled(problem, top),
     ...againstTrials(problem, top),
     ...ofChosen(problem, top),
@@ -181,6 +185,23 @@ function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
       weight: 92,
     });
   return out;
+}
+
+/** What the models that a setpoint comes from are warned of where they were chosen: it holds here as well. */
+function ofModels({ study, responses, predictors }: SetpointProblem): Reading[] {
+  return responses.flatMap((r) => {
+    const fit = predictors.get(r.id)?.fit;
+    if (!fit) return [];
+    const told = toldOf(study, fit);
+    return [...askedOut(told), ...ofChoosing(told)].map(
+      (reading): Reading => ({
+        ...reading,
+        id: `${reading.id}-${r.id}`,
+        evidence: "candidates",
+        action: { id: "the-model", go: "model", response: r.id },
+      }),
+    );
+  });
 }
 
 /** What the best rests on that trials do not show. */

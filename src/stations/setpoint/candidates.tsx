@@ -102,17 +102,19 @@ export function Candidates({
       key: JSON.stringify(c.settings),
       head: (
         <>
-          <strong className="heather">{i + 1}</strong>{" "}
-          <Button
-            size="small"
-            type={i === 0 ? "primary" : "default"}
-            onClick={(e) => {
-              e.stopPropagation();
-              pick(c);
-            }}
-          >
-            Choose
-          </Button>
+          <strong className="heather">{i + 1}</strong> {/* What breaks a limit for certain is shown, not offered. */}
+          {c.overall > 0 && (
+            <Button
+              size="small"
+              type={i === 0 ? "primary" : "default"}
+              onClick={(e) => {
+                e.stopPropagation();
+                pick(c);
+              }}
+            >
+              Choose
+            </Button>
+          )}
         </>
       ),
       title: c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`,

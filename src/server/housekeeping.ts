@@ -25,7 +25,8 @@ async function remembered(db: Database, transaction: Transaction): Promise<Remem
   const row = await db.settings.findByPk(REMEMBERED, { raw: true, transaction });
   const kept = row ? (JSON.parse((row as unknown as SettingRow).value) as Remembered) : { ran: 0, due: {} };
   const now = clock.now();
-  const ran = kept.ran + now - (holder.trialmoorAddedUp ?? 0);
+  // In whole milliseconds: what fractions round off would make a day less than one.
+  const ran = Math.round(kept.ran + now - (holder.trialmoorAddedUp ?? 0));
   holder.trialmoorAddedUp = now;
   return { ...kept, ran };
 }

@@ -18,8 +18,8 @@ export default defineConfig({
     { name: "alone", testMatch: ALONE, workers: 1, dependencies: ["beside"] },
   ],
   // A test fails by what it finds: time runs out only where nothing comes any more.
-  timeout: 600_000,
-  expect: { timeout: 90_000 },
+  timeout: 1_200_000,
+  expect: { timeout: 300_000 },
   outputDir: "test-results/browser",
   use: {
     // What led to a failure is kept; pictures of every step would cost more than they tell.

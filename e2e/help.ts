@@ -32,7 +32,7 @@ export const test = base.extend<{ allowed: { statuses: number[]; failing: string
 export { expect };
 
 /** Longest wait for what is worked out, in milliseconds: for a moment a machine may run at a tenth of its speed. */
-export const WORKED_OUT = 90_000;
+export const WORKED_OUT = 300_000;
 
 /** Waits until Setpoint's search has its candidates. */
 export const candidatesFound = (page: Page): Promise<void> =>

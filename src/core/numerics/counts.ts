@@ -30,6 +30,8 @@ const NEGLIGIBLE = 1e-22;
  * what was counted, and no array is as long as that.
  */
 const MOST_LISTED = 8192;
+/** Numbers over which a law that is asked only a few times is listed: its distribution function costs less beyond. */
+export const ASKED_FEW_TIMES = 256;
 /** Standard deviations on either side, beyond which hardly anything falls: how long a list will be. */
 const REACH = 12;
 
@@ -92,15 +94,17 @@ const certain = (at: number): CountLaw => listedLaw({ from: at, probabilities: F
 /**
  * Events among n pieces: binomial, or beta-binomial where shares vary from lot to lot with intraclass correlation ρ
  * (Williams 1975), variance nπ(1−π)(1+(n−1)ρ).
+ *
+ * @param listed numbers that it is listed over at most
  */
-export function shareLaw(n: number, share: number, rho: number): CountLaw {
+export function shareLaw(n: number, share: number, rho: number, listed = MOST_LISTED): CountLaw {
   if (!(share > 0)) return certain(0);
   if (!(share < 1)) return certain(n);
   const middle = n * share;
   const spread = Math.sqrt(middle * (1 - share) * (1 + (n - 1) * Math.max(0, rho)));
-  const few = Math.min(n, 2 * REACH * spread) <= MOST_LISTED;
+  const few = Math.min(n, 2 * REACH * spread) <= listed;
   if (!(rho > 0)) {
-    const listed = few
+    const list = few
       ? fromRatios(
           Math.min(n, Math.floor((n + 1) * share)),
           n,
@@ -108,17 +112,16 @@ export function shareLaw(n: number, share: number, rho: number): CountLaw {
           false,
         )
       : undefined;
-    return listed ?? wideBinomial(n, share);
+    return list ?? wideBinomial(n, share);
   }
   const a = (share * (1 - rho)) / rho;
   const b = ((1 - share) * (1 - rho)) / rho;
   const mode = a > 1 && b > 1 ? Math.floor(((a - 1) * (n + 1)) / (a + b - 2)) : Math.floor(n * share);
   const whole = a < 1 || b < 1;
-  const listed =
-    few && !(whole && n > MOST_LISTED)
-      ? fromRatios(Math.min(n, Math.max(0, mode)), n, (k) => ((n - k) / (k + 1)) * ((a + k) / (b + n - k - 1)), whole)
-      : undefined;
-  if (listed) return listed;
+  const list = (whole ? n <= MOST_LISTED : few)
+    ? fromRatios(Math.min(n, Math.max(0, mode)), n, (k) => ((n - k) / (k + 1)) * ((a + k) / (b + n - k - 1)), whole)
+    : undefined;
+  if (list) return list;
   // A share of its own for each lot, then the lot's events.
   const draw = (random: Random): number => {
     const [up, down] = [random.chiSquared(2 * a), random.chiSquared(2 * b)];
@@ -151,14 +154,18 @@ function widePoisson(mean: number): CountLaw {
 export const drawOf = (law: CountLaw, random: Random): number =>
   law.draw?.(random) ?? quantileOf(law, random.uniform());
 
-/** Events where `mean` are expected: Poisson, or negative binomial with variance μ + κμ² (Breslow 1984). */
-export function rateLaw(mean: number, kappa: number): CountLaw {
+/**
+ * Events where `mean` are expected: Poisson, or negative binomial with variance μ + κμ² (Breslow 1984).
+ *
+ * @param listed numbers that it is listed over at most
+ */
+export function rateLaw(mean: number, kappa: number, listed = MOST_LISTED): CountLaw {
   if (!(mean > 0)) return certain(0);
   const most = Number.POSITIVE_INFINITY;
   const spread = Math.sqrt(mean * (1 + kappa * mean));
   const fall = 1 + kappa * mean;
-  const listed =
-    2 * REACH * spread <= MOST_LISTED
+  const list =
+    2 * REACH * spread <= listed
       ? fromRatios(
           Math.max(0, Math.floor(mean * (1 - kappa))),
           most,
@@ -166,11 +173,11 @@ export function rateLaw(mean: number, kappa: number): CountLaw {
           false,
         )
       : undefined;
-  if (listed) return listed;
+  if (list) return list;
   if (!(kappa > 0)) return widePoisson(mean);
   // A mean of its own for each lot, then the lot's events.
   const draw = (random: Random): number =>
-    quantileOf(rateLaw((mean * kappa * random.chiSquared(2 / kappa)) / 2, 0), random.uniform());
+    quantileOf(rateLaw((mean * kappa * random.chiSquared(2 / kappa)) / 2, 0, listed), random.uniform());
   return { upTo: (k) => negativeBinomialUpTo(Math.floor(k), mean, kappa), middle: mean, spread, most, draw };
 }
 
@@ -296,10 +303,15 @@ export function mixtureAlong(lawAt: (place: number) => CountLaw, places: readonl
 export function quantileOf(law: CountLaw, p: number): number {
   const { listed } = law;
   if (listed) {
-    let k = listed.from;
-    const last = k + listed.probabilities.length - 1;
-    while (k < last && law.upTo(k) <= p) k++;
-    return k;
+    // The first that is past it, or the last there is.
+    let low = listed.from;
+    let high = low + listed.probabilities.length - 1;
+    while (low < high) {
+      const k = low + ((high - low) >> 1);
+      if (law.upTo(k) > p) high = k;
+      else low = k + 1;
+    }
+    return low;
   }
   const wanted = onNormal(p);
   let low = -1;

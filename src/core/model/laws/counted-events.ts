@@ -1,4 +1,4 @@
-import { type CountLaw, drawOf } from "../../numerics/counts";
+import { ASKED_FEW_TIMES, type CountLaw, drawOf } from "../../numerics/counts";
 import { normalQuantile } from "../../numerics/distributions";
 import { pickColumns } from "../../numerics/least-squares";
 import { type Random, seededRandom } from "../../numerics/random";
@@ -19,10 +19,13 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
   const { design } = input;
   const { surface } = fit;
   const errors = errorsOf(s);
-  const laws = Array.from({ length: n }, (_, i) => () => counted.law(data.of[i], counted.rate(predictors[i]), extra));
+  // Each draw asks its laws twice: what a list over thousands of numbers costs would be spent again each time.
+  const lawOf = (i: number, predictor: number, beyond: number): CountLaw =>
+    counted.law(data.of[i], counted.rate(predictor), beyond, ASKED_FEW_TIMES);
+  const laws = Array.from({ length: n }, (_, i) => () => lawOf(i, predictors[i], extra));
   const placed = (events: ArrayLike<number>, predictors: ArrayLike<number>, beyond: number, random: Random) =>
     Float64Array.from({ length: n }, (_, i) =>
-      normalQuantile(quantilePlace(counted.law(data.of[i], counted.rate(predictors[i]), beyond), events[i], random)),
+      normalQuantile(quantilePlace(lawOf(i, predictors[i], beyond), events[i], random)),
     );
   let standing: CountLaw[] | undefined;
   return {

@@ -17,8 +17,8 @@ export interface Counted {
   skew(data: CountedData, trial: number, predictor: number, extra: number): number;
   /** Share or rate at a linear predictor. */
   rate(predictor: number): number;
-  /** How events of a trial of this size fall. */
-  law(of: number, rate: number, extra: number): CountLaw;
+  /** How events of a trial of this size fall; listed over so many numbers at most. */
+  law(of: number, rate: number, extra: number, listed?: number): CountLaw;
   /** Scatter beyond counting of a total over several trials, so that its variance is the sum of theirs. */
   together(sizes: readonly number[], extra: number): number;
   /** ρ or κ that a dispersion stands for where all trials are of one size. */
@@ -118,7 +118,7 @@ export const counts: Counted = {
     return ((1 + 2 * kappa * mu) * (events[i] - mu)) / (mu + kappa * mu * mu);
   },
   rate: Math.exp,
-  law: (of, rate, kappa) => rateLaw(of * rate, kappa),
+  law: (of, rate, kappa, listed) => rateLaw(of * rate, kappa, listed),
   together(sizes, kappa) {
     const total = sizes.reduce((t, n) => t + n, 0);
     return (kappa * sizes.reduce((t, n) => t + n * n, 0)) / total ** 2;

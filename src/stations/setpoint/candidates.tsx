@@ -64,6 +64,20 @@ function promise(p: CandidateResponse, r: Response, error: number | null): Cell 
   };
 }
 
+/** Chooses a candidate; what breaks a limit for certain is shown without. */
+const Choose = ({ first, pick }: { first: boolean; pick(): void }) => (
+  <Button
+    size="small"
+    type={first ? "primary" : "default"}
+    onClick={(e) => {
+      e.stopPropagation();
+      pick();
+    }}
+  >
+    Choose
+  </Button>
+);
+
 /** Candidates on settable steps with what they promise: one a row, or one a column where there are many figures. */
 export function Candidates({
   study,
@@ -102,19 +116,8 @@ export function Candidates({
       key: JSON.stringify(c.settings),
       head: (
         <>
-          <strong className="heather">{i + 1}</strong> {/* What breaks a limit for certain is shown, not offered. */}
-          {c.overall > 0 && (
-            <Button
-              size="small"
-              type={i === 0 ? "primary" : "default"}
-              onClick={(e) => {
-                e.stopPropagation();
-                pick(c);
-              }}
-            >
-              Choose
-            </Button>
-          )}
+          <strong className="heather">{i + 1}</strong>{" "}
+          {c.overall > 0 && <Choose first={i === 0} pick={() => pick(c)} />}
         </>
       ),
       title: c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`,

@@ -36,8 +36,7 @@ test("a model on screen is accepted as it stands, or taken otherwise; a term wit
   await page.getByRole("button", { name: "Mains only" }).click();
   await saved(page);
   expect((await stored(page, id)).study.models?.[0].terms).toHaveLength(4);
-  // What was asked and is clear is not concluded away: it is said, and one press takes it in again.
-  await expect(page.getByText("Factor a × Factor b was asked and is not in yet", { exact: false })).toBeVisible();
+  // What was weighed and left is not asked about again; the offer stays a press away.
   await expect(page.getByRole("button", { name: "Take the offer" })).toBeVisible();
   // Of the half fraction ABC is D: what cannot be told is said, and stays out.
   await page.getByRole("button", { name: "Add a term…" }).click();

@@ -392,10 +392,12 @@ export async function restoreBackup(name: string, ids: readonly string[] | undef
   });
 }
 
+/** What a kill may leave half made, and what SQLite keeps beside such a file. */
+const LEFT = /^(restore|asked|daily|before-restore|brought)-.*\.part(-journal|-wal|-shm)?$/;
+
 /** Takes away what a kill left half made. */
 export async function sweepParts(): Promise<void> {
   for (const folder of [await backupFolder(), (await database()).folder])
     for (const name of await readdir(/* turbopackIgnore: true */ folder).catch(() => []))
-      if (name.endsWith(PART) && /^(restore|asked|daily|before-restore|brought)-/.test(name))
-        await rm(join(folder, name), { force: true });
+      if (LEFT.test(name)) await rm(join(folder, name), { force: true });
 }

@@ -176,6 +176,7 @@ const predictText = (study: Study, answer: { responses: Record<string, Predictio
       [
         p.extrapolates ? "extrapolates" : "",
         p.breaksBounds ? "passes a physical bound" : "",
+        p.scatter === undefined ? "" : `one trial scatters as the model of ${p.scatter} says`,
         p.assumed === undefined ? "" : `assumes set-ups to vary by ${num(p.assumed)} times what trials do`,
       ]
         .filter(Boolean)

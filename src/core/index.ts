@@ -116,7 +116,7 @@ export type { FitReport } from "./readings/fit-report";
 export { nextWaves } from "./readings/next-wave";
 export { planReadings, planRisks } from "./readings/plan";
 export { questionReadings } from "./readings/question";
-export type { Evidence, Reading } from "./readings/reading";
+export type { Evidence, Reading, ReadingAction } from "./readings/reading";
 export { reportReadings } from "./readings/report";
 export { bestTrial, goalReadings, sensitivity, setpointReadings } from "./readings/setpoint";
 export { type Cairn, STATIONS, type Station, trailOf } from "./readings/trail";

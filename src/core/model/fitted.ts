@@ -169,6 +169,8 @@ export interface Predictive {
   overSetups?(confidence: number, sizes: readonly number[]): [number, number] | null;
   /** One new trial drawn from the predictive distribution. */
   draw(random: Random): number;
+  /** The variance of the mean of new trials drawn by itself, where a model of the spread says it. */
+  own?(random: Random, m: number, n?: number): number;
 }
 
 /** Residuals: as they are; scaled by the weight of their trial; over their standard error; without their own trial. */

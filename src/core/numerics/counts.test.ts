@@ -5,7 +5,6 @@ import {
   central,
   exactRateInterval,
   exactShareInterval,
-  type Listed,
   mixture,
   mixtureAlong,
   quantileOf,
@@ -13,43 +12,40 @@ import {
   shareLaw,
   within,
 } from "./counts";
-import { chiSquaredQuantile } from "./distributions";
+import { chiSquaredQuantile, normalCdf } from "./distributions";
 
-/** The list of a law that is short enough to have one. */
-function listOf({ listed }: CountLaw): Listed {
-  if (!listed) throw new Error("It has no list.");
-  return listed;
+/** Σ of something over all numbers that a law may be worth asking of. */
+function sumOver(law: CountLaw, of: (k: number) => number): number {
+  const far = Math.min(law.most, Math.ceil(law.middle + 60 * law.spread + 200));
+  let total = 0;
+  for (let k = 0; k <= far; k++) total += law.at(k) * of(k);
+  return total;
 }
-const meanOf = (law: CountLaw): number => {
-  const { from, probabilities } = listOf(law);
-  return probabilities.reduce((t, p, i) => t + p * (from + i), 0);
-};
-const varianceOf = (law: CountLaw): number => {
+const meanOf = (law: CountLaw): number => sumOver(law, (k) => k);
+function varianceOf(law: CountLaw): number {
   const mean = meanOf(law);
-  const { from, probabilities } = listOf(law);
-  return probabilities.reduce((t, p, i) => t + p * (from + i - mean) ** 2, 0);
-};
-const at = (law: CountLaw, k: number): number => listOf(law).probabilities[k - listOf(law).from] ?? 0;
+  return sumOver(law, (k) => (k - mean) ** 2);
+}
 
 describe("how counts fall", () => {
   it("binomial: by its coefficients, whole", () => {
     const law = shareLaw(5, 0.3, 0);
     [1, 5, 10, 10, 5, 1].forEach((c, k) => {
-      expect(at(law, k)).toBeCloseTo(c * 0.3 ** k * 0.7 ** (5 - k), 14);
+      expect(law.at(k)).toBeCloseTo(c * 0.3 ** k * 0.7 ** (5 - k), 14);
     });
   });
   it("beta-binomial: Pólya's urn in fractions", () => {
     // a = 1, b = 2 (share 1/3, ρ = 1/4), three drawn: P(0) = 2·3·4/(3·4·5) = 2/5, then 3/10, 1/5, 1/10.
     const law = shareLaw(3, 1 / 3, 1 / 4);
     [0.4, 0.3, 0.2, 0.1].forEach((p, k) => {
-      expect(at(law, k)).toBeCloseTo(p, 13);
+      expect(law.at(k)).toBeCloseTo(p, 13);
     });
   });
   it("beta-binomial: even where most lots are all or nothing", () => {
     // a = b = 1/2: the arc sine law's counts, (2k choose k)(2(n−k) choose n−k)/4ⁿ.
     const law = shareLaw(4, 0.5, 0.5);
     [70, 40, 36, 40, 70].forEach((c, k) => {
-      expect(at(law, k)).toBeCloseTo(c / 256, 13);
+      expect(law.at(k)).toBeCloseTo(c / 256, 13);
     });
     expect(meanOf(shareLaw(3000, 0.2, 0.9))).toBeCloseTo(600, 6);
   });
@@ -72,8 +68,8 @@ describe("how counts fall", () => {
     const law = rateLaw(mean, kappa);
     expect(meanOf(law) / mean).toBeCloseTo(1, 9);
     expect(varianceOf(law) / (mean + kappa * mean ** 2)).toBeCloseTo(1, 7);
-    if (kappa === 0) expect(at(law, 0)).toBeCloseTo(Math.exp(-mean), 13);
-    else if (listOf(law).from === 0) expect(at(law, 0) / (1 + kappa * mean) ** (-1 / kappa)).toBeCloseTo(1, 10);
+    if (kappa === 0) expect(law.at(0)).toBeCloseTo(Math.exp(-mean), 13);
+    else expect(law.at(0) / (1 + kappa * mean) ** (-1 / kappa)).toBeCloseTo(1, 10);
   });
   it("stays where nothing, or everything, is certain", () => {
     expect(within(shareLaw(9, 0, 0.1), 0, 0)).toBe(1);
@@ -82,7 +78,7 @@ describe("how counts fall", () => {
   });
   it("mixes and cuts at its tails", () => {
     const mixed = mixture([shareLaw(2, 0.5, 0), shareLaw(2, 1, 0)], [0.5, 0.5]);
-    expect(Array.from(listOf(mixed).probabilities)).toEqual([0.125, 0.25, 0.625]);
+    expect([0, 1, 2].map(mixed.at)).toEqual([0.125, 0.25, 0.625]);
     expect(central(mixed, 0.05)).toEqual([0, 2]);
     expect(central(mixed, 0.125)).toEqual([1, 2]);
     expect(central(shareLaw(20, 0.5, 0), 0.025)).toEqual([6, 14]);
@@ -142,6 +138,8 @@ describe("counts too many to be listed", () => {
     ["beta-binomial, all or nothing", shareLaw(50_000, 0.3, 0.6), sumsByRatios(50_000, urn(50_000, ...pars(0.3, 0.6)))],
     ["Poisson", rateLaw(200_000, 0), sumsByRatios(210_000, (k) => 200_000 / (k + 1))],
     ["negative binomial", rateLaw(10_000, 0.05), sumsByRatios(60_000, negative(10_000, 0.05))],
+    ["negative binomial, scattered", rateLaw(500, 2), sumsByRatios(60_000, negative(500, 2))],
+    ["binomial, as narrow as none is listed", shareLaw(8000, 0.5, 0), sumsByRatios(8000, binomial(8000, 0.5))],
   ] as const)("%s: sums of all probabilities, to 1e-9, and its quantiles", (_name, law, sums) => {
     expect(law.listed).toBeUndefined();
     for (const p of [1e-6, 0.01, 0.2, 0.5, 0.9, 0.999]) {
@@ -149,6 +147,8 @@ describe("counts too many to be listed", () => {
       expect(Math.abs(law.upTo(k) - sums[k])).toBeLessThan(1e-9);
       expect(Math.abs(quantileOf(law, p) - k)).toBeLessThanOrEqual(1);
       expect(Math.abs(within(law, k + 1, sums.length) - (1 - sums[k]))).toBeLessThan(1e-9);
+      expect(law.at(k) / (sums[k] - (sums[k - 1] ?? 0))).toBeCloseTo(1, 5);
+      expect(normalCdf(law.normal(k))).toBeCloseTo(sums[k], 9);
     }
     const [low, high] = central(law, 0.025);
     expect([law.upTo(low) > 0.025, law.upTo(low - 1) > 0.025]).toEqual([true, false]);
@@ -173,14 +173,19 @@ describe("counts too many to be listed", () => {
     for (const lawAt of [
       (z: number) => rateLaw(Math.exp(z), 0.02),
       (z: number) => rateLaw(Math.exp(z), 0),
+      (z: number) => rateLaw(Math.exp(10 * z - 90), 1e-7),
       (z: number) => shareLaw(200_000, 1 / (1 + Math.exp(11 - z)), 0.003),
     ]) {
-      const places = Array.from({ length: 41 }, (_, i) => 10.4 + (0.4 * i) / 40);
-      const along = mixtureAlong(lawAt, places);
-      const each = mixture(places.map(lawAt));
-      for (const p of [0.001, 0.03, 0.4, 0.8, 0.99]) {
-        const k = quantileOf(each, p);
-        expect(Math.abs(along.upTo(k) - each.upTo(k))).toBeLessThan(1e-9);
+      // What is not known of the mean beside how far a law spreads: much less, as much, and far more.
+      for (const half of [0.0005, 0.02, 0.2, 3]) {
+        const places = Array.from({ length: 41 }, (_, i) => 10.6 + (half * (i - 20)) / 20);
+        const along = mixtureAlong(lawAt, places);
+        const each = mixture(places.map(lawAt));
+        for (const p of [0.001, 0.03, 0.4, 0.8, 0.99]) {
+          const k = quantileOf(each, p);
+          expect(Math.abs(along.upTo(k) - each.upTo(k))).toBeLessThan(1e-9);
+          expect(quantileOf(along, p)).toBe(k);
+        }
       }
     }
   });

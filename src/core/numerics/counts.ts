@@ -1,18 +1,19 @@
 import { chiSquaredQuantile, fQuantile, normalCdf, normalQuantile } from "./distributions";
-import type { Random } from "./random";
-import { betaBinomialUpTo, binomialUpTo, negativeBinomialUpTo, poissonUpTo } from "./wide-counts";
+import { type WideLaw, wideBetaBinomial, wideBinomial, wideNegativeBinomial, widePoisson } from "./wide-counts";
 
 /** How a whole number falls. */
 export interface CountLaw {
   /** P(K ≤ k). */
   upTo(k: number): number;
+  /** P(K = k), k whole. */
+  at(k: number): number;
+  /** P(K ≤ k) on the normal scale. */
+  normal(k: number): number;
   /** About where it falls and how far it spreads: where to look first, no figure. */
   middle: number;
   spread: number;
   /** The most that it may be. */
   most: number;
-  /** A number drawn by it, where that is quicker than looking for a quantile. */
-  draw?(random: Random): number;
   /** Each number with its probability, where there are few enough; what is left out is below rounding. */
   listed?: Listed;
 }
@@ -29,9 +30,7 @@ const NEGLIGIBLE = 1e-22;
  * Numbers that a law is listed over. Beyond, its distribution function answers: how many numbers there are comes from
  * what was counted, and no array is as long as that.
  */
-const MOST_LISTED = 8192;
-/** Numbers over which a law that is asked only a few times is listed: its distribution function costs less beyond. */
-export const ASKED_FEW_TIMES = 256;
+const MOST_LISTED = 1024;
 /** Standard deviations on either side, beyond which hardly anything falls: how long a list will be. */
 const REACH = 12;
 
@@ -47,8 +46,28 @@ function listedLaw({ from, probabilities }: Listed, most: number): CountLaw {
   }
   const upTo = (k: number): number =>
     k < from ? 0 : Math.min(1, sums[Math.min(sums.length - 1, Math.floor(k) - from)]);
-  return { upTo, middle: from + mean, spread: sums.length, most, listed: { from, probabilities } };
+  return {
+    upTo,
+    at: (k) => probabilities[k - from] ?? 0,
+    normal: (k) => onNormal(upTo(k)),
+    middle: from + mean,
+    spread: sums.length,
+    most,
+    listed: { from, probabilities },
+  };
 }
+
+const onNormal = (p: number): number => normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, p)));
+
+/** A law too wide for a list. */
+const unlisted = (law: WideLaw, middle: number, spread: number, most: number): CountLaw => ({
+  upTo: (k) => law.upTo(Math.floor(k)),
+  at: law.at,
+  normal: (k) => law.normal(Math.floor(k)),
+  middle,
+  spread: Math.max(1, spread),
+  most,
+});
 
 /**
  * Probabilities from their ratios, upwards and downwards from a start, scaled to one: no function of the largest
@@ -94,25 +113,19 @@ const certain = (at: number): CountLaw => listedLaw({ from: at, probabilities: F
 /**
  * Events among n pieces: binomial, or beta-binomial where shares vary from lot to lot with intraclass correlation ρ
  * (Williams 1975), variance nπ(1−π)(1+(n−1)ρ).
- *
- * @param listed numbers that it is listed over at most
  */
-export function shareLaw(n: number, share: number, rho: number, listed = MOST_LISTED): CountLaw {
+export function shareLaw(n: number, share: number, rho: number): CountLaw {
   if (!(share > 0)) return certain(0);
   if (!(share < 1)) return certain(n);
   const middle = n * share;
   const spread = Math.sqrt(middle * (1 - share) * (1 + (n - 1) * Math.max(0, rho)));
-  const few = Math.min(n, 2 * REACH * spread) <= listed;
+  const few = Math.min(n, 2 * REACH * spread) <= MOST_LISTED;
   if (!(rho > 0)) {
+    const odds = share / (1 - share);
     const list = few
-      ? fromRatios(
-          Math.min(n, Math.floor((n + 1) * share)),
-          n,
-          (k) => ((n - k) / (k + 1)) * (share / (1 - share)),
-          false,
-        )
+      ? fromRatios(Math.min(n, Math.floor((n + 1) * share)), n, (k) => ((n - k) / (k + 1)) * odds, false)
       : undefined;
-    return list ?? wideBinomial(n, share);
+    return list ?? unlisted(wideBinomial(n, share), middle, spread, n);
   }
   const a = (share * (1 - rho)) / rho;
   const b = ((1 - share) * (1 - rho)) / rho;
@@ -121,51 +134,17 @@ export function shareLaw(n: number, share: number, rho: number, listed = MOST_LI
   const list = (whole ? n <= MOST_LISTED : few)
     ? fromRatios(Math.min(n, Math.max(0, mode)), n, (k) => ((n - k) / (k + 1)) * ((a + k) / (b + n - k - 1)), whole)
     : undefined;
-  if (list) return list;
-  // A share of its own for each lot, then the lot's events.
-  const draw = (random: Random): number => {
-    const [up, down] = [random.chiSquared(2 * a), random.chiSquared(2 * b)];
-    return quantileOf(wideBinomial(n, up / (up + down)), random.uniform());
-  };
-  const upTo = betaBinomialUpTo(n, a, b);
-  return { upTo: (k) => upTo(Math.floor(k)), middle, spread, most: n, draw };
+  return list ?? unlisted(wideBetaBinomial(n, a, b), middle, spread, n);
 }
 
-/** Events among many pieces that are independent, by the distribution function alone. */
-const wideBinomial = (n: number, share: number): CountLaw => ({
-  upTo: (k) => binomialUpTo(Math.floor(k), n, share),
-  middle: n * share,
-  spread: Math.max(1, Math.sqrt(n * share * (1 - share))),
-  most: n,
-});
-
-/** Many events that are independent, by the distribution function alone. */
-function widePoisson(mean: number): CountLaw {
-  const upTo = poissonUpTo(mean);
-  return {
-    upTo: (k) => upTo(Math.floor(k)),
-    middle: mean,
-    spread: Math.max(1, Math.sqrt(mean)),
-    most: Number.POSITIVE_INFINITY,
-  };
-}
-
-/** A number drawn by a law. */
-export const drawOf = (law: CountLaw, random: Random): number =>
-  law.draw?.(random) ?? quantileOf(law, random.uniform());
-
-/**
- * Events where `mean` are expected: Poisson, or negative binomial with variance μ + κμ² (Breslow 1984).
- *
- * @param listed numbers that it is listed over at most
- */
-export function rateLaw(mean: number, kappa: number, listed = MOST_LISTED): CountLaw {
+/** Events where `mean` are expected: Poisson, or negative binomial with variance μ + κμ² (Breslow 1984). */
+export function rateLaw(mean: number, kappa: number): CountLaw {
   if (!(mean > 0)) return certain(0);
   const most = Number.POSITIVE_INFINITY;
   const spread = Math.sqrt(mean * (1 + kappa * mean));
   const fall = 1 + kappa * mean;
   const list =
-    2 * REACH * spread <= listed
+    2 * REACH * spread <= MOST_LISTED
       ? fromRatios(
           Math.max(0, Math.floor(mean * (1 - kappa))),
           most,
@@ -173,12 +152,7 @@ export function rateLaw(mean: number, kappa: number, listed = MOST_LISTED): Coun
           false,
         )
       : undefined;
-  if (list) return list;
-  if (!(kappa > 0)) return widePoisson(mean);
-  // A mean of its own for each lot, then the lot's events.
-  const draw = (random: Random): number =>
-    quantileOf(rateLaw((mean * kappa * random.chiSquared(2 / kappa)) / 2, 0, listed), random.uniform());
-  return { upTo: (k) => negativeBinomialUpTo(Math.floor(k), mean, kappa), middle: mean, spread, most, draw };
+  return list ?? unlisted(kappa > 0 ? wideNegativeBinomial(mean, kappa) : widePoisson(mean), mean, spread, most);
 }
 
 /** P(low ≤ K ≤ high). */
@@ -208,50 +182,68 @@ export function mixture(laws: readonly CountLaw[], weights?: readonly number[]):
   }
   const middle = laws.reduce((t, l, i) => t + weightOf(i) * l.middle, 0);
   const spread = Math.sqrt(laws.reduce((t, l, i) => t + weightOf(i) * (l.spread ** 2 + (l.middle - middle) ** 2), 0));
-  return {
-    upTo: (k) =>
-      Math.min(
-        1,
-        laws.reduce((t, l, i) => t + weightOf(i) * l.upTo(k), 0),
-      ),
-    middle,
-    spread,
-    most,
-  };
+  const upTo = (k: number): number =>
+    Math.min(
+      1,
+      laws.reduce((t, l, i) => t + weightOf(i) * l.upTo(k), 0),
+    );
+  const at = (k: number): number => laws.reduce((t, l, i) => t + weightOf(i) * l.at(k), 0);
+  return { upTo, at, normal: (k) => onNormal(upTo(k)), middle, spread, most };
 }
 
 /** Chebyshev's places that a mixture along a line is first told from, and how often they are doubled. */
-const FIRST_PLACES = 16;
-const DOUBLINGS = 3;
+const FIRST_PLACES = 8;
+const DOUBLINGS = 4;
 /** Places at which what is interpolated is held against the law itself, and how near it must be. */
-const HELD_AT = [0.02, 0.31, 0.64, 0.97];
+const HELD_AT = [-0.96, -0.42, 0.27, 0.91];
 const NEAR = 1e-10;
+/** Spreads of a law, and beyond how much on the normal scale it is nothing or all. */
+const FIRST_REACH = 9;
+const ALL = 8;
 
-const onNormal = (p: number): number => normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, p)));
+const placesBy = new Map<number, Float64Array>();
+/** Chebyshev's n + 1 places of the second kind. */
+function chebyshev(n: number): Float64Array {
+  const kept = placesBy.get(n) ?? Float64Array.from({ length: n + 1 }, (_, j) => Math.cos((Math.PI * j) / n));
+  placesBy.set(n, kept);
+  return kept;
+}
 
-/** Weights that interpolate values at Chebyshev's places of the second kind at others (Berrut & Trefethen 2004). */
-function barycentric(n: number, at: readonly number[]): Float64Array[] {
-  const nodes = Array.from({ length: n + 1 }, (_, j) => Math.cos((Math.PI * j) / n));
-  return at.map((x) => {
-    const row = new Float64Array(n + 1);
-    const hit = nodes.findIndex((v) => Math.abs(v - x) < 1e-15);
-    if (hit >= 0) row[hit] = 1;
-    else {
-      let sum = 0;
-      for (let j = 0; j <= n; j++) {
-        row[j] = ((j % 2 ? -1 : 1) * (j === 0 || j === n ? 0.5 : 1)) / (x - nodes[j]);
-        sum += row[j];
-      }
-      for (let j = 0; j <= n; j++) row[j] /= sum;
-    }
-    return row;
-  });
+/** Value between Chebyshev's places, by the barycentric formula (Berrut & Trefethen 2004). */
+function between(values: ArrayLike<number>, x: number): number {
+  const n = values.length - 1;
+  const places = chebyshev(n);
+  let over = 0;
+  let under = 0;
+  for (let j = 0; j <= n; j++) {
+    const off = x - places[j];
+    if (Math.abs(off) < 1e-15) return values[j];
+    const weight = (j % 2 ? -1 : 1) * (j === 0 || j === n ? 0.5 : 1);
+    over += (weight / off) * values[j];
+    under += weight / off;
+  }
+  return over / under;
+}
+
+/** A law that moves along a line, on the normal scale between two places; undefined where no polynomial comes near. */
+function interpolated(value: (place: number) => number, from: number, to: number) {
+  const placeAt = (u: number): number => from + ((u + 1) / 2) * (to - from);
+  let values = chebyshev(FIRST_PLACES).map((u) => value(placeAt(u)));
+  const held = HELD_AT.map((u) => normalCdf(value(placeAt(u))));
+  for (let i = 0; i < DOUBLINGS; i++) {
+    if (HELD_AT.every((u, j) => Math.abs(normalCdf(between(values, u)) - held[j]) < NEAR))
+      return (place: number): number => between(values, (2 * (place - from)) / (to - from) - 1);
+    const fewer = values;
+    values = chebyshev(2 * (values.length - 1)).map((u, j) => (j % 2 ? value(placeAt(u)) : fewer[j / 2]));
+  }
+  return undefined;
 }
 
 /**
- * Equally weighted mixture of laws that move along a line, as those of a lot do with what is not known of its mean.
- * Where they are wide the chance of at most k moves smoothly with the place, on the normal scale, and is interpolated
- * from a few places; where that does not come near the laws themselves each is asked.
+ * Equally weighted mixture of laws that move along a line, as those of a lot do with what is not known of its mean: the
+ * farther along, the larger the numbers. Where they are wide the chance of at most k moves smoothly with the place, on
+ * the normal scale; it is interpolated where it is neither nothing nor all. Where that does not come near the laws
+ * themselves each is asked.
  * @param places where laws are wanted, in rising order
  */
 export function mixtureAlong(lawAt: (place: number) => CountLaw, places: readonly number[]): CountLaw {
@@ -259,46 +251,36 @@ export function mixtureAlong(lawAt: (place: number) => CountLaw, places: readonl
   const last = places[places.length - 1];
   const middleLaw = lawAt(places[places.length >> 1]);
   if (middleLaw.listed || !(last > first)) return mixture(places.map(lawAt));
-  const unit = (place: number): number => (2 * (place - first)) / (last - first) - 1;
-  const placeAt = (u: number): number => first + ((u + 1) / 2) * (last - first);
-  const held = HELD_AT.map((share) => placeAt(2 * share - 1));
-  const heldLaws = held.map(lawAt);
-  let all: CountLaw[] | undefined;
-  const levels: { laws: CountLaw[]; rows: Float64Array[]; checks: Float64Array[] }[] = [];
-  const levelAt = (i: number) => {
-    const n = FIRST_PLACES * 2 ** i;
-    levels[i] ??= {
-      laws: Array.from({ length: n + 1 }, (_, j) => lawAt(placeAt(Math.cos((Math.PI * j) / n)))),
-      rows: barycentric(n, places.map(unit)),
-      checks: barycentric(n, held.map(unit)),
-    };
-    return levels[i];
-  };
-  const read = (row: Float64Array, values: Float64Array): number => {
-    let z = 0;
-    for (let j = 0; j < values.length; j++) z += row[j] * values[j];
-    return normalCdf(z);
-  };
+  const laws = places.map(lawAt);
+  if (laws.some((l) => l.listed)) return mixture(laws);
   const upTo = (k: number): number => {
-    const exact = heldLaws.map((l) => l.upTo(k));
-    for (let i = 0; i < DOUBLINGS; i++) {
-      const { laws, rows, checks } = levelAt(i);
-      const values = Float64Array.from(laws, (l) => onNormal(l.upTo(k)));
-      if (!checks.every((row, j) => Math.abs(read(row, values) - exact[j]) < NEAR)) continue;
-      let total = 0;
-      for (const row of rows) total += read(row, values);
-      return Math.min(1, total / rows.length);
+    const value = (place: number): number => lawAt(place).normal(k);
+    for (let reach = FIRST_REACH; ; reach *= 2) {
+      // What lies before the first of these is all below, what lies after the last not at all.
+      const above = laws.findIndex((l) => l.middle + reach * l.spread > k);
+      const i = above < 0 ? laws.length : above;
+      const j = laws.findLastIndex((l) => l.middle - reach * l.spread < k);
+      const settled =
+        (i === 0 || laws[i - 1].normal(k) > ALL) && (j === laws.length - 1 || laws[j + 1].normal(k) < -ALL);
+      if (!settled) continue;
+      if (i > j) return i / laws.length;
+      const read = j - i > FIRST_PLACES ? interpolated(value, places[i], places[j]) : undefined;
+      let total = i;
+      for (let at = i; at <= j; at++) total += read ? normalCdf(read(places[at])) : laws[at].upTo(k);
+      return Math.min(1, total / laws.length);
     }
-    all ??= places.map(lawAt);
-    return Math.min(1, all.reduce((t, l) => t + l.upTo(k), 0) / all.length);
   };
-  const spread = Math.hypot(middleLaw.spread, (lawAt(placeAt(0.4)).middle - lawAt(placeAt(-0.4)).middle) / 2);
-  return { upTo, middle: middleLaw.middle, spread, most: middleLaw.most };
+  const spread = Math.hypot(
+    middleLaw.spread,
+    (lawAt(first + 0.7 * (last - first)).middle - lawAt(first + 0.3 * (last - first)).middle) / 2,
+  );
+  const at = (k: number): number => laws.reduce((t, l) => t + l.at(k), 0) / laws.length;
+  return { upTo, at, normal: (k) => onNormal(upTo(k)), middle: middleLaw.middle, spread, most: middleLaw.most };
 }
 
 /**
- * The smallest number that is not left below with at most probability p: P(K ≤ k) > p. By Newton's steps on the normal
- * scale, halved where they do not narrow it down.
+ * The smallest number that is not left below with at most probability p: P(K ≤ k) > p. By secants on the normal scale,
+ * halved where they do not narrow it down.
  */
 export function quantileOf(law: CountLaw, p: number): number {
   const { listed } = law;
@@ -317,15 +299,20 @@ export function quantileOf(law: CountLaw, p: number): number {
   let low = -1;
   let high = Math.min(law.most, Number.MAX_SAFE_INTEGER);
   let k = Math.floor(law.middle + law.spread * wanted);
+  let slope = 1 / law.spread;
+  let last: { k: number; z: number } | undefined;
   for (let i = 0; high - low > 1; i++) {
-    // Every third step halves what is left, so that it ends whatever the law looks like.
-    if (!(k > low && k < high) || i % 3 === 2) k = low + Math.floor((high - low) / 2);
-    const reached = law.upTo(k);
-    if (reached > p) high = k;
+    // From the tenth step on every second halves what is left, so that it ends whatever the law looks like.
+    if (!(k > low && k < high) || (i >= 10 && i % 2 === 0)) k = low + Math.floor((high - low) / 2);
+    const z = law.normal(k);
+    if (z > wanted) high = k;
     else low = k;
-    const off = onNormal(reached) - wanted;
-    const step = Math.round(law.spread * off);
-    k = Number.isFinite(step) && step !== 0 ? k - step : off > 0 ? k - 1 : k + 1;
+    // The slope between the last two places, where they tell one.
+    const seen = last ? (z - last.z) / (k - last.k) : 0;
+    if (seen > 0 && Number.isFinite(seen)) slope = seen;
+    last = { k, z };
+    const step = Math.round((z - wanted) / slope);
+    k = Number.isFinite(step) && step !== 0 ? k - step : z > wanted ? k - 1 : k + 1;
   }
   return high;
 }

@@ -1,26 +1,68 @@
-import betainc from "@stdlib/math-base-special-betainc";
 import gammaln from "@stdlib/math-base-special-gammaln";
+import { normalQuantile } from "./distributions";
 
-// Distribution functions of counts, for numbers too many to be listed.
+// Laws of counts as smooth functions, for numbers too many to be listed.
 
-/** P(K ≤ k) of events among n independent pieces, by the incomplete beta function. */
-export const binomialUpTo = (k: number, n: number, share: number): number =>
-  k < 0 ? 0 : k >= n ? 1 : betainc(1 - share, n - k, k + 1);
+/** ½ ln 2π. */
+const HALF_LOG_CIRCLE = 0.9189385332046727;
 
-/** P(K ≤ k) where `mean` events are expected, with variance μ + κμ², κ > 0, by the incomplete beta function. */
-export const negativeBinomialUpTo = (k: number, mean: number, kappa: number): number =>
-  k < 0 || !Number.isFinite(mean) ? 0 : betainc(1 / (1 + kappa * mean), 1 / kappa, k + 1);
-
-/** What Stirling's series leaves of ln Γ: ln Γ(x) − [(x − ½) ln x − x + ½ ln 2π], for x from 8 on. */
-const stirlingRest = (x: number): number => {
+/** What Stirling's formula leaves of ln Γ: ln Γ(x) − [(x − ½) ln x − x + ½ ln 2π]; by its series from 8 on. */
+function stirlingRest(x: number): number {
+  if (x < 8) return gammaln(x) - (x - 0.5) * Math.log(x) + x - HALF_LOG_CIRCLE;
   const y = 1 / (x * x);
   return (1 / 12 - y * (1 / 360 - y * (1 / 1260 - y * (1 / 1680 - y / 1188)))) / x;
-};
+}
 
-/** ln Γ(x + d) − ln Γ(x), without the loss of two large numbers that are nearly the same. */
-function gammaRise(x: number, d: number): number {
-  if (x < 8 || x + d < 8) return gammaln(x + d) - gammaln(x);
-  return (x - 0.5) * Math.log1p(d / x) + d * Math.log(x + d) - d + stirlingRest(x + d) - stirlingRest(x);
+/** x ln(x/y) − x + y, without the loss where x is near y (Loader 2000). */
+function loss(x: number, y: number): number {
+  const off = (x - y) / y;
+  if (Math.abs(off) > 0.1) return x * Math.log(x / y) - x + y;
+  // y((1 + d) ln(1 + d) − d) = y(d²/2 − d³/6 + d⁴/12 − …), of which ln(1 + d) has all but the first terms.
+  let term = off * off;
+  let sum = 0;
+  for (let j = 2; j < 40; j++) {
+    const part = term / (j * (j - 1));
+    sum += j % 2 ? -part : part;
+    if (Math.abs(part) < 1e-17 * Math.abs(sum)) break;
+    term *= off;
+  }
+  return y * sum;
+}
+
+/** ln P(K = x) where `mean` are expected and events are independent (Loader 2000). */
+export const logPoisson = (x: number, mean: number): number =>
+  x > 0 ? -loss(x, mean) - stirlingRest(x) - 0.5 * Math.log(x) - HALF_LOG_CIRCLE : x === 0 ? -mean : -Infinity;
+
+/**
+ * ln P(K = x) among n independent pieces (Loader 2000); for numbers that are not whole too.
+ * @param rest 1 − share, where it is known more exactly
+ */
+export function logBinomial(x: number, n: number, share: number, rest = 1 - share): number {
+  if (!(x >= 0) || x > n) return -Infinity;
+  if (x === 0) return share < 0.1 ? n * Math.log1p(-share) : n * Math.log(rest);
+  if (x === n) return rest < 0.1 ? n * Math.log1p(-rest) : n * Math.log(share);
+  const whole = stirlingRest(n) - stirlingRest(x) - stirlingRest(n - x);
+  const apart = loss(x, n * share) + loss(n - x, n * rest);
+  return whole - apart + 0.5 * Math.log(n / x / (n - x)) - HALF_LOG_CIRCLE;
+}
+
+/** ln P(K = x) of variance μ + κμ², κ > 0: as many events before the 1/κ-th of another kind. */
+function logNegativeBinomial(mean: number, kappa: number): (x: number) => number {
+  const size = 1 / kappa;
+  const fall = 1 + kappa * mean;
+  return (x) => logBinomial(x, x + size, (kappa * mean) / fall, 1 / fall) + Math.log(size / (x + size));
+}
+
+/** ln P(K = x) among n pieces whose share is beta with parameters a and b, of binomials alone: nothing large cancels. */
+function logBetaBinomial(n: number, a: number, b: number): (x: number) => number {
+  const all = a + b;
+  const [share, rest] = [a / all, b / all];
+  const constant = logBinomial(a, all, share, rest) + Math.log((a / all) * b * (all + n));
+  return (x) =>
+    constant +
+    logBinomial(x, n, share, rest) -
+    logBinomial(a + x, all + n, share, rest) -
+    Math.log((a + x) * (b + n - x));
 }
 
 /** Nodes and weights of Gauss and Legendre on [−1, 1], by Newton's steps on the polynomial. */
@@ -43,12 +85,12 @@ const NODES = Object.freeze(legendre(12));
 
 /** Numbers at either end that are added one by one: there the probabilities may rise or fall as a power. */
 const SINGLE = 64;
-/** Below this a tail is not worth adding. */
-const NOTHING = 1e-20;
+/** What a tail may lack of itself. */
+const LACKING = 1e-12;
 
 /** Probabilities of numbers from 0 on, as a smooth function. */
 interface Smooth {
-  f(x: number): number;
+  log(x: number): number;
   most: number;
   middle: number;
   spread: number;
@@ -56,84 +98,117 @@ interface Smooth {
   peaked: boolean;
 }
 
+/** How numbers fall that are too many to be listed. */
+export interface WideLaw {
+  /** P(K ≤ k). */
+  upTo(k: number): number;
+  /** P(K = k). */
+  at(k: number): number;
+  /** P(K ≤ k) on the normal scale, from the nearer tail: it keeps its digits at both ends. */
+  normal(k: number): number;
+}
+
+/** The place on the normal scale that leaves so little on its side. */
+const outside = (tail: number): number => normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, tail)));
+
 /**
- * P(K ≤ k) of numbers whose probabilities are a smooth function: the sum by Euler and Maclaurin's formula at the
- * midpoints, Σ f(j) = ∫ f − (Δf at the ends)/24, whose next term is below 1e−11 where the spread is a hundred or more;
- * from the nearer tail inwards, so that a small figure keeps its digits.
+ * Sums of numbers whose probabilities are a smooth function, by Euler and Maclaurin's formula at the midpoints with
+ * differences for slopes: Σ f(j) = ∫ f − (Δ/24 − 17Δ³/5760 + 367Δ⁵/967680) at the ends, below 1e−11 where the spread is
+ * forty or more; from the nearer tail inwards, so that a small figure keeps its digits.
  */
-function smoothUpTo({ f, most, middle, spread, peaked }: Smooth): (k: number) => number {
+function smooth({ log, most, middle, spread, peaked }: Smooth): WideLaw {
+  const f = (x: number): number => Math.exp(log(x));
+  /** What the integral from a cut upwards lacks of the sum. */
+  const rise = (cut: number): number => {
+    const [a, b, c] = [f(cut + 0.5) - f(cut - 0.5), f(cut + 1.5) - f(cut - 1.5), f(cut + 2.5) - f(cut - 2.5)];
+    return a / 24 - (17 * (b - 3 * a)) / 5760 + (367 * (c - 5 * b + 10 * a)) / 967680;
+  };
   /** Σ f from a cut between two numbers to an end, as far as anything is to be had; `sign` −1 downwards, 1 upwards. */
   const tail = (from: number, sign: 1 | -1): number => {
     const end = sign < 0 ? SINGLE - 0.5 : most - SINGLE + 0.5;
-    let total = 0;
+    let total = sign * rise(from);
     let x = from;
     while (sign * (end - x) > 0) {
       const room = sign < 0 ? x : most - x;
-      const wide = Math.min(Math.abs(end - x), spread, room / 2);
+      const wide = Math.min(Math.abs(end - x), 2 * spread, room / 2);
       let panel = 0;
       for (const { x: node, w } of NODES) panel += w * f(x + sign * (wide / 2) * (1 + node));
       panel *= wide / 2;
       total += panel;
       x += sign * wide;
       // With its peak behind it, what comes is less and less.
-      if (peaked && panel < NOTHING * (1 + total) && sign * (x - middle) > 0) return total;
+      if (peaked && panel <= LACKING * total && sign * (x - middle) > 0) return total;
     }
-    total -= (sign * (f(end + 0.5) - f(end - 0.5))) / 24;
+    total -= sign * rise(end);
     for (let j = 0; j < SINGLE; j++) total += f(sign < 0 ? j : most - j);
     return total;
   };
   const single = (first: number, last: number): number => {
     let total = 0;
     for (let j = first; j <= last; j++) total += f(j);
-    return Math.min(1, total);
+    return total;
   };
-  return (k) => {
-    if (k < 0) return 0;
-    if (k >= most) return 1;
-    if (k < SINGLE) return single(0, k);
-    if (most - k <= SINGLE) return 1 - single(k + 1, most);
-    const cut = k + 0.5;
-    const rise = (f(k + 1) - f(k)) / 24;
-    return cut < middle
-      ? Math.min(1, Math.max(0, tail(cut, -1) - rise))
-      : Math.min(1, Math.max(0, 1 - tail(cut, 1) - rise));
+  /** What lies up to k, or above it: the nearer of the two. */
+  const nearer = (k: number): { below: boolean; tail: number } => {
+    if (k < 0) return { below: true, tail: 0 };
+    if (k >= most) return { below: false, tail: 0 };
+    if (k < SINGLE) return { below: true, tail: single(0, k) };
+    if (most - k <= SINGLE) return { below: false, tail: single(k + 1, most) };
+    const below = k + 0.5 < middle;
+    return { below, tail: tail(k + 0.5, below ? -1 : 1) };
+  };
+  return {
+    upTo(k) {
+      const found = nearer(k);
+      const tail = Math.min(1, Math.max(0, found.tail));
+      return found.below ? tail : 1 - tail;
+    },
+    at: (k) => (k < 0 || k > most ? 0 : f(k)),
+    normal(k) {
+      const { below, tail } = nearer(k);
+      // What is nearer by its place may still be the larger part.
+      const small = Math.min(1, tail);
+      return below ? outside(small) : -outside(small);
+    },
   };
 }
 
-/** P(K ≤ k) of the beta-binomial law of n pieces with parameters a and b, n large. */
-export function betaBinomialUpTo(n: number, a: number, b: number): (k: number) => number {
-  const constant = gammaln(a + b) - gammaln(a) - gammaln(b) - gammaRise(n + 1, a + b - 1);
-  return smoothUpTo({
-    f: (x) => Math.exp(constant + gammaRise(x + 1, a - 1) + gammaRise(n - x + 1, b - 1)),
+/** Events among n independent pieces. */
+export const wideBinomial = (n: number, share: number): WideLaw =>
+  smooth({
+    log: (x) => logBinomial(x, n, share),
+    most: n,
+    middle: n * share,
+    spread: Math.sqrt(n * share * (1 - share)),
+    peaked: true,
+  });
+
+/** Events among n pieces whose share is beta with parameters a and b. */
+export const wideBetaBinomial = (n: number, a: number, b: number): WideLaw =>
+  smooth({
+    log: logBetaBinomial(n, a, b),
     most: n,
     middle: (n * a) / (a + b),
     spread: Math.sqrt(((n * a * b) / (a + b) ** 2) * ((a + b + n) / (a + b + 1))),
     peaked: a > 1 && b > 1,
   });
-}
 
-/** x ln(x/y) − x + y, without the loss where x is near y (Loader 2000). */
-function loss(x: number, y: number): number {
-  const off = (x - y) / y;
-  if (Math.abs(off) > 0.1) return x * Math.log(x / y) - x + y;
-  // y((1 + d) ln(1 + d) − d) = y(d²/2 − d³/6 + d⁴/12 − …), of which ln(1 + d) has all but the first terms.
-  let term = off * off;
-  let sum = 0;
-  for (let j = 2; j < 40; j++) {
-    const part = term / (j * (j - 1));
-    sum += j % 2 ? -part : part;
-    if (Math.abs(part) < 1e-18 * Math.abs(sum)) break;
-    term *= off;
-  }
-  return y * sum;
-}
-
-/** P(K ≤ k) where so many are expected that Poisson's law has no list. */
-export const poissonUpTo = (mean: number): ((k: number) => number) =>
-  smoothUpTo({
-    f: (x) => (x < 8 ? 0 : Math.exp(-loss(x, mean) - stirlingRest(x)) / Math.sqrt(2 * Math.PI * x)),
+/** Events that are independent. */
+export const widePoisson = (mean: number): WideLaw =>
+  smooth({
+    log: (x) => logPoisson(x, mean),
     most: Number.POSITIVE_INFINITY,
     middle: mean,
     spread: Math.sqrt(mean),
+    peaked: true,
+  });
+
+/** Events of variance μ + κμ². */
+export const wideNegativeBinomial = (mean: number, kappa: number): WideLaw =>
+  smooth({
+    log: logNegativeBinomial(mean, kappa),
+    most: Number.POSITIVE_INFINITY,
+    middle: mean,
+    spread: Math.sqrt(mean * (1 + kappa * mean)),
     peaked: true,
   });

@@ -68,6 +68,10 @@ export const assumed = z
   .number()
   .optional()
   .describe("ratio of variances between and within set-ups that intervals rest on, where it is assumed");
+export const scatter = z
+  .string()
+  .optional()
+  .describe("the response whose model says how far one trial scatters here; without it all trials scatter alike");
 export const reading = z.strictObject({
   kind: z.enum(["finding", "caution", "next step"]),
   text: z.string(),

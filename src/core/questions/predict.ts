@@ -6,7 +6,7 @@ import { violations, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
 import { checkSettings } from "../study/validate";
 import { placeOf } from "../words/answers";
-import { assumed, interval, isLarge, number, settings } from "./parts";
+import { assumed, interval, isLarge, number, scatter, settings } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
 /** What retired factors are held at. */
@@ -30,6 +30,7 @@ export const predict = defineQuestion({
           extrapolates: z.boolean(),
           breaksBounds: z.boolean(),
           assumed,
+          scatter,
           bend: number.describe("how far it may be off where the centre lies off the plane and no square carries it"),
         }),
       ),

@@ -4,7 +4,7 @@ import { type SearchResult, searchSetpoint } from "../setpoint/search";
 import { edit } from "../study/edit";
 import { StudyError } from "../study/error";
 import type { Settings, Study } from "../study/schema";
-import { assumed, interval, number, reading, seed, settings } from "./parts";
+import { assumed, interval, number, reading, scatter, seed, settings } from "./parts";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
 
 const candidate = z
@@ -26,6 +26,7 @@ const candidate = z
         extrapolates: z.boolean(),
         breaksBounds: z.boolean(),
         assumed,
+        scatter,
       }),
     ),
     distance: number,

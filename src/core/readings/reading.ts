@@ -41,6 +41,8 @@ export type Reading = {
   /** Larger comes first. */
   weight: number;
   action?: ReadingAction;
+  /** The other answer, where the reading asks something. */
+  other?: ReadingAction;
   /** What the evidence is about: a response, a trial, a term key. */
   about?: string;
 } & Said<ReadingValues>;

@@ -8,7 +8,7 @@ import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { waiting } from "../rigs";
 import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
-import { resultValue, valueUnit } from "../study/measured";
+import { isCounted, measuredValues, resultValue, valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Response, Study, Trial } from "../study/schema";
 import { guessedSetups, hardFactors } from "../study/setups";
@@ -250,6 +250,28 @@ function exactReadings(study: Study): Reading[] {
   ];
 }
 
+/** Trials that hold several values of a response of which nobody said what they are. */
+const severalReadings = (study: Study): Reading[] =>
+  measuredResponses(study)
+    .filter((r) => r.several === undefined && !isCounted(r))
+    .flatMap((r): Reading[] => {
+      const trials = inOrder(study).filter((t) => measuredValues(t.results[r.id]).length > 1);
+      if (trials.length === 0) return [];
+      return [
+        {
+          id: `several-${r.id}`,
+          kind: "next step",
+          code: "several-unsaid",
+          values: { response: r.name, trials: trials.length },
+          evidence: "ledger",
+          weight: 60,
+          about: trials[0].id,
+          action: { id: "several-repeats", response: r.id },
+          other: { id: "several-units", response: r.id },
+        },
+      ];
+    });
+
 /** Hard factors that stayed set over trials in a row, of which no set-ups are marked. */
 function setupReadings(study: Study): Reading[] {
   const guessed = study.trials.some((t) => t.state === "done") ? guessedSetups(study) : undefined;
@@ -334,7 +356,7 @@ export function trialsReadings(study: Study): Reading[] {
       });
   }
   out.push(...surprises(study), ...drift(study), ...centreDrift(study), ...reversedReadings(study));
-  out.push(...failedReadings(study), ...exactReadings(study), ...setupReadings(study));
+  out.push(...failedReadings(study), ...exactReadings(study), ...setupReadings(study), ...severalReadings(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
   if (!next && ran > 0)
     out.push({

@@ -15,9 +15,13 @@ export interface Capability {
   lower: number | null;
   /** Standard deviation of single trials, or of single units: noise with what setting errors add. */
   sigma: number;
+  /** The response whose model says how far they scatter here, where one does. */
+  scatter?: string;
 }
 
 const DRAWS = 2000;
+
+const average = (values: readonly number[]): number => values.reduce((t, v) => t + v, 0) / values.length;
 
 /**
  * Ppk at some settings from the noise of each model and from settings that vary evenly within ± tolerance, at the
@@ -42,19 +46,26 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
     const { residualDf } = read.fit.summary;
     const s = trialError(model);
     const units = model.unitsOf()?.variances;
+    const { own } = read;
     const stated = residualDf > 0 && s !== null ? s : r.noise;
-    const noise = units ? Math.sqrt(units.between + units.within) : stated;
+    const noise = own
+      ? Math.sqrt(own.between + average(places.map((p) => Math.exp(2 * own.at(p).log))))
+      : units
+        ? Math.sqrt(units.between + units.within)
+        : stated;
     // Of the variance of one unit, or of one trial in a new set-up, by Satterthwaite (1946); else the residual's.
-    const df = units
-      ? (2 * (units.between + units.within) ** 2) / units.varianceOf(1, 1)
-      : (model.setups?.trialDf ?? residualDf);
+    const df = own
+      ? own.dfAt(own.at(settings))
+      : units
+        ? (2 * (units.between + units.within) ** 2) / units.varianceOf(1, 1)
+        : (model.setups?.trialDf ?? residualDf);
     if (noise === undefined) return [];
     const values = places.map((p) => read.value(p));
-    const mean = values.reduce((t, v) => t + v, 0) / values.length;
+    const mean = average(values);
     const wobble = values.length > 1 ? values.reduce((t, v) => t + (v - mean) ** 2, 0) / (values.length - 1) : 0;
     const sigma = Math.sqrt(noise ** 2 + wobble);
     // Of the mean, per variance of one trial: with set-ups as the model has it.
-    const error = (model.setups || units) && read.predict(settings).standardError;
+    const error = (model.setups || units || own) && read.predict(settings).standardError;
     const ofMean = error ? (error / noise) ** 2 : 1 / (residualDf + 1);
     const { low, high } = limitsOf(r.goal);
     const ppk = Math.min(high - mean, mean - low) / (3 * sigma);
@@ -65,6 +76,7 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
         response: r.id,
         ppk,
         sigma,
+        ...(read.own ? { scatter: read.own.response } : {}),
         lower: df > 0 ? ppk - z * Math.sqrt(ofMean / 9 + ppk ** 2 / (2 * df)) : null,
       },
     ];

@@ -1,4 +1,5 @@
 import type { FittedModel } from "../model/fitted";
+import type { OwnSpread } from "../model/own-spread";
 import { cholesky, dot, type Matrix, zeros } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
@@ -142,10 +143,12 @@ interface Drawn {
   back: ((z: number) => number) | undefined;
   /** 1 for a measured response, whose next trial has noise of its own; 0 for a spread, which is asked for itself. */
   noiseOfItsOwn: 0 | 1;
+  /** How single trials scatter by a model of the spread. */
+  own: OwnSpread | undefined;
 }
 
 /** A response for the draws; null where nothing is known of its noise, nor stated. */
-function drawnOf(response: Response, { model }: Predictor, settings: Settings): Drawn | null {
+function drawnOf(response: Response, { model, own }: Predictor, settings: Settings): Drawn | null {
   const members = model.members.map((m) => {
     const stated = m.model.scale === null && m.model.link.identity ? response.noise : undefined;
     return stated === undefined ? m : { ...m, model: m.model.withNoise(stated) };
@@ -153,7 +156,8 @@ function drawnOf(response: Response, { model }: Predictor, settings: Settings): 
   const noise = members.map((m) => {
     const row = new Float64Array(m.model.columns.length);
     m.model.linear(settings, row);
-    return { scale: m.model.scale, df: m.model.predictive(row).dfTrial };
+    const said = m.model.predictive(row);
+    return { scale: m.model.scale, df: own ? said.df : said.dfTrial };
   });
   if (noise.some((n) => n.scale === null || n.df === 0)) return null;
   let sum = 0;
@@ -167,6 +171,7 @@ function drawnOf(response: Response, { model }: Predictor, settings: Settings): 
     ...limitsOf(response.goal),
     back: model.link.identity ? undefined : model.link.back,
     noiseOfItsOwn: response.spread ? 0 : 1,
+    own,
   };
 }
 
@@ -180,8 +185,12 @@ interface Joint {
   lower: Float64Array;
   /** Its standard deviations, per unit of σ. */
   alone: Float64Array;
+  /** σ over that of the model, drawn beforehand for a response whose trials scatter by a model of the spread; else 0. */
+  factors: Float64Array;
   /** Moves the factors that wobble. */
   move(values: Float64Array): void;
+  /** Draws how far trials of responses with a model of the spread scatter here. */
+  scatter(random: Random): void;
   /** Works the figures out anew after a move or another pick. */
   prepare(): void;
 }
@@ -216,6 +225,11 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
   /** What the coefficients of two responses have in common at the settings, per unit of σᵢσⱼρ. */
   const inner = new Float64Array(k * k);
   const alone = new Float64Array(k);
+  const factors = new Float64Array(k);
+  /** Variance of one new trial over that of the model's error, where it is drawn. */
+  const scattered = new Float64Array(k);
+  const along = drawn.map((d) => d.own?.along(settings, ids));
+  const at = drawn.map((d) => d.own?.at(settings));
   /** Variance of one new trial about its value, per unit of σ². */
   const noise = new Float64Array(k);
   const prepare = (): void => {
@@ -225,7 +239,7 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
       const x = rows[t][pick[i]];
       means[i] = dot(x, model.coefficients);
       inner[i * k + i] = t < i ? inner[t * k + t] : model.relative(x);
-      noise[i] = model.relativeNoise(x);
+      noise[i] = factors[i] > 0 ? scattered[i] : model.relativeNoise(x);
       const variance = drawn[i].noiseOfItsOwn * noise[i] + inner[i * k + i];
       spread[i * k + i] = variance;
       alone[i] = Math.sqrt(variance);
@@ -247,9 +261,23 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
   };
   prepare();
   const move = (values: Float64Array): void => {
-    for (let i = 0; i < k; i++) if (twin[i] === i) vary[i][pick[i]](values, rows[i][pick[i]]);
+    for (let i = 0; i < k; i++) {
+      if (twin[i] === i) vary[i][pick[i]](values, rows[i][pick[i]]);
+      at[i] = along[i]?.(values);
+    }
   };
-  return { pick, means, lower, alone, move, prepare };
+  const scatter = (random: Random): void => {
+    for (let i = 0; i < k; i++) {
+      const here = at[i];
+      if (!here) continue;
+      // What is not known of the value goes with the model's σ², what one trial adds does not: divided by it once more.
+      const { scale, df } = drawn[i].noise[pick[i]];
+      factors[i] = df === null ? 1 : Math.sqrt(df / random.chiSquared(df));
+      const square = Math.exp(2 * (here.log + here.error * random.normal()));
+      scattered[i] = ((drawn[i].own?.between ?? 0) + square) / (scale * factors[i]) ** 2;
+    }
+  };
+  return { pick, means, lower, alone, factors, move, scatter, prepare };
 }
 
 /** Trials drawn, and how many of them met the limits. */
@@ -262,7 +290,7 @@ interface Tally {
 /** Draws the noise of some future trials at the present settings and models, and counts. */
 function drawNoise(drawn: readonly Drawn[], joint: Joint, random: Random, z: Float64Array, tally: Tally): void {
   const k = drawn.length;
-  const { pick, means, lower, alone } = joint;
+  const { pick, means, lower, alone, factors } = joint;
   for (let draw = 0; draw < CLUSTER; draw++) {
     for (let i = 0; i < k; i++) z[i] = random.normal();
     let good = true;
@@ -270,7 +298,8 @@ function drawNoise(drawn: readonly Drawn[], joint: Joint, random: Random, z: Flo
     for (let i = 0; i < k; i++) {
       const { noise, back, low, high } = drawn[i];
       const { scale, df } = noise[pick[i]];
-      const sigma = df === null ? scale : scale * Math.sqrt(df / random.chiSquared(df));
+      const times = factors[i] > 0 ? factors[i] : df === null ? 1 : Math.sqrt(df / random.chiSquared(df));
+      const sigma = scale * times;
       let e = 0;
       for (let j = 0; j <= i; j++) e += lower[i * k + j] * z[j];
       const y = back ? back(means[i] + sigma * e) : means[i] + sigma * e;
@@ -287,8 +316,8 @@ function drawNoise(drawn: readonly Drawn[], joint: Joint, random: Random, z: Flo
 
 /**
  * Draws one future trial many times: settings uniform within ± tolerance, a model by its weight where models are
- * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ², both correlated between responses as the
- * residuals are. Each draw of settings serves four draws of noise. Yields now and then.
+ * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ² (noise by a model of the spread where one is
+ * stored), both correlated between responses as the residuals are. Each draw of settings serves four draws of noise. Yields now and then.
  */
 export function* chanceOf(
   problem: SetpointProblem,
@@ -348,6 +377,7 @@ function* drawnChance(
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
   const choosing = drawn.some((d) => d.members.length > 1);
+  const scattering = drawn.some((d) => d.own !== undefined);
   const z = new Float64Array(k);
   const tally: Tally = { together: 0, alone: 0, each: new Float64Array(k) };
   // Settings, and which model is used, stand on a lattice that is shifted at random several times over (Cranley &
@@ -373,7 +403,8 @@ function* drawnChance(
       for (let w = 0; w < wobbling.length; w++) moved[w] = middles[w] + (2 * even(w) - 1) * reach[w];
       joint.move(moved);
     }
-    if (choosing || wobbling.length > 0) joint.prepare();
+    if (scattering) joint.scatter(random);
+    if (choosing || scattering || wobbling.length > 0) joint.prepare();
     const before = tally.together;
     drawNoise(drawn, joint, random, z, tally);
     byShift[Math.floor(c / perShift)] += (tally.together - before) / (perShift * CLUSTER);

@@ -1,5 +1,5 @@
 import { storedModel } from "../model/data";
-import type { CountedModel, Predictive } from "../model/fitted";
+import type { CountedModel } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
 import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
 import { countedResult, empiricalOf, isCounted, measuredValues, resultValue } from "../study/measured";
@@ -87,7 +87,7 @@ function expected(
   { n = 1, setups }: { n?: number; setups?: readonly number[] } = {},
 ): Expected | null {
   const { model, fit } = read;
-  const said = predictiveAt(read, settings);
+  const said = read.predictive(settings);
   const interval =
     setups && said.overSetups
       ? said.overSetups(1 - alpha, setups)
@@ -109,13 +109,6 @@ function expected(
       return wide === null ? null : around(wide);
     },
   };
-}
-
-/** How a new trial at some settings is expected to fall. */
-function predictiveAt({ model }: Predictor, settings: Settings): Predictive {
-  const row = new Float64Array(model.columns.length);
-  model.linear(settings, row);
-  return model.predictive(row);
 }
 
 /**
@@ -211,7 +204,7 @@ export function confirmation(study: Study): Confirmation | undefined {
     const mean = straight ? level : link.back(level);
     const raw = values.reduce((t, v) => t + v, 0) / m;
     const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
-    const noise = Math.sqrt(predictiveAt(read, sameAsAsked).noise ?? 0);
+    const noise = Math.sqrt(read.predictive(sameAsAsked).noise ?? 0);
     const units = r.several === "units" ? trials.map((t) => measuredValues(t.results[r.id])) : [];
     // Trials of different sizes are taken for ones of their harmonic mean.
     const each = units.length > 0 ? m / units.filter((u) => u.length > 0).reduce((t, u) => t + 1 / u.length, 0) : 1;

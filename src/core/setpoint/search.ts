@@ -24,6 +24,8 @@ export interface CandidateResponse {
   breaksBounds: boolean;
   /** What its intervals assume of set-ups, as `Prediction.assumed` says it. */
   assumed?: number;
+  /** What says how far one trial scatters, as `Prediction.scatter` does. */
+  scatter?: string;
 }
 
 export interface Candidate {
@@ -338,7 +340,7 @@ export function describe(problem: SetpointProblem, settings: Settings, chance: C
   const responses: Record<string, CandidateResponse> = {};
   for (const [id, p] of problem.predictors) {
     const goal = problem.study.responses.find((r) => r.id === id)?.goal ?? { aim: "watch" as const };
-    const { mean, meanInterval, trialInterval, extrapolates, breaksBounds, assumed } = p.predict(settings);
+    const { mean, meanInterval, trialInterval, extrapolates, breaksBounds, assumed, scatter } = p.predict(settings);
     responses[id] = {
       mean,
       desirability: desirability(goal, mean),
@@ -347,6 +349,7 @@ export function describe(problem: SetpointProblem, settings: Settings, chance: C
       extrapolates,
       breaksBounds,
       ...(assumed === undefined ? {} : { assumed }),
+      ...(scatter === undefined ? {} : { scatter }),
     };
   }
   return {

@@ -1,8 +1,8 @@
 import type { Fit } from "../model/fit";
 import type { Predictive } from "../model/fitted";
-import { normalCdf } from "../numerics/distributions";
 import { block } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
+import { halfWidthOf } from "../numerics/scale-mixture";
 import { contrastRows } from "../terms/model-matrix";
 import { termKey, WAVE_TERM } from "../terms/term";
 
@@ -58,30 +58,21 @@ export function shiftHalfWidth(
   if (!spread || said.variance === null || said.noise === null || !scale || said.dfTrial === 0) return null;
   const { waves, variance, factor } = spread;
   const random = seededRandom(1);
-  // Variances of the value and of one trial go with that of the error.
   const { m, n, setups: sizes } = trials;
   const { setups } = fit.model;
   const noise =
     setups && sizes
       ? Math.max(0, setups.between) * sizes.reduce((t, k) => t + (k / m) ** 2, 0) + setups.within / m
-      : said.meanNoise(m, n);
-  const relative = (said.variance + (noise ?? 0)) / scale ** 2;
+      : (said.meanNoise(m, n) ?? 0);
+  const ofValue = said.variance / scale ** 2;
+  const df = said.own ? said.df : said.dfTrial;
   const deviations = Float64Array.from({ length: DRAWS }, () => {
-    const error = said.dfTrial === null ? scale ** 2 : (said.dfTrial * scale ** 2) / random.chiSquared(said.dfTrial);
+    const error = df === null ? scale ** 2 : (df * scale ** 2) / random.chiSquared(df);
+    // The variance of new trials goes with that of the error, but where a model of the spread says it.
+    const own = said.own ? said.own(random, m, n) : (error * noise) / scale ** 2;
     const lambda = ((waves - 1) * variance) / random.chiSquared(waves - 1);
     const between = Math.max(0, lambda - factor * error);
-    return Math.sqrt(between * (1 + 1 / waves) + error * relative);
+    return Math.sqrt(between * (1 + 1 / waves) + error * ofValue + own);
   });
-  // The quantile of |N(0, v)| over all draws of v.
-  const outside = (half: number): number =>
-    deviations.reduce((t, sd) => t + 2 * normalCdf(-half / sd), 0) / DRAWS - (1 - confidence);
-  // Halved on the logarithm: with two waves the draws span many powers of ten.
-  let high = deviations.reduce((t, v) => Math.max(t, v), 0) * 10;
-  let low = deviations.reduce((t, v) => Math.min(t, v), high) * 1e-3;
-  for (let i = 0; i < 40 && high > low * (1 + 1e-5); i++) {
-    const mid = Math.sqrt(low * high);
-    if (outside(mid) > 0) low = mid;
-    else high = mid;
-  }
-  return Math.sqrt(low * high);
+  return halfWidthOf({ deviations }, confidence);
 }

@@ -1,6 +1,7 @@
 import { unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
-import type { FittedModel } from "../model/fitted";
+import type { FittedModel, Predictive } from "../model/fitted";
+import { type OwnSpread, ownSpread, withOwnSpread } from "../model/own-spread";
 import { dot } from "../numerics/least-squares";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
@@ -30,6 +31,8 @@ export interface Prediction {
    * it; not there where nothing is assumed.
    */
   assumed?: number;
+  /** The response whose model says how far one trial scatters here; not there where all trials scatter alike. */
+  scatter?: string;
 }
 
 /** A function over two numeric factors, all others standing where they stood when it was made. */
@@ -43,6 +46,10 @@ export interface Predictor {
   model: FittedModel;
   /** What its intervals assume of set-ups, as `Prediction.assumed` says it. */
   assumed: number | undefined;
+  /** How single trials scatter by a stored model of the spread, where there is one. */
+  own: OwnSpread | undefined;
+  /** How new trials at some settings are expected to fall, on the fitted scale. */
+  predictive(settings: Settings): Predictive;
   /** Coefficients of the polynomial on the fitted scale, waves and the centre left out. */
   basis: Coefficient[];
   /** Value on the response's own scale. */
@@ -111,6 +118,12 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
     v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
   const unseen = unseenLevels(study, fit.data, model.terms);
   const offPlane = curvatureOffset(study, fit, model);
+  const own = ownSpread(study, fit);
+  const predictive = (settings: Settings): Predictive => {
+    model.linear(settings, x);
+    const said = model.predictive(x);
+    return own ? withOwnSpread(said, own, own.at(settings)) : said;
+  };
   // One of an average that assumes a ratio makes its intervals rest on it.
   const assumed = model.members.flatMap((m) => m.model.setups?.assumed ?? []).at(0);
   /** Whether settings stand where nothing was run or may be run, whatever the model's columns say. */
@@ -122,6 +135,8 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
     fit,
     model,
     assumed,
+    own,
+    predictive,
     basis: columns.flatMap((column, j) => (ofFactors(column.term) ? [{ column, value: coefficients[j] }] : [])),
     fitted,
     leverage(settings) {
@@ -161,8 +176,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
       return { mean: link.back(said.value), meanInterval: backInterval(link.back, said.interval(confidence)) };
     },
     predict(settings, units) {
-      model.linear(settings, x);
-      const said = model.predictive(x);
+      const said = predictive(settings);
       const mean = link.back(said.value);
       const meanInterval = backInterval(link.back, said.interval(confidence));
       return {
@@ -175,6 +189,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
         bend: offPlane === undefined ? null : link.back(said.value + offPlane(settings)) - mean,
         breaksBounds: outside(mean) || (meanInterval?.some(outside) ?? false),
         ...(assumed === undefined ? {} : { assumed }),
+        ...(own ? { scatter: own.response } : {}),
       };
     },
   };

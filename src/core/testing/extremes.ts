@@ -549,6 +549,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
       sees: { kept: Math.abs(v), reset: Math.abs(v) },
       unit: "%",
     },
+    "several-unsaid": { response: LONG, trials: n },
     "mark-setups": { factors: names, setups: n + 1, trials: 4 * n, most: 4 },
     exact: { responses: names },
     "exact-model": { response: LONG },

@@ -114,8 +114,8 @@ export function ModelStation() {
       name="Model"
       readings={evidence?.readings ?? []}
       onShow={show}
-      onAct={(action) => {
-        if (action === "take-offer" && fitted) modelling.set(fitted.offer.kept, "took the model first offered");
+      onAct={({ id }) => {
+        if (id === "take-offer" && fitted) modelling.set(fitted.offer.kept, "took the model first offered");
       }}
       probe
       wideable

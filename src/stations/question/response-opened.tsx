@@ -127,10 +127,7 @@ export function Opened({ response, tell }: { response: Response; tell(name: stri
                 ["units", "units made"],
               ]}
               set={(v) =>
-                commit(
-                  [edit(study, ["responses", response.id, "several"], v === "repeats" ? null : v)],
-                  `several values of ${response.name}`,
-                )
+                commit([edit(study, ["responses", response.id, "several"], v)], `several values of ${response.name}`)
               }
             />
           </label>

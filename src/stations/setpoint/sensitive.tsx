@@ -107,6 +107,7 @@ export function Sensitive({
       }),
     [problem, at],
   );
+  const name = (id: string | undefined): string => study.responses.find((r) => r.id === id)?.name ?? "";
   const most = Math.max(0.01, ...losses.map((l) => l.loss));
   if (losses.length === 0 && able.length === 0 && lots.length === 0) return null;
   return (
@@ -170,7 +171,13 @@ export function Sensitive({
             </tbody>
           </table>
           {able.length > 0 && (
-            <p className="small quiet">Noise and setting errors together, at the fitted coefficients.</p>
+            <p className="small quiet">
+              Noise and setting errors together, at the fitted coefficients.
+              {able
+                .filter((c) => c.scatter !== undefined)
+                .map((c) => ` ${name(c.response)} scatters here as the model of ${name(c.scatter)} says.`)
+                .join("")}
+            </p>
           )}
         </div>
       </div>

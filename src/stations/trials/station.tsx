@@ -5,10 +5,13 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import {
   type ActionId,
   type Evidence,
+  edit,
   guessedSetupEdits,
   measuredResponses,
   type QuestionAnswer,
   type Reading,
+  type ReadingAction,
+  type Response,
   rigEdits,
   rigsFor,
   valueUnit,
@@ -53,13 +56,25 @@ interface Importing {
   given: Given | undefined;
 }
 
+/** What several values of a trial are, by the button that says it. */
+const SEVERAL: Partial<Record<ActionId, Response["several"]>> = {
+  "several-repeats": "repeats",
+  "several-units": "units",
+};
+
 /** What the buttons of readings do here. */
-function useActs({ change }: LendingState): (action: ActionId) => void {
+function useActs({ change }: LendingState): (action: ReadingAction) => void {
   const desk = useDeskStore();
-  return async (action) => {
+  const done = async ({ id, response }: ReadingAction): Promise<string | undefined> => {
     const { study, commit } = desk.getState();
-    const refused =
-      action === "mark-setups" ? commit(guessedSetupEdits(study), "marked set-ups") : await change({ stopped: true });
+    if (id === "mark-setups") return commit(guessedSetupEdits(study), "marked set-ups");
+    const what = SEVERAL[id];
+    if (what === undefined || response === undefined) return change({ stopped: true });
+    const name = study.responses.find((r) => r.id === response)?.name ?? response;
+    return commit([edit(study, ["responses", response, "several"], what)], `several values of ${name}`);
+  };
+  return async (action) => {
+    const refused = await done(action);
     if (refused) say(refused);
   };
 }

@@ -1,6 +1,6 @@
 "use client";
 import type { ReactNode } from "react";
-import type { ActionId, Evidence, Reading } from "@/core";
+import type { Evidence, Reading, ReadingAction } from "@/core";
 import { useDesk } from "../desk/store";
 import { Probe } from "./probe";
 import { Readings } from "./readings";
@@ -23,7 +23,7 @@ export function StationFrame({
   readings: readonly Reading[];
   onShow?: (evidence: Evidence, about: string | undefined) => void;
   /** What a reading's button does that leads nowhere. */
-  onAct?: (action: ActionId) => void;
+  onAct?: (action: ReadingAction) => void;
   probe?: boolean;
   /** Has a view that can take the whole page. */
   wideable?: boolean;

@@ -248,6 +248,7 @@ function Said({
 }) {
   const error = ownError(p, at.fitted.fit.model.link);
   const span = (ends: readonly number[]): string => ends.map((v) => valueText(response, v, error)).join("–");
+  const scatter = at.study.responses.find((r) => r.id === p.scatter);
   return (
     <>
       <div>
@@ -260,7 +261,9 @@ function Said({
             mean {span(p.meanInterval)}
             <Assumed ratio={p.assumed} />
             <br />
-            {response.several === "units" ? "one unit" : "one trial"} {span(p.trialInterval)}
+            <span title={scatter && `It scatters here as the model of ${scatter.name} says.`}>
+              {response.several === "units" ? "one unit" : "one trial"} {span(p.trialInterval)}
+            </span>
             <Assumed ratio={p.assumed} />
           </div>
         )}

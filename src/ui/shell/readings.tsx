@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { memo } from "react";
-import { type ActionId, actionOf, type Evidence, type Reading, sentenceOf } from "@/core";
+import { actionOf, type Evidence, type Reading, type ReadingAction, sentenceOf } from "@/core";
 import { Quick } from "@/ui/parts/quick";
 import { useStable } from "@/ui/parts/use-stable";
 import { useDesk, useDeskStore } from "../desk/store";
@@ -25,7 +25,7 @@ const Articles = memo(function Articles({
 }: {
   readings: readonly Reading[];
   show: ((evidence: Evidence, about: string | undefined) => void) | undefined;
-  act(action: ActionId): void;
+  act(action: ReadingAction): void;
 }) {
   const choose = useDesk((d) => d.choose);
   const light = useDesk((d) => d.light);
@@ -40,20 +40,24 @@ const Articles = memo(function Articles({
           <p>{sentenceOf(r)}</p>
           <footer>
             {show && <Quick onClick={() => show(r.evidence, r.about)}>show</Quick>}
-            {r.action && (
-              <Button
-                size="small"
-                onClick={() => {
-                  if (r.action?.response) choose(r.action.response);
-                  if (r.action?.trial) light(r.action.trial);
-                  const order = desk.getState().study.trials.find((t) => t.id === r.action?.trial)?.order;
-                  if (r.action?.go === "bench") router.push(`/studies/${id}/bench#trial-${order ?? 1}`);
-                  else if (r.action && !r.action.go) act(r.action.id);
-                  else if (r.action?.go) router.push(`/studies/${id}/${r.action.go}`);
-                }}
-              >
-                {actionOf(r.action.id)}
-              </Button>
+            {[r.action, r.other].map(
+              (action) =>
+                action && (
+                  <Button
+                    key={action.id}
+                    size="small"
+                    onClick={() => {
+                      if (action.response) choose(action.response);
+                      if (action.trial) light(action.trial);
+                      const order = desk.getState().study.trials.find((t) => t.id === action.trial)?.order;
+                      if (action.go === "bench") router.push(`/studies/${id}/bench#trial-${order ?? 1}`);
+                      else if (action.go) router.push(`/studies/${id}/${action.go}`);
+                      else act(action);
+                    }}
+                  >
+                    {actionOf(action.id)}
+                  </Button>
+                ),
             )}
           </footer>
         </article>
@@ -73,11 +77,11 @@ export function Readings({
   /** Those of the state before: dimmed until the new ones are there. */
   late: boolean;
   onShow?: ((evidence: Evidence, about: string | undefined) => void) | undefined;
-  onAct?: ((action: ActionId) => void) | undefined;
+  onAct?: ((action: ReadingAction) => void) | undefined;
 }) {
   const folded = useDesk((d) => d.folded.readings);
   const fold = useDesk((d) => d.fold);
-  const act = useStable((action: ActionId) => onAct?.(action));
+  const act = useStable((action: ReadingAction) => onAct?.(action));
   const show = useStable((evidence: Evidence, about: string | undefined) => onShow?.(evidence, about));
   const counts = KINDS.map(({ kind, one, many }) => {
     const n = readings.filter((r) => r.kind === kind).length;

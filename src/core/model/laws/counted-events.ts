@@ -1,4 +1,3 @@
-import { ASKED_FEW_TIMES, type CountLaw, drawOf } from "../../numerics/counts";
 import { normalQuantile } from "../../numerics/distributions";
 import { pickColumns } from "../../numerics/least-squares";
 import { type Random, seededRandom } from "../../numerics/random";
@@ -19,15 +18,10 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
   const { design } = input;
   const { surface } = fit;
   const errors = errorsOf(s);
-  // Each draw asks its laws twice: what a list over thousands of numbers costs would be spent again each time.
-  const lawOf = (i: number, predictor: number, beyond: number): CountLaw =>
-    counted.law(data.of[i], counted.rate(predictor), beyond, ASKED_FEW_TIMES);
-  const laws = Array.from({ length: n }, (_, i) => () => lawOf(i, predictors[i], extra));
   const placed = (events: ArrayLike<number>, predictors: ArrayLike<number>, beyond: number, random: Random) =>
     Float64Array.from({ length: n }, (_, i) =>
-      normalQuantile(quantilePlace(lawOf(i, predictors[i], beyond), events[i], random)),
+      normalQuantile(quantilePlace(counted.law(data.of[i], counted.rate(predictors[i]), beyond), events[i], random)),
     );
-  let standing: CountLaw[] | undefined;
   return {
     kind: data.kind,
     dispersion: phi,
@@ -53,8 +47,7 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
       fitted: predictors.map(counted.rate),
     }),
     repeat(random) {
-      standing ??= laws.map((law) => law());
-      const events = standing.map((law) => drawOf(law, random));
+      const events = Array.from(predictors, (eta, i) => counted.draw(data.of[i], counted.rate(eta), extra, random));
       const again: CountedData = { ...data, events };
       const own = new Surface({
         x: design.matrix,

@@ -1,4 +1,4 @@
-import { drawOf, mixtureAlong } from "../../numerics/counts";
+import { mixtureAlong } from "../../numerics/counts";
 import { normalQuantile, tQuantile } from "../../numerics/distributions";
 import { quadraticForm } from "../../numerics/least-squares";
 import type { FittedModel, Predictive } from "../fitted";
@@ -90,8 +90,7 @@ export function predictedOf(s: Solved): Predicted {
       draw(random) {
         const wide = df === null || variance === null ? 1 : Math.sqrt(df / random.chiSquared(df));
         const at = value + wide * Math.sqrt(variance ?? 0) * random.normal();
-        const law = counted.law(data.usual, counted.rate(at), extra);
-        return counted.link.forward(drawOf(law, random) / data.usual);
+        return counted.link.forward(counted.draw(data.usual, counted.rate(at), extra, random) / data.usual);
       },
     };
   };

@@ -1,3 +1,4 @@
+import { drawRate, drawShare } from "../../numerics/count-draws";
 import { type CountLaw, rateLaw, shareLaw } from "../../numerics/counts";
 import type { Random } from "../../numerics/random";
 import type { CountedData } from "../data";
@@ -17,8 +18,10 @@ export interface Counted {
   skew(data: CountedData, trial: number, predictor: number, extra: number): number;
   /** Share or rate at a linear predictor. */
   rate(predictor: number): number;
-  /** How events of a trial of this size fall; listed over so many numbers at most. */
-  law(of: number, rate: number, extra: number, listed?: number): CountLaw;
+  /** How events of a trial of this size fall. */
+  law(of: number, rate: number, extra: number): CountLaw;
+  /** Events of a trial of this size, drawn by that law. */
+  draw(of: number, rate: number, extra: number, random: Random): number;
   /** Scatter beyond counting of a total over several trials, so that its variance is the sum of theirs. */
   together(sizes: readonly number[], extra: number): number;
   /** ρ or κ that a dispersion stands for where all trials are of one size. */
@@ -78,6 +81,7 @@ export const shares: Counted = {
   },
   rate: logistic,
   law: shareLaw,
+  draw: drawShare,
   together(sizes, rho) {
     const total = sizes.reduce((t, n) => t + n, 0);
     if (total <= 1) return 0;
@@ -118,7 +122,8 @@ export const counts: Counted = {
     return ((1 + 2 * kappa * mu) * (events[i] - mu)) / (mu + kappa * mu * mu);
   },
   rate: Math.exp,
-  law: (of, rate, kappa, listed) => rateLaw(of * rate, kappa, listed),
+  law: (of, rate, kappa) => rateLaw(of * rate, kappa),
+  draw: (of, rate, kappa, random) => drawRate(of * rate, kappa, random),
   together(sizes, kappa) {
     const total = sizes.reduce((t, n) => t + n, 0);
     return (kappa * sizes.reduce((t, n) => t + n * n, 0)) / total ** 2;
@@ -173,7 +178,6 @@ export function rootDown(f: (x: number) => number, most = 1e6, start = 0.01): nu
 
 /** A share of a law's probability that belongs to a count, drawn within its own step (Dunn & Smyth 1996). */
 export function quantilePlace(law: CountLaw, events: number, random: Random): number {
-  const upTo = law.upTo(events - 1);
-  const own = Math.max(0, law.upTo(events) - upTo);
-  return Math.min(1 - 1e-12, Math.max(1e-12, upTo + own * random.uniform()));
+  const place = law.upTo(events - 1) + law.at(events) * random.uniform();
+  return Math.min(1 - 1e-12, Math.max(1e-12, place));
 }

@@ -386,6 +386,8 @@ const trials = {
     unit: string;
   }) =>
     `${listed(v.factors)} set anew for every one of ${counted(v.reset, "trial")}, the plan would see ${inUnits(v.sees.reset, v.unit)}; kept in ${counted(v.kept, "set-up")} it sees ${inUnits(v.sees.kept, v.unit)}${v.cost.reset > v.reset ? ` at cost ${figure(v.cost.kept, 3)} instead of ${figure(v.cost.reset, 3)}` : ""}.`,
+  "several-unsaid": (v: { response: string; trials: number }) =>
+    `${counted(v.trials, "trial")} ${verb(v.trials, "holds", "hold")} several values of ${v.response}. What are they: one thing measured again, or pieces that were made? Measured again they are averaged; of pieces, limits and chances are those of one piece.`,
   "mark-setups": (v: { factors: string[]; setups: number; trials: number; most: number }) =>
     `${listed(v.factors)} stayed as set for up to ${v.most} trials in a row: ${v.trials} trials in ${v.setups} set-ups, if nothing was reset between. Unless that is marked, what ${verb(v.factors.length, "it does", "they do")} looks surer than it is. A trial's menu says where else a new set-up began.`,
   exact: (v: { responses: string[] }) =>
@@ -534,6 +536,8 @@ export const actions = {
   setpoint: "Open Setpoint",
   "stop-running": "Stop programs and rigs",
   "mark-setups": "Mark these set-ups",
+  "several-repeats": "Measured again",
+  "several-units": "Pieces made",
   "take-offer": "Take in what is offered",
 };
 

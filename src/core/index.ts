@@ -137,6 +137,7 @@ export { desirability, limitsOf, overallDesirability } from "./setpoint/desirabi
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type CandidateResponse, type SearchResult, searchSetpoint } from "./setpoint/search";
 export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
+export { type WaveLevels, waveLevels } from "./setpoint/shift";
 export {
   activeFactors,
   centreSettings,

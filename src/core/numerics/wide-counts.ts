@@ -9,24 +9,26 @@ const HALF_LOG_CIRCLE = 0.9189385332046727;
 /** What Stirling's formula leaves of ln Γ: ln Γ(x) − [(x − ½) ln x − x + ½ ln 2π]; by its series from 8 on. */
 function stirlingRest(x: number): number {
   if (x < 8) return gammaln(x) - (x - 0.5) * Math.log(x) + x - HALF_LOG_CIRCLE;
+  if (x > 10_000) return (1 / 12 - 1 / 360 / (x * x)) / x;
   const y = 1 / (x * x);
   return (1 / 12 - y * (1 / 360 - y * (1 / 1260 - y * (1 / 1680 - y / 1188)))) / x;
 }
 
 /** x ln(x/y) − x + y, without the loss where x is near y (Loader 2000). */
 function loss(x: number, y: number): number {
-  const off = (x - y) / y;
-  if (Math.abs(off) > 0.1) return x * Math.log(x / y) - x + y;
-  // y((1 + d) ln(1 + d) − d) = y(d²/2 − d³/6 + d⁴/12 − …), of which ln(1 + d) has all but the first terms.
-  let term = off * off;
-  let sum = 0;
-  for (let j = 2; j < 40; j++) {
-    const part = term / (j * (j - 1));
-    sum += j % 2 ? -part : part;
-    if (Math.abs(part) < 1e-17 * Math.abs(sum)) break;
-    term *= off;
+  const off = x - y;
+  if (Math.abs(off) > 0.1 * (x + y)) return x * Math.log(x / y) - off;
+  // By powers of (x − y)/(x + y), of which every second falls out.
+  const v = off / (x + y);
+  const square = v * v;
+  let sum = off * v;
+  let term = 2 * x * v;
+  for (let j = 3; ; j += 2) {
+    term *= square;
+    const next = sum + term / j;
+    if (next === sum) return sum;
+    sum = next;
   }
-  return y * sum;
 }
 
 /** ln P(K = x) where `mean` are expected and events are independent (Loader 2000). */
@@ -130,7 +132,7 @@ function smooth({ log, most, middle, spread, peaked }: Smooth): WideLaw {
     let x = from;
     while (sign * (end - x) > 0) {
       const room = sign < 0 ? x : most - x;
-      const wide = Math.min(Math.abs(end - x), 2 * spread, room / 2);
+      const wide = Math.min(Math.abs(end - x), 3 * spread, room / 2);
       let panel = 0;
       for (const { x: node, w } of NODES) panel += w * f(x + sign * (wide / 2) * (1 + node));
       panel *= wide / 2;

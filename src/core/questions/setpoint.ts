@@ -16,6 +16,10 @@ const candidate = z
     chanceStandardError: number,
     chanceIndependent: number,
     chances: z.record(z.string(), z.number()).nullable(),
+    asIn: z
+      .strictObject({ wave: z.string(), chance: number, differ: z.array(z.string()) })
+      .optional()
+      .describe("the chance as in the last wave; chance is that of a new wave where waves of these responses differ"),
     responses: z.record(
       z.string(),
       z.strictObject({

@@ -17,6 +17,8 @@ interface VerdictAnswer {
       interval: [number, number] | null;
       intervalWithWaves: [number, number] | null;
       agrees: boolean | null;
+      byWaves: boolean;
+      agreesWith: string[];
       meetsLimits: boolean | null;
       assumed?: number;
       units?: UnitFigures;
@@ -44,6 +46,8 @@ export const verdict = defineQuestion({
           interval,
           intervalWithWaves: interval,
           agrees: z.boolean().nullable(),
+          byWaves: z.boolean().describe("waves differ: judged by the interval with waves"),
+          agreesWith: z.array(z.string()).describe("waves at whose level the results lie"),
           meetsLimits: z.boolean().nullable(),
           assumed,
           units: z
@@ -93,6 +97,8 @@ export const verdict = defineQuestion({
               interval: v.interval,
               intervalWithWaves: v.withWaves,
               agrees: v.agrees,
+              byWaves: v.byWaves,
+              agreesWith: v.agreesWith,
               meetsLimits: v.meetsLimits,
               ...(v.assumed === undefined ? {} : { assumed: v.assumed }),
               ...(v.units ? { units: v.units } : {}),

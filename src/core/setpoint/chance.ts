@@ -3,11 +3,12 @@ import type { OwnSpread } from "../model/own-spread";
 import { cholesky, dot, type Matrix, zeros } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
-import type { Response, Settings } from "../study/schema";
-import type { Predictor } from "../surface/predict";
+import type { Response, Settings, Study } from "../study/schema";
+import { type Predictor, wavesOf } from "../surface/predict";
 import { nextLot } from "./counted";
 import { limitsOf } from "./desirability";
 import type { SetpointProblem } from "./goals";
+import { shiftDraw } from "./shift";
 
 /** Chance that one future trial at some settings meets every limit. */
 export interface Chance {
@@ -22,6 +23,8 @@ export interface Chance {
 export interface ChanceOptions {
   draws: number;
   seed: number;
+  /** As in this wave, where it is one of those that a model sets apart; in a new one unless said, where waves differ. */
+  wave?: string;
 }
 
 /**
@@ -145,10 +148,15 @@ interface Drawn {
   noiseOfItsOwn: 0 | 1;
   /** How single trials scatter by a model of the spread. */
   own: OwnSpread | undefined;
+  /** What a new wave adds to the variance, where waves differ and it is a new one that is asked for. */
+  shift: ReturnType<typeof shiftDraw>;
+  /** Makes a row of a member that of the wave asked for; nothing where it is the average of all. */
+  enter: ((row: Float64Array) => void)[];
 }
 
 /** A response for the draws; null where nothing is known of its noise, nor stated. */
-function drawnOf(response: Response, { model, own }: Predictor, settings: Settings): Drawn | null {
+function drawnOf(study: Study, response: Response, read: Predictor, settings: Settings, wave?: string): Drawn | null {
+  const { model, own } = read;
   const members = model.members.map((m) => {
     const stated = m.model.scale === null && m.model.link.identity ? response.noise : undefined;
     return stated === undefined ? m : { ...m, model: m.model.withNoise(stated) };
@@ -172,6 +180,11 @@ function drawnOf(response: Response, { model, own }: Predictor, settings: Settin
     back: model.link.identity ? undefined : model.link.back,
     noiseOfItsOwn: response.spread ? 0 : 1,
     own,
+    shift: response.spread || wave !== undefined ? undefined : shiftDraw(study, read.fit),
+    enter: members.map((m) => {
+      const { write } = wavesOf(read.fit, m.model);
+      return (row) => wave !== undefined && write(row, wave);
+    }),
   };
 }
 
@@ -185,11 +198,11 @@ interface Joint {
   lower: Float64Array;
   /** Its standard deviations, per unit of σ. */
   alone: Float64Array;
-  /** σ over that of the model, drawn beforehand for a response whose trials scatter by a model of the spread; else 0. */
+  /** σ over that of the model, drawn beforehand where the scatter of trials has further parts; else 0. */
   factors: Float64Array;
   /** Moves the factors that wobble. */
   move(values: Float64Array): void;
-  /** Draws how far trials of responses with a model of the spread scatter here. */
+  /** Draws how far trials scatter here that follow a model of the spread, or stand in a new wave. */
   scatter(random: Random): void;
   /** Works the figures out anew after a move or another pick. */
   prepare(): void;
@@ -208,9 +221,10 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
     return made;
   };
   const rows = drawn.map((d) =>
-    d.members.map((m) => {
+    d.members.map((m, a) => {
       const row = new Float64Array(m.model.columns.length);
       m.model.linear(settings, row);
+      d.enter[a](row);
       return row;
     }),
   );
@@ -262,19 +276,26 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
   prepare();
   const move = (values: Float64Array): void => {
     for (let i = 0; i < k; i++) {
-      if (twin[i] === i) vary[i][pick[i]](values, rows[i][pick[i]]);
+      if (twin[i] === i) {
+        vary[i][pick[i]](values, rows[i][pick[i]]);
+        drawn[i].enter[pick[i]](rows[i][pick[i]]);
+      }
       at[i] = along[i]?.(values);
     }
   };
   const scatter = (random: Random): void => {
     for (let i = 0; i < k; i++) {
       const here = at[i];
-      if (!here) continue;
+      const { own, shift } = drawn[i];
+      if (!here && !shift) continue;
       // What is not known of the value goes with the model's σ², what one trial adds does not: divided by it once more.
       const { scale, df } = drawn[i].noise[pick[i]];
       factors[i] = df === null ? 1 : Math.sqrt(df / random.chiSquared(df));
-      const square = Math.exp(2 * (here.log + here.error * random.normal()));
-      scattered[i] = ((drawn[i].own?.between ?? 0) + square) / (scale * factors[i]) ** 2;
+      const error = (scale * factors[i]) ** 2;
+      const noise = here
+        ? ((own?.between ?? 0) + Math.exp(2 * (here.log + here.error * random.normal()))) / error
+        : drawn[i].members[pick[i]].model.relativeNoise(rows[twin[i]][pick[i]]);
+      scattered[i] = noise + (shift ? shift(error, random) / error : 0);
     }
   };
   return { pick, means, lower, alone, factors, move, scatter, prepare };
@@ -359,7 +380,9 @@ function* drawnChance(
   const { responses, study } = problem;
   const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
   const k = predictors.length;
-  const drawn = predictors.map((p, i) => drawnOf(responses[i], p, settings)).filter((d): d is Drawn => d !== null);
+  const drawn = predictors
+    .map((p, i) => drawnOf(study, responses[i], p, settings, options.wave))
+    .filter((d): d is Drawn => d !== null);
   if (k === 0 || drawn.length < k) return absent;
   const random = seededRandom(options.seed);
   const correlation = residualCorrelation(
@@ -377,7 +400,7 @@ function* drawnChance(
   const middles = moved.slice();
   const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
   const choosing = drawn.some((d) => d.members.length > 1);
-  const scattering = drawn.some((d) => d.own !== undefined);
+  const scattering = drawn.some((d) => d.own !== undefined || d.shift !== undefined);
   const z = new Float64Array(k);
   const tally: Tally = { together: 0, alone: 0, each: new Float64Array(k) };
   // Settings, and which model is used, stand on a lattice that is shifted at random several times over (Cranley &

@@ -11,7 +11,7 @@ import type { SuspectValues } from "../words/english/suspects";
 import type { Said } from "../words/said";
 import { type CountedFigures, countedFigures } from "./counted";
 import { limitsOf } from "./desirability";
-import { shiftHalfWidth } from "./shift";
+import { shiftHalfWidth, wavesDiffer } from "./shift";
 import { type UnitFigures, unitFigures } from "./unit-figures";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
@@ -27,8 +27,15 @@ export interface Verdict {
   n: number;
   /** Of the results, on their own scale. */
   s: number | null;
-  /** Inside the interval, each response judged at the joint level (Bonferroni). */
+  /**
+   * Inside the interval, with waves where they differ, each response judged at the joint level (Bonferroni); or at the
+   * level of a wave that was run before.
+   */
   agrees: boolean | null;
+  /** Waves differ: it is judged by the interval with waves. */
+  byWaves: boolean;
+  /** Waves that were run before, at whose level the results lie. */
+  agreesWith: string[];
   /** The mean keeps the limits of the goal. */
   meetsLimits: boolean | null;
   /**
@@ -71,8 +78,8 @@ interface Expected {
   centre: number;
   half: number;
   interval: [number, number];
-  /** The same with the variance between waves added; drawn when asked for. */
-  withWaves(): [number, number] | null;
+  /** The same with the variance between waves added, half its width on the fitted scale; drawn when asked for. */
+  withWaves(): { half: number; interval: [number, number] } | null;
 }
 
 /**
@@ -84,10 +91,10 @@ function expected(
   settings: Settings,
   m: number,
   alpha: number,
-  { n = 1, setups }: { n?: number; setups?: readonly number[] } = {},
+  { n = 1, setups, wave }: { n?: number; setups?: readonly number[]; wave?: string } = {},
 ): Expected | null {
   const { model, fit } = read;
-  const said = read.predictive(settings);
+  const said = read.predictive(settings, wave);
   const interval =
     setups && said.overSetups
       ? said.overSetups(1 - alpha, setups)
@@ -106,13 +113,14 @@ function expected(
     interval: around(interval[1] - centre),
     withWaves: () => {
       const wide = shiftHalfWidth(fit, said, { m, n, ...(setups ? { setups } : {}) }, 1 - alpha);
-      return wide === null ? null : around(wide);
+      return wide === null ? null : { half: wide, interval: around(wide) };
     },
   };
 }
 
 /**
- * Where the mean of m trials at some settings should lie, in the response's own unit.
+ * Where the mean of m trials at some settings should lie, in the response's own unit: in a wave of its own where waves
+ * differ.
  *
  * @param together responses that are judged together (Bonferroni)
  * @param setups new set-ups of the hard factors that the trials are run in; one each unless said
@@ -126,9 +134,9 @@ export function confirmationInterval(
   setups?: number,
 ): [number, number] | null {
   const sizes = setups === undefined ? {} : { setups: dealtSizes(m, setups) };
-  return (
-    expected(presentPredictor(study, response), settings, m, significance(study) / together, sizes)?.interval ?? null
-  );
+  const read = presentPredictor(study, response);
+  const should = expected(read, settings, m, significance(study) / together, sizes);
+  return (wavesDiffer(study, read.fit) ? should?.withWaves()?.interval : undefined) ?? should?.interval ?? null;
 }
 
 /** Trials in so many set-ups, as even as can be. */
@@ -209,15 +217,26 @@ export function confirmation(study: Study): Confirmation | undefined {
     // Trials of different sizes are taken for ones of their harmonic mean.
     const each = units.length > 0 ? m / units.filter((u) => u.length > 0).reduce((t, u) => t + 1 / u.length, 0) : 1;
     const measured = setupSizes(trials.filter((t) => resultValue(t.results[r.id], r) !== null));
-    const should = expected(read, sameAsAsked, m, alpha, { n: each, ...(measured ? { setups: measured } : {}) });
-    const inside = should ? Math.abs(level - should.centre) <= should.half : null;
+    const sizes = { n: each, ...(measured ? { setups: measured } : {}) };
+    const should = expected(read, sameAsAsked, m, alpha, sizes);
+    const shifted = should?.withWaves() ?? null;
+    const byWaves = shifted !== null && wavesDiffer(before, read.fit);
+    const agreesWith = read.waves.filter((wave) => {
+      const there = expected(read, sameAsAsked, m, alpha, { ...sizes, wave });
+      return there !== null && Math.abs(level - there.centre) <= there.half;
+    });
+    const half = byWaves ? shifted.half : should?.half;
+    const inside =
+      should && half !== undefined ? Math.abs(level - should.centre) <= half || agreesWith.length > 0 : null;
     const limits = limitsOf(r.goal);
     const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);
     out.verdicts.push({
       response: r.id,
       predicted: said.mean,
       interval: should?.interval ?? null,
-      withWaves: should?.withWaves() ?? null,
+      withWaves: shifted?.interval ?? null,
+      byWaves,
+      agreesWith,
       mean,
       n: m,
       s,
@@ -255,22 +274,22 @@ function countedVerdict(
   confidence: number,
 ): { verdict: Verdict; off: number } {
   const results = trials.flatMap((t) => countedResult(t.results[about.id], about) ?? []);
-  const row = new Float64Array(read.model.columns.length);
-  read.model.linear(settings, row);
-  const lot = counted.lot(
-    row,
-    results.map((c) => c.of),
-  );
+  const sizes = results.map((c) => c.of);
+  const intervalOf = (wave?: string): [number, number] | null =>
+    counted.lot(read.row(settings, wave), sizes)?.interval(1 - alpha) ?? null;
   const figures = countedFigures(results, counted, confidence);
   const mean = figures.events / figures.of;
-  const interval = lot?.interval(1 - alpha) ?? null;
+  // What equals an end to the last digit stands on it.
+  const holds = (ends: [number, number] | null): boolean =>
+    ends !== null && mean >= ends[0] - 1e-12 && mean <= ends[1] + 1e-12;
+  const interval = intervalOf();
+  const agreesWith = read.waves.filter((wave) => holds(intervalOf(wave)));
   const { low, high } = limitsOf(about.goal);
   const shares = results.map((c) => c.events / c.of);
   const middle = shares.reduce((t, v) => t + v, 0) / shares.length;
   const predicted = read.predict(settings).mean;
   const sd = interval && (interval[1] - interval[0]) / (2 * normalQuantile(1 - alpha / 2));
   return {
-    // What equals an end to the last digit stands on it.
     verdict: {
       response: about.id,
       predicted,
@@ -279,7 +298,9 @@ function countedVerdict(
       mean,
       n: results.length,
       s: shares.length > 1 ? Math.sqrt(shares.reduce((t, v) => t + (v - middle) ** 2, 0) / (shares.length - 1)) : null,
-      agrees: interval && mean >= interval[0] - 1e-12 && mean <= interval[1] + 1e-12,
+      byWaves: false,
+      agreesWith,
+      agrees: interval && (holds(interval) || agreesWith.length > 0),
       meetsLimits: Number.isFinite(low) || Number.isFinite(high) ? mean >= low - 1e-12 && mean <= high + 1e-12 : null,
       ppk: null,
       counted: figures,

@@ -8,6 +8,7 @@ import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
 import type { SetpointProblem } from "./goals";
+import { wavesAhead } from "./shift";
 
 export interface SearchOptions {
   hold?: Settings;
@@ -37,6 +38,11 @@ export interface Candidate {
   chanceIndependent: number | null;
   /** Chance of each response alone meeting its limits. */
   chances: Record<string, number> | null;
+  /**
+   * Where models set waves apart: the chance as in the last of them, and the responses whose waves differ. Of these
+   * `chance` is that of a new wave.
+   */
+  asIn?: { wave: string; chance: number | null; differ: string[] };
   responses: Record<string, CandidateResponse>;
   /** Largest coded difference to the nearest trial that was run. */
   distance: number | null;
@@ -493,12 +499,18 @@ function* withChance(
   done: number,
   pace: Pace,
 ): Generator<SearchProgress, Candidate, void> {
-  const drawn = chanceOf(problem, settings, drawing);
-  for (;;) {
-    const step = drawn.next();
-    if (step.done) return describe(problem, settings, step.value);
-    yield { done, of: "chance of meeting limits", best: pace.best };
+  function* drawn(wave?: string): Generator<SearchProgress, Chance, void> {
+    const steps = chanceOf(problem, settings, { ...drawing, ...(wave === undefined ? {} : { wave }) });
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      yield { done, of: "chance of meeting limits", best: pace.best };
+    }
   }
+  const candidate = describe(problem, settings, yield* drawn());
+  const { last, differ } = wavesAhead(problem.study, problem.responses, problem.predictors);
+  if (last === undefined) return candidate;
+  return { ...candidate, asIn: { wave: last, chance: (yield* drawn(last)).together, differ } };
 }
 
 /**

@@ -1,12 +1,24 @@
 import type { Fit } from "../model/fit";
 import type { Predictive } from "../model/fitted";
 import { block } from "../numerics/least-squares";
-import { seededRandom } from "../numerics/random";
+import { type Random, seededRandom } from "../numerics/random";
 import { halfWidthOf } from "../numerics/scale-mixture";
+import { significance } from "../study/coding";
+import type { Response, Settings, Study } from "../study/schema";
+import { backInterval, type Predictor } from "../surface/predict";
 import { contrastRows } from "../terms/model-matrix";
 import { termKey, WAVE_TERM } from "../terms/term";
 
 const DRAWS = 3000;
+
+/** p of the waves of a model, as its table of variation has it; null where they are not in it. */
+export const wavesP = ({ model }: Fit): number | null => model.anova().find((r) => r.source === "wave")?.p ?? null;
+
+/** Whether the waves of a model clearly lie apart. */
+export function wavesDiffer(study: Study, fit: Fit): boolean {
+  const p = wavesP(fit);
+  return p !== null && p < significance(study);
+}
 
 /** What the waves of a model tell of how far waves lie apart. */
 interface WaveSpread {
@@ -16,6 +28,22 @@ interface WaveSpread {
   variance: number;
   /** Mean variance of an effect about their mean over that of the error: tr(HC)/(W − 1). */
   factor: number;
+}
+
+/**
+ * The variance that a wave of its own adds, drawn where the error's variance is known: fiducially, from the variance of
+ * the adjusted wave effects less what the error adds to it.
+ */
+const drawBetween = ({ waves, variance, factor }: WaveSpread, error: number, random: Random): number =>
+  Math.max(0, ((waves - 1) * variance) / random.chiSquared(waves - 1) - factor * error) * (1 + 1 / waves);
+
+/**
+ * What a wave of its own adds to the variance of new trials, by the draw, at a draw of the error's variance.
+ * @returns undefined where waves cannot be told apart, or do not differ
+ */
+export function shiftDraw(study: Study, fit: Fit): ((error: number, random: Random) => number) | undefined {
+  const spread = wavesDiffer(study, fit) ? waveSpread(fit) : undefined;
+  return spread && ((error, random) => drawBetween(spread, error, random));
 }
 
 /** Variance of the adjusted wave effects with what the error adds to it; undefined where they cannot be told. */
@@ -56,7 +84,6 @@ export function shiftHalfWidth(
   const spread = waveSpread(fit);
   const { scale } = fit.model;
   if (!spread || said.variance === null || said.noise === null || !scale || said.dfTrial === 0) return null;
-  const { waves, variance, factor } = spread;
   const random = seededRandom(1);
   const { m, n, setups: sizes } = trials;
   const { setups } = fit.model;
@@ -70,9 +97,73 @@ export function shiftHalfWidth(
     const error = df === null ? scale ** 2 : (df * scale ** 2) / random.chiSquared(df);
     // The variance of new trials goes with that of the error, but where a model of the spread says it.
     const own = said.own ? said.own(random, m, n) : (error * noise) / scale ** 2;
-    const lambda = ((waves - 1) * variance) / random.chiSquared(waves - 1);
-    const between = Math.max(0, lambda - factor * error);
-    return Math.sqrt(between * (1 + 1 / waves) + error * ofValue + own);
+    return Math.sqrt(drawBetween(spread, error, random) + error * ofValue + own);
   });
   return halfWidthOf({ deviations }, confidence);
+}
+
+/** The last wave that models of some responses set apart, and those of them whose waves differ. */
+export function wavesAhead(
+  study: Study,
+  responses: readonly Response[],
+  predictors: ReadonlyMap<string, Predictor>,
+): { last: string | undefined; differ: string[] } {
+  const reads = responses.flatMap((r) => predictors.get(r.id) ?? []);
+  const known = new Set(reads.flatMap((p) => p.waves));
+  return {
+    last: study.waves.findLast((w) => known.has(w.id))?.id,
+    differ: reads.filter((p) => wavesDiffer(study, p.fit)).map((p) => p.fit.response),
+  };
+}
+
+/** A response as in one wave, on its own scale. */
+export interface WaveLevel {
+  wave: string;
+  mean: number;
+  meanInterval: [number, number] | null;
+  /** Where one trial of that wave lies. */
+  trialInterval: [number, number] | null;
+}
+
+/** What is predicted as in each wave that was run, and in a new one. */
+export interface WaveLevels {
+  response: string;
+  levels: WaveLevel[];
+  /** One trial in a wave of its own; null where nothing is known of that. */
+  fresh: { mean: number; trialInterval: [number, number] } | null;
+  p: number | null;
+  /** Waves clearly lie apart: what is promised of new trials counts how far. */
+  differ: boolean;
+}
+
+/** A response by waves at some settings; undefined where its model knows of one wave alone. */
+export function waveLevels(
+  study: Study,
+  response: Response,
+  read: Predictor,
+  settings: Settings,
+): WaveLevels | undefined {
+  if (read.waves.length === 0) return undefined;
+  const { fit, model } = read;
+  const { back } = model.link;
+  const { confidence } = study;
+  const usual = model.counted ? (response.lot ?? response.of ?? model.counted.usual) : undefined;
+  const average = read.predictive(settings);
+  const half = model.counted ? null : shiftHalfWidth(fit, average, { m: 1 }, confidence);
+  const around = half === null ? null : backInterval(back, [average.value - half, average.value + half]);
+  return {
+    response: response.id,
+    levels: read.waves.map((wave) => {
+      const said = read.predictive(settings, wave);
+      return {
+        wave,
+        mean: back(said.value),
+        meanInterval: backInterval(back, said.interval(confidence)),
+        trialInterval: backInterval(back, said.interval(confidence, 1, usual)),
+      };
+    }),
+    fresh: around && { mean: back(average.value), trialInterval: around },
+    p: wavesP(fit),
+    differ: wavesDiffer(study, fit),
+  };
 }

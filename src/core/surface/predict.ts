@@ -6,7 +6,8 @@ import { dot } from "../numerics/least-squares";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
-import { CURVATURE_TERM, ofFactors, termKey } from "../terms/term";
+import { contrastRows } from "../terms/model-matrix";
+import { CURVATURE_TERM, ofFactors, termKey, WAVE_TERM } from "../terms/term";
 import type { Coefficient } from "./polynomial";
 
 /** A response at one point of the region, with how sure it is. */
@@ -48,8 +49,15 @@ export interface Predictor {
   assumed: number | undefined;
   /** How single trials scatter by a stored model of the spread, where there is one. */
   own: OwnSpread | undefined;
-  /** How new trials at some settings are expected to fall, on the fitted scale. */
-  predictive(settings: Settings): Predictive;
+  /** Waves that the model sets apart, in the order of its columns; none where it knows of one alone. */
+  waves: readonly string[];
+  /**
+   * How new trials at some settings are expected to fall, on the fitted scale.
+   * @param wave one of `waves`, as in which they fall; the average of all unless said
+   */
+  predictive(settings: Settings, wave?: string): Predictive;
+  /** A new row of the model's columns, by the same. */
+  row(settings: Settings, wave?: string): Float64Array;
   /** Coefficients of the polynomial on the fitted scale, waves and the centre left out. */
   basis: Coefficient[];
   /** Value on the response's own scale. */
@@ -100,6 +108,26 @@ function curvatureOffset(study: Study, fit: Fit, model: FittedModel): ((settings
   };
 }
 
+/** The waves that a model sets apart, and how a row of it is that of one of them. */
+export function wavesOf(
+  { data }: Fit,
+  { columns }: FittedModel,
+): { waves: readonly string[]; write(row: Float64Array, wave: string): void } {
+  const places = columns.flatMap((c, j) => (c.key === termKey(WAVE_TERM) ? [j] : []));
+  const waves = [...new Set(data.waves)];
+  if (places.length === 0 || places.length !== waves.length - 1) return { waves: [], write: () => undefined };
+  const rows = contrastRows(waves.length, "sum");
+  return {
+    waves,
+    write(row, wave) {
+      const own = rows[waves.indexOf(wave)];
+      places.forEach((j, i) => {
+        row[j] = own?.[i] ?? 0;
+      });
+    },
+  };
+}
+
 /**
  * Makes the predictor of a fit. Predictions take the equal-weight average of waves.
  *
@@ -119,9 +147,14 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
   const unseen = unseenLevels(study, fit.data, model.terms);
   const offPlane = curvatureOffset(study, fit, model);
   const own = ownSpread(study, fit);
-  const predictive = (settings: Settings): Predictive => {
-    model.linear(settings, x);
-    const said = model.predictive(x);
+  const { waves, write } = wavesOf(fit, model);
+  const writeRow = (settings: Settings, into: Float64Array, wave?: string): Float64Array => {
+    model.linear(settings, into);
+    if (wave !== undefined) write(into, wave);
+    return into;
+  };
+  const predictive = (settings: Settings, wave?: string): Predictive => {
+    const said = model.predictive(writeRow(settings, x, wave));
     return own ? withOwnSpread(said, own, own.at(settings)) : said;
   };
   // One of an average that assumes a ratio makes its intervals rest on it.
@@ -136,7 +169,9 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
     model,
     assumed,
     own,
+    waves,
     predictive,
+    row: (settings, wave) => writeRow(settings, new Float64Array(columns.length), wave),
     basis: columns.flatMap((column, j) => (ofFactors(column.term) ? [{ column, value: coefficients[j] }] : [])),
     fitted,
     leverage(settings) {

@@ -39,6 +39,8 @@ interface Entry {
   cells: Cell[];
 }
 
+const shortChance = (chance: number): string => chanceText(chance).replace("over ", ">").replace("under ", "<");
+
 const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
 
 /** What a candidate promises of a response. */
@@ -105,12 +107,14 @@ export function Candidates({
     const read = problem.predictors.get(r.id);
     return read ? ownError(read.predict(settings), read.fit.model.link) : null;
   };
+  const differ = result.candidates.some((c) => (c.asIn?.differ.length ?? 0) > 0);
   const heads = [
     ...factors.map((f) => ({ key: f.id, name: f.name, unit: f.unit })),
     ...problem.responses.map((r) => ({ key: r.id, name: r.name, unit: valueUnit(r) })),
     { key: "@overall", name: "Overall", unit: undefined },
-    { key: "@chance", name: "All limits", unit: undefined },
+    { key: "@chance", name: "All limits", unit: differ ? "in a new wave" : undefined },
   ];
+  const asIn = (wave: string): string => `as in ${study.waves.find((w) => w.id === wave)?.name ?? wave}`;
   const entries = result.candidates.map(
     (c, i): Entry => ({
       key: JSON.stringify(c.settings),
@@ -132,10 +136,13 @@ export function Candidates({
           : {
               text: (
                 <>
-                  {chanceText(c.chance).replace("over ", ">").replace("under ", "<")}
+                  {shortChance(c.chance)}
                   <Assumed ratio={assumed.find((a) => a.ratio !== undefined)?.ratio} />
                 </>
               ),
+              ...(differ && c.asIn && c.asIn.chance !== null
+                ? { below: `${asIn(c.asIn.wave)} ${shortChance(c.asIn.chance)}` }
+                : {}),
               title: `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`,
             },
       ],
@@ -206,7 +213,7 @@ export function Candidates({
                 {heads.map((h) => (
                   <th key={h.key} scope="col">
                     {h.name}
-                    {!h.key.startsWith("@") && <small>{h.unit ?? "\u00a0"}</small>}
+                    {(h.unit !== undefined || !h.key.startsWith("@")) && <small>{h.unit ?? "\u00a0"}</small>}
                   </th>
                 ))}
               </tr>

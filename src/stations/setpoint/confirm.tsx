@@ -12,6 +12,7 @@ import {
   edit,
   followUp,
   hardFactors,
+  listed,
   missedLimits,
   missedText,
   presentPredictor,
@@ -228,7 +229,9 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
           <th title="for the mean of these trials, all responses judged together; no shift between waves assumed">
             interval
           </th>
-          <th title="the same with the variation seen between earlier waves">with waves</th>
+          <th title="the same with the variation seen between earlier waves; where they differ it is what results are held to">
+            with waves
+          </th>
           <th>mean of {verdicts[0].n}</th>
           <th>verdict</th>
           <th>limits</th>
@@ -240,6 +243,7 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
       <tbody>
         {verdicts.map((v) => {
           const r = study.responses.find((q) => q.id === v.response);
+          const waveName = (wave: string): string => study.waves.find((w) => w.id === wave)?.name ?? wave;
           const width = v.interval ? (v.interval[1] - v.interval[0]) / 4 : null;
           const range = (i: [number, number] | null): string =>
             i ? i.map((x) => valueText(r, x, width)).join(" to ") : "–";
@@ -247,11 +251,11 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
             <tr key={v.response}>
               <td>{axisName(r?.name ?? v.response, r && valueUnit(r))}</td>
               <td className="num">{valueText(r, v.predicted, width)}</td>
-              <td className="num">
+              <td className={v.byWaves ? "num quiet" : "num"}>
                 {range(v.interval)}
                 <Assumed ratio={v.assumed} />
               </td>
-              <td className="num quiet">
+              <td className={v.byWaves ? "num" : "num quiet"}>
                 {range(v.withWaves)}
                 <Assumed ratio={v.withWaves ? v.assumed : undefined} />
               </td>
@@ -261,6 +265,9 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
               </td>
               <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
                 {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
+                {v.agreesWith.length > 0 && (
+                  <small className="quiet"> as in {listed(v.agreesWith.map(waveName))}</small>
+                )}
                 <Assumed ratio={v.agrees === null ? undefined : v.assumed} />
               </td>
               <td className={v.meetsLimits === false ? "bracken" : "moss"}>

@@ -7,6 +7,7 @@ import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
+import { ByWave } from "./by-wave";
 import { Candidates } from "./candidates";
 import { Confirm } from "./confirm";
 import { SetpointHeading } from "./heading";
@@ -123,6 +124,7 @@ export function SetpointStation() {
           {result && <Candidates study={study} result={result} wishes={problem} stale={stale} pick={choose} />}
           {opened && (
             <>
+              <ByWave study={study} wishes={problem} settings={probe} />
               <Confirm study={study} />
               <Sensitive study={study} wishes={problem} settings={probe} />
             </>

@@ -225,7 +225,15 @@ export { averagedPredictor, presentPredictor } from "./surface/average";
 export { importanceOf } from "./surface/importance";
 export type { Plane, Prediction } from "./surface/predict";
 export { stationaryPoint } from "./surface/stationary";
-export { canBend, candidateTerms, dependants, type TermSetName, termSet, withParents } from "./terms/candidates";
+export {
+  canBend,
+  candidateTerms,
+  dependants,
+  type TermSetName,
+  termSet,
+  withoutParents,
+  withParents,
+} from "./terms/candidates";
 export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } from "./terms/term";
 export {
   actionOf,

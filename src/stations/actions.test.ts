@@ -4,6 +4,7 @@ import {
   bringBack,
   enterResults,
   type Factor,
+  fittingOf,
   importEdits,
   Memo,
   parseStudy,
@@ -14,7 +15,7 @@ import {
   StudyView,
   type Term,
 } from "@/core";
-import { reduceResponse, setTerms, toggleTerm } from "./model/actions";
+import { ownStep, reduceResponse, setHierarchy, setTerms, toggleTerm } from "./model/actions";
 import {
   addFactor,
   addResponse,
@@ -275,20 +276,61 @@ describe("Trials", () => {
 
 describe("Model", () => {
   it("brings parents in with an interaction and says so", () => {
-    const toggled = toggleTerm(study(), [], ["temp", "lot"], false);
+    const toggled = toggleTerm(study(), { terms: [] }, ["temp", "lot"], false);
     expect(toggled).toMatchObject({ ok: true, note: expect.stringContaining("came in too") });
     expect(toggled.ok && toggled.terms).toEqual([["temp"], ["lot"], ["temp", "lot"]]);
   });
   it("keeps a parent that is needed, or takes all out when forced", () => {
     const terms: Term[] = [["temp"], ["lot"], ["temp", "lot"]];
-    expect(toggleTerm(study(), terms, ["temp"], false)).toMatchObject({
+    expect(toggleTerm(study(), { terms }, ["temp"], false)).toMatchObject({
       ok: false,
       sentence: expect.stringContaining("needs it"),
     });
-    const forced = toggleTerm(study(), terms, ["temp"], true);
+    const forced = toggleTerm(study(), { terms }, ["temp"], true);
     expect(forced.ok && forced.terms).toEqual([["lot"]]);
-    const out = toggleTerm(study(), terms, ["lot", "temp"], false);
+    const out = toggleTerm(study(), { terms }, ["lot", "temp"], false);
     expect(out.ok && out.terms).toEqual([["temp"], ["lot"]]);
+  });
+  it("takes out with a term of three factors the parents that came in for it, but for those that another needs", () => {
+    const mains: Term[] = [["temp"], ["time"], ["dose"]];
+    const triple: Term = ["temp", "time", "dose"];
+    const three = parseStudy({
+      ...study(),
+      factors: mains.map(([id]) => ({ id, kind: "continuous" as const, low: 0, high: 1 })),
+      trials: [],
+      models: [],
+      waves: [],
+      setpoint: undefined,
+    });
+    const taken = toggleTerm(three, { terms: mains }, triple, false);
+    const terms = taken.ok ? taken.terms : [];
+    expect(terms).toHaveLength(7);
+    const steps = [ownStep(mains, terms, null)];
+    const out = toggleTerm(three, { terms, steps }, triple, false);
+    expect(out).toEqual({ ok: true, terms: mains, note: expect.stringContaining("came in for it") });
+    // A pair that stood before, or that somebody took in afterwards, is nobody's luggage.
+    const pair: Term[] = [...mains, ["temp", "time"]];
+    const again = toggleTerm(three, { terms: pair }, triple, false);
+    const whole = again.ok ? again.terms : [];
+    expect(toggleTerm(three, { terms: whole, steps: [ownStep(pair, whole, null)] }, triple, false)).toMatchObject({
+      terms: pair,
+    });
+  });
+  it("lets a main effect leave where hierarchy is off, and brings it back where it is switched on", () => {
+    const terms: Term[] = [["temp"], ["lot"], ["temp", "lot"]];
+    const out = toggleTerm(study(), { terms, hierarchy: "off" }, ["lot"], false);
+    expect(out).toEqual({ ok: true, terms: [["temp"], ["temp", "lot"]] });
+    expect(toggleTerm(study(), { terms: [], hierarchy: "off" }, ["temp", "lot"], false)).toMatchObject({
+      terms: [["temp", "lot"]],
+    });
+    const without = edited(study(), setTerms(study(), "y", [["temp"], ["temp", "lot"]]));
+    const present: Term[] = [["temp"], ["temp", "lot"]];
+    const fit = { response: "y", terms: present, fitting: fittingOf(without.models[0]) };
+    const free = edited(without, setHierarchy(without, fit, false).edits);
+    expect(free.models[0]).toMatchObject({ hierarchy: "off", terms: [["temp"], ["temp", "lot"]] });
+    const kept = setHierarchy(free, fit, true);
+    expect(kept.came).toEqual([["lot"]]);
+    expect(edited(free, kept.edits).models[0]).not.toHaveProperty("hierarchy");
   });
   it("stores terms in model order and keeps the scale", () => {
     const s = study();

@@ -9,7 +9,7 @@ import type { StandingRung } from "../model/standing";
 import { significance } from "../study/coding";
 import type { Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
-import { parentsPresent } from "../terms/candidates";
+import { withoutParents } from "../terms/candidates";
 import { type Alphabet, alphabetOf, ofFactors, termKey, termName, WAVE_TERM } from "../terms/term";
 import type { Holds } from "../words/english/readings";
 import { pText } from "../words/numbers";
@@ -409,8 +409,7 @@ export const alarms = (checks: readonly Check[]): Reading[] =>
 
 /** Terms that stand without their parents. */
 export function orphans({ study, fit }: Told): Reading[] {
-  const keys = new Set(fit.terms.map(termKey));
-  const found = fit.terms.filter((t) => !parentsPresent(t, keys, "strong"));
+  const found = withoutParents(fit.terms);
   if (found.length === 0) return [];
   return [
     {

@@ -2,12 +2,23 @@ import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
 import { readStudyFile } from "../formats/study-file";
 import { fitModel } from "../model/fit";
+import { tUpper } from "../numerics/distributions";
 import { adoptPlan } from "../plans/adopt";
 import { followUp } from "../plans/follow-up/follow";
-import type { Settings } from "../study/schema";
+import { finish } from "../questions";
+import type { Settings, Study } from "../study/schema";
+import { parseStudy } from "../study/validate";
+import { presentPredictor } from "../surface/average";
 import { corners, plainStudy, withTrials } from "../testing/studies";
+import { chanceOf } from "./chance";
 import { confirmation } from "./confirm";
-import { shiftHalfWidth } from "./shift";
+import { setpointProblem } from "./goals";
+import { shiftHalfWidth, waveLevels } from "./shift";
+
+const chance = (study: Study, settings: Settings, wave?: string): number =>
+  finish(chanceOf(setpointProblem(study), settings, { draws: 60_000, seed: 1, ...(wave ? { wave } : {}) })).together ??
+  Number.NaN;
+const tBelow = (t: number, df: number): number => 1 - tUpper(t, df);
 
 describe("confirmations with the variance between waves (definition 20)", () => {
   const settings = [...corners(2), ...corners(2), ...corners(2), ...corners(2)];
@@ -30,6 +41,78 @@ describe("confirmations with the variance between waves (definition 20)", () => 
     // t on 11 df times s·√(d + 1/3) is 0.42.
     expect(half(study, 3)).toBeGreaterThan(0.42);
     expect(half(withTrials(plainStudy(2), settings, y), 3)).toBeNull();
+  });
+});
+
+describe("as in a wave, and in a new one (definition 48)", () => {
+  const settings = [...corners(2), ...corners(2), ...corners(2)];
+  const noise = [0.3, -0.2, 0.1, -0.25, -0.1, 0.35, -0.3, 0.2, 0.15, -0.4, 0.05, 0.1];
+  const waveOf = (i: number): string => ["u", "v", "w"][Math.floor(i / 4)];
+  const goal = { aim: "hit" as const, low: 8, target: 10, high: 12 };
+  /** Three waves of a 2² about 10 + a, each so far from the first. */
+  const studyOf = (apart: number, target = goal): Study =>
+    parseStudy({
+      ...withTrials(
+        plainStudy(2, { responses: [{ id: "y", goal: target }] }),
+        settings,
+        settings.map((s, i) => 10 + (s.a as number) + apart * Math.floor(i / 4) + noise[i]),
+        { wave: waveOf },
+      ),
+      models: [{ response: "y", terms: [["a"], ["b"]] }],
+    });
+  const at = { a: 0, b: 0 };
+  const levelsOf = (study: Study) => waveLevels(study, study.responses[0], presentPredictor(study, "y"), at);
+  const mean = (values: number[]): number => values.reduce((t, v) => t + v, 0) / values.length;
+  it("the level of each wave is its own mean where all ran the same plan; new trials of it fall by its own error", () => {
+    const study = studyOf(3);
+    const found = levelsOf(study);
+    const y = study.trials.map((t) => t.results.y as number);
+    expect(found?.levels.map((l) => l.wave)).toEqual(["u", "v", "w"]);
+    found?.levels.forEach((l, k) => {
+      const own = y.slice(4 * k, 4 * k + 4);
+      expect(l.mean).toBeCloseTo(mean(own), 9);
+    });
+    expect(found?.differ).toBe(true);
+    // Residuals of wave means and two mains: 12 − 5 df; a wave's mean has variance σ²/4, t of 7 df is 2.364624.
+    const { s } = presentPredictor(study, "y").fit.summary;
+    const half = 2.364624 * (s ?? 0) * Math.sqrt(1 + 1 / 4);
+    const last = found?.levels[2];
+    expect((last?.trialInterval?.[1] ?? 0) - (last?.mean ?? 0)).toBeCloseTo(half, 5);
+    expect(levelsOf(studyOf(0))?.differ).toBe(false);
+  });
+  it("chance: as in a wave by that wave's level, else by how far waves lie apart; 95 of 100 within its interval", () => {
+    const fresh = levelsOf(studyOf(3))?.fresh;
+    const [low, high] = fresh?.trialInterval ?? [0, 0];
+    expect(Math.abs(chance(studyOf(3, { ...goal, low, target: (low + high) / 2, high }), at) - 0.95)).toBeLessThan(
+      0.01,
+    );
+    const study = studyOf(3);
+    const [u, , w] = levelsOf(study)?.levels ?? [];
+    const { s } = presentPredictor(study, "y").fit.summary;
+    const sd = (s ?? 0) * Math.sqrt(1.25);
+    const share = (m: number): number => tBelow((12 - m) / sd, 7) - tBelow((8 - m) / sd, 7);
+    expect(Math.abs(chance(study, at, "u") - share(u.mean))).toBeLessThan(0.01);
+    expect(Math.abs(chance(study, at, "w") - share(w.mean))).toBeLessThan(0.01);
+    // Six apart, the third wave stands beyond the limits for good.
+    expect(share(u.mean) - share(w.mean)).toBeGreaterThan(0.9);
+  });
+  it("results at the level of a wave that was run refute nothing, and say which; elsewhere they do", () => {
+    const verdictOf = (value: number) => {
+      const study = studyOf(0.9);
+      const { plan } = followUp({ ...study, setpoint: { settings: at, held: [] } }, { kind: "confirm", trials: 3, at });
+      const adopted = adoptPlan(study, plan, "confirm");
+      return confirmation({
+        ...adopted,
+        trials: adopted.trials.map((t) =>
+          t.kind === "confirm" ? { ...t, state: "done" as const, use: false, results: { y: value } } : t,
+        ),
+      })?.verdicts[0];
+    };
+    const atLast = verdictOf(11.8);
+    expect([atLast?.agrees, atLast?.agreesWith, atLast?.byWaves]).toEqual([true, ["w"], true]);
+    // Outside where no shift is assumed.
+    expect(11.8).toBeGreaterThan(atLast?.interval?.[1] ?? 99);
+    expect(verdictOf(60)).toMatchObject({ agrees: false, agreesWith: [] });
   });
 });
 

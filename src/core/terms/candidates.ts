@@ -72,6 +72,12 @@ export function dependants(terms: readonly Term[], term: Term, hierarchy: Hierar
   return terms.filter((t) => termKey(t) !== termKey(term) && !parentsPresent(t, keys, hierarchy));
 }
 
+/** Terms of a model that stand without a parent of theirs: what they say depends on where the middles of ranges lie. */
+export function withoutParents(terms: readonly Term[]): Term[] {
+  const keys = new Set(terms.map(termKey));
+  return terms.filter((t) => !parentsPresent(t, keys, "strong"));
+}
+
 /** The terms with all parents that strong hierarchy asks for, in model order. */
 export function withParents(alphabet: Alphabet, terms: readonly Term[]): Term[] {
   const all: Term[] = [];

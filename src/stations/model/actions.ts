@@ -123,14 +123,65 @@ export function addSpread(study: Study, meanOf: string, from: "repeats" | "repli
 
 export type Toggle = { ok: true; terms: Term[]; note?: string } | { ok: false; sentence: string };
 
+/** What a person has in a model as a term is taken in or out. */
+export interface Standing {
+  terms: readonly Term[];
+  /** The rule that says which parents stay: strong unless said. */
+  hierarchy?: Model["hierarchy"];
+  /** How the terms came about. */
+  steps?: readonly ModelStep[];
+}
+
+/** Parents that came in for a term in its own step and that nothing else needs, should it leave. */
+function broughtBy(term: Term, { terms, steps = [] }: Standing): Term[] {
+  const key = termKey(term);
+  const came = steps.findLast((s) => s.action === "in" && s.moved?.some((t) => termKey(t) === key))?.moved ?? [];
+  let left = terms.filter((t) => termKey(t) !== key);
+  const out: Term[] = [];
+  // Those with most factors first: their own parents are free once they are gone.
+  for (const t of [...came].sort((a, b) => b.length - a.length)) {
+    const isParent = t.length < term.length && t.every((f) => term.includes(f));
+    if (!isParent || !left.some((u) => termKey(u) === termKey(t)) || dependants(left, t, "strong").length > 0) continue;
+    left = left.filter((u) => termKey(u) !== termKey(t));
+    out.push(t);
+  }
+  return out;
+}
+
+/** Switches whether parents stay with what needs them; switched on, those that are missing come in. */
+export function setHierarchy(
+  study: Study,
+  fit: Pick<Fit, "response" | "fitting" | "terms">,
+  kept: boolean,
+): { edits: Edit[]; came: Term[] } {
+  const { hierarchy: _, ...model } = storedModel(study, fit.response) ?? {
+    response: fit.response,
+    ...fit.fitting,
+    terms: fit.terms,
+  };
+  const terms = kept ? withParents(alphabetOf(study), model.terms) : model.terms;
+  const was = new Set(model.terms.map(termKey));
+  return {
+    edits: [edit(study, ["models", fit.response], { ...model, terms, ...(kept ? {} : { hierarchy: "off" }) })],
+    came: terms.filter((t) => !was.has(termKey(t))),
+  };
+}
+
 /**
- * Takes a term in with the parents it needs, or out. A parent that a kept term needs stays unless `force` is set, in
- * which case the terms that need it go with it.
+ * Takes a term in with the parents it needs, or out with those that it brought. A parent that a kept term needs stays
+ * unless `force` is set, in which case the terms that need it go with it. Where hierarchy is off a term moves alone.
  */
-export function toggleTerm(study: Study, terms: readonly Term[], term: Term, force: boolean): Toggle {
+export function toggleTerm(study: Study, model: Standing, term: Term, force: boolean): Toggle {
+  const { terms, hierarchy = "strong" } = model;
   const alphabet = alphabetOf(study);
   const key = termKey(term);
-  if (!terms.some((t) => termKey(t) === key)) {
+  const inModel = terms.some((t) => termKey(t) === key);
+  if (hierarchy === "off")
+    return {
+      ok: true,
+      terms: inModel ? terms.filter((t) => termKey(t) !== key) : inModelOrder(alphabet, [...terms, term]),
+    };
+  if (!inModel) {
     const next = withParents(alphabet, [...terms, term]);
     const parents = next.filter((t) => termKey(t) !== key && !terms.some((u) => termKey(u) === termKey(t)));
     return {
@@ -143,16 +194,23 @@ export function toggleTerm(study: Study, terms: readonly Term[], term: Term, for
         : {}),
     };
   }
-  const needing = dependants(terms, term, "strong");
+  const needing = dependants(terms, term, hierarchy);
   if (needing.length > 0 && !force)
     return {
       ok: false,
       sentence: `${termName(alphabet, term)} stays: ${needing.map((t) => termName(alphabet, t)).join(", ")} ${needing.length === 1 ? "needs" : "need"} it. Shift+space takes them all out.`,
     };
-  const gone = new Set([key, ...needing.map(termKey)]);
+  const brought = needing.length > 0 ? [] : broughtBy(term, model);
+  const gone = new Set([key, ...[...needing, ...brought].map(termKey)]);
+  const names = (these: readonly Term[]): string => these.map((t) => termName(alphabet, t)).join(", ");
   return {
     ok: true,
     terms: terms.filter((t) => !gone.has(termKey(t))),
-    ...(needing.length > 0 ? { note: `${needing.map((t) => termName(alphabet, t)).join(", ")} went with it.` } : {}),
+    ...(needing.length > 0 ? { note: `${names(needing)} went with it.` } : {}),
+    ...(brought.length > 0
+      ? {
+          note: `${names(inModelOrder(alphabet, brought))} went with it: ${brought.length === 1 ? "it" : "they"} came in for it.`,
+        }
+      : {}),
   };
 }

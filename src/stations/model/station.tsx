@@ -32,6 +32,7 @@ import { LadderTitle } from "./ladder-title";
 import css from "./model.module.css";
 import { NoModel } from "./no-model";
 import { Offered } from "./offered";
+import { Parents } from "./parents";
 import { Reduce } from "./reduce";
 import { StepsList } from "./steps";
 import { useModelling } from "./use-modelling";
@@ -167,6 +168,7 @@ export function ModelStation() {
             <Offered fitted={fitted} accept={accept} set={modelling.set} />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
               <AddTerm further={further} add={add} />
+              <Parents kept={modelling.parentsKept} keep={modelling.keepParents} />
               <Link prefetch={false} className="link" href={historyAddress(id, ["models", response.id])}>
                 history of this model
               </Link>

@@ -16,7 +16,16 @@ import {
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { say } from "@/ui/parts/say";
-import { ownStep, type Reducing, reduceResponse, setFitting, setTerms, toggleTerm } from "./actions";
+import {
+  ownStep,
+  type Reducing,
+  reduceResponse,
+  type Standing,
+  setFitting,
+  setHierarchy,
+  setTerms,
+  toggleTerm,
+} from "./actions";
 
 const termsKey = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
 
@@ -32,6 +41,9 @@ export interface Modelling {
   stand(rung: StandingRung, inModel: boolean): void;
   reduce(how: Reducing, everywhere: boolean): void;
   walk(to: number): void;
+  /** Whether parents stay with the terms that need them, and the switch of it. */
+  parentsKept: boolean;
+  keepParents(kept: boolean): void;
   /** Chooses the model that is on screen. */
   accept(): void;
 }
@@ -68,6 +80,18 @@ export function useModelling(
     const way = before && stepsOn(stored, before, [ownStep(before.terms, terms, r2)]);
     commit(setTerms(study, response.id, terms, way), what);
   };
+  const hierarchy = stored?.hierarchy;
+  const standing = (terms: readonly Term[]): Standing => ({ terms, steps, ...(hierarchy ? { hierarchy } : {}) });
+  const keepParents = (kept: boolean): void => {
+    if (!fitted) return;
+    const { edits, came } = setHierarchy(study, fitted.fit, kept);
+    note(
+      came.length > 0
+        ? `${came.map((t) => termName(alphabet, t)).join(", ")} came in: what stands in the model needs ${came.length === 1 ? "it" : "them"}.`
+        : undefined,
+    );
+    commit(edits, `${kept ? "kept parents in" : "let parents leave"} the model of ${response.name}`);
+  };
   const toggle = (rung: Rung, force = false): void => {
     if (!fitted) return;
     if (rung.lost && !rung.inModel) {
@@ -83,7 +107,7 @@ export function useModelling(
       );
       return;
     }
-    const next = toggleTerm(study, fitted.fit.terms, rung.term, force);
+    const next = toggleTerm(study, standing(fitted.fit.terms), rung.term, force);
     if (!next.ok) {
       note(next.sentence);
       return;
@@ -93,7 +117,7 @@ export function useModelling(
   };
   const take = (term: Term): void => {
     if (!fitted) return;
-    const next = toggleTerm(study, fitted.fit.terms, term, false);
+    const next = toggleTerm(study, standing(fitted.fit.terms), term, false);
     if (!next.ok) return;
     // What these trials cannot tell beside the rest is said, and stays out.
     const { dropped } = figures.fit(response.id, { terms: next.terms, ...fitted.fit.fitting });
@@ -147,6 +171,8 @@ export function useModelling(
     stand,
     reduce,
     walk,
+    parentsKept: hierarchy !== "off",
+    keepParents,
     accept: () => {
       // Nothing moved: what is chosen is no step.
       if (fitted) commit(setTerms(study, response.id, fitted.fit.terms), `accepted the model of ${response.name}`);

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { alphabetOf, equationOf, remarkOf, termKey, termName } from "@/core";
+import { alphabetOf, equationOf, listed, remarkOf, termKey, termName, withoutParents } from "@/core";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";
@@ -17,6 +17,7 @@ const linkText = (kind: "share" | "count", name: string, unit: string | undefine
 /** The equation in coded and in natural units. */
 export function EquationView({ study, fitted }: ViewProps) {
   const equation = useMemo(() => equationOf(study, fitted.fit, fitted.predictor.model), [study, fitted]);
+  const orphans = withoutParents(fitted.fit.terms).map((t) => termName(alphabetOf(study), t));
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const { link } = fitted.fit.model;
   const { counted } = fitted.fit.model;
@@ -91,6 +92,13 @@ export function EquationView({ study, fitted }: ViewProps) {
         </div>
       ))}
       {equation.note && <p className="quiet">{remarkOf(equation.note)}</p>}
+      {orphans.length > 0 && (
+        <p className="small quiet">
+          {listed(orphans)} {orphans.length === 1 ? "stands" : "stand"} without what{" "}
+          {orphans.length === 1 ? "it is" : "they are"} made of: in coded units that effect is nothing; in natural units
+          it comes back, by where the middles lie.
+        </p>
+      )}
       {fitted.fit.curvature && (
         <p className="small quiet">
           This is the plane of the corners; the centre,{" "}

@@ -108,7 +108,10 @@ function widest(study: Study, term: Term, coefficients: readonly number[], covar
   }
   const valued = rows.map((r) => ({ ...r, size: r.row.reduce((t, v, j) => t + v * coefficients[j], 0) }));
   const single = coefficients.length === 1;
-  const far = single ? valued[1] : valued.reduce((a, b) => (Math.abs(b.size) > Math.abs(a.size) ? b : a));
+  // One column has the sign of its product, as everywhere: that of second levels together.
+  const far = single
+    ? valued[valued.length - 1]
+    : valued.reduce((a, b) => (Math.abs(b.size) > Math.abs(a.size) ? b : a));
   const low = valued.reduce((a, b) => (b.size < a.size ? b : a));
   const high = valued.reduce((a, b) => (b.size > a.size ? b : a));
   const text = (r: LevelRow): string => r.levels.join(" × ");

@@ -168,6 +168,39 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
   });
 });
 
+describe("signs", () => {
+  it("an interaction of two categories has one sign: in the coefficient, on the ladder, among the contrasts", () => {
+    const levels = ["no", "yes"];
+    const places = [0, 1, 2, 3, 0, 1, 2, 3].map((i) => ({ a: levels[i & 1], b: levels[i >> 1], c: 0 }));
+    const crossed = parseStudy({
+      ...withTrials(plainStudy(3), [], []),
+      factors: [
+        { id: "a", kind: "categorical", levels },
+        { id: "b", kind: "categorical", levels },
+        { id: "c", kind: "continuous", low: -1, high: 1 },
+      ],
+      waves: [{ id: "w" }],
+      trials: places.map((settings, i) => ({
+        id: `t${i}`,
+        wave: "w",
+        state: "done",
+        settings: { ...settings, c: i < 4 ? -1 : 1 },
+        // Both "yes" or both "no" is 2 above the rest.
+        results: { y: (settings.a === settings.b ? 12 : 10) + [0.1, -0.1, 0.2, 0, -0.2, 0.1, 0, -0.1][i] },
+      })),
+    });
+    const fit = fitModel(crossed, "y", { terms: [["a"], ["b"], ["c"], ["a", "b"]] });
+    const rung = effectLadder(crossed, fit).rungs.find((r) => r.key === "a*b");
+    const contrast = saturatedContrasts(crossed, fit.data, fit.model.observed).contrasts.find(
+      (c) => c.term.join() === "a,b",
+    );
+    const coefficient = fit.parameters.find((p) => p.term.length === 2)?.coefficient ?? 0;
+    expect(2 * coefficient).toBeCloseTo(2, 0);
+    expect(rung?.size).toBeCloseTo(2 * coefficient, 10);
+    expect(contrast?.effect).toBeCloseTo(2 * coefficient, 10);
+  });
+});
+
 describe("natural units", () => {
   it("coefficients have the intervals of a fit in natural units", () => {
     // The same model fitted anew on u = 60 + 8a and v = 5 + 2b: linear changes of factors change no fit.

@@ -53,4 +53,28 @@ describe("effects worked out by hand", () => {
     const { pooled, effects } = handWorking(single, set.contrasts);
     expect([pooled, effects[0].standardError, effects[0].p]).toEqual([null, null, null]);
   });
+  it("copies in two waves count, less what the waves stand off, as in the table of variation", () => {
+    // The same square run once in each of two waves, the second 3 above: by hand differences 4, 2, 6 and 8 less 5 each.
+    const waved = withTrials(
+      plainStudy(2),
+      [...cells, ...cells].map(({ a, b }) => ({ a, b })),
+      [20, 30, 24, 40, 24, 32, 30, 48],
+      { wave: (i) => (i < 4 ? "u" : "v") },
+    );
+    const both = fitModel(waved, "y", { terms: [["a"], ["b"]] });
+    const set = saturatedContrasts(waved, both.data, both.model.observed);
+    const { pooled, shifts, cells: found } = handWorking(both, set.contrasts);
+    expect(found.map((c) => c.results)).toEqual([
+      [20, 24],
+      [30, 32],
+      [24, 30],
+      [40, 48],
+    ]);
+    expect(shifts).toEqual([{ wave: "v", shift: expect.closeTo(5, 10) }]);
+    // (1 + 9 + 1 + 9)/2 over 3 degrees of freedom.
+    expect(pooled?.df).toBe(3);
+    expect(pooled?.sumOfSquares).toBeCloseTo(10, 10);
+    const row = both.anova.find((r) => r.source === "pure-error");
+    expect([row?.df, row?.ss]).toEqual([3, expect.closeTo(10, 10)]);
+  });
 });

@@ -160,6 +160,7 @@ function worth(problem: SetpointProblem, result: SearchResult, top: Candidate): 
 function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
   if (top.chance === null || !top.chances)
     return [{ id: "no-chance", kind: "caution", code: "no-chance", values: {}, evidence: "candidates", weight: 80 }];
+  const waves = top.asIn && top.asIn.differ.length > 0 && top.asIn.chance !== null ? top.asIn : null;
   const [id, least] = Object.entries(top.chances).sort((a, b) => a[1] - b[1])[0];
   const out: Reading[] = [
     {
@@ -169,6 +170,11 @@ function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
       values: {
         chance: top.chance,
         settingErrors: study.factors.some((f) => (f.tolerance ?? 0) > 0),
+        waves: waves && {
+          apart: waves.differ.map((r) => nameOf(study, r)),
+          last: study.waves.find((w) => w.id === waves.wave)?.name ?? waves.wave,
+          chance: waves.chance ?? 0,
+        },
         weakest: least < 0.995 ? { response: nameOf(study, id), chance: least } : null,
       },
       evidence: "candidates",

@@ -573,7 +573,12 @@ export function statements(n: number, v: number, p: number): ReadingValues {
       met: many ? names : [],
     },
     "best-settable": { of: many ? n : null, overall: 0.5, exact: 0.5 },
-    chance: { chance: p, settingErrors: many, weakest: many ? { response: LONG, chance: p } : null },
+    chance: {
+      chance: p,
+      settingErrors: many,
+      weakest: many ? { response: LONG, chance: p } : null,
+      waves: many ? { apart: names, last: LONG, chance: p } : null,
+    },
     "low-chance": { response: LONG },
     "no-chance": {},
     "assumed-setpoint": { assumed: names.map((response) => ({ response, ratio: n })) },

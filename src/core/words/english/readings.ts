@@ -443,8 +443,13 @@ const setpoint = {
   },
   "best-settable": (v: { of: number | null; overall: number; exact: number }) =>
     `The best settable point ${v.of === null ? "found" : `of all ${v.of.toLocaleString("en")}`} has overall desirability ${v.overall.toFixed(3)}; the exact optimum has ${v.exact.toFixed(3)}: rounding costs ${v.exact - v.overall < 0.0005 ? "next to nothing" : (v.exact - v.overall).toFixed(3)}.`,
-  chance: (v: { chance: number; settingErrors: boolean; weakest: { response: string; chance: number } | null }) =>
-    `All limits are met in one future trial with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
+  chance: (v: {
+    chance: number;
+    settingErrors: boolean;
+    weakest: { response: string; chance: number } | null;
+    waves: { apart: string[]; last: string; chance: number } | null;
+  }) =>
+    `All limits are met in one future trial${v.waves ? " of a new wave" : ""} with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}${v.waves ? `; as in ${v.waves.last} with ${chanceText(v.waves.chance)}. Waves of ${listed(v.waves.apart)} lie apart, and where the next one lies is known from few` : ""}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
   "low-chance": (v: { response: string }) =>
     `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${v.response} before you promise anything.`,
   "no-chance": (_: object) =>

@@ -53,7 +53,10 @@ function EffectsByHand({ study, fitted }: ViewProps) {
   const [chosen, setChosen] = useState<string | undefined>(undefined);
   if (contrasts.length === 0)
     return <p className="quiet">{remarkOf(refusal ?? { code: "contrasts-no-corners", values: {} })}</p>;
-  const { cells, effects, pooled } = handWorking(fitted.fit, contrasts);
+  const { cells, effects, pooled, shifts } = handWorking(fitted.fit, contrasts);
+  const off = shifts
+    .map(({ wave, shift }) => `${study.waves.find((w) => w.id === wave)?.name ?? wave} ${figure(shift, 4)}`)
+    .join(", ");
   const alphabet = alphabetOf(study);
   const orders = new Map(study.trials.map((t) => [t.id, t.order]));
   const letters = effects.map((e) =>
@@ -98,6 +101,7 @@ function EffectsByHand({ study, fitted }: ViewProps) {
         {pooled
           ? `Pooled variance: ${figure(pooled.sumOfSquares, 4)} / ${pooled.df} = ${figure(pooled.variance, 4)}, from combinations run more than once. Corner trials only.`
           : "No combination was run more than once, so there is no variance to pool. Corner trials only."}
+        {off && ` Variances are of results less what their wave stands off the first: ${off}.`}
       </p>
       <table className={`${css.table} ${css.tight}`} aria-label="Effects by hand">
         <thead>

@@ -83,6 +83,13 @@ describe("reducing where nothing can go", () => {
     expect(first.changed).toBe(true);
     const after = edited(s, first.edits);
     expect(now(after).fit.terms).toHaveLength(6);
+    // Of factors that a wave carried on, terms of those alone are weighed.
+    const carrying = {
+      ...s,
+      waves: [{ ...s.waves[0], plan: { ...s.waves[0].plan, family: "carry", factors: ["a", "b"] } }],
+    };
+    const own = reduceResponse(carrying as Study, now(carrying as Study), { ...how, from: "carried" });
+    expect(now(edited(carrying as Study, own.edits)).fit.terms).toEqual([["a"], ["b"], ["a", "b"]]);
     // Asked again there is nothing left to do.
     expect(reduceResponse(after, now(after), how)).toMatchObject({ changed: false, edits: [] });
   });

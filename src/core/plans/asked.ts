@@ -34,6 +34,13 @@ function toldBy(study: Study, recipe: Recipe): Term[] | undefined {
 const among = (terms: readonly Term[], ids: ReadonlySet<string>): Term[] =>
   terms.filter((t) => t.every((id) => ids.has(id)));
 
+/** Factors that the last wave of some trials to do so carried on; undefined where none did. */
+export function carriedFactors(study: Study, trials: readonly Trial[]): ReadonlySet<string> | undefined {
+  const used = new Set(trials.map((t) => t.wave));
+  const factors = study.waves.findLast((w) => used.has(w.id) && w.plan.family === "carry")?.plan.factors;
+  return factors && new Set(factors);
+}
+
 /**
  * What the waves of some trials were made to tell: what their recipes were adopted to tell, else what plans of their
  * kind are for; all factors' main effects always. After a wave that carries some factors on, interactions are asked of

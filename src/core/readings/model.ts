@@ -20,6 +20,12 @@ import { askedOut, chains, climbing, drivers, idle, waveReadings } from "./model
 import { toldOf } from "./model-told";
 import { type Reading, ranked } from "./reading";
 
+const OF_CHOOSING = new Set(["asked-out", "of-noise", "too-small"]);
+
+/** What a model is warned of by how it was chosen: said wherever it is accepted, used or reported. */
+export const warningsOfChoosing = (readings: readonly Reading[]): Reading[] =>
+  readings.filter((r) => OF_CHOOSING.has(r.code));
+
 /**
  * Readings on the Model station for one response.
  *

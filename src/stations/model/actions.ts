@@ -3,6 +3,7 @@ import {
   besideCentre,
   type Criterion,
   candidateTerms,
+  carriedFactors,
   type Direction,
   dependants,
   type Edit,
@@ -51,8 +52,11 @@ export interface Reducing {
   direction: Direction;
   by: Criterion;
   alpha: number;
-  /** What the waves were made to tell with the model's own, the model's alone, or all that its trials can estimate. */
-  from: "asked" | "model" | "all";
+  /**
+   * What the waves were made to tell with the model's own, terms of the factors carried on alone, the model's alone, or
+   * all that its trials can estimate.
+   */
+  from: "asked" | "carried" | "model" | "all";
 }
 
 /** Reduces the model of one response; what must be said of how. */
@@ -66,6 +70,10 @@ export function reduceResponse(
   const pools: Record<Reducing["from"], () => Term[]> = {
     asked: () => inModelOrder(alphabetOf(study), [...offer.candidates, ...fit.terms]),
     model: () => fit.terms,
+    carried: () => {
+      const carried = carriedFactors(study, fit.data.trials);
+      return pools.all().filter((t) => t.every((id) => carried?.has(id)));
+    },
     all: () => besideCentre(candidateTerms(study, fit.terms), fit.centre).filter(live),
   };
   const pool = pools[from]();

@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { counted, type Fitted, type Offer, type Term, termKey } from "@/core";
+import { counted, type Fitted, type Offer, type Reading, sentenceOf, type Term, termKey } from "@/core";
 
 const NAMES = { p: "p", aicc: "AICc", bic: "BIC" } as const;
 
@@ -21,10 +21,13 @@ function offerText({ candidates, kept, by, alpha }: Offer): string {
  */
 export function Offered({
   fitted,
+  warnings,
   accept,
   set,
 }: {
   fitted: Fitted;
+  /** What the model is warned of by how it was chosen. */
+  warnings: readonly Reading[];
   accept(): void;
   set(terms: readonly Term[], what: string): void;
 }) {
@@ -47,7 +50,12 @@ export function Offered({
   const mains = offer.candidates.filter((t) => t.length === 1);
   return (
     <div className={row} style={style}>
-      <Button size="small" type="primary" onClick={accept}>
+      {warnings.map((w) => (
+        <p key={w.id} className="bracken" style={{ margin: 0, flexBasis: "100%" }}>
+          {sentenceOf(w)}
+        </p>
+      ))}
+      <Button size="small" type={warnings.length > 0 ? "default" : "primary"} onClick={accept}>
         Accept this model
       </Button>
       {keysOf(offer.candidates) !== present && (

@@ -10,12 +10,14 @@ export interface ReduceProps {
   run(how: Reducing, everywhere: boolean): void;
   /** There are other responses whose models may be reduced at the same press. */
   several: boolean;
+  /** A wave carried some of the factors on. */
+  carried: boolean;
   /** The level that goes with the study's confidence. */
   usual: number;
 }
 
 /** What to reduce by, open as it is first drawn; the steps stay below the ladder. */
-export const ReducePanel = memo(function ReducePanel({ run, several, usual }: ReduceProps) {
+export const ReducePanel = memo(function ReducePanel({ run, several, carried, usual }: ReduceProps) {
   const [direction, setDirection] = useState<Direction>("backward");
   const [by, setBy] = useState<Criterion>("p");
   const [alpha, setAlpha] = useState(String(usual));
@@ -23,7 +25,12 @@ export const ReducePanel = memo(function ReducePanel({ run, several, usual }: Re
   const [open, setOpen] = useState(true);
   const a = Number(alpha.replace(",", "."));
   const wrong = by === "p" && !(a > 0 && a < 1);
-  const pick = <T extends string>(name: string, now: T, set: (v: T) => void, options: [T, string][]) => (
+  const pick = <T extends string>(
+    name: string,
+    now: T,
+    set: (v: T) => void,
+    options: readonly (readonly [T, string])[],
+  ) => (
     <label className="row" style={{ justifyContent: "space-between", marginBottom: 6 }}>
       {name}
       <Pick label={`reduce ${name}`} value={now} options={options} set={set} />
@@ -65,6 +72,7 @@ export const ReducePanel = memo(function ReducePanel({ run, several, usual }: Re
           )}
           {pick("among", from, setFrom, [
             ["asked", "what was asked"],
+            ...(carried ? ([["carried", "the factors carried on"]] as const) : []),
             ["all", "all it can estimate"],
             ["model", "terms in the model"],
           ])}

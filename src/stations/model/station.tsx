@@ -5,6 +5,7 @@ import { lazy, Suspense, useDeferredValue, useMemo, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
+  carriedFactors,
   type Evidence,
   type Fitted,
   isNumeric,
@@ -13,6 +14,7 @@ import {
   type Term,
   termKey,
   termName,
+  warningsOfChoosing,
 } from "@/core";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
@@ -155,7 +157,12 @@ export function ModelStation() {
             <div className="row" style={{ marginBottom: 2 }}>
               <LadderTitle name={response.name} unit={sizes || undefined} />
               <Confidence />
-              <Reduce run={reduce} several={study.responses.length > 1} usual={significance(study)} />
+              <Reduce
+                run={reduce}
+                several={study.responses.length > 1}
+                carried={carriedFactors(study, fitted.fit.data.trials) !== undefined}
+                usual={significance(study)}
+              />
             </div>
             <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} stand={stand} marked={marked} />
             {note && (
@@ -165,7 +172,12 @@ export function ModelStation() {
             )}
             <StepsList study={study} steps={steps} current={current} walk={walk} />
             <FitSummary study={study} fit={fitted.fit} />
-            <Offered fitted={fitted} accept={accept} set={modelling.set} />
+            <Offered
+              fitted={fitted}
+              warnings={warningsOfChoosing(evidence?.readings ?? [])}
+              accept={accept}
+              set={modelling.set}
+            />
             <div className="row small" style={{ gap: 6, paddingTop: 4, flexWrap: "wrap" }}>
               <AddTerm further={further} add={add} />
               <Parents kept={modelling.parentsKept} keep={modelling.keepParents} />

@@ -9,12 +9,14 @@ import {
   questionOf,
   type Response,
   type Study,
+  sentenceOf,
   storedModel,
   termName,
   valueUnit,
+  warningsOfChoosing,
 } from "@/core";
 import { SurfaceMap } from "@/ui/charts/surface-map";
-import { useEvidence } from "@/ui/compute/use-evidence";
+import { type Evident, useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
@@ -23,8 +25,7 @@ import { EffectFigure } from "./effect-figure";
 import { InteractionFigures } from "./interaction-figure";
 import type { SectionProps } from "./section";
 
-function ChecksInWords({ study, response }: { study: Study; response: string }) {
-  const evidence = useEvidence(study, response);
+function ChecksInWords({ evidence }: { evidence: Evident | undefined }) {
   if (!evidence) return <p className="small quiet">Working out the checks…</p>;
   return evidence.checks.map((c) => (
     <p key={c.id} className="small">
@@ -117,6 +118,7 @@ function ContourFigure({ response }: { response: string }) {
 /** One response's model: figures, effects, coefficients, analysis of variance, equation, contours, checks. */
 function ModelPart({ study, response: r }: { study: Study; response: Response }) {
   const f = useStudyView().fitted(r.id);
+  const evidence = useEvidence(study, r.id);
   if (!f.ok) return null;
   const alphabet = alphabetOf(study);
   const { fit } = f.fitted;
@@ -136,6 +138,11 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
           `, between ${setups.setups} set-ups ${figure(Math.sqrt(Math.max(0, setups.between)), 3)} ${fit.model.units ?? ""}`}
         {setups?.assumed === undefined ? "" : "†"}.
       </p>
+      {warningsOfChoosing(evidence?.readings ?? []).map((w) => (
+        <p key={w.id}>
+          <strong>!</strong> {sentenceOf(w)}
+        </p>
+      ))}
       <AssumedNote of={[{ name: r.name, ratio: setups?.assumed }]} />
       <EffectFigure response={r.id} />
       <table>
@@ -177,7 +184,7 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
       <Anova fit={fit} study={study} />
       <ContourFigure response={r.id} />
       <InteractionFigures response={r.id} />
-      <ChecksInWords study={study} response={r.id} />
+      <ChecksInWords evidence={evidence} />
     </section>
   );
 }

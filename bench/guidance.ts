@@ -118,7 +118,7 @@ const logistic = (v: number): number => 1 / (1 + Math.exp(-(v - 5) / 2.5));
 
 type Rule = { name: string; terms(study: Study): Term[] };
 const chosenBy =
-  (rule: OfferRule) =>
+  (rule: OfferRule | undefined) =>
   (study: Study): Term[] =>
     offeredModel(study, "y", FITTING, undefined, rule).kept;
 const FITTING: Fitting = fittingOf(undefined);
@@ -131,6 +131,7 @@ const RULES: Rule[] = [
       return off ? [...mains, ...study.factors.filter(canBend).map((f): Term => [f.id, f.id])] : mains;
     },
   },
+  { name: "as offered", terms: chosenBy(undefined) },
   { name: "asked, by AICc", terms: chosenBy({ by: "aicc", alpha: 0.05 }) },
   { name: "asked, by BIC", terms: chosenBy({ by: "bic", alpha: 0.05 }) },
   { name: "asked, by p 0.05", terms: chosenBy({ by: "p", alpha: 0.05 }) },
@@ -181,6 +182,14 @@ const KINDS: Record<string, Kind> = {
       );
       const { plan } = followUp(screened, { kind: "carry", factors: carried, seed: 1 + random.below(1e6) });
       return ran(adoptPlan(screened, plan, "carry"), truth, random);
+    },
+  },
+  "fraction, then axial": {
+    study: six,
+    run(truth, random) {
+      const first = planted(six, { family: "fraction", trials: 16, centre: 3 })(truth, random);
+      const { plan } = followUp(first, { kind: "axial", seed: 1 + random.below(1e6) });
+      return ran(adoptPlan(first, plan, "axial"), truth, random);
     },
   },
   "full factorial": { study: four, run: planted(four, { family: "factorial" }) },

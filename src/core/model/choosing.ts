@@ -18,6 +18,8 @@ export interface Rule {
   by: Criterion;
   /** p to stay or to come in; ignored by the criteria. */
   alpha: number;
+  /** p to stay of terms that are made of no others, where it is another. */
+  mains?: number;
   /** Residual degrees of freedom that the way may not go below. */
   leastDf: number;
 }
@@ -118,7 +120,12 @@ class Choosing {
     const q = this.products.columns[term].length;
     const p = this.columnsIn + (into ? q : 0);
     const rss = into ? Math.max(0, this.rss - ss) : this.rss;
-    if (by === "p") return n - p < 1 || rss === 0 ? undefined : fUpper(ss / q / (rss / (n - p)), q, n - p);
+    if (by === "p") {
+      const { alpha, mains = alpha } = this.rule;
+      // On the scale of the others, where main effects have a level of their own.
+      const times = this.products.parents[term].length === 0 ? alpha / mains : 1;
+      return n - p < 1 || rss === 0 ? undefined : times * fUpper(ss / q / (rss / (n - p)), q, n - p);
+    }
     return criterionOf(by, n, into ? rss : this.rss + ss, into ? p : p - q);
   }
 

@@ -1,15 +1,15 @@
 import { chiSquaredQuantile } from "../numerics/distributions";
 import { clearOf, dot } from "../numerics/least-squares";
-import { seededRandom } from "../numerics/random";
 import type { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { termKey } from "../terms/term";
-import { choose, type Rule } from "./choosing";
+import type { Rule } from "./choosing";
 import { clearedColumns } from "./cleared";
 import { storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { hasSquares } from "./fitted";
 import { LEAST_OFFERED, offeredModel, productsOf } from "./offer";
+import { onNoise } from "./on-noise";
 
 /** Draws of noise that the same choosing is repeated on. */
 const DRAWS = 99;
@@ -37,7 +37,8 @@ function ruleOf(study: Study, fit: Fit, memo?: Memo): (Rule & { candidates: Term
     return { by: step.by, alpha: step.alpha ?? 0.05, leastDf: LEAST_OFFERED, candidates: [...pool.values()] };
   }
   if (!offer.by || key(offer.kept) !== key(fit.terms)) return undefined;
-  return { by: offer.by, alpha: offer.alpha ?? 0.05, leastDf: LEAST_OFFERED, candidates: offer.candidates };
+  const { by, alpha = 0.05, mains, candidates } = offer;
+  return { by, alpha, ...(mains === undefined ? {} : { mains }), leastDf: LEAST_OFFERED, candidates };
 }
 
 /**
@@ -53,27 +54,16 @@ export function ofNoise(study: Study, fit: Fit, memo?: Memo): OfNoise | undefine
   const all = fitModel(study, fit.response, { terms: [], ...fit.fitting }, memo);
   const cleared = clearedColumns(study, all, rule.candidates);
   if (cleared.dead.some(Boolean)) return undefined;
-  const { n, total, vectors, baseLeverage } = cleared;
+  const { n, vectors, baseLeverage } = cleared;
   const base = productsOf(rule.candidates, cleared);
-  const width = total + 1;
-  const random = seededRandom(1);
-  let kept = 0;
+  let terms = 0;
   const r2: number[] = [];
-  for (let k = 0; k < DRAWS; k++) {
-    const noise = all.model.left(Float64Array.from({ length: n }, () => random.normal())) ?? new Float64Array(n);
-    const cross = base.cross.slice();
-    for (let j = 0; j < total; j++) {
-      const along = dot(vectors[j], noise);
-      cross[j * width + total] = along;
-      cross[total * width + j] = along;
-    }
-    cross[width * width - 1] = dot(noise, noise);
-    const chosen = choose({ ...base, cross }, rule);
-    kept += chosen.kept.filter(Boolean).length;
+  for (const { kept, count, noise } of onNoise(all, cleared, base, rule, DRAWS)) {
+    terms += count;
     const basis: Float64Array[] = [];
     const left = noise.slice();
     const leverage = baseLeverage.slice();
-    chosen.kept.forEach((is, t) => {
+    kept.forEach((is, t) => {
       if (!is) return;
       for (const j of base.columns[t]) {
         const v = vectors[j].slice();
@@ -93,7 +83,7 @@ export function ofNoise(study: Study, fit: Fit, memo?: Memo): OfNoise | undefine
   }
   r2.sort((a, b) => a - b);
   const passed = r2[Math.ceil(PASSED * (DRAWS + 1)) - 1];
-  return { kept: kept / DRAWS, r2: Number.isFinite(passed) ? passed : null };
+  return { kept: terms / DRAWS, r2: Number.isFinite(passed) ? passed : null };
 }
 
 /** A residual that is smaller than the noise there is allows: a model that follows noise. */

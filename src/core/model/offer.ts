@@ -11,16 +11,24 @@ import { besideCentre } from "./curvature";
 import { type Fitting, fittingOf, storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { hasSquares } from "./fitted";
+import { onNoise } from "./on-noise";
 import { reduceModel } from "./reduce";
 
 /** Residual degrees of freedom that the model first offered leaves, where it is chosen. */
 export const LEAST_OFFERED = 3;
 
 /** What the terms of a model are chosen by, where a person says nothing. */
-export type OfferRule = Pick<Rule, "by" | "alpha">;
+export type OfferRule = Pick<Rule, "by" | "alpha" | "mains">;
 
-/** The rule that ends best over the planted studies of `bench/guidance.ts`. */
-const OFFER_RULE: OfferRule = { by: "p", alpha: 0.15 };
+/**
+ * p to stay: main effects by the first; of all others the first by which noise alone would keep few. Of many candidates
+ * beside few trials more would stay by chance than act. Measured over the planted studies of `bench/guidance.ts`.
+ */
+const LEVELS = [0.15, 0.05, 0.01, 0.002];
+/** Terms but main effects that noise alone may keep on average. */
+const FEW_BY_NOISE = 2;
+/** Draws that tell how many it keeps, and what they may cost: columns to the third power each. */
+const DRAWS = { least: 9, most: 39, cost: 4e6 };
 
 /** The model first offered of a response, and what it was chosen from. */
 export interface Offer {
@@ -29,8 +37,9 @@ export interface Offer {
   kept: Term[];
   /** What it was chosen by; nothing where all main effects stand in: nothing else was asked, or trials are too few. */
   by?: Rule["by"];
-  /** p to stay, where it was chosen by p. */
+  /** p to stay, where it was chosen by p, and that of main effects. */
   alpha?: number;
+  mains?: number;
 }
 
 /** Columns shorter than this beside those before them, whole ones being of length one, tell nothing of their own. */
@@ -95,7 +104,7 @@ export function offeredModel(
   response: string,
   fitting: Fitting,
   memo: Memo = new Memo(),
-  rule: OfferRule = OFFER_RULE,
+  rule?: OfferRule,
 ): Offer {
   const { trials, factors, waves, covariates, confidence } = study;
   const about = study.responses.find((r) => r.id === response);
@@ -115,9 +124,10 @@ export function offeredModel(
     const one = Math.min(...mains.model.columns.map((c) => mains.model.columns.filter((o) => o.key === c.key).length));
     // Not one term could come in and leave enough to judge it by.
     if (mains.n - standingColumns(mains) - one < LEAST_OFFERED) return { candidates, kept: told };
-    const { by, alpha } = rule;
-    const kept = keptOf(study, mains, candidates, rule, memo);
-    return { candidates, kept, by, ...(by === "p" ? { alpha } : {}) };
+    const used = rule ?? usualRule(study, mains, candidates, memo);
+    const { by, alpha, mains: own } = used;
+    const kept = keptOf(study, mains, candidates, used, memo);
+    return { candidates, kept, by, ...(by === "p" ? { alpha, ...(own === undefined ? {} : { mains: own }) } : {}) };
   });
 }
 
@@ -125,6 +135,32 @@ export function offeredModel(
 function standingColumns({ model }: Fit): number {
   const own = new Set(model.terms.map(termKey));
   return model.columns.filter((c) => !own.has(c.key)).length;
+}
+
+/** By p, at the level that suits how many terms there are to choose from: it rests on the plan, not on its results. */
+function usualRule(study: Study, { response, fitting, data }: Fit, candidates: readonly Term[], memo: Memo): OfferRule {
+  const { factors, waves, covariates } = study;
+  // Weights of trials are a response's own.
+  const own = data.weights || data.units || data.counted || data.setups ? [study.trials, response] : [];
+  const plan = JSON.stringify([fitting, candidates, data.actual, data.waves]);
+  return memo.get("offer rule", [factors, waves, covariates, plan, ...own], (): OfferRule => {
+    const base = fitModel(study, response, { terms: [], ...fitting }, memo);
+    const cleared = clearedColumns(study, base, candidates);
+    const rule = { by: "p", mains: LEVELS[0], leastDf: LEAST_OFFERED } as const;
+    const { least, most, cost } = DRAWS;
+    const draws = Math.round(Math.min(most, Math.max(least, cost / cleared.total ** 3)));
+    const few = (alpha: number): boolean => {
+      const products = productsOf(candidates, cleared);
+      let terms = 0;
+      for (const { kept } of onNoise(base, cleared, products, { ...rule, alpha }, draws)) {
+        terms += kept.filter((is, t) => is && products.parents[t].length > 0).length;
+        if (terms > FEW_BY_NOISE * draws) return false;
+      }
+      return true;
+    };
+    const last = LEVELS[LEVELS.length - 1];
+    return { by: "p", alpha: LEVELS.slice(0, -1).find(few) ?? last, mains: LEVELS[0] };
+  });
 }
 
 function keptOf(study: Study, mains: Fit, candidates: readonly Term[], rule: OfferRule, memo: Memo): Term[] {

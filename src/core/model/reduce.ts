@@ -19,6 +19,8 @@ export interface ReduceOptions extends Partial<Fitting> {
   by: Criterion;
   /** p to stay (and to enter); ignored by AICc and BIC. */
   alpha: number;
+  /** p to stay of main effects, where it is another. */
+  mains?: number;
   hierarchy: Hierarchy;
   /** How errors fall; the response's own law unless said. */
   law?: Law;
@@ -67,8 +69,13 @@ const presentCriterion = (by: "aicc" | "bic", { summary, model }: Fit): number =
 
 const nameOf = (by: Criterion): string => (by === "aicc" ? "AICc" : "BIC");
 
+/** p to stay of a term. */
+const levelOf = (term: Term, { alpha, mains = alpha }: Pick<Reducing, "alpha" | "mains">): number =>
+  term.length === 1 ? mains : alpha;
+
 /** The step that takes the least needed term out; none when all stay. */
-function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | undefined {
+function dropStep(reducing: Reducing, fit: Fit): ReduceStep | undefined {
+  const { by, hierarchy } = reducing;
   const removable = fit.terms.filter((t) => dependants(fit.terms, t, hierarchy).length === 0);
   if (removable.length === 0) return undefined;
   const infinite = by !== "p" && presentCriterion(by, fit) === Number.POSITIVE_INFINITY;
@@ -81,13 +88,15 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
     if (by === "p") return { term, value: test.p };
     return { term, value: criterionOf(by, test.criteria, false) };
   });
+  const beside = (row: { term: Term; value: number | null }): number =>
+    (row.value ?? 1) / (by === "p" && !bySize ? levelOf(row.term, reducing) : 1);
   const worst = rows.reduce((a, b) => {
-    const x = a.value ?? 1;
-    const y = b.value ?? 1;
+    const x = beside(a);
+    const y = beside(b);
     return (by === "p" && !bySize ? y > x : y < x) ? b : a;
   });
   if (!bySize) {
-    if (by === "p" && (worst.value ?? 1) <= alpha) return undefined;
+    if (by === "p" && beside(worst) <= 1) return undefined;
     if (by !== "p" && (worst.value as number) >= presentCriterion(by, fit)) return undefined;
   }
   const why: ReduceStep["why"] = fit.model.exact
@@ -95,7 +104,7 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
     : infinite
       ? { code: "reduce-few-df", values: { by: nameOf(by) } }
       : by === "p"
-        ? { code: "reduce-p-above", values: { alpha } }
+        ? { code: "reduce-p-above", values: { alpha: levelOf(worst.term, reducing) } }
         : { code: "reduce-lower-without", values: { by: nameOf(by) } };
   return {
     action: "drop",
@@ -110,7 +119,8 @@ function dropStep({ by, alpha, hierarchy }: Reducing, fit: Fit): ReduceStep | un
 }
 
 /** The step that takes the most telling candidate in; none when no other would. */
-function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit): ReduceStep | undefined {
+function addStep(reducing: Reducing, fit: Fit): ReduceStep | undefined {
+  const { by, hierarchy, pool, fit: start } = reducing;
   const keys = new Set(fit.terms.map(termKey));
   const open = pool.filter((t) => !keys.has(termKey(t)) && parentsPresent(t, keys, hierarchy));
   const rows = open.flatMap((term) => {
@@ -120,8 +130,10 @@ function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit)
     return [{ term, value: by === "p" ? (row?.p ?? 0) : presentCriterion(by, next), terms: next.terms }];
   });
   if (rows.length === 0) return undefined;
-  const best = rows.reduce((a, b) => (b.value < a.value ? b : a));
-  if (by === "p" && best.value > alpha) return undefined;
+  const beside = (row: { term: Term; value: number }): number =>
+    by === "p" ? row.value / levelOf(row.term, reducing) : row.value;
+  const best = rows.reduce((a, b) => (beside(b) < beside(a) ? b : a));
+  if (by === "p" && beside(best) > 1) return undefined;
   if (by !== "p" && best.value >= presentCriterion(by, fit)) return undefined;
   return {
     action: "add",
@@ -133,7 +145,7 @@ function addStep({ by, alpha, hierarchy, pool, fit: start }: Reducing, fit: Fit)
     terms: best.terms,
     why:
       by === "p"
-        ? { code: "reduce-p-below", values: { alpha } }
+        ? { code: "reduce-p-below", values: { alpha: levelOf(best.term, reducing) } }
         : { code: "reduce-lower-with", values: { by: nameOf(by) } },
   };
 }

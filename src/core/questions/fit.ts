@@ -228,6 +228,7 @@ const fitAnswer = z
         kept: z.array(term),
         by: criterion.optional(),
         alpha,
+        mains: alpha.describe("p to stay of main effects, where it is another"),
         noise: z
           .strictObject({ kept: z.number(), r2: number })
           .nullable()

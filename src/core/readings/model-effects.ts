@@ -1,7 +1,7 @@
 import { storedModel, unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
-import { offeredModel } from "../model/offer";
+import { LEAST_OFFERED, offeredModel } from "../model/offer";
 import { isSmallBeside } from "../model/standing";
 import { partingWaves } from "../plans/follow-up/parting";
 import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
@@ -78,21 +78,24 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
     .sort((a, b) => (a.p ?? 1) - (b.p ?? 1));
 
 /**
- * What was asked, is clear of noise in the model first offered, and neither stands in the chosen model nor ever did on
- * the way to it: nothing is concluded of a model that never weighed it.
+ * What was asked, is clear of noise beside all that was asked, and neither stands in the chosen model nor ever did on
+ * the way to it: nothing is concluded of a model that never weighed it. Beside all of it, since what was chosen by its
+ * size would judge itself too kindly; where so much leaves nothing to judge by, beside what is offered.
  */
 export function unweighed(study: Study, fit: Fit): Term[] {
   const stored = storedModel(study, fit.response);
   if (!stored || fit.model.exact) return [];
-  const kept = new Set(fit.terms.map(termKey));
-  const seen = new Set((stored.steps ?? []).flatMap((s) => s.terms.map(termKey)));
-  const offer = offeredModel(study, fit.response, fit.fitting);
-  const unseen = (t: Term): boolean => !kept.has(termKey(t)) && !seen.has(termKey(t));
-  if (!offer.kept.some(unseen)) return [];
-  const offered = fitModel(study, fit.response, { terms: offer.kept, ...fit.fitting });
+  const seen = new Set([...fit.terms, ...(stored.steps ?? []).flatMap((s) => s.terms)].map(termKey));
+  const { candidates, kept } = offeredModel(study, fit.response, fit.fitting);
+  const unseen = (t: Term): boolean => !seen.has(termKey(t));
+  const open = candidates.filter(unseen).length;
+  if (open === 0) return [];
+  const beside = (terms: readonly Term[]): Fit => fitModel(study, fit.response, { terms: [...terms], ...fit.fitting });
+  const all = beside([...candidates, ...fit.terms]);
+  const judged = all.summary.residualDf >= LEAST_OFFERED ? all : beside(kept);
   // One of so many would pass its own level by chance alone.
-  const alpha = significance(study) / offer.candidates.filter(unseen).length;
-  return offered.anova.flatMap((r) =>
+  const alpha = significance(study) / open;
+  return judged.anova.flatMap((r) =>
     r.source === "term" && r.term && unseen(r.term) && r.p !== null && r.p < alpha ? [r.term] : [],
   );
 }

@@ -499,18 +499,18 @@ function* withChance(
   done: number,
   pace: Pace,
 ): Generator<SearchProgress, Candidate, void> {
-  function* drawn(wave?: string): Generator<SearchProgress, Chance, void> {
-    const steps = chanceOf(problem, settings, { ...drawing, ...(wave === undefined ? {} : { wave }) });
+  function* drawn(of: { draws?: number; wave?: string }): Generator<SearchProgress, Chance, void> {
+    const steps = chanceOf(problem, settings, { ...drawing, ...of });
     for (;;) {
       const step = steps.next();
       if (step.done) return step.value;
       yield { done, of: "chance of meeting limits", best: pace.best };
     }
   }
-  const candidate = describe(problem, settings, yield* drawn());
+  const candidate = describe(problem, settings, yield* drawn({}));
   const { last, differ } = wavesAhead(problem.study, problem.responses, problem.predictors);
   if (last === undefined) return candidate;
-  return { ...candidate, asIn: { wave: last, chance: (yield* drawn(last)).together, differ } };
+  return { ...candidate, asIn: { wave: last, chance: (yield* drawn({ draws: drawing.draws / 2, wave: last })).together, differ } };
 }
 
 /**

@@ -7,9 +7,9 @@ const NAMES = { p: "p", aicc: "AICc", bic: "BIC" } as const;
 const keysOf = (terms: readonly Term[]): string => terms.map(termKey).sort().join("|");
 
 /** What was offered, in one line: of how many terms asked how many are kept, and by what. */
-function offerText({ candidates, kept, by, alpha }: Offer): string {
+function offerText({ candidates, kept, by, alpha, mains }: Offer): string {
   if (by)
-    return `of ${counted(candidates.length, "term")} asked ${kept.length} ${kept.length === 1 ? "is" : "are"} kept, by ${NAMES[by]}${alpha === undefined ? "" : ` ${alpha}`}`;
+    return `of ${counted(candidates.length, "term")} asked ${kept.length} ${kept.length === 1 ? "is" : "are"} kept, by ${NAMES[by]}${alpha === undefined ? "" : ` ${alpha}`}${mains === undefined || mains === alpha ? "" : `, main effects by ${mains}`}`;
   return candidates.every((t) => t.length === 1)
     ? `all ${counted(kept.length, "main effect")} asked`
     : `all ${counted(kept.length, "main effect")}, since so few trials leave nothing to choose by`;

@@ -7,6 +7,7 @@ import {
   followUp,
   makePlan,
   parseStudy,
+  reducedSteps,
   reduceModel,
   runRig,
   type Study,
@@ -21,13 +22,15 @@ import { seededRandom } from "../src/core/numerics/random";
 /** Reduces a model for each response and stores it. */
 function withModels(study: Study, direction: "both" | "backward" = "both", by: "p" | "aicc" = "p"): Study {
   const models = study.responses.map((r) => {
-    const { fit } = reduceModel(study, r.id, termSet(study, "quadratic"), {
+    const { fit, steps } = reduceModel(study, r.id, termSet(study, "quadratic"), {
       direction,
       by,
       alpha: 0.02,
       hierarchy: "strong",
     });
-    return { response: r.id, transform: "none" as const, block: true, curvature: true, terms: fit.terms };
+    const terms = direction === "both" ? [] : termSet(study, "quadratic");
+    const way = [{ action: "start" as const, terms, r2Predicted: null }, ...reducedSteps(steps, by, 0.02)];
+    return { response: r.id, transform: "none" as const, block: true, curvature: true, terms: fit.terms, steps: way };
   });
   return { ...study, models };
 }
@@ -121,7 +124,7 @@ const wool = parseStudy({
       unit: "%",
       importance: 3,
       bounds: { min: 0 },
-      noise: 0.03,
+      noise: 0.025,
       smallest: 0.08,
       decimals: 3,
       goal: { aim: "within", low: 0.35, target: 0.45, high: 0.6 },
@@ -151,7 +154,7 @@ const wool = parseStudy({
       name: "Water and heat cost",
       unit: "p/kg",
       importance: 1,
-      noise: 0.1,
+      noise: 0.08,
       smallest: 0.3,
       decimals: 2,
       goal: { aim: "lower", low: 9, high: 14 },

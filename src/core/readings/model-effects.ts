@@ -85,6 +85,8 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
 export function unweighed(study: Study, fit: Fit): Term[] {
   const stored = storedModel(study, fit.response);
   if (!stored || fit.model.exact) return [];
+  // Whoever had terms come in by a rule weighed all that there was.
+  if (stored.steps?.some((s) => s.action === "in" && s.by !== undefined)) return [];
   const seen = new Set([...fit.terms, ...(stored.steps ?? []).flatMap((s) => s.terms)].map(termKey));
   const { candidates, kept } = offeredModel(study, fit.response, fit.fitting);
   const unseen = (t: Term): boolean => !seen.has(termKey(t));

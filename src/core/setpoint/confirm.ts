@@ -122,6 +122,7 @@ function expected(
  * Where the mean of m trials at some settings should lie, in the response's own unit: in a wave of its own where waves
  * differ.
  *
+ * @returns `last`: as in the last wave that was run, where waves differ; results there agree as well
  * @param together responses that are judged together (Bonferroni)
  * @param setups new set-ups of the hard factors that the trials are run in; one each unless said
  */
@@ -132,11 +133,17 @@ export function confirmationInterval(
   m: number,
   together = 1,
   setups?: number,
-): [number, number] | null {
+): { interval: [number, number] | null; last: { wave: string; interval: [number, number] | null } | null } {
   const sizes = setups === undefined ? {} : { setups: dealtSizes(m, setups) };
   const read = presentPredictor(study, response);
-  const should = expected(read, settings, m, significance(study) / together, sizes);
-  return (wavesDiffer(study, read.fit) ? should?.withWaves()?.interval : undefined) ?? should?.interval ?? null;
+  const alpha = significance(study) / together;
+  const should = expected(read, settings, m, alpha, sizes);
+  const apart = wavesDiffer(study, read.fit) ? should?.withWaves()?.interval : undefined;
+  const wave = apart && study.waves.findLast((w) => read.waves.includes(w.id))?.id;
+  return {
+    interval: apart ?? should?.interval ?? null,
+    last: wave ? { wave, interval: expected(read, settings, m, alpha, { ...sizes, wave })?.interval ?? null } : null,
+  };
 }
 
 /** Trials in so many set-ups, as even as can be. */

@@ -510,7 +510,10 @@ function* withChance(
   const candidate = describe(problem, settings, yield* drawn({}));
   const { last, differ } = wavesAhead(problem.study, problem.responses, problem.predictors);
   if (last === undefined) return candidate;
-  return { ...candidate, asIn: { wave: last, chance: (yield* drawn({ draws: drawing.draws / 2, wave: last })).together, differ } };
+  return {
+    ...candidate,
+    asIn: { wave: last, chance: (yield* drawn({ draws: drawing.draws / 2, wave: last })).together, differ },
+  };
 }
 
 /**

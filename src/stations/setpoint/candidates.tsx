@@ -17,7 +17,7 @@ import {
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
-import { ownError, percent, settingText, valueText } from "@/ui/parts/format";
+import { clip, ownError, percent, settingText, valueText } from "@/ui/parts/format";
 import css from "./setpoint.module.css";
 
 /** More figures than this, and candidates stand side by side as columns. */
@@ -107,14 +107,15 @@ export function Candidates({
     const read = problem.predictors.get(r.id);
     return read ? ownError(read.predict(settings), read.fit.model.link) : null;
   };
-  const differ = result.candidates.some((c) => (c.asIn?.differ.length ?? 0) > 0);
+  // Where waves differ a chance is that of a new one, with that of the last below.
+  const asIn = result.candidates.find((c) => (c.asIn?.differ.length ?? 0) > 0)?.asIn;
+  const last = study.waves.find((w) => w.id === asIn?.wave)?.name;
   const heads = [
     ...factors.map((f) => ({ key: f.id, name: f.name, unit: f.unit })),
     ...problem.responses.map((r) => ({ key: r.id, name: r.name, unit: valueUnit(r) })),
     { key: "@overall", name: "Overall", unit: undefined },
-    { key: "@chance", name: "All limits", unit: differ ? "in a new wave" : undefined },
+    { key: "@chance", name: "All limits", unit: last && `new wave / ${clip(last, 12)}` },
   ];
-  const asIn = (wave: string): string => `as in ${study.waves.find((w) => w.id === wave)?.name ?? wave}`;
   const entries = result.candidates.map(
     (c, i): Entry => ({
       key: JSON.stringify(c.settings),
@@ -140,9 +141,7 @@ export function Candidates({
                   <Assumed ratio={assumed.find((a) => a.ratio !== undefined)?.ratio} />
                 </>
               ),
-              ...(differ && c.asIn && c.asIn.chance !== null
-                ? { below: `${asIn(c.asIn.wave)} ${shortChance(c.asIn.chance)}` }
-                : {}),
+              ...(last && typeof c.asIn?.chance === "number" ? { below: shortChance(c.asIn.chance) } : {}),
               title: `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`,
             },
       ],

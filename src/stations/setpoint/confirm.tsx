@@ -47,24 +47,40 @@ const ExpectedRow = ({
   r,
   mean,
   interval,
+  last,
+  lastName,
   error,
   assumed,
 }: {
   r: Response;
   mean: number;
   interval: [number, number] | null;
+  /** The same as in the last wave, where waves differ. */
+  last: [number, number] | null | undefined;
+  lastName: string | undefined;
   assumed: number | undefined;
   error: ReturnType<typeof ownError>;
-}) => (
-  <tr>
-    <td>{axisName(r.name, valueUnit(r))}</td>
-    <td className="num">{valueText(r, mean, error)}</td>
-    <td className="num">
-      {interval === null ? "not told: no noise to judge by" : interval.map((v) => valueText(r, v, error)).join(" to ")}
-      <Assumed ratio={interval === null ? undefined : assumed} />
-    </td>
-  </tr>
-);
+}) => {
+  const { min = Number.NEGATIVE_INFINITY, max = Number.POSITIVE_INFINITY } = r.bounds ?? {};
+  const range = (ends: [number, number]): string =>
+    ends.map((v) => valueText(r, Math.min(max, Math.max(min, v)), error)).join(" to ");
+  return (
+    <tr>
+      <td>{axisName(r.name, valueUnit(r))}</td>
+      <td className="num">{valueText(r, mean, error)}</td>
+      <td className="num">
+        {interval === null ? "not told: no noise to judge by" : range(interval)}
+        <Assumed ratio={interval === null ? undefined : assumed} />
+        {last && (
+          <small className="quiet">
+            {" "}
+            or {range(last)}, as in {lastName}
+          </small>
+        )}
+      </td>
+    </tr>
+  );
+};
 
 /** How many trials confirm the setpoint, and the wave that runs them. */
 function PlanConfirmation({ study, settings }: { study: Study; settings: Settings }) {
@@ -85,12 +101,22 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const rows = modelled.map((r) => {
     const read = presentPredictor(study, r.id);
     const said = read.predict(settings);
+    const { interval, last } = confirmationInterval(
+      study,
+      r.id,
+      settings,
+      fine ? n : 3,
+      modelled.length,
+      fine ? setups : undefined,
+    );
     return {
       r,
+      interval,
+      last: last?.interval,
+      lastName: study.waves.find((w) => w.id === last?.wave)?.name,
       mean: said.mean,
       assumed: said.assumed,
       error: ownError(said, read.fit.model.link),
-      interval: confirmationInterval(study, r.id, settings, fine ? n : 3, modelled.length, fine ? setups : undefined),
     };
   });
   const plan = (): void => {

@@ -22,7 +22,9 @@ import { fittingOf } from "../src/core/model/data";
 import { type Fit, fitModel } from "../src/core/model/fit";
 import { type OfferRule, offeredModel } from "../src/core/model/offer";
 import { type Random, seededRandom } from "../src/core/numerics/random";
+import { surenessOf } from "../src/core/setpoint/sureness";
 import { code, isCentre, isCorner, isNumeric } from "../src/core/study/coding";
+import { regionOf } from "../src/core/study/region";
 import { parseStudy } from "../src/core/study/validate";
 import { predictor } from "../src/core/surface/predict";
 import { canBend } from "../src/core/terms/candidates";
@@ -84,6 +86,13 @@ function placesOf(study: Study): Settings[] {
     [{}],
   );
 }
+
+/** Combinations of levels of all categories. */
+const categoriesOf = (study: Study): Settings[] =>
+  study.factors.reduce<Settings[]>(
+    (all, f) => (isNumeric(f) ? all : all.flatMap((s) => f.levels.map((v) => ({ ...s, [f.id]: v })))),
+    [{}],
+  );
 
 const numeric = (k: number) =>
   Array.from({ length: k }, (_, i) => ({
@@ -217,6 +226,7 @@ for (const [kind, { study, run }] of Object.entries(KINDS).filter(([n]) => n.inc
     let [promised, met] = [0, 0];
     let loss = 0;
     let terms = 0;
+    let [open, sure, sureNear] = [0, 0, 0];
     const start = performance.now();
     for (let i = 0; i < COUNT; i++) {
       const truth = drawnTruth(study, random);
@@ -237,6 +247,12 @@ for (const [kind, { study, run }] of Object.entries(KINDS).filter(([n]) => n.inc
       const off = best - dOf(top.at);
       loss += off;
       if (off <= 0.05) near++;
+      const problem = { region: regionOf(done), responses: done.responses, predictors: new Map([["y", read]]) };
+      const free = { numeric: study.factors.filter(isNumeric), listed: categoriesOf(study), fixed: {}, rivals: [] };
+      const told = surenessOf(problem, top.at, free, 1);
+      if (told && told.share < 0.75) open++;
+      else if (off <= 0.05) sureNear++;
+      sure += told?.share ?? 0;
       const row = new Float64Array(fit.model.columns.length);
       fit.model.linear(top.at, row);
       const said = fit.model.predictive(row);
@@ -249,7 +265,7 @@ for (const [kind, { study, run }] of Object.entries(KINDS).filter(([n]) => n.inc
     }
     const percent = (n: number, of: number): string => (of === 0 ? "–" : `${((100 * n) / of).toFixed(1)} %`);
     console.log(
-      `${kind}; ${rule.name}: within 0.05 of the best ${percent(near, COUNT)}, mean loss ${(loss / COUNT).toFixed(3)}, promises kept ${percent(met, promised)} of ${promised}, ${(terms / COUNT).toFixed(1)} terms, ${((performance.now() - start) / COUNT).toFixed(0)} ms a study`,
+      `${kind}; ${rule.name}: said open ${percent(open, COUNT)}, else within 0.05 ${percent(sureNear, COUNT - open)}, sureness ${percent(sure, COUNT)}; within 0.05 of the best ${percent(near, COUNT)}, mean loss ${(loss / COUNT).toFixed(3)}, promises kept ${percent(met, promised)} of ${promised}, ${(terms / COUNT).toFixed(1)} terms, ${((performance.now() - start) / COUNT).toFixed(0)} ms a study`,
     );
   }
 }

@@ -58,6 +58,10 @@ export const setpoint = defineQuestion({
       settable: candidate,
       candidates: z.array(candidate),
       lattice: number.describe("settable points, where all were looked at; null where settable is the best found"),
+      sure: z
+        .strictObject({ within: z.number(), share: z.number() })
+        .nullable()
+        .describe("how likely settable lies so near to the best overall desirability, by what the models do not know"),
       seed: z.number(),
       held: settings,
       readings: z.array(reading),

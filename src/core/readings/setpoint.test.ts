@@ -7,7 +7,7 @@ import { searchSetpoint } from "../setpoint/search";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { fires, textOf } from "../testing/fires";
-import { corners } from "../testing/studies";
+import { corners, plainStudy, withTrials } from "../testing/studies";
 import type { Reading } from "./reading";
 import { goalReadings, setpointReadings } from "./setpoint";
 
@@ -210,6 +210,34 @@ describe("Setpoint", () => {
     "The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at y before you promise anything.",
     () => search(square({ goal: { aim: "hit", low: 4.98, target: 5, high: 5.02 } })),
     () => search(square({ goal: { aim: "hit", low: 2, target: 5, high: 8 } })),
+  );
+  // Four corners run twice, noise as large as the effects: no end is surely the better one.
+  const noisy = (noise: number): Study =>
+    parseStudy({
+      ...withTrials(
+        plainStudy(2, { responses: [{ id: "y", goal: { aim: "raise", low: 0, high: 20 } }] }),
+        [...corners(2), ...corners(2)],
+        [1, -1, -1, 1, -1, 1, 1, -1].map((e, i) => 10 + ((i & 1) + ((i >> 1) & 1)) * 0.5 + noise * e),
+      ),
+      models: [{ response: "y", terms: [["a"], ["b"]] }],
+    });
+  fires(
+    "open-best",
+    /^Noise leaves open which settings are best: by what these trials tell, the first candidate comes within 0\.05 of the best overall desirability with probability [2-7]\d %\. More trials/,
+    () => search(noisy(6)),
+    () => search(noisy(0.05)),
+  );
+  const screen = (family: string): Study => ({
+    ...noisy(0.05),
+    factors: plainStudy(3).factors,
+    waves: [{ ...noisy(0.05).waves[0], plan: { ...noisy(0.05).waves[0].plan, family } }],
+    trials: noisy(0.05).trials.map((t, i) => ({ ...t, settings: { ...t.settings, c: i < 4 ? -1 : 1 } })),
+  });
+  fires(
+    "screened",
+    /^The trials behind y were planned to rank factors: pairs that act hide in main effects, so take what is found here for a direction/,
+    () => search(screen("plackett-burman")),
+    () => search(screen("factorial")),
   );
   fires(
     "setpoint-outside",

@@ -1,9 +1,10 @@
 import { storedModel } from "../model/data";
+import { askedTerms } from "../plans/asked";
 import { type Confirmation, confirmation, missedLimits } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import type { Candidate, SearchResult } from "../setpoint/search";
-import { isNumeric, rangeOf } from "../study/coding";
+import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
@@ -114,6 +115,8 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
   const top = result.candidates[0];
   return ranked([
     ...worth(problem, result, top),
+    ...fromScreens(problem),
+    ...openBest(result, top),
     ...chances(problem, top),
     ...doubts(problem, top),
     ...ofModels(problem),
@@ -157,6 +160,46 @@ function worth(problem: SetpointProblem, result: SearchResult, top: Candidate): 
 }
 
 /** Chance that one future trial meets every limit, and what holds it down. */
+/** Share of draws below which it is open which settings are best. */
+const SURE = 0.8;
+
+/** That a setpoint comes from trials that were made to rank factors alone. */
+function fromScreens({ study, responses, predictors }: SetpointProblem): Reading[] {
+  const screened = responses.filter((r) => {
+    const fit = predictors.get(r.id)?.fit;
+    if (!fit || fit.data.setups || activeFactors(study).length < 3) return false;
+    return askedTerms(study, fit.data.trials).every((t) => t.length === 1);
+  });
+  if (screened.length === 0) return [];
+  return [
+    {
+      id: "screened",
+      kind: "caution",
+      code: "screened",
+      values: { responses: screened.map((r) => r.name) },
+      evidence: "candidates",
+      weight: 91,
+      action: { id: "next-wave", go: "plan" },
+    },
+  ];
+}
+
+/** That noise leaves open which settings are best. */
+function openBest({ sure }: SearchResult, top: Candidate): Reading[] {
+  if (!sure || sure.share >= SURE || top.overall === 0) return [];
+  return [
+    {
+      id: "open-best",
+      kind: "caution",
+      code: "open-best",
+      values: { share: sure.share, within: sure.within },
+      evidence: "candidates",
+      weight: 89,
+      action: { id: "next-wave", go: "plan" },
+    },
+  ];
+}
+
 function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
   if (top.chance === null || !top.chances)
     return [{ id: "no-chance", kind: "caution", code: "no-chance", values: {}, evidence: "candidates", weight: 80 }];

@@ -9,6 +9,7 @@ import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
 import type { SetpointProblem } from "./goals";
 import { wavesAhead } from "./shift";
+import { type Sureness, surenessOf } from "./sureness";
 
 export interface SearchOptions {
   hold?: Settings;
@@ -54,6 +55,8 @@ export interface SearchResult {
   candidates: Candidate[];
   /** How many settable points there are, where all were looked at; null where the best is the best found. */
   lattice: number | null;
+  /** How sure it is that the best settable point is about the best there is; null where no error is known. */
+  sure: Sureness | null;
   seed: number;
   readings: { kind: "finding" | "caution" | "next step"; text: string; evidence: string }[];
 }
@@ -573,6 +576,12 @@ export function* searchSetpoint(
     settable: candidates[0],
     candidates,
     lattice: whole?.points ?? null,
+    sure: surenessOf(
+      problem,
+      candidates[0].settings,
+      { ...free, rivals: [exactly.settings, ...candidates.slice(1).map((c) => c.settings)] },
+      seed,
+    ),
     seed,
     readings: searchReadings(candidates[0]),
   };

@@ -580,6 +580,8 @@ export function statements(n: number, v: number, p: number): ReadingValues {
       waves: many ? { apart: names, last: LONG, chance: p } : null,
     },
     "low-chance": { response: LONG },
+    screened: { responses: names },
+    "open-best": { share: p, within: 0.05 },
     "no-chance": {},
     "assumed-setpoint": { assumed: names.map((response) => ({ response, ratio: n })) },
     "few-df-setpoint": { responses: names, least: 3 },

@@ -450,6 +450,10 @@ const setpoint = {
     waves: { apart: string[]; last: string; chance: number } | null;
   }) =>
     `All limits are met in one future trial${v.waves ? " of a new wave" : ""} with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}${v.waves ? `; as in ${v.waves.last} with ${chanceText(v.waves.chance)}. Waves of ${listed(v.waves.apart)} lie apart, and where the next one lies is known from few` : ""}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
+  screened: (v: { responses: string[] }) =>
+    `The trials behind ${listed(v.responses)} were planned to rank factors: pairs that act hide in main effects, so take what is found here for a direction, not for the best. Carry the factors that count into a wave that tells pairs.`,
+  "open-best": (v: { share: number; within: number }) =>
+    `Noise leaves open which settings are best: by what these trials tell, the first candidate comes within ${v.within} of the best overall desirability with probability ${chanceText(v.share)}. More trials of the factors that count would settle it.`,
   "low-chance": (v: { response: string }) =>
     `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${v.response} before you promise anything.`,
   "no-chance": (_: object) =>

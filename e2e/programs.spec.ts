@@ -112,9 +112,12 @@ test("programs at work are seen, no more at once than asked; stopped and let go 
   await page.keyboard.press("Escape");
   const slow = (await script(page, "JavaScript")).replace(
     /throw new Unfinished\(.*\);/,
-    "await wait(0.4); return { y: 10 * settings.a + settings.b, z: settings.b };",
+    // A few trials each, then no more until somebody has stopped them, however long that takes on a busy machine.
+    `await wait(0.4);
+    for (globalThis.ran = (globalThis.ran ?? 0) + 1; globalThis.ran > 3 && !existsSync("on"); ) await wait(0.05);
+    return { y: 10 * settings.a + settings.b, z: settings.b };`,
   );
-  writeFileSync(join(folder, "slow.mjs"), slow);
+  writeFileSync(join(folder, "slow.mjs"), slow.replace(/^import/m, 'import { existsSync } from "node:fs";\nimport'));
   const running = [1, 2, 3].map(() => start(process.execPath, ["slow.mjs"]));
   const ends = running.map(ended);
   const bar = page.getByRole("status", { name: "Programs at work" });
@@ -130,6 +133,7 @@ test("programs at work are seen, no more at once than asked; stopped and let go 
   await saved(page);
   await bar.getByRole("button", { name: "Stop" }).click();
   await expect(bar).toContainText("stopped");
+  writeFileSync(join(folder, "on"), "");
   for (const end of await Promise.all(ends)) expect(end.code).toBe(0);
   const halfway = (await stored(page, id)).study.trials.filter((t) => t.state === "done").length;
   expect(halfway).toBeLessThan(24);

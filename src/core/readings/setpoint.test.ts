@@ -262,7 +262,8 @@ describe("Setpoint", () => {
   );
   fires(
     "confirm",
-    "Confirm the setpoint with a few trials: their means should fall near y 7.850 to 8.050.",
+    // The mean of the model lies within ± 0.100 there, that of three trials within √((3/8 + 1/3)/(3/8)) times as much.
+    "Confirm the setpoint with three trials: their means should fall within y 7.813 to 8.087.",
     () => search(square({ setpoint: { settings: { a: 1, b: 1 } } })),
     () => search(square({ setpoint: { settings: { a: 1 } } })),
   );

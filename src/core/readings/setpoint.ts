@@ -1,6 +1,6 @@
 import { storedModel } from "../model/data";
 import { askedTerms } from "../plans/asked";
-import { type Confirmation, confirmation, missedLimits } from "../setpoint/confirm";
+import { type Confirmation, confirmation, confirmationInterval, missedLimits } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import type { Candidate, SearchResult } from "../setpoint/search";
@@ -160,6 +160,8 @@ function worth(problem: SetpointProblem, result: SearchResult, top: Candidate): 
 }
 
 /** Chance that one future trial meets every limit, and what holds it down. */
+/** Trials of a confirmation as it is first offered. */
+const FEW = 3;
 /** Share of draws below which it is open which settings are best. */
 const SURE = 0.8;
 
@@ -388,16 +390,18 @@ function confirming(problem: SetpointProblem, settings: Settings): Reading[] {
         action: { id: "trials", go: "trials" },
       },
     ];
+  const judged = study.responses.filter((r) => storedModel(study, r.id) && !r.spread).length;
   const means = problem.responses.flatMap((r) => {
-    const p = problem.predictors.get(r.id)?.predict(settings);
-    if (!p?.meanInterval) return [];
-    // A quarter of the interval is about its standard error, whatever scale the response is fitted on.
-    const error = (p.meanInterval[1] - p.meanInterval[0]) / 4;
+    if (r.spread) return [];
+    const { interval, last } = confirmationInterval(study, r.id, settings, FEW, judged);
+    const near = last?.interval ?? interval;
+    if (!near) return [];
     return [
       {
         response: r.name,
-        interval: p.meanInterval,
-        error,
+        interval: near,
+        // About its standard error, whatever scale the response is fitted on.
+        error: (near[1] - near[0]) / 4,
         decimals: r.decimals ?? null,
         unit: valueUnit(r),
       },

@@ -485,7 +485,7 @@ const setpoint = {
   confirm: (v: {
     means: { response: string; interval: [number, number]; error: number; decimals: number | null; unit: string }[];
   }) =>
-    `Confirm the setpoint with a few trials: their means should fall near ${listed(
+    `Confirm the setpoint with three trials: their means should fall within ${listed(
       v.means.map((m) => {
         const show = (x: number): string => (m.decimals === null ? rounded(x, m.error) : fixed(x, m.decimals));
         return `${m.response} ${show(m.interval[0])} to ${withUnit(show(m.interval[1]), m.unit)}`;

@@ -54,6 +54,14 @@ describe("what waves were made to tell", () => {
     const named = { ...done, waves: done.waves.map((w) => ({ ...w, plan: { ...w.plan, asked: [["a", "b"]] } })) };
     expect(keys(askedTerms(named, named.trials))).toEqual(["a", "b", "c", "a*b"]);
   });
+  it("terms picked one by one are written down where they go beyond what the plan is for", () => {
+    const study = plainStudy(4);
+    const plan = makePlan(study, { family: "factorial", seed: 1 });
+    const asked = (wanted: Term[]) => adoptPlan(study, plan, "screen", wanted).waves[0].plan.asked;
+    expect(asked([["a"], ["a", "b"]])).toBeUndefined();
+    expect(asked([])).toBeUndefined();
+    expect(keys(asked([["a", "b", "c"]]) ?? [])).toEqual([...keys(termSet(study, "main+2fi")), "a*b*c"]);
+  });
   it("after a carry interactions are asked of the carried factors alone, of the idle ones their main effects", () => {
     const study = plainStudy(4);
     const screened = ran(study, makePlan(study, { family: "fraction", trials: 8, seed: 1 }), flat);
@@ -167,6 +175,25 @@ describe("the model first offered", () => {
     const few = withTrials(plainStudy(2), corners(2), [1, 2, 4, 3]);
     expect(offeredModel(few, "y", FITTING).kept).toEqual([["a"], ["b"]]);
     expect(offeredModel(few, "y", FITTING).by).toBeUndefined();
+  });
+  it("of many candidates beside few trials it keeps few that noise alone would, and what acts (planted)", () => {
+    // Six factors in 16 + 12 + 4 trials, four terms that act, a noise of 1: twenty candidates and more.
+    const study = plainStudy(6);
+    const random = seededRandom(5);
+    const truth = (s: Settings): number =>
+      20 + 4 * x(s, "a") - 3 * x(s, "b") + 2.5 * x(s, "a") * x(s, "b") + 3 * x(s, "a") ** 2 + random.normal();
+    let spurious = 0;
+    for (let i = 0; i < 10; i++) {
+      const first = ran(study, makePlan(study, { family: "fraction", trials: 16, centre: 2, seed: i + 1 }), truth);
+      const whole = ran(first, followUp(first, { kind: "axial", seed: i + 1 }).plan, truth);
+      const { candidates, kept, alpha, mains } = offeredModel(whole, "y", FITTING);
+      expect(candidates.length).toBeGreaterThan(15);
+      expect([alpha === undefined || alpha < 0.15, mains]).toEqual([true, 0.15]);
+      for (const key of ["a", "b", "a*a"]) expect(keys(kept)).toContain(key);
+      spurious += kept.filter((t) => !["a", "b", "a*a", "a*b"].includes(termKey(t))).length;
+    }
+    // Main effects by chance at 0.15: 0.6 a study; of others two at most, where one level for all kept five or more.
+    expect(spurious / 10).toBeLessThan(2.6);
   });
   it("a chosen model is never replaced", () => {
     const study = pairsOf(plainStudy(4));

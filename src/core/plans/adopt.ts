@@ -1,9 +1,21 @@
-import type { Study, Wave } from "../study/schema";
+import type { Study, Term, Wave } from "../study/schema";
+import { askedBeyond } from "./asked";
 import type { Plan } from "./plan";
 
-/** The study with the plan's waves and trials added to its ledger. */
-export function adoptPlan(study: Study, plan: Pick<Plan, "waves" | "trials">, purpose = "screen"): Study {
-  const waves = plan.waves.map((w): Wave => ({ id: w.id, name: w.name, purpose, plan: w.recipe }));
+/**
+ * The study with the plan's waves and trials added to its ledger.
+ * @param wanted terms that it is adopted to tell, beside what plans of its kind are for
+ */
+export function adoptPlan(
+  study: Study,
+  plan: Pick<Plan, "waves" | "trials">,
+  purpose = "screen",
+  wanted: readonly Term[] = [],
+): Study {
+  const waves = plan.waves.map((w): Wave => {
+    const asked = askedBeyond(study, w.recipe, wanted);
+    return { id: w.id, name: w.name, purpose, plan: asked ? { ...w.recipe, asked } : w.recipe };
+  });
   return {
     ...study,
     waves: [...study.waves, ...waves],

@@ -1,7 +1,7 @@
 import { activeFactors, isCentre, isCorner } from "../study/coding";
 import type { Recipe, Study, Term, Trial, Wave } from "../study/schema";
 import { canBend, type TermSetName, termSet } from "../terms/candidates";
-import { alphabetOf, inModelOrder } from "../terms/term";
+import { alphabetOf, inModelOrder, termKey } from "../terms/term";
 import { families } from "./families";
 import type { FollowKind } from "./follow-up/options";
 
@@ -28,6 +28,17 @@ function toldBy(study: Study, recipe: Recipe): Term[] | undefined {
   if (!family) return undefined;
   const told = family.tells ?? family.purpose(recipe as Parameters<typeof family.purpose>[0]);
   return typeof told === "string" ? termSet(study, told) : told;
+}
+
+/**
+ * What a wave is adopted to tell where that goes beyond what its plan is for: both together; nothing where its plan is
+ * for all of it, so that a recipe stays what makes it.
+ */
+export function askedBeyond(study: Study, recipe: Recipe, wanted: readonly Term[]): Term[] | undefined {
+  const told = toldBy(study, recipe) ?? [];
+  const keys = new Set(told.map(termKey));
+  if (wanted.every((t) => t.length === 1 || keys.has(termKey(t)))) return undefined;
+  return inModelOrder(alphabetOf(study), [...told, ...wanted]);
 }
 
 /** Terms among some factors alone. */

@@ -134,7 +134,9 @@ export function usePlanning(): Planning {
     addOwn: (options) => setChosen(latest(own.add(options))),
     adopt(s) {
       const purpose = s.follow?.purpose ?? (study.waves.length === 0 ? "screen" : "next wave");
-      const refused = commit(additions(study, adoptPlan(study, s.plan, purpose)), `adopted ${s.label}`);
+      // Terms that were picked one by one are what the wave is for; a set by name says no more than the plan does.
+      const wanted = s.follow || typeof request.terms === "string" ? [] : request.terms;
+      const refused = commit(additions(study, adoptPlan(study, s.plan, purpose, wanted)), `adopted ${s.label}`);
       if (refused) say(refused);
       else router.push(`/studies/${id}/trials`);
     },

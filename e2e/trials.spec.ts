@@ -21,6 +21,21 @@ const planned = {
   ],
 };
 
+test("several values of one trial: asked once what they are, and answered in one press", async ({ page }) => {
+  const id = await importStudy(page, planned);
+  await visit(page, id, "trials");
+  await page.getByTestId("ledger").focus();
+  await page.keyboard.type("60 61 62");
+  await page.keyboard.press("Enter");
+  const asked = page.locator('[data-reading="several-y"]');
+  await expect(asked).toContainText("1 trial holds several values of Yield. What are they", { timeout: WORKED_OUT });
+  await expect(asked.getByRole("button", { name: "Measured again" })).toBeVisible();
+  await asked.getByRole("button", { name: "Pieces made" }).click();
+  await expect(asked).toHaveCount(0);
+  await saved(page);
+  expect((await stored(page, id)).study.responses[0]).toMatchObject({ id: "y", several: "units" });
+});
+
 test("by keyboard alone: results, repeats, as-run settings, clearing", async ({ page }) => {
   const id = await importStudy(page, planned);
   await visit(page, id, "trials");

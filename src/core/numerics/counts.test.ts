@@ -169,6 +169,31 @@ describe("counts too many to be listed", () => {
     expect(low / 1e9).toBeCloseTo(chiSquaredQuantile(0.025, 10) / 10, 4);
     expect(high / 1e9).toBeCloseTo(chiSquaredQuantile(0.975, 10) / 10, 4);
   });
+  it("mixtures of narrow laws along a line, too: few pieces, rare events, all or nothing", () => {
+    const logistic = (z: number): number => 1 / (1 + Math.exp(-z));
+    for (const lawAt of [
+      (z: number) => shareLaw(50, logistic(z), 0.01),
+      (z: number) => shareLaw(12, logistic(z), 0),
+      (z: number) => shareLaw(20, logistic(z), 0.7),
+      (z: number) => rateLaw(Math.exp(z), 0.3),
+      (z: number) => rateLaw(Math.exp(2 * z), 0),
+      (z: number) => rateLaw(Math.exp(z), 5),
+    ])
+      for (const [middle, half] of [
+        [-1, 0.001],
+        [-1, 0.4],
+        [0.5, 3],
+        [-6, 2],
+        [0, 60],
+      ]) {
+        const places = Array.from({ length: 101 }, (_, i) => middle + (half * (i - 50)) / 50);
+        const along = mixtureAlong(lawAt, places);
+        const each = mixture(places.map(lawAt));
+        for (const k of [0, 1, 2, 5, 11, 19, 40, 60])
+          expect(Math.abs(along.upTo(k) - each.upTo(k)), `${middle} ± ${half} at ${k}`).toBeLessThan(1e-9);
+        expect(central(along, 0.025)).toEqual(central(each, 0.025));
+      }
+  });
   it("mixtures along a line are those of the laws one by one, to 1e-9", () => {
     for (const lawAt of [
       (z: number) => rateLaw(Math.exp(z), 0.02),

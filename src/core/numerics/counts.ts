@@ -34,39 +34,63 @@ const MOST_LISTED = 1024;
 /** Standard deviations on either side, beyond which hardly anything falls: how long a list will be. */
 const REACH = 12;
 
-/** A law from its list. */
-function listedLaw({ from, probabilities }: Listed, most: number): CountLaw {
-  const sums = new Float64Array(probabilities.length);
-  let total = 0;
-  let mean = 0;
-  for (let i = 0; i < sums.length; i++) {
+const onNormal = (p: number): number => normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, p)));
+
+/** What a law answers with. */
+type Answers = Pick<CountLaw, "upTo" | "at" | "normal" | "listed">;
+
+/** Answers from a list. */
+function fromList({ from, probabilities }: Listed): Answers {
+  const n = probabilities.length;
+  const sums = new Float64Array(n);
+  /** What lies above each, added from the far end. */
+  const above = new Float64Array(n);
+  for (let i = 0, total = 0; i < n; i++) {
     total += probabilities[i];
-    mean += i * probabilities[i];
     sums[i] = total;
   }
-  const upTo = (k: number): number =>
-    k < from ? 0 : Math.min(1, sums[Math.min(sums.length - 1, Math.floor(k) - from)]);
+  for (let i = n - 2, total = 0; i >= 0; i--) {
+    total += probabilities[i + 1];
+    above[i] = total;
+  }
+  const place = (k: number): number => Math.min(n - 1, Math.floor(k) - from);
   return {
-    upTo,
+    upTo: (k) => (k < from ? 0 : Math.min(1, sums[place(k)])),
     at: (k) => probabilities[k - from] ?? 0,
-    normal: (k) => onNormal(upTo(k)),
-    middle: from + mean,
-    spread: sums.length,
-    most,
+    normal(k) {
+      if (k < from) return onNormal(0);
+      const up = sums[place(k)];
+      return up < 0.5 ? onNormal(up) : -onNormal(above[place(k)]);
+    },
     listed: { from, probabilities },
   };
 }
 
-const onNormal = (p: number): number => normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, p)));
+/** A law about which little is asked is made up no further: its answers are worked out when the first is wanted. */
+function lazily(middle: number, spread: number, most: number, make: () => Answers): CountLaw {
+  let made: Answers | undefined;
+  const answers = (): Answers => {
+    made ??= make();
+    return made;
+  };
+  return {
+    middle,
+    spread,
+    most,
+    upTo: (k) => answers().upTo(k),
+    at: (k) => answers().at(k),
+    normal: (k) => answers().normal(k),
+    get listed() {
+      return answers().listed;
+    },
+  };
+}
 
-/** A law too wide for a list. */
-const unlisted = (law: WideLaw, middle: number, spread: number, most: number): CountLaw => ({
+/** Answers of a law too wide for a list. */
+const unlisted = (law: WideLaw): Answers => ({
   upTo: (k) => law.upTo(Math.floor(k)),
   at: law.at,
   normal: (k) => law.normal(Math.floor(k)),
-  middle,
-  spread: Math.max(1, spread),
-  most,
 });
 
 /**
@@ -77,7 +101,7 @@ const unlisted = (law: WideLaw, middle: number, spread: number, most: number): C
  * @param whole look at all numbers up to `most`: the probabilities may fall and rise again
  * @returns undefined where there are more than are listed
  */
-function fromRatios(start: number, most: number, up: (k: number) => number, whole: boolean): CountLaw | undefined {
+function fromRatios(start: number, most: number, up: (k: number) => number, whole: boolean): Answers | undefined {
   const above: number[] = [1];
   const below: number[] = [];
   let sum = 1;
@@ -105,10 +129,11 @@ function fromRatios(start: number, most: number, up: (k: number) => number, whol
   above.forEach((p, i) => {
     probabilities[below.length + i] = p / sum;
   });
-  return listedLaw({ from: start - below.length, probabilities }, most);
+  return fromList({ from: start - below.length, probabilities });
 }
 
-const certain = (at: number): CountLaw => listedLaw({ from: at, probabilities: Float64Array.of(1) }, at);
+const certain = (at: number): CountLaw =>
+  lazily(at, 0, at, () => fromList({ from: at, probabilities: Float64Array.of(1) }));
 
 /**
  * Events among n pieces: binomial, or beta-binomial where shares vary from lot to lot with intraclass correlation ρ
@@ -122,19 +147,30 @@ export function shareLaw(n: number, share: number, rho: number): CountLaw {
   const few = Math.min(n, 2 * REACH * spread) <= MOST_LISTED;
   if (!(rho > 0)) {
     const odds = share / (1 - share);
-    const list = few
-      ? fromRatios(Math.min(n, Math.floor((n + 1) * share)), n, (k) => ((n - k) / (k + 1)) * odds, false)
-      : undefined;
-    return list ?? unlisted(wideBinomial(n, share), middle, spread, n);
+    const start = Math.min(n, Math.floor((n + 1) * share));
+    return lazily(
+      middle,
+      spread,
+      n,
+      () =>
+        (few ? fromRatios(start, n, (k) => ((n - k) / (k + 1)) * odds, false) : undefined) ??
+        unlisted(wideBinomial(n, share)),
+    );
   }
   const a = (share * (1 - rho)) / rho;
   const b = ((1 - share) * (1 - rho)) / rho;
   const mode = a > 1 && b > 1 ? Math.floor(((a - 1) * (n + 1)) / (a + b - 2)) : Math.floor(n * share);
+  const start = Math.min(n, Math.max(0, mode));
   const whole = a < 1 || b < 1;
-  const list = (whole ? n <= MOST_LISTED : few)
-    ? fromRatios(Math.min(n, Math.max(0, mode)), n, (k) => ((n - k) / (k + 1)) * ((a + k) / (b + n - k - 1)), whole)
-    : undefined;
-  return list ?? unlisted(wideBetaBinomial(n, a, b), middle, spread, n);
+  const up = (k: number): number => ((n - k) / (k + 1)) * ((a + k) / (b + (n - k - 1)));
+  return lazily(
+    middle,
+    spread,
+    n,
+    () =>
+      ((whole ? n <= MOST_LISTED : few) ? fromRatios(start, n, up, whole) : undefined) ??
+      unlisted(wideBetaBinomial(n, a, b)),
+  );
 }
 
 /** Events where `mean` are expected: Poisson, or negative binomial with variance μ + κμ² (Breslow 1984). */
@@ -143,16 +179,16 @@ export function rateLaw(mean: number, kappa: number): CountLaw {
   const most = Number.POSITIVE_INFINITY;
   const spread = Math.sqrt(mean * (1 + kappa * mean));
   const fall = 1 + kappa * mean;
-  const list =
-    2 * REACH * spread <= MOST_LISTED
-      ? fromRatios(
-          Math.max(0, Math.floor(mean * (1 - kappa))),
-          most,
-          (k) => (mean * (1 + kappa * k)) / ((k + 1) * fall),
-          false,
-        )
-      : undefined;
-  return list ?? unlisted(kappa > 0 ? wideNegativeBinomial(mean, kappa) : widePoisson(mean), mean, spread, most);
+  const start = Math.max(0, Math.floor(mean * (1 - kappa)));
+  const up = (k: number): number => (mean * (1 + kappa * k)) / ((k + 1) * fall);
+  return lazily(
+    mean,
+    spread,
+    most,
+    () =>
+      (2 * REACH * spread <= MOST_LISTED ? fromRatios(start, most, up, false) : undefined) ??
+      unlisted(kappa > 0 ? wideNegativeBinomial(mean, kappa) : widePoisson(mean)),
+  );
 }
 
 /** P(low ≤ K ≤ high). */
@@ -166,6 +202,8 @@ export function within(law: CountLaw, low: number, high: number): number {
 export function mixture(laws: readonly CountLaw[], weights?: readonly number[]): CountLaw {
   const weightOf = (i: number): number => weights?.[i] ?? 1 / laws.length;
   const most = laws.reduce((m, l) => Math.max(m, l.most), 0);
+  const middle = laws.reduce((t, l, i) => t + weightOf(i) * l.middle, 0);
+  const spread = Math.sqrt(laws.reduce((t, l, i) => t + weightOf(i) * (l.spread ** 2 + (l.middle - middle) ** 2), 0));
   const lists = laws.map((l) => l.listed);
   if (lists.every((l): l is Listed => l !== undefined)) {
     const from = lists.reduce((m, l) => Math.min(m, l.from), Number.POSITIVE_INFINITY);
@@ -177,11 +215,9 @@ export function mixture(laws: readonly CountLaw[], weights?: readonly number[]):
         for (let i = 0; i < l.probabilities.length; i++)
           probabilities[l.from - from + i] += weight * l.probabilities[i];
       });
-      return listedLaw({ from, probabilities }, most);
+      return { middle, spread, most, ...fromList({ from, probabilities }) };
     }
   }
-  const middle = laws.reduce((t, l, i) => t + weightOf(i) * l.middle, 0);
-  const spread = Math.sqrt(laws.reduce((t, l, i) => t + weightOf(i) * (l.spread ** 2 + (l.middle - middle) ** 2), 0));
   const upTo = (k: number): number =>
     Math.min(
       1,
@@ -194,12 +230,26 @@ export function mixture(laws: readonly CountLaw[], weights?: readonly number[]):
 /** Chebyshev's places that a mixture along a line is first told from, and how often they are doubled. */
 const FIRST_PLACES = 8;
 const DOUBLINGS = 4;
-/** Places at which what is interpolated is held against the law itself, and how near it must be. */
+/**
+ * Places at which what is interpolated is held against the law itself, and how near it must be on the normal scale: there
+ * an error shows even where the chance itself is nothing or all.
+ */
 const HELD_AT = [-0.96, -0.42, 0.27, 0.91];
-const NEAR = 1e-10;
-/** Spreads of a law, and beyond how much on the normal scale it is nothing or all. */
-const FIRST_REACH = 9;
+const NEAR = 1e-9;
+/** Beyond this on the normal scale a chance is nothing or all. */
 const ALL = 8;
+
+/** The last of some places in order at which something still holds; the one before the first where it never does. */
+function lastWhere(first: number, last: number, holds: (n: number) => boolean): number {
+  let low = first - 1;
+  let high = last + 1;
+  while (high - low > 1) {
+    const n = low + ((high - low) >> 1);
+    if (holds(n)) low = n;
+    else high = n;
+  }
+  return low;
+}
 
 const placesBy = new Map<number, Float64Array>();
 /** Chebyshev's n + 1 places of the second kind. */
@@ -229,9 +279,9 @@ function between(values: ArrayLike<number>, x: number): number {
 function interpolated(value: (place: number) => number, from: number, to: number) {
   const placeAt = (u: number): number => from + ((u + 1) / 2) * (to - from);
   let values = chebyshev(FIRST_PLACES).map((u) => value(placeAt(u)));
-  const held = HELD_AT.map((u) => normalCdf(value(placeAt(u))));
+  const held = HELD_AT.map((u) => value(placeAt(u)));
   for (let i = 0; i < DOUBLINGS; i++) {
-    if (HELD_AT.every((u, j) => Math.abs(normalCdf(between(values, u)) - held[j]) < NEAR))
+    if (HELD_AT.every((u, j) => Math.abs(between(values, u) - held[j]) < NEAR))
       return (place: number): number => between(values, (2 * (place - from)) / (to - from) - 1);
     const fewer = values;
     values = chebyshev(2 * (values.length - 1)).map((u, j) => (j % 2 ? value(placeAt(u)) : fewer[j / 2]));
@@ -241,41 +291,54 @@ function interpolated(value: (place: number) => number, from: number, to: number
 
 /**
  * Equally weighted mixture of laws that move along a line, as those of a lot do with what is not known of its mean: the
- * farther along, the larger the numbers. Where they are wide the chance of at most k moves smoothly with the place, on
- * the normal scale; it is interpolated where it is neither nothing nor all. Where that does not come near the laws
+ * farther along, the larger the numbers. The chance of at most k moves smoothly with the place, on the normal scale; it
+ * is interpolated where it is neither nothing nor all. Where that does not come near the laws
  * themselves each is asked.
  * @param places where laws are wanted, in rising order
  */
 export function mixtureAlong(lawAt: (place: number) => CountLaw, places: readonly number[]): CountLaw {
   const first = places[0];
   const last = places[places.length - 1];
-  const middleLaw = lawAt(places[places.length >> 1]);
-  if (middleLaw.listed || !(last > first)) return mixture(places.map(lawAt));
-  const laws = places.map(lawAt);
-  if (laws.some((l) => l.listed)) return mixture(laws);
+  if (!(last > first)) return mixture(places.map(lawAt));
+  const made: CountLaw[] = [];
+  const lawOf = (n: number): CountLaw => {
+    made[n] ??= lawAt(places[n]);
+    return made[n];
+  };
+  const end = places.length - 1;
+  const middleLaw = lawOf(places.length >> 1);
   const upTo = (k: number): number => {
+    const beyond = (z: number) => (n: number) => lawOf(n).normal(k) > z;
+    // What lies before the first of these is all below, what lies after the last not at all.
+    const i = beyond(ALL)(0) ? lastWhere(0, end, beyond(ALL)) + 1 : 0;
+    const j = beyond(-ALL)(end) ? end : lastWhere(i, end, beyond(-ALL));
+    if (i > j) return i / places.length;
     const value = (place: number): number => lawAt(place).normal(k);
-    for (let reach = FIRST_REACH; ; reach *= 2) {
-      // What lies before the first of these is all below, what lies after the last not at all.
-      const above = laws.findIndex((l) => l.middle + reach * l.spread > k);
-      const i = above < 0 ? laws.length : above;
-      const j = laws.findLastIndex((l) => l.middle - reach * l.spread < k);
-      const settled =
-        (i === 0 || laws[i - 1].normal(k) > ALL) && (j === laws.length - 1 || laws[j + 1].normal(k) < -ALL);
-      if (!settled) continue;
-      if (i > j) return i / laws.length;
-      const read = j - i > FIRST_PLACES ? interpolated(value, places[i], places[j]) : undefined;
-      let total = i;
-      for (let at = i; at <= j; at++) total += read ? normalCdf(read(places[at])) : laws[at].upTo(k);
-      return Math.min(1, total / laws.length);
-    }
+    const read = j - i > FIRST_PLACES ? interpolated(value, places[i], places[j]) : undefined;
+    let total = i;
+    for (let n = i; n <= j; n++) total += read ? normalCdf(read(places[n])) : lawOf(n).upTo(k);
+    return Math.min(1, total / places.length);
   };
   const spread = Math.hypot(
     middleLaw.spread,
     (lawAt(first + 0.7 * (last - first)).middle - lawAt(first + 0.3 * (last - first)).middle) / 2,
   );
-  const at = (k: number): number => laws.reduce((t, l) => t + l.at(k), 0) / laws.length;
-  return { upTo, at, normal: (k) => onNormal(upTo(k)), middle: middleLaw.middle, spread, most: middleLaw.most };
+  const at = (k: number): number => places.reduce((t, _, n) => t + lawOf(n).at(k), 0) / places.length;
+  let whole: CountLaw | undefined;
+  return {
+    upTo,
+    at,
+    normal: (k) => onNormal(upTo(k)),
+    middle: middleLaw.middle,
+    spread,
+    most: middleLaw.most,
+    // One chance is read off a few laws; for quantiles all lists together are quicker, where there are any.
+    get listed() {
+      if (!middleLaw.listed) return undefined;
+      whole ??= mixture(places.map((_, n) => lawOf(n)));
+      return whole.listed;
+    },
+  };
 }
 
 /**
@@ -298,8 +361,9 @@ export function quantileOf(law: CountLaw, p: number): number {
   const wanted = onNormal(p);
   let low = -1;
   let high = Math.min(law.most, Number.MAX_SAFE_INTEGER);
-  let k = Math.floor(law.middle + law.spread * wanted);
-  let slope = 1 / law.spread;
+  const spread = Math.max(1, law.spread);
+  let k = Math.floor(law.middle + spread * wanted);
+  let slope = 1 / spread;
   let last: { k: number; z: number } | undefined;
   for (let i = 0; high - low > 1; i++) {
     // From the tenth step on every second halves what is left, so that it ends whatever the law looks like.

@@ -31,8 +31,8 @@ export interface OwnSpread {
 }
 
 /**
- * The spread of a response that may stand for the scatter of its trials: that of pieces where it is made of pieces, that
- * of trials run again where it is not. The spread of measuring again never stands for the process.
+ * The spread of a response that may stand for the scatter of its trials: that of pieces where it is made of pieces,
+ * that of trials run again where it is not. The spread of measuring again never stands for the process.
  */
 export function spreadOf(study: Study, about: Response): Response | undefined {
   const from = about.several === "units" ? "repeats" : "replicates";
@@ -42,8 +42,8 @@ export function spreadOf(study: Study, about: Response): Response | undefined {
 }
 
 /**
- * The stored model of a response's spread, its scatter known: that of ln s on ν degrees of freedom has variance ψ′(ν/2)/4
- * (Bartlett & Kendall 1946).
+ * The stored model of a response's spread, its scatter known: that of ln s on ν degrees of freedom has variance
+ * ψ′(ν/2)/4 (Bartlett & Kendall 1946).
  *
  * @returns undefined where no model of the spread is stored, where the response is fitted on another scale or its
  * factors are hard to change, so that σ² stays what it is everywhere

@@ -231,8 +231,8 @@ export function mixture(laws: readonly CountLaw[], weights?: readonly number[]):
 const FIRST_PLACES = 8;
 const DOUBLINGS = 4;
 /**
- * Places at which what is interpolated is held against the law itself, and how near it must be on the normal scale: there
- * an error shows even where the chance itself is nothing or all.
+ * Places at which what is interpolated is held against the law itself, and how near it must be on the normal scale:
+ * there an error shows even where the chance itself is nothing or all.
  */
 const HELD_AT = [-0.96, -0.42, 0.27, 0.91];
 const NEAR = 1e-9;
@@ -251,18 +251,15 @@ function lastWhere(first: number, last: number, holds: (n: number) => boolean): 
   return low;
 }
 
-const placesBy = new Map<number, Float64Array>();
-/** Chebyshev's n + 1 places of the second kind. */
-function chebyshev(n: number): Float64Array {
-  const kept = placesBy.get(n) ?? Float64Array.from({ length: n + 1 }, (_, j) => Math.cos((Math.PI * j) / n));
-  placesBy.set(n, kept);
-  return kept;
-}
+/** Chebyshev's places of the second kind, each set twice as many as the one before. */
+const CHEBYSHEV: readonly Float64Array[] = Array.from({ length: DOUBLINGS + 1 }, (_, i) => {
+  const n = FIRST_PLACES * 2 ** i;
+  return Float64Array.from({ length: n + 1 }, (__, j) => Math.cos((Math.PI * j) / n));
+});
 
 /** Value between Chebyshev's places, by the barycentric formula (Berrut & Trefethen 2004). */
-function between(values: ArrayLike<number>, x: number): number {
+function between(values: ArrayLike<number>, places: Float64Array, x: number): number {
   const n = values.length - 1;
-  const places = chebyshev(n);
   let over = 0;
   let under = 0;
   for (let j = 0; j <= n; j++) {
@@ -278,13 +275,15 @@ function between(values: ArrayLike<number>, x: number): number {
 /** A law that moves along a line, on the normal scale between two places; undefined where no polynomial comes near. */
 function interpolated(value: (place: number) => number, from: number, to: number) {
   const placeAt = (u: number): number => from + ((u + 1) / 2) * (to - from);
-  let values = chebyshev(FIRST_PLACES).map((u) => value(placeAt(u)));
+  let values = CHEBYSHEV[0].map((u) => value(placeAt(u)));
   const held = HELD_AT.map((u) => value(placeAt(u)));
-  for (let i = 0; i < DOUBLINGS; i++) {
-    if (HELD_AT.every((u, j) => Math.abs(between(values, u) - held[j]) < NEAR))
-      return (place: number): number => between(values, (2 * (place - from)) / (to - from) - 1);
-    const fewer = values;
-    values = chebyshev(2 * (values.length - 1)).map((u, j) => (j % 2 ? value(placeAt(u)) : fewer[j / 2]));
+  for (const [i, places] of CHEBYSHEV.entries()) {
+    if (i > 0) {
+      const fewer = values;
+      values = places.map((u, j) => (j % 2 ? value(placeAt(u)) : fewer[j / 2]));
+    }
+    if (HELD_AT.every((u, j) => Math.abs(between(values, places, u) - held[j]) < NEAR))
+      return (place: number): number => between(values, places, (2 * (place - from)) / (to - from) - 1);
   }
   return undefined;
 }

@@ -55,7 +55,7 @@ function logNegativeBinomial(mean: number, kappa: number): (x: number) => number
   return (x) => logBinomial(x, x + size, (kappa * mean) / fall, 1 / fall) + Math.log(size / (x + size));
 }
 
-/** ln P(K = x) among n pieces whose share is beta with parameters a and b, of binomials alone: nothing large cancels. */
+/** ln P(K = x) among n pieces whose share is beta with parameters a and b, by binomials: nothing large cancels. */
 function logBetaBinomial(n: number, a: number, b: number): (x: number) => number {
   const all = a + b;
   const [share, rest] = [a / all, b / all];

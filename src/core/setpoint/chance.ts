@@ -23,7 +23,7 @@ export interface Chance {
 export interface ChanceOptions {
   draws: number;
   seed: number;
-  /** As in this wave, where it is one of those that a model sets apart; in a new one unless said, where waves differ. */
+  /** As in this wave, if a model sets it apart; in a new one unless said, where waves differ. */
   wave?: string;
 }
 
@@ -337,8 +337,9 @@ function drawNoise(drawn: readonly Drawn[], joint: Joint, random: Random, z: Flo
 
 /**
  * Draws one future trial many times: settings uniform within ± tolerance, a model by its weight where models are
- * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ² (noise by a model of the spread where one is
- * stored), both correlated between responses as the residuals are. Each draw of settings serves four draws of noise. Yields now and then.
+ * averaged, per response σ² = νs²/χ²_ν, coefficients and noise from that σ² (noise by a model of the spread where one
+ * is stored), both correlated between responses as the residuals are. Each draw of settings serves four draws of noise.
+ * Yields now and then.
  */
 export function* chanceOf(
   problem: SetpointProblem,

@@ -159,6 +159,35 @@ function setupSizes(trials: readonly Trial[]): number[] | undefined {
 }
 
 /**
+ * What the mean of some results is held to, and whether it lies there: in a wave of its own where waves differ, else as
+ * if there were no shift; results at the level of a wave that was run agree with that.
+ *
+ * @param expectedAs where it should lie as in a wave; as in the average of all without one
+ */
+function held(
+  study: Study,
+  read: Predictor,
+  level: number,
+  expectedAs: (wave?: string) => Expected | null,
+): Pick<Verdict, "withWaves" | "byWaves" | "agreesWith"> & { should: Expected | null; inside: boolean | null } {
+  const should = expectedAs();
+  const shifted = should?.withWaves() ?? null;
+  const byWaves = shifted !== null && wavesDiffer(study, read.fit);
+  const agreesWith = read.waves.filter((wave) => {
+    const there = expectedAs(wave);
+    return there !== null && Math.abs(level - there.centre) <= there.half;
+  });
+  const half = byWaves ? shifted.half : should?.half;
+  return {
+    should,
+    withWaves: shifted?.interval ?? null,
+    byWaves,
+    agreesWith,
+    inside: should && half !== undefined ? Math.abs(level - should.centre) <= half || agreesWith.length > 0 : null,
+  };
+}
+
+/**
  * Compares the latest confirmation wave with what the models, which do not use it, say of its settings:
  * ŷ ± t·s·√(d + 1/m) for the mean of m new trials, Bonferroni over responses for the joint verdict.
  *
@@ -225,23 +254,16 @@ export function confirmation(study: Study): Confirmation | undefined {
     const each = units.length > 0 ? m / units.filter((u) => u.length > 0).reduce((t, u) => t + 1 / u.length, 0) : 1;
     const measured = setupSizes(trials.filter((t) => resultValue(t.results[r.id], r) !== null));
     const sizes = { n: each, ...(measured ? { setups: measured } : {}) };
-    const should = expected(read, sameAsAsked, m, alpha, sizes);
-    const shifted = should?.withWaves() ?? null;
-    const byWaves = shifted !== null && wavesDiffer(before, read.fit);
-    const agreesWith = read.waves.filter((wave) => {
-      const there = expected(read, sameAsAsked, m, alpha, { ...sizes, wave });
-      return there !== null && Math.abs(level - there.centre) <= there.half;
-    });
-    const half = byWaves ? shifted.half : should?.half;
-    const inside =
-      should && half !== undefined ? Math.abs(level - should.centre) <= half || agreesWith.length > 0 : null;
+    const { should, withWaves, byWaves, agreesWith, inside } = held(before, read, level, (wave) =>
+      expected(read, sameAsAsked, m, alpha, { ...sizes, ...(wave === undefined ? {} : { wave }) }),
+    );
     const limits = limitsOf(r.goal);
     const bounded = Number.isFinite(limits.low) || Number.isFinite(limits.high);
     out.verdicts.push({
       response: r.id,
       predicted: said.mean,
       interval: should?.interval ?? null,
-      withWaves: shifted?.interval ?? null,
+      withWaves,
       byWaves,
       agreesWith,
       mean,

@@ -15,7 +15,7 @@ import { setpointProblem } from "./goals";
 /** ln σ of one trial, planted: 0.25 at the low end, 0.75 at the high one. */
 const lnSigma = (x: number): number => Math.log(Math.sqrt(0.25 * 0.75)) + (Math.log(3) / 2) * x;
 
-/** Trials at two ends and the middle, each so many times, about 10 + 0.4x: as pieces of one trial, or trials run again. */
+/** Trials at two ends and the middle, each so many times, about 10 + 0.4x: pieces of one trial, or trials run again. */
 function planted(
   copies: number,
   pieces: boolean,

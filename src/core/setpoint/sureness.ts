@@ -65,9 +65,9 @@ function placesOver(numeric: readonly NumericFactor[], listed: readonly Settings
 }
 
 /**
- * How sure it is, by what the trials tell of the models' coefficients, that settings lie within 0.05 of the best overall
- * desirability: draws of all coefficients, each response by itself, and in each the best of many places beside the
- * settings. It knows nothing of terms that stand in no model.
+ * How sure it is, by what the trials tell of the models' coefficients, that settings lie within 0.05 of the best
+ * overall desirability: draws of all coefficients, each response by itself, and in each the best of many places beside
+ * the settings. It knows nothing of terms that stand in no model.
  *
  * @param rivals other settings that a search found good
  * @returns null where nothing is known of the error of a model

@@ -8,7 +8,7 @@ import type { Reducing } from "./actions";
 
 export interface ReduceProps {
   run(how: Reducing, everywhere: boolean): void;
-  /** There are other responses whose models may be reduced at the same press. */
+  /** Other responses may be reduced at the same press. */
   several: boolean;
   /** A wave carried some of the factors on. */
   carried: boolean;

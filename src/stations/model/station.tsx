@@ -5,11 +5,9 @@ import { lazy, Suspense, useDeferredValue, useMemo, useState } from "react";
 import {
   activeFactors,
   alphabetOf,
-  carriedFactors,
   type Evidence,
   type Fitted,
   isNumeric,
-  significance,
   sizeUnit,
   type Term,
   termKey,
@@ -35,7 +33,7 @@ import css from "./model.module.css";
 import { NoModel } from "./no-model";
 import { Offered } from "./offered";
 import { Parents } from "./parents";
-import { Reduce } from "./reduce";
+import { Reduce, reducible } from "./reduce";
 import { StepsList } from "./steps";
 import { useModelling } from "./use-modelling";
 import { Shown, ViewTabs } from "./view-tabs";
@@ -157,12 +155,7 @@ export function ModelStation() {
             <div className="row" style={{ marginBottom: 2 }}>
               <LadderTitle name={response.name} unit={sizes || undefined} />
               <Confidence />
-              <Reduce
-                run={reduce}
-                several={study.responses.length > 1}
-                carried={carriedFactors(study, fitted.fit.data.trials) !== undefined}
-                usual={significance(study)}
-              />
+              <Reduce run={reduce} {...reducible(study, fitted.fit)} />
             </div>
             <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} stand={stand} marked={marked} />
             {note && (

@@ -66,6 +66,21 @@ function promise(p: CandidateResponse, r: Response, error: number | null): Cell 
   };
 }
 
+/** The chance of a candidate; where waves differ that of a new one, with that as in the last below. */
+const chanceCell = (c: Candidate, ratio: number | undefined, byWaves: boolean): Cell =>
+  c.chance === null
+    ? { text: "–" }
+    : {
+        text: (
+          <>
+            {shortChance(c.chance)}
+            <Assumed ratio={ratio} />
+          </>
+        ),
+        ...(byWaves && typeof c.asIn?.chance === "number" ? { below: shortChance(c.asIn.chance) } : {}),
+        title: `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`,
+      };
+
 /** Chooses a candidate; what breaks a limit for certain is shown without. */
 const Choose = ({ first, pick }: { first: boolean; pick(): void }) => (
   <Button
@@ -132,18 +147,7 @@ export function Candidates({
         ...factors.map((f) => ({ text: settingText(c.settings[f.id]) })),
         ...problem.responses.map((r) => promise(c.responses[r.id], r, errorAt(r, c.settings))),
         { text: <strong>{c.overall.toFixed(3)}</strong> },
-        c.chance === null
-          ? { text: "–" }
-          : {
-              text: (
-                <>
-                  {shortChance(c.chance)}
-                  <Assumed ratio={assumed.find((a) => a.ratio !== undefined)?.ratio} />
-                </>
-              ),
-              ...(last && typeof c.asIn?.chance === "number" ? { below: shortChance(c.asIn.chance) } : {}),
-              title: `±${percent(2 * (c.chanceStandardError ?? 0), 1)}; ${percent(c.chanceIndependent ?? 0, 1)} if responses erred independently`,
-            },
+        chanceCell(c, assumed.find((a) => a.ratio !== undefined)?.ratio, last !== undefined),
       ],
     }),
   );

@@ -82,6 +82,29 @@ const ExpectedRow = ({
   );
 };
 
+/** What so many trials at the setpoint should bring of each response. */
+const expectedOf = (
+  study: Study,
+  settings: Settings,
+  modelled: readonly Response[],
+  n: number,
+  setups: number | undefined,
+) =>
+  modelled.map((r) => {
+    const read = presentPredictor(study, r.id);
+    const said = read.predict(settings);
+    const { interval, last } = confirmationInterval(study, r.id, settings, n, modelled.length, setups);
+    return {
+      r,
+      interval,
+      last: last?.interval,
+      lastName: study.waves.find((w) => w.id === last?.wave)?.name,
+      mean: said.mean,
+      assumed: said.assumed,
+      error: ownError(said, read.fit.model.link),
+    };
+  });
+
 /** How many trials confirm the setpoint, and the wave that runs them. */
 function PlanConfirmation({ study, settings }: { study: Study; settings: Settings }) {
   const id = useDesk((d) => d.id);
@@ -98,27 +121,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const setups = hard && isCount(spread) ? Math.min(Number(spread), n) : undefined;
   const fine = isCount(text) && (spread.trim() === "" || isCount(spread));
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
-  const rows = modelled.map((r) => {
-    const read = presentPredictor(study, r.id);
-    const said = read.predict(settings);
-    const { interval, last } = confirmationInterval(
-      study,
-      r.id,
-      settings,
-      fine ? n : 3,
-      modelled.length,
-      fine ? setups : undefined,
-    );
-    return {
-      r,
-      interval,
-      last: last?.interval,
-      lastName: study.waves.find((w) => w.id === last?.wave)?.name,
-      mean: said.mean,
-      assumed: said.assumed,
-      error: ownError(said, read.fit.model.link),
-    };
-  });
+  const rows = expectedOf(study, settings, modelled, fine ? n : 3, fine ? setups : undefined);
   const plan = (): void => {
     try {
       const over = setups === undefined ? {} : { setups };

@@ -423,6 +423,12 @@ const meansText = (n: number): string => `the ${n === 1 ? "result of one trial" 
 const shortText = (missed: readonly Missed[]): string =>
   `${listed(missed.map(missedText))} ${verb(missed.length, "misses its limit", "miss their limits")}`;
 
+/** The chance as in the last wave beside that of a new one. */
+const wavesText = (waves: { apart: string[]; last: string; chance: number } | null): string =>
+  waves
+    ? `; as in ${waves.last} with ${chanceText(waves.chance)}. Waves of ${listed(waves.apart)} lie apart, and where the next one lies is known from few`
+    : "";
+
 const setpoint = {
   "no-goals": (_: object) => "No response has a goal yet. Say which to raise, lower or keep within limits.",
   "missing-models": (v: { responses: string[] }) =>
@@ -449,7 +455,7 @@ const setpoint = {
     weakest: { response: string; chance: number } | null;
     waves: { apart: string[]; last: string; chance: number } | null;
   }) =>
-    `All limits are met in one future trial${v.waves ? " of a new wave" : ""} with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}${v.waves ? `; as in ${v.waves.last} with ${chanceText(v.waves.chance)}. Waves of ${listed(v.waves.apart)} lie apart, and where the next one lies is known from few` : ""}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
+    `All limits are met in one future trial${v.waves ? " of a new wave" : ""} with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}${wavesText(v.waves)}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
   screened: (v: { responses: string[] }) =>
     `The trials behind ${listed(v.responses)} were planned to rank factors: pairs that act hide in main effects, so take what is found here for a direction, not for the best. Carry the factors that count into a wave that tells pairs.`,
   "open-best": (v: { share: number; within: number }) =>

@@ -7,8 +7,9 @@ import { parseStudy } from "../study/validate";
 import { drawn, shareBounds } from "../testing/simulation";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { fitModel } from "./fit";
-import { ofNoise, tooSmall } from "./guard";
+import { ofNoise } from "./guard";
 import { presentFit } from "./offer";
+import { tooSmall } from "./too-small";
 
 const random = seededRandom(31);
 function factorial(truth: (s: Settings) => number, more: Parameters<typeof plainStudy>[1] = {}): Study {

@@ -19,6 +19,7 @@ import { fittingOf } from "./data";
 import { fitModel } from "./fit";
 import { type OfferRule, offeredModel, presentFit } from "./offer";
 import { reduceModel } from "./reduce";
+import { tooSmall } from "./too-small";
 
 const FITTING = fittingOf(undefined);
 const keys = (terms: readonly Term[]): string[] => terms.map(termKey);
@@ -194,6 +195,25 @@ describe("the model first offered", () => {
     }
     // Main effects by chance at 0.15: 0.6 a study; of others two at most, where one level for all kept five or more.
     expect(spurious / 10).toBeLessThan(2.6);
+  });
+  it("what is offered leaves no less than the stated noise allows, where a stricter choice does not (planted)", () => {
+    const study = plainStudy(4, { responses: [{ id: "y", noise: 1 }] });
+    const random = seededRandom(12);
+    const small = { usual: 0, offered: 0 };
+    for (let i = 0; i < 40; i++) {
+      const done = ran(
+        study,
+        makePlan(study, { family: "factorial", seed: i + 1 }),
+        (s) => 20 + 4 * x(s, "a") - 3 * x(s, "b") + 3 * x(s, "a") * x(s, "b") + random.normal(),
+      );
+      const isSmall = (rule?: OfferRule): number =>
+        tooSmall(done, fitModel(done, "y", { terms: offeredModel(done, "y", FITTING, undefined, rule).kept })) ? 1 : 0;
+      small.usual += isSmall({ by: "p", alpha: 0.15 });
+      small.offered += isSmall();
+    }
+    // Of right models one in forty is too small by chance; a model that was chosen is more often.
+    expect(small.usual).toBeGreaterThan(4);
+    expect(small.offered).toBeLessThan(4);
   });
   it("a chosen model is never replaced", () => {
     const study = pairsOf(plainStudy(4));

@@ -13,6 +13,7 @@ import { type Fit, fitModel } from "./fit";
 import { hasSquares } from "./fitted";
 import { onNoise } from "./on-noise";
 import { reduceModel } from "./reduce";
+import { tooSmall } from "./too-small";
 
 /** Residual degrees of freedom that the model first offered leaves, where it is chosen. */
 export const LEAST_OFFERED = 3;
@@ -124,9 +125,14 @@ export function offeredModel(
     const one = Math.min(...mains.model.columns.map((c) => mains.model.columns.filter((o) => o.key === c.key).length));
     // Not one term could come in and leave enough to judge it by.
     if (mains.n - standingColumns(mains) - one < LEAST_OFFERED) return { candidates, kept: told };
-    const used = rule ?? usualRule(study, mains, candidates, memo);
-    const { by, alpha, mains: own } = used;
-    const kept = keptOf(study, mains, candidates, used, memo);
+    const {
+      kept,
+      by,
+      alpha,
+      mains: own,
+    } = rule
+      ? { ...rule, kept: keptOf(study, mains, candidates, rule, memo) }
+      : usualOffer(study, mains, candidates, memo);
     return { candidates, kept, by, ...(by === "p" ? { alpha, ...(own === undefined ? {} : { mains: own }) } : {}) };
   });
 }
@@ -161,6 +167,27 @@ function usualRule(study: Study, { response, fitting, data }: Fit, candidates: r
     const last = LEVELS[LEVELS.length - 1];
     return { by: "p", alpha: LEVELS.slice(0, -1).find(few) ?? last, mains: LEVELS[0] };
   });
+}
+
+/**
+ * The terms that stay by the usual rule; at a stricter level where what they leave is less than the noise that is stated,
+ * or that copies show, allows, and some level is free of that.
+ */
+function usualOffer(study: Study, mains: Fit, candidates: readonly Term[], memo: Memo): OfferRule & { kept: Term[] } {
+  const rule = usualRule(study, mains, candidates, memo);
+  const offers = LEVELS.filter((alpha) => alpha <= rule.alpha).map((alpha) => () => {
+    const own = { ...rule, alpha, mains: rule.mains ?? alpha };
+    return { ...own, kept: keptOf(study, mains, candidates, own, memo) };
+  });
+  const free = ({ kept }: { kept: Term[] }): boolean =>
+    tooSmall(study, fitModel(study, mains.response, { terms: kept, ...mains.fitting }, memo)) === undefined;
+  const first = offers[0]();
+  if (free(first)) return first;
+  for (const offer of offers.slice(1)) {
+    const stricter = offer();
+    if (free(stricter)) return stricter;
+  }
+  return first;
 }
 
 function keptOf(study: Study, mains: Fit, candidates: readonly Term[], rule: OfferRule, memo: Memo): Term[] {

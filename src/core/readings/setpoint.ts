@@ -3,11 +3,13 @@ import { askedTerms } from "../plans/asked";
 import { type Confirmation, confirmation, confirmationInterval, missedLimits } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
+import { ifOther } from "../setpoint/other-members";
 import type { Candidate, SearchResult } from "../setpoint/search";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
+import { alphabetOf, termName } from "../terms/term";
 import { ofChoosing } from "./model-doubts";
 import { askedOut } from "./model-effects";
 import { toldOf } from "./model-told";
@@ -119,6 +121,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     ...openBest(result, top),
     ...chances(problem, top),
     ...doubts(problem, top),
+    ...chained(problem, top),
     ...ofModels(problem),
     ...controlled(problem, top),
     ...againstTrials(problem, top),
@@ -253,6 +256,48 @@ function ofModels({ study, responses, predictors }: SetpointProblem): Reading[] 
       }),
     );
   });
+}
+
+/** Chains looked at for whether another member of theirs would change the answer: each costs a fit. */
+const MOST_CHAINS = 3;
+
+/** Chains that change the answer: were it another of their members that acts, other settings would be better. */
+function chained(problem: SetpointProblem, top: Candidate): Reading[] {
+  const { study, responses, predictors } = problem;
+  const alphabet = alphabetOf(study);
+  const looked = responses.flatMap((r) => {
+    const fit = predictors.get(r.id)?.fit;
+    if (!fit || top.overall === 0) return [];
+    return toldOf(study, fit)
+      .active.filter((rung) => rung.term.length > 1)
+      .flatMap((rung) =>
+        rung.aliases.filter((t) => t.length === 2).map((other) => ({ r, fit, term: rung.term, other })),
+      );
+  });
+  return looked
+    .slice(0, MOST_CHAINS)
+    .flatMap(({ r, fit, term, other }) => {
+      const found = ifOther(problem, fit, top.settings, term, other);
+      return found ? [{ r, found }] : [];
+    })
+    .slice(0, 1)
+    .map(
+      ({ r, found }): Reading => ({
+        id: "chained",
+        kind: "caution",
+        code: "chained",
+        values: {
+          response: r.name,
+          term: termName(alphabet, found.term),
+          other: termName(alphabet, found.other),
+          here: found.here,
+          best: found.best,
+        },
+        evidence: "candidates",
+        weight: 90,
+        action: { id: "next-wave", go: "plan" },
+      }),
+    );
 }
 
 /** What the best rests on that trials do not show. */

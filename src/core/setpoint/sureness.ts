@@ -44,7 +44,7 @@ function drawing(model: FittedModel): ((random: Random) => Float64Array) | undef
 }
 
 /** Ends of all ranges together (a sample of them where they are many) and places between. */
-function placesOver(numeric: readonly NumericFactor[], listed: readonly Settings[], random: Random): Settings[] {
+export function placesOver(numeric: readonly NumericFactor[], listed: readonly Settings[], random: Random): Settings[] {
   const k = numeric.length;
   const ends = 2 ** Math.min(k, 30) * listed.length;
   const at = (share: (f: number) => number, among: Settings): Settings => ({

@@ -1,0 +1,57 @@
+import type { Fit } from "../model/fit";
+import { fitModel } from "../model/fit";
+import { seededRandom } from "../numerics/random";
+import { activeFactors, isNumeric } from "../study/coding";
+import type { Settings, Term } from "../study/schema";
+import { predictor } from "../surface/predict";
+import { withParents } from "../terms/candidates";
+import { alphabetOf, termKey } from "../terms/term";
+import { type SetpointProblem, setpointProblem } from "./goals";
+import { placesOver, WITHIN } from "./sureness";
+
+/** What becomes of some settings if it is another member of a chain that acts. */
+export interface OtherMember {
+  term: Term;
+  other: Term;
+  /** Overall desirability of the settings then, and of the best of many places. */
+  here: number;
+  best: number;
+}
+
+/**
+ * Whether settings stay about the best if an interaction of a model is really another one of its chain: the model with
+ * that one in its place, over the ends of all ranges and places between.
+ *
+ * @returns undefined where they do
+ */
+export function ifOther(
+  problem: SetpointProblem,
+  fit: Fit,
+  settings: Settings,
+  term: Term,
+  other: Term,
+): OtherMember | undefined {
+  const { study } = problem;
+  const rest = fit.terms.filter((t) => termKey(t) !== termKey(term));
+  const terms = withParents(alphabetOf(study), [...rest, other]);
+  const swapped = predictor(study, fitModel(study, fit.response, { terms, ...fit.fitting }));
+  const then = setpointProblem(study, (id) => {
+    const read = id === fit.response ? swapped : problem.predictors.get(id);
+    // Every response with a goal has a model here.
+    return read ?? swapped;
+  });
+  const factors = activeFactors(study);
+  const listed = factors.reduce<Settings[]>(
+    (all, f) => (isNumeric(f) ? all : all.flatMap((s) => f.levels.map((v) => ({ ...s, [f.id]: v })))),
+    [{}],
+  );
+  const retired = Object.fromEntries(
+    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+  );
+  const best = placesOver(factors.filter(isNumeric), listed, seededRandom(1))
+    .map((s) => ({ ...s, ...retired }))
+    .filter((s) => problem.region.allowed(s))
+    .reduce((m, s) => Math.max(m, then.overall(s)), 0);
+  const here = then.overall(settings);
+  return best - here > WITHIN ? { term, other, here, best } : undefined;
+}

@@ -10,10 +10,13 @@ import type { PlanOptions } from "../plans/options";
 import { modelReadings } from "../readings/model";
 import { nextWaves } from "../readings/next-wave";
 import type { Reading } from "../readings/reading";
+import { setpointDoubts } from "../readings/setpoint";
 import { trialsReadings } from "../readings/trials";
+import { setpointProblem } from "../setpoint/goals";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
 import { completeFollow } from "./follow";
+import { settings } from "./parts";
 import { planInput } from "./plan";
 import { atOnce, defined, defineQuestion, type Steps } from "./question";
 
@@ -89,7 +92,7 @@ export interface StationEvidence {
   readings: Reading[];
 }
 
-/** The checks and readings of a response's present model, or the readings of the ledger. */
+/** The checks and readings of a response's present model, the readings of the ledger, or doubts about a setpoint. */
 export const evidence = defineQuestion({
   id: "evidence",
   summary: "Checks and readings of a station",
@@ -98,6 +101,7 @@ export const evidence = defineQuestion({
     of: z.discriminatedUnion("station", [
       z.strictObject({ station: z.literal("model"), response: z.string() }),
       z.strictObject({ station: z.literal("trials") }),
+      z.strictObject({ station: z.literal("setpoint"), settings }),
     ]),
   },
   answer: z.unknown(),
@@ -105,6 +109,8 @@ export const evidence = defineQuestion({
   run: (study, { of }) =>
     atOnce((): StationEvidence => {
       if (of.station === "trials") return { checks: [], readings: trialsReadings(study) };
+      if (of.station === "setpoint")
+        return { checks: [], readings: setpointDoubts(setpointProblem(study), of.settings) };
       const fit = presentFit(study, of.response);
       const checks = runChecks(study, fit);
       return { checks, readings: modelReadings(study, fit, checks) };

@@ -112,8 +112,21 @@ function confirmationReading(study: Study, tested: Confirmation): Reading {
 
 const nameOf = (study: Study, id: string): string => study.responses.find((r) => r.id === id)?.name ?? id;
 
-/** Readings on the Setpoint station after a search. */
-export function setpointReadings(problem: SetpointProblem, result: SearchResult): Reading[] {
+/** What Model warns of, and chains that change the answer: some settings rest on it. Each response costs fits. */
+export const setpointDoubts = (problem: SetpointProblem, settings: Settings): Reading[] => [
+  ...chained(problem, settings),
+  ...ofModels(problem),
+];
+
+/**
+ * Readings on the Setpoint station after a search.
+ * @param rest what they rest on, where it was worked out already
+ */
+export function setpointReadings(
+  problem: SetpointProblem,
+  result: SearchResult,
+  rest: readonly Reading[] = setpointDoubts(problem, result.candidates[0].settings),
+): Reading[] {
   const top = result.candidates[0];
   return ranked([
     ...worth(problem, result, top),
@@ -121,8 +134,7 @@ export function setpointReadings(problem: SetpointProblem, result: SearchResult)
     ...openBest(result, top),
     ...chances(problem, top),
     ...doubts(problem, top),
-    ...chained(problem, top),
-    ...ofModels(problem),
+    ...rest,
     ...controlled(problem, top),
     ...againstTrials(problem, top),
     ...ofChosen(problem, top),
@@ -262,12 +274,12 @@ function ofModels({ study, responses, predictors }: SetpointProblem): Reading[] 
 const MOST_CHAINS = 3;
 
 /** Chains that change the answer: were it another of their members that acts, other settings would be better. */
-function chained(problem: SetpointProblem, top: Candidate): Reading[] {
+function chained(problem: SetpointProblem, settings: Settings): Reading[] {
   const { study, responses, predictors } = problem;
   const alphabet = alphabetOf(study);
   const looked = responses.flatMap((r) => {
     const fit = predictors.get(r.id)?.fit;
-    if (!fit || top.overall === 0) return [];
+    if (!fit || problem.overall(settings) === 0) return [];
     return toldOf(study, fit)
       .active.filter((rung) => rung.term.length > 1)
       .flatMap((rung) =>
@@ -277,7 +289,7 @@ function chained(problem: SetpointProblem, top: Candidate): Reading[] {
   return looked
     .slice(0, MOST_CHAINS)
     .flatMap(({ r, fit, term, other }) => {
-      const found = ifOther(problem, fit, top.settings, term, other);
+      const found = ifOther(problem, fit, settings, term, other);
       return found ? [{ r, found }] : [];
     })
     .slice(0, 1)

@@ -2,6 +2,7 @@
 import { useRouter } from "next/navigation";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { type Evidence, edit, goalReadings, type SetpointProblem, type Settings, setpointReadings } from "@/core";
+import { useSetpointDoubts } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
@@ -47,10 +48,11 @@ export function SetpointStation() {
     const soon = setTimeout(search, 150);
     return () => clearTimeout(soon);
   }, []);
+  const doubts = useSetpointDoubts(study, stale ? undefined : result?.candidates[0]?.settings)?.readings;
   const readings = useMemo(() => {
     if (!problem) return goalReadings(study);
     return result && !stale
-      ? setpointReadings(problem, result)
+      ? setpointReadings(problem, result, doubts ?? [])
       : [
           {
             id: "search",
@@ -61,7 +63,7 @@ export function SetpointStation() {
             weight: 100,
           },
         ];
-  }, [problem, result, stale, study]);
+  }, [problem, result, stale, study, doubts]);
   const choose = (c: { settings: Settings }): void => {
     const refused = commit([edit(study, ["setpoint"], { settings: c.settings, held: hold })], "chose a setpoint");
     if (refused) say(refused);

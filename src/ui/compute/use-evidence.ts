@@ -1,11 +1,12 @@
 "use client";
 import { useEffect, useState } from "react";
-import type { StationEvidence, Study } from "@/core";
+import type { Settings, StationEvidence, Study } from "@/core";
 import { useDesk } from "../desk/store";
 import { askBeside } from "./beside";
 
-/** Of a response's model, or of the ledger. */
+/** Of a response's model, of the ledger, or of a setpoint. */
 const LEDGER = "@trials";
+const SETPOINT = "@setpoint ";
 
 const FAILED: StationEvidence = {
   checks: [],
@@ -25,7 +26,11 @@ const FAILED: StationEvidence = {
 const askEvidence = (study: Study, response: string): Promise<StationEvidence> =>
   // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
   askBeside("evidence", study, {
-    of: response === LEDGER ? { station: "trials" } : { station: "model", response },
+    of: response.startsWith(SETPOINT)
+      ? { station: "setpoint", settings: JSON.parse(response.slice(SETPOINT.length)) }
+      : response === LEDGER
+        ? { station: "trials" }
+        : { station: "model", response },
   }).then(
     (answer) => answer ?? { checks: [], readings: [] },
     () => FAILED,
@@ -65,6 +70,10 @@ export function useEvidence(study: Study, response: string | undefined): Evident
   }, [memo, study, response]);
   return shown && shown.response === response ? { ...shown.evidence, late: shown.study !== study } : undefined;
 }
+
+/** What a setpoint rests on, of its settings; nothing without any. */
+export const useSetpointDoubts = (study: Study, settings: Settings | undefined): Evident | undefined =>
+  useEvidence(study, settings && `${SETPOINT}${JSON.stringify(settings)}`);
 
 /** Readings of the ledger; those of the last state until the new ones are there. */
 export const useTrialsEvidence = (study: Study): Evident | undefined => useEvidence(study, LEDGER);

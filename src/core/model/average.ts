@@ -125,9 +125,9 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
     for (const p of parts) for (let j = 0; j < p.joint.length; j++) into[p.joint[j]] = p.row[j];
   };
   const mean = (figureOf: (p: Part) => number): number => parts.reduce((t, p) => t + p.weight * figureOf(p), 0);
-  const lot = (row: Float64Array, sizes: readonly number[]): Lot | null => {
+  const lot = (row: Float64Array, sizes: readonly number[], shift?: number): Lot | null => {
     narrow(row);
-    const each = parts.map((p) => p.model.counted?.lot(p.row, sizes) ?? null);
+    const each = parts.map((p) => p.model.counted?.lot(p.row, sizes, shift) ?? null);
     if (!each.every((l): l is Lot => l !== null)) return null;
     return lotBy(
       mixture(

@@ -222,8 +222,8 @@ export interface CountedModel {
   criteriaDispersion: number | null;
   /** Interval of a coefficient by its profile, divided by the dispersion. */
   profile(column: number, confidence: number): [number, number] | null;
-  /** Total of several trials of these sizes at a row of the model. */
-  lot(row: Float64Array, sizes: readonly number[]): Lot | null;
+  /** Total of several trials of these sizes at a row of the model, its linear predictor so far from what it says. */
+  lot(row: Float64Array, sizes: readonly number[], shift?: number): Lot | null;
   /** Scatter beyond counting of the total of several trials of these sizes. */
   together(sizes: readonly number[]): number;
   /** Pieces or exposure of a trial that says nothing else. */

@@ -356,9 +356,11 @@ export function* chanceOf(
     rest.length > 0
       ? yield* drawnChance({ ...problem, responses: rest }, settings, options)
       : { together: 1, standardError: 0, independent: 1, each: {} };
+  const waveOf = (r: Response): string | undefined =>
+    options.wave !== undefined && predictors.get(r.id)?.waves.includes(options.wave) ? options.wave : undefined;
   const lots = counted.map((r) => ({
     id: r.id,
-    chance: nextLot(study, r, predictors.get(r.id) as Predictor, settings)?.chance ?? null,
+    chance: nextLot(study, r, predictors.get(r.id) as Predictor, settings, waveOf(r))?.chance ?? null,
   }));
   if (others.together === null || lots.some((l) => l.chance === null))
     return { together: null, standardError: null, independent: null, each: null };

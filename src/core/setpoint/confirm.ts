@@ -11,7 +11,7 @@ import type { SuspectValues } from "../words/english/suspects";
 import type { Said } from "../words/said";
 import { type CountedFigures, countedFigures } from "./counted";
 import { limitsOf } from "./desirability";
-import { shiftHalfWidth, wavesDiffer } from "./shift";
+import { lotAhead, shiftHalfWidth, shiftsAhead, wavesDiffer } from "./shift";
 import { type UnitFigures, unitFigures } from "./unit-figures";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
@@ -229,7 +229,7 @@ export function confirmation(study: Study): Confirmation | undefined {
       : settingsAsRun(last);
     const { counted } = read.model;
     if (counted) {
-      const { verdict, off } = countedVerdict(r, read, counted, sameAsAsked, trials, alpha, study.confidence);
+      const { verdict, off } = countedVerdict(before, r, read, counted, sameAsAsked, trials, alpha, study.confidence);
       out.verdicts.push(verdict);
       if (verdict.agrees === false) far.push({ name: r.name, off, prediction: read.predict(sameAsAsked) });
       continue;
@@ -294,6 +294,7 @@ export function confirmation(study: Study): Confirmation | undefined {
  * mixed over what is not known of the model, says that such a total falls.
  */
 function countedVerdict(
+  study: Study,
   about: Response,
   read: Predictor,
   counted: CountedModel,
@@ -312,6 +313,9 @@ function countedVerdict(
   const holds = (ends: [number, number] | null): boolean =>
     ends !== null && mean >= ends[0] - 1e-12 && mean <= ends[1] + 1e-12;
   const interval = intervalOf();
+  const shifts = shiftsAhead(study, read.fit);
+  const withWaves = lotAhead(shifts, counted, read.row(settings), sizes)?.interval(1 - alpha) ?? null;
+  const byWaves = withWaves !== null;
   const agreesWith = read.waves.filter((wave) => holds(intervalOf(wave)));
   const { low, high } = limitsOf(about.goal);
   const shares = results.map((c) => c.events / c.of);
@@ -323,13 +327,13 @@ function countedVerdict(
       response: about.id,
       predicted,
       interval,
-      withWaves: null,
+      withWaves,
       mean,
       n: results.length,
       s: shares.length > 1 ? Math.sqrt(shares.reduce((t, v) => t + (v - middle) ** 2, 0) / (shares.length - 1)) : null,
-      byWaves: false,
+      byWaves,
       agreesWith,
-      agrees: interval && (holds(interval) || agreesWith.length > 0),
+      agrees: interval && (holds(withWaves ?? interval) || agreesWith.length > 0),
       meetsLimits: Number.isFinite(low) || Number.isFinite(high) ? mean >= low - 1e-12 && mean <= high + 1e-12 : null,
       ppk: null,
       counted: figures,

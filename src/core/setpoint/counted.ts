@@ -7,6 +7,7 @@ import type { CountedResult } from "../study/measured";
 import type { Response, Settings, Study } from "../study/schema";
 import type { Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
+import { shiftsAhead } from "./shift";
 
 /** Places within the tolerances that a lot's chance is averaged over. */
 const PLACES = 64;
@@ -44,27 +45,38 @@ export interface NextLot {
 
 /**
  * A next lot at some settings: its share of events is that of the beta-binomial, its count that of the negative
- * binomial, mixed over what is not known of the model and over settings within their tolerances.
+ * binomial, mixed over what is not known of the model and over settings within their tolerances; over how far a new wave
+ * may lie as well, where waves differ.
  *
+ * @param wave one of those that the model sets apart, as in which the lot is made
  * @returns undefined where the response is not counted
  */
-export function nextLot(study: Study, response: Response, read: Predictor, settings: Settings): NextLot | undefined {
+export function nextLot(
+  study: Study,
+  response: Response,
+  read: Predictor,
+  settings: Settings,
+  wave?: string,
+): NextLot | undefined {
   const { counted } = read.model;
   if (!counted) return undefined;
   const of = lotOf(response, counted);
   const { low, high } = limitsOf(response.goal);
   const limited = Number.isFinite(low) || Number.isFinite(high);
-  const row = new Float64Array(read.model.columns.length);
   const places = placesAbout(study, settings);
+  const shifts = wave === undefined ? shiftsAhead(study, read.fit) : [];
+  // Each place with a shift of its own, or the one place with all of them.
+  const made = Array.from({ length: Math.max(places.length, shifts.length) }, (_, i) => ({
+    at: places[i % places.length],
+    off: shifts.length > 0 ? shifts[i % shifts.length] : 0,
+  }));
   let chance: number | null = limited ? 0 : null;
   let mean = 0;
-  for (const place of places) {
-    read.model.linear(place, row);
-    mean += read.value(place) / places.length;
-    const inside = counted.lot(row, [of])?.within(low, high);
-    chance = inside === undefined || chance === null ? null : chance + inside / places.length;
+  for (const place of places) mean += read.value(place) / places.length;
+  for (const { at, off } of made) {
+    const inside = counted.lot(read.row(at, wave), [of], off)?.within(low, high);
+    chance = inside === undefined || chance === null ? null : chance + inside / made.length;
   }
-  read.model.linear(settings, row);
   const said = read.predict(settings, of);
   const events = (ends: [number, number] | null): [number, number] | null => ends && [ends[0] * of, ends[1] * of];
   return {

@@ -116,6 +116,48 @@ describe("as in a wave, and in a new one (definition 48)", () => {
   });
 });
 
+describe("counts in waves that lie apart", () => {
+  const settings = [...corners(2), ...corners(2), ...corners(2)];
+  const counted = (limits: [number, number]): Study => {
+    const base = withTrials(plainStudy(2), settings, [], { wave: (i) => ["u", "v", "w"][Math.floor(i / 4)] });
+    return parseStudy({
+      ...base,
+      responses: [
+        { id: "y", measured: "count", of: 1, goal: { aim: "within", low: limits[0], high: limits[1] } },
+      ] as never,
+      models: [{ response: "y", terms: [["a"], ["b"]] }],
+      trials: base.trials.map((t, i) => ({
+        ...t,
+        // 200 events, a tenth more with a, waves e^0.4 apart; off by less than counting scatters.
+        results: {
+          y: {
+            events:
+              Math.round(200 * Math.exp(0.1 * (t.settings.a as number) + 0.4 * Math.floor(i / 4))) + ((i * 5) % 7) - 3,
+            of: 1,
+          },
+        },
+      })),
+    });
+  };
+  const at = { a: 0, b: 0 };
+  it("levels lie apart as planted, a new wave may lie anywhere about them, and chances follow", () => {
+    const study = counted([0, 1000]);
+    const found = waveLevels(study, study.responses[0], presentPredictor(study, "y"), at);
+    const [u, v, w] = found?.levels ?? [];
+    expect(Math.log(v.mean / u.mean)).toBeCloseTo(0.4, 1);
+    expect(Math.log(w.mean / u.mean)).toBeCloseTo(0.8, 1);
+    expect(found?.differ).toBe(true);
+    const [low, high] = found?.fresh?.trialInterval ?? [0, 0];
+    expect(low).toBeLessThan(u.trialInterval?.[0] ?? 0);
+    expect(high).toBeGreaterThan(w.trialInterval?.[1] ?? 1e9);
+    expect(Math.abs(chance(counted([low, high]), at) - 0.95)).toBeLessThan(0.02);
+    const own = u.trialInterval ?? [0, 0];
+    expect(Math.abs(chance(counted(own), at, "u") - 0.955)).toBeLessThan(0.02);
+    expect(chance(counted(own), at, "w")).toBeLessThan(0.01);
+    expect(chance(counted(own), at)).toBeLessThan(0.6);
+  });
+});
+
 describe("waves apart, confirmed in set-ups", () => {
   it("is never surer with the variance between waves than without, however few set-ups the trials share", () => {
     const smoke = readStudyFile(

@@ -1,5 +1,7 @@
 import type { Fit } from "../model/fit";
-import type { Predictive } from "../model/fitted";
+import type { CountedModel, Lot, Predictive } from "../model/fitted";
+import { lotBy } from "../model/lots";
+import { mixture } from "../numerics/counts";
 import { block } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { halfWidthOf } from "../numerics/scale-mixture";
@@ -44,6 +46,38 @@ const drawBetween = ({ waves, variance, factor }: WaveSpread, error: number, ran
 export function shiftDraw(study: Study, fit: Fit): ((error: number, random: Random) => number) | undefined {
   const spread = wavesDiffer(study, fit) ? waveSpread(fit) : undefined;
   return spread && ((error, random) => drawBetween(spread, error, random));
+}
+
+/** Pairs of shifts that a new wave's is drawn from. */
+const PAIRS = 32;
+
+/**
+ * How far a new wave may lie from the average of all, on the fitted scale: seeded draws, each with its mirror image.
+ * @returns none where waves cannot be told apart, or do not differ
+ */
+export function shiftsAhead(study: Study, fit: Fit): number[] {
+  const draw = shiftDraw(study, fit);
+  const { scale } = fit.model;
+  if (!draw || !scale) return [];
+  const df = fit.model.dfOf(fit.model.coefficients.map((_, j) => (j === 0 ? 1 : 0)));
+  if (df === 0) return [];
+  const random = seededRandom(1);
+  return Array.from({ length: PAIRS }, () => {
+    const error = df === null ? scale ** 2 : (df * scale ** 2) / random.chiSquared(df);
+    return Math.sqrt(draw(error, random)) * random.normal();
+  }).flatMap((off) => [off, -off]);
+}
+
+/** A total of several trials in a new wave: the mixture over how far that may lie; null where nothing is known of it. */
+export function lotAhead(
+  shifts: readonly number[],
+  counted: Pick<CountedModel, "lot">,
+  row: Float64Array,
+  sizes: readonly number[],
+): Lot | null {
+  const lots = shifts.map((off) => counted.lot(row, sizes, off));
+  if (lots.length === 0 || !lots.every((l): l is Lot => l !== null)) return null;
+  return lotBy(mixture(lots.map((l) => l.law)), lots[0].of);
 }
 
 /** Variance of the adjusted wave effects with what the error adds to it; undefined where they cannot be told. */
@@ -150,7 +184,12 @@ export function waveLevels(
   const usual = model.counted ? (response.lot ?? response.of ?? model.counted.usual) : undefined;
   const average = read.predictive(settings);
   const half = model.counted ? null : shiftHalfWidth(fit, average, { m: 1 }, confidence);
-  const around = half === null ? null : backInterval(back, [average.value - half, average.value + half]);
+  const around =
+    model.counted && usual !== undefined
+      ? (lotAhead(shiftsAhead(study, fit), model.counted, read.row(settings), [usual])?.interval(confidence) ?? null)
+      : half === null
+        ? null
+        : backInterval(back, [average.value - half, average.value + half]);
   return {
     response: response.id,
     levels: read.waves.map((wave) => {

@@ -44,9 +44,9 @@ export function predictedOf(s: Solved): Predicted {
       : sameSize(data) && phi !== null
         ? counted.extraOf(data, predictors, phi, residualDf)
         : fit.extra;
-  const lot = (row: Float64Array, sizes: readonly number[]) => {
+  const lot = (row: Float64Array, sizes: readonly number[], shift = 0) => {
     if (!known || phi === null) return null;
-    let value = 0;
+    let value = shift;
     for (let j = 0; j < p; j++) value += forPredictions[j] * row[j];
     const error = Math.sqrt(phi * quadraticForm(solution.inverse, row));
     const of = sizes.reduce((t, v) => t + v, 0);

@@ -170,8 +170,8 @@ function usualRule(study: Study, { response, fitting, data }: Fit, candidates: r
 }
 
 /**
- * The terms that stay by the usual rule; at a stricter level where what they leave is less than the noise that is stated,
- * or that copies show, allows, and some level is free of that.
+ * The terms that stay by the usual rule; at a stricter level where what they leave is less than the noise that is
+ * stated, or that copies show, allows, and some level is free of that.
  */
 function usualOffer(study: Study, mains: Fit, candidates: readonly Term[], memo: Memo): OfferRule & { kept: Term[] } {
   const rule = usualRule(study, mains, candidates, memo);

@@ -45,8 +45,8 @@ export interface NextLot {
 
 /**
  * A next lot at some settings: its share of events is that of the beta-binomial, its count that of the negative
- * binomial, mixed over what is not known of the model and over settings within their tolerances; over how far a new wave
- * may lie as well, where waves differ.
+ * binomial, mixed over what is not known of the model and over settings within their tolerances; over how far a new
+ * wave may lie as well, where waves differ.
  *
  * @param wave one of those that the model sets apart, as in which the lot is made
  * @returns undefined where the response is not counted

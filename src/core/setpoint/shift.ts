@@ -68,7 +68,7 @@ export function shiftsAhead(study: Study, fit: Fit): number[] {
   }).flatMap((off) => [off, -off]);
 }
 
-/** A total of several trials in a new wave: the mixture over how far that may lie; null where nothing is known of it. */
+/** A total of several trials in a new wave: mixed over how far that may lie; null where nothing is known of it. */
 export function lotAhead(
   shifts: readonly number[],
   counted: Pick<CountedModel, "lot">,

@@ -1,5 +1,4 @@
-import type { Fit } from "../model/fit";
-import { fitModel } from "../model/fit";
+import { type Fit, fitModel } from "../model/fit";
 import { seededRandom } from "../numerics/random";
 import { activeFactors, isNumeric } from "../study/coding";
 import type { Settings, Term } from "../study/schema";
@@ -40,16 +39,14 @@ export function ifOther(
     // Every response with a goal has a model here.
     return read ?? swapped;
   });
-  const factors = activeFactors(study);
+  // Factors that no model speaks of stay where they are: their levels would only multiply the places.
+  const spoken = new Set([...then.predictors.values()].flatMap((read) => read.fit.terms.flat()));
+  const factors = activeFactors(study).filter((f) => spoken.has(f.id));
   const listed = factors.reduce<Settings[]>(
     (all, f) => (isNumeric(f) ? all : all.flatMap((s) => f.levels.map((v) => ({ ...s, [f.id]: v })))),
-    [{}],
-  );
-  const retired = Object.fromEntries(
-    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
+    [settings],
   );
   const best = placesOver(factors.filter(isNumeric), listed, seededRandom(1))
-    .map((s) => ({ ...s, ...retired }))
     .filter((s) => problem.region.allowed(s))
     .reduce((m, s) => Math.max(m, then.overall(s)), 0);
   const here = then.overall(settings);

@@ -5,7 +5,6 @@ import { describe, expect, it, vi } from "vitest";
 import * as z from "zod";
 import { parseStudy } from "../../study/validate";
 import { plainStudy, refusal } from "../../testing/studies";
-import { adoptPlan } from "../adopt";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily } from "../plan";
 
@@ -37,6 +36,7 @@ vi.mock(import("./index"), async (original) => {
 });
 
 const { families } = await import("./index");
+const { adoptPlan } = await import("../adopt");
 const { makePlan } = await import("../make-plan");
 const { ask, finish, questionNamed } = await import("../../questions");
 const { planSummaries } = await import("../../appraisal/plans-in-sight");

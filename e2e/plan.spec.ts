@@ -333,3 +333,70 @@ test("what cannot be planned is refused by the server in one sentence", async ({
   await expect(page.locator("main")).toContainText(/excludes every trial|No point was found/, { timeout: WORKED_OUT });
   await readsWell(page);
 });
+
+test("what is marked first stands while searches run, with why; the one to go by is last", async ({ page }) => {
+  const id = await importStudy(page, { factors: factors(4), responses: [{ ...responses[0], smallest: 1 }] });
+  await visit(page, id, "plan");
+  await expect(heads(page)).toHaveCount(2, { timeout: WORKED_OUT });
+  const marked = (): Promise<(string | null)[]> =>
+    heads(page).evaluateAll((all) => all.map((h) => h.getAttribute("data-adopt")));
+  const before = await marked();
+  // 2 σ asked for: what costs less tells the pairs, but sees no less than 2.5.
+  expect(before[1]).toBe("factorial-16-1-3");
+  const reading = page.locator("aside").last();
+  await expect(reading).toContainText("Take b, Full factorial 16: the cheapest that tells all that is asked");
+  await searched(page);
+  expect(await marked()).toEqual(before);
+});
+
+test("after a wave: so many more trials, and a climb that asks how far factors can be set before it is planned", async ({
+  page,
+}) => {
+  const id = await importStudy(page, {
+    factors: [
+      { id: "a", name: "Heat", unit: "°C", kind: "continuous", low: -1, high: 1 },
+      { id: "b", name: "Dose", kind: "continuous", low: -1, high: 1 },
+    ],
+    responses: [{ id: "y", name: "Yield", goal: { aim: "raise", low: 40, high: 60 } }],
+    waves: [{ id: "w" }],
+    trials: [-1, 1, -1, 1, -1, 1, -1, 1].map((a, i) => {
+      const b = i % 4 < 2 ? -1 : 1;
+      return {
+        id: `t${i}`,
+        wave: "w",
+        kind: "factorial",
+        state: "done",
+        settings: { a, b },
+        results: { y: 10 + 3 * a + b + (i < 4 ? 0.1 : -0.1) },
+      };
+    }),
+    models: [{ response: "y", terms: [["a"], ["b"]] }],
+    costs: { unit: "h", trial: 2, wave: 8 },
+  });
+  await visit(page, id, "plan");
+  const next = page.getByTestId("next-wave");
+  const climb = next.locator('[data-follow="ascent"]');
+  await expect(climb).toContainText("The path leaves the ranges: its next step would set Heat to 1.5 °C");
+  const limit = climb.getByLabel("Heat can be set to at most");
+  await limit.fill("far");
+  await limit.press("Enter");
+  await expect(climb.getByRole("alert")).toContainText("“far” is not a number");
+  await limit.fill("2.2");
+  await limit.press("Enter");
+  await expect(climb.getByRole("button", { name: "Adopt" })).toBeVisible();
+  await saved(page);
+  const more = page.getByTestId("next-wave").getByRole("button", { name: /more kinds/ });
+  if (await more.isVisible()) await more.click();
+  const augment = next.locator('[data-follow="augment"]');
+  await augment.getByLabel("this many").fill("5");
+  await expect(augment).toContainText("+5");
+  // Five trials and a wave, in hours: 5 × 2 + 8.
+  await expect(augment).toContainText("18 h");
+  expect(await axe(page)).toEqual([]);
+  await climb.getByRole("button", { name: "Adopt" }).click();
+  await page.waitForURL(/trials$/);
+  await saved(page);
+  const { study } = await stored(page, id);
+  // Within the ranges two steps, then up to 2 of the 2.2 that can be set.
+  expect(study.trials.slice(8).map((t) => t.settings.a)).toEqual([0.5, 1, 1.5, 2]);
+});

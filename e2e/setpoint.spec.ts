@@ -250,3 +250,62 @@ test("eighty buttons of a confirmation are eighty units: spread, Ppk and picture
   await expect(page.getByText(/one unit/).first()).toBeVisible();
   expect(await axe(page)).toEqual([]);
 });
+
+test("waves apart: the probe stands as in each wave and in a new one, and the verdict says which level results have", async ({
+  page,
+}) => {
+  // Three waves of a 2² about 10 + a, three apart; trials off that sum to nothing in each, so that levels are 10, 13, 16.
+  const off = [0.3, -0.2, 0.1, -0.2, -0.1, 0.3, -0.3, 0.1, 0.2, -0.4, 0.1, 0.1];
+  const level = (k: number): number => 10 + 3 * k;
+  const trials = off.map((e, i) => {
+    const settings = { a: i % 2 ? 1 : -1, b: i % 4 < 2 ? -1 : 1 };
+    const k = Math.floor(i / 4);
+    return { id: `t${i}`, wave: "uvw"[k], state: "done", settings, results: { y: level(k) + settings.a + e } };
+  });
+  const confirming = [15.9, 16.2].map((y, i) => ({
+    id: `c${i}`,
+    wave: "c",
+    kind: "confirm",
+    use: false,
+    state: "done",
+    settings: { a: 0, b: 0 },
+    results: { y },
+  }));
+  const factor = { kind: "continuous", low: -1, high: 1, step: 0.1 };
+  const id = await importStudy(page, {
+    factors: [
+      { id: "a", name: "Heat", ...factor },
+      { id: "b", name: "Dose", ...factor },
+    ],
+    responses: [{ id: "y", name: "Yield", goal: { aim: "hit", low: 8, target: 16, high: 24 } }],
+    waves: ["First", "Second", "Third", "Proof"].map((name, i) => ({ id: "uvwc"[i], name })),
+    trials: [...trials, ...confirming],
+    models: [{ response: "y", terms: [["a"], ["b"]] }],
+    setpoint: { settings: { a: 0, b: 0 } },
+  });
+  await visit(page, id, "setpoint");
+  const byWave = page.getByRole("region", { name: "By wave, at the probe" });
+  await expect(byWave).toContainText(/Waves differ in Yield \(p [<=] ?\.?\d+\)/);
+  const row = byWave.getByRole("row", { name: /^Yield/ });
+  /** The figures of a cell of the row: a mean, or the ends of an interval. */
+  const cell = async (k: number): Promise<number[]> =>
+    ((await row.getByRole("cell").nth(k).innerText()).match(/−?\d+(\.\d+)?/g) ?? []).map((t) =>
+      Number(t.replace("−", "-")),
+    );
+  const width = ([low, high]: number[]): number => high - low;
+  await expect.poll(async () => (await cell(1))[0]).toBe(16);
+  for (const [wave, mean] of [
+    ["u", 10],
+    ["v", 13],
+  ] as const) {
+    await choose(page, "Wave to predict as in", wave);
+    await expect.poll(async () => (await cell(1))[0]).toBe(mean);
+    const [low, high] = await cell(2);
+    expect((low + high) / 2).toBeCloseTo(mean, 1);
+  }
+  // Levels three apart say far more about a new wave's trial than noise of a quarter does.
+  expect(width(await cell(3))).toBeGreaterThan(5 * width(await cell(2)));
+  await expect(page.getByRole("row", { name: /Yield.*agrees.*as in Third/ })).toBeVisible();
+  expect(await axe(page)).toEqual([]);
+  await readsWell(page);
+});

@@ -2,7 +2,7 @@
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
 export { lowerHull } from "./appraisal/hull";
-export { anewEachTime, markedFirst, seesSomething } from "./appraisal/marked";
+export { anewEachTime, type FirstPick, firstPick, markedFirst, seesSomething } from "./appraisal/marked";
 export type { Estimability } from "./appraisal/next-wave-summary";
 export type { PlanDetail } from "./appraisal/plan-detail";
 export {
@@ -14,7 +14,7 @@ export {
   requestedTerms,
   summarisePlan,
 } from "./appraisal/plan-summary";
-export { madeLabel, type PlanSummariesStep } from "./appraisal/plans-in-sight";
+export { madeLabel, type PlanRefusal, type PlanSummariesStep } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
 export { regionSample } from "./appraisal/variance";
@@ -140,6 +140,7 @@ export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type CandidateResponse, type SearchResult, searchSetpoint } from "./setpoint/search";
 export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
 export { type WaveLevels, waveLevels } from "./setpoint/shift";
+export type { Beyond } from "./study/beyond";
 export {
   activeFactors,
   centreSettings,
@@ -154,6 +155,7 @@ export {
   snap,
 } from "./study/coding";
 export { forbiddenText, limitText } from "./study/constraint";
+export { costBy, type Prices, pricesOf, spentOn } from "./study/costs";
 export {
   additions,
   applyEdits,
@@ -260,7 +262,7 @@ export {
 } from "./words/answers";
 export { countedFaultText } from "./words/english/counted";
 export { standingText, whoText } from "./words/english/history";
-export { chanceText } from "./words/english/parts";
+export { chanceText, costText } from "./words/english/parts";
 export type { ActionId } from "./words/english/readings";
 export { missedText } from "./words/english/readings";
 export { counted, figure, fixed, listed, rounded, withUnit } from "./words/numbers";

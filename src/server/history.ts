@@ -27,7 +27,7 @@ const MOST_CELLS = 40;
 
 /** Where in a study's data each station writes. */
 const HEADS: Readonly<Record<Station, readonly string[]>> = {
-  question: ["title", "factors", "responses", "covariates", "region", "confidence", "setupCost"],
+  question: ["title", "factors", "responses", "covariates", "region", "confidence", "setupCost", "costs"],
   plan: ["waves", "rivals"],
   trials: ["trials"],
   model: ["models"],

@@ -28,9 +28,10 @@ export interface Regular {
  * Sees the points as corners of a two-level plan: bits per run for the factors that vary, or undefined when a run
  * is neither at a corner nor at the centre of its wave's ranges.
  */
-function cornerRows(study: Study, points: Points): { rows: number[]; factors: Factor[] } | undefined {
+function cornerRows(study: Study, points: Points): { rows: number[]; waves: string[]; factors: Factor[] } | undefined {
   const factors = activeFactors(study);
   const signs: number[][] = [];
+  const waves: string[] = [];
   for (let i = 0; i < points.settings.length; i++) {
     const settings = points.settings[i];
     const row = factors.map((f) => {
@@ -44,13 +45,54 @@ function cornerRows(study: Study, points: Points): { rows: number[]; factors: Fa
     if (numeric.length > 0 && numeric.every((v) => v === 0)) continue;
     if (row.some((v) => v === 0 || Number.isNaN(v))) return undefined;
     signs.push(row);
+    waves.push(points.waves[i]);
   }
   if (signs.length === 0) return undefined;
   const varying = factors.map((_, j) => signs.some((s) => s[j] !== signs[0][j]));
   const kept = factors.filter((_, j) => varying[j]);
   if (kept.length === 0 || kept.length > 30) return undefined;
   const changing = factors.map((_, j) => j).filter((j) => varying[j]);
-  return { rows: signs.map((s) => changing.reduce((m, j, bit) => (s[j] > 0 ? m | (1 << bit) : m), 0)), factors: kept };
+  return {
+    rows: signs.map((s) => changing.reduce((m, j, bit) => (s[j] > 0 ? m | (1 << bit) : m), 0)),
+    waves,
+    factors: kept,
+  };
+}
+
+/** Effects of more factors than this are not looked at beside differences between blocks. */
+const MOST_OF_BLOCKS = 4;
+/** … nor beyond this many. */
+const MOST_MASKS = 5000;
+
+/**
+ * Effects of a two-level plan that differences between its waves cannot be told from: one value within every wave,
+ * another in another. Those of up to three factors, where there are any, else those of four.
+ */
+export function effectsOfBlocks(study: Study, points: Points): Term[] {
+  const corners = cornerRows(study, points);
+  if (!corners || new Set(corners.waves).size < 2) return [];
+  const { rows, waves, factors } = corners;
+  const sideOf = (mask: number, row: number): number => wordLength(mask & row) & 1;
+  const goesWithWaves = (mask: number): boolean => {
+    const sides = new Map<string, number>();
+    for (const [i, row] of rows.entries()) {
+      const side = sideOf(mask, row);
+      if ((sides.get(waves[i]) ?? side) !== side) return false;
+      sides.set(waves[i], side);
+    }
+    return new Set(sides.values()).size > 1;
+  };
+  let looked = 0;
+  const found: number[] = [];
+  const grow = (from: number, mask: number, left: number): void => {
+    for (let j = from; j < factors.length && looked < MOST_MASKS; j++) {
+      const next = mask | (1 << j);
+      if (left > 1) grow(j + 1, next, left - 1);
+      else if (++looked && goesWithWaves(next)) found.push(next);
+    }
+  };
+  for (let size = 1; size <= MOST_OF_BLOCKS && (size < MOST_OF_BLOCKS || found.length === 0); size++) grow(0, 0, size);
+  return found.map((mask) => factors.filter((_, j) => mask & (1 << j)).map((f) => f.id));
 }
 
 /** The defining relation of the points, if they are a regular two-level plan (centre points apart). */

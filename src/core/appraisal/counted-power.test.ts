@@ -1,12 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { excessAt, halfChange } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
+import { followUp } from "../plans/follow-up/follow";
 import { nextWaves } from "../readings/next-wave";
 import type { CountedPlan } from "../study/measured";
 import { POWER_CASES as CASES, foundIn, powerCase } from "../testing/counted-cases";
 import { maximise } from "../testing/newton";
 import { solveCounted } from "./counted-power";
-import { type FollowOffer, summariseFollowUp } from "./next-wave-summary";
+import { type FollowOffer, offeredOptions, summariseFollowUp } from "./next-wave-summary";
 
 /** Draws; ten thousand of them in bench/counted.ts. */
 const RUNS = 1000;
@@ -52,13 +53,20 @@ describe("power of a share or a count", () => {
     const { study, points, terms, plan } = powerCase(CASES[2]);
     const answer = solveCounted(study, study.responses[0], points, terms, { power: 0.9, replicates: 1, alpha: 0.05 });
     const offer = nextWaves(study).find((o) => o.options.kind === "axial") as FollowOffer;
-    const asked = { terms, budget: 60, replicates: 1, centre: 0, blocks: 1, power: 0.9, alpha: 0.05 };
-    const { ratio, follow } = summariseFollowUp(study, offer, {
-      ...asked,
+    const asked = {
+      terms,
+      budget: 60,
+      replicates: 1,
+      centre: 0,
+      blocks: 1,
+      power: 0.9,
+      alpha: 0.05,
       counted: plan,
       seed: 1,
       standardOrder: false,
-    });
+    };
+    const made = followUp(study, offeredOptions(study, offer, asked));
+    const { ratio, follow } = summariseFollowUp(study, offer, made, asked);
     expect((follow?.before.ratio ?? 0) * answer.noise).toBeCloseTo(answer.effect, 10);
     expect(follow?.after.ratio).toBe(ratio);
     expect(ratio ?? 9).toBeLessThan(follow?.before.ratio ?? 0);

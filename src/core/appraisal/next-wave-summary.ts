@@ -1,5 +1,6 @@
-import { followUp } from "../plans/follow-up/follow";
+import type { FollowUp } from "../plans/follow-up/follow";
 import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
+import type { Beyond } from "../study/beyond";
 import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { hardFactors } from "../study/setups";
@@ -34,6 +35,8 @@ export interface Estimability {
 
 export interface FollowUpSummary {
   kind: FollowKind;
+  /** What it is called, by its code. */
+  name: keyof WaveNameValues;
   options: FollowOptions;
   purpose: string;
   /** Why the study needs it now; none when it is there for choice alone. */
@@ -52,6 +55,8 @@ export interface FollowOffer {
   options: FollowOptions;
   name: Said<WaveNameValues>;
   why?: Said<WhyValues>;
+  /** Limits to be stated before it can be planned, where it would leave the ranges. */
+  open?: readonly Beyond[];
 }
 
 /** What a set of trials tells of what is asked. */
@@ -100,15 +105,21 @@ function setupsAsked(
   };
 }
 
+/** All that a next wave on offer is planned by. */
+export const offeredOptions = (study: Study, { options }: FollowOffer, request: PlanRequest): FollowOptions => ({
+  seed: request.seed,
+  ...setupsAsked(study, options.kind, request),
+  ...options,
+});
+
 /** Looks at a next wave beside what was run: its own summary and what it changes. */
 export function summariseFollowUp(
   study: Study,
   offer: FollowOffer,
+  { plan, purpose, cautions }: FollowUp,
   request: PlanRequest,
   memo = new Memo(),
 ): PlanSummary {
-  const options = { ...setupsAsked(study, offer.options.kind, request), ...offer.options };
-  const { plan, purpose, cautions } = followUp(study, { seed: request.seed, ...options });
   // A wave of a few factors is not asked about the rest.
   const carried = offer.options.kind === "carry" ? (plan.recipe.factors ?? []) : undefined;
   const about: PlanRequest = carried
@@ -130,7 +141,8 @@ export function summariseFollowUp(
     id: `follow ${JSON.stringify(offer.options)}`,
     follow: {
       kind: offer.options.kind,
-      options,
+      name: offer.name.code,
+      options: { ...setupsAsked(study, offer.options.kind, request), ...offer.options },
       purpose,
       cautions: cautions.map((c) => remarkOf(c)),
       ...(offer.why === undefined ? {} : { why: offer.why }),

@@ -2,7 +2,7 @@ import type { Study, Term } from "../study/schema";
 import { possibleTerms } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
-import { type AliasMatrix, aliasChains, aliasMatrix, correlations } from "./aliasing";
+import { type AliasMatrix, aliasChains, aliasMatrix, correlations, effectsOfBlocks } from "./aliasing";
 import { appraisePoints, termVif } from "./appraise";
 import { judgedPoints, type PlanRequest, type PlanSummary, requestedTerms } from "./plan-summary";
 import { pointModel } from "./terms-info";
@@ -13,6 +13,8 @@ export interface PlanDetail {
   meanError: number | null;
   largestVif: number | null;
   chains: string[];
+  /** Effects that differences between blocks cannot be told from. */
+  blocks: Term[];
   definingRelation: string[];
   efficiency: { d: number | null; a: number | null; g: number | null; i: number | null };
   /** trace(A′A) of the terms asked against the two-factor interactions besides. */
@@ -85,6 +87,7 @@ export function planDetail(study: Study, summary: PlanSummary, request: PlanRequ
           return c.some((m) => between.has(termKey(m.term))) ? `${text}, between set-ups` : text;
         })
       : [],
+    blocks: effectsOfBlocks(study, points),
     definingRelation: summary.regular?.definingRelation ?? [],
     efficiency: appraisePoints(study, points, { terms: estimable, possible: [] }).efficiency,
     aliasTrace: alias?.trace ?? null,

@@ -1,6 +1,7 @@
 import { normalQuantile } from "../numerics/distributions";
 import type { PlanOptions } from "../plans/options";
 import type { OfferRequest, Plan } from "../plans/plan";
+import { costBy, pricesOf } from "../study/costs";
 import { type CountedPlan, noiseAt } from "../study/measured";
 import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
@@ -27,6 +28,8 @@ export interface PlanRequest extends OfferRequest {
   /** Judged with the trials already in the ledger; the new ones are further waves. */
   together?: boolean;
   /** How factors are carried on in a wave that follows: which, in a plan of what family, of how many trials. */
+  /** How many more trials are placed where they tell most, in a wave that follows. */
+  more?: number;
   carry?: { factors?: readonly string[]; family?: string; trials?: number };
 }
 
@@ -89,7 +92,7 @@ export interface PlanSummary {
   options: PlanOptions;
   plan: Plan;
   n: number;
-  /** What it costs in trials: what set-ups cost beside them. */
+  /** What it costs, in the study's own unit or in trials. */
   cost: number;
   /** In set-ups of hard factors: how many, and what is left to judge by between them and within. */
   strata?: JudgedStrata;
@@ -173,6 +176,15 @@ export function judgedPoints(study: Study, plan: Plan, together: boolean): Point
   return together ? joinedPoints(pointsOf(study), points) : points;
 }
 
+/** What a plan costs by the prices that the study states. */
+export const planCost = (study: Study, plan: Plan, { counted }: Pick<PlanRequest, "counted">): number =>
+  costBy(pricesOf(study), {
+    trials: plan.trials.length,
+    setups: setupsOf(plan),
+    pieces: counted ? counted.of * plan.trials.length : 0,
+    waves: plan.waves.length,
+  });
+
 /** Looks at one plan for what is asked. */
 export function summarisePlan(
   study: Study,
@@ -221,7 +233,7 @@ export function summarisePlan(
     tellsAll: lostTerms.length === 0 && plan.excluded === 0,
     noErrorDf: residualDf < 1 || reach.some((r) => dfOf(r, residualDf) < 1),
     ...(model.strata ? { strata: judgedStrata(model, plan) } : {}),
-    cost: n + (study.setupCost ?? 0) * setupsOf(plan),
+    cost: planCost(study, plan, request),
     lostTerms,
     map,
     df: { model: model.rank.rank - 1, lackOfFit: Math.max(0, residualDf) - pure, pureError: pure },

@@ -1,14 +1,17 @@
 import { families } from "../plans/families";
+import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
 import type { FollowKind } from "../plans/follow-up/options";
 import { planSteps } from "../plans/make-plan";
 import { optionsOf, type PlanOptions } from "../plans/options";
-import type { Plan, PlanFamily, PlanProgress } from "../plans/plan";
+import { type Plan, type PlanFamily, type PlanProgress, spokenOf } from "../plans/plan";
+import { type Beyond, leavesRanges } from "../study/beyond";
+import { costBy, pricesOf } from "../study/costs";
 import { StudyError } from "../study/error";
 import { Memo } from "../study/memo";
 import type { Rival, Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { unfitOf, waveNameOf } from "../words/answers";
-import { type FollowOffer, summariseFollowUp } from "./next-wave-summary";
+import { type FollowOffer, offeredOptions, summariseFollowUp } from "./next-wave-summary";
 import { type PlanRequest, type PlanSummary, setupsOf, summarisePlan } from "./plan-summary";
 
 /** Which terms a search is made for, for its label. */
@@ -71,12 +74,24 @@ function waysOf(
 }
 
 /** What a family puts into the chart within the budget. */
-function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offer & { n: number })[] {
+function offersOf(
+  study: Study,
+  family: PlanFamily,
+  request: PlanRequest,
+): {
+  offers: (Offer & { n: number })[];
+  /** The fewest trials that it would take, where the budget has room for none of its plans. */
+  beyond?: number;
+} {
   const offered: Partial<PlanOptions>[] =
     family.offers?.(study, request) ??
     family.sizes(study).map((trials) => ({ trials, replicates: request.replicates }));
-  return offered.flatMap((offering, place) => {
-    const n = (offering.trials ?? 0) * (offering.replicates ?? 1) + request.centre;
+  const trialsOf = ({ trials = 0, replicates = 1 }: Partial<PlanOptions>): number =>
+    trials * replicates + request.centre;
+  const least = Math.min(...offered.map(trialsOf));
+  if (offered.length > 0 && least > request.budget) return { offers: [], beyond: least };
+  const offers = offered.flatMap((offering, place) => {
+    const n = trialsOf(offering);
     if (n > request.budget) return [];
     return waysOf(study, family, request, n, place === 0, offering.setups).map((way) => {
       const options: PlanOptions = {
@@ -91,6 +106,7 @@ function offersOf(study: Study, family: PlanFamily, request: PlanRequest): (Offe
       return { family, options, n };
     });
   });
+  return { offers };
 }
 
 /** What each quick family offers within the budget, cheapest first. */
@@ -100,27 +116,37 @@ function quickOffers(study: Study, request: PlanRequest): { offers: Offer[]; ref
   for (const family of families) {
     if (family.searches) continue;
     const refusal = family.unfit(study);
-    if (refusal) refusals.push({ family: family.label, text: unfitOf(refusal) });
-    else offers.push(...offersOf(study, family, request));
+    if (refusal) {
+      refusals.push({ family: family.label, text: unfitOf(refusal) });
+      continue;
+    }
+    const { offers: own, beyond } = offersOf(study, family, request);
+    offers.push(...own);
+    if (beyond !== undefined) {
+      const values = { family: spokenOf(family), least: beyond, budget: request.budget };
+      refusals.push({ family: family.label, text: unfitOf({ code: "over-budget", values }) });
+    }
   }
   return { offers: offers.sort((a, b) => a.n - b.n), refusals };
 }
 
 /** Plans to be built for what is asked, at a few sizes within the budget. */
-const searchedOffers = (study: Study, request: PlanRequest): Offer[] =>
-  families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, request));
+const searchedOffers = (study: Study, request: PlanRequest): (Offer & { n: number })[] =>
+  families.filter((f) => f.searches && f.unfit(study) === undefined).flatMap((f) => offersOf(study, f, request).offers);
 
 /** What cannot be planned here and why; `follow` where it is a kind of next wave. */
 export interface PlanRefusal {
   family: string;
   text: string;
-  follow?: FollowKind;
+  follow?: { kind: FollowKind; name: FollowOffer["name"]["code"]; open?: readonly Beyond[] };
 }
 
 /** What is in sight so far, and what is being searched for. */
 export interface PlanSummariesStep {
   summaries: PlanSummary[];
   refusals: PlanRefusal[];
+  /** The least that a plan still to come costs, which none cheaper can come after; infinite where none will. */
+  toCome: number;
   done: number;
   text: string;
 }
@@ -158,23 +184,39 @@ export function* planSummarySteps(
   const summaries = new Map<string, PlanSummary>();
   // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
   let list: PlanSummary[] = [];
-  const step = (done: number, text: string): PlanSummariesStep => ({ summaries: list, refusals, done, text });
+  let toCome = 0;
+  const step = (done: number, text: string): PlanSummariesStep => ({ summaries: list, refusals, toCome, done, text });
   const searched = searchedOffers(study, request);
   const named = rivals.map((r) => ({
     rival: r,
     options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? request.seed },
   }));
-  const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival }[] = [...offers, ...named, ...searched];
+  const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival; n?: number }[] = [
+    ...offers,
+    ...named,
+    ...searched,
+  ];
+  const prices = pricesOf(study);
+  // Without the set-ups that it will turn out to have.
+  const leastOf = (left: readonly { n?: number }[]): number =>
+    Math.min(
+      ...left.flatMap(({ n }) => (n === undefined ? [] : [costBy(prices, { trials: n, waves: request.blocks })])),
+    );
   let clock = performance.now();
   for (const offer of follows) {
     const name = waveNameOf(offer.name);
     try {
-      const summary = summariseFollowUp(study, offer, request, memo);
+      if (offer.open) throw leavesRanges(study, offer.open);
+      const steps = followUpSteps(study, offeredOptions(study, offer, request));
+      let made: IteratorResult<PlanProgress, FollowUp> = steps.next();
+      while (!made.done) made = steps.next(yield step(0, `next waves: ${name}: ${made.value.text}`));
+      const summary = summariseFollowUp(study, offer, made.value, request, memo);
       summaries.set(summary.id, summary);
       list = withFrontier([...summaries.values()]);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
-      refusals.push({ family: name, text: error.message, follow: offer.options.kind });
+      const follow = { kind: offer.options.kind, name: offer.name.code, ...(offer.open ? { open: offer.open } : {}) };
+      refusals.push({ family: name, text: error.message, follow });
     }
     if (yield step(0, `next waves: ${name}`)) return step(1, "stopped");
   }
@@ -218,6 +260,7 @@ export function* planSummarySteps(
       summaries.set(id, { ...summary, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
       list = withFrontier([...summaries.values()]);
     }
+    toCome = leastOf(all.slice(i + 1));
     if (performance.now() - clock > 40 || i === offers.length - 1) {
       clock = performance.now();
       if (yield step((i + 1) / all.length, "")) return step(1, "stopped");

@@ -5,7 +5,7 @@ import { makePlan } from "../plans/make-plan";
 import { splitStudy, termsOf } from "../testing/setups";
 import { digits } from "../testing/studies";
 import { appraise, appraisePoints } from "./appraise";
-import { summariseFollowUp } from "./next-wave-summary";
+import { offeredOptions, summariseFollowUp } from "./next-wave-summary";
 import { summarisePlan } from "./plan-summary";
 import { planSummaries, planSummarySteps } from "./plans-in-sight";
 import { reaches, solvePower, termPower } from "./power";
@@ -131,11 +131,14 @@ describe("plans in sight where factors are hard to change", () => {
       options: { kind: "foldover" as const, factors: ["p"] },
       name: { code: "foldover" as const, values: {} },
     };
-    const setupsIn = (asked: object): number | undefined =>
-      summariseFollowUp(ran, offer, { ...request, ...asked }).strata?.setups;
+    const summaryOf = (asked: object) => {
+      const all = { ...request, ...asked };
+      return summariseFollowUp(ran, offer, followUp(ran, offeredOptions(ran, offer, all)), all);
+    };
+    const setupsIn = (asked: object): number | undefined => summaryOf(asked).strata?.setups;
     expect(setupsIn({})).toBe(4);
     expect(setupsIn({ setups: 6 })).toBe(6);
-    const wanted = summariseFollowUp(ran, offer, { ...request, setups: 6, eta: 2 }).follow?.options;
+    const wanted = summaryOf({ setups: 6, eta: 2 }).follow?.options;
     expect(wanted).toEqual({ ...offer.options, setups: 6, eta: 2 });
     expect(new Set(followUp(ran, { ...offer.options, setups: 6, eta: 2 }).plan.trials.map((t) => t.setup)).size).toBe(
       6,

@@ -149,9 +149,15 @@ const highest = (ids: readonly string[], stem: string): number =>
 export const centreSettingsOf = (study: Study, count: number, blocks: number, snapped: boolean): Settings[] =>
   centreRuns(study, count, blocks, snapped).map((r) => r.settings);
 
-/** Blocks within each replicate: when copies and blocks go evenly, every copy has blocks of its own. */
-export const blocksPerCopy = (blocks: number, replicates: number): number =>
-  replicates > 1 && blocks % replicates === 0 ? blocks / replicates : blocks;
+/**
+ * How copies of a plan fall to blocks: each copy has blocks of its own where they go evenly, several copies share one
+ * where blocks can be filled with whole copies, which confounds nothing; else all copies are split alike.
+ */
+function dealt(blocks: number, replicates: number): { inner: number; together: number } {
+  if (blocks > 1 && replicates % blocks === 0) return { inner: 1, together: replicates / blocks };
+  if (replicates > 1 && blocks % replicates === 0) return { inner: blocks / replicates, together: 1 };
+  return { inner: blocks, together: replicates };
+}
 
 /**
  * Turns base runs into trials: natural settings on their steps, runs outside the region dropped, replicates and
@@ -183,8 +189,8 @@ export function* arrange(
   const eta = options.eta ?? ASSUMED_RATIO;
   const most =
     hard && !options.randomised ? (options.setups ?? suggestedSetups(study, terms) + apartCentre) : undefined;
-  const inner = blocksPerCopy(blocks, replicates);
-  // A family builds one copy: where each copy is run in blocks of its own, it is told what falls to one of them.
+  const { inner, together } = dealt(blocks, replicates);
+  // A family builds one copy: where copies are run in blocks of their own, it is told what falls to one set of these.
   const apart = inner < blocks;
   const built = family.build(
     study,
@@ -192,7 +198,7 @@ export function* arrange(
       ...options,
       seed,
       blocks: inner,
-      replicates: apart ? 1 : replicates,
+      replicates: together,
       centre: apart ? Math.floor((centre * inner) / blocks) : centre,
       unevenCopies: apart && (centre * inner) % blocks !== 0,
       ...(most === undefined ? {} : { setups: Math.floor(most / replicates) - apartCentre, eta }),
@@ -219,7 +225,7 @@ export function* arrange(
       const exact = naturalSettings(study, point, snapped);
       // A search ends wherever it ends: what cannot be typed is rounded to what can, and judged so.
       const settings = searched && snapped ? typableSettings(study, exact) : exact;
-      const block = (base.blocks?.[i] ?? 0) + (apart ? r * inner : 0);
+      const block = (base.blocks?.[i] ?? 0) + Math.floor(r / together) * inner;
       if (!allowed(study, settings)) excluded++;
       else
         runs.push({

@@ -6,6 +6,7 @@ import { axialOption } from "../plans/families/composite";
 import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
 import { FOLLOW_KINDS, type FollowOptions } from "../plans/follow-up/options";
 import { commonOptions, MOST_PLANNED, termList } from "../plans/options";
+import { leavesRanges } from "../study/beyond";
 import { additions } from "../study/edit";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
@@ -35,7 +36,8 @@ export function completeFollow(study: Study, options: FollowOptions): FollowOpti
     study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ??
     study.models[0]?.response;
   if (response === undefined) throw new StudyError("no-model.path", {}, ["models"]);
-  const { ascent } = surfaceOf(study, { response, at: options.at, step: options.step });
+  const { ascent, path } = surfaceOf(study, { response, at: options.at, step: options.step });
+  if (path.beyond.length > 0 && ascent.every((p) => p.inside)) throw leavesRanges(study, path.beyond);
   return { ...options, response, path: ascent.slice(1).map((p) => p.settings) };
 }
 

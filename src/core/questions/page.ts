@@ -1,7 +1,7 @@
 import * as z from "zod";
 import type { FollowOffer } from "../appraisal/next-wave-summary";
 import { type PlanDetail, planDetail } from "../appraisal/plan-detail";
-import type { PlanRequest, PlanSummary } from "../appraisal/plan-summary";
+import { fewestTrials, type PlanRequest, type PlanSummary } from "../appraisal/plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "../appraisal/plans-in-sight";
 import { type TradePoint, tradeSteps } from "../appraisal/trade";
 import { type Check, runChecks } from "../model/checklist";
@@ -26,8 +26,12 @@ import { atOnce, defined, defineQuestion, type Steps } from "./question";
  */
 
 /** The next waves that a study's evidence speaks for, those whose options can be filled in. */
-function followOffers(study: Study, { carry }: PlanRequest): FollowOffer[] {
-  return nextWaves(study, carry?.factors).flatMap((offer): FollowOffer[] => {
+function followOffers(study: Study, request: PlanRequest): FollowOffer[] {
+  const { carry } = request;
+  const offers = nextWaves(study, carry?.factors);
+  const more: FollowOffer[] = offers.length === 0 ? [] : [moreTrials(study, request)];
+  return [...offers, ...more].flatMap((offer): FollowOffer[] => {
+    if (offer.open) return [offer];
     try {
       const { factors: _factors, ...how } = carry ?? {};
       const options = offer.options.kind === "carry" ? { ...offer.options, ...how } : offer.options;
@@ -38,6 +42,19 @@ function followOffers(study: Study, { carry }: PlanRequest): FollowOffer[] {
       throw error;
     }
   });
+}
+
+/** Degrees of freedom for error that more trials leave, unless a number of them is asked for. */
+const LEFT = 3;
+
+/** As many more trials as are asked for, or as it takes to tell all that is asked, where they tell most of it. */
+function moreTrials(study: Study, { terms, more }: PlanRequest): FollowOffer {
+  const there = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length;
+  const needed = fewestTrials(study, terms) + study.waves.length + LEFT - there;
+  return {
+    options: { kind: "augment", trials: more ?? Math.max(4, needed), terms },
+    name: { code: "more", values: {} },
+  };
 }
 
 /** All plans in sight of what is asked, those that are searched for joining as they are found. */
@@ -54,12 +71,12 @@ export const summaries = defineQuestion({
   *run(study, { ask: request, rivals }): Steps<PlanSummariesStep> {
     const steps = planSummarySteps(study, request, rivals === false ? [] : study.rivals, followOffers(study, request));
     let step = steps.next();
-    let sent: PlanSummariesStep["summaries"] = [];
+    let sent: PlanSummariesStep | undefined;
     while (!step.done) {
-      const { done, text } = step.value;
-      // The plans themselves go along only when one has joined.
-      const best = step.value.summaries === sent ? {} : { best: step.value };
-      sent = step.value.summaries;
+      const { done, text, summaries: now, toCome } = step.value;
+      // The plans themselves go along only when one has joined, or what may still come is another.
+      const best = now === sent?.summaries && toCome === sent.toCome ? {} : { best: step.value };
+      sent = step.value;
       step = steps.next(yield { done, text, ...best });
     }
     return step.value;

@@ -61,7 +61,7 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
   );
   const readings: SurfaceAnswer["readings"] = [];
   if (!stationary && reason) readings.push({ kind: "finding", text: remarkOf(reason), evidence: "map" });
-  const climb = climbReading(study, read, { points, towards: path.towards });
+  const climb = climbReading(study, read, { points, ...path });
   if (climb) readings.push(asAnswer(climb));
   const { rows, error, absent } = importanceOf(study, read);
   if (absent) readings.push({ kind: "caution", text: remarkOf(absent), evidence: "map" });
@@ -113,6 +113,16 @@ export const surface = defineQuestion({
       path: z.strictObject({
         by: z.strictObject({ factor: z.string(), step: z.number() }).nullable(),
         towards: z.enum(["higher", "lower"]),
+        beyond: z
+          .array(
+            z.strictObject({
+              factor: z.string(),
+              limit: z.enum(["hardLow", "hardHigh"]),
+              next: z.number().describe("where the next step would set it"),
+              to: z.number().describe("where a few steps more would"),
+            }),
+          )
+          .describe("factors that it would take past their range, where no hard limit says how far they may go"),
         reason: z.string(),
       }),
       importance: z.array(z.strictObject({ factor: z.string(), first: z.number(), total: z.number() })),

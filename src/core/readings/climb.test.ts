@@ -35,6 +35,10 @@ describe("why to climb, or not", () => {
     expect(read(4, 0.2, [], wide)).toBe(
       "Worth climbing: A step takes y 2.00 higher, 7.9 times the noise of one trial (s 0.25), and it leaves what was run at step 3. Run along the path until it stops rising.",
     ));
+  it("asks for hard limits where the path would leave ranges that nobody said how to leave", () =>
+    expect(read(4, 0.2)).toBe(
+      "Worth climbing: A step takes y 2.00 higher, 7.9 times the noise of one trial (s 0.25), and it leaves what was run at step 3. Say on Question how far a can be set, as hard limits; then run along the path until it stops rising.",
+    ));
   it("hardly: the gain of a step drowns in noise", () =>
     expect(read(0.4, 1, [], wide)).toMatch(
       /^Hardly worth climbing: A step takes y 0\.2 higher, 0\.16 times the noise/,

@@ -19,11 +19,12 @@ const WORTH = 1;
 export function climbReading(
   study: Study,
   read: Predictor,
-  path: Pick<Path, "points" | "towards">,
+  path: Pick<Path, "points" | "towards" | "beyond">,
 ): Reading | undefined {
   const { fit, model } = read;
   const s = trialError(fit.model);
   const [start, ...steps] = path.points;
+  const open = path.beyond.map((b) => study.factors.find((f) => f.id === b.factor)?.name ?? b.factor);
   if (!start || steps.length === 0 || !model.link.identity) return undefined;
   const about = study.responses.find((r) => r.id === fit.response);
   const name = about?.name ?? fit.response;
@@ -41,11 +42,12 @@ export function climbReading(
     towards: path.towards,
     ratio: noisy ? ratio : null,
     s: noisy ? { value: s, error: s, unit } : null,
-    leaves: outside + 1,
+    leaves: outside < 0 && open.length > 0 ? steps.length + 1 : outside + 1,
+    open,
   };
   const common = { id: "climb", evidence: "map" as const, weight: 58, values };
   if (bent && !squares) return { ...common, kind: "caution", code: "climb-not-yet" };
-  if (outside < 0) return { ...common, kind: "finding", code: "climb-no-need" };
+  if (values.leaves === 0) return { ...common, kind: "finding", code: "climb-no-need" };
   if (ratio < WORTH) return { ...common, kind: "caution", code: "climb-hardly" };
   return { ...common, kind: "next step", code: "climb" };
 }

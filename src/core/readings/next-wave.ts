@@ -6,6 +6,7 @@ import { effectLadder, type Rung } from "../model/ladder";
 import { presentFit } from "../model/offer";
 import { hasMiddle } from "../plans/combinations";
 import { parts } from "../plans/follow-up/parting";
+import type { Beyond } from "../study/beyond";
 import { activeFactors, centreSettings, isCorner, isNumeric, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Study, Term } from "../study/schema";
@@ -56,11 +57,19 @@ const bendOrShift = (fit: Fit): boolean => {
   );
 };
 
+/** A response to climb for. */
+interface Climbing {
+  response: Study["responses"][number];
+  short: boolean;
+  /** Limits to be stated first, where the path cannot leave the ranges before. */
+  open: readonly Beyond[];
+}
+
 /**
  * Responses with a goal whose model leads out of the ranges; `short` where the best within them does not reach the
  * limit.
  */
-function climbing(study: Study): { response: Study["responses"][number]; short: boolean }[] {
+function climbing(study: Study): Climbing[] {
   const retired = Object.fromEntries(
     study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
   );
@@ -68,12 +77,13 @@ function climbing(study: Study): { response: Study["responses"][number]; short: 
   return study.responses.flatMap((r) => {
     if (r.goal.aim === "watch" || !storedModel(study, r.id)) return [];
     try {
-      const { points } = steepestAscent(study, presentPredictor(study, r.id), centre);
+      const { points, beyond } = steepestAscent(study, presentPredictor(study, r.id), centre);
       const last = points.filter((p) => p.inside).at(-1);
-      if (last === undefined || points.every((p) => p.inside)) return [];
+      const within = points.every((p) => p.inside);
+      if (last === undefined || (within && beyond.length === 0)) return [];
       const limit = r.goal.aim === "raise" ? r.goal.low : r.goal.aim === "lower" ? r.goal.high : undefined;
       const short = limit !== undefined && (r.goal.aim === "raise" ? last.predicted < limit : last.predicted > limit);
-      return [{ response: r, short }];
+      return [{ response: r, short, open: within ? beyond : [] }];
     } catch (error) {
       // No path without a model that can be fitted here.
       if (error instanceof StudyError) return [];
@@ -171,11 +181,15 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
       why: { code: "centre-off", values: { response: bent.name, p: bent.fit.curvature?.p ?? 1 } },
     });
   const climbs = climbing(study);
+  const climb = ({ response, open }: Climbing): FollowOffer => ({
+    options: { kind: "ascent", response: response.id, trials: 4 },
+    name: { code: "climb", values: { response: response.name } },
+    ...(open.length > 0 ? { open } : {}),
+  });
   const uphill = climbs.find((c) => c.short);
   if (uphill)
     out.push({
-      options: { kind: "ascent", response: uphill.response.id, trials: 4 },
-      name: { code: "climb", values: { response: uphill.response.name } },
+      ...climb(uphill),
       why: { code: "uphill", values: { response: uphill.response.name } },
     });
   // A computation has no scatter to measure.
@@ -195,17 +209,14 @@ export function nextWaves(study: Study, toCarry?: readonly string[]): FollowOffe
     });
   // Then what may be chosen though nothing asks for it.
   const offered = new Set(out.map((o) => o.options.kind));
-  const also = (options: FollowOffer["options"], name: FollowOffer["name"]): void => {
-    if (!offered.has(options.kind)) out.push({ options, name });
+  const alsoSo = (offer: FollowOffer): void => {
+    if (!offered.has(offer.options.kind)) out.push(offer);
   };
+  const also = (options: FollowOffer["options"], name: FollowOffer["name"]): void => alsoSo({ options, name });
   if (!wide) also({ kind: "foldover" }, { code: "foldover", values: {} });
   if (fraction) also({ kind: "missing-fraction" }, { code: "missing-fraction", values: {} });
   if (numeric.length > 0 && !hasAxial) also({ kind: "axial" }, { code: "axial", values: {} });
-  if (climbs.length > 0)
-    also(
-      { kind: "ascent", response: climbs[0].response.id, trials: 4 },
-      { code: "climb", values: { response: climbs[0].response.name } },
-    );
+  if (climbs.length > 0) alsoSo(climb(climbs[0]));
   const active = new Set(said.flatMap((s) => s.active.flatMap((r) => r.term)));
   const carried = factors.filter((f) => (toCarry ? toCarry.includes(f.id) : active.has(f.id)));
   const idle = factors.filter((f) => !carried.includes(f));

@@ -1,11 +1,13 @@
 import { describe, expect, it } from "vitest";
+import { firstPick, markedFirst } from "../appraisal/marked";
 import { planDetail } from "../appraisal/plan-detail";
-import { type PlanRequest, summarisePlan } from "../appraisal/plan-summary";
+import { type PlanRequest, type PlanSummary, summarisePlan } from "../appraisal/plan-summary";
 import { planSummaries } from "../appraisal/plans-in-sight";
 import { makePlan } from "../plans/make-plan";
 import type { Study } from "../study/schema";
 import { fires, textOf } from "../testing/fires";
 import { cont, plainStudy, studyOf } from "../testing/studies";
+import { riskOf } from "../words/answers";
 import { planReadings, planRisks } from "./plan";
 import type { Reading } from "./reading";
 
@@ -28,7 +30,7 @@ describe("Plan", () => {
   const request = usual;
   const read = (study: Study, a: PlanRequest, pick: (label: string) => boolean = () => true): Reading[] => {
     const { summaries } = planSummaries(study, a);
-    return planReadings(study, a, summaries, summaries.filter((s) => pick(s.label)).slice(0, 3));
+    return planReadings(study, a, { summaries, picked: summaries.filter((s) => pick(s.label)).slice(0, 3) });
   };
   const six = (smallest = 2.5): Study => plainStudy(6, { responses: [{ id: "y", noise: 1, smallest }] });
   fires(
@@ -44,12 +46,10 @@ describe("Plan", () => {
   const inSetups = (study: Study, setups: number): Reading[] => {
     const asked = { ...request, budget: 32, centre: 0, setups };
     const { summaries } = planSummaries(study, asked);
-    return planReadings(
-      study,
-      asked,
+    return planReadings(study, asked, {
       summaries,
-      summaries.filter((s) => s.label.startsWith("Fraction 32 in")),
-    );
+      picked: summaries.filter((s) => s.label.startsWith("Fraction 32 in")),
+    });
   };
   fires(
     "between-fraction-32-1-0-setups:2",
@@ -77,6 +77,36 @@ describe("Plan", () => {
     () => read(six(0.1), request),
     () => read(six(2.5), request),
   );
+  const first = (wanted: number | undefined, a: PlanRequest): Reading[] => {
+    const study = plainStudy(3, { responses: [{ id: "y", noise: 1, ...(wanted ? { smallest: wanted } : {}) }] });
+    const { summaries } = planSummaries(study, a);
+    const pick = firstPick(summaries, wanted);
+    const ids = markedFirst(summaries, pick);
+    return planReadings(study, a, {
+      summaries,
+      picked: ids.map((id) => summaries.find((s) => s.id === id) as PlanSummary),
+      first: pick,
+    });
+  };
+  // Effects of a 2³ in 8 trials are off by 2σ/√8 on 4 degrees of freedom; the noncentral t reaches power 0.8 at
+  // 3.761 of these (scipy): 2.66 σ. A half fraction leaves every main with a pair.
+  fires(
+    "take-this",
+    "Take b, Full factorial 8: the cheapest that tells all that is asked and sees what is worth finding. It sees 2.7, with 4 degrees of freedom for error. a, Fraction 4, cheaper by 4 trials, would lose 6 of 6 effects.",
+    () => first(3, request),
+    () => [],
+  );
+  it("says nothing of what there is not while more may come", () => {
+    const open = { ...request, budget: 26 };
+    const { summaries } = planSummaries(six(), open);
+    const told = (searching: boolean) =>
+      planReadings(six(), open, { summaries, picked: [], searching }).map((r) => r.id);
+    expect(told(false)).toContain("none-tells-all");
+    expect(told(true)).not.toContain("none-tells-all");
+    expect(planReadings(six(), open, { summaries: [], picked: [], searching: true }).map((r) => r.id)).not.toContain(
+      "no-plans",
+    );
+  });
   fires(
     "chains",
     "Plan a leaves 15 of 21 effects in chains: AB cannot be told from CE. If one turns out active, a second wave must part them.",
@@ -136,5 +166,26 @@ describe("risks of a plan", () => {
     expect(planRisks(study, request, still, planDetail(study, still, request)).map((r) => r.code)).not.toContain(
       "axial-moved",
     );
+  });
+  it("blocks are known to chains and risks: a 2³ in two blocks gives up ABC, a 2⁴ ABCD (Box, Hunter & Hunter 2005, 5.13)", () => {
+    const blocked = (k: number, blocks: number) => {
+      const study = plainStudy(k);
+      const request: PlanRequest = { ...usual, centre: 0, blocks };
+      const options = { family: "factorial", seed: 1, ...(blocks > 1 ? { blocks } : {}) };
+      const summary = summarisePlan(study, makePlan(study, options), "Full factorial", options, request);
+      const detail = planDetail(study, summary, request);
+      return { blocks: detail.blocks.map((t) => t.join("")), risks: planRisks(study, request, summary, detail) };
+    };
+    expect(blocked(3, 2).blocks).toEqual(["abc"]);
+    expect(blocked(4, 2).blocks).toEqual(["abcd"]);
+    expect(blocked(3, 1).blocks).toEqual([]);
+    expect(blocked(3, 2).risks.map((r) => riskOf(r))).toContain(
+      "a × b × c cannot be told from differences between blocks, which is what blocks cost.",
+    );
+    // Four blocks of two give up pairs, which were asked for.
+    const four = blocked(3, 4);
+    expect(four.blocks).toEqual(["ab", "ac", "bc"]);
+    expect(four.risks.find((r) => r.code === "with-blocks")?.values).toMatchObject({ asked: true, more: 0 });
+    expect(four.risks.map((r) => r.code)).not.toContain("not-at-all");
   });
 });

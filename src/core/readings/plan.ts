@@ -1,9 +1,10 @@
-import { anewEachTime } from "../appraisal/marked";
+import { anewEachTime, type FirstPick } from "../appraisal/marked";
 import type { PlanDetail } from "../appraisal/plan-detail";
 import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../appraisal/plan-summary";
 import { allExact } from "../model/exact";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
+import { pricesOf } from "../study/costs";
 import { expectedNoise, valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
@@ -16,27 +17,27 @@ import { type Reading, ranked } from "./reading";
 /** What is asked, by its name or how many terms were picked. */
 const askedOf = ({ terms }: PlanRequest): Asked => (typeof terms === "string" ? terms : { picked: terms.length });
 
-/** What readings of plans are told from. */
-interface Told {
-  study: Study;
-  request: PlanRequest;
+/** The plans that readings are about. */
+export interface PlansInSight {
   summaries: readonly PlanSummary[];
+  /** Those read side by side. */
   picked: readonly PlanSummary[];
-  judgedBy: string | undefined;
+  /** Id of the response whose noise and smallest change plans are judged by. */
+  judgedBy?: string | undefined;
+  /** The one to go by before a person picks any. */
+  first?: FirstPick | undefined;
+  /** More may come: nothing is said yet of what there is not. */
+  searching?: boolean;
 }
 
-/**
- * Readings on the Plan station: what is asked, what the plans in sight can tell of it, what to do.
- *
- * @param judgedBy id of the response whose noise and smallest change plans are judged by
- */
-export function planReadings(
-  study: Study,
-  request: PlanRequest,
-  summaries: readonly PlanSummary[],
-  picked: readonly PlanSummary[],
-  judgedBy?: string,
-): Reading[] {
+/** What readings of plans are told from. */
+interface Told extends PlansInSight {
+  study: Study;
+  request: PlanRequest;
+}
+
+/** Readings on the Plan station: what is asked, what the plans in sight can tell of it, what to do. */
+export function planReadings(study: Study, request: PlanRequest, sight: PlansInSight): Reading[] {
   if (activeFactors(study).length < 2)
     return [
       {
@@ -49,13 +50,14 @@ export function planReadings(
         action: { id: "question", go: "question" },
       },
     ];
-  const told: Told = { study, request, summaries, picked, judgedBy };
+  const told: Told = { study, request, ...sight };
   return ranked([
     ...resetting(told),
     ...nextWave(told),
+    ...takeThis(told),
     ...telling(told),
     ...sharpness(told),
-    ...picked.flatMap((p, i) => ofPlan(told, p, String.fromCharCode(97 + i))),
+    ...sight.picked.flatMap((p, i) => ofPlan(told, p, letterAt(i))),
     ...asking(told),
   ]);
 }
@@ -93,8 +95,53 @@ function nextWave({ study, request, summaries }: Told): Reading[] {
   ];
 }
 
+/** The plan to go by first and why: what it has, and what the next cheaper one has not. */
+function takeThis({ study, request, summaries, picked, judgedBy, first }: Told): Reading[] {
+  const plan = summaries.find((s) => s.id === first?.plan);
+  const at = picked.findIndex((s) => s.id === first?.plan);
+  if (!first || !plan || at < 0 || plan.ratio === null) return [];
+  const { noise, unit } = judgedNoise(study, judgedBy);
+  const cheaper = summaries.find((s) => s.id === first.cheaper?.plan);
+  const beside = picked.findIndex((s) => s.id === cheaper?.id);
+  return [
+    {
+      id: "take-this",
+      kind: "next step",
+      code: "take-this",
+      values: {
+        letter: letterAt(at),
+        plan: plan.label,
+        by: first.by,
+        tellsAll: plan.tellsAll,
+        df: plan.residualDf,
+        sees: plan.ratio * noise,
+        unit,
+        costs: { unit: pricesOf(study).unit },
+        cheaper:
+          first.cheaper && cheaper
+            ? {
+                letter: beside < 0 ? null : letterAt(beside),
+                plan: cheaper.label,
+                saves: plan.cost - cheaper.cost,
+                lacks: first.cheaper.lacks,
+                lost: cheaper.lostTerms.length,
+                of: requestedTerms(study, request).length,
+                df: cheaper.noErrorDf ? 0 : cheaper.residualDf,
+                sees: cheaper.ratio === null ? null : cheaper.ratio * noise,
+              }
+            : null,
+      },
+      evidence: "plans",
+      weight: 90,
+    },
+  ];
+}
+
+/** The letter that a picked plan stands under. */
+const letterAt = (i: number): string => String.fromCharCode(97 + i);
+
 /** How many trials what is asked needs, and whether any plan in sight tells it. */
-function telling({ study, request, summaries }: Told): Reading[] {
+function telling({ study, request, summaries, searching }: Told): Reading[] {
   const factors = activeFactors(study).length;
   const out: Reading[] = [
     {
@@ -111,6 +158,7 @@ function telling({ study, request, summaries }: Told): Reading[] {
       weight: 60,
     },
   ];
+  if (searching) return out;
   if (summaries.length === 0)
     out.push({
       id: "no-plans",
@@ -134,7 +182,7 @@ function telling({ study, request, summaries }: Told): Reading[] {
 }
 
 /** The cheapest plan that sees the smallest change worth finding, or how near the sharpest comes to it. */
-function sharpness({ study, request, summaries, judgedBy }: Told): Reading[] {
+function sharpness({ study, request, summaries, judgedBy, first: pick, searching }: Told): Reading[] {
   const known = study.responses.filter((r) => expectedNoise(r) !== undefined && r.smallest !== undefined);
   const first = known.find((r) => r.id === judgedBy) ?? known[0];
   const noise = first && expectedNoise(first);
@@ -159,6 +207,8 @@ function sharpness({ study, request, summaries, judgedBy }: Told): Reading[] {
     response: first.name,
     power: request.power,
   };
+  // What the plan to go by sees is said with it.
+  if (pick?.by === "sees") return [];
   // Enough means enough for all that is asked, where any plan tells it all.
   const able = summaries.filter((s) => s.tellsAll);
   const sharp = (able.length > 0 ? able : summaries)
@@ -176,7 +226,7 @@ function sharpness({ study, request, summaries, judgedBy }: Told): Reading[] {
       },
     ];
   const sharpest = Math.min(...summaries.flatMap((s) => s.ratio ?? []));
-  if (!Number.isFinite(sharpest)) return [];
+  if (!Number.isFinite(sharpest) || searching) return [];
   return [
     {
       id: "not-sharp",
@@ -386,7 +436,18 @@ export function planRisks(
   const dead = summary.lostTerms.filter((t) =>
     summary.map.some((m) => m.term.join("*") === t.join("*") && m.with.length === 0),
   );
-  if (dead.length > 0) out.push({ code: "not-at-all", values: { terms: dead.slice(0, 3).map(name) } });
+  const blocked = new Set(detail.blocks.map((t) => t.join("*")));
+  const unseen = dead.filter((t) => !blocked.has(t.join("*")));
+  if (unseen.length > 0) out.push({ code: "not-at-all", values: { terms: unseen.slice(0, 3).map(name) } });
+  if (detail.blocks.length > 0)
+    out.push({
+      code: "with-blocks",
+      values: {
+        terms: detail.blocks.slice(0, 3).map(name),
+        more: Math.max(0, detail.blocks.length - 3),
+        asked: detail.blocks.some((t) => asked.has(t.join("*"))),
+      },
+    });
   const leak = detail.leaks.find((l) => l.term.length === 1);
   if (leak && mains.length === 0)
     out.push({

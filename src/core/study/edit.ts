@@ -31,7 +31,7 @@ export const LISTS: Readonly<Record<string, string>> = {
 };
 /** The key of a list's members; undefined for what is no list. */
 const listKey = (head: string): string | undefined => (Object.hasOwn(LISTS, head) ? LISTS[head] : undefined);
-export const PLAIN = ["title", "notes", "confidence", "setupCost", "setpoint", "region", "report"];
+export const PLAIN = ["title", "notes", "confidence", "setupCost", "costs", "setpoint", "region", "report"];
 
 type Bag = Record<string, unknown>;
 

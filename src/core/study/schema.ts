@@ -290,6 +290,17 @@ const reportSchema = z.strictObject({
   struck: z.array(z.string().max(200)).max(500).default([]),
 });
 
+const price = z.number().nonnegative().max(1e9).optional();
+
+/** What a trial, a set-up of the hard factors, a piece and a wave cost, in hours or money. */
+const costsSchema = z.strictObject({
+  unit: z.string().trim().min(1).max(20).optional(),
+  trial: price,
+  setup: price,
+  piece: price,
+  wave: price,
+});
+
 export const studySchema = z.strictObject({
   format: z.literal(FORMAT),
   version: z.literal(VERSION),
@@ -298,6 +309,7 @@ export const studySchema = z.strictObject({
   confidence: z.number().gt(0.5).lt(1).default(0.95),
   /** What a set-up of the hard factors costs, in trials. */
   setupCost: z.number().nonnegative().max(10000).optional(),
+  costs: costsSchema.optional(),
   factors: z.array(factor).max(50).default([]),
   covariates: z.array(covariate).max(20).default([]),
   responses: z.array(response).max(40).default([]),

@@ -1,5 +1,6 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
-import { code, codedSettings, decode, snap } from "../study/coding";
+import type { Beyond } from "../study/beyond";
+import { code, codedSettings, decode, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { NumericFactor, Settings, Study } from "../study/schema";
@@ -28,11 +29,31 @@ export interface Path {
   by: { factor: string; step: number } | null;
   /** Whether the path climbs or falls. */
   towards: "higher" | "lower";
+  /** Where it would go on past low or high and no hard limit is stated: how far may it? Empty where it would not. */
+  beyond: Beyond[];
   /** Why the path ends, or why there is none. */
   reason: Said<RemarkValues>;
 }
 
 const MOST_POINTS = 12;
+/** Steps past a range that are looked at to say how far the path would go. */
+const STEPS_BEYOND = 4;
+
+/** What ends the range of a factor on the side of a value that lies past it. */
+type Passed = { hard: true } | { hard: false; limit: Beyond["limit"] };
+
+/** Whether a value lies past what a factor can be set to, or past low or high where no hard limit says how far. */
+function passed(f: NumericFactor, value: number): Passed | undefined {
+  if (f.kind === "discrete")
+    return value < f.values[0] - 1e-9 || value > f.values[f.values.length - 1] + 1e-9 ? { hard: true } : undefined;
+  const [low, high] = rangeOf(f);
+  const slack = 1e-9 * (high - low);
+  if (value < (f.hardLow ?? low) - slack)
+    return f.hardLow === undefined ? { hard: false, limit: "hardLow" } : { hard: true };
+  if (value > (f.hardHigh ?? high) + slack)
+    return f.hardHigh === undefined ? { hard: false, limit: "hardHigh" } : { hard: true };
+  return undefined;
+}
 
 export interface AscentOptions {
   /** Step of the steepest factor in natural units; half of its half-range unless said. */
@@ -43,8 +64,8 @@ export interface AscentOptions {
 /**
  * The path of steepest ascent from a point (Box & Wilson 1951): for a first-order model the straight line along its
  * gradient, with curvature the best point at each distance (ridge analysis, Hoerl 1959; Draper 1963), both in coded
- * units. It climbs or falls as the goal asks, and ends at hard limits, at limits of the region, where a target is
- * passed, or where the model turns.
+ * units. It climbs or falls as the goal asks, and ends at hard limits, at low and high where none are stated (what lies
+ * beyond may not be there to be set), at limits of the region, where a target is passed, or where the model turns.
  *
  * @param from where the path starts; categories stay as there
  * @throws StudyError for a step that is not above 0
@@ -58,7 +79,13 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
   const target = goal.aim === "hit" || goal.aim === "within" ? (goal.target ?? (goal.low + goal.high) / 2) : undefined;
   const up = goal.aim === "lower" ? false : target !== undefined ? start < target : true;
   const towards = up ? "higher" : "lower";
-  const none = (reason: Path["reason"]): Path => ({ points: [], by: null, towards, reason });
+  const none = (reason: Path["reason"]): Path => ({
+    points: [],
+    by: null,
+    towards,
+    beyond: [],
+    reason,
+  });
   const quadratic = quadraticAt(study, predictor.basis, from);
   if (!quadratic) return none({ code: "path-third-order", values: {} });
   const { ids, linear, square } = quadratic;
@@ -112,22 +139,47 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
   let reason: Path["reason"] | undefined;
   let before = Number.NaN;
   const most = options.most ?? MOST_POINTS;
-  for (let step = 0; step < most && !reason; step++) {
+  const place = (step: number): { x: number[]; settings: Settings } => {
     const x = step === 0 ? origin : best(step * radius);
     const settings: Settings = { ...from };
     factors.forEach((f, i) => {
       settings[f.id] = snap(f, decode(f, x[i]), true);
     });
-    const past = factors.find((f, i) => {
-      const value = decode(f, x[i]);
-      if (f.kind === "discrete") return value < f.values[0] - 1e-9 || value > f.values[f.values.length - 1] + 1e-9;
-      return (
-        value < (f.hardLow ?? Number.NEGATIVE_INFINITY) - 1e-9 ||
-        value > (f.hardHigh ?? Number.POSITIVE_INFINITY) + 1e-9
-      );
+    return { x, settings };
+  };
+  const stopsAt = (x: readonly number[]): (Passed & { f: NumericFactor; value: number })[] =>
+    factors.flatMap((f, i) => {
+      const stop = passed(f, decode(f, x[i]));
+      return stop ? [{ ...stop, f, value: snap(f, decode(f, x[i]), true) }] : [];
     });
-    if (past && step > 0) {
-      reason = { code: "path-factor", values: { factor: past.name } };
+  /** How far the steps from this one on would go, were nothing in their way but what is not stated. */
+  const lookBeyond = (first: number): Beyond[] => {
+    const out = new Map<string, Beyond>();
+    let height = before;
+    for (let step = first; step < first + STEPS_BEYOND; step++) {
+      const { x, settings } = place(step);
+      const stops = stopsAt(x);
+      const now = sign * predictor.fitted(settings);
+      if (stops.some((s) => s.hard) || !allowed(study, settings) || now < sign * height) break;
+      height = predictor.fitted(settings);
+      for (const s of stops)
+        if (!s.hard)
+          out.set(s.f.id, { factor: s.f.id, limit: s.limit, next: out.get(s.f.id)?.next ?? s.value, to: s.value });
+    }
+    return [...out.values()];
+  };
+  let beyond: Beyond[] = [];
+  for (let step = 0; step < most && !reason; step++) {
+    const { x, settings } = place(step);
+    const stops = step === 0 ? [] : stopsAt(x);
+    const wall = stops.find((s) => s.hard);
+    if (wall) {
+      reason = { code: "path-factor", values: { factor: wall.f.name } };
+      break;
+    }
+    if (stops.length > 0) {
+      reason = { code: "path-range", values: { factors: stops.map((s) => s.f.name) } };
+      beyond = lookBeyond(step);
       break;
     }
     if (!allowed(study, settings) && step > 0) {
@@ -159,6 +211,7 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
     points,
     by: { factor: leadFactor.id, step },
     towards,
+    beyond,
     reason: reason ?? { code: "path-goes-on", values: { points: most } },
   };
 }

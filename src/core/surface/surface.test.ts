@@ -172,8 +172,8 @@ describe("stationary point", () => {
 describe("steepest ascent", () => {
   it("of ŷ = 40.44 + 0.775x₁ + 0.325x₂ goes 5 minutes and 2.1 degrees a step (Montgomery, ch. 11)", () => {
     const study = studyOf([
-      { id: "time", kind: "continuous", low: 30, high: 40 },
-      { id: "temp", kind: "continuous", low: 150, high: 160 },
+      { id: "time", kind: "continuous", low: 30, high: 40, hardHigh: 100 },
+      { id: "temp", kind: "continuous", low: 150, high: 160, hardHigh: 200 },
     ]);
     const points = [30, 40].flatMap((time) => [150, 160].map((temp) => ({ time, temp })));
     const full = parseStudy({
@@ -217,11 +217,38 @@ describe("steepest ascent", () => {
     const up = steepestAscent(walled, read(walled), { a: 0 });
     expect(up.points.at(-1)?.settings.a).toBe(1);
     expect(up.reason).toEqual({ code: "path-factor", values: { factor: "a" } });
+    expect(up.beyond).toEqual([]);
     const aimed = through(1, (a) => 5 + 2 * a, [["a"]], {
       responses: [{ id: "y", goal: { aim: "hit", low: 0, target: 6, high: 9 } }],
     });
     expect(steepestAscent(aimed, read(aimed), { a: 0 }).reason.code).toBe("path-target");
     expect(() => steepestAscent(aimed, read(aimed), { a: 0 }, { step: -1 })).toThrow("above 0");
+  });
+});
+
+describe("a path where nobody said how far factors can be set (definition 46)", () => {
+  // y = 5 + 2a + b: steps of half a half-range in a, a quarter in b; the third step would set a to 1.5, b to 0.75.
+  const plane = (more: object = {}): Study =>
+    through(2, (a, b) => 5 + 2 * a + b, [["a"], ["b"]], {
+      factors: ["a", "b"].map((id) => ({ id, kind: "continuous", low: -1, high: 1, ...(id === "a" ? more : {}) })),
+    });
+  const path = (study: Study) => steepestAscent(study, read(study), { a: 0, b: 0 });
+  it("ends at low and high, and says how far it would go", () => {
+    const { points, reason, beyond } = path(plane());
+    expect(points.map((p) => p.settings.a)).toEqual([0, 0.5, 1]);
+    expect(points.every((p) => p.inside)).toBe(true);
+    expect(reason).toEqual({ code: "path-range", values: { factors: ["a"] } });
+    // Four steps more: a to 3, and b past its range with them, to 1.5.
+    expect(beyond).toEqual([
+      { factor: "a", limit: "hardHigh", next: 1.5, to: 3 },
+      { factor: "b", limit: "hardHigh", next: 1.25, to: 1.5 },
+    ]);
+  });
+  it("goes on to a hard limit once that is stated, and then asks for the next", () => {
+    const { points, beyond, reason } = path(plane({ hardHigh: 2.2 }));
+    expect(points.map((p) => p.settings.a)).toEqual([0, 0.5, 1, 1.5, 2]);
+    expect(reason).toEqual({ code: "path-factor", values: { factor: "a" } });
+    expect(beyond).toEqual([]);
   });
 });
 

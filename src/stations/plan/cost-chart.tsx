@@ -1,6 +1,6 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
-import { anewEachTime, type PlanSummary } from "@/core";
+import { anewEachTime, costText, type PlanSummary, type Prices } from "@/core";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";
@@ -66,8 +66,21 @@ const MoreMark = ({ from, to }: { from: Place; to: Place }) => (
 );
 
 /** Trials, and the set-ups of those that keep hard factors set. */
-const costOf = ({ n, cost, strata }: PlanSummary): string =>
-  `${n} trials${strata ? ` in ${strata.setups} set-ups` : ""}${cost > n ? `, cost ${figure(cost)}` : ""}`;
+const costOf = ({ n, cost, strata }: PlanSummary, prices: Prices): string =>
+  `${n} trials${strata ? ` in ${strata.setups} set-ups` : ""}${cost === n ? "" : `, cost ${costText(prices, cost)}`}`;
+
+/** What stands under the chart: trials, or a cost with what it is made of. */
+function costAxis(prices: Prices, setups: boolean): string {
+  const { unit, trial, setup, piece, wave } = prices;
+  const parts = [
+    ["a trial", trial],
+    ["a set-up", setups ? setup : 0],
+    ["a piece", piece],
+    ["a wave", wave],
+  ].flatMap(([name, price]) => (price === 0 ? [] : [`${name} ${figure(Number(price))}`]));
+  if (unit === undefined && parts.length === 1) return "trials, centre points included";
+  return `cost in ${unit === undefined ? "trials" : unit || "your unit"}: ${parts.join(", ")}`;
+}
 
 /** Filled where a plan tells all that is asked, dashed where it has no error of its own. */
 const drawn = (s: PlanSummary) => ({
@@ -83,10 +96,13 @@ const PlanMark = ({
   at,
   sees,
   letter,
+  costs,
   pick,
 }: {
   plan: PlanSummary;
   at: Place;
+  /** Its trials and what they cost. */
+  costs: string;
   sees: string;
   /** Of a picked plan, and where it stands. */
   letter: { letter: string; at: Place } | undefined;
@@ -96,7 +112,7 @@ const PlanMark = ({
     role="button"
     tabIndex={0}
     aria-pressed={letter !== undefined}
-    aria-label={`${s.label}: ${costOf(s)}, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
+    aria-label={`${s.label}: ${costs}, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
     data-plan={s.id}
     style={{ cursor: "pointer" }}
     onClick={pick}
@@ -107,7 +123,7 @@ const PlanMark = ({
       }
     }}
   >
-    <title>{`${s.label}: ${costOf(s)}, sees ${sees}`}</title>
+    <title>{`${s.label}: ${costs}, sees ${sees}`}</title>
     <circle {...at} r="13" fill="transparent" stroke={letter ? colours.loch : "none"} strokeWidth="2" />
     {s.strata && anewEachTime(s.strata) ? (
       <path d={`M${at.cx} ${at.cy - 7}l7 7l-7 7l-7 -7Z`} {...drawn(s)} />
@@ -140,7 +156,8 @@ export function CostChart({
   wanted,
   name,
   pieces = [],
-  setupCost = 0,
+  prices,
+  setups = false,
   height,
 }: {
   summaries: readonly PlanSummary[];
@@ -150,10 +167,11 @@ export function CostChart({
   noise: number;
   wanted: number | undefined;
   name: string;
-  /** What picked plans would see with more pieces of each trial, and what that costs, in trials. */
+  /** What picked plans would see with more pieces of each trial, and what that costs. */
   pieces?: readonly MorePieces[];
-  /** What a set-up of the hard factors costs, in trials. */
-  setupCost?: number;
+  prices: Prices;
+  /** Plans are made in set-ups of hard factors. */
+  setups?: boolean;
   height: number;
 }) {
   const shown = summaries.filter((s) => s.ratio !== null);
@@ -161,8 +179,11 @@ export function CostChart({
   const value = (s: PlanSummary): number => (s.ratio ?? 0) * noise;
   const most = Math.max(...shown.map(value), wanted ?? 0);
   const least = Math.min(...shown.map(value), ...pieces.map((p) => p.sees), wanted ?? Number.POSITIVE_INFINITY);
+  const costs = shown.map((s) => s.cost);
+  const margin =
+    4 * (prices.unit === undefined ? 1 : prices.trial || (Math.max(...costs) - Math.min(...costs)) / 20 || 1);
   const x = linear(
-    [Math.max(0, Math.min(...shown.map((s) => s.cost)) - 4), Math.max(...shown.map((s) => s.cost)) + 4],
+    [Math.max(0, Math.min(...costs) - margin), Math.max(...costs) + margin],
     [box.left, box.left + box.width],
   );
   // Logarithmic: twice as sharp is the same step everywhere, and one blunt plan does not flatten the rest.
@@ -217,14 +238,7 @@ export function CostChart({
       aria-label={`Plans: trials against the smallest ${name} they would see`}
     >
       {wanted !== undefined && <WorthFinding box={box} at={y(wanted)} text={`${figure(wanted)} ${unit}`} />}
-      <AxisX
-        scale={x}
-        box={box}
-        name={
-          setupCost > 0 ? `cost in trials: a trial 1, a set-up ${figure(setupCost)}` : "trials, centre points included"
-        }
-        grid
-      />
+      <AxisX scale={x} box={box} name={costAxis(prices, setups)} grid />
       <AxisY scale={y} box={box} name={name} grid offset={46} ticks={logTicks(y.domain())} text={(v) => figure(v)} />
       {frontier.length > 1 && (
         <path
@@ -270,6 +284,7 @@ export function CostChart({
           key={s.id}
           plan={s}
           at={spot(s)}
+          costs={costOf(s, prices)}
           sees={`${figure(value(s), 3)} ${unit}`}
           letter={lettered.find((l) => l.id === s.id)}
           pick={() => pick(s.id)}

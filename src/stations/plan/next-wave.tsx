@@ -3,18 +3,27 @@ import { Button } from "antd";
 import { useState } from "react";
 import {
   alphabetOf,
+  type Beyond,
+  costText,
   counted,
   type Estimability,
+  edit,
   families,
   hardFactors,
+  type PlanRefusal,
+  pricesOf,
+  readNumber,
   requestedTerms,
   termLetters,
   whyOf,
 } from "@/core";
+import { useDesk } from "@/ui/desk/store";
+import { DraftField } from "@/ui/parts/draft";
 import { figure } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import { Quick } from "@/ui/parts/quick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
+import { useTroubles } from "@/ui/parts/use-troubles";
 import { Count } from "./count";
 import css from "./plan.module.css";
 import type { Planning } from "./use-planning";
@@ -65,6 +74,67 @@ function CarryAs({ planning: { study, request, ask } }: { planning: Planning }) 
   );
 }
 
+/** How many more trials are placed where they tell most. */
+function MoreOf({ planning: { request, ask } }: { planning: Planning }) {
+  return (
+    <div className="row small" style={{ gap: 6, margin: "3px 0" }}>
+      <Count
+        label="this many"
+        value={request.more}
+        least={1}
+        most={200}
+        open="as needed"
+        set={(more) => ask({ more })}
+      />
+    </div>
+  );
+}
+
+/** Asks how far factors can be set, where a wave would take them past their ranges. */
+function LimitsOf({ planning: { study }, open }: { planning: Planning; open: readonly Beyond[] }) {
+  const commit = useDesk((d) => d.commit);
+  const { first, tell } = useTroubles();
+  return (
+    <div className="row small" style={{ gap: 6, flexWrap: "wrap", margin: "3px 0" }}>
+      {open.map(({ factor, limit }) => {
+        const f = study.factors.find((x) => x.id === factor);
+        if (!f) return null;
+        const asks = `${f.name} can be set to at ${limit === "hardHigh" ? "most" : "least"}`;
+        return (
+          <span key={factor} className="row" style={{ gap: 4 }}>
+            {asks}
+            <DraftField
+              name={`climb:${factor}`}
+              label={asks}
+              mono
+              align="right"
+              width={64}
+              value=""
+              onTrouble={tell}
+              take={(text) => {
+                const value = readNumber(text);
+                return typeof value === "number"
+                  ? commit([edit(study, ["factors", factor, limit], value)], `hard limit of ${f.name}`)
+                  : `${f.name}: “${text}” is not a number; type how far it can be set${f.unit ? `, in ${f.unit}` : ""}.`;
+              }}
+            />
+            {f.unit}
+          </span>
+        );
+      })}
+      {first && (
+        <span className="rowan" role="alert">
+          {first}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** Waves that are asked otherwise where they stand, so that they can be planned. */
+export const askedOtherwise = ({ follow }: PlanRefusal): boolean =>
+  follow !== undefined && (follow.kind === "carry" || follow.name === "more" || follow.open !== undefined);
+
 /**
  * What each wave that may follow would tell beyond the trials already there, in one table of before and after: those
  * the study needs now first, each with its reason.
@@ -74,9 +144,10 @@ export function NextWave({ planning }: { planning: Planning }) {
   const picked = planning.picked.map((s) => s.id);
   const [all, setAll] = useState(false);
   const alphabet = alphabetOf(study);
+  const prices = pricesOf(study);
   const needed = follows.filter((s) => s.follow?.why);
   // As it is asked to be carried on it cannot be planned: said where it was asked, so that it can be asked otherwise.
-  const refused = planning.search.step.refusals.find((r) => r.follow === "carry");
+  const refused = planning.search.step.refusals.filter(askedOtherwise);
   const shown = all || needed.length === 0 ? follows : needed;
   const asked = requestedTerms(study, request).length;
   const ofAsked = (n: number, f: { asked: number }): string => (f.asked === asked ? String(n) : `${n} of ${f.asked}`);
@@ -124,6 +195,7 @@ export function NextWave({ planning }: { planning: Planning }) {
                     </Quick>
                     {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
                     {f.kind === "carry" && <CarryAs planning={planning} />}
+                    {f.name === "more" && <MoreOf planning={planning} />}
                     {f.cautions.map((c) => (
                       <div key={c} className="small bracken">
                         {c}
@@ -132,6 +204,11 @@ export function NextWave({ planning }: { planning: Planning }) {
                   </td>
                   <td className="num">
                     +{s.n}
+                    {prices.unit !== undefined && (
+                      <div className="small quiet" style={{ whiteSpace: "nowrap" }}>
+                        {costText(prices, s.cost)}
+                      </div>
+                    )}
                     {s.strata && (
                       <div className="small quiet" style={{ whiteSpace: "nowrap" }}>
                         {s.strata.reset ? "each set up anew" : `in ${counted(s.strata.setups, "set-up")}`}
@@ -185,17 +262,19 @@ export function NextWave({ planning }: { planning: Planning }) {
                 </tr>
               );
             })}
-            {refused && (
-              <tr data-follow="carry">
+            {refused.map(({ family, text, follow }) => (
+              <tr key={family} data-follow={follow?.kind}>
                 <td colSpan={8}>
-                  {refused.family}
-                  <CarryAs planning={planning} />
+                  {family}
+                  {follow?.kind === "carry" && <CarryAs planning={planning} />}
+                  {follow?.name === "more" && <MoreOf planning={planning} />}
                   <div className="small bracken" role="status">
-                    {refused.text}
+                    {text}
                   </div>
+                  {follow?.open && <LimitsOf planning={planning} open={follow.open} />}
                 </td>
               </tr>
-            )}
+            ))}
           </tbody>
         </table>
       </ScrollBox>

@@ -1,7 +1,7 @@
 "use client";
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { type PlanSummary, planCsv, requestedTerms, seesSomething } from "@/core";
+import { costText, type PlanSummary, planCsv, pricesOf, requestedTerms, seesSomething } from "@/core";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";
 import css from "./plan.module.css";
@@ -9,6 +9,7 @@ import { letterOf, type Planning } from "./use-planning";
 
 /** What a picked plan comes to, in a few words. */
 function Verdict({ planning: { study, deferred }, plan: s }: { planning: Planning; plan: PlanSummary }) {
+  const prices = pricesOf(study);
   const told = s.tellsAll
     ? "tells all that is asked"
     : s.plan.excluded > 0
@@ -16,7 +17,8 @@ function Verdict({ planning: { study, deferred }, plan: s }: { planning: Plannin
       : `${s.lostTerms.length} of ${requestedTerms(study, deferred).length} cannot be told apart`;
   return (
     <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>
-      {s.n} trials{s.strata && !s.strata.reset ? ` in ${s.strata.setups} set-ups` : ""} · {told}
+      {s.n} trials{s.strata && !s.strata.reset ? ` in ${s.strata.setups} set-ups` : ""}
+      {prices.unit === undefined ? "" : `, ${costText(prices, s.cost)}`} · {told}
       {seesSomething(s) ? "" : "; sees nothing smaller than 6 σ"}
     </span>
   );

@@ -16,9 +16,15 @@ export function PickedPlans({
   open: Readonly<Record<string, boolean>>;
   setOpen(open: Record<string, boolean>): void;
 }) {
-  const { picked } = planning;
+  const { picked, first, search } = planning;
   if (picked.length === 0)
-    return <p className={css.empty}>Pick up to three plans in the chart to read them side by side.</p>;
+    return (
+      <p className={css.empty}>
+        {search.running && !first
+          ? "No plan on offer yet tells all that is asked; one is being searched for."
+          : "Pick up to three plans in the chart to read them side by side."}
+      </p>
+    );
   return (
     <div className={css.picked} style={{ gridTemplateColumns: `124px repeat(${picked.length}, minmax(0, 1fr))` }}>
       <PickedHead planning={planning} />

@@ -1,11 +1,17 @@
 "use client";
+import { costText, pricesOf } from "@/core";
 import { percent } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import css from "./plan.module.css";
 import type { Planning } from "./use-planning";
 
 /** How far the searches behind the chart are, and how to stop them. */
-export function SearchLine({ planning: { search, own } }: { planning: Planning }) {
+export function SearchLine({
+  planning: { study, search, own, summaries, first, later, pick },
+}: {
+  planning: Planning;
+}) {
+  const saves = later ? (summaries.find((s) => s.id === first?.plan)?.cost ?? later.cost) - later.cost : 0;
   return (
     <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
       {own.running && (
@@ -22,6 +28,13 @@ export function SearchLine({ planning: { search, own } }: { planning: Planning }
       {!search.running && search.step.text === "stopped" && (
         <span>
           Stopped; what was found stands. <Quick onClick={search.again}>search on</Quick>
+        </span>
+      )}
+      {later && (
+        <span>
+          Found since: {later.label}
+          {saves > 0 ? `, cheaper by ${costText(pricesOf(study), saves)}` : ", which does better"}.{" "}
+          <Quick onClick={() => pick(later.id)}>put it beside</Quick>
         </span>
       )}
       {own.trouble && !own.running && <span className="rowan">Own plan: {own.trouble}</span>}

@@ -1,7 +1,7 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useMemo, useState } from "react";
-import { countedPowerOf, type Evidence, planReadings } from "@/core";
+import { countedPowerOf, type Evidence, planReadings, pricesOf } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
 import { percent } from "@/ui/parts/format";
@@ -9,7 +9,7 @@ import { StationFrame } from "@/ui/shell/frame";
 import { Asks, SetupAsks } from "./asks";
 import { CostChart } from "./cost-chart";
 import { Judging } from "./judging";
-import { NextWave } from "./next-wave";
+import { askedOtherwise, NextWave } from "./next-wave";
 import { NothingYet } from "./nothing-yet";
 import { PickedPlans } from "./picked-plans";
 import { SearchLine } from "./search-line";
@@ -25,14 +25,15 @@ const ON_QUESTION: readonly Evidence[] = ["responses", "factors", "region"];
 /** Weigh plans against what they can tell, pick up to three, adopt one as a wave. */
 export function PlanStation() {
   const planning = usePlanning();
-  const { study, deferred, summaries, follows, picked, response, noise, unit, search } = planning;
+  const { study, deferred, summaries, follows, picked, first, response, noise, unit, search } = planning;
   const router = useRouter();
   const id = useDesk((d) => d.id);
   const [open, setOpen] = useState<Record<string, boolean>>({ map: true, setups: true, df: true, risks: true });
   const [importing, setImporting] = useState(false);
+  const searching = search.running || !search.current;
   const readings = useMemo(
-    () => planReadings(study, deferred, summaries, picked, response?.id),
-    [study, deferred, summaries, picked, response?.id],
+    () => planReadings(study, deferred, { summaries, picked, judgedBy: response?.id, first, searching }),
+    [study, deferred, summaries, picked, response?.id, first, searching],
   );
   const show = (evidence: Evidence): void => {
     if (ON_QUESTION.includes(evidence)) {
@@ -45,25 +46,33 @@ export function PlanStation() {
   };
   // What more pieces of a trial would do for the plan picked last stands beside what more trials do.
   const last = picked[picked.length - 1];
+  const prices = pricesOf(study);
+  const pieceCost = prices.piece || (response?.pieceCost ?? 0) * prices.trial;
   const pieces = useMemo(() => {
     const { counted, power, alpha } = deferred;
     const exact = last && countedPowerOf(study, last, deferred);
     if (!counted || !exact) return [];
     return [2, 4].flatMap((times) => {
       const sees = exact.detectable(power, alpha, { replicates: 1, of: times * counted.of });
-      const extra = last.n * (times - 1) * counted.of * (response?.pieceCost ?? 0);
+      const extra = last.n * (times - 1) * counted.of * pieceCost;
       return sees === null
         ? []
         : [{ plan: last.id, times, what: counted.kind === "share" ? "pieces" : "exposure", extra, sees }];
     });
-  }, [study, last, deferred, response]);
+  }, [study, last, deferred, pieceCost]);
   const bring = (): void => setImporting(true);
-  const refusals = search.step.refusals.filter((r) => r.follow !== "carry");
+  const refusals = [
+    ...search.step.refusals.filter((r) => !askedOtherwise(r)),
+    // A plan that sees nothing has no place in the chart; it does not go without a word.
+    ...summaries
+      .filter((s) => s.ratio === null && !s.follow)
+      .map(({ label }) => ({ family: label, text: `${label}: it tells nothing of what is asked.` })),
+  ];
   const run = study.trials.filter((t) => t.state === "done").length;
   return (
     <StationFrame name="Plan" readings={readings} onShow={show} heading={<Asks planning={planning} />}>
       <SetupAsks planning={planning} />
-      {(follows.length > 0 || refusals.length < search.step.refusals.length) && <NextWave planning={planning} />}
+      {(follows.length > 0 || search.step.refusals.some(askedOtherwise)) && <NextWave planning={planning} />}
       {summaries.length > 0 ? (
         <>
           <Judging planning={planning} bring={bring} />
@@ -77,7 +86,8 @@ export function PlanStation() {
             wanted={response?.smallest}
             name={`smallest change seen, ${unit || "its unit"}`}
             pieces={pieces}
-            setupCost={last?.strata ? study.setupCost : undefined}
+            prices={prices}
+            setups={last?.strata !== undefined}
             height={226}
           />
           <PickedPlans planning={planning} open={open} setOpen={setOpen} />

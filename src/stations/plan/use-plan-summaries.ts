@@ -1,9 +1,9 @@
 "use client";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { activeFactors, type PlanRequest, type PlanSummariesStep, type Progress, type Study } from "@/core";
 import { useQuestion } from "@/ui/compute/use-question";
 
-const EMPTY: PlanSummariesStep = { summaries: [], refusals: [], done: 1, text: "" };
+const EMPTY: PlanSummariesStep = { summaries: [], refusals: [], toCome: Number.POSITIVE_INFINITY, done: 1, text: "" };
 /** While a person types or steps a count, only what they end on is worked out. */
 const PAUSE = 40;
 
@@ -16,43 +16,49 @@ export function usePlanSummaries(
   request: PlanRequest,
 ): {
   step: PlanSummariesStep;
+  /** What is asked now: another object when something else is. */
+  about: object;
   progress: Progress | undefined;
   running: boolean;
-  stopped: boolean;
+  /** The plans in sight are of what is asked now; a moment ago something else may have been. */
+  current: boolean;
   trouble: string | undefined;
   stop(): void;
   again(): void;
 } {
-  const [found, setFound] = useState<PlanSummariesStep | undefined>(undefined);
+  const [found, setFound] = useState<{ step: PlanSummariesStep; about: object } | undefined>(undefined);
+  // What the worker is at.
+  const begun = useRef<object>({});
   const job = useQuestion(
     "summaries",
-    (p) => p.best !== undefined && setFound(p.best as PlanSummariesStep),
-    (end) => setFound(end),
+    (p) => p.best !== undefined && setFound({ step: p.best as PlanSummariesStep, about: begun.current }),
+    (step) => setFound({ step, about: begun.current }),
   );
   const { start } = job;
-  const halted = useRef(false);
   const { factors, region, rivals, responses } = study;
   const ledger = `${study.waves.length}|${study.trials.length}`;
   const latest = useRef(study);
   latest.current = study;
   // Plans depend on the question and on how long the ledger is, not on results typed into it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: as said above.
+  const about = useMemo(() => ({ request }), [factors, region, responses, ledger, request]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: kept rivals ask nothing else, and are looked at, too.
   useEffect(() => {
     if (activeFactors(latest.current).length < 2) return;
-    halted.current = false;
-    const wait = setTimeout(() => start(latest.current, { ask: request }), PAUSE);
+    const wait = setTimeout(() => {
+      begun.current = about;
+      start(latest.current, { ask: about.request });
+    }, PAUSE);
     return () => clearTimeout(wait);
-  }, [factors, region, rivals, responses, ledger, request, start]);
+  }, [about, rivals, start]);
   return {
-    step: activeFactors(study).length < 2 ? EMPTY : (found ?? EMPTY),
+    step: activeFactors(study).length < 2 ? EMPTY : (found?.step ?? EMPTY),
+    about,
+    current: found?.about === about,
     progress: job.progress,
     running: job.running,
-    stopped: halted.current,
     trouble: job.trouble,
-    stop() {
-      halted.current = true;
-      job.stop();
-    },
+    stop: job.stop,
     again: () => start(latest.current, { ask: request }),
   };
 }

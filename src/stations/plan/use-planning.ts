@@ -7,6 +7,8 @@ import {
   countedPlanOf,
   edit,
   expectedNoise,
+  type FirstPick,
+  firstPick,
   hardestResponse,
   judgedResponses,
   markedFirst,
@@ -59,6 +61,10 @@ export interface Planning {
   summaries: readonly PlanSummary[];
   follows: readonly PlanSummary[];
   picked: readonly PlanSummary[];
+  /** The plan to go by before a person picks any; what is shown first stays when a search finds a better one. */
+  first: FirstPick | undefined;
+  /** What a search found since that does better. */
+  later: PlanSummary | undefined;
   details: readonly (PlanDetail | undefined)[];
   pick(plan: string): void;
   addOwn(options: PlanOptions): void;
@@ -71,6 +77,36 @@ export interface Planning {
 const MOST_PICKED = 3;
 
 export const letterOf = (i: number): string => String.fromCharCode(97 + i);
+
+/**
+ * The plans marked before a person picks any, once there is enough to choose from: then they stand, and a better one
+ * that a search finds is offered beside them.
+ */
+function useFirst(
+  search: Planning["search"],
+  wanted: number | undefined,
+): Pick<Planning, "first" | "later"> & { ids: readonly string[] } {
+  const { step, about, current, running } = search;
+  const found = useMemo(() => firstPick(step.summaries, wanted), [step.summaries, wanted]);
+  const [shown, show] = useState<{
+    about: object;
+    wanted: number | undefined;
+    first: FirstPick | undefined;
+    ids: string[];
+  }>();
+  const stands = shown?.about === about && shown.wanted === wanted;
+  // Nothing that is still to come can then be cheaper.
+  const enough = found?.sound === true && found.by !== "sharpest" && found.cost < step.toCome;
+  const ended = current && !running;
+  if (!stands && (ended || (current && (enough || (step.toCome > 0 && step.summaries.some((s) => s.follow?.why))))))
+    show({ about, wanted, first: found, ids: markedFirst(step.summaries, found) });
+  const later = stands && ended && found && shown.first && found.plan !== shown.first.plan ? found.plan : undefined;
+  return {
+    first: shown?.first,
+    ids: shown?.ids ?? [],
+    later: step.summaries.find((s) => s.id === later),
+  };
+}
 
 export function usePlanning(): Planning {
   const study = useDesk((d) => d.study);
@@ -101,7 +137,7 @@ export function usePlanning(): Planning {
   const own = useOwnPlans(study, deferred);
   const summaries = useMemo(() => [...search.step.summaries, ...own.summaries], [search.step.summaries, own.summaries]);
   const follows = useMemo(() => summaries.filter((s) => s.follow), [summaries]);
-  const usual = useMemo(() => markedFirst(summaries, wanted), [summaries, wanted]);
+  const { first, ids: usual, later } = useFirst(search, wanted);
   const pickedIds = (chosen ?? usual).filter((p) => summaries.some((s) => s.id === p));
   const pickedKey = pickedIds.join("|");
   // The ids say which; a new list of the same plans is no news.
@@ -129,6 +165,8 @@ export function usePlanning(): Planning {
     summaries,
     follows,
     picked,
+    first,
+    later: later && !pickedIds.includes(later.id) ? later : undefined,
     details: picked.map((s) => known.get(s.id)),
     pick: (plan) => setChosen(pickedIds.includes(plan) ? pickedIds.filter((p) => p !== plan) : latest(plan)),
     addOwn: (options) => setChosen(latest(own.add(options))),

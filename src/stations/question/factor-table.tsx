@@ -1,6 +1,6 @@
 "use client";
 import { lazy, Suspense, useState } from "react";
-import { edit, hardFactors, listed, readNumber } from "@/core";
+import { edit, hardFactors, listed, pricesOf, readNumber } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { useTroubles } from "@/ui/parts/use-troubles";
@@ -17,7 +17,8 @@ function SetupCost({ onTrouble }: { onTrouble: ReturnType<typeof useTroubles>["t
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const hard = hardFactors(study);
-  if (hard.length === 0) return null;
+  // Stated in one's own unit it stands with what else costs.
+  if (hard.length === 0 || pricesOf(study).unit !== undefined) return null;
   return (
     <span className="row small" style={{ gap: 4, marginLeft: "auto" }}>
       <span className="quiet" title={`Setting ${listed(hard.map((f) => f.name))} anew, in trials`}>

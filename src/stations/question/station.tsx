@@ -5,6 +5,7 @@ import { type Evidence, questionReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Confidence } from "@/ui/parts/confidence";
 import { StationFrame } from "@/ui/shell/frame";
+import { Costs } from "./costs";
 import { CovariateTable } from "./covariate-table";
 import { FactorTable } from "./factor-table";
 import { RegionEditor } from "./region-editor";
@@ -67,6 +68,7 @@ export function QuestionStation() {
           <FactorTable />
           <CovariateTable />
           <RegionEditor />
+          {study.factors.length > 0 && <Costs />}
         </>
       )}
       {study.responses.length === 0 && study.factors.length === 0 && <ForExample sheet={() => setSheet(true)} />}

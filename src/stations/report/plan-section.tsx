@@ -1,10 +1,12 @@
 "use client";
-import { counted } from "@/core";
+import { costText, counted, pricesOf, spentOn } from "@/core";
 import type { SectionProps } from "./section";
 
 /** Waves with what made them and how far they are run. */
 export function PlanSection({ study }: SectionProps) {
   if (study.waves.length === 0) return null;
+  const prices = pricesOf(study);
+  const spent = study.waves.map((w) => spentOn(study, w.id));
   return (
     <section>
       <h2>Plan</h2>
@@ -16,10 +18,11 @@ export function PlanSection({ study }: SectionProps) {
             <th>Recipe</th>
             <th data-n>Trials</th>
             <th data-n>Run</th>
+            {prices.unit !== undefined && <th data-n>Spent</th>}
           </tr>
         </thead>
         <tbody>
-          {study.waves.map((w) => {
+          {study.waves.map((w, i) => {
             const trials = study.trials.filter((t) => t.wave === w.id);
             const setups = new Set(trials.flatMap((t) => t.setup ?? [])).size;
             return (
@@ -39,11 +42,22 @@ export function PlanSection({ study }: SectionProps) {
                 </td>
                 <td data-n>{trials.length}</td>
                 <td data-n>{trials.filter((t) => t.state === "done").length}</td>
+                {prices.unit !== undefined && <td data-n>{costText(prices, spent[i])}</td>}
               </tr>
             );
           })}
         </tbody>
       </table>
+      {prices.unit !== undefined && (
+        <p>
+          Spent so far:{" "}
+          {costText(
+            prices,
+            spent.reduce((sum, s) => sum + s, 0),
+          )}
+          , of trials that were run or failed.
+        </p>
+      )}
     </section>
   );
 }

@@ -36,6 +36,17 @@ describe("General factorials", () => {
       waves.map((w) => new Set(p.trials.filter((t) => t.wave === w).map((t) => JSON.stringify(t.settings))).size),
     ).toEqual([6, 6]);
   });
+
+  it("run several copies in one block where whole copies fill it, so that blocks confound nothing", () => {
+    // Split alike, 8 × 4 in two blocks would give up the three-factor interaction for nothing.
+    const p = makePlan(studyOf([cont("a"), cont("b"), cont("c")]), { family: "factorial", replicates: 4, blocks: 2 });
+    for (const { id } of p.waves) {
+      const own = p.trials.filter((t) => t.wave === id);
+      expect(own).toHaveLength(16);
+      expect(new Set(own.map((t) => JSON.stringify(t.settings))).size).toBe(8);
+      expect(own.reduce((t, { coded: { a, b, c } }) => t + Number(a) * Number(b) * Number(c), 0)).toBe(0);
+    }
+  });
 });
 
 describe("Coded settings of every family", () => {

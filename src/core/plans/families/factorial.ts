@@ -9,6 +9,8 @@ import { setupsBy } from "../split-fraction";
 import { contrastsOf, highFactors } from "./fraction";
 
 const MOST = 4096;
+/** Up to so many trials a plan is on offer in more copies than two. */
+const SMALL = 8;
 
 /**
  * Coded values or level names of each factor: continuous ones at two levels unless asked, listed values and levels
@@ -33,12 +35,13 @@ export const factorial: PlanFamily = defineFamily({
   options: { levels: sharedOptions.levels },
   purpose: () => "main+2fi",
   words: (o) => [o.levels ? `levels ${o.levels}` : undefined],
-  // Run twice, a smaller plan competes with larger ones.
+  // Run several times, a smaller plan competes with larger ones.
   offers: (study, { replicates }) =>
-    factorial.sizes(study).flatMap((trials) => [
-      { trials, replicates },
-      { trials, replicates: 2 * replicates },
-    ]),
+    factorial
+      .sizes(study)
+      .flatMap((trials) =>
+        (trials <= SMALL ? [1, 2, 3, 4] : [1, 2]).map((copies) => ({ trials, replicates: copies * replicates })),
+      ),
 
   unfit(study) {
     const count = activeFactors(study).length;

@@ -62,6 +62,13 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
     }),
   );
   runs.push(...centreRuns(study, centre, 1, true));
-  const cautions: FollowRuns["cautions"] = centre === 0 ? [{ code: "axial-no-centre", values: {} }] : [];
+  const star = corners ** 0.25;
+  const cautions: FollowRuns["cautions"] = [
+    ...(centre === 0 ? [{ code: "axial-no-centre", values: {} } as const] : []),
+    // Only where nothing else was asked for and nothing but a statement is missing.
+    ...(options.axial === undefined && alpha === 1 && star > 1 && moved.some((f) => f.kind === "continuous")
+      ? [{ code: "axial-faces", values: { star } } as const]
+      : []),
+  ];
   return { runs, recipe: { axial: options.axial ?? alpha, centre, factors: moved.map((f) => f.id) }, cautions };
 }

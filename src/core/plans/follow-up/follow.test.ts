@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { regularOf } from "../../appraisal/aliasing";
 import { appraise } from "../../appraisal/appraise";
 import type { FollowOffer } from "../../appraisal/next-wave-summary";
-import { summariseFollowUp } from "../../appraisal/next-wave-summary";
+import { offeredOptions, summariseFollowUp } from "../../appraisal/next-wave-summary";
 import { pointModel, pointsOf } from "../../appraisal/terms-info";
 import { ask, finish } from "../../questions";
 import { nextWaves } from "../../readings/next-wave";
@@ -369,17 +369,22 @@ describe("what the study needs next", () => {
       seed: 1,
       standardOrder: false,
     };
-    const summary = summariseFollowUp(study, offer as NonNullable<typeof offer>, ask);
+    if (!offer) throw new Error("The missing fraction is not on offer.");
+    const summary = summariseFollowUp(study, offer, followUp(study, offeredOptions(study, offer, ask)), ask);
     expect(summary.n).toBe(8);
     expect(summary.follow?.before.estimable).toBe(7);
     expect(summary.follow?.after.estimable).toBe(10);
     expect(summary.follow?.parted).toHaveLength(3);
-    const reading = planReadings(study, ask, [summary], [summary]).find((r) => r.id === "next-wave");
+    const reading = planReadings(study, ask, { summaries: [summary], picked: [summary] }).find(
+      (r) => r.id === "next-wave",
+    );
     expect(reading && sentenceOf(reading)).toContain("AB = CD");
     expect(reading && sentenceOf(reading)).toContain("parts 3 pairs of effects, tells 10 of 10 effects instead of 7");
     const plain = { ...summary, follow: { ...(summary.follow as NonNullable<typeof summary.follow>) } };
     delete plain.follow.why;
-    expect(planReadings(study, ask, [plain], [plain]).some((r) => r.id === "next-wave")).toBe(false);
+    expect(planReadings(study, ask, { summaries: [plain], picked: [plain] }).some((r) => r.id === "next-wave")).toBe(
+      false,
+    );
   });
   it("a path out of the ranges can be had though the limit is met within them, and is needed where it is not", () => {
     const climbs = (low: number): FollowOffer[] =>
@@ -388,9 +393,20 @@ describe("what the study needs next", () => {
       ).filter((o) => o.options.kind === "ascent");
     expect(climbs(-50).map((o) => [o.options.response, o.why])).toEqual([["y", undefined]]);
     expect(climbs(500).map((o) => o.why?.code)).toEqual(["uphill"]);
+    // How far factors can be set nobody has said: it is asked before anything is planned out there.
+    expect(climbs(500)[0].open?.map((b) => [b.factor, b.limit])).toContainEqual(["a", "hardHigh"]);
+    expect(refusal(() => finish(ask("follow", chained(), { kind: "ascent" })))).toMatch(
+      /^The path leaves the ranges: its next step would set .* Say how far .* can be set, as (a hard limit|hard limits)/,
+    );
   });
   it("a path is filled in from the model and run in order", () => {
-    const study = parseStudy({ ...chained(), responses: [{ id: "y", goal: { aim: "raise", low: 20, high: 30 } }] });
+    const open = chained();
+    const study = parseStudy({
+      ...open,
+      factors: open.factors.map((f) => ({ ...f, hardLow: -9, hardHigh: 9 })),
+      responses: [{ id: "y", goal: { aim: "raise", low: 20, high: 30 } }],
+    });
+    expect(nextWaves(study).find((o) => o.options.kind === "ascent")?.open).toBeUndefined();
     const follow = { plan: finish(ask("follow", study, { kind: "ascent", trials: 3 })) };
     expect(follow.plan.trials.map((t) => t.kind)).toEqual(["path", "path", "path"]);
     const climbed = follow.plan.trials.map((t) => t.settings.a as number);

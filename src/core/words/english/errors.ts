@@ -1,5 +1,5 @@
 import type { CountedFault } from "../../study/measured";
-import { counted, fixed, grouped, listed, withUnit, written } from "../numbers";
+import { counted, figure, fixed, grouped, listed, withUnit, written } from "../numbers";
 import { type Said, type ValuesOf, worded } from "../said";
 import { countedFaultText } from "./counted";
 import { inWords, notOne, verb } from "./parts";
@@ -323,6 +323,8 @@ export const errors = {
     `There is no model yet for ${v.responses.join(", ")}; choose its terms first.`,
   "no-path": (_: object) =>
     "There is no path of steepest ascent to run: the model is level, or its first step already ends it.",
+  "no-path.range": (v: { factors: { name: string; unit: string; next: number; to: number }[] }) =>
+    `The path leaves the ranges: its next step would set ${listed(v.factors.map((f) => `${f.name} to ${withUnit(figure(f.next, 4), f.unit)}, a few more to ${withUnit(figure(f.to, 4), f.unit)}`))}. Say how far ${v.factors.length === 1 ? "it" : "each"} can be set, as a hard limit, and it is planned up to there.`,
   "no-possible": (_: object) =>
     "Every possible term is in the model already, so there is nothing to keep clear of; name other possible terms.",
   "no-results-column": (v: { responses: string[] }) =>

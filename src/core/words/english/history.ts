@@ -38,6 +38,7 @@ export const spots = {
       notes: "Notes of the study",
       confidence: "Confidence",
       setupCost: "Cost of a set-up, in trials",
+      costs: "What trials cost",
       region: "What must not be run",
       setpoint: "Setpoint",
       report: "What the report adds",

@@ -1,4 +1,4 @@
-import { figure, listed, pText, rounded, withUnit } from "../numbers";
+import { counted, figure, listed, pText, rounded, withUnit } from "../numbers";
 import type { Change, Size, Unit } from "../said";
 
 /** Parts of sentences that several rooms share. */
@@ -91,3 +91,7 @@ export const resettingText = (m: Resetting): string => `${m.factor} from ${m.fro
 
 /** What a variance is to another's: "as large as that of trials", "4 times that of trials" follow it. */
 export const asMuch = (ratio: number): string => (ratio === 1 ? "as large as" : `${figure(ratio)} times`);
+
+/** A cost with its unit; in trials where no other is stated. */
+export const costText = ({ unit }: { unit: string | undefined }, cost: number): string =>
+  unit === undefined ? counted(Number(cost.toPrecision(4)), "trial") : withUnit(figure(cost, 3), unit);

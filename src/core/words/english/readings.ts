@@ -6,6 +6,7 @@ import {
   asMuch,
   chanceText,
   changed,
+  costText,
   firstOf,
   inWords,
   type Resetting,
@@ -89,6 +90,8 @@ export interface Climb {
   s: Size | null;
   /** The first step that leaves what was run, from 1; 0 where none does. */
   leaves: number;
+  /** Factors that nobody said how far they can be set, which the path would take past their ranges. */
+  open: string[];
 }
 
 const eachText = (v: Climb): string =>
@@ -236,7 +239,7 @@ const model = {
   "climb-hardly": (v: Climb) =>
     `Hardly worth climbing: ${eachText(v)}, so that several trials a step would be needed to see it; ${leavesText(v)}.`,
   climb: (v: Climb) =>
-    `Worth climbing: ${eachText(v)}, and ${leavesText(v)}. Run along the path until it stops ${v.towards === "higher" ? "rising" : "falling"}.`,
+    `Worth climbing: ${eachText(v)}, and ${leavesText(v)}. ${v.open.length > 0 ? `Say on Question how far ${listed(v.open)} can be set, as hard limits; then run` : "Run"} along the path until it stops ${v.towards === "higher" ? "rising" : "falling"}.`,
   check: (v: { check: { id: CheckId } & AnsweredCheck }) => `${questions[v.check.id]} ${answered(v.check)}`,
   orphans: (v: { terms: string[]; n: number }) =>
     `${listed(v.terms)} ${verb(v.n, "stands", "stand")} in the model without ${verb(v.n, "its", "their")} main effects; such a model changes with the coding.`,
@@ -263,6 +266,47 @@ const plan = {
       v.clears > 0 ? `clears ${v.clears}` : "",
     ].filter(Boolean);
     return `${worded(whys, v.why)} ${v.plan}, ${v.more} more ${verb(v.more, "trial", "trials")}${gains.length > 0 ? `: ${listed(gains)}` : ""}.`;
+  },
+  "take-this": (v: {
+    letter: string;
+    plan: string;
+    by: "sees" | "cheapest" | "sharpest";
+    tellsAll: boolean;
+    /** Degrees of freedom for error. */
+    df: number;
+    sees: number;
+    unit: string;
+    /** What costs are counted in; undefined for trials. */
+    costs: { unit: string | undefined };
+    /** The nearest cheaper plan, under its letter where it stands beside, and what it lacks. */
+    cheaper: {
+      letter: string | null;
+      plan: string;
+      saves: number;
+      lacks: "tells-less" | "few-df" | "less-clear" | "sees-less";
+      lost: number;
+      of: number;
+      df: number;
+      sees: number | null;
+    } | null;
+  }) => {
+    const sees = (value: number): string => inUnits(Number(value.toPrecision(3)), v.unit);
+    const which = { sees: "the cheapest", cheapest: "the cheapest", sharpest: "the sharpest" }[v.by];
+    const told = v.tellsAll
+      ? `${which} that tells all that is asked${v.by === "sees" ? " and sees what is worth finding" : ""}`
+      : `no plan tells all that is asked; of those that keep main effects clearest it is ${which}${v.by === "sees" ? " that sees what is worth finding" : ""}`;
+    const c = v.cheaper;
+    const lack =
+      c === null
+        ? ""
+        : c.lacks === "tells-less"
+          ? `would lose ${c.lost} of ${counted(c.of, "effect")}`
+          : c.lacks === "few-df"
+            ? `would leave ${c.df === 0 ? "no degrees" : counted(c.df, "degree")} of freedom for error`
+            : c.lacks === "less-clear"
+              ? "would leave main effects beside interactions that may be there"
+              : `would see ${c.sees === null ? "nothing" : `${sees(c.sees)} and more`}`;
+    return `Take ${v.letter}, ${v.plan}: ${told}. It sees ${sees(v.sees)}, with ${counted(v.df, "degree")} of freedom for error.${c ? ` ${c.letter ? `${c.letter}, ` : ""}${c.plan}, cheaper by ${costText(v.costs, c.saves)}, ${lack}.` : ""}`;
   },
   "fewest-trials": (v: { factors: number; pairs: number; least: number; asked: Asked }) =>
     `${counted(v.factors, "factor")} have ${v.pairs} two-factor ${verb(v.pairs, "interaction", "interactions")}: ${counted(v.least, "trial")} ${verb(v.least, "is", "are")} the least that can tell ${askedText(v.asked)} apart.`,

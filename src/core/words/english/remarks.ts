@@ -1,4 +1,4 @@
-import { counted, figure, listed, withUnit } from "../numbers";
+import { counted, figure, fixed, listed, withUnit } from "../numbers";
 import { type Said, type ValuesOf, worded } from "../said";
 import { inWords, verb } from "./parts";
 import { type PlaceValues, places } from "./places";
@@ -41,6 +41,8 @@ export const unfits = {
     `${subject(v.family)} needs a middle for every numeric factor; ${v.factor} has only two values.`,
   middles: (v: { family: Family; least: number; have: number }) =>
     `${subject(v.family)} needs at least ${inWords(v.least)} factors with a middle; this study has ${v.have}.`,
+  "over-budget": (v: { family: Family; least: number; budget: number }) =>
+    `${subject(v.family)} takes ${counted(v.least, "trial")} or more here, past the ${v.budget} allowed.`,
   "too-large": (v: { family: Family; trials: number }) =>
     `${subject(v.family)} of these factors takes ${counted(v.trials, "trial")}; use a fraction.`,
   "no-array": (v: { levels: number[]; factors: number; most: number }) =>
@@ -60,6 +62,8 @@ export const remarks = {
   "path-third-order": (_: object) => "The model has terms of third order; look along its map instead.",
   "path-level": (_: object) => "The model is level at the start; there is no way up from it.",
   "path-factor": (v: { factor: string }) => `It ends where ${v.factor} reaches what it can be set to.`,
+  "path-range": (v: { factors: string[] }) =>
+    `It ends at the range of ${listed(v.factors)}: how far ${verb(v.factors.length, "it", "they")} can be set beyond is not stated.`,
   "path-region": (_: object) => "It ends at a limit of the region.",
   "path-turns": (_: object) => "It ends where the model turns.",
   "path-target": (_: object) => "It ends where the target is reached.",
@@ -119,6 +123,8 @@ export const remarks = {
     "Set beside the centre points already run, these show whether the process has shifted; they tell a bend only through them.",
   "centre-alone": (_: object) =>
     "A wave of centre points alone cannot tell a bend from a shift between waves: both move all its trials alike. Run a few corners again with it.",
+  "axial-faces": (v: { star: number }) =>
+    `They stand on the faces, at low and high. Out at ±${fixed(v.star, 2)} half ranges they would tell squares better: state hard limits on Question that allow it.`,
   "axial-no-centre": (_: object) =>
     "Without centre points in this wave its shift can only be told through the axial points; two or three would settle it.",
   "fold-block": (v: { words: string[]; more: boolean }) =>

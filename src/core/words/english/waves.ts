@@ -30,6 +30,7 @@ export const waveNames = {
   axial: (_: object) => "Axial points",
   corners: (_: object) => "Some corners again",
   chains: (_: object) => "Part the active chains",
+  more: (_: object) => "More trials, where they tell most of what is asked",
   "half-foldover": (_: object) => "Half a fold-over",
   "missing-fraction": (_: object) => "The missing fraction",
   climb: (v: { response: string }) => `Climb for ${v.response}`,
@@ -48,6 +49,8 @@ export const risks = {
   "no-estimate": (v: { n: number; such: string[] }) =>
     `${v.n} of the effects asked ${verb(v.n, "has", "have")} no estimate beside the others, such as ${listed(v.such)}.`,
   "not-at-all": (v: { terms: string[] }) => `${listed(v.terms)} cannot be estimated at all.`,
+  "with-blocks": (v: { terms: string[]; more: number; asked: boolean }) =>
+    `${listed(v.terms)}${v.more > 0 ? ` and ${v.more} more` : ""} cannot be told from differences between blocks${v.asked ? "" : ", which is what blocks cost"}.`,
   leaks: (v: { term: string; percent: number; from: string }) =>
     `${v.term} takes up ${v.percent} % of ${v.from}, should that be active.`,
   "no-error-df": (_: object) => "Nothing is left to judge noise by: it rests on the stated noise.",

@@ -1,4 +1,4 @@
-import { missingFractions } from "@/core";
+import { alphabetOf, missingFractions, termLetters } from "@/core";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import css from "../plan.module.css";
 import type { CellProps, PlanRow } from "./row";
@@ -14,7 +14,31 @@ function Missing({ generators }: { generators: string }) {
   );
 }
 
-function Chains({ plan, detail }: CellProps) {
+/** Effects that blocks take with them. */
+const Blocks = ({ planning: { study }, detail }: CellProps) =>
+  detail && detail.blocks.length > 0 ? (
+    <div className="small">
+      with blocks:{" "}
+      <span className="num">
+        {detail.blocks
+          .slice(0, 6)
+          .map((t) => termLetters(alphabetOf(study), t))
+          .join(", ")}
+      </span>
+      {detail.blocks.length > 6 ? `, … (${detail.blocks.length})` : ""}
+    </div>
+  ) : null;
+
+function Chains(props: CellProps) {
+  return (
+    <>
+      <Blocks {...props} />
+      <AmongEffects {...props} />
+    </>
+  );
+}
+
+function AmongEffects({ plan, detail }: CellProps) {
   if (!plan.regular)
     return <span className="small quiet">Not a regular plan: the term map and the risks show what is shared.</span>;
   if (detail?.chains.length === 0)

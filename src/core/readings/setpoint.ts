@@ -8,7 +8,7 @@ import type { Candidate, SearchResult } from "../setpoint/search";
 import { activeFactors, isNumeric, rangeOf } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
-import type { Settings, Study } from "../study/schema";
+import type { Settings, Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
 import { ofChoosing } from "./model-doubts";
 import { askedOut } from "./model-effects";
@@ -280,11 +280,16 @@ function chained(problem: SetpointProblem, settings: Settings): Reading[] {
   const looked = responses.flatMap((r) => {
     const fit = predictors.get(r.id)?.fit;
     if (!fit || problem.overall(settings) === 0) return [];
-    return toldOf(study, fit)
-      .active.filter((rung) => rung.term.length > 1)
-      .flatMap((rung) =>
-        rung.aliases.filter((t) => t.length === 2).map((other) => ({ r, fit, term: rung.term, other })),
-      );
+    const { active } = toldOf(study, fit);
+    const acting = new Set(active.flatMap(({ term }) => (term.length === 1 ? term : [])));
+    // In place of a main effect only a pair whose own mains act is to be expected.
+    const likely = (term: Term, other: Term): boolean =>
+      other.length === 2 && (term.length > 1 || other.every((id) => acting.has(id) && id !== term[0]));
+    // The weaker one is, the likelier it is another.
+    const weakest = active.toSorted((a, b) => Math.abs(a.size ?? 0) - Math.abs(b.size ?? 0));
+    return weakest.flatMap(({ term, aliases }) =>
+      aliases.filter((other) => likely(term, other)).map((other) => ({ r, fit, term, other })),
+    );
   });
   return looked
     .slice(0, MOST_CHAINS)
@@ -302,6 +307,7 @@ function chained(problem: SetpointProblem, settings: Settings): Reading[] {
           response: r.name,
           term: termName(alphabet, found.term),
           other: termName(alphabet, found.other),
+          promised: found.promised,
           here: found.here,
           best: found.best,
         },

@@ -12,14 +12,15 @@ import { placesOver, WITHIN } from "./sureness";
 export interface OtherMember {
   term: Term;
   other: Term;
-  /** Overall desirability of the settings then, and of the best of many places. */
+  /** Overall desirability of the settings as the model stands, then, and then of the best of many places. */
+  promised: number;
   here: number;
   best: number;
 }
 
 /**
- * Whether settings stay about the best if an interaction of a model is really another one of its chain: the model with
- * that one in its place, over the ends of all ranges and places between.
+ * Whether settings stay as good, and about the best, if a term of a model is really another one of its chain: the model
+ * with that one in its place, over the ends of all ranges and places between.
  *
  * @returns undefined where they do
  */
@@ -31,7 +32,8 @@ export function ifOther(
   other: Term,
 ): OtherMember | undefined {
   const { study } = problem;
-  const rest = fit.terms.filter((t) => termKey(t) !== termKey(term));
+  // Interactions of a main effect that is none go with it.
+  const rest = fit.terms.filter((t) => termKey(t) !== termKey(term) && !(term.length === 1 && t.includes(term[0])));
   const terms = withParents(alphabetOf(study), [...rest, other]);
   const swapped = predictor(study, fitModel(study, fit.response, { terms, ...fit.fitting }));
   const then = setpointProblem(study, (id) => {
@@ -49,6 +51,6 @@ export function ifOther(
   const best = placesOver(factors.filter(isNumeric), listed, seededRandom(1))
     .filter((s) => problem.region.allowed(s))
     .reduce((m, s) => Math.max(m, then.overall(s)), 0);
-  const here = then.overall(settings);
-  return best - here > WITHIN ? { term, other, here, best } : undefined;
+  const [promised, here] = [problem.overall(settings), then.overall(settings)];
+  return Math.max(best, promised) - here > WITHIN ? { term, other, promised, here, best } : undefined;
 }

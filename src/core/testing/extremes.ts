@@ -596,7 +596,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     },
     "low-chance": { response: LONG },
     screened: { responses: names },
-    chained: { response: LONG, term: LONG, other: LONG, here: 0.2, best: p },
+    chained: { response: LONG, term: LONG, other: LONG, promised: 0.9, here: 0.2, best: p },
     "open-best": { share: p, within: 0.05 },
     "no-chance": {},
     "assumed-setpoint": { assumed: names.map((response) => ({ response, ratio: n })) },

@@ -500,8 +500,8 @@ const setpoint = {
     waves: { apart: string[]; last: string; chance: number } | null;
   }) =>
     `All limits are met in one future trial${v.waves ? " of a new wave" : ""} with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}${wavesText(v.waves)}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
-  chained: (v: { response: string; term: string; other: string; here: number; best: number }) =>
-    `These trials cannot tell ${v.term} from ${v.other}. Were it the second that acts on ${v.response}, the first candidate would have overall desirability ${v.here.toFixed(2)} where ${v.best.toFixed(2)} could be had: part the two before you settle.`,
+  chained: (v: { response: string; term: string; other: string; promised: number; here: number; best: number }) =>
+    `These trials cannot tell ${v.term} from ${v.other}. Were it the second that acts on ${v.response}, the first candidate would have overall desirability ${v.here.toFixed(2)}, not ${v.promised.toFixed(2)}${v.best - v.here > 0.01 ? `, where ${v.best.toFixed(2)} could be had` : ""}: part the two before you settle.`,
   screened: (v: { responses: string[] }) =>
     `The trials behind ${listed(v.responses)} were planned to rank factors: pairs that act hide in main effects, so take what is found here for a direction, not for the best. Carry the factors that count into a wave that tells pairs.`,
   "open-best": (v: { share: number; within: number }) =>

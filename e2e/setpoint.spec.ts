@@ -284,6 +284,9 @@ test("waves apart: the probe stands as in each wave and in a new one, and the ve
     setpoint: { settings: { a: 0, b: 0 } },
   });
   await visit(page, id, "setpoint");
+  // What is found takes the probe with it.
+  await candidatesFound(page);
+  await page.getByRole("button", { name: "setpoint", exact: true }).click();
   const byWave = page.getByRole("region", { name: "By wave, at the probe" });
   await expect(byWave).toContainText(/Waves differ in Yield \(p [<=] ?\.?\d+\)/);
   const row = byWave.getByRole("row", { name: /^Yield/ });

@@ -1,5 +1,5 @@
 import { families } from "../plans/families";
-import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
+import { followUpSteps } from "../plans/follow-up/follow";
 import type { FollowKind } from "../plans/follow-up/options";
 import { planSteps } from "../plans/make-plan";
 import { optionsOf, type PlanOptions } from "../plans/options";
@@ -110,7 +110,10 @@ function offersOf(
 }
 
 /** What each quick family offers within the budget, cheapest first. */
-function quickOffers(study: Study, request: PlanRequest): { offers: Offer[]; refusals: PlanRefusal[] } {
+function quickOffers(
+  study: Study,
+  request: PlanRequest,
+): { offers: (Offer & { n: number })[]; refusals: PlanRefusal[] } {
   const offers: (Offer & { n: number })[] = [];
   const refusals: PlanRefusal[] = [];
   for (const family of families) {
@@ -145,7 +148,10 @@ export interface PlanRefusal {
 export interface PlanSummariesStep {
   summaries: PlanSummary[];
   refusals: PlanRefusal[];
-  /** The least that a plan still to come costs, which none cheaper can come after; infinite where none will. */
+  /**
+   * The least that a plan still to come costs, none that is cheaper coming after it; infinite where none will come,
+   * below 0 until the waves that may follow are there.
+   */
   toCome: number;
   done: number;
   text: string;
@@ -169,9 +175,67 @@ function withFrontier(summaries: readonly PlanSummary[]): PlanSummary[] {
   return out;
 }
 
+/** Something to be looked at for the chart: a plan of a family, one kept under a name, or a wave that may follow. */
+interface Sight {
+  label: string;
+  /** The least it can cost; below 0 of waves, left out of what was kept by hand and of waves that are searched for. */
+  least?: number;
+  /** It needs no search: it is shown as it comes. */
+  quick: boolean;
+  look(): Generator<PlanProgress, PlanSummary | undefined, boolean | undefined>;
+  refused(error: StudyError): PlanRefusal;
+}
+
+/** How far a search is, in a line. */
+const searchText = ({ text, best }: PlanProgress): string =>
+  `${text}${best ? `, best ${best.measure} ${best.value.toFixed(best.measure === "alias trace" ? 2 : 1)}` : ""}`;
+
+/** A plan to be made: of a family, or kept under a name. */
+function planSight(
+  study: Study,
+  { family, options, rival, ...more }: Offer & { least?: number; rival?: Rival; quick: boolean },
+  request: PlanRequest,
+  memo: Memo,
+): Sight {
+  return {
+    label: rival?.name ?? planLabel(family, options, options.trials ?? 0),
+    ...more,
+    *look() {
+      const plan = yield* planSteps(study, options);
+      // A random order that changes hard factors at every trial is the plan that is reset for every one.
+      if (plan.recipe.randomised && setupsOf(plan) === plan.trials.length) return undefined;
+      const label = rival?.name ?? madeLabel(study, family, options, plan);
+      const summary = summarisePlan(study, plan, label, options, request, memo);
+      return rival ? { ...summary, id: `rival ${rival.id}`, rival: rival.name } : summary;
+    },
+    refused: (error) => ({ family: family.label, text: error.message }),
+  };
+}
+
+/** A wave that may follow; those that are searched for come after what is quick. */
+function followSight(study: Study, offer: FollowOffer, request: PlanRequest, memo: Memo): Sight {
+  const label = waveNameOf(offer.name);
+  const quick = offer.options.kind !== "augment";
+  return {
+    label,
+    quick,
+    ...(quick ? { least: -1 } : {}),
+    *look() {
+      if (offer.open) throw leavesRanges(study, offer.open);
+      const made = yield* followUpSteps(study, offeredOptions(study, offer, request));
+      return summariseFollowUp(study, offer, made, request, memo);
+    },
+    refused: (error) => ({
+      family: label,
+      text: error.message,
+      follow: { kind: offer.options.kind, name: offer.name.code, ...(offer.open ? { open: offer.open } : {}) },
+    }),
+  };
+}
+
 /**
- * Every suitable plan within the budget: the quick families first, kept rivals, then those that are searched for, each
- * joining as it is found. Sent `true` it ends with what is there.
+ * Every suitable plan within the budget: waves that may follow and the quick families first, kept rivals, then what is
+ * searched for, each joining as it is found. Sent `true` it ends with what is there.
  */
 export function* planSummarySteps(
   study: Study,
@@ -181,89 +245,68 @@ export function* planSummarySteps(
   memo = new Memo(),
 ): Generator<PlanSummariesStep, PlanSummariesStep, boolean | undefined> {
   const { offers, refusals } = quickOffers(study, request);
+  const prices = pricesOf(study);
+  const ofPlan = (quick: boolean) => (offer: Offer & { n: number }) =>
+    // Without the set-ups that it will turn out to have.
+    planSight(
+      study,
+      { ...offer, quick, least: costBy(prices, { trials: offer.n, waves: request.blocks }) },
+      request,
+      memo,
+    );
+  const kept = rivals.flatMap((rival) => {
+    const family = families.find((f) => f.id === rival.recipe.family);
+    const options = { ...optionsOf(rival.recipe), seed: rival.recipe.seed ?? request.seed };
+    return family ? [planSight(study, { family, options, rival, quick: false }, request, memo)] : [];
+  });
+  const waves = follows.map((offer) => followSight(study, offer, request, memo));
+  const sights = [
+    ...waves.filter((w) => w.quick),
+    ...offers.map(ofPlan(true)),
+    ...waves.filter((w) => !w.quick),
+    ...kept,
+    ...searchedOffers(study, request).map(ofPlan(false)),
+  ];
   const summaries = new Map<string, PlanSummary>();
   // The list is the same object until a plan joins, so that nobody takes it anew for nothing.
   let list: PlanSummary[] = [];
-  let toCome = 0;
+  let toCome = -1;
   const step = (done: number, text: string): PlanSummariesStep => ({ summaries: list, refusals, toCome, done, text });
-  const searched = searchedOffers(study, request);
-  const named = rivals.map((r) => ({
-    rival: r,
-    options: { ...optionsOf(r.recipe), seed: r.recipe.seed ?? request.seed },
-  }));
-  const all: { family?: PlanFamily; options: PlanOptions; rival?: Rival; n?: number }[] = [
-    ...offers,
-    ...named,
-    ...searched,
-  ];
-  const prices = pricesOf(study);
-  // Without the set-ups that it will turn out to have.
-  const leastOf = (left: readonly { n?: number }[]): number =>
-    Math.min(
-      ...left.flatMap(({ n }) => (n === undefined ? [] : [costBy(prices, { trials: n, waves: request.blocks })])),
-    );
+  const join = (summary: PlanSummary | undefined): void => {
+    if (!summary) return;
+    // Kept in set-ups, a small plan may come to be the one that is reset for every trial.
+    const { id, label, cost, ratio, rival } = summary;
+    const same = [...summaries.values()].find((s) => s.label === label && s.cost === cost && !s.rival);
+    if (same && same.id !== id && !rival && same.ratio === ratio) return;
+    summaries.set(id, summary);
+    list = withFrontier([...summaries.values()]);
+  };
   let clock = performance.now();
-  for (const offer of follows) {
-    const name = waveNameOf(offer.name);
+  for (const [i, sight] of sights.entries()) {
     try {
-      if (offer.open) throw leavesRanges(study, offer.open);
-      const steps = followUpSteps(study, offeredOptions(study, offer, request));
-      let made: IteratorResult<PlanProgress, FollowUp> = steps.next();
-      while (!made.done) made = steps.next(yield step(0, `next waves: ${name}: ${made.value.text}`));
-      const summary = summariseFollowUp(study, offer, made.value, request, memo);
-      summaries.set(summary.id, summary);
-      list = withFrontier([...summaries.values()]);
-    } catch (error) {
-      if (!(error instanceof StudyError)) throw error;
-      const follow = { kind: offer.options.kind, name: offer.name.code, ...(offer.open ? { open: offer.open } : {}) };
-      refusals.push({ family: name, text: error.message, follow });
-    }
-    if (yield step(0, `next waves: ${name}`)) return step(1, "stopped");
-  }
-  for (const [i, offer] of all.entries()) {
-    const family = offer.family ?? families.find((f) => f.id === offer.options.family);
-    if (!family) continue;
-    try {
-      const steps = planSteps(study, offer.options);
-      let made: IteratorResult<PlanProgress, Plan> = steps.next();
+      const steps = sight.look();
+      let made = steps.next();
       while (!made.done) {
-        const best = made.value.best
-          ? `, best ${made.value.best.measure} ${made.value.best.value.toFixed(made.value.best.measure === "alias trace" ? 2 : 1)}`
-          : "";
-        const stop = yield step(
-          (i + made.value.done) / all.length,
-          `${planLabel(family, offer.options, offer.options.trials ?? 0)}: ${made.value.text}${best}`,
-        );
+        const stop = yield step((i + made.value.done) / sights.length, `${sight.label}: ${searchText(made.value)}`);
         made = steps.next(stop);
         if (stop) {
-          if (made.done) addSight(made.value);
+          if (made.done) join(made.value);
           return step(1, "stopped");
         }
       }
-      addSight(made.value);
+      join(made.value);
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
-      const text = error.message;
+      const refusal = sight.refused(error);
       // What the region forbids is said before what a family cannot serve: it is what a person can change.
       const first = error.code === "empty-region" || error.code === "one-level";
-      if (!refusals.some((r) => r.text === text)) refusals[first ? "unshift" : "push"]({ family: family.label, text });
+      if (refusal.follow || !refusals.some((r) => r.text === refusal.text))
+        refusals[first ? "unshift" : "push"](refusal);
     }
-    function addSight(plan: Plan): void {
-      // A random order that changes hard factors at every trial is the plan that is reset for every one.
-      if (plan.recipe.randomised && setupsOf(plan) === plan.trials.length) return;
-      const label = offer.rival?.name ?? madeLabel(study, family as PlanFamily, offer.options, plan);
-      const summary = summarisePlan(study, plan, label, offer.options, request, memo);
-      const id = offer.rival ? `rival ${offer.rival.id}` : summary.id;
-      // Kept in set-ups, a small plan may come to be the one that is reset for every trial.
-      const same = [...summaries.values()].find((s) => s.label === label && s.cost === summary.cost && !s.rival);
-      if (same && same.id !== id && !offer.rival && same.ratio === summary.ratio) return;
-      summaries.set(id, { ...summary, id, ...(offer.rival ? { rival: offer.rival.name } : {}) });
-      list = withFrontier([...summaries.values()]);
-    }
-    toCome = leastOf(all.slice(i + 1));
-    if (performance.now() - clock > 40 || i === offers.length - 1) {
+    toCome = Math.min(...sights.slice(i + 1).flatMap(({ least }) => least ?? []));
+    if (performance.now() - clock > 40 || (sight.quick && !sights[i + 1]?.quick)) {
       clock = performance.now();
-      if (yield step((i + 1) / all.length, "")) return step(1, "stopped");
+      if (yield step((i + 1) / sights.length, "")) return step(1, "stopped");
     }
   }
   return step(1, "");

@@ -98,6 +98,12 @@ function pooledLook(study: Study, fit: Fit): Look | undefined {
 }
 
 /**
+ * Steps are taken for a slope only where they are as likely as this beside one: at the usual 5 % two steps of two
+ * standard deviations passed for a drift in one study of ten.
+ */
+const ALIKE = 0.2;
+
+/**
  * Steps between waves take most of a drift over all of them with them (eight parts of nine, of three waves). Where the
  * waves differ by no more than a slope explains, the slope is asked over all of them too.
  */
@@ -121,7 +127,7 @@ function acrossLook(study: Study, fit: Fit): Look | undefined {
   const df = fit.summary.residualDf - 1;
   if (df < 1 || !(rest > 0)) return undefined;
   const f = Math.max(0, left(out, across) - rest) / waves / (rest / df);
-  if (fUpper(f, waves, df) < significance(fit)) return undefined;
+  if (fUpper(f, waves, df) < ALIKE) return undefined;
   return { of: "waves-out", fit: out, ranking: new Ranking(study, out, (id) => id === "order") };
 }
 

@@ -31,7 +31,11 @@ export function usePlanSummaries(
   const begun = useRef<object>({});
   const job = useQuestion(
     "summaries",
-    (p) => p.best !== undefined && setFound({ step: p.best as PlanSummariesStep, about: begun.current }),
+    (p) => {
+      const step = p.best as PlanSummariesStep | undefined;
+      // Waves that may follow come together, so that none goes again under the pointer.
+      if (step && step.toCome >= 0) setFound({ step, about: begun.current });
+    },
     (step) => setFound({ step, about: begun.current }),
   );
   const { start } = job;

@@ -98,7 +98,7 @@ function useFirst(
   // Nothing that is still to come can then be cheaper.
   const enough = found?.sound === true && found.by !== "sharpest" && found.cost < step.toCome;
   const ended = current && !running;
-  if (!stands && (ended || (current && (enough || (step.toCome > 0 && step.summaries.some((s) => s.follow?.why))))))
+  if (!stands && (ended || (current && (enough || step.summaries.some((s) => s.follow?.why)))))
     show({ about, wanted, first: found, ids: markedFirst(step.summaries, found) });
   const later = stands && ended && found && shown.first && found.plan !== shown.first.plan ? found.plan : undefined;
   return {

@@ -132,6 +132,9 @@ function shortly(v: number, decimals: number | undefined): string {
   return decimals === undefined ? String(Number(v.toPrecision(FIGURES))) : v.toFixed(decimals);
 }
 
+/** Decimals that a number was written with; none in powers of ten. */
+const decimalsOf = (v: number): number => /^-?\d+\.(\d+)$/.exec(String(v))?.[1].length ?? 0;
+
 /** What is shown of a result: many values by their number and mean. */
 export function resultShown(r: Result | undefined, response: Response): string {
   const { decimals, several } = response;
@@ -141,8 +144,11 @@ export function resultShown(r: Result | undefined, response: Response): string {
   if (!Array.isArray(r)) return "";
   if (r.length <= MOST_SHOWN) return r.map((v) => (v === null ? "–" : shortly(v, decimals))).join(" ");
   const measured = r.filter((v) => v !== null).length;
+  // A mean of several is known a little better than each, so that all cells of a column say as much.
+  const finest = decimals ?? Math.min(FIGURES, 1 + Math.max(...r.map((v) => (v === null ? 0 : decimalsOf(v)))));
+  const mean = resultValue(r, response) ?? Number.NaN;
   const what = several === "units" ? "units" : "values";
-  return `${measured.toLocaleString("en")} ${what}, mean ${shortly(resultValue(r, response) ?? Number.NaN, decimals)}`;
+  return `${measured.toLocaleString("en")} ${what}, mean ${mean.toFixed(finest)}`;
 }
 
 /** What is shown of a cell. */

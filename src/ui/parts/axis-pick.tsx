@@ -17,7 +17,7 @@ export const AxisPick = memo(function AxisPick({
 }) {
   const select = (which: "x" | "y", now: string) => (
     <Pick
-      style={{ minWidth: 0, maxWidth: 150, flex: "1 1 90px" }}
+      style={{ minWidth: 84, maxWidth: 150, flex: "1 1 90px" }}
       label={which === "x" ? "Across" : "Upwards"}
       value={now}
       options={named(factors.filter((f) => which === "x" || f.id !== x))}

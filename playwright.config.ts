@@ -22,8 +22,9 @@ export default defineConfig({
   expect: { timeout: 300_000 },
   outputDir: "test-results/browser",
   use: {
-    // What led to a failure is kept; pictures of every step would cost more than they tell.
-    trace: { mode: "retain-on-failure", screenshots: false, snapshots: true, sources: false },
+    // What led to a failure is kept; pictures of every step, of pages too, would cost a fourth of the whole time. The
+    // page as it stood in the end is kept in any case.
+    trace: { mode: "retain-on-failure", screenshots: false, snapshots: false, sources: false },
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     contextOptions: { reducedMotion: "reduce" },

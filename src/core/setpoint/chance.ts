@@ -211,13 +211,13 @@ interface Joint {
 /** One future trial of all responses together, about the settings, where the factors of `ids` may be moved. */
 function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Settings, ids: readonly string[]): Joint {
   const k = drawn.length;
-  const crosses = new Map<string, Float64Array | null>();
+  /** By response and member, twice: looked up at every draw. */
+  const crosses = drawn.map((d) => d.members.map(() => drawn.map((): (Float64Array | null)[] => [])));
   const shared = (i: number, a: number, j: number, b: number): Float64Array | null => {
-    const key = `${i}.${a}.${j}.${b}`;
-    const kept = crosses.get(key);
+    const kept = crosses[i][a][j][b];
     if (kept !== undefined) return kept;
     const made = sharedCoefficients(drawn[i].members[a].model, drawn[j].members[b].model);
-    crosses.set(key, made);
+    crosses[i][a][j][b] = made;
     return made;
   };
   const rows = drawn.map((d) =>

@@ -515,7 +515,7 @@ function* withChance(
   if (last === undefined) return candidate;
   return {
     ...candidate,
-    asIn: { wave: last, chance: (yield* drawn({ draws: drawing.draws / 2, wave: last })).together, differ },
+    asIn: { wave: last, chance: (yield* drawn({ draws: drawing.draws / 5, wave: last })).together, differ },
   };
 }
 

@@ -55,13 +55,18 @@ describe("what waves were made to tell", () => {
     const named = { ...done, waves: done.waves.map((w) => ({ ...w, plan: { ...w.plan, asked: [["a", "b"]] } })) };
     expect(keys(askedTerms(named, named.trials))).toEqual(["a", "b", "c", "a*b"]);
   });
-  it("terms picked one by one are written down where they go beyond what the plan is for", () => {
+  it("what a wave is adopted to tell is written down: what its plan is for, and what is wanted beside", () => {
     const study = plainStudy(4);
     const plan = makePlan(study, { family: "factorial", seed: 1 });
     const asked = (wanted: Term[]) => adoptPlan(study, plan, "screen", wanted).waves[0].plan.asked;
-    expect(asked([["a"], ["a", "b"]])).toBeUndefined();
-    expect(asked([])).toBeUndefined();
-    expect(keys(asked([["a", "b", "c"]]) ?? [])).toEqual([...keys(termSet(study, "main+2fi")), "a*b*c"]);
+    const pairs = keys(termSet(study, "main+2fi"));
+    expect(keys(asked([["a"], ["a", "b"]]) ?? [])).toEqual(pairs);
+    expect(keys(asked([]) ?? [])).toEqual(pairs);
+    // Adopted again it is read as it was written.
+    const screened = adoptPlan(study, makePlan(study, { family: "plackett-burman", trials: 12, seed: 1 }));
+    expect(keys(askedTerms(screened, screened.trials as Trial[]))).toEqual(["a", "b", "c", "d"]);
+    expect(keys(askedTerms(adoptPlan(study, plan), adoptPlan(study, plan).trials as Trial[]))).toEqual(pairs);
+    expect(keys(asked([["a", "b", "c"]]) ?? [])).toEqual([...pairs, "a*b*c"]);
   });
   it("after a carry interactions are asked of the carried factors alone, of the idle ones their main effects", () => {
     const study = plainStudy(4);

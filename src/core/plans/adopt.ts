@@ -1,5 +1,5 @@
 import type { Study, Term, Wave } from "../study/schema";
-import { askedBeyond } from "./asked";
+import { askedAtAdoption } from "./asked";
 import type { Plan } from "./plan";
 
 /**
@@ -13,7 +13,7 @@ export function adoptPlan(
   wanted: readonly Term[] = [],
 ): Study {
   const waves = plan.waves.map((w): Wave => {
-    const asked = askedBeyond(study, w.recipe, wanted);
+    const asked = askedAtAdoption(study, w.recipe, wanted);
     return { id: w.id, name: w.name, purpose, plan: asked ? { ...w.recipe, asked } : w.recipe };
   });
   return {

@@ -1,7 +1,7 @@
 import { activeFactors, isCentre, isCorner } from "../study/coding";
 import type { Recipe, Study, Term, Trial, Wave } from "../study/schema";
 import { canBend, type TermSetName, termSet } from "../terms/candidates";
-import { alphabetOf, inModelOrder, termKey } from "../terms/term";
+import { alphabetOf, inModelOrder } from "../terms/term";
 import { families } from "./families";
 import type { FollowKind } from "./follow-up/options";
 
@@ -31,14 +31,12 @@ function toldBy(study: Study, recipe: Recipe): Term[] | undefined {
 }
 
 /**
- * What a wave is adopted to tell where that goes beyond what its plan is for: both together; nothing where its plan is
- * for all of it, so that a recipe stays what makes it.
+ * What a wave is adopted to tell: what plans of its kind are for, and what is wanted of it beside. Nothing where neither
+ * is known, and of factors carried on, whose terms depend on what came before.
  */
-export function askedBeyond(study: Study, recipe: Recipe, wanted: readonly Term[]): Term[] | undefined {
-  const told = toldBy(study, recipe) ?? [];
-  const keys = new Set(told.map(termKey));
-  if (wanted.every((t) => t.length === 1 || keys.has(termKey(t)))) return undefined;
-  return inModelOrder(alphabetOf(study), [...told, ...wanted]);
+export function askedAtAdoption(study: Study, recipe: Recipe, wanted: readonly Term[]): Term[] | undefined {
+  const asked = [...(toldBy(study, recipe) ?? []), ...wanted];
+  return asked.length > 0 ? inModelOrder(alphabetOf(study), asked) : undefined;
 }
 
 /** Terms among some factors alone. */

@@ -106,6 +106,7 @@ function LimitsOf({ planning: { study }, open }: { planning: Planning; open: rea
             <DraftField
               name={`climb:${factor}`}
               label={asks}
+              className="alone"
               mono
               align="right"
               width={64}
@@ -148,7 +149,9 @@ export function NextWave({ planning }: { planning: Planning }) {
   const needed = follows.filter((s) => s.follow?.why);
   // As it is asked to be carried on it cannot be planned: said where it was asked, so that it can be asked otherwise.
   const refused = planning.search.step.refusals.filter(askedOtherwise);
-  const shown = all || needed.length === 0 ? follows : needed;
+  // How many more trials can be asked for whatever the study needs.
+  const shown =
+    all || needed.length === 0 ? follows : follows.filter((s) => s.follow?.why || s.follow?.name === "more");
   const asked = requestedTerms(study, request).length;
   const ofAsked = (n: number, f: { asked: number }): string => (f.asked === asked ? String(n) : `${n} of ${f.asked}`);
   const ratio = (t: Estimability): string => (t.ratio === null ? "–" : figure(t.ratio * noise));
@@ -156,9 +159,9 @@ export function NextWave({ planning }: { planning: Planning }) {
     <section className={css.next} aria-label="Next wave" data-testid="next-wave">
       <div className="row">
         <h2 className="grow">What would the next wave tell?</h2>
-        {needed.length > 0 && needed.length < follows.length && (
+        {needed.length > 0 && (all || shown.length < follows.length) && (
           <Quick className="small" onClick={() => setAll(!all)}>
-            {all ? "only what the study needs now" : `${follows.length - needed.length} more kinds`}
+            {all ? "only what the study needs now" : `${follows.length - shown.length} more kinds`}
           </Quick>
         )}
       </div>

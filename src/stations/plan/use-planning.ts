@@ -17,6 +17,7 @@ import {
   type PlanRequest,
   type PlanSummary,
   type Response,
+  requestedTerms,
   type Study,
   significance,
   valueUnit,
@@ -172,8 +173,9 @@ export function usePlanning(): Planning {
     addOwn: (options) => setChosen(latest(own.add(options))),
     adopt(s) {
       const purpose = s.follow?.purpose ?? (study.waves.length === 0 ? "screen" : "next wave");
-      // Terms that were picked one by one are what the wave is for; a set by name says no more than the plan does.
-      const wanted = s.follow || typeof request.terms === "string" ? [] : request.terms;
+      // What was asked and can be told is what the wave is for; of terms picked one by one, all that were picked.
+      const wanted =
+        s.follow || (typeof request.terms === "string" && !s.tellsAll) ? [] : requestedTerms(study, request);
       const refused = commit(additions(study, adoptPlan(study, s.plan, purpose, wanted)), `adopted ${s.label}`);
       if (refused) say(refused);
       else router.push(`/studies/${id}/trials`);

@@ -62,6 +62,7 @@ export function Costs() {
           <DraftField
             name="costs:unit"
             label="Unit of costs"
+            className="alone"
             width={64}
             value={costs?.unit ?? ""}
             placeholder="h"
@@ -81,6 +82,7 @@ export function Costs() {
               <DraftField
                 name={`costs:${key}`}
                 label={`Cost of ${label}`}
+                className="alone"
                 mono
                 align="right"
                 width={64}

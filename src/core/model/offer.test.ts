@@ -8,7 +8,7 @@ import { modelReadings } from "../readings/model";
 import { setpointReadings } from "../readings/setpoint";
 import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
-import type { Settings, Study, Term } from "../study/schema";
+import type { Settings, Study, Term, Trial } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { predictor } from "../surface/predict";
 import { termSet } from "../terms/candidates";

@@ -30,6 +30,8 @@ test("search, hold a factor, search again, choose: the setpoint is on settable s
   });
   await page.getByRole("button", { name: "Choose" }).first().click();
   await saved(page);
+  await expect(page.locator('[data-reading="choose"]')).toHaveCount(0);
+  await expect(page.locator('[data-reading="confirm"]')).toBeVisible();
   const { study } = await stored(page, id);
   const { temp, dose, feed, lot } = (study.setpoint ?? { settings: {} }).settings as {
     temp: number;

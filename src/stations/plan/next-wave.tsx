@@ -150,8 +150,8 @@ export function NextWave({ planning }: { planning: Planning }) {
   // As it is asked to be carried on it cannot be planned: said where it was asked, so that it can be asked otherwise.
   const refused = planning.search.step.refusals.filter(askedOtherwise);
   // How many more trials can be asked for whatever the study needs.
-  const shown =
-    all || needed.length === 0 ? follows : follows.filter((s) => s.follow?.why || s.follow?.name === "more");
+  const others = follows.filter((s) => !needed.includes(s));
+  const shown = [...needed, ...(all || needed.length === 0 ? others : others.filter((s) => s.follow?.name === "more"))];
   const asked = requestedTerms(study, request).length;
   const ofAsked = (n: number, f: { asked: number }): string => (f.asked === asked ? String(n) : `${n} of ${f.asked}`);
   const ratio = (t: Estimability): string => (t.ratio === null ? "–" : figure(t.ratio * noise));

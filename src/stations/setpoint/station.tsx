@@ -52,7 +52,8 @@ export function SetpointStation() {
   const readings = useMemo(() => {
     if (!problem) return goalReadings(study);
     return result && !stale
-      ? setpointReadings(problem, result, doubts ?? [])
+      ? // Wishes outlive a choice, which they do not rest on; what is said of the chosen rests on the study as it is.
+        setpointReadings({ ...problem, study }, result, doubts ?? [])
       : [
           {
             id: "search",

@@ -207,8 +207,8 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
     response: first.name,
     power: request.power,
   };
-  // What the plan to go by sees is said with it.
-  if (pick?.by === "sees") return [];
+  // What the plan to go by sees is said with it; and few trials more are not what is enough where many were run.
+  if (pick?.by === "sees" || request.together) return [];
   // Enough means enough for all that is asked, where any plan tells it all.
   const able = summaries.filter((s) => s.tellsAll);
   const sharp = (able.length > 0 ? able : summaries)

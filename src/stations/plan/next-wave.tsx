@@ -83,7 +83,7 @@ function MoreOf({ planning: { request, ask } }: { planning: Planning }) {
         value={request.more}
         least={1}
         most={200}
-        open="as needed"
+        open="enough"
         set={(more) => ask({ more })}
       />
     </div>

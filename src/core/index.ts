@@ -4,6 +4,7 @@ export { appraisePoints } from "./appraisal/appraise";
 export { lowerHull } from "./appraisal/hull";
 export { anewEachTime, type FirstPick, firstPick, markedFirst, seesSomething } from "./appraisal/marked";
 export type { Estimability } from "./appraisal/next-wave-summary";
+export { inPlace } from "./appraisal/next-wave-summary";
 export type { PlanDetail } from "./appraisal/plan-detail";
 export {
   bendable,

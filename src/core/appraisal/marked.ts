@@ -1,4 +1,5 @@
 import { termKey } from "../terms/term";
+import { inPlace } from "./next-wave-summary";
 import type { PlanSummary } from "./plan-summary";
 
 /** An effect of so many standard deviations is seen with the bare eye: a plan that needs more sees nothing. */
@@ -127,7 +128,9 @@ export function firstPick(summaries: readonly Weighed[], wanted: number | undefi
  * else the one to go by first with the nearest cheaper one beside it.
  */
 export function markedFirst(summaries: readonly Weighed[], first: FirstPick | undefined): string[] {
-  const needed = summaries.filter((s) => s.follow?.why).slice(0, 2);
+  const needed = inPlace(summaries)
+    .filter((s) => s.follow?.why)
+    .slice(0, 2);
   if (needed.length > 0) return needed.map((s) => s.id);
   return first ? [...(first.cheaper ? [first.cheaper.plan] : []), first.plan] : [];
 }

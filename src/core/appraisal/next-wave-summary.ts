@@ -37,6 +37,8 @@ export interface FollowUpSummary {
   kind: FollowKind;
   /** What it is called, by its code. */
   name: keyof WaveNameValues;
+  /** Its place among the waves on offer: what the study needs most comes first. */
+  place: number;
   options: FollowOptions;
   purpose: string;
   /** Why the study needs it now; none when it is there for choice alone. */
@@ -49,6 +51,10 @@ export interface FollowUpSummary {
   /** Pairs of asked terms that travelled together before and do not after. */
   parted: Term[][];
 }
+
+/** Summaries of waves that may follow, as they are on offer. */
+export const inPlace = <S extends Pick<PlanSummary, "follow">>(summaries: readonly S[]): S[] =>
+  summaries.filter((s) => s.follow).toSorted((a, b) => (a.follow?.place ?? 0) - (b.follow?.place ?? 0));
 
 /** A next wave to be looked at, with the reason where the study gives one. */
 export interface FollowOffer {
@@ -118,7 +124,7 @@ export function summariseFollowUp(
   offer: FollowOffer,
   { plan, purpose, cautions }: FollowUp,
   request: PlanRequest,
-  memo = new Memo(),
+  { memo = new Memo(), place = 0 }: { memo?: Memo; place?: number } = {},
 ): PlanSummary {
   // A wave of a few factors is not asked about the rest.
   const carried = offer.options.kind === "carry" ? (plan.recipe.factors ?? []) : undefined;
@@ -142,6 +148,7 @@ export function summariseFollowUp(
     follow: {
       kind: offer.options.kind,
       name: offer.name.code,
+      place,
       options: { ...setupsAsked(study, offer.options.kind, request), ...offer.options },
       purpose,
       cautions: cautions.map((c) => remarkOf(c)),

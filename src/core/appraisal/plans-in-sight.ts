@@ -213,7 +213,7 @@ function planSight(
 }
 
 /** A wave that may follow; those that are searched for come after what is quick. */
-function followSight(study: Study, offer: FollowOffer, request: PlanRequest, memo: Memo): Sight {
+function followSight(study: Study, offer: FollowOffer, request: PlanRequest, at: { memo: Memo; place: number }): Sight {
   const label = waveNameOf(offer.name);
   const quick = offer.options.kind !== "augment";
   return {
@@ -223,7 +223,7 @@ function followSight(study: Study, offer: FollowOffer, request: PlanRequest, mem
     *look() {
       if (offer.open) throw leavesRanges(study, offer.open);
       const made = yield* followUpSteps(study, offeredOptions(study, offer, request));
-      return summariseFollowUp(study, offer, made, request, memo);
+      return summariseFollowUp(study, offer, made, request, at);
     },
     refused: (error) => ({
       family: label,
@@ -259,7 +259,7 @@ export function* planSummarySteps(
     const options = { ...optionsOf(rival.recipe), seed: rival.recipe.seed ?? request.seed };
     return family ? [planSight(study, { family, options, rival, quick: false }, request, memo)] : [];
   });
-  const waves = follows.map((offer) => followSight(study, offer, request, memo));
+  const waves = follows.map((offer, place) => followSight(study, offer, request, { memo, place }));
   const sights = [
     ...waves.filter((w) => w.quick),
     ...offers.map(ofPlan(true)),

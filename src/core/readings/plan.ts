@@ -1,4 +1,5 @@
 import { anewEachTime, type FirstPick } from "../appraisal/marked";
+import { inPlace } from "../appraisal/next-wave-summary";
 import type { PlanDetail } from "../appraisal/plan-detail";
 import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../appraisal/plan-summary";
 import { allExact } from "../model/exact";
@@ -70,7 +71,7 @@ function resetting({ study, summaries, picked, judgedBy }: Told): Reading[] {
 
 /** The wave that is needed next, where one is. */
 function nextWave({ study, request, summaries }: Told): Reading[] {
-  const next = summaries.find((s) => s.follow?.why);
+  const next = inPlace(summaries).find((s) => s.follow?.why);
   if (!next?.follow?.why) return [];
   const { why, before, after, parted } = next.follow;
   return [

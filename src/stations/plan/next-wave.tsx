@@ -78,14 +78,7 @@ function CarryAs({ planning: { study, request, ask } }: { planning: Planning }) 
 function MoreOf({ planning: { request, ask } }: { planning: Planning }) {
   return (
     <div className="row small" style={{ gap: 6, margin: "3px 0" }}>
-      <Count
-        label="this many"
-        value={request.more}
-        least={1}
-        most={200}
-        open="enough"
-        set={(more) => ask({ more })}
-      />
+      <Count label="this many" value={request.more} least={1} most={200} open="enough" set={(more) => ask({ more })} />
     </div>
   );
 }

@@ -10,6 +10,7 @@ import {
   type FirstPick,
   firstPick,
   hardestResponse,
+  inPlace,
   judgedResponses,
   markedFirst,
   type PlanDetail,
@@ -101,7 +102,8 @@ function useFirst(
   const ended = current && !running;
   if (!stands && (ended || (current && (enough || step.summaries.some((s) => s.follow?.why)))))
     show({ about, wanted, first: found, ids: markedFirst(step.summaries, found) });
-  const later = stands && ended && found && shown.first && found.plan !== shown.first.plan ? found.plan : undefined;
+  const marked = shown?.first !== undefined && shown.ids.includes(shown.first.plan);
+  const later = stands && ended && found && marked && found.plan !== shown.first?.plan ? found.plan : undefined;
   return {
     first: shown?.first,
     ids: shown?.ids ?? [],
@@ -137,7 +139,7 @@ export function usePlanning(): Planning {
   const search = usePlanSummaries(study, deferred);
   const own = useOwnPlans(study, deferred);
   const summaries = useMemo(() => [...search.step.summaries, ...own.summaries], [search.step.summaries, own.summaries]);
-  const follows = useMemo(() => summaries.filter((s) => s.follow), [summaries]);
+  const follows = useMemo(() => inPlace(summaries), [summaries]);
   const { first, ids: usual, later } = useFirst(search, wanted);
   const pickedIds = (chosen ?? usual).filter((p) => summaries.some((s) => s.id === p));
   const pickedKey = pickedIds.join("|");

@@ -31,8 +31,8 @@ function toldBy(study: Study, recipe: Recipe): Term[] | undefined {
 }
 
 /**
- * What a wave is adopted to tell: what plans of its kind are for, and what is wanted of it beside. Nothing where neither
- * is known, and of factors carried on, whose terms depend on what came before.
+ * What a wave is adopted to tell: what plans of its kind are for, and what is wanted of it beside. Nothing where
+ * neither is known, and of factors carried on, whose terms depend on what came before.
  */
 export function askedAtAdoption(study: Study, recipe: Recipe, wanted: readonly Term[]): Term[] | undefined {
   const asked = [...(toldBy(study, recipe) ?? []), ...wanted];

@@ -255,8 +255,8 @@ describe("Setpoint", () => {
     () => search(chain(true)),
     () => search(chain(false)),
   );
-  // Four corners of three factors with c = ab, twice, about 10 + 3a − 2.4b + 2c: as it stands a and c high, b low promise
-  // 17.4 of 20; with ab in c's place they give 10 + 3 + 2.4 − 2 = 13.4, which is then the best there is.
+  // Four corners of three factors with c = ab, twice, about 10 + 3a − 2.4b + 2c: as it stands a and c high, b low
+  // promise 17.4 of 20; with ab in c's place they give 10 + 3 + 2.4 − 2 = 13.4, which is then the best there is.
   const main = (half: boolean): Study => {
     const points = corners(3).filter((s) => !half || s.c === (s.a as number) * (s.b as number));
     return parseStudy({

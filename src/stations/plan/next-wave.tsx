@@ -129,6 +129,27 @@ function LimitsOf({ planning: { study }, open }: { planning: Planning; open: rea
 export const askedOtherwise = ({ follow }: PlanRefusal): boolean =>
   follow !== undefined && (follow.kind === "carry" || follow.name === "more" || follow.open !== undefined);
 
+/** A wave that cannot be planned as it is asked for, with what to ask for instead. */
+const AskedOtherwise = ({
+  planning,
+  refusal: { family, text, follow },
+}: {
+  planning: Planning;
+  refusal: PlanRefusal;
+}) => (
+  <tr data-follow={follow?.kind}>
+    <td colSpan={8}>
+      {family}
+      {follow?.kind === "carry" && <CarryAs planning={planning} />}
+      {follow?.name === "more" && <MoreOf planning={planning} />}
+      <div className="small bracken" role="status">
+        {text}
+      </div>
+      {follow?.open && <LimitsOf planning={planning} open={follow.open} />}
+    </td>
+  </tr>
+);
+
 /**
  * What each wave that may follow would tell beyond the trials already there, in one table of before and after: those
  * the study needs now first, each with its reason.
@@ -258,18 +279,8 @@ export function NextWave({ planning }: { planning: Planning }) {
                 </tr>
               );
             })}
-            {refused.map(({ family, text, follow }) => (
-              <tr key={family} data-follow={follow?.kind}>
-                <td colSpan={8}>
-                  {family}
-                  {follow?.kind === "carry" && <CarryAs planning={planning} />}
-                  {follow?.name === "more" && <MoreOf planning={planning} />}
-                  <div className="small bracken" role="status">
-                    {text}
-                  </div>
-                  {follow?.open && <LimitsOf planning={planning} open={follow.open} />}
-                </td>
-              </tr>
+            {refused.map((r) => (
+              <AskedOtherwise key={r.family} planning={planning} refusal={r} />
             ))}
           </tbody>
         </table>

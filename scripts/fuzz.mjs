@@ -10,6 +10,6 @@ const { FUZZ_FILES = "5000", FUZZ_CALLS = "400", FUZZ_REQUESTS = "20000" } = pro
 const env = { FUZZ_SEED: seed, FUZZ_FILES, FUZZ_CALLS, FUZZ_REQUESTS, FUZZ_LONGEST: "5000" };
 tool("vitest", ["run", "src/core/fuzz.test.ts", "src/cli/fuzz.test.ts"], { env });
 // Under a small heap garbage is collected early, so that what memory grows by is what is kept.
-tool("playwright", ["test", "e2e/fuzz.spec.ts", "--reporter=line"], {
+tool("playwright", ["test", "e2e/fuzz.spec.ts", "--no-deps", "--reporter=line"], {
   env: { ...env, NODE_OPTIONS: "--max-old-space-size=128" },
 });

@@ -53,6 +53,9 @@ export default defineConfig({
       TRIALMOOR_ANSWER_SECONDS: "300",
       NEXT_TELEMETRY_DISABLED: "1",
       LOG_LEVEL: "warn",
+      ...(process.env.TRIALMOOR_E2E_HEAP
+        ? { NODE_OPTIONS: `--max-old-space-size=${process.env.TRIALMOOR_E2E_HEAP}` }
+        : {}),
     },
   },
 });

@@ -1,7 +1,10 @@
 import { describe, expect, it } from "vitest";
+import { adoptPlan } from "../plans/adopt";
+import { makePlan } from "../plans/make-plan";
 import { optionsOf } from "../plans/options";
+import { ask, finish } from "../questions";
 import { planRisks } from "../readings/plan";
-import type { Study } from "../study/schema";
+import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
 import { riskOf } from "../words/answers";
@@ -116,5 +119,40 @@ describe("the trade of aliasing", () => {
     for (const p of points) expect(p.d ?? 0).toBeGreaterThan(0);
     expect(points[points.length - 1].trace).toBeLessThan(points[0].trace);
     expect(points.every((p) => p.options.keepEfficiency === p.keep)).toBe(true);
+  });
+});
+
+describe("so many more trials", () => {
+  // Eight trials of four factors tell mains and three of six pairs; with a wave of their own, 12 columns in all.
+  const screened = (): Study => {
+    const study = plainStudy(4);
+    const plan = makePlan(study, { family: "fraction", trials: 8, seed: 1 });
+    const adopted = adoptPlan(study, plan);
+    const y = (s: Settings): number => 10 + 3 * (s.a as number) + 2 * (s.b as number) + (s.c as number);
+    return parseStudy({
+      ...adopted,
+      trials: adopted.trials.map((t, i) => ({ ...t, state: "done", results: { y: y(t.settings) + (i % 2) / 9 } })),
+    });
+  };
+  const asked = (more: number | undefined) => {
+    const request = { ...REQUEST, ...(more === undefined ? {} : { more }) };
+    return finish(ask("summaries", screened(), { ask: request })) as PlanSummariesStep;
+  };
+  const REQUEST: PlanRequest = { ...request, terms: "main+2fi", budget: 10, centre: 0, together: true };
+  it("are placed for what is asked: four tell all of it with nothing to judge by, eight see it better than six", () => {
+    const of = (n: number) => asked(n).summaries.find((s) => s.follow?.name === "more");
+    const [four, six, eight] = [of(4), of(6), of(8)];
+    expect([four, six, eight].map((s) => s?.n)).toEqual([4, 6, 8]);
+    expect([four, six, eight].map((s) => s?.residualDf)).toEqual([0, 2, 4]);
+    expect([four?.follow?.before.estimable, four?.follow?.after.estimable]).toEqual([7, 10]);
+    expect(six?.tellsAll).toBe(true);
+    expect(eight?.ratio ?? 9).toBeLessThan(six?.ratio ?? 0);
+  });
+  it("are as many as leave three degrees of freedom where no number is asked for; too few are refused where asked", () => {
+    // 11 columns, a wave and three: 15 beside the eight that were run.
+    expect(asked(undefined).summaries.find((s) => s.follow?.name === "more")?.n).toBe(7);
+    const short = asked(3);
+    expect(short.summaries.some((s) => s.follow?.name === "more")).toBe(false);
+    expect(short.refusals.find((r) => r.follow?.name === "more")?.text).toMatch(/trials?/);
   });
 });

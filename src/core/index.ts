@@ -156,7 +156,7 @@ export {
   snap,
 } from "./study/coding";
 export { forbiddenText, limitText } from "./study/constraint";
-export { costBy, type Prices, pricesOf, spentOn } from "./study/costs";
+export { type Prices, pricesOf, spentOn } from "./study/costs";
 export {
   additions,
   applyEdits,

@@ -295,7 +295,7 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
               <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
                 {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
                 {v.agreesWith.length > 0 && (
-                  <small className="quiet"> as in {listed(v.agreesWith.map(waveName))}</small>
+                  <small className={`quiet ${css.level}`}>as in {listed(v.agreesWith.map(waveName))}</small>
                 )}
                 <Assumed ratio={v.agrees === null ? undefined : v.assumed} />
               </td>

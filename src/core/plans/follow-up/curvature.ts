@@ -68,7 +68,9 @@ export function axialRuns(study: Study, options: FollowOptions): FollowRuns {
     // Only where nothing else was asked for and nothing but a statement is missing.
     ...(options.axial === undefined && alpha === 1 && star > 1 && moved.some((f) => f.kind === "continuous")
       ? [{ code: "axial-faces", values: { star } } as const]
-      : []),
+      : alpha > 1
+        ? [{ code: "axial-star", values: { at: alpha, factors: moved.length } } as const]
+        : []),
   ];
   return { runs, recipe: { axial: options.axial ?? alpha, centre, factors: moved.map((f) => f.id) }, cautions };
 }

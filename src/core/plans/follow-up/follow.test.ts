@@ -112,6 +112,18 @@ describe("the missing fraction", () => {
 });
 
 describe("axial points", () => {
+  it("say where they stand: on the faces, or at 8^¼ where hard limits let them", () => {
+    const cautions = (more: object) => {
+      const study = ran({ ...plainStudy(3), factors: plainStudy(3).factors.map((f) => ({ ...f, ...more })) } as Study, {
+        family: "factorial",
+      });
+      return followUp(study, { kind: "axial" }).cautions;
+    };
+    expect(cautions({})).toEqual([{ code: "axial-faces", values: { star: expect.closeTo(8 ** 0.25, 12) } }]);
+    expect(cautions({ hardLow: -2, hardHigh: 2 })).toEqual([
+      { code: "axial-star", values: { at: expect.closeTo(8 ** 0.25, 12), factors: 3 } },
+    ]);
+  });
   it("with orthogonal blocks for three factors, four centres with the corners, two with the axials: α = 1.633 (Box & Hunter 1957)", () => {
     const study = ran(plainStudy(3), { family: "factorial", centre: 4 });
     const both = followed(study, { kind: "axial", axial: "orthogonal-blocks", centre: 2 });

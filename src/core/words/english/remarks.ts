@@ -125,6 +125,8 @@ export const remarks = {
     "A wave of centre points alone cannot tell a bend from a shift between waves: both move all its trials alike. Run a few corners again with it.",
   "axial-faces": (v: { star: number }) =>
     `They stand on the faces, at low and high. Out at ±${fixed(v.star, 2)} half ranges they would tell squares better: state hard limits on Question that allow it.`,
+  "axial-star": (v: { at: number; factors: number }) =>
+    `They stand out at ±${fixed(v.at, 2)} half ranges, past low and high of ${v.factors === 1 ? "the factor" : "each factor"}.`,
   "axial-no-centre": (_: object) =>
     "Without centre points in this wave its shift can only be told through the axial points; two or three would settle it.",
   "fold-block": (v: { words: string[]; more: boolean }) =>

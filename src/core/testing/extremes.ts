@@ -698,7 +698,7 @@ export const remarksAt = (n: number, v: number): RemarkValues => {
     "centre-alone": {},
     "axial-no-centre": {},
     "axial-faces": { star: 1.682 },
-    "axial-star": { at: 1.414, factors: n },
+    "axial-star": { at: 1.682, factors: n },
     "fold-block": { words: n > 1 ? ["ABCE", "-BCDF"] : ["ABC"], more: n > 2 },
     "fold-centre": {},
     "fraction-block": {},

@@ -37,7 +37,8 @@ function send(
   // Said by its length: for some methods node would send a body that belongs to no request.
   const all = carried === "" ? headers : { ...headers, "content-length": String(Buffer.byteLength(carried)) };
   return new Promise((resolve, reject) => {
-    const sent = rawRequest({ hostname, port, agent, method, path, headers: all, timeout: 120_000 }, (answer) => {
+    // Longer than the server lets a question take, so that what never comes is told from what takes long.
+    const sent = rawRequest({ hostname, port, agent, method, path, headers: all, timeout: 360_000 }, (answer) => {
       let text = "";
       answer.setEncoding("utf8");
       answer.on("data", (chunk: string) => {

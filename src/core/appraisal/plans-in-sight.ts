@@ -178,7 +178,7 @@ function withFrontier(summaries: readonly PlanSummary[]): PlanSummary[] {
 /** Something to be looked at for the chart: a plan of a family, one kept under a name, or a wave that may follow. */
 interface Sight {
   label: string;
-  /** The least it can cost; below 0 of waves, left out of what was kept by hand and of waves that are searched for. */
+  /** The least it can cost; below 0 of waves, left out of what was kept by hand and of long searches for waves. */
   least?: number;
   /** It needs no search: it is shown as it comes. */
   quick: boolean;
@@ -212,10 +212,10 @@ function planSight(
   };
 }
 
-/** A wave that may follow; those that are searched for come after what is quick. */
+/** A wave that may follow; more trials for all that is asked, whose search may be long, come after what is quick. */
 function followSight(study: Study, offer: FollowOffer, request: PlanRequest, at: { memo: Memo; place: number }): Sight {
   const label = waveNameOf(offer.name);
-  const quick = offer.options.kind !== "augment";
+  const quick = offer.name.code !== "more";
   return {
     label,
     quick,

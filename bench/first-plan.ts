@@ -3,7 +3,7 @@
 import { firstPick, markedFirst } from "../src/core/appraisal/marked";
 import type { PlanRequest, PlanSummary } from "../src/core/appraisal/plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "../src/core/appraisal/plans-in-sight";
-import { canCentre } from "../src/core/plans/arrange";
+import { usualRequest } from "../src/core/appraisal/usual-request";
 import { planReadings } from "../src/core/readings/plan";
 import type { Study } from "../src/core/study/schema";
 import { parseStudy } from "../src/core/study/validate";
@@ -68,15 +68,7 @@ const studyOf = ({ numeric, categories = [], hard = 0, wanted }: Asked): Study =
 for (const asked of QUESTIONS) {
   const study = studyOf(asked);
   const request: PlanRequest = {
-    terms: "main+2fi",
-    budget: 40,
-    replicates: 1,
-    centre: canCentre(study) ? 3 : 0,
-    blocks: 1,
-    power: 0.8,
-    alpha: 0.05,
-    seed: 1,
-    standardOrder: false,
+    ...usualRequest(study),
     ...asked.more,
   };
   const started = performance.now();

@@ -18,6 +18,7 @@ export {
 export { madeLabel, type PlanRefusal, type PlanSummariesStep } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
 export type { TradePoint } from "./appraisal/trade";
+export { usualRequest } from "./appraisal/usual-request";
 export { regionSample } from "./appraisal/variance";
 export { inRunOrder, nextToRun, type SettingChange, settingChanges, toSet } from "./bench/changes";
 export { doubtOf } from "./bench/doubt";
@@ -76,7 +77,7 @@ export { type SubsetModel, searchSubsets } from "./model/subsets";
 export { handWorking, type WorkingEffect } from "./model/working";
 export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";
 export { adoptPlan } from "./plans/adopt";
-export { canCentre } from "./plans/arrange";
+
 export { carriedFactors } from "./plans/asked";
 export { missingFractions } from "./plans/defining-words";
 export { families } from "./plans/families";

@@ -3,7 +3,6 @@ import { useDeferredValue, useMemo, useState } from "react";
 import {
   additions,
   adoptPlan,
-  canCentre,
   countedPlanOf,
   edit,
   expectedNoise,
@@ -20,7 +19,7 @@ import {
   type Response,
   requestedTerms,
   type Study,
-  significance,
+  usualRequest,
   valueUnit,
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
@@ -29,21 +28,6 @@ import { say } from "@/ui/parts/say";
 import { useDetails } from "./use-details";
 import { useOwnPlans } from "./use-own-plans";
 import { usePlanSummaries } from "./use-plan-summaries";
-
-/** What is asked until a person asks for something else. */
-const usualRequest = (study: Study): PlanRequest => ({
-  terms: "main+2fi",
-  budget: 40,
-  replicates: 1,
-  centre: canCentre(study) ? 3 : 0,
-  blocks: 1,
-  power: 0.8,
-  alpha: significance(study),
-  seed: 1,
-  standardOrder: false,
-  // A wave that follows is judged with what was run before it.
-  together: study.trials.some((t) => t.state !== "skipped" && t.state !== "failed"),
-});
 
 /** All that the parts of Plan share: what is asked, what is in sight, what is picked, and what may be done with it. */
 export interface Planning {

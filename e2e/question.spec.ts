@@ -237,3 +237,32 @@ test("a sheet with several rows a trial asks what they are before it begins a st
   const { trials } = (await stored(page, id)).study;
   expect(trials.map((t) => Object.values(t.results)[0])).toEqual([1, 2, 3, 4].map((t) => [t + 0.05, t + 0.15]));
 });
+
+test("what trials cost is typed once in one's own unit, refused where it is no cost, and spent in the report", async ({
+  page,
+}) => {
+  const id = await importStudy(page, {
+    factors: ["a", "b"].map((f) => ({ id: f, kind: "continuous", low: 0, high: 1 })),
+    responses: [{ id: "y" }],
+    waves: [{ id: "w" }],
+    trials: [0, 1].map((a) => ({ id: `t${a}`, wave: "w", state: "done", settings: { a, b: 0 }, results: { y: a } })),
+  });
+  await visit(page, id, "question");
+  await page.getByRole("button", { name: /what a trial costs/ }).click();
+  for (const [label, text] of [
+    ["Unit of costs", "h"],
+    ["Cost of a trial", "1.5"],
+    ["Cost of a wave", "-8"],
+  ]) {
+    await page.getByLabel(label).fill(text);
+    await page.getByLabel(label).press("Enter");
+  }
+  await expect(page.getByRole("alert").first()).toContainText("must be a number from 0 on");
+  await expect(page.getByLabel("Cost of a wave")).toHaveValue("-8");
+  await page.getByLabel("Cost of a wave").fill("8");
+  await page.getByLabel("Cost of a wave").press("Enter");
+  await saved(page);
+  await visit(page, id, "report");
+  // Two trials and a wave: 2 × 1.5 + 8.
+  await expect(page.getByText("Spent so far: 11 h")).toBeVisible();
+});

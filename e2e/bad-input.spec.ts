@@ -167,8 +167,11 @@ test("two tabs: other cells merge, the same cell is shown side by side", async (
   expect(study.factors).toMatchObject([{ unit: "°C" }, { unit: "g", step: 0.1 }]);
 });
 
-test("an answer that never comes: the change is kept through a reload and saved later", async ({ page, allowed }) => {
-  allowed.statuses.push(0);
+test("a server that does not answer: the change is kept through a reload and saved later", async ({
+  page,
+  allowed,
+}) => {
+  allowed.statuses.push(503);
   const id = await openExample(page);
   await visit(page, id, "question");
   await page.route(`**/api/studies/${id}`, (route) =>
@@ -176,13 +179,39 @@ test("an answer that never comes: the change is kept through a reload and saved 
       ? route.fulfill({ status: 503, body: "{}", contentType: "application/json" })
       : route.continue(),
   );
-  allowed.statuses.push(503);
   await page.getByLabel("Feed unit").fill("kg/hour");
   await page.keyboard.press("Enter");
   await expect(page.getByText("not saved: the server does not answer")).toBeVisible();
-  await page.unroute(`**/api/studies/${id}`);
   page.on("dialog", (d) => void d.accept());
+  // Still unanswered behind the reload: it is what the page kept, not what the server holds.
   await page.reload();
   await expect(page.getByLabel("Feed unit")).toHaveValue("kg/hour");
+  const feed = async () => (await stored(page, id)).study.factors.find((f) => f.name === "Feed");
+  expect(await feed()).not.toHaveProperty("unit", "kg/hour");
+  await page.unroute(`**/api/studies/${id}`);
   await saved(page);
+  expect(await feed()).toHaveProperty("unit", "kg/hour");
+});
+
+test("a change that was saved but whose answer was lost is not made twice", async ({ page, allowed }) => {
+  // Sent again, it finds its own value in place of the one it expects.
+  allowed.statuses.push(409);
+  allowed.failing.push("/api/studies/");
+  const id = await openExample(page);
+  await visit(page, id, "question");
+  const { revision } = await stored(page, id);
+  let lost = 0;
+  await page.route(`**/api/studies/${id}`, async (route) => {
+    if (route.request().method() !== "PATCH" || lost > 0) return route.continue();
+    await route.fetch();
+    lost++;
+    return route.abort("connectionreset");
+  });
+  await page.getByLabel("Feed unit").fill("kg/hour");
+  await page.keyboard.press("Enter");
+  await saved(page);
+  expect(lost).toBe(1);
+  await expect(page.getByLabel("Feed unit")).toHaveValue("kg/hour");
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+  expect((await stored(page, id)).revision).toBe(revision + 1);
 });

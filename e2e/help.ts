@@ -13,8 +13,10 @@ export const test = base.extend<{ allowed: { statuses: number[]; failing: string
   page: async ({ page, allowed }, use) => {
     const troubles: string[] = [];
     page.on("console", (m) => {
-      if (m.type() === "error" && !allowed.statuses.some((s) => m.text().includes(String(s))))
-        troubles.push(`${m.text()} ${m.location().url}`);
+      const provoked =
+        allowed.statuses.some((s) => m.text().includes(String(s))) ||
+        allowed.failing.some((part) => m.location().url.includes(part));
+      if (m.type() === "error" && !provoked) troubles.push(`${m.text()} ${m.location().url}`);
     });
     page.on("pageerror", (e) => troubles.push(e.message));
     page.on("requestfailed", (r) => {

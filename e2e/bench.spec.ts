@@ -226,6 +226,7 @@ test("cuts of the network during entry, some before and some after the server to
 });
 
 test("the server killed and started again, the page reloaded meanwhile: twenty entries are kept and sent once", async ({
+  browser,
   page,
   allowed,
 }) => {
@@ -241,8 +242,7 @@ test("the server killed and started again, the page reloaded meanwhile: twenty e
       data: { format: "trialmoor-study", version: 1, title: "Away", ...study(30) },
     });
     const [{ id }] = (await made.json()) as { id: string }[];
-    const away = await page.context().browser()?.newPage();
-    if (!away) throw new Error("no page");
+    const away = await browser.newPage();
     await away.goto(`${base}/studies/${id}/bench`);
     await away.locator('[data-ready="yes"]').waitFor();
     // The page and its files are kept once the worker says so.

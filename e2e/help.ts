@@ -1,11 +1,47 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { test as base, expect, type Page } from "@playwright/test";
+import { type BrowserContext, test as base, expect, type Page } from "@playwright/test";
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
-/** What the page may say: a test that provokes a refusal names its status here, or the part of an address that fails. */
-export const test = base.extend<{ allowed: { statuses: number[]; failing: string[] } }>({
+/** What a page leaves in its browser for later pages, but for the files of the application itself. */
+const LEFT_BEHIND = "cookies,local_storage,indexeddb,service_workers,cache_storage,file_systems";
+
+/**
+ * A browser of one worker, whose profile is kept: files and compiled code of the application are fetched and made once,
+ * not for every test. Each test finds it without pages, storage, permissions or routes of the one before.
+ *
+ * `allowed` is what the page may say: a test that provokes a refusal names its status, or the part of an address that
+ * fails.
+ */
+export const test = base.extend<
+  { allowed: { statuses: number[]; failing: string[] } },
+  { kept: { context: BrowserContext } }
+>({
+  kept: [
+    async ({ playwright, launchOptions }, use, { project }) => {
+      const { baseURL, viewport, contextOptions } = project.use;
+      const context = await playwright.chromium.launchPersistentContext("", {
+        ...launchOptions,
+        ...contextOptions,
+        baseURL: baseURL as string,
+        viewport: viewport ?? null,
+      });
+      await use({ context });
+      await context.close();
+    },
+    { scope: "worker" },
+  ],
+  context: async ({ kept: { context }, baseURL }, use) => {
+    await use(context);
+    const last = await context.newPage();
+    for (const page of context.pages()) if (page !== last) await page.close();
+    await context.unrouteAll({ behavior: "ignoreErrors" });
+    await context.clearPermissions();
+    const client = await context.newCDPSession(last);
+    await client.send("Storage.clearDataForOrigin", { origin: baseURL ?? "", storageTypes: LEFT_BEHIND });
+    await context.clearCookies();
+  },
   // biome-ignore lint/correctness/noEmptyPattern: fixtures take their dependencies this way.
   allowed: async ({}, use) => {
     await use({ statuses: [], failing: [] });

@@ -134,9 +134,28 @@ export interface Sheet {
   decimal: "." | ",";
 }
 
+/** A line of one number with a decimal comma, or of one without decimals. */
+const WITH_COMMA = /^\s*[-+\u2212]?\d+(,\d+)?\s*$/;
+
 /**
- * Splits pasted or imported text. The separator is the one of tab, semicolon, comma that gives the most even rows;
- * a decimal comma is recognised where the separator is not a comma.
+ * The separator of a sheet: the one of tab, semicolon, comma that gives the most even rows. Lines that are each one
+ * number with a decimal comma are a column: taken for two, the decimals of each would be cut off.
+ */
+function separatorOf(lines: readonly string[]): string {
+  if (lines.every((l) => l.trim() === "" || WITH_COMMA.test(l))) return "\t";
+  const count = (sep: string): number[] => lines.map((l) => l.replace(/"[^"]*"/g, "").split(sep).length - 1);
+  return (
+    ["\t", ";", ","].find((sep) => {
+      const c = count(sep);
+      return c[0] > 0 && c.every((v) => v === c[0]);
+    }) ??
+    ["\t", ";", ","].find((sep) => count(sep)[0] > 0) ??
+    "\t"
+  );
+}
+
+/**
+ * Splits pasted or imported text. A decimal comma is recognised where the separator is not a comma.
  * @throws StudyError for empty, oversized or binary text
  */
 export function readSheet(text: string): Sheet {
@@ -146,15 +165,7 @@ export function readSheet(text: string): Sheet {
   if (body === "") throw new StudyError("empty-sheet.text", {});
   // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what tells a binary file.
   if (/[\u0000-\u0008\u000E-\u001F\uFFFD]/.test(body)) throw new StudyError("not-text", {});
-  const lines = body.split(/\r\n|\r|\n/).slice(0, 50);
-  const count = (sep: string): number[] => lines.map((l) => l.replace(/"[^"]*"/g, "").split(sep).length - 1);
-  const separator =
-    ["\t", ";", ","].find((sep) => {
-      const c = count(sep);
-      return c[0] > 0 && c.every((v) => v === c[0]);
-    }) ??
-    ["\t", ";", ","].find((sep) => count(sep)[0] > 0) ??
-    "\t";
+  const separator = separatorOf(body.split(/\r\n|\r|\n/).slice(0, 50));
   const parsed = Papa.parse<string[]>(body, { delimiter: separator, skipEmptyLines: "greedy" });
   if (parsed.data.length === 0) throw new StudyError("empty-sheet.cells", {});
   if (parsed.data.length > MOST_SHEET.rows)

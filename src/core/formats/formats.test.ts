@@ -38,6 +38,12 @@ describe("sheets", () => {
     expect(readSheet("a;b\n1,5;2")).toMatchObject({ separator: ";", decimal: "," });
     expect(readSheet("a\tb\n1.5\t2")).toMatchObject({ separator: "\t", decimal: "." });
     expect(readSheet('a,b\n"1,5",2').rows[1]).toEqual(["1,5", "2"]);
+    // A column of numbers with decimal commas, as it is pasted: cut at its commas it would lose the decimals.
+    expect(readSheet("100,0\n103,7\n\n99\n-1,25")).toEqual({
+      rows: [["100,0"], ["103,7"], ["99"], ["-1,25"]],
+      separator: "\t",
+      decimal: ",",
+    });
   });
   it.each([
     ["", "no text"],

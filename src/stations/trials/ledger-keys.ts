@@ -8,6 +8,8 @@ export interface KeyActs {
   unmark(): void;
   /** Opens the cell with what stands in it, or with what was typed. */
   open(typed?: string): void;
+  /** Whether what stands in the cell may begin so. */
+  begins(typed: string): boolean;
   empty(): void;
   menu(): void;
   history(): void;
@@ -28,6 +30,10 @@ const ARROWS: Readonly<Record<string, [number, number]>> = {
 const ofAnother = ({ target, currentTarget }: KeyboardEvent): boolean =>
   !currentTarget.contains(target as Node) || (target as HTMLElement).closest("button") !== null;
 
+/** What a number may begin with. Letters are the page's own keys there. */
+const OF_NUMBER = /^[\d.,+\-\u2212]$/;
+export const beginsNumber = (key: string): boolean => OF_NUMBER.test(key);
+
 /** What a key is for; undefined for those that are the browser's. */
 function actOf(e: KeyboardEvent, acts: KeyActs): (() => void) | undefined {
   const withControl = e.ctrlKey || e.metaKey;
@@ -42,7 +48,7 @@ function actOf(e: KeyboardEvent, acts: KeyActs): (() => void) | undefined {
   if (e.key === "Delete" || e.key === "Backspace") return acts.empty;
   if (e.key === "ContextMenu" || (e.shiftKey && e.key === "F10")) return acts.menu;
   if (e.altKey && key === "h") return acts.history;
-  if (e.key.length !== 1 || withControl || e.altKey) return undefined;
+  if (e.key.length !== 1 || withControl || e.altKey || !acts.begins(e.key)) return undefined;
   return () => {
     e.stopPropagation();
     acts.open(e.key);
@@ -62,3 +68,8 @@ export function ledgerKey(e: KeyboardEvent, acts: KeyActs): void {
   e.preventDefault();
   act();
 }
+
+/** Keys that go to the ledger where nothing else on the page has the focus: all but those the page itself answers to. */
+export const meantForLedger = (e: Pick<globalThis.KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "altKey">): boolean =>
+  !(e.ctrlKey || e.metaKey || e.altKey) &&
+  (beginsNumber(e.key) || ARROWS[e.key] !== undefined || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));

@@ -4,7 +4,7 @@ import { applyEdits, parseStudy, type Study } from "@/core";
 import { linesOf } from "./bands";
 import { columnsOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";
-import { ledgerKey } from "./ledger-keys";
+import { beginsNumber, ledgerKey, meantForLedger } from "./ledger-keys";
 
 const study = (more: object = {}): Study =>
   parseStudy({
@@ -98,7 +98,12 @@ describe("a block pasted without headings", () => {
 
 describe("keys in the ledger", () => {
   /** What a key does, and whether the page keeps it. */
-  function pressed(key: string, held: Partial<KeyboardEvent> = {}, inButton = false): { did: string[]; kept: boolean } {
+  function pressed(
+    key: string,
+    held: Partial<KeyboardEvent> = {},
+    inButton = false,
+    begins: (key: string) => boolean = beginsNumber,
+  ): { did: string[]; kept: boolean } {
     const did: string[] = [];
     let kept = true;
     const target = { closest: () => (inButton ? {} : null) };
@@ -116,6 +121,7 @@ describe("keys in the ledger", () => {
         markAll: () => did.push("all"),
         unmark: () => did.push("unmark"),
         open: (t) => did.push(`open ${t ?? ""}`),
+        begins,
         empty: () => did.push("empty"),
         menu: () => did.push("menu"),
         history: () => did.push("history"),
@@ -145,6 +151,17 @@ describe("keys in the ledger", () => {
     expect(pressed("Tab")).toEqual({ did: [], kept: true });
     expect(pressed("Escape")).toEqual({ did: ["unmark"], kept: true });
     expect(pressed("Enter", {}, true)).toEqual({ did: [], kept: true });
+    expect(pressed("w")).toEqual({ did: [], kept: true });
+  });
+  it("a letter begins a note or a level, no number", () => {
+    expect(pressed("w", {}, false, () => true)).toEqual({ did: ["open w"], kept: false });
+    for (const key of ["-", ",", ".", "+"]) expect(pressed(key).did).toEqual([`open ${key}`]);
+  });
+  it("pressed where nothing has the focus, they are the ledger's but for the page's own", () => {
+    const plain = { ctrlKey: false, metaKey: false, altKey: false };
+    for (const key of ["7", ",", "ArrowDown", "Enter", "Delete"]) expect(meantForLedger({ key, ...plain })).toBe(true);
+    for (const key of ["g", "w", "[", "?", " ", "Tab", "Escape"]) expect(meantForLedger({ key, ...plain })).toBe(false);
+    expect(meantForLedger({ key: "7", ...plain, ctrlKey: true })).toBe(false);
   });
 });
 

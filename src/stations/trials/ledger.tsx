@@ -5,22 +5,23 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
 import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Edit, edit, matchColumns, readSheet, StudyError, type Trial } from "@/core";
-import { useDesk } from "@/ui/desk/store";
+import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { Dropdown } from "@/ui/parts/overlays";
 import { useStable } from "@/ui/parts/use-stable";
 import { historyAddress } from "@/ui/shell/history-address";
 import { Band, linesOf, SetupBand } from "./bands";
-import { type Column, cellText, columnsOf, pathOf, wholeFrom } from "./columns";
+import { type Column, cellText, columnsOf, isFigure, pathOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";
 import type { Given } from "./import-dialog";
 import { LeaveOut } from "./leave-out";
 import { LedgerFoot } from "./ledger-foot";
 import { LedgerHead } from "./ledger-head";
-import { ledgerKey } from "./ledger-keys";
+import { beginsNumber, ledgerKey } from "./ledger-keys";
 import { type EditorActs, FIXED, LedgerRow } from "./ledger-row";
 import { blockOf, cellsIn, type Spot, textOfBlock } from "./marked-block";
 import { trialMenu } from "./trial-menu";
 import css from "./trials.module.css";
+import { useLedgerFocus } from "./use-ledger-focus";
 
 /** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
 function useAskFirst(): (entry: string) => boolean {
@@ -45,6 +46,7 @@ export function Ledger({
   onPaste(given: Given): void;
   goTo: string | undefined;
 }) {
+  const desk = useDeskStore();
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const id = useDesk((d) => d.id);
@@ -100,15 +102,21 @@ export function Ledger({
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
+  useLedgerFocus(scroll);
+
   const refuse = (sentence: string): false => {
     setSentence(sentence);
     return false;
   };
-  const take = (trial: Trial, c: Column, text: string): boolean => {
-    if (text === cellText(trial, c)) return true;
+  /** Takes a text for a cell; what is doubted is kept where a person, told so, enters it once more. */
+  const take = ({ id: trialId }: Trial, c: Column, text: string, entered = true): boolean => {
+    // As the study stands now: a cell that was just taken is left as well, before the page is drawn anew.
+    const { study } = desk.getState();
+    const trial = study.trials.find((t) => t.id === trialId);
+    if (!trial || text === cellText(trial, c)) return true;
     const entry = entryOf(study, trial, c, text);
     if (!entry.ok) return refuse(entry.sentence);
-    if (entry.ask !== undefined && askFirst(`${trial.id}|${c.id}|${text}`)) return refuse(entry.ask);
+    if (entry.ask !== undefined && (!entered || askFirst(`${trial.id}|${c.id}|${text}`))) return refuse(entry.ask);
     const refused = commit(entry.edits, `trial ${trial.order}`);
     setSentence(refused);
     return refused === undefined;
@@ -145,6 +153,7 @@ export function Ledger({
       },
       unmark: () => setCorner(undefined),
       open: (typed) => setEditing(typed ?? cellText(current, column)),
+      begins: (key) => !isFigure(column) || beginsNumber(key),
       empty: () => take(current, column, ""),
       menu: () => scroll.current?.querySelector<HTMLElement>(`[data-trial="${current.order}"] button`)?.click(),
       history: () => lookBack(pathOf(current, column)),
@@ -171,7 +180,7 @@ export function Ledger({
       (at.row !== row || at.col !== col) &&
       current &&
       column &&
-      !take(current, column, editing)
+      !take(current, column, editing, false)
     )
       return;
     setEditing(undefined);
@@ -182,7 +191,7 @@ export function Ledger({
     type: useStable((text: string) => setEditing(text)),
     finish: useStable(finish),
     leave: useStable(() => {
-      if (editing !== undefined && current && column && take(current, column, editing)) setEditing(undefined);
+      if (editing !== undefined && current && column && take(current, column, editing, false)) setEditing(undefined);
     }),
     drop: useStable(() => {
       setEditing(undefined);

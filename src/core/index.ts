@@ -21,7 +21,7 @@ export type { TradePoint } from "./appraisal/trade";
 export { usualRequest } from "./appraisal/usual-request";
 export { regionSample } from "./appraisal/variance";
 export { inRunOrder, nextToRun, type SettingChange, settingChanges, toSet } from "./bench/changes";
-export { doubtOf } from "./bench/doubt";
+export { doubtOf, type LikelyRanges, likelyRanges } from "./bench/doubt";
 export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./bench/entry";
 export { forBench } from "./bench/for-bench";
 export { matchColumns } from "./formats/columns";
@@ -44,6 +44,7 @@ export {
   readRegion,
   readShare,
   readSpan,
+  shareText,
 } from "./formats/phrases";
 export { readResultCell } from "./formats/result-cell";
 export { type ImportPreview, importEdits, previewImport } from "./formats/sheet-import";
@@ -151,6 +152,7 @@ export {
   isNumeric,
   measuredResponses,
   middle,
+  offeredStep,
   rangeOf,
   settingsAsRun,
   significance,
@@ -185,6 +187,7 @@ export {
   valueUnit,
 } from "./study/measured";
 export { Memo } from "./study/memo";
+export { proposedLimits } from "./study/proposed-limits";
 export { allowed, doubtful, excludedShares } from "./study/region";
 export { enterResults } from "./study/results";
 export { bringBack, retireFactors } from "./study/retire";

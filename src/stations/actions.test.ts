@@ -160,14 +160,14 @@ describe("Question", () => {
   });
   it("reads responses with their goals, and watches those it cannot read", () => {
     const s = study();
-    const { edits, problems, asked } = pasteResponses(s, "Whiteness\tindex\traise\t58\t66\nCost\tp\tlower\tcheap\n");
+    const { edits, problems, left } = pasteResponses(s, "Whiteness\tindex\traise\t58\t66\nCost\tp\tlower\tcheap\n");
     const next = edited(s, edits);
     expect(next.responses[1].goal).toMatchObject({ aim: "raise", low: 58, high: 66 });
     expect(next.responses[2].goal).toEqual({ aim: "watch" });
     expect(problems).toEqual([
       "Row 2 (Cost): “cheap” is not a pair of limits; type it like 24 to 14. It is watched until they are typed.",
     ]);
-    expect(asked).toEqual({ cost: "lower" });
+    expect(left).toEqual([{ id: "cost", aim: "lower", limits: "cheap" }]);
   });
   it("takes noise and the smallest change as further columns, whether limits stand in one cell or in two", () => {
     const s = study();
@@ -184,7 +184,7 @@ describe("Question", () => {
   });
   it("understands aims as people write them; one it does not keeps its row and says which words are understood", () => {
     const s = study();
-    const { edits, problems, asked, count } = pasteResponses(
+    const { edits, problems, left, count } = pasteResponses(
       s,
       "Gloss\t\tMaximise\t60\t80\nCost\tp\tmin\t14\t9\npH\t\t\nFeel\t\tbest\t1\t5\nHaze\t%\traise\nNip\tN\tkeep within\t3\t5\n",
     );
@@ -202,7 +202,11 @@ describe("Question", () => {
       "Row 4 (Feel): “best” is not an aim; raise, lower, hit, within and watch are understood, also maximise, minimise, target and between. The row is kept and watched until its aim is chosen.",
       "Row 5 (Haze): its aim, raise, has no limits yet; type them.",
     ]);
-    expect(asked).toEqual({ haze: "raise" });
+    // An aim without limits is asked for; limits without an aim wait for one.
+    expect(left).toEqual([
+      { id: "feel", limits: "1 to 5" },
+      { id: "haze", aim: "raise" },
+    ]);
   });
 });
 

@@ -25,7 +25,7 @@ export type RangeWords =
   | { kind: "discrete"; values: number[] }
   | { kind: "categorical"; levels: string[] };
 
-/** "52 to 68" is a range, "1, 2, 4" listed values, "hill, lowland" levels. */
+/** "52 to 68" is a range, "1, 2, 4" listed values, "hill, lowland" or "olive or palm" levels. */
 export function readRange(text: string): Read<RangeWords> {
   const span = SPAN.exec(text);
   if (span) {
@@ -37,7 +37,7 @@ export function readRange(text: string): Read<RangeWords> {
   }
   const separator = text.includes(";") ? ";" : text.includes("/") ? "/" : ",";
   const parts = text
-    .split(separator)
+    .split(separator === "," ? /,\s*or\s+|,|\s+or\s+/i : separator)
     .map((p) => p.trim())
     .filter(Boolean);
   if (parts.length === 0) return no("range-empty", {});
@@ -81,10 +81,14 @@ export function readGoal(
   aim: Goal["aim"],
   text: string,
   before?: Goal,
-  about: Pick<Response, "measured"> = {},
+  about: Pick<Response, "measured" | "unit"> = {},
 ): Read<Goal> {
   const share = about.measured === "share";
-  const read = share ? readShare : readNumber;
+  const percent = share && inPercent(text, about);
+  const read = (t: string): number | null | undefined => {
+    if (!share) return readNumber(t);
+    return readShare(percent && !t.includes("%") ? `${t}%` : t);
+  };
   if (aim === "watch") return { ok: true, value: { aim: "watch" } };
   const example = goalExample(aim, about);
   const [limits, target] = text.split(/aim|target|@/i);
@@ -116,10 +120,20 @@ export function readGoal(
 /** Limits as they may be typed. */
 export function goalExample(aim: Goal["aim"], { measured }: Pick<Response, "measured"> = {}): string {
   const share = measured === "share";
-  if (aim === "raise") return share ? "0.90 to 0.98" : "58 to 66";
+  if (aim === "raise") return share ? "90 % to 98 %" : "58 to 66";
   if (aim === "lower") return share ? "5 % to 1 %" : "24 to 14";
-  return share ? "0.4 to 0.6 aim 0.5" : "0.35 to 0.6 aim 0.45";
+  return share ? "40 % to 60 % aim 50 %" : "0.35 to 0.6 aim 0.45";
 }
+
+/**
+ * Whether numbers typed of a share are per cent: the response is measured in them, or one is above 1, which no share
+ * is.
+ */
+const inPercent = (text: string, { unit }: Pick<Response, "unit">): boolean =>
+  unit?.trim() === "%" || (text.match(new RegExp(NUMBER, "gi")) ?? []).some((n) => Math.abs(readNumber(n) ?? 0) > 1);
+
+/** A share as it is typed and read: in per cent. */
+export const shareText = (share: number): string => `${num(100 * share)} %`;
 
 /** A share: “2 %” and “0.02” are the same. Undefined where it is none; null where nothing stands. */
 export function readShare(text: string): number | null | undefined {
@@ -128,12 +142,13 @@ export function readShare(text: string): number | null | undefined {
   return percent && typeof value === "number" ? Number((value / 100).toPrecision(12)) : value;
 }
 
-/** A goal's limits as they are typed, worst first for raise and lower. */
-export function goalText(goal: Goal): string {
+/** A goal's limits as they are typed, worst first for raise and lower; those of a share in per cent. */
+export function goalText(goal: Goal, { measured }: Pick<Response, "measured"> = {}): string {
   if (goal.aim === "watch") return "";
-  if (goal.aim === "raise") return `${num(goal.low)} to ${num(goal.high)}`;
-  if (goal.aim === "lower") return `${num(goal.high)} to ${num(goal.low)}`;
-  return `${num(goal.low)} to ${num(goal.high)}${goal.target === undefined ? "" : ` aim ${num(goal.target)}`}`;
+  const shown = measured === "share" ? shareText : num;
+  if (goal.aim === "raise") return `${shown(goal.low)} to ${shown(goal.high)}`;
+  if (goal.aim === "lower") return `${shown(goal.high)} to ${shown(goal.low)}`;
+  return `${shown(goal.low)} to ${shown(goal.high)}${goal.target === undefined ? "" : ` aim ${shown(goal.target)}`}`;
 }
 
 /** A confidence: "95", "95 %" and "0.95" are the same. */

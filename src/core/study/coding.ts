@@ -75,16 +75,43 @@ export function snap(factor: NumericFactor, value: number, beyond = false): numb
   return tidy(low + k * step);
 }
 
+/** Decimals that a number is written with. */
+const decimalsOf = (v: number): number => /\.(\d+)$/.exec(String(v))?.[1].length ?? 0;
+const powerBelow = (v: number): number => 10 ** Math.floor(Math.log10(v) + 1e-9);
+
 /**
- * A value of a factor without steps as a person would type it: about a ten-thousandth of the range fine (on a log scale
- * four or five significant digits), within the ends. Others stay as they are.
+ * How finely a factor without steps is set: about a ten-thousandth of the range (on a log scale four or five
+ * significant digits), but no finer than its ends are written, or a five-hundredth of the range where they are coarse.
+ */
+function fineness({ scale, low, high }: Factor & { kind: "continuous" }, value: number): number {
+  if (scale === "log") return powerBelow(Math.abs(value) * 1e-4);
+  const finest = powerBelow((high - low) * 1e-4);
+  const written = 10 ** -Math.max(decimalsOf(low), decimalsOf(high));
+  if (finest >= written) return finest;
+  return written <= (high - low) / 500 ? written : powerBelow((high - low) / 500);
+}
+
+/**
+ * A step to offer for a factor that has none: of 1, 2 or 5 times a power of ten the largest that goes ten times or more
+ * into the range, and evenly. Undefined where none does, or where values stand on a log scale.
+ */
+export function offeredStep(factor: Factor): number | undefined {
+  if (factor.kind !== "continuous" || factor.step !== undefined || factor.scale === "log") return undefined;
+  const range = factor.high - factor.low;
+  const power = powerBelow(range / 10);
+  return [5, 2, 1, 0.5, 0.2, 0.1]
+    .map((m) => tidy(m * power))
+    .find((step) => step <= (range / 10) * (1 + 1e-9) && Math.abs(range / step - Math.round(range / step)) < 1e-6);
+}
+
+/**
+ * A value of a factor without steps as a person would type it, within the ends. Others stay as they are.
  *
  * @param towards which way it is rounded; to the nearest unless said
  */
 export function typable(factor: NumericFactor, value: number, towards: "near" | "down" | "up" = "near"): number {
   if (factor.kind !== "continuous" || factor.step !== undefined) return value;
-  const size = factor.scale === "log" ? Math.abs(value) : factor.high - factor.low;
-  const unit = 10 ** Math.floor(Math.log10(size * 1e-4) + 1e-9);
+  const unit = fineness(factor, value);
   const round = { near: Math.round, down: Math.floor, up: Math.ceil }[towards];
   const rounded = tidy(round(tidy(value / unit)) * unit);
   return Math.min(factor.hardHigh ?? factor.high, Math.max(factor.hardLow ?? factor.low, rounded));

@@ -373,6 +373,8 @@ export const changesAt = (n: number, v: number): ChangeValues => {
 /** What results are doubted with. */
 export const doubtsAt = (v: number): DoubtValues => ({
   far: { value: v, unit: "", low: -Math.abs(v), high: Math.abs(v) + 1, meant: v > 0 ? v / 10 : null },
+  unexpected: { value: v, unit: "", low: -Math.abs(v), high: Math.abs(v) + 1, meant: null },
+  "unlike-first": { value: v, unit: "", others: [v / 10], meant: v / 10 },
   "cannot-be": { value: v, unit: "%", min: v + 1, max: null, meant: null },
 });
 

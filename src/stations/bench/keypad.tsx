@@ -13,11 +13,14 @@ export const useInputMode = (): "none" | "decimal" =>
 
 const KEYS = ["7", "8", "9", "4", "5", "6", "1", "2", "3", "−", "0", "."] as const;
 
-/** A text after a key of the keypad: a figure more, one less, or the other sign. */
-export function pressed(text: string, key: string): string {
+/**
+ * A text after a key of the keypad: a figure more, one less, or the other sign.
+ * @param fresh nothing was pressed yet: the first figure replaces what stands, as it does where that is marked
+ */
+export function pressed(text: string, key: string, fresh = false): string {
   if (key === "back") return text.slice(0, -1);
   if (key === "−") return text.startsWith("-") ? text.slice(1) : `-${text}`;
-  return `${text}${key}`;
+  return fresh ? key : `${text}${key}`;
 }
 
 /** Figures for gloved hands; what is pressed goes into the field that is filled in. */

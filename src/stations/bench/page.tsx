@@ -1,7 +1,7 @@
 "use client";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
-import type { Study } from "@/core";
+import type { LikelyRanges, Study } from "@/core";
 import css from "./bench.module.css";
 import { createBench } from "./queue";
 import { BenchStation } from "./station";
@@ -24,7 +24,18 @@ async function keepPage(): Promise<void> {
 }
 
 /** The bench of a study: made in the page alone, with what this device still holds. */
-export function BenchPage({ id, revision, stored }: { id: string; revision: number; stored: string }) {
+export function BenchPage({
+  id,
+  revision,
+  stored,
+  likely,
+}: {
+  id: string;
+  revision: number;
+  stored: string;
+  /** Where results are expected before there are any. */
+  likely: LikelyRanges;
+}) {
   const [bench, setBench] = useState<ReturnType<typeof createBench> | undefined>(undefined);
   // Once: what is noted goes on from what was opened.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a later answer of the server must not replace the bench.
@@ -45,10 +56,10 @@ export function BenchPage({ id, revision, stored }: { id: string; revision: numb
     };
   }, []);
   if (!bench) return <div className={css.page} data-ready="no" />;
-  return <Ready bench={bench} />;
+  return <Ready bench={bench} likely={likely} />;
 }
 
-function Ready({ bench }: { bench: ReturnType<typeof createBench> }) {
+function Ready({ bench, likely }: { bench: ReturnType<typeof createBench>; likely: LikelyRanges }) {
   const state = useStore(bench);
-  return <BenchStation bench={state} />;
+  return <BenchStation bench={state} likely={likely} />;
 }

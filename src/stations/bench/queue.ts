@@ -39,7 +39,8 @@ export interface Bench {
   resume(): Promise<void>;
   /** Notes something for a trial; what stands in its cell is added. */
   note(trial: string, entry: Unknowing): void;
-  settle(clash: Clash, keep: "mine" | "theirs"): void;
+  /** Settles clashes of one trial together. */
+  settle(clashes: readonly Clash[], keep: "mine" | "theirs"): void;
   letGo(refused: Refused): void;
   /** Asks the server for what others entered, and sends what waits. */
   refresh(): Promise<void>;
@@ -52,8 +53,20 @@ const keptKey = (id: string): string => `trialmoor:bench:${id}`;
 const AGAIN_MS = 300;
 /** The longest pause, in first ones: a quarter of a minute. */
 const MOST_AGAIN = 50;
+/** What this device keeps of a bench: entries that wait, and the study as the server had it last. */
+type KeptOnDevice = Pick<Bench, "waiting" | "clashes" | "refused" | "confirmed" | "revision">;
 /** Whether the server may take the same thing later: in trouble, asked too much, or waiting for somebody to sign in. */
 const takesLater = (status: number): boolean => status >= 500 || [401, 403, 429].includes(status);
+
+/** A study as this device kept it; undefined where an earlier version kept what is none now. */
+function studyKept(kept: unknown): Study | undefined {
+  try {
+    return parseStudy(kept);
+  } catch (error) {
+    if (error instanceof StudyError) return undefined;
+    throw error;
+  }
+}
 
 /** The study with entries on top; what cannot be taken in here is left for the server to refuse. */
 export function withEntries(study: Study, waiting: readonly Waiting[]): Study {
@@ -80,9 +93,10 @@ export function createBench(id: string, revision: number, opened: Study, againMs
     // Written in turn: a later state must never be overtaken by an earlier one.
     let written: Promise<unknown> = Promise.resolve();
     const keep = (): void => {
-      const { waiting, clashes, refused } = get();
+      const { waiting, clashes, refused, confirmed, revision } = get();
+      const kept: KeptOnDevice = { waiting, clashes, refused, confirmed, revision };
       written = written
-        .then(() => keepOnDevice(keptKey(id), { waiting, clashes, refused }))
+        .then(() => keepOnDevice(keptKey(id), kept))
         // Private windows may refuse storage: entries then wait in this page alone.
         .catch(() => undefined);
     };
@@ -150,11 +164,19 @@ export function createBench(id: string, revision: number, opened: Study, againMs
       refused: [],
       away: false,
       async resume() {
-        const kept = (await fetchKept(keptKey(id)).catch(() => undefined)) as
-          | Pick<Bench, "waiting" | "clashes" | "refused">
-          | undefined;
-        if (kept) stand(get().confirmed, { ...kept, waiting: [...kept.waiting, ...get().waiting] });
+        const kept = (await fetchKept(keptKey(id)).catch(() => undefined)) as Partial<KeptOnDevice> | undefined;
+        if (kept) {
+          // A page that opened without the server is as old as it was kept: what was taken in since is known here.
+          const known = (kept.revision ?? 0) > get().revision ? studyKept(kept.confirmed) : undefined;
+          stand(known ?? get().confirmed, {
+            ...(known && kept.revision !== undefined ? { revision: kept.revision } : {}),
+            waiting: [...(kept.waiting ?? []), ...get().waiting],
+            clashes: kept.clashes ?? [],
+            refused: kept.refused ?? [],
+          });
+        }
         await send();
+        void get().refresh();
       },
       note(trial, entry) {
         const { study, waiting, confirmed } = get();
@@ -165,13 +187,13 @@ export function createBench(id: string, revision: number, opened: Study, againMs
         stand(confirmed, { waiting: [...waiting, { key, trial, entry: { ...entry, was } as BenchEntry }] });
         void send();
       },
-      settle(clash, choice) {
-        set({ clashes: get().clashes.filter((c) => c.key !== clash.key) });
+      settle(clashes, choice) {
+        set({ clashes: get().clashes.filter((c) => !clashes.includes(c)) });
         keep();
         void get()
           .refresh()
           .then(() => {
-            if (choice === "mine") get().note(clash.trial, clash.entry);
+            if (choice === "mine") for (const { trial, entry } of clashes) get().note(trial, entry);
           });
       },
       letGo(refused) {

@@ -5,6 +5,7 @@ import {
   doubtOf,
   doubtText,
   isCounted,
+  type LikelyRanges,
   measuredResponses,
   type Response,
   type Result,
@@ -100,7 +101,10 @@ function ReadingField({
         placeholder={empty}
         value={text}
         status={doubted ? "warning" : ""}
-        onFocus={begin}
+        onFocus={(e) => {
+          e.currentTarget.select();
+          begin();
+        }}
         onChange={(e) => change(e.target.value)}
         onBlur={leave}
         onKeyDown={(e) => {
@@ -141,6 +145,8 @@ const More = ({ response, many, add }: { response: Response; many: number | unde
       className={css.more}
       aria-label={`One more reading of ${response.name}`}
       title="One more reading"
+      // The field keeps the cursor, and with it the page its shape, until the press has counted.
+      onMouseDown={(e) => e.preventDefault()}
       onClick={add}
     >
       +
@@ -155,22 +161,33 @@ const More = ({ response, many, add }: { response: Response; many: number | unde
 /** Results of one trial, reading by reading, each doubted where it is odd and each with its own way back. */
 export function ResultsPanel({
   study,
+  likely,
   trial,
   enter,
   goTo,
 }: {
   study: Study;
+  /** Where results are expected before there are any, by response. */
+  likely: LikelyRanges;
   trial: Trial;
   enter(response: string, value: Result): void;
   /** What a scanner types is no result: it leads to its trial. */
   goTo(text: string): boolean;
 }) {
-  const [draft, setDraft] = useState<{ cell: string; text: string } | undefined>(undefined);
+  const [draft, setDraft] = useState<{ cell: string; text: string; fresh?: boolean } | undefined>(undefined);
   const [doubt, setDoubt] = useState<Doubted | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   /** Readings asked for beyond those that other trials have. */
   const [extra, setExtra] = useState<Readonly<Record<string, number>>>({});
   const fields = useRef(new Map<string, HTMLInputElement>());
+  /** A field that was asked for, to be typed into once it stands. */
+  const [nextField, setNextField] = useState<string | undefined>(undefined);
+  useEffect(() => {
+    const field = nextField === undefined ? undefined : fields.current.get(nextField);
+    if (!field) return;
+    field.focus();
+    setNextField(undefined);
+  }, [nextField]);
   const shown = measuredResponses(study);
   const responses = shown.filter((r) => !isCounted(r));
   const many = (r: Response): boolean => listOf(trial.results[r.id]).length > MOST_FIELDS;
@@ -218,7 +235,7 @@ export function ResultsPanel({
       setDraft(undefined);
       return true;
     }
-    const odd = value === null ? undefined : doubtOf(study, r, value, trial.id);
+    const odd = value === null ? undefined : doubtOf(study, r, value, trial.id, likely[r.id]);
     // Entered once more it is kept: the person has seen the question.
     const asked = doubt?.response === r.id && doubt.at === at && doubt.value === value;
     if (odd && value !== null && !asked) {
@@ -258,7 +275,7 @@ export function ResultsPanel({
                     stands={stands !== null}
                     doubted={doubt?.response === r.id && doubt.at === at}
                     hold={(el) => fields.current.set(cell, el)}
-                    begin={() => setDraft({ cell, text: stands === null ? "" : String(stands) })}
+                    begin={() => setDraft({ cell, text: stands === null ? "" : String(stands), fresh: true })}
                     change={(typed) => setDraft({ cell, text: typed })}
                     leave={() => {
                       // A question that stands is answered by its buttons, or by entering the same once more.
@@ -280,12 +297,17 @@ export function ResultsPanel({
               <More
                 response={r}
                 many={many(r) ? list.length : undefined}
-                add={() => setExtra({ ...extra, [r.id]: (extra[r.id] ?? 0) + 1 })}
+                add={() => {
+                  const open = draft && cells.find((c) => keyOf(c.r, c.at) === draft.cell);
+                  if (open && !take(open.r, open.at, draft.text)) return;
+                  setExtra({ ...extra, [r.id]: (extra[r.id] ?? 0) + 1 });
+                  setNextField(keyOf(r, count));
+                }}
               />
             </div>
             {typing?.r.id === r.id && draft && (
               <Keypad
-                press={(k) => setDraft({ ...draft, text: pressed(draft.text, k) })}
+                press={(k) => setDraft({ cell: draft.cell, text: pressed(draft.text, k, draft.fresh) })}
                 done={() => {
                   if (take(typing.r, typing.at, draft.text)) onTo(typing.r, typing.at);
                 }}

@@ -1,9 +1,11 @@
 "use client";
 import { Button, Input, Select } from "antd";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import {
+  doubtful,
   type Factor,
   isNumeric,
+  placeOf,
   readNumber,
   type Setting,
   type SettingChange,
@@ -53,14 +55,31 @@ function Otherwise({
   put(factor: Factor, value: Setting | null): string | undefined;
   close(): void;
 }) {
-  const [draft, setDraft] = useState<{ factor: Factor; text: string } | undefined>(undefined);
+  const [draft, setDraft] = useState<{ factor: Factor; text: string; fresh: boolean } | undefined>(undefined);
+  /** A setting that is doubted, until it is said to be right or another is typed. */
+  const [doubt, setDoubt] = useState<{ factor: Factor; value: number; sentence: string } | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const inputMode = useInputMode();
+  const keep = (factor: Factor, value: Setting | null): void => {
+    setDoubt(undefined);
+    setSentence(put(factor, value === trial.settings[factor.id] ? null : value));
+  };
+  // Who goes on without an answer keeps what was typed: nothing is lost, and it can be taken back.
+  const standing = useRef<() => void>(() => undefined);
+  standing.current = () => doubt && keep(doubt.factor, doubt.value);
+  useEffect(() => () => standing.current(), []);
   const take = (factor: Factor, text: string): void => {
     setDraft(undefined);
+    setDoubt(undefined);
     const value = readNumber(text.replace("−", "-"));
-    if (value === undefined) setSentence(`${factor.name}: “${text}” is not a number; type what was really set.`);
-    else setSentence(put(factor, value === trial.settings[factor.id] ? null : value));
+    if (value === undefined) {
+      setSentence(`${factor.name}: “${text}” is not a number; type what was really set.`);
+      return;
+    }
+    const odd = value === null || value === (trial.asRun?.[factor.id] ?? trial.settings[factor.id]);
+    const asked = odd ? undefined : doubtful(factor, value);
+    if (asked && value !== null) setDoubt({ factor, value, sentence: placeOf(asked) });
+    else keep(factor, value);
   };
   return (
     <div className={css.otherwise}>
@@ -75,9 +94,13 @@ function Otherwise({
                 inputMode={inputMode}
                 autoComplete="off"
                 aria-label={`${f.name}, really set`}
-                value={draft?.factor === f ? draft.text : String(stands)}
-                onFocus={() => setDraft({ factor: f, text: String(stands) })}
-                onChange={(e) => setDraft({ factor: f, text: e.target.value })}
+                value={draft?.factor === f ? draft.text : doubt?.factor === f ? String(doubt.value) : String(stands)}
+                status={doubt?.factor === f ? "warning" : ""}
+                onFocus={(e) => {
+                  e.currentTarget.select();
+                  setDraft({ factor: f, text: String(stands), fresh: true });
+                }}
+                onChange={(e) => setDraft({ factor: f, text: e.target.value, fresh: false })}
                 onBlur={() => draft?.factor === f && take(f, draft.text)}
                 onKeyDown={(e) => {
                   if (e.key === "Enter") e.currentTarget.blur();
@@ -96,6 +119,17 @@ function Otherwise({
           </div>
         );
       })}
+      {doubt && (
+        <div className={css.doubt} role="alert">
+          <span>{doubt.sentence}</span>
+          <Button size="large" onClick={() => keep(doubt.factor, doubt.value)}>
+            {doubt.value} is right
+          </Button>
+          <Button size="large" onClick={() => setDoubt(undefined)}>
+            It was not
+          </Button>
+        </div>
+      )}
       {sentence && (
         <p className="rowan" role="alert">
           {sentence}
@@ -103,7 +137,7 @@ function Otherwise({
       )}
       {draft && (
         <Keypad
-          press={(k) => setDraft({ ...draft, text: pressed(draft.text, k) })}
+          press={(k) => setDraft({ ...draft, text: pressed(draft.text, k, draft.fresh), fresh: false })}
           done={() => take(draft.factor, draft.text)}
         />
       )}

@@ -7,6 +7,7 @@ import {
   counted,
   type Factor,
   inRunOrder,
+  type LikelyRanges,
   nextToRun,
   type Setting,
   spotOf,
@@ -16,6 +17,7 @@ import {
   type Trial,
 } from "@/core";
 import { Modal } from "@/ui/parts/overlays";
+import { useSessionEnded } from "@/ui/parts/session";
 import { Who } from "@/ui/parts/who";
 import css from "./bench.module.css";
 import type { Bench, Clash, Refused } from "./queue";
@@ -43,20 +45,53 @@ const STATES: Record<Trial["state"], string> = {
 const placeOf = (bench: Bench, { trial, entry }: Clash | Refused): string =>
   spotText(spotOf({ study: bench.study }, ["trials", trial, entry.cell, ...("of" in entry ? [entry.of] : [])]));
 
-/** Entries whose cells hold something else by now: both side by side. */
+/** Entries whose cells hold something else by now, a trial at a time: both side by side. */
 function Clashes({ bench }: { bench: Bench }) {
-  const [clash] = bench.clashes;
-  if (!clash) return null;
+  const [first] = bench.clashes;
+  if (!first) return null;
+  const clashes = bench.clashes.filter((c) => c.trial === first.trial);
   const words = (value: unknown): string => standingText(standingOf({ study: bench.study }, value));
+  if (clashes.length === 1)
+    return (
+      <Modal open footer={null} closable={false} title="Entered here and elsewhere">
+        <p className="quiet">Nothing was overwritten. What shall stand at {placeOf(bench, first)}?</p>
+        <div className={css.acts}>
+          <Button size="large" onClick={() => bench.settle(clashes, "mine")}>
+            mine: {words(first.entry.value)}
+          </Button>
+          <Button size="large" onClick={() => bench.settle(clashes, "theirs")}>
+            theirs: {words(first.now)}
+          </Button>
+        </div>
+      </Modal>
+    );
   return (
     <Modal open footer={null} closable={false} title="Entered here and elsewhere">
-      <p className="quiet">Nothing was overwritten. What shall stand at {placeOf(bench, clash)}?</p>
+      <p className="quiet">Nothing was overwritten. {clashes.length} cells of one trial hold something else by now.</p>
+      <table className={css.clashes}>
+        <thead>
+          <tr>
+            <th />
+            <th>mine</th>
+            <th>theirs</th>
+          </tr>
+        </thead>
+        <tbody>
+          {clashes.map((c) => (
+            <tr key={c.key}>
+              <th scope="row">{placeOf(bench, c)}</th>
+              <td>{words(c.entry.value)}</td>
+              <td>{words(c.now)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
       <div className={css.acts}>
-        <Button size="large" onClick={() => bench.settle(clash, "mine")}>
-          mine: {words(clash.entry.value)}
+        <Button size="large" onClick={() => bench.settle(clashes, "mine")}>
+          All of mine
         </Button>
-        <Button size="large" onClick={() => bench.settle(clash, "theirs")}>
-          theirs: {words(clash.now)}
+        <Button size="large" onClick={() => bench.settle(clashes, "theirs")}>
+          All of theirs
         </Button>
       </div>
     </Modal>
@@ -91,6 +126,9 @@ function Reason({ state, done, close }: { state: "failed" | "skipped"; done(why:
 /** What waits on this device, what was refused. */
 function Waiting({ bench }: { bench: Bench }) {
   const n = bench.waiting.length;
+  // A server that asks who sits here is not away.
+  const ended = useSessionEnded();
+  const away = bench.away && !ended;
   return (
     <div className={css.waiting}>
       {bench.refused.map((r) => (
@@ -101,12 +139,14 @@ function Waiting({ bench }: { bench: Bench }) {
           </Button>
         </p>
       ))}
-      <span role="status" data-waiting={n} data-away={bench.away ? "yes" : "no"}>
+      <span role="status" data-waiting={n} data-away={away ? "yes" : "no"}>
         {n === 0
-          ? bench.away
+          ? away
             ? "The network is away. What you enter is kept on this device."
-            : "All entries are sent."
-          : `${counted(n, "entry", "entries")} waiting to be sent${bench.away ? ": the network is away. They are kept on this device." : "."}`}
+            : ended
+              ? "Sign in to go on."
+              : "All entries are sent."
+          : `${counted(n, "entry", "entries")} waiting to be sent${away ? ": the network is away. They are kept on this device." : ended ? ": sign in first. They are kept on this device." : "."}`}
       </span>
     </div>
   );
@@ -114,7 +154,7 @@ function Waiting({ bench }: { bench: Bench }) {
 
 /** One trial at a time, beside the machine: what to set, what came out. */
 // Long: one page whose parts share which trial is at hand.
-export function BenchStation({ bench }: { bench: Bench }) {
+export function BenchStation({ bench, likely }: { bench: Bench; likely: LikelyRanges }) {
   const { study } = bench;
   const trials = useMemo(() => inRunOrder(study), [study]);
   const [leastChange, setLeastChange] = useState(false);
@@ -217,6 +257,7 @@ export function BenchStation({ bench }: { bench: Bench }) {
         <div>
           <ResultsPanel
             study={study}
+            likely={likely}
             trial={trial}
             enter={(response, value) => bench.note(trial.id, { cell: "results", of: response, value })}
             goTo={goTo}

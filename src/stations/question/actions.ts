@@ -3,7 +3,6 @@ import {
   edit,
   type Factor,
   freshId,
-  type Goal,
   nextLetter,
   type RangeWords,
   type Response,
@@ -15,6 +14,7 @@ import {
   type Setting,
   type Study,
 } from "@/core";
+import type { LeftOpen } from "./asked-aims";
 
 /** Edits behind the Question station: plain functions of the study, so that undo and the server see the same. */
 
@@ -175,14 +175,14 @@ export function pasteFactors(study: Study, text: string): { edits: Edit[]; probl
 
 /**
  * Rows pasted from a spreadsheet: responses as name, unit, aim, limits (one cell or two). A row is kept whatever its
- * aim says; `asked` holds the aims that were understood but whose limits are still to be typed.
+ * aim says; `left` holds what of its aim and limits was understood or typed, and is still to be made a goal.
  */
 export function pasteResponses(
   study: Study,
   text: string,
-): { edits: Edit[]; problems: string[]; count: number; asked: Record<string, Goal["aim"]> } {
+): { edits: Edit[]; problems: string[]; count: number; left: LeftOpen[] } {
   const problems: string[] = [];
-  const asked: Record<string, Goal["aim"]> = {};
+  const left: LeftOpen[] = [];
   const edits: Edit[] = [];
   let now = study;
   let count = 0;
@@ -211,12 +211,17 @@ export function pasteResponses(
         `Row ${i + 1} (${name}): ${limits.trim() === "" ? `its aim, ${aim.value}, has no limits yet; type them.` : `${goal.sentence} It is watched until they are typed.`}`,
       );
     const added = addResponse(now, name, { unit, ...sizes, ...(goal?.ok ? { goal: goal.value } : {}) });
-    if (aim.ok && goal && !goal.ok) asked[String(added[0].path[1])] = aim.value;
+    if (!goal?.ok)
+      left.push({
+        id: String(added[0].path[1]),
+        ...(aim.ok ? { aim: aim.value } : {}),
+        ...(limits.trim() === "" ? {} : { limits: limits.trim() }),
+      });
     edits.push(...added);
     now = { ...now, responses: [...now.responses, added[0].to as unknown as Response] };
     count++;
   }
-  return { edits, problems, count, asked };
+  return { edits, problems, count, left };
 }
 
 /** Something measured with each trial that is not set. */

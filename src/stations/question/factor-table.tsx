@@ -1,8 +1,9 @@
 "use client";
 import { lazy, Suspense, useState } from "react";
-import { edit, hardFactors, listed, pricesOf, readNumber } from "@/core";
+import { edit, hardFactors, listed, offeredStep, pricesOf, readNumber } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
+import { Quick } from "@/ui/parts/quick";
 import { useTroubles } from "@/ui/parts/use-troubles";
 import type { Asking } from "./ask-setting";
 import { FactorRow } from "./factor-row";
@@ -42,6 +43,33 @@ function SetupCost({ onTrouble }: { onTrouble: ReturnType<typeof useTroubles>["t
       />
       <span className="quiet">trials</span>
     </span>
+  );
+}
+
+/** Factors of which no step is stated, and steps to take; nothing where each has one. */
+function OfferedSteps() {
+  const study = useDesk((d) => d.study);
+  const commit = useDesk((d) => d.commit);
+  const offered = study.factors.flatMap((f) => {
+    const step = f.retired === undefined ? offeredStep(f) : undefined;
+    return step === undefined ? [] : [{ f, step }];
+  });
+  if (offered.length === 0) return null;
+  const steps = offered.map(({ f, step }) => `${f.name} ${step}${f.unit ? ` ${f.unit}` : ""}`);
+  return (
+    <p className="small quiet" style={{ marginTop: 4 }}>
+      Without a step, plans and setpoints may ask for any value. In which steps is it set?{" "}
+      <Quick
+        onClick={() =>
+          commit(
+            offered.map(({ f, step }) => edit(study, ["factors", f.id, "step"], step)),
+            `${offered.length === 1 ? "step" : "steps"} of ${listed(offered.map(({ f }) => f.name))}`,
+          )
+        }
+      >
+        Take {listed(steps)}
+      </Quick>
+    </p>
   );
 }
 
@@ -100,6 +128,7 @@ export function FactorTable() {
           <NewFactor tell={tell} ask={setAsking} notice={setNotice} />
         </tbody>
       </table>
+      <OfferedSteps />
       {(first ?? notice) && (
         <p className={css.wrong} role="alert">
           {first ?? notice}

@@ -8,21 +8,25 @@ import {
   goalExample,
   goalText,
   isCounted,
+  proposedLimits,
   type Response,
   readGoal,
   readNumber,
   readShare,
+  shareText,
   valueUnit,
 } from "@/core";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
-import { DraftField, moveInGrid } from "@/ui/parts/draft";
+import { DraftField, moveInGrid, readDraft, writeDraft } from "@/ui/parts/draft";
 import { figure } from "@/ui/parts/format";
 import { Dropdown } from "@/ui/parts/overlays";
 import { PickCell } from "@/ui/parts/pick";
+import { Quick } from "@/ui/parts/quick";
 import { ShareField } from "@/ui/parts/share-field";
 import type { useTroubles } from "@/ui/parts/use-troubles";
 import { moveRow, removeResponse } from "./actions";
+import { askedSentence, limitsKey } from "./asked-aims";
 import css from "./question.module.css";
 import { Opened, optional } from "./response-opened";
 
@@ -101,7 +105,7 @@ export function ResponseRow({ response: r, row, open, press, aim, ask, tell }: R
       label={`${r.name} ${label}`}
       mono
       align="right"
-      value={optional(r[key])}
+      value={r.measured === "share" && r[key] !== undefined ? shareText(r[key]) : optional(r[key])}
       placeholder="–"
       row={row}
       col={col}
@@ -179,7 +183,9 @@ export function ResponseRow({ response: r, row, open, press, aim, ask, tell }: R
 /** Where a response is to go: its aim, then the limits that the aim asks for. */
 function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "response" | "row"> & GoalProps) {
   const study = useDesk((d) => d.study);
+  const id = useDesk((d) => d.id);
   const commit = useDesk((d) => d.commit);
+  const proposed = aim === r.goal.aim ? undefined : proposedLimits(study, r, aim);
   return (
     <>
       <td>
@@ -190,22 +196,24 @@ function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "respons
           row={row}
           col={2}
           set={(next, cell) => {
+            // Limits that were typed before there was an aim to take them for.
+            const typed = readDraft(limitsKey(id, r.id));
             const read =
               next === "watch"
                 ? ({ ok: true, value: { aim: "watch" } } as const)
                 : r.goal.aim === "watch"
-                  ? undefined
-                  : readGoal(next, goalText(r.goal), r.goal, r);
+                  ? typed === undefined
+                    ? undefined
+                    : readGoal(next, typed, r.goal, r)
+                  : readGoal(next, goalText(r.goal, r), r.goal, r);
             if (read?.ok) {
+              writeDraft(limitsKey(id, r.id), undefined);
               ask(undefined);
               tell(`${r.id}:aim`, undefined);
               commit([edit(study, ["responses", r.id, "goal"], read.value)], `aim of ${r.name}`);
             } else {
               ask(next);
-              tell(
-                `${r.id}:aim`,
-                `${r.name}: type the limits to ${next === "raise" ? "raise it between" : next === "lower" ? "lower it between" : "keep it in"}, like ${goalExample(next, r)}.`,
-              );
+              tell(`${r.id}:aim`, askedSentence(r, next));
               moveInGrid(cell, 0, 1);
             }
           }}
@@ -221,7 +229,7 @@ function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "respons
             name={`${r.id}:goal`}
             label={`${r.name} limits`}
             mono
-            value={goalText(r.goal)}
+            value={goalText(r.goal, r)}
             placeholder={goalExample(aim, r)}
             row={row}
             col={3}
@@ -241,6 +249,21 @@ function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "respons
               return refused;
             }}
           />
+        )}
+        {proposed && (
+          <Quick
+            style={{ paddingLeft: 6 }}
+            title="As good as the best trial so far, and never worse than the middle one"
+            onClick={() => {
+              if (commit([edit(study, ["responses", r.id, "goal"], proposed)], `limits of ${r.name}`)) return;
+              writeDraft(limitsKey(id, r.id), undefined);
+              ask(undefined);
+              tell(`${r.id}:aim`, undefined);
+              tell(`${r.id}:goal`, undefined);
+            }}
+          >
+            Take {goalText(proposed, r)}, middle to best trial
+          </Quick>
         )}
       </td>
     </>

@@ -1,10 +1,10 @@
 "use client";
-import { useState } from "react";
-import type { Goal } from "@/core";
+import { useEffect, useState } from "react";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { useTroubles } from "@/ui/parts/use-troubles";
 import { addResponse, pasteResponses } from "./actions";
+import { askedSentence, useAskedAims } from "./asked-aims";
 import css from "./question.module.css";
 import { ResponseRow } from "./response-row";
 
@@ -14,9 +14,24 @@ export function ResponseTable() {
   const commit = useDesk((d) => d.commit);
   const { first, tell } = useTroubles();
   const [open, setOpen] = useState<string | undefined>(undefined);
-  /** An aim chosen whose limits are still to be typed. */
-  const [asked, setAsked] = useState<Record<string, Goal["aim"]>>({});
+  const { asked, ask, leave } = useAskedAims();
+  // What a reload left unfinished is asked for again.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, as the table is opened.
+  useEffect(() => {
+    for (const r of study.responses) if (asked[r.id]) tell(`${r.id}:aim`, askedSentence(r, asked[r.id]));
+  }, []);
   const [fresh, setFresh] = useState(0);
+  /** The row just named, whose unit is typed next. */
+  const [unitOf, setUnitOf] = useState<number | undefined>(undefined);
+  useEffect(() => {
+    const cell = document.querySelector<HTMLInputElement>(
+      `[data-grid="responses"] [data-row="${unitOf}"][data-col="1"]`,
+    );
+    if (unitOf !== undefined && cell) {
+      cell.focus();
+      setUnitOf(undefined);
+    }
+  });
   return (
     <section id="responses" aria-label="Responses">
       <div className={css.section}>
@@ -59,9 +74,7 @@ export function ResponseTable() {
               open={open === r.id}
               press={() => setOpen(open === r.id ? undefined : r.id)}
               aim={asked[r.id] ?? r.goal.aim}
-              ask={(aim) =>
-                setAsked(({ [r.id]: _before, ...rest }) => (aim === undefined ? rest : { ...rest, [r.id]: aim }))
-              }
+              ask={(aim) => ask(r.id, aim)}
               tell={tell}
             />
           ))}
@@ -75,13 +88,13 @@ export function ResponseTable() {
                 placeholder="Add a response: type its name"
                 row={study.responses.length}
                 col={0}
-                autoFocus={fresh > 0 && study.responses.length < 2}
+                autoFocus={fresh > 0 && study.responses.length < 2 && unitOf === undefined}
                 onTrouble={tell}
                 onPasteBlock={(text) => {
-                  const { edits, problems, count, asked: wanted } = pasteResponses(study, text);
+                  const { edits, problems, count, left } = pasteResponses(study, text);
                   if (count > 0) {
+                    leave(left);
                     const refused = commit(edits, `pasted ${count} ${count === 1 ? "response" : "responses"}`);
-                    if (!refused) setAsked({ ...asked, ...wanted });
                     tell("paste", refused ?? (problems.length > 0 ? problems.join(" ") : undefined));
                   } else
                     tell(
@@ -96,6 +109,7 @@ export function ResponseTable() {
                   if (!refused) setFresh(fresh + 1);
                   return refused;
                 }}
+                onTab={() => setUnitOf(study.responses.length)}
               />
             </td>
             <td colSpan={7} className="small quiet">

@@ -28,7 +28,7 @@ export function QuestionSection({ study }: SectionProps) {
             <tr key={r.id}>
               <td>{axisName(r.name, valueUnit(r))}</td>
               <td>{r.goal.aim}</td>
-              <td>{goalText(r.goal)}</td>
+              <td>{goalText(r.goal, r)}</td>
               <td data-n>{shares.has(r.id) ? `${(100 * (shares.get(r.id) ?? 0)).toFixed(0)} %` : "–"}</td>
               <td data-n>{r.noise ?? "–"}</td>
               <td data-n>{r.smallest ?? "–"}</td>

@@ -1,4 +1,15 @@
-import { type Edit, edit, enterResults, isCounted, readNumber, type Study, type Trial } from "@/core";
+import {
+  doubtOf,
+  doubtText,
+  type Edit,
+  edit,
+  enterResults,
+  isCounted,
+  type Result,
+  readNumber,
+  type Study,
+  type Trial,
+} from "@/core";
 import { blockPreview, columnPreview, enterAsRun, readResult } from "./actions";
 import type { Column } from "./columns";
 import type { Given } from "./import-dialog";
@@ -7,12 +18,25 @@ import type { Spot } from "./marked-block";
 /** What a text typed into a cell comes to; `ask` where it is doubted and kept only when it is entered once more. */
 type Entry = { ok: true; edits: Edit[]; ask?: string } | { ok: false; sentence: string };
 
+/** The values of a result that may be doubted: those of a count are events, and rest on how many were counted. */
+const valuesOf = (result: Result): number[] => {
+  if (typeof result === "number") return [result];
+  return Array.isArray(result) ? result.filter((v) => v !== null) : [];
+};
+
 export function entryOf(study: Study, trial: Trial, c: Column, text: string): Entry {
   const refuse = (sentence: string): Entry => ({ ok: false, sentence: `Trial ${trial.order}, ${sentence}` });
   if (c.kind === "result") {
     const read = readResult(text, c.response);
     if (!read.ok) return refuse(`${c.response.name}: ${read.sentence}`);
-    return { ok: true, edits: enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]) };
+    const odd = valuesOf(read.value).flatMap((v) => doubtOf(study, c.response, v, trial.id) ?? [])[0];
+    return {
+      ok: true,
+      edits: enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]),
+      ...(odd
+        ? { ask: `Trial ${trial.order}, ${c.response.name}: ${doubtText(odd)} Enter it once more to keep it.` }
+        : {}),
+    };
   }
   if (c.kind === "covariate") {
     const value = readNumber(text);

@@ -4,15 +4,15 @@ import { type CSSProperties, type KeyboardEvent, useEffect, useId, useRef, useSt
 import { useDesk } from "../desk/store";
 
 /** What was typed and refused stays, also over a reload. */
-const draftKey = (study: string, name: string): string => `trialmoor:draft:${study}:${name}`;
-const readDraft = (key: string): string | undefined => {
+export const draftKey = (study: string, name: string): string => `trialmoor:draft:${study}:${name}`;
+export const readDraft = (key: string): string | undefined => {
   try {
     return sessionStorage.getItem(key) ?? undefined;
   } catch {
     return undefined;
   }
 };
-const writeDraft = (key: string, text: string | undefined): void => {
+export const writeDraft = (key: string, text: string | undefined): void => {
   try {
     if (text === undefined) sessionStorage.removeItem(key);
     else sessionStorage.setItem(key, text);
@@ -28,7 +28,7 @@ export interface DraftProps {
   value: string;
   /** Takes the text, or answers in one sentence why not. */
   take(text: string): string | undefined;
-  /** Told whenever the sentence changes, so that the table can show it. */
+  /** Told whenever the sentence changes, so that the table can show it; without it the field shows it itself. */
   onTrouble?(name: string, sentence: string | undefined): void;
   /** Checks while typing, without taking. */
   check?(text: string): string | undefined;
@@ -43,6 +43,8 @@ export interface DraftProps {
   row?: number;
   col?: number;
   autoFocus?: boolean;
+  /** Told after Tab took what was typed, so that the cursor can go where the page has no cell yet. */
+  onTab?(): void;
 }
 
 /** Moves the cursor between cells that carry data-row and data-col inside the nearest grid. */
@@ -92,6 +94,7 @@ export function DraftField({
   row,
   col,
   autoFocus,
+  onTab,
 }: DraftProps) {
   const study = useDesk((d) => d.id);
   const key = draftKey(study, name);
@@ -135,6 +138,12 @@ export function DraftField({
       if (leave()) {
         given.current = true;
         moveInGrid(target, event.shiftKey ? -1 : 1, 0);
+      }
+    } else if (event.key === "Tab" && !event.shiftKey && onTab && text !== undefined && text !== value) {
+      event.preventDefault();
+      if (leave()) {
+        given.current = true;
+        onTab();
       }
     } else if (event.key === "Escape") {
       setText(undefined);
@@ -186,7 +195,7 @@ export function DraftField({
         }}
       />
       {trouble && (
-        <span id={described} className="hidden">
+        <span id={described} className={onTrouble ? "hidden" : "trouble"} role={onTrouble ? undefined : "alert"}>
           {trouble}
         </span>
       )}

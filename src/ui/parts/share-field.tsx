@@ -1,39 +1,55 @@
 "use client";
-import { edit, type Response, readNumber, sharesOf, withShare } from "@/core";
+import { edit, listed, type Response, readNumber, sharesOf, withShare } from "@/core";
 import { useDesk } from "../desk/store";
 import { DraftField } from "./draft";
+import { say } from "./say";
 
-/** The share of one response among those that count, typed. */
+/** The largest weight that is kept. */
+const MOST = 100;
+
+const percent = (share: number): string => `${(100 * share).toFixed(0)} %`;
+
+/** How much one response counts among those that have a goal, typed as a weight like 5 or as a share like 40 %. */
 export function ShareField({ response, row, col }: { response: Response; row?: number; col?: number }) {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const counted = study.responses.filter((r) => r.goal.aim !== "watch");
   const at = counted.findIndex((r) => r.id === response.id);
   if (at < 0) return <span className="quiet small">watched</span>;
-  const text = `${(100 * sharesOf(counted)[at]).toFixed(0)} %`;
+  const text = String(Number(response.importance.toPrecision(3)));
+  const take = (typed: string): string | undefined => {
+    const share = typed.includes("%");
+    const value = readNumber(typed.replace("%", "").trim());
+    if (typeof value !== "number" || !(value > 0 && value < (share ? 100 : MOST + 1e-9)))
+      return `${response.name}: “${typed}” is neither a weight above 0, up to ${MOST}, nor a share like 40 %.`;
+    if (share && counted.length === 1) return `${response.name} is the only response with a goal: it counts for all.`;
+    const weights = share ? withShare(counted, response.id, value / 100) : new Map([[response.id, value]]);
+    const refused = commit(
+      [...weights].map(([id, importance]) => edit(study, ["responses", id, "importance"], importance)),
+      `importance of ${response.name}`,
+    );
+    // What one gains the others give: said, not left to be noticed.
+    const now = counted.map((r) => ({ ...r, importance: weights.get(r.id) ?? r.importance }));
+    if (refused === undefined && now.length > 1)
+      say(`Counted now: ${listed(sharesOf(now).map((s, i) => `${now[i].name} ${percent(s)}`))}.`, "done");
+    return refused;
+  };
   return (
-    <DraftField
-      name={`${response.id}:share`}
-      label={`${response.name}: share of all that counts`}
-      value={text}
-      mono
-      align="right"
-      width={58}
-      {...(row === undefined ? {} : { row })}
-      {...(col === undefined ? {} : { col })}
-      take={(typed) => {
-        if (typed === text) return undefined;
-        const share = readNumber(typed.replace("%", "").trim());
-        if (typeof share !== "number" || !(share > 0 && share < 100))
-          return `${response.name}: “${typed}” is no share; type a percentage above 0 and below 100.`;
-        if (counted.length === 1) return `${response.name} is the only response with a goal: it counts for all.`;
-        return commit(
-          [...withShare(counted, response.id, share / 100)].map(([id, importance]) =>
-            edit(study, ["responses", id, "importance"], importance),
-          ),
-          `importance of ${response.name}`,
-        );
-      }}
-    />
+    <span className="row" style={{ gap: 4, flexWrap: "nowrap" }}>
+      <DraftField
+        name={`${response.id}:share`}
+        label={`${response.name}: importance`}
+        value={text}
+        mono
+        align="right"
+        width={36}
+        {...(row === undefined ? {} : { row })}
+        {...(col === undefined ? {} : { col })}
+        take={take}
+      />
+      <span className="quiet small" title="Its share of all that counts">
+        {percent(sharesOf(counted)[at])}
+      </span>
+    </span>
   );
 }

@@ -190,7 +190,9 @@ describe("augmentation, carrying on, repeating", () => {
       determinant(gram([...first, ...points.map((p) => row(p, 1))]));
     const random = seededRandom(20261202);
     const exchanged = Array.from({ length: 5 }, () => {
-      const points = Array.from({ length: 8 }, () => study.factors.map((): number => (random.uniform() < 0.5 ? -1 : 1)));
+      const points = Array.from({ length: 8 }, () =>
+        study.factors.map((): number => (random.uniform() < 0.5 ? -1 : 1)),
+      );
       for (let best = worth(points), better = true; better; ) {
         better = false;
         for (const point of points)

@@ -1,4 +1,4 @@
-import { withUnit, written } from "../numbers";
+import { listed, withUnit, written } from "../numbers";
 import type { ValuesOf } from "../said";
 
 interface Typed {
@@ -14,6 +14,10 @@ const asked = ({ meant }: Typed): string => (meant === null ? "Is that so?" : `D
 export const doubts = {
   far: (v: Typed & { low: number; high: number }) =>
     `Typed ${written(v.value)}; the others lie between ${written(v.low)} and ${withUnit(written(v.high), v.unit)}. ${asked(v)}`,
+  unexpected: (v: Typed & { low: number; high: number }) =>
+    `Typed ${written(v.value)}; nothing below ${written(v.low)} or above ${withUnit(written(v.high), v.unit)} was expected. ${asked(v)}`,
+  "unlike-first": (v: Typed & { others: readonly number[] }) =>
+    `Typed ${written(v.value)}; the first ${v.others.length === 1 ? "trial" : "trials"} gave ${listed(v.others.map(written))}. ${asked(v)}`,
   "cannot-be": (v: Typed & { min: number | null; max: number | null }) =>
     `Typed ${written(v.value)}; it cannot be ${
       v.min !== null && v.value < v.min

@@ -1,4 +1,4 @@
-import { forBench } from "@/core";
+import { forBench, likelyRanges } from "@/core";
 import { BenchPage } from "@/stations/bench/page";
 import { Damaged } from "@/ui/shell/damaged";
 import { findStudy } from "../find";
@@ -14,5 +14,12 @@ export default async function Page({ params }: Props) {
   const { id } = await params;
   const found = await findStudy(id);
   if (typeof found === "string") return <Damaged id={id} why={found} />;
-  return <BenchPage id={id} revision={found.revision} stored={JSON.stringify(forBench(found.study))} />;
+  return (
+    <BenchPage
+      id={id}
+      revision={found.revision}
+      stored={JSON.stringify(forBench(found.study))}
+      likely={likelyRanges(found.study)}
+    />
+  );
 }

@@ -3,7 +3,7 @@ import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
-import { readHeading, repeatNumbers } from "./heading";
+import { isOrderHeading, readHeading, repeatNumbers } from "./heading";
 import { readNumber } from "./number";
 
 /** What a column of a sheet is taken for. */
@@ -22,10 +22,15 @@ const simple = (s: string): string =>
 
 /** What each heading of a sheet stands for: ids first, then names with or without units. */
 export function matchColumns(study: Study, header: readonly string[]): ColumnUse[] {
+  const named = new Set(
+    [...study.factors, ...study.responses, ...study.covariates].flatMap((x) => [simple(x.id), simple(x.name)]),
+  );
   const uses = header.map((raw): ColumnUse => {
     const text = raw.trim();
     const lower = text.toLowerCase();
     if (["order", "run", "run order", "trial"].includes(lower)) return { to: "order" };
+    // What is of the study itself keeps its name.
+    if (isOrderHeading(text) && !named.has(simple(text))) return { to: "order" };
     if (["standard", "std", "standard order"].includes(lower)) return { to: "standard" };
     if (["setup", "set-up", "set up"].includes(lower) && hardFactors(study).length > 0) return { to: "setup" };
     if (["note", "notes", "remark"].includes(lower)) return { to: "note" };

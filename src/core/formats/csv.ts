@@ -7,6 +7,7 @@ import { countedResult, isCounted } from "../study/measured";
 import type { Response, Result, Study } from "../study/schema";
 import { guarded, unguarded } from "./formula-guard";
 import { MOST_SHEET } from "./limits";
+import { readNumber } from "./number";
 
 /** Most characters that an import looks at. */
 const MOST_CHARACTERS = 20_000_000;
@@ -171,12 +172,33 @@ export function readSheet(text: string): Sheet {
   if (parsed.data.length > MOST_SHEET.rows)
     throw new StudyError("too-large.rows", { rows: parsed.data.length, most: MOST_SHEET.rows });
   const rows = parsed.data.map((r) => r.map((c) => unguarded(c.trim())));
-  const cells = rows.flat();
-  const decimal =
-    separator !== "," && cells.some((c) => /^[-+]?\d+,\d+$/.test(c)) && !cells.some((c) => /^[-+]?\d+\.\d+$/.test(c))
-      ? ","
-      : ".";
-  return { rows, separator, decimal };
+  // Most cells decide: a value typed the other way is one of them still.
+  const written = { ",": 0, ".": 0 };
+  for (const c of rows.flat()) {
+    const mark = /^[-+]?\d+([.,])\d+$/.exec(c)?.[1];
+    if (mark === "," || mark === ".") written[mark]++;
+  }
+  return { rows, separator, decimal: separator !== "," && written[","] > written["."] ? "," : "." };
+}
+
+/** Rows above the headings that are looked for at most. */
+const MOST_ABOVE = 5;
+
+/**
+ * A sheet whose first row is its headings: titles and headings of several columns that stand above, as merged cells
+ * leave them, are counted and left out. Such a row has half the cells of the next or fewer, and that one has words alone.
+ * @throws StudyError as `readSheet`
+ */
+export function readHeaded(text: string): Sheet & { above: number } {
+  const sheet = readSheet(text);
+  const filled = (row: readonly string[] | undefined): string[] => (row ?? []).filter((c) => c !== "");
+  let above = 0;
+  while (above < MOST_ABOVE && sheet.rows.length > above + 2) {
+    const [own, next] = [filled(sheet.rows[above]), filled(sheet.rows[above + 1])];
+    if (own.length > next.length / 2 || next.some((c) => typeof readNumber(c) === "number")) break;
+    above++;
+  }
+  return { ...sheet, rows: sheet.rows.slice(above), above };
 }
 
 /** A plan's trials as a run sheet: the ledger's CSV of these trials alone, before they are adopted. */

@@ -15,7 +15,7 @@ import {
   untakenOf,
 } from "./columns";
 import { readResponseCell } from "./counted-cell";
-import { readSheet } from "./csv";
+import { readHeaded } from "./csv";
 import { readNumber } from "./number";
 import { placed, readResultCell } from "./result-cell";
 
@@ -36,10 +36,11 @@ export interface ForeignWave {
  * @throws StudyError when a factor has no column or no row can be read
  */
 export function waveFromSheet(study: Study, text: string, name: string): ForeignWave {
-  const { rows, decimal } = readSheet(text);
+  const { rows, decimal, above } = readHeaded(text);
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(rows[0], uses);
-  return waveFromRows(study, { rows, decimal }, uses, name);
+  const numbers = rows.slice(1).map((_, i) => above + i + 2);
+  return waveFromRows(study, { rows, decimal, numbers }, uses, name);
 }
 
 /** Results of a trial, one value as itself, several as repeats. */

@@ -1,3 +1,8 @@
+/** What people write above the numbers of trials. */
+const ORDER =
+  /^(?:(?:run|trial|test|experiment)s?(?:\s*(?:order|no|nr|number|#)\.?)?|order|no\.?|nr\.?|number|#|(?:lfd|laufende)\.?\s*(?:nr|nummer)\.?|laufnummer)$/i;
+export const isOrderHeading = (heading: string): boolean => ORDER.test(heading.trim());
+
 /** What a heading of a sheet says. */
 export interface Heading {
   name: string;
@@ -11,11 +16,13 @@ export interface Heading {
 export function readHeading(heading: string): Heading {
   const unit = /[([]\s*([^()[\]]*[^()[\]\d\s][^()[\]]*)\s*[)\]]/.exec(heading);
   const bare = (unit ? heading.replace(unit[0], " ") : heading).replace(/\s+/g, " ").trim();
-  const repeat = /^(.*?\p{L}.*?)(?:[\s._-]+(\d{1,4})|\s*\((\d{1,4})\))$/u.exec(bare);
+  const repeat = /^(.*?\p{L}.*?)(?:[\s._-]+(?:#|no\.?|nr\.?)?\s*(\d{1,4})|\s*#\s*(\d{1,4})|\s*\((\d{1,4})\))$/u.exec(
+    bare,
+  );
   return {
     name: (repeat ? repeat[1] : bare).trim(),
     unit: unit?.[1].trim() ?? "",
-    repeat: repeat ? Number(repeat[2] ?? repeat[3]) : 0,
+    repeat: repeat ? Number(repeat[2] ?? repeat[3] ?? repeat[4]) : 0,
   };
 }
 

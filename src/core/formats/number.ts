@@ -9,7 +9,9 @@ export function readNumber(text: string, decimal: "." | "," | "either" = "either
     .replace(/[\u2212\u2013]/g, "-")
     .replace(/(?<=\d)[\s\u00A0\u2009\u202F](?=\d{3}(\D|$))/g, "");
   if (t === "" || /^(na|n\/a|-|·|\.)$/i.test(t)) return null;
-  const plain = decimal === "." ? t : t.replace(/^([-+]?\d*),(\d+)(e[-+]?\d+)?$/i, "$1.$2$3");
+  // Among decimal points a comma before three figures may part thousands; before others it is a point typed otherwise.
+  const comma = decimal === "." ? /^([-+]?\d*),(\d{1,2}|\d{4,})(e[-+]?\d+)?$/i : /^([-+]?\d*),(\d+)(e[-+]?\d+)?$/i;
+  const plain = t.replace(comma, "$1.$2$3");
   if (!/^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i.test(plain)) return undefined;
   const v = Number(plain);
   return Number.isFinite(v) ? v : undefined;

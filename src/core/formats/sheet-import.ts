@@ -18,7 +18,7 @@ import {
   untakenOf,
 } from "./columns";
 import { readResponseCell } from "./counted-cell";
-import { readSheet } from "./csv";
+import { readHeaded } from "./csv";
 import { readNumber } from "./number";
 import { placed, readResultCell } from "./result-cell";
 
@@ -399,7 +399,7 @@ function matchingOf(
  * @throws StudyError when the sheet has no results, two columns of one meaning, or no way to tell its rows' trials
  */
 export function previewImport(study: Study, text: string, reading: SheetOptions = {}): ImportPreview {
-  const { rows, separator, decimal } = readSheet(text);
+  const { rows, separator, decimal, above } = readHeaded(text);
   const uses = matchColumns(study, rows[0]);
   refuseSameHeadings(rows[0], uses);
   if (!uses.some((u) => ["result", "note", "asRun", "covariate", "setup"].includes(u.to)))
@@ -422,7 +422,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
   const taken = new Set<string>();
   let again = 0;
   rows.slice(1).forEach((cells, index) => {
-    const row = index + 2;
+    const row = above + index + 2;
     const found = rowTrial(match, cells, row, taken);
     if (found.again) again++;
     if ("refused" in found) {

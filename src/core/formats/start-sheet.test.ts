@@ -212,3 +212,50 @@ describe("several rows of a trial", () => {
     expect(startFrom(blankStudy("Long"), startSheet(LONG), "Long").trials).toBe(8);
   });
 });
+
+describe("a sheet as a laboratory leaves it", () => {
+  /** A title and merged headings above, a German number of the trial, “n/a”, one decimal typed the other way. */
+  const lines = [
+    "Scouring, week 12;;;;;",
+    "Settings;;;Results;;",
+    "Lfd. Nr;Heat;Dose;White #1;White #2;Ash",
+    "1;40;2;5,10;5,32;1,1",
+    "2;60;2;4.72;4,81;n/a",
+    "3;40;4;6,03;6,11;1,4",
+    "4;60;4;5,55;5,61;1,2",
+  ];
+  it("finds its headings below what stands above them, its order, its repeats and all its numbers", () => {
+    const sheet = startSheet(lines.join("\n"));
+    expect([sheet.above, sheet.decimal]).toEqual([2, ","]);
+    expect(sheet.columns.map((c) => [c.name, c.role, c.repeat])).toEqual([
+      ["Lfd. Nr", "order", 0],
+      ["Heat", "factor", 0],
+      ["Dose", "factor", 0],
+      ["White", "response", 1],
+      ["White", "response", 2],
+      ["Ash", "response", 0],
+    ]);
+    const blank = blankStudy("Scouring");
+    const start = startFrom(blank, sheet, "From a sheet");
+    expect(start.problems).toEqual([]);
+    expect(reviseStudy(blank, start.edits).trials.map((t) => t.results)).toEqual([
+      { white: [5.1, 5.32], ash: 1.1 },
+      { white: [4.72, 4.81] },
+      { white: [6.03, 6.11], ash: 1.4 },
+      { white: [5.55, 5.61], ash: 1.2 },
+    ]);
+  });
+  it("names rows by where they stand in the sheet", () => {
+    const bad = [...lines.slice(0, 5), "3;warm;4;6,03;6,11;1,4", lines[6], "5;40;3;1;1;1", "6;60;3;1;2;1"];
+    const sheet = startSheet(bad.join("\n"));
+    const heat = sheet.columns.map((c) => (c.name === "Heat" ? { ...c, role: "factor" as Role } : c));
+    const blank = blankStudy("Scouring");
+    expect(startFrom(blank, { ...sheet, columns: heat }, "w").problems.map((p) => p.row)).toEqual([6]);
+  });
+  it("among decimal points “4,72” is a number and “1,234” is not guessed at", () => {
+    const { columns } = startSheet('Run,Heat,y\n1,40,4.61\n2,60,"4,72"\n3,40,4.9\n4,60,5.1');
+    expect(columns[2].numbers).toEqual([4.61, 4.72, 4.9, 5.1]);
+    const odd = startSheet('Run,Heat,y\n1,40,4.61\n2,60,"1,234"\n3,40,4.9\n4,60,5.1').columns[2];
+    expect(odd.why).toEqual({ code: "column-odd", values: { cells: 1, such: "1,234" } });
+  });
+});

@@ -5,9 +5,9 @@ import { nextLetter } from "../study/validate";
 import type { ColumnValues } from "../words/english/typed";
 import type { Said } from "../words/said";
 import type { ColumnUse } from "./columns";
-import { readSheet } from "./csv";
+import { readHeaded } from "./csv";
 import { waveFromRows } from "./foreign-wave";
-import { readHeading, repeatNumbers } from "./heading";
+import { isOrderHeading, readHeading, repeatNumbers } from "./heading";
 import { readNumber } from "./number";
 import { freshId } from "./phrases";
 import { readResultCell } from "./result-cell";
@@ -40,6 +40,8 @@ export interface StartColumn {
 export interface StartSheet {
   rows: string[][];
   decimal: "." | ",";
+  /** Rows that stood above the headings. */
+  above: number;
   columns: StartColumn[];
   /** Where several rows have one trial number: how many rows, and of how many trials. */
   again?: { rows: number; trials: number };
@@ -55,7 +57,6 @@ export interface Start {
   problems: ReturnType<typeof waveFromRows>["problems"];
 }
 
-const ORDER = /^(run|order|run order|trial|trial no\.?|no\.?|nr\.?|number|#)$/i;
 const NOTE = /^(note|notes|remark|remarks|comment|comments)$/i;
 /** Levels of a category, and settings of a factor, that a guess still believes in. */
 const MOST_LEVELS = 12;
@@ -114,7 +115,8 @@ function piecesOf(filled: readonly string[]): number | undefined {
 /** What a column looks like by itself. */
 function looked(heading: string, cells: readonly string[], decimal: "." | ","): StartColumn {
   const about = { heading, ...readHeading(heading) };
-  const filled = cells.filter((c) => c !== "");
+  // “n/a” is a cell that was left empty, said in a word.
+  const filled = cells.filter((c) => readNumber(c, decimal) !== null);
   const of = piecesOf(filled);
   if (of !== undefined) return { ...about, role: "response", of, words: [...new Set(filled)] };
   // Several numbers in one cell are measurements of one trial.
@@ -141,7 +143,7 @@ function looked(heading: string, cells: readonly string[], decimal: "." | ","): 
     // Numbers that come again, all of them about as often, number trials of which there are several rows.
     const often = filled.length / numbers.length;
     const again = often >= 2 && numbers.length >= 4 && numbers[0] >= 0;
-    if (ORDER.test(heading.trim()) && (often === 1 || again) && numbers.every(Number.isInteger))
+    if (isOrderHeading(heading) && (often === 1 || again) && numbers.every(Number.isInteger))
       return { ...about, role: "order", numbers };
     if (numbers.length === 1)
       return {
@@ -170,7 +172,7 @@ function looked(heading: string, cells: readonly string[], decimal: "." | ","): 
  * @throws StudyError as `readSheet`
  */
 export function startSheet(text: string): StartSheet {
-  const { rows, decimal } = readSheet(text);
+  const { rows, decimal, above } = readHeaded(text);
   const [header, ...body] = rows;
   const cells = header.map((_, i) => body.map((r) => r[i] ?? ""));
   const columns = header.map((heading, i) => looked(heading, cells[i], decimal));
@@ -205,7 +207,7 @@ export function startSheet(text: string): StartSheet {
   const at = columns.findIndex((c) => c.role === "order");
   const trials = at < 0 ? 0 : (columns[at].numbers?.length ?? 0);
   const filled = at < 0 ? 0 : cells[at].filter((c) => c !== "").length;
-  return { rows, decimal, columns, ...(filled > trials ? { again: { rows: filled, trials } } : {}) };
+  return { rows, decimal, above, columns, ...(filled > trials ? { again: { rows: filled, trials } } : {}) };
 }
 
 /** A row of a sheet with its number there. */
@@ -321,7 +323,7 @@ export function startFrom(
   const at = columns.findIndex((c) => c.role === "order");
   const [header, ...body] = sheet.rows;
   const rank = (cells: readonly string[]): number => Number(readNumber(cells[at] ?? "", decimal) ?? Number.NaN);
-  const numbered = body.map((cells, i): Numbered => ({ row: i + 2, cells }));
+  const numbered = body.map((cells, i): Numbered => ({ row: sheet.above + i + 2, cells }));
   const { rows: each, problems } =
     at >= 0 && rowsAreRepeats ? gathered(numbered, columns, rank) : { rows: numbered, problems: [] };
   const ordered = at < 0 ? each : [...each].sort((a, b) => rank(a.cells) - rank(b.cells));

@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, describe, expect, it } from "vitest";
 import { certificate } from "../testing/certificate";
-import { isLoopback, readOpening } from "./opening";
+import { isLoopback, reachedAt, readOpening } from "./opening";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-opening-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -48,5 +48,17 @@ describe("how the server is reached", () => {
   it("knows this machine's own addresses", () => {
     const asked = ["127.0.0.1", "127.3.2.1", "::1", "::ffff:127.0.0.1", "10.0.0.1", "::ffff:10.0.0.1", "fe80::1", ""];
     expect(asked.filter(isLoopback)).toEqual(asked.slice(0, 4));
+  });
+});
+
+describe("where another device finds the server", () => {
+  it.each([
+    ["https://plant.test:8443", "", { origin: "https://plant.test:8443", here: false }],
+    ["https://localhost:8443", "plant.test,other.test", { origin: "https://plant.test:8443", here: false }],
+    ["http://127.0.0.1:3000", "Plant.test", { origin: "http://plant.test:3000", here: false }],
+    ["http://[::1]:3000", "", { origin: "http://[::1]:3000", here: true }],
+    ["http://127.0.0.1:3000", "", { origin: "http://127.0.0.1:3000", here: true }],
+  ])("asked at %s with the names “%s”", (origin, names, found) => {
+    expect(reachedAt(origin, { TRIALMOOR_NAMES: names })).toEqual(found);
   });
 });

@@ -47,6 +47,30 @@ function readTls({ TRIALMOOR_TLS_KEY: keyPath, TRIALMOOR_TLS_CERT: certPath }: E
   }
 }
 
+/** The names that people call the server by, as they were configured. */
+const namesIn = (env: Environment): string[] =>
+  (env.TRIALMOOR_NAMES ?? "")
+    .split(",")
+    .map((n) => n.trim().toLowerCase())
+    .filter(Boolean);
+
+/**
+ * Where another device finds the server: the address by which it was asked, but for this machine's own, which leads
+ * nowhere from elsewhere. There the first configured name stands in its place.
+ *
+ * @param origin by which the server was asked
+ * @returns with `here` where only this machine gets there
+ */
+export function reachedAt(origin: string, env: Environment = process.env): { origin: string; here: boolean } {
+  const url = new URL(origin);
+  const own = url.hostname === "localhost" || isLoopback(url.hostname.replace(/^\[|\]$/g, ""));
+  if (!own) return { origin, here: false };
+  const [name] = namesIn(env);
+  if (name === undefined) return { origin, here: true };
+  url.hostname = name;
+  return { origin: url.origin, here: false };
+}
+
 /**
  * What the environment asks of the server: this machine alone, or open to a network, which takes encryption, here or
  * by a proxy, and names.
@@ -58,10 +82,7 @@ export function readOpening(env: Environment = process.env): Opening {
   const proxy = proxySaid === "1";
   const reached = host !== "localhost" && !isLoopback(host);
   const tls = readTls(env);
-  const names = (env.TRIALMOOR_NAMES ?? "")
-    .split(",")
-    .map((n) => n.trim().toLowerCase())
-    .filter(Boolean);
+  const names = namesIn(env);
   if (reached && !tls && !proxy) throw new StartError("not-encrypted", { host });
   const opened = reached || proxy;
   // An address of its own is a name too; one that stands for all of them is none.

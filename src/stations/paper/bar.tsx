@@ -11,16 +11,18 @@ export function Bar({
   wave,
   as,
   size,
+  only,
 }: {
   id: string;
   waves: readonly { id: string; name: string }[];
   wave: string;
   as: "sheet" | "cards";
   size: "a4" | "letter";
+  only: "all" | "left";
 }) {
   const router = useRouter();
   const go = (change: Record<string, string>): void =>
-    router.replace(`?${new URLSearchParams({ wave, as, size, ...change })}`);
+    router.replace(`?${new URLSearchParams({ wave, as, size, only, ...change })}`);
   return (
     <div className="bar" data-print="no">
       <Link href={`/studies/${id}/trials`} className="link">
@@ -44,6 +46,15 @@ export function Bar({
           { value: "letter", label: "Letter" },
         ]}
         onChange={(value) => go({ size: value })}
+      />
+      <Segmented
+        aria-label="Which trials"
+        value={only}
+        options={[
+          { value: "all", label: "all trials" },
+          { value: "left", label: "what is left" },
+        ]}
+        onChange={(value) => go({ only: value })}
       />
       <Button type="primary" onClick={() => window.print()}>
         Print

@@ -45,15 +45,21 @@ interface Props {
   size: "a4" | "letter";
   /** By which address the bench is reached. */
   origin: string;
+  /** Whether that address leads there from this machine alone. */
+  here: boolean;
+  /** All trials, or those that are left to run. */
+  only: "all" | "left";
 }
 
 /** Trials of a wave in the order they are run, each with the one before it. */
-function trialsOf(study: Study, wave: Wave): { trial: Trial; before: Trial | undefined }[] {
+function trialsOf(study: Study, wave: Wave, only: Props["only"]): { trial: Trial; before: Trial | undefined }[] {
   const all = inRunOrder(study);
-  return all.flatMap((trial, i) => (trial.wave === wave.id ? [{ trial, before: all[i - 1] }] : []));
+  return all.flatMap((trial, i) =>
+    trial.wave === wave.id && (only === "all" || trial.state === "planned") ? [{ trial, before: all[i - 1] }] : [],
+  );
 }
 
-function Sheet({ study, wave }: { study: Study; wave: Wave }) {
+function Sheet({ study, wave, only }: Pick<Props, "study" | "only"> & { wave: Wave }) {
   const factors = activeFactors(study);
   const responses = measuredResponses(study).map((r) => ({ ...r, blanks: blanksOf(study, r.id) }));
   const openings = setupOpenings(study);
@@ -98,7 +104,7 @@ function Sheet({ study, wave }: { study: Study; wave: Wave }) {
         </tr>
       </thead>
       <tbody>
-        {trialsOf(study, wave).map(({ trial, before }) => {
+        {trialsOf(study, wave, only).map(({ trial, before }) => {
           const moving = new Set(
             settingChanges(study, before, trial)
               .filter(toSet)
@@ -139,9 +145,9 @@ function Sheet({ study, wave }: { study: Study; wave: Wave }) {
   );
 }
 
-function Cards({ id, study, wave, origin }: { id: string; study: Study; wave: Wave; origin: string }) {
+function Cards({ id, study, wave, origin, only }: Pick<Props, "id" | "study" | "origin" | "only"> & { wave: Wave }) {
   const responses = measuredResponses(study);
-  const all = trialsOf(study, wave);
+  const all = trialsOf(study, wave, only);
   const pages = Array.from({ length: Math.ceil(all.length / A_PAGE) }, (_, i) =>
     all.slice(i * A_PAGE, (i + 1) * A_PAGE),
   );
@@ -186,6 +192,9 @@ function Cards({ id, study, wave, origin }: { id: string; study: Study; wave: Wa
             <li>
               time <i /> initials <i />
             </li>
+            <li className="line">
+              note <i />
+            </li>
           </ul>
         </article>
       ))}
@@ -195,7 +204,7 @@ function Cards({ id, study, wave, origin }: { id: string; study: Study; wave: Wa
 
 /** A wave on paper: what is to be set and where results are written, without any prediction. */
 export function Paper(props: Props) {
-  const { id, study, wave, as, size } = props;
+  const { id, study, wave, as, size, here, only } = props;
   if (!wave)
     return (
       <main className="paper">
@@ -207,14 +216,28 @@ export function Paper(props: Props) {
     );
   return (
     <main className="paper" data-size={size} data-as={as}>
-      <Bar id={id} waves={study.waves.map((w) => ({ id: w.id, name: w.name }))} wave={wave.id} as={as} size={size} />
+      <Bar
+        id={id}
+        waves={study.waves.map((w) => ({ id: w.id, name: w.name }))}
+        wave={wave.id}
+        as={as}
+        size={size}
+        only={only}
+      />
       {as === "sheet" ? (
         <>
           <p className="hint">Marked settings change from the trial before; run in this order.</p>
-          <Sheet study={study} wave={wave} />
+          <Sheet study={study} wave={wave} only={only} />
         </>
       ) : (
-        <Cards {...props} wave={wave} />
+        <>
+          {here && (
+            <p className="hint" data-print="no">
+              The codes open the bench on this machine alone: the server is not opened to a network.
+            </p>
+          )}
+          <Cards {...props} wave={wave} />
+        </>
       )}
     </main>
   );

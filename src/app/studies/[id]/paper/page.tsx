@@ -1,4 +1,5 @@
 import { headers } from "next/headers";
+import { reachedAt } from "@/server/access/opening";
 import { originOf } from "@/server/access/session";
 import { Paper } from "@/stations/paper/paper";
 import { Damaged } from "@/ui/shell/damaged";
@@ -8,7 +9,7 @@ export const dynamic = "force-dynamic";
 
 interface Props {
   params: Promise<{ id: string }>;
-  searchParams: Promise<{ wave?: string; as?: string; size?: string }>;
+  searchParams: Promise<{ wave?: string; as?: string; size?: string; only?: string }>;
 }
 
 /** A wave on paper: run sheets, or a card for each trial. */
@@ -16,15 +17,14 @@ export default async function Page({ params, searchParams }: Props) {
   const { id } = await params;
   const found = await findStudy(id);
   if (typeof found === "string") return <Damaged id={id} why={found} />;
-  const { wave, as, size } = await searchParams;
+  const { wave, as, size, only } = await searchParams;
   const { waves, trials } = found.study;
   // Unless one is asked for: the wave that waits, else the last that has trials.
   const about =
     waves.find((w) => w.id === wave) ??
     waves.find((w) => trials.some((t) => t.wave === w.id && t.state === "planned")) ??
     waves.findLast((w) => trials.some((t) => t.wave === w.id));
-  // The address by which this page was asked for is one that reaches the bench too.
-  const origin = originOf(await headers());
+  const { origin, here } = reachedAt(originOf(await headers()));
   return (
     <Paper
       id={id}
@@ -33,6 +33,8 @@ export default async function Page({ params, searchParams }: Props) {
       as={as === "cards" ? "cards" : "sheet"}
       size={size === "letter" ? "letter" : "a4"}
       origin={origin}
+      here={here}
+      only={only === "left" ? "left" : "all"}
     />
   );
 }

@@ -1,4 +1,5 @@
 import { keySchema, listKeys, makeKey } from "@/server/access/keys";
+import { reachedAt } from "@/server/access/opening";
 import { originOf, sessionOf } from "@/server/access/session";
 import { bodyOf, Problem } from "@/server/problem";
 import { route } from "@/server/route";
@@ -12,6 +13,8 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
   async POST(request, { params }) {
     const { name } = await bodyOf(request, keySchema);
     if (!sessionOf(request.headers)?.opened) throw new Problem("this-machine-only", {});
-    return Response.json(await makeKey((await params).id, name, originOf(request.headers)), { status: 201 });
+    return Response.json(await makeKey((await params).id, name, reachedAt(originOf(request.headers)).origin), {
+      status: 201,
+    });
   },
 });

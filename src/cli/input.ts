@@ -6,6 +6,7 @@ import {
   ROLES,
   type Role,
   readStudyFile,
+  readTypedTerm,
   readWorkbook,
   type StartColumn,
   type Study,
@@ -70,8 +71,32 @@ export const writeStudy = (study: Study, path: string, out: string | undefined):
 /** Sets of terms that have a name. */
 export const TERM_SETS = ["main", "main+2fi", "quadratic"] as const;
 
-/** A file with a JSON array of terms, checked against the study. */
+/** Terms in letters, as "A,C,AC" or '["A","AC"]'; undefined where they are not written so. */
+function lettered(study: Study, text: string): Term[] | undefined {
+  let names: unknown = text.split(",");
+  if (text.trim().startsWith("[")) {
+    names = parseJson(text, { of: "terms", name: "--terms" });
+    if (!Array.isArray(names)) return undefined;
+  }
+  const terms: Term[] = [];
+  for (const name of names as unknown[]) {
+    // By ids, as files and programs say them, or by letters, as people do.
+    const ids = Array.isArray(name) ? name.map(String) : [String(name)];
+    if (ids.every((id) => study.factors.some((f) => f.id === id) || study.covariates.some((c) => c.id === id))) {
+      terms.push(ids);
+      continue;
+    }
+    const read = readTypedTerm(study, ids.join(""));
+    if (!read.ok) return undefined;
+    terms.push(read.term);
+  }
+  return terms;
+}
+
+/** Terms in letters, or a file with a JSON array of terms by ids; checked against the study. */
 export function readTerms(study: Study, text: string): Term[] {
+  const typed = lettered(study, text);
+  if (typed) return checkTerms(study, typed);
   let data: unknown;
   try {
     data = parseJson(readText(text), { of: "terms", name: text });

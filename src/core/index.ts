@@ -116,6 +116,7 @@ export { type FlagKind, flagKinds, type Progress, type Question, shapes } from "
 export { rigEdits } from "./questions/rig";
 export type { SurfaceAnswer } from "./questions/surface";
 export { climbReading } from "./readings/climb";
+export { decisionOf } from "./readings/decision";
 export type { FitReport } from "./readings/fit-report";
 export { warningsOfChoosing } from "./readings/model";
 export { nextWaves } from "./readings/next-wave";
@@ -134,6 +135,7 @@ export {
   confirmation,
   confirmationInterval,
   confirmationsFor,
+  confirmedFact,
   missedLimits,
   type Verdict,
 } from "./setpoint/confirm";
@@ -244,6 +246,7 @@ export {
   withParents,
 } from "./terms/candidates";
 export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } from "./terms/term";
+export { readTypedTerm } from "./terms/typed-term";
 export {
   actionOf,
   answerOf,

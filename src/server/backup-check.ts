@@ -1,8 +1,8 @@
-import { editSchema, parseStudy, StudyError, trailOf } from "@/core";
+import { editSchema, parseStudy, StudyError } from "@/core";
 import { migrate, newerThanHere } from "./folder";
 import { migrations } from "./migrations";
 import { Problem } from "./problem";
-import { assemble, type RawStudy } from "./rows";
+import { assemble, factsOf, type RawStudy } from "./rows";
 import { Handle } from "./sqlite";
 
 // A backup is a database that somebody may have written by hand: nothing of it is believed before it was looked at.
@@ -155,7 +155,7 @@ async function requireStudies(handle: Handle, name: string): Promise<void> {
     if (log) faults.push({ title, why: log });
     let facts: string | null = null;
     try {
-      facts = JSON.stringify(trailOf(parseStudy(assemble(await rowsOf(handle, id)))));
+      facts = factsOf(parseStudy(assemble(await rowsOf(handle, id))));
     } catch (error) {
       // One that was damaged when the backup was made is listed as what it is, as it was there.
       const why = error instanceof StudyError ? error.message.replace(/\.$/, "") : "a row of it is damaged";

@@ -1,5 +1,5 @@
 import type { Transaction } from "sequelize";
-import { type Study, sameData, type Trial, trailOf, type Wave } from "@/core";
+import { confirmedFact, type Study, sameData, type Trial, trailOf, type Wave } from "@/core";
 import type { Database, StudyRow } from "./database";
 
 /** What is asked: the study without the ledger, which lives in rows. */
@@ -78,7 +78,7 @@ export interface NewStudy {
 }
 
 /** What Home lists of a study. */
-export const factsOf = (study: Study): string => JSON.stringify(trailOf(study));
+export const factsOf = (study: Study): string => JSON.stringify(trailOf(study, confirmedFact));
 
 export const newStudy = (study: Study): NewStudy => ({
   study,

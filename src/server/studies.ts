@@ -12,7 +12,6 @@ import {
   reviseStudy,
   type Study,
   StudyError,
-  trailOf,
 } from "@/core";
 import { type Database, database } from "./database";
 import { keptUntil, readKeeping } from "./keeping";
@@ -144,10 +143,9 @@ async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
   try {
     const stored = await load(db, id);
     if (!stored) return null;
-    await db.write((transaction) =>
-      db.studies.update({ facts: factsOf(stored.study) }, { where: { id }, transaction }),
-    );
-    return trailOf(stored.study);
+    const facts = factsOf(stored.study);
+    await db.write((transaction) => db.studies.update({ facts }, { where: { id }, transaction }));
+    return JSON.parse(facts) as Cairn[];
   } catch (error) {
     if (error instanceof Problem && error.code === "damaged-study") return null;
     throw error;

@@ -2,6 +2,8 @@ import { describe, expect, it } from "vitest";
 import {
   applyEdits,
   bringBack,
+  type Edit,
+  edit,
   enterResults,
   type Factor,
   fittingOf,
@@ -128,6 +130,22 @@ describe("Question", () => {
     expect(next.models[0].terms).toEqual([["lot"]]);
     expect(next.setpoint).toBeUndefined();
     expect(next.trials.every((t) => !("temp" in t.settings))).toBe(true);
+  });
+  it("removes a factor that a reduction has moved, and what a wave was asked of it", () => {
+    const s = study();
+    const [model] = s.models;
+    const steps = [
+      { action: "start" as const, terms: [["temp"], ["lot"], ["temp", "lot"]] },
+      { action: "out" as const, moved: [["temp", "lot"]], terms: [["temp"], ["lot"]] },
+    ];
+    const reduced = edited(s, [
+      edit(s, ["models", model.response], { ...model, terms: [["lot"]], steps } as unknown as Edit["to"]),
+      edit(s, ["waves", s.waves[0].id, "plan", "asked"], [["temp"], ["lot"], ["temp", "lot"]]),
+    ]);
+    const next = edited(reduced, removeFactor(reduced, "temp"));
+    expect(next.models[0]).toMatchObject({ terms: [["lot"]] });
+    expect(next.models[0]).not.toHaveProperty("steps");
+    expect(next.waves[0].plan.asked).toEqual([["lot"]]);
   });
   it("retires and brings back, moves rows within their list, removes a response with its results", () => {
     const s = study();

@@ -350,7 +350,14 @@ function copiesCheck(looked: Looked): Check | undefined {
     ...common(copies.from === "repeats" ? "repeats" : "copies", looked, found.own, worst.s / pooled),
     approximate: false,
     code: `copies-${found.so}`,
-    values: { orders: worst.orders, s: worst.floored ? 0 : worst.s, pooled, among: cells.length, ...both(found.own) },
+    values: {
+      orders: worst.orders,
+      s: worst.floored ? 0 : worst.s,
+      pooled,
+      among: cells.length,
+      inWave: copies.from === "replicates" && new Set(looked.fit.data.trials.map((t) => t.wave)).size > 1,
+      ...both(found.own),
+    },
   };
 }
 

@@ -34,15 +34,20 @@ export const warningsOfChoosing = (readings: readonly Reading[]): Reading[] =>
 export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] = runChecks(study, fit)): Reading[] {
   const told = toldOf(study, fit);
   const { name, unit, rungs, standing, active } = told;
+  const missing = untold(told);
+  // A model that lacks a term is not told to give others up.
+  const misses = misfit(told, checks).filter(
+    (r) => r.code !== "overfit" || !missing.some((m) => m.code === "left-out"),
+  );
   return ranked([
     ...fewDf(told),
     ...askedOut(told),
     ...ofChoosing(told),
     ...drivers(study, fit, rungs, unit, name),
     ...chains(study, active),
-    ...untold(told),
+    ...missing,
     ...bends(study, fit, standing, checks, unit),
-    ...misfit(told, checks),
+    ...misses,
     ...countedReadings(study, fit),
     ...setupReadings(study, fit, unit),
     ...unitReadings(told),

@@ -6,7 +6,7 @@ import { allExact } from "../model/exact";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import { pricesOf } from "../study/costs";
-import { expectedNoise, valueUnit } from "../study/measured";
+import { expectedNoise, isCounted, valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { alphabetOf, termLetters, termName } from "../terms/term";
@@ -64,7 +64,9 @@ export function planReadings(study: Study, request: PlanRequest, sight: PlansInS
 }
 
 /** What resetting would buy, of the plan picked last that keeps hard factors set. */
-function resetting({ study, summaries, picked, judgedBy }: Told): Reading[] {
+function resetting({ study, request, summaries, picked, judgedBy }: Told): Reading[] {
+  // Who said how many set-ups there may be does not ask for one a trial.
+  if (request.setups !== undefined) return [];
   const kept = [...picked].reverse().find((s) => s.strata && !anewEachTime(s.strata) && !s.follow);
   return kept ? resetReadings(hardFactors(study), kept, summaries, judgedNoise(study, judgedBy)) : [];
 }
@@ -195,7 +197,7 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
             id: "noise-unknown",
             kind: "next step",
             code: "noise-unknown",
-            values: {},
+            values: { counted: study.responses.every(isCounted) },
             evidence: "responses",
             weight: 50,
             action: { id: "question", go: "question" },
@@ -307,7 +309,9 @@ function ofPlan({ study, request }: Told, p: PlanSummary, letter: string): Readi
 function asking({ study, request, summaries, picked }: Told): Reading[] {
   const factors = activeFactors(study);
   const out: Reading[] = [];
-  if (request.centre === 0 && factors.some((f) => f.kind === "continuous") && summaries.length > 0)
+  // Centre points that were run before tell it already.
+  const centred = study.trials.some((t) => t.kind === "centre" && t.state !== "skipped" && t.state !== "failed");
+  if (request.centre === 0 && !centred && factors.some((f) => f.kind === "continuous") && summaries.length > 0)
     out.push({
       id: "no-centre",
       kind: "next step",

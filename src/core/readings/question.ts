@@ -2,8 +2,8 @@ import { families } from "../plans/families";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
-import { hardestResponse } from "../study/judged";
-import { expectedNoise, valueUnit } from "../study/measured";
+import { hardestResponse, judgedResponses } from "../study/judged";
+import { expectedNoise, isCounted, valueUnit } from "../study/measured";
 import { excludedCorners } from "../study/region";
 import type { Study } from "../study/schema";
 import { type Reading, ranked } from "./reading";
@@ -82,7 +82,10 @@ function changes(study: Study): Reading[] {
       id: "noise-unsaid",
       kind: "next step",
       code: "noise-unsaid",
-      values: { responses: unsaid.map((r) => r.name) },
+      values: {
+        responses: unsaid.filter((r) => !isCounted(r)).map((r) => r.name),
+        counted: unsaid.filter(isCounted).map((r) => r.name),
+      },
       evidence: "responses",
       weight: 60,
     });
@@ -110,7 +113,15 @@ function changes(study: Study): Reading[] {
   }
   const sharp = hardestResponse(study);
   const least = sharp && expectedNoise(sharp);
-  if (sharp?.smallest !== undefined && least !== undefined && unsaid.length === 0)
+  // One response alone, or one of two alike, is the hardest of nothing.
+  const alike = study.responses.filter((r) => {
+    const noise = expectedNoise(r);
+    if (sharp?.smallest === undefined || least === undefined || r.smallest === undefined || noise === undefined)
+      return false;
+    return r.smallest / noise <= (sharp.smallest / least) * (1 + 1e-9);
+  });
+  const others = judgedResponses(study).length;
+  if (alike.length === 1 && others > 1 && sharp?.smallest !== undefined && least !== undefined && unsaid.length === 0)
     out.push({
       id: "hardest",
       kind: "finding",

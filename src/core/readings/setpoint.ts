@@ -1,6 +1,6 @@
 import { storedModel } from "../model/data";
 import { askedTerms } from "../plans/asked";
-import { type Confirmation, confirmation, confirmationInterval, missedLimits } from "../setpoint/confirm";
+import { type Confirmation, confirmationInterval, missedLimits, setpointTested } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import { ifOther } from "../setpoint/other-members";
@@ -437,11 +437,9 @@ function ofChosen(problem: SetpointProblem, top: Candidate): Reading[] {
 /** How far the setpoint chosen is confirmed, or what trials there should show. */
 function confirming(problem: SetpointProblem, settings: Settings): Reading[] {
   const { study } = problem;
-  const tested = confirmation(study);
-  const here =
-    tested && study.factors.every((f) => f.retired !== undefined || tested.settings[f.id] === settings[f.id]);
-  if (here && tested.agrees !== null) return [confirmationReading(study, tested)];
-  if (here)
+  const tested = setpointTested({ ...study, setpoint: { settings, held: [] } });
+  if (tested && tested.agrees !== null) return [confirmationReading(study, tested)];
+  if (tested)
     return [
       {
         id: "confirming",

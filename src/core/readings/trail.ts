@@ -18,9 +18,11 @@ const third = (part: number, whole: number): 0 | 1 | 2 | 3 =>
   whole === 0 ? 0 : (Math.floor((3 * part) / whole) as 0 | 1 | 2 | 3);
 
 /**
- * The trail's facts, from the study alone: no model is fitted for them. Stations that know more say it themselves.
+ * The trail's facts, from the study alone. Stations that know more say it themselves.
+ *
+ * @param confirmed how far the setpoint is confirmed, for who has models at hand or fits them for it
  */
-export function trailOf(study: Study): Cairn[] {
+export function trailOf(study: Study, confirmed?: (study: Study) => string): Cairn[] {
   const factors = activeFactors(study).length;
   const responses = study.responses.length;
   const wished = study.responses.filter((r) => r.goal.aim !== "watch");
@@ -70,7 +72,9 @@ export function trailOf(study: Study): Cairn[] {
     {
       station: "setpoint",
       fact: study.setpoint
-        ? "chosen, not confirmed"
+        ? confirmed
+          ? `chosen, ${confirmed(study)}`
+          : "chosen"
         : wished.length > 0 && modelled >= wished.length
           ? "not chosen yet"
           : "needs models",

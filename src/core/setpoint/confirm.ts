@@ -2,6 +2,7 @@ import { storedModel } from "../model/data";
 import type { CountedModel } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
 import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
+import { StudyError } from "../study/error";
 import { countedResult, empiricalOf, isCounted, measuredValues, resultValue } from "../study/measured";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
@@ -473,4 +474,39 @@ export function confirmationsFor(study: Study, response: string, settings: Setti
     if (should.interval[1] - should.interval[0] <= 2 * half) return m;
   }
   return null;
+}
+
+/** The confirmation of the setpoint that is chosen; undefined where none is, or the last trials stood elsewhere. */
+export function setpointTested(study: Study): Confirmation | undefined {
+  const settings = study.setpoint?.settings;
+  const last = study.trials.findLast((t) => t.kind === "confirm" && t.state !== "skipped");
+  const here =
+    settings !== undefined &&
+    last !== undefined &&
+    study.factors.every((f) => f.retired !== undefined || last.settings[f.id] === settings[f.id]);
+  return here ? confirmation(study) : undefined;
+}
+
+/** Trials up to which a verdict is given wherever a study is listed; it takes a fit of each response. */
+const MOST_JUDGED = 1000;
+
+/** The verdict, where the study's models can give one. */
+function judgedQuietly(study: Study): Confirmation | undefined {
+  try {
+    return setpointTested(study);
+  } catch (error) {
+    if (error instanceof StudyError) return undefined;
+    throw error;
+  }
+}
+
+/** How far the setpoint is confirmed, in a word. */
+export function confirmedFact(study: Study): string {
+  const large = study.trials.length > MOST_JUDGED;
+  const tested = large ? undefined : judgedQuietly(study);
+  if (!tested)
+    return large && study.trials.some((t) => t.kind === "confirm") ? "confirmation planned" : "not confirmed";
+  if (tested.agrees === null) return "being confirmed";
+  if (!tested.agrees) return "not as predicted";
+  return tested.meetsLimits === false ? "confirmed, limits missed" : "confirmed";
 }

@@ -523,7 +523,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
       cheaper: { letter: "a", plan: "Fraction 8", saves: n, lacks: "tells-less", lost: n, of: n, df: n, sees: v },
     },
     "not-sharp": { budget: n, smallest: v, unit: "", response: LONG, power: 0.8, sharpest: v },
-    "noise-unknown": {},
+    "noise-unknown": { counted: many },
     chains: { plan: "a", lost: n, of: n, term: "AB", with: names },
     "resolution-three": { plan: "a" },
     "no-error-df": { plan: "a" },
@@ -535,7 +535,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     "no-factors": {},
     "one-factor": {},
     "no-goals-yet": {},
-    "noise-unsaid": { responses: names },
+    "noise-unsaid": { responses: n > 1 ? names : [], counted: n > 1 ? [] : [LONG] },
     "small-change": { response: LONG, smallest: v, unit: "%", ratio: Math.abs(v), trials: n },
     "corners-all-excluded": {},
     "corners-excluded": { excluded: n, corners: n },
@@ -737,6 +737,10 @@ export const placesAt = (n: number, v: number): PlaceValues => {
 /** Figures of what cannot be read of what was typed. */
 export const typingsAt = (n: number, v: number): TypingValues => ({
   "no-range": { text: LONG },
+  "no-letter": { text: "Z", letters: n > 1 ? ["A", "B"] : ["A"] },
+  "no-letters": {},
+  "many-letters": { most: 4 },
+  "category-squared": { factor: LONG },
   "range-upside-down": { low: v + n, high: v },
   "range-empty": {},
   "range-alone": { text: LONG },

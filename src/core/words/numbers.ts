@@ -2,8 +2,9 @@
 
 /** A figure rounded to what a person can use, with a true minus sign. */
 export function figure(value: number, digits = 2): string {
-  if (value === 0) return "0";
   const size = Math.abs(value);
+  // What is left of sums that should be nothing.
+  if (size < 1e-15) return "0";
   const text =
     size >= 1e6 || size < 1e-9
       ? value.toExponential(digits - 1)

@@ -56,7 +56,14 @@ function everything(): Said<CheckValues>[] {
     const j = judged(p);
     const names = n === 1 ? ["Heat"] : [LONG, "Dose", "Heat"];
     const sides = { factor: LONG, wide: "hill", narrow: "lowland", ratio: Math.abs(v) + 1 };
-    const copies = { orders: n === 1 ? [1] : [1, 22, 333], s: Math.abs(v), pooled: Math.abs(v), among: n, ...j };
+    const copies = {
+      orders: n === 1 ? [1] : [1, 22, 333],
+      s: Math.abs(v),
+      pooled: Math.abs(v),
+      among: n,
+      inWave: n > 1,
+      ...j,
+    };
     const unit = n === 2 ? "" : "%";
     return [
       { code: "too-few", values: {} },

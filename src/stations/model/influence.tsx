@@ -147,7 +147,7 @@ export function Influence({ study }: { study: Study }) {
                 </Checkbox>
               </td>
               <td>
-                <span className={css.share} style={{ width: `${Math.round(60 * share)}px` }} />
+                <span className={css.worth} style={{ width: `${Math.round(60 * share)}px` }} />
                 <strong>{percent(share)}</strong>
               </td>
               <td>

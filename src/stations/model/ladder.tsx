@@ -3,7 +3,7 @@
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Fitted } from "@/core";
-import { aboutPoint, alphabetOf, type Rung, type StandingRung, type Study, termLetters } from "@/core";
+import { aboutPoint, alphabetOf, counted, type Rung, type StandingRung, type Study, termLetters } from "@/core";
 import { linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { clip, figure, pShort } from "@/ui/parts/format";
@@ -119,7 +119,7 @@ function useOwnSizes(fitted: Fitted): (rung: Rung) => string | undefined {
 const QuietTerms = ({ hidden, unfolded, fold }: { hidden: number; unfolded: boolean; fold(): void }) =>
   hidden <= 0 ? null : (
     <Quick className="small" style={{ padding: "4px 9px", textAlign: "left", flex: "none" }} onClick={fold}>
-      {unfolded ? "fold the quiet terms" : `${hidden} quiet terms`}
+      {unfolded ? "fold the quiet terms" : counted(hidden, "quiet term")}
     </Quick>
   );
 

@@ -17,7 +17,7 @@ import {
 import { colours } from "@/ui/theme/theme";
 
 /** What a plan can say of an effect, in a sentence or two. */
-function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry): string {
+function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry, lost: boolean): string {
   const name = termName(alphabet, m.term);
   const others = (most: number): string =>
     `${m.with
@@ -25,13 +25,15 @@ function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry): string 
       .map((t) => termName(alphabet, t))
       .join(", ")}${m.with.length > most ? ` and ${m.with.length - most} more` : ""}`;
   const how =
-    m.state === "clear"
-      ? `${name} is all its own.`
-      : m.state === "shared"
-        ? `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${others(2)}.`
-        : m.with.length === 0
-          ? `${name} cannot be estimated.`
-          : `${name} cannot be told from ${others(4)}.`;
+    lost && m.state !== "lost"
+      ? `${name} has no estimate beside the others asked.`
+      : m.state === "clear"
+        ? `${name} is all its own.`
+        : m.state === "shared"
+          ? `${name} is its own but for a correlation of ${m.largest.toFixed(2)} with ${others(2)}.`
+          : m.with.length === 0
+            ? `${name} cannot be estimated.`
+            : `${name} cannot be told from ${others(4)}.`;
   return m.between ? `${how} Only set-ups tell it.` : how;
 }
 
@@ -39,7 +41,19 @@ function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry): string 
  * A triangle of effects: mains in a strip along its top, squares on the diagonal, interactions below. A cell is filled
  * by how much of the effect is its own; pointing at one lights those that travel with it and says so in words.
  */
-export function TermMap({ study, map, letter }: { study: Study; map: readonly TermMapEntry[]; letter: string }) {
+export function TermMap({
+  study,
+  map,
+  lost,
+  letter,
+}: {
+  study: Study;
+  map: readonly TermMapEntry[];
+  /** Terms without an estimate beside the others. */
+  lost: readonly Term[];
+  letter: string;
+}) {
+  const without = new Set(lost.map(termKey));
   const [at, setAt] = useState<string | undefined>(undefined);
   const factors = activeFactors(study);
   const k = factors.length;
@@ -72,7 +86,7 @@ export function TermMap({ study, map, letter }: { study: Study; map: readonly Te
       cells.push({ term: [f.id, f.id], x: cx, y: cy + 4 });
     }
   });
-  const describe = (m: TermMapEntry): string => told(alphabet, m);
+  const describe = (m: TermMapEntry): string => told(alphabet, m, without.has(termKey(m.term)));
   const width = left + k * (size + gap) + 4;
   const height = top + (k + 1 - lift) * (size + gap) + 8;
   const between = map.some((m) => m.between);

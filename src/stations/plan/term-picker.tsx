@@ -5,7 +5,7 @@ import {
   activeFactors,
   alphabetOf,
   canBend,
-  isNumeric,
+  readTypedTerm,
   type Study,
   type Term,
   termKey,
@@ -15,26 +15,6 @@ import {
 import { Popover } from "@/ui/parts/overlays";
 import { Quick, Toggle } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
-
-/** Reads a term typed in the study's letters: AAB is the square of A by B. */
-function readTerm(study: Study, text: string): Term | string {
-  const factors = [...activeFactors(study)].sort((a, b) => b.letter.length - a.letter.length);
-  const term: string[] = [];
-  let rest = text.replace(/[\s×*.]/g, "").toUpperCase();
-  while (rest) {
-    const hit = factors.find((f) => rest.startsWith(f.letter));
-    if (!hit)
-      return `“${rest[0]}” is not the letter of a factor; letters are ${activeFactors(study)
-        .map((f) => f.letter)
-        .join(", ")}.`;
-    term.push(hit.id);
-    rest = rest.slice(hit.letter.length);
-  }
-  if (term.length === 0) return "Type the letters of a term, such as ABC or AAA.";
-  if (term.length > 4) return "A term of more than four letters is not offered; use four at most.";
-  const twice = activeFactors(study).find((f) => !isNumeric(f) && term.filter((id) => id === f.id).length > 1);
-  return twice ? `${twice.name} is a category and has no square.` : term;
-}
 
 /** Terms picked one by one: a triangle to tick, and a line for cubic and three-factor terms. */
 export function TermPicker({
@@ -82,10 +62,10 @@ export function TermPicker({
   );
   const higher = terms.filter((t) => t.length > 2);
   const add = (): void => {
-    const read = readTerm(study, text);
-    if (typeof read === "string") setSentence(read);
+    const read = readTypedTerm(study, text);
+    if (!read.ok) setSentence(read.sentence);
     else {
-      if (!keys.has(termKey(read))) set([...terms, read]);
+      if (!keys.has(termKey(read.term))) set([...terms, read.term]);
       setText("");
       setSentence(undefined);
     }

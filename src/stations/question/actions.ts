@@ -75,6 +75,27 @@ export function withRange(factor: Factor, range: RangeWords): Factor {
   };
 }
 
+/** Models that name a factor or a covariate, without the terms that do. */
+const modelsWithout = (study: Study, id: string): Edit[] =>
+  study.models
+    .filter((m) =>
+      [
+        ...m.terms,
+        ...(m.rivals ?? []).flat(),
+        ...(m.steps ?? []).flatMap((s) => [...s.terms, ...(s.moved ?? [])]),
+      ].some((t) => t.includes(id)),
+    )
+    .map((m) => {
+      // The way to the model speaks of what is gone: it begins anew.
+      const { rivals, steps: _steps, ...rest } = m;
+      const without = (terms: readonly string[][]): string[][] => terms.filter((t) => !t.includes(id));
+      return edit(study, ["models", m.response], {
+        ...rest,
+        terms: without(m.terms),
+        ...(rivals ? { rivals: rivals.map(without) } : {}),
+      });
+    });
+
 /** Removes a factor that no trial needs: from limits, models and setpoint too. */
 export function removeFactor(study: Study, id: string): Edit[] {
   const region = {
@@ -85,9 +106,12 @@ export function removeFactor(study: Study, id: string): Edit[] {
     ...(region.limits.length !== study.region.limits.length || region.forbidden.length !== study.region.forbidden.length
       ? [edit(study, ["region"], asData(region))]
       : []),
-    ...study.models
-      .filter((m) => m.terms.some((t) => t.includes(id)))
-      .map((m) => edit(study, ["models", m.response, "terms"], asData(m.terms.filter((t) => !t.includes(id))))),
+    ...modelsWithout(study, id),
+    ...study.waves.flatMap((w) =>
+      w.plan.asked?.some((t) => t.includes(id))
+        ? [edit(study, ["waves", w.id, "plan", "asked"], asData(w.plan.asked.filter((t) => !t.includes(id))))]
+        : [],
+    ),
     ...(study.setpoint ? [edit(study, ["setpoint"], null)] : []),
     ...study.trials
       .filter((t) => t.settings[id] !== undefined)
@@ -236,24 +260,7 @@ export const renameCovariate = (study: Study, id: string, key: "name" | "unit", 
 
 /** Takes a covariate away with what was measured of it and the terms that name it. */
 export const removeCovariate = (study: Study, id: string): Edit[] => [
-  ...study.models
-    .filter((m) =>
-      [
-        ...m.terms,
-        ...(m.rivals ?? []).flat(),
-        ...(m.steps ?? []).flatMap((s) => [...s.terms, ...(s.moved ?? [])]),
-      ].some((t) => t.includes(id)),
-    )
-    .map((m) => {
-      // The way to the model speaks of what is gone: it begins anew.
-      const { rivals, steps: _steps, ...rest } = m;
-      const without = (terms: readonly string[][]): string[][] => terms.filter((t) => !t.includes(id));
-      return edit(study, ["models", m.response], {
-        ...rest,
-        terms: without(m.terms),
-        ...(rivals ? { rivals: rivals.map(without) } : {}),
-      });
-    }),
+  ...modelsWithout(study, id),
   ...study.trials
     .filter((t) => t.covariates?.[id] !== undefined)
     .map((t) => edit(study, ["trials", t.id, "covariates", id], null)),

@@ -1,4 +1,4 @@
-import { measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core";
+import { countedResult, isCounted, measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core";
 import { axisName, settingText, valueText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
 
@@ -49,9 +49,11 @@ export function LedgerSection({ study }: SectionProps) {
               ))}
               {responses.map((r) => {
                 const v = resultValue(t.results[r.id], r);
+                const events = isCounted(r) ? countedResult(t.results[r.id], r) : null;
+                const measured = events ? `${events.events} of ${events.of}` : v === null ? "–" : valueText(r, v, null);
                 return (
                   <td key={r.id} data-n>
-                    {t.state === "skipped" || t.state === "failed" ? t.state : v === null ? "–" : valueText(r, v, null)}
+                    {t.state === "skipped" || t.state === "failed" ? t.state : measured}
                   </td>
                 );
               })}

@@ -1,3 +1,4 @@
+import { DecisionSection } from "./decision-section";
 import { FindingsSection } from "./findings-section";
 import { HistorySection } from "./history-section";
 import { LedgerSection } from "./ledger-section";
@@ -9,6 +10,7 @@ import { SetpointSection } from "./setpoint-section";
 
 /** The sections of the report in the order they print. */
 export const sections: readonly ReportSection[] = [
+  { name: "In short", Body: DecisionSection, late: true },
   { name: "Findings", Body: FindingsSection, late: true },
   { name: "Question", Body: QuestionSection, late: false },
   { name: "Plan", Body: PlanSection, late: false },

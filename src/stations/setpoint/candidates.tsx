@@ -17,7 +17,7 @@ import {
 } from "@/core";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
-import { clip, ownError, percent, settingText, valueText } from "@/ui/parts/format";
+import { clip, ownError, percent, settingText, spanText, valueText } from "@/ui/parts/format";
 import css from "./setpoint.module.css";
 
 /** More figures than this, and candidates stand side by side as columns. */
@@ -41,11 +41,8 @@ interface Entry {
 
 const shortChance = (chance: number): string => chanceText(chance).replace("over ", ">").replace("under ", "<");
 
-const half = (i: [number, number] | null): number | null => (i ? (i[1] - i[0]) / 2 : null);
-
 /** What a candidate promises of a response. */
 function promise(p: CandidateResponse, r: Response, error: number | null): Cell {
-  const h = half(p.meanInterval);
   return {
     text: (
       <>
@@ -54,11 +51,11 @@ function promise(p: CandidateResponse, r: Response, error: number | null): Cell 
       </>
     ),
     below:
-      h === null ? (
+      p.meanInterval === null ? (
         ""
       ) : (
         <>
-          ±{valueText(r, h, error)}
+          {spanText(r, p.meanInterval, error)}
           <Assumed ratio={p.assumed} />
         </>
       ),

@@ -26,6 +26,15 @@ export type Column =
 const numberWidth = (name: string): number =>
   Math.max(62, Math.min(104, Math.max(...name.split(/\s+/).map((w) => w.length)) * 7.4 + 18));
 
+/** Widest column of numbers. */
+const WIDEST_NUMBER = 130;
+const widestSetting = (study: Study, factor: string): number =>
+  study.trials.reduce((most, t) => {
+    const asRun = t.asRun?.[factor];
+    const small = asRun === undefined ? 0 : settingText(t.settings[factor]).length * 5.6;
+    return Math.max(most, settingText(asRun ?? t.settings[factor]).length * 8.2 + small + 18);
+  }, 0);
+
 /** Widest column of a category; a longer name ends in dots, and stands whole where one points at it. */
 const WIDEST_LEVEL = 180;
 
@@ -55,7 +64,8 @@ export function columnsOf(study: Study): Column[] {
           numberWidth(factor.name),
           factor.kind === "categorical"
             ? Math.min(WIDEST_LEVEL, Math.max(...factor.levels.map((l) => l.length)) * 7.2 + 18)
-            : 0,
+            : // A value that was worked out shows whole, with the planned one above where it was set otherwise.
+              Math.min(WIDEST_NUMBER, widestSetting(study, factor.id)),
         ),
       }),
     ),

@@ -77,12 +77,19 @@ function Editor({ label, text, right, acts }: { label: string; text: string; rig
   );
 }
 
+/** Left out of models by somebody: what confirms a setpoint is to be judged by them, and never was to be in them. */
+const isLeftOut = (trial: Trial): boolean => !trial.use && (trial.kind !== "confirm" || trial.why !== undefined);
+
 /** How a trial stands, in the place of its kind. */
 function standing(trial: Trial, lent: string | undefined): { text: string; title?: string | undefined } {
   if (trial.state === "skipped" || trial.state === "failed")
     return { text: trial.state, title: [trial.state, trial.why].filter(Boolean).join(": ") };
-  if (!trial.use) return { text: "left out", title: trial.why };
-  return lent === undefined ? { text: KINDS[trial.kind] } : { text: "at work", title: `at work: ${lent}` };
+  if (isLeftOut(trial)) return { text: "left out", title: trial.why };
+  if (lent !== undefined) return { text: "at work", title: `at work: ${lent}` };
+  return {
+    text: KINDS[trial.kind],
+    title: trial.kind === "confirm" && !trial.use ? "judged by the models, and not one of their trials" : undefined,
+  };
 }
 
 /** One trial's line; drawn anew only when something of it changed. */
@@ -125,7 +132,7 @@ export const LedgerRow = memo(function LedgerRow({
   light(trial: string | undefined): void;
   menu(trial: Trial, button: ReactElement<{ onClick?: () => void }>): ReactNode;
 }) {
-  const off = trial.state === "skipped" || trial.state === "failed" || !trial.use;
+  const off = trial.state === "skipped" || trial.state === "failed" || isLeftOut(trial);
   const state = standing(trial, lent);
   return (
     <div

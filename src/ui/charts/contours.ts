@@ -29,8 +29,8 @@ export interface Band {
   level: number;
   /** SVG path of the area at or above the level. */
   path: string;
-  /** A place on the line for its label: pixel and angle. */
-  label: { x: number; y: number; angle: number } | undefined;
+  /** A place on the line for its label, in pixels. */
+  label: { x: number; y: number } | undefined;
 }
 
 /** About `count` round levels between low and high, both ends left out when nothing lies beyond them. */
@@ -77,12 +77,7 @@ export function bands(grid: Grid, levels: readonly number[], x: [number, number]
             const clear = used.every((u) => Math.hypot(u[0] - middle[0], u[1] - middle[1]) > 46);
             if (k - start > longest && k - start > 7 && clear) {
               longest = k - start;
-              const before = points[Math.max(start, mid - 3)];
-              const after = points[Math.min(k - 1, mid + 3)];
-              let angle = (Math.atan2(after[1] - before[1], after[0] - before[0]) * 180) / Math.PI;
-              if (angle > 90) angle -= 180;
-              if (angle < -90) angle += 180;
-              label = { x: middle[0], y: middle[1], angle };
+              label = { x: middle[0], y: middle[1] };
             }
             start = -1;
           }

@@ -74,11 +74,11 @@ export const TrialMarks = memo(function TrialMarks({
   ));
 });
 
-/** Words on a line of a map, along it. */
+/** Words on a line of a map: upright, for a turned 6 is a 9. */
 export function OnLine({ at, text }: { at: NonNullable<Band["label"]>; text: string }) {
   return (
     <text
-      transform={`translate(${at.x} ${at.y}) rotate(${at.angle})`}
+      transform={`translate(${at.x} ${at.y})`}
       dy="4"
       textAnchor="middle"
       fontSize="11.500"

@@ -1,13 +1,25 @@
-import { figure, fixed, type Link, type Prediction, type Response, rounded, withUnit } from "@/core";
+import {
+  figure,
+  fixed,
+  isCounted,
+  type Link,
+  type Prediction,
+  type Response,
+  rounded,
+  valueUnit,
+  withUnit,
+} from "@/core";
 
 export { figure, rounded, withUnit };
 
-/** A response's value at the decimals its error makes meaningful, else those the response states. */
+/** A response's value at the decimals its error makes meaningful, else those the response states; shares in per cent. */
 export function valueText(
-  response: Pick<Response, "decimals"> | undefined,
+  response: Pick<Response, "decimals" | "measured"> | undefined,
   value: number,
   error: number | null,
 ): string {
+  if (response?.measured === "share")
+    return `${valueText({ ...response, measured: undefined }, 100 * value, error === null ? null : 100 * error)} %`;
   if (error !== null && error > 0) {
     const most = response?.decimals;
     const text = rounded(value, error);
@@ -17,6 +29,25 @@ export function valueText(
   if (response?.decimals !== undefined) return fixed(value, response.decimals);
   return figure(value, 3);
 }
+
+/** A response's value with its unit; a share has none beside the per cent it is written in. */
+export const valueWithUnit = (response: Response, value: number, error: number | null): string =>
+  withUnit(valueText(response, value, error), response.measured === "share" ? "" : valueUnit(response));
+
+/**
+ * How far a predicted mean may lie from what is said: half its interval either way; of what is counted, whose interval
+ * lies otherwise on either side, both ends.
+ */
+export const spanText = (
+  response: Response,
+  interval: readonly [number, number] | null,
+  error: number | null,
+): string =>
+  interval === null
+    ? ""
+    : isCounted(response)
+      ? `${valueText(response, interval[0], error)}–${valueText(response, interval[1], error)}`
+      : `±${valueText(response, (interval[1] - interval[0]) / 2, error)}`;
 
 /** R² and its kin; a dash where there is none. */
 export const shareText = (value: number | null | undefined, decimals = 3): string =>

@@ -26,7 +26,7 @@ import { useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Assumed, assumedText } from "../parts/assumed";
 import { DraftField } from "../parts/draft";
-import { ownError, settingText, valueText, withUnit } from "../parts/format";
+import { ownError, settingText, spanText, valueText, valueWithUnit } from "../parts/format";
 import { useStable } from "../parts/use-stable";
 import { colours } from "../theme/theme";
 import { Rule } from "./rule";
@@ -178,8 +178,8 @@ function ProbeCautions({ response, said, error }: { response: Response; said: Pr
       {said.extrapolates && <div>Outside what the trials cover.</div>}
       {off && (
         <div>
-          A bend is seen at the centre: it may lie up to{" "}
-          {withUnit(valueText(response, Math.abs(bend), error), valueUnit(response))} {bend > 0 ? "higher" : "lower"}.
+          A bend is seen at the centre: it may lie up to {valueWithUnit(response, Math.abs(bend), error)}{" "}
+          {bend > 0 ? "higher" : "lower"}.
         </div>
       )}
       {said.breaksBounds && <div>Passes a physical bound.</div>}
@@ -254,7 +254,7 @@ function Said({
       <div>
         <span style={{ whiteSpace: "nowrap" }}>
           <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, error)}</span>{" "}
-          <span className="quiet small">{valueUnit(response)}</span>
+          <span className="quiet small">{response.measured === "share" ? "" : valueUnit(response)}</span>
         </span>
         {p.meanInterval && p.trialInterval && (
           <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>
@@ -288,16 +288,15 @@ const OtherName = memo(function OtherName({ id, name }: { id: string; name: stri
 function Other({ response: r, result, probe }: { response: Response; result: FitResult | undefined; probe: Settings }) {
   const q = result?.ok ? result.fitted.predictor.predict(probe) : undefined;
   const error = result?.ok && q ? ownError(q, result.fitted.fit.model.link) : null;
-  const half = q?.meanInterval ? (q.meanInterval[1] - q.meanInterval[0]) / 2 : null;
+  const span = q ? spanText(r, q.meanInterval, error) : "";
   return (
     <tr>
       <td>
         <OtherName id={r.id} name={r.name} />
       </td>
       <td className="num">
-        {q ? valueText(r, q.mean, error) : "–"}{" "}
-        <span className="quiet">{half === null ? "" : `±${valueText(r, half, error)}`}</span>
-        <Assumed ratio={half === null ? undefined : q?.assumed} />
+        {q ? valueText(r, q.mean, error) : "–"} <span className="quiet">{span}</span>
+        <Assumed ratio={span === "" ? undefined : q?.assumed} />
       </td>
     </tr>
   );
@@ -398,9 +397,7 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
           <div key={i} className="row small" style={{ marginTop: 4 }}>
             <Quick onClick={() => setProbe(s)}>kept {i + 1}</Quick>
             <span className="grow num">
-              {q && response && fitted
-                ? withUnit(valueText(response, q.mean, ownError(q, fitted.fit.model.link)), valueUnit(response))
-                : ""}
+              {q && response && fitted ? valueWithUnit(response, q.mean, ownError(q, fitted.fit.model.link)) : ""}
             </span>
             <Quick aria-label={`Let go of kept point ${i + 1}`} onClick={() => unpin(i)}>
               let go

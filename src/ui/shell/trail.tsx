@@ -4,7 +4,7 @@ import { usePathname } from "next/navigation";
 import { memo, useDeferredValue, useEffect, useMemo, useState } from "react";
 import {
   type Cairn,
-  confirmation,
+  confirmedFact,
   type Mark,
   overallDesirability,
   STATIONS,
@@ -45,15 +45,8 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
             wished,
             new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])),
           );
-          const tested = confirmation(study);
-          const verdict = !tested
-            ? "not confirmed"
-            : tested.agrees === null
-              ? "being confirmed"
-              : tested.agrees
-                ? "confirmed"
-                : "not as predicted";
-          return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: tested?.agrees ? 3 : c.stones };
+          const verdict = confirmedFact(study);
+          return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: verdict === "confirmed" ? 3 : c.stones };
         }
       }
       return c;

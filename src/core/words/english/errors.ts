@@ -191,7 +191,7 @@ export const errors = {
   "bad-terms.file": (v: { text: string }) =>
     `The file ${v.text} does not hold a JSON array of terms, each an array of factor ids.`,
   "bad-terms.neither": (v: { text: string }) =>
-    `Terms “${v.text}” are neither main, main+2fi, quadratic nor a file that can be read.`,
+    `Terms “${v.text}” are neither main, main+2fi, quadratic, letters of factors like A,C,AC, nor a file that can be read.`,
   "bad-transform": (v: { trial: string; value: number; scale: string }) =>
     `Trial ${v.trial} has the value ${written(v.value)}, which the ${v.scale} scale does not take; choose another scale.`,
   "bad-version": (_: object) => "The study file's version is not a whole number; it was not written by this program.",

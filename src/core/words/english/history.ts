@@ -67,13 +67,16 @@ export type Standing =
   | { is: "bag"; of: [name: string, value: Standing][] };
 
 const MOST_WORDS = 160;
+/** Characters of a number from which nobody typed it. */
+const LONG = 10;
 
 function allOf(s: Standing): string {
   switch (s.is) {
     case "nothing":
       return "nothing";
     case "number":
-      return written(s.value);
+      // As it was typed; what was worked out, to what can be read.
+      return written(String(s.value).length > LONG ? Number(s.value.toPrecision(LONG - 3)) : s.value);
     case "text":
       return s.text;
     case "yes-no":

@@ -335,8 +335,10 @@ const plan = {
     sharpest: number;
   }) =>
     `No plan within ${counted(v.budget, "trial")} would see ${inUnits(v.smallest, v.unit)} in ${v.response} at power ${v.power.toFixed(2)}; the sharpest sees ${inUnits(v.sharpest, v.unit)}.`,
-  "noise-unknown": (_: object) =>
-    "State noise and the smallest change worth finding of a response, and plans are judged in its units instead of σ.",
+  "noise-unknown": (v: { counted: boolean }) =>
+    v.counted
+      ? "State what share or rate to expect, on how much a trial counts, and the smallest change worth finding: plans are then judged by what would be counted."
+      : "State noise and the smallest change worth finding of a response, and plans are judged in its units instead of σ.",
   chains: (v: { plan: string; lost: number; of: number; term: string; with: string[] }) =>
     `Plan ${v.plan} leaves ${v.lost} of ${counted(v.of, "effect")} in chains: ${v.term} cannot be told from ${listed(v.with)}. If one turns out active, a second wave must part them.`,
   "resolution-three": (v: { plan: string }) =>
@@ -361,8 +363,10 @@ const question = {
   "one-factor": (_: object) => "One factor so far; a plan needs at least two.",
   "no-goals-yet": (_: object) =>
     "No response has a goal yet. Say which to raise, lower or keep within limits, so that a setpoint can be found.",
-  "noise-unsaid": (v: { responses: string[] }) =>
-    `State the noise to expect and the smallest change worth finding for ${listed(v.responses)}; without them plans are judged in units of σ.`,
+  "noise-unsaid": (v: { responses: string[]; counted: string[] }) =>
+    v.responses.length === 0
+      ? `State what to expect in the middle, on how much a trial counts, and the smallest change worth finding for ${listed(v.counted)}; without them plans cannot be judged by what would be counted.`
+      : `State the noise to expect and the smallest change worth finding for ${listed(v.responses)}${v.counted.length > 0 ? `, and what to expect of ${listed(v.counted)}` : ""}; without them plans are judged in units of σ.`,
   "small-change": (v: { response: string; smallest: number; unit: string; ratio: number; trials: number }) =>
     `${v.response}: the smallest change worth finding (${inUnits(v.smallest, v.unit)}) is only ${figure(v.ratio)} of the noise; about ${counted(v.trials, "trial")} would be needed to see it.`,
   "corners-all-excluded": (_: object) => "The region excludes every corner; check its limits.",

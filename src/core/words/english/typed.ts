@@ -2,6 +2,7 @@ import type { CountedFault } from "../../study/measured";
 import { written } from "../numbers";
 import type { ValuesOf } from "../said";
 import { countedFaultText } from "./counted";
+import { inWords } from "./parts";
 
 /** A number as a person would type it: without the dust of arithmetic. */
 const typed = (v: number): string => written(Number(v.toPrecision(12)));
@@ -46,6 +47,12 @@ export const typings = {
     `“${v.text}” is not a level of ${v.factor}; its levels are ${v.levels.join(", ")}.`,
   "no-setting": (v: { text: string; factor: string }) =>
     `“${v.text}” cannot be read for ${v.factor}; write it like 64 to 68 or at least 64.`,
+  "no-letter": (v: { text: string; letters: string[] }) =>
+    `“${v.text}” is not the letter of a factor; letters are ${v.letters.join(", ")}.`,
+  "no-letters": (_: object) => "Type the letters of a term, such as ABC or AAA.",
+  "many-letters": (v: { most: number }) =>
+    `A term of more than ${inWords(v.most)} letters is not offered; use ${inWords(v.most)} at most.`,
+  "category-squared": (v: { factor: string }) => `${v.factor} is a category and has no square.`,
   "region-empty": (_: object) => `Write a limit like ${LIMIT}, or a combination like “${COMBINATION}”.`,
 };
 

@@ -52,7 +52,7 @@ export const risks = {
   "with-blocks": (v: { terms: string[]; more: number; asked: boolean }) =>
     `${listed(v.terms)}${v.more > 0 ? ` and ${v.more} more` : ""} cannot be told from differences between blocks${v.asked ? "" : ", which is what blocks cost"}.`,
   leaks: (v: { term: string; percent: number; from: string }) =>
-    `${v.term} takes up ${v.percent} % of ${v.from}, should that be active.`,
+    `${v.term} takes up ${v.percent > 100 ? `${figure(v.percent / 100)} times` : `${v.percent} % of`} ${v.from}, should that be active.`,
   "no-error-df": (_: object) => "Nothing is left to judge noise by: it rests on the stated noise.",
   "few-between": (v: { df: number }) =>
     `${v.df === 0 ? "No degree" : "Only one degree"} of freedom is left between set-ups, so what hard factors do is judged by an assumed variance.`,

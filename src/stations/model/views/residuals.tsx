@@ -257,10 +257,10 @@ export function ResidualsView({ study, fitted }: ViewProps) {
       </div>
       <p className="small" data-testid="flagged">
         {flagged.length === 0
-          ? "No trial stands past its lines."
+          ? "No trial is flagged."
           : flagged.map((r, i) => (
               <span key={r.id}>
-                {i > 0 ? "; " : "Past its lines: "}
+                {i > 0 ? "; " : "Flagged: "}
                 <Quick onClick={() => go(r.id)}>trial {r.order}</Quick> ({r.flags.map((f) => WORDS[f]).join(", ")})
               </span>
             ))}

@@ -17,7 +17,7 @@ import {
 import { useDesk } from "@/ui/desk/store";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
-import { figure, ownError, settingText, valueText, withUnit } from "@/ui/parts/format";
+import { figure, ownError, settingText, valueText, valueWithUnit, withUnit } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import css from "../model.module.css";
@@ -71,7 +71,8 @@ export function SurfaceView({ study, fitted }: ViewProps) {
   const moved = numeric.filter((f) => path.points.some((p) => p.settings[f.id] !== path.points[0]?.settings[f.id]));
   const at = stationary && predictor.predict(stationary.settings);
   const unit = response && valueUnit(response);
-  const value = (v: number, error: number | null): string => withUnit(valueText(response, v, error), unit);
+  const value = (v: number, error: number | null): string =>
+    response ? valueWithUnit(response, v, error) : valueText(response, v, error);
   const span = (interval: readonly [number, number] | null, error: number | null): string =>
     interval ? interval.map((v) => valueText(response, v, error)).join(" to ") : "–";
   return (

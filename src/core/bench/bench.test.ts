@@ -4,7 +4,7 @@ import { parseStudy } from "../study/validate";
 import { refusal } from "../testing/studies";
 import { doubtText } from "../words/answers";
 import { nextToRun, settingChanges } from "./changes";
-import { doubtOf } from "./doubt";
+import { doubtOf, likelyRanges } from "./doubt";
 import { type BenchEntry, entryEdits, standingAt, trialOf } from "./entry";
 
 const study = parseStudy({
@@ -110,7 +110,30 @@ describe("a doubtful entry", () => {
     [grease, -0.5, "Typed −0.5; it cannot be below 0 %. Is that so?"],
   ])("%o %d", (response, value, words) => expect(said(response, value)).toBe(words));
   it("is compared with other trials, not with the one it is typed for", () => {
-    expect(doubtOf(study, white, 621, "t1")).toBeUndefined();
+    const about = doubtOf(study, white, 621, "t1");
+    expect(about && doubtText(about)).toBe("Typed 621; the first trials gave 64.8 and 60.5. Did you mean 62.1?");
+    expect(doubtOf(study, white, 64, "t1")).toBeUndefined();
+  });
+  it("before there are others is compared with what the aim and the noise let expect, from the first trial on", () => {
+    const first = parseStudy({
+      ...study,
+      trials: study.trials.map((t) => ({ ...t, state: "planned" as const, results: {} })),
+    });
+    const raised = { ...white, bounds: undefined, noise: 1, goal: { aim: "raise" as const, low: 58, high: 66 } };
+    // Ten times the noise is more than the eight between the limits: five of it to either side, 8 to 116.
+    const said = (value: number): string => {
+      const doubt = doubtOf(first, raised, value, "t1");
+      return doubt ? doubtText(doubt) : "";
+    };
+    expect(said(40)).toBe("");
+    expect(said(621)).toBe("Typed 621; nothing below 8 or above 116 was expected. Did you mean 62.1?");
+    // A bench is told where results are expected, and not what is wanted of them.
+    const { goal: _goal, ...watched } = raised;
+    const quiet = { ...watched, goal: { aim: "watch" as const } };
+    expect(doubtOf(first, quiet, 621, "t1")).toBeUndefined();
+    expect(doubtOf(first, quiet, 621, "t1", likelyRanges({ ...first, responses: [raised] })[raised.id])?.code).toBe(
+      "unexpected",
+    );
   });
 });
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { type appraise, appraisePoints } from "../appraisal/appraise";
 import { pointsOfPlan } from "../appraisal/terms-info";
 import { ask, finish } from "../questions";
-import { snap, typable } from "../study/coding";
+import { offeredStep, snap, typable } from "../study/coding";
 import { allowed } from "../study/region";
 import type { NumericFactor } from "../study/schema";
 import { parseStudy } from "../study/validate";
@@ -24,13 +24,26 @@ const [a, b, c] = study.factors as NumericFactor[];
 const decimals = (v: number): number => (String(v).split(".")[1] ?? "").length;
 
 describe("settings can be typed", () => {
-  it("to a ten-thousandth of the range or a little finer, on a log scale to significant digits, within the ends", () => {
-    expect(typable(a, 0.3333333333)).toBe(0.33333);
-    expect(typable(c, 41.23456789)).toBe(41.235);
+  it("no finer than the ends are written or a five-hundredth of the range, on a log scale to significant digits", () => {
+    expect(typable(a, 0.3333333333)).toBe(0.333);
+    expect(typable(c, 41.23456789)).toBe(41.23);
+    const wide = { ...c, low: 2000, high: 4000 } as NumericFactor;
+    expect([typable(wide, 2995.9), typable({ ...wide, low: 2000.5 } as NumericFactor, 2995.94)]).toEqual([
+      2996, 2995.9,
+    ]);
+    // Of a very wide range a ten-thousandth is fine enough.
+    expect(typable({ ...c, low: 0, high: 1e6 } as NumericFactor, 523417)).toBe(523400);
     expect(typable(b, 25.000011505395193)).toBe(25);
     expect(typable(b, 117.23456)).toBe(117.23);
     expect(typable(c, 60.00000001)).toBe(60);
     expect(typable({ ...c, step: 0.5 } as NumericFactor, 41.23456789)).toBe(41.23456789);
+  });
+  it("offers the largest round step that goes ten times or more into the range, and evenly", () => {
+    const step = (low: number, high: number) => offeredStep({ ...c, low, high } as NumericFactor);
+    expect([step(52, 68), step(2000, 4000), step(4, 10), step(0, 1), step(0.35, 0.6)]).toEqual([
+      1, 200, 0.5, 0.1, 0.01,
+    ]);
+    expect([offeredStep(b), offeredStep({ ...c, step: 2 } as NumericFactor)]).toEqual([undefined, undefined]);
   });
   it("dust goes, digits that mean something stay", () => {
     expect(snap(a, 0.1 + 0.2)).toBe(0.3);

@@ -64,9 +64,7 @@ export function planReadings(study: Study, request: PlanRequest, sight: PlansInS
 }
 
 /** What resetting would buy, of the plan picked last that keeps hard factors set. */
-function resetting({ study, request, summaries, picked, judgedBy }: Told): Reading[] {
-  // Who said how many set-ups there may be does not ask for one a trial.
-  if (request.setups !== undefined) return [];
+function resetting({ study, summaries, picked, judgedBy }: Told): Reading[] {
   const kept = [...picked].reverse().find((s) => s.strata && !anewEachTime(s.strata) && !s.follow);
   return kept ? resetReadings(hardFactors(study), kept, summaries, judgedNoise(study, judgedBy)) : [];
 }
@@ -213,8 +211,10 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
   // What the plan to go by sees is said with it; and few trials more are not what is enough where many were run.
   if (pick?.by === "sees" || request.together) return [];
   // Enough means enough for all that is asked, where any plan tells it all.
-  const able = summaries.filter((s) => s.tellsAll);
-  const sharp = (able.length > 0 ? able : summaries)
+  // Who said how many set-ups there may be has none for every trial.
+  const allowed = summaries.filter((s) => request.setups === undefined || !s.strata || !anewEachTime(s.strata));
+  const able = allowed.filter((s) => s.tellsAll);
+  const sharp = (able.length > 0 ? able : allowed)
     .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
     .sort((a, b) => a.cost - b.cost)[0];
   if (sharp)
@@ -228,7 +228,7 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
         weight: 70,
       },
     ];
-  const sharpest = Math.min(...summaries.flatMap((s) => s.ratio ?? []));
+  const sharpest = Math.min(...allowed.flatMap((s) => s.ratio ?? []));
   if (!Number.isFinite(sharpest) || searching) return [];
   return [
     {

@@ -41,12 +41,14 @@ const AIMS: [Goal["aim"], string][] = [
 /** What one trial of a share or a count says about itself, worked out from its base; or that a base is wanted. */
 function CountedNoise({ response, open }: { response: Response; open(): void }) {
   const noise = expectedNoise(response);
+  const text =
+    noise === undefined ? "counted" : response.measured === "share" ? `${figure(100 * noise, 2)} %` : figure(noise, 2);
   return (
     <Button
       type="text"
       size="small"
       className={css.worked}
-      aria-label={`${noise === undefined ? "counted" : figure(noise, 2)}: noise of ${response.name}, from counting`}
+      aria-label={`${text}: noise of ${response.name}, from counting`}
       title={
         noise === undefined
           ? "Say how many pieces a trial has and what share to expect; the noise follows"
@@ -54,7 +56,7 @@ function CountedNoise({ response, open }: { response: Response; open(): void }) 
       }
       onClick={open}
     >
-      {noise === undefined ? "counted" : figure(noise, 2)}
+      {text}
     </Button>
   );
 }

@@ -113,10 +113,10 @@ export function DecisionSection({ study, tested }: SectionProps) {
           </table>
           {told.lots.map(({ response: r, of, middle, here }) => (
             <p key={r.id}>
-              Of a lot of {figure(of, 4)} {r.measured === "share" ? "pieces" : r.unit} expect {figure(here.events, 2)}{" "}
-              {r.name}
-              {here.lot ? ` (${figure(here.lot[0], 2)} to ${figure(here.lot[1], 2)} in one lot)` : ""}; in the middle of
-              the ranges it is {figure(middle, 2)}.
+              {r.name} in a lot of {figure(of, 4)} {r.measured === "share" ? "pieces" : r.unit}:{" "}
+              {figure(here.events, 2)} expected
+              {here.lot ? ` (${figure(here.lot[0], 2)} to ${figure(here.lot[1], 2)} in one lot)` : ""},{" "}
+              {figure(middle, 2)} in the middle of the ranges.
               {here.chance === null ? "" : ` Chance that a lot keeps its limits: ${percent(here.chance, 0)}.`}
             </p>
           ))}
@@ -124,7 +124,8 @@ export function DecisionSection({ study, tested }: SectionProps) {
       </div>
       <p>
         <strong>{confirmedText({ study, tested })}</strong>{" "}
-        {open.length === 0 ? "Nothing else is open." : `Still open: ${open.map((r) => sentenceOf(r)).join(" ")}`}
+        {open.length === 0 ? "" : `Still open: ${open.map((r) => sentenceOf(r)).join(" ")} `}
+        What must be said beside each response stands under Findings.
       </p>
     </section>
   );

@@ -22,16 +22,17 @@ export function ReportStation() {
       readings={readings}
       heading={
         <div className={`${css.switches} grow`} data-print="no">
-          {sections.map(({ name }) => (
-            <Checkbox
-              key={name}
-              checked={!left.includes(name)}
-              onChange={(e) => setLeft(e.target.checked ? left.filter((n) => n !== name) : [...left, name])}
-            >
-              {name}
-            </Checkbox>
-          ))}
-          <span className="grow" />
+          <span className={css.parts}>
+            {sections.map(({ name }) => (
+              <Checkbox
+                key={name}
+                checked={!left.includes(name)}
+                onChange={(e) => setLeft(e.target.checked ? left.filter((n) => n !== name) : [...left, name])}
+              >
+                {name}
+              </Checkbox>
+            ))}
+          </span>
           <Button href={`/api/studies/${id}/export?format=csv`}>Ledger CSV</Button>
           <Button href={`/api/studies/${id}/export?format=json`}>Study file</Button>
           <Button type="primary" onClick={() => window.print()}>

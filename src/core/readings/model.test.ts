@@ -180,6 +180,12 @@ describe("Model", () => {
         [...mains, ["a", "b"], ["a", "c"], ["a", "d"], ["b", "c"], ["b", "d"], ["c", "d"]],
       ),
   );
+  it("a model that lacks a term is told to take it in, and not to give others up beside it", () => {
+    const lacking = full((s) => 3 * A(s) + 2 * A(s) * B(s));
+    const codes = (terms: Term[]) => read(lacking, terms).map((r) => r.code);
+    expect(codes(mains)).toContain("left-out");
+    expect(codes(mains)).not.toContain("overfit");
+  });
   it("a low predicted R² is said of one in twenty healthy studies near saturation, not of most", () => {
     const random = seededRandom(33);
     const pairs: Term[] = [

@@ -4,7 +4,9 @@ import { planDetail } from "../appraisal/plan-detail";
 import { type PlanRequest, type PlanSummary, summarisePlan } from "../appraisal/plan-summary";
 import { planSummaries } from "../appraisal/plans-in-sight";
 import { makePlan } from "../plans/make-plan";
+import { centreSettings } from "../study/coding";
 import type { Study } from "../study/schema";
+import { parseStudy } from "../study/validate";
 import { fires, textOf } from "../testing/fires";
 import { cont, plainStudy, studyOf } from "../testing/studies";
 import { riskOf } from "../words/answers";
@@ -131,6 +133,20 @@ describe("Plan", () => {
     () => read(six(), { ...request, centre: 0 }),
     () => read(six(), request),
   );
+  it("centre points that were run are not asked for again", () => {
+    const base = plainStudy(6);
+    const study = parseStudy({
+      ...base,
+      waves: [{ id: "w" }],
+      trials: [{ id: "t1", wave: "w", kind: "centre", state: "done", settings: centreSettings(base.factors) }],
+    });
+    expect(read(study, { ...request, centre: 0 }).map((r) => r.id)).not.toContain("no-centre");
+  });
+  it("of a share is asked what to expect, not a noise", () => {
+    const share = plainStudy(3, { responses: [{ id: "y", measured: "share" }] });
+    expect(textOf(read(share, request), "noise-unknown")).toMatch(/^State what share or rate to expect/);
+    expect(textOf(read(plainStudy(3), request), "noise-unknown")).toMatch(/^State noise/);
+  });
   fires(
     "standard-order",
     "Trials in standard order let anything that drifts with time pass for an effect of the last factors. Randomise unless the process forbids it.",

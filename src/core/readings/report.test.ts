@@ -99,4 +99,15 @@ describe("the response that plans are judged by first", () => {
     expect(named?.about).toBe(hardestResponse(all)?.id);
     expect(named && sentenceOf(named)).toContain("0.5 times its noise");
   });
+  it("is nothing to name where there is one response, or two are alike", () => {
+    const named = (noises: [number, number][]) => questionReadings(stated(noises)).some((r) => r.id === "hardest");
+    expect(named([[1, 3]])).toBe(false);
+    // Changes of 2 at noise 1 and of 4 at noise 2 are as hard to see.
+    expect(
+      named([
+        [1, 2],
+        [2, 4],
+      ]),
+    ).toBe(false);
+  });
 });

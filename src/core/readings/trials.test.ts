@@ -78,6 +78,15 @@ describe("Trials", () => {
     () => trialsReadings(run([1, 2, 3, 4], { asRun: [{ a: -1.01 }] })),
     () => trialsReadings(run([1, 2, 3, 4], { asRun: [{ a: -0.99 }] })),
   );
+  it("a trial within hard limits that are stated is not outside, as axial points are planned; past them it is", () => {
+    const limits = {
+      ...plainStudy(2),
+      factors: plainStudy(2).factors.map((f) => ({ ...f, hardLow: -2, hardHigh: 2 })),
+    };
+    const ran = (a: number): Study => withTrials(limits as Study, [...corners(2), { a, b: 0 }], [1, 2, 3, 4, 5]);
+    expect(textOf(trialsReadings(ran(-1.41)), "outside-region")).toBe("");
+    expect(textOf(trialsReadings(ran(-2.1)), "outside-region")).toMatch(/^Trial 5 stands outside/);
+  });
   fires(
     "missing-y",
     "y is missing in 1 of 4 trials that were run (2).",

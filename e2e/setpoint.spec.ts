@@ -47,7 +47,7 @@ test("a changed goal makes candidates stale and says so", async ({ page }) => {
   const id = await openExample(page, SMALL);
   await visit(page, id, "setpoint");
   await candidatesFound(page);
-  await page.getByLabel("Colour kept: share of all that counts").fill("60");
+  await page.getByLabel("Colour kept: importance").fill("60 %");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Search again" })).toBeVisible();
   await expect(page.locator("aside").last()).toContainText("Something changed since the last search");

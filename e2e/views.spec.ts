@@ -190,8 +190,8 @@ test("shares: a seam is moved by keys, a share is typed, what is none is refused
   await page.keyboard.press("Shift+ArrowRight");
   await expect(seam).toHaveAttribute("aria-valuenow", String(before + 5));
   await saved(page);
-  const typed = page.getByLabel("Whiteness: share of all that counts");
-  await typed.fill("50");
+  const typed = page.getByLabel("Whiteness: importance");
+  await typed.fill("50 %");
   await typed.press("Enter");
   await saved(page);
   const { responses } = (await stored(page, id)).study as never as {

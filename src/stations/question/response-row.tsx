@@ -171,6 +171,7 @@ export function ResponseRow({ response: r, row, open, press, aim, ask, tell }: R
           <ResponseMenu response={r} row={row} open={open} press={press} />
         </td>
       </tr>
+      {aim !== r.goal.aim && <OfferedLimits response={r} row={row} aim={aim} ask={ask} tell={tell} />}
       {open && (
         <tr>
           <td colSpan={9} className={css.open}>
@@ -182,12 +183,36 @@ export function ResponseRow({ response: r, row, open, press, aim, ask, tell }: R
   );
 }
 
+/** Limits for an aim that has none yet, from what was measured. */
+function OfferedLimits({ response: r, aim, ask, tell }: Pick<RowProps, "response" | "row"> & GoalProps) {
+  const study = useDesk((d) => d.study);
+  const id = useDesk((d) => d.id);
+  const commit = useDesk((d) => d.commit);
+  const proposed = proposedLimits(study, r, aim);
+  if (!proposed) return null;
+  const take = (): void => {
+    if (commit([edit(study, ["responses", r.id, "goal"], proposed)], `limits of ${r.name}`)) return;
+    writeDraft(limitsKey(id, r.id), undefined);
+    ask(undefined);
+    tell(`${r.id}:aim`, undefined);
+    tell(`${r.id}:goal`, undefined);
+  };
+  return (
+    <tr className={css.offer}>
+      <td colSpan={3} />
+      <td colSpan={6}>
+        <Quick onClick={take}>Take {goalText(proposed, r)}</Quick>
+        <span className="quiet">: as good as the best trial so far, never worse than the middle one</span>
+      </td>
+    </tr>
+  );
+}
+
 /** Where a response is to go: its aim, then the limits that the aim asks for. */
 function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "response" | "row"> & GoalProps) {
   const study = useDesk((d) => d.study);
   const id = useDesk((d) => d.id);
   const commit = useDesk((d) => d.commit);
-  const proposed = aim === r.goal.aim ? undefined : proposedLimits(study, r, aim);
   return (
     <>
       <td>
@@ -216,7 +241,8 @@ function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "respons
             } else {
               ask(next);
               tell(`${r.id}:aim`, askedSentence(r, next));
-              moveInGrid(cell, 0, 1);
+              // Once the cell of its limits stands.
+              setTimeout(() => moveInGrid(cell, 0, 1));
             }
           }}
         />
@@ -251,21 +277,6 @@ function GoalCells({ response: r, row, aim, ask, tell }: Pick<RowProps, "respons
               return refused;
             }}
           />
-        )}
-        {proposed && (
-          <Quick
-            style={{ paddingLeft: 6 }}
-            title="As good as the best trial so far, and never worse than the middle one"
-            onClick={() => {
-              if (commit([edit(study, ["responses", r.id, "goal"], proposed)], `limits of ${r.name}`)) return;
-              writeDraft(limitsKey(id, r.id), undefined);
-              ask(undefined);
-              tell(`${r.id}:aim`, undefined);
-              tell(`${r.id}:goal`, undefined);
-            }}
-          >
-            Take {goalText(proposed, r)}, middle to best trial
-          </Quick>
         )}
       </td>
     </>

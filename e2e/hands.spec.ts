@@ -205,6 +205,8 @@ test("trials of a confirmation stand as what they are; of a wave what is left is
   await page.goto(`/studies/${id}/paper?wave=w&as=cards`);
   await expect(page.locator(".card")).toHaveCount(8);
   await expect(page.getByText("The codes open the bench on this machine alone")).toBeVisible();
+  for (const card of await page.locator(".card").all())
+    expect(await card.evaluate((e) => e.scrollHeight - e.clientHeight)).toBeLessThanOrEqual(0);
   await page.getByText("what is left", { exact: true }).click();
   await expect(page.locator(".card")).toHaveCount(4);
 });

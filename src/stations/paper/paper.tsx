@@ -23,8 +23,10 @@ import "./paper.css";
 /** Factors from which on their headings stand upright. */
 const MANY = 8;
 
-/** Cards on a page. */
+/** Cards on a page; more where each holds little. */
 const A_PAGE = 4;
+const SMALL_A_PAGE = 6;
+const small = (study: Study): boolean => activeFactors(study).length <= 6 && measuredResponses(study).length <= 4;
 
 /** Most blanks that a response is given on paper; more values than these come from a file. */
 const MOST_BLANKS = 8;
@@ -148,11 +150,10 @@ function Sheet({ study, wave, only }: Pick<Props, "study" | "only"> & { wave: Wa
 function Cards({ id, study, wave, origin, only }: Pick<Props, "id" | "study" | "origin" | "only"> & { wave: Wave }) {
   const responses = measuredResponses(study);
   const all = trialsOf(study, wave, only);
-  const pages = Array.from({ length: Math.ceil(all.length / A_PAGE) }, (_, i) =>
-    all.slice(i * A_PAGE, (i + 1) * A_PAGE),
-  );
+  const each = small(study) ? SMALL_A_PAGE : A_PAGE;
+  const pages = Array.from({ length: Math.ceil(all.length / each) }, (_, i) => all.slice(i * each, (i + 1) * each));
   return pages.map((cards) => (
-    <div key={cards[0].trial.id} className="cards">
+    <div key={cards[0].trial.id} className="cards" data-small={small(study) ? "yes" : "no"}>
       {cards.map(({ trial, before }) => (
         <article key={trial.id} className="card">
           <QrCode

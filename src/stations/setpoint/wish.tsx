@@ -2,19 +2,20 @@
 import { desirability, edit, type Goal, type Prediction, type Response, valueUnit } from "@/core";
 import { WorthRule } from "@/ui/charts/worth-rule";
 import { useDesk } from "@/ui/desk/store";
-import { settingText } from "@/ui/parts/format";
+import { limitText } from "@/ui/parts/format";
 import { ShareField } from "@/ui/parts/share-field";
 import css from "./setpoint.module.css";
 
 /** What is wanted, in a few words: "58 and up, content at 66". */
-function wanted(goal: Exclude<Goal, { aim: "watch" }>, unit: string | undefined): string {
-  const [low, high] = [settingText(goal.low), settingText(goal.high)];
+function wanted(response: Response, goal: Exclude<Goal, { aim: "watch" }>): string {
+  const unit = response.measured === "share" ? "" : valueUnit(response);
+  const [low, high] = [limitText(response, goal.low), limitText(response, goal.high)];
   const words =
     goal.aim === "raise"
       ? `${low} and up, content at ${high}`
       : goal.aim === "lower"
         ? `down from ${high}, content at ${low}`
-        : `within ${low} to ${high}${goal.target === undefined ? "" : `, best at ${settingText(goal.target)}`}`;
+        : `within ${low} to ${high}${goal.target === undefined ? "" : `, best at ${limitText(response, goal.target)}`}`;
   return unit ? `${words} ${unit}` : words;
 }
 
@@ -45,8 +46,8 @@ export function Wish({
       </header>
       {!tight && (
         <header>
-          <span className={css.ends} title={wanted(goal, valueUnit(response))}>
-            {wanted(goal, valueUnit(response))}
+          <span className={css.ends} title={wanted(response, goal)}>
+            {wanted(response, goal)}
           </span>
           <ShareField response={response} />
         </header>
@@ -54,6 +55,7 @@ export function Wish({
       <WorthRule
         goal={goal}
         name={response.name}
+        text={(v) => limitText(response, v)}
         width={262}
         value={said?.mean}
         interval={said?.meanInterval ?? null}

@@ -1,10 +1,10 @@
 import { type Fitted, type Goal, limitsOf, type Response } from "@/core";
-import { clip, settingText } from "../parts/format";
+import { clip, limitText } from "../parts/format";
 import type { LimitLine } from "./surface-map";
 
 /** The limits of one response's goal, each as a line of its own. */
 export function limitLines(
-  response: Pick<Response, "name" | "unit"> & { goal: Goal },
+  response: Pick<Response, "name" | "unit" | "measured"> & { goal: Goal },
   read: Fitted["predictor"],
 ): LimitLine[] {
   const { low, high } = limitsOf(response.goal);
@@ -12,7 +12,7 @@ export function limitLines(
     Number.isFinite(limit)
       ? [
           {
-            text: `${clip(response.name, 22)} ${i === 0 ? "≥" : "≤"} ${settingText(limit)}`,
+            text: `${clip(response.name, 22)} ${i === 0 ? "≥" : "≤"} ${limitText(response, limit)}`,
             inside: (settings, x, y) => {
               const plane = read.plane(settings, x, y);
               return (vx, vy) => (i === 0 ? plane(vx, vy) - limit : limit - plane(vx, vy));

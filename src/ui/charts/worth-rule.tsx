@@ -2,7 +2,6 @@
 "use client";
 import { useMemo, useRef, useState } from "react";
 import { desirability, type Goal } from "@/core";
-import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
 import { KneeHandle } from "./knee-handle";
 import { type Knee, kneeAt, kneesOf } from "./knees";
@@ -34,6 +33,7 @@ export function strokes(worth: (x: number) => number, width: number): number[] {
 export function WorthRule({
   goal: kept,
   name,
+  text,
   width,
   value,
   interval,
@@ -42,6 +42,8 @@ export function WorthRule({
 }: {
   goal: Exclude<Goal, { aim: "watch" }>;
   name: string;
+  /** How a value of the response is read. */
+  text(value: number): string;
   width: number;
   value: number | undefined;
   interval: readonly [number, number] | null;
@@ -76,7 +78,7 @@ export function WorthRule({
       width="100%"
       viewBox={`0 0 ${width} ${top + bar + labels}`}
       role="group"
-      aria-label={`${name}: worth from ${settingText(goal.low)} to ${settingText(goal.high)}`}
+      aria-label={`${name}: worth from ${text(goal.low)} to ${text(goal.high)}`}
       style={{ display: "block", overflow: "visible", touchAction: "none" }}
     >
       <rect y={top} width={width} height={bar} rx="3" fill="#EEE9DE" />
@@ -133,7 +135,7 @@ export function WorthRule({
               className="num"
               fill={colours.moss}
             >
-              {settingText(k.at)}
+              {text(k.at)}
             </text>
           )}
         </g>

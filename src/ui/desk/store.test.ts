@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { cellAt, type Edit, edit, parseStudy, reviseStudy, type Study, sameData } from "@/core";
 import { createDesk } from "./store";
+import { undoableOf } from "./undo";
 
 const opened = (): Study =>
   parseStudy({
@@ -42,6 +43,7 @@ function fakeServer(study: Study) {
   });
   vi.stubGlobal("fetch", handler);
   return Object.assign(state, {
+    handler,
     /** A change that another tab or a program makes. */
     elsewhere(edits: Edit[]): void {
       state.study = reviseStudy(state.study, edits);
@@ -68,6 +70,50 @@ afterEach(() => {
 const settle = async (ms = 100): Promise<void> => {
   await vi.advanceTimersByTimeAsync(ms);
 };
+
+describe("the way back behind a reload", () => {
+  const event = (what: string, from: string, to: string, more: object = {}) => ({
+    what,
+    changes: [{ path: ["title"], from, to }],
+    count: 1,
+    ...more,
+  });
+  it("is told by the history: an undoing takes its change with it, what was done again stands", () => {
+    const told = undoableOf([
+      event("redo: renamed", "B", "C"),
+      event("undo: renamed", "C", "B"),
+      event("renamed", "B", "C"),
+      event("named", "A", "B"),
+    ]);
+    expect(told.map((c) => c.what)).toEqual(["named", "renamed"]);
+    expect(told[1].inverse).toEqual([{ path: ["title"], from: "C", to: "B" }]);
+  });
+  it("ends where a change is not told whole, or took a row whose place is not known", () => {
+    const large = event("pasted", "B", "C", { count: 90 });
+    expect(undoableOf([event("named", "C", "D"), large, event("renamed", "A", "B")]).map((c) => c.what)).toEqual([
+      "named",
+    ]);
+    const row = { what: "removed", count: 1, changes: [{ path: ["factors", "a"], from: { id: "a" }, to: null }] };
+    expect(undoableOf([row])).toEqual([]);
+  });
+  it("is taken up by a desk that was opened anew", async () => {
+    const study = opened();
+    const server = fakeServer(study);
+    const first = createDesk("s", 1, study);
+    first.getState().commit([edit(study, ["title"], "Renamed")], "renamed");
+    await settle();
+    vi.stubGlobal("fetch", async (url: string, init?: { method?: string; body?: string }) =>
+      String(url).includes("/history")
+        ? new Response(JSON.stringify({ events: [event("renamed", "Opened", "Renamed")] }), { status: 200 })
+        : server.handler(url, init),
+    );
+    const again = createDesk("s", server.revision, server.study);
+    await again.getState().recall();
+    expect(again.getState().undo()).toBeUndefined();
+    await settle();
+    expect(server.study.title).toBe("Opened");
+  });
+});
 
 describe("the desk", () => {
   it("shows a change at once, saves it after, and undoes it as a new change", async () => {

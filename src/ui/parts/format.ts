@@ -34,6 +34,13 @@ export function valueText(
 export const valueWithUnit = (response: Response, value: number, error: number | null): string =>
   withUnit(valueText(response, value, error), response.measured === "share" ? "" : valueUnit(response));
 
+/** Both ends of an interval, the unit of a share said once. */
+export const rangeText = (response: Response, interval: readonly number[], error: number | null): string =>
+  interval
+    .map((v) => valueText(response, v, error))
+    .map((text, i, all) => (i < all.length - 1 ? text.replace(/ %$/, "") : text))
+    .join("–");
+
 /**
  * How far a predicted mean may lie from what is said: half its interval either way; of what is counted, whose interval
  * lies otherwise on either side, both ends.
@@ -46,7 +53,7 @@ export const spanText = (
   interval === null
     ? ""
     : isCounted(response)
-      ? `${valueText(response, interval[0], error)}–${valueText(response, interval[1], error)}`
+      ? rangeText(response, interval, error)
       : `±${valueText(response, (interval[1] - interval[0]) / 2, error)}`;
 
 /** R² and its kin; a dash where there is none. */
@@ -72,6 +79,10 @@ export const settingText = (value: number | string | undefined): string =>
     : typeof value === "string"
       ? value
       : String(Number(value.toPrecision(6))).replace("-", "−");
+
+/** A limit of a response as it is read: of a share in per cent. */
+export const limitText = ({ measured }: Pick<Response, "measured">, value: number): string =>
+  measured === "share" ? `${settingText(100 * value)} %` : settingText(value);
 
 export const percent = (share: number, digits = 0): string => `${(100 * share).toFixed(digits)} %`;
 

@@ -26,7 +26,7 @@ import { useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Assumed, assumedText } from "../parts/assumed";
 import { DraftField } from "../parts/draft";
-import { ownError, settingText, spanText, valueText, valueWithUnit } from "../parts/format";
+import { ownError, rangeText, settingText, spanText, valueText, valueWithUnit } from "../parts/format";
 import { useStable } from "../parts/use-stable";
 import { colours } from "../theme/theme";
 import { Rule } from "./rule";
@@ -247,7 +247,7 @@ function Said({
   study: Study;
 }) {
   const error = ownError(p, at.fitted.fit.model.link);
-  const span = (ends: readonly number[]): string => ends.map((v) => valueText(response, v, error)).join("–");
+  const span = (ends: readonly number[]): string => rangeText(response, ends, error);
   const scatter = at.study.responses.find((r) => r.id === p.scatter);
   return (
     <>

@@ -33,6 +33,9 @@ const SAVED = {
   refused: "a change was refused: see below",
 } as const;
 
+/** The page stands before its way back is looked up. */
+const RECALL_MS = 700;
+
 function Title() {
   const title = useDesk((d) => d.study.title);
   const [naming, setNaming] = useState(false);
@@ -115,6 +118,10 @@ function Shell({ children }: { children: ReactNode }) {
   // Told once the page answers to keys, so that nothing types into a page that is still being put together.
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
+  useEffect(() => {
+    const timer = setTimeout(() => void desk.getState().recall(), RECALL_MS);
+    return () => clearTimeout(timer);
+  }, [desk]);
   usePrefetched(palettePart, renamePart, glossaryPart);
   const title = useDesk((d) => d.study.title);
   const path = usePathname();

@@ -143,7 +143,7 @@ export const LedgerRow = memo(function LedgerRow({
       data-lit={lit ? "yes" : "no"}
       data-off={off ? "yes" : "no"}
       data-trial={trial.order}
-      style={{ transform: `translateY(${top}px)`, width: total }}
+      style={{ transform: `translateY(${top}px)`, width: total, minWidth: "100%" }}
       onPointerEnter={() => light(trial.id)}
       onPointerLeave={() => light(undefined)}
     >

@@ -235,7 +235,7 @@ export function Ledger({
         }}
       >
         <LedgerHead columns={columns} width={total} />
-        <div className={css.rows} style={{ height: virtual.getTotalSize(), width: total }}>
+        <div className={css.rows} style={{ height: virtual.getTotalSize(), width: total, minWidth: "100%" }}>
           {virtual.getVirtualItems().map((item) => {
             const line = lines[item.index];
             if (line.kind === "band") {

@@ -434,7 +434,7 @@ describe("a study from the command line", () => {
     // ±0.1 in eight runs, orthogonal to the model: RSS 0.08 on 4 degrees of freedom.
     expect(fit.summary.s).toBeCloseTo(Math.sqrt(0.02), 12);
     for (const same of ["A,B,AB", '["A","B","AB"]', '[["a"],["b"],["a","b"]]', "a, b, A×B"])
-      expect((await json(["fit", study, "--response", "y", "--terms", same])).model.terms).toEqual(fit.model.terms);
+      expect((await json(["fit", study, "--response", "y", "--terms", same])).parameters).toEqual(fit.parameters);
     const kept = () => JSON.parse(readFileSync(join(folder, study), "utf8"));
     expect(kept().models).toMatchObject([{ response: "y", terms: [["a"], ["b"], ["a", "b"]] }]);
     const found = await json(["setpoint", study, "--draws", "500", "--choose"]);

@@ -1,6 +1,6 @@
 import { type CountedFault, countedFault, faultOfCounted, isCounted } from "../study/measured";
 import type { Response, Result } from "../study/schema";
-import { readNumber } from "./number";
+import { type DecimalMark, readNumber } from "./number";
 import { readResultCell } from "./result-cell";
 
 /** What a cell of a response says, or what is wrong with it. */
@@ -18,7 +18,7 @@ const PERCENT = /^(.+?)\s*%(?:\s*(?:of|in)\s*(.+))?$/i;
 export function readResponseCell(
   about: Pick<Response, "measured" | "of">,
   text: string,
-  decimal: "." | "," | "either" = "either",
+  decimal: DecimalMark = "either",
 ): ResponseCell {
   const t = text.trim();
   const fault = (why: CountedFault["why"], known: { events?: number; of?: number } = {}): ResponseCell => ({

@@ -186,7 +186,8 @@ const MOST_ABOVE = 5;
 
 /**
  * A sheet whose first row is its headings: titles and headings of several columns that stand above, as merged cells
- * leave them, are counted and left out. Such a row has half the cells of the next or fewer, and that one has words alone.
+ * leave them, are counted and left out. Such a row has half the cells of the next or fewer, and that one has words
+ * alone.
  * @throws StudyError as `readSheet`
  */
 export function readHeaded(text: string): Sheet & { above: number } {

@@ -1,4 +1,4 @@
-import { readNumber } from "./number";
+import { type DecimalMark, readNumber } from "./number";
 
 /** What a cell of results says, or why it cannot be told: no number, or one that may be several. */
 export type ResultCell = { ok: true; value: number | (number | null)[] | null } | { ok: false; why: "none" | "either" };
@@ -10,7 +10,7 @@ const EITHER = /^[-+]?\d{1,3}( +\d{3})+([.,]\d+)?$/;
  * Reads a cell of results: one number, or repeats with spaces, semicolons or strokes between. “600 610” may be either
  * and is not guessed at; a narrow or unbreakable space stands between thousands alone.
  */
-export function readResultCell(text: string, decimal: "." | "," | "either" = "either"): ResultCell {
+export function readResultCell(text: string, decimal: DecimalMark = "either"): ResultCell {
   const t = text.trim();
   if (EITHER.test(t)) return { ok: false, why: "either" };
   const whole = readNumber(t, decimal);

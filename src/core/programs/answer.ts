@@ -68,7 +68,7 @@ function figuresOf(name: string, said: unknown): number | number[] {
   }
   if (typeof said !== "string") return one(said);
   const list = /^\[(.*)\]$/.exec(said)?.[1].replace(/,\s*/g, ";");
-  const read = readResultCell(list ?? said, ".");
+  const read = readResultCell(list ?? said, "point");
   if (!read.ok || read.value === null) return refuse();
   return Array.isArray(read.value) ? figuresOf(name, read.value) : one(read.value);
 }
@@ -79,7 +79,7 @@ function countedOf(response: Response, said: unknown): Exclude<Result, null> {
   const read: ResponseCell = counted.success
     ? { ok: true, value: counted.data }
     : typeof said === "number" || typeof said === "string"
-      ? readResponseCell(response, String(said), ".")
+      ? readResponseCell(response, String(said), "point")
       : {
           ok: false,
           fault: countedFault(response, Array.isArray(said) ? "several" : "unreadable", {

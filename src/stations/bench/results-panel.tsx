@@ -158,14 +158,35 @@ const More = ({ response, many, add }: { response: Response; many: number | unde
     </p>
   );
 
-/** Results of one trial, reading by reading, each doubted where it is odd and each with its own way back. */
-export function ResultsPanel({
-  study,
-  likely,
-  trial,
-  enter,
-  goTo,
-}: {
+const hasMany = (trial: Trial, r: Response): boolean => listOf(trial.results[r.id]).length > MOST_FIELDS;
+
+interface ReadingCell {
+  r: Response;
+  at: number;
+}
+const keyOf = (r: Response, at: number): string => `${r.id} ${at}`;
+
+/** The fields of all readings, and how the cursor goes from one to another. */
+function useFields(cells: readonly ReadingCell[]) {
+  const fields = useRef(new Map<string, HTMLInputElement>());
+  /** A field that was asked for, to be typed into once it stands. */
+  const [next, ask] = useState<string | undefined>(undefined);
+  useEffect(() => {
+    const field = next === undefined ? undefined : fields.current.get(next);
+    if (!field) return;
+    field.focus();
+    ask(undefined);
+  }, [next]);
+  const onTo = (r: Response, at: number): void => {
+    const i = cells.findIndex((c) => c.r.id === r.id && c.at === at);
+    const after = cells[i + 1];
+    if (after) fields.current.get(keyOf(after.r, after.at))?.focus();
+    else fields.current.get(keyOf(r, at))?.blur();
+  };
+  return { fields, onTo, ask };
+}
+
+interface PanelProps {
   study: Study;
   /** Where results are expected before there are any, by response. */
   likely: LikelyRanges;
@@ -173,34 +194,24 @@ export function ResultsPanel({
   enter(response: string, value: Result): void;
   /** What a scanner types is no result: it leads to its trial. */
   goTo(text: string): boolean;
-}) {
+}
+
+/** Results of one trial, reading by reading, each doubted where it is odd and each with its own way back. */
+export function ResultsPanel({ study, likely, trial, enter, goTo }: PanelProps) {
   const [draft, setDraft] = useState<{ cell: string; text: string; fresh?: boolean } | undefined>(undefined);
   const [doubt, setDoubt] = useState<Doubted | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   /** Readings asked for beyond those that other trials have. */
   const [extra, setExtra] = useState<Readonly<Record<string, number>>>({});
-  const fields = useRef(new Map<string, HTMLInputElement>());
-  /** A field that was asked for, to be typed into once it stands. */
-  const [nextField, setNextField] = useState<string | undefined>(undefined);
-  useEffect(() => {
-    const field = nextField === undefined ? undefined : fields.current.get(nextField);
-    if (!field) return;
-    field.focus();
-    setNextField(undefined);
-  }, [nextField]);
   const shown = measuredResponses(study);
   const responses = shown.filter((r) => !isCounted(r));
-  const many = (r: Response): boolean => listOf(trial.results[r.id]).length > MOST_FIELDS;
   const cells = responses.flatMap((r) =>
-    Array.from({ length: many(r) ? 0 : readingsOf(study, r.id) + (extra[r.id] ?? 0) }, (_, at) => ({ r, at })),
+    Array.from({ length: hasMany(trial, r) ? 0 : readingsOf(study, r.id) + (extra[r.id] ?? 0) }, (_, at) => ({
+      r,
+      at,
+    })),
   );
-  const keyOf = (r: Response, at: number): string => `${r.id} ${at}`;
-  const onTo = (r: Response, at: number): void => {
-    const i = cells.findIndex((c) => c.r.id === r.id && c.at === at);
-    const next = cells[i + 1];
-    if (next) fields.current.get(keyOf(next.r, next.at))?.focus();
-    else fields.current.get(keyOf(r, at))?.blur();
-  };
+  const { fields, onTo, ask } = useFields(cells);
   const put = (r: Response, at: number, value: number | null): void => {
     const list = listOf(trial.results[r.id]);
     const next = Array.from({ length: Math.max(list.length, at + 1) }, (_, i) =>
@@ -296,12 +307,12 @@ export function ResultsPanel({
               })}
               <More
                 response={r}
-                many={many(r) ? list.length : undefined}
+                many={hasMany(trial, r) ? list.length : undefined}
                 add={() => {
                   const open = draft && cells.find((c) => keyOf(c.r, c.at) === draft.cell);
                   if (open && !take(open.r, open.at, draft.text)) return;
                   setExtra({ ...extra, [r.id]: (extra[r.id] ?? 0) + 1 });
-                  setNextField(keyOf(r, count));
+                  ask(keyOf(r, count));
                 }}
               />
             </div>

@@ -16,8 +16,16 @@ import {
 } from "@/core";
 import { colours } from "@/ui/theme/theme";
 
+interface TermMapProps {
+  study: Study;
+  map: readonly TermMapEntry[];
+  /** Terms without an estimate beside the others. */
+  lost: readonly Term[];
+  letter: string;
+}
+
 /** What a plan can say of an effect, in a sentence or two. */
-function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry, lost: boolean): string {
+function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry, lost: readonly Term[]): string {
   const name = termName(alphabet, m.term);
   const others = (most: number): string =>
     `${m.with
@@ -25,7 +33,7 @@ function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry, lost: bo
       .map((t) => termName(alphabet, t))
       .join(", ")}${m.with.length > most ? ` and ${m.with.length - most} more` : ""}`;
   const how =
-    lost && m.state !== "lost"
+    m.state !== "lost" && lost.some((t) => termKey(t) === termKey(m.term))
       ? `${name} has no estimate beside the others asked.`
       : m.state === "clear"
         ? `${name} is all its own.`
@@ -41,19 +49,7 @@ function told(alphabet: ReturnType<typeof alphabetOf>, m: TermMapEntry, lost: bo
  * A triangle of effects: mains in a strip along its top, squares on the diagonal, interactions below. A cell is filled
  * by how much of the effect is its own; pointing at one lights those that travel with it and says so in words.
  */
-export function TermMap({
-  study,
-  map,
-  lost,
-  letter,
-}: {
-  study: Study;
-  map: readonly TermMapEntry[];
-  /** Terms without an estimate beside the others. */
-  lost: readonly Term[];
-  letter: string;
-}) {
-  const without = new Set(lost.map(termKey));
+export function TermMap({ study, map, lost, letter }: TermMapProps) {
   const [at, setAt] = useState<string | undefined>(undefined);
   const factors = activeFactors(study);
   const k = factors.length;
@@ -86,7 +82,7 @@ export function TermMap({
       cells.push({ term: [f.id, f.id], x: cx, y: cy + 4 });
     }
   });
-  const describe = (m: TermMapEntry): string => told(alphabet, m, without.has(termKey(m.term)));
+  const describe = (m: TermMapEntry): string => told(alphabet, m, lost);
   const width = left + k * (size + gap) + 4;
   const height = top + (k + 1 - lift) * (size + gap) + 8;
   const between = map.some((m) => m.between);

@@ -69,7 +69,7 @@ export function ledgerKey(e: KeyboardEvent, acts: KeyActs): void {
   act();
 }
 
-/** Keys that go to the ledger where nothing else on the page has the focus: all but those the page itself answers to. */
+/** Keys that go to the ledger where nothing else has the focus: all but those the page itself answers to. */
 export const meantForLedger = (e: Pick<globalThis.KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "altKey">): boolean =>
   !(e.ctrlKey || e.metaKey || e.altKey) &&
   (beginsNumber(e.key) || ARROWS[e.key] !== undefined || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));

@@ -3,7 +3,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
-import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactElement, useEffect, useMemo, useRef, useState } from "react";
 import { type Edit, edit, matchColumns, readSheet, StudyError, type Trial } from "@/core";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { Dropdown } from "@/ui/parts/overlays";
@@ -23,14 +23,30 @@ import { trialMenu } from "./trial-menu";
 import css from "./trials.module.css";
 import { useLedgerFocus } from "./use-ledger-focus";
 
-/** Whether an entry is doubted for the first time: entered once more in a row it is kept. */
-function useAskFirst(): (entry: string) => boolean {
+/**
+ * Takes a text for a cell, and tells what is wrong with it; what is doubted is kept where a person, told so, enters it
+ * once more.
+ */
+function useTaking(tell: (sentence: string | undefined) => void) {
+  const desk = useDeskStore();
   const asked = useRef<string | undefined>(undefined);
-  return useCallback((entry) => {
-    const again = asked.current === entry;
-    asked.current = again ? undefined : entry;
-    return !again;
-  }, []);
+  return (trialId: string, c: Column, text: string, entered: boolean): boolean => {
+    // As the study stands now: a cell that was just taken is left as well, before the page is drawn anew.
+    const { study, commit } = desk.getState();
+    const trial = study.trials.find((t) => t.id === trialId);
+    if (!trial || text === cellText(trial, c)) return true;
+    const entry = entryOf(study, trial, c, text);
+    const once = `${trial.id}|${c.id}|${text}`;
+    const again = entered && asked.current === once;
+    if (entered) asked.current = again ? undefined : once;
+    const sentence = !entry.ok
+      ? entry.sentence
+      : entry.ask !== undefined && !again
+        ? entry.ask
+        : commit(entry.edits, `trial ${trial.order}`);
+    tell(sentence);
+    return sentence === undefined;
+  };
 }
 
 /** The ledger: every trial over all waves, edited like a spreadsheet. */
@@ -46,7 +62,6 @@ export function Ledger({
   onPaste(given: Given): void;
   goTo: string | undefined;
 }) {
-  const desk = useDeskStore();
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const id = useDesk((d) => d.id);
@@ -73,7 +88,6 @@ export function Ledger({
   const [editing, setEditing] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const scroll = useRef<HTMLDivElement>(null);
-  const askFirst = useAskFirst();
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroll.current,
@@ -104,23 +118,8 @@ export function Ledger({
 
   useLedgerFocus(scroll);
 
-  const refuse = (sentence: string): false => {
-    setSentence(sentence);
-    return false;
-  };
-  /** Takes a text for a cell; what is doubted is kept where a person, told so, enters it once more. */
-  const take = ({ id: trialId }: Trial, c: Column, text: string, entered = true): boolean => {
-    // As the study stands now: a cell that was just taken is left as well, before the page is drawn anew.
-    const { study } = desk.getState();
-    const trial = study.trials.find((t) => t.id === trialId);
-    if (!trial || text === cellText(trial, c)) return true;
-    const entry = entryOf(study, trial, c, text);
-    if (!entry.ok) return refuse(entry.sentence);
-    if (entry.ask !== undefined && (!entered || askFirst(`${trial.id}|${c.id}|${text}`))) return refuse(entry.ask);
-    const refused = commit(entry.edits, `trial ${trial.order}`);
-    setSentence(refused);
-    return refused === undefined;
-  };
+  const taking = useTaking(setSentence);
+  const take = (trial: Trial, c: Column, text: string, entered = true): boolean => taking(trial.id, c, text, entered);
   /** Moves the cursor; with `more` the cells from where it stood are marked. */
   const go = (to: Spot, more = false): void => {
     setCorner(more ? (corner ?? at) : undefined);

@@ -12,7 +12,7 @@ import {
 
 export { figure, rounded, withUnit };
 
-/** A response's value at the decimals its error makes meaningful, else those the response states; shares in per cent. */
+/** A response's value to the decimals its error makes meaningful, else those it states; shares in per cent. */
 export function valueText(
   response: Pick<Response, "decimals" | "measured"> | undefined,
   value: number,

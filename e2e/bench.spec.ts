@@ -2,7 +2,7 @@ import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { type OwnServer, ownServer } from "../src/server/testing/own-server";
-import { axe, expect, importStudy, readsWell, stored, test, WORKED_OUT } from "./help";
+import { axe, expect, importStudy, readsWell, stored, tabletOf, test, WORKED_OUT } from "./help";
 
 const study = (trials: number) => ({
   factors: [
@@ -286,12 +286,7 @@ test("on touch the page brings its own keys: figures go into the field that is f
   page,
 }) => {
   const id = await importStudy(page, study(6));
-  const context = await browser.newContext({
-    ...(baseURL === undefined ? {} : { baseURL }),
-    viewport: { width: 820, height: 1180 },
-    hasTouch: true,
-    isMobile: true,
-  });
+  const context = await tabletOf(browser, baseURL);
   const tablet = await context.newPage();
   await tablet.goto(`/studies/${id}/bench`);
   await tablet.locator('[data-ready="yes"]').waitFor();

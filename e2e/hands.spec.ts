@@ -1,4 +1,4 @@
-import { expect, importStudy, saved, stored, test, visit } from "./help";
+import { expect, importStudy, saved, stored, tabletOf, test, visit } from "./help";
 
 /** Two factors run at their corners, the last four trials waiting; one response that is raised. */
 const study = (more: object = {}) => ({
@@ -145,12 +145,7 @@ test("at the bench a setting is typed over, asked about past its limits, and one
   page,
 }) => {
   const id = await importStudy(page, study());
-  const context = await browser.newContext({
-    ...(baseURL === undefined ? {} : { baseURL }),
-    viewport: { width: 820, height: 1180 },
-    hasTouch: true,
-    isMobile: true,
-  });
+  const context = await tabletOf(browser, baseURL);
   const tablet = await context.newPage();
   await tablet.goto(`/studies/${id}/bench`);
   await tablet.locator('[data-ready="yes"]').waitFor();

@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { type BrowserContext, test as base, expect, type Page } from "@playwright/test";
+import { type Browser, type BrowserContext, test as base, expect, type Page } from "@playwright/test";
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
@@ -163,3 +163,12 @@ export async function readsWell(page: Page): Promise<void> {
   const text = await page.locator("body").innerText();
   expect(text).not.toMatch(/\bNaN\b|\bInfinity\b|\bundefined\b/);
 }
+
+/** A tablet beside the machine, touched instead of pointed at. */
+export const tabletOf = (browser: Browser, baseURL: string | undefined): Promise<BrowserContext> =>
+  browser.newContext({
+    ...(baseURL === undefined ? {} : { baseURL }),
+    viewport: { width: 820, height: 1180 },
+    hasTouch: true,
+    isMobile: true,
+  });

@@ -137,6 +137,11 @@ test("steps are offered for factors that have none, and taken in one press", asy
   await page.getByRole("button", { name: "Take Heat 2 °C and Dose 0.2 g" }).click();
   await saved(page);
   expect((await stored(page, id)).study.factors).toMatchObject([{ step: 2 }, { step: 0.2 }]);
+  // The way back outlives a reload.
+  await page.reload();
+  await page.getByRole("button", { name: "Undo" }).and(page.locator(":enabled")).click();
+  await saved(page);
+  for (const factor of (await stored(page, id)).study.factors) expect(factor).not.toHaveProperty("step");
 });
 
 test("at the bench a setting is typed over, asked about past its limits, and one more reading takes one tap", async ({

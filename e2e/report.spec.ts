@@ -6,7 +6,7 @@ test("findings come first, one is struck out and put back, a paragraph of one's 
   const id = await openExample(page);
   await visit(page, id, "report");
   const report = page.getByTestId("report");
-  await expect(report.locator("h2").first()).toHaveText("Findings");
+  await expect(report.locator("h2").nth(1)).toHaveText("Findings");
   const finding = report.getByRole("listitem").filter({ hasText: "drive Residual grease" });
   await expect(finding).toBeVisible({ timeout: WORKED_OUT });
   await finding.getByRole("button", { name: "strike out" }).click();
@@ -27,6 +27,23 @@ test("findings come first, one is struck out and put back, a paragraph of one's 
   await page.getByRole("button", { name: /^Undo/ }).click();
   await saved(page);
   await expect(finding.getByRole("button", { name: "put back" })).toBeVisible();
+});
+
+test("it opens with a page for whoever decides: set this, expect that, confirmed, and a lot in numbers", async ({
+  page,
+}) => {
+  const id = await openExample(page, "horn-buttons");
+  await visit(page, id, "report");
+  const report = page.getByTestId("report");
+  const short = report.locator("section").filter({ has: page.getByRole("heading", { name: "In short" }) });
+  await expect(short).toContainText("Confirmed: 3 trials there agree with what was predicted.");
+  await expect(short.getByRole("row", { name: /^Plate temperature/ })).toContainText("159 °C ± 1");
+  // Shares in per cent, never logits or fractions.
+  await expect(short.getByRole("row", { name: /^Cracked/ })).toContainText(/2\.7\d %.*6 % to 1 %/);
+  await expect(short).toContainText(/Cracked in a lot of 200 pieces: 5\.\d expected/);
+  await expect(short).toContainText("Hold tight: Horn moisture");
+  // What was counted stands as it was counted.
+  await expect(report.getByRole("cell", { name: "12 of 200" }).first()).toBeVisible();
 });
 
 test("every chosen model prints its analysis of variance, equation and contours; sections can be left out", async ({

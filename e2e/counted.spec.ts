@@ -49,8 +49,13 @@ test("a response is said to be a share, with what is expected of it; limits and 
     goal: { aim: "lower", low: 0.02, high: 0.08 },
   });
   // √(0.07 · 0.93/200) = 0.018.
-  await expect(page.getByRole("button", { name: /noise of Cracked, from counting/ })).toHaveText("0.018");
-  await type("Cracked limits", "8 to 2");
+  await expect(page.getByRole("button", { name: /noise of Cracked, from counting/ })).toHaveText("1.8 %");
+  // Numbers that no share can be are per cent.
+  await type("Cracked limits", "9 to 2");
+  await expect(page.getByLabel("Cracked limits", { exact: true })).toHaveValue("9 % to 2 %");
+  await saved(page);
+  expect((await stored(page, id)).study.responses[0]).toMatchObject({ goal: { aim: "lower", low: 0.02, high: 0.09 } });
+  await type("Cracked limits", "120 to 2");
   await expect(page.getByRole("alert").first()).toContainText("between 0 and 1, as 0.02 for 2 %");
   await page.getByLabel("Cracked limits", { exact: true }).press("Escape");
   await type("Cracked pieces of a trial", "many");

@@ -30,9 +30,10 @@ const ARROWS: Readonly<Record<string, [number, number]>> = {
 const ofAnother = ({ target, currentTarget }: KeyboardEvent): boolean =>
   !currentTarget.contains(target as Node) || (target as HTMLElement).closest("button") !== null;
 
-/** What a number may begin with. Letters are the page's own keys there. */
-const OF_NUMBER = /^[\d.,+\-\u2212]$/;
-export const beginsNumber = (key: string): boolean => OF_NUMBER.test(key);
+/** Keys that the page itself answers to, until somebody works in the ledger. */
+const OF_PAGE = new Set(["g", "w", "[", "]", " "]);
+/** Whether a key may begin what stands in a cell though nobody has worked in the ledger yet. */
+export const beginsUnasked = (key: string): boolean => key.length === 1 && !OF_PAGE.has(key.toLowerCase());
 
 /** What a key is for; undefined for those that are the browser's. */
 function actOf(e: KeyboardEvent, acts: KeyActs): (() => void) | undefined {
@@ -72,4 +73,4 @@ export function ledgerKey(e: KeyboardEvent, acts: KeyActs): void {
 /** Keys that go to the ledger where nothing else has the focus: all but those the page itself answers to. */
 export const meantForLedger = (e: Pick<globalThis.KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "altKey">): boolean =>
   !(e.ctrlKey || e.metaKey || e.altKey) &&
-  (beginsNumber(e.key) || ARROWS[e.key] !== undefined || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));
+  (beginsUnasked(e.key) || ARROWS[e.key] !== undefined || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));

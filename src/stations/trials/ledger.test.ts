@@ -4,7 +4,7 @@ import { applyEdits, parseStudy, type Study } from "@/core";
 import { linesOf } from "./bands";
 import { columnsOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";
-import { beginsNumber, ledgerKey, meantForLedger } from "./ledger-keys";
+import { beginsUnasked, ledgerKey, meantForLedger } from "./ledger-keys";
 
 const study = (more: object = {}): Study =>
   parseStudy({
@@ -102,7 +102,7 @@ describe("keys in the ledger", () => {
     key: string,
     held: Partial<KeyboardEvent> = {},
     inButton = false,
-    begins: (key: string) => boolean = beginsNumber,
+    begins: (key: string) => boolean = beginsUnasked,
   ): { did: string[]; kept: boolean } {
     const did: string[] = [];
     let kept = true;
@@ -153,14 +153,15 @@ describe("keys in the ledger", () => {
     expect(pressed("Enter", {}, true)).toEqual({ did: [], kept: true });
     expect(pressed("w")).toEqual({ did: [], kept: true });
   });
-  it("a letter begins a note or a level, no number", () => {
+  it("what is typed lands; the page's own letters do once somebody works in the ledger", () => {
+    for (const key of ["-", ",", "<", "n", "7"]) expect(pressed(key).did).toEqual([`open ${key}`]);
     expect(pressed("w", {}, false, () => true)).toEqual({ did: ["open w"], kept: false });
-    for (const key of ["-", ",", ".", "+"]) expect(pressed(key).did).toEqual([`open ${key}`]);
   });
   it("pressed where nothing has the focus, they are the ledger's but for the page's own", () => {
     const plain = { ctrlKey: false, metaKey: false, altKey: false };
-    for (const key of ["7", ",", "ArrowDown", "Enter", "Delete"]) expect(meantForLedger({ key, ...plain })).toBe(true);
-    for (const key of ["g", "w", "[", "?", " ", "Tab", "Escape"]) expect(meantForLedger({ key, ...plain })).toBe(false);
+    for (const key of ["7", ",", "n", "ArrowDown", "Enter", "Delete"])
+      expect(meantForLedger({ key, ...plain })).toBe(true);
+    for (const key of ["g", "w", "[", " ", "Tab", "Escape"]) expect(meantForLedger({ key, ...plain })).toBe(false);
     expect(meantForLedger({ key: "7", ...plain, ctrlKey: true })).toBe(false);
   });
 });

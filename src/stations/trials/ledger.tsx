@@ -10,13 +10,13 @@ import { Dropdown } from "@/ui/parts/overlays";
 import { useStable } from "@/ui/parts/use-stable";
 import { historyAddress } from "@/ui/shell/history-address";
 import { Band, linesOf, SetupBand } from "./bands";
-import { type Column, cellText, columnsOf, isFigure, pathOf, wholeFrom } from "./columns";
+import { type Column, cellText, columnsOf, pathOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";
 import type { Given } from "./import-dialog";
 import { LeaveOut } from "./leave-out";
 import { LedgerFoot } from "./ledger-foot";
 import { LedgerHead } from "./ledger-head";
-import { beginsNumber, ledgerKey } from "./ledger-keys";
+import { beginsUnasked, ledgerKey } from "./ledger-keys";
 import { type EditorActs, FIXED, LedgerRow } from "./ledger-row";
 import { blockOf, cellsIn, type Spot, textOfBlock } from "./marked-block";
 import { trialMenu } from "./trial-menu";
@@ -88,6 +88,8 @@ export function Ledger({
   const [editing, setEditing] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const scroll = useRef<HTMLDivElement>(null);
+  /** Somebody works here: from then on every letter is the ledger's. */
+  const engaged = useRef(false);
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroll.current,
@@ -122,6 +124,7 @@ export function Ledger({
   const take = (trial: Trial, c: Column, text: string, entered = true): boolean => taking(trial.id, c, text, entered);
   /** Moves the cursor; with `more` the cells from where it stood are marked. */
   const go = (to: Spot, more = false): void => {
+    engaged.current = true;
     setCorner(more ? (corner ?? at) : undefined);
     setAt(to);
   };
@@ -144,6 +147,10 @@ export function Ledger({
   };
   const onGridKey = (e: KeyboardEvent): void => {
     if (editing !== undefined || !current || !column) return;
+    const begin = (text: string): void => {
+      engaged.current = true;
+      setEditing(text);
+    };
     ledgerKey(e, {
       move,
       markAll() {
@@ -151,8 +158,8 @@ export function Ledger({
         setAt({ row: rows.length - 1, col: columns.length - 1 });
       },
       unmark: () => setCorner(undefined),
-      open: (typed) => setEditing(typed ?? cellText(current, column)),
-      begins: (key) => !isFigure(column) || beginsNumber(key),
+      open: (typed) => begin(typed ?? cellText(current, column)),
+      begins: (key) => engaged.current || beginsUnasked(key),
       empty: () => take(current, column, ""),
       menu: () => scroll.current?.querySelector<HTMLElement>(`[data-trial="${current.order}"] button`)?.click(),
       history: () => lookBack(pathOf(current, column)),

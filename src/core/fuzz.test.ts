@@ -11,7 +11,7 @@ import { parseStudy, studyFaults } from "./study/validate";
 import { LEAKS, oddJson, oddSheet, spoilt } from "./testing/hostile";
 
 // Whatever a file holds: it is read or refused in a sentence, in time, and what was read can be asked.
-const FILES = Number(process.env.FUZZ_FILES ?? 200);
+const FILES = Number(process.env.FUZZ_FILES ?? 100);
 const seed = Number(process.env.FUZZ_SEED ?? 20261125);
 const folder = new URL("../../examples/", import.meta.url);
 const examples = readdirSync(folder)

@@ -136,6 +136,7 @@ export {
   confirmationInterval,
   confirmationsFor,
   confirmedFact,
+  confirmedUnfitted,
   missedLimits,
   type Verdict,
 } from "./setpoint/confirm";

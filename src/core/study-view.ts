@@ -4,6 +4,7 @@ import { type Fit, type FitOptions, fitModel } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { contrastsOf } from "./model/lenth";
 import { type Offer, offeredModel, presentFit } from "./model/offer";
+import { type Confirmation, confirmation, confirmedFact } from "./setpoint/confirm";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import { type Memo, once } from "./study/memo";
@@ -155,6 +156,22 @@ export class StudyView {
         return { ok: false, refused: error };
       }
     });
+  }
+
+  /** What a confirmation rests on. */
+  private judging(): unknown[] {
+    const { trials, factors, covariates, waves, region, confidence, responses, models, setpoint } = this.study;
+    return [trials, factors, covariates, waves, region, confidence, responses, models, setpoint];
+  }
+
+  /** The trials of the last confirmation against the models; undefined where there is none. */
+  confirmation(): Confirmation | undefined {
+    return this.memo.get("confirmation", this.judging(), () => confirmation(this.study));
+  }
+
+  /** How far the setpoint is confirmed, in a word. */
+  confirmed(): string {
+    return this.memo.get("confirmed", this.judging(), () => confirmedFact(this.study));
   }
 
   /**

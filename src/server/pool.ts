@@ -311,6 +311,10 @@ export async function sheetAside(
 export const pastAside = (study: Study, past: readonly string[]): Promise<Study> =>
   within(run(threads().light, { study, past }) as Computation<Study>, false);
 
+/** What Home lists of a study, worked out in a thread: a confirmation is judged for it. */
+export const factsAside = (listed: Study): Promise<string> =>
+  within(run(threads().light, { listed }) as Computation<string>, false);
+
 /** Every fault of a study file, found in a thread. */
 export const faultsAside = (suspect: unknown): Promise<StudyFault[]> =>
   within(run(threads().light, { suspect }) as Computation<StudyFault[]>, false);

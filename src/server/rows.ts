@@ -1,5 +1,5 @@
 import type { Transaction } from "sequelize";
-import { confirmedFact, type Study, sameData, type Trial, trailOf, type Wave } from "@/core";
+import { confirmedFact, confirmedUnfitted, type Study, sameData, type Trial, trailOf, type Wave } from "@/core";
 import type { Database, StudyRow } from "./database";
 
 /** What is asked: the study without the ledger, which lives in rows. */
@@ -77,12 +77,25 @@ export interface NewStudy {
   ledger: Changes;
 }
 
-/** What Home lists of a study. */
-export const factsOf = (study: Study): string => JSON.stringify(trailOf(study, confirmedFact));
+/** What Home lists of a study. Its models are fitted where a confirmation is to be judged. */
+export const factsOf = (study: Study): string => JSON.stringify(trailOf(study, confirmedFact(study)));
+
+/** The same for a study that was just changed: null where it takes fits, which are left to whoever lists it next. */
+function factsAtOnce(study: Study): string | null {
+  const confirmed = confirmedUnfitted(study);
+  return confirmed === undefined ? null : JSON.stringify(trailOf(study, confirmed));
+}
+
+/** What is written of a study besides its parts. */
+export const rowOf = (study: Study): Pick<StudyRow, "title" | "document" | "facts"> => ({
+  title: study.title,
+  document: questionOf(study),
+  facts: factsAtOnce(study),
+});
 
 export const newStudy = (study: Study): NewStudy => ({
   study,
-  row: { title: study.title, document: questionOf(study), facts: factsOf(study) },
+  row: rowOf(study),
   ledger: changesOf(undefined, study),
 });
 

@@ -144,6 +144,17 @@ describe("studies in the database", () => {
     expect((await refused(deleteStudy(id, 7, "a"))).status).toBe(409);
   });
 
+  it("a confirmed setpoint is listed as one, and judged anew once a trial of its confirmation says otherwise", async () => {
+    const { id, revision, study } = await createFromExample("horn-buttons", "");
+    const fact = async (): Promise<string | undefined> =>
+      (await listStudies()).find((s) => s.id === id)?.trail.find((c) => c.station === "setpoint")?.fact;
+    expect(await fact()).toBe("chosen, confirmed");
+    const spoilt = study.trials
+      .filter((t) => t.kind === "confirm")
+      .map((t) => edit(study, ["trials", t.id, "results", "cracked"], { events: 150, of: 200 }));
+    await changeStudy(id, revision, spoilt, "spoilt", "");
+    expect(await fact()).toBe("chosen, not as predicted");
+  });
   it("are copied, opened from examples, listed last touched first with their trail", async () => {
     const { id } = await fresh();
     const copy = await duplicateStudy(id, "a");

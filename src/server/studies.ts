@@ -12,12 +12,13 @@ import {
   reviseStudy,
   type Study,
   StudyError,
+  trailOf,
 } from "@/core";
 import { type Database, database } from "./database";
 import { keptUntil, readKeeping } from "./keeping";
-import { parseAside } from "./pool";
+import { factsAside, parseAside } from "./pool";
 import { Problem } from "./problem";
-import { assemble, changesOf, factsOf, type NewStudy, newStudy, questionOf, readRows, storeChanges } from "./rows";
+import { assemble, changesOf, type NewStudy, newStudy, readRows, rowOf, storeChanges } from "./rows";
 
 export interface StoredStudy {
   id: string;
@@ -143,8 +144,14 @@ async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
   try {
     const stored = await load(db, id);
     if (!stored) return null;
-    const facts = factsOf(stored.study);
-    await db.write((transaction) => db.studies.update({ facts }, { where: { id }, transaction }));
+    // A confirmation that takes longer to judge than a request waits is listed without its verdict.
+    const facts = await factsAside(stored.study).catch((error: unknown) => {
+      if (error instanceof Problem) return JSON.stringify(trailOf(stored.study));
+      throw error;
+    });
+    // What was changed meanwhile has facts of its own.
+    const { revision } = stored;
+    await db.write((transaction) => db.studies.update({ facts }, { where: { id, revision }, transaction }));
     return JSON.parse(facts) as Cairn[];
   } catch (error) {
     if (error instanceof Problem && error.code === "damaged-study") return null;
@@ -288,11 +295,9 @@ export async function changeNow(
     await storeChanges(db, id, changesOf(stored.study, after), transaction);
     await db.studies.update(
       {
-        title: after.title,
+        ...rowOf(after),
         revision: next,
-        document: questionOf(after),
         updatedAt: now(),
-        facts: factsOf(after),
         damage: null,
       },
       { where: { id }, transaction },

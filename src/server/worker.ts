@@ -18,7 +18,7 @@ import {
   writeStudyFile,
   writeWorkbook,
 } from "@/core";
-import { newStudy } from "./rows";
+import { factsOf, newStudy } from "./rows";
 import { LISTENS, STOP } from "./stop-sign";
 
 /** What the pool hands to a thread: a question, files or a sheet to read, or data to look through. */
@@ -27,6 +27,8 @@ export interface Task {
   study?: unknown;
   input?: unknown;
   files?: readonly unknown[];
+  /** A study of which it is told what Home lists of it. */
+  listed?: unknown;
   /** Data of which every fault is told. */
   suspect?: unknown;
   /** Changes of a study to be taken back, the last first, each as it was logged. */
@@ -91,6 +93,7 @@ async function answerOf(task: Task): Promise<Answer> {
         ),
       ),
     };
+  if (task.listed) return { ok: true, value: factsOf(parseStudy(task.listed)) };
   if ("suspect" in task) return { ok: true, value: studyFaults(task.suspect) };
   if (files) return { ok: true, value: files.map((f) => newStudy(parseStudy(f))) };
   const steps = askPlain(question as QuestionId, study, input);

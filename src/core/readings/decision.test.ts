@@ -112,7 +112,8 @@ describe("how far a setpoint is confirmed, where studies are listed", () => {
       trials: [...s.trials, ...[1, 2, 3].map((k) => ({ ...trial, id: `c${k}`, wave: "c", order: 8 + k, standard: k }))],
     });
   };
-  const fact = (s: Study): string | undefined => trailOf(s, confirmedFact).find((c) => c.station === "setpoint")?.fact;
+  const fact = (s: Study): string | undefined =>
+    trailOf(s, confirmedFact(s)).find((c) => c.station === "setpoint")?.fact;
   it("not, planned, as predicted or otherwise", () => {
     expect(fact(chosen())).toBe("chosen, not confirmed");
     expect(fact(confirmed(null))).toBe("chosen, being confirmed");

@@ -22,7 +22,7 @@ const third = (part: number, whole: number): 0 | 1 | 2 | 3 =>
  *
  * @param confirmed how far the setpoint is confirmed, for who has models at hand or fits them for it
  */
-export function trailOf(study: Study, confirmed?: (study: Study) => string): Cairn[] {
+export function trailOf(study: Study, confirmed?: string): Cairn[] {
   const factors = activeFactors(study).length;
   const responses = study.responses.length;
   const wished = study.responses.filter((r) => r.goal.aim !== "watch");
@@ -73,7 +73,7 @@ export function trailOf(study: Study, confirmed?: (study: Study) => string): Cai
       station: "setpoint",
       fact: study.setpoint
         ? confirmed
-          ? `chosen, ${confirmed(study)}`
+          ? `chosen, ${confirmed}`
           : "chosen"
         : wished.length > 0 && modelled >= wished.length
           ? "not chosen yet"

@@ -476,37 +476,45 @@ export function confirmationsFor(study: Study, response: string, settings: Setti
   return null;
 }
 
-/** The confirmation of the setpoint that is chosen; undefined where none is, or the last trials stood elsewhere. */
-export function setpointTested(study: Study): Confirmation | undefined {
+/** Trials at the setpoint that is chosen, which are to confirm it; none where the last such trials stood elsewhere. */
+function trialsAtSetpoint(study: Study): Trial[] {
   const settings = study.setpoint?.settings;
   const last = study.trials.findLast((t) => t.kind === "confirm" && t.state !== "skipped");
   const here =
     settings !== undefined &&
     last !== undefined &&
     study.factors.every((f) => f.retired !== undefined || last.settings[f.id] === settings[f.id]);
-  return here ? confirmation(study) : undefined;
+  return here ? study.trials.filter((t) => t.kind === "confirm" && t.wave === last.wave) : [];
 }
+
+/** The confirmation of the setpoint that is chosen; undefined where none is, or the last trials stood elsewhere. */
+export const setpointTested = (study: Study): Confirmation | undefined =>
+  trialsAtSetpoint(study).length > 0 ? confirmation(study) : undefined;
 
 /** Trials up to which a verdict is given wherever a study is listed; it takes a fit of each response. */
 const MOST_JUDGED = 1000;
 
-/** The verdict, where the study's models can give one. */
-function judgedQuietly(study: Study): Confirmation | undefined {
-  try {
-    return setpointTested(study);
-  } catch (error) {
-    if (error instanceof StudyError) return undefined;
-    throw error;
-  }
+/** How far the setpoint is confirmed, in a word, where that takes no fit; undefined where it does. */
+export function confirmedUnfitted(study: Study): string | undefined {
+  const trials = trialsAtSetpoint(study);
+  if (trials.length === 0) return "not confirmed";
+  if (study.trials.length > MOST_JUDGED) return "confirmation planned";
+  const measured = trials.some((t) => Object.values(t.results).some((r) => r !== null));
+  return measured && study.models.length > 0 ? undefined : "being confirmed";
 }
 
-/** How far the setpoint is confirmed, in a word. */
+/** How far the setpoint is confirmed, in a word; the response's models are fitted for it. */
 export function confirmedFact(study: Study): string {
-  const large = study.trials.length > MOST_JUDGED;
-  const tested = large ? undefined : judgedQuietly(study);
-  if (!tested)
-    return large && study.trials.some((t) => t.kind === "confirm") ? "confirmation planned" : "not confirmed";
-  if (tested.agrees === null) return "being confirmed";
-  if (!tested.agrees) return "not as predicted";
-  return tested.meetsLimits === false ? "confirmed, limits missed" : "confirmed";
+  const known = confirmedUnfitted(study);
+  if (known !== undefined) return known;
+  try {
+    const tested = setpointTested(study);
+    if (!tested || tested.agrees === null) return "being confirmed";
+    if (!tested.agrees) return "not as predicted";
+    return tested.meetsLimits === false ? "confirmed, limits missed" : "confirmed";
+  } catch (error) {
+    // Models that cannot be fitted any more judge nothing.
+    if (error instanceof StudyError) return "being confirmed";
+    throw error;
+  }
 }

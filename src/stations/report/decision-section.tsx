@@ -11,8 +11,6 @@ import {
   missedText,
   reportReadings,
   sentenceOf,
-  setpointProblem,
-  storedModel,
   withUnit,
 } from "@/core";
 import { useStudyView } from "@/ui/desk/view";
@@ -37,17 +35,9 @@ export function DecisionSection({ study, tested }: SectionProps) {
   const figures = useStudyView();
   const { setpoint } = study;
   const told = useMemo(() => {
-    const wished = study.responses.filter((r) => r.goal.aim !== "watch");
     const whole = study.factors.every((f) => f.retired !== undefined || setpoint?.settings[f.id] !== undefined);
-    const fits = wished.map((r) => (storedModel(study, r.id) ? figures.fitted(r.id) : undefined));
-    if (!setpoint || !whole || wished.length === 0 || !fits.every((f) => f?.ok)) return undefined;
-    const predictors = new Map(fits.flatMap((f, i) => (f?.ok ? [[wished[i].id, f.fitted.predictor] as const] : [])));
-    const problem = setpointProblem(study, (id) => {
-      const found = predictors.get(id);
-      if (!found) throw new Error(`no predictor of ${id}`);
-      return found;
-    });
-    return decisionOf(problem, setpoint.settings);
+    const problem = setpoint && whole ? figures.wishes() : undefined;
+    return setpoint && problem?.ok ? decisionOf(problem.wishes, setpoint.settings) : undefined;
   }, [study, setpoint, figures]);
   if (!setpoint || !told) return null;
   const open = reportReadings(study, tested).filter((r) => r.code !== "unconfirmed");

@@ -1,8 +1,9 @@
 "use client";
 import { Button, Checkbox } from "antd";
 import { useDeferredValue, useMemo, useState } from "react";
-import { confirmation, reportReadings } from "@/core";
+import { reportReadings } from "@/core";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { StationFrame } from "@/ui/shell/frame";
 import css from "./report.module.css";
 import { sections } from "./sections";
@@ -14,7 +15,8 @@ export function ReportStation() {
   const [left, setLeft] = useState<readonly string[]>(sections.filter((s) => s.asked).map((s) => s.name));
   // As the station opens the question stands first, what rests on models a moment later.
   const opened = useDeferredValue(true, false);
-  const tested = useMemo(() => (opened ? (confirmation(study) ?? null) : undefined), [study, opened]);
+  const view = useStudyView();
+  const tested = useMemo(() => (opened ? (view.confirmation() ?? null) : undefined), [view, opened]);
   const readings = useMemo(() => reportReadings(study, tested), [study, tested]);
   return (
     <StationFrame

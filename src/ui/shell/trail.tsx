@@ -2,16 +2,7 @@
 import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { memo, useDeferredValue, useEffect, useMemo, useState } from "react";
-import {
-  type Cairn,
-  confirmedFact,
-  type Mark,
-  overallDesirability,
-  STATIONS,
-  type Station,
-  type Study,
-  trailOf,
-} from "@/core";
+import { type Cairn, type Mark, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
 import { useDesk } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Flag } from "../parts/flag";
@@ -45,7 +36,7 @@ function useTrail(study: Study | undefined, response: string | undefined): Cairn
             wished,
             new Map(fits.map(([id, f]) => [id, f.ok ? f.fitted.predictor.value(settings) : Number.NaN])),
           );
-          const verdict = confirmedFact(study);
+          const verdict = view.confirmed();
           return { ...c, fact: `D ${d.toFixed(2)}, ${verdict}`, stones: verdict === "confirmed" ? 3 : c.stones };
         }
       }

@@ -125,10 +125,12 @@ class Walker {
     if ((await button.count()) > 0) await button.click();
   }
   /** A next wave of a kind, whether the study needs it now or not. */
-  async follow(kind: string): Promise<void> {
+  async follow(kind: string, limits: Record<string, string> = {}): Promise<void> {
     await this.page.getByTestId("next-wave").waitFor({ timeout: 30_000 });
     const row = this.page.locator(`[data-follow="${kind}"]`).first();
     if ((await row.count()) === 0) await this.press(/more kinds?$/);
+    // A path that leaves the ranges asks how far the machine goes.
+    for (const [ask, most] of Object.entries(limits)) await this.fill(ask, most);
     await row.getByRole("button", { name: "Adopt" }).click();
     await this.page.waitForURL(/trials$/);
   }
@@ -303,7 +305,7 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.reduceAll();
       await w.go("Question");
-      await w.fill("Shine: share of all that counts", "75 %");
+      await w.fill("Shine: importance", "75 %");
       return w.settle();
     },
   },
@@ -435,7 +437,7 @@ const jobs: Job[] = [
       await w.go("Model");
       await w.press("Accept this model");
       await w.go("Plan");
-      await w.follow("ascent");
+      await w.follow("ascent", { "Heat can be set to at most": "90", "Dose can be set to at most": "5" });
       await w.results(f);
       await w.go("Plan");
       await w.follow("axial");

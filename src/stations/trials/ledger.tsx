@@ -118,7 +118,7 @@ export function Ledger({
     if (firstWaiting > 8) virtual.scrollToIndex(lineOf(firstWaiting), { align: "center" });
   }, []);
 
-  useLedgerFocus(scroll);
+  const stationAwaited = useLedgerFocus(scroll);
 
   const taking = useTaking(setSentence);
   const take = (trial: Trial, c: Column, text: string, entered = true): boolean => taking(trial.id, c, text, entered);
@@ -159,7 +159,7 @@ export function Ledger({
       },
       unmark: () => setCorner(undefined),
       open: (typed) => begin(typed ?? cellText(current, column)),
-      begins: (key) => engaged.current || beginsUnasked(key),
+      begins: (key) => engaged.current || (beginsUnasked(key) && !stationAwaited()),
       empty: () => take(current, column, ""),
       menu: () => scroll.current?.querySelector<HTMLElement>(`[data-trial="${current.order}"] button`)?.click(),
       history: () => lookBack(pathOf(current, column)),

@@ -425,7 +425,8 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
     // A backup holds every row as it stands, those that cannot be read too.
     expect((await fetch(`${OWN}/api/backups`, { method: "POST" })).status).toBe(201);
     expect(await (await fetch(`${OWN}/api/backups`)).json()).toMatchObject([{ studies: listed.length }]);
-    // A page that the server cannot draw keeps to the policy too.
+    // A page that the server cannot draw keeps to the policy too; one that stands open asks for its history still.
+    await page.goto("about:blank");
     const broken = new DatabaseFile(join(folder, "trialmoor.sqlite"));
     await broken.run("ALTER TABLE studies RENAME TO elsewhere");
     await broken.close();

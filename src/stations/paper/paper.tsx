@@ -26,8 +26,6 @@ const MANY = 8;
 /** Cards on a page; more where each holds little. */
 const A_PAGE = 4;
 const SMALL_A_PAGE = 6;
-const small = (study: Study): boolean => activeFactors(study).length <= 6 && measuredResponses(study).length <= 4;
-
 /** Most blanks that a response is given on paper; more values than these come from a file. */
 const MOST_BLANKS = 8;
 
@@ -37,6 +35,10 @@ const blanksOf = (study: Study, response: string): number =>
     const r = t.results[response];
     return Array.isArray(r) && r.length <= MOST_BLANKS ? Math.max(most, r.length) : most;
   }, 1);
+
+/** Whether two lines of settings and a line or two of blanks are all that a card holds. */
+const small = (study: Study): boolean =>
+  activeFactors(study).length <= 4 && measuredResponses(study).reduce((t, r) => t + blanksOf(study, r.id), 0) <= 3;
 
 interface Props {
   id: string;

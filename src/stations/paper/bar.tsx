@@ -4,6 +4,34 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { named, Pick } from "@/ui/parts/pick";
 
+/** What can be chosen, by its part of the address. */
+const CHOICES = [
+  {
+    key: "as",
+    label: "What is printed",
+    options: [
+      ["sheet", "run sheet"],
+      ["cards", "cards"],
+    ],
+  },
+  {
+    key: "size",
+    label: "Paper",
+    options: [
+      ["a4", "A4"],
+      ["letter", "Letter"],
+    ],
+  },
+  {
+    key: "only",
+    label: "Which trials",
+    options: [
+      ["all", "all trials"],
+      ["left", "what is left"],
+    ],
+  },
+] as const;
+
 /** What is printed, and on what; not printed itself. */
 export function Bar({
   id,
@@ -29,33 +57,15 @@ export function Bar({
         Back to Trials
       </Link>
       <Pick label="Wave" value={wave} options={named(waves)} set={(w) => go({ wave: w })} />
-      <Segmented
-        aria-label="What is printed"
-        value={as}
-        options={[
-          { value: "sheet", label: "run sheet" },
-          { value: "cards", label: "cards" },
-        ]}
-        onChange={(value) => go({ as: value })}
-      />
-      <Segmented
-        aria-label="Paper"
-        value={size}
-        options={[
-          { value: "a4", label: "A4" },
-          { value: "letter", label: "Letter" },
-        ]}
-        onChange={(value) => go({ size: value })}
-      />
-      <Segmented
-        aria-label="Which trials"
-        value={only}
-        options={[
-          { value: "all", label: "all trials" },
-          { value: "left", label: "what is left" },
-        ]}
-        onChange={(value) => go({ only: value })}
-      />
+      {CHOICES.map(({ key, label, options }) => (
+        <Segmented
+          key={key}
+          aria-label={label}
+          value={{ as, size, only }[key]}
+          options={options.map(([value, text]) => ({ value, label: text }))}
+          onChange={(value) => go({ [key]: value })}
+        />
+      ))}
       <Button type="primary" onClick={() => window.print()}>
         Print
       </Button>

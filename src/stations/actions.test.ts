@@ -92,6 +92,15 @@ describe("reducing where nothing can go", () => {
     };
     const own = reduceResponse(carrying as Study, now(carrying as Study), { ...how, from: "carried" });
     expect(now(edited(carrying as Study, own.edits)).fit.terms).toEqual([["a"], ["b"], ["a", "b"]]);
+    // Offered as it is, with nothing that can go: reducing chooses it.
+    const offered = {
+      ...after,
+      models: [],
+      waves: [{ ...s.waves[0], plan: { ...s.waves[0].plan, asked: now(after).fit.terms } }],
+    };
+    const chosen = reduceResponse(offered as Study, now(offered as Study), how);
+    expect(chosen.changed).toBe(false);
+    expect(edited(offered as Study, chosen.edits).models[0].terms).toEqual(now(after).fit.terms);
     // Asked again there is nothing left to do.
     expect(reduceResponse(after, now(after), how)).toMatchObject({ changed: false, edits: [] });
   });

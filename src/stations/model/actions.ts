@@ -83,7 +83,9 @@ export function reduceResponse(
   const said = note === undefined ? {} : { note: remarkOf(note) };
   const same = (terms: readonly Term[]): boolean => terms.map(termKey).join() === fit.terms.map(termKey).join();
   // Where nothing can go of more terms than stand in the model, those that came in are the result.
-  if (steps.length === 0 && same(reduced.terms)) return { edits: [], changed: false, ...said };
+  // A model that was only offered, of which nothing can go, is what reducing chose.
+  if (steps.length === 0 && same(reduced.terms))
+    return { edits: stored ? [] : setTerms(study, fit.response, fit.terms), changed: false, ...said };
   const whole = from !== "model" && direction === "backward" && note === undefined;
   const full = whole ? fitModel(study, fit.response, { terms: pool, ...fitting }) : undefined;
   const way: ModelStep[] = [

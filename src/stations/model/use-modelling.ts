@@ -151,7 +151,7 @@ export function useModelling(
       note(notes.length > 0 ? notes.join(" ") : undefined);
       const by = how.by === "p" ? `p ${how.alpha}` : how.by === "aicc" ? "AICc" : "BIC";
       commit(
-        changed.flatMap((d) => d.edits),
+        done.flatMap((d) => d.edits),
         `reduced ${everywhere ? "all responses" : response.name} by ${by}`,
       );
     } catch (error) {

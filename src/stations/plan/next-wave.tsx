@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import {
   alphabetOf,
   type Beyond,
@@ -11,6 +11,7 @@ import {
   families,
   hardFactors,
   type PlanRefusal,
+  type PlanSummary,
   pricesOf,
   readNumber,
   requestedTerms,
@@ -163,9 +164,14 @@ export function NextWave({ planning }: { planning: Planning }) {
   const needed = follows.filter((s) => s.follow?.why);
   // As it is asked to be carried on it cannot be planned: said where it was asked, so that it can be asked otherwise.
   const refused = planning.search.step.refusals.filter(askedOtherwise);
+  // What asked something here stays in sight once it is answered.
+  const asking = useRef(new Set<string>());
+  for (const { follow } of refused) if (follow) asking.current.add(follow.kind);
   // How many more trials can be asked for whatever the study needs.
   const others = follows.filter((s) => !needed.includes(s));
-  const shown = [...needed, ...(all || needed.length === 0 ? others : others.filter((s) => s.follow?.name === "more"))];
+  const stays = ({ follow }: PlanSummary): boolean =>
+    follow !== undefined && (follow.name === "more" || asking.current.has(follow.kind));
+  const shown = [...needed, ...(all || needed.length === 0 ? others : others.filter(stays))];
   const asked = requestedTerms(study, request).length;
   const ofAsked = (n: number, f: { asked: number }): string => (f.asked === asked ? String(n) : `${n} of ${f.asked}`);
   const ratio = (t: Estimability): string => (t.ratio === null ? "–" : figure(t.ratio * noise));

@@ -114,6 +114,7 @@ class Walker {
   }
   async reduceAll(): Promise<void> {
     await this.press("Reduce");
+    await this.page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).waitFor();
     const several = this.page.getByRole("button", { name: "Reduce all responses" });
     if ((await several.count()) > 0) await several.click();
     else await this.page.getByRole("tooltip").getByRole("button", { name: "Reduce", exact: true }).click();

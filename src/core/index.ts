@@ -59,7 +59,7 @@ export { modelWeights } from "./model/average";
 export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
 export { cellSummary } from "./model/cells";
 export { type Check, DRAWN_LINE, runChecks } from "./model/checklist";
-export { copiesOf } from "./model/checks";
+export { type CopyCell, copiesOf } from "./model/copies";
 export { besideCentre } from "./model/curvature";
 export { counts, type Fitting, fittingOf, storedModel } from "./model/data";
 export { equationOf } from "./model/equation";

@@ -352,10 +352,10 @@ function copiesCheck(looked: Looked): Check | undefined {
     code: `copies-${found.so}`,
     values: {
       orders: worst.orders,
-      s: worst.floored ? 0 : worst.s,
+      s: worst.s,
       pooled,
       among: cells.length,
-      inWave: copies.from === "replicates" && new Set(looked.fit.data.trials.map((t) => t.wave)).size > 1,
+      overWaves: copies.overWaves,
       ...both(found.own),
     },
   };

@@ -7,11 +7,11 @@ import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
 import type { CheckId } from "../words/checks";
+import { type Copies, copiesOf, widest } from "./copies";
 import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";
 import { FULL_LEVERAGE, type Repetition } from "./fitted";
 import { columnsOfCells } from "./residual-split";
-import { type SpreadCell, spreadCells } from "./spread";
 
 /** Residual degrees of freedom below which nothing is said of the errors. */
 export const LEAST_CHECKED = 3;
@@ -147,51 +147,6 @@ export function hiddenRatio(fit: Fit, { groups }: SpreadByFactor): number {
   return Math.sqrt(fQuantile((1 + fit.confidence) / 2, a, b) * fQuantile(SEEN, b, a));
 }
 
-/** Spread wherever the response was measured again, with the pooled spread and the widest cell. */
-export interface Copies {
-  from: "repeats" | "replicates";
-  cells: SpreadCell[];
-  pooled: number;
-  worst: SpreadCell;
-}
-
-/** Share of the squares of all cells that one of them holds, against what its degrees of freedom would. */
-function widest(squares: readonly number[], dfs: readonly number[]): { place: number; value: number } {
-  const total = squares.reduce((t, v) => t + v, 0) / dfs.reduce((t, v) => t + v, 0);
-  let best = { place: 0, value: Number.NEGATIVE_INFINITY };
-  squares.forEach((ss, place) => {
-    // Wilson & Hilferty (1931): cells of different degrees of freedom on one scale.
-    const value = (Math.cbrt(ss / dfs[place] / total) - (1 - 2 / (9 * dfs[place]))) / Math.sqrt(2 / (9 * dfs[place]));
-    if (value > best.value) best = { place, value };
-  });
-  return best;
-}
-
-/**
- * What an s chart shows: the standard deviation of each cell measured again, trials run again first, else repeats.
- *
- * @returns undefined for fewer than two cells or no spread at all
- */
-export function copiesOf(study: Study, fit: Fit): Copies | undefined {
-  // Counts say themselves how far they scatter.
-  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.data.counted) return undefined;
-  for (const from of ["replicates", "repeats"] as const) {
-    // Trials alike in different set-ups differ by what set-ups vary by too.
-    if (from === "replicates" && fit.model.setups) continue;
-    const cells = spreadCells(study, fit.response, from, fit.data.trials);
-    const df = cells.reduce((t, c) => t + c.df, 0);
-    const squares = cells.map((c) => (c.floored ? 0 : c.df * c.s ** 2));
-    const pooled = Math.sqrt(squares.reduce((t, v) => t + v, 0) / df);
-    if (cells.length < 2 || !(pooled > 0)) continue;
-    const { place } = widest(
-      squares,
-      cells.map((c) => c.df),
-    );
-    return { from, cells, pooled, worst: cells[place] };
-  }
-  return undefined;
-}
-
 /** Trials of each set-up of the hard factors. */
 function setupsOf({ data }: Fit): Family["setups"] {
   const groups = new Map<string, number[]>();
@@ -288,8 +243,6 @@ export class Ranking {
   private readonly keptRuns: number[][];
   private readonly measures: ((errors: Errors) => number)[];
   /** Places of the trials of each cell measured again. */
-  private readonly cells: number[][];
-
   /** @param asked the statistics that are asked of this fit, all that it can tell unless said */
   constructor(
     study: Study,
@@ -314,9 +267,6 @@ export class Ranking {
     const order = orderColumn(fit);
     const beyond = beyondModel(study, fit);
     const copies = copiesOf(study, fit);
-    this.cells = (copies?.cells ?? []).map((c) =>
-      c.orders.map((order) => fit.data.trials.findIndex((t) => t.order === order)),
-    );
     const varies = this.fitted.some((v) => Math.abs(v - this.fitted[0]) > 1e-12 * Math.abs(this.fitted[0]));
     const has: [RankedId, boolean][] = [
       ["bell", true],
@@ -440,7 +390,7 @@ export class Ranking {
     if (counted) return this.counted(counted.own(random), Math.abs(t));
     return this.ready(
       this.fit.model.residuals("scaled").map((e) => e ?? 0),
-      (copies?.cells ?? []).map((c) => (c.floored ? 0 : c.df * c.s ** 2)),
+      copies?.squares ?? [],
       () => Math.abs(t),
     );
   }
@@ -480,12 +430,7 @@ export class Ranking {
     }
     const { copies } = this.family;
     const own = model.correlated?.(values) ?? values;
-    const cells = (copies?.cells ?? []).map((c, k) => {
-      if (copies?.from === "repeats") return random.chiSquared(c.df);
-      const places = this.cells[k];
-      const middle = places.reduce((t, i) => t + own[i], 0) / places.length;
-      return places.reduce((t, i) => t + (own[i] - middle) ** 2, 0);
-    });
+    const cells = copies?.squaresOf?.(own) ?? (copies?.cells ?? []).map((c) => random.chiSquared(c.df));
     return { values: own, cells, centre: random.normal() };
   }
 

@@ -78,7 +78,11 @@ function cellColumns(cells: readonly number[], waves: readonly string[], more: M
 }
 
 /** Waves as the model holds them, and the columns of its covariates but the constant; none where it has none. */
-function besideCells(study: Study, data: ModelData, model: FittedModel): { waves: string[]; more: Matrix | undefined } {
+export function besideCells(
+  study: Study,
+  data: ModelData,
+  model: FittedModel,
+): { waves: string[]; more: Matrix | undefined } {
   const held = model.columns.some((c) => c.key === "@wave");
   const waves = held ? data.waves : data.waves.map(() => "");
   const covariates = new Set(study.covariates.map((c) => c.id));

@@ -115,8 +115,8 @@ interface CopiesValues extends Judged {
   s: number;
   pooled: number;
   among: number;
-  /** Copies of one wave alone are compared, and there are several waves. */
-  inWave: boolean;
+  /** What waves stand off is taken out of them. */
+  overWaves: boolean;
 }
 
 /** What must be said of a p that is not exact, or not of the errors of the model in force. */

@@ -61,7 +61,7 @@ function everything(): Said<CheckValues>[] {
       s: Math.abs(v),
       pooled: Math.abs(v),
       among: n,
-      inWave: n > 1,
+      overWaves: n > 1,
       ...j,
     };
     const unit = n === 2 ? "" : "%";

@@ -80,7 +80,7 @@ export const checks: Words<CheckValues> = {
     `Yes: ${powers(v.low, v.high)} fit best; the ${v.scale === "none" ? "response's own" : v.scale} scale is one.`,
   "scale-below-zero": () => "Powers need results above 0; these hold others.",
   "copies-fine": (v) =>
-    `Yes: ${v.inWave ? "of copies within one wave " : ""}the widest is ${orders(v.orders)} (s ${figure(v.s, 3)} against ${figure(v.pooled, 3)} in all, ${pText(v.p)} for the widest of ${v.among}).`,
+    `Yes: the widest is ${orders(v.orders)} (s ${figure(v.s, 3)} against ${figure(v.pooled, 3)} in all, ${v.overWaves ? "what waves stand off taken out, " : ""}${pText(v.p)} for the widest of ${v.among}).`,
   "copies-perhaps": (v) =>
     `Perhaps not: ${orders(v.orders)} ${v.orders.length > 1 ? "scatter" : "scatters"} more than the rest (s ${figure(v.s, 3)} against ${figure(v.pooled, 3)} in all, ${alone(v)}).`,
   "copies-off": (v) =>

@@ -7,6 +7,7 @@ import {
   answerOf,
   boxCox,
   type Check,
+  type CopyCell,
   chiSquaredQuantile,
   copiesOf,
   DRAWN_LINE,
@@ -145,8 +146,10 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
   const copies = useMemo(() => copiesOf(study, fitted.fit), [study, fitted]);
   if (!copies) return null;
   const unit = study.responses.find((r) => r.id === fitted.fit.response)?.unit;
+  const own = fitted.fit.model.link.identity;
+  const trialOf = (c: CopyCell): string => fitted.fit.data.trials[c.places[0]].id;
   const box: Box = { left: 56, top: 8, width: CHECK_W - 70, height: CHECK_H - 50 };
-  const orders = copies.cells.map((c) => c.trial.order);
+  const orders = copies.cells.map((c) => c.orders[0]);
   const x = linear([Math.min(...orders) - 0.5, Math.max(...orders) + 0.5], [box.left, box.left + box.width]);
   const limit = (df: number): number =>
     copies.pooled * Math.sqrt(chiSquaredQuantile(1 - significance(study) / copies.cells.length, df) / df);
@@ -156,24 +159,24 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
     <div style={{ marginLeft: 8 }}>
       <svg {...FRAME} role="img" aria-label="Standard deviation of each cell in run order">
         <AxisX scale={x} box={box} name="first trial of the cell, in run order" count={6} />
-        <AxisY scale={y} box={box} name={axisName("s", unit)} count={4} grid offset={44} />
+        <AxisY scale={y} box={box} name={own ? axisName("s", unit) : "s, fitted scale"} count={4} grid offset={44} />
         <line x1={box.left} x2={box.left + box.width} y1={y(copies.pooled)} y2={y(copies.pooled)} stroke="#8b8c82" />
         {copies.cells.map((c, i) => (
-          <g key={c.trial.id} onPointerEnter={() => light(c.trial.id)} onPointerLeave={() => light(undefined)}>
+          <g key={trialOf(c)} onPointerEnter={() => light(trialOf(c))} onPointerLeave={() => light(undefined)}>
             <line
-              x1={x(c.trial.order) - 5}
-              x2={x(c.trial.order) + 5}
+              x1={x(c.orders[0]) - 5}
+              x2={x(c.orders[0]) + 5}
               y1={y(limits[i])}
               y2={y(limits[i])}
               stroke={colours.bracken}
             />
             <circle
-              cx={x(c.trial.order)}
-              cy={y(c.floored ? 0 : c.s)}
-              r={lit === c.trial.id ? 6 : 3.5}
-              fill={lit === c.trial.id ? colours.gorse : c.s > limits[i] ? colours.bracken : colours.heather}
+              cx={x(c.orders[0])}
+              cy={y(c.s)}
+              r={lit === trialOf(c) ? 6 : 3.5}
+              fill={lit === trialOf(c) ? colours.gorse : c.s > limits[i] ? colours.bracken : colours.heather}
             >
-              <title>{`${c.orders.length > 1 ? "Trials" : "Trial"} ${c.orders.join(", ")}: s ${figure(c.s, 3)}, range ${figure(c.range, 3)}, ${c.values.length} values`}</title>
+              <title>{`${c.orders.length > 1 ? "Trials" : "Trial"} ${c.orders.join(", ")}: s ${figure(c.s, 3)}, range ${figure(c.range, 3)}, ${c.n} values`}</title>
             </circle>
           </g>
         ))}
@@ -181,7 +184,7 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
       <p className="small quiet">
         Line: pooled s {figure(copies.pooled, 3)}. A point above its bracken bar is wider than the widest of{" "}
         {copies.cells.length} should be.
-        {copies.cells.some((c) => c.floored) ? " Cells with equal values stand at 0." : ""}
+        {copies.cells.some((c) => c.s === 0) ? " Cells with equal values stand at 0." : ""}
       </p>
     </div>
   );

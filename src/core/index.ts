@@ -1,29 +1,15 @@
 /** The only door to the core. */
 export type { TermMapEntry } from "./appraisal/aliasing";
 export { appraisePoints } from "./appraisal/appraise";
+export { missingFractions } from "./appraisal/defining-words";
 export { lowerHull } from "./appraisal/hull";
-export { anewEachTime, type FirstPick, firstPick, markedFirst, seesSomething } from "./appraisal/marked";
-export type { Estimability } from "./appraisal/next-wave-summary";
-export { inPlace } from "./appraisal/next-wave-summary";
-export type { PlanDetail } from "./appraisal/plan-detail";
-export {
-  bendable,
-  countedPowerOf,
-  type PlanRequest,
-  type PlanSummary,
-  planSummaryId,
-  requestedTerms,
-  summarisePlan,
-} from "./appraisal/plan-summary";
-export { madeLabel, type PlanRefusal, type PlanSummariesStep } from "./appraisal/plans-in-sight";
 export { detectable, type PowerAnswer, termPower } from "./appraisal/power";
-export type { TradePoint } from "./appraisal/trade";
-export { usualRequest } from "./appraisal/usual-request";
 export { regionSample } from "./appraisal/variance";
 export { inRunOrder, nextToRun, type SettingChange, settingChanges, toSet } from "./bench/changes";
 export { doubtOf, type LikelyRanges, likelyRanges } from "./bench/doubt";
 export { type BenchEntry, benchEntry, entryEdits, standingAt, trialOf } from "./bench/entry";
 export { forBench } from "./bench/for-bench";
+export { followUp } from "./follow-up/follow";
 export { matchColumns } from "./formats/columns";
 export { countedText, readResponseCell } from "./formats/counted-cell";
 export { csvOf, ledgerCsv, planCsv, readSheet } from "./formats/csv";
@@ -77,12 +63,25 @@ export type { StandingRung } from "./model/standing";
 export { type SubsetModel, searchSubsets } from "./model/subsets";
 export { handWorking, type WorkingEffect } from "./model/working";
 export { chiSquaredQuantile, normalQuantile } from "./numerics/distributions";
+export type { Estimability } from "./planning/follow-up-summary";
+export { anewEachTime, type FirstPick, firstPick, markedFirst, seesSomething } from "./planning/marked";
+export { inPlace } from "./planning/next-wave-summary";
+export type { PlanDetail } from "./planning/plan-detail";
+export {
+  bendable,
+  countedPowerOf,
+  type PlanRequest,
+  type PlanSummary,
+  planSummaryId,
+  requestedTerms,
+  summarisePlan,
+} from "./planning/plan-summary";
+export { madeLabel, type PlanRefusal, type PlanSummariesStep } from "./planning/plans-in-sight";
+export type { TradePoint } from "./planning/trade";
+export { usualRequest } from "./planning/usual-request";
 export { adoptPlan } from "./plans/adopt";
-
 export { carriedFactors } from "./plans/asked";
-export { missingFractions } from "./plans/defining-words";
 export { families } from "./plans/families";
-export { followUp } from "./plans/follow-up/follow";
 export { makePlan } from "./plans/make-plan";
 export { commonOptions, controls, type OptionControl, type PlanOptions, termOptions } from "./plans/options";
 export type { Plan, PlanFamily } from "./plans/plan";
@@ -144,7 +143,6 @@ export { type NextLot, nextLot } from "./setpoint/counted";
 export { desirability, limitsOf, overallDesirability } from "./setpoint/desirability";
 export { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 export { type Candidate, type CandidateResponse, type SearchResult, searchSetpoint } from "./setpoint/search";
-export { moveSeam, sharesOf, withShare } from "./setpoint/shares";
 export { type WaveLevels, waveLevels } from "./setpoint/shift";
 export type { Beyond } from "./study/beyond";
 export {
@@ -236,6 +234,7 @@ export { steepestAscent } from "./surface/ascent";
 export { averagedPredictor, presentPredictor } from "./surface/average";
 export { importanceOf } from "./surface/importance";
 export type { Plane, Prediction } from "./surface/predict";
+export { moveSeam, sharesOf, withShare } from "./surface/shares";
 export { stationaryPoint } from "./surface/stationary";
 export {
   canBend,

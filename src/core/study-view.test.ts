@@ -1,5 +1,4 @@
 import { describe, expect, it } from "vitest";
-import { planDetail } from "./appraisal/plan-detail";
 import { pointsOf } from "./appraisal/terms-info";
 import {
   type Edit,
@@ -15,6 +14,7 @@ import {
   summarisePlan,
   termKey,
 } from "./index";
+import { planDetail } from "./planning/plan-detail";
 import { Memo } from "./study/memo";
 
 const levels = [-1, 1];

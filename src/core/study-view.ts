@@ -1,9 +1,9 @@
-import type { PlanRequest, PlanSummary } from "./appraisal/plan-summary";
 import { storedModel } from "./model/data";
 import { type Fit, type FitOptions, fitModel } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { contrastsOf } from "./model/lenth";
 import { type Offer, offeredModel, presentFit } from "./model/offer";
+import type { PlanRequest, PlanSummary } from "./planning/plan-summary";
 import { type Confirmation, confirmation, confirmedFact } from "./setpoint/confirm";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";

@@ -1,5 +1,9 @@
 import { pickColumns, zeros } from "../numerics/least-squares";
 import { constantWithin, groupingOf } from "../numerics/mixed";
+import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
+import type { Factor, Study, Term } from "../study/schema";
+import { encoder, modelMatrix } from "../terms/model-matrix";
+import { termKey } from "../terms/term";
 import {
   chainsOf,
   findRegular,
@@ -8,11 +12,7 @@ import {
   wordLength,
   wordLengthPattern,
   wordText,
-} from "../plans/defining-words";
-import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
-import type { Factor, Study, Term } from "../study/schema";
-import { encoder, modelMatrix } from "../terms/model-matrix";
-import { termKey } from "../terms/term";
+} from "./defining-words";
 import type { PointModel, Points } from "./terms-info";
 
 /** Aliasing of a regular two-level plan in factor ids. */

@@ -1,13 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { fUpper } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
+import { planSummaries } from "../planning/plans-in-sight";
 import type { Settings } from "../study/schema";
 import { termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { regress } from "../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../testing/studies";
 import { appraise, pureErrorDf } from "./appraise";
-import { planSummaries } from "./plans-in-sight";
 import { detectable, reaches, solvePower, termPower } from "./power";
 import { pointModel, pointsOf } from "./terms-info";
 

@@ -1,13 +1,13 @@
 import { describe, expect, it } from "vitest";
+import { followUp } from "../follow-up/follow";
+import { offeredOptions, summariseFollowUp } from "../planning/next-wave-summary";
+import { summarisePlan } from "../planning/plan-summary";
+import { planSummaries, planSummarySteps } from "../planning/plans-in-sight";
 import { adoptPlan } from "../plans/adopt";
-import { followUp } from "../plans/follow-up/follow";
 import { makePlan } from "../plans/make-plan";
 import { splitStudy, termsOf } from "../testing/setups";
 import { digits } from "../testing/studies";
 import { appraise, appraisePoints } from "./appraise";
-import { offeredOptions, summariseFollowUp } from "./next-wave-summary";
-import { summarisePlan } from "./plan-summary";
-import { planSummaries, planSummarySteps } from "./plans-in-sight";
 import { reaches, solvePower, termPower } from "./power";
 import { pointModel, pointsOfPlan } from "./terms-info";
 

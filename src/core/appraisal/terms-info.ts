@@ -1,6 +1,5 @@
 import { information, type Matrix, pickColumns, type RankReport, rankReport } from "../numerics/least-squares";
 import { groupingOf, whitenedBy } from "../numerics/mixed";
-import type { Plan } from "../plans/plan";
 import { ASSUMED_RATIO, type Settings, type Study, type Term } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { type Column, type Contrasts, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
@@ -51,8 +50,14 @@ export function pointsOf(study: Study, eta?: number): Points {
 const setupName = (t: { id: string; wave: string; setup?: number | undefined }): string =>
   t.setup === undefined ? `trial ${t.id}` : `${t.wave} ${t.setup}`;
 
+/** Trials that are planned, each with its wave and its set-up, and the ratio of variances they are planned for. */
+interface PlannedPoints {
+  trials: readonly { id: string; wave: string; settings: Settings; setup?: number | undefined }[];
+  recipe: { eta?: number | undefined };
+}
+
 /** The trials of a plan as points, each block of it a wave. */
-export function pointsOfPlan({ trials, recipe }: Pick<Plan, "trials" | "recipe">): Points {
+export function pointsOfPlan({ trials, recipe }: PlannedPoints): Points {
   const points = { settings: trials.map((t) => t.settings), waves: trials.map((t) => t.wave) };
   if (trials.every((t) => t.setup === undefined)) return points;
   return { ...points, setups: trials.map((t) => setupName(t)), eta: recipe.eta ?? ASSUMED_RATIO };

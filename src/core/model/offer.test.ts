@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { followUp } from "../follow-up/follow";
 import { seededRandom } from "../numerics/random";
 import { adoptPlan } from "../plans/adopt";
 import { askedTerms } from "../plans/asked";
-import { followUp } from "../plans/follow-up/follow";
 import { makePlan } from "../plans/make-plan";
 import { modelReadings } from "../readings/model";
 import { setpointReadings } from "../readings/setpoint";

@@ -2,23 +2,13 @@ import { type Random, seededRandom } from "../numerics/random";
 import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, typableSettings } from "../study/region";
-import { ASSUMED_RATIO, type Recipe, type Settings, type Study, type TrialKind } from "../study/schema";
+import { ASSUMED_RATIO, type Recipe, type Settings, type Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { termSet } from "../terms/candidates";
 import { categoryCombinations } from "./combinations";
 import { MOST_PLANNED, type PlanOptions } from "./options";
-import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress } from "./plan";
+import type { BasePlan, Plan, PlanFamily, PlannedTrial, PlanProgress, Run } from "./plan";
 import { hardKey, intoSetups, type SetupsWanted, suggestedSetups } from "./setups";
-
-export interface Run {
-  settings: Settings;
-  kind: TrialKind;
-  block: number;
-  /** Which of the plan's set-ups of the hard factors it belongs to, where they are set apart already. */
-  setup?: number;
-  /** Its number in standard order within its block, where the runs come in another. */
-  standard?: number;
-}
 
 /** Natural settings of a coded point; retired factors at the value they are held at. */
 export function naturalSettings(study: Study, coded: Settings, snapped: boolean): Settings {

@@ -3,7 +3,7 @@ import type { Recipe, Study, Term, Trial, Wave } from "../study/schema";
 import { canBend, type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder } from "../terms/term";
 import { families } from "./families";
-import type { FollowKind } from "./follow-up/options";
+import type { FollowKind } from "./plan";
 
 /** What waves that follow are made to tell; those that only confirm, repeat or climb tell nothing more. */
 const FOLLOWING: Record<FollowKind, TermSetName | undefined> = {

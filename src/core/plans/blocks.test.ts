@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
+import { missingFractions } from "../appraisal/defining-words";
 import { StudyError } from "../study/error";
 import type { Settings } from "../study/schema";
 import { plainStudy } from "../testing/studies";
 import { confoundedBlocks } from "./blocks";
-import { missingFractions } from "./defining-words";
 import { makePlan } from "./make-plan";
 
 const letters = "abcdefgh";

@@ -1,7 +1,7 @@
+import { generateWords, type Word, wordLength } from "../appraisal/defining-words";
 import { isNumeric } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Factor, Settings } from "../study/schema";
-import { generateWords, type Word, wordLength } from "./defining-words";
 
 /** High or low of a two-level factor at a coded point. */
 export const isHigh = (factor: Factor, point: Settings): boolean =>

@@ -101,6 +101,31 @@ export function defineFamily<O extends z.ZodRawShape>(
   return family as unknown as PlanFamily;
 }
 
+/** A trial before it has its place in the order. */
+export interface Run {
+  settings: Settings;
+  kind: TrialKind;
+  block: number;
+  /** Which of the plan's set-ups of the hard factors it belongs to, where they are set apart already. */
+  setup?: number;
+  /** Its number in standard order within its block, where the runs come in another. */
+  standard?: number;
+}
+
+/** Kinds of waves that follow what was run, as recipes name them. */
+export const FOLLOW_KINDS = [
+  "foldover",
+  "missing-fraction",
+  "axial",
+  "augment",
+  "centre",
+  "repeat",
+  "carry",
+  "ascent",
+  "confirm",
+] as const;
+export type FollowKind = (typeof FOLLOW_KINDS)[number];
+
 export interface PlannedTrial {
   id: string;
   standard: number;

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { joinedPoints, pointModel, pointsOf, pointsOfPlan } from "../appraisal/terms-info";
+import { followUp } from "../follow-up/follow";
 import { apart, quadratic, rowsOf, splitStudy, termsOf } from "../testing/setups";
 import { cat, cont, refusal, studyOf, sum } from "../testing/studies";
 import { adoptPlan } from "./adopt";
-import { followUp } from "./follow-up/follow";
 import { makePlan } from "./make-plan";
 import { optionsOf, type PlanOptions } from "./options";
 import type { Plan } from "./plan";

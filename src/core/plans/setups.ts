@@ -5,7 +5,7 @@ import { StudyError } from "../study/error";
 import type { Settings, Study, Term } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
-import type { Run } from "./arrange";
+import type { Run } from "./plan";
 
 /** Degrees of freedom left between set-ups, where nobody says how many set-ups there are to be. */
 const LEFT_BETWEEN = 3;

@@ -1,11 +1,12 @@
 import * as z from "zod";
 import { joinedPoints, pointsOf, pointsOfPlan } from "../appraisal/terms-info";
+import { type FollowUp, followUpSteps } from "../follow-up/follow";
+import type { FollowOptions } from "../follow-up/options";
 import { storedModel } from "../model/data";
 import { adoptPlan } from "../plans/adopt";
 import { axialOption } from "../plans/families/composite";
-import { type FollowUp, followUpSteps } from "../plans/follow-up/follow";
-import { FOLLOW_KINDS, type FollowOptions } from "../plans/follow-up/options";
 import { commonOptions, MOST_PLANNED, termList } from "../plans/options";
+import { FOLLOW_KINDS } from "../plans/plan";
 import { leavesRanges } from "../study/beyond";
 import { additions } from "../study/edit";
 import { StudyError } from "../study/error";

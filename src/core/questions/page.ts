@@ -1,11 +1,11 @@
 import * as z from "zod";
-import type { FollowOffer } from "../appraisal/next-wave-summary";
-import { type PlanDetail, planDetail } from "../appraisal/plan-detail";
-import { fewestTrials, type PlanRequest, type PlanSummary } from "../appraisal/plan-summary";
-import { type PlanSummariesStep, planSummarySteps } from "../appraisal/plans-in-sight";
-import { type TradePoint, tradeSteps } from "../appraisal/trade";
 import { type Check, runChecks } from "../model/checklist";
 import { presentFit } from "../model/offer";
+import type { FollowOffer } from "../planning/next-wave-summary";
+import { type PlanDetail, planDetail } from "../planning/plan-detail";
+import { fewestTrials, type PlanRequest, type PlanSummary } from "../planning/plan-summary";
+import { type PlanSummariesStep, planSummarySteps } from "../planning/plans-in-sight";
+import { type TradePoint, tradeSteps } from "../planning/trade";
 import type { PlanOptions } from "../plans/options";
 import { modelReadings } from "../readings/model";
 import { nextWaves } from "../readings/next-wave";

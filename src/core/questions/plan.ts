@@ -1,7 +1,7 @@
 import * as z from "zod";
+import { missingFractions } from "../appraisal/defining-words";
 import { pointsOfPlan } from "../appraisal/terms-info";
 import { adoptPlan } from "../plans/adopt";
-import { missingFractions } from "../plans/defining-words";
 import { families } from "../plans/families";
 import { planSteps } from "../plans/make-plan";
 import { commonOptions, type PlanOptions, termOptions } from "../plans/options";

@@ -1,8 +1,8 @@
 import * as z from "zod";
-import { solveCounted } from "../appraisal/counted-power";
 import { MOST_REPLICATES, type PowerAnswer, reaches, solvePower } from "../appraisal/power";
 import { pointModel, pointsOf } from "../appraisal/terms-info";
 import { responseOf } from "../model/data";
+import { solveCounted } from "../planning/counted-power";
 import { termList } from "../plans/options";
 import { significance } from "../study/coding";
 import { StudyError } from "../study/error";

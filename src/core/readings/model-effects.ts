@@ -1,9 +1,9 @@
+import { partingWaves } from "../follow-up/parting";
 import { storedModel, unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
 import { LEAST_OFFERED, offeredModel } from "../model/offer";
 import { isSmallBeside } from "../model/standing";
-import { partingWaves } from "../plans/follow-up/parting";
 import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";

@@ -1,11 +1,11 @@
-import type { FollowOffer } from "../appraisal/next-wave-summary";
+import { parts } from "../follow-up/parting";
 import { storedModel } from "../model/data";
 import { allExact } from "../model/exact";
 import type { Fit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import { presentFit } from "../model/offer";
+import type { FollowOffer } from "../planning/next-wave-summary";
 import { hasMiddle } from "../plans/combinations";
-import { parts } from "../plans/follow-up/parting";
 import type { Beyond } from "../study/beyond";
 import { activeFactors, centreSettings, isCorner, isNumeric, significance } from "../study/coding";
 import { StudyError } from "../study/error";

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import { firstPick, markedFirst } from "../appraisal/marked";
-import { planDetail } from "../appraisal/plan-detail";
-import { type PlanRequest, type PlanSummary, summarisePlan } from "../appraisal/plan-summary";
-import { planSummaries } from "../appraisal/plans-in-sight";
+import { firstPick, markedFirst } from "../planning/marked";
+import { planDetail } from "../planning/plan-detail";
+import { type PlanRequest, type PlanSummary, summarisePlan } from "../planning/plan-summary";
+import { planSummaries } from "../planning/plans-in-sight";
 import { makePlan } from "../plans/make-plan";
 import { centreSettings } from "../study/coding";
 import type { Study } from "../study/schema";

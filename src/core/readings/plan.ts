@@ -1,8 +1,8 @@
-import { anewEachTime, type FirstPick } from "../appraisal/marked";
-import { inPlace } from "../appraisal/next-wave-summary";
-import type { PlanDetail } from "../appraisal/plan-detail";
-import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../appraisal/plan-summary";
 import { allExact } from "../model/exact";
+import { anewEachTime, type FirstPick } from "../planning/marked";
+import { inPlace } from "../planning/next-wave-summary";
+import type { PlanDetail } from "../planning/plan-detail";
+import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../planning/plan-summary";
 import { makePlan } from "../plans/make-plan";
 import { activeFactors, code, isNumeric } from "../study/coding";
 import { pricesOf } from "../study/costs";

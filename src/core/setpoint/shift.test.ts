@@ -1,10 +1,10 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
+import { followUp } from "../follow-up/follow";
 import { readStudyFile } from "../formats/study-file";
 import { fitModel } from "../model/fit";
 import { tUpper } from "../numerics/distributions";
 import { adoptPlan } from "../plans/adopt";
-import { followUp } from "../plans/follow-up/follow";
 import { finish } from "../questions";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";

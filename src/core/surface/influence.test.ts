@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { followUp } from "../plans/follow-up/follow";
+import { followUp } from "../follow-up/follow";
 import { influenceOf } from "../questions/influence";
 import { retireFactors } from "../study/retire";
 import { reviseStudy } from "../study/revise";

@@ -1,7 +1,7 @@
-import { sharesOf } from "../setpoint/shares";
 import { activeFactors } from "../study/coding";
 import type { Response, Study } from "../study/schema";
 import type { Importance } from "./importance";
+import { sharesOf } from "./shares";
 
 /** What one factor moves, over all responses as they count. */
 export interface Influence {

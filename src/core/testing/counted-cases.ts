@@ -1,7 +1,7 @@
-import { countedPower } from "../appraisal/counted-power";
 import { pointModel, pointsOf } from "../appraisal/terms-info";
 import { halfChange } from "../model/exemplary";
 import { fitModel } from "../model/fit";
+import { countedPower } from "../planning/counted-power";
 import type { CountedPlan } from "../study/measured";
 import type { Term } from "../study/schema";
 import { countedStudies, type Process } from "./counted";

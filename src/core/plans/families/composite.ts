@@ -1,11 +1,11 @@
 import * as z from "zod";
+import { generateWords, type Word, wordLength } from "../../appraisal/defining-words";
 import { activeFactors, code, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
 import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
-import { generateWords, type Word, wordLength } from "../defining-words";
 import { controls } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { splitPoints } from "../second-order-setups";

@@ -1,10 +1,10 @@
 import * as z from "zod";
+import { generateWords, type Word, wordLength, wordText } from "../../appraisal/defining-words";
 import { activeFactors, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import type { Factor, Settings, Study } from "../../study/schema";
 import { confoundedBlocks, isHigh } from "../blocks";
 import { catalogueWords } from "../catalogue";
-import { generateWords, type Word, wordLength, wordText } from "../defining-words";
 import { controls, type PlanOptions } from "../options";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
 import { byFactors, setupContrasts, setupPowers, setupsBy, splitFraction } from "../split-fraction";

@@ -39,7 +39,7 @@ const { families } = await import("./index");
 const { adoptPlan } = await import("../adopt");
 const { makePlan } = await import("../make-plan");
 const { ask, finish, questionNamed } = await import("../../questions");
-const { planSummaries } = await import("../../appraisal/plans-in-sight");
+const { planSummaries } = await import("../../planning/plans-in-sight");
 
 describe("a family added by one file", () => {
   const study = plainStudy(3);

@@ -1,7 +1,7 @@
-import { activeFactors, centreSettings, settingsAsRun } from "../../study/coding";
-import { StudyError } from "../../study/error";
-import type { Settings, Study, Trial } from "../../study/schema";
-import { checkSettings } from "../../study/validate";
+import { activeFactors, centreSettings, settingsAsRun } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Settings, Study, Trial } from "../study/schema";
+import { checkSettings } from "../study/validate";
 import type { FollowOptions, FollowRuns } from "./options";
 
 const MOST_COPIES = 20;

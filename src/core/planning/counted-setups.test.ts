@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { type PointModel, pointModel, pointsOf } from "../appraisal/terms-info";
 import { fitModel } from "../model/fit";
 import { noncentralTCdf, tQuantile } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
@@ -7,7 +8,6 @@ import type { Settings, Study, Term } from "../study/schema";
 import { drawTrial } from "../testing/counted";
 import { splitStudy } from "../testing/setups";
 import { countedPower } from "./counted-power";
-import { type PointModel, pointModel, pointsOf } from "./terms-info";
 
 /** Eight set-ups of a, four at either end, each a full factorial of p and q. */
 const SETUPS = 8;

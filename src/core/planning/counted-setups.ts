@@ -1,11 +1,11 @@
+import { copies, reaches, type TermReach, termPower } from "../appraisal/power";
+import type { PointModel } from "../appraisal/terms-info";
 import { edgeChange, excessAt, halfChange } from "../model/exemplary";
 import type { CountedPlan } from "../study/measured";
 import { once } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { termShape } from "../terms/term";
 import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
-import { copies, reaches, type TermReach, termPower } from "./power";
-import type { PointModel } from "./terms-info";
 
 /**
  * Variance of one trial within its set-up on the scale it is fitted on, this far from the base on the link: to first

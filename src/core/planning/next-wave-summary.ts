@@ -1,5 +1,10 @@
-import type { FollowUp } from "../plans/follow-up/follow";
-import type { FollowKind, FollowOptions } from "../plans/follow-up/options";
+import { correlations, termMap } from "../appraisal/aliasing";
+import { reaches } from "../appraisal/power";
+import { type Points, pointModel, pointsOf } from "../appraisal/terms-info";
+import { regionSample, varianceReader } from "../appraisal/variance";
+import type { FollowUp } from "../follow-up/follow";
+import type { FollowOptions } from "../follow-up/options";
+import type { FollowKind } from "../plans/plan";
 import type { Beyond } from "../study/beyond";
 import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
@@ -9,7 +14,7 @@ import { termKey } from "../terms/term";
 import { remarkOf, waveNameOf } from "../words/answers";
 import type { WaveNameValues, WhyValues } from "../words/english/waves";
 import type { Said } from "../words/said";
-import { correlations, termMap } from "./aliasing";
+import type { Estimability } from "./follow-up-summary";
 import {
   effectsSeen,
   judgedPoints,
@@ -18,39 +23,6 @@ import {
   requestedTerms,
   summarisePlan,
 } from "./plan-summary";
-import { reaches } from "./power";
-import { type Points, pointModel, pointsOf } from "./terms-info";
-import { regionSample, varianceReader } from "./variance";
-
-/** What can be told of a set of trials, in the few figures a person weighs. */
-export interface Estimability {
-  /** Asked terms that can be estimated, and of these the ones clear of every other. */
-  estimable: number;
-  clear: number;
-  /** Smallest main effect or interaction seen, in σ. */
-  ratio: number | null;
-  /** Root mean prediction variance over the region, in σ, of the terms that can be estimated. */
-  meanError: number | null;
-}
-
-export interface FollowUpSummary {
-  kind: FollowKind;
-  /** What it is called, by its code. */
-  name: keyof WaveNameValues;
-  /** Its place among the waves on offer: what the study needs most comes first. */
-  place: number;
-  options: FollowOptions;
-  purpose: string;
-  /** Why the study needs it now; none when it is there for choice alone. */
-  why?: Said<WhyValues>;
-  cautions: string[];
-  /** Effects asked about. */
-  asked: number;
-  before: Estimability;
-  after: Estimability;
-  /** Pairs of asked terms that travelled together before and do not after. */
-  parted: Term[][];
-}
 
 /** Summaries of waves that may follow, as they are on offer. */
 export const inPlace = <S extends Pick<PlanSummary, "follow">>(summaries: readonly S[]): S[] =>

@@ -1,12 +1,12 @@
+import { type AliasMatrix, aliasChains, aliasMatrix, correlations, effectsOfBlocks } from "../appraisal/aliasing";
+import { appraisePoints, termVif } from "../appraisal/appraise";
+import { pointModel } from "../appraisal/terms-info";
+import { fractionOfSpace, regionSample, varianceReader } from "../appraisal/variance";
 import type { Study, Term } from "../study/schema";
 import { possibleTerms } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
-import { type AliasMatrix, aliasChains, aliasMatrix, correlations, effectsOfBlocks } from "./aliasing";
-import { appraisePoints, termVif } from "./appraise";
 import { judgedPoints, type PlanRequest, type PlanSummary, requestedTerms } from "./plan-summary";
-import { pointModel } from "./terms-info";
-import { fractionOfSpace, regionSample, varianceReader } from "./variance";
 
 export interface PlanDetail {
   space: { fraction: number; value: number }[];

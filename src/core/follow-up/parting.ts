@@ -1,6 +1,6 @@
-import { correlations } from "../../appraisal/aliasing";
-import { StudyError } from "../../study/error";
-import type { Study, Term } from "../../study/schema";
+import { correlations } from "../appraisal/aliasing";
+import { StudyError } from "../study/error";
+import type { Study, Term } from "../study/schema";
 import { followUp } from "./follow";
 import type { FollowOptions } from "./options";
 

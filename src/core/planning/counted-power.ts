@@ -1,3 +1,5 @@
+import { MOST_REPLICATES, type PowerAnswer, patterns } from "../appraisal/power";
+import { type PointModel, type Points, pointModel } from "../appraisal/terms-info";
 import { edgeChange, excessAt, exemplaryDeviance, halfChange } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
 import { block, inverseForm, pickColumns } from "../numerics/least-squares";
@@ -7,8 +9,6 @@ import type { Response, Study, Term } from "../study/schema";
 import { termKey, termShape } from "../terms/term";
 import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
 import { countedInSetups } from "./counted-setups";
-import { MOST_REPLICATES, type PowerAnswer, patterns } from "./power";
-import { type PointModel, type Points, pointModel } from "./terms-info";
 
 /** Degrees of freedom at which F is chi-squared, for people. */
 const MANY = 1e5;

@@ -1,23 +1,10 @@
-import { activeFactors } from "../../study/coding";
-import { StudyError } from "../../study/error";
-import type { Recipe, Settings, Study, Term } from "../../study/schema";
-import type { TermSetName } from "../../terms/candidates";
-import type { RemarkValues } from "../../words/english/remarks";
-import type { Said } from "../../words/said";
-import type { Run } from "../arrange";
-
-export const FOLLOW_KINDS = [
-  "foldover",
-  "missing-fraction",
-  "axial",
-  "augment",
-  "centre",
-  "repeat",
-  "carry",
-  "ascent",
-  "confirm",
-] as const;
-export type FollowKind = (typeof FOLLOW_KINDS)[number];
+import type { FollowKind, Run } from "../plans/plan";
+import { activeFactors } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Recipe, Settings, Study, Term } from "../study/schema";
+import type { TermSetName } from "../terms/candidates";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 
 /** What a next wave is asked for. */
 export interface FollowOptions {

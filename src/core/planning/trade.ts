@@ -1,10 +1,10 @@
+import { appraisePoints } from "../appraisal/appraise";
+import { pointsOfPlan } from "../appraisal/terms-info";
 import { planSteps } from "../plans/make-plan";
 import type { PlanOptions } from "../plans/options";
 import type { PlanProgress } from "../plans/plan";
 import type { Study } from "../study/schema";
-import { appraisePoints } from "./appraise";
 import { requestedTerms } from "./plan-summary";
-import { pointsOfPlan } from "./terms-info";
 
 /** One point of the trade between sharpness and aliasing. */
 export interface TradePoint {

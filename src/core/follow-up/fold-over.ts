@@ -1,14 +1,15 @@
-import { regularOf } from "../../appraisal/aliasing";
-import { pointModel } from "../../appraisal/terms-info";
-import { activeFactors, isNumeric, plannedRange, snap } from "../../study/coding";
-import { StudyError } from "../../study/error";
-import type { Factor, Settings, Study, Trial } from "../../study/schema";
-import { termSet } from "../../terms/candidates";
-import type { RemarkValues } from "../../words/english/remarks";
-import type { Said } from "../../words/said";
-import { generateWords, missingFractions, wordLength, wordText } from "../defining-words";
-import { makePlan } from "../make-plan";
-import { FOLLOW_KINDS, type FollowOptions, type FollowRuns, namedFactors } from "./options";
+import { regularOf } from "../appraisal/aliasing";
+import { generateWords, missingFractions, wordLength, wordText } from "../appraisal/defining-words";
+import { pointModel } from "../appraisal/terms-info";
+import { makePlan } from "../plans/make-plan";
+import { FOLLOW_KINDS } from "../plans/plan";
+import { activeFactors, isNumeric, plannedRange, snap } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Factor, Settings, Study, Trial } from "../study/schema";
+import { termSet } from "../terms/candidates";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
+import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 const MOST_MISSING = 63;
 

@@ -1,9 +1,8 @@
+import { followUpSteps } from "../follow-up/follow";
 import { families } from "../plans/families";
-import { followUpSteps } from "../plans/follow-up/follow";
-import type { FollowKind } from "../plans/follow-up/options";
 import { planSteps } from "../plans/make-plan";
 import { optionsOf, type PlanOptions } from "../plans/options";
-import { type Plan, type PlanFamily, type PlanProgress, spokenOf } from "../plans/plan";
+import { type FollowKind, type Plan, type PlanFamily, type PlanProgress, spokenOf } from "../plans/plan";
 import { type Beyond, leavesRanges } from "../study/beyond";
 import { costBy, pricesOf } from "../study/costs";
 import { StudyError } from "../study/error";

@@ -1,21 +1,21 @@
-import { type Random, seededRandom } from "../../numerics/random";
-import { activeFactors, isNumeric, rangeOf } from "../../study/coding";
-import { StudyError } from "../../study/error";
-import { regionOf, violations } from "../../study/region";
-import { ASSUMED_RATIO, type Recipe, type Study } from "../../study/schema";
-import { hardFactors } from "../../study/setups";
-import { termSet } from "../../terms/candidates";
-import type { RemarkValues } from "../../words/english/remarks";
-import type { Said } from "../../words/said";
-import { type Layout, layOut, type Run } from "../arrange";
-import { planSteps } from "../make-plan";
-import { MOST_PLANNED } from "../options";
-import type { Plan, PlanProgress } from "../plan";
-import { intoSetups } from "../setups";
+import { type Random, seededRandom } from "../numerics/random";
+import { type Layout, layOut } from "../plans/arrange";
+import { planSteps } from "../plans/make-plan";
+import { MOST_PLANNED } from "../plans/options";
+import type { FollowKind, Plan, PlanProgress, Run } from "../plans/plan";
+import { intoSetups } from "../plans/setups";
+import { activeFactors, isNumeric, rangeOf } from "../study/coding";
+import { StudyError } from "../study/error";
+import { regionOf, violations } from "../study/region";
+import { ASSUMED_RATIO, type Recipe, type Study } from "../study/schema";
+import { hardFactors } from "../study/setups";
+import { termSet } from "../terms/candidates";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { carryRuns } from "./carry";
 import { axialRuns, centreOnly } from "./curvature";
 import { foldOver, missingFraction } from "./fold-over";
-import { type FollowKind, type FollowOptions, type FollowRuns, namedFactors } from "./options";
+import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 import { confirmRuns, pathRuns, repeatRuns } from "./repeats";
 
 export interface FollowUp {

@@ -1,9 +1,9 @@
-import { activeFactors, isCentre, isNumeric } from "../../study/coding";
-import { StudyError } from "../../study/error";
-import type { NumericFactor, Settings, Study } from "../../study/schema";
-import { centreRuns, naturalSettings } from "../arrange";
-import { categoryCombinations, hasMiddle } from "../combinations";
-import { axialDistance } from "../families/composite";
+import { centreRuns, naturalSettings } from "../plans/arrange";
+import { categoryCombinations, hasMiddle } from "../plans/combinations";
+import { axialDistance } from "../plans/families/composite";
+import { activeFactors, isCentre, isNumeric } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { NumericFactor, Settings, Study } from "../study/schema";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 const CENTRES = 3;

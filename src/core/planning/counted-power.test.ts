@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
+import { followUp } from "../follow-up/follow";
 import { excessAt, halfChange } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
-import { followUp } from "../plans/follow-up/follow";
 import { nextWaves } from "../readings/next-wave";
 import type { CountedPlan } from "../study/measured";
 import { POWER_CASES as CASES, foundIn, powerCase } from "../testing/counted-cases";

@@ -1,3 +1,15 @@
+import { correlations, type Regular, regularOf, type TermMapEntry, termMap, withStrata } from "../appraisal/aliasing";
+import { cellsOf, pureErrorDf } from "../appraisal/appraise";
+import { detectable, dfOf, reaches, type TermReach } from "../appraisal/power";
+import type { Strata } from "../appraisal/strata";
+import {
+  joinedPoints,
+  type PointModel,
+  type Points,
+  pointModel,
+  pointsOf,
+  pointsOfPlan,
+} from "../appraisal/terms-info";
 import { normalQuantile } from "../numerics/distributions";
 import type { PlanOptions } from "../plans/options";
 import type { OfferRequest, Plan } from "../plans/plan";
@@ -8,14 +20,9 @@ import type { Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
-import { correlations, type Regular, regularOf, type TermMapEntry, termMap, withStrata } from "./aliasing";
-import { cellsOf, pureErrorDf } from "./appraise";
 import type { CountedPower } from "./counted-change";
 import { countedPower } from "./counted-power";
-import type { FollowUpSummary } from "./next-wave-summary";
-import { detectable, dfOf, reaches, type TermReach } from "./power";
-import type { Strata } from "./strata";
-import { joinedPoints, type PointModel, type Points, pointModel, pointsOf, pointsOfPlan } from "./terms-info";
+import type { FollowUpSummary } from "./follow-up-summary";
 
 /** What a person asks a plan to tell, and at what price. */
 export interface PlanRequest extends OfferRequest {

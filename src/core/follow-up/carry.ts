@@ -1,13 +1,13 @@
-import { fitModel } from "../../model/fit";
-import { effectLadder } from "../../model/ladder";
-import { presentFit } from "../../model/offer";
-import { centreSettings, code, isNumeric, sameSetting } from "../../study/coding";
-import { StudyError } from "../../study/error";
-import type { Factor, Setting, Settings, Study } from "../../study/schema";
-import type { RemarkValues } from "../../words/english/remarks";
-import type { Said } from "../../words/said";
-import { hasMiddle } from "../combinations";
-import { makePlan } from "../make-plan";
+import { fitModel } from "../model/fit";
+import { effectLadder } from "../model/ladder";
+import { presentFit } from "../model/offer";
+import { hasMiddle } from "../plans/combinations";
+import { makePlan } from "../plans/make-plan";
+import { centreSettings, code, isNumeric, sameSetting } from "../study/coding";
+import { StudyError } from "../study/error";
+import type { Factor, Setting, Settings, Study } from "../study/schema";
+import type { RemarkValues } from "../words/english/remarks";
+import type { Said } from "../words/said";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 /**

@@ -5,7 +5,9 @@ const inCore = (parts) => parts.map((p) => `${core}${p}`).join("|");
 // Each room may ask those above it in this list, never those below.
 const rooms = [
   ["numerics"],
-  ["study/", "words/"],
+  ["messages/"],
+  ["words/"],
+  ["study/"],
   ["terms/"],
   ["appraisal/"],
   ["plans/"],
@@ -37,6 +39,8 @@ const everyImport = [
     to: { path: `${core}model/laws/` },
   },
   ...upward,
+  // What is said is stated below every language; a refusal alone carries its sentence with it.
+  floor("study-without-words", `${core}study/(?!error)`, `${core}words/`),
   { name: "core-no-circular", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$" }, to: { circular: true } },
   floor("ui-below-stations", "^src/ui/", "^src/(stations|app|server|cli)/"),
   floor("stations-apart", "^src/stations/([^/]+)/", "^src/stations/(?!$1/)"),

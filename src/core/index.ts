@@ -41,6 +41,9 @@ export { writeWorkbook } from "./formats/workbook-out";
 export { changeOf, goneKey, type Names, spotOf, standingOf } from "./history/change";
 export { differences } from "./history/differences";
 export type { Mark } from "./history/mark";
+export type { CountedFault } from "./messages/counted";
+export type { ActionId } from "./messages/readings";
+export { type Said, type Words, worded } from "./messages/said";
 export { modelWeights } from "./model/average";
 export { boxCox, powerOf, scaleLikelihoods } from "./model/box-cox";
 export { cellSummary } from "./model/cells";
@@ -177,7 +180,6 @@ export { StudyError } from "./study/error";
 export { hardestResponse, judgedResponses } from "./study/judged";
 export {
   asKept,
-  type CountedFault,
   countedOn,
   countedPlanOf,
   countedResult,
@@ -271,7 +273,5 @@ export {
 export { countedFaultText } from "./words/english/counted";
 export { standingText, whoText } from "./words/english/history";
 export { chanceText, costText } from "./words/english/parts";
-export type { ActionId } from "./words/english/readings";
 export { missedText } from "./words/english/readings";
 export { counted, figure, fixed, listed, rounded, withUnit } from "./words/numbers";
-export { type Said, type ValuesOf, type Words, worded } from "./words/said";

@@ -4,7 +4,8 @@ import { Umzug } from "umzug";
 import { type Said, worded } from "@/core";
 import { migrations } from "./migrations";
 import { Handle } from "./sqlite";
-import { type StartValues, starts } from "./words/english";
+import { starts } from "./words/english";
+import type { StartValues } from "./words/values";
 
 /** Why the server cannot start. */
 export class StartError extends Error {

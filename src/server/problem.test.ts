@@ -2,7 +2,8 @@ import { describe, expect, it } from "vitest";
 import * as z from "zod";
 import { type Said, StudyError, type Words, worded } from "@/core";
 import { answering, bodyOf, keyOf, Problem } from "./problem";
-import { type ProblemValues, problems, type StartValues, starts } from "./words/english";
+import { problems, starts } from "./words/english";
+import type { ProblemValues, StartValues } from "./words/values";
 
 const answerTo = async (
   error: unknown,

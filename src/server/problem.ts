@@ -1,7 +1,8 @@
 import type * as z from "zod";
 import { holdAgainst, issueError, parseJson, type Said, StudyError, worded } from "@/core";
 import { log } from "./log";
-import { type ProblemValues, problems } from "./words/english";
+import { problems } from "./words/english";
+import type { ProblemValues } from "./words/values";
 
 type Path = ReadonlyArray<string | number>;
 

@@ -1,7 +1,7 @@
+import type { DoubtValues } from "../messages/bench";
+import type { Said } from "../messages/said";
 import { isCounted, resultValue } from "../study/measured";
 import type { Response, Study } from "../study/schema";
-import type { DoubtValues } from "../words/english/bench";
-import type { Said } from "../words/said";
 
 /** Results of other trials without which nothing is odd. */
 const LEAST = 3;

@@ -1,3 +1,5 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { fitModel } from "../model/fit";
 import { effectLadder } from "../model/ladder";
 import { presentFit } from "../model/offer";
@@ -6,8 +8,6 @@ import { makePlan } from "../plans/make-plan";
 import { centreSettings, code, isNumeric, sameSetting } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Factor, Setting, Settings, Study } from "../study/schema";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 /**

@@ -1,14 +1,14 @@
 import { regularOf } from "../appraisal/aliasing";
 import { generateWords, missingFractions, wordLength, wordText } from "../appraisal/defining-words";
 import { pointModel } from "../appraisal/terms-info";
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { makePlan } from "../plans/make-plan";
 import { FOLLOW_KINDS } from "../plans/plan";
 import { activeFactors, isNumeric, plannedRange, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Factor, Settings, Study, Trial } from "../study/schema";
 import { termSet } from "../terms/candidates";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
 
 const MOST_MISSING = 63;

@@ -1,3 +1,5 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { type Random, seededRandom } from "../numerics/random";
 import { type Layout, layOut } from "../plans/arrange";
 import { planSteps } from "../plans/make-plan";
@@ -10,8 +12,6 @@ import { regionOf, violations } from "../study/region";
 import { ASSUMED_RATIO, type Recipe, type Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { termSet } from "../terms/candidates";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { carryRuns } from "./carry";
 import { axialRuns, centreOnly } from "./curvature";
 import { foldOver, missingFraction } from "./fold-over";

@@ -1,10 +1,10 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import type { FollowKind, Run } from "../plans/plan";
 import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Recipe, Settings, Study, Term } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 
 /** What a next wave is asked for. */
 export interface FollowOptions {

@@ -1,4 +1,5 @@
-import { type CountedFault, countedFault, faultOfCounted, isCounted } from "../study/measured";
+import type { CountedFault } from "../messages/counted";
+import { countedFault, faultOfCounted, isCounted } from "../study/measured";
 import type { Response, Result } from "../study/schema";
 import { type DecimalMark, readNumber } from "./number";
 import { readResultCell } from "./result-cell";

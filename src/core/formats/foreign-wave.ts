@@ -1,10 +1,10 @@
+import type { Said } from "../messages/said";
+import type { RowValues } from "../messages/typed";
 import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
 import { countedResult, isCounted } from "../study/measured";
 import type { Factor, Response, Result, Settings, Study, Trial, Wave } from "../study/schema";
 import { rowOf } from "../words/answers";
-import type { RowValues } from "../words/english/typed";
-import type { Said } from "../words/said";
 import {
   type ColumnUse,
   matchColumns,

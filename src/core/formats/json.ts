@@ -1,5 +1,5 @@
+import type { NotJson } from "../messages/errors";
 import { StudyError } from "../study/error";
-import type { NotJson } from "../words/english/errors";
 
 /** Brackets within brackets that are read; a study has eight. What is deeper would exhaust the stack further on. */
 const MOST_DEPTH = 64;

@@ -1,8 +1,8 @@
+import type { Said } from "../messages/said";
+import type { TypingValues } from "../messages/typed";
 import { isNumeric } from "../study/coding";
 import type { Factor, Forbidden, Goal, Limit, Response, Study } from "../study/schema";
 import { typingOf } from "../words/answers";
-import type { TypingValues } from "../words/english/typed";
-import type { Said } from "../words/said";
 import { readNumber } from "./number";
 
 /** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */

@@ -1,11 +1,11 @@
+import type { Said } from "../messages/said";
+import type { RowValues } from "../messages/typed";
 import { measuredResponses, sameSetting } from "../study/coding";
 import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
 import { type CountedResult, countedResult, isCounted } from "../study/measured";
 import { enterResults } from "../study/results";
 import type { Factor, Response, Result, Setting, Settings, Study, Trial } from "../study/schema";
-import type { RowValues } from "../words/english/typed";
-import type { Said } from "../words/said";
 import {
   type ColumnUse,
   matchColumns,

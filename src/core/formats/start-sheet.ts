@@ -1,9 +1,9 @@
+import type { Said } from "../messages/said";
+import type { ColumnValues } from "../messages/typed";
 import { cellAt, type Edit, edit } from "../study/edit";
 import { reviseStudy } from "../study/revise";
 import { type Factor, MOST_REPEATS, type Study } from "../study/schema";
 import { nextLetter } from "../study/validate";
-import type { ColumnValues } from "../words/english/typed";
-import type { Said } from "../words/said";
 import type { ColumnUse } from "./columns";
 import { readHeaded } from "./csv";
 import { waveFromRows } from "./foreign-wave";

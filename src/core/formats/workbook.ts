@@ -1,8 +1,8 @@
 import { zipSync } from "fflate";
 import Papa from "papaparse";
+import type { Said } from "../messages/said";
+import type { WorkbookValues } from "../messages/workbooks";
 import { StudyError } from "../study/error";
-import type { WorkbookValues } from "../words/english/workbooks";
-import type { Said } from "../words/said";
 import { requireWithin } from "./cells-within";
 import { guarded } from "./formula-guard";
 import { unpackWorkbook } from "./unpack";

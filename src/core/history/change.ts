@@ -1,9 +1,9 @@
+import type { ChangeValues, SpotValues, Standing } from "../messages/history";
+import type { Said } from "../messages/said";
 import { type Edit, LISTS } from "../study/edit";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
-import type { ChangeValues, SpotValues, Standing } from "../words/english/history";
 import { written } from "../words/numbers";
-import type { Said } from "../words/said";
 
 /** What things are called that a study holds, or held before they were removed. */
 export interface Names {

@@ -1,10 +1,10 @@
+import type { CheckId, CheckValues } from "../messages/checks";
+import type { Said } from "../messages/said";
 import { chiSquaredUpper, fQuantile, tTwoSided } from "../numerics/distributions";
 import { sumOfSquares } from "../numerics/sums";
 import { significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
-import type { CheckId, CheckValues } from "../words/checks";
-import type { Said } from "../words/said";
 import { boxCox, powerOf } from "./box-cox";
 import { asAdded, hiddenRatio, hiddenSize, type RankedId, setupSizes } from "./checks";
 import { storedModel } from "./data";

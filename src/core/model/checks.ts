@@ -1,4 +1,5 @@
 import { detectable } from "../appraisal/power";
+import type { CheckId } from "../messages/checks";
 import { digamma, fQuantile, normalCdf, tTwoSided } from "../numerics/distributions";
 import { clearOf } from "../numerics/least-squares";
 import type { Random } from "../numerics/random";
@@ -6,7 +7,6 @@ import { code, isNumeric, significance } from "../study/coding";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import type { CheckId } from "../words/checks";
 import { type Copies, copiesOf, widest } from "./copies";
 import { andersonDarling, brownForsythe, comparable, durbinWatson, koenker, runsOf } from "./errors";
 import type { Fit } from "./fit";

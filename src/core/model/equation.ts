@@ -1,11 +1,11 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { quadraticForm } from "../numerics/least-squares";
 import { categoryCombinations } from "../plans/combinations";
 import { isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { categoriesOf, levelRows } from "../terms/levels";
 import { alphabetOf, compareTerms, ofFactors, powers, termKey, termLetters } from "../terms/term";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { unseenLevels } from "./data";
 import type { Fit } from "./fit";
 import type { FittedModel } from "./fitted";

@@ -1,3 +1,5 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { tTwoSided } from "../numerics/distributions";
 import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
@@ -5,8 +7,6 @@ import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
 import { termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
 import { type Fitting, fittingOf, type ModelData, modelData, responseOf } from "./data";
 import { columnLabel, type Design, type DroppedColumn, designOf } from "./design";

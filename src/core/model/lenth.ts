@@ -1,11 +1,11 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { tQuantile } from "../numerics/distributions";
 import { maximumModulusQuantile } from "../numerics/multiple-comparisons";
 import { median } from "../numerics/sums";
 import { activeFactors, endOf, isNumeric } from "../study/coding";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import type { ModelData } from "./data";
 import type { Fit } from "./fit";
 

@@ -1,10 +1,10 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { StudyError } from "../study/error";
 import type { Memo } from "../study/memo";
 import type { Model, ModelStep, Study, Term } from "../study/schema";
 import { dependants, type Hierarchy, parentsPresent } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { besideCentre, centreOf } from "./curvature";
 import { type Fitting, fittingOf, modelData } from "./data";
 import { type Fit, fitModel } from "./fit";

@@ -1,8 +1,8 @@
 import type { FollowOptions } from "../follow-up/options";
+import type { Said } from "../messages/said";
+import type { WaveNameValues, WhyValues } from "../messages/waves";
 import type { FollowKind } from "../plans/plan";
 import type { Term } from "../study/schema";
-import type { WaveNameValues, WhyValues } from "../words/english/waves";
-import type { Said } from "../words/said";
 
 /** What can be told of a set of trials, in the few figures a person weighs. */
 export interface Estimability {

@@ -4,6 +4,8 @@ import { type Points, pointModel, pointsOf } from "../appraisal/terms-info";
 import { regionSample, varianceReader } from "../appraisal/variance";
 import type { FollowUp } from "../follow-up/follow";
 import type { FollowOptions } from "../follow-up/options";
+import type { Said } from "../messages/said";
+import type { WaveNameValues, WhyValues } from "../messages/waves";
 import type { FollowKind } from "../plans/plan";
 import type { Beyond } from "../study/beyond";
 import { Memo } from "../study/memo";
@@ -12,8 +14,6 @@ import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
 import { remarkOf, waveNameOf } from "../words/answers";
-import type { WaveNameValues, WhyValues } from "../words/english/waves";
-import type { Said } from "../words/said";
 import type { Estimability } from "./follow-up-summary";
 import {
   effectsSeen,

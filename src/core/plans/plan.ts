@@ -1,9 +1,9 @@
 import type * as z from "zod";
+import type { Family, UnfitValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import type { Random } from "../numerics/random";
 import type { Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
-import type { Family, UnfitValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import type { PlanOptions } from "./options";
 
 /** Base runs as a family gives them, in standard order, before replicates, centre points and randomising. */

@@ -1,8 +1,8 @@
 import * as z from "zod";
+import type { ErrorValues } from "../messages/errors";
+import type { Said } from "../messages/said";
 import type { Edit } from "../study/edit";
 import type { Study } from "../study/schema";
-import type { ErrorValues } from "../words/english/errors";
-import type { Said } from "../words/said";
 
 /** Shapes that have a name of their own in the description of the HTTP interface. */
 export const shapes = z.registry<{ id: string }>();

@@ -1,10 +1,10 @@
+import type { Climb } from "../messages/readings";
 import { trialError } from "../model/fitted";
 import { significance } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import type { Path } from "../surface/ascent";
 import type { Predictor } from "../surface/predict";
-import type { Climb } from "../words/english/readings";
 import type { Reading } from "./reading";
 
 /** Gain over the noise of one trial from which a path is worth its trials. */

@@ -1,3 +1,5 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { type Check, runChecks } from "../model/checklist";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
@@ -14,8 +16,6 @@ import { contrastsOf, type Lenth, type Margins } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
 import type { Settings, Study, Term } from "../study/schema";
 import { answerOf, remarkOf } from "../words/answers";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { modelReadings } from "./model";
 import { asAnswer } from "./reading";
 

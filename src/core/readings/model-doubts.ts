@@ -1,4 +1,6 @@
 import { regionSample } from "../appraisal/variance";
+import type { Holds } from "../messages/readings";
+import type { Unit } from "../messages/said";
 import type { Check } from "../model/checklist";
 import { unseenLevels } from "../model/data";
 import { isExact } from "../model/exact";
@@ -12,9 +14,7 @@ import type { Study, Term } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { withoutParents } from "../terms/candidates";
 import { type Alphabet, alphabetOf, ofFactors, termKey, termName, WAVE_TERM } from "../terms/term";
-import type { Holds } from "../words/english/readings";
 import { pText } from "../words/numbers";
-import type { Unit } from "../words/said";
 import { nameOf, type Told, WEIGHTS } from "./model-told";
 import { FEW_DF, type Reading } from "./reading";
 

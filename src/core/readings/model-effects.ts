@@ -1,4 +1,6 @@
 import { partingWaves } from "../follow-up/parting";
+import type { PartingName, ReadingValues, Weighed } from "../messages/readings";
+import type { Change, Unit } from "../messages/said";
 import { storedModel, unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
@@ -10,9 +12,7 @@ import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
-import type { PartingName, ReadingValues, Weighed } from "../words/english/readings";
 import { figure, withUnit } from "../words/numbers";
-import type { Change, Unit } from "../words/said";
 import { climbReading } from "./climb";
 import { nameOf, type Told, WEIGHTS } from "./model-told";
 import type { Reading } from "./reading";

@@ -1,9 +1,9 @@
+import type { Unit } from "../messages/said";
 import type { Fit } from "../model/fit";
 import { effectLadder, type Rung } from "../model/ladder";
 import type { StandingRung } from "../model/standing";
 import { significance } from "../study/coding";
 import type { Study } from "../study/schema";
-import type { Unit } from "../words/said";
 
 /** How much the numbers of a reading matter: active terms before cautions on small print. */
 export const WEIGHTS = {

@@ -1,4 +1,6 @@
 import { parts } from "../follow-up/parting";
+import type { Said } from "../messages/said";
+import type { WhyValues } from "../messages/waves";
 import { storedModel } from "../model/data";
 import { allExact } from "../model/exact";
 import type { Fit } from "../model/fit";
@@ -13,8 +15,6 @@ import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
 import { alphabetOf, inModelOrder, ofFactors, termLetters, termShape, WAVE_TERM } from "../terms/term";
-import type { WhyValues } from "../words/english/waves";
-import type { Said } from "../words/said";
 
 type Why = Said<WhyValues>;
 

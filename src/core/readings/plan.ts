@@ -1,3 +1,6 @@
+import type { Asked } from "../messages/readings";
+import type { Said } from "../messages/said";
+import type { RiskValues } from "../messages/waves";
 import { allExact } from "../model/exact";
 import { anewEachTime, type FirstPick } from "../planning/marked";
 import { inPlace } from "../planning/next-wave-summary";
@@ -10,9 +13,6 @@ import { expectedNoise, isCounted, valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import { hardFactors } from "../study/setups";
 import { alphabetOf, termLetters, termName } from "../terms/term";
-import type { Asked } from "../words/english/readings";
-import type { RiskValues } from "../words/english/waves";
-import type { Said } from "../words/said";
 import { type Reading, ranked } from "./reading";
 
 /** What is asked, by its name or how many terms were picked. */

@@ -1,6 +1,6 @@
+import type { ActionId, ReadingValues } from "../messages/readings";
+import type { Said } from "../messages/said";
 import { sentenceOf } from "../words/answers";
-import type { ActionId, ReadingValues } from "../words/english/readings";
-import type { Said } from "../words/said";
 
 /** Where a reading's evidence stands: a view of a station. */
 export type Evidence =

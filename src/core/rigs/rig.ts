@@ -1,10 +1,10 @@
+import type { UnfitValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { type Random, seededRandom } from "../numerics/random";
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { CountedResult } from "../study/measured";
 import type { Setting, Settings, Study, Trial } from "../study/schema";
-import type { UnfitValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 
 /** A setting as a rig reads it. */
 export interface RigInput {

@@ -1,3 +1,6 @@
+import type { Missed } from "../messages/readings";
+import type { Said } from "../messages/said";
+import type { SuspectValues } from "../messages/suspects";
 import { storedModel } from "../model/data";
 import type { CountedModel } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
@@ -7,9 +10,6 @@ import { countedResult, empiricalOf, isCounted, measuredValues, resultValue } fr
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
-import type { Missed } from "../words/english/readings";
-import type { SuspectValues } from "../words/english/suspects";
-import type { Said } from "../words/said";
 import { type CountedFigures, countedFigures } from "./counted";
 import { limitsOf } from "./desirability";
 import { lotAhead, shiftHalfWidth, shiftsAhead, wavesDiffer } from "./shift";

@@ -1,6 +1,6 @@
+import type { ErrorValues } from "../messages/errors";
+import type { Said } from "../messages/said";
 import { refusalOf } from "../words/answers";
-import type { ErrorValues } from "../words/english/errors";
-import type { Said } from "../words/said";
 
 type Path = ReadonlyArray<string | number>;
 

@@ -1,3 +1,4 @@
+import type { CountedFault } from "../messages/counted";
 import type { Response, Result } from "./schema";
 
 /** Whether events are counted: a share of pieces, or a count over an exposure. */
@@ -36,27 +37,6 @@ export function resultValue(result: Result | undefined, about: Pick<Response, "m
   }
   const measured = measuredValues(result);
   return measured.length === 0 ? null : measured.reduce((t, v) => t + v, 0) / measured.length;
-}
-
-/** What is wrong with something that should be counted. */
-export interface CountedFault {
-  why:
-    | "unreadable"
-    | "either"
-    | "whole"
-    | "negative"
-    | "more"
-    | "no-of"
-    | "share-only"
-    | "of"
-    | "several"
-    | "fraction"
-    | "percent-of-count"
-    | "measured";
-  share: boolean;
-  text: string;
-  events: number | null;
-  of: number | null;
 }
 
 /** A fault of a response, with what is known of it. */

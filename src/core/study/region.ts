@@ -1,5 +1,5 @@
-import type { PlaceValues } from "../words/english/places";
-import type { Said } from "../words/said";
+import type { PlaceValues } from "../messages/places";
+import type { Said } from "../messages/said";
 import { activeFactors, centreSettings, decode, isNumeric, rangeOf, snap, typable } from "./coding";
 import { type Constraint, constraintsOf, TOLERANCE } from "./constraint";
 import type { Factor, NumericFactor, Settings, Study } from "./schema";

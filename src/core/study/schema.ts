@@ -1,5 +1,5 @@
 import * as z from "zod";
-import type { Rule } from "../words/english/errors";
+import type { Rule } from "../messages/errors";
 
 /**
  * The study: one question about one process, as it is stored, sent and saved. Everything a person decided is

@@ -1,5 +1,5 @@
 import type * as z from "zod";
-import { type Remedy, type Rule, ruleWords } from "../words/english/errors";
+import { type Remedy, RULES, type Rule } from "../messages/errors";
 import { StudyError } from "./error";
 
 type Path = (string | number)[];
@@ -18,7 +18,7 @@ export const quoted = (value: unknown): string => {
   return text === undefined ? "nothing" : text.length > 40 ? `${text.slice(0, 37)}…` : text;
 };
 
-const isRule = (message: string): message is Rule => Object.hasOwn(ruleWords, message);
+const isRule = (message: string): message is Rule => (RULES as readonly string[]).includes(message);
 
 /** What would do in place of what an issue found. */
 function remedyOf(issue: z.core.$ZodIssue): Remedy {

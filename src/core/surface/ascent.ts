@@ -1,11 +1,11 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import type { Beyond } from "../study/beyond";
 import { code, codedSettings, decode, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
 import type { NumericFactor, Settings, Study } from "../study/schema";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { quadraticAt } from "./polynomial";
 import type { Predictor } from "./predict";
 

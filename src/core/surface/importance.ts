@@ -1,11 +1,11 @@
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { GAUSS_SEVEN, pointsOf } from "../numerics/quadrature";
 import { seededRandom } from "../numerics/random";
 import { activeFactors, code, decode, isNumeric } from "../study/coding";
 import type { Factor, Settings, Study } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { columnParts } from "./polynomial";
 import type { Predictor } from "./predict";
 

@@ -1,9 +1,9 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
+import type { RemarkValues } from "../messages/remarks";
+import type { Said } from "../messages/said";
 import { codedSettings, decode, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
-import type { RemarkValues } from "../words/english/remarks";
-import type { Said } from "../words/said";
 import { quadraticAt } from "./polynomial";
 import type { Predictor } from "./predict";
 

@@ -1,8 +1,8 @@
+import type { Said } from "../messages/said";
+import type { TypingValues } from "../messages/typed";
 import { activeFactors, isNumeric } from "../study/coding";
 import type { Study, Term } from "../study/schema";
 import { typingOf } from "../words/answers";
-import type { TypingValues } from "../words/english/typed";
-import type { Said } from "../words/said";
 
 /** Most letters of a term that is typed. */
 const MOST_LETTERS = 4;

@@ -1,15 +1,15 @@
-import type { CountedFault } from "../study/measured";
-import type { DoubtValues } from "../words/english/bench";
-import type { ErrorValues, Remedy } from "../words/english/errors";
-import type { ChangeValues, SpotValues } from "../words/english/history";
-import type { PlaceValues } from "../words/english/places";
-import type { Climb, ReadingValues } from "../words/english/readings";
-import type { RemarkValues, UnfitValues } from "../words/english/remarks";
-import type { SuspectValues } from "../words/english/suspects";
-import type { ColumnValues, RowValues, TypingValues } from "../words/english/typed";
-import type { RiskValues, WaveNameValues, WhyValues } from "../words/english/waves";
-import type { WorkbookValues } from "../words/english/workbooks";
-import type { Change, Said, Size } from "../words/said";
+import type { DoubtValues } from "../messages/bench";
+import type { CountedFault } from "../messages/counted";
+import type { ErrorValues, Remedy } from "../messages/errors";
+import type { ChangeValues, SpotValues } from "../messages/history";
+import type { PlaceValues } from "../messages/places";
+import type { Climb, ReadingValues } from "../messages/readings";
+import type { RemarkValues, UnfitValues } from "../messages/remarks";
+import type { Change, Said, Size } from "../messages/said";
+import type { SuspectValues } from "../messages/suspects";
+import type { ColumnValues, RowValues, TypingValues } from "../messages/typed";
+import type { RiskValues, WaveNameValues, WhyValues } from "../messages/waves";
+import type { WorkbookValues } from "../messages/workbooks";
 
 /** A name as long as people write them. */
 export const LONG = "Residual moisture of the outermost layer of leaves on the lowest tray, second pass";

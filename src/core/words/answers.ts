@@ -1,17 +1,18 @@
-import { type AnsweredCheck, answeredIn, type CheckId } from "./checks";
+import type { DoubtValues } from "../messages/bench";
+import type { AnsweredCheck, CheckId } from "../messages/checks";
+import type { ErrorValues } from "../messages/errors";
+import type { ChangeValues, SpotValues } from "../messages/history";
+import type { PlaceValues } from "../messages/places";
+import type { ActionId, ReadingValues } from "../messages/readings";
+import type { RemarkValues, UnfitValues } from "../messages/remarks";
+import { type Said, worded } from "../messages/said";
+import type { SuspectValues } from "../messages/suspects";
+import type { ColumnValues, RowValues, TypingValues } from "../messages/typed";
+import type { RiskValues, WaveNameValues, WhyValues } from "../messages/waves";
+import type { WorkbookValues } from "../messages/workbooks";
 import { english } from "./english";
-import type { DoubtValues } from "./english/bench";
-import type { ErrorValues } from "./english/errors";
-import type { ChangeValues, SpotValues } from "./english/history";
-import type { PlaceValues } from "./english/places";
-import type { ActionId, ReadingValues } from "./english/readings";
-import type { RemarkValues, UnfitValues } from "./english/remarks";
-import type { SuspectValues } from "./english/suspects";
-import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
-import type { RiskValues, WaveNameValues, WhyValues } from "./english/waves";
-import type { WorkbookValues } from "./english/workbooks";
 import type { Language } from "./language";
-import { type Said, worded } from "./said";
+import { answeredIn } from "./language";
 
 /** Where what the core says becomes words: the edges call these, in the language of the person. */
 

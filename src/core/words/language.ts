@@ -1,15 +1,16 @@
-import type { CheckId, CheckNote, CheckValues } from "./checks";
-import type { DoubtValues } from "./english/bench";
-import type { ErrorValues } from "./english/errors";
-import type { ChangeValues, SpotValues } from "./english/history";
-import type { PlaceValues } from "./english/places";
-import type { ActionId, ReadingValues } from "./english/readings";
-import type { RemarkValues, UnfitValues } from "./english/remarks";
-import type { SuspectValues } from "./english/suspects";
-import type { ColumnValues, RowValues, TypingValues } from "./english/typed";
-import type { RiskValues, WaveNameValues, WhyValues } from "./english/waves";
-import type { WorkbookValues } from "./english/workbooks";
-import type { Words } from "./said";
+import type { DoubtValues } from "../messages/bench";
+import type { AnsweredCheck, CheckId, CheckNote, CheckValues } from "../messages/checks";
+import type { ErrorValues } from "../messages/errors";
+import type { ChangeValues, SpotValues } from "../messages/history";
+import type { PlaceValues } from "../messages/places";
+import type { ActionId, ReadingValues } from "../messages/readings";
+import type { RemarkValues, UnfitValues } from "../messages/remarks";
+import type { Words } from "../messages/said";
+import { worded } from "../messages/said";
+import type { SuspectValues } from "../messages/suspects";
+import type { ColumnValues, RowValues, TypingValues } from "../messages/typed";
+import type { RiskValues, WaveNameValues, WhyValues } from "../messages/waves";
+import type { WorkbookValues } from "../messages/workbooks";
 
 /** All that a language has to say. */
 export interface Language {
@@ -53,4 +54,13 @@ export interface Language {
   spots: Words<SpotValues>;
   /** What became of a cell. */
   changes: Words<ChangeValues>;
+}
+
+/** What a check answers, with what must be said of its p. */
+export function answeredIn(
+  { checks, approximate }: Pick<Language, "checks" | "approximate">,
+  check: AnsweredCheck,
+): string {
+  const note = check.look ?? (check.approximate ? "chosen" : undefined);
+  return `${worded(checks, check)}${note ? ` (${approximate[note]})` : ""}`;
 }

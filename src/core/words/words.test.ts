@@ -1,4 +1,7 @@
 import { describe, expect, it } from "vitest";
+import type { CheckId, CheckValues } from "../messages/checks";
+import type { ActionId } from "../messages/readings";
+import type { Said } from "../messages/said";
 import { StudyError } from "../study/error";
 import {
   changesAt,
@@ -42,11 +45,8 @@ import {
   whyOf,
   workbookOf,
 } from "./answers";
-import type { CheckId, CheckValues } from "./checks";
 import { english } from "./english";
-import type { ActionId } from "./english/readings";
 import type { Language } from "./language";
-import type { Said } from "./said";
 
 const judged = (p: number) => ({ p, adjusted: Math.min(1, 9 * p) });
 

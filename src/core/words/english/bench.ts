@@ -1,29 +1,21 @@
+import type { DoubtValues, Typed } from "../../messages/bench";
+import type { Words } from "../../messages/said";
 import { listed, withUnit, written } from "../numbers";
-import type { ValuesOf } from "../said";
-
-interface Typed {
-  value: number;
-  unit: string;
-  /** What may be meant; none where nothing likely is near. */
-  meant: number | null;
-}
 
 const asked = ({ meant }: Typed): string => (meant === null ? "Is that so?" : `Did you mean ${written(meant)}?`);
 
 /** Why a result is doubted as it is typed, by code. */
-export const doubts = {
-  far: (v: Typed & { low: number; high: number }) =>
+export const doubts: Words<DoubtValues> = {
+  far: (v) =>
     `Typed ${written(v.value)}; the others lie between ${written(v.low)} and ${withUnit(written(v.high), v.unit)}. ${asked(v)}`,
-  unexpected: (v: Typed & { low: number; high: number }) =>
+  unexpected: (v) =>
     `Typed ${written(v.value)}; nothing below ${written(v.low)} or above ${withUnit(written(v.high), v.unit)} was expected. ${asked(v)}`,
-  "unlike-first": (v: Typed & { others: readonly number[] }) =>
+  "unlike-first": (v) =>
     `Typed ${written(v.value)}; the first ${v.others.length === 1 ? "trial" : "trials"} gave ${listed(v.others.map(written))}. ${asked(v)}`,
-  "cannot-be": (v: Typed & { min: number | null; max: number | null }) =>
+  "cannot-be": (v) =>
     `Typed ${written(v.value)}; it cannot be ${
       v.min !== null && v.value < v.min
         ? `below ${withUnit(written(v.min), v.unit)}`
         : `above ${withUnit(written(v.max ?? 0), v.unit)}`
     }. ${asked(v)}`,
 };
-
-export type DoubtValues = ValuesOf<typeof doubts>;

@@ -1,6 +1,7 @@
-import { type AnsweredCheck, answeredIn, type CheckId, type CheckNote, type CheckValues } from "../checks";
+import type { AnsweredCheck, CheckId, CheckNote, CheckValues } from "../../messages/checks";
+import type { Words } from "../../messages/said";
+import { answeredIn } from "../language";
 import { counted, figure, fixed, listed, pText, withUnit } from "../numbers";
-import type { Words } from "../said";
 import { alone, either, judged, unitText } from "./parts";
 
 const orders = (of: readonly number[]): string =>

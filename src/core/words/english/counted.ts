@@ -1,4 +1,4 @@
-import type { CountedFault } from "../../study/measured";
+import type { CountedFault } from "../../messages/counted";
 import { written } from "../numbers";
 
 /** What is wrong with something that should be counted, and the way out; a sentence without its beginning. */

@@ -1,5 +1,6 @@
+import type { ChangeValues, SpotValues, Standing } from "../../messages/history";
+import { type Said, type Words, worded } from "../../messages/said";
 import { listed, withUnit, written } from "../numbers";
-import { type Said, type ValuesOf, worded } from "../said";
 
 const KINDS: Readonly<Record<string, string>> = {
   factors: "Factor",
@@ -31,8 +32,8 @@ const KEYS: Readonly<Record<string, string>> = {
 const keyText = (key: string): string => KEYS[key] ?? key;
 
 /** Places in a study, by code. */
-export const spots = {
-  study: (v: { cell: string }) =>
+export const spots: Words<SpotValues> = {
+  study: (v) =>
     ({
       title: "Title of the study",
       notes: "Notes of the study",
@@ -43,28 +44,17 @@ export const spots = {
       setpoint: "Setpoint",
       report: "What the report adds",
     })[v.cell] ?? v.cell,
-  order: (v: { list: string }) => `Order of the ${v.list}`,
-  thing: (v: { list: string; name: string }) => `${KINDS[v.list] ?? v.list} ${v.name}`,
-  cell: (v: { list: string; name: string; key: string }) =>
+  order: (v) => `Order of the ${v.list}`,
+  thing: (v) => `${KINDS[v.list] ?? v.list} ${v.name}`,
+  cell: (v) =>
     v.list === "models"
       ? `Model of ${v.name}, ${keyText(v.key)}`
       : v.list === "trials"
         ? `Trial ${v.name}, ${keyText(v.key)}`
         : `${v.name}, ${keyText(v.key)}`,
-  "of-trial": (v: { name: string; trial: string; bag: string }) =>
+  "of-trial": (v) =>
     `${v.name} of trial ${v.trial}${v.bag === "asRun" ? ", as run" : v.bag === "settings" ? ", as planned" : ""}`,
 };
-
-export type SpotValues = ValuesOf<typeof spots>;
-
-/** What stands in a cell, as far as words need to know it. */
-export type Standing =
-  | { is: "nothing" }
-  | { is: "number"; value: number }
-  | { is: "text"; text: string }
-  | { is: "yes-no"; yes: boolean }
-  | { is: "list"; of: Standing[] }
-  | { is: "bag"; of: [name: string, value: Standing][] };
 
 const MOST_WORDS = 160;
 /** Characters of a number from which nobody typed it. */
@@ -96,29 +86,20 @@ export const standingText = (s: Standing, unit = ""): string => {
 
 const spotText = (spot: Said<SpotValues>): string => worded(spots, spot);
 
-interface Moved {
-  spot: Said<SpotValues>;
-  from: Standing;
-  to: Standing;
-  unit: string;
-}
-
 /** What became of a cell, by code. */
-export const changeWords = {
-  changed: (v: Moved) => `${spotText(v.spot)}: ${standingText(v.from)} → ${standingText(v.to, v.unit)}`,
-  entered: (v: Moved) => `${spotText(v.spot)}: ${standingText(v.to, v.unit)}`,
-  cleared: (v: Moved) => `${spotText(v.spot)}: ${standingText(v.from, v.unit)} taken out`,
-  added: (v: { spot: Said<SpotValues> }) => `${spotText(v.spot)} added`,
-  removed: (v: { spot: Said<SpotValues> }) => `${spotText(v.spot)} removed`,
-  "terms-moved": (v: { spot: Said<SpotValues>; into: string[]; out: string[] }) =>
+export const changeWords: Words<ChangeValues> = {
+  changed: (v) => `${spotText(v.spot)}: ${standingText(v.from)} → ${standingText(v.to, v.unit)}`,
+  entered: (v) => `${spotText(v.spot)}: ${standingText(v.to, v.unit)}`,
+  cleared: (v) => `${spotText(v.spot)}: ${standingText(v.from, v.unit)} taken out`,
+  added: (v) => `${spotText(v.spot)} added`,
+  removed: (v) => `${spotText(v.spot)} removed`,
+  "terms-moved": (v) =>
     `${spotText(v.spot)}: ${[
       ...(v.into.length > 0 ? [`${listed(v.into)} in`] : []),
       ...(v.out.length > 0 ? [`${listed(v.out)} out`] : []),
     ].join(", ")}`,
-  moved: (v: { spot: Said<SpotValues> }) => `${spotText(v.spot)} changed`,
+  moved: (v) => `${spotText(v.spot)} changed`,
 };
-
-export type ChangeValues = ValuesOf<typeof changeWords>;
 
 /** Who made a change, where no name was given. */
 const anonymous: Readonly<Record<string, string>> = {

@@ -1,5 +1,5 @@
+import type { Change, Resetting, Size, Unit } from "../../messages/said";
 import { counted, figure, listed, pText, rounded, withUnit } from "../numbers";
-import type { Change, Size, Unit } from "../said";
 
 /** Parts of sentences that several rooms share. */
 
@@ -78,13 +78,6 @@ export function inWords(n: number): string {
 
 /** What ends a list of sizes that are on offer. */
 export const notOne = (asked: number | null): string => (asked === null ? "say which" : `${asked} is not one of them`);
-
-/** What must be set anew: the factor with its old and new setting as they are written. */
-export interface Resetting {
-  factor: string;
-  from: string;
-  to: string;
-}
 
 /** "Heat from 52 to 68 °C". */
 export const resettingText = (m: Resetting): string => `${m.factor} from ${m.from} to ${m.to}`;

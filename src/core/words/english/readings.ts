@@ -1,6 +1,22 @@
-import type { AnsweredCheck, CheckId } from "../checks";
+import type {
+  ActionId,
+  AnswersValues,
+  Asked,
+  Climb,
+  Holds,
+  Missed,
+  ModelValues,
+  PartingName,
+  PlanValues,
+  QuestionValues,
+  ReadingValues,
+  ReportValues,
+  SetpointValues,
+  TrialsValues,
+  Weighed,
+} from "../../messages/readings";
+import { type Unit, type Words, worded } from "../../messages/said";
 import { counted, figure, fixed, listed, pText, rounded, withUnit, written } from "../numbers";
-import { type Change, type Said, type Size, type Unit, type ValuesOf, worded } from "../said";
 import { answered, questions } from "./checks";
 import {
   asMuch,
@@ -9,7 +25,6 @@ import {
   costText,
   firstOf,
   inWords,
-  type Resetting,
   resettingText,
   sized,
   some,
@@ -18,12 +33,9 @@ import {
   verb,
   within,
 } from "./parts";
-import { type PlaceValues, places } from "./places";
-import { type SuspectValues, suspects } from "./suspects";
-import { type WhyValues, whys } from "./waves";
-
-/** What is asked of a plan: a usual set of terms, or so many picked. */
-export type Asked = "main" | "main+2fi" | "quadratic" | { picked: number };
+import { places } from "./places";
+import { suspects } from "./suspects";
+import { whys } from "./waves";
 
 const askedText = (asked: Asked): string =>
   typeof asked === "object"
@@ -33,12 +45,6 @@ const askedText = (asked: Asked): string =>
         "main+2fi": "main effects and two-factor interactions",
         quadratic: "main effects, interactions and bends",
       }[asked];
-
-/** A wave that would part terms. */
-export interface PartingName {
-  name: "fold-over" | "one-factor" | "half" | "missing-fraction" | "augment";
-  factor: string | null;
-}
 
 const parting = ({ name, factor }: PartingName): string =>
   ({
@@ -54,12 +60,6 @@ const partingText = (waves: readonly PartingName[]): string => {
   return `${text[0].toUpperCase()}${text.slice(1)} would part them.`;
 };
 
-/** How the members of a chain are weighed: by heredity, unless a main effect is among them. */
-export type Weighed =
-  | { by: "main" }
-  | { by: "heredity"; likely: string; parents: 0 | 1 | 2; swap: boolean }
-  | { by: "nothing"; equal: string[] };
-
 const weighedText = (weighed: Weighed): string => {
   switch (weighed.by) {
     case "main":
@@ -71,28 +71,11 @@ const weighedText = (weighed: Weighed): string => {
   }
 };
 
-/** Why predictions pass a bound, and what would hold it. */
-export type Holds = "share" | "log" | "none";
-
 const holdsText: Record<Holds, string> = {
   share: "Another scale, such as logit or arcsine of root, would hold it.",
   log: "Another scale, such as log, would hold it.",
   none: "No scale offered here ends there: read predictions near it as what cannot be reached.",
 };
-
-/** A step of a path: what it takes the response by, against the noise of one trial where there is any. */
-export interface Climb {
-  response: string;
-  gain: Size;
-  towards: "higher" | "lower";
-  /** Gain over s; none without noise. */
-  ratio: number | null;
-  s: Size | null;
-  /** The first step that leaves what was run, from 1; 0 where none does. */
-  leaves: number;
-  /** Factors that nobody said how far they can be set, which the path would take past their ranges. */
-  open: string[];
-}
 
 const eachText = (v: Climb): string =>
   `A step takes ${v.response} ${sized(v.gain)} ${v.towards}${v.ratio !== null && v.s ? `, ${figure(v.ratio)} times the noise of one trial (s ${sized(v.s)})` : ""}`;
@@ -105,48 +88,31 @@ const leavesText = ({ leaves }: Climb): string =>
 
 const inUnits = (value: number, unit: Unit): string => withUnit(figure(value), unitText(unit));
 
-const model = {
-  "asked-out": (v: { response: string; terms: string[] }) =>
+const model: Words<ModelValues> = {
+  "asked-out": (v) =>
     `${listed(v.terms.slice(0, 3))}${v.terms.length > 3 ? ` and ${v.terms.length - 3} more` : ""} ${verb(v.terms.length, "was", "were")} asked and ${verb(v.terms.length, "is", "are")} not in yet: conclude nothing of ${v.response} before ${verb(v.terms.length, "it was", "they were")} weighed.`,
-  "of-noise": (v: { response: string; kept: number; r2: number; own: number; terms: number }) =>
+  "of-noise": (v) =>
     `The ${counted(v.terms, "term")} of ${v.response} may be noise: choosing alike from noise alone keeps ${fixed(v.kept, 1)} on average and seems to predict as well in one of twenty (R² ${fixed(v.r2, 2)}, here ${fixed(v.own, 2)}). A few more trials would tell.`,
-  "too-small": (v: { response: string; s: Size; noise: Size; copies: boolean }) =>
+  "too-small": (v) =>
     `The model of ${v.response} leaves less (s ${sized(v.s)}) than the noise ${v.copies ? "between copies" : "that is stated"} allows (${sized(v.noise)}): it follows noise. Take terms out.`,
-  "left-out": (v: { response: string; term: string; size: Change; p: number }) =>
+  "left-out": (v) =>
     `Something left out of the model of ${v.response} is large: take in ${v.term} (${changed(v.size)}, ${pText(v.p)}).`,
-  "nothing-active": (v: { response: string; s: Size }) =>
+  "nothing-active": (v) =>
     `No term of ${v.response} stands clear of the noise (s ${sized(v.s)}). It may be steady over these ranges, or the effects are smaller than these trials can see.`,
-  drivers: (v: { response: string; leads: { name: string; size: Change }[] }) =>
+  drivers: (v) =>
     `${listed(v.leads.map((r) => r.name))} ${verb(v.leads.length, "drives", "drive")} ${v.response}: ${v.leads.map((r) => `${v.leads.length > 1 ? `${r.name} ` : ""}${changed(r.size)}`).join(", ")}.`,
-  likely: (v: { response: string; terms: { name: string; size: Change; p: number }[]; looked: number }) =>
+  likely: (v) =>
     `${listed(v.terms.map((r) => r.name))} likely ${verb(v.terms.length, "acts", "act")} on ${v.response}: ${v.terms.map((r) => `${v.terms.length > 1 ? `${r.name} ` : ""}${changed(r.size)} (${pText(r.p)})`).join(", ")}. Of ${counted(v.looked, "term")} looked at, one in twenty passes by chance.`,
-  together: (v: {
-    pair: string;
-    sure: boolean;
-    mover: string;
-    other: string;
-    ends: [{ at: string; change: number }, { at: string; change: number }];
-    error: number | null;
-    /** Where others stand that the changes move with, and categories over all of whose levels they are the same. */
-    fixed: { factor: string; at: string }[];
-    over: string[];
-  }) => {
+  together: (v) => {
     const fixed = v.fixed.length > 0 ? `, with ${listed(v.fixed.map((f) => `${f.factor} at ${f.at}`))}` : "";
     const over = v.over.length > 0 ? `, over all levels of ${listed(v.over)}` : "";
     return `${v.pair} ${v.sure ? "act" : "likely act"} together: from low to high ${v.mover} changes it by ${rounded(v.ends[0].change, v.error)} at ${v.other} ${v.ends[0].at} but by ${rounded(v.ends[1].change, v.error)} at ${v.ends[1].at}${fixed}${over}. Read the two as a pair.`;
   },
-  bends: (v: { factor: string; sure: boolean; size: Size; interval: [number, number] | null }) =>
+  bends: (v) =>
     `${v.factor} ${v.sure ? "bends" : "likely bends"}: its edges lie ${sized({ ...v.size, value: Math.abs(v.size.value) })} ${v.size.value > 0 ? "above" : "below"} the straight line through its middle${within(v.interval, v.size.error)}.`,
-  alias: (v: { term: string; others: string[]; weighed: Weighed; waves: PartingName[] }) =>
+  alias: (v) =>
     `${v.term} cannot be told from ${firstOf(v.others, 3)} in these trials. ${weighedText(v.weighed)} ${partingText(v.waves)}`,
-  influential: (v: {
-    order: number;
-    cooks: number | null;
-    off: number;
-    s: { before: number; after: number };
-    unit: Unit;
-    moved: { term: string; before: number; after: number } | null;
-  }) => {
+  influential: (v) => {
     const { before, after } = v.s;
     const distance = v.cooks === null ? "" : `Cook's distance ${figure(v.cooks)}, `;
     const spread = `s goes from ${rounded(before, before)} to ${withUnit(rounded(after, before), unitText(v.unit))}`;
@@ -155,58 +121,35 @@ const model = {
       : "";
     return `Trial ${v.order} rules part of the fit (${distance}${figure(v.off)} standard errors off). Without it ${spread}${moved}.`;
   },
-  "bend-or-shift": (v: { above: string; below: string; size: Size; p: number }) =>
+  "bend-or-shift": (v) =>
     `Bend or shift: ${v.above} lies ${sized(v.size)} above ${v.below} (${pText(v.p)}), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.`,
-  curvature: (v: { response: string; size: Size; p: number }) =>
+  curvature: (v) =>
     `The centre of ${v.response} lies ${sized({ ...v.size, value: Math.abs(v.size.value) })} ${v.size.value < 0 ? "below" : "above"} the plane of the corners (${pText(v.p)}): at least one factor bends, and these trials cannot say which. Axial points would; until then predictions between the corners may be off by up to that.`,
-  "wave-shift": (v: {
-    above: string;
-    below: string;
-    size: Size;
-    interval: [number, number] | null;
-    inModel: boolean;
-  }) =>
+  "wave-shift": (v) =>
     `${v.above} lies ${sized(v.size)} above ${v.below}${within(v.interval, v.size.error)}. ${v.inModel ? "It is in the model as a block." : "It is not in the model: take the waves in."}`,
-  "waves-alike": (v: {
-    above: string;
-    below: string;
-    size: Size;
-    interval: [number, number] | null;
-    p: number;
-    /** All of the interval is small beside the smallest change worth finding. */
-    out: boolean;
-  }) =>
+  "waves-alike": (v) =>
     `Waves do not clearly differ (${pText(v.p)}): ${v.above} less ${v.below} is ${sized(v.size)}${within(v.interval, v.size.error)}.${v.out ? " That is small beside the smallest change worth finding: they may be taken out." : ""}`,
-  "no-residual-df": (v: { coefficients: number; results: number }) =>
+  "no-residual-df": (v) =>
     `${counted(v.coefficients, "coefficient")} on ${counted(v.results, "result")}: nothing is left to judge noise by. Take quiet terms out, or read the half-normal plot.`,
-  "few-df": (v: { df: number; response: string }) =>
+  "few-df": (v) =>
     `Only ${v.df} ${verb(v.df, "degree of freedom judges", "degrees of freedom judge")} the noise of ${v.response}: intervals and p hang on ${verb(v.df, "it", "them")}. Take quiet terms out, or run more trials.`,
-  dropped: (v: { columns: string[]; sum: { of: string; parts: { name: string; factor: number }[] } | null }) =>
+  dropped: (v) =>
     `${listed(v.columns)} cannot be estimated beside the rest${v.sum ? `: ${v.sum.of} = ${sumText(v.sum.parts)}` : ""}.`,
-  unseen: (v: { response: string; factor: string; levels: string[] }) =>
+  unseen: (v) =>
     `No trial of ${v.response} ran at ${v.factor} ${listed(v.levels)}: nothing is known there, and predictions for it are only what the other levels leave over.`,
-  "exact-model": (v: { response: string }) =>
+  "exact-model": (v) =>
     `${v.response} has no noise: trials run again came out the same. Its intervals are as wide as the model is off, not as results scatter, and a p says how an effect stands against what the model leaves.`,
-  "lack-of-fit": (v: { f: number; df: number; pureErrorDf: number; p: number }) =>
+  "lack-of-fit": (v) =>
     `The model misses more than repeats explain: lack of fit F ${figure(v.f, 3)} on ${v.df} and ${v.pureErrorDf} df (${pText(v.p)}). A term is missing or a scale would help.`,
-  overfit: (v: { r2: number; r2Predicted: number }) =>
+  overfit: (v) =>
     `R² is ${v.r2.toFixed(2)} but predicted R² only ${fixed(v.r2Predicted, 2)}: the model follows these trials better than it will follow the next. Reduce it.`,
-  "penalised-separates": (v: { response: string }) =>
+  "penalised-separates": (v) =>
     `Something separates ${v.response} altogether: with plain likelihood its size would have no end. Firth's penalty holds it; tests and intervals come from the penalised likelihood.`,
-  "penalised-few": (v: { response: string; of: string; level: string; events: boolean; counted: number }) =>
+  "penalised-few": (v) =>
     `Hardly anything was counted: ${v.counted} ${v.events ? (v.counted === 1 ? "event" : "events") : v.counted === 1 ? "piece without the event" : "pieces without the event"} of ${v.response} with ${v.of}${v.level ? ` ${v.level}` : ""}. Firth's penalty takes out the bias this gives; more pieces would do more.`,
-  "scatter-carried": (v: { response: string; times: number; share: boolean }) =>
+  "scatter-carried": (v) =>
     `Trials scatter ${figure(v.times)} times as much as counting gives: ${v.share ? "pieces" : "events"} of one trial are alike, so more trials tell more than more ${v.share ? "pieces" : "exposure"}. Tests and intervals of ${v.response} carry it.`,
-  setups: (v: {
-    response: string;
-    setups: number;
-    trials: number;
-    /** Standard deviations; nothing where set-ups vary no more than their trials explain. */
-    between: Size | null;
-    within: Size;
-    df: number;
-    ignored: { term: string; p: number; right: number } | null;
-  }) => {
+  setups: (v) => {
     const vary =
       v.between === null
         ? `vary no more than their trials do (s ${sized(v.within)})`
@@ -216,50 +159,35 @@ const model = {
       : "";
     return `${counted(v.setups, "set-up")}: they ${vary}. What is hard to change is judged between them, with ${counted(v.df, "degree")} of freedom.${ignored}`;
   },
-  "setups-assumed": (v: { response: string; setups: number; ratio: number }) =>
+  "setups-assumed": (v) =>
     `${counted(v.setups, "set-up")} ${verb(v.setups, "is", "are")} too few to tell how set-ups vary. Intervals and p-values of ${v.response} take their variance to be ${asMuch(v.ratio)} that of trials: a guess, not an estimate. A few more set-ups would tell.`,
-  "units-unequal": (v: {
-    response: string;
-    least: number;
-    most: number;
-    /** Standard deviations of trials and of units within one; the first is nothing where it is estimated so. */
-    between: Size | null;
-    within: Size;
-  }) =>
+  "units-unequal": (v) =>
     `Trials of ${v.response} were made of ${v.least} to ${v.most} units, and weigh by what their means vary by: units within a trial by s ${sized(v.within)}, trials ${v.between === null ? "no more than that explains" : `by ${sized(v.between)} beside it`}.`,
-  empirical: (v: { response: string; share: boolean }) =>
+  empirical: (v) =>
     `In set-ups ${v.response} is judged by the ${v.share ? "logit of each trial’s share" : "logarithm of each trial’s rate"}, half an event added, every trial counting alike: what pieces alone would scatter is part of what trials do, and a next trial is one of the usual size.`,
-  floored: (v: { n: number }) =>
+  floored: (v) =>
     `${v.n === 1 ? "One spread was" : `${v.n} spreads were`} 0 and ${verb(v.n, "stands", "stand")} at the smallest step the results are written in: the true spread there may be less.`,
-  averaged: (v: { response: string; models: number }) =>
+  averaged: (v) =>
     `Predictions of ${v.response} come from the average of ${v.models} models; ladder, table and checks are those of the single model chosen.`,
-  "climb-not-yet": (v: Climb) =>
+  "climb-not-yet": (v) =>
     `Do not climb yet: the centre of ${v.response} lies off the plane that the path follows. ${eachText(v)}, by the plane alone; axial points first.`,
-  "climb-no-need": (v: Climb) => `No need to climb: ${eachText(v)}, and ${leavesText(v)}.`,
-  "climb-hardly": (v: Climb) =>
+  "climb-no-need": (v) => `No need to climb: ${eachText(v)}, and ${leavesText(v)}.`,
+  "climb-hardly": (v) =>
     `Hardly worth climbing: ${eachText(v)}, so that several trials a step would be needed to see it; ${leavesText(v)}.`,
-  climb: (v: Climb) =>
+  climb: (v) =>
     `Worth climbing: ${eachText(v)}, and ${leavesText(v)}. ${v.open.length > 0 ? `Say on Question how far ${listed(v.open)} can be set, as hard limits; then run` : "Run"} along the path until it stops ${v.towards === "higher" ? "rising" : "falling"}.`,
-  check: (v: { check: { id: CheckId } & AnsweredCheck }) => `${questions[v.check.id]} ${answered(v.check)}`,
-  orphans: (v: { terms: string[]; n: number }) =>
+  check: (v) => `${questions[v.check.id]} ${answered(v.check)}`,
+  orphans: (v) =>
     `${listed(v.terms)} ${verb(v.n, "stands", "stand")} in the model without ${verb(v.n, "its", "their")} main effects; such a model changes with the coding.`,
-  "beyond-bounds": (v: { percent: number; response: string; side: "below" | "above"; bound: number; holds: Holds }) =>
+  "beyond-bounds": (v) =>
     `In about ${v.percent} % of the region the model gives ${v.response} values that cannot be (${v.side} ${written(v.bound)}). ${holdsText[v.holds]}`,
-  idle: (v: { response: string; factors: string[]; most: Size }) =>
+  idle: (v) =>
     `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} quiet for ${v.response}: ${verb(v.factors.length, "an effect", "effects")} of up to ${sized(v.most)} could still hide.`,
 };
 
-const plan = {
-  "too-few-factors": (_: object) => "A plan needs at least two factors; add them first.",
-  "next-wave": (v: {
-    why: Said<WhyValues>;
-    plan: string;
-    more: number;
-    /** Pairs of effects it parts, effects it tells of all and of before, effects it clears; 0 where it does not. */
-    parted: number;
-    tells: { now: number; before: number; of: number } | null;
-    clears: number;
-  }) => {
+const plan: Words<PlanValues> = {
+  "too-few-factors": () => "A plan needs at least two factors; add them first.",
+  "next-wave": (v) => {
     const gains = [
       v.parted > 0 ? `parts ${counted(v.parted, "pair")} of effects` : "",
       v.tells ? `tells ${v.tells.now} of ${counted(v.tells.of, "effect")} instead of ${v.tells.before}` : "",
@@ -267,29 +195,7 @@ const plan = {
     ].filter(Boolean);
     return `${worded(whys, v.why)} ${v.plan}, ${v.more} more ${verb(v.more, "trial", "trials")}${gains.length > 0 ? `: ${listed(gains)}` : ""}.`;
   },
-  "take-this": (v: {
-    letter: string;
-    plan: string;
-    by: "sees" | "cheapest" | "sharpest";
-    tellsAll: boolean;
-    /** Degrees of freedom for error. */
-    df: number;
-    sees: number;
-    unit: string;
-    /** What costs are counted in; undefined for trials. */
-    costs: { unit: string | undefined };
-    /** The nearest cheaper plan, under its letter where it stands beside, and what it lacks. */
-    cheaper: {
-      letter: string | null;
-      plan: string;
-      saves: number;
-      lacks: "tells-less" | "few-df" | "less-clear" | "sees-less";
-      lost: number;
-      of: number;
-      df: number;
-      sees: number | null;
-    } | null;
-  }) => {
+  "take-this": (v) => {
     const sees = (value: number): string => inUnits(Number(value.toPrecision(3)), v.unit);
     const which = { sees: "the cheapest", cheapest: "the cheapest", sharpest: "the sharpest" }[v.by];
     const told = v.tellsAll
@@ -308,94 +214,73 @@ const plan = {
               : `would see ${c.sees === null ? "nothing" : `${sees(c.sees)} and more`}`;
     return `Take ${v.letter}, ${v.plan}: ${told}. It sees ${sees(v.sees)}, with ${counted(v.df, "degree")} of freedom for error.${c ? ` ${c.letter ? `${c.letter}, ` : ""}${c.plan}, cheaper by ${costText(v.costs, c.saves)}, ${lack}.` : ""}`;
   },
-  "fewest-trials": (v: { factors: number; pairs: number; least: number; asked: Asked }) =>
+  "fewest-trials": (v) =>
     `${counted(v.factors, "factor")} have ${v.pairs} two-factor ${verb(v.pairs, "interaction", "interactions")}: ${counted(v.least, "trial")} ${verb(v.least, "is", "are")} the least that can tell ${askedText(v.asked)} apart.`,
-  "no-plans": (v: { budget: number }) =>
+  "no-plans": (v) =>
     `No plan on offer fits ${counted(v.budget, "trial")}. Raise the budget or take centre points and replicates away.`,
-  "none-bends": (_: object) =>
+  "none-bends": () =>
     "Two-level plans cannot show which factor bends, only whether anything does, from centre points. A second wave with axial points can.",
-  "none-tells-all": (v: { budget: number; asked: Asked }) =>
-    `No plan within ${counted(v.budget, "trial")} tells ${askedText(v.asked)} all apart.`,
-  "sharp-enough": (v: {
-    noise: number;
-    smallest: number;
-    unit: string;
-    response: string;
-    trials: number;
-    plan: string;
-    power: number;
-  }) =>
+  "none-tells-all": (v) => `No plan within ${counted(v.budget, "trial")} tells ${askedText(v.asked)} all apart.`,
+  "sharp-enough": (v) =>
     `With noise ${inUnits(v.noise, v.unit)} and ${inUnits(v.smallest, v.unit)} worth finding in ${v.response}, ${counted(v.trials, "trial")} (${v.plan}) ${verb(v.trials, "is", "are")} enough at power ${v.power.toFixed(2)}.`,
-  "not-sharp": (v: {
-    budget: number;
-    smallest: number;
-    unit: string;
-    response: string;
-    power: number;
-    sharpest: number;
-  }) =>
+  "not-sharp": (v) =>
     `No plan within ${counted(v.budget, "trial")} would see ${inUnits(v.smallest, v.unit)} in ${v.response} at power ${v.power.toFixed(2)}; the sharpest sees ${inUnits(v.sharpest, v.unit)}.`,
-  "noise-unknown": (v: { counted: boolean }) =>
+  "noise-unknown": (v) =>
     v.counted
       ? "State what share or rate to expect, on how much a trial counts, and the smallest change worth finding: plans are then judged by what would be counted."
       : "State noise and the smallest change worth finding of a response, and plans are judged in its units instead of σ.",
-  chains: (v: { plan: string; lost: number; of: number; term: string; with: string[] }) =>
+  chains: (v) =>
     `Plan ${v.plan} leaves ${v.lost} of ${counted(v.of, "effect")} in chains: ${v.term} cannot be told from ${listed(v.with)}. If one turns out active, a second wave must part them.`,
-  "resolution-three": (v: { plan: string }) =>
+  "resolution-three": (v) =>
     `Plan ${v.plan} is of resolution III: main effects travel with two-factor interactions, so a large interaction looks like a main effect.`,
-  "no-error-df": (v: { plan: string }) =>
+  "no-error-df": (v) =>
     `Plan ${v.plan} leaves no degrees of freedom for error; its sharpness rests on the stated noise. Centre points or replicates would give it some.`,
-  "loses-trials": (v: { plan: string; n: number }) =>
+  "loses-trials": (v) =>
     `The region excludes ${counted(v.n, "trial")} of plan ${v.plan}; what is left is no longer balanced.`,
-  "no-centre": (v: { categories: boolean }) =>
+  "no-centre": (v) =>
     v.categories
       ? "Centre points would show whether anything bends. Spread over the levels of a category they estimate noise only where two or more share a level."
       : "Three centre points would show whether anything bends, and give a pure estimate of noise.",
-  "standard-order": (_: object) =>
+  "standard-order": () =>
     "Trials in standard order let anything that drifts with time pass for an effect of the last factors. Randomise unless the process forbids it.",
-  adopt: (_: object) =>
+  adopt: () =>
     "Adopt the plan that suits, as wave 1. What it leaves open a later wave can part; nothing that was run is lost.",
 };
 
-const question = {
-  "no-responses": (_: object) => "Name what is measured first: a response with its unit and what would be good.",
-  "no-factors": (_: object) => "List the settings that may matter, each with the range it may be run over.",
-  "one-factor": (_: object) => "One factor so far; a plan needs at least two.",
-  "no-goals-yet": (_: object) =>
+const question: Words<QuestionValues> = {
+  "no-responses": () => "Name what is measured first: a response with its unit and what would be good.",
+  "no-factors": () => "List the settings that may matter, each with the range it may be run over.",
+  "one-factor": () => "One factor so far; a plan needs at least two.",
+  "no-goals-yet": () =>
     "No response has a goal yet. Say which to raise, lower or keep within limits, so that a setpoint can be found.",
-  "noise-unsaid": (v: { responses: string[]; counted: string[] }) =>
+  "noise-unsaid": (v) =>
     v.responses.length === 0
       ? `State what to expect in the middle, on how much a trial counts, and the smallest change worth finding for ${listed(v.counted)}; without them plans cannot be judged by what would be counted.`
       : `State the noise to expect and the smallest change worth finding for ${listed(v.responses)}${v.counted.length > 0 ? `, and what to expect of ${listed(v.counted)}` : ""}; without them plans are judged in units of σ.`,
-  "small-change": (v: { response: string; smallest: number; unit: string; ratio: number; trials: number }) =>
+  "small-change": (v) =>
     `${v.response}: the smallest change worth finding (${inUnits(v.smallest, v.unit)}) is only ${figure(v.ratio)} of the noise; about ${counted(v.trials, "trial")} would be needed to see it.`,
-  "corners-all-excluded": (_: object) => "The region excludes every corner; check its limits.",
-  "corners-excluded": (v: { excluded: number; corners: number }) =>
+  "corners-all-excluded": () => "The region excludes every corner; check its limits.",
+  "corners-excluded": (v) =>
     `The region excludes ${v.excluded} of the ${counted(v.corners, "corner")}. Two-level plans lose the trials that stand there.`,
-  "limits-beside-corners": (v: { plans: { plan: string; lost: number; trials: number }[] }) =>
+  "limits-beside-corners": (v) =>
     `The region's limits exclude no corner of the ranges, but trials beside them: ${listed(v.plans.map((l) => `a ${l.plan.toLowerCase()} plan loses ${l.lost} of its ${counted(l.trials, "trial")}`))}.`,
-  "limits-idle": (_: object) => "The region's limits exclude no corner of the ranges, so plans are not affected.",
-  "no-step": (v: { factors: string[] }) =>
+  "limits-idle": () => "The region's limits exclude no corner of the ranges, so plans are not affected.",
+  "no-step": (v) =>
     `Say in what steps ${listed(v.factors)} can be set, so that no trial or setpoint asks for a value the machine does not have.`,
-  "hard-to-change": (v: { factors: string[]; cost: boolean }) => {
+  "hard-to-change": (v) => {
     const it = verb(v.factors.length, "it", "them");
     return `${listed(v.factors)} ${verb(v.factors.length, "is", "are")} hard to change: plans keep ${it} set over several trials, and what ${verb(v.factors.length, "it does", "they do")} is judged by how set-ups differ.${v.cost ? "" : " Say what a set-up costs, and Plan weighs set-ups against trials."}`;
   },
-  hardest: (v: { response: string; ratio: number }) =>
+  hardest: (v) =>
     `${v.response} is the hardest to see: its smallest change worth finding is ${figure(v.ratio)} times its noise. Plans are judged by it first.`,
-  "ready-to-plan": (v: { factors: number; categories: boolean; responses: number }) =>
+  "ready-to-plan": (v) =>
     `${counted(v.factors, "factor")}${v.categories ? ", categories among them," : ""} and ${counted(v.responses, "response")}: enough to weigh plans.`,
 };
 
-const trials = {
-  "no-trials": (_: object) => "There are no trials yet. Choose a plan and adopt it as wave 1.",
-  /** `moves`: null for the first trial, where all is to be set. */
-  "next-trial": (v: {
-    order: number;
-    moves: Resetting[] | null;
-    left: number;
-    setup: { number: number; same: string[] } | null;
-  }) => {
+const trials: Words<TrialsValues> = {
+  "no-trials": () => "There are no trials yet. Choose a plan and adopt it as wave 1.",
+
+  "next-trial": (v) => {
     const again =
       v.setup && v.setup.same.length > 0
         ? `, and reset ${listed(v.setup.same)} even if ${verb(v.setup.same.length, "it shows", "they show")} the same`
@@ -408,60 +293,37 @@ const trials = {
           : `change ${firstOf(v.moves.map(resettingText), 4)}`;
     return `Trial ${v.order}${v.setup ? ` begins set-up ${v.setup.number}` : ""}: ${what}${again}. ${counted(v.left, "trial")} left.`;
   },
-  "path-turned": (v: { response: string; order: number; waits: boolean }) =>
+  "path-turned": (v) =>
     `${v.response} has turned on its way: trial ${v.order} was best, the two after it are worse. ${v.waits ? "Stop here: skip the steps left, and plan" : "Plan"} the next wave around trial ${v.order}.`,
-  surprise: (v: {
-    order: number;
-    response: string;
-    off: number;
-    interval: [number, number];
-    error: number | null;
-    unit: string;
-  }) =>
+  surprise: (v) =>
     `Trial ${v.order}: ${v.response} is ${rounded(Math.abs(v.off), v.error)} ${v.off > 0 ? "above" : "below"} what the trials before it lead to expect, outside the interval for one trial (${rounded(v.interval[0], v.error)} to ${withUnit(rounded(v.interval[1], v.error), v.unit)}).`,
-  "centre-drift": (v: { response: string; centres: number; each: number; unit: string }) =>
+  "centre-drift": (v) =>
     `The last ${inWords(v.centres)} centres of ${v.response} ${v.each > 0 ? "climb" : "fall"} by ${inUnits(Math.abs(v.each), v.unit)} each, more than chance explains: stop and look for what changes with time?`,
-  failed: (v: { orders: number[]; last: number; why: string | null }) =>
+  failed: (v) =>
     `${counted(v.orders.length, "trial")} failed${v.orders.length > 1 ? `, the last of them trial ${v.last}` : `: trial ${v.last}`}${v.why === null ? "." : ` (“${v.why.replace(/\.$/, "")}”).`} Its menu lets it wait again.`,
-  "few-between": (v: { plan: string; df: number; terms: string[] }) =>
+  "few-between": (v) =>
     `Plan ${v.plan} leaves ${v.df === 0 ? "no degree" : "one degree"} of freedom between set-ups: ${v.terms.length === 0 ? "what hard factors do" : listed(v.terms)} would get no p, only intervals at assumed variances. Ask for more set-ups.`,
-  "reset-anyway": (v: {
-    factors: string[];
-    kept: number;
-    reset: number;
-    cost: { kept: number; reset: number };
-    sees: { kept: number; reset: number };
-    unit: string;
-  }) =>
+  "reset-anyway": (v) =>
     `${listed(v.factors)} set anew for every one of ${counted(v.reset, "trial")}, the plan would see ${inUnits(v.sees.reset, v.unit)}; kept in ${counted(v.kept, "set-up")} it sees ${inUnits(v.sees.kept, v.unit)}${v.cost.reset > v.reset ? ` at cost ${figure(v.cost.kept, 3)} instead of ${figure(v.cost.reset, 3)}` : ""}.`,
-  "several-unsaid": (v: { response: string; trials: number }) =>
+  "several-unsaid": (v) =>
     `${counted(v.trials, "trial")} ${verb(v.trials, "holds", "hold")} several values of ${v.response}. What are they: one thing measured again, or pieces that were made? Measured again they are averaged; of pieces, limits and chances are those of one piece.`,
-  "mark-setups": (v: { factors: string[]; setups: number; trials: number; most: number }) =>
+  "mark-setups": (v) =>
     `${listed(v.factors)} stayed as set for up to ${v.most} trials in a row: ${v.trials} trials in ${v.setups} set-ups, if nothing was reset between. Unless that is marked, what ${verb(v.factors.length, "it does", "they do")} looks surer than it is. A trial's menu says where else a new set-up began.`,
-  exact: (v: { responses: string[] }) =>
+  exact: (v) =>
     `${listed(v.responses)} ${verb(v.responses.length, "comes", "come")} out the same to the last digit whenever a trial is run again: a computation, without noise. Repeats tell nothing more.`,
-  drift: (v: { response: string; slope: number; unit: string; p: number }) =>
+  drift: (v) =>
     `${v.response} drifts by ${inUnits(v.slope, v.unit)} a trial while the trials run (${pText(v.p)}). Look for what changed with time.`,
-  "as-run-differs": (v: { order: number; ran: string; planned: string; more: number }) =>
+  "as-run-differs": (v) =>
     `Trial ${v.order} ran at ${v.ran}, not ${v.planned}${v.more > 0 ? `; ${v.more} more ran off plan` : ""}. Models use what was run.`,
-  "outside-region": (v: { orders: number[] }) =>
+  "outside-region": (v) =>
     v.orders.length === 1
       ? `Trial ${v.orders[0]} stands outside the region as it is now. It still counts.`
       : `${v.orders.length} trials (${some(v.orders)}) stand outside the region as it is now. They still count.`,
-  missing: (v: { response: string; orders: number[]; of: number }) =>
+  missing: (v) =>
     `${v.response} is missing in ${v.orders.length} of ${counted(v.of, "trial")} that were run (${some(v.orders)}).`,
-  "all-run": (v: { n: number }) =>
+  "all-run": (v) =>
     v.n === 1 ? "The one trial is run. See what it tells." : `All ${v.n} trials are run. See what they tell.`,
 };
-
-/** A limit that a mean misses. */
-export interface Missed {
-  response: string;
-  mean: number;
-  limit: number;
-  below: boolean;
-  unit: string;
-}
 
 /** "Loft 12.75 mm (13 mm or more wanted)". */
 export const missedText = (m: Missed): string =>
@@ -477,120 +339,117 @@ const wavesText = (waves: { apart: string[]; last: string; chance: number } | nu
     ? `; as in ${waves.last} with ${chanceText(waves.chance)}. Waves of ${listed(waves.apart)} lie apart, and where the next one lies is known from few`
     : "";
 
-const setpoint = {
-  "no-goals": (_: object) => "No response has a goal yet. Say which to raise, lower or keep within limits.",
-  "missing-models": (v: { responses: string[] }) =>
-    `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} a goal but no model yet.`,
-  /** `limits`: whether any goal has one. */
-  confirmed: (v: { trials: number; limits: boolean }) =>
+const setpoint: Words<SetpointValues> = {
+  "no-goals": () => "No response has a goal yet. Say which to raise, lower or keep within limits.",
+  "missing-models": (v) => `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} a goal but no model yet.`,
+
+  confirmed: (v) =>
     `The setpoint is confirmed: ${meansText(v.trials)} ${verb(v.trials, "agrees", "agree")} with the prediction${v.limits ? " and every limit is met" : ""}.`,
-  "confirmed-short": (v: { trials: number; missed: Missed[] }) =>
+  "confirmed-short": (v) =>
     `The prediction is confirmed, the setpoint is not good enough: ${meansText(v.trials)} ${verb(v.trials, "agrees", "agree")} with it, but ${shortText(v.missed)}.`,
-  "not-confirmed": (v: { missed: Missed[]; meetsLimits: boolean; suspect: Said<SuspectValues> | null }) =>
+  "not-confirmed": (v) =>
     `The confirmation does not agree with the prediction${v.missed.length > 0 ? `, and ${shortText(v.missed)}` : v.meetsLimits ? ", though every limit is met" : ""}.${v.suspect ? ` ${worded(suspects, v.suspect)}` : ""}`,
-  "nothing-meets": (v: { short: { response: string; mean: number; limit: number; unit: string }[]; met: string[] }) => {
+  "nothing-meets": (v) => {
     const short = v.short.map(
       (s) => `${s.response} comes to ${figure(s.mean, 3)} against ${withUnit(figure(s.limit, 3), s.unit)}`,
     );
     const met = v.met.length > 0 ? `, while ${listed(v.met)} ${verb(v.met.length, "is", "are")} met` : "";
     return `No settings in the region meet every goal at once: at the nearest, ${listed(short)}${met}. Loosen a limit, lower an importance or widen a range.`;
   },
-  "best-settable": (v: { of: number | null; overall: number; exact: number }) =>
+  "best-settable": (v) =>
     `The best settable point ${v.of === null ? "found" : `of all ${v.of.toLocaleString("en")}`} has overall desirability ${v.overall.toFixed(3)}; the exact optimum has ${v.exact.toFixed(3)}: rounding costs ${v.exact - v.overall < 0.0005 ? "next to nothing" : (v.exact - v.overall).toFixed(3)}.`,
-  chance: (v: {
-    chance: number;
-    settingErrors: boolean;
-    weakest: { response: string; chance: number } | null;
-    waves: { apart: string[]; last: string; chance: number } | null;
-  }) =>
+  chance: (v) =>
     `All limits are met in one future trial${v.waves ? " of a new wave" : ""} with chance ${chanceText(v.chance)}${v.settingErrors ? ", setting errors included" : ""}${wavesText(v.waves)}.${v.weakest ? ` ${v.weakest.response} is what fails first (met with ${chanceText(v.weakest.chance)}).` : ""}`,
-  chained: (v: { response: string; term: string; other: string; promised: number; here: number; best: number }) =>
+  chained: (v) =>
     `These trials cannot tell ${v.term} from ${v.other}. Were it the second that acts on ${v.response}, the first candidate would have overall desirability ${v.here.toFixed(2)}, not ${v.promised.toFixed(2)}${v.best - v.here > 0.01 ? `, where ${v.best.toFixed(2)} could be had` : ""}: part the two before you settle.`,
-  screened: (v: { responses: string[] }) =>
+  screened: (v) =>
     `The trials behind ${listed(v.responses)} were planned to rank factors: pairs that act hide in main effects, so take what is found here for a direction, not for the best. Carry the factors that count into a wave that tells pairs.`,
-  "open-best": (v: { share: number; within: number }) =>
+  "open-best": (v) =>
     `Noise leaves open which settings are best: by what these trials tell, the first candidate comes within ${v.within} of the best overall desirability with probability ${chanceText(v.share)}. More trials of the factors that count would settle it.`,
-  "low-chance": (v: { response: string }) =>
+  "low-chance": (v) =>
     `The mean meets every limit here, yet a single trial is more likely to miss one than not. Look at ${v.response} before you promise anything.`,
-  "no-chance": (_: object) =>
+  "no-chance": () =>
     "The chance of meeting limits cannot be told: a model has no error degrees of freedom and its response no stated noise.",
-  "few-df-setpoint": (v: { responses: string[]; least: number }) =>
+  "few-df-setpoint": (v) =>
     `The noise of ${listed(v.responses)} is judged by fewer than ${v.least} degrees of freedom: intervals and the chance of meeting limits hang on them.`,
-  "assumed-setpoint": (v: { assumed: { response: string; ratio: number }[] }) => {
+  "assumed-setpoint": (v) => {
     const alike = v.assumed.every((a) => a.ratio === v.assumed[0].ratio);
     const said = alike
       ? `${asMuch(v.assumed[0].ratio)} that of trials for ${listed(v.assumed.map((a) => a.response))}`
       : listed(v.assumed.map((a) => `${asMuch(a.ratio)} that of trials for ${a.response}`));
     return `Set-ups are too few to tell how they vary: their variance is taken to be ${said}. Intervals, chances and verdicts that rest on that are marked †.`;
   },
-  extrapolates: (v: { responses: string[] }) =>
+  extrapolates: (v) =>
     `For ${listed(v.responses)} the best point lies farther out than any trial that was run; its intervals lean on the model's shape. Confirm before relying on it.`,
-  "breaks-bounds": (v: { responses: string[] }) =>
+  "breaks-bounds": (v) =>
     `${listed(v.responses)}: the prediction or its interval passes a physical bound at the best point.`,
-  control: (v: { factors: { name: string; off: number; unit: string; loss: number }[] }) =>
+  control: (v) =>
     `Control ${listed(v.factors.map((f) => f.name))} tightest: ${listed(v.factors.map((f) => `${inUnits(f.off, f.unit)} off in ${f.name} costs ${f.loss.toFixed(2)}`))} of desirability.`,
-  "against-best": (v: { order: number; overall: number; gain: number }) =>
+  "against-best": (v) =>
     `Of the trials run, number ${v.order} comes nearest with ${v.overall.toFixed(2)}; the best settable point ${v.gain > 0.005 ? `gains ${v.gain.toFixed(2)} on it` : "is no better"}.`,
-  "setpoint-incomplete": (_: object) => "The chosen setpoint lacks a factor that was added since; choose again.",
-  "setpoint-outside": (_: object) => "The chosen setpoint lies outside the region as it is now; choose again.",
-  "setpoint-older": (v: { now: number; best: number }) =>
+  "setpoint-incomplete": () => "The chosen setpoint lacks a factor that was added since; choose again.",
+  "setpoint-outside": () => "The chosen setpoint lies outside the region as it is now; choose again.",
+  "setpoint-older": (v) =>
     `The chosen setpoint has desirability ${v.now.toFixed(2)} under the present models; the best settable point has ${v.best.toFixed(2)}. Choose again, or keep it knowingly.`,
-  confirming: (v: { done: number; of: number }) =>
+  confirming: (v) =>
     `${v.done} of ${counted(v.of, "confirmation trial")} ${verb(v.of, "is", "are")} run; enter the rest.`,
-  /** Intervals of the means, to the decimals of the response where it has some. */
-  confirm: (v: {
-    means: { response: string; interval: [number, number]; error: number; decimals: number | null; unit: string }[];
-  }) =>
+
+  confirm: (v) =>
     `Confirm the setpoint with three trials: their means should fall within ${listed(
       v.means.map((m) => {
         const show = (x: number): string => (m.decimals === null ? rounded(x, m.error) : fixed(x, m.decimals));
         return `${m.response} ${show(m.interval[0])} to ${withUnit(show(m.interval[1]), m.unit)}`;
       }),
     )}.`,
-  choose: (_: object) => "Choose a candidate as the setpoint; it then stands in the report.",
+  choose: () => "Choose a candidate as the setpoint; it then stands in the report.",
 };
 
-const report = {
-  "no-setpoint": (_: object) => "No setpoint is chosen yet; the report ends with the models.",
-  unconfirmed: (v: { how: "disagrees" | "misses-limit" | "not-run" }) =>
+const report: Words<ReportValues> = {
+  "no-setpoint": () => "No setpoint is chosen yet; the report ends with the models.",
+  unconfirmed: (v) =>
     ({
       disagrees: "The confirmation does not agree with the prediction: say so when you hand this on.",
       "misses-limit": "The confirmation agrees with the prediction but misses a limit: say so when you hand this on.",
       "not-run": "The setpoint has not been confirmed by trials of its own: say so when you hand this on.",
     })[v.how],
-  unmodelled: (v: { responses: string[] }) =>
+  unmodelled: (v) =>
     `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} no chosen model and ${verb(v.responses.length, "is", "are")} left out.`,
 };
 
 /** What answers at the doors add of themselves. */
-const answers = {
-  "no-efficiencies": (_: object) => "Efficiencies are left out: these trials cannot estimate every term of the model.",
-  "no-power": (_: object) => "Power is left out: these trials leave no degrees of freedom for error.",
-  "g-at-most": (_: object) =>
+const answers: Words<AnswersValues> = {
+  "no-efficiencies": () => "Efficiencies are left out: these trials cannot estimate every term of the model.",
+  "no-power": () => "Power is left out: these trials leave no degrees of freedom for error.",
+  "g-at-most": () =>
     "G is at most what is given: the region has too many vertices to look at each, so the largest prediction variance is the largest that a search found.",
-  "none-meets": (_: object) => "No settings meet every goal at once; the point that falls short least is shown.",
-  "no-chance-given": (_: object) =>
+  "none-meets": () => "No settings meet every goal at once; the point that falls short least is shown.",
+  "no-chance-given": () =>
     "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
-  "stands-outside": (v: { order: number; how: Said<PlaceValues>; others: number }) =>
+  "stands-outside": (v) =>
     `Trial ${v.order} stands outside: ${worded(places, v.how)}${v.others === 0 ? "" : ` So ${verb(v.others, "does", "do")} ${counted(v.others, "other trial")}.`}`,
-  search: (_: object) => "Search the region for the best settings.",
-  "search-again": (_: object) =>
+  search: () => "Search the region for the best settings.",
+  "search-again": () =>
     "Something changed since the last search: candidates may not be the best any more. Search again.",
-  "offered-only": (v: { responses: string[] }) =>
+  "offered-only": (v) =>
     `${listed(v.responses)} ${verb(v.responses.length, "has", "have")} no chosen model yet: the one first offered is taken.`,
-  "not-fitted": (v: { responses: string[] }) =>
+  "not-fitted": (v) =>
     `${listed(v.responses)} cannot be fitted yet and ${verb(v.responses.length, "is", "are")} left out.`,
-  "evidence-failed": (_: object) =>
-    "Checks and readings could not be worked out in this page; reload it and look again.",
+  "evidence-failed": () => "Checks and readings could not be worked out in this page; reload it and look again.",
 };
 
 /** Readings of every station, by code. */
-export const readings = { ...question, ...plan, ...trials, ...model, ...setpoint, ...report, ...answers };
-
-export type ReadingValues = ValuesOf<typeof readings>;
+export const readings: Words<ReadingValues> = {
+  ...question,
+  ...plan,
+  ...trials,
+  ...model,
+  ...setpoint,
+  ...report,
+  ...answers,
+};
 
 /** Buttons of readings. */
-export const actions = {
+export const actions: Record<ActionId, string> = {
   question: "Open Question",
   plans: "Weigh plans",
   "next-wave": "Weigh the next wave",
@@ -605,5 +464,3 @@ export const actions = {
   "several-units": "Pieces made",
   "take-offer": "Take in what is offered",
 };
-
-export type ActionId = keyof typeof actions;

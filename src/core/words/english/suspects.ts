@@ -1,25 +1,21 @@
+import type { Words } from "../../messages/said";
+import type { SuspectValues } from "../../messages/suspects";
 import { listed } from "../numbers";
-import type { ValuesOf } from "../said";
 import { verb } from "./parts";
 
 const offText = (off: number): string => `${off < 0 ? "below" : "above"} by ${Math.abs(off).toFixed(1)} s`;
 
 /** What may be behind a confirmation that does not agree, by code. */
-export const suspects = {
-  "wave-explains": (v: { n: number }) =>
+export const suspects: Words<SuspectValues> = {
+  "wave-explains": (v) =>
     `A shift between waves: with the variation seen between earlier waves ${verb(v.n, "the result lies", "all results lie")} inside the interval.`,
-  "one-side": (v: { results: { name: string; off: number }[] }) =>
+  "one-side": (v) =>
     `A shift between waves: ${v.results.map((f) => `${f.name} lies ${offText(f.off)}`).join(", ")}, all to one side.`,
-  extrapolation: (v: { responses: string[] }) =>
-    `Extrapolation: the place lies farther out than any trial behind ${listed(v.responses)}.`,
-  bend: (v: { response: string; p: number }) =>
+  extrapolation: (v) => `Extrapolation: the place lies farther out than any trial behind ${listed(v.responses)}.`,
+  bend: (v) =>
     `A missing bend: the centre of ${v.response} lay off the straight lines (p ${v.p.toFixed(3)}), and no square carries it.`,
-  "lack-of-fit": (v: { response: string; p: number }) =>
-    `A missing term: lack of fit of ${v.response} was clear of noise (p ${v.p.toFixed(3)}).`,
-  drift: (v: { response: string; rising: boolean; first: number; last: number }) =>
-    `Drift: ${v.response} ${v.rising ? "rose" : "fell"} from trial to trial (${v.first} to ${v.last}).`,
-  unknown: (v: { response: string }) =>
+  "lack-of-fit": (v) => `A missing term: lack of fit of ${v.response} was clear of noise (p ${v.p.toFixed(3)}).`,
+  drift: (v) => `Drift: ${v.response} ${v.rising ? "rose" : "fell"} from trial to trial (${v.first} to ${v.last}).`,
+  unknown: (v) =>
     `None of the usual causes shows for ${v.response}: look at how the trials were set and measured before the model.`,
 };
-
-export type SuspectValues = ValuesOf<typeof suspects>;

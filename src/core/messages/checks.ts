@@ -1,4 +1,4 @@
-import { type Said, type Words, worded } from "./said";
+import type { Said } from "./said";
 
 /** What the checks of a model answer, before it is a sentence. */
 
@@ -128,12 +128,3 @@ export type AnsweredCheck = Said<CheckValues> & {
   /** Which errors it is of, where not those of the model in force. */
   look?: Exclude<CheckNote, "chosen"> | undefined;
 };
-
-/** What a check answers, with what must be said of its p. */
-export function answeredIn(
-  { checks, approximate }: { checks: Words<CheckValues>; approximate: Record<CheckNote, string> },
-  check: AnsweredCheck,
-): string {
-  const note = check.look ?? (check.approximate ? "chosen" : undefined);
-  return `${worded(checks, check)}${note ? ` (${approximate[note]})` : ""}`;
-}

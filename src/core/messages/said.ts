@@ -9,9 +9,6 @@ export type Said<V> = { [C in keyof V]: { code: C; values: V[C] } }[keyof V];
 /** Words for every code. */
 export type Words<V> = { [C in keyof V]: (values: V[C]) => string };
 
-/** The figures that a table of words asks for, by code. */
-export type ValuesOf<W> = { [C in keyof W]: W[C] extends (values: infer V) => string ? V : never };
-
 /** The sentence of what is said. */
 export function worded<V>(words: Words<V>, said: Said<V>): string {
   const word = words[said.code] as (values: unknown) => string;
@@ -33,4 +30,11 @@ export interface Change extends Size {
   from?: string;
   to?: string;
   ends: boolean;
+}
+
+/** What must be set anew: the factor with its old and new setting as they are written. */
+export interface Resetting {
+  factor: string;
+  from: string;
+  to: string;
 }

@@ -1,6 +1,8 @@
 /** The floors of the house: nothing imports upwards, nothing goes round in circles. */
 const core = "^src/core/";
-const floor = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: "\\.test\\.ts$" }, to: { path: to } });
+/** What the rest of the house may import of the core; nothing in the core goes through them. */
+const doors = `${core}(study|plans|model|setpoint|findings|formats|operator|questions)/index\\.ts$`;
+const floor = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: `\\.test\\.ts$|${doors}` }, to: { path: to } });
 const inCore = (parts) => parts.map((p) => `${core}${p}`).join("|");
 // Each room may ask those above it in this list, never those below.
 const rooms = [
@@ -14,15 +16,14 @@ const rooms = [
   ["model/"],
   ["surface/"],
   ["setpoint/"],
-  ["rigs/", "bench/", "history/"],
+  ["rigs/", "operator/", "history/"],
   ["follow-up/"],
   ["planning/"],
   ["formats/"],
   ["programs/"],
-  ["readings/"],
+  ["findings/"],
   ["study-view"],
   ["questions/"],
-  ["index"],
 ];
 const upward = rooms.slice(0, -1).map((own, i) => floor(`core-no-upward-${i}`, inCore(own), inCore(rooms.slice(i + 1).flat())));
 
@@ -30,7 +31,8 @@ const upward = rooms.slice(0, -1).map((own, i) => floor(`core-no-upward-${i}`, i
 const everyImport = [
   { name: "core-is-pure", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$|/testing/" }, to: { path: "^src/(server|app|stations|ui|cli)/|node_modules/(react|next|antd|sequelize|sqlite3|d3-)" } },
   { name: "core-no-node", severity: "error", from: { path: core, pathNot: "\\.test\\.ts$" }, to: { dependencyTypes: ["core"] } },
-  { name: "core-one-door", severity: "error", from: { path: "^src/(server|app|stations|ui|cli)/" }, to: { path: core, pathNot: "^src/core/index\\.ts$" } },
+  { name: "core-by-its-doors", severity: "error", from: { path: "^src/(server|app|stations|ui|cli)/" }, to: { path: core, pathNot: doors } },
+  { name: "core-not-by-doors", severity: "error", from: { path: core }, to: { path: doors } },
   // What a law knows of its errors stays with it: all else speaks to the fitted model.
   {
     name: "laws-within-model",

@@ -4,10 +4,12 @@
  * deviations off, a drift over three waves.
  * Run: npx tsx bench/alarms.ts [studies] [part of a kind's name]
  */
-import { makePlan, parseStudy, type Study, type Term, termSet } from "../src/core";
+
 import { runChecks } from "../src/core/model/checklist";
 import { fitModel } from "../src/core/model/fit";
 import { seededRandom } from "../src/core/numerics/random";
+import { makePlan } from "../src/core/plans";
+import { parseStudy, type Study, type Term, termSet } from "../src/core/study";
 import { corners, plainStudy, withTrials } from "../src/core/testing/studies";
 
 const COUNT = Number(process.argv[2] ?? 10_000);

@@ -3,19 +3,14 @@
  * uses only names that have stood for long. Prints its medians in milliseconds as JSON.
  */
 import { readFileSync } from "node:fs";
-import {
-  finish,
-  fitModel,
-  makePlan,
-  readStudyFile,
-  searchSetpoint,
-  searchSubsets,
-  setpointProblem,
-  type Term,
-  termSet,
-} from "../src/core";
+import { readStudyFile } from "../src/core/formats";
+import { fitModel, searchSubsets } from "../src/core/model";
 import { effectLadder } from "../src/core/model/ladder";
 import { seededRandom } from "../src/core/numerics/random";
+import { makePlan } from "../src/core/plans";
+import { finish } from "../src/core/questions";
+import { searchSetpoint, setpointProblem } from "../src/core/setpoint";
+import { type Term, termSet } from "../src/core/study";
 import { plainStudy, withTrials } from "../src/core/testing/studies";
 import { memo } from "./memo";
 

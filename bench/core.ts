@@ -1,17 +1,12 @@
 /** Speed of the core, as medians of repeated runs. */
 import { readFileSync } from "node:fs";
-import {
-  finish,
-  fitModel,
-  readStudyFile,
-  runChecks,
-  type Study,
-  searchSetpoint,
-  setpointProblem,
-  type Term,
-} from "../src/core";
+import { readStudyFile } from "../src/core/formats";
+import { fitModel, runChecks } from "../src/core/model";
 import { effectLadder } from "../src/core/model/ladder";
 import { seededRandom } from "../src/core/numerics/random";
+import { finish } from "../src/core/questions";
+import { searchSetpoint, setpointProblem } from "../src/core/setpoint";
+import type { Study, Term } from "../src/core/study";
 import { plainStudy, withTrials } from "../src/core/testing/studies";
 
 const median = (values: number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];

@@ -5,7 +5,7 @@
  * Run: npx tsx bench/count-cost.ts [turns]
  */
 import { seededRandom } from "../src/core/numerics/random";
-import { ask, finish } from "../src/core/questions";
+import { ask, finish } from "../src/core/questions/ask";
 import type { Study } from "../src/core/study/schema";
 import { parseStudy } from "../src/core/study/validate";
 

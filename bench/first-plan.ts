@@ -1,10 +1,10 @@
 // What Plan marks first for twenty questions, with why: read it through by eye. `npx tsx bench/first-plan.ts`
 
+import { planReadings } from "../src/core/findings/plan";
 import { firstPick, markedFirst } from "../src/core/planning/marked";
 import type { PlanRequest, PlanSummary } from "../src/core/planning/plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "../src/core/planning/plans-in-sight";
 import { usualRequest } from "../src/core/planning/usual-request";
-import { planReadings } from "../src/core/readings/plan";
 import type { Study } from "../src/core/study/schema";
 import { parseStudy } from "../src/core/study/validate";
 import { sentenceOf } from "../src/core/words/answers";

@@ -5,24 +5,15 @@
  * how often a mean promised to meet its limit with 95 % does.
  * Run: npx tsx bench/guidance.ts [studies] [part of a kind's name]
  */
-import {
-  adoptPlan,
-  desirability,
-  type Factor,
-  type Fitting,
-  followUp,
-  type Goal,
-  makePlan,
-  type Settings,
-  type Study,
-  type StudyInput,
-  type Term,
-} from "../src/core";
+import type { Fitting } from "../src/core/model";
 import { fittingOf } from "../src/core/model/data";
 import { type Fit, fitModel } from "../src/core/model/fit";
 import { type OfferRule, offeredModel } from "../src/core/model/offer";
 import { type Random, seededRandom } from "../src/core/numerics/random";
+import { adoptPlan, followUp, makePlan } from "../src/core/plans";
+import { desirability } from "../src/core/setpoint";
 import { surenessOf } from "../src/core/setpoint/sureness";
+import type { Factor, Goal, Settings, Study, StudyInput, Term } from "../src/core/study";
 import { code, isCentre, isCorner, isNumeric } from "../src/core/study/coding";
 import { regionOf } from "../src/core/study/region";
 import { parseStudy } from "../src/core/study/validate";

@@ -1,6 +1,7 @@
 /** Plans: how near the best known, how often starts reach it, and how fast; ratios are of one run on one machine. */
-import { appraisePoints, makePlan, type PlanOptions, type TermSetName, termSet } from "../src/core";
+
 import { seededRandom } from "../src/core/numerics/random";
+import { appraisePoints, makePlan, type PlanOptions } from "../src/core/plans";
 import { compileColumns } from "../src/core/plans/search/columns";
 import {
   invert,
@@ -12,6 +13,7 @@ import {
 } from "../src/core/plans/search/exchange";
 import { ascend, searchPlan } from "../src/core/plans/search/optimal";
 import { searchSpace } from "../src/core/plans/search/space";
+import { type TermSetName, termSet } from "../src/core/study";
 import { plainStudy } from "../src/core/testing/studies";
 
 const row = (name: string, value: string, wanted: string): void =>

@@ -1,20 +1,17 @@
 // The setpoint search against a dense reference on random studies, and what the chance of meeting limits costs.
+import { finish } from "@/core/questions";
+import { chanceOf, type SetpointProblem, searchSetpoint, setpointProblem } from "@/core/setpoint";
 import {
   allowed,
-  chanceOf,
   decode,
-  finish,
   type Goal,
   isNumeric,
   parseStudy,
-  type SetpointProblem,
   type Settings,
   type Study,
-  searchSetpoint,
-  setpointProblem,
   type Term,
   termSet,
-} from "@/core";
+} from "@/core/study";
 
 const STUDIES = Number(process.env.BENCH_STUDIES ?? 200);
 const row = (name: string, value: string, wanted: string): void =>

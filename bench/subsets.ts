@@ -1,6 +1,8 @@
 /** All subsets of candidate terms, exactly, in one thread. */
-import { finish, type Settings, searchSubsets, type Term, termSet } from "../src/core";
+import { searchSubsets } from "../src/core/model";
 import { seededRandom } from "../src/core/numerics/random";
+import { finish } from "../src/core/questions";
+import { type Settings, type Term, termSet } from "../src/core/study";
 import { plainStudy, withTrials } from "../src/core/testing/studies";
 
 const row = (name: string, value: string, wanted: string): void =>

@@ -1,4 +1,4 @@
-import { parseStudy } from "../src/core";
+import { parseStudy } from "../src/core/study";
 import { createBench } from "../src/stations/bench/queue";
 import { expect, importStudy, stored, test, WORKED_OUT } from "./help";
 

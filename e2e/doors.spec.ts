@@ -9,7 +9,7 @@ import { join } from "node:path";
 import { setTimeout } from "node:timers/promises";
 import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
-import { openQuestions, questionNamed } from "../src/core/questions";
+import { openQuestions, questionNamed } from "../src/core/questions/ask";
 import { stopSign } from "../src/server/stop-sign";
 import { describedClient } from "./client";
 import { expect, importStudy, openExample, type StudyJson, stored, test } from "./help";

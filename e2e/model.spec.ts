@@ -1,5 +1,5 @@
 import type { Locator, Page } from "@playwright/test";
-import type { Study } from "../src/core";
+import type { Study } from "../src/core/study";
 import {
   axe,
   choose,

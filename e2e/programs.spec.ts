@@ -6,7 +6,7 @@ import { join } from "node:path";
 import type { Page } from "@playwright/test";
 import { startBroker } from "../src/cli/rig/broker";
 import { StandIn } from "../src/cli/rig/stand-in";
-import { rigNamed } from "../src/core";
+import { rigNamed } from "../src/core/operator";
 import { axe, expect, importStudy, press, saved, stored, test, visit, WORKED_OUT } from "./help";
 
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-programs-"));

@@ -1,23 +1,13 @@
 /** Makes the shipped studies in examples/ from their rigs. Run: npx tsx scripts/make-examples.ts */
 import { writeFileSync } from "node:fs";
-import {
-  adoptPlan,
-  centreSettings,
-  finish,
-  followUp,
-  makePlan,
-  parseStudy,
-  reducedSteps,
-  reduceModel,
-  runRig,
-  type Study,
-  searchSetpoint,
-  setpointProblem,
-  type Trial,
-  termSet,
-  writeStudyFile,
-} from "../src/core";
+import { writeStudyFile } from "../src/core/formats";
+import { reducedSteps, reduceModel } from "../src/core/model";
 import { seededRandom } from "../src/core/numerics/random";
+import { runRig } from "../src/core/operator";
+import { adoptPlan, followUp, makePlan } from "../src/core/plans";
+import { finish } from "../src/core/questions";
+import { searchSetpoint, setpointProblem } from "../src/core/setpoint";
+import { centreSettings, parseStudy, type Study, type Trial, termSet } from "../src/core/study";
 
 /** Reduces a model for each response and stores it. */
 function withModels(study: Study, direction: "both" | "backward" = "both", by: "p" | "aicc" = "p"): Study {

@@ -9,7 +9,7 @@ import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import { startBroker } from "../src/cli/rig/broker";
 import { StandIn } from "../src/cli/rig/stand-in";
-import { rigNamed } from "../src/core";
+import { rigNamed } from "../src/core/operator";
 import { setPassphrase } from "../src/server/access/passphrase";
 import { certificate } from "../src/server/testing/certificate";
 import { ownServer } from "../src/server/testing/own-server";

@@ -12,4 +12,4 @@ tool("vitest", ["run", "src/server/start.test.ts", "-t", "killed"], kills(0.5));
 tool("vitest", ["run", "src/server/backups.test.ts", "-t", "killed"], kills(0.3));
 tool("vitest", ["run", "src/cli/run.test.ts", "-t", "killed"], kills(0.2));
 tool("vitest", ["run", "src/server/rigs", "-t", "connection cut"], { env: { RIG_TRIALS: "1000", RIG_CUTS: "50" } });
-tool("vitest", ["run", "src/core/model", "src/core/readings"], { env: { SOAK_SIMULATIONS: "1" } });
+tool("vitest", ["run", "src/core/model", "src/core/findings"], { env: { SOAK_SIMULATIONS: "1" } });

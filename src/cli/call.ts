@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { MOST_ANSWER } from "@/core";
+import { MOST_ANSWER } from "@/core/formats";
 
 /** How one call of a program ended: what it printed, or why there is nothing to read. */
 export type Called = { printed: string } | { why: string };

@@ -1,23 +1,13 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import {
-  adoptPlan,
-  ask,
-  confirmation,
-  figure,
-  finish,
-  followUp,
-  nextWaves,
-  readStudyFile,
-  reviseStudy,
-  rigEdits,
-  rigsFor,
-  StudyError,
-  storedModel,
-  suspectOf,
-  waveNameOf,
-  whyOf,
-} from "@/core";
+import { figure, nextWaves, suspectOf, waveNameOf, whyOf } from "@/core/findings";
+import { readStudyFile } from "@/core/formats";
+import { storedModel } from "@/core/model";
+import { rigsFor } from "@/core/operator";
+import { adoptPlan, followUp } from "@/core/plans";
+import { ask, finish, rigEdits } from "@/core/questions";
+import { confirmation } from "@/core/setpoint";
+import { reviseStudy, StudyError } from "@/core/study";
 import { appraisalText, fitText, setpointText } from "./text";
 
 /** The whole job on a shipped example, step by step: question, plan, trials, models, setpoint. */

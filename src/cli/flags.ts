@@ -1,6 +1,7 @@
 import { type Command, InvalidArgumentError, Option } from "commander";
 import * as z from "zod";
-import { type FlagKind, flagKinds, type Question, type Study, type Transform } from "@/core";
+import { type FlagKind, flagKinds, type Question } from "@/core/questions";
+import type { Study, Transform } from "@/core/study";
 import { readSettings, readTerms, TERM_SETS } from "./input";
 
 /** What a flag's text means to its question; lists of terms need the study. */

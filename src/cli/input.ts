@@ -1,20 +1,16 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
+import { workbookOf } from "@/core/findings";
 import {
-  checkTerms,
   parseJson,
   ROLES,
   type Role,
   readStudyFile,
-  readTypedTerm,
   readWorkbook,
   type StartColumn,
-  type Study,
-  StudyError,
-  type Term,
-  workbookOf,
   writeStudyFile,
-} from "@/core";
+} from "@/core/formats";
+import { checkTerms, readTypedTerm, type Study, StudyError, type Term } from "@/core/study";
 
 /** Paths are relative to where the command was called, not to where npm runs it. */
 export const locate = (path: string): string => resolve(process.env.INIT_CWD ?? process.cwd(), path);

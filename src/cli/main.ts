@@ -1,27 +1,16 @@
 import { Command, CommanderError, Option } from "commander";
+import { columnOf, counted, refusalOf, rowOf } from "@/core/findings";
 import {
-  ask,
-  blankStudy,
-  columnOf,
-  counted,
-  finish,
   importEdits,
   ledgerCsv,
-  type OpenQuestion,
-  openQuestions,
   previewImport,
-  type QuestionId,
-  refusalOf,
-  reviseStudy,
-  rowOf,
-  type Study,
-  StudyError,
   startFrom,
   startSheet,
-  studyFaults,
   writeStudyFile,
   writeWorkbook,
-} from "@/core";
+} from "@/core/formats";
+import { ask, finish, type OpenQuestion, openQuestions, type QuestionId } from "@/core/questions";
+import { blankStudy, reviseStudy, type Study, StudyError, studyFaults } from "@/core/study";
 import { addFlags, countFrom, flagName } from "./flags";
 import { readJson, readRoles, readSheetFile, readStudy, titleOf, withRoles, writeOut, writeStudy } from "./input";
 import type { RunOptions } from "./run-trials";

@@ -1,6 +1,6 @@
 import { appendFileSync, existsSync, readFileSync } from "node:fs";
 import * as z from "zod";
-import { type Outcome, programAnswer } from "@/core";
+import { type Outcome, programAnswer } from "@/core/formats";
 
 /** A line of the log: what came of one try, or that all before stands in the study file. */
 const line = z.union([

@@ -1,18 +1,8 @@
 import { closeSync, openSync, readFileSync, rmSync, statSync, writeSync } from "node:fs";
-import {
-  askedOf,
-  counted,
-  type Outcome,
-  outcomeEdits,
-  readAnswer,
-  readStudyFile,
-  reviseStudy,
-  type Study,
-  StudyError,
-  type Trial,
-  waiting,
-  writeStudyFile,
-} from "@/core";
+import { counted } from "@/core/findings";
+import { askedOf, type Outcome, outcomeEdits, readAnswer, readStudyFile, writeStudyFile } from "@/core/formats";
+import { waiting } from "@/core/operator";
+import { reviseStudy, type Study, StudyError, type Trial } from "@/core/study";
 import { call } from "./call";
 import { locate, readText, writeOut } from "./input";
 import { RunLog } from "./run-log";

@@ -3,7 +3,7 @@ import { appendFileSync, existsSync, mkdtempSync, readFileSync, writeFileSync } 
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
-import { parseStudy, type Study } from "@/core";
+import { parseStudy, type Study } from "@/core/study";
 
 const bundle = join(process.cwd(), "dist/headless.mjs");
 const folder = mkdtempSync(join(tmpdir(), "trialmoor-run-"));

@@ -1,18 +1,9 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
-import {
-  adoptPlan,
-  ask,
-  finish,
-  makePlan,
-  openQuestions,
-  parseStudy,
-  type QuestionId,
-  readStudyFile,
-  reviseStudy,
-  type Study,
-  StudyError,
-} from "@/core";
+import { readStudyFile } from "@/core/formats";
+import { adoptPlan, makePlan } from "@/core/plans";
+import { ask, finish, openQuestions, type QuestionId } from "@/core/questions";
+import { parseStudy, reviseStudy, type Study, StudyError } from "@/core/study";
 import { AWKWARD, INPUTS } from "@/core/testing/awkward";
 import { textOf } from "./text";
 

@@ -1,23 +1,16 @@
-import {
-  alphabetOf,
-  type Candidate,
-  type FitReport,
-  type FollowAnswer,
-  figure,
-  type JudgedAppraisal,
-  type PlanAnswer,
-  type PowerAnswer,
-  type Prediction,
-  type QuestionAnswer,
-  type QuestionId,
-  rounded,
-  type SearchResult,
-  type Study,
-  type SurfaceAnswer,
-  type Term,
-  termLetters,
-  termName,
-} from "@/core";
+import { type FitReport, figure, rounded } from "@/core/findings";
+import type { Prediction } from "@/core/model";
+import type { PowerAnswer } from "@/core/plans";
+import type {
+  FollowAnswer,
+  JudgedAppraisal,
+  PlanAnswer,
+  QuestionAnswer,
+  QuestionId,
+  SurfaceAnswer,
+} from "@/core/questions";
+import type { Candidate, SearchResult } from "@/core/setpoint";
+import { alphabetOf, type Study, type Term, termLetters, termName } from "@/core/study";
 
 /** Readable text for people at a terminal; the figures in full come with --json. */
 

@@ -4,7 +4,7 @@ import { describe, expect, it } from "vitest";
 import { waveFromSheet } from "./formats/foreign-wave";
 import { previewImport } from "./formats/sheet-import";
 import { readStudyFile } from "./formats/study-file";
-import { ask, finish, type QuestionId } from "./questions";
+import { ask, finish, type QuestionId } from "./questions/ask";
 import { StudyError } from "./study/error";
 import type { Study } from "./study/schema";
 import { parseStudy, studyFaults } from "./study/validate";

@@ -1,21 +1,16 @@
 import { describe, expect, it } from "vitest";
 import { pointsOf } from "./appraisal/terms-info";
-import {
-  type Edit,
-  edit,
-  fitModel,
-  makePlan,
-  type PlanRequest,
-  type PlanSummary,
-  parseStudy,
-  reviseStudy,
-  type Study,
-  StudyView,
-  summarisePlan,
-  termKey,
-} from "./index";
+import { fitModel } from "./model/fit";
 import { planDetail } from "./planning/plan-detail";
+import { type PlanRequest, type PlanSummary, summarisePlan } from "./planning/plan-summary";
+import { makePlan } from "./plans/make-plan";
+import { type Edit, edit } from "./study/edit";
 import { Memo } from "./study/memo";
+import { reviseStudy } from "./study/revise";
+import type { Study } from "./study/schema";
+import { parseStudy } from "./study/validate";
+import { StudyView } from "./study-view";
+import { termKey } from "./terms/term";
 
 const levels = [-1, 1];
 const study: Study = parseStudy({

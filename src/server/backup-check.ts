@@ -1,4 +1,4 @@
-import { editSchema, parseStudy, StudyError } from "@/core";
+import { editSchema, parseStudy, StudyError } from "@/core/study";
 import { migrate, newerThanHere } from "./folder";
 import { migrations } from "./migrations";
 import { Problem } from "./problem";

@@ -18,7 +18,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { buildSync } from "esbuild";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
-import { edit } from "@/core";
+import { edit } from "@/core/study";
 import {
   bringBackup,
   listBackups,

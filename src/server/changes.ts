@@ -1,18 +1,18 @@
 import * as z from "zod";
+import { adoptPlan } from "@/core/plans";
+import { planInput } from "@/core/questions";
 import {
   additions,
-  adoptPlan,
   edit,
   editSchema,
   enterResults,
   modelSchema,
-  planInput,
   resultSchema,
   StudyError,
   setpointSchema,
   settingsSchema,
   TRIAL_STATES,
-} from "@/core";
+} from "@/core/study";
 import { compute, sheetAside } from "./pool";
 import { Problem } from "./problem";
 import { revision } from "./questions";

@@ -1,5 +1,5 @@
 import { DataTypes, type Model, type ModelStatic, Sequelize, Transaction } from "sequelize";
-import type { Study } from "@/core";
+import type { Study } from "@/core/study";
 import { dataFolder, openFolder } from "./folder";
 import { markDamage } from "./rows";
 import { Handle } from "./sqlite";

@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import { edit, StudyError } from "@/core";
+import { edit, StudyError } from "@/core/study";
 import { type Entry, enterAtBench } from "./entries";
 import { listHistory } from "./history";
 import { changeStudy, importFile, readStudy } from "./studies";

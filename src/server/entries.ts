@@ -1,4 +1,5 @@
-import { benchEntry, entryEdits, sameData, standingAt, type Trial, trialOf } from "@/core";
+import { benchEntry, entryEdits, standingAt, trialOf } from "@/core/operator";
+import { sameData, type Trial } from "@/core/study";
 import { Problem } from "./problem";
 import { changeNow, digestOf, readStudy } from "./studies";
 

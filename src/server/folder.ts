@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { Umzug } from "umzug";
-import { type Said, worded } from "@/core";
+import { type Said, worded } from "@/core/findings";
 import { migrations } from "./migrations";
 import { Handle } from "./sqlite";
 import { starts } from "./words/english";

@@ -1,6 +1,6 @@
 import Papa from "papaparse";
 import { beforeEach, describe, expect, it } from "vitest";
-import { edit, inverseEdits, type Study } from "@/core";
+import { edit, inverseEdits, type Study } from "@/core/study";
 import { database } from "./database";
 import { addMark, bringBack, historyCsv, listHistory, listMarks, pastStudy, removeMark } from "./history";
 import { changeStudy, deleteStudy, importFile, readStudy, restoreStudy } from "./studies";

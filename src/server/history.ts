@@ -1,21 +1,9 @@
 import { randomBytes } from "node:crypto";
 import { QueryTypes } from "sequelize";
 import * as z from "zod";
-import {
-  changeOf,
-  changeText,
-  csvOf,
-  differences,
-  type Edit,
-  goneKey,
-  type Mark,
-  type Names,
-  STATIONS,
-  type Station,
-  type Study,
-  StudyError,
-  whoText,
-} from "@/core";
+import { changeText, STATIONS, type Station, whoText } from "@/core/findings";
+import { csvOf } from "@/core/formats";
+import { changeOf, differences, type Edit, goneKey, type Mark, type Names, type Study, StudyError } from "@/core/study";
 import { type Database, database, type EventRow, type MarkRow } from "./database";
 import { pastAside } from "./pool";
 import { Problem } from "./problem";

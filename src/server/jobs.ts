@@ -1,5 +1,6 @@
 import { randomBytes } from "node:crypto";
-import { type QuestionId, type Study, StudyError } from "@/core";
+import type { QuestionId } from "@/core/questions";
+import { type Study, StudyError } from "@/core/study";
 import { database, type JobRow } from "./database";
 import { log } from "./log";
 import { begin } from "./pool";

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { edit, enterResults, reviseStudy } from "@/core";
+import { edit, enterResults, reviseStudy } from "@/core/study";
 import { clock } from "./clock";
 import { listHistory } from "./history";
 import { forgetLeases } from "./leases";

@@ -5,16 +5,13 @@ import {
   type Asked,
   askedOf,
   checkAnswer,
-  type Edit,
   type Outcome,
   outcomeEdits,
   programAnswer,
   readAnswer,
-  type Study,
-  type Trial,
-  trialOf,
-  waiting,
-} from "@/core";
+} from "@/core/formats";
+import { trialOf, waiting } from "@/core/operator";
+import type { Edit, Study, Trial } from "@/core/study";
 import { type Database, database, type LeaseRow, type LendingRow } from "./database";
 import { drop, end, extend, give, leaseOf, leasesOf, remaining } from "./leases";
 import { Problem, type Sent } from "./problem";

@@ -1,6 +1,6 @@
 import { Validator } from "@seriousme/openapi-schema-validator";
 import { describe, expect, it } from "vitest";
-import { openQuestions } from "@/core";
+import { openQuestions } from "@/core/questions";
 import { openApi } from "./openapi";
 import { operations } from "./operations";
 

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { shapes } from "@/core";
+import { shapes } from "@/core/questions";
 import { type Operation, operations, problemSchema } from "./operations";
 
 type Json = Record<string, unknown>;

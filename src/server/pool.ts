@@ -2,15 +2,8 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
-import {
-  type Progress,
-  type QuestionAnswer,
-  type QuestionId,
-  questionNamed,
-  type Study,
-  StudyError,
-  type StudyFault,
-} from "@/core";
+import { type Progress, type QuestionAnswer, type QuestionId, questionNamed } from "@/core/questions";
+import { type Study, StudyError, type StudyFault } from "@/core/study";
 import { readOpening } from "./access/opening";
 import { apart } from "./apart";
 import { Problem } from "./problem";

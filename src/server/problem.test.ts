@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import * as z from "zod";
-import { type Said, StudyError, type Words, worded } from "@/core";
+import { type Said, type Words, worded } from "@/core/findings";
+import { StudyError } from "@/core/study";
 import { answering, bodyOf, keyOf, Problem } from "./problem";
 import { problems, starts } from "./words/english";
 import type { ProblemValues, StartValues } from "./words/values";

@@ -1,5 +1,7 @@
 import type * as z from "zod";
-import { holdAgainst, issueError, parseJson, type Said, StudyError, worded } from "@/core";
+import { type Said, worded } from "@/core/findings";
+import { parseJson } from "@/core/formats";
+import { holdAgainst, issueError, StudyError } from "@/core/study";
 import { log } from "./log";
 import { problems } from "./words/english";
 import type { ProblemValues } from "./words/values";

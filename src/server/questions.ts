@@ -1,5 +1,6 @@
 import * as z from "zod";
-import { openQuestions, type Question, type QuestionId, questionNamed, readInput, StudyError } from "@/core";
+import { openQuestions, type Question, type QuestionId, questionNamed, readInput } from "@/core/questions";
+import { StudyError } from "@/core/study";
 import { startInBackground } from "./jobs";
 import { compute } from "./pool";
 import { Problem } from "./problem";

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { edit } from "@/core";
+import { edit } from "@/core/study";
 import { database } from "./database";
 import { readJob, stopJob } from "./jobs";
 import { changeStudy, importFile, readStudy } from "./studies";

@@ -1,5 +1,7 @@
 import type { Transaction } from "sequelize";
-import { confirmedFact, confirmedUnfitted, type Study, sameData, type Trial, trailOf, type Wave } from "@/core";
+import { trailOf } from "@/core/findings";
+import { confirmedFact, confirmedUnfitted } from "@/core/setpoint";
+import { type Study, sameData, type Trial, type Wave } from "@/core/study";
 import type { Database, StudyRow } from "./database";
 
 /** What is asked: the study without the ledger, which lives in rows. */

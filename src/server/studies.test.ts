@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { edit, type Study } from "@/core";
+import { edit, type Study } from "@/core/study";
 import { database } from "./database";
 import {
   changeStudy,

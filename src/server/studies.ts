@@ -2,18 +2,9 @@ import { createHash, randomBytes } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { Op, QueryTypes, type Transaction } from "sequelize";
-import {
-  blankStudy,
-  type Cairn,
-  differences,
-  type Edit,
-  parseStudy,
-  readStudyFile,
-  reviseStudy,
-  type Study,
-  StudyError,
-  trailOf,
-} from "@/core";
+import { type Cairn, trailOf } from "@/core/findings";
+import { readStudyFile } from "@/core/formats";
+import { blankStudy, differences, type Edit, parseStudy, reviseStudy, type Study, StudyError } from "@/core/study";
 import { type Database, database } from "./database";
 import { keptUntil, readKeeping } from "./keeping";
 import { factsAside, parseAside } from "./pool";

@@ -1,23 +1,16 @@
 import { setPriority } from "node:os";
 import type { MessagePort } from "node:worker_threads";
+import { rowOf } from "@/core/findings";
 import {
-  askPlain,
-  type Edit,
   type ImportPreview,
   importEdits,
   ledgerCsv,
-  type Progress,
-  parseStudy,
   previewImport,
-  type QuestionId,
-  rewind,
-  rowOf,
-  type Study,
-  StudyError,
-  studyFaults,
   writeStudyFile,
   writeWorkbook,
-} from "@/core";
+} from "@/core/formats";
+import { askPlain, type Progress, type QuestionId } from "@/core/questions";
+import { type Edit, parseStudy, rewind, type Study, StudyError, studyFaults } from "@/core/study";
 import { factsOf, newStudy } from "./rows";
 import { LISTENS, STOP } from "./stop-sign";
 

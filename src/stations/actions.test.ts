@@ -1,4 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { rowOf } from "@/core/findings";
+import { importEdits } from "@/core/formats";
+import { fittingOf } from "@/core/model";
+import { StudyView } from "@/core/questions";
 import {
   applyEdits,
   bringBack,
@@ -6,17 +10,13 @@ import {
   edit,
   enterResults,
   type Factor,
-  fittingOf,
-  importEdits,
   Memo,
   parseStudy,
   retireFactors,
-  rowOf,
   type Study,
   type StudyInput,
-  StudyView,
   type Term,
-} from "@/core";
+} from "@/core/study";
 import { ownStep, reduceResponse, setHierarchy, setTerms, toggleTerm } from "./model/actions";
 import {
   addFactor,

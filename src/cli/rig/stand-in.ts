@@ -1,6 +1,7 @@
 import mqtt, { type MqttClient } from "mqtt";
 import * as z from "zod";
-import { measure, type Rig, StudyError, shown } from "@/core";
+import { measure, type Rig, shown } from "@/core/operator";
+import { StudyError } from "@/core/study";
 
 /** How a stand-in reaches its broker, and how it works. */
 export interface StandInOptions {

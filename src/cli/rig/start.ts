@@ -2,7 +2,8 @@
 import { existsSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { Command, InvalidArgumentError } from "commander";
-import { rigNamed, StudyError } from "@/core";
+import { rigNamed } from "@/core/operator";
+import { StudyError } from "@/core/study";
 import { startBroker } from "./broker";
 import { StandIn } from "./stand-in";
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { fUpper, tTwoSided } from "../numerics/distributions";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";

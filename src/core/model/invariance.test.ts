@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { digits, plainStudy, squares } from "../testing/studies";

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
+import { modelReadings } from "../findings/model";
+import { setpointReadings } from "../findings/setpoint";
 import { followUp } from "../follow-up/follow";
 import { seededRandom } from "../numerics/random";
 import { adoptPlan } from "../plans/adopt";
 import { askedTerms } from "../plans/asked";
 import { makePlan } from "../plans/make-plan";
-import { modelReadings } from "../readings/model";
-import { setpointReadings } from "../readings/setpoint";
 import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
 import type { Settings, Study, Term, Trial } from "../study/schema";

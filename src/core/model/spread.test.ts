@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { modelReadings } from "../findings/model";
 import { trigamma } from "../numerics/distributions";
-import { modelReadings } from "../readings/model";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";

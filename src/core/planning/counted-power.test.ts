@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { nextWaves } from "../findings/next-wave";
 import { followUp } from "../follow-up/follow";
 import { excessAt, halfChange } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
-import { nextWaves } from "../readings/next-wave";
 import type { CountedPlan } from "../study/measured";
 import { POWER_CASES as CASES, foundIn, powerCase } from "../testing/counted-cases";
 import { maximise } from "../testing/newton";

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
+import { planRisks } from "../findings/plan";
 import { adoptPlan } from "../plans/adopt";
 import { makePlan } from "../plans/make-plan";
 import { optionsOf } from "../plans/options";
-import { ask, finish } from "../questions";
-import { planRisks } from "../readings/plan";
+import { ask, finish } from "../questions/ask";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type appraise, appraisePoints } from "../appraisal/appraise";
 import { pointsOfPlan } from "../appraisal/terms-info";
-import { ask, finish } from "../questions";
+import { ask, finish } from "../questions/ask";
 import { offeredStep, snap, typable } from "../study/coding";
 import { allowed } from "../study/region";
 import type { NumericFactor } from "../study/schema";

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { StudyError } from "../study/error";
 import { AWKWARD, INPUTS } from "../testing/awkward";
-import { ask, finish, openQuestions, type QuestionId } from ".";
+import { ask, finish, openQuestions, type QuestionId } from "./ask";
 
 // A question put to a study that can hardly answer it either answers with figures and nulls or refuses in one sentence:
 // no NaN, no infinity that is lost on the way to a client, no error of the machine.

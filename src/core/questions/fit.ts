@@ -1,11 +1,11 @@
 import * as z from "zod";
+import { type FitReport, fitReport } from "../findings/fit-report";
 import { fittingOf, responseOf, storedModel } from "../model/data";
 import { type Fit, type FitOptions, fitModel } from "../model/fit";
 import { type OfNoise, ofNoise } from "../model/guard";
 import { type Offer, offeredModel } from "../model/offer";
 import { reduceModel } from "../model/reduce";
 import { termList } from "../plans/options";
-import { type FitReport, fitReport } from "../readings/fit-report";
 import { significance } from "../study/coding";
 import { edit } from "../study/edit";
 import { type Model, transformSchema } from "../study/schema";

@@ -1,6 +1,6 @@
 import * as z from "zod";
+import { asAnswer } from "../findings/reading";
 import { storedModel } from "../model/data";
-import { asAnswer } from "../readings/reading";
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";

@@ -1,4 +1,9 @@
 import * as z from "zod";
+import { modelReadings } from "../findings/model";
+import { nextWaves } from "../findings/next-wave";
+import type { Reading } from "../findings/reading";
+import { setpointDoubts } from "../findings/setpoint";
+import { trialsReadings } from "../findings/trials";
 import { type Check, runChecks } from "../model/checklist";
 import { presentFit } from "../model/offer";
 import type { FollowOffer } from "../planning/next-wave-summary";
@@ -7,11 +12,6 @@ import { fewestTrials, type PlanRequest, type PlanSummary } from "../planning/pl
 import { type PlanSummariesStep, planSummarySteps } from "../planning/plans-in-sight";
 import { type TradePoint, tradeSteps } from "../planning/trade";
 import type { PlanOptions } from "../plans/options";
-import { modelReadings } from "../readings/model";
-import { nextWaves } from "../readings/next-wave";
-import type { Reading } from "../readings/reading";
-import { setpointDoubts } from "../readings/setpoint";
-import { trialsReadings } from "../readings/trials";
 import { setpointProblem } from "../setpoint/goals";
 import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";

@@ -5,7 +5,7 @@ import { reviseStudy } from "../study/revise";
 import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { cont, plainStudy, refusal, studyOf } from "../testing/studies";
-import { ask, finish, type OpenQuestion, openQuestions, type QuestionId, questionNamed } from ".";
+import { ask, finish, type OpenQuestion, openQuestions, type QuestionId, questionNamed } from "./ask";
 
 const example = (name: string): Study =>
   readStudyFile(readFileSync(new URL(`../../../examples/${name}.trialmoor.json`, import.meta.url), "utf8"));

@@ -1,7 +1,7 @@
 import * as z from "zod";
+import { climbReading } from "../findings/climb";
+import { asAnswer } from "../findings/reading";
 import { responseOf, storedModel } from "../model/data";
-import { climbReading } from "../readings/climb";
-import { asAnswer } from "../readings/reading";
 import { centreSettings } from "../study/coding";
 import { StudyError } from "../study/error";
 import type { Settings, Study } from "../study/schema";

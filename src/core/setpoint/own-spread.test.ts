@@ -4,7 +4,7 @@ import type { Predictive } from "../model/fitted";
 import { type OwnSpread, withOwnSpread } from "../model/own-spread";
 import { normalCdf } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";

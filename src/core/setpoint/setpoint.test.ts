@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { normalCdf, tUpper } from "../numerics/distributions";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import type { Goal, Settings, Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { exactStudy, plainStudy, refusal, withTrials } from "../testing/studies";

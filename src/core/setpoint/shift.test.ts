@@ -5,7 +5,7 @@ import { readStudyFile } from "../formats/study-file";
 import { fitModel } from "../model/fit";
 import { tUpper } from "../numerics/distributions";
 import { adoptPlan } from "../plans/adopt";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { readConfidence } from "../formats/phrases";
-import { ask, finish } from "../questions";
+import { ask, finish } from "../questions/ask";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { placeOf } from "../words/answers";
 import { significance } from "./coding";

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import type { Reading } from "../readings/reading";
+import type { Reading } from "../findings/reading";
 import { sentenceOf } from "../words/answers";
 
 /** Sentence of a reading, undefined where there is none. */

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { openQuestions } from "../questions";
+import { openQuestions } from "../questions/ask";
 
 /** Every question that is asked at the command and over HTTP. */
 export const ASKED = openQuestions().map((q) => q.id);

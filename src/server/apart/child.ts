@@ -1,5 +1,5 @@
 /** The process in which one task is done; it ends with it. */
-import { StudyError } from "@/core";
+import { StudyError } from "@/core/study";
 import { Problem } from "../problem";
 import type { Reply } from "./index";
 import { type Order, tasks } from "./tasks";

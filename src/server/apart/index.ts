@@ -1,6 +1,6 @@
 import { fork } from "node:child_process";
 import { join } from "node:path";
-import { StudyError } from "@/core";
+import { StudyError } from "@/core/study";
 import { Problem } from "../problem";
 import type { Order, TaskName, Tasks } from "./tasks";
 

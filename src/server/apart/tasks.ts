@@ -1,4 +1,5 @@
-import { readWorkbook, workbookOf } from "@/core";
+import { workbookOf } from "@/core/findings";
+import { readWorkbook } from "@/core/formats";
 import { prepareBackup } from "../backup-check";
 
 /** What is done in a process of its own, which may die of it alone. */

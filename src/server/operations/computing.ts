@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { openQuestions } from "@/core";
+import { openQuestions } from "@/core/questions";
 import { bodySchema } from "../questions";
 import { done, id, json, named, type Operation, STUDY, stored, title, writes } from "./operation";
 

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { jsonValue } from "@/core";
+import { jsonValue } from "@/core/study";
 import { historyQuery, markSchema } from "../history";
 import { revision } from "../questions";
 import { changes, describedQuery, done, id, json, named, type Operation, STUDY, study } from "./operation";

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { editSchema } from "@/core";
+import { editSchema } from "@/core/study";
 import { answerSchema, failSchema, lendingSchema, nextSchema, watchQuery } from "../lending";
 import { rigOrder } from "../rigs/order";
 import { describedQuery, done, id, json, named, type Operation, STUDY, writes } from "./operation";

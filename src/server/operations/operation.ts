@@ -1,5 +1,6 @@
 import * as z from "zod";
-import { editSchema, jsonValue, shapes, studySchema } from "@/core";
+import { shapes } from "@/core/questions";
+import { editSchema, jsonValue, studySchema } from "@/core/study";
 
 /** What can be asked over HTTP: one row an operation, from which the description and its clients are made. */
 export interface Operation {

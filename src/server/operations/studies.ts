@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { editSchema, studySchema } from "@/core";
+import { editSchema, studySchema } from "@/core/study";
 import { changeSchemas, importQuery } from "../changes";
 import { XLSX } from "../guard";
 import { revision } from "../questions";

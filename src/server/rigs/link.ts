@@ -1,5 +1,5 @@
 import mqtt, { type IPublishPacket, type MqttClient } from "mqtt";
-import { StudyError } from "@/core";
+import { StudyError } from "@/core/study";
 import { leaseOf } from "../leases";
 import { giveBack, lendNext, lentTo, renewLease, rigHolder, rigIn, takeFailure, takeResults } from "../lending";
 import { log } from "../log";

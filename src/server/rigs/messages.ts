@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { programAnswer } from "@/core";
+import { programAnswer } from "@/core/formats";
 
 /** Most bytes of a message that is looked at. */
 export const MOST_MESSAGE = 1_000_000;

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { waiting } from "@/core";
+import { waiting } from "@/core/operator";
 import { Problem } from "../problem";
 import { readStudy } from "../studies";
 import { linked, type RigsSeen, seenRigs } from "./seen";

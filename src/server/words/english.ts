@@ -1,4 +1,4 @@
-import { counted, type Words } from "@/core";
+import { counted, type Words } from "@/core/findings";
 import type { ProblemValues, StartValues } from "./values";
 
 /** What the server says of itself; what a study or a question is refused for stands in the core's words. */

@@ -1,7 +1,8 @@
 "use client";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
-import type { LikelyRanges, Study } from "@/core";
+import type { LikelyRanges } from "@/core/operator";
+import type { Study } from "@/core/study";
 import css from "./bench.module.css";
 import { createBench } from "./queue";
 import { BenchStation } from "./station";

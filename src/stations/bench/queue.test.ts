@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { parseStudy, type Study } from "@/core";
+import { parseStudy, type Study } from "@/core/study";
 
 const device = new Map<string, unknown>();
 vi.mock("idb-keyval", () => ({

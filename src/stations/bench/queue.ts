@@ -1,7 +1,8 @@
 "use client";
 import { get as fetchKept, set as keepOnDevice } from "idb-keyval";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { type BenchEntry, entryEdits, parseStudy, reviseStudy, type Study, StudyError, standingAt } from "@/core";
+import { type BenchEntry, entryEdits, standingAt } from "@/core/operator";
+import { parseStudy, reviseStudy, type Study, StudyError } from "@/core/study";
 import { noteAnswer } from "@/ui/parts/session";
 import { whoHeader } from "@/ui/parts/who-name";
 

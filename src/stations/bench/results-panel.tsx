@@ -1,19 +1,10 @@
 "use client";
 import { Button, Input } from "antd";
 import { useEffect, useRef, useState } from "react";
-import {
-  doubtOf,
-  doubtText,
-  isCounted,
-  type LikelyRanges,
-  measuredResponses,
-  type Response,
-  type Result,
-  readNumber,
-  readResultCell,
-  type Study,
-  type Trial,
-} from "@/core";
+import { doubtText } from "@/core/findings";
+import { readNumber, readResultCell } from "@/core/formats";
+import { doubtOf, type LikelyRanges } from "@/core/operator";
+import { isCounted, measuredResponses, type Response, type Result, type Study, type Trial } from "@/core/study";
 import css from "./bench.module.css";
 import { Keypad, pressed, useInputMode } from "./keypad";
 import { Tally } from "./tally";

@@ -1,19 +1,10 @@
 "use client";
 import { Button, Input, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
-import {
-  doubtful,
-  type Factor,
-  isNumeric,
-  placeOf,
-  readNumber,
-  type Setting,
-  type SettingChange,
-  type Study,
-  settingChanges,
-  type Trial,
-  toSet,
-} from "@/core";
+import { placeOf } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { type SettingChange, settingChanges, toSet } from "@/core/operator";
+import { doubtful, type Factor, isNumeric, type Setting, type Study, type Trial } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 import css from "./bench.module.css";
 import { Keypad, pressed, useInputMode } from "./keypad";

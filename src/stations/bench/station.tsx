@@ -3,19 +3,9 @@ import { Button, Checkbox, Input } from "antd";
 import Link from "next/link";
 import { useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import {
-  counted,
-  type Factor,
-  inRunOrder,
-  type LikelyRanges,
-  nextToRun,
-  type Setting,
-  spotOf,
-  spotText,
-  standingOf,
-  standingText,
-  type Trial,
-} from "@/core";
+import { counted, spotText, standingText } from "@/core/findings";
+import { inRunOrder, type LikelyRanges, nextToRun } from "@/core/operator";
+import { type Factor, type Setting, spotOf, standingOf, type Trial } from "@/core/study";
 import { Modal } from "@/ui/parts/overlays";
 import { useSessionEnded } from "@/ui/parts/session";
 import { Who } from "@/ui/parts/who";

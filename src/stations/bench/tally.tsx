@@ -1,17 +1,9 @@
 "use client";
 import { Button, Input } from "antd";
 import { useState } from "react";
-import {
-  countedFaultText,
-  countedOn,
-  countedResult,
-  countedText,
-  type Response,
-  type Result,
-  readResponseCell,
-  type Trial,
-  valueUnit,
-} from "@/core";
+import { countedFaultText } from "@/core/findings";
+import { countedText, readResponseCell } from "@/core/formats";
+import { countedOn, countedResult, type Response, type Result, type Trial, valueUnit } from "@/core/study";
 import { figure } from "@/ui/parts/format";
 import css from "./bench.module.css";
 import { useInputMode } from "./keypad";

@@ -1,7 +1,8 @@
 "use client";
 import { Button, Checkbox } from "antd";
 import { useMemo, useState } from "react";
-import { counted, differences, STATIONS, type Study } from "@/core";
+import { counted, STATIONS } from "@/core/findings";
+import { differences, type Study } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
 import { say } from "@/ui/parts/say";

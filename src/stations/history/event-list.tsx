@@ -1,7 +1,8 @@
 "use client";
 import { Button } from "antd";
 import { Fragment } from "react";
-import { type Mark, whoText } from "@/core";
+import { whoText } from "@/core/findings";
+import type { Mark } from "@/core/study";
 import type { HistoryEvent } from "@/server/history";
 import { Flag } from "@/ui/parts/flag";
 import { Quick } from "@/ui/parts/quick";

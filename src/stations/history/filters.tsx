@@ -1,6 +1,7 @@
 "use client";
 import { Button } from "antd";
-import { STATIONS, type Station, spotOf, spotText, whoText } from "@/core";
+import { STATIONS, type Station, spotText, whoText } from "@/core/findings";
+import { spotOf } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { named, Pick } from "@/ui/parts/pick";
 import { STATION_NAMES } from "@/ui/shell/station-names";

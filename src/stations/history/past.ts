@@ -1,19 +1,16 @@
+import { STATIONS, type Station, spotText, standingText } from "@/core/findings";
+import { countedText } from "@/core/formats";
 import {
-  countedText,
   goneKey,
   measuredResponses,
   type Names,
   type Result,
-  STATIONS,
-  type Station,
   type Study,
   sameData,
   spotOf,
-  spotText,
   standingOf,
-  standingText,
   type Trial,
-} from "@/core";
+} from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 
 /** One cell of a study as it stood and as it stands. */

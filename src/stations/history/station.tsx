@@ -2,7 +2,9 @@
 import { Button, Form, Input } from "antd";
 import { useRouter, useSearchParams } from "next/navigation";
 import { useEffect, useMemo, useState } from "react";
-import { type Mark, parseStudy, STATIONS, type Study, writeStudyFile } from "@/core";
+import { STATIONS } from "@/core/findings";
+import { writeStudyFile } from "@/core/formats";
+import { type Mark, parseStudy, type Study } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";

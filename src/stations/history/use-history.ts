@@ -1,6 +1,6 @@
 "use client";
 import { useCallback, useEffect, useRef, useState } from "react";
-import type { Station } from "@/core";
+import type { Station } from "@/core/findings";
 import type { HistoryEvent, HistoryPage } from "@/server/history";
 import { send } from "@/ui/parts/send";
 

@@ -2,7 +2,7 @@
 import { Button, Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useState } from "react";
-import { counted } from "@/core";
+import { counted } from "@/core/findings";
 import type { BackedUp, Backup, Restored } from "@/server/backups";
 import type { Keeping } from "@/server/keeping";
 import { FilePick } from "@/ui/parts/file-pick";

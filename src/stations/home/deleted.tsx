@@ -1,7 +1,7 @@
 "use client";
 import { Button, InputNumber } from "antd";
 import { useState } from "react";
-import { counted } from "@/core";
+import { counted } from "@/core/findings";
 import type { Keeping } from "@/server/keeping";
 import type { DeletedStudy } from "@/server/studies";
 import { Fold } from "@/ui/parts/fold";

@@ -1,32 +1,34 @@
+import { remarkOf } from "@/core/findings";
 import {
-  alphabetOf,
   besideCentre,
   type Criterion,
-  candidateTerms,
-  carriedFactors,
   type Direction,
-  dependants,
-  type Edit,
-  edit,
   type Fit,
-  type Fitted,
   type Fitting,
   fitModel,
   fittingOf,
+  reducedSteps,
+  reduceModel,
+  stepsOn,
+  storedModel,
+} from "@/core/model";
+import { carriedFactors } from "@/core/plans";
+import type { Fitted } from "@/core/questions";
+import {
+  alphabetOf,
+  candidateTerms,
+  dependants,
+  type Edit,
+  edit,
   inModelOrder,
   type Model,
   type ModelStep,
-  reducedSteps,
-  reduceModel,
-  remarkOf,
   type Study,
-  stepsOn,
-  storedModel,
   type Term,
   termKey,
   termName,
   withParents,
-} from "@/core";
+} from "@/core/study";
 
 /** Edits behind the Model station. */
 

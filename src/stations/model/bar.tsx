@@ -1,4 +1,4 @@
-import type { Rung, StandingRung } from "@/core";
+import type { Rung, StandingRung } from "@/core/model";
 import { percent, pShort } from "@/ui/parts/format";
 import css from "./model.module.css";
 

@@ -1,7 +1,7 @@
 "use client";
 import { AutoComplete } from "antd";
 import { useState } from "react";
-import { alphabetOf, type Term, termKey, termLetters, termName } from "@/core";
+import { alphabetOf, type Term, termKey, termLetters, termName } from "@/core/study";
 import { useDeskStore } from "@/ui/desk/store";
 import css from "./model.module.css";
 

@@ -1,4 +1,6 @@
-import { type Fit, MOST_RATIO, readNumber, type Study } from "@/core";
+import { readNumber } from "@/core/formats";
+import type { Fit } from "@/core/model";
+import { MOST_RATIO, type Study } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { assumedText } from "@/ui/parts/assumed";
 import { DraftField } from "@/ui/parts/draft";

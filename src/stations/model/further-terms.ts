@@ -1,4 +1,5 @@
-import { activeFactors, type Fitted, isNumeric, type Study, type Term, termKey } from "@/core";
+import type { Fitted } from "@/core/questions";
+import { activeFactors, isNumeric, type Study, type Term, termKey } from "@/core/study";
 
 /** Terms that no rung stands for: interactions of three factors, bends of bends and slopes that bend. */
 export function furtherTerms(study: Study, fitted: Fitted): Term[] {

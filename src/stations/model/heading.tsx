@@ -1,7 +1,8 @@
 "use client";
 import { Button } from "antd";
 import { memo, useMemo } from "react";
-import { counts, isCounted, type Response, type Study, spreadCells } from "@/core";
+import { counts, spreadCells } from "@/core/model";
+import { isCounted, type Response, type Study } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { named, Pick } from "@/ui/parts/pick";
 import { Toggle } from "@/ui/parts/quick";

@@ -2,7 +2,9 @@
 import { Button, Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useState } from "react";
-import { type Factor, isNumeric, type QuestionAnswer, retireFactors, type Setting, type Study, sharesOf } from "@/core";
+import { sharesOf } from "@/core/model";
+import type { QuestionAnswer } from "@/core/questions";
+import { type Factor, isNumeric, retireFactors, type Setting, type Study } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";

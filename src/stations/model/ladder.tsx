@@ -2,8 +2,10 @@
 // biome-ignore-all lint/a11y/useKeyWithClickEvents: the keys are the grid's.
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { Fitted } from "@/core";
-import { aboutPoint, alphabetOf, counted, type Rung, type StandingRung, type Study, termLetters } from "@/core";
+import { counted } from "@/core/findings";
+import { aboutPoint, type Rung, type StandingRung } from "@/core/model";
+import type { Fitted } from "@/core/questions";
+import { alphabetOf, type Study, termLetters } from "@/core/study";
 import { linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { clip, figure, pShort } from "@/ui/parts/format";

@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
-import type { FitResult } from "@/core";
+import type { FitResult } from "@/core/questions";
 import { useDesk } from "@/ui/desk/store";
 import { FirstLook } from "@/ui/shell/first-look";
 

@@ -1,6 +1,9 @@
 "use client";
 import { Button } from "antd";
-import { counted, type Fitted, type Offer, type Reading, sentenceOf, type Term, termKey } from "@/core";
+import { counted, type Reading, sentenceOf } from "@/core/findings";
+import type { Offer } from "@/core/model";
+import type { Fitted } from "@/core/questions";
+import { type Term, termKey } from "@/core/study";
 
 const NAMES = { p: "p", aicc: "AICc", bic: "BIC" } as const;
 

@@ -1,7 +1,7 @@
 "use client";
 import { Button, Input } from "antd";
 import { memo, useState } from "react";
-import type { Criterion, Direction } from "@/core";
+import type { Criterion, Direction } from "@/core/model";
 import { Popover } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
 import type { Reducing } from "./actions";

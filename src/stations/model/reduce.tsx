@@ -1,7 +1,9 @@
 "use client";
 import { Button } from "antd";
 import { lazy, memo, Suspense, useState } from "react";
-import { carriedFactors, type Fit, type Study, significance } from "@/core";
+import type { Fit } from "@/core/model";
+import { carriedFactors } from "@/core/plans";
+import { type Study, significance } from "@/core/study";
 import type { ReduceProps } from "./reduce-panel";
 
 const Panel = lazy(() => import("./reduce-panel").then((m) => ({ default: m.ReducePanel })));

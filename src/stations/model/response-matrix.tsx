@@ -10,7 +10,7 @@ import {
   termLetters,
   termName,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";

@@ -1,5 +1,5 @@
 "use client";
-import type { StandingRung } from "@/core";
+import type { StandingRung } from "@/core/model";
 import { figure, pShort } from "@/ui/parts/format";
 import { Bar, RungFigures } from "./bar";
 import css from "./model.module.css";

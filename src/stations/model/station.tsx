@@ -2,18 +2,10 @@
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useDeferredValue, useMemo, useState } from "react";
-import {
-  activeFactors,
-  alphabetOf,
-  type Evidence,
-  type Fitted,
-  isNumeric,
-  sizeUnit,
-  type Term,
-  termKey,
-  termName,
-  warningsOfChoosing,
-} from "@/core";
+import { type Evidence, warningsOfChoosing } from "@/core/findings";
+import { sizeUnit } from "@/core/model";
+import type { Fitted } from "@/core/questions";
+import { activeFactors, alphabetOf, isNumeric, type Term, termKey, termName } from "@/core/study";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";

@@ -2,7 +2,7 @@
 "use client";
 import { Button } from "antd";
 import { memo } from "react";
-import { alphabetOf, type ModelStep, type Study, termName } from "@/core";
+import { alphabetOf, type ModelStep, type Study, termName } from "@/core/study";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import css from "./model.module.css";
 

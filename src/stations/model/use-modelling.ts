@@ -1,18 +1,15 @@
+import { type Rung, type StandingRung, stepsOn, storedModel } from "@/core/model";
+import type { Fitted } from "@/core/questions";
 import {
   alphabetOf,
-  type Fitted,
   type ModelStep,
   type Response,
-  type Rung,
-  type StandingRung,
   type Study,
   StudyError,
-  stepsOn,
-  storedModel,
   type Term,
   termKey,
   termName,
-} from "@/core";
+} from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { say } from "@/ui/parts/say";

@@ -1,20 +1,18 @@
 import Link from "next/link";
 import { Fragment } from "react";
+import { inRunOrder, settingChanges, toSet } from "@/core/operator";
 import {
   activeFactors,
   countedOn,
   hardFactors,
-  inRunOrder,
   isCounted,
   isNumeric,
   measuredResponses,
   type Study,
-  settingChanges,
   setupOpenings,
   type Trial,
-  toSet,
   type Wave,
-} from "@/core";
+} from "@/core/study";
 import { clip, settingText } from "@/ui/parts/format";
 import { QrCode } from "@/ui/parts/qr-code";
 import { Bar } from "./bar";

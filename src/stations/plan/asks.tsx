@@ -1,6 +1,8 @@
 "use client";
 import { Segmented } from "antd";
-import { bendable, hardFactors, listed, MOST_RATIO, requestedTerms, type TermSetName } from "@/core";
+import { listed } from "@/core/findings";
+import { bendable, requestedTerms } from "@/core/plans";
+import { hardFactors, MOST_RATIO, type TermSetName } from "@/core/study";
 import { figure } from "@/ui/parts/format";
 import { Count } from "./count";
 import css from "./plan.module.css";

@@ -1,6 +1,8 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
-import { anewEachTime, costText, type PlanSummary, type Prices } from "@/core";
+import { costText } from "@/core/findings";
+import { anewEachTime, type PlanSummary } from "@/core/plans";
+import type { Prices } from "@/core/study";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";

@@ -1,7 +1,7 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { readNumber } from "@/core";
+import { readNumber } from "@/core/formats";
 
 /**
  * A number typed into a small box, whole unless said; what cannot be read stays and says why. Where it may be left

@@ -1,7 +1,9 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { type Edit, type ForeignWave, rowOf, StudyError, waveFromSheet } from "@/core";
+import { rowOf } from "@/core/findings";
+import { type ForeignWave, waveFromSheet } from "@/core/formats";
+import { type Edit, StudyError } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Modal } from "@/ui/parts/overlays";
 import { SheetText } from "@/ui/parts/sheet-text";

@@ -1,23 +1,10 @@
 "use client";
 import { Button } from "antd";
 import { useRef, useState } from "react";
-import {
-  alphabetOf,
-  type Beyond,
-  costText,
-  counted,
-  type Estimability,
-  edit,
-  families,
-  hardFactors,
-  type PlanRefusal,
-  type PlanSummary,
-  pricesOf,
-  readNumber,
-  requestedTerms,
-  termLetters,
-  whyOf,
-} from "@/core";
+import { costText, counted, whyOf } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { type Estimability, families, type PlanRefusal, type PlanSummary, requestedTerms } from "@/core/plans";
+import { alphabetOf, type Beyond, edit, hardFactors, pricesOf, termLetters } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { figure } from "@/ui/parts/format";

@@ -1,6 +1,8 @@
 "use client";
 import { Button, Checkbox, Form, type FormInstance, Input } from "antd";
 import { useState } from "react";
+import { unfitOf } from "@/core/findings";
+import { readNumber } from "@/core/formats";
 import {
   commonOptions,
   controls,
@@ -9,11 +11,9 @@ import {
   type PlanFamily,
   type PlanOptions,
   type PlanRequest,
-  readNumber,
-  type Study,
   termOptions,
-  unfitOf,
-} from "@/core";
+} from "@/core/plans";
+import type { Study } from "@/core/study";
 import { Popover } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
 import css from "./plan.module.css";

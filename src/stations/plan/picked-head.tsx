@@ -1,7 +1,10 @@
 "use client";
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { costText, type PlanSummary, planCsv, pricesOf, requestedTerms, seesSomething } from "@/core";
+import { costText } from "@/core/findings";
+import { planCsv } from "@/core/formats";
+import { type PlanSummary, requestedTerms, seesSomething } from "@/core/plans";
+import { pricesOf } from "@/core/study";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";
 import css from "./plan.module.css";

@@ -1,5 +1,6 @@
 "use client";
-import { costText, pricesOf } from "@/core";
+import { costText } from "@/core/findings";
+import { pricesOf } from "@/core/study";
 import { percent } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";
 import css from "./plan.module.css";

@@ -1,7 +1,9 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useMemo, useState } from "react";
-import { countedPowerOf, type Evidence, planReadings, pricesOf } from "@/core";
+import { type Evidence, planReadings } from "@/core/findings";
+import { countedPowerOf } from "@/core/plans";
+import { pricesOf } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
 import { percent } from "@/ui/parts/format";

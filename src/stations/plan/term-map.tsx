@@ -3,17 +3,17 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useState } from "react";
+import type { TermMapEntry } from "@/core/plans";
 import {
   activeFactors,
   alphabetOf,
   isNumeric,
   type Study,
   type Term,
-  type TermMapEntry,
   termKey,
   termLetters,
   termName,
-} from "@/core";
+} from "@/core/study";
 import { colours } from "@/ui/theme/theme";
 
 interface TermMapProps {

@@ -11,7 +11,7 @@ import {
   termKey,
   termLetters,
   termName,
-} from "@/core";
+} from "@/core/study";
 import { Popover } from "@/ui/parts/overlays";
 import { Quick, Toggle } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";

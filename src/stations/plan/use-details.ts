@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
-import type { PlanDetail, PlanRequest, PlanSummary, StudyView } from "@/core";
+import type { PlanDetail, PlanRequest, PlanSummary } from "@/core/plans";
+import type { StudyView } from "@/core/questions";
 import { askBeside } from "@/ui/compute/beside";
 import { say } from "@/ui/parts/say";
 

@@ -8,9 +8,9 @@ import {
   type PlanRequest,
   type PlanSummary,
   planSummaryId,
-  type Study,
   summarisePlan,
-} from "@/core";
+} from "@/core/plans";
+import type { Study } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 

@@ -1,6 +1,8 @@
 "use client";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { activeFactors, type PlanRequest, type PlanSummariesStep, type Progress, type Study } from "@/core";
+import type { PlanRequest, PlanSummariesStep } from "@/core/plans";
+import type { Progress } from "@/core/questions";
+import { activeFactors, type Study } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
 
 const EMPTY: PlanSummariesStep = { summaries: [], refusals: [], toCome: Number.POSITIVE_INFINITY, done: 1, text: "" };

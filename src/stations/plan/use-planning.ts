@@ -1,27 +1,29 @@
 import { useRouter } from "next/navigation";
 import { useDeferredValue, useMemo, useState } from "react";
 import {
-  additions,
   adoptPlan,
-  countedPlanOf,
-  edit,
-  expectedNoise,
   type FirstPick,
   firstPick,
-  hardestResponse,
   inPlace,
-  judgedResponses,
   markedFirst,
   type PlanDetail,
   type PlanOptions,
   type PlanRequest,
   type PlanSummary,
-  type Response,
   requestedTerms,
-  type Study,
   usualRequest,
+} from "@/core/plans";
+import {
+  additions,
+  countedPlanOf,
+  edit,
+  expectedNoise,
+  hardestResponse,
+  judgedResponses,
+  type Response,
+  type Study,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { say } from "@/ui/parts/say";

@@ -1,19 +1,5 @@
-import {
-  type Edit,
-  edit,
-  type Factor,
-  freshId,
-  nextLetter,
-  type RangeWords,
-  type Response,
-  readAim,
-  readGoal,
-  readNumber,
-  readRange,
-  readSheet,
-  type Setting,
-  type Study,
-} from "@/core";
+import { freshId, type RangeWords, readAim, readGoal, readNumber, readRange, readSheet } from "@/core/formats";
+import { type Edit, edit, type Factor, nextLetter, type Response, type Setting, type Study } from "@/core/study";
 import type { LeftOpen } from "./asked-aims";
 
 /** Edits behind the Question station: plain functions of the study, so that undo and the server see the same. */

@@ -1,6 +1,7 @@
 "use client";
 import { Form, Input } from "antd";
-import { type Factor, readNumber, type Setting } from "@/core";
+import { readNumber } from "@/core/formats";
+import type { Factor, Setting } from "@/core/study";
 import { Modal } from "@/ui/parts/overlays";
 import { Pick } from "@/ui/parts/pick";
 

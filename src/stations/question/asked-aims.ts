@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { type Goal, goalExample, type Response } from "@/core";
+import { goalExample } from "@/core/formats";
+import type { Goal, Response } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { draftKey, readDraft, writeDraft } from "@/ui/parts/draft";
 

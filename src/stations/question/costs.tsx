@@ -1,6 +1,8 @@
 "use client";
 import { useState } from "react";
-import { edit, hardFactors, listed, pricesOf, readNumber, type Study } from "@/core";
+import { listed } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { edit, hardFactors, pricesOf, type Study } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { Quick } from "@/ui/parts/quick";

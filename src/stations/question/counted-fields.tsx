@@ -1,5 +1,6 @@
 "use client";
-import { edit, isCounted, type Response, readNumber, readShare, type Study } from "@/core";
+import { readNumber, readShare } from "@/core/formats";
+import { edit, isCounted, type Response, type Study } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { Pick } from "@/ui/parts/pick";

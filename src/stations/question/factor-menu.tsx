@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { bringBack, edit, type Factor, isNumeric, middle, retireFactors, type Study, snap } from "@/core";
+import { bringBack, edit, type Factor, isNumeric, middle, retireFactors, type Study, snap } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { Dropdown } from "@/ui/parts/overlays";

@@ -1,5 +1,6 @@
 "use client";
-import { type Edit, edit, type Factor, isNumeric, rangeText, readNumber, readRange, readSpan } from "@/core";
+import { rangeText, readNumber, readRange, readSpan } from "@/core/formats";
+import { type Edit, edit, type Factor, isNumeric } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { settingText } from "@/ui/parts/format";

@@ -1,6 +1,8 @@
 "use client";
 import { lazy, Suspense, useState } from "react";
-import { edit, hardFactors, listed, offeredStep, pricesOf, readNumber } from "@/core";
+import { listed } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { edit, hardFactors, offeredStep, pricesOf } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { Quick } from "@/ui/parts/quick";

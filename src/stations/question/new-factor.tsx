@@ -1,6 +1,7 @@
 "use client";
 import { useState } from "react";
-import { type RangeWords, readRange, type Setting } from "@/core";
+import { type RangeWords, readRange } from "@/core/formats";
+import type { Setting } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import type { useTroubles } from "@/ui/parts/use-troubles";

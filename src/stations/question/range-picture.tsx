@@ -1,4 +1,4 @@
-import { code, type Factor, isNumeric, rangeOf, type Study } from "@/core";
+import { code, type Factor, isNumeric, rangeOf, type Study } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 

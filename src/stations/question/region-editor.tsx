@@ -1,6 +1,7 @@
 "use client";
 import { Button, Input } from "antd";
 import { useMemo, useState } from "react";
+import { readRegion } from "@/core/formats";
 import {
   activeFactors,
   edit,
@@ -9,9 +10,8 @@ import {
   isNumeric,
   limitText,
   type NumericFactor,
-  readRegion,
   type Study,
-} from "@/core";
+} from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
 import { Quick } from "@/ui/parts/quick";

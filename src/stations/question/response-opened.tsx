@@ -1,5 +1,6 @@
 "use client";
-import { edit, type Goal, isCounted, type Response, readNumber } from "@/core";
+import { readNumber } from "@/core/formats";
+import { edit, type Goal, isCounted, type Response } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";

@@ -1,21 +1,8 @@
 "use client";
 import { Button } from "antd";
 import type { ReactNode } from "react";
-import {
-  edit,
-  expectedNoise,
-  type Goal,
-  goalExample,
-  goalText,
-  isCounted,
-  proposedLimits,
-  type Response,
-  readGoal,
-  readNumber,
-  readShare,
-  shareText,
-  valueUnit,
-} from "@/core";
+import { goalExample, goalText, readGoal, readNumber, readShare, shareText } from "@/core/formats";
+import { edit, expectedNoise, type Goal, isCounted, proposedLimits, type Response, valueUnit } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid, readDraft, writeDraft } from "@/ui/parts/draft";

@@ -2,20 +2,9 @@
 import { Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useState } from "react";
-import {
-  columnOf,
-  counted,
-  type Edit,
-  ROLES,
-  type Role,
-  reviseStudy,
-  rowOf,
-  type StartSheet,
-  type Study,
-  StudyError,
-  startFrom,
-  startSheet,
-} from "@/core";
+import { columnOf, counted, rowOf } from "@/core/findings";
+import { ROLES, type Role, type StartSheet, startFrom, startSheet } from "@/core/formats";
+import { type Edit, reviseStudy, type Study, StudyError } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { Modal } from "@/ui/parts/overlays";

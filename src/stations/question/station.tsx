@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
 import { lazy, Suspense, useDeferredValue, useEffect, useMemo, useState } from "react";
-import { type Evidence, questionReadings } from "@/core";
+import { type Evidence, questionReadings } from "@/core/findings";
 import { useDesk } from "@/ui/desk/store";
 import { Confidence } from "@/ui/parts/confidence";
 import { StationFrame } from "@/ui/shell/frame";

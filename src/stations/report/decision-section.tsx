@@ -1,18 +1,9 @@
 "use client";
 import { useMemo } from "react";
-import {
-  activeFactors,
-  counted,
-  decisionOf,
-  goalText,
-  isNumeric,
-  listed,
-  missedLimits,
-  missedText,
-  reportReadings,
-  sentenceOf,
-  withUnit,
-} from "@/core";
+import { counted, decisionOf, listed, missedText, reportReadings, sentenceOf, withUnit } from "@/core/findings";
+import { goalText } from "@/core/formats";
+import { missedLimits } from "@/core/setpoint";
+import { activeFactors, isNumeric } from "@/core/study";
 import { useStudyView } from "@/ui/desk/view";
 import { figure, ownError, percent, settingText, valueText, valueWithUnit } from "@/ui/parts/format";
 import css from "./report.module.css";

@@ -1,7 +1,9 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { edit, type Reading, type Response, sentenceOf, storedModel } from "@/core";
+import { type Reading, sentenceOf } from "@/core/findings";
+import { storedModel } from "@/core/model";
+import { edit, type Response } from "@/core/study";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
 import { Quick } from "@/ui/parts/quick";

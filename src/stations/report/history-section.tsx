@@ -1,6 +1,6 @@
 "use client";
 import { useEffect, useState } from "react";
-import { whoText } from "@/core";
+import { whoText } from "@/core/findings";
 import type { HistoryEvent, HistoryPage } from "@/server/history";
 import { useDesk } from "@/ui/desk/store";
 import { send } from "@/ui/parts/send";

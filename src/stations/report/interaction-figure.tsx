@@ -1,15 +1,15 @@
 "use client";
+import type { Rung } from "@/core/model";
 import {
   decode,
   type Factor,
   isNumeric,
-  type Rung,
   rangeOf,
   type Setting,
   type Settings,
   type Study,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";

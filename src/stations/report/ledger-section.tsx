@@ -1,4 +1,4 @@
-import { countedResult, isCounted, measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core";
+import { countedResult, isCounted, measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core/study";
 import { axisName, settingText, valueText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
 

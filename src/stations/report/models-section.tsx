@@ -1,20 +1,7 @@
 "use client";
-import {
-  activeFactors,
-  alphabetOf,
-  answerOf,
-  equationOf,
-  type Fit,
-  isNumeric,
-  questionOf,
-  type Response,
-  type Study,
-  sentenceOf,
-  storedModel,
-  termName,
-  valueUnit,
-  warningsOfChoosing,
-} from "@/core";
+import { answerOf, questionOf, sentenceOf, warningsOfChoosing } from "@/core/findings";
+import { equationOf, type Fit, storedModel } from "@/core/model";
+import { activeFactors, alphabetOf, isNumeric, type Response, type Study, termName, valueUnit } from "@/core/study";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import { type Evident, useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";

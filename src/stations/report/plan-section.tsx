@@ -1,5 +1,6 @@
 "use client";
-import { costText, counted, pricesOf, spentOn } from "@/core";
+import { costText, counted } from "@/core/findings";
+import { pricesOf, spentOn } from "@/core/study";
 import type { SectionProps } from "./section";
 
 /** Waves with what made them and how far they are run. */

@@ -1,5 +1,7 @@
 "use client";
-import { forbiddenText, goalText, limitText, rangeText, sharesOf, valueUnit } from "@/core";
+import { goalText, rangeText } from "@/core/formats";
+import { sharesOf } from "@/core/model";
+import { forbiddenText, limitText, valueUnit } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { axisName, settingText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";

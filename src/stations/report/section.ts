@@ -1,5 +1,6 @@
 import type { ComponentType } from "react";
-import type { Confirmation, Study } from "@/core";
+import type { Confirmation } from "@/core/setpoint";
+import type { Study } from "@/core/study";
 
 /** What every section of the report is given. */
 export interface SectionProps {

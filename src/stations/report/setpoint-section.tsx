@@ -1,15 +1,8 @@
 "use client";
-import {
-  activeFactors,
-  type Confirmation,
-  isNumeric,
-  missedLimits,
-  missedText,
-  type Study,
-  storedModel,
-  suspectOf,
-  valueUnit,
-} from "@/core";
+import { missedText, suspectOf } from "@/core/findings";
+import { storedModel } from "@/core/model";
+import { type Confirmation, missedLimits } from "@/core/setpoint";
+import { activeFactors, isNumeric, type Study, valueUnit } from "@/core/study";
 import { useStudyView } from "@/ui/desk/view";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { axisName, ownError, settingText, valueText } from "@/ui/parts/format";

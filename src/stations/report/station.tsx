@@ -1,7 +1,7 @@
 "use client";
 import { Button, Checkbox } from "antd";
 import { useDeferredValue, useMemo, useState } from "react";
-import { reportReadings } from "@/core";
+import { reportReadings } from "@/core/findings";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { StationFrame } from "@/ui/shell/frame";

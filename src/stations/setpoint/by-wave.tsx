@@ -1,6 +1,7 @@
 "use client";
 import { useMemo, useState } from "react";
-import { type SetpointProblem, type Settings, type Study, valueUnit, type WaveLevels, waveLevels } from "@/core";
+import { type SetpointProblem, type WaveLevels, waveLevels } from "@/core/setpoint";
+import { type Settings, type Study, valueUnit } from "@/core/study";
 import { axisName, ownError, pShort, valueText } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import css from "./setpoint.module.css";

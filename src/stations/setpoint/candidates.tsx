@@ -1,20 +1,9 @@
 "use client";
 import { Button } from "antd";
 import type { ReactNode } from "react";
-import {
-  activeFactors,
-  bestTrial,
-  type Candidate,
-  type CandidateResponse,
-  chanceText,
-  type Response,
-  type SearchResult,
-  type SetpointProblem,
-  type Settings,
-  type Study,
-  settingsAsRun,
-  valueUnit,
-} from "@/core";
+import { bestTrial, chanceText } from "@/core/findings";
+import type { Candidate, CandidateResponse, SearchResult, SetpointProblem } from "@/core/setpoint";
+import { activeFactors, type Response, type Settings, type Study, settingsAsRun, valueUnit } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { clip, ownError, percent, settingText, spanText, valueText } from "@/ui/parts/format";

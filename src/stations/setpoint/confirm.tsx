@@ -2,29 +2,21 @@
 import { Button, Form, Input } from "antd";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
+import { listed, missedText, suspectOf } from "@/core/findings";
+import { countedText } from "@/core/formats";
+import { presentPredictor, storedModel } from "@/core/model";
+import { adoptPlan, followUp } from "@/core/plans";
+import { confirmation, confirmationInterval, confirmationsFor, missedLimits, type Verdict } from "@/core/setpoint";
 import {
   additions,
-  adoptPlan,
-  confirmation,
-  confirmationInterval,
-  confirmationsFor,
-  countedText,
   edit,
-  followUp,
   hardFactors,
-  listed,
-  missedLimits,
-  missedText,
-  presentPredictor,
   type Response,
   type Settings,
   type Study,
   StudyError,
-  storedModel,
-  suspectOf,
-  type Verdict,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";

@@ -1,7 +1,8 @@
 // biome-ignore-all lint/a11y/useAriaPropsSupportedByRole: a closed tag is named by what it frees.
 "use client";
 import { Button, Tag } from "antd";
-import { activeFactors, type SetpointProblem, type Settings } from "@/core";
+import type { SetpointProblem } from "@/core/setpoint";
+import { activeFactors, type Settings } from "@/core/study";
 import type { Asking, Shown } from "@/ui/compute/asking";
 import { useDesk } from "@/ui/desk/store";
 import { percent, settingText } from "@/ui/parts/format";

@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
-import type { Study } from "@/core";
+import type { Study } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { FirstLook } from "@/ui/shell/first-look";
 

@@ -1,14 +1,7 @@
 "use client";
 import { useMemo, useState } from "react";
-import {
-  activeFactors,
-  isNumeric,
-  type NumericFactor,
-  rangeOf,
-  type SearchResult,
-  type SetpointProblem,
-  type Study,
-} from "@/core";
+import type { SearchResult, SetpointProblem } from "@/core/setpoint";
+import { activeFactors, isNumeric, type NumericFactor, rangeOf, type Study } from "@/core/study";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";
 import { useDesk } from "@/ui/desk/store";

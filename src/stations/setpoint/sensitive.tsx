@@ -1,18 +1,9 @@
 "use client";
 import { useMemo } from "react";
-import {
-  capability,
-  edit,
-  isNumeric,
-  type NextLot,
-  nextLot,
-  readNumber,
-  type SetpointProblem,
-  type Settings,
-  type Study,
-  sensitivity,
-  valueUnit,
-} from "@/core";
+import { sensitivity } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { capability, type NextLot, nextLot, type SetpointProblem } from "@/core/setpoint";
+import { edit, isNumeric, type Settings, type Study, valueUnit } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed } from "@/ui/parts/assumed";
 import { DraftField } from "@/ui/parts/draft";

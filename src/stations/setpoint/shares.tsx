@@ -1,7 +1,8 @@
 // biome-ignore-all lint/a11y/noNoninteractiveElementToInteractiveRole: moved by keys and by hand it is a slider.
 "use client";
 import { type RefObject, useRef, useState } from "react";
-import { edit, moveSeam, type Response, sharesOf } from "@/core";
+import { moveSeam, sharesOf } from "@/core/model";
+import { edit, type Response } from "@/core/study";
 import { useDrag } from "@/ui/charts/use-drag";
 import { useDesk } from "@/ui/desk/store";
 import css from "./setpoint.module.css";

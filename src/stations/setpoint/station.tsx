@@ -1,7 +1,9 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
-import { type Evidence, edit, goalReadings, type SetpointProblem, type Settings, setpointReadings } from "@/core";
+import { type Evidence, goalReadings, setpointReadings } from "@/core/findings";
+import type { SetpointProblem } from "@/core/setpoint";
+import { edit, type Settings } from "@/core/study";
 import { useSetpointDoubts } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";

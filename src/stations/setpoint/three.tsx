@@ -1,16 +1,16 @@
 "use client";
 import { useMemo } from "react";
+import type { SetpointProblem } from "@/core/setpoint";
 import {
   decode,
   type Factor,
   isNumeric,
   type NumericFactor,
-  type SetpointProblem,
   type Setting,
   type Settings,
   type Study,
   snap,
-} from "@/core";
+} from "@/core/study";
 import { type OverPlane, pointwise, SurfaceMap } from "@/ui/charts/surface-map";
 import { settingText } from "@/ui/parts/format";
 

@@ -1,17 +1,9 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useMemo, useState } from "react";
-import {
-  activeFactors,
-  type Candidate,
-  desirability,
-  isNumeric,
-  regionSample,
-  type SetpointProblem,
-  type Settings,
-  type Study,
-  snap,
-} from "@/core";
+import { regionSample } from "@/core/plans";
+import { type Candidate, desirability, type SetpointProblem } from "@/core/setpoint";
+import { activeFactors, isNumeric, type Settings, type Study, snap } from "@/core/study";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { TagMark } from "@/ui/charts/tag-mark";

@@ -1,6 +1,8 @@
 "use client";
 import { bin } from "d3-array";
-import { counted, limitsOf, measuredValues, type Response, type Trial, type Verdict } from "@/core";
+import { counted } from "@/core/findings";
+import { limitsOf, type Verdict } from "@/core/setpoint";
+import { measuredValues, type Response, type Trial } from "@/core/study";
 import { AxisX, linear } from "@/ui/charts/axes";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, figure, percent, rounded } from "@/ui/parts/format";

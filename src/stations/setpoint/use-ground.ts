@@ -1,5 +1,6 @@
 import { useMemo } from "react";
-import { allowed, limitsOf, type SetpointProblem, type Settings, type Study } from "@/core";
+import { limitsOf, type SetpointProblem } from "@/core/setpoint";
+import { allowed, type Settings, type Study } from "@/core/study";
 import { limitLines } from "@/ui/charts/limit-lines";
 import type { LimitLine } from "@/ui/charts/surface-map";
 import { type OverPlane, pointwise } from "@/ui/charts/surface-map";

@@ -1,5 +1,7 @@
 "use client";
-import { desirability, edit, type Goal, type Prediction, type Response, valueUnit } from "@/core";
+import type { Prediction } from "@/core/model";
+import { desirability } from "@/core/setpoint";
+import { edit, type Goal, type Response, valueUnit } from "@/core/study";
 import { WorthRule } from "@/ui/charts/worth-rule";
 import { useDesk } from "@/ui/desk/store";
 import { limitText } from "@/ui/parts/format";

@@ -1,25 +1,20 @@
+import { type CountedFault, countedFaultText, placeOf } from "@/core/findings";
+import { countedText, type ImportPreview, readNumber, readResponseCell } from "@/core/formats";
 import {
   asKept,
-  type CountedFault,
-  countedFaultText,
-  countedText,
   doubtful,
   type Edit,
   edit,
   type Factor,
-  type ImportPreview,
   isCounted,
   isNumeric,
   MOST_REPEATS,
-  placeOf,
   type Response,
   type Result,
-  readNumber,
-  readResponseCell,
   type Setting,
   type Study,
   type Trial,
-} from "@/core";
+} from "@/core/study";
 
 /** A result as typed: one number or repeats, or events of a share or a count, as 3/50. */
 export function readResult(

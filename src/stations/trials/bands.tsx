@@ -1,5 +1,6 @@
 import { Fragment } from "react";
-import { counted, hardFactors, type Study, setupOpenings, type Trial } from "@/core";
+import { counted } from "@/core/findings";
+import { hardFactors, type Study, setupOpenings, type Trial } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 import css from "./trials.module.css";
 

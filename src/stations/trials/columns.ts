@@ -1,7 +1,7 @@
+import { countedText } from "@/core/formats";
 import {
   type Covariate,
   countedResult,
-  countedText,
   type Factor,
   isCounted,
   isNumeric,
@@ -11,7 +11,7 @@ import {
   resultValue,
   type Study,
   type Trial,
-} from "@/core";
+} from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 import { resultText } from "./actions";
 

@@ -1,15 +1,7 @@
-import {
-  doubtOf,
-  doubtText,
-  type Edit,
-  edit,
-  enterResults,
-  isCounted,
-  type Result,
-  readNumber,
-  type Study,
-  type Trial,
-} from "@/core";
+import { doubtText } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { doubtOf } from "@/core/operator";
+import { type Edit, edit, enterResults, isCounted, type Result, type Study, type Trial } from "@/core/study";
 import { blockPreview, columnPreview, enterAsRun, readResult } from "./actions";
 import type { Column } from "./columns";
 import type { Given } from "./import-dialog";

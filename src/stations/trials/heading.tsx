@@ -1,7 +1,7 @@
 "use client";
 import { Button, Progress, Segmented } from "antd";
 import { lazy, type ReactNode, Suspense, useState } from "react";
-import type { Study } from "@/core";
+import type { Study } from "@/core/study";
 import { Dropdown } from "@/ui/parts/overlays";
 import type { LendingState } from "./use-lending";
 

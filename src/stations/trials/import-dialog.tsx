@@ -1,17 +1,9 @@
 "use client";
 import { Checkbox, Segmented } from "antd";
 import { useEffect, useState } from "react";
-import {
-  counted,
-  edit,
-  type ImportPreview,
-  importEdits,
-  previewImport,
-  type Result,
-  rowOf,
-  type Study,
-  StudyError,
-} from "@/core";
+import { counted, rowOf } from "@/core/findings";
+import { type ImportPreview, importEdits, previewImport } from "@/core/formats";
+import { edit, type Result, type Study, StudyError } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
 import { Modal } from "@/ui/parts/overlays";

@@ -2,7 +2,7 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import type { Trial } from "@/core";
+import type { Trial } from "@/core/study";
 import { Modal } from "@/ui/parts/overlays";
 
 /** Asks why a trial is left out of models. */

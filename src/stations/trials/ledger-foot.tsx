@@ -1,5 +1,5 @@
 "use client";
-import type { Trial } from "@/core";
+import type { Trial } from "@/core/study";
 import { copyText } from "@/ui/parts/copy-text";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";

@@ -5,7 +5,7 @@
 "use client";
 import { Button } from "antd";
 import { memo, type ReactElement, type ReactNode } from "react";
-import type { Trial } from "@/core";
+import type { Trial } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 import { type Column, cellShown, cellText, isFigure, nameOf } from "./columns";
 import css from "./trials.module.css";

@@ -1,6 +1,6 @@
 import type { KeyboardEvent } from "react";
 import { describe, expect, it } from "vitest";
-import { applyEdits, parseStudy, type Study } from "@/core";
+import { applyEdits, parseStudy, type Study } from "@/core/study";
 import { linesOf } from "./bands";
 import { columnsOf, wholeFrom } from "./columns";
 import { blockGiven, entryOf } from "./entry";

@@ -4,7 +4,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
 import { type KeyboardEvent, type ReactElement, useEffect, useMemo, useRef, useState } from "react";
-import { type Edit, edit, matchColumns, readSheet, StudyError, type Trial } from "@/core";
+import { matchColumns, readSheet } from "@/core/formats";
+import { type Edit, edit, StudyError, type Trial } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { Dropdown } from "@/ui/parts/overlays";
 import { useStable } from "@/ui/parts/use-stable";

@@ -1,6 +1,7 @@
 "use client";
 import { Button, Progress } from "antd";
-import { counted, type Study } from "@/core";
+import { counted } from "@/core/findings";
+import type { Study } from "@/core/study";
 import type { Watched } from "@/server/lending";
 import { say } from "@/ui/parts/say";
 import css from "./trials.module.css";

@@ -1,7 +1,7 @@
 "use client";
 import { Segmented } from "antd";
 import { useState } from "react";
-import type { Study } from "@/core";
+import type { Study } from "@/core/study";
 import { Modal } from "@/ui/parts/overlays";
 import { Programs } from "./programs";
 import { Rigs } from "./rigs";

@@ -1,5 +1,5 @@
 import Papa from "papaparse";
-import type { Trial } from "@/core";
+import type { Trial } from "@/core/study";
 import { type Column, cellText, headOf, unitOf } from "./columns";
 
 /** A cell of the ledger, by its row and column as they are shown. */

@@ -1,7 +1,8 @@
 "use client";
 import { Button, Form, Input, InputNumber, Segmented } from "antd";
 import { useState } from "react";
-import { counted, measuredResponses, type Study } from "@/core";
+import { counted } from "@/core/findings";
+import { measuredResponses, type Study } from "@/core/study";
 import { copyText } from "@/ui/parts/copy-text";
 import { Quick } from "@/ui/parts/quick";
 import { saveText } from "@/ui/parts/save-text";

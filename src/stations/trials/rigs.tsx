@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
 import { useState } from "react";
-import { counted } from "@/core";
+import { counted } from "@/core/findings";
 import type { KnownRig } from "@/server/rigs/link";
 import { send } from "@/ui/parts/send";
 import { paceOf, span } from "./lending-bar";

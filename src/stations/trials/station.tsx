@@ -2,21 +2,10 @@
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import {
-  type ActionId,
-  type Evidence,
-  edit,
-  guessedSetupEdits,
-  measuredResponses,
-  type QuestionAnswer,
-  type Reading,
-  type ReadingAction,
-  type Response,
-  rigEdits,
-  rigsFor,
-  valueUnit,
-  waiting,
-} from "@/core";
+import type { ActionId, Evidence, Reading, ReadingAction } from "@/core/findings";
+import { rigsFor, waiting } from "@/core/operator";
+import { type QuestionAnswer, rigEdits } from "@/core/questions";
+import { edit, guessedSetupEdits, measuredResponses, type Response, valueUnit } from "@/core/study";
 import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";

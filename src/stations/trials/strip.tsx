@@ -1,6 +1,7 @@
 "use client";
 import { useMemo } from "react";
-import { limitsOf, resultValue, type Study, settingsAsRun, type Trial, valueUnit } from "@/core";
+import { limitsOf } from "@/core/setpoint";
+import { resultValue, type Study, settingsAsRun, type Trial, valueUnit } from "@/core/study";
 import { type Box, linear } from "@/ui/charts/axes";
 import { Nearest } from "@/ui/charts/nearest";
 import { pathThrough, type Spot } from "@/ui/charts/paths";

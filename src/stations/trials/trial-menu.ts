@@ -1,4 +1,4 @@
-import { type Edit, edit, joinable, opensSetup, type Study, setupEdits, type Trial } from "@/core";
+import { type Edit, edit, joinable, opensSetup, type Study, setupEdits, type Trial } from "@/core/study";
 import { type Column, nameOf, pathOf } from "./columns";
 
 /** What the menu of a trial calls. */

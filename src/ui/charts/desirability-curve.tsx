@@ -1,6 +1,7 @@
 "use client";
 import { useRef, useState } from "react";
-import { desirability, type Goal } from "@/core";
+import { desirability } from "@/core/setpoint";
+import type { Goal } from "@/core/study";
 import { settingText } from "../parts/format";
 import { colours } from "../theme/theme";
 import { KneeHandle } from "./knee-handle";

@@ -1,4 +1,4 @@
-import type { Goal } from "@/core";
+import type { Goal } from "@/core/study";
 
 /** A place of a goal that a person can move. */
 export interface Knee {

@@ -1,4 +1,6 @@
-import { type Fitted, type Goal, limitsOf, type Response } from "@/core";
+import type { Fitted } from "@/core/questions";
+import { limitsOf } from "@/core/setpoint";
+import type { Goal, Response } from "@/core/study";
 import { clip, limitText } from "../parts/format";
 import type { LimitLine } from "./surface-map";
 

@@ -1,7 +1,7 @@
 // biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
 "use client";
 import { memo } from "react";
-import { code, type NumericFactor, rangeOf, settingsAsRun, type Trial } from "@/core";
+import { code, type NumericFactor, rangeOf, settingsAsRun, type Trial } from "@/core/study";
 import { colours } from "../theme/theme";
 import { type Box, linear, round } from "./axes";
 import type { Band } from "./contours";

@@ -2,7 +2,7 @@
 // biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
 import { useMemo, useRef, useState } from "react";
-import { code, decode, type NumericFactor, rangeOf, type Settings } from "@/core";
+import { code, decode, type NumericFactor, rangeOf, type Settings } from "@/core/study";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
 import { linear, round } from "./axes";

@@ -1,6 +1,6 @@
 "use client";
 import type { ComponentProps } from "react";
-import { activeFactors, decode, type Factor, isNumeric, rangeOf, type Setting, type Study, snap } from "@/core";
+import { activeFactors, decode, type Factor, isNumeric, rangeOf, type Setting, type Study, snap } from "@/core/study";
 import { named, Pick } from "@/ui/parts/pick";
 import { settingText } from "../parts/format";
 import { SurfaceMap } from "./surface-map";

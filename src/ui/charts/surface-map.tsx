@@ -2,7 +2,8 @@
 // biome-ignore-all lint/a11y/noNoninteractiveTabindex: drawings that are moved by keys must be reached by keys.
 "use client";
 import { useId, useMemo, useRef } from "react";
-import { code, decode, type NumericFactor, type Plane, rangeOf, type Settings, type Study, snap } from "@/core";
+import type { Plane } from "@/core/model";
+import { code, decode, type NumericFactor, rangeOf, type Settings, type Study, snap } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";

@@ -1,7 +1,8 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { useMemo, useRef, useState } from "react";
-import { desirability, type Goal } from "@/core";
+import { desirability } from "@/core/setpoint";
+import type { Goal } from "@/core/study";
 import { colours } from "../theme/theme";
 import { KneeHandle } from "./knee-handle";
 import { type Knee, kneeAt, kneesOf } from "./knees";

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { ask, finish, type Progress, parseStudy, type QuestionInput } from "@/core";
+import { ask, finish, type Progress, type QuestionInput } from "@/core/questions";
+import { parseStudy } from "@/core/study";
 import { asking, type Shown, type Worker } from "./asking";
 import { askInSteps, type ComputeAnswer } from "./steps";
 

@@ -1,4 +1,5 @@
-import type { Progress, QuestionAnswer, QuestionId, QuestionInput, Study } from "@/core";
+import type { Progress, QuestionAnswer, QuestionId, QuestionInput } from "@/core/questions";
+import type { Study } from "@/core/study";
 import type { ComputeAnswer } from "./steps";
 
 /** What a page shows of a question that is being worked out. */

@@ -1,6 +1,7 @@
 "use client";
 import { transfer } from "comlink";
-import type { QuestionAnswer, QuestionId, QuestionInput, Study } from "@/core";
+import type { QuestionAnswer, QuestionId, QuestionInput } from "@/core/questions";
+import type { Study } from "@/core/study";
 import type { WorkbookAnswer } from "./compute.worker";
 import { computeThread } from "./compute-thread";
 

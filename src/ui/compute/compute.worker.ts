@@ -1,6 +1,7 @@
 import "../no-eval";
 import { expose } from "comlink";
-import { readWorkbook, StudyError, type WorkbookSheet } from "@/core";
+import { readWorkbook, type WorkbookSheet } from "@/core/formats";
+import { StudyError } from "@/core/study";
 import { askInSteps } from "./steps";
 
 /** What a workbook holds, or why it cannot be read. */

@@ -1,4 +1,5 @@
-import { askPlain, type Progress, type QuestionId, StudyError } from "@/core";
+import { askPlain, type Progress, type QuestionId } from "@/core/questions";
+import { StudyError } from "@/core/study";
 
 export type ComputeAnswer =
   | { state: "done"; value: unknown }

@@ -1,6 +1,7 @@
 "use client";
 import { useEffect, useState } from "react";
-import type { Settings, StationEvidence, Study } from "@/core";
+import type { StationEvidence } from "@/core/questions";
+import type { Settings, Study } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { askBeside } from "./beside";
 

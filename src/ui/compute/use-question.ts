@@ -1,7 +1,7 @@
 "use client";
 import { proxy } from "comlink";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Progress, QuestionAnswer, QuestionId } from "@/core";
+import type { Progress, QuestionAnswer, QuestionId } from "@/core/questions";
 import { type Asking, asking, type Shown } from "./asking";
 import { computeThread } from "./compute-thread";
 

@@ -1,4 +1,5 @@
-import type { PlanRequest, Study } from "@/core";
+import type { PlanRequest } from "@/core/plans";
+import type { Study } from "@/core/study";
 import { completeProbe } from "./probe";
 import type { Slice } from "./store";
 

@@ -1,4 +1,5 @@
-import type { Mark, Station } from "@/core";
+import type { Station } from "@/core/findings";
+import type { Mark } from "@/core/study";
 import { send } from "../parts/send";
 import type { Slice } from "./store";
 

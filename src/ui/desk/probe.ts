@@ -1,4 +1,4 @@
-import { centreSettings, type Settings, type Study } from "@/core";
+import { centreSettings, type Settings, type Study } from "@/core/study";
 import type { Slice } from "./store";
 
 export interface Probing {

@@ -1,4 +1,13 @@
-import { cellAt, type Edit, inverseEdits, parseStudy, reviseStudy, type Study, StudyError, sameData } from "@/core";
+import {
+  cellAt,
+  type Edit,
+  inverseEdits,
+  parseStudy,
+  reviseStudy,
+  type Study,
+  StudyError,
+  sameData,
+} from "@/core/study";
 import { noteAnswer } from "../parts/session";
 import { whoHeader } from "../parts/who-name";
 import type { Slice } from "./store";

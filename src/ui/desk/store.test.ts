@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { cellAt, type Edit, edit, parseStudy, reviseStudy, type Study, sameData } from "@/core";
+import { cellAt, type Edit, edit, parseStudy, reviseStudy, type Study, sameData } from "@/core/study";
 import { createDesk } from "./store";
 import { undoableOf } from "./undo";
 

@@ -2,7 +2,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore, type StateCreator, type StoreApi } from "zustand/vanilla";
-import { type Mark, Memo, type Study } from "@/core";
+import { type Mark, Memo, type Study } from "@/core/study";
 import { createLooking, type Looking } from "./looking";
 import { createMarking, type Marking } from "./marking";
 import { createProbing, type Probing } from "./probe";

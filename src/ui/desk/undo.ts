@@ -1,4 +1,4 @@
-import { type Edit, sameData } from "@/core";
+import { type Edit, sameData } from "@/core/study";
 import { send } from "../parts/send";
 import { whoName } from "../parts/who-name";
 import type { Change } from "./saving";

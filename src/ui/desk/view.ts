@@ -1,6 +1,7 @@
 "use client";
 import { useMemo } from "react";
-import { type Study, StudyView } from "@/core";
+import { StudyView } from "@/core/questions";
+import type { Study } from "@/core/study";
 import { useDesk } from "./store";
 
 /**

@@ -1,4 +1,4 @@
-import { figure, listed } from "@/core";
+import { figure, listed } from "@/core/findings";
 
 /** What a figure rests on that set-ups were too few to tell. */
 export const assumedText = (ratio: number): string =>

@@ -1,6 +1,6 @@
 "use client";
 import { memo } from "react";
-import type { NumericFactor } from "@/core";
+import type { NumericFactor } from "@/core/study";
 import { named, Pick } from "@/ui/parts/pick";
 
 /** Chooses which two factors a map is drawn over. */

@@ -1,6 +1,7 @@
 "use client";
 import { memo } from "react";
-import { edit, readConfidence } from "@/core";
+import { readConfidence } from "@/core/formats";
+import { edit } from "@/core/study";
 import { useDesk, useDeskStore } from "../desk/store";
 import { DraftField } from "./draft";
 import { say } from "./say";

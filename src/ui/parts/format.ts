@@ -1,14 +1,6 @@
-import {
-  figure,
-  fixed,
-  isCounted,
-  type Link,
-  type Prediction,
-  type Response,
-  rounded,
-  valueUnit,
-  withUnit,
-} from "@/core";
+import { figure, fixed, rounded, withUnit } from "@/core/findings";
+import type { Link, Prediction } from "@/core/model";
+import { isCounted, type Response, valueUnit } from "@/core/study";
 
 export { figure, rounded, withUnit };
 

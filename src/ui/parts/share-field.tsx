@@ -1,5 +1,8 @@
 "use client";
-import { edit, listed, type Response, readNumber, sharesOf, withShare } from "@/core";
+import { listed } from "@/core/findings";
+import { readNumber } from "@/core/formats";
+import { sharesOf, withShare } from "@/core/model";
+import { edit, type Response } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { DraftField } from "./draft";
 import { say } from "./say";

@@ -1,4 +1,5 @@
-import { MOST_SHEET_BYTES, workbookOf } from "@/core";
+import { workbookOf } from "@/core/findings";
+import { MOST_SHEET_BYTES } from "@/core/formats";
 import { workbookBeside } from "../compute/beside";
 
 /** Files that hold a sheet. */

@@ -1,6 +1,6 @@
 "use client";
 import type { ReactNode } from "react";
-import type { Evidence, Reading, ReadingAction } from "@/core";
+import type { Evidence, Reading, ReadingAction } from "@/core/findings";
 import { useDesk } from "../desk/store";
 import { Probe } from "./probe";
 import { Readings } from "./readings";

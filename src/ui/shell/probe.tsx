@@ -1,26 +1,24 @@
 "use client";
 import { Button, Segmented } from "antd";
 import { memo, useDeferredValue, useMemo } from "react";
+import { readNumber } from "@/core/formats";
+import type { Prediction } from "@/core/model";
+import type { FitResult, Fitted } from "@/core/questions";
+import { limitsOf, overallDesirability } from "@/core/setpoint";
 import {
   activeFactors,
   decode,
   type Factor,
-  type FitResult,
-  type Fitted,
   isNumeric,
-  limitsOf,
   type NumericFactor,
-  overallDesirability,
-  type Prediction,
   type Response,
   rangeOf,
-  readNumber,
   type Settings,
   type Study,
   settingsAsRun,
   snap,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { Quick } from "@/ui/parts/quick";
 import { useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";

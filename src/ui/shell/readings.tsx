@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { memo } from "react";
-import { actionOf, type Evidence, type Reading, type ReadingAction, sentenceOf } from "@/core";
+import { actionOf, type Evidence, type Reading, type ReadingAction, sentenceOf } from "@/core/findings";
 import { Quick } from "@/ui/parts/quick";
 import { useStable } from "@/ui/parts/use-stable";
 import { useDesk, useDeskStore } from "../desk/store";

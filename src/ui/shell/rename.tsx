@@ -1,7 +1,7 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { edit } from "@/core";
+import { edit } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { say } from "../parts/say";
 import css from "./shell.module.css";

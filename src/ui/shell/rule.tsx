@@ -1,17 +1,9 @@
 // biome-ignore-all lint/a11y/noNoninteractiveElementToInteractiveRole: moved by keys and by hand it is a slider.
 "use client";
 import { useMemo, useRef } from "react";
-import {
-  code,
-  decode,
-  type Fitted,
-  limitsOf,
-  type NumericFactor,
-  rangeOf,
-  type Settings,
-  type Study,
-  snap,
-} from "@/core";
+import type { Fitted } from "@/core/questions";
+import { limitsOf } from "@/core/setpoint";
+import { code, decode, type NumericFactor, rangeOf, type Settings, type Study, snap } from "@/core/study";
 import { type Graduated, graduate, labelled } from "../charts/graduate";
 import { pathOfBox, pathThrough, type Spot } from "../charts/paths";
 import { useDrag } from "../charts/use-drag";

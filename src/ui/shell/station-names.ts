@@ -1,4 +1,4 @@
-import type { Station } from "@/core";
+import type { Station } from "@/core/findings";
 
 /** What stations are called. */
 export const STATION_NAMES: Readonly<Record<Station, string>> = {

@@ -2,7 +2,8 @@
 import { Button } from "antd";
 import { usePathname, useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
-import type { Station, Study } from "@/core";
+import type { Station } from "@/core/findings";
+import type { Study } from "@/core/study";
 import { Quick } from "@/ui/parts/quick";
 import { useDesk } from "../desk/store";
 import css from "./tour.module.css";

@@ -2,7 +2,9 @@
 import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { memo, useDeferredValue, useEffect, useMemo, useState } from "react";
-import { type Cairn, type Mark, overallDesirability, STATIONS, type Station, type Study, trailOf } from "@/core";
+import { type Cairn, STATIONS, type Station, trailOf } from "@/core/findings";
+import { overallDesirability } from "@/core/setpoint";
+import type { Mark, Study } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Flag } from "../parts/flag";

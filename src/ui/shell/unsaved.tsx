@@ -1,6 +1,7 @@
 "use client";
 import { Button } from "antd";
-import { cellAt, spotOf, spotText, standingOf, standingText } from "@/core";
+import { spotText, standingText } from "@/core/findings";
+import { cellAt, spotOf, standingOf } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { Modal } from "../parts/overlays";
 import { say } from "../parts/say";

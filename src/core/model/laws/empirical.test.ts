@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { modelReadings } from "../../findings/model";
 import { fUpper, tQuantile } from "../../numerics/distributions";
-import { modelReadings } from "../../readings/model";
 import { confirmation } from "../../setpoint/confirm";
 import type { Study } from "../../study/schema";
 import { parseStudy } from "../../study/validate";

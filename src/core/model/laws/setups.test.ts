@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { modelReadings } from "../../findings/model";
 import { fUpper, normalQuantile, tQuantile } from "../../numerics/distributions";
 import { seededRandom } from "../../numerics/random";
 import { sumOfSquares } from "../../numerics/sums";
-import { modelReadings } from "../../readings/model";
 import { capability } from "../../setpoint/capability";
 import { setpointProblem } from "../../setpoint/goals";
 import type { Settings, Study, Term } from "../../study/schema";

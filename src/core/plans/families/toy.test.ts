@@ -38,7 +38,7 @@ vi.mock(import("./index"), async (original) => {
 const { families } = await import("./index");
 const { adoptPlan } = await import("../adopt");
 const { makePlan } = await import("../make-plan");
-const { ask, finish, questionNamed } = await import("../../questions");
+const { ask, finish, questionNamed } = await import("../../questions/ask");
 const { planSummaries } = await import("../../planning/plans-in-sight");
 
 describe("a family added by one file", () => {

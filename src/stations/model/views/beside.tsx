@@ -1,19 +1,8 @@
 "use client";
 import { Button } from "antd";
 import { useMemo, useState } from "react";
-import {
-  alphabetOf,
-  equationOf,
-  type Fit,
-  fitOtherWay,
-  type OtherWay,
-  otherWays,
-  type Parameter,
-  type Study,
-  StudyError,
-  termKey,
-  termName,
-} from "@/core";
+import { equationOf, type Fit, fitOtherWay, type OtherWay, otherWays, type Parameter } from "@/core/model";
+import { alphabetOf, type Study, StudyError, termKey, termName } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";

@@ -1,27 +1,20 @@
 "use client";
 import { Collapse } from "antd";
 import { useMemo, useState } from "react";
-import type { Fitted } from "@/core";
+import { answerOf, questionOf, statisticOf } from "@/core/findings";
 import {
-  activeFactors,
-  answerOf,
   boxCox,
   type Check,
   type CopyCell,
   chiSquaredQuantile,
   copiesOf,
   DRAWN_LINE,
-  isNumeric,
   normalQuantile,
   powerOf,
-  questionOf,
-  type Study,
   scaleLikelihoods,
-  significance,
-  statisticOf,
-  type Transform,
-  valueUnit,
-} from "@/core";
+} from "@/core/model";
+import type { Fitted } from "@/core/questions";
+import { activeFactors, isNumeric, type Study, significance, type Transform, valueUnit } from "@/core/study";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { Nearest } from "@/ui/charts/nearest";

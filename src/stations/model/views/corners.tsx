@@ -12,7 +12,7 @@ import {
   type Settings,
   settingsAsRun,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, ownError, settingText, valueText } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";

@@ -1,6 +1,8 @@
 "use client";
 import { useMemo } from "react";
-import { alphabetOf, equationOf, listed, remarkOf, termKey, termName, withoutParents } from "@/core";
+import { listed, remarkOf } from "@/core/findings";
+import { equationOf } from "@/core/model";
+import { alphabetOf, termKey, termName, withoutParents } from "@/core/study";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";

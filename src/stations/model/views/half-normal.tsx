@@ -2,18 +2,10 @@
 "use client";
 import { Segmented } from "antd";
 import { type ReactNode, useState } from "react";
-import {
-  alphabetOf,
-  type ContrastSet,
-  type Fitted,
-  normalQuantile,
-  type Response,
-  remarkOf,
-  termKey,
-  termLetters,
-  termName,
-  valueUnit,
-} from "@/core";
+import { remarkOf } from "@/core/findings";
+import { type ContrastSet, normalQuantile } from "@/core/model";
+import type { Fitted } from "@/core/questions";
+import { alphabetOf, type Response, termKey, termLetters, termName, valueUnit } from "@/core/study";
 import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
 import { axisName, figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";

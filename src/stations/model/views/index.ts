@@ -1,5 +1,5 @@
 import { type ComponentType, lazy } from "react";
-import type { Check } from "@/core";
+import type { Check } from "@/core/model";
 import { MapView } from "./map";
 import type { ViewProps } from "./view";
 

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo, useState } from "react";
-import { activeFactors, isNumeric, type NumericFactor, rangeOf, valueUnit } from "@/core";
+import { activeFactors, isNumeric, type NumericFactor, rangeOf, valueUnit } from "@/core/study";
 import { limitLines } from "@/ui/charts/limit-lines";
 import { SurfaceMap } from "@/ui/charts/surface-map";
 import { useDesk } from "@/ui/desk/store";

@@ -1,6 +1,8 @@
 "use client";
 import { memo, useMemo, useState } from "react";
-import { activeFactors, isNumeric, limitsOf, regionSample, valueUnit } from "@/core";
+import { regionSample } from "@/core/plans";
+import { limitsOf } from "@/core/setpoint";
+import { activeFactors, isNumeric, valueUnit } from "@/core/study";
 import { Relief } from "@/ui/charts/relief";
 import { SlicePick, Slices } from "@/ui/charts/slices";
 import { type OverPlane, SurfaceMap } from "@/ui/charts/surface-map";

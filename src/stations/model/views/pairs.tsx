@@ -1,20 +1,20 @@
 "use client";
 import { useMemo, useState } from "react";
-import type { Fitted } from "@/core";
+import type { Rung } from "@/core/model";
+import type { Fitted } from "@/core/questions";
 import {
   activeFactors,
   alphabetOf,
   decode,
   type Factor,
   isNumeric,
-  type Rung,
   rangeOf,
   type Study,
   significance,
   termKey,
   termLetters,
   valueUnit,
-} from "@/core";
+} from "@/core/study";
 import { linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";

@@ -1,17 +1,8 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
-import {
-  activeFactors,
-  type Flag,
-  flagLines,
-  flagsOf,
-  isNumeric,
-  type Settings,
-  settingsAsRun,
-  type TrialFigures,
-  valueUnit,
-} from "@/core";
+import { type Flag, flagLines, flagsOf, type TrialFigures } from "@/core/model";
+import { activeFactors, isNumeric, type Settings, settingsAsRun, valueUnit } from "@/core/study";
 import { Across } from "@/ui/charts/across";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { Nearest } from "@/ui/charts/nearest";

@@ -1,6 +1,8 @@
 "use client";
 import { useMemo } from "react";
-import { alphabetOf, importanceOf, remarkOf, termName } from "@/core";
+import { remarkOf } from "@/core/findings";
+import { importanceOf } from "@/core/model";
+import { alphabetOf, termName } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, percent } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";

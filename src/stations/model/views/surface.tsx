@@ -1,19 +1,8 @@
 "use client";
 import { useMemo } from "react";
-import {
-  alphabetOf,
-  climbReading,
-  type Factor,
-  isNumeric,
-  type NumericFactor,
-  rangeOf,
-  remarkOf,
-  type Study,
-  sentenceOf,
-  stationaryPoint,
-  steepestAscent,
-  valueUnit,
-} from "@/core";
+import { climbReading, remarkOf, sentenceOf } from "@/core/findings";
+import { stationaryPoint, steepestAscent } from "@/core/model";
+import { alphabetOf, type Factor, isNumeric, type NumericFactor, rangeOf, type Study, valueUnit } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";

@@ -1,17 +1,8 @@
 "use client";
 import { type ReactNode, useMemo } from "react";
-import {
-  type AnovaRow,
-  activeFactors,
-  alphabetOf,
-  cellSummary,
-  type Fit,
-  remarkOf,
-  type SetupModel,
-  type Study,
-  termKey,
-  termName,
-} from "@/core";
+import { remarkOf } from "@/core/findings";
+import { type AnovaRow, cellSummary, type Fit, type SetupModel } from "@/core/model";
+import { activeFactors, alphabetOf, type Study, termKey, termName } from "@/core/study";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { Fold } from "@/ui/parts/fold";

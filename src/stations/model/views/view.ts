@@ -1,5 +1,6 @@
 "use client";
-import type { Fitted, Study } from "@/core";
+import type { Fitted } from "@/core/questions";
+import type { Study } from "@/core/study";
 
 /** What every view of a model is given. */
 export interface ViewProps {

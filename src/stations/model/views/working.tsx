@@ -1,6 +1,8 @@
 "use client";
 import { useState } from "react";
-import { alphabetOf, handWorking, remarkOf, termKey, termLetters, termName, type WorkingEffect } from "@/core";
+import { remarkOf } from "@/core/findings";
+import { handWorking, type WorkingEffect } from "@/core/model";
+import { alphabetOf, termKey, termLetters, termName } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";

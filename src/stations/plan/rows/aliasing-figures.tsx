@@ -1,7 +1,8 @@
 "use client";
 import { Segmented } from "antd";
 import { useState } from "react";
-import { alphabetOf, type PlanDetail, type Study, type Term, termKey, termLetters } from "@/core";
+import type { PlanDetail } from "@/core/plans";
+import { alphabetOf, type Study, type Term, termKey, termLetters } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure } from "@/ui/parts/format";
 import { ScrollBox } from "@/ui/parts/scroll-box";

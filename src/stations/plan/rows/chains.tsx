@@ -1,4 +1,5 @@
-import { alphabetOf, missingFractions, termLetters } from "@/core";
+import { missingFractions } from "@/core/plans";
+import { alphabetOf, termLetters } from "@/core/study";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import css from "../plan.module.css";
 import type { CellProps, PlanRow } from "./row";

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { type PlanSummary, termPower } from "@/core";
+import { type PlanSummary, termPower } from "@/core/plans";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";

@@ -1,4 +1,4 @@
-import type { PlanSummary } from "@/core";
+import type { PlanSummary } from "@/core/plans";
 import { colours } from "@/ui/theme/theme";
 
 /** Degrees of freedom as one bar: model, lack of fit, pure error. */

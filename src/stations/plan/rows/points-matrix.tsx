@@ -1,6 +1,7 @@
 "use client";
 import { useMemo } from "react";
-import { activeFactors, code, excludedShares, isNumeric, type NumericFactor, type Plan, type Study } from "@/core";
+import type { Plan } from "@/core/plans";
+import { activeFactors, code, excludedShares, isNumeric, type NumericFactor, type Study } from "@/core/study";
 import { clip } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 

@@ -1,7 +1,8 @@
 "use client";
 import { Input } from "antd";
 import { useMemo, useState } from "react";
-import { countedPowerOf, detectable, type PlanSummary, readNumber, termPower } from "@/core";
+import { readNumber } from "@/core/formats";
+import { countedPowerOf, detectable, type PlanSummary, termPower } from "@/core/plans";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure } from "@/ui/parts/format";
 import css from "../plan.module.css";

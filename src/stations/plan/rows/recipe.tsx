@@ -1,4 +1,4 @@
-import type { PlanSummary } from "@/core";
+import type { PlanSummary } from "@/core/plans";
 import type { PlanRow } from "./row";
 
 /** What makes the same trials again, in a line. */

@@ -1,4 +1,4 @@
-import { planRisks, riskOf } from "@/core";
+import { planRisks, riskOf } from "@/core/findings";
 import css from "../plan.module.css";
 import type { PlanRow } from "./row";
 

@@ -1,5 +1,5 @@
 import type { ComponentType } from "react";
-import type { PlanDetail, PlanSummary } from "@/core";
+import type { PlanDetail, PlanSummary } from "@/core/plans";
 import type { Planning } from "../use-planning";
 
 /** What a row shows of one picked plan. */

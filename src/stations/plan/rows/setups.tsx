@@ -1,4 +1,5 @@
-import { alphabetOf, hardFactors, type PlanSummary, termLetters } from "@/core";
+import type { PlanSummary } from "@/core/plans";
+import { alphabetOf, hardFactors, termLetters } from "@/core/study";
 import { figure } from "@/ui/parts/format";
 import type { CellProps, PlanRow } from "./row";
 

@@ -2,7 +2,8 @@
 "use client";
 import { Button } from "antd";
 import { useEffect } from "react";
-import { lowerHull, type PlanOptions, type Study, type TradePoint } from "@/core";
+import { lowerHull, type PlanOptions, type TradePoint } from "@/core/plans";
+import type { Study } from "@/core/study";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { useQuestion } from "@/ui/compute/use-question";

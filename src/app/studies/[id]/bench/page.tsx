@@ -1,4 +1,4 @@
-import { forBench, likelyRanges } from "@/core";
+import { forBench, likelyRanges } from "@/core/operator";
 import { BenchPage } from "@/stations/bench/page";
 import { Damaged } from "@/ui/shell/damaged";
 import { findStudy } from "../find";

@@ -1,5 +1,5 @@
 "use client";
-import { alphabetOf, type Study, type Term, termKey, termLetters } from "@/core";
+import { alphabetOf, type Study, type Term, termKey, termLetters } from "@/core/study";
 import { Quick } from "@/ui/parts/quick";
 import css from "../../model.module.css";
 import type { Rivals } from "./use-rivals";

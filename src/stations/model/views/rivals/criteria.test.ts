@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { SubsetModel } from "@/core";
+import type { SubsetModel } from "@/core/model";
 import { orderedBy, setKey } from "./criteria";
 
 const model = (name: string, k: number, aicc: number | null, r2Adjusted: number | null = null): SubsetModel => ({

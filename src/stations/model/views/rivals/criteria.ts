@@ -1,4 +1,5 @@
-import { type SubsetModel, type Term, termKey } from "@/core";
+import type { SubsetModel } from "@/core/model";
+import { type Term, termKey } from "@/core/study";
 
 /** What models are ordered by. */
 export const CRITERIA = {

@@ -1,15 +1,7 @@
 "use client";
-import {
-  alphabetOf,
-  averagedPredictor,
-  type Fit,
-  figure,
-  inModelOrder,
-  modelWeights,
-  termKey,
-  termLetters,
-  termName,
-} from "@/core";
+import { figure } from "@/core/findings";
+import { averagedPredictor, type Fit, modelWeights } from "@/core/model";
+import { alphabetOf, inModelOrder, termKey, termLetters, termName } from "@/core/study";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, rounded, shareText } from "@/ui/parts/format";

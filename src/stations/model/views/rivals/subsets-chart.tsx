@@ -1,7 +1,8 @@
 // biome-ignore-all lint/a11y/noStaticElementInteractions: what is pointed at stands as a row with keys below.
 // biome-ignore-all lint/a11y/useSemanticElements: a drawing has no element of this kind.
 "use client";
-import { alphabetOf, figure, termName } from "@/core";
+import { figure } from "@/core/findings";
+import { alphabetOf, termName } from "@/core/study";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { colours } from "@/ui/theme/theme";

@@ -1,17 +1,7 @@
 "use client";
 import { useEffect, useMemo, useRef, useState } from "react";
-import {
-  alphabetOf,
-  type Edit,
-  edit,
-  type Fit,
-  inModelOrder,
-  type Model,
-  type Study,
-  storedModel,
-  type Term,
-  termKey,
-} from "@/core";
+import { type Fit, storedModel } from "@/core/model";
+import { alphabetOf, type Edit, edit, inModelOrder, type Model, type Study, type Term, termKey } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { say } from "@/ui/parts/say";

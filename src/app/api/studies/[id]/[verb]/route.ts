@@ -1,4 +1,4 @@
-import { questionNamed } from "@/core";
+import { questionNamed } from "@/core/questions";
 import { adoptWave, changeSchemas, changeTrial, enterStored, putSetpoint } from "@/server/changes";
 import { bodyOf, Problem } from "@/server/problem";
 import { askStored, bodySchema, isQuestion } from "@/server/questions";

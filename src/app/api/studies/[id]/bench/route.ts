@@ -1,4 +1,4 @@
-import { forBench } from "@/core";
+import { forBench } from "@/core/operator";
 import { route } from "@/server/route";
 import { readStudy } from "@/server/studies";
 

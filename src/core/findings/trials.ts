@@ -1,10 +1,10 @@
-import { settingChanges } from "../bench/changes";
 import { asAdded, orderColumn } from "../model/checks";
 import { counts, storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
 import { fitModel } from "../model/fit";
 import { trialError } from "../model/fitted";
 import { normalQuantile, tQuantile } from "../numerics/distributions";
+import { settingChanges } from "../operator/changes";
 import { waiting } from "../rigs";
 import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";

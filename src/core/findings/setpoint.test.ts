@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
 import { readStudyFile } from "../formats/study-file";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
 import type { Study } from "../study/schema";

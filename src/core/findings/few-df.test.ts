@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { fitModel } from "../model/fit";
-import { finish } from "../questions";
+import { finish } from "../questions/ask";
 import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
 import type { Study } from "../study/schema";

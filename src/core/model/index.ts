@@ -1,0 +1,30 @@
+/** What results say: a fitted model of a response with its effects, checks and rivals, and the surface it predicts. */
+
+export { chiSquaredQuantile, normalQuantile } from "../numerics/distributions";
+export { steepestAscent } from "../surface/ascent";
+export { averagedPredictor, presentPredictor } from "../surface/average";
+export { importanceOf } from "../surface/importance";
+export type { Plane, Prediction } from "../surface/predict";
+export { moveSeam, sharesOf, withShare } from "../surface/shares";
+export { stationaryPoint } from "../surface/stationary";
+export { modelWeights } from "./average";
+export { boxCox, powerOf, scaleLikelihoods } from "./box-cox";
+export { cellSummary } from "./cells";
+export { type Check, DRAWN_LINE, runChecks } from "./checklist";
+export { type CopyCell, copiesOf } from "./copies";
+export { besideCentre } from "./curvature";
+export { counts, type Fitting, fittingOf, storedModel } from "./data";
+export { equationOf } from "./equation";
+export { type Fit, fitModel, type Parameter } from "./fit";
+export { type AnovaRow, type Link, type SetupModel, sizeUnit } from "./fitted";
+export { type Flag, flagLines, flagsOf, type TrialFigures } from "./influence";
+export type { Rung } from "./ladder";
+export type { ContrastSet } from "./lenth";
+export type { Offer } from "./offer";
+export { fitOtherWay, type OtherWay, otherWays } from "./others";
+export { aboutPoint } from "./own-scale";
+export { type Criterion, type Direction, reducedSteps, reduceModel, stepsOn } from "./reduce";
+export { spreadCells } from "./spread";
+export type { StandingRung } from "./standing";
+export { type SubsetModel, searchSubsets } from "./subsets";
+export { handWorking, type WorkingEffect } from "./working";

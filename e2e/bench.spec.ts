@@ -188,7 +188,6 @@ test("cuts of the network during entry, some before and some after the server to
   page,
   allowed,
 }) => {
-  test.setTimeout(300_000);
   allowed.statuses = [503];
   const id = await importStudy(page, study(16));
   let cuts = 0;
@@ -230,7 +229,6 @@ test("the server killed and started again, the page reloaded meanwhile: twenty e
   page,
   allowed,
 }) => {
-  test.setTimeout(300_000);
   allowed.statuses = [503];
   const port = 4296;
   const base = `http://127.0.0.1:${port}`;

@@ -176,7 +176,6 @@ test("a column of units pasted into a response of repeats is asked about, and ma
 test("the button press from model to confirmation: link and points, deviance, scatter, a next lot, units", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const id = await openExample(page, "horn-buttons");
   await visit(page, id, "model");
   const ladder = page.getByTestId("ladder");

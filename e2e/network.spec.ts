@@ -90,7 +90,6 @@ const fill = (address: string, study: string): string =>
 test("every address and method answers 401 to a stranger, 403 to a bench's key but at its own bench, and to the desk neither", async ({
   browser,
 }) => {
-  test.setTimeout(360_000);
   const { url } = await linkFor(ours, "At the first bowl");
   const tablet = await device(browser);
   expect((await tablet.request.post("/api/session", { data: { key: keyOf(url) } })).status()).toBe(204);

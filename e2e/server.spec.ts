@@ -452,7 +452,6 @@ test("a study with a damaged row is listed as what it is, its raw file can be sa
 test("ten thousand trials lent to programs: the ledger stays in use, what is typed there and what comes in both stand", async ({
   page,
 }) => {
-  test.setTimeout(360_000);
   const id = await importStudy(page, {
     factors: [
       { id: "a", kind: "continuous", low: 0, high: 20_000 },

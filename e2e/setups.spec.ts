@@ -207,7 +207,6 @@ test("set-ups that contradict their trials are refused in one sentence, with the
 test("the smokehouse: planned in eight set-ups, run from the bench on, judged in two strata, confirmed over set-ups", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const shipped = JSON.parse(readFileSync("examples/fish-smokehouse.trialmoor.json", "utf8"));
   const {
     format: _f,

@@ -15,7 +15,6 @@ import {
 
 /** From a question to a confirmed setpoint, every wave run on the rig of the wool line. */
 test("screen, part the active chain, settle, confirm", async ({ page }) => {
-  test.setTimeout(300_000);
   const example = (await stored(page, await openExample(page))).study as unknown as Record<string, unknown>;
   const id = await importStudy(page, {
     title: "The whole story",

@@ -14,7 +14,6 @@ import {
 
 /** The whole trail on the wool line: typed from a blank study, no seed data, to a chosen setpoint. */
 test("from a blank study to a setpoint", async ({ page }) => {
-  test.setTimeout(300_000);
   await page.goto("/");
   await page.getByLabel("Name of the new study").fill("Scouring, my own");
   await page.getByRole("button", { name: "Start blank" }).click();

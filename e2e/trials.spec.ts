@@ -288,7 +288,6 @@ test("a workbook is read beside the page, its oddities are said, and its results
 });
 
 test("ten thousand rows: a sheet of text and a workbook are looked at, one after the other", async ({ page }) => {
-  test.setTimeout(300_000);
   const rows = 10_000;
   const id = await importStudy(page, {
     ...planned,

@@ -1,6 +1,6 @@
 /**
- * A study and what is in it: factors, trials and terms, how it is read and edited, what became of it. Settings are in natural
- * units, coded ones from −1 to 1.
+ * A study and what is in it: factors, trials and terms, how it is read and edited, what became of it. Settings are in
+ * natural units, coded ones from −1 to 1.
  */
 export { changeOf, goneKey, type Names, spotOf, standingOf } from "../history/change";
 export { differences } from "../history/differences";

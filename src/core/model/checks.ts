@@ -242,7 +242,6 @@ export class Ranking {
   private readonly keptGroups: Int32Array[][];
   private readonly keptRuns: number[][];
   private readonly measures: ((errors: Errors) => number)[];
-  /** Places of the trials of each cell measured again. */
   /** @param asked the statistics that are asked of this fit, all that it can tell unless said */
   constructor(
     study: Study,

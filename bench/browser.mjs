@@ -62,7 +62,7 @@ async function toggled(page) {
   };
 }
 
-// Long: one visit, measured from beginning to end.
+// One visit, measured from beginning to end.
 /** The figures of a built application in a folder, each with its unit and what is wanted of it. */
 async function measure(folder) {
   const server = spawn(process.execPath, ["dist/serve.mjs"], {

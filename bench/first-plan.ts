@@ -1,13 +1,13 @@
 // What Plan marks first for twenty questions, with why: read it through by eye. `npx tsx bench/first-plan.ts`
 
 import { planReadings } from "../src/core/findings/plan";
-import { firstPick, markedFirst } from "../src/core/planning/marked";
+import { defaultPicks, firstPick } from "../src/core/planning/default-picks";
 import type { PlanRequest, PlanSummary } from "../src/core/planning/plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "../src/core/planning/plans-in-sight";
 import { usualRequest } from "../src/core/planning/usual-request";
 import type { Study } from "../src/core/study/schema";
 import { parseStudy } from "../src/core/study/validate";
-import { sentenceOf } from "../src/core/words/answers";
+import { messageText } from "../src/core/words/answers";
 
 interface Asked {
   what: string;
@@ -77,9 +77,9 @@ for (const asked of QUESTIONS) {
   while (!step.done) step = steps.next();
   const said = ({ summaries }: PlanSummariesStep): string => {
     const first = firstPick(summaries, asked.wanted);
-    const picked = markedFirst(summaries, first).map((id) => summaries.find((s) => s.id === id) as PlanSummary);
+    const picked = defaultPicks(summaries, first).map((id) => summaries.find((s) => s.id === id) as PlanSummary);
     const reading = planReadings(study, request, { summaries, picked, first }).find((r) => r.id === "take-this");
-    return `${first?.sound ? "" : "(not all) "}${reading ? sentenceOf(reading) : "nothing"}`;
+    return `${first?.sound ? "" : "(not all) "}${reading ? messageText("readings", reading) : "nothing"}`;
   };
   console.log(`\n${asked.what}\n  ${said(step.value)}`);
   console.log(`  ${step.value.summaries.length} plans, ${((performance.now() - started) / 1000).toFixed(1)} s`);

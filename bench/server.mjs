@@ -65,7 +65,7 @@ async function entries(id, from, n) {
   return took;
 }
 
-// Long: one visit, measured from beginning to end.
+// One visit, measured from beginning to end.
 async function measure() {
   const small = await make({
     factors: factors(3),

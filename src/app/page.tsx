@@ -1,4 +1,4 @@
-import { readKeeping } from "@/server/keeping";
+import { readRetention } from "@/server/retention";
 import { exampleNames, listDeleted, listStudies } from "@/server/studies";
 import { HomeStation } from "@/stations/home/station";
 
@@ -16,7 +16,7 @@ export default async function Page({ searchParams }: { searchParams: Promise<{ a
       count={studies.length}
       examples={exampleNames()}
       deleted={await listDeleted()}
-      deletedDays={(await readKeeping()).deletedDays}
+      deletedDays={(await readRetention()).deletedDays}
     />
   );
 }

@@ -1,10 +1,10 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { figure, nextWaves, suspectOf, waveNameOf, whyOf } from "@/core/findings";
+import { figure, messageText } from "@/core/findings";
 import { readStudyFile } from "@/core/formats";
 import { storedModel } from "@/core/model";
 import { rigsFor } from "@/core/operator";
-import { adoptPlan, followUp } from "@/core/plans";
+import { adoptPlan, followUp, nextWaves } from "@/core/plans";
 import { ask, finish, rigEdits } from "@/core/questions";
 import { confirmation } from "@/core/setpoint";
 import { reviseStudy, StudyError } from "@/core/study";
@@ -49,7 +49,7 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
     ...(next.length > 0
       ? [
           "\n6. What the study would need next",
-          ...next.map((o) => `   ${waveNameOf(o.name)}: ${o.why ? whyOf(o.why) : ""}`),
+          ...next.map((o) => `   ${messageText("waveNames", o.name)}: ${o.why ? messageText("whys", o.why) : ""}`),
         ]
       : []),
     ...(verdict
@@ -59,7 +59,7 @@ export function tellExample(name: string, seed: number): { json: unknown; text: 
             (v) =>
               `   ${v.response}: predicted ${figure(v.predicted, 4)}, interval ${v.interval?.map((x) => figure(x, 4)).join(" to ") ?? "none"}, mean ${figure(v.mean, 4)}`,
           ),
-          ...verdict.suspects.map((x) => `   suspect: ${suspectOf(x)}`),
+          ...verdict.suspects.map((x) => `   suspect: ${messageText("suspects", x)}`),
         ]
       : []),
   ].join("\n");

@@ -1,6 +1,6 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
-import { workbookOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import {
   parseJson,
   ROLES,
@@ -36,7 +36,7 @@ export async function readSheetFile(path: string, sheet?: string): Promise<{ tex
     throw new StudyError("no-file", { file: path }, [path]);
   }
   const { text, remarks } = await readWorkbook(bytes, sheet);
-  return { text, remarks: remarks.map((r) => workbookOf(r)) };
+  return { text, remarks: remarks.map((r) => messageText("workbooks", r)) };
 }
 
 /** The study in a file, or on standard input for `-`. */

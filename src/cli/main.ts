@@ -1,5 +1,5 @@
 import { Command, CommanderError, Option } from "commander";
-import { columnOf, counted, refusalOf, rowOf } from "@/core/findings";
+import { counted, messageText } from "@/core/findings";
 import {
   importEdits,
   ledgerCsv,
@@ -58,7 +58,7 @@ function addQuestion(program: Command, question: OpenQuestion): void {
     const study = readStudy(path);
     const input = { ...inputOf(study, values), ...(named ? { name: args[0] } : {}) };
     const missing = question.missing?.(input as never);
-    if (missing !== undefined) throw new WrongCall(refusalOf(missing));
+    if (missing !== undefined) throw new WrongCall(messageText("errors", missing));
     const answer = finish(ask(question.id as QuestionId, study, input));
     const out = values.out as string | undefined;
     if (takeUp && (takeUp.always || values[takeUp.option] || out)) {
@@ -104,9 +104,9 @@ async function importStart(path: string, o: ImportOptions): Promise<void> {
     ...(step === undefined ? {} : { step }),
     ...(role === "factor" && numbers ? { low: numbers[0], high: numbers[numbers.length - 1] } : {}),
     ...(role === "factor" && words ? { levels: words } : {}),
-    ...(why ? { why: columnOf(why) } : {}),
+    ...(why ? { why: messageText("columns", why) } : {}),
   }));
-  const said = problems.map((p) => rowOf(p.said));
+  const said = problems.map((p) => messageText("rows", p.said));
   print(o.json, { columns: told, factors, responses, trials, withResults, remarks, problems: said }, () =>
     [
       ...remarks,
@@ -167,20 +167,25 @@ function addFiles(program: Command): void {
       const preview = previewImport(study, text, { rowsAreRepeats: o.rowsAreRepeats === true });
       if (!o.dryRun) writeStudy(reviseStudy(study, importEdits(study, preview)), path, o.out);
       const { changes, untaken, repeats, again, problems } = preview;
-      print(o.json, { changes, untaken, repeats, again, remarks, problems: problems.map((p) => rowOf(p.said)) }, () =>
-        [
-          ...remarks,
-          `${counted(changes.length, "value")} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
-          ...repeats.map(
-            (r) =>
-              `${r.columns.length} columns read as repeats of ${study.responses.find((x) => x.id === r.response)?.name ?? r.response}`,
-          ),
-          ...(again > 0 && !o.rowsAreRepeats
-            ? [`${again} ${again === 1 ? "row is" : "rows are"} left out as repeats; take them with --rows-are-repeats`]
-            : []),
-          ...untaken.map((u) => `left aside: ${u.column} (${u.why})`),
-          ...problems.map((p) => rowOf(p.said)),
-        ].join("\n"),
+      print(
+        o.json,
+        { changes, untaken, repeats, again, remarks, problems: problems.map((p) => messageText("rows", p.said)) },
+        () =>
+          [
+            ...remarks,
+            `${counted(changes.length, "value")} ${o.dryRun ? "would be taken" : "taken"}, matched by ${preview.by}`,
+            ...repeats.map(
+              (r) =>
+                `${r.columns.length} columns read as repeats of ${study.responses.find((x) => x.id === r.response)?.name ?? r.response}`,
+            ),
+            ...(again > 0 && !o.rowsAreRepeats
+              ? [
+                  `${again} ${again === 1 ? "row is" : "rows are"} left out as repeats; take them with --rows-are-repeats`,
+                ]
+              : []),
+            ...untaken.map((u) => `left aside: ${u.column} (${u.why})`),
+            ...problems.map((p) => messageText("rows", p.said)),
+          ].join("\n"),
       );
     });
 

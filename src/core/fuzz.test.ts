@@ -6,6 +6,7 @@ import { previewImport } from "./formats/sheet-import";
 import { readStudyFile } from "./formats/study-file";
 import { ask, finish, type QuestionId } from "./questions/ask";
 import { StudyError } from "./study/error";
+import { Memo } from "./study/memo";
 import type { Study } from "./study/schema";
 import { parseStudy, studyFaults } from "./study/validate";
 import { LEAKS, oddJson, oddSheet, spoilt } from "./testing/hostile";
@@ -58,9 +59,11 @@ describe(`files of any content (${FILES})`, () => {
           expect(faults.length === 0).toBe(study !== undefined);
           if (!study) return;
           read++;
+          // As a thread is asked: what one question derived stands for the next.
+          const memo = new Memo();
           for (const [question, input] of QUESTIONS) {
             const asked = question === "fit" ? { response: (study as Study).responses[0]?.id ?? "y" } : input;
-            answered(() => finish(ask(question, study, asked)));
+            answered(() => finish(ask(question, study, asked, memo)));
           }
         },
       ),

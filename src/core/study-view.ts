@@ -1,15 +1,25 @@
+import { type AlternativeFit, fitAlternative } from "./model/alternative-fits";
+import { modelWeights } from "./model/average";
 import { storedModel } from "./model/data";
-import { type Fit, type FitOptions, fitModel } from "./model/fit";
+import { type Fit, type FitOptions, type FoundFit, fitModel, foundFits } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { contrastsOf } from "./model/lenth";
 import { type Offer, offeredModel, presentFit } from "./model/offer";
+import { spreadOf } from "./model/own-spread";
+import { type Reduced, type ReduceOptions, reduceModel } from "./model/reduce";
 import type { PlanRequest, PlanSummary } from "./planning/plan-summary";
-import { type Confirmation, confirmation, confirmedFact } from "./setpoint/confirm";
+import {
+  type Confirmation,
+  confirmation,
+  confirmationInterval,
+  confirmationsFor,
+  confirmedFact,
+} from "./setpoint/confirm";
 import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import { type Memo, once } from "./study/memo";
-import type { Study, Term } from "./study/schema";
-import { presentPredictor } from "./surface/average";
+import type { Settings, Study, Term } from "./study/schema";
+import { averagedPredictor, presentPredictor } from "./surface/average";
 import type { Predictor } from "./surface/predict";
 
 /** A fit with what is read off it, each worked out when first asked for. */
@@ -26,6 +36,14 @@ export interface Fitted {
   readonly contrasts: ReturnType<typeof contrastsOf>;
 }
 
+/** Models of rival sets of terms, in their order; weights and average where there are two or more. */
+export interface RivalFits {
+  fits: Fit[];
+  weights: number[];
+  average?: Predictor;
+}
+
+/** The fit of a response, or why there is none. */
 export type FitResult = { ok: true; fitted: Fitted } | { ok: false; refused: StudyError };
 
 function spanOf(fit: Fit): [number, number] {
@@ -87,10 +105,19 @@ export class StudyView {
     return fitModel(this.study, response, options, this.memo);
   }
 
+  /** What was found for fits so far, to be handed to another thread. */
+  found(): FoundFit[] {
+    return foundFits(this.study, this.memo);
+  }
+
   /** The fit of a response as the study stands, with what is read off it; or why there is none. */
   fitted(response: string): FitResult {
     const { study, memo } = this;
-    return memo.get("fitted", [...this.grounds(response), storedModel(study, response)], (): FitResult => {
+    // A stored model of how it scatters is what its single trials are predicted by.
+    const about = study.responses.find((r) => r.id === response);
+    const spread = about && spreadOf(study, about);
+    const stored = [storedModel(study, response), spread, spread && storedModel(study, spread.id)];
+    return memo.get("fitted", [...this.grounds(response), ...stored], (): FitResult => {
       const refused = this.tooMuch(response);
       if (refused) return { ok: false, refused };
       try {
@@ -102,7 +129,7 @@ export class StudyView {
           ok: true,
           fitted: {
             fit,
-            predictor: presentPredictor(study, response, fit),
+            predictor: presentPredictor(study, response, memo, fit),
             chosen: storedModel(study, response) !== undefined,
             get offer() {
               return offer();
@@ -123,16 +150,37 @@ export class StudyView {
     });
   }
 
-  /** Fits of rival sets of terms of a response, on the scale and with the waves of its present model. */
-  rivalFits(fit: Fit, rivals: readonly Term[][]): { terms: Term[]; fit: Fit }[] {
+  /**
+   * What terms reducing leaves, of a pool.
+   * @throws StudyError as `reduceModel`
+   */
+  reduced(response: string, pool: readonly Term[], options: ReduceOptions): Reduced {
+    return reduceModel(this.study, response, pool, options, this.memo);
+  }
+
+  /**
+   * The fit of a response in another way.
+   * @throws StudyError as `fitAlternative`
+   */
+  alternative(fit: Fit, way: AlternativeFit): { study: Study; fit: Fit } {
+    return fitAlternative(this.study, fit, way, this.memo);
+  }
+
+  /** Rival sets of terms of a response, on the scale and with the waves of its present model, and their average. */
+  rivals(fit: Fit, rivals: readonly Term[][]): RivalFits {
     const { study, memo } = this;
     const { transform, block, curvature, eta } = fit.fitting;
-    return memo.get("rivals", [...this.grounds(fit.response), transform, block, curvature, eta, rivals], () =>
-      rivals.map((terms) => ({
-        terms,
-        fit: fitModel(study, fit.response, { terms, ...fit.fitting }, memo),
-      })),
-    );
+    const weighing = storedModel(study, fit.response)?.average ?? "akaike";
+    const inputs = [...this.grounds(fit.response), fit.terms, transform, block, curvature, eta, rivals, weighing];
+    return memo.get("rivals", inputs, (): RivalFits => {
+      const fits = rivals.map((terms) => this.fit(fit.response, { terms, ...fit.fitting }));
+      if (fits.length < 2) return { fits, weights: [] };
+      return {
+        fits,
+        weights: modelWeights(fits, weighing),
+        average: averagedPredictor(study, fits, weighing, fit, memo),
+      };
+    });
   }
 
   /**
@@ -150,7 +198,7 @@ export class StudyView {
           if (!found.ok) throw found.refused;
           return found.fitted.predictor;
         };
-        return { ok: true, wishes: setpointProblem(study, predictorOf) };
+        return { ok: true, wishes: setpointProblem(study, memo, predictorOf) };
       } catch (error) {
         if (!(error instanceof StudyError)) throw error;
         return { ok: false, refused: error };
@@ -166,12 +214,23 @@ export class StudyView {
 
   /** The trials of the last confirmation against the models; undefined where there is none. */
   confirmation(): Confirmation | undefined {
-    return this.memo.get("confirmation", this.judging(), () => confirmation(this.study));
+    return confirmation(this.study, this.memo);
+  }
+
+  /** Where the mean of confirmation trials should lie, by `confirmationInterval`. */
+  expected(response: string, settings: Settings, trials: number, together: number, setups: number | undefined) {
+    const { study, memo } = this;
+    return confirmationInterval(study, response, settings, trials, together, { setups, memo });
+  }
+
+  /** Fewest confirmation trials for an interval no wider than asked, by `confirmationsFor`. */
+  confirmationsFor(response: string, settings: Settings, half: number): number | null {
+    return confirmationsFor(this.study, response, settings, half, this.memo);
   }
 
   /** How far the setpoint is confirmed, in a word. */
   confirmed(): string {
-    return this.memo.get("confirmed", this.judging(), () => confirmedFact(this.study));
+    return this.memo.get("confirmed", this.judging(), () => confirmedFact(this.study, this.memo));
   }
 
   /**

@@ -33,9 +33,9 @@ import { clock } from "./clock";
 import { database } from "./database";
 import { addMark, listHistory, listMarks, pastStudy } from "./history";
 import { backUpDaily, compact, prune } from "./housekeeping";
-import { DAY, readKeeping, setKeeping } from "./keeping";
 import { migrations } from "./migrations";
 import { endThreads } from "./pool";
+import { DAY, readRetention, setRetention } from "./retention";
 import { changeStudy, deleteStudy, importFile, listDeleted, listStudies, readStudy, restoreStudy } from "./studies";
 import { refused } from "./testing/refused";
 import { DatabaseFile } from "./testing/sqlite";
@@ -543,10 +543,10 @@ describe("what is kept for how long", () => {
     const names = (await listBackups()).map((b) => b.name);
     expect(names.filter((n) => n.startsWith("daily-"))).toHaveLength(7);
     expect(names).toContain(asked.name);
-    await setKeeping({ dailyBackup: false });
+    await setRetention({ dailyBackup: false });
     await backUpDaily(start + 30 * DAY);
     expect(await listBackups()).toHaveLength(8);
-    expect(await setKeeping({ dailyBackup: true })).toEqual({ deletedDays: 90, dailyBackup: true, backupsKept: 7 });
+    expect(await setRetention({ dailyBackup: true })).toEqual({ deletedDays: 90, dailyBackup: true, backupsKept: 7 });
   });
   it("deleted studies for ninety days, or as long as is said, with all that is theirs; finished jobs for seven", async () => {
     const { deleted, id } = await furnish("Kept long enough");
@@ -573,8 +573,8 @@ describe("what is kept for how long", () => {
     await restoreStudy(deleted, "");
     await deleteStudy(deleted, 1, "");
     expect((await prune(today + 89 * DAY)).studies).toBe(0);
-    await setKeeping({ deletedDays: 30 });
-    expect((await readKeeping()).deletedDays).toBe(30);
+    await setRetention({ deletedDays: 30 });
+    expect((await readRetention()).deletedDays).toBe(30);
     expect((await prune(today + 29 * DAY)).studies).toBe(0);
     // Found due, and a day later by the clock alone, as one that is set wrong says.
     expect((await prune(today + 31 * DAY)).studies).toBe(0);
@@ -591,7 +591,7 @@ describe("what is kept for how long", () => {
     expect(await db.events.count({ where: { studyId: deleted } })).toBe(0);
     expect(await codeOf(restoreStudy(deleted, ""))).toEqual([404, "no-study"]);
     expect((await db.jobs.findAll({ raw: true })).map((j) => (j as unknown as { id: string }).id)).toEqual(["runs"]);
-    await setKeeping({ deletedDays: 90 });
+    await setRetention({ deletedDays: 90 });
   });
   it("the database file comes down to within a fifth of what lives in it", async () => {
     const db = await database();

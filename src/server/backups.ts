@@ -8,7 +8,7 @@ import type { ReadableStream as NodeStream } from "node:stream/web";
 import * as z from "zod";
 import { apart } from "./apart";
 import { database } from "./database";
-import { forgetLeases } from "./leases";
+import { forgetLeases } from "./held-leases";
 import { Problem } from "./problem";
 import { Handle } from "./sqlite";
 

@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { Umzug } from "umzug";
-import { type Said, worded } from "@/core/findings";
+import { formatMessage, type Message } from "@/core/findings";
 import { migrations } from "./migrations";
 import { Handle } from "./sqlite";
 import { starts } from "./words/english";
@@ -10,7 +10,7 @@ import type { StartValues } from "./words/values";
 /** Why the server cannot start. */
 export class StartError extends Error {
   constructor(...[code, values]: { [C in keyof StartValues]: [code: C, values: StartValues[C]] }[keyof StartValues]) {
-    super(worded(starts, { code, values } as Said<StartValues>));
+    super(formatMessage(starts, { code, values } as Message<StartValues>));
   }
 }
 

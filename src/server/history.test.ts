@@ -1,12 +1,12 @@
 import Papa from "papaparse";
 import { beforeEach, describe, expect, it } from "vitest";
 import { edit, inverseEdits, type Study } from "@/core/study";
+import { actorOf } from "./actor";
 import { database } from "./database";
 import { addMark, bringBack, historyCsv, listHistory, listMarks, pastStudy, removeMark } from "./history";
 import { changeStudy, deleteStudy, importFile, readStudy, restoreStudy } from "./studies";
 import { ownFolder } from "./testing/own-folder";
 import { refused } from "./testing/refused";
-import { whoOf } from "./who";
 
 ownFolder("history");
 
@@ -229,7 +229,7 @@ describe("marks", () => {
 });
 
 describe("who changes something", () => {
-  const sent = (headers: Record<string, string>): string => whoOf(new Request("http://127.0.0.1/", { headers }));
+  const sent = (headers: Record<string, string>): string => actorOf(new Request("http://127.0.0.1/", { headers }));
   it.each([
     [{}, "http"],
     [{ "x-trialmoor-who": "" }, ""],

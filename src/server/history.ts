@@ -1,7 +1,7 @@
 import { randomBytes } from "node:crypto";
 import { QueryTypes } from "sequelize";
 import * as z from "zod";
-import { changeText, STATIONS, type Station, whoText } from "@/core/findings";
+import { messageText, STATIONS, type Station, whoText } from "@/core/findings";
 import { csvOf } from "@/core/formats";
 import { changeOf, differences, type Edit, goneKey, type Mark, type Names, type Study, StudyError } from "@/core/study";
 import { type Database, database, type EventRow, type MarkRow } from "./database";
@@ -147,7 +147,7 @@ const inWords = (names: Names, cells: string): CellChange[] =>
     path,
     from,
     to,
-    text: changeText(changeOf(names, { path, from, to })),
+    text: messageText("changes", changeOf(names, { path, from, to })),
   }));
 
 /**

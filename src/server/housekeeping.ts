@@ -3,8 +3,8 @@ import { sweepSessions } from "./access/sessions";
 import { listBackups, makeBackup, removeBackup, sweepParts } from "./backups";
 import { clock } from "./clock";
 import { type Database, database, type SettingRow } from "./database";
-import { DAY, readKeeping } from "./keeping";
 import { log } from "./log";
+import { DAY, readRetention } from "./retention";
 
 /** How long finished computations are kept. */
 const JOBS_KEPT = 7 * DAY;
@@ -37,7 +37,7 @@ async function remembered(db: Database, transaction: Transaction): Promise<Remem
  */
 export async function prune(now = Date.now()): Promise<{ jobs: number; studies: number }> {
   const db = await database();
-  const { deletedDays } = await readKeeping();
+  const { deletedDays } = await readRetention();
   const before = (ms: number): string => new Date(now - ms).toISOString();
   return db.write(async (transaction) => {
     const jobs = await db.sequelize.query(
@@ -83,7 +83,7 @@ export async function compact(): Promise<boolean> {
 
 /** Makes the backup of the day where it is due, and lets the oldest of them go. */
 export async function backUpDaily(now = Date.now()): Promise<void> {
-  const { dailyBackup, backupsKept } = await readKeeping();
+  const { dailyBackup, backupsKept } = await readRetention();
   if (!dailyBackup) return;
   const daily = async () => (await listBackups()).filter((b) => b.name.startsWith("daily-"));
   const [newest] = await daily();

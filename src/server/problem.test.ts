@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import * as z from "zod";
-import { type Said, type Words, worded } from "@/core/findings";
+import { formatMessage, type Message, type Words } from "@/core/findings";
 import { StudyError } from "@/core/study";
 import { answering, bodyOf, keyOf, Problem } from "./problem";
 import { problems, starts } from "./words/english";
@@ -184,7 +184,7 @@ describe("what the server says", () => {
     "gone-or-empty": { folder, empty: n > 1 },
   });
   const sentences = <V extends object>(words: Words<V>, values: V): string[] =>
-    Object.entries(values).map(([code, v]) => worded(words, { code, values: v } as Said<V>));
+    Object.entries(values).map(([code, v]) => formatMessage(words, { code, values: v } as Message<V>));
   it.each([1, 2, 16])("is whole sentences without a plural of one, by code and values (%i)", (n) => {
     const all = [...sentences(problems, refused(n)), ...sentences(starts, stopped(n))];
     expect(all).toHaveLength(Object.keys(problems).length + Object.keys(starts).length);

@@ -1,5 +1,5 @@
 import type * as z from "zod";
-import { type Said, worded } from "@/core/findings";
+import { formatMessage, type Message } from "@/core/findings";
 import { parseJson } from "@/core/formats";
 import { holdAgainst, issueError, StudyError } from "@/core/study";
 import { log } from "./log";
@@ -67,15 +67,15 @@ export class Problem extends Error {
   readonly more: object;
   readonly headers: Record<string, string>;
   /** What the sentence is made of, for another language. */
-  readonly said: Said<ProblemValues>;
+  readonly said: Message<ProblemValues>;
 
   constructor(
     ...[code, values, { path = [], more = {}, headers = {} } = {}]: {
       [C in keyof ProblemValues]: [code: C, values: ProblemValues[C], further?: Further];
     }[keyof ProblemValues]
   ) {
-    const said = { code, values } as Said<ProblemValues>;
-    super(worded(problems, said));
+    const said = { code, values } as Message<ProblemValues>;
+    super(formatMessage(problems, said));
     this.code = code.split(".")[0];
     this.status = STATUS[code] ?? 422;
     this.path = path;
@@ -85,7 +85,7 @@ export class Problem extends Error {
   }
 
   /** One that was said elsewhere. */
-  static of({ code, values }: Said<ProblemValues>, path: Path): Problem {
+  static of({ code, values }: Message<ProblemValues>, path: Path): Problem {
     return new Problem(...([code, values, { path }] as ConstructorParameters<typeof Problem>));
   }
 }

@@ -2,13 +2,13 @@ import { createHash, randomBytes } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { Op, QueryTypes, type Transaction } from "sequelize";
-import { type Cairn, trailOf } from "@/core/findings";
+import { type StageMarker, trailOf } from "@/core/findings";
 import { readStudyFile } from "@/core/formats";
 import { blankStudy, differences, type Edit, parseStudy, reviseStudy, type Study, StudyError } from "@/core/study";
 import { type Database, database } from "./database";
-import { keptUntil, readKeeping } from "./keeping";
 import { factsAside, parseAside } from "./pool";
 import { Problem } from "./problem";
+import { keptUntil, readRetention } from "./retention";
 import { assemble, changesOf, type NewStudy, newStudy, readRows, rowOf, storeChanges } from "./rows";
 
 export interface StoredStudy {
@@ -22,7 +22,7 @@ export interface StudySummary {
   title: string;
   revision: number;
   updatedAt: string;
-  trail: Cairn[];
+  trail: StageMarker[];
   /** Why it cannot be read, where it cannot. */
   damage: string | null;
 }
@@ -131,7 +131,7 @@ const insert = async (study: Study, what: string, who: string): Promise<StoredSt
 const gone = (): Problem => new Problem("no-study", {});
 
 /** The trail of a study that was stored without its facts; null where it cannot be read. */
-async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
+async function workOutFacts(db: Database, id: string): Promise<StageMarker[] | null> {
   try {
     const stored = await load(db, id);
     if (!stored) return null;
@@ -143,7 +143,7 @@ async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
     // What was changed meanwhile has facts of its own.
     const { revision } = stored;
     await db.write((transaction) => db.studies.update({ facts }, { where: { id, revision }, transaction }));
-    return JSON.parse(facts) as Cairn[];
+    return JSON.parse(facts) as StageMarker[];
   } catch (error) {
     if (error instanceof Problem && error.code === "damaged-study") return null;
     throw error;
@@ -151,10 +151,10 @@ async function workOutFacts(db: Database, id: string): Promise<Cairn[] | null> {
 }
 
 /** The trail that is kept beside a study; null where none is, or what is kept is none. */
-function trailIn(facts: string | null): Cairn[] | null {
+function trailIn(facts: string | null): StageMarker[] | null {
   try {
     const kept: unknown = facts === null ? null : JSON.parse(facts);
-    return Array.isArray(kept) ? (kept as Cairn[]) : null;
+    return Array.isArray(kept) ? (kept as StageMarker[]) : null;
   } catch {
     return null;
   }
@@ -192,7 +192,7 @@ export interface DeletedStudy {
 /** Studies that were deleted and can be brought back, the last one first. */
 export async function listDeleted(): Promise<DeletedStudy[]> {
   const db = await database();
-  const keeping = await readKeeping();
+  const keeping = await readRetention();
   const rows = (await db.studies.findAll({
     where: { deletedAt: { [Op.ne]: null } },
     attributes: ["id", "title", "deletedAt"],

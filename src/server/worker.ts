@@ -1,6 +1,6 @@
 import { setPriority } from "node:os";
 import type { MessagePort } from "node:worker_threads";
-import { rowOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import {
   type ImportPreview,
   importEdits,
@@ -9,7 +9,7 @@ import {
   writeStudyFile,
   writeWorkbook,
 } from "@/core/formats";
-import { askPlain, type Progress, type QuestionId } from "@/core/questions";
+import { ask, type Progress, type QuestionId, receiver } from "@/core/questions";
 import { type Edit, parseStudy, rewind, type Study, StudyError, studyFaults } from "@/core/study";
 import { factsOf, newStudy } from "./rows";
 import { LISTENS, STOP } from "./stop-sign";
@@ -17,11 +17,12 @@ import { LISTENS, STOP } from "./stop-sign";
 /** What the pool hands to a thread: a question, files or a sheet to read, or data to look through. */
 export interface Task {
   question?: QuestionId;
-  study?: unknown;
+  /** As the server holds it, and so read. */
+  study?: Study;
   input?: unknown;
   files?: readonly unknown[];
   /** A study of which it is told what Home lists of it. */
-  listed?: unknown;
+  listed?: Study;
   /** Data of which every fault is told. */
   suspect?: unknown;
   /** Changes of a study to be taken back, the last first, each as it was logged. */
@@ -47,6 +48,9 @@ const LOWER = 10;
 // Entries and changes go before computing, however much is computed (on Linux a thread has a priority of its own).
 setPriority(LOWER);
 
+/** What is derived of a study stands from one question to the next. */
+const receive = receiver();
+
 /** Pause between two copies of the best so far, in milliseconds: they may be large. */
 const BEST_EVERY = 250;
 
@@ -64,32 +68,25 @@ function readSheetFor(study: Study, sheet: string, rowsAreRepeats: boolean): She
   const preview = previewImport(study, sheet, { rowsAreRepeats });
   const { changes, untaken, repeats, again, problems } = preview;
   const edits = importEdits(study, preview);
-  return { changes, untaken, repeats, again, problems: problems.map((p) => rowOf(p.said)), edits };
+  return { changes, untaken, repeats, again, problems: problems.map((p) => messageText("rows", p.said)), edits };
 }
 
 async function answerOf(task: Task): Promise<Answer> {
   const { question, study, input, files, port, stop } = task;
-  if (task.sheet !== undefined)
-    return { ok: true, value: readSheetFor(parseStudy(study), task.sheet, task.rowsAreRepeats === true) };
-  if (task.written) {
-    const whole = parseStudy(study);
-    if (task.written === "xlsx") return { ok: true, value: await writeWorkbook(whole) };
-    return { ok: true, value: task.written === "csv" ? ledgerCsv(whole) : writeStudyFile(whole) };
-  }
-  if (task.past)
-    return {
-      ok: true,
-      value: parseStudy(
-        rewind(
-          parseStudy(study),
-          task.past.map((edits) => JSON.parse(edits) as Edit[]),
-        ),
-      ),
-    };
-  if (task.listed) return { ok: true, value: factsOf(parseStudy(task.listed)) };
+  if (task.listed) return { ok: true, value: factsOf(task.listed) };
   if ("suspect" in task) return { ok: true, value: studyFaults(task.suspect) };
   if (files) return { ok: true, value: files.map((f) => newStudy(parseStudy(f))) };
-  const steps = askPlain(question as QuestionId, study, input);
+  if (!study) throw new Error("A task without a study");
+  if (task.sheet !== undefined)
+    return { ok: true, value: readSheetFor(study, task.sheet, task.rowsAreRepeats === true) };
+  if (task.written === "xlsx") return { ok: true, value: await writeWorkbook(study) };
+  if (task.written) return { ok: true, value: task.written === "csv" ? ledgerCsv(study) : writeStudyFile(study) };
+  if (task.past) {
+    const past = task.past.map((edits) => JSON.parse(edits) as Edit[]);
+    return { ok: true, value: parseStudy(rewind(study, past)) };
+  }
+  const held = receive(study);
+  const steps = ask(question as QuestionId, held.study, input, held.memo);
   let told = Number.NEGATIVE_INFINITY;
   for (;;) {
     const step = steps.next();

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { rowOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { importEdits } from "@/core/formats";
 import { fittingOf } from "@/core/model";
 import { StudyView } from "@/core/questions";
@@ -75,13 +75,14 @@ describe("reducing where nothing can go", () => {
       trials,
       models: [{ response: "y", terms: [["a"], ["b"], ["c"], ["a", "b"]] }],
     });
+    const viewOf = (of: Study) => new StudyView(of, new Memo());
     const now = (of: Study) => {
-      const found = new StudyView(of, new Memo()).fitted("y");
+      const found = viewOf(of).fitted("y");
       if (!found.ok) throw found.refused;
       return found.fitted;
     };
     const how = { direction: "backward", by: "p", alpha: 0.05, from: "asked" } as const;
-    const first = reduceResponse(s, now(s), how);
+    const first = reduceResponse(viewOf(s), now(s), how);
     expect(first.changed).toBe(true);
     const after = edited(s, first.edits);
     expect(now(after).fit.terms).toHaveLength(6);
@@ -90,7 +91,7 @@ describe("reducing where nothing can go", () => {
       ...s,
       waves: [{ ...s.waves[0], plan: { ...s.waves[0].plan, family: "carry", factors: ["a", "b"] } }],
     };
-    const own = reduceResponse(carrying as Study, now(carrying as Study), { ...how, from: "carried" });
+    const own = reduceResponse(viewOf(carrying as Study), now(carrying as Study), { ...how, from: "carried" });
     expect(now(edited(carrying as Study, own.edits)).fit.terms).toEqual([["a"], ["b"], ["a", "b"]]);
     // Offered as it is, with nothing that can go: reducing chooses it.
     const offered = {
@@ -98,11 +99,11 @@ describe("reducing where nothing can go", () => {
       models: [],
       waves: [{ ...s.waves[0], plan: { ...s.waves[0].plan, asked: now(after).fit.terms } }],
     };
-    const chosen = reduceResponse(offered as Study, now(offered as Study), how);
+    const chosen = reduceResponse(viewOf(offered as Study), now(offered as Study), how);
     expect(chosen.changed).toBe(false);
     expect(edited(offered as Study, chosen.edits).models[0].terms).toEqual(now(after).fit.terms);
     // Asked again there is nothing left to do.
-    expect(reduceResponse(after, now(after), how)).toMatchObject({ changed: false, edits: [] });
+    expect(reduceResponse(viewOf(after), now(after), how)).toMatchObject({ changed: false, edits: [] });
   });
 });
 
@@ -304,7 +305,7 @@ describe("Trials", () => {
     const s = study();
     const preview = blockPreview(s.trials, 0, [s.responses[0]], 0, [["5"], ["3", "9"], ["7"]]);
     expect(preview.values).toEqual([{ trial: "t1", order: 1, response: "y", before: null, after: 5 }]);
-    expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
+    expect(preview.problems.map((p) => messageText("rows", p.said))).toEqual([
       "Line 2: “9” falls outside the results.",
       "Line 3: there is no trial left for it.",
     ]);

@@ -1,6 +1,7 @@
 import { pickColumns, zeros } from "../numerics/least-squares";
 import { constantWithin, groupingOf } from "../numerics/mixed";
-import { activeFactors, code, isNumeric, plannedRange } from "../study/coding";
+import { code, isNumeric, plannedRange } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Factor, Study, Term } from "../study/schema";
 import { encoder, modelMatrix } from "../terms/model-matrix";
 import { termKey } from "../terms/term";

@@ -1,12 +1,13 @@
 import { block, determinant, type Matrix, pickColumns } from "../numerics/least-squares";
-import { activeFactors, isNumeric, rangeOf, sameSetting, significance } from "../study/coding";
+import { isNumeric, rangeOf, sameSetting, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import { expectedNoise } from "../study/measured";
+import { activeFactors } from "../study/roles";
 import type { Settings, Study, Term } from "../study/schema";
 import { possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import {
   type AliasMatrix,
   aliasChains,
@@ -151,7 +152,7 @@ const finiteOr = (v: number): number | null => (Number.isFinite(v) ? v : null);
  * the model but not among the parameters D and A speak of.
  * @throws StudyError when there are no trials or nothing varies
  */
-// Long: one figure of the plan after another off one model matrix; parts would pass a dozen values on.
+// One figure of the plan after another off one model matrix; parts would pass a dozen values on.
 export function appraisePoints(study: Study, points: Points, options: AppraisalOptions = {}): Appraisal {
   const n = points.settings.length;
   if (n === 0) throw new StudyError("no-trials.appraise", {}, ["trials"]);
@@ -173,13 +174,13 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
   if (!complete)
     readings.push({
       kind: "caution",
-      text: sentenceOf({ code: "no-efficiencies", values: {} }),
+      text: messageText("readings", { code: "no-efficiencies", values: {} }),
       evidence: "map",
     });
   if (residualDf < 1)
     readings.push({
       kind: "caution",
-      text: sentenceOf({ code: "no-power", values: {} }),
+      text: messageText("readings", { code: "no-power", values: {} }),
       evidence: "df",
     });
 
@@ -202,7 +203,7 @@ export function appraisePoints(study: Study, points: Points, options: AppraisalO
     if (largest.atLeast)
       readings.push({
         kind: "caution",
-        text: sentenceOf({ code: "g-at-most", values: {} }),
+        text: messageText("readings", { code: "g-at-most", values: {} }),
         evidence: "power",
       });
     efficiency = {

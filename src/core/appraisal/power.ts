@@ -134,14 +134,21 @@ export interface PowerQuestion {
   replicates?: number;
 }
 
+/** Effect, noise, power and replicates that go together, for the worst of the terms. */
 export interface PowerAnswer {
+  /** Which of them was left out, and found. */
   solved: "effect" | "noise" | "power" | "replicates" | "alpha";
+  /** Change between low and high, and standard deviation of one trial, in one unit. */
   effect: number;
   noise: number;
+  /** Null where no error would be left to judge by. */
   power: number | null;
   replicates: number;
+  /** Level of the test. */
   alpha: number;
+  /** Degrees of freedom for error. */
   df: number;
+  /** Power over effects, all else as it is. */
   curve: { effect: number; power: number | null }[];
 }
 
@@ -152,7 +159,7 @@ export interface PowerAnswer {
  * @param n points of one replicate
  * @throws StudyError when not exactly one is left out, or nothing can be estimated
  */
-// Long: one branch for each unknown that can be solved for, over the same closures.
+// One branch for each unknown that can be solved for, over the same closures.
 export function solvePower(terms: readonly TermReach[], n: number, p: number, question: PowerQuestion): PowerAnswer {
   const keys = ["effect", "noise", "power", "replicates"] as const;
   const missing = keys.filter((k) => question[k] === undefined);

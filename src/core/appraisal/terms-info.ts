@@ -1,7 +1,7 @@
 import { information, type Matrix, pickColumns, type RankReport, rankReport } from "../numerics/least-squares";
 import { groupingOf, whitenedBy } from "../numerics/mixed";
+import { hardFactors, isUsable } from "../study/roles";
 import { ASSUMED_RATIO, type Settings, type Study, type Term } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { type Column, type Contrasts, encoder, modelMatrix, waveColumns } from "../terms/model-matrix";
 import { type Strata, strataOf } from "./strata";
 
@@ -40,7 +40,7 @@ export interface PointModel {
  * @param eta variance between set-ups over that within; what the last wave was planned for unless said
  */
 export function pointsOf(study: Study, eta?: number): Points {
-  const used = study.trials.filter((t) => t.use && t.state !== "skipped" && t.state !== "failed");
+  const used = study.trials.filter(isUsable);
   const points = { settings: used.map((t) => t.settings), waves: used.map((t) => t.wave) };
   if (hardFactors(study).length === 0 || used.every((t) => t.setup === undefined)) return points;
   const planned = study.waves.flatMap((w) => w.plan.eta ?? []).at(-1);

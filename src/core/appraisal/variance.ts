@@ -2,6 +2,7 @@ import { type Matrix, quadraticForm } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { decode, rangeOf } from "../study/coding";
 import { regionOf } from "../study/region";
+import { heldAt } from "../study/roles";
 import type { Factor, Settings, Study } from "../study/schema";
 import { type Column, type Contrasts, contrastRows, type Encoder } from "../terms/model-matrix";
 import { climb, vertices } from "./vertices";
@@ -12,7 +13,8 @@ const SAMPLE = 5000;
 export function randomSettings(factors: readonly Factor[], random: Random): Settings {
   const out: Settings = {};
   for (const f of factors) {
-    if (f.retired !== undefined) out[f.id] = f.retired;
+    const held = heldAt(f);
+    if (held !== undefined) out[f.id] = held;
     else if (f.kind === "categorical") out[f.id] = f.levels[random.below(f.levels.length)];
     else if (f.kind === "discrete") out[f.id] = f.values[random.below(f.values.length)];
     else out[f.id] = decode(f, 2 * random.uniform() - 1);

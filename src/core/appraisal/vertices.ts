@@ -1,5 +1,6 @@
-import { activeFactors, isNumeric, rangeOf } from "../study/coding";
+import { isNumeric, rangeOf } from "../study/coding";
 import { regionOf } from "../study/region";
+import { activeFactors, heldSettings } from "../study/roles";
 import type { Limit, NumericFactor, Settings, Study } from "../study/schema";
 
 /** Vertices that are looked at one by one; of more a search is made. */
@@ -81,7 +82,7 @@ export function vertices(study: Study): Settings[] | undefined {
   for (let s = 0; s <= most; s++) count += ways[s] * pick(s);
   if (!(count * combinations <= MOST)) return undefined;
 
-  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const held = heldSettings(study);
   const region = regionOf(study);
   const out: Settings[] = [];
   for (let c = 0; c < combinations; c++) {

@@ -3,7 +3,7 @@ import { fitModel } from "../model/fit";
 import type { Study, Term, Transform } from "../study/schema";
 import { saidBy } from "../testing/fires";
 import { cat, cont, plainStudy, studyOf, withTrials } from "../testing/studies";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { modelReadings } from "./model";
 import { questionReadings } from "./question";
 
@@ -73,7 +73,7 @@ describe("limits that cut no corner", () => {
       }),
     )
       .filter((r) => r.id.startsWith("limits"))
-      .map((r) => sentenceOf(r));
+      .map((r) => messageText("readings", r));
   it("may cut axial points: a composite of two factors has one at a = √2", () => {
     // Eight base trials: four corners and four axial points, of which that at a = 1.41 lies past 1.2.
     expect(limited(1.2)).toEqual([

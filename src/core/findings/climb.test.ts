@@ -3,7 +3,7 @@ import { fitModel } from "../model/fit";
 import type { Settings } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { steepestAscent } from "../surface/ascent";
-import { presentPredictor } from "../surface/average";
+import { predictor } from "../surface/predict";
 import { saidBy } from "../testing/fires";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { climbReading } from "./climb";
@@ -22,8 +22,8 @@ const read = (slope: number, noise: number, centres: number[] = [], more: object
     ),
     models: [{ response: "y", terms: [["a"], ["b"]] }],
   });
-  const predictor = presentPredictor(study, "y", fitModel(study, "y", { terms: [["a"], ["b"]] }));
-  return saidBy(climbReading(study, predictor, steepestAscent(study, predictor, middle)));
+  const read = predictor(study, fitModel(study, "y", { terms: [["a"], ["b"]] }));
+  return saidBy(climbReading(study, read, steepestAscent(study, read, middle)));
 };
 const wide = {
   factors: ["a", "b"].map((id) => ({ id, kind: "continuous", low: -1, high: 1, hardLow: -4, hardHigh: 4 })),

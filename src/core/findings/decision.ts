@@ -2,6 +2,7 @@ import { type NextLot, nextLot } from "../setpoint/counted";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import { centreSettings } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Response, Settings } from "../study/schema";
 import type { Prediction } from "../surface/predict";
 import { sensitivity } from "./setpoint";
@@ -37,7 +38,7 @@ const MOST_HELD = 3;
 /** What a setpoint brings, what of it is counted in a lot, and what must be held tight for it. */
 export function decisionOf(problem: SetpointProblem, settings: Settings): Decision {
   const { study, responses, predictors } = problem;
-  const middle = { ...settings, ...centreSettings(study.factors.filter((f) => f.retired === undefined)) };
+  const middle = { ...settings, ...centreSettings(activeFactors(study)) };
   const read = responses.flatMap((response) => {
     const predictor = predictors.get(response.id);
     return predictor ? [{ response, predictor }] : [];

@@ -1,5 +1,5 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { type Check, runChecks } from "../model/checklist";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
@@ -14,8 +14,9 @@ import {
 import type { TrialFigures } from "../model/influence";
 import { contrastsOf, type Lenth, type Margins } from "../model/lenth";
 import type { ReduceStep } from "../model/reduce";
+import type { Memo } from "../study/memo";
 import type { Settings, Study, Term } from "../study/schema";
-import { answerOf, remarkOf } from "../words/answers";
+import { answerOf, messageText } from "../words/answers";
 import { modelReadings } from "./model";
 import { asAnswer } from "./reading";
 
@@ -127,8 +128,8 @@ function countedFigures(fit: Fit): Partial<FitReport> {
 const componentsOf = ({ supposed: _supposed, ...components }: SetupModel) => components;
 
 /** What units vary by between trials and within them; nothing where a response is made of none. */
-function unitsOf({ model }: Fit) {
-  const units = model.unitsOf();
+function piecesOf({ model }: Fit) {
+  const units = model.piecesOf();
   if (!units) return {};
   const { variances, dfWithin, unequal } = units;
   const { between, within } = variances;
@@ -140,22 +141,28 @@ function unitsOf({ model }: Fit) {
  *
  * @param how what must be said of how the model was reduced
  */
-export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Said<RemarkValues>): FitReport {
+export function fitReport(
+  study: Study,
+  fit: Fit,
+  memo: Memo,
+  steps?: ReduceStep[],
+  how?: Message<RemarkValues>,
+): FitReport {
   const { data, model, absent, fitting: _fitting, centre: _centre, confidence: _confidence, ...figures } = fit;
   const contrasts = contrastsOf(study, fit);
   const { coded, natural, note } = equationOf(study, fit);
-  const checks = runChecks(study, fit);
-  const said = modelReadings(study, fit, checks);
+  const checks = runChecks(study, fit, memo);
+  const said = modelReadings(study, fit, memo, checks);
   const why: FitReport["readings"] = absent.map((a) => ({
     kind: "caution",
-    text: remarkOf(a),
+    text: messageText("remarks", a),
     evidence: "table",
   }));
-  if (how !== undefined) why.push({ kind: "caution", text: remarkOf(how), evidence: "ladder" });
+  if (how !== undefined) why.push({ kind: "caution", text: messageText("remarks", how), evidence: "ladder" });
   if (!contrasts.lenth && contrasts.refusal)
     why.push({
       kind: "finding",
-      text: `${remarkOf({ code: "no-margins", values: {} })} ${remarkOf(contrasts.refusal)}`,
+      text: `${messageText("remarks", { code: "no-margins", values: {} })} ${messageText("remarks", contrasts.refusal)}`,
       evidence: "half-normal",
     });
   return {
@@ -168,7 +175,7 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     parameters: fit.parameters.map((p) => ({ ...p, level: p.level ?? null, effect: p.effect ?? null })),
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
     ...(fit.model.setups ? { variance: componentsOf(fit.model.setups) } : {}),
-    ...unitsOf(fit),
+    ...piecesOf(fit),
     ...countedFigures(fit),
     lenth: contrasts.lenth ?? null,
     margins: contrasts.margins ?? null,
@@ -181,9 +188,9 @@ export function fitReport(study: Study, fit: Fit, steps?: ReduceStep[], how?: Sa
     equation: {
       coded,
       natural: natural.map((n) => ({ ...n, when: n.when ?? null })),
-      note: note ? remarkOf(note) : null,
+      note: note ? messageText("remarks", note) : null,
     },
-    steps: steps?.map((s) => ({ ...s, why: remarkOf(s.why) })) ?? null,
+    steps: steps?.map((s) => ({ ...s, why: messageText("remarks", s.why) })) ?? null,
     readings: [...why, ...said.map(asAnswer)],
   };
 }

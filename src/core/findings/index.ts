@@ -1,28 +1,8 @@
 /** What is worth saying at each station, by code and figures, and the words that say it. */
 export type { CountedFault } from "../messages/counted";
+export { formatMessage, type Message, type Words } from "../messages/message";
 export type { ActionId } from "../messages/readings";
-export { type Said, type Words, worded } from "../messages/said";
-export {
-  actionOf,
-  answerOf,
-  changeText,
-  columnOf,
-  doubtText,
-  placeOf,
-  questionOf,
-  refusalOf,
-  remarkOf,
-  riskOf,
-  rowOf,
-  sentenceOf,
-  spotText,
-  statisticOf,
-  suspectOf,
-  unfitOf,
-  waveNameOf,
-  whyOf,
-  workbookOf,
-} from "../words/answers";
+export { actionOf, answerOf, messageText, questionOf, statisticOf } from "../words/answers";
 export { countedFaultText } from "../words/english/counted";
 export { standingText, whoText } from "../words/english/history";
 export { chanceText, costText } from "../words/english/parts";
@@ -32,10 +12,9 @@ export { climbReading } from "./climb";
 export { decisionOf } from "./decision";
 export type { FitReport } from "./fit-report";
 export { warningsOfChoosing } from "./model";
-export { nextWaves } from "./next-wave";
 export { planReadings, planRisks } from "./plan";
 export { questionReadings } from "./question";
 export type { Evidence, Reading, ReadingAction } from "./reading";
 export { reportReadings } from "./report";
 export { bestTrial, goalReadings, sensitivity, setpointReadings } from "./setpoint";
-export { type Cairn, STATIONS, type Station, trailOf } from "./trail";
+export { STATIONS, type StageMarker, type Station, trailOf } from "./trail";

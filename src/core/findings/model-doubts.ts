@@ -1,13 +1,13 @@
 import { regionSample } from "../appraisal/variance";
+import type { Unit } from "../messages/message";
 import type { Holds } from "../messages/readings";
-import type { Unit } from "../messages/said";
+import type { BlockEffect } from "../model/block-effects";
 import type { Check } from "../model/checklist";
 import { unseenLevels } from "../model/data";
 import { isExact } from "../model/exact";
 import { type Fit, fitModel } from "../model/fit";
 import { ofNoise } from "../model/guard";
 import { followsTooClosely } from "../model/overfit";
-import type { StandingRung } from "../model/standing";
 import { tooSmall } from "../model/too-small";
 import { significance } from "../study/coding";
 import type { Study, Term } from "../study/schema";
@@ -15,11 +15,11 @@ import { presentPredictor } from "../surface/average";
 import { withoutParents } from "../terms/candidates";
 import { type Alphabet, alphabetOf, ofFactors, termKey, termName, WAVE_TERM } from "../terms/term";
 import { pText } from "../words/numbers";
-import { nameOf, type Told, WEIGHTS } from "./model-told";
+import { type ModelContext, nameOf, WEIGHTS } from "./model-context";
 import { FEW_DF, type Reading } from "./reading";
 
 /** Few degrees of freedom, or none, to judge by. */
-export function fewDf({ fit, name }: Told): Reading[] {
+export function fewDf({ fit, name }: ModelContext): Reading[] {
   const { residualDf } = fit.summary;
   const about = { kind: "caution", weight: WEIGHTS.noDf } as const;
   if (residualDf === 0)
@@ -37,10 +37,10 @@ export function fewDf({ fit, name }: Told): Reading[] {
 }
 
 /** That choosing among as many terms makes as much of noise, or that less is left than the noise there is. */
-export function ofChoosing({ study, fit, name, unit }: Told): Reading[] {
+export function ofChoosing({ study, fit, name, unit, memo }: ModelContext): Reading[] {
   const common = { kind: "caution", evidence: "ladder", weight: WEIGHTS.ofChoosing } as const;
   const out: Reading[] = [];
-  const noise = ofNoise(study, fit);
+  const noise = ofNoise(study, fit, memo);
   const { r2Predicted } = fit.summary;
   if (noise && noise.r2 !== null && r2Predicted !== null && fit.terms.length > 0 && r2Predicted < noise.r2)
     out.push({
@@ -70,7 +70,7 @@ const columnName = (alphabet: Alphabet, { term, level }: { term: Term; level?: s
   `${termName(alphabet, term)}${level === undefined ? "" : `[${level}]`}`;
 
 /** Columns that could not be told from others, and levels that no trial has. */
-export function untold({ study, fit, name }: Told): Reading[] {
+export function untold({ study, fit, name }: ModelContext): Reading[] {
   const alphabet = alphabetOf(study);
   const dropped = fit.dropped.filter((d) => ofFactors(d.term) || d.term[0] === WAVE_TERM[0]);
   const columns = [...new Set(dropped.map((x) => columnName(alphabet, x)))].slice(0, 3);
@@ -108,7 +108,7 @@ export function untold({ study, fit, name }: Told): Reading[] {
 }
 
 /** How well the model holds: exactly, not within what trials scatter, or not for what it has not seen. */
-export function misfit({ study, fit, name }: Told, checks: readonly Check[]): Reading[] {
+export function misfit({ study, fit, name, memo }: ModelContext, checks: readonly Check[]): Reading[] {
   const out: Reading[] = [];
   const { summary, lackOfFit } = fit;
   if (isExact(study, fit.response))
@@ -136,7 +136,7 @@ export function misfit({ study, fit, name }: Told, checks: readonly Check[]): Re
       evidence: "table",
       weight: WEIGHTS.lackOfFit,
     });
-  if (summary.r2 !== null && summary.r2Predicted !== null && followsTooClosely(study, fit))
+  if (summary.r2 !== null && summary.r2Predicted !== null && followsTooClosely(study, fit, memo))
     out.push({
       id: "overfit",
       kind: "caution",
@@ -155,7 +155,7 @@ const CARRIED = 1.3;
 export function bends(
   study: Study,
   fit: Fit,
-  standing: readonly StandingRung[],
+  standing: readonly BlockEffect[],
   checks: readonly Check[],
   unit: Unit,
 ): Reading[] {
@@ -232,7 +232,7 @@ export function countedReadings(study: Study, fit: Fit): Reading[] {
 }
 
 /** How set-ups vary beside the trials of one, and what ignoring them would have said of what is hard to change. */
-export function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
+export function setupReadings({ study, fit, unit, memo }: ModelContext): Reading[] {
   const { setups } = fit.model;
   if (!setups) return [];
   const response = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
@@ -263,7 +263,7 @@ export function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
       },
     ];
   const apart = { ...study, trials: study.trials.map(({ setup: _setup, ...t }) => t) };
-  const plain = fitModel(apart, fit.response, { terms: fit.terms, transform: fit.transform }).anova;
+  const plain = fitModel(apart, fit.response, { terms: fit.terms, transform: fit.transform }, memo).anova;
   const alpha = significance(fit);
   const turns = (t: { p: number; right: number }): boolean => t.p < alpha && t.right >= alpha;
   const ignored = fit.anova
@@ -301,8 +301,8 @@ export function setupReadings(study: Study, fit: Fit, unit: Unit): Reading[] {
 }
 
 /** How trials of different numbers of units weigh. */
-export function unitReadings({ fit, name, unit }: Told): Reading[] {
-  const units = fit.model.unitsOf();
+export function pieceReadings({ fit, name, unit }: ModelContext): Reading[] {
+  const units = fit.model.piecesOf();
   if (!units?.unequal) return [];
   const { least, most, bounded } = units.unequal;
   const { between, within } = units.variances;
@@ -320,7 +320,7 @@ export function unitReadings({ fit, name, unit }: Told): Reading[] {
 }
 
 /** What predictions are made of: results raised to what a scale allows, several models. */
-export function madeOf({ study, fit, name }: Told): Reading[] {
+export function madeOf({ study, fit, name, memo }: ModelContext): Reading[] {
   const out: Reading[] = [];
   const floored = fit.data.floored?.length ?? 0;
   if (floored > 0)
@@ -332,7 +332,7 @@ export function madeOf({ study, fit, name }: Told): Reading[] {
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
-  const members = presentPredictor(study, fit.response, fit).model.members.length;
+  const members = presentPredictor(study, fit.response, memo, fit).model.members.length;
   if (members > 1)
     out.push({
       id: "averaged",
@@ -346,7 +346,7 @@ export function madeOf({ study, fit, name }: Told): Reading[] {
 }
 
 /** What the fit says without its most influential trial. */
-export function influential(study: Study, fit: Fit, checks: readonly Check[], response: string, unit: Unit): Reading[] {
+export function influential({ study, fit, unit, memo }: ModelContext, checks: readonly Check[]): Reading[] {
   if (!checks.some((c) => (c.id === "single" || c.id === "pull") && c.alarm)) return [];
   const pick = fit.trials.reduce((a, b) =>
     Math.max(b.cooks ?? 0, Math.abs(b.deleted ?? 0) / 10) > Math.max(a.cooks ?? 0, Math.abs(a.deleted ?? 0) / 10)
@@ -357,11 +357,9 @@ export function influential(study: Study, fit: Fit, checks: readonly Check[], re
   if (!trial) return [];
   const without = fitModel(
     { ...study, trials: study.trials.map((t) => (t.id === pick.id ? { ...t, use: false } : t)) },
-    response,
-    {
-      terms: fit.terms,
-      ...fit.fitting,
-    },
+    fit.response,
+    { terms: fit.terms, ...fit.fitting },
+    memo,
   );
   let moved: { term: string; before: number; after: number } | null = null;
   const alphabet = alphabetOf(study);
@@ -409,7 +407,7 @@ export const alarms = (checks: readonly Check[]): Reading[] =>
     }));
 
 /** Terms that stand without their parents. */
-export function orphans({ study, fit }: Told): Reading[] {
+export function orphans({ study, fit }: ModelContext): Reading[] {
   const found = withoutParents(fit.terms);
   if (found.length === 0) return [];
   return [
@@ -437,11 +435,11 @@ function scaleThatHolds(
 }
 
 /** Predictions past what the response can be. */
-export function beyondBounds({ study, fit, name }: Told): Reading[] {
+export function beyondBounds({ study, fit, name, memo }: ModelContext): Reading[] {
   const bounds = study.responses.find((r) => r.id === fit.response)?.bounds;
   if (!bounds || (bounds.min === undefined && bounds.max === undefined)) return [];
   const { min = Number.NEGATIVE_INFINITY, max = Number.POSITIVE_INFINITY } = bounds;
-  const read = presentPredictor(study, fit.response, fit);
+  const read = presentPredictor(study, fit.response, memo, fit);
   const values = regionSample(study, 400).map((s) => read.value(s));
   const beyond = values.filter((v) => v < min || v > max).length;
   if (beyond === 0) return [];

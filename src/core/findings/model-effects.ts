@@ -1,12 +1,14 @@
 import { partingWaves } from "../follow-up/parting";
+import type { Change, Unit } from "../messages/message";
 import type { PartingName, ReadingValues, Weighed } from "../messages/readings";
-import type { Change, Unit } from "../messages/said";
+import { isSmallBeside } from "../model/block-effects";
 import { storedModel, unseenLevels } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
 import { LEAST_OFFERED, offeredModel } from "../model/offer";
-import { isSmallBeside } from "../model/standing";
-import { activeFactors, centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
+import { centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
+import type { Memo } from "../study/memo";
+import { activeFactors } from "../study/roles";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
@@ -14,7 +16,7 @@ import { predictor } from "../surface/predict";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
 import { figure, withUnit } from "../words/numbers";
 import { climbReading } from "./climb";
-import { nameOf, type Told, WEIGHTS } from "./model-told";
+import { type ModelContext, nameOf, WEIGHTS } from "./model-context";
 import type { Reading } from "./reading";
 
 /** What an active interaction does: the effect of its first numeric factor at both ends of the second. */
@@ -25,8 +27,7 @@ function together(study: Study, fit: Fit, term: Term): Omit<ReadingValues["toget
   const other = mover === a ? b : a;
   if (!mover) return undefined;
   const read = predictor(study, fit);
-  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
-  const base: Settings = { ...centreSettings(study.factors, false), ...held };
+  const base: Settings = centreSettings(study.factors, false);
   const [low, high] = rangeOf(mover);
   const slope = (e: number | string, elsewhere: Settings = base): number =>
     read.value({ ...elsewhere, [other.id]: e, [mover.id]: high }) -
@@ -49,7 +50,7 @@ function together(study: Study, fit: Fit, term: Term): Omit<ReadingValues["toget
     (isNumeric(f) ? rangeOf(f) : f.levels).some((v) =>
       ends.some((e) => Math.abs(slope(e, { ...base, [f.id]: v }) - slope(e)) > 1e-9 * size),
     );
-  const others = study.factors.filter((f) => f.id !== mover.id && f.id !== other.id && f.retired === undefined);
+  const others = activeFactors(study).filter((f) => f.id !== mover.id && f.id !== other.id);
   const fixed = others.filter(moves);
   const placeOf = (f: Factor): string => {
     const value = base[f.id];
@@ -82,17 +83,18 @@ const leftOut = (rungs: readonly Rung[]): Rung[] =>
  * the way to it: nothing is concluded of a model that never weighed it. Beside all of it, since what was chosen by its
  * size would judge itself too kindly; where so much leaves nothing to judge by, beside what is offered.
  */
-export function unweighed(study: Study, fit: Fit): Term[] {
+export function unweighed(study: Study, fit: Fit, memo: Memo): Term[] {
   const stored = storedModel(study, fit.response);
   if (!stored || fit.model.exact) return [];
   // Whoever had terms come in by a rule weighed all that there was.
   if (stored.steps?.some((s) => s.action === "in" && s.by !== undefined)) return [];
   const seen = new Set([...fit.terms, ...(stored.steps ?? []).flatMap((s) => s.terms)].map(termKey));
-  const { candidates, kept } = offeredModel(study, fit.response, fit.fitting);
+  const { candidates, kept } = offeredModel(study, fit.response, fit.fitting, memo);
   const unseen = (t: Term): boolean => !seen.has(termKey(t));
   const open = candidates.filter(unseen).length;
   if (open === 0) return [];
-  const beside = (terms: readonly Term[]): Fit => fitModel(study, fit.response, { terms: [...terms], ...fit.fitting });
+  const beside = (terms: readonly Term[]): Fit =>
+    fitModel(study, fit.response, { terms: [...terms], ...fit.fitting }, memo);
   const all = beside([...candidates, ...fit.terms]);
   const judged = all.summary.residualDf >= LEAST_OFFERED ? all : beside(kept);
   // One of so many would pass its own level by chance alone.
@@ -103,8 +105,8 @@ export function unweighed(study: Study, fit: Fit): Term[] {
 }
 
 /** That asked terms were never weighed, with the button that takes them in. */
-export function askedOut({ study, fit, name }: Told): Reading[] {
-  const out = unweighed(study, fit);
+export function askedOut({ study, fit, name, memo }: ModelContext): Reading[] {
+  const out = unweighed(study, fit, memo);
   if (out.length === 0) return [];
   const alphabet = alphabetOf(study);
   return [
@@ -121,7 +123,7 @@ export function askedOut({ study, fit, name }: Told): Reading[] {
   ];
 }
 
-export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Unit, response: string): Reading[] {
+export function drivers({ study, fit, rungs, unit, name: response, memo }: ModelContext): Reading[] {
   const alphabet = alphabetOf(study);
   const { s } = fit.summary;
   const sized = (r: Rung): Change => sizeOf(r, s, unit);
@@ -140,7 +142,7 @@ export function drivers(study: Study, fit: Fit, rungs: readonly Rung[], unit: Un
     });
   const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(study);
   if (active.length === 0) {
-    if (leftOut(rungs).length > 0 || bent || unweighed(study, fit).length > 0) return out;
+    if (leftOut(rungs).length > 0 || bent || unweighed(study, fit, memo).length > 0) return out;
     if (fit.summary.residualDf > 0 && fit.terms.length > 0 && !fit.model.exact)
       out.push({
         id: "nothing-active",
@@ -265,7 +267,7 @@ export function chains(study: Study, active: readonly Rung[]): Reading[] {
 }
 
 /** How waves differ, which is higher, and how sure that is; that they may be taken out where they do not. */
-export function waveReadings({ study, fit, standing, unit }: Told): Reading[] {
+export function waveReadings({ study, fit, standing, unit }: ModelContext): Reading[] {
   const alpha = significance(study);
   const error = fit.summary.s;
   const rung = standing.find((r) => r.id === "wave");
@@ -296,15 +298,12 @@ export function waveReadings({ study, fit, standing, unit }: Told): Reading[] {
 }
 
 /** Whether to climb from the centre, where a goal pulls one way and no square says where that ends. */
-export function climbing(study: Study, fit: Fit): Reading[] {
+export function climbing({ study, fit, memo }: ModelContext): Reading[] {
   const goal = study.responses.find((r) => r.id === fit.response)?.goal.aim;
   const bends = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
   if ((goal !== "raise" && goal !== "lower") || bends || !storedModel(study, fit.response)) return [];
-  const retired = Object.fromEntries(
-    study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
-  );
-  const read = presentPredictor(study, fit.response, fit);
-  const path = steepestAscent(study, read, { ...centreSettings(study.factors), ...retired });
+  const read = presentPredictor(study, fit.response, memo, fit);
+  const path = steepestAscent(study, read, centreSettings(study.factors));
   const reading = climbReading(study, read, path);
   return reading ? [reading] : [];
 }
@@ -316,7 +315,7 @@ const hiding = (rungs: readonly Rung[], idle: readonly { id: string }[]): number
   );
 
 /** Factors of which nothing is seen, with what may hide there. */
-export function idle({ study, fit, name, unit, rungs, active }: Told): Reading[] {
+export function idle({ study, fit, name, unit, rungs, active }: ModelContext): Reading[] {
   const { summary } = fit;
   if (summary.residualDf < 3 || fit.model.exact || active.length === 0) return [];
   const quiet = activeFactors(study).filter((f) => {

@@ -7,7 +7,7 @@ import { parseStudy } from "../study/validate";
 import { fires, textOf } from "../testing/fires";
 import { drawn, shareBounds } from "../testing/simulation";
 import { corners, plainStudy, withTrials } from "../testing/studies";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { modelReadings } from "./model";
 import type { Reading } from "./reading";
 
@@ -276,7 +276,7 @@ describe("Model", () => {
   it("waves that do not clearly differ may be taken out only where all they may differ by is small", () => {
     const said = (smallest: number | undefined): string =>
       read(worthFinding(waves(0.02), smallest), [["a"], ["b"]])
-        .map((r) => sentenceOf(r))
+        .map((r) => messageText("readings", r))
         .find((t) => t.startsWith("Waves do not")) ?? "";
     expect(said(undefined)).toMatch(/\)\.$/);
     expect(said(0.1)).not.toContain("taken out");
@@ -336,7 +336,7 @@ describe("Model", () => {
       points,
       points.map((s, i) => 10 + level[s.k] + slope[s.k] * s.a + (i < 6 ? 0.1 : -0.1)),
     );
-    const texts = read(study, [["a"], ["k"], ["a", "k"]]).map((r) => sentenceOf(r));
+    const texts = read(study, [["a"], ["k"], ["a", "k"]]).map((r) => messageText("readings", r));
     // Levels differ by 1 − (−2); slopes are twice 7 and twice 3.5.
     expect(texts.find((t) => t.includes("drive"))).toMatch(/k 3\.00 from iron to tin/);
     expect(texts.find((t) => t.includes("act together"))).toMatch(/changes it by 14\.00 at k tin but by 7\.00 at iron/);
@@ -372,7 +372,7 @@ describe("Model", () => {
         ),
         [...asked, ...terms],
       )
-        .map((r) => sentenceOf(r))
+        .map((r) => messageText("readings", r))
         .find((t) => t.startsWith("a × b act together")) ?? "";
     expect(told(3, 0, [["a", "b", "c"]])).toMatch(
       /changes it by (−2\.00|−1\.99)\d* at b -1 bar but by (6\.00|5\.99)\d* at 1 bar, with c at 10 ppm and k at tin\. Read/,
@@ -387,7 +387,7 @@ describe("Model", () => {
       ),
       alone,
     )
-      .map((r) => sentenceOf(r))
+      .map((r) => messageText("readings", r))
       .find((t) => t.startsWith("a × b act together"));
     expect(text).toMatch(/at 1 bar, over all levels of k\. Read the two as a pair\.$/);
     expect(told(0, 1, [["a", "b", "k"]])).toMatch(/k at tin/);

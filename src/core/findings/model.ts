@@ -1,6 +1,8 @@
 import { type Check, runChecks } from "../model/checklist";
 import type { Fit } from "../model/fit";
+import { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
+import { modelContext } from "./model-context";
 import {
   alarms,
   bends,
@@ -12,12 +14,11 @@ import {
   misfit,
   ofChoosing,
   orphans,
+  pieceReadings,
   setupReadings,
-  unitReadings,
   untold,
 } from "./model-doubts";
 import { askedOut, chains, climbing, drivers, idle, waveReadings } from "./model-effects";
-import { toldOf } from "./model-told";
 import { type Reading, ranked } from "./reading";
 
 const OF_CHOOSING = new Set(["asked-out", "of-noise", "too-small"]);
@@ -31,33 +32,38 @@ export const warningsOfChoosing = (readings: readonly Reading[]): Reading[] =>
  *
  * @param checks the checks of the fit, where they were answered already
  */
-export function modelReadings(study: Study, fit: Fit, checks: readonly Check[] = runChecks(study, fit)): Reading[] {
-  const told = toldOf(study, fit);
-  const { name, unit, rungs, standing, active } = told;
-  const missing = untold(told);
+export function modelReadings(
+  study: Study,
+  fit: Fit,
+  memo = new Memo(),
+  checks: readonly Check[] = runChecks(study, fit, memo),
+): Reading[] {
+  const context = modelContext(study, fit, memo);
+  const { unit, standing, active } = context;
+  const missing = untold(context);
   // A model that lacks a term is not told to give others up.
-  const misses = misfit(told, checks).filter(
+  const misses = misfit(context, checks).filter(
     (r) => r.code !== "overfit" || !missing.some((m) => m.code === "left-out"),
   );
   return ranked([
-    ...fewDf(told),
-    ...askedOut(told),
-    ...ofChoosing(told),
-    ...drivers(study, fit, rungs, unit, name),
+    ...fewDf(context),
+    ...askedOut(context),
+    ...ofChoosing(context),
+    ...drivers(context),
     ...chains(study, active),
     ...missing,
     ...bends(study, fit, standing, checks, unit),
     ...misses,
     ...countedReadings(study, fit),
-    ...setupReadings(study, fit, unit),
-    ...unitReadings(told),
-    ...waveReadings(told),
-    ...madeOf(told),
-    ...climbing(study, fit),
-    ...influential(study, fit, checks, fit.response, unit),
+    ...setupReadings(context),
+    ...pieceReadings(context),
+    ...waveReadings(context),
+    ...madeOf(context),
+    ...climbing(context),
+    ...influential(context, checks),
     ...alarms(checks),
-    ...orphans(told),
-    ...beyondBounds(told),
-    ...idle(told),
+    ...orphans(context),
+    ...beyondBounds(context),
+    ...idle(context),
   ]);
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { firstPick, markedFirst } from "../planning/marked";
+import { defaultPicks, firstPick } from "../planning/default-picks";
 import { planDetail } from "../planning/plan-detail";
 import { type PlanRequest, type PlanSummary, summarisePlan } from "../planning/plan-summary";
 import { planSummaries } from "../planning/plans-in-sight";
@@ -9,7 +9,7 @@ import type { Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { fires, textOf } from "../testing/fires";
 import { cont, plainStudy, studyOf } from "../testing/studies";
-import { riskOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { planReadings, planRisks } from "./plan";
 import type { Reading } from "./reading";
 
@@ -83,7 +83,7 @@ describe("Plan", () => {
     const study = plainStudy(3, { responses: [{ id: "y", noise: 1, ...(wanted ? { smallest: wanted } : {}) }] });
     const { summaries } = planSummaries(study, a);
     const pick = firstPick(summaries, wanted);
-    const ids = markedFirst(summaries, pick);
+    const ids = defaultPicks(summaries, pick);
     return planReadings(study, a, {
       summaries,
       picked: ids.map((id) => summaries.find((s) => s.id === id) as PlanSummary),
@@ -195,7 +195,7 @@ describe("risks of a plan", () => {
     expect(blocked(3, 2).blocks).toEqual(["abc"]);
     expect(blocked(4, 2).blocks).toEqual(["abcd"]);
     expect(blocked(3, 1).blocks).toEqual([]);
-    expect(blocked(3, 2).risks.map((r) => riskOf(r))).toContain(
+    expect(blocked(3, 2).risks.map((r) => messageText("risks", r))).toContain(
       "a × b × c cannot be told from differences between blocks, which is what blocks cost.",
     );
     // Four blocks of two give up pairs, which were asked for.

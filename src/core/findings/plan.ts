@@ -1,17 +1,17 @@
+import type { Message } from "../messages/message";
 import type { Asked } from "../messages/readings";
-import type { Said } from "../messages/said";
 import type { RiskValues } from "../messages/waves";
 import { allExact } from "../model/exact";
-import { anewEachTime, type FirstPick } from "../planning/marked";
+import { type FirstPick, isFullyReset } from "../planning/default-picks";
 import { inPlace } from "../planning/next-wave-summary";
 import type { PlanDetail } from "../planning/plan-detail";
 import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from "../planning/plan-summary";
 import { makePlan } from "../plans/make-plan";
-import { activeFactors, code, isNumeric } from "../study/coding";
+import { code, isNumeric } from "../study/coding";
 import { pricesOf } from "../study/costs";
 import { expectedNoise, isCounted, valueUnit } from "../study/measured";
+import { activeFactors, hardFactors, isStanding } from "../study/roles";
 import type { Study } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { alphabetOf, termLetters, termName } from "../terms/term";
 import { type Reading, ranked } from "./reading";
 
@@ -32,7 +32,7 @@ export interface PlansInSight {
 }
 
 /** What readings of plans are told from. */
-interface Told extends PlansInSight {
+interface PlansContext extends PlansInSight {
   study: Study;
   request: PlanRequest;
 }
@@ -51,26 +51,26 @@ export function planReadings(study: Study, request: PlanRequest, sight: PlansInS
         action: { id: "question", go: "question" },
       },
     ];
-  const told: Told = { study, request, ...sight };
+  const context: PlansContext = { study, request, ...sight };
   return ranked([
-    ...resetting(told),
-    ...nextWave(told),
-    ...takeThis(told),
-    ...telling(told),
-    ...sharpness(told),
-    ...sight.picked.flatMap((p, i) => ofPlan(told, p, letterAt(i))),
-    ...asking(told),
+    ...resetting(context),
+    ...nextWave(context),
+    ...takeThis(context),
+    ...telling(context),
+    ...sharpness(context),
+    ...sight.picked.flatMap((p, i) => ofPlan(context, p, letterAt(i))),
+    ...asking(context),
   ]);
 }
 
 /** What resetting would buy, of the plan picked last that keeps hard factors set. */
-function resetting({ study, summaries, picked, judgedBy }: Told): Reading[] {
-  const kept = [...picked].reverse().find((s) => s.strata && !anewEachTime(s.strata) && !s.follow);
+function resetting({ study, summaries, picked, judgedBy }: PlansContext): Reading[] {
+  const kept = [...picked].reverse().find((s) => s.strata && !isFullyReset(s.strata) && !s.follow);
   return kept ? resetReadings(hardFactors(study), kept, summaries, judgedNoise(study, judgedBy)) : [];
 }
 
 /** The wave that is needed next, where one is. */
-function nextWave({ study, request, summaries }: Told): Reading[] {
+function nextWave({ study, request, summaries }: PlansContext): Reading[] {
   const next = inPlace(summaries).find((s) => s.follow?.why);
   if (!next?.follow?.why) return [];
   const { why, before, after, parted } = next.follow;
@@ -97,7 +97,7 @@ function nextWave({ study, request, summaries }: Told): Reading[] {
 }
 
 /** The plan to go by first and why: what it has, and what the next cheaper one has not. */
-function takeThis({ study, request, summaries, picked, judgedBy, first }: Told): Reading[] {
+function takeThis({ study, request, summaries, picked, judgedBy, first }: PlansContext): Reading[] {
   const plan = summaries.find((s) => s.id === first?.plan);
   const at = picked.findIndex((s) => s.id === first?.plan);
   if (!first || !plan || at < 0 || plan.ratio === null) return [];
@@ -142,7 +142,7 @@ function takeThis({ study, request, summaries, picked, judgedBy, first }: Told):
 const letterAt = (i: number): string => String.fromCharCode(97 + i);
 
 /** How many trials what is asked needs, and whether any plan in sight tells it. */
-function telling({ study, request, summaries, searching }: Told): Reading[] {
+function telling({ study, request, summaries, searching }: PlansContext): Reading[] {
   const factors = activeFactors(study).length;
   const out: Reading[] = [
     {
@@ -183,7 +183,7 @@ function telling({ study, request, summaries, searching }: Told): Reading[] {
 }
 
 /** The cheapest plan that sees the smallest change worth finding, or how near the sharpest comes to it. */
-function sharpness({ study, request, summaries, judgedBy, first: pick, searching }: Told): Reading[] {
+function sharpness({ study, request, summaries, judgedBy, first: pick, searching }: PlansContext): Reading[] {
   const known = study.responses.filter((r) => expectedNoise(r) !== undefined && r.smallest !== undefined);
   const first = known.find((r) => r.id === judgedBy) ?? known[0];
   const noise = first && expectedNoise(first);
@@ -212,7 +212,7 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
   if (pick?.by === "sees" || request.together) return [];
   // Enough means enough for all that is asked, where any plan tells it all.
   // Who said how many set-ups there may be has none for every trial.
-  const allowed = summaries.filter((s) => request.setups === undefined || !s.strata || !anewEachTime(s.strata));
+  const allowed = summaries.filter((s) => request.setups === undefined || !s.strata || !isFullyReset(s.strata));
   const able = allowed.filter((s) => s.tellsAll);
   const sharp = (able.length > 0 ? able : allowed)
     .filter((s) => s.ratio !== null && s.ratio <= wanted && !s.noErrorDf)
@@ -243,7 +243,7 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
 }
 
 /** What a plan that is picked cannot tell, or what it has nothing to judge by. */
-function ofPlan({ study, request }: Told, p: PlanSummary, letter: string): Reading[] {
+function ofPlan({ study, request }: PlansContext, p: PlanSummary, letter: string): Reading[] {
   const alphabet = alphabetOf(study);
   const out: Reading[] = [];
   const example = p.map.find((m) => m.state === "lost" && m.with.length > 0);
@@ -306,11 +306,11 @@ function ofPlan({ study, request }: Told, p: PlanSummary, letter: string): Readi
 }
 
 /** What is asked for besides: no centre points, no random order; and that a plan may be adopted. */
-function asking({ study, request, summaries, picked }: Told): Reading[] {
+function asking({ study, request, summaries, picked }: PlansContext): Reading[] {
   const factors = activeFactors(study);
   const out: Reading[] = [];
   // Centre points that were run before tell it already.
-  const centred = study.trials.some((t) => t.kind === "centre" && t.state !== "skipped" && t.state !== "failed");
+  const centred = study.trials.some((t) => t.kind === "centre" && isStanding(t));
   if (request.centre === 0 && !centred && factors.some((f) => f.kind === "continuous") && summaries.length > 0)
     out.push({
       id: "no-centre",
@@ -415,10 +415,10 @@ export function planRisks(
   request: PlanRequest,
   summary: PlanSummary,
   detail: PlanDetail,
-): Said<RiskValues>[] {
+): Message<RiskValues>[] {
   const alphabet = alphabetOf(study);
   const name = (t: readonly string[]): string => termName(alphabet, [...t]);
-  const out: Said<RiskValues>[] = [];
+  const out: Message<RiskValues>[] = [];
   const asked = new Set(requestedTerms(study, request).map((t) => t.join("*")));
   const mains = summary.map.filter((m) => m.term.length === 1 && m.state === "lost" && m.with.length > 0);
   for (const m of mains.slice(0, 3))

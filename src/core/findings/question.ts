@@ -1,10 +1,11 @@
 import { families } from "../plans/families";
 import { makePlan } from "../plans/make-plan";
-import { activeFactors, isNumeric, measuredResponses } from "../study/coding";
+import { isNumeric, measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { hardestResponse, judgedResponses } from "../study/judged";
 import { expectedNoise, isCounted, valueUnit } from "../study/measured";
 import { excludedCorners } from "../study/region";
+import { activeFactors, isHard } from "../study/roles";
 import type { Study } from "../study/schema";
 import { type Reading, ranked } from "./reading";
 
@@ -171,7 +172,7 @@ function aboutFactors(study: Study): Reading[] {
       evidence: "factors",
       weight: 30,
     });
-  const hard = factors.filter((f) => f.change === "hard");
+  const hard = factors.filter(isHard);
   if (hard.length > 0)
     out.push({
       id: "hard-to-change",

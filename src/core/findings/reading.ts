@@ -1,6 +1,6 @@
+import type { Message } from "../messages/message";
 import type { ActionId, ReadingValues } from "../messages/readings";
-import type { Said } from "../messages/said";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 
 /** Where a reading's evidence stands: a view of a station. */
 export type Evidence =
@@ -45,7 +45,7 @@ export type Reading = {
   other?: ReadingAction;
   /** What the evidence is about: a response, a trial, a term key. */
   about?: string;
-} & Said<ReadingValues>;
+} & Message<ReadingValues>;
 
 /** Residual degrees of freedom below which a model's figures come with a caution. */
 export const FEW_DF = 3;
@@ -54,8 +54,8 @@ export const FEW_DF = 3;
 export const ranked = (readings: readonly Reading[]): Reading[] => [...readings].sort((a, b) => b.weight - a.weight);
 
 /** A reading as an answer at the doors holds it. */
-export const asAnswer = (reading: Pick<Reading, "kind" | "evidence"> & Said<ReadingValues>) => ({
+export const asAnswer = (reading: Pick<Reading, "kind" | "evidence"> & Message<ReadingValues>) => ({
   kind: reading.kind,
-  text: sentenceOf(reading),
+  text: messageText("readings", reading),
   evidence: reading.evidence,
 });

@@ -3,7 +3,7 @@ import { hardestResponse, judgedResponses } from "../study/judged";
 import type { Study } from "../study/schema";
 import { saidBy } from "../testing/fires";
 import { plainStudy } from "../testing/studies";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { questionReadings } from "./question";
 import { reportReadings } from "./report";
 
@@ -23,9 +23,13 @@ describe("what stands between a study and handing it on", () => {
   it("a setpoint that is missing, not confirmed, or contradicted", () => {
     expect(ids(study, null)).toContain("no-setpoint");
     expect(ids(chosen, undefined)).not.toContain("unconfirmed");
-    expect(sentenceOf(reportReadings(chosen, null)[0])).toMatch(/not been confirmed/);
-    expect(sentenceOf(reportReadings(chosen, { agrees: null, meetsLimits: null })[0])).toMatch(/not been confirmed/);
-    expect(sentenceOf(reportReadings(chosen, { agrees: false, meetsLimits: true })[0])).toMatch(/does not agree/);
+    expect(messageText("readings", reportReadings(chosen, null)[0])).toMatch(/not been confirmed/);
+    expect(messageText("readings", reportReadings(chosen, { agrees: null, meetsLimits: null })[0])).toMatch(
+      /not been confirmed/,
+    );
+    expect(messageText("readings", reportReadings(chosen, { agrees: false, meetsLimits: true })[0])).toMatch(
+      /does not agree/,
+    );
     expect(ids(chosen, { agrees: true, meetsLimits: true })).not.toContain("unconfirmed");
   });
   it("responses without a model, by name", () => {
@@ -97,7 +101,7 @@ describe("the response that plans are judged by first", () => {
     ]);
     const named = questionReadings(all).find((r) => r.id === "hardest");
     expect(named?.about).toBe(hardestResponse(all)?.id);
-    expect(named && sentenceOf(named)).toContain("0.5 times its noise");
+    expect(named && messageText("readings", named)).toContain("0.5 times its noise");
   });
   it("is nothing to name where there is one response, or two are alike", () => {
     const named = (noises: [number, number][]) => questionReadings(stated(noises)).some((r) => r.id === "hardest");

@@ -5,14 +5,15 @@ import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import { ifOther } from "../setpoint/other-members";
 import type { Candidate, SearchResult } from "../setpoint/search";
-import { activeFactors, isNumeric, rangeOf } from "../study/coding";
+import { rangeOf } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import { allowed, withinRanges } from "../study/region";
+import { activeFactors, toleranceOf } from "../study/roles";
 import type { Settings, Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
+import { modelContext } from "./model-context";
 import { ofChoosing } from "./model-doubts";
 import { askedOut } from "./model-effects";
-import { toldOf } from "./model-told";
 import { FEW_DF, type Reading, ranked } from "./reading";
 
 /**
@@ -24,11 +25,11 @@ export function sensitivity(
   settings: Settings,
 ): { factor: string; off: number; loss: number }[] {
   const base = problem.overall(settings);
-  return problem.study.factors
+  return activeFactors(problem.study)
     .flatMap((f) => {
-      if (!isNumeric(f) || f.kind !== "continuous" || f.retired !== undefined) return [];
+      if (f.kind !== "continuous") return [];
       const [low, high] = rangeOf(f);
-      const off = f.tolerance || f.step || (high - low) / 50;
+      const off = toleranceOf(f) || f.step || (high - low) / 50;
       const value = settings[f.id] as number;
       const loss = Math.max(
         ...[value - off, value + off].map((v) => base - problem.overall({ ...settings, [f.id]: v })),
@@ -229,7 +230,7 @@ function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
       code: "chance",
       values: {
         chance: top.chance,
-        settingErrors: study.factors.some((f) => (f.tolerance ?? 0) > 0),
+        settingErrors: study.factors.some((f) => toleranceOf(f) > 0),
         waves: waves && {
           apart: waves.differ.map((r) => nameOf(study, r)),
           last: study.waves.find((w) => w.id === waves.wave)?.name ?? waves.wave,
@@ -254,12 +255,12 @@ function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
 }
 
 /** What the models that a setpoint comes from are warned of where they were chosen: it holds here as well. */
-function ofModels({ study, responses, predictors }: SetpointProblem): Reading[] {
+function ofModels({ study, responses, predictors, memo }: SetpointProblem): Reading[] {
   return responses.flatMap((r) => {
     const fit = predictors.get(r.id)?.fit;
     if (!fit) return [];
-    const told = toldOf(study, fit);
-    return [...askedOut(told), ...ofChoosing(told)].map(
+    const context = modelContext(study, fit, memo);
+    return [...askedOut(context), ...ofChoosing(context)].map(
       (reading): Reading => ({
         ...reading,
         id: `${reading.id}-${r.id}`,
@@ -275,12 +276,12 @@ const MOST_CHAINS = 3;
 
 /** Chains that change the answer: were it another of their members that acts, other settings would be better. */
 function chained(problem: SetpointProblem, settings: Settings): Reading[] {
-  const { study, responses, predictors } = problem;
+  const { study, responses, predictors, memo } = problem;
   const alphabet = alphabetOf(study);
   const looked = responses.flatMap((r) => {
     const fit = predictors.get(r.id)?.fit;
     if (!fit || problem.overall(settings) === 0) return [];
-    const { active } = toldOf(study, fit);
+    const { active } = modelContext(study, fit, memo);
     const acting = new Set(active.flatMap(({ term }) => (term.length === 1 ? term : [])));
     // In place of a main effect only a pair whose own mains act is to be expected.
     const likely = (term: Term, other: Term): boolean =>
@@ -415,7 +416,7 @@ function ofChosen(problem: SetpointProblem, top: Candidate): Reading[] {
   const about = { values: {}, evidence: "candidates" } as const;
   if (!chosen)
     return top.overall > 0 ? [{ ...about, id: "choose", kind: "next step", code: "choose", weight: 65 }] : [];
-  if (!study.factors.every((f) => f.retired !== undefined || chosen.settings[f.id] !== undefined))
+  if (!activeFactors(study).every((f) => chosen.settings[f.id] !== undefined))
     return [{ ...about, id: "setpoint-incomplete", kind: "next step", code: "setpoint-incomplete", weight: 89 }];
   if (!withinRanges(study.factors, chosen.settings) || !allowed(study, chosen.settings))
     return [{ ...about, id: "setpoint-outside", kind: "caution", code: "setpoint-outside", weight: 91 }];
@@ -436,8 +437,8 @@ function ofChosen(problem: SetpointProblem, top: Candidate): Reading[] {
 
 /** How far the setpoint chosen is confirmed, or what trials there should show. */
 function confirming(problem: SetpointProblem, settings: Settings): Reading[] {
-  const { study } = problem;
-  const tested = setpointTested({ ...study, setpoint: { settings, held: [] } });
+  const { study, memo } = problem;
+  const tested = setpointTested({ ...study, setpoint: { settings, held: [] } }, memo);
   if (tested && tested.agrees !== null) return [confirmationReading(study, tested)];
   if (tested)
     return [
@@ -454,7 +455,7 @@ function confirming(problem: SetpointProblem, settings: Settings): Reading[] {
   const judged = study.responses.filter((r) => storedModel(study, r.id) && !r.spread).length;
   const means = problem.responses.flatMap((r) => {
     if (r.spread) return [];
-    const { interval, last } = confirmationInterval(study, r.id, settings, FEW, judged);
+    const { interval, last } = confirmationInterval(study, r.id, settings, FEW, judged, { memo });
     const near = last?.interval ?? interval;
     if (!near) return [];
     return [

@@ -1,11 +1,13 @@
-import { activeFactors } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Study } from "../study/schema";
 
+/** The stations in the order of the work. */
 export const STATIONS = ["question", "plan", "trials", "model", "setpoint", "report"] as const;
+/** One of them. */
 export type Station = (typeof STATIONS)[number];
 
 /** A station's cairn: how many of its three stones stand, whether one is loose, and its fact. */
-export interface Cairn {
+export interface StageMarker {
   station: Station;
   fact: string;
   stones: 0 | 1 | 2 | 3;
@@ -22,7 +24,7 @@ const third = (part: number, whole: number): 0 | 1 | 2 | 3 =>
  *
  * @param confirmed how far the setpoint is confirmed, for who has models at hand or fits them for it
  */
-export function trailOf(study: Study, confirmed?: string): Cairn[] {
+export function trailOf(study: Study, confirmed?: string): StageMarker[] {
   const factors = activeFactors(study).length;
   const responses = study.responses.length;
   const wished = study.responses.filter((r) => r.goal.aim !== "watch");

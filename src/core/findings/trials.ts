@@ -1,17 +1,19 @@
 import { asAdded, orderColumn } from "../model/checks";
-import { counts, storedModel } from "../model/data";
+import { storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
-import { fitModel } from "../model/fit";
+import { type Fit, fitModel } from "../model/fit";
 import { trialError } from "../model/fitted";
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { settingChanges } from "../operator/changes";
 import { waiting } from "../rigs";
-import { activeFactors, isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
+import { isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import { isCounted, measuredValues, resultValue, valueUnit } from "../study/measured";
+import { Memo } from "../study/memo";
 import { violations } from "../study/region";
+import { activeFactors, hardFactors, isUsable } from "../study/roles";
 import type { Response, Study, Trial } from "../study/schema";
-import { guessedSetups, hardFactors } from "../study/setups";
+import { guessedSetups } from "../study/setups";
 import { predictor } from "../surface/predict";
 import { withUnit } from "../words/numbers";
 import { type Reading, ranked } from "./reading";
@@ -63,7 +65,7 @@ function reversedReadings(study: Study): Reading[] {
   const response = study.responses.find((r) => r.id === wave?.plan.response);
   if (!wave || !response) return [];
   const path = inOrder(study).filter((t) => t.wave === wave.id);
-  const run = path.filter((t) => counts(t) && resultValue(t.results[response.id], response) !== null);
+  const run = path.filter((t) => isUsable(t) && resultValue(t.results[response.id], response) !== null);
   const sign = response.goal.aim === "lower" ? -1 : 1;
   const values = run.map((t) => sign * (resultValue(t.results[response.id], response) as number));
   if (values.length < 3) return [];
@@ -84,25 +86,28 @@ function reversedReadings(study: Study): Reading[] {
   ];
 }
 
+/** The model stored of a response, or of every factor alone, on its scale. */
+function plainFit(study: Study, { id }: Response, memo: Memo): Fit {
+  const model = storedModel(study, id);
+  const terms = model?.terms ?? activeFactors(study).map((f) => [f.id]);
+  return fitModel(study, id, { terms, transform: model?.transform ?? "none" }, memo);
+}
+
 /** Trials that a model of the trials before them did not expect: outside the interval for one trial. */
-function surprises(study: Study): Reading[] {
+function surprises(study: Study, memo: Memo): Reading[] {
   const out: Reading[] = [];
   for (const r of measuredResponses(study)) {
-    const measured = inOrder(study).filter((t) => counts(t) && resultValue(t.results[r.id], r) !== null);
+    const measured = inOrder(study).filter((t) => isUsable(t) && resultValue(t.results[r.id], r) !== null);
     const last = measured[measured.length - 1];
     if (!last || measured.length < 6) continue;
     try {
-      const model = storedModel(study, r.id);
       const earlier: Study = { ...study, trials: study.trials.filter((t) => t.order < last.order) };
-      const fit = fitModel(earlier, r.id, {
-        terms: model?.terms ?? study.factors.filter((f) => f.retired === undefined).map((f) => [f.id]),
-        transform: model?.transform ?? "none",
-      });
+      const fit = plainFit(earlier, r, memo);
       if (fit.dropped.length > 0 || fit.summary.residualDf < 3) continue;
       const result = last.results[r.id];
       // A trial of units is their mean.
       const units = r.several === "units" && Array.isArray(result) ? result.length : 1;
-      const expected = predictor(earlier, fit).predict(settingsAsRun(last), units);
+      const expected = predictor(earlier, fit, memo).predict(settingsAsRun(last), units);
       const value = resultValue(last.results[r.id], r) as number;
       if (!expected.trialInterval || expected.extrapolates) continue;
       const [low, high] = expected.trialInterval;
@@ -131,15 +136,11 @@ function surprises(study: Study): Reading[] {
   return out;
 }
 
-function drift(study: Study): Reading[] {
+function drift(study: Study, memo: Memo): Reading[] {
   const out: Reading[] = [];
   for (const r of measuredResponses(study)) {
     try {
-      const model = storedModel(study, r.id);
-      const fit = fitModel(study, r.id, {
-        terms: model?.terms ?? study.factors.filter((f) => f.retired === undefined).map((f) => [f.id]),
-        transform: model?.transform ?? "none",
-      });
+      const fit = plainFit(study, r, memo);
       if (fit.n < 8 || fit.summary.residualDf < 3) continue;
       const column = orderColumn(fit);
       const slope = column && asAdded(fit, column);
@@ -165,13 +166,12 @@ function drift(study: Study): Reading[] {
 const CENTRES = 3;
 
 /** What a reading of one trial scatters by: as stated, else by the model; nothing where neither can be said. */
-function scatterOf(study: Study, response: Response): { sigma: number; quantile: number } | undefined {
+function scatterOf(study: Study, response: Response, memo: Memo): { sigma: number; quantile: number } | undefined {
   const half = 1 - significance(study) / 2;
   if (response.noise !== undefined) return { sigma: response.noise, quantile: normalQuantile(half) };
   try {
-    const { summary, model } = fitModel(study, response.id, {
-      terms: storedModel(study, response.id)?.terms ?? activeFactors(study).map((f) => [f.id]),
-    });
+    const terms = storedModel(study, response.id)?.terms ?? activeFactors(study).map((f) => [f.id]);
+    const { summary, model } = fitModel(study, response.id, { terms }, memo);
     const sigma = trialError(model);
     if (summary.residualDf < 3 || sigma === null) return undefined;
     return { sigma, quantile: tQuantile(half, model.setups?.trialDf || summary.residualDf) };
@@ -186,18 +186,18 @@ function scatterOf(study: Study, response: Response): { sigma: number; quantile:
  * While trials wait: the last three centres of a wave climb, or fall, one after another, from first to last by more
  * than two readings differ by chance.
  */
-function centreDrift(study: Study): Reading[] {
+function centreDrift(study: Study, memo: Memo): Reading[] {
   if (waiting(study).length === 0) return [];
   return measuredResponses(study).flatMap((r): Reading[] => {
     const centres = inOrder(study).filter(
-      (t) => t.kind === "centre" && counts(t) && resultValue(t.results[r.id], r) !== null,
+      (t) => t.kind === "centre" && isUsable(t) && resultValue(t.results[r.id], r) !== null,
     );
     const last = centres.filter((t) => t.wave === centres.at(-1)?.wave).slice(-CENTRES);
     if (last.length < CENTRES) return [];
     const values = last.map((t) => resultValue(t.results[r.id], r) as number);
     const steps = values.slice(1).map((v, i) => v - values[i]);
     if (!steps.every((s) => s > 0) && !steps.every((s) => s < 0)) return [];
-    const scatter = scatterOf(study, r);
+    const scatter = scatterOf(study, r, memo);
     const change = values[CENTRES - 1] - values[0];
     if (!scatter || Math.abs(change) <= scatter.quantile * Math.SQRT2 * scatter.sigma) return [];
     return [
@@ -290,7 +290,7 @@ function setupReadings(study: Study): Reading[] {
 }
 
 /** Readings on the Trials station. */
-export function trialsReadings(study: Study): Reading[] {
+export function trialsReadings(study: Study, memo = new Memo()): Reading[] {
   const out: Reading[] = [];
   if (study.trials.length === 0)
     return [
@@ -356,7 +356,7 @@ export function trialsReadings(study: Study): Reading[] {
         about: without[0].id,
       });
   }
-  out.push(...surprises(study), ...drift(study), ...centreDrift(study), ...reversedReadings(study));
+  out.push(...surprises(study, memo), ...drift(study, memo), ...centreDrift(study, memo), ...reversedReadings(study));
   out.push(...failedReadings(study), ...exactReadings(study), ...setupReadings(study), ...severalReadings(study));
   const ran = study.trials.filter((t) => t.state !== "planned").length;
   if (!next && ran > 0)

@@ -2,10 +2,8 @@ import { describe, expect, it } from "vitest";
 import { regularOf } from "../appraisal/aliasing";
 import { appraise } from "../appraisal/appraise";
 import { pointModel, pointsOf } from "../appraisal/terms-info";
-import { nextWaves } from "../findings/next-wave";
 import { planReadings } from "../findings/plan";
 import { seededRandom } from "../numerics/random";
-import type { FollowOffer } from "../planning/next-wave-summary";
 import { offeredOptions, summariseFollowUp } from "../planning/next-wave-summary";
 import { adoptPlan } from "../plans/adopt";
 import { makePlan } from "../plans/make-plan";
@@ -18,8 +16,10 @@ import { parseStudy } from "../study/validate";
 import { termSet } from "../terms/candidates";
 import { determinant, gram, regress } from "../testing/elimination";
 import { cat, cont, corners, digits, plainStudy, refusal, studyOf, withTrials } from "../testing/studies";
-import { remarkOf, sentenceOf, suspectOf, whyOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { followUp } from "./follow";
+import type { FollowOffer } from "./kind";
+import { nextWaves } from "./next-waves";
 import type { FollowOptions } from "./options";
 
 /** The study after its first wave of a family. */
@@ -33,7 +33,7 @@ const distinct = (settings: Settings[]): number =>
 const oneBlock = (study: Study) => ({ settings: settingsOf(study), waves: study.trials.map(() => "") });
 
 /** Why a wave is offered; nothing where nothing asks for it. */
-const whyText = (offer: FollowOffer): string => (offer.why ? whyOf(offer.why) : "");
+const whyText = (offer: FollowOffer): string => (offer.why ? messageText("whys", offer.why) : "");
 
 describe("fold-over (Box & Hunter 1961)", () => {
   it("of a fraction of resolution III makes resolution IV", () => {
@@ -238,7 +238,7 @@ describe("augmentation, carrying on, repeating", () => {
     };
     // Served trials stand up to 1.5 coded units from c = 0.5 and 2 from d = −1; an effect runs over two.
     const bias = (1.5 / 2) * most(3) + most(4);
-    const said = remarkOf(cautions[0]);
+    const said = messageText("remarks", cautions[0]);
     expect(said).toMatch(/^4 of the 11 points are trials already run, with c and d not where they are held now/);
     expect(said).toContain(`may move y by up to ${Number(bias.toPrecision(2))}.`);
   });
@@ -336,9 +336,9 @@ describe("confirmation", () => {
   it("that fails says what to suspect; while results are missing there is no verdict", () => {
     const c = confirmation(confirmed([13, 14, 15]));
     expect(c?.agrees).toBe(false);
-    expect(c?.suspects.some((s) => s.what === "drift" && suspectOf(s).startsWith("Drift") && s.figure === 1)).toBe(
-      true,
-    );
+    expect(
+      c?.suspects.some((s) => s.what === "drift" && messageText("suspects", s).startsWith("Drift") && s.figure === 1),
+    ).toBe(true);
     const open = parseStudy({
       ...confirmed([6, 6]),
       trials: confirmed([6, 6]).trials.map((t) => (t.kind === "confirm" ? { ...t, results: {} } : t)),
@@ -428,8 +428,10 @@ describe("what the study needs next", () => {
     const reading = planReadings(study, ask, { summaries: [summary], picked: [summary] }).find(
       (r) => r.id === "next-wave",
     );
-    expect(reading && sentenceOf(reading)).toContain("AB = CD");
-    expect(reading && sentenceOf(reading)).toContain("parts 3 pairs of effects, tells 10 of 10 effects instead of 7");
+    expect(reading && messageText("readings", reading)).toContain("AB = CD");
+    expect(reading && messageText("readings", reading)).toContain(
+      "parts 3 pairs of effects, tells 10 of 10 effects instead of 7",
+    );
     const plain = { ...summary, follow: { ...(summary.follow as NonNullable<typeof summary.follow>) } };
     delete plain.follow.why;
     expect(planReadings(study, ask, { summaries: [plain], picked: [plain] }).some((r) => r.id === "next-wave")).toBe(

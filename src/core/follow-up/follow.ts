@@ -1,67 +1,34 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { type Random, seededRandom } from "../numerics/random";
 import { type Layout, layOut } from "../plans/arrange";
-import { planSteps } from "../plans/make-plan";
 import { MOST_PLANNED } from "../plans/options";
-import type { FollowKind, Plan, PlanProgress, Run } from "../plans/plan";
+import type { Plan, PlanProgress, Run } from "../plans/plan";
 import { intoSetups } from "../plans/setups";
-import { activeFactors, isNumeric, rangeOf } from "../study/coding";
+import { isNumeric, rangeOf } from "../study/coding";
 import { StudyError } from "../study/error";
 import { regionOf, violations } from "../study/region";
+import { activeFactors, hardFactors, isStanding } from "../study/roles";
 import { ASSUMED_RATIO, type Recipe, type Study } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { termSet } from "../terms/candidates";
-import { carryRuns } from "./carry";
-import { axialRuns, centreOnly } from "./curvature";
-import { foldOver, missingFraction } from "./fold-over";
-import { type FollowOptions, type FollowRuns, namedFactors } from "./options";
-import { confirmRuns, pathRuns, repeatRuns } from "./repeats";
+import type { FollowUpKind } from "./kind";
+import { followUps } from "./kinds";
+import { type FollowOptions, namedFactors, setupsWanted } from "./options";
 
 export interface FollowUp {
   plan: Plan;
   purpose: string;
-  cautions: Said<RemarkValues>[];
+  cautions: Message<RemarkValues>[];
 }
 
-const PURPOSES: Record<FollowKind, string> = {
-  foldover: "fold over",
-  "missing-fraction": "run the missing fraction",
-  axial: "look for bends",
-  augment: "part named terms",
-  centre: "centre points",
-  repeat: "repeat",
-  carry: "characterise the active factors",
-  ascent: "climb",
-  confirm: "confirm",
-};
-
-/**
- * The runs of a kind of following wave.
- * @throws StudyError as the kind says
- */
-function runsOf(study: Study, options: FollowOptions): FollowRuns {
-  switch (options.kind) {
-    case "foldover":
-      return foldOver(study, options);
-    case "missing-fraction":
-      return missingFraction(study, options);
-    case "axial":
-      return axialRuns(study, options);
-    case "centre":
-      return centreOnly(study, options);
-    case "repeat":
-      return repeatRuns(study, options);
-    case "carry":
-      return carryRuns(study, options);
-    case "ascent":
-      return pathRuns(study, options);
-    case "confirm":
-      return confirmRuns(study, options);
-    case "augment":
-      throw new StudyError("unreachable", {}, ["kind"]);
-  }
+/** The kind of an id. Doors let in those that there are. */
+export function followUpNamed(id: string): FollowUpKind {
+  const found = followUps.find((k) => k.id === id);
+  if (!found) throw new StudyError("unreachable", {}, ["kind"]);
+  return found;
 }
+
+const isFollowUp = (family: string): boolean => followUps.some((k) => k.id === family);
 
 /** Plans a next wave in one go. */
 export function followUp(study: Study, options: FollowOptions): FollowUp {
@@ -81,29 +48,16 @@ export function* followUpSteps(
   study: Study,
   options: FollowOptions,
 ): Generator<PlanProgress, FollowUp, boolean | undefined> {
-  const earlier = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
-  if (earlier.length === 0 && options.kind !== "confirm") throw new StudyError("no-trials.follow", {}, ["trials"]);
+  const kind = followUpNamed(options.kind);
+  if (!kind.alone && !study.trials.some(isStanding)) throw new StudyError("no-trials.follow", {}, ["trials"]);
   const seed = options.seed ?? 1;
   for (const name of ["trials", "centre"] as const) {
     const value = options[name] ?? 0;
     if (value > MOST_PLANNED) throw new StudyError("bad-count.most", { name, value, most: MOST_PLANNED }, [name]);
   }
-  if (options.kind === "augment") {
-    if (options.trials === undefined) throw new StudyError("missing.augmentation", {}, ["trials"]);
-    const plan = yield* planSteps(study, {
-      family: "optimal",
-      keep: true,
-      trials: options.trials,
-      terms: options.terms ?? "quadratic",
-      seed,
-      ...(options.criterion ? { criterion: options.criterion } : {}),
-      ...(options.centre ? { centre: options.centre } : {}),
-      ...wantedOf(options),
-      ...(options.standardOrder ? { standardOrder: true } : {}),
-    });
-    return { plan, purpose: PURPOSES.augment, cautions: [] };
-  }
-  const { runs, recipe: more, cautions: raised = [], inOrder } = runsOf(study, options);
+  const { purpose, make } = kind;
+  if ("search" in make) return { plan: yield* make.search(study, { ...options, seed }), purpose, cautions: [] };
+  const { runs, recipe: more, cautions: raised = [], inOrder } = make.runs(study, options, isFollowUp);
   const confirmed = runs.find((r) => r.kind === "confirm");
   const outside = confirmed ? violations(study, confirmed.settings) : [];
   const cautions: FollowUp["cautions"] = [
@@ -135,20 +89,13 @@ export function* followUpSteps(
       options,
       random,
     ),
-    recipe: { ...recipe, ...wantedOf(options) },
+    recipe: { ...recipe, ...setupsWanted(options) },
     seed,
     excluded: runs.length - open.length,
     ...(options.standardOrder || inOrder ? { standardOrder: true } : {}),
   };
-  return { plan: layOut(study, laid, random), purpose: PURPOSES[options.kind], cautions };
+  return { plan: layOut(study, laid, random), purpose, cautions };
 }
-
-/** What is asked of set-ups, as it stands in options and recipes. */
-const wantedOf = ({ setups, setupSize, eta }: FollowOptions): Pick<Recipe, "setups" | "setupSize" | "eta"> => ({
-  ...(setups === undefined ? {} : { setups }),
-  ...(setupSize === undefined ? {} : { setupSize }),
-  ...(eta === undefined ? {} : { eta }),
-});
 
 /**
  * Runs in as many set-ups of the hard factors as are asked for; where none are, each setting of them is set once, and

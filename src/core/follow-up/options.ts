@@ -1,14 +1,15 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
-import type { FollowKind, Run } from "../plans/plan";
-import { activeFactors } from "../study/coding";
+import type { Run } from "../plans/plan";
 import { StudyError } from "../study/error";
+import { activeFactors } from "../study/roles";
 import type { Recipe, Settings, Study, Term } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
 
 /** What a next wave is asked for. */
 export interface FollowOptions {
-  kind: FollowKind;
+  /** The kind of wave, by its id. */
+  kind: string;
   /** Ids or letters: turned by a fold-over, moved by axial points, carried on by `carry`. */
   factors?: string[];
   /** Fold-over: run half of it. */
@@ -44,7 +45,7 @@ export interface FollowOptions {
 export interface FollowRuns {
   runs: { settings: Settings; kind: Run["kind"] }[];
   recipe?: Partial<Recipe>;
-  cautions?: Said<RemarkValues>[];
+  cautions?: Message<RemarkValues>[];
   /** Run one after another, as they stand. */
   inOrder?: boolean;
 }
@@ -65,4 +66,26 @@ export function namedFactors(study: Study, names: readonly string[] | undefined)
       ]);
     return found;
   });
+}
+
+/** What is asked of set-ups, as it stands in options and recipes. */
+export const setupsWanted = ({
+  setups,
+  setupSize,
+  eta,
+}: FollowOptions): Pick<Recipe, "setups" | "setupSize" | "eta"> => ({
+  ...(setups === undefined ? {} : { setups }),
+  ...(setupSize === undefined ? {} : { setupSize }),
+  ...(eta === undefined ? {} : { eta }),
+});
+
+/**
+ * A number of trials as it was asked for.
+ * @throws StudyError `bad-count`
+ */
+export function countOf(value: number | undefined, fallback: number, most: number, what: string): number {
+  const n = value ?? fallback;
+  if (!Number.isInteger(n) || n < 1 || n > most)
+    throw new StudyError("bad-count.follow", { what, n, most }, ["trials"]);
+  return n;
 }

@@ -1,5 +1,6 @@
 import { correlations } from "../appraisal/aliasing";
 import { StudyError } from "../study/error";
+import { isStanding } from "../study/roles";
 import type { Study, Term } from "../study/schema";
 import { followUp } from "./follow";
 import type { FollowOptions } from "./options";
@@ -19,7 +20,7 @@ export interface PartingWave {
 export function parts(study: Study, options: FollowOptions, terms: readonly Term[]): boolean {
   try {
     const { plan } = followUp(study, options);
-    const earlier = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed");
+    const earlier = study.trials.filter(isStanding);
     const points = {
       settings: [...earlier, ...plan.trials].map((t) => t.settings),
       waves: [...earlier, ...plan.trials].map((t) => t.wave),

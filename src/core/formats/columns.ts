@@ -1,8 +1,8 @@
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
+import { hardFactors } from "../study/roles";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { isOrderHeading, readHeading, repeatNumbers } from "./heading";
 import { readNumber } from "./number";
 

@@ -4,7 +4,7 @@ import { applyEdits } from "../study/edit";
 import { enterResults } from "../study/results";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { rowOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { ledgerCsv, ledgerTable } from "./csv";
 import { importEdits, previewImport } from "./sheet-import";
 import { readStudyFile, writeStudyFile } from "./study-file";
@@ -118,7 +118,7 @@ describe("the ledger as a sheet", () => {
       ["t1", "pits", { events: 5, of: 2.5 }],
       ["t2", "rejects", { events: 3, of: 50 }],
     ]);
-    expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
+    expect(preview.problems.map((p) => messageText("rows", p.said))).toEqual([
       expect.stringMatching(/^Row 4, Rejects: 60 of 50 is more than there were.*left as it was\.$/),
       expect.stringMatching(/^Row 4, Pits: 7 on how much\?/),
     ]);

@@ -1,10 +1,10 @@
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { RowValues } from "../messages/typed";
-import { activeFactors } from "../study/coding";
 import { StudyError } from "../study/error";
 import { countedResult, isCounted } from "../study/measured";
-import type { Factor, Response, Result, Settings, Study, Trial, Wave } from "../study/schema";
-import { rowOf } from "../words/answers";
+import { activeFactors, heldSettings } from "../study/roles";
+import type { Factor, Response, Result, Study, Trial, Wave } from "../study/schema";
+import { messageText } from "../words/answers";
 import {
   type ColumnUse,
   matchColumns,
@@ -26,7 +26,7 @@ export interface ForeignWave {
   /** Columns that nothing is taken from. */
   untaken: UntakenColumn[];
   /** Rows left out, with the reason. */
-  problems: { row: number; said: Said<RowValues> }[];
+  problems: { row: number; said: Message<RowValues> }[];
   withResults: number;
 }
 
@@ -100,15 +100,13 @@ export function waveFromRows(
   let order = study.trials.reduce((m, t) => Math.max(m, t.order), 0);
   rows.slice(1).forEach((cells, index) => {
     const row = numbers?.[index] ?? index + 2;
-    const settings: Settings = Object.fromEntries(
-      study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])),
-    );
+    const settings = heldSettings(study);
     const results = new Map<string, (number | null)[]>();
     const counted = new Map<string, Result>();
     const covariates: Record<string, number> = {};
     let note = "";
     let setup: number | undefined;
-    let bad: Said<RowValues> | undefined;
+    let bad: Message<RowValues> | undefined;
     uses.forEach((use, i) => {
       const cell = cells[i] ?? "";
       if (use.to === "setting") {
@@ -160,7 +158,7 @@ export function waveFromRows(
   });
   if (trials.length === 0)
     throw problems.length > 0
-      ? new StudyError("no-rows.problem", { problem: rowOf(problems[0].said) })
+      ? new StudyError("no-rows.problem", { problem: messageText("rows", problems[0].said) })
       : new StudyError("no-rows.empty", {});
   return {
     wave,

@@ -4,7 +4,7 @@ import { describe, expect, it } from "vitest";
 import { applyEdits, type Edit, edit, inverseEdits, sameData } from "../study/edit";
 import { parseStudy } from "../study/validate";
 import { corners, plainStudy, withTrials } from "../testing/studies";
-import { rowOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { matchColumns } from "./columns";
 import { ledgerCsv, readSheet } from "./csv";
 import { readNumber } from "./number";
@@ -101,7 +101,7 @@ describe("CSV", () => {
       [3, 6],
       [2, 8],
     ]);
-    expect(rowOf(preview.problems[0].said)).toContain("no trial is left with these settings");
+    expect(messageText("rows", preview.problems[0].said)).toContain("no trial is left with these settings");
   });
   it("settings that contradict the trial number are refused, not written", () => {
     const study = withTrials(plainStudy(1), [{ a: -1 }, { a: 1 }], []);
@@ -117,7 +117,7 @@ describe("CSV", () => {
       { trial: "t3", response: "y", from: null, to: 7 },
       { trial: "t2", response: "y", from: null, to: 8 },
     ]);
-    expect(preview.problems.map((p) => rowOf(p.said))).toEqual([
+    expect(preview.problems.map((p) => messageText("rows", p.said))).toEqual([
       "Row 3: trial t1 has the number 1, not 2; the row is left out.",
       "Row 4: there is no trial t9; the row is left out.",
     ]);

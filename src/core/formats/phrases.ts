@@ -1,16 +1,16 @@
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { TypingValues } from "../messages/typed";
 import { isNumeric } from "../study/coding";
 import type { Factor, Forbidden, Goal, Limit, Response, Study } from "../study/schema";
-import { typingOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { readNumber } from "./number";
 
 /** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */
 
-export type Read<T> = { ok: true; value: T } | { ok: false; said: Said<TypingValues>; sentence: string };
+export type Read<T> = { ok: true; value: T } | { ok: false; said: Message<TypingValues>; sentence: string };
 function no<C extends keyof TypingValues>(code: C, values: TypingValues[C]): Read<never> {
-  const said = { code, values } as Said<TypingValues>;
-  return { ok: false, said, sentence: typingOf(said) };
+  const said = { code, values } as Message<TypingValues>;
+  return { ok: false, said, sentence: messageText("typings", said) };
 }
 
 const num = (v: number): string => String(Number.parseFloat(v.toPrecision(12)));
@@ -20,6 +20,7 @@ const SPAN = new RegExp(`^\\s*(${NUMBER})\\s*(?:to|–|—|\\.\\.\\.|…|\\.\\.|
 /** The same of shares, each of which may be a percentage. */
 const SHARES = new RegExp(SPAN.source.replaceAll(`(${NUMBER})`, `(${NUMBER}(?:\\s*%)?)`), "i");
 
+/** What the range of a factor was typed as. */
 export type RangeWords =
   | { kind: "continuous"; low: number; high: number }
   | { kind: "discrete"; values: number[] }

@@ -1,10 +1,11 @@
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { RowValues } from "../messages/typed";
 import { measuredResponses, sameSetting } from "../study/coding";
 import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
 import { type CountedResult, countedResult, isCounted } from "../study/measured";
 import { enterResults } from "../study/results";
+import { activeFactors } from "../study/roles";
 import type { Factor, Response, Result, Setting, Settings, Study, Trial } from "../study/schema";
 import {
   type ColumnUse,
@@ -63,7 +64,7 @@ export interface ImportPreview {
   /** Set-ups of hard factors that trials are said to belong to. */
   setups: { trial: string; order: number; before: number | null; after: number }[];
   matched: { row: number; trial: string; order: number }[];
-  problems: { row: number; said: Said<RowValues> }[];
+  problems: { row: number; said: Message<RowValues> }[];
   untaken: UntakenColumn[];
   /** Columns read as repeats of one response. */
   repeats: ReadRepeats[];
@@ -147,7 +148,7 @@ export interface SheetOptions {
 }
 
 /** Why a row, or a cell of it, is not taken. */
-type Refused = { refused: Said<RowValues>; again?: boolean };
+type Refused = { refused: Message<RowValues>; again?: boolean };
 /** The trial of a row, and whether an earlier row was of it. */
 type Found = { trial: Trial; again: boolean };
 
@@ -378,7 +379,7 @@ function matchingOf(
   );
   const has = (to: ColumnUse["to"]): boolean => uses.some((u) => u.to === to);
   const by = has("id") ? "trial id" : has("order") ? "trial number" : "settings";
-  const absent = study.factors.find((f) => f.retired === undefined && !settingsAt.some((s) => s.factor.id === f.id));
+  const absent = activeFactors(study).find((f) => !settingsAt.some((s) => s.factor.id === f.id));
   if (by === "settings" && absent) throw new StudyError("no-match-column.trials", { factor: absent.name });
   const ordered = [...study.trials].sort((a, b) => a.order - b.order);
   const nameOf = (t: Trial): string =>

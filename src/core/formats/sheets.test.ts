@@ -3,7 +3,7 @@ import { makePlan } from "../plans/make-plan";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy, refusal } from "../testing/studies";
-import { rowOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { ledgerCsv, planCsv } from "./csv";
 import { waveFromSheet } from "./foreign-wave";
 import { previewImport } from "./sheet-import";
@@ -65,7 +65,7 @@ describe("trials run elsewhere", () => {
     );
     expect(trials).toHaveLength(1);
     expect(trials[0].results.grease).toBe(0.5);
-    expect(problems.map((p) => rowOf(p.said))).toEqual([
+    expect(problems.map((p) => messageText("rows", p.said))).toEqual([
       "Row 3: “hot” is not a setting of Bowl temperature; the row is left out.",
       "Row 4: “moor” is not a setting of Wool lot; the row is left out.",
       "Row 5: “wet” is not a number; the row is left out.",
@@ -163,7 +163,7 @@ describe("repeats are never lost", () => {
       [2, [60, 61]],
       [3, 12400],
     ]);
-    expect(problems.map((p) => rowOf(p.said))).toEqual([
+    expect(problems.map((p) => messageText("rows", p.said))).toEqual([
       "Row 2: “600 610” in Residual grease may be one number or several; write it without spaces, or with semicolons between. That cell is left as it was.",
     ]);
   });
@@ -174,7 +174,7 @@ describe("repeats are never lost", () => {
       [2, "grease", [0.4, 0.6]],
       [2, "white", 61],
     ]);
-    expect(problems.map((p) => rowOf(p.said))).toEqual([
+    expect(problems.map((p) => messageText("rows", p.said))).toEqual([
       "Row 2: “wet” in Residual grease is not a number; that cell is left as it was.",
     ]);
   });
@@ -187,7 +187,7 @@ describe("repeats are never lost", () => {
     expect(taken.values.map((v) => v.after)).toEqual([[0.5, 0.6, 0.7], 0.4]);
     expect(taken.settings.map((s) => s.after)).toEqual([59]);
     expect(taken.notes.map((n) => n.after)).toEqual(["wet; late"]);
-    expect(taken.problems.map((p) => rowOf(p.said))).toEqual([
+    expect(taken.problems.map((p) => messageText("rows", p.said))).toEqual([
       "Row 5: an earlier row of trial 1 says 59 for Bowl temperature, this one 58; the first is kept.",
     ]);
   });

@@ -1,4 +1,4 @@
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { ColumnValues } from "../messages/typed";
 import { cellAt, type Edit, edit } from "../study/edit";
 import { reviseStudy } from "../study/revise";
@@ -14,6 +14,7 @@ import { readResultCell } from "./result-cell";
 
 /** What a column of a sheet is taken for where a study begins with it. */
 export const ROLES = ["factor", "response", "covariate", "order", "note", "left-out"] as const;
+/** One of them. */
 export type Role = (typeof ROLES)[number];
 
 /** A column with what it looks like and what it may stand for. */
@@ -33,7 +34,7 @@ export interface StartColumn {
   /** The step of a factor's settings, as far as they tell; none where they do not. */
   step?: number;
   /** Why it is left out, or what is odd about it. */
-  why?: Said<ColumnValues>;
+  why?: Message<ColumnValues>;
 }
 
 /** A sheet as a study may begin with it. */

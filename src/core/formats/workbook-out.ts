@@ -3,6 +3,7 @@ import type { Row, SheetData } from "write-excel-file/universal";
 import { fittingOf, storedModel } from "../model/data";
 import { fitModel } from "../model/fit";
 import { StudyError } from "../study/error";
+import { heldAt, isActive } from "../study/roles";
 import type { Response, Study } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
 import { figure } from "../words/numbers";
@@ -52,7 +53,7 @@ function questionSheet(study: Study): OutSheet {
       headed(f.name, "unit" in f ? f.unit : undefined),
       f.kind === "continuous" ? f.low : f.kind === "discrete" ? f.values.join(", ") : f.levels.join(", "),
       f.kind === "continuous" ? f.high : null,
-      f.retired === undefined ? null : `held at ${f.retired}`,
+      isActive(f) ? null : `held at ${heldAt(f)}`,
     ]),
     ...study.covariates.map((c): Cell[] => ["covariate", c.id, headed(c.name, c.unit), null, null, null]),
     ...study.responses.map((r): Cell[] => [

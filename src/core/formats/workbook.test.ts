@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import writeXlsx from "write-excel-file/node";
 import { StudyError } from "../study/error";
 import { parseStudy } from "../study/validate";
-import { workbookOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { previewImport } from "./sheet-import";
 import { readWorkbook } from "./workbook";
 
@@ -47,7 +47,7 @@ const number = (at: string, v: number | string): string => `<c r="${at}"><v>${v}
 const row = (n: number, ...cells: string[]): string => `<row r="${n}">${cells.join("")}</row>`;
 const HEADINGS = row(1, words("A1", "order"), words("B1", "Grease (%)"));
 const said = async (bytes: Uint8Array): Promise<string[]> =>
-  (await readWorkbook(bytes)).remarks.map((r) => workbookOf(r));
+  (await readWorkbook(bytes)).remarks.map((r) => messageText("workbooks", r));
 const refused = async (bytes: Uint8Array, sheet?: string): Promise<string> => {
   const error: unknown = await readWorkbook(bytes, sheet).catch((e: unknown) => e);
   if (error instanceof StudyError) return error.code;

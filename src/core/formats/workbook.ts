@@ -1,6 +1,6 @@
 import { zipSync } from "fflate";
 import Papa from "papaparse";
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { WorkbookValues } from "../messages/workbooks";
 import { StudyError } from "../study/error";
 import { requireWithin } from "./cells-within";
@@ -18,7 +18,7 @@ export interface WorkbookSheet {
   sheets: string[];
   sheet: string;
   text: string;
-  remarks: Said<WorkbookValues>[];
+  remarks: Message<WorkbookValues>[];
 }
 
 const attribute = (tag: string, name: string): string | undefined => new RegExp(`\\b${name}="([^"]*)"`).exec(tag)?.[1];
@@ -48,8 +48,8 @@ function sheetsOf(parts: Record<string, Uint8Array>): { name: string; path: stri
 }
 
 /** What the cells alone do not say: cells that are merged, hidden, in error, or were never worked out. */
-function oddities(xml: string): Said<WorkbookValues>[] {
-  const out: Said<WorkbookValues>[] = [];
+function oddities(xml: string): Message<WorkbookValues>[] {
+  const out: Message<WorkbookValues>[] = [];
   const merged = [...xml.matchAll(/<(?:\w+:)?mergeCell\b[^>]*>/g)].map(([tag]) => attribute(tag, "ref") ?? "");
   if (merged.length > 0) out.push({ code: "book-merged", values: named(merged) });
   const hidden = (what: "col" | "row"): number =>
@@ -128,7 +128,7 @@ export async function readWorkbook(bytes: Uint8Array, wanted?: string): Promise<
   const above = rows.slice(0, first).filter((r) => filled(r) > 0).length;
   const dates = rows.flat().filter((c) => c instanceof Date).length;
   const others = names.filter((n) => n !== found.sheet);
-  const remarks: Said<WorkbookValues>[] = [
+  const remarks: Message<WorkbookValues>[] = [
     ...(others.length > 0 ? [{ code: "book-sheet" as const, values: { sheet: found.sheet, others } }] : []),
     ...(above > 0 ? [{ code: "book-above" as const, values: { rows: above } }] : []),
     ...oddities(sheets.find((s) => s.name === found.sheet)?.xml ?? "").filter(

@@ -1,5 +1,5 @@
-import type { ChangeValues, SpotValues, Standing } from "../messages/history";
-import type { Said } from "../messages/said";
+import type { ChangeValues, LocationValues, Standing } from "../messages/history";
+import type { Message } from "../messages/message";
 import { type Edit, LISTS } from "../study/edit";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
@@ -44,7 +44,7 @@ function unitOf({ study }: Names, id: string | undefined): string {
 }
 
 /** Where an edit is, as a person would say it. */
-export function spotOf(names: Names, path: readonly string[]): Said<SpotValues> {
+export function locationOf(names: Names, path: readonly string[]): Message<LocationValues> {
   const [head, id, key, more] = path;
   if (!(head in LISTS)) return { code: "study", values: { cell: head } };
   if (id === undefined) return { code: "order", values: { list: head } };
@@ -58,7 +58,7 @@ export function spotOf(names: Names, path: readonly string[]): Said<SpotValues> 
 const isTerms = (path: readonly string[]): boolean => path[0] === "models" && path[2] === "terms";
 
 /** What stands in a cell: ids as names, terms as letters, inner ids left out. */
-export function standingOf(names: Names, value: unknown, path: readonly string[] = []): Standing {
+export function valueAt(names: Names, value: unknown, path: readonly string[] = []): Standing {
   if (value === null || value === undefined || value === "") return { is: "nothing" };
   if (typeof value === "number") return { is: "number", value };
   if (typeof value === "boolean") return { is: "yes-no", yes: value };
@@ -71,7 +71,7 @@ export function standingOf(names: Names, value: unknown, path: readonly string[]
     const alphabet = alphabetOf(names.study);
     return { is: "list", of: (value as Term[]).map((t) => ({ is: "text", text: termLetters(alphabet, t) })) };
   }
-  if (Array.isArray(value)) return { is: "list", of: value.map((v) => standingOf(names, v, ["@"])) };
+  if (Array.isArray(value)) return { is: "list", of: value.map((v) => valueAt(names, v, ["@"])) };
   if (path[0] === "trials" && path[2] === "results") {
     // Events and what they were counted on, as they are typed.
     const { events, of } = value as Bag;
@@ -82,13 +82,13 @@ export function standingOf(names: Names, value: unknown, path: readonly string[]
     is: "bag",
     of: Object.entries(value as Bag)
       .filter(([key, v]) => key !== "id" && v !== undefined && v !== null && !(Array.isArray(v) && v.length === 0))
-      .map(([key, v]) => [calledOf(names, key), standingOf(names, v)]),
+      .map(([key, v]) => [calledOf(names, key), valueAt(names, v)]),
   };
 }
 
 /** What an edit did to its cell, as words tell it. */
-export function changeOf(names: Names, { path, from, to }: Pick<Edit, "path" | "from" | "to">): Said<ChangeValues> {
-  const spot = spotOf(names, path);
+export function changeOf(names: Names, { path, from, to }: Pick<Edit, "path" | "from" | "to">): Message<ChangeValues> {
+  const spot = locationOf(names, path);
   if (path.length === 2 && path[0] in LISTS) {
     if (from === null) return { code: "added", values: { spot } };
     if (to === null) return { code: "removed", values: { spot } };
@@ -104,8 +104,8 @@ export function changeOf(names: Names, { path, from, to }: Pick<Edit, "path" | "
   }
   const values = {
     spot,
-    from: standingOf(names, from, path),
-    to: standingOf(names, to, path),
+    from: valueAt(names, from, path),
+    to: valueAt(names, to, path),
     unit:
       path.length === 4
         ? unitOf(names, path[3])

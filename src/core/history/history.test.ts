@@ -3,9 +3,9 @@ import { applyEdits, type Edit, inverseEdits, rewind, sameData } from "../study/
 import { reviseStudy } from "../study/revise";
 import type { Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { changeText, spotText } from "../words/answers";
+import { messageText } from "../words/answers";
 import { standingText } from "../words/english/history";
-import { changeOf, goneKey, spotOf, standingOf } from "./change";
+import { changeOf, goneKey, locationOf, valueAt } from "./change";
 import { differences } from "./differences";
 
 const file: StudyInput = {
@@ -140,16 +140,18 @@ describe("changes in words", () => {
     ],
   ])("%j", (edit, words) => {
     const gone = new Map([[goneKey("trials", "t99"), "31"]]);
-    expect(changeText(changeOf({ study, gone }, edit))).toBe(words);
+    expect(messageText("changes", changeOf({ study, gone }, edit))).toBe(words);
   });
   it("places without what became of them, for cells changed twice at once", () => {
-    expect(spotText(spotOf({ study }, ["trials", "t3", "results", "moist"]))).toBe("Moisture of trial 3");
-    expect(spotText(spotOf({ study }, ["trials", "gone", "note"]))).toBe("Trial gone, note");
-    expect(spotText(spotOf({ study }, ["responses", "moist"]))).toBe("Response Moisture");
+    expect(messageText("locations", locationOf({ study }, ["trials", "t3", "results", "moist"]))).toBe(
+      "Moisture of trial 3",
+    );
+    expect(messageText("locations", locationOf({ study }, ["trials", "gone", "note"]))).toBe("Trial gone, note");
+    expect(messageText("locations", locationOf({ study }, ["responses", "moist"]))).toBe("Response Moisture");
   });
   it("what stands in a cell is cut where it would push its question out of sight", () => {
-    expect(standingText(standingOf({ study }, "x".repeat(500)))).toBe(`${"x".repeat(160)}…`);
-    expect(standingText(standingOf({ study }, { id: "r2", name: "Cost", goal: { aim: "watch" } }))).toBe(
+    expect(standingText(valueAt({ study }, "x".repeat(500)))).toBe(`${"x".repeat(160)}…`);
+    expect(standingText(valueAt({ study }, { id: "r2", name: "Cost", goal: { aim: "watch" } }))).toBe(
       "name Cost; aim and limits aim watch",
     );
   });

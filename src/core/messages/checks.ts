@@ -1,4 +1,4 @@
-import type { Said } from "./said";
+import type { Message } from "./message";
 
 /** What the checks of a model answer, before it is a sentence. */
 
@@ -21,7 +21,7 @@ export type CheckId =
   | "waves";
 
 /** A p by itself and among all checks of a model. */
-interface Judged {
+interface Chance {
   p: number;
   adjusted: number;
 }
@@ -29,46 +29,46 @@ interface Judged {
 /** Answers of the checks of a model, by code. */
 export interface CheckValues {
   "too-few": object;
-  "bell-fine": { n: number } & Judged;
-  "bell-perhaps": Judged;
-  "bell-off": Judged;
-  "spread-fine": Judged;
-  "spread-perhaps": Judged;
-  "spread-off": Judged;
-  "spread-factor-fine": { factor: string; among: number; ratio: number } & Judged;
-  "spread-factor-perhaps": { factor: string; wide: string; narrow: string; ratio: number } & Judged;
-  "spread-factor-off": { factor: string; wide: string; narrow: string; ratio: number } & Judged;
-  "order-fine": { hidden: number; unit: string } & Judged;
-  "order-perhaps": { slope: number; unit: string } & Judged;
-  "order-off": { slope: number; unit: string } & Judged;
-  "neighbours-fine": Judged;
-  "neighbours-perhaps": { alike: boolean } & Judged;
-  "neighbours-off": { alike: boolean } & Judged;
+  "bell-fine": { n: number } & Chance;
+  "bell-perhaps": Chance;
+  "bell-off": Chance;
+  "spread-fine": Chance;
+  "spread-perhaps": Chance;
+  "spread-off": Chance;
+  "spread-factor-fine": { factor: string; among: number; ratio: number } & Chance;
+  "spread-factor-perhaps": { factor: string; wide: string; narrow: string; ratio: number } & Chance;
+  "spread-factor-off": { factor: string; wide: string; narrow: string; ratio: number } & Chance;
+  "order-fine": { hidden: number; unit: string } & Chance;
+  "order-perhaps": { slope: number; unit: string } & Chance;
+  "order-off": { slope: number; unit: string } & Chance;
+  "neighbours-fine": Chance;
+  "neighbours-perhaps": { alike: boolean } & Chance;
+  "neighbours-off": { alike: boolean } & Chance;
   /** `hidden`: the error of one trial that would show, none where none would. */
-  "single-fine": { largest: number; hidden: number | null; unit: string } & Judged;
+  "single-fine": { largest: number; hidden: number | null; unit: string } & Chance;
   /** Past the drawn line, whatever the joint test says. */
-  "single-perhaps": { trials: { order: number; size: number }[] } & Judged;
-  "single-off": { order: number; size: number; n: number } & Judged;
+  "single-perhaps": { trials: { order: number; size: number }[] } & Chance;
+  "single-off": { order: number; size: number; n: number } & Chance;
   "single-all": { order: number };
   /** A set-up of the hard factors: its wave and number, its common error over that of all. */
-  "setup-fine": { size: number; among: number } & Judged;
-  "setup-perhaps": { wave: string; setup: number; size: number; among: number } & Judged;
-  "setup-off": { wave: string; setup: number; size: number; among: number } & Judged;
-  "pull-fine": { distance: number; hidden: { order: number; size: number } | null; unit: string } & Judged;
-  "pull-perhaps": { order: number; distance: number } & Judged;
-  "pull-off": { order: number; distance: number } & Judged;
+  "setup-fine": { size: number; among: number } & Chance;
+  "setup-perhaps": { wave: string; setup: number; size: number; among: number } & Chance;
+  "setup-off": { wave: string; setup: number; size: number; among: number } & Chance;
+  "pull-fine": { distance: number; hidden: { order: number; size: number } | null; unit: string } & Chance;
+  "pull-perhaps": { order: number; distance: number } & Chance;
+  "pull-off": { order: number; distance: number } & Chance;
   "bend-centre-fine": { hidden: number; unit: string; p: number };
   /** By itself below 0.05, among all checks of the model not. */
-  "bend-centre-perhaps": { size: number; unit: string } & Judged;
+  "bend-centre-perhaps": { size: number; unit: string } & Chance;
   "bend-centre-off": { size: number; unit: string; p: number };
   "misfit-fine": MisfitValues;
   "misfit-perhaps": MisfitValues;
   "misfit-off": MisfitValues;
   "bend-or-shift": { p: number | null };
-  "bend-fine": { factors: string[]; hidden: number; unit: string; among: number } & Judged;
+  "bend-fine": { factors: string[]; hidden: number; unit: string; among: number } & Chance;
   /** `squareP`: of the square by itself, added last. */
-  "bend-perhaps": { factors: string[]; size: number; unit: string; squareP: number } & Judged;
-  "bend-off": { factors: string[]; size: number; unit: string; squareP: number } & Judged;
+  "bend-perhaps": { factors: string[]; size: number; unit: string; squareP: number } & Chance;
+  "bend-off": { factors: string[]; size: number; unit: string; squareP: number } & Chance;
   /** No place between low and high was run. */
   "bend-untold": object;
   /** The squares that these trials can tell are in the model. */
@@ -104,13 +104,13 @@ export interface CheckValues {
 }
 
 /** Lack of fit, by its exact F. */
-interface MisfitValues extends Judged {
+interface MisfitValues extends Chance {
   f: number;
   df: number;
   pureErrorDf: number;
 }
 
-interface CopiesValues extends Judged {
+interface CopiesValues extends Chance {
   orders: number[];
   s: number;
   pooled: number;
@@ -122,7 +122,7 @@ interface CopiesValues extends Judged {
 /** What must be said of a p that is not exact, or not of the errors of the model in force. */
 export type CheckNote = "chosen" | "pooled" | "waves-out";
 
-export type AnsweredCheck = Said<CheckValues> & {
+export type AnsweredCheck = Message<CheckValues> & {
   /** Its p is not exact. */
   approximate: boolean;
   /** Which errors it is of, where not those of the model in force. */

@@ -1,6 +1,6 @@
 import type { CountedFault } from "./counted";
+import type { Message } from "./message";
 import type { UnfitValues } from "./remarks";
-import type { Said } from "./said";
 /** What would do in place of what was given. */
 export type Remedy =
   | { do: "lengthen"; least: number }
@@ -115,7 +115,7 @@ export interface ErrorValues {
   "empty-region.wave": object;
   "empty-sheet.cells": object;
   "empty-sheet.text": object;
-  "family-unfit": { why: Said<UnfitValues> };
+  "family-unfit": { why: Message<UnfitValues> };
   "fold-over-idle": { words: string[] };
   forbidden: { place: string; from: number; to: number };
   "goal.low": { response: string; low: number; high: number };
@@ -203,7 +203,7 @@ export interface ErrorValues {
   "program-answer.unreadable": { text: string };
   retired: { place: string; factor: string };
   "rig-unfit.number": { rig: string; factor: string };
-  "rig-unfit.study": { why: Said<UnfitValues> };
+  "rig-unfit.study": { why: Message<UnfitValues> };
   "run-held": { file: string; pid: number };
   "same-heading": { headings: [string, string]; columns: [number, number] };
   "no-workbook": object;

@@ -1,6 +1,6 @@
-import type { Said } from "./said";
+import type { Message } from "./message";
 /** Places in a study, by code. */
-export interface SpotValues {
+export interface LocationValues {
   study: { cell: string };
   order: { list: string };
   thing: { list: string; name: string };
@@ -18,7 +18,7 @@ export type Standing =
   | { is: "bag"; of: [name: string, value: Standing][] };
 
 export interface Moved {
-  spot: Said<SpotValues>;
+  spot: Message<LocationValues>;
   from: Standing;
   to: Standing;
   unit: string;
@@ -29,8 +29,8 @@ export interface ChangeValues {
   changed: Moved;
   entered: Moved;
   cleared: Moved;
-  added: { spot: Said<SpotValues> };
-  removed: { spot: Said<SpotValues> };
-  "terms-moved": { spot: Said<SpotValues>; into: string[]; out: string[] };
-  moved: { spot: Said<SpotValues> };
+  added: { spot: Message<LocationValues> };
+  removed: { spot: Message<LocationValues> };
+  "terms-moved": { spot: Message<LocationValues>; into: string[]; out: string[] };
+  moved: { spot: Message<LocationValues> };
 }

@@ -1,6 +1,6 @@
 import type { AnsweredCheck, CheckId } from "./checks";
+import type { Change, Message, Resetting, Size, Unit } from "./message";
 import type { PlaceValues } from "./places";
-import type { Change, Resetting, Said, Size, Unit } from "./said";
 import type { SuspectValues } from "./suspects";
 import type { WhyValues } from "./waves";
 /** What is asked of a plan: a usual set of terms, or so many picked. */
@@ -127,7 +127,7 @@ export interface ModelValues {
 export interface PlanValues {
   "too-few-factors": object;
   "next-wave": {
-    why: Said<WhyValues>;
+    why: Message<WhyValues>;
     plan: string;
     more: number;
     /** Pairs of effects it parts, effects it tells of all and of before, effects it clears; 0 where it does not. */
@@ -260,7 +260,7 @@ export interface SetpointValues {
   /** `limits`: whether any goal has one. */
   confirmed: { trials: number; limits: boolean };
   "confirmed-short": { trials: number; missed: Missed[] };
-  "not-confirmed": { missed: Missed[]; meetsLimits: boolean; suspect: Said<SuspectValues> | null };
+  "not-confirmed": { missed: Missed[]; meetsLimits: boolean; suspect: Message<SuspectValues> | null };
   "nothing-meets": { short: { response: string; mean: number; limit: number; unit: string }[]; met: string[] };
   "best-settable": { of: number | null; overall: number; exact: number };
   chance: {
@@ -304,7 +304,7 @@ export interface AnswersValues {
   "g-at-most": object;
   "none-meets": object;
   "no-chance-given": object;
-  "stands-outside": { order: number; how: Said<PlaceValues>; others: number };
+  "stands-outside": { order: number; how: Message<PlaceValues>; others: number };
   search: object;
   "search-again": object;
   "offered-only": { responses: string[] };

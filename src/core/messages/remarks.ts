@@ -1,9 +1,9 @@
+import type { Message } from "./message";
 import type { PlaceValues } from "./places";
-import type { Said } from "./said";
 /** A family as it is spoken of. */
 export interface Family {
-  id: string;
-  label: string;
+  /** What one of its plans is called as the subject of a sentence. */
+  subject: string;
 }
 
 /** Why a family or a rig cannot serve a study, by code. */
@@ -69,7 +69,7 @@ export interface RemarkValues {
   "fold-centre": object;
   "fraction-block": object;
   "in-turn": object;
-  "place-outside": { why: Said<PlaceValues> };
+  "place-outside": { why: Message<PlaceValues> };
   reused: {
     served: number;
     points: number;

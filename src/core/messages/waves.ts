@@ -25,6 +25,8 @@ export interface WaveNameValues {
   foldover: object;
   carry: { letters: string[] };
   repeat: object;
+  /** Of a kind that brings its own. */
+  named: { name: string };
 }
 
 /** What could go wrong with a plan, by code. */

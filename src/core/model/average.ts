@@ -103,7 +103,7 @@ const single = (): never => {
  *
  * @param shown the model whose terms are chosen, which answers what is asked of terms, residual tests and summary
  */
-// Long: the members of one interface, over the parts they share.
+// The members of one interface, over the parts they share.
 export function averageOf(models: readonly FittedModel[], weights: readonly number[], shown: FittedModel): FittedModel {
   const { columns, parts } = partsOf(models, weights);
   const { coefficients, covariance } = coefficientsOf(parts, columns.length);
@@ -142,7 +142,7 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
     ...(counted ? { counted: { ...counted, lot } } : {}),
     law: shown.law,
     observed: shown.observed,
-    units: shown.units,
+    unit: shown.unit,
     link: shown.link,
     exact: shown.exact,
     leverages: shown.leverages,
@@ -227,7 +227,7 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
         shown,
       ),
     // The spread of units is that of the model that is shown.
-    unitsOf: () => shown.unitsOf(),
+    piecesOf: () => shown.piecesOf(),
     residuals: (kind) => (kind === "raw" ? residualsOf(parts, trials) : single()),
     addTerm: single,
     test: single,

@@ -1,17 +1,18 @@
 import type { CheckId, CheckValues } from "../messages/checks";
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import { chiSquaredUpper, fQuantile, tTwoSided } from "../numerics/distributions";
 import { sumOfSquares } from "../numerics/sums";
 import { significance } from "../study/coding";
+import { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
+import { isSmallBeside, waveDifferences } from "./block-effects";
 import { boxCox, powerOf } from "./box-cox";
 import { asAdded, hiddenRatio, hiddenSize, type RankedId, setupSizes } from "./checks";
 import { storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { sizeUnit } from "./fitted";
-import { hiddenError, hiddenPull, type Judged, type LookId, type Ranked, rankErrors } from "./looks";
-import { isSmallBeside, waveDifferences } from "./standing";
+import { hiddenError, hiddenPull, type LookId, type Ranked, type RankedStatistic, rankErrors } from "./looks";
 import { scaleOf } from "./transform";
 
 /** A question about a model with its answer and the figures behind it. */
@@ -30,7 +31,7 @@ export type Check = {
   look?: Exclude<LookId, "in-force">;
   /** The factor, or the trial, it is about. */
   about?: string;
-} & Said<CheckValues>;
+} & Message<CheckValues>;
 
 /** Adjusted p below which a check raises an alarm. */
 const ALARM = 0.05;
@@ -42,6 +43,7 @@ const SPAN = 3;
 /** A fit as every question looks at it. */
 interface Looked {
   study: Study;
+  memo: Memo;
   fit: Fit;
   approximate: boolean;
   /** None where too little is left over to tell anything of the errors. */
@@ -52,7 +54,7 @@ interface Looked {
 type Outcome = "fine" | "perhaps" | "off";
 
 /** Whether a statistic is nothing, something by itself, or an alarm. */
-const outcome = ({ p, adjusted }: Judged, { fit }: Looked): Outcome =>
+const outcome = ({ p, adjusted }: RankedStatistic, { fit }: Looked): Outcome =>
   adjusted <= ALARM ? "off" : p < significance(fit) ? "perhaps" : "fine";
 
 const untold = (id: CheckId): Check => ({
@@ -72,14 +74,14 @@ const untold = (id: CheckId): Check => ({
  * @param bound a p that the true one cannot pass, by Student's t and Bonferroni: it tells more where the data's own
  *   value is the largest of all vectors
  */
-function judged(looked: Looked, id: RankedId, bound = 1): { own: Judged; so: Outcome } | undefined {
+function judged(looked: Looked, id: RankedId, bound = 1): { own: RankedStatistic; so: Outcome } | undefined {
   const own = looked.ranked?.own.get(id);
   if (!own || !looked.ranked) return undefined;
   const p = own.p * looked.ranked.vectors < 1.5 ? Math.min(own.p, own.models * bound) : own.p;
   return { own: { ...own, p }, so: outcome(own, looked) };
 }
 
-const common = (id: CheckId, looked: Looked, own: Judged, statistic = own.value) => ({
+const common = (id: CheckId, looked: Looked, own: RankedStatistic, statistic = own.value) => ({
   id,
   alarm: own.adjusted <= ALARM,
   statistic,
@@ -88,7 +90,7 @@ const common = (id: CheckId, looked: Looked, own: Judged, statistic = own.value)
   approximate: looked.approximate,
 });
 
-const both = ({ p, adjusted }: Judged): Pick<Judged, "p" | "adjusted"> => ({ p, adjusted });
+const both = ({ p, adjusted }: RankedStatistic): Pick<RankedStatistic, "p" | "adjusted"> => ({ p, adjusted });
 
 function bellCheck(looked: Looked): Check {
   const found = judged(looked, "bell");
@@ -249,10 +251,10 @@ function pullCheck(looked: Looked): Check {
 
 /** The centre against the plane of the corners, whether its column is in the model or out of it. */
 function centreBend(looked: Looked): Check {
-  const { study, fit, unit } = looked;
+  const { study, fit, unit, memo } = looked;
   const judging = fit.fitting.curvature
     ? fit
-    : fitModel(study, fit.response, { terms: fit.terms, ...fit.fitting, curvature: true });
+    : fitModel(study, fit.response, { terms: fit.terms, ...fit.fitting, curvature: true }, memo);
   const key = termKey(CURVATURE_TERM);
   const lost = judging.dropped.find((d) => termKey(d.term) === key);
   if (lost?.equals.some((e) => termKey(e.term) === termKey(WAVE_TERM))) {
@@ -447,9 +449,9 @@ function sharper(a: Answer, b: Answer): Answer {
 /**
  * The questions a careful person asks of a model, each answered with its figure. Too little to tell is said as such.
  */
-export function runChecks(study: Study, fit: Fit): Check[] {
-  const inForce = { study, fit, approximate: wasChosen(study, fit), unit: sizeUnit(fit.model) };
-  const [ranked, ...others] = rankErrors(study, fit);
+export function runChecks(study: Study, fit: Fit, memo = new Memo()): Check[] {
+  const inForce = { study, fit, memo, approximate: wasChosen(study, fit), unit: sizeUnit(fit.model) };
+  const [ranked, ...others] = rankErrors(study, fit, memo);
   return QUESTIONS.flatMap(({ ranked: id, ask }) => {
     const own = ask({ ...inForce, ranked });
     if (!own || id === undefined) return own ?? [];

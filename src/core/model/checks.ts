@@ -4,6 +4,7 @@ import { digamma, fQuantile, normalCdf, tTwoSided } from "../numerics/distributi
 import { clearOf } from "../numerics/least-squares";
 import type { Random } from "../numerics/random";
 import { code, isNumeric, significance } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Study } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
@@ -26,8 +27,7 @@ export interface SpreadByFactor {
 
 /** Places of trials by the planned level of each factor; numeric ones by their coded half, the middle left out. */
 export function groupsByFactor(study: Study, fit: Fit, kept: readonly boolean[]): SpreadByFactor[] {
-  return study.factors.flatMap((f): SpreadByFactor[] => {
-    if (f.retired !== undefined) return [];
+  return activeFactors(study).flatMap((f): SpreadByFactor[] => {
     const groups = new Map<string, number[]>();
     fit.data.planned.forEach((s, i) => {
       if (!kept[i]) return;
@@ -66,8 +66,8 @@ export function missingBends(study: Study, fit: Fit): MissingColumn[] {
   if (fit.centre) return fit.fitting.curvature ? [] : missing(fit, fit.centre, []);
   const keys = new Set(fit.terms.map(termKey));
   const found: { together: string[]; column: Float64Array }[] = [];
-  for (const f of study.factors) {
-    if (f.retired !== undefined || !isNumeric(f) || keys.has(termKey([f.id, f.id]))) continue;
+  for (const f of activeFactors(study)) {
+    if (!isNumeric(f) || keys.has(termKey([f.id, f.id]))) continue;
     const encoded = encoder(study, [[f.id, f.id]]);
     const row = new Float64Array(2);
     const column = Float64Array.from(fit.data.actual, (s) => {

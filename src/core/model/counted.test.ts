@@ -15,7 +15,7 @@ import { fitModel } from "./fit";
 import { effectLadder } from "./ladder";
 import { contrastsOf } from "./lenth";
 import { rankErrors } from "./looks";
-import { aboutPoint } from "./own-scale";
+import { effectOnResponseScale } from "./own-scale";
 import { reduceModel } from "./reduce";
 import { searchSubsets } from "./subsets";
 
@@ -101,11 +101,11 @@ describe("what is read off a model of counts", () => {
     expect(ghost?.size).toBeCloseTo(2 * wide.b[4], 7);
   });
   it("gives points of share about the probe, ratios of rates", () => {
-    const said = aboutPoint(fit, 0, 2);
+    const said = effectOnResponseScale(fit, 0, 2);
     // From −1 to 1 on the logit: 1/(1+e⁻¹) − 1/(1+e).
     expect(said).toEqual({ points: expect.closeTo(100 * (1 / (1 + Math.exp(-1)) - 1 / (1 + Math.E)), 10) });
     const counts = countedStudies(3, settings, { ...process, kind: "count", of: [3], constant: 2 })(2);
-    expect(aboutPoint(fitModel(counts, "y", { terms: mains }), 5, Math.log(3))).toEqual({
+    expect(effectOnResponseScale(fitModel(counts, "y", { terms: mains }), 5, Math.log(3))).toEqual({
       ratio: expect.closeTo(3, 12),
     });
   });

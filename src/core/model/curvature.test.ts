@@ -79,7 +79,7 @@ describe("curvature is a column of the model (definition 3)", () => {
     expect(rung.size).toBeCloseTo(exact.b[4], 10);
   });
   it("predictions carry the plane, and say how much they may be off: c·max(1 − xᵢ²)", () => {
-    const read = presentPredictor(study, "y", fit);
+    const read = presentPredictor(study, "y", undefined, fit);
     const here = read.predict(middle);
     expect(here.mean).toBeCloseTo(exact.b[0], 10);
     expect(here.bend).toBeCloseTo(exact.b[4], 10);
@@ -87,7 +87,9 @@ describe("curvature is a column of the model (definition 3)", () => {
     expect(read.predict({ a: 1, b: 0.5, c: -1 }).bend).toBeCloseTo(0.75 * exact.b[4], 10);
     expect(read.predict({ a: 1, b: -1, c: 1 }).bend).toBeCloseTo(0, 12);
     const flat = withTrials(plainStudy(3), points, [...y.slice(0, 8), 29.9, 30.2, 29.8, 30.1]);
-    expect(presentPredictor(flat, "y", fitModel(flat, "y", { terms: mains })).predict(middle).bend).toBeNull();
+    expect(
+      presentPredictor(flat, "y", undefined, fitModel(flat, "y", { terms: mains })).predict(middle).bend,
+    ).toBeNull();
   });
   it("squares are no candidates while the centre stands for them, in the ladder and in every search", () => {
     expect(effectLadder(study, fit).rungs.filter((r) => r.term[0] === r.term[1])).toEqual([]);

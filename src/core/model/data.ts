@@ -3,6 +3,7 @@ import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
 import { countedResult, isCounted, measuredValues, resultValue } from "../study/measured";
 import type { Memo } from "../study/memo";
+import { hardFactors, isUsable } from "../study/roles";
 import type { Model, Response, Settings, Study, Term, Trial } from "../study/schema";
 import type { CovariateRanges } from "../terms/model-matrix";
 import { spreadValues } from "./spread";
@@ -36,13 +37,10 @@ export interface ModelData {
   /** Component between set-ups over the one within that waves were planned for, where too few tell it. */
   plannedRatio?: number;
   /** Of a response whose several values are units: those of each trial. */
-  units?: number[][];
+  pieces?: number[][];
   /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
   floored?: string[];
 }
-
-/** Whether a trial's results may enter models. */
-export const counts = (trial: Trial): boolean => trial.use && trial.state !== "skipped" && trial.state !== "failed";
 
 /** Results of a response that count: measured, not skipped or failed, in use, with the covariates a model needs. */
 export function modelData(study: Study, response: string, terms: readonly Term[], memo?: Memo): ModelData {
@@ -63,7 +61,7 @@ function gatherData(
   covariates: readonly string[],
 ): ModelData {
   const usable = study.trials
-    .filter((t) => counts(t) && covariates.every((c) => typeof t.covariates?.[c] === "number"))
+    .filter((t) => isUsable(t) && covariates.every((c) => typeof t.covariates?.[c] === "number"))
     .sort((a, b) => a.order - b.order);
   const spread = about?.spread ? spreadValues(study, about, usable) : undefined;
   const trials = spread
@@ -86,7 +84,7 @@ function gatherData(
     ...(about && isCounted(about) ? { counted: countedData(about, trials) } : {}),
     ...(about?.several === "units" && !spread && !isCounted(about)
       ? {
-          units: trials.map((t) => measuredValues(t.results[response])),
+          pieces: trials.map((t) => measuredValues(t.results[response])),
         }
       : {}),
     ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
@@ -102,7 +100,7 @@ function gatherData(
  * wave without set-ups is its own.
  */
 function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setups" | "plannedRatio"> {
-  if (!study.factors.some((f) => f.change === "hard" && f.retired === undefined)) return {};
+  if (hardFactors(study).length === 0) return {};
   const setups = trials.map((t) => (t.setup === undefined ? `trial ${t.id}` : `${t.wave} ${t.setup}`));
   if (new Set(setups).size === trials.length) return {};
   const planned = study.waves.flatMap((w) => w.plan.eta ?? []).at(-1);

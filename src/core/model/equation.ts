@@ -1,5 +1,5 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { quadraticForm } from "../numerics/least-squares";
 import { categoryCombinations } from "../plans/combinations";
 import { isNumeric, rangeOf } from "../study/coding";
@@ -32,7 +32,7 @@ export interface Equation {
   coded: string;
   natural: NaturalEquation[];
   /** Said when the combinations are too many to list. */
-  note?: Said<RemarkValues>;
+  note?: Message<RemarkValues>;
 }
 
 const plain = (v: number): string => String(Number(v.toPrecision(6))).replace("-", "−");

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { nextWaves } from "../findings/next-wave";
+import { nextWaves } from "../follow-up/next-waves";
 import type { Study } from "../study/schema";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { allExact, isExact } from "./exact";

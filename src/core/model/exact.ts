@@ -1,7 +1,7 @@
 import { measuredResponses, settingsAsRun } from "../study/coding";
 import { isCounted, measuredValues } from "../study/measured";
+import { isUsable } from "../study/roles";
 import type { Response, Study } from "../study/schema";
-import { counts } from "./data";
 
 /** Digits that must have agreed in all: fewer agree by chance where readings are rounded. */
 const LEAST_DIGITS = 8;
@@ -20,7 +20,7 @@ export function isExact(study: Study, response: string): boolean {
   const first = new Map<string, number>();
   let again = 0;
   for (const trial of study.trials) {
-    if (!counts(trial)) continue;
+    if (!isUsable(trial)) continue;
     const values = measuredValues(trial.results[response]);
     if (values.length === 0) continue;
     const settings = settingsAsRun(trial);

@@ -1,7 +1,7 @@
 import type { Matrix } from "../numerics/least-squares";
 import type { CountedPlan } from "../study/measured";
 import type { CountedData } from "./data";
-import { counts, shares } from "./laws/counting";
+import { eventCounting, shareCounting } from "./laws/counting";
 import { Surface } from "./laws/likelihood";
 
 /** Scatter beyond counting (ρ or κ) that an expected excess stands for. */
@@ -21,7 +21,7 @@ export function excessAt(plan: CountedPlan, of: number): number {
 export function halfChange({ kind, base }: Pick<CountedPlan, "kind" | "base">, change: number): number {
   if (kind === "count") return Math.asinh(change / (2 * base));
   // sinh u/(cosh u + cosh η₀) = Δ.
-  const middle = Math.cosh(shares.link.forward(base));
+  const middle = Math.cosh(shareCounting.link.forward(base));
   let low = 0;
   let high = 40;
   for (let i = 0; i < 100; i++) {
@@ -38,7 +38,7 @@ export function halfChange({ kind, base }: Pick<CountedPlan, "kind" | "base">, c
  */
 export function edgeChange({ kind, base }: Pick<CountedPlan, "kind" | "base">, change: number): number {
   if (kind === "count") return Math.log1p(change / base);
-  const { forward } = shares.link;
+  const { forward } = shareCounting.link;
   const far = Math.min(change, 0.999 * Math.max(base, 1 - base));
   return base + far < 1 ? forward(base + far) - forward(base) : forward(base - far) - forward(base);
 }
@@ -58,7 +58,7 @@ export function exemplaryDeviance(
   columns: readonly number[],
   effects: readonly number[],
 ): number {
-  const law = kind === "share" ? shares : counts;
+  const law = kind === "share" ? shareCounting : eventCounting;
   const constant = law.link.forward(base);
   const events = Array.from({ length: x.rows }, (_, i) =>
     law.rate(columns.reduce((t, j, k) => t + effects[k] * x.data[i * x.cols + j], constant)),

@@ -1,5 +1,5 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { tTwoSided } from "../numerics/distributions";
 import { StudyError } from "../study/error";
 import { isCounted } from "../study/measured";
@@ -13,7 +13,7 @@ import { columnLabel, type Design, type DroppedColumn, designOf } from "./design
 import { type AnovaRow, type FittedModel, FULL_LEVERAGE, LEAST_FREE, type ModelSummary } from "./fitted";
 import { type TrialFigures, trialFigures } from "./influence";
 import { lawOf } from "./laws";
-import type { Judged, Law } from "./laws/law";
+import type { LargestModel, Law } from "./laws/law";
 import { type ResidualSplit, splitResidual } from "./residual-split";
 import { onScale, scaleOf } from "./transform";
 
@@ -30,8 +30,11 @@ export interface FitOptions {
   law?: Law;
 }
 
+/** One coefficient, per coded unit on the fitted scale, with how sure it is. */
 export interface Parameter {
+  /** None for the constant. */
   term: Term;
+  /** Of a category, the level whose effect it is. */
   level?: string;
   coefficient: number;
   /** Change from low to high (2 × coefficient) of one-column terms without squares. */
@@ -65,7 +68,7 @@ export interface Fit extends ResidualSplit {
   summary: ModelSummary;
   trials: TrialFigures[];
   /** Figures that it does not have, each with the reason. */
-  absent: Said<RemarkValues>[];
+  absent: Message<RemarkValues>[];
   data: ModelData;
   model: FittedModel;
 }
@@ -220,11 +223,54 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
     throw new StudyError("counted-transform", { response: about.name, share: about.measured === "share" }, [
       "transform",
     ]);
-  const { trials, factors, covariates, waves, region, confidence } = study;
+  const { law } = options;
+  const grounds = groundsOf(study, about);
   const asked = JSON.stringify([terms, fitting]);
-  return memo.get("fit", [trials, factors, covariates, waves, region, confidence, about, options.law, asked], () =>
-    fitAnew(study, about, terms, fitting, options.law, memo),
+  // What the response's own law finds is plain data that another thread can be handed.
+  const find: Find = law ? (make) => make() : (make) => memo.get(FOUND, [...grounds, asked], make);
+  return memo.get("fit", [...grounds, law, asked], () => fitAnew(study, about, terms, fitting, law, memo, find));
+}
+
+/** What every fit of a response rests on, beside its terms and how it is fitted. */
+const groundsOf = ({ trials, factors, covariates, waves, region, confidence }: Study, about: Response): unknown[] => [
+  trials,
+  factors,
+  covariates,
+  waves,
+  region,
+  confidence,
+  about,
+];
+
+const FOUND = "found";
+
+/** What the search of a law found, and what was decided for it beforehand. */
+interface Found {
+  judged: LargestModel | undefined;
+  found: unknown;
+}
+type Find = (make: () => Found) => Found;
+
+/** What was found for one fit, as one thread hands it to another: plain data. */
+export interface FoundFit extends Found {
+  response: string;
+  /** Terms and fitting, as one text. */
+  asked: string;
+}
+
+/** What stands found for fits of a study as it is. */
+export function foundFits(study: Study, memo: Memo): FoundFit[] {
+  return study.responses.flatMap((about) =>
+    memo
+      .beginning<Found>(FOUND, groundsOf(study, about))
+      .map(({ rest: [asked], value }) => ({ response: about.id, asked: asked as string, ...value })),
   );
+}
+
+/** Takes over what was found elsewhere for fits of the same study: they are not searched for again. */
+export function takeFoundFits(study: Study, found: readonly FoundFit[], memo: Memo): void {
+  for (const { response, asked, ...one } of found)
+    memo.get(FOUND, [...groundsOf(study, responseOf(study, response)), asked], () => one);
 }
 
 /** A fitted model with what it was fitted to. */
@@ -244,6 +290,7 @@ function modelAnew(
   fitting: Fitting,
   own: Law | undefined,
   memo: Memo,
+  find: Find = (make) => make(),
 ): Modelled {
   const { transform, block } = fitting;
   const data = modelData(study, about.id, terms, memo);
@@ -253,16 +300,18 @@ function modelAnew(
   const asked = curvatureColumn(terms, centre);
   const design = designOf(study, data, terms, block, fitting.curvature ? asked : undefined);
   const link = law.link ?? scaleOf(transform);
-  const judged = law.judge && judgedOf(study, about, fitting, law, design, memo);
-  const model = law.fit({
+  const input = {
     design,
     observed,
     link,
-    units: link.identity ? about.unit : undefined,
+    unit: link.identity ? about.unit : undefined,
     eta: fitting.eta ?? data.plannedRatio,
-    ...(judged ? { judged } : {}),
+  };
+  const { judged, found } = find(() => {
+    const judged = law.judge && judgedOf(study, about, fitting, law, design, memo);
+    return { judged, found: law.solve({ ...input, judged }) };
   });
-  return { model, design, data, centre: asked && centre };
+  return { model: law.model({ ...input, judged }, found), design, data, centre: asked && centre };
 }
 
 /**
@@ -283,10 +332,11 @@ function fitAnew(
   fitting: Fitting,
   law: Law | undefined,
   memo: Memo,
+  find: Find,
 ): Fit {
   const response = about.id;
   const { transform } = fitting;
-  const { model, design, data, centre } = modelAnew(study, about, terms, fitting, law, memo);
+  const { model, design, data, centre } = modelAnew(study, about, terms, fitting, law, memo, find);
   // Values that weigh differently have no common pure error to split off.
   const split = data.weights ? {} : splitResidual(study, data, model, memo);
   const kept = new Set(model.columns.slice(1).map((c) => c.key));
@@ -325,7 +375,7 @@ function judgedOf(
   law: Law,
   present: Design,
   memo: Memo,
-): Judged | undefined {
+): LargestModel | undefined {
   const { block } = fitting;
   const data = modelData(study, about.id, [], memo);
   const judged = memo.get("judged", [data, study.factors, study.waves, law, block], () => {

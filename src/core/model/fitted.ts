@@ -3,7 +3,7 @@ import type { Matrix } from "../numerics/least-squares";
 import type { Random } from "../numerics/random";
 import type { Settings, Term } from "../study/schema";
 import type { Column, CovariateRanges } from "../terms/model-matrix";
-import type { Units } from "./units";
+import type { Pieces } from "./pieces";
 
 /** A leverage this near one leaves the trial's own prediction to itself alone. */
 export const FULL_LEVERAGE = 1 - 1e-8;
@@ -23,8 +23,8 @@ export interface Link {
  * Unit of sizes on the fitted scale, for people: the response's own, or which scale they are on; empty without
  * either.
  */
-export const sizeUnit = ({ link, units }: Pick<FittedModel, "link" | "units">): string =>
-  link.identity ? (units ?? "") : `${link.name} scale`;
+export const sizeUnit = ({ link, unit }: Pick<FittedModel, "link" | "unit">): string =>
+  link.identity ? (unit ?? "") : `${link.name} scale`;
 
 /** Criteria by which models of different size are compared; null where one is not defined. */
 export interface Criteria {
@@ -94,12 +94,14 @@ export type ModelSummary = SquaresSummary | LikelihoodSummary;
 /** Whether a summary is one of sums of squares. */
 export const hasSquares = (summary: ModelSummary): summary is SquaresSummary => "rss" in summary;
 
+/** One row of the analysis of variance, each term as if added last; of deviance where events are counted. */
 export interface AnovaRow {
   source: "wave" | "model" | "term" | "curvature" | "residual" | "lack-of-fit" | "pure-error" | "total";
   term?: Term;
   df: number;
   /** Sum of squares, or rise of deviance; null where the law has neither. */
   ss: number | null;
+  /** As terms come in in model order; null where the law has none. */
   sequentialSs: number | null;
   ms: number | null;
   f: number | null;
@@ -268,7 +270,7 @@ export interface FittedModel {
   /** Factor of the standard error that gives an interval of this confidence. */
   critical(confidence: number, df: number | null): number;
   /** Unit of sizes on the fitted scale; none where the scale is not the response's own. */
-  readonly units: string | undefined;
+  readonly unit: string | undefined;
   readonly link: Link;
   /** The model passes through every result; what is left is rounding. */
   readonly exact: boolean;
@@ -325,7 +327,7 @@ export interface FittedModel {
   anova(): AnovaRow[];
   readonly summary: ModelSummary;
   /** How single units vary, where trials are made of units and several of a trial were measured. */
-  unitsOf(): Units | undefined;
+  piecesOf(): Pieces | undefined;
   /** Where a factor is hard to change: the two components of its errors. */
   readonly setups?: SetupModel;
   /** What it has beyond, where events are counted. */

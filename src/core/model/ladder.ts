@@ -5,14 +5,14 @@ import { maximumModulusQuantile } from "../numerics/multiple-comparisons";
 import { significance } from "../study/coding";
 import { Memo } from "../study/memo";
 import type { Settings, Study, Term } from "../study/schema";
-import { candidateTerms, parentsOf } from "../terms/candidates";
+import { activeTerms, candidateTerms, parentsOf } from "../terms/candidates";
 import { type LevelRow, levelRows } from "../terms/levels";
 import { encoder, modelMatrix } from "../terms/model-matrix";
 import { alphabetOf, ofFactors, termKey, termName, termShape } from "../terms/term";
+import { type BlockEffect, blockEffects } from "./block-effects";
 import type { Fit, Parameter } from "./fit";
 import { type AnovaRow, hasSquares } from "./fitted";
 import { saturatedContrasts } from "./lenth";
-import { type StandingRung, standingRungs } from "./standing";
 
 /** One rung: a candidate term with its size and how sure it is, in the model or as it would stand if added alone. */
 export interface Rung {
@@ -135,10 +135,11 @@ interface Candidate {
 /** Candidates in order with their names, those of retired factors left out. */
 function named(study: Study, terms: readonly Term[]): Candidate[] {
   const alphabet = alphabetOf(study);
-  const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
-  return candidateTerms(study, terms)
-    .filter((t) => !t.some((id) => retired.has(id)))
-    .map((term) => ({ term, key: termKey(term), name: termName(alphabet, term) }));
+  return activeTerms(study, candidateTerms(study, terms)).map((term) => ({
+    term,
+    key: termKey(term),
+    name: termName(alphabet, term),
+  }));
 }
 
 /**
@@ -169,7 +170,7 @@ const MOST_SATURATED = 128;
 const MOST_THREES = 20;
 
 /** Where the variation goes: shares of the total where terms are orthogonal, else of their partial squares. */
-export interface Shares {
+export interface VariationShares {
   shareOf: "total" | "partial";
   /** Share of the waves, where shares are of the total and waves stand in the model. */
   waves: number | null;
@@ -179,7 +180,7 @@ export interface Shares {
   rest: number | null;
 }
 
-function sharesOf(fit: Fit): Shares & { whole: number | null } {
+function variationShares(fit: Fit): VariationShares & { whole: number | null } {
   const { summary } = fit;
   // Of counts the deviance takes the place of squares.
   const rest = hasSquares(summary) ? summary.rss : fit.model.counted && summary.deviance;
@@ -310,7 +311,7 @@ export function effectLadder(
   fit: Fit,
   more: readonly Term[] = [],
   memo = new Memo(),
-): { rungs: Rung[]; standing: StandingRung[] } & Shares {
+): { rungs: Rung[]; standing: BlockEffect[] } & VariationShares {
   const lost = fit.dropped.map((d) => d.term).filter(ofFactors);
   const all = candidatesOf(study, fit, [...fit.terms, ...lost, ...more], memo);
   // One column stands for all squares where corners and centre alone were run.
@@ -325,7 +326,7 @@ export function effectLadder(
       candidates.map((c) => c.term),
     ),
   );
-  const { whole, ...shares } = sharesOf(fit);
+  const { whole, ...shares } = variationShares(fit);
   const byKey = new Map<string, Parameter[]>();
   for (const p of fit.parameters)
     if (p.term.length > 0) byKey.set(termKey(p.term), [...(byKey.get(termKey(p.term)) ?? []), p]);
@@ -350,5 +351,5 @@ export function effectLadder(
     (a, b) =>
       Number(a.lost) - Number(b.lost) || Math.abs(b.size ?? 0) - Math.abs(a.size ?? 0) || (a.key < b.key ? -1 : 1),
   );
-  return { rungs, standing: standingRungs(study, fit, whole), ...shares };
+  return { rungs, standing: blockEffects(study, fit, whole, memo), ...shares };
 }

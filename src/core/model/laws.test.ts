@@ -88,7 +88,7 @@ describe("a law with known unequal variances", () => {
       ...study,
       models: [{ response: "y", terms, transform: "none", block: true, curvature: true }],
     };
-    const problem = setpointProblem(modelled, () => predictor(study, fit));
+    const problem = setpointProblem(modelled, undefined, () => predictor(study, fit));
     const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((together ?? 0) - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / 200_000));
     expect(exact).toBeGreaterThan(0.5);
@@ -207,7 +207,7 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
     expect(said.meanInterval?.[1]).toBeCloseTo(Math.exp(value + half), 9);
     const noise = msBetween / 4 + (msWithin * 3) / 4;
     expect(said.trialInterval?.[1]).toBeCloseTo(Math.exp(value + tQuantile(0.975, 2) * Math.sqrt(u + v + noise)), 8);
-    expect(fit.model.units).toBeUndefined();
+    expect(fit.model.unit).toBeUndefined();
   });
   it("has its chance on the response's own scale, by t on the degrees of freedom of a new trial", () => {
     const at = { a: 1, b: -1, c: 0 };
@@ -219,7 +219,7 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
       models: [{ response: "y", terms, transform: "none", block: true, curvature: true }],
       responses: [{ ...study.responses[0], goal: { aim: "raise", low: limit, high: 3 * limit } }],
     };
-    const problem = setpointProblem(own, () => predictor(own, fit));
+    const problem = setpointProblem(own, undefined, () => predictor(own, fit));
     const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 9 }));
     // P(t₂ > −1) = 1 − ½·P(|t₂| > 1), in closed form ½ + 1/(2√3).
     const exact = 0.5 + 1 / (2 * Math.sqrt(3));

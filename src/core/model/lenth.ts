@@ -1,9 +1,10 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { tQuantile } from "../numerics/distributions";
 import { maximumModulusQuantile } from "../numerics/multiple-comparisons";
 import { median } from "../numerics/sums";
-import { activeFactors, endOf, isNumeric } from "../study/coding";
+import { endOf, isNumeric } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
 import type { ModelData } from "./data";
@@ -41,12 +42,13 @@ export interface Margins {
   df?: number;
 }
 
+/** The contrasts of a half-normal plot, and what they are held to. */
 export interface ContrastSet {
   contrasts: Contrast[];
   lenth?: Lenth;
   margins?: Margins;
   /** Why there are no contrasts or no margins. */
-  refusal?: Said<RemarkValues>;
+  refusal?: Message<RemarkValues>;
   /** Where there are set-ups: contrasts told between them, and within them, each judged among its own. */
   strata?: Record<"between" | "within", ContrastSet>;
 }
@@ -212,7 +214,7 @@ function pureMargins(
 export function contrastsOf(study: Study, fit: Fit): ContrastSet {
   const { counted, observed } = fit.model;
   if (fit.model.setups) return byStratum(study, fit, saturatedContrasts(study, fit.data, observed));
-  if (fit.model.unitsOf()?.unequal) return { contrasts: [], refusal: { code: "contrasts-units", values: {} } };
+  if (fit.model.piecesOf()?.unequal) return { contrasts: [], refusal: { code: "contrasts-units", values: {} } };
   if (!counted) return saturatedContrasts(study, fit.data, observed, pureErrorOf(fit));
   return counted.stable
     ? saturatedContrasts(study, fit.data, counted.stable)

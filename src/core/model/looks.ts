@@ -5,6 +5,7 @@ import { clearOf } from "../numerics/least-squares";
 import { seededRandom } from "../numerics/random";
 import { median } from "../numerics/sums";
 import { significance } from "../study/coding";
+import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { parentsOf } from "../terms/candidates";
 import { termKey, WAVE_TERM } from "../terms/term";
@@ -34,7 +35,7 @@ interface Look {
 }
 
 /** A statistic with its p, and of how many models its question was asked. */
-export interface Judged extends Calibrated {
+export interface RankedStatistic extends Calibrated {
   value: number;
   models: number;
 }
@@ -46,7 +47,7 @@ export interface Ranked {
   family: Family;
   /** Vectors that were ranked, the data's own among them. */
   vectors: number;
-  own: Map<RankedId, Judged>;
+  own: Map<RankedId, RankedStatistic>;
   /** What a statistic passes by chance as often as is called significant. */
   critical: Map<RankedId, number>;
   /** Errors over their standard error; null at leverage one. */
@@ -85,11 +86,11 @@ function partedTerms(fit: Fit): { kept: Term[]; quiet: Term[] } {
  * Near saturation the errors of a model are a few sums in which one trial cannot be told from another. The same with
  * its quiet terms pooled has errors to look at.
  */
-function pooledLook(study: Study, fit: Fit): Look | undefined {
+function pooledLook(study: Study, fit: Fit, memo: Memo): Look | undefined {
   if (fit.model.counted) return undefined;
   const { kept, quiet } = partedTerms(fit);
   if (quiet.length === 0) return undefined;
-  const pooled = fitModel(study, fit.response, { terms: kept, ...fit.fitting });
+  const pooled = fitModel(study, fit.response, { terms: kept, ...fit.fitting }, memo);
   if (pooled.summary.residualDf < WORTH * fit.summary.residualDf) return undefined;
   const square = quiet.some((t) => new Set(t).size < t.length);
   // Copies tell how they scatter by themselves; and a square that was pooled is not missing.
@@ -107,10 +108,10 @@ const ALIKE = 0.2;
  * Steps between waves take most of a drift over all of them with them (eight parts of nine, of three waves). Where the
  * waves differ by no more than a slope explains, the slope is asked over all of them too.
  */
-function acrossLook(study: Study, fit: Fit): Look | undefined {
+function acrossLook(study: Study, fit: Fit, memo: Memo): Look | undefined {
   const waves = fit.model.columns.filter((c) => c.key === termKey(WAVE_TERM)).length;
   if (waves + 1 < LEAST_WAVES || fit.model.counted) return undefined;
-  const out = fitModel(study, fit.response, { terms: fit.terms, ...fit.fitting, block: false });
+  const out = fitModel(study, fit.response, { terms: fit.terms, ...fit.fitting, block: false }, memo);
   const [within, across] = [orderColumn(fit), orderColumn(out)];
   if (!within || !across) return undefined;
   const left = (of: Fit, column: NonNullable<typeof within>): number => {
@@ -183,12 +184,12 @@ const passedBy = (values: readonly number[], alpha: number): number =>
  * @returns a ranking of each model that was asked, the one in force first; none where no error is left to judge: fewer
  * than three residual degrees of freedom, or an exact fit
  */
-export function rankErrors(study: Study, fit: Fit): Ranked[] {
+export function rankErrors(study: Study, fit: Fit, memo = new Memo()): Ranked[] {
   if (fit.summary.residualDf < LEAST_CHECKED || fit.model.exact) return [];
   const inForce: Look = { of: "in-force", fit, ranking: new Ranking(study, fit) };
   if (inForce.ranking.places.length < LEAST_CHECKED) return [];
-  const pooled = pooledLook(study, fit);
-  const across = acrossLook(study, fit);
+  const pooled = pooledLook(study, fit, memo);
+  const across = acrossLook(study, fit, memo);
   const looks = [inForce, ...(pooled ? [pooled] : []), ...(across ? [across] : [])];
   const random = seededRandom(seedOf(fit.model.observed));
   const alike = pooled ? quietIn(fit, pooled.fit) : () => true;

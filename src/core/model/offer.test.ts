@@ -14,7 +14,7 @@ import { predictor } from "../surface/predict";
 import { termSet } from "../terms/candidates";
 import { termKey } from "../terms/term";
 import { corners, plainStudy, withTrials } from "../testing/studies";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { fittingOf } from "./data";
 import { fitModel } from "./fit";
 import { type OfferRule, offeredModel, presentFit } from "./offer";
@@ -238,7 +238,7 @@ describe("nothing is concluded of a model that never weighed what was asked", ()
   })();
   const said = (models: object[]): string[] => {
     const whole = parseStudy({ ...study, models });
-    return modelReadings(whole, presentFit(whole, "y")).map((r) => sentenceOf(r));
+    return modelReadings(whole, presentFit(whole, "y")).map((r) => messageText("readings", r));
   };
   const mains = { response: "y", terms: termSet(study, "main") };
   it("main effects alone, s twenty times the noise: it says what is not in yet, not that nothing stands clear", () => {

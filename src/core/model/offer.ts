@@ -1,9 +1,9 @@
 import { clearOf } from "../numerics/least-squares";
 import { askedTerms } from "../plans/asked";
-import { activeFactors } from "../study/coding";
 import { Memo } from "../study/memo";
+import { activeFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";
-import { parentsOf } from "../terms/candidates";
+import { activeTerms, parentsOf } from "../terms/candidates";
 import { termKey, termShape } from "../terms/term";
 import { choose, type Products, type Rule } from "./choosing";
 import { type ClearedColumns, clearedColumns } from "./cleared";
@@ -147,7 +147,7 @@ function standingColumns({ model }: Fit): number {
 function usualRule(study: Study, { response, fitting, data }: Fit, candidates: readonly Term[], memo: Memo): OfferRule {
   const { factors, waves, covariates } = study;
   // Weights of trials are a response's own.
-  const own = data.weights || data.units || data.counted || data.setups ? [study.trials, response] : [];
+  const own = data.weights || data.pieces || data.counted || data.setups ? [study.trials, response] : [];
   const plan = JSON.stringify([fitting, candidates, data.actual, data.waves]);
   return memo.get("offer rule", [factors, waves, covariates, plan, ...own], (): OfferRule => {
     const base = fitModel(study, response, { terms: [], ...fitting }, memo);
@@ -217,7 +217,6 @@ export function defaultTerms(study: Study, response: string, memo?: Memo): Term[
  */
 export function presentFit(study: Study, response: string, memo?: Memo): Fit {
   const stored = storedModel(study, response);
-  const retired = new Set(study.factors.filter((f) => f.retired !== undefined).map((f) => f.id));
-  const terms = defaultTerms(study, response, memo).filter((t) => !t.some((id) => retired.has(id)));
+  const terms = activeTerms(study, defaultTerms(study, response, memo));
   return fitModel(study, response, { terms, ...fittingOf(stored) }, memo);
 }

@@ -1,5 +1,6 @@
 import { seededRandom } from "../numerics/random";
 import { significance } from "../study/coding";
+import { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { parentsPresent } from "../terms/candidates";
 import { termKey } from "../terms/term";
@@ -66,7 +67,7 @@ function gapIsRare(fit: Fit): boolean {
 }
 
 /** Whether predicted R² rises where a term that is not clear of noise leaves, alone or with all such. */
-function leavingHelps(study: Study, fit: Fit): boolean {
+function leavingHelps(study: Study, fit: Fit, memo: Memo): boolean {
   const alpha = significance(study);
   const quiet = new Set(
     fit.anova.flatMap((r) => (r.source === "term" && r.term && (r.p ?? 0) >= alpha ? [termKey(r.term)] : [])),
@@ -75,15 +76,15 @@ function leavingHelps(study: Study, fit: Fit): boolean {
     const terms = fit.terms.filter((t) => !out.has(termKey(t)));
     const kept = new Set(terms.map(termKey));
     if (!terms.every((t) => parentsPresent(t, kept, "strong"))) return false;
-    const smaller = fitModel(study, fit.response, { terms, ...fit.fitting });
+    const smaller = fitModel(study, fit.response, { terms, ...fit.fitting }, memo);
     return (smaller.summary.r2Predicted ?? Number.NEGATIVE_INFINITY) > (fit.summary.r2Predicted ?? 0);
   };
   return [...quiet].some((key) => keeps(new Set([key]))) || (quiet.size > 1 && keeps(quiet));
 }
 
 /** Whether a model follows its trials better than it will follow the next, and leaving terms out would mend it. */
-export function followsTooClosely(study: Study, fit: Fit): boolean {
+export function followsTooClosely(study: Study, fit: Fit, memo = new Memo()): boolean {
   const { r2, r2Predicted } = fit.summary;
   if (r2 === null || r2Predicted === null || r2 - r2Predicted <= LEAST_GAP) return false;
-  return gapIsRare(fit) && leavingHelps(study, fit);
+  return gapIsRare(fit) && leavingHelps(study, fit, memo);
 }

@@ -2,6 +2,7 @@ import { chiSquaredQuantile, normalQuantile, trigamma } from "../numerics/distri
 import { dot } from "../numerics/least-squares";
 import { pointsOf } from "../numerics/quadrature";
 import { halfWidthOf } from "../numerics/scale-mixture";
+import type { Memo } from "../study/memo";
 import type { Response, Settings, Study } from "../study/schema";
 import { storedModel } from "./data";
 import type { Fit } from "./fit";
@@ -48,14 +49,14 @@ export function spreadOf(study: Study, about: Response): Response | undefined {
  * @returns undefined where no model of the spread is stored, where the response is fitted on another scale or its
  * factors are hard to change, so that σ² stays what it is everywhere
  */
-export function ownSpread(study: Study, { response, model }: Fit): OwnSpread | undefined {
+export function ownSpread(study: Study, { response, model }: Fit, memo: Memo): OwnSpread | undefined {
   const about = study.responses.find((r) => r.id === response);
   const spread = about && !about.spread && model.link.identity && !model.setups && spreadOf(study, about);
   if (!about || !spread) return undefined;
   const pieces = about.several === "units";
-  const units = pieces ? model.unitsOf() : undefined;
+  const units = pieces ? model.piecesOf() : undefined;
   if (pieces && !units) return undefined;
-  const fit = presentFit(study, spread.id);
+  const fit = presentFit(study, spread.id, memo);
   const dfs = fit.data.spreadDf ?? [];
   const weight = dfs.reduce((t, df) => t + 4 / trigamma(df / 2), 0) / dfs.length;
   const known = fit.model.withNoise(1 / Math.sqrt(weight));

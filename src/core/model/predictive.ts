@@ -1,7 +1,7 @@
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import type { Random } from "../numerics/random";
 import type { FittedModel, Predictive } from "./fitted";
-import type { UnitVariances } from "./units";
+import type { PieceVariances } from "./pieces";
 
 /** Factors of standard errors by confidence and degrees of freedom, each quantile worked out once for a model. */
 export function criticalValues(): (confidence: number, df: number | null) => number {
@@ -48,9 +48,9 @@ export function studentPredictive(moments: Moments, critical: FittedModel["criti
  * @param dfOf degrees of freedom of the variance of the value and of the mean of m trials of n units together, since
  * both rest on the same variances (Satterthwaite 1946)
  */
-export function unitPredictive(
+export function piecePredictive(
   base: Predictive,
-  { between, within }: Pick<UnitVariances, "between" | "within">,
+  { between, within }: Pick<PieceVariances, "between" | "within">,
   dfOf: (m: number, n: number) => number,
   critical: FittedModel["critical"],
 ): Predictive {

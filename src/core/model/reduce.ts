@@ -1,5 +1,5 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { StudyError } from "../study/error";
 import type { Memo } from "../study/memo";
 import type { Model, ModelStep, Study, Term } from "../study/schema";
@@ -11,7 +11,9 @@ import { type Fit, fitModel } from "./fit";
 import type { Criteria, ModelSummary } from "./fitted";
 import type { Law } from "./laws/law";
 
+/** Whether terms go out, come in, or both in turn. */
 export type Direction = "backward" | "forward" | "both";
+/** What a step is judged by. */
 export type Criterion = "p" | "aicc" | "bic";
 
 export interface ReduceOptions extends Partial<Fitting> {
@@ -38,7 +40,7 @@ export interface ReduceStep {
   before: Figures;
   after: Figures;
   terms: Term[];
-  why: Said<RemarkValues>;
+  why: Message<RemarkValues>;
 }
 
 const figures = ({ s, r2, r2Adjusted, r2Predicted, aicc, bic, residualDf }: ModelSummary): Figures => ({
@@ -150,6 +152,13 @@ function addStep(reducing: Reducing, fit: Fit): ReduceStep | undefined {
   };
 }
 
+/** What reducing leaves, and how it came there. */
+export interface Reduced {
+  fit: Fit;
+  steps: ReduceStep[];
+  note?: Message<RemarkValues>;
+}
+
 /**
  * Reduces a model term by term under a hierarchy rule; multi-column terms move as one.
  *
@@ -163,7 +172,7 @@ export function reduceModel(
   candidates: readonly Term[],
   options: ReduceOptions,
   memo?: Memo,
-): { fit: Fit; steps: ReduceStep[]; note?: Said<RemarkValues> } {
+): Reduced {
   const { alpha } = options;
   let { direction } = options;
   if (!(alpha > 0 && alpha < 1)) throw new StudyError("bad-alpha", { alpha }, ["alpha"]);
@@ -183,7 +192,7 @@ export function reduceModel(
   let fit = reducing.fit(direction === "backward" ? reducing.pool : []);
   // Columns that cannot be estimated are out from the start.
   if (fit.dropped.length > 0) fit = reducing.fit(fit.terms);
-  let note: Said<RemarkValues> | undefined;
+  let note: Message<RemarkValues> | undefined;
   const { residualDf } = fit.summary;
   if (direction === "backward" && residualDf < LEAST_DF) {
     direction = "forward";

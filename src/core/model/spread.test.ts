@@ -5,7 +5,7 @@ import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";
 import { predictor } from "../surface/predict";
 import { cat, cont, corners, digits, plainStudy, refusal, squares, studyOf, withTrials } from "../testing/studies";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { boxCox, scaleLikelihoods } from "./box-cox";
 import { cellSummary } from "./cells";
 import { runChecks } from "./checklist";
@@ -221,7 +221,7 @@ describe("bad input", () => {
     const single = runChecks(study, fit).find((c) => c.id === "single");
     expect(single?.alarm).toBe(true);
     expect(single).toMatchObject({ code: "single-all", values: { order: 4 } });
-    for (const r of modelReadings(study, fit)) expect(sentenceOf(r)).not.toMatch(/\d{12}|NaN|Infinity/);
+    for (const r of modelReadings(study, fit)) expect(messageText("readings", r)).not.toMatch(/\d{12}|NaN|Infinity/);
   });
   it("a level that no trial ran at has no equation, extrapolates, and is said", () => {
     const base = studyOf([cont("a"), cat("lot", "p", "q", "r")]);
@@ -236,6 +236,6 @@ describe("bad input", () => {
     });
     expect(predictor(study, fit).predict({ a: 0, lot: "r" }).extrapolates).toBe(true);
     expect(predictor(study, fit).predict({ a: 0, lot: "q" }).extrapolates).toBe(false);
-    expect(modelReadings(study, fit).some((r) => sentenceOf(r).includes("ran at lot r"))).toBe(true);
+    expect(modelReadings(study, fit).some((r) => messageText("readings", r).includes("ran at lot r"))).toBe(true);
   });
 });

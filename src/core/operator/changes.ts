@@ -1,4 +1,5 @@
-import { activeFactors, sameSetting, settingsAsRun } from "../study/coding";
+import { sameSetting, settingsAsRun } from "../study/coding";
+import { activeFactors, isHard } from "../study/roles";
 import type { Factor, Setting, Study, Trial } from "../study/schema";
 
 /** A factor of a trial: from what it is set, and whether it moves at all. */
@@ -25,7 +26,7 @@ export function settingChanges(study: Study, before: Trial | undefined, trial: T
     const from = was?.[factor.id];
     const to = trial.settings[factor.id];
     const changes = from === undefined || !sameSetting(factor, from, to);
-    return { factor, from, to, changes, reset: anew && factor.change === "hard" };
+    return { factor, from, to, changes, reset: anew && isHard(factor) };
   });
   return [...all.filter(toSet), ...all.filter((c) => !toSet(c))];
 }
@@ -34,7 +35,7 @@ export function settingChanges(study: Study, before: Trial | undefined, trial: T
 const HARD = 20;
 
 const costOf = (changes: readonly SettingChange[]): number =>
-  changes.reduce((t, c) => t + (toSet(c) ? (c.factor.change === "hard" ? HARD : 1) : 0), 0);
+  changes.reduce((t, c) => t + (toSet(c) ? (isHard(c.factor) ? HARD : 1) : 0), 0);
 
 /** Trials in the order in which they are to be run. */
 export const inRunOrder = (study: Study): Trial[] => [...study.trials].sort((a, b) => a.order - b.order);

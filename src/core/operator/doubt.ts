@@ -1,5 +1,5 @@
-import type { DoubtValues } from "../messages/bench";
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
+import type { DoubtValues } from "../messages/operator";
 import { isCounted, resultValue } from "../study/measured";
 import type { Response, Study } from "../study/schema";
 
@@ -26,6 +26,7 @@ function likelyRange({ goal, noise = 0 }: Response): [number, number] | undefine
 
 /** Where results are expected, by response: all that a bench need know of what is wanted of them. */
 export type LikelyRanges = Readonly<Record<string, readonly [number, number]>>;
+/** Where results are expected of each measured response that has an aim with limits; counted ones left out. */
 export const likelyRanges = (study: Study): LikelyRanges =>
   Object.fromEntries(
     study.responses.flatMap((r) => {
@@ -48,7 +49,7 @@ export function doubtOf(
   value: number,
   trial: string,
   likely: readonly [number, number] | undefined = likelyRange(response),
-): Said<DoubtValues> | undefined {
+): Message<DoubtValues> | undefined {
   const { unit = "", bounds, decimals } = response;
   const others = study.trials.flatMap((t) => {
     const v = t.id === trial ? null : resultValue(t.results[response.id], response);

@@ -32,6 +32,7 @@ export const benchEntry = z.discriminatedUnion("cell", [
   }),
   z.strictObject({ cell: z.literal("setUp"), value: setUpSchema.nullable(), was: setUpSchema.nullable() }),
 ]);
+/** One cell that an operator writes: what stood there and what stands there then. */
 export type BenchEntry = z.infer<typeof benchEntry>;
 
 /**

@@ -1,13 +1,14 @@
 import { describe, expect, it } from "vitest";
-import { nextWaves } from "../findings/next-wave";
 import { followUp } from "../follow-up/follow";
+import type { FollowOffer } from "../follow-up/kind";
+import { nextWaves } from "../follow-up/next-waves";
 import { excessAt, halfChange } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
 import type { CountedPlan } from "../study/measured";
 import { POWER_CASES as CASES, foundIn, powerCase } from "../testing/counted-cases";
 import { maximise } from "../testing/newton";
 import { solveCounted } from "./counted-power";
-import { type FollowOffer, offeredOptions, summariseFollowUp } from "./next-wave-summary";
+import { offeredOptions, summariseFollowUp } from "./next-wave-summary";
 
 /** Draws; ten thousand of them in bench/counted.ts. */
 const RUNS = 1000;

@@ -1,7 +1,6 @@
 import type { FollowOptions } from "../follow-up/options";
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { WaveNameValues, WhyValues } from "../messages/waves";
-import type { FollowKind } from "../plans/plan";
 import type { Term } from "../study/schema";
 
 /** What can be told of a set of trials, in the few figures a person weighs. */
@@ -17,7 +16,9 @@ export interface Estimability {
 
 /** What a wave that follows would tell, beside what its trials cost. */
 export interface FollowUpSummary {
-  kind: FollowKind;
+  kind: string;
+  /** It carries on some factors alone. */
+  narrows?: true;
   /** What it is called, by its code. */
   name: keyof WaveNameValues;
   /** Its place among the waves on offer: what the study needs most comes first. */
@@ -25,7 +26,7 @@ export interface FollowUpSummary {
   options: FollowOptions;
   purpose: string;
   /** Why the study needs it now; none when it is there for choice alone. */
-  why?: Said<WhyValues>;
+  why?: Message<WhyValues>;
   cautions: string[];
   /** Effects asked about. */
   asked: number;

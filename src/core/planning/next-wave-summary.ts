@@ -2,18 +2,15 @@ import { correlations, termMap } from "../appraisal/aliasing";
 import { reaches } from "../appraisal/power";
 import { type Points, pointModel, pointsOf } from "../appraisal/terms-info";
 import { regionSample, varianceReader } from "../appraisal/variance";
-import type { FollowUp } from "../follow-up/follow";
+import { type FollowUp, followUpNamed } from "../follow-up/follow";
+import type { FollowOffer } from "../follow-up/kind";
 import type { FollowOptions } from "../follow-up/options";
-import type { Said } from "../messages/said";
-import type { WaveNameValues, WhyValues } from "../messages/waves";
-import type { FollowKind } from "../plans/plan";
-import type { Beyond } from "../study/beyond";
 import { Memo } from "../study/memo";
+import { hardFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import { remarkOf, waveNameOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import type { Estimability } from "./follow-up-summary";
 import {
   effectsSeen,
@@ -27,15 +24,6 @@ import {
 /** Summaries of waves that may follow, as they are on offer. */
 export const inPlace = <S extends Pick<PlanSummary, "follow">>(summaries: readonly S[]): S[] =>
   summaries.filter((s) => s.follow).toSorted((a, b) => (a.follow?.place ?? 0) - (b.follow?.place ?? 0));
-
-/** A next wave to be looked at, with the reason where the study gives one. */
-export interface FollowOffer {
-  options: FollowOptions;
-  name: Said<WaveNameValues>;
-  why?: Said<WhyValues>;
-  /** Limits to be stated before it can be planned, where it would leave the ranges. */
-  open?: readonly Beyond[];
-}
 
 /** What a set of trials tells of what is asked. */
 function estimabilityOf(
@@ -69,13 +57,13 @@ function estimabilityOf(
   };
 }
 
-/** Set-ups as they are asked for on Plan; a path is run in its order, and a confirmation set up anew each time. */
+/** Set-ups as they are asked for on Plan, of kinds that leave them open. */
 function setupsAsked(
   study: Study,
-  kind: FollowKind,
+  kind: string,
   { setups, setupSize, eta }: PlanRequest,
 ): Pick<FollowOptions, "setups" | "setupSize" | "eta"> {
-  if (hardFactors(study).length === 0 || kind === "ascent" || kind === "confirm") return {};
+  if (hardFactors(study).length === 0 || followUpNamed(kind).ownSetups) return {};
   return {
     ...(setups === undefined ? {} : { setups }),
     ...(setupSize === undefined ? {} : { setupSize }),
@@ -90,6 +78,10 @@ export const offeredOptions = (study: Study, { options }: FollowOffer, request: 
   ...options,
 });
 
+/** That a wave carries on some factors alone, where it does. */
+export const narrowing = ({ options }: FollowOffer): { narrows?: true } =>
+  followUpNamed(options.kind).narrows ? { narrows: true } : {};
+
 /** Looks at a next wave beside what was run: its own summary and what it changes. */
 export function summariseFollowUp(
   study: Study,
@@ -99,14 +91,14 @@ export function summariseFollowUp(
   { memo = new Memo(), place = 0 }: { memo?: Memo; place?: number } = {},
 ): PlanSummary {
   // A wave of a few factors is not asked about the rest.
-  const carried = offer.options.kind === "carry" ? (plan.recipe.factors ?? []) : undefined;
+  const carried = narrowing(offer).narrows ? (plan.recipe.factors ?? []) : undefined;
   const about: PlanRequest = carried
     ? { ...request, terms: requestedTerms(study, request).filter((t) => t.every((id) => carried.includes(id))) }
     : request;
   const summary = summarisePlan(
     study,
     plan,
-    waveNameOf(offer.name),
+    messageText("waveNames", offer.name),
     { family: offer.options.kind, trials: plan.trials.length },
     { ...about, together: true },
     memo,
@@ -119,11 +111,12 @@ export function summariseFollowUp(
     id: `follow ${JSON.stringify(offer.options)}`,
     follow: {
       kind: offer.options.kind,
+      ...narrowing(offer),
       name: offer.name.code,
       place,
       options: { ...setupsAsked(study, offer.options.kind, request), ...offer.options },
       purpose,
-      cautions: cautions.map((c) => remarkOf(c)),
+      cautions: cautions.map((c) => messageText("remarks", c)),
       ...(offer.why === undefined ? {} : { why: offer.why }),
       asked: terms.size,
       before: before.figures,

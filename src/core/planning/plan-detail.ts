@@ -8,10 +8,14 @@ import { encoder } from "../terms/model-matrix";
 import { termKey, termShape } from "../terms/term";
 import { judgedPoints, type PlanRequest, type PlanSummary, requestedTerms } from "./plan-summary";
 
+/** What a plan can tell, row by row; errors in standard deviations of one trial. */
 export interface PlanDetail {
+  /** The standard error of a prediction that this share of the region stays below. */
   space: { fraction: number; value: number }[];
+  /** Standard error of a prediction in the mean over the region; null where something cannot be estimated. */
   meanError: number | null;
   largestVif: number | null;
+  /** Terms that cannot be told from one another, chain by chain, in letters. */
   chains: string[];
   /** Effects that differences between blocks cannot be told from. */
   blocks: Term[];

@@ -7,7 +7,7 @@ import { ask, finish } from "../questions/ask";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "../testing/studies";
-import { riskOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { planDetail } from "./plan-detail";
 import { type PlanRequest, planSummaryId } from "./plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "./plans-in-sight";
@@ -92,7 +92,9 @@ describe("plans in sight", () => {
     const risksOf = (family: string, n: number, a: PlanRequest = request): string[] => {
       const s = summaries.find((x) => x.options.family === family && x.n === n);
       if (!s) throw new Error(`no ${family} ${n}`);
-      return planRisks(study, { ...a, centre: 0 }, s, planDetail(study, s, { ...a, centre: 0 })).map((r) => riskOf(r));
+      return planRisks(study, { ...a, centre: 0 }, s, planDetail(study, s, { ...a, centre: 0 })).map((r) =>
+        messageText("risks", r),
+      );
     };
     expect(risksOf("fraction", 8).join(" ")).toContain("cannot be told from");
     // Each main effect of twelve Plackett–Burman trials takes up a third of interactions outside it.

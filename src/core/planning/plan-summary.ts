@@ -16,6 +16,7 @@ import type { OfferRequest, Plan } from "../plans/plan";
 import { costBy, pricesOf } from "../study/costs";
 import { type CountedPlan, noiseAt } from "../study/measured";
 import { Memo } from "../study/memo";
+import { activeFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";
 import { canBend, possibleTerms, termSet } from "../terms/candidates";
 import { encoder } from "../terms/model-matrix";
@@ -89,6 +90,7 @@ function judgedStrata(model: PointModel, plan: Plan): JudgedStrata {
   };
 }
 
+/** The terms that a plan is asked to tell, those of a named set spelt out. */
 export const requestedTerms = (study: Study, request: Pick<PlanRequest, "terms">): Term[] =>
   typeof request.terms === "string" ? termSet(study, request.terms) : request.terms;
 
@@ -303,4 +305,4 @@ export const fewestTrials = (study: Study, terms: PlanRequest["terms"]): number 
   encoder(study, requestedTerms(study, { terms })).columns.length;
 
 /** Whether squares can be asked of this study at all. */
-export const bendable = (study: Study): boolean => study.factors.some((f) => f.retired === undefined && canBend(f));
+export const bendable = (study: Study): boolean => activeFactors(study).some(canBend);

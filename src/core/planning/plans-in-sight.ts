@@ -1,16 +1,17 @@
 import { followUpSteps } from "../follow-up/follow";
+import type { FollowOffer } from "../follow-up/kind";
 import { families } from "../plans/families";
 import { planSteps } from "../plans/make-plan";
 import { optionsOf, type PlanOptions } from "../plans/options";
-import { type FollowKind, type Plan, type PlanFamily, type PlanProgress, spokenOf } from "../plans/plan";
+import { type Plan, type PlanFamily, type PlanProgress, spokenOf } from "../plans/plan";
 import { type Beyond, leavesRanges } from "../study/beyond";
 import { costBy, pricesOf } from "../study/costs";
 import { StudyError } from "../study/error";
 import { Memo } from "../study/memo";
+import { hardFactors } from "../study/roles";
 import type { Rival, Study } from "../study/schema";
-import { hardFactors } from "../study/setups";
-import { unfitOf, waveNameOf } from "../words/answers";
-import { type FollowOffer, offeredOptions, summariseFollowUp } from "./next-wave-summary";
+import { messageText } from "../words/answers";
+import { narrowing, offeredOptions, summariseFollowUp } from "./next-wave-summary";
 import { type PlanRequest, type PlanSummary, setupsOf, summarisePlan } from "./plan-summary";
 
 /** Which terms a search is made for, for its label. */
@@ -119,14 +120,14 @@ function quickOffers(
     if (family.searches) continue;
     const refusal = family.unfit(study);
     if (refusal) {
-      refusals.push({ family: family.label, text: unfitOf(refusal) });
+      refusals.push({ family: family.label, text: messageText("unfits", refusal) });
       continue;
     }
     const { offers: own, beyond } = offersOf(study, family, request);
     offers.push(...own);
     if (beyond !== undefined) {
       const values = { family: spokenOf(family), least: beyond, budget: request.budget };
-      refusals.push({ family: family.label, text: unfitOf({ code: "over-budget", values }) });
+      refusals.push({ family: family.label, text: messageText("unfits", { code: "over-budget", values }) });
     }
   }
   return { offers: offers.sort((a, b) => a.n - b.n), refusals };
@@ -140,7 +141,7 @@ const searchedOffers = (study: Study, request: PlanRequest): (Offer & { n: numbe
 export interface PlanRefusal {
   family: string;
   text: string;
-  follow?: { kind: FollowKind; name: FollowOffer["name"]["code"]; open?: readonly Beyond[] };
+  follow?: { kind: string; narrows?: true; name: FollowOffer["name"]["code"]; open?: readonly Beyond[] };
 }
 
 /** What is in sight so far, and what is being searched for. */
@@ -213,7 +214,7 @@ function planSight(
 
 /** A wave that may follow; more trials for all that is asked, whose search may be long, come after what is quick. */
 function followSight(study: Study, offer: FollowOffer, request: PlanRequest, at: { memo: Memo; place: number }): Sight {
-  const label = waveNameOf(offer.name);
+  const label = messageText("waveNames", offer.name);
   const quick = offer.name.code !== "more";
   return {
     label,
@@ -227,7 +228,12 @@ function followSight(study: Study, offer: FollowOffer, request: PlanRequest, at:
     refused: (error) => ({
       family: label,
       text: error.message,
-      follow: { kind: offer.options.kind, name: offer.name.code, ...(offer.open ? { open: offer.open } : {}) },
+      follow: {
+        kind: offer.options.kind,
+        ...narrowing(offer),
+        name: offer.name.code,
+        ...(offer.open ? { open: offer.open } : {}),
+      },
     }),
   };
 }

@@ -1,5 +1,6 @@
 import { appraisePoints } from "../appraisal/appraise";
 import { pointsOfPlan } from "../appraisal/terms-info";
+import { families } from "../plans/families";
 import { planSteps } from "../plans/make-plan";
 import type { PlanOptions } from "../plans/options";
 import type { PlanProgress } from "../plans/plan";
@@ -20,6 +21,9 @@ const SHARES = [1, 0.97, 0.94, 0.9, 0.85, 0.8, 0.7];
 
 const TRADE_STARTS = 6;
 
+/** The family whose plans trade sharpness for less aliasing. */
+const TRADING = families.find((f) => f.trades)?.id ?? "";
+
 /**
  * The least alias trace at several shares of the best D-efficiency, each point joining as it is found: the plan as it
  * was asked for first, then each share in turn. Every plan found serves all shares below its own.
@@ -34,7 +38,7 @@ export function* tradeSteps(
   for (const [i, keep] of shares.entries()) {
     const asked: PlanOptions = {
       ...options,
-      family: "least-aliasing",
+      family: TRADING,
       keepEfficiency: keep,
       // The plan as it was asked for is searched as it was then, so that the shown plan is among them.
       ...(keep === options.keepEfficiency ? {} : { starts: options.starts ?? TRADE_STARTS }),

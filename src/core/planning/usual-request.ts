@@ -1,5 +1,6 @@
 import { canCentre } from "../plans/arrange";
 import { significance } from "../study/coding";
+import { isStanding } from "../study/roles";
 import type { Study } from "../study/schema";
 import type { PlanRequest } from "./plan-summary";
 
@@ -15,5 +16,5 @@ export const usualRequest = (study: Study): PlanRequest => ({
   seed: 1,
   standardOrder: false,
   // A wave that follows is judged with what was run before it.
-  together: study.trials.some((t) => t.state !== "skipped" && t.state !== "failed"),
+  together: study.trials.some(isStanding),
 });

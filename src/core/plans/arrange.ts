@@ -1,9 +1,9 @@
 import { type Random, seededRandom } from "../numerics/random";
-import { activeFactors, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
+import { codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, typableSettings } from "../study/region";
+import { activeFactors, hardFactors, heldAt, heldSettings } from "../study/roles";
 import { ASSUMED_RATIO, type Recipe, type Settings, type Study } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { termSet } from "../terms/candidates";
 import { categoryCombinations } from "./combinations";
 import { MOST_PLANNED, type PlanOptions } from "./options";
@@ -14,7 +14,8 @@ import { hardKey, intoSetups, type SetupsWanted, suggestedSetups } from "./setup
 export function naturalSettings(study: Study, coded: Settings, snapped: boolean): Settings {
   const out: Settings = {};
   for (const f of study.factors) {
-    if (f.retired !== undefined) out[f.id] = f.retired;
+    const held = heldAt(f);
+    if (held !== undefined) out[f.id] = held;
     else if (isNumeric(f)) {
       const x = coded[f.id] as number;
       const value = decode(f, x);
@@ -40,10 +41,9 @@ export function centreRuns(study: Study, count: number, blocks: number, snapped:
   if (!factors.some(isNumeric)) throw new StudyError("no-centre.categories", {}, ["centre"]);
   const stuck = factors.find((f) => f.kind === "discrete" && f.values.length === 2);
   if (stuck) throw new StudyError("no-centre.two-values", { factor: stuck.name }, ["centre"]);
-  const base: Settings = {};
-  for (const f of study.factors)
-    if (f.retired !== undefined) base[f.id] = f.retired;
-    else if (isNumeric(f)) base[f.id] = snapped || f.kind === "discrete" ? snap(f, middle(f)) : middle(f);
+  const base = heldSettings(study);
+  for (const f of factors)
+    if (isNumeric(f)) base[f.id] = snapped || f.kind === "discrete" ? snap(f, middle(f)) : middle(f);
   const combinations = categoryCombinations(factors).map((c) => ({ ...base, ...c }));
   const open = combinations.filter((s) => allowed(study, s));
   if (open.length === 0) throw new StudyError("no-centre.region", {}, ["centre"]);

@@ -1,12 +1,12 @@
-import { activeFactors, isCentre, isCorner } from "../study/coding";
+import { isCentre, isCorner } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Recipe, Study, Term, Trial, Wave } from "../study/schema";
 import { canBend, type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder } from "../terms/term";
 import { families } from "./families";
-import type { FollowKind } from "./plan";
 
 /** What waves that follow are made to tell; those that only confirm, repeat or climb tell nothing more. */
-const FOLLOWING: Record<FollowKind, TermSetName | undefined> = {
+const FOLLOWING: Readonly<Record<string, TermSetName | undefined>> = {
   foldover: "main+2fi",
   "missing-fraction": "main+2fi",
   axial: "quadratic",
@@ -22,7 +22,7 @@ const FOLLOWING: Record<FollowKind, TermSetName | undefined> = {
 
 /** The terms that a recipe says its plan was made to tell; nothing where it names no plan of ours. */
 function toldBy(study: Study, recipe: Recipe): Term[] | undefined {
-  const following = FOLLOWING[recipe.family as FollowKind];
+  const following = FOLLOWING[recipe.family];
   if (following) return termSet(study, following);
   const family = families.find((f) => f.id === recipe.family);
   if (!family) return undefined;

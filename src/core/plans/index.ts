@@ -6,8 +6,9 @@ export { lowerHull } from "../appraisal/hull";
 export { detectable, type PowerAnswer, termPower } from "../appraisal/power";
 export { regionSample } from "../appraisal/variance";
 export { followUp } from "../follow-up/follow";
+export { nextWaves } from "../follow-up/next-waves";
+export { defaultPicks, type FirstPick, firstPick, isFullyReset, seesSomething } from "../planning/default-picks";
 export type { Estimability } from "../planning/follow-up-summary";
-export { anewEachTime, type FirstPick, firstPick, markedFirst, seesSomething } from "../planning/marked";
 export { inPlace } from "../planning/next-wave-summary";
 export type { PlanDetail } from "../planning/plan-detail";
 export {

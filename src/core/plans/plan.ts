@@ -1,8 +1,8 @@
 import type * as z from "zod";
+import type { Message } from "../messages/message";
 import type { Family, UnfitValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import type { Random } from "../numerics/random";
-import type { Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
+import type { Factor, Recipe, Settings, Study, Term, TrialKind } from "../study/schema";
 import type { TermSetName } from "../terms/candidates";
 import type { PlanOptions } from "./options";
 
@@ -51,6 +51,8 @@ export interface PlanFamily {
   id: string;
   /** Name on screen. */
   label: string;
+  /** What one of its plans is called as the subject of a sentence; its label unless said. */
+  subject?: string;
   /** Options besides the common ones, each with its schema, its words and (in `controls`) the control that asks for it. */
   options: z.ZodRawShape;
   /** Which lists of terms its search uses. */
@@ -64,7 +66,7 @@ export interface PlanFamily {
   /** What its own options say, for a label in the chart. */
   words?(options: PlanOptions): (string | undefined)[];
   /** Why this family cannot serve the study; undefined when it can. */
-  unfit(study: Study): Said<UnfitValues> | undefined;
+  unfit(study: Study): Message<UnfitValues> | undefined;
   /** Base run counts on offer, ascending. */
   sizes(study: Study): number[];
   /** What it puts into the chart; every size once, unless said. */
@@ -73,6 +75,10 @@ export interface PlanFamily {
   keepsRegion?: boolean;
   /** It searches: takes seconds, not milliseconds. */
   searches?: boolean;
+  /** It gives up sharpness for less aliasing, as far as `keepEfficiency` says. */
+  trades?: true;
+  /** How it carries on factors whose corners were run: which it suits, and with how many centre points. */
+  carries?: { suits(factors: readonly Factor[]): boolean; centre: number };
   /**
    * Base runs; a family that searches does so as a generator that yields progress and ends early, with the best so
    * far, when `true` is sent to it.
@@ -112,20 +118,6 @@ export interface Run {
   standard?: number;
 }
 
-/** Kinds of waves that follow what was run, as recipes name them. */
-export const FOLLOW_KINDS = [
-  "foldover",
-  "missing-fraction",
-  "axial",
-  "augment",
-  "centre",
-  "repeat",
-  "carry",
-  "ascent",
-  "confirm",
-] as const;
-export type FollowKind = (typeof FOLLOW_KINDS)[number];
-
 export interface PlannedTrial {
   id: string;
   standard: number;
@@ -151,4 +143,4 @@ export interface Plan {
 }
 
 /** A family as sentences speak of it; plain data, since refusals go from thread to thread. */
-export const spokenOf = ({ id, label }: PlanFamily): Family => ({ id, label });
+export const spokenOf = ({ label, subject = label }: PlanFamily): Family => ({ subject });

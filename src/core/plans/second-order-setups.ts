@@ -1,4 +1,5 @@
 import { isNumeric } from "../study/coding";
+import { isHard } from "../study/roles";
 import type { Factor, Settings } from "../study/schema";
 
 /** Points of a second-order plan in set-ups of the hard factors. */
@@ -18,8 +19,8 @@ export interface SplitPoints {
  * @param points coded, without centre points
  */
 export function splitPoints(factors: readonly Factor[], points: readonly Settings[]): SplitPoints {
-  const hard = factors.filter((f) => f.change === "hard");
-  const easy = factors.filter((f) => f.change !== "hard");
+  const hard = factors.filter(isHard);
+  const easy = factors.filter((f) => !isHard(f));
   const resting = (i: number): boolean => easy.every((f) => !isNumeric(f) || points[i][f.id] === 0);
   const groups = new Map<string, number[]>();
   points.forEach((p, i) => {

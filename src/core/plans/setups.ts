@@ -2,8 +2,8 @@ import { logDeterminant } from "../numerics/matrices";
 import type { Random } from "../numerics/random";
 import { isNumeric } from "../study/coding";
 import { StudyError } from "../study/error";
+import { hardFactors } from "../study/roles";
 import type { Settings, Study, Term } from "../study/schema";
-import { hardFactors } from "../study/setups";
 import { encoder } from "../terms/model-matrix";
 import type { Run } from "./plan";
 

@@ -1,13 +1,14 @@
 import * as z from "zod";
 import { type Appraisal, appraisePoints } from "../appraisal/appraise";
 import { type Points, pointsOf } from "../appraisal/terms-info";
+import { followUps } from "../follow-up/kinds";
 import { families } from "../plans/families";
 import { commonOptions, optionsOf, termList } from "../plans/options";
 import { violations } from "../study/region";
 import type { Recipe, Study, Term } from "../study/schema";
 import { possibleTerms, type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder } from "../terms/term";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { alpha, besides, isLarge, modelTerms, number, positive, reading, type TermsFrom, term, termsOf } from "./parts";
 import { atOnce, defined, defineQuestion, shapes } from "./question";
 
@@ -21,7 +22,7 @@ export interface JudgedAppraisal extends Appraisal {
 function purposeOf(study: Study, recipe: Recipe): Term[] {
   const family = families.find((f) => f.id === recipe.family);
   const asked: TermSetName | Term[] =
-    family?.purpose(optionsOf(recipe)) ?? (recipe.family === "axial" ? "quadratic" : "main");
+    family?.purpose(optionsOf(recipe)) ?? followUps.find((k) => k.id === recipe.family)?.terms ?? "main";
   return typeof asked === "string" ? termSet(study, asked) : asked;
 }
 
@@ -76,7 +77,10 @@ function outsideReadings(study: Study): z.output<typeof reading>[] {
   });
   if (outside.length === 0) return [];
   const [{ order, first }] = outside;
-  const text = sentenceOf({ code: "stands-outside", values: { order, how: first, others: outside.length - 1 } });
+  const text = messageText("readings", {
+    code: "stands-outside",
+    values: { order, how: first, others: outside.length - 1 },
+  });
   return [{ kind: "caution", text, evidence: "region" }];
 }
 

@@ -1,8 +1,8 @@
 import * as z from "zod";
 import { StudyError } from "../study/error";
+import { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { holdAgainst, issueError } from "../study/shape";
-import { parseStudy } from "../study/validate";
 import { appraise } from "./appraise";
 import { fit } from "./fit";
 import { follow } from "./follow";
@@ -38,9 +38,12 @@ export const questions = {
   detail,
 };
 
+/** A question by its id. */
 export type QuestionId = keyof typeof questions;
 type Of<Q extends QuestionId> = (typeof questions)[Q];
+/** What a question is asked with. */
 export type QuestionInput<Q extends QuestionId> = z.input<z.ZodObject<Of<Q>["input"]>>;
+/** What it answers. */
 export type QuestionAnswer<Q extends QuestionId> = ReturnType<Of<Q>["run"]> extends Steps<infer A> ? A : never;
 
 /**
@@ -78,16 +81,19 @@ export function readInput<Q extends QuestionId>(id: Q, input: unknown): z.output
 /**
  * Asks a study a question: the same pure function in page worker, server thread and command. Each question holds an
  * `example` that help, description and tests ask.
+ *
+ * @param memo where what is derived of the study stands between questions
  * @example finish(ask("plan", study, { family: "fraction", trials: 16, centre: 3 }))
  * @throws StudyError for an unknown question, a bad input, or when the study does not allow an answer
  */
-export function ask<Q extends QuestionId>(id: Q, study: Study, input: unknown): Steps<QuestionAnswer<Q>> {
-  return questionNamed(id).run(study, readInput(id, input)) as Steps<QuestionAnswer<Q>>;
+export function ask<Q extends QuestionId>(
+  id: Q,
+  study: Study,
+  input: unknown,
+  memo = new Memo(),
+): Steps<QuestionAnswer<Q>> {
+  return questionNamed(id).run(study, readInput(id, input), memo) as Steps<QuestionAnswer<Q>>;
 }
-
-/** The same for a study that comes as plain data, as it does into a worker. */
-export const askPlain = <Q extends QuestionId>(id: Q, study: unknown, input: unknown): Steps<QuestionAnswer<Q>> =>
-  ask(id, parseStudy(study), input);
 
 /** Runs a computation to its end in one go. */
 export function finish<T>(steps: Iterator<unknown, T, undefined>): T {

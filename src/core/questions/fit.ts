@@ -266,28 +266,29 @@ export const fit = defineQuestion({
     return stray === undefined ? undefined : { code: "missing.reduce", values: { option: stray } };
   },
   heavy: isLarge,
-  run: (study, input) =>
+  run: (study, input, memo) =>
     atOnce((): FitReport & { offered: Offer & { noise: OfNoise | null } } => {
       responseOf(study, input.response);
       const stored = input.terms ? undefined : storedModel(study, input.response);
       const fitting = fittingOf(stored, input);
-      const offer = offeredModel(study, input.response, fitting);
+      const offer = offeredModel(study, input.response, fitting, memo);
       const terms = input.terms ? termsOf(study, input.terms) : undefined;
       const options: FitOptions = { terms: terms ?? stored?.terms ?? offer.kept, ...fitting };
-      const offered = (fit: Fit) => ({ offered: { ...offer, noise: ofNoise(study, fit) ?? null } });
+      const offered = (fit: Fit) => ({ offered: { ...offer, noise: ofNoise(study, fit, memo) ?? null } });
       if (!input.reduce) {
-        const fit = fitModel(study, input.response, options);
-        return { ...fitReport(study, fit), ...offered(fit) };
+        const fit = fitModel(study, input.response, options, memo);
+        return { ...fitReport(study, fit, memo), ...offered(fit) };
       }
       const pool = terms ?? inModelOrder(alphabetOf(study), [...offer.candidates, ...(stored?.terms ?? [])]);
-      const reduced = reduceModel(study, input.response, pool, {
+      const how = {
         ...fittingOf(undefined, options),
         direction: input.reduce,
         by: input.by ?? "p",
         alpha: input.alpha ?? significance(study),
         hierarchy: input.hierarchy ?? "strong",
-      });
-      return { ...fitReport(study, reduced.fit, reduced.steps, reduced.note), ...offered(reduced.fit) };
+      } as const;
+      const reduced = reduceModel(study, input.response, pool, how, memo);
+      return { ...fitReport(study, reduced.fit, memo, reduced.steps, reduced.note), ...offered(reduced.fit) };
     }),
   takeUp: {
     option: "store",

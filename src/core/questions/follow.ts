@@ -1,23 +1,22 @@
 import * as z from "zod";
 import { joinedPoints, pointsOf, pointsOfPlan } from "../appraisal/terms-info";
-import { type FollowUp, followUpSteps } from "../follow-up/follow";
+import { type FollowUp, followUpNamed, followUpSteps } from "../follow-up/follow";
+import { followUps } from "../follow-up/kinds";
+import type { augment } from "../follow-up/kinds/augment";
+import type { carry } from "../follow-up/kinds/carry";
 import type { FollowOptions } from "../follow-up/options";
-import { storedModel } from "../model/data";
 import { adoptPlan } from "../plans/adopt";
 import { axialOption } from "../plans/families/composite";
 import { commonOptions, MOST_PLANNED, termList } from "../plans/options";
-import { FOLLOW_KINDS } from "../plans/plan";
-import { leavesRanges } from "../study/beyond";
 import { additions } from "../study/edit";
-import { StudyError } from "../study/error";
 import type { Study } from "../study/schema";
-import { remarkOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";
 import { isLarge, reading, settings } from "./parts";
 import { excludedReadings, type PlanAnswer, planAnswer, planKeys } from "./plan";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
-import { surfaceOf } from "./surface";
 
+/** A next wave with what it is for and what all trials tell without and with it. */
 export interface FollowAnswer extends PlanAnswer {
   purpose: string;
   /** All trials without and with the wave, judged by the same terms. */
@@ -27,20 +26,14 @@ export interface FollowAnswer extends PlanAnswer {
 }
 
 /**
- * A next wave's options with what only models know filled in: the path of steepest ascent.
- * @throws StudyError `no-model` where a path has no model to climb
+ * A next wave's options with what only models know filled in.
+ * @throws StudyError where no model knows it
  */
-export function completeFollow(study: Study, options: FollowOptions): FollowOptions {
-  if (options.kind !== "ascent" || options.path) return options;
-  const response =
-    options.response ??
-    study.responses.find((r) => r.goal.aim !== "watch" && storedModel(study, r.id))?.id ??
-    study.models[0]?.response;
-  if (response === undefined) throw new StudyError("no-model.path", {}, ["models"]);
-  const { ascent, path } = surfaceOf(study, { response, at: options.at, step: options.step });
-  if (path.beyond.length > 0 && ascent.every((p) => p.inside)) throw leavesRanges(study, path.beyond);
-  return { ...options, response, path: ascent.slice(1).map((p) => p.settings) };
-}
+export const completeFollow = (study: Study, options: FollowOptions): FollowOptions =>
+  followUpNamed(options.kind).complete?.(study, options) ?? options;
+
+/** Options that belong to some kinds alone. */
+const ownOptions: typeof augment.options & typeof carry.options = Object.assign({}, ...followUps.map((k) => k.options));
 
 function answerOf(study: Study, { plan, purpose, cautions }: FollowUp, terms: FollowOptions["terms"]): FollowAnswer {
   const earlier = pointsOf(study);
@@ -53,7 +46,7 @@ function answerOf(study: Study, { plan, purpose, cautions }: FollowUp, terms: Fo
     before: earlier.settings.length === 0 ? null : judge(study, earlier, { terms }, recipes),
     after: judge(study, all, { terms }, recipes),
     readings: [
-      ...cautions.map((c) => ({ kind: "caution" as const, text: remarkOf(c), evidence: "plans" })),
+      ...cautions.map((c) => ({ kind: "caution" as const, text: messageText("remarks", c), evidence: "plans" })),
       ...excludedReadings(plan),
     ],
   };
@@ -63,15 +56,14 @@ export const follow = defineQuestion({
   id: "follow",
   summary: "Plan the wave that follows the trials of a study, appraised without and with it",
   input: {
-    kind: z.enum(FOLLOW_KINDS).describe("what the wave does"),
+    kind: z.enum(followUps.map((k) => k.id)).describe("what the wave does"),
     factors: z.array(z.string()).max(50).optional().describe("factors turned, moved or carried on, such as A,B"),
     half: z.boolean().optional().describe("fold-over: half of it"),
     trials: z.number().int().positive().max(MOST_PLANNED).optional().describe("new trials; copies of a repeat"),
     centre: z.number().int().nonnegative().max(MOST_PLANNED).optional().describe("centre points beside the others"),
     terms: termList.optional().describe("terms to separate, or to appraise for"),
     axial: axialOption,
-    criterion: z.enum(["D", "A", "I"]).optional().describe("what an augmentation is searched by; D unless said"),
-    family: z.string().optional().describe("of what family factors are carried on; what suits them unless said"),
+    ...ownOptions,
     at: settings.optional().describe("where to confirm, start a path or hold idle factors"),
     of: z.array(z.string()).max(500).optional().describe("ids of the trials to repeat"),
     response: z.string().optional().describe("the response a path climbs for"),
@@ -91,15 +83,15 @@ export const follow = defineQuestion({
       readings: z.array(reading),
     })
     .register(shapes, { id: "FollowUp" }),
-  missing({ kind, trials, factors, criterion, family }) {
-    if (kind === "augment" && trials === undefined) return { code: "missing.augmentation", values: {} };
-    const stray = kind !== "augment" && criterion ? "criterion" : kind !== "carry" && family ? "family" : undefined;
-    if (stray) return { code: "missing.stray", values: { option: stray, kind } };
-    if (kind === "carry" && factors === undefined) return { code: "missing.carried", values: {} };
-    return undefined;
+  missing(input) {
+    const { options = {}, id, missing } = followUpNamed(input.kind);
+    const given = new Map<string, unknown>(Object.entries(input));
+    const stray = Object.keys(ownOptions).find((name) => given.get(name) !== undefined && !(name in options));
+    if (stray) return { code: "missing.stray", values: { option: stray, kind: id } };
+    return missing?.(defined(input) as FollowOptions);
   },
   long: true,
-  heavy: (study, { kind }) => kind === "augment" || isLarge(study),
+  heavy: (study, { kind }) => "search" in followUpNamed(kind).make || isLarge(study),
   *run(study, input): Steps<FollowAnswer> {
     const options = completeFollow(study, { ...(defined(input) as FollowOptions), seed: input.seed ?? 1 });
     return answerOf(study, yield* followUpSteps(study, options), input.terms);

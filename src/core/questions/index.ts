@@ -1,10 +1,10 @@
 /** What a study can be asked by page, command and HTTP alike, and the view that keeps its derived figures. */
 
-export { type FitResult, type Fitted, StudyView } from "../study-view";
+export type { FoundFit } from "../model/fit";
+export { type FitResult, type Fitted, type RivalFits, StudyView } from "../study-view";
 export type { JudgedAppraisal } from "./appraise";
 export {
   ask,
-  askPlain,
   finish,
   type OpenQuestion,
   openQuestions,
@@ -19,5 +19,6 @@ export type { StationEvidence } from "./page";
 export type { PlanAnswer } from "./plan";
 export { planInput } from "./plan";
 export { type FlagKind, flagKinds, type Progress, type Question, shapes } from "./question";
+export { type Received, receiver } from "./receiver";
 export { rigEdits } from "./rig";
 export type { SurfaceAnswer } from "./surface";

@@ -3,11 +3,12 @@ import { asAnswer } from "../findings/reading";
 import { storedModel } from "../model/data";
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
+import { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { importanceOf } from "../surface/importance";
 import { type Influence, weightedInfluence } from "../surface/influence";
-import { remarkOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { isLarge, reading } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
@@ -20,20 +21,21 @@ export interface InfluenceAnswer {
  * What each factor moves over all responses, by their models as the study stands.
  * @throws StudyError `no-model` where no response can be fitted
  */
-export function influenceOf(study: Study): InfluenceAnswer {
+export function influenceOf(study: Study, memo = new Memo()): InfluenceAnswer {
   const readings: InfluenceAnswer["readings"] = [];
   const plain: string[] = [];
   const tables = study.responses.flatMap((response) => {
     let predictor: ReturnType<typeof presentPredictor>;
     try {
-      predictor = presentPredictor(study, response.id);
+      predictor = presentPredictor(study, response.id, memo);
     } catch (error) {
       // A response without results, or constant, is moved by nothing that can be told.
       if (error instanceof StudyError) return [];
       throw error;
     }
     const { rows, absent } = importanceOf(study, predictor);
-    if (absent) readings.push({ kind: "caution", text: `${response.name}: ${remarkOf(absent)}`, evidence: "map" });
+    if (absent)
+      readings.push({ kind: "caution", text: `${response.name}: ${messageText("remarks", absent)}`, evidence: "map" });
     else if (!storedModel(study, response.id)) plain.push(response.name);
     return absent ? [] : [{ response, rows }];
   });
@@ -74,6 +76,6 @@ export const influence = defineQuestion({
     })
     .register(shapes, { id: "Influence" }),
   heavy: isLarge,
-  run: (study) => atOnce(() => influenceOf(study)),
+  run: (study, _input, memo) => atOnce(() => influenceOf(study, memo)),
   example: { study: "wool-scouring", input: {} },
 });

@@ -1,12 +1,13 @@
 import * as z from "zod";
 import { modelReadings } from "../findings/model";
-import { nextWaves } from "../findings/next-wave";
 import type { Reading } from "../findings/reading";
 import { setpointDoubts } from "../findings/setpoint";
 import { trialsReadings } from "../findings/trials";
+import { followUpNamed } from "../follow-up/follow";
+import type { FollowOffer } from "../follow-up/kind";
+import { nextWaves } from "../follow-up/next-waves";
 import { type Check, runChecks } from "../model/checklist";
 import { presentFit } from "../model/offer";
-import type { FollowOffer } from "../planning/next-wave-summary";
 import { type PlanDetail, planDetail } from "../planning/plan-detail";
 import { fewestTrials, type PlanRequest, type PlanSummary } from "../planning/plan-summary";
 import { type PlanSummariesStep, planSummarySteps } from "../planning/plans-in-sight";
@@ -14,6 +15,8 @@ import { type TradePoint, tradeSteps } from "../planning/trade";
 import type { PlanOptions } from "../plans/options";
 import { setpointProblem } from "../setpoint/goals";
 import { StudyError } from "../study/error";
+import type { Memo } from "../study/memo";
+import { isStanding } from "../study/roles";
 import type { Study } from "../study/schema";
 import { completeFollow } from "./follow";
 import { settings } from "./parts";
@@ -26,15 +29,15 @@ import { atOnce, defined, defineQuestion, type Steps } from "./question";
  */
 
 /** The next waves that a study's evidence speaks for, those whose options can be filled in. */
-function followOffers(study: Study, request: PlanRequest): FollowOffer[] {
+function followOffers(study: Study, request: PlanRequest, memo: Memo): FollowOffer[] {
   const { carry } = request;
-  const offers = nextWaves(study, carry?.factors);
+  const offers = nextWaves(study, carry?.factors, memo);
   const more: FollowOffer[] = offers.length === 0 ? [] : [moreTrials(study, request)];
   return [...offers, ...more].flatMap((offer): FollowOffer[] => {
     if (offer.open) return [offer];
     try {
       const { factors: _factors, ...how } = carry ?? {};
-      const options = offer.options.kind === "carry" ? { ...offer.options, ...how } : offer.options;
+      const options = followUpNamed(offer.options.kind).narrows ? { ...offer.options, ...how } : offer.options;
       return [{ ...offer, options: completeFollow(study, options) }];
     } catch (error) {
       // A path that no model can draw is no offer.
@@ -49,7 +52,7 @@ const LEFT = 3;
 
 /** As many more trials as are asked for, or as it takes to tell all that is asked, where they tell most of it. */
 function moreTrials(study: Study, { terms, more }: PlanRequest): FollowOffer {
-  const there = study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length;
+  const there = study.trials.filter(isStanding).length;
   const needed = fewestTrials(study, terms) + study.waves.length + LEFT - there;
   return {
     options: { kind: "augment", trials: more ?? Math.max(4, needed), terms },
@@ -68,8 +71,13 @@ export const summaries = defineQuestion({
   },
   answer: z.unknown(),
   heavy: () => true,
-  *run(study, { ask: request, rivals }): Steps<PlanSummariesStep> {
-    const steps = planSummarySteps(study, request, rivals === false ? [] : study.rivals, followOffers(study, request));
+  *run(study, { ask: request, rivals }, memo): Steps<PlanSummariesStep> {
+    const steps = planSummarySteps(
+      study,
+      request,
+      rivals === false ? [] : study.rivals,
+      followOffers(study, request, memo),
+    );
     let step = steps.next();
     let sent: PlanSummariesStep | undefined;
     while (!step.done) {
@@ -123,14 +131,14 @@ export const evidence = defineQuestion({
   },
   answer: z.unknown(),
   heavy: () => true,
-  run: (study, { of }) =>
+  run: (study, { of }, memo) =>
     atOnce((): StationEvidence => {
-      if (of.station === "trials") return { checks: [], readings: trialsReadings(study) };
+      if (of.station === "trials") return { checks: [], readings: trialsReadings(study, memo) };
       if (of.station === "setpoint")
-        return { checks: [], readings: setpointDoubts(setpointProblem(study), of.settings) };
-      const fit = presentFit(study, of.response);
-      const checks = runChecks(study, fit);
-      return { checks, readings: modelReadings(study, fit, checks) };
+        return { checks: [], readings: setpointDoubts(setpointProblem(study, memo), of.settings) };
+      const fit = presentFit(study, of.response, memo);
+      const checks = runChecks(study, fit, memo);
+      return { checks, readings: modelReadings(study, fit, memo, checks) };
     }),
 });
 

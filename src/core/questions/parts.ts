@@ -2,7 +2,7 @@ import * as z from "zod";
 import { storedModel } from "../model/data";
 import { termList } from "../plans/options";
 import { MOST_RATIO, type Study, type Term, transformSchema } from "../study/schema";
-import { termSet } from "../terms/candidates";
+import { activeTerms, termSet } from "../terms/candidates";
 import { alphabetOf, checkTerms, inModelOrder, termKey } from "../terms/term";
 import { flagKinds } from "./question";
 
@@ -51,12 +51,8 @@ export type TermsFrom = "asked" | "models" | "plan";
 
 /** Terms of all stored models together, of factors in use; none where nothing is stored. */
 export function modelTerms(study: Study): Term[] {
-  const live = new Set(study.factors.filter((f) => f.retired === undefined).map((f) => f.id));
   const all = study.responses.flatMap((r) => storedModel(study, r.id)?.terms ?? []);
-  return inModelOrder(
-    alphabetOf(study),
-    all.filter((t) => t.every((id) => live.has(id))),
-  );
+  return inModelOrder(alphabetOf(study), activeTerms(study, all));
 }
 
 // Pieces of answers.

@@ -8,7 +8,7 @@ import { commonOptions, type PlanOptions, termOptions } from "../plans/options";
 import type { Plan } from "../plans/plan";
 import { additions } from "../study/edit";
 import { recipeSchema, type Study, TRIAL_KINDS } from "../study/schema";
-import { remarkOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { type AppraisalInput, appraisalAnswer, type JudgedAppraisal, judge } from "./appraise";
 import { isLarge, reading, settings } from "./parts";
 import { defined, defineQuestion, type Steps, shapes } from "./question";
@@ -118,7 +118,7 @@ export const excludedReadings = ({ excluded }: Pick<Plan, "excluded">): JudgedAp
     : [
         {
           kind: "caution",
-          text: remarkOf({ code: "region-excludes", values: { runs: excluded } }),
+          text: messageText("remarks", { code: "region-excludes", values: { runs: excluded } }),
           evidence: "region",
         },
       ];

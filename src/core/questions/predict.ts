@@ -3,15 +3,12 @@ import { storedModel } from "../model/data";
 import { storedPredictors } from "../setpoint/goals";
 import { StudyError } from "../study/error";
 import { violations, withinRanges } from "../study/region";
-import type { Settings, Study } from "../study/schema";
+import { heldSettings } from "../study/roles";
+import type { Settings } from "../study/schema";
 import { checkSettings } from "../study/validate";
-import { placeOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { assumed, interval, isLarge, number, scatter, settings } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
-
-/** What retired factors are held at. */
-export const retiredSettings = (study: Study): Settings =>
-  Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
 
 export const predict = defineQuestion({
   id: "predict",
@@ -39,18 +36,18 @@ export const predict = defineQuestion({
     })
     .register(shapes, { id: "Predictions" }),
   heavy: isLarge,
-  run: (study, { at }) =>
+  run: (study, { at }, memo) =>
     atOnce(() => {
-      const point: Settings = { ...retiredSettings(study), ...at };
+      const point: Settings = { ...heldSettings(study), ...at };
       checkSettings(study.factors, point, ["at"]);
       const modelled = study.responses.filter((r) => storedModel(study, r.id));
       if (modelled.length === 0) throw new StudyError("no-model.any", {}, ["models"]);
       return {
         responses: Object.fromEntries(
-          [...storedPredictors(study, modelled)].map(([id, read]) => [id, read.predict(point)]),
+          [...storedPredictors(study, modelled, memo)].map(([id, read]) => [id, read.predict(point)]),
         ),
         inRegion: withinRanges(study.factors, point) && violations(study, point, false).length === 0,
-        violates: violations(study, point).map((v) => placeOf(v)),
+        violates: violations(study, point).map((v) => messageText("places", v)),
       };
     }),
   example: {

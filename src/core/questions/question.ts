@@ -1,7 +1,8 @@
 import * as z from "zod";
 import type { ErrorValues } from "../messages/errors";
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { Edit } from "../study/edit";
+import type { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 
 /** Shapes that have a name of their own in the description of the HTTP interface. */
@@ -45,13 +46,16 @@ export interface Question<S extends z.ZodRawShape = z.ZodRawShape, A = unknown> 
   /** Shape of the answer; every key is always there. */
   answer: z.ZodType;
   /** Needed with this input and left out: what is said of it; undefined when the question can be asked. */
-  missing?(input: z.output<z.ZodObject<S>>): Said<ErrorValues> | undefined;
+  missing?(input: z.output<z.ZodObject<S>>): Message<ErrorValues> | undefined;
   /** With some inputs it takes seconds: over HTTP it can be sent to the background. */
   long?: boolean;
   /** With this input it takes seconds. */
   heavy(study: Study, input: z.output<z.ZodObject<S>>): boolean;
-  /** @throws StudyError when the study or the input does not allow an answer */
-  run(study: Study, input: z.output<z.ZodObject<S>>): Steps<A>;
+  /**
+   * @param memo where what is derived of the study stands between questions
+   * @throws StudyError when the study or the input does not allow an answer
+   */
+  run(study: Study, input: z.output<z.ZodObject<S>>, memo: Memo): Steps<A>;
   takeUp?: TakeUp<z.output<z.ZodObject<S>>, A>;
   /**
    * A call that works on a shipped example, for help, description and tests, after others whose answers were taken
@@ -83,6 +87,7 @@ export function* atOnce<A>(make: () => A): Steps<A> {
 
 /** How the command reads an option that is not a plain number, word or switch. */
 export type FlagKind = "terms" | "settings" | "transform";
+/** Shapes of options that the command reads in a way of their own. */
 export const flagKinds = z.registry<{ kind: FlagKind }>();
 
 /** An object without its undefined members. */

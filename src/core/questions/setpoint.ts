@@ -69,9 +69,9 @@ export const setpoint = defineQuestion({
     .register(shapes, { id: "Setpoint" }),
   long: true,
   heavy: () => true,
-  *run(study, input): Steps<SearchResult & { held: Settings }> {
+  *run(study, input, memo): Steps<SearchResult & { held: Settings }> {
     const held = heldSettings(study, input.hold);
-    const search = searchSetpoint(setpointProblem(study), {
+    const search = searchSetpoint(setpointProblem(study, memo), {
       hold: held,
       ...defined({ draws: input.draws }),
       seed: input.seed ?? 1,

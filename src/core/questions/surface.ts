@@ -1,20 +1,18 @@
 import * as z from "zod";
 import { climbReading } from "../findings/climb";
 import { asAnswer } from "../findings/reading";
-import { responseOf, storedModel } from "../model/data";
-import { centreSettings } from "../study/coding";
-import { StudyError } from "../study/error";
+import { responseOf } from "../model/data";
+import { Memo } from "../study/memo";
 import type { Settings, Study } from "../study/schema";
-import { checkSettings } from "../study/validate";
-import { type Path, steepestAscent } from "../surface/ascent";
-import { presentPredictor } from "../surface/average";
+import { type Path, pathStart, steepestAscent } from "../surface/ascent";
+import { storedPredictor } from "../surface/average";
 import { type Importance, importanceOf } from "../surface/importance";
 import { type Stationary, stationaryPoint } from "../surface/stationary";
-import { remarkOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { interval, isLarge, number, positive, reading, response, settings } from "./parts";
-import { retiredSettings } from "./predict";
 import { atOnce, defineQuestion, shapes } from "./question";
 
+/** The fitted surface of a response: where it is flat, where it climbs, what moves it. */
 export interface SurfaceAnswer {
   response: string;
   stationary: Stationary | null;
@@ -39,19 +37,9 @@ export interface SurfaceInput {
  * unless said), and which factors carry its variation. Categories stand at the setpoint's level, else the first.
  * @throws StudyError `no-model`, `bad-step`, or for settings that are not the study's
  */
-export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
-  const about = responseOf(study, question.response);
-  if (!storedModel(study, question.response))
-    throw new StudyError("no-model.response", { responses: [about.name] }, ["models"]);
-  const read = presentPredictor(study, question.response);
-  const chosen = study.setpoint?.settings;
-  const levels = Object.fromEntries(
-    study.factors.flatMap((f) =>
-      f.kind === "categorical" && chosen?.[f.id] !== undefined ? [[f.id, chosen[f.id]]] : [],
-    ),
-  );
-  const settings: Settings = { ...centreSettings(study.factors), ...levels, ...retiredSettings(study), ...question.at };
-  checkSettings(study.factors, settings, ["at"]);
+export function surfaceOf(study: Study, question: SurfaceInput, memo = new Memo()): SurfaceAnswer {
+  const read = storedPredictor(study, responseOf(study, question.response), memo);
+  const settings = pathStart(study, question.at);
   const { stationary, reason } = stationaryPoint(study, read, settings);
   const { points, ...path } = steepestAscent(
     study,
@@ -60,16 +48,16 @@ export function surfaceOf(study: Study, question: SurfaceInput): SurfaceAnswer {
     question.step === undefined ? {} : { step: question.step },
   );
   const readings: SurfaceAnswer["readings"] = [];
-  if (!stationary && reason) readings.push({ kind: "finding", text: remarkOf(reason), evidence: "map" });
+  if (!stationary && reason) readings.push({ kind: "finding", text: messageText("remarks", reason), evidence: "map" });
   const climb = climbReading(study, read, { points, ...path });
   if (climb) readings.push(asAnswer(climb));
   const { rows, error, absent } = importanceOf(study, read);
-  if (absent) readings.push({ kind: "caution", text: remarkOf(absent), evidence: "map" });
+  if (absent) readings.push({ kind: "caution", text: messageText("remarks", absent), evidence: "map" });
   return {
     response: question.response,
     stationary,
     ascent: points,
-    path: { ...path, reason: remarkOf(path.reason) },
+    path: { ...path, reason: messageText("remarks", path.reason) },
     importance: rows,
     importanceError: error,
     readings,
@@ -131,6 +119,6 @@ export const surface = defineQuestion({
     })
     .register(shapes, { id: "Surface" }),
   heavy: isLarge,
-  run: (study, input) => atOnce(() => surfaceOf(study, input)),
+  run: (study, input, memo) => atOnce(() => surfaceOf(study, input, memo)),
   example: { study: "wool-scouring", input: { response: "grease" } },
 });

@@ -1,9 +1,9 @@
 import * as z from "zod";
 import { confirmation } from "../setpoint/confirm";
 import type { CountedFigures } from "../setpoint/counted";
-import type { UnitFigures } from "../setpoint/unit-figures";
+import type { PieceFigures } from "../setpoint/piece-figures";
 import { StudyError } from "../study/error";
-import { suspectOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { assumed, interval, isLarge, number } from "./parts";
 import { atOnce, defineQuestion, shapes } from "./question";
 
@@ -21,7 +21,7 @@ interface VerdictAnswer {
       agreesWith: string[];
       meetsLimits: boolean | null;
       assumed?: number;
-      units?: UnitFigures;
+      units?: PieceFigures;
       counted?: CountedFigures;
     }
   >;
@@ -81,9 +81,9 @@ export const verdict = defineQuestion({
     })
     .register(shapes, { id: "Verdict" }),
   heavy: isLarge,
-  run: (study) =>
+  run: (study, _input, memo) =>
     atOnce((): VerdictAnswer => {
-      const found = confirmation(study);
+      const found = confirmation(study, memo);
       if (!found) throw new StudyError("no-confirmation", {}, ["trials"]);
       if (found.verdicts.length === 0) throw new StudyError("no-results.confirmation", {}, ["trials"]);
       return {
@@ -109,7 +109,7 @@ export const verdict = defineQuestion({
         complete: found.complete,
         agrees: found.agrees,
         meetsLimits: found.meetsLimits,
-        suspects: found.suspects.map((s) => ({ what: s.what, figure: s.figure, text: suspectOf(s) })),
+        suspects: found.suspects.map((s) => ({ what: s.what, figure: s.figure, text: messageText("suspects", s) })),
       };
     }),
   example: {

@@ -1,5 +1,5 @@
+import type { Message } from "../messages/message";
 import type { UnfitValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { type Random, seededRandom } from "../numerics/random";
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
@@ -20,7 +20,7 @@ export interface RigInput {
 }
 
 /** What a gauge gives. */
-export type Reading = number | number[] | CountedResult;
+export type Measurement = number | number[] | CountedResult;
 
 /** A virtual process: known settings in, noisy results out. */
 export interface Rig {
@@ -31,7 +31,7 @@ export interface Rig {
   /** The gauges it has, with the decimals they show. */
   gauges: { id: string; name: string; decimals: number }[];
   /** A number, several where a gauge is read at several places or units, or events of so many pieces. */
-  run(input: RigInput): Record<string, Reading>;
+  run(input: RigInput): Record<string, Measurement>;
 }
 
 const simple = (s: string): string => s.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "");
@@ -39,7 +39,7 @@ const matches = (thing: { id: string; name: string }, other: { id: string; name:
   thing.id === other.id || simple(thing.name) === simple(other.name);
 
 /** Why a rig cannot run a study's trials; undefined when it can. */
-export function rigUnfit(rig: Rig, study: Study): Said<UnfitValues> | undefined {
+export function rigUnfit(rig: Rig, study: Study): Message<UnfitValues> | undefined {
   const missing = rig.knobs.filter((k) => !study.factors.some((f) => matches(f, k)));
   if (missing.length > 0) return { code: "rig-knobs", values: { rig: rig.name, missing: missing.map((k) => k.name) } };
   const extra = study.factors.find((f) => !rig.knobs.some((k) => matches(f, k)));
@@ -73,7 +73,7 @@ export interface RigRun {
  * What a rig measures, by its gauges, as many decimals as it works out.
  * @throws StudyError `rig-unfit` where a knob has no setting of its kind
  */
-export function measure(rig: Rig, { named, settings, wave, seed, setup }: RigRun): Record<string, Reading> {
+export function measure(rig: Rig, { named, settings, wave, seed, setup }: RigRun): Record<string, Measurement> {
   const knobOf = (id: string): Rig["knobs"][number] => rig.knobs.find((k) => k.id === id) as Rig["knobs"][number];
   const settingOf = (id: string): { name: string; value: Setting | undefined } => {
     const factor = named.find((f) => matches(f, knobOf(id)));
@@ -95,7 +95,7 @@ export function measure(rig: Rig, { named, settings, wave, seed, setup }: RigRun
 }
 
 /** A gauge's reading, or readings, as it shows them. */
-export function shown(value: Reading, decimals: number): Reading {
+export function shown(value: Measurement, decimals: number): Measurement {
   if (typeof value === "object" && !Array.isArray(value)) return value;
   const one = (v: number): number => Number(v.toFixed(decimals));
   return Array.isArray(value) ? value.map(one) : one(value);
@@ -105,7 +105,7 @@ export function shown(value: Reading, decimals: number): Reading {
  * Runs one trial on a rig: results by the study's response ids, rounded to what the gauges show.
  * @throws StudyError when the rig does not fit the study
  */
-export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, Reading> {
+export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Record<string, Measurement> {
   const refusal = rigUnfit(rig, study);
   if (refusal) throw new StudyError("rig-unfit.study", { why: refusal }, ["rig"]);
   const measured = measure(rig, {
@@ -115,7 +115,7 @@ export function runTrial(rig: Rig, study: Study, trial: Trial, seed: number): Re
     seed: `${seed}|${trial.order}|${trial.id}`,
     ...(trial.setup === undefined ? {} : { setup: `${seed}|${trial.wave}|${trial.setup}` }),
   });
-  const out: Record<string, Reading> = {};
+  const out: Record<string, Measurement> = {};
   for (const gauge of rig.gauges) {
     const response = study.responses.find((r) => matches(r, gauge));
     if (response) out[response.id] = shown(measured[gauge.id], response.decimals ?? gauge.decimals);

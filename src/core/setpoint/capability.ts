@@ -1,7 +1,7 @@
 import { trialError } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
-import { isNumeric } from "../study/coding";
+import { toleranceOf, wobblingFactors } from "../study/roles";
 import type { Settings } from "../study/schema";
 import { limitsOf } from "./desirability";
 import type { SetpointProblem } from "./goals";
@@ -28,14 +28,12 @@ const average = (values: readonly number[]): number => values.reduce((t, v) => t
  * fitted coefficients. Responses on another scale are left out: their limits are not a distance on it.
  */
 export function capability(problem: SetpointProblem, settings: Settings, seed = 1): Capability[] {
-  const wobbling = problem.study.factors.filter(
-    (f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined,
-  );
+  const wobbling = wobblingFactors(problem.study);
   const random = seededRandom(seed);
   const places = Array.from({ length: wobbling.length > 0 ? DRAWS : 1 }, () => ({
     ...settings,
     ...Object.fromEntries(
-      wobbling.map((f) => [f.id, (settings[f.id] as number) + (2 * random.uniform() - 1) * (f.tolerance ?? 0)]),
+      wobbling.map((f) => [f.id, (settings[f.id] as number) + (2 * random.uniform() - 1) * toleranceOf(f)]),
     ),
   }));
   return problem.responses.flatMap((r): Capability[] => {
@@ -45,7 +43,7 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
     const { model } = read.fit;
     const { residualDf } = read.fit.summary;
     const s = trialError(model);
-    const units = model.unitsOf()?.variances;
+    const units = model.piecesOf()?.variances;
     const { own } = read;
     const stated = residualDf > 0 && s !== null ? s : r.noise;
     const noise = own

@@ -2,7 +2,7 @@ import type { FittedModel } from "../model/fitted";
 import type { OwnSpread } from "../model/own-spread";
 import { cholesky, dot, type Matrix, zeros } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
-import { isNumeric } from "../study/coding";
+import { toleranceOf, wobblingFactors } from "../study/roles";
 import type { Response, Settings, Study } from "../study/schema";
 import { type Predictor, wavesOf } from "../surface/predict";
 import { nextLot } from "./counted";
@@ -392,7 +392,7 @@ function* drawnChance(
     predictors,
     responses.map((r) => r.spread !== undefined),
   );
-  const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
+  const wobbling = wobblingFactors(study);
   const joint = jointAt(
     drawn,
     correlation,
@@ -401,7 +401,7 @@ function* drawnChance(
   );
   const moved = Float64Array.from(wobbling, (f) => settings[f.id] as number);
   const middles = moved.slice();
-  const reach = Float64Array.from(wobbling, (f) => f.tolerance ?? 0);
+  const reach = Float64Array.from(wobbling, (f) => toleranceOf(f));
   const choosing = drawn.some((d) => d.members.length > 1);
   const scattering = drawn.some((d) => d.own !== undefined || d.shift !== undefined);
   const z = new Float64Array(k);

@@ -1,19 +1,22 @@
+import type { Message } from "../messages/message";
 import type { Missed } from "../messages/readings";
-import type { Said } from "../messages/said";
 import type { SuspectValues } from "../messages/suspects";
 import { storedModel } from "../model/data";
 import type { CountedModel } from "../model/fitted";
+import { presentFit } from "../model/offer";
 import { normalQuantile } from "../numerics/distributions";
-import { activeFactors, sameSetting, settingsAsRun, significance } from "../study/coding";
+import { sameSetting, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
 import { countedResult, empiricalOf, isCounted, measuredValues, resultValue } from "../study/measured";
+import { Memo } from "../study/memo";
+import { activeFactors, isStanding } from "../study/roles";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
 import { backInterval, type Prediction, type Predictor } from "../surface/predict";
 import { type CountedFigures, countedFigures } from "./counted";
 import { limitsOf } from "./desirability";
+import { type PieceFigures, pieceFigures } from "./piece-figures";
 import { lotAhead, shiftHalfWidth, shiftsAhead, wavesDiffer } from "./shift";
-import { type UnitFigures, unitFigures } from "./unit-figures";
 
 /** One response of a confirmation: what was said, what came, whether they agree. */
 export interface Verdict {
@@ -49,7 +52,7 @@ export interface Verdict {
   /** Of a share or a count: what was counted in all. */
   counted?: CountedFigures;
   /** Where the response is made of units and several were measured: what they say of the process. */
-  units?: UnitFigures;
+  units?: PieceFigures;
 }
 
 /** What may be behind a confirmation that does not agree. */
@@ -57,11 +60,15 @@ export type Suspect = {
   what: "wave-shift" | "extrapolation" | "bend" | "lack-of-fit" | "drift" | "unknown";
   /** What it was judged by: a p, a distance in standard deviations, a number of responses; null where it has none. */
   figure: number | null;
-} & Said<SuspectValues>;
+} & Message<SuspectValues>;
 
+/** The last confirmation wave held against what the models say without it. */
 export interface Confirmation {
+  /** As it was planned. */
   settings: Settings;
+  /** The id of its wave. */
   wave: string;
+  /** Its trials, skipped and failed ones left out. */
   trials: Trial[];
   /** Trials with a result of every judged response. */
   complete: boolean;
@@ -133,10 +140,10 @@ export function confirmationInterval(
   settings: Settings,
   m: number,
   together = 1,
-  setups?: number,
+  { setups, memo = new Memo() }: { setups?: number | undefined; memo?: Memo } = {},
 ): { interval: [number, number] | null; last: { wave: string; interval: [number, number] | null } | null } {
   const sizes = setups === undefined ? {} : { setups: dealtSizes(m, setups) };
-  const read = presentPredictor(study, response);
+  const read = presentPredictor(study, response, memo);
   const alpha = significance(study) / together;
   const should = expected(read, settings, m, alpha, sizes);
   const apart = wavesDiffer(study, read.fit) ? should?.withWaves()?.interval : undefined;
@@ -194,12 +201,16 @@ function held(
  *
  * @returns undefined when no confirmation is planned
  */
-export function confirmation(study: Study): Confirmation | undefined {
+export function confirmation(study: Study, memo = new Memo()): Confirmation | undefined {
+  const { trials, factors, covariates, waves, region, confidence, responses, models } = study;
+  const inputs = [trials, factors, covariates, waves, region, confidence, responses, models];
+  return memo.get("confirmation", inputs, () => confirmationAnew(study, memo));
+}
+
+function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
   const last = [...study.trials].reverse().find((t) => t.kind === "confirm" && t.state !== "skipped");
   if (!last) return undefined;
-  const trials = study.trials.filter(
-    (t) => t.kind === "confirm" && t.wave === last.wave && t.state !== "skipped" && t.state !== "failed",
-  );
+  const trials = study.trials.filter((t) => t.kind === "confirm" && t.wave === last.wave && isStanding(t));
   const judged = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
   const factors = activeFactors(study);
   const settings = last.settings;
@@ -214,11 +225,14 @@ export function confirmation(study: Study): Confirmation | undefined {
     suspects: [],
   };
   // The models are those without the confirmation, even where a person has let it join since.
-  const before: Study = { ...study, trials: study.trials.map((t) => (trials.includes(t) ? { ...t, use: false } : t)) };
+  const joined = trials.some((t) => t.use);
+  const before: Study = joined
+    ? { ...study, trials: study.trials.map((t) => (trials.includes(t) ? { ...t, use: false } : t)) }
+    : study;
   const alpha = significance(study) / Math.max(1, judged.length);
   const far: Far[] = [];
   for (const r of judged) {
-    const read = presentPredictor(before, r.id);
+    const read = presentPredictor(before, r.id, memo);
     const { link } = read.model;
     const values = trials.map((t) => resultValue(t.results[r.id], r)).filter((v): v is number => v !== null);
     if (values.length === 0) continue;
@@ -274,7 +288,7 @@ export function confirmation(study: Study): Confirmation | undefined {
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
       ...(read.assumed === undefined ? {} : { assumed: read.assumed }),
       ...(units.some((u) => u.length > 1)
-        ? { units: unitFigures(units, limits, study.confidence, straight ? read.model.unitsOf() : undefined) }
+        ? { units: pieceFigures(units, limits, study.confidence, straight ? read.model.piecesOf() : undefined) }
         : {}),
       ppk: straight && bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
     });
@@ -286,7 +300,7 @@ export function confirmation(study: Study): Confirmation | undefined {
   const compared = out.verdicts.filter((v) => v.agrees !== null);
   if (!out.complete || compared.length === 0) return out;
   out.agrees = compared.every((v) => v.agrees);
-  if (!out.agrees) out.suspects = suspectsOf(before, out, far);
+  if (!out.agrees) out.suspects = suspectsOf(before, out, far, memo);
   return out;
 }
 
@@ -387,8 +401,8 @@ function waveSuspect(missed: readonly Verdict[], far: readonly Far[]): Suspect[]
 }
 
 /** What the model of a response that missed leaves out. */
-function modelSuspects(study: Study, response: string, name: string): Suspect[] {
-  const { curvature, lackOfFit } = presentPredictor(study, response).fit;
+function modelSuspects(study: Study, response: string, name: string, memo: Memo): Suspect[] {
+  const { curvature, lackOfFit } = presentFit(study, response, memo);
   const alpha = significance(study);
   if (curvature && curvature.p !== null && curvature.p < alpha)
     return [
@@ -429,7 +443,7 @@ function driftSuspects(trials: readonly Trial[], about: Response): Suspect[] {
 }
 
 /** What may be behind a confirmation that does not agree, the likeliest first. */
-function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect[] {
+function suspectsOf(study: Study, c: Confirmation, far: readonly Far[], memo: Memo): Suspect[] {
   const missed = c.verdicts.filter((v) => v.agrees === false);
   const nameOf = (v: Verdict): string => study.responses.find((r) => r.id === v.response)?.name ?? v.response;
   const beyond = far.filter((f) => f.prediction.extrapolates);
@@ -445,7 +459,7 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
           },
         ]
       : []),
-    ...missed.flatMap((v) => modelSuspects(study, v.response, nameOf(v))),
+    ...missed.flatMap((v) => modelSuspects(study, v.response, nameOf(v), memo)),
     ...missed.flatMap((v) => {
       const about = study.responses.find((r) => r.id === v.response);
       return about ? driftSuspects(c.trials, about) : [];
@@ -466,8 +480,14 @@ function suspectsOf(study: Study, c: Confirmation, far: readonly Far[]): Suspect
  * @param half half the width wanted, in the response's unit
  * @returns null when even a hundred would not do, or nothing is known of the noise
  */
-export function confirmationsFor(study: Study, response: string, settings: Settings, half: number): number | null {
-  const read = presentPredictor(study, response);
+export function confirmationsFor(
+  study: Study,
+  response: string,
+  settings: Settings,
+  half: number,
+  memo = new Memo(),
+): number | null {
+  const read = presentPredictor(study, response, memo);
   for (let m = 1; m <= 100; m++) {
     const should = expected(read, settings, m, significance(study));
     if (!should) return null;
@@ -483,13 +503,13 @@ function trialsAtSetpoint(study: Study): Trial[] {
   const here =
     settings !== undefined &&
     last !== undefined &&
-    study.factors.every((f) => f.retired !== undefined || last.settings[f.id] === settings[f.id]);
+    activeFactors(study).every((f) => last.settings[f.id] === settings[f.id]);
   return here ? study.trials.filter((t) => t.kind === "confirm" && t.wave === last.wave) : [];
 }
 
 /** The confirmation of the setpoint that is chosen; undefined where none is, or the last trials stood elsewhere. */
-export const setpointTested = (study: Study): Confirmation | undefined =>
-  trialsAtSetpoint(study).length > 0 ? confirmation(study) : undefined;
+export const setpointTested = (study: Study, memo?: Memo): Confirmation | undefined =>
+  trialsAtSetpoint(study).length > 0 ? confirmation(study, memo) : undefined;
 
 /** Trials up to which a verdict is given wherever a study is listed; it takes a fit of each response. */
 const MOST_JUDGED = 1000;
@@ -504,11 +524,11 @@ export function confirmedUnfitted(study: Study): string | undefined {
 }
 
 /** How far the setpoint is confirmed, in a word; the response's models are fitted for it. */
-export function confirmedFact(study: Study): string {
+export function confirmedFact(study: Study, memo?: Memo): string {
   const known = confirmedUnfitted(study);
   if (known !== undefined) return known;
   try {
-    const tested = setpointTested(study);
+    const tested = setpointTested(study, memo);
     if (!tested || tested.agrees === null) return "being confirmed";
     if (!tested.agrees) return "not as predicted";
     return tested.meetsLimits === false ? "confirmed, limits missed" : "confirmed";

@@ -2,8 +2,8 @@ import type { CountedModel } from "../model/fitted";
 import { exactRateInterval, exactShareInterval } from "../numerics/counts";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { seededRandom } from "../numerics/random";
-import { isNumeric } from "../study/coding";
 import type { CountedResult } from "../study/measured";
+import { toleranceOf, wobblingFactors } from "../study/roles";
 import type { Response, Settings, Study } from "../study/schema";
 import type { Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
@@ -14,13 +14,11 @@ const PLACES = 64;
 
 /** Settings that vary evenly within ± tolerance; the settings themselves where nothing does. */
 function placesAbout(study: Study, settings: Settings): Settings[] {
-  const wobbling = study.factors.filter((f) => isNumeric(f) && (f.tolerance ?? 0) > 0 && f.retired === undefined);
+  const wobbling = wobblingFactors(study);
   if (wobbling.length === 0) return [settings];
   return scrambledHalton(PLACES, wobbling.length, seededRandom(1)).map((u) => ({
     ...settings,
-    ...Object.fromEntries(
-      wobbling.map((f, j) => [f.id, (settings[f.id] as number) + (2 * u[j] - 1) * (f.tolerance ?? 0)]),
-    ),
+    ...Object.fromEntries(wobbling.map((f, j) => [f.id, (settings[f.id] as number) + (2 * u[j] - 1) * toleranceOf(f)])),
   }));
 }
 

@@ -1,5 +1,6 @@
 import { storedModel } from "../model/data";
 import { StudyError } from "../study/error";
+import { Memo } from "../study/memo";
 import { type Region, regionOf } from "../study/region";
 import type { Response, Settings, Study } from "../study/schema";
 import { presentPredictor } from "../surface/average";
@@ -10,6 +11,8 @@ import { desirability, shortfall } from "./desirability";
 /** The responses with goals and how to predict them: what every setpoint question starts from. */
 export interface SetpointProblem {
   study: Study;
+  /** Where what is derived of the study stands. */
+  memo: Memo;
   region: Region;
   responses: Response[];
   predictors: Map<string, Predictor>;
@@ -31,7 +34,8 @@ export type PredictorOf = (response: string) => Predictor;
 export function storedPredictors(
   study: Study,
   responses: readonly Response[],
-  predictorOf: PredictorOf = (id) => presentPredictor(study, id),
+  memo = new Memo(),
+  predictorOf: PredictorOf = (id) => presentPredictor(study, id, memo),
 ): Map<string, Predictor> {
   const missing = responses.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
@@ -45,10 +49,10 @@ export function storedPredictors(
  * @param predictorOf fits that stand already, where there are any
  * @throws StudyError when no response has a goal or one with a goal has no model
  */
-export function setpointProblem(study: Study, predictorOf?: PredictorOf): SetpointProblem {
+export function setpointProblem(study: Study, memo = new Memo(), predictorOf?: PredictorOf): SetpointProblem {
   const responses = study.responses.filter((r) => r.goal.aim !== "watch");
   if (responses.length === 0) throw new StudyError("no-goals", {}, ["responses"]);
-  const predictors = storedPredictors(study, responses, predictorOf);
+  const predictors = storedPredictors(study, responses, memo, predictorOf);
   // Asked for hundreds of thousands of times in a search: all responses are read off one row of columns.
   const values = jointValues(
     study,
@@ -57,6 +61,7 @@ export function setpointProblem(study: Study, predictorOf?: PredictorOf): Setpoi
   const weights = responses.reduce((t, r) => t + r.importance, 0);
   return {
     study,
+    memo,
     region: regionOf(study),
     responses,
     predictors,

@@ -4,8 +4,6 @@ export { chanceOf } from "./chance";
 export {
   type Confirmation,
   confirmation,
-  confirmationInterval,
-  confirmationsFor,
   confirmedFact,
   confirmedUnfitted,
   missedLimits,

@@ -1,6 +1,7 @@
 import { type Fit, fitModel } from "../model/fit";
 import { seededRandom } from "../numerics/random";
-import { activeFactors, isNumeric } from "../study/coding";
+import { isNumeric } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Settings, Term } from "../study/schema";
 import { predictor } from "../surface/predict";
 import { withParents } from "../terms/candidates";
@@ -31,12 +32,12 @@ export function ifOther(
   term: Term,
   other: Term,
 ): OtherMember | undefined {
-  const { study } = problem;
+  const { study, memo } = problem;
   // Interactions of a main effect that is none go with it.
   const rest = fit.terms.filter((t) => termKey(t) !== termKey(term) && !(term.length === 1 && t.includes(term[0])));
   const terms = withParents(alphabetOf(study), [...rest, other]);
-  const swapped = predictor(study, fitModel(study, fit.response, { terms, ...fit.fitting }));
-  const then = setpointProblem(study, (id) => {
+  const swapped = predictor(study, fitModel(study, fit.response, { terms, ...fit.fitting }, memo), memo);
+  const then = setpointProblem(study, memo, (id) => {
     const read = id === fit.response ? swapped : problem.predictors.get(id);
     // Every response with a goal has a model here.
     return read ?? swapped;

@@ -1,9 +1,10 @@
 import { seededRandom } from "../numerics/random";
-import { activeFactors, code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
+import { code, codedSettings, decode, isNumeric, middle, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { typableSettings, withinRanges } from "../study/region";
+import { activeFactors, heldAt, isStanding } from "../study/roles";
 import type { Factor, NumericFactor, Settings } from "../study/schema";
-import { sentenceOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { ascend, type Place } from "./ascend";
 import { type Chance, chanceOf } from "./chance";
 import { desirability } from "./desirability";
@@ -17,12 +18,17 @@ export interface SearchOptions {
   seed?: number;
 }
 
+/** What a response is predicted to be at a candidate, in its own unit. */
 export interface CandidateResponse {
   mean: number;
+  /** 0 … 1 by its goal; null where it is watched only. */
   desirability: number | null;
+  /** Of the mean, and of one further trial, at the study's confidence; null where no error is known. */
   meanInterval: [number, number] | null;
   trialInterval: [number, number] | null;
+  /** The point lies outside what was run, or has a level that no trial had. */
   extrapolates: boolean;
+  /** The mean is past what the response can be. */
   breaksBounds: boolean;
   /** What its intervals assume of set-ups, as `Prediction.assumed` says it. */
   assumed?: number;
@@ -30,12 +36,19 @@ export interface CandidateResponse {
   scatter?: string;
 }
 
+/** Settings that a search found good, with what is predicted there. */
 export interface Candidate {
+  /** In natural units, retired factors at what they are held at. */
   settings: Settings;
+  /** The same, numbers from −1 to 1. */
   coded: Settings;
+  /** Overall desirability, 0 … 1: the weighted geometric mean (Derringer & Suich 1980). */
   overall: number;
+  /** Chance that one further trial meets every limit, by seeded draws; null where no error is known. */
   chance: number | null;
+  /** Standard error of that chance by its draws. */
   chanceStandardError: number | null;
+  /** The product of the chances of each response alone, for what their errors have in common. */
   chanceIndependent: number | null;
   /** Chance of each response alone meeting its limits. */
   chances: Record<string, number> | null;
@@ -49,14 +62,19 @@ export interface Candidate {
   distance: number | null;
 }
 
+/** What a search of settings found. */
 export interface SearchResult {
+  /** The best there is, steps and levels of machines aside. */
   best: Candidate;
+  /** The best that can be set. */
   settable: Candidate;
+  /** Good places far from one another, the best first. */
   candidates: Candidate[];
   /** How many settable points there are, where all were looked at; null where the best is the best found. */
   lattice: number | null;
   /** How sure it is that the best settable point is about the best there is; null where no error is known. */
   sure: Sureness | null;
+  /** Of every draw; the same gives the same answer. */
   seed: number;
   readings: { kind: "finding" | "caution" | "next step"; text: string; evidence: string }[];
 }
@@ -111,7 +129,7 @@ function freedom(problem: SetpointProblem, hold: Settings): Freedom {
   ]);
   for (const f of problem.study.factors) {
     const idle = spokenOf.has(f.id) ? undefined : isNumeric(f) ? snap(f, middle(f)) : f.levels[0];
-    const held = f.retired ?? hold[f.id] ?? idle;
+    const held = heldAt(f) ?? hold[f.id] ?? idle;
     if (held !== undefined) fixed[f.id] = held;
     const options: (number | string)[] | undefined =
       held !== undefined ? [held] : f.kind === "categorical" ? f.levels : f.kind === "discrete" ? f.values : undefined;
@@ -337,7 +355,7 @@ function nearestTrial(problem: SetpointProblem, settings: Settings): number | nu
   const factors = activeFactors(problem.study);
   let near: number | null = null;
   for (const t of problem.study.trials) {
-    if (t.state === "skipped" || t.state === "failed" || Object.keys(t.results).length === 0) continue;
+    if (!isStanding(t) || Object.keys(t.results).length === 0) continue;
     const d = codedDistance(factors, settings, { ...t.settings, ...t.asRun });
     if (near === null || d < near) near = d;
   }
@@ -601,13 +619,13 @@ function searchReadings({ overall, chance }: Candidate): SearchResult["readings"
   if (overall === 0)
     readings.push({
       kind: "caution",
-      text: sentenceOf({ code: "none-meets", values: {} }),
+      text: messageText("readings", { code: "none-meets", values: {} }),
       evidence: "candidates",
     });
   if (chance === null)
     readings.push({
       kind: "caution",
-      text: sentenceOf({ code: "no-chance-given", values: {} }),
+      text: messageText("readings", { code: "no-chance-given", values: {} }),
       evidence: "candidates",
     });
   return readings;

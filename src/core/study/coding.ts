@@ -1,3 +1,4 @@
+import { activeFactors, heldAt } from "./roles";
 import type { Factor, NumericFactor, Setting, Settings, Study, Trial } from "./schema";
 
 /** Whether a factor is a number rather than a category. */
@@ -8,10 +9,6 @@ export const rangeOf = (factor: NumericFactor): [number, number] =>
   factor.kind === "continuous"
     ? [factor.low, factor.high]
     : [factor.values[0], factor.values[factor.values.length - 1]];
-
-/** Factors that take part: those not retired. */
-export const activeFactors = (study: Pick<Study, "factors">): Factor[] =>
-  study.factors.filter((f) => f.retired === undefined);
 
 /** The level of a test that goes with a confidence: 0.05 of 0.95, without the dust of binary fractions. */
 export const significance = ({ confidence }: { confidence: number }): number =>
@@ -134,7 +131,8 @@ export function codedSettings(factors: readonly Factor[], settings: Settings): S
 /** Centre settings: every numeric factor at mid (snapped on request), categories at their first level. */
 export function centreSettings(factors: readonly Factor[], snapped = true): Settings {
   const out: Settings = {};
-  for (const f of factors) out[f.id] = isNumeric(f) ? (snapped ? snap(f, middle(f)) : middle(f)) : f.levels[0];
+  for (const f of factors)
+    out[f.id] = heldAt(f) ?? (isNumeric(f) ? (snapped ? snap(f, middle(f)) : middle(f)) : f.levels[0]);
   return out;
 }
 

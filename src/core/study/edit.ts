@@ -17,6 +17,7 @@ export const editSchema = z.strictObject({
   /** Where a thing is put in its list; at the end when left out. */
   at: z.number().int().nonnegative().optional(),
 });
+/** One change of a study: what stood at a path and what stands there then; null for nothing. */
 export type Edit = z.infer<typeof editSchema>;
 
 /** Lists whose members are addressed by id, and the key that holds it. */

@@ -1,6 +1,6 @@
 import type { ErrorValues } from "../messages/errors";
-import type { Said } from "../messages/said";
-import { refusalOf } from "../words/answers";
+import type { Message } from "../messages/message";
+import { messageText } from "../words/answers";
 
 type Path = ReadonlyArray<string | number>;
 
@@ -11,15 +11,15 @@ export class StudyError extends Error {
   /** Path into the input, such as `["factors", 2, "low"]`. */
   readonly path: Path;
   /** What the sentence is made of, for another language and for the way between threads. */
-  readonly said: Said<ErrorValues>;
+  readonly said: Message<ErrorValues>;
 
   constructor(
     ...[code, values, path = []]: {
       [C in keyof ErrorValues]: [code: C, values: ErrorValues[C], path?: Path];
     }[keyof ErrorValues]
   ) {
-    const said = { code, values } as Said<ErrorValues>;
-    super(refusalOf(said));
+    const said = { code, values } as Message<ErrorValues>;
+    super(messageText("errors", said));
     this.name = "StudyError";
     this.code = code.split(".")[0];
     this.path = path;
@@ -27,7 +27,7 @@ export class StudyError extends Error {
   }
 
   /** The same refusal again, on the other side of a thread. */
-  static of({ code, values }: Said<ErrorValues>, path: Path): StudyError {
+  static of({ code, values }: Message<ErrorValues>, path: Path): StudyError {
     return new StudyError(...([code, values, path] as ConstructorParameters<typeof StudyError>));
   }
 }

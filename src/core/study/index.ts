@@ -2,10 +2,11 @@
  * A study and what is in it: factors, trials and terms, how it is read and edited, what became of it. Settings are in
  * natural units, coded ones from −1 to 1.
  */
-export { changeOf, goneKey, type Names, spotOf, standingOf } from "../history/change";
+export { changeOf, goneKey, locationOf, type Names, valueAt } from "../history/change";
 export { differences } from "../history/differences";
 export type { Mark } from "../history/mark";
 export {
+  activeTerms,
   canBend,
   candidateTerms,
   dependants,
@@ -18,7 +19,6 @@ export { alphabetOf, checkTerms, inModelOrder, termKey, termLetters, termName } 
 export { readTypedTerm } from "../terms/typed-term";
 export type { Beyond } from "./beyond";
 export {
-  activeFactors,
   centreSettings,
   code,
   decode,
@@ -48,13 +48,13 @@ export {
 export { StudyError } from "./error";
 export { hardestResponse, judgedResponses } from "./judged";
 export {
-  asKept,
   countedOn,
   countedPlanOf,
   countedResult,
   expectedNoise,
   isCounted,
   measuredValues,
+  normaliseResult,
   resultValue,
   valueUnit,
 } from "./measured";
@@ -64,6 +64,14 @@ export { allowed, doubtful, excludedShares } from "./region";
 export { enterResults } from "./results";
 export { bringBack, retireFactors } from "./retire";
 export { reviseStudy } from "./revise";
+export {
+  activeFactors,
+  hardFactors,
+  heldAt,
+  isActive,
+  isStanding,
+  isUsable,
+} from "./roles";
 export {
   type Covariate,
   type Factor,
@@ -90,6 +98,6 @@ export {
   type Trial,
   type Wave,
 } from "./schema";
-export { guessedSetupEdits, hardFactors, joinable, opensSetup, setupEdits, setupOpenings } from "./setups";
+export { guessedSetupEdits, joinable, opensSetup, setupEdits, setupOpenings } from "./setups";
 export { holdAgainst, issueError } from "./shape";
 export { blankStudy, nextLetter, parseStudy, type StudyFault, studyFaults } from "./validate";

@@ -76,7 +76,7 @@ export function faultOfResult(
 }
 
 /** A result as it is kept: with the pieces or the exposure that it was counted on; those of later trials may differ. */
-export const asKept = (about: Pick<Response, "measured" | "of">, result: Result): Result =>
+export const normaliseResult = (about: Pick<Response, "measured" | "of">, result: Result): Result =>
   isCounted(about) ? (countedResult(result, about) ?? result) : result;
 
 /** How a counted response is expected to behave, for planning. */

@@ -30,6 +30,13 @@ export class Memo {
     this.byName.set(name, kept.slice(0, MOST));
     return value;
   }
+
+  /** Values kept of a name whose inputs begin with these, with the rest of their inputs. */
+  beginning<T>(name: string, inputs: readonly unknown[]): { rest: readonly unknown[]; value: T }[] {
+    return (this.byName.get(name) ?? [])
+      .filter((k) => inputs.every((v, j) => Object.is(v, k.inputs[j])))
+      .map((k) => ({ rest: k.inputs.slice(inputs.length), value: k.value as T }));
+  }
 }
 
 /** Keeps the value of a function's first call. */

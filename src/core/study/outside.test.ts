@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { readConfidence } from "../formats/phrases";
 import { ask, finish } from "../questions/ask";
 import { corners, plainStudy, withTrials } from "../testing/studies";
-import { placeOf } from "../words/answers";
+import { messageText } from "../words/answers";
 import { significance } from "./coding";
 import { doubtful, violations } from "./region";
 import { parseStudy } from "./validate";
@@ -28,10 +28,10 @@ const study = parseStudy({
 });
 
 /** What settings break, and what is asked of them, in words. */
-const said = (...of: Parameters<typeof violations>): string[] => violations(...of).map((v) => placeOf(v));
+const said = (...of: Parameters<typeof violations>): string[] => violations(...of).map((v) => messageText("places", v));
 const asked = (...of: Parameters<typeof doubtful>): string | undefined => {
   const doubt = doubtful(...of);
-  return doubt && placeOf(doubt);
+  return doubt && messageText("places", doubt);
 };
 
 describe("what lies outside is said", () => {

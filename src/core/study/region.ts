@@ -1,7 +1,8 @@
+import type { Message } from "../messages/message";
 import type { PlaceValues } from "../messages/places";
-import type { Said } from "../messages/said";
-import { activeFactors, centreSettings, decode, isNumeric, rangeOf, snap, typable } from "./coding";
+import { centreSettings, decode, isNumeric, rangeOf, snap, typable } from "./coding";
 import { type Constraint, constraintsOf, TOLERANCE } from "./constraint";
+import { activeFactors } from "./roles";
 import type { Factor, NumericFactor, Settings, Study } from "./schema";
 
 /** What a study allows to be run, made once for as many points as are asked about. */
@@ -41,8 +42,8 @@ export function violations(
   study: Pick<Study, "region" | "factors">,
   settings: Settings,
   steps = true,
-): Said<PlaceValues>[] {
-  const out = activeFactors(study).flatMap((f): Said<PlaceValues>[] => {
+): Message<PlaceValues>[] {
+  const out = activeFactors(study).flatMap((f): Message<PlaceValues>[] => {
     const value = settings[f.id];
     if (!isNumeric(f) || value === undefined) return [];
     const v = value as number;
@@ -50,7 +51,7 @@ export function violations(
     const slack = TOLERANCE * (high - low);
     const stated = f.kind === "continuous" ? { low: f.hardLow, high: f.hardHigh } : { low: undefined, high: undefined };
     const about = { factor: f.name, value: v, unit: f.unit };
-    const end = (side: "low" | "high", beyond: boolean): Said<PlaceValues>[] =>
+    const end = (side: "low" | "high", beyond: boolean): Message<PlaceValues>[] =>
       beyond
         ? [
             {
@@ -65,14 +66,14 @@ export function violations(
           ]
         : [];
     const place = f.kind === "continuous" && f.step !== undefined ? (v - low) / f.step : 0;
-    const off: Said<PlaceValues>[] =
+    const off: Message<PlaceValues>[] =
       steps && f.kind === "continuous" && Math.abs(place - Math.round(place)) > 1e-6
         ? [{ code: "off-step", values: { ...about, step: f.step ?? 0, from: low } }]
         : [];
     return [...end("low", v < (stated.low ?? low) - slack), ...end("high", v > (stated.high ?? high) + slack), ...off];
   });
   const limits = broken(study, settings).map(
-    (limit): Said<PlaceValues> => ({ code: "breaks-region", values: { limit } }),
+    (limit): Message<PlaceValues> => ({ code: "breaks-region", values: { limit } }),
   );
   return [...out, ...limits];
 }
@@ -82,7 +83,7 @@ export function violations(
  *
  * @returns what is asked; undefined where there is nothing to ask
  */
-export function doubtful(factor: Factor, value: Settings[string]): Said<PlaceValues> | undefined {
+export function doubtful(factor: Factor, value: Settings[string]): Message<PlaceValues> | undefined {
   if (!isNumeric(factor)) return undefined;
   const [low, high] = rangeOf(factor);
   const stated = factor.kind === "continuous" ? { low: factor.hardLow, high: factor.hardHigh } : {};

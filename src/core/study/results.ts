@@ -1,5 +1,5 @@
 import { type Edit, editsOf } from "./edit";
-import { asKept } from "./measured";
+import { normaliseResult } from "./measured";
 import type { Result, Study } from "./schema";
 
 /** One result to be entered; null clears it. */
@@ -21,7 +21,7 @@ export function enterResults(study: Study, entered: readonly EnteredResult[]): E
     const results = { ...trial?.results };
     for (const { response, value: said } of values) {
       const about = study.responses.find((r) => r.id === response);
-      const value = about ? asKept(about, said) : said;
+      const value = about ? normaliseResult(about, said) : said;
       edits.push(edit(["trials", id, "results", response], value));
       results[response] = value;
     }

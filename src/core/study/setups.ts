@@ -1,9 +1,6 @@
 import { type Edit, editsOf } from "./edit";
-import type { Factor, Study, Trial } from "./schema";
-
-/** Factors that are not reset for every trial, and are still varied. */
-export const hardFactors = (study: Pick<Study, "factors">): Factor[] =>
-  study.factors.filter((f) => f.change === "hard" && f.retired === undefined);
+import { hardFactors } from "./roles";
+import type { Study, Trial } from "./schema";
 
 const inOrder = (study: Study, wave: string): Trial[] =>
   study.trials.filter((t) => t.wave === wave).sort((a, b) => a.order - b.order);

@@ -1,5 +1,6 @@
 import { StudyError } from "./error";
 import { countedFault, faultOfResult, isCounted } from "./measured";
+import { hardFactors, isActive } from "./roles";
 import {
   type Factor,
   FORMAT,
@@ -181,7 +182,7 @@ export function checkSettings(factors: readonly Factor[], settings: Settings, pa
     );
   if (complete)
     for (const factor of factors)
-      if (factor.retired === undefined && settings[factor.id] === undefined)
+      if (isActive(factor) && settings[factor.id] === undefined)
         throw new StudyError("missing.setting", { place: pathText(path), factor: factor.name, id: factor.id }, [
           ...path,
           factor.id,
@@ -341,7 +342,7 @@ export function complete(parsed: ReturnType<typeof studySchema.parse>, before?: 
  * @param before a study known to be whole: what it shares with this one, by identity, is not looked at again
  * @throws StudyError with the path of the first fault
  */
-// Long: one rule after another, each on its own.
+// One rule after another, each on its own.
 function check(study: Study, before?: Study): void {
   const sameQuestion =
     before !== undefined &&
@@ -470,7 +471,7 @@ function check(study: Study, before?: Study): void {
  * @throws StudyError `setup`
  */
 function checkSetups(study: Study): void {
-  const hard = study.factors.filter((f) => f.change === "hard" && f.retired === undefined);
+  const hard = hardFactors(study);
   if (hard.length === 0) return;
   for (const wave of study.waves) {
     const trials = study.trials.filter((t) => t.wave === wave.id).sort((a, b) => a.order - b.order);

@@ -1,11 +1,13 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import type { Beyond } from "../study/beyond";
-import { code, codedSettings, decode, rangeOf, snap } from "../study/coding";
+import { centreSettings, code, codedSettings, decode, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
 import { allowed, withinRanges } from "../study/region";
+import { heldSettings } from "../study/roles";
 import type { NumericFactor, Settings, Study } from "../study/schema";
+import { checkSettings } from "../study/validate";
 import { quadraticAt } from "./polynomial";
 import type { Predictor } from "./predict";
 
@@ -32,7 +34,7 @@ export interface Path {
   /** Where it would go on past low or high and no hard limit is stated: how far may it? Empty where it would not. */
   beyond: Beyond[];
   /** Why the path ends, or why there is none. */
-  reason: Said<RemarkValues>;
+  reason: Message<RemarkValues>;
 }
 
 const MOST_POINTS = 12;
@@ -62,6 +64,22 @@ export interface AscentOptions {
 }
 
 /**
+ * Where a path starts: in the middle of the ranges, categories at the setpoint's level, else the first.
+ *
+ * @param at settings that are asked for
+ * @throws StudyError for settings that are not the study's
+ */
+export function pathStart(study: Study, at: Settings | undefined): Settings {
+  const chosen = study.setpoint?.settings;
+  const levels = study.factors.flatMap((f) =>
+    f.kind === "categorical" && chosen?.[f.id] !== undefined ? [[f.id, chosen[f.id]]] : [],
+  );
+  const start = { ...centreSettings(study.factors), ...Object.fromEntries(levels), ...heldSettings(study), ...at };
+  checkSettings(study.factors, start, ["at"]);
+  return start;
+}
+
+/**
  * The path of steepest ascent from a point (Box & Wilson 1951): for a first-order model the straight line along its
  * gradient, with curvature the best point at each distance (ridge analysis, Hoerl 1959; Draper 1963), both in coded
  * units. It climbs or falls as the goal asks, and ends at hard limits, at low and high where none are stated (what lies
@@ -70,7 +88,7 @@ export interface AscentOptions {
  * @param from where the path starts; categories stay as there
  * @throws StudyError for a step that is not above 0
  */
-// Long: one walk, whose stops share what the walk knows.
+// One walk, whose stops share what the walk knows.
 export function steepestAscent(study: Study, predictor: Predictor, from: Settings, options: AscentOptions = {}): Path {
   if (options.step !== undefined && !(options.step > 0 && Number.isFinite(options.step)))
     throw new StudyError("bad-step", { step: options.step }, ["step"]);

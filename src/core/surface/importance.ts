@@ -1,9 +1,10 @@
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { GAUSS_SEVEN, pointsOf } from "../numerics/quadrature";
 import { seededRandom } from "../numerics/random";
-import { activeFactors, code, decode, isNumeric } from "../study/coding";
+import { code, decode, isNumeric } from "../study/coding";
+import { activeFactors, heldAt } from "../study/roles";
 import type { Factor, Settings, Study } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
 import { columnParts } from "./polynomial";
@@ -25,7 +26,7 @@ export interface ImportanceTable {
   /** Standard error of the indices where they were sampled; null where they are worked out. */
   error: number | null;
   /** Why there is none. */
-  absent?: Said<RemarkValues>;
+  absent?: Message<RemarkValues>;
 }
 
 /** Factors up to which a model on another scale is integrated rather than sampled. */
@@ -72,7 +73,7 @@ export function importanceOf(study: Study, predictor: Predictor): ImportanceTabl
 
 /** Settings of all factors with those that make no difference at some allowed place. */
 const baseOf = (study: Study): Settings =>
-  Object.fromEntries(study.factors.map((f) => [f.id, f.retired ?? (isNumeric(f) ? decode(f, 0) : f.levels[0])]));
+  Object.fromEntries(study.factors.map((f) => [f.id, heldAt(f) ?? (isNumeric(f) ? decode(f, 0) : f.levels[0])]));
 
 /** Rows of all factors in use, those that no term speaks of at 0. */
 const rowsOf = (

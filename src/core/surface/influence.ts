@@ -1,7 +1,7 @@
-import { activeFactors } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Response, Study } from "../study/schema";
 import type { Importance } from "./importance";
-import { sharesOf } from "./shares";
+import { importanceShares } from "./importance-shares";
 
 /** What one factor moves, over all responses as they count. */
 export interface Influence {
@@ -20,7 +20,7 @@ export function weightedInfluence(
   study: Study,
   tables: readonly { response: Response; rows: readonly Importance[] }[],
 ): Influence[] {
-  const weights = sharesOf(tables.map((t) => t.response));
+  const weights = importanceShares(tables.map((t) => t.response));
   const found = activeFactors(study).map((f) => {
     const totals = tables.map((t) => t.rows.find((r) => r.factor === f.id)?.total ?? 0);
     return {

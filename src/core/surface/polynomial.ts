@@ -1,4 +1,5 @@
-import { activeFactors, isNumeric } from "../study/coding";
+import { isNumeric } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { CategoricalFactor, Settings, Study } from "../study/schema";
 import { type Column, contrastRows } from "../terms/model-matrix";
 

@@ -3,8 +3,10 @@ import type { Fit } from "../model/fit";
 import type { FittedModel, Predictive } from "../model/fitted";
 import { type OwnSpread, ownSpread, withOwnSpread } from "../model/own-spread";
 import { dot } from "../numerics/least-squares";
-import { activeFactors, code, isNumeric } from "../study/coding";
+import { code, isNumeric } from "../study/coding";
+import { Memo } from "../study/memo";
 import { allowed, withinRanges } from "../study/region";
+import { activeFactors } from "../study/roles";
 import type { Settings, Study } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
 import { CURVATURE_TERM, ofFactors, termKey, WAVE_TERM } from "../terms/term";
@@ -133,7 +135,7 @@ export function wavesOf(
  *
  * @param model what to predict by: the fit's own model unless it is one of an average
  */
-export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model): Predictor {
+export function predictor(study: Study, fit: Fit, memo = new Memo(), model: FittedModel = fit.model): Predictor {
   const { columns, coefficients, link } = model;
   const { confidence } = fit;
   const x = new Float64Array(columns.length);
@@ -146,7 +148,7 @@ export function predictor(study: Study, fit: Fit, model: FittedModel = fit.model
     v < (bounds?.min ?? Number.NEGATIVE_INFINITY) || v > (bounds?.max ?? Number.POSITIVE_INFINITY);
   const unseen = unseenLevels(study, fit.data, model.terms);
   const offPlane = curvatureOffset(study, fit, model);
-  const own = ownSpread(study, fit);
+  const own = ownSpread(study, fit, memo);
   const { waves, write } = wavesOf(fit, model);
   const writeRow = (settings: Settings, into: Float64Array, wave?: string): Float64Array => {
     model.linear(settings, into);

@@ -1,6 +1,6 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
+import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
-import type { Said } from "../messages/said";
 import { codedSettings, decode, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
@@ -25,7 +25,7 @@ export interface Stationary {
 
 export type StationaryAnswer =
   | { stationary: Stationary; reason?: undefined }
-  | { stationary: null; reason: Said<RemarkValues> };
+  | { stationary: null; reason: Message<RemarkValues> };
 
 const RIDGE = 0.05;
 const SINGULAR = 1e-10;

@@ -1,4 +1,5 @@
-import { activeFactors, isNumeric } from "../study/coding";
+import { isNumeric } from "../study/coding";
+import { activeFactors, heldSettings } from "../study/roles";
 import type { Factor, Study, Term } from "../study/schema";
 import { type Alphabet, alphabetOf, inModelOrder, termKey } from "./term";
 
@@ -87,4 +88,10 @@ export function withParents(alphabet: Alphabet, terms: readonly Term[]): Term[] 
   };
   for (const term of terms) add(term);
   return inModelOrder(alphabet, all);
+}
+
+/** The terms that name no retired factor. */
+export function activeTerms(study: Study, terms: readonly Term[]): Term[] {
+  const held = heldSettings(study);
+  return terms.filter((t) => !t.some((id) => id in held));
 }

@@ -69,7 +69,7 @@ export interface Encoder {
  *
  * @param ranges measured range of each covariate used
  */
-// Long: three ways of writing one row, over the tables they share.
+// Three ways of writing one row, over the tables they share.
 export function encoder(
   study: Pick<Study, "factors" | "covariates">,
   terms: readonly Term[],

@@ -1,4 +1,5 @@
 import { StudyError } from "../study/error";
+import { isActive } from "../study/roles";
 import type { Factor, Study, Term } from "../study/schema";
 
 /** What terms are made of: factors in study order, then covariates. */
@@ -133,7 +134,7 @@ export function checkTerms(study: Pick<Study, "factors" | "covariates">, terms: 
         );
       if (factor?.kind === "categorical" && term.filter((other) => other === id).length > 1)
         throw new StudyError("category-squared", { place: `terms[${i}]`, factor: factor.name }, path);
-      if (factor?.retired !== undefined)
+      if (factor && !isActive(factor))
         throw new StudyError("retired", { place: `terms[${i}]`, factor: factor.name }, path);
     }
     const key = termKey(term);

@@ -1,8 +1,9 @@
-import type { Said } from "../messages/said";
+import type { Message } from "../messages/message";
 import type { TypingValues } from "../messages/typed";
-import { activeFactors, isNumeric } from "../study/coding";
+import { isNumeric } from "../study/coding";
+import { activeFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";
-import { typingOf } from "../words/answers";
+import { messageText } from "../words/answers";
 
 /** Most letters of a term that is typed. */
 const MOST_LETTERS = 4;
@@ -11,11 +12,11 @@ const MOST_LETTERS = 4;
 export function readTypedTerm(
   study: Study,
   text: string,
-): { ok: true; term: Term } | { ok: false; sentence: string; said: Said<TypingValues> } {
-  const no = (said: Said<TypingValues>): ReturnType<typeof readTypedTerm> => ({
+): { ok: true; term: Term } | { ok: false; sentence: string; said: Message<TypingValues> } {
+  const no = (said: Message<TypingValues>): ReturnType<typeof readTypedTerm> => ({
     ok: false,
     said,
-    sentence: typingOf(said),
+    sentence: messageText("typings", said),
   });
   const active = activeFactors(study);
   const factors = [...active].sort((a, b) => b.letter.length - a.letter.length);

@@ -1,11 +1,11 @@
-import type { DoubtValues } from "../messages/bench";
 import type { CountedFault } from "../messages/counted";
 import type { ErrorValues, Remedy } from "../messages/errors";
-import type { ChangeValues, SpotValues } from "../messages/history";
+import type { ChangeValues, LocationValues } from "../messages/history";
+import type { Change, Message, Size } from "../messages/message";
+import type { DoubtValues } from "../messages/operator";
 import type { PlaceValues } from "../messages/places";
 import type { Climb, ReadingValues } from "../messages/readings";
 import type { RemarkValues, UnfitValues } from "../messages/remarks";
-import type { Change, Said, Size } from "../messages/said";
 import type { SuspectValues } from "../messages/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "../messages/typed";
 import type { RiskValues, WaveNameValues, WhyValues } from "../messages/waves";
@@ -23,7 +23,7 @@ export const EXTREMES = [
 ];
 
 /** A family that no language has a name of its own for. */
-const FAMILY = { id: "star", label: "Star" };
+const FAMILY = { subject: "Star" };
 
 /** A count that cannot stand, with figures as awkward as they come. */
 const countedFault = (v: number, share: boolean): CountedFault => ({
@@ -344,10 +344,11 @@ export const waveNamesAt = (n: number): WaveNameValues => ({
   foldover: {},
   carry: { letters: n > 1 ? ["A", "C"] : ["B"] },
   repeat: {},
+  named: { name: LONG },
 });
 
 /** What names of places in a study hold. */
-export const spotsAt = (n: number): SpotValues => ({
+export const spotsAt = (n: number): LocationValues => ({
   study: { cell: n > 1 ? "title" : "region" },
   order: { list: "factors" },
   thing: { list: "responses", name: LONG },
@@ -406,7 +407,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
     leaves: n - 1,
     open: n > 1 ? names : [],
   };
-  const why: Said<WhyValues> = { code: "not-run", values: {} };
+  const why: Message<WhyValues> = { code: "not-run", values: {} };
   return {
     "asked-out": { response: LONG, terms: names },
     "of-noise": { response: LONG, kept: 2.4, r2: 0.31, own: -1.2, terms: n },
@@ -638,7 +639,7 @@ export function statements(n: number, v: number, p: number): ReadingValues {
 
 /** Figures of why a family or a rig cannot serve. */
 export const misfits = (n: number): UnfitValues => {
-  const family = n > 2 ? FAMILY : { id: "composite", label: "Central composite" };
+  const family = n > 2 ? FAMILY : { subject: "A central composite plan" };
   const names = n > 1 ? [LONG, "Dose"] : ["Heat"];
   return {
     factors: { family, fewest: 2, most: n, have: n },

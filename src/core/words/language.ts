@@ -1,19 +1,57 @@
-import type { DoubtValues } from "../messages/bench";
 import type { AnsweredCheck, CheckId, CheckNote, CheckValues } from "../messages/checks";
 import type { ErrorValues } from "../messages/errors";
-import type { ChangeValues, SpotValues } from "../messages/history";
+import type { ChangeValues, LocationValues } from "../messages/history";
+import type { Words } from "../messages/message";
+import { formatMessage } from "../messages/message";
+import type { DoubtValues } from "../messages/operator";
 import type { PlaceValues } from "../messages/places";
 import type { ActionId, ReadingValues } from "../messages/readings";
 import type { RemarkValues, UnfitValues } from "../messages/remarks";
-import type { Words } from "../messages/said";
-import { worded } from "../messages/said";
 import type { SuspectValues } from "../messages/suspects";
 import type { ColumnValues, RowValues, TypingValues } from "../messages/typed";
 import type { RiskValues, WaveNameValues, WhyValues } from "../messages/waves";
 import type { WorkbookValues } from "../messages/workbooks";
 
+/** The figures of every message, by what is said with it. */
+export interface MessageValues {
+  readings: ReadingValues;
+  /** Why a wave may follow. */
+  whys: WhyValues;
+  /** What waves that may follow are called. */
+  waveNames: WaveNameValues;
+  /** What could go wrong with a plan. */
+  risks: RiskValues;
+  /** What may be behind a confirmation that does not agree. */
+  suspects: SuspectValues;
+  /** What is refused, and what to do about it. */
+  errors: ErrorValues;
+  /** What is said beside figures: why one is absent, why something ends, what a wave brings with it. */
+  remarks: RemarkValues;
+  /** Why a family or a rig cannot serve a study. */
+  unfits: UnfitValues;
+  /** What a place breaks of the region. */
+  places: PlaceValues;
+  /** What cannot be read of what was typed. */
+  typings: TypingValues;
+  /** What is not taken of a row of a sheet. */
+  rows: RowValues;
+  /** What is odd about a column of a sheet. */
+  columns: ColumnValues;
+  /** What is said of a workbook that was read. */
+  workbooks: WorkbookValues;
+  /** Why a result is doubted as it is typed. */
+  doubts: DoubtValues;
+  /** Places in a study. */
+  locations: LocationValues;
+  /** What became of a cell. */
+  changes: ChangeValues;
+}
+
+/** Words for every message. */
+export type MessageWords = { [K in keyof MessageValues]: Words<MessageValues[K]> };
+
 /** All that a language has to say. */
-export interface Language {
+export type Language = MessageWords & {
   checks: Words<CheckValues>;
   /** The question of each check; `repeats` is that of copies within trials. */
   questions: Record<CheckId, string>;
@@ -21,40 +59,9 @@ export interface Language {
   statistics: Record<CheckId, string>;
   /** Added to an answer whose p is not exact. */
   approximate: Record<CheckNote, string>;
-  readings: Words<ReadingValues>;
   /** Buttons of readings. */
   actions: Record<ActionId, string>;
-  /** Why a wave may follow. */
-  whys: Words<WhyValues>;
-  /** What waves that may follow are called. */
-  waveNames: Words<WaveNameValues>;
-  /** What could go wrong with a plan. */
-  risks: Words<RiskValues>;
-  /** What may be behind a confirmation that does not agree. */
-  suspects: Words<SuspectValues>;
-  /** What is refused. */
-  errors: Words<ErrorValues>;
-  /** What is said beside figures: why one is absent, why something ends, what a wave brings with it. */
-  remarks: Words<RemarkValues>;
-  /** Why a family or a rig cannot serve a study. */
-  unfits: Words<UnfitValues>;
-  /** What a place breaks of the region. */
-  places: Words<PlaceValues>;
-  /** What cannot be read of what was typed. */
-  typings: Words<TypingValues>;
-  /** What is not taken of a row of a sheet. */
-  rows: Words<RowValues>;
-  /** What is odd about a column of a sheet. */
-  columns: Words<ColumnValues>;
-  /** What is said of a workbook that was read. */
-  workbooks: Words<WorkbookValues>;
-  /** Why a result is doubted as it is typed. */
-  doubts: Words<DoubtValues>;
-  /** Places in a study. */
-  spots: Words<SpotValues>;
-  /** What became of a cell. */
-  changes: Words<ChangeValues>;
-}
+};
 
 /** What a check answers, with what must be said of its p. */
 export function answeredIn(
@@ -62,5 +69,5 @@ export function answeredIn(
   check: AnsweredCheck,
 ): string {
   const note = check.look ?? (check.approximate ? "chosen" : undefined);
-  return `${worded(checks, check)}${note ? ` (${approximate[note]})` : ""}`;
+  return `${formatMessage(checks, check)}${note ? ` (${approximate[note]})` : ""}`;
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { CheckId, CheckValues } from "../messages/checks";
+import type { Message } from "../messages/message";
 import type { ActionId } from "../messages/readings";
-import type { Said } from "../messages/said";
 import { StudyError } from "../study/error";
 import {
   changesAt,
@@ -23,36 +23,15 @@ import {
   waveNamesAt,
   workbooksAt,
 } from "../testing/extremes";
-import {
-  actionOf,
-  answerOf,
-  changeText,
-  columnOf,
-  doubtText,
-  placeOf,
-  questionOf,
-  refusalOf,
-  remarkOf,
-  riskOf,
-  rowOf,
-  sentenceOf,
-  spotText,
-  statisticOf,
-  suspectOf,
-  typingOf,
-  unfitOf,
-  waveNameOf,
-  whyOf,
-  workbookOf,
-} from "./answers";
+import { actionOf, answerOf, messageText, questionOf, statisticOf } from "./answers";
 import { english } from "./english";
-import type { Language } from "./language";
+import type { Language, MessageValues } from "./language";
 
 const judged = (p: number) => ({ p, adjusted: Math.min(1, 9 * p) });
 
 /** Every code with every extreme. */
-function everything(): Said<CheckValues>[] {
-  return EXTREMES.flatMap(({ n, v, p }): Said<CheckValues>[] => {
+function everything(): Message<CheckValues>[] {
+  return EXTREMES.flatMap(({ n, v, p }): Message<CheckValues>[] => {
     const j = judged(p);
     const names = n === 1 ? ["Heat"] : [LONG, "Dose", "Heat"];
     const sides = { factor: LONG, wide: "hill", narrow: "lowland", ratio: Math.abs(v) + 1 };
@@ -133,51 +112,53 @@ function everything(): Said<CheckValues>[] {
 }
 
 /** A table of figures as what is said with them. */
-const saidOf = <V extends object>(values: V): Said<V>[] =>
-  Object.entries(values).map(([code, v]) => ({ code, values: v }) as Said<V>);
+const saidOf = <V extends object>(values: V): Message<V>[] =>
+  Object.entries(values).map(([code, v]) => ({ code, values: v }) as Message<V>);
+
+/** What is said at an extreme, by the table of words it belongs to. */
+const AT: { [K in keyof MessageValues]: (n: number, v: number, p: number) => MessageValues[K][] } = {
+  readings: (n, v, p) => [statements(n, v, p)],
+  whys: (n, _, p) => [reasons(n, p)],
+  doubts: (_, v) => [doubtsAt(v)],
+  locations: (n) => [spotsAt(n)],
+  changes: (n, v) => [changesAt(n, v)],
+  waveNames: (n) => [waveNamesAt(n)],
+  risks: (n, v) => [hazards(n, v)],
+  suspects: (n, v, p) => [doubts(n, v, p)],
+  unfits: (n) => [misfits(n)],
+  remarks: (n, v) => [remarksAt(n, v)],
+  places: (n, v) => [placesAt(n, v)],
+  typings: (n, v) => [typingsAt(n, v)],
+  workbooks: (n) => [workbooksAt(n)],
+  columns: (_, v) => [columnsAt(v)],
+  rows: (n) => [rowsAt(n)],
+  errors: refusalsAtExtremes,
+};
+const KINDS = Object.keys(AT) as (keyof MessageValues)[];
+
+/** Sentences of one table at an extreme, by the code behind each. */
+const said = <K extends keyof MessageValues>(
+  kind: K,
+  { n, v, p }: (typeof EXTREMES)[number],
+  language: Language = english,
+): [string, string][] =>
+  AT[kind](n, v, p).flatMap((values) =>
+    saidOf<MessageValues[K]>(values).map((m): [string, string] => [String(m.code), messageText(kind, m, language)]),
+  );
 
 /** All that the core can say in a language, by the code behind it. */
-function sentences(language: Language = english): [string, string][] {
-  return EXTREMES.flatMap(({ n, v, p }) => [
-    ...saidOf(statements(n, v, p)).map((s): [string, string] => [s.code, sentenceOf(s, language)]),
-    ...saidOf(reasons(n, p)).map((s): [string, string] => [s.code, whyOf(s, language)]),
-    ...saidOf(doubtsAt(v)).map((s): [string, string] => [s.code, doubtText(s, language)]),
-    ...saidOf(spotsAt(n)).map((s): [string, string] => [s.code, spotText(s, language)]),
-    ...saidOf(changesAt(n, v)).map((s): [string, string] => [s.code, changeText(s, language)]),
-    ...saidOf(waveNamesAt(n)).map((s): [string, string] => [s.code, waveNameOf(s, language)]),
-    ...saidOf(hazards(n, v)).map((s): [string, string] => [s.code, riskOf(s, language)]),
-    ...saidOf(doubts(n, v, p)).map((s): [string, string] => [s.code, suspectOf(s, language)]),
-    ...saidOf(misfits(n)).map((s): [string, string] => [s.code, unfitOf(s, language)]),
-    ...saidOf(remarksAt(n, v)).map((s): [string, string] => [s.code, remarkOf(s, language)]),
-    ...saidOf(placesAt(n, v)).map((s): [string, string] => [s.code, placeOf(s, language)]),
-    ...saidOf(typingsAt(n, v)).map((s): [string, string] => [s.code, typingOf(s, language)]),
-    ...saidOf(workbooksAt(n)).map((s): [string, string] => [s.code, workbookOf(s, language)]),
-    ...saidOf(columnsAt(v)).map((s): [string, string] => [s.code, columnOf(s, language)]),
-    ...saidOf(rowsAt(n)).map((s): [string, string] => [s.code, rowOf(s, language)]),
-    ...refusalsAtExtremes(n, v).flatMap((values) =>
-      saidOf(values).map((s): [string, string] => [s.code, refusalOf(s, language)]),
-    ),
-    ...everything().map((s): [string, string] => [s.code, answerOf({ ...s, approximate: n > 1 }, language)]),
+const sentences = (language: Language = english): [string, string][] =>
+  EXTREMES.flatMap((extreme) => [
+    ...KINDS.flatMap((kind) => said(kind, extreme, language)),
+    ...everything().map((s): [string, string] => [s.code, answerOf({ ...s, approximate: extreme.n > 1 }, language)]),
   ]);
-}
 
 describe("words of readings, refusals and checks", () => {
   it("every code there is has been tried", () => {
     expect(new Set(everything().map((s) => s.code))).toEqual(new Set(Object.keys(english.checks)));
     const [{ n, v, p }] = EXTREMES;
-    expect(new Set(Object.keys(statements(n, v, p)))).toEqual(new Set(Object.keys(english.readings)));
-    expect(new Set(Object.keys(refusalsAtExtremes(n, v)[0]))).toEqual(new Set(Object.keys(english.errors)));
-    const others = { unfits: misfits(n), remarks: remarksAt(n, v), places: placesAt(n, v), typings: typingsAt(n, v) };
-    for (const [table, values] of Object.entries({
-      ...others,
-      rows: rowsAt(n),
-      columns: columnsAt(v),
-      workbooks: workbooksAt(n),
-      spots: spotsAt(n),
-      changes: changesAt(n, v),
-      doubts: doubtsAt(v),
-    }))
-      expect(new Set(Object.keys(values)), table).toEqual(new Set(Object.keys(english[table as keyof typeof others])));
+    for (const kind of KINDS)
+      expect(new Set(Object.keys(AT[kind](n, v, p)[0])), kind).toEqual(new Set(Object.keys(english[kind])));
   });
   it.each([
     [
@@ -197,11 +178,9 @@ describe("words of readings, refusals and checks", () => {
     // What is passed on as it came from elsewhere is not ours to end.
     // Nor are the reasons of a step in brackets, which are no sentences, and names.
     const names = new Set(
-      EXTREMES.flatMap(({ n, v }) => [
-        ...saidOf(waveNamesAt(n)).map((s) => waveNameOf(s)),
-        ...saidOf(spotsAt(n)).map((s) => spotText(s)),
-        ...saidOf(changesAt(n, v)).map((s) => changeText(s)),
-      ]),
+      EXTREMES.flatMap((extreme) =>
+        (["waveNames", "locations", "changes"] as const).flatMap((kind) => said(kind, extreme).map(([, text]) => text)),
+      ),
     );
     const open = sentences().flatMap(([code, text]) =>
       /[.)?]$/.test(text) || names.has(text) || text === "text" || /^reduce-(p|lower)/.test(code) ? [] : [text],
@@ -221,27 +200,12 @@ describe("words of readings, refusals and checks", () => {
         Object.keys(of).map((code) => [code, (v: object) => marked(`${code} ${Object.keys(v).length}`)]),
       ) as unknown as W;
     const pseudo: Language = {
+      ...(Object.fromEntries(KINDS.map((kind) => [kind, words(english[kind])])) as unknown as Language),
       checks: words(english.checks),
       questions: strings(english.questions),
       statistics: strings(english.statistics),
       approximate: { chosen: marked("≈"), pooled: marked("≈"), "waves-out": marked("≈") },
-      readings: words(english.readings),
       actions: strings(english.actions),
-      whys: words(english.whys),
-      waveNames: words(english.waveNames),
-      risks: words(english.risks),
-      suspects: words(english.suspects),
-      errors: words(english.errors),
-      remarks: words(english.remarks),
-      unfits: words(english.unfits),
-      places: words(english.places),
-      typings: words(english.typings),
-      rows: words(english.rows),
-      columns: words(english.columns),
-      workbooks: words(english.workbooks),
-      doubts: words(english.doubts),
-      spots: words(english.spots),
-      changes: words(english.changes),
     };
     for (const [code, text] of sentences(pseudo)) {
       expect(text).toMatch(/^⟦[a-z0-9.-]+ \d+⟧( \(⟦≈⟧\))?$/);

@@ -1,4 +1,4 @@
-import { workbookOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { readWorkbook } from "@/core/formats";
 import { prepareBackup } from "../backup-check";
 
@@ -7,7 +7,7 @@ export const tasks = {
   /** A sheet of a workbook as text, with what is odd about it. */
   async workbook({ bytes }: { bytes: Uint8Array }): Promise<{ text: string; remarks: string[] }> {
     const { text, remarks } = await readWorkbook(bytes);
-    return { text, remarks: remarks.map((r) => workbookOf(r)) };
+    return { text, remarks: remarks.map((r) => messageText("workbooks", r)) };
   },
   backup: prepareBackup,
 };

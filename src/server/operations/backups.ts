@@ -1,7 +1,7 @@
 import * as z from "zod";
 import { restoreSchema } from "../backups";
 import { SQLITE } from "../guard";
-import { keepingChange, keepingSchema } from "../keeping";
+import { retentionChange, retentionSchema } from "../retention";
 import { done, id, json, named, type Operation } from "./operation";
 
 const backup = named(
@@ -34,7 +34,7 @@ const backedUp = named(
   }),
 );
 
-const keeping = named("Keeping", keepingSchema.extend({ folder: z.string().describe("where backups are kept") }));
+const keeping = named("Keeping", retentionSchema.extend({ folder: z.string().describe("where backups are kept") }));
 
 const backupName = done(z.strictObject({ name: z.string() }), "Its name", 201);
 
@@ -109,7 +109,7 @@ export const ofBackups: readonly Operation[] = [
     method: "patch",
     path: "/api/keeping",
     summary: "Decide how long they are kept; what is not said stays",
-    body: json(named("KeepingRequest", keepingChange)),
+    body: json(named("KeepingRequest", retentionChange)),
     answers: done(keeping),
     problems: [400, 413, 415, 422],
   },

@@ -2,7 +2,7 @@ import { ofBackups } from "./backups";
 import { ofBench } from "./bench";
 import { ofComputing } from "./computing";
 import { ofHistory } from "./history";
-import { ofLending } from "./lending";
+import { ofLeases } from "./leases";
 import type { Operation } from "./operation";
 import { ofServer } from "./server";
 import { ofStudies } from "./studies";
@@ -17,7 +17,7 @@ export const operations: readonly Operation[] = [
   ...ofBackups,
   ...ofStudies,
   ...ofBench,
-  ...ofLending,
+  ...ofLeases,
   ...ofHistory,
   ...ofComputing,
 ];

@@ -1,7 +1,7 @@
 import mqtt, { type IPublishPacket, type MqttClient } from "mqtt";
 import { StudyError } from "@/core/study";
-import { leaseOf } from "../leases";
-import { giveBack, lendNext, lentTo, renewLease, rigHolder, rigIn, takeFailure, takeResults } from "../lending";
+import { leaseOf } from "../held-leases";
+import { giveBack, lendNext, lentTo, renewLease, rigHolder, rigIn, takeFailure, takeResults } from "../leases";
 import { log } from "../log";
 import { Problem } from "../problem";
 import type { Assigned, Assignments } from "./assignments";

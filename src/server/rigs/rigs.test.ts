@@ -11,7 +11,7 @@ import { rigNamed } from "@/core/operator";
 import type { Study } from "@/core/study";
 import { database } from "../database";
 import { listHistory } from "../history";
-import { watchLending } from "../lending";
+import { watchLeases } from "../leases";
 import { importFile, readStudy } from "../studies";
 import { certificate } from "../testing/certificate";
 import { ownFolder } from "../testing/own-folder";
@@ -212,7 +212,7 @@ describe("a rig over a broker", () => {
     await until(() => rigOf(made, "east")?.state === "running");
     await orderRig(id, "east", { do: "stop" });
     await until(() => rigOf(made, "east")?.state === "ready");
-    expect((await watchLending(id, {})).lent).toEqual([]);
+    expect((await watchLeases(id, {})).lent).toEqual([]);
     expect((await studyOf(id)).trials[1].state).toBe("planned");
     expect(rigOf(made, "east")?.study).toBeUndefined();
     expect(rig.ran).toHaveLength(1);
@@ -229,7 +229,7 @@ describe("a rig over a broker", () => {
     await odd.trial();
     await says("running");
     await until(() => rigOf(made, "odd")?.state === "running");
-    const [{ lease }] = (await watchLending(id, {})).lent;
+    const [{ lease }] = (await watchLeases(id, {})).lent;
     await orderRig(id, "odd", { do: "pause" });
     await odd.client.publishAsync(`trialmoor/${id}/result`, JSON.stringify({ lease, results: { grease: 0.4 } }));
     await odd.answer();

@@ -3,8 +3,8 @@ import { get as fetchKept, set as keepOnDevice } from "idb-keyval";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { type BenchEntry, entryEdits, standingAt } from "@/core/operator";
 import { parseStudy, reviseStudy, type Study, StudyError } from "@/core/study";
+import { actorHeader } from "@/ui/parts/actor-name";
 import { noteAnswer } from "@/ui/parts/session";
-import { whoHeader } from "@/ui/parts/who-name";
 
 /** An entry that the server has not acknowledged yet. */
 export interface Waiting {
@@ -115,7 +115,7 @@ export function createBench(id: string, revision: number, opened: Study, againMs
     async function post({ key, trial, entry }: Waiting): Promise<Response> {
       return fetch(`/api/studies/${id}/trials/${encodeURIComponent(trial)}/entries`, {
         method: "POST",
-        headers: { "content-type": "application/json", "idempotency-key": key, ...whoHeader() },
+        headers: { "content-type": "application/json", "idempotency-key": key, ...actorHeader() },
         body: JSON.stringify(entry),
       });
     }

@@ -1,7 +1,7 @@
 "use client";
 import { Button, Input } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { doubtText } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { readNumber, readResultCell } from "@/core/formats";
 import { doubtOf, type LikelyRanges } from "@/core/operator";
 import { isCounted, measuredResponses, type Response, type Result, type Study, type Trial } from "@/core/study";
@@ -241,7 +241,7 @@ export function ResultsPanel({ study, likely, trial, enter, goTo }: PanelProps) 
     // Entered once more it is kept: the person has seen the question.
     const asked = doubt?.response === r.id && doubt.at === at && doubt.value === value;
     if (odd && value !== null && !asked) {
-      setDoubt({ response: r.id, at, sentence: doubtText(odd), value, meant: odd.values.meant });
+      setDoubt({ response: r.id, at, sentence: messageText("doubts", odd), value, meant: odd.values.meant });
       return false;
     }
     put(r, at, value);
@@ -320,7 +320,7 @@ export function ResultsPanel({ study, likely, trial, enter, goTo }: PanelProps) 
         );
       })}
       {sentence && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {sentence}
         </p>
       )}

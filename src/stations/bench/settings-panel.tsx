@@ -1,7 +1,7 @@
 "use client";
 import { Button, Input, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { placeOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import { type SettingChange, settingChanges, toSet } from "@/core/operator";
 import { doubtful, type Factor, isNumeric, type Setting, type Study, type Trial } from "@/core/study";
@@ -69,7 +69,7 @@ function Otherwise({
     }
     const odd = value === null || value === (trial.asRun?.[factor.id] ?? trial.settings[factor.id]);
     const asked = odd ? undefined : doubtful(factor, value);
-    if (asked && value !== null) setDoubt({ factor, value, sentence: placeOf(asked) });
+    if (asked && value !== null) setDoubt({ factor, value, sentence: messageText("places", asked) });
     else keep(factor, value);
   };
   return (
@@ -122,7 +122,7 @@ function Otherwise({
         </div>
       )}
       {sentence && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {sentence}
         </p>
       )}

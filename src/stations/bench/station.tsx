@@ -3,12 +3,12 @@ import { Button, Checkbox, Input } from "antd";
 import Link from "next/link";
 import { useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { counted, spotText, standingText } from "@/core/findings";
+import { counted, messageText, standingText } from "@/core/findings";
 import { inRunOrder, type LikelyRanges, nextToRun } from "@/core/operator";
-import { type Factor, type Setting, spotOf, standingOf, type Trial } from "@/core/study";
+import { type Factor, isStanding, locationOf, type Setting, type Trial, valueAt } from "@/core/study";
+import { Who } from "@/ui/parts/actor";
 import { Modal } from "@/ui/parts/overlays";
 import { useSessionEnded } from "@/ui/parts/session";
-import { Who } from "@/ui/parts/who";
 import css from "./bench.module.css";
 import type { Bench, Clash, Refused } from "./queue";
 import { ResultsPanel } from "./results-panel";
@@ -33,14 +33,17 @@ const STATES: Record<Trial["state"], string> = {
 
 /** Where an entry belongs, in words. */
 const placeOf = (bench: Bench, { trial, entry }: Clash | Refused): string =>
-  spotText(spotOf({ study: bench.study }, ["trials", trial, entry.cell, ...("of" in entry ? [entry.of] : [])]));
+  messageText(
+    "locations",
+    locationOf({ study: bench.study }, ["trials", trial, entry.cell, ...("of" in entry ? [entry.of] : [])]),
+  );
 
 /** Entries whose cells hold something else by now, a trial at a time: both side by side. */
 function Clashes({ bench }: { bench: Bench }) {
   const [first] = bench.clashes;
   if (!first) return null;
   const clashes = bench.clashes.filter((c) => c.trial === first.trial);
-  const words = (value: unknown): string => standingText(standingOf({ study: bench.study }, value));
+  const words = (value: unknown): string => standingText(valueAt({ study: bench.study }, value));
   if (clashes.length === 1)
     return (
       <Modal open footer={null} closable={false} title="Entered here and elsewhere">
@@ -122,7 +125,7 @@ function Waiting({ bench }: { bench: Bench }) {
   return (
     <div className={css.waiting}>
       {bench.refused.map((r) => (
-        <p key={r.key} className="rowan" role="alert">
+        <p key={r.key} className="danger" role="alert">
           {placeOf(bench, r)} was not taken: {r.sentence}{" "}
           <Button size="small" onClick={() => bench.letGo(r)}>
             Let it go
@@ -143,7 +146,7 @@ function Waiting({ bench }: { bench: Bench }) {
 }
 
 /** One trial at a time, beside the machine: what to set, what came out. */
-// Long: one page whose parts share which trial is at hand.
+// One page whose parts share which trial is at hand.
 export function BenchStation({ bench, likely }: { bench: Bench; likely: LikelyRanges }) {
   const { study } = bench;
   const trials = useMemo(() => inRunOrder(study), [study]);
@@ -274,7 +277,7 @@ export function BenchStation({ bench, likely }: { bench: Bench; likely: LikelyRa
         <Button size="large" disabled={index === 0} onClick={() => go(trials[index - 1])}>
           ‹ Trial {trials[index - 1]?.order ?? ""}
         </Button>
-        {trial.state === "failed" || trial.state === "skipped" ? (
+        {!isStanding(trial) ? (
           <Button size="large" onClick={() => bench.note(trial.id, { cell: "state", value: "planned" })}>
             Run it after all
           </Button>

@@ -102,7 +102,7 @@ export function Tally({
         </p>
       )}
       {sentence && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {sentence}
         </p>
       )}

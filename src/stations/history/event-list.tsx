@@ -5,7 +5,7 @@ import { whoText } from "@/core/findings";
 import type { Mark } from "@/core/study";
 import type { HistoryEvent } from "@/server/history";
 import { Flag } from "@/ui/parts/flag";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import css from "./history.module.css";
 
 const day = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long", year: "numeric" });
@@ -26,7 +26,9 @@ function Cells({ event, all, toggle }: { event: HistoryEvent; all: boolean; togg
       ))}
       {(beyond > 0 || all) && event.changes.length > FEW && (
         <li>
-          <Quick onClick={toggle}>{all ? "fewer" : `and ${beyond} more ${beyond === 1 ? "cell" : "cells"}`}</Quick>
+          <LinkButton onClick={toggle}>
+            {all ? "fewer" : `and ${beyond} more ${beyond === 1 ? "cell" : "cells"}`}
+          </LinkButton>
           {all && beyond > 0 && <span className="quiet"> {beyond} further ones stand in the CSV</span>}
         </li>
       )}
@@ -39,9 +41,9 @@ function MarkLine({ mark, show, remove }: { mark: Mark; show(): void; remove(): 
   return (
     <div className={css.mark} id={`mark-${mark.id}`}>
       <Flag />
-      <Quick onClick={show} title="Show the study as it stood then">
+      <LinkButton onClick={show} title="Show the study as it stood then">
         {mark.name}
-      </Quick>
+      </LinkButton>
       <span className="quiet grow">
         {dayOf(mark.at)}, {whoText(mark.who)}
       </span>
@@ -88,14 +90,14 @@ export function EventList({
               <time className="num quiet" dateTime={e.at}>
                 {timeOf(e.at)}
               </time>
-              <Quick
+              <LinkButton
                 className="grow"
                 aria-pressed={chosen === e.id}
                 title="Show the study as it stood after this"
                 onClick={() => choose(e.revision, e.id)}
               >
                 {e.what}
-              </Quick>
+              </LinkButton>
               <span className="small quiet">{whoText(e.who)}</span>
             </div>
             <Cells event={e} all={open.has(e.id)} toggle={() => setOpen(e.id)} />

@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
-import { STATIONS, type Station, spotText, whoText } from "@/core/findings";
-import { spotOf } from "@/core/study";
+import { messageText, STATIONS, type Station, whoText } from "@/core/findings";
+import { locationOf } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { named, Pick } from "@/ui/parts/pick";
 import { STATION_NAMES } from "@/ui/shell/station-names";
@@ -48,7 +48,7 @@ export function Filters({
       />
       {filter.path !== undefined && (
         <Button size="small" title="Show all cells again" onClick={() => setFilter({ path: undefined })}>
-          {spotText(spotOf({ study }, filter.path.split("/").map(decodeURIComponent)))} ×
+          {messageText("locations", locationOf({ study }, filter.path.split("/").map(decodeURIComponent)))} ×
         </Button>
       )}
       <span className="grow" />

@@ -1,15 +1,15 @@
-import { STATIONS, type Station, spotText, standingText } from "@/core/findings";
+import { messageText, STATIONS, type Station, standingText } from "@/core/findings";
 import { countedText } from "@/core/formats";
 import {
   goneKey,
+  locationOf,
   measuredResponses,
   type Names,
   type Result,
   type Study,
   sameData,
-  spotOf,
-  standingOf,
   type Trial,
+  valueAt,
 } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 
@@ -69,9 +69,9 @@ export function cellsThen(past: Study, now: Study): StationThen[] {
     if ((was ?? null) === null && (is ?? null) === null) return;
     out.get(station)?.push({
       key: path.join("/"),
-      place: spotText(spotOf(is === undefined ? names.past : names.now, path)),
-      past: was === undefined ? "" : standingText(standingOf(names.past, was, path)),
-      now: is === undefined ? "" : standingText(standingOf(names.now, is, path)),
+      place: messageText("locations", locationOf(is === undefined ? names.past : names.now, path)),
+      past: was === undefined ? "" : standingText(valueAt(names.past, was, path)),
+      now: is === undefined ? "" : standingText(valueAt(names.now, is, path)),
       differs: !sameData(was, is),
     });
   };

@@ -6,12 +6,12 @@ import { STATIONS } from "@/core/findings";
 import { writeStudyFile } from "@/core/formats";
 import { type Mark, parseStudy, type Study } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
-import { Quick } from "@/ui/parts/quick";
+import { AskActor } from "@/ui/parts/actor";
+import { useActor } from "@/ui/parts/actor-name";
+import { LinkButton } from "@/ui/parts/link-button";
 import { saveText } from "@/ui/parts/save-text";
 import { say } from "@/ui/parts/say";
 import { send } from "@/ui/parts/send";
-import { AskWho } from "@/ui/parts/who";
-import { useWho } from "@/ui/parts/who-name";
 import { Beside } from "./beside";
 import { dayOf, EventList, timeOf } from "./event-list";
 import { Filters } from "./filters";
@@ -82,7 +82,7 @@ export function HistoryStation() {
   const [chosen, setChosen] = useState<number | undefined>(undefined);
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
   const [past, setPast] = useState<Past | undefined>(undefined);
-  const who = useWho();
+  const who = useActor();
   const [asking, setAsking] = useState(false);
   useEffect(() => {
     if (window.location.hash === "#mark") document.getElementById("mark")?.focus();
@@ -126,12 +126,12 @@ export function HistoryStation() {
         <Filters filter={filter} setFilter={setFilter} people={people} />
         {who === "" && (
           <p className="small quiet">
-            Your changes stand under nobody's name. <Quick onClick={() => setAsking(true)}>Say yours</Quick>
+            Your changes stand under nobody's name. <LinkButton onClick={() => setAsking(true)}>Say yours</LinkButton>
           </p>
         )}
-        {asking && <AskWho close={() => setAsking(false)} />}
+        {asking && <AskActor close={() => setAsking(false)} />}
         {sentence && (
-          <p className="rowan" role="alert">
+          <p className="danger" role="alert">
             {sentence}
           </p>
         )}
@@ -150,11 +150,11 @@ export function HistoryStation() {
           <p className="quiet" style={{ padding: "16px 0" }}>
             Nothing of this kind was changed.{" "}
             {filtered && (
-              <Quick
+              <LinkButton
                 onClick={() => setFilter({ station: undefined, wave: undefined, who: undefined, path: undefined })}
               >
                 Show everything
-              </Quick>
+              </LinkButton>
             )}
           </p>
         )}
@@ -176,7 +176,7 @@ export function HistoryStation() {
             </p>
           </div>
         ) : past.sentence ? (
-          <p className="rowan" role="alert">
+          <p className="danger" role="alert">
             {past.sentence}
           </p>
         ) : past.study ? (

@@ -22,7 +22,7 @@ const addressOf = (id: string, filter: Filter, more: Record<string, string> = {}
 
 export const csvAddress = (id: string, filter: Filter): string => addressOf(id, filter, { format: "csv" });
 
-export interface Reading {
+export interface ListState {
   events: readonly HistoryEvent[];
   people: readonly string[];
   /** Whether there are more, and what fetches them. */
@@ -33,7 +33,7 @@ export interface Reading {
 }
 
 /** The history of a study, page by page, read anew when the study was saved or is filtered otherwise. */
-export function useHistory(id: string, filter: Filter, revision: number): Reading {
+export function useHistory(id: string, filter: Filter, revision: number): ListState {
   const [events, setEvents] = useState<readonly HistoryEvent[]>([]);
   const [people, setPeople] = useState<readonly string[]>([]);
   const [next, setNext] = useState<number | undefined>(undefined);

@@ -4,10 +4,10 @@ import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useState } from "react";
 import { counted } from "@/core/findings";
 import type { BackedUp, Backup, Restored } from "@/server/backups";
-import type { Keeping } from "@/server/keeping";
+import type { Retention } from "@/server/retention";
 import { FilePick } from "@/ui/parts/file-pick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Modal } from "@/ui/parts/overlays";
-import { Quick } from "@/ui/parts/quick";
 import { send } from "@/ui/parts/send";
 import css from "./home.module.css";
 
@@ -76,7 +76,7 @@ function Inside({
             {counted(held.length, "study", "studies")}, {sizeOf(backup.bytes)}
           </span>
         </span>
-        <Quick onClick={back}>All backups</Quick>
+        <LinkButton onClick={back}>All backups</LinkButton>
       </div>
       <div className={css.backups}>
         <table>
@@ -119,7 +119,7 @@ function Inside({
         </Button>
         {sure ? (
           <>
-            <span className="bracken">Everything since {timeOf(backup.at)} goes; a backup of it is made first.</span>
+            <span className="warning">Everything since {timeOf(backup.at)} goes; a backup of it is made first.</span>
             <Button danger disabled={busy} onClick={() => void restore(undefined)}>
               Restore everything
             </Button>
@@ -139,7 +139,7 @@ function Inside({
 export function Backups({ close }: { close(): void }) {
   const router = useRouter();
   const [list, setList] = useState<readonly Backup[] | undefined>(undefined);
-  const [keeping, setKeeping] = useState<(Keeping & { folder: string }) | undefined>(undefined);
+  const [keeping, setRetention] = useState<(Retention & { folder: string }) | undefined>(undefined);
   const [inside, setInside] = useState<Backup | undefined>(undefined);
   const [busy, setBusy] = useState(false);
   const [said, setSaid] = useState<{ text: string; bad: boolean } | undefined>(undefined);
@@ -150,11 +150,11 @@ export function Backups({ close }: { close(): void }) {
   const read = useCallback(async (): Promise<void> => {
     const [backups, kept] = await Promise.all([
       send<Backup[]>("/api/backups"),
-      send<Keeping & { folder: string }>("/api/keeping"),
+      send<Retention & { folder: string }>("/api/keeping"),
     ]);
     if (backups.ok) setList(backups.data);
     else fail(backups.sentence);
-    if (kept.ok) setKeeping(kept.data);
+    if (kept.ok) setRetention(kept.data);
   }, [fail]);
   useEffect(() => {
     void read();
@@ -166,11 +166,11 @@ export function Backups({ close }: { close(): void }) {
     setSaid(answer.ok ? { text, bad: false } : { text: answer.sentence, bad: true });
     await read();
   };
-  const keep = (change: Partial<Keeping>): void => void act("/api/keeping", "PATCH", change, "Kept so from now on.");
+  const keep = (change: Partial<Retention>): void => void act("/api/keeping", "PATCH", change, "Kept so from now on.");
   return (
     <Modal open footer={null} onCancel={close} title="Backups" width={760}>
       {said && (
-        <p className={said.bad ? "rowan" : "moss"} role={said.bad ? "alert" : "status"} style={{ marginBottom: 8 }}>
+        <p className={said.bad ? "danger" : "success"} role={said.bad ? "alert" : "status"} style={{ marginBottom: 8 }}>
           {said.text}
         </p>
       )}
@@ -254,7 +254,7 @@ export function Backups({ close }: { close(): void }) {
                     <tr key={b.name} data-backup={b.name}>
                       <td className="num">{timeOf(b.at)}</td>
                       <td>{whyOf(b.name)}</td>
-                      <td className="num">{b.studies ?? <span className="rowan">cannot be read</span>}</td>
+                      <td className="num">{b.studies ?? <span className="danger">cannot be read</span>}</td>
                       <td className="num">{sizeOf(b.bytes)}</td>
                       <td>
                         <span className="row" style={{ gap: 6, justifyContent: "flex-end" }}>

@@ -2,7 +2,7 @@
 import { Button, InputNumber } from "antd";
 import { useState } from "react";
 import { counted } from "@/core/findings";
-import type { Keeping } from "@/server/keeping";
+import type { Retention } from "@/server/retention";
 import type { DeletedStudy } from "@/server/studies";
 import { Fold } from "@/ui/parts/fold";
 import { send } from "@/ui/parts/send";
@@ -27,7 +27,7 @@ export function Deleted({
   const [kept, setKept] = useState(days);
   const keep = async (deletedDays: number): Promise<void> => {
     setKept(deletedDays);
-    const answer = await send<Keeping>("/api/keeping", "PATCH", { deletedDays });
+    const answer = await send<Retention>("/api/keeping", "PATCH", { deletedDays });
     if (answer.ok) refresh();
     else fail(answer.sentence);
   };

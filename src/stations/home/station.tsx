@@ -4,10 +4,10 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import type { DeletedStudy, StudySummary } from "@/server/studies";
+import { Who } from "@/ui/parts/actor";
 import { FilePick } from "@/ui/parts/file-pick";
 import { send } from "@/ui/parts/send";
-import { Who } from "@/ui/parts/who";
-import { Mark } from "@/ui/shell/cairn";
+import { Mark } from "@/ui/shell/stage-marker";
 import { startTour } from "@/ui/shell/touring";
 import { Backups } from "./backups";
 import { Deleted } from "./deleted";
@@ -140,7 +140,7 @@ function Home({ studies, count, examples, deleted, deletedDays }: HomeProps) {
           </div>
         </div>
         {sentence && (
-          <p className="rowan" role="alert" style={{ marginBottom: 14 }}>
+          <p className="danger" role="alert" style={{ marginBottom: 14 }}>
             {sentence}
           </p>
         )}

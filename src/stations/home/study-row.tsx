@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import Link from "next/link";
 import type { StudySummary } from "@/server/studies";
-import { CairnMark } from "@/ui/shell/cairn";
+import { StageMarkerGlyph } from "@/ui/shell/stage-marker";
 import css from "./home.module.css";
 
 const ago = (iso: string): string => {
@@ -27,7 +27,7 @@ const DamagedRow = ({ study: s }: { study: StudySummary }) => (
         touched {ago(s.updatedAt)}
       </div>
     </div>
-    <p className="rowan" style={{ margin: 0 }}>
+    <p className="danger" style={{ margin: 0 }}>
       This study cannot be read: {s.damage}. The others work. Save its raw file before anything else; a backup may hold
       it whole.
     </p>
@@ -64,7 +64,7 @@ export function StudyRow({ study: s, duplicate, remove }: { study: StudySummary;
             href={`/studies/${s.id}/${c.station}`}
             title={`${c.station}: ${c.fact}`}
           >
-            <CairnMark stones={c.stones} loose={c.loose} active={false} size={26} />
+            <StageMarkerGlyph stones={c.stones} loose={c.loose} active={false} size={26} />
             <span>{c.fact}</span>
           </Link>
         ))}

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useEffect, useState } from "react";
 import { send } from "@/ui/parts/send";
 import { SignIn } from "@/ui/parts/sign-in";
-import { Mark } from "@/ui/shell/cairn";
+import { Mark } from "@/ui/shell/stage-marker";
 import css from "./login.module.css";
 
 /** Opens what was asked for: the page stands at its address already. */
@@ -47,7 +47,7 @@ export function LoginStation({ known }: { known: string | undefined }) {
         {stage.at === "key" && <p role="status">Opening the bench…</p>}
         {stage.at === "refused" && (
           <>
-            <p className="rowan" role="alert">
+            <p className="danger" role="alert">
               {stage.sentence}
             </p>
             <Button onClick={() => setStage({ at: "sign-in" })}>Sign in instead</Button>

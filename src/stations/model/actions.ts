@@ -1,20 +1,19 @@
-import { remarkOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import {
   besideCentre,
   type Criterion,
   type Direction,
   type Fit,
   type Fitting,
-  fitModel,
   fittingOf,
   reducedSteps,
-  reduceModel,
   stepsOn,
   storedModel,
 } from "@/core/model";
 import { carriedFactors } from "@/core/plans";
-import type { Fitted } from "@/core/questions";
+import type { Fitted, StudyView } from "@/core/questions";
 import {
+  activeTerms,
   alphabetOf,
   candidateTerms,
   dependants,
@@ -63,12 +62,12 @@ export interface Reducing {
 
 /** Reduces the model of one response; what must be said of how. */
 export function reduceResponse(
-  study: Study,
+  view: StudyView,
   { fit, offer }: Pick<Fitted, "fit" | "offer">,
   { direction, by, alpha, from }: Reducing,
 ): { edits: Edit[]; note?: string; changed: boolean } {
+  const { study } = view;
   const stored = storedModel(study, fit.response);
-  const live = (t: Term): boolean => t.every((f) => study.factors.find((x) => x.id === f)?.retired === undefined);
   const pools: Record<Reducing["from"], () => Term[]> = {
     asked: () => inModelOrder(alphabetOf(study), [...offer.candidates, ...fit.terms]),
     model: () => fit.terms,
@@ -76,20 +75,20 @@ export function reduceResponse(
       const carried = carriedFactors(study, fit.data.trials);
       return pools.all().filter((t) => t.every((id) => carried?.has(id)));
     },
-    all: () => besideCentre(candidateTerms(study, fit.terms), fit.centre).filter(live),
+    all: () => activeTerms(study, besideCentre(candidateTerms(study, fit.terms), fit.centre)),
   };
   const pool = pools[from]();
   const fitting = fittingOf(stored);
   const options = { direction, by, alpha, hierarchy: stored?.hierarchy ?? "strong", ...fitting };
-  const { fit: reduced, steps, note } = reduceModel(study, fit.response, pool, options);
-  const said = note === undefined ? {} : { note: remarkOf(note) };
+  const { fit: reduced, steps, note } = view.reduced(fit.response, pool, options);
+  const said = note === undefined ? {} : { note: messageText("remarks", note) };
   const same = (terms: readonly Term[]): boolean => terms.map(termKey).join() === fit.terms.map(termKey).join();
   // Where nothing can go of more terms than stand in the model, those that came in are the result.
   // A model that was only offered, of which nothing can go, is what reducing chose.
   if (steps.length === 0 && same(reduced.terms))
     return { edits: stored ? [] : setTerms(study, fit.response, fit.terms), changed: false, ...said };
   const whole = from !== "model" && direction === "backward" && note === undefined;
-  const full = whole ? fitModel(study, fit.response, { terms: pool, ...fitting }) : undefined;
+  const full = whole ? view.fit(fit.response, { terms: pool, ...fitting }) : undefined;
   const way: ModelStep[] = [
     ...(full
       ? [{ action: "start" as const, terms: full.terms, r2Predicted: full.summary.r2Predicted }]

@@ -1,9 +1,9 @@
-import type { Rung, StandingRung } from "@/core/model";
+import type { BlockEffect, Rung } from "@/core/model";
 import { percent, pShort } from "@/ui/parts/format";
 import css from "./model.module.css";
 
 /** One bar from the zero line with its interval; ghosts hollow, parents kept for hierarchy hatched. */
-export function Bar({ rung, reach }: { rung: Rung | StandingRung; reach: number }) {
+export function Bar({ rung, reach }: { rung: Rung | BlockEffect; reach: number }) {
   if (rung.lost || rung.size === null) return <div className={css.bar} />;
   const percent = (v: number): number => 50 + (50 * Math.max(-reach, Math.min(reach, v))) / reach;
   const along = (from: number, to: number) => ({
@@ -21,7 +21,7 @@ export function Bar({ rung, reach }: { rung: Rung | StandingRung; reach: number 
 }
 
 /** Share and p of a rung; that it cannot be told where it is lost. */
-export function RungFigures({ rung }: { rung: Rung | StandingRung }) {
+export function RungFigures({ rung }: { rung: Rung | BlockEffect }) {
   if (rung.lost) return <span>not told</span>;
   return (
     <>

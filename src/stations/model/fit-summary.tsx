@@ -22,8 +22,8 @@ function VarianceShares({ setups }: { setups: NonNullable<Fit["model"]["setups"]
   return (
     <svg width={WIDTH} height="10" role="img" aria-label={text} style={{ verticalAlign: -1 }}>
       <title>{text}</title>
-      <rect width={WIDTH} height="10" rx="2" fill={colours.heather} opacity="0.35" />
-      <rect width={WIDTH * share} height="10" rx="2" fill={colours.loch} opacity="0.75" />
+      <rect width={WIDTH} height="10" rx="2" fill={colours.accent} opacity="0.35" />
+      <rect width={WIDTH * share} height="10" rx="2" fill={colours.info} opacity="0.75" />
     </svg>
   );
 }
@@ -57,7 +57,7 @@ function AssumedRatio({ study, fit, ratio }: { study: Study; fit: Fit; ratio: nu
         }}
       />
       {first !== undefined && (
-        <span className="rowan" role="alert">
+        <span className="danger" role="alert">
           {" "}
           {first}
         </span>
@@ -69,7 +69,7 @@ function AssumedRatio({ study, fit, ratio }: { study: Study; fit: Fit; ratio: nu
 /** A model in six figures. */
 export function FitSummary({ study, fit }: { study: Study; fit: Fit }) {
   const s = fit.summary;
-  const { counted, setups, units } = fit.model;
+  const { counted, setups, unit } = fit.model;
   const whose = counted && !counted.counting ? "QAICc" : "AICc";
   return (
     <div className={css.summary} data-testid="summary">
@@ -98,19 +98,19 @@ export function FitSummary({ study, fit }: { study: Study; fit: Fit }) {
           title={
             setups
               ? "of trials within one set-up"
-              : fit.model.unitsOf()?.unequal
+              : fit.model.piecesOf()?.unequal
                 ? "of the mean of a trial of usual size about the model"
                 : undefined
           }
         >
-          {setups ? "s within" : "s"} <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${units ?? ""}`}</b>
+          {setups ? "s within" : "s"} <b>{s.s === null ? "–" : `${figure(s.s, 3)} ${unit ?? ""}`}</b>
         </span>
       )}
       {setups && (
         <span title="standard deviation of set-ups, beside that of their trials">
           between{setups.assumed === undefined ? "" : ", assumed"}{" "}
           <b>
-            {setups.bounded ? "0" : figure(Math.sqrt(setups.between), 3)} {units ?? ""}
+            {setups.bounded ? "0" : figure(Math.sqrt(setups.between), 3)} {unit ?? ""}
           </b>{" "}
           <VarianceShares setups={setups} />
         </span>

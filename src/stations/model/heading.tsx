@@ -1,11 +1,11 @@
 "use client";
 import { Button } from "antd";
 import { memo, useMemo } from "react";
-import { counts, spreadCells } from "@/core/model";
-import { isCounted, type Response, type Study } from "@/core/study";
+import { spreadCells } from "@/core/model";
+import { isCounted, isUsable, type Response, type Study } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
+import { Toggle } from "@/ui/parts/link-button";
 import { named, Pick } from "@/ui/parts/pick";
-import { Toggle } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { addSpread } from "./actions";
 
@@ -22,7 +22,7 @@ function SpreadButton({ response }: { response: Response }) {
         : (["repeats", "replicates"] as const).find(
             (f) =>
               !responses.some((r) => r.spread?.of === response.id && r.spread.from === f) &&
-              spreadCells(desk.getState().study, response.id, f, trials.filter(counts)).length >= 4,
+              spreadCells(desk.getState().study, response.id, f, trials.filter(isUsable)).length >= 4,
           ),
     [desk, trials, responses, response],
   );

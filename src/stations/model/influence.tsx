@@ -2,15 +2,15 @@
 import { Button, Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useState } from "react";
-import { sharesOf } from "@/core/model";
+import { importanceShares } from "@/core/model";
 import type { QuestionAnswer } from "@/core/questions";
-import { type Factor, isNumeric, retireFactors, type Setting, type Study } from "@/core/study";
+import { type Factor, isActive, isNumeric, retireFactors, type Setting, type Study } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { percent } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Pick } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import css from "./model.module.css";
 
@@ -80,13 +80,13 @@ export function Influence({ study }: { study: Study }) {
     return [...(answer?.factors ?? [])]
       .flatMap((f) => {
         const factor = study.factors.find((x) => x.id === f.factor);
-        return factor && factor.retired === undefined ? [{ ...f, about: factor }] : [];
+        return factor && isActive(factor) ? [{ ...f, about: factor }] : [];
       })
       .sort((a, b) => size(b) - size(a));
   }, [answer, by, study.factors]);
   if (!answer || rows.length < 2) return null;
   const read = study.responses.filter((r) => r.id in rows[0].responses);
-  const weights = sharesOf(read);
+  const weights = importanceShares(read);
   const kept = (ticked ?? rows.filter((r) => r.share >= FEW).map((r) => r.factor)).filter((f) =>
     rows.some((r) => r.factor === f),
   );
@@ -105,10 +105,10 @@ export function Influence({ study }: { study: Study }) {
   };
   const head = (key: string, name: string, more?: string) => (
     <th key={key} aria-sort={by === key ? "descending" : "none"}>
-      <Quick onClick={() => setBy(key)} title={`Sort by ${name}`}>
+      <LinkButton onClick={() => setBy(key)} title={`Sort by ${name}`}>
         {name}
         {by === key ? " ▾" : ""}
-      </Quick>
+      </LinkButton>
       {more && (
         <div className="quiet" style={{ fontWeight: 400 }}>
           {more}
@@ -167,7 +167,7 @@ export function Influence({ study }: { study: Study }) {
         </tbody>
       </table>
       {answer.readings.map((r) => (
-        <p key={r.text} className="small bracken">
+        <p key={r.text} className="small warning">
           {r.text}
         </p>
       ))}

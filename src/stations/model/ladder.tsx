@@ -3,16 +3,16 @@
 "use client";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { counted } from "@/core/findings";
-import { aboutPoint, type Rung, type StandingRung } from "@/core/model";
+import { type BlockEffect, effectOnResponseScale, type Rung } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import { alphabetOf, type Study, termLetters } from "@/core/study";
 import { linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { clip, figure, pShort } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Bar, RungFigures } from "./bar";
+import { BlockEffects } from "./block-effects";
 import css from "./model.module.css";
-import { StandingRungs } from "./standing";
 
 const SHOWN_OTHERS = 20;
 /** Height of a rung, px. */
@@ -104,7 +104,7 @@ const RungRow = memo(function RungRow({
 
 /** A size of a share in points, of a count as a ratio of rates. */
 function ownText({ fit }: Fitted, middle: number, { size }: Rung): string | undefined {
-  const said = size === null ? undefined : aboutPoint(fit, middle, size);
+  const said = size === null ? undefined : effectOnResponseScale(fit, middle, size);
   if (!said) return undefined;
   if ("ratio" in said) return `× ${figure(said.ratio, 2)}`;
   return `${said.points > 0 ? "+" : ""}${figure(said.points, 2)} pts`;
@@ -120,9 +120,9 @@ function useOwnSizes(fitted: Fitted): (rung: Rung) => string | undefined {
 /** Shows the quiet terms that are folded away, or folds them. */
 const QuietTerms = ({ hidden, unfolded, fold }: { hidden: number; unfolded: boolean; fold(): void }) =>
   hidden <= 0 ? null : (
-    <Quick className="small" style={{ padding: "4px 9px", textAlign: "left", flex: "none" }} onClick={fold}>
+    <LinkButton className="small" style={{ padding: "4px 9px", textAlign: "left", flex: "none" }} onClick={fold}>
       {unfolded ? "fold the quiet terms" : counted(hidden, "quiet term")}
-    </Quick>
+    </LinkButton>
   );
 
 /** Marks of size above the rungs: zero and the ends where there is no room for more. */
@@ -162,7 +162,7 @@ export function EffectLadder({
   unit: string;
   toggle(rung: Rung, force: boolean): void;
   /** Takes waves or curvature in or out. */
-  stand(rung: StandingRung, inModel: boolean): void;
+  stand(rung: BlockEffect, inModel: boolean): void;
   marked: string | undefined;
 }) {
   const { rungs, standing, shareOf } = fitted.ladder;
@@ -250,21 +250,21 @@ export function EffectLadder({
         </span>
         <span className="quiet">
           {stale ? (
-            <Quick
+            <LinkButton
               onClick={() => {
                 order.current = { response, keys: sorted };
                 redraw((n) => n + 1);
               }}
             >
               sort again
-            </Quick>
+            </LinkButton>
           ) : (
             `share of ${shareOf === "total" ? "all variation" : "partial sums"}`
           )}
         </span>
       </div>
       <LadderAxis reach={reach} />
-      <StandingRungs rungs={standing} reach={reach} unit={unit} set={stand} />
+      <BlockEffects rungs={standing} reach={reach} unit={unit} set={stand} />
       <div
         ref={box}
         className={css.rungs}

@@ -1,6 +1,6 @@
 "use client";
 import { Button } from "antd";
-import { counted, type Reading, sentenceOf } from "@/core/findings";
+import { counted, messageText, type Reading } from "@/core/findings";
 import type { Offer } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import { type Term, termKey } from "@/core/study";
@@ -54,8 +54,8 @@ export function Offered({
   return (
     <div className={row} style={style}>
       {warnings.map((w) => (
-        <p key={w.id} className="bracken" style={{ margin: 0, flexBasis: "100%" }}>
-          {sentenceOf(w)}
+        <p key={w.id} className="warning" style={{ margin: 0, flexBasis: "100%" }}>
+          {messageText("readings", w)}
         </p>
       ))}
       <Button size="small" type={warnings.length > 0 ? "default" : "primary"} onClick={accept}>

@@ -77,7 +77,7 @@ export const ReducePanel = memo(function ReducePanel({ run, several, carried, us
             ["model", "terms in the model"],
           ])}
           {wrong && (
-            <p className="rowan small" role="alert">
+            <p className="danger small" role="alert">
               α must lie between 0 and 1, such as 0.05.
             </p>
           )}

@@ -14,7 +14,7 @@ import {
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { colours } from "@/ui/theme/theme";
 import { Influence } from "./influence";
 import css from "./model.module.css";
@@ -62,25 +62,25 @@ export function AllResponses({
             </th>
             {fits.map(({ r, f }) => (
               <th key={r.id}>
-                <Quick onClick={() => choose(r.id)}>{r.name}</Quick>
+                <LinkButton onClick={() => choose(r.id)}>{r.name}</LinkButton>
                 <div style={{ fontWeight: 400 }}>
                   {from === undefined ? (
                     f.ok && (
-                      <Quick
+                      <LinkButton
                         className="small"
                         title={`Give another response the terms of ${r.name}`}
                         onClick={() => setFrom(r.id)}
                       >
                         copy terms
-                      </Quick>
+                      </LinkButton>
                     )
                   ) : from === r.id ? (
-                    <Quick className="small" onClick={() => setFrom(undefined)}>
+                    <LinkButton className="small" onClick={() => setFrom(undefined)}>
                       leave
-                    </Quick>
+                    </LinkButton>
                   ) : (
                     f.ok && (
-                      <Quick
+                      <LinkButton
                         className="small"
                         onClick={() => {
                           copy(from, r.id);
@@ -88,7 +88,7 @@ export function AllResponses({
                         }}
                       >
                         put here
-                      </Quick>
+                      </LinkButton>
                     )
                   )}
                 </div>
@@ -120,7 +120,7 @@ export function AllResponses({
                         width={34 * share}
                         y="1"
                         height="10"
-                        fill={colours.heather}
+                        fill={colours.accent}
                         opacity={rung.p !== null && rung.p < alpha ? 1 : 0.4}
                       />
                       <line x1="36" x2="36" y1="0" y2="12" stroke="#B8AC90" />

@@ -151,7 +151,7 @@ export function ModelStation() {
             </div>
             <EffectLadder study={study} fitted={fitted} unit={sizes} toggle={toggle} stand={stand} marked={marked} />
             {note && (
-              <p className="small bracken" role="status" style={{ padding: "4px 0" }}>
+              <p className="small warning" role="status" style={{ padding: "4px 0" }}>
                 {note}
               </p>
             )}

@@ -1,4 +1,4 @@
-import { type Rung, type StandingRung, stepsOn, storedModel } from "@/core/model";
+import { type BlockEffect, type Rung, stepsOn, storedModel } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import {
   alphabetOf,
@@ -35,7 +35,7 @@ export interface Modelling {
   toggle(rung: Rung, force?: boolean): void;
   /** Takes in a term that has no rung. */
   take(term: Term): void;
-  stand(rung: StandingRung, inModel: boolean): void;
+  stand(rung: BlockEffect, inModel: boolean): void;
   reduce(how: Reducing, everywhere: boolean): void;
   walk(to: number): void;
   /** Whether parents stay with the terms that need them, and the switch of it. */
@@ -125,7 +125,7 @@ export function useModelling(
       set(next.terms, `took in ${termName(alphabet, term)}`);
     }
   };
-  const stand = ({ id: which }: StandingRung, inModel: boolean): void => {
+  const stand = ({ id: which }: BlockEffect, inModel: boolean): void => {
     if (!fitted) return;
     const name = which === "wave" ? "waves" : "curvature";
     commit(
@@ -139,7 +139,7 @@ export function useModelling(
       const about = everywhere ? study.responses : [response];
       const done = about.flatMap((r) => {
         const found = figures.fitted(r.id);
-        return found.ok ? [{ name: r.name, ...reduceResponse(study, found.fitted, how) }] : [];
+        return found.ok ? [{ name: r.name, ...reduceResponse(figures, found.fitted, how) }] : [];
       });
       const changed = done.filter((d) => d.changed);
       const notes = done.flatMap((d) => (d.note ? [everywhere ? `${d.name}: ${d.note}` : d.note] : []));

@@ -2,7 +2,7 @@
 import { memo, Suspense, useRef } from "react";
 import { useDesk } from "@/ui/desk/store";
 import { FigureTools } from "@/ui/parts/figure-tools";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import css from "./model.module.css";
 import { type PanelProps, views } from "./views";
 import type { ViewProps } from "./views/view";
@@ -33,9 +33,9 @@ export const ViewPanel = memo(function ViewPanel({
         </Suspense>
       </div>
       <div className={css.tools}>
-        <Quick className="small" aria-pressed={wide} title="Give the view the page ( w )" onClick={widen}>
+        <LinkButton className="small" aria-pressed={wide} title="Give the view the page ( w )" onClick={widen}>
           {wide ? "back beside the ladder" : "wide"}
-        </Quick>
+        </LinkButton>
         <span className="grow" />
         {about.drawn && (
           <>

@@ -1,7 +1,7 @@
 // biome-ignore-all lint/a11y/useSemanticElements: drawings and grids drawn in part have no elements of these kinds.
 "use client";
 import { costText } from "@/core/findings";
-import { anewEachTime, type PlanSummary } from "@/core/plans";
+import { isFullyReset, type PlanSummary } from "@/core/plans";
 import type { Prices } from "@/core/study";
 import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
@@ -46,14 +46,14 @@ const WorthFinding = ({ box, at, text }: { box: Box; at: number; text: string })
       y={at}
       width={box.width}
       height={Math.max(0, box.top + box.height - at)}
-      fill={colours.moss}
+      fill={colours.success}
       opacity="0.09"
     />
-    <line x1={box.left} x2={box.left + box.width} y1={at} y2={at} stroke={colours.moss} strokeDasharray="4 3" />
-    <text x={box.left + box.width + 6} y={at - 4} fontSize="12" fill={colours.moss}>
+    <line x1={box.left} x2={box.left + box.width} y1={at} y2={at} stroke={colours.success} strokeDasharray="4 3" />
+    <text x={box.left + box.width + 6} y={at - 4} fontSize="12" fill={colours.success}>
       smallest change
     </text>
-    <text x={box.left + box.width + 6} y={at + 10} fontSize="12" fill={colours.moss}>
+    <text x={box.left + box.width + 6} y={at + 10} fontSize="12" fill={colours.success}>
       worth finding: {text}
     </text>
   </g>
@@ -62,8 +62,8 @@ const WorthFinding = ({ box, at, text }: { box: Box; at: number; text: string })
 /** What a picked plan would see with more pieces of each trial. */
 const MoreMark = ({ from, to }: { from: Place; to: Place }) => (
   <g pointerEvents="none">
-    <line x1={from.cx} y1={from.cy} x2={to.cx} y2={to.cy} stroke={colours.loch} strokeDasharray="2 3" />
-    <circle {...to} r="4" fill={colours.paper} stroke={colours.loch} strokeWidth="1.500" />
+    <line x1={from.cx} y1={from.cy} x2={to.cx} y2={to.cy} stroke={colours.info} strokeDasharray="2 3" />
+    <circle {...to} r="4" fill={colours.paper} stroke={colours.info} strokeWidth="1.500" />
   </g>
 );
 
@@ -86,8 +86,8 @@ function costAxis(prices: Prices, setups: boolean): string {
 
 /** Filled where a plan tells all that is asked, dashed where it has no error of its own. */
 const drawn = (s: PlanSummary) => ({
-  fill: s.tellsAll ? colours.heather : colours.paper,
-  stroke: s.tellsAll ? colours.heather : "#5d5e54",
+  fill: s.tellsAll ? colours.accent : colours.paper,
+  stroke: s.tellsAll ? colours.accent : "#5d5e54",
   strokeWidth: 2,
   strokeDasharray: s.noErrorDf ? "3 2" : undefined,
 });
@@ -126,8 +126,8 @@ const PlanMark = ({
     }}
   >
     <title>{`${s.label}: ${costs}, sees ${sees}`}</title>
-    <circle {...at} r="13" fill="transparent" stroke={letter ? colours.loch : "none"} strokeWidth="2" />
-    {s.strata && anewEachTime(s.strata) ? (
+    <circle {...at} r="13" fill="transparent" stroke={letter ? colours.info : "none"} strokeWidth="2" />
+    {s.strata && isFullyReset(s.strata) ? (
       <path d={`M${at.cx} ${at.cy - 7}l7 7l-7 7l-7 -7Z`} {...drawn(s)} />
     ) : (
       <circle {...at} r="6" {...drawn(s)} />
@@ -140,7 +140,7 @@ const PlanMark = ({
         fontSize="14"
         fontWeight="600"
         style={{ fontFamily: "var(--serif)" }}
-        fill={colours.loch}
+        fill={colours.info}
       >
         {letter.letter}
       </text>
@@ -231,7 +231,7 @@ export function CostChart({
     lettered.map(({ at: { cx, cy } }) => ({ x0: cx - 8, x1: cx + 8, y0: cy - 8, y1: cy + 8 })),
   );
   const inkOf = (key: string): string =>
-    key.startsWith(MORE) ? colours.loch : picked.includes(key) ? colours.ink : "#5d5e54";
+    key.startsWith(MORE) ? colours.info : picked.includes(key) ? colours.ink : "#5d5e54";
   return (
     <svg
       width="100%"
@@ -246,7 +246,7 @@ export function CostChart({
         <path
           d={pathThrough(frontier.map((s) => [x(s.cost), y(value(s))]))}
           fill="none"
-          stroke={colours.heather}
+          stroke={colours.accent}
           strokeWidth="1.500"
         />
       )}
@@ -276,8 +276,8 @@ export function CostChart({
         if (at.cx === truly.cx && at.cy === truly.cy) return null;
         return (
           <g key={s.id} pointerEvents="none">
-            <line x1={at.cx} y1={at.cy} x2={truly.cx} y2={truly.cy} stroke={colours.heather} strokeWidth="1" />
-            <circle {...truly} r="1.500" fill={colours.heather} />
+            <line x1={at.cx} y1={at.cy} x2={truly.cx} y2={truly.cy} stroke={colours.accent} strokeWidth="1" />
+            <circle {...truly} r="1.500" fill={colours.accent} />
           </g>
         );
       })}

@@ -52,7 +52,7 @@ export function Count({
         onBlur={() => !wrong && setText(undefined)}
       />
       {wrong && (
-        <span className="rowan small" role="alert">
+        <span className="danger small" role="alert">
           {least}–{most}
         </span>
       )}

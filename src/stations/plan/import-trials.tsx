@@ -1,7 +1,7 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { rowOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { type ForeignWave, waveFromSheet } from "@/core/formats";
 import { type Edit, StudyError } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
@@ -81,7 +81,7 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
         height={150}
       />
       {sentence && (
-        <p className="rowan small" role="alert" style={{ marginTop: 6 }}>
+        <p className="danger small" role="alert" style={{ marginTop: 6 }}>
           {sentence}
         </p>
       )}
@@ -92,11 +92,11 @@ export function ImportTrials({ close }: { close(took: boolean): void }) {
             {read.untaken.length > 0 && ` Not used: ${read.untaken.map((u) => u.column).join(", ")}.`}
           </p>
           {read.problems.slice(0, 4).map((p) => (
-            <p key={p.row} className="bracken">
-              {rowOf(p.said)}
+            <p key={p.row} className="warning">
+              {messageText("rows", p.said)}
             </p>
           ))}
-          {read.problems.length > 4 && <p className="bracken">… and {read.problems.length - 4} more rows.</p>}
+          {read.problems.length > 4 && <p className="warning">… and {read.problems.length - 4} more rows.</p>}
         </div>
       )}
     </Modal>

@@ -1,7 +1,7 @@
 "use client";
 import { Checkbox } from "antd";
+import { LinkButton } from "@/ui/parts/link-button";
 import { named, Pick } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import { Count } from "./count";
 import { OwnPlan } from "./own-plan";
 import css from "./plan.module.css";
@@ -49,7 +49,7 @@ export function Judging({ planning, bring }: { planning: Planning; bring(): void
         <Count label="seed" value={request.seed} least={0} most={999999} set={(seed) => ask({ seed })} />
       </span>
       <span style={{ marginLeft: "auto" }} className="row">
-        <Quick onClick={bring}>trials run elsewhere</Quick>
+        <LinkButton onClick={bring}>trials run elsewhere</LinkButton>
         <OwnPlan study={study} ask={request} add={addOwn} busy={own.running} sentence={own.trouble} />
       </span>
     </div>

@@ -1,15 +1,15 @@
 "use client";
 import { Button } from "antd";
 import { useRef, useState } from "react";
-import { costText, counted, whyOf } from "@/core/findings";
+import { costText, counted, messageText } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import { type Estimability, families, type PlanRefusal, type PlanSummary, requestedTerms } from "@/core/plans";
-import { alphabetOf, type Beyond, edit, hardFactors, pricesOf, termLetters } from "@/core/study";
+import { alphabetOf, type Beyond, edit, hardFactors, isStanding, pricesOf, termLetters } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { figure } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Pick } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import { useTroubles } from "@/ui/parts/use-troubles";
 import { Count } from "./count";
@@ -24,7 +24,7 @@ function Change({ before, after, better }: { before: string; after: string; bett
         <span className="quiet">{after}</span>
       ) : (
         <>
-          <span className="quiet">{before} →</span> <span className={better ? "moss" : "bracken"}>{after}</span>
+          <span className="quiet">{before} →</span> <span className={better ? "success" : "warning"}>{after}</span>
         </>
       )}
     </span>
@@ -34,7 +34,7 @@ function Change({ before, after, better }: { before: string; after: string; bett
 /** In what plan factors are carried on, and in how many trials. */
 function CarryAs({ planning: { study, request, ask } }: { planning: Planning }) {
   const carry = request.carry ?? {};
-  const serving = families.filter((f) => !f.searches && f.id !== "optimal");
+  const serving = families.filter((f) => !f.searches);
   return (
     <div className="row small" style={{ gap: 6, flexWrap: "wrap", margin: "3px 0" }}>
       <Pick
@@ -105,7 +105,7 @@ function LimitsOf({ planning: { study }, open }: { planning: Planning; open: rea
         );
       })}
       {first && (
-        <span className="rowan" role="alert">
+        <span className="danger" role="alert">
           {first}
         </span>
       )}
@@ -115,7 +115,7 @@ function LimitsOf({ planning: { study }, open }: { planning: Planning; open: rea
 
 /** Waves that are asked otherwise where they stand, so that they can be planned. */
 export const askedOtherwise = ({ follow }: PlanRefusal): boolean =>
-  follow !== undefined && (follow.kind === "carry" || follow.name === "more" || follow.open !== undefined);
+  follow !== undefined && (follow.narrows || follow.name === "more" || follow.open !== undefined);
 
 /** A wave that cannot be planned as it is asked for, with what to ask for instead. */
 const AskedOtherwise = ({
@@ -128,9 +128,9 @@ const AskedOtherwise = ({
   <tr data-follow={follow?.kind}>
     <td colSpan={8}>
       {family}
-      {follow?.kind === "carry" && <CarryAs planning={planning} />}
+      {follow?.narrows && <CarryAs planning={planning} />}
       {follow?.name === "more" && <MoreOf planning={planning} />}
-      <div className="small bracken" role="status">
+      <div className="small warning" role="status">
         {text}
       </div>
       {follow?.open && <LimitsOf planning={planning} open={follow.open} />}
@@ -167,9 +167,9 @@ export function NextWave({ planning }: { planning: Planning }) {
       <div className="row">
         <h2 className="grow">What would the next wave tell?</h2>
         {needed.length > 0 && (all || shown.length < follows.length) && (
-          <Quick className="small" onClick={() => setAll(!all)}>
+          <LinkButton className="small" onClick={() => setAll(!all)}>
             {all ? "only what the study needs now" : `${follows.length - shown.length} more kinds`}
-          </Quick>
+          </LinkButton>
         )}
       </div>
       <ScrollBox name="Waves that may follow" className={css.waves}>
@@ -196,18 +196,20 @@ export function NextWave({ planning }: { planning: Planning }) {
               return (
                 <tr key={s.id} data-follow={f.kind} data-picked={picked.includes(s.id) ? "yes" : "no"}>
                   <td>
-                    <Quick
+                    <LinkButton
                       aria-pressed={picked.includes(s.id)}
                       title="Open beside other plans"
                       onClick={() => pick(s.id)}
                     >
                       {s.label}
-                    </Quick>
-                    {f.why && f.why !== shown[i - 1]?.follow?.why && <div className="small">{whyOf(f.why)}</div>}
-                    {f.kind === "carry" && <CarryAs planning={planning} />}
+                    </LinkButton>
+                    {f.why && f.why !== shown[i - 1]?.follow?.why && (
+                      <div className="small">{messageText("whys", f.why)}</div>
+                    )}
+                    {f.narrows && <CarryAs planning={planning} />}
                     {f.name === "more" && <MoreOf planning={planning} />}
                     {f.cautions.map((c) => (
-                      <div key={c} className="small bracken">
+                      <div key={c} className="small warning">
                         {c}
                       </div>
                     ))}
@@ -279,9 +281,8 @@ export function NextWave({ planning }: { planning: Planning }) {
         </table>
       </ScrollBox>
       <p className="small quiet">
-        Judged with the {study.trials.filter((t) => t.state !== "skipped" && t.state !== "failed").length} trials
-        already there; the new ones are a wave of their own. More effects told can mean a larger smallest change: it is
-        that of the hardest one told.
+        Judged with the {study.trials.filter(isStanding).length} trials already there; the new ones are a wave of their
+        own. More effects told can mean a larger smallest change: it is that of the hardest one told.
         {hardFactors(study).length > 0 &&
           " Set-ups are as asked for above; left open, each setting of what is hard to change is set once."}
       </p>

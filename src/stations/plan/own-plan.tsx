@@ -1,7 +1,7 @@
 "use client";
 import { Button, Checkbox, Form, type FormInstance, Input } from "antd";
 import { useState } from "react";
-import { unfitOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import {
   commonOptions,
@@ -192,8 +192,8 @@ function OwnPlanForm({
         <FieldControl key={`${family} ${field.name}`} field={field} sizes={sizes} values={values} />
       ))}
       {(sentence ?? refusal) && (
-        <p className="rowan small" role="alert" style={{ marginBottom: 6 }}>
-          {(refusal && unfitOf(refusal)) ?? sentence}
+        <p className="danger small" role="alert" style={{ marginBottom: 6 }}>
+          {(refusal && messageText("unfits", refusal)) ?? sentence}
         </p>
       )}
       <Button htmlType="submit" type="primary" disabled={busy || refusal !== undefined}>

@@ -5,7 +5,7 @@ import { costText } from "@/core/findings";
 import { planCsv } from "@/core/formats";
 import { type PlanSummary, requestedTerms, seesSomething } from "@/core/plans";
 import { pricesOf } from "@/core/study";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { saveText } from "@/ui/parts/save-text";
 import css from "./plan.module.css";
 import { letterOf, type Planning } from "./use-planning";
@@ -19,7 +19,7 @@ function Verdict({ planning: { study, deferred }, plan: s }: { planning: Plannin
       ? `loses ${s.plan.excluded} ${s.plan.excluded === 1 ? "trial" : "trials"} to the region`
       : `${s.lostTerms.length} of ${requestedTerms(study, deferred).length} cannot be told apart`;
   return (
-    <span className={`small ${s.tellsAll ? "moss" : "bracken"}`}>
+    <span className={`small ${s.tellsAll ? "success" : "warning"}`}>
       {s.n} trials{s.strata && !s.strata.reset ? ` in ${s.strata.setups} set-ups` : ""}
       {prices.unit === undefined ? "" : `, ${costText(prices, s.cost)}`} · {told}
       {seesSomething(s) ? "" : "; sees nothing smaller than 6 σ"}
@@ -75,18 +75,18 @@ export function PickedHead({ planning }: { planning: Planning }) {
           <Verdict planning={planning} plan={s} />
           <span className="grow" />
           {!s.follow && (
-            <Quick className="small" onClick={() => setNaming({ plan: s.id, text: s.rival ?? s.label })}>
+            <LinkButton className="small" onClick={() => setNaming({ plan: s.id, text: s.rival ?? s.label })}>
               {s.rival ? "rename" : "keep"}
-            </Quick>
+            </LinkButton>
           )}
           {s.rival && (
-            <Quick className="small" onClick={() => forget(s)}>
+            <LinkButton className="small" onClick={() => forget(s)}>
               let go
-            </Quick>
+            </LinkButton>
           )}
-          <Quick className="small" onClick={() => saveText(planCsv(study, s.plan), `${s.label}.csv`)}>
+          <LinkButton className="small" onClick={() => saveText(planCsv(study, s.plan), `${s.label}.csv`)}>
             CSV
-          </Quick>
+          </LinkButton>
         </div>
       ))}
     </>

@@ -2,7 +2,7 @@
 import { costText } from "@/core/findings";
 import { pricesOf } from "@/core/study";
 import { percent } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import css from "./plan.module.css";
 import type { Planning } from "./use-planning";
 
@@ -17,29 +17,29 @@ export function SearchLine({
     <div className={css.search} role="status" data-searching={search.running ? "yes" : "no"}>
       {own.running && (
         <span>
-          own plan: {own.text ?? "starting"} <Quick onClick={own.stop}>stop and keep the best</Quick>
+          own plan: {own.text ?? "starting"} <LinkButton onClick={own.stop}>stop and keep the best</LinkButton>
         </span>
       )}
       {search.running && !own.running && (
         <span>
           {search.progress?.text || "looking at plans"} · {percent(search.progress?.done ?? 0)}{" "}
-          <Quick onClick={search.stop}>stop and keep the best</Quick>
+          <LinkButton onClick={search.stop}>stop and keep the best</LinkButton>
         </span>
       )}
       {!search.running && search.step.text === "stopped" && (
         <span>
-          Stopped; what was found stands. <Quick onClick={search.again}>search on</Quick>
+          Stopped; what was found stands. <LinkButton onClick={search.again}>search on</LinkButton>
         </span>
       )}
       {later && (
         <span>
           Found since: {later.label}
           {saves > 0 ? `, cheaper by ${costText(pricesOf(study), saves)}` : ", which does better"}.{" "}
-          <Quick onClick={() => pick(later.id)}>put it beside</Quick>
+          <LinkButton onClick={() => pick(later.id)}>put it beside</LinkButton>
         </span>
       )}
-      {own.trouble && !own.running && <span className="rowan">Own plan: {own.trouble}</span>}
-      {search.trouble && <span className="rowan">{search.trouble}</span>}
+      {own.trouble && !own.running && <span className="danger">Own plan: {own.trouble}</span>}
+      {search.trouble && <span className="danger">{search.trouble}</span>}
     </div>
   );
 }

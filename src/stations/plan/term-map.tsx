@@ -142,7 +142,7 @@ export function TermMap({ study, map, lost, letter }: TermMapProps) {
                 height={size}
                 rx="3"
                 fill={share === undefined ? "none" : "#fff"}
-                stroke={lit.has(key) || at === key ? colours.gorse : share === undefined ? "#E4DECF" : "#B9AFC0"}
+                stroke={lit.has(key) || at === key ? colours.highlight : share === undefined ? "#E4DECF" : "#B9AFC0"}
                 strokeWidth={lit.has(key) || at === key ? 2.5 : 1}
               />
               {share !== undefined && share > 0 && (
@@ -152,19 +152,19 @@ export function TermMap({ study, map, lost, letter }: TermMapProps) {
                   width={size - 3}
                   height={(size - 3) * share}
                   rx="2"
-                  fill={colours.heather}
+                  fill={colours.accent}
                   opacity={main ? 1 : 0.72}
                   pointerEvents="none"
                 />
               )}
-              {m?.between && <rect x={x} y={y} width={size} height="4" fill={colours.loch} pointerEvents="none" />}
+              {m?.between && <rect x={x} y={y} width={size} height="4" fill={colours.info} pointerEvents="none" />}
               {m?.state === "lost" && (
                 <line
                   x1={x + 4}
                   y1={y + size - 4}
                   x2={x + size - 4}
                   y2={y + 4}
-                  stroke={colours.bracken}
+                  stroke={colours.warning}
                   strokeWidth="1.500"
                   pointerEvents="none"
                 />

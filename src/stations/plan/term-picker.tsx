@@ -12,8 +12,8 @@ import {
   termLetters,
   termName,
 } from "@/core/study";
+import { LinkButton, Toggle } from "@/ui/parts/link-button";
 import { Popover } from "@/ui/parts/overlays";
-import { Quick, Toggle } from "@/ui/parts/quick";
 import { colours } from "@/ui/theme/theme";
 
 /** Terms picked one by one: a triangle to tick, and a line for cubic and three-factor terms. */
@@ -49,7 +49,7 @@ export function TermPicker({
         height: 22,
         border: `1px solid ${colours.hairline}`,
         borderRadius: 3,
-        background: keys.has(termKey(t)) ? colours.heather : "#fff",
+        background: keys.has(termKey(t)) ? colours.accent : "#fff",
         color: keys.has(termKey(t)) ? "#fff" : colours.quiet,
         fontSize: 10.5,
         padding: 0,
@@ -132,18 +132,18 @@ export function TermPicker({
               Add
             </Button>
             {higher.map((t) => (
-              <Quick
+              <LinkButton
                 key={termKey(t)}
                 className="small num"
                 aria-label={`Take out ${termName(alphabet, t)}`}
                 onClick={() => toggle(t)}
               >
                 {termLetters(alphabet, t)} ×
-              </Quick>
+              </LinkButton>
             ))}
           </form>
           {sentence && (
-            <p className="rowan small" role="alert" style={{ marginTop: 4 }}>
+            <p className="danger small" role="alert" style={{ marginTop: 4 }}>
               {sentence}
             </p>
           )}

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { PlanDetail, PlanRequest, PlanSummary } from "@/core/plans";
 import type { StudyView } from "@/core/questions";
-import { askBeside } from "@/ui/compute/beside";
+import { askSharedWorker } from "@/ui/compute/shared-worker";
 import { say } from "@/ui/parts/say";
 
 interface Shown {
@@ -24,7 +24,7 @@ export function useDetails(
     const asked = new Map(
       picked.map((summary) => [
         summary.id,
-        view.planDetail(summary, request, () => askBeside("detail", view.study, { summary, ask: request })),
+        view.planDetail(summary, request, () => askSharedWorker("detail", view, { summary, ask: request })),
       ]),
     );
     setShown((before) => new Map([...before].filter(([id, s]) => asked.get(id) === s.asked)));

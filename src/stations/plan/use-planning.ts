@@ -2,10 +2,10 @@ import { useRouter } from "next/navigation";
 import { useDeferredValue, useMemo, useState } from "react";
 import {
   adoptPlan,
+  defaultPicks,
   type FirstPick,
   firstPick,
   inPlace,
-  markedFirst,
   type PlanDetail,
   type PlanOptions,
   type PlanRequest,
@@ -87,7 +87,7 @@ function useFirst(
   const enough = found?.sound === true && found.by !== "sharpest" && found.cost < step.toCome;
   const ended = current && !running;
   if (!stands && (ended || (current && (enough || step.summaries.some((s) => s.follow?.why)))))
-    show({ about, wanted, first: found, ids: markedFirst(step.summaries, found) });
+    show({ about, wanted, first: found, ids: defaultPicks(step.summaries, found) });
   const marked = shown?.first !== undefined && shown.ids.includes(shown.first.plan);
   const later = stands && ended && found && marked && found.plan !== shown.first?.plan ? found.plan : undefined;
   return {

@@ -5,7 +5,7 @@ import { readNumber } from "@/core/formats";
 import { edit, hardFactors, pricesOf, type Study } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { useTroubles } from "@/ui/parts/use-troubles";
 import css from "./question.module.css";
 
@@ -36,9 +36,9 @@ export function Costs() {
   if (!costs && !open)
     return (
       <p className="small" style={{ margin: "8px 0" }}>
-        <Quick className="small" onClick={() => setOpen(true)}>
+        <LinkButton className="small" onClick={() => setOpen(true)}>
           what a trial costs, in hours or money
-        </Quick>
+        </LinkButton>
       </p>
     );
   const put = (key: string, value: string | number | null | undefined): string | undefined => {

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { say } from "@/ui/parts/say";
 import { addCovariate, removeCovariate, renameCovariate } from "./actions";
 import css from "./question.module.css";
@@ -16,9 +16,9 @@ export function CovariateTable() {
   if (study.covariates.length === 0 && !open)
     return (
       <p className="small" style={{ margin: "8px 0" }}>
-        <Quick className="small" onClick={() => setOpen(true)}>
+        <LinkButton className="small" onClick={() => setOpen(true)}>
           something measured with each trial that nobody sets, such as hall humidity
-        </Quick>
+        </LinkButton>
       </p>
     );
   return (
@@ -45,7 +45,7 @@ export function CovariateTable() {
               width={90}
               take={(t) => commit(renameCovariate(study, c.id, "unit", t), `unit of ${c.name}`)}
             />
-            <Quick
+            <LinkButton
               className="small"
               onClick={() => {
                 const refused = commit(removeCovariate(study, c.id), `removed ${c.name}`);
@@ -53,7 +53,7 @@ export function CovariateTable() {
               }}
             >
               remove
-            </Quick>
+            </LinkButton>
           </div>
         ))}
         <div className="row" key={generation}>

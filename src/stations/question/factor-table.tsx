@@ -2,10 +2,10 @@
 import { lazy, Suspense, useState } from "react";
 import { listed } from "@/core/findings";
 import { readNumber } from "@/core/formats";
-import { edit, hardFactors, offeredStep, pricesOf } from "@/core/study";
+import { edit, hardFactors, isActive, offeredStep, pricesOf } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { useTroubles } from "@/ui/parts/use-troubles";
 import type { Asking } from "./ask-setting";
 import { FactorRow } from "./factor-row";
@@ -53,7 +53,7 @@ function OfferedSteps() {
   const study = useDesk((d) => d.study);
   const commit = useDesk((d) => d.commit);
   const offered = study.factors.flatMap((f) => {
-    const step = f.retired === undefined ? offeredStep(f) : undefined;
+    const step = isActive(f) ? offeredStep(f) : undefined;
     return step === undefined ? [] : [{ f, step }];
   });
   if (offered.length === 0) return null;
@@ -61,7 +61,7 @@ function OfferedSteps() {
   return (
     <p className="small quiet" style={{ marginTop: 4 }}>
       Without a step, plans and setpoints may ask for any value. In which steps is it set?{" "}
-      <Quick
+      <LinkButton
         onClick={() =>
           commit(
             offered.map(({ f, step }) => edit(study, ["factors", f.id, "step"], step)),
@@ -70,7 +70,7 @@ function OfferedSteps() {
         }
       >
         Take {listed(steps)}
-      </Quick>
+      </LinkButton>
     </p>
   );
 }

@@ -15,7 +15,7 @@ export function RangePicture({ factor, study }: { factor: Factor; study: Study }
               cy="11"
               r="4"
               fill="none"
-              stroke={colours.heather}
+              stroke={colours.accent}
               strokeWidth="1.500"
             />
           </g>
@@ -49,12 +49,12 @@ export function RangePicture({ factor, study }: { factor: Factor; study: Study }
         stroke="#C9C1AE"
         strokeWidth="2"
       />
-      <line x1={x(low)} x2={x(high)} y1="12" y2="12" stroke={colours.heather} strokeWidth="3" />
+      <line x1={x(low)} x2={x(high)} y1="12" y2="12" stroke={colours.accent} strokeWidth="3" />
       {marks.map((m) => (
-        <line key={m} x1={x(m)} x2={x(m)} y1="7" y2="12" stroke={colours.heather} strokeWidth={count > 25 ? 0.6 : 1} />
+        <line key={m} x1={x(m)} x2={x(m)} y1="7" y2="12" stroke={colours.accent} strokeWidth={count > 25 ? 0.6 : 1} />
       ))}
       {used.map((v) => (
-        <circle key={v} cx={Math.max(3, Math.min(width - 3, x(v)))} cy="17" r="1.800" fill={colours.loch} />
+        <circle key={v} cx={Math.max(3, Math.min(width - 3, x(v)))} cy="17" r="1.800" fill={colours.info} />
       ))}
     </svg>
   );

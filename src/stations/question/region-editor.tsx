@@ -14,7 +14,7 @@ import {
 } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import css from "./question.module.css";
 
 const CELLS = 16;
@@ -117,7 +117,7 @@ export function RegionEditor() {
           {limits.map((l, i) => (
             <div key={limitText(study, l)} className={css.rule}>
               <span className="grow num">{limitText(study, l)}</span>
-              <Quick
+              <LinkButton
                 aria-label={`Remove ${limitText(study, l)}`}
                 onClick={() =>
                   commit(
@@ -127,13 +127,13 @@ export function RegionEditor() {
                 }
               >
                 remove
-              </Quick>
+              </LinkButton>
             </div>
           ))}
           {forbidden.map((c, i) => (
             <div key={forbiddenText(study, c)} className={css.rule}>
               <span className="grow">never: {forbiddenText(study, c)}</span>
-              <Quick
+              <LinkButton
                 aria-label={`Remove ${forbiddenText(study, c)}`}
                 onClick={() =>
                   commit(
@@ -143,7 +143,7 @@ export function RegionEditor() {
                 }
               >
                 remove
-              </Quick>
+              </LinkButton>
             </div>
           ))}
           <form

@@ -7,9 +7,9 @@ import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid, readDraft, writeDraft } from "@/ui/parts/draft";
 import { figure } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Dropdown } from "@/ui/parts/overlays";
 import { PickCell } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import { ShareField } from "@/ui/parts/share-field";
 import type { useTroubles } from "@/ui/parts/use-troubles";
 import { moveRow, removeResponse } from "./actions";
@@ -188,7 +188,7 @@ function OfferedLimits({ response: r, aim, ask, tell }: Pick<RowProps, "response
     <tr className={css.offer}>
       <td colSpan={3} />
       <td colSpan={6}>
-        <Quick onClick={take}>Take {goalText(proposed, r)}</Quick>
+        <LinkButton onClick={take}>Take {goalText(proposed, r)}</LinkButton>
         <span className="quiet">: as good as the best trial so far, never worse than the middle one</span>
       </td>
     </tr>

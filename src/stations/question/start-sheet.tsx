@@ -2,7 +2,7 @@
 import { Checkbox, InputNumber } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useState } from "react";
-import { columnOf, counted, rowOf } from "@/core/findings";
+import { counted, messageText } from "@/core/findings";
 import { ROLES, type Role, type StartSheet, startFrom, startSheet } from "@/core/formats";
 import { type Edit, reviseStudy, type Study, StudyError } from "@/core/study";
 import { useQuestion } from "@/ui/compute/use-question";
@@ -31,12 +31,12 @@ function valuesText({ numbers, words }: StartSheet["columns"][number]): string {
   return words ? `${words.slice(0, 3).join(", ")}${words.length > 3 ? ", …" : ""}` : "";
 }
 
-interface Reading {
+interface SheetState {
   sheet?: StartSheet;
   sentence?: string;
 }
 
-function read(text: string): Reading {
+function read(text: string): SheetState {
   if (text.trim() === "") return {};
   try {
     return { sheet: startSheet(text) };
@@ -74,13 +74,13 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
   const [text, setText] = useState("");
-  const [{ sheet, sentence }, setReading] = useState<Reading>({});
+  const [{ sheet, sentence }, setSheet] = useState<SheetState>({});
   const [refused, setRefused] = useState<string | undefined>(undefined);
   const [rowsAreRepeats, setRows] = useState(false);
   const look = (body: string): void => {
     setText(body);
     setRefused(undefined);
-    setReading(read(body));
+    setSheet(read(body));
   };
   const start = useMemo(() => {
     if (!sheet) return undefined;
@@ -104,12 +104,12 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
   };
   const say = (at: number, more: Partial<StartSheet["columns"][number]>): void => {
     if (sheet)
-      setReading({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? { ...c, ...more } : c)) } });
+      setSheet({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? { ...c, ...more } : c)) } });
   };
   const stepless = (at: number): void => {
     if (!sheet) return;
     const { step: _step, ...rest } = sheet.columns[at];
-    setReading({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? rest : c)) } });
+    setSheet({ sheet: { ...sheet, columns: sheet.columns.map((c, i) => (i === at ? rest : c)) } });
   };
   const wrong = sentence ?? refused ?? (start && !start.ok ? start.sentence : undefined);
   return (
@@ -132,7 +132,7 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
         of="sheet"
         text={text}
         look={look}
-        fail={(sentence) => setReading({ sentence })}
+        fail={(sentence) => setSheet({ sentence })}
         height={sheet ? 80 : 190}
       />
       {sheet && (
@@ -178,7 +178,9 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
                     )}
                   </td>
                   <td className="small quiet">
-                    {c.why && (c.role === "left-out" || c.why.code === "column-odd") ? columnOf(c.why) : ""}
+                    {c.why && (c.role === "left-out" || c.why.code === "column-odd")
+                      ? messageText("columns", c.why)
+                      : ""}
                   </td>
                 </tr>
               ))}
@@ -193,7 +195,7 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
         </Checkbox>
       )}
       {wrong && (
-        <p className="rowan small" role="alert" style={{ marginTop: 6 }}>
+        <p className="danger small" role="alert" style={{ marginTop: 6 }}>
           {wrong}
         </p>
       )}
@@ -203,11 +205,11 @@ export function StartSheetDialog({ study, close }: { study: Study; close(): void
           {counted(made.trials, "trial")}, {made.withResults} with results.
           {ready && <Appraised study={study} edits={made.edits} />}
           {made.problems.slice(0, 3).map((p) => (
-            <p key={p.row} className="bracken">
-              {rowOf(p.said)}
+            <p key={p.row} className="warning">
+              {messageText("rows", p.said)}
             </p>
           ))}
-          {made.problems.length > 3 && <p className="bracken">… and {made.problems.length - 3} more rows.</p>}
+          {made.problems.length > 3 && <p className="warning">… and {made.problems.length - 3} more rows.</p>}
         </div>
       )}
     </Modal>

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { counted, decisionOf, listed, missedText, reportReadings, sentenceOf, withUnit } from "@/core/findings";
+import { counted, decisionOf, listed, messageText, missedText, reportReadings, withUnit } from "@/core/findings";
 import { goalText } from "@/core/formats";
 import { missedLimits } from "@/core/setpoint";
 import { activeFactors, isNumeric } from "@/core/study";
@@ -26,7 +26,7 @@ export function DecisionSection({ study, tested }: SectionProps) {
   const figures = useStudyView();
   const { setpoint } = study;
   const told = useMemo(() => {
-    const whole = study.factors.every((f) => f.retired !== undefined || setpoint?.settings[f.id] !== undefined);
+    const whole = activeFactors(study).every((f) => setpoint?.settings[f.id] !== undefined);
     const problem = setpoint && whole ? figures.wishes() : undefined;
     return setpoint && problem?.ok ? decisionOf(problem.wishes, setpoint.settings) : undefined;
   }, [study, setpoint, figures]);
@@ -82,7 +82,7 @@ export function DecisionSection({ study, tested }: SectionProps) {
                 return (
                   <tr key={r.id}>
                     <td>{r.name}</td>
-                    <td data-n className={meets ? undefined : "bracken"}>
+                    <td data-n className={meets ? undefined : "warning"}>
                       {valueWithUnit(r, said.mean, error)}
                     </td>
                     <td data-n>{said.trialInterval?.map((v) => valueText(r, v, error)).join(" to ") ?? "–"}</td>
@@ -105,7 +105,7 @@ export function DecisionSection({ study, tested }: SectionProps) {
       </div>
       <p>
         <strong>{confirmedText({ study, tested })}</strong>{" "}
-        {open.length === 0 ? "" : `Still open: ${open.map((r) => sentenceOf(r)).join(" ")} `}
+        {open.length === 0 ? "" : `Still open: ${open.map((r) => messageText("readings", r)).join(" ")} `}
         What must be said beside each response stands under Findings.
       </p>
     </section>

@@ -4,7 +4,7 @@ import { linear } from "@/ui/charts/axes";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { colours } from "@/ui/theme/theme";
 
 /** Saves an SVG drawn on the page as a file of its own. */
@@ -52,7 +52,7 @@ export function EffectFigure({ response }: { response: string }) {
               width={Math.abs(x(r.size ?? 0) - x(0))}
               y="4"
               height="12"
-              fill={colours.heather}
+              fill={colours.accent}
             />
             {r.interval && (
               <line
@@ -75,9 +75,9 @@ export function EffectFigure({ response }: { response: string }) {
           change in {axisName(about?.name ?? "", about?.unit)}, low to high (squares: centre to edge)
         </text>
       </svg>
-      <Quick className="small" data-print="no" onClick={() => saveSvg(svg.current, `effects-${response}`)}>
+      <LinkButton className="small" data-print="no" onClick={() => saveSvg(svg.current, `effects-${response}`)}>
         save figure as SVG
-      </Quick>
+      </LinkButton>
     </figure>
   );
 }

@@ -1,12 +1,12 @@
 "use client";
 import { Input } from "antd";
 import { useState } from "react";
-import { type Reading, sentenceOf } from "@/core/findings";
+import { messageText, type Reading } from "@/core/findings";
 import { storedModel } from "@/core/model";
 import { edit, type Response } from "@/core/study";
 import { useEvidence } from "@/ui/compute/use-evidence";
 import { useDesk } from "@/ui/desk/store";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { say } from "@/ui/parts/say";
 import type { SectionProps } from "./section";
 
@@ -28,9 +28,9 @@ function Finding({ at, reading }: { at: string; reading: Reading }) {
   const out = report.struck.includes(at);
   return (
     <li data-print={out ? "no" : undefined} style={out ? { textDecoration: "line-through" } : undefined}>
-      {sentenceOf(reading)}{" "}
+      {messageText("readings", reading)}{" "}
       <span data-print="no">
-        <Quick
+        <LinkButton
           className="small"
           onClick={() =>
             put(
@@ -40,7 +40,7 @@ function Finding({ at, reading }: { at: string; reading: Reading }) {
           }
         >
           {out ? "put back" : "strike out"}
-        </Quick>
+        </LinkButton>
       </span>
     </li>
   );

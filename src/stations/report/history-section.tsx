@@ -44,7 +44,7 @@ export function HistorySection() {
       <h2>History</h2>
       {read === undefined && <p className="small quiet">Reading every change…</p>}
       {typeof read === "string" && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {read}
         </p>
       )}

@@ -22,7 +22,7 @@ const HEIGHT = 210;
 const BOX: Box = { left: 56, top: 10, width: WIDTH - 56 - 86, height: HEIGHT - 56 };
 /** Interactions of a response that are drawn. */
 const MOST = 2;
-const STROKES = [colours.bracken, colours.heather, colours.loch];
+const STROKES = [colours.warning, colours.accent, colours.info];
 
 /** Settings along a factor with where they stand from its one end (0) to the other (1). */
 const alongOf = (f: Factor): { at: number; v: Setting }[] =>

@@ -1,4 +1,12 @@
-import { countedResult, isCounted, measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core/study";
+import {
+  countedResult,
+  isCounted,
+  isStanding,
+  measuredResponses,
+  resultValue,
+  settingsAsRun,
+  valueUnit,
+} from "@/core/study";
 import { axisName, settingText, valueText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
 
@@ -53,7 +61,7 @@ export function LedgerSection({ study }: SectionProps) {
                 const measured = events ? `${events.events} of ${events.of}` : v === null ? "–" : valueText(r, v, null);
                 return (
                   <td key={r.id} data-n>
-                    {t.state === "skipped" || t.state === "failed" ? t.state : measured}
+                    {!isStanding(t) ? t.state : measured}
                   </td>
                 );
               })}

@@ -1,5 +1,5 @@
 "use client";
-import { answerOf, questionOf, sentenceOf, warningsOfChoosing } from "@/core/findings";
+import { answerOf, messageText, questionOf, warningsOfChoosing } from "@/core/findings";
 import { equationOf, type Fit, storedModel } from "@/core/model";
 import { activeFactors, alphabetOf, isNumeric, type Response, type Study, termName, valueUnit } from "@/core/study";
 import { SurfaceMap } from "@/ui/charts/surface-map";
@@ -119,15 +119,15 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
         adjusted {shareText(fit.summary.r2Adjusted)}, predicted {shareText(fit.summary.r2Predicted)};{" "}
         {fit.model.counted
           ? `trials scatter ${fit.model.counted.dispersion === null ? "–" : figure(fit.model.counted.dispersion, 3)} times as much as counting gives`
-          : `s ${setups ? "within set-ups " : ""}${fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} ${fit.model.units ?? ""}`}{" "}
+          : `s ${setups ? "within set-ups " : ""}${fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} ${fit.model.unit ?? ""}`}{" "}
         on {fit.summary.residualDf} df
         {setups &&
-          `, between ${setups.setups} set-ups ${figure(Math.sqrt(Math.max(0, setups.between)), 3)} ${fit.model.units ?? ""}`}
+          `, between ${setups.setups} set-ups ${figure(Math.sqrt(Math.max(0, setups.between)), 3)} ${fit.model.unit ?? ""}`}
         {setups?.assumed === undefined ? "" : "†"}.
       </p>
       {warningsOfChoosing(evidence?.readings ?? []).map((w) => (
         <p key={w.id}>
-          <strong>!</strong> {sentenceOf(w)}
+          <strong>!</strong> {messageText("readings", w)}
         </p>
       ))}
       <AssumedNote of={[{ name: r.name, ratio: setups?.assumed }]} />

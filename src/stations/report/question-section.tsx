@@ -1,7 +1,7 @@
 "use client";
 import { goalText, rangeText } from "@/core/formats";
-import { sharesOf } from "@/core/model";
-import { forbiddenText, limitText, valueUnit } from "@/core/study";
+import { importanceShares } from "@/core/model";
+import { forbiddenText, heldAt, isActive, limitText, valueUnit } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { axisName, settingText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
@@ -9,7 +9,7 @@ import type { SectionProps } from "./section";
 /** What was asked: responses with their goals, factors with what they can be set to, the region. */
 export function QuestionSection({ study }: SectionProps) {
   const counted = study.responses.filter((r) => r.goal.aim !== "watch");
-  const shares = new Map(sharesOf(counted).map((s, i) => [counted[i].id, s]));
+  const shares = new Map(importanceShares(counted).map((s, i) => [counted[i].id, s]));
   return (
     <section>
       <h2>Question</h2>
@@ -57,7 +57,7 @@ export function QuestionSection({ study }: SectionProps) {
             <tr key={f.id}>
               <td>{f.letter}</td>
               <td>{axisName(f.name, f.unit)}</td>
-              <td>{f.retired !== undefined ? `retired, held at ${settingText(f.retired)}` : rangeText(f)}</td>
+              <td>{isActive(f) ? rangeText(f) : `retired, held at ${settingText(heldAt(f))}`}</td>
               <td data-n>{f.kind === "continuous" ? (f.step ?? "–") : ""}</td>
               <td data-n>{f.kind === "continuous" ? (f.tolerance ?? "–") : ""}</td>
               <td>{f.change}</td>

@@ -1,5 +1,5 @@
 "use client";
-import { missedText, suspectOf } from "@/core/findings";
+import { messageText, missedText } from "@/core/findings";
 import { storedModel } from "@/core/model";
 import { type Confirmation, missedLimits } from "@/core/setpoint";
 import { activeFactors, isNumeric, type Study, valueUnit } from "@/core/study";
@@ -23,7 +23,7 @@ function ConfirmationInWords({ study, tested }: { study: Study; tested: Confirma
         : tested.meetsLimits
           ? "Every limit is met. "
           : `Short of its limit: ${missedLimits(study, tested).map(missedText).join(", ")}. `}
-      {tested.suspects.map((s) => suspectOf(s)).join(" ")}
+      {tested.suspects.map((s) => messageText("suspects", s)).join(" ")}
     </p>
   );
 }
@@ -33,7 +33,7 @@ export function SetpointSection({ study, tested }: SectionProps) {
   const figures = useStudyView();
   const { setpoint } = study;
   if (!setpoint) return null;
-  if (!study.factors.every((f) => f.retired !== undefined || setpoint.settings[f.id] !== undefined)) return null;
+  if (!activeFactors(study).every((f) => setpoint.settings[f.id] !== undefined)) return null;
   const factors = activeFactors(study);
   const modelled = study.responses.filter((r) => storedModel(study, r.id));
   return (
@@ -75,7 +75,7 @@ export function SetpointSection({ study, tested }: SectionProps) {
                   {span(p.trialInterval)}
                   <Assumed ratio={p.assumed} />
                 </td>
-                <td className="bracken">
+                <td className="warning">
                   {p.extrapolates ? "outside what trials cover" : p.breaksBounds ? "passes a physical bound" : ""}
                 </td>
               </tr>
@@ -117,7 +117,7 @@ export function SetpointSection({ study, tested }: SectionProps) {
                         <Assumed ratio={v.assumed} />
                       </td>
                       <td data-n>{valueText(r, v.mean, width)}</td>
-                      <td className={v.agrees === false ? "bracken" : "moss"}>
+                      <td className={v.agrees === false ? "warning" : "success"}>
                         {v.agrees === null ? "" : v.agrees ? "agrees" : "outside"}
                         <Assumed ratio={v.agrees === null ? undefined : v.assumed} />
                       </td>

@@ -36,7 +36,7 @@ function promise(p: CandidateResponse, r: Response, error: number | null): Cell 
     text: (
       <>
         {valueText(r, p.mean, error)}
-        {(p.extrapolates || p.breaksBounds) && <span className="bracken"> !</span>}
+        {(p.extrapolates || p.breaksBounds) && <span className="warning"> !</span>}
       </>
     ),
     below:
@@ -103,7 +103,7 @@ export function Candidates({
   const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
   const nearest = bestTrial(problem);
   const run = nearest ? study.trials.find((t) => t.id === nearest.trial) : undefined;
-  const same = (s: Settings): boolean => study.factors.every((f) => f.retired !== undefined || s[f.id] === probe[f.id]);
+  const same = (s: Settings): boolean => activeFactors(study).every((f) => s[f.id] === probe[f.id]);
   const errorAt = (r: Response, settings: Settings): number | null => {
     const read = problem.predictors.get(r.id);
     return read ? ownError(read.predict(settings), read.fit.model.link) : null;
@@ -122,8 +122,7 @@ export function Candidates({
       key: JSON.stringify(c.settings),
       head: (
         <>
-          <strong className="heather">{i + 1}</strong>{" "}
-          {c.overall > 0 && <Choose first={i === 0} pick={() => pick(c)} />}
+          <strong className="accent">{i + 1}</strong> {c.overall > 0 && <Choose first={i === 0} pick={() => pick(c)} />}
         </>
       ),
       title: c.distance === null ? undefined : `Nearest trial run lies ${c.distance.toFixed(2)} coded units away`,

@@ -1,13 +1,15 @@
 "use client";
 import { Button, Form, Input } from "antd";
 import { useRouter } from "next/navigation";
-import { useMemo, useState } from "react";
-import { listed, missedText, suspectOf } from "@/core/findings";
+import { useState } from "react";
+import { listed, messageText, missedText } from "@/core/findings";
 import { countedText } from "@/core/formats";
-import { presentPredictor, storedModel } from "@/core/model";
+import { storedModel } from "@/core/model";
 import { adoptPlan, followUp } from "@/core/plans";
-import { confirmation, confirmationInterval, confirmationsFor, missedLimits, type Verdict } from "@/core/setpoint";
+import type { StudyView } from "@/core/questions";
+import { missedLimits, type Verdict } from "@/core/setpoint";
 import {
+  activeFactors,
   additions,
   edit,
   hardFactors,
@@ -18,13 +20,14 @@ import {
   valueUnit,
 } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { Assumed, AssumedNote } from "@/ui/parts/assumed";
 import { axisName, figure, ownError, settingText, valueText } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { named, Pick } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
+import { Pieces } from "./pieces";
 import css from "./setpoint.module.css";
-import { Units } from "./units";
 
 const MOST = 50;
 
@@ -76,21 +79,23 @@ const ExpectedRow = ({
 
 /** What so many trials at the setpoint should bring of each response. */
 const expectedOf = (
-  study: Study,
+  view: StudyView,
   settings: Settings,
   modelled: readonly Response[],
   n: number,
   setups: number | undefined,
 ) =>
-  modelled.map((r) => {
-    const read = presentPredictor(study, r.id);
+  modelled.flatMap((r) => {
+    const found = view.fitted(r.id);
+    if (!found.ok) return [];
+    const read = found.fitted.predictor;
     const said = read.predict(settings);
-    const { interval, last } = confirmationInterval(study, r.id, settings, n, modelled.length, setups);
+    const { interval, last } = view.expected(r.id, settings, n, modelled.length, setups);
     return {
       r,
       interval,
       last: last?.interval,
-      lastName: study.waves.find((w) => w.id === last?.wave)?.name,
+      lastName: view.study.waves.find((w) => w.id === last?.wave)?.name,
       mean: said.mean,
       assumed: said.assumed,
       error: ownError(said, read.fit.model.link),
@@ -112,8 +117,9 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
   const n = Number(text);
   const setups = hard && isCount(spread) ? Math.min(Number(spread), n) : undefined;
   const fine = isCount(text) && (spread.trim() === "" || isCount(spread));
+  const view = useStudyView(study);
   const modelled = study.responses.filter((r) => storedModel(study, r.id) && !r.spread);
-  const rows = expectedOf(study, settings, modelled, fine ? n : 3, fine ? setups : undefined);
+  const rows = expectedOf(view, settings, modelled, fine ? n : 3, fine ? setups : undefined);
   const plan = (): void => {
     try {
       const over = setups === undefined ? {} : { setups };
@@ -130,8 +136,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
     <>
       <p className="small" style={{ marginBottom: 6 }}>
         Run the setpoint (
-        {study.factors
-          .filter((f) => f.retired === undefined)
+        {activeFactors(study)
           .map((f) => `${f.name} ${settingText(settings[f.id])}`)
           .join(", ")}
         ) several times. Each mean should fall inside its interval; the trials stay out of the models until you say
@@ -222,7 +227,7 @@ function PlanConfirmation({ study, settings }: { study: Study; settings: Setting
                 setWidth(e.target.value);
                 const wanted = Number(e.target.value.replace(",", "."));
                 if (!(wanted > 0)) return;
-                const needed = confirmationsFor(study, sure, settings, wanted);
+                const needed = view.confirmationsFor(sure, settings, wanted);
                 if (needed !== null && needed <= MOST) {
                   form.setFieldValue("trials", String(needed));
                   void form.validateFields();
@@ -284,14 +289,14 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
                 <strong>{valueText(r, v.mean, width)}</strong>
                 {v.counted && <span className="quiet"> ({countedText(v.counted)})</span>}
               </td>
-              <td className={v.agrees === null ? "quiet" : v.agrees ? "moss" : "bracken"}>
+              <td className={v.agrees === null ? "quiet" : v.agrees ? "success" : "warning"}>
                 {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
                 {v.agreesWith.length > 0 && (
                   <small className={`quiet ${css.level}`}>as in {listed(v.agreesWith.map(waveName))}</small>
                 )}
                 <Assumed ratio={v.agrees === null ? undefined : v.assumed} />
               </td>
-              <td className={v.meetsLimits === false ? "bracken" : "moss"}>
+              <td className={v.meetsLimits === false ? "warning" : "success"}>
                 {v.meetsLimits === null ? "" : v.meetsLimits ? "✓ kept" : "! broken"}
               </td>
               <td className="num">
@@ -317,7 +322,7 @@ export function Confirm({ study }: { study: Study }) {
   const id = useDesk((d) => d.id);
   const commit = useDesk((d) => d.commit);
   const router = useRouter();
-  const found = useMemo(() => confirmation(study), [study]);
+  const found = useStudyView(study).confirmation();
   const [repeating, setAgain] = useState(false);
   if (!found && !study.setpoint) return null;
   const settings = study.setpoint?.settings;
@@ -341,9 +346,9 @@ export function Confirm({ study }: { study: Study }) {
       <div className="row">
         <h2 className="grow">Confirm</h2>
         {found && settings && (
-          <Quick className="small" onClick={() => setAgain(!repeating)}>
+          <LinkButton className="small" onClick={() => setAgain(!repeating)}>
             {repeating ? "show the verdict" : "confirm again"}
-          </Quick>
+          </LinkButton>
         )}
       </div>
       {settings && (!found || repeating) ? (
@@ -353,7 +358,7 @@ export function Confirm({ study }: { study: Study }) {
           <p
             role="status"
             className={
-              found.agrees === null ? "quiet" : found.agrees && found.meetsLimits !== false ? "moss" : "bracken"
+              found.agrees === null ? "quiet" : found.agrees && found.meetsLimits !== false ? "success" : "warning"
             }
             style={{ fontSize: 15, fontWeight: 600, margin: "2px 0 6px" }}
           >
@@ -378,7 +383,7 @@ export function Confirm({ study }: { study: Study }) {
           {found.verdicts.length > 0 && <VerdictTable study={study} verdicts={found.verdicts} />}
           {found.verdicts.map((v) => {
             const r = study.responses.find((q) => q.id === v.response);
-            return r && v.units && <Units key={v.response} verdict={v} response={r} trials={found.trials} />;
+            return r && v.units && <Pieces key={v.response} verdict={v} response={r} trials={found.trials} />;
           })}
           {found.verdicts.map((v) => {
             const r = study.responses.find((q) => q.id === v.response);
@@ -398,7 +403,7 @@ export function Confirm({ study }: { study: Study }) {
               <h3 style={{ marginTop: 8 }}>What to suspect, in order</h3>
               <ol className="small" style={{ margin: "2px 0 0", paddingLeft: 20 }}>
                 {found.suspects.map((s) => (
-                  <li key={suspectOf(s)}>{suspectOf(s)}</li>
+                  <li key={messageText("suspects", s)}>{messageText("suspects", s)}</li>
                 ))}
               </ol>
             </>

@@ -10,7 +10,7 @@ import { Pick } from "@/ui/parts/pick";
 import { useSize } from "@/ui/parts/use-size";
 import { ThreeAtOnce } from "./three";
 import { Trade } from "./trade";
-import { useGround } from "./use-ground";
+import { useDesirabilityFields } from "./use-desirability-fields";
 
 /** Overall desirability over two factors, over slices of a third, with a third at its best, or what is traded off. */
 export function Pictures({
@@ -55,7 +55,7 @@ export function Pictures({
     activeFactors(study).find((f) => f.id === axes.third && f.id !== x?.id && f.id !== y?.id) ??
     activeFactors(study).find((f) => !isNumeric(f)) ??
     numeric.find((f) => f.id === movers.find((m) => m !== x?.id && m !== y?.id));
-  const { overall, meets, common, limits, inRegion } = useGround(study, problem);
+  const { overall, meets, common, limits, inRegion } = useDesirabilityFields(study, problem);
   const room = { width: Math.max(280, Math.min(620, size.width)), height: 372 };
   /** What the map and its slices have in common. */
   const drawn = (across: NumericFactor, up: NumericFactor, value: OverPlane) => ({

@@ -66,7 +66,7 @@ function NextLots({ study, lots }: { study: Study; lots: readonly NextLot[] }) {
         </tbody>
       </table>
       {first && (
-        <p className="small rowan" role="alert">
+        <p className="small danger" role="alert">
           {first}
         </p>
       )}
@@ -115,7 +115,7 @@ export function Sensitive({
                 </span>
                 <svg width="100%" height="10" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">
                   <rect width="100" height="10" fill="#F0ECE1" />
-                  <rect width={(100 * l.loss) / most} height="10" fill={colours.bracken} />
+                  <rect width={(100 * l.loss) / most} height="10" fill={colours.warning} />
                 </svg>
                 <span className="num">{l.loss < 0.0005 ? "< 0.001" : `−${l.loss.toFixed(3)}`}</span>
               </div>

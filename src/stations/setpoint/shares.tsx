@@ -1,7 +1,7 @@
 // biome-ignore-all lint/a11y/noNoninteractiveElementToInteractiveRole: moved by keys and by hand it is a slider.
 "use client";
 import { type RefObject, useRef, useState } from "react";
-import { moveSeam, sharesOf } from "@/core/model";
+import { importanceShares, moveSeam } from "@/core/model";
 import { edit, type Response } from "@/core/study";
 import { useDrag } from "@/ui/charts/use-drag";
 import { useDesk } from "@/ui/desk/store";
@@ -55,7 +55,7 @@ export function Shares({ responses }: { responses: readonly Response[] }) {
   const [drag, setDrag] = useState<{ at: number; by: number } | undefined>(undefined);
   const moved = drag && moveSeam(responses, drag.at, drag.by);
   const shown = responses.map((r) => ({ ...r, importance: moved?.get(r.id) ?? r.importance }));
-  const shares = sharesOf(shown);
+  const shares = importanceShares(shown);
   const put = (after: Map<string, number>): void => {
     commit(
       [...after].map(([id, importance]) => edit(study, ["responses", id, "importance"], importance)),
@@ -81,7 +81,7 @@ export function Shares({ responses }: { responses: readonly Response[] }) {
                 text={`${r.name} ${percent(shares[i])}, ${shown[i + 1].name} ${percent(shares[i + 1])}`}
                 drag={(at) => {
                   if (at !== undefined) {
-                    const before = sharesOf(responses)
+                    const before = importanceShares(responses)
                       .slice(0, i + 1)
                       .reduce((t, s) => t + s, 0);
                     setDrag({ at: i, by: at - before });

@@ -104,7 +104,7 @@ export function SetpointStation() {
       ) : (
         <>
           {job.trouble && (
-            <p className="rowan" role="alert" style={{ marginBottom: 8 }}>
+            <p className="danger" role="alert" style={{ marginBottom: 8 }}>
               {job.trouble}
             </p>
           )}

@@ -97,7 +97,7 @@ export function Trade({
               cx={x(p.da)}
               cy={y(p.db)}
               r="1.600"
-              fill={p.others ? colours.heather : "#B8AC90"}
+              fill={p.others ? colours.accent : "#B8AC90"}
               opacity={p.others ? 0.55 : 0.35}
             />
           ) : null,
@@ -148,7 +148,7 @@ export function Trade({
           cy={y(here.db)}
           r="5"
           fill="#fff"
-          stroke={colours.loch}
+          stroke={colours.info}
           strokeWidth="2.500"
           pointerEvents="none"
         />

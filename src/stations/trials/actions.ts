@@ -1,7 +1,6 @@
-import { type CountedFault, countedFaultText, placeOf } from "@/core/findings";
+import { type CountedFault, countedFaultText, messageText } from "@/core/findings";
 import { countedText, type ImportPreview, readNumber, readResponseCell } from "@/core/formats";
 import {
-  asKept,
   doubtful,
   type Edit,
   edit,
@@ -9,6 +8,7 @@ import {
   isCounted,
   isNumeric,
   MOST_REPEATS,
+  normaliseResult,
   type Response,
   type Result,
   type Setting,
@@ -67,7 +67,7 @@ export function enterAsRun(
     value = level;
   }
   const doubt = value === trial.settings[factor.id] ? undefined : doubtful(factor, value);
-  const ask = doubt && placeOf(doubt);
+  const ask = doubt && messageText("places", doubt);
   return {
     ok: true,
     edits: [edit(study, ["trials", trial.id, "asRun", factor.id], value === trial.settings[factor.id] ? null : value)],
@@ -158,7 +158,7 @@ export function blockPreview(
         return;
       }
       const before = trial.results[response.id] ?? null;
-      const after = asKept(response, read.value);
+      const after = normaliseResult(response, read.value);
       if (JSON.stringify(before) !== JSON.stringify(after))
         values.push({ trial: trial.id, order: trial.order, response: response.id, before, after });
     });

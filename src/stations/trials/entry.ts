@@ -1,4 +1,4 @@
-import { doubtText } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import { doubtOf } from "@/core/operator";
 import { type Edit, edit, enterResults, isCounted, type Result, type Study, type Trial } from "@/core/study";
@@ -26,7 +26,9 @@ export function entryOf(study: Study, trial: Trial, c: Column, text: string): En
       ok: true,
       edits: enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]),
       ...(odd
-        ? { ask: `Trial ${trial.order}, ${c.response.name}: ${doubtText(odd)} Enter it once more to keep it.` }
+        ? {
+            ask: `Trial ${trial.order}, ${c.response.name}: ${messageText("doubts", odd)} Enter it once more to keep it.`,
+          }
         : {}),
     };
   }

@@ -3,7 +3,7 @@ import { Button, Progress, Segmented } from "antd";
 import { lazy, type ReactNode, Suspense, useState } from "react";
 import type { Study } from "@/core/study";
 import { Dropdown } from "@/ui/parts/overlays";
-import type { LendingState } from "./use-lending";
+import type { LeaseState } from "./use-leases";
 
 // Fetched when they are asked for.
 const Tablets = lazy(() => import("./tablets"));
@@ -42,7 +42,7 @@ export function Heading({
 }: {
   id: string;
   study: Study;
-  lending: LendingState;
+  lending: LeaseState;
   /** In which order the ledger stands. */
   by: Order;
   setBy(by: Order): void;

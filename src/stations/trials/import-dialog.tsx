@@ -1,13 +1,13 @@
 "use client";
 import { Checkbox, Segmented } from "antd";
 import { useEffect, useState } from "react";
-import { counted, rowOf } from "@/core/findings";
+import { counted, messageText } from "@/core/findings";
 import { type ImportPreview, importEdits, previewImport } from "@/core/formats";
 import { edit, type Result, type Study, StudyError } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { settingText } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Modal } from "@/ui/parts/overlays";
-import { Quick } from "@/ui/parts/quick";
 import { SheetText } from "@/ui/parts/sheet-text";
 import { resultShown } from "./columns";
 import css from "./trials.module.css";
@@ -52,7 +52,7 @@ const manyOf = ({ values }: Preview): number | undefined => {
 /** More values of one trial than this are seldom repeats of one measurement. */
 const FEW = 8;
 /** Whether several values of its response are units that were made. */
-const unitsOf = (study: Study, { values }: Preview): boolean =>
+const piecesOf = (study: Study, { values }: Preview): boolean =>
   study.responses.find((r) => r.id === values[0]?.response)?.several === "units";
 
 /** What is to be looked at: a block laid over the ledger as it stands, or text with headings. */
@@ -204,7 +204,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
         </>
       )}
       {sentence && (
-        <p className="rowan" role="alert" style={{ marginTop: 8 }}>
+        <p className="danger" role="alert" style={{ marginTop: 8 }}>
           {sentence}
         </p>
       )}
@@ -225,12 +225,13 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
             {asOne ? (
               <>
                 <strong>{(manyOf(preview) ?? 0).toLocaleString("en")}</strong> values go to trial{" "}
-                {preview.matched[0]?.order}, as {unitsOf(study, preview) ? "units made" : "repeats of one measurement"}.
-                {!unitsOf(study, preview) && (manyOf(preview) ?? 0) > FEW && (
+                {preview.matched[0]?.order}, as {piecesOf(study, preview) ? "units made" : "repeats of one measurement"}
+                .
+                {!piecesOf(study, preview) && (manyOf(preview) ?? 0) > FEW && (
                   <>
                     {" "}
                     Are they units, made one by one?{" "}
-                    <Quick
+                    <LinkButton
                       onClick={() => {
                         const { response } = preview.values[0];
                         setSentence(
@@ -242,7 +243,7 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
                       }}
                     >
                       They are units
-                    </Quick>
+                    </LinkButton>
                   </>
                 )}
               </>
@@ -261,9 +262,9 @@ export function ImportDialog({ open, close, given }: { open: boolean; close(): v
           </p>
           <Repeats preview={preview} name={name} rows={rowsAreRepeats} setRows={(are) => look(text, are)} />
           {preview.problems.length > 0 && (
-            <ul className="bracken small" style={{ margin: "6px 0 0", paddingLeft: 18 }}>
+            <ul className="warning small" style={{ margin: "6px 0 0", paddingLeft: 18 }}>
               {preview.problems.slice(0, 6).map((p) => (
-                <li key={rowOf(p.said)}>{rowOf(p.said)}</li>
+                <li key={messageText("rows", p.said)}>{messageText("rows", p.said)}</li>
               ))}
               {preview.problems.length > 6 && <li>and {preview.problems.length - 6} more</li>}
             </ul>

@@ -1,7 +1,7 @@
 "use client";
 import type { Trial } from "@/core/study";
 import { copyText } from "@/ui/parts/copy-text";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { saveText } from "@/ui/parts/save-text";
 import { csvFrom } from "./marked-block";
 import css from "./trials.module.css";
@@ -28,7 +28,7 @@ export function LedgerFoot({
   return (
     <div className={css.foot}>
       {sentence ? (
-        <span className="rowan" role="alert">
+        <span className="danger" role="alert">
           {sentence}
         </span>
       ) : current && !current.use && current.why ? (
@@ -38,15 +38,15 @@ export function LedgerFoot({
       ) : marked > 1 ? (
         <span className="row small" style={{ gap: 10 }}>
           {marked.toLocaleString("en")} cells marked
-          <Quick className="small" onClick={() => copy(false)}>
+          <LinkButton className="small" onClick={() => copy(false)}>
             copy
-          </Quick>
-          <Quick className="small" onClick={() => copy(true)}>
+          </LinkButton>
+          <LinkButton className="small" onClick={() => copy(true)}>
             copy with headings
-          </Quick>
-          <Quick className="small" onClick={() => saveText(csvFrom(copied(true)), "cells.csv")}>
+          </LinkButton>
+          <LinkButton className="small" onClick={() => saveText(csvFrom(copied(true)), "cells.csv")}>
             CSV
-          </Quick>
+          </LinkButton>
         </span>
       ) : (
         <span className="quiet small">

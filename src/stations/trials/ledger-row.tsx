@@ -6,6 +6,7 @@
 import { Button } from "antd";
 import { memo, type ReactElement, type ReactNode } from "react";
 import type { Trial } from "@/core/study";
+import { isStanding } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
 import { type Column, cellShown, cellText, isFigure, nameOf } from "./columns";
 import css from "./trials.module.css";
@@ -82,8 +83,7 @@ const isLeftOut = (trial: Trial): boolean => !trial.use && (trial.kind !== "conf
 
 /** How a trial stands, in the place of its kind. */
 function standing(trial: Trial, lent: string | undefined): { text: string; title?: string | undefined } {
-  if (trial.state === "skipped" || trial.state === "failed")
-    return { text: trial.state, title: [trial.state, trial.why].filter(Boolean).join(": ") };
+  if (!isStanding(trial)) return { text: trial.state, title: [trial.state, trial.why].filter(Boolean).join(": ") };
   if (isLeftOut(trial)) return { text: "left out", title: trial.why };
   if (lent !== undefined) return { text: "at work", title: `at work: ${lent}` };
   return {
@@ -132,7 +132,7 @@ export const LedgerRow = memo(function LedgerRow({
   light(trial: string | undefined): void;
   menu(trial: Trial, button: ReactElement<{ onClick?: () => void }>): ReactNode;
 }) {
-  const off = trial.state === "skipped" || trial.state === "failed" || isLeftOut(trial);
+  const off = !isStanding(trial) || isLeftOut(trial);
   const state = standing(trial, lent);
   return (
     <div

@@ -5,7 +5,7 @@ import type { Study } from "@/core/study";
 import { Modal } from "@/ui/parts/overlays";
 import { Programs } from "./programs";
 import { Rigs } from "./rigs";
-import type { LendingState } from "./use-lending";
+import type { LeaseState } from "./use-leases";
 
 type Kind = "program" | "rig";
 
@@ -18,7 +18,7 @@ export default function Machines({
 }: {
   id: string;
   study: Study;
-  lending: LendingState;
+  lending: LeaseState;
   close(): void;
 }) {
   const own = lending.now?.rigs?.rigs.some((r) => r.study === id);

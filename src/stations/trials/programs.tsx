@@ -4,16 +4,16 @@ import { useState } from "react";
 import { counted } from "@/core/findings";
 import { measuredResponses, type Study } from "@/core/study";
 import { copyText } from "@/ui/parts/copy-text";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { saveText } from "@/ui/parts/save-text";
 import { say } from "@/ui/parts/say";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import { send } from "@/ui/parts/send";
 import { useSession } from "@/ui/parts/session";
-import { paceOf } from "./lending-bar";
+import { paceOf } from "./lease-bar";
 import { type Language, SCRIPTS } from "./program-scripts";
 import css from "./trials.module.css";
-import type { LendingState } from "./use-lending";
+import type { LeaseState } from "./use-leases";
 
 const clock = new Intl.DateTimeFormat("en-GB", { timeStyle: "medium" });
 
@@ -38,7 +38,7 @@ function Key({ id, made }: { id: string; made(key: string): void }) {
         <Button htmlType="submit">Make a key</Button>
       </Form>
       {sentence && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {sentence}
         </p>
       )}
@@ -47,7 +47,7 @@ function Key({ id, made }: { id: string; made(key: string): void }) {
 }
 
 /** The trials that are out, with who has them. */
-function Lent({ lending }: { lending: LendingState }) {
+function Lent({ lending }: { lending: LeaseState }) {
   const { now, takeBack } = lending;
   if (!now || now.lent.length === 0) return null;
   const back = async (lease: string): Promise<void> => {
@@ -73,9 +73,9 @@ function Lent({ lending }: { lending: LendingState }) {
             <td className="num">{clock.format(new Date(l.since))}</td>
             <td className="num">{clock.format(new Date(l.until))}</td>
             <td>
-              <Quick aria-label={`Take trial ${l.order} back`} onClick={() => void back(l.lease)}>
+              <LinkButton aria-label={`Take trial ${l.order} back`} onClick={() => void back(l.lease)}>
                 Take back
-              </Quick>
+              </LinkButton>
             </td>
           </tr>
         ))}
@@ -85,7 +85,7 @@ function Lent({ lending }: { lending: LendingState }) {
 }
 
 /** How a program runs the waiting trials: where it asks, by which key, and a script that does it. */
-export function Programs({ id, study, lending }: { id: string; study: Study; lending: LendingState }) {
+export function Programs({ id, study, lending }: { id: string; study: Study; lending: LeaseState }) {
   const { opened } = useSession();
   const [language, setLanguage] = useState<Language>("python");
   const [key, setKey] = useState<string | undefined>(undefined);
@@ -113,12 +113,12 @@ export function Programs({ id, study, lending }: { id: string; study: Study; len
         <span className="quiet">Address</span>
         <span>
           <code>{address}</code>{" "}
-          <Quick
+          <LinkButton
             className="small"
             onClick={() => copyText(address, "Address copied", "select it and copy it by hand.")}
           >
             copy
-          </Quick>
+          </LinkButton>
         </span>
         <span className="quiet">Key</span>
         {!opened ? (

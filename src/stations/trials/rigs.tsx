@@ -4,9 +4,9 @@ import { useState } from "react";
 import { counted } from "@/core/findings";
 import type { KnownRig } from "@/server/rigs/link";
 import { send } from "@/ui/parts/send";
-import { paceOf, span } from "./lending-bar";
+import { paceOf, span } from "./lease-bar";
 import css from "./trials.module.css";
-import type { LendingState } from "./use-lending";
+import type { LeaseState } from "./use-leases";
 
 type Order = "run" | "pause" | "stop";
 
@@ -37,7 +37,7 @@ const ordersFor = (rig: KnownRig, id: string): { order: Order; label: string }[]
       ];
 
 /** Rigs with a controller, reached over a broker: their state, and what they are to do. */
-export function Rigs({ id, lending }: { id: string; lending: LendingState }) {
+export function Rigs({ id, lending }: { id: string; lending: LeaseState }) {
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const { now, look } = lending;
   const seen = now?.rigs;
@@ -74,7 +74,7 @@ export function Rigs({ id, lending }: { id: string; lending: LendingState }) {
           : ` · ${counted(now?.waiting ?? 0, "trial waits", "trials wait")}${pace ? ` · ${pace}` : ""}`}
       </p>
       {(sentence ?? seen.broker.sentence) && (
-        <p className="rowan" role="alert" style={{ marginBottom: 8 }}>
+        <p className="danger" role="alert" style={{ marginBottom: 8 }}>
           {sentence ?? seen.broker.sentence}
         </p>
       )}
@@ -100,7 +100,7 @@ export function Rigs({ id, lending }: { id: string; lending: LendingState }) {
                     {standing(rig)}
                   </span>
                   {rig.says && <div className="small">{rig.says}</div>}
-                  {rig.sentence && rig.study === id && <div className="small rowan">{rig.sentence}</div>}
+                  {rig.sentence && rig.study === id && <div className="small danger">{rig.sentence}</div>}
                 </td>
                 <td>{work(rig, id)}</td>
                 <td>

@@ -10,23 +10,23 @@ import { useTrialsEvidence } from "@/ui/compute/use-evidence";
 import { useQuestion } from "@/ui/compute/use-question";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { axisName, clip } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { say } from "@/ui/parts/say";
 import { StationFrame } from "@/ui/shell/frame";
 import { Heading, Running } from "./heading";
 import { type Given, ImportDialog } from "./import-dialog";
+import { LeaseBar } from "./lease-bar";
 import { Ledger } from "./ledger";
-import { LendingBar } from "./lending-bar";
 import { NoTrials } from "./no-trials";
 import { Strip } from "./strip";
 import css from "./trials.module.css";
-import { type LendingState, useLending } from "./use-lending";
+import { type LeaseState, useLeases } from "./use-leases";
 
 /** How long a trial on the rig is shown, so that a person can follow it. */
 const PACE = 45;
 
 /** What the evidence says; where nothing is at work there is nothing to stop. */
-function useReadings(readings: readonly Reading[] | undefined, { now }: LendingState): readonly Reading[] {
+function useReadings(readings: readonly Reading[] | undefined, { now }: LeaseState): readonly Reading[] {
   const stoppable = now !== undefined && now.lent.length > 0 && !now.stopped;
   return useMemo(
     () =>
@@ -52,7 +52,7 @@ const SEVERAL: Partial<Record<ActionId, Response["several"]>> = {
 };
 
 /** What the buttons of readings do here. */
-function useActs({ change }: LendingState): (action: ReadingAction) => void {
+function useActs({ change }: LeaseState): (action: ReadingAction) => void {
   const desk = useDeskStore();
   const done = async ({ id, response }: ReadingAction): Promise<string | undefined> => {
     const { study, commit } = desk.getState();
@@ -82,7 +82,7 @@ export function TrialsStation() {
   const [goTo, setGoTo] = useState<string | undefined>(undefined);
   const [shown, setShown] = useState<{ answer: QuestionAnswer<"rig">; at: number } | undefined>(undefined);
   const evidence = useTrialsEvidence(study);
-  const lending = useLending();
+  const lending = useLeases();
   const lentNow = lending.now?.lent;
   const lent = useMemo(() => new Map(lentNow?.map((l) => [l.trial, l.holder])), [lentNow]);
   const rig = useMemo(() => rigsFor(study)[0], [study]);
@@ -158,11 +158,11 @@ export function TrialsStation() {
       }
     >
       {job.trouble && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {job.trouble}
         </p>
       )}
-      <LendingBar study={study} lending={lending} />
+      <LeaseBar study={study} lending={lending} />
       {study.trials.length === 0 ? (
         <NoTrials asked={study.factors.length > 0} />
       ) : (
@@ -181,9 +181,9 @@ export function TrialsStation() {
                       .map((r, i) => (
                         <span key={r.id}>
                           {i > 0 ? " · " : ""}
-                          <Quick onClick={() => setStrip(r.id)} title={r.name}>
+                          <LinkButton onClick={() => setStrip(r.id)} title={r.name}>
                             {clip(r.name, 22)}
-                          </Quick>
+                          </LinkButton>
                         </span>
                       ))}
                   </span>

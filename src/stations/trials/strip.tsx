@@ -37,7 +37,7 @@ const SetupBars = ({
   gap: number;
   y: number;
 }) => (
-  <g fill={colours.loch} opacity="0.55">
+  <g fill={colours.info} opacity="0.55">
     {setupRuns(ordered).map((s) => (
       <rect
         key={`${s.wave} ${s.setup}`}
@@ -125,7 +125,7 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           width={box.width}
           y={y(Math.min(limits.high, high + pad))}
           height={Math.max(0, y(Math.max(limits.low, low - pad)) - y(Math.min(limits.high, high + pad)))}
-          fill={colours.moss}
+          fill={colours.success}
           opacity="0.1"
         />
       )}
@@ -168,7 +168,7 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
               x2={x(p.i) + Math.min(6, gap)}
               y1={y(v)}
               y2={y(v)}
-              stroke={colours.loch}
+              stroke={colours.info}
               strokeWidth="1.500"
             />
           );
@@ -179,8 +179,8 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           cx={x(p.i)}
           cy={y(p.v)}
           r={lit === p.t.id ? 6 : ordered.length > 200 ? 2 : 4}
-          fill={lit === p.t.id ? colours.gorse : p.t.use ? colours.heather : colours.paper}
-          stroke={p.t.use ? "none" : colours.heather}
+          fill={lit === p.t.id ? colours.highlight : p.t.use ? colours.accent : colours.paper}
+          stroke={p.t.use ? "none" : colours.accent}
           opacity={upTo !== undefined && p.i > upTo ? 0.3 : 1}
         />
       ))}

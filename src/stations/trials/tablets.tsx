@@ -3,9 +3,9 @@ import { Button, Form, Input } from "antd";
 import { useCallback, useEffect, useState } from "react";
 import type { BenchKey } from "@/server/access/keys";
 import { copyText } from "@/ui/parts/copy-text";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Modal } from "@/ui/parts/overlays";
 import { QrCode } from "@/ui/parts/qr-code";
-import { Quick } from "@/ui/parts/quick";
 import { say } from "@/ui/parts/say";
 import { send } from "@/ui/parts/send";
 import { useSession } from "@/ui/parts/session";
@@ -76,7 +76,7 @@ export default function Tablets({ id, close }: { id: string; close(): void }) {
   return (
     <Modal open footer={null} onCancel={close} title="Tablets at the bench" width={640}>
       {sentence && (
-        <p className="rowan" role="alert">
+        <p className="danger" role="alert">
           {sentence}
         </p>
       )}
@@ -123,9 +123,9 @@ export default function Tablets({ id, close }: { id: string; close(): void }) {
                     <td className="num">{when.format(new Date(key.created))}</td>
                     <td className="num">{key.lastUsed ? when.format(new Date(key.lastUsed)) : "never"}</td>
                     <td>
-                      <Quick aria-label={`Take the link of ${key.name} back`} onClick={() => void takeBack(key)}>
+                      <LinkButton aria-label={`Take the link of ${key.name} back`} onClick={() => void takeBack(key)}>
                         Take back
-                      </Quick>
+                      </LinkButton>
                     </td>
                   </tr>
                 ))}

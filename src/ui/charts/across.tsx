@@ -8,7 +8,7 @@ export function Across({ box, scale, cuts }: { box: Box; scale: Linear; cuts: re
     <g>
       <line x1={x1} x2={x2} y1={scale(0)} y2={scale(0)} stroke="#B8AC90" />
       {cuts.map((c) => (
-        <line key={c} x1={x1} x2={x2} y1={scale(c)} y2={scale(c)} stroke={colours.bracken} strokeDasharray="4 3" />
+        <line key={c} x1={x1} x2={x2} y1={scale(c)} y2={scale(c)} stroke={colours.warning} strokeDasharray="4 3" />
       ))}
     </g>
   );

@@ -76,12 +76,12 @@ export function DesirabilityCurve({
       style={{ overflow: "visible", touchAction: "none" }}
     >
       <rect width={width} height={height - (labels ? 16 : 0)} rx="4" fill="#F1ECE1" />
-      <path d={`${path}L${width} ${y(0)}L0 ${y(0)}Z`} fill={colours.moss} opacity="0.16" />
-      <path d={path} fill="none" stroke={colours.moss} strokeWidth="2" strokeLinejoin="round" />
+      <path d={`${path}L${width} ${y(0)}L0 ${y(0)}Z`} fill={colours.success} opacity="0.16" />
+      <path d={path} fill="none" stroke={colours.success} strokeWidth="2" strokeLinejoin="round" />
       {value !== undefined && value >= from && value <= to && (
         <g>
-          <line x1={x(value)} x2={x(value)} y1="2" y2={height - foot} stroke={colours.loch} />
-          <circle cx={x(value)} cy={y(d(value))} r="4.500" fill="#fff" stroke={colours.loch} strokeWidth="2" />
+          <line x1={x(value)} x2={x(value)} y1="2" y2={height - foot} stroke={colours.info} />
+          <circle cx={x(value)} cy={y(d(value))} r="4.500" fill="#fff" stroke={colours.info} strokeWidth="2" />
         </g>
       )}
       {kneesOf(goal).map((k) => (

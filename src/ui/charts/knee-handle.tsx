@@ -38,7 +38,7 @@ export function KneeHandle({
       {...place}
       rx="2"
       fill={colours.raised}
-      stroke={colours.moss}
+      stroke={colours.success}
       strokeWidth="2"
       style={{ cursor: "ew-resize" }}
       tabIndex={0}

@@ -53,7 +53,7 @@ export const TrialMarks = memo(function TrialMarks({
         cx={px(g.x)}
         cy={py(g.y)}
         r={small ? (g.ids.includes(lit ?? "") ? 5 : 2.6) : g.ids.length > 9 ? 10 : 8}
-        fill={g.ids.includes(lit ?? "") ? colours.gorse : "#FBFAF6"}
+        fill={g.ids.includes(lit ?? "") ? colours.highlight : "#FBFAF6"}
         stroke={colours.ink}
         strokeOpacity="0.75"
       />
@@ -101,8 +101,8 @@ export function ProbeCross({ x, y }: { x: number; y: number }) {
   return (
     <g pointerEvents="none">
       <path d={cross} stroke="#fff" strokeWidth="4.500" />
-      <path d={cross} stroke={colours.loch} strokeWidth="2" />
-      <circle cx={x} cy={y} r="5" fill="#fff" stroke={colours.loch} strokeWidth="2.500" />
+      <path d={cross} stroke={colours.info} strokeWidth="2" />
+      <circle cx={x} cy={y} r="5" fill="#fff" stroke={colours.info} strokeWidth="2.500" />
     </g>
   );
 }

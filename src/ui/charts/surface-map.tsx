@@ -212,7 +212,7 @@ export function SurfaceMap({
           <path
             d={hatched.path}
             fill="none"
-            stroke={common ? colours.moss : colours.ink}
+            stroke={common ? colours.success : colours.ink}
             strokeWidth={common ? 6 : 1.5}
             strokeDasharray={common ? undefined : "5 3"}
             pointerEvents="none"

@@ -8,15 +8,15 @@ export function TagMark({ x, y, text }: { x: number; y: number; text: string }) 
   const hangs = y < size + stem + 1;
   return (
     <g transform={`translate(${x} ${y})`} pointerEvents="none">
-      <line y2={hangs ? stem : -stem} stroke={colours.heather} strokeWidth="2" />
-      <circle r="2.500" fill={colours.heather} stroke={colours.raised} />
+      <line y2={hangs ? stem : -stem} stroke={colours.accent} strokeWidth="2" />
+      <circle r="2.500" fill={colours.accent} stroke={colours.raised} />
       <rect
         x={-size / 2}
         y={hangs ? stem - 1 : 1 - stem - size}
         width={size}
         height={size}
         rx="3"
-        fill={colours.heather}
+        fill={colours.accent}
         stroke={colours.raised}
         strokeWidth="1.500"
       />

@@ -90,7 +90,7 @@ export function WorthRule({
           x2={at}
           y1={top}
           y2={top + bar}
-          stroke={colours.moss}
+          stroke={colours.success}
           strokeWidth="1.600"
           opacity="0.65"
         />
@@ -101,14 +101,14 @@ export function WorthRule({
           x2={inside(interval[1])}
           y1="3"
           y2="3"
-          stroke={colours.loch}
+          stroke={colours.info}
           strokeWidth="2.500"
         />
       )}
       {value !== undefined && (
         <polygon
           points={`${inside(value) - 5},2 ${inside(value) + 5},2 ${inside(value)},9`}
-          fill={colours.loch}
+          fill={colours.info}
           opacity={value < from || value > to ? 0.5 : 1}
         />
       )}
@@ -134,7 +134,7 @@ export function WorthRule({
               textAnchor="middle"
               fontSize="11"
               className="num"
-              fill={colours.moss}
+              fill={colours.success}
             >
               {text(k.at)}
             </text>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { ask, finish, type Progress, type QuestionInput } from "@/core/questions";
+import { ask, finish, type Progress, type QuestionInput, receiver } from "@/core/questions";
 import { parseStudy } from "@/core/study";
 import { asking, type Shown, type Worker } from "./asking";
 import { askInSteps, type ComputeAnswer } from "./steps";
@@ -11,24 +11,25 @@ const study = parseStudy({
   factors: ["a", "b", "c", "d"].map((id) => ({ id, kind: "continuous", low: -1, high: 1 })),
   responses: [{ id: "y" }],
 });
+const held = receiver()(study);
 const search = (starts: number, seed = 1) =>
   ({ family: "optimal", trials: 18, terms: "quadratic", starts, seed }) as QuestionInput<"plan">;
 
 describe("a question in a worker", () => {
   it("answers as the question itself does", async () => {
-    const answer = await askInSteps("plan", study, search(3));
+    const answer = await askInSteps("plan", held, search(3));
     expect(answer).toEqual({ state: "done", value: finish(ask("plan", study, search(3))) });
   });
-  it("takes the study as plain data, and refuses a faulty one in a sentence", async () => {
-    const plain = JSON.parse(JSON.stringify(study));
+  it("takes the study as plain data, and refuses in a sentence what it does not allow", async () => {
+    const plain = receiver()(structuredClone(study));
     expect((await askInSteps("plan", plain, search(1))).state).toBe("done");
-    const faulty = await askInSteps("plan", { ...plain, factors: [{ ...plain.factors[0], low: 5 }] }, search(1));
+    const faulty = await askInSteps("fit", plain, { response: "z" });
     expect(faulty.state).toBe("refused");
-    expect(faulty.state === "refused" ? faulty.message : "").toMatch(/below/);
+    expect(faulty.state === "refused" ? faulty.message : "").toMatch(/no response .*z/i);
   });
   it("stops when it is told to, with the best so far and how far it came", async () => {
     let told = 0;
-    const answer = await askInSteps("plan", study, search(100_000), async () => ++told === 3);
+    const answer = await askInSteps("plan", held, search(100_000), async () => ++told === 3);
     expect(told).toBe(3);
     expect(answer.state).toBe("done");
     const { trials, recipe } = (answer as { value: { trials: unknown[]; recipe: { starts: number } } }).value;
@@ -37,7 +38,7 @@ describe("a question in a worker", () => {
   });
   it("tells progress that only grows", async () => {
     const shares: number[] = [];
-    await askInSteps("plan", study, search(60), async (p) => {
+    await askInSteps("plan", held, search(60), async (p) => {
       shares.push(p.done);
       return false;
     });
@@ -47,7 +48,7 @@ describe("a question in a worker", () => {
 });
 
 /** A worker whose answers come when the test says so. */
-function held() {
+function holding() {
   const calls: {
     input: QuestionInput<"plan">;
     tell(p: Progress): boolean;
@@ -87,7 +88,7 @@ const half: Progress = { done: 0.5, text: "half" };
 
 describe("one question at a time", () => {
   it("shows that it runs, how far it is, and the answer", async () => {
-    const t = held();
+    const t = holding();
     t.question.start(study, search(1));
     expect(t.shown().running).toBe(true);
     expect(t.calls[0].tell(half)).toBe(false);
@@ -97,7 +98,7 @@ describe("one question at a time", () => {
     expect([t.done, t.told]).toEqual([["first"], [half]]);
   });
   it("a newer one supersedes: the older is told to stop, and what it still says is not shown", async () => {
-    const t = held();
+    const t = holding();
     t.question.start(study, search(1));
     t.question.start(study, search(2));
     expect(t.calls[0].tell(half)).toBe(true);
@@ -110,20 +111,20 @@ describe("one question at a time", () => {
     expect(t.done).toEqual(["new"]);
   });
   it("an older one that comes late, after the newer, changes nothing", async () => {
-    const t = held();
+    const t = holding();
     t.question.start(study, search(1));
     t.question.start(study, search(2));
     await t.calls[1].answer({ state: "done", value: "new" });
     await t.calls[0].answer({ state: "refused", message: "too late" });
     expect(t.shown()).toMatchObject({ running: false, result: "new", trouble: undefined });
-    const u = held();
+    const u = holding();
     u.question.start(study, search(1));
     u.question.start(study, search(2));
     await u.calls[0].fail();
     expect(u.shown()).toMatchObject({ running: true, trouble: undefined });
   });
   it("stops when asked, and the next one is not stopped by that", async () => {
-    const t = held();
+    const t = holding();
     t.question.start(study, search(1));
     t.question.stop();
     expect(t.calls[0].tell(half)).toBe(true);
@@ -133,7 +134,7 @@ describe("one question at a time", () => {
     expect(t.calls[1].tell(half)).toBe(false);
   });
   it("keeps the answer before in sight while a refusal or a failure is said", async () => {
-    const t = held();
+    const t = holding();
     t.question.start(study, search(1));
     await t.calls[0].answer({ state: "done", value: "first" });
     t.question.start(study, search(2));

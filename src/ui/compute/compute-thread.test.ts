@@ -1,16 +1,17 @@
 import { expose } from "comlink";
 import { afterEach, describe, expect, it } from "vitest";
+import { parseStudy } from "@/core/study";
 import type { ComputeWorker } from "./compute.worker";
 import { computeThread, type RawWorker } from "./compute-thread";
-import { askInSteps } from "./steps";
+import { asker } from "./steps";
 
-const study = {
+const study = parseStudy({
   format: "trialmoor-study",
   version: 1,
   title: "t",
   factors: ["a", "b"].map((id) => ({ id, kind: "continuous", low: -1, high: 1 })),
   responses: [{ id: "y" }],
-};
+});
 const ports: MessagePort[] = [];
 afterEach(() => {
   for (const port of ports.splice(0)) port.close();
@@ -23,7 +24,7 @@ function workers() {
     const { port1, port2 } = new MessageChannel();
     ports.push(port1, port2);
     port1.start();
-    if (answers) expose({ ask: askInSteps, workbook: () => undefined } as unknown as ComputeWorker, port2);
+    if (answers) expose({ ask: asker(), workbook: () => undefined } as unknown as ComputeWorker, port2);
     const heard: ((e: unknown) => void)[] = [];
     const one = { ended: false, fail: () => heard.forEach((f) => void f({ message: "gone" })) };
     made.push(one);
@@ -40,7 +41,7 @@ function workers() {
   return { made, start };
 }
 const bare = (w: Parameters<Parameters<ReturnType<typeof computeThread>["put"]>[0]>[0]) =>
-  w.ask("plan", study, { family: "factorial" });
+  w.ask("plan", study, [], { family: "factorial" });
 
 describe("a worker beside the page", () => {
   it("is one for all that is put to it, and another once it was ended", async () => {

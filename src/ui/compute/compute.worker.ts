@@ -2,7 +2,7 @@ import "../no-eval";
 import { expose } from "comlink";
 import { readWorkbook, type WorkbookSheet } from "@/core/formats";
 import { StudyError } from "@/core/study";
-import { askInSteps } from "./steps";
+import { asker } from "./steps";
 
 /** What a workbook holds, or why it cannot be read. */
 export type WorkbookAnswer = { ok: true; read: WorkbookSheet } | { ok: false; sentence: string };
@@ -16,7 +16,7 @@ async function workbook(bytes: Uint8Array): Promise<WorkbookAnswer> {
   }
 }
 
-const worker = { ask: askInSteps, workbook };
+const worker = { ask: asker(), workbook };
 /** What the worker offers to the page. */
 export type ComputeWorker = typeof worker;
 expose(worker);

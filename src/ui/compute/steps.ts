@@ -1,5 +1,5 @@
-import { askPlain, type Progress, type QuestionId } from "@/core/questions";
-import { StudyError } from "@/core/study";
+import { ask, type FoundFit, type Progress, type QuestionId, type Received, receiver } from "@/core/questions";
+import { type Study, StudyError } from "@/core/study";
 
 export type ComputeAnswer =
   | { state: "done"; value: unknown }
@@ -11,12 +11,12 @@ const PAUSE = 150;
 /** Asks a study one question, telling how far it is; `onProgress` answers true to stop. */
 export async function askInSteps(
   id: QuestionId,
-  study: unknown,
+  { study, memo }: Received,
   input: unknown,
   onProgress?: (p: Progress) => Promise<boolean>,
 ): Promise<ComputeAnswer> {
   try {
-    const steps = askPlain(id, study, input);
+    const steps = ask(id, study, input, memo);
     let sent = 0;
     for (;;) {
       const step = steps.next();
@@ -34,4 +34,17 @@ export async function askInSteps(
     if (error instanceof StudyError) return { state: "refused", message: error.message };
     throw error;
   }
+}
+
+/** Asks states of a study questions; what is derived of it stands from one to the next. */
+export function asker() {
+  const receive = receiver();
+  /** @param found what the page found for fits of this state */
+  return (
+    id: QuestionId,
+    study: Study,
+    found: readonly FoundFit[],
+    input: unknown,
+    onProgress?: (p: Progress) => Promise<boolean>,
+  ): Promise<ComputeAnswer> => askInSteps(id, receive(study, found), input, onProgress);
 }

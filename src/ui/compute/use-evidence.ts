@@ -1,9 +1,9 @@
 "use client";
 import { useEffect, useState } from "react";
-import type { StationEvidence } from "@/core/questions";
+import { type StationEvidence, StudyView } from "@/core/questions";
 import type { Settings, Study } from "@/core/study";
 import { useDesk } from "../desk/store";
-import { askBeside } from "./beside";
+import { askSharedWorker } from "./shared-worker";
 
 /** Of a response's model, of the ledger, or of a setpoint. */
 const LEDGER = "@trials";
@@ -24,9 +24,9 @@ const FAILED: StationEvidence = {
 };
 
 /** Works evidence out beside the page. */
-const askEvidence = (study: Study, response: string): Promise<StationEvidence> =>
+const askEvidence = (view: StudyView, response: string): Promise<StationEvidence> =>
   // A model that cannot be fitted says why where its ladder would stand; it has no evidence beside that.
-  askBeside("evidence", study, {
+  askSharedWorker("evidence", view, {
     of: response.startsWith(SETPOINT)
       ? { station: "setpoint", settings: JSON.parse(response.slice(SETPOINT.length)) }
       : response === LEDGER
@@ -58,7 +58,7 @@ export function useEvidence(study: Study, response: string | undefined): Evident
     const wait = setTimeout(
       () =>
         memo
-          .get("evidence", [study, response], () => askEvidence(study, response))
+          .get("evidence", [study, response], () => askEvidence(new StudyView(study, memo), response))
           .then((evidence) => {
             if (!over) setShown({ study, response, evidence });
           }),

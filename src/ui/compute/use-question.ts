@@ -1,7 +1,8 @@
 "use client";
 import { proxy } from "comlink";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Progress, QuestionAnswer, QuestionId } from "@/core/questions";
+import { type Progress, type QuestionAnswer, type QuestionId, StudyView } from "@/core/questions";
+import { useDesk } from "../desk/store";
 import { type Asking, asking, type Shown } from "./asking";
 import { computeThread } from "./compute-thread";
 
@@ -17,6 +18,7 @@ export function useQuestion<N extends QuestionId>(
     result: undefined,
     trouble: undefined,
   });
+  const memo = useDesk((d) => d.memo);
   const [thread] = useState(() => computeThread());
   const callbacks = useRef({ onProgress, onDone });
   callbacks.current = { onProgress, onDone };
@@ -30,6 +32,7 @@ export function useQuestion<N extends QuestionId>(
             worker.ask(
               id,
               study,
+              new StudyView(study, memo).found(),
               input,
               proxy(async (p: Progress) => tell(p)),
             ),
@@ -40,7 +43,7 @@ export function useQuestion<N extends QuestionId>(
           onDone: (value) => callbacks.current.onDone?.(value),
         },
       ),
-    [name, thread],
+    [name, thread, memo],
   );
   return { ...state, start, stop };
 }

@@ -8,8 +8,8 @@ import {
   StudyError,
   sameData,
 } from "@/core/study";
+import { actorHeader } from "../parts/actor-name";
 import { noteAnswer } from "../parts/session";
-import { whoHeader } from "../parts/who-name";
 import type { Slice } from "./store";
 
 /** What is changed here, waits to be saved, was refused, or was changed elsewhere at once. */
@@ -163,7 +163,7 @@ function relay(base: Study, changes: readonly Change[]): { study: Study; pending
 }
 
 /** The saving part of a desk: optimistic, one change in flight, on the revision of the last acknowledgement. */
-// Long: its steps share what is in flight.
+// Its steps share what is in flight.
 export const createSaving: (id: string, revision: number, opened: Study) => Slice<Saving> =
   (id, revision, opened) => (set, get) => {
     let flying = false;
@@ -171,7 +171,7 @@ export const createSaving: (id: string, revision: number, opened: Study) => Slic
     async function post(change: Change): Promise<Response> {
       return fetch(`/api/studies/${id}`, {
         method: "PATCH",
-        headers: { "content-type": "application/json", ...whoHeader() },
+        headers: { "content-type": "application/json", ...actorHeader() },
         body: JSON.stringify({
           revision: get().revision,
           edits: change.edits,

@@ -1,6 +1,6 @@
 import { type Edit, sameData } from "@/core/study";
+import { actorName } from "../parts/actor-name";
 import { send } from "../parts/send";
-import { whoName } from "../parts/who-name";
 import type { Change } from "./saving";
 import type { Slice } from "./store";
 
@@ -62,7 +62,7 @@ export const createUndo: Slice<Undo> = (set, get) => ({
   },
   async recall() {
     const answer = await send<{ events: Past[] }>(
-      `/api/studies/${get().id}/history?who=${encodeURIComponent(whoName())}`,
+      `/api/studies/${get().id}/history?who=${encodeURIComponent(actorName())}`,
     );
     // Without an answer there is no way back but the one of this page.
     if (!answer.ok || get().undoable.length > 0) return;

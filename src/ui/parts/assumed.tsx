@@ -7,7 +7,7 @@ export const assumedText = (ratio: number): string =>
 /** The mark of a figure that rests on an assumed variance between set-ups; nothing where none is assumed. */
 export const Assumed = ({ ratio }: { ratio: number | undefined }) =>
   ratio === undefined ? null : (
-    <sup className="bracken" title={assumedText(ratio)}>
+    <sup className="warning" title={assumedText(ratio)}>
       †
     </sup>
   );
@@ -18,7 +18,7 @@ export function AssumedNote({ of }: { of: readonly { name: string; ratio: number
   if (such.length === 0) return null;
   const alike = such.every((s) => s.ratio === such[0].ratio);
   return (
-    <p className="small bracken" style={{ marginTop: 4 }}>
+    <p className="small warning" style={{ marginTop: 4 }}>
       †{" "}
       {alike
         ? assumedText(such[0].ratio)

@@ -1,6 +1,6 @@
 "use client";
 import { copyText } from "./copy-text";
-import { Quick } from "./quick";
+import { LinkButton } from "./link-button";
 import { saveText } from "./save-text";
 
 type Cell = string | number | null | undefined;
@@ -16,7 +16,7 @@ export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[]
   };
   return (
     <span className="row small" style={{ gap: 8 }}>
-      <Quick
+      <LinkButton
         className="small"
         onClick={() =>
           copyText(
@@ -29,10 +29,10 @@ export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[]
         }
       >
         copy
-      </Quick>
-      <Quick className="small" aria-label={`${what} as CSV`} onClick={() => void save()}>
+      </LinkButton>
+      <LinkButton className="small" aria-label={`${what} as CSV`} onClick={() => void save()}>
         CSV
-      </Quick>
+      </LinkButton>
     </span>
   );
 }

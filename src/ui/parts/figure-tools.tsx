@@ -1,6 +1,6 @@
 "use client";
 import type { RefObject } from "react";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { say } from "./say";
 
 /** Properties a figure takes from the page's style sheets and would lose outside it. */
@@ -103,22 +103,22 @@ export function FigureTools({ panel, name }: { panel: RefObject<HTMLElement | nu
   };
   return (
     <span className="small" style={{ whiteSpace: "nowrap" }}>
-      <Quick
+      <LinkButton
         style={{ minWidth: 24, minHeight: 24 }}
         className="small"
         title="Copy the figure as SVG"
         onClick={() => void take("svg")}
       >
         SVG
-      </Quick>{" "}
-      <Quick
+      </LinkButton>{" "}
+      <LinkButton
         style={{ minWidth: 24, minHeight: 24 }}
         className="small"
         title="Copy the figure as PNG"
         onClick={() => void take("png")}
       >
         PNG
-      </Quick>
+      </LinkButton>
     </span>
   );
 }

@@ -6,7 +6,7 @@ import { cloneElement, lazy, type ReactElement, Suspense, useEffect, useState } 
  * Dialogs and menus are fetched when a page stands, not with it: what a person sees first does not wait for what
  * they may open later.
  */
-const shelf = () => import("./antd-shelf");
+const shelf = () => import("./lazy-antd");
 const LazyModal = lazy(() => shelf().then((m) => ({ default: m.Modal })));
 const LazyPopover = lazy(() => shelf().then((m) => ({ default: m.Popover })));
 const LazyDropdown = lazy(() => shelf().then((m) => ({ default: m.Dropdown })));

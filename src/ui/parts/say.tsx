@@ -7,7 +7,7 @@ export interface Saying {
   kind: "done" | "warning";
 }
 
-const Messages = lazy(() => import("./antd-shelf").then((m) => ({ default: m.Messages })));
+const Messages = lazy(() => import("./lazy-antd").then((m) => ({ default: m.Messages })));
 
 let waiting: readonly Saying[] = [];
 let speak: ((saying: Saying) => void) | undefined;

@@ -1,5 +1,5 @@
+import { actorHeader } from "./actor-name";
 import { noteAnswer } from "./session";
-import { whoHeader } from "./who-name";
 
 /** What the server answered, or the sentence that says why it did not. */
 export type Answered<T> = { ok: true; data: T } | { ok: false; sentence: string };
@@ -13,7 +13,7 @@ export async function send<T>(path: string, method = "GET", body?: unknown): Pro
     const response = await fetch(path, {
       method,
       headers: {
-        ...whoHeader(),
+        ...actorHeader(),
         ...(body === undefined ? {} : { "content-type": file ? body.type : "application/json" }),
       },
       ...(body === undefined ? {} : { body: file ? body : JSON.stringify(body) }),

@@ -1,7 +1,7 @@
 "use client";
 import { listed } from "@/core/findings";
 import { readNumber } from "@/core/formats";
-import { sharesOf, withShare } from "@/core/model";
+import { importanceShares, withImportanceShare } from "@/core/model";
 import { edit, type Response } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { DraftField } from "./draft";
@@ -26,7 +26,7 @@ export function ShareField({ response, row, col }: { response: Response; row?: n
     if (typeof value !== "number" || !(value > 0 && value < (share ? 100 : MOST + 1e-9)))
       return `${response.name}: “${typed}” is neither a weight above 0, up to ${MOST}, nor a share like 40 %.`;
     if (share && counted.length === 1) return `${response.name} is the only response with a goal: it counts for all.`;
-    const weights = share ? withShare(counted, response.id, value / 100) : new Map([[response.id, value]]);
+    const weights = share ? withImportanceShare(counted, response.id, value / 100) : new Map([[response.id, value]]);
     const refused = commit(
       [...weights].map(([id, importance]) => edit(study, ["responses", id, "importance"], importance)),
       `importance of ${response.name}`,
@@ -34,7 +34,7 @@ export function ShareField({ response, row, col }: { response: Response; row?: n
     // What one gains the others give: said, not left to be noticed.
     const now = counted.map((r) => ({ ...r, importance: weights.get(r.id) ?? r.importance }));
     if (refused === undefined && now.length > 1)
-      say(`Counted now: ${listed(sharesOf(now).map((s, i) => `${now[i].name} ${percent(s)}`))}.`, "done");
+      say(`Counted now: ${listed(importanceShares(now).map((s, i) => `${now[i].name} ${percent(s)}`))}.`, "done");
     return refused;
   };
   return (
@@ -51,7 +51,7 @@ export function ShareField({ response, row, col }: { response: Response; row?: n
         take={take}
       />
       <span className="quiet small" title="Its share of all that counts">
-        {percent(sharesOf(counted)[at])}
+        {percent(importanceShares(counted)[at])}
       </span>
     </span>
   );

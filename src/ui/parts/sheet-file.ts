@@ -1,6 +1,6 @@
-import { workbookOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { MOST_SHEET_BYTES } from "@/core/formats";
-import { workbookBeside } from "../compute/beside";
+import { workbookBeside } from "../compute/shared-worker";
 
 /** Files that hold a sheet. */
 export const SHEET_FILES = ".xlsx,.xlsm,.csv,.tsv,.txt,text/*";
@@ -27,5 +27,5 @@ export async function sheetFile(file: File): Promise<SheetFile> {
     sentence: "The workbook could not be read in this page; choose it again.",
   }));
   if (!answer.ok) return { ok: false, sentence: `${file.name}: ${answer.sentence}` };
-  return { ok: true, text: answer.read.text, remarks: answer.read.remarks.map((r) => workbookOf(r)) };
+  return { ok: true, text: answer.read.text, remarks: answer.read.remarks.map((r) => messageText("workbooks", r)) };
 }

@@ -1,8 +1,8 @@
 "use client";
 import { Button, Form, Input } from "antd";
 import { useState } from "react";
+import { actorName, setActor } from "./actor-name";
 import { send } from "./send";
-import { setWho, whoName } from "./who-name";
 
 interface Asked {
   name: string;
@@ -21,14 +21,14 @@ export function SignIn({ name, done }: { name?: string; done(): void }) {
       setSentence(answer.sentence);
       return;
     }
-    setWho(name);
+    setActor(name);
     done();
   };
   return (
     <Form
       layout="vertical"
       requiredMark={false}
-      initialValues={{ name: name ?? whoName(), passphrase: "" }}
+      initialValues={{ name: name ?? actorName(), passphrase: "" }}
       onFinish={(asked: Asked) => void signIn(asked)}
     >
       <Form.Item

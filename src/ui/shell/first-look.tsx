@@ -29,7 +29,7 @@ const Plans = (
         [370, 142],
       ])}
       fill="none"
-      stroke={colours.heather}
+      stroke={colours.accent}
     />
     {[
       [100, 60],
@@ -40,7 +40,7 @@ const Plans = (
       [230, 88],
       [320, 104],
     ].map(([x, y], i) => (
-      <circle key={x} cx={x} cy={y} r="6" fill={i < 4 ? colours.heather : "#fff"} stroke={colours.heather} />
+      <circle key={x} cx={x} cy={y} r="6" fill={i < 4 ? colours.accent : "#fff"} stroke={colours.accent} />
     ))}
     <text x="245" y="194" textAnchor="middle">
       trials
@@ -97,8 +97,8 @@ const Effects = (
           y={32 + i * 30}
           width={Math.abs(Number(size))}
           height="16"
-          fill={i < 3 ? colours.heather : "#fff"}
-          stroke={colours.heather}
+          fill={i < 3 ? colours.accent : "#fff"}
+          stroke={colours.accent}
         />
       </g>
     ))}
@@ -117,14 +117,14 @@ const Wishes = (
           {name}
         </text>
         <rect x="40" y={52 + i * 52} width="190" height="10" fill={colours.hairline} />
-        <rect x={80 + i * 20} y={52 + i * 52} width={120 - i * 24} height="10" fill={colours.moss} />
-        <path d={`M${130 + i * 12} ${46 + i * 52}l8 0l-4 7z`} fill={colours.loch} />
+        <rect x={80 + i * 20} y={52 + i * 52} width={120 - i * 24} height="10" fill={colours.success} />
+        <path d={`M${130 + i * 12} ${46 + i * 52}l8 0l-4 7z`} fill={colours.info} />
       </g>
     ))}
     {[ramp[2], ramp[4], ramp[6]].map((fill, i) => (
       <ellipse key={fill} cx={350} cy={100} rx={84 - i * 24} ry={78 - i * 22} fill={fill} />
     ))}
-    <rect x="340" y="90" width="20" height="20" rx="4" fill={colours.heather} />
+    <rect x="340" y="90" width="20" height="20" rx="4" fill={colours.accent} />
     <text x="350" y="105" textAnchor="middle" fill="#fff">
       1
     </text>

@@ -19,7 +19,7 @@ import {
   snap,
   valueUnit,
 } from "@/core/study";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { useDesk, useDeskStore } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Assumed, assumedText } from "../parts/assumed";
@@ -138,7 +138,7 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
           width={Math.max(0, x(limits.high) - x(limits.low))}
           height="6"
           rx="2"
-          fill={colours.moss}
+          fill={colours.success}
           opacity="0.55"
         />
       )}
@@ -148,7 +148,7 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
           x2={x(p.trialInterval[1])}
           y1="9"
           y2="9"
-          stroke={colours.loch}
+          stroke={colours.info}
           strokeWidth="1.500"
         />
       )}
@@ -158,11 +158,11 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
           y="6.500"
           width={Math.max(1, x(p.meanInterval[1]) - x(p.meanInterval[0]))}
           height="5"
-          fill={colours.loch}
+          fill={colours.info}
           opacity="0.5"
         />
       )}
-      <circle cx={x(p.mean)} cy="9" r="5" fill="#fff" stroke={colours.loch} strokeWidth="2" />
+      <circle cx={x(p.mean)} cy="9" r="5" fill="#fff" stroke={colours.info} strokeWidth="2" />
     </svg>
   );
 }
@@ -172,7 +172,7 @@ function ProbeCautions({ response, said, error }: { response: Response; said: Pr
   const { bend, mean } = said;
   const off = bend !== null && Math.abs(bend) > 1e-9 * Math.abs(mean);
   return (
-    <div className="small bracken">
+    <div className="small warning">
       {said.extrapolates && <div>Outside what the trials cover.</div>}
       {off && (
         <div>
@@ -210,23 +210,23 @@ const ProbeHead = memo(function ProbeHead({
         </Button>
       </div>
       <div className="row small" style={{ gap: 10, marginBottom: 8 }}>
-        <Quick onClick={centre}>centre</Quick>
-        <Quick onClick={best} disabled={!ran}>
+        <LinkButton onClick={centre}>centre</LinkButton>
+        <LinkButton onClick={best} disabled={!ran}>
           best trial
-        </Quick>
+        </LinkButton>
         {setpoint && (
-          <Quick
+          <LinkButton
             onClick={() => {
               const { probe, setProbe } = desk.getState();
               setProbe({ ...probe, ...setpoint });
             }}
           >
             setpoint
-          </Quick>
+          </LinkButton>
         )}
-        <Quick onClick={pin} title="Keep this point to compare">
+        <LinkButton onClick={pin} title="Keep this point to compare">
           keep
-        </Quick>
+        </LinkButton>
       </div>
     </>
   );
@@ -393,13 +393,13 @@ const ProbeOf = memo(function ProbeOf({ study }: { study: Study }) {
         const q = fitted?.predictor.predict(s);
         return (
           <div key={i} className="row small" style={{ marginTop: 4 }}>
-            <Quick onClick={() => setProbe(s)}>kept {i + 1}</Quick>
+            <LinkButton onClick={() => setProbe(s)}>kept {i + 1}</LinkButton>
             <span className="grow num">
               {q && response && fitted ? valueWithUnit(response, q.mean, ownError(q, fitted.fit.model.link)) : ""}
             </span>
-            <Quick aria-label={`Let go of kept point ${i + 1}`} onClick={() => unpin(i)}>
+            <LinkButton aria-label={`Let go of kept point ${i + 1}`} onClick={() => unpin(i)}>
               let go
-            </Quick>
+            </LinkButton>
           </div>
         );
       })}

@@ -2,8 +2,8 @@
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { memo } from "react";
-import { actionOf, type Evidence, type Reading, type ReadingAction, sentenceOf } from "@/core/findings";
-import { Quick } from "@/ui/parts/quick";
+import { actionOf, type Evidence, messageText, type Reading, type ReadingAction } from "@/core/findings";
+import { LinkButton } from "@/ui/parts/link-button";
 import { useStable } from "@/ui/parts/use-stable";
 import { useDesk, useDeskStore } from "../desk/store";
 import css from "./shell.module.css";
@@ -37,9 +37,9 @@ const Articles = memo(function Articles({
       {readings.map((r) => (
         <article key={r.id} className={css.reading} data-kind={r.kind} data-reading={r.id}>
           <b>{KIND[r.kind]}</b>
-          <p>{sentenceOf(r)}</p>
+          <p>{messageText("readings", r)}</p>
           <footer>
-            {show && <Quick onClick={() => show(r.evidence, r.about)}>show</Quick>}
+            {show && <LinkButton onClick={() => show(r.evidence, r.about)}>show</LinkButton>}
             {[r.action, r.other].map(
               (action) =>
                 action && (

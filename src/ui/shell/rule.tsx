@@ -50,7 +50,7 @@ function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tig
   return (
     <g>
       {rule.within.map(([a, b]) => (
-        <rect key={a} x={a} y={top} width={Math.max(0, b - a)} height={bar} fill={colours.moss} opacity="0.3" />
+        <rect key={a} x={a} y={top} width={Math.max(0, b - a)} height={bar} fill={colours.success} opacity="0.3" />
       ))}
       {rule.beyond.map(([a, b]) => (
         <line
@@ -59,14 +59,14 @@ function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tig
           x2={b}
           y1={top + bar - 1}
           y2={top + bar - 1}
-          stroke={colours.bracken}
+          stroke={colours.warning}
           strokeWidth="2"
           strokeDasharray="2 3"
         />
       ))}
-      <path d={blur} fill={colours.loch} opacity="0.13" />
-      <path d={upright(major, top, top + bar)} stroke={colours.loch} strokeWidth="1.500" />
-      <path d={upright(minor, top, top + bar * 0.45)} stroke={colours.loch} opacity="0.45" />
+      <path d={blur} fill={colours.info} opacity="0.13" />
+      <path d={upright(major, top, top + bar)} stroke={colours.info} strokeWidth="1.500" />
+      <path d={upright(minor, top, top + bar * 0.45)} stroke={colours.info} opacity="0.45" />
       {!tight &&
         labelled(rule.marks, Math.max(defaults.room, wide + 6), here).map((m, i) => (
           <text
@@ -76,7 +76,7 @@ function Graduations({ rule, here, tight }: { rule: Graduated; here: number; tig
             fontSize="10.500"
             textAnchor="middle"
             className="num"
-            fill={colours.loch}
+            fill={colours.info}
           >
             {m.value.toFixed(decimals).replace("-", "−")}
           </text>
@@ -179,8 +179,8 @@ export function Rule({
             strokeWidth="1.500"
           />
         ))}
-      <line x1={marker} x2={marker} y1={top} y2={top + bar + 2} stroke={colours.loch} strokeWidth="2.500" />
-      <polygon points={`${marker - 5},0 ${marker + 5},0 ${marker},7`} fill={colours.loch} />
+      <line x1={marker} x2={marker} y1={top} y2={top + bar + 2} stroke={colours.info} strokeWidth="2.500" />
+      <polygon points={`${marker - 5},0 ${marker + 5},0 ${marker},7`} fill={colours.info} />
     </svg>
   );
 }

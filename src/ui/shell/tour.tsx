@@ -4,7 +4,7 @@ import { usePathname, useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import type { Station } from "@/core/findings";
 import type { Study } from "@/core/study";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { useDesk } from "../desk/store";
 import css from "./tour.module.css";
 import { endTour, stopAt, tourOf } from "./touring";
@@ -114,12 +114,12 @@ export function Tour() {
         <span className="grow">
           Tour · {at + 1} of {STOPS.length}
         </span>
-        <Quick className="small" onClick={leave}>
+        <LinkButton className="small" onClick={leave}>
           leave the tour
-        </Quick>
+        </LinkButton>
       </div>
       <h2>
-        {stop.title} {done && <span className="moss">✓</span>}
+        {stop.title} {done && <span className="success">✓</span>}
       </h2>
       <p>{stop.text}</p>
       <div className="row">

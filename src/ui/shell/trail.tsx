@@ -2,19 +2,19 @@
 import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { memo, useDeferredValue, useEffect, useMemo, useState } from "react";
-import { type Cairn, STATIONS, type Station, trailOf } from "@/core/findings";
+import { STATIONS, type StageMarker, type Station, trailOf } from "@/core/findings";
 import { overallDesirability } from "@/core/setpoint";
 import type { Mark, Study } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Flag } from "../parts/flag";
 import { shareText } from "../parts/format";
-import { CairnMark } from "./cairn";
 import css from "./shell.module.css";
+import { StageMarkerGlyph } from "./stage-marker";
 import { STATION_NAMES } from "./station-names";
 
 /** The trail with what only fitted models can say. */
-function useTrail(study: Study | undefined, response: string | undefined): Cairn[] {
+function useTrail(study: Study | undefined, response: string | undefined): StageMarker[] {
   const view = useStudyView(study);
   return useMemo(() => {
     if (!study) return STATIONS.map((station) => ({ station, fact: "\u00a0", stones: 0, loose: false }));
@@ -77,7 +77,7 @@ const Stop = memo(function Stop({
       aria-current={active ? "page" : undefined}
       title={`${STATION_NAMES[station]}: ${fact}${loose ? "; something upstream changed since" : ""}`}
     >
-      <CairnMark stones={stones} loose={loose} active={active} />
+      <StageMarkerGlyph stones={stones} loose={loose} active={active} />
       <span style={{ minWidth: 0 }}>
         <strong>{STATION_NAMES[station]}</strong>
         <em>{fact}</em>

@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
-import { spotText, standingText } from "@/core/findings";
-import { cellAt, spotOf, standingOf } from "@/core/study";
+import { messageText, standingText } from "@/core/findings";
+import { cellAt, locationOf, valueAt } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { Modal } from "../parts/overlays";
 import { say } from "../parts/say";
@@ -15,7 +15,7 @@ export function Clashes() {
   const clashes = useDesk((d) => d.clashes);
   const settle = useDesk((d) => d.settle);
   if (clashes.length === 0) return null;
-  const words = (value: unknown, path: readonly string[]): string => standingText(standingOf({ study }, value, path));
+  const words = (value: unknown, path: readonly string[]): string => standingText(valueAt({ study }, value, path));
   return (
     <Modal open footer={null} closable={false} title="Changed here and in another tab">
       <p className="quiet" style={{ marginBottom: 10 }}>
@@ -23,7 +23,7 @@ export function Clashes() {
       </p>
       {clashes.map((c) => (
         <div key={c.path.join("/")} className={css.clash}>
-          <strong>{spotText(spotOf({ study }, c.path))}</strong>
+          <strong>{messageText("locations", locationOf({ study }, c.path))}</strong>
           <div className="row" style={{ marginTop: 6 }}>
             <Button onClick={() => settle(c, "mine")}>keep mine: {words(c.mine, c.path)}</Button>
             <Button onClick={() => settle(c, "theirs")}>keep theirs: {words(c.theirs, c.path)}</Button>
@@ -43,7 +43,7 @@ export function Refusals() {
   const retry = useDesk((d) => d.retry);
   const letGo = useDesk((d) => d.letGo);
   if (refused.length === 0) return null;
-  const words = (value: unknown, path: readonly string[]): string => standingText(standingOf({ study }, value, path));
+  const words = (value: unknown, path: readonly string[]): string => standingText(valueAt({ study }, value, path));
   return (
     <section className={css.refusals} role="alert" aria-label="Refused changes">
       <strong>
@@ -57,7 +57,7 @@ export function Refusals() {
           </div>
           {r.edits.slice(0, MOST_CELLS).map((e) => (
             <div key={e.path.join("/")} className="small">
-              <span className="quiet">{spotText(spotOf({ study }, e.path))}:</span> stands{" "}
+              <span className="quiet">{messageText("locations", locationOf({ study }, e.path))}:</span> stands{" "}
               {words(cellAt(study, e.path), e.path)}, typed {words(e.to, e.path)}
             </div>
           ))}

@@ -1,16 +1,19 @@
-/** Colours of the moor, for charts; the same values stand in `global.css` for everything else. */
+/**
+ * Colours by what they mean, for charts; the same values stand in `global.css` for everything else. On the moor they are
+ * heather (accent), moss (success), bracken (warning), rowan (danger), loch (info) and gorse (highlight).
+ */
 export const colours = {
   paper: "#F7F5F0",
   raised: "#FFFFFF",
   ink: "#23261F",
   quiet: "#6A6B60",
   hairline: "#DDD8CB",
-  heather: "#6F4E7C",
-  moss: "#55713A",
-  bracken: "#B0622A",
-  loch: "#2E6A82",
-  rowan: "#9E2F2A",
-  gorse: "#C9971A",
+  accent: "#6F4E7C",
+  success: "#55713A",
+  warning: "#B0622A",
+  info: "#2E6A82",
+  danger: "#9E2F2A",
+  highlight: "#C9971A",
 } as const;
 
 /** Dark peat to pale lichen, lightness rising evenly; the one ramp of response surfaces. */

@@ -1,8 +1,8 @@
+import { actorOf } from "@/server/actor";
 import { createSchema, listQuery } from "@/server/operations";
 import { bodyOf, queryOf } from "@/server/problem";
 import { route } from "@/server/route";
 import { createFromExample, createStudy, listDeleted, listStudies } from "@/server/studies";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -12,8 +12,8 @@ export const { GET, POST, PUT, PATCH, DELETE } = route({
     const body = await bodyOf(request, createSchema);
     const made =
       "example" in body
-        ? await createFromExample(body.example, whoOf(request), body.questionOnly)
-        : await createStudy(body.title, whoOf(request));
+        ? await createFromExample(body.example, actorOf(request), body.questionOnly)
+        : await createStudy(body.title, actorOf(request));
     return Response.json(made, { status: 201 });
   },
 });

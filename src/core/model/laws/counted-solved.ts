@@ -53,12 +53,22 @@ export function scatterOf(
   return { pearson, dispersion: df > 0 ? pearson / df / (correction > 0.1 ? correction : 1) : null };
 }
 
-/** One likelihood maximised over all its columns. */
-interface Fitted {
-  surface: Surface;
+/** Where one likelihood is largest over all its columns, and the scatter beyond counting it was taken at. */
+export interface CountedMaximum {
   best: Maximum;
   extra: number;
+}
+
+/** The same with the likelihood, which stands at it. */
+interface Fitted extends CountedMaximum {
+  surface: Surface;
   scatter: Scatter;
+}
+
+/** Moves a likelihood to its maximum. */
+function standingAt(counted: Counted, data: CountedData, surface: Surface, { best, extra }: CountedMaximum): Fitted {
+  surface.moveTo(best.coefficients);
+  return { surface, best, extra, scatter: scatterOf(counted, data, surface.predictors, extra, surface.n - surface.p) };
 }
 
 /**
@@ -69,16 +79,15 @@ export function fitCounted(counted: Counted, data: CountedData, x: Matrix, penal
   const p = x.cols;
   const df = x.rows - p;
   let start = startOf(counted, data, p);
-  const at = (extra: number): { surface: Surface; best: Maximum; scatter: Scatter } => {
+  const at = (extra: number): Fitted => {
     const surface = new Surface({ x, counting: counted.counting(data, extra), penalised });
     const best = surface.maximum(upTo(p), start);
     if (best.converged) start = best.coefficients;
-    surface.moveTo(best.coefficients);
-    return { surface, best, scatter: scatterOf(counted, data, surface.predictors, extra, df) };
+    return standingAt(counted, data, surface, { best, extra });
   };
   const weighs = data.scatter === "free" && !sameSize(data) && df > 0;
   const extra = weighs ? rootDown((e) => at(e).scatter.pearson - df, data.kind === "share" ? 1 : 1e6, 0.02) : 0;
-  return { ...at(extra), extra };
+  return at(extra);
 }
 
 /** What the figures of a law of counts are worked out from; known to this law alone. */
@@ -109,14 +118,22 @@ export interface Solved {
   tests: Map<string, TermTest>;
 }
 
-export function solve(counted: Counted, input: LawInput): Solved {
+export function solve(counted: Counted, { design, judged }: LawInput): CountedMaximum {
+  const data = design.data.counted as CountedData;
+  const { best, extra } = fitCounted(counted, data, design.matrix, judged?.firth !== undefined);
+  return { best, extra };
+}
+
+export function solvedOf(counted: Counted, input: LawInput, found: CountedMaximum): Solved {
   const { design, judged } = input;
   const data = design.data.counted as CountedData;
   const { matrix } = design;
   const n = matrix.rows;
   const p = matrix.cols;
-  const fit = fitCounted(counted, data, matrix, judged?.firth !== undefined);
-  const { surface, best } = fit;
+  const counting = counted.counting(data, found.extra);
+  const surface = new Surface({ x: matrix, counting, penalised: judged?.firth !== undefined });
+  const fit = standingAt(counted, data, surface, found);
+  const { best } = found;
   const roots = surface.parts.weights.map(Math.sqrt);
   const weighted = { ...matrix, data: matrix.data.map((v, k) => v * roots[Math.floor(k / p)]) };
   // The working response of iteratively reweighted least squares: where it was and how far its slope leads.
@@ -130,7 +147,7 @@ export function solve(counted: Counted, input: LawInput): Solved {
     input,
     data,
     fit,
-    counting: counted.counting(data, fit.extra),
+    counting,
     predictors: surface.predictors.slice(),
     n,
     p,

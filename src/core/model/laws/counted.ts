@@ -4,10 +4,11 @@ import type { AnovaRow, FittedModel } from "../fitted";
 import { eventsOf } from "./counted-events";
 import { addTerm, anovaOf, testOf } from "./counted-judged";
 import { predictedOf } from "./counted-predicted";
-import { type Solved, solve, startOf, upTo } from "./counted-solved";
+import { type CountedMaximum, type Solved, solve, solvedOf, startOf, upTo } from "./counted-solved";
 import { residualsOf, summaryOf } from "./counted-summary";
 import type { Counted } from "./counting";
-import { columnsBeyond, type LawInput } from "./law";
+import { judgeCounts } from "./judge";
+import { columnsBeyond, type Law } from "./law";
 import { Surface } from "./likelihood";
 
 /** The model of what was solved. */
@@ -39,7 +40,7 @@ function modelOf(s: Solved, id: string): FittedModel {
     covariance: known ? { ...solution.inverse, data: solution.inverse.data.map((v) => v * (phi ?? 0)) } : null,
     dfOf: () => (known ? df : 0),
     critical: predicted.critical,
-    units: undefined,
+    unit: undefined,
     link: counted.link,
     exact: false,
     get vif() {
@@ -78,7 +79,7 @@ function modelOf(s: Solved, id: string): FittedModel {
       return anova;
     },
     summary: summaryOf(s, nullDeviance, id),
-    unitsOf: () => undefined,
+    piecesOf: () => undefined,
     counted: eventsOf(s, predicted),
     get members() {
       return [{ weight: 1, model }];
@@ -99,6 +100,11 @@ function vifOf({ rows, cols, data }: Matrix, inverse: Matrix): (number | null)[]
   });
 }
 
-/** Fits events by a law of counts, by iteratively reweighted least squares through the QR. */
-export const fitByCounting = (counted: Counted, id: string, input: LawInput): FittedModel =>
-  modelOf(solve(counted, input), id);
+/** A law of counts: events fitted by iteratively reweighted least squares through the QR. */
+export const countingLaw = (counted: Counted, id: string): Law<CountedMaximum> => ({
+  id,
+  link: counted.link,
+  judge: (study, largest) => judgeCounts(counted, study, largest),
+  solve: (input) => solve(counted, input),
+  model: (input, found) => modelOf(solvedOf(counted, input, found), id),
+});

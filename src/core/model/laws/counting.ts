@@ -36,7 +36,7 @@ const part = (x: number, y: number): number => (x > 0 ? x * Math.log(x / y) : 0)
 const logistic = (z: number): number => 1 / (1 + Math.exp(-z));
 
 /** k of n: binomial with logit; more scatter by Williams (1982), variance nπ(1−π)(1 + (n − 1)ρ). */
-export const shares: Counted = {
+export const shareCounting: Counted = {
   kind: "share",
   link: {
     name: "logit",
@@ -93,7 +93,7 @@ export const shares: Counted = {
 };
 
 /** y over an exposure: Poisson with log link; more scatter by Breslow (1984), variance μ + κμ². */
-export const counts: Counted = {
+export const eventCounting: Counted = {
   kind: "count",
   link: { name: "log", identity: false, decreasing: false, forward: Math.log, back: Math.exp },
   counting({ events, of }, kappa) {

@@ -7,10 +7,10 @@ import { parseStudy } from "../../study/validate";
 import { predictor } from "../../surface/predict";
 import { dot, regress } from "../../testing/elimination";
 import { refusal } from "../../testing/studies";
-import { sentenceOf } from "../../words/answers";
+import { messageText } from "../../words/answers";
+import { alternativeFits } from "../alternative-fits";
 import { runChecks } from "../checklist";
 import { fitModel } from "../fit";
-import { otherWays } from "../others";
 
 const EVENTS = [3, 9, 0, 6, 12, 25, 8, 17, 5, 8, 1, 4, 15, 22, 10, 20, 2, 7, 1, 9, 9, 21, 6, 18];
 const SETTINGS = EVENTS.map((_, i) => ({
@@ -104,13 +104,13 @@ describe.each(["share", "count"] as const)("a %s counted in set-ups", (kind) => 
   });
   it("says how it is judged, and offers no scale of its own", () => {
     const [said] = modelReadings(study, fit).filter((r) => r.id === "empirical");
-    expect(sentenceOf(said)).toMatch(
+    expect(messageText("readings", said)).toMatch(
       kind === "share"
         ? /^In set-ups Cracked is judged by the logit of each trial’s share/
         : /logarithm of each trial’s rate/,
     );
     expect(runChecks(study, fit).some((c) => c.id === "scale")).toBe(false);
-    expect(otherWays(study, fit).some((w) => w.by === "scale")).toBe(false);
+    expect(alternativeFits(study, fit).some((w) => w.by === "scale")).toBe(false);
     expect(refusal(() => fitModel(study, "y", { terms, transform: "log" }))).toMatch(/Cracked/);
   });
   it("is confirmed on the same scale, no events among its trials or some", () => {

@@ -24,8 +24,8 @@ import {
   type SquaresSummary,
   type TermTest,
 } from "../fitted";
-import { criticalValues, studentPredictive, unitPredictive } from "../predictive";
-import { type Units, unitsAbout } from "../units";
+import { type Pieces, piecesAbout } from "../pieces";
+import { criticalValues, piecePredictive, studentPredictive } from "../predictive";
 import type { Law, LawInput } from "./law";
 
 /** What is left of a column beside the model below this share of its length (squared) is rounding. */
@@ -84,12 +84,15 @@ function criteriaOf({ n, exact }: Pick<Solved, "n" | "exact">, rss: number, p: n
   };
 }
 
-function solve(input: LawInput): Solved {
+/** Rows as they are solved, with the roots of their weights. */
+function rowsOf({ design }: LawInput): Pick<Solved, "matrix" | "roots"> {
+  const roots = design.data.weights?.map(Math.sqrt);
+  return { matrix: weighted(design.matrix, roots), roots };
+}
+
+function solvedOf(input: LawInput, solution: LeastSquares): Solved {
   const { design, observed } = input;
   const { weights } = design.data;
-  const roots = weights?.map(Math.sqrt);
-  const matrix = weighted(design.matrix, roots);
-  const solution = leastSquares(matrix, roots ? observed.map((v, i) => v * roots[i]) : observed);
   const n = observed.length;
   const p = design.columns.length;
   const largest = observed.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
@@ -98,8 +101,7 @@ function solve(input: LawInput): Solved {
   const residualDf = n - p;
   return {
     input,
-    roots,
-    matrix,
+    ...rowsOf(input),
     solution,
     n,
     p,
@@ -323,18 +325,18 @@ function compareTo(s: Solved, smaller: FittedModel): TermTest {
 }
 
 /** How single units vary about the model, where the response is made of units that were measured one by one. */
-function unitsOf({ input, ms, residualDf }: Solved): Units | undefined {
+function piecesOfTrials({ input, ms, residualDf }: Solved): Pieces | undefined {
   const { design, link } = input;
-  if (!design.data.units || design.data.weights) return undefined;
-  const values = design.data.units.map((of) => of.map(link.forward));
+  if (!design.data.pieces || design.data.weights) return undefined;
+  const values = design.data.pieces.map((of) => of.map(link.forward));
   // Trials of different numbers that stand here have units that are all alike, or cannot be told on this scale.
   if (!values.every((of) => of.length === values[0].length && of.every(Number.isFinite))) return undefined;
-  return unitsAbout(values, { ms, df: residualDf });
+  return piecesAbout(values, { ms, df: residualDf });
 }
 
 /** Degrees of freedom of the mean of m new trials of n units each, with what a value varies by (Satterthwaite 1946). */
-const dfOfUnits =
-  ({ variances: { between, within, varianceOf }, reciprocal }: Units, { variance }: Predictive, relative: number) =>
+const dfOfPieces =
+  ({ variances: { between, within, varianceOf }, reciprocal }: Pieces, { variance }: Predictive, relative: number) =>
   (m: number, n: number): number =>
     (2 * ((variance ?? 0) + (between + within / n) / m) ** 2) /
     varianceOf(relative + 1 / m, relative * reciprocal + 1 / (m * n));
@@ -342,7 +344,7 @@ const dfOfUnits =
 /** The model of what was solved; `known` is the standard deviation of its error where that is not estimated. */
 function modelOf(s: Solved, known?: number): FittedModel {
   const { input, solution, p, residualDf, ms, exact } = s;
-  const { design, observed, link, units } = input;
+  const { design, observed, link, unit } = input;
   const anova = anovaOf(s);
   const summary = summaryOf(s, anova);
   const scale = known ?? (ms === null ? null : Math.sqrt(ms));
@@ -351,10 +353,10 @@ function modelOf(s: Solved, known?: number): FittedModel {
   let largest = 0;
   for (const h of solution.leverage) largest = Math.max(largest, h);
   const relative = (row: Float64Array): number => quadraticForm(solution.inverse, row);
-  let found: { pieces: Units | undefined } | undefined;
+  let found: { pieces: Pieces | undefined } | undefined;
   // Thousands of units are looked at once, when somebody asks how they vary.
-  const piecesOf = (): Units | undefined => {
-    found ??= { pieces: known === undefined && !exact ? unitsOf(s) : undefined };
+  const piecesOf = (): Pieces | undefined => {
+    found ??= { pieces: known === undefined && !exact ? piecesOfTrials(s) : undefined };
     return found.pieces;
   };
   let loadings: Matrix | undefined;
@@ -371,7 +373,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
       scale === null ? null : { ...solution.inverse, data: solution.inverse.data.map((v) => v * scale * scale) },
     dfOf: () => df,
     critical,
-    units,
+    unit,
     link,
     exact,
     get vif() {
@@ -391,7 +393,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
       );
       const pieces = piecesOf();
       return pieces
-        ? unitPredictive(trial, pieces.variances, dfOfUnits(pieces, trial, relative(row)), critical)
+        ? piecePredictive(trial, pieces.variances, dfOfPieces(pieces, trial, relative(row)), critical)
         : trial;
     },
     scale,
@@ -419,7 +421,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
     left: (values, once) => leftOf(s, values, once),
     anova: () => anova,
     summary,
-    unitsOf: piecesOf,
+    piecesOf,
     get members() {
       return [{ weight: 1, model }];
     },
@@ -431,4 +433,11 @@ function modelOf(s: Solved, known?: number): FittedModel {
  * Independent normal errors of one variance, or of variances known but for a factor (weights): least squares by
  * Householder QR, t and F by the residual's degrees of freedom.
  */
-export const gaussian: Law = { id: "gaussian", fit: (input) => modelOf(solve(input)) };
+export const gaussian: Law<LeastSquares> = {
+  id: "gaussian",
+  solve(input) {
+    const { matrix, roots } = rowsOf(input);
+    return leastSquares(matrix, roots ? input.observed.map((v, i) => v * roots[i]) : input.observed);
+  },
+  model: (input, found) => modelOf(solvedOf(input, found)),
+};

@@ -5,7 +5,7 @@ import type { Design } from "../design";
 import type { FewCounted } from "../fitted";
 import { fitCounted } from "./counted-solved";
 import type { Counted } from "./counting";
-import type { Judged } from "./law";
+import type { LargestModel } from "./law";
 import { Surface } from "./likelihood";
 
 /** Fewer events, or pieces that are not events, than this at some level, and likelihoods are penalised. */
@@ -62,7 +62,7 @@ function separates(counted: Counted, data: CountedData, { matrix }: Design): boo
 }
 
 /** What is decided once for a counted response, on the largest model that its trials can tell. */
-export function judgeCounts(counted: Counted, study: Study, largest: Design): Judged {
+export function judgeCounts(counted: Counted, study: Study, largest: Design): LargestModel {
   const data = largest.data.counted as CountedData;
   const firth =
     fewest(study, largest, data) ?? (separates(counted, data, largest) ? { why: "separates" as const } : undefined);

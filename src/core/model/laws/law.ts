@@ -4,7 +4,7 @@ import type { Design } from "../design";
 import type { FewCounted, FittedModel, Link } from "../fitted";
 
 /** What is decided once for a response, on the largest model that its trials can tell. */
-export interface Judged {
+export interface LargestModel {
   /** Why likelihoods carry Firth's penalty; none where they do not. */
   firth?: FewCounted;
   /** Dispersion that criteria go by; null where nothing is left to estimate it. */
@@ -20,23 +20,31 @@ export interface LawInput {
   observed: readonly number[];
   link: Link;
   /** Unit of the fitted scale, where it has one. */
-  units: string | undefined;
+  unit: string | undefined;
   /** Variance between set-ups over that within, where set-ups are too few to tell it; 1 unless said. */
   eta?: number | undefined;
   /** What was decided on the largest model, for laws that judge by one. */
-  judged?: Judged;
+  judged?: LargestModel | undefined;
 }
 
-/** How errors fall, and so how a model is fitted and judged. A new law is a file beside this one and its tests. */
-export interface Law {
+/**
+ * How errors fall, and so how a model is fitted and judged. A new law is a file beside this one and its tests.
+ *
+ * `S` is what its search finds: plain data, so that one thread can hand it to another, which then has the same model
+ * without searching again.
+ */
+export interface Law<S = unknown> {
   id: string;
   /** The scale it is fitted on, where that is the law's own and no transform is taken. */
   link?: Link;
   /** What it is fitted on, where that is not a result on the scale of `link`. */
   observe?(counted: CountedData): number[];
   /** Decides what is decided once, on the design of the largest model. */
-  judge?(study: Study, largest: Design): Judged;
-  fit(input: LawInput): FittedModel;
+  judge?(study: Study, largest: Design): LargestModel;
+  /** Searches for what fits best. */
+  solve(input: LawInput): S;
+  /** Every figure of what was found for the same input. */
+  model(input: LawInput, found: S): FittedModel;
 }
 
 /** Where a design has columns that a smaller one has not. */

@@ -16,7 +16,7 @@ import type { AddedTerm, Criteria, TermTest } from "../fitted";
 import { criteriaOf, rooted, type Solved, solvedAt } from "./parts-solved";
 
 /** How coefficients are judged, by what is known of them. */
-interface Judged {
+interface TermJudgement {
   info: Information;
   /** Residual degrees of freedom. */
   free: number;
@@ -26,7 +26,7 @@ interface Judged {
 }
 
 function judge(
-  { info, free, assumed, between }: Judged,
+  { info, free, assumed, between }: TermJudgement,
   own: readonly number[],
   places: readonly number[],
 ): Pick<TermTest, "dfDenominator" | "f" | "p" | "scale"> {

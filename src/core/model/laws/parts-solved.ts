@@ -36,14 +36,8 @@ export interface Parts {
   least: number;
 }
 
-/** What the figures of a law of two parts are worked out from; known to such laws alone. */
-export interface Solved extends Parts {
-  input: LawInput;
-  /** Rows and results times their roots. */
-  matrix: Matrix;
-  y: readonly number[];
-  n: number;
-  p: number;
+/** Components found for some rows, and the fit at their ratio. */
+export interface PartsFound {
   parts: Components;
   fit: Generalised;
   info: Information;
@@ -53,6 +47,16 @@ export interface Solved extends Parts {
   strata: Strata | undefined;
   /** The ratio of the components where it is assumed. */
   assumed: number | undefined;
+}
+
+/** What the figures of a law of two parts are worked out from; known to such laws alone. */
+export interface Solved extends Parts, PartsFound {
+  input: LawInput;
+  /** Rows and results times their roots. */
+  matrix: Matrix;
+  y: readonly number[];
+  n: number;
+  p: number;
   /** Whether a column is one value within every set-up. */
   constant: boolean[];
   covariance: Matrix;
@@ -78,23 +82,31 @@ const EDGE = 0.9;
 export const rooted = ({ roots }: Pick<Parts, "roots">, rows: Matrix): Matrix =>
   roots ? { ...rows, data: rows.data.map((v, k) => v * roots[Math.floor(k / rows.cols)]) } : rows;
 
-/**
- * A fit at a ratio, with what its components are worth.
- *
- * @param columns of the trials as they are, n × p
- */
-export function solvedAt(input: LawInput, parting: Parts, columns: Matrix): Solved {
-  const { groups, roots, least } = parting;
+/** Rows and results as they are solved. */
+type Rows = Pick<Solved, "matrix" | "y" | "profile">;
+
+function rowsOf(input: LawInput, parting: Parts, columns: Matrix): Rows {
+  const { groups, roots } = parting;
   const matrix = rooted(parting, columns);
   const y = roots ? input.observed.map((v, i) => v * roots[i]) : input.observed;
+  return { matrix, y, profile: once(() => profiler(groups, matrix, y)) };
+}
+
+/** The ratio of components, and the fit at it with what they are worth. */
+export function findParts(
+  input: LawInput,
+  parting: Parts,
+  rows = rowsOf(input, parting, input.design.matrix),
+): PartsFound {
+  const { groups, least } = parting;
+  const { matrix, y, profile } = rows;
   const n = y.length;
   const p = matrix.cols;
   const betweenDf = betweenDfOf(groups, matrix);
   const assumed = betweenDf < least ? (input.eta ?? ASSUMED_RATIO) : undefined;
   const free = n - p;
-  const profile = once(() => profiler(groups, matrix, y));
   let parts: Components;
-  let known: Pick<Solved, "fit" | "info"> | undefined;
+  let known: Pick<PartsFound, "fit" | "info"> | undefined;
   if (assumed === undefined && free > 0) {
     const { between, within, ...found } = components(groups, matrix, y, profile());
     parts = { between, within };
@@ -118,23 +130,36 @@ export function solvedAt(input: LawInput, parting: Parts, columns: Matrix): Solv
   const fit = known?.fit ?? generalised(groups, ratio, matrix, y);
   const info =
     known?.info ?? informationOf(groups, fit, matrix, parts.within > 0 ? parts : { between: ratio, within: 1 });
+  return { parts, fit, info, betweenDf, strata, assumed };
+}
+
+/** All that figures are worked out from, of what was found for the same rows. */
+export function solvedOf(
+  input: LawInput,
+  parting: Parts,
+  found: PartsFound,
+  rows = rowsOf(input, parting, input.design.matrix),
+): Solved {
   return {
     ...parting,
+    ...found,
+    ...rows,
     input,
-    matrix,
-    y,
-    n,
-    p,
-    parts,
-    fit,
-    info,
-    betweenDf,
-    strata,
-    assumed,
-    constant: constantWithin(groups, matrix),
-    covariance: assumed === undefined ? adjustedCovariance(info) : info.phi,
-    profile,
+    n: rows.y.length,
+    p: rows.matrix.cols,
+    constant: constantWithin(parting.groups, rows.matrix),
+    covariance: found.assumed === undefined ? adjustedCovariance(found.info) : found.info.phi,
   };
+}
+
+/**
+ * A fit of other columns by the same parting, with what its components are worth.
+ *
+ * @param columns of the trials as they are, n × p
+ */
+export function solvedAt(input: LawInput, parting: Parts, columns: Matrix): Solved {
+  const rows = rowsOf(input, parting, columns);
+  return solvedOf(input, parting, findParts(input, parting, rows), rows);
 }
 
 /** Degrees of freedom of a contrast; none where an assumed component is all there is to judge by. */

@@ -204,13 +204,13 @@ export interface Own {
   strata: boolean;
   /** What new results fall by about the value at a row. */
   predictive(moments: Moments, row: Float64Array): Predictive;
-  further: Pick<FittedModel, "setups" | "unitsOf">;
+  further: Pick<FittedModel, "setups" | "piecesOf">;
 }
 
 /** The model of what was solved: figures that laws of two parts have in common, with what is a law's own. */
 export function partsModel(s: Solved, own: Own): FittedModel {
   const { input, fit, p, n, parts } = s;
-  const { design, link, units } = input;
+  const { design, link, unit } = input;
   const critical = criticalValues();
   const known = n > p && parts.within > 0;
   const { coefficients } = fit.solution;
@@ -230,7 +230,7 @@ export function partsModel(s: Solved, own: Own): FittedModel {
     covariance: known ? s.covariance : null,
     dfOf: (contrast) => dfOf(s, contrast),
     critical,
-    units,
+    unit,
     link,
     exact: !known && n > p,
     get vif() {

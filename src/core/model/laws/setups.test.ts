@@ -12,7 +12,7 @@ import { determinant, dot, regress, solve } from "../../testing/elimination";
 import { informationUnder, weights } from "../../testing/setups";
 import { drawn, shareBounds } from "../../testing/simulation";
 import { refusal } from "../../testing/studies";
-import { sentenceOf } from "../../words/answers";
+import { messageText } from "../../words/answers";
 import { answered } from "../../words/english/checks";
 import { runChecks } from "../checklist";
 import { fitModel } from "../fit";
@@ -117,7 +117,9 @@ describe("six set-ups of four trials", () => {
     expect(values.ignored.term).toBe("heat");
     expect(values.ignored.p).toBeCloseTo(fUpper(blindT ** 2, 1, 19), 9);
     expect(values.ignored.right).toBeCloseTo(fUpper((24 * b[1] ** 2) / msBetween, 1, 4), 9);
-    expect(sentenceOf(said)).toMatch(/^6 set-ups: they vary by s .*with 4 degrees of freedom\. Taken as 24 trials/);
+    expect(messageText("readings", said)).toMatch(
+      /^6 set-ups: they vary by s .*with 4 degrees of freedom\. Taken as 24 trials/,
+    );
     const apart = { ...study, trials: study.trials.map(({ setup: _setup, ...t }) => t) };
     const blind = modelReadings(apart, fitModel(apart, "y", { terms }));
     expect(blind.filter((r) => r.id === "setups")).toEqual([]);

@@ -1,9 +1,9 @@
 import { generalised, groupingOf } from "../../numerics/mixed";
 import type { FittedModel, Predictive, SupposedInterval } from "../fitted";
 import { criticalValues, type Moments, studentPredictive } from "../predictive";
-import type { Law } from "./law";
+import type { Law, LawInput } from "./law";
 import { dfBeside, partsModel } from "./parts";
-import { type Solved, solvedAt } from "./parts-solved";
+import { findParts, type Parts, type PartsFound, type Solved, solvedOf } from "./parts-solved";
 
 type Critical = FittedModel["critical"];
 
@@ -57,7 +57,7 @@ function modelOf(s: Solved): FittedModel {
       overSetups: overSetups(s, row, moments, critical),
     }),
     further: {
-      unitsOf: () => undefined,
+      piecesOf: () => undefined,
       setups: {
         between: parts.between,
         within: parts.within,
@@ -73,18 +73,17 @@ function modelOf(s: Solved): FittedModel {
   });
 }
 
+const partingOf = ({ design }: LawInput): Parts => ({
+  groups: groupingOf(design.data.setups ?? []),
+  least: LEAST_BETWEEN,
+});
+
 /**
  * Errors in two strata, a factor being hard to change: what set-ups vary by beside what trials of one do. Generalised
  * least squares at components by REML, tests by Kenward & Roger (1997).
  */
-export const setups: Law = {
+export const setups: Law<PartsFound> = {
   id: "setups",
-  fit: (input) =>
-    modelOf(
-      solvedAt(
-        input,
-        { groups: groupingOf(input.design.data.setups ?? []), least: LEAST_BETWEEN },
-        input.design.matrix,
-      ),
-    ),
+  solve: (input) => findParts(input, partingOf(input)),
+  model: (input, found) => modelOf(solvedOf(input, partingOf(input), found)),
 };

@@ -1,5 +1,6 @@
-import { activeFactors, code, isNumeric } from "../../study/coding";
+import { code, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors } from "../../study/roles";
 import type { Factor, Settings, Study } from "../../study/schema";
 import { ARRAY_SIZES, arraysOf, type OrthogonalArray } from "../arrays";
 import { evenly, readLevels } from "../levels";
@@ -72,6 +73,7 @@ const able = (study: Study, asked: ReadonlyMap<string, number>): number[] =>
 export const array: PlanFamily = defineFamily({
   id: "array",
   label: "Orthogonal array",
+  subject: "An orthogonal array",
   options: { levels: sharedOptions.levels },
   needsTrials: () => true,
   purpose: () => "main",

@@ -1,5 +1,5 @@
-import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors, isHard } from "../../study/roles";
 import type { Factor, Settings } from "../../study/schema";
 import { categoryCombinations, hasMiddle, kindsOf, numericOf } from "../combinations";
 import { defineFamily, type PlanFamily, spokenOf } from "../plan";
@@ -117,7 +117,7 @@ export const boxBehnken: PlanFamily = defineFamily({
   sizes(study) {
     const factors = activeFactors(study);
     const plain = baseSize(numericOf(factors).length) * categoryCombinations(factors).length;
-    if (!factors.some((f) => f.change === "hard")) return [plain];
+    if (!factors.some(isHard)) return [plain];
     return [...new Set([plain, splitPoints(factors, standing(factors).points).points.length])];
   },
   build(study, options) {

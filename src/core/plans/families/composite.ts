@@ -1,7 +1,8 @@
 import * as z from "zod";
 import { generateWords, type Word, wordLength } from "../../appraisal/defining-words";
-import { activeFactors, code, rangeOf } from "../../study/coding";
+import { code, isNumeric, rangeOf } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors, isHard } from "../../study/roles";
 import type { Factor, NumericFactor, Settings, Study, TrialKind } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { catalogueWords } from "../catalogue";
@@ -162,7 +163,7 @@ function standing(factors: readonly Factor[], corners: readonly number[][], alph
 /** Trials of the plans in set-ups of the hard factors, by which cube they have; none where no factor is hard. */
 const splitSizes = (study: Study): number[] => {
   const factors = activeFactors(study);
-  if (!factors.some((f) => f.change === "hard")) return [];
+  if (!factors.some(isHard)) return [];
   const k = numericOf(factors).length;
   return cubes(k).map((c) => splitPoints(factors, standing(factors, cube(k, c.basis), 1, 1).points).points.length);
 };
@@ -189,6 +190,14 @@ export const axialOption = z
 export const composite: PlanFamily = defineFamily({
   id: "composite",
   label: "Central composite",
+  subject: "A central composite plan",
+  carries: {
+    suits(factors) {
+      const numeric = factors.filter(isNumeric);
+      return numeric.length >= FEWEST && numeric.length <= MOST && numeric.every(hasMiddle);
+    },
+    centre: 3,
+  },
   options: {
     axial: axialOption,
     shrink: z

@@ -1,6 +1,7 @@
 import type { Random } from "../../numerics/random";
-import { activeFactors, isNumeric } from "../../study/coding";
+import { isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors } from "../../study/roles";
 import type { Factor, Settings, Study, TrialKind } from "../../study/schema";
 import { hasMiddle } from "../combinations";
 import { conferenceMatrix } from "../hadamard";

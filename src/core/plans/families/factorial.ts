@@ -1,5 +1,6 @@
-import { activeFactors, code, isNumeric } from "../../study/coding";
+import { code, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors } from "../../study/roles";
 import type { Settings, Study } from "../../study/schema";
 import { confoundedBlocks } from "../blocks";
 import { evenly, readLevels } from "../levels";
@@ -32,6 +33,8 @@ const product = (all: readonly (readonly unknown[])[]): number => all.reduce((n,
 export const factorial: PlanFamily = defineFamily({
   id: "factorial",
   label: "Full factorial",
+  subject: "A full factorial",
+  carries: { suits: () => true, centre: 0 },
   options: { levels: sharedOptions.levels },
   purpose: () => "main+2fi",
   words: (o) => [o.levels ? `levels ${o.levels}` : undefined],

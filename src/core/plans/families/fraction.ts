@@ -1,7 +1,8 @@
 import * as z from "zod";
 import { generateWords, type Word, wordLength, wordText } from "../../appraisal/defining-words";
-import { activeFactors, isNumeric } from "../../study/coding";
+import { isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors, isHard } from "../../study/roles";
 import type { Factor, Settings, Study } from "../../study/schema";
 import { confoundedBlocks, isHigh } from "../blocks";
 import { catalogueWords } from "../catalogue";
@@ -79,7 +80,7 @@ function splitGenerators(
   asked: Pick<PlanOptions, "setups" | "setupSize">,
 ): { generators: Generator[]; apart: number[] } | undefined {
   const m = Math.log2(runs);
-  const hard = factors.map((f) => f.change === "hard");
+  const hard = factors.map(isHard);
   for (const b of setupPowers(m, asked)) {
     const columns = splitFraction(hard, m, b);
     if (!columns) continue;
@@ -106,12 +107,7 @@ export function contrastsOf(
   const columns = factors.map((_, j) => inFree(given.get(j) ?? 1 << j));
   const m = free.length;
   for (const b of setupPowers(m, asked)) {
-    const found = setupContrasts(
-      columns,
-      factors.map((f) => f.change === "hard"),
-      m,
-      b,
-    );
+    const found = setupContrasts(columns, factors.map(isHard), m, b);
     if (found) return found.map((c) => free.reduce((t, j, bit) => (c & (1 << bit) ? t | (1 << j) : t), 0));
   }
   return undefined;
@@ -127,6 +123,7 @@ const sizesFor = (k: number): number[] => [4, 8, 16, 32, 64, 128, 256].filter((n
 export const fraction: PlanFamily = defineFamily({
   id: "fraction",
   label: "Fraction",
+  subject: "A two-level fraction",
   options: {
     generators: z
       .string()

@@ -1,6 +1,6 @@
 import * as z from "zod";
-import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors } from "../../study/roles";
 import type { Study, Term } from "../../study/schema";
 import { possibleTerms, termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
@@ -38,6 +38,7 @@ function possibleOf(study: Study, terms: readonly Term[], options: PlanOptions):
 export const leastAliasing: PlanFamily = defineFamily({
   id: "least-aliasing",
   label: "Least aliasing",
+  subject: "A least-aliasing plan",
   options: {
     keepEfficiency: z
       .number()
@@ -70,6 +71,7 @@ export const leastAliasing: PlanFamily = defineFamily({
 
   keepsRegion: true,
   searches: true,
+  trades: true,
   unfit(study) {
     const count = activeFactors(study).length;
     if (count < 2 || count > 20)

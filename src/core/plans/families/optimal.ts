@@ -1,8 +1,7 @@
 import * as z from "zod";
-import { activeFactors } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors, hardFactors } from "../../study/roles";
 import type { Study, Term } from "../../study/schema";
-import { hardFactors } from "../../study/setups";
 import { termSet } from "../../terms/candidates";
 import { encoder } from "../../terms/model-matrix";
 import { controls, sharedOptions } from "../options";
@@ -19,6 +18,7 @@ import { betweenColumns } from "../setups";
 export const optimal: PlanFamily = defineFamily({
   id: "optimal",
   label: "Built for the model",
+  subject: "A plan built for a model",
   options: {
     criterion: z
       .enum(["D", "A", "I"])

@@ -1,6 +1,7 @@
 import * as z from "zod";
-import { activeFactors, isNumeric } from "../../study/coding";
+import { isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors } from "../../study/roles";
 import type { Settings } from "../../study/schema";
 import { hadamardColumns, SCREEN_SIZES } from "../hadamard";
 import { controls } from "../options";
@@ -15,6 +16,7 @@ const MOST_OFFERED = 3;
 export const plackettBurman: PlanFamily = defineFamily({
   id: "plackett-burman",
   label: "Plackett–Burman",
+  subject: "A Plackett–Burman plan",
   options: {
     foldOver: z
       .boolean()

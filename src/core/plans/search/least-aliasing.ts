@@ -349,7 +349,7 @@ function slopes(
  * All continuous coordinates moved at once: spectral projected gradient (Birgin, Martínez & Raydan 2000) on the
  * augmented Lagrangian of the determinant's floor. For boxes only; steps and categories stay where they are.
  */
-// Long: one descent, whose steps share every buffer so that none is allocated inside it.
+// One descent, whose steps share every buffer so that none is allocated inside it.
 function glide(question: AliasQuestion, state: Aliased): void {
   const { problem, floor } = question;
   const { space } = problem;

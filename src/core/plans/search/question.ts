@@ -1,7 +1,8 @@
 import { rankReport } from "../../numerics/least-squares";
 import type { Random } from "../../numerics/random";
-import { activeFactors, code, isNumeric } from "../../study/coding";
+import { code, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
+import { activeFactors, isHard, isUsable } from "../../study/roles";
 import { ASSUMED_RATIO, type Factor, type Settings, type Study, type Term, type Trial } from "../../study/schema";
 import { type TermSetName, termSet } from "../../terms/candidates";
 import { alphabetOf, checkTerms, termName } from "../../terms/term";
@@ -56,7 +57,7 @@ function rankOf(columns: Columns, rows: readonly Row[]): number {
  * Sets a search up: region, columns, runs that stand, blocks, weights.
  * @throws StudyError when the runs cannot carry the terms, the region is empty, or the question is too large
  */
-// Long: what is asked turned into the problem of the search, one input after another.
+// What is asked turned into the problem of the search, one input after another.
 export function searchQuestion(
   study: Study,
   options: PlanOptions & { criterion?: "D" | "A" | "I" | undefined; keep?: boolean | undefined },
@@ -74,7 +75,7 @@ export function searchQuestion(
     if (f?.kind === "discrete" && f.values.length < need)
       throw new StudyError("too-few-levels", { factor: f.name, values: f.values.length }, ["terms"]);
   }
-  const kept = options.keep ? study.trials.filter((t) => t.use && t.state !== "skipped" && t.state !== "failed") : [];
+  const kept = options.keep ? study.trials.filter(isUsable) : [];
   const waves = [...new Set(kept.map((t) => t.wave))];
   const blocks = options.blocks ?? 1;
   const columns = compileColumns(factors, terms, waves.length + blocks);
@@ -196,7 +197,7 @@ function splitOf(
   centre.forEach((s, i) => {
     stand(`centre ${i % blocks.length} ${hardKey(study, s)}`, kept.length + i);
   });
-  const hard = factors.map((f) => f.change === "hard");
+  const hard = factors.map(isHard);
   return {
     members,
     fixed: [...standing.values()],

@@ -2,6 +2,7 @@ import type { Random } from "../../numerics/random";
 import { code, decode, isNumeric } from "../../study/coding";
 import { StudyError } from "../../study/error";
 import { type Region, regionOf } from "../../study/region";
+import { heldSettings } from "../../study/roles";
 import type { Factor, NumericFactor, Settings, Study } from "../../study/schema";
 
 /** A run as the searches see it: coded values of numeric factors, level numbers of categories, then its block. */
@@ -70,7 +71,7 @@ function pushed(region: Region, factors: readonly Factor[], settings: Settings):
  */
 export function searchSpace(study: Study, factors: readonly Factor[], snapped: boolean, random: Random): Space {
   const k = factors.length;
-  const held = Object.fromEntries(study.factors.flatMap((f) => (f.retired === undefined ? [] : [[f.id, f.retired]])));
+  const held = heldSettings(study);
   const positions = factors.map((f) => (isNumeric(f) ? positionsOf(f, snapped) : undefined));
   const levels = factors.map((f) => (isNumeric(f) ? 0 : f.levels.length));
   const region = regionOf(study);

@@ -7,7 +7,8 @@ import { modelByNormalEquations } from "./normal-equations";
  */
 export const knownVariances = (variance: (trial: number) => number, noise: number): Law => ({
   id: "known-variances",
-  fit(input) {
+  solve: () => undefined,
+  model(input) {
     const weights = input.observed.map((_, i) => 1 / variance(i));
     return modelByNormalEquations("known-variances", input, weights, () => ({
       covariance: (_, inverse) => inverse,

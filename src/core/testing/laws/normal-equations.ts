@@ -51,7 +51,7 @@ export function modelByNormalEquations(
   weights: readonly number[],
   errorsOf: (x: number[][], residuals: number[], inverse: number[][]) => Errors,
 ): FittedModel {
-  const { design, observed, link, units } = input;
+  const { design, observed, link } = input;
   const n = observed.length;
   const x = rowsOf(design.matrix);
   const p = x[0].length;
@@ -167,7 +167,7 @@ export function modelByNormalEquations(
     covariance: matrixOf(covariance),
     dfOf: errors.dfOf,
     critical,
-    units,
+    unit: input.unit,
     link,
     exact: false,
     vif: design.columns.map(() => null),
@@ -202,7 +202,7 @@ export function modelByNormalEquations(
     left: () => null,
     anova,
     summary,
-    unitsOf: () => undefined,
+    piecesOf: () => undefined,
     get members() {
       return [{ weight: 1, model }];
     },

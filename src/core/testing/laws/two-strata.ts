@@ -8,10 +8,11 @@ import { modelByNormalEquations } from "./normal-equations";
  */
 export const twoStrata = (size: number, lambda: number): Law => ({
   id: "two-strata",
-  fit(input) {
+  solve: () => undefined,
+  model(input) {
     const link = { name: "log", identity: false, decreasing: false, forward: Math.log, back: Math.exp };
     const observed = input.design.data.y.map(Math.log);
-    const own = { ...input, observed, link, units: undefined };
+    const own = { ...input, observed, link, unit: undefined };
     return modelByNormalEquations(
       "two-strata",
       own,

@@ -1,5 +1,5 @@
 import type { AnsweredCheck, CheckId, CheckNote, CheckValues } from "../../messages/checks";
-import type { Words } from "../../messages/said";
+import type { Words } from "../../messages/message";
 import { answeredIn } from "../language";
 import { counted, figure, fixed, listed, pText, withUnit } from "../numbers";
 import { alone, either, judged, unitText } from "./parts";

@@ -1,5 +1,5 @@
 import type { ErrorValues, NotJson, Remedy, Rule } from "../../messages/errors";
-import { type Words, worded } from "../../messages/said";
+import { formatMessage, type Words } from "../../messages/message";
 import { counted, figure, fixed, grouped, listed, withUnit, written } from "../numbers";
 import { countedFaultText } from "./counted";
 import { inWords, notOne, verb } from "./parts";
@@ -203,7 +203,7 @@ export const errors: Words<ErrorValues> = {
   "empty-region.wave": () => "The region excludes every trial of this wave; widen its limits or choose another wave.",
   "empty-sheet.cells": () => "The cells of this sheet are all empty; copy those that hold something.",
   "empty-sheet.text": () => "There is no text to read; copy the cells in the spreadsheet first.",
-  "family-unfit": (v) => worded(unfits, v.why),
+  "family-unfit": (v) => formatMessage(unfits, v.why),
   "fold-over-idle": (v) =>
     `Every word of this plan (${v.words.join(", ")}) holds an even number of the factors turned, so turning them gives the same trials again; turn one factor alone.`,
   forbidden: (v) => `${v.place}: from (${written(v.from)}) lies above to (${written(v.to)}).`,
@@ -330,7 +330,7 @@ export const errors: Words<ErrorValues> = {
   "program-answer.unreadable": (v) => `The answer “${v.text}” is neither lines of name=value nor one JSON object.`,
   retired: (v) => `${v.place}: ${v.factor} is retired; bring it back before using it in a model.`,
   "rig-unfit.number": (v) => `The ${v.rig} rig takes a number for ${v.factor}.`,
-  "rig-unfit.study": (v) => worded(unfits, v.why),
+  "rig-unfit.study": (v) => formatMessage(unfits, v.why),
   "run-held": (v) => `Another run is at ${v.file} (process ${v.pid}); let it end, or stop it first.`,
   "same-heading": (v) =>
     `The heading ${sameText(v.headings)} (columns ${v.columns[0]} and ${v.columns[1]}), so one column would be lost. Rename one of them, or take it out of the sheet; nothing was taken.`,

@@ -1,5 +1,5 @@
-import type { ChangeValues, SpotValues, Standing } from "../../messages/history";
-import { type Said, type Words, worded } from "../../messages/said";
+import type { ChangeValues, LocationValues, Standing } from "../../messages/history";
+import { formatMessage, type Message, type Words } from "../../messages/message";
 import { listed, withUnit, written } from "../numbers";
 
 const KINDS: Readonly<Record<string, string>> = {
@@ -32,7 +32,7 @@ const KEYS: Readonly<Record<string, string>> = {
 const keyText = (key: string): string => KEYS[key] ?? key;
 
 /** Places in a study, by code. */
-export const spots: Words<SpotValues> = {
+export const locations: Words<LocationValues> = {
   study: (v) =>
     ({
       title: "Title of the study",
@@ -84,7 +84,7 @@ export const standingText = (s: Standing, unit = ""): string => {
   return all.length > MOST_WORDS ? `${all.slice(0, MOST_WORDS)}…` : all;
 };
 
-const spotText = (spot: Said<SpotValues>): string => worded(spots, spot);
+const spotText = (spot: Message<LocationValues>): string => formatMessage(locations, spot);
 
 /** What became of a cell, by code. */
 export const changeWords: Words<ChangeValues> = {

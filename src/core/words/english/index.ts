@@ -1,8 +1,8 @@
 import type { Language } from "../language";
-import { doubts } from "./bench";
 import { approximate, checks, questions, statistics } from "./checks";
 import { errors } from "./errors";
-import { changeWords, spots } from "./history";
+import { changeWords, locations } from "./history";
+import { doubts } from "./operator";
 import { places } from "./places";
 import { actions, readings } from "./readings";
 import { remarks, unfits } from "./remarks";
@@ -31,6 +31,6 @@ export const english: Language = {
   columns,
   workbooks,
   doubts,
-  spots,
+  locations,
   changes: changeWords,
 };

@@ -1,4 +1,4 @@
-import type { Change, Resetting, Size, Unit } from "../../messages/said";
+import type { Change, Resetting, Size, Unit } from "../../messages/message";
 import { counted, figure, listed, pText, rounded, withUnit } from "../numbers";
 
 /** Parts of sentences that several rooms share. */

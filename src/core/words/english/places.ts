@@ -1,5 +1,5 @@
+import type { Words } from "../../messages/message";
 import type { PastEnd, PlaceValues } from "../../messages/places";
-import type { Words } from "../../messages/said";
 import { withUnit, written } from "../numbers";
 
 const shown = (v: number, unit: string | undefined): string => withUnit(written(Number(v.toPrecision(10))), unit);

@@ -1,3 +1,4 @@
+import { formatMessage, type Unit, type Words } from "../../messages/message";
 import type {
   ActionId,
   AnswersValues,
@@ -15,7 +16,6 @@ import type {
   TrialsValues,
   Weighed,
 } from "../../messages/readings";
-import { type Unit, type Words, worded } from "../../messages/said";
 import { counted, figure, fixed, listed, pText, rounded, withUnit, written } from "../numbers";
 import { answered, questions } from "./checks";
 import {
@@ -193,7 +193,7 @@ const plan: Words<PlanValues> = {
       v.tells ? `tells ${v.tells.now} of ${counted(v.tells.of, "effect")} instead of ${v.tells.before}` : "",
       v.clears > 0 ? `clears ${v.clears}` : "",
     ].filter(Boolean);
-    return `${worded(whys, v.why)} ${v.plan}, ${v.more} more ${verb(v.more, "trial", "trials")}${gains.length > 0 ? `: ${listed(gains)}` : ""}.`;
+    return `${formatMessage(whys, v.why)} ${v.plan}, ${v.more} more ${verb(v.more, "trial", "trials")}${gains.length > 0 ? `: ${listed(gains)}` : ""}.`;
   },
   "take-this": (v) => {
     const sees = (value: number): string => inUnits(Number(value.toPrecision(3)), v.unit);
@@ -348,7 +348,7 @@ const setpoint: Words<SetpointValues> = {
   "confirmed-short": (v) =>
     `The prediction is confirmed, the setpoint is not good enough: ${meansText(v.trials)} ${verb(v.trials, "agrees", "agree")} with it, but ${shortText(v.missed)}.`,
   "not-confirmed": (v) =>
-    `The confirmation does not agree with the prediction${v.missed.length > 0 ? `, and ${shortText(v.missed)}` : v.meetsLimits ? ", though every limit is met" : ""}.${v.suspect ? ` ${worded(suspects, v.suspect)}` : ""}`,
+    `The confirmation does not agree with the prediction${v.missed.length > 0 ? `, and ${shortText(v.missed)}` : v.meetsLimits ? ", though every limit is met" : ""}.${v.suspect ? ` ${formatMessage(suspects, v.suspect)}` : ""}`,
   "nothing-meets": (v) => {
     const short = v.short.map(
       (s) => `${s.response} comes to ${figure(s.mean, 3)} against ${withUnit(figure(s.limit, 3), s.unit)}`,
@@ -426,7 +426,7 @@ const answers: Words<AnswersValues> = {
   "no-chance-given": () =>
     "The chance of meeting limits is left out: a model has no error degrees of freedom and its response no stated noise.",
   "stands-outside": (v) =>
-    `Trial ${v.order} stands outside: ${worded(places, v.how)}${v.others === 0 ? "" : ` So ${verb(v.others, "does", "do")} ${counted(v.others, "other trial")}.`}`,
+    `Trial ${v.order} stands outside: ${formatMessage(places, v.how)}${v.others === 0 ? "" : ` So ${verb(v.others, "does", "do")} ${counted(v.others, "other trial")}.`}`,
   search: () => "Search the region for the best settings.",
   "search-again": () =>
     "Something changed since the last search: candidates may not be the best any more. Search again.",

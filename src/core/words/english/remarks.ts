@@ -1,21 +1,8 @@
-import type { Family, RemarkValues, UnfitValues } from "../../messages/remarks";
-import { type Words, worded } from "../../messages/said";
+import { formatMessage, type Words } from "../../messages/message";
+import type { RemarkValues, UnfitValues } from "../../messages/remarks";
 import { counted, figure, fixed, listed, withUnit } from "../numbers";
 import { inWords, verb } from "./parts";
 import { places } from "./places";
-
-/** What families of plans are called as the subject of a sentence; one that is not here goes by its label. */
-const SUBJECTS: Record<string, string> = {
-  array: "An orthogonal array",
-  factorial: "A full factorial",
-  fraction: "A two-level fraction",
-  "plackett-burman": "A Plackett–Burman plan",
-  composite: "A central composite plan",
-  "least-aliasing": "A least-aliasing plan",
-  optimal: "A plan built for a model",
-};
-
-const subject = ({ id, label }: Family): string => SUBJECTS[id] ?? label;
 
 /** "two numeric factors and a category". */
 const kindsText = ({ numeric, categories }: { numeric: number; categories: number }): string => {
@@ -28,16 +15,16 @@ const kindsText = ({ numeric, categories }: { numeric: number; categories: numbe
 /** Why a family or a rig cannot serve a study, by code. */
 export const unfits: Words<UnfitValues> = {
   factors: (v) =>
-    `${subject(v.family)} takes ${inWords(v.fewest)} to ${inWords(v.most)} factors; this study has ${v.have}.`,
+    `${v.family.subject} takes ${inWords(v.fewest)} to ${inWords(v.most)} factors; this study has ${v.have}.`,
   "numeric-factors": (v) =>
-    `${subject(v.family)} needs ${inWords(v.fewest)} to ${inWords(v.most)} numeric factors; this study has ${kindsText(v)}.`,
-  "two-levels": (v) => `${subject(v.family)} needs two levels of every category; ${v.factor} has ${v.levels}.`,
-  middle: (v) => `${subject(v.family)} needs a middle for every numeric factor; ${v.factor} has only two values.`,
+    `${v.family.subject} needs ${inWords(v.fewest)} to ${inWords(v.most)} numeric factors; this study has ${kindsText(v)}.`,
+  "two-levels": (v) => `${v.family.subject} needs two levels of every category; ${v.factor} has ${v.levels}.`,
+  middle: (v) => `${v.family.subject} needs a middle for every numeric factor; ${v.factor} has only two values.`,
   middles: (v) =>
-    `${subject(v.family)} needs at least ${inWords(v.least)} factors with a middle; this study has ${v.have}.`,
+    `${v.family.subject} needs at least ${inWords(v.least)} factors with a middle; this study has ${v.have}.`,
   "over-budget": (v) =>
-    `${subject(v.family)} takes ${counted(v.least, "trial")} or more here, past the ${v.budget} allowed.`,
-  "too-large": (v) => `${subject(v.family)} of these factors takes ${counted(v.trials, "trial")}; use a fraction.`,
+    `${v.family.subject} takes ${counted(v.least, "trial")} or more here, past the ${v.budget} allowed.`,
+  "too-large": (v) => `${v.family.subject} of these factors takes ${counted(v.trials, "trial")}; use a fraction.`,
   "no-array": (v) =>
     `No orthogonal array up to ${v.most} trials has columns of ${v.levels.join(", ")} levels together for ${v.factors === 1 ? "this factor" : `these ${v.factors} factors`}.`,
   "rig-knobs": (v) =>
@@ -120,7 +107,7 @@ export const remarks: Words<RemarkValues> = {
   "fraction-block": () =>
     "One word of the first fraction now stands for the shift between the waves; the effects in it are confounded with that shift.",
   "in-turn": () => "Run these one after another and stop when the response turns: the order is part of the plan.",
-  "place-outside": (v) => `The place to confirm lies outside: ${worded(places, v.why)}`,
+  "place-outside": (v) => `The place to confirm lies outside: ${formatMessage(places, v.why)}`,
   reused: (v) => {
     const count = `${v.served} of the ${counted(v.points, "point")} ${verb(v.served, "is a trial", "are trials")} already run`;
     const n = v.elsewhere.length;

@@ -1,4 +1,4 @@
-import type { Words } from "../../messages/said";
+import type { Words } from "../../messages/message";
 import type { SuspectValues } from "../../messages/suspects";
 import { listed } from "../numbers";
 import { verb } from "./parts";

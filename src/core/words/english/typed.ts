@@ -1,4 +1,4 @@
-import type { Words } from "../../messages/said";
+import type { Words } from "../../messages/message";
 import type { ColumnValues, RowValues, TypingValues } from "../../messages/typed";
 import { written } from "../numbers";
 import { countedFaultText } from "./counted";

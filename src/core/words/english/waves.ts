@@ -1,4 +1,4 @@
-import type { Words } from "../../messages/said";
+import type { Words } from "../../messages/message";
 import type { RiskValues, WaveNameValues, WhyValues } from "../../messages/waves";
 import { figure, fixed, listed, pText } from "../numbers";
 import { verb } from "./parts";
@@ -37,6 +37,7 @@ export const waveNames: Words<WaveNameValues> = {
   foldover: () => "Fold-over",
   carry: (v) => `Carry ${listed(v.letters)} on`,
   repeat: () => "Repeat what was run",
+  named: (v) => v.name,
 };
 
 /** What could go wrong with a plan, by code. */

@@ -1,4 +1,4 @@
-import type { Words } from "../../messages/said";
+import type { Words } from "../../messages/message";
 import type { Cells, WorkbookValues } from "../../messages/workbooks";
 import { counted } from "../numbers";
 

@@ -1,9 +1,10 @@
 "use client";
 import { Button } from "antd";
 import { useMemo, useState } from "react";
-import { equationOf, type Fit, fitOtherWay, type OtherWay, otherWays, type Parameter } from "@/core/model";
+import { type AlternativeFit, alternativeFits, equationOf, type Fit, type Parameter } from "@/core/model";
 import { alphabetOf, type Study, StudyError, termKey, termName } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
+import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
@@ -16,7 +17,7 @@ import type { ViewProps } from "./view";
 const SETS = { main: "main effects", "main+2fi": "main effects and interactions", quadratic: "full quadratic" };
 
 /** What a way of fitting is called. */
-function wayText(study: Study, way: OtherWay): string {
+function wayText(study: Study, way: AlternativeFit): string {
   const nameOf = (list: readonly { id: string; name: string }[], id: string): string =>
     list.find((x) => x.id === id)?.name ?? id;
   switch (way.by) {
@@ -37,14 +38,14 @@ function wayText(study: Study, way: OtherWay): string {
   }
 }
 
-const idOf = (way: OtherWay): string => Object.values(way).join(" ");
+const idOf = (way: AlternativeFit): string => Object.values(way).join(" ");
 const keyOf = (p: Parameter): string => `${termKey(p.term)} ${p.level ?? ""}`;
 
 const SUMMARY: [name: string, of: (fit: Fit) => string][] = [
   ["trials", (f) => String(f.n)],
   ["columns", (f) => String(f.parameters.length)],
   ["residual df", (f) => String(f.summary.residualDf)],
-  ["s", (f) => (f.summary.s === null ? "–" : `${figure(f.summary.s, 3)} ${f.model.units ?? ""}`)],
+  ["s", (f) => (f.summary.s === null ? "–" : `${figure(f.summary.s, 3)} ${f.model.unit ?? ""}`)],
   ["R²", (f) => shareText(f.summary.r2)],
   ["adjusted", (f) => shareText(f.summary.r2Adjusted)],
   ["predicted", (f) => shareText(f.summary.r2Predicted)],
@@ -64,19 +65,20 @@ function Coefficient({ of }: { of: Parameter | undefined }) {
 /** Two models of the same response side by side: what changes with other terms, another scale, other waves. */
 export function BesideView({ study, fitted }: ViewProps) {
   const commit = useDesk((d) => d.commit);
+  const view = useStudyView(study);
   const { fit } = fitted;
-  const ways = useMemo(() => otherWays(study, fit), [study, fit]);
+  const ways = useMemo(() => alternativeFits(study, fit), [study, fit]);
   const [chosen, setChosen] = useState<string | undefined>(undefined);
   const way = ways.find((w) => idOf(w) === chosen) ?? ways[0];
   const other = useMemo(() => {
     if (!way) return undefined;
     try {
-      return { ok: true as const, ...fitOtherWay(study, fit, way) };
+      return { ok: true as const, ...view.alternative(fit, way) };
     } catch (error) {
       if (!(error instanceof StudyError)) throw error;
       return { ok: false as const, sentence: error.message };
     }
-  }, [study, fit, way]);
+  }, [view, fit, way]);
   if (!way || !other) return <p className="quiet">These trials allow no other model to stand beside this one.</p>;
   const alphabet = alphabetOf(study);
   const name = (p: Parameter): string => `${termName(alphabet, p.term)}${p.level ? ` [${p.level}]` : ""}`;
@@ -130,7 +132,7 @@ export function BesideView({ study, fitted }: ViewProps) {
         )}
       </div>
       {!other.ok ? (
-        <p className="bracken" role="alert">
+        <p className="warning" role="alert">
           {other.sentence}
         </p>
       ) : (

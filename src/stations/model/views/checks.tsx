@@ -21,7 +21,7 @@ import { Nearest } from "@/ui/charts/nearest";
 import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
-import { Toggle } from "@/ui/parts/quick";
+import { Toggle } from "@/ui/parts/link-button";
 import { say } from "@/ui/parts/say";
 import { colours } from "@/ui/theme/theme";
 import { setFitting } from "../actions";
@@ -69,7 +69,7 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
             y={box.top}
             width={x(profile.interval[1]) - x(profile.interval[0])}
             height={box.height}
-            fill={colours.heather}
+            fill={colours.accent}
             opacity="0.12"
           />
           <line
@@ -77,13 +77,13 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
             x2={box.left + box.width}
             y1={y(cut)}
             y2={y(cut)}
-            stroke={colours.bracken}
+            stroke={colours.warning}
             strokeDasharray="4 3"
           />
           <path
             d={pathThrough(shown.map((p) => [x(p.power), y(p.likelihood)]))}
             fill="none"
-            stroke={colours.heather}
+            stroke={colours.accent}
             strokeWidth="2"
           />
           {power !== undefined && (
@@ -92,7 +92,7 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
               x2={x(power)}
               y1={box.top}
               y2={box.top + box.height}
-              stroke={colours.loch}
+              stroke={colours.info}
               strokeWidth="2"
             />
           )}
@@ -161,13 +161,13 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
               x2={x(c.orders[0]) + 5}
               y1={y(limits[i])}
               y2={y(limits[i])}
-              stroke={colours.bracken}
+              stroke={colours.warning}
             />
             <circle
               cx={x(c.orders[0])}
               cy={y(c.s)}
               r={lit === trialOf(c) ? 6 : 3.5}
-              fill={lit === trialOf(c) ? colours.gorse : c.s > limits[i] ? colours.bracken : colours.heather}
+              fill={lit === trialOf(c) ? colours.highlight : c.s > limits[i] ? colours.warning : colours.accent}
             >
               <title>{`${c.orders.length > 1 ? "Trials" : "Trial"} ${c.orders.join(", ")}: s ${figure(c.s, 3)}, range ${figure(c.range, 3)}, ${c.n} values`}</title>
             </circle>
@@ -175,7 +175,7 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
         ))}
       </svg>
       <p className="small quiet">
-        Line: pooled s {figure(copies.pooled, 3)}. A point above its bracken bar is wider than the widest of{" "}
+        Line: pooled s {figure(copies.pooled, 3)}. A point above its orange bar is wider than the widest of{" "}
         {copies.cells.length} should be.
         {copies.cells.some((c) => c.s === 0) ? " Cells with equal values stand at 0." : ""}
       </p>
@@ -268,7 +268,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
           cx={x(p.x)}
           cy={y(p.y)}
           r={lit === p.id ? 6 : 3.5}
-          fill={lit === p.id ? colours.gorse : colours.heather}
+          fill={lit === p.id ? colours.highlight : colours.accent}
           fillOpacity="0.9"
         />
       ))}
@@ -314,7 +314,7 @@ export function ChecksView({
         label: (
           <span className={css.check}>
             <span
-              className={c.alarm || unsure(c) ? "bracken" : c.p === null ? "quiet" : "moss"}
+              className={c.alarm || unsure(c) ? "warning" : c.p === null ? "quiet" : "success"}
               aria-hidden="true"
               style={{ fontWeight: 700 }}
             >

@@ -74,7 +74,7 @@ function CornerBox({
           height="36"
           rx="6"
           fill="#fff"
-          stroke={on ? colours.gorse : colours.ink}
+          stroke={on ? colours.highlight : colours.ink}
           strokeWidth={on ? 3 : 1}
         />
         <rect x="-46" y="-18" width="8" height="36" rx="3" fill={fill} />

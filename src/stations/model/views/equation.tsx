@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { listed, remarkOf } from "@/core/findings";
+import { listed, messageText } from "@/core/findings";
 import { equationOf } from "@/core/model";
 import { alphabetOf, termKey, termName, withoutParents } from "@/core/study";
 import { Assumed } from "@/ui/parts/assumed";
@@ -93,7 +93,7 @@ export function EquationView({ study, fitted }: ViewProps) {
           </Fold>
         </div>
       ))}
-      {equation.note && <p className="quiet">{remarkOf(equation.note)}</p>}
+      {equation.note && <p className="quiet">{messageText("remarks", equation.note)}</p>}
       {orphans.length > 0 && (
         <p className="small quiet">
           {listed(orphans)} {orphans.length === 1 ? "stands" : "stand"} without what{" "}

@@ -2,7 +2,7 @@
 "use client";
 import { Segmented } from "antd";
 import { type ReactNode, useState } from "react";
-import { remarkOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { type ContrastSet, normalQuantile } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import { alphabetOf, type Response, termKey, termLetters, termName, valueUnit } from "@/core/study";
@@ -84,7 +84,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
   const { contrasts, margins, refusal } = shown;
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const alphabet = alphabetOf(study);
-  const refused = refusal && remarkOf(refusal);
+  const refused = refusal && messageText("remarks", refusal);
   const choice = strata && <Choice strata={strata} value={stratum} choose={setStratum} />;
   if (contrasts.length === 0) return <Nothing choice={choice} why={refused} />;
   const W = 338;
@@ -140,7 +140,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
                       x2={x(l.v)}
                       y1={box.top}
                       y2={box.top + box.height}
-                      stroke={colours.bracken}
+                      stroke={colours.warning}
                       strokeDasharray="4 3"
                     />
                     <text
@@ -176,8 +176,8 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
               cx={x(p.v)}
               cy={y(p.q)}
               r="5"
-              fill={inside.has(key) ? colours.heather : colours.paper}
-              stroke={inside.has(key) ? colours.heather : "#5d5e54"}
+              fill={inside.has(key) ? colours.accent : colours.paper}
+              stroke={inside.has(key) ? colours.accent : "#5d5e54"}
               strokeWidth="1.500"
               style={{ cursor: "pointer" }}
               tabIndex={0}

@@ -74,9 +74,9 @@ export function LimitsView({ study, fitted }: ViewProps) {
       />
       <p className="small" data-testid="limits-at-probe">
         {broken.length === 0 ? (
-          <span className="moss">At the probe every limit is kept.</span>
+          <span className="success">At the probe every limit is kept.</span>
         ) : (
-          <span className="bracken">At the probe not kept: {broken.map((l) => l.text).join(", ")}.</span>
+          <span className="warning">At the probe not kept: {broken.map((l) => l.text).join(", ")}.</span>
         )}
       </p>
       <p className="small quiet">

@@ -19,7 +19,7 @@ import { linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, figure, settingText } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
@@ -51,7 +51,7 @@ function Chain({ study, rung }: { study: Study; rung: Rung }) {
   const alphabet = alphabetOf(study);
   const names = rung.aliases.map((t) => termLetters(alphabet, t));
   return (
-    <div className="small bracken num" style={{ fontSize: 11 }}>
+    <div className="small warning num" style={{ fontSize: 11 }}>
       = {names.slice(0, 3).join(" = ")}
       {names.length > 3 ? " = …" : ""}
     </div>
@@ -110,12 +110,12 @@ function Pair({
   }));
   const labelAt = spread(lines.map((l) => l.points[l.points.length - 1].y + 4));
   const active = rung?.inModel === true && rung.p !== null && rung.p < significance(study);
-  const strokes = [colours.bracken, colours.heather, colours.loch];
+  const strokes = [colours.warning, colours.accent, colours.info];
   return (
     <div
       className={css.pair}
       data-active={active || mark ? "yes" : "no"}
-      style={mark ? { boxShadow: `0 0 0 2px ${colours.gorse}` } : undefined}
+      style={mark ? { boxShadow: `0 0 0 2px ${colours.highlight}` } : undefined}
     >
       <h3 title={`${a.name} × ${b.name}`}>
         {a.letter} × {b.letter} <span style={{ fontWeight: 400 }}>{clip(a.name, 16)}</span>
@@ -191,8 +191,8 @@ function Main({
         aria-label={`Main effect of ${f.name}`}
         opacity={quiet ? 0.4 : 1}
       >
-        <path d={pathThrough(points.map((p) => [p.x, p.y]))} fill="none" stroke={colours.heather} strokeWidth="2" />
-        {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.heather} />)}
+        <path d={pathThrough(points.map((p) => [p.x, p.y]))} fill="none" stroke={colours.accent} strokeWidth="2" />
+        {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.accent} />)}
         <Ends factor={f} y={height - 3} right={W - 8} />
       </svg>
       {quiet && <div className="small">depends on {partners.join(", ")}: read the pair</div>}
@@ -253,7 +253,7 @@ export function PairsView({ study, fitted, marked }: ViewProps & { marked: strin
           {axisName(response?.name ?? "", response && valueUnit(response))}, {figure(span[0], 3)} to{" "}
           {figure(span[1], 3)} in every frame; others at the probe.
         </span>
-        <Quick onClick={() => setAll(!all)}>{all ? "the strongest only" : `all ${pairs.length} pairs`}</Quick>
+        <LinkButton onClick={() => setAll(!all)}>{all ? "the strongest only" : `all ${pairs.length} pairs`}</LinkButton>
       </div>
       {entangled.length > 0 && (
         <p className="small" style={{ marginBottom: 6 }}>

@@ -9,8 +9,8 @@ import { Nearest } from "@/ui/charts/nearest";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, figure, valueText } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Pick } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import { useSize } from "@/ui/parts/use-size";
 import { colours } from "@/ui/theme/theme";
@@ -101,7 +101,7 @@ function ResidualsTable({
             {rows.map((r) => (
               <tr key={r.id} data-flagged={r.flags.length > 0 ? "yes" : "no"}>
                 <td>
-                  <Quick onClick={() => go(r.id)}>{r.order}</Quick>
+                  <LinkButton onClick={() => go(r.id)}>{r.order}</LinkButton>
                   {r.flags.length > 0 ? " !" : ""}
                 </td>
                 <td>{observed(r.observed)}</td>
@@ -224,10 +224,10 @@ export function ResidualsView({ study, fitted }: ViewProps) {
                   cx={x(px)}
                   cy={y(py)}
                   r={lit === r.id ? 6 : points.length > 150 ? 2.2 : 3.5}
-                  fill={lit === r.id ? colours.gorse : r.flags.length > 0 ? colours.bracken : colours.heather}
+                  fill={lit === r.id ? colours.highlight : r.flags.length > 0 ? colours.warning : colours.accent}
                 />
                 {r.flags.length > 0 && (
-                  <text x={x(px) + 6} y={y(py) - 5} fontSize="11" fill={colours.bracken}>
+                  <text x={x(px) + 6} y={y(py) - 5} fontSize="11" fill={colours.warning}>
                     {r.order}
                   </text>
                 )}
@@ -252,7 +252,8 @@ export function ResidualsView({ study, fitted }: ViewProps) {
           : flagged.map((r, i) => (
               <span key={r.id}>
                 {i > 0 ? "; " : "Flagged: "}
-                <Quick onClick={() => go(r.id)}>trial {r.order}</Quick> ({r.flags.map((f) => WORDS[f]).join(", ")})
+                <LinkButton onClick={() => go(r.id)}>trial {r.order}</LinkButton> (
+                {r.flags.map((f) => WORDS[f]).join(", ")})
               </span>
             ))}
       </p>

@@ -38,7 +38,7 @@ export function RivalsView(props: ViewProps) {
       <BestOfSize rivals={rivals} />
       <Kept rivals={rivals} />
       {trouble && (
-        <p className="small rowan" role="alert">
+        <p className="small danger" role="alert">
           {trouble}
         </p>
       )}

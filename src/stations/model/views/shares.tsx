@@ -1,6 +1,6 @@
 "use client";
 import { useMemo } from "react";
-import { remarkOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { importanceOf } from "@/core/model";
 import { alphabetOf, termName } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -24,9 +24,9 @@ function ShareBar({ name, share, inner, quiet }: { name: string; share: number; 
           y="2"
           width={100 * share}
           height="12"
-          fill={quiet ? "#CFC6B2" : inner === undefined ? colours.heather : "#CDBAD4"}
+          fill={quiet ? "#CFC6B2" : inner === undefined ? colours.accent : "#CDBAD4"}
         />
-        {inner !== undefined && <rect x="0" y="2" width={100 * inner} height="12" fill={colours.heather} />}
+        {inner !== undefined && <rect x="0" y="2" width={100 * inner} height="12" fill={colours.accent} />}
       </svg>
       <b className="num">{percent(share, share < 0.0995 ? 1 : 0)}</b>
     </div>
@@ -78,7 +78,7 @@ export function SharesView({ study, fitted }: ViewProps) {
         Sobol’ indices of the fitted model with every factor spread evenly over its range: dark by itself, pale with its
         interactions.
       </p>
-      {absent && <p className="small bracken">{remarkOf(absent)}</p>}
+      {absent && <p className="small warning">{messageText("remarks", absent)}</p>}
       {error !== null && <p className="small quiet">From a sample: good to about ±{percent(2 * error, 1)}.</p>}
       {factors.map((i) => (
         <ShareBar key={i.factor} name={nameOf(i.factor)} share={i.total} inner={i.first} />

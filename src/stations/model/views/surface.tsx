@@ -1,13 +1,22 @@
 "use client";
 import { useMemo } from "react";
-import { climbReading, remarkOf, sentenceOf } from "@/core/findings";
+import { climbReading, messageText } from "@/core/findings";
 import { stationaryPoint, steepestAscent } from "@/core/model";
-import { alphabetOf, type Factor, isNumeric, type NumericFactor, rangeOf, type Study, valueUnit } from "@/core/study";
+import {
+  activeFactors,
+  alphabetOf,
+  type Factor,
+  isNumeric,
+  type NumericFactor,
+  rangeOf,
+  type Study,
+  valueUnit,
+} from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, ownError, settingText, valueText, valueWithUnit, withUnit } from "@/ui/parts/format";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
@@ -56,7 +65,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
   const { stationary, reason } = useMemo(() => stationaryPoint(study, predictor, probe), [study, predictor, probe]);
   const path = useMemo(() => steepestAscent(study, predictor, probe), [study, predictor, probe]);
   const climb = climbReading(study, predictor, path);
-  const numeric = study.factors.filter((f) => isNumeric(f) && f.retired === undefined);
+  const numeric = activeFactors(study).filter(isNumeric);
   const moved = numeric.filter((f) => path.points.some((p) => p.settings[f.id] !== path.points[0]?.settings[f.id]));
   const at = stationary && predictor.predict(stationary.settings);
   const unit = response && valueUnit(response);
@@ -83,7 +92,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
             {stationary.inside
               ? "It lies within what may be run."
               : "It lies outside what may be run: read it as a direction, not as a place."}{" "}
-            <Quick onClick={() => setProbe({ ...probe, ...stationary.settings })}>take the probe there</Quick>
+            <LinkButton onClick={() => setProbe({ ...probe, ...stationary.settings })}>take the probe there</LinkButton>
           </p>
           <table className={`${css.table} ${css.tight}`} aria-label="Directions of the surface">
             <thead>
@@ -109,7 +118,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
           </p>
         </div>
       ) : (
-        <p className="quiet">{reason && remarkOf(reason)}</p>
+        <p className="quiet">{reason && messageText("remarks", reason)}</p>
       )}
       <div className="row" style={{ margin: "12px 0 4px" }}>
         <h2 className="grow">The path {path.towards === "higher" ? "up" : "down"} from the probe</h2>
@@ -130,7 +139,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
           />
         )}
       </div>
-      {climb && <p style={{ marginBottom: 6 }}>{sentenceOf(climb)}</p>}
+      {climb && <p style={{ marginBottom: 6 }}>{messageText("readings", climb)}</p>}
       {path.points.length > 0 && (
         <ScrollBox className={css.wideTable} name="Path of steepest ascent">
           <table className={`${css.table} ${css.tight}`}>
@@ -162,8 +171,8 @@ export function SurfaceView({ study, fitted }: ViewProps) {
                       <Assumed ratio={p.meanInterval ? fitted.predictor.assumed : undefined} />
                     </td>
                     <td>
-                      <Quick onClick={() => setProbe({ ...probe, ...p.settings })}>probe</Quick>
-                      {!p.inside && <div className="small bracken">outside</div>}
+                      <LinkButton onClick={() => setProbe({ ...probe, ...p.settings })}>probe</LinkButton>
+                      {!p.inside && <div className="small warning">outside</div>}
                     </td>
                   </tr>
                 );
@@ -173,7 +182,7 @@ export function SurfaceView({ study, fitted }: ViewProps) {
         </ScrollBox>
       )}
       <p className="small quiet" style={{ marginTop: 4 }}>
-        {remarkOf(path.reason)} “Climb for {response?.name}” on Plan makes these steps a wave.
+        {messageText("remarks", path.reason)} “Climb for {response?.name}” on Plan makes these steps a wave.
       </p>
     </div>
   );

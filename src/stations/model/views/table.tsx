@@ -1,6 +1,6 @@
 "use client";
 import { type ReactNode, useMemo } from "react";
-import { remarkOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { type AnovaRow, cellSummary, type Fit, type SetupModel } from "@/core/model";
 import { activeFactors, alphabetOf, type Study, termKey, termName } from "@/core/study";
 import { Assumed } from "@/ui/parts/assumed";
@@ -299,7 +299,7 @@ export function TableView({ study, fitted }: ViewProps) {
         </table>,
       )}
       {fitted.predictor.model.members.length > 1 && (
-        <p className="small bracken">
+        <p className="small warning">
           Figures of the single model chosen; predictions, equation and setpoint come from the average of{" "}
           {fitted.predictor.model.members.length} models.
         </p>
@@ -312,8 +312,8 @@ export function TableView({ study, fitted }: ViewProps) {
         </p>
       )}
       {fit.absent.map((a) => (
-        <p key={a.code} className="small bracken" style={{ marginTop: 6 }}>
-          {remarkOf(a)}
+        <p key={a.code} className="small warning" style={{ marginTop: 6 }}>
+          {messageText("remarks", a)}
         </p>
       ))}
     </div>

@@ -1,6 +1,6 @@
 "use client";
 import { useState } from "react";
-import { remarkOf } from "@/core/findings";
+import { messageText } from "@/core/findings";
 import { handWorking, type WorkingEffect } from "@/core/model";
 import { alphabetOf, termKey, termLetters, termName } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -54,7 +54,7 @@ function EffectsByHand({ study, fitted }: ViewProps) {
   const { contrasts, refusal } = fitted.contrasts;
   const [chosen, setChosen] = useState<string | undefined>(undefined);
   if (contrasts.length === 0)
-    return <p className="quiet">{remarkOf(refusal ?? { code: "contrasts-no-corners", values: {} })}</p>;
+    return <p className="quiet">{messageText("remarks", refusal ?? { code: "contrasts-no-corners", values: {} })}</p>;
   const { cells, effects, pooled, shifts } = handWorking(fitted.fit, contrasts);
   const off = shifts
     .map(({ wave, shift }) => `${study.waves.find((w) => w.id === wave)?.name ?? wave} ${figure(shift, 4)}`)

@@ -6,7 +6,7 @@ import { pathThrough } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
-const STROKES = [colours.loch, colours.heather, colours.bracken];
+const STROKES = [colours.info, colours.accent, colours.warning];
 const DASHES = [undefined, "6 3", "2 3"];
 const WIDTH = 380;
 const HEIGHT = 170;
@@ -57,10 +57,10 @@ function Curves({
             x2={x(mark.x)}
             y1={BOX.top}
             y2={BOX.top + BOX.height}
-            stroke={colours.moss}
+            stroke={colours.success}
             strokeDasharray="4 3"
           />
-          <text x={x(mark.x) + 4} y={BOX.top + BOX.height - 5} fontSize="11.500" fill={colours.moss}>
+          <text x={x(mark.x) + 4} y={BOX.top + BOX.height - 5} fontSize="11.500" fill={colours.success}>
             {mark.text}
           </text>
         </g>

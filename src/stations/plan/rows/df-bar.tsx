@@ -5,7 +5,7 @@ import { colours } from "@/ui/theme/theme";
 export function DfBar({ df }: { df: PlanSummary["df"] }) {
   const total = Math.max(1, df.model + df.lackOfFit + df.pureError);
   const parts = [
-    { n: df.model, fill: colours.heather },
+    { n: df.model, fill: colours.accent },
     { n: df.lackOfFit, fill: "#C4A25A" },
     { n: df.pureError, fill: "#8A8268" },
   ];

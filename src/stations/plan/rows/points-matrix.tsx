@@ -93,7 +93,7 @@ export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan
                       cx={spot(p.x)}
                       cy={size - spot(p.y)}
                       r={Math.min(size / 9, 1.4 + 2.6 * Math.sqrt(p.n / most))}
-                      fill={colours.heather}
+                      fill={colours.accent}
                       fillOpacity="0.75"
                     >
                       <title>{`${p.n} ${p.n === 1 ? "trial" : "trials"}`}</title>

@@ -87,7 +87,7 @@ function PowerTable({ planning: { study, picked, request, response, noise, unit 
         <CopyRows what="Power" rows={[["", ...heads], ...body]} />
       </div>
       {changes.length === 0 && (
-        <p className="small rowan" role="alert">
+        <p className="small danger" role="alert">
           Type changes above 0, with semicolons between them.
         </p>
       )}
@@ -163,7 +163,7 @@ function Pieces({ planning: { study, picked, request, response, unit } }: { plan
               {r.cells.map((c, i) => (
                 <td
                   key={COPIES[i]}
-                  className={`num ${enough(c.seen) ? "moss" : ""}`}
+                  className={`num ${enough(c.seen) ? "success" : ""}`}
                   title={`${figure(r.of * COPIES[i] * plan.n, 4)} ${what} in all`}
                 >
                   {c.seen === null ? "–" : figure(c.seen, 2)}

@@ -1,4 +1,4 @@
-import { planRisks, riskOf } from "@/core/findings";
+import { messageText, planRisks } from "@/core/findings";
 import css from "../plan.module.css";
 import type { PlanRow } from "./row";
 
@@ -10,7 +10,7 @@ export const risks: PlanRow = {
     // Of a next wave its own cautions come first.
     const said = [
       ...(plan.follow?.cautions ?? []),
-      ...(detail ? planRisks(study, deferred, plan, detail).map((r) => riskOf(r)) : []),
+      ...(detail ? planRisks(study, deferred, plan, detail).map((r) => messageText("risks", r)) : []),
     ];
     return (
       <ul className={css.risks}>

@@ -22,7 +22,7 @@ function Setups({ planning: { study }, plan: { strata, n } }: CellProps) {
       </div>
       <div>
         between them <b>{strata.terms.map((t) => termLetters(alphabet, t)).join(", ") || "nothing"}</b>, judged on{" "}
-        <span className={strata.between < 2 ? "bracken" : ""}>{strata.between} df</span>; the rest on {strata.within} df
+        <span className={strata.between < 2 ? "warning" : ""}>{strata.between} df</span>; the rest on {strata.within} df
       </div>
       <div className="quiet">
         {strata.plain

@@ -7,7 +7,7 @@ import type { Study } from "@/core/study";
 import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
 import { pathThrough } from "@/ui/charts/paths";
 import { useQuestion } from "@/ui/compute/use-question";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 330;
@@ -59,7 +59,7 @@ export function TradeCurve({
         <path
           d={pathThrough(line.map((p) => [x(p.d), y(p.trace)]))}
           fill="none"
-          stroke={colours.heather}
+          stroke={colours.accent}
           strokeWidth="1.500"
         />
         {known.map((p) => (
@@ -82,14 +82,14 @@ export function TradeCurve({
               cx={x(p.d)}
               cy={y(p.trace)}
               r={onLine.has(p.keep) ? 5 : 3.5}
-              fill={onLine.has(p.keep) ? colours.heather : "#CDBAD4"}
+              fill={onLine.has(p.keep) ? colours.accent : "#CDBAD4"}
             />
           </g>
         ))}
       </svg>
       {job.running ? (
         <p className="small quiet">
-          {job.progress?.text ?? "starting"} <Quick onClick={stop}>stop</Quick>
+          {job.progress?.text ?? "starting"} <LinkButton onClick={stop}>stop</LinkButton>
         </p>
       ) : (
         <p className="small quiet">Press a point to put that plan in the chart.</p>

@@ -1,6 +1,6 @@
 "use client";
 import { alphabetOf, type Study, type Term, termKey, termLetters } from "@/core/study";
-import { Quick } from "@/ui/parts/quick";
+import { LinkButton } from "@/ui/parts/link-button";
 import css from "../../model.module.css";
 import type { Rivals } from "./use-rivals";
 
@@ -39,7 +39,7 @@ export function BestOfSize({ rivals: { study, fit, ordered, isKept, isHere, use,
           {bySize
             .filter((m) => within(m) || isHere(m.terms))
             .map((m) => (
-              <tr key={m.k} style={m === models[0] ? { background: "var(--heather-light)" } : undefined}>
+              <tr key={m.k} style={m === models[0] ? { background: "var(--accent-light)" } : undefined}>
                 <td>{m.k}</td>
                 <td style={{ textAlign: "left", whiteSpace: "normal", fontFamily: "var(--sans)", fontSize: 12.5 }}>
                   {difference(study, fit.terms, m.terms)}
@@ -51,14 +51,14 @@ export function BestOfSize({ rivals: { study, fit, ordered, isKept, isHere, use,
                 </td>
                 <td>
                   {!isHere(m.terms) && (
-                    <Quick className="small" onClick={() => use(m.terms)}>
+                    <LinkButton className="small" onClick={() => use(m.terms)}>
                       use
-                    </Quick>
+                    </LinkButton>
                   )}{" "}
                   {!isKept(m.terms) && (
-                    <Quick className="small" onClick={() => keep(m.terms)}>
+                    <LinkButton className="small" onClick={() => keep(m.terms)}>
                       keep
-                    </Quick>
+                    </LinkButton>
                   )}
                 </td>
               </tr>

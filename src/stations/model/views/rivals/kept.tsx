@@ -1,12 +1,13 @@
 "use client";
 import { figure } from "@/core/findings";
-import { averagedPredictor, type Fit, modelWeights } from "@/core/model";
+import type { Fit } from "@/core/model";
+import type { RivalFits } from "@/core/questions";
 import { alphabetOf, inModelOrder, termKey, termLetters, termName } from "@/core/study";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, rounded, shareText } from "@/ui/parts/format";
+import { LinkButton } from "@/ui/parts/link-button";
 import { Pick } from "@/ui/parts/pick";
-import { Quick } from "@/ui/parts/quick";
 import css from "../../model.module.css";
 import { setKey } from "./criteria";
 import type { Rivals } from "./use-rivals";
@@ -27,18 +28,18 @@ const ROWS: { name: string; of(f: Fit): string }[] = [
 export function Kept({ rivals }: { rivals: Rivals }) {
   const { study, fit, about, search, ordered, stored, kept, isKept, change, keep } = rivals;
   const view = useStudyView(study);
-  const keptFits = view.rivalFits(fit, kept);
+  const found = view.rivals(fit, kept);
   return (
     <>
       <div className="row" style={{ margin: "12px 0 2px" }}>
         <h2 className="grow">Kept side by side</h2>
         {!isKept(fit.terms) && (
-          <Quick className="small" onClick={() => keep(fit.terms)}>
+          <LinkButton className="small" onClick={() => keep(fit.terms)}>
             keep the present model
-          </Quick>
+          </LinkButton>
         )}
         {kept.length === 0 && ordered.models.length > 1 && (
-          <Quick
+          <LinkButton
             className="small"
             title="All listed models within 2 of the best AICc, at most six"
             onClick={() => {
@@ -53,14 +54,14 @@ export function Kept({ rivals }: { rivals: Rivals }) {
             }}
           >
             keep all as good as the best
-          </Quick>
+          </LinkButton>
         )}
         {kept.length > 0 && (
           <CopyRows
             what="Rivals"
             rows={[
               ["", ...kept.map((_, i) => `model ${i + 1}`)],
-              ...ROWS.map((r) => [r.name, ...keptFits.map((k) => r.of(k.fit))]),
+              ...ROWS.map((r) => [r.name, ...found.fits.map((k) => r.of(k))]),
             ]}
           />
         )}
@@ -71,8 +72,8 @@ export function Kept({ rivals }: { rivals: Rivals }) {
         </p>
       ) : (
         <>
-          <KeptTable rivals={rivals} fits={keptFits} />
-          {keptFits.length > 1 && (
+          <KeptTable rivals={rivals} found={found} />
+          {found.fits.length > 1 && (
             <label className="row small" style={{ marginTop: 6, gap: 6, flexWrap: "wrap" }}>
               Predict {axisName(about?.name ?? "", undefined)} everywhere with
               <Pick
@@ -101,29 +102,13 @@ export function Kept({ rivals }: { rivals: Rivals }) {
 
 /** Coefficients of the kept models, term by term, with how much speaks for each term and its average. */
 function KeptTable({
-  rivals: { study, fit, stored, kept, isHere, change, use },
-  fits: keptFits,
+  rivals: { study, stored, kept, isHere, change, use },
+  found: { fits, weights, average },
 }: {
   rivals: Rivals;
-  fits: ReturnType<ReturnType<typeof useStudyView>["rivalFits"]>;
+  found: RivalFits;
 }) {
   const alphabet = alphabetOf(study);
-  const weights =
-    keptFits.length > 1
-      ? modelWeights(
-          keptFits.map((k) => k.fit),
-          stored?.average ?? "akaike",
-        )
-      : [];
-  const average =
-    keptFits.length > 1
-      ? averagedPredictor(
-          study,
-          keptFits.map((k) => k.fit),
-          stored?.average ?? "akaike",
-          fit,
-        )
-      : undefined;
   const keptTerms = inModelOrder(alphabet, kept.flat());
   return (
     <div style={{ overflowX: "auto" }}>
@@ -135,11 +120,11 @@ function KeptTable({
             {average && <th title="coefficient averaged over the models, zeros included">average</th>}
             {kept.map((k, i) => (
               <th key={setKey(k)}>
-                <Quick title="Use this model" onClick={() => use(k)}>
+                <LinkButton title="Use this model" onClick={() => use(k)}>
                   {i + 1}
                   {isHere(k) ? " ●" : ""}
-                </Quick>{" "}
-                <Quick
+                </LinkButton>{" "}
+                <LinkButton
                   aria-label={`Let go of model ${i + 1}`}
                   onClick={() =>
                     change(
@@ -150,7 +135,7 @@ function KeptTable({
                   }
                 >
                   ×
-                </Quick>
+                </LinkButton>
               </th>
             ))}
           </tr>
@@ -168,9 +153,9 @@ function KeptTable({
                 <td title={termName(alphabet, t)}>{termLetters(alphabet, t)}</td>
                 {average && <td>{evidence.toFixed(2)}</td>}
                 {average && <td>{mean === undefined ? "" : figure(mean, 3)}</td>}
-                {keptFits.map((k) => {
-                  const p = k.fit.parameters.find((q) => termKey(q.term) === key);
-                  return <td key={setKey(k.terms)}>{p ? rounded(p.coefficient, p.standardError) : "·"}</td>;
+                {fits.map((f, i) => {
+                  const p = f.parameters.find((q) => termKey(q.term) === key);
+                  return <td key={setKey(kept[i])}>{p ? rounded(p.coefficient, p.standardError) : "·"}</td>;
                 })}
               </tr>
             );
@@ -179,8 +164,8 @@ function KeptTable({
             <tr key={r.name}>
               <td style={{ whiteSpace: "nowrap" }}>{r.name}</td>
               {average && <td colSpan={2} />}
-              {keptFits.map((k) => (
-                <td key={setKey(k.terms)}>{r.of(k.fit)}</td>
+              {fits.map((f, i) => (
+                <td key={setKey(kept[i])}>{r.of(f)}</td>
               ))}
             </tr>
           ))}

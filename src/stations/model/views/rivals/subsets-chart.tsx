@@ -47,7 +47,7 @@ export function SubsetsChart({ rivals: { study, ordered, isKept, isHere, use } }
             cx={x(m.k)}
             cy={y(value(m))}
             r={now ? 6 : stays ? 5 : 3.2}
-            fill={now ? colours.heather : stays ? colours.gorse : colours.paper}
+            fill={now ? colours.accent : stays ? colours.highlight : colours.paper}
             stroke={now || stays ? colours.ink : "#8b8c82"}
             style={{ cursor: "pointer" }}
             onClick={() => use(m.terms)}

@@ -1,7 +1,7 @@
+import { actorOf } from "@/server/actor";
 import { restoreBackup, restoreSchema } from "@/server/backups";
 import { bodyOf } from "@/server/problem";
 import { route } from "@/server/route";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -9,6 +9,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ name:
   async POST(request, { params }) {
     const { name } = await params;
     const body = await bodyOf(request, restoreSchema);
-    return restoreBackup(name, body.studies, whoOf(request));
+    return restoreBackup(name, body.studies, actorOf(request));
   },
 });

@@ -1,10 +1,10 @@
 import { questionNamed } from "@/core/questions";
+import { actorOf } from "@/server/actor";
 import { adoptWave, changeSchemas, changeTrial, enterStored, putSetpoint } from "@/server/changes";
 import { bodyOf, Problem } from "@/server/problem";
 import { askStored, bodySchema, isQuestion } from "@/server/questions";
 import { route } from "@/server/route";
 import { duplicateStudy, restoreStudy } from "@/server/studies";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -26,7 +26,7 @@ const CHANGES: Record<string, (request: Request, id: string, who: string) => Pro
 export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   async POST(request, { params }) {
     const { id, verb } = await params;
-    const who = whoOf(request);
+    const who = actorOf(request);
     if (Object.hasOwn(CHANGES, verb)) return CHANGES[verb](request, id, who);
     if (!isQuestion(verb)) throw unknown(verb);
     const body = await bodyOf(request, bodySchema(questionNamed(verb)));
@@ -36,6 +36,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   async PUT(request, { params }) {
     const { id, verb } = await params;
     if (verb !== "setpoint") throw unknown(verb);
-    return putSetpoint(id, await bodyOf(request, changeSchemas.setpoint), whoOf(request));
+    return putSetpoint(id, await bodyOf(request, changeSchemas.setpoint), actorOf(request));
   },
 });

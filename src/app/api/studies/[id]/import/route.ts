@@ -1,8 +1,8 @@
+import { actorOf } from "@/server/actor";
 import { importQuery, importSheet } from "@/server/changes";
 import { TEXT_SHEET, XLSX } from "@/server/guard";
 import { bytesOf, queryOf, requireType, textOf } from "@/server/problem";
 import { route } from "@/server/route";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -16,6 +16,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
     const book = request.headers.get("content-type") === XLSX;
     if (!book) requireType(request, TEXT_SHEET, `text/csv, or ${XLSX}`);
     const sheet = book ? await bytesOf(request) : await textOf(request);
-    return importSheet((await params).id, sheet, query, whoOf(request));
+    return importSheet((await params).id, sheet, query, actorOf(request));
   },
 });

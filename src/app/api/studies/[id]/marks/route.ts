@@ -1,8 +1,8 @@
+import { actorOf } from "@/server/actor";
 import { addMark, listMarks, markSchema } from "@/server/history";
 import { bodyOf } from "@/server/problem";
 import { route } from "@/server/route";
 import { readStudy } from "@/server/studies";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -13,6 +13,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
   },
   async POST(request, { params }) {
     const { id } = await params;
-    return Response.json(await addMark(id, await bodyOf(request, markSchema), whoOf(request)), { status: 201 });
+    return Response.json(await addMark(id, await bodyOf(request, markSchema), actorOf(request)), { status: 201 });
   },
 });

@@ -1,4 +1,4 @@
-import { lendingSchema, lendNext, nextSchema, setLending, watchLending, watchQuery } from "@/server/lending";
+import { lendingSchema, lendNext, nextSchema, setLeasing, watchLeases, watchQuery } from "@/server/leases";
 import { bodyOf, queryOf } from "@/server/problem";
 import { route } from "@/server/route";
 
@@ -10,7 +10,7 @@ interface Context {
 
 export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   async GET(request, { params }) {
-    return watchLending((await params).id, queryOf(request, watchQuery));
+    return watchLeases((await params).id, queryOf(request, watchQuery));
   },
   async POST(request, { params }) {
     const lent = await lendNext((await params).id, await bodyOf(request, nextSchema));
@@ -18,6 +18,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
     return new Response(null, { status: 204, headers: lent ? { "retry-after": String(lent.again) } : {} });
   },
   async PUT(request, { params }) {
-    return setLending((await params).id, await bodyOf(request, lendingSchema));
+    return setLeasing((await params).id, await bodyOf(request, lendingSchema));
   },
 });

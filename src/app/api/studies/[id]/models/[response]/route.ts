@@ -1,7 +1,7 @@
+import { actorOf } from "@/server/actor";
 import { changeSchemas, putModel } from "@/server/changes";
 import { bodyOf } from "@/server/problem";
 import { route } from "@/server/route";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -12,6 +12,6 @@ interface Context {
 export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   async PUT(request, { params }) {
     const { id, response } = await params;
-    return putModel(id, response, await bodyOf(request, changeSchemas.model), whoOf(request));
+    return putModel(id, response, await bodyOf(request, changeSchemas.model), actorOf(request));
   },
 });

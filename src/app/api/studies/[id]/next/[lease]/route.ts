@@ -1,4 +1,4 @@
-import { giveBack } from "@/server/lending";
+import { giveBack } from "@/server/leases";
 import { route } from "@/server/route";
 
 export const dynamic = "force-dynamic";

@@ -1,9 +1,9 @@
 import * as z from "zod";
+import { actorOf } from "@/server/actor";
 import { bringBack } from "@/server/history";
 import { bodyOf, revisionIn } from "@/server/problem";
 import { revision } from "@/server/questions";
 import { route } from "@/server/route";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -11,6 +11,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<{ params: Promise<{ id: s
   async POST(request, { params }) {
     const { id, revision: past } = await params;
     const body = await bodyOf(request, z.strictObject({ revision }));
-    return bringBack(id, revisionIn(past), body.revision, whoOf(request));
+    return bringBack(id, revisionIn(past), body.revision, actorOf(request));
   },
 });

@@ -1,7 +1,7 @@
-import { failSchema, takeFailure } from "@/server/lending";
+import { actorOf } from "@/server/actor";
+import { failSchema, takeFailure } from "@/server/leases";
 import { keyOf, printedOr } from "@/server/problem";
 import { route } from "@/server/route";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -14,6 +14,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
     const { id, lease } = await params;
     const sent = await printedOr(request, failSchema);
     const reason = "text" in sent ? sent.text.trim() || "it failed without a word" : sent.data.reason;
-    return takeFailure(id, lease, reason, (holder) => whoOf(request, holder), keyOf(request));
+    return takeFailure(id, lease, reason, (holder) => actorOf(request, holder), keyOf(request));
   },
 });

@@ -1,4 +1,4 @@
-import { renewLease } from "@/server/lending";
+import { renewLease } from "@/server/leases";
 import { route } from "@/server/route";
 
 export const dynamic = "force-dynamic";

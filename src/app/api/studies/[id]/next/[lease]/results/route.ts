@@ -1,7 +1,7 @@
-import { answerSchema, takeResults } from "@/server/lending";
+import { actorOf } from "@/server/actor";
+import { answerSchema, takeResults } from "@/server/leases";
 import { keyOf, printedOr } from "@/server/problem";
 import { route } from "@/server/route";
-import { whoOf } from "@/server/who";
 
 export const dynamic = "force-dynamic";
 
@@ -13,6 +13,6 @@ export const { GET, POST, PUT, PATCH, DELETE } = route<Context>({
   async POST(request, { params }) {
     const { id, lease } = await params;
     const sent = await printedOr(request, answerSchema);
-    return takeResults(id, lease, sent, (holder) => whoOf(request, holder), keyOf(request));
+    return takeResults(id, lease, sent, (holder) => actorOf(request, holder), keyOf(request));
   },
 });

@@ -249,8 +249,8 @@ test("a session that ends while somebody works is asked for again, and what they
   await page.keyboard.type("5");
   // The page looks for what programs did, and learns of the end while they type: the keyboard stays where it is.
   await context.request.delete("/api/session");
-  const looked = page.waitForResponse((r) => r.status() === 401);
-  while ((await Promise.race([looked, page.waitForTimeout(200)])) === undefined) await page.keyboard.press("Shift");
+  const looked = page.waitForResponse((r) => r.status() === 401).then(() => page.waitForTimeout(2000).then(() => true));
+  while (!(await Promise.race([looked, page.waitForTimeout(200)]))) await page.keyboard.press("Shift");
   await page.keyboard.type("8");
   await page.keyboard.press("Enter");
   const dialog = page.getByRole("dialog", { name: "Your session has ended" });

@@ -4,21 +4,25 @@ const core = "^src/core/";
 const doors = `${core}(study|plans|model|setpoint|findings|formats|operator|questions)/index\\.ts$`;
 const floor = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: `\\.test\\.ts$|${doors}` }, to: { path: to } });
 const inCore = (parts) => parts.map((p) => `${core}${p}`).join("|");
+/** A facet of the kinds of response: its contract, its registry, and each kind's own. */
+const facet = (own, registry) =>
+  [own, registry, `counted-${own}`, `[^/]+/${own}`].map((name) => `kinds/${name}\\.ts`);
 // Each room may ask those above it in this list, never those below.
 const rooms = [
   ["numerics"],
   ["messages/"],
   ["words/"],
+  [...facet("result", "results"), "kinds/repeats"],
   ["study/"],
   ["terms/"],
   ["appraisal/"],
   ["plans/"],
-  ["model/"],
+  ["model/", ...facet("law", "laws")],
   ["surface/"],
-  ["setpoint/"],
+  ["setpoint/", ...facet("lot", "lots")],
   ["rigs/", "operator/", "history/"],
   ["follow-up/"],
-  ["planning/"],
+  ["planning/", ...facet("planning", "plannings")],
   ["formats/"],
   ["programs/"],
   ["findings/"],
@@ -37,9 +41,11 @@ const everyImport = [
   {
     name: "laws-within-model",
     severity: "error",
-    from: { path: "^src/", pathNot: "^src/core/model/|\\.test\\.ts$|/testing/" },
+    from: { path: "^src/", pathNot: `${inCore(["model/", ...facet("law", "laws")])}|\\.test\\.ts$|/testing/` },
     to: { path: `${core}model/laws/` },
   },
+  // A kind is known to the registries of its facets alone: all else asks the object.
+  floor("kinds-by-registry", "^src/(?!core/(kinds|testing)/)", `${core}kinds/[^/]+/`),
   ...upward,
   // What is said is stated below every language; a refusal alone carries its sentence with it.
   floor("study-without-words", `${core}study/(?!error)`, `${core}words/`),

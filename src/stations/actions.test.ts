@@ -275,8 +275,8 @@ describe("Trials", () => {
     expect(readResult("0.61 0.63; 0.7", plain)).toEqual({ ok: true, value: [0.61, 0.63, 0.7] });
     expect(readResult("  ", plain)).toEqual({ ok: true, value: null });
     expect(readResult("wet", plain)).toMatchObject({ ok: false });
-    expect(resultText([0.6, null, 1], 2)).toBe("0.60 – 1.00");
-    expect(resultText(0.123, 2)).toBe("0.123");
+    expect(resultText([0.6, null, 1], { decimals: 2 })).toBe("0.60 – 1.00");
+    expect(resultText(0.123, { decimals: 2 })).toBe("0.123");
   });
   it("marks a trial run with its first result and waiting again with its last one gone", () => {
     const s = study();

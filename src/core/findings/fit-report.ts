@@ -1,6 +1,8 @@
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
 import { type Check, runChecks } from "../model/checklist";
+import { responseOf } from "../model/data";
 import { equationOf, type NaturalEquation } from "../model/equation";
 import type { Fit, Parameter } from "../model/fit";
 import {
@@ -82,12 +84,13 @@ export interface FitReport
 }
 
 /** What a fit of shares or counts has beyond: deviance explained, scatter, its penalty, kinds of residuals. */
-function countedFigures(fit: Fit): Partial<FitReport> {
-  const { counted } = fit.model;
+function countedFigures(study: Study, fit: Fit): Partial<FitReport> {
+  const { likelihood, link } = fit.model;
   const { summary, data } = fit;
-  if (!counted || hasSquares(summary)) return {};
+  if (!likelihood || hasSquares(summary)) return {};
+  const about = responseOf(study, fit.response);
   const pearson = fit.model.residuals("scaled");
-  const quantiles = counted.quantiles();
+  const quantiles = likelihood.quantiles();
   const { law, s, r2, r2Adjusted, r2Predicted, r2AfterWaves, aicc, bic, residualDf } = summary;
   const { deviance, nullDeviance, criterion } = summary;
   return {
@@ -108,17 +111,16 @@ function countedFigures(fit: Fit): Partial<FitReport> {
       },
       ...{ press: null, rss: null, sst: null },
       ...{ d2: r2, d2Adjusted: r2Adjusted, d2LeaveOneOut: r2Predicted },
-      criteriaDispersion: counted.criteriaDispersion,
+      criteriaDispersion: likelihood.criteriaDispersion,
     },
-    dispersion: counted.dispersion,
-    ...(counted.kind === "share" ? { rho: counted.extra } : { kappa: counted.extra }),
-    firth: counted.firth ?? null,
+    dispersion: likelihood.dispersion,
+    ...(link.multiplies === "odds" ? { rho: likelihood.extra } : { kappa: likelihood.extra }),
+    firth: likelihood.firth ?? null,
     trials: fit.trials.map((t, i) => ({
       ...t,
-      events: data.counted?.events[i] ?? 0,
-      of: data.counted?.of[i] ?? 0,
+      ...kindOf(about).events(data.trials[i].results[about.id], about),
       pearson: pearson[i],
-      deviance: counted.deviances[i],
+      deviance: likelihood.deviances[i],
       quantile: quantiles[i],
     })),
   };
@@ -176,7 +178,7 @@ export function fitReport(
     anova: fit.anova.map((r) => ({ ...r, term: r.term ?? null })),
     ...(fit.model.setups ? { variance: componentsOf(fit.model.setups) } : {}),
     ...piecesOf(fit),
-    ...countedFigures(fit),
+    ...countedFigures(study, fit),
     lenth: contrasts.lenth ?? null,
     margins: contrasts.margins ?? null,
     curvature: fit.curvature ?? null,

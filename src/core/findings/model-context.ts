@@ -52,16 +52,14 @@ export interface ModelContext {
 
 export function modelContext(study: Study, fit: Fit, memo = new Memo()): ModelContext {
   const alpha = significance(study);
-  const { link, unit, counted } = fit.model;
+  const { link, unit, likelihood } = fit.model;
   const { rungs, standing } = effectLadder(study, fit, [], memo);
   return {
     study,
     memo,
     fit,
     name: study.responses.find((r) => r.id === fit.response)?.name ?? fit.response,
-    unit: link.identity
-      ? (unit ?? "")
-      : { scale: link.name, ...(counted ? { times: counted.kind === "share" ? "odds" : "rate" } : {}) },
+    unit: link.identity ? (unit ?? "") : { scale: link.name, ...(likelihood ? { times: link.multiplies } : {}) },
     rungs,
     standing,
     active: rungs.filter((r) => r.inModel && r.p !== null && r.p < alpha),

@@ -3,10 +3,10 @@ import type { Unit } from "../messages/message";
 import type { Holds } from "../messages/readings";
 import type { BlockEffect } from "../model/block-effects";
 import type { Check } from "../model/checklist";
-import { unseenLevels } from "../model/data";
 import { isExact } from "../model/exact";
 import { type Fit, fitModel } from "../model/fit";
 import { ofNoise } from "../model/guard";
+import { unseenLevels } from "../model/model-data";
 import { followsTooClosely } from "../model/overfit";
 import { tooSmall } from "../model/too-small";
 import { significance } from "../study/coding";
@@ -194,10 +194,10 @@ export function bends(
 
 /** What a likelihood of counts must say of itself: that it is penalised, and how far trials scatter beyond counting. */
 export function countedReadings(study: Study, fit: Fit): Reading[] {
-  const { counted } = fit.model;
-  if (!counted) return [];
+  const { likelihood, link } = fit.model;
+  if (!likelihood) return [];
   const name = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
-  const { firth, dispersion, kind } = counted;
+  const { firth, dispersion, counting } = likelihood;
   const out: Reading[] = [];
   if (firth)
     out.push({
@@ -218,12 +218,12 @@ export function countedReadings(study: Study, fit: Fit): Reading[] {
       evidence: "table",
       weight: WEIGHTS.penalised,
     });
-  if (!counted.counting && dispersion !== null && dispersion > CARRIED)
+  if (!counting && dispersion !== null && dispersion > CARRIED)
     out.push({
       id: "scatter",
       kind: "finding",
       code: "scatter-carried",
-      values: { response: name, times: dispersion, share: kind === "share" },
+      values: { response: name, times: dispersion, share: link.multiplies === "odds" },
       evidence: "checks",
       weight: WEIGHTS.scatter,
       about: "counting",
@@ -236,14 +236,14 @@ export function setupReadings({ study, fit, unit, memo }: ModelContext): Reading
   const { setups } = fit.model;
   if (!setups) return [];
   const response = study.responses.find((r) => r.id === fit.response)?.name ?? fit.response;
-  const { counted } = fit.data;
-  const empirical: Reading[] = counted
+  const { multiplies } = fit.model.link;
+  const empirical: Reading[] = multiplies
     ? [
         {
           id: "empirical",
           kind: "finding",
           code: "empirical",
-          values: { response, share: counted.kind === "share" },
+          values: { response, share: multiplies === "odds" },
           evidence: "table",
           weight: WEIGHTS.scatter,
           about: "counting",

@@ -1,3 +1,4 @@
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { Asked } from "../messages/readings";
 import type { RiskValues } from "../messages/waves";
@@ -9,7 +10,7 @@ import { fewestTrials, type PlanRequest, type PlanSummary, requestedTerms } from
 import { makePlan } from "../plans/make-plan";
 import { code, isNumeric } from "../study/coding";
 import { pricesOf } from "../study/costs";
-import { expectedNoise, isCounted, valueUnit } from "../study/measured";
+import { expectedNoise, valueUnit } from "../study/measured";
 import { activeFactors, hardFactors, isStanding } from "../study/roles";
 import type { Study } from "../study/schema";
 import { alphabetOf, termLetters, termName } from "../terms/term";
@@ -195,7 +196,7 @@ function sharpness({ study, request, summaries, judgedBy, first: pick, searching
             id: "noise-unknown",
             kind: "next step",
             code: "noise-unknown",
-            values: { counted: study.responses.every(isCounted) },
+            values: { counted: study.responses.every((r) => kindOf(r).fields.includes("base")) },
             evidence: "responses",
             weight: 50,
             action: { id: "question", go: "question" },

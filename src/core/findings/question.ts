@@ -1,12 +1,13 @@
+import { kindOf } from "../kinds/results";
 import { families } from "../plans/families";
 import { makePlan } from "../plans/make-plan";
 import { isNumeric, measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
 import { hardestResponse, judgedResponses } from "../study/judged";
-import { expectedNoise, isCounted, valueUnit } from "../study/measured";
+import { expectedNoise, valueUnit } from "../study/measured";
 import { excludedCorners } from "../study/region";
 import { activeFactors, isHard } from "../study/roles";
-import type { Study } from "../study/schema";
+import type { Response, Study } from "../study/schema";
 import { type Reading, ranked } from "./reading";
 
 /** Plans with trials beside the corners that lose some of them to the region. */
@@ -72,6 +73,9 @@ function missing(study: Study): Reading[] {
   return out;
 }
 
+/** Whether its noise follows from what is expected of it, in place of being stated. */
+const asksBase = (r: Response): boolean => kindOf(r).fields.includes("base");
+
 /** Changes worth finding beside the noise: what is not said of them, which are small, which is the hardest to see. */
 function changes(study: Study): Reading[] {
   const out: Reading[] = [];
@@ -84,8 +88,8 @@ function changes(study: Study): Reading[] {
       kind: "next step",
       code: "noise-unsaid",
       values: {
-        responses: unsaid.filter((r) => !isCounted(r)).map((r) => r.name),
-        counted: unsaid.filter(isCounted).map((r) => r.name),
+        responses: unsaid.filter((r) => !asksBase(r)).map((r) => r.name),
+        counted: unsaid.filter(asksBase).map((r) => r.name),
       },
       evidence: "responses",
       weight: 60,

@@ -1,3 +1,4 @@
+import { kindOf } from "../kinds/results";
 import { asAdded, orderColumn } from "../model/checks";
 import { storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
@@ -8,7 +9,7 @@ import { settingChanges } from "../operator/changes";
 import { waiting } from "../rigs";
 import { isNumeric, measuredResponses, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
-import { isCounted, measuredValues, resultValue, valueUnit } from "../study/measured";
+import { measuredValues, resultValue, valueUnit } from "../study/measured";
 import { Memo } from "../study/memo";
 import { violations } from "../study/region";
 import { activeFactors, hardFactors, isUsable } from "../study/roles";
@@ -253,9 +254,9 @@ function exactReadings(study: Study): Reading[] {
 /** Trials that hold several values of a response of which nobody said what they are. */
 const severalReadings = (study: Study): Reading[] =>
   measuredResponses(study)
-    .filter((r) => r.several === undefined && !isCounted(r))
+    .filter((r) => r.several === undefined && kindOf(r).several)
     .flatMap((r): Reading[] => {
-      const trials = inOrder(study).filter((t) => measuredValues(t.results[r.id]).length > 1);
+      const trials = inOrder(study).filter((t) => measuredValues(t.results[r.id], r).length > 1);
       if (trials.length === 0) return [];
       return [
         {

@@ -1,10 +1,10 @@
+import { kindOf } from "../kinds/results";
+import { readNumber } from "../numerics/read-number";
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
-import { isCounted } from "../study/measured";
 import { hardFactors } from "../study/roles";
 import { type Factor, MOST_REPEATS, type Setting, type Study } from "../study/schema";
 import { isOrderHeading, readHeading, repeatNumbers } from "./heading";
-import { readNumber } from "./number";
 
 /** What a column of a sheet is taken for. */
 export type ColumnUse =
@@ -46,7 +46,7 @@ export function matchColumns(study: Study, header: readonly string[]): ColumnUse
     const counted =
       on === undefined
         ? undefined
-        : measuredResponses(study).find((r) => isCounted(r) && (r.id === on || simple(r.name) === simple(on)));
+        : measuredResponses(study).find((r) => !kindOf(r).several && (r.id === on || simple(r.name) === simple(on)));
     if (counted) return { to: "of", id: counted.id };
     const factor = study.factors.find((f) => f.id === text || simple(f.name) === simple(text));
     if (factor) return { to: "setting", id: factor.id };

@@ -1,13 +1,13 @@
 import Papa from "papaparse";
+import { kindOf } from "../kinds/results";
+import { readNumber } from "../numerics/read-number";
 import { adoptPlan } from "../plans/adopt";
 import type { Plan } from "../plans/plan";
 import { measuredResponses } from "../study/coding";
 import { StudyError } from "../study/error";
-import { countedResult, isCounted } from "../study/measured";
 import type { Response, Result, Study } from "../study/schema";
 import { guarded, unguarded } from "./formula-guard";
 import { MOST_SHEET } from "./limits";
-import { readNumber } from "./number";
 
 /** Most characters that an import looks at. */
 const MOST_CHARACTERS = 20_000_000;
@@ -41,28 +41,26 @@ export interface LedgerColumn {
 }
 type LedgerCell = string | number | null;
 
-/** Events, and beside them what they were counted on where that is not the same in every trial. */
-function countedColumns(study: Study, r: Response) {
-  const column = (id: string, name: string, unit: string, cell: (result: Result) => LedgerCell) => ({
-    cell,
-    of: r.id,
-    column: { id, name, unit },
-  });
-  const differs = study.trials.some((t) => (countedResult(t.results[r.id], r)?.of ?? r.of) !== r.of);
-  return [
-    column(r.id, r.name, "", (result) => countedResult(result, r)?.events ?? null),
-    ...(differs
-      ? [column(`${r.id} of`, `${r.name} of`, r.unit ?? "", (result) => countedResult(result, r)?.of ?? null)]
-      : []),
-  ];
-}
+/** The columns that a kind of response has of its own, in place of one for each repeat. */
+const ownColumns = (study: Study, r: Response) =>
+  kindOf(r)
+    .columns(
+      r,
+      study.trials.map((t) => t.results[r.id]),
+    )
+    ?.map(({ suffix, unit, cell }) => ({
+      cell: (result: Result): LedgerCell => cell(result),
+      of: r.id,
+      column: { id: `${r.id}${suffix}`, name: `${r.name}${suffix}`, unit },
+    }));
 
 /** The whole ledger in run order, full precision: a row a trial, repeats in columns of their own. */
 export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: LedgerCell[][] } {
   const own = (id: string): LedgerColumn => ({ id, name: id, unit: "" });
   const asRun = study.factors.filter((f) => study.trials.some((t) => t.asRun?.[f.id] !== undefined));
   const results = measuredResponses(study).flatMap((r) => {
-    if (isCounted(r)) return countedColumns(study, r);
+    const whole = ownColumns(study, r);
+    if (whole) return whole;
     const most = repeatsOf(study, r.id);
     const each = most > MOST_COLUMNS ? A_CELL : 1;
     const n = Math.ceil(most / each);

@@ -1,7 +1,9 @@
+import { placed, readResultCell } from "../kinds/repeats";
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { RowValues } from "../messages/typed";
+import { readNumber } from "../numerics/read-number";
 import { StudyError } from "../study/error";
-import { countedResult, isCounted } from "../study/measured";
 import { activeFactors, heldSettings } from "../study/roles";
 import type { Factor, Response, Result, Study, Trial, Wave } from "../study/schema";
 import { messageText } from "../words/answers";
@@ -14,10 +16,7 @@ import {
   type UntakenColumn,
   untakenOf,
 } from "./columns";
-import { readResponseCell } from "./counted-cell";
 import { readHeaded } from "./csv";
-import { readNumber } from "./number";
-import { placed, readResultCell } from "./result-cell";
 
 /** Trials run elsewhere, as a wave of their own would take them. */
 export interface ForeignWave {
@@ -50,23 +49,9 @@ const measuredOf = (results: ReadonlyMap<string, (number | null)[]>): [string, R
     return values.every((v) => v === null) ? [] : [[id, values.length === 1 ? values[0] : values]];
   });
 
-/** The column that says what a share or a count was counted on. */
+/** The column beside a result that belongs to it: on what it was counted. */
 const onColumn = (uses: readonly ColumnUse[], about: Response): number =>
   uses.findIndex((u) => u.to === "of" && u.id === about.id);
-
-/** What a cell of a counted response says, added to what columns before it said: counts of one trial add up. */
-function summed(
-  about: Response,
-  cell: string,
-  on: string,
-  before: Result | undefined,
-  decimal: "." | ",",
-): ReturnType<typeof readResponseCell> {
-  const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
-  if (!read.ok) return read;
-  const [own, sum] = [read.value, before ?? null].map((r) => countedResult(r, about));
-  return own ? { ok: true, value: { events: own.events + (sum?.events ?? 0), of: own.of + (sum?.of ?? 0) } } : read;
-}
 
 /**
  * The same of rows whose columns are known, the first row their headings; `numbers` are those of the other rows where
@@ -102,7 +87,7 @@ export function waveFromRows(
     const row = numbers?.[index] ?? index + 2;
     const settings = heldSettings(study);
     const results = new Map<string, (number | null)[]>();
-    const counted = new Map<string, Result>();
+    const whole = new Map<string, Result>();
     const covariates: Record<string, number> = {};
     let note = "";
     let setup: number | undefined;
@@ -120,11 +105,12 @@ export function waveFromRows(
         else if (v !== null) covariates[use.id] = v;
       } else if (use.to === "result") {
         const about = study.responses.find((r) => r.id === use.id);
-        if (about && isCounted(about)) {
-          const read = summed(about, cell, cells[onColumn(uses, about)] ?? "", counted.get(about.id), decimal);
+        const kind = about && kindOf(about);
+        if (about && kind && !kind.several) {
+          const read = kind.read(cell, about, decimal, cells[onColumn(uses, about)] ?? "");
           if (!read.ok)
             bad ??= { code: "row-counted", values: { row, column: about.name, fault: { ...read.fault, text: cell } } };
-          else if (read.value !== null) counted.set(about.id, read.value);
+          else if (read.value !== null) whole.set(about.id, kind.together(whole.get(about.id) ?? null, read.value));
           return;
         }
         const read = readResultCell(cell, decimal);
@@ -140,7 +126,7 @@ export function waveFromRows(
       problems.push({ row, said: bad });
       return;
     }
-    const measured = [...measuredOf(results), ...counted];
+    const measured = [...measuredOf(results), ...whole];
     trials.push({
       id: fresh("t", study.trials.length + 1 + trials.length),
       wave: wave.id,

@@ -1,13 +1,13 @@
 import { readFileSync } from "node:fs";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { readNumber } from "../numerics/read-number";
 import { applyEdits, type Edit, edit, inverseEdits, sameData } from "../study/edit";
 import { parseStudy } from "../study/validate";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { messageText } from "../words/answers";
 import { matchColumns } from "./columns";
 import { ledgerCsv, readSheet } from "./csv";
-import { readNumber } from "./number";
 import { freshId, goalText, readGoal, readRange, readRegion, readSpan } from "./phrases";
 import { previewImport } from "./sheet-import";
 import { readStudyFile } from "./study-file";

@@ -1,14 +1,14 @@
 /** Studies, sheets, workbooks and numbers as people and programs write them, read and written. */
 
+export { readResultCell } from "../kinds/repeats";
+export { readNumber } from "../numerics/read-number";
 export { checkAnswer, MOST_ANSWER, type Outcome, outcomeEdits, programAnswer, readAnswer } from "../programs/answer";
 export { type Asked, askedOf } from "../programs/asked";
 export { matchColumns } from "./columns";
-export { countedText, readResponseCell } from "./counted-cell";
 export { csvOf, ledgerCsv, planCsv, readSheet } from "./csv";
 export { type ForeignWave, waveFromSheet } from "./foreign-wave";
 export { parseJson } from "./json";
 export { MOST_SHEET_BYTES } from "./limits";
-export { readNumber } from "./number";
 export {
   freshId,
   goalExample,
@@ -24,7 +24,6 @@ export {
   readSpan,
   shareText,
 } from "./phrases";
-export { readResultCell } from "./result-cell";
 export { type ImportPreview, importEdits, previewImport } from "./sheet-import";
 export { ROLES, type Role, type StartColumn, type StartSheet, startFrom, startSheet } from "./start-sheet";
 export { readStudyFile, writeStudyFile } from "./study-file";

@@ -1,9 +1,10 @@
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { TypingValues } from "../messages/typed";
+import { readNumber } from "../numerics/read-number";
 import { isNumeric } from "../study/coding";
 import type { Factor, Forbidden, Goal, Limit, Response, Study } from "../study/schema";
 import { messageText } from "../words/answers";
-import { readNumber } from "./number";
 
 /** What people type into one cell, read and written: ranges, goals, limits and forbidden combinations. */
 
@@ -84,7 +85,7 @@ export function readGoal(
   before?: Goal,
   about: Pick<Response, "measured" | "unit"> = {},
 ): Read<Goal> {
-  const share = about.measured === "share";
+  const share = kindOf(about).percent;
   const percent = share && inPercent(text, about);
   const read = (t: string): number | null | undefined => {
     if (!share) return readNumber(t);
@@ -119,11 +120,9 @@ export function readGoal(
 }
 
 /** Limits as they may be typed. */
-export function goalExample(aim: Goal["aim"], { measured }: Pick<Response, "measured"> = {}): string {
-  const share = measured === "share";
-  if (aim === "raise") return share ? "90 % to 98 %" : "58 to 66";
-  if (aim === "lower") return share ? "5 % to 1 %" : "24 to 14";
-  return share ? "40 % to 60 % aim 50 %" : "0.35 to 0.6 aim 0.45";
+export function goalExample(aim: Goal["aim"], about: Pick<Response, "measured"> = {}): string {
+  const { examples } = kindOf(about);
+  return aim === "raise" || aim === "lower" ? examples[aim] : examples.between;
 }
 
 /**
@@ -144,9 +143,9 @@ export function readShare(text: string): number | null | undefined {
 }
 
 /** A goal's limits as they are typed, worst first for raise and lower; those of a share in per cent. */
-export function goalText(goal: Goal, { measured }: Pick<Response, "measured"> = {}): string {
+export function goalText(goal: Goal, about: Pick<Response, "measured"> = {}): string {
   if (goal.aim === "watch") return "";
-  const shown = measured === "share" ? shareText : num;
+  const shown = kindOf(about).percent ? shareText : num;
   if (goal.aim === "raise") return `${shown(goal.low)} to ${shown(goal.high)}`;
   if (goal.aim === "lower") return `${shown(goal.high)} to ${shown(goal.low)}`;
   return `${shown(goal.low)} to ${shown(goal.high)}${goal.target === undefined ? "" : ` aim ${shown(goal.target)}`}`;

@@ -1,9 +1,12 @@
+import { placed, readResultCell } from "../kinds/repeats";
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { RowValues } from "../messages/typed";
+import { readNumber } from "../numerics/read-number";
 import { measuredResponses, sameSetting } from "../study/coding";
 import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
-import { type CountedResult, countedResult, isCounted } from "../study/measured";
+import { normaliseResult } from "../study/measured";
 import { enterResults } from "../study/results";
 import { activeFactors } from "../study/roles";
 import type { Factor, Response, Result, Setting, Settings, Study, Trial } from "../study/schema";
@@ -18,10 +21,7 @@ import {
   type UntakenColumn,
   untakenOf,
 } from "./columns";
-import { readResponseCell } from "./counted-cell";
 import { readHeaded } from "./csv";
-import { readNumber } from "./number";
-import { placed, readResultCell } from "./result-cell";
 
 /** One value that would be written, with what stood there. */
 export interface ImportedValue {
@@ -229,8 +229,8 @@ interface Gathered {
   setups: Map<string, ImportPreview["setups"][number]>;
   settings: Map<string, ImportedSetting>;
   results: Map<string, { trial: Trial; response: string; repeats: (number | null)[] }>;
-  /** Shares and counts; those of further rows of a trial are added up. */
-  counted: Map<string, { trial: Trial; response: string; value: CountedResult }>;
+  /** Results that are one whole; those of further rows of a trial are brought together. */
+  whole: Map<string, { trial: Trial; about: Response; value: Result }>;
   /** Results of which something could not be read: they are left as they stand, whole. */
   left: Set<string>;
 }
@@ -299,8 +299,8 @@ function takeNote(trial: Trial, cell: string, into: Gathered): void {
   else if (!before.after.split("; ").includes(cell)) before.after = `${before.after}; ${cell}`;
 }
 
-/** A cell of a share or a count, with the cell beside it of what it was counted on where the sheet has one. */
-function takeCounted(
+/** A cell of a result that is one whole, with the cell beside it that belongs to it where the sheet has one. */
+function takeWhole(
   { uses, decimal }: Matching,
   about: Response,
   trial: Trial,
@@ -312,7 +312,8 @@ function takeCounted(
   const key = `${trial.id}|${about.id}`;
   const cell = cells[at] ?? "";
   const on = cells[uses.findIndex((u) => u.to === "of" && u.id === about.id)] ?? "";
-  const read = readResponseCell(about, on === "" || cell === "" ? cell : `${cell}/${on}`, decimal);
+  const kind = kindOf(about);
+  const read = kind.read(cell, about, decimal, on);
   if (!read.ok) {
     into.left.add(key);
     into.problems.push({
@@ -321,14 +322,8 @@ function takeCounted(
     });
     return;
   }
-  const value = countedResult(read.value, about);
-  if (!value) return;
-  const before = into.counted.get(key)?.value ?? { events: 0, of: 0 };
-  into.counted.set(key, {
-    trial,
-    response: about.id,
-    value: { events: before.events + value.events, of: before.of + value.of },
-  });
+  if (read.value === null) return;
+  into.whole.set(key, { trial, about, value: kind.together(into.whole.get(key)?.value ?? null, read.value) });
 }
 
 /** The cells of a row that belongs to a trial; repeats of a further row stand behind those before. */
@@ -345,8 +340,8 @@ function takeCells(match: Matching, trial: Trial, cells: readonly string[], row:
     if (use.to !== "result") return;
     const key = `${trial.id}|${use.id}`;
     const about = match.study.responses.find((r) => r.id === use.id);
-    if (about && isCounted(about)) {
-      takeCounted(match, about, trial, cells, i, row, into);
+    if (about && !kindOf(about).several) {
+      takeWhole(match, about, trial, cells, i, row, into);
       return;
     }
     const read = readResultCell(cell, match.decimal);
@@ -416,7 +411,7 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
     setups: new Map(),
     settings: new Map(),
     results: new Map(),
-    counted: new Map(),
+    whole: new Map(),
     left: new Set(),
   };
   const matched: ImportPreview["matched"] = [];
@@ -449,12 +444,10 @@ export function previewImport(study: Study, text: string, reading: SheetOptions 
       ? []
       : [{ trial: trial.id, order: trial.order, response, before, after }];
   });
-  for (const [key, { trial, response, value }] of gathered.counted) {
-    const about = study.responses.find((r) => r.id === response);
-    const before = trial.results[response] ?? null;
-    const stood = about ? countedResult(before, about) : null;
-    if (left.has(key) || (stood?.events === value.events && stood.of === value.of)) continue;
-    values.push({ trial: trial.id, order: trial.order, response, before, after: value });
+  for (const [key, { trial, about, value }] of gathered.whole) {
+    const before = trial.results[about.id] ?? null;
+    if (left.has(key) || JSON.stringify(normaliseResult(about, before)) === JSON.stringify(value)) continue;
+    values.push({ trial: trial.id, order: trial.order, response: about.id, before, after: value });
   }
   return {
     by: match.by,

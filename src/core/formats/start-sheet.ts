@@ -1,5 +1,7 @@
+import { readResultCell } from "../kinds/repeats";
 import type { Message } from "../messages/message";
 import type { ColumnValues } from "../messages/typed";
+import { readNumber } from "../numerics/read-number";
 import { cellAt, type Edit, edit } from "../study/edit";
 import { reviseStudy } from "../study/revise";
 import { type Factor, MOST_REPEATS, type Study } from "../study/schema";
@@ -8,9 +10,7 @@ import type { ColumnUse } from "./columns";
 import { readHeaded } from "./csv";
 import { waveFromRows } from "./foreign-wave";
 import { isOrderHeading, readHeading, repeatNumbers } from "./heading";
-import { readNumber } from "./number";
 import { freshId } from "./phrases";
-import { readResultCell } from "./result-cell";
 
 /** What a column of a sheet is taken for where a study begins with it. */
 export const ROLES = ["factor", "response", "covariate", "order", "note", "left-out"] as const;

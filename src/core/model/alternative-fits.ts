@@ -1,3 +1,4 @@
+import { kindOf } from "../kinds/results";
 import { isNumeric } from "../study/coding";
 import { StudyError } from "../study/error";
 import { Memo } from "../study/memo";
@@ -5,7 +6,7 @@ import { activeFactors, isUsable } from "../study/roles";
 import type { Factor, Setting, Settings, Study, Term, Transform, Trial } from "../study/schema";
 import { type TermSetName, termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder, termKey } from "../terms/term";
-import { type Fitting, storedModel } from "./data";
+import { type Fitting, responseOf, storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { scaleOf } from "./transform";
 
@@ -68,7 +69,7 @@ export function alternativeFits(study: Study, fit: Fit): AlternativeFit[] {
   );
   const scales = SCALES.filter(
     (s) =>
-      fit.data.counted === undefined &&
+      kindOf(responseOf(study, fit.response)).rescaled &&
       JSON.stringify(s) !== JSON.stringify(fit.transform) &&
       fit.data.y.every((v) => Number.isFinite(scaleOf(s).forward(v))),
   );

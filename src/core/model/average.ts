@@ -127,7 +127,7 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
   const mean = (figureOf: (p: Part) => number): number => parts.reduce((t, p) => t + p.weight * figureOf(p), 0);
   const lot = (row: Float64Array, sizes: readonly number[], shift?: number): Lot | null => {
     narrow(row);
-    const each = parts.map((p) => p.model.counted?.lot(p.row, sizes, shift) ?? null);
+    const each = parts.map((p) => p.model.lots?.lot(p.row, sizes, shift) ?? null);
     if (!each.every((l): l is Lot => l !== null)) return null;
     return lotBy(
       mixture(
@@ -137,9 +137,13 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
       sizes.reduce((t, v) => t + v, 0),
     );
   };
-  const { counted } = shown;
+  const { likelihood, repetitions, ownErrors } = shown;
+  const lots = shown.lots && { ...shown.lots, lot };
   return {
-    ...(counted ? { counted: { ...counted, lot } } : {}),
+    likelihood,
+    repetitions,
+    ownErrors,
+    lots,
     law: shown.law,
     observed: shown.observed,
     unit: shown.unit,
@@ -189,8 +193,8 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
       const at = row.slice();
       return {
         ...student,
-        interval(confidence, m, of = counted?.usual ?? 1) {
-          if (m === undefined || !counted) return student.interval(confidence, m);
+        interval(confidence, m, of = lots?.usual ?? 1) {
+          if (m === undefined || !lots) return student.interval(confidence, m);
           const ends = lot(
             at,
             Array.from({ length: m }, () => of),

@@ -1,3 +1,4 @@
+import { kindOf } from "../kinds/results";
 import type { CheckId, CheckValues } from "../messages/checks";
 import type { Message } from "../messages/message";
 import { chiSquaredUpper, fQuantile, tTwoSided } from "../numerics/distributions";
@@ -9,7 +10,7 @@ import { CURVATURE_TERM, termKey, WAVE_TERM } from "../terms/term";
 import { isSmallBeside, waveDifferences } from "./block-effects";
 import { boxCox, powerOf } from "./box-cox";
 import { asAdded, hiddenRatio, hiddenSize, type RankedId, setupSizes } from "./checks";
-import { storedModel } from "./data";
+import { responseOf, storedModel } from "./data";
 import { type Fit, fitModel } from "./fit";
 import { sizeUnit } from "./fitted";
 import { hiddenError, hiddenPull, type LookId, type Ranked, type RankedStatistic, rankErrors } from "./looks";
@@ -326,7 +327,8 @@ function misfitCheck(looked: Looked): Check | undefined {
 
 /** Whether another scale would fit better; not asked of a spread, which is always fitted as a logarithm. */
 function scaleCheck({ study, fit }: Looked): Check | undefined {
-  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.data.counted) return undefined;
+  const about = responseOf(study, fit.response);
+  if (about.spread || !kindOf(about).rescaled) return undefined;
   const profile = boxCox(fit);
   const present = powerOf(fit.transform);
   const head = untold("scale");
@@ -368,7 +370,7 @@ const TELLING = 0.05;
 
 /** Whether trials scatter by more than counting gives: Pearson's X² with pieces independent, by χ². */
 function countingCheck({ fit }: Looked): Check | undefined {
-  const { counted } = fit.model;
+  const { likelihood: counted } = fit.model;
   if (!counted) return undefined;
   const df = fit.summary.residualDf;
   const head = untold("counting");

@@ -361,7 +361,7 @@ export class Ranking {
   }
 
   /** Errors of counts: judged by the normal values that belong to them, added columns by Pearson's. */
-  private counted({ scaled, quantiles, fitted }: Repetition, centre: number): Errors {
+  private repeated({ scaled, quantiles, fitted }: Repetition, centre: number): Errors {
     const { places, roots } = this;
     const df = this.fit.summary.residualDf;
     let squares = 0;
@@ -385,8 +385,8 @@ export class Ranking {
   own(random: Random): Errors {
     const { copies } = this.family;
     const t = this.fit.parameters.find((p) => p.term[0] === "@curvature")?.t ?? 0;
-    const { counted } = this.fit.model;
-    if (counted) return this.counted(counted.own(random), Math.abs(t));
+    const { repetitions } = this.fit.model;
+    if (repetitions) return this.repeated(repetitions.own(random), Math.abs(t));
     return this.ready(
       this.fit.model.residuals("scaled").map((e) => e ?? 0),
       copies?.squares ?? [],
@@ -412,12 +412,10 @@ export class Ranking {
   /** What errors where nothing is wrong are made from: normal, or ln χ² for a spread. */
   draw(random: Random): Draw {
     const { data, model } = this.fit;
-    const again = model.counted?.repeat(random);
-    if (again) {
-      const { residualDf } = this.fit.summary;
-      const wide = model.counted?.counting ? 1 : Math.sqrt(residualDf / random.chiSquared(residualDf));
-      return { values: new Float64Array(0), cells: [], centre: wide * random.normal(), again };
-    }
+    const { repetitions } = model;
+    const again = repetitions?.repeat(random);
+    if (repetitions && again)
+      return { values: new Float64Array(0), cells: [], centre: repetitions.wide(random) * random.normal(), again };
     const { weights, spreadDf } = data;
     const values = new Float64Array(data.trials.length);
     for (let i = 0; i < values.length; i++) {
@@ -435,7 +433,7 @@ export class Ranking {
 
   /** What this fit leaves of a draw, by its columns and weights. */
   errorsOf({ values, cells, centre, again }: Draw): Errors {
-    if (again) return this.counted(again, Math.abs(centre));
+    if (again) return this.repeated(again, Math.abs(centre));
     const left = this.fit.model.left(values, true) ?? values;
     return this.ready(left, cells, (s) => Math.abs(centre) / s, this.fittedWith(values, left));
   }

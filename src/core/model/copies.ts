@@ -1,7 +1,9 @@
 import { cellsOf } from "../appraisal/appraise";
+import { kindOf } from "../kinds/results";
 import { clearOf } from "../numerics/least-squares";
 import { measuredValues } from "../study/measured";
-import type { Study } from "../study/schema";
+import type { Response, Study } from "../study/schema";
+import { responseOf } from "./data";
 import type { Fit } from "./fit";
 import { besideCells } from "./residual-split";
 
@@ -118,8 +120,8 @@ function replicates(study: Study, fit: Fit): Omit<Copies, "pooled" | "worst"> {
 }
 
 /** Squares within the values of each trial that was measured again. */
-function repeats({ data, model, response }: Fit): Omit<Copies, "pooled" | "worst"> {
-  const measured = data.trials.map((t) => measuredValues(t.results[response]).map((v) => model.link.forward(v)));
+function repeats({ data, model, response }: Fit, about: Response): Omit<Copies, "pooled" | "worst"> {
+  const measured = data.trials.map((t) => measuredValues(t.results[response], about).map((v) => model.link.forward(v)));
   // The mean of a trial may lie within a scale that a single value of it does not.
   const places = [...measured.keys()].filter((i) => measured[i].length > 1 && measured[i].every(Number.isFinite));
   const squares = places.map((i) => {
@@ -149,12 +151,13 @@ function repeats({ data, model, response }: Fit): Omit<Copies, "pooled" | "worst
  */
 export function copiesOf(study: Study, fit: Fit): Copies | undefined {
   // Counts say themselves how far they scatter.
-  if (study.responses.find((r) => r.id === fit.response)?.spread || fit.data.counted) return undefined;
+  const about = responseOf(study, fit.response);
+  if (about.spread || !kindOf(about).rescaled) return undefined;
   const rounding = ROUNDING * fit.model.observed.reduce((t, v) => t + v * v, 0);
   for (const from of ["replicates", "repeats"] as const) {
     // Trials alike in different set-ups differ by what set-ups vary by too.
     if (from === "replicates" && fit.model.setups) continue;
-    const found = from === "replicates" ? replicates(study, fit) : repeats(fit);
+    const found = from === "replicates" ? replicates(study, fit) : repeats(fit, about);
     const squares = found.squares.map((ss) => (ss > rounding ? ss : 0));
     const cells = found.cells.map((c, k) => (squares[k] > 0 ? c : { ...c, s: 0, range: 0 }));
     const df = cells.reduce((t, c) => t + c.df, 0);

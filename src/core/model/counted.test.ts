@@ -76,9 +76,9 @@ describe("choosing terms of counts", () => {
     const own = (f: typeof one): number => {
       const r = new Float64Array(f.model.columns.length);
       f.model.linear({ a: 0.5, b: -1, c: 0 }, r);
-      return f.model.counted?.lot(r, [120])?.within(0, 0.3) ?? Number.NaN;
+      return f.model.lots?.lot(r, [120])?.within(0, 0.3) ?? Number.NaN;
     };
-    expect(mean.counted?.lot(row, [120])?.within(0, 0.3)).toBeCloseTo(0.7 * own(one) + 0.3 * own(two), 9);
+    expect(mean.lots?.lot(row, [120])?.within(0, 0.3)).toBeCloseTo(0.7 * own(one) + 0.3 * own(two), 9);
     const trial = mean.predictive(row).interval(0.95, 1);
     expect(trial && trial[0] < mean.predictive(row).value && trial[1] > mean.predictive(row).value).toBe(true);
   });
@@ -101,11 +101,11 @@ describe("what is read off a model of counts", () => {
     expect(ghost?.size).toBeCloseTo(2 * wide.b[4], 7);
   });
   it("gives points of share about the probe, ratios of rates", () => {
-    const said = effectOnResponseScale(fit, 0, 2);
+    const said = effectOnResponseScale(fit.model.link, 0, 2);
     // From −1 to 1 on the logit: 1/(1+e⁻¹) − 1/(1+e).
     expect(said).toEqual({ points: expect.closeTo(100 * (1 / (1 + Math.exp(-1)) - 1 / (1 + Math.E)), 10) });
     const counts = countedStudies(3, settings, { ...process, kind: "count", of: [3], constant: 2 })(2);
-    expect(effectOnResponseScale(fitModel(counts, "y", { terms: mains }), 5, Math.log(3))).toEqual({
+    expect(effectOnResponseScale(fitModel(counts, "y", { terms: mains }).model.link, 5, Math.log(3))).toEqual({
       ratio: expect.closeTo(3, 12),
     });
   });

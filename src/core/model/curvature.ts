@@ -3,7 +3,7 @@ import { Memo } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import type { StandingColumns } from "../terms/model-matrix";
 import { CURVATURE_TERM, termKey, termShape } from "../terms/term";
-import type { ModelData } from "./data";
+import type { ModelData } from "./model-data";
 
 /** The test of the centre's column: how far the centre lies off the plane of the corners. */
 export interface Curvature {

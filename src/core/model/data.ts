@@ -1,46 +1,12 @@
-import { median } from "../numerics/sums";
+import { kindLaw } from "../kinds/laws";
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
-import { countedResult, isCounted, measuredValues, resultValue } from "../study/measured";
+import { resultValue } from "../study/measured";
 import type { Memo } from "../study/memo";
 import { hardFactors, isUsable } from "../study/roles";
 import type { Model, Response, Settings, Study, Term, Trial } from "../study/schema";
-import type { CovariateRanges } from "../terms/model-matrix";
+import type { ModelData } from "./model-data";
 import { spreadValues } from "./spread";
-
-/** What was counted in each trial. */
-export interface CountedData {
-  kind: "share" | "count";
-  events: readonly number[];
-  of: readonly number[];
-  /** Pieces or exposure of a trial that says nothing else. */
-  usual: number;
-  /** Whether trials may scatter beyond what counting gives. */
-  scatter: "free" | "counting";
-}
-
-/** The trials whose results count for a response, in run order. */
-export interface ModelData {
-  trials: Trial[];
-  y: number[];
-  planned: Settings[];
-  actual: Settings[];
-  waves: string[];
-  /** Of a spread measured with unequal degrees of freedom: what each value weighs, mean 1. */
-  weights?: number[];
-  /** Of a spread: the degrees of freedom behind each value. */
-  spreadDf?: number[];
-  /** Of a share or a count: events and what they were counted on; `y` is one over the other. */
-  counted?: CountedData;
-  /** Where a factor is hard to change and trials share set-ups: the set-up of each trial. */
-  setups?: string[];
-  /** Component between set-ups over the one within that waves were planned for, where too few tell it. */
-  plannedRatio?: number;
-  /** Of a response whose several values are units: those of each trial. */
-  pieces?: number[][];
-  /** Of a spread: in which trials it was 0 and stands at the response's resolution. */
-  floored?: string[];
-}
 
 /** Results of a response that count: measured, not skipped or failed, in use, with the covariates a model needs. */
 export function modelData(study: Study, response: string, terms: readonly Term[], memo?: Memo): ModelData {
@@ -81,12 +47,7 @@ function gatherData(
     actual: trials.map((t) => merged(t, settingsAsRun(t))),
     waves: trials.map((t) => t.wave),
     ...setupsOf(study, trials),
-    ...(about && isCounted(about) ? { counted: countedData(about, trials) } : {}),
-    ...(about?.several === "units" && !spread && !isCounted(about)
-      ? {
-          pieces: trials.map((t) => measuredValues(t.results[response])),
-        }
-      : {}),
+    ...(about && !spread ? kindLaw(about).gathered(about, trials) : {}),
     ...(spread?.weights.some((w) => Math.abs(w - 1) > 1e-12) ? { weights: spread.weights } : {}),
     ...(spread ? { spreadDf: spread.cells.map((c) => c.df) } : {}),
     ...(spread?.cells.some((c) => c.floored)
@@ -105,28 +66,6 @@ function setupsOf(study: Study, trials: readonly Trial[]): Pick<ModelData, "setu
   if (new Set(setups).size === trials.length) return {};
   const planned = study.waves.flatMap((w) => w.plan.eta ?? []).at(-1);
   return { setups, ...(planned === undefined ? {} : { plannedRatio: planned }) };
-}
-
-function countedData(about: Response, trials: readonly Trial[]): CountedData {
-  const all = trials.map((t) => countedResult(t.results[about.id], about) as { events: number; of: number });
-  const of = all.map((c) => c.of);
-  return {
-    kind: about.measured === "share" ? "share" : "count",
-    events: all.map((c) => c.events),
-    of,
-    usual: about.of ?? median(of),
-    scatter: about.scatter ?? "free",
-  };
-}
-
-/** Measured range of each covariate in the data. */
-export function covariateRanges(study: Study, data: ModelData): CovariateRanges {
-  const out: CovariateRanges = new Map();
-  for (const c of study.covariates) {
-    const values = data.trials.map((t) => t.covariates?.[c.id]).filter((v): v is number => typeof v === "number");
-    if (values.length > 0) out.set(c.id, [Math.min(...values), Math.max(...values)]);
-  }
-  return out;
 }
 
 /** The stored model of a response, or none. */
@@ -159,19 +98,4 @@ export function responseOf(study: Study, id: string): Study["responses"][number]
   if (!found)
     throw new StudyError("unknown-id.response", { id, responses: study.responses.map((r) => r.id) }, ["response"]);
   return found;
-}
-
-/** Levels of categories in a model that none of its trials ran at: nothing is known of them. */
-export function unseenLevels(
-  study: Study,
-  data: ModelData,
-  terms: readonly Term[],
-): { factor: string; levels: string[] }[] {
-  const spoken = new Set(terms.flat());
-  return study.factors.flatMap((f) => {
-    if (f.kind !== "categorical" || !spoken.has(f.id)) return [];
-    const ran = new Set(data.actual.map((s) => s[f.id]));
-    const levels = f.levels.filter((l) => !ran.has(l));
-    return levels.length > 0 ? [{ factor: f.id, levels }] : [];
-  });
 }

@@ -9,7 +9,7 @@ import {
   type StandingColumns,
   waveColumns,
 } from "../terms/model-matrix";
-import { covariateRanges, type ModelData } from "./data";
+import { covariateRanges, type ModelData } from "./model-data";
 
 /** A column that cannot be estimated beside those kept, and what it equals of them. */
 export interface DroppedColumn {

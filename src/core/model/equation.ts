@@ -6,9 +6,9 @@ import { isNumeric, rangeOf } from "../study/coding";
 import type { Settings, Study, Term } from "../study/schema";
 import { categoriesOf, levelRows } from "../terms/levels";
 import { alphabetOf, compareTerms, ofFactors, powers, termKey, termLetters } from "../terms/term";
-import { unseenLevels } from "./data";
 import type { Fit } from "./fit";
 import type { FittedModel } from "./fitted";
+import { unseenLevels } from "./model-data";
 
 const MOST_COMBINATIONS = 64;
 

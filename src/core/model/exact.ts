@@ -1,5 +1,6 @@
+import { kindOf } from "../kinds/results";
 import { measuredResponses, settingsAsRun } from "../study/coding";
-import { isCounted, measuredValues } from "../study/measured";
+import { measuredValues } from "../study/measured";
 import { isUsable } from "../study/roles";
 import type { Response, Study } from "../study/schema";
 
@@ -16,12 +17,13 @@ const decimalsOf = (v: number): number => (/\.(\d+)$/.exec(String(v))?.[1] ?? ""
  */
 export function isExact(study: Study, response: string): boolean {
   // What is counted agrees by chance: none of two hundred twice is no computation.
-  if (study.responses.some((r) => r.id === response && isCounted(r))) return false;
+  const about = study.responses.find((r) => r.id === response);
+  if (!about || !kindOf(about).several) return false;
   const first = new Map<string, number>();
   let again = 0;
   for (const trial of study.trials) {
     if (!isUsable(trial)) continue;
-    const values = measuredValues(trial.results[response]);
+    const values = measuredValues(trial.results[response], about);
     if (values.length === 0) continue;
     const settings = settingsAsRun(trial);
     const at = JSON.stringify(study.factors.map((f) => settings[f.id]));

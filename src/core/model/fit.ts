@@ -1,19 +1,20 @@
+import { kindLaw } from "../kinds/laws";
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
 import { tTwoSided } from "../numerics/distributions";
 import { StudyError } from "../study/error";
-import { isCounted } from "../study/measured";
 import { Memo } from "../study/memo";
 import type { Response, Study, Term, Transform } from "../study/schema";
 import { termSet } from "../terms/candidates";
 import { alphabetOf, inModelOrder, ofFactors, termKey, termShape } from "../terms/term";
 import { type Curvature, centreOf, curvatureColumn } from "./curvature";
-import { type Fitting, fittingOf, type ModelData, modelData, responseOf } from "./data";
+import { type Fitting, fittingOf, modelData, responseOf } from "./data";
 import { columnLabel, type Design, type DroppedColumn, designOf } from "./design";
 import { type AnovaRow, type FittedModel, FULL_LEVERAGE, LEAST_FREE, type ModelSummary } from "./fitted";
 import { type TrialFigures, trialFigures } from "./influence";
-import { lawOf } from "./laws";
 import type { LargestModel, Law } from "./laws/law";
+import type { ModelData } from "./model-data";
 import { type ResidualSplit, splitResidual } from "./residual-split";
 import { onScale, scaleOf } from "./transform";
 
@@ -82,18 +83,12 @@ function observedOf(about: Response, data: ModelData, transform: Transform, law:
   const n = data.y.length;
   if (n === 0) throw new StudyError("no-results.response", { response: about.name }, ["trials"]);
   if (n === 1) throw new StudyError("too-few-results", { response: about.name }, ["trials"]);
-  if (data.counted) {
-    const { kind, events, of } = data.counted;
-    if (data.trials.every((_, i) => events[i] === 0))
-      throw new StudyError("counted-none", { response: about.name }, ["responses", about.id]);
-    if (kind === "share" && data.trials.every((_, i) => events[i] === of[i]))
-      throw new StudyError("counted-all", { response: about.name }, ["responses", about.id]);
-  }
+  kindLaw(about).check?.(about, data);
   if (data.y.every((v) => v === data.y[0]))
     throw new StudyError("constant-response", { response: about.name, value: data.y[0] }, ["responses", about.id]);
-  const observed = data.counted && law.observe?.(data.counted);
+  const observed = law.observe?.(data);
   // By a law that knows set-ups nothing is told where trials of one do not differ.
-  const setups = data.counted && !observed ? undefined : data.setups;
+  const setups = law.singly ? undefined : data.setups;
   if (setups && setupsAlike(setups, observed ?? data.y))
     throw new StudyError("constant-within-setups", { response: about.name, setups: new Set(setups).size }, [
       "responses",
@@ -126,15 +121,15 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
   const widths = new Map<string, number>();
   for (const c of columns) widths.set(c.key, (widths.get(c.key) ?? 0) + 1);
   const unit = new Float64Array(p);
-  const { counted } = model;
+  const { likelihood } = model;
   return columns.map((c, j): Parameter => {
-    const coefficient = (counted?.penalised ?? model.coefficients)[j];
+    const coefficient = (likelihood?.penalised ?? model.coefficients)[j];
     const standardError = covariance === null ? null : Math.sqrt(covariance.data[j * p + j]);
     unit.fill(0);
     unit[j] = 1;
     const df = model.dfOf(unit);
     // Of counts the test is that of the deviance, and the interval its profile: the two never contradict each other.
-    const test = counted && standardError !== null ? model.test([j]) : undefined;
+    const test = likelihood && standardError !== null ? model.test([j]) : undefined;
     const t = test
       ? test.f === null
         ? null
@@ -153,7 +148,7 @@ function parametersOf(model: FittedModel, confidence: number): Parameter[] {
       df,
       t,
       p: test ? test.p : t === null ? null : tTwoSided(t, df),
-      interval: half === null ? null : (counted?.profile(j, confidence) ?? [coefficient - half, coefficient + half]),
+      interval: half === null ? null : (likelihood?.profile(j, confidence) ?? [coefficient - half, coefficient + half]),
       vif: vif[j],
     };
   });
@@ -193,12 +188,12 @@ function withSplit(rows: AnovaRow[], split: ResidualSplit): AnovaRow[] {
 function absentFrom(model: FittedModel): Fit["absent"] {
   const absent: Fit["absent"] = [];
   const { residualDf, aicc } = model.summary;
-  const { counted } = model;
+  const { likelihood } = model;
   const n = model.trials.length;
   const p = model.columns.length;
-  if (residualDf === 0 && !counted?.counting) absent.push({ code: "no-standard-errors", values: {} });
+  if (residualDf === 0 && !likelihood?.counting) absent.push({ code: "no-standard-errors", values: {} });
   else if (model.exact) absent.push({ code: "no-p-values", values: {} });
-  else if (counted && !counted.counting && residualDf < LEAST_FREE)
+  else if (likelihood && !likelihood.counting && residualDf < LEAST_FREE)
     absent.push({ code: "no-f-free", values: { df: residualDf } });
   const full = model.trials.find((_, i) => model.leverages[i] > FULL_LEVERAGE);
   if (full !== undefined) absent.push({ code: "no-predicted-r2", values: { trial: full } });
@@ -219,10 +214,9 @@ export function fitModel(study: Study, response: string, options: FitOptions, me
   const terms = inModelOrder(alphabetOf(study), options.terms);
   // The logarithm of a standard deviation is what has an even spread of its own.
   const fitting = fittingOf(undefined, about.spread ? { ...options, transform: "log" } : options);
-  if (isCounted(about) && fitting.transform !== "none")
-    throw new StudyError("counted-transform", { response: about.name, share: about.measured === "share" }, [
-      "transform",
-    ]);
+  const { rescaled, percent } = kindOf(about);
+  if (!rescaled && fitting.transform !== "none")
+    throw new StudyError("counted-transform", { response: about.name, share: percent }, ["transform"]);
   const { law } = options;
   const grounds = groundsOf(study, about);
   const asked = JSON.stringify([terms, fitting]);
@@ -294,7 +288,7 @@ function modelAnew(
 ): Modelled {
   const { transform, block } = fitting;
   const data = modelData(study, about.id, terms, memo);
-  const law = own ?? lawOf(about, data);
+  const law = own ?? kindLaw(about).lawOf(data);
   const observed = observedOf(about, data, transform, law);
   const centre = centreOf(study, data, memo);
   const asked = curvatureColumn(terms, centre);

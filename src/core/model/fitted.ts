@@ -17,6 +17,8 @@ export interface Link {
   back(z: number): number;
   /** Whether larger values stand lower on the fitted scale. */
   decreasing: boolean;
+  /** What a size multiplies, by its exponential, where events are counted. */
+  multiplies?: "odds" | "rate";
 }
 
 /**
@@ -204,9 +206,26 @@ export interface Repetition {
   fitted: ArrayLike<number>;
 }
 
-/** What a model of counted events has beyond what all models have. */
-export interface CountedModel {
-  kind: "share" | "count";
+/** How events of further trials fall, where events are counted. */
+export interface Lots {
+  /** Total of several trials of these sizes at a row of the model, its linear predictor so far from what it says. */
+  lot(row: Float64Array, sizes: readonly number[], shift?: number): Lot | null;
+  /** Scatter beyond counting of the total of several trials of these sizes. */
+  together(sizes: readonly number[]): number;
+  /** Pieces or exposure of a trial that says nothing else. */
+  usual: number;
+}
+
+/** Trials as they are, and seeded repetitions of them with refits, where errors are not drawn by themselves. */
+export interface Repetitions {
+  own(random: Random): Repetition;
+  repeat(random: Random): Repetition | null;
+  /** How much wider one drawn statistic is for not knowing the scatter. */
+  wide(random: Random): number;
+}
+
+/** What a model fitted by likelihood has in place of sums of squares. */
+export interface Likelihood {
   /** Variance over that of counting; null where nothing is left to estimate it. */
   dispersion: number | null;
   /** Pieces are taken for independent of each other. */
@@ -224,26 +243,20 @@ export interface CountedModel {
   criteriaDispersion: number | null;
   /** Interval of a coefficient by its profile, divided by the dispersion. */
   profile(column: number, confidence: number): [number, number] | null;
-  /** Total of several trials of these sizes at a row of the model, its linear predictor so far from what it says. */
-  lot(row: Float64Array, sizes: readonly number[], shift?: number): Lot | null;
-  /** Scatter beyond counting of the total of several trials of these sizes. */
-  together(sizes: readonly number[]): number;
-  /** Pieces or exposure of a trial that says nothing else. */
-  usual: number;
   /** Deviance residuals, over their standard error. */
   deviances: readonly (number | null)[];
   /** Normal values that belong to what was counted, drawn within each one's step from one seed (Dunn & Smyth 1996). */
   quantiles(): readonly number[];
-  /** Trials as they are, and seeded repetitions of them with refits. */
-  own(random: Random): Repetition;
-  repeat(random: Random): Repetition | null;
   /** Deviance on some of its columns alone, with its own weights. */
   devianceOf(columns: readonly number[]): number;
   /** Deviance and Pearson's X² of other columns on the same trials. */
   refit(columns: Matrix): { deviance: number; pearson: number };
-  /** Values of one variance (Freeman & Tukey 1950), where all trials are of one size. */
-  stable: readonly number[] | null;
+  /** Values of one variance (Freeman & Tukey 1950) where all trials are of one size: twice an angle, or a root. */
+  stable: { values: readonly number[]; of: "angle" | "root" } | null;
 }
+
+/** What laws of values have none of: their errors are drawn by themselves, on the fitted scale. */
+export const DRAWN_ERRORS = { likelihood: null, lots: null, repetitions: null, ownErrors: false } as const;
 
 /**
  * One model fitted to the results of one response, or an average of several, whatever law its errors follow. Ladder,
@@ -330,8 +343,14 @@ export interface FittedModel {
   piecesOf(): Pieces | undefined;
   /** Where a factor is hard to change: the two components of its errors. */
   readonly setups?: SetupModel;
-  /** What it has beyond, where events are counted. */
-  readonly counted?: CountedModel;
+  /** What it has in place of squares; null where it is fitted by them. */
+  readonly likelihood: Likelihood | null;
+  /** How events of further trials fall; null where no events are counted. */
+  readonly lots: Lots | null;
+  /** How its trials are repeated; null where errors are drawn by themselves. */
+  readonly repetitions: Repetitions | null;
+  /** Whether errors and predictions of trials are told on the response's own scale whatever the link. */
+  readonly ownErrors: boolean;
   /** The models behind an average with their weights; a single model is its only member. */
   readonly members: readonly { weight: number; model: FittedModel }[];
 }

@@ -183,7 +183,7 @@ export interface VariationShares {
 function variationShares(fit: Fit): VariationShares & { whole: number | null } {
   const { summary } = fit;
   // Of counts the deviance takes the place of squares.
-  const rest = hasSquares(summary) ? summary.rss : fit.model.counted && summary.deviance;
+  const rest = hasSquares(summary) ? summary.rss : fit.model.likelihood ? summary.deviance : undefined;
   if (rest === undefined) return { whole: null, shareOf: "partial", waves: null, curvature: null, rest: null };
   const partial = fit.anova.reduce((t, r) => (r.source === "term" ? t + (r.ss ?? 0) : t), 0);
   const modelSs = fit.anova.find((r) => r.source === "model")?.ss ?? 0;
@@ -255,7 +255,7 @@ function rungInside(
     inModel: true,
     parentOnly: parent(p),
     size,
-    interval: model.counted && profile ? profile : half === null ? null : [size - half, size + half],
+    interval: model.likelihood && profile ? profile : half === null ? null : [size - half, size + half],
     ...(far.level === undefined ? {} : { level: far.level }),
     ...(far.span ? { span: far.span } : {}),
     p,

@@ -7,8 +7,8 @@ import { endOf, isNumeric } from "../study/coding";
 import { activeFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";
 import { alphabetOf, termName } from "../terms/term";
-import type { ModelData } from "./data";
 import type { Fit } from "./fit";
+import type { ModelData } from "./model-data";
 
 /** One contrast of the saturated set of a two-level plan: the effects it stands for and its size. */
 export interface Contrast {
@@ -212,13 +212,14 @@ function pureMargins(
  * one variance (Freeman & Tukey 1950), which only trials of one size have.
  */
 export function contrastsOf(study: Study, fit: Fit): ContrastSet {
-  const { counted, observed } = fit.model;
+  const { likelihood, observed } = fit.model;
   if (fit.model.setups) return byStratum(study, fit, saturatedContrasts(study, fit.data, observed));
   if (fit.model.piecesOf()?.unequal) return { contrasts: [], refusal: { code: "contrasts-units", values: {} } };
-  if (!counted) return saturatedContrasts(study, fit.data, observed, pureErrorOf(fit));
-  return counted.stable
-    ? saturatedContrasts(study, fit.data, counted.stable)
-    : { contrasts: [], refusal: { code: "contrasts-sizes", values: { share: counted.kind === "share" } } };
+  if (!likelihood) return saturatedContrasts(study, fit.data, observed, pureErrorOf(fit));
+  const { stable } = likelihood;
+  return stable
+    ? saturatedContrasts(study, fit.data, stable.values)
+    : { contrasts: [], refusal: { code: "contrasts-sizes", values: { share: fit.model.link.multiplies === "odds" } } };
 }
 
 /**

@@ -87,7 +87,7 @@ function partedTerms(fit: Fit): { kept: Term[]; quiet: Term[] } {
  * its quiet terms pooled has errors to look at.
  */
 function pooledLook(study: Study, fit: Fit, memo: Memo): Look | undefined {
-  if (fit.model.counted) return undefined;
+  if (fit.model.repetitions) return undefined;
   const { kept, quiet } = partedTerms(fit);
   if (quiet.length === 0) return undefined;
   const pooled = fitModel(study, fit.response, { terms: kept, ...fit.fitting }, memo);
@@ -110,7 +110,7 @@ const ALIKE = 0.2;
  */
 function acrossLook(study: Study, fit: Fit, memo: Memo): Look | undefined {
   const waves = fit.model.columns.filter((c) => c.key === termKey(WAVE_TERM)).length;
-  if (waves + 1 < LEAST_WAVES || fit.model.counted) return undefined;
+  if (waves + 1 < LEAST_WAVES || fit.model.repetitions) return undefined;
   const out = fitModel(study, fit.response, { terms: fit.terms, ...fit.fitting, block: false }, memo);
   const [within, across] = [orderColumn(fit), orderColumn(out)];
   if (!within || !across) return undefined;
@@ -199,7 +199,7 @@ export function rankErrors(study: Study, fit: Fit, memo = new Memo()): Ranked[] 
     return draw;
   };
   // A repetition of counts is a fit of its own.
-  const work = fit.model.counted ? COUNTED_WORK / fit.model.columns.length ** 2 : MOST_WORK;
+  const work = fit.model.repetitions ? COUNTED_WORK / fit.model.columns.length ** 2 : MOST_WORK;
   const count = Math.max(FEWEST, Math.min(VECTORS, Math.floor(work / fit.n)));
   const owns = looks.map(({ ranking }) => ranking.own(random));
   const vectors = [looks.map(({ ranking }, l) => ranking.statistics(owns[l]))];

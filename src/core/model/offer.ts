@@ -144,10 +144,15 @@ function standingColumns({ model }: Fit): number {
 }
 
 /** By p, at the level that suits how many terms there are to choose from: it rests on the plan, not on its results. */
-function usualRule(study: Study, { response, fitting, data }: Fit, candidates: readonly Term[], memo: Memo): OfferRule {
+function usualRule(
+  study: Study,
+  { response, fitting, data, model }: Fit,
+  candidates: readonly Term[],
+  memo: Memo,
+): OfferRule {
   const { factors, waves, covariates } = study;
   // Weights of trials are a response's own.
-  const own = data.weights || data.pieces || data.counted || data.setups ? [study.trials, response] : [];
+  const own = data.weights || data.pieces || model.likelihood || data.setups ? [study.trials, response] : [];
   const plan = JSON.stringify([fitting, candidates, data.actual, data.waves]);
   return memo.get("offer rule", [factors, waves, covariates, plan, ...own], (): OfferRule => {
     const base = fitModel(study, response, { terms: [], ...fitting }, memo);

@@ -25,7 +25,7 @@ function gapIsRare(fit: Fit): boolean {
   const column = (values: number[]) => model.whiten({ rows: n, cols: 1, data: Float64Array.from(values) }).data;
   const one = column(Array(n).fill(1));
   const weight = one.reduce((t, v) => t + v * v, 0);
-  const fitted = column(trials.map((t) => (model.counted ? model.link.forward(t.predicted) : t.predicted)));
+  const fitted = column(trials.map((t) => (model.ownErrors ? model.link.forward(t.predicted) : t.predicted)));
   /** R² less predicted R² of values whose errors about the model are given. */
   const gap = (values: Float64Array, left: ArrayLike<number>): number => {
     let squares = 0;

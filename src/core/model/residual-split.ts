@@ -4,8 +4,8 @@ import { leastSquares, type Matrix, pickColumns, rankReport, zeros } from "../nu
 import type { Memo } from "../study/memo";
 import type { Study } from "../study/schema";
 import { encoder, modelMatrix } from "../terms/model-matrix";
-import type { ModelData } from "./data";
 import { type FittedModel, hasSquares } from "./fitted";
+import type { ModelData } from "./model-data";
 
 /** Fewest degrees of freedom between set-ups that cells are judged on. */
 const LEAST_BETWEEN = 2;
@@ -137,23 +137,23 @@ function settingsDiffer(study: Study, data: ModelData, cells: readonly number[])
  * against it, or against counting itself where pieces are independent.
  */
 function splitDeviance(study: Study, data: ModelData, model: FittedModel, cells: readonly number[]): ResidualSplit {
-  const { summary, counted } = model;
-  if (!counted || hasSquares(summary) || !("deviance" in summary)) return {};
+  const { summary, likelihood } = model;
+  if (!likelihood || hasSquares(summary) || !("deviance" in summary)) return {};
   const { waves, more } = besideCells(study, data, model);
   const x = cellColumns(cells, waves, more ?? zeros(cells.length, 0));
   const pureDf = cells.length - x.cols;
   if (pureDf <= 0 || pureDf > summary.residualDf) return {};
-  const { deviance, pearson } = counted.refit(x);
+  const { deviance, pearson } = likelihood.refit(x);
   const df = summary.residualDf - pureDf;
   const ss = Math.max(0, summary.deviance - deviance);
-  const error = counted.counting ? 1 : pearson / pureDf;
+  const error = likelihood.counting ? 1 : pearson / pureDf;
   const f = df > 0 && error > 1e-12 ? ss / df / error : null;
   return {
     lackOfFit: {
       df,
       ss: df > 0 ? ss : 0,
       f,
-      p: f === null ? null : fUpper(f, df, counted.counting ? null : pureDf),
+      p: f === null ? null : fUpper(f, df, likelihood.counting ? null : pureDf),
       pureErrorDf: pureDf,
       pureErrorSs: pearson,
       approximate: settingsDiffer(study, data, cells),
@@ -193,7 +193,7 @@ function splitStrata(study: Study, data: ModelData, model: FittedModel, cells: r
 export function splitResidual(study: Study, data: ModelData, model: FittedModel, memo: Memo): ResidualSplit {
   const { summary } = model;
   if (summary.residualDf < 1) return {};
-  if (model.counted)
+  if (model.likelihood)
     return splitDeviance(
       study,
       data,

@@ -47,13 +47,13 @@ export function spreadCells(
 ): SpreadCell[] {
   const ordered = [...trials].sort((a, b) => a.order - b.order);
   const about = study.responses.find((r) => r.id === response);
-  const all = ordered.flatMap((t) => measuredValues(t.results[response]));
+  const valuesOf = (t: Trial): number[] => measuredValues(t.results[response], about ?? {});
+  const all = ordered.flatMap(valuesOf);
   const floor = resolution(about, all);
   const groups: { trials: Trial[]; values: number[] }[] = [];
-  if (from === "repeats")
-    for (const t of ordered) groups.push({ trials: [t], values: measuredValues(t.results[response]) });
+  if (from === "repeats") for (const t of ordered) groups.push({ trials: [t], values: valuesOf(t) });
   else {
-    const with_ = ordered.filter((t) => measuredValues(t.results[response]).length > 0);
+    const with_ = ordered.filter((t) => valuesOf(t).length > 0);
     const cells = cellsOf(
       study,
       with_.map((t) => ({ ...t.settings, ...t.asRun })),
@@ -63,7 +63,7 @@ export function spreadCells(
       const key = `${t.wave}|${cells[i]}`;
       const cell = byCell.get(key) ?? { trials: [], values: [] };
       cell.trials.push(t);
-      cell.values.push(average(measuredValues(t.results[response])));
+      cell.values.push(average(valuesOf(t)));
       byCell.set(key, cell);
     });
     groups.push(...byCell.values());

@@ -277,11 +277,11 @@ function* walkDeviance(
   const total = width.reduce((t, w) => t + w, 0);
   const byRss = Array.from({ length: Math.min(total, most) + 1 }, () => new Best(keep));
   const byPress = byRss.map(() => new Best(keep));
-  const { columns, counted } = full.model;
+  const { columns, likelihood } = full.model;
   const base = columns.flatMap((c, j) => (ofFactors(c.term) && c.key !== "" ? [] : [j]));
   const places = terms.map((t) => columns.flatMap((c, j) => (c.key === termKey(t) ? [j] : [])));
   const devianceOf = (mask: number): number =>
-    counted?.devianceOf([...base, ...places.flatMap((js, t) => ((mask >> t) & 1 ? js : []))]) ??
+    likelihood?.devianceOf([...base, ...places.flatMap((js, t) => ((mask >> t) & 1 ? js : []))]) ??
     Number.POSITIVE_INFINITY;
   const sizeOf = (mask: number): number => width.reduce((t, w, i) => t + ((mask >> i) & 1 ? w : 0), 0);
   let examined = 0;
@@ -346,7 +346,7 @@ export function* searchSubsets(
   const byPress = terms.length <= FEW_TERMS && !full.model.setups;
   const walking = { keep: options.keep ?? 20, predicted: options.predicted ?? byPress };
   const rule = hierarchyRule(terms, options.hierarchy);
-  const found = full.model.counted
+  const found = full.model.likelihood
     ? yield* walkDeviance(cleared, rule, full, terms, walking)
     : yield* walkTree(cleared, rule, walking);
   const memo = new Memo();
@@ -393,11 +393,11 @@ function average(models: readonly Listed[]): AveragedCoefficient[] {
     for (const { term, level } of fitted.columns)
       if (ofFactors(term)) found.set(`${termKey(term)}|${level ?? ""}`, { term, level: level ?? null });
   return [...found].map(([key, { term, level }]) => {
-    const rows = near.map(({ model, fitted: { columns, coefficients, covariance, counted } }) => {
+    const rows = near.map(({ model, fitted: { columns, coefficients, covariance, likelihood } }) => {
       const j = columns.findIndex((c) => `${termKey(c.term)}|${c.level ?? ""}` === key);
       if (j < 0) return { weight: model.weight, b: 0, se: 0, has: false };
       const se = covariance && Math.sqrt(covariance.data[j * columns.length + j]);
-      return { weight: model.weight, b: (counted?.penalised ?? coefficients)[j], se, has: true };
+      return { weight: model.weight, b: (likelihood?.penalised ?? coefficients)[j], se, has: true };
     });
     const coefficient = rows.reduce((t, r) => t + r.weight * r.b, 0);
     const errors = rows.every((r) => r.se !== null);

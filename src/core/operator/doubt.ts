@@ -1,6 +1,7 @@
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { DoubtValues } from "../messages/operator";
-import { isCounted, resultValue } from "../study/measured";
+import { resultValue } from "../study/measured";
 import type { Response, Study } from "../study/schema";
 
 /** Results of other trials without which nothing is odd. */
@@ -31,7 +32,7 @@ export const likelyRanges = (study: Study): LikelyRanges =>
   Object.fromEntries(
     study.responses.flatMap((r) => {
       const range = likelyRange(r);
-      return range && !isCounted(r) ? [[r.id, range] as const] : [];
+      return range && kindOf(r).several ? [[r.id, range] as const] : [];
     }),
   );
 

@@ -1,4 +1,5 @@
-import type { CountedPlan } from "../study/measured";
+import type { CountedPlan } from "../kinds/planning";
+import { planningOf } from "../kinds/plannings";
 
 /** How much of each kind a plan brings. */
 export interface Effort {
@@ -16,16 +17,13 @@ export interface CountedPower {
   detectable(power: number, alpha: number, effort: Effort): number | null;
 }
 
-/** Largest change that is looked at. */
-export const mostChange = ({ kind, base }: CountedPlan): number => (kind === "share" ? 0.999 : 1e3 * base);
-
 /** Smallest change that reaches the power, which grows with it; null where none does, or there is no power at all. */
 export function changeSeen(
   plan: CountedPlan,
   power: number,
   powerAt: (change: number) => number | null,
 ): number | null {
-  const most = mostChange(plan);
+  const most = planningOf(plan).mostChange(plan.base);
   if ((powerAt(most) ?? 0) < power) return null;
   // On its logarithm: changes may be small.
   let low = Math.log(plan.base * 1e-4);

@@ -2,9 +2,9 @@ import { describe, expect, it } from "vitest";
 import { followUp } from "../follow-up/follow";
 import type { FollowOffer } from "../follow-up/kind";
 import { nextWaves } from "../follow-up/next-waves";
-import { excessAt, halfChange } from "../model/exemplary";
+import type { CountedPlan } from "../kinds/planning";
+import { sharePlanning } from "../kinds/share/planning";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
-import type { CountedPlan } from "../study/measured";
 import { POWER_CASES as CASES, foundIn, powerCase } from "../testing/counted-cases";
 import { maximise } from "../testing/newton";
 import { solveCounted } from "./counted-power";
@@ -26,7 +26,7 @@ describe("power of a share or a count", () => {
   it("rests on the likelihood ratio of exemplary data", () => {
     const { judged, points } = powerCase(CASES[0]);
     // Expected events at both ends of a, and what a model of b and c alone loses against them (Newton's method apart).
-    const half = halfChange({ kind: "share", base: 0.1 }, 0.04);
+    const half = sharePlanning.halfChange(0.1, 0.04);
     const middle = Math.log(0.1 / 0.9);
     const events = points.settings.map((s) => 200 / (1 + Math.exp(-(middle + half * (s.a as number)))));
     const ends = [half, -half].map((h) => 1 / (1 + Math.exp(-(middle + h))));
@@ -41,7 +41,7 @@ describe("power of a share or a count", () => {
   it("gains less by pieces than by trials where trials scatter beyond counting", () => {
     const plan: CountedPlan = { kind: "share", of: 100, base: 0.1, excess: 3, counting: false };
     // ρ = 2/99: 400 pieces scatter 1 + 399·2/99 times as much as counting.
-    expect(excessAt(plan, 400)).toBeCloseTo(1 + (399 * 2) / 99, 12);
+    expect(sharePlanning.excessAt(plan, 400)).toBeCloseTo(1 + (399 * 2) / 99, 12);
     const { judged } = powerCase({ ...CASES[2], of: 100, excess: 3 });
     const sees = (replicates: number, of: number): number => judged.detectable(0.8, 0.05, { replicates, of }) ?? 0;
     expect(sees(2, 100)).toBeLessThan(sees(1, 200));

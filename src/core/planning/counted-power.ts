@@ -1,13 +1,15 @@
 import { MOST_REPLICATES, type PowerAnswer, patterns } from "../appraisal/power";
 import { type PointModel, type Points, pointModel } from "../appraisal/terms-info";
-import { edgeChange, excessAt, exemplaryDeviance, halfChange } from "../model/exemplary";
+import type { CountedPlan } from "../kinds/planning";
+import { countedPlanOf, noiseAt, planningOf } from "../kinds/plannings";
+import { kindOf } from "../kinds/results";
+import { exemplaryDeviance } from "../model/exemplary";
 import { fQuantile, noncentralFCdf } from "../numerics/distributions";
 import { block, inverseForm, pickColumns } from "../numerics/least-squares";
 import { StudyError } from "../study/error";
-import { type CountedPlan, countedPlanOf, isCounted, noiseAt } from "../study/measured";
 import type { Response, Study, Term } from "../study/schema";
 import { termKey, termShape } from "../terms/term";
-import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
+import { type CountedPower, changeSeen, type Effort } from "./counted-change";
 import { countedInSetups } from "./counted-setups";
 
 /** Degrees of freedom at which F is chi-squared, for people. */
@@ -33,6 +35,7 @@ export function countedPower(
   n: number,
 ): CountedPower {
   if (model.strata) return countedInSetups(study, model, terms, plan, n);
+  const { excessAt, halfChange, edgeChange, mostChange } = planningOf(plan);
   const x = pickColumns(model.matrix, model.rank.kept);
   const asked = terms.flatMap((term) => {
     const columns = model.kept.flatMap((c, j) => (c.key === termKey(term) ? [j] : []));
@@ -52,8 +55,8 @@ export function countedPower(
     const before = known.get(key);
     if (before !== undefined) return before;
     // Patterns are made for a change of one: half of it on either side, or the whole from centre to edge.
-    const half = halfChange(plan, change);
-    const effects = t.square ? [edgeChange(plan, change)] : t.b.map((v) => 2 * v * half);
+    const half = halfChange(plan.base, change);
+    const effects = t.square ? [edgeChange(plan.base, change)] : t.b.map((v) => 2 * v * half);
     const made = exemplaryDeviance(plan, x, t.columns, effects);
     known.set(key, made);
     return made;
@@ -66,7 +69,7 @@ export function countedPower(
   const powerAt = (change: number, alpha: number, effort: Effort): number | null =>
     (!plan.counting && effort.replicates * n - p < 1) || worst.length === 0
       ? null
-      : Math.min(...worst.map((t) => powerOf(t, Math.min(change, mostChange(plan)), alpha, effort)));
+      : Math.min(...worst.map((t) => powerOf(t, Math.min(change, mostChange(plan.base)), alpha, effort)));
   return {
     powerAt,
     detectable: (power, alpha, effort) => changeSeen(plan, power, (change) => powerAt(change, alpha, effort)),
@@ -85,7 +88,10 @@ export function solveCounted(
   { effect, power, replicates, pieces, alpha }: CountedQuestion,
 ): PowerAnswer & { pieces: number } {
   const plan = countedPlanOf(response);
-  if (!plan) throw new StudyError("no-base", { response: response.name, counted: isCounted(response) }, ["response"]);
+  if (!plan)
+    throw new StudyError("no-base", { response: response.name, counted: kindOf(response).fields.includes("base") }, [
+      "response",
+    ]);
   const model = pointModel(study, points, terms);
   const n = points.settings.length;
   const judged = countedPower(study, model, terms, plan, n);
@@ -103,7 +109,7 @@ export function solveCounted(
   return {
     solved,
     effect: change,
-    noise: noiseAt({ ...plan, of, excess: excessAt(plan, of) }),
+    noise: noiseAt({ ...plan, of, excess: planningOf(plan).excessAt(plan, of) }),
     power: solved === "effect" ? (power as number) : at(change, copies),
     replicates: copies,
     alpha,

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { type PointModel, pointModel, pointsOf } from "../appraisal/terms-info";
+import type { CountedPlan } from "../kinds/planning";
 import { fitModel } from "../model/fit";
 import { noncentralTCdf, tQuantile } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
-import type { CountedPlan } from "../study/measured";
 import type { Settings, Study, Term } from "../study/schema";
 import { drawTrial } from "../testing/counted";
 import { splitStudy } from "../testing/setups";
@@ -18,11 +18,12 @@ const ROWS = Array.from({ length: SETUPS }, (_, s) =>
 const TERMS: Term[] = [["a"], ["p"], ["q"]];
 
 interface Case extends CountedPlan {
+  kind: "share" | "count";
   eta: number;
   change: number;
 }
-const share: CountedPlan = { kind: "share", of: 200, base: 0.2, excess: 1, counting: false };
-const count: CountedPlan = { kind: "count", of: 12, base: 4, excess: 1, counting: false };
+const share = { kind: "share" as const, of: 200, base: 0.2, excess: 1, counting: false };
+const count = { kind: "count" as const, of: 12, base: 4, excess: 1, counting: false };
 const CASES: (Case & { term: string })[] = [
   { ...share, eta: 1, change: 0.1, term: "a" },
   { ...share, eta: 1, change: 0.03, term: "p" },

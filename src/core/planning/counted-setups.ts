@@ -1,26 +1,11 @@
 import { copies, reaches, type TermReach, termPower } from "../appraisal/power";
 import type { PointModel } from "../appraisal/terms-info";
-import { edgeChange, excessAt, halfChange } from "../model/exemplary";
-import type { CountedPlan } from "../study/measured";
+import type { CountedPlan } from "../kinds/planning";
+import { planningOf } from "../kinds/plannings";
 import { once } from "../study/memo";
 import type { Study, Term } from "../study/schema";
 import { termShape } from "../terms/term";
-import { type CountedPower, changeSeen, type Effort, mostChange } from "./counted-change";
-
-/**
- * Variance of one trial within its set-up on the scale it is fitted on, this far from the base on the link: to first
- * order that of an empirical logit or of the logarithm of a rate (Anscombe 1956), with what trials scatter beyond it.
- */
-function varianceAt(plan: CountedPlan, of: number, from: number): number {
-  const excess = excessAt(plan, of);
-  if (plan.kind === "share") {
-    const logit = Math.log(plan.base / (1 - plan.base)) + from;
-    return (excess * (2 + 2 * Math.cosh(logit))) / of;
-  }
-  const counting = 1 / (of * plan.base * Math.exp(from));
-  // Of counts the scatter beyond counting is a share of the rate itself, the same at every rate.
-  return excess <= 1 ? excess * counting : counting + (excess - 1) / (of * plan.base);
-}
+import { type CountedPower, changeSeen, type Effort } from "./counted-change";
 
 /**
  * A change over the standard deviation of one trial, the mean of both ends'. Towards no events, or none but events, the
@@ -29,6 +14,7 @@ function varianceAt(plan: CountedPlan, of: number, from: number): number {
  * @param to how far on the link the change reaches: on either side of the base, or from it to one edge
  */
 function ratioAt(plan: CountedPlan, of: number, to: number, square: boolean): number {
+  const { varianceAt } = planningOf(plan);
   const ratio = (u: number): number => {
     const ends = square ? [0, u] : [-u, u];
     return Math.abs(ends[1] - ends[0]) / Math.sqrt((varianceAt(plan, of, ends[0]) + varianceAt(plan, of, ends[1])) / 2);
@@ -72,6 +58,7 @@ export function countedInSetups(
   n: number,
 ): CountedPower {
   const planned = model.strata?.eta ?? 0;
+  const { varianceAt, halfChange, edgeChange, mostChange } = planningOf(plan);
   const usual = varianceAt(plan, plan.of, 0);
   const known = new Map<number, TermReach[]>();
   const reachOf = (of: number): TermReach[] => {
@@ -81,9 +68,9 @@ export function countedInSetups(
     return found;
   };
   const powerAt = (asked: number, alpha: number, { replicates, of }: Effort): number | null => {
-    const change = Math.min(asked, mostChange(plan));
-    const halves = once(() => ratioAt(plan, of, halfChange(plan, change), false));
-    const edges = once(() => ratioAt(plan, of, edgeChange(plan, change), true));
+    const change = Math.min(asked, mostChange(plan.base));
+    const halves = once(() => ratioAt(plan, of, halfChange(plan.base, change), false));
+    const edges = once(() => ratioAt(plan, of, edgeChange(plan.base, change), true));
     let worst: number | null = null;
     for (const reach of reachOf(of)) {
       const ratio = isSquare(reach) ? edges() : halves();

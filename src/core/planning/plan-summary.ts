@@ -10,11 +10,12 @@ import {
   pointsOf,
   pointsOfPlan,
 } from "../appraisal/terms-info";
+import type { CountedPlan } from "../kinds/planning";
+import { noiseAt } from "../kinds/plannings";
 import { normalQuantile } from "../numerics/distributions";
 import type { PlanOptions } from "../plans/options";
 import type { OfferRequest, Plan } from "../plans/plan";
 import { costBy, pricesOf } from "../study/costs";
-import { type CountedPlan, noiseAt } from "../study/measured";
 import { Memo } from "../study/memo";
 import { activeFactors } from "../study/roles";
 import type { Study, Term } from "../study/schema";

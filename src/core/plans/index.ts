@@ -7,6 +7,7 @@ export { detectable, type PowerAnswer, termPower } from "../appraisal/power";
 export { regionSample } from "../appraisal/variance";
 export { followUp } from "../follow-up/follow";
 export { nextWaves } from "../follow-up/next-waves";
+export { countedPlanOf, planningOf } from "../kinds/plannings";
 export { defaultPicks, type FirstPick, firstPick, isFullyReset, seesSomething } from "../planning/default-picks";
 export type { Estimability } from "../planning/follow-up-summary";
 export { inPlace } from "../planning/next-wave-summary";

@@ -1,14 +1,12 @@
 import * as z from "zod";
-import { type ResponseCell, readResponseCell } from "../formats/counted-cell";
 import { parseJson } from "../formats/json";
-import { readResultCell } from "../formats/result-cell";
+import { readResultCell } from "../kinds/repeats";
+import { kindOf } from "../kinds/results";
 import { measuredResponses } from "../study/coding";
 import { type Edit, editsOf } from "../study/edit";
 import { StudyError } from "../study/error";
-import { countedFault, faultOfResult, isCounted } from "../study/measured";
 import { type EnteredResult, enterResults } from "../study/results";
 import {
-  countedSchema,
   MOST_REPEATS,
   type Response,
   type Result,
@@ -73,28 +71,20 @@ function figuresOf(name: string, said: unknown): number | number[] {
   return Array.isArray(read.value) ? figuresOf(name, read.value) : one(read.value);
 }
 
-/** Events as they were said: a number, `{ events, of }`, or text such as 3/50. */
-function countedOf(response: Response, said: unknown): Exclude<Result, null> {
-  const counted = countedSchema.safeParse(said);
-  const read: ResponseCell = counted.success
-    ? { ok: true, value: counted.data }
+/** A result that is one whole, as it was said: a number or text as it may be typed, or as a study keeps it. */
+function wholeOf(response: Response, said: unknown): Exclude<Result, null> {
+  const kind = kindOf(response);
+  const kept = typeof said === "object" && said !== null ? resultSchema.safeParse(said) : undefined;
+  const read = kept?.success
+    ? { ok: true as const, value: kept.data }
     : typeof said === "number" || typeof said === "string"
-      ? readResponseCell(response, String(said), "point")
-      : {
-          ok: false,
-          fault: countedFault(response, Array.isArray(said) ? "several" : "unreadable", {
-            text: shown(JSON.stringify(said) ?? ""),
-          }),
-        };
-  const fault = read.ok
-    ? read.value === null
-      ? countedFault(response, "unreadable", { text: "" })
-      : faultOfResult(response, read.value)
-    : read.fault;
+      ? kind.read(String(said), response, "point")
+      : { ok: false as const, fault: kind.unreadable(shown(JSON.stringify(said) ?? "")) };
+  const fault = read.ok ? kind.fault(read.value, response) : read.fault;
   if (!read.ok || read.value === null || fault)
     throw new StudyError(
       "counted-result",
-      { place: null, response: response.name, fault: fault ?? countedFault(response, "unreadable") },
+      { place: null, response: response.name, fault: fault ?? kind.unreadable("") },
       [response.id],
     );
   return read.value;
@@ -108,7 +98,7 @@ function answerFrom(study: Study, said: Said): ProgramAnswer["results"] {
     const known = measuredResponses(study).map((r) => r.id);
     if (!response) throw new StudyError("program-answer.unknown", { name: shown(name), responses: known }, [name]);
     if (results.has(response.id)) throw new StudyError("program-answer.twice", { name: response.name }, [name]);
-    results.set(response.id, isCounted(response) ? countedOf(response, value) : figuresOf(response.name, value));
+    results.set(response.id, kindOf(response).several ? figuresOf(response.name, value) : wholeOf(response, value));
   }
   const missing = measuredResponses(study).filter((r) => !results.has(r.id));
   if (missing.length > 0) throw new StudyError("program-answer.missing", { responses: missing.map((r) => r.id) });

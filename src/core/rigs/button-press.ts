@@ -1,5 +1,5 @@
+import type { CountedResult } from "../kinds/result";
 import type { Random } from "../numerics/random";
-import type { CountedResult } from "../study/measured";
 import type { Rig } from "./rig";
 
 /** Buttons looked at in a trial, exposed area of a trial in dm², buttons measured one by one. */

@@ -1,9 +1,9 @@
+import type { CountedResult } from "../kinds/result";
 import type { Message } from "../messages/message";
 import type { UnfitValues } from "../messages/remarks";
 import { type Random, seededRandom } from "../numerics/random";
 import { settingsAsRun } from "../study/coding";
 import { StudyError } from "../study/error";
-import type { CountedResult } from "../study/measured";
 import type { Setting, Settings, Study, Trial } from "../study/schema";
 
 /** A setting as a rig reads it. */

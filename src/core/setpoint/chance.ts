@@ -347,7 +347,7 @@ export function* chanceOf(
   options: ChanceOptions,
 ): Generator<number, Chance, void> {
   const { study, responses, predictors } = problem;
-  const isLot = (r: Response): boolean => predictors.get(r.id)?.model.counted !== undefined;
+  const isLot = (r: Response): boolean => predictors.get(r.id)?.model.lots != null;
   const counted = responses.filter(isLot);
   if (counted.length === 0) return yield* drawnChance(problem, settings, options);
   const rest = responses.filter((r) => !isLot(r));

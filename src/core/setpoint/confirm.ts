@@ -1,13 +1,15 @@
+import { kindLaw } from "../kinds/laws";
+import { kindOf } from "../kinds/results";
 import type { Message } from "../messages/message";
 import type { Missed } from "../messages/readings";
 import type { SuspectValues } from "../messages/suspects";
 import { storedModel } from "../model/data";
-import type { CountedModel } from "../model/fitted";
+import type { Lots } from "../model/fitted";
 import { presentFit } from "../model/offer";
 import { normalQuantile } from "../numerics/distributions";
 import { sameSetting, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
-import { countedResult, empiricalOf, isCounted, measuredValues, resultValue } from "../study/measured";
+import { measuredValues, resultValue } from "../study/measured";
 import { Memo } from "../study/memo";
 import { activeFactors, isStanding } from "../study/roles";
 import type { Response, Settings, Study, Trial } from "../study/schema";
@@ -106,10 +108,10 @@ function expected(
   const interval =
     setups && said.overSetups
       ? said.overSetups(1 - alpha, setups)
-      : said.interval(1 - alpha, m, model.counted ? undefined : n);
+      : said.interval(1 - alpha, m, model.lots ? undefined : n);
   if (interval === null || said.variance === null || said.noise === null) return null;
   const centre = said.value;
-  if (model.counted) {
+  if (model.lots) {
     const ends = backInterval(model.link.back, interval) as [number, number];
     return { centre, half: (interval[1] - interval[0]) / 2, interval: ends, withWaves: () => null };
   }
@@ -242,9 +244,9 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
     )
       ? settings
       : settingsAsRun(last);
-    const { counted } = read.model;
-    if (counted) {
-      const { verdict, off } = countedVerdict(before, r, read, counted, sameAsAsked, trials, alpha, study.confidence);
+    const { lots } = read.model;
+    if (lots) {
+      const { verdict, off } = countedVerdict(before, r, read, lots, sameAsAsked, trials, alpha, study.confidence);
       out.verdicts.push(verdict);
       if (verdict.agrees === false) far.push({ name: r.name, off, prediction: read.predict(sameAsAsked) });
       continue;
@@ -252,11 +254,8 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
     const said = read.predict(sameAsAsked);
     const m = values.length;
     // Judged on the scale the response is fitted on; told on its own, means as medians of what they stand for.
-    const onFitted = isCounted(r)
-      ? trials
-          .flatMap((t) => countedResult(t.results[r.id], r) ?? [])
-          .map((c) => empiricalOf(r.measured === "share" ? "share" : "count", c.events, c.of))
-      : values.map(link.forward);
+    const { onFitted: fittedOf } = kindLaw(r);
+    const onFitted = trials.flatMap((t) => fittedOf(t.results[r.id], r, link) ?? []);
     if (!onFitted.every(Number.isFinite)) continue;
     const level = onFitted.reduce((t, z) => t + z, 0) / m;
     const straight = link.identity;
@@ -264,7 +263,7 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
     const raw = values.reduce((t, v) => t + v, 0) / m;
     const s = m > 1 ? Math.sqrt(values.reduce((t, v) => t + (v - raw) ** 2, 0) / (m - 1)) : null;
     const noise = Math.sqrt(read.predictive(sameAsAsked).noise ?? 0);
-    const units = r.several === "units" ? trials.map((t) => measuredValues(t.results[r.id])) : [];
+    const units = r.several === "units" ? trials.map((t) => measuredValues(t.results[r.id], r)) : [];
     // Trials of different sizes are taken for ones of their harmonic mean.
     const each = units.length > 0 ? m / units.filter((u) => u.length > 0).reduce((t, u) => t + 1 / u.length, 0) : 1;
     const measured = setupSizes(trials.filter((t) => resultValue(t.results[r.id], r) !== null));
@@ -312,24 +311,24 @@ function countedVerdict(
   study: Study,
   about: Response,
   read: Predictor,
-  counted: CountedModel,
+  lots: Lots,
   settings: Settings,
   trials: readonly Trial[],
   alpha: number,
   confidence: number,
 ): { verdict: Verdict; off: number } {
-  const results = trials.flatMap((t) => countedResult(t.results[about.id], about) ?? []);
+  const results = trials.flatMap((t) => kindOf(about).events(t.results[about.id], about) ?? []);
   const sizes = results.map((c) => c.of);
   const intervalOf = (wave?: string): [number, number] | null =>
-    counted.lot(read.row(settings, wave), sizes)?.interval(1 - alpha) ?? null;
-  const figures = countedFigures(results, counted, confidence);
+    lots.lot(read.row(settings, wave), sizes)?.interval(1 - alpha) ?? null;
+  const figures = countedFigures(results, about, lots, confidence);
   const mean = figures.events / figures.of;
   // What equals an end to the last digit stands on it.
   const holds = (ends: [number, number] | null): boolean =>
     ends !== null && mean >= ends[0] - 1e-12 && mean <= ends[1] + 1e-12;
   const interval = intervalOf();
   const shifts = shiftsAhead(study, read.fit);
-  const withWaves = lotAhead(shifts, counted, read.row(settings), sizes)?.interval(1 - alpha) ?? null;
+  const withWaves = lotAhead(shifts, lots, read.row(settings), sizes)?.interval(1 - alpha) ?? null;
   const byWaves = withWaves !== null;
   const agreesWith = read.waves.filter((wave) => holds(intervalOf(wave)));
   const { low, high } = limitsOf(about.goal);

@@ -42,7 +42,7 @@ describe.each([
     let sum = 0;
     // Lots of the process as the trials tell it: what 2,400 of them leave open is small beside how a lot falls.
     const rate = read.value(at);
-    const extra = read.model.counted?.extra ?? 0;
+    const extra = read.model.likelihood?.extra ?? 0;
     expect(Math.abs(extra - process.extra)).toBeLessThan(0.2 * process.extra + 1e-12);
     for (let i = 0; i < runs; i++) {
       const drawn =
@@ -60,7 +60,7 @@ describe.each([
     const row = new Float64Array(read.model.columns.length);
     read.model.linear(at, row);
     const of = 300;
-    const whole = read.model.counted?.lot(row, [of]);
+    const whole = read.model.lots?.lot(row, [of]);
     // 0.07 · 300 is 21.000000000000004: the limit is 21 pieces all the same.
     expect(whole?.within(0, 0.07)).toBe(whole?.within(0, 21 / 300));
   });
@@ -154,11 +154,16 @@ describe("a confirmation of a share", () => {
   });
   it("counts scatter beyond counting as fewer pieces", () => {
     const results = [1, 2, 3].map(() => ({ events: 10, of: 100 }));
-    const tight = countedFigures(results, { kind: "share", together: () => 0 }, 0.95);
-    const loose = countedFigures(results, { kind: "share", together: () => 0.01 }, 0.95);
+    const tight = countedFigures(results, { measured: "share" }, { together: () => 0 }, 0.95);
+    const loose = countedFigures(results, { measured: "share" }, { together: () => 0.01 }, 0.95);
     // 300 pieces at ρ 0.01 are worth 300/(1 + 2.99).
     const worth = 300 / 3.99;
-    const same = countedFigures([{ events: worth / 10, of: worth }], { kind: "share", together: () => 0 }, 0.95);
+    const same = countedFigures(
+      [{ events: worth / 10, of: worth }],
+      { measured: "share" },
+      { together: () => 0 },
+      0.95,
+    );
     expect(loose.interval[0]).toBeCloseTo(same.interval[0], 10);
     expect(loose.interval[1] - loose.interval[0]).toBeGreaterThan(tight.interval[1] - tight.interval[0]);
   });

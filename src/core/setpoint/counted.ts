@@ -1,8 +1,8 @@
-import type { CountedModel } from "../model/fitted";
-import { exactRateInterval, exactShareInterval } from "../numerics/counts";
+import { kindLot, lotSize } from "../kinds/lots";
+import type { CountedResult } from "../kinds/result";
+import type { Lots } from "../model/fitted";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { seededRandom } from "../numerics/random";
-import type { CountedResult } from "../study/measured";
 import { toleranceOf, wobblingFactors } from "../study/roles";
 import type { Response, Settings, Study } from "../study/schema";
 import type { Predictor } from "../surface/predict";
@@ -21,10 +21,6 @@ function placesAbout(study: Study, settings: Settings): Settings[] {
     ...Object.fromEntries(wobbling.map((f, j) => [f.id, (settings[f.id] as number) + (2 * u[j] - 1) * toleranceOf(f)])),
   }));
 }
-
-/** Pieces, or exposure, of the next lot that limits are asked of. */
-export const lotOf = (response: Response, counted: Pick<CountedModel, "usual">): number =>
-  response.lot ?? response.of ?? counted.usual;
 
 /** What a next lot of a counted response is expected to bring. */
 export interface NextLot {
@@ -56,9 +52,9 @@ export function nextLot(
   settings: Settings,
   wave?: string,
 ): NextLot | undefined {
-  const { counted } = read.model;
-  if (!counted) return undefined;
-  const of = lotOf(response, counted);
+  const { lots } = read.model;
+  if (!lots) return undefined;
+  const of = lotSize(response, lots.usual);
   const { low, high } = limitsOf(response.goal);
   const limited = Number.isFinite(low) || Number.isFinite(high);
   const places = placesAbout(study, settings);
@@ -72,7 +68,7 @@ export function nextLot(
   let mean = 0;
   for (const place of places) mean += read.value(place) / places.length;
   for (const { at, off } of made) {
-    const inside = counted.lot(read.row(at, wave), [of], off)?.within(low, high);
+    const inside = lots.lot(read.row(at, wave), [of], off)?.within(low, high);
     chance = inside === undefined || chance === null ? null : chance + inside / made.length;
   }
   const said = read.predict(settings, of);
@@ -92,28 +88,21 @@ export function nextLot(
 export interface CountedFigures {
   events: number;
   of: number;
-  /**
-   * Where the share or rate behind it lies: exact where pieces are independent (Clopper & Pearson 1934; Garwood 1936),
-   * else with as many pieces, or as much exposure, as the scatter beyond counting leaves.
-   */
+  /** Where the share or rate behind it lies. */
   interval: [number, number];
 }
 
 /** Events of some trials together, with the interval of the share or rate behind them. */
 export function countedFigures(
   results: readonly CountedResult[],
-  counted: Pick<CountedModel, "kind" | "together">,
+  about: Pick<Response, "measured">,
+  lots: Pick<Lots, "together">,
   confidence: number,
 ): CountedFigures {
+  const kind = kindLot(about);
+  if (!kind) throw new Error(`no lot is counted of a ${about.measured}`);
   const sizes = results.map((r) => r.of);
   const events = results.reduce((t, r) => t + r.events, 0);
   const of = sizes.reduce((t, v) => t + v, 0);
-  const beyond = counted.together(sizes);
-  if (counted.kind === "share") {
-    const left = of / (1 + (of - 1) * beyond);
-    return { events, of, interval: exactShareInterval((events / of) * left, left, confidence) };
-  }
-  const times = 1 + beyond * events;
-  const [low, high] = exactRateInterval(events / times, of / times, confidence);
-  return { events, of, interval: [low, high] };
+  return { events, of, interval: kind.interval(events, of, lots.together(sizes), confidence) };
 }

@@ -81,8 +81,8 @@ describe("units of several trials", () => {
     expect(apart.df).toBeCloseTo((2 * 19 ** 2) / (2 * 18 ** 2 + 1), 10);
   });
   it("measured values alone count", () => {
-    expect(measuredValues([1, null, 2])).toEqual([1, 2]);
-    expect([measuredValues(3), measuredValues(null), measuredValues(undefined)]).toEqual([[3], [], []]);
+    expect(measuredValues([1, null, 2], {})).toEqual([1, 2]);
+    expect([measuredValues(3, {}), measuredValues(null, {}), measuredValues(undefined, {})]).toEqual([[3], [], []]);
   });
 });
 

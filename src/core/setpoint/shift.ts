@@ -1,5 +1,6 @@
+import { lotSize } from "../kinds/lots";
 import type { Fit } from "../model/fit";
-import type { CountedModel, Lot, Predictive } from "../model/fitted";
+import type { Lot, Lots, Predictive } from "../model/fitted";
 import { lotBy } from "../model/lots";
 import { mixture } from "../numerics/counts";
 import { block } from "../numerics/least-squares";
@@ -71,13 +72,13 @@ export function shiftsAhead(study: Study, fit: Fit): number[] {
 /** A total of several trials in a new wave: mixed over how far that may lie; null where nothing is known of it. */
 export function lotAhead(
   shifts: readonly number[],
-  counted: Pick<CountedModel, "lot">,
+  lots: Pick<Lots, "lot">,
   row: Float64Array,
   sizes: readonly number[],
 ): Lot | null {
-  const lots = shifts.map((off) => counted.lot(row, sizes, off));
-  if (lots.length === 0 || !lots.every((l): l is Lot => l !== null)) return null;
-  return lotBy(mixture(lots.map((l) => l.law)), lots[0].of);
+  const each = shifts.map((off) => lots.lot(row, sizes, off));
+  if (each.length === 0 || !each.every((l): l is Lot => l !== null)) return null;
+  return lotBy(mixture(each.map((l) => l.law)), each[0].of);
 }
 
 /** Variance of the adjusted wave effects with what the error adds to it; undefined where they cannot be told. */
@@ -181,12 +182,13 @@ export function waveLevels(
   const { fit, model } = read;
   const { back } = model.link;
   const { confidence } = study;
-  const usual = model.counted ? (response.lot ?? response.of ?? model.counted.usual) : undefined;
+  const { lots } = model;
+  const usual = lots ? lotSize(response, lots.usual) : undefined;
   const average = read.predictive(settings);
-  const half = model.counted ? null : shiftHalfWidth(fit, average, { m: 1 }, confidence);
+  const half = lots ? null : shiftHalfWidth(fit, average, { m: 1 }, confidence);
   const around =
-    model.counted && usual !== undefined
-      ? (lotAhead(shiftsAhead(study, fit), model.counted, read.row(settings), [usual])?.interval(confidence) ?? null)
+    lots && usual !== undefined
+      ? (lotAhead(shiftsAhead(study, fit), lots, read.row(settings), [usual])?.interval(confidence) ?? null)
       : half === null
         ? null
         : backInterval(back, [average.value - half, average.value + half]);

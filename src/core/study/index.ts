@@ -5,6 +5,8 @@
 export { changeOf, goneKey, locationOf, type Names, valueAt } from "../history/change";
 export { differences } from "../history/differences";
 export type { Mark } from "../history/mark";
+export { type AskedField, KIND_FIELDS } from "../kinds/result";
+export { kindOf, RESULT_KINDS } from "../kinds/results";
 export {
   activeTerms,
   canBend,
@@ -48,11 +50,7 @@ export {
 export { StudyError } from "./error";
 export { hardestResponse, judgedResponses } from "./judged";
 export {
-  countedOn,
-  countedPlanOf,
-  countedResult,
   expectedNoise,
-  isCounted,
   measuredValues,
   normaliseResult,
   resultValue,

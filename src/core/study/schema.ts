@@ -1,4 +1,5 @@
 import * as z from "zod";
+import { RESULT_KINDS } from "../kinds/results";
 import type { Rule } from "../messages/errors";
 
 /**
@@ -122,7 +123,7 @@ const response = z.strictObject({
   /** What several values in one trial are: repeats of a measurement (unless said), or units that were made. */
   several: z.enum(["repeats", "units"]).optional(),
   /** A measured value (unless said), a share of pieces that are this or that, or a count of events per exposure. */
-  measured: z.enum(["value", "share", "count"]).optional(),
+  measured: z.enum(RESULT_KINDS.map((k) => k.id)).optional(),
   /** Pieces, or exposure (area, length, time), of a trial that says nothing else. */
   of: z.number().positive().max(1e9).optional(),
   /** Whether trials may scatter beyond what counting gives (unless said), or pieces are independent of each other. */

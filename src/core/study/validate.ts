@@ -1,5 +1,7 @@
+import { KIND_FIELDS } from "../kinds/result";
+import { kindOf } from "../kinds/results";
 import { StudyError } from "./error";
-import { countedFault, faultOfResult, isCounted } from "./measured";
+import { faultOfResult } from "./measured";
 import { hardFactors, isActive } from "./roles";
 import {
   type Factor,
@@ -96,7 +98,7 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
   const { goal, name, bounds } = response;
   if (bounds?.min !== undefined && bounds.max !== undefined && bounds.min >= bounds.max)
     throw new StudyError("bounds", { response: name, min: bounds.min, max: bounds.max }, [...path, "bounds"]);
-  checkCounted(response, path);
+  checkKind(response, path);
   if (goal.aim === "watch") return;
   if (!(goal.low < goal.high))
     throw new StudyError("goal.low", { response: name, low: goal.low, high: goal.high }, [...path, "goal", "low"]);
@@ -113,33 +115,28 @@ function checkGoal(response: Study["responses"][number], path: Path): void {
 }
 
 /**
- * What belongs to shares and counts alone, and what they may ask for.
+ * What belongs to other kinds of response, and what a kind may ask for.
  * @throws StudyError `counted-what`, `counted-goal`, `counted-result`
  */
-function checkCounted(response: Study["responses"][number], path: Path): void {
-  const { goal, name, measured, of, lot, base, smallest } = response;
-  if (!isCounted(response)) {
-    for (const key of ["of", "lot", "scatter", "base", "excess", "pieceCost"] as const)
-      if (response[key] !== undefined) throw new StudyError("counted-what", { response: name, key }, [...path, key]);
-    return;
-  }
-  const share = measured === "share";
-  if (response.spread) throw new StudyError("counted-what", { response: name, key: "spread" }, [...path, "spread"]);
-  const fraction = [of, lot].find((v) => v !== undefined && !Number.isInteger(v));
-  if (share && fraction !== undefined)
-    throw new StudyError(
-      "counted-result",
-      { place: null, response: name, fault: countedFault(response, "of", { of: fraction }) },
-      [...path, "of"],
-    );
+function checkKind(response: Study["responses"][number], path: Path): void {
+  const { goal, name, base, smallest } = response;
+  const { fields, rescaled, percent, misfit, ends } = kindOf(response);
+  for (const key of KIND_FIELDS)
+    if (!fields.includes(key) && response[key] !== undefined)
+      throw new StudyError("counted-what", { response: name, key }, [...path, key]);
+  if (!rescaled && response.spread)
+    throw new StudyError("counted-what", { response: name, key: "spread" }, [...path, "spread"]);
+  const wrong = misfit?.(response);
+  if (wrong)
+    throw new StudyError("counted-result", { place: null, response: name, fault: wrong.fault }, [...path, wrong.key]);
   const asked: [string, number | undefined, Path][] = [
     ["base", base, ["base"]],
     ["smallest", smallest, ["smallest"]],
   ];
   if (goal.aim !== "watch") asked.push(["low", goal.low, ["goal", "low"]], ["high", goal.high, ["goal", "high"]]);
   for (const [what, value, at] of asked)
-    if (value !== undefined && (value < 0 || (share && value > 1)))
-      throw new StudyError("counted-goal", { response: name, what, value, share }, [...path, ...at]);
+    if (value !== undefined && (value < ends[0] || value > ends[1]))
+      throw new StudyError("counted-goal", { response: name, what, value, share: percent }, [...path, ...at]);
 }
 
 /**
@@ -379,7 +376,7 @@ function check(study: Study, before?: Study): void {
         "spread",
         "of",
       ]);
-    if (isCounted(source))
+    if (!kindOf(source).rescaled)
       throw new StudyError("counted-spread", { response: r.name, of: source.name }, ["responses", i, "spread", "of"]);
   });
   checkRegion(study);

@@ -204,7 +204,7 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
       reason = { code: "path-region", values: {} };
       break;
     }
-    const { mean, meanInterval, trialInterval } = predictor.model.counted
+    const { mean, meanInterval, trialInterval } = predictor.model.lots
       ? { ...predictor.expected(settings), trialInterval: null }
       : predictor.predict(settings);
     if (step > 1 && sign * (predictor.fitted(settings) - before) < 0) {

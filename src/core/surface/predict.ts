@@ -1,6 +1,6 @@
-import { unseenLevels } from "../model/data";
 import type { Fit } from "../model/fit";
 import type { FittedModel, Predictive } from "../model/fitted";
+import { unseenLevels } from "../model/model-data";
 import { type OwnSpread, ownSpread, withOwnSpread } from "../model/own-spread";
 import { dot } from "../numerics/least-squares";
 import { code, isNumeric } from "../study/coding";

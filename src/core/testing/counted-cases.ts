@@ -1,8 +1,8 @@
 import { pointModel, pointsOf } from "../appraisal/terms-info";
-import { halfChange } from "../model/exemplary";
+import type { CountedPlan } from "../kinds/planning";
+import { planningOf } from "../kinds/plannings";
 import { fitModel } from "../model/fit";
 import { countedPower } from "../planning/counted-power";
-import type { CountedPlan } from "../study/measured";
 import type { Term } from "../study/schema";
 import { countedStudies, type Process } from "./counted";
 import { corners } from "./studies";
@@ -46,7 +46,7 @@ const planOf = ({ kind, of, base, excess, counting = false }: Case): CountedPlan
 export function powerCase(c: Case) {
   const settings = Array.from({ length: c.copies }, () => corners(c.factors)).flat();
   const plan = planOf(c);
-  const half = halfChange(plan, c.change);
+  const half = planningOf(plan).halfChange(plan.base, c.change);
   const share = c.kind === "share";
   const draw = countedStudies(
     c.factors,

@@ -1,6 +1,6 @@
+import type { CountedResult } from "../kinds/result";
 import type { Random } from "../numerics/random";
 import { seededRandom } from "../numerics/random";
-import type { CountedResult } from "../study/measured";
 import type { Settings, Study, StudyInput } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { plainStudy } from "./studies";

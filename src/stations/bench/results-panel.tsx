@@ -4,10 +4,10 @@ import { useEffect, useRef, useState } from "react";
 import { messageText } from "@/core/findings";
 import { readNumber, readResultCell } from "@/core/formats";
 import { doubtOf, type LikelyRanges } from "@/core/operator";
-import { isCounted, measuredResponses, type Response, type Result, type Study, type Trial } from "@/core/study";
+import { kindOf, measuredResponses, type Response, type Result, type Study, type Trial } from "@/core/study";
 import css from "./bench.module.css";
 import { Keypad, pressed, useInputMode } from "./keypad";
-import { Tally } from "./tally";
+import { WholeResult } from "./whole-result";
 
 /** One reading as it was typed. “600 610” may be one number or two, and is not guessed at. */
 function oneReading(name: string, text: string): { value?: number | null; sentence?: string } {
@@ -195,7 +195,7 @@ export function ResultsPanel({ study, likely, trial, enter, goTo }: PanelProps) 
   /** Readings asked for beyond those that other trials have. */
   const [extra, setExtra] = useState<Readonly<Record<string, number>>>({});
   const shown = measuredResponses(study);
-  const responses = shown.filter((r) => !isCounted(r));
+  const responses = shown.filter((r) => kindOf(r).control(r).fields === "each");
   const cells = responses.flatMap((r) =>
     Array.from({ length: hasMany(trial, r) ? 0 : readingsOf(study, r.id) + (extra[r.id] ?? 0) }, (_, at) => ({
       r,
@@ -251,7 +251,8 @@ export function ResultsPanel({ study, likely, trial, enter, goTo }: PanelProps) 
   return (
     <div className={css.results}>
       {shown.map((r) => {
-        if (isCounted(r)) return <Tally key={r.id} response={r} trial={trial} enter={enter} goTo={goTo} />;
+        if (!responses.includes(r))
+          return <WholeResult key={r.id} response={r} trial={trial} enter={enter} goTo={goTo} />;
         const list = listOf(trial.results[r.id]);
         const count = cells.filter((c) => c.r.id === r.id).length;
         return (

@@ -1,11 +1,10 @@
 import { messageText, STATIONS, type Station, standingText } from "@/core/findings";
-import { countedText } from "@/core/formats";
 import {
   goneKey,
+  kindOf,
   locationOf,
   measuredResponses,
   type Names,
-  type Result,
   type Study,
   sameData,
   type Trial,
@@ -106,15 +105,6 @@ export interface LedgerThen {
   differing: number;
 }
 
-const resultText = (r: Result | undefined): string =>
-  r === undefined || r === null
-    ? ""
-    : Array.isArray(r)
-      ? r.map((v) => v ?? "·").join(" ")
-      : typeof r === "object"
-        ? countedText(r)
-        : String(r);
-
 /** The ledger of the two states, trial by trial in run order. */
 export function ledgerThen(past: Study, now: Study): LedgerThen {
   const either = <T extends { id: string }>(a: readonly T[], b: readonly T[]): T[] => [
@@ -136,7 +126,11 @@ export function ledgerThen(past: Study, now: Study): LedgerThen {
       name: c.name,
       of: (t: Trial) => settingText(t.covariates?.[c.id] ?? ""),
     })),
-    ...responses.map((r) => ({ key: `result ${r.id}`, name: r.name, of: (t: Trial) => resultText(t.results[r.id]) })),
+    ...responses.map((r) => ({
+      key: `result ${r.id}`,
+      name: r.name,
+      of: (t: Trial) => kindOf(r).text(t.results[r.id], r, String),
+    })),
     { key: "note", name: "note", of: (t) => t.note },
   ];
   const was = new Map(past.trials.map((t) => [t.id, t]));

@@ -69,28 +69,28 @@ function AssumedRatio({ study, fit, ratio }: { study: Study; fit: Fit; ratio: nu
 /** A model in six figures. */
 export function FitSummary({ study, fit }: { study: Study; fit: Fit }) {
   const s = fit.summary;
-  const { counted, setups, unit } = fit.model;
-  const whose = counted && !counted.counting ? "QAICc" : "AICc";
+  const { likelihood, setups, unit } = fit.model;
+  const whose = likelihood && !likelihood.counting ? "QAICc" : "AICc";
   return (
     <div className={css.summary} data-testid="summary">
-      <span title={counted ? "share of deviance explained" : undefined}>
-        {counted ? "D²" : "R²"} <b>{shareText(s.r2)}</b>
+      <span title={likelihood ? "share of deviance explained" : undefined}>
+        {likelihood ? "D²" : "R²"} <b>{shareText(s.r2)}</b>
       </span>
       <span>
         adjusted <b>{shareText(s.r2Adjusted)}</b>
       </span>
-      <span title={counted ? "each trial by a fit without it" : undefined}>
+      <span title={likelihood ? "each trial by a fit without it" : undefined}>
         predicted <b>{shareText(s.r2Predicted)}</b>
       </span>
-      {counted ? (
+      {likelihood ? (
         <span title="variance between trials over that of counting">
           scatter{" "}
           <b>
-            {counted.counting
+            {likelihood.counting
               ? "1, counting"
-              : counted.dispersion === null
+              : likelihood.dispersion === null
                 ? "–"
-                : `× ${figure(counted.dispersion, 3)}`}
+                : `× ${figure(likelihood.dispersion, 3)}`}
           </b>
         </span>
       ) : (
@@ -122,7 +122,7 @@ export function FitSummary({ study, fit }: { study: Study; fit: Fit }) {
       <span>
         {whose} <b>{s.aicc?.toFixed(1).replace("-", "−") ?? "–"}</b>
       </span>
-      {counted?.firth && (
+      {likelihood?.firth && (
         <span title="Firth's penalty: something separates, or hardly anything was counted">penalised</span>
       )}
     </div>

@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { memo, useMemo } from "react";
 import { spreadCells } from "@/core/model";
-import { isCounted, isUsable, type Response, type Study } from "@/core/study";
+import { isUsable, kindOf, type Response, type Study } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { Toggle } from "@/ui/parts/link-button";
 import { named, Pick } from "@/ui/parts/pick";
@@ -17,7 +17,7 @@ function SpreadButton({ response }: { response: Response }) {
   // Depends on what was measured, not on the terms that go in and out.
   const from = useMemo(
     () =>
-      response.spread || isCounted(response)
+      response.spread || !kindOf(response).rescaled
         ? undefined
         : (["repeats", "replicates"] as const).find(
             (f) =>

@@ -104,7 +104,7 @@ const RungRow = memo(function RungRow({
 
 /** A size of a share in points, of a count as a ratio of rates. */
 function ownText({ fit }: Fitted, middle: number, { size }: Rung): string | undefined {
-  const said = size === null ? undefined : effectOnResponseScale(fit, middle, size);
+  const said = size === null ? undefined : effectOnResponseScale(fit.model.link, middle, size);
   if (!said) return undefined;
   if ("ratio" in said) return `× ${figure(said.ratio, 2)}`;
   return `${said.points > 0 ? "+" : ""}${figure(said.points, 2)} pts`;
@@ -112,7 +112,7 @@ function ownText({ fit }: Fitted, middle: number, { size }: Rung): string | unde
 
 /** Sizes on a link say little by themselves: what each comes to where the probe stands. */
 function useOwnSizes(fitted: Fitted): (rung: Rung) => string | undefined {
-  const probe = useDesk((d) => (fitted.fit.data.counted ? d.probe : undefined));
+  const probe = useDesk((d) => (fitted.fit.model.link.multiplies ? d.probe : undefined));
   const middle = probe ? fitted.predictor.fitted(probe) : 0;
   return (rung) => ownText(fitted, middle, rung);
 }

@@ -3,10 +3,9 @@ import { Fragment } from "react";
 import { inRunOrder, settingChanges, toSet } from "@/core/operator";
 import {
   activeFactors,
-  countedOn,
   hardFactors,
-  isCounted,
   isNumeric,
+  kindOf,
   measuredResponses,
   type Study,
   setupOpenings,
@@ -90,7 +89,7 @@ function Sheet({ study, wave, only }: Pick<Props, "study" | "only"> & { wave: Wa
             <th key={r.id} scope="colgroup" colSpan={r.blanks}>
               <span>
                 {r.name}
-                {isCounted(r) ? `, ${countedOn(r)}` : r.unit ? `, ${r.unit}` : ""}
+                {kindOf(r).on(r) ? `, ${kindOf(r).on(r)}` : ""}
               </span>
             </th>
           ))}
@@ -184,7 +183,7 @@ function Cards({ id, study, wave, origin, only }: Pick<Props, "id" | "study" | "
             {responses.map((r) => (
               <li key={r.id}>
                 {r.name}
-                {isCounted(r) ? `, ${countedOn(r)}` : r.unit ? `, ${r.unit}` : ""}
+                {kindOf(r).on(r) ? `, ${kindOf(r).on(r)}` : ""}
                 {Array.from({ length: blanksOf(study, r.id) }, (_, i) => (
                   <i key={i} />
                 ))}

@@ -3,7 +3,7 @@ import { useRouter } from "next/navigation";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { type Evidence, planReadings } from "@/core/findings";
 import { countedPowerOf } from "@/core/plans";
-import { pricesOf } from "@/core/study";
+import { kindOf, pricesOf } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Fold } from "@/ui/parts/fold";
 import { percent } from "@/ui/parts/format";
@@ -59,7 +59,7 @@ export function PlanStation() {
       const extra = last.n * (times - 1) * counted.of * pieceCost;
       return sees === null
         ? []
-        : [{ plan: last.id, times, what: counted.kind === "share" ? "pieces" : "exposure", extra, sees }];
+        : [{ plan: last.id, times, what: kindOf({ measured: counted.kind }).lot.exposure, extra, sees }];
     });
   }, [study, last, deferred, pieceCost]);
   const bring = (): void => setImporting(true);

@@ -2,6 +2,7 @@ import { useRouter } from "next/navigation";
 import { useDeferredValue, useMemo, useState } from "react";
 import {
   adoptPlan,
+  countedPlanOf,
   defaultPicks,
   type FirstPick,
   firstPick,
@@ -15,7 +16,6 @@ import {
 } from "@/core/plans";
 import {
   additions,
-  countedPlanOf,
   edit,
   expectedNoise,
   hardestResponse,

@@ -1,11 +1,11 @@
 "use client";
 import { readNumber } from "@/core/formats";
-import { edit, type Goal, isCounted, type Response } from "@/core/study";
+import { edit, type Goal, kindOf, type Response } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField } from "@/ui/parts/draft";
 import { Pick } from "@/ui/parts/pick";
-import { CountedFields } from "./counted-fields";
+import { KindFields } from "./kind-fields";
 import css from "./question.module.css";
 
 /** A figure that may be missing, as it stands in its field. */
@@ -117,7 +117,7 @@ export function Opened({ response, tell }: { response: Response; tell(name: stri
             }}
           />
         </label>
-        {!response.spread && !isCounted(response) && (
+        {!response.spread && kindOf(response).several && (
           <label>
             several values are
             <Pick
@@ -134,7 +134,7 @@ export function Opened({ response, tell }: { response: Response; tell(name: stri
           </label>
         )}
       </div>
-      {!response.spread && <CountedFields response={response} tell={tell} />}
+      {!response.spread && <KindFields response={response} tell={tell} />}
     </div>
   );
 }

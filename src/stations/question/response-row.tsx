@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
 import { goalExample, goalText, readGoal, readNumber, readShare, shareText } from "@/core/formats";
-import { edit, expectedNoise, type Goal, isCounted, proposedLimits, type Response, valueUnit } from "@/core/study";
+import { edit, expectedNoise, type Goal, kindOf, proposedLimits, type Response, valueUnit } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { useDesk } from "@/ui/desk/store";
 import { DraftField, moveInGrid, readDraft, writeDraft } from "@/ui/parts/draft";
@@ -29,7 +29,7 @@ const AIMS: [Goal["aim"], string][] = [
 function CountedNoise({ response, open }: { response: Response; open(): void }) {
   const noise = expectedNoise(response);
   const text =
-    noise === undefined ? "counted" : response.measured === "share" ? `${figure(100 * noise, 2)} %` : figure(noise, 2);
+    noise === undefined ? "counted" : kindOf(response).percent ? `${figure(100 * noise, 2)} %` : figure(noise, 2);
   return (
     <Button
       type="text"
@@ -63,11 +63,11 @@ const CurveButton = ({ response: r, open, press }: { response: Response; open: b
 
 /** A change of a share is typed as one: 2 % is 0.02. */
 const readChange = (r: Response, text: string): number | null | undefined =>
-  r.measured === "share" ? readShare(text) : readNumber(text);
+  kindOf(r).percent ? readShare(text) : readNumber(text);
 
 /** The noise of a response, typed; of what is counted it follows. */
 const NoiseCell = ({ response, open, children }: { response: Response; open(): void; children: ReactNode }) =>
-  isCounted(response) ? <CountedNoise response={response} open={open} /> : children;
+  kindOf(response).fields.includes("base") ? <CountedNoise response={response} open={open} /> : children;
 
 interface RowProps {
   response: Response;
@@ -94,7 +94,7 @@ export function ResponseRow({ response: r, row, open, press, aim, ask, tell }: R
       label={`${r.name} ${label}`}
       mono
       align="right"
-      value={r.measured === "share" && r[key] !== undefined ? shareText(r[key]) : optional(r[key])}
+      value={kindOf(r).percent && r[key] !== undefined ? shareText(r[key]) : optional(r[key])}
       placeholder="–"
       row={row}
       col={col}

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import { counted, decisionOf, listed, messageText, missedText, reportReadings, withUnit } from "@/core/findings";
 import { goalText } from "@/core/formats";
 import { missedLimits } from "@/core/setpoint";
-import { activeFactors, isNumeric } from "@/core/study";
+import { activeFactors, isNumeric, kindOf } from "@/core/study";
 import { useStudyView } from "@/ui/desk/view";
 import { figure, ownError, percent, settingText, valueText, valueWithUnit } from "@/ui/parts/format";
 import css from "./report.module.css";
@@ -94,8 +94,7 @@ export function DecisionSection({ study, tested }: SectionProps) {
           </table>
           {told.lots.map(({ response: r, of, middle, here }) => (
             <p key={r.id}>
-              {r.name} in a lot of {figure(of, 4)} {r.measured === "share" ? "pieces" : r.unit}:{" "}
-              {figure(here.events, 2)} expected
+              {r.name} in a lot of {figure(of, 4)} {kindOf(r).lot.size(r)}: {figure(here.events, 2)} expected
               {here.lot ? ` (${figure(here.lot[0], 2)} to ${figure(here.lot[1], 2)} in one lot)` : ""},{" "}
               {figure(middle, 2)} in the middle of the ranges.
               {here.chance === null ? "" : ` Chance that a lot keeps its limits: ${percent(here.chance, 0)}.`}

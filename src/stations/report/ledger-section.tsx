@@ -1,12 +1,4 @@
-import {
-  countedResult,
-  isCounted,
-  isStanding,
-  measuredResponses,
-  resultValue,
-  settingsAsRun,
-  valueUnit,
-} from "@/core/study";
+import { isStanding, kindOf, measuredResponses, resultValue, settingsAsRun, valueUnit } from "@/core/study";
 import { axisName, settingText, valueText } from "@/ui/parts/format";
 import type { SectionProps } from "./section";
 
@@ -57,8 +49,7 @@ export function LedgerSection({ study }: SectionProps) {
               ))}
               {responses.map((r) => {
                 const v = resultValue(t.results[r.id], r);
-                const events = isCounted(r) ? countedResult(t.results[r.id], r) : null;
-                const measured = events ? `${events.events} of ${events.of}` : v === null ? "–" : valueText(r, v, null);
+                const measured = kindOf(r).said(t.results[r.id], r) ?? (v === null ? "–" : valueText(r, v, null));
                 return (
                   <td key={r.id} data-n>
                     {!isStanding(t) ? t.state : measured}

@@ -24,15 +24,15 @@ function ChecksInWords({ evidence }: { evidence: Evident | undefined }) {
 /** The analysis of variance as it prints; without squares in two strata, where they do not add up. */
 function Anova({ study, fit }: { study: Study; fit: Fit }) {
   const alphabet = alphabetOf(study);
-  const { counted, setups, cellsBeyond } = fit.model;
+  const { likelihood, setups, cellsBeyond } = fit.model;
   return (
     <table>
       <thead>
         <tr>
           <th>Source</th>
           <th data-n>df</th>
-          {(setups || !cellsBeyond) && <th data-n>{setups ? "Judged" : counted ? "Deviance" : "Sum of squares"}</th>}
-          <th data-n>{cellsBeyond ? "Error df" : counted ? "Per df" : "Mean square"}</th>
+          {(setups || !cellsBeyond) && <th data-n>{setups ? "Judged" : likelihood ? "Deviance" : "Sum of squares"}</th>}
+          <th data-n>{cellsBeyond ? "Error df" : likelihood ? "Per df" : "Mean square"}</th>
           <th data-n>F</th>
           <th data-n>p</th>
         </tr>
@@ -115,10 +115,10 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
     <section>
       <h2>{r.name}</h2>
       <p>
-        {fit.n} trials, {fit.terms.length} terms: {fit.model.counted ? "D²" : "R²"} {shareText(fit.summary.r2)},
+        {fit.n} trials, {fit.terms.length} terms: {fit.model.likelihood ? "D²" : "R²"} {shareText(fit.summary.r2)},
         adjusted {shareText(fit.summary.r2Adjusted)}, predicted {shareText(fit.summary.r2Predicted)};{" "}
-        {fit.model.counted
-          ? `trials scatter ${fit.model.counted.dispersion === null ? "–" : figure(fit.model.counted.dispersion, 3)} times as much as counting gives`
+        {fit.model.likelihood
+          ? `trials scatter ${fit.model.likelihood.dispersion === null ? "–" : figure(fit.model.likelihood.dispersion, 3)} times as much as counting gives`
           : `s ${setups ? "within set-ups " : ""}${fit.summary.s === null ? "–" : figure(fit.summary.s, 3)} ${fit.model.unit ?? ""}`}{" "}
         on {fit.summary.residualDf} df
         {setups &&

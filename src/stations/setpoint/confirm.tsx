@@ -3,7 +3,6 @@ import { Button, Form, Input } from "antd";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { listed, messageText, missedText } from "@/core/findings";
-import { countedText } from "@/core/formats";
 import { storedModel } from "@/core/model";
 import { adoptPlan, followUp } from "@/core/plans";
 import type { StudyView } from "@/core/questions";
@@ -13,6 +12,7 @@ import {
   additions,
   edit,
   hardFactors,
+  kindOf,
   type Response,
   type Settings,
   type Study,
@@ -287,7 +287,7 @@ const VerdictTable = ({ study, verdicts }: { study: Study; verdicts: readonly Ve
               </td>
               <td className="num">
                 <strong>{valueText(r, v.mean, width)}</strong>
-                {v.counted && <span className="quiet"> ({countedText(v.counted)})</span>}
+                {r && v.counted && <span className="quiet"> ({kindOf(r).text(v.counted, r, String)})</span>}
               </td>
               <td className={v.agrees === null ? "quiet" : v.agrees ? "success" : "warning"}>
                 {v.agrees === null ? "–" : v.agrees ? "✓ agrees" : "! outside"}
@@ -388,12 +388,13 @@ export function Confirm({ study }: { study: Study }) {
           {found.verdicts.map((v) => {
             const r = study.responses.find((q) => q.id === v.response);
             return (
+              r &&
               v.counted && (
                 <p key={v.response} className="small quiet">
-                  {r?.name}: {countedText(v.counted)} says that {r?.measured === "share" ? "the share" : "the rate"}{" "}
-                  lies between {figure(v.counted.interval[0], 2)} and {figure(v.counted.interval[1], 2)} (
+                  {r.name}: {kindOf(r).text(v.counted, r, String)} says that {kindOf(r).lot.value} lies between{" "}
+                  {figure(v.counted.interval[0], 2)} and {figure(v.counted.interval[1], 2)} (
                   {Math.round(100 * study.confidence)} %,{" "}
-                  {r?.scatter === "counting" ? "exact" : "scatter beyond counting counted in"}).
+                  {r.scatter === "counting" ? "exact" : "scatter beyond counting counted in"}).
                 </p>
               )
             );

@@ -91,7 +91,7 @@ export function Pieces({
 }) {
   const u = verdict.units;
   if (!u) return null;
-  const values = trials.flatMap((t) => measuredValues(t.results[response.id]));
+  const values = trials.flatMap((t) => measuredValues(t.results[response.id], response));
   const share = (v: number | null): string => (v === null ? "–" : v > 0 && v < 0.001 ? "under 0.1 %" : percent(v));
   const rows: [string, string][] = [
     ["mean", `${rounded(u.mean, u.s / Math.sqrt(u.n))} ${response.unit ?? ""}`],

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import { sensitivity } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import { capability, type NextLot, nextLot, type SetpointProblem } from "@/core/setpoint";
-import { edit, isNumeric, type Settings, type Study, valueUnit } from "@/core/study";
+import { edit, isNumeric, kindOf, type Settings, type Study, valueUnit } from "@/core/study";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed } from "@/ui/parts/assumed";
 import { DraftField } from "@/ui/parts/draft";
@@ -39,7 +39,7 @@ function NextLots({ study, lots }: { study: Study; lots: readonly NextLot[] }) {
                 <td>
                   <DraftField
                     name={`lot-${l.response}`}
-                    label={`${r?.name}: ${r?.measured === "share" ? "pieces" : "exposure"} of the next lot`}
+                    label={`${r?.name}: ${r && kindOf(r).lot.exposure} of the next lot`}
                     mono
                     width={64}
                     align="right"

@@ -1,7 +1,7 @@
 "use client";
 import type { Prediction } from "@/core/model";
 import { desirability } from "@/core/setpoint";
-import { edit, type Goal, type Response, valueUnit } from "@/core/study";
+import { edit, type Goal, kindOf, type Response } from "@/core/study";
 import { WorthRule } from "@/ui/charts/worth-rule";
 import { useDesk } from "@/ui/desk/store";
 import { limitText } from "@/ui/parts/format";
@@ -10,7 +10,7 @@ import css from "./setpoint.module.css";
 
 /** What is wanted, in a few words: "58 and up, content at 66". */
 function wanted(response: Response, goal: Exclude<Goal, { aim: "watch" }>): string {
-  const unit = response.measured === "share" ? "" : valueUnit(response);
+  const unit = kindOf(response).shownUnit(response);
   const [low, high] = [limitText(response, goal.low), limitText(response, goal.high)];
   const words =
     goal.aim === "raise"

@@ -1,12 +1,12 @@
 import { type CountedFault, countedFaultText, messageText } from "@/core/findings";
-import { countedText, type ImportPreview, readNumber, readResponseCell } from "@/core/formats";
+import { type ImportPreview, readNumber } from "@/core/formats";
 import {
   doubtful,
   type Edit,
   edit,
   type Factor,
-  isCounted,
   isNumeric,
+  kindOf,
   MOST_REPEATS,
   normaliseResult,
   type Response,
@@ -21,23 +21,23 @@ export function readResult(
   text: string,
   response: Response,
 ): { ok: true; value: Result } | { ok: false; fault: CountedFault; sentence: string } {
-  const read = readResponseCell(response, text);
+  const kind = kindOf(response);
+  const read = kind.read(text, response);
   if (read.ok) return read;
   const sentence =
-    read.fault.why === "unreadable" && !isCounted(response)
+    read.fault.why === "unreadable" && kind.several
       ? `“${text.trim()}” is not a number; type one value, or repeats with spaces between.`
       : `${countedFaultText(read.fault)}.`;
   return { ok: false, fault: read.fault, sentence };
 }
 
+/** A number to so many decimals where that loses nothing. */
+export const decimalText = (v: number, decimals: number | undefined): string =>
+  decimals !== undefined && Number(v.toFixed(decimals)) === v ? v.toFixed(decimals) : String(v);
+
 /** A result as it is shown: to the response's decimals where that loses nothing. */
-export function resultText(r: Result | undefined, decimals?: number): string {
-  const one = (v: number): string =>
-    decimals !== undefined && Number(v.toFixed(decimals)) === v ? v.toFixed(decimals) : String(v);
-  if (r === undefined || r === null) return "";
-  if (typeof r === "object" && !Array.isArray(r)) return countedText(r);
-  return Array.isArray(r) ? r.map((v) => (v === null ? "–" : one(v))).join(" ") : one(r);
-}
+export const resultText = (r: Result | undefined, response: Pick<Response, "decimals" | "measured" | "of">): string =>
+  kindOf(response).text(r, response, (v) => decimalText(v, response.decimals));
 
 /**
  * What was really set, where it differs from the plan; the planned value takes the mark away. What is hardly possible
@@ -151,9 +151,9 @@ export function blockPreview(
         const values = { row: i + 1, text: cell };
         problems.push({
           row: i + 1,
-          said: isCounted(response)
-            ? { code: "line-counted", values: { row: i + 1, column: response.name, fault } }
-            : { code: fault.why === "either" ? "line-either" : "line-no-result", values },
+          said: kindOf(response).several
+            ? { code: fault.why === "either" ? "line-either" : "line-no-result", values }
+            : { code: "line-counted", values: { row: i + 1, column: response.name, fault } },
         });
         return;
       }

@@ -1,10 +1,8 @@
-import { countedText } from "@/core/formats";
 import {
   type Covariate,
-  countedResult,
   type Factor,
-  isCounted,
   isNumeric,
+  kindOf,
   measuredResponses,
   type Response,
   type Result,
@@ -13,7 +11,7 @@ import {
   type Trial,
 } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
-import { resultText } from "./actions";
+import { decimalText, resultText } from "./actions";
 
 /** A column of the ledger. */
 export type Column =
@@ -110,11 +108,7 @@ export const unitOf = (c: Column): string | undefined =>
   c.kind === "setting"
     ? c.factor.unit
     : c.kind === "result"
-      ? isCounted(c.response)
-        ? c.response.measured === "share"
-          ? "of pieces"
-          : `on ${c.response.unit ?? "exposure"}`
-        : c.response.unit
+      ? kindOf(c.response).heading(c.response)
       : c.kind === "covariate"
         ? c.covariate.unit
         : undefined;
@@ -138,7 +132,7 @@ const FIGURES = 6;
 
 /** A value as it is shown: as it was typed, a long one to the response's decimals or to a few figures. */
 function shortly(v: number, decimals: number | undefined): string {
-  if (String(v).length < LONG) return resultText(v, decimals);
+  if (String(v).length < LONG) return decimalText(v, decimals);
   return decimals === undefined ? String(Number(v.toPrecision(FIGURES))) : v.toFixed(decimals);
 }
 
@@ -148,8 +142,7 @@ const decimalsOf = (v: number): number => /^-?\d+\.(\d+)$/.exec(String(v))?.[1].
 /** What is shown of a result: many values by their number and mean. */
 export function resultShown(r: Result | undefined, response: Response): string {
   const { decimals, several } = response;
-  const counted = isCounted(response) ? countedResult(r, response) : null;
-  if (counted) return countedText(counted);
+  if (!kindOf(response).several) return resultText(r, response);
   if (typeof r === "number") return shortly(r, decimals);
   if (!Array.isArray(r)) return "";
   if (r.length <= MOST_SHOWN) return r.map((v) => (v === null ? "–" : shortly(v, decimals))).join(" ");
@@ -168,7 +161,7 @@ export const cellShown = (trial: Trial, c: Column): string =>
 /** What stands in a cell. */
 export const cellText = (trial: Trial, c: Column): string =>
   c.kind === "result"
-    ? resultText(trial.results[c.id], c.response.decimals)
+    ? resultText(trial.results[c.id], c.response)
     : c.kind === "note"
       ? trial.note
       : c.kind === "covariate"

@@ -1,7 +1,7 @@
 import { messageText } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import { doubtOf } from "@/core/operator";
-import { type Edit, edit, enterResults, isCounted, type Result, type Study, type Trial } from "@/core/study";
+import { type Edit, edit, enterResults, kindOf, measuredValues, type Study, type Trial } from "@/core/study";
 import { blockPreview, columnPreview, enterAsRun, readResult } from "./actions";
 import type { Column } from "./columns";
 import type { Given } from "./import-dialog";
@@ -10,18 +10,12 @@ import type { Spot } from "./marked-block";
 /** What a text typed into a cell comes to; `ask` where it is doubted and kept only when it is entered once more. */
 type Entry = { ok: true; edits: Edit[]; ask?: string } | { ok: false; sentence: string };
 
-/** The values of a result that may be doubted: those of a count are events, and rest on how many were counted. */
-const valuesOf = (result: Result): number[] => {
-  if (typeof result === "number") return [result];
-  return Array.isArray(result) ? result.filter((v) => v !== null) : [];
-};
-
 export function entryOf(study: Study, trial: Trial, c: Column, text: string): Entry {
   const refuse = (sentence: string): Entry => ({ ok: false, sentence: `Trial ${trial.order}, ${sentence}` });
   if (c.kind === "result") {
     const read = readResult(text, c.response);
     if (!read.ok) return refuse(`${c.response.name}: ${read.sentence}`);
-    const odd = valuesOf(read.value).flatMap((v) => doubtOf(study, c.response, v, trial.id) ?? [])[0];
+    const odd = measuredValues(read.value, c.response).flatMap((v) => doubtOf(study, c.response, v, trial.id) ?? [])[0];
     return {
       ok: true,
       edits: enterResults(study, [{ trial: trial.id, response: c.id, value: read.value }]),
@@ -59,7 +53,7 @@ export function blockGiven(
   const results = columns.flatMap((c) => (c.kind === "result" ? [c.response] : []));
   const from = column?.kind === "result" ? results.indexOf(column.response) : 0;
   const block = blockPreview(rows, at.row, results, from, cells);
-  const several = column?.kind === "result" && !isCounted(column.response) ? column : undefined;
+  const several = column?.kind === "result" && kindOf(column.response).several ? column : undefined;
   const whole = several && rows[at.row] && columnPreview(rows[at.row], several.id, cells);
   if (!whole) return { block };
   // More values than trials, or units of one trial: they belong together.

@@ -1,6 +1,6 @@
 import { figure, fixed, rounded, withUnit } from "@/core/findings";
 import type { Link, Prediction } from "@/core/model";
-import { isCounted, type Response, valueUnit } from "@/core/study";
+import { kindOf, type Response } from "@/core/study";
 
 export { figure, rounded, withUnit };
 
@@ -10,7 +10,7 @@ export function valueText(
   value: number,
   error: number | null,
 ): string {
-  if (response?.measured === "share")
+  if (response && kindOf(response).percent)
     return `${valueText({ ...response, measured: undefined }, 100 * value, error === null ? null : 100 * error)} %`;
   if (error !== null && error > 0) {
     const most = response?.decimals;
@@ -24,7 +24,7 @@ export function valueText(
 
 /** A response's value with its unit; a share has none beside the per cent it is written in. */
 export const valueWithUnit = (response: Response, value: number, error: number | null): string =>
-  withUnit(valueText(response, value, error), response.measured === "share" ? "" : valueUnit(response));
+  withUnit(valueText(response, value, error), kindOf(response).shownUnit(response));
 
 /** Both ends of an interval, the unit of a share said once. */
 export const rangeText = (response: Response, interval: readonly number[], error: number | null): string =>
@@ -44,7 +44,7 @@ export const spanText = (
 ): string =>
   interval === null
     ? ""
-    : isCounted(response)
+    : !kindOf(response).rescaled
       ? rangeText(response, interval, error)
       : `±${valueText(response, (interval[1] - interval[0]) / 2, error)}`;
 
@@ -73,8 +73,8 @@ export const settingText = (value: number | string | undefined): string =>
       : String(Number(value.toPrecision(6))).replace("-", "−");
 
 /** A limit of a response as it is read: of a share in per cent. */
-export const limitText = ({ measured }: Pick<Response, "measured">, value: number): string =>
-  measured === "share" ? `${settingText(100 * value)} %` : settingText(value);
+export const limitText = (response: Pick<Response, "measured">, value: number): string =>
+  kindOf(response).percent ? `${settingText(100 * value)} %` : settingText(value);
 
 export const percent = (share: number, digits = 0): string => `${(100 * share).toFixed(digits)} %`;
 

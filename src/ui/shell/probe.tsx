@@ -10,6 +10,7 @@ import {
   decode,
   type Factor,
   isNumeric,
+  kindOf,
   type NumericFactor,
   type Response,
   rangeOf,
@@ -17,7 +18,6 @@ import {
   type Study,
   settingsAsRun,
   snap,
-  valueUnit,
 } from "@/core/study";
 import { LinkButton } from "@/ui/parts/link-button";
 import { useDesk, useDeskStore } from "../desk/store";
@@ -252,7 +252,7 @@ function Said({
       <div>
         <span style={{ whiteSpace: "nowrap" }}>
           <span style={{ font: "500 24px/1.1 var(--mono)" }}>{valueText(response, p.mean, error)}</span>{" "}
-          <span className="quiet small">{response.measured === "share" ? "" : valueUnit(response)}</span>
+          <span className="quiet small">{kindOf(response).shownUnit(response)}</span>
         </span>
         {p.meanInterval && p.trialInterval && (
           <div className="num quiet" style={{ fontSize: 11, lineHeight: 1.4 }}>

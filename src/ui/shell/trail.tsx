@@ -25,7 +25,7 @@ function useTrail(study: Study | undefined, response: string | undefined): Stage
         if (f.ok)
           return {
             ...c,
-            fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, ${f.fitted.fit.model.counted ? "D²" : "R²"} pred ${shareText(f.fitted.fit.summary.r2Predicted, 2)}`} · ${name}`,
+            fact: `${f.fitted.fit.terms.length} terms${f.fitted.fit.summary.r2Predicted === null ? "" : `, ${f.fitted.fit.model.likelihood ? "D²" : "R²"} pred ${shareText(f.fitted.fit.summary.r2Predicted, 2)}`} · ${name}`,
           };
       }
       if (c.station === "setpoint" && study.setpoint) {

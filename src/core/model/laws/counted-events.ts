@@ -1,8 +1,8 @@
 import { normalQuantile } from "../../numerics/distributions";
 import { pickColumns } from "../../numerics/least-squares";
 import { type Random, seededRandom } from "../../numerics/random";
-import type { CountedData } from "../data";
-import { type FittedModel, FULL_LEVERAGE } from "../fitted";
+import { FULL_LEVERAGE, type Likelihood, type Lots, type Repetitions } from "../fitted";
+import type { CountedData } from "../model-data";
 import { profileOf, risesTo } from "./counted-judged";
 import type { Predicted } from "./counted-predicted";
 import { onParabola, pearsonOf, type Solved, sameSize, scatterOf, upTo } from "./counted-solved";
@@ -10,10 +10,11 @@ import { errorsOf } from "./counted-summary";
 import { quantilePlace } from "./counting";
 import { Surface } from "./likelihood";
 
-type Events = NonNullable<FittedModel["counted"]>;
-
 /** What only counted responses have: scatter, lots, residuals by quantiles, and further results drawn by the law. */
-export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
+export function eventsOf(
+  s: Solved,
+  { known, extra, lot }: Predicted,
+): { likelihood: Likelihood; lots: Lots; repetitions: Repetitions } {
   const { input, counted, data, fit, solution, n, p, phi, df, residualDf, counting, predictors } = s;
   const { design } = input;
   const { surface } = fit;
@@ -22,8 +23,7 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
     Float64Array.from({ length: n }, (_, i) =>
       normalQuantile(quantilePlace(counted.law(data.of[i], counted.rate(predictors[i]), beyond), events[i], random)),
     );
-  return {
-    kind: data.kind,
+  const likelihood: Likelihood = {
     dispersion: phi,
     counting: df === null,
     extra,
@@ -33,14 +33,33 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
     criteriaDispersion: df === null ? 1 : (input.judged?.dispersion ?? phi),
     profile: (column, confidence) =>
       known ? profileOf(surface, fit.best, s.inverse, column, risesTo(s, confidence)) : null,
-    lot,
-    together: (sizes) => counted.together(sizes, extra),
-    usual: data.usual,
     deviances: Array.from(errors.deviance, (d, i) => {
       const h = solution.leverage[i];
       return phi === null || !(phi > 0) || h > FULL_LEVERAGE ? null : d / Math.sqrt(phi * (1 - h));
     }),
     quantiles: () => Array.from(placed(data.events, predictors, extra, seededRandom(1))),
+    devianceOf(columns) {
+      // From one step off the maximum: what the parabola there says of the columns that are out.
+      const out = new Set(columns);
+      const gone = upTo(p).filter((j) => !out.has(j));
+      const start = s.inverse ? onParabola(s, s.inverse, gone) : s.coefficients;
+      if (!s.firth) return fit.surface.devianceNear(columns, start);
+      // Each model has a penalty of its own columns.
+      const own = new Surface({ x: pickColumns(design.matrix, columns), counting, penalised: true });
+      const from = Float64Array.from(columns, (j) => start[j]);
+      return own.maximum(upTo(columns.length), from).deviance;
+    },
+    refit(columns) {
+      const other = new Surface({ x: columns, counting, penalised: false });
+      const best = other.maximum(upTo(columns.cols), new Float64Array(columns.cols), 60);
+      other.moveTo(best.coefficients);
+      return { deviance: best.deviance, pearson: pearsonOf(counting, other.predictors) };
+    },
+    stable: sameSize(data)
+      ? { values: data.events.map((k, i) => counted.stable(k, data.of[i])), of: counted.stableOf }
+      : null,
+  };
+  const repetitions: Repetitions = {
     own: (random) => ({
       scaled: errors.pearson,
       quantiles: placed(data.events, predictors, extra, random),
@@ -67,23 +86,11 @@ export function eventsOf(s: Solved, { known, extra, lot }: Predicted): Events {
         fitted: own.predictors.map(counted.rate),
       };
     },
-    devianceOf(columns) {
-      // From one step off the maximum: what the parabola there says of the columns that are out.
-      const out = new Set(columns);
-      const gone = upTo(p).filter((j) => !out.has(j));
-      const start = s.inverse ? onParabola(s, s.inverse, gone) : s.coefficients;
-      if (!s.firth) return fit.surface.devianceNear(columns, start);
-      // Each model has a penalty of its own columns.
-      const own = new Surface({ x: pickColumns(design.matrix, columns), counting, penalised: true });
-      const from = Float64Array.from(columns, (j) => start[j]);
-      return own.maximum(upTo(columns.length), from).deviance;
-    },
-    refit(columns) {
-      const other = new Surface({ x: columns, counting, penalised: false });
-      const best = other.maximum(upTo(columns.cols), new Float64Array(columns.cols), 60);
-      other.moveTo(best.coefficients);
-      return { deviance: best.deviance, pearson: pearsonOf(counting, other.predictors) };
-    },
-    stable: sameSize(data) ? data.events.map((k, i) => counted.stable(k, data.of[i])) : null,
+    wide: (random) => (df === null ? 1 : Math.sqrt(residualDf / random.chiSquared(residualDf))),
+  };
+  return {
+    likelihood,
+    repetitions,
+    lots: { lot, together: (sizes) => counted.together(sizes, extra), usual: data.usual },
   };
 }

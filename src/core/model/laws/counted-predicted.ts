@@ -1,7 +1,7 @@
 import { mixtureAlong } from "../../numerics/counts";
 import { normalQuantile, tQuantile } from "../../numerics/distributions";
 import { quadraticForm } from "../../numerics/least-squares";
-import type { FittedModel, Predictive } from "../fitted";
+import type { FittedModel, Lots, Predictive } from "../fitted";
 import { lotBy } from "../lots";
 import { criticalValues } from "../predictive";
 import { type Solved, sameSize } from "./counted-solved";
@@ -16,7 +16,7 @@ export interface Predicted {
   /** Scatter beyond counting (ρ or κ). */
   extra: number;
   critical: FittedModel["critical"];
-  lot: NonNullable<FittedModel["counted"]>["lot"];
+  lot: Lots["lot"];
   predictive(row: Float64Array): Predictive;
 }
 

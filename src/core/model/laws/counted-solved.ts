@@ -1,6 +1,7 @@
 import { block, cholesky, type LeastSquares, leastSquares, type Matrix } from "../../numerics/least-squares";
-import type { CountedData } from "../data";
+import type { Design } from "../design";
 import type { FewCounted, TermTest } from "../fitted";
+import type { CountedData } from "../model-data";
 import { type Counted, rootDown } from "./counting";
 import type { LawInput } from "./law";
 import { type Counting, type Maximum, partsOf, Surface } from "./likelihood";
@@ -9,6 +10,9 @@ import { type Counting, type Maximum, partsOf, Surface } from "./likelihood";
 export const sameSize = ({ of }: CountedData): boolean => of.every((n) => n === of[0]);
 
 export const upTo = (n: number): number[] => Array.from({ length: n }, (_, j) => j);
+
+/** What was counted in the trials of a design that a law of counts fits. */
+export const countedOf = ({ data }: Design): CountedData => data.counted as CountedData;
 
 /** Coefficients to start from: the constant's at what was counted in all, half an event added. */
 export function startOf({ link }: Counted, { kind, events, of }: CountedData, p: number): Float64Array {
@@ -119,14 +123,14 @@ export interface Solved {
 }
 
 export function solve(counted: Counted, { design, judged }: LawInput): CountedMaximum {
-  const data = design.data.counted as CountedData;
+  const data = countedOf(design);
   const { best, extra } = fitCounted(counted, data, design.matrix, judged?.firth !== undefined);
   return { best, extra };
 }
 
 export function solvedOf(counted: Counted, input: LawInput, found: CountedMaximum): Solved {
   const { design, judged } = input;
-  const data = design.data.counted as CountedData;
+  const data = countedOf(design);
   const { matrix } = design;
   const n = matrix.rows;
   const p = matrix.cols;

@@ -69,10 +69,10 @@ describe.each([
   const phi = best.dispersion;
 
   it("has the maximum, its errors and dispersion of independent Newton steps", () => {
-    expect(fit.model.counted?.firth).toBeUndefined();
+    expect(fit.model.likelihood?.firth).toBeUndefined();
     if (differs) expect(extra).toBeGreaterThan(0);
-    expect(fit.model.counted?.dispersion).toBeCloseTo(phi, 8);
-    if (differs) expect(Math.abs((fit.model.counted?.extra ?? 0) / extra - 1)).toBeLessThan(1e-8);
+    expect(fit.model.likelihood?.dispersion).toBeCloseTo(phi, 8);
+    if (differs) expect(Math.abs((fit.model.likelihood?.extra ?? 0) / extra - 1)).toBeLessThan(1e-8);
     fit.parameters.forEach((p, j) => {
       expect(Math.abs(p.coefficient - best.b[j])).toBeLessThan(1e-9);
       const se = Math.sqrt(phi * solve(best.information, unit(5, j))[j]);
@@ -103,7 +103,7 @@ describe.each([
     expect(fit.summary).toMatchObject({ law: counts.kind === "share" ? "binomial" : "poisson", residualDf: 11 });
     expect(fit.summary.r2).toBeCloseTo(1 - best.deviance / none, 9);
     expect(fit.summary.r2Adjusted).toBeCloseTo(1 - best.deviance / 11 / (none / 15), 9);
-    const { criteriaDispersion } = fit.model.counted ?? {};
+    const { criteriaDispersion } = fit.model.likelihood ?? {};
     // Two-factor interactions over eight corners run twice leave nine degrees of freedom: the largest model.
     const largest = rowsOf(study, [["a"], ["b"], ["c"], ["a", "b"], ["a", "c"], ["b", "c"]]);
     if (!differs) {
@@ -190,8 +190,8 @@ describe("cases in closed form", () => {
     expect(2 * (b - ab)).toBeCloseTo(1.318, 3);
     expect(4 * ab).toBeCloseTo(-0.778, 3);
     const free = fitModel(counted(2, counts, {}, places), "y", { terms: all });
-    expect(free.model.counted?.extra).toBeCloseTo(0.0249, 4);
-    expect(free.model.counted?.pearson).toBeCloseTo(17, 8);
+    expect(free.model.likelihood?.extra).toBeCloseTo(0.0249, 4);
+    expect(free.model.likelihood?.pearson).toBeCloseTo(17, 8);
   });
 });
 
@@ -219,7 +219,7 @@ describe.each([
   const phi = scatter === "counting" ? 1 : best.dispersion;
 
   it("maximises the penalised likelihood, and tests under the full penalty", () => {
-    expect(fit.model.counted?.firth).toBeDefined();
+    expect(fit.model.likelihood?.firth).toBeDefined();
     fit.parameters.forEach((p, j) => {
       expect(Math.abs(p.coefficient - best.b[j])).toBeLessThan(1e-8);
     });

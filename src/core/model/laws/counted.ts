@@ -80,7 +80,8 @@ function modelOf(s: Solved, id: string): FittedModel {
     },
     summary: summaryOf(s, nullDeviance, id),
     piecesOf: () => undefined,
-    counted: eventsOf(s, predicted),
+    ...eventsOf(s, predicted),
+    ownErrors: true,
     get members() {
       return [{ weight: 1, model }];
     },
@@ -104,6 +105,7 @@ function vifOf({ rows, cols, data }: Matrix, inverse: Matrix): (number | null)[]
 export const countingLaw = (counted: Counted, id: string): Law<CountedMaximum> => ({
   id,
   link: counted.link,
+  singly: true,
   judge: (study, largest) => judgeCounts(counted, study, largest),
   solve: (input) => solve(counted, input),
   model: (input, found) => modelOf(solvedOf(counted, input, found), id),

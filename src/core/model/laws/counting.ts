@@ -1,8 +1,8 @@
 import { drawRate, drawShare } from "../../numerics/count-draws";
 import { type CountLaw, rateLaw, shareLaw } from "../../numerics/counts";
 import type { Random } from "../../numerics/random";
-import type { CountedData } from "../data";
 import type { Link } from "../fitted";
+import type { CountedData } from "../model-data";
 import type { Counting, Parts } from "./likelihood";
 
 /** What is counted: pieces of a trial that are this or that, or events over an exposure. */
@@ -28,6 +28,8 @@ export interface Counted {
   extraOf(data: CountedData, predictors: ArrayLike<number>, dispersion: number, df: number): number;
   /** Variance-stabilised value of a trial (Freeman & Tukey 1950). */
   stable(events: number, of: number): number;
+  /** What that is twice of. */
+  stableOf: "angle" | "root";
 }
 
 /** x ln(x/y), 0 at x = 0. */
@@ -38,8 +40,10 @@ const logistic = (z: number): number => 1 / (1 + Math.exp(-z));
 /** k of n: binomial with logit; more scatter by Williams (1982), variance nπ(1−π)(1 + (n − 1)ρ). */
 export const shareCounting: Counted = {
   kind: "share",
+  stableOf: "angle",
   link: {
     name: "logit",
+    multiplies: "odds",
     identity: false,
     decreasing: false,
     forward: (y) => Math.log(y / (1 - y)),
@@ -95,7 +99,8 @@ export const shareCounting: Counted = {
 /** y over an exposure: Poisson with log link; more scatter by Breslow (1984), variance μ + κμ². */
 export const eventCounting: Counted = {
   kind: "count",
-  link: { name: "log", identity: false, decreasing: false, forward: Math.log, back: Math.exp },
+  stableOf: "root",
+  link: { name: "log", multiplies: "rate", identity: false, decreasing: false, forward: Math.log, back: Math.exp },
   counting({ events, of }, kappa) {
     const n = Float64Array.from(of);
     const y = Float64Array.from(events);

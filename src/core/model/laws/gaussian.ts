@@ -16,6 +16,7 @@ import {
   type AddedTerm,
   type AnovaRow,
   type Criteria,
+  DRAWN_ERRORS,
   type FittedModel,
   FULL_LEVERAGE,
   hasSquares,
@@ -422,6 +423,7 @@ function modelOf(s: Solved, known?: number): FittedModel {
     anova: () => anova,
     summary,
     piecesOf,
+    ...DRAWN_ERRORS,
     get members() {
       return [{ weight: 1, model }];
     },

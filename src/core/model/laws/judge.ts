@@ -1,9 +1,9 @@
 import { code, isNumeric } from "../../study/coding";
 import type { Study } from "../../study/schema";
-import type { CountedData } from "../data";
 import type { Design } from "../design";
 import type { FewCounted } from "../fitted";
-import { fitCounted } from "./counted-solved";
+import type { CountedData } from "../model-data";
+import { countedOf, fitCounted } from "./counted-solved";
 import type { Counted } from "./counting";
 import type { LargestModel } from "./law";
 import { Surface } from "./likelihood";
@@ -63,7 +63,7 @@ function separates(counted: Counted, data: CountedData, { matrix }: Design): boo
 
 /** What is decided once for a counted response, on the largest model that its trials can tell. */
 export function judgeCounts(counted: Counted, study: Study, largest: Design): LargestModel {
-  const data = largest.data.counted as CountedData;
+  const data = countedOf(largest);
   const firth =
     fewest(study, largest, data) ?? (separates(counted, data, largest) ? { why: "separates" as const } : undefined);
   const { scatter, extra } = fitCounted(counted, data, largest.matrix, firth !== undefined);

@@ -1,7 +1,7 @@
 import type { Study } from "../../study/schema";
-import type { CountedData } from "../data";
 import type { Design } from "../design";
 import type { FewCounted, FittedModel, Link } from "../fitted";
+import type { ModelData } from "../model-data";
 
 /** What is decided once for a response, on the largest model that its trials can tell. */
 export interface LargestModel {
@@ -38,7 +38,9 @@ export interface Law<S = unknown> {
   /** The scale it is fitted on, where that is the law's own and no transform is taken. */
   link?: Link;
   /** What it is fitted on, where that is not a result on the scale of `link`. */
-  observe?(counted: CountedData): number[];
+  observe?(data: ModelData): number[];
+  /** Trials of one set-up are apart from each other like any others. */
+  singly?: true;
   /** Decides what is decided once, on the design of the largest model. */
   judge?(study: Study, largest: Design): LargestModel;
   /** Searches for what fits best. */

@@ -7,6 +7,7 @@ import { rowWriter } from "../design";
 import {
   type AnovaRow,
   type Criteria,
+  DRAWN_ERRORS,
   type FittedModel,
   FULL_LEVERAGE,
   type LikelihoodSummary,
@@ -248,6 +249,7 @@ export function partsModel(s: Solved, own: Own): FittedModel {
       const dfTrial = known ? dfBeside(s, row, 1, 1) : 0;
       return own.predictive({ value, variance, noise, df, dfTrial }, row.slice());
     },
+    ...DRAWN_ERRORS,
     scale: known ? Math.sqrt(parts.within) : null,
     relative,
     relativeNoise: () => (noise ?? 0) / (parts.within || 1),

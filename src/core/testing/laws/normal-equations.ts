@@ -1,5 +1,13 @@
 import { rowWriter } from "../../model/design";
-import type { AddedTerm, AnovaRow, Criteria, FittedModel, LikelihoodSummary, TermTest } from "../../model/fitted";
+import {
+  type AddedTerm,
+  type AnovaRow,
+  type Criteria,
+  DRAWN_ERRORS,
+  type FittedModel,
+  type LikelihoodSummary,
+  type TermTest,
+} from "../../model/fitted";
 import type { LawInput } from "../../model/laws/law";
 import { criticalValues, studentPredictive } from "../../model/predictive";
 import { chiSquaredUpper, fUpper } from "../../numerics/distributions";
@@ -165,6 +173,7 @@ export function modelByNormalEquations(
     columns: design.columns,
     coefficients: Float64Array.from(here.b),
     covariance: matrixOf(covariance),
+    ...DRAWN_ERRORS,
     dfOf: errors.dfOf,
     critical,
     unit: input.unit,

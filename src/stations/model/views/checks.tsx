@@ -201,7 +201,7 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
   let cut: number[] = [];
   const about = study.responses.find((r) => r.id === fit.response);
   const unit = about && valueUnit(about);
-  const own = fit.model.link.identity || fit.model.counted !== undefined;
+  const own = fit.model.link.identity || fit.model.ownErrors;
   const errorName = own ? axisName("error", unit) : "error, fitted scale";
   if (check.id === "bell") {
     const sorted = [...rows].sort((a, b) => a.residual - b.residual);

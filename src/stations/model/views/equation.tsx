@@ -1,7 +1,7 @@
 "use client";
 import { useMemo } from "react";
 import { listed, messageText } from "@/core/findings";
-import { equationOf } from "@/core/model";
+import { equationOf, type Link } from "@/core/model";
 import { alphabetOf, termKey, termName, withoutParents } from "@/core/study";
 import { Assumed } from "@/ui/parts/assumed";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -11,8 +11,8 @@ import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
 /** What the left side of an equation of counts is, in words, and the way back. */
-const linkText = (kind: "share" | "count", name: string, unit: string | undefined): string =>
-  kind === "share"
+const linkText = (multiplies: Link["multiplies"], name: string, unit: string | undefined): string =>
+  multiplies === "odds"
     ? `logit(${name}) = ln(p/(1 − p)) of the share p; back: p = 1/(1 + e^(−value)).`
     : `log(${name}) = ln of the rate per ${unit ?? "unit of exposure"}; back: rate = e^value.`;
 
@@ -21,10 +21,9 @@ export function EquationView({ study, fitted }: ViewProps) {
   const equation = useMemo(() => equationOf(study, fitted.fit, fitted.predictor.model), [study, fitted]);
   const orphans = withoutParents(fitted.fit.terms).map((t) => termName(alphabetOf(study), t));
   const response = study.responses.find((r) => r.id === fitted.fit.response);
-  const { link } = fitted.fit.model;
-  const { counted } = fitted.fit.model;
+  const { link, likelihood } = fitted.fit.model;
   const left = link.identity ? (response?.name ?? "") : `${link.name}(${response?.name})`;
-  const inWords = counted && linkText(counted.kind, response?.name ?? "", response?.unit);
+  const inWords = likelihood && linkText(link.multiplies, response?.name ?? "", response?.unit);
   return (
     <div>
       {inWords && <p className="small quiet">{inWords}</p>}

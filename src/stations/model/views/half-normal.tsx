@@ -37,8 +37,8 @@ function explain(
 
 /** What contrasts are measured in; those of counts on a scale of one variance. */
 const contrastName = ({ fit }: Fitted, response: Response | undefined): string =>
-  fit.model.counted
-    ? `${response?.name ?? ""} as ${fit.model.counted.kind === "share" ? "twice its angle, radians" : "twice its root"}`
+  fit.model.likelihood
+    ? `${response?.name ?? ""} as ${fit.model.likelihood.stable?.of === "angle" ? "twice its angle, radians" : "twice its root"}`
     : axisName(response?.name ?? "", response && valueUnit(response));
 
 type Stratum = "within" | "between";
@@ -192,7 +192,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
                 }
               }}
             >
-              <title>{`${name}: ${figure(p.c.effect, 3)} ${fitted.fit.model.counted ? "" : (response?.unit ?? "")}`}</title>
+              <title>{`${name}: ${figure(p.c.effect, 3)} ${fitted.fit.model.likelihood ? "" : (response?.unit ?? "")}`}</title>
             </circle>
           );
         })}

@@ -131,12 +131,12 @@ export function ResidualsView({ study, fitted }: ViewProps) {
   const lines = flagLines(fit.model);
   const response = study.responses.find((r) => r.id === fit.response);
   const factors = activeFactors(study);
-  const { counted } = fit.model;
-  const kinds = counted ? COUNTED : KINDS;
-  const quantiles = useMemo(() => counted?.quantiles(), [counted]);
+  const { likelihood } = fit.model;
+  const kinds = likelihood ? COUNTED : KINDS;
+  const quantiles = useMemo(() => likelihood?.quantiles(), [likelihood]);
   const rows = fit.trials.map((t, i): Row => {
     const trial = study.trials.find((x) => x.id === t.id);
-    const more = { deviance: counted?.deviances[i] ?? null, quantile: quantiles?.[i] ?? null };
+    const more = { deviance: likelihood?.deviances[i] ?? null, quantile: quantiles?.[i] ?? null };
     return {
       ...t,
       ...more,
@@ -151,7 +151,7 @@ export function ResidualsView({ study, fitted }: ViewProps) {
     const value = r.settings[factor.id];
     return isNumeric(factor) ? (value as number) : factor.levels.indexOf(String(value)) + 1;
   };
-  const own = response && (fit.model.link.identity || fit.model.counted) ? valueUnit(response) : undefined;
+  const own = response && (fit.model.link.identity || fit.model.ownErrors) ? valueUnit(response) : undefined;
   const againstName = factor
     ? isNumeric(factor)
       ? axisName(factor.name, factor.unit)

@@ -187,9 +187,9 @@ export function TableView({ study, fitted }: ViewProps) {
   const alphabet = alphabetOf(study);
   const name = (level: string | undefined, term: string[]): string =>
     `${termName(alphabet, term)}${level ? ` [${level}]` : ""}`;
-  const { counted, setups } = fit.model;
-  const law = setups ? "setups" : fit.model.cellsBeyond ? "parts" : counted ? "counted" : "squares";
-  const what = counted ? "Table of deviance" : "Analysis of variance";
+  const { likelihood, setups } = fit.model;
+  const law = setups ? "setups" : fit.model.cellsBeyond ? "parts" : likelihood ? "counted" : "squares";
+  const what = likelihood ? "Table of deviance" : "Analysis of variance";
   const anova = fit.anova.map((r) => ({ ...r, name: r.term ? termName(alphabet, r.term) : SOURCES[r.source] }));
   const section = (title: string, copy: ReactNode, table: ReactNode): ReactNode => (
     <>

@@ -35,7 +35,7 @@ const MOST_TRIALS = 256;
 /** Every two-level effect worked out by hand: signs, totals, divisor, effect, pooled variance, t and p. */
 export function WorkingView({ study, fitted }: ViewProps) {
   const { n, model } = fitted.fit;
-  if (model.counted)
+  if (model.likelihood)
     return (
       <p className="quiet">
         Counts are fitted by likelihood, which no sign table follows; Table holds what the deviance rises by when each

@@ -2,7 +2,8 @@
 import { Input } from "antd";
 import { useMemo, useState } from "react";
 import { readNumber } from "@/core/formats";
-import { countedPowerOf, detectable, type PlanSummary, termPower } from "@/core/plans";
+import { countedPowerOf, detectable, type PlanSummary, planningOf, termPower } from "@/core/plans";
+import { kindOf } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure } from "@/ui/parts/format";
 import css from "../plan.module.css";
@@ -128,7 +129,7 @@ function Pieces({ planning: { study, picked, request, response, unit } }: { plan
     const exact = plan && countedPowerOf(study, plan, request);
     if (!counted || !exact) return [];
     return TIMES.map((times) => {
-      const of = counted.kind === "share" ? Math.max(1, Math.round(times * counted.of)) : times * counted.of;
+      const of = planningOf(counted).whole ? Math.max(1, Math.round(times * counted.of)) : times * counted.of;
       return {
         of,
         cells: COPIES.map((replicates) => ({
@@ -139,13 +140,14 @@ function Pieces({ planning: { study, picked, request, response, unit } }: { plan
     });
   }, [study, plan, request, counted, response]);
   if (!counted || !plan || !response || rows.length === 0) return null;
-  const what = counted.kind === "share" ? "pieces" : (response.unit ?? "exposure");
+  const { lot } = kindOf(response);
+  const what = lot.size(response) || lot.exposure;
   const enough = (seen: number | null): boolean =>
     response.smallest !== undefined && seen !== null && seen <= response.smallest;
   return (
     <section aria-label="More pieces or more trials">
       <h3 style={{ marginTop: 10 }}>
-        More {counted.kind === "share" ? "pieces" : "exposure"}, or more trials, of {letterOf(picked.length - 1)}
+        More {lot.exposure}, or more trials, of {letterOf(picked.length - 1)}
       </h3>
       <table className={css.figures}>
         <thead>

@@ -2,14 +2,12 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { countedFaultText } from "@/core/findings";
-import { countedText, readResponseCell } from "@/core/formats";
-import { countedOn, countedResult, type Response, type Result, type Trial, valueUnit } from "@/core/study";
-import { figure } from "@/ui/parts/format";
+import { kindOf, type Response, type Result, type Trial } from "@/core/study";
 import css from "./bench.module.css";
 import { useInputMode } from "./keypad";
 
-/** A share or a count of one trial: tallied piece by piece, or typed as events of so many. */
-export function Tally({
+/** A result that is one whole, drawn as its kind says: typed, or gone on with step by step. */
+export function WholeResult({
   response,
   trial,
   enter,
@@ -24,20 +22,14 @@ export function Tally({
   const [draft, setDraft] = useState<string | undefined>(undefined);
   const [sentence, setSentence] = useState<string | undefined>(undefined);
   const inputMode = useInputMode();
-  const stands = countedResult(trial.results[response.id], response);
-  const share = response.measured === "share";
+  const kind = kindOf(response);
+  const control = kind.control(response);
+  const result = trial.results[response.id];
+  const stands = kind.text(result, response, String);
   const put = (value: Result): void => {
     enter(response.id, value);
     setDraft(undefined);
     setSentence(undefined);
-  };
-  const tally = (events: number, pieces: number): void => {
-    const before = stands ?? { events: 0, of: share ? 0 : (response.of ?? 0) };
-    if (!share && before.of === 0) {
-      setSentence(`${response.name}: on how much is it counted? Type it first, as 0/2.5, or say it on Question.`);
-      return;
-    }
-    put({ events: before.events + events, of: before.of + pieces });
   };
   const take = (): void => {
     if (draft === undefined) return;
@@ -45,15 +37,15 @@ export function Tally({
       setDraft(undefined);
       return;
     }
-    const read = readResponseCell(response, draft);
+    const read = kind.read(draft, response);
     if (read.ok) put(read.value);
     else setSentence(`${response.name}: ${countedFaultText(read.fault)}.`);
   };
-  const left = share && stands && response.of !== undefined ? response.of - stands.of : 0;
+  const said = control.said(result);
   return (
     <div className={css.card}>
       <h2>
-        {response.name} <span className="quiet">{countedOn(response)}</span>
+        {response.name} <span className="quiet">{kind.on(response)}</span>
       </h2>
       <div className={css.readings}>
         <span className={css.reading}>
@@ -62,8 +54,8 @@ export function Tally({
             inputMode={inputMode === "none" ? "text" : inputMode}
             autoComplete="off"
             aria-label={response.name}
-            placeholder={share ? "3/50" : "4/2.5"}
-            value={draft ?? (stands ? countedText(stands) : "")}
+            placeholder={control.example}
+            value={draft ?? stands}
             onChange={(e) => setDraft(e.target.value)}
             onBlur={take}
             onKeyDown={(e) => {
@@ -76,31 +68,28 @@ export function Tally({
               }
             }}
           />
-          {stands && (
+          {stands !== "" && (
             <Button className={css.undo} aria-label={`Take ${response.name} back`} onClick={() => put(null)}>
               ↶
             </Button>
           )}
         </span>
-        <Button
-          className={css.tally}
-          aria-label={share ? `${response.name} +1` : `+1 ${response.name}`}
-          onClick={() => tally(1, share ? 1 : 0)}
-        >
-          {share ? `${response.name} +1` : "+1"}
-        </Button>
-        {share && (
-          <Button className={css.tally} aria-label={`Not +1: ${response.name}`} onClick={() => tally(0, 1)}>
-            Not +1
+        {control.steps.map(({ label, text, next }) => (
+          <Button
+            key={label}
+            className={css.tally}
+            aria-label={label}
+            onClick={() => {
+              const after = next(result);
+              if (after === undefined) setSentence(`${response.name}: ${control.refusal}.`);
+              else put(after);
+            }}
+          >
+            {text}
           </Button>
-        )}
+        ))}
       </div>
-      {stands && (
-        <p className="quiet">
-          {figure(stands.events / stands.of, 3)} {valueUnit(response)}
-          {left > 0 ? `, ${left} more to the usual ${response.of}` : ""}
-        </p>
-      )}
+      {said && <p className="quiet">{said}</p>}
       {sentence && (
         <p className="danger" role="alert">
           {sentence}

@@ -1,4 +1,4 @@
-import { type DecimalMark, readNumber } from "./number";
+import { type DecimalMark, readNumber } from "../numerics/read-number";
 
 /** What a cell of results says, or why it cannot be told: no number, or one that may be several. */
 export type ResultCell = { ok: true; value: number | (number | null)[] | null } | { ok: false; why: "none" | "either" };

@@ -2,7 +2,7 @@ import { fileURLToPath } from "node:url";
 import { defineConfig } from "vitest/config";
 
 /** Tests that put a module in another's place, and those that start threads and servers, have a process to themselves. */
-const APART = ["src/**/toy.test.ts", "src/{cli,server}/**/*.test.ts"];
+const APART = ["src/**/*toy.test.ts", "src/{cli,server}/**/*.test.ts"];
 
 export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },

@@ -3,7 +3,9 @@
  * wave of their own falls inside, for two to six earlier waves and shifts from none to three standard deviations.
  * Run: npx tsx bench/coverage.ts [studies]
  */
+
 import { fitModel } from "../src/core/model/fit";
+import { linearSurface } from "../src/core/model/linear-surface";
 import { seededRandom } from "../src/core/numerics/random";
 import { shiftHalfWidth } from "../src/core/setpoint/shift";
 import { corners, plainStudy, withTrials } from "../src/core/testing/studies";
@@ -31,7 +33,7 @@ for (const waves of [2, 3, 4, 6]) {
       const row = new Float64Array(fit.model.columns.length);
       fit.model.linear({ a: 0.5, b: -0.5 }, row);
       const said = fit.model.predictive(row);
-      const half = shiftHalfWidth(fit, said, { m: 3 }, 0.95) ?? 0;
+      const half = shiftHalfWidth(linearSurface(study, fit), said, { m: 3 }, 0.95) ?? 0;
       const mean = 20 + level[waves] + random.normal() / Math.sqrt(3);
       if (Math.abs(mean - said.value) <= half) inside++;
     }

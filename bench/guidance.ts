@@ -8,6 +8,7 @@
 import type { Fitting } from "../src/core/model";
 import { fittingOf } from "../src/core/model/data";
 import { type Fit, fitModel } from "../src/core/model/fit";
+import { linearSurface } from "../src/core/model/linear-surface";
 import { type OfferRule, offeredModel } from "../src/core/model/offer";
 import { type Random, seededRandom } from "../src/core/numerics/random";
 import { adoptPlan, followUp, makePlan } from "../src/core/plans";
@@ -17,7 +18,6 @@ import type { Factor, Goal, Settings, Study, StudyInput, Term } from "../src/cor
 import { code, isCentre, isCorner, isNumeric } from "../src/core/study/coding";
 import { regionOf } from "../src/core/study/region";
 import { parseStudy } from "../src/core/study/validate";
-import { predictor } from "../src/core/surface/predict";
 import { canBend } from "../src/core/terms/candidates";
 
 const COUNT = Number(process.argv[2] ?? 200);
@@ -226,7 +226,7 @@ for (const [kind, { study, run }] of Object.entries(KINDS).filter(([n]) => n.inc
       const chosen = rule.terms(done);
       terms += chosen.length;
       const fit = fitModel(done, "y", { terms: chosen, ...FITTING });
-      const read = predictor(done, fit);
+      const read = linearSurface(done, fit);
       const best = Math.max(...places.map(dOf));
       // Highest predicted desirability; of those alike the highest mean.
       let top = { d: -1, value: Number.NEGATIVE_INFINITY, at: places[0] };

@@ -4,9 +4,11 @@ import { storedModel } from "./model/data";
 import { type Fit, type FitOptions, type FoundFit, fitModel, foundFits } from "./model/fit";
 import { effectLadder } from "./model/ladder";
 import { contrastsOf } from "./model/lenth";
+import type { LinearSurface } from "./model/linear-surface";
 import { type Offer, offeredModel, presentFit } from "./model/offer";
 import { spreadOf } from "./model/own-spread";
 import { type Reduced, type ReduceOptions, reduceModel } from "./model/reduce";
+import type { Surface } from "./model/surface";
 import type { PlanRequest, PlanSummary } from "./planning/plan-summary";
 import {
   type Confirmation,
@@ -19,13 +21,14 @@ import { type SetpointProblem, setpointProblem } from "./setpoint/goals";
 import { StudyError } from "./study/error";
 import { type Memo, once } from "./study/memo";
 import type { Settings, Study, Term } from "./study/schema";
-import { averagedPredictor, presentPredictor } from "./surface/average";
-import type { Predictor } from "./surface/predict";
+import { afterTrials, averagedPredictor, presentLinear } from "./surface/average";
 
 /** A fit with what is read off it, each worked out when first asked for. */
 export interface Fitted {
   fit: Fit;
-  predictor: Predictor;
+  /** What is predicted, and the linear model that it comes from. */
+  predictor: Surface;
+  linear: LinearSurface;
   /** Whether the model was chosen, rather than the one first offered. */
   chosen: boolean;
   /** The model first offered on this scale, whatever is chosen. */
@@ -40,7 +43,7 @@ export interface Fitted {
 export interface RivalFits {
   fits: Fit[];
   weights: number[];
-  average?: Predictor;
+  average?: LinearSurface;
 }
 
 /** The fit of a response, or why there is none. */
@@ -122,6 +125,7 @@ export class StudyView {
       if (refused) return { ok: false, refused };
       try {
         const fit = presentFit(study, response, memo);
+        const linear = presentLinear(study, response, memo, fit);
         const contrasts = once(() => contrastsOf(study, fit));
         const offer = once(() => offeredModel(study, response, fit.fitting, memo));
         const ladder = once(() => effectLadder(study, fit, [], memo));
@@ -129,7 +133,8 @@ export class StudyView {
           ok: true,
           fitted: {
             fit,
-            predictor: presentPredictor(study, response, memo, fit),
+            predictor: afterTrials(study, linear, memo),
+            linear,
             chosen: storedModel(study, response) !== undefined,
             get offer() {
               return offer();

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { fitModel } from "../model/fit";
+import { linearSurface } from "../model/linear-surface";
 import type { Settings } from "../study/schema";
 import { parseStudy } from "../study/validate";
 import { steepestAscent } from "../surface/ascent";
-import { predictor } from "../surface/predict";
 import { saidBy } from "../testing/fires";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { climbReading } from "./climb";
@@ -22,7 +22,7 @@ const read = (slope: number, noise: number, centres: number[] = [], more: object
     ),
     models: [{ response: "y", terms: [["a"], ["b"]] }],
   });
-  const read = predictor(study, fitModel(study, "y", { terms: [["a"], ["b"]] }));
+  const read = linearSurface(study, fitModel(study, "y", { terms: [["a"], ["b"]] }));
   return saidBy(climbReading(study, read, steepestAscent(study, read, middle)));
 };
 const wide = {

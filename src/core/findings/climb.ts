@@ -1,10 +1,10 @@
 import type { Climb } from "../messages/readings";
-import { trialError } from "../model/fitted";
+import { linearFit } from "../model/linear-surface";
+import type { Surface } from "../model/surface";
 import { significance } from "../study/coding";
 import { valueUnit } from "../study/measured";
 import type { Study } from "../study/schema";
 import type { Path } from "../surface/ascent";
-import type { Predictor } from "../surface/predict";
 import type { Reading } from "./reading";
 
 /** Gain over the noise of one trial from which a path is worth its trials. */
@@ -18,23 +18,25 @@ const WORTH = 1;
  */
 export function climbReading(
   study: Study,
-  read: Predictor,
+  read: Surface,
   path: Pick<Path, "points" | "towards" | "beyond">,
 ): Reading | undefined {
-  const { fit, model } = read;
-  const s = trialError(fit.model);
+  const { response, link } = read;
+  const { trial: s, exact } = read.error;
+  const fit = linearFit(read);
   const [start, ...steps] = path.points;
   const open = path.beyond.map((b) => study.factors.find((f) => f.id === b.factor)?.name ?? b.factor);
-  if (!start || steps.length === 0 || !model.link.identity) return undefined;
-  const about = study.responses.find((r) => r.id === fit.response);
-  const name = about?.name ?? fit.response;
+  if (!start || steps.length === 0 || !link.identity) return undefined;
+  const about = study.responses.find((r) => r.id === response);
+  const name = about?.name ?? response;
   const outside = steps.findIndex((p) => !p.inside);
   const first = steps[0];
   const gain = Math.abs(first.predicted - start.predicted);
-  const noisy = s !== null && s > 0 && !model.exact;
+  const noisy = s !== null && s > 0 && !exact;
   const ratio = noisy ? gain / s : Number.POSITIVE_INFINITY;
-  const bent = fit.curvature?.p !== undefined && fit.curvature.p !== null && fit.curvature.p < significance(fit);
-  const squares = fit.terms.some((t) => t.length === 2 && t[0] === t[1]);
+  const bend = fit?.curvature?.p;
+  const bent = bend !== undefined && bend !== null && bend < significance(study);
+  const squares = fit?.terms.some((t) => t.length === 2 && t[0] === t[1]);
   const unit = about ? valueUnit(about) : "";
   const values: Climb = {
     response: name,

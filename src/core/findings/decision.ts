@@ -1,10 +1,10 @@
+import type { Prediction } from "../model/surface";
 import { type NextLot, nextLot } from "../setpoint/counted";
 import { limitsOf } from "../setpoint/desirability";
 import type { SetpointProblem } from "../setpoint/goals";
 import { centreSettings } from "../study/coding";
 import { activeFactors } from "../study/roles";
 import type { Response, Settings } from "../study/schema";
-import type { Prediction } from "../surface/predict";
 import { sensitivity } from "./setpoint";
 
 /** What is to be expected of one response. */

@@ -332,7 +332,7 @@ export function madeOf({ study, fit, name, memo }: ModelContext): Reading[] {
       evidence: "ladder",
       weight: WEIGHTS.overfit,
     });
-  const members = presentPredictor(study, fit.response, memo, fit).model.members.length;
+  const members = presentPredictor(study, fit.response, memo, fit).members.length;
   if (members > 1)
     out.push({
       id: "averaged",

@@ -5,6 +5,7 @@ import { isSmallBeside } from "../model/block-effects";
 import { storedModel } from "../model/data";
 import { type Fit, fitModel } from "../model/fit";
 import type { Clarity, Rung } from "../model/ladder";
+import { linearSurface } from "../model/linear-surface";
 import { unseenLevels } from "../model/model-data";
 import { LEAST_OFFERED, offeredModel } from "../model/offer";
 import { centreSettings, isNumeric, rangeOf, significance } from "../study/coding";
@@ -13,7 +14,6 @@ import { activeFactors } from "../study/roles";
 import type { Factor, Settings, Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
 import { presentPredictor } from "../surface/average";
-import { predictor } from "../surface/predict";
 import { alphabetOf, termKey, termLetters, termName } from "../terms/term";
 import { figure, withUnit } from "../words/numbers";
 import { climbReading } from "./climb";
@@ -27,7 +27,7 @@ function together(study: Study, fit: Fit, term: Term): Omit<ReadingValues["toget
   const mover = isNumeric(a) ? a : isNumeric(b) ? b : undefined;
   const other = mover === a ? b : a;
   if (!mover) return undefined;
-  const read = predictor(study, fit);
+  const read = linearSurface(study, fit);
   const base: Settings = centreSettings(study.factors, false);
   const [low, high] = rangeOf(mover);
   const slope = (e: number | string, elsewhere: Settings = base): number =>

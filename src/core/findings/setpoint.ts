@@ -1,4 +1,5 @@
 import { storedModel } from "../model/data";
+import { linearFit } from "../model/linear-surface";
 import { askedTerms } from "../plans/asked";
 import { type Confirmation, confirmationInterval, missedLimits, setpointTested } from "../setpoint/confirm";
 import { limitsOf } from "../setpoint/desirability";
@@ -184,7 +185,7 @@ const SURE = 0.8;
 /** That a setpoint comes from trials that were made to rank factors alone. */
 function fromScreens({ study, responses, predictors }: SetpointProblem): Reading[] {
   const screened = responses.filter((r) => {
-    const fit = predictors.get(r.id)?.fit;
+    const fit = linearFit(predictors.get(r.id));
     if (!fit || fit.data.setups || activeFactors(study).length < 3) return false;
     return askedTerms(study, fit.data.trials).every((t) => t.length === 1);
   });
@@ -257,7 +258,7 @@ function chances({ study }: SetpointProblem, top: Candidate): Reading[] {
 /** What the models that a setpoint comes from are warned of where they were chosen: it holds here as well. */
 function ofModels({ study, responses, predictors, memo }: SetpointProblem): Reading[] {
   return responses.flatMap((r) => {
-    const fit = predictors.get(r.id)?.fit;
+    const fit = linearFit(predictors.get(r.id));
     if (!fit) return [];
     const context = modelContext(study, fit, memo);
     return [...askedOut(context), ...ofChoosing(context)].map(
@@ -279,7 +280,7 @@ function chained(problem: SetpointProblem, settings: Settings): Reading[] {
   const { study, responses, predictors, memo } = problem;
   const alphabet = alphabetOf(study);
   const looked = responses.flatMap((r) => {
-    const fit = predictors.get(r.id)?.fit;
+    const fit = linearFit(predictors.get(r.id));
     if (!fit || problem.overall(settings) === 0) return [];
     const { active } = modelContext(study, fit, memo);
     const acting = new Set(active.flatMap(({ term }) => (term.length === 1 ? term : [])));
@@ -337,8 +338,8 @@ function doubts(problem: SetpointProblem, top: Candidate): Reading[] {
       weight: 87,
     });
   const few = problem.responses.filter((r) => {
-    const fit = problem.predictors.get(r.id)?.fit;
-    return fit !== undefined && !fit.model.exact && fit.summary.residualDf < FEW_DF;
+    const error = problem.predictors.get(r.id)?.error;
+    return error !== undefined && !error.exact && error.residualDf < FEW_DF;
   });
   if (few.length > 0)
     out.push({

@@ -4,6 +4,7 @@ import { storedModel } from "../model/data";
 import { exactResponses } from "../model/exact";
 import { type Fit, fitModel } from "../model/fit";
 import { trialError } from "../model/fitted";
+import { linearSurface } from "../model/linear-surface";
 import { normalQuantile, tQuantile } from "../numerics/distributions";
 import { settingChanges } from "../operator/changes";
 import { waiting } from "../rigs";
@@ -15,7 +16,6 @@ import { violations } from "../study/region";
 import { activeFactors, hardFactors, isUsable } from "../study/roles";
 import type { Response, Study, Trial } from "../study/schema";
 import { guessedSetups } from "../study/setups";
-import { predictor } from "../surface/predict";
 import { withUnit } from "../words/numbers";
 import { type Reading, ranked } from "./reading";
 
@@ -108,7 +108,7 @@ function surprises(study: Study, memo: Memo): Reading[] {
       const result = last.results[r.id];
       // A trial of units is their mean.
       const units = r.several === "units" && Array.isArray(result) ? result.length : 1;
-      const expected = predictor(earlier, fit, memo).predict(settingsAsRun(last), units);
+      const expected = linearSurface(earlier, fit, memo).predict(settingsAsRun(last), units);
       const value = resultValue(last.results[r.id], r) as number;
       if (!expected.trialInterval || expected.extrapolates) continue;
       const [low, high] = expected.trialInterval;

@@ -1,7 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Study, Term } from "../study/schema";
 import { steepestAscent } from "../surface/ascent";
-import { predictor } from "../surface/predict";
 import { countedStudies, type Process } from "../testing/counted";
 import { COVERAGE_CASES, coverageOf } from "../testing/counted-cases";
 import { dot } from "../testing/elimination";
@@ -14,6 +13,7 @@ import { equationOf } from "./equation";
 import { fitModel } from "./fit";
 import { effectLadder } from "./ladder";
 import { contrastsOf } from "./lenth";
+import { linearSurface } from "./linear-surface";
 import { rankErrors } from "./looks";
 import { effectOnResponseScale } from "./own-scale";
 import { reduceModel } from "./reduce";
@@ -71,7 +71,7 @@ describe("choosing terms of counts", () => {
     const mean = averageOf([one.model, two.model], [0.7, 0.3], one.model);
     const row = new Float64Array(mean.columns.length);
     mean.linear({ a: 0.5, b: -1, c: 0 }, row);
-    const value = (f: typeof one): number => predictor(study, f).fitted({ a: 0.5, b: -1, c: 0 });
+    const value = (f: typeof one): number => linearSurface(study, f).fitted({ a: 0.5, b: -1, c: 0 });
     expect(mean.predictive(row).value).toBeCloseTo(0.7 * value(one) + 0.3 * value(two), 10);
     const own = (f: typeof one): number => {
       const r = new Float64Array(f.model.columns.length);
@@ -110,7 +110,7 @@ describe("what is read off a model of counts", () => {
     });
   });
   it("predicts within 0 and 1, by its natural equation too", () => {
-    const read = predictor(study, fit);
+    const read = linearSurface(study, fit);
     for (const a of [-1, 0.3, 1]) {
       const at = { a, b: -a, c: 0.2 };
       const said = read.predict(at);
@@ -215,7 +215,7 @@ describe("counts of any size, and too few trials to tell their scatter", () => {
       const made = large(mean);
       const terms: Term[] = [["a"], ["b"], ["a", "a"]];
       const of = fitModel(made, "y", { terms });
-      const read = predictor(made, of);
+      const read = linearSurface(made, of);
       const said = read.predict({ a: 0.5, b: 0 });
       const [low, high] = said.trialInterval as [number, number];
       expect(low).toBeGreaterThan((0.5 * mean) / 10);

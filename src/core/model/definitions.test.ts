@@ -4,10 +4,10 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { tQuantile } from "../numerics/distributions";
 import type { Settings, Study, Term } from "../study/schema";
-import { predictor } from "../surface/predict";
 import { dot, independence, regress } from "../testing/elimination";
 import { cat, cont, squares, studyOf } from "../testing/studies";
 import { fitModel } from "./fit";
+import { linearSurface } from "./linear-surface";
 
 const LEVELS = ["p", "q", "r"];
 const TERMS: Term[] = [["a"], ["b"], ["lot"], ["a", "b"], ["a", "lot"], ["a", "a"]];
@@ -175,7 +175,7 @@ describe("a fit with waves, a category of three levels and a square, by eliminat
     check(({ study, x, y }) => {
       const own = regress(x, y);
       const s = Math.sqrt(own.rss / own.df);
-      const p = predictor(study, fitModel(study, "y", { terms: TERMS }));
+      const p = linearSurface(study, fitModel(study, "y", { terms: TERMS }));
       for (const settings of [
         { a: 0.31, b: -0.72, lot: "q" },
         { a: -0.9, b: 0.05, lot: "r" },

@@ -4,7 +4,6 @@ import { seededRandom } from "../numerics/random";
 import { chanceOf } from "../setpoint/chance";
 import { setpointProblem } from "../setpoint/goals";
 import type { Settings, Study, Term } from "../study/schema";
-import { predictor } from "../surface/predict";
 import { regress, solve } from "../testing/elimination";
 import { knownVariances } from "../testing/laws/known-variances";
 import { twoStrata } from "../testing/laws/two-strata";
@@ -12,6 +11,7 @@ import { corners, plainStudy, withTrials } from "../testing/studies";
 import { averageOf } from "./average";
 import { type FitOptions, fitModel } from "./fit";
 import { effectLadder } from "./ladder";
+import { linearSurface } from "./linear-surface";
 import { reduceModel } from "./reduce";
 
 /** Ends a generator. */
@@ -69,13 +69,13 @@ describe("a law with known unequal variances", () => {
     const { b, inverse } = scaled(terms);
     const at = { a: 0.3, b: -0.8, c: 0 };
     const x = row(at, terms);
-    const said = predictor(study, fit).predict(at);
+    const said = linearSurface(study, fit).predict(at);
     const value = x.reduce((t, v, j) => t + v * b[j], 0);
     expect(said.mean).toBeCloseTo(value, 10);
     expect(said.meanInterval?.[0]).toBeCloseTo(value - z95 * Math.sqrt(inverse(x)), 9);
     expect(said.trialInterval?.[1]).toBeCloseTo(value + z95 * Math.sqrt(inverse(x) + 2), 9);
     expect(said.extrapolates).toBe(false);
-    expect(predictor(study, fit).predict({ a: 1, b: 1, c: 1 }).extrapolates).toBe(false);
+    expect(linearSurface(study, fit).predict({ a: 1, b: 1, c: 1 }).extrapolates).toBe(false);
   });
   it("has a chance that is the normal's", () => {
     const { b, inverse } = scaled(terms);
@@ -88,7 +88,7 @@ describe("a law with known unequal variances", () => {
       ...study,
       models: [{ response: "y", terms, transform: "none", block: true, curvature: true }],
     };
-    const problem = setpointProblem(modelled, undefined, () => predictor(study, fit));
+    const problem = setpointProblem(modelled, undefined, () => linearSurface(study, fit));
     const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((together ?? 0) - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / 200_000));
     expect(exact).toBeGreaterThan(0.5);
@@ -201,7 +201,7 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
     const [u, v] = [(msBetween / 16) * (1 + 0.25), msWithin / 16];
     const df = (u + v) ** 2 / (u ** 2 / 2 + v ** 2 / 11);
     const half = tQuantile(0.975, df) * Math.sqrt(u + v);
-    const said = predictor(study, fit).predict(at);
+    const said = linearSurface(study, fit).predict(at);
     expect(said.mean).toBeCloseTo(Math.exp(value), 10);
     expect(said.meanInterval?.[0]).toBeCloseTo(Math.exp(value - half), 9);
     expect(said.meanInterval?.[1]).toBeCloseTo(Math.exp(value + half), 9);
@@ -219,7 +219,7 @@ describe("a law whose degrees of freedom differ from contrast to contrast, on an
       models: [{ response: "y", terms, transform: "none", block: true, curvature: true }],
       responses: [{ ...study.responses[0], goal: { aim: "raise", low: limit, high: 3 * limit } }],
     };
-    const problem = setpointProblem(own, undefined, () => predictor(own, fit));
+    const problem = setpointProblem(own, undefined, () => linearSurface(own, fit));
     const { together } = last(chanceOf(problem, at, { draws: 200_000, seed: 9 }));
     // P(t₂ > −1) = 1 − ½·P(|t₂| > 1), in closed form ½ + 1/(2√3).
     const exact = 0.5 + 1 / (2 * Math.sqrt(3));

@@ -3,7 +3,6 @@ import { describe, expect, it } from "vitest";
 import { readStudyFile } from "../formats/study-file";
 import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { predictor } from "../surface/predict";
 import { termSet } from "../terms/candidates";
 import { regress } from "../testing/elimination";
 import reference from "../testing/reference.json";
@@ -12,6 +11,7 @@ import { equationOf } from "./equation";
 import { fitModel } from "./fit";
 import { effectLadder } from "./ladder";
 import { lenthMargins, saturatedContrasts } from "./lenth";
+import { linearSurface } from "./linear-surface";
 import { reduceModel } from "./reduce";
 
 const effectsOf = (study: Study, terms: Term[]) =>
@@ -141,7 +141,7 @@ describe("category of three levels, two waves, as-run settings: exact fractions 
     expect(digits(t.dffits, (t.deleted as number) * Math.sqrt(t.leverage / (1 - t.leverage)))).toBeGreaterThan(12);
   });
   it("equations in natural units agree with predictions for every level to 1e−12 of the terms' size", () => {
-    const read = predictor(study, fit);
+    const read = linearSurface(study, fit);
     for (const equation of equationOf(study, fit).natural)
       for (const [temp, dose] of [
         [50, 4],

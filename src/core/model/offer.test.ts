@@ -10,13 +10,13 @@ import { setpointProblem } from "../setpoint/goals";
 import { searchSetpoint } from "../setpoint/search";
 import type { Settings, Study, Term, Trial } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { predictor } from "../surface/predict";
 import { termSet } from "../terms/candidates";
 import { termKey } from "../terms/term";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { messageText } from "../words/answers";
 import { fittingOf } from "./data";
 import { fitModel } from "./fit";
+import { linearSurface } from "./linear-surface";
 import { type OfferRule, offeredModel, presentFit } from "./offer";
 import { reduceModel } from "./reduce";
 import { tooSmall } from "./too-small";
@@ -146,9 +146,9 @@ describe("the model first offered", () => {
       [-1, 1]
         .flatMap((a) => [-1, 1].flatMap((b) => ["p", "q"].map((k): Settings => ({ a, b, k }))))
         .reduce((m, s) => (of(s) > of(m) ? s : m));
-    const read = predictor(study, fit);
+    const read = linearSurface(study, fit);
     expect(truth(best((s) => read.value(s)))).toBe(54);
-    const mains = predictor(study, fitModel(study, "y", { terms: termSet(study, "main") }));
+    const mains = linearSurface(study, fitModel(study, "y", { terms: termSet(study, "main") }));
     expect(truth(best((s) => mains.value(s)))).toBeLessThan(54);
   });
   it("of a chain the member stands in whose factors have the largest main effects", () => {

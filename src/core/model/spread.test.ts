@@ -3,7 +3,6 @@ import { modelReadings } from "../findings/model";
 import { trigamma } from "../numerics/distributions";
 import { parseStudy } from "../study/validate";
 import { presentPredictor } from "../surface/average";
-import { predictor } from "../surface/predict";
 import { cat, cont, corners, digits, plainStudy, refusal, squares, studyOf, withTrials } from "../testing/studies";
 import { messageText } from "../words/answers";
 import { boxCox, scaleLikelihoods } from "./box-cox";
@@ -12,6 +11,7 @@ import { runChecks } from "./checklist";
 import { equationOf } from "./equation";
 import { fitModel } from "./fit";
 import { saturatedContrasts } from "./lenth";
+import { linearSurface } from "./linear-surface";
 import { spreadCells } from "./spread";
 import { handWorking } from "./working";
 
@@ -234,8 +234,8 @@ describe("bad input", () => {
       code: "equation-unseen",
       values: { unseen: [{ factor: "lot", levels: ["r"] }] },
     });
-    expect(predictor(study, fit).predict({ a: 0, lot: "r" }).extrapolates).toBe(true);
-    expect(predictor(study, fit).predict({ a: 0, lot: "q" }).extrapolates).toBe(false);
+    expect(linearSurface(study, fit).predict({ a: 0, lot: "r" }).extrapolates).toBe(true);
+    expect(linearSurface(study, fit).predict({ a: 0, lot: "q" }).extrapolates).toBe(false);
     expect(modelReadings(study, fit).some((r) => messageText("readings", r).includes("ran at lot r"))).toBe(true);
   });
 });

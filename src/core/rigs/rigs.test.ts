@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { fitModel } from "../model/fit";
+import { linearSurface } from "../model/linear-surface";
 import { seededRandom } from "../numerics/random";
 import type { Settings, Study, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { predictor } from "../surface/predict";
 import { runTrial } from "./rig";
 import { smokehouse } from "./smokehouse";
 import { woolLine } from "./wool-line";
@@ -117,7 +117,7 @@ describe("the whole way from settings to intervals, against a process whose trut
     for (let seed = 1; seed <= RUNS; seed++) {
       const study = line(25, seed + 1000);
       const [next, ...rest] = study.trials;
-      const fit = predictor(study, fitModel(ran({ ...study, trials: rest }, seed), "tangle", { terms }));
+      const fit = linearSurface(study, fitModel(ran({ ...study, trials: rest }, seed), "tangle", { terms }));
       const said = fit.predict(next.settings);
       const seen = runTrial(woolLine, study, next, seed).tangle as number;
       if (said.trialInterval && said.trialInterval[0] <= seen && seen <= said.trialInterval[1]) one++;

@@ -1,4 +1,3 @@
-import { trialError } from "../model/fitted";
 import { normalQuantile } from "../numerics/distributions";
 import { seededRandom } from "../numerics/random";
 import { toleranceOf, wobblingFactors } from "../study/roles";
@@ -39,11 +38,9 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
   return problem.responses.flatMap((r): Capability[] => {
     const read = problem.predictors.get(r.id);
     if (read === undefined || r.spread) return [];
-    if (!read.model.link.identity) return [];
-    const { model } = read.fit;
-    const { residualDf } = read.fit.summary;
-    const s = trialError(model);
-    const units = model.piecesOf()?.variances;
+    if (!read.link.identity) return [];
+    const { residualDf, trial: s, setups } = read.error;
+    const units = read.error.units()?.variances;
     const { own } = read;
     const stated = residualDf > 0 && s !== null ? s : r.noise;
     const noise = own
@@ -56,14 +53,14 @@ export function capability(problem: SetpointProblem, settings: Settings, seed = 
       ? own.dfAt(own.at(settings))
       : units
         ? (2 * (units.between + units.within) ** 2) / units.varianceOf(1, 1)
-        : (model.setups?.trialDf ?? residualDf);
+        : (setups?.trialDf ?? residualDf);
     if (noise === undefined) return [];
     const values = places.map((p) => read.value(p));
     const mean = average(values);
     const wobble = values.length > 1 ? values.reduce((t, v) => t + (v - mean) ** 2, 0) / (values.length - 1) : 0;
     const sigma = Math.sqrt(noise ** 2 + wobble);
     // Of the mean, per variance of one trial: with set-ups as the model has it.
-    const error = (model.setups || units || own) && read.predict(settings).standardError;
+    const error = (setups || units || own) && read.predict(settings).standardError;
     const ofMean = error ? (error / noise) ** 2 : 1 / (residualDf + 1);
     const { low, high } = limitsOf(r.goal);
     const ppk = Math.min(high - mean, mean - low) / (3 * sigma);

@@ -1,10 +1,9 @@
-import type { FittedModel } from "../model/fitted";
 import type { OwnSpread } from "../model/own-spread";
-import { cholesky, dot, type Matrix, zeros } from "../numerics/least-squares";
+import type { Member, Spot, Surface } from "../model/surface";
+import { cholesky, type Matrix, zeros } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { toleranceOf, wobblingFactors } from "../study/roles";
 import type { Response, Settings, Study } from "../study/schema";
-import { type Predictor, wavesOf } from "../surface/predict";
 import { nextLot } from "./counted";
 import { limitsOf } from "./desirability";
 import type { SetpointProblem } from "./goals";
@@ -32,12 +31,9 @@ export interface ChanceOptions {
  *
  * @param apart which of them are spreads, whose errors are of another kind
  */
-export function residualCorrelation(predictors: readonly Predictor[], apart: readonly boolean[] = []): Matrix {
+export function residualCorrelation(predictors: readonly Surface[], apart: readonly boolean[] = []): Matrix {
   const k = predictors.length;
-  const byTrial = predictors.map(({ model }) => {
-    const raw = model.residuals("raw");
-    return new Map(model.trials.map((id, i) => [id, raw[i] ?? 0]));
-  });
+  const byTrial = predictors.map((p) => p.residuals());
   const raw = zeros(k, k);
   for (let i = 0; i < k; i++) {
     raw.data[i * k + i] = 1;
@@ -72,39 +68,6 @@ export function residualCorrelation(predictors: readonly Predictor[], apart: rea
   return identity;
 }
 
-/**
- * Lᵢ′Lⱼ over shared trials: what the coefficients of two responses have in common, per unit of σᵢσⱼρ; null where they
- * have nothing, since one of them is not linear in its results.
- */
-function sharedCoefficients(a: FittedModel, b: FittedModel): Float64Array | null {
-  const left = a.loadings;
-  const right = b.loadings;
-  if (!left || !right) return null;
-  const pa = left.cols;
-  const pb = right.cols;
-  const rowOf = new Map(b.trials.map((id, i) => [id, i]));
-  const out = new Float64Array(pa * pb);
-  a.trials.forEach((id, i) => {
-    const j = rowOf.get(id);
-    if (j === undefined) return;
-    for (let u = 0; u < pa; u++)
-      for (let v = 0; v < pb; v++) out[u * pb + v] += left.data[i * pa + u] * right.data[j * pb + v];
-  });
-  return out;
-}
-
-function bilinear(m: Float64Array, x: Float64Array, y: Float64Array): number {
-  const rows = x.length;
-  const cols = y.length;
-  let total = 0;
-  for (let u = 0, cell = 0; u < rows; u++) {
-    let row = 0;
-    for (let v = 0; v < cols; v++, cell++) row += m[cell] * y[v];
-    total += x[u] * row;
-  }
-  return total;
-}
-
 /** Cholesky factor of m (k × k, by rows) written into l; false when m is not positive definite. */
 function factorInto(m: Float64Array, l: Float64Array, k: number): boolean {
   for (let i = 0; i < k; i++)
@@ -136,7 +99,7 @@ function latticeSteps(dimensions: number): Float64Array {
 
 /** One response as the draws see it. */
 interface Drawn {
-  members: { weight: number; model: FittedModel }[];
+  members: Member[];
   /** Sums of the members' weights up to each. */
   upTo: number[];
   /** Size of the error and degrees of freedom behind it, by member; null where the error is known. */
@@ -150,22 +113,20 @@ interface Drawn {
   own: OwnSpread | undefined;
   /** What a new wave adds to the variance, where waves differ and it is a new one that is asked for. */
   shift: ReturnType<typeof shiftDraw>;
-  /** Makes a row of a member that of the wave asked for; nothing where it is the average of all. */
-  enter: ((row: Float64Array) => void)[];
+  /** The wave asked for; none where it is the average of all. */
+  wave: string | undefined;
 }
 
 /** A response for the draws; null where nothing is known of its noise, nor stated. */
-function drawnOf(study: Study, response: Response, read: Predictor, settings: Settings, wave?: string): Drawn | null {
-  const { model, own } = read;
-  const members = model.members.map((m) => {
-    const stated = m.model.scale === null && m.model.link.identity ? response.noise : undefined;
-    return stated === undefined ? m : { ...m, model: m.model.withNoise(stated) };
+function drawnOf(study: Study, response: Response, read: Surface, settings: Settings, wave?: string): Drawn | null {
+  const { link, own } = read;
+  const members = read.members.map((m) => {
+    const stated = m.scale === null && link.identity ? response.noise : undefined;
+    return stated === undefined ? m : m.withNoise(stated);
   });
   const noise = members.map((m) => {
-    const row = new Float64Array(m.model.columns.length);
-    m.model.linear(settings, row);
-    const said = m.model.predictive(row);
-    return { scale: m.model.scale, df: own ? said.df : said.dfTrial };
+    const said = m.predictive(settings);
+    return { scale: m.scale, df: own ? said.df : said.dfTrial };
   });
   if (noise.some((n) => n.scale === null || n.df === 0)) return null;
   let sum = 0;
@@ -177,14 +138,11 @@ function drawnOf(study: Study, response: Response, read: Predictor, settings: Se
     }),
     noise: noise as Drawn["noise"],
     ...limitsOf(response.goal),
-    back: model.link.identity ? undefined : model.link.back,
+    back: link.identity ? undefined : link.back,
     noiseOfItsOwn: response.spread ? 0 : 1,
     own,
-    shift: response.spread || wave !== undefined ? undefined : shiftDraw(study, read.fit),
-    enter: members.map((m) => {
-      const { write } = wavesOf(read.fit, m.model);
-      return (row) => wave !== undefined && write(row, wave);
-    }),
+    shift: response.spread || wave !== undefined ? undefined : shiftDraw(study, read),
+    wave,
   };
 }
 
@@ -211,27 +169,13 @@ interface Joint {
 /** One future trial of all responses together, about the settings, where the factors of `ids` may be moved. */
 function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Settings, ids: readonly string[]): Joint {
   const k = drawn.length;
-  /** By response and member, twice: looked up at every draw. */
-  const crosses = drawn.map((d) => d.members.map(() => drawn.map((): (Float64Array | null)[] => [])));
-  const shared = (i: number, a: number, j: number, b: number): Float64Array | null => {
-    const kept = crosses[i][a][j][b];
-    if (kept !== undefined) return kept;
-    const made = sharedCoefficients(drawn[i].members[a].model, drawn[j].members[b].model);
-    crosses[i][a][j][b] = made;
-    return made;
-  };
-  const rows = drawn.map((d) =>
-    d.members.map((m, a) => {
-      const row = new Float64Array(m.model.columns.length);
-      m.model.linear(settings, row);
-      d.enter[a](row);
-      return row;
-    }),
-  );
-  const vary = drawn.map((d) => d.members.map((m) => m.model.varying(settings, ids)));
-  // Responses fitted to the same columns on the same trials have one row and one variance between them.
-  const design = drawn.map((d) => (d.members.length > 1 ? undefined : d.members[0].model.design));
+  // Responses fitted to the same columns on the same trials have one place and one variance between them.
+  const design = drawn.map((d) => (d.members.length > 1 ? undefined : d.members[0].design));
   const twin = design.map((d, i) => (d === undefined ? i : design.indexOf(d)));
+  const spots: Spot[][] = [];
+  drawn.forEach((d, i) => {
+    spots.push(d.members.map((m, a) => m.spot(settings, ids, d.wave, twin[i] < i ? spots[twin[i]][a] : undefined)));
+  });
   const pick = new Int32Array(k);
   const means = new Float64Array(k);
   const spread = new Float64Array(k * k);
@@ -248,12 +192,11 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
   const noise = new Float64Array(k);
   const prepare = (): void => {
     for (let i = 0; i < k; i++) {
-      const { model } = drawn[i].members[pick[i]];
+      const spot = spots[i][pick[i]];
       const t = twin[i];
-      const x = rows[t][pick[i]];
-      means[i] = dot(x, model.coefficients);
-      inner[i * k + i] = t < i ? inner[t * k + t] : model.relative(x);
-      noise[i] = factors[i] > 0 ? scattered[i] : model.relativeNoise(x);
+      means[i] = spot.value();
+      inner[i * k + i] = t < i ? inner[t * k + t] : spot.relative();
+      noise[i] = factors[i] > 0 ? scattered[i] : spot.relativeNoise();
       const variance = drawn[i].noiseOfItsOwn * noise[i] + inner[i * k + i];
       spread[i * k + i] = variance;
       alone[i] = Math.sqrt(variance);
@@ -262,10 +205,7 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
         const u = twin[j];
         if (t === u) inner[i * k + j] = inner[t * k + t];
         else if (t < i || u < j) inner[i * k + j] = inner[Math.max(t, u) * k + Math.min(t, u)];
-        else {
-          const common = shared(i, pick[i], j, pick[j]);
-          inner[i * k + j] = common ? bilinear(common, x, rows[j][pick[j]]) : 0;
-        }
+        else inner[i * k + j] = spot.common(spots[j][pick[j]]);
         spread[i * k + j] = rho * (Math.sqrt(noise[i] * noise[j]) + inner[i * k + j]);
       }
     }
@@ -276,10 +216,7 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
   prepare();
   const move = (values: Float64Array): void => {
     for (let i = 0; i < k; i++) {
-      if (twin[i] === i) {
-        vary[i][pick[i]](values, rows[i][pick[i]]);
-        drawn[i].enter[pick[i]](rows[i][pick[i]]);
-      }
+      if (twin[i] === i) spots[i][pick[i]].move(values);
       at[i] = along[i]?.(values);
     }
   };
@@ -294,7 +231,7 @@ function jointAt(drawn: readonly Drawn[], correlation: Matrix, settings: Setting
       const error = (scale * factors[i]) ** 2;
       const noise = here
         ? ((own?.between ?? 0) + Math.exp(2 * (here.log + here.error * random.normal()))) / error
-        : drawn[i].members[pick[i]].model.relativeNoise(rows[twin[i]][pick[i]]);
+        : spots[i][pick[i]].relativeNoise();
       scattered[i] = noise + (shift ? shift(error, random) / error : 0);
     }
   };
@@ -347,7 +284,7 @@ export function* chanceOf(
   options: ChanceOptions,
 ): Generator<number, Chance, void> {
   const { study, responses, predictors } = problem;
-  const isLot = (r: Response): boolean => predictors.get(r.id)?.model.lots != null;
+  const isLot = (r: Response): boolean => predictors.get(r.id)?.lots != null;
   const counted = responses.filter(isLot);
   if (counted.length === 0) return yield* drawnChance(problem, settings, options);
   const rest = responses.filter((r) => !isLot(r));
@@ -360,7 +297,7 @@ export function* chanceOf(
     options.wave !== undefined && predictors.get(r.id)?.waves.includes(options.wave) ? options.wave : undefined;
   const lots = counted.map((r) => ({
     id: r.id,
-    chance: nextLot(study, r, predictors.get(r.id) as Predictor, settings, waveOf(r))?.chance ?? null,
+    chance: nextLot(study, r, predictors.get(r.id) as Surface, settings, waveOf(r))?.chance ?? null,
   }));
   if (others.together === null || lots.some((l) => l.chance === null))
     return { together: null, standardError: null, independent: null, each: null };
@@ -381,7 +318,7 @@ function* drawnChance(
 ): Generator<number, Chance, void> {
   const absent: Chance = { together: null, standardError: null, independent: null, each: null };
   const { responses, study } = problem;
-  const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Predictor => p !== undefined);
+  const predictors = responses.map((r) => problem.predictors.get(r.id)).filter((p): p is Surface => p !== undefined);
   const k = predictors.length;
   const drawn = predictors
     .map((p, i) => drawnOf(study, responses[i], p, settings, options.wave))

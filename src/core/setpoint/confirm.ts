@@ -4,8 +4,8 @@ import type { Message } from "../messages/message";
 import type { Missed } from "../messages/readings";
 import type { SuspectValues } from "../messages/suspects";
 import { storedModel } from "../model/data";
-import type { Lots } from "../model/fitted";
 import { presentFit } from "../model/offer";
+import { backInterval, type Prediction, type Surface, type SurfaceLots } from "../model/surface";
 import { normalQuantile } from "../numerics/distributions";
 import { sameSetting, settingsAsRun, significance } from "../study/coding";
 import { StudyError } from "../study/error";
@@ -14,7 +14,6 @@ import { Memo } from "../study/memo";
 import { activeFactors, isStanding } from "../study/roles";
 import type { Response, Settings, Study, Trial } from "../study/schema";
 import { presentPredictor } from "../surface/average";
-import { backInterval, type Prediction, type Predictor } from "../surface/predict";
 import { type CountedFigures, countedFigures } from "./counted";
 import { limitsOf } from "./desirability";
 import { type PieceFigures, pieceFigures } from "./piece-figures";
@@ -97,32 +96,31 @@ interface Expected {
  * where factors are hard to change), on the scale of the fit; null where nothing is known of the noise.
  */
 function expected(
-  read: Predictor,
+  read: Surface,
   settings: Settings,
   m: number,
   alpha: number,
   { n = 1, setups, wave }: { n?: number; setups?: readonly number[]; wave?: string } = {},
 ): Expected | null {
-  const { model, fit } = read;
   const said = read.predictive(settings, wave);
   const interval =
     setups && said.overSetups
       ? said.overSetups(1 - alpha, setups)
-      : said.interval(1 - alpha, m, model.lots ? undefined : n);
+      : said.interval(1 - alpha, m, read.lots ? undefined : n);
   if (interval === null || said.variance === null || said.noise === null) return null;
   const centre = said.value;
-  if (model.lots) {
-    const ends = backInterval(model.link.back, interval) as [number, number];
+  if (read.lots) {
+    const ends = backInterval(read.link.back, interval) as [number, number];
     return { centre, half: (interval[1] - interval[0]) / 2, interval: ends, withWaves: () => null };
   }
   const around = (half: number): [number, number] =>
-    backInterval(model.link.back, [centre - half, centre + half]) as [number, number];
+    backInterval(read.link.back, [centre - half, centre + half]) as [number, number];
   return {
     centre,
     half: interval[1] - centre,
     interval: around(interval[1] - centre),
     withWaves: () => {
-      const wide = shiftHalfWidth(fit, said, { m, n, ...(setups ? { setups } : {}) }, 1 - alpha);
+      const wide = shiftHalfWidth(read, said, { m, n, ...(setups ? { setups } : {}) }, 1 - alpha);
       return wide === null ? null : { half: wide, interval: around(wide) };
     },
   };
@@ -148,7 +146,7 @@ export function confirmationInterval(
   const read = presentPredictor(study, response, memo);
   const alpha = significance(study) / together;
   const should = expected(read, settings, m, alpha, sizes);
-  const apart = wavesDiffer(study, read.fit) ? should?.withWaves()?.interval : undefined;
+  const apart = wavesDiffer(study, read) ? should?.withWaves()?.interval : undefined;
   const wave = apart && study.waves.findLast((w) => read.waves.includes(w.id))?.id;
   return {
     interval: apart ?? should?.interval ?? null,
@@ -176,13 +174,13 @@ function setupSizes(trials: readonly Trial[]): number[] | undefined {
  */
 function held(
   study: Study,
-  read: Predictor,
+  read: Surface,
   level: number,
   expectedAs: (wave?: string) => Expected | null,
 ): Pick<Verdict, "withWaves" | "byWaves" | "agreesWith"> & { should: Expected | null; inside: boolean | null } {
   const should = expectedAs();
   const shifted = should?.withWaves() ?? null;
-  const byWaves = shifted !== null && wavesDiffer(study, read.fit);
+  const byWaves = shifted !== null && wavesDiffer(study, read);
   const agreesWith = read.waves.filter((wave) => {
     const there = expectedAs(wave);
     return there !== null && Math.abs(level - there.centre) <= there.half;
@@ -235,7 +233,7 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
   const far: Far[] = [];
   for (const r of judged) {
     const read = presentPredictor(before, r.id, memo);
-    const { link } = read.model;
+    const { link } = read;
     const values = trials.map((t) => resultValue(t.results[r.id], r)).filter((v): v is number => v !== null);
     if (values.length === 0) continue;
     // Trials set a little differently are compared with what the model says of what was set.
@@ -244,7 +242,7 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
     )
       ? settings
       : settingsAsRun(last);
-    const { lots } = read.model;
+    const { lots } = read;
     if (lots) {
       const { verdict, off } = countedVerdict(before, r, read, lots, sameAsAsked, trials, alpha, study.confidence);
       out.verdicts.push(verdict);
@@ -287,7 +285,7 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
       meetsLimits: bounded ? mean >= limits.low && mean <= limits.high : null,
       ...(read.assumed === undefined ? {} : { assumed: read.assumed }),
       ...(units.some((u) => u.length > 1)
-        ? { units: pieceFigures(units, limits, study.confidence, straight ? read.model.piecesOf() : undefined) }
+        ? { units: pieceFigures(units, limits, study.confidence, straight ? read.error.units() : undefined) }
         : {}),
       ppk: straight && bounded && noise > 0 ? Math.min(limits.high - mean, mean - limits.low) / (3 * noise) : null,
     });
@@ -310,8 +308,8 @@ function confirmationAnew(study: Study, memo: Memo): Confirmation | undefined {
 function countedVerdict(
   study: Study,
   about: Response,
-  read: Predictor,
-  lots: Lots,
+  read: Surface,
+  lots: SurfaceLots,
   settings: Settings,
   trials: readonly Trial[],
   alpha: number,
@@ -320,15 +318,20 @@ function countedVerdict(
   const results = trials.flatMap((t) => kindOf(about).events(t.results[about.id], about) ?? []);
   const sizes = results.map((c) => c.of);
   const intervalOf = (wave?: string): [number, number] | null =>
-    lots.lot(read.row(settings, wave), sizes)?.interval(1 - alpha) ?? null;
+    lots
+      .at(
+        settings,
+        wave,
+      )(sizes)
+      ?.interval(1 - alpha) ?? null;
   const figures = countedFigures(results, about, lots, confidence);
   const mean = figures.events / figures.of;
   // What equals an end to the last digit stands on it.
   const holds = (ends: [number, number] | null): boolean =>
     ends !== null && mean >= ends[0] - 1e-12 && mean <= ends[1] + 1e-12;
   const interval = intervalOf();
-  const shifts = shiftsAhead(study, read.fit);
-  const withWaves = lotAhead(shifts, lots, read.row(settings), sizes)?.interval(1 - alpha) ?? null;
+  const shifts = shiftsAhead(study, read);
+  const withWaves = lotAhead(shifts, lots.at(settings), sizes)?.interval(1 - alpha) ?? null;
   const byWaves = withWaves !== null;
   const agreesWith = read.waves.filter((wave) => holds(intervalOf(wave)));
   const { low, high } = limitsOf(about.goal);

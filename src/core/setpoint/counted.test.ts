@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { fitModel } from "../model/fit";
+import { linearSurface } from "../model/linear-surface";
 import { seededRandom } from "../numerics/random";
 import type { Settings, Study } from "../study/schema";
-import { predictor } from "../surface/predict";
 import { countedStudies, drawCount, drawShare, type Process } from "../testing/counted";
 import { corners } from "../testing/studies";
 import { chanceOf } from "./chance";
@@ -31,7 +31,7 @@ describe.each([
     ...(process.extra === 0 ? { scatter: "counting" as const } : {}),
   })(4);
   const study: Study = { ...made, models: [model] };
-  const read = predictor(study, fitModel(study, "y", { terms }));
+  const read = linearSurface(study, fitModel(study, "y", { terms }));
   const lot = 4 * process.of[0];
   const response = { ...study.responses[0], lot };
 
@@ -93,7 +93,7 @@ describe("the chance of all limits together", () => {
     };
     const both = chance(study);
     const alone = chance({ ...study, responses: study.responses.filter((r) => r.id === "z") });
-    const read = predictor(study, fitModel(study, "y", { terms }));
+    const read = linearSurface(study, fitModel(study, "y", { terms }));
     const lot = nextLot(study, study.responses[0], read, at);
     expect(both.together).toBeCloseTo((alone.together ?? 0) * (lot?.chance ?? 0), 10);
     expect(both.each?.y).toBeCloseTo(lot?.chance ?? 0, 12);
@@ -104,7 +104,7 @@ describe("the chance of all limits together", () => {
       ...study,
       factors: study.factors.map((f) => (f.id === "a" ? { ...f, tolerance: 0.4 } : f)),
     };
-    const read = predictor(loose, fitModel(loose, "y", { terms }));
+    const read = linearSurface(loose, fitModel(loose, "y", { terms }));
     const mean = nextLot(loose, loose.responses[0], read, at)?.mean ?? 0;
     // Simpson's rule over the tolerance.
     const value = (a: number): number => read.value({ ...at, a });

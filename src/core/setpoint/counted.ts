@@ -1,11 +1,10 @@
 import { kindLot, lotSize } from "../kinds/lots";
 import type { CountedResult } from "../kinds/result";
-import type { Lots } from "../model/fitted";
+import type { Surface, SurfaceLots } from "../model/surface";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { seededRandom } from "../numerics/random";
 import { toleranceOf, wobblingFactors } from "../study/roles";
 import type { Response, Settings, Study } from "../study/schema";
-import type { Predictor } from "../surface/predict";
 import { limitsOf } from "./desirability";
 import { shiftsAhead } from "./shift";
 
@@ -48,17 +47,17 @@ export interface NextLot {
 export function nextLot(
   study: Study,
   response: Response,
-  read: Predictor,
+  read: Surface,
   settings: Settings,
   wave?: string,
 ): NextLot | undefined {
-  const { lots } = read.model;
+  const { lots } = read;
   if (!lots) return undefined;
   const of = lotSize(response, lots.usual);
   const { low, high } = limitsOf(response.goal);
   const limited = Number.isFinite(low) || Number.isFinite(high);
   const places = placesAbout(study, settings);
-  const shifts = wave === undefined ? shiftsAhead(study, read.fit) : [];
+  const shifts = wave === undefined ? shiftsAhead(study, read) : [];
   // Each place with a shift of its own, or the one place with all of them.
   const made = Array.from({ length: Math.max(places.length, shifts.length) }, (_, i) => ({
     at: places[i % places.length],
@@ -68,7 +67,7 @@ export function nextLot(
   let mean = 0;
   for (const place of places) mean += read.value(place) / places.length;
   for (const { at, off } of made) {
-    const inside = lots.lot(read.row(at, wave), [of], off)?.within(low, high);
+    const inside = lots.at(at, wave)([of], off)?.within(low, high);
     chance = inside === undefined || chance === null ? null : chance + inside / made.length;
   }
   const said = read.predict(settings, of);
@@ -96,7 +95,7 @@ export interface CountedFigures {
 export function countedFigures(
   results: readonly CountedResult[],
   about: Pick<Response, "measured">,
-  lots: Pick<Lots, "together">,
+  lots: Pick<SurfaceLots, "together">,
   confidence: number,
 ): CountedFigures {
   const kind = kindLot(about);

@@ -1,11 +1,11 @@
 import { storedModel } from "../model/data";
+import { jointValues } from "../model/joint-values";
+import type { Surface } from "../model/surface";
 import { StudyError } from "../study/error";
 import { Memo } from "../study/memo";
 import { type Region, regionOf } from "../study/region";
 import type { Response, Settings, Study } from "../study/schema";
 import { presentPredictor } from "../surface/average";
-import { jointValues } from "../surface/joint";
-import type { Predictor } from "../surface/predict";
 import { desirability, shortfall } from "./desirability";
 
 /** The responses with goals and how to predict them: what every setpoint question starts from. */
@@ -15,7 +15,7 @@ export interface SetpointProblem {
   memo: Memo;
   region: Region;
   responses: Response[];
-  predictors: Map<string, Predictor>;
+  predictors: Map<string, Surface>;
   /** Predicted values of the responses, in their order; the same array is filled at each call. */
   values(settings: Settings): Float64Array;
   /** Overall desirability at settings. */
@@ -25,7 +25,7 @@ export interface SetpointProblem {
 }
 
 /** How a response is predicted, by its identifier. */
-export type PredictorOf = (response: string) => Predictor;
+export type PredictorOf = (response: string) => Surface;
 
 /**
  * The stored models of the responses named; says which are missing.
@@ -36,7 +36,7 @@ export function storedPredictors(
   responses: readonly Response[],
   memo = new Memo(),
   predictorOf: PredictorOf = (id) => presentPredictor(study, id, memo),
-): Map<string, Predictor> {
+): Map<string, Surface> {
   const missing = responses.filter((r) => !storedModel(study, r.id));
   if (missing.length > 0)
     throw new StudyError("no-model.response", { responses: missing.map((r) => r.name) }, ["models"]);
@@ -56,7 +56,7 @@ export function setpointProblem(study: Study, memo = new Memo(), predictorOf?: P
   // Asked for hundreds of thousands of times in a search: all responses are read off one row of columns.
   const values = jointValues(
     study,
-    responses.map((r) => predictors.get(r.id)).filter((p): p is Predictor => p !== undefined),
+    responses.map((r) => predictors.get(r.id)).filter((p): p is Surface => p !== undefined),
   );
   const weights = responses.reduce((t, r) => t + r.importance, 0);
   return {

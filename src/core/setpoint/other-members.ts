@@ -1,9 +1,9 @@
 import { type Fit, fitModel } from "../model/fit";
+import { linearSurface } from "../model/linear-surface";
 import { seededRandom } from "../numerics/random";
 import { isNumeric } from "../study/coding";
 import { activeFactors } from "../study/roles";
 import type { Settings, Term } from "../study/schema";
-import { predictor } from "../surface/predict";
 import { withParents } from "../terms/candidates";
 import { alphabetOf, termKey } from "../terms/term";
 import { type SetpointProblem, setpointProblem } from "./goals";
@@ -36,14 +36,14 @@ export function ifOther(
   // Interactions of a main effect that is none go with it.
   const rest = fit.terms.filter((t) => termKey(t) !== termKey(term) && !(term.length === 1 && t.includes(term[0])));
   const terms = withParents(alphabetOf(study), [...rest, other]);
-  const swapped = predictor(study, fitModel(study, fit.response, { terms, ...fit.fitting }, memo), memo);
+  const swapped = linearSurface(study, fitModel(study, fit.response, { terms, ...fit.fitting }, memo), memo);
   const then = setpointProblem(study, memo, (id) => {
     const read = id === fit.response ? swapped : problem.predictors.get(id);
     // Every response with a goal has a model here.
     return read ?? swapped;
   });
   // Factors that no model speaks of stay where they are: their levels would only multiply the places.
-  const spoken = new Set([...then.predictors.values()].flatMap((read) => read.fit.terms.flat()));
+  const spoken = new Set([...then.predictors.values()].flatMap((read) => read.shownOf));
   const factors = activeFactors(study).filter((f) => spoken.has(f.id));
   const listed = factors.reduce<Settings[]>(
     (all, f) => (isNumeric(f) ? all : all.flatMap((s) => f.levels.map((v) => ({ ...s, [f.id]: v })))),

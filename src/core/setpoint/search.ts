@@ -124,7 +124,7 @@ function freedom(problem: SetpointProblem, hold: Settings): Freedom {
   const fixed: Settings = {};
   let listed: Settings[] = [{}];
   const spokenOf = new Set([
-    ...[...problem.predictors.values()].flatMap((p) => p.fit.terms.flat()),
+    ...[...problem.predictors.values()].flatMap((p) => p.shownOf),
     ...problem.region.constraints.flatMap((c) => c.factors),
   ]);
   for (const f of problem.study.factors) {
@@ -233,7 +233,7 @@ function settableValues(f: NumericFactor): number[] {
 
 /** Whether some model speaks of a factor: others make a difference to the region alone. */
 const isActive = (problem: SetpointProblem, f: Factor): boolean =>
-  [...problem.predictors.values()].some((p) => p.model.terms.some((t) => t.includes(f.id)));
+  [...problem.predictors.values()].some((p) => p.speaksOf.includes(f.id));
 
 /** All ways that factors can stand, those near the middle first; at most so many. */
 function waysOf(factors: readonly Factor[]): Settings[] {

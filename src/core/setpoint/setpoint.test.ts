@@ -139,13 +139,10 @@ describe("chance of meeting limits", () => {
       ...study,
       models: [{ response: "y", terms: [["a"]], transform: "none", block: true, curvature: true }],
     });
-    const p = problem.predictors.get("y");
+    const p = problem.predictors.get("y") as NonNullable<ReturnType<typeof problem.predictors.get>>;
     const at = { a: 0.5 };
-    const { s, residualDf } = (p as NonNullable<typeof p>).fit.summary;
-    const t =
-      ((p as NonNullable<typeof p>).value(at) - 4) /
-      (s as number) /
-      Math.sqrt(1 + (p as NonNullable<typeof p>).leverage(at));
+    const { trial: s, residualDf } = p.error;
+    const t = (p.value(at) - 4) / (s as number) / Math.sqrt(1 + p.predict(at).leverage);
     const chance = finish(chanceOf(problem, at, { draws: 200_000, seed: 3 }));
     expect(Math.abs((chance.together as number) - (1 - tUpper(t, residualDf)))).toBeLessThan(
       4 * (chance.standardError as number),

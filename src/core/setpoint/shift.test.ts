@@ -3,12 +3,13 @@ import { describe, expect, it } from "vitest";
 import { followUp } from "../follow-up/follow";
 import { readStudyFile } from "../formats/study-file";
 import { fitModel } from "../model/fit";
+import { linearSurface } from "../model/linear-surface";
 import { tUpper } from "../numerics/distributions";
 import { adoptPlan } from "../plans/adopt";
 import { finish } from "../questions/ask";
 import type { Settings, Study } from "../study/schema";
 import { parseStudy } from "../study/validate";
-import { presentPredictor } from "../surface/average";
+import { presentLinear, presentPredictor } from "../surface/average";
 import { corners, plainStudy, withTrials } from "../testing/studies";
 import { chanceOf } from "./chance";
 import { confirmation } from "./confirm";
@@ -29,7 +30,7 @@ describe("confirmations with the variance between waves (definition 20)", () => 
     const fit = fitModel(of, "y", { terms: [["a"], ["b"]] });
     const row = new Float64Array(fit.model.columns.length);
     fit.model.linear({ a: 0.5, b: -0.5 }, row);
-    return shiftHalfWidth(fit, fit.model.predictive(row), { m }, 0.95);
+    return shiftHalfWidth(linearSurface(of, fit), fit.model.predictive(row), { m }, 0.95);
   };
   it("three waves of unlike size: 3.446 for the mean of three (numpy, four million draws)", () => {
     // M 0.47840, c 0.20833, s² 0.081080 on 11 df; 5,000 draws here leave about two percent.
@@ -74,7 +75,7 @@ describe("as in a wave, and in a new one (definition 48)", () => {
     });
     expect(found?.differ).toBe(true);
     // Residuals of wave means and two mains: 12 − 5 df; a wave's mean has variance σ²/4, t of 7 df is 2.364624.
-    const { s } = presentPredictor(study, "y").fit.summary;
+    const { s } = presentLinear(study, "y").fit.summary;
     const half = 2.364624 * (s ?? 0) * Math.sqrt(1 + 1 / 4);
     const last = found?.levels[2];
     expect((last?.trialInterval?.[1] ?? 0) - (last?.mean ?? 0)).toBeCloseTo(half, 5);
@@ -88,7 +89,7 @@ describe("as in a wave, and in a new one (definition 48)", () => {
     );
     const study = studyOf(3);
     const [u, , w] = levelsOf(study)?.levels ?? [];
-    const { s } = presentPredictor(study, "y").fit.summary;
+    const { s } = presentLinear(study, "y").fit.summary;
     const sd = (s ?? 0) * Math.sqrt(1.25);
     const share = (m: number): number => tBelow((12 - m) / sd, 7) - tBelow((8 - m) / sd, 7);
     expect(Math.abs(chance(study, at, "u") - share(u.mean))).toBeLessThan(0.01);

@@ -1,36 +1,19 @@
 import { lotSize } from "../kinds/lots";
-import type { Fit } from "../model/fit";
-import type { Lot, Lots, Predictive } from "../model/fitted";
+import type { Lot, Predictive } from "../model/fitted";
 import { lotBy } from "../model/lots";
+import { backInterval, type Surface, type SurfaceLots, type WaveSpread } from "../model/surface";
 import { mixture } from "../numerics/counts";
-import { block } from "../numerics/least-squares";
 import { type Random, seededRandom } from "../numerics/random";
 import { halfWidthOf } from "../numerics/scale-mixture";
 import { significance } from "../study/coding";
 import type { Response, Settings, Study } from "../study/schema";
-import { backInterval, type Predictor } from "../surface/predict";
-import { contrastRows } from "../terms/model-matrix";
-import { termKey, WAVE_TERM } from "../terms/term";
 
 const DRAWS = 3000;
 
-/** p of the waves of a model, as its table of variation has it; null where they are not in it. */
-export const wavesP = ({ model }: Fit): number | null => model.anova().find((r) => r.source === "wave")?.p ?? null;
-
 /** Whether the waves of a model clearly lie apart. */
-export function wavesDiffer(study: Study, fit: Fit): boolean {
-  const p = wavesP(fit);
+export function wavesDiffer(study: Study, surface: Pick<Surface, "wavesP">): boolean {
+  const p = surface.wavesP();
   return p !== null && p < significance(study);
-}
-
-/** What the waves of a model tell of how far waves lie apart. */
-interface WaveSpread {
-  /** Number of waves. */
-  waves: number;
-  /** Variance of their adjusted effects. */
-  variance: number;
-  /** Mean variance of an effect about their mean over that of the error: tr(HC)/(W − 1). */
-  factor: number;
 }
 
 /**
@@ -44,8 +27,8 @@ const drawBetween = ({ waves, variance, factor }: WaveSpread, error: number, ran
  * What a wave of its own adds to the variance of new trials, by the draw, at a draw of the error's variance.
  * @returns undefined where waves cannot be told apart, or do not differ
  */
-export function shiftDraw(study: Study, fit: Fit): ((error: number, random: Random) => number) | undefined {
-  const spread = wavesDiffer(study, fit) ? waveSpread(fit) : undefined;
+export function shiftDraw(study: Study, surface: Surface): ((error: number, random: Random) => number) | undefined {
+  const spread = wavesDiffer(study, surface) ? surface.waveSpread() : undefined;
   return spread && ((error, random) => drawBetween(spread, error, random));
 }
 
@@ -56,12 +39,10 @@ const PAIRS = 32;
  * How far a new wave may lie from the average of all, on the fitted scale: seeded draws, each with its mirror image.
  * @returns none where waves cannot be told apart, or do not differ
  */
-export function shiftsAhead(study: Study, fit: Fit): number[] {
-  const draw = shiftDraw(study, fit);
-  const { scale } = fit.model;
-  if (!draw || !scale) return [];
-  const df = fit.model.dfOf(fit.model.coefficients.map((_, j) => (j === 0 ? 1 : 0)));
-  if (df === 0) return [];
+export function shiftsAhead(study: Study, surface: Surface): number[] {
+  const draw = shiftDraw(study, surface);
+  const { scale, df } = surface.error;
+  if (!draw || !scale || df === 0) return [];
   const random = seededRandom(1);
   return Array.from({ length: PAIRS }, () => {
     const error = df === null ? scale ** 2 : (df * scale ** 2) / random.chiSquared(df);
@@ -72,33 +53,12 @@ export function shiftsAhead(study: Study, fit: Fit): number[] {
 /** A total of several trials in a new wave: mixed over how far that may lie; null where nothing is known of it. */
 export function lotAhead(
   shifts: readonly number[],
-  lots: Pick<Lots, "lot">,
-  row: Float64Array,
+  lot: ReturnType<SurfaceLots["at"]>,
   sizes: readonly number[],
 ): Lot | null {
-  const each = shifts.map((off) => lots.lot(row, sizes, off));
+  const each = shifts.map((off) => lot(sizes, off));
   if (each.length === 0 || !each.every((l): l is Lot => l !== null)) return null;
   return lotBy(mixture(each.map((l) => l.law)), each[0].of);
-}
-
-/** Variance of the adjusted wave effects with what the error adds to it; undefined where they cannot be told. */
-function waveSpread({ data, model }: Fit): WaveSpread | undefined {
-  const waves = new Set(data.waves).size;
-  const places = model.columns.flatMap((c, j) => (c.key === termKey(WAVE_TERM) ? [j] : []));
-  if (waves < 2 || places.length !== waves - 1 || !model.covariance || !model.scale) return undefined;
-  const rows = contrastRows(waves, "sum");
-  const effects = rows.map((r) => r.reduce((t, v, j) => t + v * model.coefficients[places[j]], 0));
-  const own = block(model.covariance, places);
-  const error = model.scale ** 2;
-  const covariance = (a: readonly number[], b: readonly number[]): number =>
-    a.reduce((t, v, i) => t + b.reduce((u, w, j) => u + v * w * own.data[i * own.cols + j], 0), 0) / error;
-  // Effects that add up to nothing are their own deviations from their mean, and so are their covariances.
-  const trace = rows.reduce((t, r) => t + covariance(r, r), 0);
-  return {
-    waves,
-    variance: effects.reduce((t, e) => t + e * e, 0) / (waves - 1),
-    factor: trace / (waves - 1),
-  };
 }
 
 /**
@@ -111,17 +71,16 @@ function waveSpread({ data, model }: Fit): WaveSpread | undefined {
  * @returns null where fewer than two waves stand in the model or nothing is known of the error
  */
 export function shiftHalfWidth(
-  fit: Fit,
+  surface: Pick<Surface, "waveSpread" | "error">,
   said: Predictive,
   trials: { m: number; n?: number; setups?: readonly number[] },
   confidence: number,
 ): number | null {
-  const spread = waveSpread(fit);
-  const { scale } = fit.model;
+  const spread = surface.waveSpread();
+  const { scale, setups } = surface.error;
   if (!spread || said.variance === null || said.noise === null || !scale || said.dfTrial === 0) return null;
   const random = seededRandom(1);
   const { m, n, setups: sizes } = trials;
-  const { setups } = fit.model;
   const noise =
     setups && sizes
       ? Math.max(0, setups.between) * sizes.reduce((t, k) => t + (k / m) ** 2, 0) + setups.within / m
@@ -141,13 +100,13 @@ export function shiftHalfWidth(
 export function wavesAhead(
   study: Study,
   responses: readonly Response[],
-  predictors: ReadonlyMap<string, Predictor>,
+  predictors: ReadonlyMap<string, Surface>,
 ): { last: string | undefined; differ: string[] } {
   const reads = responses.flatMap((r) => predictors.get(r.id) ?? []);
   const known = new Set(reads.flatMap((p) => p.waves));
   return {
     last: study.waves.findLast((w) => known.has(w.id))?.id,
-    differ: reads.filter((p) => wavesDiffer(study, p.fit)).map((p) => p.fit.response),
+    differ: reads.filter((p) => wavesDiffer(study, p)).map((p) => p.response),
   };
 }
 
@@ -175,20 +134,19 @@ export interface WaveLevels {
 export function waveLevels(
   study: Study,
   response: Response,
-  read: Predictor,
+  read: Surface,
   settings: Settings,
 ): WaveLevels | undefined {
   if (read.waves.length === 0) return undefined;
-  const { fit, model } = read;
-  const { back } = model.link;
+  const { lots } = read;
+  const { back } = read.link;
   const { confidence } = study;
-  const { lots } = model;
   const usual = lots ? lotSize(response, lots.usual) : undefined;
   const average = read.predictive(settings);
-  const half = lots ? null : shiftHalfWidth(fit, average, { m: 1 }, confidence);
+  const half = lots ? null : shiftHalfWidth(read, average, { m: 1 }, confidence);
   const around =
     lots && usual !== undefined
-      ? (lotAhead(shiftsAhead(study, fit), lots, read.row(settings), [usual])?.interval(confidence) ?? null)
+      ? (lotAhead(shiftsAhead(study, read), lots.at(settings), [usual])?.interval(confidence) ?? null)
       : half === null
         ? null
         : backInterval(back, [average.value - half, average.value + half]);
@@ -204,7 +162,7 @@ export function waveLevels(
       };
     }),
     fresh: around && { mean: back(average.value), trialInterval: around },
-    p: wavesP(fit),
-    differ: wavesDiffer(study, fit),
+    p: read.wavesP(),
+    differ: wavesDiffer(study, read),
   };
 }

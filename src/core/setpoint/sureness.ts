@@ -1,5 +1,3 @@
-import type { FittedModel } from "../model/fitted";
-import { cholesky, type Matrix } from "../numerics/least-squares";
 import { scrambledHalton } from "../numerics/low-discrepancy";
 import { type Random, seededRandom } from "../numerics/random";
 import { rangeOf } from "../study/coding";
@@ -21,26 +19,6 @@ export interface Sureness {
   within: number;
   /** Share of draws of what is not known of the models in which they do not miss more. */
   share: number;
-}
-
-/** Coefficients of a model drawn from what is not known of them; undefined where nothing is known of the error. */
-function drawing(model: FittedModel): ((random: Random) => Float64Array) | undefined {
-  const { covariance, coefficients } = model;
-  if (!covariance) return undefined;
-  const p = coefficients.length;
-  const lower: Matrix | null = cholesky(covariance);
-  const df = model.dfOf(coefficients.map((_, j) => (j === 0 ? 1 : 0)));
-  if (!lower || df === 0) return undefined;
-  const z = new Float64Array(p);
-  return (random) => {
-    for (let j = 0; j < p; j++) z[j] = random.normal();
-    const wide = df === null ? 1 : Math.sqrt(df / random.chiSquared(df));
-    return coefficients.map((b, i) => {
-      let off = 0;
-      for (let j = 0; j <= i; j++) off += lower.data[i * p + j] * z[j];
-      return b + wide * off;
-    });
-  };
 }
 
 /** Ends of all ranges together (a sample of them where they are many) and places between. */
@@ -90,10 +68,8 @@ export function surenessOf(
 ): Sureness | null {
   const random = seededRandom(seed);
   const reads = problem.responses.map((r) => problem.predictors.get(r.id));
-  const models = reads.flatMap((p) => (p ? [p.model.members] : []));
+  const models = reads.flatMap((p) => (p ? [{ link: p.link, members: p.members }] : []));
   if (models.length < problem.responses.length) return null;
-  const draws = models.map((members) => members.map((m) => drawing(m.model)));
-  if (draws.some((d) => d.some((draw) => draw === undefined))) return null;
   const places = [
     chosen,
     ...rivals,
@@ -101,28 +77,17 @@ export function surenessOf(
       .map((s) => ({ ...s, ...fixed }))
       .filter((s) => problem.region.allowed(s)),
   ];
-  const rows = models.map((members) =>
-    members.map(({ model }) =>
-      places.map((at) => {
-        const row = new Float64Array(model.columns.length);
-        model.linear(at, row);
-        return row;
-      }),
-    ),
-  );
+  const draws = models.map(({ members }) => members.map((m) => m.drawing(places)));
+  if (draws.some((d) => d.some((draw) => draw === undefined))) return null;
   const weights = problem.responses.reduce((t, r) => t + r.importance, 0);
   /** Desirabilities of all places by a response as drawn, added to what stands. */
   const add = (i: number, logs: Float64Array): void => {
     const { goal, importance } = problem.responses[i];
-    const members = models[i];
+    const { members, link } = models[i];
     const u = random.uniform();
     let pick = 0;
     for (let sum = members[0].weight; sum <= u && pick < members.length - 1; sum += members[pick].weight) pick++;
-    const { link } = members[pick].model;
-    const b = draws[i][pick]?.(random) as Float64Array;
-    rows[i][pick].forEach((row, n) => {
-      let z = 0;
-      for (let j = 0; j < b.length; j++) z += b[j] * row[j];
+    draws[i][pick]?.(random).forEach((z, n) => {
       logs[n] += importance * Math.log(desirability(goal, link.identity ? z : link.back(z)) ?? 1);
     });
   };

@@ -1,3 +1,4 @@
+import { roleOf } from "./factor-roles";
 import type { Factor, NumericFactor, Setting, Settings, Study, Trial } from "./schema";
 
 /**
@@ -6,11 +7,11 @@ import type { Factor, NumericFactor, Setting, Settings, Study, Trial } from "./s
 
 type Factors = Pick<Study, "factors">;
 
-/** Whether plans set a factor and models may name it; else it is retired, and held at a setting. */
-export const isActive = ({ retired }: Pick<Factor, "retired">): boolean => retired === undefined;
+/** Whether plans set a factor and models may name it; else it is held at a setting. */
+export const isActive = (factor: Factor): boolean => roleOf(factor).inTrials;
 
-/** What a retired factor is held at; nothing for one that takes part. */
-export const heldAt = ({ retired }: Pick<Factor, "retired">): Setting | undefined => retired;
+/** What a factor is held at that takes no part; nothing for one that does. */
+export const heldAt = (factor: Factor): Setting | undefined => roleOf(factor).heldAt?.(factor);
 
 /** Whether a factor stays over the trials of a set-up. */
 export const isHard = ({ change }: Pick<Factor, "change">): boolean => change === "hard";
@@ -20,6 +21,10 @@ export const toleranceOf = ({ tolerance }: Pick<Factor, "tolerance">): number =>
 
 /** Factors that take part: those not retired. */
 export const activeFactors = ({ factors }: Factors): Factor[] => factors.filter(isActive);
+
+/** Factors that are set in trials and not chosen afterwards: what comes of settings is averaged over them. */
+export const averagedFactors = (study: Factors): Factor[] =>
+  activeFactors(study).filter((f) => roleOf(f).afterwards === "averaged");
 
 /** What retired factors are held at, by id. */
 export const heldSettings = ({ factors }: Factors): Settings =>

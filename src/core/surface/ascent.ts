@@ -1,6 +1,7 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
 import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
+import type { Surface } from "../model/surface";
 import type { Beyond } from "../study/beyond";
 import { centreSettings, code, codedSettings, decode, rangeOf, snap } from "../study/coding";
 import { StudyError } from "../study/error";
@@ -8,8 +9,6 @@ import { allowed, withinRanges } from "../study/region";
 import { heldSettings } from "../study/roles";
 import type { NumericFactor, Settings, Study } from "../study/schema";
 import { checkSettings } from "../study/validate";
-import { quadraticAt } from "./polynomial";
-import type { Predictor } from "./predict";
 
 /** One point of a path of steepest ascent. */
 export interface PathPoint {
@@ -89,10 +88,10 @@ export function pathStart(study: Study, at: Settings | undefined): Settings {
  * @throws StudyError for a step that is not above 0
  */
 // One walk, whose stops share what the walk knows.
-export function steepestAscent(study: Study, predictor: Predictor, from: Settings, options: AscentOptions = {}): Path {
+export function steepestAscent(study: Study, predictor: Surface, from: Settings, options: AscentOptions = {}): Path {
   if (options.step !== undefined && !(options.step > 0 && Number.isFinite(options.step)))
     throw new StudyError("bad-step", { step: options.step }, ["step"]);
-  const goal = study.responses.find((r) => r.id === predictor.fit.response)?.goal ?? { aim: "watch" as const };
+  const goal = study.responses.find((r) => r.id === predictor.response)?.goal ?? { aim: "watch" as const };
   const start = predictor.value(from);
   const target = goal.aim === "hit" || goal.aim === "within" ? (goal.target ?? (goal.low + goal.high) / 2) : undefined;
   const up = goal.aim === "lower" ? false : target !== undefined ? start < target : true;
@@ -104,14 +103,14 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
     beyond: [],
     reason,
   });
-  const quadratic = quadraticAt(study, predictor.basis, from);
+  const quadratic = predictor.quadratic(from);
   if (!quadratic) return none({ code: "path-third-order", values: {} });
   const { ids, linear, square } = quadratic;
   const k = ids.length;
   const factors = ids.map((id) => study.factors.find((f) => f.id === id) as NumericFactor);
   const origin = factors.map((f) => code(f, from[f.id] as number));
   // Seen from the start, with up always the way to go.
-  const sign = (up ? 1 : -1) * (predictor.model.link.decreasing ? -1 : 1);
+  const sign = (up ? 1 : -1) * (predictor.link.decreasing ? -1 : 1);
   const slope = Float64Array.from({ length: k }, (_, i) => {
     let g = linear[i];
     for (let j = 0; j < k; j++) g += 2 * square[i * k + j] * origin[j];
@@ -204,7 +203,7 @@ export function steepestAscent(study: Study, predictor: Predictor, from: Setting
       reason = { code: "path-region", values: {} };
       break;
     }
-    const { mean, meanInterval, trialInterval } = predictor.model.lots
+    const { mean, meanInterval, trialInterval } = predictor.lots
       ? { ...predictor.expected(settings), trialInterval: null }
       : predictor.predict(settings);
     if (step > 1 && sign * (predictor.fitted(settings) - before) < 0) {

@@ -8,7 +8,6 @@ import { determinant, solve } from "../testing/elimination";
 import { exactStudy } from "../testing/studies";
 import { presentPredictor } from "./average";
 import { importanceOf } from "./importance";
-import { quadraticAt } from "./polynomial";
 import { stationaryPoint } from "./stationary";
 
 // Surfaces that are known: a second-order polynomial of three factors is reproduced by its trials without error, and
@@ -51,7 +50,7 @@ describe("a second-order surface", () => {
         fc.pre([...s.linear, ...s.squares, ...s.pairs].some((v) => Math.abs(v) > 0.01));
         const study = studyOf(s);
         const predictor = presentPredictor(study, "y0");
-        const q = quadraticAt(study, predictor.basis, middle);
+        const q = predictor.quadratic(middle);
         expect(q?.ids).toEqual(["a", "b", "c"]);
         expect(q?.constant).toBeCloseTo(s.constant, 9);
         s.linear.forEach((v, i) => {

@@ -1,23 +1,12 @@
 import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
+import type { Importance, Surface } from "../model/surface";
 import { scrambledHalton } from "../numerics/low-discrepancy";
-import { GAUSS_SEVEN, pointsOf } from "../numerics/quadrature";
+import { pointsOf } from "../numerics/quadrature";
 import { seededRandom } from "../numerics/random";
-import { code, decode, isNumeric } from "../study/coding";
+import { decode, isNumeric } from "../study/coding";
 import { activeFactors, heldAt } from "../study/roles";
 import type { Factor, Settings, Study } from "../study/schema";
-import { contrastRows } from "../terms/model-matrix";
-import { columnParts } from "./polynomial";
-import type { Predictor } from "./predict";
-
-/** How much of a response's variation over the box comes from a factor. */
-export interface Importance {
-  factor: string;
-  /** By itself (Sobol' 1993, first order). */
-  first: number;
-  /** With all interactions it takes part in (Homma & Saltelli 1996). */
-  total: number;
-}
 
 /** Importance of every factor in use. */
 export interface ImportanceTable {
@@ -36,18 +25,6 @@ const MOST_POINTS = 250_000;
 /** Independent scrambles of the sample, by which its error is known, and points of each. */
 const SCRAMBLES = 16;
 const POINTS = 2048;
-/** Values a coded factor takes when spread evenly over its range, with their weights. */
-function spreadOf(factor: Factor): { values: number[]; weights: number[] } {
-  if (factor.kind === "categorical")
-    return { values: factor.levels.map((_, i) => i), weights: factor.levels.map(() => 1 / factor.levels.length) };
-  if (factor.kind === "discrete")
-    return {
-      values: factor.values.map((v) => code(factor, v)),
-      weights: factor.values.map(() => 1 / factor.values.length),
-    };
-  return { values: GAUSS_SEVEN.map((g) => g.node), weights: GAUSS_SEVEN.map((g) => g.weight / 2) };
-}
-
 /**
  * Sobol' indices of a model with its factors spread evenly and independently over their ranges, limits of the region
  * left aside. A polynomial's come in closed form from the variance of its parts; on another scale by Gauss quadrature
@@ -57,9 +34,10 @@ function spreadOf(factor: Factor): { values: number[]; weights: number[] } {
  * @returns one row per factor in use, all zero for a model without terms; no rows where the way back to the response's
  *   own scale has a pole in the region
  */
-export function importanceOf(study: Study, predictor: Predictor): ImportanceTable {
-  if (predictor.model.link.identity) return { rows: ofPolynomial(study, predictor), error: null };
-  const spoken = new Set(predictor.basis.flatMap((c) => c.column.term));
+export function importanceOf(study: Study, predictor: Surface): ImportanceTable {
+  const exact = predictor.link.identity ? predictor.influence() : undefined;
+  if (exact) return { rows: exact, error: null };
+  const spoken = new Set(predictor.speaksOf);
   const active = activeFactors(study).filter((f) => spoken.has(f.id));
   const found =
     active.length <= MOST_INTEGRATED ? byQuadrature(study, predictor, active) : bySampling(study, predictor, active);
@@ -67,7 +45,7 @@ export function importanceOf(study: Study, predictor: Predictor): ImportanceTabl
   return {
     rows: [],
     error: null,
-    absent: { code: "no-importance", values: { scale: predictor.model.link.name } },
+    absent: { code: "no-importance", values: { scale: predictor.link.name } },
   };
 }
 
@@ -93,7 +71,7 @@ const rowsOf = (
  *
  * @returns undefined where some value is not finite
  */
-function byQuadrature(study: Study, predictor: Predictor, active: readonly Factor[]): ImportanceTable | undefined {
+function byQuadrature(study: Study, predictor: Surface, active: readonly Factor[]): ImportanceTable | undefined {
   const listed = active.reduce(
     (n, f) => n * (f.kind === "continuous" ? 1 : isNumeric(f) ? f.values.length : f.levels.length),
     1,
@@ -157,78 +135,12 @@ function byQuadrature(study: Study, predictor: Predictor, active: readonly Facto
 }
 
 /**
- * Sobol' indices on the scale a model is fitted on, where every model is a polynomial: quick whatever the scale, to put
- * factors in an order by.
- */
-export function ofPolynomial(study: Study, predictor: Predictor): Importance[] {
-  const factors = activeFactors(study);
-  const spreads = new Map(factors.map((f) => [f.id, spreadOf(f)]));
-  /** Values of one factor's part of a column over the factor's spread. */
-  const values = (id: string, power: number, contrast: number): number[] => {
-    const f = factors.find((x) => x.id === id);
-    const s = spreads.get(id);
-    if (!f || !s) return [];
-    if (f.kind === "categorical") {
-      const rows = contrastRows(f.levels.length, "sum");
-      return s.values.map((level) => rows[level][contrast]);
-    }
-    return s.values.map((x) => x ** power);
-  };
-  const meanOver = (id: string, v: readonly number[]): number =>
-    v.reduce((t, x, i) => t + x * (spreads.get(id)?.weights[i] ?? 0), 0);
-  /**
-   * Parts of the model by the set of factors they vary with (Hoeffding 1948), each a sum of products of centred
-   * parts.
-   */
-  const bySet = new Map<string, { ids: string[]; pieces: { weight: number; parts: number[][] }[] }>();
-  for (const { column, value } of predictor.basis) {
-    if (column.term.length === 0 || column.term.some((id) => !spreads.has(id))) continue;
-    const parts = columnParts(study, column).map((p) => {
-      const v = values(p.id, p.power, p.contrast);
-      const mean = meanOver(p.id, v);
-      return { id: p.id, mean, centred: v.map((x) => x - mean) };
-    });
-    for (let mask = 1; mask < 1 << parts.length; mask++) {
-      const inside = parts.filter((_, i) => (mask >> i) & 1).sort((a, b) => (a.id < b.id ? -1 : 1));
-      const weight = parts.reduce((t, p, i) => ((mask >> i) & 1 ? t : t * p.mean), value);
-      if (weight === 0) continue;
-      const key = JSON.stringify(inside.map((p) => p.id));
-      const set = bySet.get(key) ?? { ids: inside.map((p) => p.id), pieces: [] };
-      set.pieces.push({ weight, parts: inside.map((p) => p.centred) });
-      bySet.set(key, set);
-    }
-  }
-  const variances = [...bySet.values()].map(({ ids, pieces }) => {
-    let variance = 0;
-    for (const a of pieces)
-      for (const b of pieces)
-        variance += ids.reduce(
-          (t, id, i) =>
-            t *
-            meanOver(
-              id,
-              a.parts[i].map((x, n) => x * b.parts[i][n]),
-            ),
-          a.weight * b.weight,
-        );
-    return { ids, variance };
-  });
-  const all = variances.reduce((t, v) => t + v.variance, 0);
-  const share = (v: number): number => (all > 0 ? v / all : 0);
-  return factors.map((f) => ({
-    factor: f.id,
-    first: share(variances.filter((v) => v.ids.length === 1 && v.ids[0] === f.id).reduce((t, v) => t + v.variance, 0)),
-    total: share(variances.filter((v) => v.ids.includes(f.id)).reduce((t, v) => t + v.variance, 0)),
-  }));
-}
-
-/**
  * Indices by a sample: points of a Halton sequence with its digits scrambled at random (Owen 2017), each index the mean
  * of independent scrambles.
  *
  * @returns undefined where some value is not finite
  */
-function bySampling(study: Study, predictor: Predictor, active: readonly Factor[]): ImportanceTable | undefined {
+function bySampling(study: Study, predictor: Surface, active: readonly Factor[]): ImportanceTable | undefined {
   const k = active.length;
   const random = seededRandom(1);
   const place = (f: Factor, u: number): number | string =>

@@ -1,6 +1,6 @@
+import type { Importance } from "../model/surface";
 import { activeFactors } from "../study/roles";
 import type { Response, Study } from "../study/schema";
-import type { Importance } from "./importance";
 import { importanceShares } from "./importance-shares";
 
 /** What one factor moves, over all responses as they count. */

@@ -1,11 +1,10 @@
 import { EigenvalueDecomposition, Matrix } from "ml-matrix";
 import type { Message } from "../messages/message";
 import type { RemarkValues } from "../messages/remarks";
+import type { Surface } from "../model/surface";
 import { codedSettings, decode, isNumeric } from "../study/coding";
 import { allowed, withinRanges } from "../study/region";
 import type { Settings, Study } from "../study/schema";
-import { quadraticAt } from "./polynomial";
-import type { Predictor } from "./predict";
 
 /** Where a second-order surface is level, and what it looks like from there (canonical analysis, Box & Wilson 1951). */
 export interface Stationary {
@@ -34,8 +33,8 @@ const SINGULAR = 1e-10;
  * Stationary point and canonical analysis of a fitted second-order surface in coded units, categories as in `at`.
  * A direction whose eigenvalue is less than 5 % of the largest makes it a ridge. Factors in no term stay as in `at`.
  */
-export function stationaryPoint(study: Study, predictor: Predictor, point: Settings): StationaryAnswer {
-  const quadratic = quadraticAt(study, predictor.basis, point);
+export function stationaryPoint(study: Study, predictor: Surface, point: Settings): StationaryAnswer {
+  const quadratic = predictor.quadratic(point);
   if (!quadratic) return { stationary: null, reason: { code: "third-order", values: {} } };
   const { ids, linear, square } = quadratic;
   const k = ids.length;
@@ -73,7 +72,7 @@ export function stationaryPoint(study: Study, predictor: Predictor, point: Setti
     const f = study.factors.find((q) => q.id === id);
     if (f && isNumeric(f)) settings[id] = decode(f, x[i]);
   });
-  const flip = predictor.model.link.decreasing ? -1 : 1;
+  const flip = predictor.link.decreasing ? -1 : 1;
   const signs = pairs.map((p) => flip * Math.sign(p.value));
   return {
     stationary: {

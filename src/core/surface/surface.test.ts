@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { modelWeights } from "../model/average";
 import { fitModel } from "../model/fit";
+import { linearSurface } from "../model/linear-surface";
 import { surfaceOf } from "../questions/surface";
 import type { Settings, Study, StudyInput, Term } from "../study/schema";
 import { parseStudy } from "../study/validate";
@@ -8,7 +9,6 @@ import { cat, cont, corners, digits, plainStudy, studyOf, withTrials } from "../
 import { steepestAscent } from "./ascent";
 import { averagedPredictor, presentPredictor } from "./average";
 import { importanceOf } from "./importance";
-import { predictor } from "./predict";
 import { stationaryPoint } from "./stationary";
 
 /** Corners, faces and centre of two or three factors: enough for any quadratic. */
@@ -271,7 +271,7 @@ describe("the average of models", () => {
     const weights = modelWeights(fits, "akaike");
     const mean = averagedPredictor(study, fits, "akaike", fits[1]);
     const at = { a: 0.3, b: -0.7, c: 0.9 };
-    const said = fits.map((f) => predictor(study, f).predict(at));
+    const said = fits.map((f) => linearSurface(study, f).predict(at));
     const z = said.reduce((t, p, i) => t + weights[i] * p.mean, 0);
     const variance = said.reduce(
       (t, p, i) => t + weights[i] * ((p.standardError as number) ** 2 + (p.mean - z) ** 2),
@@ -290,10 +290,10 @@ describe("the average of models", () => {
   it("stands for the response wherever the study says so", () => {
     const kept = parseStudy({ ...study, models: [{ response: "y", terms: [["a"]], rivals: sets, average: "equal" }] });
     const at = { a: 1, b: 1, c: 1 };
-    const expected = fits.reduce((t, f) => t + predictor(study, f).value(at) / 3, 0);
+    const expected = fits.reduce((t, f) => t + linearSurface(study, f).value(at) / 3, 0);
     expect(presentPredictor(kept, "y").value(at)).toBeCloseTo(expected, 12);
     const alone = parseStudy({ ...study, models: [{ response: "y", terms: [["a"]], rivals: sets }] });
-    expect(presentPredictor(alone, "y").value(at)).toBeCloseTo(predictor(study, fits[0]).value(at), 12);
+    expect(presentPredictor(alone, "y").value(at)).toBeCloseTo(linearSurface(study, fits[0]).value(at), 12);
   });
 });
 

@@ -110,7 +110,7 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
   const alphabet = alphabetOf(study);
   const { fit } = f.fitted;
   const { setups } = fit.model;
-  const eq = equationOf(study, fit, f.fitted.predictor.model);
+  const eq = equationOf(study, fit, f.fitted.linear.model);
   return (
     <section>
       <h2>{r.name}</h2>

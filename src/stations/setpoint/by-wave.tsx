@@ -21,7 +21,7 @@ export function ByWave({
       problem.responses.flatMap((r) => {
         const read = problem.predictors.get(r.id);
         const levels = read && !r.spread ? waveLevels(study, r, read, settings) : undefined;
-        return read && levels ? [{ r, levels, error: ownError(read.predict(settings), read.fit.model.link) }] : [];
+        return read && levels ? [{ r, levels, error: ownError(read.predict(settings), read.link) }] : [];
       }),
     [study, problem, settings],
   );

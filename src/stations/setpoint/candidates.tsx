@@ -98,7 +98,7 @@ export function Candidates({
   const probe = useDesk((d) => d.probe);
   const setProbe = useDesk((d) => d.setProbe);
   const assumed = problem.responses.map((r) => ({ name: r.name, ratio: problem.predictors.get(r.id)?.assumed }));
-  const spoken = new Set([...problem.predictors.values()].flatMap((p) => p.fit.terms.flat()));
+  const spoken = new Set([...problem.predictors.values()].flatMap((p) => p.shownOf));
   const factors = activeFactors(study).filter((f) => spoken.has(f.id));
   const idle = activeFactors(study).filter((f) => !spoken.has(f.id));
   const nearest = bestTrial(problem);
@@ -106,7 +106,7 @@ export function Candidates({
   const same = (s: Settings): boolean => activeFactors(study).every((f) => s[f.id] === probe[f.id]);
   const errorAt = (r: Response, settings: Settings): number | null => {
     const read = problem.predictors.get(r.id);
-    return read ? ownError(read.predict(settings), read.fit.model.link) : null;
+    return read ? ownError(read.predict(settings), read.link) : null;
   };
   // Where waves differ a chance is that of a new one, with that of the last below.
   const asIn = result.candidates.find((c) => (c.asIn?.differ.length ?? 0) > 0)?.asIn;

@@ -98,7 +98,7 @@ const expectedOf = (
       lastName: view.study.waves.find((w) => w.id === last?.wave)?.name,
       mean: said.mean,
       assumed: said.assumed,
-      error: ownError(said, read.fit.model.link),
+      error: ownError(said, read.link),
     };
   });
 

@@ -1,4 +1,4 @@
-import type { Fitted } from "@/core/questions";
+import type { Surface } from "@/core/model";
 import { limitsOf } from "@/core/setpoint";
 import type { Goal, Response } from "@/core/study";
 import { clip, limitText } from "../parts/format";
@@ -7,7 +7,7 @@ import type { LimitLine } from "./surface-map";
 /** The limits of one response's goal, each as a line of its own. */
 export function limitLines(
   response: Pick<Response, "name" | "unit" | "measured"> & { goal: Goal },
-  read: Fitted["predictor"],
+  read: Pick<Surface, "plane">,
 ): LimitLine[] {
   const { low, high } = limitsOf(response.goal);
   return ([low, high] as const).flatMap((limit, i): LimitLine[] =>

@@ -4,13 +4,13 @@ import { fUpper, tQuantile } from "../../numerics/distributions";
 import { confirmation } from "../../setpoint/confirm";
 import type { Study } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
-import { predictor } from "../../surface/predict";
 import { dot, regress } from "../../testing/elimination";
 import { refusal } from "../../testing/studies";
 import { messageText } from "../../words/answers";
 import { alternativeFits } from "../alternative-fits";
 import { runChecks } from "../checklist";
 import { fitModel } from "../fit";
+import { linearSurface } from "../linear-surface";
 
 const EVENTS = [3, 9, 0, 6, 12, 25, 8, 17, 5, 8, 1, 4, 15, 22, 10, 20, 2, 7, 1, 9, 9, 21, 6, 18];
 const SETTINGS = EVENTS.map((_, i) => ({
@@ -93,7 +93,7 @@ describe.each(["share", "count"] as const)("a %s counted in set-ups", (kind) => 
     expect(fit.model.setups?.between).toBeCloseTo((msb - msw) / 4, 9);
   });
   it("is predicted as a share or a rate, with its own set-up in the interval of a trial", () => {
-    const said = predictor(study, fit).predict({ heat: 1, time: 0, load: 0 });
+    const said = linearSurface(study, fit).predict({ heat: 1, time: 0, load: 0 });
     const back = (v: number): number => (kind === "share" ? 1 / (1 + Math.exp(-v)) : Math.exp(v));
     const value = b[0] + b[1];
     expect(said.mean).toBeCloseTo(back(value), 10);

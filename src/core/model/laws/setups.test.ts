@@ -7,7 +7,6 @@ import { capability } from "../../setpoint/capability";
 import { setpointProblem } from "../../setpoint/goals";
 import type { Settings, Study, Term } from "../../study/schema";
 import { parseStudy } from "../../study/validate";
-import { predictor } from "../../surface/predict";
 import { determinant, dot, regress, solve } from "../../testing/elimination";
 import { informationUnder, weights } from "../../testing/setups";
 import { drawn, shareBounds } from "../../testing/simulation";
@@ -18,6 +17,7 @@ import { runChecks } from "../checklist";
 import { fitModel } from "../fit";
 import { effectLadder } from "../ladder";
 import { contrastsOf } from "../lenth";
+import { linearSurface } from "../linear-surface";
 import { reduceModel } from "../reduce";
 
 /** A furnace: heat is hard to change, one set-up of it holds several trials of time and load. */
@@ -139,7 +139,7 @@ describe("six set-ups of four trials", () => {
     expect(strata?.within.margins?.margin).toBeCloseTo(1.5 * middle(quiet) * tQuantile(0.975, 2), 10);
   });
   it("predicts one trial in a new set-up with both components", () => {
-    const said = predictor(study, fit).predict({ heat: 0, time: 0, load: 0 });
+    const said = linearSurface(study, fit).predict({ heat: 0, time: 0, load: 0 });
     expect(said.mean).toBeCloseTo(b[0], 10);
     // The constant's variance is MSb/24; one trial adds σ_u² + σ²: all of it a combination of the two mean squares.
     const s2u = (msBetween - msWithin) / 4;
@@ -294,7 +294,7 @@ describe("set-ups as they come", () => {
       [fitModel(study, "y", { terms: [["heat"], ["time"]], eta: 6 }), 6],
       [fitModel(study, "y", { terms: [["heat"], ["time"]], eta: 0 }), 0],
     ] as const) {
-      const said = predictor(study, fit).predict(middle);
+      const said = linearSurface(study, fit).predict(middle);
       expect(said.assumed).toBe(ratio);
       // The mean of two set-ups of four: η/2 + 1/8 of σ², a new trial in a new set-up η + 1 of it more.
       const variance = rss / 5;
@@ -304,7 +304,7 @@ describe("set-ups as they come", () => {
     }
     const told = fitModel(furnace([4, 4, 4, 4, 4], 4, 0.5), "y", { terms, eta: 6 });
     expect(told.model.setups?.assumed).toBeUndefined();
-    expect(predictor(study, told).predict(middle)).not.toHaveProperty("assumed");
+    expect(linearSurface(study, told).predict(middle)).not.toHaveProperty("assumed");
   });
   it("covers and rejects as it says, balanced, at every ratio", () => {
     const runs = drawn(400, 120);

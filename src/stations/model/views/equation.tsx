@@ -18,7 +18,7 @@ const linkText = (multiplies: Link["multiplies"], name: string, unit: string | u
 
 /** The equation in coded and in natural units. */
 export function EquationView({ study, fitted }: ViewProps) {
-  const equation = useMemo(() => equationOf(study, fitted.fit, fitted.predictor.model), [study, fitted]);
+  const equation = useMemo(() => equationOf(study, fitted.fit, fitted.linear.model), [study, fitted]);
   const orphans = withoutParents(fitted.fit.terms).map((t) => termName(alphabetOf(study), t));
   const response = study.responses.find((r) => r.id === fitted.fit.response);
   const { link, likelihood } = fitted.fit.model;
@@ -108,8 +108,8 @@ export function EquationView({ study, fitted }: ViewProps) {
         </p>
       )}
       <p className="small quiet">
-        {fitted.predictor.model.members.length > 1
-          ? `Of the average of ${fitted.predictor.model.members.length} models, which predictions come from. `
+        {fitted.linear.model.members.length > 1
+          ? `Of the average of ${fitted.linear.model.members.length} models, which predictions come from. `
           : ""}
         {new Set(fitted.fit.data.waves).size > 1 && fitted.fit.fitting.block ? "Waves stand at their average. " : ""}
         “copy” takes every coefficient at full precision.

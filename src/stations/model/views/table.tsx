@@ -139,7 +139,7 @@ const Components = ({ study, fit, of }: { study: Study; fit: Fit; of: SetupModel
 
 /** Where set-ups are too few to tell how they vary: what hard factors would do if they varied by so much. */
 function Supposed({ study, setups, fit }: { study: Study; setups: SetupModel; fit: Fit }) {
-  const intervals = setups.supposed(study.confidence).filter((i) => fit.model.columns[i.column].key !== "@wave");
+  const intervals = setups.supposed(study.confidence).filter((i) => fit.parameters[i.column].term[0] !== "@wave");
   if (intervals.length === 0) return null;
   const alphabet = alphabetOf(study);
   const ratios = [...new Set(intervals.map((i) => i.ratio))];
@@ -160,8 +160,8 @@ function Supposed({ study, setups, fit }: { study: Study; setups: SetupModel; fi
           {columns.map((c) => (
             <tr key={c}>
               <td>
-                {termName(alphabet, fit.model.columns[c].term)}
-                {fit.model.columns[c].level ? ` [${fit.model.columns[c].level}]` : ""}
+                {termName(alphabet, fit.parameters[c].term)}
+                {fit.parameters[c].level ? ` [${fit.parameters[c].level}]` : ""}
               </td>
               {intervals
                 .filter((i) => i.column === c)
@@ -298,10 +298,10 @@ export function TableView({ study, fitted }: ViewProps) {
           </tbody>
         </table>,
       )}
-      {fitted.predictor.model.members.length > 1 && (
+      {fitted.linear.model.members.length > 1 && (
         <p className="small warning">
           Figures of the single model chosen; predictions, equation and setpoint come from the average of{" "}
-          {fitted.predictor.model.members.length} models.
+          {fitted.linear.model.members.length} models.
         </p>
       )}
       {setups && <Components study={study} fit={fit} of={setups} />}

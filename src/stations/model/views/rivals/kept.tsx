@@ -147,7 +147,7 @@ function KeptTable({
               (sum, k, i) => sum + (k.some((u) => termKey(u) === key) ? (weights[i] ?? 0) : 0),
               0,
             );
-            const mean = average?.basis.find((c) => c.column.key === key)?.value;
+            const mean = average?.coefficientOf(key);
             return (
               <tr key={key}>
                 <td title={termName(alphabet, t)}>{termLetters(alphabet, t)}</td>

@@ -1,15 +1,32 @@
 import type { Settings, Study, Term } from "../study/schema";
 import { encoder } from "../terms/model-matrix";
 import { termKey } from "../terms/term";
-import type { Predictor } from "./predict";
+import { isLinear, type LinearSurface } from "./linear-surface";
+import type { Surface } from "./surface";
 
 /**
- * Predicted values of several responses at once: their models' columns are written down once per point, whatever
- * number of responses reads them.
+ * Predicted values of several responses at once: the columns of linear models are written down once per point, whatever
+ * number of responses reads them; others are asked one by one.
  *
- * @returns a function that fills and answers the same array at each call, in the order of the predictors
+ * @returns a function that fills and answers the same array at each call, in the order of the surfaces
  */
-export function jointValues(study: Study, predictors: readonly Predictor[]): (settings: Settings) => Float64Array {
+export function jointValues(study: Study, surfaces: readonly Surface[]): (settings: Settings) => Float64Array {
+  const linear = surfaces.filter(isLinear);
+  const read = linearValues(study, linear);
+  if (linear.length === surfaces.length) return read;
+  const out = new Float64Array(surfaces.length);
+  return (settings) => {
+    const values = read(settings);
+    let at = 0;
+    for (let i = 0; i < surfaces.length; i++) {
+      const s = surfaces[i];
+      out[i] = isLinear(s) ? values[at++] : s.value(settings);
+    }
+    return out;
+  };
+}
+
+function linearValues(study: Study, predictors: readonly LinearSurface[]): (settings: Settings) => Float64Array {
   const covariates = new Set(study.covariates.map((c) => c.id));
   const terms = new Map<string, Term>();
   // Covariates stand at the middle of what was measured, which is coded 0.
@@ -28,7 +45,7 @@ export function jointValues(study: Study, predictors: readonly Predictor[]): (se
       if (j !== undefined) coefficients[i * width + j] += value;
     }
   });
-  const backs = predictors.map((p) => (p.model.link.identity ? undefined : p.model.link.back));
+  const backs = predictors.map((p) => (p.link.identity ? undefined : p.link.back));
   const row = new Float64Array(width);
   const out = new Float64Array(k);
   return (settings) => {

@@ -1,7 +1,3 @@
-import type { Fit } from "../model/fit";
-import type { FittedModel, Predictive } from "../model/fitted";
-import { unseenLevels } from "../model/model-data";
-import { type OwnSpread, ownSpread, withOwnSpread } from "../model/own-spread";
 import { dot } from "../numerics/least-squares";
 import { code, isNumeric } from "../study/coding";
 import { Memo } from "../study/memo";
@@ -10,88 +6,34 @@ import { activeFactors } from "../study/roles";
 import type { Settings, Study } from "../study/schema";
 import { contrastRows } from "../terms/model-matrix";
 import { CURVATURE_TERM, ofFactors, termKey, WAVE_TERM } from "../terms/term";
-import type { Coefficient } from "./polynomial";
+import type { Fit } from "./fit";
+import { type FittedModel, type Predictive, trialError } from "./fitted";
+import { constantDf, linearMember } from "./linear-member";
+import { unseenLevels } from "./model-data";
+import { ownSpread, withOwnSpread } from "./own-spread";
+import { type Coefficient, quadraticAt } from "./polynomial";
+import { polynomialImportance } from "./polynomial-importance";
+import { backInterval, type Surface } from "./surface";
+import { waveSpread, wavesP } from "./wave-spread";
 
-/** A response at one point of the region, with how sure it is. */
-export interface Prediction {
-  /** On the response's own scale; a median where the model is fitted on another. */
-  mean: number;
-  /** Of the mean, on the fitted scale; null without error degrees of freedom. */
-  standardError: number | null;
-  meanInterval: [number, number] | null;
-  trialInterval: [number, number] | null;
-  /** x′(X′X)⁻¹x, waves at their average. */
-  leverage: number;
-  extrapolates: boolean;
-  breaksBounds: boolean;
-  /**
-   * How far the value may lie off here, at most, where the centre is clearly off the plane of the corners and no square
-   * carries it: c·max(1 − xᵢ²), on the response's own scale; null where nothing of the kind is known.
-   */
-  bend: number | null;
-  /**
-   * The ratio of variances between and within set-ups that both intervals rest on, where set-ups are too few to tell
-   * it; not there where nothing is assumed.
-   */
-  assumed?: number;
-  /** The response whose model says how far one trial scatters here; not there where all trials scatter alike. */
-  scatter?: string;
-}
-
-/** A function over two numeric factors, all others standing where they stood when it was made. */
-export type Plane = (x: number, y: number) => number;
-
-/** Reads predictions of one model, or of the average of several; made once, then cheap per point. */
-export interface Predictor {
+/** The surface of a linear model, or of the average of several; made once, then cheap per point. */
+export interface LinearSurface extends Surface {
   /** The model chosen; of an average, the one its terms are chosen by. */
-  fit: Fit;
+  readonly fit: Fit;
   /** What predictions come from: the model of the fit, or an average. */
-  model: FittedModel;
-  /** What its intervals assume of set-ups, as `Prediction.assumed` says it. */
-  assumed: number | undefined;
-  /** How single trials scatter by a stored model of the spread, where there is one. */
-  own: OwnSpread | undefined;
-  /** Waves that the model sets apart, in the order of its columns; none where it knows of one alone. */
-  waves: readonly string[];
-  /**
-   * How new trials at some settings are expected to fall, on the fitted scale.
-   * @param wave one of `waves`, as in which they fall; the average of all unless said
-   */
-  predictive(settings: Settings, wave?: string): Predictive;
-  /** A new row of the model's columns, by the same. */
-  row(settings: Settings, wave?: string): Float64Array;
+  readonly model: FittedModel;
   /** Coefficients of the polynomial on the fitted scale, waves and the centre left out. */
-  basis: Coefficient[];
-  /** Value on the response's own scale. */
-  value(settings: Settings): number;
-  /** Value on the fitted scale. */
-  fitted(settings: Settings): number;
-  /** Variance of the value over that of the error: x′(X′X)⁻¹x. */
-  leverage(settings: Settings): number;
-  /** Values on the response's own scale over two numeric factors: for maps, which ask thousands of points at once. */
-  plane(settings: Settings, x: string, y: string): Plane;
-  /** Mean and its interval along one numeric factor, all others as given. */
-  line(
-    settings: Settings,
-    id: string,
-    values: readonly number[],
-  ): Pick<Prediction, "mean" | "meanInterval" | "extrapolates">[];
-  /** Mean and its interval alone: of counts these ask for no lot. */
-  expected(settings: Settings): Pick<Prediction, "mean" | "meanInterval">;
-  /** @param units that one trial is the mean of, where trials are made of units: one unless said */
-  predict(settings: Settings, units?: number): Prediction;
+  readonly basis: readonly Coefficient[];
+  /** The first coefficient of a term; undefined where it is not in the model. */
+  coefficientOf(key: string): number | undefined;
 }
 
-/** Values a decreasing or cut way back gives to the ends of an interval, in order. */
-export function backInterval(
-  back: (z: number) => number,
-  interval: readonly [number, number] | null,
-): [number, number] | null {
-  if (interval === null) return null;
-  const a = back(interval[0]);
-  const b = back(interval[1]);
-  return a <= b ? [a, b] : [b, a];
-}
+/** Whether a surface is that of a linear model. */
+export const isLinear = (surface: Surface): surface is LinearSurface => "basis" in surface;
+
+/** The fit behind a surface; undefined where it is not that of a linear model. */
+export const linearFit = (surface: Surface | undefined): Fit | undefined =>
+  surface && isLinear(surface) ? surface.fit : undefined;
 
 /**
  * How far the centre's column says that the plane may be off at some settings, on the fitted scale: all of it where
@@ -111,7 +53,7 @@ function curvatureOffset(study: Study, fit: Fit, model: FittedModel): ((settings
 }
 
 /** The waves that a model sets apart, and how a row of it is that of one of them. */
-export function wavesOf(
+function wavesOf(
   { data }: Fit,
   { columns }: FittedModel,
 ): { waves: readonly string[]; write(row: Float64Array, wave: string): void } {
@@ -131,11 +73,16 @@ export function wavesOf(
 }
 
 /**
- * Makes the predictor of a fit. Predictions take the equal-weight average of waves.
+ * Makes the surface of a fit. Predictions take the equal-weight average of waves.
  *
  * @param model what to predict by: the fit's own model unless it is one of an average
  */
-export function predictor(study: Study, fit: Fit, memo = new Memo(), model: FittedModel = fit.model): Predictor {
+export function linearSurface(
+  study: Study,
+  fit: Fit,
+  memo = new Memo(),
+  model: FittedModel = fit.model,
+): LinearSurface {
   const { columns, coefficients, link } = model;
   const { confidence } = fit;
   const x = new Float64Array(columns.length);
@@ -166,20 +113,48 @@ export function predictor(study: Study, fit: Fit, memo = new Memo(), model: Fitt
     unseen.some((u) => u.levels.includes(String(settings[u.factor]))) ||
     !withinRanges(study.factors, settings) ||
     !allowed(study, settings);
+  const basis = columns.flatMap((column, j) => (ofFactors(column.term) ? [{ column, value: coefficients[j] }] : []));
+  const shown = fit.model;
   return {
+    response: fit.response,
     fit,
     model,
+    link,
+    basis,
+    coefficientOf: (key) => basis.find((c) => c.column.key === key)?.value,
+    shownOf: [...new Set(fit.terms.flat())],
+    speaksOf: [...new Set(model.terms.flat())],
     assumed,
     own,
     waves,
-    predictive,
-    row: (settings, wave) => writeRow(settings, new Float64Array(columns.length), wave),
-    basis: columns.flatMap((column, j) => (ofFactors(column.term) ? [{ column, value: coefficients[j] }] : [])),
-    fitted,
-    leverage(settings) {
-      model.linear(settings, x);
-      return model.relative(x);
+    error: {
+      scale: shown.scale,
+      df: constantDf(shown),
+      residualDf: fit.summary.residualDf,
+      exact: shown.exact,
+      trial: trialError(shown),
+      setups: shown.setups,
+      units: () => shown.piecesOf(),
     },
+    lots: model.lots && {
+      usual: model.lots.usual,
+      together: model.lots.together,
+      at(settings, wave) {
+        const row = writeRow(settings, new Float64Array(columns.length), wave);
+        return (sizes, shift) => model.lots?.lot(row, sizes, shift) ?? null;
+      },
+    },
+    members: model.members.map((m) => linearMember(m.weight, m.model, wavesOf(fit, m.model).write)),
+    residuals() {
+      const raw = model.residuals("raw");
+      return new Map(model.trials.map((id, i) => [id, raw[i] ?? 0]));
+    },
+    wavesP: () => wavesP(fit),
+    waveSpread: () => waveSpread(fit),
+    predictive,
+    quadratic: (at) => quadraticAt(study, basis, at),
+    influence: () => polynomialImportance(study, basis),
+    fitted,
     value: (settings) => link.back(fitted(settings)),
     plane(settings, first, second) {
       const vary = model.varying(settings, [first, second]);

@@ -2,6 +2,7 @@ import { isNumeric } from "../study/coding";
 import { activeFactors } from "../study/roles";
 import type { CategoricalFactor, Settings, Study } from "../study/schema";
 import { type Column, contrastRows } from "../terms/model-matrix";
+import type { Quadratic } from "./surface";
 
 /** One coefficient of a polynomial in coded factors with the column it multiplies. */
 export interface Coefficient {
@@ -34,15 +35,6 @@ export function columnParts(study: Pick<Study, "factors">, column: Column): Colu
     } else parts.set(id, { id, power: (parts.get(id)?.power ?? 0) + 1, contrast: -1 });
   }
   return [...parts.values()].reverse();
-}
-
-/** A second-order polynomial in coded numeric factors: b₀ + x′b + x′Bx. */
-export interface Quadratic {
-  ids: string[];
-  constant: number;
-  linear: Float64Array;
-  /** Symmetric, k × k by rows; off-diagonals are half the interactions' coefficients. */
-  square: Float64Array;
 }
 
 /**

@@ -146,9 +146,11 @@ export function linearMember(
       const draw = coefficientDraws(model);
       if (!draw) return undefined;
       const rows = places.map(rowAt);
+      const values = new Float64Array(rows.length);
       return (random) => {
         const b = draw(random);
-        return Float64Array.from(rows, (row) => dot(b, row));
+        for (let i = 0; i < rows.length; i++) values[i] = dot(b, rows[i]);
+        return values;
       };
     },
   };

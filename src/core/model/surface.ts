@@ -91,7 +91,10 @@ export interface Member {
   spot(settings: Settings, ids: readonly string[], wave?: string, beside?: Spot): Spot;
   /** The same where its error is known beforehand. */
   withNoise(s: number): Member;
-  /** Values on the fitted scale at all places, drawn jointly from what is not known; undefined without an error. */
+  /**
+   * Values on the fitted scale at all places, drawn jointly from what is not known, in one array that is
+   * filled anew at each draw; undefined without an error.
+   */
   drawing(places: readonly Settings[]): ((random: Random) => Float64Array) | undefined;
 }
 

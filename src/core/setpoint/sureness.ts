@@ -87,9 +87,10 @@ export function surenessOf(
     const u = random.uniform();
     let pick = 0;
     for (let sum = members[0].weight; sum <= u && pick < members.length - 1; sum += members[pick].weight) pick++;
-    draws[i][pick]?.(random).forEach((z, n) => {
-      logs[n] += importance * Math.log(desirability(goal, link.identity ? z : link.back(z)) ?? 1);
-    });
+    const values = draws[i][pick]?.(random);
+    if (!values) return;
+    for (let n = 0; n < values.length; n++)
+      logs[n] += importance * Math.log(desirability(goal, link.identity ? values[n] : link.back(values[n])) ?? 1);
   };
   let near = 0;
   for (let draw = 0; draw < DRAWS; draw++) {

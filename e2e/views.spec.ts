@@ -229,3 +229,58 @@ test("the probe's rules are graduated in the response and move it by keys; the p
   const { setpoint } = (await stored(page, id)).study as never as { setpoint: { settings: Record<string, number> } };
   expect(Object.values(setpoint.settings)).toContain(before - 1);
 });
+
+test("no table that is saved or copied holds a cell that a spreadsheet would run", async ({ page, context }) => {
+  await context.grantPermissions(["clipboard-read", "clipboard-write"]);
+  const odd = {
+    ...square,
+    factors: [
+      { id: "a", name: "=Heat", kind: "continuous", low: -1, high: 1 },
+      { id: "b", name: "@Dose", kind: "continuous", low: -1, high: 1 },
+      { id: "c", name: "+Lot", kind: "categorical", levels: ["=1+1", "-2+3"] },
+    ],
+    responses: [
+      { id: "y", name: "-Yield", unit: "=kg", goal: { aim: "raise", low: 20, high: 40 }, noise: 1, smallest: 4 },
+    ],
+    trials: [...square.trials, ...square.trials].map((t, i) => ({
+      ...t,
+      id: `t${i + 1}`,
+      settings: { ...t.settings, c: i % 2 ? "=1+1" : "-2+3" },
+      results: { y: t.results.y + (i % 3) },
+    })),
+    models: [{ response: "y", terms: [["a"], ["b"], ["c"]] }],
+  };
+  const id = await importStudy(page, odd);
+  const runs = (text: string): string[] =>
+    text
+      .split(/\r?\n|\t|,(?=(?:[^"]*"[^"]*")*[^"]*$)/)
+      .map((c) => c.replace(/^"|"$/g, ""))
+      .filter((c) => /^\s*[=+\-@]/.test(c) && !Number.isFinite(Number(c)));
+  const seen = new Set<string>();
+  const take = async (): Promise<void> => {
+    for (const button of await page.getByRole("button", { name: /as CSV$/ }).all()) {
+      const name = (await button.getAttribute("aria-label")) ?? "";
+      const [sheet] = await Promise.all([page.waitForEvent("download"), button.click()]);
+      expect(runs(readFileSync(await sheet.path(), "utf8")), name).toEqual([]);
+      // The copy beside it is the same rows.
+      await button.locator("xpath=preceding-sibling::*[normalize-space()='copy']").click();
+      await expect.poll(async () => page.evaluate(() => navigator.clipboard.readText())).not.toBe("");
+      expect(runs(await page.evaluate(() => navigator.clipboard.readText())), name).toEqual([]);
+      seen.add(name.replace(/ as CSV$/, ""));
+    }
+  };
+  await visit(page, id, "model");
+  const views = {
+    Working: "Working",
+    Table: "Coefficients",
+    Equation: "Equation",
+    Residuals: "Residuals",
+    Shares: "Shares",
+  };
+  for (const [view, table] of Object.entries(views)) {
+    await page.getByRole("tab", { name: view, exact: true }).click();
+    await expect(page.getByRole("button", { name: `${table} as CSV`, exact: true })).toBeVisible();
+    await take();
+    expect([...seen]).toContain(table);
+  }
+});

@@ -28,8 +28,7 @@ function cellOf(values: readonly (number | null)[]): LedgerCell {
   return values.length === 0 ? null : values.map((v) => v ?? "NA").join("; ");
 }
 
-const safe = (value: string | number | null | undefined): string =>
-  typeof value === "string" ? guarded(value) : String(value ?? "");
+const safe = (value: Cell): string => (typeof value === "string" ? guarded(value) : String(value ?? ""));
 
 /** A column of the ledger as it leaves the house. */
 export interface LedgerColumn {
@@ -109,22 +108,28 @@ export function ledgerTable(study: Study): { columns: LedgerColumn[]; rows: Ledg
 /** The whole ledger in run order as comma-separated text (RFC 4180), full precision. */
 export function ledgerCsv(study: Study): string {
   const { columns, rows } = ledgerTable(study);
-  return csvText(
-    columns.map((c) => safe(c.id)),
-    rows.map((r) => r.map(safe)),
+  return csvOf(
+    columns.map((c) => c.id),
+    rows,
   );
 }
 
-/** Rows under headings as comma-separated text (RFC 4180), their cells as they are. */
-const csvText = (fields: readonly string[], data: readonly (readonly unknown[])[]): string =>
-  `${Papa.unparse({ fields: [...fields], data: data.map((r) => [...r]) }, { newline: "\r\n" })}\r\n`;
+type Cell = string | number | null | undefined;
 
-/** Rows under headings as comma-separated text, guarded against cells that would run as formulas. */
-export const csvOf = (fields: readonly string[], rows: readonly (readonly (string | number)[])[]): string =>
-  csvText(
-    fields.map(safe),
+/**
+ * Rows as text that leaves the house, the only way there is: no cell runs as a formula where it is opened.
+ *
+ * @param separator a comma for files (RFC 4180), a tab for what is pasted into a spreadsheet
+ */
+export const rowsText = (rows: readonly (readonly Cell[])[], separator: "," | "\t"): string =>
+  Papa.unparse(
     rows.map((r) => r.map(safe)),
+    { delimiter: separator, newline: separator === "," ? "\r\n" : "\n" },
   );
+
+/** Rows under headings as comma-separated text. */
+export const csvOf = (fields: readonly string[], rows: readonly (readonly Cell[])[]): string =>
+  `${rowsText([fields, ...rows], ",")}\r\n`;
 
 /** Text split into rows of cells, with what was recognised. */
 export interface Sheet {

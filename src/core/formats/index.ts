@@ -5,7 +5,7 @@ export { readNumber } from "../numerics/read-number";
 export { checkAnswer, MOST_ANSWER, type Outcome, outcomeEdits, programAnswer, readAnswer } from "../programs/answer";
 export { type Asked, askedOf } from "../programs/asked";
 export { matchColumns } from "./columns";
-export { csvOf, ledgerCsv, planCsv, readSheet } from "./csv";
+export { csvOf, ledgerCsv, planCsv, readSheet, rowsText } from "./csv";
 export { type ForeignWave, waveFromSheet } from "./foreign-wave";
 export { parseJson } from "./json";
 export { MOST_SHEET_BYTES } from "./limits";

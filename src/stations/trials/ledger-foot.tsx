@@ -1,9 +1,9 @@
 "use client";
+import { rowsText } from "@/core/formats";
 import type { Trial } from "@/core/study";
 import { copyText } from "@/ui/parts/copy-text";
 import { LinkButton } from "@/ui/parts/link-button";
 import { saveText } from "@/ui/parts/save-text";
-import { csvFrom } from "./marked-block";
 import css from "./trials.module.css";
 
 /** Below the ledger: what was refused, why the trial is left out, what may be done with marked cells, or the keys. */
@@ -17,11 +17,11 @@ export function LedgerFoot({
   trial: Trial | undefined;
   /** Cells marked. */
   marked: number;
-  copied(headed: boolean): string;
+  copied(headed: boolean): string[][];
 }) {
   const copy = (headed: boolean): void =>
     copyText(
-      copied(headed),
+      rowsText(copied(headed), "\t"),
       headed ? "Cells copied under their headings" : "Cells copied",
       "use Ctrl C in the ledger.",
     );
@@ -44,7 +44,7 @@ export function LedgerFoot({
           <LinkButton className="small" onClick={() => copy(true)}>
             copy with headings
           </LinkButton>
-          <LinkButton className="small" onClick={() => saveText(csvFrom(copied(true)), "cells.csv")}>
+          <LinkButton className="small" onClick={() => saveText(rowsText(copied(true), ","), "cells.csv")}>
             CSV
           </LinkButton>
         </span>

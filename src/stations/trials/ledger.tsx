@@ -4,7 +4,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
 import { type KeyboardEvent, type ReactElement, useEffect, useMemo, useRef, useState } from "react";
-import { matchColumns, readSheet } from "@/core/formats";
+import { matchColumns, readSheet, rowsText } from "@/core/formats";
 import { type Edit, edit, StudyError, type Trial } from "@/core/study";
 import { useDesk, useDeskStore } from "@/ui/desk/store";
 import { Dropdown } from "@/ui/parts/overlays";
@@ -19,7 +19,7 @@ import { LedgerFoot } from "./ledger-foot";
 import { LedgerHead } from "./ledger-head";
 import { beginsUnasked, ledgerKey } from "./ledger-keys";
 import { type EditorActs, FIXED, LedgerRow } from "./ledger-row";
-import { blockOf, cellsIn, type Spot, textOfBlock } from "./marked-block";
+import { blockOf, cellsIn, rowsOfBlock, type Spot } from "./marked-block";
 import { trialMenu } from "./trial-menu";
 import css from "./trials.module.css";
 import { useLedgerFocus } from "./use-ledger-focus";
@@ -215,7 +215,7 @@ export function Ledger({
       {button}
     </Dropdown>
   ));
-  const copied = (headed: boolean): string => textOfBlock(rows, columns, block, headed);
+  const copied = (headed: boolean): string[][] => rowsOfBlock(rows, columns, block, headed);
   const total = widthOf(FIXED) + widthOf(columns) + 30;
   return (
     <>
@@ -238,7 +238,7 @@ export function Ledger({
         onCopy={(e) => {
           if (editing !== undefined || !current || !column) return;
           e.preventDefault();
-          e.clipboardData.setData("text/plain", copied(false));
+          e.clipboardData.setData("text/plain", rowsText(copied(false), "\t"));
         }}
       >
         <LedgerHead columns={columns} width={total} />

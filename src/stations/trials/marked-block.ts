@@ -1,4 +1,3 @@
-import Papa from "papaparse";
 import type { Trial } from "@/core/study";
 import { type Column, cellText, headOf, unitOf } from "./columns";
 
@@ -26,17 +25,14 @@ export const blockOf = (a: Spot, b: Spot): Block => ({
 
 export const cellsIn = ({ top, bottom, left, right }: Block): number => (bottom - top + 1) * (right - left + 1);
 
-/** A cell as a spreadsheet takes it: on one line, quoted where it must be, never run as a formula. */
-const pasted = (text: string): string => {
-  const safe = /^[=+\-@]/.test(text) && !Number.isFinite(Number(text.replace("−", "-"))) ? `'${text}` : text;
-  return /[\t\r\n"]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe.replace("−", "-");
-};
+/** A number with the minus sign of a spreadsheet; other text as it is. */
+const plain = (text: string): string => (/^−[\d.]/.test(text) ? text.replace("−", "-") : text);
 
 /**
- * Marked cells as tab-separated text for a spreadsheet; with headings, under the names and units of their columns and
- * behind the order of their trials, so that they find their way back.
+ * Marked cells as rows for a spreadsheet; with headings, under the names and units of their columns and behind the
+ * order of their trials, so that they find their way back.
  */
-export function textOfBlock(rows: readonly Trial[], columns: readonly Column[], block: Block, headed: boolean): string {
+export function rowsOfBlock(rows: readonly Trial[], columns: readonly Column[], block: Block, headed: boolean) {
   const chosen = columns.slice(block.left, block.right + 1);
   const head = (c: Column): string => {
     const unit = unitOf(c);
@@ -44,13 +40,8 @@ export function textOfBlock(rows: readonly Trial[], columns: readonly Column[], 
     return unit ? `${name} [${unit}]` : name;
   };
   const lines = rows.slice(block.top, block.bottom + 1).map((t) => {
-    const cells = chosen.map((c) => pasted(cellText(t, c)));
-    return (headed ? [String(t.order), ...cells] : cells).join("\t");
+    const cells = chosen.map((c) => plain(cellText(t, c)));
+    return headed ? [String(t.order), ...cells] : cells;
   });
-  if (headed) lines.unshift(["order", ...chosen.map((c) => pasted(head(c)))].join("\t"));
-  return lines.join("\n");
+  return headed ? [["order", ...chosen.map(head)], ...lines] : lines;
 }
-
-/** The same as comma-separated text. */
-export const csvFrom = (tabbed: string): string =>
-  Papa.unparse(Papa.parse<string[]>(tabbed, { delimiter: "\t" }).data, { newline: "\r\n" });

@@ -1,4 +1,5 @@
 "use client";
+import { rowsText } from "@/core/formats";
 import { copyText } from "./copy-text";
 import { LinkButton } from "./link-button";
 import { saveText } from "./save-text";
@@ -9,20 +10,13 @@ type Cell = string | number | null | undefined;
 export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[][]); what: string }) {
   // Rows of a large table are made when they are taken, not each time that it is drawn.
   const rows = (): Cell[][] => (typeof given === "function" ? given() : given);
-  // What writes CSV is fetched when it is first wanted.
-  const save = async (): Promise<void> => {
-    const { default: Papa } = await import("papaparse");
-    saveText(Papa.unparse(rows()), `${what}.csv`);
-  };
   return (
     <span className="row small" style={{ gap: 8 }}>
       <LinkButton
         className="small"
         onClick={() =>
           copyText(
-            rows()
-              .map((r) => r.map((c) => c ?? "").join("\t"))
-              .join("\n"),
+            rowsText(rows(), "\t"),
             `${what} copied as tab-separated text`,
             "select the table and copy it by hand.",
           )
@@ -30,7 +24,11 @@ export function CopyRows({ rows: given, what }: { rows: Cell[][] | (() => Cell[]
       >
         copy
       </LinkButton>
-      <LinkButton className="small" aria-label={`${what} as CSV`} onClick={() => void save()}>
+      <LinkButton
+        className="small"
+        aria-label={`${what} as CSV`}
+        onClick={() => saveText(rowsText(rows(), ","), `${what}.csv`)}
+      >
         CSV
       </LinkButton>
     </span>

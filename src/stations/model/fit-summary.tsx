@@ -1,12 +1,12 @@
 import { readNumber } from "@/core/formats";
 import type { Fit } from "@/core/model";
 import { MOST_RATIO, type Study } from "@/core/study";
+import { Band } from "@/ui/charts/marks/band";
 import { useDesk } from "@/ui/desk/store";
 import { assumedText } from "@/ui/parts/assumed";
 import { DraftField } from "@/ui/parts/draft";
 import { figure, percent, shareText } from "@/ui/parts/format";
 import { useTroubles } from "@/ui/parts/use-troubles";
-import { colours } from "@/ui/theme/theme";
 import { setFitting } from "./actions";
 import css from "./model.module.css";
 
@@ -22,8 +22,8 @@ function VarianceShares({ setups }: { setups: NonNullable<Fit["model"]["setups"]
   return (
     <svg width={WIDTH} height="10" role="img" aria-label={text} style={{ verticalAlign: -1 }}>
       <title>{text}</title>
-      <rect width={WIDTH} height="10" rx="2" fill={colours.accent} opacity="0.35" />
-      <rect width={WIDTH * share} height="10" rx="2" fill={colours.info} opacity="0.75" />
+      <Band width={WIDTH} height={10} round={2} opacity={0.35} />
+      <Band width={WIDTH * share} height={10} round={2} colour="info" opacity={0.75} />
     </svg>
   );
 }

@@ -6,7 +6,7 @@ import { counted } from "@/core/findings";
 import { type BlockEffect, effectOnResponseScale, type Rung } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import { alphabetOf, type Study, termLetters } from "@/core/study";
-import { linear } from "@/ui/charts/axes";
+import { linear } from "@/ui/charts/marks/axis";
 import { useDesk } from "@/ui/desk/store";
 import { clip, figure, pShort } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";

@@ -11,11 +11,12 @@ import {
   termName,
   valueUnit,
 } from "@/core/study";
+import { Bar } from "@/ui/charts/marks/bars";
+import { Rule } from "@/ui/charts/marks/rule";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, pShort, shareText } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";
-import { colours } from "@/ui/theme/theme";
 import { Influence } from "./influence";
 import css from "./model.module.css";
 
@@ -115,15 +116,14 @@ export function AllResponses({
                 return (
                   <td key={r.id} title={`${r.name}: ${rung.size} ${valueUnit(r)}, ${pShort(rung.p)}`}>
                     <svg width="72" height="12" aria-hidden="true">
-                      <rect
-                        x={(rung.size ?? 0) < 0 ? 36 - 34 * share : 36}
-                        width={34 * share}
-                        y="1"
-                        height="10"
-                        fill={colours.accent}
+                      <Bar
+                        from={36}
+                        to={36 + Math.sign(rung.size ?? 0) * 34 * share}
+                        y={1}
+                        thick={10}
                         opacity={rung.p !== null && rung.p < alpha ? 1 : 0.4}
                       />
-                      <line x1="36" x2="36" y1="0" y2="12" stroke="#B8AC90" />
+                      <Rule from={[36, 0]} to={[36, 12]} />
                     </svg>{" "}
                     {figure(rung.size ?? 0)}
                   </td>

@@ -3,10 +3,15 @@
 import { costText } from "@/core/findings";
 import { isFullyReset, type PlanSummary } from "@/core/plans";
 import type { Prices } from "@/core/study";
-import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
+import { AxisX, AxisY, type Box, linear, logarithmic, logTicks, placeLabels } from "@/ui/charts/marks/axis";
+import { Band } from "@/ui/charts/marks/band";
+import { Diamond, Dot, pressable, Target } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
+import { Line } from "@/ui/charts/marks/line";
+import { Across, Rule } from "@/ui/charts/marks/rule";
+import type { Spot } from "@/ui/charts/paths";
 import { figure } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
+import type { Colour } from "@/ui/theme/theme";
 
 const WIDTH = 960;
 
@@ -27,6 +32,8 @@ interface Place {
   cy: number;
 }
 
+const spotOf = ({ cx, cy }: Place): Spot => [cx, cy];
+
 /** A picked plan with more pieces of each trial. */
 interface MorePieces {
   plan: string;
@@ -41,29 +48,22 @@ interface MorePieces {
 /** Below this line plans see all that is worth finding. */
 const WorthFinding = ({ box, at, text }: { box: Box; at: number; text: string }) => (
   <g>
-    <rect
-      x={box.left}
-      y={at}
-      width={box.width}
-      height={Math.max(0, box.top + box.height - at)}
-      fill={colours.success}
-      opacity="0.09"
-    />
-    <line x1={box.left} x2={box.left + box.width} y1={at} y2={at} stroke={colours.success} strokeDasharray="4 3" />
-    <text x={box.left + box.width + 6} y={at - 4} fontSize="12" fill={colours.success}>
+    <Band x={box.left} y={at} width={box.width} height={box.top + box.height - at} colour="success" opacity={0.09} />
+    <Across box={box} at={at} colour="success" dashed />
+    <Label at={[box.left + box.width + 6, at - 4]} colour="success">
       smallest change
-    </text>
-    <text x={box.left + box.width + 6} y={at + 10} fontSize="12" fill={colours.success}>
+    </Label>
+    <Label at={[box.left + box.width + 6, at + 10]} colour="success">
       worth finding: {text}
-    </text>
+    </Label>
   </g>
 );
 
 /** What a picked plan would see with more pieces of each trial. */
 const MoreMark = ({ from, to }: { from: Place; to: Place }) => (
   <g pointerEvents="none">
-    <line x1={from.cx} y1={from.cy} x2={to.cx} y2={to.cy} stroke={colours.info} strokeDasharray="2 3" />
-    <circle {...to} r="4" fill={colours.paper} stroke={colours.info} strokeWidth="1.500" />
+    <Rule from={spotOf(from)} to={spotOf(to)} colour="info" dashed="2 3" />
+    <Dot at={spotOf(to)} r={4} colour="paper" outline="info" />
   </g>
 );
 
@@ -85,12 +85,13 @@ function costAxis(prices: Prices, setups: boolean): string {
 }
 
 /** Filled where a plan tells all that is asked, dashed where it has no error of its own. */
-const drawn = (s: PlanSummary) => ({
-  fill: s.tellsAll ? colours.accent : colours.paper,
-  stroke: s.tellsAll ? colours.accent : "#5d5e54",
-  strokeWidth: 2,
-  strokeDasharray: s.noErrorDf ? "3 2" : undefined,
-});
+const drawn = (s: PlanSummary) =>
+  ({
+    colour: s.tellsAll ? "accent" : "paper",
+    outline: s.tellsAll ? "accent" : "beside",
+    outlineWidth: 2,
+    ...(s.noErrorDf ? { dashed: "3 2" } : {}),
+  }) as const;
 
 /** A plan that can be picked: filled where it tells all that is asked, ringed and lettered where it is picked. */
 const PlanMark = ({
@@ -111,39 +112,24 @@ const PlanMark = ({
   pick(): void;
 }) => (
   <g
-    role="button"
-    tabIndex={0}
-    aria-pressed={letter !== undefined}
-    aria-label={`${s.label}: ${costs}, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`}
+    {...pressable(
+      `${s.label}: ${costs}, sees ${sees}${s.tellsAll ? ", tells all that is asked" : ", leaves some of it shared or lost"}${s.noErrorDf ? ", no degrees of freedom for error" : ""}`,
+      pick,
+      letter !== undefined,
+    )}
     data-plan={s.id}
-    style={{ cursor: "pointer" }}
-    onClick={pick}
-    onKeyDown={(e) => {
-      if (e.key === "Enter" || e.key === " ") {
-        e.preventDefault();
-        pick();
-      }
-    }}
   >
     <title>{`${s.label}: ${costs}, sees ${sees}`}</title>
-    <circle {...at} r="13" fill="transparent" stroke={letter ? colours.info : "none"} strokeWidth="2" />
+    <Target at={spotOf(at)} r={13} ring={letter && "info"} />
     {s.strata && isFullyReset(s.strata) ? (
-      <path d={`M${at.cx} ${at.cy - 7}l7 7l-7 7l-7 -7Z`} {...drawn(s)} />
+      <Diamond at={spotOf(at)} {...drawn(s)} />
     ) : (
-      <circle {...at} r="6" {...drawn(s)} />
+      <Dot at={spotOf(at)} r={6} {...drawn(s)} />
     )}
     {letter && (
-      <text
-        x={letter.at.cx}
-        y={letter.at.cy + 5}
-        textAnchor="middle"
-        fontSize="14"
-        fontWeight="600"
-        style={{ fontFamily: "var(--serif)" }}
-        fill={colours.info}
-      >
+      <Label at={[letter.at.cx, letter.at.cy + 5]} anchor="middle" size={14} bold serif colour="info">
         {letter.letter}
-      </text>
+      </Label>
     )}
   </g>
 );
@@ -230,8 +216,7 @@ export function CostChart({
     16,
     lettered.map(({ at: { cx, cy } }) => ({ x0: cx - 8, x1: cx + 8, y0: cy - 8, y1: cy + 8 })),
   );
-  const inkOf = (key: string): string =>
-    key.startsWith(MORE) ? colours.info : picked.includes(key) ? colours.ink : "#5d5e54";
+  const inkOf = (key: string): Colour => (key.startsWith(MORE) ? "info" : picked.includes(key) ? "ink" : "beside");
   return (
     <svg
       width="100%"
@@ -242,33 +227,23 @@ export function CostChart({
       {wanted !== undefined && <WorthFinding box={box} at={y(wanted)} text={`${figure(wanted)} ${unit}`} />}
       <AxisX scale={x} box={box} name={costAxis(prices, setups)} grid />
       <AxisY scale={y} box={box} name={name} grid offset={46} ticks={logTicks(y.domain())} text={(v) => figure(v)} />
-      {frontier.length > 1 && (
-        <path
-          d={pathThrough(frontier.map((s) => [x(s.cost), y(value(s))]))}
-          fill="none"
-          stroke={colours.accent}
-          strokeWidth="1.500"
-        />
-      )}
+      {frontier.length > 1 && <Line through={frontier.map((s) => [x(s.cost), y(value(s))])} width={1.5} />}
       {more.map(({ key, from, to }) => (
         <MoreMark key={key} from={from} to={to} />
       ))}
       {labels.map((l) => (
         <g key={l.key} pointerEvents="none">
-          {l.leader && <line x1={l.x} y1={l.y} x2={l.lx} y2={l.ly - 4} stroke="#B8AC90" strokeWidth="0.800" />}
-          <text
-            x={l.lx}
-            y={l.ly}
-            textAnchor={l.anchor}
-            fontSize="12.500"
-            fill={inkOf(l.key)}
-            fontWeight={picked.includes(l.key) ? 600 : 400}
-            stroke={colours.paper}
-            strokeWidth="3"
-            paintOrder="stroke"
+          {l.leader && <Rule from={[l.x, l.y]} to={[l.lx, l.ly - 4]} width={0.8} />}
+          <Label
+            at={[l.lx, l.ly]}
+            anchor={l.anchor}
+            size={12.5}
+            colour={inkOf(l.key)}
+            bold={picked.includes(l.key)}
+            halo
           >
             {l.text}
-          </text>
+          </Label>
         </g>
       ))}
       {shown.map((s) => {
@@ -276,8 +251,8 @@ export function CostChart({
         if (at.cx === truly.cx && at.cy === truly.cy) return null;
         return (
           <g key={s.id} pointerEvents="none">
-            <line x1={at.cx} y1={at.cy} x2={truly.cx} y2={truly.cy} stroke={colours.accent} strokeWidth="1" />
-            <circle {...truly} r="1.500" fill={colours.accent} />
+            <Rule from={spotOf(at)} to={spotOf(truly)} colour="accent" />
+            <Dot at={spotOf(truly)} r={1.5} />
           </g>
         );
       })}

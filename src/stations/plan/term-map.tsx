@@ -14,6 +14,9 @@ import {
   termLetters,
   termName,
 } from "@/core/study";
+import { Band } from "@/ui/charts/marks/band";
+import { Label } from "@/ui/charts/marks/label";
+import { Rule } from "@/ui/charts/marks/rule";
 import { colours } from "@/ui/theme/theme";
 
 interface TermMapProps {
@@ -135,52 +138,40 @@ export function TermMap({ study, map, lost, letter }: TermMapProps) {
               onBlur={() => setAt(undefined)}
               style={{ outlineOffset: 1 }}
             >
-              <rect
+              <Band
                 x={x}
                 y={y}
                 width={size}
                 height={size}
-                rx="3"
-                fill={share === undefined ? "none" : "#fff"}
-                stroke={lit.has(key) || at === key ? colours.highlight : share === undefined ? "#E4DECF" : "#B9AFC0"}
-                strokeWidth={lit.has(key) || at === key ? 2.5 : 1}
+                round={3}
+                colour={share === undefined ? "none" : "raised"}
+                outline={lit.has(key) || at === key ? "highlight" : share === undefined ? "empty" : "cell"}
+                outlineWidth={lit.has(key) || at === key ? 2.5 : 1}
               />
               {share !== undefined && share > 0 && (
-                <rect
+                <Band
                   x={x + 1.5}
                   y={y + 1.5 + (size - 3) * (1 - share)}
                   width={size - 3}
                   height={(size - 3) * share}
-                  rx="2"
-                  fill={colours.accent}
+                  round={2}
                   opacity={main ? 1 : 0.72}
-                  pointerEvents="none"
                 />
               )}
-              {m?.between && <rect x={x} y={y} width={size} height="4" fill={colours.info} pointerEvents="none" />}
+              {m?.between && <Band x={x} y={y} width={size} height={4} colour="info" />}
               {m?.state === "lost" && (
-                <line
-                  x1={x + 4}
-                  y1={y + size - 4}
-                  x2={x + size - 4}
-                  y2={y + 4}
-                  stroke={colours.warning}
-                  strokeWidth="1.500"
-                  pointerEvents="none"
-                />
+                <Rule from={[x + 4, y + size - 4]} to={[x + size - 4, y + 4]} colour="warning" width={1.5} />
               )}
               {main && size > 14 && (
-                <text
-                  x={x + size / 2}
-                  y={y + size / 2 + 4}
-                  textAnchor="middle"
-                  fontSize="10.500"
+                <Label
+                  at={[x + size / 2, y + size / 2 + 4]}
+                  anchor="middle"
+                  size={10.5}
                   className="num"
-                  fill={share && share > 0.6 ? "#fff" : colours.ink}
-                  pointerEvents="none"
+                  colour={share && share > 0.6 ? "raised" : "ink"}
                 >
                   {termLetters(alphabet, term)}
-                </text>
+                </Label>
               )}
             </g>
           );

@@ -1,6 +1,7 @@
 import { code, type Factor, isNumeric, rangeOf, type Study } from "@/core/study";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Rule } from "@/ui/charts/marks/rule";
 import { settingText } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
 
 /** A factor's range with its settable positions, hard limits and the trials that stand on it. */
 export function RangePicture({ factor, study }: { factor: Factor; study: Study }) {
@@ -9,16 +10,13 @@ export function RangePicture({ factor, study }: { factor: Factor; study: Study }
     return (
       <svg width={width} height="22" role="img" aria-label={`${factor.levels.length} levels`}>
         {factor.levels.slice(0, 8).map((l, i) => (
-          <g key={l}>
-            <circle
-              cx={10 + (i * (width - 20)) / Math.max(1, Math.min(7, factor.levels.length - 1))}
-              cy="11"
-              r="4"
-              fill="none"
-              stroke={colours.accent}
-              strokeWidth="1.500"
-            />
-          </g>
+          <Dot
+            key={l}
+            at={[10 + (i * (width - 20)) / Math.max(1, Math.min(7, factor.levels.length - 1)), 11]}
+            r={4}
+            colour="none"
+            outline="accent"
+          />
         ))}
       </svg>
     );
@@ -41,20 +39,13 @@ export function RangePicture({ factor, study }: { factor: Factor; study: Study }
       role="img"
       aria-label={`${settingText(low)} to ${settingText(high)}${count > 0 ? `, ${count} positions` : ""}`}
     >
-      <line
-        x1={Math.max(2, x(hard[0]))}
-        x2={Math.min(width - 2, x(hard[1]))}
-        y1="12"
-        y2="12"
-        stroke="#C9C1AE"
-        strokeWidth="2"
-      />
-      <line x1={x(low)} x2={x(high)} y1="12" y2="12" stroke={colours.accent} strokeWidth="3" />
+      <Rule from={[Math.max(2, x(hard[0])), 12]} to={[Math.min(width - 2, x(hard[1])), 12]} colour="reach" width={2} />
+      <Rule from={[x(low), 12]} to={[x(high), 12]} colour="accent" width={3} />
       {marks.map((m) => (
-        <line key={m} x1={x(m)} x2={x(m)} y1="7" y2="12" stroke={colours.accent} strokeWidth={count > 25 ? 0.6 : 1} />
+        <Rule key={m} from={[x(m), 7]} to={[x(m), 12]} colour="accent" width={count > 25 ? 0.6 : 1} />
       ))}
       {used.map((v) => (
-        <circle key={v} cx={Math.max(3, Math.min(width - 3, x(v)))} cy="17" r="1.800" fill={colours.info} />
+        <Dot key={v} at={[Math.max(3, Math.min(width - 3, x(v))), 17]} r={1.8} colour="info" />
       ))}
     </svg>
   );

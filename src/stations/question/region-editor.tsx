@@ -12,6 +12,8 @@ import {
   type NumericFactor,
   type Study,
 } from "@/core/study";
+import { Band } from "@/ui/charts/marks/band";
+import { Hatch } from "@/ui/charts/marks/hatch";
 import { useDesk } from "@/ui/desk/store";
 import { clip } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";
@@ -56,20 +58,8 @@ function Projections({ study }: { study: Study }) {
               role="img"
               aria-label={`${a.name} against ${b.name}: shaded where the region excludes`}
             >
-              <rect x="1" y="1" width={SIZE} height={SIZE} fill="#fff" stroke="#B8AC90" />
-              {cells.map((share, i) =>
-                share === 0 ? null : (
-                  <rect
-                    key={i}
-                    x={1 + ((i % CELLS) * SIZE) / CELLS}
-                    y={1 + SIZE - ((Math.floor(i / CELLS) + 1) * SIZE) / CELLS}
-                    width={SIZE / CELLS + 0.3}
-                    height={SIZE / CELLS + 0.3}
-                    fill="#6a5a48"
-                    opacity={share === 1 ? 0.75 : 0.28}
-                  />
-                ),
-              )}
+              <Band x={1} y={1} width={SIZE} height={SIZE} colour="raised" outline="rule" />
+              <Hatch shares={cells} left={1} top={1} size={SIZE} />
             </svg>
             <figcaption className="small quiet" style={{ maxWidth: SIZE + 30 }}>
               {clip(b.name, 12)} over {clip(a.name, 12)}

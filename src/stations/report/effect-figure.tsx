@@ -1,11 +1,13 @@
 "use client";
 import { useRef } from "react";
-import { linear } from "@/ui/charts/axes";
+import { linear } from "@/ui/charts/marks/axis";
+import { Bar } from "@/ui/charts/marks/bars";
+import { Label } from "@/ui/charts/marks/label";
+import { Rule } from "@/ui/charts/marks/rule";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";
-import { colours } from "@/ui/theme/theme";
 
 /** Saves an SVG drawn on the page as a file of its own. */
 function saveSvg(svg: SVGSVGElement | null, name: string): void {
@@ -41,39 +43,24 @@ export function EffectFigure({ response }: { response: string }) {
         aria-label={`Effects on ${about?.name}`}
         fontFamily="Source Sans 3, sans-serif"
       >
-        <line x1={x(0)} x2={x(0)} y1="0" y2={rungs.length * 20} stroke="#B8AC90" />
+        <Rule from={[x(0), 0]} to={[x(0), rungs.length * 20]} />
         {rungs.map((r, i) => (
           <g key={r.key} transform={`translate(0 ${i * 20})`}>
-            <text x="288" y="14" textAnchor="end" fontSize="12.5" fill={colours.ink}>
+            <Label at={[288, 14]} anchor="end" size={12.5}>
               {r.name}
-            </text>
-            <rect
-              x={Math.min(x(0), x(r.size ?? 0))}
-              width={Math.abs(x(r.size ?? 0) - x(0))}
-              y="4"
-              height="12"
-              fill={colours.accent}
-            />
-            {r.interval && (
-              <line
-                x1={x(r.interval[0])}
-                x2={x(r.interval[1])}
-                y1="10"
-                y2="10"
-                stroke={colours.ink}
-                strokeWidth="1.5"
-              />
-            )}
+            </Label>
+            <Bar from={x(0)} to={x(r.size ?? 0)} y={4} thick={12} />
+            {r.interval && <Rule from={[x(r.interval[0]), 10]} to={[x(r.interval[1]), 10]} colour="ink" width={1.5} />}
           </g>
         ))}
         {x.ticks(5).map((t) => (
-          <text key={t} x={x(t)} y={rungs.length * 20 + 14} textAnchor="middle" fontSize="11" fill={colours.quiet}>
+          <Label key={t} at={[x(t), rungs.length * 20 + 14]} anchor="middle" size={11} colour="quiet">
             {figure(t)}
-          </text>
+          </Label>
         ))}
-        <text x={x(0)} y={rungs.length * 20 + 32} textAnchor="middle" fontSize="12" fill={colours.ink}>
+        <Label at={[x(0), rungs.length * 20 + 32]} anchor="middle">
           change in {axisName(about?.name ?? "", about?.unit)}, low to high (squares: centre to edge)
-        </text>
+        </Label>
       </svg>
       <LinkButton className="small" data-print="no" onClick={() => saveSvg(svg.current, `effects-${response}`)}>
         save figure as SVG

@@ -10,8 +10,9 @@ import {
   type Study,
   valueUnit,
 } from "@/core/study";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Label } from "@/ui/charts/marks/label";
+import { Line } from "@/ui/charts/marks/line";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, clip, settingText } from "@/ui/parts/format";
@@ -22,7 +23,7 @@ const HEIGHT = 210;
 const BOX: Box = { left: 56, top: 10, width: WIDTH - 56 - 86, height: HEIGHT - 56 };
 /** Interactions of a response that are drawn. */
 const MOST = 2;
-const STROKES = [colours.warning, colours.accent, colours.info];
+const STROKES = ["warning", "accent", "info"] as const;
 
 /** Settings along a factor with where they stand from its one end (0) to the other (1). */
 const alongOf = (f: Factor): { at: number; v: Setting }[] =>
@@ -78,16 +79,10 @@ function Interaction({
       ))}
       {lines.map((points, i) => (
         <g key={String(ends[i])}>
-          <path
-            d={pathThrough(points.map((p) => [x(p.u), y(p.y)]))}
-            fill="none"
-            stroke={STROKES[i]}
-            strokeWidth="2"
-            strokeDasharray={i === 0 ? "5 3" : undefined}
-          />
-          <text x={BOX.left + BOX.width + 6} y={y(points[points.length - 1].y) + 4} fontSize="11" fill={STROKES[i]}>
+          <Line through={points.map((p) => [x(p.u), y(p.y)])} colour={STROKES[i]} dashed={i === 0 && "5 3"} />
+          <Label at={[BOX.left + BOX.width + 6, y(points[points.length - 1].y) + 4]} size={11} colour={STROKES[i]}>
             {clip(`${b.letter} ${settingText(ends[i])}`, 13)}
-          </text>
+          </Label>
         </g>
       ))}
     </svg>

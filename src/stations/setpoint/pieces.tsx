@@ -3,10 +3,12 @@ import { bin } from "d3-array";
 import { counted } from "@/core/findings";
 import { limitsOf, type Verdict } from "@/core/setpoint";
 import { measuredValues, type Response, type Trial } from "@/core/study";
-import { AxisX, linear } from "@/ui/charts/axes";
+import { AxisX, linear } from "@/ui/charts/marks/axis";
+import { Band } from "@/ui/charts/marks/band";
+import { Across, Down } from "@/ui/charts/marks/rule";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { axisName, figure, percent, rounded } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
+import type { Colour } from "@/ui/theme/theme";
 import css from "./setpoint.module.css";
 
 const BOX = { left: 14, top: 10, width: 620, height: 92 };
@@ -27,18 +29,10 @@ function Picture({ values, response, mean }: { values: readonly number[]; respon
     .thresholds(scale.ticks(28))([...values]);
   const most = bars.reduce((m, b) => Math.max(m, b.length), 1);
   const bottom = BOX.top + BOX.height;
-  const line = (at: number, text: string, colour: string, dashed: boolean) =>
+  const line = (at: number, text: string, colour: Colour, dashed: boolean) =>
     Number.isFinite(at) && (
       <g key={text}>
-        <line
-          x1={scale(at)}
-          x2={scale(at)}
-          y1={BOX.top}
-          y2={bottom}
-          stroke={colour}
-          strokeWidth={dashed ? 1.5 : 2}
-          strokeDasharray={dashed ? "5 3" : undefined}
-        />
+        <Down box={BOX} at={scale(at)} colour={colour} width={dashed ? 1.5 : 2} dashed={dashed && "5 3"} />
         <title>{`${text} ${at}`}</title>
       </g>
     );
@@ -54,23 +48,22 @@ function Picture({ values, response, mean }: { values: readonly number[]; respon
         const tall = (b.length / most) * (BOX.height - 6);
         const out = x1 <= low || x0 >= high;
         return (
-          <rect
+          <Band
             key={x0}
             x={scale(x0) + 0.5}
-            width={Math.max(0, scale(x1) - scale(x0) - 1)}
+            width={scale(x1) - scale(x0) - 1}
             y={bottom - tall}
             height={tall}
-            fill={out ? colours.warning : colours.accent}
+            colour={out ? "warning" : "accent"}
             opacity={0.75}
-          >
-            <title>{`${b.length} from ${x0} to ${x1}`}</title>
-          </rect>
+            title={`${b.length} from ${x0} to ${x1}`}
+          />
         );
       })}
-      <line x1={BOX.left} x2={BOX.left + BOX.width} y1={bottom} y2={bottom} stroke="#B8AC90" />
-      {line(low, "limit", colours.success, false)}
-      {line(high, "limit", colours.success, false)}
-      {line(mean, "mean", colours.ink, true)}
+      <Across box={BOX} at={bottom} />
+      {line(low, "limit", "success", false)}
+      {line(high, "limit", "success", false)}
+      {line(mean, "mean", "ink", true)}
       <AxisX scale={scale} box={BOX} name={axisName(response.name, response.unit)} />
     </svg>
   );

@@ -4,12 +4,12 @@ import { sensitivity } from "@/core/findings";
 import { readNumber } from "@/core/formats";
 import { capability, type NextLot, nextLot, type SetpointProblem } from "@/core/setpoint";
 import { edit, isNumeric, kindOf, type Settings, type Study, valueUnit } from "@/core/study";
+import { Meter } from "@/ui/charts/marks/bars";
 import { useDesk } from "@/ui/desk/store";
 import { Assumed } from "@/ui/parts/assumed";
 import { DraftField } from "@/ui/parts/draft";
 import { figure, percent } from "@/ui/parts/format";
 import { useTroubles } from "@/ui/parts/use-troubles";
-import { colours } from "@/ui/theme/theme";
 import css from "./setpoint.module.css";
 
 /** What a next lot of each share or count brings, and the chance that it keeps its limits. */
@@ -114,8 +114,7 @@ export function Sensitive({
                   {f?.name} ±{figure(l.off, 2)} {f && isNumeric(f) ? (f.unit ?? "") : ""}
                 </span>
                 <svg width="100%" height="10" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">
-                  <rect width="100" height="10" fill="#F0ECE1" />
-                  <rect width={(100 * l.loss) / most} height="10" fill={colours.warning} />
+                  <Meter share={l.loss / most} length={100} thick={10} colour="warning" />
                 </svg>
                 <span className="num">{l.loss < 0.0005 ? "< 0.001" : `−${l.loss.toFixed(3)}`}</span>
               </div>

@@ -4,13 +4,13 @@ import { useMemo, useState } from "react";
 import { regionSample } from "@/core/plans";
 import { type Candidate, desirability, type SetpointProblem } from "@/core/setpoint";
 import { activeFactors, isNumeric, type Settings, type Study, snap } from "@/core/study";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Line } from "@/ui/charts/marks/line";
 import { TagMark } from "@/ui/charts/tag-mark";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";
-import { colours } from "@/ui/theme/theme";
 
 const SAMPLE = 2500;
 
@@ -92,45 +92,27 @@ export function Trade({
         <AxisY scale={y} box={box} name={`desirability of ${axisName(b.name, undefined)}`} count={6} grid offset={42} />
         {points.map((p, i) =>
           i % 2 === 0 || p.others ? (
-            <circle
+            <Dot
               key={i}
-              cx={x(p.da)}
-              cy={y(p.db)}
-              r="1.600"
-              fill={p.others ? colours.accent : "#B8AC90"}
+              at={[x(p.da), y(p.db)]}
+              r={1.6}
+              colour={p.others ? "accent" : "rule"}
               opacity={p.others ? 0.55 : 0.35}
             />
           ) : null,
         )}
-        <path
-          d={pathThrough(front.map((p) => [x(p.da), y(p.db)]))}
-          fill="none"
-          stroke={colours.ink}
-          strokeWidth="1.500"
-        />
+        <Line through={front.map((p) => [x(p.da), y(p.db)])} colour="ink" width={1.5} />
         {front.map((p) => (
-          <circle
+          <Dot
             key={JSON.stringify(p.settings)}
-            cx={x(p.da)}
-            cy={y(p.db)}
-            r="4.500"
-            fill={colours.raised}
-            stroke={colours.ink}
-            strokeWidth="1.500"
-            style={{ cursor: "pointer" }}
-            tabIndex={0}
-            role="button"
-            aria-label={`Take the probe to ${said(p)}`}
-            onClick={() => setProbe({ ...probe, ...p.settings })}
-            onKeyDown={(e) => {
-              if (e.key === "Enter" || e.key === " ") {
-                e.preventDefault();
-                setProbe({ ...probe, ...p.settings });
-              }
-            }}
-          >
-            <title>{said(p)}</title>
-          </circle>
+            at={[x(p.da), y(p.db)]}
+            r={4.5}
+            colour="raised"
+            outline="ink"
+            label={`Take the probe to ${said(p)}`}
+            title={said(p)}
+            press={() => setProbe({ ...probe, ...p.settings })}
+          />
         ))}
         {/* The first on top. */}
         {candidates
@@ -143,15 +125,7 @@ export function Trade({
             />
           ))
           .reverse()}
-        <circle
-          cx={x(here.da)}
-          cy={y(here.db)}
-          r="5"
-          fill="#fff"
-          stroke={colours.info}
-          strokeWidth="2.500"
-          pointerEvents="none"
-        />
+        <Dot at={[x(here.da), y(here.db)]} r={5} colour="raised" outline="info" outlineWidth={2.5} through />
       </svg>
       <p className="small quiet">
         Each dot is a settable place of the region; darker where every other goal is met at all, the line through the

@@ -2,9 +2,14 @@
 import { useMemo } from "react";
 import { limitsOf } from "@/core/setpoint";
 import { resultValue, type Study, settingsAsRun, type Trial, valueUnit } from "@/core/study";
-import { type Box, linear } from "@/ui/charts/axes";
+import { type Box, linear } from "@/ui/charts/marks/axis";
+import { Band } from "@/ui/charts/marks/band";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
+import { Line } from "@/ui/charts/marks/line";
+import { Rule } from "@/ui/charts/marks/rule";
 import { Nearest } from "@/ui/charts/nearest";
-import { pathThrough, type Spot } from "@/ui/charts/paths";
+import type { Spot } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { axisName, figure } from "@/ui/parts/format";
@@ -37,18 +42,19 @@ const SetupBars = ({
   gap: number;
   y: number;
 }) => (
-  <g fill={colours.info} opacity="0.55">
+  <g>
     {setupRuns(ordered).map((s) => (
-      <rect
+      <Band
         key={`${s.wave} ${s.setup}`}
         x={x(s.from) - 0.72 * gap}
         width={x(s.to) - x(s.from) + 1.44 * gap}
         y={y}
-        height="3"
-        rx="1.500"
-      >
-        <title>{`Set-up ${s.setup}`}</title>
-      </rect>
+        height={3}
+        round={1.5}
+        colour="info"
+        opacity={0.55}
+        title={`Set-up ${s.setup}`}
+      />
     ))}
   </g>
 );
@@ -103,30 +109,30 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
         b.count === 0 ? null : (
           <g key={b.w.id}>
             {i % 2 === 1 && (
-              <rect
+              <Band
                 x={x(b.from) - gap}
                 y={box.top - 4}
                 width={x(b.to) - x(b.from) + 2 * gap}
                 height={box.height + 8}
-                fill="#EDE6D6"
+                colour="stripe"
               />
             )}
-            <text x={x(b.from) - 4} y={HEIGHT - 5} fontSize="12" fill="#5d5e54">
+            <Label at={[x(b.from) - 4, HEIGHT - 5]} colour="beside">
               {b.w.name}
               {b.w.purpose ? ` · ${b.w.purpose}` : ""} · {b.count}
-            </text>
+            </Label>
           </g>
         ),
       )}
       <SetupBars ordered={ordered} x={x} gap={gap} y={box.top + box.height + 1} />
       {has && about.goal.aim !== "watch" && (
-        <rect
+        <Band
           x={box.left}
           width={box.width}
           y={y(Math.min(limits.high, high + pad))}
-          height={Math.max(0, y(Math.max(limits.low, low - pad)) - y(Math.min(limits.high, high + pad)))}
-          fill={colours.success}
-          opacity="0.1"
+          height={y(Math.max(limits.low, low - pad)) - y(Math.min(limits.high, high + pad))}
+          colour="success"
+          opacity={0.1}
         />
       )}
       {ticks.map((t) => (
@@ -147,40 +153,35 @@ export function Strip({ study, response, upTo }: { study: Study; response: strin
           Results appear here in the order run as they are entered.
         </text>
       )}
-      <path
-        d={pathThrough(
-          points.flatMap((p, k): (Spot | undefined)[] => [
-            ...(k > 0 && points[k - 1].i !== p.i - 1 ? [undefined] : []),
-            [x(p.i), y(p.v)],
-          ]),
-        )}
-        fill="none"
-        stroke="#A79A83"
-        strokeWidth="1"
+      <Line
+        through={points.flatMap((p, k): (Spot | undefined)[] => [
+          ...(k > 0 && points[k - 1].i !== p.i - 1 ? [undefined] : []),
+          [x(p.i), y(p.v)],
+        ])}
+        colour="path"
+        width={1}
       />
       {model?.ok &&
         points.map((p) => {
           const v = model.fitted.predictor.value(settingsAsRun(p.t));
           return (
-            <line
+            <Rule
               key={p.t.id}
-              x1={x(p.i) - Math.min(6, gap)}
-              x2={x(p.i) + Math.min(6, gap)}
-              y1={y(v)}
-              y2={y(v)}
-              stroke={colours.info}
-              strokeWidth="1.500"
+              from={[x(p.i) - Math.min(6, gap), y(v)]}
+              to={[x(p.i) + Math.min(6, gap), y(v)]}
+              colour="info"
+              width={1.5}
             />
           );
         })}
       {points.map((p) => (
-        <circle
+        <Dot
           key={p.t.id}
-          cx={x(p.i)}
-          cy={y(p.v)}
+          at={[x(p.i), y(p.v)]}
           r={lit === p.t.id ? 6 : ordered.length > 200 ? 2 : 4}
-          fill={lit === p.t.id ? colours.highlight : p.t.use ? colours.accent : colours.paper}
-          stroke={p.t.use ? "none" : colours.accent}
+          colour={lit === p.t.id ? "highlight" : p.t.use ? "accent" : "paper"}
+          outline={p.t.use ? undefined : "accent"}
+          outlineWidth={1}
           opacity={upTo !== undefined && p.i > upTo ? 0.3 : 1}
         />
       ))}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { linear, logTicks, placeLabels } from "./axes";
 import { bands, gridOf, levelsOf } from "./contours";
+import { linear, logTicks, placeLabels } from "./marks/axis";
 import { pathAround, pathOfBox, pathThrough } from "./paths";
 
 const box = { left: 0, top: 0, width: 400, height: 200 };

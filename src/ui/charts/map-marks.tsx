@@ -3,8 +3,8 @@
 import { memo } from "react";
 import { code, type NumericFactor, rangeOf, settingsAsRun, type Trial } from "@/core/study";
 import { colours } from "../theme/theme";
-import { type Box, linear, round } from "./axes";
 import type { Band } from "./contours";
+import { type Box, linear, round } from "./marks/axis";
 import { pathThrough } from "./paths";
 
 /** What stands on a map over two factors. */

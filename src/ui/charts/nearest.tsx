@@ -2,7 +2,7 @@
 import { Delaunay } from "d3-delaunay";
 import { pointer } from "d3-selection";
 import { useMemo, useState } from "react";
-import type { Box } from "./axes";
+import type { Box } from "./marks/axis";
 
 /** Frozen defaults of the mark: how far from a point, in pixels, the hand still means it. */
 const defaults = Object.freeze({ reach: 24 });

@@ -5,7 +5,7 @@ import { useMemo, useRef, useState } from "react";
 import { code, decode, type NumericFactor, rangeOf, type Settings } from "@/core/study";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
-import { linear, round } from "./axes";
+import { linear, round } from "./marks/axis";
 import { pathAround } from "./paths";
 import type { OverPlane } from "./surface-map";
 import { useDrag } from "./use-drag";

@@ -7,9 +7,9 @@ import { code, decode, type NumericFactor, rangeOf, type Settings, type Study, s
 import { useDesk } from "../desk/store";
 import { axisName } from "../parts/format";
 import { colours, ramp } from "../theme/theme";
-import { AxisX, type Box, linear } from "./axes";
 import { type Band, bands, type Grid, gridOf, levelsOf } from "./contours";
 import { MapTicks, OnLine, ProbeCross, TrialMarks, trialGroups } from "./map-marks";
+import { AxisX, type Box, linear } from "./marks/axis";
 import { pathOfBox } from "./paths";
 import { TagMark } from "./tag-mark";
 import { useDrag } from "./use-drag";

@@ -15,15 +15,17 @@ import {
 } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import { activeFactors, isNumeric, type Study, significance, type Transform, valueUnit } from "@/core/study";
-import { Across } from "@/ui/charts/across";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { Cuts } from "@/ui/charts/cuts";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Band } from "@/ui/charts/marks/band";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Line } from "@/ui/charts/marks/line";
+import { Across, Down, Rule } from "@/ui/charts/marks/rule";
 import { Nearest } from "@/ui/charts/nearest";
-import { pathThrough } from "@/ui/charts/paths";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, figure } from "@/ui/parts/format";
 import { Toggle } from "@/ui/parts/link-button";
 import { say } from "@/ui/parts/say";
-import { colours } from "@/ui/theme/theme";
 import { setFitting } from "../actions";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
@@ -64,38 +66,16 @@ function ScaleChart({ fitted, study }: { fitted: Fitted; study: Study }) {
         <svg {...FRAME} role="img" aria-label="Log-likelihood against power of the response">
           <AxisX scale={x} box={box} name="power of the response (1 as it is, 0 log)" count={6} />
           <AxisY scale={y} box={box} name="log-likelihood" count={4} grid offset={44} />
-          <rect
+          <Band
             x={x(profile.interval[0])}
             y={box.top}
             width={x(profile.interval[1]) - x(profile.interval[0])}
             height={box.height}
-            fill={colours.accent}
-            opacity="0.12"
+            opacity={0.12}
           />
-          <line
-            x1={box.left}
-            x2={box.left + box.width}
-            y1={y(cut)}
-            y2={y(cut)}
-            stroke={colours.warning}
-            strokeDasharray="4 3"
-          />
-          <path
-            d={pathThrough(shown.map((p) => [x(p.power), y(p.likelihood)]))}
-            fill="none"
-            stroke={colours.accent}
-            strokeWidth="2"
-          />
-          {power !== undefined && (
-            <line
-              x1={x(power)}
-              x2={x(power)}
-              y1={box.top}
-              y2={box.top + box.height}
-              stroke={colours.info}
-              strokeWidth="2"
-            />
-          )}
+          <Across box={box} at={y(cut)} colour="warning" dashed />
+          <Line through={shown.map((p) => [x(p.power), y(p.likelihood)])} />
+          {power !== undefined && <Down box={box} at={x(power)} colour="info" width={2} />}
         </svg>
       )}
       <p className="small quiet">
@@ -153,24 +133,16 @@ function CopiesChart({ fitted, study }: { fitted: Fitted; study: Study }) {
       <svg {...FRAME} role="img" aria-label="Standard deviation of each cell in run order">
         <AxisX scale={x} box={box} name="first trial of the cell, in run order" count={6} />
         <AxisY scale={y} box={box} name={own ? axisName("s", unit) : "s, fitted scale"} count={4} grid offset={44} />
-        <line x1={box.left} x2={box.left + box.width} y1={y(copies.pooled)} y2={y(copies.pooled)} stroke="#8b8c82" />
+        <Across box={box} at={y(copies.pooled)} colour="tick" />
         {copies.cells.map((c, i) => (
           <g key={trialOf(c)} onPointerEnter={() => light(trialOf(c))} onPointerLeave={() => light(undefined)}>
-            <line
-              x1={x(c.orders[0]) - 5}
-              x2={x(c.orders[0]) + 5}
-              y1={y(limits[i])}
-              y2={y(limits[i])}
-              stroke={colours.warning}
-            />
-            <circle
-              cx={x(c.orders[0])}
-              cy={y(c.s)}
+            <Rule from={[x(c.orders[0]) - 5, y(limits[i])]} to={[x(c.orders[0]) + 5, y(limits[i])]} colour="warning" />
+            <Dot
+              at={[x(c.orders[0]), y(c.s)]}
               r={lit === trialOf(c) ? 6 : 3.5}
-              fill={lit === trialOf(c) ? colours.highlight : c.s > limits[i] ? colours.warning : colours.accent}
-            >
-              <title>{`${c.orders.length > 1 ? "Trials" : "Trial"} ${c.orders.join(", ")}: s ${figure(c.s, 3)}, range ${figure(c.range, 3)}, ${c.n} values`}</title>
-            </circle>
+              colour={lit === trialOf(c) ? "highlight" : c.s > limits[i] ? "warning" : "accent"}
+              title={`${c.orders.length > 1 ? "Trials" : "Trial"} ${c.orders.join(", ")}: s ${figure(c.s, 3)}, range ${figure(c.range, 3)}, ${c.n} values`}
+            />
           </g>
         ))}
       </svg>
@@ -261,15 +233,14 @@ function CheckChart({ check, fitted, study }: { check: Check; fitted: Fitted; st
     <svg {...FRAME} role="img" aria-label={`${yName} against ${xName}`}>
       <AxisX scale={x} box={box} name={xName} count={6} />
       <AxisY scale={y} box={box} name={yName} count={4} grid offset={44} />
-      <Across box={box} scale={y} cuts={cut} />
+      <Cuts box={box} scale={y} cuts={cut} />
       {points.map((p) => (
-        <circle
+        <Dot
           key={p.id}
-          cx={x(p.x)}
-          cy={y(p.y)}
+          at={[x(p.x), y(p.y)]}
           r={lit === p.id ? 6 : 3.5}
-          fill={lit === p.id ? colours.highlight : colours.accent}
-          fillOpacity="0.9"
+          colour={lit === p.id ? "highlight" : "accent"}
+          opacity={0.9}
         />
       ))}
       <Nearest

@@ -13,6 +13,10 @@ import {
   settingsAsRun,
   valueUnit,
 } from "@/core/study";
+import { Band, Shade } from "@/ui/charts/marks/band";
+import { pressable } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
+import { Rule } from "@/ui/charts/marks/rule";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, ownError, settingText, valueText } from "@/ui/parts/format";
 import { named, Pick } from "@/ui/parts/pick";
@@ -54,56 +58,31 @@ function CornerBox({
   return (
     <g transform={`translate(${x} ${y})`} opacity={open ? 1 : 0.45}>
       <g
-        role="button"
-        tabIndex={0}
-        style={{ cursor: "pointer" }}
-        aria-label={`${predicted}: move the probe to ${place}`}
-        onClick={press}
-        onKeyDown={(e) => {
-          if (e.key !== "Enter" && e.key !== " ") return;
-          e.preventDefault();
-          press();
-        }}
+        {...pressable(`${predicted}: move the probe to ${place}`, press)}
         onPointerEnter={() => light(true)}
         onPointerLeave={() => light(false)}
       >
-        <rect
-          x="-46"
-          y="-18"
-          width="92"
-          height="36"
-          rx="6"
-          fill="#fff"
-          stroke={on ? colours.highlight : colours.ink}
-          strokeWidth={on ? 3 : 1}
+        <Band
+          x={-46}
+          y={-18}
+          width={92}
+          height={36}
+          round={6}
+          colour="raised"
+          outline={on ? "highlight" : "ink"}
+          outlineWidth={on ? 3 : 1}
         />
-        <rect x="-46" y="-18" width="8" height="36" rx="3" fill={fill} />
-        <text
-          x="4"
-          y={run === undefined ? 5 : -2}
-          textAnchor="middle"
-          fontSize="13"
-          className="num"
-          fontWeight="600"
-          fill={colours.ink}
-        >
+        <Shade x={-46} y={-18} width={8} height={36} round={3} fill={fill} />
+        <Label at={[4, run === undefined ? 5 : -2]} anchor="middle" size={13} className="num" bold>
           {predicted}
-        </text>
+        </Label>
         <title>{`${place}${open ? "" : "; the region forbids it"}`}</title>
       </g>
       {/* Beside the button, not in it: a button is called by what it shows. */}
       {run !== undefined && (
-        <text
-          x="4"
-          y="12"
-          textAnchor="middle"
-          fontSize="10.500"
-          className="num"
-          fill={colours.quiet}
-          pointerEvents="none"
-        >
+        <Label at={[4, 12]} anchor="middle" size={10.5} className="num" colour="quiet">
           {run}
-        </text>
+        </Label>
       )}
     </g>
   );
@@ -230,15 +209,7 @@ export function CornersView({ study, fitted }: ViewProps) {
         aria-label={`${response?.name} at the corners of ${three.map((f) => f.name).join(", ")}`}
       >
         {edges.map(({ a, b }) => (
-          <line
-            key={a.key + b.key}
-            x1={a.at[0]}
-            y1={a.at[1]}
-            x2={b.at[0]}
-            y2={b.at[1]}
-            stroke="#B8AC90"
-            strokeDasharray={a.key === "001" || b.key === "001" ? "4 3" : undefined}
-          />
+          <Rule key={a.key + b.key} from={a.at} to={b.at} dashed={a.key === "001" || b.key === "001"} />
         ))}
         {axis(0, pixelOf(0, 0, 0), pixelOf(1, 0, 0), 50)}
         <g aria-hidden="true">

@@ -6,9 +6,11 @@ import { messageText } from "@/core/findings";
 import { type ContrastSet, normalQuantile } from "@/core/model";
 import type { Fitted } from "@/core/questions";
 import { alphabetOf, type Response, termKey, termLetters, termName, valueUnit } from "@/core/study";
-import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/axes";
+import { AxisX, AxisY, type Box, linear, placeLabels } from "@/ui/charts/marks/axis";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
+import { Down, Rule } from "@/ui/charts/marks/rule";
 import { axisName, figure } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
 import type { ViewProps } from "./view";
 
 /** Points named below the margin. */
@@ -135,32 +137,24 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
               ? []
               : [
                   <g key={l.name}>
-                    <line
-                      x1={x(l.v)}
-                      x2={x(l.v)}
-                      y1={box.top}
-                      y2={box.top + box.height}
-                      stroke={colours.warning}
-                      strokeDasharray="4 3"
-                    />
-                    <text
-                      x={x(l.v) + 4}
-                      y={box.top + box.height - (l.name === "margin" ? 6 : 22)}
-                      fontSize="11.500"
-                      fill="#97511F"
+                    <Down box={box} at={x(l.v)} colour="warning" dashed />
+                    <Label
+                      at={[x(l.v) + 4, box.top + box.height - (l.name === "margin" ? 6 : 22)]}
+                      size={11.5}
+                      colour="limit"
                     >
                       {l.name}
-                    </text>
+                    </Label>
                   </g>,
                 ],
           )}
         {margins && (
-          <line
-            x1={x(0)}
-            y1={y(0)}
-            x2={x(Math.min(most * 1.12, margins.error * y.domain()[1]))}
-            y2={y(Math.min(y.domain()[1], (most * 1.12) / margins.error))}
-            stroke="#B8AC90"
+          <Rule
+            from={[x(0), y(0)]}
+            to={[
+              x(Math.min(most * 1.12, margins.error * y.domain()[1])),
+              y(Math.min(y.domain()[1], (most * 1.12) / margins.error)),
+            ]}
           />
         )}
         {points.map((p) => {
@@ -171,47 +165,23 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
             .slice(0, 3)
             .join(" = ");
           return (
-            <circle
+            <Dot
               key={key}
-              cx={x(p.v)}
-              cy={y(p.q)}
-              r="5"
-              fill={inside.has(key) ? colours.accent : colours.paper}
-              stroke={inside.has(key) ? colours.accent : "#5d5e54"}
-              strokeWidth="1.500"
-              style={{ cursor: "pointer" }}
-              tabIndex={0}
-              role="button"
-              aria-pressed={inside.has(key)}
-              aria-label={`${name}: ${figure(p.c.effect, 3)}${inside.has(key) ? ", in the model" : ""}`}
-              onClick={() => toggle(key)}
-              onKeyDown={(e) => {
-                if (e.key === " " || e.key === "Enter") {
-                  e.preventDefault();
-                  toggle(key);
-                }
-              }}
-            >
-              <title>{`${name}: ${figure(p.c.effect, 3)} ${fitted.fit.model.likelihood ? "" : (response?.unit ?? "")}`}</title>
-            </circle>
+              at={[x(p.v), y(p.q)]}
+              r={5}
+              colour={inside.has(key) ? "accent" : "paper"}
+              outline={inside.has(key) ? "accent" : "beside"}
+              on={inside.has(key)}
+              label={`${name}: ${figure(p.c.effect, 3)}${inside.has(key) ? ", in the model" : ""}`}
+              title={`${name}: ${figure(p.c.effect, 3)} ${fitted.fit.model.likelihood ? "" : (response?.unit ?? "")}`}
+              press={() => toggle(key)}
+            />
           );
         })}
         {labels.map((l) => (
-          <text
-            key={l.key}
-            x={l.lx}
-            y={l.ly}
-            textAnchor={l.anchor}
-            fontSize="12"
-            className="num"
-            fill={colours.ink}
-            stroke={colours.paper}
-            strokeWidth="3"
-            paintOrder="stroke"
-            pointerEvents="none"
-          >
+          <Label key={l.key} at={[l.lx, l.ly]} anchor={l.anchor} className="num" halo>
             {l.text}
-          </text>
+          </Label>
         ))}
       </svg>
       <p className="small quiet" style={{ maxWidth: W }}>

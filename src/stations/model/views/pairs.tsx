@@ -15,14 +15,18 @@ import {
   termLetters,
   valueUnit,
 } from "@/core/study";
-import { linear } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
+import { linear } from "@/ui/charts/marks/axis";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
+import { Line } from "@/ui/charts/marks/line";
 import { useDesk } from "@/ui/desk/store";
 import { axisName, clip, figure, settingText } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";
 import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
+
+const STROKES = ["warning", "accent", "info"] as const;
 
 const W = 160;
 const H = 96;
@@ -110,7 +114,6 @@ function Pair({
   }));
   const labelAt = spread(lines.map((l) => l.points[l.points.length - 1].y + 4));
   const active = rung?.inModel === true && rung.p !== null && rung.p < significance(study);
-  const strokes = [colours.warning, colours.accent, colours.info];
   return (
     <div
       className={css.pair}
@@ -128,16 +131,10 @@ function Pair({
       >
         {lines.map(({ e, points }, i) => (
           <g key={String(e)}>
-            <path
-              d={pathThrough(points.map((p) => [p.x, p.y]))}
-              fill="none"
-              stroke={strokes[i]}
-              strokeWidth="2"
-              strokeDasharray={i === 0 ? "4 3" : undefined}
-            />
-            <text x={W - 39} y={labelAt[i]} fontSize="10" fill={strokes[i]}>
+            <Line through={points.map((p) => [p.x, p.y])} colour={STROKES[i]} dashed={i === 0} />
+            <Label at={[W - 39, labelAt[i]]} size={10} colour={STROKES[i]}>
               {clip(`${b.letter} ${settingText(e)}`, 8)}
-            </text>
+            </Label>
           </g>
         ))}
         <Ends factor={a} y={H - 3} right={W - 42} />
@@ -191,8 +188,8 @@ function Main({
         aria-label={`Main effect of ${f.name}`}
         opacity={quiet ? 0.4 : 1}
       >
-        <path d={pathThrough(points.map((p) => [p.x, p.y]))} fill="none" stroke={colours.accent} strokeWidth="2" />
-        {!isNumeric(f) && points.map((p) => <circle key={p.x} cx={p.x} cy={p.y} r="3" fill={colours.accent} />)}
+        <Line through={points.map((p) => [p.x, p.y])} />
+        {!isNumeric(f) && points.map((p) => <Dot key={p.x} at={[p.x, p.y]} r={3} />)}
         <Ends factor={f} y={height - 3} right={W - 8} />
       </svg>
       {quiet && <div className="small">depends on {partners.join(", ")}: read the pair</div>}

@@ -3,8 +3,10 @@ import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import { type Flag, flagLines, flagsOf, type TrialFigures } from "@/core/model";
 import { activeFactors, isNumeric, type Settings, settingsAsRun, valueUnit } from "@/core/study";
-import { Across } from "@/ui/charts/across";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
+import { Cuts } from "@/ui/charts/cuts";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
 import { Nearest } from "@/ui/charts/nearest";
 import { useDesk } from "@/ui/desk/store";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -13,7 +15,6 @@ import { LinkButton } from "@/ui/parts/link-button";
 import { Pick } from "@/ui/parts/pick";
 import { ScrollBox } from "@/ui/parts/scroll-box";
 import { useSize } from "@/ui/parts/use-size";
-import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
@@ -217,19 +218,18 @@ export function ResidualsView({ study, fitted }: ViewProps) {
               grid
               offset={44}
             />
-            <Across box={box} scale={y} cuts={near} />
+            <Cuts box={box} scale={y} cuts={near} />
             {points.map(({ r, x: px, y: py }) => (
               <g key={r.id}>
-                <circle
-                  cx={x(px)}
-                  cy={y(py)}
+                <Dot
+                  at={[x(px), y(py)]}
                   r={lit === r.id ? 6 : points.length > 150 ? 2.2 : 3.5}
-                  fill={lit === r.id ? colours.highlight : r.flags.length > 0 ? colours.warning : colours.accent}
+                  colour={lit === r.id ? "highlight" : r.flags.length > 0 ? "warning" : "accent"}
                 />
                 {r.flags.length > 0 && (
-                  <text x={x(px) + 6} y={y(py) - 5} fontSize="11" fill={colours.warning}>
+                  <Label at={[x(px) + 6, y(py) - 5]} size={11} colour="warning">
                     {r.order}
-                  </text>
+                  </Label>
                 )}
               </g>
             ))}

@@ -3,9 +3,9 @@ import { useMemo } from "react";
 import { messageText } from "@/core/findings";
 import { importanceOf } from "@/core/model";
 import { alphabetOf, termName } from "@/core/study";
+import { Meter } from "@/ui/charts/marks/bars";
 import { CopyRows } from "@/ui/parts/copy-rows";
 import { figure, percent } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
@@ -18,15 +18,7 @@ function ShareBar({ name, share, inner, quiet }: { name: string; share: number; 
     >
       <span>{name}</span>
       <svg width="100%" height="16" viewBox="0 0 100 16" preserveAspectRatio="none" aria-hidden="true">
-        <rect x="0" y="2" width="100" height="12" fill="#F0ECE1" />
-        <rect
-          x="0"
-          y="2"
-          width={100 * share}
-          height="12"
-          fill={quiet ? "#CFC6B2" : inner === undefined ? colours.accent : "#CDBAD4"}
-        />
-        {inner !== undefined && <rect x="0" y="2" width={100 * inner} height="12" fill={colours.accent} />}
+        <Meter share={share} inner={inner} length={100} thick={12} y={2} colour={quiet ? "dull" : "accent"} />
       </svg>
       <b className="num">{percent(share, share < 0.0995 ? 1 : 0)}</b>
     </div>

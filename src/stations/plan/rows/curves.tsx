@@ -1,12 +1,14 @@
 "use client";
 import { useMemo } from "react";
 import { type PlanSummary, termPower } from "@/core/plans";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Label } from "@/ui/charts/marks/label";
+import { Line } from "@/ui/charts/marks/line";
+import { Down } from "@/ui/charts/marks/rule";
 import { figure } from "@/ui/parts/format";
-import { colours } from "@/ui/theme/theme";
 
-const STROKES = [colours.info, colours.accent, colours.warning];
+const STROKES = ["info", "accent", "warning"] as const;
 const DASHES = [undefined, "6 3", "2 3"];
 const WIDTH = 380;
 const HEIGHT = 170;
@@ -52,56 +54,37 @@ function Curves({
       <AxisY scale={y} box={BOX} name={yName} count={4} grid offset={36} />
       {mark && mark.x <= xMost && (
         <g>
-          <line
-            x1={x(mark.x)}
-            x2={x(mark.x)}
-            y1={BOX.top}
-            y2={BOX.top + BOX.height}
-            stroke={colours.success}
-            strokeDasharray="4 3"
-          />
-          <text x={x(mark.x) + 4} y={BOX.top + BOX.height - 5} fontSize="11.500" fill={colours.success}>
+          <Down box={BOX} at={x(mark.x)} colour="success" dashed />
+          <Label at={[x(mark.x) + 4, BOX.top + BOX.height - 5]} size={11.5} colour="success">
             {mark.text}
-          </text>
+          </Label>
         </g>
       )}
       {curves.map((c, i) => (
-        <path
+        <Line
           key={c.letter}
-          d={pathThrough(c.points.filter((p) => p.y <= yMost).map((p) => [x(p.x), y(p.y)]))}
-          fill="none"
-          stroke={STROKES[i]}
-          strokeWidth="2"
-          strokeDasharray={DASHES[i]}
+          through={c.points.filter((p) => p.y <= yMost).map((p) => [x(p.x), y(p.y)])}
+          colour={STROKES[i]}
+          dashed={DASHES[i] ?? false}
         />
       ))}
       {curves.map((c, i) =>
         c.dot && c.dot.x <= xMost ? (
-          <circle
+          <Dot
             key={c.letter}
-            cx={x(c.dot.x)}
-            cy={y(c.dot.y)}
-            r="4.500"
-            fill="#fff"
-            stroke={STROKES[i]}
-            strokeWidth="2"
-          >
-            <title>{c.dot.text}</title>
-          </circle>
+            at={[x(c.dot.x), y(c.dot.y)]}
+            r={4.5}
+            colour="raised"
+            outline={STROKES[i]}
+            outlineWidth={2}
+            title={c.dot.text}
+          />
         ) : null,
       )}
       {ends.map((e) => (
-        <text
-          key={e.i}
-          x={BOX.left + BOX.width + 5}
-          y={e.y + 4}
-          fontSize="13"
-          fontWeight="600"
-          fill={STROKES[e.i]}
-          style={{ fontFamily: "var(--serif)" }}
-        >
+        <Label key={e.i} at={[BOX.left + BOX.width + 5, e.y + 4]} size={13} bold serif colour={STROKES[e.i]}>
           {curves[e.i].letter}
-        </text>
+        </Label>
       ))}
     </svg>
   );

@@ -1,14 +1,14 @@
 import type { PlanSummary } from "@/core/plans";
-import { colours } from "@/ui/theme/theme";
+import { Band } from "@/ui/charts/marks/band";
 
 /** Degrees of freedom as one bar: model, lack of fit, pure error. */
 export function DfBar({ df }: { df: PlanSummary["df"] }) {
   const total = Math.max(1, df.model + df.lackOfFit + df.pureError);
   const parts = [
-    { n: df.model, fill: colours.accent },
-    { n: df.lackOfFit, fill: "#C4A25A" },
-    { n: df.pureError, fill: "#8A8268" },
-  ];
+    { n: df.model, colour: "accent" },
+    { n: df.lackOfFit, colour: "spare" },
+    { n: df.pureError, colour: "copies" },
+  ] as const;
   let x = 0;
   return (
     <div>
@@ -25,7 +25,7 @@ export function DfBar({ df }: { df: PlanSummary["df"] }) {
           const left = x;
           x += w;
           return p.n > 0 ? (
-            <rect key={p.fill} x={left} width={Math.max(0, w - 1.5)} height="12" rx="2" fill={p.fill} />
+            <Band key={p.colour} x={left} width={w - 1.5} height={12} round={2} colour={p.colour} />
           ) : null;
         })}
       </svg>

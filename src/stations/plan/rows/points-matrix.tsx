@@ -2,6 +2,9 @@
 import { useMemo } from "react";
 import type { Plan } from "@/core/plans";
 import { activeFactors, code, excludedShares, isNumeric, type NumericFactor, type Study } from "@/core/study";
+import { Band } from "@/ui/charts/marks/band";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Hatch } from "@/ui/charts/marks/hatch";
 import { clip } from "@/ui/parts/format";
 import { colours } from "@/ui/theme/theme";
 
@@ -73,31 +76,25 @@ export function PointsMatrix({ study, plan, letter }: { study: Study; plan: Plan
               const inner = (size - 10) / beyond;
               return (
                 <g key={a.id} transform={`translate(${left + c * (size + gap)} ${r * (size + gap)})`}>
-                  <rect width={size} height={size} rx="3" fill="#fff" stroke="#DDD8CB" />
-                  {shade?.map((share, i) =>
-                    share < 1 ? null : (
-                      <rect
-                        key={i}
-                        x={size / 2 - inner / 2 + ((i % CELLS) * inner) / CELLS}
-                        y={size / 2 + inner / 2 - ((Math.floor(i / CELLS) + 1) * inner) / CELLS}
-                        width={inner / CELLS + 0.3}
-                        height={inner / CELLS + 0.3}
-                        fill="#6a5a48"
-                        opacity="0.55"
-                      />
-                    ),
+                  <Band width={size} height={size} round={3} colour="raised" outline="hairline" />
+                  {shade && (
+                    <Hatch
+                      shares={shade}
+                      left={size / 2 - inner / 2}
+                      top={size / 2 - inner / 2}
+                      size={inner}
+                      whole={0.55}
+                      part={0}
+                    />
                   )}
                   {[...counts.values()].map((p) => (
-                    <circle
+                    <Dot
                       key={`${p.x}|${p.y}`}
-                      cx={spot(p.x)}
-                      cy={size - spot(p.y)}
+                      at={[spot(p.x), size - spot(p.y)]}
                       r={Math.min(size / 9, 1.4 + 2.6 * Math.sqrt(p.n / most))}
-                      fill={colours.accent}
-                      fillOpacity="0.75"
-                    >
-                      <title>{`${p.n} ${p.n === 1 ? "trial" : "trials"}`}</title>
-                    </circle>
+                      opacity={0.75}
+                      title={`${p.n} ${p.n === 1 ? "trial" : "trials"}`}
+                    />
                   ))}
                 </g>
               );

@@ -4,11 +4,11 @@ import { Button } from "antd";
 import { useEffect } from "react";
 import { lowerHull, type PlanOptions, type TradePoint } from "@/core/plans";
 import type { Study } from "@/core/study";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Dot, pressable, Target } from "@/ui/charts/marks/dots";
+import { Line } from "@/ui/charts/marks/line";
 import { useQuestion } from "@/ui/compute/use-question";
 import { LinkButton } from "@/ui/parts/link-button";
-import { colours } from "@/ui/theme/theme";
 
 const WIDTH = 330;
 const HEIGHT = 180;
@@ -56,33 +56,21 @@ export function TradeCurve({
       >
         <AxisX scale={x} box={BOX} name="D-efficiency, %" count={4} grid />
         <AxisY scale={y} box={BOX} name="alias trace" count={4} grid offset={36} />
-        <path
-          d={pathThrough(line.map((p) => [x(p.d), y(p.trace)]))}
-          fill="none"
-          stroke={colours.accent}
-          strokeWidth="1.500"
-        />
+        <Line through={line.map((p) => [x(p.d), y(p.trace)])} width={1.5} />
         {known.map((p) => (
           <g
             key={p.keep}
-            role="button"
-            tabIndex={0}
-            aria-label={`D-efficiency ${p.d.toFixed(1)} %, alias trace ${p.trace.toFixed(2)}: put it in the chart`}
-            style={{ cursor: "pointer" }}
-            onClick={() => pick(p.options)}
-            onKeyDown={(e) => {
-              if (e.key !== "Enter" && e.key !== " ") return;
-              e.preventDefault();
-              pick(p.options);
-            }}
+            {...pressable(
+              `D-efficiency ${p.d.toFixed(1)} %, alias trace ${p.trace.toFixed(2)}: put it in the chart`,
+              () => pick(p.options),
+            )}
           >
             <title>{`D ${p.d.toFixed(1)} %, alias trace ${p.trace.toFixed(2)}`}</title>
-            <circle cx={x(p.d)} cy={y(p.trace)} r="11" fill="transparent" />
-            <circle
-              cx={x(p.d)}
-              cy={y(p.trace)}
+            <Target at={[x(p.d), y(p.trace)]} r={11} />
+            <Dot
+              at={[x(p.d), y(p.trace)]}
               r={onLine.has(p.keep) ? 5 : 3.5}
-              fill={onLine.has(p.keep) ? colours.accent : "#CDBAD4"}
+              colour={onLine.has(p.keep) ? "accent" : "pale"}
             />
           </g>
         ))}

@@ -3,9 +3,9 @@
 "use client";
 import { figure } from "@/core/findings";
 import { alphabetOf, termName } from "@/core/study";
-import { AxisX, AxisY, type Box, linear } from "@/ui/charts/axes";
-import { pathThrough } from "@/ui/charts/paths";
-import { colours } from "@/ui/theme/theme";
+import { AxisX, AxisY, type Box, linear } from "@/ui/charts/marks/axis";
+import { Dot } from "@/ui/charts/marks/dots";
+import { Line } from "@/ui/charts/marks/line";
 import { setKey } from "./criteria";
 import type { Rivals } from "./use-rivals";
 
@@ -37,23 +37,21 @@ export function SubsetsChart({ rivals: { study, ordered, isKept, isHere, use } }
     >
       <AxisX scale={x} box={box} name="columns of terms" ticks={x.ticks(8).filter(Number.isInteger)} />
       <AxisY scale={y} box={box} name={`${name}, better upwards`} count={5} grid offset={44} />
-      <path d={pathThrough(bySize.filter(within).map((m) => [x(m.k), y(value(m))]))} fill="none" stroke="#B8AC90" />
+      <Line through={bySize.filter(within).map((m) => [x(m.k), y(value(m))])} colour="rule" width={1} />
       {drawn.map((m) => {
         const now = isHere(m.terms);
         const stays = isKept(m.terms);
         return (
-          <circle
+          <Dot
             key={setKey(m.terms)}
-            cx={x(m.k)}
-            cy={y(value(m))}
+            at={[x(m.k), y(value(m))]}
             r={now ? 6 : stays ? 5 : 3.2}
-            fill={now ? colours.accent : stays ? colours.highlight : colours.paper}
-            stroke={now || stays ? colours.ink : "#8b8c82"}
-            style={{ cursor: "pointer" }}
-            onClick={() => use(m.terms)}
-          >
-            <title>{`${m.terms.map((t) => termName(alphabet, t)).join(", ") || "constant only"}: ${name} ${figure(value(m), 4)}`}</title>
-          </circle>
+            colour={now ? "accent" : stays ? "highlight" : "paper"}
+            outline={now || stays ? "ink" : "tick"}
+            outlineWidth={1}
+            tap={() => use(m.terms)}
+            title={`${m.terms.map((t) => termName(alphabet, t)).join(", ") || "constant only"}: ${name} ${figure(value(m), 4)}`}
+          />
         );
       })}
     </svg>

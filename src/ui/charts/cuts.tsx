@@ -1,8 +1,8 @@
 import { colours } from "../theme/theme";
-import type { Box, Linear } from "./axes";
+import type { Box, Linear } from "./marks/axis";
 
 /** Lines across a chart: its zero, and dashed ones past which something stands out. */
-export function Across({ box, scale, cuts }: { box: Box; scale: Linear; cuts: readonly number[] }) {
+export function Cuts({ box, scale, cuts }: { box: Box; scale: Linear; cuts: readonly number[] }) {
   const [x1, x2] = [box.left, box.left + box.width];
   return (
     <g>

@@ -1,7 +1,7 @@
 // biome-ignore-all lint/a11y/noAriaHiddenOnFocusable: groups of a drawing take no focus.
 import { format } from "d3-format";
 import { scaleLinear, scaleLog } from "d3-scale";
-import { colours } from "../theme/theme";
+import { colours } from "../../theme/theme";
 
 export interface Box {
   left: number;

@@ -25,6 +25,10 @@ const files = [...beside, ...inside].filter(
     !f.endsWith(".gen.d.ts") &&
     f !== "next-env.d.ts",
 );
+/** A shape drawn by hand: stations describe charts, and the marks draw them. */
+const SHAPE = /<(path|rect|line|circle)\b/;
+/** A colour that is no name of the theme. */
+const COLOUR = /["'` ]#(?:[0-9a-f]{3}){1,2}["'`; ]/i;
 const isTest = (f) => /\.test\.ts$|^e2e\/|\/testing\//.test(f);
 
 /** Each node with the functions around it. */
@@ -88,6 +92,10 @@ for (const file of files.filter((f) => /^(src|scripts|bench)\/.*\.(tsx?|mjs)$/.t
   const source = readFileSync(join(root, file), "utf8");
   const lines = source.split("\n");
   lines.forEach((line, i) => {
+    if (file.startsWith("src/stations/") && !isTest(file) && SHAPE.test(line))
+      faults.push(`${file}:${i + 1} draws by hand; describe it by the marks of src/ui/charts/marks`);
+    if (/^src\/(stations|ui)\/(?!theme\/).*\.tsx?$/.test(file) && !isTest(file) && COLOUR.test(line))
+      faults.push(`${file}:${i + 1} has a colour of its own; name it in src/ui/theme/theme.ts`);
     // Sentences stay whole, so that they are found by what they say; all else is broken at the width.
     if (line.replace(SENTENCE, "").length > WIDTH) faults.push(`${file}:${i + 1} is ${line.length} characters wide`);
   });

@@ -8,6 +8,7 @@ import { memo, type ReactElement, type ReactNode } from "react";
 import type { Trial } from "@/core/study";
 import { isStanding } from "@/core/study";
 import { settingText } from "@/ui/parts/format";
+import { colours } from "@/ui/theme/theme";
 import { type Column, cellShown, cellText, isFigure, nameOf } from "./columns";
 import css from "./trials.module.css";
 
@@ -156,7 +157,7 @@ export const LedgerRow = memo(function LedgerRow({
       <div
         role="gridcell"
         className={lent === undefined ? undefined : css.lent}
-        style={{ width: FIXED[2].width, fontSize: 12, color: "#5d5e54" }}
+        style={{ width: FIXED[2].width, fontSize: 12, color: colours.beside }}
         title={state.title}
       >
         {state.text}
@@ -190,7 +191,7 @@ export const LedgerRow = memo(function LedgerRow({
               <Editor label={`Trial ${trial.order}, ${nameOf(c)}`} text={editing} right={right} acts={acts} />
             ) : (
               <>
-                {text === "" && c.kind === "result" ? <span style={{ color: "#a9a89d" }}>·</span> : text}
+                {text === "" && c.kind === "result" ? <span style={{ color: colours.waiting }}>·</span> : text}
                 {asRun !== undefined && <sup>{settingText(trial.settings[c.id])}</sup>}
               </>
             )}

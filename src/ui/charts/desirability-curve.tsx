@@ -37,7 +37,7 @@ export function DesirabilityCurve({
   if (kept.aim === "watch" || goal.aim === "watch")
     return (
       <svg width={width} height={height} role="img" aria-label={`${name}: watched, no goal`}>
-        <rect width={width} height={height} rx="4" fill="#F1ECE1" />
+        <rect width={width} height={height} rx="4" fill={colours.track} />
         <text x={width / 2} y={height / 2 + 4} textAnchor="middle" fontSize="11" fill={colours.quiet}>
           watched
         </text>
@@ -75,13 +75,20 @@ export function DesirabilityCurve({
       aria-label={`${name}: desirability from ${settingText(goal.low)} to ${settingText(goal.high)}`}
       style={{ overflow: "visible", touchAction: "none" }}
     >
-      <rect width={width} height={height - (labels ? 16 : 0)} rx="4" fill="#F1ECE1" />
+      <rect width={width} height={height - (labels ? 16 : 0)} rx="4" fill={colours.track} />
       <path d={`${path}L${width} ${y(0)}L0 ${y(0)}Z`} fill={colours.success} opacity="0.16" />
       <path d={path} fill="none" stroke={colours.success} strokeWidth="2" strokeLinejoin="round" />
       {value !== undefined && value >= from && value <= to && (
         <g>
           <line x1={x(value)} x2={x(value)} y1="2" y2={height - foot} stroke={colours.info} />
-          <circle cx={x(value)} cy={y(d(value))} r="4.500" fill="#fff" stroke={colours.info} strokeWidth="2" />
+          <circle
+            cx={x(value)}
+            cy={y(d(value))}
+            r="4.500"
+            fill={colours.raised}
+            stroke={colours.info}
+            strokeWidth="2"
+          />
         </g>
       )}
       {kneesOf(goal).map((k) => (

@@ -53,7 +53,7 @@ export const TrialMarks = memo(function TrialMarks({
         cx={px(g.x)}
         cy={py(g.y)}
         r={small ? (g.ids.includes(lit ?? "") ? 5 : 2.6) : g.ids.length > 9 ? 10 : 8}
-        fill={g.ids.includes(lit ?? "") ? colours.highlight : "#FBFAF6"}
+        fill={g.ids.includes(lit ?? "") ? colours.highlight : colours.mist}
         stroke={colours.ink}
         strokeOpacity="0.75"
       />
@@ -100,9 +100,9 @@ export function ProbeCross({ x, y }: { x: number; y: number }) {
   const cross = pathThrough([[x - 14, y], [x + 14, y], undefined, [x, y - 14], [x, y + 14]]);
   return (
     <g pointerEvents="none">
-      <path d={cross} stroke="#fff" strokeWidth="4.500" />
+      <path d={cross} stroke={colours.raised} strokeWidth="4.500" />
       <path d={cross} stroke={colours.info} strokeWidth="2" />
-      <circle cx={x} cy={y} r="5" fill="#fff" stroke={colours.info} strokeWidth="2.500" />
+      <circle cx={x} cy={y} r="5" fill={colours.raised} stroke={colours.info} strokeWidth="2.500" />
     </g>
   );
 }

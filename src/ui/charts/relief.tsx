@@ -137,12 +137,12 @@ export function Relief({
         setTurn((t) => ({ around: t.around + m[0], up: Math.max(0.15, Math.min(1.4, t.up + m[1])) }));
       }}
     >
-      <path d={pathAround(floor.map(([px, py]) => [px, py]))} fill="#EFEADF" stroke="#CFC6B2" />
+      <path d={pathAround(floor.map(([px, py]) => [px, py]))} fill={colours.floor} stroke={colours.dull} />
       <line x1={foot[0]} y1={foot[1]} x2={top[0]} y2={top[1]} stroke={colours.info} strokeDasharray="3 3" />
       {faces.map((f) => (
-        <path key={f.key} d={f.path} fill={f.fill} stroke="#23261F" strokeOpacity="0.28" strokeWidth="0.600" />
+        <path key={f.key} d={f.path} fill={f.fill} stroke={colours.ink} strokeOpacity="0.28" strokeWidth="0.600" />
       ))}
-      <circle cx={top[0]} cy={top[1]} r="5.500" fill="#fff" stroke={colours.info} strokeWidth="2.500" />
+      <circle cx={top[0]} cy={top[1]} r="5.500" fill={colours.raised} stroke={colours.info} strokeWidth="2.500" />
       <g aria-hidden="true">
         {label(-0.82, front, round(xl), "xl")}
         {label(0.82, front, round(xh), "xh")}

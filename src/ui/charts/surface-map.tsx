@@ -183,7 +183,7 @@ export function SurfaceMap({
     >
       <defs>
         <pattern id={hatch} width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <line x1="0" y1="0" x2="0" y2="7" stroke="#fff" strokeWidth="1.600" opacity="0.75" />
+          <line x1="0" y1="0" x2="0" y2="7" stroke={colours.raised} strokeWidth="1.600" opacity="0.75" />
         </pattern>
         <pattern id={`${hatch}l`} width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <line x1="0" y1="0" x2="0" y2="9" stroke={colours.ink} strokeWidth="0.800" opacity="0.35" />
@@ -199,7 +199,7 @@ export function SurfaceMap({
             key={a.level}
             d={a.path}
             fill={shade(i)}
-            stroke="#23261F"
+            stroke={colours.ink}
             strokeOpacity="0.22"
             strokeWidth="0.700"
             fillRule="evenodd"
@@ -245,13 +245,13 @@ export function SurfaceMap({
           width={px(1) - px(-1)}
           height={py(-1) - py(1)}
           fill="none"
-          stroke="#fff"
+          stroke={colours.raised}
           strokeOpacity="0.55"
           strokeDasharray="2 4"
           pointerEvents="none"
         />
       </g>
-      <path d={whole} fill="none" stroke="#B8AC90" />
+      <path d={whole} fill="none" stroke={colours.rule} />
       {notes ? (
         notes.map((n, i) => (
           <text
@@ -262,7 +262,7 @@ export function SurfaceMap({
             fontSize="11"
             className="num"
             fill={colours.ink}
-            stroke="#fff"
+            stroke={colours.raised}
             strokeWidth="3"
             strokeOpacity="0.7"
             paintOrder="stroke"

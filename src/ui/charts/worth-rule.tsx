@@ -82,7 +82,7 @@ export function WorthRule({
       aria-label={`${name}: worth from ${text(goal.low)} to ${text(goal.high)}`}
       style={{ display: "block", overflow: "visible", touchAction: "none" }}
     >
-      <rect y={top} width={width} height={bar} rx="3" fill="#EEE9DE" />
+      <rect y={top} width={width} height={bar} rx="3" fill={colours.bed} />
       {lines.map((at) => (
         <line
           key={at}

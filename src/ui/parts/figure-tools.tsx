@@ -1,6 +1,7 @@
 "use client";
 import type { RefObject } from "react";
 import { LinkButton } from "@/ui/parts/link-button";
+import { colours } from "../theme/theme";
 import { say } from "./say";
 
 /** Properties a figure takes from the page's style sheets and would lose outside it. */
@@ -65,7 +66,7 @@ async function dots(drawing: { text: string; width: number; height: number }): P
     canvas.width = 2 * drawing.width;
     canvas.height = 2 * drawing.height;
     const ink = canvas.getContext("2d") as CanvasRenderingContext2D;
-    ink.fillStyle = "#fff";
+    ink.fillStyle = colours.raised;
     ink.fillRect(0, 0, canvas.width, canvas.height);
     ink.drawImage(image, 0, 0, canvas.width, canvas.height);
     return await new Promise((done, failed) =>

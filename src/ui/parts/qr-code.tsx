@@ -1,4 +1,5 @@
 import { create } from "qrcode";
+import { colours } from "../theme/theme";
 
 /** Quiet modules around a code (ISO/IEC 18004). */
 const QUIET = 4;
@@ -14,8 +15,8 @@ export function QrCode({ text, name }: { text: string; name: string }) {
   ).join("");
   return (
     <svg className="qr" viewBox={`0 0 ${size} ${size}`} role="img" aria-label={name} shapeRendering="crispEdges">
-      <rect width={size} height={size} fill="#fff" />
-      <path d={dark} fill="#000" />
+      <rect width={size} height={size} fill={colours.raised} />
+      <path d={dark} fill={colours.ink} />
     </svg>
   );
 }

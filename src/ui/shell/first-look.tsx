@@ -40,7 +40,7 @@ const Plans = (
       [230, 88],
       [320, 104],
     ].map(([x, y], i) => (
-      <circle key={x} cx={x} cy={y} r="6" fill={i < 4 ? colours.accent : "#fff"} stroke={colours.accent} />
+      <circle key={x} cx={x} cy={y} r="6" fill={i < 4 ? colours.accent : colours.raised} stroke={colours.accent} />
     ))}
     <text x="245" y="194" textAnchor="middle">
       trials
@@ -97,7 +97,7 @@ const Effects = (
           y={32 + i * 30}
           width={Math.abs(Number(size))}
           height="16"
-          fill={i < 3 ? colours.accent : "#fff"}
+          fill={i < 3 ? colours.accent : colours.raised}
           stroke={colours.accent}
         />
       </g>
@@ -125,7 +125,7 @@ const Wishes = (
       <ellipse key={fill} cx={350} cy={100} rx={84 - i * 24} ry={78 - i * 22} fill={fill} />
     ))}
     <rect x="340" y="90" width="20" height="20" rx="4" fill={colours.accent} />
-    <text x="350" y="105" textAnchor="middle" fill="#fff">
+    <text x="350" y="105" textAnchor="middle" fill={colours.raised}>
       1
     </text>
   </>

@@ -130,7 +130,7 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
       role="img"
       aria-label={`${response?.name}: prediction against its limits`}
     >
-      <rect x="0" y="7" width={WIDTH} height="4" rx="2" fill="#E4DECF" />
+      <rect x="0" y="7" width={WIDTH} height="4" rx="2" fill={colours.empty} />
       {goal.aim !== "watch" && (
         <rect
           x={x(limits.low)}
@@ -162,7 +162,7 @@ function GoalBar({ fitted, study, probe }: { fitted: Fitted; study: Study; probe
           opacity="0.5"
         />
       )}
-      <circle cx={x(p.mean)} cy="9" r="5" fill="#fff" stroke={colours.info} strokeWidth="2" />
+      <circle cx={x(p.mean)} cy="9" r="5" fill={colours.raised} stroke={colours.info} strokeWidth="2" />
     </svg>
   );
 }

@@ -165,7 +165,7 @@ export function Rule({
         else set(Math.max(low, Math.min(high, snap(factor, here + d * step * (e.shiftKey ? 5 : 1)))));
       }}
     >
-      <rect y={top} width={width} height={bar} rx="3" fill="#EEE9DE" />
+      <rect y={top} width={width} height={bar} rx="3" fill={colours.bed} />
       {rule && <Graduations rule={rule} here={marker} tight={tight} />}
       {!rule &&
         [...new Set(study.trials.map((t) => t.settings[factor.id] as number))].map((v) => (

@@ -9,6 +9,7 @@ import { useDesk } from "../desk/store";
 import { useStudyView } from "../desk/view";
 import { Flag } from "../parts/flag";
 import { shareText } from "../parts/format";
+import { colours } from "../theme/theme";
 import css from "./shell.module.css";
 import { StageMarkerGlyph } from "./stage-marker";
 import { STATION_NAMES } from "./station-names";
@@ -132,12 +133,12 @@ export function Trail() {
       <svg className={css.ridge} viewBox="0 0 1280 24" preserveAspectRatio="none" aria-hidden="true">
         <path
           d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12 V24 H0 Z"
-          fill="#E6DFCF"
+          fill={colours.ridge}
         />
         <path
           d="M0 12 C60 4 110 16 200 13 S330 6 420 14 S560 20 650 12 S800 4 900 13 S1080 20 1160 12 S1250 8 1280 12"
           fill="none"
-          stroke="#B8AC90"
+          stroke={colours.rule}
         />
       </svg>
       {trail.map((c) => (

@@ -33,6 +33,13 @@ export const colours = {
   cell: "#B9AFC0",
   /** What lies past a range and may be set. */
   reach: "#C9C1AE",
+  /** Of the shell: a stone that lies, the sky, the ridge, the bed of a rule, a floor, what is not yet typed. */
+  stone: "#6F6353",
+  mist: "#FBFAF6",
+  ridge: "#E6DFCF",
+  bed: "#EEE9DE",
+  floor: "#EFEADF",
+  waiting: "#A9A89D",
   /** What may not be run. */
   excluded: "#6A5A48",
   /** The path that trials took, and the band of every other wave. */

@@ -10,6 +10,7 @@ import { figure, pShort, shareText } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import { say } from "@/ui/parts/say";
 import { ScrollBox } from "@/ui/parts/scroll-box";
+import { colours } from "@/ui/theme/theme";
 import { setFitting, setTerms } from "../actions";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
@@ -155,7 +156,7 @@ export function BesideView({ study, fitted }: ViewProps) {
                   </tr>
                 ))}
                 {SUMMARY.map(([label, of], i) => (
-                  <tr key={label} style={i === 0 ? { borderTop: "2px solid #DDD8CB" } : {}}>
+                  <tr key={label} style={i === 0 ? { borderTop: `2px solid ${colours.hairline}` } : {}}>
                     <td>{label}</td>
                     <td>{of(fit)}</td>
                     <td>{of(other.fit)}</td>

@@ -188,8 +188,7 @@ export function HalfNormalView({ study, fitted, toggle }: ViewProps & { toggle(k
         {margins
           ? `${margins.from === "pure-error" ? `Margins from pure error on ${margins.df} degrees of freedom` : "Margins from the small contrasts (pseudo standard error, Lenth)"}: past ${figure(margins.margin)} a contrast is hard to put down to noise, past ${figure(margins.simultaneousMargin)} (“all at once”) harder still.`
           : refused}{" "}
-        {explained}
-        Tap a point to take its term in or out; filled points are in the model.
+        {explained} Tap a point to take its term in or out; filled points are in the model.
       </p>
     </div>
   );

@@ -58,8 +58,8 @@ export function AxisX({
     <g aria-hidden="true">
       {ticks.map((t) => (
         <g key={t} transform={`translate(${scale(t)} 0)`}>
-          {grid && <line y1={box.top} y2={y} stroke="#E9E4D8" />}
-          <line y1={y} y2={y + 4} stroke="#B8AC90" />
+          {grid && <line y1={box.top} y2={y} stroke={colours.grid} />}
+          <line y1={y} y2={y + 4} stroke={colours.rule} />
           <text y={y + 16} textAnchor="middle" fontSize="11.500" className="tick" fill={colours.quiet}>
             {tickText(t, ticks)}
           </text>
@@ -97,7 +97,7 @@ export function AxisY({
     <g aria-hidden="true">
       {ticks.map((t) => (
         <g key={t} transform={`translate(0 ${scale(t)})`}>
-          {grid && <line x1={box.left} x2={box.left + box.width} stroke="#E9E4D8" />}
+          {grid && <line x1={box.left} x2={box.left + box.width} stroke={colours.grid} />}
           <text x={box.left - 6} y="4" textAnchor="end" fontSize="11.500" className="tick" fill={colours.quiet}>
             {text ? text(t) : tickText(t, ticks)}
           </text>

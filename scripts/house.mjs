@@ -88,6 +88,11 @@ function moduleState(ast, at) {
   });
 }
 
+// A stranger finds the way from room to room.
+for (const room of readdirSync(join(root, "src/core"), { withFileTypes: true }).filter((d) => d.isDirectory()))
+  if (!existsSync(join(root, "src/core", room.name, "README.md")))
+    faults.push(`src/core/${room.name} has no README.md that says in a few lines what it is for`);
+
 for (const file of files.filter((f) => /^(src|scripts|bench)\/.*\.(tsx?|mjs)$/.test(f))) {
   const source = readFileSync(join(root, file), "utf8");
   const lines = source.split("\n");

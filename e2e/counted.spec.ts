@@ -180,7 +180,7 @@ test("the button press from model to confirmation: link and points, deviance, sc
   await visit(page, id, "model");
   const ladder = page.getByTestId("ladder");
   await expect(
-    ladder.getByRole("option", { name: /Horn moisture: .* logit scale, .* pts at the probe, p <.001/ }),
+    ladder.getByRole("option", { name: /Horn moisture: .* logit scale, .* pts at the probe, p under 0.001/ }),
   ).toBeVisible();
   const summary = page.getByTestId("summary");
   await expect(summary).toContainText("D²");
@@ -265,6 +265,6 @@ test("what separates is held by a penalty, and it is said", async ({ page }) => 
     timeout: WORKED_OUT,
   });
   await expect(page.getByTestId("summary")).toContainText("penalised");
-  await expect(page.getByTestId("ladder").getByRole("option", { name: /^Heat: .*p <.001/ })).toBeVisible();
+  await expect(page.getByTestId("ladder").getByRole("option", { name: /^Heat: .*p under 0.001/ })).toBeVisible();
   await readsWell(page);
 });

@@ -1,4 +1,4 @@
-import { type FitReport, figure, rounded } from "@/core/findings";
+import { type FitReport, figure, pFigure, rounded } from "@/core/findings";
 import type { Prediction } from "@/core/model";
 import type { PowerAnswer } from "@/core/plans";
 import type {
@@ -28,7 +28,7 @@ const table = (rows: (string | number | null | undefined)[][]): string => {
 };
 const num = (v: number | null | undefined, digits = 4): string =>
   v === null || v === undefined ? "–" : figure(v, digits);
-const pValue = (p: number | null): string => (p === null ? "–" : p < 0.0001 ? "< 0.0001" : p.toFixed(4));
+const pValue = (p: number | null): string => (p === null ? "–" : pFigure(p));
 
 const FROM: Record<JudgedAppraisal["termsFrom"], string> = {
   asked: "as asked",

@@ -7,7 +7,7 @@ export { countedFaultText } from "../words/english/counted";
 export { standingText, whoText } from "../words/english/history";
 export { chanceText, costText } from "../words/english/parts";
 export { missedText } from "../words/english/readings";
-export { counted, figure, fixed, listed, rounded, withUnit } from "../words/numbers";
+export { counted, figure, fixed, listed, pFigure, pText, rounded, withUnit } from "../words/numbers";
 export { climbReading } from "./climb";
 export { decisionOf } from "./decision";
 export type { FitReport } from "./fit-report";

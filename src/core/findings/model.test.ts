@@ -143,7 +143,7 @@ describe("Model", () => {
     );
   fires(
     "curvature",
-    "The centre of y lies 1.500 above the plane of the corners (p below 0.001): at least one factor bends, and these trials cannot say which. Axial points would; until then predictions between the corners may be off by up to that.",
+    "The centre of y lies 1.500 above the plane of the corners (p under 0.001): at least one factor bends, and these trials cannot say which. Axial points would; until then predictions between the corners may be off by up to that.",
     () => read(centred(4), [["a"], ["b"]]),
     () => read(centred(2.5), [["a"], ["b"]]),
   );
@@ -155,7 +155,7 @@ describe("Model", () => {
     );
   fires(
     "lack-of-fit",
-    "The model misses more than repeats explain: lack of fit F 120 on 1 and 8 df (p below 0.001). A term is missing or a scale would help.",
+    "The model misses more than repeats explain: lack of fit F 120 on 1 and 8 df (p under 0.001). A term is missing or a scale would help.",
     () => read(twice(1), [["a"], ["b"]]),
     () => read(twice(0), [["a"], ["b"]]),
   );
@@ -233,7 +233,7 @@ describe("Model", () => {
   );
   fires(
     "left-out",
-    "Something left out of the model of y is large: take in a × b (4.0, p below 0.001).",
+    "Something left out of the model of y is large: take in a × b (4.0, p under 0.001).",
     () =>
       read(
         full((s) => 3 * A(s) + 2 * A(s) * B(s)),
@@ -291,7 +291,7 @@ describe("Model", () => {
     );
   fires(
     "bend-or-shift",
-    "Bend or shift: Wave 2 lies 1.500 above Wave 1 (p below 0.001), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.",
+    "Bend or shift: Wave 2 lies 1.500 above Wave 1 (p under 0.001), and with the centre in a wave of its own these trials cannot say which. Axial points with some corners run again would.",
     () => read(centreApart(4), [["a"], ["b"]]),
     () => read(centreApart(2.5), [["a"], ["b"]]),
   );
@@ -444,7 +444,7 @@ describe("Checks among the readings of a model", () => {
   const shuffled = (i: number): number => even[(i * 7) % 24];
   fires(
     "check-spread",
-    /^Is the spread the same everywhere\? No: it changes with the predicted value \(p (below 0.001|0.00\d); 0.0\d among all checks\)\.$/,
+    /^Is the spread the same everywhere\? No: it changes with the predicted value \(p (under 0.001|0.00\d); 0.0\d among all checks\)\.$/,
     () => of((i) => shuffled(i) * (line[i].a > 0 ? 12 : 1)),
     () => of(shuffled),
   );
@@ -452,7 +452,7 @@ describe("Checks among the readings of a model", () => {
   const balanced = (i: number): number => 0.1 * [1, -1, 0.7, -0.7, 0.4, -0.4][i >> 2];
   fires(
     "check-spread-factor",
-    /^Does the spread depend on a factor\? Yes: with b high errors are 8 times as wide as with b low \(p below 0.001; 0.0\d among all checks\)\.$/,
+    /^Does the spread depend on a factor\? Yes: with b high errors are 8 times as wide as with b low \(p under 0.001; 0.0\d among all checks\)\.$/,
     () => of((i) => balanced(i) * (line[i].b > 0 ? 8 : 1)),
     () => of(balanced),
   );
@@ -474,7 +474,7 @@ describe("Checks among the readings of a model", () => {
   it("names the scale that would help", () => expect(textOf(grown(12), "check-scale")).toContain("log scale"));
   fires(
     "check-order",
-    /^Did anything drift while the trials ran\? Yes: the error moves by 0.05 a trial \(p below 0.001; 0.00 among all checks\)\.$/,
+    /^Did anything drift while the trials ran\? Yes: the error moves by 0.05 a trial \(p under 0.001; 0.00 among all checks\)\.$/,
     () => of((i) => (i - 12) * 0.05 + shuffled(i) * 0.2),
     () => of(shuffled),
   );

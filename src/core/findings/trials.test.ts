@@ -149,7 +149,7 @@ describe("Trials", () => {
   );
   fires(
     "drift",
-    "y drifts by 0.19 a trial while the trials run (p below 0.001). Look for what changed with time.",
+    "y drifts by 0.19 a trial while the trials run (p under 0.001). Look for what changed with time.",
     () => trialsReadings(run(calm.map((v, i) => v + 0.2 * i))),
     () => trialsReadings(run(calm)),
   );

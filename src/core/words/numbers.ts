@@ -40,8 +40,11 @@ export const counted = (n: number, one: string, many = `${one}s`): string => `${
 /** Joins a number and its unit. */
 export const withUnit = (text: string, unit: string | undefined): string => (unit ? `${text} ${unit}` : text);
 
-/** "p 0.021", "p below 0.001". */
-export const pText = (p: number): string => (p < 0.001 ? "p below 0.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2)}`);
+/** A p value, the one way it is written: "0.021", "0.35", "under 0.001". */
+export const pFigure = (p: number): string => (p < 0.001 ? "under 0.001" : p.toFixed(p < 0.1 ? 3 : 2));
+
+/** The same with its name: "p 0.021", "p under 0.001". */
+export const pText = (p: number): string => `p ${pFigure(p)}`;
 
 /** A whole number with its thousands set apart. */
 export const grouped = (n: number): string => n.toLocaleString("en");

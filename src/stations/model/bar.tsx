@@ -1,5 +1,5 @@
 import type { BlockEffect, Rung } from "@/core/model";
-import { percent, pShort } from "@/ui/parts/format";
+import { percent, pShown } from "@/ui/parts/format";
 import css from "./model.module.css";
 
 /** One bar from the zero line with its interval; ghosts hollow, parents kept for hierarchy hatched. */
@@ -27,7 +27,7 @@ export function RungFigures({ rung }: { rung: Rung | BlockEffect }) {
     <>
       {rung.share === null ? "" : percent(rung.share, rung.share < 0.0995 ? 1 : 0)}
       <br />
-      <span>{pShort(rung.p)}</span>
+      <span>{pShown(rung.p)}</span>
     </>
   );
 }

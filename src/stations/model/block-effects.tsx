@@ -1,6 +1,6 @@
 "use client";
 import type { BlockEffect } from "@/core/model";
-import { figure, pShort } from "@/ui/parts/format";
+import { figure, pShown } from "@/ui/parts/format";
 import { Bar, RungFigures } from "./bar";
 import css from "./model.module.css";
 
@@ -45,7 +45,7 @@ export function BlockEffects({
         type="button"
         role="switch"
         aria-checked={r.inModel}
-        aria-label={`${name} (${small}): ${size}${r.p === null ? "" : `, ${pShort(r.p)}`}${r.inModel ? ", in the model" : ", out of the model"}`}
+        aria-label={`${name} (${small}): ${size}${r.p === null ? "" : `, ${pShown(r.p)}`}${r.inModel ? ", in the model" : ", out of the model"}`}
         title={title}
         className={`${css.rung} ${css.standing}`}
         data-in={r.inModel ? "yes" : "no"}

@@ -8,7 +8,7 @@ import type { Fitted } from "@/core/questions";
 import { alphabetOf, type Study, termLetters } from "@/core/study";
 import { linear } from "@/ui/charts/marks/axis";
 import { useDesk } from "@/ui/desk/store";
-import { clip, figure, pShort } from "@/ui/parts/format";
+import { clip, figure, pShown } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";
 import { Bar, RungFigures } from "./bar";
 import { BlockEffects } from "./block-effects";
@@ -57,7 +57,7 @@ const RungRow = memo(function RungRow({
 }) {
   const alphabet = alphabetOf(study);
   const chain = r.aliases.map((t) => termLetters(alphabet, t));
-  const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}${own ? `, ${own} at the probe` : ""}`}${r.p !== null ? `, ${pShort(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
+  const text = `${r.name}: ${r.lost ? "cannot be estimated beside the rest" : `${figure(r.size ?? 0, 3)} ${unit}${own ? `, ${own} at the probe` : ""}`}${r.p !== null ? `, ${pShown(r.p)}` : ""}${r.inModel ? ", in the model" : ""}${r.parentOnly ? ", kept for its interaction" : ""}${chain.length > 0 ? `, cannot be told from ${chain.join(", ")}` : ""}`;
   return (
     <div
       id={`rung-${r.key}`}

@@ -15,7 +15,7 @@ import { Bar } from "@/ui/charts/marks/bars";
 import { Rule } from "@/ui/charts/marks/rule";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
-import { figure, pShort, shareText } from "@/ui/parts/format";
+import { figure, pShown, shareText } from "@/ui/parts/format";
 import { LinkButton } from "@/ui/parts/link-button";
 import { Influence } from "./influence";
 import css from "./model.module.css";
@@ -114,7 +114,7 @@ export function AllResponses({
                 if (!rung?.inModel) return <td key={r.id}>·</td>;
                 const share = Math.abs(rung.size ?? 0) / most;
                 return (
-                  <td key={r.id} title={`${r.name}: ${rung.size} ${valueUnit(r)}, ${pShort(rung.p)}`}>
+                  <td key={r.id} title={`${r.name}: ${rung.size} ${valueUnit(r)}, ${pShown(rung.p)}`}>
                     <svg width="72" height="12" aria-hidden="true">
                       <Bar
                         from={36}

@@ -3,7 +3,7 @@
 import { Button } from "antd";
 import { memo } from "react";
 import { alphabetOf, type ModelStep, type Study, termName } from "@/core/study";
-import { figure, pShort, shareText } from "@/ui/parts/format";
+import { figure, pShown, shareText } from "@/ui/parts/format";
 import css from "./model.module.css";
 
 /** What a step was judged by, in a few letters. */
@@ -19,7 +19,7 @@ function labelOf(study: Study, step: ModelStep, first: boolean): string {
 
 /** p or criterion of a step, and how well the model after it predicts. */
 function figureOf({ value, by, r2Predicted }: ModelStep): string {
-  const judged = value === undefined || value === null ? "" : `${by === "p" ? pShort(value) : figure(value, 4)} `;
+  const judged = value === undefined || value === null ? "" : `${by === "p" ? pShown(value) : figure(value, 4)} `;
   return `${judged}R²p ${shareText(r2Predicted ?? null, 2)}`;
 }
 

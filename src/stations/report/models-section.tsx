@@ -1,5 +1,5 @@
 "use client";
-import { answerOf, messageText, questionOf, warningsOfChoosing } from "@/core/findings";
+import { answerOf, messageText, pFigure, questionOf, warningsOfChoosing } from "@/core/findings";
 import { equationOf, type Fit, storedModel } from "@/core/model";
 import { activeFactors, alphabetOf, isNumeric, type Response, type Study, termName, valueUnit } from "@/core/study";
 import { SurfaceMap } from "@/ui/charts/surface-map";
@@ -55,7 +55,7 @@ function Anova({ study, fit }: { study: Study; fit: Fit }) {
                   : figure(a.ss / a.df, 4)}
             </td>
             <td data-n>{a.f === null ? "" : figure(a.f, 3)}</td>
-            <td data-n>{a.p === null ? "" : a.p < 0.0001 ? "<.0001" : a.p.toFixed(4)}</td>
+            <td data-n>{a.p === null ? "" : pFigure(a.p)}</td>
           </tr>
         ))}
       </tbody>
@@ -157,7 +157,7 @@ function ModelPart({ study, response: r }: { study: Study; response: Response })
               <td data-n>
                 {p.interval ? p.interval.map((v) => valueText(undefined, v, p.standardError)).join(" to ") : "–"}
               </td>
-              <td data-n>{p.p === null ? "–" : p.p < 0.0001 ? "<.0001" : p.p.toFixed(4)}</td>
+              <td data-n>{p.p === null ? "–" : pFigure(p.p)}</td>
             </tr>
           ))}
         </tbody>

@@ -2,7 +2,7 @@
 import { useMemo, useState } from "react";
 import { type SetpointProblem, type WaveLevels, waveLevels } from "@/core/setpoint";
 import { type Settings, type Study, valueUnit } from "@/core/study";
-import { axisName, ownError, pShort, valueText } from "@/ui/parts/format";
+import { axisName, ownError, pShown, valueText } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import css from "./setpoint.module.css";
 
@@ -38,7 +38,7 @@ export function ByWave({
       <p className="small quiet">
         {apart.length === 0
           ? "Waves do not clearly differ: what is promised of new trials takes them for alike."
-          : `Waves differ in ${apart.map(({ r, levels }) => `${r.name} (${pShort(levels.p)})`).join(", ")}: what is promised of new trials counts how far waves lie apart.`}
+          : `Waves differ in ${apart.map(({ r, levels }) => `${r.name} (${pShown(levels.p)})`).join(", ")}: what is promised of new trials counts how far waves lie apart.`}
       </p>
       <table className={css.verdict}>
         <thead>

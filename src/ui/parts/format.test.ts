@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { axisName, clip, ownError, percent, pShort, settingText, shareText, valueText } from "./format";
+import { axisName, clip, ownError, percent, pShown, settingText, shareText, valueText } from "./format";
 
 describe("figures as they are shown", () => {
   // Two to three significant figures of the standard error decide the decimals.
@@ -34,12 +34,12 @@ describe("figures as they are shown", () => {
   ])("the setting %s", (value, text) => expect(settingText(value)).toBe(text));
   it.each([
     [null, ""],
-    [0.0004, "p <.001"],
-    [0.0214, "p .021"],
-    [0.0996, "p .100"],
-    [0.3456, "p .35"],
+    [0.0004, "p under 0.001"],
+    [0.0214, "p 0.021"],
+    [0.0996, "p 0.100"],
+    [0.3456, "p 0.35"],
     [1, "p 1.00"],
-  ])("p of %s", (p, text) => expect(pShort(p)).toBe(text));
+  ])("p of %s", (p, text) => expect(pShown(p)).toBe(text));
   it("shares, names and axes", () => {
     expect([percent(0.4567), percent(0.4567, 1), percent(0)]).toEqual(["46 %", "45.7 %", "0 %"]);
     expect([clip("Detergent", 9), clip("Bowl temperature", 9), clip("ab", 1)]).toEqual([

@@ -1,4 +1,4 @@
-import { figure, fixed, rounded, withUnit } from "@/core/findings";
+import { figure, fixed, pText, rounded, withUnit } from "@/core/findings";
 import type { Link, Prediction } from "@/core/model";
 import { kindOf, type Response } from "@/core/study";
 
@@ -78,9 +78,8 @@ export const limitText = (response: Pick<Response, "measured">, value: number): 
 
 export const percent = (share: number, digits = 0): string => `${(100 * share).toFixed(digits)} %`;
 
-/** "p < .001", "p .021" as the ladder writes them. */
-export const pShort = (p: number | null): string =>
-  p === null ? "" : p < 0.001 ? "p <.001" : `p ${p.toFixed(p < 0.1 ? 3 : 2).replace("0.", ".")}`;
+/** A p value with its name; nothing where there is none. */
+export const pShown = (p: number | null): string => (p === null ? "" : pText(p));
 
 /** Shortens a long name for a tight place; the full one goes into a title. */
 export const clip = (text: string, most: number): string =>

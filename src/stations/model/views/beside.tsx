@@ -6,7 +6,7 @@ import { alphabetOf, type Study, StudyError, termKey, termName } from "@/core/st
 import { useDesk } from "@/ui/desk/store";
 import { useStudyView } from "@/ui/desk/view";
 import { CopyRows } from "@/ui/parts/copy-rows";
-import { figure, pShort, shareText } from "@/ui/parts/format";
+import { figure, pShown, shareText } from "@/ui/parts/format";
 import { Pick } from "@/ui/parts/pick";
 import { say } from "@/ui/parts/say";
 import { ScrollBox } from "@/ui/parts/scroll-box";
@@ -58,7 +58,7 @@ function Coefficient({ of }: { of: Parameter | undefined }) {
   if (!of) return <td className="quiet">·</td>;
   return (
     <td title={String(of.coefficient)}>
-      {figure(of.coefficient, 3)} <span className="quiet small">{of.p === null ? "" : pShort(of.p)}</span>
+      {figure(of.coefficient, 3)} <span className="quiet small">{of.p === null ? "" : pShown(of.p)}</span>
     </td>
   );
 }

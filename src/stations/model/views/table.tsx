@@ -1,6 +1,6 @@
 "use client";
 import { type ReactNode, useMemo } from "react";
-import { messageText } from "@/core/findings";
+import { messageText, pFigure } from "@/core/findings";
 import { type AnovaRow, cellSummary, type Fit, type SetupModel } from "@/core/model";
 import { activeFactors, alphabetOf, type Study, termKey, termName } from "@/core/study";
 import { Assumed } from "@/ui/parts/assumed";
@@ -19,7 +19,7 @@ const SOURCES: Record<string, string> = {
   "pure-error": "pure error",
   total: "total",
 };
-const pText = (p: number | null): string => (p === null ? "" : p < 0.0001 ? "<.0001" : p.toFixed(4));
+const pCell = (p: number | null): string => (p === null ? "" : pFigure(p));
 
 /** Mean, spread and count at every combination that was run. */
 function Cells({ study, fitted }: ViewProps) {
@@ -246,7 +246,7 @@ export function TableView({ study, fitted }: ViewProps) {
                 <td title={String(p.standardError ?? "")}>
                   {p.standardError === null ? "–" : figure(p.standardError)}
                 </td>
-                <td title={String(p.p ?? "")}>{pText(p.p)}</td>
+                <td title={String(p.p ?? "")}>{pCell(p.p)}</td>
                 <td>{p.vif === null ? "" : p.vif.toFixed(2)}</td>
               </tr>
             ))}
@@ -292,7 +292,7 @@ export function TableView({ study, fitted }: ViewProps) {
                 <td>{r.df}</td>
                 <SquaresCells row={r} law={law} />
                 <td title={String(r.f ?? "")}>{r.f === null ? "" : r.f < 1000 ? r.f.toFixed(2) : figure(r.f, 4)}</td>
-                <td title={String(r.p ?? "")}>{pText(r.p)}</td>
+                <td title={String(r.p ?? "")}>{pCell(r.p)}</td>
               </tr>
             ))}
           </tbody>

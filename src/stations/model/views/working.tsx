@@ -1,6 +1,6 @@
 "use client";
 import { useState } from "react";
-import { messageText } from "@/core/findings";
+import { messageText, pFigure, pText } from "@/core/findings";
 import { handWorking, type WorkingEffect } from "@/core/model";
 import { alphabetOf, termKey, termLetters, termName } from "@/core/study";
 import { CopyRows } from "@/ui/parts/copy-rows";
@@ -10,7 +10,6 @@ import { ScrollBox } from "@/ui/parts/scroll-box";
 import css from "../model.module.css";
 import type { ViewProps } from "./view";
 
-const pText = (p: number | null): string => (p === null ? "–" : p < 0.0001 ? "<.0001" : p.toFixed(4));
 const optional = (v: number | null, digits: number): string => (v === null ? "–" : figure(v, digits));
 /** Beyond this many cells the sign table is not drawn, and effects only so far; a copy takes them whole. */
 const MOST_DRAWN = 64;
@@ -24,7 +23,7 @@ function Unfolded({ effect: e, name, pooled }: { effect: WorkingEffect; name: st
       results a side is the effect <b className="num">{figure(e.effect, 4)}</b>.{" "}
       {pooled === null || e.standardError === null
         ? "No combination was run twice, so nothing judges it by hand."
-        : `With the pooled variance ${figure(pooled, 4)} its standard error is √(${figure(pooled, 4)} × (1/${e.divisor} + 1/${e.divisor})) = ${figure(e.standardError, 4)}, and t = ${figure(e.effect, 4)} / ${figure(e.standardError, 4)} = ${optional(e.t, 4)}, p ${pText(e.p)}.`}
+        : `With the pooled variance ${figure(pooled, 4)} its standard error is √(${figure(pooled, 4)} × (1/${e.divisor} + 1/${e.divisor})) = ${figure(e.standardError, 4)}, and t = ${figure(e.effect, 4)} / ${figure(e.standardError, 4)} = ${optional(e.t, 4)}, ${e.p === null ? "p –" : pText(e.p)}.`}
     </p>
   );
 }
@@ -131,7 +130,7 @@ function EffectsByHand({ study, fitted }: ViewProps) {
               <td>{figure(e.effect, 4)}</td>
               <td>{optional(e.standardError, 3)}</td>
               <td>{optional(e.t, 3)}</td>
-              <td>{pText(e.p)}</td>
+              <td title={String(e.p ?? "")}>{e.p === null ? "–" : pFigure(e.p)}</td>
             </tr>
           ))}
         </tbody>

@@ -432,8 +432,11 @@ export function planRisks(
       !m.with.some((t) => t.length === 1) &&
       asked.has(m.term.join("*")),
   );
-  for (const m of pairs.slice(0, mains.length > 0 ? 1 : 3))
+  const shownPairs = pairs.slice(0, mains.length > 0 ? 1 : 3);
+  for (const m of shownPairs)
     out.push({ code: "not-told-from", values: { term: name(m.term), from: m.with.slice(0, 2).map(name) } });
+  const more = Math.max(0, mains.length - 3) + pairs.length - shownPairs.length;
+  if (more > 0) out.push({ code: "not-told-more", values: { n: more } });
   const together = summary.lostTerms.filter((t) =>
     summary.map.some((m) => m.term.join("*") === t.join("*") && m.state !== "lost"),
   );

@@ -32,6 +32,7 @@ export interface WaveNameValues {
 /** What could go wrong with a plan, by code. */
 export interface RiskValues {
   "not-told-from": { term: string; from: string[] };
+  "not-told-more": { n: number };
   "no-estimate": { n: number; such: string[] };
   "not-at-all": { terms: string[] };
   "with-blocks": { terms: string[]; more: number; asked: boolean };

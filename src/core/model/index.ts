@@ -3,7 +3,7 @@
 export { chiSquaredQuantile, normalQuantile } from "../numerics/distributions";
 export { steepestAscent } from "../surface/ascent";
 export { importanceOf } from "../surface/importance";
-export { importanceShares, moveSeam, withImportanceShare } from "../surface/importance-shares";
+export { importancePercents, importanceShares, moveSeam, withImportanceShare } from "../surface/importance-shares";
 export { stationaryPoint } from "../surface/stationary";
 export { type AlternativeFit, alternativeFits } from "./alternative-fits";
 export type { BlockEffect } from "./block-effects";

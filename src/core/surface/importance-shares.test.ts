@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { importanceShares, moveSeam, withImportanceShare } from "./importance-shares";
+import { importancePercents, importanceShares, moveSeam, withImportanceShare } from "./importance-shares";
 
 const responses = [
   { id: "a", importance: 3 },
@@ -11,6 +11,13 @@ const shares = (after: Map<string, number>): number[] =>
 
 describe("shares of what counts", () => {
   it("are importances over their sum", () => expect(importanceShares(responses)).toEqual([0.3, 0.2, 0.5]));
+  it("in whole per cent they add up to a hundred: 3, 2 and 2 of 7 are 42.9, 28.6 and 28.6", () => {
+    const of = (...importance: number[]) => importance.map((v, i) => ({ id: `r${i}`, importance: v }));
+    expect(importancePercents(of(3, 2, 2))).toEqual([43, 29, 28]);
+    expect(importancePercents(of(3, 2, 2, 1))).toEqual([38, 25, 25, 12]);
+    expect(importancePercents(of(1, 1, 1))).toEqual([34, 33, 33]);
+    expect(importancePercents(of(5))).toEqual([100]);
+  });
   it("typed for one, the others keep theirs among themselves", () => {
     const [a, b, c] = shares(withImportanceShare(responses, "b", 0.6));
     expect(b).toBeCloseTo(0.6, 4);

@@ -15,6 +15,16 @@ export function importanceShares(responses: readonly Counted[]): number[] {
   return responses.map((r) => (all > 0 ? r.importance / all : 0));
 }
 
+/** The same in whole per cent that add up to 100: what rounding leaves over goes where it is largest (Hamilton). */
+export function importancePercents(responses: readonly Counted[]): number[] {
+  const exact = importanceShares(responses).map((s) => 100 * s);
+  const whole = exact.map(Math.floor);
+  const left = Math.round(exact.reduce((t, v) => t + v, 0)) - whole.reduce((t, v) => t + v, 0);
+  const next = [...exact.keys()].sort((a, b) => exact[b] - whole[b] - (exact[a] - whole[a]) || a - b);
+  for (const i of next.slice(0, left)) whole[i]++;
+  return whole;
+}
+
 /**
  * The importances that give one response a share, the others keeping theirs among themselves.
  *

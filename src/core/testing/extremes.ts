@@ -316,6 +316,7 @@ export const hazards = (n: number, v: number): RiskValues => {
   const names = n > 1 ? [LONG, "Dose"] : ["Heat"];
   return {
     "not-told-from": { term: LONG, from: names },
+    "not-told-more": { n },
     "no-estimate": { n, such: names },
     "not-at-all": { terms: names },
     "with-blocks": { terms: names, more: n, asked: n > 1 },

@@ -56,9 +56,11 @@ export function LoginStation({ known }: { known: string | undefined }) {
         {stage.at === "sign-in" && (
           <>
             <p className="quiet">
-              {known === undefined
-                ? "This server is open to a network. Whoever runs it knows the passphrase; a tablet at the bench is let in by its link."
-                : `This device is “${known}”: it opens the bench of one study, and nothing else. Sign in to open more.`}
+              {known === ""
+                ? "This server is open to this machine alone: nobody needs to sign in here, and everything stands open from Home."
+                : known === undefined
+                  ? "This server is open to a network. Whoever runs it knows the passphrase; a tablet at the bench is let in by its link."
+                  : `This device is “${known}”: it opens the bench of one study, and nothing else. Sign in to open more.`}
             </p>
             <SignIn done={enter} />
           </>

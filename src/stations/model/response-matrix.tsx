@@ -124,8 +124,8 @@ export function AllResponses({
                         opacity={rung.p !== null && rung.p < alpha ? 1 : 0.4}
                       />
                       <Rule from={[36, 0]} to={[36, 12]} />
-                    </svg>{" "}
-                    {figure(rung.size ?? 0)}
+                    </svg>
+                    <span className={css.size}>{figure(rung.size ?? 0)}</span>
                   </td>
                 );
               })}

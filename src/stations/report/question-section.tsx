@@ -1,6 +1,6 @@
 "use client";
 import { goalText, rangeText } from "@/core/formats";
-import { importanceShares } from "@/core/model";
+import { importancePercents } from "@/core/model";
 import { forbiddenText, heldAt, isActive, limitText, valueUnit } from "@/core/study";
 import { DesirabilityCurve } from "@/ui/charts/desirability-curve";
 import { axisName, settingText } from "@/ui/parts/format";
@@ -9,7 +9,7 @@ import type { SectionProps } from "./section";
 /** What was asked: responses with their goals, factors with what they can be set to, the region. */
 export function QuestionSection({ study }: SectionProps) {
   const counted = study.responses.filter((r) => r.goal.aim !== "watch");
-  const shares = new Map(importanceShares(counted).map((s, i) => [counted[i].id, s]));
+  const shares = new Map(importancePercents(counted).map((s, i) => [counted[i].id, s]));
   return (
     <section>
       <h2>Question</h2>
@@ -31,7 +31,7 @@ export function QuestionSection({ study }: SectionProps) {
               <td>{axisName(r.name, valueUnit(r))}</td>
               <td>{r.goal.aim}</td>
               <td>{goalText(r.goal, r)}</td>
-              <td data-n>{shares.has(r.id) ? `${(100 * (shares.get(r.id) ?? 0)).toFixed(0)} %` : "–"}</td>
+              <td data-n>{shares.has(r.id) ? `${shares.get(r.id)} %` : "–"}</td>
               <td data-n>{r.noise ?? "–"}</td>
               <td data-n>{r.smallest ?? "–"}</td>
               <td>

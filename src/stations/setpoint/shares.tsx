@@ -1,13 +1,11 @@
 // biome-ignore-all lint/a11y/noNoninteractiveElementToInteractiveRole: moved by keys and by hand it is a slider.
 "use client";
 import { type RefObject, useRef, useState } from "react";
-import { importanceShares, moveSeam } from "@/core/model";
+import { importancePercents, importanceShares, moveSeam } from "@/core/model";
 import { edit, type Response } from "@/core/study";
 import { useDrag } from "@/ui/charts/use-drag";
 import { useDesk } from "@/ui/desk/store";
 import css from "./setpoint.module.css";
-
-const percent = (share: number): string => `${(100 * share).toFixed(0)} %`;
 
 /** A seam between two responses, moved by hand or by arrow keys. */
 function Seam({
@@ -56,6 +54,7 @@ export function Shares({ responses }: { responses: readonly Response[] }) {
   const moved = drag && moveSeam(responses, drag.at, drag.by);
   const shown = responses.map((r) => ({ ...r, importance: moved?.get(r.id) ?? r.importance }));
   const shares = importanceShares(shown);
+  const said = importancePercents(shown).map((v) => `${v} %`);
   const put = (after: Map<string, number>): void => {
     commit(
       [...after].map(([id, importance]) => edit(study, ["responses", id, "importance"], importance)),
@@ -71,14 +70,14 @@ export function Shares({ responses }: { responses: readonly Response[] }) {
       </p>
       <div ref={bar} className={css.shares}>
         {shown.map((r, i) => (
-          <div key={r.id} style={{ flex: shares[i] }} title={`${r.name} ${percent(shares[i])}`}>
-            <span>{r.name}</span> <b>{percent(shares[i])}</b>
+          <div key={r.id} style={{ flex: shares[i] }} title={`${r.name} ${said[i]}`}>
+            <span>{r.name}</span> <b>{said[i]}</b>
             {i < shown.length - 1 && (
               <Seam
                 bar={bar}
                 label={`Between ${r.name} and ${shown[i + 1].name}`}
                 share={shares[i]}
-                text={`${r.name} ${percent(shares[i])}, ${shown[i + 1].name} ${percent(shares[i + 1])}`}
+                text={`${r.name} ${said[i]}, ${shown[i + 1].name} ${said[i + 1]}`}
                 drag={(at) => {
                   if (at !== undefined) {
                     const before = importanceShares(responses)

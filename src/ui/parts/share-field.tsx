@@ -1,7 +1,7 @@
 "use client";
 import { listed } from "@/core/findings";
 import { readNumber } from "@/core/formats";
-import { importanceShares, withImportanceShare } from "@/core/model";
+import { importancePercents, withImportanceShare } from "@/core/model";
 import { edit, type Response } from "@/core/study";
 import { useDesk } from "../desk/store";
 import { DraftField } from "./draft";
@@ -9,8 +9,6 @@ import { say } from "./say";
 
 /** The largest weight that is kept. */
 const MOST = 100;
-
-const percent = (share: number): string => `${(100 * share).toFixed(0)} %`;
 
 /** How much one response counts among those that have a goal, typed as a weight like 5 or as a share like 40 %. */
 export function ShareField({ response, row, col }: { response: Response; row?: number; col?: number }) {
@@ -34,7 +32,7 @@ export function ShareField({ response, row, col }: { response: Response; row?: n
     // What one gains the others give: said, not left to be noticed.
     const now = counted.map((r) => ({ ...r, importance: weights.get(r.id) ?? r.importance }));
     if (refused === undefined && now.length > 1)
-      say(`Counted now: ${listed(importanceShares(now).map((s, i) => `${now[i].name} ${percent(s)}`))}.`, "done");
+      say(`Counted now: ${listed(importancePercents(now).map((s, i) => `${now[i].name} ${s} %`))}.`, "done");
     return refused;
   };
   return (
@@ -51,7 +49,7 @@ export function ShareField({ response, row, col }: { response: Response; row?: n
         take={take}
       />
       <span className="quiet small" title="Its share of all that counts">
-        {percent(importanceShares(counted)[at])}
+        {importancePercents(counted)[at]} %
       </span>
     </span>
   );

@@ -3,7 +3,9 @@ import { counted, figure, listed, pText, rounded, withUnit } from "../numbers";
 
 /** Parts of sentences that several rooms share. */
 
-export const unitText = (unit: Unit): string => (typeof unit === "string" ? unit : `on the ${unit.scale} scale`);
+/** The unit of a size; one in per cent is in points, since "−0.2 %" would be a part of what stood there. */
+export const unitText = (unit: Unit): string =>
+  typeof unit !== "string" ? `on the ${unit.scale} scale` : unit.trim() === "%" ? "points" : unit;
 
 /** A size with its unit, to what its error makes meaningful; on a link by what odds or rates are multiplied by. */
 export const sized = ({ value, error, unit }: Size): string =>

@@ -42,6 +42,8 @@ export const waveNames: Words<WaveNameValues> = {
 
 /** What could go wrong with a plan, by code. */
 export const risks: Words<RiskValues> = {
+  "not-told-more": (v) =>
+    `And ${v.n} more ${v.n === 1 ? "effect" : "effects"} that cannot be told from others: struck in the term map.`,
   "not-told-from": (v) => `${v.term} cannot be told from ${listed(v.from)}.`,
   "no-estimate": (v) =>
     `${v.n} of the effects asked ${verb(v.n, "has", "have")} no estimate beside the others, such as ${listed(v.such)}.`,

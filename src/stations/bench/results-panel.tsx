@@ -140,7 +140,7 @@ const More = ({ response, many, add }: { response: Response; many: number | unde
       onMouseDown={(e) => e.preventDefault()}
       onClick={add}
     >
-      +
+      + reading
     </Button>
   ) : (
     <p>

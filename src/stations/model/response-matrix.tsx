@@ -115,15 +115,15 @@ export function AllResponses({
                 const share = Math.abs(rung.size ?? 0) / most;
                 return (
                   <td key={r.id} title={`${r.name}: ${rung.size} ${valueUnit(r)}, ${pShown(rung.p)}`}>
-                    <svg width="72" height="12" aria-hidden="true">
+                    <svg width="56" height="12" aria-hidden="true">
                       <Bar
-                        from={36}
-                        to={36 + Math.sign(rung.size ?? 0) * 34 * share}
+                        from={28}
+                        to={28 + Math.sign(rung.size ?? 0) * 26 * share}
                         y={1}
                         thick={10}
                         opacity={rung.p !== null && rung.p < alpha ? 1 : 0.4}
                       />
-                      <Rule from={[36, 0]} to={[36, 12]} />
+                      <Rule from={[28, 0]} to={[28, 12]} />
                     </svg>
                     <span className={css.size}>{figure(rung.size ?? 0)}</span>
                   </td>

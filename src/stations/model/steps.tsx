@@ -20,7 +20,7 @@ function labelOf(study: Study, step: ModelStep, first: boolean): string {
 /** p or criterion of a step, and how well the model after it predicts. */
 function figureOf({ value, by, r2Predicted }: ModelStep): string {
   const judged = value === undefined || value === null ? "" : `${by === "p" ? pShown(value) : figure(value, 4)} `;
-  return `${judged}R²p ${shareText(r2Predicted ?? null, 2)}`;
+  return `${judged}R² pred ${shareText(r2Predicted ?? null, 2)}`;
 }
 
 /** One step; drawn anew only when it changes, since a way may be long. */

@@ -44,7 +44,7 @@ const WORDS: [word: string, meaning: string, where: string][] = [
   [
     "D-efficiency",
     "How well a plan tells all its coefficients together, beside the best there could be.",
-    "Plan, Figures",
+    "Plan, Efficiency and inflation",
   ],
   [
     "desirability",
@@ -57,11 +57,7 @@ const WORDS: [word: string, meaning: string, where: string][] = [
     "Model, below the ladder; Plan",
   ],
   ["effect", "The change in a response when a factor goes from low to high.", "Model, the ladder"],
-  [
-    "generator",
-    "Which product of factors a further factor is set to in a fraction, such as E = ABC.",
-    "Plan, Structure",
-  ],
+  ["generator", "Which product of factors a further factor is set to in a fraction, such as E = ABC.", "Plan, Recipe"],
   [
     "half-normal plot",
     "Effect sizes in order against what pure noise would give; real effects stand off the line.",
@@ -82,12 +78,12 @@ const WORDS: [word: string, meaning: string, where: string][] = [
     "Distance of the mean from the nearer limit over three standard deviations of single trials.",
     "Setpoint, Capability and Confirm",
   ],
-  ["prediction error", "How unsure a plan leaves a prediction, in σ, over the region.", "Plan, Prediction"],
+  ["prediction error", "How unsure a plan leaves a prediction, in σ, over the region.", "Plan, Prediction error"],
   ["pure error", "Noise seen between trials with the same settings.", "Model, Table; Plan, Degrees of freedom"],
   [
     "resolution",
     "Length of the shortest word of the defining relation: III mixes mains with pairs, IV pairs with pairs.",
-    "Plan, Structure",
+    "Plan, Recipe",
   ],
   [
     "R², adjusted",
